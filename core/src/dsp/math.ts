@@ -1,0 +1,104 @@
+/**
+ * Elementary functions built on + − × ÷ and sqrt alone, so that every JavaScript engine gives the same bits.
+ * Everything that can reach the sound, tables and coefficients included, uses these and never the built-in ones.
+ * Error bounds are held by test. Series: Abramowitz & Stegun, Handbook of Mathematical Functions, 1964, ch. 4.
+ */
+export const PI = 3.141592653589793
+export const TAU = 6.283185307179586
+const LN2 = 0.6931471805599453
+const LOG2E = 1.4426950408889634
+const LOG2_10_OVER_20 = 0.16609640474436813
+
+const POW2_LOW = -1074
+const pow2 = new Float64Array(2098)
+for (let n = 0, v = 5e-324; n < 2098; n++, v *= 2) pow2[n] = v
+
+const bits = new Float64Array(1)
+const words = new Uint32Array(bits.buffer)
+
+/** 2^x. Relative error below 1e-11; 0 below −1074, Infinity from 1024 on. */
+export function exp2(x: number): number {
+  if (x >= 1023.5) return Infinity
+  if (x <= -1074) return 0
+  const n = Math.floor(x + 0.5)
+  const y = (x - n) * LN2
+  const p = 1 + y * (1 + y * (0.5 + y * (1.6666666666666666e-1 + y * (4.1666666666666664e-2
+    + y * (8.333333333333333e-3 + y * (1.388888888888889e-3 + y * (1.984126984126984e-4
+      + y * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))))))
+  return p * pow2[n - POW2_LOW]
+}
+
+/** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and NaN below. */
+export function log2(x: number): number {
+  if (!(x > 0)) return x === 0 ? -Infinity : NaN
+  let shift = 0
+  if (x < 2.2250738585072014e-308) { x *= 18014398509481984; shift = -54 }
+  bits[0] = x
+  let e = (words[1] >>> 20) - 1023
+  words[1] = (words[1] & 0x000fffff) | 0x3ff00000
+  let m = bits[0]
+  if (m > 1.4142135623730951) { m *= 0.5; e++ }
+  const s = (m - 1) / (m + 1)
+  const z = s * s
+  const series = s * (1 + z * (0.3333333333333333 + z * (0.2 + z * (0.14285714285714285
+    + z * (0.1111111111111111 + z * (0.09090909090909091 + z * 0.07692307692307693))))))
+  return e + shift + series * 2.8853900817779268
+}
+
+export const exp = (x: number): number => exp2(x * LOG2E)
+export const log = (x: number): number => log2(x) * LN2
+/** x^y for x > 0. */
+export const pow = (x: number, y: number): number => (x <= 0 ? 0 : exp2(y * log2(x)))
+/** Linear factor of a level in dB. */
+export const fromDb = (db: number): number => exp2(db * LOG2_10_OVER_20)
+/** Level in dB of a linear factor; −Infinity for 0. */
+export const toDb = (gain: number): number => log2(gain) * 6.020599913279624
+
+/** sin(2πx), x in cycles. Absolute error below 1e-11 for |x| < 2^20. */
+export function sinCycles(x: number): number {
+  x -= Math.floor(x + 0.5)
+  if (x > 0.25) x = 0.5 - x
+  else if (x < -0.25) x = -0.5 - x
+  const y = x * TAU
+  const z = y * y
+  return y * (1 + z * (-1.6666666666666666e-1 + z * (8.333333333333333e-3 + z * (-1.984126984126984e-4
+    + z * (2.7557319223985893e-6 + z * (-2.505210838544172e-8 + z * (1.6059043836821613e-10 + z * -7.647163731819816e-13)))))))
+}
+
+export const cosCycles = (x: number): number => sinCycles(x + 0.25)
+export const sin = (x: number): number => sinCycles(x * 0.15915494309189535)
+export const cos = (x: number): number => sinCycles(x * 0.15915494309189535 + 0.25)
+
+/** tan(πx) for x in [0, 0.5), the prewarping of a bilinear filter at x = f / fs. Relative error below 2e-8. */
+export function tanPi(x: number): number {
+  const high = x > 0.25
+  const y = (high ? 0.5 - x : x) * PI
+  const z = y * y
+  const top = y * (945 + z * (z - 105))
+  const bottom = 945 + z * (15 * z - 420)
+  return high ? bottom / top : top / bottom
+}
+
+/** Arctangent in radians. Absolute error below 1e-11. */
+export function atan(x: number): number {
+  const a = Math.abs(x)
+  let y = a > 1 ? 1 / a : a
+  y = y / (1 + Math.sqrt(1 + y * y))
+  y = y / (1 + Math.sqrt(1 + y * y))
+  const z = y * y
+  const r = 4 * y * (1 + z * (-1 / 3 + z * (0.2 + z * (-1 / 7 + z * (1 / 9 + z * (-1 / 11 + z * (1 / 13 - z / 15)))))))
+  const full = a > 1 ? PI / 2 - r : r
+  return x < 0 ? -full : full
+}
+
+/** Hyperbolic tangent. Absolute error below 1e-10. */
+export function tanh(x: number): number {
+  if (x > 20) return 1
+  if (x < -20) return -1
+  if (x < 0.001 && x > -0.001) return x - x * x * x / 3
+  const e = exp2(2 * LOG2E * x)
+  return (e - 1) / (e + 1)
+}
+
+/** Pole of a one-pole smoother that covers 1 − 1/e of a step in `seconds`. 0 for no smoothing. */
+export const poleFor = (seconds: number, sampleRate: number): number => (seconds <= 0 ? 0 : exp(-1 / (seconds * sampleRate)))

@@ -1,0 +1,25 @@
+import { exp, TAU } from './math'
+
+/** Weight of a one-pole low-pass with its corner at `cutoff` Hz (impulse invariant). */
+export const onePoleWeight = (cutoff: number, sampleRate: number): number => 1 - exp(-TAU * cutoff / sampleRate)
+
+/** Removes the mean: y = x − x₁ + r·y₁ (Smith, Introduction to Digital Filters, 2007, DC blocker). Corner near 4 Hz. */
+export class DcBlocker {
+  private x = 0
+  private y = 0
+  private readonly r: number
+  constructor(sampleRate: number) { this.r = exp(-TAU * 4 / sampleRate) }
+  reset(): void { this.x = this.y = 0 }
+  process(signal: Float64Array): void {
+    let { x, y } = this
+    const r = this.r
+    for (let i = 0; i < signal.length; i++) {
+      const a = signal[i]
+      y = a - x + r * y
+      x = a
+      signal[i] = y
+    }
+    this.x = x
+    this.y = y > 1e-20 || y < -1e-20 ? y : 0
+  }
+}

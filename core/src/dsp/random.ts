@@ -1,0 +1,30 @@
+/** 32-bit hash of a text (FNV-1a; Fowler, Noll, Vo 1991). */
+export function hashText(text: string): number {
+  let h = 0x811c9dc5
+  for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 0x01000193)
+  return h >>> 0
+}
+
+/** 32-bit finaliser of MurmurHash3 (Appleby 2008): every input bit reaches every output bit. */
+export function mix32(h: number): number {
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b)
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35)
+  return (h ^ (h >>> 16)) >>> 0
+}
+
+/** The same number in 0…1 for the same seed and index, whenever asked. */
+export const valueAt = (seed: number, index: number): number =>
+  mix32(mix32(seed ^ Math.imul(index | 0, 0x9e3779b1)) + 0x6d2b79f5) / 4294967296
+
+/** Seeded generator of numbers in 0…1 (splitmix, 32 bits; Steele, Lea, Flood 2014). */
+export class Random {
+  private state: number
+  constructor(private readonly seed: number) { this.state = seed | 0 }
+  reset(): void { this.state = this.seed | 0 }
+  next(): number {
+    this.state = (this.state + 0x9e3779b9) | 0
+    return mix32(this.state) / 4294967296
+  }
+  /** White noise in −1…1. */
+  bipolar(): number { return this.next() * 2 - 1 }
+}

@@ -1,0 +1,113 @@
+import { exp2, log2, poleFor } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { BLOCK } from '../engine/block'
+import { boost, choice, decibel, hertz, ratio, seconds } from '../units/parameter'
+import { defineEffect } from './definition'
+
+const DB_PER_LOG2 = 6.020599913279624
+
+/** Gain change in dB of the static curve at a level in dB, with a quadratic knee (Giannoulis et al. 2012, eq. 4). */
+export function compressorCurve(level: number, threshold: number, ratioValue: number, knee: number): number {
+  const over = level - threshold
+  const slope = 1 / ratioValue - 1
+  if (2 * over <= -knee) return 0
+  if (2 * over >= knee) return slope * over
+  const x = over + knee / 2
+  return slope * x * x / (2 * knee)
+}
+
+/**
+ * Feed-forward compressor in the log domain: level, static curve, then smoothing of the gain itself
+ * (Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60, 2012). Attack and release are the
+ * times in which 1 − 1/e of a change of gain is covered. Both channels get the same gain.
+ */
+export const compressor = defineEffect({
+  id: 'compressor',
+  name: 'Compressor',
+  group: 'dynamics',
+  tip: 'Evens out level, by its own signal or by another track',
+  sidechain: true,
+  readouts: ['input level', 'gain change'],
+  params: {
+    threshold: decibel('Threshold', { min: -60, max: 0, default: -18, tip: 'Level above which the gain is turned down' }),
+    ratio: ratio('Ratio', { min: 1, max: 40, default: 4, tip: 'dB in for one dB out, above the threshold' }),
+    knee: decibel('Knee', { min: 0, max: 24, default: 6, tip: 'Width of the bend around the threshold' }),
+    attack: seconds('Attack', { min: 0.0001, max: 0.25, default: 0.01, tip: 'Time for 63 % of a turn-down' }),
+    release: seconds('Release', { min: 0.005, max: 2.5, default: 0.15, tip: 'Time for 63 % of a recovery' }),
+    makeup: boost('Makeup', { min: -12, max: 36, default: 0, tip: 'Level after compression' }),
+    detector: choice('Detector', ['peak', 'RMS'], 0, 'What counts as level: peaks, or 10 ms of power'),
+    sideCut: hertz('Sidechain cut', { min: 20, max: 2000, default: 20, tip: 'High-pass before the detector, so that bass pumps less' }),
+  },
+  tail: () => 0,
+  create: ({ sampleRate }) => {
+    const powerPole = poleFor(0.005, sampleRate)
+    const readouts = new Float64Array([-120, 0])
+    // smoothed gain in log2 units, running power, sidechain high-pass states
+    let smoothed = 0
+    let power = 0
+    let cutL = 0
+    let cutR = 0
+    return {
+      readouts,
+      reset() {
+        smoothed = power = cutL = cutR = 0
+        readouts[0] = -120
+        readouts[1] = 0
+      },
+      process({ in: input, out, side }, p) {
+        const thresholds = p.threshold.values()
+        const ratios = p.ratio.values()
+        const knees = p.knee.values()
+        const makeups = p.makeup.values()
+        const rms = p.detector.value === 1
+        const timed = p.attack.constant && p.release.constant
+        let attack = poleFor(p.attack.value, sampleRate)
+        let release = poleFor(p.release.value, sampleRate)
+        const cutting = !p.sideCut.constant || p.sideCut.value > 20.01
+        const w = cutting ? onePoleWeight(p.sideCut.value, sampleRate) : 0
+        let peak = -120
+        for (let i = 0; i < BLOCK; i++) {
+          let l = side.left[i]
+          let r = side.right[i]
+          if (cutting) {
+            cutL += w * (l - cutL)
+            cutR += w * (r - cutR)
+            l -= cutL
+            r -= cutR
+          }
+          let level: number
+          if (rms) {
+            const e = 0.5 * (l * l + r * r)
+            power = e + powerPole * (power - e)
+            level = 0.5 * DB_PER_LOG2 * log2(power + 1e-12)
+          } else {
+            if (l < 0) l = -l
+            if (r < 0) r = -r
+            level = DB_PER_LOG2 * log2((l > r ? l : r) + 1e-6)
+          }
+          if (level > peak) peak = level
+          const over = level - thresholds[i]
+          const knee = knees[i]
+          const slope = 1 / ratios[i] - 1
+          let wanted: number
+          if (2 * over <= -knee) wanted = 0
+          else if (2 * over >= knee) wanted = slope * over
+          else wanted = slope * (over + 0.5 * knee) * (over + 0.5 * knee) / (2 * knee)
+          if (!timed) {
+            attack = poleFor(p.attack.constant ? p.attack.value : p.attack.buffer[i], sampleRate)
+            release = poleFor(p.release.constant ? p.release.value : p.release.buffer[i], sampleRate)
+          }
+          const pole = wanted < smoothed ? attack : release
+          smoothed = wanted + pole * (smoothed - wanted)
+          const g = exp2(smoothed / DB_PER_LOG2) * makeups[i]
+          out.left[i] = input.left[i] * g
+          out.right[i] = input.right[i] * g
+        }
+        if (smoothed > -1e-9) smoothed = 0
+        if (power < 1e-20) power = 0
+        readouts[0] = peak
+        readouts[1] = smoothed
+      },
+    }
+  },
+})

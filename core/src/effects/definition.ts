@@ -1,0 +1,46 @@
+import type { CreateContext, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { ParamSpecs } from '../units/parameter'
+
+export type EffectGroup = 'level' | 'filter' | 'dirt' | 'dynamics' | 'time' | 'space'
+
+/** What an effect is given for one block. Buffers are the engine's: write `out`, leave the rest alone. */
+export interface EffectBlock {
+  readonly in: StereoBlock
+  readonly out: StereoBlock
+  /** The sidechain input; the effect's own input where none is set. */
+  readonly side: StereoBlock
+  readonly song: SongBlock
+}
+
+export interface EffectProcessor<P> {
+  /** Fills `io.out` from `io.in`. Allocates nothing, throws nothing. Wet/dry, on/off and latency are the engine's. */
+  process(io: EffectBlock, params: ParamBlocks<P>): void
+  /** Back to the state of a new one. */
+  reset(): void
+  /** Present figures for the interface, in the order of the definition's `readouts`. */
+  readonly readouts?: Float64Array
+}
+
+/** Plain values of an effect's parameters, in their own units. */
+export type ParamValues<P> = { readonly [K in keyof P]: number }
+
+export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
+  readonly id: string
+  readonly name: string
+  readonly group: EffectGroup
+  readonly tip: string
+  readonly params: P
+  /** Whether another track may be its sidechain. */
+  readonly sidechain?: boolean
+  /** Sounds without input, so the silence test does not hold it. */
+  readonly generates?: boolean
+  readonly readouts?: readonly string[]
+  /** Whole samples between input and output of the wet path. */
+  readonly latency?: (sampleRate: number) => number
+  /** Seconds until the output has fallen by 60 dB once the input is silent; Infinity where it never does. */
+  readonly tail?: (values: ParamValues<P>, beatsPerSecond: number) => number
+  readonly create: (context: CreateContext) => EffectProcessor<P>
+}
+
+/** Keeps the types of a definition's parameters for its processor. */
+export const defineEffect = <const P extends ParamSpecs>(definition: EffectDefinition<P>): EffectDefinition<P> => definition

@@ -1,0 +1,145 @@
+import { DelayLine, LEAST_DELAY } from '../dsp/delay-line'
+import { log2, poleFor } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { BLOCK } from '../engine/block'
+import { beats, boost, choice, hertz, percent, seconds, toggle } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/** Longest delay in seconds, in both free and synced time. */
+export const LONGEST_DELAY = 8
+
+/**
+ * Delay with filters, saturation and ping-pong in the feedback path, read by 8-tap windowed sinc.
+ * Time changes either bend pitch as a tape would (varispeed: the time glides) or fade from the old place to the new.
+ */
+export const delay = defineEffect({
+  id: 'delay',
+  name: 'Delay',
+  group: 'time',
+  tip: 'Echoes, free or in note lengths, with a filtered and saturated feedback path',
+  params: {
+    sync: toggle('Sync', false, 'Take the time from a note length instead of milliseconds'),
+    time: seconds('Time', { min: 0.0005, max: 4, default: 0.25, tip: 'Delay time' }),
+    length: beats('Length', { min: 1 / 16, max: 16, default: 0.75, tip: 'Delay time as a note length' }),
+    feedback: percent('Feedback', { max: 1.2, default: 0.35, tip: 'How much comes round again; above 100 % it holds itself in the saturation' }),
+    path: choice('Path', ['straight', 'ping-pong'], 0, 'Echoes stay where they are, or cross sides each time round'),
+    change: choice('Change', ['varispeed', 'cross-fade'], 0, 'What a changed time does: bend the pitch, or fade to the new place'),
+    lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
+    highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the feedback path' }),
+    saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives the feedback path; its level stays the same' }),
+    width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the echoes: 0 % is mono' }),
+  },
+  tail: (v, beatsPerSecond) => {
+    const time = Math.min(LONGEST_DELAY, v.sync >= 0.5 ? v.length / beatsPerSecond : v.time)
+    return v.feedback >= 0.999 ? Infinity : time * (1 + (v.feedback > 0.001 ? -10 / log2(v.feedback) : 0))
+  },
+  create: ({ sampleRate }) => {
+    const left = new DelayLine(LONGEST_DELAY * sampleRate)
+    const right = new DelayLine(LONGEST_DELAY * sampleRate)
+    const times = new Float64Array(BLOCK)
+    const fadeFrames = Math.round(0.03 * sampleRate)
+    const glide = 1 - poleFor(0.04, sampleRate)
+    // time now heard, time faded from, frames left of the fade; filter states of both sides
+    let now = 0
+    let from = 0
+    let fade = 0
+    let glided = 0
+    let lowL = 0, lowR = 0, highL = 0, highR = 0
+
+    return {
+      reset() {
+        left.reset()
+        right.reset()
+        now = from = fade = glided = 0
+        lowL = lowR = highL = highR = 0
+      },
+      process({ in: input, out, song }, p) {
+        const synced = p.sync.value === 1
+        const source = synced ? p.length : p.time
+        const scale = synced ? 1 / song.beatsPerFrame : sampleRate
+        const longest = LONGEST_DELAY * sampleRate
+        const asked = source.values()
+        for (let i = 0; i < BLOCK; i++) {
+          const t = asked[i] * scale
+          times[i] = t < LEAST_DELAY ? LEAST_DELAY : t > longest ? longest : t
+        }
+        if (now === 0) glided = now = times[0]
+        const crossfade = p.change.value === 1
+        // A constant time that differs from what is heard was edited; varispeed glides there on its own, slower than the gauge.
+        const edited = !crossfade && source.constant && glided !== times[0]
+        const pingPong = p.path.value === 1
+        const fbs = p.feedback.values()
+        const wL = p.lowCut.constant ? onePoleWeight(p.lowCut.value, sampleRate) : 0
+        const wH = p.highCut.constant ? onePoleWeight(p.highCut.value, sampleRate) : 0
+        const drives = p.saturation.values()
+        const driven = !p.saturation.constant || p.saturation.value > 1
+        const widths = p.width.values()
+        const mono = p.width.constant && p.width.value === 1
+        for (let i = 0; i < BLOCK; i++) {
+          let l: number
+          let r: number
+          if (crossfade) {
+            const apart = times[i] - now
+            if (fade === 0 && (apart > 0.5 || apart < -0.5)) {
+              from = now
+              now = times[i]
+              fade = fadeFrames
+            }
+            l = left.read(now)
+            r = right.read(now)
+            if (fade > 0) {
+              const w = fade / fadeFrames
+              l += w * (left.read(from) - l)
+              r += w * (right.read(from) - r)
+              fade--
+            }
+            glided = now
+          } else {
+            if (edited) {
+              glided += glide * (times[i] - glided)
+              if (Math.abs(glided - times[i]) < 1e-6) glided = times[i]
+            } else glided = times[i]
+            now = glided
+            l = left.read(glided)
+            r = right.read(glided)
+          }
+          // feedback path: low cut, high cut, saturation
+          const a = wL > 0 ? wL : onePoleWeight(p.lowCut.buffer[i], sampleRate)
+          const b = wH > 0 ? wH : onePoleWeight(p.highCut.buffer[i], sampleRate)
+          lowL += a * (l - lowL)
+          lowR += a * (r - lowR)
+          highL += b * (l - lowL - highL)
+          highR += b * (r - lowR - highR)
+          let fl = highL * fbs[i]
+          let fr = highR * fbs[i]
+          // above unity the loop always saturates, so self-oscillation stays bounded
+          if (driven || fbs[i] >= 1) {
+            const d = drives[i]
+            fl = fl / Math.sqrt(1 + d * d * fl * fl * 0.25)
+            fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
+          }
+          if (pingPong) {
+            left.write(0.5 * (input.left[i] + input.right[i]) + fr)
+            right.write(fl)
+          } else {
+            left.write(input.left[i] + fl)
+            right.write(input.right[i] + fr)
+          }
+          if (mono) {
+            out.left[i] = l
+            out.right[i] = r
+          } else {
+            const m = 0.5 * (l + r)
+            const s = 0.5 * (l - r) * widths[i]
+            out.left[i] = m + s
+            out.right[i] = m - s
+          }
+        }
+        if (Math.abs(highL) < 1e-20) highL = 0
+        if (Math.abs(highR) < 1e-20) highR = 0
+        if (Math.abs(lowL) < 1e-20) lowL = 0
+        if (Math.abs(lowR) < 1e-20) lowR = 0
+      },
+    }
+  },
+})

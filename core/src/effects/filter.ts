@@ -1,0 +1,144 @@
+import { exp2, tanPi } from '../dsp/math'
+import { boost, choice, hertz, number, percent } from '../units/parameter'
+import { BLOCK } from '../engine/block'
+import { defineEffect } from './definition'
+
+/** Fixed resonance of the second stage of 24 dB/oct and the factor on the first: together a Butterworth at Q 0.707. */
+export const SECOND_STAGE_Q = 0.541196
+export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
+
+/** Names of the places that the shape glides through. */
+export const filterShapes = ['low-pass', 'band-pass', 'high-pass', 'notch'] as const
+
+/**
+ * State-variable filter by topology-preserving transform (Zavalishin, The Art of VA Filter Design, 2012, ch. 4),
+ * in the trapezoidal form that stays stable while its coefficients move at audio rate. The shape glides from
+ * low-pass over band-pass and high-pass to notch. With drive, the first integrator saturates.
+ */
+export const filter = defineEffect({
+  id: 'filter',
+  name: 'Filter',
+  group: 'filter',
+  tip: 'Resonant filter whose shape glides low-pass, band-pass, high-pass, notch',
+  params: {
+    cutoff: hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: 'Corner or centre of the filter' }),
+    resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q: height and narrowness of the peak' }),
+    shape: number('Shape', { min: 0, max: 3, default: 0, tip: '0 low-pass, 1 band-pass, 2 high-pass, 3 notch, and all between' }),
+    slope: choice('Slope', ['12 dB/oct', '24 dB/oct'], 0, 'Steepness: one stage or two'),
+    drive: boost('Drive', { min: 0, max: 36, default: 0, tip: 'Saturation inside the filter; 0 dB is perfectly linear' }),
+    spread: percent('Spread', { min: -1, default: 0, tip: 'Moves the cutoff apart, left down and right up, by up to an octave each' }),
+    output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the filter' }),
+  },
+  tail: (v) => Math.max(0.05, 3 * v.resonance / v.cutoff * 2.2),
+  create: ({ sampleRate }) => {
+    const nyquistLimit = 0.49
+    // v1, v2 of stage one and two, for left and right
+    const state = new Float64Array(8)
+    const leftG = new Float64Array(BLOCK)
+    const rightG = new Float64Array(BLOCK)
+
+    function prewarp(cutoff: Float64Array, spread: Float64Array, flat: boolean) {
+      for (let i = 0; i < BLOCK; i++) {
+        const f = cutoff[i] / sampleRate
+        if (flat) leftG[i] = rightG[i] = tanPi(f > nyquistLimit ? nyquistLimit : f)
+        else {
+          const s = exp2(spread[i])
+          const l = f / s
+          const r = f * s
+          leftG[i] = tanPi(l > nyquistLimit ? nyquistLimit : l)
+          rightG[i] = tanPi(r > nyquistLimit ? nyquistLimit : r)
+        }
+      }
+    }
+
+    function still(x: Float32Array, y: Float32Array, at: number, g: number, k: number, m0: number, m1: number, m2: number) {
+      const a1 = 1 / (1 + g * (g + k))
+      const a2 = g * a1
+      const a3 = g * a2
+      let s1 = state[at]
+      let s2 = state[at + 1]
+      for (let i = 0; i < BLOCK; i++) {
+        const v0 = x[i]
+        const v3 = v0 - s2
+        const v1 = a1 * s1 + a2 * v3
+        const v2 = s2 + a2 * s1 + a3 * v3
+        s1 = 2 * v1 - s1
+        s2 = 2 * v2 - s2
+        y[i] = m0 * v0 + m1 * v1 + m2 * v2
+      }
+      state[at] = s1 > 1e-18 || s1 < -1e-18 ? s1 : 0
+      state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0
+    }
+
+    function moving(
+      x: Float32Array, y: Float32Array, at: number, g: Float64Array, q: Float64Array, qFactor: number, fixedQ: number,
+      shape: Float64Array, drive: Float64Array, driven: boolean, out: Float64Array,
+    ) {
+      let s1 = state[at]
+      let s2 = state[at + 1]
+      for (let i = 0; i < BLOCK; i++) {
+        const k = fixedQ > 0 ? 1 / fixedQ : 1 / (q[i] * qFactor)
+        const gi = g[i]
+        const a1 = 1 / (1 + gi * (gi + k))
+        const d = driven ? drive[i] : 1
+        const v0 = x[i] * d
+        const v3 = v0 - s2
+        const v1 = a1 * (s1 + gi * v3)
+        const v2 = s2 + gi * v1
+        s1 = 2 * v1 - s1
+        s2 = 2 * v2 - s2
+        if (driven) s1 = s1 / Math.sqrt(1 + s1 * s1 * 0.25)
+        const bp = k * v1
+        const hp = v0 - bp - v2
+        const sh = shape[i]
+        const mix = sh <= 1 ? v2 + sh * (bp - v2) : sh <= 2 ? bp + (sh - 1) * (hp - bp) : hp + (sh - 2) * v2
+        y[i] = driven ? mix * out[i] / Math.sqrt(d) : mix * out[i]
+      }
+      state[at] = s1 > 1e-18 || s1 < -1e-18 ? s1 : 0
+      state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0
+    }
+
+    const unity = new Float64Array(BLOCK).fill(1)
+    return {
+      reset() { state.fill(0) },
+      process({ in: input, out }, p) {
+        const driven = !p.drive.constant || p.drive.value > 1
+        const steep = p.slope.value === 1
+        const qFactor = steep ? FIRST_STAGE_FACTOR : 1
+        if (!driven && p.cutoff.constant && p.resonance.constant && p.shape.constant && p.spread.constant && p.output.constant) {
+          const f = p.cutoff.value / sampleRate
+          const s = p.spread.value === 0 ? 1 : exp2(p.spread.value)
+          const gl = tanPi(Math.min(nyquistLimit, f / s))
+          const gr = tanPi(Math.min(nyquistLimit, f * s))
+          const sh = p.shape.value
+          const k = 1 / (p.resonance.value * qFactor)
+          const g0 = p.output.value
+          // weights of low, band and high at this place of the glide, turned into weights of v0, v1, v2
+          const lo = sh <= 1 ? 1 - sh : sh > 2 ? sh - 2 : 0
+          const bp = sh <= 1 ? sh : sh <= 2 ? 2 - sh : 0
+          const hi = sh <= 1 ? 0 : sh <= 2 ? sh - 1 : 1
+          const k2 = 1 / SECOND_STAGE_Q
+          still(input.left, out.left, 0, gl, k, g0 * hi, g0 * k * (bp - hi), g0 * (lo - hi))
+          still(input.right, out.right, 2, gr, k, g0 * hi, g0 * k * (bp - hi), g0 * (lo - hi))
+          if (steep) {
+            still(out.left, out.left, 4, gl, k2, hi, k2 * (bp - hi), lo - hi)
+            still(out.right, out.right, 6, gr, k2, hi, k2 * (bp - hi), lo - hi)
+          }
+          return
+        }
+        const spread = p.spread.values()
+        prewarp(p.cutoff.values(), spread, p.spread.constant && p.spread.value === 0)
+        const q = p.resonance.values()
+        const shape = p.shape.values()
+        const drive = p.drive.values()
+        const gain = p.output.values()
+        moving(input.left, out.left, 0, leftG, q, qFactor, 0, shape, drive, driven, gain)
+        moving(input.right, out.right, 2, rightG, q, qFactor, 0, shape, drive, driven, gain)
+        if (steep) {
+          moving(out.left, out.left, 4, leftG, q, 1, SECOND_STAGE_Q, shape, drive, false, unity)
+          moving(out.right, out.right, 6, rightG, q, 1, SECOND_STAGE_Q, shape, drive, false, unity)
+        }
+      },
+    }
+  },
+})

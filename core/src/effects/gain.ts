@@ -1,0 +1,35 @@
+import { choice, factor, gain } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/** Level in dB, or a signed factor that goes through zero into opposite polarity. Any level in, any level out. */
+export const gainEffect = defineEffect({
+  id: 'gain',
+  name: 'Gain',
+  group: 'level',
+  tip: 'Turns the level up or down, or through zero into opposite polarity',
+  params: {
+    mode: choice('Mode', ['level', 'factor'], 0, 'Set the level in dB, or as a signed factor'),
+    level: gain('Level', { min: -72, max: 36, default: 0, tip: 'Level in dB; the lowest place is silence' }),
+    factor: factor('Factor', { min: -2, max: 2, default: 1, tip: 'Signed factor; below zero the polarity is inverted' }),
+  },
+  create: () => ({
+    reset() {},
+    process({ in: input, out }, p) {
+      const by = p.mode.value === 0 ? p.level : p.factor
+      const { left, right } = input
+      if (by.constant) {
+        const g = by.value
+        for (let i = 0; i < left.length; i++) {
+          out.left[i] = left[i] * g
+          out.right[i] = right[i] * g
+        }
+      } else {
+        const g = by.buffer
+        for (let i = 0; i < left.length; i++) {
+          out.left[i] = left[i] * g[i]
+          out.right[i] = right[i] * g[i]
+        }
+      }
+    },
+  }),
+})

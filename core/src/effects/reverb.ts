@@ -1,0 +1,287 @@
+import { exp2, log2, sinCycles, tanPi } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
+import { BLOCK } from '../engine/block'
+import { hertz, percent, ratio, seconds } from '../units/parameter'
+import { type ParamValues, defineEffect } from './definition'
+
+const LINES = 16
+/** Line lengths at full size in seconds: ratios spread evenly on a log scale, then made prime in samples. */
+const SHORTEST = 0.0223
+const LONGEST = 0.0941
+/** How many lines move: enough to break up standing lines, few enough to keep the cost of interpolation low. */
+const MOVING = 4
+const DIFFUSER_SECONDS = [0.00237, 0.00393, 0.00641, 0.00907]
+const LOW_CORNER = 250
+const HIGH_CORNER = 4000
+
+const params = {
+  decay: seconds('Decay', { min: 0.1, max: 30, default: 2.4, tip: 'RT60: time to fall by 60 dB in the middle of the spectrum' }),
+  size: percent('Size', { min: 0.2, default: 0.8, tip: 'Length of the lines: from a box to a hall' }),
+  predelay: seconds('Pre-delay', { min: 0, max: 0.25, default: 0.012, tip: 'Time before the reverb starts' }),
+  lows: ratio('Lows', { min: 0.25, max: 2, default: 1, tip: 'Decay below 250 Hz, as a multiple of Decay' }),
+  highs: ratio('Highs', { min: 0.1, max: 1.5, default: 0.5, tip: 'Decay above 4 kHz, as a multiple of Decay' }),
+  diffusion: percent('Diffusion', { default: 0.8, tip: 'How soon single echoes melt together' }),
+  motion: percent('Motion', { default: 0.25, tip: 'Slow movement of some lines; avoids ringing tones' }),
+  lowCut: hertz('Low cut', { min: 20, max: 1000, default: 80, tip: 'High-pass before the reverb' }),
+  width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the reverb: 0 % is mono' }),
+}
+
+/** One-sample-memory shelf: y = b0·x + b1·x₁ − a1·y₁. */
+interface Shelf { readonly b0: number, readonly b1: number, readonly a1: number }
+
+/** First-order low shelf: `g` at DC, 1 at Nyquist, √g at `f` as a share of the sample rate (bilinear). */
+function lowShelf(g: number, f: number): Shelf {
+  const t = tanPi(f)
+  const r = Math.sqrt(g)
+  const n = 1 + t / r
+  return { b0: (1 + t * r) / n, b1: (t * r - 1) / n, a1: (t / r - 1) / n }
+}
+
+/** First-order high shelf: 1 at DC, `g` at Nyquist. */
+function highShelf(g: number, f: number): Shelf {
+  const s = lowShelf(1 / g, f)
+  return { b0: s.b0 * g, b1: s.b1 * g, a1: s.a1 }
+}
+
+/** Level in dB that a line of `length` seconds loses in one pass at the ends and middle of the spectrum. */
+const lossDb = (length: number, decay: number): number => -60 * length / decay
+
+/** Squared magnitude of a shelf at `f` as a share of the sample rate. */
+function shelfPower(s: Shelf, f: number): number {
+  const c = sinCycles(f + 0.25)
+  return (s.b0 * s.b0 + s.b1 * s.b1 + 2 * s.b0 * s.b1 * c) / (1 + s.a1 * s.a1 + 2 * s.a1 * c)
+}
+
+/** The decay time in seconds at frequency `f` that the settings ask for, as the picture shows it and the test holds it. */
+export function reverbDecayAt(v: Pick<ParamValues<typeof params>, 'decay' | 'lows' | 'highs' | 'size'>, f: number, sampleRate: number): number {
+  const length = 0.5 * (SHORTEST + LONGEST) * v.size
+  const { low, high, gain } = absorption(length, v.decay, v.lows, v.highs, sampleRate)
+  const power = gain * gain * shelfPower(low, f / sampleRate) * shelfPower(high, f / sampleRate)
+  return -60 * length / (3.010299956639812 * log2(power))
+}
+
+function absorption(length: number, decay: number, lows: number, highs: number, sampleRate: number) {
+  const mid = lossDb(length, decay)
+  const toGain = (db: number) => exp2(db / 6.020599913279624)
+  return {
+    gain: toGain(mid),
+    low: lowShelf(toGain(lossDb(length, decay * lows) - mid), LOW_CORNER / sampleRate),
+    high: highShelf(toGain(lossDb(length, decay * highs) - mid), HIGH_CORNER / sampleRate),
+  }
+}
+
+/**
+ * Feedback delay network: 16 lines of prime length through a normalised Hadamard matrix, with first-order absorbent
+ * filters per line (Jot & Chaigne, "Digital delay networks for designing artificial reverberators", AES 1991;
+ * Schlecht & Habets, "On lossless feedback delay networks", 2017), after four diffusing all-passes a side
+ * (Schroeder 1962). Input and output stereo; the level stays the same as the decay changes.
+ */
+export const reverb = defineEffect({
+  id: 'reverb',
+  name: 'Reverb',
+  group: 'space',
+  tip: 'A room from a box to a hall, with its own decay for lows and highs',
+  params,
+  tail: (v) => v.predelay + v.decay * Math.max(1, v.lows, v.highs) + 0.1,
+  create: ({ sampleRate, seed }) => {
+    let size = 1024
+    while (size < LONGEST * sampleRate + 128) size *= 2
+    const mask = size - 1
+    const lines = new Float32Array(LINES * size)
+    const preSize = 32768 * Math.ceil(sampleRate / 96000)
+    const pre = [new Float32Array(preSize), new Float32Array(preSize)]
+    const diffusers = DIFFUSER_SECONDS.map((s) => prime(Math.round(s * sampleRate)))
+    const diffuserRings = [0, 1].map((side) => diffusers.map((n) => new Float32Array(n + side * 8)))
+    const diffuserHeads = new Int32Array(8)
+    const full = new Int32Array(LINES)
+    for (let k = 0; k < LINES; k++) full[k] = prime(Math.round(SHORTEST * exp2(k / (LINES - 1) * log2(LONGEST / SHORTEST)) * sampleRate))
+    // filters per line: gain-scaled low shelf, then high shelf
+    const lb0 = new Float64Array(LINES), lb1 = new Float64Array(LINES), la1 = new Float64Array(LINES)
+    const hb0 = new Float64Array(LINES), hb1 = new Float64Array(LINES), ha1 = new Float64Array(LINES)
+    const lx = new Float64Array(LINES), ly = new Float64Array(LINES), hy = new Float64Array(LINES)
+    // one block of every line, worked through line by line: the shortest line is longer than a block
+    const mixed = Array.from({ length: LINES }, () => new Float64Array(BLOCK))
+    const inL = new Float64Array(BLOCK)
+    const inR = new Float64Array(BLOCK)
+    const outs = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
+    const phases = new Float64Array(MOVING)
+    const swing = new Float64Array(MOVING)
+    const swingTo = new Float64Array(MOVING)
+    let head = 0
+    let preHead = 0
+    let scale = 0
+    let inputGain = 1
+    let cutL = 0, cutR = 0
+    let setFor = [0, 0, 0, 0]
+
+    function setFilters(decay: number, lows: number, highs: number, s: number) {
+      if (setFor[0] === decay && setFor[1] === lows && setFor[2] === highs && setFor[3] === s) return
+      setFor = [decay, lows, highs, s]
+      for (let k = 0; k < LINES; k++) {
+        const { gain, low, high } = absorption(full[k] * s / sampleRate, decay, lows, highs, sampleRate)
+        lb0[k] = low.b0 * gain
+        lb1[k] = low.b1 * gain
+        la1[k] = low.a1
+        hb0[k] = high.b0
+        hb1[k] = high.b1
+        ha1[k] = high.a1
+      }
+      const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * s, decay) / 6.020599913279624)
+      inputGain = Math.sqrt(1 - mean * mean) * 0.5
+    }
+
+    /** Four all-passes in series over a block, in place. */
+    function diffuse(side: number, x: Float64Array, g: number) {
+      for (let d = 0; d < 4; d++) {
+        const ring = diffuserRings[side][d]
+        const length = ring.length
+        let h = diffuserHeads[side * 4 + d]
+        for (let i = 0; i < BLOCK; i++) {
+          const past = ring[h]
+          const v = x[i] - g * past
+          ring[h] = v
+          x[i] = past + g * v
+          if (++h === length) h = 0
+        }
+        diffuserHeads[side * 4 + d] = h
+      }
+    }
+
+    /** Reads a line at a place that moves evenly from `from` to `to` over the block. */
+    function readMoving(base: number, from: number, to: number, y: Float64Array) {
+      const step = (to - from) / BLOCK
+      for (let i = 0; i < BLOCK; i++) {
+        const delay = from + step * i
+        const whole = Math.floor(delay)
+        const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+        const j = head + i - whole - 4
+        y[i] = sincTable[row] * lines[base + (j & mask)] + sincTable[row + 1] * lines[base + ((j + 1) & mask)]
+          + sincTable[row + 2] * lines[base + ((j + 2) & mask)] + sincTable[row + 3] * lines[base + ((j + 3) & mask)]
+          + sincTable[row + 4] * lines[base + ((j + 4) & mask)] + sincTable[row + 5] * lines[base + ((j + 5) & mask)]
+          + sincTable[row + 6] * lines[base + ((j + 6) & mask)] + sincTable[row + 7] * lines[base + ((j + 7) & mask)]
+      }
+    }
+
+    function readStill(base: number, delay: number, y: Float64Array) {
+      const j = head - delay
+      for (let i = 0; i < BLOCK; i++) y[i] = lines[base + ((j + i) & mask)]
+    }
+
+    /** Sends a line's block to its side and through its absorbent filters, in place. */
+    function absorb(k: number, y: Float64Array) {
+      const a0 = lb0[k], a1 = lb1[k], a2 = la1[k]
+      const b0 = hb0[k], b1 = hb1[k], b2 = ha1[k]
+      let x1 = lx[k], y1 = ly[k], z1 = hy[k]
+      const out = outs[k & 1]
+      // every second pair of lines goes out inverted, so that left and right share nothing
+      const sign = k & 2 ? -1 : 1
+      for (let i = 0; i < BLOCK; i++) {
+        const x = y[i]
+        out[i] += sign * x
+        const a = a0 * x + a1 * x1 - a2 * y1
+        const b = b0 * a + b1 * y1 - b2 * z1
+        x1 = x
+        y1 = a
+        z1 = b
+        y[i] = b
+      }
+      lx[k] = x1
+      ly[k] = y1 > 1e-20 || y1 < -1e-20 ? y1 : 0
+      hy[k] = z1 > 1e-20 || z1 < -1e-20 ? z1 : 0
+    }
+
+    /** Sum and difference of two lines. */
+    function butterfly(a: Float64Array, b: Float64Array) {
+      for (let i = 0; i < BLOCK; i++) {
+        const x = a[i]
+        const y = b[i]
+        a[i] = x + y
+        b[i] = x - y
+      }
+    }
+
+    return {
+      reset() {
+        lines.fill(0)
+        for (const p of pre) p.fill(0)
+        for (const side of diffuserRings) for (const ring of side) ring.fill(0)
+        for (const a of [diffuserHeads, lx, ly, hy, swing, swingTo]) a.fill(0)
+        for (let k = 0; k < MOVING; k++) phases[k] = ((seed >>> (k * 5)) & 31) / 32
+        head = preHead = 0
+        scale = 0
+        cutL = cutR = 0
+      },
+      process({ in: input, out }, p) {
+        const wanted = p.size.value
+        if (scale === 0) scale = wanted
+        const gliding = Math.abs(wanted - scale) > 1e-7
+        if (!gliding) scale = wanted
+        const from = scale
+        if (gliding) scale += (wanted - scale) * 0.06
+        setFilters(p.decay.value, p.lows.value, p.highs.value, gliding ? scale : wanted)
+        const g = 0.62 * p.diffusion.value
+        const depth = p.motion.value * 0.0006 * sampleRate
+        for (let k = 0; k < MOVING; k++) {
+          phases[k] += (0.31 + 0.17 * k) * BLOCK / sampleRate
+          phases[k] -= Math.floor(phases[k])
+          swing[k] = swingTo[k]
+          swingTo[k] = depth * (1 + sinCycles(phases[k]))
+        }
+        const preFrames = p.predelay.values()
+        const w = onePoleWeight(p.lowCut.value, sampleRate)
+        const widths = p.width.values()
+        const [preL, preR] = pre
+        const preMask = preSize - 1
+        for (let i = 0; i < BLOCK; i++) {
+          preL[preHead] = input.left[i]
+          preR[preHead] = input.right[i]
+          const back = (preHead - Math.round(preFrames[i] * sampleRate)) & preMask
+          let l = preL[back]
+          let r = preR[back]
+          preHead = (preHead + 1) & preMask
+          cutL += w * (l - cutL)
+          cutR += w * (r - cutR)
+          inL[i] = (l - cutL) * inputGain
+          inR[i] = (r - cutR) * inputGain
+        }
+        diffuse(0, inL, g)
+        diffuse(1, inR, g)
+        outs[0].fill(0)
+        outs[1].fill(0)
+        for (let k = 0; k < LINES; k++) {
+          const y = mixed[k]
+          if (k < MOVING) readMoving(k * size, full[k] * from - 1 - swing[k], full[k] * scale - 1 - swingTo[k], y)
+          else if (gliding) readMoving(k * size, full[k] * from, full[k] * scale, y)
+          else readStill(k * size, Math.round(full[k] * scale), y)
+          absorb(k, y)
+        }
+        for (let span = 1; span < LINES; span *= 2) {
+          for (let a = 0; a < LINES; a += 2 * span) for (let b = a; b < a + span; b++) butterfly(mixed[b], mixed[b + span])
+        }
+        for (let k = 0; k < LINES; k++) {
+          const y = mixed[k]
+          const x = k & 1 ? inR : inL
+          const base = k * size
+          for (let i = 0; i < BLOCK; i++) lines[base + ((head + i) & mask)] = 0.25 * y[i] + x[i]
+        }
+        head = (head + BLOCK) & mask
+        const [outL, outR] = outs
+        for (let i = 0; i < BLOCK; i++) {
+          const m = 0.5 * (outL[i] + outR[i])
+          const d = 0.5 * (outL[i] - outR[i]) * widths[i]
+          out.left[i] = m + d
+          out.right[i] = m - d
+        }
+      },
+    }
+  },
+})
+
+function prime(n: number): number {
+  for (let p = n | 1; ; p += 2) {
+    let d = 3
+    while (d * d <= p && p % d) d += 2
+    if (d * d > p) return p
+  }
+}

@@ -1,0 +1,28 @@
+import { BlockDelay } from '../dsp/block-delay'
+import { BLOCK, type StereoBlock, stereoBlock } from './block'
+
+/** One connection between two steps, delayed so that all that meets at its end meets in time. */
+export class AlignedInput {
+  private readonly left: BlockDelay | null
+  private readonly right: BlockDelay | null
+  private readonly delayed: StereoBlock
+
+  constructor(readonly source: StereoBlock, readonly delay: number) {
+    this.left = delay > 0 ? new BlockDelay(delay) : null
+    this.right = delay > 0 ? new BlockDelay(delay) : null
+    this.delayed = delay > 0 ? stereoBlock() : source
+  }
+
+  reset(): void {
+    this.left?.reset()
+    this.right?.reset()
+  }
+
+  read(): StereoBlock {
+    if (this.left && this.right) {
+      this.left.process(this.source.left, this.delayed.left, BLOCK)
+      this.right.process(this.source.right, this.delayed.right, BLOCK)
+    }
+    return this.delayed
+  }
+}

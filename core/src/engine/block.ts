@@ -1,0 +1,71 @@
+/** Frames the engine works on at a time: the AudioWorklet's render quantum. */
+export const BLOCK = 128
+
+/**
+ * One parameter over one block, as a processor sees it: a single value while it stands still, or a value for each
+ * frame. `values()` always gives a buffer, so a processor may take the fast path, the general one, or both.
+ */
+export class ParamBlock {
+  constant = true
+  value: number
+  readonly buffer = new Float64Array(BLOCK)
+  private filledWith = NaN
+
+  constructor(value: number) { this.value = value }
+
+  /** Says that the parameter holds one value for the whole block. */
+  hold(value: number): void {
+    this.value = value
+    this.constant = true
+  }
+
+  /** Says that `buffer` now holds a value for each frame. */
+  move(): void {
+    this.constant = false
+    this.value = this.buffer[BLOCK - 1]
+    this.filledWith = NaN
+  }
+
+  values(): Float64Array {
+    if (this.constant && this.filledWith !== this.value) {
+      this.buffer.fill(this.value)
+      this.filledWith = this.value
+    }
+    return this.buffer
+  }
+}
+
+/** The blocks of all parameters of a definition, under their names. */
+export type ParamBlocks<P> = { readonly [K in keyof P]: ParamBlock }
+
+/** Two channels of one block. */
+export interface StereoBlock {
+  readonly left: Float32Array
+  readonly right: Float32Array
+}
+
+export const stereoBlock = (): StereoBlock => ({ left: new Float32Array(BLOCK), right: new Float32Array(BLOCK) })
+
+/** What moves with the song during one block. Rewritten in place for each block. */
+export interface SongBlock {
+  /** Song position of each frame, in quarter notes. */
+  readonly beats: Float64Array
+  /** Song position of each frame, in samples. */
+  readonly frames: Float64Array
+  playing: boolean
+  /** Frame of this block at which the position jumped (loop end), or −1. */
+  jump: number
+  /** Quarter notes that pass in one frame. */
+  beatsPerFrame: number
+}
+
+export const songBlock = (): SongBlock => ({
+  beats: new Float64Array(BLOCK), frames: new Float64Array(BLOCK), playing: false, jump: -1, beatsPerFrame: 0,
+})
+
+/** Made once for each node when it is created. */
+export interface CreateContext {
+  readonly sampleRate: number
+  /** Seed of this node alone, from the project's seed and the node's id. */
+  readonly seed: number
+}

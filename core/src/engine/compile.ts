@@ -1,0 +1,299 @@
+import { hashText, mix32 } from '../dsp/random'
+import { effectDefinition } from '../effects/index'
+import { modulatorDefinition } from '../modulators/index'
+import type { ChainNode, Effect, Link, Listen, Modulator, Project, Track } from '../project/schema'
+import { branchParams, commonParams, groupParams, splitParams, trackParams } from '../project/targets'
+import { heardChain, mixOf } from '../project/walk'
+import { sourceDefinition } from '../sources/index'
+import type { AudioData } from '../sources/definition'
+import { AlignedInput } from './aligned-input'
+import { type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { LinkState } from './link-state'
+import { BranchInStep, EffectStep, FaderStep, MergeStep, ModulatorStep, ParamSet, type SoundStep, SourceStep, type Step } from './steps'
+
+/** What steps are made with. */
+export interface CompileContext {
+  readonly sampleRate: number
+  readonly song: SongBlock
+  /** The live input of this block. */
+  readonly input: StereoBlock
+  readonly audio: (hash: string) => AudioData | null
+  /** Line tracks up with each other; off while a live input is armed. */
+  readonly compensate: boolean
+}
+
+/** Everything with a life, by key: kept from plan to plan. */
+export interface Kept {
+  readonly steps: ReadonlyMap<string, Step>
+  readonly links: ReadonlyMap<string, LinkState>
+  readonly inputs: ReadonlyMap<string, AlignedInput>
+}
+
+/** The project as the engine runs it. */
+export interface Plan {
+  /** In the order in which they run. */
+  readonly order: readonly Step[]
+  readonly steps: ReadonlyMap<string, Step>
+  readonly links: ReadonlyMap<string, LinkState>
+  readonly inputs: ReadonlyMap<string, AlignedInput>
+  /** Parameters by owner. */
+  readonly params: ReadonlyMap<string, ParamSet>
+  readonly mix: FaderStep
+  /** Samples from the song to the output. */
+  readonly latency: number
+  /** Links and sidechains that go round in a circle and so come a block late: ids of link, effect or modulator. */
+  readonly late: readonly string[]
+}
+
+interface Edge {
+  readonly key: string
+  readonly from: () => Draft | undefined
+  /** Goes from one track to another. */
+  readonly crossing: boolean
+  readonly attach: (source: Draft, delay: number) => void
+  readonly id: string
+  late: boolean
+}
+
+/** A step on its way into the plan. */
+interface Draft {
+  readonly key: string
+  readonly step: Step
+  readonly edges: Edge[]
+  readonly latency: number
+  /** Samples that its input comes after the song. */
+  arrival: number
+}
+
+/**
+ * Turns a project into a plan: one order for sound and modulation together, delays that line up every meeting of two
+ * paths, and steps that keep their state where `kept` has them. Where things go round in a circle, the edge that
+ * closes it reads the block before. Call between blocks; allocates.
+ */
+export function compile(project: Project, context: CompileContext, kept: Kept): Plan {
+  const drafts = new Map<string, Draft>()
+  const params = new Map<string, ParamSet>()
+  const steps = new Map<string, Step>()
+  const links = new Map<string, LinkState>()
+  const inputs = new Map<string, AlignedInput>()
+  const { sampleRate, song } = context
+  const seedOf = (id: string) => mix32(project.seed ^ hashText(id))
+  const linksTo = new Map<string, Link[]>()
+  for (const link of project.links) {
+    const list = linksTo.get(link.target.owner)
+    if (list) list.push(link)
+    else linksTo.set(link.target.owner, [link])
+  }
+
+  function add<S extends Step>(key: string, owner: string | null, fits: (s: Step) => s is S, make: () => S, latency = 0): { draft: Draft, step: S, isNew: boolean } {
+    const old = kept.steps.get(key)
+    const step = old && fits(old) ? old : make()
+    const draft: Draft = { key, step, edges: [], latency, arrival: 0 }
+    drafts.set(key, draft)
+    steps.set(key, step)
+    if (owner) {
+      const set = (step as unknown as { params: ParamSet | null }).params
+      if (set) {
+        params.set(owner, set)
+        wire(draft, owner, set)
+      }
+    }
+    return { draft, step, isNew: step !== old }
+  }
+
+  /** Connects the links that act on an owner's parameters. */
+  function wire(draft: Draft, owner: string, set: ParamSet) {
+    const byParam = new Map<string, LinkState[]>()
+    for (const link of linksTo.get(owner) ?? []) {
+      if (!set.byName[link.target.param]) continue
+      const source = () => drafts.get(`mod:${link.source}`)
+      draft.edges.push({
+        key: `link:${link.id}`, id: link.id, from: source, late: false, crossing: false,
+        attach: (from, delay) => {
+          const step = from.step as ModulatorStep
+          const output = step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))]
+          const state = kept.links.get(link.id) ?? new LinkState(link, output, sampleRate)
+          state.set(link)
+          state.connect(output, delay)
+          links.set(link.id, state)
+          const list = byParam.get(link.target.param)
+          if (list) list.push(state)
+          else byParam.set(link.target.param, [state])
+        },
+      })
+    }
+    finish.push(() => { for (const [name, state] of Object.entries(set.byName)) state.setLinks(byParam.get(name) ?? []) })
+  }
+  const finish: (() => void)[] = []
+
+  /** Connects sound from one step to an input of another. */
+  function connect(draft: Draft, name: string, from: () => Draft | undefined, set: (input: AlignedInput) => void, o: { crossing?: boolean, id?: string, quiet?: boolean, before?: boolean } = {}) {
+    const key = `${draft.key}<${name}`
+    draft.edges.push({
+      key, from, late: false, crossing: o.crossing ?? false, id: o.id ?? draft.key,
+      attach: (source, delay) => {
+        const block = o.before ? (source.step as FaderStep).before : (source.step as SoundStep).out
+        const old = kept.inputs.get(key)
+        const same = old && old.source === block && old.delay === delay
+        const input = same ? old : new AlignedInput(block, delay)
+        if (!same && !o.quiet && kept.steps.get(draft.key) === draft.step) draft.step.cut()
+        inputs.set(key, input)
+        set(input)
+      },
+    })
+  }
+
+  const heard = (listen: Listen) => () => listen.branch ? drafts.get(`branch:${listen.branch}`) ?? drafts.get(`track:${listen.track}`)
+    : listen.point === 'before' ? drafts.get(`source:${listen.track}`) : drafts.get(`track:${listen.track}`)
+
+  function addNodes(track: Track, list: readonly ChainNode[], from: Draft): Draft {
+    let last = from
+    for (const node of list) last = node.kind === 'effect' ? addEffect(track, node, last) : addContainer(track, node, last)
+    return last
+  }
+
+  function addEffect(track: Track, node: Effect, from: Draft): Draft {
+    const definition = effectDefinition(node.type)
+    // an effect that this version does not know passes its input on
+    if (!definition) return from
+    const latency = definition.latency?.(sampleRate) ?? 0
+    const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition, () =>
+      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id) }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate), latency, song, sampleRate), latency)
+    connect(draft, 'in', () => from, (i) => { step.input = i })
+    step.side = null
+    step.leaving = false
+    const { sidechain } = node
+    if (sidechain && definition.sidechain) {
+      connect(draft, 'side', heard(sidechain), (i) => { step.side = i }, { crossing: sidechain.track !== track.id, id: node.id, quiet: true, before: sidechain.point === 'after' && !sidechain.branch })
+    }
+    return draft
+  }
+
+  function addContainer(track: Track, node: Exclude<ChainNode, Effect>, from: Draft): Draft {
+    const isMerge = (s: Step): s is MergeStep => s instanceof MergeStep
+    if (node.kind === 'split') {
+      const ends = node.branches.map((branch, index) => {
+        const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep, () => new BranchInStep(node.mode, index))
+        head.step.mode = node.mode
+        head.step.index = index
+        connect(head.draft, 'in', () => from, (i) => { head.step.input = i })
+        const end = addNodes(track, branch.nodes, head.draft)
+        const fader = add(`branch:${branch.id}`, branch.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(branchParams, branch.params, sampleRate)))
+        connect(fader.draft, 'in', () => end, (i) => { fader.step.input = i })
+        return fader.draft
+      })
+      const merge = add(`node:${node.id}`, node.id, isMerge, () => new MergeStep(new ParamSet(splitParams, node.params, sampleRate)))
+      const known = merge.step.inputs.length
+      merge.step.inputs = []
+      for (const end of ends) connect(merge.draft, end.key, () => end, (i) => { merge.step.inputs.push(i) })
+      if (known && known !== ends.length) merge.step.cut()
+      connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
+      return merge.draft
+    }
+    const end = addNodes(track, node.nodes, from)
+    const merge = add(`node:${node.id}`, node.id, isMerge, () => new MergeStep(new ParamSet(groupParams, node.params, sampleRate)))
+    merge.step.inputs = []
+    connect(merge.draft, 'in', () => end, (i) => { merge.step.inputs.push(i) })
+    connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
+    return merge.draft
+  }
+
+  function addModulator(track: Track, modulator: Modulator) {
+    const definition = modulatorDefinition(modulator.type)
+    if (!definition) return
+    const { draft, step } = add(`mod:${modulator.id}`, modulator.id, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition, () =>
+      new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(modulator.id) }), new ParamSet(definition.params, modulator.params, sampleRate), song))
+    step.listens = null
+    const { listens } = modulator
+    if (listens && definition.listens) {
+      connect(draft, 'side', heard(listens), (i) => { step.listens = i }, { crossing: listens.track !== track.id, id: modulator.id, quiet: true, before: listens.point === 'after' && !listens.branch })
+    }
+  }
+
+  function addTrack(track: Track, head: Draft): Draft {
+    const end = addNodes(track, heardChain(track).nodes, head)
+    const { draft, step } = add(`track:${track.id}`, track.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(trackParams, track.params, sampleRate)))
+    connect(draft, 'in', () => end, (i) => { step.input = i })
+    connect(draft, 'dry', () => head, (i) => { step.dry = i }, { quiet: true })
+    return draft
+  }
+
+  for (const track of project.tracks) for (const m of track.modulators) addModulator(track, m)
+  const silence: Draft = { key: 'silence', step: silentStep, edges: [], latency: 0, arrival: 0 }
+  const mixTrack = mixOf(project)
+  const outs: Draft[] = []
+  for (const track of project.tracks) {
+    if (track === mixTrack) continue
+    const { source } = track
+    const definition = source && sourceDefinition(source.type)
+    let head = silence
+    if (source && definition) {
+      const made = add(`source:${track.id}`, source.id, (s): s is SourceStep => s instanceof SourceStep && s.definition === definition, () =>
+        new SourceStep(definition, definition.create({ sampleRate, seed: seedOf(source.id) }), new ParamSet(definition.params, source.params, sampleRate), song, context.input))
+      made.step.audio = source.audio ? context.audio(source.audio) : null
+      head = made.draft
+    } else drafts.set(silence.key, silence)
+    outs.push(addTrack(track, head))
+  }
+  const sum = add('sum', null, (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(null))
+  const before = sum.step.inputs.length
+  sum.step.inputs = []
+  for (const out of outs) connect(sum.draft, out.key, () => out, (i) => { sum.step.inputs.push(i) }, { crossing: true })
+  if (before && before !== outs.length) sum.step.cut()
+  drafts.set(`source:${mixTrack.id}`, sum.draft)
+  const mixDraft = addTrack(mixTrack, sum.draft)
+
+  // one order for all
+  const order: Draft[] = []
+  const state = new Map<Draft, 'open' | 'done'>()
+  const late: string[] = []
+  const visit = (draft: Draft) => {
+    state.set(draft, 'open')
+    for (const edge of draft.edges) {
+      const from = edge.from()
+      if (!from) continue
+      const seen = state.get(from)
+      if (seen === 'open') {
+        edge.late = true
+        late.push(edge.id)
+      } else if (!seen) visit(from)
+    }
+    state.set(draft, 'done')
+    order.push(draft)
+  }
+  for (const draft of drafts.values()) if (!state.has(draft)) visit(draft)
+
+  // times of arrival, and the delays that follow from them
+  for (const draft of order) {
+    const counted = draft.edges.filter((e) => !e.late && (context.compensate || !e.crossing))
+    draft.arrival = counted.reduce((most, e) => {
+      const from = e.from()
+      return from ? Math.max(most, from.arrival + from.latency) : most
+    }, 0)
+    for (const edge of draft.edges) {
+      const from = edge.from()
+      if (from) edge.attach(from, counted.includes(edge) ? draft.arrival - from.arrival - from.latency : 0)
+    }
+  }
+  for (const f of finish) f()
+
+  return {
+    order: order.filter((d) => d !== silence).map((d) => d.step), steps, links, inputs, params,
+    mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
+  }
+}
+
+const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {}, cut() {} }
+
+/**
+ * A text that differs where the plan must: which nodes there are, in which order, what listens to what and which links
+ * exist, but no value of any parameter.
+ */
+export function structureOf(project: Project): string {
+  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
+    : n.kind === 'split' ? `${n.id}:${n.mode}(${n.branches.map((b) => `${b.id}[${n.branches.length ? b.nodes.map(node).join() : ''}]`).join('|')})`
+      : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
+  const tracks = project.tracks.map((t) => `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()}`
+    + `;${t.modulators.map((m) => `${m.id}:${m.type}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`).join()}`)
+  return `${project.seed}/${tracks.join('/')}/${project.links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${l.target.param}`).join()}`
+}

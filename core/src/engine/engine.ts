@@ -1,0 +1,296 @@
+import type { Project } from '../project/schema'
+import { heardChain, nodesIn, trackOf } from '../project/walk'
+import type { AudioData } from '../sources/definition'
+import { type StereoBlock, stereoBlock } from './block'
+import { type Plan, compile, structureOf } from './compile'
+import { SafetyLimiter } from './limiter'
+import { Probe } from './probe'
+import { EffectStep, FaderStep, MergeStep, ModulatorStep, type SoundStep, SourceStep } from './steps'
+import { SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
+import { Transport } from './transport'
+
+/** Temporary ways of listening. Never saved, never rendered. */
+export interface Monitor {
+  /** Tracks heard alone; empty for all. */
+  readonly soloTracks: readonly string[]
+  /** Branches heard alone within their split. */
+  readonly soloBranches: readonly string[]
+  /** Track heard without its chain. */
+  readonly dryTrack: string | null
+  /** Effect after which the rest of its chain is left out. */
+  readonly upTo: string | null
+  /** Level-matching factor of the selected track, linear. */
+  readonly match: { readonly track: string, readonly gain: number } | null
+  /** What the listening panel shows. */
+  readonly probe: { readonly track: string, readonly modulator: string | null } | null
+}
+
+export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, match: null, probe: null }
+
+/** Blocks for which an effect that is about to go fades out first. */
+const LEAVING_BLOCKS = 7
+
+export interface EngineOptions {
+  readonly sampleRate: number
+  readonly audio: (hash: string) => AudioData | null
+  /** Memory for live values; the engine makes its own where none is given. */
+  readonly telemetry?: TelemetryMemory
+  /** Follow the project's loop. A render does not. */
+  readonly looping?: boolean
+}
+
+/**
+ * Plays a project in blocks of 128 frames. The same object runs in the AudioWorklet, in workers and in Node, and gives
+ * the same bits in all of them. `process` allocates nothing and throws nothing; `update` may do both, between blocks.
+ */
+export class Engine {
+  readonly transport: Transport
+  readonly telemetry: TelemetryMemory
+  readonly slots = new SlotMap()
+  /** The mix before the monitor stage: what a render writes. */
+  readonly mix: StereoBlock = stereoBlock()
+  /** Live input of the block to come. */
+  readonly input: StereoBlock = stereoBlock()
+  private plan: Plan | null = null
+  private project: Project | null = null
+  private structure = ''
+  private awaited: Project | null = null
+  private awaitedBlocks = 0
+  private monitor: Monitor = openMonitor
+  private armed = false
+  private blocks = 0
+  private readonly limiter: SafetyLimiter
+  private readonly probe: Probe
+  private probed: { fader: FaderStep, modulator: ModulatorStep | null } | null = null
+  private readonly silence = stereoBlock()
+  // live values, prepared when the plan is made, so that writing them allocates nothing
+  private peakSteps: SoundStep[] = []
+  private peakSlots = new Int32Array(0)
+  private effectSteps: EffectStep[] = []
+  private tripSlots = new Int32Array(0)
+  private readSlots: Int32Array[] = []
+  private liveParams: { live: number }[] = []
+  private paramSlots = new Int32Array(0)
+  private modulatorSteps: ModulatorStep[] = []
+  private modulatorSlots = new Int32Array(0)
+
+  constructor(private readonly options: EngineOptions) {
+    this.transport = new Transport(options.sampleRate)
+    this.telemetry = options.telemetry ?? telemetryMemory()
+    this.limiter = new SafetyLimiter(options.sampleRate)
+    this.probe = new Probe(options.sampleRate, this.telemetry)
+  }
+
+  /** Samples between the song and the mix. */
+  get latency(): number { return this.plan?.latency ?? 0 }
+  /** Links and sidechains that come a block late because they go round in a circle. */
+  get late(): readonly string[] { return this.plan?.late ?? [] }
+  /** Which live value stands where. */
+  get slotEntries(): [string, number][] { return this.slots.entries }
+
+  /** Takes a project as it is, with clean state. */
+  load(project: Project): void {
+    this.plan = null
+    this.awaited = null
+    this.adopt(project)
+    this.reset()
+  }
+
+  /** Takes an edited project while playing. Values glide, structure is exchanged without a click. */
+  update(project: Project): void {
+    if (!this.plan || !this.project) return this.load(project)
+    if (structureOf(project) === this.structure && !this.awaited) {
+      this.adoptValues(project)
+      return
+    }
+    const staying = new Set<string>()
+    for (const track of project.tracks) for (const node of nodesIn(heardChain(track).nodes)) staying.add(`node:${node.id}`)
+    let someLeave = false
+    for (const [key, step] of this.plan.steps) {
+      if (!(step instanceof EffectStep)) continue
+      step.leaving = !staying.has(key)
+      someLeave ||= step.leaving && step.isOn
+    }
+    if (someLeave) {
+      if (!this.awaited) this.awaitedBlocks = LEAVING_BLOCKS
+      this.awaited = project
+      return
+    }
+    this.awaited = null
+    this.adopt(project)
+  }
+
+  /** Says that sound of the project has arrived or changed. */
+  audioChanged(): void { if (this.project) this.adopt(this.project) }
+
+  /** Armed: a live input is heard, and tracks are not delayed to each other. */
+  arm(armed: boolean): void {
+    if (armed === this.armed) return
+    this.armed = armed
+    if (this.project) this.adopt(this.project)
+  }
+
+  setMonitor(monitor: Monitor): void {
+    const sameProbe = this.monitor.probe?.track === monitor.probe?.track
+    this.monitor = monitor
+    this.applyMonitor()
+    if (!sameProbe) this.probe.reset()
+  }
+
+  /** Starts from a song position in quarter notes, with clean state. */
+  play(beat: number): void {
+    if (this.awaited) this.adoptAwaited()
+    this.transport.play(beat)
+    this.reset()
+  }
+
+  /** Stops the sources; what rings rings on. */
+  stop(): void { this.transport.playing = false }
+
+  /** Clean state everywhere, as at the start of playing. */
+  reset(): void {
+    if (!this.plan) return
+    for (const step of this.plan.order) step.reset()
+    for (const link of this.plan.links.values()) link.reset()
+    this.limiter.reset()
+    this.probe.reset()
+  }
+
+  /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
+  process(left: Float32Array, right: Float32Array): void {
+    if (this.awaited && --this.awaitedBlocks <= 0) this.adoptAwaited()
+    this.transport.advance()
+    const { plan, mix } = this
+    if (!plan) {
+      mix.left.fill(0)
+      mix.right.fill(0)
+    } else {
+      const { order } = plan
+      for (let i = 0; i < order.length; i++) order[i].run()
+      mix.left.set(plan.mix.out.left)
+      mix.right.set(plan.mix.out.right)
+    }
+    left.set(mix.left)
+    right.set(mix.right)
+    this.out.left = left
+    this.out.right = right
+    if (this.options.looping !== false) {
+      this.limiter.process(this.out)
+      this.report()
+    }
+  }
+  private readonly out: { left: Float32Array, right: Float32Array } = stereoBlock()
+
+  private adopt(project: Project): void {
+    const kept = this.plan ?? { steps: new Map(), links: new Map(), inputs: new Map() }
+    this.structure = structureOf(project)
+    this.plan = compile(project, {
+      sampleRate: this.options.sampleRate, song: this.transport.song, input: this.input, audio: this.options.audio, compensate: !this.armed,
+    }, kept)
+    this.adoptValues(project)
+    this.prepareReport()
+    this.applyMonitor()
+  }
+
+  private adoptAwaited(): void {
+    const project = this.awaited as Project
+    this.awaited = null
+    this.adopt(project)
+  }
+
+  private adoptValues(project: Project): void {
+    const before = this.project
+    this.project = project
+    this.transport.configure(project.tempo, project.loop, this.options.looping !== false)
+    const { plan } = this
+    if (!plan) return
+    for (const track of project.tracks) {
+      if (before && before !== project && before.tracks.includes(track)) continue
+      plan.params.get(track.id)?.set(track.params)
+      if (track.source) plan.params.get(track.source.id)?.set(track.source.params)
+      for (const m of track.modulators) plan.params.get(m.id)?.set(m.params)
+      for (const node of nodesIn(heardChain(track).nodes)) {
+        plan.params.get(node.id)?.set(node.params)
+        if (node.kind === 'split') for (const branch of node.branches) plan.params.get(branch.id)?.set(branch.params)
+      }
+    }
+    if (!before || before.links !== project.links) for (const link of project.links) plan.links.get(link.id)?.set(link)
+  }
+
+  private applyMonitor(): void {
+    const { plan, project, monitor } = this
+    if (!plan || !project) return
+    for (const track of project.tracks) {
+      const fader = plan.steps.get(`track:${track.id}`)
+      if (fader instanceof FaderStep) {
+        fader.silenced = track.kind !== 'mix' && monitor.soloTracks.length > 0 && !monitor.soloTracks.includes(track.id)
+        fader.hearDry = monitor.dryTrack === track.id
+        fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
+      }
+      let passed = false
+      for (const node of nodesIn(heardChain(track).nodes)) {
+        const step = plan.steps.get(`node:${node.id}`)
+        if (step instanceof EffectStep) step.unheard = passed && monitor.upTo !== null
+        if (node.id === monitor.upTo) passed = true
+        if (node.kind !== 'split') continue
+        const alone = node.branches.some((b) => monitor.soloBranches.includes(b.id))
+        for (const branch of node.branches) {
+          const end = plan.steps.get(`branch:${branch.id}`)
+          if (end instanceof FaderStep) end.silenced = alone && !monitor.soloBranches.includes(branch.id)
+        }
+      }
+    }
+    const probe = monitor.probe
+    const fader = probe && plan.steps.get(`track:${probe.track}`)
+    const modulator = probe?.modulator ? plan.steps.get(`mod:${probe.modulator}`) : null
+    this.probed = fader instanceof FaderStep && trackOf(project, probe?.track ?? '') ? { fader, modulator: modulator instanceof ModulatorStep ? modulator : null } : null
+  }
+
+  private prepareReport(): void {
+    const { plan, slots } = this
+    if (!plan) return
+    const sounds = [...plan.steps].filter((e): e is [string, SoundStep & (EffectStep | FaderStep | MergeStep | SourceStep)] =>
+      e[1] instanceof EffectStep || e[1] instanceof FaderStep || e[1] instanceof MergeStep || e[1] instanceof SourceStep || e[0].startsWith('head:'))
+    this.peakSteps = sounds.map(([, step]) => step)
+    this.peakSlots = Int32Array.from(sounds, ([key]) => slots.of(`peak:${key}`))
+    const fx = [...plan.steps].filter((e): e is [string, EffectStep] => e[1] instanceof EffectStep)
+    this.effectSteps = fx.map(([, step]) => step)
+    this.tripSlots = Int32Array.from(fx, ([key]) => slots.of(`trips:${key}`))
+    this.readSlots = fx.map(([key, step]) => Int32Array.from(step.definition.readouts ?? [], (name) => slots.of(`read:${key}:${name}`)))
+    const live = [...plan.params].flatMap(([owner, set]) => Object.entries(set.byName).map(([name, state]) => ({ key: `live:${owner}.${name}`, state })))
+    this.liveParams = live.map((l) => l.state)
+    this.paramSlots = Int32Array.from(live, (l) => slots.of(l.key))
+    const mods = [...plan.steps].filter((e): e is [string, ModulatorStep] => e[1] instanceof ModulatorStep)
+    this.modulatorSteps = mods.map(([, step]) => step)
+    this.modulatorSlots = Int32Array.from(mods, ([key]) => slots.of(key))
+  }
+
+  /** Writes the live values. */
+  private report(): void {
+    const { values } = this.telemetry
+    for (let i = 0; i < this.peakSteps.length; i++) if (this.peakSlots[i] >= 0) values[this.peakSlots[i]] = this.peakSteps[i].peak
+    for (let i = 0; i < this.liveParams.length; i++) if (this.paramSlots[i] >= 0) values[this.paramSlots[i]] = this.liveParams[i].live
+    for (let i = 0; i < this.modulatorSteps.length; i++) if (this.modulatorSlots[i] >= 0) values[this.modulatorSlots[i]] = this.modulatorSteps[i].outputs[0].value
+    for (let i = 0; i < this.effectSteps.length; i++) {
+      const step = this.effectSteps[i]
+      if (this.tripSlots[i] >= 0) values[this.tripSlots[i]] = step.guard.trips
+      const { readouts } = step.processor
+      const at = this.readSlots[i]
+      if (readouts) for (let k = 0; k < at.length; k++) if (at[k] >= 0) values[at[k]] = readouts[k]
+    }
+    if (this.probed) this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
+    this.blocks++
+    values[0] = this.transport.beat
+    values[1] = this.transport.playing ? 1 : 0
+    values[2] = this.blocks
+    values[5] = this.limiter.gain
+    values[6] = this.latency
+    const { dry, wet } = this.probe
+    values[8] = dry.momentary
+    values[9] = dry.shortTerm
+    values[10] = wet.momentary
+    values[11] = wet.shortTerm
+    if (this.blocks % 64 === 0) values[12] = wet.integrated
+    values[13] = this.probe.truePeak
+  }
+}

@@ -1,0 +1,63 @@
+import { exp, fromDb, poleFor } from '../dsp/math'
+import { BLOCK, type StereoBlock } from './block'
+
+const CEILING = fromDb(-0.3)
+const LOOK_AHEAD = 64
+
+/**
+ * The safety limiter of the monitor stage: sample peaks never pass −0.3 dBFS. Look-ahead of 64 samples. Works in place.
+ * Its `gain` can be read to see it work. Never part of a render.
+ */
+export class SafetyLimiter {
+  /** Lowest gain of the last block, linear. */
+  gain = 1
+  private readonly ringL = new Float32Array(LOOK_AHEAD)
+  private readonly ringR = new Float32Array(LOOK_AHEAD)
+  private head = 0
+  private now = 1
+  private held = 0
+  private target = 1
+  private readonly release: number
+  private readonly attack = 1 - exp(-6 / LOOK_AHEAD)
+
+  constructor(sampleRate: number) { this.release = 1 - poleFor(0.08, sampleRate) }
+
+  reset(): void {
+    this.ringL.fill(0)
+    this.ringR.fill(0)
+    this.now = this.target = this.gain = 1
+    this.held = 0
+  }
+
+  process({ left, right }: StereoBlock): void {
+    let lowest = 1
+    for (let i = 0; i < BLOCK; i++) {
+      let l = left[i]
+      let r = right[i]
+      if (!(l - l === 0)) l = 0
+      if (!(r - r === 0)) r = 0
+      const a = l < 0 ? -l : l
+      const b = r < 0 ? -r : r
+      const peak = a > b ? a : b
+      const wanted = peak > CEILING ? CEILING / peak : 1
+      if (wanted <= this.target) {
+        this.target = wanted
+        this.held = LOOK_AHEAD
+      } else if (this.held > 0) this.held--
+      else this.target += this.release * (1 - this.target)
+      this.now += (this.target < this.now ? this.attack : this.release) * (this.target - this.now)
+      const outL = this.ringL[this.head]
+      const outR = this.ringR[this.head]
+      this.ringL[this.head] = l
+      this.ringR[this.head] = r
+      this.head = (this.head + 1) % LOOK_AHEAD
+      const g = this.now
+      const x = outL * g
+      const y = outR * g
+      left[i] = x > CEILING ? CEILING : x < -CEILING ? -CEILING : x
+      right[i] = y > CEILING ? CEILING : y < -CEILING ? -CEILING : y
+      if (g < lowest) lowest = g
+    }
+    this.gain = lowest
+  }
+}

@@ -1,0 +1,112 @@
+import { exp } from '../dsp/math'
+import { type ParamSpec, isStepped } from '../units/parameter'
+import { insideAt, insideBlock, insideOf, toPlace } from '../units/scale'
+import { BLOCK, ParamBlock } from './block'
+import type { LinkState } from './link-state'
+
+/** Places of the parameter being worked out; one for all, since parameters are worked out one after the other. */
+const places = new Float64Array(BLOCK)
+const SETTLED = 1e-5
+
+/**
+ * One parameter with a life: the base that edits move, the links that act on it, and the block that its processor
+ * reads. Survives changes of the plan, so that nothing jumps.
+ */
+export class ParamState {
+  readonly block: ParamBlock
+  links: LinkState[] = []
+  /** Place where the parameter stood at the end of the last block: the live value. */
+  live: number
+  private base: number
+  private basePlace: number
+  private glided: number
+  /** What is left of a jump that a change of links would have made. */
+  private residual = 0
+  private relinked = false
+  private readonly glide: number
+  private readonly stepped: boolean
+
+  constructor(readonly spec: ParamSpec, value: number, sampleRate: number) {
+    this.base = value
+    this.live = this.basePlace = this.glided = toPlace(spec, value)
+    this.block = new ParamBlock(insideOf(spec, value))
+    this.stepped = isStepped(spec)
+    this.glide = this.stepped || spec.glide <= 0 ? 1 : 1 - exp(-BLOCK / (spec.glide * sampleRate))
+  }
+
+  /** Moves the base; it glides there while the engine runs. */
+  set(value: number): void {
+    if (value === this.base) return
+    this.base = value
+    this.basePlace = toPlace(this.spec, value)
+  }
+
+  setLinks(links: LinkState[]): void {
+    if (links.length === this.links.length && links.every((l, i) => l === this.links[i])) return
+    this.links = links
+    this.relinked = true
+  }
+
+  /** To the base at once, as at the start of playing. */
+  reset(): void {
+    this.glided = this.live = this.basePlace
+    this.residual = 0
+    this.relinked = false
+    for (const link of this.links) link.reset()
+    if (this.links.length === 0) this.block.hold(insideOf(this.spec, this.base))
+  }
+
+  /** Works the parameter out for this block. */
+  update(): void {
+    const { spec, links } = this
+    const gliding = this.glided !== this.basePlace
+    if (links.length === 0 && !gliding && this.residual === 0 && !this.relinked) {
+      if (this.block.constant && this.live === this.basePlace) {
+        if (this.block.value !== this.base || spec.gain || this.stepped) this.block.hold(insideOf(spec, this.base))
+        return
+      }
+      this.live = this.basePlace
+      this.block.hold(insideOf(spec, this.base))
+      return
+    }
+    const from = this.glided
+    let to = from
+    if (gliding) {
+      to = this.glide >= 1 ? this.basePlace : from + (this.basePlace - from) * this.glide
+      if (Math.abs(to - this.basePlace) < SETTLED) to = this.basePlace
+      this.glided = to
+    }
+    let still = !gliding && this.residual === 0 && !this.relinked
+    for (let k = 0; k < links.length; k++) if (links[k].moves()) still = false
+    if (still || this.stepped) {
+      let place = to
+      for (let k = 0; k < links.length; k++) place += links[k].distance(to)
+      place = place < 0 ? 0 : place > 1 ? 1 : place
+      this.relinked = false
+      this.residual = 0
+      if (place !== this.live || !this.block.constant || links.length === 0) this.block.hold(insideAt(spec, place))
+      this.live = place
+      return
+    }
+    const step = (to - from) / BLOCK
+    for (let i = 0; i < BLOCK; i++) places[i] = from + step * (i + 1)
+    for (let k = 0; k < links.length; k++) links[k].add(places, from, to)
+    if (this.relinked) {
+      this.residual = this.live - places[0]
+      this.relinked = false
+    }
+    if (this.residual !== 0) {
+      const next = Math.abs(this.residual) < SETTLED ? 0 : this.residual * (1 - Math.min(1, this.glide))
+      const slope = (next - this.residual) / BLOCK
+      for (let i = 0; i < BLOCK; i++) places[i] += this.residual + slope * i
+      this.residual = next
+    }
+    for (let i = 0; i < BLOCK; i++) {
+      const x = places[i]
+      places[i] = x < 0 ? 0 : x > 1 ? 1 : x
+    }
+    this.live = places[BLOCK - 1]
+    insideBlock(spec, places, this.block.buffer)
+    this.block.move()
+  }
+}

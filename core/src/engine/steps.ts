@@ -1,0 +1,426 @@
+import { BlockDelay } from '../dsp/block-delay'
+import type { EffectBlock, EffectDefinition, EffectProcessor } from '../effects/definition'
+import type { ModulatorDefinition, ModulatorProcessor } from '../modulators/definition'
+import type { Split } from '../project/schema'
+import type { AudioData, SourceDefinition, SourceProcessor } from '../sources/definition'
+import { type ParamSpecs } from '../units/parameter'
+import type { AlignedInput } from './aligned-input'
+import { BLOCK, ParamBlock, type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { Guard } from './guard'
+import { ParamState } from './param-state'
+import { Seam } from './seam'
+
+/** Blocks that switching on or off takes: long enough to add no step above −60 dBFS to usual material. */
+const SWITCH_BLOCKS = 6
+
+/** One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on what. */
+export interface Step {
+  run(): void
+  reset(): void
+  /** Announces that what arrives here will come from elsewhere. */
+  cut(): void
+}
+
+/** A step that gives sound. */
+export interface SoundStep extends Step {
+  readonly out: StereoBlock
+  /** Largest sample of the last block, for the meters. */
+  readonly peak: number
+}
+
+/** The parameters of one owner, by name and in a list to be updated. */
+export class ParamSet {
+  readonly byName: Record<string, ParamState> = {}
+  readonly blocks: Record<string, ParamBlock> = {}
+  readonly all: ParamState[] = []
+
+  constructor(readonly specs: ParamSpecs, values: Readonly<Record<string, number>>, sampleRate: number) {
+    for (const [name, spec] of Object.entries(specs)) {
+      const state = new ParamState(spec, values[name] ?? spec.default, sampleRate)
+      this.byName[name] = state
+      this.blocks[name] = state.block
+      this.all.push(state)
+    }
+  }
+
+  set(values: Readonly<Record<string, number>>): void {
+    for (const [name, state] of Object.entries(this.byName)) state.set(values[name] ?? state.spec.default)
+  }
+
+  update(): void { for (let i = 0; i < this.all.length; i++) this.all[i].update() }
+  reset(): void { for (const state of this.all) state.reset() }
+}
+
+/** Goes between off (0) and on (1) with soft ends. */
+class Switch {
+  private at = 0
+  /** Weights at the two ends of the present block. */
+  start = 0
+  end = 0
+
+  jump(on: boolean): void {
+    this.at = on ? SWITCH_BLOCKS : 0
+    this.start = this.end = on ? 1 : 0
+  }
+
+  move(on: boolean): void {
+    this.at = Math.max(0, Math.min(SWITCH_BLOCKS, this.at + (on ? 1 : -1)))
+    const x = this.at / SWITCH_BLOCKS
+    this.start = this.end
+    this.end = x * x * (3 - 2 * x)
+  }
+}
+
+const copy = (from: StereoBlock, to: StereoBlock): void => {
+  to.left.set(from.left)
+  to.right.set(from.right)
+}
+
+export function peakOf({ left, right }: StereoBlock): number {
+  let peak = 0
+  for (let i = 0; i < BLOCK; i++) {
+    const l = left[i] < 0 ? -left[i] : left[i]
+    const r = right[i] < 0 ? -right[i] : right[i]
+    if (l > peak) peak = l
+    if (r > peak) peak = r
+  }
+  return peak
+}
+
+/** out = dry + (out − dry) · weight, with the weight of each frame on the way from `w0` to `w1` times `wet`. */
+function mixDry(out: StereoBlock, dry: StereoBlock, w0: number, w1: number, wet: ParamBlock): void {
+  const step = (w1 - w0) / BLOCK
+  const moving = wet.constant ? null : wet.buffer
+  const still = wet.value
+  for (let i = 0; i < BLOCK; i++) {
+    const w = (w0 + step * (i + 1)) * (moving ? moving[i] : still)
+    out.left[i] = dry.left[i] + (out.left[i] - dry.left[i]) * w
+    out.right[i] = dry.right[i] + (out.right[i] - dry.right[i]) * w
+  }
+}
+
+export class SourceStep implements SoundStep {
+  readonly out = stereoBlock()
+  peak = 0
+  audio: AudioData | null = null
+  private readonly io: { out: StereoBlock, song: SongBlock, audio: AudioData | null, input: StereoBlock }
+
+  constructor(
+    readonly definition: SourceDefinition, private readonly processor: SourceProcessor<ParamSpecs>,
+    readonly params: ParamSet, song: SongBlock, input: StereoBlock,
+  ) {
+    this.io = { out: this.out, song, audio: null, input }
+  }
+
+  run(): void {
+    this.params.update()
+    this.io.audio = this.audio
+    this.processor.process(this.io, this.params.blocks as never)
+    this.peak = peakOf(this.out)
+  }
+
+  reset(): void {
+    this.params.reset()
+    this.processor.reset()
+  }
+
+  cut(): void {}
+}
+
+export class EffectStep implements SoundStep {
+  readonly out = stereoBlock()
+  readonly guard: Guard
+  input!: AlignedInput
+  side: AlignedInput | null = null
+  /** Monitor states, never part of a render: switched off to hear only what comes before, or on its way out. */
+  unheard = false
+  leaving = false
+  private readonly seam = new Seam()
+  private readonly turn = new Switch()
+  private readonly dryLeft: BlockDelay
+  private readonly dryRight: BlockDelay
+  private readonly dry = stereoBlock()
+  private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock }
+  private asleep = true
+  private chosen = 0
+
+  constructor(
+    readonly definition: EffectDefinition, readonly processor: EffectProcessor<ParamSpecs>, readonly params: ParamSet,
+    readonly latency: number, song: SongBlock, sampleRate: number,
+  ) {
+    this.guard = new Guard(sampleRate)
+    this.dryLeft = new BlockDelay(latency)
+    this.dryRight = new BlockDelay(latency)
+    this.io = { in: this.out, out: this.out, side: this.out, song }
+    this.choices = params.all.filter((p) => p.spec.unit === 'choice')
+    this.chosen = this.choiceSum()
+  }
+
+  private readonly choices: ParamState[]
+  private readonly outSeam = new Seam()
+
+  get peak(): number { return this.guard.peak }
+  get isOn(): boolean { return this.params.byName.on.block.value >= 0.5 }
+
+  run(): void {
+    const { params, out, turn, io } = this
+    params.update()
+    const x = this.seam.process(this.input.read())
+    let dry = x
+    if (this.latency > 0) {
+      dry = this.dry
+      this.dryLeft.process(x.left, dry.left, BLOCK)
+      this.dryRight.process(x.right, dry.right, BLOCK)
+    }
+    const side = this.side ? this.side.read() : x
+    turn.move(this.isOn && !this.unheard && !this.leaving)
+    if (turn.start === 0 && turn.end === 0) {
+      if (!this.asleep) {
+        this.processor.reset()
+        this.asleep = true
+      }
+      copy(dry, out)
+      this.guard.peak = peakOf(out)
+      return
+    }
+    this.asleep = false
+    const chosen = this.choiceSum()
+    if (chosen !== this.chosen) {
+      this.chosen = chosen
+      this.outSeam.cut()
+    }
+    io.in = x
+    io.side = side
+    this.processor.process(io as EffectBlock, params.blocks as never)
+    if (this.guard.inspect(out)) {
+      this.processor.reset()
+      this.outSeam.reset()
+      turn.jump(false)
+      copy(dry, out)
+      return
+    }
+    const healed = this.outSeam.process(out)
+    if (healed !== out) copy(healed, out)
+    const wet = params.blocks.wet
+    if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+  }
+
+  reset(): void {
+    this.params.reset()
+    this.processor.reset()
+    this.seam.reset()
+    this.outSeam.reset()
+    this.dryLeft.reset()
+    this.dryRight.reset()
+    this.guard.reset()
+    this.input.reset()
+    this.side?.reset()
+    this.turn.jump(this.isOn && !this.unheard)
+    this.asleep = true
+    this.chosen = this.choiceSum()
+  }
+
+  cut(): void { this.seam.cut() }
+
+  /** One number that changes when any choice does: a switched mode makes a step, which the seam then hides. */
+  private choiceSum(): number {
+    let sum = 0
+    for (let i = 0; i < this.choices.length; i++) sum = sum * 16 + this.choices[i].block.value
+    return sum
+  }
+}
+
+/** Gives each branch of a split its part of the input. */
+export class BranchInStep implements SoundStep {
+  readonly out = stereoBlock()
+  peak = 0
+  input!: AlignedInput
+
+  constructor(public mode: Split['mode'], public index: number) {}
+
+  run(): void {
+    const { left, right } = this.input.read()
+    const { out } = this
+    const second = this.index === 1
+    if (this.mode === 'copies') copy({ left, right }, out)
+    else if (this.mode === 'left-right') {
+      if (second) out.left.fill(0)
+      else out.left.set(left)
+      if (second) out.right.set(right)
+      else out.right.fill(0)
+    } else if (this.mode === 'mid-side') {
+      for (let i = 0; i < BLOCK; i++) {
+        if (second) {
+          const s = 0.5 * (left[i] - right[i])
+          out.left[i] = s
+          out.right[i] = -s
+        } else out.left[i] = out.right[i] = 0.5 * (left[i] + right[i])
+      }
+    } else if (this.index === 0) copy({ left, right }, out)
+    else {
+      out.left.fill(0)
+      out.right.fill(0)
+    }
+    this.peak = peakOf(out)
+  }
+
+  reset(): void { this.input.reset() }
+  cut(): void {}
+}
+
+/** Level, polarity, pan and mute: the end of a branch, or of a track. */
+export class FaderStep implements SoundStep {
+  readonly out = stereoBlock()
+  peak = 0
+  /** The sound before level and mute: what sidechains and followers hear. */
+  readonly before = stereoBlock()
+  input!: AlignedInput
+  /** The track's source in time with the chain, for hearing it dry. Null for branches. */
+  dry: AlignedInput | null = null
+  /** Monitor states, never part of a render. */
+  silenced = false
+  hearDry = false
+  matchGain = 1
+  private readonly seam = new Seam()
+  private readonly dryTurn = new Switch()
+  private readonly soundTurn = new Switch()
+  private gainNow = 1
+
+  constructor(readonly params: ParamSet) { this.soundTurn.jump(true) }
+
+  run(): void {
+    const { params, out, before, dryTurn, soundTurn } = this
+    params.update()
+    copy(this.seam.process(this.input.read()), before)
+    let x = before
+    const dry = this.dry?.read()
+    dryTurn.move(this.hearDry)
+    if (dry && dryTurn.end + dryTurn.start > 0) {
+      const d0 = dryTurn.start
+      const step = (dryTurn.end - d0) / BLOCK
+      for (let i = 0; i < BLOCK; i++) {
+        const w = d0 + step * (i + 1)
+        out.left[i] = before.left[i] + (dry.left[i] - before.left[i]) * w
+        out.right[i] = before.right[i] + (dry.right[i] - before.right[i]) * w
+      }
+      x = out
+    }
+    const { level, pan, mute, polarity } = params.blocks
+    soundTurn.move(mute.value < 0.5 && !this.silenced)
+    const gain0 = this.gainNow
+    const gain1 = this.gainNow = Math.abs(this.matchGain - gain0) < 1e-6 ? this.matchGain : gain0 + (this.matchGain - gain0) * 0.1
+    const w0 = soundTurn.start * gain0
+    const w1 = soundTurn.end * gain1
+    if (level.constant && pan.constant && (!polarity || polarity.constant) && w0 === w1) {
+      const g = level.value * w0 * (polarity ? polarity.value : 1)
+      const l = pan.value > 0 ? g * (1 - pan.value) : g
+      const r = pan.value < 0 ? g * (1 + pan.value) : g
+      for (let i = 0; i < BLOCK; i++) {
+        out.left[i] = x.left[i] * l
+        out.right[i] = x.right[i] * r
+      }
+    } else {
+      const levels = level.values()
+      const pans = pan.values()
+      const signs = polarity ? polarity.values() : null
+      for (let i = 0; i < BLOCK; i++) {
+        const g = levels[i] * (w0 + (w1 - w0) * (i + 1) / BLOCK) * (signs ? signs[i] : 1)
+        const p = pans[i]
+        out.left[i] = x.left[i] * (p > 0 ? g * (1 - p) : g)
+        out.right[i] = x.right[i] * (p < 0 ? g * (1 + p) : g)
+      }
+    }
+    this.peak = peakOf(out)
+  }
+
+  reset(): void {
+    this.params.reset()
+    this.seam.reset()
+    this.input.reset()
+    this.dry?.reset()
+    this.dryTurn.jump(this.hearDry)
+    this.soundTurn.jump(this.params.blocks.mute.value < 0.5 && !this.silenced)
+    this.gainNow = this.matchGain
+  }
+
+  cut(): void { this.seam.cut() }
+}
+
+/** Sum of what arrives, and for containers the way round it: the end of a split or a group, or the head of the mix. */
+export class MergeStep implements SoundStep {
+  readonly out = stereoBlock()
+  peak = 0
+  inputs: AlignedInput[] = []
+  /** What went in, in time with what comes out; null where nothing goes round. */
+  dry: AlignedInput | null = null
+  private readonly seam = new Seam()
+  private readonly turn = new Switch()
+  private readonly sum = stereoBlock()
+  private readonly whole = new ParamBlock(1)
+
+  constructor(readonly params: ParamSet | null) { this.turn.jump(true) }
+
+  run(): void {
+    const { params, sum, out, turn } = this
+    params?.update()
+    const first = this.inputs.length > 0 ? this.inputs[0].read() : null
+    if (first) copy(first, sum)
+    else {
+      sum.left.fill(0)
+      sum.right.fill(0)
+    }
+    for (let k = 1; k < this.inputs.length; k++) {
+      const { left, right } = this.inputs[k].read()
+      for (let i = 0; i < BLOCK; i++) {
+        sum.left[i] += left[i]
+        sum.right[i] += right[i]
+      }
+    }
+    copy(this.seam.process(sum), out)
+    if (params && this.dry) {
+      const dry = this.dry.read()
+      turn.move(params.blocks.on.value >= 0.5)
+      const wet = params.blocks.wet ?? this.whole
+      if (turn.start === 0 && turn.end === 0) copy(dry, out)
+      else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    }
+    this.peak = peakOf(out)
+  }
+
+  reset(): void {
+    this.params?.reset()
+    this.seam.reset()
+    for (const input of this.inputs) input.reset()
+    this.dry?.reset()
+    this.turn.jump(this.params ? this.params.blocks.on.value >= 0.5 : true)
+  }
+
+  cut(): void { this.seam.cut() }
+}
+
+export class ModulatorStep implements Step {
+  readonly outputs: readonly ParamBlock[]
+  listens: AlignedInput | null = null
+  private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock }
+  private readonly silence = stereoBlock()
+
+  constructor(readonly definition: ModulatorDefinition, private readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock) {
+    this.outputs = definition.outputs.map(() => new ParamBlock(0))
+    this.io = { outputs: this.outputs, side: this.silence, song }
+  }
+
+  run(): void {
+    this.params.update()
+    this.io.side = this.listens ? this.listens.read() : this.silence
+    this.processor.process(this.io, this.params.blocks as never)
+  }
+
+  reset(): void {
+    this.params.reset()
+    this.processor.reset()
+    this.listens?.reset()
+    for (const out of this.outputs) out.hold(0)
+  }
+
+  cut(): void {}
+}

@@ -1,0 +1,62 @@
+import { BLOCK, type SongBlock, songBlock } from './block'
+
+/** Where the song is. Position in whole samples; the loop jumps to the sample. */
+export class Transport {
+  readonly song: SongBlock = songBlock()
+  playing = false
+  frame = 0
+  private tempo = 120
+  private loopOn = false
+  private loopStart = 0
+  private loopEnd = 0
+
+  constructor(private readonly sampleRate: number) {}
+
+  get beatsPerFrame(): number { return this.tempo / (60 * this.sampleRate) }
+  get beat(): number { return this.frame * this.beatsPerFrame }
+
+  toFrame(beat: number): number { return Math.round(beat / this.beatsPerFrame) }
+
+  /** Takes tempo and loop of the project. A change of tempo keeps the beat. */
+  configure(tempo: number, loop: { on: boolean, start: number, end: number }, looping: boolean): void {
+    if (tempo !== this.tempo) {
+      const beat = this.beat
+      this.tempo = tempo
+      this.frame = this.toFrame(beat)
+    }
+    this.loopStart = this.toFrame(loop.start)
+    this.loopEnd = this.toFrame(loop.end)
+    this.loopOn = looping && loop.on && this.loopEnd > this.loopStart
+  }
+
+  play(beat: number): void {
+    this.frame = this.toFrame(beat)
+    this.playing = true
+  }
+
+  /** Fills the song block for the next frames and moves on. */
+  advance(): SongBlock {
+    const { song } = this
+    const perFrame = this.beatsPerFrame
+    song.playing = this.playing
+    song.beatsPerFrame = perFrame
+    song.jump = -1
+    let frame = this.frame
+    if (!this.playing) {
+      song.frames.fill(frame)
+      song.beats.fill(frame * perFrame)
+      return song
+    }
+    for (let i = 0; i < BLOCK; i++) {
+      if (this.loopOn && frame === this.loopEnd) {
+        frame = this.loopStart
+        song.jump = i
+      }
+      song.frames[i] = frame
+      song.beats[i] = frame * perFrame
+      frame++
+    }
+    this.frame = frame
+    return song
+  }
+}

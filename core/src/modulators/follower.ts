@@ -1,0 +1,85 @@
+import { poleFor } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { BLOCK } from '../engine/block'
+import { boost, choice, hertz, seconds } from '../units/parameter'
+import { defineModulator } from './definition'
+
+/**
+ * Envelope follower: the level of a sound as motion. Peak: rectified amplitude; RMS: square root of power over 10 ms.
+ * Attack and release are the times in which 1 − 1/e of a step is covered (one-pole, branching;
+ * Zölzer, DAFX, 2011, ch. 4). Sensitivity turns the sound up first; the output stops at 1.
+ */
+export const follower = defineModulator({
+  id: 'follower',
+  name: 'Follower',
+  tip: 'The level of a track as motion',
+  outputs: ['level'],
+  listens: true,
+  params: {
+    sensitivity: boost('Sensitivity', { min: -24, max: 48, default: 6, tip: 'How strongly level becomes motion' }),
+    attack: seconds('Attack', { min: 0.0005, max: 1, default: 0.005, tip: 'Time for 63 % of a rise' }),
+    release: seconds('Release', { min: 0.002, max: 5, default: 0.18, tip: 'Time for 63 % of a fall' }),
+    detector: choice('Detector', ['peak', 'RMS'], 0, 'Peaks, or 10 ms of power'),
+    lowCut: hertz('Low cut', { min: 20, max: 10_000, default: 20, tip: 'Listens only above this' }),
+    highCut: hertz('High cut', { min: 40, max: 20_000, default: 20_000, tip: 'Listens only below this' }),
+  },
+  create: ({ sampleRate }) => {
+    const powerPole = poleFor(0.01, sampleRate)
+    let level = 0, power = 0
+    let lowL = 0, lowR = 0, highL = 0, highR = 0
+    return {
+      reset() { level = power = lowL = lowR = highL = highR = 0 },
+      process({ outputs, side }, p) {
+        const out = outputs[0]
+        const y = out.buffer
+        const sens = p.sensitivity.values()
+        const rms = p.detector.value === 1
+        const steady = p.attack.constant && p.release.constant
+        let attack = poleFor(p.attack.value, sampleRate)
+        let release = poleFor(p.release.value, sampleRate)
+        const cutLow = p.lowCut.value > 20.01
+        const cutHigh = p.highCut.value < 19_990
+        const a = onePoleWeight(p.lowCut.value, sampleRate)
+        const b = onePoleWeight(p.highCut.value, sampleRate)
+        for (let i = 0; i < BLOCK; i++) {
+          let l = side.left[i]
+          let r = side.right[i]
+          if (cutLow) {
+            lowL += a * (l - lowL)
+            lowR += a * (r - lowR)
+            l -= lowL
+            r -= lowR
+          }
+          if (cutHigh) {
+            highL += b * (l - highL)
+            highR += b * (r - highR)
+            l = highL
+            r = highR
+          }
+          let x: number
+          if (rms) {
+            const e = 0.5 * (l * l + r * r)
+            power = e + powerPole * (power - e)
+            x = Math.sqrt(power)
+          } else {
+            if (l < 0) l = -l
+            if (r < 0) r = -r
+            x = l > r ? l : r
+          }
+          x *= sens[i]
+          if (x > 1) x = 1
+          if (!steady) {
+            attack = poleFor(p.attack.constant ? p.attack.value : p.attack.buffer[i], sampleRate)
+            release = poleFor(p.release.constant ? p.release.value : p.release.buffer[i], sampleRate)
+          }
+          const pole = x > level ? attack : release
+          level = x + pole * (level - x)
+          y[i] = level
+        }
+        if (level < 1e-15) level = 0
+        if (power < 1e-20) power = 0
+        out.move()
+      },
+    }
+  },
+})

@@ -1,0 +1,407 @@
+import { create } from 'mutative'
+import { modulatorDefinition } from '../modulators/index'
+import { fromPlace, toPlace } from '../units/scale'
+import { defaultsOf, newBranch, newGroup, newId, newModulator, newSplit, newTrack } from './new'
+import type { Branch, ChainNode, Effect, Link, Listen, Modulator, Project, Source, Target, Track } from './schema'
+import { endsToStore, findTarget, paramsOf, valuesOf } from './targets'
+import { findOwner, heardChain, innerLists, mixOf, nodesIn, placeOf, trackOf } from './walk'
+
+/** A change of a project, written on a draft of it. Made by the functions below; carried out by {@link apply}. */
+export type Edit = (draft: Project) => void
+
+/** One step into a document and what stands there: JSON patch with a path of keys (as in RFC 6902, paths in parts). */
+export interface Patch {
+  readonly op: 'add' | 'remove' | 'replace'
+  readonly path: readonly (string | number)[]
+  readonly value?: unknown
+}
+
+export interface Change {
+  readonly next: Project
+  readonly patches: readonly Patch[]
+  readonly inverse: readonly Patch[]
+}
+
+/** Carries an edit out. Pure: the project given stays as it was, and the parts that did not change are shared. */
+export function apply(project: Project, edit: Edit): Change {
+  const [next, patches, inverse] = create(project, (draft) => { edit(draft as Project) }, { enablePatches: { pathAsArray: true } })
+  return { next, patches: patches as Patch[], inverse: inverse as Patch[] }
+}
+
+// Values
+
+export const setParam = (owner: string, param: string, value: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && paramsOf(found)?.[param]
+  if (!found || !spec || !Number.isFinite(value)) return
+  valuesOf(found)[param] = Math.min(spec.max, Math.max(spec.min, value))
+}
+
+export const setTempo = (tempo: number): Edit => (p) => { p.tempo = Math.min(300, Math.max(20, tempo)) }
+export const setLoop = (loop: Partial<Project['loop']>): Edit => (p) => {
+  Object.assign(p.loop, loop)
+  if (p.loop.end < p.loop.start) [p.loop.start, p.loop.end] = [p.loop.end, p.loop.start]
+}
+export const renameProject = (name: string): Edit => (p) => { p.name = name.slice(0, 120) || p.name }
+
+// Tracks
+
+export const addTrack = (track: Track): Edit => (p) => { p.tracks.splice(p.tracks.length - 1, 0, track) }
+
+export const removeTrack = (id: string): Edit => (p) => {
+  const track = trackOf(p, id)
+  if (!track || track.kind === 'mix') return
+  p.tracks.splice(p.tracks.indexOf(track), 1)
+  dropStrayLinks(p)
+  for (const t of p.tracks) {
+    for (const m of t.modulators) if (m.listens?.track === id) m.listens = null
+    for (const node of allNodes(t)) if (node.kind === 'effect' && node.sidechain?.track === id) node.sidechain = null
+  }
+}
+
+export const renameTrack = (id: string, name: string): Edit => (p) => {
+  const track = trackOf(p, id)
+  if (track && name.trim()) track.name = name.trim().slice(0, 120)
+}
+
+export const setSource = (track: string, source: Source): Edit => (p) => {
+  const t = trackOf(p, track)
+  if (t && t.kind === 'track') t.source = source
+}
+
+/** Adds a track that plays audio, with the reference that keeps it findable. */
+export const addAudioTrack = (name: string, source: Source, hash: string, ref: Project['audio'][string], id = newId()): Edit => (p) => {
+  p.audio[hash] = ref
+  addTrack(newTrack(name, source, id))(p)
+}
+
+// Chains
+
+/** Where a node goes: after a node, or at the start of a branch, group or track. */
+export type Spot = { readonly after: string } | { readonly startOf: string }
+
+function listAt(p: Project, spot: Spot): { list: ChainNode[], index: number } | undefined {
+  for (const track of p.tracks) {
+    const chain = heardChain(track)
+    if ('after' in spot) {
+      const place = placeOf(chain.nodes, spot.after)
+      if (place) return { list: place.list, index: place.index + 1 }
+      continue
+    }
+    if (track.id === spot.startOf) return { list: chain.nodes, index: 0 }
+    for (const node of nodesIn(chain.nodes)) {
+      if (node.kind === 'split') {
+        const branch = node.branches.find((b) => b.id === spot.startOf)
+        if (branch) return { list: branch.nodes, index: 0 }
+      } else if (node.kind !== 'effect' && node.id === spot.startOf) return { list: node.nodes, index: 0 }
+    }
+  }
+  return undefined
+}
+
+export const addNode = (node: ChainNode, spot: Spot): Edit => (p) => {
+  const at = listAt(p, spot)
+  at?.list.splice(at.index, 0, node)
+}
+
+export const removeNode = (id: string): Edit => (p) => {
+  take(p, id)
+  dropStrayLinks(p)
+}
+
+/** Moves a node to another spot. A spot inside the node itself changes nothing. */
+export const moveNode = (id: string, spot: Spot): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'node') return
+  const anchor = 'after' in spot ? spot.after : spot.startOf
+  if (anchor === id || [...nodesIn(innerLists(found.node).flat())].some((n) => n.id === anchor || (n.kind === 'split' && n.branches.some((b) => b.id === anchor)))) return
+  if (found.node.kind === 'split' && found.node.branches.some((b) => b.id === anchor)) return
+  if (!listAt(p, spot)) return
+  const node = take(p, id)
+  const at = node && listAt(p, spot)
+  if (node && at) at.list.splice(at.index, 0, node)
+}
+
+/** Moves a node one place along its own list. */
+export const shiftNode = (id: string, by: -1 | 1): Edit => (p) => {
+  for (const track of p.tracks) {
+    const place = placeOf(heardChain(track).nodes, id)
+    if (!place) continue
+    const to = place.index + by
+    if (to < 0 || to >= place.list.length) return
+    const [node] = place.list.splice(place.index, 1)
+    if (node) place.list.splice(to, 0, node)
+  }
+}
+
+/** A copy of a node with new ids, directly behind it, together with the links that act on it. */
+export const duplicateNode = (id: string, newIds: Map<string, string> = new Map()): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'node') return
+  const copy = renewed(found.node, newIds)
+  addNode(copy, { after: id })(p)
+  copyLinks(p, newIds)
+}
+
+/** Puts nodes that lie next to each other on the first of two branches; the second is a straight copy. Both at −6 dB. */
+export const splitAround = (ids: readonly string[], splitId = newId()): Edit => (p) => {
+  const first = ids[0]
+  const gathered = gather(p, ids)
+  if (first === undefined || !gathered) return
+  const through = newBranch('through', -6)
+  through.nodes = gathered.nodes
+  gathered.list.splice(gathered.index, 0, newSplit([through, newBranch('straight', -6)], splitId))
+}
+
+/** Puts nodes that lie next to each other into a group. */
+export const groupAround = (ids: readonly string[], name = 'Group', groupId = newId()): Edit => (p) => {
+  const gathered = gather(p, ids)
+  if (gathered) gathered.list.splice(gathered.index, 0, newGroup(name, gathered.nodes, groupId))
+}
+
+/** Takes a container away and leaves what is inside in its place: for a split, the nodes of its branches in order. */
+export const unwrap = (id: string): Edit => (p) => {
+  for (const track of p.tracks) {
+    const place = placeOf(heardChain(track).nodes, id)
+    const node = place?.list[place.index]
+    if (!place || !node || node.kind === 'effect') continue
+    place.list.splice(place.index, 1, ...innerLists(node).flat())
+  }
+  dropStrayLinks(p)
+}
+
+export const addBranch = (split: string, branch: Branch): Edit => (p) => {
+  const found = findOwner(p, split)
+  if (found?.kind === 'node' && found.node.kind === 'split' && found.node.branches.length < 8) found.node.branches.push(branch)
+}
+
+export const removeBranch = (id: string): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'branch') return
+  for (const node of nodesIn(heardChain(found.track).nodes)) {
+    if (node.kind === 'split' && node.branches.includes(found.branch) && node.branches.length > 1) node.branches.splice(node.branches.indexOf(found.branch), 1)
+  }
+  dropStrayLinks(p)
+}
+
+export const setSplitMode = (id: string, mode: 'copies' | 'mid-side' | 'left-right'): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind === 'node' && found.node.kind === 'split') found.node.mode = mode
+}
+
+export const rename = (id: string, name: string): Edit => (p) => {
+  const found = findOwner(p, id)
+  const text = name.trim().slice(0, 120)
+  if (!found || !text) return
+  if (found.kind === 'node') found.node.name = text
+  else if (found.kind === 'branch') found.branch.name = text
+  else if (found.kind === 'modulator') found.modulator.name = text
+  else if (found.kind === 'track') found.track.name = text
+}
+
+export const setSidechain = (effect: string, listen: Listen | null): Edit => (p) => {
+  const found = findOwner(p, effect)
+  if (found?.kind === 'node' && found.node.kind === 'effect') found.node.sidechain = listen
+}
+
+/** Switches between the two states of a chain. The first time, B starts as a copy of A. */
+export const hear = (track: string, state: 'a' | 'b'): Edit => (p) => {
+  const t = trackOf(p, track)
+  if (!t) return
+  if (state === 'b' && !t.b) t.b = JSON.parse(JSON.stringify(t.a)) as Track['a']
+  t.heard = state
+}
+
+/** Makes the other state the same as the one heard. */
+export const copyToOther = (track: string): Edit => (p) => {
+  const t = trackOf(p, track)
+  if (!t) return
+  const copy = JSON.parse(JSON.stringify(heardChain(t))) as Track['a']
+  if (t.heard === 'a') t.b = copy
+  else t.a = copy
+  dropStrayLinks(p)
+}
+
+// Modulators and links
+
+/** The next free badge letter of a project: a … z, then aa, ab … */
+export function nextLetter(p: Project): string {
+  const taken = new Set(p.tracks.flatMap((t) => t.modulators.map((m) => m.letter)))
+  for (let i = 0; ; i++) {
+    const letter = i < 26 ? String.fromCharCode(97 + i) : String.fromCharCode(96 + Math.floor(i / 26)) + String.fromCharCode(97 + (i % 26))
+    if (!taken.has(letter)) return letter
+  }
+}
+
+export const addModulator = (track: string, type: string, o: { id?: string, name?: string, params?: Record<string, number>, listens?: Listen | null } = {}): Edit => (p) => {
+  const t = trackOf(p, track)
+  const definition = modulatorDefinition(type)
+  if (!t || !definition) return
+  const letter = nextLetter(p)
+  const count = p.tracks.flatMap((x) => x.modulators).filter((m) => m.type === type).length
+  const used = p.tracks.flatMap((x) => x.modulators).length
+  const m = newModulator(type, o.name ?? `${definition.name}${count ? ` ${count + 1}` : ''}`, letter, used % 8, o.params, o.id)
+  m.listens = o.listens ?? (definition.listens ? { track, point: 'before' } : null)
+  t.modulators.push(m)
+}
+
+export const removeModulator = (id: string): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'modulator') return
+  found.track.modulators.splice(found.track.modulators.indexOf(found.modulator), 1)
+  dropStrayLinks(p)
+}
+
+/** A copy of a modulator with its own letter, with or without copies of the links it drives. */
+export const duplicateModulator = (id: string, withLinks: boolean, copyId = newId()): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'modulator') return
+  const used = p.tracks.flatMap((x) => x.modulators).length
+  const copy: Modulator = { ...(JSON.parse(JSON.stringify(found.modulator)) as Modulator), id: copyId, letter: nextLetter(p), hue: used % 8, name: `${found.modulator.name} 2` }
+  found.track.modulators.splice(found.track.modulators.indexOf(found.modulator) + 1, 0, copy)
+  if (withLinks) for (const link of p.links.filter((l) => l.source === id)) p.links.push({ ...(JSON.parse(JSON.stringify(link)) as Link), id: newId(), source: copyId })
+}
+
+export const setListens = (modulator: string, listen: Listen | null): Edit => (p) => {
+  const found = findOwner(p, modulator)
+  if (found?.kind === 'modulator') found.modulator.listens = listen
+}
+
+/**
+ * Links a modulator to a parameter, with its ends at two places of the staff. A modulator that moves the parameter
+ * already gets its range drawn anew instead of a second link.
+ */
+export const addLink = (source: string, target: Target, from: number, to: number, o: { id?: string, mode?: Link['mode'] } = {}): Edit => (p) => {
+  const found = findTarget(p, target)
+  const modulator = findOwner(p, source)
+  if (!found || modulator?.kind !== 'modulator') return
+  const output = modulatorDefinition(modulator.modulator.type)?.outputs[0] ?? 'value'
+  const stepped = found.spec.unit === 'choice' || found.spec.unit === 'toggle'
+  const mode = stepped ? 'fixed' : o.mode ?? 'floating'
+  const ends = endsToStore(mode, found.spec, found.base, from, to)
+  const known = p.links.find((l) => l.source === source && sameTarget(l.target, target))
+  if (known) Object.assign(known, ends, { mode })
+  else p.links.push({ id: o.id ?? newId(), source, output, target, ...ends, mode, amount: 1, curve: 0, quantise: 0, slewUp: 0, slewDown: 0, fan: null, on: true })
+}
+
+export const updateLink = (id: string, change: Partial<Pick<Link, 'from' | 'to' | 'amount' | 'curve' | 'slewUp' | 'slewDown' | 'quantise' | 'on'>>): Edit => (p) => {
+  const link = p.links.find((l) => l.id === id)
+  if (link) Object.assign(link, change)
+}
+
+/** Moves the ends of a link to places of its target's staff, whatever its mode. */
+export const setLinkEnds = (id: string, from: number, to: number): Edit => (p) => {
+  const link = p.links.find((l) => l.id === id)
+  const found = link && findTarget(p, link.target)
+  if (link && found) Object.assign(link, endsToStore(link.mode, found.spec, found.base, from, to))
+}
+
+/** Changes between floating and fixed; the range stays where it stands now. */
+export const setLinkMode = (id: string, mode: Link['mode']): Edit => (p) => {
+  const link = p.links.find((l) => l.id === id)
+  const found = link && findTarget(p, link.target)
+  if (!link || !found || link.mode === mode) return
+  const base = toPlace(found.spec, found.base)
+  const shift = mode === 'fixed' ? base : -base
+  link.mode = mode
+  link.from += shift
+  link.to += shift
+}
+
+export const removeLink = (id: string): Edit => (p) => {
+  const i = p.links.findIndex((l) => l.id === id)
+  if (i >= 0) p.links.splice(i, 1)
+}
+
+/** Sets a parameter by its place on the staff. */
+export const setPlace = (owner: string, param: string, place: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && paramsOf(found)?.[param]
+  if (spec) setParam(owner, param, fromPlace(spec, place))(p)
+}
+
+/** All parameters of an owner back to their defaults. */
+export const resetParams = (owner: string): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const specs = found && paramsOf(found)
+  if (found && specs) Object.assign(valuesOf(found), defaultsOf(specs))
+}
+
+// Helpers
+
+export const sameTarget = (a: Target, b: Target): boolean => a.owner === b.owner && a.param === b.param && a.lane === b.lane && a.index === b.index
+
+const allNodes = (t: Track): ChainNode[] => [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])]
+
+/** Links whose modulator or target is gone from both states of every chain. */
+function dropStrayLinks(p: Project): void {
+  const owners = new Set<string>()
+  const sources = new Set<string>()
+  for (const t of p.tracks) {
+    owners.add(t.id)
+    if (t.source) owners.add(t.source.id)
+    for (const m of t.modulators) {
+      owners.add(m.id)
+      sources.add(m.id)
+    }
+    for (const n of allNodes(t)) {
+      owners.add(n.id)
+      if (n.kind === 'split') for (const b of n.branches) owners.add(b.id)
+    }
+  }
+  for (let i = p.links.length - 1; i >= 0; i--) {
+    const link = p.links[i]
+    if (link && (!owners.has(link.target.owner) || !sources.has(link.source))) p.links.splice(i, 1)
+  }
+}
+
+function take(p: Project, id: string): ChainNode | undefined {
+  for (const track of p.tracks) {
+    const place = placeOf(heardChain(track).nodes, id)
+    if (place) return place.list.splice(place.index, 1)[0]
+  }
+  return undefined
+}
+
+/** Takes nodes that lie next to each other in one list out of it. */
+function gather(p: Project, ids: readonly string[]): { list: ChainNode[], index: number, nodes: ChainNode[] } | undefined {
+  for (const track of p.tracks) {
+    const places = ids.map((id) => placeOf(heardChain(track).nodes, id))
+    const list = places[0]?.list
+    if (!list || places.some((x) => x?.list !== list)) continue
+    const indices = places.map((x) => x?.index ?? 0).sort((a, b) => a - b)
+    const first = indices[0] ?? 0
+    if ((indices[indices.length - 1] ?? 0) - first !== indices.length - 1) return undefined
+    return { list, index: first, nodes: list.splice(first, indices.length) }
+  }
+  return undefined
+}
+
+function renewed<N extends ChainNode>(node: N, newIds: Map<string, string>): N {
+  const copy = JSON.parse(JSON.stringify(node)) as N
+  const rename = (x: { id: string }) => {
+    const id = newIds.get(x.id) ?? newId()
+    newIds.set(x.id, id)
+    x.id = id
+  }
+  for (const n of nodesIn([copy])) {
+    rename(n)
+    if (n.kind === 'split') n.branches.forEach(rename)
+  }
+  return copy
+}
+
+function copyLinks(p: Project, newIds: Map<string, string>): void {
+  for (const link of [...p.links]) {
+    const owner = newIds.get(link.target.owner)
+    if (owner) p.links.push({ ...(JSON.parse(JSON.stringify(link)) as Link), id: newId(), target: { ...link.target, owner } })
+  }
+}
+
+/** An effect of the heard chains by id. */
+export function effectOf(project: Project, id: string): Effect | undefined {
+  const found = findOwner(project, id)
+  return found?.kind === 'node' && found.node.kind === 'effect' ? found.node : undefined
+}
+
+export const selectableTrack = (project: Project): Track => project.tracks[0] ?? mixOf(project)

@@ -1,0 +1,50 @@
+import { nanoid } from 'nanoid'
+import { effectDefinition } from '../effects/index'
+import { modulatorDefinition } from '../modulators/index'
+import { sourceDefinition } from '../sources/index'
+import type { ParamSpecs } from '../units/parameter'
+import { branchParams, commonParams, groupParams, splitParams, trackParams } from './targets'
+import { type Branch, type Effect, type Group, type Modulator, PROJECT_VERSION, type Project, type Source, type Split, type Track } from './schema'
+
+export const newId = (): string => nanoid(10)
+
+/** The defaults of a set of parameters. */
+export const defaultsOf = (specs: ParamSpecs): Record<string, number> => Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, s.default]))
+
+/** An effect with its defaults. @throws RangeError for an unknown type */
+export function newEffect(type: string, params: Record<string, number> = {}, id = newId()): Effect {
+  const definition = effectDefinition(type)
+  if (!definition) throw new RangeError(`There is no effect called “${type}”.`)
+  return { kind: 'effect', id, type, params: { ...defaultsOf({ ...definition.params, ...commonParams }), ...params }, sidechain: null }
+}
+
+export const newBranch = (name: string, level = 0, id = newId()): Branch => ({ id, name, params: { ...defaultsOf(branchParams), level }, nodes: [] })
+
+export const newSplit = (branches: Branch[], id = newId()): Split => ({ kind: 'split', id, mode: 'copies', params: defaultsOf(splitParams), branches })
+
+export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Group => ({ kind: 'group', id, name, params: defaultsOf(groupParams), nodes })
+
+/** A modulator with its defaults. @throws RangeError for an unknown type */
+export function newModulator(type: string, name: string, letter: string, hue: number, params: Record<string, number> = {}, id = newId()): Modulator {
+  const definition = modulatorDefinition(type)
+  if (!definition) throw new RangeError(`There is no modulator called “${type}”.`)
+  return { id, type, name, letter, hue, params: { ...defaultsOf(definition.params), ...params }, listens: null }
+}
+
+/** @throws RangeError for an unknown type */
+export function newSource(type: string, params: Record<string, number> = {}, audio: string | null = null, id = newId()): Source {
+  const definition = sourceDefinition(type)
+  if (!definition) throw new RangeError(`There is no source called “${type}”.`)
+  return { id, type, params: { ...defaultsOf(definition.params), ...params }, audio }
+}
+
+export const newTrack = (name: string, source: Source | null, id = newId()): Track => ({
+  id, name, kind: 'track', source, params: defaultsOf(trackParams), a: { nodes: [] }, b: null, heard: 'a', modulators: [], snapshots: [], notes: [],
+})
+
+export const newProject = (name: string): Project => ({
+  format: 'oleaje-project', version: PROJECT_VERSION, id: newId(), name, seed: 20_200, sampleRate: 48_000, tempo: 120, beatsPerBar: 4,
+  loop: { on: true, start: 0, end: 16 },
+  tracks: [{ ...newTrack('Mix', null), kind: 'mix' }],
+  links: [], curves: [], sections: [], snapshots: [], audio: {},
+})

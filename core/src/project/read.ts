@@ -1,0 +1,137 @@
+import type { z } from 'zod'
+import { PROJECT_VERSION, type Project, projectSchema } from './schema'
+import { innerLists, mixOf } from './walk'
+import type { ChainNode } from './schema'
+
+/** A project file that cannot be taken. The message is a sentence that says what is wrong and where. */
+export class ProjectError extends Error {
+  override name = 'ProjectError'
+}
+
+/** Containers inside containers, at most. */
+const DEEPEST = 12
+/** Characters of a project file, at most. */
+const LONGEST = 32 * 1024 * 1024
+
+/** Reads the text of a project file. @throws ProjectError */
+export function readProject(text: string): Project {
+  if (text.length > LONGEST) throw new ProjectError(`This project file is ${Math.round(text.length / 1e6)} MB long; at most ${LONGEST / 1024 / 1024} MB can be read.`)
+  if (tooDeep(text, 100)) throw new ProjectError('This project file is nested too deeply to be a project.')
+  let raw: unknown
+  try {
+    raw = JSON.parse(text, (key, value: unknown) => {
+      if (key === '__proto__' || key === 'constructor' || key === 'prototype') throw new ProjectError(`This project file has a forbidden name in it: ${key}.`)
+      return value
+    })
+  } catch (error) {
+    if (error instanceof ProjectError) throw error
+    throw new ProjectError('This is not a project file: its text is not valid JSON.')
+  }
+  return checkProject(raw)
+}
+
+/** Checks a project that came as data. @throws ProjectError */
+export function checkProject(raw: unknown): Project {
+  if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-project') throw new ProjectError('This is not an Oleaje project: it does not say so in its “format”.')
+  const result = projectSchema.safeParse(migrate(raw as Record<string, unknown>))
+  if (!result.success) throw new ProjectError(sentence(result.error.issues[0]))
+  const project = result.data as Project
+  checkWhole(project)
+  return project
+}
+
+/** Steps from each version to the next. Version 1 is the first, so there are none yet. */
+const migrations: Record<number, (old: Record<string, unknown>) => Record<string, unknown>> = {}
+
+/** Brings a project of an older version up to this one. @throws ProjectError for one from the future */
+export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
+  let project = raw
+  const version = (p: Record<string, unknown>): number => (typeof p.version === 'number' ? p.version : NaN)
+  if (!Number.isInteger(version(project)) || version(project) < 1) throw new ProjectError('This project does not say which version it is.')
+  if (version(project) > PROJECT_VERSION) throw new ProjectError(`This project was made by a newer Oleaje (version ${version(project)}); this one reads up to version ${PROJECT_VERSION}.`)
+  while (version(project) < PROJECT_VERSION) {
+    const step = migrations[version(project)]
+    if (!step) throw new ProjectError(`There is no way to bring a project of version ${version(project)} up to date.`)
+    project = step(project)
+  }
+  return project
+}
+
+/** What the schema cannot say: ids are unique, the mix comes last and only once, what is named exists. */
+function checkWhole(project: Project): void {
+  for (const [i, track] of project.tracks.entries()) {
+    const last = i === project.tracks.length - 1
+    if ((track.kind === 'mix') !== last) throw new ProjectError(last ? 'The last track of the project is not its mix.' : `The mix stands before the last track, as track ${i + 1}.`)
+  }
+  const trackIds = new Set(project.tracks.map((t) => t.id))
+  const ids = new Set<string>()
+  const once = (id: string, what: string) => {
+    if (ids.has(id)) throw new ProjectError(`Two things in this project have the same id, “${id}” (${what}).`)
+    ids.add(id)
+  }
+  const known = new Set<string>()
+  const walk = (list: readonly ChainNode[], depth: number, state: Set<string>, where: string) => {
+    if (depth > DEEPEST) throw new ProjectError(`The chain of ${where} is nested more than ${DEEPEST} deep.`)
+    for (const node of list) {
+      for (const id of node.kind === 'split' ? [node.id, ...node.branches.map((b) => b.id)] : [node.id]) {
+        if (state.has(id)) throw new ProjectError(`Two things in the chain of ${where} have the same id, “${id}”.`)
+        state.add(id)
+        known.add(id)
+      }
+      if (node.kind === 'effect' && node.sidechain && !trackIds.has(node.sidechain.track)) throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${node.sidechain.track}”.`)
+      for (const inner of innerLists(node)) walk(inner, depth + 1, state, where)
+    }
+  }
+  const modulators = new Set<string>()
+  for (const track of project.tracks) {
+    once(track.id, `track ${track.name}`)
+    known.add(track.id)
+    if (track.source) {
+      once(track.source.id, `source of ${track.name}`)
+      known.add(track.source.id)
+      const { audio } = track.source
+      if (audio !== null && !(audio in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${audio}”.`)
+    }
+    for (const m of track.modulators) {
+      once(m.id, `modulator ${m.name}`)
+      known.add(m.id)
+      modulators.add(m.id)
+      if (m.listens && !trackIds.has(m.listens.track)) throw new ProjectError(`The modulator ${m.name} listens to a track that does not exist, “${m.listens.track}”.`)
+    }
+    // A and B share ids where they hold the same effect, so each state is held for itself
+    const a = new Set<string>()
+    walk(track.a.nodes, 1, a, track.name)
+    const b = new Set<string>()
+    if (track.b) walk(track.b.nodes, 1, b, track.name)
+    for (const id of new Set([...a, ...b])) once(id, `chain of ${track.name}`)
+  }
+  for (const link of project.links) {
+    once(link.id, 'link')
+    if (!modulators.has(link.source)) throw new ProjectError(`A link comes from a modulator that does not exist, “${link.source}”.`)
+    if (!known.has(link.target.owner)) throw new ProjectError(`A link goes to something that does not exist, “${link.target.owner}”.`)
+  }
+  mixOf(project)
+}
+
+function sentence(issue: z.core.$ZodIssue | undefined): string {
+  if (!issue) return 'This project cannot be read.'
+  const where = issue.path.map((k) => (typeof k === 'number' ? `[${k}]` : `.${String(k)}`)).join('').replace(/^\./, '')
+  return `This project cannot be read: at ${where || 'its top'}, ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`
+}
+
+/** Whether brackets are nested beyond a limit; a parser would meet them on the stack. */
+function tooDeep(text: string, limit: number): boolean {
+  let depth = 0
+  let quoted = false
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i)
+    if (quoted) {
+      if (c === 92) i++
+      else if (c === 34) quoted = false
+    } else if (c === 34) quoted = true
+    else if (c === 123 || c === 91) {
+      if (++depth > limit) return true
+    } else if (c === 125 || c === 93) depth--
+  }
+  return false
+}

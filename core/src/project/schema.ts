@@ -1,0 +1,182 @@
+import { z } from 'zod'
+
+/** Version of the file format that this program writes. Older files are brought up by `migrate`. */
+export const PROJECT_VERSION = 1
+
+const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
+const name = z.string().max(120)
+const finite = z.number()
+const values = z.record(z.string().max(40), finite)
+const lanes = z.record(z.string().max(40), z.array(values).max(64))
+/** Drawn shapes, poses, tables: opaque here, checked by the definition that owns them. */
+const data = z.record(z.string().max(40), z.json())
+
+/** A sound to listen to: a track before or after its chain, or a branch of one. */
+export const listenSchema = z.object({
+  track: id,
+  point: z.enum(['before', 'after']),
+  branch: id.optional(),
+})
+
+export const effectSchema = z.object({
+  kind: z.literal('effect'),
+  id,
+  type: z.string().max(40),
+  name: name.optional(),
+  /** `on`, `wet` and the parameters of the definition; what is missing stands at its default. */
+  params: values,
+  lanes: lanes.optional(),
+  data: data.optional(),
+  sidechain: listenSchema.nullable().default(null),
+})
+
+/** `level` in dB, `pan` −1…1, `inverted` for opposite polarity, `mute`; all are link targets. */
+const branchBase = z.object({ id, name, params: values })
+
+export const branchSchema = branchBase.extend({ get nodes() { return z.array(nodeSchema).max(64) } })
+
+export const splitSchema = z.object({
+  kind: z.literal('split'),
+  id,
+  name: name.optional(),
+  mode: z.enum(['copies', 'bands', 'mid-side', 'left-right', 'select']),
+  params: values,
+  get branches() { return z.array(branchSchema).min(1).max(8) },
+})
+
+export const groupSchema = z.object({
+  kind: z.literal('group'),
+  id,
+  name: name.optional(),
+  params: values,
+  get nodes() { return z.array(nodeSchema).max(64) },
+})
+
+export const loopBackSchema = z.object({
+  kind: z.literal('loop-back'),
+  id,
+  name: name.optional(),
+  params: values,
+  get nodes() { return z.array(nodeSchema).max(64) },
+})
+
+export const nodeSchema = z.discriminatedUnion('kind', [effectSchema, splitSchema, groupSchema, loopBackSchema])
+
+export const chainSchema = z.object({ nodes: z.array(nodeSchema).max(64) })
+
+export const modulatorSchema = z.object({
+  id,
+  type: z.string().max(40),
+  name,
+  /** Letter of the badge, unique within the project while letters last. */
+  letter: z.string().max(3),
+  /** One of eight hues, 0…7. */
+  hue: z.number().int().min(0).max(7),
+  params: values,
+  lanes: lanes.optional(),
+  data: data.optional(),
+  listens: listenSchema.nullable().default(null),
+})
+
+export const linkSchema = z.object({
+  id,
+  /** Modulator and the name of its output. */
+  source: id,
+  output: z.string().max(40),
+  /** Owner (effect, container, branch, modulator, track, source of a track, or link) and its parameter. */
+  target: z.object({ owner: id, param: z.string().max(40), lane: z.string().max(40).optional(), index: z.number().int().min(0).max(63).optional() }),
+  /** Places on the target's staff: 0…1 for fixed, distances −1…1 from the base for floating. */
+  from: finite.min(-1).max(1),
+  to: finite.min(-1).max(1),
+  mode: z.enum(['floating', 'fixed']),
+  amount: finite.min(0).max(1).default(1),
+  /** Bend of the way from `from` to `to`, −1…1; 0 is straight. */
+  curve: finite.min(-1).max(1).default(0),
+  /** Steps over the whole staff; 0 for none. */
+  quantise: finite.min(0).max(256).default(0),
+  /** Seconds. */
+  slewUp: finite.min(0).max(10).default(0),
+  slewDown: finite.min(0).max(10).default(0),
+  fan: z.object({ phase: finite, rate: finite, random: finite }).nullable().default(null),
+  on: z.boolean().default(true),
+})
+
+export const sourceSchema = z.object({
+  id,
+  type: z.string().max(40),
+  params: values,
+  /** Content hash of the audio it plays. */
+  audio: z.string().max(128).nullable().default(null),
+  /** Simulated line or a real device, for live input. */
+  device: z.string().max(200).optional(),
+})
+
+export const snapshotSchema = z.object({ id, name, values: z.record(z.string().max(100), finite) })
+
+export const noteSchema = z.object({ start: finite.min(0), length: finite.min(0), pitch: finite.min(0).max(127), velocity: finite.min(0).max(1) })
+
+export const trackSchema = z.object({
+  id,
+  name,
+  /** The last track of a project is the mix, fed by all others. */
+  kind: z.enum(['track', 'mix']),
+  source: sourceSchema.nullable(),
+  /** `level` in dB, `pan` −1…1, `mute`. */
+  params: values,
+  /** The two whole states of the chain. `b` is null until it is first used. */
+  a: chainSchema,
+  b: chainSchema.nullable().default(null),
+  heard: z.enum(['a', 'b']).default('a'),
+  modulators: z.array(modulatorSchema).max(128),
+  snapshots: z.array(snapshotSchema).max(64).default([]),
+  notes: z.array(noteSchema).max(20_000).default([]),
+})
+
+export const curveLaneSchema = z.object({
+  id,
+  name,
+  target: linkSchema.shape.target,
+  /** Length of the lane in quarter notes, independent of the loop. */
+  length: finite.positive(),
+  points: z.array(z.object({ beat: finite.min(0), place: finite.min(0).max(1), bend: finite.min(-1).max(1) })).max(10_000),
+})
+
+export const audioRefSchema = z.object({
+  name: z.string().max(200),
+  frames: z.number().int().positive(),
+  channels: z.number().int().min(1).max(2),
+  sampleRate: finite.positive(),
+})
+
+export const projectSchema = z.object({
+  format: z.literal('oleaje-project'),
+  version: z.literal(PROJECT_VERSION),
+  id,
+  name,
+  seed: z.number().int().min(0).max(0xffffffff),
+  sampleRate: z.number().int().min(44_100).max(96_000),
+  tempo: finite.min(20).max(300),
+  beatsPerBar: z.number().int().min(1).max(32),
+  loop: z.object({ on: z.boolean(), start: finite.min(0), end: finite.min(0) }),
+  tracks: z.array(trackSchema).min(1).max(64),
+  links: z.array(linkSchema).max(4096),
+  curves: z.array(curveLaneSchema).max(256).default([]),
+  sections: z.array(z.object({ id, name, start: finite.min(0), end: finite.min(0) })).max(256).default([]),
+  snapshots: z.array(snapshotSchema).max(64).default([]),
+  audio: z.record(z.string().max(128), audioRefSchema),
+})
+
+export type Project = z.infer<typeof projectSchema>
+export type Track = z.infer<typeof trackSchema>
+export type Chain = z.infer<typeof chainSchema>
+export type Effect = z.infer<typeof effectSchema>
+export type Branch = z.infer<typeof branchSchema>
+export type Split = z.infer<typeof splitSchema>
+export type Group = z.infer<typeof groupSchema>
+export type LoopBack = z.infer<typeof loopBackSchema>
+export type ChainNode = Effect | Split | Group | LoopBack
+export type Modulator = z.infer<typeof modulatorSchema>
+export type Link = z.infer<typeof linkSchema>
+export type Source = z.infer<typeof sourceSchema>
+export type Listen = z.infer<typeof listenSchema>
+export type Target = Link['target']

@@ -1,0 +1,125 @@
+import { effectDefinition } from '../effects/index'
+import { BLOCK } from '../engine/block'
+import { Engine } from '../engine/engine'
+import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
+import type { Project } from '../project/schema'
+import { heardChain, nodesIn, trackOf } from '../project/walk'
+import type { AudioData } from '../sources/definition'
+
+/** A render that was asked for in a way that makes no sense. The message is a sentence for a person. */
+export class RenderError extends Error {
+  override name = 'RenderError'
+}
+
+export interface RenderOptions {
+  /** Song range in seconds; the project's loop by default. */
+  readonly from?: number
+  readonly to?: number
+  /** Id or name of the one track to hear, through the mix; all by default. */
+  readonly track?: string
+  /** Seconds after the range in which effects ring out; `auto` takes the longest tail, at most 30 s. */
+  readonly tail?: number | 'auto'
+  /** Frames in one chunk. */
+  readonly chunkFrames?: number
+}
+
+export interface RenderPlan {
+  readonly project: Project
+  readonly sampleRate: number
+  readonly startBeat: number
+  /** Frames of song, and of all that will be written. */
+  readonly songFrames: number
+  readonly frames: number
+  readonly chunkFrames: number
+  /** Frames at the end over which an endless tail is faded out; 0 for none. */
+  readonly fadeFrames: number
+}
+
+export const LONGEST_TAIL = 30
+const LONGEST_RENDER = 4 * 3600
+
+/** Works out what a render will be. @throws RenderError */
+export function planRender(project: Project, options: RenderOptions = {}): RenderPlan {
+  const { sampleRate, tempo, loop } = project
+  const secondsPerBeat = 60 / tempo
+  const from = options.from ?? loop.start * secondsPerBeat
+  const to = options.to ?? loop.end * secondsPerBeat
+  if (!Number.isFinite(from) || !Number.isFinite(to) || from < 0) throw new RenderError('The range to render must be in seconds, from 0 on.')
+  if (to <= from) throw new RenderError(`The range to render is empty: it goes from ${from} s to ${to} s.`)
+  if (to - from > LONGEST_RENDER) throw new RenderError('At most four hours can be rendered at once.')
+  let alone = project
+  if (options.track !== undefined) {
+    const track = trackOf(project, options.track) ?? project.tracks.find((t) => t.name.toLowerCase() === options.track?.toLowerCase())
+    if (!track) throw new RenderError(`There is no track called “${options.track}”. There are: ${project.tracks.map((t) => t.name).join(', ')}.`)
+    if (track.kind !== 'mix') alone = { ...project, tracks: project.tracks.map((t) => (t === track || t.kind === 'mix' ? t : { ...t, params: { ...t.params, mute: 1 } })) }
+  }
+  const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
+  if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, from 0 on.')
+  const tail = Math.min(wanted, options.tail === 'auto' || options.tail === undefined ? LONGEST_TAIL : 600)
+  const songFrames = Math.round((to - from) * sampleRate)
+  return {
+    project: alone, sampleRate, startBeat: from / secondsPerBeat, songFrames, frames: songFrames + Math.round(tail * sampleRate),
+    chunkFrames: options.chunkFrames ?? 1 << 14, fadeFrames: wanted > tail ? Math.round(Math.min(3, tail) * sampleRate) : 0,
+  }
+}
+
+/** Seconds that the longest way through the project rings on: tails along a chain add up. */
+export function tailOf(project: Project): number {
+  const beatsPerSecond = project.tempo / 60
+  const along = (track: Project['tracks'][number]): number => [...nodesIn(heardChain(track).nodes)].reduce((sum, n) => {
+    const definition = n.kind === 'effect' ? effectDefinition(n.type) : undefined
+    if (!definition?.tail || n.params.on === 0) return sum
+    const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, n.params[k] ?? s.default]))
+    return sum + definition.tail(values as never, beatsPerSecond)
+  }, 0)
+  const mix = project.tracks[project.tracks.length - 1]
+  return Math.max(0, ...project.tracks.slice(0, -1).map(along)) + (mix ? along(mix) : 0)
+}
+
+/**
+ * Renders a project chunk by chunk: stereo, at the project's rate, the mix before the monitor stage. Latency is taken
+ * off the front, so the first frame is the first of the song. The same engine as live, and the same bits.
+ * The arrays of a chunk are used again for the next one.
+ */
+export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<{ readonly channels: readonly [Float32Array, Float32Array], readonly done: number }> {
+  const engine = new Engine({ sampleRate: plan.sampleRate, audio, looping: false })
+  engine.load(plan.project)
+  engine.play(plan.startBeat)
+  const left = new Float32Array(BLOCK)
+  const right = new Float32Array(BLOCK)
+  const chunk: [Float32Array, Float32Array] = [new Float32Array(plan.chunkFrames), new Float32Array(plan.chunkFrames)]
+  let skip = engine.latency
+  let filled = 0
+  let done = 0
+  let played = 0
+  while (done + filled < plan.frames) {
+    // the song ends inside a block: the engine stops at the next one, and what sounded past the range is only tail
+    if (played >= plan.songFrames && engine.transport.playing) engine.stop()
+    engine.process(left, right)
+    played += BLOCK
+    const from = Math.min(skip, BLOCK)
+    skip -= from
+    for (let i = from; i < BLOCK && done + filled < plan.frames; i++) {
+      const at = done + filled
+      const fade = at >= plan.frames - plan.fadeFrames ? (plan.frames - at) / plan.fadeFrames : 1
+      chunk[0][filled] = fade === 1 ? left[i] as number : (left[i] as number) * fade
+      chunk[1][filled] = fade === 1 ? right[i] as number : (right[i] as number) * fade
+      if (++filled === plan.chunkFrames) {
+        done += filled
+        filled = 0
+        yield { channels: chunk, done }
+      }
+    }
+  }
+  if (filled) {
+    done += filled
+    yield { channels: [chunk[0].subarray(0, filled), chunk[1].subarray(0, filled)], done }
+  }
+}
+
+/** Renders straight into the bytes of a WAV file, header first. */
+export function* renderWav(plan: RenderPlan, audio: (hash: string) => AudioData | null, depth: WavDepth): Generator<{ readonly bytes: Uint8Array<ArrayBuffer>, readonly done: number }> {
+  yield { bytes: wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth, frames: plan.frames }), done: 0 }
+  const encoder = new WavEncoder(depth)
+  for (const { channels, done } of render(plan, audio)) yield { bytes: encoder.encode(channels), done }
+}

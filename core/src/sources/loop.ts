@@ -1,0 +1,110 @@
+import { exp2 } from '../dsp/math'
+import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
+import { BLOCK } from '../engine/block'
+import { choice, gain, number, percent, semitones } from '../units/parameter'
+import { defineSource } from './definition'
+
+/** Frames over which a jump of the reading place is smoothed. */
+const SEAM = 96
+
+/**
+ * An audio loop that plays against the song position: as it is, or at the song's tempo by varispeed (speed and pitch
+ * together). It reads between samples by 8-tap windowed sinc, and sample for sample where speed is 1. A jump in the
+ * song leaves no click: what the wave was about to do fades into what it does now.
+ */
+export const loopSource = defineSource({
+  id: 'loop',
+  name: 'Audio loop',
+  tip: 'A looped sound, as it is or at the song’s tempo',
+  audio: true,
+  params: {
+    play: choice('Play', ['as is', 'varispeed'], 0, 'As recorded, or sped up or slowed down to the song’s tempo'),
+    tempo: number('Tempo', { min: 20, max: 300, default: 96, tip: 'Tempo of the recording, in bpm' }),
+    start: percent('Start', { default: 0, tip: 'Where the loop begins' }),
+    end: percent('End', { default: 1, tip: 'Where the loop ends' }),
+    tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together, in semitones' }),
+    level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
+  },
+  create: ({ sampleRate }) => {
+    let at = -1
+    let seam = 0
+    let seamL = 0, seamR = 0
+    let lastL = 0, lastR = 0
+    return {
+      reset() {
+        at = -1
+        seam = 0
+        seamL = seamR = lastL = lastR = 0
+      },
+      process({ out, song, audio }, p) {
+        const left = audio?.channels[0]
+        if (!audio || !left || left.length === 0 || !song.playing) {
+          // fades out from wherever it was
+          for (let i = 0; i < BLOCK; i++) {
+            lastL *= 0.97
+            lastR *= 0.97
+            out.left[i] = lastL
+            out.right[i] = lastR
+          }
+          if (Math.abs(lastL) + Math.abs(lastR) < 1e-7) lastL = lastR = 0
+          at = -1
+          return
+        }
+        const right = audio.channels[1] ?? left
+        const whole = left.length
+        const from = Math.floor(Math.min(p.start.value, 0.999) * whole)
+        const length = Math.max(64, Math.floor(p.end.value * whole) - from)
+        const base = p.play.value === 1 ? song.beatsPerFrame * sampleRate * 60 / p.tempo.value : 1
+        const still = p.tune.constant
+        const tunes = p.tune.values()
+        let speed = still ? base * (p.tune.value === 0 ? 1 : exp2(p.tune.value / 12)) : base
+        const levels = p.level.values()
+        const exact = still && speed === 1
+        for (let i = 0; i < BLOCK; i++) {
+          if (!still) speed = base * exp2(tunes[i] / 12)
+          // The reading place follows the song where the song starts or jumps, and its own speed in between.
+          const jumped = at >= 0 && i === song.jump
+          if (at < 0 || jumped) at = song.frames[i] * speed
+          else at += speed
+          const place = at - Math.floor(at / length) * length
+          let l: number
+          let r: number
+          if (exact) {
+            const j = from + Math.floor(place)
+            l = j < whole ? left[j] : 0
+            r = j < whole ? right[j] : 0
+          } else {
+            const n = Math.floor(place)
+            const row = ((place - n) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+            l = r = 0
+            for (let k = 0; k < SINC_TAPS; k++) {
+              let j = n + k - 3
+              j = from + (j < 0 ? j + length : j >= length ? j - length : j)
+              if (j < whole) {
+                l += sincTable[row + k] * left[j]
+                r += sincTable[row + k] * right[j]
+              }
+            }
+          }
+          const g = levels[i]
+          l *= g
+          r *= g
+          if (jumped) {
+            seamL = lastL - l
+            seamR = lastR - r
+            seam = SEAM
+          }
+          if (seam > 0) {
+            const x = seam / SEAM
+            const w = x * x * (3 - 2 * x)
+            l += seamL * w
+            r += seamR * w
+            seam--
+          }
+          out.left[i] = lastL = l
+          out.right[i] = lastR = r
+        }
+      },
+    }
+  },
+})

@@ -1,0 +1,112 @@
+import { exp2, log2, poleFor, sinCycles } from '../dsp/math'
+import { Random } from '../dsp/random'
+import { BLOCK } from '../engine/block'
+import { choice, gain, hertz, percent } from '../units/parameter'
+import { defineSource } from './definition'
+
+export const toneWaves = ['sine', 'triangle', 'saw', 'pulse', 'white noise', 'pink noise', 'noise bursts', 'single pulse', 'sweep'] as const
+
+/** What a band-limited unit step differs by from a sharp one, `t` samples after it (4-point B-spline; Välimäki, Pekonen, Nam, "Perceptually informed synthesis of bandlimited classical waveforms", JASA 2012). */
+function stepResidual(t: number): number {
+  if (t <= -2 || t >= 2) return 0
+  const x = t < 0 ? t : -t
+  const area = x < -1 ? (x + 2) * (x + 2) * (x + 2) * (x + 2) / 24 : 0.5 + x * (2 / 3) - x * x * x / 3 - x * x * x * x / 8
+  return t < 0 ? area : -area
+}
+
+/**
+ * Test signals. Saw and pulse have band-limited edges; sine, triangle and noise need none.
+ * Pink noise: three-pole filter of white noise (−3 dB/oct within 0.5 dB from 40 Hz to 20 kHz). Noise bursts and pulses
+ * come every beat; the sweep runs over the audible range in eight beats, exponentially (Farina 2000).
+ */
+export const toneSource = defineSource({
+  id: 'tone',
+  name: 'Tone',
+  tip: 'Test signals: plain waves, noise, bursts, a single pulse, a sweep',
+  params: {
+    wave: choice('Wave', toneWaves, 0, 'What sounds'),
+    frequency: hertz('Frequency', { min: 20, max: 20_000, default: 220, tip: 'Pitch of the plain waves' }),
+    width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
+    level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
+  },
+  create: ({ sampleRate, seed }) => {
+    const noise = new Random(seed)
+    const fade = 1 - poleFor(0.003, sampleRate)
+    let phase = 0
+    let swept = 0
+    let burst = 0
+    let b0 = 0, b1 = 0, b2 = 0, b3 = 0
+    let open = 0
+    return {
+      reset() {
+        noise.reset()
+        phase = swept = burst = 0
+        b0 = b1 = b2 = b3 = 0
+        open = 0
+      },
+      process({ out, song }, p) {
+        const wave = p.wave.value
+        const levels = p.level.values()
+        const f = p.frequency.values()
+        const widths = p.width.values()
+        const wanted = song.playing ? 1 : 0
+        // starts at once (a pulse must be whole), but stops softly
+        if (wanted === 1) open = 1
+        for (let i = 0; i < BLOCK; i++) {
+          const step = f[i] / sampleRate
+          const beat = song.beats[i]
+          let y = 0
+          if (wave === 0) y = sinCycles(phase)
+          else if (wave === 1) {
+            const x = phase < 0.25 ? phase + 0.75 : phase - 0.25
+            y = x < 0.5 ? 1 - 4 * x : 4 * x - 3
+            y = -y
+          } else if (wave === 2) {
+            // the step down sits at half a cycle
+            y = 2 * (phase < 0.5 ? phase : phase - 1) - 2 * stepResidual((phase - 0.5) / step)
+          } else if (wave === 3) {
+            const w = widths[i]
+            y = phase < w ? 1 : -1
+            const up = phase < 0.5 ? phase : phase - 1
+            let down = phase - w
+            if (down > 0.5) down -= 1
+            else if (down < -0.5) down += 1
+            y += 2 * stepResidual(up / step) - 2 * stepResidual(down / step)
+            y -= 2 * w - 1
+          } else if (wave <= 6) {
+            const white = noise.bipolar()
+            if (wave === 4) y = white
+            else if (wave === 5) {
+              b0 = 0.99765 * b0 + white * 0.0990460
+              b1 = 0.96300 * b1 + white * 0.2965164
+              b2 = 0.57000 * b2 + white * 1.0526913
+              y = 0.21 * (b0 + b1 + b2 + white * 0.1848)
+            } else {
+              // one burst of a sixteenth's attack-less decay each beat
+              const x = beat - Math.floor(beat)
+              burst = x < 0.001 ? 1 : exp2(-x * 24)
+              b3 = white * burst
+              y = b3
+            }
+          } else if (wave === 7) {
+            const before = beat - song.beatsPerFrame
+            y = Math.floor(beat) !== Math.floor(before) || song.frames[i] === 0 ? 1 : 0
+          } else {
+            const x = beat / 8 - Math.floor(beat / 8)
+            const fSweep = 20 * exp2(x * log2(1000))
+            swept += fSweep / sampleRate
+            if (swept >= 1) swept -= Math.floor(swept)
+            y = sinCycles(swept)
+          }
+          phase += step
+          if (phase >= 1) phase -= Math.floor(phase)
+          if (wanted === 0) open -= fade * open
+          const v = y * levels[i] * open
+          out.left[i] = v
+          out.right[i] = v
+        }
+        if (wanted === 0 && open < 1e-5) open = 0
+      },
+    }
+  },
+})

@@ -1,0 +1,53 @@
+/** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
+export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'number' | 'choice' | 'toggle'
+/** How the staff of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
+export type Law = 'linear' | 'log' | 'square'
+
+export interface ParamSpec {
+  readonly name: string
+  readonly tip: string
+  readonly unit: Unit
+  readonly law: Law
+  readonly min: number
+  readonly max: number
+  readonly default: number
+  /** A level in dB that processors receive as a linear factor; its lowest place is silence. */
+  readonly gain: boolean
+  /** Names of the values 0, 1, 2 … of a choice. */
+  readonly choices?: readonly string[]
+  /** Time in which an edited value glides to its new place, in seconds; choices and toggles do not glide. */
+  readonly glide: number
+}
+
+export type ParamSpecs = Readonly<Record<string, ParamSpec>>
+
+interface Numbers { min: number, max: number, default: number, law?: Law, glide?: number, tip?: string }
+
+const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<ParamSpec> = {}): ParamSpec => ({
+  name, tip: o.tip ?? '', unit, law: o.law ?? law, min: o.min, max: o.max, default: o.default, gain: false, glide: o.glide ?? 0.01, ...more,
+})
+
+export const hertz = (name: string, o: Numbers): ParamSpec => spec('hertz', 'log', name, o)
+export const seconds = (name: string, o: Numbers): ParamSpec => spec('seconds', o.min > 0 ? 'log' : 'square', name, o)
+/** A level in dB as such (thresholds, makeup in the log domain). */
+export const decibel = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o)
+/** A level in dB that is a linear factor inside; `min` stands for silence. */
+export const gain = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o, { gain: true })
+/** A level in dB that is a linear factor inside, with no silence at its low end. */
+export const boost = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o, { gain: true })
+export const percent = (name: string, o: Partial<Numbers> & { default: number }): ParamSpec => spec('percent', 'linear', name, { min: 0, max: 1, ...o })
+export const semitones = (name: string, o: Numbers): ParamSpec => spec('semitones', 'linear', name, o)
+export const degrees = (name: string, o: Numbers): ParamSpec => spec('degrees', 'linear', name, o)
+export const ratio = (name: string, o: Numbers): ParamSpec => spec('ratio', 'log', name, o)
+export const factor = (name: string, o: Numbers): ParamSpec => spec('factor', 'linear', name, o)
+/** A musical length in quarter notes. */
+export const beats = (name: string, o: Numbers): ParamSpec => spec('beats', 'log', name, o)
+export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'linear', name, o)
+export const choice = (name: string, choices: readonly string[], chosen = 0, tip = ''): ParamSpec =>
+  spec('choice', 'linear', name, { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip }, { choices })
+export const toggle = (name: string, on: boolean, tip = ''): ParamSpec =>
+  spec('toggle', 'linear', name, { min: 0, max: 1, default: on ? 1 : 0, glide: 0, tip })
+
+export const isStepped = (p: ParamSpec): boolean => p.unit === 'choice' || p.unit === 'toggle'
+/** Whether the lowest place of the staff is silence. */
+export const reachesSilence = (p: ParamSpec): boolean => p.gain && p.min <= -60

@@ -1,0 +1,151 @@
+import { log2, exp2 } from '../dsp/math'
+import { type ParamSpec, reachesSilence } from './parameter'
+
+/** A typed value that makes no sense for its parameter. The message is a sentence for the person who typed it. */
+export class ValueTextError extends Error {
+  override name = 'ValueTextError'
+}
+
+/** Writes a value as people read it: `800 Hz`, `3.4 kHz`, `−6.0 dB`, `1/8.`, `low-pass`. Minus is a real minus sign. */
+export function formatValue(p: ParamSpec, value: number): string {
+  switch (p.unit) {
+    case 'hertz': return value >= 10_000 ? `${trim(value / 1000, 1)} kHz` : value >= 1000 ? `${trim(value / 1000, 2)} kHz` : `${trim(value, value < 10 ? 3 : value < 100 ? 1 : 0)} Hz`
+    case 'seconds': return value >= 1 ? `${trim(value, 2)} s` : `${trim(value * 1000, value < 0.01 ? 2 : value < 0.1 ? 1 : 0)} ms`
+    case 'decibel': return reachesSilence(p) && value <= p.min ? '−∞ dB' : `${signed(value, 1, p.min < 0 && p.max > 0)} dB`
+    case 'percent': return `${signed(value * 100, value < 0.1 && value > 0 ? 1 : 0, p.min < 0)} %`
+    case 'semitones': return `${signed(value, 2, true)} st`
+    case 'degrees': return `${trim(value * 360, 0)}°`
+    case 'ratio': return `${trim(value, value < 10 ? 2 : 1)} : 1`
+    case 'factor': return `× ${signed(value, 3, false)}`
+    case 'beats': return formatLength(value)
+    case 'toggle': return value >= 0.5 ? 'on' : 'off'
+    case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
+    case 'number': return signed(value, Math.abs(value) < 10 ? 2 : 1, false)
+  }
+}
+
+/**
+ * Reads what a person would type, given the value that stands there now: units (`1.2k`, `-6dB`, `250ms`, `40%`),
+ * note lengths (`1/8.`, `1/8t`, `3 bars`), note names for frequencies (`C#4`), steps from the present value
+ * (`+7st`, `+2dB`, `x2`, `/3`), names of choices. Values outside the range go to its nearest end.
+ * @throws ValueTextError
+ */
+export function parseValue(p: ParamSpec, text: string, current: number): number {
+  const t = text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/\s+/g, '')
+  if (t === '') throw new ValueTextError(`Type a value for ${p.name}.`)
+  const value = relative(p, t, current) ?? absolute(p, t)
+  if (value === undefined || !Number.isFinite(value)) throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
+  const bounded = Math.min(p.max, Math.max(p.min, value))
+  return p.choices || p.unit === 'toggle' ? Math.round(bounded) : bounded
+}
+
+/** Note lengths in quarter notes that the arrow keys step through, with their names. */
+export const noteLengths: readonly { readonly beats: number, readonly name: string }[] = [64, 32, 16, 8, 4, 2, 1].flatMap((d) => [
+  { beats: 4 / d * 2 / 3, name: `1/${d}t` },
+  { beats: 4 / d, name: `1/${d}` },
+  { beats: 4 / d * 1.5, name: `1/${d}.` },
+]).concat([5, 7].flatMap((n) => [16, 8, 4].map((d) => ({ beats: 4 * n / d, name: `${n}/${d}` }))))
+  .concat([2, 3, 4, 6, 8, 12, 16].map((bars) => ({ beats: bars * 4, name: `${bars} bars` })))
+  .sort((a, b) => a.beats - b.beats)
+
+/** Frequency of a note name such as C#4 or Bb2, with A4 = 440 Hz; undefined where it is none. */
+export function noteFrequency(text: string): number | undefined {
+  const m = /^([a-g])([#b]?)(-?\d)$/.exec(text.toLowerCase())
+  if (!m) return undefined
+  const letter = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[m[1] as 'c']
+  const note = letter + (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) + 12 * Number(m[3])
+  return 440 * exp2((note - 57) / 12)
+}
+
+/** The nearest note of a frequency and the distance to it, e.g. `A4 +3 ct`. */
+export function noteName(frequency: number): string {
+  const n = 57 + 12 * log2(frequency / 440)
+  const note = Math.round(n)
+  const cents = Math.round((n - note) * 100)
+  const name = ['C', 'C♯', 'D', 'E♭', 'E', 'F', 'F♯', 'G', 'A♭', 'A', 'B♭', 'B'][((note % 12) + 12) % 12]
+  return `${name}${Math.floor(note / 12)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} ct`}`
+}
+
+function relative(p: ParamSpec, t: string, current: number): number | undefined {
+  const times = /^([x×*/])(\d*\.?\d+)$/.exec(t)
+  if (times) return times[1] === '/' ? current / Number(times[2]) : current * Number(times[2])
+  const steps = /^([+-]\d*\.?\d+)(st|semitones?|ct|oct)$/.exec(t)
+  if (steps && p.unit !== 'semitones') {
+    const octaves = Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12)
+    return p.unit === 'hertz' ? current * exp2(octaves) : undefined
+  }
+  // A bare sign means "from here" only where negative values cannot be meant.
+  if (/^\+/.test(t) || (/^-/.test(t) && p.min >= 0)) {
+    const d = absolute(p, t.slice(1))
+    return d === undefined ? undefined : current + (t[0] === '-' ? -d : d)
+  }
+  return undefined
+}
+
+function absolute(p: ParamSpec, t: string): number | undefined {
+  if (p.unit === 'choice') {
+    const i = p.choices?.findIndex((c) => c.toLowerCase().replace(/\s+/g, '').startsWith(t)) ?? -1
+    return i >= 0 ? i : /^\d+$/.test(t) ? Number(t) : undefined
+  }
+  if (p.unit === 'toggle') return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
+  if (p.unit === 'beats') return parseLength(t)
+  if (p.unit === 'hertz') {
+    const note = noteFrequency(t)
+    if (note !== undefined) return note
+  }
+  if (p.unit === 'decibel' && /^-?(inf|∞|infinity|silence)(db)?$/.test(t)) return p.min
+  const m = /^(?:[x×])?([+-]?\d*\.?\d+)(.*)$/.exec(t)
+  if (!m) return undefined
+  const scale = suffix(p, m[2] ?? '')
+  return scale === undefined ? undefined : Number(m[1]) * scale
+}
+
+function suffix(p: ParamSpec, s: string): number | undefined {
+  switch (p.unit) {
+    case 'hertz': return { '': 1, 'hz': 1, 'k': 1000, 'khz': 1000, 'mhz': 0.001 }[s]
+    case 'seconds': return { '': 0.001, 'ms': 0.001, 's': 1, 'sec': 1, 'µs': 1e-6, 'us': 1e-6 }[s]
+    case 'decibel': return { '': 1, 'db': 1 }[s]
+    case 'percent': return { '': 0.01, '%': 0.01 }[s]
+    case 'semitones': return { '': 1, 'st': 1, 'ct': 0.01, 'oct': 12 }[s]
+    case 'degrees': return { '': 1 / 360, '°': 1 / 360, 'deg': 1 / 360 }[s]
+    case 'ratio': return { '': 1, ':1': 1 }[s]
+    default: return s === '' ? 1 : undefined
+  }
+}
+
+function parseLength(t: string): number | undefined {
+  const bars = /^(\d*\.?\d+)bars?$/.exec(t)
+  if (bars) return Number(bars[1]) * 4
+  const quarter = /^(\d*\.?\d+)(beats?)?$/.exec(t)
+  if (quarter) return Number(quarter[1])
+  const m = /^(\d+)\/(\d+)(\.|t|d)?$/.exec(t)
+  if (!m || Number(m[2]) === 0) return undefined
+  return 4 * Number(m[1]) / Number(m[2]) * (m[3] === 't' ? 2 / 3 : m[3] ? 1.5 : 1)
+}
+
+function formatLength(value: number): string {
+  const known = noteLengths.find((n) => Math.abs(n.beats / value - 1) < 1e-6)
+  if (known) return known.name
+  for (const d of [4, 8, 16, 32]) {
+    const n = value * d / 4
+    if (Math.abs(n - Math.round(n)) < 1e-6) return `${Math.round(n)}/${d}`
+  }
+  return value >= 4 ? `${trim(value / 4, 2)} bars` : `${trim(value, 3)} beats`
+}
+
+function hint(p: ParamSpec): string {
+  switch (p.unit) {
+    case 'hertz': return ': try 800, 1.2k, or a note such as C#4'
+    case 'seconds': return ': try 250ms or 1.5s'
+    case 'decibel': return ': try -6dB'
+    case 'percent': return ': try 40%'
+    case 'beats': return ': try 1/8., 1/4t, or 2 bars'
+    case 'choice': return `: it can be ${p.choices?.join(', ')}`
+    case 'toggle': return ': it can be on or off'
+    default: return ''
+  }
+}
+
+const trim = (v: number, digits: number): string => v.toFixed(digits).replace('-', '−')
+const signed = (v: number, digits: number, plus: boolean): string =>
+  (plus && v > 0 ? '+' : '') + trim(Math.abs(v) < 0.5 * 10 ** -digits ? 0 : v, digits)
