@@ -1,0 +1,74 @@
+import { closeSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs'
+import { dirname, resolve } from 'node:path'
+import { LoudnessMeter } from '@oleaje/core/analysis/loudness'
+import type { WavDepth } from '@oleaje/core/formats/wav'
+import { WavEncoder, wavHeader } from '@oleaje/core/formats/wav'
+import { planRender, render } from '@oleaje/core/render/render'
+import { defineCommand } from 'citty'
+import { loadProject } from './load'
+
+/** `oleaje render PROJECT --out FILE.wav`: streams the render to disk, so its length does not matter to memory. */
+export const renderCommand = defineCommand({
+  meta: { name: 'render', description: 'Render a project (.json or .zip) to a WAV file' },
+  args: {
+    project: { type: 'positional', description: 'project.json or bundle.zip', required: true },
+    out: { type: 'string', description: 'WAV file to write', required: true },
+    from: { type: 'string', description: 'start in seconds (default: the loop)' },
+    to: { type: 'string', description: 'end in seconds' },
+    track: { type: 'string', description: 'only this track, by name or id' },
+    tail: { type: 'string', description: 'seconds to ring out, or auto', default: 'auto' },
+    depth: { type: 'string', description: '16, 24 or 32 (float)', default: '24' },
+    quiet: { type: 'boolean', description: 'print nothing', default: false },
+  },
+  run({ args }) {
+    try {
+      renderFile(args)
+    } catch (error) {
+      console.error(`✗ ${error instanceof Error ? error.message : String(error)}`)
+      process.exitCode = 1
+    }
+  },
+})
+
+function renderFile(args: { project: string, out: string, from?: string, to?: string, track?: string, tail: string, depth: string, quiet: boolean }): void {
+  const depth = Number(args.depth)
+  if (depth !== 16 && depth !== 24 && depth !== 32) throw new Error(`The depth can be 16, 24 or 32, not “${args.depth}”.`)
+  const { project, audio } = loadProject(args.project)
+  const plan = planRender(project, {
+    from: seconds(args.from, 'from'), to: seconds(args.to, 'to'), track: args.track, tail: args.tail === 'auto' ? 'auto' : seconds(args.tail, 'tail') ?? 'auto',
+  })
+  const out = resolve(args.out)
+  mkdirSync(dirname(out), { recursive: true })
+  const part = `${out}.part`
+  const file = openSync(part, 'w')
+  const encoder = new WavEncoder(depth as WavDepth)
+  const loudness = new LoudnessMeter(plan.sampleRate)
+  let peak = 0
+  const started = performance.now()
+  try {
+    writeSync(file, wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth: depth as WavDepth, frames: plan.frames }))
+    let shown = 0
+    for (const { channels, done } of render(plan, (hash) => audio.get(hash) ?? null)) {
+      writeSync(file, encoder.encode(channels))
+      loudness.process(channels[0], channels[1])
+      for (const c of channels) for (const x of c) peak = Math.max(peak, Math.abs(x))
+      const percent = Math.floor(done / plan.frames * 100)
+      if (!args.quiet && process.stderr.isTTY && percent > shown) process.stderr.write(`\r${shown = percent} %`)
+    }
+    closeSync(file)
+    renameSync(part, out)
+  } catch (error) {
+    rmSync(part, { force: true })
+    throw error
+  }
+  if (args.quiet) return
+  const length = plan.frames / plan.sampleRate
+  console.log(`${out}: ${length.toFixed(2)} s, ${loudness.integrated.toFixed(1)} LUFS, peak ${(20 * Math.log10(peak)).toFixed(1)} dBFS, ${(length / ((performance.now() - started) / 1000)).toFixed(1)} × real time`)
+}
+
+function seconds(text: string | undefined, name: string): number | undefined {
+  if (text === undefined) return undefined
+  const value = Number(text)
+  if (!Number.isFinite(value)) throw new Error(`--${name} must be a number of seconds, not “${text}”.`)
+  return value
+}

@@ -1,0 +1,24 @@
+/** Synthesises the demo's audio and project into demo/assets. The files are committed; run this to make them anew. */
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { audioHash } from '@oleaje/core/formats/hash'
+import { readWav, writeWav } from '@oleaje/core/formats/wav'
+import { tapes } from './night-ferry'
+import { type DemoSound, nightFerry } from './project'
+
+const folder = join(dirname(fileURLToPath(import.meta.url)), '..', 'assets')
+mkdirSync(folder, { recursive: true })
+const sounds: DemoSound[] = []
+for (const tape of tapes) {
+  const sides = tape.record()
+  const wav = writeWav({ sampleRate: 48_000, channels: tape.stereo ? sides : sides.slice(0, 1) }, 16)
+  const audio = readWav(wav)
+  const hash = audioHash(audio)
+  writeFileSync(join(folder, `${tape.file}.wav`), wav)
+  sounds.push({ file: tape.file, title: tape.title, hash, frames: audio.channels[0]?.length ?? 0, channels: audio.channels.length })
+  console.log(`${tape.title}: ${(wav.length / 1024).toFixed(0)} kB`)
+}
+writeFileSync(join(folder, 'night-ferry.json'), `${JSON.stringify(nightFerry(sounds), null, 1)}\n`)
+writeFileSync(join(folder, 'catalogue.json'), `${JSON.stringify({ projects: [{ id: 'night-ferry', name: 'Night Ferry', file: 'night-ferry.json' }], sounds }, null, 1)}\n`)
+console.log('Night Ferry is written to demo/assets.')
