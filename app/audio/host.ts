@@ -1,0 +1,173 @@
+import { type Monitor, openMonitor } from '@oleaje/core/engine/engine'
+import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
+import type { Patch } from '@oleaje/core/project/edits'
+import type { Project } from '@oleaje/core/project/schema'
+import processorUrl from '../worklet/processor?worker&url'
+import type { FromWorklet, Sound, ToWorklet } from './messages'
+
+/** Live values as the interface reads them, at its own pace. Plain memory, never reactive. */
+export class Telemetry {
+  memory: TelemetryMemory
+  private slots = new Map<string, number>(fixedSlots.map((name, i) => [name, i]))
+
+  constructor(buffer: ArrayBufferLike) { this.memory = telemetryMemory(buffer) }
+
+  setSlots(entries: [string, number][]): void { this.slots = new Map(entries) }
+
+  fixed(name: FixedSlot): number { return this.memory.values[fixedSlots.indexOf(name)] ?? 0 }
+
+  /** A live value by its key; `missing` while the engine does not give it. */
+  get(key: string, missing = 0): number {
+    const slot = this.slots.get(key)
+    return slot === undefined || slot < 0 ? missing : this.memory.values[slot] ?? missing
+  }
+
+  has(key: string): boolean { return this.slots.has(key) }
+}
+
+export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'failed'
+
+/**
+ * The sound side of the app: one AudioContext at the project's rate, one worklet with the engine in it. Everything that
+ * can go wrong ends in `onTrouble` with a sentence; the document is never at stake.
+ */
+export class EngineHost {
+  readonly shared = globalThis.crossOriginIsolated === true
+  readonly telemetry: Telemetry
+  context: AudioContext | null = null
+  onState: (state: HostState) => void = () => {}
+  onTrouble: (sentence: string) => void = () => {}
+  onLate: (ids: readonly string[]) => void = () => {}
+  private node: AudioWorkletNode | null = null
+  private readonly memory: SharedArrayBuffer | null
+  private starting: Promise<void> | null = null
+  private project: Project | null = null
+  private monitor: Monitor = openMonitor
+  private readonly sounds = new Map<string, Sound>()
+  private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
+  private inputNode: AudioNode | null = null
+
+  constructor() {
+    this.memory = this.shared ? new SharedArrayBuffer(telemetryBytes) : null
+    this.telemetry = new Telemetry(this.memory ?? new ArrayBuffer(telemetryBytes))
+  }
+
+  /** Makes context and worklet ready. Safe to call again; after a failure it starts anew. */
+  start(project: Project): Promise<void> {
+    this.project = project
+    this.starting ??= this.open(project).catch((error: unknown) => {
+      this.starting = null
+      this.onState('failed')
+      this.onTrouble(`The sound engine could not start: ${error instanceof Error ? error.message : String(error)} Your project is safe; press Play to try again.`)
+      throw error
+    })
+    return this.starting
+  }
+
+  private async open(project: Project): Promise<void> {
+    this.onState('starting')
+    const context = new AudioContext({ sampleRate: project.sampleRate, latencyHint: 'interactive' })
+    this.context = context
+    context.onstatechange = () => {
+      this.onState(context.state === 'running' ? 'running' : 'suspended')
+    }
+    await context.audioWorklet.addModule(processorUrl)
+    const node = new AudioWorkletNode(context, 'oleaje', {
+      numberOfInputs: 1, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { memory: this.memory, shared: this.shared },
+    })
+    node.onprocessorerror = () => {
+      this.starting = null
+      this.node = null
+      this.onState('failed')
+      this.onTrouble('The sound engine stopped unexpectedly. Your project is safe; press Play to start it again.')
+    }
+    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.take(data)
+    node.connect(context.destination)
+    this.node = node
+    this.send({ type: 'audio', sounds: [...this.sounds.values()] })
+    this.send({ type: 'load', project: this.project ?? project })
+    this.send({ type: 'monitor', monitor: this.monitor })
+    this.onState(context.state === 'running' ? 'running' : 'suspended')
+  }
+
+  private take(message: FromWorklet): void {
+    if (message.type === 'slots') {
+      this.telemetry.setSlots(message.entries)
+      this.onLate(message.late)
+    } else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
+    else if (message.type === 'captured') this.captured?.(message)
+    else this.onTrouble(`The sound engine met something it could not do: ${message.message}`)
+  }
+
+  private send(message: ToWorklet): void { this.node?.port.postMessage(message) }
+
+  load(project: Project): void {
+    this.project = project
+    this.send({ type: 'load', project })
+  }
+
+  patch(project: Project, patches: readonly Patch[]): void {
+    this.project = project
+    this.send({ type: 'patches', patches })
+  }
+
+  addSounds(sounds: readonly Sound[]): void {
+    for (const sound of sounds) this.sounds.set(sound.hash, sound)
+    this.send({ type: 'audio', sounds })
+  }
+
+  sound(hash: string): Sound | undefined { return this.sounds.get(hash) }
+
+  setMonitor(monitor: Monitor): void {
+    this.monitor = monitor
+    this.send({ type: 'monitor', monitor })
+  }
+
+  async play(project: Project, beat: number): Promise<void> {
+    await this.start(project)
+    if (this.context?.state === 'suspended') await this.context.resume()
+    this.send({ type: 'play', beat })
+  }
+
+  stop(): void { this.send({ type: 'stop' }) }
+
+  measure(): void { this.send({ type: 'measure' }) }
+
+  /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */
+  async capture(project: Project, beat: number, frames: number): Promise<{ left: Float32Array, right: Float32Array, latency: number }> {
+    await this.start(project)
+    await this.context?.resume()
+    return new Promise((resolve) => {
+      this.captured = resolve
+      this.send({ type: 'capture', beat, frames })
+    })
+  }
+
+  /** Connects a live input: a stream from a device, or a sound played in a loop as if it came down a cable. */
+  async connectInput(input: MediaStream | Sound | null): Promise<void> {
+    const { context, node } = this
+    this.inputNode?.disconnect()
+    if (this.inputNode instanceof AudioBufferSourceNode) this.inputNode.stop()
+    this.inputNode = null
+    this.send({ type: 'arm', armed: input !== null })
+    if (!input || !context || !node) return
+    if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
+    else {
+      const buffer = context.createBuffer(input.channels.length, input.channels[0]?.length ?? 1, input.sampleRate)
+      input.channels.forEach((c, i) => buffer.copyToChannel(new Float32Array(c), i))
+      const source = context.createBufferSource()
+      source.buffer = buffer
+      source.loop = true
+      source.start()
+      this.inputNode = source
+    }
+    this.inputNode.connect(node)
+    await context.resume()
+  }
+
+  /** Milliseconds from input to output, as far as the browser knows. */
+  get deviceLatency(): number {
+    const c = this.context
+    return c ? (c.baseLatency + (c.outputLatency || 0)) * 1000 : 0
+  }
+}

@@ -1,0 +1,30 @@
+import type { Monitor } from '@oleaje/core/engine/engine'
+import type { Patch } from '@oleaje/core/project/edits'
+import type { Project } from '@oleaje/core/project/schema'
+
+export interface WorkletOptions {
+  /** Shared memory for live values; null where the page is not isolated, and messages carry them. */
+  readonly memory: SharedArrayBuffer | null
+  readonly shared: boolean
+}
+
+export interface Sound { readonly hash: string, readonly sampleRate: number, readonly channels: Float32Array[] }
+
+export type ToWorklet =
+  | { readonly type: 'load', readonly project: Project }
+  | { readonly type: 'patches', readonly patches: readonly Patch[] }
+  | { readonly type: 'audio', readonly sounds: readonly Sound[] }
+  | { readonly type: 'play', readonly beat: number }
+  | { readonly type: 'stop' }
+  | { readonly type: 'monitor', readonly monitor: Monitor }
+  | { readonly type: 'arm', readonly armed: boolean }
+  /** Plays from a beat and sends back the first frames of the mix, before the monitor stage. */
+  | { readonly type: 'capture', readonly beat: number, readonly frames: number }
+  /** Starts measuring load anew. */
+  | { readonly type: 'measure' }
+
+export type FromWorklet =
+  | { readonly type: 'slots', readonly entries: [string, number][], readonly late: readonly string[] }
+  | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }
+  | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
+  | { readonly type: 'error', readonly message: string }

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { copyToOther, hear, renameProject } from '@oleaje/core/project/edits'
+import { fileSave } from 'browser-fs-access'
+import { computed } from 'vue'
+import { sentence, useSession } from '../../composables/useSession'
+
+/** Name and state of the document, undo, A/B/Dry, and the ways to keep and print. */
+const session = useSession()
+const { doc, bench } = session
+const saved = computed(() => ({ 'saved': 'saved', 'saving': 'saving…', 'unsaved': 'saving…', 'memory only': 'not saved: in memory only', 'read only': 'read-only' })[doc.saveState])
+
+async function toFile(): Promise<void> {
+  try {
+    const blob = await session.pack()
+    await fileSave(blob, { fileName: `${doc.project?.name ?? 'project'}.zip`, extensions: ['.zip'], description: 'Oleaje bundle' })
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') return
+    doc.trouble = sentence(error)
+  }
+}
+</script>
+
+<template>
+  <header class="flex h-[43px] items-center gap-3 border-b border-ink px-4">
+    <h1 class="water-name text-[24px] font-medium leading-none">Oleaje</h1>
+    <input class="w-[130px] truncate bg-transparent text-second" :value="doc.project?.name" aria-label="Name of the project" @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))" @keydown.stop>
+    <span class="text-[13px] text-second" role="status" data-testid="save-state">{{ saved }}</span>
+    <nav class="ml-2 flex gap-2" aria-label="Project">
+      <button class="plain-button" title="Open, new, demo" @click="bench.dialog = 'projects'">Projects</button>
+      <button class="plain-button" title="The project with its sounds as one zip file (Ctrl+S)" data-action="save-file" @click="toFile">Save to file</button>
+      <button class="plain-button" title="Print to a WAV file (R)" @click="bench.dialog = 'render'">Render</button>
+    </nav>
+    <span class="flex-1" />
+    <span v-if="bench.upTo || bench.soloTracks.length || bench.soloBranches.length" class="flex items-center gap-2 text-[13px] text-magenta">
+      {{ bench.upTo ? 'hearing only a part of the chain' : 'hearing solo' }} <button class="small-button" @click="bench.upTo = null; bench.soloTracks = []; bench.soloBranches = []">All</button>
+    </span>
+    <button class="plain-button" :disabled="!doc.undoLabel" :title="`Undo ${doc.undoLabel} (Ctrl+Z)`" @click="doc.undo()">Undo</button>
+    <button class="plain-button" :disabled="!doc.redoLabel" :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`" @click="doc.redo()">Redo</button>
+    <div v-if="bench.track" class="flex" role="group" aria-label="Which state of the chain is heard">
+      <button v-for="s in (['a', 'b'] as const)" :key="s" class="plain-button -ml-px rounded-none uppercase" :aria-pressed="!bench.hearDry && bench.track.heard === s" :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`" @click="bench.hearDry = false; doc.edit(`Hear ${s.toUpperCase()}`, hear(bench.track.id, s))">{{ s }}</button>
+      <button class="plain-button -ml-px rounded-none" :aria-pressed="bench.hearDry" title="Hears the source without the chain (V)" @click="bench.hearDry = !bench.hearDry">Dry</button>
+    </div>
+    <button class="text-left text-[12px] leading-tight text-second" :aria-pressed="bench.matching" title="Compares at the same loudness. Click to switch" @click="bench.matching = !bench.matching">
+      {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink">{{ bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : '' }}</b>
+    </button>
+    <button v-if="bench.track?.b" class="small-button" title="Makes the other state the same as this one" @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))">{{ bench.track.heard === 'a' ? 'A→B' : 'B→A' }}</button>
+    <button class="small-button" title="Day or night (N)" :aria-label="bench.night ? 'Switch to day' : 'Switch to night'" @click="bench.night = !bench.night">{{ bench.night ? 'day' : 'night' }}</button>
+    <button class="small-button" title="All keys (?)" aria-label="Keys" @click="bench.dialog = 'keys'">?</button>
+  </header>
+</template>

@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { effectDefinition } from '@oleaje/core/effects/index'
+import { addBranch, groupAround, removeBranch, removeNode, rename, resetParams, setParam, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/edits'
+import { newBranch } from '@oleaje/core/project/new'
+import { commonParams, ownerName } from '@oleaje/core/project/targets'
+import { type Component, computed } from 'vue'
+import { useSession } from '../../composables/useSession'
+import CompressorPicture from '../pictures/CompressorPicture.vue'
+import DelayPicture from '../pictures/DelayPicture.vue'
+import DrivePicture from '../pictures/DrivePicture.vue'
+import FilterPicture from '../pictures/FilterPicture.vue'
+import GainPicture from '../pictures/GainPicture.vue'
+import ReverbPicture from '../pictures/ReverbPicture.vue'
+
+/** The selected effect or container: its picture on the left, its gauges on the right. */
+const { doc, bench } = useSession()
+const pictures: Record<string, Component> = { gain: GainPicture, filter: FilterPicture, drive: DrivePicture, delay: DelayPicture, compressor: CompressorPicture, reverb: ReverbPicture }
+
+const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
+const effect = computed(() => (node.value?.kind === 'effect' ? node.value : undefined))
+const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
+const isOn = computed(() => (node.value?.params.on ?? 1) >= 0.5)
+const gauges = computed(() => (definition.value ? [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on')] : node.value?.kind === 'group' ? ['wet'] : []))
+const others = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id))
+const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
+
+function setSide(value: string): void {
+  if (!node.value) return
+  const [track, point] = value.split(':')
+  doc.edit('Set sidechain', setSidechain(node.value.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null))
+}
+</script>
+
+<template>
+  <section class="flex h-full min-h-0 flex-col bg-sheet" aria-label="Selected effect">
+    <div v-if="bench.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
+      <span>{{ bench.selected.length }} selected</span>
+      <button class="plain-button" @click="doc.edit('Split around', splitAround(bench.selected))">Split around</button>
+      <button class="plain-button" @click="doc.edit('Group', groupAround(bench.selected))">Group</button>
+    </div>
+    <div v-if="!node" class="p-6 text-second">
+      <p class="water-name text-[18px]">Nothing is selected.</p>
+      <p>Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in as a track.</p>
+    </div>
+    <div v-else class="grid min-h-0 flex-1" style="grid-template-columns: minmax(260px, 46%) 1fr">
+      <div class="flex min-h-0 flex-col border-r border-line p-3">
+        <header class="mb-2 flex items-center gap-2">
+          <input class="min-w-0 flex-1 bg-transparent text-[18px] font-semibold" :value="ownerName(bench.selection!)" aria-label="Name" @change="doc.edit('Rename', rename(node.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
+          <button class="plain-button" :aria-pressed="isOn" title="Switches off and on (X)" @click="doc.edit(isOn ? 'Switch off' : 'Switch on', setParam(node.id, 'on', isOn ? 0 : 1))">{{ isOn ? 'On' : 'Off' }}</button>
+          <button v-if="effect" class="plain-button" :aria-pressed="bench.upTo === node.id" title="Hears only what comes before, and this (H). Not part of a render" @click="bench.upTo = bench.upTo === node.id ? null : node.id">Hear up to here</button>
+        </header>
+        <component :is="pictures[effect.type]" v-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
+        <template v-else-if="node.kind === 'split'">
+          <label class="mb-2 flex items-center gap-2">Kind
+            <select class="field" :value="node.mode" @change="doc.edit('Change kind of split', setSplitMode(node.id, ($event.target as HTMLSelectElement).value as 'copies'))">
+              <option value="copies">copies</option><option value="mid-side">mid/side</option><option value="left-right">left/right</option>
+            </select>
+          </label>
+          <p class="text-second">Each branch gets {{ node.mode === 'copies' ? 'a copy of the sound' : node.mode === 'mid-side' ? 'the middle or the sides (first and second branch)' : 'the left or the right channel (first and second branch)' }}; where they merge, they are added up.</p>
+        </template>
+        <p v-else class="text-second">What is inside is switched and mixed together.</p>
+        <footer class="mt-2 flex flex-wrap gap-2">
+          <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
+          <button v-if="node.kind !== 'effect'" class="plain-button" title="Leaves what is inside" @click="doc.edit('Unwrap', unwrap(node.id))">Unwrap</button>
+          <button v-if="effect" class="plain-button" @click="doc.edit('Reset', resetParams(node.id))">Defaults</button>
+          <button class="plain-button" title="Backspace on the chart" @click="doc.edit(`Remove ${ownerName(bench.selection!)}`, removeNode(node.id))">Remove</button>
+        </footer>
+      </div>
+      <div class="min-h-0 overflow-y-auto px-3 py-2">
+        <p class="mb-1 min-h-[20px] text-[13px] text-second">
+          <template v-if="hand"><Badge :letter="hand.letter" :hue="hand.hue" small /> <b>{{ hand.name }}</b> in hand: press where its lowest should be, release at its highest. Esc lets go.</template>
+          <template v-else>drag to set · Shift for fine · Enter to type · M to link</template>
+        </p>
+        <GaugeRow v-for="g in gauges" :key="`${node.id}.${g}`" :owner="node.id" :param="g" />
+        <label v-if="definition?.sidechain" class="flex items-center gap-2 py-2">Sidechain
+          <select class="field" :value="effect?.sidechain ? `${effect.sidechain.track}:${effect.sidechain.point}` : ''" @change="setSide(($event.target as HTMLSelectElement).value)">
+            <option value="">its own input</option>
+            <template v-for="t in others" :key="t.id"><option :value="`${t.id}:before`">{{ t.name }}, before its chain</option><option :value="`${t.id}:after`">{{ t.name }}, after its chain</option></template>
+          </select>
+        </label>
+        <template v-if="node.kind === 'split'">
+          <article v-for="b in node.branches" :key="b.id" class="border-b border-line py-2">
+            <header class="flex items-center gap-2">
+              <input class="water-name min-w-0 flex-1 bg-transparent text-[16px]" :value="b.name" aria-label="Name of the branch" @change="doc.edit('Rename branch', rename(b.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
+              <button class="small-button" title="Inverts the polarity" :aria-pressed="(b.params.polarity ?? 1) < 0" @click="doc.edit('Invert polarity', setParam(b.id, 'polarity', (b.params.polarity ?? 1) < 0 ? 1 : -1))">±</button>
+              <button class="small-button" :aria-pressed="(b.params.mute ?? 0) >= 0.5" :title="`Mute ${b.name}`" @click="doc.edit(`Mute ${b.name}`, setParam(b.id, 'mute', (b.params.mute ?? 0) >= 0.5 ? 0 : 1))">M</button>
+              <button class="small-button" :aria-pressed="bench.soloBranches.includes(b.id)" :title="`Hear ${b.name} alone`" @click="bench.toggleSoloBranch(b.id)">S</button>
+              <button v-if="node.branches.length > 1" class="small-button" :title="`Remove ${b.name}`" @click="doc.edit(`Remove ${b.name}`, removeBranch(b.id))">×</button>
+            </header>
+            <GaugeRow :owner="b.id" param="level" /><GaugeRow :owner="b.id" param="pan" />
+          </article>
+          <button v-if="node.branches.length < 8" class="plain-button mt-2" @click="doc.edit('Add branch', addBranch(node.id, newBranch(`branch ${node.branches.length + 1}`, -6)))">Add branch</button>
+        </template>
+      </div>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { lfoValue } from '@oleaje/core/modulators/lfo'
+import { setLoop } from '@oleaje/core/project/edits'
+import { computed, ref, watch } from 'vue'
+import { useCanvas } from '../../composables/useCanvas'
+import { useSession } from '../../composables/useSession'
+
+/** The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator below. */
+const session = useSession()
+const { doc, bench, host } = session
+const root = ref<HTMLElement | null>(null)
+const peaks = ref<Float32Array | null>(null)
+/** What the traced modulator did, by place on the lane; NaN where it was not heard yet. */
+const history = new Float32Array(600)
+
+const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
+const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced))
+
+watch(() => [bench.track?.source?.audio, doc.project?.id] as const, async ([hash]) => {
+  peaks.value = null
+  const find = async (tries: number): Promise<void> => {
+    const sound = hash ? host.sound(hash) : undefined
+    if (sound?.channels[0]) peaks.value = await session.heavy.peaks(sound.channels[0], 4096)
+    else if (hash && tries > 0) setTimeout(() => void find(tries - 1), 200)
+  }
+  await find(50)
+}, { immediate: true })
+watch(() => [bench.traced, modulator.value?.params, length.value], () => history.fill(NaN), { immediate: true })
+
+const canvas = useCanvas(({ g, width, height, color }) => {
+  const project = doc.project
+  const track = bench.track
+  if (!project || !track) return
+  const beats = length.value
+  const x = (beat: number): number => beat / beats * width
+  const bar = project.beatsPerBar
+  g.font = '12px "Barlow Semi Condensed"'
+  g.textAlign = 'left'
+  g.textBaseline = 'top'
+  for (let b = 0; b <= beats; b++) {
+    g.strokeStyle = color('line')
+    g.globalAlpha = b % bar === 0 ? 1 : 0.4
+    g.beginPath()
+    g.moveTo(Math.round(x(b)) + 0.5, 0)
+    g.lineTo(Math.round(x(b)) + 0.5, height)
+    g.stroke()
+    g.globalAlpha = 1
+    g.fillStyle = color('second')
+    if (b % bar === 0 && b < beats) g.fillText(String(b / bar + 1), x(b) + 5, 7)
+  }
+  const lane = modulator.value ? 44 : 0
+  const middle = 18 + (height - 18 - lane) / 2
+  const half = (height - 26 - lane) / 2
+  const source = track.source
+  const ref = source?.audio ? project.audio[source.audio] : undefined
+  if (ref && peaks.value && source) {
+    const table = peaks.value
+    const varispeed = (source.params.play ?? 0) === 1 ? project.tempo / (source.params.tempo ?? project.tempo) : 1
+    const speed = varispeed * 2 ** ((source.params.tune ?? 0) / 12)
+    const from = (source.params.start ?? 0) * ref.frames
+    const span = Math.max(64, ((source.params.end ?? 1) - (source.params.start ?? 0)) * ref.frames)
+    g.fillStyle = color('deep')
+    g.globalAlpha = 0.85
+    const n = table.length
+    for (let px = 0; px < width; px++) {
+      const at = (px / width * beats * 60 / project.tempo * project.sampleRate * speed) % span + from
+      const v = table[Math.min(n - 1, Math.floor(at / ref.frames * n))] ?? 0
+      g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
+    }
+    g.globalAlpha = 1
+  } else {
+    g.fillStyle = color('second')
+    g.font = 'italic 15px Newsreader'
+    g.textBaseline = 'middle'
+    g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : source?.type === 'tone' ? 'a test signal, as long as you play' : source?.type === 'input' ? 'what comes in, as it comes' : 'no sound', 12, middle)
+  }
+  const m = modulator.value
+  const now = host.telemetry.fixed('beat')
+  if (m) {
+    if (bench.playing) history[Math.floor(now / beats * history.length)] = host.telemetry.get(`mod:${m.id}`, NaN)
+    const y = (v: number): number => height - 4 - v * (lane - 10)
+    g.strokeStyle = color(`hue-${m.hue}`)
+    g.lineWidth = 1.5
+    g.beginPath()
+    // a synced wave is known beforehand; all else shows what it did
+    if (m.type === 'lfo' && (m.params.sync ?? 0) >= 0.5 && (m.params.shape ?? 0) < 5) {
+      for (let px = 0; px < width; px += 2) g.lineTo(px, y(lfoValue(m.params.shape ?? 0, px / width * beats / (m.params.length ?? 4) + (m.params.phase ?? 0), m.params.width ?? 0.5, 0)))
+    } else {
+      let pen = false
+      history.forEach((v, i) => {
+        if (Number.isNaN(v)) return
+        if (pen) g.lineTo(i / history.length * width, y(v))
+        else g.moveTo(i / history.length * width, y(v))
+        pen = true
+      })
+    }
+    g.stroke()
+    g.font = 'italic 14px Newsreader'
+    g.fillStyle = color(`hue-${m.hue}`)
+    g.textBaseline = 'alphabetic'
+    g.fillText(m.name, 6, height - lane + 8)
+  }
+  g.fillStyle = project.loop.on ? color('ink') : color('line')
+  g.fillRect(x(project.loop.start), 0, x(project.loop.end) - x(project.loop.start), 5)
+  g.fillStyle = color('ink')
+  g.fillRect(Math.round(x(now)) - 1, 0, 2, height)
+})
+
+/** On the ruler: drags a loop, or its nearer end. Below it: sets the playhead while playing. */
+function press(e: PointerEvent): void {
+  const el = root.value
+  const project = doc.project
+  if (!el || !project) return
+  const box = el.getBoundingClientRect()
+  const beat = (m: PointerEvent): number => Math.max(0, (m.clientX - box.left) / box.width * length.value)
+  if (e.clientY - box.top > 22) {
+    void session.play(beat(e))
+    return
+  }
+  const snap = (b: number, fine: boolean): number => (fine ? b : Math.round(b))
+  const start = snap(beat(e), e.shiftKey)
+  const nearEnd = Math.abs(beat(e) - project.loop.end) < 0.6
+  const nearStart = Math.abs(beat(e) - project.loop.start) < 0.6
+  el.setPointerCapture(e.pointerId)
+  doc.beginGesture('Set the loop')
+  const move = (m: PointerEvent): void => {
+    const b = snap(beat(m), m.shiftKey)
+    if (nearEnd) doc.edit('Loop', setLoop({ end: Math.max(b, project.loop.start + 0.25) }))
+    else if (nearStart) doc.edit('Loop', setLoop({ start: Math.min(b, project.loop.end - 0.25) }))
+    else if (Math.abs(b - start) >= 0.25) doc.edit('Loop', setLoop({ start: Math.min(start, b), end: Math.max(start, b), on: true }))
+  }
+  el.addEventListener('pointermove', move)
+  el.addEventListener('pointerup', () => {
+    el.removeEventListener('pointermove', move)
+    doc.endGesture()
+  }, { once: true })
+}
+
+const typeLoop = (which: 'start' | 'end', e: Event): void => {
+  const bars = Number((e.target as HTMLInputElement).value)
+  if (Number.isFinite(bars)) doc.edit('Set the loop', setLoop({ [which]: Math.max(0, (bars - 1) * (doc.project?.beatsPerBar ?? 4)) }))
+}
+</script>
+
+<template>
+  <section ref="root" class="relative h-full cursor-text touch-none" aria-label="Source and loop" title="Drag along the top to set the loop, Shift for any place; click below to play from there" @pointerdown="press">
+    <canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Wave of ${bench.track?.name ?? ''}`" />
+    <div class="absolute right-1 top-[7px] flex gap-1 text-[12px] text-second" @pointerdown.stop>
+      <label>bars <input class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.start ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop starts at bar" @change="typeLoop('start', $event)" @keydown.stop></label>
+      <label>– <input class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.end ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop ends at bar" @change="typeLoop('end', $event)" @keydown.stop></label>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { addTrack, removeTrack, setParam, setSource } from '@oleaje/core/project/edits'
+import { newId, newSource, newTrack } from '@oleaje/core/project/new'
+import { toneWaves } from '@oleaje/core/sources/tone'
+import type { Track } from '@oleaje/core/project/schema'
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { fileOpen } from 'browser-fs-access'
+import { ref } from 'vue'
+import { useFrame } from '../../composables/useFrame'
+import { sentence, useSession } from '../../composables/useSession'
+
+/** The tracks: what plays, how loud it is, and whether it is heard. */
+const session = useSession()
+const { doc, bench, host } = session
+const list = ref<HTMLElement | null>(null)
+const input = ref<string>('')
+
+let told = 0
+useFrame((now) => {
+  if (!list.value) return
+  const number = now - told > 120
+  if (number) told = now
+  for (const el of list.value.querySelectorAll<HTMLElement>('[data-track]')) {
+    const peak = host.telemetry.get(`peak:track:${el.dataset.track}`)
+    const db = peak > 0.00003 ? 20 * Math.log10(peak) : -90
+    const bar = el.querySelector<HTMLElement>('[data-bar]')
+    if (bar) bar.style.transform = `scaleX(${Math.max(0, Math.min(1, (db + 60) / 60))})`
+    const text = el.querySelector<HTMLElement>('[data-db]')
+    if (number && text) text.textContent = db < -80 ? '−∞' : db.toFixed(1).replace('-', '−')
+  }
+})
+
+function describe(t: Track): string {
+  if (t.kind === 'mix') return 'all tracks'
+  const s = t.source
+  if (!s) return 'no source'
+  if (s.type === 'tone') return `tone · ${toneWaves[s.params.wave ?? 0]}`
+  if (s.type === 'input') return s.device === 'microphone' ? 'microphone' : 'simulated input'
+  const ref = s.audio ? doc.project?.audio[s.audio] : undefined
+  if (!ref || !doc.project) return 'loop'
+  const bars = ref.frames / ref.sampleRate * (s.params.tempo ?? 120) / 60 / doc.project.beatsPerBar
+  return `loop · ${Math.round(bars * 10) / 10} bars`
+}
+
+function addTone(): void {
+  const id = newId()
+  doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
+  bench.selectTrack(id)
+}
+
+function addInput(): void {
+  const id = newId()
+  doc.edit('Add input track', addTrack(newTrack('Line in', { ...newSource('input'), device: 'simulated' }, id)))
+  bench.selectTrack(id)
+}
+
+async function addAudio(): Promise<void> {
+  const files = await fileOpen({ mimeTypes: ['audio/*'], extensions: ['.wav', '.flac', '.mp3', '.ogg', '.m4a'], description: 'Sound', multiple: true }).catch(() => [])
+  await session.takeFiles(files)
+}
+
+async function toggleInput(t: Track): Promise<void> {
+  const opened = input.value === t.id
+  try {
+    await session.openInput(opened ? null : t.source?.device === 'microphone' ? 'microphone' : 'simulated')
+    input.value = opened ? '' : t.id
+  } catch (error) {
+    doc.trouble = sentence(error)
+  }
+}
+
+function swapDevice(t: Track): void {
+  if (!t.source) return
+  doc.edit('Change input', setSource(t.id, { ...t.source, device: t.source.device === 'microphone' ? 'simulated' : 'microphone' }))
+}
+</script>
+
+<template>
+  <section ref="list" class="flex h-full flex-col overflow-y-auto" aria-label="Tracks">
+    <header class="flex items-center justify-between px-3 pb-1 pt-2">
+      <h2 class="panel-title">Tracks</h2>
+      <Menu as="div" class="relative">
+        <MenuButton class="plain-button">Add</MenuButton>
+        <MenuItems class="absolute right-0 z-30 mt-1 w-44 border border-line bg-sheet py-1">
+          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addAudio">Sound from a file…</button></MenuItem>
+          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addTone">Tone (test signals)</button></MenuItem>
+          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addInput">Live input</button></MenuItem>
+        </MenuItems>
+      </Menu>
+    </header>
+    <article
+      v-for="t in doc.project?.tracks" :key="t.id" :data-track="t.id" class="border-b border-line border-l-3 px-2 py-[6px]"
+      :class="bench.track?.id === t.id ? 'border-l-ink bg-sheet' : 'border-l-transparent'"
+    >
+      <div class="flex items-center gap-1">
+        <button class="min-w-0 flex-1 text-left" :aria-current="bench.track?.id === t.id" @click="bench.selectTrack(t.id)">
+          <span class="block truncate font-semibold">{{ t.name }}</span>
+          <span class="block truncate text-[12px] text-second">{{ describe(t) }}</span>
+        </button>
+        <button class="small-button" :aria-pressed="(t.params.mute ?? 0) >= 0.5" :title="`Mute ${t.name}`" :aria-label="`Mute ${t.name}`" @click="doc.edit(`Mute ${t.name}`, setParam(t.id, 'mute', (t.params.mute ?? 0) >= 0.5 ? 0 : 1))">M</button>
+        <button v-if="t.kind === 'track'" class="small-button" :aria-pressed="bench.soloTracks.includes(t.id)" :title="`Hear ${t.name} alone; not part of a render`" :aria-label="`Solo ${t.name}`" @click="bench.toggleSoloTrack(t.id)">S</button>
+      </div>
+      <div class="mt-1 flex items-center gap-2">
+        <div class="h-[4px] flex-1 bg-shoal"><div data-bar class="h-full origin-left bg-deep" style="transform: scaleX(0)" /></div>
+        <span data-db class="w-9 text-right text-[12px] text-second">−∞</span>
+      </div>
+      <div v-if="t.source?.type === 'input'" class="mt-1 flex gap-1">
+        <button class="small-button" :aria-pressed="input === t.id" title="Opens and closes the input" @click="toggleInput(t)">{{ input === t.id ? 'Input open' : 'Open input' }}</button>
+        <button class="small-button" title="Simulated line or microphone" @click="swapDevice(t)">{{ t.source.device === 'microphone' ? 'mic' : 'sim' }}</button>
+        <span v-if="input === t.id" class="text-[12px] text-second">{{ host.deviceLatency.toFixed(0) }} ms</span>
+      </div>
+      <div v-if="bench.track?.id === t.id" class="mt-1 text-[13px]">
+        <MiniGauge :owner="t.id" param="level" /><MiniGauge :owner="t.id" param="pan" />
+        <button v-if="t.kind === 'track'" class="mt-1 text-[12px] text-second underline" @click="doc.edit(`Remove track ${t.name}`, removeTrack(t.id))">Remove track</button>
+      </div>
+    </article>
+  </section>
+</template>

@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { setLoop, setTempo } from '@oleaje/core/project/edits'
+import { ref } from 'vue'
+import { useFrame } from '../../composables/useFrame'
+import { useSession } from '../../composables/useSession'
+
+/** Play, loop, tempo, where the song is, and what the engine costs. */
+const session = useSession()
+const { doc, bench, host } = session
+const place = ref<HTMLElement | null>(null)
+const cost = ref<HTMLElement | null>(null)
+let shown = 0
+
+useFrame((now) => {
+  const t = host.telemetry
+  const bar = doc.project?.beatsPerBar ?? 4
+  const beat = t.fixed('beat')
+  if (place.value) place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${String(Math.floor(beat % 1 * 16) + 1).padStart(2, '0')}`
+  if (!cost.value || now - shown < 500) return
+  shown = now
+  const limiter = t.fixed('limiter')
+  const latency = t.fixed('latency')
+  cost.value.textContent = [`engine ${(t.fixed('load') * 100).toFixed(0)} %`, `latency ${(latency / (doc.project?.sampleRate ?? 48_000) * 1000).toFixed(1)} ms`,
+    limiter < 0.999 && limiter > 0 ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB` : ''].filter(Boolean).join(' · ')
+})
+</script>
+
+<template>
+  <section class="flex h-full flex-col gap-1 p-3" aria-label="Transport">
+    <div class="flex gap-2">
+      <button class="plain-button min-w-[58px]" :aria-pressed="bench.playing" title="Plays and stops (Space)" @click="session.togglePlay()">{{ bench.playing ? 'Stop' : 'Play' }}</button>
+      <button class="plain-button" :aria-pressed="doc.project?.loop.on" title="Loops between the marks (L)" @click="doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on }))">Loop</button>
+    </div>
+    <div class="flex items-baseline gap-2">
+      <span ref="place" class="text-[20px] font-semibold tracking-wide" aria-label="Song position: bar, beat, sixteenth part of a beat">1.1.01</span>
+      <label class="text-second"><input class="w-[52px] bg-transparent text-right" type="number" min="20" max="300" step="0.01" :value="doc.project?.tempo" aria-label="Tempo in bpm" @change="doc.edit('Set tempo', setTempo(Number(($event.target as HTMLInputElement).value) || 120))" @keydown.stop> bpm</label>
+    </div>
+    <p ref="cost" class="text-[12px] text-second" />
+  </section>
+</template>

@@ -1,0 +1,116 @@
+import type { Spot } from '@oleaje/core/project/edits'
+import { ownerName } from '@oleaje/core/project/targets'
+import type { ChainNode, Track } from '@oleaje/core/project/schema'
+import { heardChain } from '@oleaje/core/project/walk'
+
+/** An effect or container on the chart. */
+export interface ChartNode { readonly node: ChainNode, readonly name: string, readonly x: number, readonly y: number, readonly width: number, readonly height: number }
+/** A stretch of water and the live value that says how wide it flows. */
+export interface Channel { readonly key: string, readonly x0: number, readonly y0: number, readonly x1: number, readonly y1: number, readonly dry: boolean }
+/** A place where something can be added. */
+export interface Plus { readonly x: number, readonly y: number, readonly spot: Spot, readonly label: string }
+export interface BranchLabel { readonly id: string, readonly name: string, readonly x: number, readonly y: number }
+
+export interface ChartLayout {
+  readonly nodes: readonly ChartNode[]
+  readonly channels: readonly Channel[]
+  readonly pluses: readonly Plus[]
+  readonly labels: readonly BranchLabel[]
+  readonly width: number
+  readonly height: number
+}
+
+interface Sizes { readonly effect: number, readonly gap: number, readonly fork: number, readonly row: number, readonly ends: number }
+
+const wide: Sizes = { effect: 76, gap: 30, fork: 54, row: 66, ends: 70 }
+const narrow: Sizes = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
+
+/**
+ * Lays a chain out as a channel of water from left to right: splits part it into branches one above the other, each
+ * as long as the longest. Where it does not fit the width, effects narrow; where it still does not, it grows wider
+ * than the view. All in CSS pixels.
+ */
+export function layoutChart(track: Track, width: number, height: number): ChartLayout {
+  const { nodes } = heardChain(track)
+  const fits = measure(nodes, wide).width + 2 * wide.ends <= width
+  const base = fits ? wide : narrow
+  const rows = measure(nodes, base).rows
+  const sizes = { ...base, row: Math.max(40, Math.min(base.row, (height - 24) / rows)) }
+  const needed = measure(nodes, sizes).width + 2 * sizes.ends
+  const total = Math.max(width, needed)
+  const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[] } = { nodes: [], channels: [], pluses: [], labels: [] }
+  const middle = height / 2
+  const stretch = Math.min(26, Math.max(0, (total - needed) / Math.max(1, nodes.length + 1)))
+  const source = track.kind === 'mix' ? 'peak:sum' : `peak:source:${track.id}`
+  const end = place(nodes, { ...sizes, gap: sizes.gap + stretch }, sizes.ends, middle, source, { startOf: track.id }, track.source || track.kind === 'mix' ? 'the source' : 'the start', found)
+  found.channels.unshift({ key: source, x0: 0, y0: middle, x1: sizes.ends, y1: middle, dry: false })
+  found.channels.push({ key: end.key, x0: end.x, y0: middle, x1: total, y1: middle, dry: false })
+  return { ...found, width: total, height }
+}
+
+function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: number } {
+  let width = s.gap
+  let rows = 1
+  for (const node of list) {
+    if (node.kind === 'effect') width += s.effect + s.gap
+    else if (node.kind === 'split') {
+      const branches = node.branches.map((b) => measure(b.nodes, s))
+      width += Math.max(...branches.map((b) => b.width)) + 2 * s.fork + s.gap
+      rows = Math.max(rows, branches.reduce((n, b) => n + b.rows, 0))
+    } else {
+      const inner = measure(node.nodes, s)
+      width += Math.max(inner.width, s.effect) + 20 + s.gap
+      rows = Math.max(rows, inner.rows)
+    }
+  }
+  return { width, rows }
+}
+
+function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: string, spot: Spot, after: string, out: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[] }, dry = false): { x: number, key: string } {
+  const gap = (at: Spot, name: string): void => {
+    out.channels.push({ key, x0: x, y0: y, x1: x + s.gap, y1: y, dry })
+    out.pluses.push({ x: x + s.gap / 2, y, spot: at, label: `Add an effect after ${name}` })
+    x += s.gap
+  }
+  gap(spot, after)
+  for (const node of list) {
+    const name = ownerName({ kind: 'node', node } as never)
+    if (node.kind === 'effect') {
+      out.nodes.push({ node, name, x, y, width: s.effect, height: Math.min(46, s.row - 8) })
+      out.channels.push({ key, x0: x, y0: y, x1: x + s.effect / 2, y1: y, dry })
+      key = `peak:node:${node.id}`
+      out.channels.push({ key, x0: x + s.effect / 2, y0: y, x1: x + s.effect, y1: y, dry })
+      x += s.effect
+    } else if (node.kind === 'split') {
+      const branches = node.branches.map((b) => ({ b, size: measure(b.nodes, s) }))
+      const inner = Math.max(...branches.map((b) => b.size.width))
+      const rows = branches.reduce((n, b) => n + b.size.rows, 0)
+      let row = -rows / 2
+      for (const { b, size } of branches) {
+        const by = y + (row + size.rows / 2) * s.row
+        row += size.rows
+        const muted = dry || (b.params.mute ?? 0) >= 0.5
+        out.channels.push({ key: `peak:head:${b.id}`, x0: x, y0: y, x1: x + s.fork, y1: by, dry: muted })
+        out.labels.push({ id: b.id, name: b.name, x: x + s.fork - 8, y: by })
+        const end = place(b.nodes, s, x + s.fork, by, `peak:head:${b.id}`, { startOf: b.id }, `the start of ${b.name}`, out, muted)
+        out.channels.push({ key: end.key, x0: end.x, y0: by, x1: x + s.fork + inner, y1: by, dry: muted })
+        out.channels.push({ key: `peak:branch:${b.id}`, x0: x + s.fork + inner, y0: by, x1: x + 2 * s.fork + inner, y1: y, dry: muted })
+      }
+      // the split is taken hold of where the water parts
+      out.nodes.push({ node, name, x: x - 11, y, width: 22, height: 22 })
+      key = `peak:node:${node.id}`
+      x += 2 * s.fork + inner
+    } else {
+      const size = measure(node.nodes, s)
+      const w = Math.max(size.width, s.effect) + 20
+      out.nodes.push({ node, name, x, y, width: w, height: size.rows * s.row })
+      out.channels.push({ key, x0: x, y0: y, x1: x + 10, y1: y, dry })
+      const end = place(node.nodes, s, x + 10, y, key, { startOf: node.id }, `the start of ${name}`, out, dry)
+      out.channels.push({ key: end.key, x0: end.x, y0: y, x1: x + w, y1: y, dry })
+      key = `peak:node:${node.id}`
+      x += w
+    }
+    gap({ after: node.id }, name)
+  }
+  return { x, key }
+}

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import type { WavDepth } from '@oleaje/core/formats/wav'
+import { fileSave } from 'browser-fs-access'
+import { onBeforeUnmount, ref } from 'vue'
+import { sentence, useSession } from '../../composables/useSession'
+
+/** Prints the loop to a WAV file, in the worker, with progress. */
+const session = useSession()
+const { doc, bench } = session
+const track = ref('')
+const depth = ref<WavDepth>(24)
+const tail = ref<'auto' | '0'>('auto')
+const progress = ref(-1)
+const report = ref('')
+let stop = (): void => {}
+onBeforeUnmount(() => stop())
+
+async function start(): Promise<void> {
+  report.value = ''
+  progress.value = 0
+  try {
+    const job = session.render({ track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 }, depth.value, (done) => { progress.value = done })
+    stop = job.stop
+    const blob = await job.done
+    progress.value = -1
+    if (!blob) {
+      report.value = 'Stopped; nothing was written.'
+      return
+    }
+    const name = `${doc.project?.name ?? 'render'}${track.value ? ` ${doc.project?.tracks.find((t) => t.id === track.value)?.name}` : ''}.wav`
+    await fileSave(blob, { fileName: name, extensions: ['.wav'], description: 'WAV sound' })
+    report.value = `Written: ${name}, ${(blob.size / 1e6).toFixed(1)} MB.`
+  } catch (error) {
+    progress.value = -1
+    report.value = error instanceof DOMException && error.name === 'AbortError' ? 'Not written: no place was chosen.' : sentence(error)
+  }
+}
+</script>
+
+<template>
+  <BaseDialog title="Render" @close="bench.dialog = ''">
+    <div class="grid gap-2" style="grid-template-columns: 120px 1fr">
+      <label for="render-what">What</label>
+      <select id="render-what" v-model="track" class="field"><option value="">the mix</option><option v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')" :key="t.id" :value="t.id">{{ t.name }} alone, through the mix</option></select>
+      <span>Range</span><span>the loop, {{ (((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60 / (doc.project?.tempo ?? 120)).toFixed(2) }} s</span>
+      <label for="render-tail">Tail</label>
+      <select id="render-tail" v-model="tail" class="field"><option value="auto">until it has rung out</option><option value="0">none, cut at the end</option></select>
+      <label for="render-depth">Depth</label>
+      <select id="render-depth" v-model.number="depth" class="field"><option :value="16">16 bit, dithered</option><option :value="24">24 bit</option><option :value="32">32 bit float</option></select>
+    </div>
+    <div class="mt-3 flex items-center gap-3">
+      <button v-if="progress < 0" class="plain-button" @click="start">Render to WAV</button>
+      <template v-else><progress class="flex-1" :value="progress" max="1" aria-label="Progress of the render" /><button class="plain-button" @click="stop()">Stop</button></template>
+      <p role="status" class="text-second">{{ report }}</p>
+    </div>
+    <p class="mt-2 text-[13px] text-second">The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter are not in it.</p>
+  </BaseDialog>
+</template>

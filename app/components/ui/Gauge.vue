@@ -1,0 +1,239 @@
+<script setup lang="ts">
+import { setLinkEnds } from '@oleaje/core/project/edits'
+import { isStepped } from '@oleaje/core/units/parameter'
+import { fromPlace } from '@oleaje/core/units/scale'
+import { formatValue } from '@oleaje/core/units/text'
+import { computed, nextTick, ref } from 'vue'
+import { useFrame } from '../../composables/useFrame'
+import { useParam } from '../../composables/useParam'
+import { useSession } from '../../composables/useSession'
+
+/**
+ * A parameter as a tide gauge: the base as a dark mark, the range of each link as a band with two marks, the live value
+ * as a dot. All three can be seen while it moves, and the first two dragged, stepped and typed.
+ */
+const props = defineProps<{ owner: string, param: string, name?: string }>()
+const emit = defineEmits<{ ask: [], link: [id: string] }>()
+
+const { doc, bench } = useSession()
+const p = useParam(() => props.owner, () => props.param)
+const staff = ref<HTMLElement | null>(null)
+const dot = ref<HTMLElement | null>(null)
+const field = ref<HTMLInputElement | null>(null)
+const typing = ref(false)
+const typed = ref('')
+const wrong = ref('')
+/** Range being drawn for the modulator in hand. */
+const drawn = ref<{ from: number, to: number } | null>(null)
+
+const lit = computed(() => {
+  const { pointed } = bench
+  return !!pointed && (pointed.target === p.key.value || p.links.value.some((l) => l.link.source === pointed.modulator))
+})
+const isMarked = computed(() => bench.marked.includes(p.key.value))
+const handHue = computed(() => {
+  const id = bench.inHand ?? bench.carried
+  return doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.hue ?? 0
+})
+const tip = computed(() => `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
+
+useFrame(() => {
+  if (!dot.value || !staff.value) return
+  dot.value.style.transform = `translateX(${p.livePlace() * staff.value.clientWidth}px)`
+})
+
+const placeAt = (e: PointerEvent): number => {
+  const box = staff.value?.getBoundingClientRect()
+  return box ? Math.min(1, Math.max(0, (e.clientX - box.left) / box.width)) : 0
+}
+
+function track(e: PointerEvent, move: (e: PointerEvent) => void, done: (e: PointerEvent) => void): void {
+  const el = e.currentTarget as HTMLElement
+  el.setPointerCapture(e.pointerId)
+  const up = (u: PointerEvent): void => {
+    el.removeEventListener('pointermove', move)
+    el.removeEventListener('pointerup', up)
+    el.removeEventListener('pointercancel', up)
+    done(u)
+  }
+  el.addEventListener('pointermove', move)
+  el.addEventListener('pointerup', up)
+  el.addEventListener('pointercancel', up)
+}
+
+function press(e: PointerEvent): void {
+  if (e.button !== 0) return
+  const start = placeAt(e)
+  if (bench.inHand) {
+    const hand = bench.inHand
+    drawn.value = { from: start, to: start }
+    track(e, (m) => { drawn.value = { from: start, to: placeAt(m) } }, (u) => {
+      drawn.value = null
+      const end = placeAt(u)
+      if (Math.abs(end - start) < 0.01) p.link(hand)
+      else p.link(hand, start, end)
+    })
+    return
+  }
+  if (e.shiftKey) {
+    // Shift and a click marks; Shift and a drag is fine setting
+    let at = p.place.value
+    let last = e.clientX
+    let moved = false
+    doc.beginGesture(`Set ${p.label.value.toLowerCase()}`)
+    track(e, (m) => {
+      if (Math.abs(m.clientX - last) > 1) moved = true
+      at += (m.clientX - last) / (staff.value?.clientWidth ?? 200) / 10
+      last = m.clientX
+      if (moved) p.setAt(at)
+    }, () => {
+      doc.endGesture()
+      if (!moved) bench.marked = isMarked.value ? bench.marked.filter((k) => k !== p.key.value) : [...bench.marked, p.key.value]
+    })
+    return
+  }
+  doc.beginGesture(`Set ${p.where.value} ${p.label.value.toLowerCase()}`)
+  p.setAt(start)
+  track(e, (m) => {
+    p.setAt(m.shiftKey ? p.place.value + m.movementX / (staff.value?.clientWidth ?? 200) / 10 : placeAt(m))
+  }, () => doc.endGesture())
+}
+
+/** Drags one end of a link's range. */
+function pressEnd(e: PointerEvent, id: string, which: 'from' | 'to'): void {
+  if (bench.inHand || e.button !== 0) return
+  e.stopPropagation()
+  doc.beginGesture(`Set range of ${p.label.value.toLowerCase()}`)
+  track(e, (m) => moveEnd(id, which, placeAt(m)), () => doc.endGesture())
+}
+
+function moveEnd(id: string, which: 'from' | 'to', to: number): void {
+  const known = p.links.value.find((l) => l.link.id === id)
+  if (known) doc.edit(`Set range of ${p.label.value.toLowerCase()}`, setLinkEnds(id, which === 'from' ? to : known.ends.from, which === 'to' ? to : known.ends.to))
+}
+
+function endKey(e: KeyboardEvent, id: string, which: 'from' | 'to', now: number): void {
+  const by = { ArrowRight: 0.01, ArrowUp: 0.01, ArrowLeft: -0.01, ArrowDown: -0.01, PageUp: 0.1, PageDown: -0.1 }[e.key]
+  if (by !== undefined) moveEnd(id, which, Math.min(1, Math.max(0, now + by * (e.shiftKey ? 0.1 : 1))))
+  else if (e.key === 'Home') moveEnd(id, which, 0)
+  else if (e.key === 'End') moveEnd(id, which, 1)
+  else return
+  e.preventDefault()
+  e.stopPropagation()
+}
+
+function release(): void {
+  const id = bench.carried
+  if (!id) return
+  bench.carried = null
+  p.link(id)
+}
+
+function wheel(e: WheelEvent): void {
+  e.preventDefault()
+  p.step(e.deltaY < 0 ? 1 : -1)
+}
+
+function keydown(e: KeyboardEvent): void {
+  if (e.ctrlKey || e.metaKey || e.altKey) return
+  const s = p.spec.value
+  if (!s) return
+  const fine = e.shiftKey && !isStepped(s) && s.unit !== 'beats'
+  switch (e.key) {
+    case 'ArrowRight': case 'ArrowUp': fine ? p.setAt(p.place.value + 0.001) : p.step(1); break
+    case 'ArrowLeft': case 'ArrowDown': fine ? p.setAt(p.place.value - 0.001) : p.step(-1); break
+    case 'PageUp': p.step(1, true); break
+    case 'PageDown': p.step(-1, true); break
+    case 'Home': p.setAt(0); break
+    case 'End': p.setAt(1); break
+    case 'Backspace': case 'Delete': p.reset(); break
+    case 'Enter': bench.inHand ? p.link(bench.inHand) : startTyping(); break
+    case 'm': case 'M': emit('ask'); break
+    default: return
+  }
+  e.preventDefault()
+  e.stopPropagation()
+}
+
+async function startTyping(): Promise<void> {
+  typed.value = p.text.value.replace('−', '-')
+  wrong.value = ''
+  typing.value = true
+  await nextTick()
+  field.value?.select()
+}
+
+function take(): void {
+  const trouble = p.type(typed.value)
+  wrong.value = trouble ?? ''
+  if (!trouble) leaveTyping()
+}
+
+function leaveTyping(): void {
+  if (!typing.value) return
+  typing.value = false
+  wrong.value = ''
+  void nextTick(() => staff.value?.focus())
+}
+
+const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromPlace(p.spec.value, at)) : '')
+</script>
+
+<template>
+  <div
+    v-if="p.spec.value" class="grid items-center gap-x-2" style="grid-template-columns: 88px minmax(60px, 1fr) 78px auto"
+    :class="{ 'bg-shoal': isMarked }" @pointerenter="bench.pointed = { target: p.key.value }" @pointerleave="bench.pointed = null"
+  >
+    <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
+    <div
+      ref="staff" class="relative h-[26px] touch-none select-none" :class="bench.inHand || bench.carried ? 'cursor-crosshair' : 'cursor-ew-resize'" role="slider" tabindex="0"
+      :aria-label="`${name ?? p.label.value}, ${p.where.value}`" :aria-valuemin="0" :aria-valuemax="100" :aria-valuenow="Math.round(p.place.value * 100)"
+      :aria-valuetext="p.text.value" :title="tip" :data-gauge="p.key.value"
+      @pointerdown="press" @pointerup="release" @wheel="wheel" @dblclick="startTyping" @keydown="keydown"
+    >
+      <div class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal" :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried }" />
+      <div class="absolute top-[8px] left-0 h-[9px] bg-deep" :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }" />
+      <div class="absolute inset-x-0 top-[17px] h-[5px]" style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)" />
+      <template v-for="(l, i) in p.links.value" :key="l.link.id">
+        <div
+          class="absolute" :style="{
+            left: `${Math.min(l.ends.from, l.ends.to) * 100}%`, width: `${Math.abs(l.ends.to - l.ends.from) * 100}%`,
+            top: `${8 + i * 9 / p.links.value.length}px`, height: `${9 / p.links.value.length}px`, background: `var(--hue-${l.modulator?.hue ?? 0})`, opacity: l.link.on ? 0.4 : 0.12,
+          }"
+        />
+        <span
+          v-for="which in (['from', 'to'] as const)" :key="which" class="absolute top-[4px] h-[17px] w-[9px] -translate-x-1/2 cursor-col-resize touch-none" role="slider" tabindex="0"
+          :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`" :aria-valuemin="0" :aria-valuemax="100"
+          :aria-valuenow="Math.round(l.ends[which] * 100)" :aria-valuetext="endText(l.ends[which])"
+          :title="`${l.modulator?.name ?? ''}: ${which === 'from' ? 'at its lowest' : 'at its highest'} ${endText(l.ends[which])}`"
+          :style="{ left: `${l.ends[which] * 100}%` }" @pointerdown="pressEnd($event, l.link.id, which)" @keydown="endKey($event, l.link.id, which, l.ends[which])"
+        ><i class="mx-auto block h-full w-[2px]" :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }" /></span>
+      </template>
+      <div
+        v-if="drawn" class="absolute top-[6px] h-[13px] opacity-60"
+        :style="{ left: `${Math.min(drawn.from, drawn.to) * 100}%`, width: `${Math.abs(drawn.to - drawn.from) * 100}%`, background: `var(--hue-${handHue})` }"
+      />
+      <div class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink" :style="{ left: `${p.place.value * 100}%` }">
+        <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-[5px] border-x-transparent border-t-ink" />
+      </div>
+      <div
+        v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute top-[8px] -left-[5px] h-[10px] w-[10px] rounded-full border border-sheet"
+        :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
+      />
+    </div>
+    <div class="relative text-right">
+      <input
+        v-if="typing" ref="field" v-model="typed" class="field w-full text-right" :aria-label="`Value of ${p.label.value}`" :aria-invalid="wrong !== ''"
+        @keydown.enter.stop.prevent="take" @keydown.esc.stop="leaveTyping" @keydown.stop @blur="leaveTyping"
+      >
+      <button v-else class="w-full truncate text-right font-semibold" :title="`Type a value for ${p.label.value}`" tabindex="-1" @click="startTyping">{{ p.text.value }}</button>
+      <p v-if="wrong" role="alert" class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]">{{ wrong }}</p>
+    </div>
+    <span class="flex min-w-[24px] gap-[2px]">
+      <button
+        v-for="l in p.links.value" :key="l.link.id" :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`" :aria-label="`Link from ${l.modulator?.name}`"
+        :class="{ 'opacity-40': !l.link.on }" @click="emit('link', l.link.id)"
+      ><Badge :letter="l.modulator?.letter ?? '?'" :hue="l.modulator?.hue ?? 0" /></button>
+    </span>
+  </div>
+</template>

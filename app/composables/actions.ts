@@ -1,0 +1,120 @@
+import { duplicateNode, hear, removeNode, setLoop, setParam, shiftNode } from '@oleaje/core/project/edits'
+import type { ChainNode } from '@oleaje/core/project/schema'
+import { heardChain, innerLists, placeOf } from '@oleaje/core/project/walk'
+import type { useSession } from './useSession'
+
+type Session = ReturnType<typeof useSession>
+
+/** Something that can be done: by its key, and by its name from the finder. `keys` is how it is written for people. */
+export interface Action {
+  readonly name: string
+  readonly keys: string
+  /** As tinykeys reads it; none for what has a key of its own elsewhere. */
+  readonly binding?: string
+  readonly run: () => void
+}
+
+/** Every action of the Bench. */
+export function actions(session: Session): Action[] {
+  const { doc, bench } = session
+  const node = (): ChainNode | undefined => (bench.selection?.kind === 'node' ? bench.selection.node : undefined)
+  return [
+    { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.togglePlay() },
+    { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
+    { name: 'Change between A and B', keys: 'C', binding: 'c', run: () => {
+      const t = bench.track
+      if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'))
+    } },
+    { name: 'Hear dry', keys: 'V', binding: 'v', run: () => { bench.hearDry = !bench.hearDry } },
+    { name: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z', run: () => doc.undo() },
+    { name: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z', run: () => doc.redo() },
+    { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', run: () => { bench.dialog = 'add' } },
+    { name: 'Duplicate the effect', keys: 'D', binding: 'd', run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
+    { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', run: () => remove(session) },
+    { name: 'Effect on or off', keys: 'X', binding: 'x', run: () => {
+      const n = node()
+      if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
+    } },
+    { name: 'Hear up to here', keys: 'H', binding: 'h', run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
+    { name: 'Hear this branch alone', keys: 'S', binding: 's', run: () => soloBranch(session) },
+    { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
+    { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },
+    { name: 'Along the water', keys: '← →', binding: 'ArrowRight', run: () => walk(session, 1) },
+    { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', run: () => walk(session, -1) },
+    { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', run: () => changeBranch(session, 1) },
+    { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', run: () => changeBranch(session, -1) },
+    { name: 'Take a modulator in hand', keys: 'G and its letter', run: () => {} },
+    { name: 'Let go of the modulator', keys: 'Esc', binding: 'Escape', run: () => {
+      bench.inHand = null
+      bench.marked = []
+    } },
+    { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },
+    { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
+    { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
+    { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
+    { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
+    { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
+  ]
+}
+
+function remove({ doc, bench }: Session): void {
+  const id = bench.selectedId
+  const track = bench.track
+  if (!id || !track) return
+  const place = placeOf(heardChain(track).nodes, id)
+  const next = place && (place.list[place.index + 1] ?? place.list[place.index - 1])
+  doc.edit('Remove the effect', removeNode(id))
+  bench.selected = next ? [next.id] : []
+}
+
+/** The chain as one walks it: containers open into their first branch. */
+function walk({ bench }: Session, by: 1 | -1): void {
+  const track = bench.track
+  if (!track) return
+  const flat: ChainNode[] = []
+  const visit = (list: readonly ChainNode[]): void => {
+    for (const n of list) {
+      flat.push(n)
+      const inner = innerLists(n)
+      const holds = inner.find((l) => contains(l, bench.selectedId)) ?? inner[0]
+      if (holds) visit(holds)
+    }
+  }
+  visit(heardChain(track).nodes)
+  const at = flat.findIndex((n) => n.id === bench.selectedId)
+  const next = flat[at < 0 ? 0 : Math.min(flat.length - 1, Math.max(0, at + by))]
+  if (next) bench.select(next.id)
+}
+
+function contains(list: readonly ChainNode[], id: string | null): boolean {
+  return list.some((n) => n.id === id || innerLists(n).some((l) => contains(l, id)))
+}
+
+function branchOf(list: readonly ChainNode[], id: string | null): { split: Extract<ChainNode, { kind: 'split' }>, index: number } | undefined {
+  for (const n of list) {
+    if (n.kind === 'split') {
+      if (n.id === id) return { split: n, index: -1 }
+      const index = n.branches.findIndex((b) => contains(b.nodes, id))
+      if (index >= 0) return branchOf(n.branches[index]?.nodes ?? [], id) ?? { split: n, index }
+    } else if (n.kind !== 'effect') {
+      const found = branchOf(n.nodes, id)
+      if (found) return found
+    }
+  }
+  return undefined
+}
+
+function changeBranch({ bench }: Session, by: 1 | -1): void {
+  const found = bench.track && branchOf(heardChain(bench.track).nodes, bench.selectedId)
+  if (!found) return
+  for (let i = found.index + by; i >= 0 && i < found.split.branches.length; i += by) {
+    const first = found.split.branches[i]?.nodes[0]
+    if (first) return bench.select(first.id)
+  }
+}
+
+function soloBranch({ bench }: Session): void {
+  const found = bench.track && branchOf(heardChain(bench.track).nodes, bench.selectedId)
+  const branch = found?.split.branches[Math.max(0, found.index)]
+  if (branch) bench.toggleSoloBranch(branch.id)
+}

@@ -1,0 +1,65 @@
+import { type Ref, onBeforeUnmount, onMounted, ref } from 'vue'
+import { onFrame } from './useFrame'
+
+export interface Pen {
+  readonly g: CanvasRenderingContext2D
+  readonly width: number
+  readonly height: number
+  /** A colour of the present palette by its name, e.g. `ink` or `hue-3`. */
+  readonly color: (name: string) => string
+}
+
+const colors = new Map<string, string>()
+let colorsFor = ''
+
+/** A colour of the present palette, read once each time the palette changes. */
+export function paletteColor(name: string): string {
+  const palette = document.documentElement.className
+  if (palette !== colorsFor) {
+    colors.clear()
+    colorsFor = palette
+  }
+  let c = colors.get(name)
+  if (!c) {
+    c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
+    colors.set(name, c)
+  }
+  return c
+}
+
+/** A canvas that keeps sharp and is drawn at animation frames while it can be seen. `draw` may say false to be left as it is. */
+export function useCanvas(draw: (pen: Pen, now: number) => void): Ref<HTMLCanvasElement | null> {
+  const canvas = ref<HTMLCanvasElement | null>(null)
+  let end = (): void => {}
+  let observers: { disconnect(): void }[] = []
+  onMounted(() => {
+    const el = canvas.value
+    const g = el?.getContext('2d')
+    if (!el || !g) return
+    let seen = true
+    let width = 0
+    let height = 0
+    const fit = new ResizeObserver(() => {
+      const ratio = devicePixelRatio || 1
+      width = el.clientWidth
+      height = el.clientHeight
+      el.width = Math.max(1, Math.round(width * ratio))
+      el.height = Math.max(1, Math.round(height * ratio))
+      g.setTransform(ratio, 0, 0, ratio, 0, 0)
+    })
+    fit.observe(el)
+    const look = new IntersectionObserver((entries) => { seen = entries[entries.length - 1]?.isIntersecting ?? true })
+    look.observe(el)
+    observers = [fit, look]
+    end = onFrame((now) => {
+      if (!seen || width < 4 || height < 4 || document.hidden) return
+      g.clearRect(0, 0, width, height)
+      draw({ g, width, height, color: paletteColor }, now)
+    })
+  })
+  onBeforeUnmount(() => {
+    end()
+    for (const o of observers) o.disconnect()
+  })
+  return canvas
+}

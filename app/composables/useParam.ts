@@ -1,0 +1,83 @@
+import { addLink, setParam, setPlace } from '@oleaje/core/project/edits'
+import { findTarget, linkEnds, ownerName } from '@oleaje/core/project/targets'
+import { isStepped } from '@oleaje/core/units/parameter'
+import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
+import { type MaybeRefOrGetter, computed, toValue } from 'vue'
+import { useSession } from './useSession'
+
+/** How far a new link reaches to each side of the base when no range was drawn, as a share of the staff. */
+const NEW_REACH = 0.2
+
+/** Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to set it. */
+export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGetter<string>) {
+  const { doc, bench, host } = useSession()
+  const found = computed(() => (doc.project ? findTarget(doc.project, { owner: toValue(owner), param: toValue(param) }) : undefined))
+  const spec = computed(() => found.value?.spec)
+  const value = computed(() => found.value?.base ?? 0)
+  const place = computed(() => (spec.value ? toPlace(spec.value, value.value) : 0))
+  const text = computed(() => (spec.value ? formatValue(spec.value, value.value) : ''))
+  const label = computed(() => spec.value?.name ?? '')
+  const where = computed(() => (found.value ? ownerName(found.value.owner) : ''))
+  const modulators = computed(() => new Map(doc.project?.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)) ?? []))
+  const links = computed(() => (doc.project?.links ?? []).filter((l) => l.target.owner === toValue(owner) && l.target.param === toValue(param)).map((link) => ({
+    link, modulator: modulators.value.get(link.source), ends: spec.value ? linkEnds(link, spec.value, value.value) : { from: 0, to: 0 },
+  })))
+  const key = computed(() => `${toValue(owner)}.${toValue(param)}`)
+  const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
+
+  const set = (v: number): void => doc.edit(title(), setParam(toValue(owner), toValue(param), v))
+  const setAt = (p: number): void => doc.edit(title(), setPlace(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
+
+  /** One step of the arrow keys; choices and note lengths go to their neighbours. */
+  function step(by: number, stride = false): void {
+    const s = spec.value
+    if (!s) return
+    if (isStepped(s)) return set(value.value + Math.sign(by))
+    if (s.unit === 'beats') {
+      const next = by > 0 ? noteLengths.find((n) => n.beats > value.value * 1.0001) : [...noteLengths].reverse().find((n) => n.beats < value.value * 0.9999)
+      if (next) set(next.beats)
+      return
+    }
+    setAt(place.value + by * (stride ? 0.1 : 0.01))
+  }
+
+  /** Takes what was typed. Gives a sentence where it makes no sense. */
+  function type(what: string): string | null {
+    if (!spec.value) return null
+    try {
+      set(parseValue(spec.value, what, value.value))
+      return null
+    } catch (error) {
+      if (error instanceof ValueTextError) return error.message
+      throw error
+    }
+  }
+
+  const reset = (): void => { if (spec.value) set(spec.value.default) }
+
+  /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. */
+  function link(modulator: string, from?: number, to?: number): void {
+    const targets = new Set([key.value, ...bench.marked])
+    doc.beginGesture(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`)
+    for (const target of targets) {
+      const [o, p] = target.split('.') as [string, string]
+      const t = doc.project && findTarget(doc.project, { owner: o, param: p })
+      if (!t || o === modulator) continue
+      const at = toPlace(t.spec, t.base)
+      const own = target === key.value && from !== undefined && to !== undefined
+      const stepped = isStepped(t.spec)
+      doc.edit('Link', addLink(modulator, { owner: o, param: p },
+        own ? from : stepped ? 0 : Math.max(0, at - NEW_REACH), own ? to : stepped ? 1 : Math.min(1, at + NEW_REACH)))
+    }
+    doc.endGesture()
+    bench.marked = []
+    bench.traced = modulator
+  }
+
+  /** Where the parameter is now, as a place on its staff. */
+  const livePlace = (): number => host.telemetry.get(`live:${key.value}`, place.value)
+  const liveValue = (): number => (spec.value ? fromPlace(spec.value, livePlace()) : 0)
+
+  return { spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, livePlace, liveValue }
+}

@@ -1,0 +1,52 @@
+import { tinykeys } from 'tinykeys'
+import { onBeforeUnmount, onMounted } from 'vue'
+import { actions } from './actions'
+import { useSession } from './useSession'
+
+/** How long after G a letter still means a modulator. */
+const LETTER_MS = 1500
+
+/** The keys of the Bench. They never fire while someone types, or on a gauge that wants the key itself. */
+export function useShortcuts(): void {
+  const session = useSession()
+  const { doc, bench } = session
+  let end = (): void => {}
+  let grabbing = 0
+
+  const typing = (e: KeyboardEvent): boolean => {
+    const el = e.target as HTMLElement | null
+    return !!el && (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable || !!el.closest('[role="dialog"], [role="menu"]'))
+  }
+
+  /** G, then the letter of a modulator, takes it in hand. */
+  const grab = (e: KeyboardEvent): void => {
+    if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return
+    if (performance.now() - grabbing < LETTER_MS && /^[a-z]$/.test(e.key)) {
+      grabbing = 0
+      const m = doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.letter === e.key)
+      if (m) {
+        bench.inHand = m.id
+        bench.traced = m.id
+      }
+      e.preventDefault()
+      e.stopImmediatePropagation()
+    } else if (e.key === 'g') {
+      grabbing = performance.now()
+      e.preventDefault()
+    }
+  }
+
+  onMounted(() => {
+    addEventListener('keydown', grab, true)
+    end = tinykeys(window, Object.fromEntries(actions(session).filter((a) => a.binding).map((a) => [a.binding, (e: KeyboardEvent) => {
+      if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey))) return
+      // a focused button takes Space and Enter itself only where it is not the transport's
+      e.preventDefault()
+      a.run()
+    }])))
+  })
+  onBeforeUnmount(() => {
+    end()
+    removeEventListener('keydown', grab, true)
+  })
+}

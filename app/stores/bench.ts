@@ -1,0 +1,82 @@
+import { type Monitor, openMonitor } from '@oleaje/core/engine/engine'
+import type { Track } from '@oleaje/core/project/schema'
+import { findOwner, trackOf } from '@oleaje/core/project/walk'
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { useDocument } from './document'
+
+/** What the Bench shows and how one listens: nothing of this is part of the document. */
+export const useBench = defineStore('bench', () => {
+  const doc = useDocument()
+  const trackId = ref('')
+  const selected = ref<string[]>([])
+  const openModulators = ref<string[]>([])
+  /** Modulator taken in hand: every gauge opens for it. */
+  const inHand = ref<string | null>(null)
+  /** Gauges marked with Shift, as `owner.param`. */
+  const marked = ref<string[]>([])
+  /** Modulator or gauge pointed at, to light what belongs together. */
+  const pointed = ref<{ modulator?: string, target?: string } | null>(null)
+  /** Modulator whose trace the scope and the wave lane show. */
+  const traced = ref<string | null>(null)
+  const soloTracks = ref<string[]>([])
+  const soloBranches = ref<string[]>([])
+  const hearDry = ref(false)
+  const upTo = ref<string | null>(null)
+  const matching = ref(true)
+  const matchDb = ref(0)
+  const playing = ref(false)
+  const night = ref(false)
+  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects'>('')
+  /** Where the next effect goes; set by plus marks and A. */
+  const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
+  /** Modulator being carried by the mouse. */
+  const carried = ref<string | null>(null)
+  /** Runaway effects that the guard has cut, until acknowledged: trips seen so far by node. */
+  const acknowledged = shallowRef<Record<string, number>>({})
+
+  const track = computed<Track | undefined>(() => {
+    const p = doc.project
+    return p ? trackOf(p, trackId.value) ?? p.tracks[0] : undefined
+  })
+  const selectedId = computed(() => selected.value[selected.value.length - 1] ?? null)
+  const selection = computed(() => (doc.project && selectedId.value ? findOwner(doc.project, selectedId.value) : undefined))
+
+  const monitor = computed<Monitor>(() => {
+    const id = track.value?.id
+    if (!id) return openMonitor
+    return {
+      soloTracks: soloTracks.value, soloBranches: soloBranches.value, dryTrack: hearDry.value ? id : null, upTo: upTo.value,
+      match: matching.value && matchDb.value !== 0 ? { track: id, gain: 10 ** (matchDb.value / 20) } : null,
+      probe: { track: id, modulator: traced.value },
+    }
+  })
+
+  function selectTrack(id: string): void {
+    trackId.value = id
+    const t = doc.project && trackOf(doc.project, id)
+    const chain = t && (t.heard === 'b' && t.b ? t.b : t.a)
+    selected.value = chain?.nodes[0] ? [chain.nodes[0].id] : []
+    hearDry.value = false
+    upTo.value = null
+    marked.value = []
+    traced.value = t?.modulators[0]?.id ?? null
+  }
+
+  function select(id: string, more = false): void {
+    if (!more) selected.value = [id]
+    else selected.value = selected.value.includes(id) ? selected.value.filter((x) => x !== id) : [...selected.value, id]
+    marked.value = []
+  }
+
+  const toggleIn = (list: typeof soloTracks, id: string): void => {
+    list.value = list.value.includes(id) ? list.value.filter((x) => x !== id) : [...list.value, id]
+  }
+
+  return {
+    trackId, track, selected, selectedId, selection, openModulators, inHand, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
+    matching, matchDb, playing, night, dialog, addSpot, carried, acknowledged, monitor, selectTrack, select,
+    toggleSoloTrack: (id: string) => toggleIn(soloTracks, id), toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
+    toggleOpen: (id: string) => toggleIn(openModulators, id),
+  }
+})

@@ -1,0 +1,82 @@
+import { audioHash } from '@oleaje/core/formats/hash'
+import { type Bundle, readBundle, writeBundle } from '@oleaje/core/formats/bundle'
+import { resample } from '@oleaje/core/formats/resample'
+import { type WavDepth, readWav } from '@oleaje/core/formats/wav'
+import type { Project } from '@oleaje/core/project/schema'
+import { type RenderOptions, planRender, renderWav } from '@oleaje/core/render/render'
+import { expose, transfer } from 'comlink'
+import type { Sound } from '../audio/messages'
+
+const running = new Set<number>()
+
+/** Everything that takes long, off the main thread. Errors carry their sentence as message. */
+const heavy = {
+  /** Reads a WAV file and brings it to the project's rate. */
+  readSound(file: ArrayBuffer, sampleRate: number): Sound {
+    const wav = readWav(new Uint8Array(file))
+    return finish(wav.channels, wav.sampleRate, sampleRate)
+  },
+
+  /** Takes sound that the browser has decoded. */
+  takeSound(channels: Float32Array[], from: number, sampleRate: number): Sound {
+    return finish(channels, from, sampleRate)
+  },
+
+  /** Largest sample of each of `buckets` equal stretches, for drawing a wave. */
+  peaks(channel: Float32Array, buckets: number): Float32Array {
+    const out = new Float32Array(buckets)
+    for (let i = 0; i < channel.length; i++) {
+      const b = Math.min(buckets - 1, Math.floor(i / channel.length * buckets))
+      out[b] = Math.max(out[b] ?? 0, Math.abs(channel[i] ?? 0))
+    }
+    return out
+  },
+
+  pack(project: Project, sounds: Sound[]): Uint8Array<ArrayBuffer> {
+    const bytes = writeBundle({ project, audio: new Map(sounds.map((s) => [s.hash, s])) })
+    return transfer(bytes, [bytes.buffer])
+  },
+
+  unpack(file: ArrayBuffer): { project: Project, sounds: Sound[] } {
+    const bundle: Bundle = readBundle(new Uint8Array(file))
+    return { project: bundle.project, sounds: [...bundle.audio].map(([hash, a]) => ({ hash, sampleRate: a.sampleRate, channels: [...a.channels] })) }
+  },
+
+  /** Renders to WAV parts, with progress 0…1. Gives null when cancelled. */
+  async render(job: number, project: Project, sounds: Sound[], options: RenderOptions, depth: WavDepth, onProgress: (done: number) => void): Promise<Blob | null> {
+    running.add(job)
+    const audio = new Map(sounds.map((s) => [s.hash, s]))
+    const plan = planRender(project, options)
+    const parts: BlobPart[] = []
+    let told = 0
+    for (const { bytes, done } of renderWav(plan, (hash) => audio.get(hash) ?? null, depth)) {
+      parts.push(bytes)
+      if (done - told > plan.sampleRate) {
+        told = done
+        onProgress(done / plan.frames)
+        await new Promise((resolve) => setTimeout(resolve))
+        if (!running.has(job)) return null
+      }
+    }
+    running.delete(job)
+    return new Blob(parts, { type: 'audio/wav' })
+  },
+
+  cancel(job: number): void { running.delete(job) },
+}
+
+export type Heavy = typeof heavy
+
+function finish(channels: Float32Array[], from: number, to: number): Sound {
+  const sound = { sampleRate: to, channels: channels.map((c) => resample(c, from, to)) }
+  return { hash: audioHash(sound), ...sound }
+}
+
+// Errors are thrown as plain ones: a class of its own would lose its message on the way through the port.
+expose(Object.fromEntries(Object.entries(heavy).map(([name, f]) => [name, async (...args: never[]) => {
+  try {
+    return await (f as (...a: never[]) => unknown)(...args)
+  } catch (error) {
+    throw new Error(error instanceof Error ? error.message : String(error))
+  }
+}])))

@@ -1,0 +1,128 @@
+import { Engine, type Monitor } from '@oleaje/core/engine/engine'
+import { telemetryMemory } from '@oleaje/core/engine/telemetry'
+import type { Project } from '@oleaje/core/project/schema'
+import { apply } from 'mutative'
+import type { FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
+
+const BLOCK_SECONDS = 128 / sampleRate
+// High-resolution time exists in some worklet scopes only; whole milliseconds still give a true mean over many blocks.
+const clock: () => number = typeof performance === 'undefined' ? () => Date.now() : () => performance.now()
+
+/** The engine as an AudioWorklet: messages in, sound and live values out. */
+class OleajeProcessor extends AudioWorkletProcessor {
+  private readonly engine: Engine
+  private readonly audio = new Map<string, { sampleRate: number, channels: Float32Array[] }>()
+  private project: Project | null = null
+  private told = 0
+  private busy = 0
+  private worst = 0
+  private measured = 0
+  private missed = 0
+  private capture: { left: Float32Array, right: Float32Array, at: number, from: number } | null = null
+  private readonly messageEvery: number
+  private readonly silent = new Float32Array(128)
+
+  constructor(options: { processorOptions: WorkletOptions }) {
+    super()
+    const { memory, shared } = options.processorOptions
+    this.messageEvery = shared ? 0 : 8
+    this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined })
+    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
+      try {
+        this.take(data)
+      } catch (error) {
+        this.send({ type: 'error', message: error instanceof Error ? error.message : String(error) })
+      }
+    }
+  }
+
+  private send(message: FromWorklet): void { this.port.postMessage(message) }
+
+  private take(message: ToWorklet): void {
+    const { engine } = this
+    switch (message.type) {
+      case 'load':
+        this.project = message.project
+        engine.load(message.project)
+        break
+      case 'patches':
+        if (!this.project) return
+        this.project = apply(this.project, message.patches as never) as Project
+        engine.update(this.project)
+        break
+      case 'audio':
+        for (const sound of message.sounds) this.audio.set(sound.hash, sound)
+        engine.audioChanged()
+        break
+      case 'play':
+        engine.play(message.beat)
+        break
+      case 'stop':
+        engine.stop()
+        break
+      case 'monitor':
+        engine.setMonitor(message.monitor as Monitor)
+        break
+      case 'arm':
+        engine.arm(message.armed)
+        break
+      case 'capture':
+        this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0, from: message.beat }
+        engine.play(message.beat)
+        break
+      case 'measure':
+        this.busy = this.worst = this.measured = this.missed = 0
+        break
+    }
+    this.tellSlots()
+  }
+
+  /** Says where live values stand, when there are new ones. */
+  private tellSlots(): void {
+    const entries = this.engine.slotEntries
+    if (entries.length === this.told) return
+    this.told = entries.length
+    this.send({ type: 'slots', entries, late: this.engine.late })
+  }
+
+  override process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const out = outputs[0]
+    const left = out?.[0]
+    const right = out?.[1]
+    if (!left || !right) return true
+    const { engine } = this
+    const start = clock()
+    const input = inputs[0]
+    engine.input.left.set(input?.[0] ?? this.silent)
+    engine.input.right.set(input?.[1] ?? input?.[0] ?? this.silent)
+    engine.process(left, right)
+    const { capture } = this
+    if (capture) {
+      const n = Math.min(128, capture.left.length - capture.at)
+      capture.left.set(n === 128 ? engine.mix.left : engine.mix.left.subarray(0, n), capture.at)
+      capture.right.set(n === 128 ? engine.mix.right : engine.mix.right.subarray(0, n), capture.at)
+      capture.at += n
+      if (capture.at === capture.left.length) {
+        this.capture = null
+        this.port.postMessage({ type: 'captured', left: capture.left, right: capture.right, latency: engine.latency } satisfies FromWorklet, [capture.left.buffer, capture.right.buffer])
+      }
+    }
+    const took = (clock() - start) / 1000
+    this.busy += took
+    this.measured++
+    if (took > this.worst) this.worst = took
+    if (took > BLOCK_SECONDS) this.missed++
+    const { values } = engine.telemetry
+    values[3] = this.busy / (this.measured * BLOCK_SECONDS)
+    values[4] = this.worst / BLOCK_SECONDS
+    values[14] = this.missed
+    if (this.measured >= 2000) {
+      this.busy *= 0.5
+      this.measured *= 0.5
+    }
+    if (this.messageEvery && (values[2] ?? 0) % this.messageEvery === 0) this.send({ type: 'telemetry', buffer: engine.telemetry.buffer.slice(0) as ArrayBuffer })
+    return true
+  }
+}
+
+registerProcessor('oleaje', OleajeProcessor)

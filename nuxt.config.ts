@@ -1,0 +1,50 @@
+import tailwindcss from '@tailwindcss/vite'
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-01-01',
+  ssr: false,
+  telemetry: false,
+  devtools: { enabled: false },
+  modules: ['@pinia/nuxt', 'nuxt-security'],
+  css: ['~/assets/main.css'],
+  components: [{ path: '~/components', pathPrefix: false }],
+  app: { head: { title: 'Oleaje', htmlAttrs: { lang: 'en' }, meta: [{ name: 'description', content: 'A workbench for modulated audio effect chains.' }] } },
+  vite: {
+    plugins: [tailwindcss()],
+    worker: { format: 'es' },
+    build: { target: 'es2022' },
+  },
+  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
+  nitro: {
+    serverAssets: [{ baseName: 'demo', dir: '../demo/assets' }],
+    compressPublicAssets: true,
+  },
+  routeRules: { '/_nuxt/**': { headers: { 'cache-control': 'public, max-age=31536000, immutable' } } },
+  security: {
+    headers: {
+      crossOriginOpenerPolicy: 'same-origin',
+      crossOriginEmbedderPolicy: 'require-corp',
+      crossOriginResourcePolicy: 'same-origin',
+      contentSecurityPolicy: {
+        'default-src': ["'self'"],
+        'script-src': ["'self'", "'nonce-{{nonce}}'"],
+        'style-src': ["'self'", "'unsafe-inline'"],
+        'img-src': ["'self'", 'data:', 'blob:'],
+        'font-src': ["'self'"],
+        'connect-src': ["'self'"],
+        'worker-src': ["'self'", 'blob:'],
+        'object-src': ["'none'"],
+        'base-uri': ["'none'"],
+        'form-action': ["'none'"],
+        'frame-ancestors': ["'none'"],
+        'upgrade-insecure-requests': false,
+      },
+      permissionsPolicy: { microphone: ['self'], midi: ['self'], camera: [], geolocation: [] },
+      strictTransportSecurity: false,
+    },
+    rateLimiter: false,
+    requestSizeLimiter: false,
+    xssValidator: false,
+    corsHandler: false,
+  },
+})
