@@ -19,7 +19,18 @@ export default defineNuxtConfig({
     serverAssets: [{ baseName: 'demo', dir: '../demo/assets' }],
     compressPublicAssets: true,
   },
-  routeRules: { '/_nuxt/**': { headers: { 'cache-control': 'public, max-age=31536000, immutable' } } },
+  routeRules: {
+    // worker and worklet scripts must say themselves that they are isolated
+    '/_nuxt/**': {
+      headers: {
+        'cache-control': 'public, max-age=31536000, immutable',
+        'cross-origin-embedder-policy': 'require-corp',
+        'cross-origin-opener-policy': 'same-origin',
+        'cross-origin-resource-policy': 'same-origin',
+        'content-security-policy': "default-src 'self'",
+      },
+    },
+  },
   security: {
     headers: {
       crossOriginOpenerPolicy: 'same-origin',

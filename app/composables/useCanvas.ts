@@ -1,4 +1,4 @@
-import { type Ref, onBeforeUnmount, onMounted, ref } from 'vue'
+import { type Ref, onBeforeUnmount, ref, watch } from 'vue'
 import { onFrame } from './useFrame'
 
 export interface Pen {
@@ -32,8 +32,8 @@ export function useCanvas(draw: (pen: Pen, now: number) => void): Ref<HTMLCanvas
   const canvas = ref<HTMLCanvasElement | null>(null)
   let end = (): void => {}
   let observers: { disconnect(): void }[] = []
-  onMounted(() => {
-    const el = canvas.value
+  watch(canvas, (el) => {
+    close()
     const g = el?.getContext('2d')
     if (!el || !g) return
     let seen = true
@@ -56,10 +56,12 @@ export function useCanvas(draw: (pen: Pen, now: number) => void): Ref<HTMLCanvas
       g.clearRect(0, 0, width, height)
       draw({ g, width, height, color: paletteColor }, now)
     })
-  })
-  onBeforeUnmount(() => {
+  }, { flush: 'post' })
+  function close(): void {
     end()
     for (const o of observers) o.disconnect()
-  })
+    observers = []
+  }
+  onBeforeUnmount(close)
   return canvas
 }

@@ -73,6 +73,7 @@ class Session {
   get heavy(): Remote<Heavy> {
     if (!this.remote) {
       this.worker = new Worker(new URL('../workers/heavy.ts', import.meta.url), { type: 'module' })
+      this.worker.onerror = () => { this.doc.trouble = 'The background worker could not be started, so sounds cannot be read or rendered. Reload the page; your project is kept.' }
       this.remote = wrap<Heavy>(this.worker)
     }
     return this.remote

@@ -46,7 +46,7 @@ export const useBench = defineStore('bench', () => {
     const id = track.value?.id
     if (!id) return openMonitor
     return {
-      soloTracks: soloTracks.value, soloBranches: soloBranches.value, dryTrack: hearDry.value ? id : null, upTo: upTo.value,
+      soloTracks: [...soloTracks.value], soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value,
       match: matching.value && matchDb.value !== 0 ? { track: id, gain: 10 ** (matchDb.value / 20) } : null,
       probe: { track: id, modulator: traced.value },
     }

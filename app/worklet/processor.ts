@@ -85,7 +85,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     this.send({ type: 'slots', entries, late: this.engine.late })
   }
 
-  override process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+  process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const out = outputs[0]
     const left = out?.[0]
     const right = out?.[1]

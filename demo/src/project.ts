@@ -40,17 +40,17 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
   mix.params.level = 0
   mix.a.nodes = [newEffect('compressor', { threshold: -14, ratio: 2, knee: 10, attack: 0.03, release: 0.2, makeup: 1.5 }, 'mix-comp')]
   project.tracks = [
-    track('kit', 'deck-kit', -5, [newSplit([newBranch('straight', 0, 'kit-straight'), high], 'kit-split'), newEffect('compressor', { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 }, 'kit-comp')]),
-    track('guitar', 'rope-guitar', -9, [newEffect('filter', { cutoff: 2400, resonance: 1.4, shape: 0.2 }, 'guitar-filter'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 }, 'guitar-delay')]),
-    track('pad', 'fog-pad', -8, [
-      newEffect('filter', { cutoff: 800, resonance: 2.6, slope: 1, drive: 6, spread: 0.12, output: -1.5 }, 'pad-filter'),
+    track('kit', 'deck-kit', -4, [newSplit([newBranch('straight', 0, 'kit-straight'), high], 'kit-split'), newEffect('compressor', { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 }, 'kit-comp')]),
+    track('guitar', 'rope-guitar', -1, [newEffect('filter', { cutoff: 2400, resonance: 1.4, shape: 0.2 }, 'guitar-filter'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 }, 'guitar-delay')]),
+    track('pad', 'fog-pad', 3, [
+      newEffect('filter', { cutoff: 800, resonance: 2.6, slope: 1, drive: 6, spread: 0.12, output: 3 }, 'pad-filter'),
       newEffect('drive', { drive: 10, curve: 0, output: -7, wet: 0.5 }, 'pad-drive'),
       newEffect('delay', { sync: 0, time: 0.018, feedback: 0.1, wet: 0.45, highCut: 12_000 }, 'pad-delay'),
       newEffect('reverb', { decay: 3.6, size: 0.9, wet: 0.32, highs: 0.45 }, 'pad-reverb'),
     ]),
-    track('bass', 'hull-bass', -6, [newEffect('filter', { cutoff: 420, resonance: 1.8, slope: 1, drive: 8 }, 'bass-filter'), pump]),
-    track('keys', 'galley-keys', -11, [newEffect('filter', { cutoff: 1500, resonance: 3, shape: 1 }, 'keys-filter'), newEffect('delay', { sync: 1, length: 1 / 3, feedback: 0.3, wet: 0.25, path: 1 }, 'keys-delay')]),
-    track('horn', 'foghorn-voice', -12, [newEffect('delay', { sync: 1, length: 1.5, feedback: 0.5, wet: 0.35, highCut: 2400 }, 'horn-delay'), newEffect('reverb', { decay: 6, size: 1, wet: 0.5, highs: 0.35, lowCut: 120 }, 'horn-reverb')]),
+    track('bass', 'hull-bass', -9, [newEffect('filter', { cutoff: 420, resonance: 1.8, slope: 1, drive: 8 }, 'bass-filter'), pump]),
+    track('keys', 'galley-keys', -1.5, [newEffect('filter', { cutoff: 1500, resonance: 3, shape: 0.7, output: 4 }, 'keys-filter'), newEffect('delay', { sync: 1, length: 1 / 3, feedback: 0.3, wet: 0.25, path: 1 }, 'keys-delay')]),
+    track('horn', 'foghorn-voice', -7, [newEffect('delay', { sync: 1, length: 1.5, feedback: 0.5, wet: 0.35, highCut: 2400 }, 'horn-delay'), newEffect('reverb', { decay: 6, size: 1, wet: 0.5, highs: 0.35, lowCut: 120 }, 'horn-reverb')]),
     lineIn,
     mix,
   ]
@@ -72,7 +72,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     link('kit-follower', 'pad-filter', 'resonance', 2.6, 1.4),
     link('tide', 'pad-filter', 'shape', 0, 0.6),
     link('gulls', 'pad-delay', 'time', 0.012, 0.026),
-    link('kit-follower', 'pad', 'level', -8, -15),
+    link('kit-follower', 'pad', 'level', 3, -4),
     link('haze', 'pad-reverb', 'wet', 0.1, 0.75, 'fixed'),
     link('haze', 'pad-drive', 'wet', 0.15, 0.8, 'fixed'),
     link('rope', 'guitar-filter', 'cutoff', 1300, 5200),

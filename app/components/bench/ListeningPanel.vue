@@ -16,6 +16,7 @@ const dry = new Float32Array(bands).fill(-100)
 const wet = new Float32Array(bands).fill(-100)
 let measured = 0
 let told = 0
+let correlation = 0
 
 /** Levels of logarithmic bands from 30 Hz to 18 kHz; falls gently so that one can read it. */
 function gather(magnitude: Float64Array, into: Float32Array, rate: number): void {
@@ -80,6 +81,11 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     const hue = doc.project?.tracks.flatMap((t) => t.modulators).find((x2) => x2.id === bench.traced)?.hue
     if (hue !== undefined) draw(m, color(`hue-${hue}`), (v) => height - 3 - v * (height - 6))
   }
+  g.fillStyle = color('second')
+  g.font = '12px "Barlow Semi Condensed"'
+  g.textAlign = 'right'
+  g.textBaseline = 'top'
+  g.fillText(`correlation ${correlation.toFixed(2).replace('-', '−')}`, width - 2, 2)
   if (figures.value && now - told > 250) {
     told = now
     const t = host.telemetry
@@ -93,9 +99,10 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
       ll += x * x
       rr += y * y
     }
+    correlation = sum / Math.sqrt(ll * rr + 1e-12)
     const text = (v: number): string => (v < -80 ? '−∞' : v.toFixed(1).replace('-', '−'))
     const peak = t.fixed('true peak')
-    figures.value.textContent = `${text(t.fixed('wet momentary'))} LUFS · ${text(20 * Math.log10(peak + 1e-9))} dBTP · corr ${(sum / Math.sqrt(ll * rr + 1e-12)).toFixed(2).replace('-', '−')}`
+    figures.value.textContent = `${text(t.fixed('wet momentary'))} LUFS · ${text(20 * Math.log10(peak + 1e-9))} dBTP`
     figures.value.style.color = peak > 1 ? 'var(--magenta)' : ''
   }
 })
@@ -104,8 +111,8 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
 <template>
   <section class="flex h-full flex-col p-2" aria-label="Listening">
     <header class="flex items-center justify-between gap-2 text-[13px]">
-      <div class="flex gap-2" role="group" aria-label="What is shown">
-        <button :aria-pressed="view === 'spectra'" :class="view === 'spectra' ? 'border-b-2 border-magenta' : 'text-second'" title="Spectra of dry and processed sound" @click="view = 'spectra'"><i class="water-name" style="color: var(--hue-3)">dry</i> <i class="water-name">processed</i></button>
+      <div class="flex gap-2 whitespace-nowrap" role="group" aria-label="What is shown">
+        <button :aria-pressed="view === 'spectra'" :class="view === 'spectra' ? 'border-b-2 border-magenta' : 'text-second'" title="Spectra of dry and processed sound" @click="view = 'spectra'"><span class="water-name" style="color: var(--hue-3)">dry</span> <span class="water-name">processed</span></button>
         <button :aria-pressed="view === 'scope'" :class="view === 'scope' ? 'border-b-2 border-magenta' : 'text-second'" title="The last 50 ms, with the traced modulator over them" @click="view = 'scope'">scope</button>
       </div>
       <span ref="figures" class="whitespace-nowrap text-[12px] text-second" title="Momentary loudness, highest true peak since Play, correlation of left and right" />

@@ -89,7 +89,7 @@ function swapDevice(t: Track): void {
       </Menu>
     </header>
     <article
-      v-for="t in doc.project?.tracks" :key="t.id" :data-track="t.id" class="border-b border-line border-l-3 px-2 py-[6px]"
+      v-for="t in doc.project?.tracks" :key="t.id" :data-track="t.id" class="border-b border-line border-l-3 px-2 py-[4px]"
       :class="bench.track?.id === t.id ? 'border-l-ink bg-sheet' : 'border-l-transparent'"
     >
       <div class="flex items-center gap-1">
@@ -100,7 +100,7 @@ function swapDevice(t: Track): void {
         <button class="small-button" :aria-pressed="(t.params.mute ?? 0) >= 0.5" :title="`Mute ${t.name}`" :aria-label="`Mute ${t.name}`" @click="doc.edit(`Mute ${t.name}`, setParam(t.id, 'mute', (t.params.mute ?? 0) >= 0.5 ? 0 : 1))">M</button>
         <button v-if="t.kind === 'track'" class="small-button" :aria-pressed="bench.soloTracks.includes(t.id)" :title="`Hear ${t.name} alone; not part of a render`" :aria-label="`Solo ${t.name}`" @click="bench.toggleSoloTrack(t.id)">S</button>
       </div>
-      <div class="mt-1 flex items-center gap-2">
+      <div class="flex items-center gap-2">
         <div class="h-[4px] flex-1 bg-shoal"><div data-bar class="h-full origin-left bg-deep" style="transform: scaleX(0)" /></div>
         <span data-db class="w-9 text-right text-[12px] text-second">−∞</span>
       </div>

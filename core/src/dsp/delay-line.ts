@@ -39,6 +39,7 @@ export class DelayLine {
     const ring = this.ring
     const mask = this.mask
     const i = this.head - whole - 4
+    // weights come in rows of eight, so the row's end is inside the table whenever its start is
     return sincTable[row] * ring[i & mask] + sincTable[row + 1] * ring[(i + 1) & mask]
       + sincTable[row + 2] * ring[(i + 2) & mask] + sincTable[row + 3] * ring[(i + 3) & mask]
       + sincTable[row + 4] * ring[(i + 4) & mask] + sincTable[row + 5] * ring[(i + 5) & mask]

@@ -43,18 +43,17 @@ export const compressor = defineEffect({
     const powerPole = poleFor(0.005, sampleRate)
     const readouts = new Float64Array([-120, 0])
     // smoothed gain in log2 units, running power, sidechain high-pass states
-    let smoothed = 0
-    let power = 0
-    let cutL = 0
-    let cutR = 0
+    const state = new Float64Array(4)
     return {
       readouts,
       reset() {
-        smoothed = power = cutL = cutR = 0
+        state.fill(0)
         readouts[0] = -120
         readouts[1] = 0
       },
       process({ in: input, out, side }, p) {
+        let smoothed = state[0], power = state[1], cutL = state[2], cutR = state[3]
+        const sideL = side.left, sideR = side.right, inL = input.left, inR = input.right, outL = out.left, outR = out.right
         const thresholds = p.threshold.values()
         const ratios = p.ratio.values()
         const knees = p.knee.values()
@@ -67,8 +66,8 @@ export const compressor = defineEffect({
         const w = cutting ? onePoleWeight(p.sideCut.value, sampleRate) : 0
         let peak = -120
         for (let i = 0; i < BLOCK; i++) {
-          let l = side.left[i]
-          let r = side.right[i]
+          let l = sideL[i]
+          let r = sideR[i]
           if (cutting) {
             cutL += w * (l - cutL)
             cutR += w * (r - cutR)
@@ -100,11 +99,14 @@ export const compressor = defineEffect({
           const pole = wanted < smoothed ? attack : release
           smoothed = wanted + pole * (smoothed - wanted)
           const g = exp2(smoothed / DB_PER_LOG2) * makeups[i]
-          out.left[i] = input.left[i] * g
-          out.right[i] = input.right[i] * g
+          outL[i] = inL[i] * g
+          outR[i] = inR[i] * g
         }
         if (smoothed > -1e-9) smoothed = 0
-        if (power < 1e-20) power = 0
+        state[0] = smoothed
+        state[1] = power < 1e-20 ? 0 : power
+        state[2] = cutL
+        state[3] = cutR
         readouts[0] = peak
         readouts[1] = smoothed
       },

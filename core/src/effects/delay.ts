@@ -39,25 +39,26 @@ export const delay = defineEffect({
     const times = new Float64Array(BLOCK)
     const fadeFrames = Math.round(0.03 * sampleRate)
     const glide = 1 - poleFor(0.04, sampleRate)
-    // time now heard, time faded from, frames left of the fade; filter states of both sides
-    let now = 0
-    let from = 0
-    let fade = 0
-    let glided = 0
-    let lowL = 0, lowR = 0, highL = 0, highR = 0
+    // time now heard, time faded from, frames left of the fade, glided time; filter states of both sides. In an array,
+    // since numbers kept by a closure are boxed anew at each change.
+    const state = new Float64Array(8)
 
     return {
       reset() {
         left.reset()
         right.reset()
-        now = from = fade = glided = 0
-        lowL = lowR = highL = highR = 0
+        state.fill(0)
       },
       process({ in: input, out, song }, p) {
+        let now = state[0], from = state[1], fade = state[2], glided = state[3]
+        let lowL = state[4], lowR = state[5], highL = state[6], highR = state[7]
         const synced = p.sync.value === 1
         const source = synced ? p.length : p.time
         const scale = synced ? 1 / song.beatsPerFrame : sampleRate
         const longest = LONGEST_DELAY * sampleRate
+        const lowCuts = p.lowCut.values()
+        const highCuts = p.highCut.values()
+        const inL = input.left, inR = input.right, outL = out.left, outR = out.right
         const asked = source.values()
         for (let i = 0; i < BLOCK; i++) {
           const t = asked[i] * scale
@@ -104,8 +105,8 @@ export const delay = defineEffect({
             r = right.read(glided)
           }
           // feedback path: low cut, high cut, saturation
-          const a = wL > 0 ? wL : onePoleWeight(p.lowCut.buffer[i], sampleRate)
-          const b = wH > 0 ? wH : onePoleWeight(p.highCut.buffer[i], sampleRate)
+          const a = wL > 0 ? wL : onePoleWeight(lowCuts[i], sampleRate)
+          const b = wH > 0 ? wH : onePoleWeight(highCuts[i], sampleRate)
           lowL += a * (l - lowL)
           lowR += a * (r - lowR)
           highL += b * (l - lowL - highL)
@@ -119,26 +120,30 @@ export const delay = defineEffect({
             fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
           }
           if (pingPong) {
-            left.write(0.5 * (input.left[i] + input.right[i]) + fr)
+            left.write(0.5 * (inL[i] + inR[i]) + fr)
             right.write(fl)
           } else {
-            left.write(input.left[i] + fl)
-            right.write(input.right[i] + fr)
+            left.write(inL[i] + fl)
+            right.write(inR[i] + fr)
           }
           if (mono) {
-            out.left[i] = l
-            out.right[i] = r
+            outL[i] = l
+            outR[i] = r
           } else {
             const m = 0.5 * (l + r)
             const s = 0.5 * (l - r) * widths[i]
-            out.left[i] = m + s
-            out.right[i] = m - s
+            outL[i] = m + s
+            outR[i] = m - s
           }
         }
-        if (Math.abs(highL) < 1e-20) highL = 0
-        if (Math.abs(highR) < 1e-20) highR = 0
-        if (Math.abs(lowL) < 1e-20) lowL = 0
-        if (Math.abs(lowR) < 1e-20) lowR = 0
+        state[0] = now
+        state[1] = from
+        state[2] = fade
+        state[3] = glided
+        state[4] = Math.abs(lowL) < 1e-20 ? 0 : lowL
+        state[5] = Math.abs(lowR) < 1e-20 ? 0 : lowR
+        state[6] = Math.abs(highL) < 1e-20 ? 0 : highL
+        state[7] = Math.abs(highR) < 1e-20 ? 0 : highR
       },
     }
   },

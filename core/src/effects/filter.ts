@@ -1,6 +1,6 @@
 import { exp2, tanPi } from '../dsp/math'
 import { boost, choice, hertz, number, percent } from '../units/parameter'
-import { BLOCK } from '../engine/block'
+import { BLOCK, type ParamBlock } from '../engine/block'
 import { defineEffect } from './definition'
 
 /** Fixed resonance of the second stage of 24 dB/oct and the factor on the first: together a Butterworth at Q 0.707. */
@@ -37,12 +37,15 @@ export const filter = defineEffect({
     const leftG = new Float64Array(BLOCK)
     const rightG = new Float64Array(BLOCK)
 
-    function prewarp(cutoff: Float64Array, spread: Float64Array, flat: boolean) {
+    function prewarp(cutoff: Float64Array, spread: ParamBlock) {
+      const flat = spread.constant && spread.value === 0
+      const moving = spread.constant ? null : spread.buffer
+      const apart = exp2(spread.value)
       for (let i = 0; i < BLOCK; i++) {
         const f = cutoff[i] / sampleRate
         if (flat) leftG[i] = rightG[i] = tanPi(f > nyquistLimit ? nyquistLimit : f)
         else {
-          const s = exp2(spread[i])
+          const s = moving ? exp2(moving[i]) : apart
           const l = f / s
           const r = f * s
           leftG[i] = tanPi(l > nyquistLimit ? nyquistLimit : l)
@@ -126,8 +129,12 @@ export const filter = defineEffect({
           }
           return
         }
-        const spread = p.spread.values()
-        prewarp(p.cutoff.values(), spread, p.spread.constant && p.spread.value === 0)
+        if (p.cutoff.constant && p.spread.constant) {
+          const s = exp2(p.spread.value)
+          const f = p.cutoff.value / sampleRate
+          leftG.fill(tanPi(Math.min(nyquistLimit, f / s)))
+          rightG.fill(tanPi(Math.min(nyquistLimit, f * s)))
+        } else prewarp(p.cutoff.values(), p.spread)
         const q = p.resonance.values()
         const shape = p.shape.values()
         const drive = p.drive.values()

@@ -17,17 +17,19 @@ export const gainEffect = defineEffect({
     process({ in: input, out }, p) {
       const by = p.mode.value === 0 ? p.level : p.factor
       const { left, right } = input
+      const outL = out.left
+      const outR = out.right
       if (by.constant) {
         const g = by.value
         for (let i = 0; i < left.length; i++) {
-          out.left[i] = left[i] * g
-          out.right[i] = right[i] * g
+          outL[i] = left[i] * g
+          outR[i] = right[i] * g
         }
       } else {
         const g = by.buffer
         for (let i = 0; i < left.length; i++) {
-          out.left[i] = left[i] * g[i]
-          out.right[i] = right[i] * g[i]
+          outL[i] = left[i] * g[i]
+          outR[i] = right[i] * g[i]
         }
       }
     },

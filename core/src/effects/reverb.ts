@@ -88,7 +88,7 @@ export const reverb = defineEffect({
     let size = 1024
     while (size < LONGEST * sampleRate + 128) size *= 2
     const mask = size - 1
-    const lines = new Float32Array(LINES * size)
+    const lines = Array.from({ length: LINES }, () => new Float32Array(size))
     const preSize = 32768 * Math.ceil(sampleRate / 96000)
     const pre = [new Float32Array(preSize), new Float32Array(preSize)]
     const diffusers = DIFFUSER_SECONDS.map((s) => prime(Math.round(s * sampleRate)))
@@ -96,10 +96,9 @@ export const reverb = defineEffect({
     const diffuserHeads = new Int32Array(8)
     const full = new Int32Array(LINES)
     for (let k = 0; k < LINES; k++) full[k] = prime(Math.round(SHORTEST * exp2(k / (LINES - 1) * log2(LONGEST / SHORTEST)) * sampleRate))
-    // filters per line: gain-scaled low shelf, then high shelf
-    const lb0 = new Float64Array(LINES), lb1 = new Float64Array(LINES), la1 = new Float64Array(LINES)
-    const hb0 = new Float64Array(LINES), hb1 = new Float64Array(LINES), ha1 = new Float64Array(LINES)
-    const lx = new Float64Array(LINES), ly = new Float64Array(LINES), hy = new Float64Array(LINES)
+    // six weights of the absorbent filters and three states of each line
+    const filters = new Float64Array(6 * LINES)
+    const memory = new Float64Array(3 * LINES)
     // one block of every line, worked through line by line: the shortest line is longer than a block
     const mixed = Array.from({ length: LINES }, () => new Float64Array(BLOCK))
     const inL = new Float64Array(BLOCK)
@@ -108,118 +107,46 @@ export const reverb = defineEffect({
     const phases = new Float64Array(MOVING)
     const swing = new Float64Array(MOVING)
     const swingTo = new Float64Array(MOVING)
-    let head = 0
-    let preHead = 0
-    let scale = 0
-    let inputGain = 1
-    let cutL = 0, cutR = 0
-    let setFor = [0, 0, 0, 0]
+    // write place, write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set for
+    const state = new Float64Array(6)
+    const setFor = new Float64Array(4)
 
     function setFilters(decay: number, lows: number, highs: number, s: number) {
       if (setFor[0] === decay && setFor[1] === lows && setFor[2] === highs && setFor[3] === s) return
-      setFor = [decay, lows, highs, s]
+      setFor[0] = decay
+      setFor[1] = lows
+      setFor[2] = highs
+      setFor[3] = s
       for (let k = 0; k < LINES; k++) {
         const { gain, low, high } = absorption(full[k] * s / sampleRate, decay, lows, highs, sampleRate)
-        lb0[k] = low.b0 * gain
-        lb1[k] = low.b1 * gain
-        la1[k] = low.a1
-        hb0[k] = high.b0
-        hb1[k] = high.b1
-        ha1[k] = high.a1
+        filters.set([low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1], 6 * k)
       }
       const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * s, decay) / 6.020599913279624)
-      inputGain = Math.sqrt(1 - mean * mean) * 0.5
-    }
-
-    /** Four all-passes in series over a block, in place. */
-    function diffuse(side: number, x: Float64Array, g: number) {
-      for (let d = 0; d < 4; d++) {
-        const ring = diffuserRings[side][d]
-        const length = ring.length
-        let h = diffuserHeads[side * 4 + d]
-        for (let i = 0; i < BLOCK; i++) {
-          const past = ring[h]
-          const v = x[i] - g * past
-          ring[h] = v
-          x[i] = past + g * v
-          if (++h === length) h = 0
-        }
-        diffuserHeads[side * 4 + d] = h
-      }
-    }
-
-    /** Reads a line at a place that moves evenly from `from` to `to` over the block. */
-    function readMoving(base: number, from: number, to: number, y: Float64Array) {
-      const step = (to - from) / BLOCK
-      for (let i = 0; i < BLOCK; i++) {
-        const delay = from + step * i
-        const whole = Math.floor(delay)
-        const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
-        const j = head + i - whole - 4
-        y[i] = sincTable[row] * lines[base + (j & mask)] + sincTable[row + 1] * lines[base + ((j + 1) & mask)]
-          + sincTable[row + 2] * lines[base + ((j + 2) & mask)] + sincTable[row + 3] * lines[base + ((j + 3) & mask)]
-          + sincTable[row + 4] * lines[base + ((j + 4) & mask)] + sincTable[row + 5] * lines[base + ((j + 5) & mask)]
-          + sincTable[row + 6] * lines[base + ((j + 6) & mask)] + sincTable[row + 7] * lines[base + ((j + 7) & mask)]
-      }
-    }
-
-    function readStill(base: number, delay: number, y: Float64Array) {
-      const j = head - delay
-      for (let i = 0; i < BLOCK; i++) y[i] = lines[base + ((j + i) & mask)]
-    }
-
-    /** Sends a line's block to its side and through its absorbent filters, in place. */
-    function absorb(k: number, y: Float64Array) {
-      const a0 = lb0[k], a1 = lb1[k], a2 = la1[k]
-      const b0 = hb0[k], b1 = hb1[k], b2 = ha1[k]
-      let x1 = lx[k], y1 = ly[k], z1 = hy[k]
-      const out = outs[k & 1]
-      // every second pair of lines goes out inverted, so that left and right share nothing
-      const sign = k & 2 ? -1 : 1
-      for (let i = 0; i < BLOCK; i++) {
-        const x = y[i]
-        out[i] += sign * x
-        const a = a0 * x + a1 * x1 - a2 * y1
-        const b = b0 * a + b1 * y1 - b2 * z1
-        x1 = x
-        y1 = a
-        z1 = b
-        y[i] = b
-      }
-      lx[k] = x1
-      ly[k] = y1 > 1e-20 || y1 < -1e-20 ? y1 : 0
-      hy[k] = z1 > 1e-20 || z1 < -1e-20 ? z1 : 0
-    }
-
-    /** Sum and difference of two lines. */
-    function butterfly(a: Float64Array, b: Float64Array) {
-      for (let i = 0; i < BLOCK; i++) {
-        const x = a[i]
-        const y = b[i]
-        a[i] = x + y
-        b[i] = x - y
-      }
+      state[3] = Math.sqrt(1 - mean * mean) * 0.5
     }
 
     return {
       reset() {
-        lines.fill(0)
+        for (const line of lines) line.fill(0)
         for (const p of pre) p.fill(0)
         for (const side of diffuserRings) for (const ring of side) ring.fill(0)
-        for (const a of [diffuserHeads, lx, ly, hy, swing, swingTo]) a.fill(0)
+        for (const a of [diffuserHeads, memory, swing, swingTo]) a.fill(0)
         for (let k = 0; k < MOVING; k++) phases[k] = ((seed >>> (k * 5)) & 31) / 32
-        head = preHead = 0
-        scale = 0
-        cutL = cutR = 0
+        state.fill(0)
+        setFor.fill(0)
       },
       process({ in: input, out }, p) {
+        const head = state[0]
+        let preHead = state[1], scale = state[2], cutL = state[4], cutR = state[5]
+        const xL = input.left, xR = input.right, yL = out.left, yR = out.right
         const wanted = p.size.value
         if (scale === 0) scale = wanted
         const gliding = Math.abs(wanted - scale) > 1e-7
         if (!gliding) scale = wanted
         const from = scale
         if (gliding) scale += (wanted - scale) * 0.06
-        setFilters(p.decay.value, p.lows.value, p.highs.value, gliding ? scale : wanted)
+        setFilters(p.decay.value, p.lows.value, p.highs.value, scale)
+        const inputGain = state[3]
         const g = 0.62 * p.diffusion.value
         const depth = p.motion.value * 0.0006 * sampleRate
         for (let k = 0; k < MOVING; k++) {
@@ -229,14 +156,15 @@ export const reverb = defineEffect({
           swingTo[k] = depth * (1 + sinCycles(phases[k]))
         }
         const preFrames = p.predelay.values()
+        const stillPre = p.predelay.constant ? Math.round(p.predelay.value * sampleRate) : -1
         const w = onePoleWeight(p.lowCut.value, sampleRate)
         const widths = p.width.values()
         const [preL, preR] = pre
         const preMask = preSize - 1
         for (let i = 0; i < BLOCK; i++) {
-          preL[preHead] = input.left[i]
-          preR[preHead] = input.right[i]
-          const back = (preHead - Math.round(preFrames[i] * sampleRate)) & preMask
+          preL[preHead] = xL[i]
+          preR[preHead] = xR[i]
+          const back = (preHead - (stillPre >= 0 ? stillPre : Math.round(preFrames[i] * sampleRate))) & preMask
           let l = preL[back]
           let r = preR[back]
           preHead = (preHead + 1) & preMask
@@ -245,38 +173,110 @@ export const reverb = defineEffect({
           inL[i] = (l - cutL) * inputGain
           inR[i] = (r - cutR) * inputGain
         }
-        diffuse(0, inL, g)
-        diffuse(1, inR, g)
+        diffuse(diffuserRings[0], diffuserHeads, 0, inL, g)
+        diffuse(diffuserRings[1], diffuserHeads, 4, inR, g)
         outs[0].fill(0)
         outs[1].fill(0)
         for (let k = 0; k < LINES; k++) {
           const y = mixed[k]
-          if (k < MOVING) readMoving(k * size, full[k] * from - 1 - swing[k], full[k] * scale - 1 - swingTo[k], y)
-          else if (gliding) readMoving(k * size, full[k] * from, full[k] * scale, y)
-          else readStill(k * size, Math.round(full[k] * scale), y)
-          absorb(k, y)
+          if (k < MOVING) readMoving(lines[k], mask, head, full[k] * from - 1 - swing[k], full[k] * scale - 1 - swingTo[k], y)
+          else if (gliding) readMoving(lines[k], mask, head, full[k] * from, full[k] * scale, y)
+          else readStill(lines[k], mask, head - Math.round(full[k] * scale), y)
+          absorb(y, outs[k & 1], k & 2 ? -1 : 1, filters, memory, k)
         }
         for (let span = 1; span < LINES; span *= 2) {
           for (let a = 0; a < LINES; a += 2 * span) for (let b = a; b < a + span; b++) butterfly(mixed[b], mixed[b + span])
         }
         for (let k = 0; k < LINES; k++) {
           const y = mixed[k]
-          const x = k & 1 ? inR : inL
-          const base = k * size
-          for (let i = 0; i < BLOCK; i++) lines[base + ((head + i) & mask)] = 0.25 * y[i] + x[i]
+          writeBack(lines[k], head, y, k & 1 ? inR : inL)
         }
-        head = (head + BLOCK) & mask
         const [outL, outR] = outs
         for (let i = 0; i < BLOCK; i++) {
           const m = 0.5 * (outL[i] + outR[i])
           const d = 0.5 * (outL[i] - outR[i]) * widths[i]
-          out.left[i] = m + d
-          out.right[i] = m - d
+          yL[i] = m + d
+          yR[i] = m - d
         }
+        state[0] = (head + BLOCK) & mask
+        state[1] = preHead
+        state[2] = scale
+        state[4] = cutL
+        state[5] = cutR
       },
     }
   },
 })
+
+/** Four all-passes in series over a block, in place. */
+function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, x: Float64Array, g: number): void {
+  for (let d = 0; d < 4; d++) {
+    const ring = rings[d]
+    const length = ring.length
+    let h = heads[at + d]
+    for (let i = 0; i < BLOCK; i++) {
+      const past = ring[h]
+      const v = x[i] - g * past
+      ring[h] = v
+      x[i] = past + g * v
+      if (++h === length) h = 0
+    }
+    heads[at + d] = h
+  }
+}
+
+/** Reads a line at a place that moves evenly from `from` to `to` samples ago over the block. */
+function readMoving(line: Float32Array, mask: number, head: number, from: number, to: number, y: Float64Array): void {
+  const step = (to - from) / BLOCK
+  for (let i = 0; i < BLOCK; i++) {
+    const delay = from + step * i
+    const whole = Math.floor(delay)
+    const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+    const j = head + i - whole - 4
+    y[i] = sincTable[row] * line[j & mask] + sincTable[row + 1] * line[(j + 1) & mask]
+      + sincTable[row + 2] * line[(j + 2) & mask] + sincTable[row + 3] * line[(j + 3) & mask]
+      + sincTable[row + 4] * line[(j + 4) & mask] + sincTable[row + 5] * line[(j + 5) & mask]
+      + sincTable[row + 6] * line[(j + 6) & mask] + sincTable[row + 7] * line[(j + 7) & mask]
+  }
+}
+
+function readStill(line: Float32Array, mask: number, from: number, y: Float64Array): void {
+  for (let i = 0; i < BLOCK; i++) y[i] = line[(from + i) & mask]
+}
+
+/** Adds a line's block to its side of the output, and takes it through its absorbent filters, in place. */
+function absorb(y: Float64Array, out: Float64Array, sign: number, filters: Float64Array, memory: Float64Array, k: number): void {
+  const a0 = filters[6 * k], a1 = filters[6 * k + 1], a2 = filters[6 * k + 2]
+  const b0 = filters[6 * k + 3], b1 = filters[6 * k + 4], b2 = filters[6 * k + 5]
+  let x1 = memory[3 * k], y1 = memory[3 * k + 1], z1 = memory[3 * k + 2]
+  for (let i = 0; i < BLOCK; i++) {
+    const x = y[i]
+    out[i] += sign * x
+    const a = a0 * x + a1 * x1 - a2 * y1
+    const b = b0 * a + b1 * y1 - b2 * z1
+    x1 = x
+    y1 = a
+    z1 = b
+    y[i] = b
+  }
+  memory[3 * k] = x1
+  memory[3 * k + 1] = y1 > 1e-20 || y1 < -1e-20 ? y1 : 0
+  memory[3 * k + 2] = z1 > 1e-20 || z1 < -1e-20 ? z1 : 0
+}
+
+/** Sum and difference of two lines. */
+function butterfly(a: Float64Array, b: Float64Array): void {
+  for (let i = 0; i < BLOCK; i++) {
+    const x = a[i]
+    const y = b[i]
+    a[i] = x + y
+    b[i] = x - y
+  }
+}
+
+function writeBack(line: Float32Array, head: number, y: Float64Array, x: Float64Array): void {
+  for (let i = 0; i < BLOCK; i++) line[head + i] = 0.25 * y[i] + x[i]
+}
 
 function prime(n: number): number {
   for (let p = n | 1; ; p += 2) {

@@ -13,6 +13,10 @@ import { Seam } from './seam'
 /** Blocks that switching on or off takes: long enough to add no step above −60 dBFS to usual material. */
 const SWITCH_BLOCKS = 6
 
+/** Below this (−160 dBFS) a silent effect has rung out, and after so many blocks of it, it rests until sound comes in. */
+const RUNG_OUT = 1e-8
+const REST_BLOCKS = 96
+
 /** One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on what. */
 export interface Step {
   run(): void
@@ -143,6 +147,7 @@ export class EffectStep implements SoundStep {
   private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock }
   private asleep = true
   private chosen = 0
+  private quietBlocks = 0
 
   constructor(
     readonly definition: EffectDefinition, readonly processor: EffectProcessor<ParamSpecs>, readonly params: ParamSet,
@@ -189,6 +194,12 @@ export class EffectStep implements SoundStep {
       this.chosen = chosen
       this.outSeam.cut()
     }
+    // With nothing coming in and nothing left to ring out, there is nothing to work out.
+    if (!this.definition.generates && this.quietBlocks >= REST_BLOCKS && peakOf(x) === 0) {
+      copy(dry, out)
+      this.guard.peak = 0
+      return
+    }
     io.in = x
     io.side = side
     this.processor.process(io as EffectBlock, params.blocks as never)
@@ -199,6 +210,7 @@ export class EffectStep implements SoundStep {
       copy(dry, out)
       return
     }
+    this.quietBlocks = this.guard.peak < RUNG_OUT && peakOf(x) === 0 ? this.quietBlocks + 1 : 0
     const healed = this.outSeam.process(out)
     if (healed !== out) copy(healed, out)
     const wet = params.blocks.wet
@@ -217,6 +229,7 @@ export class EffectStep implements SoundStep {
     this.side?.reset()
     this.turn.jump(this.isOn && !this.unheard)
     this.asleep = true
+    this.quietBlocks = 0
     this.chosen = this.choiceSum()
   }
 

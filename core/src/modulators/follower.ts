@@ -25,11 +25,13 @@ export const follower = defineModulator({
   },
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.01, sampleRate)
-    let level = 0, power = 0
-    let lowL = 0, lowR = 0, highL = 0, highR = 0
+    // level, power, and the states of low and high cut; in an array, since numbers kept by a closure are boxed anew
+    const state = new Float64Array(6)
     return {
-      reset() { level = power = lowL = lowR = highL = highR = 0 },
+      reset() { state.fill(0) },
       process({ outputs, side }, p) {
+        let level = state[0], power = state[1], lowL = state[2], lowR = state[3], highL = state[4], highR = state[5]
+        const sideL = side.left, sideR = side.right
         const out = outputs[0]
         const y = out.buffer
         const sens = p.sensitivity.values()
@@ -42,8 +44,8 @@ export const follower = defineModulator({
         const a = onePoleWeight(p.lowCut.value, sampleRate)
         const b = onePoleWeight(p.highCut.value, sampleRate)
         for (let i = 0; i < BLOCK; i++) {
-          let l = side.left[i]
-          let r = side.right[i]
+          let l = sideL[i]
+          let r = sideR[i]
           if (cutLow) {
             lowL += a * (l - lowL)
             lowR += a * (r - lowR)
@@ -76,8 +78,12 @@ export const follower = defineModulator({
           level = x + pole * (level - x)
           y[i] = level
         }
-        if (level < 1e-15) level = 0
-        if (power < 1e-20) power = 0
+        state[0] = level < 1e-15 ? 0 : level
+        state[1] = power < 1e-20 ? 0 : power
+        state[2] = lowL
+        state[3] = lowR
+        state[4] = highL
+        state[5] = highR
         out.move()
       },
     }

@@ -51,10 +51,12 @@ export const lfo = defineModulator({
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of a square, rising part of a triangle' }),
   },
   create: ({ sampleRate, seed }) => {
-    let turned = 0
+    // phase in cycles since the start; in an array, since a number kept by a closure is boxed anew at each change
+    const state = new Float64Array(1)
     return {
-      reset() { turned = 0 },
+      reset() { state[0] = 0 },
       process({ outputs, song }, p) {
+        let turned = state[0]
         const out = outputs[0]
         const y = out.buffer
         const shape = p.shape.value
@@ -85,6 +87,7 @@ export const lfo = defineModulator({
             turned += rates[i] / sampleRate
           }
         }
+        state[0] = turned
         out.move()
       },
     }

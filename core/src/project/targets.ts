@@ -1,7 +1,7 @@
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
-import { type ParamSpec, type ParamSpecs, beats, factor, gain, percent, toggle } from '../units/parameter'
+import { type ParamSpec, type ParamSpecs, beats, factor, gain, pan, percent, toggle } from '../units/parameter'
 import { fromPlace, toPlace } from '../units/scale'
 import type { Link, Project, Target } from './schema'
 import { type Owner, findOwner } from './walk'
@@ -14,13 +14,13 @@ export const commonParams = {
 
 export const trackParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the track in the mix' }),
-  pan: factor('Pan', { min: -1, max: 1, default: 0, tip: 'Place between left and right' }),
+  pan: pan('Pan', { tip: 'Place between left and right' }),
   mute: toggle('Mute', false, 'Silences the track, also in a render'),
 } satisfies ParamSpecs
 
 export const branchParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the branch where the paths merge' }),
-  pan: factor('Pan', { min: -1, max: 1, default: 0, tip: 'Place between left and right' }),
+  pan: pan('Pan', { tip: 'Place between left and right' }),
   polarity: factor('Polarity', { min: -1, max: 1, default: 1, tip: '1 as it is, −1 inverted, and all between' }),
   mute: toggle('Mute', false, 'Silences the branch'),
 } satisfies ParamSpecs

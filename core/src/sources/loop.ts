@@ -26,28 +26,29 @@ export const loopSource = defineSource({
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
   create: ({ sampleRate }) => {
-    let at = -1
-    let seam = 0
-    let seamL = 0, seamR = 0
-    let lastL = 0, lastR = 0
+    // reading place, frames left of the seam, its offsets, last samples
+    const state = new Float64Array([-1, 0, 0, 0, 0, 0])
     return {
       reset() {
-        at = -1
-        seam = 0
-        seamL = seamR = lastL = lastR = 0
+        state.fill(0)
+        state[0] = -1
       },
       process({ out, song, audio }, p) {
+        let at = state[0], seam = state[1], seamL = state[2], seamR = state[3], lastL = state[4], lastR = state[5]
+        const outL = out.left, outR = out.right
         const left = audio?.channels[0]
         if (!audio || !left || left.length === 0 || !song.playing) {
           // fades out from wherever it was
           for (let i = 0; i < BLOCK; i++) {
             lastL *= 0.97
             lastR *= 0.97
-            out.left[i] = lastL
-            out.right[i] = lastR
+            outL[i] = lastL
+            outR[i] = lastR
           }
-          if (Math.abs(lastL) + Math.abs(lastR) < 1e-7) lastL = lastR = 0
-          at = -1
+          const silent = Math.abs(lastL) + Math.abs(lastR) < 1e-7
+          state[0] = -1
+          state[4] = silent ? 0 : lastL
+          state[5] = silent ? 0 : lastR
           return
         }
         const right = audio.channels[1] ?? left
@@ -101,9 +102,15 @@ export const loopSource = defineSource({
             r += seamR * w
             seam--
           }
-          out.left[i] = lastL = l
-          out.right[i] = lastR = r
+          outL[i] = lastL = l
+          outR[i] = lastR = r
         }
+        state[0] = at
+        state[1] = seam
+        state[2] = seamL
+        state[3] = seamR
+        state[4] = lastL
+        state[5] = lastR
       },
     }
   },

@@ -32,19 +32,15 @@ export const toneSource = defineSource({
   create: ({ sampleRate, seed }) => {
     const noise = new Random(seed)
     const fade = 1 - poleFor(0.003, sampleRate)
-    let phase = 0
-    let swept = 0
-    let burst = 0
-    let b0 = 0, b1 = 0, b2 = 0, b3 = 0
-    let open = 0
+    // phase, phase of the sweep, three poles of pink noise, how far open
+    const state = new Float64Array(6)
     return {
       reset() {
         noise.reset()
-        phase = swept = burst = 0
-        b0 = b1 = b2 = b3 = 0
-        open = 0
+        state.fill(0)
       },
       process({ out, song }, p) {
+        let phase = state[0], swept = state[1], b0 = state[2], b1 = state[3], b2 = state[4], open = state[5]
         const wave = p.wave.value
         const levels = p.level.values()
         const f = p.frequency.values()
@@ -84,9 +80,7 @@ export const toneSource = defineSource({
             } else {
               // one burst of a sixteenth's attack-less decay each beat
               const x = beat - Math.floor(beat)
-              burst = x < 0.001 ? 1 : exp2(-x * 24)
-              b3 = white * burst
-              y = b3
+              y = white * exp2(-x * 24)
             }
           } else if (wave === 7) {
             const before = beat - song.beatsPerFrame
@@ -105,7 +99,12 @@ export const toneSource = defineSource({
           out.left[i] = v
           out.right[i] = v
         }
-        if (wanted === 0 && open < 1e-5) open = 0
+        state[0] = phase
+        state[1] = swept
+        state[2] = b0
+        state[3] = b1
+        state[4] = b2
+        state[5] = wanted === 0 && open < 1e-5 ? 0 : open
       },
     }
   },

@@ -1,5 +1,5 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
-export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'number' | 'choice' | 'toggle'
+export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'pan' | 'number' | 'choice' | 'toggle'
 /** How the staff of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
 export type Law = 'linear' | 'log' | 'square'
 
@@ -40,6 +40,8 @@ export const semitones = (name: string, o: Numbers): ParamSpec => spec('semitone
 export const degrees = (name: string, o: Numbers): ParamSpec => spec('degrees', 'linear', name, o)
 export const ratio = (name: string, o: Numbers): ParamSpec => spec('ratio', 'log', name, o)
 export const factor = (name: string, o: Numbers): ParamSpec => spec('factor', 'linear', name, o)
+/** A place between left (−1) and right (1). */
+export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec => spec('pan', 'linear', name, { min: -1, max: 1, default: 0, ...o })
 /** A musical length in quarter notes. */
 export const beats = (name: string, o: Numbers): ParamSpec => spec('beats', 'log', name, o)
 export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'linear', name, o)

@@ -17,6 +17,7 @@ export function formatValue(p: ParamSpec, value: number): string {
     case 'degrees': return `${trim(value * 360, 0)}°`
     case 'ratio': return `${trim(value, value < 10 ? 2 : 1)} : 1`
     case 'factor': return `× ${signed(value, 3, false)}`
+    case 'pan': return Math.abs(value) < 0.005 ? 'middle' : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
     case 'beats': return formatLength(value)
     case 'toggle': return value >= 0.5 ? 'on' : 'off'
     case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
@@ -89,6 +90,7 @@ function absolute(p: ParamSpec, t: string): number | undefined {
   }
   if (p.unit === 'toggle') return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
   if (p.unit === 'beats') return parseLength(t)
+  if (p.unit === 'pan') return parsePan(t)
   if (p.unit === 'hertz') {
     const note = noteFrequency(t)
     if (note !== undefined) return note
@@ -111,6 +113,13 @@ function suffix(p: ParamSpec, s: string): number | undefined {
     case 'ratio': return { '': 1, ':1': 1 }[s]
     default: return s === '' ? 1 : undefined
   }
+}
+
+function parsePan(t: string): number | undefined {
+  if (/^(m|middle|c|0)$/.test(t)) return 0
+  const m = /^(-?\d*\.?\d+)%?(l|left|r|right)?$/.exec(t)
+  if (!m) return undefined
+  return Number(m[1]) / 100 * (m[2]?.startsWith('l') ? -1 : 1)
 }
 
 function parseLength(t: string): number | undefined {
@@ -139,6 +148,7 @@ function hint(p: ParamSpec): string {
     case 'seconds': return ': try 250ms or 1.5s'
     case 'decibel': return ': try -6dB'
     case 'percent': return ': try 40%'
+    case 'pan': return ': try 30 left or middle'
     case 'beats': return ': try 1/8., 1/4t, or 2 bars'
     case 'choice': return `: it can be ${p.choices?.join(', ')}`
     case 'toggle': return ': it can be on or off'
