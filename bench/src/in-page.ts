@@ -1,0 +1,311 @@
+import { DelayLine } from '@oleaje/core/dsp/delay-line'
+import { shapeRound } from '@oleaje/core/dsp/antiderivative'
+import { Bell } from '@oleaje/core/dsp/bell'
+import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
+import { Oversampler } from '@oleaje/core/dsp/oversampler'
+import type { EffectDefinition, EffectProcessor } from '@oleaje/core/effects/definition'
+import { effectDefinition, effects } from '@oleaje/core/effects/index'
+import { BLOCK, type StereoBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { Engine } from '@oleaje/core/engine/engine'
+import { LinkState } from '@oleaje/core/engine/link-state'
+import { ParamBlock } from '@oleaje/core/engine/block'
+import { ParamSet } from '@oleaje/core/engine/steps'
+import { readProject } from '@oleaje/core/project/read'
+import { commonParams } from '@oleaje/core/project/targets'
+import { readWav } from '@oleaje/core/formats/wav'
+import { audioHash } from '@oleaje/core/formats/hash'
+import { ALIAS_SIZE, aliasBin, aliasSum } from './aliases'
+
+const RATE = 48_000
+const song = songBlock()
+song.beatsPerFrame = 96 / 60 / RATE
+
+/** Nanoseconds a call, best of several rounds: the least disturbed one. */
+function time(calls: number, f: () => void, rounds = 7): number {
+  let best = Infinity
+  for (let r = 0; r < rounds; r++) {
+    const start = performance.now()
+    for (let i = 0; i < calls; i++) f()
+    best = Math.min(best, (performance.now() - start) * 1e6 / calls)
+  }
+  return best
+}
+
+interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song } }
+
+function rig(definition: EffectDefinition, values: Record<string, number> = {}): Rig {
+  const input = stereoBlock()
+  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE)
+  params.update()
+  return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song } }
+}
+
+const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks as never)
+
+function fill(block: StereoBlock, seed = 1): void {
+  let x = seed
+  for (let i = 0; i < BLOCK; i++) {
+    x = Math.imul(x, 1664525) + 1013904223 | 0
+    block.left[i] = x / 4294967296
+    block.right[i] = sinCycles(i / 64) * 0.4
+  }
+}
+
+/** ns a stereo frame and × real time of each effect, at its defaults and with all its numbers moving at audio rate. */
+export function effectCosts(): { id: string, still: number, moving: number }[] {
+  return effects.map((d) => {
+    const r = rig(d)
+    fill(r.io.in)
+    r.processor.reset()
+    for (let i = 0; i < 500; i++) run(r)
+    const still = time(400, () => run(r)) / BLOCK
+    for (const state of r.params.all) {
+      if (state.spec.unit === 'choice' || state.spec.unit === 'toggle') continue
+      const b = state.block
+      const base = b.value
+      for (let i = 0; i < BLOCK; i++) b.buffer[i] = base * (1 + 0.05 * sinCycles(i / BLOCK))
+      b.move()
+    }
+    for (let i = 0; i < 500; i++) run(r)
+    return { id: d.id, still, moving: time(400, () => run(r)) / BLOCK }
+  })
+}
+
+/** ns a sample of the kernels. */
+export function kernelCosts(): { id: string, ns: number }[] {
+  const x = Float64Array.from({ length: 512 }, (_, i) => sinCycles(i / 50) * 4)
+  const line = new DelayLine(4096)
+  const over = new Oversampler(BLOCK)
+  const source = new ParamBlock(0)
+  for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
+  source.move()
+  const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', amount: 1, curve: 0, quantise: 0, slewUp: 0, slewDown: 0, fan: null, on: true }, source, RATE)
+  const places = new Float64Array(BLOCK)
+  let sink = 0
+  const per = (n: number, f: () => void): number => time(2000, f) / n
+  const out = [
+    { id: 'half-band 4 × up and down', ns: per(BLOCK, () => { over.raise(4); over.lower(4) }) },
+    { id: 'antiderivative curve', ns: per(512, () => { sink += shapeRound(x, 0) }) },
+    { id: 'sinc delay read', ns: per(512, () => { for (let i = 0; i < 512; i++) { line.write(0.1); sink += line.read(100.3 + i * 0.01) } }) },
+    { id: 'tan', ns: per(512, () => { for (let i = 0; i < 512; i++) sink += tanPi(i / 1100) }) },
+    { id: 'tanh', ns: per(512, () => { for (let i = 0; i < 512; i++) sink += tanh(x[i] ?? 0) }) },
+    { id: 'audio-rate link', ns: per(BLOCK, () => { link.moves(); link.add(places, 0.5, 0.5) }) },
+  ]
+  if (!Number.isFinite(sink)) throw new Error('a kernel gave no number')
+  return out
+}
+
+const SECONDS = 10
+
+/** Renders the browser's own graph and gives × real time, and its output. */
+async function graph(build: (context: OfflineAudioContext, input: AudioNode) => AudioNode, input: AudioBuffer): Promise<{ factor: number, output: AudioBuffer }> {
+  const context = new OfflineAudioContext(2, input.length, RATE)
+  const source = context.createBufferSource()
+  source.buffer = input
+  build(context, source).connect(context.destination)
+  source.start()
+  const start = performance.now()
+  const output = await context.startRendering()
+  return { factor: input.length / RATE / ((performance.now() - start) / 1000), output }
+}
+
+function noise(seconds: number): AudioBuffer {
+  const buffer = new AudioBuffer({ length: seconds * RATE, numberOfChannels: 2, sampleRate: RATE })
+  for (let c = 0; c < 2; c++) {
+    const data = buffer.getChannelData(c)
+    let x = c + 1
+    for (let i = 0; i < data.length; i++) {
+      x = Math.imul(x, 1664525) + 1013904223 | 0
+      data[i] = x / 4294967296 * 0.5
+    }
+  }
+  return buffer
+}
+
+const GAIN = 10 ** (18 / 20)
+/** The same curve in both: x / √(1 + x²). */
+function shaper(context: OfflineAudioContext): WaveShaperNode {
+  const curve = new Float32Array(8193)
+  // the node reads its table over −1…1, so what goes in is scaled down by 16 and the table reaches to ±16
+  for (let i = 0; i < curve.length; i++) {
+    const x = (i / 4096 - 1) * 16
+    curve[i] = x / Math.sqrt(1 + x * x)
+  }
+  return new WaveShaperNode(context, { curve, oversample: '4x' })
+}
+
+const bells = [[180, 0.3, 60], [500, 0.7, 200], [1200, 1.1, 500], [3000, 0.5, 1200], [7000, 0.9, 2500]] as const
+
+/** Saturation 4 × → five moving bells → two moving delays → compressor, in the browser's graph and in ours. */
+export async function wholeChain(): Promise<{ graph: number, ours: number, graphAliases: number[], ourAliases: number[] }> {
+  const input = noise(SECONDS)
+  let best = 0
+  for (let i = 0; i < 3; i++) {
+    const { factor } = await graph((c, from) => {
+      let node = from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)) as AudioNode
+      for (const [hz, rate, depth] of bells) {
+        const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
+        const o = new OscillatorNode(c, { frequency: rate })
+        o.connect(new GainNode(c, { gain: depth })).connect(bell.frequency)
+        o.start()
+        node = node.connect(bell)
+      }
+      for (const [time, rate, depth] of [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]] as const) {
+        const d = new DelayNode(c, { maxDelayTime: 0.1, delayTime: time })
+        const o = new OscillatorNode(c, { frequency: rate })
+        o.connect(new GainNode(c, { gain: depth })).connect(d.delayTime)
+        o.start()
+        node = node.connect(d)
+      }
+      return node.connect(new DynamicsCompressorNode(c, { threshold: -20, ratio: 4, knee: 6 }))
+    }, input)
+    best = Math.max(best, factor)
+  }
+  let ours = 0
+  for (let i = 0; i < 3; i++) ours = Math.max(ours, ourChain(input))
+  return { graph: best, ours, graphAliases: [await graphAliases(1200), await graphAliases(5000)], ourAliases: [driveAliases(1200, 2), driveAliases(5000, 2)] }
+}
+
+function ourChain(input: AudioBuffer): number {
+  const drive = rig(effectDefinition('drive') as EffectDefinition, { drive: 18, output: 0, quality: 2 })
+  const comp = rig(effectDefinition('compressor') as EffectDefinition, { threshold: -20, ratio: 4, knee: 6 })
+  drive.processor.reset()
+  comp.processor.reset()
+  const filters = bells.map(() => new Bell(RATE, 1.4, 2))
+  const phases = new Float64Array(7)
+  const hz = new Float64Array(BLOCK)
+  const left = new Float64Array(BLOCK)
+  const right = new Float64Array(BLOCK)
+  const delays = [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]].map(([t, rate, depth]) => ({ l: new DelayLine(4800), r: new DelayLine(4800), time: (t ?? 0) * RATE, rate: rate ?? 0, depth: (depth ?? 0) * RATE }))
+  const inL = input.getChannelData(0)
+  const inR = input.getChannelData(1)
+  const start = performance.now()
+  for (let at = 0; at + BLOCK <= inL.length; at += BLOCK) {
+    for (let i = 0; i < BLOCK; i++) {
+      drive.io.in.left[i] = inL[at + i] ?? 0
+      drive.io.in.right[i] = inR[at + i] ?? 0
+    }
+    run(drive)
+    left.set(drive.io.out.left)
+    right.set(drive.io.out.right)
+    for (let b = 0; b < 5; b++) {
+      const [base, rate, depth] = bells[b] as readonly [number, number, number]
+      let phase = phases[b] ?? 0
+      for (let i = 0; i < BLOCK; i++) {
+        hz[i] = base + depth * sinCycles(phase)
+        phase += rate / RATE
+      }
+      phases[b] = phase
+      filters[b]?.process(left, right, hz)
+    }
+    for (let d = 0; d < 2; d++) {
+      const line = delays[d]
+      if (!line) continue
+      let phase = phases[5 + d] ?? 0
+      for (let i = 0; i < BLOCK; i++) {
+        const t = line.time + line.depth * sinCycles(phase)
+        phase += line.rate / RATE
+        line.l.write(left[i] ?? 0)
+        line.r.write(right[i] ?? 0)
+        left[i] = line.l.read(t)
+        right[i] = line.r.read(t)
+      }
+      phases[5 + d] = phase
+    }
+    comp.io.in.left.set(left)
+    comp.io.in.right.set(right)
+    run(comp)
+  }
+  return inL.length / RATE / ((performance.now() - start) / 1000)
+}
+
+async function graphAliases(frequency: number): Promise<number> {
+  const bin = aliasBin(frequency, RATE)
+  const buffer = new AudioBuffer({ length: ALIAS_SIZE * 3, numberOfChannels: 2, sampleRate: RATE })
+  for (let c = 0; c < 2; c++) buffer.copyToChannel(Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => sinCycles(i * bin / ALIAS_SIZE)), c)
+  const { output } = await graph((c, from) => from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)), buffer)
+  return aliasSum(output.getChannelData(0).slice(ALIAS_SIZE, ALIAS_SIZE * 2), bin, RATE)
+}
+
+/** Aliases of our Drive for a full-scale sine at 18 dB: quality 0 naive, 1 … 3 for 2 ×, 4 ×, 8 ×. */
+export function driveAliases(frequency: number, quality: number): number {
+  const bin = aliasBin(frequency, RATE)
+  const r = rig(effectDefinition('drive') as EffectDefinition, { drive: 18, output: 0, quality })
+  r.processor.reset()
+  const out = new Float32Array(ALIAS_SIZE * 3)
+  for (let at = 0; at < out.length; at += BLOCK) {
+    for (let i = 0; i < BLOCK; i++) r.io.in.left[i] = r.io.in.right[i] = sinCycles((at + i) * bin / ALIAS_SIZE)
+    run(r)
+    out.set(r.io.out.left, at)
+  }
+  return aliasSum(out.slice(ALIAS_SIZE, 2 * ALIAS_SIZE), bin, RATE)
+}
+
+/** One stereo low-pass with its frequency moving at audio rate: the browser's biquad and our Filter. */
+export async function singleFilter(): Promise<{ graph: number, ours: number }> {
+  const input = noise(30)
+  let best = 0
+  for (let i = 0; i < 3; i++) {
+    const { factor } = await graph((c, from) => {
+      const f = new BiquadFilterNode(c, { type: 'lowpass', frequency: 1000, Q: 2 })
+      const o = new OscillatorNode(c, { frequency: 3 })
+      o.connect(new GainNode(c, { gain: 700 })).connect(f.frequency)
+      o.start()
+      return from.connect(f)
+    }, input)
+    best = Math.max(best, factor)
+  }
+  let ours = 0
+  for (let k = 0; k < 3; k++) {
+    const r = rig(effectDefinition('filter') as EffectDefinition, { resonance: 2 })
+    r.processor.reset()
+    const cutoff = r.params.blocks.cutoff as ParamBlock
+    let phase = 0
+    const l = input.getChannelData(0)
+    const rr = input.getChannelData(1)
+    const start = performance.now()
+    for (let at = 0; at + BLOCK <= l.length; at += BLOCK) {
+      for (let i = 0; i < BLOCK; i++) {
+        r.io.in.left[i] = l[at + i] ?? 0
+        r.io.in.right[i] = rr[at + i] ?? 0
+        cutoff.buffer[i] = 1000 + 700 * sinCycles(phase)
+        phase += 3 / RATE
+      }
+      cutoff.move()
+      run(r)
+    }
+    ours = Math.max(ours, l.length / RATE / ((performance.now() - start) / 1000))
+  }
+  return { graph: best, ours }
+}
+
+/** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
+export function demoLoad(project: string, wavs: string[], seconds: number): { load: number, worst: number, over: number, blocks: number } {
+  const sounds = new Map(wavs.map((base64) => {
+    const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
+    return [audioHash(wav), wav] as const
+  }))
+  const engine = new Engine({ sampleRate: RATE, audio: (hash) => sounds.get(hash) ?? null })
+  const parsed = readProject(project)
+  engine.load(parsed)
+  engine.setMonitor({ soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, match: null, probe: { track: 'pad', modulator: 'tide' } })
+  engine.play(0)
+  const left = new Float32Array(BLOCK)
+  const right = new Float32Array(BLOCK)
+  for (let i = 0; i < 4000; i++) engine.process(left, right)
+  const blocks = Math.round(seconds * RATE / BLOCK)
+  const slot = BLOCK / RATE * 1000
+  let worst = 0
+  let over = 0
+  const start = performance.now()
+  for (let i = 0; i < blocks; i++) {
+    const t = performance.now()
+    engine.process(left, right)
+    const took = performance.now() - t
+    if (took > worst) worst = took
+    if (took > slot) over++
+  }
+  return { load: (performance.now() - start) / (blocks * slot), worst: worst / slot, over, blocks }
+}
+
+Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad })
