@@ -27,7 +27,7 @@ export default defineNuxtConfig({
         'cross-origin-embedder-policy': 'require-corp',
         'cross-origin-opener-policy': 'same-origin',
         'cross-origin-resource-policy': 'same-origin',
-        'content-security-policy': "default-src 'self'",
+        'content-security-policy': "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'",
       },
     },
   },
@@ -38,7 +38,7 @@ export default defineNuxtConfig({
       crossOriginResourcePolicy: 'same-origin',
       contentSecurityPolicy: {
         'default-src': ["'self'"],
-        'script-src': ["'self'", "'nonce-{{nonce}}'"],
+        'script-src': ["'self'", "'nonce-{{nonce}}'", "'wasm-unsafe-eval'"],
         'style-src': ["'self'", "'unsafe-inline'"],
         'img-src': ["'self'", 'data:', 'blob:'],
         'font-src': ["'self'"],

@@ -33,7 +33,7 @@ const kernels = await call('kernelCosts')
 table('Kernels', [['', 'ns/sample'], ...kernels.map((k) => [k.id, k.ns.toFixed(2)])])
 const effects = await call('effectCosts')
 table('Effects, stereo', [['', 'ns/frame', '× real time', 'all moving', '× real time'], ...effects.map((e) => [e.id, e.still.toFixed(1), realtime(e.still), e.moving.toFixed(1), realtime(e.moving)])])
-const names = ['naive', '2 ×', '4 × (default)', '8 × (best)']
+const names = ['naive', '2 ×', '4 ×', '8 × (default)']
 const aliases = await Promise.all([0, 1, 2, 3].map(async (q) => ({ quality: names[q] ?? '', at1200: await call('driveAliases', 1200, q), at5000: await call('driveAliases', 5000, q) })))
 table('Drive: sum of aliases up to 20 kHz, full-scale sine, 18 dB', [['', '1.2 kHz', '5 kHz'], ...aliases.map((a) => [a.quality, `${a.at1200.toFixed(1)} dB`, `${a.at5000.toFixed(1)} dB`])])
 const chain = await call('wholeChain')

@@ -25,9 +25,9 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     return t
   }
   const high = newBranch('dirty copy', -9, 'kit-dirty')
-  high.nodes = [newEffect('drive', { drive: 24, curve: 1, output: -10 }, 'kit-drive'), newEffect('filter', { cutoff: 1400, resonance: 1.2, shape: 1 }, 'kit-band')]
+  high.nodes = [newEffect('drive', { quality: 2, drive: 24, curve: 1, output: -10 }, 'kit-drive'), newEffect('filter', { cutoff: 1400, resonance: 1.2, shape: 1 }, 'kit-band')]
   const lineIn: Track = { ...newTrack('Line in', { ...newSource('input', {}, null, 'line-source'), device: 'simulated' }, 'line'), params: { level: -6, pan: 0, mute: 0 } }
-  lineIn.a.nodes = [newEffect('drive', { drive: 14, output: -9 }, 'line-drive'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.35, wet: 0.22 }, 'line-delay')]
+  lineIn.a.nodes = [newEffect('drive', { quality: 2, drive: 14, output: -9 }, 'line-drive'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.35, wet: 0.22 }, 'line-delay')]
   const pump = newEffect('compressor', { threshold: -22, ratio: 3, attack: 0.005, release: 0.12, makeup: 2 }, 'bass-comp')
   pump.sidechain = { track: 'kit', point: 'before' }
 
@@ -44,7 +44,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     track('guitar', 'rope-guitar', -1, [newEffect('filter', { cutoff: 2400, resonance: 1.4, shape: 0.2 }, 'guitar-filter'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 }, 'guitar-delay')]),
     track('pad', 'fog-pad', 3, [
       newEffect('filter', { cutoff: 800, resonance: 2.6, slope: 1, drive: 6, spread: 0.12, output: 3 }, 'pad-filter'),
-      newEffect('drive', { drive: 10, curve: 0, output: -7, wet: 0.5 }, 'pad-drive'),
+      newEffect('drive', { quality: 2, drive: 10, curve: 0, output: -7, wet: 0.5 }, 'pad-drive'),
       newEffect('delay', { sync: 0, time: 0.018, feedback: 0.1, wet: 0.45, highCut: 12_000 }, 'pad-delay'),
       newEffect('reverb', { decay: 3.6, size: 0.9, wet: 0.32, highs: 0.45 }, 'pad-reverb'),
     ]),

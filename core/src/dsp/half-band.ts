@@ -1,3 +1,4 @@
+import type { FirMemory } from './simd/fir-memory'
 import { kaiser, sinc } from './sinc-table'
 
 /**
@@ -29,21 +30,21 @@ export class Interpolator {
   private readonly sums: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxInput: number) {
-    this.taps = design.taps
+  constructor(design: HalfBandDesign, maxInput: number, private readonly memory: FirMemory) {
+    this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
-    this.work = new Float64Array(this.history + maxInput)
-    this.sums = new Float64Array(maxInput)
+    this.work = memory.array(this.history + maxInput)
+    this.sums = memory.array(maxInput)
   }
 
   reset(): void { this.work.fill(0) }
 
-  /** All `frames` samples of `input` become 2·frames of `output`; `frames` is a multiple of four. */
+  /** All `frames` samples of `input` become 2·frames of `output`; `frames` is a multiple of eight, both arrays lie in the memory. */
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { taps, work, sums, history } = this
     const pairs = taps.length
     work.set(input, history)
-    foldedSums(taps, work, 0, work, history, sums, frames)
+    foldedSums(this.memory, taps, work, 0, work, history, sums, frames)
     for (let i = 0; i < frames; i++) {
       output[2 * i] = sums[i]
       output[2 * i + 1] = work[i + pairs]
@@ -59,11 +60,11 @@ export class Decimator {
   private readonly even: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxOutput: number) {
-    this.taps = design.taps
+  constructor(design: HalfBandDesign, maxOutput: number, private readonly memory: FirMemory) {
+    this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
-    this.odd = new Float64Array(this.history + maxOutput)
-    this.even = new Float64Array(this.history + maxOutput)
+    this.odd = memory.array(this.history + maxOutput)
+    this.even = memory.array(this.history + maxOutput)
   }
 
   reset(): void {
@@ -79,7 +80,7 @@ export class Decimator {
       even[history + i] = input[2 * i]
       odd[history + i] = input[2 * i + 1]
     }
-    foldedSums(taps, even, 0, even, history, output, frames)
+    foldedSums(this.memory, taps, even, 0, even, history, output, frames)
     for (let i = 0; i < frames; i++) output[i] = 0.5 * (output[i] + odd[i + pairs - 1])
     odd.copyWithin(0, frames, frames + history)
     even.copyWithin(0, frames, frames + history)
@@ -99,7 +100,7 @@ export class EvenDecimator {
   private readonly sums: Float64Array
   private readonly history: number
 
-  constructor(pairs: number, beta: number, maxOutput: number) {
+  constructor(pairs: number, beta: number, maxOutput: number, private readonly memory: FirMemory) {
     const taps = new Float64Array(pairs)
     let sum = 0
     for (let k = 0; k < pairs; k++) {
@@ -107,12 +108,12 @@ export class EvenDecimator {
       taps[k] = sinc(x / 2) * kaiser(x / pairs, beta)
       sum += 2 * taps[k]
     }
-    this.tapsA = taps.filter((_, k) => k % 2 === 0).map((t) => t / sum)
-    this.tapsB = taps.filter((_, k) => k % 2 === 1).map((t) => t / sum)
+    this.tapsA = placed(memory, taps.filter((_, k) => k % 2 === 0).map((t) => t / sum))
+    this.tapsB = placed(memory, taps.filter((_, k) => k % 2 === 1).map((t) => t / sum))
     this.history = pairs
-    this.even = new Float64Array(pairs + maxOutput)
-    this.odd = new Float64Array(pairs + maxOutput)
-    this.sums = new Float64Array(maxOutput)
+    this.even = memory.array(pairs + maxOutput)
+    this.odd = memory.array(pairs + maxOutput)
+    this.sums = memory.array(maxOutput)
   }
 
   reset(): void {
@@ -128,8 +129,8 @@ export class EvenDecimator {
     }
     // The newest sample of output i is even sample i. Its pairs lie one in the even and one in the odd samples: at odd
     // distance 2·pairs − 1 from each other, the older one at odd place for the outermost pair.
-    foldedSums(tapsA, odd, 0, even, history, output, frames)
-    foldedSums(tapsB, even, 1, odd, history - 1, sums, frames)
+    foldedSums(this.memory, tapsA, odd, 0, even, history, output, frames)
+    foldedSums(this.memory, tapsB, even, 1, odd, history - 1, sums, frames)
     for (let i = 0; i < frames; i++) output[i] += sums[i]
     even.copyWithin(0, frames, frames + history)
     odd.copyWithin(0, frames, frames + history)
@@ -137,11 +138,16 @@ export class EvenDecimator {
 }
 
 /**
- * out[i] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]) for a multiple of four outputs. Four sums run at a
- * time and hand their samples on from one tap to the next, so each tap costs two loads instead of eight.
+ * out[i] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]) for a multiple of eight outputs, all in one memory.
+ * Where there is SIMD its twin does it. Here four sums run at a time and hand their samples on from one tap to the
+ * next, so each tap costs two loads instead of eight.
  */
-function foldedSums(taps: Float64Array, rising: Float64Array, r0: number, falling: Float64Array, f0: number, out: Float64Array, frames: number): void {
+function foldedSums(memory: FirMemory, taps: Float64Array, rising: Float64Array, r0: number, falling: Float64Array, f0: number, out: Float64Array, frames: number): void {
   const pairs = taps.length
+  if (memory.twins) {
+    memory.twins.foldedSums(taps.byteOffset, pairs, rising.byteOffset + 8 * r0, falling.byteOffset + 8 * f0, out.byteOffset, frames)
+    return
+  }
   for (let i = 0; i < frames; i += 4) {
     const r = r0 + i
     const f = f0 + i
@@ -168,4 +174,11 @@ function foldedSums(taps: Float64Array, rising: Float64Array, r0: number, fallin
     out[i + 2] = s2
     out[i + 3] = s3
   }
+}
+
+/** A copy of `values` in the memory. */
+function placed(memory: FirMemory, values: Float64Array): Float64Array {
+  const array = memory.array(values.length)
+  array.set(values)
+  return array
 }

@@ -9,23 +9,25 @@ const LN2 = 0.6931471805599453
 const LOG2E = 1.4426950408889634
 const LOG2_10_OVER_20 = 0.16609640474436813
 
-const POW2_LOW = -1074
+/** Powers of two from −1074 to 1023. */
 const pow2 = new Float64Array(2098)
 for (let n = 0, v = 5e-324; n < 2098; n++, v *= 2) pow2[n] = v
 
 const bits = new Float64Array(1)
 const words = new Uint32Array(bits.buffer)
 
-/** 2^x. Relative error below 1e-11; 0 below −1074, Infinity from 1024 on. */
+/** 2^x. Relative error below 1e-11; 0 below −1074, Infinity from 1023.5 on. */
 export function exp2(x: number): number {
-  if (x >= 1023.5) return Infinity
+  if (!(x < 1023.5)) return x > 0 ? Infinity : NaN
   if (x <= -1074) return 0
-  const n = Math.floor(x + 0.5)
-  const y = (x - n) * LN2
-  const p = 1 + y * (1 + y * (0.5 + y * (1.6666666666666666e-1 + y * (4.1666666666666664e-2
-    + y * (8.333333333333333e-3 + y * (1.388888888888889e-3 + y * (1.984126984126984e-4
-      + y * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))))))
-  return p * pow2[n - POW2_LOW]
+  // truncation of a positive number is the cheapest floor there is
+  const at = (x + 1074.5) | 0
+  const y = (x - (at - 1074)) * LN2
+  const q = y * y
+  // Estrin's way to work out the series: pairs that do not wait for each other
+  const p = (1 + y) + q * ((0.5 + y * 1.6666666666666666e-1) + q * ((4.1666666666666664e-2 + y * 8.333333333333333e-3)
+    + q * ((1.388888888888889e-3 + y * 1.984126984126984e-4) + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
+  return p * pow2[at]
 }
 
 /** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and NaN below. */
@@ -35,13 +37,14 @@ export function log2(x: number): number {
   if (x < 2.2250738585072014e-308) { x *= 18014398509481984; shift = -54 }
   bits[0] = x
   let e = (words[1] >>> 20) - 1023
-  words[1] = (words[1] & 0x000fffff) | 0x3ff00000
-  let m = bits[0]
+  // scaled by a power of two, which is exact; writing the exponent back would stall the processor
+  let m = x * pow2[1074 - e]
   if (m > 1.4142135623730951) { m *= 0.5; e++ }
   const s = (m - 1) / (m + 1)
   const z = s * s
-  const series = s * (1 + z * (0.3333333333333333 + z * (0.2 + z * (0.14285714285714285
-    + z * (0.1111111111111111 + z * (0.09090909090909091 + z * 0.07692307692307693))))))
+  const q = z * z
+  const series = s * ((1 + z * 0.3333333333333333) + q * ((0.2 + z * 0.14285714285714285)
+    + q * ((0.1111111111111111 + z * 0.09090909090909091) + q * 0.07692307692307693)))
   return e + shift + series * 2.8853900817779268
 }
 
@@ -61,8 +64,9 @@ export function sinCycles(x: number): number {
   else if (x < -0.25) x = -0.5 - x
   const y = x * TAU
   const z = y * y
-  return y * (1 + z * (-1.6666666666666666e-1 + z * (8.333333333333333e-3 + z * (-1.984126984126984e-4
-    + z * (2.7557319223985893e-6 + z * (-2.505210838544172e-8 + z * (1.6059043836821613e-10 + z * -7.647163731819816e-13)))))))
+  const q = z * z
+  return y * ((1 + z * -1.6666666666666666e-1) + q * ((8.333333333333333e-3 + z * -1.984126984126984e-4)
+    + q * ((2.7557319223985893e-6 + z * -2.505210838544172e-8) + q * (1.6059043836821613e-10 + z * -7.647163731819816e-13))))
 }
 
 export const cosCycles = (x: number): number => sinCycles(x + 0.25)

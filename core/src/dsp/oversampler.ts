@@ -1,18 +1,18 @@
+import { shapeRound } from './antiderivative'
+import { FirMemory } from './simd/fir-memory'
 import { Decimator, EvenDecimator, Interpolator, designHalfBand } from './half-band'
 
 /** Rates a shaper can run at. `raw` neither oversamples nor uses antiderivatives. */
 export type ShaperRate = 1 | 2 | 4 | 8
 
 // Lengths follow from what each stage must keep (to 20 kHz) and reject (what would fold back below 20 kHz), by Kaiser's
-// formula: 85 dB for 2 × and 4 ×, 100 dB for the best.
-const FIRST = designHalfBand(16, 8.4)
-const SECOND = designHalfBand(5, 8.4)
-const FIRST_BEST = designHalfBand(20, 9.6)
-const SECOND_BEST = designHalfBand(7, 9.6)
-const THIRD_BEST = designHalfBand(5, 9.6)
+// formula for 120 dB.
+const FIRST = designHalfBand(26, 12.8)
+const SECOND = designHalfBand(8, 12)
+const THIRD = designHalfBand(5, 12)
 
 /** Latency in samples of every rate, the naive one included: shorter ways are padded to the longest. */
-export const OVERSAMPLER_LATENCY = 48
+export const OVERSAMPLER_LATENCY = 61
 
 /**
  * Runs a first-order antiderivative shaper at 2, 4 or 8 times the rate, between linear-phase half-band stages.
@@ -21,29 +21,31 @@ export const OVERSAMPLER_LATENCY = 48
  */
 export class Oversampler {
   private readonly up: Interpolator[]
-  private readonly down: Decimator
+  private readonly down: Decimator[]
   private readonly lastDown: EvenDecimator[]
-  private readonly bestUp: Interpolator[]
-  private readonly bestDown: Decimator[]
-  private readonly bestLastDown: EvenDecimator
   private readonly buffers: Float64Array[]
   private readonly pad: Float64Array
+  private readonly memory: FirMemory
+  /** Last input of the round curve, and its root. */
+  private readonly last: Float64Array
   private padHead = 0
 
   constructor(private readonly frames: number) {
-    this.up = [new Interpolator(FIRST, frames), new Interpolator(SECOND, 2 * frames)]
-    this.down = new Decimator(FIRST, frames)
-    this.lastDown = [new EvenDecimator(33, 8.4, frames), new EvenDecimator(11, 8.4, 2 * frames)]
-    this.bestUp = [new Interpolator(FIRST_BEST, frames), new Interpolator(SECOND_BEST, 2 * frames), new Interpolator(THIRD_BEST, 4 * frames)]
-    this.bestDown = [new Decimator(FIRST_BEST, frames), new Decimator(SECOND_BEST, 2 * frames)]
-    this.bestLastDown = new EvenDecimator(11, 9.6, 4 * frames)
-    this.buffers = [1, 2, 4, 8].map((rate) => new Float64Array(rate * frames))
+    const memory = this.memory = new FirMemory(64 * frames + 4096)
+    this.up = [new Interpolator(FIRST, frames, memory), new Interpolator(SECOND, 2 * frames, memory), new Interpolator(THIRD, 4 * frames, memory)]
+    this.down = [new Decimator(FIRST, frames, memory), new Decimator(SECOND, 2 * frames, memory)]
+    this.lastDown = [new EvenDecimator(53, 12.8, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
+    this.buffers = [1, 2, 4, 8].map((rate) => memory.array(rate * frames))
+    this.last = memory.array(2)
+    this.last[1] = 1
     this.pad = new Float64Array(64)
   }
 
   reset(): void {
-    for (const stage of [...this.up, this.down, ...this.lastDown, ...this.bestUp, ...this.bestDown, this.bestLastDown]) stage.reset()
+    for (const stage of [...this.up, ...this.down, ...this.lastDown]) stage.reset()
     this.pad.fill(0)
+    this.last[0] = 0
+    this.last[1] = 1
     this.padHead = 0
   }
 
@@ -54,35 +56,38 @@ export class Oversampler {
   raise(rate: ShaperRate): Float64Array {
     const { up, buffers, frames } = this
     if (rate === 1) return buffers[0]
-    if (rate === 8) {
-      this.bestUp[0].process(buffers[0], buffers[1], frames)
-      this.bestUp[1].process(buffers[1], buffers[2], 2 * frames)
-      this.bestUp[2].process(buffers[2], buffers[3], 4 * frames)
-      return buffers[3]
-    }
     up[0].process(buffers[0], buffers[1], frames)
     if (rate === 2) return buffers[1]
     up[1].process(buffers[1], buffers[2], 2 * frames)
-    return buffers[2]
+    if (rate === 4) return buffers[2]
+    up[2].process(buffers[2], buffers[3], 4 * frames)
+    return buffers[3]
+  }
+
+  /** The round curve over samples that {@link raise} gave, in place; by its SIMD twin where there is one. */
+  shapeRound(samples: Float64Array): void {
+    const { last } = this
+    if (this.memory.twins) this.memory.twins.shapeRound(samples.byteOffset, samples.length, last.byteOffset)
+    else last[0] = shapeRound(samples, last[0])
   }
 
   /** Brings the shaped samples back down into the base buffer, padded to the common latency. */
   lower(rate: ShaperRate): void {
     const { down, lastDown, buffers, frames } = this
     if (rate === 8) {
-      this.bestLastDown.process(buffers[3], buffers[2], 4 * frames)
-      this.bestDown[1].process(buffers[2], buffers[1], 2 * frames)
-      this.bestDown[0].process(buffers[1], buffers[0], frames)
+      lastDown[2].process(buffers[3], buffers[2], 4 * frames)
+      down[1].process(buffers[2], buffers[1], 2 * frames)
+      down[0].process(buffers[1], buffers[0], frames)
       return
     }
     if (rate === 4) {
       lastDown[1].process(buffers[2], buffers[1], 2 * frames)
-      down.process(buffers[1], buffers[0], frames)
-      this.delay(12)
+      down[0].process(buffers[1], buffers[0], frames)
+      this.delay(2)
     } else if (rate === 2) {
       lastDown[0].process(buffers[1], buffers[0], frames)
-      this.delay(16)
-    } else this.delay(48)
+      this.delay(9)
+    } else this.delay(61)
   }
 
   private delay(samples: number): void {

@@ -29,7 +29,7 @@ export const drive = defineEffect({
     bias: factor('Bias', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
     tone: hertz('Tone', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass after the curve; fully open at its end' }),
     output: boost('Output', { min: -36, max: 12, default: -6, tip: 'Level after the curve' }),
-    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 2, 'Oversampling around the curve; naive lets aliases through'),
+    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
   },
   latency: () => OVERSAMPLER_LATENCY,
   tail: () => 0.1,
@@ -51,7 +51,7 @@ export const drive = defineEffect({
       if (rate === 1) {
         const f = driveCurves[curve].curve
         for (let i = 0; i < BLOCK; i++) fast[i] = f(fast[i])
-      } else if (curve === 0) c.last = shapeRound(fast, c.last)
+      } else if (curve === 0) c.over.shapeRound(fast)
       else if (curve === 1) c.last = shapeFirm(fast, c.last)
       else c.last = shapeHard(fast, c.last)
       c.over.lower(rate)
