@@ -81,12 +81,13 @@ export function kernelCosts(): { id: string, ns: number }[] {
   source.move()
   const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', amount: 1, curve: 0, quantise: 0, slewUp: 0, slewDown: 0, fan: null, on: true }, source, RATE)
   const places = new Float64Array(BLOCK)
+  const lineTimes = Float64Array.from({ length: BLOCK }, (_, i) => 300.3 + i * 0.01)
   const sink = new Float64Array(1)
   const per = (n: number, f: () => void): number => time(2000, f) / n
   const out = [
     { id: 'half-band 4 × up and down', ns: per(BLOCK, () => { over.raise(4); over.lower(4) }) },
     { id: 'antiderivative curve', ns: per(512, () => { sink[0]! += shapeRound(x, 0) }) },
-    { id: 'sinc delay read', ns: per(512, () => { for (let i = 0; i < 512; i++) { line.write(0.1); sink[0]! += line.read(100.3 + i * 0.01) } }) },
+    { id: 'sinc delay read', ns: per(BLOCK, () => { line.writeBlock(places, 0, BLOCK); line.readBlock(lineTimes, places, 0, BLOCK) }) },
     { id: 'tan', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanPi(i / 1100) }) },
     { id: 'tanh', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanh(x[i] ?? 0) }) },
     { id: 'audio-rate link', ns: per(BLOCK, () => { link.moves(); link.add(places, 0.5, 0.5) }) },
@@ -205,11 +206,14 @@ function ourChain(input: AudioBuffer): number {
       for (let i = 0; i < BLOCK; i++) {
         const t = line.time + line.depth * sinCycles(phase)
         phase += line.rate / RATE
-        line.l.write(left[i] ?? 0)
-        line.r.write(right[i] ?? 0)
-        left[i] = line.l.read(t)
-        right[i] = line.r.read(t)
+        hz[i] = t
       }
+      line.l.writeBlock(left, 0, BLOCK)
+      line.r.writeBlock(right, 0, BLOCK)
+      // written first, so everything lies a block further back
+      for (let i = 0; i < BLOCK; i++) hz[i]! += BLOCK
+      line.l.readBlock(hz, left, 0, BLOCK)
+      line.r.readBlock(hz, right, 0, BLOCK)
       phases[5 + d] = phase
     }
     comp.io.in.left.set(left)

@@ -12,6 +12,9 @@ export class BlockDelay {
     this.head = 0
   }
 
+  /** As if the input had always been at this value. */
+  prime(value: number): void { this.ring.fill(value) }
+
   process(input: Float32Array, output: Float32Array, frames: number): void {
     const { ring, delay } = this
     if (delay === 0) {

@@ -38,7 +38,7 @@ function buildTable(): Float64Array {
     let sum = 0
     for (let k = 0; k < SINC_TAPS; k++) {
       const x = k - (half - 1) - p / SINC_PHASES
-      const w = sinc(x) * kaiser(x / half, 5)
+      const w = sinc(x) * kaiser(x / half, 6.5)
       table[row + k] = w
       sum += w
     }

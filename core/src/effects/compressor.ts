@@ -44,6 +44,8 @@ export const compressor = defineEffect({
     const readouts = new Float64Array([-120, 0])
     // smoothed gain in log2 units, running power, sidechain high-pass states
     const state = new Float64Array(4)
+    // attack, release, sidechain cut, and the poles and weight worked out for them
+    const known = new Float64Array(6).fill(NaN)
     return {
       readouts,
       reset() {
@@ -60,10 +62,13 @@ export const compressor = defineEffect({
         const makeups = p.makeup.values()
         const rms = p.detector.value === 1
         const timed = p.attack.constant && p.release.constant
-        let attack = poleFor(p.attack.value, sampleRate)
-        let release = poleFor(p.release.value, sampleRate)
+        if (known[0] !== p.attack.value) known[3] = poleFor(known[0] = p.attack.value, sampleRate)
+        if (known[1] !== p.release.value) known[4] = poleFor(known[1] = p.release.value, sampleRate)
+        if (known[2] !== p.sideCut.value) known[5] = onePoleWeight(known[2] = p.sideCut.value, sampleRate)
+        let attack = known[3]
+        let release = known[4]
         const cutting = !p.sideCut.constant || p.sideCut.value > 20.01
-        const w = cutting ? onePoleWeight(p.sideCut.value, sampleRate) : 0
+        const w = known[5]
         let peak = -120
         for (let i = 0; i < BLOCK; i++) {
           let l = sideL[i]

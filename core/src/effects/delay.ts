@@ -34,14 +34,24 @@ export const delay = defineEffect({
     return v.feedback >= 0.999 ? Infinity : time * (1 + (v.feedback > 0.001 ? -10 / log2(v.feedback) : 0))
   },
   create: ({ sampleRate }) => {
-    const left = new DelayLine(LONGEST_DELAY * sampleRate)
-    const right = new DelayLine(LONGEST_DELAY * sampleRate)
+    const longest = LONGEST_DELAY * sampleRate
+    const left = new DelayLine(longest)
+    const right = new DelayLine(longest)
     const times = new Float64Array(BLOCK)
+    const readL = new Float64Array(BLOCK)
+    const readR = new Float64Array(BLOCK)
+    const fadeL = new Float64Array(BLOCK)
+    const fadeR = new Float64Array(BLOCK)
+    const fadeTimes = new Float64Array(BLOCK)
+    const writeL = new Float64Array(BLOCK)
+    const writeR = new Float64Array(BLOCK)
     const fadeFrames = Math.round(0.03 * sampleRate)
     const glide = 1 - poleFor(0.04, sampleRate)
     // time now heard, time faded from, frames left of the fade, glided time; filter states of both sides. In an array,
     // since numbers kept by a closure are boxed anew at each change.
     const state = new Float64Array(8)
+    // low and high cut, and the weights worked out for them
+    const known = new Float64Array(4).fill(NaN)
 
     return {
       reset() {
@@ -55,86 +65,103 @@ export const delay = defineEffect({
         const synced = p.sync.value === 1
         const source = synced ? p.length : p.time
         const scale = synced ? 1 / song.beatsPerFrame : sampleRate
-        const longest = LONGEST_DELAY * sampleRate
-        const lowCuts = p.lowCut.values()
-        const highCuts = p.highCut.values()
         const inL = input.left, inR = input.right, outL = out.left, outR = out.right
         const asked = source.values()
+        const crossfade = p.change.value === 1
+        const first = clampDelay(asked[0] * scale, longest)
+        if (now === 0) glided = now = first
+        // A constant time that differs from what is heard was edited; varispeed glides there on its own, slower than the gauge.
+        const edited = !crossfade && source.constant && glided !== first
+        let least = longest
         for (let i = 0; i < BLOCK; i++) {
           const t = asked[i] * scale
-          times[i] = t < LEAST_DELAY ? LEAST_DELAY : t > longest ? longest : t
+          let wanted = t < LEAST_DELAY ? LEAST_DELAY : t > longest ? longest : t
+          if (edited) {
+            glided += glide * (wanted - glided)
+            if (glided - wanted < 1e-6 && wanted - glided < 1e-6) glided = wanted
+            wanted = glided
+          }
+          times[i] = wanted
+          if (wanted < least) least = wanted
         }
-        if (now === 0) glided = now = times[0]
-        const crossfade = p.change.value === 1
-        // A constant time that differs from what is heard was edited; varispeed glides there on its own, slower than the gauge.
-        const edited = !crossfade && source.constant && glided !== times[0]
+        if (crossfade) {
+          const wanted = times[BLOCK - 1]
+          if (fade === 0 && (wanted - now > 0.5 || now - wanted > 0.5)) {
+            from = now
+            now = wanted
+            fade = fadeFrames
+          }
+          if (fade > 0) fadeTimes.fill(from)
+          times.fill(now)
+          least = fade > 0 && from < now ? from : now
+          glided = now
+        } else {
+          glided = now = times[BLOCK - 1]
+          fade = 0
+        }
         const pingPong = p.path.value === 1
         const fbs = p.feedback.values()
-        const wL = p.lowCut.constant ? onePoleWeight(p.lowCut.value, sampleRate) : 0
-        const wH = p.highCut.constant ? onePoleWeight(p.highCut.value, sampleRate) : 0
+        if (known[0] !== p.lowCut.value) known[2] = onePoleWeight(known[0] = p.lowCut.value, sampleRate)
+        if (known[1] !== p.highCut.value) known[3] = onePoleWeight(known[1] = p.highCut.value, sampleRate)
+        const lowCuts = p.lowCut.constant ? null : p.lowCut.buffer
+        const highCuts = p.highCut.constant ? null : p.highCut.buffer
         const drives = p.saturation.values()
         const driven = !p.saturation.constant || p.saturation.value > 1
         const widths = p.width.values()
         const mono = p.width.constant && p.width.value === 1
-        for (let i = 0; i < BLOCK; i++) {
-          let l: number
-          let r: number
-          if (crossfade) {
-            const apart = times[i] - now
-            if (fade === 0 && (apart > 0.5 || apart < -0.5)) {
-              from = now
-              now = times[i]
-              fade = fadeFrames
-            }
-            l = left.read(now)
-            r = right.read(now)
+        // As many samples at a time as come out before the first of them goes in again.
+        const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
+        for (let start = 0; start < BLOCK; start += stretch) {
+          const end = Math.min(BLOCK, start + stretch)
+          left.readBlock(times, readL, start, end)
+          right.readBlock(times, readR, start, end)
+          if (fade > 0) {
+            left.readBlock(fadeTimes, fadeL, start, end)
+            right.readBlock(fadeTimes, fadeR, start, end)
+          }
+          for (let i = start; i < end; i++) {
+            let l = readL[i]
+            let r = readR[i]
             if (fade > 0) {
               const w = fade / fadeFrames
-              l += w * (left.read(from) - l)
-              r += w * (right.read(from) - r)
+              l += w * (fadeL[i] - l)
+              r += w * (fadeR[i] - r)
               fade--
             }
-            glided = now
-          } else {
-            if (edited) {
-              glided += glide * (times[i] - glided)
-              if (Math.abs(glided - times[i]) < 1e-6) glided = times[i]
-            } else glided = times[i]
-            now = glided
-            l = left.read(glided)
-            r = right.read(glided)
+            // feedback path: low cut, high cut, saturation
+            const a = lowCuts ? onePoleWeight(lowCuts[i], sampleRate) : known[2]
+            const b = highCuts ? onePoleWeight(highCuts[i], sampleRate) : known[3]
+            lowL += a * (l - lowL)
+            lowR += a * (r - lowR)
+            highL += b * (l - lowL - highL)
+            highR += b * (r - lowR - highR)
+            let fl = highL * fbs[i]
+            let fr = highR * fbs[i]
+            // from unity on the loop always saturates, so self-oscillation stays bounded
+            if (driven || fbs[i] >= 1) {
+              const d = drives[i]
+              fl = fl / Math.sqrt(1 + d * d * fl * fl * 0.25)
+              fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
+            }
+            if (pingPong) {
+              writeL[i] = 0.5 * (inL[i] + inR[i]) + fr
+              writeR[i] = fl
+            } else {
+              writeL[i] = inL[i] + fl
+              writeR[i] = inR[i] + fr
+            }
+            if (mono) {
+              outL[i] = l
+              outR[i] = r
+            } else {
+              const m = 0.5 * (l + r)
+              const s = 0.5 * (l - r) * widths[i]
+              outL[i] = m + s
+              outR[i] = m - s
+            }
           }
-          // feedback path: low cut, high cut, saturation
-          const a = wL > 0 ? wL : onePoleWeight(lowCuts[i], sampleRate)
-          const b = wH > 0 ? wH : onePoleWeight(highCuts[i], sampleRate)
-          lowL += a * (l - lowL)
-          lowR += a * (r - lowR)
-          highL += b * (l - lowL - highL)
-          highR += b * (r - lowR - highR)
-          let fl = highL * fbs[i]
-          let fr = highR * fbs[i]
-          // above unity the loop always saturates, so self-oscillation stays bounded
-          if (driven || fbs[i] >= 1) {
-            const d = drives[i]
-            fl = fl / Math.sqrt(1 + d * d * fl * fl * 0.25)
-            fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
-          }
-          if (pingPong) {
-            left.write(0.5 * (inL[i] + inR[i]) + fr)
-            right.write(fl)
-          } else {
-            left.write(inL[i] + fl)
-            right.write(inR[i] + fr)
-          }
-          if (mono) {
-            outL[i] = l
-            outR[i] = r
-          } else {
-            const m = 0.5 * (l + r)
-            const s = 0.5 * (l - r) * widths[i]
-            outL[i] = m + s
-            outR[i] = m - s
-          }
+          left.writeBlock(writeL, start, end)
+          right.writeBlock(writeR, start, end)
         }
         state[0] = now
         state[1] = from
@@ -148,3 +175,5 @@ export const delay = defineEffect({
     }
   },
 })
+
+const clampDelay = (t: number, longest: number): number => (t < LEAST_DELAY ? LEAST_DELAY : t > longest ? longest : t)

@@ -107,12 +107,13 @@ export const reverb = defineEffect({
     const phases = new Float64Array(MOVING)
     const swing = new Float64Array(MOVING)
     const swingTo = new Float64Array(MOVING)
+    // numbers on their way into the kernels below, which would be boxed as arguments
+    const span = new Float64Array(2)
     // write place, write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set for
     const state = new Float64Array(6)
-    const setFor = new Float64Array(4)
+    const setFor = new Float64Array(6)
 
     function setFilters(decay: number, lows: number, highs: number, s: number) {
-      if (setFor[0] === decay && setFor[1] === lows && setFor[2] === highs && setFor[3] === s) return
       setFor[0] = decay
       setFor[1] = lows
       setFor[2] = highs
@@ -145,19 +146,21 @@ export const reverb = defineEffect({
         if (!gliding) scale = wanted
         const from = scale
         if (gliding) scale += (wanted - scale) * 0.06
-        setFilters(p.decay.value, p.lows.value, p.highs.value, scale)
+        if (setFor[0] !== p.decay.value || setFor[1] !== p.lows.value || setFor[2] !== p.highs.value || setFor[3] !== scale) setFilters(p.decay.value, p.lows.value, p.highs.value, scale)
         const inputGain = state[3]
-        const g = 0.62 * p.diffusion.value
         const depth = p.motion.value * 0.0006 * sampleRate
         for (let k = 0; k < MOVING; k++) {
           phases[k] += (0.31 + 0.17 * k) * BLOCK / sampleRate
           phases[k] -= Math.floor(phases[k])
           swing[k] = swingTo[k]
-          swingTo[k] = depth * (1 + sinCycles(phases[k]))
+          // a triangle rounded by a cubic: near enough to a sine for a slow drift
+          const t = phases[k] < 0.5 ? 4 * phases[k] - 1 : 3 - 4 * phases[k]
+          swingTo[k] = depth * (1 + t * (1.5 - 0.5 * t * t))
         }
         const preFrames = p.predelay.values()
         const stillPre = p.predelay.constant ? Math.round(p.predelay.value * sampleRate) : -1
-        const w = onePoleWeight(p.lowCut.value, sampleRate)
+        if (setFor[4] !== p.lowCut.value) setFor[5] = onePoleWeight(setFor[4] = p.lowCut.value, sampleRate)
+        const w = setFor[5]
         const widths = p.width.values()
         const [preL, preR] = pre
         const preMask = preSize - 1
@@ -173,19 +176,28 @@ export const reverb = defineEffect({
           inL[i] = (l - cutL) * inputGain
           inR[i] = (r - cutR) * inputGain
         }
-        diffuse(diffuserRings[0], diffuserHeads, 0, inL, g)
-        diffuse(diffuserRings[1], diffuserHeads, 4, inR, g)
+        span[0] = 0.78 * p.diffusion.value
+        diffuse(diffuserRings[0], diffuserHeads, 0, inL, span)
+        diffuse(diffuserRings[1], diffuserHeads, 4, inR, span)
         outs[0].fill(0)
         outs[1].fill(0)
         for (let k = 0; k < LINES; k++) {
           const y = mixed[k]
-          if (k < MOVING) readMoving(lines[k], mask, head, full[k] * from - 1 - swing[k], full[k] * scale - 1 - swingTo[k], y)
-          else if (gliding) readMoving(lines[k], mask, head, full[k] * from, full[k] * scale, y)
+          if (k < MOVING) {
+            span[0] = full[k] * from - 1 - swing[k]
+            span[1] = full[k] * scale - 1 - swingTo[k]
+            readMoving(lines[k], mask, head, span, y)
+          }
+          else if (gliding) {
+            span[0] = full[k] * from
+            span[1] = full[k] * scale
+            readMoving(lines[k], mask, head, span, y)
+          }
           else readStill(lines[k], mask, head - Math.round(full[k] * scale), y)
           absorb(y, outs[k & 1], k & 2 ? -1 : 1, filters, memory, k)
         }
-        for (let span = 1; span < LINES; span *= 2) {
-          for (let a = 0; a < LINES; a += 2 * span) for (let b = a; b < a + span; b++) butterfly(mixed[b], mixed[b + span])
+        for (let apart = 1; apart < LINES; apart *= 2) {
+          for (let a = 0; a < LINES; a += 2 * apart) for (let b = a; b < a + apart; b++) butterfly(mixed[b], mixed[b + apart])
         }
         for (let k = 0; k < LINES; k++) {
           const y = mixed[k]
@@ -209,7 +221,8 @@ export const reverb = defineEffect({
 })
 
 /** Four all-passes in series over a block, in place. */
-function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, x: Float64Array, g: number): void {
+function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, x: Float64Array, amount: Float64Array): void {
+  const g = amount[0]
   for (let d = 0; d < 4; d++) {
     const ring = rings[d]
     const length = ring.length
@@ -225,9 +238,10 @@ function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, 
   }
 }
 
-/** Reads a line at a place that moves evenly from `from` to `to` samples ago over the block. */
-function readMoving(line: Float32Array, mask: number, head: number, from: number, to: number, y: Float64Array): void {
-  const step = (to - from) / BLOCK
+/** Reads a line at a place that moves evenly over the block, from the first to the second of `span` samples ago. */
+function readMoving(line: Float32Array, mask: number, head: number, span: Float64Array, y: Float64Array): void {
+  const from = span[0]
+  const step = (span[1] - from) / BLOCK
   for (let i = 0; i < BLOCK; i++) {
     const delay = from + step * i
     const whole = Math.floor(delay)

@@ -7,6 +7,8 @@ export class AlignedInput {
   private readonly right: BlockDelay | null
   private readonly delayed: StereoBlock
 
+  private fresh = true
+
   constructor(readonly source: StereoBlock, readonly delay: number) {
     this.left = delay > 0 ? new BlockDelay(delay) : null
     this.right = delay > 0 ? new BlockDelay(delay) : null
@@ -14,12 +16,19 @@ export class AlignedInput {
   }
 
   reset(): void {
+    this.fresh = false
     this.left?.reset()
     this.right?.reset()
   }
 
   read(): StereoBlock {
     if (this.left && this.right) {
+      // made while playing: begins at the value that is there, so that nothing jumps when the delayed sound arrives
+      if (this.fresh) {
+        this.fresh = false
+        this.left.prime(this.source.left[0])
+        this.right.prime(this.source.right[0])
+      }
       this.left.process(this.source.left, this.delayed.left, BLOCK)
       this.right.process(this.source.right, this.delayed.right, BLOCK)
     }

@@ -1,7 +1,7 @@
 import { BLOCK, type StereoBlock, stereoBlock } from './block'
 
 /** Frames over which a seam heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
-const HEALING = 1024
+const HEALING = 4096
 
 /**
  * Hides the step where a signal comes from another place than a block ago: the difference between where the wave was

@@ -148,6 +148,7 @@ export class EffectStep implements SoundStep {
   private asleep = true
   private chosen = 0
   private quietBlocks = 0
+  private fresh = true
 
   constructor(
     readonly definition: EffectDefinition, readonly processor: EffectProcessor<ParamSpecs>, readonly params: ParamSet,
@@ -174,6 +175,11 @@ export class EffectStep implements SoundStep {
     let dry = x
     if (this.latency > 0) {
       dry = this.dry
+      if (this.fresh) {
+        this.fresh = false
+        this.dryLeft.prime(x.left[0])
+        this.dryRight.prime(x.right[0])
+      }
       this.dryLeft.process(x.left, dry.left, BLOCK)
       this.dryRight.process(x.right, dry.right, BLOCK)
     }
@@ -230,6 +236,7 @@ export class EffectStep implements SoundStep {
     this.turn.jump(this.isOn && !this.unheard)
     this.asleep = true
     this.quietBlocks = 0
+    this.fresh = false
     this.chosen = this.choiceSum()
   }
 

@@ -99,6 +99,11 @@ function listAt(p: Project, spot: Spot): { list: ChainNode[], index: number } | 
   return undefined
 }
 
+const listIn = (track: Track, spot: Spot): boolean => {
+  const anchor = 'after' in spot ? spot.after : spot.startOf
+  return track.id === anchor || [...nodesIn(heardChain(track).nodes)].some((n) => n.id === anchor || (n.kind === 'split' && n.branches.some((b) => b.id === anchor)))
+}
+
 export const addNode = (node: ChainNode, spot: Spot): Edit => (p) => {
   const at = listAt(p, spot)
   at?.list.splice(at.index, 0, node)
@@ -117,9 +122,15 @@ export const moveNode = (id: string, spot: Spot): Edit => (p) => {
   if (anchor === id || [...nodesIn(innerLists(found.node).flat())].some((n) => n.id === anchor || (n.kind === 'split' && n.branches.some((b) => b.id === anchor)))) return
   if (found.node.kind === 'split' && found.node.branches.some((b) => b.id === anchor)) return
   if (!listAt(p, spot)) return
-  const node = take(p, id)
-  const at = node && listAt(p, spot)
-  if (node && at) at.list.splice(at.index, 0, node)
+  const taken = take(p, id)
+  if (!taken) return
+  // the other state of the track it leaves may hold it too: then what arrives elsewhere is another thing, linked alike
+  const newIds = new Map<string, string>()
+  const stays = allNodes(found.track).some((n) => n.id === id || [...nodesIn([taken])].some((m) => m.id === n.id))
+  const node = stays && !listIn(found.track, spot) ? renewed(taken, newIds) : taken
+  const at = listAt(p, spot)
+  at?.list.splice(at.index, 0, node)
+  copyLinks(p, newIds)
 }
 
 /** Moves a node one place along its own list. */

@@ -76,7 +76,7 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
     return p.unit === 'hertz' ? current * exp2(octaves) : undefined
   }
   // A bare sign means "from here" only where negative values cannot be meant.
-  if (/^\+/.test(t) || (/^-/.test(t) && p.min >= 0)) {
+  if (/^[+-]/.test(t) && p.min >= 0) {
     const d = absolute(p, t.slice(1))
     return d === undefined ? undefined : current + (t[0] === '-' ? -d : d)
   }

@@ -1,0 +1,36 @@
+import { describe, expect, it } from 'vitest'
+import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import { layoutChart } from '../components/bench/chart-layout'
+
+function track(count: number) {
+  const t = newTrack('t', newSource('tone'), 't')
+  t.a.nodes = Array.from({ length: count }, (_, i) => newEffect('gain', {}, `g${i}`))
+  return t
+}
+
+describe('layout of the chart', () => {
+  it('effects lie in order and never on each other, for any length and width', () => {
+    for (const count of [0, 1, 5, 12, 40]) {
+      for (const width of [500, 800, 1600]) {
+        const c = layoutChart(track(count), width, 200)
+        expect(c.width).toBeGreaterThanOrEqual(width)
+        c.nodes.forEach((n, i) => { if (i) expect(n.x).toBeGreaterThanOrEqual(c.nodes[i - 1]!.x + c.nodes[i - 1]!.width) })
+        expect(c.pluses).toHaveLength(count + 1)
+      }
+    }
+  })
+  it('a split parts the water: each branch has its own height and label, and the paths meet again', () => {
+    const t = track(1)
+    const a = newBranch('high', 0, 'a')
+    a.nodes = [newEffect('drive', {}, 'd')]
+    const b = newBranch('low', 0, 'b')
+    b.params.mute = 1
+    t.a.nodes.push(newSplit([a, b], 's'))
+    const c = layoutChart(t, 900, 220)
+    const [high, low] = c.labels
+    expect(high!.y).toBeLessThan(low!.y)
+    expect(c.channels.filter((ch) => ch.dry).map((ch) => ch.key)).toContain('peak:branch:b')
+    expect(c.channels.filter((ch) => ch.y1 === 110 && ch.y0 !== 110)).toHaveLength(2)
+    expect(c.pluses.map((p) => JSON.stringify(p.spot))).toContain('{"startOf":"b"}')
+  })
+})

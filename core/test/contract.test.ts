@@ -1,0 +1,137 @@
+import { setFlagsFromString } from 'node:v8'
+import { runInNewContext } from 'node:vm'
+import { describe, expect, it } from 'vitest'
+import { effects } from '@oleaje/core/effects/index'
+import { BLOCK, ParamBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { ParamSet } from '@oleaje/core/engine/steps'
+import { modulators } from '@oleaje/core/modulators/index'
+import { sources } from '@oleaje/core/sources/index'
+import { insideAt } from '@oleaje/core/units/scale'
+import { RATE, effectRig, noise, peak } from './rig'
+
+setFlagsFromString('--expose-gc')
+const gc = runInNewContext('gc') as () => void
+
+/** Moves every number of a set over its whole range at audio rate. */
+function shake(params: ParamSet, at: number): void {
+  params.all.forEach((state, k) => {
+    if (state.spec.unit === 'choice' || state.spec.unit === 'toggle') {
+      state.block.hold(Math.floor((at / BLOCK + k) % (state.spec.max + 1)))
+      return
+    }
+    for (let i = 0; i < BLOCK; i++) state.block.buffer[i] = insideAt(state.spec, 0.5 + 0.5 * Math.sin((at + i) * (0.013 + 0.007 * k)))
+    state.block.move()
+  })
+}
+
+const bounded = (x: Float32Array): boolean => x.every((v) => Number.isFinite(v) && Math.abs(v) < 1e4)
+
+describe.each(effects.map((d) => [d.id, d] as const))('contract of %s', (id, definition) => {
+  it('stays finite at the ends of all its parameters', () => {
+    for (const end of ['min', 'max'] as const) {
+      const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, s[end]]))
+      expect(bounded(effectRig(id, values).run(noise(0.5)).left)).toBe(true)
+    }
+  })
+  it('stays finite while all its parameters move at audio rate', () => {
+    const r = effectRig(id)
+    const x = noise(1)
+    const out = r.run(x, x, (at) => shake(r.params, at))
+    expect(bounded(out.left) && bounded(out.right)).toBe(true)
+  })
+  it('is silent within its tail once its input is', () => {
+    if (definition.generates) return
+    const r = effectRig(id)
+    const tail = definition.tail?.(Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, s.default])) as never, 2) ?? 0
+    const x = new Float32Array(Math.round((0.5 + tail + 0.2) * RATE))
+    x.set(noise(0.5))
+    const { left } = r.run(x)
+    const loud = peak(left.slice(0, RATE / 2))
+    expect(peak(left.slice(Math.round((0.5 + tail + 0.1) * RATE), x.length))).toBeLessThan(Math.max(1e-6, loud * 0.002))
+    const silent = effectRig(id)
+    expect(peak(silent.run(new Float32Array(RATE / 4)).left)).toBe(0)
+  })
+  it('reset brings the same output again, to the bit', () => {
+    const r = effectRig(id)
+    const x = noise(0.3)
+    const first = r.run(x)
+    r.processor.reset()
+    const second = r.run(x)
+    expect(second).toEqual(first)
+  })
+  it('has the latency that it declares', () => {
+    const values = { feedback: 0, wet: 1, drive: 0, threshold: 0, ratio: 1, predelay: 0 }
+    const latency = definition.latency?.(RATE) ?? 0
+    if (id === 'delay' || id === 'reverb') return expect(latency).toBe(0)
+    const x = new Float32Array(2048)
+    x[100] = 0.01
+    const { left } = effectRig(id, values).run(x)
+    const at = left.reduce((best, v, i) => (Math.abs(v) > Math.abs(left[best]!) ? i : best), 0)
+    expect(Math.abs(at - 100 - latency)).toBeLessThanOrEqual(id === 'filter' ? 12 : 0)
+  })
+  it('keeps the heap flat', () => {
+    const r = effectRig(id)
+    r.io.in.left.set(noise(0.05).subarray(0, BLOCK))
+    const go = (n: number): void => { for (let i = 0; i < n; i++) r.processor.process(r.io, r.params.blocks as never) }
+    go(500)
+    gc()
+    const before = process.memoryUsage().heapUsed
+    go(3000)
+    gc()
+    expect(process.memoryUsage().heapUsed - before).toBeLessThan(60_000)
+  })
+})
+
+describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator %s', (_id, definition) => {
+  function run(shaken: boolean, blocks: number): Float64Array {
+    const params = new ParamSet(definition.params, {}, RATE)
+    const processor = definition.create({ sampleRate: RATE, seed: 3 })
+    processor.reset()
+    const song = songBlock()
+    song.playing = true
+    song.beatsPerFrame = 2 / RATE
+    const side = stereoBlock()
+    const x = noise(blocks * BLOCK / RATE + 0.01)
+    const outputs = definition.outputs.map(() => new ParamBlock(0))
+    const all = new Float64Array(blocks * BLOCK)
+    for (let b = 0; b < blocks; b++) {
+      for (let i = 0; i < BLOCK; i++) {
+        song.frames[i] = b * BLOCK + i
+        song.beats[i] = (b * BLOCK + i) * song.beatsPerFrame
+        side.left[i] = side.right[i] = x[b * BLOCK + i]!
+      }
+      if (shaken) shake(params, b * BLOCK)
+      processor.process({ outputs, side, song }, params.blocks as never)
+      all.set(outputs[0]!.values(), b * BLOCK)
+    }
+    return all
+  }
+  it('stays within 0 and 1, whatever moves', () => {
+    for (const shaken of [false, true]) for (const v of run(shaken, 400)) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
+  })
+  it('gives the same again, to the bit', () => expect(run(true, 60)).toEqual(run(true, 60)))
+})
+
+describe.each(sources.map((d) => [d.id, d] as const))('contract of source %s', (_id, definition) => {
+  it('stays finite whatever moves, and is silent while the transport stands', () => {
+    const params = new ParamSet(definition.params, {}, RATE)
+    const processor = definition.create({ sampleRate: RATE, seed: 3 })
+    processor.reset()
+    const song = songBlock()
+    song.beatsPerFrame = 2 / RATE
+    const out = stereoBlock()
+    const audio = { sampleRate: RATE, channels: [noise(1)] }
+    const io = { out, song, audio, input: stereoBlock() }
+    for (let b = 0; b < 300; b++) {
+      song.playing = b < 200
+      for (let i = 0; i < BLOCK; i++) {
+        song.frames[i] = b * BLOCK + i
+        song.beats[i] = song.frames[i]! * song.beatsPerFrame
+      }
+      if (b < 150) shake(params, b * BLOCK)
+      processor.process(io, params.blocks as never)
+      expect(bounded(out.left)).toBe(true)
+    }
+    expect(peak(out.left)).toBeLessThan(1e-4)
+  })
+})

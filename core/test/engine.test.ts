@@ -1,0 +1,245 @@
+import { describe, expect, it } from 'vitest'
+import { BLOCK } from '@oleaje/core/engine/block'
+import { Engine, openMonitor } from '@oleaje/core/engine/engine'
+import { OVERSAMPLER_LATENCY } from '@oleaje/core/dsp/oversampler'
+import { addLink, addModulator, addNode, apply, type Edit, hear, moveNode, removeNode, setLinkMode, setParam, shiftNode } from '@oleaje/core/project/edits'
+import { newBranch, newEffect, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import type { ChainNode, Project } from '@oleaje/core/project/schema'
+import { findTarget } from '@oleaje/core/project/targets'
+import { toPlace } from '@oleaje/core/units/scale'
+import { RATE, db, noise, peak, sine, spectrumDb, toneAt } from './rig'
+
+/** A project of one audio track named `t` with a chain, at 120 bpm. */
+function projectOf(sound: Float32Array, nodes: ChainNode[], right?: Float32Array) {
+  const audio = { sampleRate: RATE, channels: right ? [sound, right] : [sound] }
+  const track = newTrack('t', newSource('loop', {}, 'x', 'src'), 't')
+  track.a.nodes = nodes
+  const project: Project = { ...newProject('test'), loop: { on: false, start: 0, end: 1e5 }, audio: { x: { name: 'x', frames: sound.length, channels: audio.channels.length, sampleRate: RATE } } }
+  project.tracks.unshift(track)
+  project.tracks[1]!.id = 'mix'
+  return { project, audio: () => audio }
+}
+
+function play(p: { project: Project, audio: () => { sampleRate: number, channels: Float32Array[] } }, seconds: number, at: Record<number, (e: Engine) => void> = {}) {
+  const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping: false })
+  engine.load(p.project)
+  engine.play(0)
+  const blocks = Math.ceil(seconds * RATE / BLOCK)
+  const left = new Float32Array(blocks * BLOCK)
+  const right = new Float32Array(blocks * BLOCK)
+  for (let b = 0; b < blocks; b++) {
+    at[b]?.(engine)
+    engine.process(left.subarray(b * BLOCK, (b + 1) * BLOCK), right.subarray(b * BLOCK, (b + 1) * BLOCK))
+  }
+  return { left, right, engine }
+}
+
+const place = (p: Project, owner: string, param: string, value: number): number => toPlace(findTarget(p, { owner, param })!.spec, value)
+
+describe('paths line up', () => {
+  const drive = (): ChainNode => newEffect('drive', { drive: 0, output: 0, wet: 0 }, 'd')
+
+  it('everything off passes the input bit for bit, after the latency that is declared', () => {
+    const x = noise(1)
+    const y = noise(1, 9)
+    const off = ['filter', 'drive', 'compressor', 'delay', 'reverb', 'gain'].map((t) => newEffect(t, { on: 0 }, t))
+    const { left, right, engine } = play(projectOf(x, off, y), 0.9)
+    expect(engine.latency).toBe(OVERSAMPLER_LATENCY)
+    const n = 40_000
+    expect(left.slice(engine.latency, engine.latency + n)).toEqual(x.slice(0, n))
+    expect(right.slice(engine.latency, engine.latency + n)).toEqual(y.slice(0, n))
+  })
+  it('a split of copies with latency in one branch nulls below −140 dB', () => {
+    const x = noise(1)
+    const a = newBranch('a', 0, 'a')
+    a.nodes = [drive()]
+    const b = newBranch('b', 0, 'b')
+    b.params.polarity = -1
+    const { left } = play(projectOf(x, [newSplit([a, b], 's')]), 0.9)
+    expect(db(peak(left))).toBeLessThan(-140)
+  })
+  it('tracks line up with each other, and a break of it would show', () => {
+    const x = noise(1)
+    const p = projectOf(x, [drive()])
+    const second = newTrack('u', newSource('loop', {}, 'x', 'src2'), 'u')
+    second.a.nodes = [newEffect('gain', { mode: 1, factor: -1 }, 'g')]
+    p.project.tracks.splice(1, 0, second)
+    expect(db(peak(play(p, 0.9).left))).toBeLessThan(-140)
+    const { left } = play(p, 0.9, { 0: (e) => e.arm(true) })
+    expect(db(peak(left))).toBeGreaterThan(-20)
+  })
+  it('mid/side and left/right splits add up to what went in', () => {
+    for (const mode of ['mid-side', 'left-right'] as const) {
+      const split = { ...newSplit([newBranch('1', 0, 'b1'), newBranch('2', 0, 'b2')], 's'), mode }
+      const x = noise(1)
+      const y = noise(1, 5)
+      const { left, right } = play(projectOf(x, [split], y), 0.5)
+      expect(peak(left.slice(0, 20_000).map((v, i) => v - x[i]!))).toBeLessThan(1e-6)
+      expect(peak(right.slice(0, 20_000).map((v, i) => v - y[i]!))).toBeLessThan(1e-6)
+    }
+  })
+})
+
+describe('links', () => {
+  it('an LFO at 440 Hz on a gain gives exactly the sidebands of theory', () => {
+    const p = projectOf(sine(5000, 3, 0.25), [newEffect('gain', { mode: 1, factor: 1 }, 'g')])
+    p.project = [addModulator('t', 'lfo', { id: 'l', params: { rate: 440 } }), addLink('l', { owner: 'g', param: 'factor' }, place(p.project, 'g', 'factor', 0.5), place(p.project, 'g', 'factor', 1.5), { mode: 'fixed' })]
+      .reduce((q, e) => apply(q, e as Edit).next, p.project)
+    const { left } = play(p, 2)
+    const s = left.slice(4800, 4800 + 65_536)
+    const span = left.slice(4800, 4800 + 48_000)
+    expect(db(toneAt(span, 5000).amplitude / 0.25)).toBeCloseTo(0, 1)
+    for (const side of [4560, 5440]) expect(db(toneAt(span, side).amplitude / 0.25)).toBeCloseTo(db(0.25), 1)
+    const spectrum = spectrumDb(s)
+    let other = -300
+    spectrum.forEach((v, i) => { if ([4560, 5000, 5440].every((f) => Math.abs(i - f * 65_536 / RATE) > 8)) other = Math.max(other, v) })
+    expect(other - db(0.25)).toBeLessThan(-90)
+  })
+  it('floating ranges travel with the base, fixed ones stay', () => {
+    const build = (mode: 'floating' | 'fixed'): Project => {
+      const { project } = projectOf(noise(0.1), [newEffect('filter', { cutoff: 1000 }, 'f')])
+      const at = place(project, 'f', 'cutoff', 1000)
+      return [addModulator('t', 'macro', { id: 'm', params: { value: 1 } }), addLink('m', { owner: 'f', param: 'cutoff' }, at - 0.1, at + 0.1, { id: 'k' }), setLinkMode('k', mode), setParam('f', 'cutoff', 4000)].reduce((q, e) => apply(q, e as Edit).next, project)
+    }
+    const liveEnd = (project: Project): number => {
+      const engine = new Engine({ sampleRate: RATE, audio: () => null })
+      engine.load(project)
+      engine.play(0)
+      const a = new Float32Array(BLOCK)
+      engine.process(a, new Float32Array(BLOCK))
+      const slot = new Map(engine.slotEntries).get('live:f.cutoff')!
+      return engine.telemetry.values[slot]!
+    }
+    const { project } = projectOf(noise(0.1), [newEffect('filter', {}, 'f')])
+    expect(liveEnd(build('floating'))).toBeCloseTo(place(project, 'f', 'cutoff', 4000) + 0.1, 5)
+    expect(liveEnd(build('fixed'))).toBeCloseTo(place(project, 'f', 'cutoff', 1000) + 0.1, 5)
+  })
+  it('a follower on another track ducks by the range that was typed, in time with the sound', () => {
+    const burst = new Float32Array(RATE * 2)
+    burst.fill(1, RATE / 2, RATE)
+    const p = projectOf(new Float32Array(RATE * 2).fill(0.5), [newEffect('gain', {}, 'g')])
+    const kit = newTrack('kit', newSource('loop', {}, 'k', 'ksrc'), 'kit')
+    kit.params.mute = 1
+    p.project.tracks.unshift(kit)
+    p.project.audio.k = p.project.audio.x!
+    const flat = p.audio().channels[0]!
+    const audio = (hash?: string) => ({ sampleRate: RATE, channels: [hash === 'k' ? burst : flat] })
+    p.project = [addModulator('t', 'follower', { id: 'f', params: { attack: 0.02, release: 0.1, sensitivity: 0 }, listens: { track: 'kit', point: 'before' } }),
+      addLink('f', { owner: 'g', param: 'level' }, place(p.project, 'g', 'level', 0), place(p.project, 'g', 'level', -12))].reduce((q, e) => apply(q, e as Edit).next, p.project)
+    const { left } = play({ project: p.project, audio: audio as never }, 2)
+    expect(db(left[RATE - 10]! / 0.5)).toBeCloseTo(-12, 1)
+    const time = (from: number, wanted: number): number => {
+      let i = from
+      const rising = db(left[from]! / 0.5) < wanted
+      while (i < left.length && (db(left[i]! / 0.5) < wanted) === rising) i++
+      return (i - from) / RATE
+    }
+    expect(Math.abs(time(RATE / 2, -12 * (1 - Math.exp(-1))) / 0.02 - 1)).toBeLessThan(0.05)
+    expect(Math.abs(time(RATE, -12 * Math.exp(-1)) / 0.1 - 1)).toBeLessThan(0.05)
+  })
+  it('modulators may go round in a circle: one block late, and said so', () => {
+    const { project } = projectOf(noise(0.1), [newEffect('gain', {}, 'g')])
+    const p = [addModulator('t', 'lfo', { id: 'a' }), addModulator('t', 'lfo', { id: 'b' }), addLink('a', { owner: 'b', param: 'rate' }, 0.2, 0.6, { id: 'ab' }), addLink('b', { owner: 'a', param: 'rate' }, 0.2, 0.6, { id: 'ba' })].reduce((q, e) => apply(q, e as Edit).next, project)
+    const engine = new Engine({ sampleRate: RATE, audio: () => null })
+    engine.load(p)
+    expect(engine.late).toHaveLength(1)
+    engine.play(0)
+    const left = new Float32Array(BLOCK)
+    for (let i = 0; i < 500; i++) engine.process(left, new Float32Array(BLOCK))
+    expect(left.every(Number.isFinite)).toBe(true)
+  })
+})
+
+describe('edits while it plays', () => {
+  const nodes = (): ChainNode[] => [newEffect('filter', { cutoff: 700, resonance: 1 }, 'f'), newEffect('gain', { level: -3 }, 'g'), newEffect('delay', { time: 0.05, wet: 0.3 }, 'dl')]
+  const edits: [string, Edit][] = [
+    ['add', addNode(newEffect('reverb', { wet: 0.5 }, 'new'), { after: 'g' })],
+    ['add with latency', addNode(newEffect('drive', {}, 'new'), { after: 'f' })],
+    ['remove', removeNode('f')],
+    ['move', shiftNode('f', 1)],
+    ['move away', moveNode('dl', { startOf: 't' })],
+    ['switch off', setParam('f', 'on', 0)],
+    ['change a choice', setParam('f', 'slope', 1)],
+    ['change a value', setParam('g', 'level', -20)],
+    ['mute', setParam('t', 'mute', 1)],
+    ['the other state', (p) => {
+      hear('t', 'b')(p)
+      removeNode('g')(p)
+    }],
+  ]
+  const step = (x: Float32Array, from: number, to: number): number => {
+    let most = 0
+    for (let i = from + 1; i < to; i++) most = Math.max(most, Math.abs(x[i]! - x[i - 1]!))
+    return most
+  }
+  it.each(edits)('%s and undo: no jump beyond what the signal has by more than −60 dBFS', (_name, edit) => {
+    const p = projectOf(sine(220, 4, 0.25), nodes())
+    const change = apply(p.project, edit)
+    const calm = play(p, 1.6).left
+    const after = play({ ...p, project: change.next }, 1.6).left
+    const edited = play(p, 1.6, { 260: (e) => e.update(change.next), 400: (e) => e.update(p.project) }).left
+    const own = Math.max(step(calm, 20_000, calm.length), step(after, 20_000, after.length))
+    expect(step(edited, 20_000, edited.length) - own).toBeLessThan(0.001)
+    // and it did change
+    expect(peak(edited.slice(40_000, 50_000).map((v, i) => v - calm[40_000 + i]!))).toBeGreaterThan(0.001)
+  })
+})
+
+describe('guard', () => {
+  it('cuts and restarts an effect that gives no numbers; the rest plays on', () => {
+    const p = projectOf(sine(220, 4, 0.25), [newEffect('gain', {}, 'bad'), newEffect('gain', { level: 0 }, 'good')])
+    const engine = new Engine({ sampleRate: RATE, audio: p.audio })
+    engine.load(p.project)
+    engine.play(0)
+    const step = (engine as unknown as { plan: { steps: Map<string, { processor: { process(io: { out: { left: Float32Array } }): void } }> } }).plan.steps.get('node:bad')!
+    const honest = step.processor.process.bind(step.processor)
+    let broken = false
+    step.processor.process = (...a: never[]) => {
+      (honest as (...x: never[]) => void)(...a)
+      if (broken) (a[0] as unknown as { out: { left: Float32Array } }).out.left[5] = NaN
+    }
+    const left = new Float32Array(BLOCK)
+    const right = new Float32Array(BLOCK)
+    for (let b = 0; b < 200; b++) {
+      broken = b === 100
+      engine.process(left, right)
+      expect(left.every(Number.isFinite)).toBe(true)
+      if (b > 10) expect(peak(left)).toBeGreaterThan(0.05)
+    }
+    expect(engine.telemetry.values[new Map(engine.slotEntries).get('trips:node:bad')!]).toBe(1)
+  })
+})
+
+describe('transport and monitor', () => {
+  it('loops to the sample, and playing from P is the same each time', () => {
+    const x = noise(1)
+    const p = projectOf(x, [])
+    p.project.loop = { on: true, start: 0, end: 0.5 }
+    const engine = new Engine({ sampleRate: RATE, audio: p.audio })
+    engine.load(p.project)
+    engine.play(0)
+    const left = new Float32Array(BLOCK)
+    const out: number[] = []
+    for (let b = 0; b < 200; b++) {
+      engine.process(left, new Float32Array(BLOCK))
+      out.push(...engine.mix.left)
+    }
+    expect(out.slice(12_000 + 200, 23_000)).toEqual(out.slice(200, 11_000))
+  })
+  it('solo, dry and the safety limiter are heard and not rendered', () => {
+    const p = projectOf(sine(220, 2, 0.9), [newEffect('gain', { level: 12 }, 'g')])
+    const engine = new Engine({ sampleRate: RATE, audio: p.audio })
+    engine.load(p.project)
+    engine.play(0)
+    const left = new Float32Array(BLOCK)
+    for (let b = 0; b < 100; b++) engine.process(left, new Float32Array(BLOCK))
+    expect(peak(left)).toBeLessThanOrEqual(0.967)
+    expect(peak(engine.mix.left)).toBeGreaterThan(2)
+    engine.setMonitor({ ...openMonitor, dryTrack: 't' })
+    for (let b = 0; b < 100; b++) engine.process(left, new Float32Array(BLOCK))
+    expect(peak(engine.mix.left)).toBeCloseTo(0.9, 1)
+    engine.setMonitor({ ...openMonitor, soloTracks: ['mix'] })
+    for (let b = 0; b < 100; b++) engine.process(left, new Float32Array(BLOCK))
+    expect(peak(engine.mix.left)).toBe(0)
+  })
+})

@@ -1,0 +1,74 @@
+import type { EffectDefinition } from '@oleaje/core/effects/definition'
+import { effectDefinition } from '@oleaje/core/effects/index'
+import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { ParamSet } from '@oleaje/core/engine/steps'
+import { Fft } from '@oleaje/core/dsp/fft'
+import { commonParams } from '@oleaje/core/project/targets'
+
+export const RATE = 48_000
+
+/** One effect by itself, fed block by block. `move` may write the parameters' buffers before each block. */
+export function effectRig(id: string, values: Record<string, number> = {}) {
+  const definition = effectDefinition(id) as EffectDefinition
+  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE)
+  params.reset()
+  const processor = definition.create({ sampleRate: RATE, seed: 7 })
+  processor.reset()
+  const song = songBlock()
+  song.beatsPerFrame = 120 / 60 / RATE
+  const input = stereoBlock()
+  const io = { in: input, out: stereoBlock(), side: input, song }
+  function run(left: Float32Array, right: Float32Array = left, move?: (at: number) => void): { left: Float32Array, right: Float32Array } {
+    const frames = Math.ceil(left.length / BLOCK) * BLOCK
+    const out = { left: new Float32Array(frames), right: new Float32Array(frames) }
+    for (let at = 0; at < frames; at += BLOCK) {
+      for (let i = 0; i < BLOCK; i++) {
+        input.left[i] = left[at + i] ?? 0
+        input.right[i] = right[at + i] ?? 0
+      }
+      move?.(at)
+      processor.process(io, params.blocks as never)
+      out.left.set(io.out.left, at)
+      out.right.set(io.out.right, at)
+    }
+    return out
+  }
+  return { definition, params, processor, io, run }
+}
+
+export const sine = (hz: number, seconds: number, level = 1): Float32Array => Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => level * Math.sin(2 * Math.PI * hz * i / RATE))
+
+export function noise(seconds: number, seed = 1, level = 0.5): Float32Array {
+  let x = seed
+  return Float32Array.from({ length: Math.round(seconds * RATE) }, () => {
+    x = Math.imul(x, 1664525) + 1013904223 | 0
+    return x / 2147483648 * level
+  })
+}
+
+export const db = (x: number): number => 20 * Math.log10(Math.abs(x) + 1e-300)
+export const rms = (x: ArrayLike<number>): number => Math.sqrt(Array.from(x).reduce((s, v) => s + v * v, 0) / x.length)
+export const peak = (x: ArrayLike<number>): number => Array.from(x).reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+
+/** Magnitudes in dB of a stretch whose length is a power of two, with a window of very low side lobes (Blackman–Harris, 1978). */
+export function spectrumDb(x: ArrayLike<number>): Float64Array {
+  const n = x.length
+  const re = Float64Array.from({ length: n }, (_, i) => {
+    const p = 2 * Math.PI * i / n
+    return (x[i] ?? 0) * (0.35875 - 0.48829 * Math.cos(p) + 0.14128 * Math.cos(2 * p) - 0.01168 * Math.cos(3 * p)) / 0.35875 * 2 / n
+  })
+  const im = new Float64Array(n)
+  new Fft(n).forward(re, im)
+  return Float64Array.from({ length: n / 2 }, (_, i) => 10 * Math.log10((re[i] ?? 0) ** 2 + (im[i] ?? 0) ** 2 + 1e-30))
+}
+
+/** Complex amplitude of one frequency in a stretch, by correlation. Use a whole number of periods. */
+export function toneAt(x: ArrayLike<number>, hz: number, rate = RATE): { amplitude: number, phase: number } {
+  let re = 0
+  let im = 0
+  for (let i = 0; i < x.length; i++) {
+    re += (x[i] ?? 0) * Math.cos(2 * Math.PI * hz * i / rate)
+    im -= (x[i] ?? 0) * Math.sin(2 * Math.PI * hz * i / rate)
+  }
+  return { amplitude: 2 * Math.hypot(re, im) / x.length, phase: Math.atan2(im, re) }
+}

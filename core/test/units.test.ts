@@ -1,0 +1,68 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { effects } from '@oleaje/core/effects/index'
+import { modulators } from '@oleaje/core/modulators/index'
+import { sources } from '@oleaje/core/sources/index'
+import { beats, choice, gain, hertz, pan, percent, ratio, seconds, semitones } from '@oleaje/core/units/parameter'
+import { fromPlace, insideAt, insideBlock, insideOf, toPlace } from '@oleaje/core/units/scale'
+import { ValueTextError, formatValue, noteFrequency, noteName, parseValue } from '@oleaje/core/units/text'
+
+const all = [...effects, ...modulators, ...sources].flatMap((d) => Object.values(d.params))
+
+describe('scales', () => {
+  it('a value comes back from its place, for every parameter there is', () => {
+    fc.assert(fc.property(fc.constantFrom(...all), fc.double({ min: 0, max: 1, noNaN: true }), (p, x) => {
+      const value = fromPlace(p, x)
+      const again = fromPlace(p, toPlace(p, value))
+      expect(Math.abs(again - value)).toBeLessThanOrEqual(1e-9 * Math.max(1, Math.abs(value)))
+    }))
+  })
+  it('a block of places gives what single places give', () => {
+    for (const p of all) {
+      const places = Float64Array.from({ length: 128 }, (_, i) => i / 127)
+      const out = new Float64Array(128)
+      insideBlock(p, places, out)
+      out.forEach((v, i) => expect(v).toBeCloseTo(insideAt(p, i / 127), 9))
+    }
+  })
+  it('the lowest place of a level is silence', () => {
+    const p = gain('Level', { min: -72, max: 12, default: 0 })
+    expect(insideOf(p, -72)).toBe(0)
+    expect(insideAt(p, 0)).toBe(0)
+    expect(insideOf(p, 0)).toBe(1)
+  })
+})
+
+describe('typing values', () => {
+  const cutoff = hertz('Cutoff', { min: 20, max: 20_000, default: 1000 })
+  const level = gain('Level', { min: -72, max: 12, default: 0 })
+  const length = beats('Length', { min: 1 / 16, max: 64, default: 1 })
+  const time = seconds('Time', { min: 0.001, max: 4, default: 0.1 })
+  const slope = choice('Slope', ['12 dB/oct', '24 dB/oct'])
+  const cases: [Parameters<typeof parseValue>[0], string, number, number][] = [
+    [cutoff, '1.2k', 800, 1200], [cutoff, '440', 800, 440], [cutoff, 'a4', 800, 440], [cutoff, 'C#4', 800, 277.1826], [cutoff, '+7st', 440, 659.2551],
+    [cutoff, 'x2', 300, 600], [cutoff, '/2', 300, 150], [cutoff, '99999', 300, 20_000], [level, '-6dB', 0, -6], [level, '−6 dB', 0, -6], [level, '-inf', 0, -72],
+    [length, '1/8.', 1, 0.75], [length, '1/8t', 1, 1 / 3], [length, '3 bars', 1, 12], [length, '5/16', 1, 1.25], [time, '250ms', 0.1, 0.25], [time, '1.5s', 0.1, 1.5], [time, '80', 0.1, 0.08],
+    [slope, '24', 0, 1], [percent('Wet', { default: 1 }), '40 %', 1, 0.4], [ratio('Ratio', { min: 1, max: 20, default: 4 }), '4:1', 2, 4],
+    [semitones('Tune', { min: -24, max: 24, default: 0 }), '+7st', 2, 7], [level, '+3 dB', -6, 3], [time, '+10ms', 0.1, 0.11], [pan('Pan'), '30 left', 0, -0.3], [pan('Pan'), '25r', 0, 0.25], [cutoff, '1,5k', 800, 1500],
+  ]
+  it.each(cases)('%#: “%s”', (p, text, now, wanted) => expect(parseValue(p as never, text as never, now as never)).toBeCloseTo(wanted as number, 3))
+  it('says what it wants when it does not understand', () => {
+    expect(() => parseValue(cutoff, 'loud', 800)).toThrow(ValueTextError)
+    expect(() => parseValue(cutoff, 'loud', 800)).toThrow(/not a value for Cutoff.*1\.2k/)
+    expect(() => parseValue(level, '', 0)).toThrow(/Type a value/)
+  })
+  it('what is written can be typed again', () => {
+    fc.assert(fc.property(fc.constantFrom(...all), fc.double({ min: 0, max: 1, noNaN: true }), (p, x) => {
+      const value = fromPlace(p, x)
+      const read = parseValue(p, formatValue(p, value), value)
+      expect(Math.abs(toPlace(p, read) - toPlace(p, value))).toBeLessThan(0.03)
+    }))
+  })
+  it('notes and frequencies', () => {
+    expect(noteFrequency('A4')).toBeCloseTo(440, 6)
+    expect(noteName(440)).toBe('A4')
+    expect(noteName(452)).toBe('A4 +47 ct')
+    expect(noteFrequency('H4')).toBeUndefined()
+  })
+})
