@@ -52,7 +52,13 @@ export function actions(session: Session): Action[] {
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
+    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
+    { name: 'New project', keys: '', run: () => void session.newProject() },
+    { name: 'Add a tone track', keys: '', run: () => session.addTone() },
+    { name: 'Add an LFO', keys: '', run: () => session.addModulator('lfo') },
+    { name: 'Add a follower', keys: '', run: () => session.addModulator('follower') },
+    { name: 'Add a macro', keys: '', run: () => session.addModulator('macro') },
     { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
   ]
 }

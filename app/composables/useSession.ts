@@ -1,6 +1,6 @@
 import { readProject } from '@oleaje/core/project/read'
-import { addAudioTrack } from '@oleaje/core/project/edits'
-import { newId, newProject, newSource } from '@oleaje/core/project/new'
+import { addAudioTrack, addModulator, addTrack } from '@oleaje/core/project/edits'
+import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import type { RenderOptions } from '@oleaje/core/render/render'
 import type { WavDepth } from '@oleaje/core/formats/wav'
@@ -202,6 +202,22 @@ class Session {
     this.doc.edit(`Add track ${name}`, addAudioTrack(name, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, sound.hash), sound.hash,
       { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate }, id))
     this.bench.selectTrack(id)
+  }
+
+  addTone(): void {
+    const id = newId()
+    this.doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
+    this.bench.selectTrack(id)
+  }
+
+  /** Adds a modulator to the selected track, opened; a follower starts on the first track. */
+  addModulator(type: string): void {
+    const track = this.bench.track
+    if (!track) return
+    const id = newId()
+    this.doc.edit(`Add ${type}`, addModulator(track.id, type, { id, listens: type === 'follower' ? { track: this.doc.project?.tracks[0]?.id ?? track.id, point: 'before' } : null }))
+    this.bench.openModulators = [...this.bench.openModulators, id]
+    this.bench.traced = id
   }
 
   private soundsOfProject(): Sound[] {

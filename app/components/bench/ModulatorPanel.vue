@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { modulatorDefinition, modulators as kinds } from '@oleaje/core/modulators/index'
-import { addModulator, duplicateModulator, removeModulator, rename, setListens } from '@oleaje/core/project/edits'
-import { newId } from '@oleaje/core/project/new'
+import { duplicateModulator, removeModulator, rename, setListens } from '@oleaje/core/project/edits'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { formatValue } from '@oleaje/core/units/text'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
@@ -9,7 +8,8 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Macros and modulators of the selected track. A modulator opens in place to its own gauges. */
-const { doc, bench } = useSession()
+const session = useSession()
+const { doc, bench } = session
 const macros = computed(() => bench.track?.modulators.filter((m) => m.type === 'macro') ?? [])
 const motions = computed(() => bench.track?.modulators.filter((m) => m.type !== 'macro') ?? [])
 const linkCount = (id: string): number => doc.project?.links.filter((l) => l.source === id).length ?? 0
@@ -25,15 +25,6 @@ function describe(m: Modulator): string {
   if (m.type === 'lfo') return `LFO · ${show('shape')} · ${(m.params.sync ?? 0) >= 0.5 ? show('length') : show('rate')}`
   if (m.type === 'follower') return `follows ${doc.project?.tracks.find((t) => t.id === m.listens?.track)?.name ?? 'nothing'} · ${show('attack')} / ${show('release')}`
   return d.name
-}
-
-function add(type: string): void {
-  const track = bench.track
-  if (!track) return
-  const id = newId()
-  doc.edit(`Add ${type}`, addModulator(track.id, type, { id, listens: type === 'follower' ? { track: doc.project?.tracks[0]?.id ?? track.id, point: 'before' } : null }))
-  bench.openModulators = [...bench.openModulators, id]
-  bench.traced = id
 }
 
 function take(m: Modulator): void {
@@ -62,7 +53,7 @@ const shownParams = (m: Modulator): string[] => Object.keys(modulatorDefinition(
 
 <template>
   <section class="flex h-full flex-col overflow-y-auto" aria-label="Macros and modulators">
-    <header class="flex items-center justify-between px-3 pb-1 pt-2"><h2 class="panel-title">Macros</h2><button class="plain-button" @click="add('macro')">Add</button></header>
+    <header class="flex items-center justify-between px-3 pb-1 pt-2"><h2 class="panel-title">Macros</h2><button class="plain-button" @click="session.addModulator('macro')">Add</button></header>
     <div class="flex flex-wrap gap-x-2 gap-y-3 border-b border-line px-3 pb-2">
       <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
       <div v-for="m in macros" :key="m.id" class="flex w-[62px] flex-col items-center" :class="{ 'bg-shoal': lit(m) }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
@@ -78,7 +69,7 @@ const shownParams = (m: Modulator): string[] => Object.keys(modulatorDefinition(
       <Menu as="div" class="relative">
         <MenuButton class="plain-button">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
-          <MenuItem v-for="k in kinds.filter((x) => x.id !== 'macro')" :key="k.id" v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="add(k.id)">{{ k.name }}</button></MenuItem>
+          <MenuItem v-for="k in kinds.filter((x) => x.id !== 'macro')" :key="k.id" v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="session.addModulator(k.id)">{{ k.name }}</button></MenuItem>
         </MenuItems>
       </Menu>
     </header>

@@ -55,6 +55,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const ref = source?.audio ? project.audio[source.audio] : undefined
   if (ref && peaks.value && source) {
     const table = peaks.value
+    const loudest = Math.max(0.05, ...table)
     const varispeed = (source.params.play ?? 0) === 1 ? project.tempo / (source.params.tempo ?? project.tempo) : 1
     const speed = varispeed * 2 ** ((source.params.tune ?? 0) / 12)
     const from = (source.params.start ?? 0) * ref.frames
@@ -64,7 +65,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     const n = table.length
     for (let px = 0; px < width; px++) {
       const at = (px / width * beats * 60 / project.tempo * project.sampleRate * speed) % span + from
-      const v = table[Math.min(n - 1, Math.floor(at / ref.frames * n))] ?? 0
+      const v = (table[Math.min(n - 1, Math.floor(at / ref.frames * n))] ?? 0) / loudest
       g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
     }
     g.globalAlpha = 1

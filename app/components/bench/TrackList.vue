@@ -42,12 +42,6 @@ function describe(t: Track): string {
   return `loop · ${Math.round(bars * 10) / 10} bars`
 }
 
-function addTone(): void {
-  const id = newId()
-  doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
-  bench.selectTrack(id)
-}
-
 function addInput(): void {
   const id = newId()
   doc.edit('Add input track', addTrack(newTrack('Line in', { ...newSource('input'), device: 'simulated' }, id)))
@@ -83,7 +77,7 @@ function swapDevice(t: Track): void {
         <MenuButton class="plain-button">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-44 border border-line bg-sheet py-1">
           <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addAudio">Sound from a file…</button></MenuItem>
-          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addTone">Tone (test signals)</button></MenuItem>
+          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="session.addTone()">Tone (test signals)</button></MenuItem>
           <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addInput">Live input</button></MenuItem>
         </MenuItems>
       </Menu>

@@ -9,7 +9,7 @@ const gauge = [['drag, Shift+drag', 'set, set finely'], ['wheel, arrow keys', 's
 <template>
   <BaseDialog title="Keys" wide @close="session.bench.dialog = ''">
     <div class="grid grid-cols-2 gap-6 text-[13px]">
-      <dl><div v-for="a in actions(session)" :key="a.name" class="flex justify-between gap-2 border-b border-dotted border-line py-[2px]"><dt>{{ a.name }}</dt><dd class="font-semibold whitespace-nowrap">{{ a.keys }}</dd></div></dl>
+      <dl><div v-for="a in actions(session).filter((x) => x.keys)" :key="a.name" class="flex justify-between gap-2 border-b border-dotted border-line py-[2px]"><dt>{{ a.name }}</dt><dd class="font-semibold whitespace-nowrap">{{ a.keys }}</dd></div></dl>
       <dl><div class="water-name text-[15px]">On a gauge</div><div v-for="[k, what] in gauge" :key="k" class="flex justify-between gap-2 border-b border-dotted border-line py-[2px]"><dt>{{ what }}</dt><dd class="font-semibold whitespace-nowrap">{{ k }}</dd></div></dl>
     </div>
   </BaseDialog>

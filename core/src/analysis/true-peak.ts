@@ -3,6 +3,9 @@ import { kaiser, sinc } from '../dsp/sinc-table'
 const TAPS = 12
 const PHASES = 4
 
+/** No interpolated value is larger than this times the largest sample around it: the sum of a row's magnitudes, rounded up. */
+const MOST_GAIN = 2.2
+
 const table = (() => {
   const t = new Float64Array(TAPS * PHASES)
   for (let p = 0; p < PHASES; p++) {
@@ -33,9 +36,15 @@ export class TruePeakMeter {
   process(signal: Float32Array): void {
     const { history } = this
     let peak = this.peak
+    let largest = 0
+    for (let i = 0; i < history.length; i++) if (history[i] > largest || -history[i] > largest) largest = Math.abs(history[i])
+    for (let i = 0; i < signal.length; i++) if (signal[i] > largest || -signal[i] > largest) largest = Math.abs(signal[i])
+    // most of the time nothing here can be a new peak
+    const quiet = largest * MOST_GAIN <= peak
     for (let i = 0; i < signal.length; i++) {
       history[this.at] = history[this.at + TAPS] = signal[i]
       this.at = this.at + 1 === TAPS ? 0 : this.at + 1
+      if (quiet) continue
       for (let p = 0; p < PHASES; p++) {
         let sum = 0
         const row = p * TAPS

@@ -79,11 +79,17 @@ export const filter = defineEffect({
     ) {
       let s1 = state[at]
       let s2 = state[at + 1]
+      let lastDrive = 1
+      let back = 1
       for (let i = 0; i < BLOCK; i++) {
         const k = fixedQ > 0 ? 1 / fixedQ : 1 / (q[i] * qFactor)
         const gi = g[i]
         const a1 = 1 / (1 + gi * (gi + k))
         const d = driven ? drive[i] : 1
+        if (d !== lastDrive) {
+          lastDrive = d
+          back = 1 / Math.sqrt(d)
+        }
         const v0 = x[i] * d
         const v3 = v0 - s2
         const v1 = a1 * (s1 + gi * v3)
@@ -95,7 +101,7 @@ export const filter = defineEffect({
         const hp = v0 - bp - v2
         const sh = shape[i]
         const mix = sh <= 1 ? v2 + sh * (bp - v2) : sh <= 2 ? bp + (sh - 1) * (hp - bp) : hp + (sh - 2) * v2
-        y[i] = driven ? mix * out[i] / Math.sqrt(d) : mix * out[i]
+        y[i] = mix * out[i] * back
       }
       state[at] = s1 > 1e-18 || s1 < -1e-18 ? s1 : 0
       state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0

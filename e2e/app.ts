@@ -1,0 +1,48 @@
+import { readFileSync } from 'node:fs'
+import type { Project } from '@oleaje/core/project/schema'
+import { readWav } from '@oleaje/core/formats/wav'
+import { type Download, type Page, expect } from '@playwright/test'
+
+interface Inspect {
+  live(): Record<'load' | 'worst' | 'missed' | 'beat' | 'blocks', number>
+  project(): Project | null
+  value(key: string): number
+  capture(beat: number, frames: number): Promise<{ left: number[], right: number[], latency: number }>
+}
+
+declare global { var oleaje: Inspect }
+
+/** Opens the app with the demo and waits until its sounds are there. Files are saved as downloads, not by a picker. */
+export async function open(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    Reflect.deleteProperty(window, 'showSaveFilePicker')
+    Reflect.deleteProperty(window, 'showOpenFilePicker')
+  })
+  await page.goto('/')
+  await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+}
+
+export const project = async (page: Page): Promise<Project> => (await page.evaluate(() => globalThis.oleaje.project())) as Project
+
+export async function wavOf(download: Download): Promise<ReturnType<typeof readWav>> {
+  return readWav(readFileSync(await download.path()))
+}
+
+/** Rate in Hz, and lowest and highest level in dB, of the slow change of a tone's level. */
+export function levelMotion(signal: Float32Array, sampleRate: number): { rate: number, low: number, high: number } {
+  const hop = Math.round(sampleRate / 200)
+  const levels: number[] = []
+  for (let at = 0; at + 2 * hop < signal.length; at += hop) {
+    let sum = 0
+    for (let i = 0; i < 2 * hop; i++) sum += (signal[at + i] ?? 0) ** 2
+    levels.push(10 * Math.log10(sum / hop + 1e-12))
+  }
+  const low = Math.min(...levels)
+  const high = Math.max(...levels)
+  const middle = (low + high) / 2
+  const rises = levels.flatMap((v, i) => (i && (levels[i - 1] ?? 0) < middle && v >= middle ? [i] : []))
+  const first = rises[0] ?? 0
+  const last = rises[rises.length - 1] ?? 0
+  return { rate: (rises.length - 1) / ((last - first) * hop / sampleRate), low, high }
+}

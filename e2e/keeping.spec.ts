@@ -1,0 +1,94 @@
+import { type Page, expect, test } from '@playwright/test'
+import { strToU8, zipSync } from 'fflate'
+import { writeWav } from '@oleaje/core/formats/wav'
+import { open, project } from './app'
+
+const rename = async (page: Page, name: string): Promise<void> => {
+  await page.getByRole('textbox', { name: 'Name of the project' }).fill(name)
+  await page.keyboard.press('Enter')
+}
+
+/** Drops a file on the page, as from the desktop. */
+async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
+  const transfer = await page.evaluateHandle(([n, b]) => {
+    const t = new DataTransfer()
+    t.items.add(new File([Uint8Array.from(atob(b as string), (c) => c.charCodeAt(0))], n as string))
+    return t
+  }, [name, Buffer.from(bytes).toString('base64')])
+  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
+}
+
+test('after a reload everything is as it was, history included', async ({ page }) => {
+  await open(page)
+  await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('PageUp')
+  await rename(page, 'Night Ferry II')
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
+  const before = await project(page)
+  await page.reload()
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry II')
+  expect(await project(page)).toEqual(before)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry')
+})
+
+test('a page killed in mid-edit loses no more than its last second', async ({ context }) => {
+  const page = await context.newPage()
+  await open(page)
+  await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('End')
+  await expect(page.getByTestId('save-state')).toHaveText('saved', { timeout: 1000 })
+  await page.getByRole('slider', { name: 'Resonance, Filter' }).press('PageUp')
+  const session = await context.newCDPSession(page)
+  await session.send('Page.crash').catch(() => {})
+  await page.close()
+  const again = await context.newPage()
+  await open(again)
+  await expect(again.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
+})
+
+test('a second tab on the same project is read-only and says why', async ({ context }) => {
+  const first = await context.newPage()
+  await open(first)
+  const second = await context.newPage()
+  await open(second)
+  await expect(second.getByTestId('save-state')).toHaveText('read-only')
+  await expect(second.getByRole('alert')).toContainText('open in another tab')
+  const before = await project(second)
+  await second.getByRole('slider', { name: 'Cutoff, Filter' }).press('End')
+  expect(await project(second)).toEqual(before)
+  await first.getByRole('slider', { name: 'Cutoff, Filter' }).press('End')
+  await expect(first.getByTestId('save-state')).toHaveText('saved')
+})
+
+test('a dropped sound becomes a track; a saved bundle comes back the same', async ({ page }) => {
+  await open(page)
+  const tone = Float32Array.from({ length: 44_100 }, (_, i) => 0.3 * Math.sin(i / 20))
+  await drop(page, 'bell buoy.wav', writeWav({ sampleRate: 44_100, channels: [tone] }, 16))
+  await expect(page.getByText('bell buoy').first()).toBeVisible()
+  const saved = await project(page)
+  expect(saved.tracks).toHaveLength(9)
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to file' }).click()])
+  const { readFileSync } = await import('node:fs')
+  await drop(page, 'back.zip', readFileSync(await download.path()))
+  await expect.poll(async () => (await project(page)).id).not.toBe(saved.id)
+  expect({ ...(await project(page)), id: saved.id }).toEqual(saved)
+})
+
+const bad: [string, Uint8Array, RegExp][] = [
+  ['words.wav', strToU8('no sound at all'), /“words.wav” was not taken.*no sound in it/],
+  ['cut.wav', writeWav({ sampleRate: 48_000, channels: [new Float32Array(4800)] }, 16).subarray(0, 900), /cut short/],
+  ['nothing.wav', new Uint8Array(0), /it is empty/],
+  ['broken.zip', strToU8('PK nonsense'), /cannot be unpacked|not a bundle|no project/],
+  ['climbing.zip', zipSync({ '../x': new Uint8Array(3) }), /forbidden name/],
+  ['future.json', strToU8(JSON.stringify({ format: 'oleaje-project', version: 7 })), /newer Oleaje/],
+  ['proto.json', strToU8('{"format":"oleaje-project","version":1,"__proto__":{}}'), /forbidden name/],
+]
+test('bad files get their sentence and change nothing', async ({ page }) => {
+  await open(page)
+  const before = await project(page)
+  for (const [name, bytes, sentence] of bad) {
+    await drop(page, name, bytes)
+    await expect(page.getByRole('alert')).toContainText(sentence)
+    await page.getByRole('button', { name: 'Dismiss' }).click()
+  }
+  expect(await project(page)).toEqual(before)
+})

@@ -1,0 +1,38 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
+import { open } from './app'
+
+for (const palette of ['day', 'night'] as const) {
+  test(`axe finds nothing serious on the Bench by ${palette}`, async ({ page }) => {
+    await open(page)
+    if (palette === 'night') await page.keyboard.press('n')
+    await page.getByRole('button', { name: /^Slow tide/ }).click()
+    await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
+    const { violations } = await new AxeBuilder({ page }).analyze()
+    const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    expect(serious.map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+  })
+}
+
+test('nothing leaves the machine', async ({ page }) => {
+  const outside: string[] = []
+  page.on('request', (r) => {
+    const { hostname, protocol } = new URL(r.url())
+    if (!['127.0.0.1', 'localhost'].includes(hostname) && !/^(data|blob):/.test(protocol)) outside.push(r.url())
+  })
+  await open(page)
+  await page.keyboard.press('Space')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().blocks)).toBeGreaterThan(500)
+  expect(outside).toEqual([])
+})
+
+test('keys do not fire while someone types, and every key has its line in the list', async ({ page }) => {
+  await open(page)
+  await page.getByRole('textbox', { name: 'Name of the project' }).fill('')
+  await page.keyboard.type('a calm sea x l')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+  await expect(page.getByRole('button', { name: /^Filter, on/ })).toBeVisible()
+  await page.keyboard.press('Tab')
+  await page.keyboard.press('Shift+?')
+  await expect(page.getByRole('dialog')).toContainText('Play or stop')
+})

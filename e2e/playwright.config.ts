@@ -1,0 +1,19 @@
+import { defineConfig } from '@playwright/test'
+import { findChromium, flags } from '../scripts/chromium.mjs'
+
+/** The server is started by scripts/test.mjs, which gives its address. */
+export default defineConfig({
+  testDir: '.',
+  testMatch: '*.spec.ts',
+  timeout: 90_000,
+  retries: 0,
+  workers: 1,
+  reporter: [['list'], ['json', { outputFile: process.env.OLEAJE_REPORT ?? '../test-results/e2e.json' }]],
+  outputDir: '../test-results/e2e',
+  use: {
+    baseURL: process.env.OLEAJE_URL ?? 'http://127.0.0.1:4620',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: findChromium(), args: [...flags, '--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream'], ignoreDefaultArgs: ['--headless', '--mute-audio'] },
+    permissions: ['microphone'],
+  },
+})

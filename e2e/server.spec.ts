@@ -1,0 +1,91 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync } from 'node:fs'
+import { connect } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { writeBundle } from '@oleaje/core/formats/bundle'
+import { expect, test } from '@playwright/test'
+import { strToU8, zipSync } from 'fflate'
+import { loadProject } from '../cli/src/load'
+
+const root = join(import.meta.dirname, '..')
+const demo = join(root, 'demo/assets/night-ferry.json')
+const bundle = (): Buffer => Buffer.from(writeBundle(loadProject(demo)))
+const zip = { 'content-type': 'application/zip' }
+
+test('the server renders the demo bundle as the command line does, bit for bit', async ({ request }) => {
+  const out = join(mkdtempSync(join(tmpdir(), 'oleaje-')), 'cli.wav')
+  execFileSync(process.execPath, ['scripts/run-ts.mjs', 'cli/src/main.ts', 'render', demo, '--out', out, '--from', '0', '--to', '2', '--tail', '0.5', '--quiet'], { cwd: root })
+  const response = await request.post('/api/render?from=0&to=2&tail=0.5', { headers: zip, data: bundle() })
+  expect(response.status()).toBe(200)
+  expect(response.headers()['content-type']).toBe('audio/wav')
+  expect(Buffer.compare(await response.body(), readFileSync(out))).toBe(0)
+})
+
+test('malformed and hostile requests get their 4xx with a sentence', async ({ request }) => {
+  const cases: [string, Parameters<typeof request.post>[1], number, RegExp][] = [
+    ['/api/render?from=x', { headers: zip, data: bundle() }, 400, /wrong at “from”/],
+    ['/api/render?path=/etc/passwd', { headers: zip, data: bundle() }, 400, /wrong at/],
+    ['/api/render?from=5&to=1', { headers: zip, data: bundle() }, 422, /empty/],
+    ['/api/render?track=Anchor', { headers: zip, data: bundle() }, 422, /no track called/],
+    ['/api/render?to=100000', { headers: zip, data: bundle() }, 422, /four hours/],
+    ['/api/render?to=9000', { headers: zip, data: bundle() }, 422, /60 minutes/],
+    ['/api/render', { headers: { 'content-type': 'text/html' }, data: 'x' }, 415, /bundle/],
+    ['/api/render', { headers: zip, data: Buffer.alloc(0) }, 400, /no bundle/],
+    ['/api/render', { headers: zip, data: Buffer.from('nonsense') }, 422, /not a zip/],
+    ['/api/render', { headers: zip, data: Buffer.from(zipSync({ '../../x': strToU8('x') })) }, 422, /forbidden name/],
+    ['/api/render', { headers: zip, data: Buffer.from(zipSync({ 'project.json': strToU8('{"format":"oleaje-project","version":9}') })) }, 422, /newer Oleaje/],
+  ]
+  for (const [url, options, status, sentence] of cases) {
+    const response = await request.post(url, options)
+    expect(response.status(), url).toBe(status)
+    expect(((await response.json()) as { message: string }).message).toMatch(sentence)
+  }
+})
+
+test('an oversize bundle is refused before it is read', async ({ baseURL }) => {
+  const { hostname, port } = new URL(baseURL!)
+  const answer = await new Promise<string>((resolve, reject) => {
+    const socket = connect(Number(port), hostname, () => socket.write(`POST /api/render HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: 999999999\r\n\r\n`))
+    let text = ''
+    socket.on('data', (d) => {
+      text += String(d)
+      if (text.includes('MB at most')) {
+        socket.destroy()
+        resolve(text)
+      }
+    })
+    socket.on('error', reject)
+  })
+  expect(answer).toMatch(/413/)
+})
+
+test('a client that leaves cancels its job, and past the queue there is 429', async ({ request, baseURL }) => {
+  const health = async (): Promise<{ rendering: number }> => (await (await request.get('/api/health')).json()) as { rendering: number }
+  const body = bundle()
+  const leave = new AbortController()
+  const long = Array.from({ length: 8 }, () => fetch(`${baseURL}/api/render?from=0&to=1200`, { method: 'POST', headers: zip, body: new Uint8Array(body), signal: leave.signal }).then((r) => r.status, () => 0))
+  const full = await Promise.race(long.map(async (p) => {
+    const status = await p
+    return status === 429 ? status : new Promise<number>(() => {})
+  }))
+  expect(full).toBe(429)
+  expect((await health()).rendering).toBeGreaterThan(0)
+  leave.abort()
+  await expect.poll(async () => (await health()).rendering, { timeout: 20_000 }).toBe(0)
+})
+
+test('catalogue, sounds and schemas', async ({ request }) => {
+  const catalogue = (await (await request.get('/api/demo')).json()) as { sounds: { hash: string }[] }
+  const sound = await request.get(`/api/demo/sounds/${catalogue.sounds[0]!.hash}`)
+  expect(sound.headers()['cache-control']).toContain('immutable')
+  expect((await sound.body()).subarray(0, 4).toString()).toBe('RIFF')
+  for (const name of ['..%2f..%2fpackage.json', 'x']) expect((await request.get(`/api/demo/sounds/${name}`)).status()).toBe(404)
+  const schema = (await (await request.get('/api/schemas/project')).json()) as { properties: Record<string, unknown> }
+  expect(Object.keys(schema.properties)).toContain('tracks')
+  expect((await request.get('/api/schemas/preset')).status()).toBe(200)
+  expect((await request.get('/api/schemas/none')).status()).toBe(404)
+  const page = await request.get('/')
+  expect(page.headers()['cross-origin-embedder-policy']).toBe('require-corp')
+  expect(page.headers()['content-security-policy']).toContain("object-src 'none'")
+})

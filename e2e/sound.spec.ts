@@ -1,0 +1,67 @@
+import { readFileSync, readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { audioHash } from '@oleaje/core/formats/hash'
+import { readWav } from '@oleaje/core/formats/wav'
+import { planRender, render } from '@oleaje/core/render/render'
+import { expect, test } from '@playwright/test'
+import { open, project } from './app'
+
+const folder = join(import.meta.dirname, '../demo/assets')
+
+test('what the worklet plays in Chromium and what Node renders are identical in every bit', async ({ page }) => {
+  await open(page)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.project()?.tracks.length)).toBe(8)
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad'))).toBeGreaterThan(0.001)
+  const frames = 48_000 * 4
+  const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
+  const sounds = new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
+    const wav = readWav(readFileSync(join(folder, n)))
+    return [audioHash(wav), wav] as const
+  }))
+  const demo = await project(page)
+  let at = 0
+  let different = 0
+  let loudest = 0
+  for (const { channels, done } of render(planRender(demo, { from: 0, to: 5, tail: 0 }), (hash) => sounds.get(hash) ?? null)) {
+    for (let i = 0; at + i < done && at + i + live.latency < frames; i++) {
+      loudest = Math.max(loudest, Math.abs(channels[0][i] ?? 0))
+      if (channels[0][i] !== live.left[at + i + live.latency] || channels[1][i] !== live.right[at + i + live.latency]) different++
+    }
+    at = done
+  }
+  expect(loudest).toBeGreaterThan(0.1)
+  expect(different).toBe(0)
+})
+
+test('press Space and the demo moves: levels flow, dots swim in their ranges, the song goes on', async ({ page }) => {
+  await open(page)
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:node:pad-reverb'))).toBeGreaterThan(0.001)
+  const places = new Set<number>()
+  await expect.poll(async () => {
+    places.add(await page.evaluate(() => globalThis.oleaje.value('live:pad-filter.cutoff')))
+    return places.size
+  }).toBeGreaterThan(5)
+  const filter = (await project(page)).tracks.find((t) => t.id === 'pad')
+  expect(filter).toBeDefined()
+  for (const place of places) {
+    expect(place).toBeGreaterThan(0.4)
+    expect(place).toBeLessThan(0.75)
+  }
+  const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(beat)
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+})
+
+test('a live input, simulated and from a device, reaches its chain', async ({ page }) => {
+  await open(page)
+  await page.getByRole('button', { name: 'Open input' }).click()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line'))).toBeGreaterThan(0.005)
+  await page.getByRole('button', { name: 'Input open' }).click()
+  await page.getByRole('button', { name: 'sim', exact: true }).click()
+  await page.getByRole('button', { name: 'Open input' }).click()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line'))).toBeGreaterThan(0.005)
+})
