@@ -21,6 +21,7 @@ export async function open(page: Page): Promise<void> {
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+  await page.waitForFunction(() => globalThis.oleaje.project() !== null)
 }
 
 export const project = async (page: Page): Promise<Project> => (await page.evaluate(() => globalThis.oleaje.project())) as Project
@@ -32,11 +33,13 @@ export async function wavOf(download: Download): Promise<ReturnType<typeof readW
 /** Rate in Hz, and lowest and highest level in dB, of the slow change of a tone's level. */
 export function levelMotion(signal: Float32Array, sampleRate: number): { rate: number, low: number, high: number } {
   const hop = Math.round(sampleRate / 200)
+  // three periods of the tone at 220 Hz, so that the window itself adds no ripple
+  const span = Math.round(3 * sampleRate / 220)
   const levels: number[] = []
-  for (let at = 0; at + 2 * hop < signal.length; at += hop) {
+  for (let at = 0; at + span < signal.length; at += hop) {
     let sum = 0
-    for (let i = 0; i < 2 * hop; i++) sum += (signal[at + i] ?? 0) ** 2
-    levels.push(10 * Math.log10(sum / hop + 1e-12))
+    for (let i = 0; i < span; i++) sum += (signal[at + i] ?? 0) ** 2
+    levels.push(10 * Math.log10(2 * sum / span + 1e-12))
   }
   const low = Math.min(...levels)
   const high = Math.max(...levels)

@@ -114,8 +114,15 @@ class Session {
     await this.fetchSounds()
   }
 
+  private fetching: Promise<void> = Promise.resolve()
+
   /** Brings all sounds of the project to the engine: from this browser, or for the demo from the server. */
-  private async fetchSounds(): Promise<void> {
+  private fetchSounds(): Promise<void> {
+    this.fetching = this.bringSounds()
+    return this.fetching
+  }
+
+  private async bringSounds(): Promise<void> {
     const project = this.doc.project
     if (!project) return
     const missing: string[] = []
@@ -226,6 +233,7 @@ class Session {
 
   /** The project with its sounds as one file. */
   async pack(): Promise<Blob> {
+    await this.fetching
     if (!this.doc.project) throw new Error('There is no project open.')
     return new Blob([await this.heavy.pack(this.doc.project, this.soundsOfProject())], { type: 'application/zip' })
   }
@@ -235,7 +243,8 @@ class Session {
   render(options: RenderOptions, depth: WavDepth, onProgress: (done: number) => void): { done: Promise<Blob | null>, stop: () => void } {
     if (!this.doc.project) throw new Error('There is no project open.')
     const job = ++this.jobs
-    return { done: this.heavy.render(job, this.doc.project, this.soundsOfProject(), options, depth, proxy(onProgress)), stop: () => void this.heavy.cancel(job) }
+    const project = this.doc.project
+    return { done: this.fetching.then(() => this.heavy.render(job, project, this.soundsOfProject(), options, depth, proxy(onProgress))), stop: () => void this.heavy.cancel(job) }
   }
 
   async togglePlay(): Promise<void> {

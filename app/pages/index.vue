@@ -11,7 +11,18 @@ const { doc, bench } = session
 const dropping = ref(false)
 const sizes = ref<Record<string, number[]>>(JSON.parse(localStorage.getItem('panels') ?? '{}') as Record<string, number[]>)
 useShortcuts()
-onMounted(() => void session.begin())
+onMounted(() => {
+  void session.begin()
+  nameSplitters()
+})
+
+/** Says what the dividers between panels are, which their package leaves open. */
+function nameSplitters(): void {
+  document.querySelectorAll('.splitpanes__splitter').forEach((el, i) => {
+    el.setAttribute('aria-label', `Divider ${i + 1} between panels`)
+    el.setAttribute('aria-valuenow', '50')
+  })
+}
 
 function keep(name: string, panes: { size: number }[]): void {
   sizes.value = { ...sizes.value, [name]: panes.map((p) => p.size) }

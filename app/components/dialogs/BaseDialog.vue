@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 
+/** A panel over the Bench. Its first field or button has the focus; Esc closes it. */
 defineProps<{ title: string, wide?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 </script>
@@ -9,9 +10,11 @@ const emit = defineEmits<{ close: [] }>()
   <Dialog :open="true" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-ink opacity-30" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[12vh]">
-      <DialogPanel class="border border-ink bg-sheet p-4" :class="wide ? 'w-[640px]' : 'w-[460px]'" @keydown.stop>
-        <header class="mb-2 flex items-center justify-between"><DialogTitle class="panel-title">{{ title }}</DialogTitle><button class="small-button" aria-label="Close" @click="emit('close')">×</button></header>
+      <DialogPanel class="relative border border-ink bg-sheet p-4" :class="wide ? 'w-[640px]' : 'w-[460px]'" @keydown.stop>
+        <DialogTitle class="panel-title mb-2">{{ title }}</DialogTitle>
         <slot />
+        <!-- last in order, so that the dialog's own first control gets the focus -->
+        <button class="small-button absolute right-3 top-3" aria-label="Close" @click="emit('close')">×</button>
       </DialogPanel>
     </div>
   </Dialog>

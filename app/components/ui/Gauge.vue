@@ -18,6 +18,7 @@ const emit = defineEmits<{ ask: [], link: [id: string] }>()
 const { doc, bench } = useSession()
 const p = useParam(() => props.owner, () => props.param)
 const staff = ref<HTMLElement | null>(null)
+const slider = ref<HTMLElement | null>(null)
 const dot = ref<HTMLElement | null>(null)
 const field = ref<HTMLInputElement | null>(null)
 const typing = ref(false)
@@ -173,7 +174,7 @@ function leaveTyping(): void {
   if (!typing.value) return
   typing.value = false
   wrong.value = ''
-  void nextTick(() => staff.value?.focus())
+  void nextTick(() => slider.value?.focus())
 }
 
 const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromPlace(p.spec.value, at)) : '')
@@ -185,15 +186,16 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     :class="{ 'bg-shoal': isMarked }" @pointerenter="bench.pointed = { target: p.key.value }" @pointerleave="bench.pointed = null"
   >
     <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
-    <div
-      ref="staff" class="relative h-[26px] touch-none select-none" :class="bench.inHand || bench.carried ? 'cursor-crosshair' : 'cursor-ew-resize'" role="slider" tabindex="0"
-      :aria-label="`${name ?? p.label.value}, ${p.where.value}`" :aria-valuemin="0" :aria-valuemax="100" :aria-valuenow="Math.round(p.place.value * 100)"
-      :aria-valuetext="p.text.value" :title="tip" :data-gauge="p.key.value"
-      @pointerdown="press" @pointerup="release" @wheel="wheel" @dblclick="startTyping" @keydown="keydown"
-    >
+    <div ref="staff" class="relative h-[26px] touch-none select-none" @pointerup="release">
       <div class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal" :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried }" />
       <div class="absolute top-[8px] left-0 h-[9px] bg-deep" :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }" />
       <div class="absolute inset-x-0 top-[17px] h-[5px]" style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)" />
+      <div
+        ref="slider" class="absolute inset-0 z-10" :class="bench.inHand || bench.carried ? 'cursor-crosshair' : 'cursor-ew-resize'" role="slider" tabindex="0"
+        :aria-label="`${name ?? p.label.value}, ${p.where.value}`" :aria-valuemin="0" :aria-valuemax="100" :aria-valuenow="Math.round(p.place.value * 100)"
+        :aria-valuetext="p.text.value" :title="tip" :data-gauge="p.key.value"
+        @pointerdown="press" @wheel="wheel" @dblclick="startTyping" @keydown="keydown"
+      />
       <template v-for="(l, i) in p.links.value" :key="l.link.id">
         <div
           class="absolute" :style="{
@@ -202,7 +204,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
           }"
         />
         <span
-          v-for="which in (['from', 'to'] as const)" :key="which" class="absolute top-[4px] h-[17px] w-[9px] -translate-x-1/2 cursor-col-resize touch-none" role="slider" tabindex="0"
+          v-for="which in (['from', 'to'] as const)" :key="which" class="absolute top-[4px] z-20 h-[17px] w-[9px] -translate-x-1/2 cursor-col-resize touch-none" role="slider" tabindex="0"
           :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`" :aria-valuemin="0" :aria-valuemax="100"
           :aria-valuenow="Math.round(l.ends[which] * 100)" :aria-valuetext="endText(l.ends[which])"
           :title="`${l.modulator?.name ?? ''}: ${which === 'from' ? 'at its lowest' : 'at its highest'} ${endText(l.ends[which])}`"

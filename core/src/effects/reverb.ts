@@ -168,8 +168,8 @@ export const reverb = defineEffect({
           preL[preHead] = xL[i]
           preR[preHead] = xR[i]
           const back = (preHead - (stillPre >= 0 ? stillPre : Math.round(preFrames[i] * sampleRate))) & preMask
-          let l = preL[back]
-          let r = preR[back]
+          const l = preL[back]
+          const r = preR[back]
           preHead = (preHead + 1) & preMask
           cutL += w * (l - cutL)
           cutR += w * (r - cutR)

@@ -1,0 +1,51 @@
+/** `npm test`: installs what is missing, type-checks, lints, runs Vitest, then Playwright against the built app. */
+import { spawnSync } from 'node:child_process'
+import { mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { ensureBuilt } from './build.mjs'
+import { chromiumVersion, findChromium } from './chromium.mjs'
+import { bin, ensureDependencies, root, say } from './deps.mjs'
+import { serve } from './serve.mjs'
+
+const PORT = 4640
+ensureDependencies()
+const reports = join(root, 'test-results')
+rmSync(reports, { recursive: true, force: true })
+mkdirSync(reports, { recursive: true })
+let broken = false
+
+function step(name, program, args, env = {}) {
+  say(name)
+  const { status } = spawnSync(program, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } })
+  if (status !== 0) {
+    broken = true
+    console.error(`✗ ${name} failed`)
+  }
+}
+
+say(chromiumVersion(findChromium()))
+step('checking types', process.execPath, ['scripts/types.mjs'])
+step('linting', 'npm', ['run', '--silent', 'lint'])
+step('checking that the SIMD twins are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check'])
+step('running Vitest', bin('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`])
+await ensureBuilt()
+say('running Playwright against the built app')
+const server = await serve(PORT, true)
+step('Playwright', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts'], { OLEAJE_URL: `http://127.0.0.1:${PORT}`, OLEAJE_REPORT: join(reports, 'e2e.json') })
+server.kill()
+
+/** Passed and failed tests of a report; a report that is missing is one failure. */
+function count(file, read) {
+  try {
+    return read(JSON.parse(readFileSync(join(reports, file), 'utf8')))
+  } catch {
+    console.error(`✗ ${file} was not written`)
+    return { passed: 0, failed: 1 }
+  }
+}
+const unit = count('vitest.json', (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length }))
+const browser = count('e2e.json', (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }))
+const failed = unit.failed + browser.failed
+if (broken && failed === 0) console.error('✗ a step before the tests failed; see above')
+console.log(`tests: ${unit.passed + browser.passed} passed, ${failed} failed`)
+process.exit(broken || failed ? 1 : 0)
