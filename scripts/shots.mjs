@@ -1,0 +1,58 @@
+/** `npm run shots`: drives the app with the demo playing and rewrites docs/screenshots/. */
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { ensureBuilt } from './build.mjs'
+import { findChromium, flags } from './chromium.mjs'
+import { root, say } from './deps.mjs'
+import { serve } from './serve.mjs'
+
+const PORT = 4650
+await ensureBuilt()
+const folder = join(root, 'docs/screenshots')
+mkdirSync(folder, { recursive: true })
+const { chromium } = await import('playwright-core')
+const server = await serve(PORT, true)
+const browser = await chromium.launch({ executablePath: findChromium(), args: flags })
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+
+async function shot(name) {
+  await page.screenshot({ path: join(folder, `${name}.png`) })
+  say(`${name}.png`)
+}
+/** Waits until the song has come to a beat, so that each picture shows the same moment. */
+const beat = (b) => page.waitForFunction((at) => { const n = globalThis.oleaje.live().beat; return n >= at && n < at + 1 }, b, { polling: 20, timeout: 60_000 })
+
+try {
+  await page.goto(`http://127.0.0.1:${PORT}/`)
+  await page.waitForFunction(() => globalThis.oleaje.project() !== null)
+  await page.keyboard.press('Space')
+  await page.waitForFunction(() => globalThis.oleaje.value('peak:track:pad') > 0.001)
+  await beat(9)
+  await shot('bench-day')
+  await page.keyboard.press('n')
+  await beat(13)
+  await shot('bench-night')
+  await page.keyboard.press('n')
+  await page.keyboard.press('g')
+  await page.keyboard.press('b')
+  await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
+  await beat(3)
+  await shot('link-in-hand')
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: /^Deck kit/ }).click()
+  await page.getByRole('button', { name: /^Split into/ }).click()
+  await beat(7)
+  await shot('split')
+  await page.getByRole('button', { name: /^Hull bass/ }).click()
+  await page.getByRole('button', { name: /^Compressor/ }).click()
+  await beat(11)
+  await shot('sidechain')
+  await page.getByRole('button', { name: /^Foghorn voice/ }).click()
+  await page.getByRole('button', { name: /^Reverb/ }).click()
+  await page.getByRole('button', { name: 'scope' }).click()
+  await beat(1)
+  await shot('reverb')
+} finally {
+  await browser.close()
+  server.kill()
+}
