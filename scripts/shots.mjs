@@ -47,7 +47,7 @@ try {
   await page.getByRole('button', { name: /^Compressor/ }).click()
   await beat(11)
   await shot('sidechain')
-  await page.getByRole('button', { name: /^Foghorn voice/ }).click()
+  await page.getByRole('button', { name: /^Fog pad/ }).click()
   await page.getByRole('button', { name: /^Reverb/ }).click()
   await page.getByRole('button', { name: 'scope' }).click()
   await beat(1)

@@ -50,7 +50,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     ]),
     track('bass', 'hull-bass', -9, [newEffect('filter', { cutoff: 420, resonance: 1.8, slope: 1, drive: 8 }, 'bass-filter'), pump]),
     track('keys', 'galley-keys', -1.5, [newEffect('filter', { cutoff: 1500, resonance: 3, shape: 0.7, output: 4 }, 'keys-filter'), newEffect('delay', { sync: 1, length: 1 / 3, feedback: 0.3, wet: 0.25, path: 1 }, 'keys-delay')]),
-    track('horn', 'foghorn-voice', -7, [newEffect('delay', { sync: 1, length: 1.5, feedback: 0.5, wet: 0.35, highCut: 2400 }, 'horn-delay'), newEffect('reverb', { decay: 6, size: 1, wet: 0.5, highs: 0.35, lowCut: 120 }, 'horn-reverb')]),
+    track('horn', 'foghorn-voice', -5, [newEffect('filter', { cutoff: 900, resonance: 1.6, shape: 0.4 }, 'horn-filter'), newEffect('delay', { sync: 1, length: 1.5, feedback: 0.62, saturation: 6, wet: 0.4, highCut: 2400 }, 'horn-delay')]),
     lineIn,
     mix,
   ]
@@ -67,6 +67,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     addModulator('guitar', 'lfo', { id: 'rope', name: 'Rope swing', params: { shape: 1, sync: 1, length: 6 } }),
     addModulator('bass', 'follower', { id: 'thump', name: 'Thump', params: { attack: 0.003, release: 0.14, sensitivity: 3 }, listens: { track: 'kit', point: 'before' } }),
     addModulator('keys', 'lfo', { id: 'galley-steps', name: 'Galley steps', params: { shape: 5, sync: 1, length: 0.5 } }),
+    addModulator('horn', 'lfo', { id: 'swell', name: 'Swell', params: { sync: 1, length: 32, phase: 0.75 } }),
     addModulator('kit', 'macro', { id: 'grit', name: 'Grit', params: { value: 0.35 } }),
     link('tide', 'pad-filter', 'cutoff', 420, 3400),
     link('kit-follower', 'pad-filter', 'resonance', 2.6, 1.4),
@@ -78,6 +79,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     link('rope', 'guitar-filter', 'cutoff', 1300, 5200),
     link('thump', 'bass-filter', 'cutoff', 260, 900),
     link('galley-steps', 'keys-filter', 'cutoff', 600, 3600),
+    link('swell', 'horn-filter', 'cutoff', 500, 2200),
     link('grit', 'kit-dirty', 'level', -24, -3, 'fixed'),
     link('grit', 'kit-drive', 'drive', 12, 36, 'fixed'),
   ]

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { moveNode, setParam } from '@oleaje/core/project/edits'
+import { duplicateNode, moveNode, setParam } from '@oleaje/core/project/edits'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { findOwner } from '@oleaje/core/project/walk'
 import { useElementSize } from '@vueuse/core'
@@ -104,7 +104,12 @@ function dropOn(spot: { after: string } | { startOf: string }): void {
   const d = dragged.value
   dragged.value = null
   if (!d) return
-  doc.edit('Move effect', moveNode(d.id, spot))
+  if (!d.copy) return doc.edit('Move effect', moveNode(d.id, spot))
+  const ids = new Map<string, string>()
+  doc.beginGesture('Copy effect')
+  doc.edit('Copy', duplicateNode(d.id, ids))
+  doc.edit('Copy', moveNode(ids.get(d.id) ?? '', spot))
+  doc.endGesture()
 }
 
 function openAdd(spot: { after: string } | { startOf: string }): void {
@@ -145,7 +150,7 @@ watch(() => bench.selectedId, (id) => {
           :class="[bench.selected.includes(n.node.id) ? 'border-ink bg-ink text-paper' : isOn(n.node) ? 'border-ink bg-sheet' : 'border-dashed border-second bg-shoal text-second', isLit(n.node.id) ? 'outline-2 outline-magenta' : '', guarded.includes(n.node.id) ? 'outline-3 outline-magenta' : '']"
           :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="describe(n.node, n.name)" :aria-current="bench.selectedId === n.node.id"
           :title="`${n.name}. X switches off and on, D duplicates, drag to move`"
-          @click="press($event, n.node)" @pointerup="dropBadge(n.node)" @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey }" @dragend="dragged = null"
+          @click="press($event, n.node)" @pointerup="dropBadge(n.node)" @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }" @dragend="dragged = null"
         >
           <span class="max-w-full truncate px-1 text-[14px] font-semibold">{{ n.name }}</span>
           <span v-if="!isOn(n.node)" class="text-[12px]">off</span>

@@ -66,6 +66,7 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     g.fillStyle = color('second')
     g.font = '12px "Barlow Semi Condensed"'
     g.textAlign = 'center'
+    g.textBaseline = 'alphabetic'
     for (const [f, text] of [[100, '100'], [1000, '1k'], [10_000, '10k']] as const) g.fillText(text, Math.log(f / 30) / Math.log(600) * width, height - 3)
   } else {
     const frames = 2400

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { addTrack, removeTrack, setParam, setSource } from '@oleaje/core/project/edits'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
+import { sourceDefinition } from '@oleaje/core/sources/index'
 import { toneWaves } from '@oleaje/core/sources/tone'
 import type { Track } from '@oleaje/core/project/schema'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
@@ -14,6 +15,8 @@ const session = useSession()
 const { doc, bench, host } = session
 const list = ref<HTMLElement | null>(null)
 const input = ref<string>('')
+const sourceOpen = ref(false)
+const sourceParams = (t: Track): string[] => Object.keys(sourceDefinition(t.source?.type ?? '')?.params ?? {})
 
 let told = 0
 useFrame((now) => {
@@ -105,7 +108,11 @@ function swapDevice(t: Track): void {
       </div>
       <div v-if="bench.track?.id === t.id" class="mt-1 text-[13px]">
         <MiniGauge :owner="t.id" param="level" /><MiniGauge :owner="t.id" param="pan" />
-        <button v-if="t.kind === 'track'" class="mt-1 text-[12px] text-second underline" @click="doc.edit(`Remove track ${t.name}`, removeTrack(t.id))">Remove track</button>
+        <template v-if="t.source && sourceOpen"><MiniGauge v-for="k in sourceParams(t)" :key="k" :owner="t.source.id" :param="k" /></template>
+        <div v-if="t.kind === 'track'" class="mt-1 flex gap-3 text-[12px] text-second">
+          <button class="underline" :aria-expanded="sourceOpen" @click="sourceOpen = !sourceOpen">{{ sourceOpen ? 'Close source' : 'Source' }}</button>
+          <button class="underline" @click="doc.edit(`Remove track ${t.name}`, removeTrack(t.id))">Remove track</button>
+        </div>
       </div>
     </article>
   </section>

@@ -22,7 +22,7 @@ export interface ChartLayout {
 
 interface Sizes { readonly effect: number, readonly gap: number, readonly fork: number, readonly row: number, readonly ends: number }
 
-const wide: Sizes = { effect: 76, gap: 30, fork: 54, row: 66, ends: 70 }
+const wide: Sizes = { effect: 88, gap: 30, fork: 54, row: 66, ends: 70 }
 const narrow: Sizes = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
 
 /**
