@@ -37,6 +37,7 @@ class Session {
   constructor() {
     const { doc, bench, host } = this
     host.onTrouble = (sentence) => { doc.trouble = sentence }
+    host.onLate = (ids) => { bench.late = ids }
     host.onState = (state) => { if (state === 'failed') bench.playing = false }
     doc.onPatches((project, patches) => host.patch(project, patches))
     doc.onLoad((project) => {

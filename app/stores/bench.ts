@@ -32,6 +32,8 @@ export const useBench = defineStore('bench', () => {
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
   /** Modulator being carried by the mouse. */
   const carried = ref<string | null>(null)
+  /** Links and sidechains that go round in a circle, and so come a block late. */
+  const late = shallowRef<readonly string[]>([])
   /** Runaway effects that the guard has cut, until acknowledged: trips seen so far by node. */
   const acknowledged = shallowRef<Record<string, number>>({})
 
@@ -75,7 +77,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
-    matching, matchDb, playing, night, dialog, addSpot, carried, acknowledged, monitor, selectTrack, select,
+    matching, matchDb, playing, night, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
     toggleSoloTrack: (id: string) => toggleIn(soloTracks, id), toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
     toggleOpen: (id: string) => toggleIn(openModulators, id),
   }

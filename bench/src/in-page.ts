@@ -96,7 +96,8 @@ export function kernelCosts(): { id: string, ns: number }[] {
   return out
 }
 
-const SECONDS = 10
+const SECONDS = 6
+const ROUNDS = 8
 
 /** Renders the browser's own graph and gives × real time, and its output. */
 async function graph(build: (context: OfflineAudioContext, input: AudioNode) => AudioNode, input: AudioBuffer): Promise<{ factor: number, output: AudioBuffer }> {
@@ -140,30 +141,31 @@ const bells = [[180, 0.3, 60], [500, 0.7, 200], [1200, 1.1, 500], [3000, 0.5, 12
 /** Saturation 4 × → five moving bells → two moving delays → compressor, in the browser's graph and in ours. */
 export async function wholeChain(): Promise<{ graph: number, ours: number, graphAliases: number[], ourAliases: number[] }> {
   const input = noise(SECONDS)
-  let best = 0
-  for (let i = 0; i < 3; i++) {
-    const { factor } = await graph((c, from) => {
-      let node = from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)) as AudioNode
-      for (const [hz, rate, depth] of bells) {
-        const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
-        const o = new OscillatorNode(c, { frequency: rate })
-        o.connect(new GainNode(c, { gain: depth })).connect(bell.frequency)
-        o.start()
-        node = node.connect(bell)
-      }
-      for (const [time, rate, depth] of [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]] as const) {
-        const d = new DelayNode(c, { maxDelayTime: 0.1, delayTime: time })
-        const o = new OscillatorNode(c, { frequency: rate })
-        o.connect(new GainNode(c, { gain: depth })).connect(d.delayTime)
-        o.start()
-        node = node.connect(d)
-      }
-      return node.connect(new DynamicsCompressorNode(c, { threshold: -20, ratio: 4, knee: 6 }))
-    }, input)
-    best = Math.max(best, factor)
+  const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => {
+    let node = from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)) as AudioNode
+    for (const [hz, rate, depth] of bells) {
+      const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
+      const o = new OscillatorNode(c, { frequency: rate })
+      o.connect(new GainNode(c, { gain: depth })).connect(bell.frequency)
+      o.start()
+      node = node.connect(bell)
+    }
+    for (const [time, rate, depth] of [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]] as const) {
+      const d = new DelayNode(c, { maxDelayTime: 0.1, delayTime: time })
+      const o = new OscillatorNode(c, { frequency: rate })
+      o.connect(new GainNode(c, { gain: depth })).connect(d.delayTime)
+      o.start()
+      node = node.connect(d)
+    }
+    return node.connect(new DynamicsCompressorNode(c, { threshold: -20, ratio: 4, knee: 6 }))
   }
+  // one after the other, best of each, so that a slow moment of the machine does not fall on one of them alone
+  let best = 0
   let ours = 0
-  for (let i = 0; i < 3; i++) ours = Math.max(ours, ourChain(input))
+  for (let i = 0; i < ROUNDS; i++) {
+    best = Math.max(best, (await graph(build, input)).factor)
+    ours = Math.max(ours, ourChain(input))
+  }
   return { graph: best, ours, graphAliases: [await graphAliases(1200), await graphAliases(5000)], ourAliases: [driveAliases(1200, 2), driveAliases(5000, 2)] }
 }
 
@@ -182,10 +184,8 @@ function ourChain(input: AudioBuffer): number {
   const inR = input.getChannelData(1)
   const start = performance.now()
   for (let at = 0; at + BLOCK <= inL.length; at += BLOCK) {
-    for (let i = 0; i < BLOCK; i++) {
-      drive.io.in.left[i] = inL[at + i] ?? 0
-      drive.io.in.right[i] = inR[at + i] ?? 0
-    }
+    drive.io.in.left.set(inL.subarray(at, at + BLOCK))
+    drive.io.in.right.set(inR.subarray(at, at + BLOCK))
     run(drive)
     left.set(drive.io.out.left)
     right.set(drive.io.out.right)
@@ -236,20 +236,22 @@ export function driveAliases(frequency: number, quality: number): number {
   const bin = aliasBin(frequency, RATE)
   const r = rig(effectDefinition('drive') as EffectDefinition, { drive: 18, output: 0, quality })
   r.processor.reset()
-  const out = new Float32Array(ALIAS_SIZE * 3)
+  // long enough for the DC blocker to have settled where it is measured
+  const out = new Float32Array(ALIAS_SIZE * 8)
   for (let at = 0; at < out.length; at += BLOCK) {
     for (let i = 0; i < BLOCK; i++) r.io.in.left[i] = r.io.in.right[i] = sinCycles((at + i) * bin / ALIAS_SIZE)
     run(r)
     out.set(r.io.out.left, at)
   }
-  return aliasSum(out.slice(ALIAS_SIZE, 2 * ALIAS_SIZE), bin, RATE)
+  return aliasSum(out.slice(7 * ALIAS_SIZE), bin, RATE)
 }
 
 /** One stereo low-pass with its frequency moving at audio rate: the browser's biquad and our Filter. */
 export async function singleFilter(): Promise<{ graph: number, ours: number }> {
-  const input = noise(30)
+  const input = noise(20)
   let best = 0
-  for (let i = 0; i < 3; i++) {
+  let ours = 0
+  for (let i = 0; i < ROUNDS; i++) {
     const { factor } = await graph((c, from) => {
       const f = new BiquadFilterNode(c, { type: 'lowpass', frequency: 1000, Q: 2 })
       const o = new OscillatorNode(c, { frequency: 3 })
@@ -258,29 +260,30 @@ export async function singleFilter(): Promise<{ graph: number, ours: number }> {
       return from.connect(f)
     }, input)
     best = Math.max(best, factor)
-  }
-  let ours = 0
-  for (let k = 0; k < 3; k++) {
-    const r = rig(effectDefinition('filter') as EffectDefinition, { resonance: 2 })
-    r.processor.reset()
-    const cutoff = r.params.blocks.cutoff as ParamBlock
-    let phase = 0
-    const l = input.getChannelData(0)
-    const rr = input.getChannelData(1)
-    const start = performance.now()
-    for (let at = 0; at + BLOCK <= l.length; at += BLOCK) {
-      for (let i = 0; i < BLOCK; i++) {
-        r.io.in.left[i] = l[at + i] ?? 0
-        r.io.in.right[i] = rr[at + i] ?? 0
-        cutoff.buffer[i] = 1000 + 700 * sinCycles(phase)
-        phase += 3 / RATE
-      }
-      cutoff.move()
-      run(r)
-    }
-    ours = Math.max(ours, l.length / RATE / ((performance.now() - start) / 1000))
+    ours = Math.max(ours, ourFilter(input))
   }
   return { graph: best, ours }
+}
+
+function ourFilter(input: AudioBuffer): number {
+  const r = rig(effectDefinition('filter') as EffectDefinition, { resonance: 2 })
+  r.processor.reset()
+  const cutoff = r.params.blocks.cutoff as ParamBlock
+  let phase = 0
+  const left = input.getChannelData(0)
+  const right = input.getChannelData(1)
+  const start = performance.now()
+  for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
+    r.io.in.left.set(left.subarray(at, at + BLOCK))
+    r.io.in.right.set(right.subarray(at, at + BLOCK))
+    for (let i = 0; i < BLOCK; i++) {
+      cutoff.buffer[i] = 1000 + 700 * sinCycles(phase)
+      phase += 3 / RATE
+    }
+    cutoff.move()
+    run(r)
+  }
+  return left.length / RATE / ((performance.now() - start) / 1000)
 }
 
 /** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */

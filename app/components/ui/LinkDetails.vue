@@ -10,7 +10,7 @@ import { sentence, useSession } from '../../composables/useSession'
 /** Everything about one link, typed in the target's own units. */
 const props = defineProps<{ id: string }>()
 const emit = defineEmits<{ close: [] }>()
-const { doc } = useSession()
+const { doc, bench } = useSession()
 const wrong = ref('')
 
 const link = computed(() => doc.project?.links.find((l) => l.id === props.id))
@@ -51,6 +51,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
     <label>slew <input class="field w-[62px]" type="number" min="0" max="10000" :value="Math.round(link.slewUp * 1000)" @change="doc.edit('Set slew', updateLink(id, { slewUp: Math.max(0, number($event) / 1000), slewDown: Math.max(0, number($event) / 1000) }))"> ms</label>
     <button class="small-button" :aria-pressed="link.on" title="Switches the link off and on" @click="doc.edit('Switch link', updateLink(id, { on: !link.on }))">{{ link.on ? 'on' : 'off' }}</button>
     <button class="small-button" title="Removes the link" @click="doc.edit('Remove link', removeLink(id)); emit('close')">Remove</button>
+    <span v-if="bench.late.includes(id)" class="text-magenta" title="What moves it is moved by it in turn">one block late: goes round in a circle</span>
     <p v-if="wrong" role="alert" class="w-full text-magenta">{{ wrong }}</p>
   </div>
 </template>

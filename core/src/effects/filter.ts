@@ -54,7 +54,8 @@ export const filter = defineEffect({
       }
     }
 
-    function still(x: Float32Array, y: Float32Array, at: number, g: number, k: number, m0: number, m1: number, m2: number) {
+    function still(x: Float32Array, y: Float32Array, at: number, g: number, weights: Float64Array) {
+      const k = weights[0], m0 = weights[1], m1 = weights[2], m2 = weights[3]
       const a1 = 1 / (1 + g * (g + k))
       const a2 = g * a1
       const a3 = g * a2
@@ -107,6 +108,45 @@ export const filter = defineEffect({
       state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0
     }
 
+    /** Both channels at one moving cutoff, with the weights of v0, v1, v2 standing still: what a sweep mostly is. */
+    function sweep(inL: Float32Array, inR: Float32Array, outL: Float32Array, outR: Float32Array, at: number, g: Float64Array, weights: Float64Array) {
+      const k = weights[0], m0 = weights[1], m1 = weights[2], m2 = weights[3]
+      let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+      for (let i = 0; i < BLOCK; i++) {
+        const gi = g[i]
+        const a1 = 1 / (1 + gi * (gi + k))
+        const x = inL[i]
+        const y = inR[i]
+        const lb = a1 * (l1 + gi * (x - l2))
+        const rb = a1 * (r1 + gi * (y - r2))
+        const ll = l2 + gi * lb
+        const rl = r2 + gi * rb
+        l1 = 2 * lb - l1
+        r1 = 2 * rb - r1
+        l2 = 2 * ll - l2
+        r2 = 2 * rl - r2
+        outL[i] = m0 * x + m1 * lb + m2 * ll
+        outR[i] = m0 * y + m1 * rb + m2 * rl
+      }
+      state[at] = l1 > 1e-18 || l1 < -1e-18 ? l1 : 0
+      state[at + 1] = l2 > 1e-18 || l2 < -1e-18 ? l2 : 0
+      state[at + 2] = r1 > 1e-18 || r1 < -1e-18 ? r1 : 0
+      state[at + 3] = r2 > 1e-18 || r2 < -1e-18 ? r2 : 0
+    }
+
+    /** 1/Q and the weights of v0, v1, v2 for a shape between its neighbours and an output gain. */
+    const weights = new Float64Array(4)
+    function weigh(q: number, shape: number, gain: number) {
+      const k = 1 / q
+      const lo = shape <= 1 ? 1 - shape : shape > 2 ? shape - 2 : 0
+      const bp = shape <= 1 ? shape : shape <= 2 ? 2 - shape : 0
+      const hi = shape <= 1 ? 0 : shape <= 2 ? shape - 1 : 1
+      weights[0] = k
+      weights[1] = gain * hi
+      weights[2] = gain * k * (bp - hi)
+      weights[3] = gain * (lo - hi)
+    }
+
     const unity = new Float64Array(BLOCK).fill(1)
     return {
       reset() { state.fill(0) },
@@ -119,19 +159,13 @@ export const filter = defineEffect({
           const s = p.spread.value === 0 ? 1 : exp2(p.spread.value)
           const gl = tanPi(Math.min(nyquistLimit, f / s))
           const gr = tanPi(Math.min(nyquistLimit, f * s))
-          const sh = p.shape.value
-          const k = 1 / (p.resonance.value * qFactor)
-          const g0 = p.output.value
-          // weights of low, band and high at this place of the glide, turned into weights of v0, v1, v2
-          const lo = sh <= 1 ? 1 - sh : sh > 2 ? sh - 2 : 0
-          const bp = sh <= 1 ? sh : sh <= 2 ? 2 - sh : 0
-          const hi = sh <= 1 ? 0 : sh <= 2 ? sh - 1 : 1
-          const k2 = 1 / SECOND_STAGE_Q
-          still(input.left, out.left, 0, gl, k, g0 * hi, g0 * k * (bp - hi), g0 * (lo - hi))
-          still(input.right, out.right, 2, gr, k, g0 * hi, g0 * k * (bp - hi), g0 * (lo - hi))
+          weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
+          still(input.left, out.left, 0, gl, weights)
+          still(input.right, out.right, 2, gr, weights)
           if (steep) {
-            still(out.left, out.left, 4, gl, k2, hi, k2 * (bp - hi), lo - hi)
-            still(out.right, out.right, 6, gr, k2, hi, k2 * (bp - hi), lo - hi)
+            weigh(SECOND_STAGE_Q, p.shape.value, 1)
+            still(out.left, out.left, 4, gl, weights)
+            still(out.right, out.right, 6, gr, weights)
           }
           return
         }
@@ -141,6 +175,15 @@ export const filter = defineEffect({
           leftG.fill(tanPi(Math.min(nyquistLimit, f / s)))
           rightG.fill(tanPi(Math.min(nyquistLimit, f * s)))
         } else prewarp(p.cutoff.values(), p.spread)
+        if (!driven && p.resonance.constant && p.shape.constant && p.output.constant && p.spread.constant && p.spread.value === 0) {
+          weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
+          sweep(input.left, input.right, out.left, out.right, 0, leftG, weights)
+          if (steep) {
+            weigh(SECOND_STAGE_Q, p.shape.value, 1)
+            sweep(out.left, out.right, out.left, out.right, 4, leftG, weights)
+          }
+          return
+        }
         const q = p.resonance.values()
         const shape = p.shape.values()
         const drive = p.drive.values()
