@@ -13,7 +13,8 @@ export class DelayLine {
   constructor(frames: number) {
     let size = 16
     while (size < frames + SINC_TAPS) size *= 2
-    this.ring = new Float32Array(size)
+    // the first taps stand once more behind the end, so that a reading never has to go round
+    this.ring = new Float32Array(size + SINC_TAPS)
     this.mask = size - 1
   }
 
@@ -27,7 +28,9 @@ export class DelayLine {
     const { ring, mask } = this
     let head = this.head
     for (let i = start; i < end; i++) {
-      ring[head] = x[i]
+      const v = x[i]
+      ring[head] = v
+      if (head < SINC_TAPS) ring[head + mask + 1] = v
       head = (head + 1) & mask
     }
     this.head = head
@@ -40,15 +43,15 @@ export class DelayLine {
    */
   readBlock(delays: Float64Array, out: Float64Array, start: number, end: number): void {
     const { ring, mask, head } = this
+    const table = sincTable
     for (let i = start; i < end; i++) {
       const delay = delays[i]
       const whole = Math.floor(delay)
       const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
-      const j = head + (i - start) - whole - 4
-      out[i] = sincTable[row] * ring[j & mask] + sincTable[row + 1] * ring[(j + 1) & mask]
-        + sincTable[row + 2] * ring[(j + 2) & mask] + sincTable[row + 3] * ring[(j + 3) & mask]
-        + sincTable[row + 4] * ring[(j + 4) & mask] + sincTable[row + 5] * ring[(j + 5) & mask]
-        + sincTable[row + 6] * ring[(j + 6) & mask] + sincTable[row + 7] * ring[(j + 7) & mask]
+      const j = (head + (i - start) - whole - 4) & mask
+      // two sums that do not wait for each other
+      out[i] = (table[row] * ring[j] + table[row + 1] * ring[j + 1] + table[row + 2] * ring[j + 2] + table[row + 3] * ring[j + 3])
+        + (table[row + 4] * ring[j + 4] + table[row + 5] * ring[j + 5] + table[row + 6] * ring[j + 6] + table[row + 7] * ring[j + 7])
     }
   }
 }

@@ -45,9 +45,13 @@ export class Interpolator {
     const pairs = taps.length
     work.set(input, history)
     foldedSums(this.memory, taps, work, 0, work, history, sums, frames)
-    for (let i = 0; i < frames; i++) {
-      output[2 * i] = sums[i]
-      output[2 * i + 1] = work[i + pairs]
+    const { twins } = this.memory
+    if (twins) twins.interleave(sums.byteOffset, work.byteOffset + 8 * pairs, output.byteOffset, frames)
+    else {
+      for (let i = 0; i < frames; i++) {
+        output[2 * i] = sums[i]
+        output[2 * i + 1] = work[i + pairs]
+      }
     }
     work.copyWithin(0, frames, frames + history)
   }
@@ -76,10 +80,7 @@ export class Decimator {
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { taps, odd, even, history } = this
     const pairs = taps.length
-    for (let i = 0; i < frames; i++) {
-      even[history + i] = input[2 * i]
-      odd[history + i] = input[2 * i + 1]
-    }
+    part(this.memory, input, even, odd, history, frames)
     foldedSums(this.memory, taps, even, 0, even, history, output, frames)
     for (let i = 0; i < frames; i++) output[i] = 0.5 * (output[i] + odd[i + pairs - 1])
     odd.copyWithin(0, frames, frames + history)
@@ -123,10 +124,7 @@ export class EvenDecimator {
 
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { tapsA, tapsB, even, odd, sums, history } = this
-    for (let i = 0; i < frames; i++) {
-      even[history + i] = input[2 * i]
-      odd[history + i] = input[2 * i + 1]
-    }
+    part(this.memory, input, even, odd, history, frames)
     // The newest sample of output i is even sample i. Its pairs lie one in the even and one in the odd samples: at odd
     // distance 2·pairs − 1 from each other, the older one at odd place for the outermost pair.
     foldedSums(this.memory, tapsA, odd, 0, even, history, output, frames)
@@ -173,6 +171,18 @@ function foldedSums(memory: FirMemory, taps: Float64Array, rising: Float64Array,
     out[i + 1] = s1
     out[i + 2] = s2
     out[i + 3] = s3
+  }
+}
+
+/** Even samples of the input to one array, odd ones to the other, from a place on. */
+function part(memory: FirMemory, input: Float64Array, even: Float64Array, odd: Float64Array, at: number, frames: number): void {
+  if (memory.twins) {
+    memory.twins.part(input.byteOffset, even.byteOffset + 8 * at, odd.byteOffset + 8 * at, frames)
+    return
+  }
+  for (let i = 0; i < frames; i++) {
+    even[at + i] = input[2 * i]
+    odd[at + i] = input[2 * i + 1]
   }
 }
 

@@ -6,13 +6,13 @@ import { Decimator, EvenDecimator, Interpolator, designHalfBand } from './half-b
 export type ShaperRate = 1 | 2 | 4 | 8
 
 // Lengths follow from what each stage must keep (to 20 kHz) and reject (what would fold back below 20 kHz), by Kaiser's
-// formula for 120 dB.
-const FIRST = designHalfBand(26, 12.8)
+// formula for 110 dB and more.
+const FIRST = designHalfBand(24, 11.5)
 const SECOND = designHalfBand(8, 12)
 const THIRD = designHalfBand(5, 12)
 
 /** Latency in samples of every rate, the naive one included: shorter ways are padded to the longest. */
-export const OVERSAMPLER_LATENCY = 61
+export const OVERSAMPLER_LATENCY = 57
 
 /**
  * Runs a first-order antiderivative shaper at 2, 4 or 8 times the rate, between linear-phase half-band stages.
@@ -34,7 +34,7 @@ export class Oversampler {
     const memory = this.memory = new FirMemory(64 * frames + 4096)
     this.up = [new Interpolator(FIRST, frames, memory), new Interpolator(SECOND, 2 * frames, memory), new Interpolator(THIRD, 4 * frames, memory)]
     this.down = [new Decimator(FIRST, frames, memory), new Decimator(SECOND, 2 * frames, memory)]
-    this.lastDown = [new EvenDecimator(53, 12.8, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
+    this.lastDown = [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
     this.buffers = [1, 2, 4, 8].map((rate) => memory.array(rate * frames))
     this.last = memory.array(2)
     this.last[1] = 1
@@ -87,7 +87,7 @@ export class Oversampler {
     } else if (rate === 2) {
       lastDown[0].process(buffers[1], buffers[0], frames)
       this.delay(9)
-    } else this.delay(61)
+    } else this.delay(57)
   }
 
   private delay(samples: number): void {

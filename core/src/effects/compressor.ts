@@ -42,6 +42,8 @@ export const compressor = defineEffect({
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.005, sampleRate)
     const readouts = new Float64Array([-120, 0])
+    // gain change of each frame in dB, first wanted and then smoothed
+    const change = new Float64Array(BLOCK)
     // smoothed gain in log2 units, running power, sidechain high-pass states
     const state = new Float64Array(4)
     // attack, release, sidechain cut, and the poles and weight worked out for them
@@ -69,6 +71,7 @@ export const compressor = defineEffect({
         let release = known[4]
         const cutting = !p.sideCut.constant || p.sideCut.value > 20.01
         const w = known[5]
+        // Three passes: the first and the last have no memory, so the processor works on many frames of them at once.
         let peak = -120
         for (let i = 0; i < BLOCK; i++) {
           let l = sideL[i]
@@ -93,17 +96,22 @@ export const compressor = defineEffect({
           const over = level - thresholds[i]
           const knee = knees[i]
           const slope = 1 / ratios[i] - 1
-          let wanted: number
-          if (2 * over <= -knee) wanted = 0
-          else if (2 * over >= knee) wanted = slope * over
-          else wanted = slope * (over + 0.5 * knee) * (over + 0.5 * knee) / (2 * knee)
+          let wanted = 0
+          if (2 * over >= knee) wanted = slope * over
+          else if (2 * over > -knee) wanted = slope * (over + 0.5 * knee) * (over + 0.5 * knee) / (2 * knee)
+          change[i] = wanted
+        }
+        for (let i = 0; i < BLOCK; i++) {
           if (!timed) {
             attack = poleFor(p.attack.constant ? p.attack.value : p.attack.buffer[i], sampleRate)
             release = poleFor(p.release.constant ? p.release.value : p.release.buffer[i], sampleRate)
           }
-          const pole = wanted < smoothed ? attack : release
-          smoothed = wanted + pole * (smoothed - wanted)
-          const g = exp2(smoothed / DB_PER_LOG2) * makeups[i]
+          const wanted = change[i]
+          smoothed = wanted + (wanted < smoothed ? attack : release) * (smoothed - wanted)
+          change[i] = smoothed
+        }
+        for (let i = 0; i < BLOCK; i++) {
+          const g = exp2(change[i] * (1 / DB_PER_LOG2)) * makeups[i]
           outL[i] = inL[i] * g
           outR[i] = inR[i] * g
         }

@@ -38,11 +38,8 @@ export const drive = defineEffect({
 
     function run(c: (typeof channels)[number], input: Float32Array, out: Float32Array, drive: ParamBlock, bias: ParamBlock, output: ParamBlock, tone: ParamBlock, curve: number, rate: ShaperRate) {
       const base = c.over.base
-      if (drive.constant && bias.constant) {
-        const d = drive.value
-        const b = bias.value
-        for (let i = 0; i < BLOCK; i++) base[i] = input[i] * d + b
-      } else {
+      if (drive.constant && bias.constant) into(input, base, drive, bias)
+      else {
         const d = drive.values()
         const b = bias.values()
         for (let i = 0; i < BLOCK; i++) base[i] = input[i] * d[i] + b[i]
@@ -56,17 +53,20 @@ export const drive = defineEffect({
       else c.last = shapeHard(fast, c.last)
       c.over.lower(rate)
       c.dc.process(base)
-      const open = tone.constant && tone.value >= 19_990
-      const w = open ? 1 : onePoleWeight(tone.value, sampleRate)
-      const moving = tone.constant ? null : tone.buffer
-      const gain = output.constant ? null : output.buffer
-      const g = output.value
-      let low = c.low
-      for (let i = 0; i < BLOCK; i++) {
-        low = open ? base[i] : low + (moving ? onePoleWeight(moving[i], sampleRate) : w) * (base[i] - low)
-        out[i] = low * (gain ? gain[i] : g)
+      if (!tone.constant || tone.value < 19_990) {
+        const w = tone.constant ? onePoleWeight(tone.value, sampleRate) : 0
+        let low = c.low
+        for (let i = 0; i < BLOCK; i++) {
+          low += (tone.constant ? w : onePoleWeight(tone.buffer[i], sampleRate)) * (base[i] - low)
+          base[i] = low
+        }
+        c.low = low > 1e-20 || low < -1e-20 ? low : 0
       }
-      c.low = low > 1e-20 || low < -1e-20 ? low : 0
+      if (output.constant) outOf(base, out, output)
+      else {
+        const g = output.buffer
+        for (let i = 0; i < BLOCK; i++) out[i] = base[i] * g[i]
+      }
     }
 
     return {
@@ -85,3 +85,14 @@ export const drive = defineEffect({
     }
   },
 })
+
+function into(input: Float32Array, base: Float64Array, drive: ParamBlock, bias: ParamBlock): void {
+  const d = drive.value
+  const b = bias.value
+  for (let i = 0; i < BLOCK; i++) base[i] = input[i] * d + b
+}
+
+function outOf(base: Float64Array, out: Float32Array, output: ParamBlock): void {
+  const g = output.value
+  for (let i = 0; i < BLOCK; i++) out[i] = base[i] * g
+}

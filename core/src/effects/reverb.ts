@@ -241,16 +241,17 @@ function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, 
 /** Reads a line at a place that moves evenly over the block, from the first to the second of `span` samples ago. */
 function readMoving(line: Float32Array, mask: number, head: number, span: Float64Array, y: Float64Array): void {
   const from = span[0]
+  const table = sincTable
   const step = (span[1] - from) / BLOCK
   for (let i = 0; i < BLOCK; i++) {
     const delay = from + step * i
     const whole = Math.floor(delay)
     const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
     const j = head + i - whole - 4
-    y[i] = sincTable[row] * line[j & mask] + sincTable[row + 1] * line[(j + 1) & mask]
-      + sincTable[row + 2] * line[(j + 2) & mask] + sincTable[row + 3] * line[(j + 3) & mask]
-      + sincTable[row + 4] * line[(j + 4) & mask] + sincTable[row + 5] * line[(j + 5) & mask]
-      + sincTable[row + 6] * line[(j + 6) & mask] + sincTable[row + 7] * line[(j + 7) & mask]
+    y[i] = table[row] * line[j & mask] + table[row + 1] * line[(j + 1) & mask]
+      + table[row + 2] * line[(j + 2) & mask] + table[row + 3] * line[(j + 3) & mask]
+      + table[row + 4] * line[(j + 4) & mask] + table[row + 5] * line[(j + 5) & mask]
+      + table[row + 6] * line[(j + 6) & mask] + table[row + 7] * line[(j + 7) & mask]
   }
 }
 

@@ -2,6 +2,8 @@ import { wasmBytes } from './folded-sums.wasm'
 
 interface Twins {
   foldedSums(taps: number, pairs: number, rising: number, falling: number, out: number, frames: number): void
+  interleave(a: number, b: number, out: number, frames: number): void
+  part(input: number, a: number, b: number, frames: number): void
   shapeRound(x: number, frames: number, state: number): void
 }
 

@@ -33,6 +33,32 @@
       (local.set $falling (i32.add (local.get $falling) (i32.const 64)))
       (br_if $outputs (local.tee $frames (i32.sub (local.get $frames) (i32.const 8))))))
 
+  ;; out[2i] = a[i], out[2i + 1] = b[i]; frames is a multiple of two.
+  (func (export "interleave") (param $a i32) (param $b i32) (param $out i32) (param $frames i32)
+    (local $x v128) (local $y v128)
+    (loop $pairs
+      (local.set $x (v128.load (local.get $a)))
+      (local.set $y (v128.load (local.get $b)))
+      (v128.store (local.get $out) (i8x16.shuffle 0 1 2 3 4 5 6 7 16 17 18 19 20 21 22 23 (local.get $x) (local.get $y)))
+      (v128.store offset=16 (local.get $out) (i8x16.shuffle 8 9 10 11 12 13 14 15 24 25 26 27 28 29 30 31 (local.get $x) (local.get $y)))
+      (local.set $a (i32.add (local.get $a) (i32.const 16)))
+      (local.set $b (i32.add (local.get $b) (i32.const 16)))
+      (local.set $out (i32.add (local.get $out) (i32.const 32)))
+      (br_if $pairs (local.tee $frames (i32.sub (local.get $frames) (i32.const 2))))))
+
+  ;; a[i] = in[2i], b[i] = in[2i + 1]; frames is a multiple of two.
+  (func (export "part") (param $in i32) (param $a i32) (param $b i32) (param $frames i32)
+    (local $x v128) (local $y v128)
+    (loop $pairs
+      (local.set $x (v128.load (local.get $in)))
+      (local.set $y (v128.load offset=16 (local.get $in)))
+      (v128.store (local.get $a) (i8x16.shuffle 0 1 2 3 4 5 6 7 16 17 18 19 20 21 22 23 (local.get $x) (local.get $y)))
+      (v128.store (local.get $b) (i8x16.shuffle 8 9 10 11 12 13 14 15 24 25 26 27 28 29 30 31 (local.get $x) (local.get $y)))
+      (local.set $in (i32.add (local.get $in) (i32.const 32)))
+      (local.set $a (i32.add (local.get $a) (i32.const 16)))
+      (local.set $b (i32.add (local.get $b) (i32.const 16)))
+      (br_if $pairs (local.tee $frames (i32.sub (local.get $frames) (i32.const 2))))))
+
   ;; Twin of `shapeRound` in antiderivative.ts: (x + last) / (√(1 + x²) + √(1 + last²)), in place. `state` holds the last
   ;; input and its root; frames is a multiple of two.
   (func (export "shapeRound") (param $x i32) (param $frames i32) (param $state i32)
