@@ -41,10 +41,10 @@ table('Whole chain: saturation 4 ×, 5 moving bells, 2 moving delays, compressor
   ['', '× real time', 'aliases 1.2 kHz', 'aliases 5 kHz'],
   ['browser graph', chain.graph.toFixed(1), ...chain.graphAliases.map((a) => `${a.toFixed(1)} dB`)],
   ['Oleaje', chain.ours.toFixed(1), ...chain.ourAliases.map((a) => `${a.toFixed(1)} dB`)],
-  ['ratio', (chain.ours / chain.graph).toFixed(2), '', ''],
+  ['ratio', chain.ratio.toFixed(2), '', ''],
 ])
 const filter = await call('singleFilter')
-table('One modulated filter, stereo', [['', '× real time'], ['browser biquad', filter.graph.toFixed(0)], ['Oleaje', filter.ours.toFixed(0)], ['ratio', (filter.ours / filter.graph).toFixed(2)]])
+table('One modulated filter, stereo', [['', '× real time'], ['browser biquad', filter.graph.toFixed(0)], ['Oleaje', filter.ours.toFixed(0)], ['ratio', filter.ratio.toFixed(2)]])
 const assets = join(root, 'demo/assets')
 const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8')) as { sounds: { file: string }[] }
 const wavs = catalogue.sounds.map((s) => readFileSync(join(assets, `${s.file}.wav`)).toString('base64'))
