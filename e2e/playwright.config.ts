@@ -6,6 +6,7 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   timeout: 90_000,
+  expect: { timeout: 20_000 },
   retries: 0,
   workers: 1,
   reporter: [['list'], ['json', { outputFile: process.env.OLEAJE_REPORT ?? '../test-results/e2e.json' }]],

@@ -2,14 +2,18 @@ import { DelayLine } from '@oleaje/core/dsp/delay-line'
 import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { Bell } from '@oleaje/core/dsp/bell'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
+import { sineOf } from '@oleaje/core/dsp/sine-table'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
 import type { EffectDefinition, EffectProcessor } from '@oleaje/core/effects/definition'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
 import { BLOCK, type StereoBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
-import { Engine } from '@oleaje/core/engine/engine'
+import { Engine, openMonitor } from '@oleaje/core/engine/engine'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamBlock } from '@oleaje/core/engine/block'
 import { ParamSet } from '@oleaje/core/engine/steps'
+import { type Edit, addLink, addNode, apply, duplicateNode, removeLink, removeNode, setParam, shiftNode, splitAround, unwrap } from '@oleaje/core/project/edits'
+import { newEffect } from '@oleaje/core/project/new'
+import type { Project } from '@oleaje/core/project/schema'
 import { readProject } from '@oleaje/core/project/read'
 import { commonParams } from '@oleaje/core/project/targets'
 import { readWav } from '@oleaje/core/formats/wav'
@@ -204,7 +208,7 @@ function ourChain(input: AudioBuffer): number {
       const [base, rate, depth] = bells[b] as readonly [number, number, number]
       let phase = phases[b] ?? 0
       for (let i = 0; i < BLOCK; i++) {
-        hz[i] = base + depth * sinCycles(phase)
+        hz[i] = base + depth * sineOf(phase)
         phase += rate / RATE
       }
       phases[b] = phase
@@ -215,16 +219,14 @@ function ourChain(input: AudioBuffer): number {
       if (!line) continue
       let phase = phases[5 + d] ?? 0
       for (let i = 0; i < BLOCK; i++) {
-        const t = line.time + line.depth * sinCycles(phase)
+        hz[i] = line.time + line.depth * sineOf(phase)
         phase += line.rate / RATE
-        hz[i] = t
       }
       line.l.writeBlock(left, 0, BLOCK)
       line.r.writeBlock(right, 0, BLOCK)
       // written first, so everything lies a block further back
       for (let i = 0; i < BLOCK; i++) hz[i]! += BLOCK
-      line.l.readBlock(hz, left, 0, BLOCK)
-      line.r.readBlock(hz, right, 0, BLOCK)
+      DelayLine.readPair(line.l, line.r, hz, left, right, 0, BLOCK)
       phases[5 + d] = phase
     }
     comp.io.in.left.set(left)
@@ -274,6 +276,7 @@ function ourFilter(input: AudioBuffer): number {
   const r = rig(effectDefinition('filter') as EffectDefinition, { resonance: 2 })
   r.processor.reset()
   const cutoff = r.params.blocks.cutoff as ParamBlock
+  const hz = cutoff.buffer
   let phase = 0
   const left = input.getChannelData(0)
   const right = input.getChannelData(1)
@@ -282,7 +285,7 @@ function ourFilter(input: AudioBuffer): number {
     r.io.in.left.set(left.subarray(at, at + BLOCK))
     r.io.in.right.set(right.subarray(at, at + BLOCK))
     for (let i = 0; i < BLOCK; i++) {
-      cutoff.buffer[i] = 1000 + 700 * sinCycles(phase)
+      hz[i] = 1000 + 700 * sineOf(phase)
       phase += 3 / RATE
     }
     cutoff.move()
@@ -291,8 +294,8 @@ function ourFilter(input: AudioBuffer): number {
   return left.length / RATE / ((performance.now() - start) / 1000)
 }
 
-/** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
-export function demoLoad(project: string, wavs: string[], seconds: number): { load: number, worst: number, over: number, blocks: number } {
+/** An engine playing the demo project, warmed up. */
+function demoEngine(project: string, wavs: string[]): { engine: Engine, parsed: Project, block: () => void } {
   const sounds = new Map(wavs.map((base64) => {
     const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
     return [audioHash(wav), wav] as const
@@ -300,11 +303,50 @@ export function demoLoad(project: string, wavs: string[], seconds: number): { lo
   const engine = new Engine({ sampleRate: RATE, audio: (hash) => sounds.get(hash) ?? null })
   const parsed = readProject(project)
   engine.load(parsed)
-  engine.setMonitor({ soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, match: null, probe: { track: 'pad', modulator: 'tide' } })
+  engine.setMonitor({ ...openMonitor, probe: { track: 'pad', modulator: 'tide' } })
   engine.play(0)
   const left = new Float32Array(BLOCK)
   const right = new Float32Array(BLOCK)
-  for (let i = 0; i < 4000; i++) engine.process(left, right)
+  const block = (): void => engine.process(left, right)
+  for (let i = 0; i < 4000; i++) block()
+  return { engine, parsed, block }
+}
+
+/**
+ * Edits of the structure while the demo plays: how long the engine takes to carry each out and to work out the block
+ * after it, worst of many, as a share of a block's time. Below 1, no edit can make a block come late.
+ */
+export function editCosts(project: string, wavs: string[]): { id: string, worst: number }[] {
+  const { engine, parsed, block } = demoEngine(project, wavs)
+  const first = parsed.tracks.flatMap((t) => t.a.nodes.map((n) => ({ track: t.id, node: n.id }))).filter((n) => n.track === 'pad')
+  const a = first[0]?.node ?? ''
+  const b = first[1]?.node ?? ''
+  const edits: [string, Edit][] = [
+    ['add', addNode(newEffect('delay', {}, 'added'), { after: a })], ['remove', removeNode('added')], ['move', shiftNode(a, 1)], ['move back', shiftNode(a, -1)],
+    ['bypass', setParam(b, 'on', 0)], ['bypass off', setParam(b, 'on', 1)], ['split around', splitAround([b], 'parted')], ['unwrap', unwrap('parted')],
+    ['link', addLink('tide', { owner: a, param: 'output' }, 0.2, 0.6, { id: 'linked' })], ['unlink', removeLink('linked')], ['duplicate', duplicateNode(b, new Map([[b, 'twin']]))], ['undo it', removeNode('twin')],
+  ]
+  const worst = new Map<string, number>()
+  const slot = BLOCK / RATE * 1000
+  let now = parsed
+  for (let round = 0; round < 12; round++) {
+    for (const [id, edit] of edits) {
+      now = apply(now, edit).next
+      const start = performance.now()
+      engine.update(now)
+      block()
+      const took = (performance.now() - start) / slot
+      // the first rounds warm up
+      if (round > 1) worst.set(id, Math.max(worst.get(id) ?? 0, took))
+      for (let i = 0; i < 60; i++) block()
+    }
+  }
+  return [...worst].map(([id, w]) => ({ id, worst: w }))
+}
+
+/** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
+export function demoLoad(project: string, wavs: string[], seconds: number): { load: number, worst: number, over: number, blocks: number } {
+  const { block } = demoEngine(project, wavs)
   const blocks = Math.round(seconds * RATE / BLOCK)
   const slot = BLOCK / RATE * 1000
   let worst = 0
@@ -312,7 +354,7 @@ export function demoLoad(project: string, wavs: string[], seconds: number): { lo
   const start = performance.now()
   for (let i = 0; i < blocks; i++) {
     const t = performance.now()
-    engine.process(left, right)
+    block()
     const took = performance.now() - t
     if (took > worst) worst = took
     if (took > slot) over++
@@ -320,4 +362,4 @@ export function demoLoad(project: string, wavs: string[], seconds: number): { lo
   return { load: (performance.now() - start) / (blocks * slot), worst: worst / slot, over, blocks }
 }
 
-Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad })
+Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad, editCosts })

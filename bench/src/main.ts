@@ -50,7 +50,9 @@ const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8'
 const wavs = catalogue.sounds.map((s) => readFileSync(join(assets, `${s.file}.wav`)).toString('base64'))
 const demo = await call('demoLoad', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs, 20)
 table('Demo project, all tracks, blocks of 128', [['share of one core', `${(demo.load * 100).toFixed(1)} %`], ['worst block', `${(demo.worst * 100).toFixed(0)} % of its time`], ['blocks over their time', `${demo.over} of ${demo.blocks}`]])
+const edits = await call('editCosts', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs)
+table('Edits while the demo plays: carrying out and the next block, worst of ten', [['', 'share of a block'], ...edits.map((e) => [e.id, `${(e.worst * 100).toFixed(0)} %`])])
 let soaked: unknown = null
 if (soak) soaked = await (await import('./soak')).soak(browser, table)
 await browser.close()
-if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, demo, soak: soaked }, null, 2))
+if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, demo, edits, soak: soaked }, null, 2))

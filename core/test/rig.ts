@@ -3,6 +3,7 @@ import { effectDefinition } from '@oleaje/core/effects/index'
 import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
 import { ParamSet } from '@oleaje/core/engine/steps'
 import { Fft } from '@oleaje/core/dsp/fft'
+import { insideAt } from '@oleaje/core/units/scale'
 import { commonParams } from '@oleaje/core/project/targets'
 
 export const RATE = 48_000
@@ -34,6 +35,18 @@ export function effectRig(id: string, values: Record<string, number> = {}) {
     return out
   }
   return { definition, params, processor, io, run }
+}
+
+/** Moves every number of a set over its whole range at audio rate. */
+export function shake(params: ParamSet, at: number): void {
+  params.all.forEach((state, k) => {
+    if (state.spec.unit === 'choice' || state.spec.unit === 'toggle') {
+      state.block.hold(Math.floor((at / BLOCK + k) % (state.spec.max + 1)))
+      return
+    }
+    for (let i = 0; i < BLOCK; i++) state.block.buffer[i] = insideAt(state.spec, 0.5 + 0.5 * Math.sin((at + i) * (0.013 + 0.007 * k)))
+    state.block.move()
+  })
 }
 
 export const sine = (hz: number, seconds: number, level = 1): Float32Array => Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => level * Math.sin(2 * Math.PI * hz * i / RATE))

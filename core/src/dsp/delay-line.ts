@@ -54,4 +54,24 @@ export class DelayLine {
         + (table[row + 4] * ring[j + 4] + table[row + 5] * ring[j + 5] + table[row + 6] * ring[j + 6] + table[row + 7] * ring[j + 7])
     }
   }
+
+  /**
+   * {@link readBlock} of two lines at the same delays, as of the two sides of a stereo signal: the weights are found once.
+   * Both lines have been written equally often.
+   */
+  static readPair(left: DelayLine, right: DelayLine, delays: Float64Array, outL: Float64Array, outR: Float64Array, start: number, end: number): void {
+    const { mask, head } = left
+    const a = left.ring, b = right.ring
+    const table = sincTable
+    for (let i = start; i < end; i++) {
+      const delay = delays[i]
+      const whole = Math.floor(delay)
+      const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+      const j = (head + (i - start) - whole - 4) & mask
+      const w0 = table[row], w1 = table[row + 1], w2 = table[row + 2], w3 = table[row + 3]
+      const w4 = table[row + 4], w5 = table[row + 5], w6 = table[row + 6], w7 = table[row + 7]
+      outL[i] = (w0 * a[j] + w1 * a[j + 1] + w2 * a[j + 2] + w3 * a[j + 3]) + (w4 * a[j + 4] + w5 * a[j + 5] + w6 * a[j + 6] + w7 * a[j + 7])
+      outR[i] = (w0 * b[j] + w1 * b[j + 1] + w2 * b[j + 2] + w3 * b[j + 3]) + (w4 * b[j + 4] + w5 * b[j + 5] + w6 * b[j + 6] + w7 * b[j + 7])
+    }
+  }
 }

@@ -113,11 +113,9 @@ export const delay = defineEffect({
         const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
         for (let start = 0; start < BLOCK; start += stretch) {
           const end = Math.min(BLOCK, start + stretch)
-          left.readBlock(times, readL, start, end)
-          right.readBlock(times, readR, start, end)
+          DelayLine.readPair(left, right, times, readL, readR, start, end)
           if (fade > 0) {
-            left.readBlock(fadeTimes, fadeL, start, end)
-            right.readBlock(fadeTimes, fadeR, start, end)
+            DelayLine.readPair(left, right, fadeTimes, fadeL, fadeR, start, end)
           }
           for (let i = start; i < end; i++) {
             let l = readL[i]

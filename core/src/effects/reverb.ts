@@ -137,8 +137,8 @@ export const reverb = defineEffect({
         setFor.fill(0)
       },
       process({ in: input, out }, p) {
-        const head = state[0]
-        let preHead = state[1], scale = state[2], cutL = state[4], cutR = state[5]
+        const head = state[0] | 0
+        let preHead = state[1] | 0, scale = state[2], cutL = state[4], cutR = state[5]
         const xL = input.left, xR = input.right, yL = out.left, yR = out.right
         const wanted = p.size.value
         if (scale === 0) scale = wanted
@@ -196,9 +196,8 @@ export const reverb = defineEffect({
           else readStill(lines[k], mask, head - Math.round(full[k] * scale), y)
           absorb(y, outs[k & 1], k & 2 ? -1 : 1, filters, memory, k)
         }
-        for (let apart = 1; apart < LINES; apart *= 2) {
-          for (let a = 0; a < LINES; a += 2 * apart) for (let b = a; b < a + apart; b++) butterfly(mixed[b], mixed[b + apart])
-        }
+        for (let k = 0; k < LINES; k += 4) hadamard(mixed[k], mixed[k + 1], mixed[k + 2], mixed[k + 3])
+        for (let k = 0; k < 4; k++) hadamard(mixed[k], mixed[k + 4], mixed[k + 8], mixed[k + 12])
         for (let k = 0; k < LINES; k++) {
           const y = mixed[k]
           writeBack(lines[k], head, y, k & 1 ? inR : inL)
@@ -279,13 +278,17 @@ function absorb(y: Float64Array, out: Float64Array, sign: number, filters: Float
   memory[3 * k + 2] = z1 > 1e-20 || z1 < -1e-20 ? z1 : 0
 }
 
-/** Sum and difference of two lines. */
-function butterfly(a: Float64Array, b: Float64Array): void {
+/** Hadamard transform of four lines in place: two stages of sums and differences in one pass over the memory. */
+function hadamard(a: Float64Array, b: Float64Array, c: Float64Array, d: Float64Array): void {
   for (let i = 0; i < BLOCK; i++) {
-    const x = a[i]
-    const y = b[i]
-    a[i] = x + y
-    b[i] = x - y
+    const ab = a[i] + b[i]
+    const a_b = a[i] - b[i]
+    const cd = c[i] + d[i]
+    const c_d = c[i] - d[i]
+    a[i] = ab + cd
+    b[i] = a_b + c_d
+    c[i] = ab - cd
+    d[i] = a_b - c_d
   }
 }
 

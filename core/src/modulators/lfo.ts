@@ -1,5 +1,5 @@
-import { sinCycles } from '../dsp/math'
 import { valueAt } from '../dsp/random'
+import { sineOf } from '../dsp/sine-table'
 import { BLOCK } from '../engine/block'
 import { beats, choice, degrees, hertz, percent, toggle } from '../units/parameter'
 import { defineModulator } from './definition'
@@ -14,7 +14,7 @@ export function lfoValue(shape: number, phase: number, width: number, seed: numb
   const cycle = Math.floor(phase)
   const x = phase - cycle
   switch (shape) {
-    case 0: return 0.5 + 0.5 * sinCycles(x)
+    case 0: return 0.5 + 0.5 * sineOf(x)
     case 1: {
       // starts at the middle going up, like the sine
       const y = x + 0.5 * width - (x + 0.5 * width >= 1 ? 1 : 0)
