@@ -6,16 +6,17 @@ import { sineOf } from '@oleaje/core/dsp/sine-table'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
 import type { EffectDefinition, EffectProcessor } from '@oleaje/core/effects/definition'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
-import { BLOCK, type StereoBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, type LaneBlocks, type StereoBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
 import { Engine, openMonitor } from '@oleaje/core/engine/engine'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamBlock } from '@oleaje/core/engine/block'
-import { ParamSet } from '@oleaje/core/engine/steps'
+import { ParamSet } from '@oleaje/core/engine/param-set'
 import { type Edit, addLink, addNode, apply, duplicateNode, removeLink, removeNode, setParam, shiftNode, splitAround, unwrap } from '@oleaje/core/project/edits'
 import { newEffect } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import { readProject } from '@oleaje/core/project/read'
-import { commonParams } from '@oleaje/core/project/targets'
+import { commonParams, linkParams } from '@oleaje/core/project/targets'
+import { percent } from '@oleaje/core/units/parameter'
 import { readWav } from '@oleaje/core/formats/wav'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { ALIAS_SIZE, aliasBin, aliasSum } from './aliases'
@@ -35,13 +36,13 @@ function time(calls: number, f: () => void, rounds = 7): number {
   return best
 }
 
-interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song } }
+interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song, lanes: LaneBlocks } }
 
 function rig(definition: EffectDefinition, values: Record<string, number> = {}): Rig {
   const input = stereoBlock()
-  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE)
+  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes)
   params.update()
-  return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song } }
+  return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, lanes: params.laneBlocks } }
 }
 
 const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks as never)
@@ -83,7 +84,7 @@ export function kernelCosts(): { id: string, ns: number }[] {
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
   source.move()
-  const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', amount: 1, curve: 0, quantise: 0, slewUp: 0, slewDown: 0, fan: null, on: true }, source, RATE)
+  const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }, source, percent('Probe', { default: 0.5 }), new ParamSet(linkParams, {}, RATE), RATE)
   const places = new Float64Array(BLOCK)
   const lineTimes = Float64Array.from({ length: BLOCK }, (_, i) => 300.3 + i * 0.01)
   const sink = new Float64Array(1)

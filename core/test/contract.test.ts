@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
-import { BLOCK, ParamBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
-import { ParamSet } from '@oleaje/core/engine/steps'
+import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { ParamSet } from '@oleaje/core/engine/param-set'
 import { modulators } from '@oleaje/core/modulators/index'
 import { sources } from '@oleaje/core/sources/index'
-import { RATE, effectRig, noise, peak, shake } from './rig'
+import { RATE, effectRig, modulatorRig, noise, peak, shake } from './rig'
 
 const bounded = (x: Float32Array): boolean => x.every((v) => Number.isFinite(v) && Math.abs(v) < 1e4)
 
@@ -53,32 +53,31 @@ describe.each(effects.map((d) => [d.id, d] as const))('contract of %s', (id, def
   })
 })
 
-describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator %s', (_id, definition) => {
-  function run(shaken: boolean, blocks: number): Float64Array {
-    const params = new ParamSet(definition.params, {}, RATE)
-    const processor = definition.create({ sampleRate: RATE, seed: 3 })
-    processor.reset()
-    const song = songBlock()
-    song.playing = true
-    song.beatsPerFrame = 2 / RATE
-    const side = stereoBlock()
+describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator %s', (id, definition) => {
+  function run(shaken: boolean, blocks: number): Float64Array[] {
+    const r = modulatorRig(id)
     const x = noise(blocks * BLOCK / RATE + 0.01)
-    const outputs = definition.outputs.map(() => new ParamBlock(0))
-    const all = new Float64Array(blocks * BLOCK)
+    const all = definition.outputs.map(() => new Float64Array(blocks * BLOCK))
     for (let b = 0; b < blocks; b++) {
       for (let i = 0; i < BLOCK; i++) {
-        song.frames[i] = b * BLOCK + i
-        song.beats[i] = (b * BLOCK + i) * song.beatsPerFrame
-        side.left[i] = side.right[i] = x[b * BLOCK + i]!
+        r.io.side.left[i] = r.io.side.right[i] = x[b * BLOCK + i]!
+        for (const input of r.io.inputs) input!.buffer[i] = 0.5 + 0.5 * Math.sin((b * BLOCK + i) / 300)
       }
-      if (shaken) shake(params, b * BLOCK)
-      processor.process({ outputs, side, song }, params.blocks as never)
-      all.set(outputs[0]!.values(), b * BLOCK)
+      for (const input of r.io.inputs) input!.move()
+      // a note begins in one block and ends in another
+      r.io.notes.count = b % 5 < 2 ? 1 : 0
+      r.io.notes.frame[0] = 17
+      r.io.notes.begins[0] = b % 5 === 0 ? 1 : 0
+      r.io.notes.pitch[0] = 40 + b % 60
+      r.io.notes.velocity[0] = 0.7
+      if (shaken) shake(r.params, b * BLOCK)
+      r.block()
+      r.io.outputs.forEach((out, k) => all[k]!.set(out.values(), b * BLOCK))
     }
     return all
   }
   it('stays within 0 and 1, whatever moves', () => {
-    for (const shaken of [false, true]) for (const v of run(shaken, 400)) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
+    for (const shaken of [false, true]) for (const out of run(shaken, 400)) for (const v of out) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
   })
   it('gives the same again, to the bit', () => expect(run(true, 60)).toEqual(run(true, 60)))
 })

@@ -1,9 +1,9 @@
 import { effects } from '@oleaje/core/effects/index'
-import { BLOCK, ParamBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
-import { ParamSet } from '@oleaje/core/engine/steps'
+import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { ParamSet } from '@oleaje/core/engine/param-set'
 import { modulators } from '@oleaje/core/modulators/index'
 import { sources } from '@oleaje/core/sources/index'
-import { RATE, effectRig, noise, shake } from './rig'
+import { RATE, effectRig, modulatorRig, noise, shake } from './rig'
 
 /**
  * Bytes that 1000 blocks of every definition allocate, as JSON on standard output. Run as a bundle with --expose-gc: only
@@ -47,16 +47,9 @@ for (const d of effects) {
   }
 }
 for (const d of modulators) {
-  const params = new ParamSet(d.params, {}, RATE)
-  const processor = d.create({ sampleRate: RATE, seed: 3 })
-  processor.reset()
-  const side = stereoBlock()
-  side.left.set(sound.subarray(0, BLOCK))
-  const io = { outputs: d.outputs.map(() => new ParamBlock(0)), side, song }
-  measure(`modulator ${d.id}`, () => {
-    advance()
-    processor.process(io, params.blocks as never)
-  })
+  const r = modulatorRig(d.id)
+  r.io.side.left.set(sound.subarray(0, BLOCK))
+  measure(`modulator ${d.id}`, r.block)
 }
 for (const d of sources) {
   const params = new ParamSet(d.params, {}, RATE)

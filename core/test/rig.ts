@@ -1,24 +1,27 @@
 import type { EffectDefinition } from '@oleaje/core/effects/definition'
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
-import { ParamSet } from '@oleaje/core/engine/steps'
+import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { modulatorDefinition } from '@oleaje/core/modulators/index'
+import { ParamSet } from '@oleaje/core/engine/param-set'
 import { Fft } from '@oleaje/core/dsp/fft'
 import { insideAt } from '@oleaje/core/units/scale'
+import type { LaneValues } from '@oleaje/core/units/lane'
 import { commonParams } from '@oleaje/core/project/targets'
 
 export const RATE = 48_000
 
 /** One effect by itself, fed block by block. `move` may write the parameters' buffers before each block. */
-export function effectRig(id: string, values: Record<string, number> = {}) {
+export function effectRig(id: string, values: Record<string, number> = {}, o: { lanes?: LaneValues, data?: Record<string, unknown> } = {}) {
   const definition = effectDefinition(id) as EffectDefinition
-  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE)
+  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, o.lanes)
   params.reset()
   const processor = definition.create({ sampleRate: RATE, seed: 7 })
+  processor.take?.(o.data ?? {})
   processor.reset()
   const song = songBlock()
   song.beatsPerFrame = 120 / 60 / RATE
   const input = stereoBlock()
-  const io = { in: input, out: stereoBlock(), side: input, song }
+  const io = { in: input, out: stereoBlock(), side: input, song, lanes: params.laneBlocks }
   function run(left: Float32Array, right: Float32Array = left, move?: (at: number) => void): { left: Float32Array, right: Float32Array } {
     const frames = Math.ceil(left.length / BLOCK) * BLOCK
     const out = { left: new Float32Array(frames), right: new Float32Array(frames) }
@@ -47,6 +50,41 @@ export function shake(params: ParamSet, at: number): void {
     for (let i = 0; i < BLOCK; i++) state.block.buffer[i] = insideAt(state.spec, 0.5 + 0.5 * Math.sin((at + i) * (0.013 + 0.007 * k)))
     state.block.move()
   })
+}
+
+/** One modulator by itself, run block by block while the song plays from beat 0 at 120 bpm. `before` may write inputs before each block. */
+export function modulatorRig(id: string, values: Record<string, number> = {}, o: { lanes?: LaneValues, data?: Record<string, unknown>, seed?: number, fan?: { phase: number, rate: number } } = {}) {
+  const definition = modulatorDefinition(id)!
+  const params = new ParamSet(definition.params, values, RATE, definition.lanes, o.lanes)
+  params.reset()
+  const processor = definition.create({ sampleRate: RATE, seed: o.seed ?? 3, fan: o.fan })
+  processor.take?.(o.data ?? {})
+  processor.reset()
+  const song = songBlock()
+  song.playing = true
+  song.beatsPerFrame = 2 / RATE
+  const io = { outputs: definition.outputs.map(() => new ParamBlock(0)), side: stereoBlock(), song, inputs: (definition.inputs ?? []).map((): ParamBlock | null => new ParamBlock(0)), notes: noteBlock(), lanes: params.laneBlocks }
+  let at = 0
+  function block(): void {
+    for (let i = 0; i < BLOCK; i++) {
+      song.frames[i] = at + i
+      song.beats[i] = song.run[i] = (at + i) * song.beatsPerFrame
+    }
+    at += BLOCK
+    processor.process(io, params.blocks as never)
+  }
+  /** All that an output gives over so many seconds. */
+  function run(seconds: number, before?: (at: number) => void, output = 0): Float64Array {
+    const blocks = Math.ceil(seconds * RATE / BLOCK)
+    const all = new Float64Array(blocks * BLOCK)
+    for (let b = 0; b < blocks; b++) {
+      before?.(at)
+      block()
+      all.set(io.outputs[output]!.values(), b * BLOCK)
+    }
+    return all
+  }
+  return { definition, params, processor, io, song, block, run }
 }
 
 export const sine = (hz: number, seconds: number, level = 1): Float32Array => Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => level * Math.sin(2 * Math.PI * hz * i / RATE))

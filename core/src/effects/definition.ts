@@ -1,4 +1,5 @@
-import type { CreateContext, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { CreateContext, LaneBlocks, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 
 export type EffectGroup = 'level' | 'filter' | 'dirt' | 'dynamics' | 'time' | 'space'
@@ -10,6 +11,8 @@ export interface EffectBlock {
   /** The sidechain input; the effect's own input where none is set. */
   readonly side: StereoBlock
   readonly song: SongBlock
+  /** Parameters of each lane's items, by lane and index. */
+  readonly lanes: LaneBlocks
 }
 
 export interface EffectProcessor<P> {
@@ -17,6 +20,8 @@ export interface EffectProcessor<P> {
   process(io: EffectBlock, params: ParamBlocks<P>): void
   /** Back to the state of a new one. */
   reset(): void
+  /** Takes the definition's data as stored, which may be anything; called when made and between blocks when it has changed. */
+  take?(data: Readonly<Record<string, unknown>>): void
   /** Present figures for the interface, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
 }
@@ -30,6 +35,7 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly group: EffectGroup
   readonly tip: string
   readonly params: P
+  readonly lanes?: LaneSpecs
   /** Whether another track may be its sidechain. */
   readonly sidechain?: boolean
   /** Sounds without input, so the silence test does not hold it. */

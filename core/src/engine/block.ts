@@ -38,6 +38,9 @@ export class ParamBlock {
 /** The blocks of all parameters of a definition, under their names. */
 export type ParamBlocks<P> = { readonly [K in keyof P]: ParamBlock }
 
+/** The parameters of lanes: by lane, then by index. */
+export type LaneBlocks = Readonly<Record<string, readonly Readonly<Record<string, ParamBlock>>[]>>
+
 /** Two channels of one block. */
 export interface StereoBlock {
   readonly left: Float32Array
@@ -50,6 +53,8 @@ export const stereoBlock = (): StereoBlock => ({ left: new Float32Array(BLOCK), 
 export interface SongBlock {
   /** Song position of each frame, in quarter notes. */
   readonly beats: Float64Array
+  /** Quarter notes as they pass since playing began, counted on from the start position and never jumping with the loop. */
+  readonly run: Float64Array
   /** Song position of each frame, in samples. */
   readonly frames: Float64Array
   playing: boolean
@@ -60,7 +65,7 @@ export interface SongBlock {
 }
 
 export const songBlock = (): SongBlock => ({
-  beats: new Float64Array(BLOCK), frames: new Float64Array(BLOCK), playing: false, jump: -1, beatsPerFrame: 0,
+  beats: new Float64Array(BLOCK), run: new Float64Array(BLOCK), frames: new Float64Array(BLOCK), playing: false, jump: -1, beatsPerFrame: 0,
 })
 
 /** Made once for each node when it is created. */
@@ -68,4 +73,34 @@ export interface CreateContext {
   readonly sampleRate: number
   /** Seed of this node alone, from the project's seed and the node's id. */
   readonly seed: number
+  /** Its place in a fan over the items of a lane. */
+  readonly fan?: Fan
 }
+
+/** What sets one copy of a fanned modulator apart: cycles added to its phase, and a factor on its speed. */
+export interface Fan {
+  readonly phase: number
+  readonly rate: number
+}
+
+/** Most notes that can begin or end within one block. */
+export const NOTE_EVENTS = 64
+
+/** The notes of a track that begin and end in one block, in order, and how its bend and pressure move. */
+export interface NoteBlock {
+  count: number
+  readonly frame: Int32Array
+  /** 1 where a note begins, 0 where it ends. */
+  readonly begins: Uint8Array
+  /** MIDI note numbers. */
+  readonly pitch: Float64Array
+  readonly velocity: Float64Array
+  /** Bend 0…1, ½ for none. */
+  readonly bend: ParamBlock
+  readonly pressure: ParamBlock
+}
+
+export const noteBlock = (): NoteBlock => ({
+  count: 0, frame: new Int32Array(NOTE_EVENTS), begins: new Uint8Array(NOTE_EVENTS), pitch: new Float64Array(NOTE_EVENTS), velocity: new Float64Array(NOTE_EVENTS),
+  bend: new ParamBlock(0.5), pressure: new ParamBlock(0),
+})

@@ -1,15 +1,21 @@
-import { hashText, mix32 } from '../dsp/random'
+import { exp2 } from '../dsp/math'
+import { hashText, mix32, valueAt } from '../dsp/random'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import type { ChainNode, Effect, Link, Listen, Modulator, Project, Track } from '../project/schema'
-import { branchParams, commonParams, groupParams, splitParams, trackParams } from '../project/targets'
+import { lanePlace, pathOf } from '../project/param-path'
+import { branchParams, commonParams, groupParams, linkParams, splitParams, trackParams } from '../project/targets'
 import { heardChain, mixOf } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 import type { AudioData } from '../sources/definition'
 import { AlignedInput } from './aligned-input'
 import { type SongBlock, type StereoBlock, stereoBlock } from './block'
 import { LinkState } from './link-state'
-import { BranchInStep, EffectStep, FaderStep, MergeStep, ModulatorStep, ParamSet, type SoundStep, SourceStep, type Step } from './steps'
+import { ModulatorStep } from './modulator-step'
+import { NoteLineStep } from './note-line-step'
+import { OutputDelay } from './output-delay'
+import { ParamSet } from './param-set'
+import { BranchInStep, EffectStep, FaderStep, MergeStep, type SoundStep, SourceStep, type Step } from './steps'
 
 /** What steps are made with. */
 export interface CompileContext {
@@ -25,6 +31,7 @@ export interface CompileContext {
 /** Everything with a life, by key: kept from plan to plan. */
 export interface Kept {
   readonly steps: ReadonlyMap<string, Step>
+  /** By id of the link, and for one that goes to every item of a lane its index: `id`, `id#2`. */
   readonly links: ReadonlyMap<string, LinkState>
   readonly inputs: ReadonlyMap<string, AlignedInput>
 }
@@ -95,36 +102,74 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
       const set = (step as unknown as { params: ParamSet | null }).params
       if (set) {
         params.set(owner, set)
-        wire(draft, owner, set)
+        // links come from modulators that may not be there yet
+        wiring.push(() => wire(draft, owner, set))
       }
     }
     return { draft, step, isNew: step !== old }
   }
+  const wiring: (() => void)[] = []
+  const finish: (() => void)[] = []
 
   /** Connects the links that act on an owner's parameters. */
   function wire(draft: Draft, owner: string, set: ParamSet) {
     const byParam = new Map<string, LinkState[]>()
     for (const link of linksTo.get(owner) ?? []) {
-      if (!set.byName[link.target.param]) continue
-      const source = () => drafts.get(`mod:${link.source}`)
-      draft.edges.push({
-        key: `link:${link.id}`, id: link.id, from: source, late: false, crossing: false,
-        attach: (from, delay) => {
-          const step = from.step as ModulatorStep
-          const output = step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))]
-          const state = kept.links.get(link.id) ?? new LinkState(link, output, sampleRate)
-          state.set(link)
-          state.connect(output, delay)
-          links.set(link.id, state)
-          const list = byParam.get(link.target.param)
-          if (list) list.push(state)
-          else byParam.set(link.target.param, [state])
-        },
-      })
+      const place = lanePlace(pathOf(link.target))
+      const many = place !== undefined && place.index === undefined
+      const count = many ? set.lanes[place.lane]?.length ?? 0 : 1
+      if (count === 0) continue
+      const amounts = addLinkStep(link)
+      draft.edges.push({ key: `after:${link.id}>${draft.key}`, id: link.id, from: () => drafts.get(`link:${link.id}`), late: false, crossing: false, attach: () => {} })
+      for (let i = 0; i < count; i++) {
+        const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
+        const state = set.byName[path]
+        if (!state) continue
+        const from = many && link.fan ? addCopy(link, i, count) : () => drafts.get(`mod:${link.source}`)
+        const key = many ? `${link.id}#${i}` : link.id
+        const shift = many && link.fan ? link.fan.random * (valueAt(seedOf(link.id), i) - 0.5) : 0
+        draft.edges.push({
+          key: `link:${key}`, id: link.id, from, late: false, crossing: false,
+          attach: (source, delay) => {
+            const step = source.step as ModulatorStep
+            const output = step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))]
+            const old = kept.links.get(key)
+            const at = old && old.fits(amounts, state.spec, shift) ? old : new LinkState(link, output, state.spec, amounts, sampleRate, shift)
+            at.set(link)
+            at.connect(output, delay)
+            links.set(key, at)
+            const list = byParam.get(path)
+            if (list) list.push(at)
+            else byParam.set(path, [at])
+          },
+        })
+      }
     }
     finish.push(() => { for (const [name, state] of Object.entries(set.byName)) state.setLinks(byParam.get(name) ?? []) })
   }
-  const finish: (() => void)[] = []
+
+  /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
+  function addLinkStep(link: Link): ParamSet {
+    const values = { amount: link.amount, on: link.on ? 1 : 0 }
+    return add(`link:${link.id}`, link.id, (s): s is LinkStep => s instanceof LinkStep, () => new LinkStep(new ParamSet(linkParams, values, sampleRate))).step.params
+  }
+
+  /** One copy of a modulator for one item of a lane: it has its own phase, speed and state, and the first one's parameters. */
+  function addCopy(link: Link, index: number, count: number): () => Draft | undefined {
+    const first = drafts.get(`mod:${link.source}`)
+    if (!first || !link.fan) return () => first
+    const { definition, params: shared } = first.step as ModulatorStep
+    const way = count > 1 ? index / (count - 1) : 0
+    const fan = { phase: link.fan.phase * index / count, rate: exp2(link.fan.rate * way) }
+    const key = `mod:${link.source}~${link.id}#${index}/${fan.phase}/${fan.rate}`
+    const { draft, step } = add(key, null, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition && s.params === shared, () =>
+      new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(link.source), fan }), shared, song, true))
+    const home = modulatorHomes.get(link.source)
+    if (home) connectModulator(home.track, home.modulator, draft, step)
+    draft.edges.push({ key: `after:${first.key}>${key}`, id: link.id, from: () => first, late: false, crossing: false, attach: () => {} })
+    return () => draft
+  }
+  const modulatorHomes = new Map<string, { track: Track, modulator: Modulator }>()
 
   /** Connects sound from one step to an input of another. */
   function connect(draft: Draft, name: string, from: () => Draft | undefined, set: (input: AlignedInput) => void, o: { crossing?: boolean, id?: string, quiet?: boolean, before?: boolean } = {}) {
@@ -158,7 +203,9 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     if (!definition) return from
     const latency = definition.latency?.(sampleRate) ?? 0
     const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition, () =>
-      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id) }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate), latency, song, sampleRate), latency)
+      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id) }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency)
+    step.params.shape(node.lanes)
+    step.take(node.data)
     connect(draft, 'in', () => from, (i) => { step.input = i })
     step.side = null
     step.leaving = false
@@ -201,12 +248,42 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   function addModulator(track: Track, modulator: Modulator) {
     const definition = modulatorDefinition(modulator.type)
     if (!definition) return
+    modulatorHomes.set(modulator.id, { track, modulator })
     const { draft, step } = add(`mod:${modulator.id}`, modulator.id, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition, () =>
-      new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(modulator.id) }), new ParamSet(definition.params, modulator.params, sampleRate), song))
-    step.listens = null
+      new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(modulator.id) }), new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes), song))
+    step.params.shape(modulator.lanes)
+    connectModulator(track, modulator, draft, step)
+  }
+
+  /** What a modulator hears and works on: a sound, other modulators, the notes of its track. */
+  function connectModulator(track: Track, modulator: Modulator, draft: Draft, step: ModulatorStep) {
+    const { definition } = step
     const { listens } = modulator
+    step.take(modulator.data)
+    step.listens = null
     if (listens && definition.listens) {
       connect(draft, 'side', heard(listens), (i) => { step.listens = i }, { crossing: listens.track !== track.id, id: modulator.id, quiet: true, before: listens.point === 'after' && !listens.branch })
+    }
+    const known = step.inputs
+    step.inputs = (definition.inputs ?? []).map(() => null)
+    for (const slot of step.inputs.keys()) {
+      const input = modulator.inputs[slot]
+      if (!input) continue
+      draft.edges.push({
+        key: `${draft.key}<${slot}`, id: modulator.id, from: () => drafts.get(`mod:${input.source}`), late: false, crossing: false,
+        attach: (from, delay) => {
+          const other = from.step as ModulatorStep
+          const source = other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))]
+          const old = known[slot]
+          step.inputs[slot] = old && old.source === source && (old.delay?.frames ?? 0) === delay ? old : { source, delay: delay > 0 ? new OutputDelay(delay) : null }
+        },
+      })
+    }
+    if (definition.notes) {
+      const line = add(`notes:${track.id}`, null, (s): s is NoteLineStep => s instanceof NoteLineStep, () => new NoteLineStep(song))
+      line.step.set(track.line)
+      step.notes = line.step.out
+      draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line.draft, late: false, crossing: false, attach: () => {} })
     }
   }
 
@@ -242,6 +319,8 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   if (before && before !== outs.length) sum.step.cut()
   drafts.set(`source:${mixTrack.id}`, sum.draft)
   const mixDraft = addTrack(mixTrack, sum.draft)
+
+  for (const w of wiring) w()
 
   // one order for all
   const order: Draft[] = []
@@ -283,6 +362,14 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   }
 }
 
+/** The parameters of one link, worked out in their turn. */
+class LinkStep implements Step {
+  constructor(readonly params: ParamSet) {}
+  run(): void { this.params.update() }
+  reset(): void { this.params.reset() }
+  cut(): void {}
+}
+
 const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {}, cut() {} }
 
 /**
@@ -290,10 +377,11 @@ const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {
  * exist, but no value of any parameter.
  */
 export function structureOf(project: Project): string {
-  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
+  const lanes = (o: Effect | Modulator): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
+  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
     : n.kind === 'split' ? `${n.id}:${n.mode}(${n.branches.map((b) => `${b.id}[${n.branches.length ? b.nodes.map(node).join() : ''}]`).join('|')})`
       : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
   const tracks = project.tracks.map((t) => `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()}`
-    + `;${t.modulators.map((m) => `${m.id}:${m.type}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`).join()}`)
-  return `${project.seed}/${tracks.join('/')}/${project.links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${l.target.param}`).join()}`
+    + `;${t.modulators.map((m) => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`).join()}`)
+  return `${project.seed}/${tracks.join('/')}/${project.links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`).join()}`
 }

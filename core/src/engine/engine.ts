@@ -5,7 +5,9 @@ import { type StereoBlock, stereoBlock } from './block'
 import { type Plan, compile, structureOf } from './compile'
 import { SafetyLimiter } from './limiter'
 import { Probe } from './probe'
-import { EffectStep, FaderStep, MergeStep, ModulatorStep, type SoundStep, SourceStep } from './steps'
+import { ModulatorStep } from './modulator-step'
+import { NoteLineStep } from './note-line-step'
+import { EffectStep, FaderStep, MergeStep, type SoundStep, SourceStep } from './steps'
 import { SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
 
@@ -72,7 +74,8 @@ export class Engine {
   private liveParams: { live: number }[] = []
   private paramSlots = new Int32Array(0)
   private modulatorSteps: ModulatorStep[] = []
-  private modulatorSlots = new Int32Array(0)
+  private modulatorSlots: Int32Array[] = []
+  private modulatorReads: Int32Array[] = []
 
   constructor(private readonly options: EngineOptions) {
     this.transport = new Transport(options.sampleRate)
@@ -144,6 +147,18 @@ export class Engine {
     this.reset()
   }
 
+  /** A note of a live player on a track; velocity 0 ends it. */
+  note(track: string, pitch: number, velocity: number): void {
+    const line = this.plan?.steps.get(`notes:${track}`)
+    if (line instanceof NoteLineStep) line.play(pitch, velocity)
+  }
+
+  /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
+  shapeNotes(track: string, bend: number, pressure: number): void {
+    const line = this.plan?.steps.get(`notes:${track}`)
+    if (line instanceof NoteLineStep) line.shape(bend, pressure)
+  }
+
   /** Stops the sources; what rings rings on. */
   stop(): void { this.transport.playing = false }
 
@@ -208,13 +223,27 @@ export class Engine {
       if (before && before !== project && before.tracks.includes(track)) continue
       plan.params.get(track.id)?.set(track.params)
       if (track.source) plan.params.get(track.source.id)?.set(track.source.params)
-      for (const m of track.modulators) plan.params.get(m.id)?.set(m.params)
+      for (const m of track.modulators) {
+        plan.params.get(m.id)?.set(m.params, m.lanes)
+        const step = plan.steps.get(`mod:${m.id}`)
+        if (step instanceof ModulatorStep) step.take(m.data)
+      }
+      const line = plan.steps.get(`notes:${track.id}`)
+      if (line instanceof NoteLineStep) line.set(track.line)
       for (const node of nodesIn(heardChain(track).nodes)) {
-        plan.params.get(node.id)?.set(node.params)
+        plan.params.get(node.id)?.set(node.params, node.kind === 'effect' ? node.lanes : undefined)
+        const step = plan.steps.get(`node:${node.id}`)
+        if (step instanceof EffectStep && node.kind === 'effect') step.take(node.data)
         if (node.kind === 'split') for (const branch of node.branches) plan.params.get(branch.id)?.set(branch.params)
       }
     }
-    if (!before || before.links !== project.links) for (const link of project.links) plan.links.get(link.id)?.set(link)
+    if (before && before.links === project.links) return
+    const links = new Map(project.links.map((l) => [l.id, l]))
+    for (const state of plan.links.values()) {
+      const link = links.get(state.id)
+      if (link) state.set(link)
+    }
+    for (const link of project.links) plan.params.get(link.id)?.set({ amount: link.amount, on: link.on ? 1 : 0 })
   }
 
   private applyMonitor(): void {
@@ -260,9 +289,11 @@ export class Engine {
     const live = [...plan.params].flatMap(([owner, set]) => Object.entries(set.byName).map(([name, state]) => ({ key: `live:${owner}.${name}`, state })))
     this.liveParams = live.map((l) => l.state)
     this.paramSlots = Int32Array.from(live, (l) => slots.of(l.key))
-    const mods = [...plan.steps].filter((e): e is [string, ModulatorStep] => e[1] instanceof ModulatorStep)
+    // copies within a fan show nothing of their own
+    const mods = [...plan.steps].filter((e): e is [string, ModulatorStep] => e[1] instanceof ModulatorStep && !e[0].includes('~'))
     this.modulatorSteps = mods.map(([, step]) => step)
-    this.modulatorSlots = Int32Array.from(mods, ([key]) => slots.of(key))
+    this.modulatorSlots = mods.map(([key, step]) => Int32Array.from(step.definition.outputs, (name, i) => slots.of(i === 0 ? key : `${key}.${name}`)))
+    this.modulatorReads = mods.map(([key, step]) => Int32Array.from(step.definition.readouts ?? [], (name) => slots.of(`read:${key}:${name}`)))
   }
 
   /** Writes the live values. */
@@ -270,13 +301,16 @@ export class Engine {
     const { values } = this.telemetry
     for (let i = 0; i < this.peakSteps.length; i++) if (this.peakSlots[i] >= 0) values[this.peakSlots[i]] = this.peakSteps[i].peak
     for (let i = 0; i < this.liveParams.length; i++) if (this.paramSlots[i] >= 0) values[this.paramSlots[i]] = this.liveParams[i].live
-    for (let i = 0; i < this.modulatorSteps.length; i++) if (this.modulatorSlots[i] >= 0) values[this.modulatorSlots[i]] = this.modulatorSteps[i].outputs[0].value
+    for (let i = 0; i < this.modulatorSteps.length; i++) {
+      const { outputs, processor } = this.modulatorSteps[i]
+      const at = this.modulatorSlots[i]
+      for (let k = 0; k < at.length; k++) if (at[k] >= 0) values[at[k]] = outputs[k].value
+      writeReadouts(values, this.modulatorReads[i], processor.readouts)
+    }
     for (let i = 0; i < this.effectSteps.length; i++) {
       const step = this.effectSteps[i]
       if (this.tripSlots[i] >= 0) values[this.tripSlots[i]] = step.guard.trips
-      const { readouts } = step.processor
-      const at = this.readSlots[i]
-      if (readouts) for (let k = 0; k < at.length; k++) if (at[k] >= 0) values[at[k]] = readouts[k]
+      writeReadouts(values, this.readSlots[i], step.processor.readouts)
     }
     if (this.probed) this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
     this.blocks++
@@ -293,4 +327,8 @@ export class Engine {
     if (this.blocks % 64 === 0) values[12] = wet.integrated
     values[13] = this.probe.truePeak
   }
+}
+
+function writeReadouts(values: Float32Array, slots: Int32Array, readouts: Float64Array | undefined): void {
+  if (readouts) for (let k = 0; k < slots.length; k++) if (slots[k] >= 0) values[slots[k]] = readouts[k]
 }

@@ -1,76 +1,67 @@
-import { exp, exp2, log2 } from '../dsp/math'
+import { bend } from '../dsp/drawn-shape'
+import { exp } from '../dsp/math'
 import type { Link } from '../project/schema'
-import { BLOCK, ParamBlock } from './block'
+import { notePlace } from '../project/targets'
+import type { ParamSpec } from '../units/parameter'
+import { inScale } from '../units/tuning'
+import { BLOCK, type ParamBlock } from './block'
+import { OutputDelay } from './output-delay'
+import type { ParamSet } from './param-set'
 
 const scratch = new Float64Array(BLOCK)
 const SETTLED = 1e-6
 
-/** Delays a modulator's output, so that it meets the sound it belongs to where that comes late. */
-class OutputDelay {
-  readonly out = new ParamBlock(0)
-  private readonly ring: Float64Array
-  private head = 0
-  /** Frames for which everything in the ring has been this one value. */
-  private steady = 0
-  private lastValue = NaN
-
-  constructor(readonly frames: number) { this.ring = new Float64Array(frames) }
-
-  reset(): void {
-    this.ring.fill(0)
-    this.head = 0
-    this.steady = 0
-    this.lastValue = NaN
-  }
-
-  process(input: ParamBlock): void {
-    if (input.constant && input.value === this.lastValue) this.steady += BLOCK
-    else this.steady = input.constant ? BLOCK : 0
-    this.lastValue = input.constant ? input.value : NaN
-    if (this.steady > this.frames + BLOCK) {
-      this.out.hold(input.value)
-      return
-    }
-    const x = input.values()
-    const y = this.out.buffer
-    for (let i = 0; i < BLOCK; i++) {
-      y[i] = this.ring[this.head]
-      this.ring[this.head] = x[i]
-      if (++this.head === this.frames) this.head = 0
-    }
-    this.out.move()
-  }
-}
-
-/** Bends 0…1 by −1…1: straight at 0, late rise above, early rise below. Ends stay where they are. */
-export function bend(x: number, curve: number): number {
-  if (curve === 0) return x
-  const k = exp2(4 * Math.abs(curve)) - 1
-  return curve > 0 ? (exp2(x * log2(k + 1)) - 1) / k : 1 - (exp2((1 - x) * log2(k + 1)) - 1) / k
-}
-
-/** One link at work. Its range and amount glide to edited values; its slew and delay keep their state over plans. */
+/**
+ * One link at work on one parameter. Its ends and whether it is on glide to edited values, its amount may be moved by
+ * other links; its slew and delay keep their state over plans.
+ */
 export class LinkState {
   private link: Link
   private source: ParamBlock
   private delay: OutputDelay | null = null
-  private from: number
-  private to: number
-  private amount: number
+  private from = 0
+  private to = 0
+  /** 0…1 while it is switched off or on. */
+  private open: number
   private slewed = NaN
   private readonly glide: number
+  private readonly amount: ParamBlock
+  private readonly on: ParamBlock
+  private wantedFrom = 0
+  private wantedTo = 0
+  private lastAmount = NaN
+  // quantising to notes: semitones on the whole staff, and the note at its lowest place
+  private readonly semitones: number
+  private readonly lowestNote: number
 
-  constructor(link: Link, source: ParamBlock, private readonly sampleRate: number) {
+  /** @param shift how far this index of a fan stands from the others, as a share of the way from `from` to `to` */
+  constructor(link: Link, source: ParamBlock, private readonly spec: ParamSpec, params: ParamSet, private readonly sampleRate: number, private readonly shift = 0) {
     this.link = link
     this.source = source
-    this.from = link.from
-    this.to = link.to
-    this.amount = link.on ? link.amount : 0
+    this.amount = params.blocks.amount
+    this.on = params.blocks.on
+    this.open = link.on ? 1 : 0
     this.glide = 1 - exp(-BLOCK / (0.01 * sampleRate))
+    const perNote = notePlace(spec, 61) - notePlace(spec, 60)
+    this.semitones = perNote === 0 ? 0 : 1 / perNote
+    this.lowestNote = 60 - notePlace(spec, 60) * this.semitones
+    this.set(link)
+    this.from = this.wantedFrom
+    this.to = this.wantedTo
   }
 
+  get id(): string { return this.link.id }
+
+  /** Whether it can go on in another plan. */
+  fits(params: ParamSet, spec: ParamSpec, shift: number): boolean { return this.amount === params.blocks.amount && this.spec === spec && this.shift === shift }
+
   /** Takes edited values; the present ones glide there. */
-  set(link: Link): void { this.link = link }
+  set(link: Link): void {
+    this.link = link
+    const pitch = link.mode === 'pitch'
+    this.wantedFrom = pitch ? notePlace(this.spec, link.transpose) : link.from
+    this.wantedTo = pitch ? notePlace(this.spec, link.transpose + 128) : link.to
+  }
 
   connect(source: ParamBlock, delayFrames: number): void {
     this.source = source
@@ -79,59 +70,66 @@ export class LinkState {
 
   reset(): void {
     this.delay?.reset()
-    this.from = this.link.from
-    this.to = this.link.to
-    this.amount = this.link.on ? this.link.amount : 0
+    this.from = this.wantedFrom
+    this.to = this.wantedTo
+    this.open = this.on.value >= 0.5 ? 1 : 0
     this.slewed = NaN
+    this.lastAmount = NaN
   }
 
   /** Brings the source up to this block and says whether anything moves in it. Call once a block. */
   moves(): boolean {
     if (this.delay) this.delay.process(this.source)
-    const { link } = this
+    const { link, amount } = this
     const output = this.delay ? this.delay.out : this.source
-    const amount = link.on ? link.amount : 0
-    if (this.from !== link.from || this.to !== link.to || this.amount !== amount) return true
-    if (this.amount === 0 && (link.slewUp === 0 && link.slewDown === 0)) return false
-    return !output.constant || ((link.slewUp > 0 || link.slewDown > 0) && this.slewed !== this.value(output.value))
+    const open = this.on.value >= 0.5 ? 1 : 0
+    if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant || amount.value !== this.lastAmount) return true
+    const slewing = link.slewUp > 0 || link.slewDown > 0
+    if (open * amount.value === 0 && !slewing) return false
+    return !output.constant || slewing
   }
 
   /** Distance from the base while nothing moves, or for a parameter in steps. */
   distance(base: number): number {
     const output = this.delay ? this.delay.out : this.source
-    const { link } = this
-    this.from = link.from
-    this.to = link.to
-    this.amount = link.on ? link.amount : 0
-    const x = this.value(output.value)
-    this.slewed = x
-    return this.placed(x, base, this.from, this.to, this.amount)
+    this.from = this.wantedFrom
+    this.to = this.wantedTo
+    this.open = this.on.value >= 0.5 ? 1 : 0
+    this.lastAmount = this.amount.value
+    this.slewed = this.placed(this.value(output.value), base, this.from, this.to, this.open * this.amount.value)
+    return this.slewed
   }
 
   /** Adds this link's distances to a block of places, for a base that goes from `base0` to `base1`. */
   add(places: Float64Array, base0: number, base1: number): void {
     const output = this.delay ? this.delay.out : this.source
-    const { link, glide } = this
+    const { link, glide, amount } = this
     const x = output.values()
-    const amountTo = link.on ? link.amount : 0
-    const from0 = this.from, to0 = this.to, amount0 = this.amount
-    const from1 = this.from = near(from0, link.from, glide)
-    const to1 = this.to = near(to0, link.to, glide)
-    const amount1 = this.amount = near(amount0, amountTo, glide)
-    const plain = link.curve === 0 && link.quantise === 0 && link.slewUp === 0 && link.slewDown === 0
-    const steady = from0 === from1 && to0 === to1 && amount0 === amount1 && (link.mode === 'floating' || base0 === base1)
-    if (plain && steady) {
-      const low = link.mode === 'floating' ? from0 : from0 - base0
-      const scale = (to0 - from0) * amount0
-      const offset = low * amount0
+    const from0 = this.from, to0 = this.to, open0 = this.open
+    const from1 = this.from = near(from0, this.wantedFrom, glide)
+    const to1 = this.to = near(to0, this.wantedTo, glide)
+    const open1 = this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide)
+    this.lastAmount = amount.constant ? amount.value : NaN
+    const slewing = link.slewUp > 0 || link.slewDown > 0
+    const floating = link.mode === 'floating'
+    const steady = from0 === from1 && to0 === to1 && open0 === open1 && amount.constant && (floating || base0 === base1)
+    if (steady && link.curve === 0 && !link.quantise && !slewing && this.shift === 0) {
+      const scale = (to0 - from0) * amount.value * open0
+      const offset = (floating ? from0 : from0 - base0) * amount.value * open0
       for (let i = 0; i < BLOCK; i++) places[i] += offset + scale * x[i]
       return
     }
+    const amounts = amount.values()
     const y = scratch
-    for (let i = 0; i < BLOCK; i++) y[i] = this.value(x[i])
-    if (link.slewUp > 0 || link.slewDown > 0) {
-      const up = link.slewUp > 0 ? 1 / (link.slewUp * this.sampleRate) : 2
-      const down = link.slewDown > 0 ? 1 / (link.slewDown * this.sampleRate) : 2
+    for (let i = 0; i < BLOCK; i++) {
+      const t = (i + 1) / BLOCK
+      y[i] = this.placed(this.value(x[i]), base0 + (base1 - base0) * t, from0 + (from1 - from0) * t, to0 + (to1 - to0) * t, amounts[i] * (open0 + (open1 - open0) * t))
+    }
+    if (slewing) {
+      // times are those of the whole way between the two ends
+      const way = Math.max(1e-6, Math.abs(to1 - from1))
+      const up = link.slewUp > 0 ? way / (link.slewUp * this.sampleRate) : 2
+      const down = link.slewDown > 0 ? way / (link.slewDown * this.sampleRate) : 2
       let s = Number.isNaN(this.slewed) ? y[0] : this.slewed
       for (let i = 0; i < BLOCK; i++) {
         const d = y[i] - s
@@ -139,23 +137,29 @@ export class LinkState {
         y[i] = s
       }
       this.slewed = s
-    }
-    for (let i = 0; i < BLOCK; i++) {
-      const t = (i + 1) / BLOCK
-      places[i] += this.placed(y[i], base0 + (base1 - base0) * t, from0 + (from1 - from0) * t, to0 + (to1 - to0) * t, amount0 + (amount1 - amount0) * t)
-    }
+    } else this.slewed = y[BLOCK - 1]
+    for (let i = 0; i < BLOCK; i++) places[i] += y[i]
   }
 
   private value(x: number): number {
-    return bend(x, this.link.curve)
+    const { curve } = this.link
+    let y = curve === 0 || this.link.mode === 'pitch' ? x : bend(x, curve)
+    if (this.shift !== 0) {
+      y += this.shift
+      y = y < 0 ? 0 : y > 1 ? 1 : y
+    }
+    return y
   }
 
   private placed(x: number, base: number, from: number, to: number, amount: number): number {
     let place = from + (to - from) * x
-    if (this.link.mode === 'fixed') place -= base
+    if (this.link.mode !== 'floating') place -= base
     place *= amount
     const q = this.link.quantise
-    return q > 0 ? Math.round((base + place) * q) / q - base : place
+    if (!q || amount === 0) return place
+    if (q.to === 'steps') return Math.round((base + place) * q.steps) / q.steps - base
+    if (this.semitones === 0) return place
+    return (inScale(this.lowestNote + (base + place) * this.semitones, q.root, q.scale) - this.lowestNote) / this.semitones - base
   }
 }
 

@@ -1,13 +1,13 @@
 import { BlockDelay } from '../dsp/block-delay'
 import type { EffectBlock, EffectDefinition, EffectProcessor } from '../effects/definition'
-import type { ModulatorDefinition, ModulatorProcessor } from '../modulators/definition'
 import type { Split } from '../project/schema'
 import type { AudioData, SourceDefinition, SourceProcessor } from '../sources/definition'
 import { type ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, ParamBlock, type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { BLOCK, type LaneBlocks, ParamBlock, type SongBlock, type StereoBlock, stereoBlock } from './block'
 import { Guard } from './guard'
-import { ParamState } from './param-state'
+import type { ParamSet } from './param-set'
+import type { ParamState } from './param-state'
 import { Seam } from './seam'
 
 /** Blocks that switching on or off takes: long enough to add no step above −60 dBFS to usual material. */
@@ -30,29 +30,6 @@ export interface SoundStep extends Step {
   readonly out: StereoBlock
   /** Largest sample of the last block, for the meters. */
   readonly peak: number
-}
-
-/** The parameters of one owner, by name and in a list to be updated. */
-export class ParamSet {
-  readonly byName: Record<string, ParamState> = {}
-  readonly blocks: Record<string, ParamBlock> = {}
-  readonly all: ParamState[] = []
-
-  constructor(readonly specs: ParamSpecs, values: Readonly<Record<string, number>>, sampleRate: number) {
-    for (const [name, spec] of Object.entries(specs)) {
-      const state = new ParamState(spec, values[name] ?? spec.default, sampleRate)
-      this.byName[name] = state
-      this.blocks[name] = state.block
-      this.all.push(state)
-    }
-  }
-
-  set(values: Readonly<Record<string, number>>): void {
-    for (const [name, state] of Object.entries(this.byName)) state.set(values[name] ?? state.spec.default)
-  }
-
-  update(): void { for (let i = 0; i < this.all.length; i++) this.all[i].update() }
-  reset(): void { for (const state of this.all) state.reset() }
 }
 
 /** Goes between off (0) and on (1) with soft ends. */
@@ -144,7 +121,8 @@ export class EffectStep implements SoundStep {
   private readonly dryLeft: BlockDelay
   private readonly dryRight: BlockDelay
   private readonly dry = stereoBlock()
-  private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock }
+  private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock, lanes: LaneBlocks }
+  private data: unknown = null
   private asleep = true
   private chosen = 0
   private quietBlocks = 0
@@ -157,13 +135,20 @@ export class EffectStep implements SoundStep {
     this.guard = new Guard(sampleRate)
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
-    this.io = { in: this.out, out: this.out, side: this.out, song }
+    this.io = { in: this.out, out: this.out, side: this.out, song, lanes: params.laneBlocks }
     this.choices = params.all.filter((p) => p.spec.unit === 'choice')
     this.chosen = this.choiceSum()
   }
 
   private readonly choices: ParamState[]
   private readonly outSeam = new Seam()
+
+  /** Takes its data where it has changed. */
+  take(data: Readonly<Record<string, unknown>> | undefined): void {
+    if (data === this.data) return
+    this.data = data
+    this.processor.take?.(data ?? {})
+  }
 
   get peak(): number { return this.guard.peak }
   get isOn(): boolean { return this.params.byName.on.block.value >= 0.5 }
@@ -416,31 +401,4 @@ export class MergeStep implements SoundStep {
   }
 
   cut(): void { this.seam.cut() }
-}
-
-export class ModulatorStep implements Step {
-  readonly outputs: readonly ParamBlock[]
-  listens: AlignedInput | null = null
-  private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock }
-  private readonly silence = stereoBlock()
-
-  constructor(readonly definition: ModulatorDefinition, private readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock) {
-    this.outputs = definition.outputs.map(() => new ParamBlock(0))
-    this.io = { outputs: this.outputs, side: this.silence, song }
-  }
-
-  run(): void {
-    this.params.update()
-    this.io.side = this.listens ? this.listens.read() : this.silence
-    this.processor.process(this.io, this.params.blocks as never)
-  }
-
-  reset(): void {
-    this.params.reset()
-    this.processor.reset()
-    this.listens?.reset()
-    for (const out of this.outputs) out.hold(0)
-  }
-
-  cut(): void {}
 }

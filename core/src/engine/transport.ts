@@ -5,6 +5,8 @@ export class Transport {
   readonly song: SongBlock = songBlock()
   playing = false
   frame = 0
+  /** Samples as they pass since playing began, counted on from the start position. */
+  private runFrame = 0
   private tempo = 120
   private loopOn = false
   private loopStart = 0
@@ -20,9 +22,11 @@ export class Transport {
   /** Takes tempo and loop of the project. A change of tempo keeps the beat. */
   configure(tempo: number, loop: { on: boolean, start: number, end: number }, looping: boolean): void {
     if (tempo !== this.tempo) {
-      const beat = this.beat
+      const { beat } = this
+      const run = this.runFrame * this.beatsPerFrame
       this.tempo = tempo
       this.frame = this.toFrame(beat)
+      this.runFrame = this.toFrame(run)
     }
     this.loopStart = this.toFrame(loop.start)
     this.loopEnd = this.toFrame(loop.end)
@@ -30,7 +34,7 @@ export class Transport {
   }
 
   play(beat: number): void {
-    this.frame = this.toFrame(beat)
+    this.frame = this.runFrame = this.toFrame(beat)
     this.playing = true
   }
 
@@ -45,6 +49,7 @@ export class Transport {
     if (!this.playing) {
       song.frames.fill(frame)
       song.beats.fill(frame * perFrame)
+      song.run.fill(this.runFrame * perFrame)
       return song
     }
     for (let i = 0; i < BLOCK; i++) {
@@ -54,9 +59,11 @@ export class Transport {
       }
       song.frames[i] = frame
       song.beats[i] = frame * perFrame
+      song.run[i] = (this.runFrame + i) * perFrame
       frame++
     }
     this.frame = frame
+    this.runFrame += BLOCK
     return song
   }
 }

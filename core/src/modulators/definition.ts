@@ -1,4 +1,5 @@
-import type { CreateContext, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { CreateContext, LaneBlocks, NoteBlock, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 
 /** What a modulator is given for one block. */
@@ -8,11 +9,21 @@ export interface ModulatorBlock {
   /** The sound it listens to; silence where none is set. */
   readonly side: StereoBlock
   readonly song: SongBlock
+  /** Outputs of other modulators that it works on; null where a slot is empty. */
+  readonly inputs: readonly (ParamBlock | null)[]
+  /** Notes of its track. */
+  readonly notes: NoteBlock
+  /** Parameters of each lane's items, by lane and index. */
+  readonly lanes: LaneBlocks
 }
 
 export interface ModulatorProcessor<P> {
   process(io: ModulatorBlock, params: ParamBlocks<P>): void
   reset(): void
+  /** Takes the definition's data as stored, which may be anything; called when made and between blocks when it has changed. */
+  take?(data: Readonly<Record<string, unknown>>): void
+  /** Where it is, for its picture, in the order of the definition's `readouts`. */
+  readonly readouts?: Float64Array
 }
 
 export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
@@ -20,9 +31,16 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly name: string
   readonly tip: string
   readonly params: P
+  /** The first is the one that a link takes unless another is asked for. `pitch` is a MIDI note number over 128. */
   readonly outputs: readonly string[]
+  readonly lanes?: LaneSpecs
+  readonly readouts?: readonly string[]
   /** Whether it listens to a track. */
   readonly listens?: boolean
+  /** What each of the modulators that it works on is for. */
+  readonly inputs?: readonly string[]
+  /** Whether it hears the notes of its track. */
+  readonly notes?: boolean
   readonly create: (context: CreateContext) => ModulatorProcessor<P>
 }
 

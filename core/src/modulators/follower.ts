@@ -1,36 +1,50 @@
 import { poleFor } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { BLOCK } from '../engine/block'
-import { boost, choice, hertz, seconds } from '../units/parameter'
+import { boost, choice, hertz, percent, seconds } from '../units/parameter'
+import { Onset } from '../dsp/onset'
 import { defineModulator } from './definition'
 
 /**
  * Envelope follower: the level of a sound as motion. Peak: rectified amplitude; RMS: square root of power over 10 ms.
  * Attack and release are the times in which 1 − 1/e of a step is covered (one-pole, branching;
  * Zölzer, DAFX, 2011, ch. 4). Sensitivity turns the sound up first; the output stops at 1.
+ * Besides the level it gives a gate (open above the threshold, closed 3 dB below it) and the level of the last hit.
  */
 export const follower = defineModulator({
   id: 'follower',
   name: 'Follower',
   tip: 'The level of a track as motion',
-  outputs: ['level'],
+  outputs: ['level', 'gate', 'hit'],
   listens: true,
   params: {
     sensitivity: boost('Sensitivity', { min: -24, max: 48, default: 6, tip: 'How strongly level becomes motion' }),
     attack: seconds('Attack', { min: 0.0005, max: 1, default: 0.005, tip: 'Time for 63 % of a rise' }),
+    hold: seconds('Hold', { min: 0, max: 2, default: 0, tip: 'Time at the top before it falls' }),
     release: seconds('Release', { min: 0.002, max: 5, default: 0.18, tip: 'Time for 63 % of a fall' }),
     detector: choice('Detector', ['peak', 'RMS'], 0, 'Peaks, or 10 ms of power'),
     lowCut: hertz('Low cut', { min: 20, max: 10_000, default: 20, tip: 'Listens only above this' }),
     highCut: hertz('High cut', { min: 40, max: 20_000, default: 20_000, tip: 'Listens only below this' }),
+    threshold: percent('Threshold', { default: 0.25, tip: 'Level at which the gate opens; hits below it do not count' }),
   },
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.01, sampleRate)
-    // level, power, and the states of low and high cut; in an array, since numbers kept by a closure are boxed anew
-    const state = new Float64Array(6)
+    // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a hit's peak; in an array, since numbers kept by a closure are boxed anew
+    const state = new Float64Array(9)
+    const onset = new Onset(sampleRate)
+    const levels = new Float64Array(BLOCK)
+    const marks = new Uint8Array(BLOCK)
+    const hitLevel = new Float64Array(1)
+    const measuring = Math.round(0.01 * sampleRate)
     return {
-      reset() { state.fill(0) },
+      reset() {
+        state.fill(0)
+        onset.reset()
+        hitLevel[0] = 0
+      },
       process({ outputs, side }, p) {
-        let level = state[0], power = state[1], lowL = state[2], lowR = state[3], highL = state[4], highR = state[5]
+        let level = state[0], power = state[1], lowL = state[2], lowR = state[3], highL = state[4], highR = state[5], held = state[6]
+        const hold = p.hold.value * sampleRate
         const sideL = side.left, sideR = side.right
         const out = outputs[0]
         const y = out.buffer
@@ -69,15 +83,45 @@ export const follower = defineModulator({
             x = l > r ? l : r
           }
           x *= sens[i]
+          levels[i] = x
           if (x > 1) x = 1
           if (!steady) {
             attack = poleFor(p.attack.constant ? p.attack.value : p.attack.buffer[i], sampleRate)
             release = poleFor(p.release.constant ? p.release.value : p.release.buffer[i], sampleRate)
           }
-          const pole = x > level ? attack : release
-          level = x + pole * (level - x)
+          if (x > level) {
+            level = x + attack * (level - x)
+            held = hold
+          } else if (held > 0) held--
+          else level = x + release * (level - x)
           y[i] = level
         }
+        const threshold = p.threshold.value
+        onset.mark(levels, threshold, marks)
+        const gates = outputs[1].buffer
+        const hits = outputs[2].buffer
+        let gate = state[7], finding = state[8], hit = hitLevel[0]
+        for (let i = 0; i < BLOCK; i++) {
+          if (y[i] > threshold) gate = 1
+          else if (y[i] < 0.7071 * threshold) gate = 0
+          gates[i] = gate
+          if (marks[i] === 1) {
+            finding = measuring
+            hit = 0
+          }
+          if (finding > 0) {
+            finding--
+            const x = levels[i] > 1 ? 1 : levels[i]
+            if (x > hit) hit = x
+          }
+          hits[i] = hit
+        }
+        hitLevel[0] = hit
+        state[6] = held
+        state[7] = gate
+        state[8] = finding
+        outputs[1].move()
+        outputs[2].move()
         state[0] = level < 1e-15 ? 0 : level
         state[1] = power < 1e-20 ? 0 : power
         state[2] = lowL

@@ -1,14 +1,19 @@
+import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { valueAt } from '../dsp/random'
 import { sineOf } from '../dsp/sine-table'
 import { BLOCK } from '../engine/block'
-import { beats, choice, degrees, hertz, percent, toggle } from '../units/parameter'
+import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
 import { defineModulator } from './definition'
 
-export const lfoShapes = ['sine', 'triangle', 'saw up', 'saw down', 'square', 'stepped', 'smooth'] as const
+export const lfoShapes = ['sine', 'triangle', 'saw up', 'saw down', 'square', 'stepped', 'smooth', 'drawn'] as const
+const DRAWN = 7
+
+/** What a drawn LFO starts from: a ramp up and a bent way down. x and y are 0…1. */
+export const firstShape: readonly Point[] = [{ x: 0, y: 0, bend: 0.4 }, { x: 0.35, y: 1, bend: -0.5 }, { x: 1, y: 0, bend: 0 }]
 
 /**
  * The wave at a phase in cycles (any real; whole cycles select the random values), 0…1.
- * `width` is the high part of the square and the rising part of the triangle.
+ * `width` is the high part of the square and the rising part of the triangle. A drawn shape is not among these.
  */
 export function lfoValue(shape: number, phase: number, width: number, seed: number): number {
   const cycle = Math.floor(phase)
@@ -32,64 +37,134 @@ export function lfoValue(shape: number, phase: number, width: number, seed: numb
   }
 }
 
+const TURNED = 0, SINCE = 1, GATE = 2, SLEWED = 3, RUNNING = 4, STARTED = 5
+
 /**
- * Low-frequency oscillator up to 1 kHz. Synced, its phase is the song position, so it repeats with the song;
- * free, it starts at its phase and runs on over loop ends. Where a synced length is itself moved, the phase is
- * carried on from the song position by adding up, since a moving length has no phase of its own.
+ * Low-frequency oscillator up to 1 kHz. Running synced, its phase is the song position, so it repeats with the song;
+ * running free, it starts at its phase and goes on over loop ends. Restarting, or played once, its phase counts from
+ * the trigger. Where a synced length is itself moved, the phase is carried on by adding up, since a moving length has no
+ * phase of its own.
  */
 export const lfo = defineModulator({
   id: 'lfo',
   name: 'LFO',
   tip: 'A repeating wave, free in Hz or locked to note lengths',
   outputs: ['wave'],
+  readouts: ['phase'],
+  inputs: ['gate'],
+  notes: true,
   params: {
-    shape: choice('Shape', lfoShapes, 0, 'Wave form; stepped and smooth are random'),
-    sync: toggle('Sync', false, 'Lock to the song position by a note length'),
+    shape: choice('Shape', lfoShapes, 0, 'Wave form; stepped and smooth are random, drawn is your own'),
+    sync: toggle('Sync', false, 'Lock to the song by a note length'),
     rate: hertz('Rate', { min: 0.01, max: 1000, default: 0.5, tip: 'Cycles per second when not synced' }),
     length: beats('Length', { min: 1 / 16, max: 64, default: 4, tip: 'Length of one cycle when synced' }),
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Where in the wave it starts' }),
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of a square, rising part of a triangle' }),
+    goes: choice('Goes', ['on', 'anew', 'once'], 0, 'On and on; from its start at each trigger; or once through and then stays'),
+    trigger: choice('Trigger', ['play', 'notes', 'gate'], 0, 'What starts it: playing, notes of the track, or another modulator rising through the level'),
+    level: percent('Level', { default: 0.5, tip: 'Where the gate must rise through' }),
+    delay: seconds('Delay', { min: 0, max: 20, default: 0, tip: 'Time before it begins to move' }),
+    fade: seconds('Fade-in', { min: 0, max: 20, default: 0, tip: 'Time in which its motion grows' }),
+    slew: seconds('Slew', { min: 0, max: 2, default: 0, tip: 'Time for a full travel at the least: rounds edges off' }),
   },
-  create: ({ sampleRate, seed }) => {
-    // phase in cycles since the start; in an array, since a number kept by a closure is boxed anew at each change
-    const state = new Float64Array(1)
+  create: ({ sampleRate, seed, fan }) => {
+    // in an array, since a number kept by a closure is boxed anew at each change
+    const state = new Float64Array(6)
+    const readouts = new Float64Array(1)
+    const drawn = new DrawnShape(firstShape)
+    const fanPhase = fan?.phase ?? 0
+    const fanRate = fan?.rate ?? 1
+    const triggered = new Uint8Array(BLOCK)
     return {
-      reset() { state[0] = 0 },
-      process({ outputs, song }, p) {
-        let turned = state[0]
+      readouts,
+      reset() {
+        state.fill(0)
+        state[SLEWED] = NaN
+        state[RUNNING] = 1
+      },
+      take(data) {
+        const points = readPoints(data.shape, 1)
+        drawn.set(points.length ? points : firstShape)
+      },
+      process({ outputs, song, inputs, notes }, p) {
         const out = outputs[0]
         const y = out.buffer
         const shape = p.shape.value
         const offsets = p.phase.values()
         const widths = p.width.values()
-        if (p.sync.value === 1) {
-          if (p.length.constant) {
-            const perBeat = 1 / p.length.value
-            for (let i = 0; i < BLOCK; i++) y[i] = lfoValue(shape, song.beats[i] * perBeat + offsets[i], widths[i], seed)
-            turned = song.beats[BLOCK - 1] * perBeat
-          } else {
-            const lengths = p.length.buffer
-            for (let i = 0; i < BLOCK; i++) {
-              turned += song.beatsPerFrame / lengths[i]
-              y[i] = lfoValue(shape, turned + offsets[i], widths[i], seed)
-            }
+        const synced = p.sync.value === 1
+        const goes = p.goes.value
+        const trigger = p.trigger.value
+        let turned = state[TURNED], since = state[SINCE]
+        const waits = goes > 0 && trigger > 0
+        if (waits) findTriggers(triggered, trigger === 1 ? notes : null, trigger === 2 ? inputs[0] ?? null : null, p.level.value, state)
+        if (waits && state[STARTED] === 0) {
+          state[STARTED] = 1
+          state[RUNNING] = 0
+        }
+        let running = state[RUNNING] === 1
+        const bySong = synced && goes === 0 && p.length.constant && fanRate === 1
+        const perBeat = synced && p.length.constant ? 1 / p.length.value : 0
+        const lengths = synced && !p.length.constant ? p.length.buffer : null
+        const rates = !synced && !p.rate.constant ? p.rate.buffer : null
+        const still = synced ? perBeat * song.beatsPerFrame * fanRate : p.rate.value / sampleRate * fanRate
+        for (let i = 0; i < BLOCK; i++) {
+          if (waits && triggered[i] === 1) {
+            turned = 0
+            since = 0
+            running = true
           }
-        } else if (p.rate.constant) {
-          const step = p.rate.value / sampleRate
+          if (bySong) turned = song.beats[i] * perBeat
+          else if (goes === 2 && turned > 1) turned = 1
+          const last = goes === 2 && turned >= 1
+          const phase = (last ? 0.9999999 : turned) + offsets[i] + fanPhase
+          if (shape === DRAWN) y[i] = drawn.at(phase - Math.floor(phase))
+          else y[i] = lfoValue(shape, phase, widths[i], seed)
+          if (running && !bySong) turned += lengths ? song.beatsPerFrame / lengths[i] * fanRate : rates ? rates[i] / sampleRate * fanRate : still
+        }
+        state[TURNED] = turned
+        state[RUNNING] = running ? 1 : 0
+        readouts[0] = turned + offsets[BLOCK - 1] - Math.floor(turned + offsets[BLOCK - 1])
+        const delay = p.delay.value * sampleRate
+        const fade = p.fade.value * sampleRate
+        if (delay > 0 || fade > 0) {
+          const start = offsets[0] + fanPhase
+          const rest = shape === DRAWN ? drawn.at(start - Math.floor(start)) : lfoValue(shape, start, widths[0], seed)
           for (let i = 0; i < BLOCK; i++) {
-            y[i] = lfoValue(shape, turned + offsets[i], widths[i], seed)
-            turned += step
-          }
-        } else {
-          const rates = p.rate.buffer
-          for (let i = 0; i < BLOCK; i++) {
-            y[i] = lfoValue(shape, turned + offsets[i], widths[i], seed)
-            turned += rates[i] / sampleRate
+            if (waits && triggered[i] === 1) since = 0
+            const w = since < delay ? 0 : since >= delay + fade ? 1 : (since - delay) / fade
+            y[i] = rest + (y[i] - rest) * w
+            since++
           }
         }
-        state[0] = turned
+        state[SINCE] = since
+        if (p.slew.value > 0.0001) {
+          const most = 1 / (p.slew.value * sampleRate)
+          let s = state[SLEWED] === state[SLEWED] ? state[SLEWED] : y[0]
+          for (let i = 0; i < BLOCK; i++) {
+            const d = y[i] - s
+            s += d > most ? most : d < -most ? -most : d
+            y[i] = s
+          }
+          state[SLEWED] = s
+        } else state[SLEWED] = NaN
         out.move()
       },
     }
   },
 })
+
+/** Marks the frames at which a note begins, or a gate rises through a level. */
+function findTriggers(marks: Uint8Array, notes: { readonly count: number, readonly frame: Int32Array, readonly begins: Uint8Array } | null, gate: { values(): Float64Array } | null, level: number, state: Float64Array): void {
+  marks.fill(0)
+  if (notes) for (let k = 0; k < notes.count; k++) if (notes.begins[k] === 1) marks[notes.frame[k]] = 1
+  if (!gate) return
+  const x = gate.values()
+  let before = state[GATE]
+  for (let i = 0; i < BLOCK; i++) {
+    const now = x[i] >= level ? 1 : 0
+    if (now === 1 && before === 0) marks[i] = 1
+    before = now
+  }
+  state[GATE] = before
+}

@@ -1,7 +1,8 @@
-import { percent } from '../units/parameter'
+import { BLOCK } from '../engine/block'
+import { choice, percent, seconds } from '../units/parameter'
 import { defineModulator } from './definition'
 
-/** One control that moves many: its output is its value. */
+/** One control that moves many: its output is its value, or as a switch one of two states with a glide between them. */
 export const macro = defineModulator({
   id: 'macro',
   name: 'Macro',
@@ -9,15 +10,39 @@ export const macro = defineModulator({
   outputs: ['value'],
   params: {
     value: percent('Value', { default: 0.5, glide: 0.02, tip: 'Where the macro stands' }),
+    mode: choice('Mode', ['glides', 'switch'], 0, 'A gliding control, or a switch with two states'),
+    glide: seconds('Glide', { min: 0, max: 30, default: 0.05, tip: 'Time between the two states of a switch' }),
   },
-  create: () => ({
-    reset() {},
-    process({ outputs }, p) {
-      if (p.value.constant) outputs[0].hold(p.value.value)
-      else {
-        outputs[0].buffer.set(p.value.buffer)
-        outputs[0].move()
-      }
-    },
-  }),
+  create: ({ sampleRate }) => {
+    const state = new Float64Array([NaN])
+    return {
+      reset() { state[0] = NaN },
+      process({ outputs }, p) {
+        const out = outputs[0]
+        if (p.mode.value === 1) {
+          const wanted = p.value.value >= 0.5 ? 1 : 0
+          let now = state[0] === state[0] ? state[0] : wanted
+          if (now === wanted) out.hold(now)
+          else {
+            const step = p.glide.value > 0 ? 1 / (p.glide.value * sampleRate) : 1
+            const y = out.buffer
+            for (let i = 0; i < BLOCK; i++) {
+              const d = wanted - now
+              now += d > step ? step : d < -step ? -step : d
+              y[i] = now
+            }
+            out.move()
+          }
+          state[0] = now
+        } else {
+          state[0] = NaN
+          if (p.value.constant) out.hold(p.value.value)
+          else {
+            out.buffer.set(p.value.buffer)
+            out.move()
+          }
+        }
+      },
+    }
+  },
 })

@@ -1,9 +1,10 @@
 import { create } from 'mutative'
 import { modulatorDefinition } from '../modulators/index'
-import { fromPlace, toPlace } from '../units/scale'
+import { fromPlace } from '../units/scale'
 import { defaultsOf, newBranch, newGroup, newId, newModulator, newSplit, newTrack } from './new'
-import type { Branch, ChainNode, Effect, Link, Listen, Modulator, Project, Source, Target, Track } from './schema'
-import { endsToStore, findTarget, paramsOf, valuesOf } from './targets'
+import type { Branch, ChainNode, Control, Effect, Link, Listen, Modulator, NoteLine, Project, Section, Source, Target, Track } from './schema'
+import { pathOf } from './param-path'
+import { endsToStore, findTarget, followsPitch, itemsOf, lanesOf, linkEnds, ownedItems, paramsOf, specAt, writeValue } from './targets'
 import { findOwner, heardChain, innerLists, mixOf, nodesIn, placeOf, trackOf } from './walk'
 
 /** A change of a project, written on a draft of it. Made by the functions below; carried out by {@link apply}. */
@@ -32,9 +33,51 @@ export function apply(project: Project, edit: Edit): Change {
 
 export const setParam = (owner: string, param: string, value: number): Edit => (p) => {
   const found = findOwner(p, owner)
-  const spec = found && paramsOf(found)?.[param]
+  const spec = found && specAt(found, param)
   if (!found || !spec || !Number.isFinite(value)) return
-  valuesOf(found)[param] = Math.min(spec.max, Math.max(spec.min, value))
+  writeValue(found, param, Math.min(spec.max, Math.max(spec.min, value)))
+}
+
+/** Sets what a definition keeps as data: a drawn shape, a table. The owner's processor makes sense of it. */
+export const setData = (owner: string, key: string, value: unknown): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const holder = found?.kind === 'modulator' ? found.modulator : found?.kind === 'node' && found.node.kind === 'effect' ? found.node : undefined
+  if (!holder) return
+  holder.data ??= {}
+  holder.data[key] = value as never
+}
+
+/** Adds an item to a lane, after the one at `index`, with the values of that one; the end where there is none. */
+export const addLaneItem = (owner: string, lane: string, index: number, values: Record<string, number> = {}): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && lanesOf(found)[lane]
+  if (!found || !spec || itemsOf(found, lane).length >= spec.most) return
+  const items = ownedItems(found, lane)
+  const at = Math.min(items.length, Math.max(0, index + 1))
+  items.splice(at, 0, { ...(items[at - 1] ?? {}), ...values })
+  shiftLaneTargets(p, owner, lane, at, 1)
+}
+
+/** Takes an item out of a lane, together with the links to it; no fewer than the lane must have are left. */
+export const removeLaneItem = (owner: string, lane: string, index: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && lanesOf(found)[lane]
+  const items = found && itemsOf(found, lane)
+  if (!found || !spec || !items || items.length <= spec.least || index < 0 || index >= items.length) return
+  ownedItems(found, lane).splice(index, 1)
+  const hits = (t: Target): boolean => t.owner === owner && t.lane === lane && t.index === index
+  p.links = p.links.filter((l) => !hits(l.target))
+  p.controls = p.controls.filter((c) => !hits(c.target))
+  dropStrayLinks(p)
+  shiftLaneTargets(p, owner, lane, index + 1, -1)
+}
+
+/** Makes a lane so many items long: cut at its end, or its last item repeated. */
+export const setLaneLength = (owner: string, lane: string, length: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  if (!found) return
+  for (let n = itemsOf(found, lane).length; n < length; n++) addLaneItem(owner, lane, n - 1)(p)
+  for (let n = itemsOf(found, lane).length; n > length; n--) removeLaneItem(owner, lane, n - 1)(p)
 }
 
 export const setTempo = (tempo: number): Edit => (p) => { p.tempo = Math.min(300, Math.max(20, tempo)) }
@@ -273,6 +316,15 @@ export const duplicateModulator = (id: string, withLinks: boolean, copyId = newI
   if (withLinks) for (const link of p.links.filter((l) => l.source === id)) p.links.push({ ...(JSON.parse(JSON.stringify(link)) as Link), id: newId(), source: copyId })
 }
 
+/** Lets a modulator work on another's output; null takes it away. A modulator never works on itself. */
+export const setInput = (modulator: string, slot: number, input: { source: string, output: string } | null): Edit => (p) => {
+  const found = findOwner(p, modulator)
+  if (found?.kind !== 'modulator' || slot < 0 || slot > 3 || input?.source === modulator) return
+  const { inputs } = found.modulator
+  while (inputs.length <= slot) inputs.push(null)
+  inputs[slot] = input
+}
+
 export const setListens = (modulator: string, listen: Listen | null): Edit => (p) => {
   const found = findOwner(p, modulator)
   if (found?.kind === 'modulator') found.modulator.listens = listen
@@ -282,22 +334,58 @@ export const setListens = (modulator: string, listen: Listen | null): Edit => (p
  * Links a modulator to a parameter, with its ends at two places of the staff. A modulator that moves the parameter
  * already gets its range drawn anew instead of a second link.
  */
-export const addLink = (source: string, target: Target, from: number, to: number, o: { id?: string, mode?: Link['mode'] } = {}): Edit => (p) => {
+export const addLink = (source: string, target: Target, from: number, to: number, o: { id?: string, mode?: Link['mode'], output?: string } = {}): Edit => (p) => {
   const found = findTarget(p, target)
   const modulator = findOwner(p, source)
   if (!found || modulator?.kind !== 'modulator') return
-  const output = modulatorDefinition(modulator.modulator.type)?.outputs[0] ?? 'value'
+  const outputs = modulatorDefinition(modulator.modulator.type)?.outputs ?? []
+  const output = o.output && outputs.includes(o.output) ? o.output : outputs[0] ?? 'value'
   const stepped = found.spec.unit === 'choice' || found.spec.unit === 'toggle'
-  const mode = stepped ? 'fixed' : o.mode ?? 'floating'
+  const mode = stepped ? 'fixed' : o.mode ?? (output === 'pitch' && followsPitch(found.spec) ? 'pitch' : 'floating')
   const ends = endsToStore(mode, found.spec, found.base, from, to)
-  const known = p.links.find((l) => l.source === source && sameTarget(l.target, target))
+  const known = p.links.find((l) => l.source === source && l.output === output && sameTarget(l.target, target))
   if (known) Object.assign(known, ends, { mode })
-  else p.links.push({ id: o.id ?? newId(), source, output, target, ...ends, mode, amount: 1, curve: 0, quantise: 0, slewUp: 0, slewDown: 0, fan: null, on: true })
+  else p.links.push({ id: o.id ?? newId(), source, output, target, ...ends, mode, transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true })
 }
 
-export const updateLink = (id: string, change: Partial<Pick<Link, 'from' | 'to' | 'amount' | 'curve' | 'slewUp' | 'slewDown' | 'quantise' | 'on'>>): Edit => (p) => {
+/** What can be changed of a link as it is. */
+export type LinkChange = Partial<Pick<Link, 'from' | 'to' | 'amount' | 'curve' | 'slewUp' | 'slewDown' | 'quantise' | 'fan' | 'transpose' | 'on'>>
+
+export const updateLink = (id: string, change: LinkChange): Edit => updateLinks([id], change)
+
+export const updateLinks = (ids: readonly string[], change: LinkChange): Edit => (p) => {
+  for (const link of p.links) if (ids.includes(link.id)) Object.assign(link, change)
+}
+
+/** Multiplies the amounts of several links, each kept between 0 and its full range. */
+export const scaleAmounts = (ids: readonly string[], factor: number): Edit => (p) => {
+  for (const link of p.links) if (ids.includes(link.id)) link.amount = Math.min(1, Math.max(0, link.amount * factor))
+}
+
+/** Gives a link another modulator or output as its source. */
+export const setLinkSource = (id: string, source: string, output?: string): Edit => (p) => {
   const link = p.links.find((l) => l.id === id)
-  if (link) Object.assign(link, change)
+  const found = findOwner(p, source)
+  if (!link || found?.kind !== 'modulator') return
+  const outputs = modulatorDefinition(found.modulator.type)?.outputs ?? []
+  link.source = source
+  link.output = output && outputs.includes(output) ? output : outputs[0] ?? 'value'
+}
+
+/** Points a link at another parameter; its range keeps its places on the staff. */
+export const setLinkTarget = (id: string, target: Target): Edit => (p) => {
+  const link = p.links.find((l) => l.id === id)
+  const before = link && findTarget(p, link.target)
+  const after = findTarget(p, target)
+  if (!link || !after || target.owner === link.id) return
+  const stepped = after.spec.unit === 'choice' || after.spec.unit === 'toggle'
+  if (before) {
+    const ends = linkEnds({ ...link, amount: 1 }, before.spec, before.base)
+    const mode = stepped ? 'fixed' : link.mode
+    Object.assign(link, endsToStore(mode, after.spec, after.base, ends.from, ends.to), { mode })
+  }
+  link.target = target
+  if (target.lane === undefined || target.index !== undefined) link.fan = null
 }
 
 /** Moves the ends of a link to places of its target's staff, whatever its mode. */
@@ -312,22 +400,22 @@ export const setLinkMode = (id: string, mode: Link['mode']): Edit => (p) => {
   const link = p.links.find((l) => l.id === id)
   const found = link && findTarget(p, link.target)
   if (!link || !found || link.mode === mode) return
-  const base = toPlace(found.spec, found.base)
-  const shift = mode === 'fixed' ? base : -base
-  link.mode = mode
-  link.from += shift
-  link.to += shift
+  if (mode === 'pitch' && !followsPitch(found.spec)) return
+  const { from, to } = linkEnds({ ...link, amount: 1 }, found.spec, found.base)
+  Object.assign(link, endsToStore(mode, found.spec, found.base, from, to), { mode })
 }
 
-export const removeLink = (id: string): Edit => (p) => {
-  const i = p.links.findIndex((l) => l.id === id)
-  if (i >= 0) p.links.splice(i, 1)
+export const removeLink = (id: string): Edit => removeLinks([id])
+
+export const removeLinks = (ids: readonly string[]): Edit => (p) => {
+  p.links = p.links.filter((l) => !ids.includes(l.id))
+  dropStrayLinks(p)
 }
 
 /** Sets a parameter by its place on the staff. */
 export const setPlace = (owner: string, param: string, place: number): Edit => (p) => {
   const found = findOwner(p, owner)
-  const spec = found && paramsOf(found)?.[param]
+  const spec = found && specAt(found, param)
   if (spec) setParam(owner, param, fromPlace(spec, place))(p)
 }
 
@@ -335,16 +423,50 @@ export const setPlace = (owner: string, param: string, place: number): Edit => (
 export const resetParams = (owner: string): Edit => (p) => {
   const found = findOwner(p, owner)
   const specs = found && paramsOf(found)
-  if (found && specs) Object.assign(valuesOf(found), defaultsOf(specs))
+  if (found && specs) for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
 }
+
+// Song
+
+/** Sets the notes that a track's Notes modulators play; null for none. */
+export const setNoteLine = (track: string, line: NoteLine | null): Edit => (p) => {
+  const t = trackOf(p, track)
+  if (t) t.line = line
+}
+
+export const addSection = (section: Section): Edit => (p) => {
+  p.sections.push(section)
+  p.sections.sort((a, b) => a.start - b.start)
+}
+
+export const updateSection = (id: string, change: Partial<Omit<Section, 'id'>>): Edit => (p) => {
+  const section = p.sections.find((s) => s.id === id)
+  if (!section) return
+  Object.assign(section, change)
+  if (section.end < section.start) [section.start, section.end] = [section.end, section.start]
+}
+
+export const removeSection = (id: string): Edit => (p) => { p.sections = p.sections.filter((s) => s.id !== id) }
+
+/** Lets a control of a device steer a parameter; one that does already is learnt anew. */
+export const setControl = (control: Control): Edit => (p) => {
+  p.controls = [...p.controls.filter((c) => c.id !== control.id && !sameTarget(c.target, control.target)), control]
+}
+
+export const removeControl = (id: string): Edit => (p) => { p.controls = p.controls.filter((c) => c.id !== id) }
 
 // Helpers
 
-export const sameTarget = (a: Target, b: Target): boolean => a.owner === b.owner && a.param === b.param && a.lane === b.lane && a.index === b.index
+export const sameTarget = (a: Target, b: Target): boolean => a.owner === b.owner && pathOf(a) === pathOf(b)
 
 const allNodes = (t: Track): ChainNode[] => [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])]
 
-/** Links whose modulator or target is gone from both states of every chain. */
+/** Keeps targets on their items when a lane grows or shrinks before them. */
+function shiftLaneTargets(p: Project, owner: string, lane: string, from: number, by: number): void {
+  for (const { target } of [...p.links, ...p.controls]) if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from) target.index += by
+}
+
+/** Links, controls and inputs whose modulator or target is gone from both states of every chain. */
 function dropStrayLinks(p: Project): void {
   const owners = new Set<string>()
   const sources = new Set<string>()
@@ -360,10 +482,19 @@ function dropStrayLinks(p: Project): void {
       if (n.kind === 'split') for (const b of n.branches) owners.add(b.id)
     }
   }
-  for (let i = p.links.length - 1; i >= 0; i--) {
-    const link = p.links[i]
-    if (link && (!owners.has(link.target.owner) || !sources.has(link.source))) p.links.splice(i, 1)
+  // a link that goes takes those with it that move its amount
+  for (const link of p.links) owners.add(link.id)
+  for (let before = -1; before !== p.links.length;) {
+    before = p.links.length
+    for (let i = p.links.length - 1; i >= 0; i--) {
+      const link = p.links[i]
+      if (!link || (owners.has(link.target.owner) && sources.has(link.source))) continue
+      p.links.splice(i, 1)
+      owners.delete(link.id)
+    }
   }
+  if (p.controls.some((c) => !owners.has(c.target.owner))) p.controls = p.controls.filter((c) => owners.has(c.target.owner))
+  for (const t of p.tracks) for (const m of t.modulators) if (m.inputs.some((i) => i && !sources.has(i.source))) m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
 }
 
 function take(p: Project, id: string): ChainNode | undefined {

@@ -28,7 +28,7 @@ export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Gro
 export function newModulator(type: string, name: string, letter: string, hue: number, params: Record<string, number> = {}, id = newId()): Modulator {
   const definition = modulatorDefinition(type)
   if (!definition) throw new RangeError(`There is no modulator called “${type}”.`)
-  return { id, type, name, letter, hue, params: { ...defaultsOf(definition.params), ...params }, listens: null }
+  return { id, type, name, letter, hue, params: { ...defaultsOf(definition.params), ...params }, listens: null, inputs: [] }
 }
 
 /** @throws RangeError for an unknown type */
@@ -39,12 +39,12 @@ export function newSource(type: string, params: Record<string, number> = {}, aud
 }
 
 export const newTrack = (name: string, source: Source | null, id = newId()): Track => ({
-  id, name, kind: 'track', source, params: defaultsOf(trackParams), a: { nodes: [] }, b: null, heard: 'a', modulators: [], snapshots: [], notes: [],
+  id, name, kind: 'track', source, params: defaultsOf(trackParams), a: { nodes: [] }, b: null, heard: 'a', modulators: [], snapshots: [], line: null,
 })
 
 export const newProject = (name: string): Project => ({
   format: 'oleaje-project', version: PROJECT_VERSION, id: newId(), name, seed: 20_200, sampleRate: 48_000, tempo: 120, beatsPerBar: 4,
   loop: { on: true, start: 0, end: 16 },
   tracks: [{ ...newTrack('Mix', null), kind: 'mix' }],
-  links: [], curves: [], sections: [], snapshots: [], audio: {},
+  links: [], sections: [], controls: [], snapshots: [], audio: {},
 })

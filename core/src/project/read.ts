@@ -40,8 +40,28 @@ export function checkProject(raw: unknown): Project {
   return project
 }
 
-/** Steps from each version to the next. Version 1 is the first, so there are none yet. */
-const migrations: Record<number, (old: Record<string, unknown>) => Record<string, unknown>> = {}
+type Raw = Record<string, unknown>
+const listOf = (raw: Raw, key: string): Raw[] => (Array.isArray(raw[key]) ? (raw[key] as Raw[]).filter((x) => typeof x === 'object' && x !== null) : [])
+
+/** Steps from each version to the next. */
+const migrations: Record<number, (old: Raw) => Raw> = {
+  // Notes became a line with its own length, quantising got a kind, and curve lanes became modulators.
+  1: (old) => {
+    const { curves: _, ...rest } = old
+    const curves = listOf(old, 'curves')
+    const tracks = listOf(old, 'tracks').map(({ notes, ...track }) => ({ ...track, line: Array.isArray(notes) && notes.length ? { length: 0, notes } : null }))
+    const home = tracks[tracks.length - 1] as Raw | undefined
+    if (home && curves.length) {
+      home.modulators = [...listOf(home, 'modulators'), ...curves.map((c, i) => ({
+        id: c.id, type: 'curve', name: c.name, letter: '', hue: i % 8, params: { length: c.length },
+        data: { points: listOf(c, 'points').map((p) => ({ x: p.beat, y: p.place, bend: p.bend })) },
+      }))]
+    }
+    const links = listOf(old, 'links').map((l) => ({ ...l, quantise: typeof l.quantise === 'number' && l.quantise >= 1 ? { to: 'steps', steps: Math.round(l.quantise) } : null, fan: null }))
+    const fromCurves = curves.map((c, i) => ({ id: `curve-link-${i}`, source: c.id, output: 'curve', target: c.target, from: 0, to: 1, mode: 'fixed' }))
+    return { ...rest, version: 2, tracks, links: [...links, ...fromCurves] }
+  },
+}
 
 /** Brings a project of an older version up to this one. @throws ProjectError for one from the future */
 export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
@@ -107,6 +127,15 @@ function checkWhole(project: Project): void {
   }
   for (const link of project.links) {
     once(link.id, 'link')
+    known.add(link.id)
+  }
+  for (const track of project.tracks) {
+    for (const m of track.modulators) {
+      for (const input of m.inputs) if (input && !modulators.has(input.source)) throw new ProjectError(`The modulator ${m.name} works on another that does not exist, “${input.source}”.`)
+    }
+  }
+  for (const control of project.controls) if (!known.has(control.target.owner)) throw new ProjectError(`A control steers something that does not exist, “${control.target.owner}”.`)
+  for (const link of project.links) {
     if (!modulators.has(link.source)) throw new ProjectError(`A link comes from a modulator that does not exist, “${link.source}”.`)
     if (!known.has(link.target.owner)) throw new ProjectError(`A link goes to something that does not exist, “${link.target.owner}”.`)
   }

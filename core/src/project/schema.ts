@@ -1,7 +1,7 @@
 import { z } from 'zod'
 
 /** Version of the file format that this program writes. Older files are brought up by `migrate`. */
-export const PROJECT_VERSION = 1
+export const PROJECT_VERSION = 2
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
 const name = z.string().max(120)
@@ -76,28 +76,44 @@ export const modulatorSchema = z.object({
   lanes: lanes.optional(),
   data: data.optional(),
   listens: listenSchema.nullable().default(null),
+  /** Outputs of other modulators that it works on: the two of a combination, or the gate that starts it. */
+  inputs: z.array(z.object({ source: id, output: z.string().max(40) }).nullable()).max(4).default([]),
 })
+
+/** Where the values of a link may stand: on so many steps of the staff, or on notes of a scale from a root (0 for C). */
+export const quantiseSchema = z.discriminatedUnion('to', [
+  z.object({ to: z.literal('steps'), steps: z.number().int().min(1).max(256) }),
+  z.object({ to: z.literal('scale'), scale: z.number().int().min(0).max(63), root: z.number().int().min(0).max(11) }),
+])
+
+export const targetSchema = z.object({ owner: id, param: z.string().max(40), lane: z.string().max(40).optional(), index: z.number().int().min(0).max(63).optional() })
 
 export const linkSchema = z.object({
   id,
   /** Modulator and the name of its output. */
   source: id,
   output: z.string().max(40),
-  /** Owner (effect, container, branch, modulator, track, source of a track, or link) and its parameter. */
-  target: z.object({ owner: id, param: z.string().max(40), lane: z.string().max(40).optional(), index: z.number().int().min(0).max(63).optional() }),
+  /**
+   * Owner (effect, container, branch, modulator, track, source of a track, or link) and its parameter; for one of a lane
+   * also which, or no index for all of them.
+   */
+  target: targetSchema,
   /** Places on the target's staff: 0…1 for fixed, distances −1…1 from the base for floating. */
   from: finite.min(-1).max(1),
   to: finite.min(-1).max(1),
-  mode: z.enum(['floating', 'fixed']),
+  /** `pitch`: the target follows the note of a `pitch` output one-to-one. */
+  mode: z.enum(['floating', 'fixed', 'pitch']),
+  /** Semitones added in pitch mode. */
+  transpose: finite.min(-96).max(96).default(0),
   amount: finite.min(0).max(1).default(1),
   /** Bend of the way from `from` to `to`, −1…1; 0 is straight. */
   curve: finite.min(-1).max(1).default(0),
-  /** Steps over the whole staff; 0 for none. */
-  quantise: finite.min(0).max(256).default(0),
+  quantise: quantiseSchema.nullable().default(null),
   /** Seconds. */
   slewUp: finite.min(0).max(10).default(0),
   slewDown: finite.min(0).max(10).default(0),
-  fan: z.object({ phase: finite, rate: finite, random: finite }).nullable().default(null),
+  /** Over a lane: cycles of phase, octaves of rate and share of random place between the first and the last index. */
+  fan: z.object({ phase: finite.min(-8).max(8), rate: finite.min(-4).max(4), random: finite.min(0).max(1) }).nullable().default(null),
   on: z.boolean().default(true),
 })
 
@@ -113,7 +129,18 @@ export const sourceSchema = z.object({
 
 export const snapshotSchema = z.object({ id, name, values: z.record(z.string().max(100), finite) })
 
+/** Start and length in quarter notes, pitch as a MIDI note number, velocity 0…1. */
 export const noteSchema = z.object({ start: finite.min(0), length: finite.min(0), pitch: finite.min(0).max(127), velocity: finite.min(0).max(1) })
+
+const pointSchema = z.object({ x: finite.min(0), y: finite.min(0).max(1), bend: finite.min(-1).max(1) })
+
+/** Notes that repeat after `length` quarter notes, or for 0 play once; bend (½ is none) and pressure as drawn shapes over beats. */
+export const noteLineSchema = z.object({
+  length: finite.min(0).max(4096),
+  notes: z.array(noteSchema).max(20_000),
+  bend: z.array(pointSchema).max(10_000).default([]),
+  pressure: z.array(pointSchema).max(10_000).default([]),
+})
 
 export const trackSchema = z.object({
   id,
@@ -129,16 +156,16 @@ export const trackSchema = z.object({
   heard: z.enum(['a', 'b']).default('a'),
   modulators: z.array(modulatorSchema).max(128),
   snapshots: z.array(snapshotSchema).max(64).default([]),
-  notes: z.array(noteSchema).max(20_000).default([]),
+  line: noteLineSchema.nullable().default(null),
 })
 
-export const curveLaneSchema = z.object({
+/** A control of a device, or a key of the computer, and what it steers. `number` of a 14-bit control is its coarse half. */
+export const controlSchema = z.object({
   id,
-  name,
-  target: linkSchema.shape.target,
-  /** Length of the lane in quarter notes, independent of the loop. */
-  length: finite.positive(),
-  points: z.array(z.object({ beat: finite.min(0), place: finite.min(0).max(1), bend: finite.min(-1).max(1) })).max(10_000),
+  message: z.object({ kind: z.enum(['cc', 'cc14', 'bend', 'pressure', 'note', 'key']), channel: z.number().int().min(0).max(15), number: z.number().int().min(0).max(127), key: z.string().max(20).optional() }),
+  target: targetSchema,
+  /** Waits until the control passes the value instead of jumping to where it stands. */
+  pickUp: z.boolean().default(true),
 })
 
 export const audioRefSchema = z.object({
@@ -160,8 +187,8 @@ export const projectSchema = z.object({
   loop: z.object({ on: z.boolean(), start: finite.min(0), end: finite.min(0) }),
   tracks: z.array(trackSchema).min(1).max(64),
   links: z.array(linkSchema).max(4096),
-  curves: z.array(curveLaneSchema).max(256).default([]),
   sections: z.array(z.object({ id, name, start: finite.min(0), end: finite.min(0) })).max(256).default([]),
+  controls: z.array(controlSchema).max(512).default([]),
   snapshots: z.array(snapshotSchema).max(64).default([]),
   audio: z.record(z.string().max(128), audioRefSchema),
 })
@@ -180,3 +207,8 @@ export type Link = z.infer<typeof linkSchema>
 export type Source = z.infer<typeof sourceSchema>
 export type Listen = z.infer<typeof listenSchema>
 export type Target = Link['target']
+export type Quantise = NonNullable<Link['quantise']>
+export type NoteLine = z.infer<typeof noteLineSchema>
+export type Note = z.infer<typeof noteSchema>
+export type Control = z.infer<typeof controlSchema>
+export type Section = Project['sections'][number]

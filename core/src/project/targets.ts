@@ -1,8 +1,11 @@
+import { log2 } from '../dsp/math'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
+import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import { type ParamSpec, type ParamSpecs, beats, factor, gain, pan, percent, toggle } from '../units/parameter'
 import { fromPlace, toPlace } from '../units/scale'
+import { lanePlace, pathOf } from './param-path'
 import type { Link, Project, Target } from './schema'
 import { type Owner, findOwner } from './walk'
 
@@ -41,13 +44,20 @@ export const loopBackParams = {
   feedback: percent('Feedback', { max: 1.2, default: 0.5, tip: 'How much comes round again' }),
 } satisfies ParamSpecs
 
-/** The parameters of an owner by name, or undefined where its type is unknown to this version. */
+/** What moves within a link: how far it reaches, and whether it does. */
+export const linkParams = {
+  amount: percent('Amount', { default: 1, tip: 'How far the motion reaches, between the base and its full range' }),
+  on: toggle('On', true, 'Switches the link off and on without a click'),
+} satisfies ParamSpecs
+
+/** The parameters of an owner by name, those of lanes left out; undefined where its type is unknown to this version. */
 export function paramsOf(owner: Owner): ParamSpecs | undefined {
   switch (owner.kind) {
     case 'track': return trackParams
     case 'source': return sourceDefinition(owner.source.type)?.params
     case 'modulator': return modulatorDefinition(owner.modulator.type)?.params
     case 'branch': return branchParams
+    case 'link': return linkParams
     case 'node': {
       if (owner.node.kind === 'group') return groupParams
       if (owner.node.kind === 'split') return splitParams
@@ -58,8 +68,79 @@ export function paramsOf(owner: Owner): ParamSpecs | undefined {
   }
 }
 
-/** The stored values of an owner. */
-export function valuesOf(owner: Owner): Record<string, number> {
+const noLanes: LaneSpecs = {}
+
+/** The lanes of an owner, by name. */
+export function lanesOf(owner: Owner): LaneSpecs {
+  if (owner.kind === 'modulator') return modulatorDefinition(owner.modulator.type)?.lanes ?? noLanes
+  if (owner.kind === 'node' && owner.node.kind === 'effect') return effectDefinition(owner.node.type)?.lanes ?? noLanes
+  return noLanes
+}
+
+const storedLanes = (owner: Owner): LaneValues | undefined =>
+  owner.kind === 'modulator' ? owner.modulator.lanes : owner.kind === 'node' && owner.node.kind === 'effect' ? owner.node.lanes : undefined
+
+/** The items of one of an owner's lanes, as stored or as they start. */
+export function itemsOf(owner: Owner, lane: string): readonly Readonly<Record<string, number>>[] {
+  const spec = lanesOf(owner)[lane]
+  return spec ? laneItems(spec, storedLanes(owner)?.[lane]) : []
+}
+
+/** What the parameter at a path is; undefined where there is none. A path to every item of a lane has that of any. */
+export function specAt(owner: Owner, path: string): ParamSpec | undefined {
+  const place = lanePlace(path)
+  if (!place) return paramsOf(owner)?.[path]
+  const lane = lanesOf(owner)[place.lane]
+  return lane && (place.index === undefined || place.index < itemsOf(owner, place.lane).length) ? lane.params[place.param] : undefined
+}
+
+/** Where the parameter at a path stands, in its own unit; for a path to every item, the first of them. */
+export function valueAt(owner: Owner, path: string): number | undefined {
+  const place = lanePlace(path)
+  const spec = specAt(owner, path)
+  if (!spec) return undefined
+  if (place) return itemsOf(owner, place.lane)[place.index ?? 0]?.[place.param] ?? spec.default
+  if (owner.kind === 'link') return path === 'on' ? (owner.link.on ? 1 : 0) : owner.link.amount
+  return plainValues(owner)[path] ?? spec.default
+}
+
+/** Sets the parameter at a path; for a path to every item, that of each. The owner must be part of a draft. */
+export function writeValue(owner: Owner, path: string, value: number): void {
+  const place = lanePlace(path)
+  if (!place) {
+    if (owner.kind !== 'link') plainValues(owner)[path] = value
+    else if (path === 'on') owner.link.on = value >= 0.5
+    else owner.link.amount = value
+    return
+  }
+  const items = ownedItems(owner, place.lane)
+  items.forEach((item, i) => { if (place.index === undefined || place.index === i) item[place.param] = value })
+}
+
+/** The items of a lane in a draft, to be changed; written out first where the owner still has those it started with. */
+export function ownedItems(owner: Owner, lane: string): Record<string, number>[] {
+  const holder = owner.kind === 'modulator' ? owner.modulator : owner.kind === 'node' && owner.node.kind === 'effect' ? owner.node : undefined
+  if (!holder) return []
+  holder.lanes ??= {}
+  return holder.lanes[lane] ??= itemsOf(owner, lane).map((item) => ({ ...item }))
+}
+
+/** Every parameter of an owner by its path. */
+export function pathsOf(owner: Owner): string[] {
+  const lanes = Object.entries(lanesOf(owner)).flatMap(([lane, spec]) => itemsOf(owner, lane).flatMap((_, index) => Object.keys(spec.params).map((param) => pathOf({ lane, index, param }))))
+  return [...Object.keys(paramsOf(owner) ?? {}), ...lanes]
+}
+
+/** What a parameter is called, with the number of its item where it is one of a lane. */
+export function paramName(owner: Owner, path: string): string {
+  const place = lanePlace(path)
+  const name = specAt(owner, path)?.name ?? path
+  if (!place) return name
+  const item = lanesOf(owner)[place.lane]?.item ?? place.lane
+  return place.index === undefined ? `${name} of every ${item}` : `${name} of ${item} ${place.index + 1}`
+}
+
+function plainValues(owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> {
   switch (owner.kind) {
     case 'track': return owner.track.params
     case 'source': return owner.source.params
@@ -76,30 +157,46 @@ export function ownerName(owner: Owner): string {
     case 'source': return `${owner.track.name} source`
     case 'modulator': return owner.modulator.name
     case 'branch': return owner.branch.name
+    case 'link': return 'Link'
     case 'node': return owner.node.name ?? (owner.node.kind === 'effect' ? effectDefinition(owner.node.type)?.name ?? owner.node.type : owner.node.kind === 'split' ? 'Split' : owner.node.kind === 'group' ? 'Group' : 'Loop-back')
   }
 }
 
+/** A parameter, whose it is, and where its base stands in its own unit. */
 export interface FoundTarget { readonly owner: Owner, readonly spec: ParamSpec, readonly base: number }
 
 /** Looks a target up: its owner, what its parameter is, and where its base stands. */
 export function findTarget(project: Project, target: Target): FoundTarget | undefined {
   const owner = findOwner(project, target.owner)
-  const spec = owner && paramsOf(owner)?.[target.param]
-  return owner && spec && { owner, spec, base: valuesOf(owner)[target.param] ?? spec.default }
+  const path = pathOf(target)
+  const spec = owner && specAt(owner, path)
+  return owner && spec && { owner, spec, base: valueAt(owner, path) ?? spec.default }
 }
 
-/** The two ends of a link as places on its target's staff, kept inside it: what the gauge draws. */
-export function linkEnds(link: Pick<Link, 'from' | 'to' | 'mode' | 'amount'>, spec: ParamSpec, base: number): { from: number, to: number } {
+/** The two ends of a link as places on its target's staff, kept inside it: what the gauge draws. In pitch mode, the notes C1 and C7. */
+export function linkEnds(link: Pick<Link, 'from' | 'to' | 'mode' | 'amount' | 'transpose'>, spec: ParamSpec, base: number): { from: number, to: number } {
   const at = toPlace(spec, base)
+  const ends = link.mode === 'pitch' ? [notePlace(spec, 24 + link.transpose), notePlace(spec, 96 + link.transpose)] as const : [link.from, link.to] as const
   const end = (x: number) => Math.min(1, Math.max(0, at + link.amount * (link.mode === 'floating' ? x : x - at)))
-  return { from: end(link.from), to: end(link.to) }
+  return { from: end(ends[0]), to: end(ends[1]) }
 }
+
+/** Where a MIDI note stands on a staff: by its frequency, its period, or as a number of semitones. May lie outside 0…1. */
+export function notePlace(spec: ParamSpec, note: number): number {
+  const octaves = (note - 69) / 12
+  if (spec.unit === 'hertz' && spec.law === 'log') return (log2(440 / spec.min) + octaves) / log2(spec.max / spec.min)
+  if (spec.unit === 'seconds' && spec.law === 'log') return (log2(1 / 440 / spec.min) - octaves) / log2(spec.max / spec.min)
+  return (note - spec.min) / (spec.max - spec.min)
+}
+
+/** Whether a parameter can follow a note one-to-one. */
+export const followsPitch = (spec: ParamSpec): boolean => (spec.law === 'log' && (spec.unit === 'hertz' || spec.unit === 'seconds')) || spec.unit === 'note'
 
 /** What to store in a link so that its ends stand at the given places. */
 export function endsToStore(mode: Link['mode'], spec: ParamSpec, base: number, from: number, to: number): { from: number, to: number } {
   const at = mode === 'floating' ? toPlace(spec, base) : 0
-  return { from: from - at, to: to - at }
+  const bounded = (x: number) => Math.min(1, Math.max(-1, x))
+  return { from: bounded(from - at), to: bounded(to - at) }
 }
 
 /** Values at the two ends of a link, in the target's own unit. */

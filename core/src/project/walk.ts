@@ -1,4 +1,4 @@
-import type { Branch, Chain, ChainNode, Modulator, Project, Source, Track } from './schema'
+import type { Branch, Chain, ChainNode, Link, Modulator, Project, Source, Track } from './schema'
 
 /** Anything with an id and parameters. */
 export type Owner =
@@ -7,6 +7,7 @@ export type Owner =
   | { readonly kind: 'modulator', readonly modulator: Modulator, readonly track: Track }
   | { readonly kind: 'track', readonly track: Track }
   | { readonly kind: 'source', readonly source: Source, readonly track: Track }
+  | { readonly kind: 'link', readonly link: Link }
 
 /** The chain of a track that is heard and edited now. */
 export const heardChain = (track: Track): Chain => (track.heard === 'b' && track.b ? track.b : track.a)
@@ -34,7 +35,8 @@ export function findOwner(project: Project, id: string): Owner | undefined {
       if (node.kind === 'split') for (const branch of node.branches) if (branch.id === id) return { kind: 'branch', branch, track }
     }
   }
-  return undefined
+  const link = project.links.find((l) => l.id === id)
+  return link && { kind: 'link', link }
 }
 
 export const trackOf = (project: Project, id: string): Track | undefined => project.tracks.find((t) => t.id === id)

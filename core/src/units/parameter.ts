@@ -1,5 +1,5 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
-export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'pan' | 'number' | 'choice' | 'toggle'
+export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'pan' | 'number' | 'note' | 'choice' | 'toggle'
 /** How the staff of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
 export type Law = 'linear' | 'log' | 'square'
 
@@ -45,6 +45,8 @@ export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec => spec('
 /** A musical length in quarter notes. */
 export const beats = (name: string, o: Numbers): ParamSpec => spec('beats', 'log', name, o)
 export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'linear', name, o)
+/** A MIDI note number with its fraction; 69 is A4. */
+export const note = (name: string, o: Numbers): ParamSpec => spec('note', 'linear', name, o)
 export const choice = (name: string, choices: readonly string[], chosen = 0, tip = ''): ParamSpec =>
   spec('choice', 'linear', name, { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip }, { choices })
 export const toggle = (name: string, on: boolean, tip = ''): ParamSpec =>

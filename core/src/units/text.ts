@@ -1,4 +1,5 @@
-import { log2, exp2 } from '../dsp/math'
+import { exp2 } from '../dsp/math'
+import { noteNames, noteOf } from './tuning'
 import { type ParamSpec, reachesSilence } from './parameter'
 
 /** A typed value that makes no sense for its parameter. The message is a sentence for the person who typed it. */
@@ -21,6 +22,7 @@ export function formatValue(p: ParamSpec, value: number): string {
     case 'beats': return formatLength(value)
     case 'toggle': return value >= 0.5 ? 'on' : 'off'
     case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
+    case 'note': return noteText(value)
     case 'number': return signed(value, Math.abs(value) < 10 ? 2 : 1, false)
   }
 }
@@ -59,18 +61,21 @@ export function noteFrequency(text: string): number | undefined {
 }
 
 /** The nearest note of a frequency and the distance to it, e.g. `A4 +3 ct`. */
-export function noteName(frequency: number): string {
-  const n = 57 + 12 * log2(frequency / 440)
-  const note = Math.round(n)
-  const cents = Math.round((n - note) * 100)
-  const name = ['C', 'C♯', 'D', 'E♭', 'E', 'F', 'F♯', 'G', 'A♭', 'A', 'B♭', 'B'][((note % 12) + 12) % 12]
-  return `${name}${Math.floor(note / 12)}${cents === 0 ? '' : ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} ct`}`
+export const noteName = (frequency: number): string => noteText(noteOf(frequency))
+
+/** A MIDI note number as a name and the distance in cents: 69.03 is `A4 +3 ct`. */
+export function noteText(number: number): string {
+  const nearest = Math.round(number)
+  const cents = Math.round((number - nearest) * 100)
+  const name = noteNames[((nearest % 12) + 12) % 12]
+  return `${name}${Math.floor(nearest / 12) - 1}${cents === 0 ? '' : ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} ct`}`
 }
 
 function relative(p: ParamSpec, t: string, current: number): number | undefined {
   const times = /^([x×*/])(\d*\.?\d+)$/.exec(t)
   if (times) return times[1] === '/' ? current / Number(times[2]) : current * Number(times[2])
   const steps = /^([+-]\d*\.?\d+)(st|semitones?|ct|oct)$/.exec(t)
+  if (steps && p.unit === 'note') return current + Number(steps[1]) * (steps[2] === 'oct' ? 12 : steps[2] === 'ct' ? 0.01 : 1)
   if (steps && p.unit !== 'semitones') {
     const octaves = Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12)
     return p.unit === 'hertz' ? current * exp2(octaves) : undefined
@@ -91,6 +96,10 @@ function absolute(p: ParamSpec, t: string): number | undefined {
   if (p.unit === 'toggle') return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
   if (p.unit === 'beats') return parseLength(t)
   if (p.unit === 'pan') return parsePan(t)
+  if (p.unit === 'note') {
+    const hz = noteFrequency(t)
+    if (hz !== undefined) return noteOf(hz)
+  }
   if (p.unit === 'hertz') {
     const note = noteFrequency(t)
     if (note !== undefined) return note
@@ -148,6 +157,7 @@ function hint(p: ParamSpec): string {
     case 'seconds': return ': try 250ms or 1.5s'
     case 'decibel': return ': try -6dB'
     case 'percent': return ': try 40%'
+    case 'note': return ': try D3 or 62.5'
     case 'pan': return ': try 30 left or middle'
     case 'beats': return ': try 1/8., 1/4t, or 2 bars'
     case 'choice': return `: it can be ${p.choices?.join(', ')}`

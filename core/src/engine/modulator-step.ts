@@ -1,0 +1,62 @@
+import type { ModulatorDefinition, ModulatorProcessor } from '../modulators/definition'
+import type { ParamSpecs } from '../units/parameter'
+import type { AlignedInput } from './aligned-input'
+import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from './block'
+import type { OutputDelay } from './output-delay'
+import type { ParamSet } from './param-set'
+import type { Step } from './steps'
+
+/** Another modulator's output that a modulator works on, in time with its own. */
+export interface ModulatorInput { readonly source: ParamBlock, readonly delay: OutputDelay | null }
+
+/** One modulator at work. A copy of it within a fan reads the parameters of the first, which updates them. */
+export class ModulatorStep implements Step {
+  readonly outputs: readonly ParamBlock[]
+  listens: AlignedInput | null = null
+  /** One for each slot of the definition; null where it is empty. */
+  inputs: (ModulatorInput | null)[]
+  notes: NoteBlock = noNotes
+  private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock, inputs: (ParamBlock | null)[], notes: NoteBlock, lanes: LaneBlocks }
+  private data: unknown = null
+
+  constructor(readonly definition: ModulatorDefinition, readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock, private readonly copied = false) {
+    this.outputs = definition.outputs.map(() => new ParamBlock(0))
+    this.inputs = (definition.inputs ?? []).map(() => null)
+    this.io = { outputs: this.outputs, side: silence, song, inputs: this.inputs.map(() => null), notes: noNotes, lanes: params.laneBlocks }
+  }
+
+  /** Takes its data where it has changed. */
+  take(data: Readonly<Record<string, unknown>> | undefined): void {
+    if (data === this.data) return
+    this.data = data
+    this.processor.take?.(data ?? {})
+  }
+
+  run(): void {
+    const { io, inputs } = this
+    if (!this.copied) this.params.update()
+    io.side = this.listens ? this.listens.read() : silence
+    for (let i = 0; i < inputs.length; i++) {
+      const input = inputs[i]
+      if (input?.delay) {
+        input.delay.process(input.source)
+        io.inputs[i] = input.delay.out
+      } else io.inputs[i] = input ? input.source : null
+    }
+    io.notes = this.notes
+    this.processor.process(io, this.params.blocks as never)
+  }
+
+  reset(): void {
+    if (!this.copied) this.params.reset()
+    this.processor.reset()
+    this.listens?.reset()
+    for (const input of this.inputs) input?.delay?.reset()
+    for (const out of this.outputs) out.hold(0)
+  }
+
+  cut(): void {}
+}
+
+const noNotes = noteBlock()
+const silence = stereoBlock()

@@ -1,0 +1,38 @@
+import { BLOCK, ParamBlock } from './block'
+
+/** Delays a modulator's output, so that it meets the sound it belongs to where that comes late. */
+export class OutputDelay {
+  readonly out = new ParamBlock(0)
+  private readonly ring: Float64Array
+  private head = 0
+  /** Frames for which everything in the ring has been this one value. */
+  private steady = 0
+  private lastValue = NaN
+
+  constructor(readonly frames: number) { this.ring = new Float64Array(frames) }
+
+  reset(): void {
+    this.ring.fill(0)
+    this.head = 0
+    this.steady = 0
+    this.lastValue = NaN
+  }
+
+  process(input: ParamBlock): void {
+    if (input.constant && input.value === this.lastValue) this.steady += BLOCK
+    else this.steady = input.constant ? BLOCK : 0
+    this.lastValue = input.constant ? input.value : NaN
+    if (this.steady > this.frames + BLOCK) {
+      this.out.hold(input.value)
+      return
+    }
+    const x = input.values()
+    const y = this.out.buffer
+    for (let i = 0; i < BLOCK; i++) {
+      y[i] = this.ring[this.head]
+      this.ring[this.head] = x[i]
+      if (++this.head === this.frames) this.head = 0
+    }
+    this.out.move()
+  }
+}

@@ -1,0 +1,67 @@
+import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
+import { pathOf } from '../project/param-path'
+import type { ParamSpec, ParamSpecs } from '../units/parameter'
+import type { LaneBlocks, ParamBlock } from './block'
+import { ParamState } from './param-state'
+
+type Values = Readonly<Record<string, number>>
+interface Entry { readonly state: ParamState, readonly read: (values: Values, lanes: LaneValues | undefined) => number }
+
+/** The parameters of one owner: those of its own by name, those of its lanes by index, and all in a list to be updated. */
+export class ParamSet {
+  /** By path: `cutoff`, `bands[2].gain`. */
+  byName: Record<string, ParamState> = {}
+  readonly blocks: Record<string, ParamBlock> = {}
+  readonly lanes: Record<string, Record<string, ParamBlock>[]> = {}
+  readonly all: ParamState[] = []
+  private entries: Entry[] = []
+  private readonly plain: readonly (readonly [string, Entry])[]
+  private readonly items: Record<string, { readonly names: readonly (readonly [string, Entry])[], readonly blocks: Record<string, ParamBlock> }[]> = {}
+
+  constructor(readonly specs: ParamSpecs, values: Values, private readonly sampleRate: number, private readonly laneSpecs: LaneSpecs = {}, lanes?: LaneValues) {
+    this.plain = Object.entries(specs).map(([name, spec]) => {
+      const entry = this.entry(spec, values[name] ?? spec.default, (v) => v[name] ?? spec.default)
+      this.blocks[name] = entry.state.block
+      return [name, entry] as const
+    })
+    this.shape(lanes)
+  }
+
+  /** Makes as many items in each lane as are stored. Those that stay keep their state. Allocates. */
+  shape(lanes: LaneValues | undefined): void {
+    const named = [...this.plain]
+    for (const [lane, spec] of Object.entries(this.laneSpecs)) {
+      const stored = laneItems(spec, lanes?.[lane])
+      const items = this.items[lane] ??= []
+      items.length = Math.min(items.length, stored.length)
+      for (let i = items.length; i < stored.length; i++) {
+        const blocks: Record<string, ParamBlock> = {}
+        const names = Object.entries(spec.params).map(([param, p]) => {
+          const read = (_: Values, all: LaneValues | undefined): number => laneItems(spec, all?.[lane])[i]?.[param] ?? p.default
+          const entry = this.entry(p, read({}, lanes), read)
+          blocks[param] = entry.state.block
+          return [pathOf({ lane, index: i, param }), entry] as const
+        })
+        items.push({ names, blocks })
+      }
+      this.lanes[lane] = items.map((item) => item.blocks)
+      named.push(...items.flatMap((item) => item.names))
+    }
+    this.byName = Object.fromEntries(named.map(([name, entry]) => [name, entry.state]))
+    this.entries = named.map(([, entry]) => entry)
+    this.all.splice(0, this.all.length, ...this.entries.map((e) => e.state))
+  }
+
+  get laneBlocks(): LaneBlocks { return this.lanes }
+
+  set(values: Values, lanes?: LaneValues): void {
+    for (const { state, read } of this.entries) state.set(read(values, lanes))
+  }
+
+  update(): void { for (let i = 0; i < this.all.length; i++) this.all[i].update() }
+  reset(): void { for (const state of this.all) state.reset() }
+
+  private entry(spec: ParamSpec, value: number, read: Entry['read']): Entry {
+    return { state: new ParamState(spec, value, this.sampleRate), read }
+  }
+}

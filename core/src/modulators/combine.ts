@@ -1,0 +1,85 @@
+import { BLOCK } from '../engine/block'
+import { choice, number, percent, seconds } from '../units/parameter'
+import { defineModulator } from './definition'
+
+export const combinations = ['sum', 'product', 'largest', 'smallest', 'difference', 'gate', 'sample and hold', 'quantise', 'delay'] as const
+
+/** Longest delay of a modulator in seconds. */
+const LONGEST = 8
+
+/**
+ * Two modulators made into one, kept within 0…1. Gate: the first while the second is above the level, else nothing.
+ * Sample and hold: the first as it was when the second last rose through the level. Quantise and delay work on the first.
+ */
+export const combine = defineModulator({
+  id: 'combine',
+  name: 'Combine',
+  tip: 'Two modulators made into one',
+  outputs: ['result'],
+  inputs: ['first', 'second'],
+  params: {
+    how: choice('How', combinations, 1, 'What is made of the two'),
+    first: percent('First', { min: -1, default: 1, tip: 'Share of the first' }),
+    second: percent('Second', { min: -1, default: 1, tip: 'Share of the second' }),
+    level: percent('Level', { default: 0.5, tip: 'Where the second opens the gate or takes a sample' }),
+    steps: number('Steps', { min: 2, max: 64, default: 4, tip: 'Levels that quantising leaves' }),
+    time: seconds('Delay', { min: 0, max: LONGEST, default: 0.25, tip: 'How much later the first comes' }),
+  },
+  create: ({ sampleRate }) => {
+    const ring = new Float64Array(LONGEST * sampleRate + BLOCK)
+    const zeros = new Float64Array(BLOCK)
+    // held sample, gate before, write place
+    const state = new Float64Array(3)
+    return {
+      reset() {
+        ring.fill(0)
+        state.fill(0)
+      },
+      process({ outputs, inputs }, p) {
+        const a = inputs[0]?.values() ?? zeros
+        const b = inputs[1]?.values() ?? zeros
+        const how = p.how.value
+        const wa = p.first.values(), wb = p.second.values()
+        const level = p.level.value
+        const top = Math.max(1, Math.round(p.steps.value) - 1)
+        const times = p.time.values()
+        const y = outputs[0].buffer
+        const size = ring.length
+        let held = state[0], open = state[1], at = state[2] | 0
+        for (let i = 0; i < BLOCK; i++) {
+          const x = wa[i] < 0 ? 1 + a[i] * wa[i] : a[i] * wa[i]
+          const z = wb[i] < 0 ? 1 + b[i] * wb[i] : b[i] * wb[i]
+          let v: number
+          switch (how) {
+            case 0: v = x + z; break
+            case 1: v = x * z; break
+            case 2: v = x > z ? x : z; break
+            case 3: v = x < z ? x : z; break
+            case 4: v = x > z ? x - z : z - x; break
+            case 5: v = b[i] >= level ? x : 0; break
+            case 6: {
+              const now = b[i] >= level ? 1 : 0
+              if (now > open) held = x
+              open = now
+              v = held
+              break
+            }
+            case 7: v = Math.round(x * top) / top; break
+            default: {
+              ring[at] = x
+              let back = at - Math.round(times[i] * sampleRate)
+              if (back < 0) back += size
+              v = ring[back]
+              if (++at === size) at = 0
+            }
+          }
+          y[i] = v < 0 ? 0 : v > 1 ? 1 : v
+        }
+        state[0] = held
+        state[1] = open
+        state[2] = at
+        outputs[0].move()
+      },
+    }
+  },
+})

@@ -1,0 +1,45 @@
+import { poleFor } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import { percent, seconds } from '../units/parameter'
+import { defineModulator } from './definition'
+
+/** A control of a device, or a key, as motion: it moves the value, which goes smoothed into a range of its own. */
+export const controller = defineModulator({
+  id: 'controller',
+  name: 'Controller',
+  tip: 'A control, wheel, pedal or key of a device as motion',
+  outputs: ['value'],
+  params: {
+    value: percent('Value', { default: 0, glide: 0, tip: 'Where the control stands; the device moves it' }),
+    low: percent('Low', { default: 0, tip: 'Output at its lowest' }),
+    high: percent('High', { default: 1, tip: 'Output at its highest; may be below Low' }),
+    smooth: seconds('Smoothing', { min: 0, max: 2, default: 0.03, tip: 'Time in which it follows: hides the steps of a coarse control' }),
+  },
+  create: ({ sampleRate }) => {
+    const state = new Float64Array([NaN])
+    return {
+      reset() { state[0] = NaN },
+      process({ outputs }, p) {
+        const out = outputs[0]
+        const wanted = p.value.value
+        let now = state[0] === state[0] ? state[0] : wanted
+        const low = p.low.value
+        const high = p.high.value
+        if (p.value.constant && Math.abs(now - wanted) < 1e-7 && p.low.constant && p.high.constant) {
+          state[0] = wanted
+          out.hold(low + (high - low) * wanted)
+          return
+        }
+        const pole = poleFor(p.smooth.value / 3, sampleRate)
+        const values = p.value.values(), lows = p.low.values(), highs = p.high.values()
+        const y = out.buffer
+        for (let i = 0; i < BLOCK; i++) {
+          now = values[i] + pole * (now - values[i])
+          y[i] = lows[i] + (highs[i] - lows[i]) * now
+        }
+        state[0] = now
+        out.move()
+      },
+    }
+  },
+})

@@ -1,0 +1,56 @@
+import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
+import { BLOCK } from '../engine/block'
+import { beats, choice, degrees } from '../units/parameter'
+import { defineModulator } from './definition'
+
+/** Longest curve in quarter notes. */
+export const LONGEST_CURVE = 1024
+
+/** What a new curve holds, in beats: a rise over a bar and a fall over the rest. */
+export const firstCurve: readonly Point[] = [{ x: 0, y: 0, bend: 0 }, { x: 4, y: 1, bend: 0 }, { x: 16, y: 0, bend: 0 }]
+
+/**
+ * A drawn curve that repeats after its own length, whatever the loop's: going on over the loop's end, so that three and
+ * a half bars shift against four; or tied to the song position.
+ */
+export const curve = defineModulator({
+  id: 'curve',
+  name: 'Curve',
+  tip: 'A drawn curve with a length of its own',
+  outputs: ['curve'],
+  readouts: ['beat'],
+  params: {
+    length: beats('Length', { min: 1 / 16, max: LONGEST_CURVE, default: 16, tip: 'Beats after which it repeats' }),
+    follows: choice('Follows', ['its own count', 'song position'], 0, 'Goes on over the loop’s end, or jumps with the song'),
+    phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'How far into the curve it starts' }),
+  },
+  create: ({ fan }) => {
+    const shape = new DrawnShape(firstCurve)
+    const readouts = new Float64Array(1)
+    const fanPhase = fan?.phase ?? 0
+    const fanRate = fan?.rate ?? 1
+    return {
+      readouts,
+      reset() {},
+      take(data) {
+        const points = readPoints(data.points, LONGEST_CURVE)
+        shape.set(points.length ? points : firstCurve)
+      },
+      process({ outputs, song }, p) {
+        const y = outputs[0].buffer
+        const position = p.follows.value === 1 ? song.beats : song.run
+        const lengths = p.length.values()
+        const phases = p.phase.values()
+        let x = 0
+        for (let i = 0; i < BLOCK; i++) {
+          const length = lengths[i]
+          const at = position[i] * fanRate + (phases[i] + fanPhase) * length
+          x = at - Math.floor(at / length) * length
+          y[i] = shape.at(x)
+        }
+        readouts[0] = x
+        outputs[0].move()
+      },
+    }
+  },
+})

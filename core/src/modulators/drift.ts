@@ -1,0 +1,110 @@
+import { exp2 } from '../dsp/math'
+import { mix32, valueAt } from '../dsp/random'
+import { BLOCK } from '../engine/block'
+import { choice, hertz, percent, seconds } from '../units/parameter'
+import { defineModulator } from './definition'
+
+export const driftKinds = ['smooth', 'walk', 'jumps'] as const
+
+const smoothstep = (x: number): number => x * x * (3 - 2 * x)
+
+/** Random values of whole places joined smoothly. */
+function valueNoise(seed: number, x: number): number {
+  const cell = Math.floor(x)
+  const a = valueAt(seed, cell)
+  return a + (valueAt(seed, cell + 1) - a) * smoothstep(x - cell)
+}
+
+/** Three layers whose speeds have no common measure, so that the sum never comes round to itself. 0…1. */
+export function smoothDrift(seed: number, turned: number): number {
+  const sum = 0.55 * valueNoise(seed, turned) + 0.3 * valueNoise(seed ^ 0x51ed27, turned * 1.618034) + 0.15 * valueNoise(seed ^ 0x2f6b91, turned * 2.414214)
+  // values between random places crowd round the middle; this spreads them over the whole range again
+  const y = 0.5 + (sum - 0.5) * 1.5
+  return y < 0 ? 0 : y > 1 ? 1 : y
+}
+
+/**
+ * Organic random that never repeats to the ear, all from its seed. Smooth: layers of value noise (Perlin, "An image
+ * synthesizer", 1985) of unrelated speeds. Walk: steps of random size and way that turn back at the ends. Jumps: rest
+ * in the middle, now and then a sudden step away that returns. Its own speed can drift by up to two octaves each way.
+ */
+export const drift = defineModulator({
+  id: 'drift',
+  name: 'Drift',
+  tip: 'Random that wanders: smooth, in steps, or at rest with sudden jumps',
+  outputs: ['drift'],
+  readouts: ['turned'],
+  params: {
+    kind: choice('Kind', driftKinds, 0, 'Smooth noise, a walk, or rest with sudden jumps'),
+    speed: hertz('Speed', { min: 0.005, max: 50, default: 0.3, tip: 'Turns a second; for jumps, how often they may come' }),
+    roam: percent('Roam', { default: 0.3, tip: 'How far its own speed drifts: up to two octaves each way' }),
+    size: percent('Size', { default: 0.6, tip: 'How far steps and jumps go' }),
+    density: percent('Density', { default: 0.35, tip: 'Share of the chances that a jump takes' }),
+    back: seconds('Return', { min: 0, max: 10, default: 0.25, tip: 'Time in which a jump comes back to rest' }),
+  },
+  create: ({ sampleRate, seed, fan }) => {
+    const fanPhase = (fan?.phase ?? 0) * 7.31
+    const fanRate = fan?.rate ?? 1
+    // turned; seconds run; walk: cell, from, to; jump: cell, height
+    const state = new Float64Array(7)
+    const readouts = new Float64Array(1)
+    const random = (n: number): number => valueAt(mix32(seed ^ 0x77f1), n)
+    return {
+      readouts,
+      reset() {
+        state.fill(0)
+        state[0] = fanPhase
+        state[2] = state[5] = -1
+        state[3] = state[4] = 0.5
+      },
+      process({ outputs }, p) {
+        const out = outputs[0]
+        const y = out.buffer
+        const kind = p.kind.value
+        let turned = state[0], time = state[1], cell = state[2], from = state[3], to = state[4], jumpCell = state[5], height = state[6]
+        const speeds = p.speed.values()
+        const sizes = p.size.values()
+        const roam = p.roam.value
+        const density = p.density.value
+        const decay = p.back.value > 0 ? exp2(-1.4426950408889634 / (0.4 * p.back.value * sampleRate)) : 0
+        // the wandering of the speed is slow: once a block is fine enough
+        const wander = roam > 0 ? exp2(4 * roam * (smoothDrift(seed ^ 0x1b873593, time * 0.37) - 0.5)) : 1
+        const scale = wander * fanRate / sampleRate
+        for (let i = 0; i < BLOCK; i++) {
+          turned += speeds[i] * scale
+          if (kind === 0) y[i] = smoothDrift(seed, turned)
+          else if (kind === 1) {
+            const at = Math.floor(turned * 2)
+            if (at !== cell) {
+              cell = at
+              from = to
+              let next = from + (random(at) * 2 - 1) * sizes[i]
+              if (next > 1) next = 2 - next
+              if (next < 0) next = -next
+              to = next
+            }
+            y[i] = from + (to - from) * smoothstep(turned * 2 - at)
+          } else {
+            const at = Math.floor(turned * 4)
+            if (at !== jumpCell) {
+              jumpCell = at
+              if (random(2 * at) < density) height = (random(2 * at + 1) < 0.5 ? -0.5 : 0.5) * sizes[i] * (0.4 + 0.6 * random(3 * at + 0x5bd1))
+            }
+            height *= decay
+            y[i] = 0.5 + height
+          }
+        }
+        time += BLOCK * wander / sampleRate
+        state[0] = turned
+        state[1] = time
+        state[2] = cell
+        state[3] = from
+        state[4] = to
+        state[5] = jumpCell
+        state[6] = height < 1e-12 && height > -1e-12 ? 0 : height
+        readouts[0] = turned
+        out.move()
+      },
+    }
+  },
+})

@@ -1,0 +1,153 @@
+import { bend } from '../dsp/drawn-shape'
+import { Onset } from '../dsp/onset'
+import { BLOCK } from '../engine/block'
+import { beats, choice, number, percent, seconds } from '../units/parameter'
+import { defineModulator } from './definition'
+
+export const envelopeTriggers = ['notes', 'gate', 'play', 'hits'] as const
+const IDLE = 0, ATTACK = 1, HOLD = 2, DECAY = 3, SUSTAIN = 4, RELEASE = 5
+
+/**
+ * Attack, hold, decay, sustain, release with bent ways, started by notes, by a gate, by the song every so many beats, or
+ * by hits in a track's sound. From the song and from hits, which have no end, the release follows on the decay. A new
+ * start goes up from where it is, so nothing jumps.
+ */
+export const envelope = defineModulator({
+  id: 'envelope',
+  name: 'Envelope',
+  tip: 'Rises and falls when notes, a gate, the song or hits start it',
+  outputs: ['envelope'],
+  readouts: ['stage', 'way'],
+  inputs: ['gate'],
+  listens: true,
+  notes: true,
+  params: {
+    trigger: choice('Trigger', envelopeTriggers, 3, 'What starts it'),
+    attack: seconds('Attack', { min: 0, max: 10, default: 0.01, tip: 'Time up' }),
+    hold: seconds('Hold', { min: 0, max: 10, default: 0, tip: 'Time at the top' }),
+    decay: seconds('Decay', { min: 0, max: 20, default: 0.3, tip: 'Time down to the sustain level' }),
+    sustain: percent('Sustain', { default: 0.4, tip: 'Level while the note or gate lasts' }),
+    release: seconds('Release', { min: 0, max: 20, default: 0.4, tip: 'Time down to nothing' }),
+    rise: number('Rise bend', { min: -1, max: 1, default: 0, tip: 'Below 0 early, above 0 late' }),
+    fall: number('Fall bend', { min: -1, max: 1, default: -0.4, tip: 'Below 0 early, above 0 late' }),
+    velocity: percent('Velocity', { default: 0, tip: 'How much a soft note or hit lowers it' }),
+    every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'Beats between starts by the song' }),
+    level: percent('Level', { default: 0.3, tip: 'Where the gate must rise through, and the least level of a hit' }),
+  },
+  create: ({ sampleRate }) => {
+    // stage, frames in it, level, level at its start, peak by velocity, notes held, gate, song count
+    const state = new Float64Array(8)
+    const readouts = new Float64Array(2)
+    const onset = new Onset(sampleRate)
+    const levels = new Float64Array(BLOCK)
+    const marks = new Uint8Array(BLOCK)
+    const ends = new Uint8Array(BLOCK)
+    const strengths = new Float64Array(BLOCK)
+    return {
+      readouts,
+      reset() {
+        state.fill(0)
+        state[7] = -1
+        onset.reset()
+      },
+      process({ outputs, song, inputs, notes, side }, p) {
+        const trigger = p.trigger.value
+        const y = outputs[0].buffer
+        marks.fill(0)
+        ends.fill(0)
+        strengths.fill(1)
+        const level = p.level.value
+        if (trigger === 0) {
+          for (let k = 0; k < notes.count; k++) {
+            const at = notes.frame[k]
+            if (notes.begins[k] === 1) {
+              state[5]++
+              marks[at] = 1
+              strengths[at] = notes.velocity[k]
+            } else if (state[5] > 0 && --state[5] === 0) ends[at] = 1
+          }
+        } else if (trigger === 1) {
+          const gate = inputs[0]?.values()
+          if (gate) {
+            for (let i = 0; i < BLOCK; i++) {
+              const on = gate[i] >= level ? 1 : 0
+              if (on > state[6]) marks[i] = 1
+              if (on < state[6]) ends[i] = 1
+              state[6] = on
+            }
+          }
+        } else if (trigger === 2) {
+          const every = p.every.value
+          for (let i = 0; i < BLOCK; i++) {
+            const n = song.playing ? Math.floor(song.run[i] / every + 1e-9) : state[7]
+            if (n !== state[7]) marks[i] = 1
+            state[7] = n
+          }
+        } else {
+          for (let i = 0; i < BLOCK; i++) {
+            const l = side.left[i] < 0 ? -side.left[i] : side.left[i]
+            const r = side.right[i] < 0 ? -side.right[i] : side.right[i]
+            levels[i] = l > r ? l : r
+          }
+          onset.mark(levels, level * level, marks)
+          for (let i = 0; i < BLOCK; i++) if (marks[i] === 1) strengths[i] = levels[i] > 1 ? 1 : levels[i]
+        }
+        const attack = p.attack.value * sampleRate, hold = p.hold.value * sampleRate, decay = p.decay.value * sampleRate, release = p.release.value * sampleRate
+        const rise = p.rise.value, fall = p.fall.value, weight = p.velocity.value
+        const sustains = p.sustain.values()
+        const lasting = trigger < 2
+        let stage = state[0], at = state[1], now = state[2], from = state[3], peak = state[4]
+        for (let i = 0; i < BLOCK; i++) {
+          if (marks[i] === 1) {
+            stage = ATTACK
+            at = 0
+            from = now
+            peak = 1 - weight * (1 - strengths[i])
+          } else if (ends[i] === 1 && stage !== IDLE) {
+            stage = RELEASE
+            at = 0
+            from = now
+          }
+          if (stage === ATTACK) {
+            now = at >= attack ? peak : from + (peak - from) * bend(at / attack, rise)
+            if (++at > attack) {
+              stage = HOLD
+              at = 0
+            }
+          } else if (stage === HOLD) {
+            now = peak
+            if (++at > hold) {
+              stage = DECAY
+              at = 0
+            }
+          } else if (stage === DECAY) {
+            const low = peak * sustains[i]
+            now = at >= decay ? low : peak + (low - peak) * bend(at / decay, fall)
+            if (++at > decay) {
+              stage = lasting ? SUSTAIN : RELEASE
+              at = 0
+              from = now
+            }
+          } else if (stage === SUSTAIN) now = peak * sustains[i]
+          else if (stage === RELEASE) {
+            now = at >= release ? 0 : from * (1 - bend(at / release, fall))
+            if (++at > release) {
+              stage = IDLE
+              now = 0
+            }
+          }
+          y[i] = now
+        }
+        state[0] = stage
+        state[1] = at
+        state[2] = now
+        state[3] = from
+        state[4] = peak
+        readouts[0] = stage
+        const whole = stage === ATTACK ? attack : stage === HOLD ? hold : stage === DECAY ? decay : stage === RELEASE ? release : 0
+        readouts[1] = whole > 0 ? at / whole : 0
+        outputs[0].move()
+      },
+    }
+  },
+})

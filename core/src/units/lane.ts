@@ -1,0 +1,21 @@
+import type { ParamSpecs } from './parameter'
+
+/** A row of like things within an effect or a modulator, each with parameters of its own: bands, taps, steps, voices. */
+export interface LaneSpec {
+  readonly name: string
+  /** What one of them is called. */
+  readonly item: string
+  readonly params: ParamSpecs
+  readonly least: number
+  readonly most: number
+  /** The values of the ones that a new owner starts with; what they leave out stands at its default. */
+  readonly initial: readonly Readonly<Record<string, number>>[]
+}
+
+export type LaneSpecs = Readonly<Record<string, LaneSpec>>
+/** Stored values of lanes: by lane, then by index. */
+export type LaneValues = Readonly<Record<string, readonly Readonly<Record<string, number>>[]>>
+
+/** The items of a lane as stored, or those it starts with. */
+export const laneItems = (spec: LaneSpec, stored: readonly Readonly<Record<string, number>>[] | undefined): readonly Readonly<Record<string, number>>[] =>
+  stored ? stored.slice(0, spec.most) : spec.initial
