@@ -7,34 +7,8 @@ import { newBranch, newEffect, newProject, newSource, newSplit, newTrack } from 
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toPlace } from '@oleaje/core/units/scale'
+import { place, play, projectOf } from './project-rig'
 import { RATE, db, noise, peak, sine, spectrumDb, toneAt } from './rig'
-
-/** A project of one audio track named `t` with a chain, at 120 bpm. */
-function projectOf(sound: Float32Array, nodes: ChainNode[], right?: Float32Array) {
-  const audio = { sampleRate: RATE, channels: right ? [sound, right] : [sound] }
-  const track = newTrack('t', newSource('loop', {}, 'x', 'src'), 't')
-  track.a.nodes = nodes
-  const project: Project = { ...newProject('test'), loop: { on: false, start: 0, end: 1e5 }, audio: { x: { name: 'x', frames: sound.length, channels: audio.channels.length, sampleRate: RATE } } }
-  project.tracks.unshift(track)
-  project.tracks[1]!.id = 'mix'
-  return { project, audio: () => audio }
-}
-
-function play(p: { project: Project, audio: () => { sampleRate: number, channels: Float32Array[] } }, seconds: number, at: Record<number, (e: Engine) => void> = {}) {
-  const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping: false })
-  engine.load(p.project)
-  engine.play(0)
-  const blocks = Math.ceil(seconds * RATE / BLOCK)
-  const left = new Float32Array(blocks * BLOCK)
-  const right = new Float32Array(blocks * BLOCK)
-  for (let b = 0; b < blocks; b++) {
-    at[b]?.(engine)
-    engine.process(left.subarray(b * BLOCK, (b + 1) * BLOCK), right.subarray(b * BLOCK, (b + 1) * BLOCK))
-  }
-  return { left, right, engine }
-}
-
-const place = (p: Project, owner: string, param: string, value: number): number => toPlace(findTarget(p, { owner, param })!.spec, value)
 
 describe('paths line up', () => {
   const drive = (): ChainNode => newEffect('drive', { drive: 0, output: 0, wet: 0 }, 'd')

@@ -55,8 +55,14 @@ export class PitchDetector {
   private measure(): void {
     const { ring, likeness } = this
     let energy = 0
-    for (let i = 0; i < WINDOW; i++) energy += ring[i + LONGEST] * ring[i + LONGEST]
-    if (energy < 1e-7) {
+    let newest = 0
+    for (let i = 0; i < WINDOW; i++) {
+      const e = ring[i + LONGEST] * ring[i + LONGEST]
+      energy += e
+      if (i >= WINDOW - WINDOW / 8) newest += e
+    }
+    // a sound that has just been cut off is no longer a period that repeats
+    if (energy < 1e-7 || newest < 0.02 * energy) {
       this.clarity = 0
       return
     }
