@@ -131,6 +131,12 @@ export class EngineHost {
 
   stop(): void { this.send({ type: 'stop' }) }
 
+  /** A note of a live player on a track; velocity 0 ends it. */
+  note(track: string, pitch: number, velocity: number): void { this.send({ type: 'note', track, pitch, velocity }) }
+
+  /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
+  shapeNotes(track: string, bend: number, pressure: number): void { this.send({ type: 'shape', track, bend, pressure }) }
+
   measure(): void { this.send({ type: 'measure' }) }
 
   /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */

@@ -20,6 +20,9 @@ export type ToWorklet =
   | { readonly type: 'arm', readonly armed: boolean }
   /** Plays from a beat and sends back the first frames of the mix, before the monitor stage. */
   | { readonly type: 'capture', readonly beat: number, readonly frames: number }
+  /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
+  | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
+  | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
   /** Starts measuring load anew. */
   | { readonly type: 'measure' }
 

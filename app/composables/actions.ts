@@ -1,3 +1,4 @@
+import { modulators } from '@oleaje/core/modulators/index'
 import { duplicateNode, hear, removeNode, setLoop, setParam, shiftNode } from '@oleaje/core/project/edits'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { heardChain, innerLists, placeOf } from '@oleaje/core/project/walk'
@@ -11,6 +12,8 @@ export interface Action {
   readonly keys: string
   /** As tinykeys reads it; none for what has a key of its own elsewhere. */
   readonly binding?: string
+  /** Works on the chart, so only where it can be seen. */
+  readonly onBench?: boolean
   readonly run: () => void
 }
 
@@ -28,40 +31,53 @@ export function actions(session: Session): Action[] {
     { name: 'Hear dry', keys: 'V', binding: 'v', run: () => { bench.hearDry = !bench.hearDry } },
     { name: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z', run: () => doc.undo() },
     { name: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z', run: () => doc.redo() },
-    { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', run: () => { bench.dialog = 'add' } },
-    { name: 'Duplicate the effect', keys: 'D', binding: 'd', run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
-    { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', run: () => remove(session) },
-    { name: 'Effect on or off', keys: 'X', binding: 'x', run: () => {
+    { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', onBench: true, run: () => { bench.dialog = 'add' } },
+    { name: 'Duplicate the effect', keys: 'D', binding: 'd', onBench: true, run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
+    { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', onBench: true, run: () => remove(session) },
+    { name: 'Effect on or off', keys: 'X', binding: 'x', onBench: true, run: () => {
       const n = node()
       if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
     } },
-    { name: 'Hear up to here', keys: 'H', binding: 'h', run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
-    { name: 'Hear this branch alone', keys: 'S', binding: 's', run: () => soloBranch(session) },
-    { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
-    { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },
-    { name: 'Along the water', keys: '← →', binding: 'ArrowRight', run: () => walk(session, 1) },
-    { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', run: () => walk(session, -1) },
-    { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', run: () => changeBranch(session, 1) },
-    { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', run: () => changeBranch(session, -1) },
+    { name: 'Hear up to here', keys: 'H', binding: 'h', onBench: true, run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
+    { name: 'Hear this branch alone', keys: 'S', binding: 's', onBench: true, run: () => soloBranch(session) },
+    { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', onBench: true, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
+    { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', onBench: true, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },
+    { name: 'Along the water', keys: '← →', binding: 'ArrowRight', onBench: true, run: () => walk(session, 1) },
+    { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', onBench: true, run: () => walk(session, -1) },
+    { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', onBench: true, run: () => changeBranch(session, 1) },
+    { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', onBench: true, run: () => changeBranch(session, -1) },
     { name: 'Take a modulator in hand', keys: 'G and its letter', run: () => {} },
     { name: 'Let go of the modulator', keys: 'Esc', binding: 'Escape', run: () => {
       bench.inHand = null
+      bench.handOutput = null
       bench.marked = []
+      bench.learning = null
+      bench.controlFor = null
+      bench.repointing = null
     } },
+    { name: 'Mark the gauge for linking several at once', keys: 'Shift+click, or Shift+Space', run: () => {} },
+    { name: 'Go to the Bench', keys: 'B', binding: 'b', run: () => void session.go('/') },
+    { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.go('/timeline') },
+    { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.go('/links') },
+    { name: 'Hear the traced modulator alone, the others standing still', keys: 'O', binding: 'o', run: () => { bench.alone = bench.alone ? null : bench.traced } },
+    { name: 'Record the ride of the focused gauge, or end it', keys: 'W', binding: 'w', run: () => session.rides.toggle(focusedGauge()) },
+    { name: 'Let a control of a device steer the focused gauge', keys: 'I', binding: 'i', run: () => { bench.controlFor = bench.controlFor ? null : focusedGauge() } },
+    { name: 'Show the simulated controller', keys: 'U', binding: 'u', run: () => { bench.deviceShown = !bench.deviceShown } },
     { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
-    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
+    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', onBench: true, run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
     { name: 'New project', keys: '', run: () => void session.newProject() },
     { name: 'Add a tone track', keys: '', run: () => session.addTone() },
-    { name: 'Add an LFO', keys: '', run: () => session.addModulator('lfo') },
-    { name: 'Add a follower', keys: '', run: () => session.addModulator('follower') },
-    { name: 'Add a macro', keys: '', run: () => session.addModulator('macro') },
+    ...modulators.map((m): Action => ({ name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`, keys: '', run: () => session.addModulator(m.id) })),
     { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
   ]
 }
+
+/** The gauge that has the focus, as `owner.path`. */
+const focusedGauge = (): string | null => document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
 
 function remove({ doc, bench }: Session): void {
   const id = bench.selectedId

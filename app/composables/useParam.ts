@@ -1,6 +1,7 @@
-import { addLink, setParam, setPlace } from '@oleaje/core/project/edits'
-import { findTarget, linkEnds, ownerName } from '@oleaje/core/project/targets'
-import { isStepped } from '@oleaje/core/units/parameter'
+import { addLink, learnEnd, pointLinks, setParam, setPlace } from '@oleaje/core/project/edits'
+import { gaugeKey, lanePlace, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
+import { findTarget, linkEnds, ownerName, paramName } from '@oleaje/core/project/targets'
+import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
@@ -12,22 +13,45 @@ const NEW_REACH = 0.2
 /** Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to set it. */
 export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGetter<string>) {
   const { doc, bench, host } = useSession()
-  const found = computed(() => (doc.project ? findTarget(doc.project, { owner: toValue(owner), param: toValue(param) }) : undefined))
+  const target = () => targetAt(toValue(owner), toValue(param))
+  const found = computed(() => (doc.project ? findTarget(doc.project, target()) : undefined))
   const spec = computed(() => found.value?.spec)
-  const value = computed(() => found.value?.base ?? 0)
+  /** Where the parameter stands; while a macro learns, where it stands at that end of the macro. */
+  const value = computed(() => {
+    const { learning } = bench
+    const base = found.value?.base ?? 0
+    const link = learning && doc.project?.links.find((l) => l.source === learning.macro && l.target.owner === toValue(owner) && pathOf(l.target) === toValue(param))
+    return link && spec.value ? fromPlace(spec.value, linkEnds(link, spec.value, base)[learning.end]) : base
+  })
   const place = computed(() => (spec.value ? toPlace(spec.value, value.value) : 0))
   const text = computed(() => (spec.value ? formatValue(spec.value, value.value) : ''))
-  const label = computed(() => spec.value?.name ?? '')
+  const label = computed(() => (found.value ? paramName(found.value.owner, toValue(param)) : ''))
   const where = computed(() => (found.value ? ownerName(found.value.owner) : ''))
   const modulators = computed(() => new Map(doc.project?.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)) ?? []))
-  const links = computed(() => (doc.project?.links ?? []).filter((l) => l.target.owner === toValue(owner) && l.target.param === toValue(param)).map((link) => ({
-    link, modulator: modulators.value.get(link.source), ends: spec.value ? linkEnds(link, spec.value, value.value) : { from: 0, to: 0 },
+  const everyItem = computed(() => {
+    const place = lanePlace(toValue(param))
+    return place ? pathOf({ lane: place.lane, param: place.param }) : ''
+  })
+  const links = computed(() => (doc.project?.links ?? []).filter((l) => l.target.owner === toValue(owner) && (pathOf(l.target) === toValue(param) || pathOf(l.target) === everyItem.value)).map((link) => ({
+    link, modulator: modulators.value.get(link.source), ends: spec.value ? linkEnds(link, spec.value, found.value?.base ?? 0) : { from: 0, to: 0 },
   })))
-  const key = computed(() => `${toValue(owner)}.${toValue(param)}`)
+  const key = computed(() => gaugeKey(toValue(owner), toValue(param)))
   const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
 
-  const set = (v: number): void => doc.edit(title(), setParam(toValue(owner), toValue(param), v))
-  const setAt = (p: number): void => doc.edit(title(), setPlace(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
+  const set = (v: number): void => {
+    if (!learn(() => toPlace(spec.value as ParamSpec, v))) doc.edit(title(), setParam(toValue(owner), toValue(param), v))
+  }
+  const setAt = (p: number): void => {
+    if (!learn(() => p)) doc.edit(title(), setPlace(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
+  }
+
+  /** While a macro learns, a gauge sets what the macro does at that end instead of its base. */
+  function learn(at: () => number): boolean {
+    const { learning } = bench
+    if (!learning || learning.macro === toValue(owner) || !spec.value) return false
+    doc.edit(title(), learnEnd(learning.macro, target(), learning.end, at()))
+    return true
+  }
 
   /** One step of the arrow keys; choices and note lengths go to their neighbours. */
   function step(by: number, stride = false): void {
@@ -60,24 +84,32 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   function link(modulator: string, from?: number, to?: number): void {
     const targets = new Set([key.value, ...bench.marked])
     doc.beginGesture(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`)
+    const output = bench.inHand === modulator ? bench.handOutput ?? undefined : undefined
     for (const target of targets) {
-      const [o, p] = target.split('.') as [string, string]
-      const t = doc.project && findTarget(doc.project, { owner: o, param: p })
+      const [o, p] = splitGaugeKey(target)
+      const t = doc.project && findTarget(doc.project, targetAt(o, p))
       if (!t || o === modulator) continue
       const at = toPlace(t.spec, t.base)
       const own = target === key.value && from !== undefined && to !== undefined
       const stepped = isStepped(t.spec)
-      doc.edit('Link', addLink(modulator, { owner: o, param: p },
-        own ? from : stepped ? 0 : Math.max(0, at - NEW_REACH), own ? to : stepped ? 1 : Math.min(1, at + NEW_REACH)))
+      doc.edit('Link', addLink(modulator, targetAt(o, p),
+        own ? from : stepped ? 0 : Math.max(0, at - NEW_REACH), own ? to : stepped ? 1 : Math.min(1, at + NEW_REACH), { output }))
     }
     doc.endGesture()
     bench.marked = []
     bench.traced = modulator
   }
 
+  /** Points the links that wait for it at this gauge. */
+  function repoint(): void {
+    const id = bench.repointing
+    bench.repointing = null
+    if (id && toValue(owner) !== id) doc.edit(`Point at ${label.value.toLowerCase()}`, pointLinks(id, target()))
+  }
+
   /** Where the parameter is now, as a place on its staff. */
   const livePlace = (): number => host.telemetry.get(`live:${key.value}`, place.value)
   const liveValue = (): number => (spec.value ? fromPlace(spec.value, livePlace()) : 0)
 
-  return { spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, livePlace, liveValue }
+  return { spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, repoint, livePlace, liveValue }
 }

@@ -1,11 +1,15 @@
 import { readProject } from '@oleaje/core/project/read'
 import { addAudioTrack, addModulator, addTrack } from '@oleaje/core/project/edits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import type { Project } from '@oleaje/core/project/schema'
+import { gaugeKey } from '@oleaje/core/project/param-path'
+import type { Listen, Project } from '@oleaje/core/project/schema'
+import { findOwner, heardChain, nodesIn } from '@oleaje/core/project/walk'
 import type { RenderOptions } from '@oleaje/core/render/render'
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { proxy, wrap, type Remote } from 'comlink'
-import { watch } from 'vue'
+import { nextTick, watch } from 'vue'
+import { DeviceRouter } from '../devices/device-router'
+import { openMidi } from '../devices/midi-input'
 import { EngineHost } from '../audio/host'
 import { LevelMatch } from '../audio/level-match'
 import type { Sound } from '../audio/messages'
@@ -13,6 +17,7 @@ import { loadSetting, loadSound, saveSetting, saveSound } from '../storage/datab
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 import type { Heavy } from '../workers/heavy'
+import { RideRecorder } from './ride-recorder'
 import { onFrame } from './useFrame'
 
 const LONGEST_FILE = 400 * 1024 * 1024
@@ -29,6 +34,10 @@ class Session {
   readonly host = new EngineHost()
   readonly doc = useDocument()
   readonly bench = useBench()
+  readonly devices = new DeviceRouter(this.doc, this.bench, this.host)
+  readonly rides = new RideRecorder(this.doc, this.bench, this.host)
+  /** Goes to another view; set by the layout, which knows the router. */
+  go: (view: string) => Promise<void> = async () => {}
   private worker: Worker | null = null
   private remote: Remote<Heavy> | null = null
   private readonly match = new LevelMatch()
@@ -100,16 +109,16 @@ class Session {
   private async remember(id: string): Promise<void> { await saveSetting('last', id).catch(() => {}) }
 
   /** Opens the demo project, as it was left or afresh. */
-  async openDemo(afresh = false): Promise<void> {
-    if (!afresh && await this.doc.openStored('night-ferry').catch(() => false)) {
+  async openDemo(afresh = false, id = 'night-ferry'): Promise<void> {
+    if (!afresh && await this.doc.openStored(id).catch(() => false)) {
       await this.fetchSounds()
-      await this.remember('night-ferry')
+      await this.remember(id)
       return
     }
-    const response = await fetch('/api/demo/projects/night-ferry')
+    const response = await fetch(`/api/demo/projects/${id}`)
     if (!response.ok) throw new Error('The demo could not be loaded from the server.')
     const project = readProject(await response.text())
-    const fresh = afresh ? { ...project, id: newId(), name: 'Night Ferry, afresh' } : project
+    const fresh = afresh ? { ...project, id: newId(), name: `${project.name}, afresh` } : project
     await this.doc.open(fresh, undefined, true)
     await this.remember(fresh.id)
     await this.fetchSounds()
@@ -218,12 +227,35 @@ class Session {
     this.bench.selectTrack(id)
   }
 
+  /** Shows a parameter's gauge on the Bench and puts the focus on it. */
+  async showGauge(owner: string, path: string): Promise<void> {
+    const found = this.doc.project && findOwner(this.doc.project, owner)
+    if (!found) return
+    await this.go('/')
+    const { bench } = this
+    if (found.kind !== 'link' && bench.track?.id !== found.track.id) bench.selectTrack(found.track.id)
+    if (found.kind === 'node') bench.select(found.node.id)
+    if (found.kind === 'branch') {
+      const split = [...nodesIn(heardChain(found.track).nodes)].find((n) => n.kind === 'split' && n.branches.some((b) => b.id === owner))
+      if (split) bench.select(split.id)
+    }
+    if (found.kind === 'modulator' && !bench.openModulators.includes(owner)) bench.openModulators = [...bench.openModulators, owner]
+    await nextTick()
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-gauge="${gaugeKey(owner, path)}"]`)?.focus())
+  }
+
+  /** Opens real MIDI inputs beside the simulated controller. */
+  async openMidi(): Promise<string[]> {
+    const { names } = await openMidi((m) => this.devices.take(m))
+    return names()
+  }
+
   /** Adds a modulator to the selected track, opened; a follower starts on the first track. */
   addModulator(type: string): void {
     const track = this.bench.track
     if (!track) return
     const id = newId()
-    this.doc.edit(`Add ${type}`, addModulator(track.id, type, { id, listens: type === 'follower' ? { track: this.doc.project?.tracks[0]?.id ?? track.id, point: 'before' } : null }))
+    this.doc.edit(`Add ${type}`, addModulator(track.id, type, { id, listens: firstListen(this.doc.project, type) }))
     this.bench.openModulators = [...this.bench.openModulators, id]
     this.bench.traced = id
   }
@@ -264,6 +296,7 @@ class Session {
   }
 
   stop(): void {
+    this.rides.end()
     this.host.stop()
     this.bench.playing = false
   }
@@ -297,6 +330,9 @@ class Session {
     }
   }
 }
+
+/** What a new modulator listens to: a follower starts on the first track, others on their own. */
+export const firstListen = (project: Project | null, type: string): Listen | null => (type === 'follower' && project?.tracks[0] ? { track: project.tracks[0].id, point: 'before' } : null)
 
 /** What went wrong, as one sentence. */
 export function sentence(error: unknown): string {

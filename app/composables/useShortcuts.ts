@@ -6,7 +6,7 @@ import { useSession } from './useSession'
 /** How long after G a letter still means a modulator. */
 const LETTER_MS = 1500
 
-/** The keys of the Bench. They never fire while someone types, or on a gauge that wants the key itself. */
+/** The keys of all views. They never fire while someone types, or on a gauge that wants the key itself. */
 export function useShortcuts(): void {
   const session = useSession()
   const { doc, bench } = session
@@ -26,6 +26,7 @@ export function useShortcuts(): void {
       const m = doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.letter === e.key)
       if (m) {
         bench.inHand = m.id
+        bench.handOutput = null
         bench.traced = m.id
       }
       e.preventDefault()
@@ -36,9 +37,27 @@ export function useShortcuts(): void {
     }
   }
 
+  /** Keys of the computer that steer something, or that are being learnt to. */
+  const held = new Set<string>()
+  const steer = (e: KeyboardEvent): void => {
+    if (e.type === 'keyup') {
+      if (held.delete(e.key)) session.devices.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 0 })
+      return
+    }
+    if (typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.repeat || e.key.length > 1) return
+    if (!bench.controlFor && !doc.project?.controls.some((c) => c.message.kind === 'key' && c.message.key === e.key)) return
+    held.add(e.key)
+    session.devices.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 1 })
+    e.preventDefault()
+    e.stopImmediatePropagation()
+  }
+
   onMounted(() => {
+    addEventListener('keydown', steer, true)
+    addEventListener('keyup', steer, true)
     addEventListener('keydown', grab, true)
     end = tinykeys(window, Object.fromEntries(actions(session).filter((a) => a.binding).map((a) => [a.binding, (e: KeyboardEvent) => {
+      if (a.onBench && location.pathname !== '/') return
       if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey))) return
       // a focused button takes Space and Enter itself only where it is not the transport's
       e.preventDefault()
@@ -47,6 +66,8 @@ export function useShortcuts(): void {
   })
   onBeforeUnmount(() => {
     end()
+    removeEventListener('keydown', steer, true)
+    removeEventListener('keyup', steer, true)
     removeEventListener('keydown', grab, true)
   })
 }

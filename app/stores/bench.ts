@@ -27,9 +27,25 @@ export const useBench = defineStore('bench', () => {
   const matchDb = ref(0)
   const playing = ref(false)
   const night = ref(false)
-  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects'>('')
+  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro'>('')
   /** Where the next effect goes; set by plus marks and A. */
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
+  /** Output of the modulator in hand that links are made from; its first where it is not said. */
+  const handOutput = ref<string | null>(null)
+  /** Modulator heard alone while the others stand still. */
+  const alone = ref<string | null>(null)
+  /** Macro that learns, and which of its ends: gauges that are set now are set for that end. */
+  const learning = ref<{ macro: string, end: 'from' | 'to' } | null>(null)
+  /** Modulator whose links wait to be pointed at the gauge that is pressed next. */
+  const repointing = ref<string | null>(null)
+  /** Gauge whose ride is being recorded, as `owner.path`. */
+  const riding = ref<string | null>(null)
+  /** Gauge that waits for a control of a device to be moved, and a control that waits for a gauge. */
+  const controlFor = ref<string | null>(null)
+  const deviceShown = ref(false)
+  /** Link to be shown in the table, and macro whose targets are listed. */
+  const shownLink = ref<string | null>(null)
+  const shownMacro = ref<string | null>(null)
   /** Modulator being carried by the mouse. */
   const carried = ref<string | null>(null)
   /** Links and sidechains that go round in a circle, and so come a block late. */
@@ -50,7 +66,7 @@ export const useBench = defineStore('bench', () => {
     return {
       soloTracks: [...soloTracks.value], soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value,
       match: matching.value && matchDb.value !== 0 ? { track: id, gain: 10 ** (matchDb.value / 20) } : null,
-      probe: { track: id, modulator: traced.value },
+      alone: alone.value, probe: { track: id, modulator: traced.value },
     }
   })
 
@@ -62,6 +78,8 @@ export const useBench = defineStore('bench', () => {
     hearDry.value = false
     upTo.value = null
     marked.value = []
+    alone.value = null
+    learning.value = null
     traced.value = t?.modulators[0]?.id ?? null
   }
 
@@ -76,7 +94,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
     matching, matchDb, playing, night, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
     toggleSoloTrack: (id: string) => toggleIn(soloTracks, id), toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
     toggleOpen: (id: string) => toggleIn(openModulators, id),

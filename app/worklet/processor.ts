@@ -14,6 +14,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private readonly audio = new Map<string, { sampleRate: number, channels: Float32Array[] }>()
   private project: Project | null = null
   private told = 0
+  private reports = 0
+  private toldLate: readonly string[] = []
   private busy = 0
   private worst = 0
   private measured = 0
@@ -70,19 +72,25 @@ class OleajeProcessor extends AudioWorkletProcessor {
         this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0, from: message.beat }
         engine.play(message.beat)
         break
+      case 'note':
+        engine.note(message.track, message.pitch, message.velocity)
+        break
+      case 'shape':
+        engine.shapeNotes(message.track, message.bend, message.pressure)
+        break
       case 'measure':
         this.busy = this.worst = this.measured = this.missed = 0
         break
     }
-    this.tellSlots()
   }
 
   /** Says where live values stand, when there are new ones. */
   private tellSlots(): void {
-    const entries = this.engine.slotEntries
-    if (entries.length === this.told) return
+    const { late, slotEntries: entries } = this.engine
+    if (entries.length === this.told && late === this.toldLate) return
     this.told = entries.length
-    this.send({ type: 'slots', entries, late: this.engine.late })
+    this.toldLate = late
+    this.send({ type: 'slots', entries, late })
   }
 
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
@@ -96,6 +104,10 @@ class OleajeProcessor extends AudioWorkletProcessor {
     engine.input.left.set(input?.[0] ?? this.silent)
     engine.input.right.set(input?.[1] ?? input?.[0] ?? this.silent)
     engine.process(left, right)
+    if (engine.reports !== this.reports) {
+      this.reports = engine.reports
+      this.tellSlots()
+    }
     const { capture } = this
     if (capture) {
       const n = Math.min(128, capture.left.length - capture.at)

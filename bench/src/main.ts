@@ -1,9 +1,11 @@
 /** `npm run bench [-- --json FILE] [--soak]`: all benchmarks, in the Chromium that the app runs in. */
 import { readFileSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
 import { build } from 'esbuild'
 import { chromium } from 'playwright-core'
 import { findChromium, flags } from '../../scripts/chromium.mjs'
+import { appFigures } from './app-figures'
 import type * as InPage from './in-page'
 
 const root = process.env.OLEAJE_ROOT ?? process.cwd()
@@ -52,7 +54,10 @@ const demo = await call('demoLoad', readFileSync(join(assets, 'night-ferry.json'
 table('Demo project, all tracks, blocks of 128', [['share of one core', `${(demo.load * 100).toFixed(1)} %`], ['worst block', `${(demo.worst * 100).toFixed(0)} % of its time`], ['blocks over their time', `${demo.over} of ${demo.blocks}`]])
 const edits = await call('editCosts', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs)
 table('Edits while the demo plays: carrying out and the next block, worst of ten', [['', 'share of a block'], ...edits.map((e) => [e.id, `${(e.worst * 100).toFixed(0)} %`])])
+execFileSync('npm', ['run', '--silent', 'build'], { cwd: root, stdio: 'inherit' })
+const app = await appFigures(browser)
+table(`Links view with ${app.links} links while the demo plays`, [['longest frame while scrolling', `${app.scroll.toFixed(0)} ms`], ['longest frame while all are edited at once', `${app.edit.toFixed(0)} ms`], ['engine', `${(app.load * 100).toFixed(0)} %`]])
 let soaked: unknown = null
 if (soak) soaked = await (await import('./soak')).soak(browser, table)
 await browser.close()
-if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, demo, edits, soak: soaked }, null, 2))
+if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, demo, edits, app, soak: soaked }, null, 2))

@@ -1,22 +1,14 @@
-import { join } from 'node:path'
-import { spawn } from 'node:child_process'
 import type { Browser } from 'playwright-core'
+import { serve } from '../../scripts/serve.mjs'
 
 const MINUTES = 10
 
 /** Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, and the heap. */
 export async function soak(browser: Browser, table: (title: string, rows: string[][]) => void): Promise<unknown> {
-  const root = process.env.OLEAJE_ROOT ?? process.cwd()
-  const port = 4699
-  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { cwd: root, stdio: 'ignore', env: { ...process.env, PORT: String(port), HOST: '127.0.0.1' } })
+  const server = await serve(4699, true)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-    for (let i = 0; i < 100; i++) {
-      try {
-        await page.goto(`http://127.0.0.1:${port}/`)
-        break
-      } catch { await new Promise((r) => setTimeout(r, 200)) }
-    }
+    await page.goto('http://127.0.0.1:4699/')
     await page.getByRole('button', { name: 'Play' }).click()
     await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { worst: number } } }).oleaje.live().worst > 0)
     await new Promise((r) => setTimeout(r, 5000))

@@ -124,6 +124,13 @@ describe('played filter', () => {
     expect(level(wanted)).toBeGreaterThan(level(wanted * 1.03))
     expect(level(wanted)).toBeGreaterThan(level(wanted / 1.03))
   })
+  it('a note lasts as long as it says, however many listen and whatever is edited meanwhile', () => {
+    const { p, audio } = played((q) => edited(q, addModulator('t', 'envelope', { id: 'e', params: { trigger: 0 } }), addModulator('t', 'notes', { id: 'n2' }), setNoteLine('t', line([[0, 1, 60, 1]]))))
+    const more = edited(p, addModulator('t', 'lfo', { id: 'x' }))
+    const gates: number[] = []
+    play({ project: p, audio }, 1, { 20: (e) => e.update(more), 60: (e) => e.update(p) }, (e) => gates.push(live(e, 'mod:n2.gate')), true)
+    expect(gates.filter((g) => g === 1).length * BLOCK / RATE).toBeCloseTo(0.5, 1)
+  })
   it('the lowest or the highest of a chord leads', () => {
     for (const [leads, note] of [[0, 64], [1, 60], [2, 67]] as const) {
       const { p, audio } = played((q) => edited(q, setParam('n', 'leads', leads), setNoteLine('t', line([[0, 4, 60, 1], [0.1, 4, 67, 1], [0.2, 4, 64, 1]]))))
@@ -297,12 +304,12 @@ describe('modulators', () => {
     found.forEach((t, i) => expect(Math.abs(t - struck[i]!)).toBeLessThan(0.004))
   })
   it('steps glide, skip by chance, walk to and fro, and stand on a scale', () => {
-    const lanes = { steps: [{ level: 0 }, { level: 1, glide: 0.5 }, { level: 0.4 }] }
+    const lanes = { steps: [{ level: 0, glide: 0 }, { level: 1, glide: 0.5 }, { level: 0.4, glide: 0 }] }
     const y = modulatorRig('steps', { length: 1 }, { lanes }).run(2)
     expect(y[Math.round(RATE * 0.625)]).toBeCloseTo(0.5, 2)
     const fro = modulatorRig('steps', { length: 1, direction: 2 }, { lanes: { steps: [0, 0.5, 1].map((level) => ({ level })) } }).run(4)
     expect([0, 1, 2, 3, 4].map((n) => fro[Math.round((n + 0.5) * RATE / 2)])).toEqual([0, 0.5, 1, 0.5, 0])
-    const kept = modulatorRig('steps', { length: 1 }, { lanes: { steps: [{ level: 0.2 }, { level: 0.9, chance: 0 }] } }).run(4)
+    const kept = modulatorRig('steps', { length: 1 }, { lanes: { steps: [{ level: 0.2, chance: 1 }, { level: 0.9, chance: 0 }] } }).run(4)
     expect(new Set(Array.from(kept, (v) => v.toFixed(3)))).toEqual(new Set(['0.200']))
     const tuned = modulatorRig('steps', { length: 0.25, scale: 6, span: 12, root: 0 }, { lanes: { steps: Array.from({ length: 16 }, (_, i) => ({ level: i / 15 })) } }).run(2)
     for (const v of tuned) expect([0, 2, 4, 6, 8, 10, 12].some((d) => Math.abs(v * 12 - d) < 1e-6)).toBe(true)

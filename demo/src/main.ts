@@ -5,7 +5,9 @@ import { fileURLToPath } from 'node:url'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { readWav, writeWav } from '@oleaje/core/formats/wav'
 import { tapes } from './night-ferry'
-import { type DemoSound, nightFerry } from './project'
+import type { DemoSound } from './assemble'
+import { motionStudies } from './motion-studies'
+import { nightFerry } from './project'
 
 const folder = join(dirname(fileURLToPath(import.meta.url)), '..', 'assets')
 mkdirSync(folder, { recursive: true })
@@ -19,6 +21,7 @@ for (const tape of tapes) {
   sounds.push({ file: tape.file, title: tape.title, hash, frames: audio.channels[0]?.length ?? 0, channels: audio.channels.length })
   console.log(`${tape.title}: ${(wav.length / 1024).toFixed(0)} kB`)
 }
-writeFileSync(join(folder, 'night-ferry.json'), `${JSON.stringify(nightFerry(sounds), null, 1)}\n`)
-writeFileSync(join(folder, 'catalogue.json'), `${JSON.stringify({ projects: [{ id: 'night-ferry', name: 'Night Ferry', file: 'night-ferry.json' }], sounds }, null, 1)}\n`)
+const projects = [nightFerry(sounds), motionStudies(sounds)]
+for (const p of projects) writeFileSync(join(folder, `${p.id}.json`), `${JSON.stringify(p, null, 1)}\n`)
+writeFileSync(join(folder, 'catalogue.json'), `${JSON.stringify({ projects: projects.map(({ id, name }) => ({ id, name, file: `${id}.json` })), sounds }, null, 1)}\n`)
 console.log('Night Ferry is written to demo/assets.')

@@ -1,29 +1,11 @@
-import { apply, addLink, addModulator, type Edit } from '@oleaje/core/project/edits'
-import { newBranch, newEffect, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
-import type { ChainNode, Project, Track } from '@oleaje/core/project/schema'
-import { findTarget } from '@oleaje/core/project/targets'
-import { toPlace } from '@oleaje/core/units/scale'
+import { addModulator, addSection, setData } from '@oleaje/core/project/edits'
+import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import type { Project, Track } from '@oleaje/core/project/schema'
+import { type DemoSound, assemble, linkValue as link, loopTrack } from './assemble'
 
-/** One sound of the demo as the project lists it. */
-export interface DemoSound { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number }
-
-/**
- * The demo project, from its sounds. Ids are fixed words, so that the file is the same each time it is made.
- */
+/** The demo project, from its sounds. */
 export function nightFerry(sounds: readonly DemoSound[]): Project {
-  const sound = (file: string): DemoSound => {
-    const found = sounds.find((s) => s.file === file)
-    if (!found) throw new RangeError(`The demo has no sound “${file}”.`)
-    return found
-  }
-  let links = 0
-  const track = (id: string, file: string, level: number, nodes: ChainNode[]): Track => {
-    const s = sound(file)
-    const t = newTrack(s.title, newSource('loop', { tempo: 96 }, s.hash, `${id}-source`), id)
-    t.params.level = level
-    t.a.nodes = nodes
-    return t
-  }
+  const track = (id: string, file: string, level: number, nodes: Track['a']['nodes']): Track => loopTrack(sounds, id, sounds.find((s) => s.file === file)?.title ?? file, file, level, nodes)
   const high = newBranch('dirty copy', -9, 'kit-dirty')
   high.nodes = [newEffect('drive', { quality: 2, drive: 24, curve: 1, output: -10 }, 'kit-drive'), newEffect('filter', { cutoff: 1400, resonance: 1.2, shape: 1 }, 'kit-band')]
   const lineIn: Track = { ...newTrack('Line in', { ...newSource('input', {}, null, 'line-source'), device: 'simulated' }, 'line'), params: { level: -6, pan: 0, mute: 0 } }
@@ -31,15 +13,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
   const pump = newEffect('compressor', { threshold: -22, ratio: 3, attack: 0.005, release: 0.12, makeup: 2 }, 'bass-comp')
   pump.sidechain = { track: 'kit', point: 'before' }
 
-  let project: Project = {
-    ...newProject('Night Ferry'), id: 'night-ferry', tempo: 96, loop: { on: true, start: 0, end: 16 },
-    audio: Object.fromEntries(sounds.filter((s) => s.file !== 'line-in').map((s) => [s.hash, { name: s.title, frames: s.frames, channels: s.channels, sampleRate: 48_000 }])),
-  }
-  const mix = project.tracks[0] as Track
-  mix.id = 'mix'
-  mix.params.level = 0
-  mix.a.nodes = [newEffect('compressor', { threshold: -14, ratio: 2, knee: 10, attack: 0.03, release: 0.2, makeup: 1.5 }, 'mix-comp')]
-  project.tracks = [
+  const tracks = [
     track('kit', 'deck-kit', -4, [newSplit([newBranch('straight', 0, 'kit-straight'), high], 'kit-split'), newEffect('compressor', { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 }, 'kit-comp')]),
     track('guitar', 'rope-guitar', -1, [newEffect('filter', { cutoff: 2400, resonance: 1.4, shape: 0.2 }, 'guitar-filter'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 }, 'guitar-delay')]),
     track('pad', 'fog-pad', 3, [
@@ -52,22 +26,17 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     track('keys', 'galley-keys', -1.5, [newEffect('filter', { cutoff: 1500, resonance: 3, shape: 0.7, output: 4 }, 'keys-filter'), newEffect('delay', { sync: 1, length: 1 / 3, feedback: 0.3, wet: 0.25, path: 1 }, 'keys-delay')]),
     track('horn', 'foghorn-voice', -5, [newEffect('filter', { cutoff: 900, resonance: 1.6, shape: 0.4 }, 'horn-filter'), newEffect('delay', { sync: 1, length: 1.5, feedback: 0.62, saturation: 6, wet: 0.4, highCut: 2400 }, 'horn-delay')]),
     lineIn,
-    mix,
   ]
-  const link = (source: string, owner: string, param: string, low: number, high: number, mode: 'floating' | 'fixed' = 'floating'): Edit => (p) => {
-    const found = findTarget(p, { owner, param })
-    if (!found) throw new RangeError(`The demo links to nothing: ${owner}.${param}`)
-    addLink(source, { owner, param }, toPlace(found.spec, low), toPlace(found.spec, high), { id: `link-${++links}`, mode })(p)
-  }
-  const edits: Edit[] = [
+  return assemble({ id: 'night-ferry', name: 'Night Ferry', sounds, tracks, mix: [newEffect('compressor', { threshold: -14, ratio: 2, knee: 10, attack: 0.03, release: 0.2, makeup: 1.5 }, 'mix-comp')], edits: [
     addModulator('pad', 'lfo', { id: 'tide', name: 'Slow tide', params: { rate: 0.18 } }),
-    addModulator('pad', 'lfo', { id: 'gulls', name: 'Gulls', params: { shape: 6, sync: 1, length: 1.5 } }),
+    addModulator('pad', 'drift', { id: 'gulls', name: 'Gulls', params: { kind: 0, speed: 0.9, roam: 0.4 } }),
     addModulator('pad', 'follower', { id: 'kit-follower', name: 'Kit follower', params: { attack: 0.004, release: 0.18, sensitivity: 6 }, listens: { track: 'kit', point: 'after' } }),
     addModulator('pad', 'macro', { id: 'haze', name: 'Haze', params: { value: 0.4 } }),
     addModulator('guitar', 'lfo', { id: 'rope', name: 'Rope swing', params: { shape: 1, sync: 1, length: 6 } }),
     addModulator('bass', 'follower', { id: 'thump', name: 'Thump', params: { attack: 0.003, release: 0.14, sensitivity: 3 }, listens: { track: 'kit', point: 'before' } }),
-    addModulator('keys', 'lfo', { id: 'galley-steps', name: 'Galley steps', params: { shape: 5, sync: 1, length: 0.5 } }),
-    addModulator('horn', 'lfo', { id: 'swell', name: 'Swell', params: { sync: 1, length: 32, phase: 0.75 } }),
+    addModulator('keys', 'steps', { id: 'galley-steps', name: 'Galley steps', params: { length: 0.5 } }),
+    addModulator('horn', 'curve', { id: 'swell', name: 'Swell', params: { length: 14 } }),
+    setData('swell', 'points', [{ x: 0, y: 0, bend: 0.3 }, { x: 7, y: 1, bend: -0.3 }, { x: 14, y: 0, bend: 0 }]),
     addModulator('kit', 'macro', { id: 'grit', name: 'Grit', params: { value: 0.35 } }),
     link('tide', 'pad-filter', 'cutoff', 420, 3400),
     link('kit-follower', 'pad-filter', 'resonance', 2.6, 1.4),
@@ -82,8 +51,6 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     link('swell', 'horn-filter', 'cutoff', 500, 2200),
     link('grit', 'kit-dirty', 'level', -24, -3, 'fixed'),
     link('grit', 'kit-drive', 'drive', 12, 36, 'fixed'),
-  ]
-  for (const edit of edits) project = apply(project, edit).next
-  return project
+    addSection({ id: 'section-harbour', name: 'Harbour', start: 0, end: 8 }), addSection({ id: 'section-open-water', name: 'Open water', start: 8, end: 16 }),
+  ] })
 }
-

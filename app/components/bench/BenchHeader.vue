@@ -9,6 +9,12 @@ const session = useSession()
 const { doc, bench } = session
 const saved = computed(() => ({ 'saved': 'saved', 'saving': 'saving…', 'unsaved': 'saving…', 'memory only': 'not saved: in memory only', 'read only': 'read-only' })[doc.saveState])
 
+const views = [
+  { to: '/', name: 'Bench', key: 'B', tip: 'Build and listen' },
+  { to: '/timeline', name: 'Timeline', key: 'T', tip: 'Curves, sections, rides' },
+  { to: '/links', name: 'Links', key: 'K', tip: 'What moves what, over which range' },
+]
+
 async function toFile(): Promise<void> {
   try {
     const blob = await session.pack()
@@ -23,9 +29,12 @@ async function toFile(): Promise<void> {
 <template>
   <header class="flex h-[43px] items-center gap-3 border-b border-ink px-4">
     <h1 class="water-name text-[24px] font-medium leading-none">Oleaje</h1>
-    <input class="w-[130px] truncate bg-transparent text-second" :value="doc.project?.name" aria-label="Name of the project" @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))" @keydown.stop>
+    <input class="w-[104px] truncate bg-transparent text-second" :value="doc.project?.name" aria-label="Name of the project" @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))" @keydown.stop>
     <span class="text-[13px] text-second" role="status" data-testid="save-state">{{ saved }}</span>
-    <nav class="ml-2 flex gap-2" aria-label="Project">
+    <nav class="flex gap-1" aria-label="Views">
+      <NuxtLink v-for="v in views" :key="v.to" :to="v.to" class="px-2 py-1 font-medium" active-class="view-now" :title="`${v.tip} (${v.key})`">{{ v.name }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span></NuxtLink>
+    </nav>
+    <nav class="flex gap-1" aria-label="Project">
       <button class="plain-button" title="Open, new, demo" @click="bench.dialog = 'projects'">Projects</button>
       <button class="plain-button" title="The project with its sounds as one zip file (Ctrl+S)" data-action="save-file" @click="toFile">Save to file</button>
       <button class="plain-button" title="Print to a WAV file (R)" @click="bench.dialog = 'render'">Render</button>
@@ -48,3 +57,7 @@ async function toFile(): Promise<void> {
     <button class="small-button" title="All keys (?)" aria-label="Keys" @click="bench.dialog = 'keys'">?</button>
   </header>
 </template>
+
+<style scoped>
+.view-now { border-bottom: 3px solid var(--magenta); }
+</style>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { modulatorDefinition, modulators as kinds } from '@oleaje/core/modulators/index'
-import { duplicateModulator, removeModulator, rename, setListens } from '@oleaje/core/project/edits'
+import { modulators as kinds } from '@oleaje/core/modulators/index'
+import { setParam } from '@oleaje/core/project/edits'
+import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
-import { formatValue } from '@oleaje/core/units/text'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
@@ -13,22 +13,15 @@ const { doc, bench } = session
 const macros = computed(() => bench.track?.modulators.filter((m) => m.type === 'macro') ?? [])
 const motions = computed(() => bench.track?.modulators.filter((m) => m.type !== 'macro') ?? [])
 const linkCount = (id: string): number => doc.project?.links.filter((l) => l.source === id).length ?? 0
+const isSwitch = (m: Modulator): boolean => m.params.mode === 1
 const lit = (m: Modulator): boolean => {
   const t = bench.pointed?.target
-  return bench.pointed?.modulator === m.id || (!!t && !!doc.project?.links.some((l) => l.source === m.id && `${l.target.owner}.${l.target.param}` === t))
-}
-
-function describe(m: Modulator): string {
-  const d = modulatorDefinition(m.type)
-  if (!d) return m.type
-  const show = (k: string): string => (d.params[k] ? formatValue(d.params[k], m.params[k] ?? d.params[k].default) : '')
-  if (m.type === 'lfo') return `LFO · ${show('shape')} · ${(m.params.sync ?? 0) >= 0.5 ? show('length') : show('rate')}`
-  if (m.type === 'follower') return `follows ${doc.project?.tracks.find((t) => t.id === m.listens?.track)?.name ?? 'nothing'} · ${show('attack')} / ${show('release')}`
-  return d.name
+  return bench.pointed?.modulator === m.id || (!!t && !!doc.project?.links.some((l) => l.source === m.id && gaugeKey(l.target.owner, pathOf(l.target)) === t))
 }
 
 function take(m: Modulator): void {
   bench.inHand = bench.inHand === m.id ? null : m.id
+  bench.handOutput = null
   bench.traced = m.id
 }
 
@@ -43,12 +36,6 @@ function grab(e: PointerEvent, m: Modulator): void {
     setTimeout(() => { bench.carried = null })
   }, { once: true })
 }
-
-function listen(m: Modulator, value: string): void {
-  const [track, point] = value.split(':')
-  doc.edit('Change what it follows', setListens(m.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null))
-}
-const shownParams = (m: Modulator): string[] => Object.keys(modulatorDefinition(m.type)?.params ?? {}).filter((k) => m.type !== 'lfo' || k !== ((m.params.sync ?? 0) >= 0.5 ? 'rate' : 'length'))
 </script>
 
 <template>
@@ -57,11 +44,15 @@ const shownParams = (m: Modulator): string[] => Object.keys(modulatorDefinition(
     <div class="flex flex-wrap gap-x-2 gap-y-3 border-b border-line px-3 pb-2">
       <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
       <div v-for="m in macros" :key="m.id" class="flex w-[62px] flex-col items-center" :class="{ 'bg-shoal': lit(m) }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
-        <MacroStaff :owner="m.id" :name="m.name" :hue="m.hue" />
-        <button class="mt-1 flex max-w-full items-center gap-1" :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`" :aria-pressed="bench.inHand === m.id" @click="take(m)" @pointerdown="grab($event, m)">
+        <button
+          v-if="isSwitch(m)" class="flex h-[62px] w-[34px] flex-col border border-ink" role="switch" :aria-checked="(m.params.value ?? 0) >= 0.5" :aria-label="`Macro ${m.name}`" :title="`${m.name}: a switch with two states`"
+          :data-gauge="gaugeKey(m.id, 'value')" @click="doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', (m.params.value ?? 0) >= 0.5 ? 0 : 1))"
+        ><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" /><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" /></button>
+        <MacroStaff v-else :owner="m.id" :name="m.name" :hue="m.hue" />
+        <button class="mt-1 flex max-w-full touch-none items-center gap-1" :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`" :aria-label="`Take ${m.name} in hand`" :aria-pressed="bench.inHand === m.id" @click="take(m)" @pointerdown="grab($event, m)">
           <Badge :letter="m.letter" :hue="m.hue" small /><span class="truncate text-[13px] font-semibold">{{ m.name }}</span>
         </button>
-        <span class="text-[12px] text-second">{{ linkCount(m.id) }} links</span>
+        <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} links</button>
       </div>
     </div>
     <header class="flex items-center justify-between px-3 pb-1 pt-2">
@@ -74,35 +65,6 @@ const shownParams = (m: Modulator): string[] => Object.keys(modulatorDefinition(
       </Menu>
     </header>
     <p v-if="!motions.length" class="px-3 text-[13px] text-second">Nothing moves on this track yet. Add an LFO, or press M on a gauge.</p>
-    <article
-      v-for="m in motions" :key="m.id" class="border-b border-line px-2 py-[6px]" :class="{ 'bg-shoal': lit(m) || bench.inHand === m.id }"
-      @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null"
-    >
-      <div class="flex items-center gap-2">
-        <button :title="`Take ${m.name} in hand (G, ${m.letter}), or drag it onto a gauge or an effect`" :aria-label="`Take ${m.name} in hand`" :aria-pressed="bench.inHand === m.id" class="touch-none" :class="{ 'outline-2 outline-magenta rounded-full': bench.inHand === m.id }" @click="take(m)" @pointerdown="grab($event, m)">
-          <Badge :letter="m.letter" :hue="m.hue" />
-        </button>
-        <button class="min-w-0 flex-1 text-left" :aria-expanded="bench.openModulators.includes(m.id)" @click="bench.toggleOpen(m.id); bench.traced = m.id">
-          <span class="water-name block truncate text-[16px] leading-tight">{{ m.name }}</span>
-          <span class="block truncate text-[12px] text-second">{{ describe(m) }}</span>
-        </button>
-        <ModulatorTrace :modulator="m" />
-      </div>
-      <div v-if="bench.openModulators.includes(m.id)" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
-        <label v-if="modulatorDefinition(m.type)?.listens" class="flex items-center gap-2 py-1 text-[13px]">follows
-          <select class="field min-w-0 flex-1" :value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''" @change="listen(m, ($event.target as HTMLSelectElement).value)">
-            <option value="">nothing</option>
-            <template v-for="t in doc.project?.tracks" :key="t.id"><option :value="`${t.id}:before`">{{ t.name }}, before</option><option :value="`${t.id}:after`">{{ t.name }}, after</option></template>
-          </select>
-        </label>
-        <MiniGauge v-for="k in shownParams(m)" :key="k" :owner="m.id" :param="k" />
-        <div class="flex flex-wrap gap-1 py-1">
-          <input class="field water-name w-full" :value="m.name" aria-label="Name of the modulator" @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
-          <button class="small-button" title="A copy with the same links" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, true))">Copy with links</button>
-          <button class="small-button" title="A copy that moves nothing yet" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, false))">Copy</button>
-          <button class="small-button" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">Remove</button>
-        </div>
-      </div>
-    </article>
+    <ModulatorCard v-for="m in motions" :key="m.id" :modulator="m" :lit="lit(m)" @take="take(m)" @grab="grab($event, m)" />
   </section>
 </template>

@@ -4,27 +4,19 @@ import { setLoop } from '@oleaje/core/project/edits'
 import { computed, ref, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
+import { useWave, wavePlace } from '../../composables/useWave'
 
 /** The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator below. */
 const session = useSession()
 const { doc, bench, host } = session
 const root = ref<HTMLElement | null>(null)
-const peaks = ref<Float32Array | null>(null)
+const peaks = useWave(() => bench.track)
 /** What the traced modulator did, by place on the lane; NaN where it was not heard yet. */
 const history = new Float32Array(600)
 
 const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
 const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced))
 
-watch(() => [bench.track?.source?.audio, doc.project?.id] as const, async ([hash]) => {
-  peaks.value = null
-  const find = async (tries: number): Promise<void> => {
-    const sound = hash ? host.sound(hash) : undefined
-    if (sound?.channels[0]) peaks.value = await session.heavy.peaks(sound.channels[0], 4096)
-    else if (hash && tries > 0) setTimeout(() => void find(tries - 1), 200)
-  }
-  await find(50)
-}, { immediate: true })
 watch(() => [bench.traced, modulator.value?.params, length.value], () => history.fill(NaN), { immediate: true })
 
 const canvas = useCanvas(({ g, width, height, color }) => {
@@ -56,16 +48,12 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   if (ref && peaks.value && source) {
     const table = peaks.value
     const loudest = Math.max(0.05, ...table)
-    const varispeed = (source.params.play ?? 0) === 1 ? project.tempo / (source.params.tempo ?? project.tempo) : 1
-    const speed = varispeed * 2 ** ((source.params.tune ?? 0) / 12)
-    const from = (source.params.start ?? 0) * ref.frames
-    const span = Math.max(64, ((source.params.end ?? 1) - (source.params.start ?? 0)) * ref.frames)
+    const shareAt = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
     g.fillStyle = color('deep')
     g.globalAlpha = 0.85
     const n = table.length
     for (let px = 0; px < width; px++) {
-      const at = (px / width * beats * 60 / project.tempo * project.sampleRate * speed) % span + from
-      const v = (table[Math.min(n - 1, Math.floor(at / ref.frames * n))] ?? 0) / loudest
+      const v = (table[Math.min(n - 1, Math.floor(shareAt(px / width * beats) * n))] ?? 0) / loudest
       g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
     }
     g.globalAlpha = 1

@@ -13,7 +13,12 @@ const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle
 async function refresh(): Promise<void> {
   kept.value = await listProjects().catch(() => [])
 }
-onMounted(refresh)
+const demos = ref<{ id: string, name: string }[]>([])
+onMounted(async () => {
+  await refresh()
+  const found = await fetch('/api/demo').then((r) => r.json() as Promise<{ projects: { id: string, name: string }[] }>).catch(() => undefined)
+  demos.value = found?.projects ?? []
+})
 
 async function go(what: () => Promise<void>): Promise<void> {
   try {
@@ -42,6 +47,7 @@ async function remove(id: string): Promise<void> {
       <button class="plain-button" @click="fromFile">From a file…</button>
       <button class="plain-button" @click="go(() => session.openDemo(true))">Demo afresh</button>
     </div>
+    <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]"><span class="text-second">Shipped with Oleaje:</span><button v-for="d in demos" :key="d.id" class="small-button" @click="go(() => session.openDemo(false, d.id))">{{ d.name }}</button></div>
     <ul class="max-h-[45vh] overflow-y-auto">
       <li v-for="p in kept" :key="p.id" class="flex items-center gap-2 border-b border-dotted border-line py-1">
         <button class="flex-1 text-left" :class="{ 'font-semibold': p.id === doc.project?.id }" @click="go(() => session.openStored(p.id))">{{ p.name }}</button>

@@ -36,7 +36,7 @@ const handHue = computed(() => {
   const id = bench.inHand ?? bench.carried
   return doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.hue ?? 0
 })
-const tip = computed(() => `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
+const tip = computed(() => `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; W records a ride; I lets a device steer it; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
 
 useFrame(() => {
   if (!dot.value || !staff.value) return
@@ -65,6 +65,7 @@ function track(e: PointerEvent, move: (e: PointerEvent) => void, done: (e: Point
 function press(e: PointerEvent): void {
   if (e.button !== 0) return
   const start = placeAt(e)
+  if (bench.repointing) return p.repoint()
   if (bench.inHand) {
     const hand = bench.inHand
     drawn.value = { from: start, to: start }
@@ -89,7 +90,7 @@ function press(e: PointerEvent): void {
       if (moved) p.setAt(at)
     }, () => {
       doc.endGesture()
-      if (!moved) bench.marked = isMarked.value ? bench.marked.filter((k) => k !== p.key.value) : [...bench.marked, p.key.value]
+      if (!moved) mark()
     })
     return
   }
@@ -98,6 +99,11 @@ function press(e: PointerEvent): void {
   track(e, (m) => {
     p.setAt(m.shiftKey ? p.place.value + m.movementX / (staff.value?.clientWidth ?? 200) / 10 : placeAt(m))
   }, () => doc.endGesture())
+}
+
+/** Marks the gauge, so that it is linked together with others. */
+function mark(): void {
+  bench.marked = isMarked.value ? bench.marked.filter((k) => k !== p.key.value) : [...bench.marked, p.key.value]
 }
 
 /** Drags one end of a link's range. */
@@ -148,8 +154,12 @@ function keydown(e: KeyboardEvent): void {
     case 'Home': p.setAt(0); break
     case 'End': p.setAt(1); break
     case 'Backspace': case 'Delete': p.reset(); break
-    case 'Enter': bench.inHand ? p.link(bench.inHand) : startTyping(); break
+    case 'Enter': bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : startTyping(); break
     case 'm': case 'M': emit('ask'); break
+    case ' ':
+      if (!e.shiftKey) return
+      mark()
+      break
     default: return
   }
   e.preventDefault()
@@ -187,7 +197,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
   >
     <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
     <div ref="staff" class="relative h-[26px] touch-none select-none" @pointerup="release">
-      <div class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal" :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried }" />
+      <div class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal" :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }" />
       <div class="absolute top-[8px] left-0 h-[9px] bg-deep" :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }" />
       <div class="absolute inset-x-0 top-[17px] h-[5px]" style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)" />
       <div
@@ -208,7 +218,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
           :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`" :aria-valuemin="0" :aria-valuemax="100"
           :aria-valuenow="Math.round(l.ends[which] * 100)" :aria-valuetext="endText(l.ends[which])"
           :title="`${l.modulator?.name ?? ''}: ${which === 'from' ? 'at its lowest' : 'at its highest'} ${endText(l.ends[which])}`"
-          :style="{ left: `${l.ends[which] * 100}%` }" @pointerdown="pressEnd($event, l.link.id, which)" @keydown="endKey($event, l.link.id, which, l.ends[which])"
+          :style="{ left: `${l.ends[which] * 100}%` }" @pointerdown="pressEnd($event, l.link.id, which)" @dblclick.stop="startTyping" @keydown="endKey($event, l.link.id, which, l.ends[which])"
         ><i class="mx-auto block h-full w-[2px]" :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }" /></span>
       </template>
       <div

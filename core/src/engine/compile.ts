@@ -110,6 +110,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   }
   const wiring: (() => void)[] = []
   const finish: (() => void)[] = []
+  const none: LinkState[] = []
 
   /** Connects the links that act on an owner's parameters. */
   function wire(draft: Draft, owner: string, set: ParamSet) {
@@ -145,7 +146,10 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
         })
       }
     }
-    finish.push(() => { for (const [name, state] of Object.entries(set.byName)) state.setLinks(byParam.get(name) ?? []) })
+    const acting = linksTo.has(owner)
+    if (!acting && !set.linked) return
+    set.linked = acting
+    finish.push(() => { for (const [name, state] of Object.entries(set.byName)) state.setLinks(byParam.get(name) ?? none) })
   }
 
   /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
@@ -280,11 +284,19 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
       })
     }
     if (definition.notes) {
-      const line = add(`notes:${track.id}`, null, (s): s is NoteLineStep => s instanceof NoteLineStep, () => new NoteLineStep(song))
-      line.step.set(track.line)
-      step.notes = line.step.out
-      draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line.draft, late: false, crossing: false, attach: () => {} })
+      const line = noteLine(track)
+      step.notes = (line.step as NoteLineStep).out
+      draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line, late: false, crossing: false, attach: () => {} })
     }
+  }
+
+  /** The one player of a track's notes, however many listen to it. */
+  function noteLine(track: Track): Draft {
+    const known = drafts.get(`notes:${track.id}`)
+    if (known) return known
+    const line = add(`notes:${track.id}`, null, (s): s is NoteLineStep => s instanceof NoteLineStep, () => new NoteLineStep(song))
+    line.step.set(track.line)
+    return line.draft
   }
 
   function addTrack(track: Track, head: Draft): Draft {

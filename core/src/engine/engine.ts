@@ -4,6 +4,7 @@ import type { AudioData } from '../sources/definition'
 import { type StereoBlock, stereoBlock } from './block'
 import { type Plan, compile, structureOf } from './compile'
 import { SafetyLimiter } from './limiter'
+import type { ParamSet } from './param-set'
 import { Probe } from './probe'
 import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
@@ -23,11 +24,13 @@ export interface Monitor {
   readonly upTo: string | null
   /** Level-matching factor of the selected track, linear. */
   readonly match: { readonly track: string, readonly gain: number } | null
+  /** Modulator heard alone: all others that are not moved by hand stand still. */
+  readonly alone: string | null
   /** What the listening panel shows. */
   readonly probe: { readonly track: string, readonly modulator: string | null } | null
 }
 
-export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, match: null, probe: null }
+export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, match: null, alone: null, probe: null }
 
 /** Blocks for which an effect that is about to go fades out first. */
 const LEAVING_BLOCKS = 7
@@ -63,6 +66,9 @@ export class Engine {
   private blocks = 0
   private readonly limiter: SafetyLimiter
   private readonly probe: Probe
+  private reportDue = false
+  /** Counts how often it has been worked out anew which live value stands where. */
+  reports = 0
   private probed: { fader: FaderStep, modulator: ModulatorStep | null } | null = null
   private readonly silence = stereoBlock()
   // live values, prepared when the plan is made, so that writing them allocates nothing
@@ -71,8 +77,7 @@ export class Engine {
   private effectSteps: EffectStep[] = []
   private tripSlots = new Int32Array(0)
   private readSlots: Int32Array[] = []
-  private liveParams: { live: number }[] = []
-  private paramSlots = new Int32Array(0)
+  private liveSets: ParamSet[] = []
   private modulatorSteps: ModulatorStep[] = []
   private modulatorSlots: Int32Array[] = []
   private modulatorReads: Int32Array[] = []
@@ -173,7 +178,8 @@ export class Engine {
 
   /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
   process(left: Float32Array, right: Float32Array): void {
-    if (this.awaited && --this.awaitedBlocks <= 0) this.adoptAwaited()
+    const adopted = this.awaited !== null && --this.awaitedBlocks <= 0
+    if (adopted) this.adoptAwaited()
     this.transport.advance()
     const { plan, mix } = this
     if (!plan) {
@@ -191,6 +197,11 @@ export class Engine {
     this.out.right = right
     if (this.options.looping !== false) {
       this.limiter.process(this.out)
+      if (this.reportDue && !adopted) {
+        this.reportDue = false
+        this.prepareReport()
+        this.reports++
+      }
       this.report()
     }
   }
@@ -203,8 +214,9 @@ export class Engine {
       sampleRate: this.options.sampleRate, song: this.transport.song, input: this.input, audio: this.options.audio, compensate: !this.armed,
     }, kept)
     this.adoptValues(project)
-    this.prepareReport()
     this.applyMonitor()
+    // live values may come a block later: an edit must not cost one block more than it has to
+    this.reportDue = true
   }
 
   private adoptAwaited(): void {
@@ -269,6 +281,14 @@ export class Engine {
         }
       }
     }
+    for (const [key, step] of plan.steps) {
+      if (!(step instanceof ModulatorStep)) continue
+      const held = monitor.alone !== null && !step.definition.byHand && key.slice(4).split('~')[0] !== monitor.alone
+      if (held === step.held) continue
+      step.held = held
+      // what moves again goes on from where it stood
+      for (const set of plan.params.values()) set.soften()
+    }
     const probe = monitor.probe
     const fader = probe && plan.steps.get(`track:${probe.track}`)
     const modulator = probe?.modulator ? plan.steps.get(`mod:${probe.modulator}`) : null
@@ -286,9 +306,10 @@ export class Engine {
     this.effectSteps = fx.map(([, step]) => step)
     this.tripSlots = Int32Array.from(fx, ([key]) => slots.of(`trips:${key}`))
     this.readSlots = fx.map(([key, step]) => Int32Array.from(step.definition.readouts ?? [], (name) => slots.of(`read:${key}:${name}`)))
-    const live = [...plan.params].flatMap(([owner, set]) => Object.entries(set.byName).map(([name, state]) => ({ key: `live:${owner}.${name}`, state })))
-    this.liveParams = live.map((l) => l.state)
-    this.paramSlots = Int32Array.from(live, (l) => slots.of(l.key))
+    this.liveSets = [...plan.params].map(([owner, set]) => {
+      set.slots ??= Int32Array.from(Object.keys(set.byName), (path) => slots.of(`live:${owner}.${path}`))
+      return set
+    })
     // copies within a fan show nothing of their own
     const mods = [...plan.steps].filter((e): e is [string, ModulatorStep] => e[1] instanceof ModulatorStep && !e[0].includes('~'))
     this.modulatorSteps = mods.map(([, step]) => step)
@@ -300,7 +321,10 @@ export class Engine {
   private report(): void {
     const { values } = this.telemetry
     for (let i = 0; i < this.peakSteps.length; i++) if (this.peakSlots[i] >= 0) values[this.peakSlots[i]] = this.peakSteps[i].peak
-    for (let i = 0; i < this.liveParams.length; i++) if (this.paramSlots[i] >= 0) values[this.paramSlots[i]] = this.liveParams[i].live
+    for (let i = 0; i < this.liveSets.length; i++) {
+      const { all, slots } = this.liveSets[i]
+      if (slots) for (let k = 0; k < all.length; k++) if (slots[k] >= 0) values[slots[k]] = all[k].live
+    }
     for (let i = 0; i < this.modulatorSteps.length; i++) {
       const { outputs, processor } = this.modulatorSteps[i]
       const at = this.modulatorSlots[i]

@@ -17,6 +17,8 @@ export class ModulatorStep implements Step {
   inputs: (ModulatorInput | null)[]
   notes: NoteBlock = noNotes
   private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock, inputs: (ParamBlock | null)[], notes: NoteBlock, lanes: LaneBlocks }
+  /** Monitor state, never part of a render: stands still so that others are heard alone. */
+  held = false
   private data: unknown = null
 
   constructor(readonly definition: ModulatorDefinition, readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock, private readonly copied = false) {
@@ -35,6 +37,10 @@ export class ModulatorStep implements Step {
   run(): void {
     const { io, inputs } = this
     if (!this.copied) this.params.update()
+    if (this.held) {
+      for (let i = 0; i < this.outputs.length; i++) this.outputs[i].hold(this.outputs[i].value)
+      return
+    }
     io.side = this.listens ? this.listens.read() : silence
     for (let i = 0; i < inputs.length; i++) {
       const input = inputs[i]

@@ -14,6 +14,10 @@ export class ParamSet {
   readonly blocks: Record<string, ParamBlock> = {}
   readonly lanes: Record<string, Record<string, ParamBlock>[]> = {}
   readonly all: ParamState[] = []
+  /** Where the live values of `all` stand among all live values; worked out by whoever reports them. */
+  slots: Int32Array | null = null
+  /** Whether any link acts on any of them. */
+  linked = false
   private entries: Entry[] = []
   private readonly plain: readonly (readonly [string, Entry])[]
   private readonly items: Record<string, { readonly names: readonly (readonly [string, Entry])[], readonly blocks: Record<string, ParamBlock> }[]> = {}
@@ -29,6 +33,8 @@ export class ParamSet {
 
   /** Makes as many items in each lane as are stored. Those that stay keep their state. Allocates. */
   shape(lanes: LaneValues | undefined): void {
+    if (this.entries.length > 0 && Object.entries(this.laneSpecs).every(([lane, spec]) => this.items[lane]?.length === laneItems(spec, lanes?.[lane]).length)) return
+    this.slots = null
     const named = [...this.plain]
     for (const [lane, spec] of Object.entries(this.laneSpecs)) {
       const stored = laneItems(spec, lanes?.[lane])
@@ -57,6 +63,9 @@ export class ParamSet {
   set(values: Values, lanes?: LaneValues): void {
     for (const { state, read } of this.entries) state.set(read(values, lanes))
   }
+
+  /** Lets what moves go to wherever its links will have it without a step. */
+  soften(): void { for (const state of this.all) state.soften() }
 
   update(): void { for (let i = 0; i < this.all.length; i++) this.all[i].update() }
   reset(): void { for (const state of this.all) state.reset() }

@@ -47,6 +47,8 @@ export class ParamState {
     this.relinked = true
   }
 
+  soften(): void { if (this.links.length > 0) this.relinked = true }
+
   /** To the base at once, as at the start of playing. */
   reset(): void {
     this.glided = this.live = this.basePlace

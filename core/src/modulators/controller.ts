@@ -9,6 +9,7 @@ export const controller = defineModulator({
   name: 'Controller',
   tip: 'A control, wheel, pedal or key of a device as motion',
   outputs: ['value'],
+  byHand: true,
   params: {
     value: percent('Value', { default: 0, glide: 0, tip: 'Where the control stands; the device moves it' }),
     low: percent('Low', { default: 0, tip: 'Output at its lowest' }),

@@ -39,6 +39,8 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly listens?: boolean
   /** What each of the modulators that it works on is for. */
   readonly inputs?: readonly string[]
+  /** Moves only when somebody moves it, so it does not stand still when another is heard alone. */
+  readonly byHand?: boolean
   /** Whether it hears the notes of its track. */
   readonly notes?: boolean
   readonly create: (context: CreateContext) => ModulatorProcessor<P>

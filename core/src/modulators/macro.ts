@@ -8,6 +8,7 @@ export const macro = defineModulator({
   name: 'Macro',
   tip: 'One control that moves many through links',
   outputs: ['value'],
+  byHand: true,
   params: {
     value: percent('Value', { default: 0.5, glide: 0.02, tip: 'Where the macro stands' }),
     mode: choice('Mode', ['glides', 'switch'], 0, 'A gliding control, or a switch with two states'),

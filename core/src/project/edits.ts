@@ -1,6 +1,6 @@
 import { create } from 'mutative'
 import { modulatorDefinition } from '../modulators/index'
-import { fromPlace } from '../units/scale'
+import { fromPlace, toPlace } from '../units/scale'
 import { defaultsOf, newBranch, newGroup, newId, newModulator, newSplit, newTrack } from './new'
 import type { Branch, ChainNode, Control, Effect, Link, Listen, Modulator, NoteLine, Project, Section, Source, Target, Track } from './schema'
 import { pathOf } from './param-path'
@@ -386,6 +386,36 @@ export const setLinkTarget = (id: string, target: Target): Edit => (p) => {
   }
   link.target = target
   if (target.lane === undefined || target.index !== undefined) link.fan = null
+}
+
+/**
+ * Points the links of a modulator at another place: a single one at the parameter given, several at those of the same
+ * names on its owner; a link to what that owner does not have stays where it is.
+ */
+export const pointLinks = (modulator: string, target: Target): Edit => (p) => {
+  const own = p.links.filter((l) => l.source === modulator && l.id !== target.owner)
+  const first = own[0]
+  if (own.length === 1 && first) return setLinkTarget(first.id, target)(p)
+  for (const link of own) if (link.target.owner === first?.target.owner) setLinkTarget(link.id, { ...link.target, owner: target.owner })(p)
+}
+
+/**
+ * Teaches a macro one end of what it does to a parameter: with the macro at that end, the parameter stands at `place`. A
+ * parameter that it did not move before keeps its base at the other end.
+ */
+export const learnEnd = (macro: string, target: Target, end: 'from' | 'to', place: number): Edit => (p) => {
+  const found = findTarget(p, target)
+  if (!found || target.owner === macro) return
+  const known = (): Link | undefined => p.links.find((l) => l.source === macro && sameTarget(l.target, target))
+  if (!known()) {
+    const base = toPlace(found.spec, found.base)
+    addLink(macro, target, base, base, { mode: 'fixed' })(p)
+  }
+  const link = known()
+  if (!link) return
+  const now = linkEnds({ ...link, amount: 1 }, found.spec, found.base)
+  const ends = { ...now, [end]: Math.min(1, Math.max(0, place)) }
+  Object.assign(link, { mode: 'fixed', amount: 1 }, endsToStore('fixed', found.spec, found.base, ends.from, ends.to))
 }
 
 /** Moves the ends of a link to places of its target's staff, whatever its mode. */

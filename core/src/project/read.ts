@@ -47,8 +47,8 @@ const listOf = (raw: Raw, key: string): Raw[] => (Array.isArray(raw[key]) ? (raw
 const migrations: Record<number, (old: Raw) => Raw> = {
   // Notes became a line with its own length, quantising got a kind, and curve lanes became modulators.
   1: (old) => {
-    const { curves: _, ...rest } = old
     const curves = listOf(old, 'curves')
+    const rest = Object.fromEntries(Object.entries(old).filter(([key]) => key !== 'curves'))
     const tracks = listOf(old, 'tracks').map(({ notes, ...track }) => ({ ...track, line: Array.isArray(notes) && notes.length ? { length: 0, notes } : null }))
     const home = tracks[tracks.length - 1] as Raw | undefined
     if (home && curves.length) {

@@ -144,6 +144,8 @@ function parseLength(t: string): number | undefined {
 function formatLength(value: number): string {
   const known = noteLengths.find((n) => Math.abs(n.beats / value - 1) < 1e-6)
   if (known) return known.name
+  const bars = value / 4
+  if (bars >= 2 && Math.abs(bars * 8 - Math.round(bars * 8)) < 1e-6) return `${Number(bars.toFixed(3))} bars`
   for (const d of [4, 8, 16, 32]) {
     const n = value * d / 4
     if (Math.abs(n - Math.round(n)) < 1e-6) return `${Math.round(n)}/${d}`

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
+import { findTarget, ownerName, paramName } from '@oleaje/core/project/targets'
+import { setParam } from '@oleaje/core/project/edits'
+import { computed } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** States that are temporary and must not be forgotten: a modulator heard alone, a macro that learns, a ride, a control being learnt. */
+const { doc, bench, rides } = useSession()
+const modulator = (id: string | null): string => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.name ?? ''
+const gauge = (key: string): string => {
+  const [owner, path] = splitGaugeKey(key)
+  const found = doc.project && findTarget(doc.project, targetAt(owner, path))
+  return found ? `${paramName(found.owner, path).toLowerCase()} of ${ownerName(found.owner)}` : ''
+}
+const learning = computed(() => bench.learning)
+
+function learn(end: 'from' | 'to'): void {
+  const l = learning.value
+  if (!l) return
+  doc.edit('Move the macro', setParam(l.macro, 'value', end === 'to' ? 1 : 0))
+  bench.learning = { ...l, end }
+}
+</script>
+
+<template>
+  <div v-if="bench.alone || learning || bench.riding || bench.controlFor || bench.repointing" role="status" class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]">
+    <span v-if="learning" class="flex items-center gap-2">
+      <b class="water-name text-[15px]">{{ modulator(learning.macro) }}</b> learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
+      <button class="small-button" :aria-pressed="learning.end === 'from'" @click="learn('from')">Lowest</button>
+      <button class="small-button" :aria-pressed="learning.end === 'to'" @click="learn('to')">Highest</button>
+      <button class="small-button" title="Esc" @click="bench.learning = null">Done</button>
+    </span>
+    <span v-if="bench.riding" class="flex items-center gap-2"><span class="h-[10px] w-[10px] rounded-full bg-magenta" /> Recording the ride of {{ gauge(bench.riding) }}{{ bench.playing ? '' : ': press Play' }} <button class="small-button" title="W" @click="rides.end()">End the ride</button></span>
+    <span v-if="bench.repointing" class="flex items-center gap-2">Press the gauge that <b class="water-name text-[15px]">{{ modulator(bench.repointing) }}</b> shall move instead. <button class="small-button" title="Esc" @click="bench.repointing = null">Leave</button></span>
+    <span v-if="bench.alone" class="flex items-center gap-2"><b class="water-name text-[15px]">{{ modulator(bench.alone) }}</b> is heard alone; the others stand still. <button class="small-button" title="O" @click="bench.alone = null">All</button></span>
+    <span v-if="bench.controlFor" class="flex items-center gap-2">Move a control, play a note or press a key to steer {{ gauge(bench.controlFor) }}. <button class="small-button" title="Esc" @click="bench.controlFor = null">Leave</button></span>
+  </div>
+</template>

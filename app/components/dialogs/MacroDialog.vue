@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { removeLink, scaleAmounts, setParam, updateLink } from '@oleaje/core/project/edits'
+import { pathOf } from '@oleaje/core/project/param-path'
+import { computed, ref } from 'vue'
+import { readLinks, typeEnds } from '../../composables/useLink'
+import { sentence, useSession } from '../../composables/useSession'
+
+/** All that one macro or modulator moves: low and high of each, to be typed; learning both ends; parts taken out. */
+const props = defineProps<{ id: string }>()
+const session = useSession()
+const { doc, bench } = session
+const wrong = ref('')
+const m = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.id === props.id))
+const rows = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === props.id) : []))
+const factor = ref(0.8)
+
+function type(id: string, which: 'from' | 'to', e: Event): void {
+  try {
+    typeEnds(session, [id], which, (e.target as HTMLInputElement).value)
+    wrong.value = ''
+  } catch (error) {
+    wrong.value = sentence(error)
+  }
+}
+
+function learn(): void {
+  doc.edit('Move the macro', setParam(props.id, 'value', 0))
+  bench.learning = { macro: props.id, end: 'from' }
+  bench.dialog = ''
+}
+
+function jump(owner: string, path: string): void {
+  bench.dialog = ''
+  void session.showGauge(owner, path)
+}
+</script>
+
+<template>
+  <BaseDialog v-if="m" :title="`${m.name} moves`" wide @close="bench.dialog = ''">
+    <div class="mb-2 flex flex-wrap items-center gap-2">
+      <button v-if="m.type === 'macro'" class="plain-button" title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end" @click="learn">Learn both ends…</button>
+      <button v-if="m.type === 'macro'" class="plain-button" :aria-pressed="m.params.mode === 1" title="A switch with two states instead of a gliding control" @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))">Switch</button>
+      <span class="flex-1" />
+      <label class="text-[13px]">all amounts × <input v-model.number="factor" class="field w-[64px]" type="number" min="0" max="10" step="0.05" @keydown.stop></label>
+      <button class="plain-button" :disabled="!rows.length" title="Makes all of them move less or more at once" @click="doc.edit('Scale amounts', scaleAmounts(rows.map((r) => r.link.id), factor))">Scale</button>
+    </div>
+    <GaugeRow v-if="m.type === 'macro' && m.params.mode === 1" :owner="m.id" param="glide" />
+    <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
+    <table v-else class="w-full text-[13px]">
+      <thead><tr class="text-left text-second"><th class="font-normal">what</th><th class="font-normal">at its lowest</th><th class="font-normal">at its highest</th><th class="font-normal">amount</th><th /></tr></thead>
+      <tbody>
+        <tr v-for="r in rows" :key="r.link.id" class="border-t border-dotted border-line" :class="{ 'opacity-60': !r.link.on }">
+          <td class="py-1 pr-2"><button class="text-left underline" title="Goes to its gauge" @click="jump(r.link.target.owner, pathOf(r.link.target))">{{ r.owner }}, {{ r.param.toLowerCase() }}</button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span></td>
+          <td><input class="field w-[96px]" :value="r.from" :aria-label="`Lowest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'from', $event)" @keydown.stop></td>
+          <td><input class="field w-[96px]" :value="r.to" :aria-label="`Highest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'to', $event)" @keydown.stop></td>
+          <td><input class="field w-[58px]" type="number" min="0" max="100" :value="Math.round(r.link.amount * 100)" :aria-label="`Amount on ${r.owner} ${r.param}`" @change="doc.edit('Set link amount', updateLink(r.link.id, { amount: Math.min(1, Math.max(0, Number(($event.target as HTMLInputElement).value) / 100)) }))" @keydown.stop> %</td>
+          <td class="whitespace-nowrap text-right">
+            <button class="small-button" :aria-pressed="r.link.on" title="Takes this part out, or back in" @click="doc.edit('Switch link', updateLink(r.link.id, { on: !r.link.on }))">{{ r.link.on ? 'on' : 'off' }}</button>
+            <button class="small-button ml-1" title="Removes the link" :aria-label="`Remove the link to ${r.owner} ${r.param}`" @click="doc.edit('Remove link', removeLink(r.link.id))">×</button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="wrong" role="alert" class="mt-2 text-magenta">{{ wrong }}</p>
+  </BaseDialog>
+</template>

@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import { removeLinks, scaleAmounts, setLinkMode, updateLinks } from '@oleaje/core/project/edits'
+import type { LinkChange } from '@oleaje/core/project/edits'
+import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
+import { type SortingState, createColumnHelper, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, onMounted, ref } from 'vue'
+import { useFrame } from '../../composables/useFrame'
+import { type LinkView, readLinks, typeEnds } from '../../composables/useLink'
+import { sentence, useSession } from '../../composables/useSession'
+
+/** Every link as a row: typed, sorted, filtered; what is done to one of several chosen rows is done to all of them. */
+const session = useSession()
+const { doc, bench, host } = session
+const query = ref('')
+const sorting = ref<SortingState>([])
+const chosen = ref<string[]>([])
+const wrong = ref('')
+const factor = ref(0.8)
+const scroller = ref<HTMLElement | null>(null)
+
+const rows = computed(() => (doc.project ? readLinks(doc.project) : []))
+const help = createColumnHelper<LinkView>()
+const columns = [
+  help.accessor((r) => `${r.letter} ${r.source} ${r.link.output}`, { id: 'source', header: 'modulator' }),
+  help.accessor((r) => `${r.owner} ${r.param} ${r.track}`, { id: 'target', header: 'moves' }),
+  help.accessor('from', { header: 'at its lowest', enableSorting: false }),
+  help.accessor('to', { header: 'at its highest', enableSorting: false }),
+  help.accessor((r) => r.link.mode, { id: 'mode', header: 'range' }),
+  help.accessor((r) => r.link.curve, { id: 'curve', header: 'bend' }),
+  help.accessor((r) => r.link.slewUp, { id: 'slew', header: 'slew ms' }),
+  help.accessor((r) => r.link.amount, { id: 'amount', header: 'amount' }),
+  help.accessor((r) => r.link.on, { id: 'on', header: 'on' }),
+]
+const table = useVueTable({
+  get data() { return rows.value },
+  columns,
+  getRowId: (r) => r.link.id,
+  state: { get sorting() { return sorting.value }, get globalFilter() { return query.value } },
+  onSortingChange: (next) => { sorting.value = typeof next === 'function' ? next(sorting.value) : next },
+  onGlobalFilterChange: (next: string) => { query.value = next },
+  globalFilterFn: (row, _, text: string) => text.toLowerCase().split(/\s+/).every((w) => `${row.original.letter} ${row.original.source} ${row.original.owner} ${row.original.param} ${row.original.track}`.toLowerCase().includes(w)),
+  getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
+})
+const shown = computed(() => table.getRowModel().rows.map((r) => r.original))
+const virtual = useVirtualizer(computed(() => ({ count: shown.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 6 })))
+const cells = computed(() => virtual.value.getVirtualItems().flatMap((item) => {
+  const row = shown.value[item.index]
+  return row ? [{ row, top: item.start }] : []
+}))
+const shownIds = computed(() => new Set(shown.value.map((r) => r.link.id)))
+const active = computed(() => chosen.value.filter((id) => shownIds.value.has(id)))
+/** What an edit of one row acts on: all chosen rows where it is one of them. */
+const actOn = (id: string): string[] => (active.value.includes(id) ? active.value : [id])
+
+function choose(id: string, on: boolean): void { chosen.value = on ? [...chosen.value, id] : chosen.value.filter((x) => x !== id) }
+
+function change(id: string, label: string, what: LinkChange): void { doc.edit(label, updateLinks(actOn(id), what)) }
+
+function typed(id: string, which: 'from' | 'to', e: Event): void {
+  const ids = actOn(id)
+  try {
+    typeEnds(session, [id, ...ids.filter((x) => x !== id)], which, (e.target as HTMLInputElement).value)
+    wrong.value = ''
+  } catch (error) {
+    wrong.value = sentence(error)
+  }
+}
+
+function mode(id: string, to: 'floating' | 'fixed' | 'pitch'): void {
+  doc.beginGesture('Change link mode')
+  for (const x of actOn(id)) doc.edit('Mode', setLinkMode(x, to))
+  doc.endGesture()
+}
+
+const number = (e: Event): number => Number((e.target as HTMLInputElement).value)
+const percent = (e: Event): number => Math.min(1, Math.max(-1, number(e) / 100))
+
+// live bars: where the target stands and where the modulator is, without reactive state
+useFrame(() => {
+  for (const el of scroller.value?.querySelectorAll<HTMLElement>('[data-live]') ?? []) {
+    const place = host.telemetry.get(el.dataset.live ?? '', NaN)
+    el.style.transform = `translateX(${Number.isNaN(place) ? -100 : place * 84}px)`
+  }
+})
+
+onMounted(async () => {
+  const id = bench.shownLink
+  if (!id) return
+  bench.shownLink = null
+  chosen.value = [id]
+  await nextTick()
+  const at = shown.value.findIndex((r) => r.link.id === id)
+  if (at < 0) return
+  virtual.value.scrollToIndex(at, { align: 'center' })
+  requestAnimationFrame(() => scroller.value?.querySelector<HTMLElement>(`[data-row="${id}"] input`)?.focus())
+})
+
+const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66px 72px 72px 42px 96px 62px'
+</script>
+
+<template>
+  <section class="flex flex-col bg-sheet" aria-label="Links">
+    <header class="flex flex-wrap items-center gap-2 border-b border-line px-4 py-2">
+      <h2 class="panel-title mr-2">Links</h2>
+      <input v-model="query" class="field w-[220px]" type="search" placeholder="modulator, effect, track …" aria-label="Filter links">
+      <span class="text-[13px] text-second" role="status">{{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}</span>
+      <span class="flex-1" />
+      <button class="plain-button" @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)">{{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}</button>
+      <label class="text-[13px]">amounts × <input v-model.number="factor" class="field w-[64px]" type="number" min="0" max="10" step="0.05" aria-label="Factor for amounts"></label>
+      <button class="plain-button" :disabled="!active.length" title="Makes all chosen move less or more" @click="doc.edit('Scale amounts', scaleAmounts(active, factor))">Scale</button>
+      <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links off', updateLinks(active, { on: false }))">Off</button>
+      <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links on', updateLinks(active, { on: true }))">On</button>
+      <button class="plain-button" :disabled="!active.length" @click="doc.edit(`Remove ${active.length} links`, removeLinks(active)); chosen = []">Remove</button>
+    </header>
+    <p v-if="wrong" role="alert" class="border-b border-magenta px-4 py-1 text-magenta">{{ wrong }}</p>
+    <div role="table" aria-label="All links" :aria-rowcount="shown.length" class="flex min-h-0 flex-1 flex-col px-4 text-[13px]">
+      <div role="row" class="grid items-end gap-2 border-b border-ink py-1 text-second" :style="{ gridTemplateColumns: template }">
+        <span role="columnheader"><span class="sr-only">chosen</span></span>
+        <span v-for="h in table.getFlatHeaders()" :key="h.id" role="columnheader" :aria-sort="h.column.getIsSorted() === 'asc' ? 'ascending' : h.column.getIsSorted() === 'desc' ? 'descending' : 'none'">
+          <button v-if="h.column.getCanSort()" class="underline decoration-dotted" :title="`Sorts by ${h.column.columnDef.header}`" @click="h.column.toggleSorting()">{{ h.column.columnDef.header }}{{ h.column.getIsSorted() === 'asc' ? ' ↑' : h.column.getIsSorted() === 'desc' ? ' ↓' : '' }}</button>
+          <template v-else>{{ h.column.columnDef.header }}</template>
+        </span>
+        <span role="columnheader">now</span><span role="columnheader"><span class="sr-only">to its gauge</span></span>
+      </div>
+      <p v-if="!rows.length" class="p-4"><span class="water-name text-[18px]">Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.</p>
+      <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto" role="rowgroup" tabindex="0" aria-label="Rows">
+        <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
+          <div
+            v-for="{ row: r, top } in cells" :key="r.link.id" role="row" :data-row="r.link.id" class="absolute inset-x-0 grid h-[32px] items-center gap-2 border-b border-dotted border-line" :class="[chosen.includes(r.link.id) ? 'bg-shoal' : '', r.link.on ? '' : 'text-second']"
+            :style="{ gridTemplateColumns: template, transform: `translateY(${top}px)` }" @pointerenter="bench.pointed = { modulator: r.link.source, target: gaugeKey(r.link.target.owner, pathOf(r.link.target)) }" @pointerleave="bench.pointed = null"
+          >
+            <span role="cell"><input type="checkbox" :checked="chosen.includes(r.link.id)" :aria-label="`Choose ${r.source} to ${r.owner} ${r.param}`" @change="choose(r.link.id, ($event.target as HTMLInputElement).checked)"></span>
+            <span role="cell" class="flex min-w-0 items-center gap-1"><Badge :letter="r.letter || '·'" :hue="r.hue" small /><span class="water-name truncate text-[15px]">{{ r.source }}</span><span v-if="!['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result'].includes(r.link.output)" class="text-second">{{ r.link.output }}</span></span>
+            <span role="cell" class="min-w-0 truncate" :title="`${r.owner}, ${r.param}, ${r.track}`">{{ r.owner }}, {{ r.param.toLowerCase() }} <span class="text-second">{{ r.track }}</span><span v-if="bench.late.includes(r.link.id)" class="text-magenta" title="One block late: goes round in a circle"> ↻</span></span>
+            <span role="cell"><input class="field w-full" :value="r.from" :aria-label="`Lowest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'from', $event)"></span>
+            <span role="cell"><input class="field w-full" :value="r.to" :aria-label="`Highest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'to', $event)"></span>
+            <span role="cell"><select class="field w-full" :value="r.link.mode" :aria-label="`Range of ${r.source} on ${r.owner} ${r.param}`" @change="mode(r.link.id, ($event.target as HTMLSelectElement).value as 'fixed')"><option>floating</option><option>fixed</option><option v-if="r.link.mode === 'pitch' || r.link.output === 'pitch'">pitch</option></select></span>
+            <span role="cell"><input class="field w-full" type="number" min="-100" max="100" :value="Math.round(r.link.curve * 100)" :aria-label="`Bend of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Bend links', { curve: percent($event) })"></span>
+            <span role="cell"><input class="field w-full" type="number" min="0" max="10000" :value="Math.round(r.link.slewUp * 1000)" :aria-label="`Slew of ${r.source} on ${r.owner} ${r.param}, ms`" @change="change(r.link.id, 'Slew links', { slewUp: Math.min(10, Math.max(0, number($event) / 1000)), slewDown: Math.min(10, Math.max(0, number($event) / 1000)) })"></span>
+            <span role="cell"><input class="field w-full" type="number" min="0" max="100" :value="Math.round(r.link.amount * 100)" :aria-label="`Amount of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Set amounts', { amount: Math.max(0, percent($event)) })"></span>
+            <span role="cell"><button class="small-button" :aria-pressed="r.link.on" :aria-label="`${r.source} on ${r.owner} ${r.param}: ${r.link.on ? 'on' : 'off'}`" @click="change(r.link.id, 'Switch links', { on: !r.link.on })">{{ r.link.on ? 'on' : 'off' }}</button></span>
+            <span role="cell" class="relative h-[10px] overflow-hidden border border-water bg-shoal"><i :data-live="`live:${gaugeKey(r.link.target.owner, pathOf(r.link.target).replace('[*]', '[0]'))}`" class="absolute inset-y-0 left-0 w-[10px]" :style="{ background: `var(--hue-${r.hue})` }" /></span>
+            <span role="cell"><button class="small-button" :aria-label="`To the gauge of ${r.owner} ${r.param}`" title="Goes to its gauge on the Bench; there “In the table” comes back" @click="session.showGauge(r.link.target.owner, pathOf(r.link.target))">gauge</button></span>
+          </div>
+        </div>
+      </div>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { setLoop } from '@oleaje/core/project/edits'
+import { computed, ref } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** Bars, and the loop as a bar that is dragged out. A click plays from there. */
+const props = defineProps<{ perBeat: number, beats: number }>()
+const session = useSession()
+const { doc } = session
+const ruler = ref<HTMLElement | null>(null)
+const bar = computed(() => doc.project?.beatsPerBar ?? 4)
+const bars = computed(() => Array.from({ length: Math.ceil(props.beats / bar.value) }, (_, i) => i))
+
+function press(e: PointerEvent): void {
+  const el = ruler.value
+  if (!el || e.button !== 0) return
+  const box = el.getBoundingClientRect()
+  const at = (m: PointerEvent): number => Math.max(0, (m.clientX - box.left) / props.perBeat)
+  const start = at(e)
+  let dragged = false
+  el.setPointerCapture(e.pointerId)
+  doc.beginGesture('Set the loop')
+  const move = (m: PointerEvent): void => {
+    if (Math.abs(at(m) - start) * props.perBeat < 4) return
+    dragged = true
+    const snap = (b: number): number => (m.shiftKey ? b : Math.round(b))
+    const [from, to] = [snap(Math.min(start, at(m))), snap(Math.max(start, at(m)))]
+    if (to - from >= 0.25) doc.edit('Loop', setLoop({ start: from, end: to, on: true }))
+  }
+  el.addEventListener('pointermove', move)
+  el.addEventListener('pointerup', () => {
+    el.removeEventListener('pointermove', move)
+    doc.endGesture()
+    if (!dragged) void session.play(start)
+  }, { once: true })
+}
+</script>
+
+<template>
+  <div class="sticky top-0 z-20 flex h-[24px] border-b border-ink bg-sheet text-[12px] text-second">
+    <span class="sticky left-0 z-10 w-[210px] shrink-0 border-r border-line bg-sheet px-2 leading-[24px]">bars · drag for a loop</span>
+    <div ref="ruler" class="relative flex-1 cursor-text touch-none" title="Drag for a loop, Shift for any place; click to play from there" @pointerdown="press">
+      <span v-for="b in bars" :key="b" class="absolute top-0 h-full border-l border-line pl-1 leading-[24px]" :style="{ left: `${b * bar * perBeat}px` }">{{ b % (perBeat * bar < 26 ? 4 : 1) === 0 ? b + 1 : '' }}</span>
+      <span v-if="doc.project" class="absolute bottom-0 h-[5px]" :class="doc.project.loop.on ? 'bg-ink' : 'bg-line'" :style="{ left: `${doc.project.loop.start * perBeat}px`, width: `${(doc.project.loop.end - doc.project.loop.start) * perBeat}px` }" />
+    </div>
+  </div>
+</template>

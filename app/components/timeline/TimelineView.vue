@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import { firstCurve } from '@oleaje/core/modulators/curve'
+import { readPoints } from '@oleaje/core/dsp/drawn-shape'
+import type { Point } from '@oleaje/core/dsp/drawn-shape'
+import { type Insertable, type Span, closeEnds, insertShape, insertable, mirrorHeights, mirrorTime, repeatCurve, scaleHeights, thin } from '@oleaje/core/project/curve-edits'
+import { addLink, addModulator, addSection, setData, setParam } from '@oleaje/core/project/edits'
+import { newId } from '@oleaje/core/project/new'
+import { splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
+import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
+import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useFrame } from '../../composables/useFrame'
+import { useSession } from '../../composables/useSession'
+
+/** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
+const session = useSession()
+const { doc, bench, host, rides } = session
+const zoom = ref(0)
+const snap = ref(0.25)
+const tool = ref<'points' | 'draw' | 'line'>('points')
+const shape = ref<Insertable>('sine')
+const periods = ref(4)
+const selected = ref<string | null>(null)
+const span = ref<Span | null>(null)
+const view = ref<HTMLElement | null>(null)
+const head = ref<HTMLElement | null>(null)
+const rideOf = ref('')
+
+const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => track.modulators.filter((m) => m.type === 'curve').map((m) => ({ m, track }))))
+const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
+const beats = computed(() => Math.max(32, doc.project?.loop.end ?? 16, ...(doc.project?.sections ?? []).map((s) => s.end), ...lanes.value.map((l) => l.m.params.length ?? 16)))
+const { width } = useElementSize(view)
+const perBeat = computed(() => Math.max(4, (width.value - 212) / beats.value) * 2 ** zoom.value)
+const pointsOf = (raw: unknown): readonly Point[] => {
+  const points = readPoints(raw, 1024)
+  return points.length ? points : firstCurve
+}
+
+/** Everything on the selected track that a curve can move, macros first. */
+const targets = computed(() => {
+  const track = bench.track
+  if (!track) return []
+  const list = (owner: Parameters<typeof pathsOf>[0], id: string) => pathsOf(owner).map((path) => ({ key: `${id}.${path}`, name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}` }))
+  return [
+    ...track.modulators.filter((m) => m.type === 'macro').map((m) => ({ key: `${m.id}.value`, name: `${m.name} (macro)` })),
+    ...[...nodesIn(heardChain(track).nodes)].flatMap((node) => list({ kind: 'node', node, track }, node.id)), ...list({ kind: 'track', track }, track.id),
+  ]
+})
+const rideTarget = computed(() => (targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : targets.value[0]?.key ?? ''))
+
+function addCurve(): void {
+  const track = bench.track
+  const [owner, path] = splitGaugeKey(rideTarget.value)
+  if (!track) return
+  const id = newId()
+  doc.beginGesture('Add a curve')
+  doc.edit('Curve', addModulator(track.id, 'curve', { id }))
+  if (owner) doc.edit('Link', addLink(id, targetAt(owner, path), 0.2, 0.8))
+  doc.endGesture()
+  selected.value = id
+}
+
+/** Changes the chosen stretch of the chosen curve, or all of it. */
+function change(label: string, how: (points: readonly Point[], span: Span, length: number) => Point[]): void {
+  const lane = current.value
+  if (!lane) return
+  const length = lane.m.params.length ?? 16
+  doc.edit(label, setData(lane.m.id, 'points', how(pointsOf(lane.m.data?.points), span.value ?? { from: 0, to: length }, length)))
+}
+
+function repeat(): void {
+  const lane = current.value
+  if (!lane) return
+  const length = lane.m.params.length ?? 16
+  doc.beginGesture('Repeat the curve')
+  doc.edit('Points', setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)))
+  doc.edit('Length', setParam(lane.m.id, 'length', length * 2))
+  doc.endGesture()
+}
+
+function nameLoop(): void {
+  const loop = doc.project?.loop
+  if (loop) doc.edit('Add a section', addSection({ id: newId(), name: `Section ${(doc.project?.sections.length ?? 0) + 1}`, start: loop.start, end: loop.end }))
+}
+
+useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host.telemetry.fixed('beat') * perBeat.value}px)` })
+</script>
+
+<template>
+  <section class="flex flex-col bg-paper" aria-label="Timeline">
+    <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-[13px]">
+      <h2 class="panel-title">Timeline</h2>
+      <label class="flex items-center gap-1">of {{ bench.track?.name }}
+        <select class="field w-[180px]" :value="rideTarget" aria-label="What a new curve or a ride moves" @change="rideOf = ($event.target as HTMLSelectElement).value"><option v-for="t in targets" :key="t.key" :value="t.key">{{ t.name }}</option></select>
+      </label>
+      <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
+      <button class="plain-button" :aria-pressed="!!bench.riding" :disabled="!rideTarget" title="Records how it is moved while the song plays (W on a gauge)" @click="rides.toggle(rideTarget)">{{ bench.riding ? 'End ride' : 'Record ride' }}</button>
+      <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">Name the loop</button>
+      <span class="flex-1" />
+      <span class="flex items-center gap-1" role="group" aria-label="Zoom"><button class="small-button" aria-label="Narrower" :disabled="zoom <= 0" @click="zoom--">−</button><button class="small-button" aria-label="Wider" :disabled="zoom >= 4" @click="zoom++">+</button></span>
+      <div class="flex w-full flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Tools for the chosen curve">
+        <span class="flex items-center gap-1"><button v-for="t in (['points', 'draw', 'line'] as const)" :key="t" class="small-button" :aria-pressed="tool === t" @click="tool = t">{{ t }}</button></span>
+        <label>snap <select v-model.number="snap" class="field"><option :value="0">off</option><option :value="0.25">1/16</option><option :value="0.5">1/8</option><option :value="1">1/4</option><option :value="4">bar</option></select></label>
+        <span class="flex items-center gap-1"><select v-model="shape" class="field" aria-label="Shape to insert"><option v-for="s in insertable" :key="s">{{ s }}</option></select>×<input v-model.number="periods" class="field w-[48px]" type="number" min="1" max="64" aria-label="How many periods" @keydown.stop><button class="small-button" title="Into the chosen stretch (Shift-drag), or the whole curve" @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, Math.min(64, Math.max(1, Math.round(periods)))))">Insert</button></span>
+        <span class="flex items-center gap-1">
+          <button class="small-button" title="Half as high, about its middle" @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))">× ½</button><button class="small-button" title="Twice as high" @click="change('Scale', (p, s) => scaleHeights(p, s, 2))">× 2</button>
+          <button class="small-button" title="Upside down" @click="change('Mirror', (p, s) => mirrorHeights(p, s))">upside down</button><button class="small-button" title="Backwards" @click="change('Mirror', (p, s) => mirrorTime(p, s))">backwards</button>
+          <button class="small-button" title="Twice as long, the same twice" @click="repeat">repeat</button><button class="small-button" title="Fewer points, the same course" @click="change('Thin', (p) => thin(p, 0.015))">thin</button>
+          <button class="small-button" title="The end meets the beginning" @click="change('Close the ends', (p, _, length) => closeEnds(p, length))">close ends</button>
+        </span>
+        <span v-if="span" class="text-second">chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }} <button class="small-button" @click="span = null">all</button></span>
+      </div>
+    </header>
+    <div ref="view" class="min-h-0 flex-1 overflow-auto" tabindex="0" aria-label="Song">
+      <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
+        <TimelineRuler :per-beat="perBeat" :beats="beats" />
+        <SectionRow :per-beat="perBeat" />
+        <TrackRow v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')" :key="t.id" :track="t" :per-beat="perBeat" :beats="beats" />
+        <p v-if="!lanes.length" class="sticky left-0 w-[860px] p-4"><span class="water-name text-[18px]">No curves yet.</span> Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.</p>
+        <CurveLane
+          v-for="l in lanes" :key="l.m.id" :modulator="l.m" :track="l.track" :per-beat="perBeat" :beats="beats" :snap="snap" :tool="tool" :chosen="current?.m.id === l.m.id" :span="current?.m.id === l.m.id ? span : null"
+          @choose="selected = l.m.id; bench.traced = l.m.id" @span="span = $event"
+        />
+        <div ref="head" class="pointer-events-none absolute inset-y-0 left-[210px] z-10 w-[2px] bg-ink opacity-70" aria-hidden="true" />
+      </div>
+    </div>
+  </section>
+</template>

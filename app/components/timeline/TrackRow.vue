@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import type { Track } from '@oleaje/core/project/schema'
+import { useCanvas } from '../../composables/useCanvas'
+import { useSession } from '../../composables/useSession'
+import { useWave, wavePlace } from '../../composables/useWave'
+
+/** A track along the song: the wave it plays, and its notes over it. */
+const props = defineProps<{ track: Track, perBeat: number, beats: number }>()
+const { doc, bench } = useSession()
+const peaks = useWave(() => props.track)
+
+const canvas = useCanvas(({ g, width, height, color }) => {
+  const project = doc.project
+  const { track, perBeat } = props
+  if (!project) return
+  const ref = track.source?.audio ? project.audio[track.source.audio] : undefined
+  const table = peaks.value
+  g.fillStyle = color('deep')
+  if (ref && table) {
+    const share = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
+    const loudest = table.reduce((m, v) => Math.max(m, v), 0.05)
+    g.globalAlpha = 0.7
+    for (let x = 0; x < width; x += 2) {
+      const v = (table[Math.min(table.length - 1, Math.floor(share(x / perBeat) * table.length))] ?? 0) / loudest
+      g.fillRect(x, height / 2 - v * height * 0.45, 1.5, Math.max(1, v * height * 0.9))
+    }
+    g.globalAlpha = 1
+  }
+  const { line } = track
+  if (line?.notes.length) {
+    const low = line.notes.reduce((m, n) => Math.min(m, n.pitch), 127) - 1
+    const high = line.notes.reduce((m, n) => Math.max(m, n.pitch), 0) + 1
+    g.fillStyle = color('ink')
+    const rounds = line.length > 0 ? Math.ceil(props.beats / line.length) : 1
+    for (let r = 0; r < rounds; r++) {
+      for (const n of line.notes) g.fillRect((n.start + r * line.length) * perBeat, height - 3 - (n.pitch - low) / (high - low) * (height - 6), Math.max(2, n.length * perBeat - 1), 2)
+    }
+  }
+})
+</script>
+
+<template>
+  <div class="flex h-[26px] border-b border-dotted border-line">
+    <button class="sticky left-0 z-10 w-[210px] shrink-0 truncate border-r border-line bg-paper px-2 text-left text-[13px]" :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''" :aria-current="bench.track?.id === track.id" :title="`Chooses ${track.name}`" @click="bench.selectTrack(track.id)">{{ track.name }}</button>
+    <div class="relative flex-1"><canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Wave of ${track.name}`" /></div>
+  </div>
+</template>

@@ -1,0 +1,109 @@
+import type { Point } from '@oleaje/core/dsp/drawn-shape'
+import { closeEnds, thin } from '@oleaje/core/project/curve-edits'
+import { addLink, addModulator, setData, setParam, updateLink } from '@oleaje/core/project/edits'
+import { newId } from '@oleaje/core/project/new'
+import { pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
+import type { Link, Target } from '@oleaje/core/project/schema'
+import { findTarget } from '@oleaje/core/project/targets'
+import { toPlace } from '@oleaje/core/units/scale'
+import type { EngineHost } from '../audio/host'
+import type { useBench } from '../stores/bench'
+import type { useDocument } from '../stores/document'
+import { onFrame } from './useFrame'
+
+/** How far a ride may be from the curve that is kept of it, as a share of the staff. */
+const TOLERANCE = 0.008
+/** Moments to a beat at which a ride is kept. */
+const GRAIN = 24
+
+/**
+ * Records how a gauge is moved, by whatever moves it, while the song plays, and makes a curve of it that moves the gauge
+ * from then on. Over a loop, each pass writes over the one before where the gauge was moved.
+ */
+export class RideRecorder {
+  private stop = (): void => {}
+  private readonly taken = new Map<number, number>()
+  private last = NaN
+
+  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost) {}
+
+  /** Begins on a gauge (`owner.path`), or ends the ride under way. */
+  toggle(gauge: string | null): void {
+    if (this.bench.riding) this.end()
+    else if (gauge) this.begin(gauge)
+  }
+
+  begin(gauge: string): void {
+    const { doc, bench, host } = this
+    const target = this.target(gauge)
+    if (!doc.project || !findTarget(doc.project, target)) return
+    bench.riding = gauge
+    this.taken.clear()
+    this.last = NaN
+    // a ride that is there already keeps silent while a new one is made
+    const old = this.rideLink(target)
+    if (old) doc.edit('Record a ride', updateLink(old.id, { on: false }))
+    this.stop = onFrame(() => {
+      const found = doc.project && findTarget(doc.project, target)
+      if (!found || !bench.playing) return
+      const place = toPlace(found.spec, found.base)
+      const beat = host.telemetry.fixed('beat')
+      // a pass over the loop that leaves the gauge alone leaves the ride as it is
+      if (place === this.last && this.taken.size > 1) {
+        const first = Math.round(beat * GRAIN)
+        if (!this.taken.has(first)) this.taken.set(first, place)
+        return
+      }
+      this.last = place
+      this.taken.set(Math.round(beat * GRAIN), place)
+    })
+  }
+
+  /** Ends the ride and makes its curve; a ride in which nothing moved leaves none. */
+  end(): void {
+    const { doc, bench } = this
+    const gauge = bench.riding
+    if (!gauge || !doc.project) return
+    this.stop()
+    bench.riding = null
+    const target = this.target(gauge)
+    const old = this.rideLink(target)
+    const moments = [...this.taken].sort((a, b) => a[0] - b[0])
+    const found = findTarget(doc.project, target)
+    if (!found || moments.length < 2 || moments.every((m) => m[1] === moments[0]?.[1])) {
+      if (old) doc.edit('Leave the ride', updateLink(old.id, { on: true }))
+      return
+    }
+    const { loop } = doc.project
+    const start = loop.on ? loop.start : 0
+    const length = loop.on ? loop.end - loop.start : Math.max(1, Math.ceil((moments[moments.length - 1]?.[0] ?? 0) / GRAIN))
+    const points: Point[] = moments.map(([at, y]) => ({ x: Math.min(length, Math.max(0, at / GRAIN - start)), y, bend: 0 }))
+    const curve = closeEnds([{ x: 0, y: points[0]?.y ?? 0, bend: 0 }, ...thin(points, TOLERANCE)], length)
+    const track = bench.track?.id ?? doc.project.tracks[0]?.id ?? ''
+    const id = old?.source ?? newId()
+    doc.beginGesture(`Record the ride of ${found.spec.name.toLowerCase()}`)
+    if (!old) {
+      doc.edit('Curve', addModulator(track, 'curve', { id, name: `Ride of ${found.spec.name.toLowerCase()}` }))
+      doc.edit('Link', addLink(id, target, 0, 1, { mode: 'fixed' }))
+    } else doc.edit('Link', updateLink(old.id, { on: true }))
+    doc.edit('Length', setParam(id, 'length', length))
+    // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
+    doc.edit('Follows', setParam(id, 'follows', start > 0 ? 1 : 0))
+    doc.edit('Phase', setParam(id, 'phase', start > 0 ? (1 - (start % length) / length) % 1 : 0))
+    doc.edit('Points', setData(id, 'points', curve))
+    doc.endGesture()
+    bench.traced = id
+  }
+
+  private target(gauge: string): Target {
+    const [owner, path] = splitGaugeKey(gauge)
+    return targetAt(owner, path)
+  }
+
+  /** The link of a ride that a gauge has already. */
+  private rideLink(target: Target): Link | undefined {
+    const { project } = this.doc
+    const curves = new Set(project?.tracks.flatMap((t) => t.modulators).filter((m) => m.type === 'curve').map((m) => m.id))
+    return project?.links.find((l) => curves.has(l.source) && l.mode === 'fixed' && l.target.owner === target.owner && pathOf(l.target) === pathOf(target))
+  }
+}

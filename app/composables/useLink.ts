@@ -1,0 +1,67 @@
+import { setLinkEnds } from '@oleaje/core/project/edits'
+import type { Link, Project } from '@oleaje/core/project/schema'
+import { findTarget, linkEnds, linkValues, ownerName, paramName } from '@oleaje/core/project/targets'
+import { pathOf } from '@oleaje/core/project/param-path'
+import { toPlace } from '@oleaje/core/units/scale'
+import { formatValue, parseValue } from '@oleaje/core/units/text'
+import type { useSession } from './useSession'
+
+/** A link as people read it: from what, to what, and its two ends in the target's own unit. */
+export interface LinkView {
+  readonly link: Link
+  readonly source: string
+  readonly letter: string
+  readonly hue: number
+  readonly owner: string
+  readonly param: string
+  readonly track: string
+  readonly from: string
+  readonly to: string
+}
+
+/** All links of a project as people read them, those left out whose target is not heard now. */
+export function readLinks(project: Project): LinkView[] {
+  const modulators = new Map(project.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)))
+  return project.links.flatMap((link) => {
+    const found = findTarget(project, link.target)
+    const m = modulators.get(link.source)
+    if (!found || !m) return []
+    const ends = linkValues({ ...link, amount: 1 }, found.spec, found.base)
+    const owner = found.owner.kind === 'link' ? linkName(project, found.owner.link) : ownerName(found.owner)
+    return [{
+      link, source: m.name, letter: m.letter, hue: m.hue, owner, param: paramName(found.owner, pathOf(link.target)),
+      track: found.owner.kind === 'link' || found.owner.kind === 'track' ? '' : found.owner.track.name, from: formatValue(found.spec, ends.from), to: formatValue(found.spec, ends.to),
+    }]
+  })
+}
+
+function linkName(project: Project, link: Link): string {
+  const target = findTarget(project, link.target)
+  const m = project.tracks.flatMap((t) => t.modulators).find((x) => x.id === link.source)
+  return `link ${m?.letter ?? '?'} → ${target ? paramName(target.owner, pathOf(link.target)).toLowerCase() : 'nothing'}`
+}
+
+/** Types one end of several links, each in its own unit. @throws ValueTextError for what makes no sense to the first of them */
+export function typeEnds({ doc }: ReturnType<typeof useSession>, ids: readonly string[], which: 'from' | 'to', text: string): void {
+  doc.beginGesture(ids.length > 1 ? `Set ${ids.length} ranges` : 'Set range')
+  try {
+    ids.forEach((id, i) => {
+      const link = doc.project?.links.find((l) => l.id === id)
+      const found = doc.project && link && findTarget(doc.project, link.target)
+      if (!link || !found) return
+      const whole = { ...link, amount: 1 }
+      const ends = linkEnds(whole, found.spec, found.base)
+      let place: number
+      try {
+        place = toPlace(found.spec, parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]))
+      } catch (error) {
+        // a value that fits the one typed in may mean nothing to another of the chosen
+        if (i === 0) throw error
+        return
+      }
+      doc.edit('Set range', setLinkEnds(id, which === 'from' ? place : ends.from, which === 'to' ? place : ends.to))
+    })
+  } finally {
+    doc.endGesture()
+  }
+}

@@ -1,0 +1,36 @@
+import type { Track } from '@oleaje/core/project/schema'
+import { type Ref, shallowRef, watch } from 'vue'
+import { useSession } from './useSession'
+
+const PLACES = 4096
+const known = new Map<string, Float32Array>()
+
+/** The peaks of a track's sound over its length, once it is there; null for a track without. */
+export function useWave(track: () => Track | undefined): Ref<Float32Array | null> {
+  const session = useSession()
+  const peaks = shallowRef<Float32Array | null>(null)
+  watch(() => [track()?.source?.audio, session.doc.project?.id] as const, async ([hash]) => {
+    peaks.value = hash ? known.get(hash) ?? null : null
+    if (!hash || peaks.value) return
+    const find = async (tries: number): Promise<void> => {
+      const sound = session.host.sound(hash)
+      if (sound?.channels[0]) {
+        const found = await session.heavy.peaks(sound.channels[0], PLACES)
+        known.set(hash, found)
+        if (track()?.source?.audio === hash) peaks.value = found
+      } else if (tries > 0) setTimeout(() => void find(tries - 1), 200)
+    }
+    await find(50)
+  }, { immediate: true })
+  return peaks
+}
+
+/** How a loop lies on the song: which share of its sound is heard at a beat. */
+export function wavePlace(track: Track, frames: number, tempo: number, sampleRate: number): (beat: number) => number {
+  const { source } = track
+  const varispeed = (source?.params.play ?? 0) === 1 ? tempo / (source?.params.tempo ?? tempo) : 1
+  const speed = varispeed * 2 ** ((source?.params.tune ?? 0) / 12)
+  const from = (source?.params.start ?? 0) * frames
+  const span = Math.max(64, ((source?.params.end ?? 1) - (source?.params.start ?? 0)) * frames)
+  return (beat) => ((beat * 60 / tempo * sampleRate * speed) % span + from) / frames
+}

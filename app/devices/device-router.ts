@@ -1,0 +1,115 @@
+import { setControl, setPlace } from '@oleaje/core/project/edits'
+import { gaugeKey, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
+import { newId } from '@oleaje/core/project/new'
+import type { Control } from '@oleaje/core/project/schema'
+import { findTarget } from '@oleaje/core/project/targets'
+import { toPlace } from '@oleaje/core/units/scale'
+import type { EngineHost } from '../audio/host'
+import type { useBench } from '../stores/bench'
+import type { useDocument } from '../stores/document'
+import { type DeviceMessage, FineControls } from './midi-message'
+import { PickUp } from './pick-up'
+
+/** After so long without a move, a ride of a control is one step of undo. */
+const REST_MS = 400
+
+/** A message as a control is learnt by it; keys of the computer come as these too. */
+export type Heard = DeviceMessage | { readonly kind: 'key', readonly channel: 0, readonly number: 0, readonly key: string, readonly value: number }
+
+/**
+ * The one way in for everything that is turned, pressed and played, on a real device, on the simulated one, or on the
+ * computer's keys: it learns controls, moves what they steer, and passes notes on to the tracks that hear notes.
+ */
+export class DeviceRouter {
+  /** What was heard last, for whoever shows it. */
+  onHeard: (m: Heard) => void = () => {}
+  private readonly fine = new FineControls()
+  private readonly pickUps = new Map<string, PickUp>()
+  private rest: ReturnType<typeof setTimeout> | undefined
+  private moving = ''
+  private bend = 0.5
+  private pressure = 0
+
+  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost) {}
+
+  take(m: Heard): void {
+    this.onHeard(m)
+    const { bench, doc } = this
+    if (bench.controlFor && (m.kind !== 'note' || m.value > 0) && (m.kind !== 'key' || m.value > 0)) {
+      this.learn(m, bench.controlFor)
+      return
+    }
+    const whole = m.kind === 'cc' ? this.fine.take(m) : undefined
+    let steered = false
+    for (const control of doc.project?.controls ?? []) {
+      const { message } = control
+      if (message.channel !== m.channel) continue
+      if (message.kind === 'cc14' && whole && whole.number === message.number) this.steer(control, whole.value)
+      else if (message.kind === m.kind && message.number === m.number && (m.kind !== 'key' || message.key === m.key)) this.steer(control, m.value > 0 && m.kind === 'key' ? 1 : m.value)
+      else continue
+      steered = true
+    }
+    if (!steered) this.play(m)
+  }
+
+  /** Notes, bend and pressure that steer nothing are played on the selected track. */
+  private play(m: Heard): void {
+    const track = this.bench.track?.id
+    if (!track) return
+    if (m.kind === 'note') this.host.note(track, m.number, m.value)
+    else if (m.kind === 'bend' || m.kind === 'pressure') {
+      if (m.kind === 'bend') this.bend = m.value
+      else this.pressure = m.value
+      this.host.shapeNotes(track, this.bend, this.pressure)
+    }
+  }
+
+  private learn(m: Heard, gauge: string): void {
+    const [owner, path] = splitGaugeKey(gauge)
+    const target = targetAt(owner, path)
+    const found = this.doc.project && findTarget(this.doc.project, target)
+    this.bench.controlFor = null
+    if (!found) return
+    const message: Control['message'] = m.kind === 'key' ? { kind: 'key', channel: 0, number: 0, key: m.key } : { kind: m.kind, channel: m.channel, number: m.number }
+    this.doc.edit(`Learn a control for ${found.spec.name.toLowerCase()}`, setControl({ id: newId(), message, target, pickUp: m.kind === 'cc' }))
+  }
+
+  private steer(control: Control, value: number): void {
+    const { doc } = this
+    const found = doc.project && findTarget(doc.project, control.target)
+    if (!found) return
+    const key = gaugeKey(control.target.owner, pathOf(control.target))
+    let place: number | null = value
+    if (control.pickUp) {
+      const pickUp = this.pickUps.get(control.id) ?? new PickUp()
+      this.pickUps.set(control.id, pickUp)
+      place = pickUp.take(value, toPlace(found.spec, found.base))
+    }
+    if (place === null) return
+    // one ride is one step of undo, whatever is done with the mouse meanwhile
+    if (this.moving !== key) {
+      doc.endGesture()
+      doc.beginGesture(`Ride ${found.spec.name.toLowerCase()}`)
+      this.moving = key
+    }
+    doc.edit('Ride', setPlace(control.target.owner, pathOf(control.target), place))
+    clearTimeout(this.rest)
+    this.rest = setTimeout(() => {
+      this.moving = ''
+      doc.endGesture()
+    }, REST_MS)
+  }
+}
+
+/** How a control is called for people. */
+export function controlName(m: Control['message']): string {
+  const channel = m.channel > 0 ? `, channel ${m.channel + 1}` : ''
+  switch (m.kind) {
+    case 'cc': return `control ${m.number}${channel}`
+    case 'cc14': return `fine control ${m.number}${channel}`
+    case 'bend': return `bend${channel}`
+    case 'pressure': return `pressure${channel}`
+    case 'note': return `note ${m.number}${channel}`
+    case 'key': return `key ${m.key ?? ''}`
+  }
+}

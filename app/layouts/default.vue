@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { useSession } from '../composables/useSession'
+import { useShortcuts } from '../composables/useShortcuts'
+
+/** What all views share: the header above, the transport and the listening panel below, and the panels that open over them. */
+const session = useSession()
+const { doc, bench } = session
+const dropping = ref(false)
+session.go = async (view) => { await navigateTo(view) }
+useShortcuts()
+onMounted(() => { void session.begin() })
+
+function drop(e: DragEvent): void {
+  dropping.value = false
+  const files = [...(e.dataTransfer?.files ?? [])]
+  if (files.length) void session.takeFiles(files)
+}
+</script>
+
+<template>
+  <main class="flex h-screen min-w-[1100px] flex-col" @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')" @dragover.prevent @drop.prevent="drop" @dragleave.self="dropping = false">
+    <BenchHeader />
+    <div v-if="doc.trouble" role="alert" class="flex items-center gap-3 border-b border-magenta bg-sheet px-4 py-1 text-magenta"><span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button></div>
+    <NoticeBar />
+    <div class="relative min-h-0 flex-1"><slot /></div>
+    <ControllerStrip v-if="bench.deviceShown" />
+    <footer class="grid h-[128px] shrink-0 border-t border-ink" style="grid-template: minmax(0, 1fr) / 14.7% minmax(0, 1fr) 22.3%"><TransportPanel class="border-r border-line" /><SourceWave class="border-r border-line" /><ListeningPanel /></footer>
+    <div v-if="dropping" class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"><p class="water-name text-[26px]">Let go: a sound becomes a track, a bundle opens.</p></div>
+    <KeysDialog v-if="bench.dialog === 'keys'" />
+    <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />
+    <RenderDialog v-if="bench.dialog === 'render'" />
+    <ProjectsDialog v-if="bench.dialog === 'projects'" />
+    <MacroDialog v-if="bench.dialog === 'macro' && bench.shownMacro" :id="bench.shownMacro" />
+  </main>
+</template>

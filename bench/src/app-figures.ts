@@ -1,0 +1,69 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { addLink, addModulator, apply } from '@oleaje/core/project/edits'
+import { readProject } from '@oleaje/core/project/read'
+import { paramsOf } from '@oleaje/core/project/targets'
+import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import type { Browser } from 'playwright-core'
+import { serve } from '../../scripts/serve.mjs'
+
+const LINKS = 300
+
+/** The demo with so many links that the table has three hundred. */
+function crowded(text: string): string {
+  let p = { ...readProject(text), id: 'crowded', name: 'Crowded' }
+  for (let i = 0; i < 12; i++) p = apply(p, addModulator('pad', 'lfo', { id: `crowd-${i}`, params: { rate: 0.1 + i / 10 } })).next
+  const targets = p.tracks.flatMap((track) => [...nodesIn(heardChain(track).nodes)].flatMap((node) => Object.entries(paramsOf({ kind: 'node', node, track }) ?? {}).filter(([, s]) => s.unit !== 'choice' && s.unit !== 'toggle').map(([param]) => ({ owner: node.id, param }))))
+  for (let i = 0; p.links.length < LINKS && i < 4000; i++) {
+    const target = targets[i % targets.length]
+    if (target) p = apply(p, addLink(`crowd-${(i * 7 + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, { id: `crowd-link-${i}` })).next
+  }
+  return JSON.stringify(p)
+}
+
+/** In the real app: the longest frame while a table of three hundred links is scrolled, and while all of them are edited at once. */
+export async function appFigures(browser: Browser): Promise<{ links: number, scroll: number, edit: number, load: number }> {
+  const root = process.env.OLEAJE_ROOT ?? process.cwd()
+  const server = await serve(4698, true)
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    await page.goto('http://127.0.0.1:4698/')
+    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { project(): unknown } }).oleaje.project() !== null)
+    const data = crowded(readFileSync(join(root, 'demo/assets/night-ferry.json'), 'utf8'))
+    const transfer = await page.evaluateHandle((text) => {
+      const t = new DataTransfer()
+      t.items.add(new File([text], 'crowded.json'))
+      return t
+    }, data)
+    await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
+    await page.getByRole('link', { name: /^Links/ }).click()
+    await page.getByText(`${LINKS} of ${LINKS}`).waitFor()
+    await page.keyboard.press('Space')
+    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { beat: number } } }).oleaje.live().beat > 1)
+    /** Longest frame in ms while `what` goes on for some frames. */
+    const longest = async (kind: 'scroll' | 'edit'): Promise<number> => page.evaluate(async (k) => {
+      const rows = document.querySelector('[role=rowgroup]')
+      const frame = (): Promise<number> => new Promise((r) => requestAnimationFrame(r))
+      let last = await frame()
+      let worst = 0
+      for (let i = 0; i < 90; i++) {
+        if (k === 'scroll' && rows) rows.scrollTop = (i * 167) % Math.max(1, rows.scrollHeight - rows.clientHeight)
+        if (k === 'edit' && i % 15 === 7) Array.from(document.querySelectorAll('button')).find((b) => b.textContent === 'Scale')?.click()
+        const now = await frame()
+        // the first frames warm up
+        if (i > 3) worst = Math.max(worst, now - last)
+        last = now
+      }
+      return worst
+    }, kind)
+    const scroll = await longest('scroll')
+    await page.getByRole('button', { name: 'Choose all shown' }).click()
+    await page.getByRole('spinbutton', { name: 'Factor for amounts' }).fill('0.97')
+    const edit = await longest('edit')
+    const { load } = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): { load: number } } }).oleaje.live())
+    await page.close()
+    return { links: LINKS, scroll, edit, load }
+  } finally {
+    server.kill()
+  }
+}
