@@ -1,6 +1,12 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
+import { type Page, expect, test } from '@playwright/test'
 import { open } from './app'
+
+/** What axe finds serious or critical, with the first places. */
+async function serious(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  return violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)
+}
 
 for (const palette of ['day', 'night'] as const) {
   test(`axe finds nothing serious on the Bench by ${palette}`, async ({ page }) => {
@@ -8,10 +14,21 @@ for (const palette of ['day', 'night'] as const) {
     if (palette === 'night') await page.keyboard.press('n')
     await page.getByRole('button', { name: /^Slow tide/ }).click()
     await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
-    const { violations } = await new AxeBuilder({ page }).analyze()
-    const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')
-    expect(serious.map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)).toEqual([])
+    expect(await serious(page)).toEqual([])
   })
+}
+
+for (const [view, key] of [['Links', 'k'], ['Timeline', 't']] as const) {
+  for (const palette of ['day', 'night'] as const) {
+    test(`axe finds nothing serious on ${view} by ${palette}`, async ({ page }) => {
+      await open(page)
+      if (palette === 'night') await page.keyboard.press('n')
+      await page.keyboard.press('u')
+      await page.keyboard.press(key)
+      await expect(page.getByRole('region', { name: view })).toBeVisible()
+      expect(await serious(page)).toEqual([])
+    })
+  }
 }
 
 test('nothing leaves the machine', async ({ page }) => {

@@ -5,7 +5,8 @@ import { createHash } from 'node:crypto'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
-export const root = fileURLToPath(new URL('..', import.meta.url))
+// a bundled program says where the project is; a script stands in it
+export const root = process.env.OLEAJE_ROOT ?? fileURLToPath(new URL('..', import.meta.url))
 
 export function say(text) { console.log(`· ${text}`) }
 

@@ -43,11 +43,17 @@ const table = useVueTable({
   getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
 })
 const shown = computed(() => table.getRowModel().rows.map((r) => r.original))
-const virtual = useVirtualizer(computed(() => ({ count: shown.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 6 })))
-const cells = computed(() => virtual.value.getVirtualItems().flatMap((item) => {
-  const row = shown.value[item.index]
-  return row ? [{ row, top: item.start }] : []
-}))
+const virtual = useVirtualizer(computed(() => ({ count: shown.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 2 })))
+/** How many rows are kept; each is used again for another link as they scroll by, which costs far less than making one. */
+let kept = 0
+const cells = computed(() => {
+  const items = virtual.value.getVirtualItems()
+  kept = Math.max(kept, items.length)
+  return items.flatMap((item) => {
+    const row = shown.value[item.index]
+    return row ? [{ row, top: item.start, slot: item.index % kept }] : []
+  }).sort((x, y) => x.slot - y.slot)
+})
 const shownIds = computed(() => new Set(shown.value.map((r) => r.link.id)))
 const active = computed(() => chosen.value.filter((id) => shownIds.value.has(id)))
 /** What an edit of one row acts on: all chosen rows where it is one of them. */
@@ -57,24 +63,37 @@ function choose(id: string, on: boolean): void { chosen.value = on ? [...chosen.
 
 function change(id: string, label: string, what: LinkChange): void { doc.edit(label, updateLinks(actOn(id), what)) }
 
-function typed(id: string, which: 'from' | 'to', e: Event): void {
+function typed(id: string, which: 'from' | 'to', text: string): void {
   const ids = actOn(id)
   try {
-    typeEnds(session, [id, ...ids.filter((x) => x !== id)], which, (e.target as HTMLInputElement).value)
+    typeEnds(session, [id, ...ids.filter((x) => x !== id)], which, text)
     wrong.value = ''
   } catch (error) {
     wrong.value = sentence(error)
   }
 }
 
-function mode(id: string, to: 'floating' | 'fixed' | 'pitch'): void {
+/** Floating, fixed, and for notes pitch: one after the other. */
+function mode(r: LinkView): void {
+  const modes = r.link.output === 'pitch' ? ['floating', 'fixed', 'pitch'] as const : ['floating', 'fixed'] as const
+  const next = modes[(modes.indexOf(r.link.mode as 'fixed') + 1) % modes.length] ?? 'floating'
   doc.beginGesture('Change link mode')
-  for (const x of actOn(id)) doc.edit('Mode', setLinkMode(x, to))
+  for (const x of actOn(r.link.id)) doc.edit('Mode', setLinkMode(x, next))
   doc.endGesture()
 }
 
-const number = (e: Event): number => Number((e.target as HTMLInputElement).value)
-const percent = (e: Event): number => Math.min(1, Math.max(-1, number(e) / 100))
+function slew(r: LinkView, text: string): void {
+  const seconds = Math.min(10, Math.max(0, number(text, r.link.slewUp * 1000) / 1000))
+  change(r.link.id, 'Slew links', { slewUp: seconds, slewDown: seconds })
+}
+
+/** What was typed as a number; where it is none, says so and keeps what was there. */
+function number(text: string, before: number): number {
+  const n = Number(text.replace(/[%ms\s]+$/, '').replace('−', '-').replace(',', '.'))
+  wrong.value = Number.isFinite(n) ? '' : `“${text}” is not a number.`
+  return Number.isFinite(n) ? n : before
+}
+const percent = (text: string, before: number): number => Math.min(1, Math.max(-1, number(text, before * 100) / 100))
 
 // live bars: where the target stands and where the modulator is, without reactive state
 useFrame(() => {
@@ -127,18 +146,18 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto" role="rowgroup" tabindex="0" aria-label="Rows">
         <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
           <div
-            v-for="{ row: r, top } in cells" :key="r.link.id" role="row" :data-row="r.link.id" class="absolute inset-x-0 grid h-[32px] items-center gap-2 border-b border-dotted border-line" :class="[chosen.includes(r.link.id) ? 'bg-shoal' : '', r.link.on ? '' : 'text-second']"
+            v-for="{ row: r, top, slot } in cells" :key="slot" role="row" :data-row="r.link.id" class="link-row absolute inset-x-0 grid h-[32px] items-center gap-2 border-b border-dotted border-line" :class="[chosen.includes(r.link.id) ? 'bg-shoal' : '', r.link.on ? '' : 'text-second']"
             :style="{ gridTemplateColumns: template, transform: `translateY(${top}px)` }" @pointerenter="bench.pointed = { modulator: r.link.source, target: gaugeKey(r.link.target.owner, pathOf(r.link.target)) }" @pointerleave="bench.pointed = null"
           >
             <span role="cell"><input type="checkbox" :checked="chosen.includes(r.link.id)" :aria-label="`Choose ${r.source} to ${r.owner} ${r.param}`" @change="choose(r.link.id, ($event.target as HTMLInputElement).checked)"></span>
             <span role="cell" class="flex min-w-0 items-center gap-1"><Badge :letter="r.letter || '·'" :hue="r.hue" small /><span class="water-name truncate text-[15px]">{{ r.source }}</span><span v-if="!['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result'].includes(r.link.output)" class="text-second">{{ r.link.output }}</span></span>
             <span role="cell" class="min-w-0 truncate" :title="`${r.owner}, ${r.param}, ${r.track}`">{{ r.owner }}, {{ r.param.toLowerCase() }} <span class="text-second">{{ r.track }}</span><span v-if="bench.late.includes(r.link.id)" class="text-magenta" title="One block late: goes round in a circle"> ↻</span></span>
-            <span role="cell"><input class="field w-full" :value="r.from" :aria-label="`Lowest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'from', $event)"></span>
-            <span role="cell"><input class="field w-full" :value="r.to" :aria-label="`Highest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'to', $event)"></span>
-            <span role="cell"><select class="field w-full" :value="r.link.mode" :aria-label="`Range of ${r.source} on ${r.owner} ${r.param}`" @change="mode(r.link.id, ($event.target as HTMLSelectElement).value as 'fixed')"><option>floating</option><option>fixed</option><option v-if="r.link.mode === 'pitch' || r.link.output === 'pitch'">pitch</option></select></span>
-            <span role="cell"><input class="field w-full" type="number" min="-100" max="100" :value="Math.round(r.link.curve * 100)" :aria-label="`Bend of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Bend links', { curve: percent($event) })"></span>
-            <span role="cell"><input class="field w-full" type="number" min="0" max="10000" :value="Math.round(r.link.slewUp * 1000)" :aria-label="`Slew of ${r.source} on ${r.owner} ${r.param}, ms`" @change="change(r.link.id, 'Slew links', { slewUp: Math.min(10, Math.max(0, number($event) / 1000)), slewDown: Math.min(10, Math.max(0, number($event) / 1000)) })"></span>
-            <span role="cell"><input class="field w-full" type="number" min="0" max="100" :value="Math.round(r.link.amount * 100)" :aria-label="`Amount of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Set amounts', { amount: Math.max(0, percent($event)) })"></span>
+            <span role="cell"><TableField :text="r.from" :label="`Lowest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'from', $event)" /></span>
+            <span role="cell"><TableField :text="r.to" :label="`Highest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'to', $event)" /></span>
+            <span role="cell"><button class="small-button w-full" :aria-label="`Range of ${r.source} on ${r.owner} ${r.param}: ${r.link.mode}`" title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note" @click="mode(r)">{{ r.link.mode }}</button></span>
+            <span role="cell"><TableField :text="`${Math.round(r.link.curve * 100)}`" :label="`Bend of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Bend links', { curve: percent($event, r.link.curve) })" /></span>
+            <span role="cell"><TableField :text="`${Math.round(r.link.slewUp * 1000)}`" :label="`Slew of ${r.source} on ${r.owner} ${r.param}, ms`" @change="slew(r, $event)" /></span>
+            <span role="cell"><TableField :text="`${Math.round(r.link.amount * 100)}`" :label="`Amount of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Set amounts', { amount: Math.max(0, percent($event, r.link.amount)) })" /></span>
             <span role="cell"><button class="small-button" :aria-pressed="r.link.on" :aria-label="`${r.source} on ${r.owner} ${r.param}: ${r.link.on ? 'on' : 'off'}`" @click="change(r.link.id, 'Switch links', { on: !r.link.on })">{{ r.link.on ? 'on' : 'off' }}</button></span>
             <span role="cell" class="relative h-[10px] overflow-hidden border border-water bg-shoal"><i :data-live="`live:${gaugeKey(r.link.target.owner, pathOf(r.link.target).replace('[*]', '[0]'))}`" class="absolute inset-y-0 left-0 w-[10px]" :style="{ background: `var(--hue-${r.hue})` }" /></span>
             <span role="cell"><button class="small-button" :aria-label="`To the gauge of ${r.owner} ${r.param}`" title="Goes to its gauge on the Bench; there “In the table” comes back" @click="session.showGauge(r.link.target.owner, pathOf(r.link.target))">gauge</button></span>
@@ -148,3 +167,7 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
     </div>
   </section>
 </template>
+
+<style scoped>
+.link-row { contain: strict; }
+</style>
