@@ -27,6 +27,8 @@ export class DeviceRouter {
   private readonly pickUps = new Map<string, PickUp>()
   private rest: ReturnType<typeof setTimeout> | undefined
   private moving = ''
+  private learnt: Control | null = null
+  private learntAt = 0
   private bend = 0.5
   private pressure = 0
 
@@ -40,6 +42,7 @@ export class DeviceRouter {
       return
     }
     const whole = m.kind === 'cc' ? this.fine.take(m) : undefined
+    this.refine(m)
     let steered = false
     for (const control of doc.project?.controls ?? []) {
       const { message } = control
@@ -71,7 +74,19 @@ export class DeviceRouter {
     this.bench.controlFor = null
     if (!found) return
     const message: Control['message'] = m.kind === 'key' ? { kind: 'key', channel: 0, number: 0, key: m.key } : { kind: m.kind, channel: m.channel, number: m.number }
-    this.doc.edit(`Learn a control for ${found.spec.name.toLowerCase()}`, setControl({ id: newId(), message, target, pickUp: m.kind === 'cc' }))
+    const control: Control = { id: newId(), message, target, pickUp: m.kind === 'cc' }
+    this.learnt = m.kind === 'cc' ? control : null
+    this.learntAt = performance.now()
+    this.doc.edit(`Learn a control for ${found.spec.name.toLowerCase()}`, setControl(control))
+  }
+
+  /** The fine half that follows at once on a control just learnt says that it is one of 14 bits. */
+  private refine(m: Heard): void {
+    const { learnt } = this
+    if (!learnt || m.kind !== 'cc' || m.channel !== learnt.message.channel || performance.now() - this.learntAt > 150) return
+    if (m.number !== learnt.message.number + 32 || m.number > 63) return
+    this.learnt = null
+    this.doc.edit('Learn a fine control', setControl({ ...learnt, message: { ...learnt.message, kind: 'cc14' } }))
   }
 
   private steer(control: Control, value: number): void {

@@ -13,7 +13,10 @@ const { doc, bench, host } = useSession()
 const chosen = ref(0)
 const track = computed(() => bench.track)
 const items = computed(() => (track.value ? itemsOf({ kind: 'modulator', modulator: props.modulator, track: track.value }, 'steps') : []))
+/** Whether the gauges below are those of every step at once: what is linked to them is fanned over the row. */
+const every = ref(false)
 const path = (param: string, index = chosen.value): string => pathOf({ lane: 'steps', index, param })
+const gaugePath = (param: string): string => (every.value ? pathOf({ lane: 'steps', param }) : path(param))
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const n = items.value.length
@@ -86,10 +89,11 @@ function remove(): void {
       title="Drag to draw levels. Keys: arrows choose and set, Enter adds a step, Delete removes it" @pointerdown="press" @keydown="keydown"
     />
     <div class="flex items-center gap-1 py-1 text-[13px]">
-      <span class="flex-1">step {{ chosen + 1 }} of {{ items.length }}</span>
+      <span class="flex-1">{{ every ? `all ${items.length} steps` : `step ${chosen + 1} of ${items.length}` }}</span>
+      <button class="small-button" :aria-pressed="every" title="Gauges of every step at once; a link to them can be fanned by phase, speed or at random" @click="every = !every">Every</button>
       <button class="small-button" :disabled="items.length >= 32" @click="doc.edit('Add step', addLaneItem(modulator.id, 'steps', chosen))">Add</button>
       <button class="small-button" :disabled="items.length <= 1" @click="remove">Remove</button>
     </div>
-    <MiniGauge v-for="k in ['level', 'glide', 'chance']" :key="`${k}${chosen}`" :owner="modulator.id" :param="path(k)" />
+    <MiniGauge v-for="k in ['level', 'glide', 'chance']" :key="`${k}${every ? '*' : chosen}`" :owner="modulator.id" :param="gaugePath(k)" />
   </div>
 </template>
