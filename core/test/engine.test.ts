@@ -6,7 +6,7 @@ import { addLink, addModulator, addNode, apply, type Edit, hear, moveNode, remov
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { place, play, projectOf } from './project-rig'
-import { RATE, db, noise, peak, sine, spectrumDb, toneAt } from './rig'
+import { RATE, db, noise, peak, rms, sine, spectrumDb, toneAt } from './rig'
 
 describe('paths line up', () => {
   const drive = (): ChainNode => newEffect('drive', { drive: 0, output: 0, wet: 0 }, 'd')
@@ -213,5 +213,40 @@ describe('transport and monitor', () => {
     engine.setMonitor({ ...openMonitor, soloTracks: ['mix'] })
     for (let b = 0; b < 100; b++) engine.process(left, new Float32Array(BLOCK))
     expect(peak(engine.mix.left)).toBe(0)
+  })
+})
+
+describe('splits', () => {
+  const branches = (n: number): ReturnType<typeof newBranch>[] => Array.from({ length: n }, (_, i) => newBranch(`b${i}`, 0, `b${i}`))
+  it.each([2, 3, 5])('%i bands add up flat within 0.05 dB', (n) => {
+    const impulse = new Float32Array(RATE)
+    impulse[0] = 1
+    const split = { ...newSplit(branches(n), 's'), mode: 'bands' as const }
+    const { left } = play(projectOf(impulse, [split]), 0.6)
+    for (const hz of [40, 120, 180, 400, 1000, 2100, 3000, 6000, 10_000, 16_000]) expect(Math.abs(db(toneAt(left.slice(0, 16_384), hz).amplitude * 8192))).toBeLessThan(0.05)
+  })
+  it('a band holds what lies between its crossovers', () => {
+    const at = (hz: number, heard: string): number => {
+      const split = { ...newSplit(branches(3), 's'), mode: 'bands' as const }
+      for (const b of split.branches) b.params.mute = b.id === heard ? 0 : 1
+      return db(rms(play(projectOf(sine(hz, 1), [split]), 0.6).left.slice(RATE / 4)) * Math.SQRT2)
+    }
+    expect([at(60, 'b0'), at(700, 'b1'), at(9000, 'b2')].every((v) => v > -0.5)).toBe(true)
+    expect([at(60, 'b2'), at(1500, 'b0'), at(9000, 'b0'), at(40, 'b1')].every((v) => v < -45)).toBe(true)
+    // both sides of a crossover are 6 dB down there
+    expect(at(180, 'b0')).toBeCloseTo(-6, 0)
+  })
+  it('select glides from branch to branch with equal power, and holds each in its place', () => {
+    const split = { ...newSplit(branches(3), 's'), mode: 'select' as const }
+    split.branches[1]!.params.polarity = -1
+    const p = (position: number): number => {
+      const { left } = play(projectOf(sine(300, 1), [{ ...split, params: { ...split.params, position } }]), 0.4)
+      return toneAt(left.slice(4800, 14_400), 300).amplitude * Math.sign(left[4800 + 40]! * Math.sin(2 * Math.PI * 300 * 4840 / RATE))
+    }
+    expect(p(0)).toBeCloseTo(1, 3)
+    expect(p(0.5)).toBeCloseTo(-1, 3)
+    expect(p(1)).toBeCloseTo(1, 3)
+    // between the first and the second, which are opposite, both sound at −3 dB and cancel
+    expect(Math.abs(p(0.25))).toBeLessThan(0.01)
   })
 })

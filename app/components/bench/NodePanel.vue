@@ -2,7 +2,8 @@
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { addBranch, groupAround, removeBranch, removeNode, rename, resetParams, setParam, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/edits'
 import { newBranch } from '@oleaje/core/project/new'
-import { commonParams, ownerName } from '@oleaje/core/project/targets'
+import type { Split } from '@oleaje/core/project/schema'
+import { commonParams, ownerName, splitGauges } from '@oleaje/core/project/targets'
 import { type Component, computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 import CompressorPicture from '../pictures/CompressorPicture.vue'
@@ -23,6 +24,25 @@ const isOn = computed(() => (node.value?.params.on ?? 1) >= 0.5)
 const gauges = computed(() => (definition.value ? [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on')] : node.value?.kind === 'group' ? ['wet'] : []))
 const others = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id))
 const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
+
+const splitKinds: Record<Split['mode'], { name: string, tip: string }> = {
+  'copies': { name: 'copies', tip: 'Each branch gets a copy of the sound; where they merge, they are added up.' },
+  'bands': { name: 'bands', tip: 'Each branch gets the sound between two crossovers; all bands together are flat.' },
+  'mid-side': { name: 'mid/side', tip: 'The first branch gets the middle, the second the sides.' },
+  'left-right': { name: 'left/right', tip: 'The first branch gets the left channel, the second the right.' },
+  'select': { name: 'select', tip: 'One position glides across the branches; each has its own place along it.' },
+}
+
+/** Another kind of split; branches named by hand keep their names, those that say what they hold say it anew. */
+function changeSplit(mode: Split['mode']): void {
+  const n = node.value
+  if (n?.kind !== 'split') return
+  doc.beginGesture('Change kind of split')
+  doc.edit('Kind', setSplitMode(n.id, mode))
+  // bands and places lie beside each other, so each sounds at its own level
+  if (mode !== 'copies') for (const b of n.branches) if ((b.params.level ?? 0) === -6) doc.edit('Level', setParam(b.id, 'level', 0))
+  doc.endGesture()
+}
 
 function setSide(value: string): void {
   if (!node.value) return
@@ -52,11 +72,12 @@ function setSide(value: string): void {
         <component :is="pictures[effect.type]" v-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
         <template v-else-if="node.kind === 'split'">
           <label class="mb-2 flex items-center gap-2">Kind
-            <select class="field" :value="node.mode" @change="doc.edit('Change kind of split', setSplitMode(node.id, ($event.target as HTMLSelectElement).value as 'copies'))">
-              <option value="copies">copies</option><option value="mid-side">mid/side</option><option value="left-right">left/right</option>
+            <select class="field" :value="node.mode" @change="doc.edit('Change kind of split', changeSplit(($event.target as HTMLSelectElement).value as Split['mode']))">
+              <option v-for="(text, k) in splitKinds" :key="k" :value="k">{{ text.name }}</option>
             </select>
           </label>
-          <p class="text-second">Each branch gets {{ node.mode === 'copies' ? 'a copy of the sound' : node.mode === 'mid-side' ? 'the middle or the sides (first and second branch)' : 'the left or the right channel (first and second branch)' }}; where they merge, they are added up.</p>
+          <p class="mb-2 text-second">{{ splitKinds[node.mode].tip }}</p>
+          <SplitPicture :key="node.id" :split="node" class="min-h-0 flex-1" />
         </template>
         <p v-else class="text-second">What is inside is switched and mixed together.</p>
         <footer class="mt-2 flex flex-wrap gap-2">
@@ -79,6 +100,7 @@ function setSide(value: string): void {
           </select>
         </label>
         <template v-if="node.kind === 'split'">
+          <GaugeRow v-for="g in splitGauges(node.mode, node.branches.length)" :key="g" :owner="node.id" :param="g" />
           <article v-for="b in node.branches" :key="b.id" class="border-b border-line py-2">
             <header class="flex items-center gap-2">
               <input class="water-name min-w-0 flex-1 bg-transparent text-[16px]" :value="b.name" aria-label="Name of the branch" @change="doc.edit('Rename branch', rename(b.id, ($event.target as HTMLInputElement).value))" @keydown.stop>

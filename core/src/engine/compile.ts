@@ -15,7 +15,7 @@ import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
 import { OutputDelay } from './output-delay'
 import { ParamSet } from './param-set'
-import { BranchInStep, EffectStep, FaderStep, MergeStep, type SoundStep, SourceStep, type Step } from './steps'
+import { BranchInStep, EffectStep, FaderStep, MergeStep, ParamsStep, type SoundStep, SourceStep, type Step } from './steps'
 
 /** What steps are made with. */
 export interface CompileContext {
@@ -155,7 +155,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
   function addLinkStep(link: Link): ParamSet {
     const values = { amount: link.amount, on: link.on ? 1 : 0 }
-    return add(`link:${link.id}`, link.id, (s): s is LinkStep => s instanceof LinkStep, () => new LinkStep(new ParamSet(linkParams, values, sampleRate))).step.params
+    return add(`link:${link.id}`, link.id, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(linkParams, values, sampleRate))).step.params
   }
 
   /** One copy of a modulator for one item of a lane: it has its own phase, speed and state, and the first one's parameters. */
@@ -221,28 +221,33 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   }
 
   function addContainer(track: Track, node: Exclude<ChainNode, Effect>, from: Draft): Draft {
-    const isMerge = (s: Step): s is MergeStep => s instanceof MergeStep
     if (node.kind === 'split') {
+      // what all branches share comes first, since the first of them needs it already
+      const shared = add(`split:${node.id}`, node.id, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)))
+      const after = (draft: Draft): void => { draft.edges.push({ key: `${draft.key}<params`, id: node.id, from: () => shared.draft, late: false, crossing: false, attach: () => {} }) }
       const ends = node.branches.map((branch, index) => {
-        const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep, () => new BranchInStep(node.mode, index))
-        head.step.mode = node.mode
-        head.step.index = index
+        const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep && s.params === shared.step.params, () => new BranchInStep(node.mode, shared.step.params, sampleRate))
+        Object.assign(head.step, { mode: node.mode, index, count: node.branches.length })
         connect(head.draft, 'in', () => from, (i) => { head.step.input = i })
+        after(head.draft)
         const end = addNodes(track, branch.nodes, head.draft)
         const fader = add(`branch:${branch.id}`, branch.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(branchParams, branch.params, sampleRate)))
         connect(fader.draft, 'in', () => end, (i) => { fader.step.input = i })
         return fader.draft
       })
-      const merge = add(`node:${node.id}`, node.id, isMerge, () => new MergeStep(new ParamSet(splitParams, node.params, sampleRate)))
+      const merge = add(`node:${node.id}`, null, (s): s is MergeStep => s instanceof MergeStep && s.params === shared.step.params, () => new MergeStep(shared.step.params, true))
       const known = merge.step.inputs.length
+      const selects = node.mode === 'select'
+      if ((known && known !== ends.length) || merge.step.selects !== selects) merge.step.cut()
       merge.step.inputs = []
+      merge.step.selects = selects
       for (const end of ends) connect(merge.draft, end.key, () => end, (i) => { merge.step.inputs.push(i) })
-      if (known && known !== ends.length) merge.step.cut()
       connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
+      after(merge.draft)
       return merge.draft
     }
     const end = addNodes(track, node.nodes, from)
-    const merge = add(`node:${node.id}`, node.id, isMerge, () => new MergeStep(new ParamSet(groupParams, node.params, sampleRate)))
+    const merge = add(`node:${node.id}`, node.id, (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(new ParamSet(groupParams, node.params, sampleRate)))
     merge.step.inputs = []
     connect(merge.draft, 'in', () => end, (i) => { merge.step.inputs.push(i) })
     connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
@@ -372,14 +377,6 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     order: order.filter((d) => d !== silence).map((d) => d.step), steps, links, inputs, params,
     mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
   }
-}
-
-/** The parameters of one link, worked out in their turn. */
-class LinkStep implements Step {
-  constructor(readonly params: ParamSet) {}
-  run(): void { this.params.update() }
-  reset(): void { this.params.reset() }
-  cut(): void {}
 }
 
 const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {}, cut() {} }

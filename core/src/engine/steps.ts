@@ -3,6 +3,9 @@ import type { EffectBlock, EffectDefinition, EffectProcessor } from '../effects/
 import type { Split } from '../project/schema'
 import type { AudioData, SourceDefinition, SourceProcessor } from '../sources/definition'
 import { type ParamSpecs } from '../units/parameter'
+import { Crossover } from '../dsp/crossover'
+import { sineOf } from '../dsp/sine-table'
+import { crossovers } from '../project/targets'
 import type { AlignedInput } from './aligned-input'
 import { BLOCK, type LaneBlocks, ParamBlock, type SongBlock, type StereoBlock, stereoBlock } from './block'
 import { Guard } from './guard'
@@ -235,25 +238,36 @@ export class EffectStep implements SoundStep {
   }
 }
 
+/** The parameters of something that several steps share, worked out in their turn before these. */
+export class ParamsStep implements Step {
+  constructor(readonly params: ParamSet) {}
+  run(): void { this.params.update() }
+  reset(): void { this.params.reset() }
+  cut(): void {}
+}
+
 /** Gives each branch of a split its part of the input. */
 export class BranchInStep implements SoundStep {
   readonly out = stereoBlock()
   peak = 0
   input!: AlignedInput
+  /** How many branches there are, and which this is. */
+  count = 1
+  index = 0
+  private readonly sections = [0, 1, 2, 3].map(() => new Crossover())
 
-  constructor(public mode: Split['mode'], public index: number) {}
+  constructor(public mode: Split['mode'], readonly params: ParamSet, private readonly sampleRate: number) {}
 
   run(): void {
     const { left, right } = this.input.read()
-    const { out } = this
+    const { out, mode } = this
     const second = this.index === 1
-    if (this.mode === 'copies') copy({ left, right }, out)
-    else if (this.mode === 'left-right') {
+    if (mode === 'left-right') {
       if (second) out.left.fill(0)
       else out.left.set(left)
       if (second) out.right.set(right)
       else out.right.fill(0)
-    } else if (this.mode === 'mid-side') {
+    } else if (mode === 'mid-side') {
       for (let i = 0; i < BLOCK; i++) {
         if (second) {
           const s = 0.5 * (left[i] - right[i])
@@ -261,15 +275,30 @@ export class BranchInStep implements SoundStep {
           out.right[i] = -s
         } else out.left[i] = out.right[i] = 0.5 * (left[i] + right[i])
       }
-    } else if (this.index === 0) copy({ left, right }, out)
-    else {
-      out.left.fill(0)
-      out.right.fill(0)
+    } else {
+      out.left.set(left)
+      out.right.set(right)
+      if (mode === 'bands') this.band()
     }
     this.peak = peakOf(out)
   }
 
-  reset(): void { this.input.reset() }
+  /** Above every crossover below it, below the one above it, and in phase with those further up, so that all bands add up flat. */
+  private band(): void {
+    const { out, index, sampleRate } = this
+    const last = Math.min(this.count, 5) - 1
+    for (let k = 0; k < last; k++) this.sections[k].process(out.left, out.right, k < index ? 'high' : k === index ? 'low' : 'all', this.params.blocks[crossovers[k]].values(), sampleRate)
+    if (index > last) {
+      out.left.fill(0)
+      out.right.fill(0)
+    }
+  }
+
+  reset(): void {
+    this.input.reset()
+    for (const s of this.sections) s.reset()
+  }
+
   cut(): void {}
 }
 
@@ -362,12 +391,51 @@ export class MergeStep implements SoundStep {
   private readonly turn = new Switch()
   private readonly sum = stereoBlock()
   private readonly whole = new ParamBlock(1)
+  /** Mixes neighbouring branches by the split's position instead of adding all. */
+  selects = false
 
-  constructor(readonly params: ParamSet | null) { this.turn.jump(true) }
+  /** @param shared whether another step works the parameters out */
+  constructor(readonly params: ParamSet | null, private readonly shared = false) { this.turn.jump(true) }
 
   run(): void {
     const { params, sum, out, turn } = this
-    params?.update()
+    if (!this.shared) params?.update()
+    if (this.selects && params) this.select(params)
+    else this.add()
+    copy(this.seam.process(sum), out)
+    if (params && this.dry) {
+      const dry = this.dry.read()
+      turn.move(params.blocks.on.value >= 0.5)
+      const wet = params.blocks.wet ?? this.whole
+      if (turn.start === 0 && turn.end === 0) copy(dry, out)
+      else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    }
+    this.peak = peakOf(out)
+  }
+
+  /** Each branch has its place along the position; between two places both sound, with equal power or linearly. */
+  private select(params: ParamSet): void {
+    const { sum, inputs } = this
+    const { position, law } = params.blocks
+    const places = position.values()
+    const linear = law.value === 1
+    sum.left.fill(0)
+    sum.right.fill(0)
+    for (let k = 0; k < inputs.length; k++) {
+      const { left, right } = inputs[k].read()
+      for (let i = 0; i < BLOCK; i++) {
+        const d = places[i] * (inputs.length - 1) - k
+        const near = 1 - (d < 0 ? -d : d)
+        if (near <= 0) continue
+        const w = linear ? near : sineOf(0.25 * near)
+        sum.left[i] += left[i] * w
+        sum.right[i] += right[i] * w
+      }
+    }
+  }
+
+  private add(): void {
+    const { sum } = this
     const first = this.inputs.length > 0 ? this.inputs[0].read() : null
     if (first) copy(first, sum)
     else {
@@ -381,19 +449,10 @@ export class MergeStep implements SoundStep {
         sum.right[i] += right[i]
       }
     }
-    copy(this.seam.process(sum), out)
-    if (params && this.dry) {
-      const dry = this.dry.read()
-      turn.move(params.blocks.on.value >= 0.5)
-      const wet = params.blocks.wet ?? this.whole
-      if (turn.start === 0 && turn.end === 0) copy(dry, out)
-      else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
-    }
-    this.peak = peakOf(out)
   }
 
   reset(): void {
-    this.params?.reset()
+    if (!this.shared) this.params?.reset()
     this.seam.reset()
     for (const input of this.inputs) input.reset()
     this.dry?.reset()

@@ -2,7 +2,7 @@ import { create } from 'mutative'
 import { modulatorDefinition } from '../modulators/index'
 import { fromPlace, toPlace } from '../units/scale'
 import { defaultsOf, newBranch, newGroup, newId, newModulator, newSplit, newTrack } from './new'
-import type { Branch, ChainNode, Control, Effect, Link, Listen, Modulator, NoteLine, Project, Section, Source, Target, Track } from './schema'
+import type { Branch, ChainNode, Control, Effect, Link, Listen, Modulator, NoteLine, Project, Section, Source, Split, Target, Track } from './schema'
 import { pathOf } from './param-path'
 import { endsToStore, findTarget, followsPitch, itemsOf, lanesOf, linkEnds, ownedItems, paramsOf, specAt, writeValue } from './targets'
 import { findOwner, heardChain, innerLists, mixOf, nodesIn, placeOf, trackOf } from './walk'
@@ -109,7 +109,9 @@ export const renameTrack = (id: string, name: string): Edit => (p) => {
 
 export const setSource = (track: string, source: Source): Edit => (p) => {
   const t = trackOf(p, track)
-  if (t && t.kind === 'track') t.source = source
+  if (!t || t.kind !== 'track') return
+  t.source = source
+  dropStrayLinks(p)
 }
 
 /** Adds a track that plays audio, with the reference that keeps it findable. */
@@ -174,6 +176,8 @@ export const moveNode = (id: string, spot: Spot): Edit => (p) => {
   const at = listAt(p, spot)
   at?.list.splice(at.index, 0, node)
   copyLinks(p, newIds)
+  // what was inside it under its old ids, and is in no other state, is gone
+  dropStrayLinks(p)
 }
 
 /** Moves a node one place along its own list. */
@@ -238,7 +242,7 @@ export const removeBranch = (id: string): Edit => (p) => {
   dropStrayLinks(p)
 }
 
-export const setSplitMode = (id: string, mode: 'copies' | 'mid-side' | 'left-right'): Edit => (p) => {
+export const setSplitMode = (id: string, mode: Split['mode']): Edit => (p) => {
   const found = findOwner(p, id)
   if (found?.kind === 'node' && found.node.kind === 'split') found.node.mode = mode
 }

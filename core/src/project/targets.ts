@@ -3,7 +3,7 @@ import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
-import { type ParamSpec, type ParamSpecs, beats, factor, gain, pan, percent, toggle } from '../units/parameter'
+import { type ParamSpec, type ParamSpecs, beats, choice, factor, gain, hertz, pan, percent, toggle } from '../units/parameter'
 import { fromPlace, toPlace } from '../units/scale'
 import { lanePlace, pathOf } from './param-path'
 import type { Link, Project, Target } from './schema'
@@ -33,10 +33,23 @@ export const groupParams = {
   wet: commonParams.wet,
 } satisfies ParamSpecs
 
+/** Crossovers between up to five bands, by their parameter. */
+export const crossovers = ['cross1', 'cross2', 'cross3', 'cross4'] as const
+
 export const splitParams = {
   on: commonParams.on,
+  cross1: hertz('Crossover 1', { min: 30, max: 16_000, default: 180, tip: 'Between the lowest band and the next' }),
+  cross2: hertz('Crossover 2', { min: 30, max: 16_000, default: 2100, tip: 'Between the second band and the third' }),
+  cross3: hertz('Crossover 3', { min: 30, max: 16_000, default: 6000, tip: 'Between the third band and the fourth' }),
+  cross4: hertz('Crossover 4', { min: 30, max: 16_000, default: 10_000, tip: 'Between the fourth band and the fifth' }),
   position: percent('Position', { default: 0, tip: 'Which branch sounds, gliding from one to the next' }),
+  law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
 } satisfies ParamSpecs
+
+/** The parameters of a split that do something in its mode, with so many branches. */
+export function splitGauges(mode: string, branches: number): string[] {
+  return mode === 'bands' ? crossovers.slice(0, Math.max(0, Math.min(branches, 5) - 1)) : mode === 'select' ? ['position', 'law'] : []
+}
 
 export const loopBackParams = {
   on: commonParams.on,
