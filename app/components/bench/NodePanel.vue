@@ -72,7 +72,7 @@ function setSide(value: string): void {
         <component :is="pictures[effect.type]" v-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
         <template v-else-if="node.kind === 'split'">
           <label class="mb-2 flex items-center gap-2">Kind
-            <select class="field" :value="node.mode" @change="doc.edit('Change kind of split', changeSplit(($event.target as HTMLSelectElement).value as Split['mode']))">
+            <select class="field" :value="node.mode" @change="changeSplit(($event.target as HTMLSelectElement).value as Split['mode'])">
               <option v-for="(text, k) in splitKinds" :key="k" :value="k">{{ text.name }}</option>
             </select>
           </label>

@@ -1,24 +1,7 @@
-import { kaiser, sinc } from '../dsp/sinc-table'
-
-const TAPS = 12
-const PHASES = 4
+import { TRUE_PEAK_PHASES as PHASES, TRUE_PEAK_TAPS as TAPS, truePeakTable as table } from '../dsp/true-peak-table'
 
 /** No interpolated value is larger than this times the largest sample around it: the sum of a row's magnitudes, rounded up. */
 const MOST_GAIN = 2.2
-
-const table = (() => {
-  const t = new Float64Array(TAPS * PHASES)
-  for (let p = 0; p < PHASES; p++) {
-    let sum = 0
-    for (let k = 0; k < TAPS; k++) {
-      const x = k - (TAPS / 2 - 1) - p / PHASES
-      t[p * TAPS + k] = sinc(x) * kaiser(x / (TAPS / 2), 6)
-      sum += t[p * TAPS + k]
-    }
-    for (let k = 0; k < TAPS; k++) t[p * TAPS + k] /= sum
-  }
-  return t
-})()
 
 /** Largest value between the samples too, by 4-fold interpolation (ITU-R BS.1770-4, annex 2). One channel. */
 export class TruePeakMeter {

@@ -30,6 +30,11 @@ export function exp2(x: number): number {
   return p * pow2[at]
 }
 
+/** 2^x of a whole block, in place. */
+export function exp2Block(x: Float64Array): void {
+  for (let i = 0; i < x.length; i++) x[i] = exp2(x[i])
+}
+
 /** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and NaN below. */
 export function log2(x: number): number {
   if (!(x > 0)) return x === 0 ? -Infinity : NaN

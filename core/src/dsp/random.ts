@@ -25,6 +25,19 @@ export class Random {
     this.state = (this.state + 0x9e3779b9) | 0
     return mix32(this.state) / 4294967296
   }
+  /** Fills a block with white noise in −1…1. In whole numbers of 32 bits throughout, which are never boxed. */
+  fill(out: Float64Array): void {
+    let state = this.state | 0
+    for (let i = 0; i < out.length; i++) {
+      // the constants of `next`, as the whole numbers of 32 bits that they are
+      state = (state - 1640531527) | 0
+      let h = Math.imul(state ^ (state >>> 16), -2048144789)
+      h = Math.imul(h ^ (h >>> 13), -1028477387)
+      out[i] = (h ^ (h >>> 16)) / 2147483648
+    }
+    this.state = state
+  }
+
   /** White noise in −1…1. */
   bipolar(): number { return this.next() * 2 - 1 }
 }

@@ -1,14 +1,30 @@
-import type { EffectDefinition } from './definition'
+import { allPass } from './all-pass'
+import { comb } from './comb'
 import { compressor } from './compressor'
+import { crush } from './crush'
+import type { EffectDefinition } from './definition'
 import { delay } from './delay'
 import { drive } from './drive'
+import { eq } from './eq'
 import { filter } from './filter'
+import { folder } from './folder'
 import { gainEffect } from './gain'
+import { gate } from './gate'
+import { limiter } from './limiter'
+import { noiseLayer } from './noise-layer'
+import { phaser } from './phaser'
+import { resonators } from './resonators'
 import { reverb } from './reverb'
+import { ring } from './ring'
+import { stereo } from './stereo'
+import { transient } from './transient'
+import { tremolo } from './tremolo'
+import { vowel } from './vowel'
 
 /** Every effect there is, in the order in which menus list them. Adding one is a file beside these and a line here. */
 export const effects: readonly EffectDefinition[] = [
-  gainEffect, filter, drive, compressor, delay, reverb,
+  gainEffect, stereo, tremolo, filter, eq, vowel, allPass, comb, resonators, phaser, drive, folder, crush, ring, noiseLayer,
+  compressor, gate, limiter, transient, delay, reverb,
 ].map((d) => d as unknown as EffectDefinition)
 
 const byId = new Map(effects.map((d) => [d.id, d]))

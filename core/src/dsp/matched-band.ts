@@ -1,0 +1,155 @@
+import { cosCycles, exp, exp2, sinCycles, tanPi, toDb } from './math'
+
+export const bandKinds = ['bell', 'low shelf', 'high shelf', 'low cut', 'high cut', 'notch', 'band-pass', 'all-pass'] as const
+
+/** Numbers of one design: g and 1/Q of a state-variable filter and the weights of its input, band and low outputs. */
+export const BAND_NUMBERS = 5
+
+const scratch = new Float64Array(6)
+
+/** The analogue prototype at ω₀ = 1: numerator n2, n1, n0 and denominator d2, d1, d0. Gain in dB for those that have one. */
+function prototype(kind: number, q: number, gainDb: number, out: Float64Array): void {
+  const a = exp2(gainDb * 0.08304820237218406)
+  const w = 1 / q
+  const r = Math.sqrt(a) * w
+  out.fill(0)
+  out[3] = 1
+  out[4] = w
+  out[5] = 1
+  switch (kind) {
+    case 0:
+      out[0] = out[2] = 1
+      out[1] = a * w
+      out[4] = w / a
+      break
+    case 1:
+      out[0] = a
+      out[1] = a * r
+      out[2] = a * a
+      out[3] = a
+      out[4] = r
+      break
+    case 2:
+      out[0] = a * a
+      out[1] = a * r
+      out[2] = a
+      out[4] = r
+      out[5] = a
+      break
+    case 3: out[0] = 1; break
+    case 4: out[2] = 1; break
+    case 5: out[0] = out[2] = 1; break
+    case 6: out[1] = w; break
+    default:
+      out[0] = out[2] = 1
+      out[1] = -w
+  }
+}
+
+/** Squared magnitude of an analogue prototype at Ω = w·ω₀. */
+function power(p: Float64Array, w: number): number {
+  const nr = p[2] - p[0] * w * w, ni = p[1] * w
+  const dr = p[5] - p[3] * w * w, di = p[4] * w
+  return (nr * nr + ni * ni) / (dr * dr + di * di)
+}
+
+/** Magnitude in dB that the analogue band has at `hz`: what the digital one is held to. */
+export function analogueBand(kind: number, frequency: number, q: number, gainDb: number, hz: number): number {
+  prototype(kind, q, gainDb, scratch)
+  return toDb(power(scratch, hz / frequency) + 1e-30) / 2
+}
+
+/**
+ * One EQ band matched to its analogue prototype up to Nyquist: poles by impulse invariance, zeros so that the magnitude
+ * is that of the prototype at 0 Hz, at the band's frequency and high up (Vicanek, "Matched second order digital
+ * filters", 2016, with the three points taken from the prototype for every kind). The biquad is written as a trapezoidal
+ * state-variable filter with output weights, which stays stable while its numbers move. All-pass: bilinear.
+ * @param f frequency as a share of the sample rate @param out {@link BAND_NUMBERS} numbers from `at` on
+ */
+export function designBand(kind: number, f: number, q: number, gainDb: number, out: Float64Array, at: number): void {
+  const share = f > 0.46 ? 0.46 : f
+  if (kind === 7) {
+    out[at] = tanPi(share)
+    out[at + 1] = 1 / q
+    out[at + 2] = 1
+    out[at + 3] = -2 / q
+    out[at + 4] = 0
+    return
+  }
+  // a cut is a boost upside down, so both are matched equally well
+  const upside = kind < 3 && gainDb < 0
+  prototype(kind, q, upside ? -gainDb : gainDb, scratch)
+  const p = scratch
+  const root = Math.sqrt(p[5] / p[3])
+  const damping = p[4] / p[3] / (2 * root)
+  // the pole frequency in radians a sample; one above Nyquist stays below it
+  let wp = 6.283185307179586 * share * root
+  if (wp > 3) wp = 3
+  const decay = exp(-damping * wp)
+  let a1: number
+  if (damping < 1) a1 = -2 * decay * cosCycles(Math.sqrt(1 - damping * damping) * wp * 0.15915494309189535)
+  else {
+    const h = exp(Math.sqrt(damping * damping - 1) * wp)
+    a1 = -decay * (h + 1 / h)
+  }
+  let a2 = decay * decay
+  const sum = 1 + a1 + a2
+  const turn = 1 - a1 + a2
+  const s = sinCycles(0.5 * share)
+  const phi1 = s * s
+  const phi0 = 1 - phi1
+  const phi2 = 4 * phi0 * phi1
+  const atBand = (sum * sum * phi0 + turn * turn * phi1 - 4 * a2 * phi2) * power(p, 1)
+  let b0: number
+  let b1: number
+  let b2: number
+  if (kind === 3) {
+    // both zeros at 0 Hz, the height that of the prototype at the corner
+    b0 = b2 = Math.sqrt(atBand) / (4 * phi1)
+    b1 = -2 * b0
+  } else if (kind === 5) {
+    // zeros on the notch itself, and 0 dB at 0 Hz
+    const c = cosCycles(share)
+    b0 = b2 = sum / (2 - 2 * c)
+    b1 = -2 * c * b0
+  } else {
+    const b0power = sum * sum * power(p, 0)
+    // a second place high up, away from the first; where that asks for the impossible, Nyquist
+    const far = share > 0.3 && share < 0.42 ? 0.45 : 0.36
+    const t = sinCycles(0.5 * far)
+    const psi1 = t * t
+    const psi0 = 1 - psi1
+    const psi2 = 4 * psi0 * psi1
+    const atFar = (sum * sum * psi0 + turn * turn * psi1 - 4 * a2 * psi2) * power(p, far / share)
+    let b1power = ((atFar - b0power * psi0) * phi2 - (atBand - b0power * phi0) * psi2) / (psi1 * phi2 - phi1 * psi2)
+    if (!(b1power > 0)) b1power = turn * turn * power(p, 0.5 / share)
+    const b2power = (atBand - b0power * phi0 - b1power * phi1) / phi2
+    const r0 = Math.sqrt(b0power)
+    const r1 = Math.sqrt(b1power)
+    const w = 0.5 * (r0 + r1)
+    const inner = w * w + b2power
+    b0 = 0.5 * (w + Math.sqrt(inner > 0 ? inner : 0))
+    b1 = 0.5 * (r0 - r1)
+    b2 = b0 !== 0 ? -b2power / (4 * b0) : 0
+  }
+  if (upside) {
+    const c = 1 / b0
+    const z1 = b1 * c
+    const z2 = b2 * c
+    b0 = c
+    b1 = a1 * c
+    b2 = a2 * c
+    a1 = z1
+    a2 = z2
+  }
+  // the same transfer function as a state-variable filter
+  const total = 1 + a1 + a2
+  const half = 1 - a1 + a2
+  const g = Math.sqrt(total / half)
+  const m0 = (b0 - b1 + b2) / half
+  out[at] = g
+  out[at + 1] = (1 - a2) * 2 / (half * g)
+  out[at + 2] = m0
+  out[at + 3] = (b0 - b2 - m0 * (1 - a2)) * 2 / (half * g)
+  out[at + 4] = (b0 + b1 + b2) / total - m0
+}

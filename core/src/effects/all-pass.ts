@@ -1,0 +1,80 @@
+import { tanPi } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import { choice, hertz, number } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/** Stages there can be. */
+export const MOST_STAGES = 64
+
+/**
+ * A cascade of equal all-passes of first or second order (Zavalishin, The Art of VA Filter Design, 2012, ch. 3 and 4):
+ * every frequency at its level, but later the nearer it lies to the corner. One stage with the dry sound makes a filter,
+ * many smear a hit. The inverted sign gives the phase of the negative.
+ */
+export const allPass = defineEffect({
+  id: 'all-pass',
+  name: 'All-pass',
+  group: 'filter',
+  tip: 'Turns phase without changing level; many stages smear a hit',
+  params: {
+    order: choice('Order', ['first', 'second'], 0, 'Half a turn or a whole turn of phase per stage'),
+    frequency: hertz('Frequency', { min: 20, max: 20_000, default: 800, tip: 'Where a stage has turned by half of its way' }),
+    resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q of second order: how suddenly it turns' }),
+    stages: number('Stages', { min: 1, max: MOST_STAGES, default: 1, law: 'log', glide: 0, tip: 'How many follow each other; whole numbers' }),
+  },
+  tail: (v) => Math.min(8, 0.05 + Math.round(v.stages) * 3 * Math.max(1, v.order >= 0.5 ? v.resonance : 1) / v.frequency),
+  create: ({ sampleRate }) => {
+    const state = new Float64Array(4 * MOST_STAGES)
+    const gs = new Float64Array(BLOCK)
+    return {
+      reset() { state.fill(0) },
+      process({ in: input, out }, p) {
+        const stages = Math.round(p.stages.value)
+        const f = p.frequency.values()
+        if (p.frequency.constant) gs.fill(tanPi(Math.min(0.49, p.frequency.value / sampleRate)))
+        else for (let i = 0; i < BLOCK; i++) gs[i] = tanPi(f[i] > 0.49 * sampleRate ? 0.49 : f[i] / sampleRate)
+        out.left.set(input.left)
+        out.right.set(input.right)
+        const qs = p.resonance.values()
+        for (let s = 0; s < stages; s++) {
+          if (p.order.value === 0) {
+            first(out.left, gs, state, 4 * s)
+            first(out.right, gs, state, 4 * s + 2)
+          } else {
+            second(out.left, gs, qs, state, 4 * s)
+            second(out.right, gs, qs, state, 4 * s + 2)
+          }
+        }
+        // stages left out start from rest when they come back
+        for (let k = 4 * stages; k < state.length; k++) state[k] = 0
+      },
+    }
+  },
+})
+
+function first(x: Float32Array, g: Float64Array, state: Float64Array, at: number): void {
+  let s = state[at]
+  for (let i = 0; i < BLOCK; i++) {
+    const v = (x[i] - s) * g[i] / (1 + g[i])
+    const low = v + s
+    s = low + v
+    // low-pass minus high-pass
+    x[i] = 2 * low - x[i]
+  }
+  state[at] = s > 1e-18 || s < -1e-18 ? s : 0
+}
+
+function second(x: Float32Array, g: Float64Array, q: Float64Array, state: Float64Array, at: number): void {
+  let s1 = state[at], s2 = state[at + 1]
+  for (let i = 0; i < BLOCK; i++) {
+    const k = 1 / q[i]
+    const gi = g[i]
+    const v1 = (s1 + gi * (x[i] - s2)) / (1 + gi * (gi + k))
+    const v2 = s2 + gi * v1
+    s1 = 2 * v1 - s1
+    s2 = 2 * v2 - s2
+    x[i] = x[i] - 2 * k * v1
+  }
+  state[at] = s1 > 1e-18 || s1 < -1e-18 ? s1 : 0
+  state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0
+}

@@ -1,0 +1,46 @@
+import { log2 } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { BLOCK } from '../engine/block'
+import { hertz, percent } from '../units/parameter'
+import { LoopString } from '../dsp/loop-string'
+import { defineEffect } from './definition'
+
+/** Lowest frequency a comb can be tuned to. */
+const LOWEST = 20
+
+/**
+ * A tuned delay with feedback of either sign: a row of peaks at all multiples of its frequency, or at the odd multiples
+ * of half of it. At full feedback it holds itself within a soft limit, so a pulse plucks it like a string
+ * (Karplus & Strong 1983; tuned by the phase delay of what is in the loop, Jaffe & Smith 1983).
+ */
+export const comb = defineEffect({
+  id: 'comb',
+  name: 'Comb',
+  group: 'filter',
+  tip: 'A tuned delay that rings: a pulse plucks it',
+  params: {
+    frequency: hertz('Frequency', { min: LOWEST, max: 8000, default: 220, tip: 'The note it is tuned to; type D3, or link pitch to it' }),
+    feedback: percent('Feedback', { min: -1, max: 1, default: 0.85, tip: 'How long it rings; below zero only odd multiples' }),
+    damping: hertz('Damping', { min: 200, max: 20_000, default: 9000, tip: 'High-pass of what is lost each time round: lower is duller' }),
+  },
+  tail: (v) => (Math.abs(v.feedback) > 0.9999 ? Infinity : Math.min(60, 0.02 - 10 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency)),
+  create: ({ sampleRate }) => {
+    const strings = [new LoopString(LOWEST, sampleRate), new LoopString(LOWEST, sampleRate)]
+    const weights = new Float64Array(BLOCK)
+    const wet = new Float64Array(BLOCK)
+    return {
+      reset() { for (const s of strings) s.reset() },
+      process({ in: input, out }, p) {
+        const f = p.frequency.values(), fb = p.feedback.values(), d = p.damping.values()
+        if (p.damping.constant) weights.fill(onePoleWeight(p.damping.value, sampleRate))
+        else for (let i = 0; i < BLOCK; i++) weights[i] = onePoleWeight(d[i], sampleRate)
+        for (let c = 0; c < 2; c++) {
+          const x = c === 0 ? input.left : input.right
+          const y = c === 0 ? out.left : out.right
+          strings[c].process(x, wet, f, fb, weights)
+          for (let i = 0; i < BLOCK; i++) y[i] = wet[i]
+        }
+      },
+    }
+  },
+})

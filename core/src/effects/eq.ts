@@ -1,0 +1,282 @@
+import { bend } from '../dsp/drawn-shape'
+import { BAND_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
+import { exp2, log2 } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
+import { defineEffect } from './definition'
+
+export const MOST_BANDS = 12
+/** Second-order stages of the steepest cut. */
+const STAGES = 4
+/** Samples between two designs of a band that moves; numbers go straight from one to the next. */
+const STRIDE = 16
+/** Q of each stage of Butterworth cuts of 12, 24, 36 and 48 dB an octave. */
+const cutQs: readonly (readonly number[])[] = [[0.7071], [0.5412, 1.3066], [0.5176, 0.7071, 1.9319], [0.5098, 0.6013, 0.9, 2.5629]]
+
+/** One pose of the whole EQ: where it stands on the strip, how the way to it is eased, and its bands. */
+export interface Pose {
+  readonly at: number
+  readonly ease: number
+  readonly bands: readonly { readonly frequency: number, readonly gain: number, readonly q: number }[]
+}
+
+/** Takes what a file or an edit says the poses are, in order of their places. Never throws. */
+export function readPoses(raw: unknown): Pose[] {
+  if (!Array.isArray(raw)) return []
+  const bounded = (v: unknown, min: number, max: number, otherwise: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : otherwise)
+  return raw.slice(0, 64).filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null).map((p) => ({
+    at: bounded(p.at, 0, 1, 0), ease: bounded(p.ease, -1, 1, 0),
+    bands: (Array.isArray(p.bands) ? p.bands : []).slice(0, MOST_BANDS).map((b: unknown) => {
+      const band = (typeof b === 'object' && b !== null ? b : {}) as Record<string, unknown>
+      return { frequency: bounded(band.frequency, 20, 20_000, 1000), gain: bounded(band.gain, -24, 24, 0), q: bounded(band.q, 0.1, 40, 1) }
+    }),
+  })).sort((a, b) => a.at - b.at)
+}
+
+/** A band between two poses: frequency and Q by octaves, gain by decibels. Writes frequency, gain and Q. */
+export function poseAt(poses: readonly Pose[], travel: number, band: number, out: Float64Array): boolean {
+  const last = poses.length - 1
+  let k = 0
+  while (k < last && travel >= poses[k + 1].at) k++
+  const a = poses[k].bands[band]
+  const next = poses[k < last ? k + 1 : k]
+  const b = next.bands[band]
+  if (!a || !b) return false
+  const way = next.at - poses[k].at
+  const t = way > 0 ? bend(Math.min(1, Math.max(0, (travel - poses[k].at) / way)), next.ease) : 0
+  out[0] = a.frequency * exp2(t * log2(b.frequency / a.frequency))
+  out[1] = a.gain + t * (b.gain - a.gain)
+  out[2] = a.q * exp2(t * log2(b.q / a.q))
+  return true
+}
+
+/**
+ * Up to twelve bands, each matched to its analogue prototype (see dsp/matched-band), on both sides, middle, sides, left
+ * or right, in series or parallel. All together they are shifted, drawn together or apart, offset left against right, and
+ * scaled from mirrored through flat to exaggerated. Poses stand on a strip that one control travels along.
+ */
+export const eq = defineEffect({
+  id: 'eq',
+  name: 'EQ',
+  group: 'filter',
+  tip: 'Up to twelve bands that move together, and travel from pose to pose',
+  params: {
+    amount: percent('Amount', { min: -2, max: 2, default: 1, tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above' }),
+    travel: percent('Travel', { default: 0, tip: 'Place along the strip of poses; does nothing while there are none' }),
+    shift: factor('Shift', { min: -4, max: 4, default: 0, tip: 'Octaves by which all bands move' }),
+    gather: factor('Gather', { min: -1, max: 2, default: 1, tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round' }),
+    centre: hertz('Centre', { min: 40, max: 16_000, default: 1000, tip: 'What bands gather at and spread from' }),
+    apart: factor('Left/right', { min: -2, max: 2, default: 0, tip: 'Octaves that the right side stands above the left' }),
+    row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
+    output: choice('Hears', ['whole', 'chosen bands'], 0, 'The whole EQ, or only what the chosen bands lift out'),
+    gain: boost('Gain', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
+    clip: toggle('Soft clip', false, 'Rounds off what goes over'),
+  },
+  lanes: {
+    bands: {
+      name: 'Bands', item: 'band', least: 1, most: MOST_BANDS,
+      params: {
+        on: toggle('On', true, 'Takes the band out'),
+        kind: choice('Kind', bandKinds, 0, 'What the band does'),
+        frequency: hertz('Frequency', { min: 20, max: 20_000, default: 1000, tip: 'Centre or corner' }),
+        gain: decibel('Gain', { min: -24, max: 24, default: 0, tip: 'Height of bells and shelves' }),
+        q: number('Q', { min: 0.1, max: 40, default: 1, law: 'log', tip: 'Narrow or wide' }),
+        slope: choice('Slope', ['12 dB/oct', '24 dB/oct', '36 dB/oct', '48 dB/oct'], 0, 'Steepness of cuts'),
+        place: choice('Place', ['both', 'middle', 'sides', 'left', 'right'], 0, 'What it works on'),
+        chosen: toggle('Chosen', false, 'Among what is heard when only chosen bands are'),
+      },
+      initial: [{ kind: 1, frequency: 120 }, { frequency: 450 }, { frequency: 1600 }, { kind: 2, frequency: 6000 }],
+    },
+  },
+  tail: () => 0.5,
+  create: ({ sampleRate }) => {
+    const state = new Float64Array(MOST_BANDS * STAGES * 4)
+    // numbers of each stage now and at the end of a stride; for the right side after those for the left
+    const now = new Float64Array(2 * MOST_BANDS * STAGES * BAND_NUMBERS)
+    const next = new Float64Array(now.length)
+    // what each band was designed for, so that a still one is designed once
+    const known = new Float64Array(MOST_BANDS * 8)
+    const pose = new Float64Array(3)
+    const left = new Float64Array(BLOCK), right = new Float64Array(BLOCK), sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
+    let poses: Pose[] = []
+    const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
+
+    /** Designs a band as it stands at one frame, both sides, into `next`. */
+    function design(b: number, kind: number, f: number, gain: number, q: number, slope: number): void {
+      const toCentre = log2(f / all.centre)
+      const middle = all.centre * exp2(toCentre * all.gather + all.shift)
+      const stages = kind === 3 || kind === 4 ? slope + 1 : 1
+      for (let side = 0; side < 2; side++) {
+        const hz = middle * exp2((side - 0.5) * all.apart)
+        const share = (hz < 10 ? 10 : hz) / sampleRate
+        for (let s = 0; s < stages; s++) {
+          const at = ((side * MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
+          const stageQ = kind === 3 || kind === 4 ? cutQs[slope][s] * (s === stages - 1 ? q / 0.7071 * (stages === 1 ? 1 : 0.7071) : 1) : q
+          designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * all.amount, next, at)
+          if (kind < 3) continue
+          // kinds without a height are mixed with what goes in
+          const w = all.amount < 0 ? 0 : all.amount > 1 ? 1 : all.amount
+          next[at + 2] = 1 + w * (next[at + 2] - 1)
+          next[at + 3] *= w
+          next[at + 4] *= w
+        }
+      }
+    }
+
+    return {
+      reset() {
+        state.fill(0)
+        known.fill(NaN)
+      },
+      take(data) {
+        poses = readPoses(data.poses)
+        known.fill(NaN)
+      },
+      process({ in: input, out, lanes }, p) {
+        const bands = lanes.bands
+        left.set(input.left)
+        right.set(input.right)
+        const parallel = p.row.value === 1
+        const alone = p.output.value === 1
+        if (parallel || alone) {
+          sumL.fill(0)
+          sumR.fill(0)
+        }
+        const moves = !(p.amount.constant && p.shift.constant && p.gather.constant && p.centre.constant && p.apart.constant && (p.travel.constant || poses.length < 2))
+        const amounts = p.amount.values(), shifts = p.shift.values(), gathers = p.gather.values(), centres = p.centre.values(), aparts = p.apart.values(), travels = p.travel.values()
+        for (let b = 0; b < bands.length && b < MOST_BANDS; b++) {
+          const band = bands[b]
+          if (band.on.value < 0.5 || (alone && band.chosen.value < 0.5)) continue
+          const kind = band.kind.value
+          const slope = band.slope.value
+          const still = !moves && band.frequency.constant && band.gain.constant && band.q.constant
+          const f = band.frequency.values(), gains = band.gain.values(), qs = band.q.values()
+          const stages = kind === 3 || kind === 4 ? slope + 1 : 1
+          for (let start = 0; start < BLOCK; start += STRIDE) {
+            const last = start + STRIDE - 1
+            if (start === 0 || !still) {
+              all.amount = amounts[last]
+              all.shift = shifts[last]
+              all.gather = gathers[last]
+              all.centre = centres[last]
+              all.apart = aparts[last]
+              all.travel = travels[last]
+              const posed = poses.length >= 2 && poseAt(poses, all.travel, b, pose)
+              const hz = posed ? pose[0] : f[last], gain = posed ? pose[1] : gains[last], q = posed ? pose[2] : qs[last]
+              const k = 8 * b
+              const mark = kind + 10 * slope + 100 * all.apart
+              const fresh = !(known[k] === known[k])
+              if (fresh || !still || known[k] !== hz || known[k + 1] !== gain || known[k + 2] !== q || known[k + 3] !== mark || known[k + 4] !== all.amount || known[k + 5] !== all.shift || known[k + 6] !== all.gather || known[k + 7] !== all.centre) {
+                design(b, kind, hz, gain, q, slope)
+                if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
+                  for (let side = 0; side < 2; side++) {
+                    const at = (side * MOST_BANDS + b) * STAGES * BAND_NUMBERS
+                    for (let n = 0; n < STAGES * BAND_NUMBERS; n++) now[at + n] = next[at + n]
+                  }
+                }
+                known[k] = hz
+                known[k + 1] = gain
+                known[k + 2] = q
+                known[k + 3] = mark
+                known[k + 4] = all.amount
+                known[k + 5] = all.shift
+                known[k + 6] = all.gather
+                known[k + 7] = all.centre
+              }
+            }
+            for (let s = 0; s < stages; s++) {
+              const l = (b * STAGES + s) * BAND_NUMBERS
+              const r = ((MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
+              const target = parallel || alone ? 1 : 0
+              run(left, right, sumL, sumR, target + (alone ? 1 : 0), start, now, next, l, r, state, (b * STAGES + s) * 4, band.place.value)
+            }
+          }
+        }
+        const levels = p.gain.values()
+        const clip = p.clip.value === 1
+        for (let i = 0; i < BLOCK; i++) {
+          let l = alone ? sumL[i] : parallel ? left[i] + sumL[i] : left[i]
+          let r = alone ? sumR[i] : parallel ? right[i] + sumR[i] : right[i]
+          l *= levels[i]
+          r *= levels[i]
+          if (clip) {
+            l /= Math.sqrt(1 + 0.5 * l * l)
+            r /= Math.sqrt(1 + 0.5 * r * r)
+          }
+          out.left[i] = bounded(l)
+          out.right[i] = bounded(r)
+        }
+        for (let k = 0; k < state.length; k++) if (state[k] < 1e-18 && state[k] > -1e-18) state[k] = 0
+      },
+    }
+  },
+})
+
+/** As it is up to +18 dBFS; bands that pile up on each other beyond that are held below +24 dBFS. */
+function bounded(x: number): number {
+  const a = x < 0 ? -x : x
+  if (a <= 8) return x
+  const y = 8 + 7.5 * (1 - 1 / (1 + (a - 8) / 7.5))
+  return x < 0 ? -y : y
+}
+
+/**
+ * One stage over a stride, numbers going from `now` to `next`. `how`: 0 in place; 1 its difference is added to the sums;
+ * 2 its band alone is. `place`: both, middle, sides, left, right.
+ */
+function run(
+  left: Float64Array, right: Float64Array, sumL: Float64Array, sumR: Float64Array, how: number, start: number,
+  now: Float64Array, next: Float64Array, l: number, r: number, state: Float64Array, at: number, place: number,
+): void {
+  let gl = now[l], kl = now[l + 1], al = now[l + 2], bl = now[l + 3], cl = now[l + 4]
+  let gr = now[r], kr = now[r + 1], ar = now[r + 2], br = now[r + 3], cr = now[r + 4]
+  const dgl = (next[l] - gl) / STRIDE, dkl = (next[l + 1] - kl) / STRIDE, dal = (next[l + 2] - al) / STRIDE, dbl = (next[l + 3] - bl) / STRIDE, dcl = (next[l + 4] - cl) / STRIDE
+  const dgr = (next[r] - gr) / STRIDE, dkr = (next[r + 1] - kr) / STRIDE, dar = (next[r + 2] - ar) / STRIDE, dbr = (next[r + 3] - br) / STRIDE, dcr = (next[r + 4] - cr) / STRIDE
+  let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+  const matrix = place === 1 || place === 2
+  for (let i = start; i < start + STRIDE; i++) {
+    gl += dgl
+    kl += dkl
+    al += dal
+    bl += dbl
+    cl += dcl
+    gr += dgr
+    kr += dkr
+    ar += dar
+    br += dbr
+    cr += dcr
+    // middle and sides stand in for left and right where the band works on one of them
+    const x = matrix ? 0.5 * (left[i] + right[i]) : left[i]
+    const y = matrix ? 0.5 * (left[i] - right[i]) : right[i]
+    const lv = (l1 + gl * (x - l2)) / (1 + gl * (gl + kl))
+    const ll = l2 + gl * lv
+    const rv = (r1 + gr * (y - r2)) / (1 + gr * (gr + kr))
+    const rl = r2 + gr * rv
+    l1 = 2 * lv - l1
+    l2 = 2 * ll - l2
+    r1 = 2 * rv - r1
+    r2 = 2 * rl - r2
+    let fx = how === 2 ? kl * lv : al * x + bl * lv + cl * ll
+    let fy = how === 2 ? kr * rv : ar * y + br * rv + cr * rl
+    const off = how === 2 ? 0 : 1
+    if (place === 2 || place === 4) fx = off * x
+    if (place === 1 || place === 3) fy = off * y
+    const u = matrix ? fx + fy : fx
+    const v = matrix ? fx - fy : fy
+    if (how === 0) {
+      left[i] = u
+      right[i] = v
+    } else {
+      sumL[i] += how === 1 ? u - left[i] : u
+      sumR[i] += how === 1 ? v - right[i] : v
+    }
+  }
+  state[at] = l1
+  state[at + 1] = l2
+  state[at + 2] = r1
+  state[at + 3] = r2
+  for (let n = 0; n < BAND_NUMBERS; n++) {
+    now[l + n] = next[l + n]
+    now[r + n] = next[r + n]
+  }
+}

@@ -1,0 +1,99 @@
+import { DcBlocker } from '../dsp/one-pole'
+import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
+import { BLOCK } from '../engine/block'
+import { boost, choice, factor, number } from '../units/parameter'
+import { defineEffect } from './definition'
+
+const rates: readonly ShaperRate[] = [1, 2, 4, 8]
+
+/**
+ * The fold as such: `t` is the place between the thresholds, 0 the lower and 1 the upper; beyond them it goes back, up to
+ * `folds` times, and then stays at the threshold that it has come to.
+ */
+export function fold(t: number, folds: number): number {
+  const x = t < -folds ? -folds : t > folds + 1 ? folds + 1 : t
+  const s = x - 2 * Math.floor(x / 2)
+  return s <= 1 ? s : 2 - s
+}
+
+/** Its antiderivative. */
+function folded(t: number, folds: number): number {
+  const x = t < -folds ? -folds : t > folds + 1 ? folds + 1 : t
+  const turns = Math.floor(x / 2)
+  const s = x - 2 * turns
+  const inside = turns + (s <= 1 ? 0.5 * s * s : 1 - 0.5 * (2 - s) * (2 - s))
+  return x === t ? inside : inside + (s <= 1 ? s : 2 - s) * (t - x)
+}
+
+/** First-order antiderivative anti-aliasing of the fold, in place, about the middle between the thresholds so that silence is 0 (Parker, Zavalishin, Le Bivic 2016). */
+function shapeFold(x: Float64Array, folds: number, state: Float64Array, at: number): void {
+  let last = state[at]
+  let area = folded(last, folds)
+  for (let i = 0; i < x.length; i++) {
+    const t = x[i] + 0.5
+    const f = folded(t, folds)
+    const d = t - last
+    x[i] = (d > 1e-5 || d < -1e-5 ? (f - area) / d : fold(0.5 * (t + last), folds)) - 0.5
+    last = t
+    area = f
+  }
+  state[at] = last
+}
+
+/** Wave folder: gain into two thresholds that send the wave back, with an offset, several folds, and makeup. */
+export const folder = defineEffect({
+  id: 'folder',
+  name: 'Folder',
+  group: 'dirt',
+  tip: 'Folds the wave back at two thresholds: rich from a sine',
+  params: {
+    gain: boost('Gain', { min: 0, max: 48, default: 12, tip: 'Gain into the folds' }),
+    upper: factor('Upper', { min: 0.05, max: 1, default: 0.7, tip: 'Where it is sent back from above' }),
+    lower: factor('Lower', { min: -1, max: -0.05, default: -0.7, tip: 'Where it is sent back from below' }),
+    offset: factor('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the wave against the thresholds: even harmonics' }),
+    folds: number('Folds', { min: 1, max: 8, default: 4, glide: 0, tip: 'How often it can be sent back; whole numbers' }),
+    makeup: boost('Makeup', { min: -24, max: 24, default: -3, tip: 'Level after the folds' }),
+    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the folds; naive lets aliases through'),
+  },
+  latency: () => OVERSAMPLER_LATENCY,
+  tail: () => 0.1,
+  create: ({ sampleRate }) => {
+    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate) }))
+    // where each side stood last between the thresholds
+    const state = new Float64Array(2)
+    const low = new Float64Array(BLOCK)
+    const span = new Float64Array(BLOCK)
+    return {
+      reset() {
+        for (const c of channels) {
+          c.over.reset()
+          c.dc.reset()
+        }
+        state.fill(0.5)
+      },
+      process({ in: input, out }, p) {
+        const rate = rates[p.quality.value]
+        const folds = Math.round(p.folds.value)
+        const gains = p.gain.values(), uppers = p.upper.values(), lowers = p.lower.values(), offsets = p.offset.values(), makeups = p.makeup.values()
+        for (let i = 0; i < BLOCK; i++) {
+          low[i] = lowers[i]
+          span[i] = uppers[i] - lowers[i]
+        }
+        for (let c = 0; c < 2; c++) {
+          const { over, dc } = channels[c]
+          const { base } = over
+          const x = c === 0 ? input.left : input.right
+          const y = c === 0 ? out.left : out.right
+          for (let i = 0; i < BLOCK; i++) base[i] = (x[i] * gains[i] + offsets[i] - low[i]) / span[i] - 0.5
+          const fast = over.raise(rate)
+          if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = fold(fast[i] + 0.5, folds) - 0.5
+          else shapeFold(fast, folds, state, c)
+          over.lower(rate)
+          for (let i = 0; i < BLOCK; i++) base[i] = low[i] + span[i] * (base[i] + 0.5)
+          dc.process(base)
+          for (let i = 0; i < BLOCK; i++) y[i] = base[i] * makeups[i]
+        }
+      },
+    }
+  },
+})

@@ -1,0 +1,64 @@
+import { sineOf } from '../dsp/sine-table'
+import { exp2, tanPi } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import { degrees, hertz, number, percent } from '../units/parameter'
+import { defineEffect } from './definition'
+
+const MOST = 12
+
+/** A swept cascade of first-order all-passes mixed with what goes in, with feedback around it (Smith 1984). */
+export const phaser = defineEffect({
+  id: 'phaser',
+  name: 'Phaser',
+  group: 'filter',
+  tip: 'Notches that sweep through the sound',
+  params: {
+    frequency: hertz('Frequency', { min: 40, max: 10_000, default: 700, tip: 'Middle of the sweep' }),
+    depth: percent('Depth', { default: 0.6, tip: 'How far it sweeps: up to two octaves each way' }),
+    rate: hertz('Rate', { min: 0.01, max: 20, default: 0.3, tip: 'Sweeps a second' }),
+    stages: number('Stages', { min: 2, max: MOST, default: 6, glide: 0, tip: 'All-passes, two to a notch; even numbers' }),
+    feedback: percent('Feedback', { min: -0.95, max: 0.95, default: 0.4, tip: 'Sharpens the peaks between the notches' }),
+    stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0.25, tip: 'How much later the right side sweeps' }),
+    mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
+  },
+  tail: () => 0.3,
+  create: ({ sampleRate }) => {
+    const stages = new Float64Array(2 * MOST)
+    // phase, last output left and right
+    const state = new Float64Array(3)
+    return {
+      reset() {
+        stages.fill(0)
+        state.fill(0)
+      },
+      process({ in: input, out }, p) {
+        const count = 2 * Math.round(p.stages.value / 2)
+        const f = p.frequency.values(), depths = p.depth.values(), rates = p.rate.values(), fbs = p.feedback.values(), apart = p.stereo.values(), mixes = p.mix.values()
+        let phase = state[0]
+        for (let i = 0; i < BLOCK; i++) {
+          phase += rates[i] / sampleRate
+          for (let c = 0; c < 2; c++) {
+            const hz = f[i] * exp2(2 * depths[i] * sineOf(phase - c * apart[i]))
+            const g = tanPi(hz > 0.45 * sampleRate ? 0.45 : hz / sampleRate)
+            const a = g / (1 + g)
+            const x = c === 0 ? input.left[i] : input.right[i]
+            let v = x + fbs[i] * state[1 + c]
+            for (let k = c * MOST; k < c * MOST + count; k++) {
+              const u = (v - stages[k]) * a
+              const low = u + stages[k]
+              stages[k] = low + u
+              v = 2 * low - v
+            }
+            state[1 + c] = v
+            const y = x + (v - x) * mixes[i]
+            if (c === 0) out.left[i] = y
+            else out.right[i] = y
+          }
+        }
+        state[0] = phase - Math.floor(phase)
+        for (let k = 0; k < stages.length; k++) if (stages[k] < 1e-18 && stages[k] > -1e-18) stages[k] = 0
+        for (let c = 1; c < 3; c++) if (state[c] < 1e-18 && state[c] > -1e-18) state[c] = 0
+      },
+    }
+  },
+})

@@ -1,0 +1,87 @@
+import { exp2Block } from '../dsp/math'
+import { LoopString } from '../dsp/loop-string'
+import { onePoleWeight } from '../dsp/one-pole'
+import { BLOCK } from '../engine/block'
+import { factor, hertz, note, percent, seconds, semitones } from '../units/parameter'
+import { defineEffect } from './definition'
+
+const MOST = 8
+const LOWEST = 20
+
+/** A bank of tuned strings on a chord: each with its note and its gain of either sign, ringing together. */
+export const resonators = defineEffect({
+  id: 'resonators',
+  name: 'Resonators',
+  group: 'filter',
+  tip: 'Up to eight tuned strings that the sound plucks',
+  params: {
+    transpose: semitones('Transpose', { min: -36, max: 36, default: 0, tip: 'Moves all notes together' }),
+    decay: seconds('Decay', { min: 0.02, max: 20, default: 1.2, tip: 'RT60: time to fall by 60 dB, the same for every note' }),
+    damping: hertz('Damping', { min: 200, max: 20_000, default: 7000, tip: 'Lower is duller' }),
+    spread: percent('Spread', { default: 0.5, tip: 'Lays the strings out between left and right' }),
+  },
+  lanes: {
+    voices: {
+      name: 'Strings', item: 'string', least: 1, most: MOST,
+      params: {
+        note: note('Note', { min: 16, max: 108, default: 50, tip: 'What it is tuned to' }),
+        gain: factor('Gain', { min: -1, max: 1, default: 0.5, tip: 'How strongly it is heard; below zero upside down' }),
+      },
+      initial: [50, 57, 62, 65].map((n) => ({ note: n })),
+    },
+  },
+  tail: (v) => v.decay + 0.1,
+  create: ({ sampleRate }) => {
+    const strings = Array.from({ length: 2 * MOST }, () => new LoopString(LOWEST, sampleRate))
+    const hz = new Float64Array(BLOCK)
+    const feedback = new Float64Array(BLOCK)
+    const weights = new Float64Array(BLOCK)
+    const wet = new Float64Array(BLOCK)
+    const sums = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
+    return {
+      reset() { for (const s of strings) s.reset() },
+      process({ in: input, out, lanes }, p) {
+        const voices = lanes.voices
+        sums[0].fill(0)
+        sums[1].fill(0)
+        weights.fill(onePoleWeight(p.damping.value, sampleRate))
+        const transposes = p.transpose.values(), decays = p.decay.values(), spreads = p.spread.values()
+        for (let v = 0; v < voices.length; v++) {
+          const notes = voices[v].note.values()
+          const gains = voices[v].gain.values()
+          tune(notes, transposes, decays, hz, feedback)
+          const place = voices.length > 1 ? 2 * v / (voices.length - 1) - 1 : 0
+          for (let c = 0; c < 2; c++) {
+            strings[2 * v + c].process(c === 0 ? input.left : input.right, wet, hz, feedback, weights)
+            const sum = sums[c]
+            for (let i = 0; i < BLOCK; i++) {
+              const at = place * spreads[i] * (c === 0 ? 1 : -1)
+              sum[i] += wet[i] * gains[i] * (at > 0 ? 1 - at : 1) * 0.5
+            }
+          }
+        }
+        for (let i = 0; i < BLOCK; i++) {
+          out.left[i] = sums[0][i]
+          out.right[i] = sums[1][i]
+        }
+      },
+    }
+  },
+})
+
+/** Frequency and feedback of one string: −60 dB after `decay` seconds, as much a period as fits into it. */
+function tune(notes: Float64Array, transposes: Float64Array, decays: Float64Array, hz: Float64Array, feedback: Float64Array): void {
+  for (let i = 0; i < BLOCK; i++) {
+    // C0 to E8, which is what a string can be tuned to
+    let n = notes[i] + transposes[i]
+    if (n < 16) n = 16
+    if (n > 112) n = 112
+    hz[i] = (n - 69) / 12
+  }
+  exp2Block(hz)
+  for (let i = 0; i < BLOCK; i++) {
+    hz[i] *= 440
+    feedback[i] = -9.965784284662087 / (hz[i] * decays[i])
+  }
+  exp2Block(feedback)
+}

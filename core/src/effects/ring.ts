@@ -1,0 +1,43 @@
+import { sinCycles } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import { lfoValue } from '../modulators/lfo'
+import { choice, hertz, percent } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/** Multiplies the sound by an oscillator of its own, or by another track: sums and differences of their frequencies. */
+export const ring = defineEffect({
+  id: 'ring',
+  name: 'Ring',
+  group: 'dirt',
+  tip: 'Multiplies the sound by a wave or by another track',
+  sidechain: true,
+  params: {
+    by: choice('By', ['sine', 'triangle', 'square', 'sidechain'], 0, 'What it is multiplied by'),
+    frequency: hertz('Frequency', { min: 0.1, max: 12_000, default: 220, tip: 'Of its own wave' }),
+    depth: percent('Depth', { default: 1, tip: 'From the sound as it is to sums and differences alone' }),
+  },
+  create: ({ sampleRate }) => {
+    const state = new Float64Array(1)
+    return {
+      reset() { state[0] = 0 },
+      process({ in: input, out, side }, p) {
+        const by = p.by.value
+        const f = p.frequency.values(), depths = p.depth.values()
+        let phase = state[0]
+        for (let i = 0; i < BLOCK; i++) {
+          let l: number
+          let r: number
+          if (by === 3) {
+            l = side.left[i]
+            r = side.right[i]
+          } else l = r = by === 0 ? sinCycles(phase) : by === 1 ? 2 * lfoValue(1, phase, 0.5, 0) - 1 : phase - Math.floor(phase) < 0.5 ? 1 : -1
+          phase += f[i] / sampleRate
+          const d = depths[i]
+          out.left[i] = input.left[i] * (1 - d + d * l)
+          out.right[i] = input.right[i] * (1 - d + d * r)
+        }
+        state[0] = phase - Math.floor(phase)
+      },
+    }
+  },
+})

@@ -1,0 +1,62 @@
+import { BLOCK } from '../engine/block'
+import { lfoValue } from '../modulators/lfo'
+import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/** Amplitude modulation by its own oscillator, whose edges a slew rounds off so that nothing clicks. */
+export const tremolo = defineEffect({
+  id: 'tremolo',
+  name: 'Tremolo',
+  group: 'level',
+  tip: 'Level that swings by itself, in several shapes',
+  readouts: ['level'],
+  params: {
+    shape: choice('Shape', ['sine', 'triangle', 'saw up', 'saw down', 'square'], 0, 'Form of the swing'),
+    sync: toggle('Sync', false, 'Lock to the song by a note length'),
+    rate: hertz('Rate', { min: 0.01, max: 200, default: 4, tip: 'Swings a second' }),
+    length: beats('Length', { min: 1 / 16, max: 16, default: 0.5, tip: 'Length of one swing when synced' }),
+    depth: percent('Depth', { default: 0.6, tip: 'How far down it goes' }),
+    width: percent('Duty', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of a square, rising part of a triangle' }),
+    slew: seconds('Slew', { min: 0, max: 0.05, default: 0.002, tip: 'Time for a full travel at the least: removes clicks' }),
+    stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0, tip: 'How much later the right side swings' }),
+  },
+  create: ({ sampleRate }) => {
+    // phase, level left and right; below zero before the first frame
+    const state = new Float64Array(3)
+    const readouts = new Float64Array(1)
+    return {
+      readouts,
+      reset() {
+        state[0] = 0
+        state[1] = state[2] = -1
+      },
+      process({ in: input, out, song }, p) {
+        let phase = state[0], left = state[1], right = state[2]
+        const shape = p.shape.value
+        const synced = p.sync.value === 1
+        const rates = p.rate.values(), lengths = p.length.values(), depths = p.depth.values(), widths = p.width.values(), apart = p.stereo.values()
+        const most = p.slew.value > 0.00005 ? 1 / (p.slew.value * sampleRate) : 1
+        for (let i = 0; i < BLOCK; i++) {
+          if (synced && song.playing) phase = song.beats[i] / lengths[i]
+          const l = 1 - depths[i] * (1 - lfoValue(shape, phase, widths[i], 0))
+          const r = 1 - depths[i] * (1 - lfoValue(shape, phase - apart[i], widths[i], 0))
+          if (left < 0) {
+            left = l
+            right = r
+          }
+          const dl = l - left
+          const dr = r - right
+          left += dl > most ? most : dl < -most ? -most : dl
+          right += dr > most ? most : dr < -most ? -most : dr
+          out.left[i] = input.left[i] * left
+          out.right[i] = input.right[i] * right
+          if (!synced || !song.playing) phase += synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate
+        }
+        state[0] = phase - Math.floor(phase)
+        state[1] = left
+        state[2] = right
+        readouts[0] = left
+      },
+    }
+  },
+})

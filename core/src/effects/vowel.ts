@@ -1,0 +1,203 @@
+import { exp2, log2, tanPi } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import { choice, factor, hertz, percent } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/**
+ * First three formants in Hz: averages of men (Peterson & Barney, "Control methods used in a study of the vowels", JASA
+ * 24, 1952, table II), by their signs in the International Phonetic Alphabet, from front to back and round again.
+ */
+export const vowels: readonly { readonly sign: string, readonly formants: readonly [number, number, number] }[] = [
+  { sign: 'i', formants: [270, 2290, 3010] }, { sign: 'ɪ', formants: [390, 1990, 2550] }, { sign: 'ɛ', formants: [530, 1840, 2480] }, { sign: 'æ', formants: [660, 1720, 2410] },
+  { sign: 'ɑ', formants: [730, 1090, 2440] }, { sign: 'ɔ', formants: [570, 840, 2410] }, { sign: 'ʊ', formants: [440, 1020, 2240] }, { sign: 'u', formants: [300, 870, 2240] },
+  { sign: 'ʌ', formants: [640, 1190, 2390] }, { sign: 'ɝ', formants: [490, 1350, 1690] },
+]
+
+const FORMANTS = 5
+/** Two more above the measured three, which say how long the throat is. */
+const UPPER = [3500, 4500] as const
+
+/** The five peaks in Hz at a place (position, open, front, size): along the list, or on the plane of the first two formants. */
+export function formantsAt(mode: number, place: Float64Array, out: Float64Array): void {
+  const position = place[0], open = place[1], front = place[2]
+  const scale = 1 / place[3]
+  if (mode === 0) {
+    const at = position * (vowels.length - 1)
+    const k = at >= vowels.length - 1 ? vowels.length - 2 : Math.floor(at)
+    const t = at - k
+    const a = vowels[k].formants
+    const b = vowels[k + 1].formants
+    for (let n = 0; n < 3; n++) out[n] = a[n] * exp2(t * log2(b[n] / a[n])) * scale
+  } else {
+    out[0] = 250 * exp2(open * log2(780 / 250)) * scale
+    out[1] = 800 * exp2(front * log2(2350 / 800)) * scale
+    out[2] = (2240 + 600 * front * (1 - open)) * scale
+    if (out[2] < out[1] * 1.15) out[2] = out[1] * 1.15
+  }
+  for (let n = 0; n < 2; n++) out[3 + n] = UPPER[n] * scale
+}
+
+/** The vowel nearest to a place, by its sign. */
+export function vowelNear(f1: number, f2: number): string {
+  let best = ''
+  let least = Infinity
+  for (const v of vowels) {
+    const d = log2(f1 / v.formants[0]) ** 2 + log2(f2 / v.formants[1]) ** 2
+    if (d < least) {
+      least = d
+      best = v.sign
+    }
+  }
+  return best
+}
+
+/**
+ * Formants as five peaks in a row of state-variable bells, between a low and a high cut: over a list of vowels, or on the
+ * plane of jaw and tongue. Amount goes from flat to exaggerated.
+ */
+export const vowel = defineEffect({
+  id: 'vowel',
+  name: 'Vowel',
+  group: 'filter',
+  tip: 'Peaks where a voice has them: drums that speak',
+  readouts: ['first', 'second'],
+  params: {
+    mode: choice('Mode', ['list', 'plane'], 0, 'Along a list of vowels, or freely between open and closed, front and back'),
+    position: percent('Position', { default: 0.45, tip: 'Place in the list: i ɪ ɛ æ ɑ ɔ ʊ u ʌ ɝ' }),
+    open: percent('Open', { default: 0.6, tip: 'Jaw: the first formant' }),
+    front: percent('Front', { default: 0.4, tip: 'Tongue: the second formant' }),
+    size: factor('Size', { min: 0.6, max: 1.6, default: 1, tip: 'Length of the throat: a child below 1, a giant above' }),
+    amount: percent('Amount', { max: 2, default: 1, tip: 'From flat to exaggerated' }),
+    width: factor('Peak width', { min: 0.3, max: 4, default: 1, tip: 'Narrow and ringing, or wide and soft' }),
+    lowCut: hertz('Low cut', { min: 20, max: 1000, default: 100, tip: 'High-pass before the peaks' }),
+    highCut: hertz('High cut', { min: 1000, max: 20_000, default: 7000, tip: 'Low-pass after the peaks' }),
+    dry: percent('Dry', { default: 0, tip: 'The sound as it came, mixed in' }),
+  },
+  tail: () => 0.25,
+  create: ({ sampleRate }) => {
+    const readouts = new Float64Array(2)
+    // two integrators of each peak and cut, left and right
+    const state = new Float64Array(4 * (FORMANTS + 2))
+    const from = new Float64Array(FORMANTS)
+    const to = new Float64Array(FORMANTS)
+    const place = new Float64Array(4)
+    let fresh = true
+    const left = new Float64Array(BLOCK)
+    const right = new Float64Array(BLOCK)
+    const g = new Float64Array(BLOCK)
+    return {
+      readouts,
+      reset() {
+        state.fill(0)
+        fresh = true
+      },
+      process({ in: input, out }, p) {
+        const amounts = p.amount.values(), widths = p.width.values(), dries = p.dry.values()
+        left.set(input.left)
+        right.set(input.right)
+        fillG(g, p.lowCut.values(), sampleRate)
+        cut(left, right, g, state, 0, true)
+        const moving = !(p.position.constant && p.open.constant && p.front.constant && p.size.constant)
+        const positions = p.position.values(), opens = p.open.values(), fronts = p.front.values(), sizes = p.size.values()
+        const mode = p.mode.value
+        // formants go by octaves between places sixteen samples apart: a mouth is no faster
+        const stride = moving ? 16 : BLOCK
+        if (fresh) {
+          setPlace(place, 0, positions, opens, fronts, sizes)
+          formantsAt(mode, place, to)
+          fresh = false
+        }
+        for (let start = 0; start < BLOCK; start += stride) {
+          from.set(to)
+          const last = start + stride - 1
+          setPlace(place, last, positions, opens, fronts, sizes)
+          formantsAt(mode, place, to)
+          for (let n = 0; n < FORMANTS; n++) {
+            const at = 4 * (n + 1)
+            // the upper peaks are softer, and wider as they are in a voice
+            const height = n === 0 ? 18 : n === 1 ? 16 : n === 2 ? 12 : 8
+            const bandwidth = (60 + 0.045 * to[n])
+            const g0 = tanPi(Math.min(0.45, from[n] / sampleRate))
+            const step = (tanPi(Math.min(0.45, to[n] / sampleRate)) - g0) / stride
+            let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+            for (let i = start; i < start + stride; i++) {
+              const gi = g0 + step * (i - start + 1)
+              const a = exp2(height * amounts[i] * 0.08304820237218406)
+              const k = bandwidth * widths[i] / (to[n] * a)
+              const m = k * (a * a - 1)
+              const d = 1 / (1 + gi * (gi + k))
+              const x = left[i]
+              const y = right[i]
+              const lv = d * (l1 + gi * (x - l2))
+              const rv = d * (r1 + gi * (y - r2))
+              l1 = 2 * lv - l1
+              l2 += 2 * gi * lv
+              r1 = 2 * rv - r1
+              r2 += 2 * gi * rv
+              left[i] = x + m * lv
+              right[i] = y + m * rv
+            }
+            state[at] = l1
+            state[at + 1] = l2
+            state[at + 2] = r1
+            state[at + 3] = r2
+          }
+        }
+        fillG(g, p.highCut.values(), sampleRate)
+        cut(left, right, g, state, 4 * (FORMANTS + 1), false)
+        for (let i = 0; i < BLOCK; i++) {
+          // what the peaks add is taken back in level, so that amount changes colour more than loudness
+          const down = exp2(-amounts[i])
+          out.left[i] = left[i] * down + input.left[i] * dries[i]
+          out.right[i] = right[i] * down + input.right[i] * dries[i]
+        }
+        for (let k = 0; k < state.length; k++) if (state[k] < 1e-18 && state[k] > -1e-18) state[k] = 0
+        readouts[0] = to[0]
+        readouts[1] = to[1]
+      },
+    }
+  },
+})
+
+function setPlace(place: Float64Array, i: number, positions: Float64Array, opens: Float64Array, fronts: Float64Array, sizes: Float64Array): void {
+  place[0] = positions[i]
+  place[1] = opens[i]
+  place[2] = fronts[i]
+  place[3] = sizes[i]
+}
+
+function fillG(g: Float64Array, hz: Float64Array, sampleRate: number): void {
+  let known = -1
+  let value = 0
+  for (let i = 0; i < BLOCK; i++) {
+    if (hz[i] !== known) {
+      known = hz[i]
+      value = tanPi(known > 0.49 * sampleRate ? 0.49 : known / sampleRate)
+    }
+    g[i] = value
+  }
+}
+
+/** Second-order Butterworth cut of both sides, in place. */
+function cut(left: Float64Array, right: Float64Array, g: Float64Array, state: Float64Array, at: number, high: boolean): void {
+  const k = 1.4142135623730951
+  let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+  for (let i = 0; i < BLOCK; i++) {
+    const gi = g[i]
+    const d = 1 / (1 + gi * (gi + k))
+    const lv = d * (l1 + gi * (left[i] - l2))
+    const rv = d * (r1 + gi * (right[i] - r2))
+    const ll = l2 + gi * lv
+    const rl = r2 + gi * rv
+    l1 = 2 * lv - l1
+    r1 = 2 * rv - r1
+    l2 = 2 * ll - l2
+    r2 = 2 * rl - r2
+    left[i] = high ? left[i] - k * lv - ll : ll
+    right[i] = high ? right[i] - k * rv - rl : rl
+  }
+  state[at] = l1
+  state[at + 1] = l2
+  state[at + 2] = r1
+  state[at + 3] = r2
+}
