@@ -43,6 +43,8 @@ export const useBench = defineStore('bench', () => {
   /** Gauge that waits for a control of a device to be moved, and a control that waits for a gauge. */
   const controlFor = ref<string | null>(null)
   const deviceShown = ref(false)
+  /** Item of a lane whose gauges are shown: a band, a string. */
+  const shownItem = ref(0)
   /** Link to be shown in the table, and macro whose targets are listed. */
   const shownLink = ref<string | null>(null)
   const shownMacro = ref<string | null>(null)
@@ -84,6 +86,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   function select(id: string, more = false): void {
+    if (id !== selectedId.value) shownItem.value = 0
     if (!more) selected.value = [id]
     else selected.value = selected.value.includes(id) ? selected.value.filter((x) => x !== id) : [...selected.value, id]
     marked.value = []
@@ -94,7 +97,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
     matching, matchDb, playing, night, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
     toggleSoloTrack: (id: string) => toggleIn(soloTracks, id), toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
     toggleOpen: (id: string) => toggleIn(openModulators, id),

@@ -10,12 +10,21 @@ import CompressorPicture from '../pictures/CompressorPicture.vue'
 import DelayPicture from '../pictures/DelayPicture.vue'
 import DrivePicture from '../pictures/DrivePicture.vue'
 import FilterPicture from '../pictures/FilterPicture.vue'
+import FolderPicture from '../pictures/FolderPicture.vue'
 import GainPicture from '../pictures/GainPicture.vue'
+import GainTracePicture from '../pictures/GainTracePicture.vue'
+import ResponsePicture from '../pictures/ResponsePicture.vue'
 import ReverbPicture from '../pictures/ReverbPicture.vue'
+import StereoPicture from '../pictures/StereoPicture.vue'
+import WavePicture from '../pictures/WavePicture.vue'
 
 /** The selected effect or container: its picture on the left, its gauges on the right. */
 const { doc, bench } = useSession()
-const pictures: Record<string, Component> = { gain: GainPicture, filter: FilterPicture, drive: DrivePicture, delay: DelayPicture, compressor: CompressorPicture, reverb: ReverbPicture }
+const pictures: Record<string, Component> = {
+  'gain': GainPicture, 'stereo': StereoPicture, 'tremolo': GainTracePicture, 'filter': FilterPicture, 'eq': ResponsePicture, 'vowel': ResponsePicture, 'all-pass': ResponsePicture, 'comb': ResponsePicture,
+  'resonators': ResponsePicture, 'phaser': ResponsePicture, 'drive': DrivePicture, 'folder': FolderPicture, 'crush': WavePicture, 'ring': WavePicture, 'noise-layer': WavePicture, 'compressor': CompressorPicture,
+  'gate': GainTracePicture, 'limiter': GainTracePicture, 'transient': GainTracePicture, 'delay': DelayPicture, 'reverb': ReverbPicture,
+}
 
 const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
 const effect = computed(() => (node.value?.kind === 'effect' ? node.value : undefined))
@@ -79,7 +88,8 @@ function setSide(value: string): void {
           <p class="mb-2 text-second">{{ splitKinds[node.mode].tip }}</p>
           <SplitPicture :key="node.id" :split="node" class="min-h-0 flex-1" />
         </template>
-        <p v-else class="text-second">What is inside is switched and mixed together.</p>
+        <PosesStrip v-if="effect?.type === 'eq'" :effect="effect" />
+        <p v-if="node.kind === 'group' || node.kind === 'loop-back'" class="text-second">What is inside is switched and mixed together.</p>
         <footer class="mt-2 flex flex-wrap gap-2">
           <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
           <button v-if="node.kind !== 'effect'" class="plain-button" title="Leaves what is inside" @click="doc.edit('Unwrap', unwrap(node.id))">Unwrap</button>
@@ -92,6 +102,7 @@ function setSide(value: string): void {
           <template v-if="hand"><Badge :letter="hand.letter" :hue="hand.hue" small /> <b>{{ hand.name }}</b> in hand: press where its lowest should be, release at its highest. Esc lets go.</template>
           <template v-else>drag to set · Shift for fine · Enter to type · M to link</template>
         </p>
+        <LaneEditor v-for="lane in Object.keys(definition?.lanes ?? {})" :key="`${node.id}${lane}`" :owner="node.id" :lane="lane" />
         <GaugeRow v-for="g in gauges" :key="`${node.id}.${g}`" :owner="node.id" :param="g" />
         <label v-if="definition?.sidechain" class="flex items-center gap-2 py-2">Sidechain
           <select class="field" :value="effect?.sidechain ? `${effect.sidechain.track}:${effect.sidechain.point}` : ''" @change="setSide(($event.target as HTMLSelectElement).value)">

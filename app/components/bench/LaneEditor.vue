@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { addLaneItem, removeLaneItem } from '@oleaje/core/project/edits'
+import { pathOf } from '@oleaje/core/project/param-path'
+import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
+import { findOwner } from '@oleaje/core/project/walk'
+import { computed, ref } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** The items of a lane (bands, strings): one chosen by its number, its gauges below; or the gauges of every one at once. */
+const props = defineProps<{ owner: string, lane: string }>()
+const { doc, bench } = useSession()
+const every = ref(false)
+const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
+const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
+const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
+const chosen = computed(() => Math.min(bench.shownItem, items.value.length - 1))
+const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
+
+function add(): void {
+  doc.edit(`Add ${spec.value?.item}`, addLaneItem(props.owner, props.lane, chosen.value))
+  bench.shownItem = chosen.value + 1
+}
+
+function remove(): void {
+  doc.edit(`Remove ${spec.value?.item}`, removeLaneItem(props.owner, props.lane, chosen.value))
+  bench.shownItem = Math.max(0, chosen.value - 1)
+}
+</script>
+
+<template>
+  <section v-if="spec" class="mb-2 border-b border-line pb-1" :aria-label="spec.name">
+    <div class="flex flex-wrap items-center gap-1 py-1">
+      <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
+      <button v-for="(_, i) in items" :key="i" class="small-button" :aria-pressed="!every && i === chosen" :aria-label="`${spec.item} ${i + 1}`" @click="every = false; bench.shownItem = i">{{ i + 1 }}</button>
+      <button class="small-button" :aria-pressed="every" :title="`Gauges of every ${spec.item} at once; a link to them can be fanned`" @click="every = !every">every</button>
+      <span class="flex-1" />
+      <button class="small-button" :disabled="items.length >= spec.most" :title="`Another ${spec.item} like this one`" @click="add">Add</button>
+      <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
+    </div>
+    <GaugeRow v-for="k in Object.keys(spec.params)" :key="`${k}${every ? '*' : chosen}`" :owner="owner" :param="path(k)" :name="spec.params[k]?.name" />
+  </section>
+</template>

@@ -1,0 +1,159 @@
+<script setup lang="ts">
+import { ResponseMeter } from '@oleaje/core/analysis/measured-response'
+import { Spectrum } from '@oleaje/core/analysis/spectrum'
+import { effectDefinition } from '@oleaje/core/effects/index'
+import { vowelNear } from '@oleaje/core/effects/vowel'
+import { laneItems } from '@oleaje/core/units/lane'
+import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { noteName } from '@oleaje/core/units/text'
+import { setParam } from '@oleaje/core/project/edits'
+import { pathOf } from '@oleaje/core/project/param-path'
+import { computed, ref } from 'vue'
+import { useCanvas } from '../../composables/useCanvas'
+import { useLive } from '../../composables/useLive'
+import { useSession } from '../../composables/useSession'
+import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
+
+/**
+ * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group delay, over the
+ * live spectrum; base thin, live bold, the ends of the motion dashed. Bands and tuned frequencies are dragged on it.
+ */
+const props = defineProps<{ id: string }>()
+const { doc, bench, host } = useSession()
+const live = useLive(props.id)
+const view = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
+const rate = doc.project?.sampleRate ?? 48_000
+const definition = effectDefinition(live.effect.value?.type ?? '')
+const meter = definition && new ResponseMeter(definition, rate)
+const SIZE = 4096
+const spectrum = new Spectrum(SIZE)
+let sheet: Sheet | null = null
+
+type Values = Readonly<Record<string, number>>
+const bands = computed(() => (definition?.lanes?.bands ? laneItems(definition.lanes.bands, live.effect.value?.lanes?.bands) : []))
+const bandParam = (i: number, param: string): number => bands.value[i]?.[param] ?? definition?.lanes?.bands?.params[param]?.default ?? 0
+
+/** Lanes as they are now, from the engine. */
+function liveLanes(): Record<string, Record<string, number>[]> | undefined {
+  if (!definition?.lanes) return undefined
+  return Object.fromEntries(Object.entries(definition.lanes).map(([lane, spec]) => [lane, laneItems(spec, live.effect.value?.lanes?.[lane]).map((item, index) =>
+    Object.fromEntries(Object.entries(spec.params).map(([param, p]) => {
+      const key = `live:${props.id}.${pathOf({ lane, index, param })}`
+      return [param, host.telemetry.has(key) ? fromPlace(p, host.telemetry.get(key, toPlace(p, item[param] ?? p.default))) : item[param] ?? p.default]
+    })))]))
+}
+
+type Response = ReturnType<ResponseMeter['measure']>
+const kept: { base?: Response, low?: Response, high?: Response, now?: Response, baseFor: unknown, endsFor: unknown } = { baseFor: null, endsFor: null }
+
+let measured = 0
+
+const canvas = useCanvas((pen, now) => {
+  if (!meter) return
+  const { g, color } = pen
+  const axis = view.value === 'magnitude' ? { min: -48, max: 30, marks: [[24, '+24'], [12, '12'], [0, '0'], [-12, '−12'], [-24, '−24'], [-36, '−36']] as const }
+    : view.value === 'phase' ? { min: -200, max: 200, marks: [[-180, '−180°'], [-90, '−90°'], [0, '0°'], [90, '90°'], [180, '180°']] as const }
+      : { min: 0, max: 40, marks: [[0, '0 ms'], [10, '10'], [20, '20'], [30, '30'], [40, '40']] as const }
+  sheet = drawSheet(pen, frequencyAxis, axis)
+  const s = sheet
+  const effect = live.effect.value
+  const data = effect?.data ?? {}
+  if (view.value === 'magnitude') {
+    const levels = spectrum.ofRing(host.telemetry.memory.rings[1] as Float32Array, host.telemetry.memory.head[0] ?? 0)
+    g.globalAlpha = 0.5
+    drawCurve(pen, s, (x) => {
+      const f = frequencyAt(s, x, 20, 20_000)
+      let most = 0
+      for (let i = Math.floor(f / rate * SIZE); i <= f * 1.04 / rate * SIZE && i < levels.length; i++) most = Math.max(most, levels[i] ?? 0)
+      return s.y(20 * Math.log10(most + 1e-6) + 3 * Math.log2(f / 1000) + 14)
+    }, { color: color('shoal'), width: 1, fill: color('shoal') })
+    g.globalAlpha = 1
+  }
+  const value = (r: Response, k: number): number => (view.value === 'magnitude' ? 20 * Math.log10((r.magnitude[k] ?? 0) + 1e-6) : view.value === 'phase' ? (r.phase[k] ?? 0) * 180 / Math.PI : (r.groupDelay[k] ?? 0) * 1000)
+  const curve = (r: Response) => (x: number): number => {
+    const at = frequencyAt(s, x, 20, 20_000) / rate * r.frames
+    const k = Math.floor(at)
+    const a = value(r, k)
+    const b = value(r, k + 1)
+    return s.y(Math.abs(b - a) > 180 ? a : a + (b - a) * (at - k))
+  }
+  if (kept.baseFor !== effect || !kept.base) {
+    kept.baseFor = effect
+    kept.base = meter.measure(live.base.value, effect?.lanes, data, kept.base)
+  }
+  if (!kept.now || now - measured > 32) {
+    measured = now
+    kept.now = meter.measure(live.now(), liveLanes(), data, kept.now)
+  }
+  drawCurve(pen, s, curve(kept.now), { color: color('ink'), width: 2.5, fill: view.value === 'magnitude' ? color('water') : undefined })
+  drawCurve(pen, s, curve(kept.base), { color: color('second'), width: 1 })
+  const ends = live.ends.value
+  if (ends) {
+    if (kept.endsFor !== ends) {
+      kept.endsFor = ends
+      kept.low = meter.measure(ends.low as Values, effect?.lanes, data, kept.low)
+      kept.high = meter.measure(ends.high as Values, effect?.lanes, data, kept.high)
+    }
+    for (const r of [kept.low, kept.high]) if (r) drawCurve(pen, s, curve(r), { color: color(`hue-${ends.hue}`), width: 1.2, dash: [4, 4] })
+  }
+  if (view.value !== 'magnitude') return
+  g.font = '12px "Barlow Semi Condensed"'
+  g.textAlign = 'center'
+  g.textBaseline = 'middle'
+  bands.value.forEach((_, i) => {
+    const x = s.x(bandParam(i, 'frequency'))
+    const y = s.y(bandParam(i, 'kind') < 3 ? bandParam(i, 'gain') : 0)
+    g.beginPath()
+    g.arc(x, y, 9, 0, 7)
+    g.fillStyle = bandParam(i, 'on') >= 0.5 ? color('ink') : color('line')
+    g.fill()
+    g.fillStyle = color('paper')
+    g.fillText(String(i + 1), x, y + 0.5)
+  })
+  g.fillStyle = color('ink')
+  g.textBaseline = 'top'
+  if (effect?.type === 'vowel') {
+    g.font = 'italic 26px Newsreader'
+    g.fillText(`[${vowelNear(live.readout('first') * (live.now().size ?? 1) || 500, live.readout('second') * (live.now().size ?? 1) || 1500)}]`, (s.left + s.right) / 2, s.top + 4)
+  }
+  if (effect?.type === 'comb') g.fillText(noteName(live.now().frequency ?? 220), s.x(live.now().frequency ?? 220), s.top + 4)
+})
+
+/** Drags the band or the frequency that is nearest. */
+function press(e: PointerEvent): void {
+  const s = sheet
+  const el = canvas.value
+  if (!s || !el || view.value !== 'magnitude') return
+  const box = el.getBoundingClientRect()
+  const x = e.clientX - box.left
+  let path = ''
+  let height = ''
+  if (bands.value.length) {
+    const i = bands.value.reduce((best, _, k) => (Math.abs(s.x(bandParam(k, 'frequency')) - x) < Math.abs(s.x(bandParam(best, 'frequency')) - x) ? k : best), 0)
+    path = pathOf({ lane: 'bands', index: i, param: 'frequency' })
+    height = bandParam(i, 'kind') < 3 ? pathOf({ lane: 'bands', index: i, param: 'gain' }) : ''
+    bench.shownItem = i
+  } else if (live.specs.value.frequency) path = 'frequency'
+  if (!path) return
+  el.setPointerCapture(e.pointerId)
+  doc.beginGesture('Drag on the picture')
+  const move = (m: PointerEvent): void => {
+    doc.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
+    if (height) doc.edit('Drag', setParam(props.id, height, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
+  }
+  el.addEventListener('pointermove', move)
+  el.addEventListener('pointerup', () => {
+    el.removeEventListener('pointermove', move)
+    doc.endGesture()
+  }, { once: true })
+}
+</script>
+
+<template>
+  <div class="flex flex-col">
+    <canvas ref="canvas" class="min-h-0 w-full flex-1 touch-none" :class="bands.length || live.specs.value.frequency ? 'cursor-move' : ''" role="img" aria-label="Response, measured live" title="Drag a band or the tuned frequency" @pointerdown="press" />
+    <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What is shown">
+      <button v-for="v in (['magnitude', 'phase', 'delay'] as const)" :key="v" :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="view === v" @click="view = v">{{ { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' }[v] }}</button>
+    </div>
+  </div>
+</template>
