@@ -59,6 +59,43 @@ try {
   await page.getByRole('button', { name: 'scope' }).click()
   await beat(1)
   await shot('reverb')
+  /** Adds an effect behind the selected one, by its name. */
+  const add = async (name) => {
+    await page.keyboard.press('a')
+    await page.getByRole('combobox', { name: 'Search' }).fill(name)
+    await page.getByRole('option', { name: new RegExp(`^${name}`) }).first().click()
+  }
+  /** Types into the first gauge of that name. */
+  const type = async (gauge, value) => {
+    await page.getByRole('slider', { name: gauge }).first().focus()
+    await page.keyboard.press('Enter')
+    await page.getByRole('textbox', { name: /^Value of/ }).fill(value)
+    await page.keyboard.press('Enter')
+  }
+  await page.getByRole('button', { name: 'spectra' }).or(page.getByRole('button', { name: /dry processed/ })).first().click()
+  await page.getByRole('button', { name: /^Galley keys/ }).click()
+  await add('EQ')
+  await page.getByRole('button', { name: 'Take', exact: true }).click()
+  for (const [band, frequency, gain] of [[1, '140', '-9'], [2, '620', '11'], [3, '2.4k', '-12'], [4, '7k', '8']]) {
+    await page.getByRole('button', { name: `band ${band}`, exact: true }).click()
+    await type(/^Frequency, EQ/, frequency)
+    await type(/^Gain, EQ/, gain)
+  }
+  await page.getByRole('button', { name: 'Take', exact: true }).click()
+  await type(/^Travel, EQ/, '80%')
+  await beat(3)
+  await shot('eq-poses')
+  await add('Vowel')
+  await beat(6)
+  await shot('vowel')
+  await add('Folder')
+  await beat(9)
+  await shot('folder')
+  await add('Split')
+  await page.getByLabel('Kind').selectOption('bands')
+  await page.getByRole('button', { name: 'Add branch' }).click()
+  await beat(12)
+  await shot('three-bands')
 } finally {
   await browser.close()
   server.kill()

@@ -16,6 +16,7 @@ import { newEffect } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import { readProject } from '@oleaje/core/project/read'
 import { commonParams, linkParams } from '@oleaje/core/project/targets'
+import type { LaneValues } from '@oleaje/core/units/lane'
 import { percent } from '@oleaje/core/units/parameter'
 import { readWav } from '@oleaje/core/formats/wav'
 import { audioHash } from '@oleaje/core/formats/hash'
@@ -38,9 +39,9 @@ function time(calls: number, f: () => void, rounds = 7): number {
 
 interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song, lanes: LaneBlocks } }
 
-function rig(definition: EffectDefinition, values: Record<string, number> = {}): Rig {
+function rig(definition: EffectDefinition, values: Record<string, number> = {}, lanes?: LaneValues): Rig {
   const input = stereoBlock()
-  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes)
+  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, lanes)
   params.update()
   return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, lanes: params.laneBlocks } }
 }
@@ -273,6 +274,46 @@ export async function singleFilter(): Promise<Comparison> {
   return compare(async () => (await graph(build, input)).factor, () => ourFilter(input))
 }
 
+/** Eight stereo bells with all their frequencies moving at audio rate: eight of the browser's biquads and our EQ. */
+export async function eightBands(): Promise<Comparison> {
+  const input = noise(SECONDS)
+  const centres = [90, 180, 360, 720, 1400, 2800, 5600, 9000]
+  const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => centres.reduce((node: AudioNode, hz, i) => {
+    const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
+    const o = new OscillatorNode(c, { frequency: 0.5 + i * 0.3 })
+    o.connect(new GainNode(c, { gain: hz * 0.4 })).connect(bell.frequency)
+    o.start()
+    return node.connect(bell)
+  }, from)
+  const lanes = { bands: centres.map((frequency) => ({ frequency, gain: 6, q: 1.4 })) }
+  return compare(async () => (await graph(build, input)).factor, () => {
+    const r = rig(effectDefinition('eq') as EffectDefinition, {}, lanes)
+    r.processor.reset()
+    const moved = (r.params.lanes.bands ?? []).map((b) => b.frequency as ParamBlock)
+    const phases = new Float64Array(8)
+    const left = input.getChannelData(0)
+    const right = input.getChannelData(1)
+    const start = performance.now()
+    for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
+      r.io.in.left.set(left.subarray(at, at + BLOCK))
+      r.io.in.right.set(right.subarray(at, at + BLOCK))
+      for (let b = 0; b < 8; b++) {
+        const hz = (moved[b] as ParamBlock).buffer
+        const centre = centres[b] ?? 0
+        let phase = phases[b] ?? 0
+        for (let i = 0; i < BLOCK; i++) {
+          hz[i] = centre * (1 + 0.4 * sineOf(phase))
+          phase += (0.5 + b * 0.3) / RATE
+        }
+        phases[b] = phase
+        moved[b]?.move()
+      }
+      run(r)
+    }
+    return left.length / RATE / ((performance.now() - start) / 1000)
+  })
+}
+
 function ourFilter(input: AudioBuffer): number {
   const r = rig(effectDefinition('filter') as EffectDefinition, { resonance: 2 })
   r.processor.reset()
@@ -363,4 +404,4 @@ export function demoLoad(project: string, wavs: string[], seconds: number): { lo
   return { load: (performance.now() - start) / (blocks * slot), worst: worst / slot, over, blocks }
 }
 
-Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad, editCosts })
+Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad, editCosts, eightBands })

@@ -47,6 +47,8 @@ table('Whole chain: saturation 4 ×, 5 moving bells, 2 moving delays, compressor
 ])
 const filter = await call('singleFilter')
 table('One modulated filter, stereo', [['', '× real time'], ['browser biquad', filter.graph.toFixed(0)], ['Oleaje', filter.ours.toFixed(0)], ['ratio', filter.ratio.toFixed(2)]])
+const bands = await call('eightBands')
+table('EQ of eight bands with moving frequencies, stereo', [['', '× real time'], ['browser, eight biquads', bands.graph.toFixed(0)], ['Oleaje', bands.ours.toFixed(0)], ['ratio', bands.ratio.toFixed(2)]])
 const assets = join(root, 'demo/assets')
 const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8')) as { sounds: { file: string }[] }
 const wavs = catalogue.sounds.map((s) => readFileSync(join(assets, `${s.file}.wav`)).toString('base64'))
@@ -60,4 +62,4 @@ table(`Links view with ${app.links} links while the demo plays`, [['longest fram
 let soaked: unknown = null
 if (soak) soaked = await (await import('./soak')).soak(browser, table)
 await browser.close()
-if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, demo, edits, app, soak: soaked }, null, 2))
+if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, bands, demo, edits, app, soak: soaked }, null, 2))

@@ -112,6 +112,13 @@ function dropOn(spot: { after: string } | { startOf: string }): void {
   doc.endGesture()
 }
 
+/** Names of branches stand on the land outside them; that of a middle one on its own water, clear of the fork. */
+function labelPlace(label: { x: number, y: number }): Record<string, string> {
+  const middle = chart.value ? chart.value.height / 2 : 0
+  if (Math.abs(label.y - middle) < 1) return { left: `${label.x + 2}px`, top: `${label.y - 13}px` }
+  return { left: `${label.x + 10}px`, top: `${label.y + (label.y < middle ? -33 : 33)}px`, transform: 'translate(-100%, -50%)' }
+}
+
 function openAdd(spot: { after: string } | { startOf: string }): void {
   bench.addSpot = spot
   bench.dialog = 'add'
@@ -136,8 +143,8 @@ watch(() => bench.selectedId, (id) => {
       <span class="water-name pointer-events-none absolute right-2 text-[14px] text-second" :style="{ top: `${chart.height / 2 - 50}px` }">{{ bench.track.kind === 'mix' ? 'out' : 'to Mix' }}</span>
       <p v-if="!chart.nodes.length" class="absolute inset-x-0 top-3 text-center text-second">The water runs straight through. Press <b>A</b> or the plus to add the first effect.</p>
       <button
-        v-for="label in chart.labels" :key="label.id" class="water-name absolute -translate-x-full -translate-y-1/2 bg-transparent px-1 text-[14px]" :class="bench.soloBranches.includes(label.id) ? 'text-magenta' : 'text-ink'"
-        :style="{ left: `${label.x + 10}px`, top: `${label.y - (label.y === chart.height / 2 ? 0 : label.y < chart.height / 2 ? 33 : -33)}px` }" :title="`${label.name}: click to hear it alone, double-click to mute`"
+        v-for="label in chart.labels" :key="label.id" class="water-name absolute -translate-y-1/2 bg-transparent px-1 text-[14px]" :class="bench.soloBranches.includes(label.id) ? 'text-magenta' : 'text-ink'"
+        :style="labelPlace(label)" :title="`${label.name}: click to hear it alone, double-click to mute`"
         :aria-label="`Branch ${label.name}`" :aria-pressed="bench.soloBranches.includes(label.id)" @click="bench.toggleSoloBranch(label.id)" @dblclick="toggleMute(label.id)"
       >{{ label.name }}</button>
       <button

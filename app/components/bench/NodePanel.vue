@@ -122,7 +122,7 @@ function setSide(value: string): void {
             </header>
             <GaugeRow :owner="b.id" param="level" /><GaugeRow :owner="b.id" param="pan" />
           </article>
-          <button v-if="node.branches.length < 8" class="plain-button mt-2" @click="doc.edit('Add branch', addBranch(node.id, newBranch(`branch ${node.branches.length + 1}`, -6)))">Add branch</button>
+          <button v-if="node.branches.length < 8" class="plain-button mt-2" @click="doc.edit('Add branch', addBranch(node.id, newBranch(`branch ${node.branches.length + 1}`, node.mode === 'copies' ? -6 : 0)))">Add branch</button>
         </template>
       </div>
     </div>

@@ -2,11 +2,12 @@
 import { ResponseMeter } from '@oleaje/core/analysis/measured-response'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
 import { effectDefinition } from '@oleaje/core/effects/index'
+import { poseAt, readPoses } from '@oleaje/core/effects/eq'
 import { vowelNear } from '@oleaje/core/effects/vowel'
 import { laneItems } from '@oleaje/core/units/lane'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { noteName } from '@oleaje/core/units/text'
-import { setParam } from '@oleaje/core/project/edits'
+import { setData, setParam } from '@oleaje/core/project/edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
@@ -31,6 +32,15 @@ let sheet: Sheet | null = null
 
 type Values = Readonly<Record<string, number>>
 const bands = computed(() => (definition?.lanes?.bands ? laneItems(definition.lanes.bands, live.effect.value?.lanes?.bands) : []))
+const poses = computed(() => (live.effect.value?.type === 'eq' ? readPoses(live.effect.value.data?.poses) : []))
+const posed = new Float64Array(3)
+/** Where a band stands on the picture: in its pose while there are poses, else where its gauges are. */
+function bandPlace(i: number): { frequency: number, gain: number } {
+  if (poses.value.length >= 2 && poseAt(poses.value, live.base.value.travel ?? 0, i, posed)) return { frequency: posed[0] ?? 1000, gain: posed[1] ?? 0 }
+  return { frequency: bandParam(i, 'frequency'), gain: bandParam(i, 'gain') }
+}
+/** The pose that Travel is nearest to: the one that is worked on. */
+const nearPose = (): number => poses.value.reduce((best, p, i) => (Math.abs(p.at - (live.base.value.travel ?? 0)) < Math.abs((poses.value[best]?.at ?? 9) - (live.base.value.travel ?? 0)) ? i : best), 0)
 const bandParam = (i: number, param: string): number => bands.value[i]?.[param] ?? definition?.lanes?.bands?.params[param]?.default ?? 0
 
 /** Lanes as they are now, from the engine. */
@@ -100,9 +110,23 @@ const canvas = useCanvas((pen, now) => {
   g.font = '12px "Barlow Semi Condensed"'
   g.textAlign = 'center'
   g.textBaseline = 'middle'
+  // the poses beside the one that is heard, as ghosts
+  if (poses.value.length >= 2) {
+    const near = nearPose()
+    g.strokeStyle = color('second')
+    g.lineWidth = 1
+    for (const p of [poses.value[near - 1], poses.value[near + 1]]) {
+      for (const b of p?.bands ?? []) {
+        g.beginPath()
+        g.arc(s.x(b.frequency), s.y(b.gain), 5, 0, 7)
+        g.stroke()
+      }
+    }
+  }
   bands.value.forEach((_, i) => {
-    const x = s.x(bandParam(i, 'frequency'))
-    const y = s.y(bandParam(i, 'kind') < 3 ? bandParam(i, 'gain') : 0)
+    const place = bandPlace(i)
+    const x = s.x(place.frequency)
+    const y = s.y(bandParam(i, 'kind') < 3 ? place.gain : 0)
     g.beginPath()
     g.arc(x, y, 9, 0, 7)
     g.fillStyle = bandParam(i, 'on') >= 0.5 ? color('ink') : color('line')
@@ -129,7 +153,7 @@ function press(e: PointerEvent): void {
   let path = ''
   let height = ''
   if (bands.value.length) {
-    const i = bands.value.reduce((best, _, k) => (Math.abs(s.x(bandParam(k, 'frequency')) - x) < Math.abs(s.x(bandParam(best, 'frequency')) - x) ? k : best), 0)
+    const i = bands.value.reduce((best, _, k) => (Math.abs(s.x(bandPlace(k).frequency) - x) < Math.abs(s.x(bandPlace(best).frequency) - x) ? k : best), 0)
     path = pathOf({ lane: 'bands', index: i, param: 'frequency' })
     height = bandParam(i, 'kind') < 3 ? pathOf({ lane: 'bands', index: i, param: 'gain' }) : ''
     bench.shownItem = i
@@ -137,7 +161,15 @@ function press(e: PointerEvent): void {
   if (!path) return
   el.setPointerCapture(e.pointerId)
   doc.beginGesture('Drag on the picture')
+  const at = nearPose()
+  const index = bench.shownItem
   const move = (m: PointerEvent): void => {
+    if (bands.value.length && poses.value.length >= 2) {
+      const frequency = Math.min(20_000, Math.max(20, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
+      const gain = Math.min(24, Math.max(-24, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
+      doc.edit('Drag', setData(props.id, 'poses', poses.value.map((p, k) => (k === at ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) } : p))))
+      return
+    }
     doc.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
     if (height) doc.edit('Drag', setParam(props.id, height, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
   }

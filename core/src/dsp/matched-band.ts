@@ -5,6 +5,10 @@ export const bandKinds = ['bell', 'low shelf', 'high shelf', 'low cut', 'high cu
 /** Numbers of one design: g and 1/Q of a state-variable filter and the weights of its input, band and low outputs. */
 export const BAND_NUMBERS = 5
 
+/** Squared sines of half the two places high up that are matched. */
+const FAR_SINE = sinCycles(0.18) * sinCycles(0.18)
+const FARTHER_SINE = sinCycles(0.225) * sinCycles(0.225)
+
 const scratch = new Float64Array(6)
 
 /** The analogue prototype at ω₀ = 1: numerator n2, n1, n0 and denominator d2, d1, d0. Gain in dB for those that have one. */
@@ -99,7 +103,11 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   const phi1 = s * s
   const phi0 = 1 - phi1
   const phi2 = 4 * phi0 * phi1
-  const atBand = (sum * sum * phi0 + turn * turn * phi1 - 4 * a2 * phi2) * power(p, 1)
+  // s = j at the band's own frequency, and s = 0 at 0 Hz
+  const onBand = ((p[2] - p[0]) * (p[2] - p[0]) + p[1] * p[1]) / ((p[5] - p[3]) * (p[5] - p[3]) + p[4] * p[4])
+  const sum2 = sum * sum
+  const turn2 = turn * turn
+  const atBand = (sum2 * phi0 + turn2 * phi1 - 4 * a2 * phi2) * onBand
   let b0: number
   let b1: number
   let b2: number
@@ -113,16 +121,16 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     b0 = b2 = sum / (2 - 2 * c)
     b1 = -2 * c * b0
   } else {
-    const b0power = sum * sum * power(p, 0)
+    const level = p[2] / p[5]
+    const b0power = sum2 * level * level
     // a second place high up, away from the first; where that asks for the impossible, Nyquist
     const far = share > 0.3 && share < 0.42 ? 0.45 : 0.36
-    const t = sinCycles(0.5 * far)
-    const psi1 = t * t
+    const psi1 = far === 0.36 ? FAR_SINE : FARTHER_SINE
     const psi0 = 1 - psi1
     const psi2 = 4 * psi0 * psi1
-    const atFar = (sum * sum * psi0 + turn * turn * psi1 - 4 * a2 * psi2) * power(p, far / share)
+    const atFar = (sum2 * psi0 + turn2 * psi1 - 4 * a2 * psi2) * power(p, far / share)
     let b1power = ((atFar - b0power * psi0) * phi2 - (atBand - b0power * phi0) * psi2) / (psi1 * phi2 - phi1 * psi2)
-    if (!(b1power > 0)) b1power = turn * turn * power(p, 0.5 / share)
+    if (!(b1power > 0)) b1power = turn2 * power(p, 0.5 / share)
     const b2power = (atBand - b0power * phi0 - b1power * phi1) / phi2
     const r0 = Math.sqrt(b0power)
     const r1 = Math.sqrt(b1power)

@@ -106,7 +106,9 @@ export const eq = defineEffect({
       const toCentre = log2(f / all.centre)
       const middle = all.centre * exp2(toCentre * all.gather + all.shift)
       const stages = kind === 3 || kind === 4 ? slope + 1 : 1
-      for (let side = 0; side < 2; side++) {
+      // both sides are one design unless they stand apart
+      const sides = all.apart === 0 ? 1 : 2
+      for (let side = 0; side < sides; side++) {
         const hz = middle * exp2((side - 0.5) * all.apart)
         const share = (hz < 10 ? 10 : hz) / sampleRate
         for (let s = 0; s < stages; s++) {
@@ -166,7 +168,8 @@ export const eq = defineEffect({
               const k = 8 * b
               const mark = kind + 10 * slope + 100 * all.apart
               const fresh = !(known[k] === known[k])
-              if (fresh || !still || known[k] !== hz || known[k + 1] !== gain || known[k + 2] !== q || known[k + 3] !== mark || known[k + 4] !== all.amount || known[k + 5] !== all.shift || known[k + 6] !== all.gather || known[k + 7] !== all.centre) {
+              if (!still && !fresh && known[k + 3] === mark) design(b, kind, hz, gain, q, slope)
+              else if (fresh || !still || known[k] !== hz || known[k + 1] !== gain || known[k + 2] !== q || known[k + 3] !== mark || known[k + 4] !== all.amount || known[k + 5] !== all.shift || known[k + 6] !== all.gather || known[k + 7] !== all.centre) {
                 design(b, kind, hz, gain, q, slope)
                 if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
                   for (let side = 0; side < 2; side++) {
@@ -186,7 +189,11 @@ export const eq = defineEffect({
             }
             for (let s = 0; s < stages; s++) {
               const l = (b * STAGES + s) * BAND_NUMBERS
-              const r = ((MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
+              const r = all.apart === 0 ? l : ((MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
+              if (r === l && !parallel && !alone && band.place.value === 0) {
+                runBoth(left, right, start, now, next, l, state, (b * STAGES + s) * 4)
+                continue
+              }
               const target = parallel || alone ? 1 : 0
               run(left, right, sumL, sumR, target + (alone ? 1 : 0), start, now, next, l, r, state, (b * STAGES + s) * 4, band.place.value)
             }
@@ -218,6 +225,38 @@ function bounded(x: number): number {
   if (a <= 8) return x
   const y = 8 + 7.5 * (1 - 1 / (1 + (a - 8) / 7.5))
   return x < 0 ? -y : y
+}
+
+/** The plain case of {@link run}: both sides alike, in place. */
+function runBoth(left: Float64Array, right: Float64Array, start: number, now: Float64Array, next: Float64Array, at: number, state: Float64Array, memory: number): void {
+  let g = now[at], k = now[at + 1], a = now[at + 2], b = now[at + 3], c = now[at + 4]
+  const dg = (next[at] - g) / STRIDE, dk = (next[at + 1] - k) / STRIDE, da = (next[at + 2] - a) / STRIDE, db = (next[at + 3] - b) / STRIDE, dc = (next[at + 4] - c) / STRIDE
+  let l1 = state[memory], l2 = state[memory + 1], r1 = state[memory + 2], r2 = state[memory + 3]
+  for (let i = start; i < start + STRIDE; i++) {
+    g += dg
+    k += dk
+    a += da
+    b += db
+    c += dc
+    const d = 1 / (1 + g * (g + k))
+    const x = left[i]
+    const y = right[i]
+    const lv = d * (l1 + g * (x - l2))
+    const rv = d * (r1 + g * (y - r2))
+    const ll = l2 + g * lv
+    const rl = r2 + g * rv
+    l1 = 2 * lv - l1
+    r1 = 2 * rv - r1
+    l2 = 2 * ll - l2
+    r2 = 2 * rl - r2
+    left[i] = a * x + b * lv + c * ll
+    right[i] = a * y + b * rv + c * rl
+  }
+  state[memory] = l1
+  state[memory + 1] = l2
+  state[memory + 2] = r1
+  state[memory + 3] = r2
+  for (let n = 0; n < BAND_NUMBERS; n++) now[at + n] = next[at + n]
 }
 
 /**
