@@ -1,4 +1,7 @@
-import { readFileSync } from 'node:fs'
+import { readFileSync, readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { audioHash } from '@oleaje/core/formats/hash'
+import { planRender, render } from '@oleaje/core/render/render'
 import type { Project } from '@oleaje/core/project/schema'
 import { readWav } from '@oleaje/core/formats/wav'
 import { type Download, type Page, expect } from '@playwright/test'
@@ -22,6 +25,32 @@ export async function open(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   await page.waitForFunction(() => globalThis.oleaje.project() !== null)
+}
+
+const folder = join(import.meta.dirname, '../demo/assets')
+
+/**
+ * Plays the open project from its start in the worklet, renders it in Node, and compares the two: samples that differ, and
+ * the largest there is.
+ */
+export async function liveAgainstRender(page: Page, seconds: number): Promise<{ different: number, loudest: number }> {
+  const frames = 48_000 * seconds
+  const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
+  const sounds = new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
+    const wav = readWav(readFileSync(join(folder, n)))
+    return [audioHash(wav), wav] as const
+  }))
+  let at = 0
+  let different = 0
+  let loudest = 0
+  for (const { channels, done } of render(planRender(await project(page), { from: 0, to: seconds + 1, tail: 0 }), (hash) => sounds.get(hash) ?? null)) {
+    for (let i = 0; at + i < done && at + i + live.latency < frames; i++) {
+      loudest = Math.max(loudest, Math.abs(channels[0][i] ?? 0))
+      if (channels[0][i] !== live.left[at + i + live.latency] || channels[1][i] !== live.right[at + i + live.latency]) different++
+    }
+    at = done
+  }
+  return { different, loudest }
 }
 
 export const project = async (page: Page): Promise<Project> => (await page.evaluate(() => globalThis.oleaje.project())) as Project

@@ -113,7 +113,7 @@ test('the first evening: change the base while it moves, redraw a range, slow th
   const cutoff = page.getByRole('slider', { name: 'Cutoff, Filter' })
   await cutoff.focus()
   for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight')
-  const linkOf = (p: Awaited<ReturnType<typeof project>>) => p.links.find((l) => l.id === 'link-1')!
+  const linkOf = (p: Awaited<ReturnType<typeof project>>) => p.links.find((l) => l.id === 'to-pad-filter-cutoff')!
   const low = page.getByRole('slider', { name: 'Lowest of Slow tide on Cutoff' })
   const box = (await low.boundingBox())!
   await page.mouse.move(box.x + 4, box.y + 8)

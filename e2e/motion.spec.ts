@@ -1,18 +1,7 @@
-import { readFileSync, readdirSync } from 'node:fs'
-import { join } from 'node:path'
-import { audioHash } from '@oleaje/core/formats/hash'
-import { readWav } from '@oleaje/core/formats/wav'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toPlace } from '@oleaje/core/units/scale'
-import { planRender, render } from '@oleaje/core/render/render'
 import { type Page, expect, test } from '@playwright/test'
-import { open, project, wavOf, levelMotion } from './app'
-
-const folder = join(import.meta.dirname, '../demo/assets')
-const sounds = (): Map<string, ReturnType<typeof readWav>> => new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
-  const wav = readWav(readFileSync(join(folder, n)))
-  return [audioHash(wav), wav] as const
-}))
+import { levelMotion, liveAgainstRender, open, project, wavOf } from './app'
 
 async function openStudies(page: Page): Promise<void> {
   await open(page)
@@ -71,21 +60,9 @@ test('what the worklet plays and what Node renders are identical in every bit wi
   for (const name of ['Deck kit', 'Ducking bass', 'Warped record', 'One-control riser', 'All together', 'Played filter', 'Odd lengths']) await page.getByRole('button', { name: `Mute ${name}`, exact: true }).click()
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:odd'))).toBeGreaterThan(0.001)
-  const frames = 48_000 * 3
-  const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
   const p = await project(page)
   expect(new Set(p.tracks.flatMap((t) => t.modulators.map((m) => m.type))).size).toBe(11)
-  const known = sounds()
-  let at = 0
-  let different = 0
-  let loudest = 0
-  for (const { channels, done } of render(planRender(p, { from: 0, to: 4, tail: 0 }), (hash) => known.get(hash) ?? null)) {
-    for (let i = 0; at + i < done && at + i + live.latency < frames; i++) {
-      loudest = Math.max(loudest, Math.abs(channels[0][i] ?? 0))
-      if (channels[0][i] !== live.left[at + i + live.latency] || channels[1][i] !== live.right[at + i + live.latency]) different++
-    }
-    at = done
-  }
+  const { different, loudest } = await liveAgainstRender(page, 3)
   expect(loudest).toBeGreaterThan(0.1)
   expect(different).toBe(0)
 })

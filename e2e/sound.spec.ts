@@ -1,35 +1,13 @@
-import { readFileSync, readdirSync } from 'node:fs'
-import { join } from 'node:path'
-import { audioHash } from '@oleaje/core/formats/hash'
-import { readWav } from '@oleaje/core/formats/wav'
-import { planRender, render } from '@oleaje/core/render/render'
 import { expect, test } from '@playwright/test'
-import { open, project } from './app'
+import { liveAgainstRender, open, project } from './app'
 
-const folder = join(import.meta.dirname, '../demo/assets')
 
 test('what the worklet plays in Chromium and what Node renders are identical in every bit', async ({ page }) => {
   await open(page)
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.project()?.tracks.length)).toBe(8)
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad'))).toBeGreaterThan(0.001)
-  const frames = 48_000 * 4
-  const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
-  const sounds = new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
-    const wav = readWav(readFileSync(join(folder, n)))
-    return [audioHash(wav), wav] as const
-  }))
-  const demo = await project(page)
-  let at = 0
-  let different = 0
-  let loudest = 0
-  for (const { channels, done } of render(planRender(demo, { from: 0, to: 5, tail: 0 }), (hash) => sounds.get(hash) ?? null)) {
-    for (let i = 0; at + i < done && at + i + live.latency < frames; i++) {
-      loudest = Math.max(loudest, Math.abs(channels[0][i] ?? 0))
-      if (channels[0][i] !== live.left[at + i + live.latency] || channels[1][i] !== live.right[at + i + live.latency]) different++
-    }
-    at = done
-  }
+  const { different, loudest } = await liveAgainstRender(page, 4)
   expect(loudest).toBeGreaterThan(0.1)
   expect(different).toBe(0)
 })

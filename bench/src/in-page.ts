@@ -2,7 +2,7 @@ import { DelayLine } from '@oleaje/core/dsp/delay-line'
 import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { Bell } from '@oleaje/core/dsp/bell'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
-import { sineOf } from '@oleaje/core/dsp/sine-table'
+import { sineBlock } from '@oleaje/core/dsp/sine-table'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
 import type { EffectDefinition, EffectProcessor } from '@oleaje/core/effects/definition'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
@@ -208,28 +208,20 @@ function ourChain(input: AudioBuffer): number {
     right.set(drive.io.out.right)
     for (let b = 0; b < 5; b++) {
       const [base, rate, depth] = bells[b] as readonly [number, number, number]
-      let phase = phases[b] ?? 0
-      for (let i = 0; i < BLOCK; i++) {
-        hz[i] = base + depth * sineOf(phase)
-        phase += rate / RATE
-      }
-      phases[b] = phase
+      sineBlock(hz, phases.subarray(b, b + 1), rate / RATE)
+      for (let i = 0; i < BLOCK; i++) hz[i] = base + depth * hz[i]!
       filters[b]?.process(left, right, hz)
     }
     for (let d = 0; d < 2; d++) {
       const line = delays[d]
       if (!line) continue
-      let phase = phases[5 + d] ?? 0
-      for (let i = 0; i < BLOCK; i++) {
-        hz[i] = line.time + line.depth * sineOf(phase)
-        phase += line.rate / RATE
-      }
+      sineBlock(hz, phases.subarray(5 + d, 6 + d), line.rate / RATE)
+      for (let i = 0; i < BLOCK; i++) hz[i] = line.time + line.depth * hz[i]!
       line.l.writeBlock(left, 0, BLOCK)
       line.r.writeBlock(right, 0, BLOCK)
       // written first, so everything lies a block further back
       for (let i = 0; i < BLOCK; i++) hz[i]! += BLOCK
       DelayLine.readPair(line.l, line.r, hz, left, right, 0, BLOCK)
-      phases[5 + d] = phase
     }
     comp.io.in.left.set(left)
     comp.io.in.right.set(right)
@@ -300,12 +292,8 @@ export async function eightBands(): Promise<Comparison> {
       for (let b = 0; b < 8; b++) {
         const hz = (moved[b] as ParamBlock).buffer
         const centre = centres[b] ?? 0
-        let phase = phases[b] ?? 0
-        for (let i = 0; i < BLOCK; i++) {
-          hz[i] = centre * (1 + 0.4 * sineOf(phase))
-          phase += (0.5 + b * 0.3) / RATE
-        }
-        phases[b] = phase
+        sineBlock(hz, phases.subarray(b, b + 1), (0.5 + b * 0.3) / RATE)
+        for (let i = 0; i < BLOCK; i++) hz[i] = centre * (1 + 0.4 * hz[i]!)
         moved[b]?.move()
       }
       run(r)
@@ -319,17 +307,15 @@ function ourFilter(input: AudioBuffer): number {
   r.processor.reset()
   const cutoff = r.params.blocks.cutoff as ParamBlock
   const hz = cutoff.buffer
-  let phase = 0
+  const phase = new Float64Array(1)
   const left = input.getChannelData(0)
   const right = input.getChannelData(1)
   const start = performance.now()
   for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
     r.io.in.left.set(left.subarray(at, at + BLOCK))
     r.io.in.right.set(right.subarray(at, at + BLOCK))
-    for (let i = 0; i < BLOCK; i++) {
-      hz[i] = 1000 + 700 * sineOf(phase)
-      phase += 3 / RATE
-    }
+    sineBlock(hz, phase, 3 / RATE)
+    for (let i = 0; i < BLOCK; i++) hz[i] = 1000 + 700 * hz[i]!
     cutoff.move()
     run(r)
   }

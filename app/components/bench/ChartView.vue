@@ -116,7 +116,7 @@ function dropOn(spot: { after: string } | { startOf: string }): void {
 function labelPlace(label: { x: number, y: number }): Record<string, string> {
   const middle = chart.value ? chart.value.height / 2 : 0
   if (Math.abs(label.y - middle) < 1) return { left: `${label.x + 2}px`, top: `${label.y - 13}px` }
-  return { left: `${label.x + 10}px`, top: `${label.y + (label.y < middle ? -33 : 33)}px`, transform: 'translate(-100%, -50%)' }
+  return { left: `${label.x + 10}px`, top: `${label.y + (label.y < middle ? -33 : 33)}px`, transform: 'translateX(-100%)' }
 }
 
 function openAdd(spot: { after: string } | { startOf: string }): void {

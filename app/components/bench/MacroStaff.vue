@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
@@ -15,7 +16,6 @@ useFrame(() => { if (water.value) water.value.style.height = `${p.livePlace() * 
 function press(e: PointerEvent): void {
   const el = staff.value
   if (!el || e.button !== 0) return
-  el.setPointerCapture(e.pointerId)
   const at = (m: PointerEvent): number => {
     const box = el.getBoundingClientRect()
     return (box.bottom - m.clientY) / box.height
@@ -23,11 +23,7 @@ function press(e: PointerEvent): void {
   doc.beginGesture(`Move ${props.name}`)
   if (!e.shiftKey) p.setAt(at(e))
   const move = (m: PointerEvent): void => p.setAt(m.shiftKey ? p.place.value - m.movementY / 600 : at(m))
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, move, () => doc.endGesture())
 }
 
 function keydown(e: KeyboardEvent): void {

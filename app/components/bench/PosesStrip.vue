@@ -5,6 +5,7 @@ import type { Effect } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
 import { computed, ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
 
@@ -52,15 +53,9 @@ function drag(e: PointerEvent, i: number): void {
   if (!el) return
   chosen.value = i
   const box = el.getBoundingClientRect()
-  const target = e.currentTarget as HTMLElement
-  target.setPointerCapture(e.pointerId)
   doc.beginGesture('Move the pose')
   const move = (m: PointerEvent): void => keep('Move', poses.value.map((p, k) => (k === i ? { ...p, at: Math.min(poses.value[i + 1]?.at ?? 1, Math.max(poses.value[i - 1]?.at ?? 0, (m.clientX - box.left) / box.width)) } : p)))
-  target.addEventListener('pointermove', move)
-  target.addEventListener('pointerup', () => {
-    target.removeEventListener('pointermove', move)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, move, () => doc.endGesture())
 }
 
 function keydown(e: KeyboardEvent, i: number): void {

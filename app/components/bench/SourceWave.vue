@@ -2,6 +2,7 @@
 import { lfoValue } from '@oleaje/core/modulators/lfo'
 import { setLoop } from '@oleaje/core/project/edits'
 import { computed, ref, watch } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { useWave, wavePlace } from '../../composables/useWave'
@@ -110,7 +111,6 @@ function press(e: PointerEvent): void {
   const start = snap(beat(e), e.shiftKey)
   const nearEnd = Math.abs(beat(e) - project.loop.end) < 0.6
   const nearStart = Math.abs(beat(e) - project.loop.start) < 0.6
-  el.setPointerCapture(e.pointerId)
   doc.beginGesture('Set the loop')
   const move = (m: PointerEvent): void => {
     const b = snap(beat(m), m.shiftKey)
@@ -118,11 +118,7 @@ function press(e: PointerEvent): void {
     else if (nearStart) doc.edit('Loop', setLoop({ start: Math.min(b, project.loop.end - 0.25) }))
     else if (Math.abs(b - start) >= 0.25) doc.edit('Loop', setLoop({ start: Math.min(start, b), end: Math.max(start, b), on: true }))
   }
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, move, () => doc.endGesture())
 }
 
 const typeLoop = (which: 'start' | 'end', e: Event): void => {

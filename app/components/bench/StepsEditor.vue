@@ -4,6 +4,7 @@ import { pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
 import { computed, ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
@@ -48,7 +49,6 @@ function press(e: PointerEvent): void {
   const el = canvas.value
   if (!el) return
   const box = el.getBoundingClientRect()
-  el.setPointerCapture(e.pointerId)
   doc.beginGesture('Draw steps')
   const set = (m: PointerEvent): void => {
     const i = Math.min(items.value.length - 1, Math.max(0, Math.floor((m.clientX - box.left) / box.width * items.value.length)))
@@ -56,11 +56,7 @@ function press(e: PointerEvent): void {
     doc.edit('Step', setParam(props.modulator.id, path('level', i), Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6)))))
   }
   set(e)
-  el.addEventListener('pointermove', set)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', set)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, set, () => doc.endGesture())
 }
 
 function keydown(e: KeyboardEvent): void {

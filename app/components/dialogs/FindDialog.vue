@@ -41,8 +41,9 @@ const found = computed(() => all.value.filter((f) => query.value.toLowerCase().s
 function choose(f: Found | null): void {
   if (!f) return
   bench.dialog = ''
-  bench.addSpot = null
+  // what is added still needs to know where
   f.run()
+  bench.addSpot = null
 }
 
 function close(): void {

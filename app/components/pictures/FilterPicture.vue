@@ -3,6 +3,7 @@ import { filterResponse, inDb } from '@oleaje/core/analysis/response'
 import { setParam } from '@oleaje/core/project/edits'
 import { formatValue } from '@oleaje/core/units/text'
 import { ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
@@ -53,7 +54,6 @@ function drag(e: PointerEvent): void {
   const s = sheet
   const el = e.currentTarget as HTMLElement
   if (!s || phase.value) return
-  el.setPointerCapture(e.pointerId)
   const box = el.getBoundingClientRect()
   let last = e.clientY
   doc.beginGesture('Drag the filter')
@@ -62,11 +62,7 @@ function drag(e: PointerEvent): void {
     doc.edit('Drag', setParam(props.id, 'resonance', (live.base.value.resonance ?? 1) * 1.02 ** (last - m.clientY)))
     last = m.clientY
   }
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, move, () => doc.endGesture())
 }
 </script>
 

@@ -10,6 +10,7 @@ import { noteName } from '@oleaje/core/units/text'
 import { setData, setParam } from '@oleaje/core/project/edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
@@ -159,7 +160,6 @@ function press(e: PointerEvent): void {
     bench.shownItem = i
   } else if (live.specs.value.frequency) path = 'frequency'
   if (!path) return
-  el.setPointerCapture(e.pointerId)
   doc.beginGesture('Drag on the picture')
   const at = nearPose()
   const index = bench.shownItem
@@ -173,11 +173,7 @@ function press(e: PointerEvent): void {
     doc.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
     if (height) doc.edit('Drag', setParam(props.id, height, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
   }
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, move, () => doc.endGesture())
 }
 </script>
 

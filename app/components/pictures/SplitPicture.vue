@@ -5,6 +5,7 @@ import { crossovers, splitParams } from '@oleaje/core/project/targets'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
+import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
@@ -89,7 +90,6 @@ function press(e: PointerEvent): void {
   const el = canvas.value
   if (!el) return
   const box = el.getBoundingClientRect()
-  el.setPointerCapture(e.pointerId)
   const s = sheet
   const bands = props.split.mode === 'bands'
   const name = bands && s ? used().reduce((best, n) => (Math.abs(s.x(base(n)) - e.clientX + box.left) < Math.abs(s.x(base(best)) - e.clientX + box.left) ? n : best), 'cross1') : 'position'
@@ -99,11 +99,7 @@ function press(e: PointerEvent): void {
     doc.edit('Drag', setParam(props.split.id, name, bands && s ? frequencyAt(s, x, 20, 20_000) : (x - 30) / (box.width - 60)))
   }
   move(e)
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
-    doc.endGesture()
-  }, { once: true })
+  followPointer(e, move, () => doc.endGesture())
 }
 </script>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { setLoop } from '@oleaje/core/project/edits'
 import { computed, ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useSession } from '../../composables/useSession'
 
 /** Bars, and the loop as a bar that is dragged out. A click plays from there. */
@@ -18,7 +19,6 @@ function press(e: PointerEvent): void {
   const at = (m: PointerEvent): number => Math.max(0, (m.clientX - box.left) / props.perBeat)
   const start = at(e)
   let dragged = false
-  el.setPointerCapture(e.pointerId)
   doc.beginGesture('Set the loop')
   const move = (m: PointerEvent): void => {
     if (Math.abs(at(m) - start) * props.perBeat < 4) return
@@ -27,12 +27,10 @@ function press(e: PointerEvent): void {
     const [from, to] = [snap(Math.min(start, at(m))), snap(Math.max(start, at(m)))]
     if (to - from >= 0.25) doc.edit('Loop', setLoop({ start: from, end: to, on: true }))
   }
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
+  followPointer(e, move, () => {
     doc.endGesture()
     if (!dragged) void session.play(start)
-  }, { once: true })
+  })
 }
 </script>
 

@@ -2,6 +2,7 @@
 import { DrawnShape, type Point } from '@oleaje/core/dsp/drawn-shape'
 import { type Span, drawLine, replaceSpan, thin } from '@oleaje/core/project/curve-edits'
 import { computed, ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 
 /**
@@ -98,7 +99,6 @@ function press(e: PointerEvent): void {
   if (!el || e.button !== 0) return
   const box = el.getBoundingClientRect()
   const start = place(e, box)
-  el.setPointerCapture(e.pointerId)
   emit('begin')
   let move: (m: PointerEvent) => void
   if (e.shiftKey) move = (m) => {
@@ -113,11 +113,7 @@ function press(e: PointerEvent): void {
       emit('change', drawLine(before, { x: snapped(start.x), y: start.y }, { x: snapped(end.x), y: end.y }))
     }
   } else move = pointMove(start, box, e.altKey)
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', () => {
-    el.removeEventListener('pointermove', move)
-    emit('end')
-  }, { once: true })
+  followPointer(e, move, () => emit('end'))
 }
 
 /** Drags a point; away from all points, bends the segment under the pointer, or with Alt or on a double-click adds one. */

@@ -4,6 +4,7 @@ import { isStepped } from '@oleaje/core/units/parameter'
 import { fromPlace } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, nextTick, ref } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
@@ -48,20 +49,6 @@ const placeAt = (e: PointerEvent): number => {
   return box ? Math.min(1, Math.max(0, (e.clientX - box.left) / box.width)) : 0
 }
 
-function track(e: PointerEvent, move: (e: PointerEvent) => void, done: (e: PointerEvent) => void): void {
-  const el = e.currentTarget as HTMLElement
-  el.setPointerCapture(e.pointerId)
-  const up = (u: PointerEvent): void => {
-    el.removeEventListener('pointermove', move)
-    el.removeEventListener('pointerup', up)
-    el.removeEventListener('pointercancel', up)
-    done(u)
-  }
-  el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', up)
-  el.addEventListener('pointercancel', up)
-}
-
 function press(e: PointerEvent): void {
   if (e.button !== 0) return
   const start = placeAt(e)
@@ -69,7 +56,7 @@ function press(e: PointerEvent): void {
   if (bench.inHand) {
     const hand = bench.inHand
     drawn.value = { from: start, to: start }
-    track(e, (m) => { drawn.value = { from: start, to: placeAt(m) } }, (u) => {
+    followPointer(e, (m) => { drawn.value = { from: start, to: placeAt(m) } }, (u) => {
       drawn.value = null
       const end = placeAt(u)
       if (Math.abs(end - start) < 0.01) p.link(hand)
@@ -83,7 +70,7 @@ function press(e: PointerEvent): void {
     let last = e.clientX
     let moved = false
     doc.beginGesture(`Set ${p.label.value.toLowerCase()}`)
-    track(e, (m) => {
+    followPointer(e, (m) => {
       if (Math.abs(m.clientX - last) > 1) moved = true
       at += (m.clientX - last) / (staff.value?.clientWidth ?? 200) / 10
       last = m.clientX
@@ -96,7 +83,7 @@ function press(e: PointerEvent): void {
   }
   doc.beginGesture(`Set ${p.where.value} ${p.label.value.toLowerCase()}`)
   p.setAt(start)
-  track(e, (m) => {
+  followPointer(e, (m) => {
     p.setAt(m.shiftKey ? p.place.value + m.movementX / (staff.value?.clientWidth ?? 200) / 10 : placeAt(m))
   }, () => doc.endGesture())
 }
@@ -111,7 +98,7 @@ function pressEnd(e: PointerEvent, id: string, which: 'from' | 'to'): void {
   if (bench.inHand || e.button !== 0) return
   e.stopPropagation()
   doc.beginGesture(`Set range of ${p.label.value.toLowerCase()}`)
-  track(e, (m) => moveEnd(id, which, placeAt(m)), () => doc.endGesture())
+  followPointer(e, (m) => moveEnd(id, which, placeAt(m)), () => doc.endGesture())
 }
 
 function moveEnd(id: string, which: 'from' | 'to', to: number): void {

@@ -12,3 +12,21 @@ export function sineOf(x: number): number {
   const i = at | 0
   return table[i] + (at - i) * (table[i + 1] - table[i])
 }
+
+/**
+ * A block of sin(2πx) from x = `phase` on in even steps, as `sineOf` gives it: an oscillator of one rate. `place` holds the
+ * phase in cycles and gets where it has come to, within 0…1.
+ * @param step cycles a sample, 0…1
+ */
+export function sineBlock(out: Float64Array, place: Float64Array, step: number): void {
+  const stride = step * SIZE
+  let at = (place[0] - Math.floor(place[0])) * SIZE
+  for (let k = 0; k < out.length; k++) {
+    const i = at | 0
+    const v = table[i]
+    out[k] = v + (at - i) * (table[i + 1] - v)
+    at += stride
+    if (at >= SIZE) at -= SIZE
+  }
+  place[0] = at / SIZE
+}

@@ -1,6 +1,6 @@
 import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { valueAt } from '../dsp/random'
-import { sineOf } from '../dsp/sine-table'
+import { sineBlock, sineOf } from '../dsp/sine-table'
 import { BLOCK } from '../engine/block'
 import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
 import { defineModulator } from './definition'
@@ -71,6 +71,7 @@ export const lfo = defineModulator({
     // in an array, since a number kept by a closure is boxed anew at each change
     const state = new Float64Array(6)
     const readouts = new Float64Array(1)
+    const wave = new Float64Array(1)
     const drawn = new DrawnShape(firstShape)
     const fanPhase = fan?.phase ?? 0
     const fanRate = fan?.rate ?? 1
@@ -108,7 +109,15 @@ export const lfo = defineModulator({
         const lengths = synced && !p.length.constant ? p.length.buffer : null
         const rates = !synced && !p.rate.constant ? p.rate.buffer : null
         const still = synced ? perBeat * song.beatsPerFrame * fanRate : p.rate.value / sampleRate * fanRate
-        for (let i = 0; i < BLOCK; i++) {
+        // most of the time it is a plain sine of one rate
+        const plain = shape === 0 && goes === 0 && !bySong && !lengths && !rates && p.phase.constant && still < 1
+        if (plain) {
+          wave[0] = turned + offsets[0] + fanPhase
+          sineBlock(y, wave, still)
+          for (let i = 0; i < BLOCK; i++) y[i] = 0.5 + 0.5 * y[i]
+          turned += BLOCK * still
+        }
+        for (let i = plain ? BLOCK : 0; i < BLOCK; i++) {
           if (waits && triggered[i] === 1) {
             turned = 0
             since = 0
