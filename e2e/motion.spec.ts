@@ -21,7 +21,7 @@ async function type(page: Page, gauge: string | RegExp, value: string): Promise<
 
 test('drifting pad: two filters on two slow LFOs that never line up, in at most 12 actions from an empty chain', async ({ page }) => {
   await open(page)
-  await page.keyboard.press('p')
+  await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('menuitem', { name: /Tone/ }).click()
@@ -212,7 +212,7 @@ test('keys played on the simulated keyboard move what their notes are linked to'
 
 test('timeline: a curve is added, drawn by mouse and by key, given an odd length, and heard in the render', async ({ page }) => {
   await open(page)
-  await page.keyboard.press('p')
+  await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('menuitem', { name: /Tone/ }).click()
