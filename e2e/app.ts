@@ -24,7 +24,7 @@ export async function open(page: Page): Promise<void> {
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
-  await page.waitForFunction(() => globalThis.oleaje.project() !== null)
+  await page.waitForFunction(() => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard')
 }
 
 const folder = join(import.meta.dirname, '../demo/assets')

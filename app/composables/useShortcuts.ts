@@ -64,6 +64,8 @@ export function useShortcuts(): void {
       a.run()
     }])))
   })
+  // says that keys are heard from now on
+  onMounted(() => { document.documentElement.dataset.keys = 'heard' })
   onBeforeUnmount(() => {
     end()
     removeEventListener('keydown', steer, true)
