@@ -2,16 +2,26 @@ import { onBeforeUnmount, onMounted } from 'vue'
 
 type Drawer = (now: number) => void
 
+/**
+ * Shortest time between two drawings, in ms: about thirty a second. Where the page is drawn in software, twice as many
+ * cost most of a core, and the sound beside it needs that more than a dot needs to move more finely.
+ */
+const APART = 30
+
 const drawers = new Set<Drawer>()
 let running = false
+let drawn = -Infinity
 
 function loop(now: number): void {
-  for (const draw of drawers) draw(now)
+  if (now - drawn >= APART) {
+    drawn = now
+    for (const draw of drawers) draw(now)
+  }
   if (drawers.size) requestAnimationFrame(loop)
   else running = false
 }
 
-/** Calls `draw` at every animation frame until the returned function is called. One loop serves all. */
+/** Calls `draw` about thirty times a second until the returned function is called. One loop serves all. */
 export function onFrame(draw: Drawer): () => void {
   drawers.add(draw)
   if (!running) {

@@ -89,8 +89,14 @@ class Session {
     return this.remote
   }
 
+  private begun: Promise<void> | null = null
   /** Opens what was open last, or the demo. */
-  async begin(): Promise<void> {
+  begin(): Promise<void> {
+    this.begun ??= this.openFirst()
+    return this.begun
+  }
+
+  private async openFirst(): Promise<void> {
     const night = await loadSetting<boolean>('night').catch(() => undefined)
     this.bench.night = night ?? matchMedia('(prefers-color-scheme: dark)').matches
     document.documentElement.classList.toggle('night', this.bench.night)
@@ -282,11 +288,14 @@ class Session {
 
   async togglePlay(): Promise<void> {
     if (this.bench.playing) return this.stop()
+    await this.begun
     await this.play(this.doc.project?.loop.on ? this.doc.project.loop.start : 0)
   }
 
   async play(beat: number): Promise<void> {
     if (!this.doc.project) return
+    // asked before the sounds are there, it starts as soon as they are
+    await this.fetching
     try {
       await this.host.play(this.doc.project, beat)
       this.bench.playing = true

@@ -8,6 +8,10 @@ const BLOCK_SECONDS = 128 / sampleRate
 // High-resolution time exists in some worklet scopes only; whole milliseconds still give a true mean over many blocks.
 const clock: () => number = typeof performance === 'undefined' ? () => Date.now() : () => performance.now()
 
+/** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
+const WARM_BLOCKS = 1200
+const WARM_AT_ONCE = 12
+
 /** The engine as an AudioWorklet: messages in, sound and live values out. */
 class OleajeProcessor extends AudioWorkletProcessor {
   private readonly engine: Engine
@@ -22,6 +26,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private missed = 0
   private capture: { left: Float32Array, right: Float32Array, at: number, from: number } | null = null
   private readonly messageEvery: number
+  /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
+  private rehearsal: { readonly engine: Engine, left: number } | null = null
   private readonly silent = new Float32Array(128)
 
   constructor(options: { processorOptions: WorkletOptions }) {
@@ -46,6 +52,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'load':
         this.project = message.project
         engine.load(message.project)
+        this.rehearse()
         break
       case 'patches':
         if (!this.project) return
@@ -55,8 +62,10 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'audio':
         for (const sound of message.sounds) this.audio.set(sound.hash, sound)
         engine.audioChanged()
+        this.rehearse()
         break
       case 'play':
+        this.rehearsal = null
         engine.play(message.beat)
         break
       case 'stop':
@@ -69,6 +78,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.arm(message.armed)
         break
       case 'capture':
+        this.rehearsal = null
         this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0, from: message.beat }
         engine.play(message.beat)
         break
@@ -82,6 +92,14 @@ class OleajeProcessor extends AudioWorkletProcessor {
         this.busy = this.worst = this.measured = this.missed = 0
         break
     }
+  }
+
+  private rehearse(): void {
+    if (!this.project || this.engine.transport.playing) return
+    const engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null })
+    engine.load(this.project)
+    engine.play(this.project.loop.start)
+    this.rehearsal = { engine, left: WARM_BLOCKS }
   }
 
   /** Says where live values stand, when there are new ones. */
@@ -98,7 +116,12 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const left = out?.[0]
     const right = out?.[1]
     if (!left || !right) return true
-    const { engine } = this
+    const { engine, rehearsal } = this
+    if (rehearsal) {
+      for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(left, right)
+      rehearsal.left -= WARM_AT_ONCE
+      if (rehearsal.left <= 0) this.rehearsal = null
+    }
     const start = clock()
     const input = inputs[0]
     engine.input.left.set(input?.[0] ?? this.silent)
