@@ -7,6 +7,8 @@ export interface Pen {
   readonly height: number
   /** A colour of the present palette by its name, e.g. `ink` or `hue-3`. */
   readonly color: (name: string) => string
+  /** Lays down what stands still: drawn once, and again when one of `of`, the size or the palette is another. */
+  readonly still: (of: readonly unknown[], draw: (g: CanvasRenderingContext2D) => void) => void
 }
 
 const colors = new Map<string, string>()
@@ -36,6 +38,21 @@ export function useCanvas(draw: (pen: Pen, now: number) => void): Ref<HTMLCanvas
     close()
     const g = el?.getContext('2d')
     if (!el || !g) return
+    const layer = document.createElement('canvas')
+    let layerOf: readonly unknown[] = []
+    const still: Pen['still'] = (of, drawStill) => {
+      const now = [...of, el.width, el.height, document.documentElement.className]
+      const on = layer.getContext('2d')
+      if (!on) return
+      if (now.length !== layerOf.length || now.some((v, i) => v !== layerOf[i])) {
+        layerOf = now
+        layer.width = el.width
+        layer.height = el.height
+        on.setTransform(g.getTransform())
+        drawStill(on)
+      }
+      g.drawImage(layer, 0, 0, width, height)
+    }
     let seen = true
     let width = 0
     let height = 0
@@ -54,7 +71,7 @@ export function useCanvas(draw: (pen: Pen, now: number) => void): Ref<HTMLCanvas
     end = onFrame((now) => {
       if (!seen || width < 4 || height < 4 || document.hidden) return
       g.clearRect(0, 0, width, height)
-      draw({ g, width, height, color: paletteColor }, now)
+      draw({ g, width, height, color: paletteColor, still }, now)
     })
   }, { flush: 'post' })
   function close(): void {

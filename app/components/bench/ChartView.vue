@@ -4,7 +4,7 @@ import type { ChainNode } from '@oleaje/core/project/schema'
 import { findOwner } from '@oleaje/core/project/walk'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { type Pen, paletteColor, useCanvas } from '../../composables/useCanvas'
+import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { type Channel, layoutChart } from './chart-layout'
 
@@ -46,20 +46,23 @@ const canvas = useCanvas((pen, now) => {
   if (!c) return
   const { telemetry } = host
   pen.g.lineCap = 'round'
-  stroke(pen, c.channels, () => 58, paletteColor('land-edge'))
-  stroke(pen, c.channels, () => 52, paletteColor('shoal'))
+  pen.still([c], (g) => {
+    g.lineCap = 'round'
+    stroke(g, c.channels, () => 58, paletteColor('land-edge'))
+    stroke(g, c.channels, () => 52, paletteColor('shoal'))
+  })
   for (const ch of c.channels) {
     const peak = telemetry.get(ch.key)
     const db = peak > 0.0001 ? 20 * Math.log10(peak) : -80
     const wanted = ch.dry ? 0 : Math.max(0, Math.min(1, (db + 54) / 54))
     const before = flow.get(ch.key) ?? 0
-    flow.set(ch.key, wanted > before ? wanted : before + (wanted - before) * 0.08)
+    flow.set(ch.key, wanted > before ? wanted : before + (wanted - before) * 0.15)
   }
   const level = (ch: Channel): number => (ch.dry ? 0 : flow.get(ch.key) ?? 0)
-  stroke(pen, c.channels.filter((ch) => level(ch) > 0.005), (ch) => 3 + 40 * level(ch), paletteColor('water'))
+  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005), (ch) => 3 + 40 * level(ch), paletteColor('water'))
   const over = (ch: Channel): boolean => telemetry.get(ch.key) > 1
-  stroke(pen, c.channels.filter((ch) => level(ch) > 0.005 && !over(ch)), (ch) => 1 + 17 * level(ch) * level(ch), paletteColor('deep'))
-  stroke(pen, c.channels.filter(over), (ch) => 8 + 17 * level(ch), paletteColor('magenta'))
+  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005 && !over(ch)), (ch) => 1 + 17 * level(ch) * level(ch), paletteColor('deep'))
+  stroke(pen.g, c.channels.filter(over), (ch) => 8 + 17 * level(ch), paletteColor('magenta'))
   if (now - checked > 300) {
     checked = now
     const tripped = c.nodes.filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (bench.acknowledged[n.node.id] ?? 0)).map((n) => n.node.id)
@@ -72,7 +75,7 @@ const canvas = useCanvas((pen, now) => {
 })
 
 /** Draws channels as smooth courses, grouped so that land and water never overlap their neighbours. */
-function stroke({ g }: Pen, channels: readonly Channel[], widthOf: (ch: Channel) => number, color: string): void {
+function stroke(g: CanvasRenderingContext2D, channels: readonly Channel[], widthOf: (ch: Channel) => number, color: string): void {
   g.strokeStyle = color
   for (const ch of channels) {
     g.lineWidth = widthOf(ch) * (ch.y0 !== ch.y1 ? 0.92 : 1)

@@ -20,50 +20,14 @@ const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators
 
 watch(() => [bench.traced, modulator.value?.params, length.value], () => history.fill(NaN), { immediate: true })
 
-const canvas = useCanvas(({ g, width, height, color }) => {
+const canvas = useCanvas(({ g, width, height, color, still }) => {
   const project = doc.project
   const track = bench.track
   if (!project || !track) return
   const beats = length.value
   const x = (beat: number): number => beat / beats * width
-  const bar = project.beatsPerBar
-  g.font = '12px "Barlow Semi Condensed"'
-  g.textAlign = 'left'
-  g.textBaseline = 'top'
-  for (let b = 0; b <= beats; b++) {
-    g.strokeStyle = color('line')
-    g.globalAlpha = b % bar === 0 ? 1 : 0.4
-    g.beginPath()
-    g.moveTo(Math.round(x(b)) + 0.5, 0)
-    g.lineTo(Math.round(x(b)) + 0.5, height)
-    g.stroke()
-    g.globalAlpha = 1
-    g.fillStyle = color('second')
-    if (b % bar === 0 && b < beats) g.fillText(String(b / bar + 1), x(b) + 5, 7)
-  }
   const lane = modulator.value ? 44 : 0
-  const middle = 18 + (height - 18 - lane) / 2
-  const half = (height - 26 - lane) / 2
-  const source = track.source
-  const ref = source?.audio ? project.audio[source.audio] : undefined
-  if (ref && peaks.value && source) {
-    const table = peaks.value
-    const loudest = Math.max(0.05, ...table)
-    const shareAt = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
-    g.fillStyle = color('deep')
-    g.globalAlpha = 0.85
-    const n = table.length
-    for (let px = 0; px < width; px++) {
-      const v = (table[Math.min(n - 1, Math.floor(shareAt(px / width * beats) * n))] ?? 0) / loudest
-      g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
-    }
-    g.globalAlpha = 1
-  } else {
-    g.fillStyle = color('second')
-    g.font = 'italic 15px Newsreader'
-    g.textBaseline = 'middle'
-    g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : source?.type === 'tone' ? 'a test signal, as long as you play' : source?.type === 'input' ? 'what comes in, as it comes' : 'no sound', 12, middle)
-  }
+  still([track.source, track.kind, project.tempo, project.beatsPerBar, beats, lane, peaks.value, document.fonts.status], (ground) => drawGround(ground, width, height, color, lane))
   const m = modulator.value
   const now = host.telemetry.fixed('beat')
   if (m) {
@@ -95,6 +59,52 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.fillStyle = color('ink')
   g.fillRect(Math.round(x(now)) - 1, 0, 2, height)
 })
+
+/** Bars and the wave, which stand still while it plays. */
+function drawGround(g: CanvasRenderingContext2D, width: number, height: number, color: (name: string) => string, lane: number): void {
+  const project = doc.project
+  const track = bench.track
+  if (!project || !track) return
+  const beats = length.value
+  const bar = project.beatsPerBar
+  g.font = '12px "Barlow Semi Condensed"'
+  g.textAlign = 'left'
+  g.textBaseline = 'top'
+  for (let b = 0; b <= beats; b++) {
+    const x = b / beats * width
+    g.strokeStyle = color('line')
+    g.globalAlpha = b % bar === 0 ? 1 : 0.4
+    g.beginPath()
+    g.moveTo(Math.round(x) + 0.5, 0)
+    g.lineTo(Math.round(x) + 0.5, height)
+    g.stroke()
+    g.globalAlpha = 1
+    g.fillStyle = color('second')
+    if (b % bar === 0 && b < beats) g.fillText(String(b / bar + 1), x + 5, 7)
+  }
+  const middle = 18 + (height - 18 - lane) / 2
+  const half = (height - 26 - lane) / 2
+  const { source } = track
+  const ref = source?.audio ? project.audio[source.audio] : undefined
+  if (ref && peaks.value && source) {
+    const table = peaks.value
+    const loudest = table.reduce((most, v) => Math.max(most, v), 0.05)
+    const shareAt = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
+    g.fillStyle = color('deep')
+    g.globalAlpha = 0.85
+    const n = table.length
+    for (let px = 0; px < width; px++) {
+      const v = (table[Math.min(n - 1, Math.floor(shareAt(px / width * beats) * n))] ?? 0) / loudest
+      g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
+    }
+    g.globalAlpha = 1
+    return
+  }
+  g.fillStyle = color('second')
+  g.font = 'italic 15px Newsreader'
+  g.textBaseline = 'middle'
+  g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : source?.type === 'tone' ? 'a test signal, as long as you play' : source?.type === 'input' ? 'what comes in, as it comes' : 'no sound', 12, middle)
+}
 
 /** On the ruler: drags a loop, or its nearer end. Below it: sets the playhead while playing. */
 function press(e: PointerEvent): void {

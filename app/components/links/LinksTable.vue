@@ -143,7 +143,7 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
         <span role="columnheader">now</span><span role="columnheader"><span class="sr-only">to its gauge</span></span>
       </div>
       <p v-if="!rows.length" class="p-4"><span class="water-name text-[18px]">Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.</p>
-      <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto" role="rowgroup" tabindex="0" aria-label="Rows">
+      <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto bg-sheet" role="rowgroup" tabindex="0" aria-label="Rows">
         <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
           <div
             v-for="{ row: r, top, slot } in cells" :key="slot" role="row" :data-row="r.link.id" class="link-row absolute inset-x-0 grid h-[32px] items-center gap-2 border-b border-dotted border-line" :class="[chosen.includes(r.link.id) ? 'bg-shoal' : '', r.link.on ? '' : 'text-second']"
