@@ -1,4 +1,5 @@
 import type { CreateContext, LaneBlocks, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { AudioData } from '../sources/definition'
 import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 
@@ -20,8 +21,8 @@ export interface EffectProcessor<P> {
   process(io: EffectBlock, params: ParamBlocks<P>): void
   /** Back to the state of a new one. */
   reset(): void
-  /** Takes the definition's data as stored, which may be anything; called when made and between blocks when it has changed. */
-  take?(data: Readonly<Record<string, unknown>>): void
+  /** Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called when made and between blocks when either has changed. */
+  take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): void
   /** Present figures for the interface, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
 }
@@ -38,13 +39,15 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly lanes?: LaneSpecs
   /** Whether another track may be its sidechain. */
   readonly sidechain?: boolean
+  /** Whether it works with a sound of the project, named by `audio` in its data. */
+  readonly sound?: boolean
   /** Sounds without input, so the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
   /** Whole samples between input and output of the wet path. */
   readonly latency?: (sampleRate: number) => number
   /** Seconds until the output has fallen by 60 dB once the input is silent; Infinity where it never does. */
-  readonly tail?: (values: ParamValues<P>, beatsPerSecond: number) => number
+  readonly tail?: (values: ParamValues<P>, beatsPerSecond: number, data?: Readonly<Record<string, unknown>>) => number
   readonly create: (context: CreateContext) => EffectProcessor<P>
 }
 

@@ -1,6 +1,7 @@
 import { allPass } from './all-pass'
 import { comb } from './comb'
 import { compressor } from './compressor'
+import { convolver } from './convolver'
 import { crush } from './crush'
 import type { EffectDefinition } from './definition'
 import { delay } from './delay'
@@ -16,15 +17,17 @@ import { phaser } from './phaser'
 import { resonators } from './resonators'
 import { reverb } from './reverb'
 import { ring } from './ring'
+import { shaper } from './shaper'
 import { stereo } from './stereo'
 import { transient } from './transient'
 import { tremolo } from './tremolo'
+import { vocoder } from './vocoder'
 import { vowel } from './vowel'
 
 /** Every effect there is, in the order in which menus list them. Adding one is a file beside these and a line here. */
 export const effects: readonly EffectDefinition[] = [
-  gainEffect, stereo, tremolo, filter, eq, vowel, allPass, comb, resonators, phaser, drive, folder, crush, ring, noiseLayer,
-  compressor, gate, limiter, transient, delay, reverb,
+  gainEffect, stereo, tremolo, filter, eq, vowel, vocoder, allPass, comb, resonators, phaser, drive, folder, shaper, crush, ring, noiseLayer,
+  compressor, gate, limiter, transient, delay, reverb, convolver,
 ].map((d) => d as unknown as EffectDefinition)
 
 const byId = new Map(effects.map((d) => [d.id, d]))

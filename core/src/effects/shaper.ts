@@ -64,10 +64,9 @@ export const shaper = defineEffect({
           const y = c === 0 ? out.left : out.right
           for (let i = 0; i < BLOCK; i++) base[i] = x[i] * gains[i] + offsets[i]
           const fast = over.raise(rate)
-          if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = heightAt(heights, fast[i])
-          else shape(fast, heights, areas, state, c)
+          if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = heightAt(heights, fast[i]) - rest
+          else shape(fast, heights, areas, rest, state, c)
           over.lower(rate)
-          for (let i = 0; i < BLOCK; i++) base[i] -= rest
           dc.process(base)
           for (let i = 0; i < BLOCK; i++) y[i] = base[i] * outputs[i]
         }
@@ -95,14 +94,14 @@ function areaAt(heights: Float64Array, areas: Float64Array, x: number): number {
   return areas[k] + (heights[k] + 0.5 * (heights[k + 1] - heights[k]) * t) * t * (2 / CELLS)
 }
 
-function shape(x: Float64Array, heights: Float64Array, areas: Float64Array, state: Float64Array, at: number): void {
+function shape(x: Float64Array, heights: Float64Array, areas: Float64Array, rest: number, state: Float64Array, at: number): void {
   let last = state[at]
   let area = areaAt(heights, areas, last)
   for (let i = 0; i < x.length; i++) {
     const a = x[i]
     const f = areaAt(heights, areas, a)
     const d = a - last
-    x[i] = d > 1e-5 || d < -1e-5 ? (f - area) / d : heightAt(heights, 0.5 * (a + last))
+    x[i] = (d > 1e-5 || d < -1e-5 ? (f - area) / d : heightAt(heights, 0.5 * (a + last))) - rest
     last = a
     area = f
   }

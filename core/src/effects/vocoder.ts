@@ -102,7 +102,7 @@ export const vocoder = defineEffect({
         }
         for (let i = 0; i < 12 * MOST; i++) if (state[i] < 1e-18 && state[i] > -1e-18) state[i] = 0
         for (let i = 0; i < BLOCK; i++) {
-          const g = 4 * outputs[i]
+          const g = 9 * outputs[i]
           out.left[i] = sumL[i] * g
           out.right[i] = sumR[i] * g
         }

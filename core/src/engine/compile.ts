@@ -209,7 +209,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition, () =>
       new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id) }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency)
     step.params.shape(node.lanes)
-    step.take(node.data)
+    step.take(node.data, context.audio)
     connect(draft, 'in', () => from, (i) => { step.input = i })
     step.side = null
     step.leaving = false

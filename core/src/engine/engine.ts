@@ -245,7 +245,7 @@ export class Engine {
       for (const node of nodesIn(heardChain(track).nodes)) {
         plan.params.get(node.id)?.set(node.params, node.kind === 'effect' ? node.lanes : undefined)
         const step = plan.steps.get(`node:${node.id}`)
-        if (step instanceof EffectStep && node.kind === 'effect') step.take(node.data)
+        if (step instanceof EffectStep && node.kind === 'effect') step.take(node.data, this.options.audio)
         if (node.kind === 'split') for (const branch of node.branches) plan.params.get(branch.id)?.set(branch.params)
       }
     }

@@ -126,6 +126,7 @@ export class EffectStep implements SoundStep {
   private readonly dry = stereoBlock()
   private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock, lanes: LaneBlocks }
   private data: unknown = null
+  private sound: AudioData | null = null
   private asleep = true
   private chosen = 0
   private quietBlocks = 0
@@ -147,10 +148,12 @@ export class EffectStep implements SoundStep {
   private readonly outSeam = new Seam()
 
   /** Takes its data where it has changed. */
-  take(data: Readonly<Record<string, unknown>> | undefined): void {
-    if (data === this.data) return
+  take(data: Readonly<Record<string, unknown>> | undefined, audio: (hash: string) => AudioData | null): void {
+    const sound = this.definition.sound && typeof data?.audio === 'string' ? audio(data.audio) : null
+    if (data === this.data && sound === this.sound) return
     this.data = data
-    this.processor.take?.(data ?? {})
+    this.sound = sound
+    this.processor.take?.(data ?? {}, sound)
   }
 
   get peak(): number { return this.guard.peak }

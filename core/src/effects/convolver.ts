@@ -1,0 +1,140 @@
+import { Convolver, Kernel } from '../dsp/convolution'
+import { type Impulse, type ImpulseName, impulseNamed, impulseNames } from '../dsp/impulses'
+import { exp } from '../dsp/math'
+import { BLOCK } from '../engine/block'
+import type { AudioData } from '../sources/definition'
+import { boost, seconds } from '../units/parameter'
+import { defineEffect } from './definition'
+
+/** Longest response in seconds. */
+export const LONGEST_IMPULSE = 10
+/** Partitions that are made ready in a block while it plays, and blocks in which one response gives way to the next. */
+const READY_AT_ONCE = 2
+const FADE_BLOCKS = 8
+
+/** What is done with a response before it is used. `start` and `end` are shares of it, `stretch` a factor of its length. */
+export interface ImpulseShape { readonly name: ImpulseName, readonly audio: string | null, readonly start: number, readonly end: number, readonly stretch: number, readonly fade: number, readonly reverse: boolean }
+
+/** The effect's data as stored, which may be anything. */
+export function impulseShape(data: Readonly<Record<string, unknown>> | undefined): ImpulseShape {
+  const share = (v: unknown, min: number, max: number, other: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : other)
+  const start = share(data?.start, 0, 0.99, 0)
+  return {
+    name: impulseNames.find((n) => n === data?.impulse) ?? 'cabin', audio: typeof data?.audio === 'string' ? data.audio : null,
+    start, end: share(data?.end, start + 0.001, 1, 1), stretch: share(data?.stretch, 0.25, 4, 1), fade: share(data?.fade, 0, 1, 0), reverse: data?.reverse === true,
+  }
+}
+
+/** Trims, turns round, stretches and fades a response, and brings it to a level at which noise keeps its loudness. */
+export function shapeImpulse(raw: Impulse, shape: ImpulseShape, sampleRate: number): Impulse {
+  const from = Math.floor(shape.start * raw.left.length)
+  const span = Math.max(1, Math.floor(shape.end * raw.left.length) - from)
+  const length = Math.max(1, Math.min(Math.round(LONGEST_IMPULSE * sampleRate), Math.round(span * shape.stretch)))
+  const side = (x: Float32Array): Float32Array<ArrayBuffer> => {
+    const out = new Float32Array(length)
+    for (let i = 0; i < length; i++) {
+      const place = (shape.reverse ? length - 1 - i : i) / shape.stretch
+      const k = Math.floor(place)
+      const t = place - k
+      const at = (n: number): number => (n < 0 || n >= span ? 0 : x[from + n])
+      // 4-point, 3rd-order Hermite interpolation; exact where nothing is stretched
+      const a = at(k - 1), b = at(k), c = at(k + 1), d = at(k + 2)
+      const y = t === 0 ? b : b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
+      out[i] = y * (shape.fade > 0 ? exp(-6.9 * shape.fade * i / length) : 1)
+    }
+    return out
+  }
+  const out = { left: side(raw.left), right: side(raw.right) }
+  const energy = (x: Float32Array): number => x.reduce((s, v) => s + v * v, 0)
+  const most = Math.sqrt(Math.max(energy(out.left), energy(out.right)))
+  if (most > 0) {
+    for (const x of [out.left, out.right]) for (let i = 0; i < length; i++) x[i] /= most
+  }
+  return out
+}
+
+const rawOf = (shape: ImpulseShape, audio: AudioData | null, sampleRate: number): Impulse =>
+  (shape.audio && audio ? { left: new Float32Array(audio.channels[0]), right: new Float32Array(audio.channels[1] ?? audio.channels[0]) } : impulseNamed(shape.name, sampleRate))
+
+/** Plays the sound through a response: of a room, a thing, or any sound that is imported. No latency is added. */
+export const convolver = defineEffect({
+  id: 'convolver',
+  name: 'Convolver',
+  group: 'space',
+  tip: 'The sound of a room or a thing, or of any imported sound',
+  params: {
+    predelay: seconds('Predelay', { min: 0, max: 0.5, default: 0, tip: 'Before the response begins' }),
+    output: boost('Output', { min: -36, max: 24, default: 0, tip: 'Level of the response' }),
+  },
+  sound: true,
+  tail: (v, _, data) => v.predelay + (impulseShape(data).audio ? LONGEST_IMPULSE : impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000 * impulseShape(data).stretch),
+  create: ({ sampleRate }) => {
+    let now = new Convolver(new Kernel(new Float32Array(1), new Float32Array(1)))
+    let coming: Kernel | null = null
+    let next: Convolver | null = null
+    // blocks of the fade that are left: down to the change, then up again
+    let fading = 0
+    const size = sampleRate > 64_000 ? 65_536 : 32_768
+    const lines = [new Float32Array(size), new Float32Array(size)]
+    let head = 0
+    const left = new Float32Array(BLOCK)
+    const right = new Float32Array(BLOCK)
+    now.kernel.advance(1e6)
+    return {
+      take(data, audio) {
+        const shape = impulseShape(data)
+        const { left: l, right: r } = shapeImpulse(rawOf(shape, audio ?? null, sampleRate), shape, sampleRate)
+        coming = new Kernel(l, r)
+        next = new Convolver(coming)
+      },
+      reset() {
+        if (coming && next) {
+          coming.advance(1e6)
+          now = next
+          coming = next = null
+        }
+        fading = 0
+        now.reset()
+        for (const l of lines) l.fill(0)
+        head = 0
+      },
+      process({ in: input, out }, p) {
+        if (coming) {
+          if (!coming.ready) coming.advance(READY_AT_ONCE)
+          else if (fading === 0) fading = 2 * FADE_BLOCKS
+        }
+        const delays = p.predelay.values(), outputs = p.output.values()
+        const mask = size - 1
+        for (let i = 0; i < BLOCK; i++) {
+          lines[0][head] = input.left[i]
+          lines[1][head] = input.right[i]
+          const d = delays[i] * sampleRate
+          const k = d | 0
+          const t = d - k
+          const a = (head - k) & mask
+          const b = (a - 1) & mask
+          left[i] = lines[0][a] + t * (lines[0][b] - lines[0][a])
+          right[i] = lines[1][a] + t * (lines[1][b] - lines[1][a])
+          head = (head + 1) & mask
+        }
+        now.process(left, right, out.left, out.right)
+        let from = 1
+        let to = 1
+        if (fading > 0) {
+          from = Math.abs(fading - FADE_BLOCKS) / FADE_BLOCKS
+          fading--
+          to = Math.abs(fading - FADE_BLOCKS) / FADE_BLOCKS
+        }
+        for (let i = 0; i < BLOCK; i++) {
+          const g = outputs[i] * (from + (to - from) * (i + 1) / BLOCK)
+          out.left[i] *= g
+          out.right[i] *= g
+        }
+        if (fading === FADE_BLOCKS && next) {
+          now = next
+          coming = next = null
+        }
+      },
+    }
+  },
+})
