@@ -15,7 +15,7 @@ export function effectRig(id: string, values: Record<string, number> = {}, o: { 
   const definition = effectDefinition(id) as EffectDefinition
   const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, o.lanes)
   params.reset()
-  const processor = definition.create({ sampleRate: RATE, seed: 7 })
+  const processor = definition.create({ sampleRate: RATE, seed: 7, latency: definition.latency?.(RATE, values) })
   processor.take?.(o.data ?? {})
   processor.reset()
   const song = songBlock()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { driveCurves } from '@oleaje/core/effects/drive'
+import { curveAt } from '@oleaje/core/dsp/antiderivative'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { drawCurve, drawSheet } from './profile'
@@ -13,8 +13,8 @@ const canvas = useCanvas((pen) => {
   const s = drawSheet(pen, { min: -1, max: 1, marks: [[-1, '−1'], [-0.5, '−0.5'], [0, '0'], [0.5, '0.5'], [1, '1']] }, { min: -1.1, max: 1.1, marks: [[-1, '−1'], [-0.5, ''], [0, '0'], [0.5, ''], [1, '1']] })
   const from = (x: number): number => -1 + 2 * (x - s.left) / (s.right - s.left)
   const bent = (v: Record<string, number>) => {
-    const f = driveCurves[v.curve ?? 0]!.curve
-    const d = 10 ** ((v.drive ?? 0) / 20)
+    const f = (x: number): number => curveAt(v.curve ?? 0, 1 - (v.asymmetry ?? 0), x)
+    const d = 10 ** ((v.drive ?? 0) / 20 + (v.range ?? 1) - 1)
     const o = 10 ** ((v.output ?? 0) / 20)
     const rest = f(v.bias ?? 0)
     return (x: number): number => (f(x * d + (v.bias ?? 0)) - rest) * o

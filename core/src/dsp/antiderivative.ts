@@ -1,3 +1,7 @@
+import { PI, atan, exp, log, tanh } from './math'
+
+const HALF_PI = PI / 2
+
 /**
  * Shapers by first-order antiderivative anti-aliasing (Parker, Zavalishin, Le Bivic, "Reducing the aliasing of
  * nonlinear waveshaping using continuous-time convolution", DAFx 2016): the output is the mean of the curve between
@@ -51,6 +55,64 @@ export const shapeFirm: Shaper = (x, last) => {
     area = f
   }
   return last
+}
+
+/** Numbers of the curves below, as {@link shapeCurve} takes them. */
+export const CURVES = ['round', 'firm', 'hard', 'tanh', 'arctangent', 'exponential', 'square law'] as const
+
+/**
+ * Any of the curves, with a lower half that is `low` times as high as the upper one (1 for none) and as steep in its middle.
+ * Slower than those above by the elementary functions in the antiderivatives.
+ */
+export function shapeCurve(curve: number, low: number, x: Float64Array, last: number): number {
+  let area = areaOf(curve, low, last)
+  for (let i = 0; i < x.length; i++) {
+    const a = x[i]
+    const f = areaOf(curve, low, a)
+    const d = a - last
+    x[i] = d > 1e-3 || d < -1e-3 ? (f - area) / d : curveAt(curve, low, 0.5 * (a + last))
+    last = a
+    area = f
+  }
+  return last
+}
+
+/** One of the curves, with its lower half `low` times as high. */
+export function curveAt(curve: number, low: number, x: number): number {
+  return x < 0 ? -low * upperAt(curve, -x / low) : upperAt(curve, x)
+}
+
+function areaOf(curve: number, low: number, x: number): number {
+  return x < 0 ? low * low * upperArea(curve, -x / low) : upperArea(curve, x)
+}
+
+/** Upper halves, for x ≥ 0; all have slope 1 at 0 and end at 1. Exponential and arctangent as in Zölzer, DAFX, 2011, ch. 4. */
+function upperAt(curve: number, x: number): number {
+  switch (curve) {
+    case 0: return curveRound(x)
+    case 1: return curveFirm(x)
+    case 2: return curveHard(x)
+    case 3: return tanh(x)
+    case 4: return atan(x * HALF_PI) / HALF_PI
+    case 5: return 1 - exp(-x)
+    default: return x < 2 ? x - 0.25 * x * x : 1
+  }
+}
+
+/** Their antiderivatives from 0. */
+function upperArea(curve: number, x: number): number {
+  switch (curve) {
+    case 0: return x * x / (Math.sqrt(1 + x * x) + 1)
+    case 1: return cubicArea(x)
+    case 2: return clipArea(x)
+    case 3: return x + log(0.5 + 0.5 * exp(-2 * x))
+    case 4: {
+      const y = x * HALF_PI
+      return (y * atan(y) - 0.5 * log(1 + y * y)) / (HALF_PI * HALF_PI)
+    }
+    case 5: return x + exp(-x) - 1
+    default: return x < 2 ? x * x * (0.5 - x / 12) : x - 2 / 3
+  }
 }
 
 /** The curves themselves, for the naive rate and for pictures. */

@@ -1,7 +1,8 @@
 import { exp2, log2, poleFor } from '../dsp/math'
+import { BlockDelay } from '../dsp/block-delay'
 import { onePoleWeight } from '../dsp/one-pole'
 import { BLOCK } from '../engine/block'
-import { boost, choice, decibel, hertz, ratio, seconds } from '../units/parameter'
+import { boost, choice, decibel, gain, hertz, ratio, seconds } from '../units/parameter'
 import { defineEffect } from './definition'
 
 const DB_PER_LOG2 = 6.020599913279624
@@ -15,6 +16,20 @@ export function compressorCurve(level: number, threshold: number, ratioValue: nu
   const x = over + knee / 2
   return slope * x * x / (2 * knee)
 }
+
+/** Most that is turned up, in dB, and level below which nothing is: noise stays where it is. */
+const MOST_LIFT = 24
+const FLOOR = -72
+
+/** Gain change in dB below a threshold: what is quiet is turned up, fading in over 12 dB above the floor. */
+export function upwardCurve(level: number, threshold: number, ratioValue: number): number {
+  const lift = (threshold - level) * (1 - 1 / ratioValue)
+  if (lift <= 0 || level <= FLOOR) return 0
+  return (lift < MOST_LIFT ? lift : MOST_LIFT) * (level < FLOOR + 12 ? (level - FLOOR) / 12 : 1)
+}
+
+/** Milliseconds of each choice of look-ahead. */
+const AHEAD = [0, 1, 3, 5] as const
 
 /**
  * Feed-forward compressor in the log domain: level, static curve, then smoothing of the gain itself
@@ -36,10 +51,19 @@ export const compressor = defineEffect({
     release: seconds('Release', { min: 0.005, max: 2.5, default: 0.15, tip: 'Time for 63 % of a recovery' }),
     makeup: boost('Makeup', { min: -12, max: 36, default: 0, tip: 'Level after compression' }),
     detector: choice('Detector', ['peak', 'RMS'], 0, 'What counts as level: peaks, or 10 ms of power'),
+    upThreshold: decibel('Lift below', { min: -70, max: 0, default: -40, tip: 'Level below which the gain is turned up' }),
+    upRatio: ratio('Lift ratio', { min: 1, max: 10, default: 1, tip: 'dB in for one dB out below it; 1 lifts nothing' }),
+    parallel: gain('Parallel', { min: -72, max: 12, default: -72, tip: 'The sound as it came, laid beside the compressed one' }),
+    ahead: choice('Look-ahead', ['off', '1 ms', '3 ms', '5 ms'], 0, 'Hears so far ahead; the sound comes later by as much'),
     sideCut: hertz('Sidechain cut', { min: 20, max: 2000, default: 20, tip: 'High-pass before the detector, so that bass pumps less' }),
   },
-  tail: () => 0,
-  create: ({ sampleRate }) => {
+  latency: (sampleRate, values) => Math.round((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate / 1000),
+  tail: () => 0.005,
+  create: ({ sampleRate, latency = 0 }) => {
+    const aheadL = new BlockDelay(latency)
+    const aheadR = new BlockDelay(latency)
+    const lateL = new Float32Array(BLOCK)
+    const lateR = new Float32Array(BLOCK)
     const powerPole = poleFor(0.005, sampleRate)
     const readouts = new Float64Array([-120, 0])
     // gain change of each frame in dB, first wanted and then smoothed
@@ -52,16 +76,25 @@ export const compressor = defineEffect({
       readouts,
       reset() {
         state.fill(0)
+        aheadL.reset()
+        aheadR.reset()
         readouts[0] = -120
         readouts[1] = 0
       },
       process({ in: input, out, side }, p) {
         let smoothed = state[0], power = state[1], cutL = state[2], cutR = state[3]
-        const sideL = side.left, sideR = side.right, inL = input.left, inR = input.right, outL = out.left, outR = out.right
+        const sideL = side.left, sideR = side.right, outL = out.left, outR = out.right
+        const inL = latency > 0 ? lateL : input.left, inR = latency > 0 ? lateR : input.right
+        if (latency > 0) {
+          aheadL.process(input.left, lateL, BLOCK)
+          aheadR.process(input.right, lateR, BLOCK)
+        }
         const thresholds = p.threshold.values()
         const ratios = p.ratio.values()
         const knees = p.knee.values()
         const makeups = p.makeup.values()
+        const lifts = p.upThreshold.values(), liftRatios = p.upRatio.values(), parallels = p.parallel.values()
+        const lifting = !p.upRatio.constant || p.upRatio.value > 1
         const rms = p.detector.value === 1
         const timed = p.attack.constant && p.release.constant
         if (known[0] !== p.attack.value) known[3] = poleFor(known[0] = p.attack.value, sampleRate)
@@ -99,6 +132,7 @@ export const compressor = defineEffect({
           let wanted = 0
           if (2 * over >= knee) wanted = slope * over
           else if (2 * over > -knee) wanted = slope * (over + 0.5 * knee) * (over + 0.5 * knee) / (2 * knee)
+          if (lifting) wanted += upwardCurve(level, lifts[i], liftRatios[i])
           change[i] = wanted
         }
         for (let i = 0; i < BLOCK; i++) {
@@ -111,11 +145,11 @@ export const compressor = defineEffect({
           change[i] = smoothed
         }
         for (let i = 0; i < BLOCK; i++) {
-          const g = exp2(change[i] * (1 / DB_PER_LOG2)) * makeups[i]
+          const g = exp2(change[i] * (1 / DB_PER_LOG2)) * makeups[i] + parallels[i]
           outL[i] = inL[i] * g
           outR[i] = inR[i] * g
         }
-        if (smoothed > -1e-9) smoothed = 0
+        if (smoothed > -1e-9 && smoothed < 1e-9) smoothed = 0
         state[0] = smoothed
         state[1] = power < 1e-20 ? 0 : power
         state[2] = cutL

@@ -44,8 +44,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   /** Sounds without input, so the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
-  /** Whole samples between input and output of the wet path. */
-  readonly latency?: (sampleRate: number) => number
+  /** Whole samples between input and output of the wet path; where it follows from set values, links do not change it. */
+  readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
   /** Seconds until the output has fallen by 60 dB once the input is silent; Infinity where it never does. */
   readonly tail?: (values: ParamValues<P>, beatsPerSecond: number, data?: Readonly<Record<string, unknown>>) => number
   readonly create: (context: CreateContext) => EffectProcessor<P>

@@ -1,16 +1,10 @@
-import { type Shaper, curveFirm, curveHard, curveRound, shapeFirm, shapeHard, shapeRound } from '../dsp/antiderivative'
+import { CURVES, curveAt, shapeCurve, shapeFirm, shapeHard } from '../dsp/antiderivative'
+import { fromDb } from '../dsp/math'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
 import { BLOCK, type ParamBlock } from '../engine/block'
-import { boost, choice, factor, hertz } from '../units/parameter'
+import { boost, choice, factor, hertz, percent } from '../units/parameter'
 import { defineEffect } from './definition'
-
-/** The curves a Drive can bend by, in the order of its `curve` parameter: the anti-aliased shaper and the curve as such. */
-export const driveCurves: readonly { readonly name: string, readonly shape: Shaper, readonly curve: (x: number) => number }[] = [
-  { name: 'round', shape: shapeRound, curve: curveRound },
-  { name: 'firm', shape: shapeFirm, curve: curveFirm },
-  { name: 'hard', shape: shapeHard, curve: curveHard },
-]
 
 const rates: readonly ShaperRate[] = [1, 2, 4, 8]
 
@@ -24,44 +18,51 @@ export const drive = defineEffect({
   group: 'dirt',
   tip: 'Saturation from warm to hard, without aliases',
   params: {
+    range: choice('Range', ['−20 dB', '0 dB', '+20 dB', '+40 dB'], 1, 'Coarse gain into the curve'),
     drive: boost('Drive', { min: 0, max: 48, default: 12, tip: 'Gain into the curve' }),
-    curve: choice('Curve', driveCurves.map((c) => c.name), 0, 'How the signal bends: round, with a firm knee, or hard'),
+    curve: choice('Curve', CURVES, 0, 'How the signal bends, from round to hard'),
     bias: factor('Bias', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
-    tone: hertz('Tone', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass after the curve; fully open at its end' }),
+    asymmetry: percent('Asymmetry', { max: 0.9, default: 0, tip: 'Makes the lower half bend sooner; adds even harmonics' }),
+    lowCut: hertz('Low cut before', { min: 20, max: 2000, default: 20, tip: 'Keeps lows out of the curve; off at its end' }),
+    before: hertz('Tone before', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass before the curve; fully open at its end' }),
+    tone: hertz('Tone after', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass after the curve; fully open at its end' }),
     output: boost('Output', { min: -36, max: 12, default: -6, tip: 'Level after the curve' }),
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
   },
   latency: () => OVERSAMPLER_LATENCY,
   tail: () => 0.1,
   create: ({ sampleRate }) => {
-    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), last: 0, low: 0 }))
+    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), last: 0 }))
+    // one-pole states of the cut and the tone before and the tone after, left and right
+    const poles = new Float64Array(6)
+    const input64 = new Float64Array(BLOCK)
 
-    function run(c: (typeof channels)[number], input: Float32Array, out: Float32Array, drive: ParamBlock, bias: ParamBlock, output: ParamBlock, tone: ParamBlock, curve: number, rate: ShaperRate) {
-      const base = c.over.base
-      if (drive.constant && bias.constant) into(input, base, drive, bias)
+    function run(c: number, input: Float32Array, out: Float32Array, p: DriveBlocks, rate: ShaperRate) {
+      const { over, dc } = channels[c]
+      const { base } = over
+      const { drive, bias, output } = p
+      const coarse = fromDb(20 * (p.range.value - 1))
+      input64.set(input)
+      if (!p.lowCut.constant || p.lowCut.value > 20.01) lowPass(input64, p.lowCut, poles, 3 * c, sampleRate, true)
+      if (!p.before.constant || p.before.value < 19_990) lowPass(input64, p.before, poles, 3 * c + 1, sampleRate, false)
+      if (drive.constant && bias.constant) into(input64, base, coarse * drive.value, bias)
       else {
         const d = drive.values()
         const b = bias.values()
-        for (let i = 0; i < BLOCK; i++) base[i] = input[i] * d[i] + b[i]
+        for (let i = 0; i < BLOCK; i++) base[i] = input64[i] * coarse * d[i] + b[i]
       }
-      const fast = c.over.raise(rate)
-      if (rate === 1) {
-        const f = driveCurves[curve].curve
-        for (let i = 0; i < BLOCK; i++) fast[i] = f(fast[i])
-      } else if (curve === 0) c.over.shapeRound(fast)
-      else if (curve === 1) c.last = shapeFirm(fast, c.last)
-      else c.last = shapeHard(fast, c.last)
-      c.over.lower(rate)
-      c.dc.process(base)
-      if (!tone.constant || tone.value < 19_990) {
-        const w = tone.constant ? onePoleWeight(tone.value, sampleRate) : 0
-        let low = c.low
-        for (let i = 0; i < BLOCK; i++) {
-          low += (tone.constant ? w : onePoleWeight(tone.buffer[i], sampleRate)) * (base[i] - low)
-          base[i] = low
-        }
-        c.low = low > 1e-20 || low < -1e-20 ? low : 0
-      }
+      const fast = over.raise(rate)
+      const curve = p.curve.value
+      const low = 1 - p.asymmetry.value
+      const { last } = channels[c]
+      if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = curveAt(curve, low, fast[i])
+      else if (curve === 0 && low === 1) over.shapeRound(fast)
+      else if (curve === 1 && low === 1) channels[c].last = shapeFirm(fast, last)
+      else if (curve === 2 && low === 1) channels[c].last = shapeHard(fast, last)
+      else channels[c].last = shapeCurve(curve, low, fast, last)
+      over.lower(rate)
+      dc.process(base)
+      if (!p.tone.constant || p.tone.value < 19_990) lowPass(base, p.tone, poles, 3 * c + 2, sampleRate, false)
       if (output.constant) outOf(base, out, output)
       else {
         const g = output.buffer
@@ -74,20 +75,33 @@ export const drive = defineEffect({
         for (const c of channels) {
           c.over.reset()
           c.dc.reset()
-          c.last = c.low = 0
+          c.last = 0
         }
+        poles.fill(0)
       },
       process({ in: input, out }, p) {
         const rate = rates[p.quality.value]
-        run(channels[0], input.left, out.left, p.drive, p.bias, p.output, p.tone, p.curve.value, rate)
-        run(channels[1], input.right, out.right, p.drive, p.bias, p.output, p.tone, p.curve.value, rate)
+        run(0, input.left, out.left, p, rate)
+        run(1, input.right, out.right, p, rate)
       },
     }
   },
 })
 
-function into(input: Float32Array, base: Float64Array, drive: ParamBlock, bias: ParamBlock): void {
-  const d = drive.value
+type DriveBlocks = Readonly<Record<'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output', ParamBlock>>
+
+/** First-order low-pass in place, or what it leaves. */
+function lowPass(x: Float64Array, corner: ParamBlock, poles: Float64Array, at: number, sampleRate: number, rest: boolean): void {
+  const w = corner.constant ? onePoleWeight(corner.value, sampleRate) : 0
+  let low = poles[at]
+  for (let i = 0; i < BLOCK; i++) {
+    low += (corner.constant ? w : onePoleWeight(corner.buffer[i], sampleRate)) * (x[i] - low)
+    x[i] = rest ? x[i] - low : low
+  }
+  poles[at] = low > 1e-20 || low < -1e-20 ? low : 0
+}
+
+function into(input: Float64Array, base: Float64Array, d: number, bias: ParamBlock): void {
   const b = bias.value
   for (let i = 0; i < BLOCK; i++) base[i] = input[i] * d + b
 }

@@ -73,6 +73,8 @@ export interface CreateContext {
   readonly sampleRate: number
   /** Seed of this node alone, from the project's seed and the node's id. */
   readonly seed: number
+  /** The latency that its definition declares for the values it starts with, in samples. */
+  readonly latency?: number
   /** Its place in a fan over the items of a lane. */
   readonly fan?: Fan
 }

@@ -205,9 +205,9 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     const definition = effectDefinition(node.type)
     // an effect that this version does not know passes its input on
     if (!definition) return from
-    const latency = definition.latency?.(sampleRate) ?? 0
-    const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition, () =>
-      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id) }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency)
+    const latency = definition.latency?.(sampleRate, node.params) ?? 0
+    const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition && s.latency === latency, () =>
+      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id), latency }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency)
     step.params.shape(node.lanes)
     step.take(node.data, context.audio)
     connect(draft, 'in', () => from, (i) => { step.input = i })
@@ -387,7 +387,8 @@ const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {
  */
 export function structureOf(project: Project): string {
   const lanes = (o: Effect | Modulator): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
-  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
+  const latency = (n: Effect): string => String(effectDefinition(n.type)?.latency?.(project.sampleRate, n.params) ?? '')
+  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${latency(n)}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
     : n.kind === 'split' ? `${n.id}:${n.mode}(${n.branches.map((b) => `${b.id}[${n.branches.length ? b.nodes.map(node).join() : ''}]`).join('|')})`
       : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
   const tracks = project.tracks.map((t) => `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()}`

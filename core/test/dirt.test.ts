@@ -1,0 +1,87 @@
+import { describe, expect, it } from 'vitest'
+import { CURVES, curveAt } from '@oleaje/core/dsp/antiderivative'
+import { compressorCurve, upwardCurve } from '@oleaje/core/effects/compressor'
+import { aliasBin, aliasSum, ALIAS_SIZE } from '../../bench/src/aliases'
+import { RATE, db, effectRig, noise, peak, rms, sine, spectrumDb } from './rig'
+
+/** Sum in dB of what a distortion gives off the harmonics of a full-scale sine. */
+function aliases(id: string, values: Record<string, number>, hz: number, data: Record<string, unknown> = {}): number {
+  const bin = aliasBin(hz, RATE)
+  const x = Float32Array.from({ length: 3 * ALIAS_SIZE }, (_, i) => Math.sin(2 * Math.PI * i * bin / ALIAS_SIZE))
+  return aliasSum(effectRig(id, values, { data }).run(x).left.slice(-ALIAS_SIZE), bin, RATE)
+}
+
+describe('Drive', () => {
+  it.each(CURVES.map((name, curve) => ({ name, curve })))('$name, also asymmetric, follows its curve at low frequencies and keeps its aliases down', ({ curve }) => {
+    const asymmetry = 0.4
+    const x = sine(400, 0.5, 0.6)
+    const { left } = effectRig('drive', { curve, asymmetry, drive: 6, output: 0 }).run(x)
+    const wanted = x.map((v) => curveAt(curve, 1 - asymmetry, v * 10 ** (6 / 20)))
+    // the mean is blocked, so both are compared without theirs
+    const from = 24_000 - 1920
+    const mean = (s: Float32Array, at: number): number => s.slice(at, at + 1920).reduce((a, v) => a + v, 0) / 1920
+    const [m, w] = [mean(left, from), mean(wanted, from - 57)]
+    for (let i = from; i < 24_000; i++) expect(Math.abs(left[i]! - m - (wanted[i - 57]! - w))).toBeLessThan(0.02)
+    expect(aliases('drive', { curve, drive: 18, output: 0 }, 1200)).toBeLessThan(-100)
+    expect(aliases('drive', { curve, drive: 18, output: 0 }, 5000)).toBeLessThan(curve === 2 ? -92 : -100)
+    expect(aliases('drive', { curve, asymmetry, drive: 18, output: 0 }, 5000)).toBeLessThan(-80)
+  })
+  it('each step of the coarse range is 20 dB, and tone before and after shape what goes in and out', () => {
+    const level = (v: Record<string, number>, hz = 1000): number => db(rms(effectRig('drive', { drive: 0, output: 0, ...v }).run(sine(hz, 0.5, 0.0005)).left.slice(12_000)))
+    expect(level({ range: 2 }) - level({ range: 1 })).toBeCloseTo(20, 1)
+    expect(level({ range: 1 }) - level({ range: 0 })).toBeCloseTo(20, 1)
+    expect(level({ before: 1000 }, 1000) - level({})).toBeCloseTo(-3, 0)
+    expect(level({ tone: 1000 }, 1000) - level({})).toBeCloseTo(-3, 0)
+    expect(level({ lowCut: 500 }, 50) - level({}, 50)).toBeLessThan(-18)
+  })
+})
+
+describe('Shaper', () => {
+  const drawn = { points: [{ x: 0, y: 0.2, bend: 0 }, { x: 0.5, y: 0.5, bend: 0 }, { x: 1, y: 0.8, bend: 0 }] }
+  it('follows what was drawn, straight pieces exactly', () => {
+    const x = sine(100, 0.5, 0.8)
+    const { left } = effectRig('shaper', { gain: 0, output: 0 }, { data: drawn }).run(x)
+    expect(Math.abs(db(rms(left.slice(12_000, 24_000)) / rms(x.slice(12_000, 24_000))) - db(0.6))).toBeLessThan(0.01)
+    expect(peak(effectRig('shaper', { gain: 24, output: 0 }, { data: drawn }).run(x).left.slice(12_000))).toBeCloseTo(0.6, 1)
+  })
+  it('mirrored, it gives odd harmonics alone', () => {
+    const steep = { points: [{ x: 0, y: 0.5, bend: 0 }, { x: 0.5, y: 0.5, bend: -0.6 }, { x: 1, y: 1, bend: 0 }] }
+    const n = 32_768
+    const hz = 1000 * RATE / n * Math.round(n / 1000 / 40)
+    const tones = (mirror: number): Float64Array => spectrumDb(effectRig('shaper', { gain: 0, output: 0, mirror }, { data: steep }).run(sine(hz, 1, 0.9)).left.slice(8000, 8000 + n))
+    const k = Math.round(hz * n / RATE)
+    expect(tones(1)[2 * k]! - tones(1)[k]!).toBeLessThan(-80)
+    expect(tones(0)[2 * k]! - tones(0)[k]!).toBeGreaterThan(-30)
+  })
+  it('keeps its aliases below those of the naive way, and below −80 dB', () => {
+    for (const hz of [1200, 5000]) expect(aliases('shaper', { gain: 18, output: 0 }, hz)).toBeLessThan(Math.min(-90, aliases('shaper', { gain: 18, output: 0, quality: 0 }, hz) - 30))
+  })
+  it('takes any data there is, and stands still with none', () => {
+    for (const points of [null, 'x', [], [{ x: 2, y: NaN }], Array.from({ length: 20_000 }, () => ({ x: 0.5, y: 9, bend: 4 }))]) expect(peak(effectRig('shaper', {}, { data: { points } }).run(noise(0.2)).left)).toBeLessThan(3)
+  })
+})
+
+describe('Compressor, below its threshold and beside it', () => {
+  const level = (values: Record<string, number>, dbIn: number): number => db(Math.SQRT2 * rms(effectRig('compressor', { attack: 0.001, release: 0.005, detector: 1, ...values }).run(sine(1000, 1, 10 ** (dbIn / 20))).left.slice(24_000, 48_000)))
+  it('turns up what is quiet by its static curve, and leaves noise below the floor', () => {
+    for (const dbIn of [-20, -40, -50, -60]) {
+      const rmsIn = dbIn - 3.01
+      expect(level({ ratio: 1, upThreshold: -30, upRatio: 3 }, dbIn) - dbIn).toBeCloseTo(upwardCurve(rmsIn, -30, 3), 0)
+    }
+    expect(upwardCurve(-90, -30, 3)).toBe(0)
+    expect(upwardCurve(-55, -20, 10)).toBe(24)
+    expect(compressorCurve(-10, -20, 4, 0)).toBeCloseTo(-7.5, 6)
+  })
+  it('parallel lays the sound as it came beside the compressed one', () => {
+    const squeezed = level({ threshold: -40, ratio: 40, knee: 0 }, -6)
+    const both = level({ threshold: -40, ratio: 40, knee: 0, parallel: -6 }, -6)
+    expect(10 ** (both / 20)).toBeCloseTo(10 ** (squeezed / 20) + 10 ** (-12 / 20), 2)
+  })
+  it('look-ahead turns down before the hit comes, and declares its latency', () => {
+    const x = new Float32Array(RATE / 2)
+    x.set(sine(1000, 0.25, 0.9), RATE / 4)
+    const over = (ahead: number): number => peak(effectRig('compressor', { threshold: -30, ratio: 40, knee: 0, attack: 0.001, ahead }).run(x).left.slice(RATE / 4, RATE / 4 + 480))
+    expect(over(3)).toBeLessThan(0.5 * over(0))
+    expect(effectRig('compressor', { ahead: 2 }).definition.latency?.(RATE, { ahead: 2 })).toBe(144)
+  })
+})
