@@ -5,7 +5,7 @@ import { OVERSAMPLER_LATENCY } from '@oleaje/core/dsp/oversampler'
 import { addLink, addModulator, addNode, apply, type Edit, hear, moveNode, removeNode, setLinkMode, setParam, shiftNode } from '@oleaje/core/project/edits'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
-import { place, play, projectOf } from './project-rig'
+import { edited, place, play, projectOf } from './project-rig'
 import { RATE, db, noise, peak, rms, sine, spectrumDb, toneAt } from './rig'
 
 describe('paths line up', () => {
@@ -224,6 +224,28 @@ describe('splits', () => {
     const split = { ...newSplit(branches(n), 's'), mode: 'bands' as const }
     const { left } = play(projectOf(impulse, [split]), 0.6)
     for (const hz of [40, 120, 180, 400, 1000, 2100, 3000, 6000, 10_000, 16_000]) expect(Math.abs(db(toneAt(left.slice(0, 16_384), hz).amplitude * 8192))).toBeLessThan(0.05)
+  })
+  it.each([2, 3, 5])('%i bands in linear phase are together a pure delay, which is compensated', (n) => {
+    const x = noise(0.7)
+    const split = { ...newSplit(branches(n), 's'), mode: 'bands' as const, params: { phase: 1 } }
+    const { left, engine } = play(projectOf(x, [split]), 0.6)
+    expect(engine.latency).toBe(1023)
+    expect(db(peak(left.slice(1023).map((v, i) => v - x[i]!)))).toBeLessThan(-110)
+  })
+  it('a band in linear phase holds what lies between its crossovers, symmetric in time, and stays whole while they move', () => {
+    const split = { ...newSplit(branches(3), 's'), mode: 'bands' as const, params: { phase: 1 } }
+    for (const b of split.branches) b.params.mute = b.id === 'b1' ? 0 : 1
+    const impulse = new Float32Array(RATE)
+    impulse[0] = 1
+    const h = play(projectOf(impulse, [split]), 0.1).left.slice(0, 2047)
+    expect(Math.abs(db(toneAt(h, 700).amplitude * 1023.5))).toBeLessThan(0.05)
+    expect(db(toneAt(h, 180).amplitude * 1023.5)).toBeCloseTo(-6, 0)
+    expect(db(toneAt(h, 60).amplitude * 1023.5)).toBeLessThan(-50)
+    expect(peak(h.map((v, i) => v - h[2046 - i]!))).toBeLessThan(1e-6)
+    const p = projectOf(noise(0.7), [{ ...split, branches: branches(3) }])
+    const moving = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 's', param: 'cross1' }, -0.2, 0.2))
+    const { left } = play({ ...p, project: moving }, 0.6)
+    expect(db(peak(left.slice(4096).map((v, i) => v - p.audio().channels[0]![i + 4096 - 1023]!)))).toBeLessThan(-60)
   })
   it('a band holds what lies between its crossovers', () => {
     const at = (hz: number, heard: string): number => {

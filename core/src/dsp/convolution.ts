@@ -47,13 +47,27 @@ export class Kernel {
 
   /** @param left, right the response; both as long. Not kept from being changed: leave them alone until it is ready. */
   constructor(private readonly left: Float32Array, private readonly right: Float32Array) {
-    this.head = [left, right].map((h) => Float64Array.from({ length: SHORT }, (_, k) => h[k] ?? 0)) as unknown as [Float64Array, Float64Array]
+    this.head = [new Float64Array(SHORT), new Float64Array(SHORT)]
+    this.takeHead()
     this.longs = Math.max(0, Math.ceil((left.length - FIRST_LONG) / LONG))
     this.long = new Spectra(LONG + 1, this.longs)
   }
 
-  get length(): number { return this.left.length }
   get ready(): boolean { return this.done === SHORTS + this.longs }
+
+  /** Takes the response anew, whose numbers have changed, and makes all of it ready at once. */
+  restart(): void {
+    this.takeHead()
+    this.done = 0
+    this.advance(SHORTS + this.longs)
+  }
+
+  private takeHead(): void {
+    for (let k = 0; k < SHORT; k++) {
+      this.head[0][k] = this.left[k] ?? 0
+      this.head[1][k] = this.right[k] ?? 0
+    }
+  }
 
   /** Makes up to `count` more partitions ready. */
   advance(count: number): void {

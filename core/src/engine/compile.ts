@@ -1,8 +1,9 @@
+import { LINEAR_BAND_LATENCY } from '../dsp/linear-band'
 import { exp2 } from '../dsp/math'
 import { hashText, mix32, valueAt } from '../dsp/random'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
-import type { ChainNode, Effect, Link, Listen, Modulator, Project, Track } from '../project/schema'
+import type { ChainNode, Effect, Link, Listen, Modulator, Project, Split, Track } from '../project/schema'
 import { lanePlace, pathOf } from '../project/param-path'
 import { branchParams, commonParams, groupParams, linkParams, splitParams, trackParams } from '../project/targets'
 import { heardChain, mixOf } from '../project/walk'
@@ -225,8 +226,9 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
       // what all branches share comes first, since the first of them needs it already
       const shared = add(`split:${node.id}`, node.id, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)))
       const after = (draft: Draft): void => { draft.edges.push({ key: `${draft.key}<params`, id: node.id, from: () => shared.draft, late: false, crossing: false, attach: () => {} }) }
+      const linear = isLinear(node)
       const ends = node.branches.map((branch, index) => {
-        const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep && s.params === shared.step.params, () => new BranchInStep(node.mode, shared.step.params, sampleRate))
+        const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep && s.params === shared.step.params && s.linear === linear, () => new BranchInStep(node.mode, shared.step.params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
         Object.assign(head.step, { mode: node.mode, index, count: node.branches.length })
         connect(head.draft, 'in', () => from, (i) => { head.step.input = i })
         after(head.draft)
@@ -379,6 +381,9 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   }
 }
 
+/** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
+const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5
+
 const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {}, cut() {} }
 
 /**
@@ -389,7 +394,7 @@ export function structureOf(project: Project): string {
   const lanes = (o: Effect | Modulator): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
   const latency = (n: Effect): string => String(effectDefinition(n.type)?.latency?.(project.sampleRate, n.params) ?? '')
   const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${latency(n)}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
-    : n.kind === 'split' ? `${n.id}:${n.mode}(${n.branches.map((b) => `${b.id}[${n.branches.length ? b.nodes.map(node).join() : ''}]`).join('|')})`
+    : n.kind === 'split' ? `${n.id}:${n.mode}${isLinear(n) ? '-linear' : ''}(${n.branches.map((b) => `${b.id}[${n.branches.length ? b.nodes.map(node).join() : ''}]`).join('|')})`
       : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
   const tracks = project.tracks.map((t) => `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()}`
     + `;${t.modulators.map((m) => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`).join()}`)

@@ -4,6 +4,7 @@ import type { Split } from '../project/schema'
 import type { AudioData, SourceDefinition, SourceProcessor } from '../sources/definition'
 import { type ParamSpecs } from '../units/parameter'
 import { Crossover } from '../dsp/crossover'
+import { LinearBand } from '../dsp/linear-band'
 import { sineOf } from '../dsp/sine-table'
 import { crossovers } from '../project/targets'
 import type { AlignedInput } from './aligned-input'
@@ -259,7 +260,12 @@ export class BranchInStep implements SoundStep {
   index = 0
   private readonly sections = [0, 1, 2, 3].map(() => new Crossover())
 
-  constructor(public mode: Split['mode'], readonly params: ParamSet, private readonly sampleRate: number) {}
+  private readonly linearBand: LinearBand | null
+
+  /** @param linear whether bands are in linear phase, and so come later */
+  constructor(public mode: Split['mode'], readonly params: ParamSet, private readonly sampleRate: number, readonly linear = false) {
+    this.linearBand = linear ? new LinearBand() : null
+  }
 
   run(): void {
     const { left, right } = this.input.read()
@@ -290,6 +296,11 @@ export class BranchInStep implements SoundStep {
   private band(): void {
     const { out, index, sampleRate } = this
     const last = Math.min(this.count, 5) - 1
+    if (this.linearBand && index <= last) {
+      const low = index === 0 ? 0 : this.corner(index - 1)
+      this.linearBand.process(out.left, out.right, low, index === last ? Infinity : this.corner(index), sampleRate)
+      return
+    }
     for (let k = 0; k < last; k++) this.sections[k].process(out.left, out.right, k < index ? 'high' : k === index ? 'low' : 'all', this.params.blocks[crossovers[k]].values(), sampleRate)
     if (index > last) {
       out.left.fill(0)
@@ -297,8 +308,20 @@ export class BranchInStep implements SoundStep {
     }
   }
 
+  /** Corner above a band at the end of this block; never below the ones before it. */
+  private corner(index: number): number {
+    let most = 0
+    for (let k = 0; k <= index; k++) {
+      const hz = this.params.blocks[crossovers[k]]
+      const now = hz.constant ? hz.value : hz.buffer[BLOCK - 1]
+      if (now > most) most = now
+    }
+    return most
+  }
+
   reset(): void {
     this.input.reset()
+    this.linearBand?.reset()
     for (const s of this.sections) s.reset()
   }
 

@@ -42,13 +42,14 @@ export const splitParams = {
   cross2: hertz('Crossover 2', { min: 30, max: 16_000, default: 2100, tip: 'Between the second band and the third' }),
   cross3: hertz('Crossover 3', { min: 30, max: 16_000, default: 6000, tip: 'Between the third band and the fourth' }),
   cross4: hertz('Crossover 4', { min: 30, max: 16_000, default: 10_000, tip: 'Between the fourth band and the fifth' }),
+  phase: choice('Phase', ['minimum', 'linear'], 0, 'Linkwitz–Riley, which turns phase about its crossovers, or linear, which comes 21 ms later'),
   position: percent('Position', { default: 0, tip: 'Which branch sounds, gliding from one to the next' }),
   law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
 } satisfies ParamSpecs
 
 /** The parameters of a split that do something in its mode, with so many branches. */
 export function splitGauges(mode: string, branches: number): string[] {
-  return mode === 'bands' ? crossovers.slice(0, Math.max(0, Math.min(branches, 5) - 1)) : mode === 'select' ? ['position', 'law'] : []
+  return mode === 'bands' ? [...crossovers.slice(0, Math.max(0, Math.min(branches, 5) - 1)), 'phase'] : mode === 'select' ? ['position', 'law'] : []
 }
 
 export const loopBackParams = {

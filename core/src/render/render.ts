@@ -70,7 +70,7 @@ export function tailOf(project: Project): number {
     const definition = n.kind === 'effect' ? effectDefinition(n.type) : undefined
     if (!definition?.tail || n.params.on === 0) return sum
     const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, n.params[k] ?? s.default]))
-    return sum + definition.tail(values as never, beatsPerSecond, n.data)
+    return sum + definition.tail(values as never, beatsPerSecond, n.kind === 'effect' ? n.data : undefined)
   }, 0)
   const mix = project.tracks[project.tracks.length - 1]
   return Math.max(0, ...project.tracks.slice(0, -1).map(along)) + (mix ? along(mix) : 0)
