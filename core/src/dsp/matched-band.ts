@@ -9,14 +9,20 @@ export const BAND_NUMBERS = 5
 const FAR_SINE = sinCycles(0.18) * sinCycles(0.18)
 const FARTHER_SINE = sinCycles(0.225) * sinCycles(0.225)
 
-const scratch = new Float64Array(6)
+/** Numbers of a prototype, and what it was worked out for: kind, Q and gain. */
+export const PROTOTYPE_NUMBERS = 9
+
+const scratch = new Float64Array(PROTOTYPE_NUMBERS).fill(NaN)
 
 /** The analogue prototype at ω₀ = 1: numerator n2, n1, n0 and denominator d2, d1, d0. Gain in dB for those that have one. */
 function prototype(kind: number, q: number, gainDb: number, out: Float64Array): void {
   const a = exp2(gainDb * 0.08304820237218406)
   const w = 1 / q
   const r = Math.sqrt(a) * w
-  out.fill(0)
+  out[0] = out[1] = out[2] = 0
+  out[6] = kind
+  out[7] = q
+  out[8] = gainDb
   out[3] = 1
   out[4] = w
   out[5] = 1
@@ -69,8 +75,9 @@ export function analogueBand(kind: number, frequency: number, q: number, gainDb:
  * filters", 2016, with the three points taken from the prototype for every kind). The biquad is written as a trapezoidal
  * state-variable filter with output weights, which stays stable while its numbers move. All-pass: bilinear.
  * @param f frequency as a share of the sample rate @param out {@link BAND_NUMBERS} numbers from `at` on
+ * @param p prototype of this band, kept from one design to the next: while only its frequency moves it stays the same
  */
-export function designBand(kind: number, f: number, q: number, gainDb: number, out: Float64Array, at: number): void {
+export function designBand(kind: number, f: number, q: number, gainDb: number, out: Float64Array, at: number, p: Float64Array = scratch): void {
   const share = f > 0.46 ? 0.46 : f
   if (kind === 7) {
     out[at] = tanPi(share)
@@ -82,8 +89,8 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   }
   // a cut is a boost upside down, so both are matched equally well
   const upside = kind < 3 && gainDb < 0
-  prototype(kind, q, upside ? -gainDb : gainDb, scratch)
-  const p = scratch
+  const height = upside ? -gainDb : gainDb
+  if (p[6] !== kind || p[7] !== q || p[8] !== height) prototype(kind, q, height, p)
   const root = Math.sqrt(p[5] / p[3])
   const damping = p[4] / p[3] / (2 * root)
   // the pole frequency in radians a sample; one above Nyquist stays below it

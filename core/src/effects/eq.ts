@@ -1,7 +1,7 @@
 import { bend } from '../dsp/drawn-shape'
-import { BAND_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
+import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
 import { exp2, log2 } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK, type ParamBlock } from '../engine/block'
 import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
 
@@ -69,6 +69,7 @@ export const eq = defineEffect({
     apart: factor('Left/right', { min: -2, max: 2, default: 0, tip: 'Octaves that the right side stands above the left' }),
     row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
     output: choice('Hears', ['whole', 'chosen bands'], 0, 'The whole EQ, or only what the chosen bands lift out'),
+    input: boost('Input', { min: -24, max: 24, default: 0, tip: 'Level before the bands' }),
     gain: boost('Gain', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
     clip: toggle('Soft clip', false, 'Rounds off what goes over'),
   },
@@ -98,23 +99,26 @@ export const eq = defineEffect({
     const known = new Float64Array(MOST_BANDS * 8)
     const pose = new Float64Array(3)
     const left = new Float64Array(BLOCK), right = new Float64Array(BLOCK), sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
+    // whether each band is off (0), stands still (1) or moves (2), and the stages that go over both sides in place
+    const heard = new Uint8Array(MOST_BANDS)
+    const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () => new Float64Array(PROTOTYPE_NUMBERS).fill(NaN))
+    const queue = new Int32Array(MOST_BANDS * STAGES)
     let poses: Pose[] = []
     const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
 
     /** Designs a band as it stands at one frame, both sides, into `next`. */
     function design(b: number, kind: number, f: number, gain: number, q: number, slope: number): void {
-      const toCentre = log2(f / all.centre)
-      const middle = all.centre * exp2(toCentre * all.gather + all.shift)
+      const middle = all.gather === 1 && all.shift === 0 ? f : all.centre * exp2(log2(f / all.centre) * all.gather + all.shift)
       const stages = kind === 3 || kind === 4 ? slope + 1 : 1
       // both sides are one design unless they stand apart
       const sides = all.apart === 0 ? 1 : 2
       for (let side = 0; side < sides; side++) {
-        const hz = middle * exp2((side - 0.5) * all.apart)
+        const hz = sides === 1 ? middle : middle * exp2((side - 0.5) * all.apart)
         const share = (hz < 10 ? 10 : hz) / sampleRate
         for (let s = 0; s < stages; s++) {
           const at = ((side * MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
           const stageQ = kind === 3 || kind === 4 ? cutQs[slope][s] * (s === stages - 1 ? q / 0.7071 * (stages === 1 ? 1 : 0.7071) : 1) : q
-          designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * all.amount, next, at)
+          designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * all.amount, next, at, prototypes[b * STAGES + s])
           if (kind < 3) continue
           // kinds without a height are mixed with what goes in
           const w = all.amount < 0 ? 0 : all.amount > 1 ? 1 : all.amount
@@ -123,6 +127,37 @@ export const eq = defineEffect({
           next[at + 4] *= w
         }
       }
+    }
+
+    /** Designs a band for the frame `last` where it is not the same as before. */
+    function prepare(b: number, band: Readonly<Record<string, ParamBlock>>, last: number, still: boolean): void {
+      const kind = band.kind.value
+      const slope = band.slope.value
+      const posed = poses.length >= 2 && poseAt(poses, all.travel, b, pose)
+      const hz = posed ? pose[0] : band.frequency.values()[last], gain = posed ? pose[1] : band.gain.values()[last], q = posed ? pose[2] : band.q.values()[last]
+      const k = 8 * b
+      const mark = kind + 10 * slope + 100 * all.apart
+      const fresh = !(known[k] === known[k])
+      if (!still && !fresh && known[k + 3] === mark) {
+        design(b, kind, hz, gain, q, slope)
+        return
+      }
+      if (!fresh && still && known[k] === hz && known[k + 1] === gain && known[k + 2] === q && known[k + 3] === mark && known[k + 4] === all.amount && known[k + 5] === all.shift && known[k + 6] === all.gather && known[k + 7] === all.centre) return
+      design(b, kind, hz, gain, q, slope)
+      if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
+        for (let side = 0; side < 2; side++) {
+          const at = (side * MOST_BANDS + b) * STAGES * BAND_NUMBERS
+          for (let n = 0; n < STAGES * BAND_NUMBERS; n++) now[at + n] = next[at + n]
+        }
+      }
+      known[k] = hz
+      known[k + 1] = gain
+      known[k + 2] = q
+      known[k + 3] = mark
+      known[k + 4] = all.amount
+      known[k + 5] = all.shift
+      known[k + 6] = all.gather
+      known[k + 7] = all.centre
     }
 
     return {
@@ -136,8 +171,11 @@ export const eq = defineEffect({
       },
       process({ in: input, out, lanes }, p) {
         const bands = lanes.bands
-        left.set(input.left)
-        right.set(input.right)
+        const inputs = p.input.values()
+        for (let i = 0; i < BLOCK; i++) {
+          left[i] = input.left[i] * inputs[i]
+          right[i] = input.right[i] * inputs[i]
+        }
         const parallel = p.row.value === 1
         const alone = p.output.value === 1
         if (parallel || alone) {
@@ -146,58 +184,43 @@ export const eq = defineEffect({
         }
         const moves = !(p.amount.constant && p.shift.constant && p.gather.constant && p.centre.constant && p.apart.constant && (p.travel.constant || poses.length < 2))
         const amounts = p.amount.values(), shifts = p.shift.values(), gathers = p.gather.values(), centres = p.centre.values(), aparts = p.apart.values(), travels = p.travel.values()
-        for (let b = 0; b < bands.length && b < MOST_BANDS; b++) {
+        const count = bands.length < MOST_BANDS ? bands.length : MOST_BANDS
+        let plain = !parallel && !alone
+        for (let b = 0; b < count; b++) {
           const band = bands[b]
-          if (band.on.value < 0.5 || (alone && band.chosen.value < 0.5)) continue
-          const kind = band.kind.value
-          const slope = band.slope.value
           const still = !moves && band.frequency.constant && band.gain.constant && band.q.constant
-          const f = band.frequency.values(), gains = band.gain.values(), qs = band.q.values()
-          const stages = kind === 3 || kind === 4 ? slope + 1 : 1
-          for (let start = 0; start < BLOCK; start += STRIDE) {
-            const last = start + STRIDE - 1
-            if (start === 0 || !still) {
-              all.amount = amounts[last]
-              all.shift = shifts[last]
-              all.gather = gathers[last]
-              all.centre = centres[last]
-              all.apart = aparts[last]
-              all.travel = travels[last]
-              const posed = poses.length >= 2 && poseAt(poses, all.travel, b, pose)
-              const hz = posed ? pose[0] : f[last], gain = posed ? pose[1] : gains[last], q = posed ? pose[2] : qs[last]
-              const k = 8 * b
-              const mark = kind + 10 * slope + 100 * all.apart
-              const fresh = !(known[k] === known[k])
-              if (!still && !fresh && known[k + 3] === mark) design(b, kind, hz, gain, q, slope)
-              else if (fresh || !still || known[k] !== hz || known[k + 1] !== gain || known[k + 2] !== q || known[k + 3] !== mark || known[k + 4] !== all.amount || known[k + 5] !== all.shift || known[k + 6] !== all.gather || known[k + 7] !== all.centre) {
-                design(b, kind, hz, gain, q, slope)
-                if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
-                  for (let side = 0; side < 2; side++) {
-                    const at = (side * MOST_BANDS + b) * STAGES * BAND_NUMBERS
-                    for (let n = 0; n < STAGES * BAND_NUMBERS; n++) now[at + n] = next[at + n]
-                  }
-                }
-                known[k] = hz
-                known[k + 1] = gain
-                known[k + 2] = q
-                known[k + 3] = mark
-                known[k + 4] = all.amount
-                known[k + 5] = all.shift
-                known[k + 6] = all.gather
-                known[k + 7] = all.centre
-              }
-            }
+          heard[b] = band.on.value < 0.5 || (alone && band.chosen.value < 0.5) ? 0 : still ? 1 : 2
+          if (heard[b] && band.place.value !== 0) plain = false
+        }
+        for (let start = 0; start < BLOCK; start += STRIDE) {
+          const last = start + STRIDE - 1
+          all.amount = amounts[last]
+          all.shift = shifts[last]
+          all.gather = gathers[last]
+          all.centre = centres[last]
+          all.apart = aparts[last]
+          all.travel = travels[last]
+          let queued = 0
+          for (let b = 0; b < count; b++) {
+            if (heard[b] === 0) continue
+            const band = bands[b]
+            const kind = band.kind.value
+            if (start === 0 || heard[b] === 2) prepare(b, band, last, heard[b] === 1)
+            const stages = kind === 3 || kind === 4 ? band.slope.value + 1 : 1
             for (let s = 0; s < stages; s++) {
-              const l = (b * STAGES + s) * BAND_NUMBERS
-              const r = all.apart === 0 ? l : ((MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
-              if (r === l && !parallel && !alone && band.place.value === 0) {
-                runBoth(left, right, start, now, next, l, state, (b * STAGES + s) * 4)
-                continue
+              const stage = b * STAGES + s
+              if (plain && all.apart === 0) queue[queued++] = stage
+              else {
+                const l = stage * BAND_NUMBERS
+                const r = all.apart === 0 ? l : l + MOST_BANDS * STAGES * BAND_NUMBERS
+                run(left, right, sumL, sumR, (parallel || alone ? 1 : 0) + (alone ? 1 : 0), start, now, next, l, r, state, stage * 4, band.place.value)
               }
-              const target = parallel || alone ? 1 : 0
-              run(left, right, sumL, sumR, target + (alone ? 1 : 0), start, now, next, l, r, state, (b * STAGES + s) * 4, band.place.value)
             }
           }
+          // a stage waits for its own last sample; two at once wait together
+          let k = 0
+          for (; k + 1 < queued; k += 2) runTwo(left, right, start, now, next, queue[k] * BAND_NUMBERS, queue[k + 1] * BAND_NUMBERS, state, queue[k] * 4, queue[k + 1] * 4)
+          if (k < queued) runBoth(left, right, start, now, next, queue[k] * BAND_NUMBERS, state, queue[k] * 4)
         }
         const levels = p.gain.values()
         const clip = p.clip.value === 1
@@ -257,6 +280,64 @@ function runBoth(left: Float64Array, right: Float64Array, start: number, now: Fl
   state[memory + 2] = r1
   state[memory + 3] = r2
   for (let n = 0; n < BAND_NUMBERS; n++) now[at + n] = next[at + n]
+}
+
+/** Two stages one after the other, as {@link runBoth}. */
+function runTwo(left: Float64Array, right: Float64Array, start: number, now: Float64Array, next: Float64Array, at: number, then: number, state: Float64Array, memory: number, memory2: number): void {
+  let g = now[at], k = now[at + 1], a = now[at + 2], b = now[at + 3], c = now[at + 4]
+  let g2 = now[then], k2 = now[then + 1], a2 = now[then + 2], b2 = now[then + 3], c2 = now[then + 4]
+  const dg = (next[at] - g) / STRIDE, dk = (next[at + 1] - k) / STRIDE, da = (next[at + 2] - a) / STRIDE, db = (next[at + 3] - b) / STRIDE, dc = (next[at + 4] - c) / STRIDE
+  const dg2 = (next[then] - g2) / STRIDE, dk2 = (next[then + 1] - k2) / STRIDE, da2 = (next[then + 2] - a2) / STRIDE, db2 = (next[then + 3] - b2) / STRIDE, dc2 = (next[then + 4] - c2) / STRIDE
+  let l1 = state[memory], l2 = state[memory + 1], r1 = state[memory + 2], r2 = state[memory + 3]
+  let m1 = state[memory2], m2 = state[memory2 + 1], s1 = state[memory2 + 2], s2 = state[memory2 + 3]
+  for (let i = start; i < start + STRIDE; i++) {
+    g += dg
+    k += dk
+    a += da
+    b += db
+    c += dc
+    const d = 1 / (1 + g * (g + k))
+    const x = left[i]
+    const y = right[i]
+    const lv = d * (l1 + g * (x - l2))
+    const rv = d * (r1 + g * (y - r2))
+    const ll = l2 + g * lv
+    const rl = r2 + g * rv
+    l1 = 2 * lv - l1
+    r1 = 2 * rv - r1
+    l2 = 2 * ll - l2
+    r2 = 2 * rl - r2
+    g2 += dg2
+    k2 += dk2
+    a2 += da2
+    b2 += db2
+    c2 += dc2
+    const e = 1 / (1 + g2 * (g2 + k2))
+    const u = a * x + b * lv + c * ll
+    const v = a * y + b * rv + c * rl
+    const mv = e * (m1 + g2 * (u - m2))
+    const sv = e * (s1 + g2 * (v - s2))
+    const ml = m2 + g2 * mv
+    const sl = s2 + g2 * sv
+    m1 = 2 * mv - m1
+    s1 = 2 * sv - s1
+    m2 = 2 * ml - m2
+    s2 = 2 * sl - s2
+    left[i] = a2 * u + b2 * mv + c2 * ml
+    right[i] = a2 * v + b2 * sv + c2 * sl
+  }
+  state[memory] = l1
+  state[memory + 1] = l2
+  state[memory + 2] = r1
+  state[memory + 3] = r2
+  state[memory2] = m1
+  state[memory2 + 1] = m2
+  state[memory2 + 2] = s1
+  state[memory2 + 3] = s2
+  for (let n = 0; n < BAND_NUMBERS; n++) {
+    now[at + n] = next[at + n]
+    now[then + n] = next[then + n]
+  }
 }
 
 /**
