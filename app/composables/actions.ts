@@ -39,6 +39,9 @@ export function actions(session: Session): Action[] {
       if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
     } },
     { name: 'Hear up to here', keys: 'H', binding: 'h', onBench: true, run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
+    { name: 'Hear the wet part of the effect', keys: 'E', binding: 'e', onBench: true, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'wet') } },
+    { name: 'Hear what the effect adds', keys: 'Shift+E', binding: 'Shift+e', onBench: true, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'difference') } },
+    { name: 'Hear all again', keys: 'Shift+H', binding: 'Shift+h', run: () => bench.hearAll() },
     { name: 'Hear this branch alone', keys: 'S', binding: 's', onBench: true, run: () => soloBranch(session) },
     { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', onBench: true, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
     { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', onBench: true, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },

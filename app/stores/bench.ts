@@ -23,6 +23,10 @@ export const useBench = defineStore('bench', () => {
   const soloBranches = ref<string[]>([])
   const hearDry = ref(false)
   const upTo = ref<string | null>(null)
+  /** Effect of which only the wet signal is heard, or only what it adds. */
+  const part = ref<{ node: string, what: 'wet' | 'difference' } | null>(null)
+  /** Bands of an EQ heard alone. */
+  const soloItems = ref<{ node: string, chosen: number[] } | null>(null)
   const matching = ref(true)
   const matchDb = ref(0)
   const playing = ref(false)
@@ -66,7 +70,7 @@ export const useBench = defineStore('bench', () => {
     const id = track.value?.id
     if (!id) return openMonitor
     return {
-      soloTracks: [...soloTracks.value], soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value,
+      soloTracks: [...soloTracks.value], soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value, part: part.value && { ...part.value }, items: soloItems.value && { node: soloItems.value.node, chosen: [...soloItems.value.chosen] },
       match: matching.value && matchDb.value !== 0 ? { track: id, gain: 10 ** (matchDb.value / 20) } : null,
       alone: alone.value, probe: { track: id, modulator: traced.value },
     }
@@ -79,6 +83,8 @@ export const useBench = defineStore('bench', () => {
     selected.value = chain?.nodes[0] ? [chain.nodes[0].id] : []
     hearDry.value = false
     upTo.value = null
+    part.value = null
+    soloItems.value = null
     marked.value = []
     alone.value = null
     learning.value = null
@@ -97,8 +103,20 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, night, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
+    hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
+    hearAll: () => {
+      upTo.value = part.value = soloItems.value = null
+      soloBranches.value = []
+      soloTracks.value = []
+      hearDry.value = false
+    },
+    toggleSoloItem: (node: string, item: number) => {
+      const before = soloItems.value?.node === node ? soloItems.value.chosen : []
+      const chosen = before.includes(item) ? before.filter((x) => x !== item) : [...before, item]
+      soloItems.value = chosen.length ? { node, chosen } : null
+    },
     toggleSoloTrack: (id: string) => toggleIn(soloTracks, id), toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
     toggleOpen: (id: string) => toggleIn(openModulators, id),
   }

@@ -272,3 +272,46 @@ describe('splits', () => {
     expect(Math.abs(p(0.25))).toBeLessThan(0.01)
   })
 })
+
+describe('parts heard alone', () => {
+  const x = noise(0.6)
+  /** What is heard and what would be rendered, after a tenth of a second. */
+  const heard = (nodes: ChainNode[], monitor: Partial<typeof openMonitor>): { mix: Float32Array, x: Float32Array } => {
+    const { project, audio } = projectOf(x, nodes)
+    const engine = new Engine({ sampleRate: RATE, audio })
+    engine.load(project)
+    engine.setMonitor({ ...openMonitor, ...monitor })
+    engine.play(0)
+    const mix = new Float32Array(150 * BLOCK)
+    for (let b = 0; b < 150; b++) {
+      engine.process(new Float32Array(BLOCK), new Float32Array(BLOCK))
+      mix.set(engine.mix.left, b * BLOCK)
+    }
+    return { mix, x: x.slice(0, mix.length) }
+  }
+  const near = (a: Float32Array, b: (i: number) => number): number => peak(a.slice(4800).map((v, i) => v - b(i + 4800)))
+  it('the wet part is what the effect makes before it is mixed, and what comes after is left out', () => {
+    const nodes = [newEffect('gain', { level: -6, wet: 0.25 }, 'g'), newEffect('gain', { level: -20 }, 'after')]
+    expect(near(heard(nodes, { part: { node: 'g', what: 'wet' } }).mix, (i) => x[i]! * 10 ** (-6 / 20))).toBeLessThan(1e-6)
+  })
+  it('the difference is what it adds, nothing where it is off', () => {
+    const nodes = (on: number): ChainNode[] => [newEffect('gain', { level: 6, wet: 0.5, on }, 'g')]
+    expect(near(heard(nodes(1), { part: { node: 'g', what: 'difference' } }).mix, (i) => x[i]! * 0.5 * (10 ** (6 / 20) - 1))).toBeLessThan(1e-6)
+    expect(peak(heard(nodes(0), { part: { node: 'g', what: 'difference' } }).mix.slice(4800))).toBe(0)
+  })
+  it('a band of an EQ is heard alone as it is with the saved choice, and nothing of it is kept', () => {
+    const bands = [{ frequency: 300, gain: 6 }, { frequency: 2000, gain: -9, q: 3 }]
+    const eq = (params: Record<string, number>, chosen: number): ChainNode[] => [{ ...newEffect('eq', params, 'e'), lanes: { bands: bands.map((b, i) => ({ ...b, chosen: i === chosen ? 1 : 0 })) } }]
+    const saved = heard(eq({ output: 1 }, 1), {}).mix
+    expect(near(heard(eq({}, 0), { items: { node: 'e', chosen: [1] } }).mix, (i) => saved[i]!)).toBeLessThan(1e-6)
+    expect(near(heard(eq({}, 0), { items: { node: 'other', chosen: [1] } }).mix, (i) => saved[i]!)).toBeGreaterThan(0.05)
+  })
+  it('goes in and out without a click', () => {
+    const tone = sine(100, 1, 0.4)
+    const { project, audio } = projectOf(tone, [newEffect('gain', { level: -6 }, 'g')])
+    const part = (what: 'wet' | 'difference' | null) => (e: Engine): void => e.setMonitor({ ...openMonitor, part: what && { node: 'g', what } })
+    const { left } = play({ project, audio }, 0.8, { 60: part('difference'), 120: part('wet'), 180: part(null) })
+    const slope = 2 * Math.PI * 100 / RATE * 0.4
+    expect(peak(left.slice(1, 38_000).map((v, i) => v - left[i]!)) - slope).toBeLessThan(0.01)
+  })
+})

@@ -14,6 +14,7 @@ const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) 
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const chosen = computed(() => Math.min(bench.shownItem, items.value.length - 1))
+const isEq = computed(() => found.value?.kind === 'node' && found.value.node.kind === 'effect' && found.value.node.type === 'eq')
 const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
 
 function add(): void {
@@ -33,6 +34,7 @@ function remove(): void {
       <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
       <button v-for="(_, i) in items" :key="i" class="small-button" :aria-pressed="!every && i === chosen" :aria-label="`${spec.item} ${i + 1}`" @click="every = false; bench.shownItem = i">{{ i + 1 }}</button>
       <button class="small-button" :aria-pressed="every" :title="`Gauges of every ${spec.item} at once; a link to them can be fanned`" @click="every = !every">every</button>
+      <button v-if="isEq" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" title="Hears this band alone, without keeping it so" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
       <span class="flex-1" />
       <button class="small-button" :disabled="items.length >= spec.most" :title="`Another ${spec.item} like this one`" @click="add">Add</button>
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>

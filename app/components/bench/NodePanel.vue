@@ -76,7 +76,9 @@ function setSide(value: string): void {
         <header class="mb-2 flex items-center gap-2">
           <input class="min-w-0 flex-1 bg-transparent text-[18px] font-semibold" :value="ownerName(bench.selection!)" aria-label="Name" @change="doc.edit('Rename', rename(node.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
           <button class="plain-button" :aria-pressed="isOn" title="Switches off and on (X)" @click="doc.edit(isOn ? 'Switch off' : 'Switch on', setParam(node.id, 'on', isOn ? 0 : 1))">{{ isOn ? 'On' : 'Off' }}</button>
-          <button v-if="effect" class="plain-button" :aria-pressed="bench.upTo === node.id" title="Hears only what comes before, and this (H). Not part of a render" @click="bench.upTo = bench.upTo === node.id ? null : node.id">Hear up to here</button>
+          <button v-if="effect" class="plain-button" :aria-pressed="bench.upTo === node.id" title="Hears only what comes before, and this (H). Not part of a render" @click="bench.upTo = bench.upTo === node.id ? null : node.id">Up to here</button>
+          <button v-if="effect" class="plain-button" :aria-pressed="bench.part?.node === node.id && bench.part.what === 'wet'" title="Hears its wet part alone (E). Not part of a render" @click="bench.hearPart(node.id, 'wet')">Wet</button>
+          <button v-if="effect" class="plain-button" :aria-pressed="bench.part?.node === node.id && bench.part.what === 'difference'" title="Hears what it adds: its output without what goes in (Shift+E). Not part of a render" @click="bench.hearPart(node.id, 'difference')">Added</button>
         </header>
         <component :is="pictures[effect.type]" v-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
         <template v-else-if="node.kind === 'split'">

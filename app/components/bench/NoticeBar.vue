@@ -2,6 +2,7 @@
 import { splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { findTarget, ownerName, paramName } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/edits'
+import { findOwner } from '@oleaje/core/project/walk'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
@@ -13,6 +14,20 @@ const gauge = (key: string): string => {
   const found = doc.project && findTarget(doc.project, targetAt(owner, path))
   return found ? `${paramName(found.owner, path).toLowerCase()} of ${ownerName(found.owner)}` : ''
 }
+/** What is heard instead of the whole, by name. */
+const heard = computed(() => {
+  const owner = (id: string): string => {
+    const found = doc.project && findOwner(doc.project, id)
+    return found ? ownerName(found) : ''
+  }
+  return [
+    bench.hearDry && 'the dry track', bench.upTo && `everything up to ${owner(bench.upTo)}`,
+    bench.part && (bench.part.what === 'wet' ? `the wet part of ${owner(bench.part.node)}` : `what ${owner(bench.part.node)} adds`),
+    bench.soloItems && `band ${bench.soloItems.chosen.map((i) => i + 1).sort().join(', ')} of ${owner(bench.soloItems.node)}`,
+    bench.soloBranches.length > 0 && `branch ${bench.soloBranches.map(owner).join(', ')}`,
+    bench.soloTracks.length > 0 && `track ${bench.soloTracks.map((id) => doc.project?.tracks.find((t) => t.id === id)?.name ?? '').join(', ')}`,
+  ].filter((v): v is string => typeof v === 'string')
+})
 const learning = computed(() => bench.learning)
 
 function learn(end: 'from' | 'to'): void {
@@ -24,7 +39,8 @@ function learn(end: 'from' | 'to'): void {
 </script>
 
 <template>
-  <div v-if="bench.alone || learning || bench.riding || bench.controlFor || bench.repointing" role="status" class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]">
+  <div v-if="heard.length || bench.alone || learning || bench.riding || bench.controlFor || bench.repointing" role="status" class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]">
+    <span v-if="heard.length" class="flex items-center gap-2"><span class="h-[10px] w-[10px] bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button class="small-button" title="Shift+H" @click="bench.hearAll()">Hear all</button></span>
     <span v-if="learning" class="flex items-center gap-2">
       <b class="water-name text-[15px]">{{ modulator(learning.macro) }}</b> learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
       <button class="small-button" :aria-pressed="learning.end === 'from'" @click="learn('from')">Lowest</button>

@@ -23,6 +23,8 @@ export interface EffectProcessor<P> {
   reset(): void
   /** Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called when made and between blocks when either has changed. */
   take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): void
+  /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
+  solo?(items: readonly number[]): void
   /** Present figures for the interface, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
 }

@@ -103,6 +103,8 @@ export const eq = defineEffect({
     const heard = new Uint8Array(MOST_BANDS)
     const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () => new Float64Array(PROTOTYPE_NUMBERS).fill(NaN))
     const queue = new Int32Array(MOST_BANDS * STAGES)
+    const solo = new Uint8Array(MOST_BANDS)
+    let soloed = false
     let poses: Pose[] = []
     const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
 
@@ -165,6 +167,10 @@ export const eq = defineEffect({
         state.fill(0)
         known.fill(NaN)
       },
+      solo(items) {
+        soloed = items.length > 0
+        for (let b = 0; b < MOST_BANDS; b++) solo[b] = items.includes(b) ? 1 : 0
+      },
       take(data) {
         poses = readPoses(data.poses)
         known.fill(NaN)
@@ -177,7 +183,7 @@ export const eq = defineEffect({
           right[i] = input.right[i] * inputs[i]
         }
         const parallel = p.row.value === 1
-        const alone = p.output.value === 1
+        const alone = soloed || p.output.value === 1
         if (parallel || alone) {
           sumL.fill(0)
           sumR.fill(0)
@@ -189,7 +195,7 @@ export const eq = defineEffect({
         for (let b = 0; b < count; b++) {
           const band = bands[b]
           const still = !moves && band.frequency.constant && band.gain.constant && band.q.constant
-          heard[b] = band.on.value < 0.5 || (alone && band.chosen.value < 0.5) ? 0 : still ? 1 : 2
+          heard[b] = band.on.value < 0.5 || (soloed ? solo[b] === 0 : alone && band.chosen.value < 0.5) ? 0 : still ? 1 : 2
           if (heard[b] && band.place.value !== 0) plain = false
         }
         for (let start = 0; start < BLOCK; start += STRIDE) {

@@ -22,6 +22,10 @@ export interface Monitor {
   readonly dryTrack: string | null
   /** Effect after which the rest of its chain is left out. */
   readonly upTo: string | null
+  /** Effect of which only the wet signal is heard, or only what it adds; what comes after it in its chain is left out. */
+  readonly part: { readonly node: string, readonly what: 'wet' | 'difference' } | null
+  /** Items of an effect's lanes heard alone: bands of an EQ. */
+  readonly items: { readonly node: string, readonly chosen: readonly number[] } | null
   /** Level-matching factor of the selected track, linear. */
   readonly match: { readonly track: string, readonly gain: number } | null
   /** Modulator heard alone: all others that are not moved by hand stand still. */
@@ -30,7 +34,9 @@ export interface Monitor {
   readonly probe: { readonly track: string, readonly modulator: string | null } | null
 }
 
-export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, match: null, alone: null, probe: null }
+export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null }
+
+const nothing: readonly number[] = []
 
 /** Blocks for which an effect that is about to go fades out first. */
 const LEAVING_BLOCKS = 7
@@ -271,8 +277,12 @@ export class Engine {
       let passed = false
       for (const node of nodesIn(heardChain(track).nodes)) {
         const step = plan.steps.get(`node:${node.id}`)
-        if (step instanceof EffectStep) step.unheard = passed && monitor.upTo !== null
-        if (node.id === monitor.upTo) passed = true
+        if (step instanceof EffectStep) {
+          step.unheard = passed
+          step.part = monitor.part?.node === node.id ? monitor.part.what : null
+          step.solo(monitor.items?.node === node.id ? monitor.items.chosen : nothing)
+        }
+        if (node.id === monitor.upTo || node.id === monitor.part?.node) passed = true
         if (node.kind !== 'split') continue
         const alone = node.branches.some((b) => monitor.soloBranches.includes(b.id))
         for (const branch of node.branches) {

@@ -120,6 +120,12 @@ export class EffectStep implements SoundStep {
   /** Monitor states, never part of a render: switched off to hear only what comes before, or on its way out. */
   unheard = false
   leaving = false
+  /** Only its wet signal is heard, or only what it adds. */
+  part: 'wet' | 'difference' | null = null
+  private soloed = ''
+  private heardPart: 'wet' | 'difference' = 'wet'
+  private readonly partTurn = new Switch()
+  private readonly wetSignal = stereoBlock()
   private readonly seam = new Seam()
   private readonly turn = new Switch()
   private readonly dryLeft: BlockDelay
@@ -157,6 +163,31 @@ export class EffectStep implements SoundStep {
     this.processor.take?.(data ?? {}, sound)
   }
 
+  /** Hears some items of its lanes alone; none for all. */
+  solo(items: readonly number[]): void {
+    const now = items.join()
+    if (now === this.soloed) return
+    this.soloed = now
+    this.processor.solo?.(items)
+    this.outSeam.cut()
+  }
+
+  /** Lets only a part of it be heard, with soft ends. `wet` is its signal before it was mixed with what went in. */
+  private hearPart(dry: StereoBlock, wet: StereoBlock | null): void {
+    const { out, part, partTurn } = this
+    if (part) this.heardPart = part
+    partTurn.move(part !== null)
+    if (partTurn.start === 0 && partTurn.end === 0) return
+    const difference = this.heardPart === 'difference'
+    for (let i = 0; i < BLOCK; i++) {
+      const w = partTurn.start + (partTurn.end - partTurn.start) * (i + 1) / BLOCK
+      const l = difference ? out.left[i] - dry.left[i] : wet ? wet.left[i] : 0
+      const r = difference ? out.right[i] - dry.right[i] : wet ? wet.right[i] : 0
+      out.left[i] += w * (l - out.left[i])
+      out.right[i] += w * (r - out.right[i])
+    }
+  }
+
   get peak(): number { return this.guard.peak }
   get isOn(): boolean { return this.params.byName.on.block.value >= 0.5 }
 
@@ -183,6 +214,7 @@ export class EffectStep implements SoundStep {
         this.asleep = true
       }
       copy(dry, out)
+      this.hearPart(dry, null)
       this.guard.peak = peakOf(out)
       return
     }
@@ -212,12 +244,16 @@ export class EffectStep implements SoundStep {
     const healed = this.outSeam.process(out)
     if (healed !== out) copy(healed, out)
     const wet = params.blocks.wet
+    const parting = this.part !== null || this.partTurn.end > 0
+    if (parting) copy(out, this.wetSignal)
     if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    if (parting) this.hearPart(dry, this.wetSignal)
   }
 
   reset(): void {
     this.params.reset()
     this.processor.reset()
+    this.partTurn.jump(this.part !== null)
     this.seam.reset()
     this.outSeam.reset()
     this.dryLeft.reset()
