@@ -300,7 +300,7 @@ describe('parts heard alone', () => {
     expect(peak(heard(nodes(0), { part: { node: 'g', what: 'difference' } }).mix.slice(4800))).toBe(0)
   })
   it('a band of an EQ is heard alone as it is with the saved choice, and nothing of it is kept', () => {
-    const bands = [{ frequency: 300, gain: 6 }, { frequency: 2000, gain: -9, q: 3 }]
+    const bands = [{ frequency: 300, gain: 6, q: 1 }, { frequency: 2000, gain: -9, q: 3 }]
     const eq = (params: Record<string, number>, chosen: number): ChainNode[] => [{ ...newEffect('eq', params, 'e'), lanes: { bands: bands.map((b, i) => ({ ...b, chosen: i === chosen ? 1 : 0 })) } }]
     const saved = heard(eq({ output: 1 }, 1), {}).mix
     expect(near(heard(eq({}, 0), { items: { node: 'e', chosen: [1] } }).mix, (i) => saved[i]!)).toBeLessThan(1e-6)

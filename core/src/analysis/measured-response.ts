@@ -6,10 +6,10 @@ import { ParamSet } from '../engine/param-set'
 import type { LaneValues } from '../units/lane'
 
 /** Frames of impulse response that are taken. */
-const FRAMES = 4096
+export const FRAMES = 4096
 
 /** Height of the impulse: low enough for what saturates near full scale. */
-const STRUCK = 0.25
+export const STRUCK = 0.25
 
 /** What a linear effect does to each frequency. Arrays of half the frames; bin k lies at k · sampleRate / frames. */
 export interface MeasuredResponse {
@@ -31,11 +31,7 @@ export class ResponseMeter {
   private readonly processor: ReturnType<EffectDefinition['create']>
   private readonly params: ParamSet
   private readonly io
-  private readonly fft = new Fft(FRAMES)
-  private readonly re = new Float64Array(FRAMES)
-  private readonly im = new Float64Array(FRAMES)
-  private readonly rampRe = new Float64Array(FRAMES)
-  private readonly rampIm = new Float64Array(FRAMES)
+  private readonly transform = new ResponseTransform()
   private readonly latency: number
 
   constructor(definition: EffectDefinition, private readonly sampleRate: number) {
@@ -50,8 +46,7 @@ export class ResponseMeter {
 
   /** Measures with these values, which stand still; writes over what it gave before where `into` is that. */
   measure(values: Readonly<Record<string, number>>, lanes?: LaneValues, data: Readonly<Record<string, unknown>> = {}, into?: MeasuredResponse): MeasuredResponse {
-    const { params, processor, io, re, im, rampRe, rampIm } = this
-    const out = into ?? { frames: FRAMES, sampleRate: this.sampleRate, magnitude: new Float64Array(FRAMES / 2), phase: new Float64Array(FRAMES / 2), groupDelay: new Float64Array(FRAMES / 2) }
+    const { params, processor, io, transform } = this
     params.shape(lanes)
     params.set(values, lanes)
     params.reset()
@@ -65,10 +60,29 @@ export class ResponseMeter {
       for (let i = 0; i < BLOCK; i++) {
         const k = at + i - this.latency
         if (k < 0 || k >= FRAMES) continue
-        const h = io.out.left[i] / STRUCK
-        re[k] = h
-        rampRe[k] = k * h
+        transform.impulse[k] = io.out.left[i] / STRUCK
       }
+    }
+    return transform.response(this.sampleRate, into)
+  }
+}
+
+/** From an impulse response to what it does to each frequency. */
+export class ResponseTransform {
+  /** To be filled before {@link response}. */
+  readonly impulse = new Float64Array(FRAMES)
+  private readonly fft = new Fft(FRAMES)
+  private readonly re = new Float64Array(FRAMES)
+  private readonly im = new Float64Array(FRAMES)
+  private readonly rampRe = new Float64Array(FRAMES)
+  private readonly rampIm = new Float64Array(FRAMES)
+
+  response(sampleRate: number, into?: MeasuredResponse): MeasuredResponse {
+    const { re, im, rampRe, rampIm, impulse } = this
+    const out = into ?? { frames: FRAMES, sampleRate, magnitude: new Float64Array(FRAMES / 2), phase: new Float64Array(FRAMES / 2), groupDelay: new Float64Array(FRAMES / 2) }
+    for (let k = 0; k < FRAMES; k++) {
+      re[k] = impulse[k]
+      rampRe[k] = k * impulse[k]
     }
     im.fill(0)
     rampIm.fill(0)
@@ -79,7 +93,7 @@ export class ResponseMeter {
       out.magnitude[k] = Math.sqrt(power)
       out.phase[k] = angle(re[k], im[k])
       // group delay by the transform of the ramped response (Smith, Introduction to Digital Filters, 2007)
-      out.groupDelay[k] = power > 1e-12 ? (rampRe[k] * re[k] + rampIm[k] * im[k]) / power / this.sampleRate : 0
+      out.groupDelay[k] = power > 1e-12 ? (rampRe[k] * re[k] + rampIm[k] * im[k]) / power / sampleRate : 0
     }
     return out
   }

@@ -1,7 +1,7 @@
 import { Random } from '../dsp/random'
 import { onePoleWeight } from '../dsp/one-pole'
 import { exp2 } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK, peakOf } from '../engine/block'
 import { hertz, number, percent, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
 
@@ -20,13 +20,16 @@ export const crush = defineEffect({
     jitter: percent('Jitter', { default: 0, tip: 'Unevenness of the clock' }),
     smooth: toggle('Smooth', false, 'Filters before and after, so that nothing folds back'),
   },
+  readouts: ['input'],
   tail: () => 0.02,
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
     // clock, held left and right; filters before and after, two poles a side
     const state = new Float64Array(3)
     const poles = new Float64Array(8)
+    const readouts = new Float64Array(1)
     return {
+      readouts,
       reset() {
         random.reset()
         state.fill(0)
@@ -34,6 +37,7 @@ export const crush = defineEffect({
       },
       process({ in: input, out }, p) {
         const bits = p.bits.values(), rates = p.rate.values(), jitters = p.jitter.values()
+        readouts[0] = peakOf(input)
         const smooth = p.smooth.value === 1
         let clock = state[0], left = state[1], right = state[2]
         let levels = exp2(bits[0] - 1)

@@ -2,7 +2,7 @@ import { CURVES, curveAt, shapeCurve, shapeFirm, shapeHard } from '../dsp/antide
 import { fromDb } from '../dsp/math'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
-import { BLOCK, type ParamBlock } from '../engine/block'
+import { BLOCK, type ParamBlock, peakOf } from '../engine/block'
 import { boost, choice, factor, hertz, percent } from '../units/parameter'
 import { defineEffect } from './definition'
 
@@ -29,6 +29,7 @@ export const drive = defineEffect({
     output: boost('Output', { min: -36, max: 12, default: -6, tip: 'Level after the curve' }),
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
   },
+  readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY,
   tail: () => 0.1,
   create: ({ sampleRate }) => {
@@ -70,7 +71,9 @@ export const drive = defineEffect({
       }
     }
 
+    const readouts = new Float64Array(1)
     return {
+      readouts,
       reset() {
         for (const c of channels) {
           c.over.reset()
@@ -81,6 +84,7 @@ export const drive = defineEffect({
       },
       process({ in: input, out }, p) {
         const rate = rates[p.quality.value]
+        readouts[0] = peakOf(input)
         run(0, input.left, out.left, p, rate)
         run(1, input.right, out.right, p, rate)
       },
@@ -90,13 +94,20 @@ export const drive = defineEffect({
 
 type DriveBlocks = Readonly<Record<'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output', ParamBlock>>
 
+/** Frames between two weights of a corner that moves; in between they go straight. */
+const STRIDE = 16
+
 /** First-order low-pass in place, or what it leaves. */
 function lowPass(x: Float64Array, corner: ParamBlock, poles: Float64Array, at: number, sampleRate: number, rest: boolean): void {
-  const w = corner.constant ? onePoleWeight(corner.value, sampleRate) : 0
   let low = poles[at]
-  for (let i = 0; i < BLOCK; i++) {
-    low += (corner.constant ? w : onePoleWeight(corner.buffer[i], sampleRate)) * (x[i] - low)
-    x[i] = rest ? x[i] - low : low
+  let w = onePoleWeight(corner.constant ? corner.value : corner.buffer[0], sampleRate)
+  for (let start = 0; start < BLOCK; start += STRIDE) {
+    const step = corner.constant ? 0 : (onePoleWeight(corner.buffer[start + STRIDE - 1], sampleRate) - w) / STRIDE
+    for (let i = start; i < start + STRIDE; i++) {
+      w += step
+      low += w * (x[i] - low)
+      x[i] = rest ? x[i] - low : low
+    }
   }
   poles[at] = low > 1e-20 || low < -1e-20 ? low : 0
 }

@@ -1,6 +1,6 @@
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
-import { BLOCK } from '../engine/block'
+import { BLOCK, peakOf } from '../engine/block'
 import { boost, choice, factor, number } from '../units/parameter'
 import { defineEffect } from './definition'
 
@@ -55,6 +55,7 @@ export const folder = defineEffect({
     makeup: boost('Makeup', { min: -24, max: 24, default: -3, tip: 'Level after the folds' }),
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the folds; naive lets aliases through'),
   },
+  readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY,
   tail: () => 0.1,
   create: ({ sampleRate }) => {
@@ -63,7 +64,9 @@ export const folder = defineEffect({
     const state = new Float64Array(2)
     const low = new Float64Array(BLOCK)
     const span = new Float64Array(BLOCK)
+    const readouts = new Float64Array(1)
     return {
+      readouts,
       reset() {
         for (const c of channels) {
           c.over.reset()
@@ -73,6 +76,7 @@ export const folder = defineEffect({
       },
       process({ in: input, out }, p) {
         const rate = rates[p.quality.value]
+        readouts[0] = peakOf(input)
         const folds = Math.round(p.folds.value)
         const gains = p.gain.values(), uppers = p.upper.values(), lowers = p.lower.values(), offsets = p.offset.values(), makeups = p.makeup.values()
         for (let i = 0; i < BLOCK; i++) {

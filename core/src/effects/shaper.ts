@@ -1,7 +1,7 @@
 import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
-import { BLOCK } from '../engine/block'
+import { BLOCK, peakOf } from '../engine/block'
 import { boost, choice, factor, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
 
@@ -35,6 +35,7 @@ export const shaper = defineEffect({
     output: boost('Output', { min: -36, max: 24, default: -3, tip: 'Level after the curve' }),
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
   },
+  readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY,
   tail: () => 0.1,
   create: ({ sampleRate }) => {
@@ -43,7 +44,9 @@ export const shaper = defineEffect({
     const tables = [0, 1].map(() => ({ heights: new Float64Array(CELLS + 1), areas: new Float64Array(CELLS + 1) }))
     const state = new Float64Array(2)
     fillTables(tables, firstShape)
+    const readouts = new Float64Array(1)
     return {
+      readouts,
       take(data) { fillTables(tables, shapeOf(data)) },
       reset() {
         for (const c of channels) {
@@ -54,6 +57,7 @@ export const shaper = defineEffect({
       },
       process({ in: input, out }, p) {
         const rate = rates[p.quality.value]
+        readouts[0] = peakOf(input)
         const { heights, areas } = tables[p.mirror.value]
         const gains = p.gain.values(), offsets = p.offset.values(), outputs = p.output.values()
         const rest = heightAt(heights, p.offset.constant ? p.offset.value : 0)

@@ -17,7 +17,7 @@ export const vocoder = defineEffect({
   group: 'filter',
   tip: 'Another track, or its own sound, shapes this one band by band',
   sidechain: true,
-  readouts: ['hiss'],
+  readouts: ['hiss', ...Array.from({ length: MOST }, (_, b) => `band ${b + 1}`)],
   params: {
     bands: number('Bands', { min: 8, max: MOST, default: 20, glide: 0, tip: 'How many; few are a robot, many are clear' }),
     low: hertz('Lowest', { min: 40, max: 400, default: 90, tip: 'Middle of the lowest band' }),
@@ -32,7 +32,7 @@ export const vocoder = defineEffect({
   tail: (v) => 7 * v.release + 0.2,
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
-    const readouts = new Float64Array(1)
+    const readouts = new Float64Array(1 + MOST)
     // for each band: two sections of two integrators for the shaping sound, and the same left and right
     const state = new Float64Array(12 * MOST)
     const levels = new Float64Array(MOST)
@@ -53,7 +53,7 @@ export const vocoder = defineEffect({
         state.fill(0)
         levels.fill(0)
         hissing.fill(0)
-        readouts[0] = 0
+        readouts.fill(0)
       },
       process({ in: input, out, side }, p) {
         const count = Math.round(p.bands.value)
@@ -94,6 +94,7 @@ export const vocoder = defineEffect({
             const g = tanPi(hz > 0.45 * sampleRate ? 0.45 : hz / sampleRate)
             follow(shaping, level, state, at, g, k, levels, b, attack, release)
           } else level.fill(levels[b])
+          readouts[1 + b] = levels[b]
           const to = hz * up
           // what is shifted out of hearing falls silent
           if (to > 0.45 * sampleRate) continue

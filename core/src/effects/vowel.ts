@@ -37,6 +37,50 @@ export function formantsAt(mode: number, place: Float64Array, out: Float64Array)
   for (let n = 0; n < 2; n++) out[3 + n] = UPPER[n] * scale
 }
 
+/** One vowel of an own list: up to five peaks, in Hz, dB and Hz. */
+export interface OwnVowel {
+  readonly name: string
+  readonly peaks: readonly { readonly frequency: number, readonly level: number, readonly width: number }[]
+}
+
+/** Takes what a file or an edit says the own vowels are. Never throws. */
+export function readVowels(raw: unknown): OwnVowel[] {
+  if (!Array.isArray(raw)) return []
+  const bounded = (v: unknown, min: number, max: number, otherwise: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : otherwise)
+  return raw.slice(0, 32).filter((v): v is Record<string, unknown> => typeof v === 'object' && v !== null).map((v) => ({
+    name: typeof v.name === 'string' ? v.name.slice(0, 20) : '',
+    peaks: (Array.isArray(v.peaks) ? v.peaks : []).slice(0, FORMANTS).map((p: unknown) => {
+      const peak = (typeof p === 'object' && p !== null ? p : {}) as Record<string, unknown>
+      return { frequency: bounded(peak.frequency, 60, 12_000, 500), level: bounded(peak.level, -24, 30, 12), width: bounded(peak.width, 10, 4000, 80) }
+    }),
+  })).filter((v) => v.peaks.length > 0)
+}
+
+/** A published vowel as an own one, to begin a list with. */
+export const ownFrom = (index: number): OwnVowel => ({
+  name: vowels[index].sign, peaks: [...vowels[index].formants, ...UPPER].map((frequency, n) => ({ frequency, level: HEIGHTS[n], width: Math.round(60 + 0.045 * frequency) })),
+})
+
+/** Heights of the peaks of the published vowels, in dB: the upper ones are softer. */
+const HEIGHTS = [18, 16, 12, 8, 8] as const
+
+/** Peaks between two neighbours of an own list. Missing ones are flat. */
+function ownAt(list: readonly OwnVowel[], position: number, scale: number, out: Float64Array, levels: Float64Array, widths: Float64Array): void {
+  const at = position * (list.length - 1)
+  const k = at >= list.length - 1 ? Math.max(0, list.length - 2) : Math.floor(at)
+  const t = at - k
+  const a = list[k].peaks
+  const b = (list[k + 1] ?? list[k]).peaks
+  for (let n = 0; n < FORMANTS; n++) {
+    const from = a[n] ?? b[n]
+    const to = b[n] ?? a[n]
+    const hz = from ? from.frequency * exp2(t * log2(to.frequency / from.frequency)) : 1000
+    out[n] = hz * scale
+    levels[n] = from ? (a[n]?.level ?? 0) * (1 - t) + (b[n]?.level ?? 0) * t : 0
+    widths[n] = from ? from.width + (to.width - from.width) * t : 80
+  }
+}
+
 /** The vowel nearest to a place, by its sign. */
 export function vowelNear(f1: number, f2: number): string {
   let best = ''
@@ -62,7 +106,7 @@ export const vowel = defineEffect({
   tip: 'Peaks where a voice has them: drums that speak',
   readouts: ['first', 'second'],
   params: {
-    mode: choice('Mode', ['list', 'plane'], 0, 'Along a list of vowels, or freely between open and closed, front and back'),
+    mode: choice('Mode', ['list', 'plane', 'own list'], 0, 'Along a list of vowels, freely between open and closed, front and back, or along a list of your own'),
     position: percent('Position', { default: 0.45, tip: 'Place in the list: i ɪ ɛ æ ɑ ɔ ʊ u ʌ ɝ' }),
     open: percent('Open', { default: 0.6, tip: 'Jaw: the first formant' }),
     front: percent('Front', { default: 0.4, tip: 'Tongue: the second formant' }),
@@ -81,12 +125,28 @@ export const vowel = defineEffect({
     const from = new Float64Array(FORMANTS)
     const to = new Float64Array(FORMANTS)
     const place = new Float64Array(4)
+    const levels = new Float64Array(HEIGHTS)
+    const widenings = new Float64Array(FORMANTS)
+    let own: readonly OwnVowel[] = []
     let fresh = true
     const left = new Float64Array(BLOCK)
     const right = new Float64Array(BLOCK)
     const g = new Float64Array(BLOCK)
+    /** The peaks as they are at one frame, into `to`, `levels` and `widenings`. */
+    function settle(mode: number): void {
+      if (mode === 2 && own.length > 0) {
+        ownAt(own, place[0], 1 / place[3], to, levels, widenings)
+        return
+      }
+      formantsAt(mode === 2 ? 0 : mode, place, to)
+      for (let n = 0; n < FORMANTS; n++) {
+        levels[n] = HEIGHTS[n]
+        widenings[n] = 60 + 0.045 * to[n]
+      }
+    }
     return {
       readouts,
+      take(data) { own = readVowels(data.vowels) },
       reset() {
         state.fill(0)
         fresh = true
@@ -104,19 +164,18 @@ export const vowel = defineEffect({
         const stride = moving ? 16 : BLOCK
         if (fresh) {
           setPlace(place, 0, positions, opens, fronts, sizes)
-          formantsAt(mode, place, to)
+          settle(mode)
           fresh = false
         }
         for (let start = 0; start < BLOCK; start += stride) {
           from.set(to)
           const last = start + stride - 1
           setPlace(place, last, positions, opens, fronts, sizes)
-          formantsAt(mode, place, to)
+          settle(mode)
           for (let n = 0; n < FORMANTS; n++) {
             const at = 4 * (n + 1)
-            // the upper peaks are softer, and wider as they are in a voice
-            const height = n === 0 ? 18 : n === 1 ? 16 : n === 2 ? 12 : 8
-            const bandwidth = (60 + 0.045 * to[n])
+            const height = levels[n]
+            const bandwidth = widenings[n]
             const g0 = tanPi(Math.min(0.45, from[n] / sampleRate))
             const step = (tanPi(Math.min(0.45, to[n] / sampleRate)) - g0) / stride
             let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]

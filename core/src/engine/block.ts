@@ -106,3 +106,15 @@ export const noteBlock = (): NoteBlock => ({
   count: 0, frame: new Int32Array(NOTE_EVENTS), begins: new Uint8Array(NOTE_EVENTS), pitch: new Float64Array(NOTE_EVENTS), velocity: new Float64Array(NOTE_EVENTS),
   bend: new ParamBlock(0.5), pressure: new ParamBlock(0),
 })
+
+/** Largest sample of a block, either side. */
+export function peakOf({ left, right }: StereoBlock): number {
+  let peak = 0
+  for (let i = 0; i < BLOCK; i++) {
+    const l = left[i] < 0 ? -left[i] : left[i]
+    const r = right[i] < 0 ? -right[i] : right[i]
+    if (l > peak) peak = l
+    if (r > peak) peak = r
+  }
+  return peak
+}

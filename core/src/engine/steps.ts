@@ -8,7 +8,7 @@ import { LinearBand } from '../dsp/linear-band'
 import { sineOf } from '../dsp/sine-table'
 import { crossovers } from '../project/targets'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, type LaneBlocks, ParamBlock, type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { BLOCK, type LaneBlocks, ParamBlock, type SongBlock, type StereoBlock, peakOf, stereoBlock } from './block'
 import { Guard } from './guard'
 import type { ParamSet } from './param-set'
 import type { ParamState } from './param-state'
@@ -59,17 +59,6 @@ class Switch {
 const copy = (from: StereoBlock, to: StereoBlock): void => {
   to.left.set(from.left)
   to.right.set(from.right)
-}
-
-export function peakOf({ left, right }: StereoBlock): number {
-  let peak = 0
-  for (let i = 0; i < BLOCK; i++) {
-    const l = left[i] < 0 ? -left[i] : left[i]
-    const r = right[i] < 0 ? -right[i] : right[i]
-    if (l > peak) peak = l
-    if (r > peak) peak = r
-  }
-  return peak
 }
 
 /** out = dry + (out − dry) · weight, with the weight of each frame on the way from `w0` to `w1` times `wet`. */

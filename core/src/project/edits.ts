@@ -1,7 +1,8 @@
 import { create } from 'mutative'
+import type { EffectPreset } from '../effects/presets'
 import { modulatorDefinition } from '../modulators/index'
 import { fromPlace, toPlace } from '../units/scale'
-import { defaultsOf, newBranch, newGroup, newId, newModulator, newSplit, newTrack } from './new'
+import { defaultsOf, newBranch, newGroup, newId, newModulator, newSplit, newTrack, setUpAs } from './new'
 import type { Branch, ChainNode, Control, Effect, Link, Listen, Modulator, NoteLine, Project, Section, Source, Split, Target, Track } from './schema'
 import { pathOf } from './param-path'
 import { endsToStore, findTarget, followsPitch, itemsOf, lanesOf, linkEnds, ownedItems, paramsOf, specAt, writeValue } from './targets'
@@ -458,6 +459,25 @@ export const resetParams = (owner: string): Edit => (p) => {
   const found = findOwner(p, owner)
   const specs = found && paramsOf(found)
   if (found && specs) for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
+}
+
+/** Sets an effect up as a preset says: what it does not say goes to its default, and its data and lanes are those of the preset. */
+export const takePreset = (id: string, preset: EffectPreset): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'node' || found.node.kind !== 'effect') return
+  resetParams(id)(p)
+  for (const [param, value] of Object.entries(preset.params)) setParam(id, param, value)(p)
+  const { lanes, data } = setUpAs(preset)
+  if (lanes) found.node.lanes = lanes
+  else delete found.node.lanes
+  if (data) found.node.data = data
+  else delete found.node.data
+}
+
+/** Gives an effect a sound of its own: a response. The sound becomes part of the project. */
+export const setEffectSound = (id: string, hash: string | null, ref?: Project['audio'][string]): Edit => (p) => {
+  if (hash && ref) p.audio[hash] = ref
+  setData(id, 'audio', hash)(p)
 }
 
 // Song

@@ -1,4 +1,5 @@
 import { nanoid } from 'nanoid'
+import type { EffectPreset } from '../effects/presets'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
@@ -16,6 +17,15 @@ export function newEffect(type: string, params: Record<string, number> = {}, id 
   const definition = effectDefinition(type)
   if (!definition) throw new RangeError(`There is no effect called “${type}”.`)
   return { kind: 'effect', id, type, params: { ...defaultsOf({ ...definition.params, ...commonParams }), ...params }, sidechain: null }
+}
+
+/** Lanes and data of a preset as a project keeps them: its own, so that editing one never reaches the other. */
+export const setUpAs = (preset: EffectPreset): Pick<Effect, 'lanes' | 'data'> => JSON.parse(JSON.stringify({ lanes: preset.lanes, data: preset.data })) as Pick<Effect, 'lanes' | 'data'>
+
+/** An effect set up as a preset says. */
+export function effectFrom(type: string, preset: EffectPreset, id = newId()): Effect {
+  const { lanes, data } = setUpAs(preset)
+  return { ...newEffect(type, preset.params, id), ...(lanes ? { lanes } : {}), ...(data ? { data } : {}) }
 }
 
 export const newBranch = (name: string, level = 0, id = newId()): Branch => ({ id, name, params: { ...defaultsOf(branchParams), level }, nodes: [] })
