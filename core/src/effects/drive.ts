@@ -1,11 +1,12 @@
 import { CURVES, curveAt, shapeCurve, shapeFirm, shapeHard } from '../dsp/antiderivative'
-import { fromDb } from '../dsp/math'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
 import { BLOCK, type ParamBlock, peakOf } from '../engine/block'
 import { boost, choice, factor, hertz, percent } from '../units/parameter'
 import { defineEffect } from './definition'
 
+/** Factors of the coarse range. */
+const RANGES = [0.1, 1, 10, 100] as const
 const rates: readonly ShaperRate[] = [1, 2, 4, 8]
 
 /**
@@ -36,16 +37,18 @@ export const drive = defineEffect({
     const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), last: 0 }))
     // one-pole states of the cut and the tone before and the tone after, left and right
     const poles = new Float64Array(6)
+    const weights = [new Float64Array(BLOCK), new Float64Array(BLOCK), new Float64Array(BLOCK)]
+    const cuts = new Uint8Array(3)
     const input64 = new Float64Array(BLOCK)
 
     function run(c: number, input: Float32Array, out: Float32Array, p: DriveBlocks, rate: ShaperRate) {
       const { over, dc } = channels[c]
       const { base } = over
       const { drive, bias, output } = p
-      const coarse = fromDb(20 * (p.range.value - 1))
+      const coarse = RANGES[p.range.value]
       input64.set(input)
-      if (!p.lowCut.constant || p.lowCut.value > 20.01) lowPass(input64, p.lowCut, poles, 3 * c, sampleRate, true)
-      if (!p.before.constant || p.before.value < 19_990) lowPass(input64, p.before, poles, 3 * c + 1, sampleRate, false)
+      if (cuts[0]) lowPass(input64, weights[0], poles, 3 * c, true)
+      if (cuts[1]) lowPass(input64, weights[1], poles, 3 * c + 1, false)
       if (drive.constant && bias.constant) into(input64, base, coarse * drive.value, bias)
       else {
         const d = drive.values()
@@ -63,7 +66,7 @@ export const drive = defineEffect({
       else channels[c].last = shapeCurve(curve, low, fast, last)
       over.lower(rate)
       dc.process(base)
-      if (!p.tone.constant || p.tone.value < 19_990) lowPass(base, p.tone, poles, 3 * c + 2, sampleRate, false)
+      if (cuts[2]) lowPass(base, weights[2], poles, 3 * c + 2, false)
       if (output.constant) outOf(base, out, output)
       else {
         const g = output.buffer
@@ -85,6 +88,12 @@ export const drive = defineEffect({
       process({ in: input, out }, p) {
         const rate = rates[p.quality.value]
         readouts[0] = peakOf(input)
+        cuts[0] = !p.lowCut.constant || p.lowCut.value > 20.01 ? 1 : 0
+        cuts[1] = !p.before.constant || p.before.value < 19_990 ? 1 : 0
+        cuts[2] = !p.tone.constant || p.tone.value < 19_990 ? 1 : 0
+        if (cuts[0]) fillWeights(weights[0], p.lowCut, sampleRate)
+        if (cuts[1]) fillWeights(weights[1], p.before, sampleRate)
+        if (cuts[2]) fillWeights(weights[2], p.tone, sampleRate)
         run(0, input.left, out.left, p, rate)
         run(1, input.right, out.right, p, rate)
       },
@@ -97,17 +106,25 @@ type DriveBlocks = Readonly<Record<'range' | 'drive' | 'curve' | 'bias' | 'asymm
 /** Frames between two weights of a corner that moves; in between they go straight. */
 const STRIDE = 16
 
-/** First-order low-pass in place, or what it leaves. */
-function lowPass(x: Float64Array, corner: ParamBlock, poles: Float64Array, at: number, sampleRate: number, rest: boolean): void {
-  let low = poles[at]
+/** Weights of a first-order low-pass for each frame. */
+function fillWeights(weights: Float64Array, corner: ParamBlock, sampleRate: number): void {
   let w = onePoleWeight(corner.constant ? corner.value : corner.buffer[0], sampleRate)
+  if (corner.constant) {
+    weights.fill(w)
+    return
+  }
   for (let start = 0; start < BLOCK; start += STRIDE) {
-    const step = corner.constant ? 0 : (onePoleWeight(corner.buffer[start + STRIDE - 1], sampleRate) - w) / STRIDE
-    for (let i = start; i < start + STRIDE; i++) {
-      w += step
-      low += w * (x[i] - low)
-      x[i] = rest ? x[i] - low : low
-    }
+    const step = (onePoleWeight(corner.buffer[start + STRIDE - 1], sampleRate) - w) / STRIDE
+    for (let i = start; i < start + STRIDE; i++) weights[i] = w += step
+  }
+}
+
+/** First-order low-pass in place, or what it leaves. */
+function lowPass(x: Float64Array, weights: Float64Array, poles: Float64Array, at: number, rest: boolean): void {
+  let low = poles[at]
+  for (let i = 0; i < BLOCK; i++) {
+    low += weights[i] * (x[i] - low)
+    x[i] = rest ? x[i] - low : low
   }
   poles[at] = low > 1e-20 || low < -1e-20 ? low : 0
 }
