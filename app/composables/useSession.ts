@@ -201,7 +201,10 @@ class Session {
     await this.fetchSounds()
   }
 
-  private async takeSound(file: File): Promise<void> {
+  /** Reads a sound file, whatever the browser can decode, and keeps its sound for the engine and in this browser. Throws what is wrong with it. */
+  async readFile(file: File): Promise<{ sound: Sound, ref: Project['audio'][string] }> {
+    if (file.size > LONGEST_FILE) throw new Error(`it is ${Math.round(file.size / 1e6)} MB large; at most ${LONGEST_FILE / 1024 / 1024} MB can be taken.`)
+    if (file.size === 0) throw new Error('it is empty.')
     const rate = this.doc.project?.sampleRate ?? 48_000
     const bytes = await file.arrayBuffer()
     const head = new Uint8Array(bytes.slice(0, 4))
@@ -221,9 +224,13 @@ class Session {
     await saveSound(sound).catch(() => {})
     this.host.addSounds([sound])
     const name = file.name.replace(/\.[^.]+$/, '').slice(0, 60)
+    return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
+  }
+
+  private async takeSound(file: File): Promise<void> {
+    const { sound, ref } = await this.readFile(file)
     const id = newId()
-    this.doc.edit(`Add track ${name}`, addAudioTrack(name, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, sound.hash), sound.hash,
-      { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate }, id))
+    this.doc.edit(`Add track ${ref.name}`, addAudioTrack(ref.name, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, sound.hash), sound.hash, ref, id))
     this.bench.selectTrack(id)
   }
 

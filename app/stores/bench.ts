@@ -49,6 +49,8 @@ export const useBench = defineStore('bench', () => {
   const deviceShown = ref(false)
   /** Item of a lane whose gauges are shown: a band, a string. */
   const shownItem = ref(0)
+  /** What the picture of the selected effect is of: itself, its branch, or the chain up to it. */
+  const shows = ref<'own' | 'branch' | 'up to here'>('own')
   /** Link to be shown in the table, and macro whose targets are listed. */
   const shownLink = ref<string | null>(null)
   const shownMacro = ref<string | null>(null)
@@ -103,7 +105,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, night, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {

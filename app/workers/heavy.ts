@@ -2,7 +2,11 @@ import { audioHash } from '@oleaje/core/formats/hash'
 import { type Bundle, readBundle, writeBundle } from '@oleaje/core/formats/bundle'
 import { resample } from '@oleaje/core/formats/resample'
 import { type WavDepth, readWav } from '@oleaje/core/formats/wav'
-import type { Project } from '@oleaje/core/project/schema'
+import { chainResponse } from '@oleaje/core/analysis/chain-response'
+import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
+import { impulseNamed } from '@oleaje/core/dsp/impulses'
+import { type ImpulseShape, shapeImpulse } from '@oleaje/core/effects/convolver'
+import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { type RenderOptions, planRender, renderWav } from '@oleaje/core/render/render'
 import { expose, transfer } from 'comlink'
 import type { Sound } from '../audio/messages'
@@ -31,6 +35,17 @@ const heavy = {
     }
     return out
   },
+
+  /** A response as a Convolver uses it: its peaks for drawing, and its length. */
+  impulsePeaks(shape: ImpulseShape, channels: Float32Array[] | null, sampleRate: number, places: number): { peaks: Float32Array, seconds: number } {
+    const left = channels?.[0]
+    const raw = left ? { left: new Float32Array(left), right: new Float32Array(channels?.[1] ?? left) } : impulseNamed(shape.name, sampleRate)
+    const made = shapeImpulse(raw, shape, sampleRate)
+    return { peaks: heavy.peaks(made.left, places), seconds: made.left.length / sampleRate }
+  },
+
+  /** What a chain does to each frequency, by an impulse through it. */
+  chainResponse(nodes: ChainNode[], sampleRate: number): MeasuredResponse { return chainResponse(nodes, sampleRate) },
 
   pack(project: Project, sounds: Sound[]): Uint8Array<ArrayBuffer> {
     const bytes = writeBundle({ project, audio: new Map(sounds.map((s) => [s.hash, s])) })

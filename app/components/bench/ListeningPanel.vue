@@ -1,13 +1,19 @@
 <script setup lang="ts">
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
 import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
-import { ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
 /** What comes in and what comes out of the selected track: spectra over each other, or the wave with a modulator over it. */
 const { doc, bench, host } = useSession()
-const view = ref<'spectra' | 'scope'>('spectra')
+const view = ref<'spectra' | 'scope' | 'harmonics'>('spectra')
+/** Frequency of the test tone that the selected track plays; none for noise and for anything else. */
+const tone = computed(() => {
+  const source = bench.track?.source
+  return source?.type === 'tone' && (source.params.wave ?? 0) < 4 ? source.params.frequency ?? 220 : null
+})
+watch(tone, (hz) => { if (hz === null && view.value === 'harmonics') view.value = 'spectra' })
 const figures = ref<HTMLElement | null>(null)
 const size = 4096
 const spectrum = new Spectrum(size)
@@ -68,7 +74,8 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     g.textAlign = 'center'
     g.textBaseline = 'alphabetic'
     for (const [f, text] of [[100, '100'], [1000, '1k'], [10_000, '10k']] as const) g.fillText(text, Math.log(f / 30) / Math.log(600) * width, height - 3)
-  } else {
+  } else if (view.value === 'harmonics') drawHarmonics(g, width, height, color, l, end, rate)
+  else {
     const frames = 2400
     const x = (i: number): number => i / frames * width
     const draw = (ring: Float32Array, stroke: string, map: (v: number) => number): void => {
@@ -86,7 +93,7 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
   g.font = '12px "Barlow Semi Condensed"'
   g.textAlign = 'right'
   g.textBaseline = 'top'
-  g.fillText(`correlation ${correlation.toFixed(2).replace('-', '−')}`, width - 2, 2)
+  if (view.value !== 'harmonics') g.fillText(`correlation ${correlation.toFixed(2).replace('-', '−')}`, width - 2, 2)
   if (figures.value && now - told > 250) {
     told = now
     const t = host.telemetry
@@ -107,6 +114,35 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     figures.value.style.color = peak > 1 ? 'var(--magenta)' : ''
   }
 })
+const harmonics = new Spectrum(16_384)
+const COUNT = 15
+
+/** Levels of the first harmonics of the test tone against its fundamental, with those of even number lighter. */
+function drawHarmonics(g: CanvasRenderingContext2D, width: number, height: number, color: (name: string) => string, ring: Float32Array, end: number, rate: number): void {
+  const hz = tone.value
+  if (hz === null) return
+  const magnitude = harmonics.ofRing(ring, end)
+  const level = (n: number): number => {
+    const at = n * hz / rate * 16_384
+    let power = 0
+    for (let k = Math.round(at) - 4; k <= Math.round(at) + 4; k++) power += (magnitude[k] ?? 0) ** 2
+    return Math.sqrt(power)
+  }
+  const first = level(1) + 1e-12
+  const bar = (width - 8) / COUNT
+  g.font = '12px "Barlow Semi Condensed"'
+  g.textAlign = 'center'
+  g.textBaseline = 'alphabetic'
+  for (let n = 1; n <= COUNT && n * hz < rate / 2; n++) {
+    const db = Math.max(-100, 20 * Math.log10(level(n) / first + 1e-12))
+    const top = 28 + -db / 100 * (height - 46)
+    g.fillStyle = color(n % 2 ? 'deep' : 'water')
+    g.fillRect(4 + (n - 1) * bar + 1, top, bar - 2, height - 16 - top)
+    g.fillStyle = color('ink')
+    if (n % 2 || bar > 22) g.fillText(String(n), 4 + (n - 0.5) * bar, height - 3)
+    if (db > -99 && n > 1 && db > -60) g.fillText(db.toFixed(0).replace('-', '−'), 4 + (n - 0.5) * bar, Math.max(24, top - 2))
+  }
+}
 </script>
 
 <template>
@@ -115,6 +151,7 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
       <div class="flex gap-2 whitespace-nowrap" role="group" aria-label="What is shown">
         <button :aria-pressed="view === 'spectra'" :class="view === 'spectra' ? 'border-b-2 border-magenta' : 'text-second'" title="Spectra of dry and processed sound" @click="view = 'spectra'"><span class="water-name" style="color: var(--hue-3)">dry</span> <span class="water-name">processed</span></button>
         <button :aria-pressed="view === 'scope'" :class="view === 'scope' ? 'border-b-2 border-magenta' : 'text-second'" title="The last 50 ms, with the traced modulator over them" @click="view = 'scope'">scope</button>
+        <button v-if="tone !== null" :aria-pressed="view === 'harmonics'" :class="view === 'harmonics' ? 'border-b-2 border-magenta' : 'text-second'" title="Harmonics of the test tone against its fundamental, in dB" @click="view = 'harmonics'">harmonics</button>
       </div>
       <span ref="figures" class="whitespace-nowrap text-[12px] text-second" title="Momentary loudness, highest true peak since Play, correlation of left and right" />
     </header>

@@ -1,29 +1,34 @@
 <script setup lang="ts">
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { addBranch, groupAround, removeBranch, removeNode, rename, resetParams, setParam, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/edits'
+import { effectPresets } from '@oleaje/core/effects/presets'
+import { addBranch, groupAround, removeBranch, removeNode, rename, resetParams, setParam, setSidechain, setSplitMode, splitAround, takePreset, unwrap } from '@oleaje/core/project/edits'
 import { newBranch } from '@oleaje/core/project/new'
 import type { Split } from '@oleaje/core/project/schema'
 import { commonParams, ownerName, splitGauges } from '@oleaje/core/project/targets'
 import { type Component, computed } from 'vue'
 import { useSession } from '../../composables/useSession'
+import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
 import CompressorPicture from '../pictures/CompressorPicture.vue'
+import ConvolverPicture from '../pictures/ConvolverPicture.vue'
 import DelayPicture from '../pictures/DelayPicture.vue'
-import DrivePicture from '../pictures/DrivePicture.vue'
 import FilterPicture from '../pictures/FilterPicture.vue'
-import FolderPicture from '../pictures/FolderPicture.vue'
 import GainPicture from '../pictures/GainPicture.vue'
 import GainTracePicture from '../pictures/GainTracePicture.vue'
 import ResponsePicture from '../pictures/ResponsePicture.vue'
 import ReverbPicture from '../pictures/ReverbPicture.vue'
+import ShaperPicture from '../pictures/ShaperPicture.vue'
 import StereoPicture from '../pictures/StereoPicture.vue'
+import TransferPicture from '../pictures/TransferPicture.vue'
+import VocoderPicture from '../pictures/VocoderPicture.vue'
+import VowelPicture from '../pictures/VowelPicture.vue'
 import WavePicture from '../pictures/WavePicture.vue'
 
 /** The selected effect or container: its picture on the left, its gauges on the right. */
 const { doc, bench } = useSession()
 const pictures: Record<string, Component> = {
-  'gain': GainPicture, 'stereo': StereoPicture, 'tremolo': GainTracePicture, 'filter': FilterPicture, 'eq': ResponsePicture, 'vowel': ResponsePicture, 'all-pass': ResponsePicture, 'comb': ResponsePicture,
-  'resonators': ResponsePicture, 'phaser': ResponsePicture, 'drive': DrivePicture, 'folder': FolderPicture, 'crush': WavePicture, 'ring': WavePicture, 'noise-layer': WavePicture, 'compressor': CompressorPicture,
-  'gate': GainTracePicture, 'limiter': GainTracePicture, 'transient': GainTracePicture, 'delay': DelayPicture, 'reverb': ReverbPicture,
+  'gain': GainPicture, 'stereo': StereoPicture, 'tremolo': GainTracePicture, 'filter': FilterPicture, 'eq': ResponsePicture, 'vowel': VowelPicture, 'vocoder': VocoderPicture, 'all-pass': ResponsePicture, 'comb': ResponsePicture,
+  'resonators': ResponsePicture, 'phaser': ResponsePicture, 'drive': TransferPicture, 'folder': TransferPicture, 'shaper': ShaperPicture, 'crush': TransferPicture, 'ring': WavePicture, 'noise-layer': WavePicture, 'compressor': CompressorPicture,
+  'gate': GainTracePicture, 'limiter': GainTracePicture, 'transient': GainTracePicture, 'delay': DelayPicture, 'reverb': ReverbPicture, 'convolver': ConvolverPicture,
 }
 
 const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
@@ -33,6 +38,13 @@ const isOn = computed(() => (node.value?.params.on ?? 1) >= 0.5)
 const gauges = computed(() => (definition.value ? [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on')] : node.value?.kind === 'group' ? ['wet'] : []))
 const others = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id))
 const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
+
+const presets = computed(() => effectPresets[effect.value?.type ?? ''] ?? [])
+function choosePreset(menu: HTMLSelectElement): void {
+  const preset = presets.value.find((p) => p.name === menu.value)
+  menu.value = ''
+  if (preset && effect.value) doc.edit(`Preset ${preset.name}`, takePreset(effect.value.id, preset))
+}
 
 const splitKinds: Record<Split['mode'], { name: string, tip: string }> = {
   'copies': { name: 'copies', tip: 'Each branch gets a copy of the sound; where they merge, they are added up.' },
@@ -80,7 +92,8 @@ function setSide(value: string): void {
           <button v-if="effect" class="plain-button" :aria-pressed="bench.part?.node === node.id && bench.part.what === 'wet'" title="Hears its wet part alone (E). Not part of a render" @click="bench.hearPart(node.id, 'wet')">Wet</button>
           <button v-if="effect" class="plain-button" :aria-pressed="bench.part?.node === node.id && bench.part.what === 'difference'" title="Hears what it adds: its output without what goes in (Shift+E). Not part of a render" @click="bench.hearPart(node.id, 'difference')">Added</button>
         </header>
-        <component :is="pictures[effect.type]" v-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
+        <ChainResponsePicture v-if="bench.shows !== 'own'" :id="node.id" :key="`${node.id}${bench.shows}`" :scope="bench.shows" class="min-h-0 flex-1" />
+        <component :is="pictures[effect.type]" v-else-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
         <template v-else-if="node.kind === 'split'">
           <label class="mb-2 flex items-center gap-2">Kind
             <select class="field" :value="node.mode" @change="changeSplit(($event.target as HTMLSelectElement).value as Split['mode'])">
@@ -92,9 +105,16 @@ function setSide(value: string): void {
         </template>
         <PosesStrip v-if="effect?.type === 'eq'" :effect="effect" />
         <p v-if="node.kind === 'group' || node.kind === 'loop-back'" class="text-second">What is inside is switched and mixed together.</p>
+        <div class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-[13px] text-second" role="group" aria-label="Picture of">
+          picture of
+          <button v-for="(text, k) in { 'own': 'this', 'branch': 'its branch', 'up to here': 'the chain up to here' } as const" :key="k" :class="bench.shows === k ? 'border-b-2 border-magenta font-semibold text-ink' : ''" :aria-pressed="bench.shows === k" @click="bench.shows = k">{{ text }}</button>
+        </div>
         <footer class="mt-2 flex flex-wrap gap-2">
           <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
           <button v-if="node.kind !== 'effect'" class="plain-button" title="Leaves what is inside" @click="doc.edit('Unwrap', unwrap(node.id))">Unwrap</button>
+          <select v-if="effect && presets.length" class="field" aria-label="Preset" title="Sets the effect up for something; undo brings back what was" :value="''" @change="choosePreset($event.target as HTMLSelectElement)">
+            <option value="">presets</option><option v-for="p in presets" :key="p.name" :value="p.name">{{ p.name }}</option>
+          </select>
           <button v-if="effect" class="plain-button" @click="doc.edit('Reset', resetParams(node.id))">Defaults</button>
           <button class="plain-button" title="Backspace on the chart" @click="doc.edit(`Remove ${ownerName(bench.selection!)}`, removeNode(node.id))">Remove</button>
         </footer>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { effects } from '@oleaje/core/effects/index'
+import { type EffectPreset, effectPresets } from '@oleaje/core/effects/presets'
 import { addNode } from '@oleaje/core/project/edits'
-import { newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
+import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import { actions } from '../../composables/actions'
@@ -16,12 +17,12 @@ const recent = ref<string[]>(JSON.parse(sessionStorage.getItem('recent-effects')
 
 interface Found { id: string, name: string, tip: string, run: () => void }
 
-function add(type: string): void {
+function add(type: string, preset?: EffectPreset): void {
   const track = bench.track
   if (!track) return
   const spot = bench.addSpot ?? (bench.selectedId && bench.selection?.kind === 'node' ? { after: bench.selectedId } : { startOf: track.id })
   const id = newId()
-  const node = type === 'split' ? newSplit([newBranch('first', -6), newBranch('second', -6)], id) : newEffect(type, {}, id)
+  const node = type === 'split' ? newSplit([newBranch('first', -6), newBranch('second', -6)], id) : preset ? effectFrom(type, preset, id) : newEffect(type, {}, id)
   doc.edit(`Add ${type}`, addNode(node, spot))
   recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
   sessionStorage.setItem('recent-effects', JSON.stringify(recent.value))
@@ -33,6 +34,8 @@ const all = computed<Found[]>(() => {
   const fx: Found[] = effects.map((e) => ({ id: e.id, name: e.name, tip: e.tip, run: () => add(e.id) }))
   fx.push({ id: 'split', name: 'Split', tip: 'Two parallel copies of the sound, added up where they merge', run: () => add('split') })
   fx.sort((a, b) => order(a.id) - order(b.id))
+  // presets come after all effects, so that a name alone finds the effect first
+  fx.push(...effects.flatMap((e) => (effectPresets[e.id] ?? []).map((p): Found => ({ id: `${e.id}/${p.name}`, name: `${e.name}: ${p.name}`, tip: 'preset', run: () => add(e.id, p) }))))
   if (adding) return fx
   return [...actions(session).map((a) => ({ id: a.name, name: a.name, tip: a.keys, run: a.run })), ...fx.map((f) => ({ ...f, name: `Add ${f.name}` }))]
 })
@@ -55,7 +58,7 @@ function close(): void {
 <template>
   <BaseDialog :title="adding ? 'Add an effect' : 'Find'" @close="close">
     <Combobox :model-value="null" @update:model-value="choose">
-      <ComboboxInput class="field w-full" :placeholder="adding ? 'filter, delay, drive …' : 'an action or an effect'" aria-label="Search" autocomplete="off" @change="query = $event.target.value" />
+      <ComboboxInput class="field w-full" :placeholder="adding ? 'filter, delay, drive …' : 'an action, an effect or a preset'" aria-label="Search" autocomplete="off" @change="query = $event.target.value" />
       <ComboboxOptions static class="mt-2 max-h-[50vh] overflow-y-auto">
         <ComboboxOption v-for="f in found" :key="f.id" v-slot="{ active }" :value="f"><div class="flex cursor-pointer justify-between gap-3 px-2 py-1" :class="{ 'bg-shoal': active }"><b class="whitespace-nowrap">{{ f.name }}</b><span class="text-right text-[13px] text-second">{{ f.tip }}</span></div></ComboboxOption>
         <li v-if="!found.length" class="px-2 py-1 text-second">Nothing is called that.</li>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { compressorCurve } from '@oleaje/core/effects/compressor'
+import { compressorCurve, upwardCurve } from '@oleaje/core/effects/compressor'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { drawCurve, drawSheet, line } from './profile'
@@ -14,7 +14,11 @@ const canvas = useCanvas((pen) => {
   const { g, color, height } = pen
   const s = drawSheet({ ...pen, height: height - 46 }, { min: -60, max: 6, marks: [[-48, '−48'], [-36, '−36'], [-24, '−24'], [-12, '−12'], [0, '0']] }, { min: -60, max: 6, marks: [[-48, '−48'], [-36, '−36'], [-24, '−24'], [-12, '−12'], [0, '0']] })
   const level = (x: number): number => -60 + 66 * (x - s.left) / (s.right - s.left)
-  const curve = (v: Record<string, number>) => (l: number): number => l + compressorCurve(l, v.threshold ?? 0, v.ratio ?? 1, v.knee ?? 0) + (v.makeup ?? 0)
+  const curve = (v: Record<string, number>) => (l: number): number => {
+    const change = compressorCurve(l, v.threshold ?? 0, v.ratio ?? 1, v.knee ?? 0) + upwardCurve(l, v.upThreshold ?? -40, v.upRatio ?? 1) + (v.makeup ?? 0)
+    const beside = (v.parallel ?? -72) > -72 ? 10 ** ((v.parallel ?? -72) / 20) : 0
+    return l + 20 * Math.log10(10 ** (change / 20) + beside)
+  }
   const now = live.now()
   const f = curve(now)
   drawCurve(pen, s, (x) => s.y(f(level(x))), { color: color('ink'), width: 2.5, fill: color('water') })
@@ -24,7 +28,16 @@ const canvas = useCanvas((pen) => {
   g.strokeStyle = color('second')
   g.setLineDash([2, 3])
   line(g, s.x(now.threshold ?? 0), s.top, s.x(now.threshold ?? 0), s.bottom)
+  if ((now.upRatio ?? 1) > 1) line(g, s.x(now.upThreshold ?? -40), s.top, s.x(now.upThreshold ?? -40), s.bottom)
   g.setLineDash([])
+  // the bend around the threshold
+  const knee = now.knee ?? 0
+  if (knee > 0.5) {
+    g.fillStyle = color('shoal')
+    g.globalAlpha = 0.6
+    g.fillRect(s.x((now.threshold ?? 0) - knee / 2), s.bottom - 6, s.x((now.threshold ?? 0) + knee / 2) - s.x((now.threshold ?? 0) - knee / 2), 6)
+    g.globalAlpha = 1
+  }
   const input = Math.max(-60, Math.min(6, live.readout('input level')))
   const change = live.readout('gain change')
   g.fillStyle = color('magenta')

@@ -14,7 +14,7 @@ import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
-import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
+import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
 
 /**
  * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group delay, over the
@@ -138,8 +138,21 @@ const canvas = useCanvas((pen, now) => {
   g.fillStyle = color('ink')
   g.textBaseline = 'top'
   if (effect?.type === 'vowel') {
+    const size = live.now().size ?? 1
     g.font = 'italic 26px Newsreader'
-    g.fillText(`[${vowelNear(live.readout('first') * (live.now().size ?? 1) || 500, live.readout('second') * (live.now().size ?? 1) || 1500)}]`, (s.left + s.right) / 2, s.top + 4)
+    g.fillText(`[${vowelNear(live.readout('first') * size || 500, live.readout('second') * size || 1500)}]`, (s.left + s.right) / 2, s.top + 4)
+  }
+  if (effect?.type === 'resonators') {
+    const up = live.now().transpose ?? 0
+    for (const [i, v] of (liveLanes()?.voices ?? []).entries()) {
+      const hz = 440 * 2 ** (((v.note ?? 50) + up - 69) / 12)
+      const x = s.x(hz)
+      g.strokeStyle = color('second')
+      g.setLineDash([2, 3])
+      line(g, x, s.top + 16, x, s.bottom)
+      g.setLineDash([])
+      g.fillText(noteName(hz), x, s.top + (i % 2) * 13)
+    }
   }
   if (effect?.type === 'comb') g.fillText(noteName(live.now().frequency ?? 220), s.x(live.now().frequency ?? 220), s.top + 4)
 })

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { impulseNames } from '@oleaje/core/dsp/impulses'
+import { type ImpulseShape, impulseShape } from '@oleaje/core/effects/convolver'
+import { setData, setEffectSound } from '@oleaje/core/project/edits'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useCanvas } from '../../composables/useCanvas'
+import { useLive } from '../../composables/useLive'
+import { sentence, useSession } from '../../composables/useSession'
+
+/** The response as it is used: which one, trimmed, stretched, faded, turned round; or a sound that is brought in. */
+const props = defineProps<{ id: string }>()
+const session = useSession()
+const { doc, host } = session
+const live = useLive(props.id)
+const shape = computed(() => impulseShape(live.effect.value?.data))
+const peaks = shallowRef<Float32Array | null>(null)
+const seconds = ref(0)
+const chooser = ref<HTMLInputElement | null>(null)
+const PLACES = 600
+
+watch(shape, async (s) => {
+  const rate = doc.project?.sampleRate ?? 48_000
+  const sound = s.audio ? host.sound(s.audio) : undefined
+  const found = await session.heavy.impulsePeaks(s, sound ? [...sound.channels] : null, rate, PLACES)
+  if (s !== shape.value) return
+  peaks.value = found.peaks
+  seconds.value = found.seconds
+}, { immediate: true })
+
+const canvas = useCanvas(({ g, width, height, color }) => {
+  const p = peaks.value
+  g.strokeStyle = color('line')
+  g.beginPath()
+  g.moveTo(0, height / 2)
+  g.lineTo(width, height / 2)
+  g.stroke()
+  if (!p) return
+  const most = p.reduce((m, v) => Math.max(m, v), 1e-6)
+  g.fillStyle = color('deep')
+  for (let x = 0; x < width; x++) {
+    // in decibels, so that a tail can be seen
+    const db = 20 * Math.log10((p[Math.floor(x / width * PLACES)] ?? 0) / most + 1e-5)
+    const h = Math.max(0.5, (db + 70) / 70 * (height / 2 - 4))
+    g.fillRect(x, height / 2 - h, 1, 2 * h)
+  }
+  g.fillStyle = color('second')
+  g.font = '12px "Barlow Semi Condensed"'
+  g.textAlign = 'right'
+  g.textBaseline = 'bottom'
+  g.fillText(`${seconds.value.toFixed(2)} s`, width - 2, height - 2)
+})
+
+const keep = (key: string, value: unknown): void => doc.edit('Change the response', setData(props.id, key, value))
+
+function choose(name: string): void {
+  doc.beginGesture('Choose a response')
+  doc.edit('Choose', setEffectSound(props.id, null))
+  keep('impulse', name)
+  doc.endGesture()
+}
+
+async function bring(e: Event): Promise<void> {
+  const file = (e.target as HTMLInputElement).files?.[0]
+  if (!file) return
+  try {
+    const { sound, ref: about } = await session.readFile(file)
+    doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, sound.hash, about))
+  } catch (error) {
+    doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+  }
+}
+
+const fields: readonly (readonly [key: keyof ImpulseShape & ('start' | 'end' | 'stretch' | 'fade'), name: string, min: number, max: number, by: number])[] =
+  [['start', 'start %', 0, 99, 100], ['end', 'end %', 1, 100, 100], ['stretch', 'stretch %', 25, 400, 100], ['fade', 'fade %', 0, 100, 100]]
+</script>
+
+<template>
+  <div class="flex flex-col text-[13px]">
+    <div class="flex flex-wrap items-center gap-2 pb-1">
+      <label class="flex items-center gap-1">Response
+        <select class="field" :value="shape.audio ? 'own' : shape.name" @change="choose(($event.target as HTMLSelectElement).value)">
+          <option v-if="shape.audio" value="own">{{ doc.project?.audio[shape.audio]?.name ?? 'own sound' }}</option>
+          <option v-for="n in impulseNames" :key="n" :value="n">{{ n }}</option>
+        </select>
+      </label>
+      <button class="small-button" title="Any sound file as a response" @click="chooser?.click()">Bring in a sound</button>
+      <input ref="chooser" type="file" accept="audio/*,.wav" class="hidden" aria-label="Sound file for the response" @change="bring">
+    </div>
+    <canvas ref="canvas" class="min-h-0 w-full flex-1 border border-line" role="img" aria-label="The response over time, in decibels" />
+    <div class="flex flex-wrap items-center gap-2 pt-1">
+      <label v-for="[key, name, min, max, by] in fields" :key="key">{{ name }} <input class="field w-[58px]" type="number" :min="min" :max="max" :value="Math.round(shape[key] * by)" @change="keep(key, Number(($event.target as HTMLInputElement).value) / by)" @keydown.stop></label>
+      <button class="small-button" :aria-pressed="shape.reverse" title="Plays the response from its end" @click="keep('reverse', !shape.reverse)">turned round</button>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { firstShape, shapeOf } from '@oleaje/core/effects/shaper'
+import { setData } from '@oleaje/core/project/edits'
+import { computed, ref } from 'vue'
+import { useLive } from '../../composables/useLive'
+import { useSession } from '../../composables/useSession'
+
+/** The transfer curve to be drawn: input from left to right, output from bottom to top; the line stands at the highest input now. */
+const props = defineProps<{ id: string }>()
+const { doc } = useSession()
+const live = useLive(props.id)
+const tool = ref<'points' | 'draw' | 'line'>('points')
+const points = computed(() => shapeOf(live.effect.value?.data))
+const reach = (): number => {
+  const now = live.now()
+  return Math.min(1, Math.max(0, 0.5 + 0.5 * (live.readout('input') * 10 ** ((now.gain ?? 0) / 20) + (now.offset ?? 0))))
+}
+const keep = (next: unknown): void => doc.edit('Draw the curve', setData(props.id, 'points', next))
+</script>
+
+<template>
+  <div class="flex flex-col">
+    <div class="flex gap-1 pb-1" role="group" aria-label="Tool">
+      <button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button>
+      <span class="flex-1" />
+      <button class="small-button" title="Input and output the same" @click="keep([{ x: 0, y: 0, bend: 0 }, { x: 1, y: 1, bend: 0 }])">straight</button>
+      <button class="small-button" title="As it was at first" @click="keep(firstShape)">shoulder</button>
+    </div>
+    <CurveEditor
+      class="min-h-0 flex-1 border border-line" :points="points" :length="1" :hue="live.ends.value?.hue ?? 4" name="Transfer curve" :snap="0" :grid="0.125" :tool="tool" :playhead="reach"
+      @begin="doc.beginGesture('Draw the curve')" @end="doc.endGesture()" @change="keep"
+    />
+    <p class="flex justify-between pt-1 text-[12px] text-second"><span>input −1</span><span>0</span><span>1</span></p>
+  </div>
+</template>
