@@ -8,6 +8,11 @@ const chords = [[38, 62, 65, 69], [34, 62, 65, 70], [41, 60, 65, 69], [36, 60, 6
 /** All tapes of the harbour play, by file name: what is in them, and whether both sides differ. */
 export const tapes: readonly { readonly file: string, readonly title: string, readonly stereo: boolean, readonly record: () => Float32Array[] }[] = [
   { file: 'deck-kit', title: 'Deck kit', stereo: true, record: deckKit },
+  { file: 'deck-kick', title: 'Deck kit, kick', stereo: false, record: stem('kick') },
+  { file: 'deck-snare', title: 'Deck kit, snare', stereo: false, record: stem('snare') },
+  { file: 'deck-hat', title: 'Deck kit, closed hat', stereo: false, record: stem('hat') },
+  { file: 'deck-open-hat', title: 'Deck kit, open hat', stereo: false, record: stem('open hat') },
+  { file: 'deck-crash', title: 'Deck kit, crash', stereo: false, record: stem('crash') },
   { file: 'rope-guitar', title: 'Rope guitar', stereo: false, record: ropeGuitar },
   { file: 'fog-pad', title: 'Fog pad', stereo: true, record: fogPad },
   { file: 'hull-bass', title: 'Hull bass', stereo: false, record: hullBass },
@@ -16,21 +21,36 @@ export const tapes: readonly { readonly file: string, readonly title: string, re
   { file: 'line-in', title: 'Line performance', stereo: false, record: linePerformance },
 ]
 
-function deckKit(): Float32Array[] {
-  const tape = new Tape(8)
+type Drum = 'kick' | 'snare' | 'hat' | 'open hat' | 'crash'
+
+/** Every stroke of the kit's two bars, in the order in which they are laid on tape. */
+function strokes(): { drum: Drum, sound: Float64Array, beat: number, level: number, pan: number }[] {
+  const all: ReturnType<typeof strokes> = []
+  const hit = (drum: Drum, sound: Float64Array, beat: number, level: number, pan = 0): void => { all.push({ drum, sound, beat, level, pan }) }
   const random = new Random(96)
   const low = kick()
-  for (const beat of [0, 1.5, 2.75, 4, 5.5, 6.25]) tape.add(low, beat, beat % 4 === 0 ? 0 : -2)
-  for (const beat of [1, 3, 5, 7]) tape.add(snare(beat, 1), beat, -3, 0.05)
-  for (const beat of [2.75 + 1, 6.75]) tape.add(snare(50 + beat, 0.8), beat, -14, 0.05)
+  for (const beat of [0, 1.5, 2.75, 4, 5.5, 6.25]) hit('kick', low, beat, beat % 4 === 0 ? 0 : -2)
+  for (const beat of [1, 3, 5, 7]) hit('snare', snare(beat, 1), beat, -3, 0.05)
+  for (const beat of [2.75 + 1, 6.75]) hit('snare', snare(50 + beat, 0.8), beat, -14, 0.05)
   for (let i = 0; i < 32; i++) {
     const beat = i / 4 + (i % 2 ? 0.035 : 0)
-    if (i === 14 || i === 30) tape.add(metal(200 + i, 0.16, 7000, 0.5), beat, -13, 0.25)
-    else if (random.next() > (i % 2 ? 0.25 : 0)) tape.add(metal(100 + i, 0.028, 7800, 0.12), beat, (i % 4 === 2 ? -11 : -16) - 3 * random.next(), 0.25)
+    if (i === 14 || i === 30) hit('open hat', metal(200 + i, 0.16, 7000, 0.5), beat, -13, 0.25)
+    else if (random.next() > (i % 2 ? 0.25 : 0)) hit('hat', metal(100 + i, 0.028, 7800, 0.12), beat, (i % 4 === 2 ? -11 : -16) - 3 * random.next(), 0.25)
   }
-  tape.add(metal(7, 0.9, 3800, 3), 0, -17, -0.35)
-  return master(tape, -4)
+  hit('crash', metal(7, 0.9, 3800, 3), 0, -17, -0.35)
+  return all
 }
+
+function record(drums: readonly Drum[] | null): Tape {
+  const tape = new Tape(8)
+  for (const s of strokes()) if (!drums || drums.includes(s.drum)) tape.add(s.sound, s.beat, s.level, s.pan)
+  return tape
+}
+
+function deckKit(): Float32Array[] { return master(record(null), -4) }
+
+/** One drum of the kit by itself, in its place in the two bars. */
+function stem(drum: Drum): () => Float32Array[] { return () => master(record([drum]), -8) }
 
 function ropeGuitar(): Float32Array[] {
   const tape = new Tape(16)
