@@ -44,3 +44,11 @@ test('a live input, simulated and from a device, reaches its chain', async ({ pa
   // the fake device beeps once a second
   await page.waitForFunction(() => globalThis.oleaje.value('peak:source:line') > 0.05, undefined, { polling: 10 })
 })
+
+test('Play pressed before the sounds are there plays as soon as they are', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.2)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix'))).toBeGreaterThan(0.01)
+})

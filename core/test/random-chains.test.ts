@@ -10,10 +10,12 @@ import { findOwner, nodesIn } from '@oleaje/core/project/walk'
 import { isStepped } from '@oleaje/core/units/parameter'
 import { toPlace } from '@oleaje/core/units/scale'
 import { edited, play, projectOf } from './project-rig'
-import { RATE, noise } from './rig'
+import { noise } from './rig'
 
-/** OLEAJE_LONG=10000 runs the long mode. */
+/** OLEAJE_LONG=10000 runs the long mode: as many chains, each a little shorter; OLEAJE_FROM says which comes first. */
 const RUNS = Number(process.env.OLEAJE_LONG ?? 24)
+const FIRST = Number(process.env.OLEAJE_FROM ?? 1)
+const SECONDS = process.env.OLEAJE_LONG ? 0.25 : 0.6
 const modes: readonly Split['mode'][] = ['copies', 'bands', 'mid-side', 'left-right', 'select']
 
 function chain(random: Random, depth: number): ChainNode[] {
@@ -48,17 +50,16 @@ function shaken(p: Project, random: Random): { project: Project, runaway: boolea
 describe('random chains, everything moving', () => {
   it(`${RUNS} of them stay finite and below +24 dBFS; where feedback of one was asked for, the guard holds them`, () => {
     const x = noise(1, 5, 0.5)
-    for (let seed = 1; seed <= RUNS; seed++) {
+    const wrong: string[] = []
+    for (let seed = FIRST; seed < FIRST + RUNS; seed++) {
       const random = new Random(seed)
       const { project, audio } = projectOf(x, chain(random, 2))
       const { project: moving, runaway } = shaken(project, random)
-      const { left, right } = play({ project: moving, audio }, 0.6)
+      const { left, right } = play({ project: moving, audio }, SECONDS)
       let most = 0
-      for (let i = 0; i < 0.5 * RATE; i++) {
-        if (!Number.isFinite(left[i]) || !Number.isFinite(right[i])) throw new Error(`seed ${seed}: not a number at ${i}`)
-        most = Math.max(most, Math.abs(left[i]!), Math.abs(right[i]!))
-      }
-      expect(most, `seed ${seed}: ${[...nodesIn(moving.tracks[0]!.a.nodes)].map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')}`).toBeLessThan(runaway ? 64 : 15.9)
+      for (const side of [left, right]) for (const v of side) most = Number.isFinite(v) ? Math.max(most, Math.abs(v)) : Infinity
+      if (most > (runaway ? 64 : 15.9)) wrong.push(`seed ${seed} reaches ${most.toFixed(1)}: ${[...nodesIn(moving.tracks[0]!.a.nodes)].map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')}`)
     }
-  }, 3_600_000)
+    expect(wrong).toEqual([])
+  }, 4 * 3_600_000)
 })

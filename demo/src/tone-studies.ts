@@ -1,6 +1,6 @@
 import { effectPresets } from '@oleaje/core/effects/presets'
 import { ownFrom } from '@oleaje/core/effects/vowel'
-import { addModulator, setParam, setSidechain } from '@oleaje/core/project/edits'
+import { addModulator, setSidechain } from '@oleaje/core/project/edits'
 import { effectFrom, newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Effect, Project, Track } from '@oleaje/core/project/schema'
 import { type DemoSound, assemble, linkValue, loopTrack } from './assemble'
@@ -33,8 +33,7 @@ export function toneStudies(sounds: readonly DemoSound[]): Project {
       newEffect('compressor', { threshold: -26, ratio: 5, attack: 0.006, release: 0.09, makeup: 4 }, 'snare-comp'), newEffect('drive', { drive: 12, curve: 3, output: -6 }, 'snare-drive'),
       newEffect('comb', { frequency: 233, feedback: 0.72, damping: 8000, wet: 0.35 }, 'snare-comb'),
     ]),
-    loopTrack(sounds, 'speaker', 'Foghorn voice', 'foghorn-voice', -6, []),
-    loopTrack(sounds, 'speaking-keys', 'Keys that say it', 'galley-keys', -4, [newEffect('drive', { drive: 18, curve: 1, output: -10 }, 'keys-drive'), preset('vocoder', 'Clear words', 'keys-vocoder')]),
+    loopTrack(sounds, 'speaking-keys', 'Keys in the drums’ mouth', 'galley-keys', -4, [newEffect('drive', { drive: 18, curve: 1, output: -10 }, 'keys-drive'), preset('vocoder', 'Clear words', 'keys-vocoder', { release: 0.12 })]),
     loopTrack(sounds, 'in-the-hold', 'Pad in the hold', 'fog-pad', -4, [preset('convolver', 'Hold, turned round', 'hold-convolver'), newEffect('eq', {}, 'hold-eq')]),
   ]
   for (const t of tracks.slice(1)) t.params.mute = 1
@@ -46,6 +45,6 @@ export function toneStudies(sounds: readonly DemoSound[]): Project {
     addModulator('growl', 'lfo', { id: 'gnash', name: 'Gnash', params: { sync: 1, length: 2, shape: 0 } }), linkValue('gnash', 'snarl', 'value', 0.1, 0.95, 'fixed'),
     addModulator('rich', 'macro', { id: 'wealth', name: 'Wealth', params: { value: 0.4 } }), linkValue('wealth', 'rich-folder', 'gain', 0, 24, 'fixed'),
     addModulator('new-snare', 'lfo', { id: 'rattle', name: 'Rattle', params: { rate: 23.7 } }), linkValue('rattle', 'snare-comb', 'frequency', 190, 290),
-    setSidechain('keys-vocoder', { track: 'speaker', point: 'before' }), setParam('split', 'pan', 0),
+    setSidechain('keys-vocoder', { track: 'speaking', point: 'before' }),
   ] })
 }

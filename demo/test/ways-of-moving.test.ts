@@ -1,39 +1,12 @@
-import { readFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { BLOCK } from '@oleaje/core/engine/block'
-import { Engine } from '@oleaje/core/engine/engine'
-import { readWav } from '@oleaje/core/formats/wav'
-import { removeTrack, setParam, updateLink } from '@oleaje/core/project/edits'
-import { readProject } from '@oleaje/core/project/read'
+import { setParam, updateLink } from '@oleaje/core/project/edits'
 import type { Project } from '@oleaje/core/project/schema'
 import { describe, expect, it } from 'vitest'
 import { edited } from '../../core/test/project-rig'
 import { RATE, db, spectrumDb } from '../../core/test/rig'
+import { alone, demoProject, demoSound, record } from './demo-rig'
 
-const assets = join(import.meta.dirname, '../assets')
-const studies = readProject(readFileSync(join(assets, 'motion-studies.json'), 'utf8'))
-
-/** One study by its id, without the tracks that it does not listen to. */
-const alone = (id: string): Project => edited(studies, ...studies.tracks.filter((t) => ![id, 'study-kit'].includes(t.id) && t.kind !== 'mix').map((t) => removeTrack(t.id)), setParam(id, 'mute', 0))
-
-/** Plays a project over sounds of one's own, one for each track, and notes a live value after each block. */
-function record(p: Project, seconds: number, o: { sounds?: Record<string, Float32Array>, input?: Float32Array, key?: string }): { left: Float32Array, values: number[], latency: number } {
-  const byHash = new Map(Object.entries(o.sounds ?? {}).map(([track, sound]) => [p.tracks.find((t) => t.id === track)?.source?.audio ?? '', sound]))
-  const engine = new Engine({ sampleRate: RATE, audio: (hash) => ({ sampleRate: RATE, channels: [byHash.get(hash) ?? new Float32Array(RATE)] }) })
-  engine.load({ ...p, loop: { on: false, start: 0, end: 64 } })
-  engine.arm(o.input !== undefined)
-  engine.play(0)
-  const left = new Float32Array(Math.floor(seconds * RATE / BLOCK) * BLOCK)
-  const right = new Float32Array(BLOCK)
-  const values: number[] = []
-  for (let at = 0; at < left.length; at += BLOCK) {
-    for (let i = 0; i < BLOCK; i++) engine.input.left[i] = engine.input.right[i] = o.input?.[at + i] ?? 0
-    engine.process(left.subarray(at, at + BLOCK), right)
-    left.set(engine.mix.left, at)
-    if (o.key) values.push(engine.telemetry.values[new Map(engine.slotEntries).get(o.key) ?? -1] ?? NaN)
-  }
-  return { left, values, latency: engine.latency / RATE }
-}
+const studies = demoProject('motion-studies')
 
 /** Seconds from `start` until the signal, in the unit of `of`, has covered the share 1 − 1/e of the way from `a` to `b`. */
 function timeOf(signal: ArrayLike<number>, start: number, rate: number, a: number, b: number, of: (v: number) => number = (v) => v): number {
@@ -53,7 +26,7 @@ describe('ducking, on the demo’s own chain', () => {
   const gauge = (name: string): number => studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'duck')?.params[name] ?? NaN
 
   it('attack and release on the output are what the gauges say, within 5 %, and the range is as typed', () => {
-    const { left, latency } = record(alone('ducking'), 3.5, { sounds })
+    const { left, latency } = record(alone(studies, 'ducking', 'study-kit'), 3.5, { sounds })
     const rest = db(left[Math.round(0.99 * RATE)] ?? 0)
     const down = db(left[Math.round(1.49 * RATE)] ?? 0)
     expect(down - rest).toBeCloseTo(-12, 1)
@@ -62,7 +35,7 @@ describe('ducking, on the demo’s own chain', () => {
     expect(Math.abs(timeOf(left, 1.5 + latency, RATE, down, rest, db) / gauge('release') - 1)).toBeLessThan(0.05)
   })
   it('the filter goes from where it is set to where it was typed', () => {
-    const { values } = record(alone('ducking'), 2, { sounds, key: 'live:duck-filter.cutoff' })
+    const { values } = record(alone(studies, 'ducking', 'study-kit'), 2, { sounds, key: 'live:duck-filter.cutoff' })
     const hertz = values.map((v) => 20 * 1000 ** v)
     expect(hertz[Math.round(0.9 * RATE / BLOCK)]).toBeCloseTo(520, 0)
     expect(Math.max(...hertz) / 1500).toBeCloseTo(1, 2)
@@ -70,7 +43,7 @@ describe('ducking, on the demo’s own chain', () => {
 })
 
 describe('the guitar that answers, on the demo’s own chain', () => {
-  const p = alone('answer')
+  const p = alone(studies, 'answer')
   const touch = (name: string): number => studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'touch')?.params[name] ?? NaN
   const key = 'live:answer-filter.cutoff'
   const at = (values: number[], seconds: number): number => values[Math.round(seconds * RATE / BLOCK)] ?? NaN
@@ -88,7 +61,7 @@ describe('the guitar that answers, on the demo’s own chain', () => {
     expect(Math.abs(timeOf(slow, 1.5, RATE / BLOCK, at(slow, 1.49), at(slow, 0.9)) / 0.5 - 1)).toBeLessThan(0.05)
   })
   it('what is played harder sounds brighter, and more so than through a filter that stands still', () => {
-    const line = readWav(new Uint8Array(readFileSync(join(assets, 'line-in.wav')))).channels[0] ?? new Float32Array(0)
+    const line = demoSound('line-in')
     const input = Float32Array.from({ length: 8 * RATE }, (_, i) => line[i % line.length] ?? 0)
     const n = 4096
     /** How brightness in octaves goes with loudness in dB over the performance: the slope of the line through both. */

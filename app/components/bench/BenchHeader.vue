@@ -50,7 +50,7 @@ async function toFile(): Promise<void> {
       <button class="plain-button -ml-px rounded-none" :aria-pressed="bench.hearDry" title="Hears the source without the chain (V)" @click="bench.hearDry = !bench.hearDry">Dry</button>
     </div>
     <button class="text-left text-[12px] leading-tight text-second" :aria-pressed="bench.matching" title="Compares at the same loudness. Click to switch" @click="bench.matching = !bench.matching">
-      {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink">{{ bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : '' }}</b>
+      {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : '' }}</b>
     </button>
     <button v-if="bench.track?.b" class="small-button" title="Makes the other state the same as this one" @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))">{{ bench.track.heard === 'a' ? 'A→B' : 'B→A' }}</button>
     <button class="small-button" title="Day or night (N)" :aria-label="bench.night ? 'Switch to day' : 'Switch to night'" @click="bench.night = !bench.night">{{ bench.night ? 'day' : 'night' }}</button>
