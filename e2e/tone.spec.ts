@@ -144,7 +144,7 @@ test('speaking drums: five vowels of one’s own under one macro, from the menu 
     await panel.getByRole('textbox', { name: 'frequency of peak 1' }).fill(String(300 + 110 * i))
     await page.keyboard.press('Tab')
   }
-  const vowels = async (): Promise<{ peaks: { frequency: number }[] }[]> => ((await project(page)).tracks[0]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'vowel') as { data: { vowels: { peaks: { frequency: number }[] }[] } }).data.vowels
+  const vowels = async (): Promise<{ peaks: { frequency: number }[] }[]> => ((await project(page)).tracks[0]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'vowel') as unknown as { data: { vowels: { peaks: { frequency: number }[] }[] } }).data.vowels
   await expect.poll(async () => (await vowels()).map((v) => v.peaks[0]!.frequency)).toEqual([300, 410, 520, 630, 740])
   await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('button', { name: /^Take Macro.* in hand/ }).last().click()

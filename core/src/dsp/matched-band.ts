@@ -9,8 +9,11 @@ export const BAND_NUMBERS = 5
 const FAR_SINE = sinCycles(0.18) * sinCycles(0.18)
 const FARTHER_SINE = sinCycles(0.225) * sinCycles(0.225)
 
-/** Numbers of a prototype, and what it was worked out for: kind, Q and gain. */
-export const PROTOTYPE_NUMBERS = 9
+/**
+ * Numbers of a prototype; what it was worked out for: kind, Q and gain; and what follows from it whatever its frequency:
+ * pole frequency and damping, squared magnitude on the band and at 0 Hz.
+ */
+export const PROTOTYPE_NUMBERS = 13
 
 const scratch = new Float64Array(PROTOTYPE_NUMBERS).fill(NaN)
 
@@ -54,6 +57,11 @@ function prototype(kind: number, q: number, gainDb: number, out: Float64Array): 
       out[0] = out[2] = 1
       out[1] = -w
   }
+  out[9] = Math.sqrt(out[5] / out[3])
+  out[10] = out[4] / out[3] / (2 * out[9])
+  // s = j at the band's own frequency, and s = 0 at 0 Hz
+  out[11] = ((out[2] - out[0]) * (out[2] - out[0]) + out[1] * out[1]) / ((out[5] - out[3]) * (out[5] - out[3]) + out[4] * out[4])
+  out[12] = out[2] / out[5]
 }
 
 /** Squared magnitude of an analogue prototype at Ω = w·ω₀. */
@@ -91,10 +99,9 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   const upside = kind < 3 && gainDb < 0
   const height = upside ? -gainDb : gainDb
   if (p[6] !== kind || p[7] !== q || p[8] !== height) prototype(kind, q, height, p)
-  const root = Math.sqrt(p[5] / p[3])
-  const damping = p[4] / p[3] / (2 * root)
+  const damping = p[10]
   // the pole frequency in radians a sample; one above Nyquist stays below it
-  let wp = 6.283185307179586 * share * root
+  let wp = 6.283185307179586 * share * p[9]
   if (wp > 3) wp = 3
   const decay = exp(-damping * wp)
   let a1: number
@@ -110,8 +117,7 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   const phi1 = s * s
   const phi0 = 1 - phi1
   const phi2 = 4 * phi0 * phi1
-  // s = j at the band's own frequency, and s = 0 at 0 Hz
-  const onBand = ((p[2] - p[0]) * (p[2] - p[0]) + p[1] * p[1]) / ((p[5] - p[3]) * (p[5] - p[3]) + p[4] * p[4])
+  const onBand = p[11]
   const sum2 = sum * sum
   const turn2 = turn * turn
   const atBand = (sum2 * phi0 + turn2 * phi1 - 4 * a2 * phi2) * onBand
@@ -128,7 +134,7 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     b0 = b2 = sum / (2 - 2 * c)
     b1 = -2 * c * b0
   } else {
-    const level = p[2] / p[5]
+    const level = p[12]
     const b0power = sum2 * level * level
     // a second place high up, away from the first; where that asks for the impossible, Nyquist
     const far = share > 0.3 && share < 0.42 ? 0.45 : 0.36

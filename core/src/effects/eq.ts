@@ -1,7 +1,7 @@
 import { bend } from '../dsp/drawn-shape'
 import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
 import { exp2, log2 } from '../dsp/math'
-import { BLOCK, type ParamBlock } from '../engine/block'
+import { BLOCK } from '../engine/block'
 import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
 
@@ -101,6 +101,13 @@ export const eq = defineEffect({
     const left = new Float64Array(BLOCK), right = new Float64Array(BLOCK), sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
     // whether each band is off (0), stands still (1) or moves (2), and the stages that go over both sides in place
     const heard = new Uint8Array(MOST_BANDS)
+    // what each band is in this block
+    const kinds = new Uint8Array(MOST_BANDS)
+    const slopes = new Uint8Array(MOST_BANDS)
+    const nothing = new Float64Array(BLOCK)
+    const frequencies = new Array<Float64Array>(MOST_BANDS).fill(nothing)
+    const heights = new Array<Float64Array>(MOST_BANDS).fill(nothing)
+    const qs = new Array<Float64Array>(MOST_BANDS).fill(nothing)
     const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () => new Float64Array(PROTOTYPE_NUMBERS).fill(NaN))
     const queue = new Int32Array(MOST_BANDS * STAGES)
     const solo = new Uint8Array(MOST_BANDS)
@@ -132,11 +139,11 @@ export const eq = defineEffect({
     }
 
     /** Designs a band for the frame `last` where it is not the same as before. */
-    function prepare(b: number, band: Readonly<Record<string, ParamBlock>>, last: number, still: boolean): void {
-      const kind = band.kind.value
-      const slope = band.slope.value
+    function prepare(b: number, last: number, still: boolean): void {
+      const kind = kinds[b]
+      const slope = slopes[b]
       const posed = poses.length >= 2 && poseAt(poses, all.travel, b, pose)
-      const hz = posed ? pose[0] : band.frequency.values()[last], gain = posed ? pose[1] : band.gain.values()[last], q = posed ? pose[2] : band.q.values()[last]
+      const hz = posed ? pose[0] : frequencies[b][last], gain = posed ? pose[1] : heights[b][last], q = posed ? pose[2] : qs[b][last]
       const k = 8 * b
       const mark = kind + 10 * slope + 100 * all.apart
       const fresh = !(known[k] === known[k])
@@ -177,10 +184,14 @@ export const eq = defineEffect({
       },
       process({ in: input, out, lanes }, p) {
         const bands = lanes.bands
-        const inputs = p.input.values()
-        for (let i = 0; i < BLOCK; i++) {
-          left[i] = input.left[i] * inputs[i]
-          right[i] = input.right[i] * inputs[i]
+        left.set(input.left)
+        right.set(input.right)
+        if (!p.input.constant || p.input.value !== 1) {
+          const inputs = p.input.values()
+          for (let i = 0; i < BLOCK; i++) {
+            left[i] *= inputs[i]
+            right[i] *= inputs[i]
+          }
         }
         const parallel = p.row.value === 1
         const alone = soloed || p.output.value === 1
@@ -196,7 +207,13 @@ export const eq = defineEffect({
           const band = bands[b]
           const still = !moves && band.frequency.constant && band.gain.constant && band.q.constant
           heard[b] = band.on.value < 0.5 || (soloed ? solo[b] === 0 : alone && band.chosen.value < 0.5) ? 0 : still ? 1 : 2
-          if (heard[b] && band.place.value !== 0) plain = false
+          if (heard[b] === 0) continue
+          if (band.place.value !== 0) plain = false
+          kinds[b] = band.kind.value
+          slopes[b] = band.slope.value
+          frequencies[b] = band.frequency.values()
+          heights[b] = band.gain.values()
+          qs[b] = band.q.values()
         }
         for (let start = 0; start < BLOCK; start += STRIDE) {
           const last = start + STRIDE - 1
@@ -209,17 +226,16 @@ export const eq = defineEffect({
           let queued = 0
           for (let b = 0; b < count; b++) {
             if (heard[b] === 0) continue
-            const band = bands[b]
-            const kind = band.kind.value
-            if (start === 0 || heard[b] === 2) prepare(b, band, last, heard[b] === 1)
-            const stages = kind === 3 || kind === 4 ? band.slope.value + 1 : 1
+            const kind = kinds[b]
+            if (start === 0 || heard[b] === 2) prepare(b, last, heard[b] === 1)
+            const stages = kind === 3 || kind === 4 ? slopes[b] + 1 : 1
             for (let s = 0; s < stages; s++) {
               const stage = b * STAGES + s
               if (plain && all.apart === 0) queue[queued++] = stage
               else {
                 const l = stage * BAND_NUMBERS
                 const r = all.apart === 0 ? l : l + MOST_BANDS * STAGES * BAND_NUMBERS
-                run(left, right, sumL, sumR, (parallel || alone ? 1 : 0) + (alone ? 1 : 0), start, now, next, l, r, state, stage * 4, band.place.value)
+                run(left, right, sumL, sumR, (parallel || alone ? 1 : 0) + (alone ? 1 : 0), start, now, next, l, r, state, stage * 4, bands[b].place.value)
               }
             }
           }
@@ -230,17 +246,24 @@ export const eq = defineEffect({
         }
         const levels = p.gain.values()
         const clip = p.clip.value === 1
-        for (let i = 0; i < BLOCK; i++) {
-          let l = alone ? sumL[i] : parallel ? left[i] + sumL[i] : left[i]
-          let r = alone ? sumR[i] : parallel ? right[i] + sumR[i] : right[i]
-          l *= levels[i]
-          r *= levels[i]
-          if (clip) {
-            l /= Math.sqrt(1 + 0.5 * l * l)
-            r /= Math.sqrt(1 + 0.5 * r * r)
+        if (parallel || alone || clip || !p.gain.constant || p.gain.value !== 1) {
+          for (let i = 0; i < BLOCK; i++) {
+            let l = (alone ? sumL[i] : parallel ? left[i] + sumL[i] : left[i]) * levels[i]
+            let r = (alone ? sumR[i] : parallel ? right[i] + sumR[i] : right[i]) * levels[i]
+            if (clip) {
+              l /= Math.sqrt(1 + 0.5 * l * l)
+              r /= Math.sqrt(1 + 0.5 * r * r)
+            }
+            out.left[i] = bounded(l)
+            out.right[i] = bounded(r)
           }
-          out.left[i] = bounded(l)
-          out.right[i] = bounded(r)
+        } else {
+          for (let i = 0; i < BLOCK; i++) {
+            const l = left[i]
+            const r = right[i]
+            out.left[i] = l > 8 || l < -8 ? bounded(l) : l
+            out.right[i] = r > 8 || r < -8 ? bounded(r) : r
+          }
         }
         for (let k = 0; k < state.length; k++) if (state[k] < 1e-18 && state[k] > -1e-18) state[k] = 0
       },
