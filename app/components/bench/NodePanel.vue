@@ -112,7 +112,7 @@ function setSide(value: string): void {
         <footer class="mt-2 flex flex-wrap gap-2">
           <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
           <button v-if="node.kind !== 'effect'" class="plain-button" title="Leaves what is inside" @click="doc.edit('Unwrap', unwrap(node.id))">Unwrap</button>
-          <select v-if="effect && presets.length" class="field max-w-[104px]" aria-label="Preset" title="Sets the effect up for something; undo brings back what was" :value="''" @change="choosePreset($event.target as HTMLSelectElement)">
+          <select v-if="effect && presets.length" class="field max-w-[92px]" aria-label="Preset" title="Sets the effect up for something; undo brings back what was" :value="''" @change="choosePreset($event.target as HTMLSelectElement)">
             <option value="">presets</option><option v-for="p in presets" :key="p.name" :value="p.name">{{ p.name }}</option>
           </select>
           <button v-if="effect" class="plain-button" @click="doc.edit('Reset', resetParams(node.id))">Defaults</button>
