@@ -1,5 +1,7 @@
 import { modulators } from '@oleaje/core/modulators/index'
-import { duplicateNode, hear, removeNode, setLoop, setParam, shiftNode } from '@oleaje/core/project/edits'
+import { duplicateNode, hear, removeNode, shiftNode } from '@oleaje/core/project/chain-edits'
+import { setLoop } from '@oleaje/core/project/song-edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { heardChain, innerLists, placeOf } from '@oleaje/core/project/walk'
 import type { useSession } from './useSession'

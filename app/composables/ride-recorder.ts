@@ -1,6 +1,7 @@
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
 import { closeEnds, thin } from '@oleaje/core/project/curve-edits'
-import { addLink, addModulator, setData, setParam, updateLink } from '@oleaje/core/project/edits'
+import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
+import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import { pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import type { Link, Target } from '@oleaje/core/project/schema'

@@ -1,4 +1,4 @@
-import { setLinkEnds } from '@oleaje/core/project/edits'
+import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import type { Link, Project } from '@oleaje/core/project/schema'
 import { findTarget, linkEnds, linkValues, ownerName, paramName } from '@oleaje/core/project/targets'
 import { pathOf } from '@oleaje/core/project/param-path'

@@ -1,5 +1,5 @@
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { effectOf } from '@oleaje/core/project/edits'
+import { effectOf } from '@oleaje/core/project/chain-edits'
 import { commonParams, linkEnds } from '@oleaje/core/project/targets'
 import type { ParamSpec } from '@oleaje/core/units/parameter'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'

@@ -1,4 +1,5 @@
-import { addLink, learnEnd, pointLinks, setParam, setPlace } from '@oleaje/core/project/edits'
+import { addLink, learnEnd, pointLinks } from '@oleaje/core/project/motion-edits'
+import { setParam, setPlace } from '@oleaje/core/project/value-edits'
 import { gaugeKey, lanePlace, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { findTarget, linkEnds, ownerName, paramName } from '@oleaje/core/project/targets'
 import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'

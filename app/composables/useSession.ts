@@ -1,5 +1,6 @@
 import { readProject } from '@oleaje/core/project/read'
-import { addAudioTrack, addModulator, addTrack } from '@oleaje/core/project/edits'
+import { addAudioTrack, addTrack } from '@oleaje/core/project/chain-edits'
+import { addModulator } from '@oleaje/core/project/motion-edits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { gaugeKey } from '@oleaje/core/project/param-path'
 import type { Listen, Project } from '@oleaje/core/project/schema'

@@ -1,4 +1,5 @@
-import { setControl, setPlace } from '@oleaje/core/project/edits'
+import { setControl } from '@oleaje/core/project/song-edits'
+import { setPlace } from '@oleaje/core/project/value-edits'
 import { gaugeKey, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { newId } from '@oleaje/core/project/new'
 import type { Control } from '@oleaje/core/project/schema'

@@ -1,4 +1,4 @@
-import { type Change, type Edit, type Patch, apply } from '@oleaje/core/project/edits'
+import { type Change, type Edit, type Patch, apply } from '@oleaje/core/project/edit'
 import { checkProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
 import { apply as applyPatches } from 'mutative'

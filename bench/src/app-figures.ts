@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { addLink, addModulator, apply } from '@oleaje/core/project/edits'
+import { apply } from '@oleaje/core/project/edit'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { readProject } from '@oleaje/core/project/read'
 import { paramsOf } from '@oleaje/core/project/targets'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'

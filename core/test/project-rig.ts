@@ -1,7 +1,7 @@
 import { BLOCK } from '@oleaje/core/engine/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { type Edit, apply } from '@oleaje/core/project/edits'
+import { type Edit, apply } from '@oleaje/core/project/edit'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
 import { targetAt } from '@oleaje/core/project/param-path'

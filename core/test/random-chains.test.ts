@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
 import { Random } from '@oleaje/core/dsp/random'
-import { addLink, addModulator } from '@oleaje/core/project/edits'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newSplit } from '@oleaje/core/project/new'
 import type { ChainNode, Project, Split } from '@oleaje/core/project/schema'
 import { findTarget, pathsOf, specAt } from '@oleaje/core/project/targets'

@@ -1,4 +1,5 @@
-import { type Edit, addLink, apply } from '@oleaje/core/project/edits'
+import { type Edit, apply } from '@oleaje/core/project/edit'
+import { addLink } from '@oleaje/core/project/motion-edits'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { targetAt } from '@oleaje/core/project/param-path'
 import type { ChainNode, Project, Track } from '@oleaje/core/project/schema'

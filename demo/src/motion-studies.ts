@@ -1,5 +1,7 @@
 import { pow } from '@oleaje/core/dsp/math'
-import { addLink, addModulator, setData, setInput, setNoteLine, updateLink } from '@oleaje/core/project/edits'
+import { addLink, addModulator, setInput, updateLink } from '@oleaje/core/project/motion-edits'
+import { setNoteLine } from '@oleaje/core/project/song-edits'
+import { setData } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { type DemoSound, assemble, linkValue, loopTrack } from './assemble'

@@ -1,4 +1,6 @@
-import { addModulator, addSection, setData } from '@oleaje/core/project/edits'
+import { addModulator } from '@oleaje/core/project/motion-edits'
+import { addSection } from '@oleaje/core/project/song-edits'
+import { setData } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { type DemoSound, assemble, linkValue as link, loopTrack } from './assemble'

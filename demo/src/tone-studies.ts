@@ -1,6 +1,7 @@
 import { effectPresets } from '@oleaje/core/effects/presets'
 import { ownFrom } from '@oleaje/core/effects/vowel'
-import { addModulator, setSidechain } from '@oleaje/core/project/edits'
+import { setSidechain } from '@oleaje/core/project/chain-edits'
+import { addModulator } from '@oleaje/core/project/motion-edits'
 import { effectFrom, newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Effect, Project, Track } from '@oleaje/core/project/schema'
 import { type DemoSound, assemble, linkValue, loopTrack } from './assemble'

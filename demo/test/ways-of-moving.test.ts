@@ -1,5 +1,6 @@
 import { BLOCK } from '@oleaje/core/engine/block'
-import { setParam, updateLink } from '@oleaje/core/project/edits'
+import { updateLink } from '@oleaje/core/project/motion-edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import type { Project } from '@oleaje/core/project/schema'
 import { describe, expect, it } from 'vitest'
 import { edited } from '../../core/test/project-rig'

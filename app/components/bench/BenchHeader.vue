@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { copyToOther, hear, renameProject } from '@oleaje/core/project/edits'
+import { copyToOther, hear } from '@oleaje/core/project/chain-edits'
+import { renameProject } from '@oleaje/core/project/song-edits'
 import { fileSave } from 'browser-fs-access'
 import { computed } from 'vue'
 import { sentence, useSession } from '../../composables/useSession'

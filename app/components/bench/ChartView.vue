@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { duplicateNode, moveNode, setParam } from '@oleaje/core/project/edits'
+import { duplicateNode, moveNode } from '@oleaje/core/project/chain-edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { findOwner } from '@oleaje/core/project/walk'
 import { useElementSize } from '@vueuse/core'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addLaneItem, removeLaneItem } from '@oleaje/core/project/edits'
+import { addLaneItem, removeLaneItem } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'

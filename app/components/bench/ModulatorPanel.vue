@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { modulators as kinds } from '@oleaje/core/modulators/index'
-import { setParam } from '@oleaje/core/project/edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { effectPresets } from '@oleaje/core/effects/presets'
-import { addBranch, groupAround, removeBranch, removeNode, rename, resetParams, setParam, setSidechain, setSplitMode, splitAround, takePreset, unwrap } from '@oleaje/core/project/edits'
+import { addBranch, groupAround, removeBranch, removeNode, rename, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
+import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-edits'
 import { newBranch } from '@oleaje/core/project/new'
 import type { Split } from '@oleaje/core/project/schema'
 import { commonParams, ownerName, splitGauges } from '@oleaje/core/project/targets'

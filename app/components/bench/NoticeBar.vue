@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { findTarget, ownerName, paramName } from '@oleaje/core/project/targets'
-import { setParam } from '@oleaje/core/project/edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { findOwner } from '@oleaje/core/project/walk'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'

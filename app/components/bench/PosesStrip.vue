@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { type Pose, poseAt, readPoses } from '@oleaje/core/effects/eq'
-import { setData, setParam } from '@oleaje/core/project/edits'
+import { setData, setParam } from '@oleaje/core/project/value-edits'
 import type { Effect } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { lfoValue } from '@oleaje/core/modulators/lfo'
-import { setLoop } from '@oleaje/core/project/edits'
+import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref, watch } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'

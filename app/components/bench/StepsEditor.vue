@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/edits'
+import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'

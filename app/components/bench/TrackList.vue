@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { addTrack, removeTrack, setParam, setSource } from '@oleaje/core/project/edits'
+import { addTrack, removeTrack, setSource } from '@oleaje/core/project/chain-edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { toneWaves } from '@oleaje/core/sources/tone'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { setLoop, setTempo } from '@oleaje/core/project/edits'
+import { setLoop, setTempo } from '@oleaje/core/project/song-edits'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'

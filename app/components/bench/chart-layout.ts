@@ -1,4 +1,4 @@
-import type { Spot } from '@oleaje/core/project/edits'
+import type { Spot } from '@oleaje/core/project/chain-edits'
 import { ownerName } from '@oleaje/core/project/targets'
 import type { ChainNode, Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'

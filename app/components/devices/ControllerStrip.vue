@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { removeControl } from '@oleaje/core/project/edits'
+import { removeControl } from '@oleaje/core/project/song-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { findTarget, ownerName, paramName } from '@oleaje/core/project/targets'
 import { computed, onBeforeUnmount, ref } from 'vue'

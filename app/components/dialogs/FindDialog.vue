@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { effects } from '@oleaje/core/effects/index'
 import { type EffectPreset, effectPresets } from '@oleaje/core/effects/presets'
-import { addNode } from '@oleaje/core/project/edits'
+import { addNode } from '@oleaje/core/project/chain-edits'
 import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { computed, ref } from 'vue'

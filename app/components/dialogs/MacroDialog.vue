@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { removeLink, scaleAmounts, setParam, updateLink } from '@oleaje/core/project/edits'
+import { removeLink, scaleAmounts, updateLink } from '@oleaje/core/project/motion-edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
 import { readLinks, typeEnds } from '../../composables/useLink'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { removeLinks, scaleAmounts, setLinkMode, updateLinks } from '@oleaje/core/project/edits'
-import type { LinkChange } from '@oleaje/core/project/edits'
+import { removeLinks, scaleAmounts, setLinkMode, updateLinks } from '@oleaje/core/project/motion-edits'
+import type { LinkChange } from '@oleaje/core/project/motion-edits'
 import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import { type SortingState, createColumnHelper, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
 import { useVirtualizer } from '@tanstack/vue-virtual'

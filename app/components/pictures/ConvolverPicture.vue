@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { impulseNames } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, impulseShape } from '@oleaje/core/effects/convolver'
-import { setData, setEffectSound } from '@oleaje/core/project/edits'
+import { setData, setEffectSound } from '@oleaje/core/project/value-edits'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { filterResponse, inDb } from '@oleaje/core/analysis/response'
-import { setParam } from '@oleaje/core/project/edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { formatValue } from '@oleaje/core/units/text'
 import { ref } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'

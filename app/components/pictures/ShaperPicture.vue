@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { firstShape, shapeOf } from '@oleaje/core/effects/shaper'
-import { setData } from '@oleaje/core/project/edits'
+import { setData } from '@oleaje/core/project/value-edits'
 import { computed, ref } from 'vue'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { setParam } from '@oleaje/core/project/edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import type { Split } from '@oleaje/core/project/schema'
 import { crossovers, splitParams } from '@oleaje/core/project/targets'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { type OwnVowel, formantsAt, ownFrom, readVowels, vowelNear, vowels } from '@oleaje/core/effects/vowel'
-import { setData, setParam } from '@oleaje/core/project/edits'
+import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { computed, ref } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'

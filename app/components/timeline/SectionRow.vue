@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { removeSection, setLoop, updateSection } from '@oleaje/core/project/edits'
+import { removeSection, setLoop, updateSection } from '@oleaje/core/project/song-edits'
 import type { Section } from '@oleaje/core/project/schema'
 import { nextTick, ref } from 'vue'
 import { useSession } from '../../composables/useSession'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { setLoop } from '@oleaje/core/project/edits'
+import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
 import { useSession } from '../../composables/useSession'

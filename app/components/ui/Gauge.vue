@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { setLinkEnds } from '@oleaje/core/project/edits'
+import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import { isStepped } from '@oleaje/core/units/parameter'
 import { fromPlace } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addModulator } from '@oleaje/core/project/edits'
+import { addModulator } from '@oleaje/core/project/motion-edits'
 import { newId } from '@oleaje/core/project/new'
 import { modulators as kinds } from '@oleaje/core/modulators/index'
 import { computed, nextTick, ref } from 'vue'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { removeLink, setLinkEnds, setLinkMode, updateLink } from '@oleaje/core/project/edits'
+import { removeLink, setLinkEnds, setLinkMode, updateLink } from '@oleaje/core/project/motion-edits'
 import type { Quantise } from '@oleaje/core/project/schema'
 import { findTarget, followsPitch, linkEnds, linkValues } from '@oleaje/core/project/targets'
 import { isStepped } from '@oleaje/core/units/parameter'

@@ -1,0 +1,43 @@
+import { pathOf } from './param-path'
+import type { ChainNode, Project, Target, Track } from './schema'
+import { nodesIn } from './walk'
+
+export const sameTarget = (a: Target, b: Target): boolean => a.owner === b.owner && pathOf(a) === pathOf(b)
+
+export const allNodes = (t: Track): ChainNode[] => [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])]
+
+/** Keeps targets on their items when a lane grows or shrinks before them. */
+export function shiftLaneTargets(p: Project, owner: string, lane: string, from: number, by: number): void {
+  for (const { target } of [...p.links, ...p.controls]) if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from) target.index += by
+}
+
+/** Links, controls and inputs whose modulator or target is gone from both states of every chain. */
+export function dropStrayLinks(p: Project): void {
+  const owners = new Set<string>()
+  const sources = new Set<string>()
+  for (const t of p.tracks) {
+    owners.add(t.id)
+    if (t.source) owners.add(t.source.id)
+    for (const m of t.modulators) {
+      owners.add(m.id)
+      sources.add(m.id)
+    }
+    for (const n of allNodes(t)) {
+      owners.add(n.id)
+      if (n.kind === 'split') for (const b of n.branches) owners.add(b.id)
+    }
+  }
+  // a link that goes takes those with it that move its amount
+  for (const link of p.links) owners.add(link.id)
+  for (let before = -1; before !== p.links.length;) {
+    before = p.links.length
+    for (let i = p.links.length - 1; i >= 0; i--) {
+      const link = p.links[i]
+      if (!link || (owners.has(link.target.owner) && sources.has(link.source))) continue
+      p.links.splice(i, 1)
+      owners.delete(link.id)
+    }
+  }
+  if (p.controls.some((c) => !owners.has(c.target.owner))) p.controls = p.controls.filter((c) => owners.has(c.target.owner))
+  for (const t of p.tracks) for (const m of t.modulators) if (m.inputs.some((i) => i && !sources.has(i.source))) m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
+}

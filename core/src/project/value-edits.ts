@@ -1,0 +1,90 @@
+import type { EffectPreset } from '../effects/presets'
+import { fromPlace } from '../units/scale'
+import type { Edit } from './edit'
+import { defaultsOf, setUpAs } from './new'
+import type { Project, Target } from './schema'
+import { dropStrayLinks, shiftLaneTargets } from './target-edits'
+import { itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
+import { findOwner } from './walk'
+
+export const setParam = (owner: string, param: string, value: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && specAt(found, param)
+  if (!found || !spec || !Number.isFinite(value)) return
+  writeValue(found, param, Math.min(spec.max, Math.max(spec.min, value)))
+}
+
+/** Sets what a definition keeps as data: a drawn shape, a table. The owner's processor makes sense of it. */
+export const setData = (owner: string, key: string, value: unknown): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const holder = found?.kind === 'modulator' ? found.modulator : found?.kind === 'node' && found.node.kind === 'effect' ? found.node : undefined
+  if (!holder) return
+  holder.data ??= {}
+  holder.data[key] = value as never
+}
+
+/** Adds an item to a lane, after the one at `index`, with the values of that one; the end where there is none. */
+export const addLaneItem = (owner: string, lane: string, index: number, values: Record<string, number> = {}): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && lanesOf(found)[lane]
+  if (!found || !spec || itemsOf(found, lane).length >= spec.most) return
+  const items = ownedItems(found, lane)
+  const at = Math.min(items.length, Math.max(0, index + 1))
+  items.splice(at, 0, { ...(items[at - 1] ?? {}), ...values })
+  shiftLaneTargets(p, owner, lane, at, 1)
+}
+
+/** Takes an item out of a lane, together with the links to it; no fewer than the lane must have are left. */
+export const removeLaneItem = (owner: string, lane: string, index: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && lanesOf(found)[lane]
+  const items = found && itemsOf(found, lane)
+  if (!found || !spec || !items || items.length <= spec.least || index < 0 || index >= items.length) return
+  ownedItems(found, lane).splice(index, 1)
+  const hits = (t: Target): boolean => t.owner === owner && t.lane === lane && t.index === index
+  p.links = p.links.filter((l) => !hits(l.target))
+  p.controls = p.controls.filter((c) => !hits(c.target))
+  dropStrayLinks(p)
+  shiftLaneTargets(p, owner, lane, index + 1, -1)
+}
+
+/** Makes a lane so many items long: cut at its end, or its last item repeated. */
+export const setLaneLength = (owner: string, lane: string, length: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  if (!found) return
+  for (let n = itemsOf(found, lane).length; n < length; n++) addLaneItem(owner, lane, n - 1)(p)
+  for (let n = itemsOf(found, lane).length; n > length; n--) removeLaneItem(owner, lane, n - 1)(p)
+}
+
+/** Sets a parameter by its place on the staff. */
+export const setPlace = (owner: string, param: string, place: number): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && specAt(found, param)
+  if (spec) setParam(owner, param, fromPlace(spec, place))(p)
+}
+
+/** All parameters of an owner back to their defaults. */
+export const resetParams = (owner: string): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const specs = found && paramsOf(found)
+  if (found && specs) for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
+}
+
+/** Sets an effect up as a preset says: what it does not say goes to its default, and its data and lanes are those of the preset. */
+export const takePreset = (id: string, preset: EffectPreset): Edit => (p) => {
+  const found = findOwner(p, id)
+  if (found?.kind !== 'node' || found.node.kind !== 'effect') return
+  resetParams(id)(p)
+  for (const [param, value] of Object.entries(preset.params)) setParam(id, param, value)(p)
+  const { lanes, data } = setUpAs(preset)
+  if (lanes) found.node.lanes = lanes
+  else delete found.node.lanes
+  if (data) found.node.data = data
+  else delete found.node.data
+}
+
+/** Gives an effect a sound of its own: a response. The sound becomes part of the project. */
+export const setEffectSound = (id: string, hash: string | null, ref?: Project['audio'][string]): Edit => (p) => {
+  if (hash && ref) p.audio[hash] = ref
+  setData(id, 'audio', hash)(p)
+}
