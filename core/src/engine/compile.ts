@@ -16,7 +16,13 @@ import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
 import { OutputDelay } from './output-delay'
 import { ParamSet } from './param-set'
-import { BranchInStep, EffectStep, FaderStep, MergeStep, ParamsStep, type SoundStep, SourceStep, type Step } from './steps'
+import { BranchInStep } from './branch-in-step'
+import { EffectStep } from './effect-step'
+import { FaderStep } from './fader-step'
+import { MergeStep } from './merge-step'
+import { ParamsStep } from './params-step'
+import { SourceStep } from './source-step'
+import type { SoundStep, Step } from './step'
 
 /** What steps are made with. */
 export interface CompileContext {

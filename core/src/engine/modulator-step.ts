@@ -4,7 +4,7 @@ import type { AlignedInput } from './aligned-input'
 import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from './block'
 import type { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
-import type { Step } from './steps'
+import type { Step } from './step'
 
 /** Another modulator's output that a modulator works on, in time with its own. */
 export interface ModulatorInput { readonly source: ParamBlock, readonly delay: OutputDelay | null }

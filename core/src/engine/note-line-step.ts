@@ -1,7 +1,7 @@
 import { DrawnShape } from '../dsp/drawn-shape'
 import type { NoteLine } from '../project/schema'
 import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock } from './block'
-import type { Step } from './steps'
+import type { Step } from './step'
 
 /** Notes that can sound at once, and live messages that can wait for the next block. */
 const VOICES = 64
