@@ -59,6 +59,11 @@ describe('typing values', () => {
       expect(Math.abs(toPlace(p, read) - toPlace(p, value))).toBeLessThan(0.03)
     }))
   })
+  it('a choice whose name begins with a sign is meant by its name, not as a step', () => {
+    const range = effects.find((e) => e.id === 'drive')!.params.range!
+    expect(['-20dB', '−20 dB', '+20 dB', '+40', '0'].map((t) => parseValue(range, t, 1))).toEqual([0, 0, 2, 3, 1])
+    expect(parseValue(range, '2', 0)).toBe(2)
+  })
   it('notes and frequencies', () => {
     expect(noteFrequency('A4')).toBeCloseTo(440, 6)
     expect(noteName(440)).toBe('A4')

@@ -34,12 +34,24 @@ export function formatValue(p: ParamSpec, value: number): string {
  * @throws ValueTextError
  */
 export function parseValue(p: ParamSpec, text: string, current: number): number {
-  const t = text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/\s+/g, '')
+  const t = plain(text)
   if (t === '') throw new ValueTextError(`Type a value for ${p.name}.`)
-  const value = relative(p, t, current) ?? absolute(p, t)
+  // a name may begin with a sign, as the steps of a range do
+  const value = choiceNamed(p, t) ?? relative(p, t, current) ?? absolute(p, t)
   if (value === undefined || !Number.isFinite(value)) throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
   const bounded = Math.min(p.max, Math.max(p.min, value))
   return p.choices || p.unit === 'toggle' ? Math.round(bounded) : bounded
+}
+
+/** As it is compared: in small letters, with one kind of minus and point, and without spaces. */
+const plain = (text: string): string => text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/\s+/g, '')
+
+/** The choice with this name, or else the first whose name begins so. */
+function choiceNamed(p: ParamSpec, t: string): number | undefined {
+  const names = p.choices?.map(plain) ?? []
+  const exact = names.indexOf(t)
+  const found = exact >= 0 ? exact : names.findIndex((n) => n.startsWith(t))
+  return found >= 0 ? found : undefined
 }
 
 /** Note lengths in quarter notes that the arrow keys step through, with their names. */
@@ -89,10 +101,7 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
 }
 
 function absolute(p: ParamSpec, t: string): number | undefined {
-  if (p.unit === 'choice') {
-    const i = p.choices?.findIndex((c) => c.toLowerCase().replace(/\s+/g, '').startsWith(t)) ?? -1
-    return i >= 0 ? i : /^\d+$/.test(t) ? Number(t) : undefined
-  }
+  if (p.unit === 'choice') return /^\d+$/.test(t) ? Number(t) : undefined
   if (p.unit === 'toggle') return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
   if (p.unit === 'beats') return parseLength(t)
   if (p.unit === 'pan') return parsePan(t)
