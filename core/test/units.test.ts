@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { chordOf } from '@oleaje/core/units/tuning'
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
 import { modulators } from '@oleaje/core/modulators/index'
@@ -63,6 +64,11 @@ describe('typing values', () => {
     const range = effects.find((e) => e.id === 'drive')!.params.range!
     expect(['-20dB', '−20 dB', '+20 dB', '+40', '0'].map((t) => parseValue(range, t, 1))).toEqual([0, 0, 2, 3, 1])
     expect(parseValue(range, '2', 0)).toBe(2)
+  })
+  it('chords stack every second degree of a scale', () => {
+    expect(chordOf(50, 2, 5)).toEqual([50, 53, 57, 60, 64])
+    expect(chordOf(48, 6, 4)).toEqual([48, 55, 60, 67])
+    expect(chordOf(48, 4, 3)).toEqual([48, 51, 53])
   })
   it('notes and frequencies', () => {
     expect(noteFrequency('A4')).toBeCloseTo(440, 6)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { addLaneItem, removeLaneItem } from '@oleaje/core/project/value-edits'
+import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/value-edits'
+import { chordOf, noteNames, scales } from '@oleaje/core/units/tuning'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
@@ -14,8 +15,17 @@ const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) 
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const chosen = computed(() => Math.min(bench.shownItem, items.value.length - 1))
-const isEq = computed(() => found.value?.kind === 'node' && found.value.node.kind === 'effect' && found.value.node.type === 'eq')
 const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
+
+const type = computed(() => (found.value?.kind === 'node' && found.value.node.kind === 'effect' ? found.value.node.type : ''))
+const root = ref(50)
+const scale = ref(2)
+/** Tunes all strings to a chord. */
+function tune(): void {
+  doc.beginGesture('Tune to a chord')
+  chordOf(root.value, scale.value, items.value.length).forEach((note, index) => doc.edit('Tune', setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note)))
+  doc.endGesture()
+}
 
 function add(): void {
   doc.edit(`Add ${spec.value?.item}`, addLaneItem(props.owner, props.lane, chosen.value))
@@ -34,10 +44,16 @@ function remove(): void {
       <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
       <button v-for="(_, i) in items" :key="i" class="small-button" :aria-pressed="!every && i === chosen" :aria-label="`${spec.item} ${i + 1}`" @click="every = false; bench.shownItem = i">{{ i + 1 }}</button>
       <button class="small-button" :aria-pressed="every" :title="`Gauges of every ${spec.item} at once; a link to them can be fanned`" @click="every = !every">every</button>
-      <button v-if="isEq" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" title="Hears this band alone, without keeping it so" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
+      <button v-if="type === 'eq'" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" title="Hears this band alone, without keeping it so" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
       <span class="flex-1" />
       <button class="small-button" :disabled="items.length >= spec.most" :title="`Another ${spec.item} like this one`" @click="add">Add</button>
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
+    </div>
+    <div v-if="type === 'resonators'" class="flex items-center gap-1 py-1 text-[13px]">
+      <span class="text-second">all strings to</span>
+      <select v-model="root" class="field" aria-label="Root of the chord"><option v-for="n in 37" :key="n" :value="n + 27">{{ noteNames[(n + 27) % 12] }}{{ Math.floor((n + 27) / 12) - 1 }}</option></select>
+      <select v-model="scale" class="field" aria-label="Scale of the chord"><option v-for="(x, i) in scales" :key="x.name" :value="i">{{ x.name }}</option></select>
+      <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>
     </div>
     <GaugeRow v-for="k in Object.keys(spec.params)" :key="`${k}${every ? '*' : chosen}`" :owner="owner" :param="path(k)" :name="spec.params[k]?.name" />
   </section>
