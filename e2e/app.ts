@@ -24,7 +24,9 @@ export async function open(page: Page): Promise<void> {
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
-  await page.waitForFunction(() => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard')
+  // the browser drops keys that come before it has painted anything, as nobody could have seen what they press
+  await page.waitForFunction(() => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard' && performance.getEntriesByName('first-contentful-paint').length > 0)
+  await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
 }
 
 const folder = join(import.meta.dirname, '../demo/assets')

@@ -43,6 +43,18 @@ test('nothing leaves the machine', async ({ page }) => {
   expect(outside).toEqual([])
 })
 
+test('keys are heard from the first moment on, also within the time in which a letter after G means a modulator', async ({ page }) => {
+  // the clock of the page stands still, so that all that happens is in its first moments
+  await page.addInitScript(() => { performance.now = () => 100 })
+  await open(page)
+  await page.keyboard.press('k')
+  await expect(page.getByRole('region', { name: 'Links' })).toBeVisible()
+  await page.keyboard.press('b')
+  await page.keyboard.press('g')
+  await page.keyboard.press('a')
+  await expect(page.getByText(/in hand: press where/)).toBeVisible()
+})
+
 test('keys do not fire while someone types, and every key has its line in the list', async ({ page }) => {
   await open(page)
   await page.getByRole('textbox', { name: 'Name of the project' }).fill('')

@@ -16,6 +16,7 @@ async function type(page: Page, gauge: RegExp, value: string): Promise<void> {
 }
 
 test('growl: an EQ whose poses one macro travels through, its order against the distortion swapped by one key while it plays', async ({ page }) => {
+  test.slow()
   await open(page)
   await page.getByRole('button', { name: /^Hull bass/ }).click()
   await add(page, 'EQ')
@@ -184,6 +185,7 @@ test('what is heard alone is said, is not saved, and never reaches a render', as
 })
 
 test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, each step matched in level against the dry sound', async ({ page }) => {
+  test.slow()
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'Night Ferry: ways of colouring' }).click()

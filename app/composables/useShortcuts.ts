@@ -11,7 +11,8 @@ export function useShortcuts(): void {
   const session = useSession()
   const { doc, bench } = session
   let end = (): void => {}
-  let grabbing = 0
+  // long ago: in the first moments of a page the clock itself is small
+  let grabbing = -Infinity
 
   const typing = (e: KeyboardEvent): boolean => {
     const el = e.target as HTMLElement | null
@@ -22,7 +23,7 @@ export function useShortcuts(): void {
   const grab = (e: KeyboardEvent): void => {
     if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return
     if (performance.now() - grabbing < LETTER_MS && /^[a-z]$/.test(e.key)) {
-      grabbing = 0
+      grabbing = -Infinity
       const m = doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.letter === e.key)
       if (m) {
         bench.inHand = m.id
