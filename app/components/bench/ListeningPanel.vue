@@ -153,7 +153,7 @@ function drawHarmonics(g: CanvasRenderingContext2D, width: number, height: numbe
         <button :aria-pressed="view === 'scope'" :class="view === 'scope' ? 'border-b-2 border-magenta' : 'text-second'" title="The last 50 ms, with the traced modulator over them" @click="view = 'scope'">scope</button>
         <button v-if="tone !== null" :aria-pressed="view === 'harmonics'" :class="view === 'harmonics' ? 'border-b-2 border-magenta' : 'text-second'" title="Harmonics of the test tone against its fundamental, in dB" @click="view = 'harmonics'">harmonics</button>
       </div>
-      <span ref="figures" class="whitespace-nowrap text-[12px] text-second" title="Momentary loudness, highest true peak since Play, correlation of left and right" />
+      <span v-show="view !== 'harmonics'" ref="figures" class="whitespace-nowrap text-[12px] text-second" title="Momentary loudness, highest true peak since Play, correlation of left and right" />
     </header>
     <canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="Spectra of the dry and the processed sound" />
   </section>

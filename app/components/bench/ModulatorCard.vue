@@ -142,7 +142,7 @@ const curveLength = computed(() => m.value.params.length ?? 16)
         <button class="small-button" title="A copy with the same links, which then go to the gauge that you press" @click="copyElsewhere">Copy, point elsewhere</button>
         <button class="small-button" title="A copy that moves nothing yet" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, false))">Copy</button>
         <button class="small-button" :aria-pressed="bench.alone === m.id" title="Hears it alone; the others stand still (O). Not part of a render" @click="bench.alone = bench.alone === m.id ? null : m.id">Alone</button>
-        <button class="small-button" :title="`Its ${links} links in the table`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ links }} links</button>
+        <button class="small-button" :title="`Its ${links} links in the table`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ links }} link{{ links === 1 ? '' : 's' }}</button>
         <button class="small-button" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">Remove</button>
       </div>
     </div>

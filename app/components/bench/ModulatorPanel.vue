@@ -52,7 +52,7 @@ function grab(e: PointerEvent, m: Modulator): void {
         <button class="mt-1 flex max-w-full touch-none items-center gap-1" :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`" :aria-label="`Take ${m.name} in hand`" :aria-pressed="bench.inHand === m.id" @click="take(m)" @pointerdown="grab($event, m)">
           <Badge :letter="m.letter" :hue="m.hue" small /><span class="truncate text-[13px] font-semibold">{{ m.name }}</span>
         </button>
-        <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} links</button>
+        <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
       </div>
     </div>
     <header class="flex items-center justify-between px-3 pb-1 pt-2">
