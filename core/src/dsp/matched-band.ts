@@ -129,9 +129,32 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     b0 = b2 = Math.sqrt(atBand) / (4 * phi1)
     b1 = -2 * b0
   } else if (kind === 5) {
-    // zeros on the notch itself, and 0 dB at 0 Hz
+    // zeros on the notch itself; poles so that the magnitude is that of the prototype at 0 Hz, where it has lost half its
+    // power on the lower side, and high up: two equations for two of the denominator's three numbers
     const c = cosCycles(share)
-    b0 = b2 = sum / (2 - 2 * c)
+    const low = (Math.sqrt(1 + 4 * q * q) - 1) / (2 * q)
+    const up = share > 0.3 && share < 0.38 ? 0.4 : 0.34
+    const s1 = sinCycles(0.5 * share * low)
+    const s2 = sinCycles(0.5 * up)
+    const psi1 = s1 * s1
+    const chi1 = s2 * s2
+    const atZero = phi1 * phi1
+    const e = (psi1 - phi1) * (psi1 - phi1) / power(p, low) - atZero * (1 - psi1)
+    const h = (chi1 - phi1) * (chi1 - phi1) / power(p, up / share) - atZero * (1 - chi1)
+    const psi2 = 4 * psi1 * (1 - psi1)
+    const chi2 = 4 * chi1 * (1 - chi1)
+    const det = psi1 * chi2 - psi2 * chi1
+    const atNyquist = (e * chi2 - psi2 * h) / det
+    const r0 = Math.sqrt(atZero)
+    const r1 = Math.sqrt(atNyquist > 0 ? atNyquist : 0)
+    const w = 0.5 * (r0 + r1)
+    const inner = w * w + (psi1 * h - e * chi1) / det
+    if (inner > 0) {
+      const a0 = 0.5 * (w + Math.sqrt(inner))
+      a1 = 0.5 * (r0 - r1) / a0
+      a2 = (w - a0) / a0
+      b0 = b2 = 0.25 / a0
+    } else b0 = b2 = sum / (2 - 2 * c)
     b1 = -2 * c * b0
   } else {
     const level = p[12]
