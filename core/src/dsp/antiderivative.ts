@@ -30,7 +30,8 @@ export const shapeHard: Shaper = (x, last) => {
   let area = clipArea(last)
   for (let i = 0; i < x.length; i++) {
     const a = x[i]
-    const f = clipArea(a)
+    // clipArea, written out: a call here gives a number on the heap for each sample
+    const f = a > 1 ? a - 0.5 : a < -1 ? -a - 0.5 : 0.5 * a * a
     const d = a - last
     if (d > 1e-5 || d < -1e-5) x[i] = (f - area) / d
     else {
@@ -48,9 +49,15 @@ export const shapeFirm: Shaper = (x, last) => {
   let area = cubicArea(last)
   for (let i = 0; i < x.length; i++) {
     const a = x[i]
-    const f = cubicArea(a)
+    // cubicArea and curveFirm, written out for the same reason
+    const s = a * a
+    const f = a > 1.5 ? a - 0.5625 : a < -1.5 ? -a - 0.5625 : 0.5 * s - s * s / 27
     const d = a - last
-    x[i] = d > 1e-4 || d < -1e-4 ? (f - area) / d : curveFirm(0.5 * (a + last))
+    if (d > 1e-4 || d < -1e-4) x[i] = (f - area) / d
+    else {
+      const m = 0.5 * (a + last)
+      x[i] = m > 1.5 ? 1 : m < -1.5 ? -1 : m - (4 / 27) * m * m * m
+    }
     last = a
     area = f
   }
@@ -90,8 +97,8 @@ function areaOf(curve: number, low: number, x: number): number {
 function upperAt(curve: number, x: number): number {
   switch (curve) {
     case 0: return curveRound(x)
-    case 1: return curveFirm(x)
-    case 2: return curveHard(x)
+    case 1: return x > 1.5 ? 1 : x - (4 / 27) * x * x * x
+    case 2: return x > 1 ? 1 : x
     case 3: return tanh(x)
     case 4: return atan(x * HALF_PI) / HALF_PI
     case 5: return 1 - exp(-x)
@@ -103,8 +110,8 @@ function upperAt(curve: number, x: number): number {
 function upperArea(curve: number, x: number): number {
   switch (curve) {
     case 0: return x * x / (Math.sqrt(1 + x * x) + 1)
-    case 1: return cubicArea(x)
-    case 2: return clipArea(x)
+    case 1: return x > 1.5 ? x - 0.5625 : 0.5 * x * x - x * x * x * x / 27
+    case 2: return x > 1 ? x - 0.5 : 0.5 * x * x
     case 3: return x + log(0.5 + 0.5 * exp(-2 * x))
     case 4: {
       const y = x * HALF_PI

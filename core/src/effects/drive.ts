@@ -104,7 +104,7 @@ export const drive = defineEffect({
 type DriveBlocks = Readonly<Record<'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output', ParamBlock>>
 
 /** Frames between two weights of a corner that moves; in between they go straight. */
-const STRIDE = 16
+const STRIDE = 32
 
 /** Weights of a first-order low-pass for each frame. */
 function fillWeights(weights: Float64Array, corner: ParamBlock, sampleRate: number): void {
