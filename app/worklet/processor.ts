@@ -75,6 +75,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.setMonitor(message.monitor as Monitor)
         break
       case 'arm':
+        this.armed = message.armed
+        if (message.armed) this.rehearsal = null
         engine.arm(message.armed)
         break
       case 'capture':
@@ -94,8 +96,11 @@ class OleajeProcessor extends AudioWorkletProcessor {
     }
   }
 
+  private armed = false
+
   private rehearse(): void {
-    if (!this.project || this.engine.transport.playing) return
+    // never beside sound that is heard: what plays, or a live input
+    if (!this.project || this.engine.transport.playing || this.armed) return
     const engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null })
     engine.load(this.project)
     engine.play(this.project.loop.start)

@@ -17,7 +17,6 @@ const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : [
 const chosen = computed(() => Math.min(bench.shownItem, items.value.length - 1))
 const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
 
-const type = computed(() => (found.value?.kind === 'node' && found.value.node.kind === 'effect' ? found.value.node.type : ''))
 const root = ref(50)
 const scale = ref(2)
 /** Tunes all strings to a chord. */
@@ -44,12 +43,12 @@ function remove(): void {
       <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
       <button v-for="(_, i) in items" :key="i" class="small-button" :aria-pressed="!every && i === chosen" :aria-label="`${spec.item} ${i + 1}`" @click="every = false; bench.shownItem = i">{{ i + 1 }}</button>
       <button class="small-button" :aria-pressed="every" :title="`Gauges of every ${spec.item} at once; a link to them can be fanned`" @click="every = !every">every</button>
-      <button v-if="type === 'eq'" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" title="Hears this band alone, without keeping it so" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
+      <button v-if="spec.solo" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" :title="`Hears this ${spec.item} alone, without keeping it so`" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
       <span class="flex-1" />
       <button class="small-button" :disabled="items.length >= spec.most" :title="`Another ${spec.item} like this one`" @click="add">Add</button>
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
-    <div v-if="type === 'resonators'" class="flex items-center gap-1 py-1 text-[13px]">
+    <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
       <span class="text-second">all strings to</span>
       <select v-model="root" class="field" aria-label="Root of the chord"><option v-for="n in 37" :key="n" :value="n + 27">{{ noteNames[(n + 27) % 12] }}{{ Math.floor((n + 27) / 12) - 1 }}</option></select>
       <select v-model="scale" class="field" aria-label="Scale of the chord"><option v-for="(x, i) in scales" :key="x.name" :value="i">{{ x.name }}</option></select>

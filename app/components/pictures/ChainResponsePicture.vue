@@ -25,12 +25,14 @@ let busy = false
 /** The nodes with each parameter where it stands now. */
 function alive(nodes: readonly ChainNode[]): ChainNode[] {
   const project = doc.project
-  const params = (owner: string, values: Record<string, number>): Record<string, number> => Object.fromEntries(Object.entries(values).map(([k, v]) => {
+  const params = (owner: string, values: Record<string, number>): Record<string, number> => {
     const found = project && findOwner(project, owner)
-    const spec = found && specAt(found, k)
-    const key = `live:${owner}.${k}`
-    return [k, spec && host.telemetry.has(key) ? fromPlace(spec, host.telemetry.get(key, toPlace(spec, v))) : v]
-  }))
+    return Object.fromEntries(Object.entries(values).map(([k, v]) => {
+      const spec = found && specAt(found, k)
+      const key = `live:${owner}.${k}`
+      return [k, spec && host.telemetry.has(key) ? fromPlace(spec, host.telemetry.get(key, toPlace(spec, v))) : v]
+    }))
+  }
   return nodes.map((n): ChainNode => n.kind === 'effect' ? { ...n, params: params(n.id, n.params), sidechain: null }
     : n.kind === 'split' ? { ...n, params: params(n.id, n.params), branches: n.branches.map((b) => ({ ...b, params: params(b.id, b.params), nodes: alive(b.nodes) })) }
       : { ...n, params: params(n.id, n.params), nodes: alive(n.nodes) })

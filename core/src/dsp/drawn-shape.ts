@@ -1,3 +1,4 @@
+import { readNumber } from '../units/read-number'
 import { exp2, log2 } from './math'
 
 /** A point of a drawn shape and the bend of the way to the next one, −1…1. */
@@ -13,9 +14,8 @@ export function bend(x: number, curve: number): number {
 /** Takes what a file or an edit says a shape is: points in order of x, y and bend within bounds. Never throws. */
 export function readPoints(raw: unknown, longest: number): Point[] {
   if (!Array.isArray(raw)) return []
-  const bounded = (v: unknown, min: number, max: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : min > 0 ? min : 0)
   return raw.slice(0, 10_000).filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null)
-    .map((p) => ({ x: bounded(p.x, 0, longest), y: bounded(p.y, 0, 1), bend: bounded(p.bend, -1, 1) })).sort((a, b) => a.x - b.x)
+    .map((p) => ({ x: readNumber(p.x, 0, longest, 0), y: readNumber(p.y, 0, 1, 0), bend: readNumber(p.bend, -1, 1, 0) })).sort((a, b) => a.x - b.x)
 }
 
 /**

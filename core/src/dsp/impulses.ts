@@ -9,24 +9,45 @@ export type ImpulseName = (typeof impulseNames)[number]
 
 const made = new Map<string, Impulse>()
 
-/** One of the shipped responses at a sample rate, in Hz. Worked out once, from fixed seeds. */
-export function impulseNamed(name: ImpulseName, sampleRate: number): Impulse {
+/** Long work done a piece at a time: each `next` does about {@link PIECE} samples of it, and the last gives what came of it. */
+export type Pieces<T> = Generator<undefined, T>
+export const PIECE = 2048
+
+/** Does all that is left at once. */
+export function finish<T>(pieces: Pieces<T>): T {
+  for (;;) {
+    const { done, value } = pieces.next()
+    if (done) return value
+  }
+}
+
+/** One of the shipped responses at a sample rate, in Hz, a piece at a time. Worked out once, from fixed seeds. */
+export function* impulsePieces(name: ImpulseName, sampleRate: number): Pieces<Impulse> {
   const key = `${name}/${sampleRate}`
   const known = made.get(key)
   if (known) return known
-  const fresh = makers[name](sampleRate)
+  const fresh = yield* makers[name](sampleRate)
   made.set(key, fresh)
   return fresh
 }
 
-const pair = (sampleRate: number, seconds: number, side: (at: number, t: number, c: 0 | 1) => number): Impulse => {
+/** The same at once. */
+export const impulseNamed = (name: ImpulseName, sampleRate: number): Impulse => finish(impulsePieces(name, sampleRate))
+
+function* pair(sampleRate: number, seconds: number, side: (at: number, t: number, c: 0 | 1) => number): Pieces<Impulse> {
   const n = Math.round(seconds * sampleRate)
-  const make = (c: 0 | 1): Float32Array<ArrayBuffer> => Float32Array.from({ length: n }, (_, i) => side(i, i / sampleRate, c))
-  return { left: make(0), right: make(1) }
+  const sides = [new Float32Array(n), new Float32Array(n)] as const
+  for (const c of [0, 1] as const) {
+    for (let i = 0; i < n; i++) {
+      sides[c][i] = side(i, i / sampleRate, c)
+      if (i % PIECE === PIECE - 1) yield
+    }
+  }
+  return { left: sides[0], right: sides[1] }
 }
 
 /** Noise that dies away in `decay` seconds (60 dB) and darkens from `bright` Hz on its way, behind its first echoes. */
-function room(sampleRate: number, decay: number, bright: number, echoes: readonly number[], seed: number): Impulse {
+function room(sampleRate: number, decay: number, bright: number, echoes: readonly number[], seed: number): Pieces<Impulse> {
   const noises = [new Random(seed), new Random(seed + 1)]
   const low = [0, 0]
   return pair(sampleRate, decay * 1.1, (i, t, c) => {
@@ -38,7 +59,7 @@ function room(sampleRate: number, decay: number, bright: number, echoes: readonl
   })
 }
 
-const makers: Readonly<Record<ImpulseName, (sampleRate: number) => Impulse>> = {
+const makers: Readonly<Record<ImpulseName, (sampleRate: number) => Pieces<Impulse>>> = {
   cabin: (r) => room(r, 0.32, 6500, [0.0031, 0.0052, 0.0083, 0.0117], 11),
   hold: (r) => room(r, 2.6, 4200, [0.019, 0.031, 0.047, 0.062, 0.083], 23),
   // two walls that face each other: an echo that comes back evenly

@@ -4,6 +4,8 @@ import { Decimator, EvenDecimator, Interpolator, designHalfBand } from './half-b
 
 /** Rates a shaper can run at. `raw` neither oversamples nor uses antiderivatives. */
 export type ShaperRate = 1 | 2 | 4 | 8
+/** The same in the order in which a quality parameter counts them. */
+export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8]
 
 // Lengths follow from what each stage must keep (to 20 kHz) and reject (what would fold back below 20 kHz), by Kaiser's
 // formula for 110 dB and more.

@@ -1,9 +1,10 @@
 import { Convolver, Kernel } from '../dsp/convolution'
-import { type Impulse, type ImpulseName, impulseNamed, impulseNames } from '../dsp/impulses'
+import { type Impulse, type ImpulseName, PIECE, type Pieces, finish, impulseNamed, impulseNames, impulsePieces } from '../dsp/impulses'
 import { exp } from '../dsp/math'
 import { BLOCK } from '../engine/block'
 import type { AudioData } from '../sources/definition'
 import { boost, seconds } from '../units/parameter'
+import { readNumber } from '../units/read-number'
 import { defineEffect } from './definition'
 
 /** Longest response in seconds. */
@@ -17,44 +18,64 @@ export interface ImpulseShape { readonly name: ImpulseName, readonly audio: stri
 
 /** The effect's data as stored, which may be anything. */
 export function impulseShape(data: Readonly<Record<string, unknown>> | undefined): ImpulseShape {
-  const share = (v: unknown, min: number, max: number, other: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : other)
-  const start = share(data?.start, 0, 0.99, 0)
+  const start = readNumber(data?.start, 0, 0.99, 0)
   return {
     name: impulseNames.find((n) => n === data?.impulse) ?? 'cabin', audio: typeof data?.audio === 'string' ? data.audio : null,
-    start, end: share(data?.end, start + 0.001, 1, 1), stretch: share(data?.stretch, 0.25, 4, 1), fade: share(data?.fade, 0, 1, 0), reverse: data?.reverse === true,
+    start, end: readNumber(data?.end, start + 0.001, 1, 1), stretch: readNumber(data?.stretch, 0.25, 4, 1), fade: readNumber(data?.fade, 0, 1, 0), reverse: data?.reverse === true,
   }
 }
 
 /** Trims, turns round, stretches and fades a response, and brings it to a level at which noise keeps its loudness. */
-export function shapeImpulse(raw: Impulse, shape: ImpulseShape, sampleRate: number): Impulse {
+export function* shapePieces(raw: Impulse, shape: ImpulseShape, sampleRate: number): Pieces<Impulse> {
   const from = Math.floor(shape.start * raw.left.length)
   const span = Math.max(1, Math.floor(shape.end * raw.left.length) - from)
   const length = Math.max(1, Math.min(Math.round(LONGEST_IMPULSE * sampleRate), Math.round(span * shape.stretch)))
-  const side = (x: Float32Array): Float32Array<ArrayBuffer> => {
-    const out = new Float32Array(length)
+  const out = { left: new Float32Array(length), right: new Float32Array(length) }
+  let most = 0
+  for (const side of ['left', 'right'] as const) {
+    const x = raw[side]
+    const y = out[side]
+    let energy = 0
     for (let i = 0; i < length; i++) {
       const place = (shape.reverse ? length - 1 - i : i) / shape.stretch
       const k = Math.floor(place)
       const t = place - k
-      const at = (n: number): number => (n < 0 || n >= span ? 0 : x[from + n])
       // 4-point, 3rd-order Hermite interpolation; exact where nothing is stretched
-      const a = at(k - 1), b = at(k), c = at(k + 1), d = at(k + 2)
-      const y = t === 0 ? b : b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
-      out[i] = y * (shape.fade > 0 ? exp(-6.9 * shape.fade * i / length) : 1)
+      const b = within(x, from, span, k)
+      let v = b
+      if (t !== 0) {
+        const a = within(x, from, span, k - 1), c = within(x, from, span, k + 1), d = within(x, from, span, k + 2)
+        v = b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
+      }
+      if (shape.fade > 0) v *= exp(-6.9 * shape.fade * i / length)
+      y[i] = v
+      energy += y[i] * y[i]
+      if (i % PIECE === PIECE - 1) yield
     }
-    return out
+    most = Math.max(most, Math.sqrt(energy))
   }
-  const out = { left: side(raw.left), right: side(raw.right) }
-  const energy = (x: Float32Array): number => x.reduce((s, v) => s + v * v, 0)
-  const most = Math.sqrt(Math.max(energy(out.left), energy(out.right)))
   if (most > 0) {
-    for (const x of [out.left, out.right]) for (let i = 0; i < length; i++) x[i] /= most
+    for (const y of [out.left, out.right]) for (let i = 0; i < length; i++) y[i] /= most
   }
   return out
 }
 
-const rawOf = (shape: ImpulseShape, audio: AudioData | null, sampleRate: number): Impulse =>
-  (shape.audio && audio ? { left: new Float32Array(audio.channels[0]), right: new Float32Array(audio.channels[1] ?? audio.channels[0]) } : impulseNamed(shape.name, sampleRate))
+const within = (x: Float32Array, from: number, span: number, n: number): number => (n < 0 || n >= span ? 0 : x[from + n])
+
+/** The same at once. */
+export const shapeImpulse = (raw: Impulse, shape: ImpulseShape, sampleRate: number): Impulse => finish(shapePieces(raw, shape, sampleRate))
+
+/** From data to what is played: the response made or taken, shaped, and its partitions transformed, never much of it at once. */
+function* prepare(shape: ImpulseShape, audio: AudioData | null, sampleRate: number): Pieces<Convolver> {
+  const raw = shape.audio && audio ? { left: new Float32Array(audio.channels[0]), right: new Float32Array(audio.channels[1] ?? audio.channels[0]) } : yield* impulsePieces(shape.name, sampleRate)
+  const { left, right } = yield* shapePieces(raw, shape, sampleRate)
+  const kernel = new Kernel(left, right)
+  while (!kernel.ready) {
+    kernel.advance(READY_AT_ONCE)
+    yield
+  }
+  return new Convolver(kernel)
+}
 
 /** Plays the sound through a response: of a room, a thing, or any sound that is imported. No latency is added. */
 export const convolver = defineEffect({
@@ -70,7 +91,7 @@ export const convolver = defineEffect({
   tail: (v, _, data) => v.predelay + (impulseShape(data).audio ? LONGEST_IMPULSE : impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000 * impulseShape(data).stretch),
   create: ({ sampleRate }) => {
     let now = new Convolver(new Kernel(new Float32Array(1), new Float32Array(1)))
-    let coming: Kernel | null = null
+    let coming: Pieces<Convolver> | null = null
     let next: Convolver | null = null
     // blocks of the fade that are left: down to the change, then up again
     let fading = 0
@@ -81,27 +102,25 @@ export const convolver = defineEffect({
     const right = new Float32Array(BLOCK)
     now.kernel.advance(1e6)
     return {
-      take(data, audio) {
-        const shape = impulseShape(data)
-        const { left: l, right: r } = shapeImpulse(rawOf(shape, audio ?? null, sampleRate), shape, sampleRate)
-        coming = new Kernel(l, r)
-        next = new Convolver(coming)
-      },
+      take(data, audio) { coming = prepare(impulseShape(data), audio ?? null, sampleRate) },
       reset() {
-        if (coming && next) {
-          coming.advance(1e6)
-          now = next
-          coming = next = null
-        }
+        if (coming) next = finish(coming)
+        if (next) now = next
+        coming = next = null
         fading = 0
         now.reset()
         for (const l of lines) l.fill(0)
         head = 0
       },
       process({ in: input, out }, p) {
-        if (coming) {
-          if (!coming.ready) coming.advance(READY_AT_ONCE)
-          else if (fading === 0) fading = 2 * FADE_BLOCKS
+        // one that is asked for while another fades in waits for its turn
+        if (coming && fading === 0) {
+          const { done, value } = coming.next()
+          if (done) {
+            next = value
+            coming = null
+            fading = 2 * FADE_BLOCKS
+          }
         }
         const delays = p.predelay.values(), outputs = p.output.values()
         const mask = size - 1
@@ -132,7 +151,7 @@ export const convolver = defineEffect({
         }
         if (fading === FADE_BLOCKS && next) {
           now = next
-          coming = next = null
+          next = null
         }
       },
     }

@@ -1,13 +1,12 @@
 import { CURVES, curveAt, shapeCurve, shapeFirm, shapeHard } from '../dsp/antiderivative'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
-import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
+import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate, shaperRates } from '../dsp/oversampler'
 import { BLOCK, type ParamBlock, peakOf } from '../engine/block'
 import { boost, choice, factor, hertz, percent } from '../units/parameter'
 import { defineEffect } from './definition'
 
 /** Factors of the coarse range. */
 const RANGES = [0.1, 1, 10, 100] as const
-const rates: readonly ShaperRate[] = [1, 2, 4, 8]
 
 /**
  * Saturation. The curve is anti-aliased by its antiderivative (see dsp/antiderivative) at up to 8 times the rate;
@@ -86,7 +85,7 @@ export const drive = defineEffect({
         poles.fill(0)
       },
       process({ in: input, out }, p) {
-        const rate = rates[p.quality.value]
+        const rate = shaperRates[p.quality.value]
         readouts[0] = peakOf(input)
         cuts[0] = !p.lowCut.constant || p.lowCut.value > 20.01 ? 1 : 0
         cuts[1] = !p.before.constant || p.before.value < 19_990 ? 1 : 0

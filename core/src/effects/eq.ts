@@ -3,6 +3,7 @@ import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/m
 import { exp2, log2 } from '../dsp/math'
 import { BLOCK } from '../engine/block'
 import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
+import { readNumber } from '../units/read-number'
 import { defineEffect } from './definition'
 
 export const MOST_BANDS = 12
@@ -23,12 +24,11 @@ export interface Pose {
 /** Takes what a file or an edit says the poses are, in order of their places. Never throws. */
 export function readPoses(raw: unknown): Pose[] {
   if (!Array.isArray(raw)) return []
-  const bounded = (v: unknown, min: number, max: number, otherwise: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : otherwise)
   return raw.slice(0, 64).filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null).map((p) => ({
-    at: bounded(p.at, 0, 1, 0), ease: bounded(p.ease, -1, 1, 0),
+    at: readNumber(p.at, 0, 1, 0), ease: readNumber(p.ease, -1, 1, 0),
     bands: (Array.isArray(p.bands) ? p.bands : []).slice(0, MOST_BANDS).map((b: unknown) => {
       const band = (typeof b === 'object' && b !== null ? b : {}) as Record<string, unknown>
-      return { frequency: bounded(band.frequency, 20, 20_000, 1000), gain: bounded(band.gain, -24, 24, 0), q: bounded(band.q, 0.1, 40, 1) }
+      return { frequency: readNumber(band.frequency, 20, 20_000, 1000), gain: readNumber(band.gain, -24, 24, 0), q: readNumber(band.q, 0.1, 40, 1) }
     }),
   })).sort((a, b) => a.at - b.at)
 }
@@ -75,7 +75,7 @@ export const eq = defineEffect({
   },
   lanes: {
     bands: {
-      name: 'Bands', item: 'band', least: 1, most: MOST_BANDS,
+      name: 'Bands', item: 'band', solo: true, least: 1, most: MOST_BANDS,
       params: {
         on: toggle('On', true, 'Takes the band out'),
         kind: choice('Kind', bandKinds, 0, 'What the band does'),

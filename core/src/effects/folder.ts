@@ -1,10 +1,9 @@
 import { DcBlocker } from '../dsp/one-pole'
-import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
+import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { BLOCK, peakOf } from '../engine/block'
 import { boost, choice, factor, number } from '../units/parameter'
 import { defineEffect } from './definition'
 
-const rates: readonly ShaperRate[] = [1, 2, 4, 8]
 
 /**
  * The fold as such: `t` is the place between the thresholds, 0 the lower and 1 the upper; beyond them it goes back, up to
@@ -75,7 +74,7 @@ export const folder = defineEffect({
         state.fill(0.5)
       },
       process({ in: input, out }, p) {
-        const rate = rates[p.quality.value]
+        const rate = shaperRates[p.quality.value]
         readouts[0] = peakOf(input)
         const folds = Math.round(p.folds.value)
         const gains = p.gain.values(), uppers = p.upper.values(), lowers = p.lower.values(), offsets = p.offset.values(), makeups = p.makeup.values()

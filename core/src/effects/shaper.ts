@@ -1,11 +1,10 @@
 import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { DcBlocker } from '../dsp/one-pole'
-import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate } from '../dsp/oversampler'
+import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { BLOCK, peakOf } from '../engine/block'
 import { boost, choice, factor, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
 
-const rates: readonly ShaperRate[] = [1, 2, 4, 8]
 /** Straight pieces that the drawn curve is read as. */
 const CELLS = 2048
 
@@ -56,7 +55,7 @@ export const shaper = defineEffect({
         state.fill(0)
       },
       process({ in: input, out }, p) {
-        const rate = rates[p.quality.value]
+        const rate = shaperRates[p.quality.value]
         readouts[0] = peakOf(input)
         const { heights, areas } = tables[p.mirror.value]
         const gains = p.gain.values(), offsets = p.offset.values(), outputs = p.output.values()

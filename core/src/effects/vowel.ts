@@ -1,6 +1,7 @@
 import { exp2, log2, tanPi } from '../dsp/math'
 import { BLOCK } from '../engine/block'
 import { choice, factor, hertz, percent } from '../units/parameter'
+import { readNumber } from '../units/read-number'
 import { defineEffect } from './definition'
 
 /**
@@ -46,12 +47,11 @@ export interface OwnVowel {
 /** Takes what a file or an edit says the own vowels are. Never throws. */
 export function readVowels(raw: unknown): OwnVowel[] {
   if (!Array.isArray(raw)) return []
-  const bounded = (v: unknown, min: number, max: number, otherwise: number): number => (typeof v === 'number' && v === v ? Math.min(max, Math.max(min, v)) : otherwise)
   return raw.slice(0, 32).filter((v): v is Record<string, unknown> => typeof v === 'object' && v !== null).map((v) => ({
     name: typeof v.name === 'string' ? v.name.slice(0, 20) : '',
     peaks: (Array.isArray(v.peaks) ? v.peaks : []).slice(0, FORMANTS).map((p: unknown) => {
       const peak = (typeof p === 'object' && p !== null ? p : {}) as Record<string, unknown>
-      return { frequency: bounded(peak.frequency, 60, 12_000, 500), level: bounded(peak.level, -24, 30, 12), width: bounded(peak.width, 10, 4000, 80) }
+      return { frequency: readNumber(peak.frequency, 60, 12_000, 500), level: readNumber(peak.level, -24, 30, 12), width: readNumber(peak.width, 10, 4000, 80) }
     }),
   })).filter((v) => v.peaks.length > 0)
 }

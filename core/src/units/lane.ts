@@ -6,6 +6,8 @@ export interface LaneSpec {
   /** What one of them is called. */
   readonly item: string
   readonly params: ParamSpecs
+  /** Whether its processor can let some of them be heard alone. */
+  readonly solo?: boolean
   readonly least: number
   readonly most: number
   /** The values of the ones that a new owner starts with; what they leave out stands at its default. */
