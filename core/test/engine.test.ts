@@ -19,7 +19,7 @@ describe('paths line up', () => {
     const y = noise(1, 9)
     const off = ['filter', 'drive', 'compressor', 'delay', 'reverb', 'gain'].map((t) => newEffect(t, { on: 0 }, t))
     const { left, right, engine } = play(projectOf(x, off, y), 0.9)
-    expect(engine.latency).toBe(OVERSAMPLER_LATENCY)
+    expect(engine.latency).toBe(OVERSAMPLER_LATENCY.short)
     const n = 40_000
     expect(left.slice(engine.latency, engine.latency + n)).toEqual(x.slice(0, n))
     expect(right.slice(engine.latency, engine.latency + n)).toEqual(y.slice(0, n))

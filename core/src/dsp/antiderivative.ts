@@ -25,25 +25,6 @@ export const shapeRound: Shaper = (x, last) => {
   return last
 }
 
-/** Straight to ±1, flat beyond. Antiderivative: x²/2 inside, |x| − ½ outside. */
-export const shapeHard: Shaper = (x, last) => {
-  let area = clipArea(last)
-  for (let i = 0; i < x.length; i++) {
-    const a = x[i]
-    // clipArea, written out: a call here gives a number on the heap for each sample
-    const f = a > 1 ? a - 0.5 : a < -1 ? -a - 0.5 : 0.5 * a * a
-    const d = a - last
-    if (d > 1e-5 || d < -1e-5) x[i] = (f - area) / d
-    else {
-      const m = 0.5 * (a + last)
-      x[i] = m > 1 ? 1 : m < -1 ? -1 : m
-    }
-    last = a
-    area = f
-  }
-  return last
-}
-
 /** Cubic knee: x − 4x³/27 up to ±1.5, flat ±1 beyond. Antiderivative: x²/2 − x⁴/27 inside, |x| − 0.5625 outside. */
 export const shapeFirm: Shaper = (x, last) => {
   let area = cubicArea(last)
@@ -126,10 +107,6 @@ function upperArea(curve: number, x: number): number {
 export const curveRound = (x: number): number => x / Math.sqrt(1 + x * x)
 export const curveHard = (x: number): number => (x > 1 ? 1 : x < -1 ? -1 : x)
 export const curveFirm = (x: number): number => (x > 1.5 ? 1 : x < -1.5 ? -1 : x - (4 / 27) * x * x * x)
-
-function clipArea(x: number): number {
-  return x > 1 ? x - 0.5 : x < -1 ? -x - 0.5 : 0.5 * x * x
-}
 
 function cubicArea(x: number): number {
   const q = x * x

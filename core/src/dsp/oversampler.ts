@@ -1,25 +1,36 @@
 import { shapeRound } from './antiderivative'
 import { FirMemory } from './simd/fir-memory'
-import { Decimator, EvenDecimator, Interpolator, designHalfBand } from './half-band'
+import { Decimator, EvenDecimator, type HalfBandDesign, Interpolator, designHalfBand } from './half-band'
 
 /** Rates a shaper can run at. `raw` neither oversamples nor uses antiderivatives. */
-export type ShaperRate = 1 | 2 | 4 | 8
+export type ShaperRate = 1 | 2 | 4 | 8 | 16
 /** The same in the order in which a quality parameter counts them. */
-export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8]
-
-// Lengths follow from what each stage must keep (to 20 kHz) and reject (what would fold back below 20 kHz), by Kaiser's
-// formula for 110 dB and more.
-const FIRST = designHalfBand(24, 11.5)
-const SECOND = designHalfBand(8, 12)
-const THIRD = designHalfBand(5, 12)
-
-/** Latency in samples of every rate, the naive one included: shorter ways are padded to the longest. */
-export const OVERSAMPLER_LATENCY = 57
+export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8, 16]
 
 /**
- * Runs a first-order antiderivative shaper at 2, 4 or 8 times the rate, between linear-phase half-band stages.
- * The last stage down has even length, so the half sample that the antiderivative adds becomes whole, and what is
- * left is padded: input to output is always {@link OVERSAMPLER_LATENCY} samples. One channel.
+ * Stages of an oversampler, from the lowest rate up, and its latency in samples, to which every rate, the naive one
+ * included, is padded: `pads` at 1, 2, 4, 8 and 16 times. Lengths follow from what each stage must keep (to 20 kHz) and reject
+ * (what would fold back below 20 kHz), by Kaiser's formula.
+ */
+interface Plan { readonly stages: readonly HalfBandDesign[], readonly latency: number, readonly pads: readonly number[] }
+
+const plans = {
+  /** For round curves, to 110 dB and 8 times. */
+  short: { stages: [designHalfBand(24, 11.5), designHalfBand(8, 12), designHalfBand(5, 12)], latency: 57, pads: [57, 9, 2, 0] },
+  /** For steep folds, which make loud what little of an image is left: to 125 dB and 16 times. Not for first-order shapers. */
+  sharp: { stages: [designHalfBand(30, 13), designHalfBand(9, 13), designHalfBand(5, 12), designHalfBand(5, 12)], latency: 71, pads: [71, 11, 3, 1, 0] },
+} as const satisfies Record<string, Plan>
+
+/** Latency in samples of both plans. */
+export const OVERSAMPLER_LATENCY = { short: plans.short.latency, sharp: plans.sharp.latency } as const
+
+/** Samples that a shaper's output comes late at its own rate: half a sample by first-order antiderivatives, two by second-order ones. */
+export type ShaperDelay = 0.5 | 2
+
+/**
+ * Runs an antiderivative shaper at 2, 4, 8 or 16 times the rate, between linear-phase half-band stages. After a
+ * first-order shaper the last stage down has even length, so the half sample that the antiderivative adds becomes whole;
+ * what is left is padded: input to output always takes as long. One channel.
  */
 export class Oversampler {
   private readonly up: Interpolator[]
@@ -32,15 +43,19 @@ export class Oversampler {
   private readonly last: Float64Array
   private padHead = 0
 
-  constructor(private readonly frames: number) {
-    const memory = this.memory = new FirMemory(64 * frames + 4096)
-    this.up = [new Interpolator(FIRST, frames, memory), new Interpolator(SECOND, 2 * frames, memory), new Interpolator(THIRD, 4 * frames, memory)]
-    this.down = [new Decimator(FIRST, frames, memory), new Decimator(SECOND, 2 * frames, memory)]
+  private readonly pads: readonly number[]
+
+  constructor(private readonly frames: number, plan: keyof typeof plans = 'short') {
+    const { stages, pads } = plans[plan]
+    const memory = this.memory = new FirMemory((12 << stages.length) * frames + 8192)
+    this.pads = pads
+    this.up = stages.map((design, k) => new Interpolator(design, frames << k, memory))
+    this.down = stages.map((design, k) => new Decimator(design, frames << k, memory))
     this.lastDown = [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
-    this.buffers = [1, 2, 4, 8].map((rate) => memory.array(rate * frames))
+    this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.array(length))
     this.last = memory.array(2)
     this.last[1] = 1
-    this.pad = new Float64Array(64)
+    this.pad = new Float64Array(128)
   }
 
   reset(): void {
@@ -57,13 +72,9 @@ export class Oversampler {
   /** Takes the base buffer up; returns rate·frames samples to be shaped in place. */
   raise(rate: ShaperRate): Float64Array {
     const { up, buffers, frames } = this
-    if (rate === 1) return buffers[0]
-    up[0].process(buffers[0], buffers[1], frames)
-    if (rate === 2) return buffers[1]
-    up[1].process(buffers[1], buffers[2], 2 * frames)
-    if (rate === 4) return buffers[2]
-    up[2].process(buffers[2], buffers[3], 4 * frames)
-    return buffers[3]
+    let k = 0
+    for (; 1 << k < rate; k++) up[k].process(buffers[k], buffers[k + 1], frames << k)
+    return buffers[k]
   }
 
   /** The round curve over samples that {@link raise} gave, in place; by its SIMD twin where there is one. */
@@ -74,22 +85,16 @@ export class Oversampler {
   }
 
   /** Brings the shaped samples back down into the base buffer, padded to the common latency. */
-  lower(rate: ShaperRate): void {
+  lower(rate: ShaperRate, delay: ShaperDelay = 0.5): void {
     const { down, lastDown, buffers, frames } = this
-    if (rate === 8) {
-      lastDown[2].process(buffers[3], buffers[2], 4 * frames)
-      down[1].process(buffers[2], buffers[1], 2 * frames)
-      down[0].process(buffers[1], buffers[0], frames)
-      return
+    const top = 31 - Math.clz32(rate)
+    let k = top
+    if (k-- > 0) {
+      const first = delay === 2 ? down[k] : lastDown[k]
+      first.process(buffers[k + 1], buffers[k], frames << k)
     }
-    if (rate === 4) {
-      lastDown[1].process(buffers[2], buffers[1], 2 * frames)
-      down[0].process(buffers[1], buffers[0], frames)
-      this.delay(2)
-    } else if (rate === 2) {
-      lastDown[0].process(buffers[1], buffers[0], frames)
-      this.delay(9)
-    } else this.delay(57)
+    while (k-- > 0) down[k].process(buffers[k + 1], buffers[k], frames << k)
+    if (this.pads[top] > 0) this.delay(this.pads[top])
   }
 
   private delay(samples: number): void {
@@ -98,8 +103,8 @@ export class Oversampler {
     let head = this.padHead
     for (let i = 0; i < frames; i++) {
       pad[head] = base[i]
-      base[i] = pad[(head - samples) & 63]
-      head = (head + 1) & 63
+      base[i] = pad[(head - samples) & 127]
+      head = (head + 1) & 127
     }
     this.padHead = head
   }

@@ -1,13 +1,19 @@
-import { Random } from '../dsp/random'
-import { onePoleWeight } from '../dsp/one-pole'
+import { STEP_HALF, STEP_PHASES, STEP_TAPS, impulseRows, stepRows } from '../dsp/band-limited-step'
 import { exp2 } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { Random } from '../dsp/random'
 import { BLOCK, peakOf } from '../engine/block'
-import { hertz, number, percent, toggle } from '../units/parameter'
+import { choice, hertz, number, percent, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
 
+const LATENCY = STEP_TAPS - 1
+/** Length of the rings of input and output, a power of two above the taps. */
+const RING = 64
+
 /**
- * Fewer bits and fewer samples, with an uneven clock. With `smooth`, what would fold back at the lower rate is filtered
- * out before it, and the steps after it.
+ * Fewer bits and fewer samples, with an uneven clock. The clock's ticks fall between samples: there the signal is read by
+ * a windowed sinc, and the step it then makes is band-limited. So nothing sounds but what the lower rate itself
+ * folds and repeats. `smooth` filters that too: before the clock what would fold, after it the steps.
  */
 export const crush = defineEffect({
   id: 'crush',
@@ -16,60 +22,111 @@ export const crush = defineEffect({
   tip: 'Fewer bits and fewer samples',
   params: {
     bits: number('Bits', { min: 1, max: 16, default: 8, tip: 'Steps of level, as a power of two; fractions are fine' }),
-    rate: hertz('Rate', { min: 100, max: 48_000, default: 12_000, tip: 'Samples a second that are left' }),
+    rate: hertz('Rate', { min: 100, max: 48_000, default: 12_000, tip: 'Samples a second that are left; all of them at its end' }),
     jitter: percent('Jitter', { default: 0, tip: 'Unevenness of the clock' }),
-    smooth: toggle('Smooth', false, 'Filters before and after, so that nothing folds back'),
+    smooth: toggle('Smooth', false, 'Filters before and after, so that little folds back'),
+    quality: choice('Quality', ['naive', 'clean'], 1, 'Clean puts the steps between samples; naive on the next one, which adds tones of its own'),
   },
   readouts: ['input'],
+  latency: () => LATENCY,
   tail: () => 0.02,
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
-    // clock, held left and right; filters before and after, two poles a side
-    const state = new Float64Array(3)
+    const sides = [0, 1].map(() => ({ past: new Float64Array(RING), ahead: new Float64Array(RING), held: new Float64Array(1) }))
+    // filters before and after, two poles a side
     const poles = new Float64Array(8)
+    // of each frame: how long ago the clock ticked in samples, or −1; steps of level; weight of the filters; how much passes unheld
+    const ticks = new Float64Array(BLOCK)
+    const levels = new Float64Array(BLOCK)
+    const weights = new Float64Array(BLOCK)
+    const open = new Float64Array(BLOCK)
     const readouts = new Float64Array(1)
+    let clock = 0
+    let head = 0
+
+    function side(c: number, input: Float32Array, out: Float32Array, smooth: boolean, clean: boolean): void {
+      const { past, ahead, held } = sides[c]
+      let p0 = poles[4 * c], p1 = poles[4 * c + 1], p2 = poles[4 * c + 2], p3 = poles[4 * c + 3]
+      let hold = held[0]
+      for (let i = 0; i < BLOCK; i++) {
+        const at = head + i
+        const w = weights[i]
+        let x = input[i]
+        if (smooth) x = p1 += w * ((p0 += w * (x - p0)) - p1)
+        past[at & (RING - 1)] = x
+        const tick = ticks[i]
+        if (tick >= 0) {
+          const place = clean ? tick * STEP_PHASES : 0
+          const row = (place | 0) * STEP_TAPS
+          const t = place - (place | 0)
+          let v = 0
+          // oldest first: that reads `tick` and 23 samples ago
+          for (let k = 0; k < STEP_TAPS; k++) {
+            const a = impulseRows[row + k]
+            v += past[(at - LATENCY + k) & (RING - 1)] * (a + t * (impulseRows[row + STEP_TAPS + k] - a))
+          }
+          v = Math.round(v * levels[i]) / levels[i]
+          const step = v - hold
+          hold = v
+          if (clean && step !== 0) {
+            for (let k = 0; k < STEP_TAPS; k++) {
+              const a = stepRows[row + k]
+              ahead[(at + k) & (RING - 1)] += step * (a + t * (stepRows[row + STEP_TAPS + k] - a))
+            }
+          }
+        }
+        ahead[(at + STEP_HALF) & (RING - 1)] += hold
+        let y = ahead[at & (RING - 1)]
+        ahead[at & (RING - 1)] = 0
+        if (open[i] > 0) y = (1 - open[i]) * y + open[i] * Math.round(past[(at - LATENCY) & (RING - 1)] * levels[i]) / levels[i]
+        if (smooth) y = p3 += w * ((p2 += w * (y - p2)) - p3)
+        out[i] = y
+      }
+      held[0] = hold
+      poles[4 * c] = p0
+      poles[4 * c + 1] = p1
+      poles[4 * c + 2] = p2
+      poles[4 * c + 3] = p3
+    }
+
     return {
       readouts,
       reset() {
         random.reset()
-        state.fill(0)
+        for (const { past, ahead, held } of sides) {
+          past.fill(0)
+          ahead.fill(0)
+          held.fill(0)
+        }
         poles.fill(0)
+        clock = 0
+        head = 0
       },
       process({ in: input, out }, p) {
         const bits = p.bits.values(), rates = p.rate.values(), jitters = p.jitter.values()
         readouts[0] = peakOf(input)
         const smooth = p.smooth.value === 1
-        let clock = state[0], left = state[1], right = state[2]
-        let levels = exp2(bits[0] - 1)
-        let w = smooth ? onePoleWeight(0.4 * Math.min(rates[0], sampleRate), sampleRate) : 1
+        let steps = exp2(bits[0] - 1)
+        let w = onePoleWeight(0.4 * Math.min(rates[0], sampleRate), sampleRate)
         for (let i = 0; i < BLOCK; i++) {
-          if (!p.bits.constant) levels = exp2(bits[i] - 1)
+          if (!p.bits.constant) steps = exp2(bits[i] - 1)
           if (smooth && !p.rate.constant) w = onePoleWeight(0.4 * Math.min(rates[i], sampleRate), sampleRate)
-          let l = input.left[i]
-          let r = input.right[i]
-          if (smooth) {
-            l = poles[1] += w * ((poles[0] += w * (l - poles[0])) - poles[1])
-            r = poles[3] += w * ((poles[2] += w * (r - poles[2])) - poles[3])
-          }
-          clock += rates[i] / sampleRate
+          levels[i] = steps
+          weights[i] = w
+          const pace = Math.min(1, rates[i] / sampleRate)
+          // over the last twentieth of the way up, holding gives way to every sample as it is
+          open[i] = pace > 0.95 ? Math.min(1, 20 * (pace - 0.95)) : 0
+          clock += pace
+          ticks[i] = -1
           if (clock >= 1) {
-            clock -= Math.floor(clock)
+            clock -= 1
+            ticks[i] = Math.min(clock / pace, 0.999999)
             if (jitters[i] > 0) clock -= 0.9 * jitters[i] * random.next()
-            left = Math.round(l * levels) / levels
-            right = Math.round(r * levels) / levels
           }
-          let y = left
-          let z = right
-          if (smooth) {
-            y = poles[5] += w * ((poles[4] += w * (y - poles[4])) - poles[5])
-            z = poles[7] += w * ((poles[6] += w * (z - poles[6])) - poles[7])
-          }
-          out.left[i] = y
-          out.right[i] = z
         }
-        state[0] = clock
-        state[1] = left
-        state[2] = right
+        side(0, input.left, out.left, smooth, p.quality.value === 1)
+        side(1, input.right, out.right, smooth, p.quality.value === 1)
+        head = (head + BLOCK) & (RING - 1)
         for (let k = 0; k < 8; k++) if (poles[k] < 1e-18 && poles[k] > -1e-18) poles[k] = 0
       },
     }

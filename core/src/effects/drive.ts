@@ -1,12 +1,16 @@
-import { CURVES, curveAt, shapeCurve, shapeFirm, shapeHard } from '../dsp/antiderivative'
+import { CURVES, curveAt, shapeCurve, shapeFirm } from '../dsp/antiderivative'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate, shaperRates } from '../dsp/oversampler'
+import { ClipCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
 import { BLOCK, type ParamBlock, peakOf } from '../engine/block'
 import { boost, choice, factor, hertz, percent } from '../units/parameter'
 import { defineEffect } from './definition'
 
 /** Factors of the coarse range. */
 const RANGES = [0.1, 1, 10, 100] as const
+
+/** The curve with corners, which takes antiderivatives of second order to keep its aliases down. */
+const HARD = CURVES.indexOf('hard')
 
 /**
  * Saturation. The curve is anti-aliased by its antiderivative (see dsp/antiderivative) at up to 8 times the rate;
@@ -30,10 +34,11 @@ export const drive = defineEffect({
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
   },
   readouts: ['input'],
-  latency: () => OVERSAMPLER_LATENCY,
+  latency: () => OVERSAMPLER_LATENCY.short,
   tail: () => 0.1,
   create: ({ sampleRate }) => {
-    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), last: 0 }))
+    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), clip: new SecondAntiderivative(), last: 0 }))
+    const clipped = new ClipCurve()
     // one-pole states of the cut and the tone before and the tone after, left and right
     const poles = new Float64Array(6)
     const weights = [new Float64Array(BLOCK), new Float64Array(BLOCK), new Float64Array(BLOCK)]
@@ -41,7 +46,7 @@ export const drive = defineEffect({
     const input64 = new Float64Array(BLOCK)
 
     function run(c: number, input: Float32Array, out: Float32Array, p: DriveBlocks, rate: ShaperRate) {
-      const { over, dc } = channels[c]
+      const { over, dc, clip } = channels[c]
       const { base } = over
       const { drive, bias, output } = p
       const coarse = RANGES[p.range.value]
@@ -61,9 +66,12 @@ export const drive = defineEffect({
       if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = curveAt(curve, low, fast[i])
       else if (curve === 0 && low === 1) over.shapeRound(fast)
       else if (curve === 1 && low === 1) channels[c].last = shapeFirm(fast, last)
-      else if (curve === 2 && low === 1) channels[c].last = shapeHard(fast, last)
+      else if (curve === HARD) {
+        clipped.low = low
+        clip.process(fast, clipped)
+      }
       else channels[c].last = shapeCurve(curve, low, fast, last)
-      over.lower(rate)
+      over.lower(rate, curve === HARD && rate > 1 ? 2 : 0.5)
       dc.process(base)
       if (cuts[2]) lowPass(base, weights[2], poles, 3 * c + 2, false)
       if (output.constant) outOf(base, out, output)
@@ -80,6 +88,7 @@ export const drive = defineEffect({
         for (const c of channels) {
           c.over.reset()
           c.dc.reset()
+          c.clip.reset()
           c.last = 0
         }
         poles.fill(0)

@@ -1,9 +1,9 @@
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
+import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
 import { BLOCK, peakOf } from '../engine/block'
 import { boost, choice, factor, number } from '../units/parameter'
 import { defineEffect } from './definition'
-
 
 /**
  * The fold as such: `t` is the place between the thresholds, 0 the lower and 1 the upper; beyond them it goes back, up to
@@ -15,31 +15,39 @@ export function fold(t: number, folds: number): number {
   return s <= 1 ? s : 2 - s
 }
 
-/** Its antiderivative. */
-function folded(t: number, folds: number): number {
-  const x = t < -folds ? -folds : t > folds + 1 ? folds + 1 : t
-  const turns = Math.floor(x / 2)
-  const s = x - 2 * turns
-  const inside = turns + (s <= 1 ? 0.5 * s * s : 1 - 0.5 * (2 - s) * (2 - s))
-  return x === t ? inside : inside + (s <= 1 ? s : 2 - s) * (t - x)
-}
+/** The fold about the middle between the thresholds, so that silence is 0, with its antiderivatives: both repeat with it. */
+class FoldCurve implements LevelledCurve {
+  folds = 1
+  get bottom(): number { return -this.folds - 0.5 }
+  get top(): number { return this.folds + 0.5 }
 
-/** First-order antiderivative anti-aliasing of the fold, in place, about the middle between the thresholds so that silence is 0 (Parker, Zavalishin, Le Bivic 2016). */
-function shapeFold(x: Float64Array, folds: number, state: Float64Array, at: number): void {
-  let last = state[at]
-  let area = folded(last, folds)
-  for (let i = 0; i < x.length; i++) {
-    const t = x[i] + 0.5
-    const f = folded(t, folds)
-    const d = t - last
-    x[i] = (d > 1e-5 || d < -1e-5 ? (f - area) / d : fold(0.5 * (t + last), folds)) - 0.5
-    last = t
-    area = f
+  read(x: number, into: Float64Array): void {
+    const { folds } = this
+    const t = x + 0.5
+    const c = t < -folds ? -folds : t > folds + 1 ? folds + 1 : t
+    const s = c - 2 * Math.floor(0.5 * c)
+    let value: number, first: number, second: number
+    if (s <= 1) {
+      value = s - 0.5
+      first = 0.5 * s * (s - 1)
+      second = s * s * (s / 6 - 0.25)
+    } else {
+      const u = s - 1
+      value = 0.5 - u
+      first = 0.5 * u * (1 - u)
+      second = u * u * (0.25 - u / 6) - 1 / 12
+    }
+    const e = t - c
+    into[0] = value
+    into[1] = first + value * e
+    into[2] = second + e * (first + 0.5 * value * e)
   }
-  state[at] = last
 }
 
-/** Wave folder: gain into two thresholds that send the wave back, with an offset, several folds, and makeup. */
+/**
+ * Wave folder: gain into two thresholds that send the wave back, with an offset, several folds, and makeup. Anti-aliased by
+ * second-order antiderivatives (see dsp/second-antiderivative) at up to 16 times the rate.
+ */
 export const folder = defineEffect({
   id: 'folder',
   name: 'Folder',
@@ -52,15 +60,14 @@ export const folder = defineEffect({
     offset: factor('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the wave against the thresholds: even harmonics' }),
     folds: number('Folds', { min: 1, max: 8, default: 4, glide: 0, tip: 'How often it can be sent back; whole numbers' }),
     makeup: boost('Makeup', { min: -24, max: 24, default: -3, tip: 'Level after the folds' }),
-    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the folds; naive lets aliases through'),
+    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×', '16 ×'], 3, 'Oversampling around the folds; naive lets aliases through'),
   },
   readouts: ['input'],
-  latency: () => OVERSAMPLER_LATENCY,
+  latency: () => OVERSAMPLER_LATENCY.sharp,
   tail: () => 0.1,
   create: ({ sampleRate }) => {
-    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate) }))
-    // where each side stood last between the thresholds
-    const state = new Float64Array(2)
+    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK, 'sharp'), dc: new DcBlocker(sampleRate), smooth: new SecondAntiderivative() }))
+    const curve = new FoldCurve()
     const low = new Float64Array(BLOCK)
     const span = new Float64Array(BLOCK)
     const readouts = new Float64Array(1)
@@ -70,28 +77,28 @@ export const folder = defineEffect({
         for (const c of channels) {
           c.over.reset()
           c.dc.reset()
+          c.smooth.reset()
         }
-        state.fill(0.5)
       },
       process({ in: input, out }, p) {
         const rate = shaperRates[p.quality.value]
         readouts[0] = peakOf(input)
-        const folds = Math.round(p.folds.value)
+        curve.folds = Math.round(p.folds.value)
         const gains = p.gain.values(), uppers = p.upper.values(), lowers = p.lower.values(), offsets = p.offset.values(), makeups = p.makeup.values()
         for (let i = 0; i < BLOCK; i++) {
           low[i] = lowers[i]
           span[i] = uppers[i] - lowers[i]
         }
         for (let c = 0; c < 2; c++) {
-          const { over, dc } = channels[c]
+          const { over, dc, smooth } = channels[c]
           const { base } = over
           const x = c === 0 ? input.left : input.right
           const y = c === 0 ? out.left : out.right
           for (let i = 0; i < BLOCK; i++) base[i] = (x[i] * gains[i] + offsets[i] - low[i]) / span[i] - 0.5
           const fast = over.raise(rate)
-          if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = fold(fast[i] + 0.5, folds) - 0.5
-          else shapeFold(fast, folds, state, c)
-          over.lower(rate)
+          if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = fold(fast[i] + 0.5, curve.folds) - 0.5
+          else smooth.process(fast, curve)
+          over.lower(rate, 2)
           for (let i = 0; i < BLOCK; i++) base[i] = low[i] + span[i] * (base[i] + 0.5)
           dc.process(base)
           for (let i = 0; i < BLOCK; i++) y[i] = base[i] * makeups[i]
