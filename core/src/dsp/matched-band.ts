@@ -11,9 +11,9 @@ const FARTHER_SINE = sinCycles(0.225) * sinCycles(0.225)
 
 /**
  * Numbers of a prototype; what it was worked out for: kind, Q and gain; and what follows from it whatever its frequency:
- * pole frequency and damping, squared magnitude on the band and at 0 Hz.
+ * pole frequency and damping, squared magnitude on the band, magnitude at 0 Hz, and how far the poles turn.
  */
-export const PROTOTYPE_NUMBERS = 13
+export const PROTOTYPE_NUMBERS = 14
 
 const scratch = new Float64Array(PROTOTYPE_NUMBERS).fill(NaN)
 
@@ -62,19 +62,22 @@ function prototype(kind: number, q: number, gainDb: number, out: Float64Array): 
   // s = j at the band's own frequency, and s = 0 at 0 Hz
   out[11] = ((out[2] - out[0]) * (out[2] - out[0]) + out[1] * out[1]) / ((out[5] - out[3]) * (out[5] - out[3]) + out[4] * out[4])
   out[12] = out[2] / out[5]
+  const rest = 1 - out[10] * out[10]
+  out[13] = Math.sqrt(rest > 0 ? rest : -rest)
 }
 
-/** Squared magnitude of an analogue prototype at Ω = w·ω₀. */
-function power(p: Float64Array, w: number): number {
-  const nr = p[2] - p[0] * w * w, ni = p[1] * w
-  const dr = p[5] - p[3] * w * w, di = p[4] * w
+/** Squared magnitude of an analogue prototype whose ω₀ is at `share`, at `place`. */
+function power(p: Float64Array, place: number, share: number): number {
+  const a = share * share, b = place * place, c = place * share
+  const nr = p[2] * a - p[0] * b, ni = p[1] * c
+  const dr = p[5] * a - p[3] * b, di = p[4] * c
   return (nr * nr + ni * ni) / (dr * dr + di * di)
 }
 
 /** Magnitude in dB that the analogue band has at `hz`: what the digital one is held to. */
 export function analogueBand(kind: number, frequency: number, q: number, gainDb: number, hz: number): number {
   prototype(kind, q, gainDb, scratch)
-  return toDb(power(scratch, hz / frequency) + 1e-30) / 2
+  return toDb(power(scratch, hz, frequency) + 1e-30) / 2
 }
 
 /**
@@ -105,9 +108,9 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   if (wp > 3) wp = 3
   const decay = exp(-damping * wp)
   let a1: number
-  if (damping < 1) a1 = -2 * decay * cosCycles(Math.sqrt(1 - damping * damping) * wp * 0.15915494309189535)
+  if (damping < 1) a1 = -2 * decay * cosCycles(p[13] * wp * 0.15915494309189535)
   else {
-    const h = exp(Math.sqrt(damping * damping - 1) * wp)
+    const h = exp(p[13] * wp)
     a1 = -decay * (h + 1 / h)
   }
   let a2 = decay * decay
@@ -139,8 +142,8 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     const psi1 = s1 * s1
     const chi1 = s2 * s2
     const atZero = phi1 * phi1
-    const e = (psi1 - phi1) * (psi1 - phi1) / power(p, low) - atZero * (1 - psi1)
-    const h = (chi1 - phi1) * (chi1 - phi1) / power(p, up / share) - atZero * (1 - chi1)
+    const e = (psi1 - phi1) * (psi1 - phi1) / power(p, low, 1) - atZero * (1 - psi1)
+    const h = (chi1 - phi1) * (chi1 - phi1) / power(p, up, share) - atZero * (1 - chi1)
     const psi2 = 4 * psi1 * (1 - psi1)
     const chi2 = 4 * chi1 * (1 - chi1)
     const det = psi1 * chi2 - psi2 * chi1
@@ -157,18 +160,20 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     } else b0 = b2 = sum / (2 - 2 * c)
     b1 = -2 * c * b0
   } else {
-    const level = p[12]
-    const b0power = sum2 * level * level
+    const r0 = sum * p[12]
+    const b0power = r0 * r0
     // a second place high up, away from the first; where that asks for the impossible, Nyquist
     const far = share > 0.3 && share < 0.42 ? 0.45 : 0.36
     const psi1 = far === 0.36 ? FAR_SINE : FARTHER_SINE
     const psi0 = 1 - psi1
     const psi2 = 4 * psi0 * psi1
-    const atFar = (sum2 * psi0 + turn2 * psi1 - 4 * a2 * psi2) * power(p, far / share)
-    let b1power = ((atFar - b0power * psi0) * phi2 - (atBand - b0power * phi0) * psi2) / (psi1 * phi2 - phi1 * psi2)
-    if (!(b1power > 0)) b1power = turn2 * power(p, 0.5 / share)
-    const b2power = (atBand - b0power * phi0 - b1power * phi1) / phi2
-    const r0 = Math.sqrt(b0power)
+    const atFar = (sum2 * psi0 + turn2 * psi1 - 4 * a2 * psi2) * power(p, far, share)
+    // one quotient for both unknowns
+    const det = psi1 * phi2 - phi1 * psi2
+    const quotient = 1 / (det * phi2)
+    let b1power = ((atFar - b0power * psi0) * phi2 - (atBand - b0power * phi0) * psi2) * phi2 * quotient
+    if (!(b1power > 0)) b1power = turn2 * power(p, 0.5, share)
+    const b2power = (atBand - b0power * phi0 - b1power * phi1) * det * quotient
     const r1 = Math.sqrt(b1power)
     const w = 0.5 * (r0 + r1)
     const inner = w * w + b2power
@@ -188,12 +193,13 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   }
   // the same transfer function as a state-variable filter
   const total = 1 + a1 + a2
-  const half = 1 - a1 + a2
-  const g = Math.sqrt(total / half)
-  const m0 = (b0 - b1 + b2) / half
+  const half = 1 / (1 - a1 + a2)
+  const g = Math.sqrt(total * half)
+  const twice = 2 * half / g
+  const m0 = (b0 - b1 + b2) * half
   out[at] = g
-  out[at + 1] = (1 - a2) * 2 / (half * g)
+  out[at + 1] = (1 - a2) * twice
   out[at + 2] = m0
-  out[at + 3] = (b0 - b2 - m0 * (1 - a2)) * 2 / (half * g)
+  out[at + 3] = (b0 - b2 - m0 * (1 - a2)) * twice
   out[at + 4] = (b0 + b1 + b2) / total - m0
 }

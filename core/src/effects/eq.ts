@@ -11,6 +11,7 @@ export const MOST_BANDS = 12
 const STAGES = 4
 /** Samples between two designs of a band that moves; numbers go straight from one to the next. */
 const STRIDE = 16
+const STRIDES = BLOCK / STRIDE
 /** Q of each stage of Butterworth cuts of 12, 24, 36 and 48 dB an octave. */
 const cutQs: readonly (readonly number[])[] = [[0.7071], [0.5412, 1.3066], [0.5176, 0.7071, 1.9319], [0.5098, 0.6013, 0.9, 2.5629]]
 
@@ -95,11 +96,14 @@ export const eq = defineEffect({
     // numbers of each stage now and at the end of a stride; for the right side after those for the left
     const now = new Float64Array(2 * MOST_BANDS * STAGES * BAND_NUMBERS)
     const next = new Float64Array(now.length)
+    // numbers at the end of the block, of bands that go straight there
+    const ends = new Float64Array(now.length)
     // what each band was designed for, so that a still one is designed once
     const known = new Float64Array(MOST_BANDS * 8)
     const pose = new Float64Array(3)
     const left = new Float64Array(BLOCK), right = new Float64Array(BLOCK), sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
-    // whether each band is off (0), stands still (1) or moves (2), and the stages that go over both sides in place
+    // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block is enough (3);
+    // and the stages that go over both sides in place
     const heard = new Uint8Array(MOST_BANDS)
     // what each band is in this block
     const kinds = new Uint8Array(MOST_BANDS)
@@ -149,6 +153,9 @@ export const eq = defineEffect({
       const fresh = !(known[k] === known[k])
       if (!still && !fresh && known[k + 3] === mark) {
         design(b, kind, hz, gain, q, slope)
+        known[k] = hz
+        known[k + 1] = gain
+        known[k + 2] = q
         return
       }
       if (!fresh && still && known[k] === hz && known[k + 1] === gain && known[k + 2] === q && known[k + 3] === mark && known[k + 4] === all.amount && known[k + 5] === all.shift && known[k + 6] === all.gather && known[k + 7] === all.centre) return
@@ -167,6 +174,25 @@ export const eq = defineEffect({
       known[k + 5] = all.shift
       known[k + 6] = all.gather
       known[k + 7] = all.centre
+    }
+
+    /** Whether a band's frequency, height and Q go so straight through this block that numbers may do so too. */
+    function straight(b: number): boolean {
+      const k = 8 * b
+      return known[k] === known[k] && straightRatio(frequencies[b], known[k]) && straightRatio(qs[b], known[k + 2]) && straightHeight(heights[b], known[k + 1])
+    }
+
+    /** Numbers of a band that goes straight, at the end of one stride. */
+    function share(b: number, stride: number): void {
+      const stages = (kinds[b] === 3 || kinds[b] === 4 ? slopes[b] + 1 : 1) * BAND_NUMBERS
+      const left = 1 / (STRIDES - stride)
+      for (let side = 0; side < 2; side++) {
+        const at = (side * MOST_BANDS + b) * STAGES * BAND_NUMBERS
+        for (let n = at; n < at + stages; n++) {
+          if (stride === 0) ends[n] = next[n]
+          next[n] = now[n] + left * (ends[n] - now[n])
+        }
+      }
     }
 
     return {
@@ -214,6 +240,7 @@ export const eq = defineEffect({
           frequencies[b] = band.frequency.values()
           heights[b] = band.gain.values()
           qs[b] = band.q.values()
+          if (!still && !moves && straight(b)) heard[b] = 3
         }
         for (let start = 0; start < BLOCK; start += STRIDE) {
           const last = start + STRIDE - 1
@@ -227,7 +254,8 @@ export const eq = defineEffect({
           for (let b = 0; b < count; b++) {
             if (heard[b] === 0) continue
             const kind = kinds[b]
-            if (start === 0 || heard[b] === 2) prepare(b, last, heard[b] === 1)
+            if (start === 0 || heard[b] === 2) prepare(b, heard[b] === 3 ? BLOCK - 1 : last, heard[b] === 1)
+            if (heard[b] === 3) share(b, start / STRIDE)
             const stages = kind === 3 || kind === 4 ? slopes[b] + 1 : 1
             for (let s = 0; s < stages; s++) {
               const stage = b * STAGES + s
@@ -270,6 +298,29 @@ export const eq = defineEffect({
     }
   },
 })
+
+/** Whether a block of positive numbers goes from `from` to its end within 2 % and within 0.02 % of a straight line. */
+function straightRatio(values: Float64Array, from: number): boolean {
+  const step = (values[BLOCK - 1] - from) / BLOCK
+  if (step * BLOCK > 0.02 * from || step * BLOCK < -0.02 * from) return false
+  const most = 2e-4 * from
+  for (let i = STRIDE - 1; i < BLOCK - 1; i += STRIDE) {
+    const off = values[i] - from - step * (i + 1)
+    if (off > most || off < -most) return false
+  }
+  return true
+}
+
+/** The same for decibels: within 0.5 dB, and within 0.005 dB of the line. */
+function straightHeight(values: Float64Array, from: number): boolean {
+  const step = (values[BLOCK - 1] - from) / BLOCK
+  if (step * BLOCK > 0.5 || step * BLOCK < -0.5) return false
+  for (let i = STRIDE - 1; i < BLOCK - 1; i += STRIDE) {
+    const off = values[i] - from - step * (i + 1)
+    if (off > 0.005 || off < -0.005) return false
+  }
+  return true
+}
 
 /** As it is up to +18 dBFS; bands that pile up on each other beyond that are held below +24 dBFS. */
 function bounded(x: number): number {
