@@ -47,6 +47,8 @@ export interface Kept {
 export interface Plan {
   /** In the order in which they run. */
   readonly order: readonly Step[]
+  /** What each step reads from. */
+  readonly needs: ReadonlyMap<Step, readonly Step[]>
   readonly steps: ReadonlyMap<string, Step>
   readonly links: ReadonlyMap<string, LinkState>
   readonly inputs: ReadonlyMap<string, AlignedInput>
@@ -382,7 +384,8 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   for (const f of finish) f()
 
   return {
-    order: order.filter((d) => d !== silence).map((d) => d.step), steps, links, inputs, params,
+    order: order.filter((d) => d !== silence).map((d) => d.step),
+    needs: new Map(order.map((d) => [d.step, d.edges.flatMap((e) => e.from()?.step ?? [])])), steps, links, inputs, params,
     mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
   }
 }

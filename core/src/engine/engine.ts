@@ -6,6 +6,7 @@ import { type Plan, compile, structureOf } from './compile'
 import { SafetyLimiter } from './limiter'
 import type { ParamSet } from './param-set'
 import { Probe } from './probe'
+import { Rest } from './rest'
 import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
 import { EffectStep } from './effect-step'
@@ -76,6 +77,7 @@ export class Engine {
   private blocks = 0
   private readonly limiter: SafetyLimiter
   private readonly probe: Probe
+  private readonly rest = new Rest()
   private reportDue = false
   /** Counts how often it has been worked out anew which live value stands where. */
   reports = 0
@@ -181,6 +183,7 @@ export class Engine {
   reset(): void {
     if (!this.plan) return
     for (const step of this.plan.order) step.reset()
+    this.rest.settle()
     for (const link of this.plan.links.values()) link.reset()
     this.limiter.reset()
     this.probe.reset()
@@ -196,7 +199,8 @@ export class Engine {
       mix.left.fill(0)
       mix.right.fill(0)
     } else {
-      const { order } = plan
+      if (this.rest.count()) this.reportDue = true
+      const { order } = this.rest
       for (let i = 0; i < order.length; i++) order[i].run()
       mix.left.set(plan.mix.out.left)
       mix.right.set(plan.mix.out.right)
@@ -241,6 +245,7 @@ export class Engine {
     this.transport.configure(project.tempo, project.loop, this.options.looping !== false)
     const { plan } = this
     if (!plan) return
+    this.rest.update(plan, project, this.monitor)
     for (const track of project.tracks) {
       if (before && before !== project && before.tracks.includes(track)) continue
       plan.params.get(track.id)?.set(track.params)
@@ -303,6 +308,7 @@ export class Engine {
       // what moves again goes on from where it stood
       for (const set of plan.params.values()) set.soften()
     }
+    this.rest.update(plan, project, monitor)
     const probe = monitor.probe
     const fader = probe && plan.steps.get(`track:${probe.track}`)
     const modulator = probe?.modulator ? plan.steps.get(`mod:${probe.modulator}`) : null
@@ -314,8 +320,11 @@ export class Engine {
     if (!plan) return
     const sounds = [...plan.steps].filter((e): e is [string, SoundStep & (EffectStep | FaderStep | MergeStep | SourceStep)] =>
       e[1] instanceof EffectStep || e[1] instanceof FaderStep || e[1] instanceof MergeStep || e[1] instanceof SourceStep || e[0].startsWith('head:'))
-    this.peakSteps = sounds.map(([, step]) => step)
-    this.peakSlots = Int32Array.from(sounds, ([key]) => slots.of(`peak:${key}`))
+    const running = new Set(this.rest.order)
+    const awake = sounds.filter(([, step]) => running.has(step))
+    this.peakSteps = awake.map(([, step]) => step)
+    this.peakSlots = Int32Array.from(awake, ([key]) => slots.of(`peak:${key}`))
+    for (const [key, step] of sounds) if (!running.has(step)) this.telemetry.values[slots.of(`peak:${key}`)] = 0
     const fx = [...plan.steps].filter((e): e is [string, EffectStep] => e[1] instanceof EffectStep)
     this.effectSteps = fx.map(([, step]) => step)
     this.tripSlots = Int32Array.from(fx, ([key]) => slots.of(`trips:${key}`))

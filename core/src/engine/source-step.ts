@@ -8,6 +8,8 @@ export class SourceStep implements SoundStep {
   readonly out = stereoBlock()
   peak = 0
   audio: AudioData | null = null
+  /** Nobody hears it: silent, and not worked out. */
+  idle = false
   private readonly io: { out: StereoBlock, song: SongBlock, audio: AudioData | null, input: StereoBlock }
 
   constructor(
@@ -19,6 +21,12 @@ export class SourceStep implements SoundStep {
 
   run(): void {
     this.params.update()
+    if (this.idle) {
+      this.out.left.fill(0)
+      this.out.right.fill(0)
+      this.peak = 0
+      return
+    }
     this.io.audio = this.audio
     this.processor.process(this.io, this.params.blocks as never)
     this.peak = peakOf(this.out)

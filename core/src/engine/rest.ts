@@ -1,0 +1,78 @@
+import type { Project } from '../project/schema'
+import { trackOf } from '../project/walk'
+import type { Plan } from './compile'
+import { FaderStep } from './fader-step'
+import type { Monitor } from './engine'
+import { ModulatorStep } from './modulator-step'
+import { NoteLineStep } from './note-line-step'
+import { SourceStep } from './source-step'
+import type { Step } from './step'
+
+/** Blocks until a muted track's fader is down and its source may fall silent. */
+const FADE_BLOCKS = 24
+/** Blocks (16 s at 48 kHz) after which what a muted track still rings is let go. */
+const RING_BLOCKS = 6000
+
+/**
+ * Which steps of a plan run. A muted track that nobody listens to, no follower, no sidechain and no open panel, rests:
+ * first its source falls silent, then its effects ring out, then none of its steps run. Modulators that hear nothing go
+ * on, since they keep time. A track whose mute can be moved by a link never rests: it must come back as it would have been.
+ */
+export class Rest {
+  /** The steps that run, in order. */
+  order: readonly Step[] = []
+  private rested: readonly Step[] = []
+  private idle: readonly SourceStep[] = []
+  private key = ''
+  private plan: Plan | null = null
+  private waited = 0
+
+  /** Looks at a plan anew where it, its mutes or what is looked at have changed. */
+  update(plan: Plan, project: Project, monitor: Monitor): void {
+    const muted = project.tracks.filter((t) => t.kind !== 'mix' && (t.params.mute ?? 0) >= 0.5 && !project.links.some((l) => l.target.owner === t.id && l.target.param === 'mute')).map((t) => t.id)
+    const shown = monitor.probe && trackOf(project, monitor.probe.track)
+    const key = `${muted.join()}/${shown?.id ?? ''}`
+    if (plan === this.plan && key === this.key) return
+    const faders = new Set(muted.map((id) => plan.steps.get(`track:${id}`)))
+    const sum = plan.steps.get('sum')
+    const needed = new Set<Step>()
+    const reach = (step: Step | undefined): void => {
+      if (!step || needed.has(step)) return
+      needed.add(step)
+      for (const from of plan.needs.get(step) ?? []) if (step !== sum || !faders.has(from as FaderStep)) reach(from)
+    }
+    reach(plan.mix)
+    if (shown) {
+      reach(plan.steps.get(`track:${shown.id}`))
+      for (const m of shown.modulators) reach(plan.steps.get(`mod:${m.id}`))
+    }
+    for (const step of plan.order) if (step instanceof NoteLineStep || (step instanceof ModulatorStep && !step.listens)) needed.add(step)
+    const before = new Set(this.order)
+    this.key = key
+    this.plan = plan
+    this.rested = plan.order.filter((step) => needed.has(step))
+    this.order = plan.order.filter((step) => needed.has(step) || before.has(step))
+    const sources = plan.order.filter((step) => step instanceof SourceStep)
+    this.idle = sources.filter((step) => !needed.has(step))
+    for (const step of sources) if (needed.has(step)) step.idle = false
+    this.waited = 0
+  }
+
+  /** Everything that may rest does so at once: as at the start of playing, when nothing rings. */
+  settle(): void {
+    for (const source of this.idle) source.idle = true
+    this.order = this.rested
+    this.waited = RING_BLOCKS
+  }
+
+  /** Counts a block. Returns true where steps have come to rest with it. */
+  count(): boolean {
+    if (this.waited >= RING_BLOCKS) return false
+    this.waited++
+    if (this.waited === FADE_BLOCKS) for (let i = 0; i < this.idle.length; i++) this.idle[i].idle = true
+    if (this.waited < RING_BLOCKS) return false
+    const some = this.order.length !== this.rested.length
+    this.order = this.rested
+    return some
+  }
+}
