@@ -15,6 +15,8 @@ import { noise } from './rig'
 /** OLEAJE_LONG=10000 runs the long mode: as many chains, each a little shorter; OLEAJE_FROM says which comes first. */
 const RUNS = Number(process.env.OLEAJE_LONG ?? 24)
 const FIRST = Number(process.env.OLEAJE_FROM ?? 1)
+/** Seeds of long runs whose chains once went wrong. */
+const KNOWN = process.env.OLEAJE_LONG ? [] : [4531]
 const SECONDS = process.env.OLEAJE_LONG ? 0.25 : 0.6
 const modes: readonly Split['mode'][] = ['copies', 'bands', 'mid-side', 'left-right', 'select']
 
@@ -51,7 +53,7 @@ describe('random chains, everything moving', () => {
   it(`${RUNS} of them stay finite and below +24 dBFS; where feedback of one was asked for, the guard holds them`, () => {
     const x = noise(1, 5, 0.5)
     const wrong: string[] = []
-    for (let seed = FIRST; seed < FIRST + RUNS; seed++) {
+    for (const seed of [...KNOWN, ...Array.from({ length: RUNS }, (_, i) => FIRST + i)]) {
       const random = new Random(seed)
       const { project, audio } = projectOf(x, chain(random, 2))
       const { project: moving, runaway } = shaken(project, random)

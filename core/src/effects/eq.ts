@@ -1,6 +1,7 @@
 import { bend } from '../dsp/drawn-shape'
 import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
 import { exp2, log2 } from '../dsp/math'
+import { bounded } from '../dsp/soft-ceiling'
 import { BLOCK } from '../engine/block'
 import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
 import { readNumber } from '../units/read-number'
@@ -320,14 +321,6 @@ function straightHeight(values: Float64Array, from: number): boolean {
     if (off > 0.005 || off < -0.005) return false
   }
   return true
-}
-
-/** As it is up to +18 dBFS; bands that pile up on each other beyond that are held below +24 dBFS. */
-function bounded(x: number): number {
-  const a = x < 0 ? -x : x
-  if (a <= 8) return x
-  const y = 8 + 7.5 * (1 - 1 / (1 + (a - 8) / 7.5))
-  return x < 0 ? -y : y
 }
 
 /** The plain case of {@link run}: both sides alike, in place. */

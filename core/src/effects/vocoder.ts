@@ -1,5 +1,6 @@
 import { exp2, log2, poleFor, tanPi } from '../dsp/math'
 import { Random } from '../dsp/random'
+import { bounded } from '../dsp/soft-ceiling'
 import { BLOCK } from '../engine/block'
 import { boost, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
@@ -103,9 +104,10 @@ export const vocoder = defineEffect({
         }
         for (let i = 0; i < 12 * MOST; i++) if (state[i] < 1e-18 && state[i] > -1e-18) state[i] = 0
         for (let i = 0; i < BLOCK; i++) {
+          // one level times another: what comes in hot goes out squared
           const g = 9 * outputs[i]
-          out.left[i] = sumL[i] * g
-          out.right[i] = sumR[i] * g
+          out.left[i] = bounded(sumL[i] * g)
+          out.right[i] = bounded(sumR[i] * g)
         }
       },
     }
