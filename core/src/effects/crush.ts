@@ -2,6 +2,7 @@ import { STEP_HALF, STEP_PHASES, STEP_TAPS, impulseRows, stepRows } from '../dsp
 import { exp2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { Random } from '../dsp/random'
+import { bounded } from '../dsp/soft-ceiling'
 import { BLOCK, peakOf } from '../engine/block'
 import { choice, hertz, number, percent, toggle } from '../units/parameter'
 import { defineEffect } from './definition'
@@ -80,7 +81,8 @@ export const crush = defineEffect({
         ahead[at & (RING - 1)] = 0
         if (open[i] > 0) y = (1 - open[i]) * y + open[i] * Math.round(past[(at - LATENCY) & (RING - 1)] * levels[i]) / levels[i]
         if (smooth) y = p3 += w * ((p2 += w * (y - p2)) - p3)
-        out[i] = y
+        // band-limited steps of what comes in hot swing over
+        out[i] = bounded(y)
       }
       held[0] = hold
       poles[4 * c] = p0
