@@ -65,3 +65,23 @@ test('keys do not fire while someone types, and every key has its line in the li
   await page.keyboard.press('Shift+?')
   await expect(page.getByRole('dialog')).toContainText('Play or stop')
 })
+
+test('what each track and effect costs can be seen while it plays, and a line leads to what it speaks of', async ({ page }) => {
+  await open(page)
+  await page.keyboard.press('Space')
+  await page.getByTitle('Shows what each track and effect costs').click()
+  const panel = page.getByLabel('What the engine works on')
+  const line = panel.getByRole('button', { name: /^Reverb/ })
+  await expect(line).toBeVisible({ timeout: 15_000 })
+  const share = async (name: RegExp): Promise<number> => Number.parseFloat((await panel.getByRole('button', { name }).first().innerText()).split('\n').at(-1) ?? '')
+  await expect.poll(() => share(/^Reverb/)).toBeGreaterThan(0.2)
+  expect(await share(/^Fog pad/)).toBeGreaterThan(await share(/^Reverb/))
+  expect(await serious(page)).toEqual([])
+  await line.click()
+  await expect(page.getByRole('textbox', { name: 'Name', exact: true })).toHaveValue('Reverb')
+  // of a muted track that is not looked at, only the clocks of its modulators go on once it has rung out
+  const delays = panel.getByRole('button', { name: /^Delay/ })
+  const before = await delays.count()
+  await page.getByRole('button', { name: 'Mute Rope guitar' }).click()
+  await expect(delays).toHaveCount(before - 1, { timeout: 40_000 })
+})

@@ -22,6 +22,13 @@ export class Telemetry {
     return slot === undefined || slot < 0 ? missing : this.memory.values[slot] ?? missing
   }
 
+  /** Sum of the costs of a step, and of the copies that its key is the beginning of. */
+  cost(key: string): number {
+    let sum = this.get(`cost:${key}`)
+    if (key.includes('~')) for (const name of this.slots.keys()) if (name.startsWith(`cost:${key}#`)) sum += this.get(name)
+    return sum
+  }
+
   has(key: string): boolean { return this.slots.has(key) }
 }
 
@@ -44,6 +51,7 @@ export class EngineHost {
   private project: Project | null = null
   private monitor: Monitor = openMonitor
   private readonly sounds = new Map<string, Sound>()
+  private costs = false
   private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
   private inputNode: AudioNode | null = null
 
@@ -87,6 +95,7 @@ export class EngineHost {
     this.send({ type: 'audio', sounds: [...this.sounds.values()] })
     this.send({ type: 'load', project: this.project ?? project })
     this.send({ type: 'monitor', monitor: this.monitor })
+    if (this.costs) this.send({ type: 'costs', on: true })
     this.onState(context.state === 'running' ? 'running' : 'suspended')
   }
 
@@ -138,6 +147,12 @@ export class EngineHost {
   shapeNotes(track: string, bend: number, pressure: number): void { this.send({ type: 'shape', track, bend, pressure }) }
 
   measure(): void { this.send({ type: 'measure' }) }
+
+  /** Measures what each step costs, or stops it. */
+  watchCosts(on: boolean): void {
+    this.costs = on
+    this.send({ type: 'costs', on })
+  }
 
   /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */
   async capture(project: Project, beat: number, frames: number): Promise<{ left: Float32Array, right: Float32Array, latency: number }> {

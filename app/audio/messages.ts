@@ -23,8 +23,10 @@ export type ToWorklet =
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
   | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
   | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
-  /** Starts measuring load anew. */
+  /** Starts measuring load anew, by the finest clock there is. */
   | { readonly type: 'measure' }
+  /** Measures what each step costs, or stops it. */
+  | { readonly type: 'costs', readonly on: boolean }
 
 export type FromWorklet =
   | { readonly type: 'slots', readonly entries: [string, number][], readonly late: readonly string[] }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { setLoop, setTempo } from '@oleaje/core/project/song-edits'
+import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
@@ -35,6 +36,9 @@ useFrame((now) => {
       <span ref="place" class="text-[20px] font-semibold tracking-wide" aria-label="Song position: bar, beat, sixteenth part of a beat">1.1.01</span>
       <label class="text-second"><input class="w-[52px] bg-transparent text-right" type="number" min="20" max="300" step="0.01" :value="doc.project?.tempo" aria-label="Tempo in bpm" @change="doc.edit('Set tempo', setTempo(Number(($event.target as HTMLInputElement).value) || 120))" @keydown.stop> bpm</label>
     </div>
-    <p ref="cost" class="text-[12px] text-second" />
+    <Disclosure>
+      <DisclosureButton class="text-left text-[12px] text-second underline decoration-dotted" title="Shows what each track and effect costs"><span ref="cost">engine</span></DisclosureButton>
+      <DisclosurePanel class="fixed bottom-[132px] left-3 z-30"><CostPanel /></DisclosurePanel>
+    </Disclosure>
   </section>
 </template>

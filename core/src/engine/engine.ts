@@ -7,6 +7,7 @@ import { SafetyLimiter } from './limiter'
 import type { ParamSet } from './param-set'
 import { Probe } from './probe'
 import { Rest } from './rest'
+import { type Clock, StepCosts } from './step-costs'
 import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
 import { EffectStep } from './effect-step'
@@ -78,6 +79,7 @@ export class Engine {
   private readonly limiter: SafetyLimiter
   private readonly probe: Probe
   private readonly rest = new Rest()
+  private costs: StepCosts | null = null
   private reportDue = false
   /** Counts how often it has been worked out anew which live value stands where. */
   reports = 0
@@ -157,6 +159,12 @@ export class Engine {
     if (!sameProbe) this.probe.reset()
   }
 
+  /** Measures from now on what each step costs, as live values `cost:KEY`; null ends it. */
+  measureCosts(clock: Clock | null): void {
+    this.costs = clock && new StepCosts(clock, this.options.sampleRate)
+    this.reportDue = true
+  }
+
   /** Starts from a song position in quarter notes, with clean state. */
   play(beat: number): void {
     if (this.awaited) this.adoptAwaited()
@@ -201,7 +209,8 @@ export class Engine {
     } else {
       if (this.rest.count()) this.reportDue = true
       const { order } = this.rest
-      for (let i = 0; i < order.length; i++) order[i].run()
+      if (this.costs) this.costs.run(order, this.telemetry.values)
+      else for (let i = 0; i < order.length; i++) order[i].run()
       mix.left.set(plan.mix.out.left)
       mix.right.set(plan.mix.out.right)
     }
@@ -325,6 +334,11 @@ export class Engine {
     this.peakSteps = awake.map(([, step]) => step)
     this.peakSlots = Int32Array.from(awake, ([key]) => slots.of(`peak:${key}`))
     for (const [key, step] of sounds) if (!running.has(step)) this.telemetry.values[slots.of(`peak:${key}`)] = 0
+    if (this.costs) {
+      const keys = new Map([...plan.steps].map(([key, step]) => [step, key]))
+      this.costs.follow(this.rest.order, Int32Array.from(this.rest.order, (step) => slots.of(`cost:${keys.get(step) ?? ''}`)))
+      for (const [key, step] of plan.steps) if (!running.has(step)) this.telemetry.values[slots.of(`cost:${key}`)] = 0
+    }
     const fx = [...plan.steps].filter((e): e is [string, EffectStep] => e[1] instanceof EffectStep)
     this.effectSteps = fx.map(([, step]) => step)
     this.tripSlots = Int32Array.from(fx, ([key]) => slots.of(`trips:${key}`))

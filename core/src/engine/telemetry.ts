@@ -6,7 +6,7 @@ export const SLOTS = 8192
 /** Fixed places among the live values. */
 export const fixedSlots = [
   'beat', 'playing', 'blocks', 'load', 'worst', 'limiter', 'latency', 'over',
-  'dry momentary', 'dry short', 'wet momentary', 'wet short', 'wet integrated', 'true peak', 'missed',
+  'dry momentary', 'dry short', 'wet momentary', 'wet short', 'wet integrated', 'true peak', 'missed', 'fine clock',
 ] as const
 export type FixedSlot = (typeof fixedSlots)[number]
 

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { costLines } from '@oleaje/core/project/cost-keys'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** What each track and each of its effects costs the engine, measured while this is open. */
+const { doc, bench, host } = useSession()
+interface Row { readonly id: string, readonly track: string, readonly name: string, readonly depth: number, readonly share: number, readonly head: boolean }
+const rows = ref<Row[]>([])
+const state = ref<'waiting' | 'there' | 'blind'>('waiting')
+
+function read(): void {
+  const { telemetry } = host
+  const { project } = doc
+  if (!project) return
+  if (telemetry.fixed('blocks') === 0) return
+  if (telemetry.fixed('fine clock') === 0) {
+    state.value = 'blind'
+    return
+  }
+  if (!telemetry.has('cost:sum')) return
+  state.value = 'there'
+  rows.value = project.tracks.flatMap((track) => {
+    const lines = costLines(project, track)
+    const shares = lines.map((line) => line.keys.reduce((sum, key) => sum + telemetry.cost(key), 0))
+    const own = lines.map((line, i): Row => ({ id: line.id, track: track.id, name: line.name, depth: line.depth + 1, share: shares[i] ?? 0, head: false }))
+    const whole = lines.reduce((sum, line, i) => sum + (line.depth === 0 ? shares[i] ?? 0 : 0), 0)
+    return [{ id: `all ${track.id}`, track: track.id, name: track.name, depth: 0, share: whole, head: true }, ...own.filter((r) => r.share >= 0.0005)]
+  })
+}
+
+function show(row: Row): void {
+  bench.selectTrack(row.track)
+  if (!row.head && row.id !== row.track) bench.select(row.id)
+}
+
+const percent = (share: number): string => `${(share * 100).toFixed(1)} %`
+let timer: ReturnType<typeof setInterval> | undefined
+onMounted(() => {
+  host.watchCosts(true)
+  timer = setInterval(read, 500)
+})
+onBeforeUnmount(() => {
+  host.watchCosts(false)
+  clearInterval(timer)
+})
+</script>
+
+<template>
+  <div class="max-h-[52vh] w-[300px] overflow-y-auto border border-ink bg-sheet p-3" aria-label="What the engine works on">
+    <h2 class="panel-title mb-1">What costs how much</h2>
+    <p v-if="state === 'waiting'" class="text-[13px] text-second">Measured while the engine runs: press Play.</p>
+    <p v-else-if="state === 'blind'" class="text-[13px] text-second">This browser gives the sound engine no clock fine enough to tell effects apart.</p>
+    <template v-else>
+      <p class="mb-1 text-[12px] text-second">Share of one processor core; muted tracks rest.</p>
+      <ul>
+        <li v-for="row in rows" :key="row.id">
+          <button class="relative flex w-full justify-between gap-2 px-1 py-[1px] text-left text-[13px]" :class="row.head ? 'mt-1 border-t border-line font-semibold' : ''" :style="{ paddingLeft: `${4 + row.depth * 12}px` }" @click="show(row)">
+            <span class="absolute inset-y-[2px] left-0 bg-shoal" :style="{ width: `${Math.min(100, row.share * 500)}%` }" aria-hidden="true" />
+            <span class="relative truncate">{{ row.name }}</span><span class="relative whitespace-nowrap tabular-nums">{{ percent(row.share) }}</span>
+          </button>
+        </li>
+      </ul>
+    </template>
+  </div>
+</template>
