@@ -12,6 +12,9 @@ const fine: (() => number) | null = typeof Temporal === 'undefined' ? null : () 
 
 declare const Temporal: { readonly Now: { instant(): { readonly epochNanoseconds: bigint } } } | undefined
 
+/** Pictures are drawn some thirty times a second; live values are there some ninety times. */
+const REPORT_BLOCKS = 4
+
 /** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
 const WARM_BLOCKS = 1200
 const WARM_AT_ONCE = 12
@@ -39,7 +42,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     super()
     const { memory, shared } = options.processorOptions
     this.messageEvery = shared ? 0 : 8
-    this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined })
+    this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS })
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
       try {
         this.take(data)

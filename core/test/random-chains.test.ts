@@ -16,7 +16,7 @@ import { noise } from './rig'
 const RUNS = Number(process.env.OLEAJE_LONG ?? 24)
 const FIRST = Number(process.env.OLEAJE_FROM ?? 1)
 /** Seeds of long runs whose chains once went wrong. */
-const KNOWN = process.env.OLEAJE_LONG ? [] : [4531, 5541]
+const KNOWN = process.env.OLEAJE_LONG ? [] : [4531, 5541, 9105, 9170]
 const SECONDS = process.env.OLEAJE_LONG ? 0.25 : 0.6
 const modes: readonly Split['mode'][] = ['copies', 'bands', 'mid-side', 'left-right', 'select']
 

@@ -18,12 +18,15 @@ describe('scales', () => {
       expect(Math.abs(again - value)).toBeLessThanOrEqual(1e-9 * Math.max(1, Math.abs(value)))
     }))
   })
-  it('a block of places gives what single places give', () => {
+  it.each([['the whole staff', 1], ['a small part of it', 0.01], ['next to nothing', 1e-6]])('a block of places gives what single places give, over %s', (_, span) => {
     for (const p of all) {
-      const places = Float64Array.from({ length: 128 }, (_, i) => i / 127)
+      const places = Float64Array.from({ length: 128 }, (_, i) => (i / 127) * span)
       const out = new Float64Array(128)
       insideBlock(p, places, out)
-      out.forEach((v, i) => expect(v).toBeCloseTo(insideAt(p, i / 127), 9))
+      out.forEach((v, i) => {
+        const wanted = insideAt(p, places[i]!)
+        expect(Math.abs(v - wanted), `${p.label} at ${places[i]}`).toBeLessThanOrEqual(1e-11 + 2e-11 * Math.abs(wanted))
+      })
     }
   })
   it('the lowest place of a level is silence', () => {

@@ -14,7 +14,6 @@ import { type SongBlock, type StereoBlock, stereoBlock } from './block'
 import { LinkState } from './link-state'
 import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
-import { OutputDelay } from './output-delay'
 import { ParamSet } from './param-set'
 import { BranchInStep } from './branch-in-step'
 import { EffectStep } from './effect-step'
@@ -146,7 +145,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
             const old = kept.links.get(key)
             const at = old && old.fits(amounts, state.spec, shift) ? old : new LinkState(link, output, state.spec, amounts, sampleRate, shift)
             at.set(link)
-            at.connect(output, delay)
+            at.connect(step.delayed(output, delay))
             links.set(key, at)
             const list = byParam.get(path)
             if (list) list.push(at)
@@ -276,6 +275,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
 
   /** What a modulator hears and works on: a sound, other modulators, the notes of its track. */
   function connectModulator(track: Track, modulator: Modulator, draft: Draft, step: ModulatorStep) {
+    finish.push(() => { step.dropDelays() })
     const { definition } = step
     const { listens } = modulator
     step.take(modulator.data)
@@ -283,7 +283,6 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     if (listens && definition.listens) {
       connect(draft, 'side', heard(listens), (i) => { step.listens = i }, { crossing: listens.track !== track.id, id: modulator.id, quiet: true, before: listens.point === 'after' && !listens.branch })
     }
-    const known = step.inputs
     step.inputs = (definition.inputs ?? []).map(() => null)
     for (const slot of step.inputs.keys()) {
       const input = modulator.inputs[slot]
@@ -293,8 +292,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
         attach: (from, delay) => {
           const other = from.step as ModulatorStep
           const source = other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))]
-          const old = known[slot]
-          step.inputs[slot] = old && old.source === source && (old.delay?.frames ?? 0) === delay ? old : { source, delay: delay > 0 ? new OutputDelay(delay) : null }
+          step.inputs[slot] = other.delayed(source, delay)
         },
       })
     }
@@ -397,15 +395,33 @@ const silentStep: SoundStep = { out: stereoBlock(), peak: 0, run() {}, reset() {
 
 /**
  * A text that differs where the plan must: which nodes there are, in which order, what listens to what and which links
- * exist, but no value of any parameter.
+ * exist, but no value of any parameter. An edit leaves what it does not touch as it is, so the text of that is known.
  */
 export function structureOf(project: Project): string {
-  const lanes = (o: Effect | Modulator): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
-  const latency = (n: Effect): string => String(effectDefinition(n.type)?.latency?.(project.sampleRate, n.params) ?? '')
-  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${latency(n)}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
-    : n.kind === 'split' ? `${n.id}:${n.mode}${isLinear(n) ? '-linear' : ''}(${n.branches.map((b) => `${b.id}[${n.branches.length ? b.nodes.map(node).join() : ''}]`).join('|')})`
-      : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
-  const tracks = project.tracks.map((t) => `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()}`
-    + `;${t.modulators.map((m) => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`).join()}`)
-  return `${project.seed}/${tracks.join('/')}/${project.links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`).join()}`
+  const tracks = project.tracks.map((t) => remembered(trackTexts, t, project.sampleRate, trackText))
+  return `${project.seed}/${tracks.join('/')}/${remembered(linkTexts, project.links, 0, linksText)}`
 }
+
+const trackTexts = new WeakMap<Track, { rate: number, text: string }>()
+const linkTexts = new WeakMap<readonly Link[], { rate: number, text: string }>()
+
+function remembered<T extends object>(known: WeakMap<T, { rate: number, text: string }>, of: T, rate: number, make: (of: T, rate: number) => string): string {
+  const old = known.get(of)
+  if (old?.rate === rate) return old.text
+  const text = make(of, rate)
+  known.set(of, { rate, text })
+  return text
+}
+
+function trackText(t: Track, rate: number): string {
+  const lanes = (o: Effect | Modulator): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
+  const latency = (n: Effect): string => String(effectDefinition(n.type)?.latency?.(rate, n.params) ?? '')
+  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${latency(n)}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
+    : n.kind === 'split' ? `${n.id}:${n.mode}${isLinear(n) ? '-linear' : ''}(${n.branches.map((b) => `${b.id}[${b.nodes.map(node).join()}]`).join('|')})`
+      : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
+  const modulator = (m: Modulator): string => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`
+  return `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()};${t.modulators.map(modulator).join()}`
+}
+
+const linksText = (links: readonly Link[]): string =>
+  links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`).join()

@@ -52,6 +52,8 @@ export interface EngineOptions {
   readonly audio: (hash: string) => AudioData | null
   /** Memory for live values; the engine makes its own where none is given. */
   readonly telemetry?: TelemetryMemory
+  /** Blocks between two writings of live values; 1 where none is given. Song position, loudness and the rings of the listening panel come with every block. */
+  readonly reportEvery?: number
   /** Follow the project's loop. A render does not. */
   readonly looping?: boolean
 }
@@ -354,9 +356,27 @@ export class Engine {
     this.modulatorReads = mods.map(([key, step]) => Int32Array.from(step.definition.readouts ?? [], (name) => slots.of(`read:${key}:${name}`)))
   }
 
-  /** Writes the live values. */
+  /** Writes what is new of this block. */
   private report(): void {
     const { values } = this.telemetry
+    if (this.blocks % (this.options.reportEvery ?? 1) === 0) this.writeLive(values)
+    if (this.probed) this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
+    this.blocks++
+    values[0] = this.transport.beat
+    values[1] = this.transport.playing ? 1 : 0
+    values[2] = this.blocks
+    values[5] = this.limiter.gain
+    values[6] = this.latency
+    const { dry, wet } = this.probe
+    values[8] = dry.momentary
+    values[9] = dry.shortTerm
+    values[10] = wet.momentary
+    values[11] = wet.shortTerm
+    if (this.blocks % 64 === 0) values[12] = wet.integrated
+    values[13] = this.probe.truePeak
+  }
+
+  private writeLive(values: Float32Array): void {
     for (let i = 0; i < this.peakSteps.length; i++) if (this.peakSlots[i] >= 0) values[this.peakSlots[i]] = this.peakSteps[i].peak
     for (let i = 0; i < this.liveSets.length; i++) {
       const { all, slots } = this.liveSets[i]
@@ -373,20 +393,6 @@ export class Engine {
       if (this.tripSlots[i] >= 0) values[this.tripSlots[i]] = step.guard.trips
       writeReadouts(values, this.readSlots[i], step.processor.readouts)
     }
-    if (this.probed) this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
-    this.blocks++
-    values[0] = this.transport.beat
-    values[1] = this.transport.playing ? 1 : 0
-    values[2] = this.blocks
-    values[5] = this.limiter.gain
-    values[6] = this.latency
-    const { dry, wet } = this.probe
-    values[8] = dry.momentary
-    values[9] = dry.shortTerm
-    values[10] = wet.momentary
-    values[11] = wet.shortTerm
-    if (this.blocks % 64 === 0) values[12] = wet.integrated
-    values[13] = this.probe.truePeak
   }
 }
 

@@ -5,7 +5,6 @@ import { notePlace } from '../project/targets'
 import type { ParamSpec } from '../units/parameter'
 import { inScale } from '../units/tuning'
 import { BLOCK, type ParamBlock } from './block'
-import { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
 
 const scratch = new Float64Array(BLOCK)
@@ -18,7 +17,6 @@ const SETTLED = 1e-6
 export class LinkState {
   private link: Link
   private source: ParamBlock
-  private delay: OutputDelay | null = null
   private from = 0
   private to = 0
   /** 0…1 while it is switched off or on. */
@@ -63,13 +61,10 @@ export class LinkState {
     this.wantedTo = pitch ? notePlace(this.spec, link.transpose + 128) : link.to
   }
 
-  connect(source: ParamBlock, delayFrames: number): void {
-    this.source = source
-    if ((this.delay?.frames ?? 0) !== delayFrames) this.delay = delayFrames > 0 ? new OutputDelay(delayFrames) : null
-  }
+  /** @param source output of a modulator, in time with the sound that the parameter works on */
+  connect(source: ParamBlock): void { this.source = source }
 
   reset(): void {
-    this.delay?.reset()
     this.from = this.wantedFrom
     this.to = this.wantedTo
     this.open = this.on.value >= 0.5 ? 1 : 0
@@ -77,11 +72,9 @@ export class LinkState {
     this.lastAmount = NaN
   }
 
-  /** Brings the source up to this block and says whether anything moves in it. Call once a block. */
+  /** Whether anything moves in this block. */
   moves(): boolean {
-    if (this.delay) this.delay.process(this.source)
-    const { link, amount } = this
-    const output = this.delay ? this.delay.out : this.source
+    const { link, amount, source: output } = this
     const open = this.on.value >= 0.5 ? 1 : 0
     if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant || amount.value !== this.lastAmount) return true
     const slewing = link.slewUp > 0 || link.slewDown > 0
@@ -91,34 +84,46 @@ export class LinkState {
 
   /** Distance from the base while nothing moves, or for a parameter in steps. */
   distance(base: number): number {
-    const output = this.delay ? this.delay.out : this.source
     this.from = this.wantedFrom
     this.to = this.wantedTo
     this.open = this.on.value >= 0.5 ? 1 : 0
     this.lastAmount = this.amount.value
-    this.slewed = this.placed(this.value(output.value), base, this.from, this.to, this.open * this.amount.value)
+    this.slewed = this.placed(this.value(this.source.value), base, this.from, this.to, this.open * this.amount.value)
     return this.slewed
+  }
+
+  /** While {@link steady}: what each value of the source is multiplied by, what is added, and those values. */
+  scale = 0
+  offset = 0
+  get values(): Float64Array { return this.source.values() }
+
+  /** Whether in this block its distances are a straight function of the source, for a base that stands still. Then nothing else is to be done. */
+  steady(base: number): boolean {
+    const { link, amount, shift } = this
+    const open = this.on.value >= 0.5 ? 1 : 0
+    if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant
+      || link.curve !== 0 || link.quantise || link.slewUp > 0 || link.slewDown > 0 || shift !== 0) return false
+    this.lastAmount = amount.value
+    this.scale = (this.to - this.from) * amount.value * open
+    this.offset = (link.mode === 'floating' ? this.from : this.from - base) * amount.value * open
+    return true
   }
 
   /** Adds this link's distances to a block of places, for a base that goes from `base0` to `base1`. */
   add(places: Float64Array, base0: number, base1: number): void {
-    const output = this.delay ? this.delay.out : this.source
     const { link, glide, amount } = this
-    const x = output.values()
+    const x = this.source.values()
+    if ((link.mode === 'floating' || base0 === base1) && this.steady(base0)) {
+      const { scale, offset } = this
+      for (let i = 0; i < BLOCK; i++) places[i] += offset + scale * x[i]
+      return
+    }
     const from0 = this.from, to0 = this.to, open0 = this.open
     const from1 = this.from = near(from0, this.wantedFrom, glide)
     const to1 = this.to = near(to0, this.wantedTo, glide)
     const open1 = this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide)
     this.lastAmount = amount.constant ? amount.value : NaN
     const slewing = link.slewUp > 0 || link.slewDown > 0
-    const floating = link.mode === 'floating'
-    const steady = from0 === from1 && to0 === to1 && open0 === open1 && amount.constant && (floating || base0 === base1)
-    if (steady && link.curve === 0 && !link.quantise && !slewing && this.shift === 0) {
-      const scale = (to0 - from0) * amount.value * open0
-      const offset = (floating ? from0 : from0 - base0) * amount.value * open0
-      for (let i = 0; i < BLOCK; i++) places[i] += offset + scale * x[i]
-      return
-    }
     const amounts = amount.values()
     const y = scratch
     for (let i = 0; i < BLOCK; i++) {

@@ -2,24 +2,23 @@ import type { ModulatorDefinition, ModulatorProcessor } from '../modulators/defi
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
 import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from './block'
-import type { OutputDelay } from './output-delay'
+import { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
 import type { Step } from './step'
-
-/** Another modulator's output that a modulator works on, in time with its own. */
-export interface ModulatorInput { readonly source: ParamBlock, readonly delay: OutputDelay | null }
 
 /** One modulator at work. A copy of it within a fan reads the parameters of the first, which updates them. */
 export class ModulatorStep implements Step {
   readonly outputs: readonly ParamBlock[]
   listens: AlignedInput | null = null
-  /** One for each slot of the definition; null where it is empty. */
-  inputs: (ModulatorInput | null)[]
+  /** Outputs of other modulators that it works on, in time with its own: one for each slot of the definition, null where it is empty. */
+  inputs: (ParamBlock | null)[]
   notes: NoteBlock = noNotes
   private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock, inputs: (ParamBlock | null)[], notes: NoteBlock, lanes: LaneBlocks }
   /** Monitor state, never part of a render: stands still so that others are heard alone. */
   held = false
   private data: unknown = null
+  /** Its outputs as they are where sound comes late; shared by all that want one as late. */
+  private delays: { readonly source: ParamBlock, readonly delay: OutputDelay, wanted: boolean }[] = []
 
   constructor(readonly definition: ModulatorDefinition, readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock, private readonly copied = false) {
     this.outputs = definition.outputs.map(() => new ParamBlock(0))
@@ -34,7 +33,27 @@ export class ModulatorStep implements Step {
     this.processor.take?.(data ?? {})
   }
 
+  /** One of its outputs, so many frames late. */
+  delayed(source: ParamBlock, frames: number): ParamBlock {
+    if (frames <= 0) return source
+    let entry = this.delays.find((d) => d.source === source && d.delay.frames === frames)
+    if (!entry) this.delays.push(entry = { source, delay: new OutputDelay(frames), wanted: true })
+    entry.wanted = true
+    return entry.delay.out
+  }
+
+  /** Forgets delays that nobody has asked for since the last time. */
+  dropDelays(): void {
+    this.delays = this.delays.filter((d) => d.wanted)
+    for (const d of this.delays) d.wanted = false
+  }
+
   run(): void {
+    this.work()
+    for (let i = 0; i < this.delays.length; i++) this.delays[i].delay.process(this.delays[i].source)
+  }
+
+  private work(): void {
     const { io, inputs } = this
     if (!this.copied) this.params.update()
     if (this.held) {
@@ -42,13 +61,7 @@ export class ModulatorStep implements Step {
       return
     }
     io.side = this.listens ? this.listens.read() : silence
-    for (let i = 0; i < inputs.length; i++) {
-      const input = inputs[i]
-      if (input?.delay) {
-        input.delay.process(input.source)
-        io.inputs[i] = input.delay.out
-      } else io.inputs[i] = input ? input.source : null
-    }
+    for (let i = 0; i < inputs.length; i++) io.inputs[i] = inputs[i]
     io.notes = this.notes
     this.processor.process(io, this.params.blocks as never)
   }
@@ -57,7 +70,7 @@ export class ModulatorStep implements Step {
     if (!this.copied) this.params.reset()
     this.processor.reset()
     this.listens?.reset()
-    for (const input of this.inputs) input?.delay?.reset()
+    for (const { delay } of this.delays) delay.reset()
     for (const out of this.outputs) out.hold(0)
   }
 

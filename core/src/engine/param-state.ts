@@ -90,6 +90,7 @@ export class ParamState {
       this.live = place
       return
     }
+    if (!gliding && this.residual === 0 && !this.relinked && this.straight(from)) return
     const step = (to - from) / BLOCK
     for (let i = 0; i < BLOCK; i++) places[i] = from + step * (i + 1)
     for (let k = 0; k < links.length; k++) links[k].add(places, from, to)
@@ -107,8 +108,36 @@ export class ParamState {
       const x = places[i]
       places[i] = x < 0 ? 0 : x > 1 ? 1 : x
     }
+    this.finish()
+  }
+
+  /** The common case in one go: one or two links whose distances follow their sources straight, on a base that stands still. */
+  private straight(base: number): boolean {
+    const { links } = this
+    if (links.length > 2 || !links[0].steady(base) || (links.length === 2 && !links[1].steady(base))) return false
+    const a = links[0].values, s = links[0].scale
+    if (links.length === 1) {
+      const start = base + links[0].offset
+      for (let i = 0; i < BLOCK; i++) {
+        const x = start + s * a[i]
+        places[i] = x < 0 ? 0 : x > 1 ? 1 : x
+      }
+    } else {
+      const b = links[1].values, t = links[1].scale
+      const start = base + links[0].offset + links[1].offset
+      for (let i = 0; i < BLOCK; i++) {
+        const x = start + s * a[i] + t * b[i]
+        places[i] = x < 0 ? 0 : x > 1 ? 1 : x
+      }
+    }
+    this.finish()
+    return true
+  }
+
+  /** From places to what the processor reads. */
+  private finish(): void {
     this.live = places[BLOCK - 1]
-    insideBlock(spec, places, this.block.buffer)
+    insideBlock(this.spec, places, this.block.buffer)
     this.block.move()
   }
 }

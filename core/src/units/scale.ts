@@ -34,25 +34,43 @@ export function insideOf(p: ParamSpec, value: number): number {
   return reachesSilence(p) && v <= p.min ? 0 : fromDb(v)
 }
 
-/** The same law for a block of places, without calls per sample to anything but exp2. `out` may be `places`. */
+/** The same law for a block of places. */
 export function insideBlock(p: ParamSpec, places: Float64Array, out: Float64Array): void {
   const n = places.length
   if (isStepped(p)) {
     for (let i = 0; i < n; i++) out[i] = Math.round(p.min + places[i] * (p.max - p.min))
   } else if (p.gain) {
     const span = (p.max - p.min) * 0.16609640474436813
-    const low = p.min * 0.16609640474436813
     const silent = reachesSilence(p)
-    for (let i = 0; i < n; i++) out[i] = silent && places[i] <= 0 ? 0 : exp2(low + places[i] * span)
+    powers(places, span, fromDb(p.min), out)
+    if (silent) for (let i = 0; i < n; i++) if (places[i] <= 0) out[i] = 0
   } else if (p.law === 'log') {
-    const span = log2(p.max / p.min)
-    const low = p.min
-    for (let i = 0; i < n; i++) out[i] = low * exp2(places[i] * span)
+    powers(places, log2(p.max / p.min), p.min, out)
   } else if (p.law === 'square') {
     const span = p.max - p.min
     for (let i = 0; i < n; i++) out[i] = p.min + places[i] * places[i] * span
   } else {
     const span = p.max - p.min
     for (let i = 0; i < n; i++) out[i] = p.min + places[i] * span
+  }
+}
+
+/**
+ * out = low · 2^(span · place). Places of a block lie close together, so most follow from the last full power by the first
+ * terms of the series: within 2e-13 of it for up to a hundredth of an octave.
+ */
+function powers(places: Float64Array, span: number, low: number, out: Float64Array): void {
+  let anchor = NaN
+  let power = 0
+  for (let i = 0; i < places.length; i++) {
+    const place = places[i]
+    let y = (place - anchor) * span
+    if (!(y < 0.01 && y > -0.01)) {
+      anchor = place
+      power = low * exp2(place * span)
+      y = 0
+    }
+    y *= 0.6931471805599453
+    out[i] = power * (1 + y * (1 + y * (0.5 + y * (0.16666666666666666 + y * 0.041666666666666664))))
   }
 }
