@@ -29,7 +29,7 @@ export async function appFigures(browser: Browser): Promise<{ links: number, scr
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.goto('http://127.0.0.1:4698/')
-    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { project(): unknown } }).oleaje.project() !== null)
+    await page.waitForFunction(() => (globalThis as unknown as { oleaje?: { project(): unknown } }).oleaje?.project())
     const data = crowded(readFileSync(join(root, 'demo/assets/night-ferry.json'), 'utf8'))
     const transfer = await page.evaluateHandle((text) => {
       const t = new DataTransfer()

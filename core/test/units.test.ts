@@ -25,7 +25,7 @@ describe('scales', () => {
       insideBlock(p, places, out)
       out.forEach((v, i) => {
         const wanted = insideAt(p, places[i]!)
-        expect(Math.abs(v - wanted), `${p.label} at ${places[i]}`).toBeLessThanOrEqual(1e-11 + 2e-11 * Math.abs(wanted))
+        expect(Math.abs(v - wanted)).toBeLessThanOrEqual(1e-11 + 2e-11 * Math.abs(wanted))
       })
     }
   })

@@ -1,4 +1,4 @@
-import { exp2, tanPi } from '../dsp/math'
+import { PI, exp2, tanPi } from '../dsp/math'
 import { boost, choice, hertz, number, percent } from '../units/parameter'
 import { BLOCK, type ParamBlock } from '../engine/block'
 import { defineEffect } from './definition'
@@ -7,13 +7,17 @@ import { defineEffect } from './definition'
 export const SECOND_STAGE_Q = 0.541196
 export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
 
+/** Highest corner as a share of the sample rate. */
+const NYQUIST_LIMIT = 0.49
+
 /** Names of the places that the shape glides through. */
 export const filterShapes = ['low-pass', 'band-pass', 'high-pass', 'notch'] as const
 
 /**
  * State-variable filter by topology-preserving transform (Zavalishin, The Art of VA Filter Design, 2012, ch. 4),
  * in the trapezoidal form that stays stable while its coefficients move at audio rate. The shape glides from
- * low-pass over band-pass and high-pass to notch. With drive, the first integrator saturates.
+ * low-pass over band-pass and high-pass to notch. With drive, the first integrator saturates. The loops are solved for
+ * the next state, since they wait for that; the band and low outputs are means of the state before and after.
  */
 export const filter = defineEffect({
   id: 'filter',
@@ -31,32 +35,32 @@ export const filter = defineEffect({
   },
   tail: (v) => Math.max(0.05, 3 * v.resonance / v.cutoff * 2.2),
   create: ({ sampleRate }) => {
-    const nyquistLimit = 0.49
     // v1, v2 of stage one and two, for left and right
     const state = new Float64Array(8)
     const leftG = new Float64Array(BLOCK)
     const rightG = new Float64Array(BLOCK)
 
     function prewarp(cutoff: Float64Array, spread: ParamBlock) {
-      const flat = spread.constant && spread.value === 0
+      if (spread.constant && spread.value === 0) {
+        tangents(cutoff, 1 / sampleRate, leftG)
+        rightG.set(leftG)
+        return
+      }
       const moving = spread.constant ? null : spread.buffer
       const apart = exp2(spread.value)
       for (let i = 0; i < BLOCK; i++) {
         const f = cutoff[i] / sampleRate
-        if (flat) leftG[i] = rightG[i] = tanPi(f > nyquistLimit ? nyquistLimit : f)
-        else {
-          const s = moving ? exp2(moving[i]) : apart
-          const l = f / s
-          const r = f * s
-          leftG[i] = tanPi(l > nyquistLimit ? nyquistLimit : l)
-          rightG[i] = tanPi(r > nyquistLimit ? nyquistLimit : r)
-        }
+        const s = moving ? exp2(moving[i]) : apart
+        const l = f / s
+        const r = f * s
+        leftG[i] = tanPi(l > NYQUIST_LIMIT ? NYQUIST_LIMIT : l)
+        rightG[i] = tanPi(r > NYQUIST_LIMIT ? NYQUIST_LIMIT : r)
       }
     }
 
     function still(x: Float32Array, y: Float32Array, at: number, g: number, weights: Float64Array) {
-      const k = weights[0], m0 = weights[1], m1 = weights[2], m2 = weights[3]
-      const a1 = 1 / (1 + g * (g + k))
+      const k = weights[0], m0 = weights[1], m1 = 0.5 * weights[2], m2 = 0.5 * weights[3]
+      const a1 = 2 / (1 + g * (g + k))
       const a2 = g * a1
       const a3 = g * a2
       let s1 = state[at]
@@ -64,11 +68,11 @@ export const filter = defineEffect({
       for (let i = 0; i < BLOCK; i++) {
         const v0 = x[i]
         const v3 = v0 - s2
-        const v1 = a1 * s1 + a2 * v3
-        const v2 = s2 + a2 * s1 + a3 * v3
-        s1 = 2 * v1 - s1
-        s2 = 2 * v2 - s2
-        y[i] = m0 * v0 + m1 * v1 + m2 * v2
+        const n1 = (a1 - 1) * s1 + a2 * v3
+        const n2 = s2 + a2 * s1 + a3 * v3
+        y[i] = m0 * v0 + m1 * (s1 + n1) + m2 * (s2 + n2)
+        s1 = n1
+        s2 = n2
       }
       state[at] = s1 > 1e-18 || s1 < -1e-18 ? s1 : 0
       state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0
@@ -85,7 +89,8 @@ export const filter = defineEffect({
       for (let i = 0; i < BLOCK; i++) {
         const k = fixedQ > 0 ? 1 / fixedQ : 1 / (q[i] * qFactor)
         const gi = g[i]
-        const a1 = 1 / (1 + gi * (gi + k))
+        const a1 = 2 / (1 + gi * (gi + k))
+        const a2 = gi * a1
         const d = driven ? drive[i] : 1
         if (d !== lastDrive) {
           lastDrive = d
@@ -93,10 +98,12 @@ export const filter = defineEffect({
         }
         const v0 = x[i] * d
         const v3 = v0 - s2
-        const v1 = a1 * (s1 + gi * v3)
-        const v2 = s2 + gi * v1
-        s1 = 2 * v1 - s1
-        s2 = 2 * v2 - s2
+        const n1 = (a1 - 1) * s1 + a2 * v3
+        const n2 = s2 + a2 * s1 + gi * a2 * v3
+        const v1 = 0.5 * (s1 + n1)
+        const v2 = 0.5 * (s2 + n2)
+        s1 = n1
+        s2 = n2
         if (driven) s1 = s1 / Math.sqrt(1 + s1 * s1 * 0.25)
         const bp = k * v1
         const hp = v0 - bp - v2
@@ -110,23 +117,27 @@ export const filter = defineEffect({
 
     /** Both channels at one moving cutoff, with the weights of v0, v1, v2 standing still: what a sweep mostly is. */
     function sweep(inL: Float32Array, inR: Float32Array, outL: Float32Array, outR: Float32Array, at: number, g: Float64Array, weights: Float64Array) {
-      const k = weights[0], m0 = weights[1], m1 = weights[2], m2 = weights[3]
+      const k = weights[0], m0 = weights[1], m1 = 0.5 * weights[2], m2 = 0.5 * weights[3]
       let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
       for (let i = 0; i < BLOCK; i++) {
         const gi = g[i]
-        const a1 = 1 / (1 + gi * (gi + k))
+        const a1 = 2 / (1 + gi * (gi + k))
+        const a2 = gi * a1
+        const a3 = gi * a2
         const x = inL[i]
         const y = inR[i]
-        const lb = a1 * (l1 + gi * (x - l2))
-        const rb = a1 * (r1 + gi * (y - r2))
-        const ll = l2 + gi * lb
-        const rl = r2 + gi * rb
-        l1 = 2 * lb - l1
-        r1 = 2 * rb - r1
-        l2 = 2 * ll - l2
-        r2 = 2 * rl - r2
-        outL[i] = m0 * x + m1 * lb + m2 * ll
-        outR[i] = m0 * y + m1 * rb + m2 * rl
+        const lv = x - l2
+        const rv = y - r2
+        const ln1 = (a1 - 1) * l1 + a2 * lv
+        const rn1 = (a1 - 1) * r1 + a2 * rv
+        const ln2 = l2 + a2 * l1 + a3 * lv
+        const rn2 = r2 + a2 * r1 + a3 * rv
+        outL[i] = m0 * x + m1 * (l1 + ln1) + m2 * (l2 + ln2)
+        outR[i] = m0 * y + m1 * (r1 + rn1) + m2 * (r2 + rn2)
+        l1 = ln1
+        l2 = ln2
+        r1 = rn1
+        r2 = rn2
       }
       state[at] = l1 > 1e-18 || l1 < -1e-18 ? l1 : 0
       state[at + 1] = l2 > 1e-18 || l2 < -1e-18 ? l2 : 0
@@ -157,8 +168,8 @@ export const filter = defineEffect({
         if (!driven && p.cutoff.constant && p.resonance.constant && p.shape.constant && p.spread.constant && p.output.constant) {
           const f = p.cutoff.value / sampleRate
           const s = p.spread.value === 0 ? 1 : exp2(p.spread.value)
-          const gl = tanPi(Math.min(nyquistLimit, f / s))
-          const gr = tanPi(Math.min(nyquistLimit, f * s))
+          const gl = tanPi(Math.min(NYQUIST_LIMIT, f / s))
+          const gr = tanPi(Math.min(NYQUIST_LIMIT, f * s))
           weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
           still(input.left, out.left, 0, gl, weights)
           still(input.right, out.right, 2, gr, weights)
@@ -172,8 +183,8 @@ export const filter = defineEffect({
         if (p.cutoff.constant && p.spread.constant) {
           const s = exp2(p.spread.value)
           const f = p.cutoff.value / sampleRate
-          leftG.fill(tanPi(Math.min(nyquistLimit, f / s)))
-          rightG.fill(tanPi(Math.min(nyquistLimit, f * s)))
+          leftG.fill(tanPi(Math.min(NYQUIST_LIMIT, f / s)))
+          rightG.fill(tanPi(Math.min(NYQUIST_LIMIT, f * s)))
         } else prewarp(p.cutoff.values(), p.spread)
         if (!driven && p.resonance.constant && p.shape.constant && p.output.constant && p.spread.constant && p.spread.value === 0) {
           weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
@@ -198,3 +209,29 @@ export const filter = defineEffect({
     }
   },
 })
+
+/**
+ * tan(π·f·unit) of a block of frequencies, up to the highest corner. A frequency close to the last one that was worked out in
+ * full follows from it by the first four terms of the series about it, within 1e-8.
+ */
+function tangents(f: Float64Array, unit: number, out: Float64Array): void {
+  let anchor = NaN
+  let most = 0
+  let t0 = 0, t1 = 0, t2 = 0, t3 = 0
+  for (let i = 0; i < BLOCK; i++) {
+    const share = f[i] * unit
+    const place = share > NYQUIST_LIMIT ? NYQUIST_LIMIT : share
+    const d = (place - anchor) * PI
+    if (d < most && d > -most) {
+      out[i] = t0 + d * (t1 + d * (t2 + d * t3))
+      continue
+    }
+    anchor = place
+    out[i] = t0 = tanPi(place)
+    t1 = 1 + t0 * t0
+    t2 = t0 * t1
+    t3 = t1 * (1 / 3 + t0 * t0)
+    // so far that the fifth term is below 1e-8 of the first
+    most = 0.008 * t0 / t1
+  }
+}
