@@ -194,7 +194,7 @@ function ourChain(input: AudioBuffer): number {
   const comp = rig(effectDefinition('compressor') as EffectDefinition, { threshold: -20, ratio: 4, knee: 6 })
   drive.processor.reset()
   comp.processor.reset()
-  const filters = bells.map(() => new Bell(RATE, 1.4, 2))
+  const filters = bells.map(() => new Bell(RATE, 1.4, 2, BLOCK))
   const phases = new Float64Array(7)
   const hz = new Float64Array(BLOCK)
   const left = new Float64Array(BLOCK)

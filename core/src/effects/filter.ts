@@ -1,4 +1,5 @@
-import { PI, exp2, tanPi } from '../dsp/math'
+import { exp2, tanPi } from '../dsp/math'
+import { HIGHEST_SHARE, tangents } from '../dsp/tangents'
 import { boost, choice, hertz, number, percent } from '../units/parameter'
 import { BLOCK, type ParamBlock } from '../engine/block'
 import { defineEffect } from './definition'
@@ -6,9 +7,6 @@ import { defineEffect } from './definition'
 /** Fixed resonance of the second stage of 24 dB/oct and the factor on the first: together a Butterworth at Q 0.707. */
 export const SECOND_STAGE_Q = 0.541196
 export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
-
-/** Highest corner as a share of the sample rate. */
-const NYQUIST_LIMIT = 0.49
 
 /** Names of the places that the shape glides through. */
 export const filterShapes = ['low-pass', 'band-pass', 'high-pass', 'notch'] as const
@@ -53,8 +51,8 @@ export const filter = defineEffect({
         const s = moving ? exp2(moving[i]) : apart
         const l = f / s
         const r = f * s
-        leftG[i] = tanPi(l > NYQUIST_LIMIT ? NYQUIST_LIMIT : l)
-        rightG[i] = tanPi(r > NYQUIST_LIMIT ? NYQUIST_LIMIT : r)
+        leftG[i] = tanPi(l > HIGHEST_SHARE ? HIGHEST_SHARE : l)
+        rightG[i] = tanPi(r > HIGHEST_SHARE ? HIGHEST_SHARE : r)
       }
     }
 
@@ -168,8 +166,8 @@ export const filter = defineEffect({
         if (!driven && p.cutoff.constant && p.resonance.constant && p.shape.constant && p.spread.constant && p.output.constant) {
           const f = p.cutoff.value / sampleRate
           const s = p.spread.value === 0 ? 1 : exp2(p.spread.value)
-          const gl = tanPi(Math.min(NYQUIST_LIMIT, f / s))
-          const gr = tanPi(Math.min(NYQUIST_LIMIT, f * s))
+          const gl = tanPi(Math.min(HIGHEST_SHARE, f / s))
+          const gr = tanPi(Math.min(HIGHEST_SHARE, f * s))
           weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
           still(input.left, out.left, 0, gl, weights)
           still(input.right, out.right, 2, gr, weights)
@@ -183,8 +181,8 @@ export const filter = defineEffect({
         if (p.cutoff.constant && p.spread.constant) {
           const s = exp2(p.spread.value)
           const f = p.cutoff.value / sampleRate
-          leftG.fill(tanPi(Math.min(NYQUIST_LIMIT, f / s)))
-          rightG.fill(tanPi(Math.min(NYQUIST_LIMIT, f * s)))
+          leftG.fill(tanPi(Math.min(HIGHEST_SHARE, f / s)))
+          rightG.fill(tanPi(Math.min(HIGHEST_SHARE, f * s)))
         } else prewarp(p.cutoff.values(), p.spread)
         if (!driven && p.resonance.constant && p.shape.constant && p.output.constant && p.spread.constant && p.spread.value === 0) {
           weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
@@ -209,29 +207,3 @@ export const filter = defineEffect({
     }
   },
 })
-
-/**
- * tan(π·f·unit) of a block of frequencies, up to the highest corner. A frequency close to the last one that was worked out in
- * full follows from it by the first four terms of the series about it, within 1e-8.
- */
-function tangents(f: Float64Array, unit: number, out: Float64Array): void {
-  let anchor = NaN
-  let most = 0
-  let t0 = 0, t1 = 0, t2 = 0, t3 = 0
-  for (let i = 0; i < BLOCK; i++) {
-    const share = f[i] * unit
-    const place = share > NYQUIST_LIMIT ? NYQUIST_LIMIT : share
-    const d = (place - anchor) * PI
-    if (d < most && d > -most) {
-      out[i] = t0 + d * (t1 + d * (t2 + d * t3))
-      continue
-    }
-    anchor = place
-    out[i] = t0 = tanPi(place)
-    t1 = 1 + t0 * t0
-    t2 = t0 * t1
-    t3 = t1 * (1 / 3 + t0 * t0)
-    // so far that the fifth term is below 1e-8 of the first
-    most = 0.008 * t0 / t1
-  }
-}
