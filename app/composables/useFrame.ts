@@ -1,27 +1,26 @@
 import { onBeforeUnmount, onMounted } from 'vue'
+import { FRAME, Pace } from './pace'
 
 type Drawer = (now: number) => void
 
-/**
- * Shortest time between two drawings, in ms: about thirty a second. Where the page is drawn in software, twice as many
- * cost most of a core, and the sound beside it needs that more than a dot needs to move more finely.
- */
-const APART = 30
-
 const drawers = new Set<Drawer>()
 let running = false
-let drawn = -Infinity
+/** What says how many blocks of sound have come late so far. */
+let countLate: (() => number) | null = null
+const pace = new Pace()
 
 function loop(now: number): void {
-  if (now - drawn >= APART) {
-    drawn = now
-    for (const draw of drawers) draw(now)
-  }
-  if (drawers.size) requestAnimationFrame(loop)
+  if (countLate) pace.take(now, countLate())
+  for (const draw of drawers) draw(now)
+  // a frame that is not asked for costs nothing; one that is asked for and left empty still lays the page out
+  if (drawers.size) setTimeout(() => requestAnimationFrame(loop), pace.apart - FRAME)
   else running = false
 }
 
-/** Calls `draw` about thirty times a second until the returned function is called. One loop serves all. */
+/** Lets pictures give way to sound, by its count of late blocks. */
+export function giveWayTo(late: () => number): void { countLate = late }
+
+/** Calls `draw` about thirty times a second, less often while sound comes late, until the returned function is called. One loop serves all. */
 export function onFrame(draw: Drawer): () => void {
   drawers.add(draw)
   if (!running) {

@@ -19,7 +19,7 @@ import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 import type { Heavy } from '../workers/heavy'
 import { RideRecorder } from './ride-recorder'
-import { onFrame } from './useFrame'
+import { giveWayTo, onFrame } from './useFrame'
 
 const LONGEST_FILE = 400 * 1024 * 1024
 
@@ -48,6 +48,7 @@ class Session {
     const { doc, bench, host } = this
     host.onTrouble = (sentence) => { doc.trouble = sentence }
     host.onLate = (ids) => { bench.late = ids }
+    giveWayTo(() => host.telemetry.fixed('missed'))
     host.onState = (state) => { if (state === 'failed') bench.playing = false }
     doc.onPatches((project, patches) => host.patch(project, patches))
     doc.onLoad((project) => {

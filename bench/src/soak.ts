@@ -15,7 +15,7 @@ export async function control(browser: Browser, url: string, share: number): Pro
   await page.goto(`${url}/control`)
   const found = await page.evaluate(async ({ seconds, part }) => {
     const code = `registerProcessor('spin', class extends AudioWorkletProcessor {
-      constructor() { super(); this.clock = typeof performance === 'undefined' ? () => Date.now() : () => performance.now(); this.blocks = this.over = this.worst = 0; this.turns = 20000
+      constructor() { super(); this.clock = typeof Temporal === 'undefined' ? () => Date.now() : () => Number(Temporal.Now.instant().epochNanoseconds) / 1e6; this.blocks = this.over = this.worst = 0; this.turns = 20000
         this.port.onmessage = () => this.port.postMessage({ blocks: this.blocks, over: this.over, worst: this.worst }) }
       process() { const slot = 128 / sampleRate * 1000; const start = this.clock(); let x = 0; for (let i = 0; i < this.turns; i++) x += Math.sqrt(i); this.sink = x
         const took = this.clock() - start

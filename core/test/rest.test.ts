@@ -32,6 +32,11 @@ describe('a muted track', () => {
     expect(rms(off.slice(0, RATE))).toBeGreaterThan(0.05)
     expect(rms(off.slice(1.95 * RATE))).toBeLessThan(0.1 * rms(off.slice(0, RATE)))
   })
+  it('shows its levels again as soon as it is heard again', () => {
+    const { engine } = play({ project: withDelay, audio }, 2.5, { [second]: mute(0) }, undefined, true)
+    expect(live(engine, 'peak:source:u')).toBeGreaterThan(0.05)
+    expect(live(engine, 'peak:node:echo')).toBeGreaterThan(0.05)
+  })
   it('rings out before it rests, so that nothing old is heard when it comes back', () => {
     const run = play({ project: edited(withDelay, setParam('u', 'mute', 0)), audio }, 3, { [second]: mute(1), [2 * second]: mute(0) }, undefined, true)
     const alone = play({ project: withDelay, audio }, 3, {}, undefined, true)

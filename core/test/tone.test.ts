@@ -160,6 +160,19 @@ describe('Comb and Resonators', () => {
   })
 })
 
+describe('Vowel of an own list', () => {
+  it('between two places a peak stands between their frequencies by octaves and between their heights by decibels', () => {
+    const peaks = (frequency: number, height: number) => [{ frequency, level: height, width: 120 }]
+    const data = { vowels: [{ name: 'low', peaks: peaks(500, 4) }, { name: 'high', peaks: peaks(2000, 20) }] }
+    const heightAt = (position: number, hz: number): number => db(toneAt(effectRig('vowel', { mode: 2, position, lowCut: 20, highCut: 20_000 }, { data }).run(sine(hz, 0.5, 0.1)).left.slice(12_000, 24_000), hz).amplitude / 0.1)
+    const low = heightAt(0, 500)
+    expect(heightAt(0.5, 1000) - low).toBeCloseTo(8, 0)
+    expect(heightAt(0.75, 1414) - low).toBeCloseTo(12, 0)
+    expect(heightAt(1, 2000) - low).toBeCloseTo(16, 0)
+    expect(heightAt(0.5, 1000)).toBeGreaterThan(Math.max(heightAt(0.5, 900), heightAt(0.5, 1110)) + 1)
+  })
+})
+
 describe('Folder', () => {
   it('a folded sine has the harmonics of theory within 0.5 dB up to the 15th', () => {
     const bin = aliasBin(300, RATE)

@@ -11,7 +11,7 @@ const { doc } = useSession()
 const p = useParam(() => props.owner, 'value')
 const staff = ref<HTMLElement | null>(null)
 const water = ref<HTMLElement | null>(null)
-useFrame(() => { if (water.value) water.value.style.height = `${p.livePlace() * 100}%` })
+useFrame(() => { if (water.value) water.value.style.transform = `scaleY(${p.livePlace()})` })
 
 function press(e: PointerEvent): void {
   const el = staff.value
@@ -46,7 +46,7 @@ function keydown(e: KeyboardEvent): void {
     ref="staff" class="relative h-[62px] w-[34px] cursor-ns-resize touch-none" role="slider" tabindex="0" aria-orientation="vertical" :aria-label="`Macro ${name}`" aria-valuemin="0" aria-valuemax="100"
     :aria-valuenow="Math.round(p.place.value * 100)" :aria-valuetext="p.text.value" :title="`${name}: ${p.text.value}`" :data-gauge="p.key.value" @pointerdown="press" @wheel.prevent="p.step($event.deltaY < 0 ? 1 : -1)" @keydown="keydown"
   >
-    <div class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"><div ref="water" class="absolute inset-x-0 bottom-0 bg-deep" /></div>
+    <div class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"><div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep will-change-transform" /></div>
     <div class="absolute inset-y-0 left-[21px] w-[6px]" style="background: repeating-linear-gradient(0deg, var(--line) 0 1px, transparent 1px 10%)" />
     <div class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink" :style="{ bottom: `${p.place.value * 100}%` }" />
   </div>

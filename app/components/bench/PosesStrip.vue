@@ -18,7 +18,7 @@ const chosen = ref(0)
 const poses = computed(() => readPoses(props.effect.data?.poses))
 const pose = computed(() => poses.value[chosen.value])
 
-useFrame(() => { if (head.value && strip.value) head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, props.effect.params.travel ?? 0) * strip.value.clientWidth}px)` })
+useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, props.effect.params.travel ?? 0) * 100}%)` })
 
 const keep = (label: string, next: readonly Pose[]): void => doc.edit(label, setData(props.effect.id, 'poses', next))
 
@@ -96,7 +96,7 @@ function keydown(e: KeyboardEvent, i: number): void {
       <span v-else class="text-second">Set the bands, take a pose; set them anew, take another; then Travel goes between them.</span>
     </div>
     <div v-if="poses.length" ref="strip" class="relative mx-2 mt-1 h-[24px] border-y border-line bg-shoal">
-      <span ref="head" class="absolute inset-y-0 left-0 w-[2px] bg-magenta" aria-hidden="true" />
+      <span ref="head" class="pointer-events-none absolute inset-0 will-change-transform" aria-hidden="true"><i class="absolute inset-y-0 left-0 w-[2px] bg-magenta" /></span>
       <button v-for="(p, i) in poses" :key="i" class="absolute top-0 h-full w-[20px] -translate-x-1/2 touch-none border text-[12px]" :class="i === chosen ? 'border-ink bg-ink text-paper' : 'border-second bg-sheet'" :style="{ left: `${p.at * 100}%` }" :aria-label="`Pose ${i + 1} at ${Math.round(p.at * 100)} %`" title="Drag, or arrows; Delete removes" @pointerdown="drag($event, i)" @keydown="keydown($event, i)">{{ i + 1 }}</button>
     </div>
   </section>

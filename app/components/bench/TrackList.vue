@@ -99,7 +99,7 @@ function swapDevice(t: Track): void {
         <button v-if="t.kind === 'track'" class="small-button" :aria-pressed="bench.soloTracks.includes(t.id)" :title="`Hear ${t.name} alone; not part of a render`" :aria-label="`Solo ${t.name}`" @click="bench.toggleSoloTrack(t.id)">S</button>
       </div>
       <div class="flex items-center gap-2">
-        <div class="h-[4px] flex-1 bg-shoal"><div data-bar class="h-full origin-left bg-deep" style="transform: scaleX(0)" /></div>
+        <div class="h-[4px] flex-1 bg-shoal"><div data-bar class="h-full origin-left bg-deep will-change-transform" style="transform: scaleX(0)" /></div>
         <span data-db class="w-9 text-right text-[12px] text-second">−∞</span>
       </div>
       <div v-if="t.source?.type === 'input'" class="mt-1 flex gap-1">

@@ -40,8 +40,8 @@ const handHue = computed(() => {
 const tip = computed(() => `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; W records a ride; I lets a device steer it; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
 
 useFrame(() => {
-  if (!dot.value || !staff.value) return
-  dot.value.style.transform = `translateX(${p.livePlace() * staff.value.clientWidth}px)`
+  // a share of its own width, which is the staff's: asking for widths would lay the page out anew for every gauge
+  if (dot.value) dot.value.style.transform = `translateX(${p.livePlace() * 100}%)`
 })
 
 const placeAt = (e: PointerEvent): number => {
@@ -215,10 +215,9 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink" :style="{ left: `${p.place.value * 100}%` }">
         <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-[5px] border-x-transparent border-t-ink" />
       </div>
-      <div
-        v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute top-[8px] -left-[5px] h-[10px] w-[10px] rounded-full border border-sheet"
-        :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
-      />
+      <div v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px] will-change-transform">
+        <i class="absolute -left-[5px] block h-[10px] w-[10px] rounded-full border border-sheet" :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }" />
+      </div>
     </div>
     <div class="relative text-right">
       <input

@@ -46,8 +46,8 @@ export interface Kept {
 export interface Plan {
   /** In the order in which they run. */
   readonly order: readonly Step[]
-  /** What each step reads from. */
-  readonly needs: ReadonlyMap<Step, readonly Step[]>
+  /** What a step reads from. */
+  readonly needs: (step: Step) => readonly Step[]
   readonly steps: ReadonlyMap<string, Step>
   readonly links: ReadonlyMap<string, LinkState>
   readonly inputs: ReadonlyMap<string, AlignedInput>
@@ -381,9 +381,12 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   }
   for (const f of finish) f()
 
+  // asked for only where something rests
+  let needs: Map<Step, Step[]> | undefined
   return {
     order: order.filter((d) => d !== silence).map((d) => d.step),
-    needs: new Map(order.map((d) => [d.step, d.edges.flatMap((e) => e.from()?.step ?? [])])), steps, links, inputs, params,
+    needs: (step) => (needs ??= new Map(order.map((d) => [d.step, d.edges.flatMap((e) => e.from()?.step ?? [])]))).get(step) ?? [],
+    steps, links, inputs, params,
     mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
   }
 }

@@ -44,6 +44,9 @@ export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack
 
 const nothing: readonly number[] = []
 
+/** Blocks after which live values are given their places anew: not within that of an edit, which has enough to do. */
+const REPORT_AFTER = 2
+
 /** Blocks for which an effect that is about to go fades out first. */
 const LEAVING_BLOCKS = 7
 
@@ -82,7 +85,8 @@ export class Engine {
   private readonly probe: Probe
   private readonly rest = new Rest()
   private costs: StepCosts | null = null
-  private reportDue = false
+  /** Blocks until live values are given their places; 0 for no need. */
+  private reportIn = 0
   /** Counts how often it has been worked out anew which live value stands where. */
   reports = 0
   private probed: { fader: FaderStep, modulator: ModulatorStep | null } | null = null
@@ -118,6 +122,7 @@ export class Engine {
     this.awaited = null
     this.adopt(project)
     this.reset()
+    this.reportIn = 1
   }
 
   /** Takes an edited project while playing. Values glide, structure is exchanged without a click. */
@@ -164,7 +169,7 @@ export class Engine {
   /** Measures from now on what each step costs, as live values `cost:KEY`; null ends it. */
   measureCosts(clock: Clock | null): void {
     this.costs = clock && new StepCosts(clock, this.options.sampleRate)
-    this.reportDue = true
+    this.reportIn = REPORT_AFTER
   }
 
   /** Starts from a song position in quarter notes, with clean state. */
@@ -201,15 +206,14 @@ export class Engine {
 
   /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
   process(left: Float32Array, right: Float32Array): void {
-    const adopted = this.awaited !== null && --this.awaitedBlocks <= 0
-    if (adopted) this.adoptAwaited()
+    if (this.awaited !== null && --this.awaitedBlocks <= 0) this.adoptAwaited()
     this.transport.advance()
     const { plan, mix } = this
     if (!plan) {
       mix.left.fill(0)
       mix.right.fill(0)
     } else {
-      if (this.rest.count()) this.reportDue = true
+      if (this.rest.count()) this.reportIn = REPORT_AFTER
       const { order } = this.rest
       if (this.costs) this.costs.run(order, this.telemetry.values)
       else for (let i = 0; i < order.length; i++) order[i].run()
@@ -222,8 +226,7 @@ export class Engine {
     this.out.right = right
     if (this.options.looping !== false) {
       this.limiter.process(this.out)
-      if (this.reportDue && !adopted) {
-        this.reportDue = false
+      if (this.reportIn > 0 && --this.reportIn === 0) {
         this.prepareReport()
         this.reports++
       }
@@ -240,8 +243,7 @@ export class Engine {
     }, kept)
     this.adoptValues(project)
     this.applyMonitor()
-    // live values may come a block later: an edit must not cost one block more than it has to
-    this.reportDue = true
+    this.reportIn = REPORT_AFTER
   }
 
   private adoptAwaited(): void {
@@ -256,7 +258,7 @@ export class Engine {
     this.transport.configure(project.tempo, project.loop, this.options.looping !== false)
     const { plan } = this
     if (!plan) return
-    this.rest.update(plan, project, this.monitor)
+    if (this.rest.update(plan, project, this.monitor)) this.reportIn = REPORT_AFTER
     for (const track of project.tracks) {
       if (before && before !== project && before.tracks.includes(track)) continue
       plan.params.get(track.id)?.set(track.params)
@@ -319,7 +321,7 @@ export class Engine {
       // what moves again goes on from where it stood
       for (const set of plan.params.values()) set.soften()
     }
-    this.rest.update(plan, project, monitor)
+    if (this.rest.update(plan, project, monitor)) this.reportIn = REPORT_AFTER
     const probe = monitor.probe
     const fader = probe && plan.steps.get(`track:${probe.track}`)
     const modulator = probe?.modulator ? plan.steps.get(`mod:${probe.modulator}`) : null

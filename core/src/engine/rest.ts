@@ -27,19 +27,28 @@ export class Rest {
   private plan: Plan | null = null
   private waited = 0
 
-  /** Looks at a plan anew where it, its mutes or what is looked at have changed. */
-  update(plan: Plan, project: Project, monitor: Monitor): void {
+  /** Looks at a plan anew where it, its mutes or what is looked at have changed. Returns true where other steps may run than before. */
+  update(plan: Plan, project: Project, monitor: Monitor): boolean {
     const muted = project.tracks.filter((t) => t.kind !== 'mix' && (t.params.mute ?? 0) >= 0.5 && !project.links.some((l) => l.target.owner === t.id && l.target.param === 'mute')).map((t) => t.id)
     const shown = monitor.probe && trackOf(project, monitor.probe.track)
     const key = `${muted.join()}/${shown?.id ?? ''}`
-    if (plan === this.plan && key === this.key) return
+    if (plan === this.plan && key === this.key) return false
+    this.key = key
+    this.plan = plan
+    const sources = plan.order.filter((step) => step instanceof SourceStep)
+    if (muted.length === 0) {
+      this.order = this.rested = plan.order
+      this.idle = []
+      for (const step of sources) step.idle = false
+      return true
+    }
     const faders = new Set(muted.map((id) => plan.steps.get(`track:${id}`)))
     const sum = plan.steps.get('sum')
     const needed = new Set<Step>()
     const reach = (step: Step | undefined): void => {
       if (!step || needed.has(step)) return
       needed.add(step)
-      for (const from of plan.needs.get(step) ?? []) if (step !== sum || !faders.has(from as FaderStep)) reach(from)
+      for (const from of plan.needs(step)) if (step !== sum || !faders.has(from as FaderStep)) reach(from)
     }
     reach(plan.mix)
     if (shown) {
@@ -48,14 +57,12 @@ export class Rest {
     }
     for (const step of plan.order) if (step instanceof NoteLineStep || (step instanceof ModulatorStep && !step.listens)) needed.add(step)
     const before = new Set(this.order)
-    this.key = key
-    this.plan = plan
     this.rested = plan.order.filter((step) => needed.has(step))
     this.order = plan.order.filter((step) => needed.has(step) || before.has(step))
-    const sources = plan.order.filter((step) => step instanceof SourceStep)
     this.idle = sources.filter((step) => !needed.has(step))
     for (const step of sources) if (needed.has(step)) step.idle = false
     this.waited = 0
+    return true
   }
 
   /** Everything that may rest does so at once: as at the start of playing, when nothing rings. */

@@ -1,0 +1,143 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { addNode } from '@oleaje/core/project/chain-edits'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { setParam } from '@oleaje/core/project/value-edits'
+import { apply as applyPatches } from 'mutative'
+import { saveProject } from '../storage/database'
+import { useDocument } from '../stores/document'
+
+vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.stubGlobal('navigator', {})
+
+const saved = vi.mocked(saveProject)
+
+async function opened() {
+  const doc = useDocument()
+  const project = newProject('Night Ferry')
+  project.tracks.unshift(newTrack('Kit', newSource('tone', {}, null, 'src'), 't'))
+  await doc.open(project)
+  return doc
+}
+const level = (doc: ReturnType<typeof useDocument>): number | undefined => doc.project?.tracks[0]?.params.level
+
+beforeEach(() => {
+  setActivePinia(createPinia())
+  saved.mockReset().mockResolvedValue(undefined)
+})
+
+describe('the document', () => {
+  it('takes each edit as a step with a name, back and forth, and shares what did not change', async () => {
+    const doc = await opened()
+    const before = doc.project
+    doc.edit('Set level', setParam('t', 'level', -6))
+    doc.edit('Add Delay', addNode(newEffect('delay', {}, 'd'), { startOf: 't' }))
+    const after = doc.project
+    expect(after?.tracks[1]).toBe(before?.tracks[1])
+    expect(doc.undoLabel).toBe('Add Delay')
+    doc.undo()
+    doc.undo()
+    expect(doc.project).toEqual(before)
+    expect([doc.undoLabel, doc.redoLabel]).toEqual(['', 'Set level'])
+    doc.undo()
+    expect(doc.project).toEqual(before)
+    doc.redo()
+    doc.redo()
+    expect(doc.project).toEqual(after)
+    expect(doc.redoLabel).toBe('')
+  })
+  it('forgets what was undone as soon as something else is done', async () => {
+    const doc = await opened()
+    doc.edit('One', setParam('t', 'level', -6))
+    doc.undo()
+    doc.edit('Another', setParam('t', 'pan', 0.5))
+    expect(doc.redoLabel).toBe('')
+    doc.redo()
+    expect(level(doc)).not.toBe(-6)
+  })
+  it('makes one step of a gesture, however often a value is set in it, and none of one that changes nothing', async () => {
+    const doc = await opened()
+    const first = level(doc)
+    doc.beginGesture('Drag level')
+    for (let db = 0; db > -40; db--) doc.edit('Set', setParam('t', 'level', db))
+    doc.edit('Set', setParam('t', 'pan', 0.25))
+    doc.endGesture()
+    expect(doc.undoSteps).toHaveLength(1)
+    expect(doc.undoSteps[0]?.patches).toHaveLength(2)
+    doc.undo()
+    expect(level(doc)).toBe(first)
+    doc.redo()
+    expect([level(doc), doc.project?.tracks[0]?.params.pan]).toEqual([-39, 0.25])
+    doc.beginGesture('Nothing')
+    doc.edit('Set', setParam('t', 'level', -39))
+    doc.endGesture()
+    expect(doc.undoSteps).toHaveLength(1)
+  })
+  it('closes a gesture that is still open when another begins or something is undone', async () => {
+    const doc = await opened()
+    doc.beginGesture('One')
+    doc.edit('Set', setParam('t', 'level', -3))
+    doc.beginGesture('Two')
+    doc.edit('Set', setParam('t', 'pan', 1))
+    doc.undo()
+    expect([doc.undoLabel, doc.redoLabel]).toEqual(['One', 'Two'])
+    expect(level(doc)).toBe(-3)
+  })
+  it('hands its listeners patches that lead from what they had to what there is, also when undoing', async () => {
+    const doc = await opened()
+    let mirror = doc.project!
+    doc.onPatches((next, patches) => {
+      mirror = applyPatches(mirror, patches as never)
+      expect(mirror).toEqual(next)
+    })
+    doc.edit('Add', addNode(newEffect('delay', {}, 'd'), { startOf: 't' }))
+    doc.edit('Add', addNode(newEffect('filter', {}, 'f'), { after: 'd' }))
+    doc.edit('Set', setParam('d', 'feedback', 0.7))
+    for (let i = 0; i < 3; i++) doc.undo()
+    for (let i = 0; i < 2; i++) doc.redo()
+    expect(mirror).toEqual(doc.project)
+  })
+  it('keeps the last five hundred steps', async () => {
+    const doc = await opened()
+    for (let i = 0; i < 520; i++) doc.edit(`Step ${i}`, setParam('t', 'level', -(i % 60) - 0.5))
+    expect(doc.undoSteps).toHaveLength(500)
+    expect([doc.undoSteps[0]?.label, doc.undoLabel]).toEqual(['Step 20', 'Step 519'])
+  })
+  it('saves within a second of the last change, and once for many', async () => {
+    vi.useFakeTimers()
+    const doc = await opened()
+    for (let i = 0; i < 5; i++) doc.edit('Set', setParam('t', 'level', -i - 1))
+    expect(doc.saveState).toBe('unsaved')
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(doc.saveState).toBe('saved')
+    expect(saved).toHaveBeenCalledTimes(1)
+    expect(saved.mock.calls[0]?.[0]).toBe(doc.project)
+    expect(saved.mock.calls[0]?.[1].undo).toHaveLength(5)
+    vi.useRealTimers()
+  })
+  it('says so where the browser has no room or does not let it save, and goes on in memory', async () => {
+    for (const [error, words] of [[new DOMException('full', 'QuotaExceededError'), 'no room left'], [new Error('private'), 'lives in this tab only']] as const) {
+      setActivePinia(createPinia())
+      const doc = await opened()
+      saved.mockRejectedValueOnce(error)
+      doc.edit('Set', setParam('t', 'level', -9))
+      await doc.save()
+      expect(doc.saveState).toBe('memory only')
+      expect(doc.trouble).toContain(words)
+      doc.edit('Set', setParam('t', 'level', -10))
+      expect(level(doc)).toBe(-10)
+    }
+  })
+  it('is only to be looked at where another tab has the right to edit it', async () => {
+    vi.stubGlobal('navigator', { locks: { request: (_: string, __: object, granted: (lock: null) => void) => Promise.resolve(granted(null)) } })
+    const doc = await opened()
+    vi.stubGlobal('navigator', {})
+    const before = doc.project
+    expect(doc.saveState).toBe('read only')
+    doc.edit('Set', setParam('t', 'level', -9))
+    expect(doc.project).toBe(before)
+    expect(doc.trouble).toContain('another tab')
+    await doc.save()
+    expect(saved).not.toHaveBeenCalled()
+  })
+})

@@ -1,0 +1,39 @@
+import { describe, expect, it } from 'vitest'
+import { Pace } from '../composables/pace'
+
+describe('the pace of pictures', () => {
+  it('is thirty a second while sound is in time', () => {
+    const pace = new Pace()
+    for (let t = 0; t < 60_000; t += 33) pace.take(t, 4)
+    expect(pace.apart).toBe(33)
+  })
+  it('gives way with each second in which blocks came late, down to its slowest', () => {
+    const pace = new Pace()
+    const seen = [0, 1, 2, 3, 4, 5].map((s) => {
+      pace.take(s * 1000, s)
+      return pace.apart
+    })
+    expect(seen).toEqual([33, 50, 83, 117, 117, 117])
+  })
+  it('comes back step by step, twenty calm seconds for each', () => {
+    const pace = new Pace()
+    for (let s = 0; s < 3; s++) pace.take(s * 1000, s)
+    expect(pace.apart).toBe(83)
+    for (let s = 3; s < 21; s++) pace.take(s * 1000, 2)
+    expect(pace.apart).toBe(83)
+    for (let s = 21; s < 24; s++) pace.take(s * 1000, 2)
+    expect(pace.apart).toBe(50)
+    for (let s = 24; s < 44; s++) pace.take(s * 1000, 2)
+    expect(pace.apart).toBe(33)
+  })
+  it('looks once a second, and takes a count that was begun anew for none', () => {
+    const pace = new Pace()
+    pace.take(0, 0)
+    for (let t = 100; t < 1000; t += 100) pace.take(t, 9)
+    expect(pace.apart).toBe(33)
+    pace.take(1000, 9)
+    expect(pace.apart).toBe(50)
+    pace.take(2000, 0)
+    expect(pace.apart).toBe(50)
+  })
+})

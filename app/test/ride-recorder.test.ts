@@ -1,0 +1,111 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { DrawnShape, readPoints } from '@oleaje/core/dsp/drawn-shape'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { findTarget } from '@oleaje/core/project/targets'
+import { setParam } from '@oleaje/core/project/value-edits'
+import { fromPlace } from '@oleaje/core/units/scale'
+import { RideRecorder } from '../composables/ride-recorder'
+import { useBench } from '../stores/bench'
+import { useDocument } from '../stores/document'
+
+vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+const frames = vi.hoisted(() => ({ draw: null as ((now: number) => void) | null }))
+vi.mock('../composables/useFrame', () => ({ onFrame: (draw: (now: number) => void) => {
+  frames.draw = draw
+  return () => { frames.draw = null }
+} }))
+vi.stubGlobal('navigator', {})
+
+let beat = 0
+let recorder: RideRecorder
+let doc: ReturnType<typeof useDocument>
+let bench: ReturnType<typeof useBench>
+
+beforeEach(async () => {
+  setActivePinia(createPinia())
+  doc = useDocument()
+  bench = useBench()
+  const project = newProject('Night Ferry')
+  const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
+  kit.a.nodes = [newEffect('filter', {}, 'f')]
+  project.tracks.unshift(kit)
+  await doc.open({ ...project, loop: { on: true, start: 0, end: 8 } })
+  bench.selectTrack('kit')
+  bench.playing = true
+  recorder = new RideRecorder(doc, bench, { telemetry: { fixed: () => beat } } as never)
+})
+
+/** Moves the cutoff as a function of the beat gives its place, while the song goes through some beats. */
+function ride(place: (beat: number) => number, from = 0, to = 8): void {
+  const { spec } = findTarget(doc.project!, { owner: 'f', param: 'cutoff' })!
+  for (beat = from; beat < to; beat += 1 / 16) {
+    doc.edit('Move', setParam('f', 'cutoff', fromPlace(spec, place(beat))))
+    frames.draw?.(beat)
+  }
+}
+const curve = () => doc.project!.tracks[0]!.modulators.find((m) => m.type === 'curve')
+const wave = (at: number): number => 0.5 + 0.4 * Math.sin(at * Math.PI / 4)
+
+describe('a ride', () => {
+  it('becomes a curve as long as the loop that goes where the gauge went, thinned and closed at its ends', () => {
+    recorder.toggle('f.cutoff')
+    expect(bench.riding).toBe('f.cutoff')
+    ride(wave)
+    recorder.toggle(null)
+    expect(bench.riding).toBeNull()
+    const points = readPoints(curve()?.data?.points, 8)
+    expect(curve()?.params.length).toBe(8)
+    expect(points.length).toBeLessThan(60)
+    const shape = new DrawnShape(points)
+    for (let at = 0.25; at < 7.75; at += 0.125) expect(Math.abs(shape.at(at) - wave(at))).toBeLessThan(0.03)
+    expect(points[points.length - 1]?.y).toBeCloseTo(points[0]!.y, 6)
+    expect(doc.project!.links).toMatchObject([{ target: { owner: 'f', param: 'cutoff' }, mode: 'fixed', on: true }])
+    expect(bench.traced).toBe(curve()?.id)
+  })
+  it('is undone in one step', () => {
+    recorder.begin('f.cutoff')
+    ride(wave)
+    recorder.end()
+    expect(doc.undoLabel).toBe('Record the ride of cutoff')
+    doc.undo()
+    expect([curve(), doc.project!.links.length]).toEqual([undefined, 0])
+  })
+  it('in which nothing moved leaves nothing, and leaves an older ride on', () => {
+    recorder.begin('f.cutoff')
+    ride(() => 0.5)
+    recorder.end()
+    expect(curve()).toBeUndefined()
+    recorder.begin('f.cutoff')
+    ride(wave)
+    recorder.end()
+    const kept = curve()?.data
+    recorder.begin('f.cutoff')
+    expect(doc.project!.links[0]?.on).toBe(false)
+    beat = 1
+    frames.draw?.(1)
+    recorder.end()
+    expect(doc.project!.links[0]?.on).toBe(true)
+    expect(curve()?.data).toEqual(kept)
+  })
+  it('made anew takes the place of the older one, without a second curve or link', () => {
+    for (const height of [0.2, 0.4]) {
+      recorder.begin('f.cutoff')
+      ride((at) => 0.5 + height * Math.sin(at * Math.PI / 4))
+      recorder.end()
+    }
+    expect(doc.project!.tracks[0]!.modulators).toHaveLength(1)
+    expect(doc.project!.links).toHaveLength(1)
+    expect(new DrawnShape(readPoints(curve()?.data?.points, 8)).at(2)).toBeCloseTo(0.9, 1)
+  })
+  it('waits while the song stands still, and of what is gone makes nothing', () => {
+    bench.playing = false
+    recorder.begin('f.cutoff')
+    ride(wave)
+    bench.playing = true
+    recorder.end()
+    expect(curve()).toBeUndefined()
+    recorder.begin('f.nothing')
+    expect(bench.riding).toBeNull()
+  })
+})
