@@ -96,6 +96,11 @@ try {
   await page.getByRole('button', { name: 'Add branch' }).click()
   await beat(12)
   await shot('three-bands')
+  await page.getByRole('button', { name: /^Fog pad/ }).click()
+  await page.getByTitle('Shows what each track and effect costs').click()
+  await page.getByRole('button', { name: /^Reverb [\d.]+ %/ }).waitFor()
+  await beat(6)
+  await shot('costs')
 } finally {
   await browser.close()
   server.kill()
