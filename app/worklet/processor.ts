@@ -136,6 +136,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const { engine, rehearsal } = this
     if (rehearsal) {
       for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(left, right)
+      // a plan made anew, as edits of the structure will want it while sound plays
+      rehearsal.engine.audioChanged()
       rehearsal.left -= WARM_AT_ONCE
       if (rehearsal.left <= 0) this.rehearsal = null
     }

@@ -49,6 +49,9 @@ function choose(f: Found | null): void {
   bench.addSpot = null
 }
 
+/** With nothing walked to yet, Enter takes the first that is found. */
+function enter(walkedTo: Found | null): void { if (!walkedTo) choose(found.value[0] ?? null) }
+
 function close(): void {
   bench.dialog = ''
   bench.addSpot = null
@@ -57,8 +60,8 @@ function close(): void {
 
 <template>
   <BaseDialog :title="adding ? 'Add an effect' : 'Find'" @close="close">
-    <Combobox :model-value="null" @update:model-value="choose">
-      <ComboboxInput class="field w-full" :placeholder="adding ? 'filter, delay, drive …' : 'an action, an effect or a preset'" aria-label="Search" autocomplete="off" @change="query = $event.target.value" />
+    <Combobox v-slot="{ activeOption }" :model-value="null" @update:model-value="choose">
+      <ComboboxInput class="field w-full" :placeholder="adding ? 'filter, delay, drive …' : 'an action, an effect or a preset'" aria-label="Search" autocomplete="off" @change="query = $event.target.value" @keydown.enter="enter(activeOption)" />
       <ComboboxOptions static class="mt-2 max-h-[50vh] overflow-y-auto">
         <ComboboxOption v-for="f in found" :key="f.id" v-slot="{ active }" :value="f"><div class="flex cursor-pointer justify-between gap-3 px-2 py-1" :class="{ 'bg-shoal': active }"><b class="whitespace-nowrap">{{ f.name }}</b><span class="text-right text-[13px] text-second">{{ f.tip }}</span></div></ComboboxOption>
         <li v-if="!found.length" class="px-2 py-1 text-second">Nothing is called that.</li>
