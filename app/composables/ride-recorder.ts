@@ -10,10 +10,11 @@ import { toPlace } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
-import { onFrame } from './useFrame'
 
 /** How far a ride may be from the curve that is kept of it, as a share of the staff. */
 const TOLERANCE = 0.008
+/** How often the gauge is looked at, in ms. By a clock of its own: pictures may be slowed, a ride must not. */
+const LOOK_MS = 16
 /** Moments to a beat at which a ride is kept. */
 const GRAIN = 24
 
@@ -44,7 +45,7 @@ export class RideRecorder {
     // a ride that is there already keeps silent while a new one is made
     const old = this.rideLink(target)
     if (old) doc.edit('Record a ride', updateLink(old.id, { on: false }))
-    this.stop = onFrame(() => {
+    const timer = setInterval(() => {
       const found = doc.project && findTarget(doc.project, target)
       if (!found || !bench.playing) return
       const place = toPlace(found.spec, found.base)
@@ -57,7 +58,8 @@ export class RideRecorder {
       }
       this.last = place
       this.taken.set(Math.round(beat * GRAIN), place)
-    })
+    }, LOOK_MS)
+    this.stop = () => clearInterval(timer)
   }
 
   /** Ends the ride and makes its curve; a ride in which nothing moved leaves none. */

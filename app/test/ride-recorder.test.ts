@@ -1,5 +1,5 @@
 import { createPinia, setActivePinia } from 'pinia'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { DrawnShape, readPoints } from '@oleaje/core/dsp/drawn-shape'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { findTarget } from '@oleaje/core/project/targets'
@@ -10,11 +10,6 @@ import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 
 vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
-const frames = vi.hoisted(() => ({ draw: null as ((now: number) => void) | null }))
-vi.mock('../composables/useFrame', () => ({ onFrame: (draw: (now: number) => void) => {
-  frames.draw = draw
-  return () => { frames.draw = null }
-} }))
 vi.stubGlobal('navigator', {})
 
 let beat = 0
@@ -22,7 +17,9 @@ let recorder: RideRecorder
 let doc: ReturnType<typeof useDocument>
 let bench: ReturnType<typeof useBench>
 
+afterEach(() => vi.useRealTimers())
 beforeEach(async () => {
+  vi.useFakeTimers()
   setActivePinia(createPinia())
   doc = useDocument()
   bench = useBench()
@@ -41,7 +38,7 @@ function ride(place: (beat: number) => number, from = 0, to = 8): void {
   const { spec } = findTarget(doc.project!, { owner: 'f', param: 'cutoff' })!
   for (beat = from; beat < to; beat += 1 / 16) {
     doc.edit('Move', setParam('f', 'cutoff', fromPlace(spec, place(beat))))
-    frames.draw?.(beat)
+    vi.advanceTimersByTime(16)
   }
 }
 const curve = () => doc.project!.tracks[0]!.modulators.find((m) => m.type === 'curve')
@@ -83,7 +80,7 @@ describe('a ride', () => {
     recorder.begin('f.cutoff')
     expect(doc.project!.links[0]?.on).toBe(false)
     beat = 1
-    frames.draw?.(1)
+    vi.advanceTimersByTime(16)
     recorder.end()
     expect(doc.project!.links[0]?.on).toBe(true)
     expect(curve()?.data).toEqual(kept)

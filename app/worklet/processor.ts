@@ -1,4 +1,5 @@
 import { Engine, type Monitor } from '@oleaje/core/engine/engine'
+import { effects } from '@oleaje/core/effects/index'
 import { telemetryMemory } from '@oleaje/core/engine/telemetry'
 import type { Project } from '@oleaje/core/project/schema'
 import { apply } from 'mutative'
@@ -18,6 +19,9 @@ const REPORT_BLOCKS = 4
 /** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
 const WARM_BLOCKS = 1200
 const WARM_AT_ONCE = 12
+
+// now, while nothing sounds, and not when an effect is added to what plays
+for (const { prepare } of effects) prepare?.()
 
 /** The engine as an AudioWorklet: messages in, sound and live values out. */
 class OleajeProcessor extends AudioWorkletProcessor {

@@ -8,7 +8,7 @@ import { addLink, addModulator, setLinkMode } from '@oleaje/core/project/motion-
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
-import { edited, place, play, projectOf } from './project-rig'
+import { edited, live, place, play, projectOf } from './project-rig'
 import { RATE, db, noise, peak, rms, sine, spectrumDb, toneAt } from './rig'
 
 describe('paths line up', () => {
@@ -301,6 +301,19 @@ describe('parts heard alone', () => {
     const nodes = (on: number): ChainNode[] => [newEffect('gain', { level: 6, wet: 0.5, on }, 'g')]
     expect(near(heard(nodes(1), { part: { node: 'g', what: 'difference' } }).mix, (i) => x[i]! * 0.5 * (10 ** (6 / 20) - 1))).toBeLessThan(1e-6)
     expect(peak(heard(nodes(0), { part: { node: 'g', what: 'difference' } }).mix.slice(4800))).toBe(0)
+  })
+  it('live values are written every so many blocks, and the song position with each', () => {
+    const { project, audio } = projectOf(noise(1), [newEffect('gain', {}, 'g')])
+    const engine = new Engine({ sampleRate: RATE, audio, reportEvery: 4 })
+    engine.load(project)
+    engine.play(0)
+    const a = new Float32Array(BLOCK)
+    const seen = Array.from({ length: 12 }, () => {
+      engine.process(a, new Float32Array(BLOCK))
+      return [live(engine, 'peak:node:g'), engine.telemetry.values[0]!]
+    })
+    expect(new Set(seen.map(([peak]) => peak)).size).toBe(3)
+    expect(new Set(seen.map(([, beat]) => beat)).size).toBe(12)
   })
   it('a band of an EQ is heard alone as it is with the saved choice, and nothing of it is kept', () => {
     const bands = [{ frequency: 300, gain: 6, q: 1 }, { frequency: 2000, gain: -9, q: 3 }]

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { costLines } from '@oleaje/core/project/cost-keys'
+import { costLines } from '@oleaje/core/engine/cost-lines'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 

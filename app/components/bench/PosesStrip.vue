@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type Pose, poseAt, readPoses } from '@oleaje/core/effects/eq'
+import { type Pose, poseAt, readPoses } from '@oleaje/core/effects/eq-poses'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import type { Effect } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'

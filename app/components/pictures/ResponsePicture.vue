@@ -2,7 +2,7 @@
 import { ResponseMeter } from '@oleaje/core/analysis/measured-response'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { poseAt, readPoses } from '@oleaje/core/effects/eq'
+import { poseAt, readPoses } from '@oleaje/core/effects/eq-poses'
 import { vowelNear } from '@oleaje/core/effects/vowel'
 import { laneItems } from '@oleaje/core/units/lane'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'

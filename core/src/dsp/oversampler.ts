@@ -2,7 +2,7 @@ import { shapeRound } from './antiderivative'
 import { FirMemory } from './simd/fir-memory'
 import { Decimator, EvenDecimator, type HalfBandDesign, Interpolator, designHalfBand } from './half-band'
 
-/** Rates a shaper can run at. `raw` neither oversamples nor uses antiderivatives. */
+/** Rates a shaper can run at; 1 neither oversamples nor uses antiderivatives. */
 export type ShaperRate = 1 | 2 | 4 | 8 | 16
 /** The same in the order in which a quality parameter counts them. */
 export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8, 16]
@@ -51,7 +51,8 @@ export class Oversampler {
     this.pads = pads
     this.up = stages.map((design, k) => new Interpolator(design, frames << k, memory))
     this.down = stages.map((design, k) => new Decimator(design, frames << k, memory))
-    this.lastDown = [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
+    // only the short plan has first-order shapers
+    this.lastDown = plan === 'sharp' ? [] : [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
     this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.array(length))
     this.last = memory.array(2)
     this.last[1] = 1

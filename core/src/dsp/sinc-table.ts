@@ -18,8 +18,17 @@ export function besselI0(x: number): number {
 }
 
 /** Kaiser window (Kaiser 1974) at t in −1…1. */
-export const kaiser = (t: number, beta: number): number =>
-  (t <= -1 || t >= 1 ? 0 : besselI0(beta * Math.sqrt(1 - t * t)) / besselI0(beta))
+export function kaiser(t: number, beta: number): number {
+  if (t <= -1 || t >= 1) return 0
+  if (beta !== lastBeta) {
+    lastBeta = beta
+    lastPeak = besselI0(beta)
+  }
+  return besselI0(beta * Math.sqrt(1 - t * t)) / lastPeak
+}
+// windows are made point after point of one shape
+let lastBeta = NaN
+let lastPeak = 1
 
 /** sin(πx)/(πx). */
 export const sinc = (x: number): number => (Math.abs(x) < 1e-9 ? 1 : sinCycles(x / 2) / (PI * x))

@@ -1,4 +1,4 @@
-import { STEP_HALF, STEP_PHASES, STEP_TAPS, impulseRows, stepRows } from '../dsp/band-limited-step'
+import { STEP_HALF, STEP_PHASES, STEP_TAPS, stepTables } from '../dsp/band-limited-step'
 import { exp2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { Random } from '../dsp/random'
@@ -30,9 +30,11 @@ export const crush = defineEffect({
   },
   readouts: ['input'],
   latency: () => LATENCY,
+  prepare: stepTables,
   tail: () => 0.02,
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
+    const { impulseRows, stepRows } = stepTables()
     const sides = [0, 1].map(() => ({ past: new Float64Array(RING), ahead: new Float64Array(RING), held: new Float64Array(1) }))
     // filters before and after, two poles a side
     const poles = new Float64Array(8)

@@ -50,6 +50,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
   /** Seconds until the output has fallen by 60 dB once the input is silent; Infinity where it never does. */
   readonly tail?: (values: ParamValues<P>, beatsPerSecond: number, data?: Readonly<Record<string, unknown>>) => number
+  /** Makes what all of its kind share and takes long to make; called where sound will play, before it does. `create` does without it, later. */
+  readonly prepare?: () => unknown
   readonly create: (context: CreateContext) => EffectProcessor<P>
 }
 

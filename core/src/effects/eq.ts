@@ -1,56 +1,18 @@
-import { bend } from '../dsp/drawn-shape'
+import { STRIDE, run, runBoth, runTwo } from '../dsp/band-stages'
 import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
 import { exp2, log2 } from '../dsp/math'
 import { bounded } from '../dsp/soft-ceiling'
+import { straight } from '../dsp/straight-block'
 import { BLOCK } from '../engine/block'
 import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
-import { readNumber } from '../units/read-number'
 import { defineEffect } from './definition'
+import { MOST_BANDS, type Pose, poseAt, readPoses } from './eq-poses'
 
-export const MOST_BANDS = 12
 /** Second-order stages of the steepest cut. */
 const STAGES = 4
-/** Samples between two designs of a band that moves; numbers go straight from one to the next. */
-const STRIDE = 16
 const STRIDES = BLOCK / STRIDE
 /** Q of each stage of Butterworth cuts of 12, 24, 36 and 48 dB an octave. */
 const cutQs: readonly (readonly number[])[] = [[0.7071], [0.5412, 1.3066], [0.5176, 0.7071, 1.9319], [0.5098, 0.6013, 0.9, 2.5629]]
-
-/** One pose of the whole EQ: where it stands on the strip, how the way to it is eased, and its bands. */
-export interface Pose {
-  readonly at: number
-  readonly ease: number
-  readonly bands: readonly { readonly frequency: number, readonly gain: number, readonly q: number }[]
-}
-
-/** Takes what a file or an edit says the poses are, in order of their places. Never throws. */
-export function readPoses(raw: unknown): Pose[] {
-  if (!Array.isArray(raw)) return []
-  return raw.slice(0, 64).filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null).map((p) => ({
-    at: readNumber(p.at, 0, 1, 0), ease: readNumber(p.ease, -1, 1, 0),
-    bands: (Array.isArray(p.bands) ? p.bands : []).slice(0, MOST_BANDS).map((b: unknown) => {
-      const band = (typeof b === 'object' && b !== null ? b : {}) as Record<string, unknown>
-      return { frequency: readNumber(band.frequency, 20, 20_000, 1000), gain: readNumber(band.gain, -24, 24, 0), q: readNumber(band.q, 0.1, 40, 1) }
-    }),
-  })).sort((a, b) => a.at - b.at)
-}
-
-/** A band between two poses: frequency and Q by octaves, gain by decibels. Writes frequency, gain and Q. */
-export function poseAt(poses: readonly Pose[], travel: number, band: number, out: Float64Array): boolean {
-  const last = poses.length - 1
-  let k = 0
-  while (k < last && travel >= poses[k + 1].at) k++
-  const a = poses[k].bands[band]
-  const next = poses[k < last ? k + 1 : k]
-  const b = next.bands[band]
-  if (!a || !b) return false
-  const way = next.at - poses[k].at
-  const t = way > 0 ? bend(Math.min(1, Math.max(0, (travel - poses[k].at) / way)), next.ease) : 0
-  out[0] = a.frequency * exp2(t * log2(b.frequency / a.frequency))
-  out[1] = a.gain + t * (b.gain - a.gain)
-  out[2] = a.q * exp2(t * log2(b.q / a.q))
-  return true
-}
 
 /**
  * Up to twelve bands, each matched to its analogue prototype (see dsp/matched-band), on both sides, middle, sides, left
@@ -177,10 +139,11 @@ export const eq = defineEffect({
       known[k + 7] = all.centre
     }
 
-    /** Whether a band's frequency, height and Q go so straight through this block that numbers may do so too. */
-    function straight(b: number): boolean {
+    /** Whether a band goes so straight through this block that its numbers may do so too: frequency and Q within 2 % and 0.02 % of a line, height within ½ and 0.005 dB. */
+    function goesStraight(b: number): boolean {
       const k = 8 * b
-      return known[k] === known[k] && straightRatio(frequencies[b], known[k]) && straightRatio(qs[b], known[k + 2]) && straightHeight(heights[b], known[k + 1])
+      const hz = known[k], q = known[k + 2]
+      return hz === hz && straight(frequencies[b], hz, 0.02 * hz, 2e-4 * hz) && straight(qs[b], q, 0.02 * q, 2e-4 * q) && straight(heights[b], known[k + 1], 0.5, 0.005)
     }
 
     /** Numbers of a band that goes straight, at the end of one stride. */
@@ -241,7 +204,7 @@ export const eq = defineEffect({
           frequencies[b] = band.frequency.values()
           heights[b] = band.gain.values()
           qs[b] = band.q.values()
-          if (!still && !moves && straight(b)) heard[b] = 3
+          if (!still && !moves && goesStraight(b)) heard[b] = 3
         }
         for (let start = 0; start < BLOCK; start += STRIDE) {
           const last = start + STRIDE - 1
@@ -299,177 +262,3 @@ export const eq = defineEffect({
     }
   },
 })
-
-/** Whether a block of positive numbers goes from `from` to its end within 2 % and within 0.02 % of a straight line. */
-function straightRatio(values: Float64Array, from: number): boolean {
-  const step = (values[BLOCK - 1] - from) / BLOCK
-  if (step * BLOCK > 0.02 * from || step * BLOCK < -0.02 * from) return false
-  const most = 2e-4 * from
-  for (let i = STRIDE - 1; i < BLOCK - 1; i += STRIDE) {
-    const off = values[i] - from - step * (i + 1)
-    if (off > most || off < -most) return false
-  }
-  return true
-}
-
-/** The same for decibels: within 0.5 dB, and within 0.005 dB of the line. */
-function straightHeight(values: Float64Array, from: number): boolean {
-  const step = (values[BLOCK - 1] - from) / BLOCK
-  if (step * BLOCK > 0.5 || step * BLOCK < -0.5) return false
-  for (let i = STRIDE - 1; i < BLOCK - 1; i += STRIDE) {
-    const off = values[i] - from - step * (i + 1)
-    if (off > 0.005 || off < -0.005) return false
-  }
-  return true
-}
-
-/** The plain case of {@link run}: both sides alike, in place. */
-function runBoth(left: Float64Array, right: Float64Array, start: number, now: Float64Array, next: Float64Array, at: number, state: Float64Array, memory: number): void {
-  let g = now[at], k = now[at + 1], a = now[at + 2], b = now[at + 3], c = now[at + 4]
-  const dg = (next[at] - g) / STRIDE, dk = (next[at + 1] - k) / STRIDE, da = (next[at + 2] - a) / STRIDE, db = (next[at + 3] - b) / STRIDE, dc = (next[at + 4] - c) / STRIDE
-  let l1 = state[memory], l2 = state[memory + 1], r1 = state[memory + 2], r2 = state[memory + 3]
-  for (let i = start; i < start + STRIDE; i++) {
-    g += dg
-    k += dk
-    a += da
-    b += db
-    c += dc
-    const d = 1 / (1 + g * (g + k))
-    const x = left[i]
-    const y = right[i]
-    const lv = d * (l1 + g * (x - l2))
-    const rv = d * (r1 + g * (y - r2))
-    const ll = l2 + g * lv
-    const rl = r2 + g * rv
-    l1 = 2 * lv - l1
-    r1 = 2 * rv - r1
-    l2 = 2 * ll - l2
-    r2 = 2 * rl - r2
-    left[i] = a * x + b * lv + c * ll
-    right[i] = a * y + b * rv + c * rl
-  }
-  state[memory] = l1
-  state[memory + 1] = l2
-  state[memory + 2] = r1
-  state[memory + 3] = r2
-  for (let n = 0; n < BAND_NUMBERS; n++) now[at + n] = next[at + n]
-}
-
-/** Two stages one after the other, as {@link runBoth}. */
-function runTwo(left: Float64Array, right: Float64Array, start: number, now: Float64Array, next: Float64Array, at: number, then: number, state: Float64Array, memory: number, memory2: number): void {
-  let g = now[at], k = now[at + 1], a = now[at + 2], b = now[at + 3], c = now[at + 4]
-  let g2 = now[then], k2 = now[then + 1], a2 = now[then + 2], b2 = now[then + 3], c2 = now[then + 4]
-  const dg = (next[at] - g) / STRIDE, dk = (next[at + 1] - k) / STRIDE, da = (next[at + 2] - a) / STRIDE, db = (next[at + 3] - b) / STRIDE, dc = (next[at + 4] - c) / STRIDE
-  const dg2 = (next[then] - g2) / STRIDE, dk2 = (next[then + 1] - k2) / STRIDE, da2 = (next[then + 2] - a2) / STRIDE, db2 = (next[then + 3] - b2) / STRIDE, dc2 = (next[then + 4] - c2) / STRIDE
-  let l1 = state[memory], l2 = state[memory + 1], r1 = state[memory + 2], r2 = state[memory + 3]
-  let m1 = state[memory2], m2 = state[memory2 + 1], s1 = state[memory2 + 2], s2 = state[memory2 + 3]
-  for (let i = start; i < start + STRIDE; i++) {
-    g += dg
-    k += dk
-    a += da
-    b += db
-    c += dc
-    const d = 1 / (1 + g * (g + k))
-    const x = left[i]
-    const y = right[i]
-    const lv = d * (l1 + g * (x - l2))
-    const rv = d * (r1 + g * (y - r2))
-    const ll = l2 + g * lv
-    const rl = r2 + g * rv
-    l1 = 2 * lv - l1
-    r1 = 2 * rv - r1
-    l2 = 2 * ll - l2
-    r2 = 2 * rl - r2
-    g2 += dg2
-    k2 += dk2
-    a2 += da2
-    b2 += db2
-    c2 += dc2
-    const e = 1 / (1 + g2 * (g2 + k2))
-    const u = a * x + b * lv + c * ll
-    const v = a * y + b * rv + c * rl
-    const mv = e * (m1 + g2 * (u - m2))
-    const sv = e * (s1 + g2 * (v - s2))
-    const ml = m2 + g2 * mv
-    const sl = s2 + g2 * sv
-    m1 = 2 * mv - m1
-    s1 = 2 * sv - s1
-    m2 = 2 * ml - m2
-    s2 = 2 * sl - s2
-    left[i] = a2 * u + b2 * mv + c2 * ml
-    right[i] = a2 * v + b2 * sv + c2 * sl
-  }
-  state[memory] = l1
-  state[memory + 1] = l2
-  state[memory + 2] = r1
-  state[memory + 3] = r2
-  state[memory2] = m1
-  state[memory2 + 1] = m2
-  state[memory2 + 2] = s1
-  state[memory2 + 3] = s2
-  for (let n = 0; n < BAND_NUMBERS; n++) {
-    now[at + n] = next[at + n]
-    now[then + n] = next[then + n]
-  }
-}
-
-/**
- * One stage over a stride, numbers going from `now` to `next`. `how`: 0 in place; 1 its difference is added to the sums;
- * 2 its band alone is. `place`: both, middle, sides, left, right.
- */
-function run(
-  left: Float64Array, right: Float64Array, sumL: Float64Array, sumR: Float64Array, how: number, start: number,
-  now: Float64Array, next: Float64Array, l: number, r: number, state: Float64Array, at: number, place: number,
-): void {
-  let gl = now[l], kl = now[l + 1], al = now[l + 2], bl = now[l + 3], cl = now[l + 4]
-  let gr = now[r], kr = now[r + 1], ar = now[r + 2], br = now[r + 3], cr = now[r + 4]
-  const dgl = (next[l] - gl) / STRIDE, dkl = (next[l + 1] - kl) / STRIDE, dal = (next[l + 2] - al) / STRIDE, dbl = (next[l + 3] - bl) / STRIDE, dcl = (next[l + 4] - cl) / STRIDE
-  const dgr = (next[r] - gr) / STRIDE, dkr = (next[r + 1] - kr) / STRIDE, dar = (next[r + 2] - ar) / STRIDE, dbr = (next[r + 3] - br) / STRIDE, dcr = (next[r + 4] - cr) / STRIDE
-  let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
-  const matrix = place === 1 || place === 2
-  for (let i = start; i < start + STRIDE; i++) {
-    gl += dgl
-    kl += dkl
-    al += dal
-    bl += dbl
-    cl += dcl
-    gr += dgr
-    kr += dkr
-    ar += dar
-    br += dbr
-    cr += dcr
-    // middle and sides stand in for left and right where the band works on one of them
-    const x = matrix ? 0.5 * (left[i] + right[i]) : left[i]
-    const y = matrix ? 0.5 * (left[i] - right[i]) : right[i]
-    const lv = (l1 + gl * (x - l2)) / (1 + gl * (gl + kl))
-    const ll = l2 + gl * lv
-    const rv = (r1 + gr * (y - r2)) / (1 + gr * (gr + kr))
-    const rl = r2 + gr * rv
-    l1 = 2 * lv - l1
-    l2 = 2 * ll - l2
-    r1 = 2 * rv - r1
-    r2 = 2 * rl - r2
-    let fx = how === 2 ? kl * lv : al * x + bl * lv + cl * ll
-    let fy = how === 2 ? kr * rv : ar * y + br * rv + cr * rl
-    const off = how === 2 ? 0 : 1
-    if (place === 2 || place === 4) fx = off * x
-    if (place === 1 || place === 3) fy = off * y
-    const u = matrix ? fx + fy : fx
-    const v = matrix ? fx - fy : fy
-    if (how === 0) {
-      left[i] = u
-      right[i] = v
-    } else {
-      sumL[i] += how === 1 ? u - left[i] : u
-      sumR[i] += how === 1 ? v - right[i] : v
-    }
-  }
-  state[at] = l1
-  state[at + 1] = l2
-  state[at + 2] = r1
-  state[at + 3] = r2
-  for (let n = 0; n < BAND_NUMBERS; n++) {
-    now[l + n] = next[l + n]
-    now[r + n] = next[r + n]
-  }
-}

@@ -1,6 +1,6 @@
-import type { ChainNode, Project, Track } from './schema'
-import { heardChain, innerLists, mixOf } from './walk'
-import { ownerName } from './targets'
+import type { ChainNode, Project, Track } from '../project/schema'
+import { heardChain, innerLists, mixOf } from '../project/walk'
+import { ownerName } from '../project/targets'
 
 /** One line of what costs the engine time: the steps it stands for by their keys, and how deep it is nested. */
 export interface CostLine { readonly id: string, readonly name: string, readonly depth: number, readonly keys: readonly string[] }
