@@ -1,6 +1,5 @@
-import { DelayLine } from '@oleaje/core/dsp/delay-line'
+import { StereoDelayLine } from '@oleaje/core/dsp/delay-line'
 import { shapeRound } from '@oleaje/core/dsp/antiderivative'
-import { Bell } from '@oleaje/core/dsp/bell'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
 import { sineBlock } from '@oleaje/core/dsp/sine-table'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
@@ -83,20 +82,21 @@ export function effectCosts(): { id: string, still: number, moving: number }[] {
 /** ns a sample of the kernels. */
 export function kernelCosts(): { id: string, ns: number }[] {
   const x = Float64Array.from({ length: 512 }, (_, i) => sinCycles(i / 50) * 4)
-  const line = new DelayLine(4096)
+  const line = new StereoDelayLine(4096, 3, BLOCK)
   const over = new Oversampler(BLOCK)
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
   source.move()
   const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }, source, percent('Probe', { default: 0.5 }), new ParamSet(linkParams, {}, RATE), RATE)
   const places = new Float64Array(BLOCK)
-  const lineTimes = Float64Array.from({ length: BLOCK }, (_, i) => 300.3 + i * 0.01)
+  const lineTimes = line.block(), lineL = line.block(), lineR = line.block()
+  for (let i = 0; i < BLOCK; i++) lineTimes[i] = 300.3 + i * 0.01
   const sink = new Float64Array(1)
   const per = (n: number, f: () => void): number => time(2000, f) / n
   const out = [
     { id: 'half-band 4 × up and down', ns: per(BLOCK, () => { over.raise(4); over.lower(4) }) },
     { id: 'antiderivative curve', ns: per(512, () => { sink[0]! += shapeRound(x, 0) }) },
-    { id: 'sinc delay read', ns: per(BLOCK, () => { line.writeBlock(places, 0, BLOCK); line.readBlock(lineTimes, places, 0, BLOCK) }) },
+    { id: 'sinc delay, both sides', ns: per(BLOCK, () => { line.write(places, places, 0, BLOCK); line.read(lineTimes, lineL, lineR, 0, BLOCK) }) },
     { id: 'tan', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanPi(i / 1100) }) },
     { id: 'tanh', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanh(x[i] ?? 0) }) },
     { id: 'audio-rate link', ns: per(BLOCK, () => { link.moves(); link.add(places, 0.5, 0.5) }) },
@@ -194,12 +194,16 @@ function ourChain(input: AudioBuffer): number {
   const comp = rig(effectDefinition('compressor') as EffectDefinition, { threshold: -20, ratio: 4, knee: 6 })
   drive.processor.reset()
   comp.processor.reset()
-  const filters = bells.map(() => new Bell(RATE, 1.4, 2, BLOCK))
+  const eq = rig(effectDefinition('eq') as EffectDefinition, {}, { bands: bells.map(([frequency]) => ({ frequency, gain: 6, q: 1.4 })) })
+  eq.processor.reset()
+  const moved = (eq.params.lanes.bands ?? []).map((b) => b.frequency as ParamBlock)
   const phases = new Float64Array(7)
-  const hz = new Float64Array(BLOCK)
   const left = new Float64Array(BLOCK)
   const right = new Float64Array(BLOCK)
-  const delays = [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]].map(([t, rate, depth]) => ({ l: new DelayLine(4800), r: new DelayLine(4800), time: (t ?? 0) * RATE, rate: rate ?? 0, depth: (depth ?? 0) * RATE }))
+  const delays = [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]].map(([t, rate, depth]) => {
+    const line = new StereoDelayLine(4800, 3, BLOCK)
+    return { line, samples: line.block(), left: line.block(), right: line.block(), time: (t ?? 0) * RATE, rate: rate ?? 0, depth: (depth ?? 0) * RATE }
+  })
   const inL = input.getChannelData(0)
   const inR = input.getChannelData(1)
   const start = performance.now()
@@ -207,27 +211,33 @@ function ourChain(input: AudioBuffer): number {
     drive.io.in.left.set(inL.subarray(at, at + BLOCK))
     drive.io.in.right.set(inR.subarray(at, at + BLOCK))
     run(drive)
-    left.set(drive.io.out.left)
-    right.set(drive.io.out.right)
+    eq.io.in.left.set(drive.io.out.left)
+    eq.io.in.right.set(drive.io.out.right)
     for (let b = 0; b < 5; b++) {
+      const band = moved[b] as ParamBlock
+      const hz = band.buffer
       const [base, rate, depth] = bells[b] as readonly [number, number, number]
       sineBlock(hz, phases.subarray(b, b + 1), rate / RATE)
       for (let i = 0; i < BLOCK; i++) hz[i] = base + depth * hz[i]!
-      filters[b]?.process(left, right, hz)
+      band.move()
     }
+    run(eq)
+    left.set(eq.io.out.left)
+    right.set(eq.io.out.right)
+    let fromL: Float64Array = left, fromR: Float64Array = right
     for (let d = 0; d < 2; d++) {
-      const line = delays[d]
-      if (!line) continue
-      sineBlock(hz, phases.subarray(5 + d, 6 + d), line.rate / RATE)
-      for (let i = 0; i < BLOCK; i++) hz[i] = line.time + line.depth * hz[i]!
-      line.l.writeBlock(left, 0, BLOCK)
-      line.r.writeBlock(right, 0, BLOCK)
+      const delay = delays[d] as (typeof delays)[number]
+      const { line, samples } = delay
+      sineBlock(samples, phases.subarray(5 + d, 6 + d), delay.rate / RATE)
       // written first, so everything lies a block further back
-      for (let i = 0; i < BLOCK; i++) hz[i]! += BLOCK
-      DelayLine.readPair(line.l, line.r, hz, left, right, 0, BLOCK)
+      for (let i = 0; i < BLOCK; i++) samples[i] = delay.time + BLOCK + delay.depth * samples[i]!
+      line.write(fromL, fromR, 0, BLOCK)
+      line.read(samples, delay.left, delay.right, 0, BLOCK)
+      fromL = delay.left
+      fromR = delay.right
     }
-    comp.io.in.left.set(left)
-    comp.io.in.right.set(right)
+    comp.io.in.left.set(fromL)
+    comp.io.in.right.set(fromR)
     run(comp)
   }
   return inL.length / RATE / ((performance.now() - start) / 1000)

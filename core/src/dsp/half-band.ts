@@ -1,4 +1,5 @@
-import type { FirMemory } from './simd/fir-memory'
+import type { HalfBandTwins } from './simd/half-band-kernel'
+import type { KernelMemory } from './simd/kernel-memory'
 import { kaiser, sinc } from './sinc-table'
 
 /**
@@ -27,32 +28,28 @@ export function designHalfBand(pairs: number, beta: number): HalfBandDesign {
 export class Interpolator {
   private readonly taps: Float64Array
   private readonly work: Float64Array
-  private readonly sums: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxInput: number, private readonly memory: FirMemory) {
+  constructor(design: HalfBandDesign, maxInput: number, private readonly memory: KernelMemory<HalfBandTwins>) {
     this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
-    this.work = memory.array(this.history + maxInput)
-    this.sums = memory.array(maxInput)
+    this.work = memory.doubles(this.history + maxInput + 1)
   }
 
   reset(): void { this.work.fill(0) }
 
   /** All `frames` samples of `input` become 2·frames of `output`; `frames` is a multiple of eight, both arrays lie in the memory. */
   process(input: Float64Array, output: Float64Array, frames: number): void {
-    const { taps, work, sums, history } = this
+    const { taps, work, history } = this
     const pairs = taps.length
-    work.set(input, history)
-    foldedSums(this.memory, taps, work, 0, work, history, sums, frames)
     const { twins } = this.memory
-    if (twins) twins.interleave(sums.byteOffset, work.byteOffset + 8 * pairs, output.byteOffset, frames)
-    else {
-      for (let i = 0; i < frames; i++) {
-        output[2 * i] = sums[i]
-        output[2 * i + 1] = work[i + pairs]
-      }
+    if (twins) {
+      twins.raise(input.byteOffset, work.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
+      return
     }
+    for (let i = 0; i < frames; i++) work[history + i] = input[i]
+    foldedSums(taps, work, 0, work, history, output, 2, false, frames)
+    for (let i = 0; i < frames; i++) output[2 * i + 1] = work[i + pairs]
     work.copyWithin(0, frames, frames + history)
   }
 }
@@ -64,11 +61,11 @@ export class Decimator {
   private readonly even: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxOutput: number, private readonly memory: FirMemory) {
+  constructor(design: HalfBandDesign, maxOutput: number, private readonly memory: KernelMemory<HalfBandTwins>) {
     this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
-    this.odd = memory.array(this.history + maxOutput)
-    this.even = memory.array(this.history + maxOutput)
+    this.odd = memory.doubles(this.history + maxOutput + 1)
+    this.even = memory.doubles(this.history + maxOutput + 1)
   }
 
   reset(): void {
@@ -80,8 +77,13 @@ export class Decimator {
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { taps, odd, even, history } = this
     const pairs = taps.length
-    part(this.memory, input, even, odd, history, frames)
-    foldedSums(this.memory, taps, even, 0, even, history, output, frames)
+    const { twins } = this.memory
+    if (twins) {
+      twins.lower(input.byteOffset, even.byteOffset, odd.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
+      return
+    }
+    part(input, even, odd, history, frames)
+    foldedSums(taps, even, 0, even, history, output, 1, false, frames)
     for (let i = 0; i < frames; i++) output[i] = 0.5 * (output[i] + odd[i + pairs - 1])
     odd.copyWithin(0, frames, frames + history)
     even.copyWithin(0, frames, frames + history)
@@ -98,10 +100,9 @@ export class EvenDecimator {
   private readonly tapsB: Float64Array
   private readonly even: Float64Array
   private readonly odd: Float64Array
-  private readonly sums: Float64Array
   private readonly history: number
 
-  constructor(pairs: number, beta: number, maxOutput: number, private readonly memory: FirMemory) {
+  constructor(pairs: number, beta: number, maxOutput: number, private readonly memory: KernelMemory<HalfBandTwins>) {
     const taps = new Float64Array(pairs)
     let sum = 0
     for (let k = 0; k < pairs; k++) {
@@ -112,9 +113,8 @@ export class EvenDecimator {
     this.tapsA = placed(memory, taps.filter((_, k) => k % 2 === 0).map((t) => t / sum))
     this.tapsB = placed(memory, taps.filter((_, k) => k % 2 === 1).map((t) => t / sum))
     this.history = pairs
-    this.even = memory.array(pairs + maxOutput)
-    this.odd = memory.array(pairs + maxOutput)
-    this.sums = memory.array(maxOutput)
+    this.even = memory.doubles(pairs + maxOutput + 1)
+    this.odd = memory.doubles(pairs + maxOutput + 1)
   }
 
   reset(): void {
@@ -123,33 +123,34 @@ export class EvenDecimator {
   }
 
   process(input: Float64Array, output: Float64Array, frames: number): void {
-    const { tapsA, tapsB, even, odd, sums, history } = this
-    part(this.memory, input, even, odd, history, frames)
+    const { tapsA, tapsB, even, odd, history } = this
+    const { twins } = this.memory
+    if (twins) {
+      twins.lowerEven(input.byteOffset, even.byteOffset, odd.byteOffset, history, tapsA.byteOffset, tapsA.length, tapsB.byteOffset, tapsB.length, output.byteOffset, frames)
+      return
+    }
+    part(input, even, odd, history, frames)
     // The newest sample of output i is even sample i. Its pairs lie one in the even and one in the odd samples: at odd
     // distance 2·pairs − 1 from each other, the older one at odd place for the outermost pair.
-    foldedSums(this.memory, tapsA, odd, 0, even, history, output, frames)
-    foldedSums(this.memory, tapsB, even, 1, odd, history - 1, sums, frames)
-    for (let i = 0; i < frames; i++) output[i] += sums[i]
+    foldedSums(tapsA, odd, 0, even, history, output, 1, false, frames)
+    foldedSums(tapsB, even, 1, odd, history - 1, output, 1, true, frames)
     even.copyWithin(0, frames, frames + history)
     odd.copyWithin(0, frames, frames + history)
   }
 }
 
 /**
- * out[i] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]) for a multiple of eight outputs, all in one memory.
- * Where there is SIMD its twin does it. Here four sums run at a time and hand their samples on from one tap to the
- * next, so each tap costs two loads instead of eight.
+ * out[i · apart] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]), `onto` what stands there or not, for a multiple
+ * of eight outputs. Four sums run at a time and hand their samples on from one tap to the next, so each tap costs two
+ * loads instead of eight. The stages have SIMD twins in simd/half-band.wat.
  */
-function foldedSums(memory: FirMemory, taps: Float64Array, rising: Float64Array, r0: number, falling: Float64Array, f0: number, out: Float64Array, frames: number): void {
+function foldedSums(taps: Float64Array, rising: Float64Array, r0: number, falling: Float64Array, f0: number, out: Float64Array, apart: number, onto: boolean, frames: number): void {
   const pairs = taps.length
-  if (memory.twins) {
-    memory.twins.foldedSums(taps.byteOffset, pairs, rising.byteOffset + 8 * r0, falling.byteOffset + 8 * f0, out.byteOffset, frames)
-    return
-  }
   for (let i = 0; i < frames; i += 4) {
     const r = r0 + i
     const f = f0 + i
-    let s0 = 0, s1 = 0, s2 = 0, s3 = 0
+    const o = i * apart
+    let s0 = onto ? out[o] : 0, s1 = onto ? out[o + apart] : 0, s2 = onto ? out[o + 2 * apart] : 0, s3 = onto ? out[o + 3 * apart] : 0
     let a0 = rising[r], a1 = rising[r + 1], a2 = rising[r + 2]
     let b1 = falling[f + 1], b2 = falling[f + 2], b3 = falling[f + 3]
     for (let k = 0; k < pairs; k++) {
@@ -167,19 +168,15 @@ function foldedSums(memory: FirMemory, taps: Float64Array, rising: Float64Array,
       b2 = b1
       b1 = b0
     }
-    out[i] = s0
-    out[i + 1] = s1
-    out[i + 2] = s2
-    out[i + 3] = s3
+    out[o] = s0
+    out[o + apart] = s1
+    out[o + 2 * apart] = s2
+    out[o + 3 * apart] = s3
   }
 }
 
 /** Even samples of the input to one array, odd ones to the other, from a place on. */
-function part(memory: FirMemory, input: Float64Array, even: Float64Array, odd: Float64Array, at: number, frames: number): void {
-  if (memory.twins) {
-    memory.twins.part(input.byteOffset, even.byteOffset + 8 * at, odd.byteOffset + 8 * at, frames)
-    return
-  }
+function part(input: Float64Array, even: Float64Array, odd: Float64Array, at: number, frames: number): void {
   for (let i = 0; i < frames; i++) {
     even[at + i] = input[2 * i]
     odd[at + i] = input[2 * i + 1]
@@ -187,8 +184,8 @@ function part(memory: FirMemory, input: Float64Array, even: Float64Array, odd: F
 }
 
 /** A copy of `values` in the memory. */
-function placed(memory: FirMemory, values: Float64Array): Float64Array {
-  const array = memory.array(values.length)
+function placed(memory: KernelMemory<HalfBandTwins>, values: Float64Array): Float64Array {
+  const array = memory.doubles(values.length)
   array.set(values)
   return array
 }

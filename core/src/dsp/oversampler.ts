@@ -1,5 +1,6 @@
 import { shapeRound } from './antiderivative'
-import { FirMemory } from './simd/fir-memory'
+import { halfBandKernel, type HalfBandTwins } from './simd/half-band-kernel'
+import { KernelMemory } from './simd/kernel-memory'
 import { Decimator, EvenDecimator, type HalfBandDesign, Interpolator, designHalfBand } from './half-band'
 
 /** Rates a shaper can run at; 1 neither oversamples nor uses antiderivatives. */
@@ -37,26 +38,27 @@ export class Oversampler {
   private readonly down: Decimator[]
   private readonly lastDown: EvenDecimator[]
   private readonly buffers: Float64Array[]
+  /** Samples that wait for the next block, and those that will. */
   private readonly pad: Float64Array
-  private readonly memory: FirMemory
+  private readonly late: Float64Array
+  private readonly memory: KernelMemory<HalfBandTwins>
   /** Last input of the round curve, and its root. */
   private readonly last: Float64Array
-  private padHead = 0
-
   private readonly pads: readonly number[]
 
   constructor(private readonly frames: number, plan: keyof typeof plans = 'short') {
     const { stages, pads } = plans[plan]
-    const memory = this.memory = new FirMemory((12 << stages.length) * frames + 8192)
+    const memory = this.memory = new KernelMemory(halfBandKernel, 8 * ((12 << stages.length) * frames + 8192))
     this.pads = pads
     this.up = stages.map((design, k) => new Interpolator(design, frames << k, memory))
     this.down = stages.map((design, k) => new Decimator(design, frames << k, memory))
     // only the short plan has first-order shapers
     this.lastDown = plan === 'sharp' ? [] : [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
-    this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.array(length))
-    this.last = memory.array(2)
+    this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.doubles(length))
+    this.last = memory.doubles(2)
     this.last[1] = 1
-    this.pad = new Float64Array(128)
+    this.pad = new Float64Array(Math.max(...pads))
+    this.late = new Float64Array(this.pad.length)
   }
 
   reset(): void {
@@ -64,7 +66,6 @@ export class Oversampler {
     this.pad.fill(0)
     this.last[0] = 0
     this.last[1] = 1
-    this.padHead = 0
   }
 
   /** Buffer to write `frames` input samples to before {@link raise}, and to read output from after {@link lower}. */
@@ -98,15 +99,15 @@ export class Oversampler {
     if (this.pads[top] > 0) this.delay(this.pads[top])
   }
 
+  /** Holds back the last `samples` of a block until the next. */
   private delay(samples: number): void {
-    const { pad, frames } = this
+    const { pad, late, frames } = this
     const base = this.buffers[0]
-    let head = this.padHead
-    for (let i = 0; i < frames; i++) {
-      pad[head] = base[i]
-      base[i] = pad[(head - samples) & 127]
-      head = (head + 1) & 127
+    for (let i = 0; i < samples; i++) late[i] = base[frames - samples + i]
+    base.copyWithin(samples, 0, frames - samples)
+    for (let i = 0; i < samples; i++) {
+      base[i] = pad[i]
+      pad[i] = late[i]
     }
-    this.padHead = head
   }
 }

@@ -1,4 +1,4 @@
-import { DelayLine, LEAST_DELAY } from '../dsp/delay-line'
+import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { log2, poleFor } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { BLOCK } from '../engine/block'
@@ -35,14 +35,9 @@ export const delay = defineEffect({
   },
   create: ({ sampleRate }) => {
     const longest = LONGEST_DELAY * sampleRate
-    const left = new DelayLine(longest)
-    const right = new DelayLine(longest)
-    const times = new Float64Array(BLOCK)
-    const readL = new Float64Array(BLOCK)
-    const readR = new Float64Array(BLOCK)
-    const fadeL = new Float64Array(BLOCK)
-    const fadeR = new Float64Array(BLOCK)
-    const fadeTimes = new Float64Array(BLOCK)
+    const line = new StereoDelayLine(longest, 6, BLOCK)
+    const times = line.block(), readL = line.block(), readR = line.block()
+    const fadeTimes = line.block(), fadeL = line.block(), fadeR = line.block()
     const writeL = new Float64Array(BLOCK)
     const writeR = new Float64Array(BLOCK)
     const fadeFrames = Math.round(0.03 * sampleRate)
@@ -55,8 +50,7 @@ export const delay = defineEffect({
 
     return {
       reset() {
-        left.reset()
-        right.reset()
+        line.reset()
         state.fill(0)
       },
       process({ in: input, out, song }, p) {
@@ -113,10 +107,8 @@ export const delay = defineEffect({
         const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
         for (let start = 0; start < BLOCK; start += stretch) {
           const end = Math.min(BLOCK, start + stretch)
-          DelayLine.readPair(left, right, times, readL, readR, start, end)
-          if (fade > 0) {
-            DelayLine.readPair(left, right, fadeTimes, fadeL, fadeR, start, end)
-          }
+          line.read(times, readL, readR, start, end)
+          if (fade > 0) line.read(fadeTimes, fadeL, fadeR, start, end)
           for (let i = start; i < end; i++) {
             let l = readL[i]
             let r = readR[i]
@@ -158,8 +150,7 @@ export const delay = defineEffect({
               outR[i] = m - s
             }
           }
-          left.writeBlock(writeL, start, end)
-          right.writeBlock(writeR, start, end)
+          line.write(writeL, writeR, start, end)
         }
         state[0] = now
         state[1] = from

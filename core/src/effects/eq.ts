@@ -1,4 +1,4 @@
-import { STRIDE, run, runBoth, runTwo } from '../dsp/band-stages'
+import { BandStages, STRIDE } from '../dsp/band-stages'
 import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/matched-band'
 import { exp2, log2 } from '../dsp/math'
 import { bounded } from '../dsp/soft-ceiling'
@@ -10,7 +10,6 @@ import { MOST_BANDS, type Pose, poseAt, readPoses } from './eq-poses'
 
 /** Second-order stages of the steepest cut. */
 const STAGES = 4
-const STRIDES = BLOCK / STRIDE
 /** Q of each stage of Butterworth cuts of 12, 24, 36 and 48 dB an octave. */
 const cutQs: readonly (readonly number[])[] = [[0.7071], [0.5412, 1.3066], [0.5176, 0.7071, 1.9319], [0.5098, 0.6013, 0.9, 2.5629]]
 
@@ -55,18 +54,14 @@ export const eq = defineEffect({
   },
   tail: () => 0.5,
   create: ({ sampleRate }) => {
-    const state = new Float64Array(MOST_BANDS * STAGES * 4)
-    // numbers of each stage now and at the end of a stride; for the right side after those for the left
-    const now = new Float64Array(2 * MOST_BANDS * STAGES * BAND_NUMBERS)
-    const next = new Float64Array(now.length)
-    // numbers at the end of the block, of bands that go straight there
-    const ends = new Float64Array(now.length)
+    const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
+    const row = new BandStages(MOST_BANDS * STAGES, BLOCK)
+    const { left, right, next } = row
     // what each band was designed for, so that a still one is designed once
     const known = new Float64Array(MOST_BANDS * 8)
     const pose = new Float64Array(3)
-    const left = new Float64Array(BLOCK), right = new Float64Array(BLOCK), sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
-    // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block is enough (3);
-    // and the stages that go over both sides in place
+    const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
+    // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block is enough (3)
     const heard = new Uint8Array(MOST_BANDS)
     // what each band is in this block
     const kinds = new Uint8Array(MOST_BANDS)
@@ -76,11 +71,9 @@ export const eq = defineEffect({
     const heights = new Array<Float64Array>(MOST_BANDS).fill(nothing)
     const qs = new Array<Float64Array>(MOST_BANDS).fill(nothing)
     const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () => new Float64Array(PROTOTYPE_NUMBERS).fill(NaN))
-    const queue = new Int32Array(MOST_BANDS * STAGES)
     const solo = new Uint8Array(MOST_BANDS)
     let soloed = false
     let poses: Pose[] = []
-    const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
 
     /** Designs a band as it stands at one frame, both sides, into `next`. */
     function design(b: number, kind: number, f: number, gain: number, q: number, slope: number): void {
@@ -92,7 +85,7 @@ export const eq = defineEffect({
         const hz = sides === 1 ? middle : middle * exp2((side - 0.5) * all.apart)
         const share = (hz < 10 ? 10 : hz) / sampleRate
         for (let s = 0; s < stages; s++) {
-          const at = ((side * MOST_BANDS + b) * STAGES + s) * BAND_NUMBERS
+          const at = (side * row.rightSide + b * STAGES + s) * BAND_NUMBERS
           const stageQ = kind === 3 || kind === 4 ? cutQs[slope][s] * (s === stages - 1 ? q / 0.7071 * (stages === 1 ? 1 : 0.7071) : 1) : q
           designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * all.amount, next, at, prototypes[b * STAGES + s])
           if (kind < 3) continue
@@ -124,10 +117,7 @@ export const eq = defineEffect({
       if (!fresh && still && known[k] === hz && known[k + 1] === gain && known[k + 2] === q && known[k + 3] === mark && known[k + 4] === all.amount && known[k + 5] === all.shift && known[k + 6] === all.gather && known[k + 7] === all.centre) return
       design(b, kind, hz, gain, q, slope)
       if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
-        for (let side = 0; side < 2; side++) {
-          const at = (side * MOST_BANDS + b) * STAGES * BAND_NUMBERS
-          for (let n = 0; n < STAGES * BAND_NUMBERS; n++) now[at + n] = next[at + n]
-        }
+        for (let s = b * STAGES; s < (b + 1) * STAGES; s++) row.jump(s)
       }
       known[k] = hz
       known[k + 1] = gain
@@ -146,22 +136,9 @@ export const eq = defineEffect({
       return hz === hz && straight(frequencies[b], hz, 0.02 * hz, 2e-4 * hz) && straight(qs[b], q, 0.02 * q, 2e-4 * q) && straight(heights[b], known[k + 1], 0.5, 0.005)
     }
 
-    /** Numbers of a band that goes straight, at the end of one stride. */
-    function share(b: number, stride: number): void {
-      const stages = (kinds[b] === 3 || kinds[b] === 4 ? slopes[b] + 1 : 1) * BAND_NUMBERS
-      const left = 1 / (STRIDES - stride)
-      for (let side = 0; side < 2; side++) {
-        const at = (side * MOST_BANDS + b) * STAGES * BAND_NUMBERS
-        for (let n = at; n < at + stages; n++) {
-          if (stride === 0) ends[n] = next[n]
-          next[n] = now[n] + left * (ends[n] - now[n])
-        }
-      }
-    }
-
     return {
       reset() {
-        state.fill(0)
+        row.reset()
         known.fill(NaN)
       },
       solo(items) {
@@ -192,6 +169,7 @@ export const eq = defineEffect({
         const moves = !(p.amount.constant && p.shift.constant && p.gather.constant && p.centre.constant && p.apart.constant && (p.travel.constant || poses.length < 2))
         const amounts = p.amount.values(), shifts = p.shift.values(), gathers = p.gather.values(), centres = p.centre.values(), aparts = p.apart.values(), travels = p.travel.values()
         const count = bands.length < MOST_BANDS ? bands.length : MOST_BANDS
+        heard.fill(0)
         let plain = !parallel && !alone
         for (let b = 0; b < count; b++) {
           const band = bands[b]
@@ -206,35 +184,34 @@ export const eq = defineEffect({
           qs[b] = band.q.values()
           if (!still && !moves && goesStraight(b)) heard[b] = 3
         }
+        plain &&= p.apart.constant && p.apart.value === 0
+        // where nothing bends, one go over the whole block is enough
+        const whole = plain && !heard.includes(2)
         for (let start = 0; start < BLOCK; start += STRIDE) {
-          const last = start + STRIDE - 1
+          const last = whole ? BLOCK - 1 : start + STRIDE - 1
           all.amount = amounts[last]
           all.shift = shifts[last]
           all.gather = gathers[last]
           all.centre = centres[last]
           all.apart = aparts[last]
           all.travel = travels[last]
-          let queued = 0
           for (let b = 0; b < count; b++) {
             if (heard[b] === 0) continue
             const kind = kinds[b]
             if (start === 0 || heard[b] === 2) prepare(b, heard[b] === 3 ? BLOCK - 1 : last, heard[b] === 1)
-            if (heard[b] === 3) share(b, start / STRIDE)
+            const share = heard[b] === 3 ? STRIDE / (BLOCK - start) : 1
             const stages = kind === 3 || kind === 4 ? slopes[b] + 1 : 1
             for (let s = 0; s < stages; s++) {
               const stage = b * STAGES + s
-              if (plain && all.apart === 0) queue[queued++] = stage
-              else {
-                const l = stage * BAND_NUMBERS
-                const r = all.apart === 0 ? l : l + MOST_BANDS * STAGES * BAND_NUMBERS
-                run(left, right, sumL, sumR, (parallel || alone ? 1 : 0) + (alone ? 1 : 0), start, now, next, l, r, state, stage * 4, bands[b].place.value)
-              }
+              if (plain) row.enqueue(stage, share)
+              else row.runApart(stage, all.apart === 0 ? stage : stage + row.rightSide, share, bands[b].place.value, (parallel || alone ? 1 : 0) + (alone ? 1 : 0), start, sumL, sumR)
             }
           }
-          // a stage waits for its own last sample; two at once wait together
-          let k = 0
-          for (; k + 1 < queued; k += 2) runTwo(left, right, start, now, next, queue[k] * BAND_NUMBERS, queue[k + 1] * BAND_NUMBERS, state, queue[k] * 4, queue[k + 1] * 4)
-          if (k < queued) runBoth(left, right, start, now, next, queue[k] * BAND_NUMBERS, state, queue[k] * 4)
+          if (whole) {
+            row.block()
+            break
+          }
+          row.stride(start)
         }
         const levels = p.gain.values()
         const clip = p.clip.value === 1
@@ -257,7 +234,7 @@ export const eq = defineEffect({
             out.right[i] = r > 8 || r < -8 ? bounded(r) : r
           }
         }
-        for (let k = 0; k < state.length; k++) if (state[k] < 1e-18 && state[k] > -1e-18) state[k] = 0
+        row.settle()
       },
     }
   },
