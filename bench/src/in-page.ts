@@ -1,7 +1,7 @@
 import { StereoDelayLine } from '@oleaje/core/dsp/delay-line'
 import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
-import { sineBlock } from '@oleaje/core/dsp/sine-table'
+import { sineBlock } from '@oleaje/core/dsp/sines'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
 import type { EffectDefinition, EffectProcessor } from '@oleaje/core/effects/definition'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'

@@ -17,7 +17,7 @@ interface Plan { readonly stages: readonly HalfBandDesign[], readonly latency: n
 
 const plans = {
   /** For round curves, to 110 dB and 8 times. */
-  short: { stages: [designHalfBand(24, 11.5), designHalfBand(8, 12), designHalfBand(5, 12)], latency: 57, pads: [57, 9, 2, 0] },
+  short: { stages: [designHalfBand(24, 11.5), designHalfBand(8, 12), designHalfBand(5, 12)], latency: 57, pads: [57, 9, 3, 0] },
   /** For steep folds, which make loud what little of an image is left: to 125 dB and 16 times. Not for first-order shapers. */
   sharp: { stages: [designHalfBand(30, 13), designHalfBand(9, 13), designHalfBand(5, 12), designHalfBand(5, 12)], latency: 71, pads: [71, 11, 3, 1, 0] },
 } as const satisfies Record<string, Plan>
@@ -53,7 +53,7 @@ export class Oversampler {
     this.up = stages.map((design, k) => new Interpolator(design, frames << k, memory))
     this.down = stages.map((design, k) => new Decimator(design, frames << k, memory))
     // only the short plan has first-order shapers
-    this.lastDown = plan === 'sharp' ? [] : [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(17, 12, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
+    this.lastDown = plan === 'sharp' ? [] : [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(13, 11.3, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
     this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.doubles(length))
     this.last = memory.doubles(2)
     this.last[1] = 1

@@ -1,11 +1,10 @@
-import { exp2, log2, poleFor } from '../dsp/math'
 import { BlockDelay } from '../dsp/block-delay'
+import { DB_PER_LOG2, GainComputer } from '../dsp/gain-computer'
+import { poleFor } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK, type ParamBlock } from '../engine/block'
 import { boost, choice, decibel, gain, hertz, ratio, seconds } from '../units/parameter'
 import { defineEffect } from './definition'
-
-const DB_PER_LOG2 = 6.020599913279624
 
 /** Gain change in dB of the static curve at a level in dB, with a quadratic knee (Giannoulis et al. 2012, eq. 4). */
 export function compressorCurve(level: number, threshold: number, ratioValue: number, knee: number): number {
@@ -32,8 +31,7 @@ export function upwardCurve(level: number, threshold: number, ratioValue: number
 const AHEAD = [0, 1, 3, 5] as const
 
 /**
- * Feed-forward compressor in the log domain: level, static curve, then smoothing of the gain itself
- * (Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60, 2012). Attack and release are the
+ * Feed-forward compressor in the log domain (see dsp/gain-computer): level, static curve, then smoothing of the gain itself. Attack and release are the
  * times in which 1 − 1/e of a change of gain is covered. Both channels get the same gain.
  */
 export const compressor = defineEffect({
@@ -66,9 +64,9 @@ export const compressor = defineEffect({
     const lateR = new Float32Array(BLOCK)
     const powerPole = poleFor(0.005, sampleRate)
     const readouts = new Float64Array([-120, 0])
-    // gain change of each frame in dB, first wanted and then smoothed
-    const change = new Float64Array(BLOCK)
-    // smoothed gain in log2 units, running power, sidechain high-pass states
+    const computer = new GainComputer(BLOCK)
+    const { level, change, gain: gains } = computer
+    // smoothed change in dB, running power, sidechain high-pass states
     const state = new Float64Array(4)
     // attack, release, sidechain cut, and the poles and weight worked out for them
     const known = new Float64Array(6).fill(NaN)
@@ -89,63 +87,52 @@ export const compressor = defineEffect({
           aheadL.process(input.left, lateL, BLOCK)
           aheadR.process(input.right, lateR, BLOCK)
         }
-        const thresholds = p.threshold.values()
-        const ratios = p.ratio.values()
-        const knees = p.knee.values()
-        const makeups = p.makeup.values()
-        const lifts = p.upThreshold.values(), liftRatios = p.upRatio.values(), parallels = p.parallel.values()
-        const lifting = !p.upRatio.constant || p.upRatio.value > 1
+        fill(computer.threshold, p.threshold)
+        fill(computer.knee, p.knee)
+        if (p.ratio.constant) computer.slope.fill(1 / p.ratio.value - 1)
+        else for (let i = 0; i < BLOCK; i++) computer.slope[i] = 1 / p.ratio.buffer[i] - 1
         const rms = p.detector.value === 1
-        const timed = p.attack.constant && p.release.constant
         if (known[0] !== p.attack.value) known[3] = poleFor(known[0] = p.attack.value, sampleRate)
         if (known[1] !== p.release.value) known[4] = poleFor(known[1] = p.release.value, sampleRate)
         if (known[2] !== p.sideCut.value) known[5] = onePoleWeight(known[2] = p.sideCut.value, sampleRate)
-        let attack = known[3]
-        let release = known[4]
         const cutting = !p.sideCut.constant || p.sideCut.value > 20.01
         const w = known[5]
-        // Three passes: the first and the last have no memory, so the processor works on many frames of them at once.
-        let peak = -120
-        for (let i = 0; i < BLOCK; i++) {
-          let l = sideL[i]
-          let r = sideR[i]
-          if (cutting) {
-            cutL += w * (l - cutL)
-            cutR += w * (r - cutR)
-            l -= cutL
-            r -= cutR
+        const heardL = computer.left, heardR = computer.right
+        if (cutting) {
+          for (let i = 0; i < BLOCK; i++) {
+            cutL += w * (sideL[i] - cutL)
+            cutR += w * (sideR[i] - cutR)
+            heardL[i] = sideL[i] - cutL
+            heardR[i] = sideR[i] - cutR
           }
-          let level: number
-          if (rms) {
-            const e = 0.5 * (l * l + r * r)
+        } else {
+          heardL.set(sideL)
+          heardR.set(sideR)
+        }
+        if (rms) {
+          for (let i = 0; i < BLOCK; i++) {
+            const e = 0.5 * (heardL[i] * heardL[i] + heardR[i] * heardR[i])
             power = e + powerPole * (power - e)
-            level = 0.5 * DB_PER_LOG2 * log2(power + 1e-12)
-          } else {
-            if (l < 0) l = -l
-            if (r < 0) r = -r
-            level = DB_PER_LOG2 * log2((l > r ? l : r) + 1e-6)
+            level[i] = power + 1e-12
           }
-          if (level > peak) peak = level
-          const over = level - thresholds[i]
-          const knee = knees[i]
-          const slope = 1 / ratios[i] - 1
-          let wanted = 0
-          if (2 * over >= knee) wanted = slope * over
-          else if (2 * over > -knee) wanted = slope * (over + 0.5 * knee) * (over + 0.5 * knee) / (2 * knee)
-          if (lifting) wanted += upwardCurve(level, lifts[i], liftRatios[i])
-          change[i] = wanted
+        } else computer.peaks()
+        readouts[0] = computer.wanted(rms ? 0.5 * DB_PER_LOG2 : DB_PER_LOG2)
+        if (!p.upRatio.constant || p.upRatio.value > 1) {
+          const lifts = p.upThreshold.values(), liftRatios = p.upRatio.values()
+          for (let i = 0; i < BLOCK; i++) change[i] += upwardCurve(level[i], lifts[i], liftRatios[i])
         }
-        for (let i = 0; i < BLOCK; i++) {
-          if (!timed) {
-            attack = poleFor(p.attack.constant ? p.attack.value : p.attack.buffer[i], sampleRate)
-            release = poleFor(p.release.constant ? p.release.value : p.release.buffer[i], sampleRate)
+        if (p.attack.constant && p.release.constant) smoothed = computer.smooth(known[3], known[4], smoothed)
+        else {
+          const attacks = p.attack.values(), releases = p.release.values()
+          for (let i = 0; i < BLOCK; i++) {
+            const wanted = change[i]
+            change[i] = smoothed = wanted + poleFor(wanted < smoothed ? attacks[i] : releases[i], sampleRate) * (smoothed - wanted)
           }
-          const wanted = change[i]
-          smoothed = wanted + (wanted < smoothed ? attack : release) * (smoothed - wanted)
-          change[i] = smoothed
         }
+        computer.gains()
+        const makeups = p.makeup.values(), parallels = p.parallel.values()
         for (let i = 0; i < BLOCK; i++) {
-          const g = exp2(change[i] * (1 / DB_PER_LOG2)) * makeups[i] + parallels[i]
+          const g = gains[i] * makeups[i] + parallels[i]
           outL[i] = inL[i] * g
           outR[i] = inR[i] * g
         }
@@ -154,9 +141,13 @@ export const compressor = defineEffect({
         state[1] = power < 1e-20 ? 0 : power
         state[2] = cutL
         state[3] = cutR
-        readouts[0] = peak
         readouts[1] = smoothed
       },
     }
   },
 })
+
+function fill(to: Float64Array, from: ParamBlock): void {
+  if (from.constant) to.fill(from.value)
+  else to.set(from.buffer)
+}

@@ -43,21 +43,20 @@ export const drive = defineEffect({
     const poles = new Float64Array(6)
     const weights = [new Float64Array(BLOCK), new Float64Array(BLOCK), new Float64Array(BLOCK)]
     const cuts = new Uint8Array(3)
-    const input64 = new Float64Array(BLOCK)
 
     function run(c: number, input: Float32Array, out: Float32Array, p: DriveBlocks, rate: ShaperRate) {
       const { over, dc, clip } = channels[c]
       const { base } = over
       const { drive, bias, output } = p
       const coarse = RANGES[p.range.value]
-      input64.set(input)
-      if (cuts[0]) lowPass(input64, weights[0], poles, 3 * c, true)
-      if (cuts[1]) lowPass(input64, weights[1], poles, 3 * c + 1, false)
-      if (drive.constant && bias.constant) into(input64, base, coarse * drive.value, bias)
+      if (!cuts[0] && !cuts[1] && drive.constant && bias.constant) into(input, base, coarse * drive.value, bias)
       else {
+        base.set(input)
+        if (cuts[0]) lowPass(base, weights[0], poles, 3 * c, true)
+        if (cuts[1]) lowPass(base, weights[1], poles, 3 * c + 1, false)
         const d = drive.values()
         const b = bias.values()
-        for (let i = 0; i < BLOCK; i++) base[i] = input64[i] * coarse * d[i] + b[i]
+        for (let i = 0; i < BLOCK; i++) base[i] = base[i] * coarse * d[i] + b[i]
       }
       const fast = over.raise(rate)
       const curve = p.curve.value
@@ -137,7 +136,7 @@ function lowPass(x: Float64Array, weights: Float64Array, poles: Float64Array, at
   poles[at] = low > 1e-20 || low < -1e-20 ? low : 0
 }
 
-function into(input: Float64Array, base: Float64Array, d: number, bias: ParamBlock): void {
+function into(input: Float32Array, base: Float64Array, d: number, bias: ParamBlock): void {
   const b = bias.value
   for (let i = 0; i < BLOCK; i++) base[i] = input[i] * d + b
 }

@@ -1,4 +1,4 @@
-import { sineOf } from '../dsp/sine-table'
+import { sineOf } from '../dsp/sines'
 import { exp2, tanPi } from '../dsp/math'
 import { BLOCK } from '../engine/block'
 import { degrees, hertz, number, percent } from '../units/parameter'

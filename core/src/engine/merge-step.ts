@@ -1,4 +1,4 @@
-import { sineOf } from '../dsp/sine-table'
+import { sineOf } from '../dsp/sines'
 import type { AlignedInput } from './aligned-input'
 import { BLOCK, ParamBlock, peakOf, stereoBlock } from './block'
 import { copy, mixDry } from './mix-dry'

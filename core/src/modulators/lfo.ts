@@ -1,6 +1,6 @@
 import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { valueAt } from '../dsp/random'
-import { sineBlock, sineOf } from '../dsp/sine-table'
+import { sineBlock, sineOf } from '../dsp/sines'
 import { BLOCK } from '../engine/block'
 import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
 import { defineModulator } from './definition'

@@ -1,0 +1,81 @@
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
+import { noise } from './rig'
+import type { LaneValues } from '@oleaje/core/units/lane'
+import type { ParamSet } from '@oleaje/core/engine/param-set'
+import type * as Rig from './rig'
+
+interface Case { readonly name: string, readonly effect: string, readonly values: Record<string, number>, readonly lanes?: LaneValues, readonly moving?: readonly string[] }
+
+const bands = (n: number): LaneValues => ({ bands: Array.from({ length: n }, (_, b) => ({ kind: b % 8, frequency: 90 * 2 ** b, gain: 6 - b, q: 0.7 + b / 4, slope: b % 4 })) })
+
+/** Every effect that has SIMD twins, in the ways that take different roads through them. */
+const cases: Case[] = [
+  { name: 'Drive, naive', effect: 'drive', values: { quality: 0, bias: 0.2 } },
+  { name: 'Drive at 2 times', effect: 'drive', values: { quality: 1, bias: 0.2 } },
+  { name: 'Drive at 4 times', effect: 'drive', values: { quality: 2, bias: 0.2 } },
+  { name: 'Drive at 8 times', effect: 'drive', values: { quality: 3, bias: 0.2 } },
+  { name: 'Drive, moving, with its tones', effect: 'drive', values: { lowCut: 90, before: 5000, tone: 4000 }, moving: ['drive', 'bias', 'output'] },
+  { name: 'Drive, hard', effect: 'drive', values: { curve: 2, drive: 24 } },
+  { name: 'Folder at 16 times', effect: 'folder', values: { quality: 4 } },
+  { name: 'Shaper', effect: 'shaper', values: {} },
+  { name: 'EQ at rest, an odd number of stages', effect: 'eq', values: {}, lanes: bands(3) },
+  { name: 'EQ, all kinds', effect: 'eq', values: {}, lanes: bands(8) },
+  { name: 'EQ, moving', effect: 'eq', values: { amount: 0.8 }, lanes: bands(5), moving: ['bands[0].frequency', 'bands[1].frequency', 'bands[2].q', 'shift'] },
+  { name: 'EQ, parallel', effect: 'eq', values: { row: 1 }, lanes: bands(4), moving: ['bands[1].frequency'] },
+  { name: 'Delay', effect: 'delay', values: { time: 0.0123, feedback: 0.6 } },
+  { name: 'Delay, moving', effect: 'delay', values: { time: 0.02, feedback: 0.7, path: 1 }, moving: ['time'] },
+  { name: 'Delay, cross-fading', effect: 'delay', values: { time: 0.02, change: 1 }, moving: ['time'] },
+  { name: 'Compressor', effect: 'compressor', values: { threshold: -30, knee: 12 } },
+  { name: 'Compressor, no knee, by power, lifting', effect: 'compressor', values: { threshold: -20, knee: 0, detector: 1, upRatio: 3, sideCut: 200 } },
+  { name: 'Compressor, moving', effect: 'compressor', values: { ahead: 1 }, moving: ['threshold', 'ratio', 'attack', 'knee'] },
+]
+
+/** 0.3 s of an effect's output. */
+function output(rig: typeof Rig, c: Case): { left: Float32Array, right: Float32Array } {
+  const r = rig.effectRig(c.effect, c.values, { lanes: c.lanes })
+  const move = (params: ParamSet, at: number): void => {
+    for (const [k, path] of (c.moving ?? []).entries()) {
+      const state = params.byName[path]
+      if (!state) throw new Error(`${c.effect} has no ${path}`)
+      const { block, spec } = state
+      // some straight through a block, some bent, some at a stand for a while
+      const rate = [0.00002, 0.003, 0.11][k % 3] as number
+      const base = block.value
+      for (let i = 0; i < 128; i++) block.buffer[i] = Math.min(spec.max, Math.max(spec.min, base * (1 + 0.1 * Math.sin((at + i) * rate))))
+      if (at % 1024 < 640) block.move()
+      else block.hold(base)
+    }
+  }
+  return r.run(noise(0.3), noise(0.3, 5), (at) => { move(r.params, at) })
+}
+
+describe('SIMD twins', () => {
+  let plain: typeof Rig
+  const wasm = globalThis.WebAssembly
+  beforeAll(async () => {
+    vi.resetModules()
+    Reflect.deleteProperty(globalThis, 'WebAssembly')
+    plain = await import('./rig')
+    // compiled kernels are known to a module from its first use on
+    for (const c of cases) output(plain, c)
+    globalThis.WebAssembly = wasm
+  })
+  afterAll(() => { vi.resetModules() })
+
+  it.each(cases)('give the same bits as the plain ways: $name', async (c) => {
+    vi.resetModules()
+    const simd = await import('./rig')
+    const a = output(simd, c)
+    const b = output(plain, c)
+    expect(a.left.some((x) => x !== 0)).toBe(true)
+    expect(a).toEqual(b)
+  })
+
+  it('were there at all', async () => {
+    vi.resetModules()
+    const { KernelMemory, Kernel } = await import('@oleaje/core/dsp/simd/kernel-memory')
+    const { wasmBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
+    expect(new KernelMemory(new Kernel(wasmBytes), 64).twins).not.toBeNull()
+    expect(new KernelMemory(new Kernel('AAAA'), 64).twins).toBeNull()
+  })
+})
