@@ -2,6 +2,7 @@ import { Engine, type Monitor } from '@oleaje/core/engine/engine'
 import { effects } from '@oleaje/core/effects/index'
 import { telemetryMemory } from '@oleaje/core/engine/telemetry'
 import type { Project } from '@oleaje/core/project/schema'
+import { heardChain } from '@oleaje/core/project/walk'
 import { apply } from 'mutative'
 import type { FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
 
@@ -19,6 +20,10 @@ const REPORT_BLOCKS = 4
 /** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
 const WARM_BLOCKS = 1200
 const WARM_AT_ONCE = 12
+/** Edits carried out at once when a project comes in, so that the first real one while sound plays meets code that is there. */
+const WARM_EDITS = 16
+/** Name of what is added in a rehearsal. */
+const REHEARSED = 'rehearsed'
 
 // now, while nothing sounds, and not when an effect is added to what plays
 for (const { prepare } of effects) prepare?.()
@@ -32,6 +37,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private reports = 0
   private toldLate: readonly string[] = []
   private clock = coarse
+  /** Milliseconds that messages have taken since the last block, which the next one has less. */
+  private between = 0
   private busy = 0
   private worst = 0
   private measured = 0
@@ -39,20 +46,25 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private capture: { left: Float32Array, right: Float32Array, at: number, from: number } | null = null
   private readonly messageEvery: number
   /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
-  private rehearsal: { readonly engine: Engine, left: number } | null = null
+  private rehearsal: { readonly engine: Engine, project: Project, left: number } | null = null
   private readonly silent = new Float32Array(128)
+  private readonly unheard = new Float32Array(128)
 
   constructor(options: { processorOptions: WorkletOptions }) {
     super()
     const { memory, shared } = options.processorOptions
     this.messageEvery = shared ? 0 : 8
     this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS })
-    this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
+    this.port.onmessage = (message: MessageEvent<ToWorklet>) => {
+      const start = this.clock()
       try {
-        this.take(data)
+        this.take(message.data)
       } catch (error) {
         this.send({ type: 'error', message: error instanceof Error ? error.message : String(error) })
       }
+      // not where the message has exchanged the clock
+      const took = this.clock() - start
+      if (took < 60_000 && took > -60_000) this.between += took
     }
   }
 
@@ -120,7 +132,13 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null })
     engine.load(this.project)
     engine.play(this.project.loop.start)
-    this.rehearsal = { engine, left: WARM_BLOCKS }
+    const rehearsal = this.rehearsal = { engine, project: this.project, left: WARM_BLOCKS }
+    for (let i = 0; i < WARM_EDITS; i++) {
+      rehearseEdit(rehearsal)
+      for (let k = 0; k < 4; k++) engine.process(this.unheard, this.unheard)
+      // puts the plan in its place
+      engine.play(this.project.loop.start)
+    }
   }
 
   /** Says where live values stand, when there are new ones. */
@@ -140,8 +158,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const { engine, rehearsal } = this
     if (rehearsal) {
       for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(left, right)
-      // a plan made anew, as edits of the structure will want it while sound plays
-      rehearsal.engine.audioChanged()
+      if (!rehearsal.engine.planning) rehearseEdit(rehearsal)
       rehearsal.left -= WARM_AT_ONCE
       if (rehearsal.left <= 0) this.rehearsal = null
     }
@@ -165,7 +182,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
         this.port.postMessage({ type: 'captured', left: capture.left, right: capture.right, latency: engine.latency } satisfies FromWorklet, [capture.left.buffer, capture.right.buffer])
       }
     }
-    const took = (this.clock() - start) / 1000
+    const took = (this.clock() - start + this.between) / 1000
+    this.between = 0
     this.busy += took
     this.measured++
     if (took > this.worst) this.worst = took
@@ -182,6 +200,29 @@ class OleajeProcessor extends AudioWorkletProcessor {
     if (this.messageEvery && (values[2] ?? 0) % this.messageEvery === 0) this.send({ type: 'telemetry', buffer: engine.telemetry.buffer.slice(0) as ArrayBuffer })
     return true
   }
+}
+
+/** An edit as edits of the structure come while sound plays: an effect twice in a chain, and once again; each time in the next track. */
+function rehearseEdit(rehearsal: { readonly engine: Engine, project: Project }): void {
+  const { project } = rehearsal
+  const rehearsed = project.tracks.findIndex((t) => heardChain(t).nodes.some((n) => n.id === REHEARSED))
+  const tracks = project.tracks.length
+  for (let k = 1; k <= tracks; k++) {
+    const index = rehearsed < 0 ? (rehearsal.engine.reports + k) % tracks : rehearsed
+    const track = project.tracks[index]
+    const nodes = track ? heardChain(track).nodes : []
+    const at = nodes.findIndex((n) => n.id === REHEARSED || (rehearsed < 0 && n.kind === 'effect'))
+    const node = nodes[at]
+    if (!track || !node) continue
+    const path = ['tracks', index, heardChain(track) === track.b ? 'b' : 'a', 'nodes']
+    const patches = rehearsed < 0
+      ? [{ op: 'add', path: [...path, at], value: { ...node, id: REHEARSED } }]
+      : [...nodes.slice(at + 1).map((value, i) => ({ op: 'replace', path: [...path, at + i], value })), { op: 'replace', path: [...path, 'length'], value: nodes.length - 1 }]
+    rehearsal.project = apply(project, patches as never) as Project
+    rehearsal.engine.update(rehearsal.project)
+    return
+  }
+  rehearsal.engine.audioChanged()
 }
 
 registerProcessor('oleaje', OleajeProcessor)

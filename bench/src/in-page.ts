@@ -10,12 +10,6 @@ import { Engine, openMonitor } from '@oleaje/core/engine/engine'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamBlock } from '@oleaje/core/engine/block'
 import { ParamSet } from '@oleaje/core/engine/param-set'
-import { addNode, duplicateNode, removeNode, shiftNode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
-import { type Edit, apply } from '@oleaje/core/project/edit'
-import { addLink, removeLink } from '@oleaje/core/project/motion-edits'
-import { setParam } from '@oleaje/core/project/value-edits'
-import { newEffect } from '@oleaje/core/project/new'
-import type { Project } from '@oleaje/core/project/schema'
 import { readProject } from '@oleaje/core/project/read'
 import { commonParams, linkParams } from '@oleaje/core/project/targets'
 import type { LaneValues } from '@oleaje/core/units/lane'
@@ -336,64 +330,25 @@ function ourFilter(input: AudioBuffer): number {
 }
 
 /** An engine playing the demo project, warmed up. */
-function demoEngine(project: string, wavs: string[]): { engine: Engine, parsed: Project, block: () => void } {
+function demoEngine(project: string, wavs: string[]): () => void {
   const sounds = new Map(wavs.map((base64) => {
     const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
     return [audioHash(wav), wav] as const
   }))
   const engine = new Engine({ sampleRate: RATE, audio: (hash) => sounds.get(hash) ?? null })
-  const parsed = readProject(project)
-  engine.load(parsed)
+  engine.load(readProject(project))
   engine.setMonitor({ ...openMonitor, probe: { track: 'pad', modulator: 'tide' } })
   engine.play(0)
   const left = new Float32Array(BLOCK)
   const right = new Float32Array(BLOCK)
   const block = (): void => engine.process(left, right)
   for (let i = 0; i < 4000; i++) block()
-  return { engine, parsed, block }
-}
-
-/**
- * Edits of the structure while the demo plays: how long the engine takes to carry each out and to work out the block
- * after it, or one of the ten that follow, worst of many, as a share of a block's time. Below 1, no edit can make a block come late.
- */
-export function editCosts(project: string, wavs: string[]): { id: string, worst: number }[] {
-  const { engine, parsed, block } = demoEngine(project, wavs)
-  const first = parsed.tracks.flatMap((t) => t.a.nodes.map((n) => ({ track: t.id, node: n.id }))).filter((n) => n.track === 'pad')
-  const a = first[0]?.node ?? ''
-  const b = first[1]?.node ?? ''
-  const edits: [string, Edit][] = [
-    ['add', addNode(newEffect('delay', {}, 'added'), { after: a })], ['remove', removeNode('added')], ['move', shiftNode(a, 1)], ['move back', shiftNode(a, -1)],
-    ['bypass', setParam(b, 'on', 0)], ['bypass off', setParam(b, 'on', 1)], ['split around', splitAround([b], 'parted')], ['unwrap', unwrap('parted')],
-    ['link', addLink('tide', { owner: a, param: 'output' }, 0.2, 0.6, { id: 'linked' })], ['unlink', removeLink('linked')], ['duplicate', duplicateNode(b, new Map([[b, 'twin']]))], ['undo it', removeNode('twin')],
-  ]
-  const worst = new Map<string, number>()
-  const slot = BLOCK / RATE * 1000
-  let now = parsed
-  for (let round = 0; round < 12; round++) {
-    for (const [id, edit] of edits) {
-      now = apply(now, edit).next
-      let start = performance.now()
-      engine.update(now)
-      block()
-      let took = (performance.now() - start) / slot
-      // what an edit leaves to be done comes in the blocks after it
-      for (let i = 0; i < 10; i++) {
-        start = performance.now()
-        block()
-        took = Math.max(took, (performance.now() - start) / slot)
-      }
-      // the first rounds warm up
-      if (round > 1) worst.set(id, Math.max(worst.get(id) ?? 0, took))
-      for (let i = 0; i < 60; i++) block()
-    }
-  }
-  return [...worst].map(([id, w]) => ({ id, worst: w }))
+  return block
 }
 
 /** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
 export function demoLoad(project: string, wavs: string[], seconds: number): { load: number, worst: number, over: number, blocks: number } {
-  const { block } = demoEngine(project, wavs)
+  const block = demoEngine(project, wavs)
   const blocks = Math.round(seconds * RATE / BLOCK)
   const slot = BLOCK / RATE * 1000
   let worst = 0
@@ -409,4 +364,4 @@ export function demoLoad(project: string, wavs: string[], seconds: number): { lo
   return { load: (performance.now() - start) / (blocks * slot), worst: worst / slot, over, blocks }
 }
 
-Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad, editCosts, eightBands })
+Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad, eightBands })

@@ -6,6 +6,7 @@ import { build } from 'esbuild'
 import { chromium } from 'playwright-core'
 import { findChromium, flags } from '../../scripts/chromium.mjs'
 import { appFigures } from './app-figures'
+import { editsInApp } from './edits-in-app'
 import type * as InPage from './in-page'
 
 const root = process.env.OLEAJE_ROOT ?? process.cwd()
@@ -54,9 +55,9 @@ const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8'
 const wavs = catalogue.sounds.map((s) => readFileSync(join(assets, `${s.file}.wav`)).toString('base64'))
 const demo = await call('demoLoad', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs, 20)
 table('Demo project, all tracks, blocks of 128', [['share of one core', `${(demo.load * 100).toFixed(1)} %`], ['worst block', `${(demo.worst * 100).toFixed(0)} % of its time`], ['blocks over their time', `${demo.over} of ${demo.blocks}`]])
-const edits = await call('editCosts', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs)
-table('Edits while the demo plays: carrying out and the next block, worst of ten', [['', 'share of a block'], ...edits.map((e) => [e.id, `${(e.worst * 100).toFixed(0)} %`])])
 execFileSync('npm', ['run', '--silent', 'build'], { cwd: root, stdio: 'inherit' })
+const edits = await editsInApp(browser)
+table('Edits of the structure while the demo plays in the app: the worst block until a quarter of a second after, messages included', [['', 'worst of twelve', 'median', 'blocks over their time'], ...edits.map((e) => [e.id, `${(e.worst * 100).toFixed(0)} %`, `${(e.median * 100).toFixed(0)} %`, String(e.missed)])])
 const app = await appFigures(browser)
 table(`Links view with ${app.links} links while the demo plays`, [['longest frame while scrolling', `${app.scroll.toFixed(0)} ms`], ['longest frame while all are edited at once', `${app.edit.toFixed(0)} ms`], ['engine', `${(app.load * 100).toFixed(0)} %`]])
 let soaked: unknown = null

@@ -6,7 +6,7 @@ import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 export const LEAST_DELAY = SINC_TAPS / 2
 
 interface Twins {
-  read(delays: number, left: number, right: number, frames: number, ringL: number, ringR: number, mask: number, at: number, table: number): void
+  read(delays: number, left: number, right: number, frames: number, ringL: number, ringR: number, mask: number, at: number, table: number, age: number): void
 }
 const kernel = new Kernel<Twins>(wasmBytes)
 
@@ -18,6 +18,8 @@ export class StereoDelayLine {
   private readonly table: Float64Array
   private readonly mask: number
   private head = 0
+  /** Samples written since the last reset: what is older counts as silence, so that a reset need not clear it. */
+  private age = Infinity
 
   /** @param frames the longest delay that will be asked for, in samples @param blocks how many blocks of `length` numbers {@link block} will give */
   constructor(frames: number, blocks: number, length: number) {
@@ -37,10 +39,14 @@ export class StereoDelayLine {
   /** Room for a block of delays or of what is read, where {@link read} can use it. */
   block(): Float64Array { return this.memory.doubles(this.length) }
 
+  /** Forgets all samples. Takes no time, however long the line is. */
   reset(): void {
-    this.left.fill(0)
-    this.right.fill(0)
     this.head = 0
+    this.age = 0
+    // the taps of the first samples reach back so far
+    const size = this.mask + 1
+    this.left.fill(0, size - SINC_TAPS, size)
+    this.right.fill(0, size - SINC_TAPS, size)
   }
 
   /** Appends samples `start` to `end` of a block. */
@@ -61,6 +67,7 @@ export class StereoDelayLine {
       i = stop
     }
     this.head = head
+    this.age = this.age + end - start > mask ? Infinity : this.age + end - start
   }
 
   /**
@@ -69,15 +76,19 @@ export class StereoDelayLine {
    * are not written yet. All three arrays are from {@link block}.
    */
   read(delays: Float64Array, left: Float64Array, right: Float64Array, start: number, end: number): void {
-    const { left: a, right: b, table, mask, head } = this
+    const { left: a, right: b, table, mask, head, age } = this
     const { twins } = this.memory
     if (twins) {
       const at = 8 * start
-      twins.read(delays.byteOffset + at, left.byteOffset + at, right.byteOffset + at, end - start, a.byteOffset, b.byteOffset, mask, head - 4, table.byteOffset)
+      twins.read(delays.byteOffset + at, left.byteOffset + at, right.byteOffset + at, end - start, a.byteOffset, b.byteOffset, mask, head - 4, table.byteOffset, age + LEAST_DELAY)
       return
     }
     for (let i = start; i < end; i++) {
       const delay = delays[i]
+      if (!(delay <= age + LEAST_DELAY + (i - start))) {
+        left[i] = right[i] = 0
+        continue
+      }
       const whole = Math.floor(delay)
       const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
       const j = (head + (i - start) - whole - 4) & mask

@@ -15,7 +15,7 @@ export function sineOf(x: number): number {
 
 /**
  * A block of sin(2πx) from x = `place` on in even steps: an oscillator of one rate. The first eight are worked out, each
- * other one follows from those four and eight before it, sin(a + b) = 2·cos b·sin a − sin(a − b): error below 3e-9 (−170 dB). `place`
+ * other one follows from those four and eight before it, sin(a + b) = 2·cos b·sin a − sin(a − b): error below 6e-9 (−164 dB). `place`
  * holds the phase in cycles and gets where it has come to, within 0…1.
  * @param out a multiple of four, eight at least @param step cycles a sample, 0…1
  */

@@ -9,6 +9,7 @@ import { branchParams, commonParams, groupParams, linkParams, splitParams, track
 import { heardChain, mixOf } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 import type { AudioData } from '../sources/definition'
+import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import { AlignedInput } from './aligned-input'
 import { type SongBlock, type StereoBlock, stereoBlock } from './block'
 import { LinkState } from './link-state'
@@ -80,12 +81,25 @@ interface Draft {
   arrival: number
 }
 
+/** Turns a project into a plan at once: {@link planning} to its end. Call between blocks; allocates. */
+export function compile(project: Project, context: CompileContext, kept: Kept): Plan {
+  const work = planning(project, context, kept)
+  for (;;) {
+    const step = work.next()
+    if (step.done) return step.value()
+  }
+}
+
+/** Making a plan, in small pieces of work. What it gives in the end puts the plan in place of the one before. */
+export type Planning = Generator<void, () => Plan>
+
 /**
  * Turns a project into a plan: one order for sound and modulation together, delays that line up every meeting of two
  * paths, and steps that keep their state where `kept` has them. Where things go round in a circle, the edge that
- * closes it reads the block before. Call between blocks; allocates.
+ * closes it reads the block before. Goes on between blocks while the plan that `kept` is from plays: until the end it
+ * changes nothing of that. Allocates.
  */
-export function compile(project: Project, context: CompileContext, kept: Kept): Plan {
+export function* planning(project: Project, context: CompileContext, kept: Kept): Planning {
   const drafts = new Map<string, Draft>()
   const params = new Map<string, ParamSet>()
   const steps = new Map<string, Step>()
@@ -100,7 +114,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     else linksTo.set(link.target.owner, [link])
   }
 
-  function add<S extends Step>(key: string, owner: string | null, fits: (s: Step) => s is S, make: () => S, latency = 0): { draft: Draft, step: S, isNew: boolean } {
+  function add<S extends Step>(key: string, owner: string | null, fits: (s: Step) => s is S, make: () => S, latency = 0, lanes?: Lanes): { draft: Draft, step: S } {
     const old = kept.steps.get(key)
     const step = old && fits(old) ? old : make()
     const draft: Draft = { key, step, edges: [], latency, arrival: 0 }
@@ -111,35 +125,38 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
       if (set) {
         params.set(owner, set)
         // links come from modulators that may not be there yet
-        wiring.push(() => wire(draft, owner, set))
+        wiring.push(() => { wire(draft, owner, set, lanes) })
       }
     }
-    return { draft, step, isNew: step !== old }
+    return { draft, step }
   }
   const wiring: (() => void)[] = []
+  // what is done to steps that play, when the plan is put in its place: before and after they are connected
+  const change: (() => void)[] = []
   const finish: (() => void)[] = []
   const none: LinkState[] = []
 
   /** Connects the links that act on an owner's parameters. */
-  function wire(draft: Draft, owner: string, set: ParamSet) {
+  function wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes = noLanes) {
     const byParam = new Map<string, LinkState[]>()
     for (const link of linksTo.get(owner) ?? []) {
       const place = lanePlace(pathOf(link.target))
       const many = place !== undefined && place.index === undefined
-      const count = many ? set.lanes[place.lane]?.length ?? 0 : 1
+      const spec = many ? lanes.specs?.[place.lane] : undefined
+      const count = !many ? 1 : spec ? laneItems(spec, lanes.values?.[place.lane]).length : 0
       if (count === 0) continue
       const amounts = addLinkStep(link)
       draft.edges.push({ key: `after:${link.id}>${draft.key}`, id: link.id, from: () => drafts.get(`link:${link.id}`), late: false, crossing: false, attach: () => {} })
       for (let i = 0; i < count; i++) {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
-        const state = set.byName[path]
-        if (!state) continue
         const from = many && link.fan ? addCopy(link, i, count) : () => drafts.get(`mod:${link.source}`)
         const key = many ? `${link.id}#${i}` : link.id
         const shift = many && link.fan ? link.fan.random * (valueAt(seedOf(link.id), i) - 0.5) : 0
         draft.edges.push({
           key: `link:${key}`, id: link.id, from, late: false, crossing: false,
           attach: (source, delay) => {
+            const state = set.byName[path]
+            if (!state) return
             const step = source.step as ModulatorStep
             const output = step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))]
             const old = kept.links.get(key)
@@ -156,8 +173,10 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     }
     const acting = linksTo.has(owner)
     if (!acting && !set.linked) return
-    set.linked = acting
-    finish.push(() => { for (const [name, state] of Object.entries(set.byName)) state.setLinks(byParam.get(name) ?? none) })
+    finish.push(() => {
+      set.linked = acting
+      for (const name in set.byName) set.byName[name].setLinks(byParam.get(name) ?? none)
+    })
   }
 
   /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
@@ -203,9 +222,12 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   const heard = (listen: Listen) => () => listen.branch ? drafts.get(`branch:${listen.branch}`) ?? drafts.get(`track:${listen.track}`)
     : listen.point === 'before' ? drafts.get(`source:${listen.track}`) : drafts.get(`track:${listen.track}`)
 
-  function addNodes(track: Track, list: readonly ChainNode[], from: Draft): Draft {
+  function* addNodes(track: Track, list: readonly ChainNode[], from: Draft): Generator<void, Draft> {
     let last = from
-    for (const node of list) last = node.kind === 'effect' ? addEffect(track, node, last) : addContainer(track, node, last)
+    for (const node of list) {
+      yield
+      last = node.kind === 'effect' ? addEffect(track, node, last) : yield* addContainer(track, node, last)
+    }
     return last
   }
 
@@ -215,12 +237,14 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     if (!definition) return from
     const latency = definition.latency?.(sampleRate, node.params) ?? 0
     const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition && s.latency === latency, () =>
-      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id), latency }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency)
-    step.params.shape(node.lanes)
-    step.take(node.data, context.audio)
+      new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id), latency }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency, { specs: definition.lanes, values: node.lanes })
+    change.push(() => {
+      step.params.shape(node.lanes)
+      step.take(node.data, context.audio)
+      step.side = null
+      step.leaving = false
+    })
     connect(draft, 'in', () => from, (i) => { step.input = i })
-    step.side = null
-    step.leaving = false
     const { sidechain } = node
     if (sidechain && definition.sidechain) {
       connect(draft, 'side', heard(sidechain), (i) => { step.side = i }, { crossing: sidechain.track !== track.id, id: node.id, quiet: true, before: sidechain.point === 'after' && !sidechain.branch })
@@ -228,36 +252,39 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     return draft
   }
 
-  function addContainer(track: Track, node: Exclude<ChainNode, Effect>, from: Draft): Draft {
+  function* addContainer(track: Track, node: Exclude<ChainNode, Effect>, from: Draft): Generator<void, Draft> {
     if (node.kind === 'split') {
       // what all branches share comes first, since the first of them needs it already
       const shared = add(`split:${node.id}`, node.id, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)))
       const after = (draft: Draft): void => { draft.edges.push({ key: `${draft.key}<params`, id: node.id, from: () => shared.draft, late: false, crossing: false, attach: () => {} }) }
       const linear = isLinear(node)
-      const ends = node.branches.map((branch, index) => {
+      const ends: Draft[] = []
+      for (const [index, branch] of node.branches.entries()) {
         const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep && s.params === shared.step.params && s.linear === linear, () => new BranchInStep(node.mode, shared.step.params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
-        Object.assign(head.step, { mode: node.mode, index, count: node.branches.length })
+        change.push(() => { Object.assign(head.step, { mode: node.mode, index, count: node.branches.length }) })
         connect(head.draft, 'in', () => from, (i) => { head.step.input = i })
         after(head.draft)
-        const end = addNodes(track, branch.nodes, head.draft)
+        const end = yield* addNodes(track, branch.nodes, head.draft)
         const fader = add(`branch:${branch.id}`, branch.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(branchParams, branch.params, sampleRate)))
         connect(fader.draft, 'in', () => end, (i) => { fader.step.input = i })
-        return fader.draft
-      })
+        ends.push(fader.draft)
+      }
       const merge = add(`node:${node.id}`, null, (s): s is MergeStep => s instanceof MergeStep && s.params === shared.step.params, () => new MergeStep(shared.step.params, true))
-      const known = merge.step.inputs.length
-      const selects = node.mode === 'select'
-      if ((known && known !== ends.length) || merge.step.selects !== selects) merge.step.cut()
-      merge.step.inputs = []
-      merge.step.selects = selects
+      change.push(() => {
+        const known = merge.step.inputs.length
+        const selects = node.mode === 'select'
+        if ((known && known !== ends.length) || merge.step.selects !== selects) merge.step.cut()
+        merge.step.inputs = []
+        merge.step.selects = selects
+      })
       for (const end of ends) connect(merge.draft, end.key, () => end, (i) => { merge.step.inputs.push(i) })
       connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
       after(merge.draft)
       return merge.draft
     }
-    const end = addNodes(track, node.nodes, from)
+    const end = yield* addNodes(track, node.nodes, from)
     const merge = add(`node:${node.id}`, node.id, (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(new ParamSet(groupParams, node.params, sampleRate)))
-    merge.step.inputs = []
+    change.push(() => { merge.step.inputs = [] })
     connect(merge.draft, 'in', () => end, (i) => { merge.step.inputs.push(i) })
     connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
     return merge.draft
@@ -268,8 +295,8 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     if (!definition) return
     modulatorHomes.set(modulator.id, { track, modulator })
     const { draft, step } = add(`mod:${modulator.id}`, modulator.id, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition, () =>
-      new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(modulator.id) }), new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes), song))
-    step.params.shape(modulator.lanes)
+      new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(modulator.id) }), new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes), song), 0, { specs: definition.lanes, values: modulator.lanes })
+    change.push(() => { step.params.shape(modulator.lanes) })
     connectModulator(track, modulator, draft, step)
   }
 
@@ -278,13 +305,16 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     finish.push(() => { step.dropDelays() })
     const { definition } = step
     const { listens } = modulator
-    step.take(modulator.data)
-    step.listens = null
+    const slots = definition.inputs ?? []
+    change.push(() => {
+      step.take(modulator.data)
+      step.listens = null
+      step.inputs = slots.map(() => null)
+    })
     if (listens && definition.listens) {
       connect(draft, 'side', heard(listens), (i) => { step.listens = i }, { crossing: listens.track !== track.id, id: modulator.id, quiet: true, before: listens.point === 'after' && !listens.branch })
     }
-    step.inputs = (definition.inputs ?? []).map(() => null)
-    for (const slot of step.inputs.keys()) {
+    for (const slot of slots.keys()) {
       const input = modulator.inputs[slot]
       if (!input) continue
       draft.edges.push({
@@ -298,7 +328,7 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     }
     if (definition.notes) {
       const line = noteLine(track)
-      step.notes = (line.step as NoteLineStep).out
+      change.push(() => { step.notes = (line.step as NoteLineStep).out })
       draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line, late: false, crossing: false, attach: () => {} })
     }
   }
@@ -308,19 +338,24 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     const known = drafts.get(`notes:${track.id}`)
     if (known) return known
     const line = add(`notes:${track.id}`, null, (s): s is NoteLineStep => s instanceof NoteLineStep, () => new NoteLineStep(song))
-    line.step.set(track.line)
+    change.push(() => { line.step.set(track.line) })
     return line.draft
   }
 
-  function addTrack(track: Track, head: Draft): Draft {
-    const end = addNodes(track, heardChain(track).nodes, head)
+  function* addTrack(track: Track, head: Draft): Generator<void, Draft> {
+    const end = yield* addNodes(track, heardChain(track).nodes, head)
     const { draft, step } = add(`track:${track.id}`, track.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(trackParams, track.params, sampleRate)))
     connect(draft, 'in', () => end, (i) => { step.input = i })
     connect(draft, 'dry', () => head, (i) => { step.dry = i }, { quiet: true })
     return draft
   }
 
-  for (const track of project.tracks) for (const m of track.modulators) addModulator(track, m)
+  for (const track of project.tracks) {
+    for (const m of track.modulators) {
+      yield
+      addModulator(track, m)
+    }
+  }
   const silence: Draft = { key: 'silence', step: silentStep, edges: [], latency: 0, arrival: 0 }
   const mixTrack = mixOf(project)
   const outs: Draft[] = []
@@ -332,20 +367,26 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     if (source && definition) {
       const made = add(`source:${track.id}`, source.id, (s): s is SourceStep => s instanceof SourceStep && s.definition === definition, () =>
         new SourceStep(definition, definition.create({ sampleRate, seed: seedOf(source.id) }), new ParamSet(definition.params, source.params, sampleRate), song, context.input))
-      made.step.audio = source.audio ? context.audio(source.audio) : null
+      change.push(() => { made.step.audio = source.audio ? context.audio(source.audio) : null })
       head = made.draft
     } else drafts.set(silence.key, silence)
-    outs.push(addTrack(track, head))
+    outs.push(yield* addTrack(track, head))
   }
   const sum = add('sum', null, (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(null))
-  const before = sum.step.inputs.length
-  sum.step.inputs = []
+  change.push(() => {
+    const before = sum.step.inputs.length
+    if (before && before !== outs.length) sum.step.cut()
+    sum.step.inputs = []
+  })
   for (const out of outs) connect(sum.draft, out.key, () => out, (i) => { sum.step.inputs.push(i) }, { crossing: true })
-  if (before && before !== outs.length) sum.step.cut()
   drafts.set(`source:${mixTrack.id}`, sum.draft)
-  const mixDraft = addTrack(mixTrack, sum.draft)
+  const mixDraft = yield* addTrack(mixTrack, sum.draft)
 
-  for (const w of wiring) w()
+  for (const w of wiring) {
+    yield
+    w()
+  }
+  yield
 
   // one order for all
   const order: Draft[] = []
@@ -368,6 +409,8 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   for (const draft of drafts.values()) if (!state.has(draft)) visit(draft)
 
   // times of arrival, and the delays that follow from them
+  yield
+  const attached: { readonly edge: Edge, readonly from: Draft, readonly delay: number }[] = []
   for (const draft of order) {
     const counted = draft.edges.filter((e) => !e.late && (context.compensate || !e.crossing))
     draft.arrival = counted.reduce((most, e) => {
@@ -376,20 +419,28 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
     }, 0)
     for (const edge of draft.edges) {
       const from = edge.from()
-      if (from) edge.attach(from, counted.includes(edge) ? draft.arrival - from.arrival - from.latency : 0)
+      if (from) attached.push({ edge, from, delay: counted.includes(edge) ? draft.arrival - from.arrival - from.latency : 0 })
     }
   }
-  for (const f of finish) f()
 
-  // asked for only where something rests
-  let needs: Map<Step, Step[]> | undefined
-  return {
-    order: order.filter((d) => d !== silence).map((d) => d.step),
-    needs: (step) => (needs ??= new Map(order.map((d) => [d.step, d.edges.flatMap((e) => e.from()?.step ?? [])]))).get(step) ?? [],
-    steps, links, inputs, params,
-    mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
+  return () => {
+    for (const f of change) f()
+    for (const { edge, from, delay } of attached) edge.attach(from, delay)
+    for (const f of finish) f()
+    // asked for only where something rests
+    let needs: Map<Step, Step[]> | undefined
+    return {
+      order: order.filter((d) => d !== silence).map((d) => d.step),
+      needs: (step) => (needs ??= new Map(order.map((d) => [d.step, d.edges.flatMap((e) => e.from()?.step ?? [])]))).get(step) ?? [],
+      steps, links, inputs, params,
+      mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
+    }
   }
 }
+
+/** What says how many items the lanes of an owner have. */
+interface Lanes { readonly specs?: LaneSpecs, readonly values?: LaneValues }
+const noLanes: Lanes = {}
 
 /** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
 const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5

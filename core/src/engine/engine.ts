@@ -2,7 +2,7 @@ import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import type { AudioData } from '../sources/definition'
 import { type StereoBlock, stereoBlock } from './block'
-import { type Plan, compile, structureOf } from './compile'
+import { type CompileContext, type Plan, type Planning, compile, planning, structureOf } from './compile'
 import { SafetyLimiter } from './limiter'
 import type { ParamSet } from './param-set'
 import { Probe } from './probe'
@@ -50,6 +50,9 @@ const REPORT_AFTER = 2
 /** Blocks for which an effect that is about to go fades out first. */
 const LEAVING_BLOCKS = 7
 
+/** Pieces of work on a new plan done with one block: one is about a step of the chain or the links of one. */
+const PIECES = 6
+
 export interface EngineOptions {
   readonly sampleRate: number
   readonly audio: (hash: string) => AudioData | null
@@ -75,9 +78,10 @@ export class Engine {
   readonly input: StereoBlock = stereoBlock()
   private plan: Plan | null = null
   private project: Project | null = null
+  /** Of the plan that plays, or of the one that is being made. */
   private structure = ''
-  private awaited: Project | null = null
-  private awaitedBlocks = 0
+  /** A plan on its way: the project it is for as it is now, and as it was when what plays was last set. */
+  private next: { project: Project, readonly before: Project, readonly work: Planning, ready: (() => Plan) | null, wait: number } | null = null
   private monitor: Monitor = openMonitor
   private armed = false
   private blocks = 0
@@ -118,20 +122,30 @@ export class Engine {
 
   /** Takes a project as it is, with clean state. */
   load(project: Project): void {
+    this.next = null
     this.plan = null
-    this.awaited = null
-    this.adopt(project)
+    this.structure = structureOf(project)
+    this.plan = compile(project, this.context(), { steps: new Map(), links: new Map(), inputs: new Map() })
+    this.adopted(project, null)
     this.reset()
     this.reportIn = 1
   }
 
-  /** Takes an edited project while playing. Values glide, structure is exchanged without a click. */
+  /** Whether a plan is on its way to take an edit of the structure into what plays. */
+  get planning(): boolean { return this.next !== null }
+
+  /**
+   * Takes an edited project while playing. Values glide from the next block on. Structure is exchanged without a click some
+   * blocks later: its plan is made a piece with each block, so that none has to wait for all of it.
+   */
   update(project: Project): void {
     if (!this.plan || !this.project) return this.load(project)
-    if (structureOf(project) === this.structure && !this.awaited) {
-      this.adoptValues(project)
+    if (structureOf(project) === this.structure) {
+      if (this.next) this.next.project = project
+      this.adoptValues(project, this.project)
       return
     }
+    this.structure = structureOf(project)
     const staying = new Set<string>()
     for (const track of project.tracks) for (const node of nodesIn(heardChain(track).nodes)) staying.add(`node:${node.id}`)
     let someLeave = false
@@ -140,23 +154,19 @@ export class Engine {
       step.leaving = !staying.has(key)
       someLeave ||= step.leaving && step.isOn
     }
-    if (someLeave) {
-      if (!this.awaited) this.awaitedBlocks = LEAVING_BLOCKS
-      this.awaited = project
-      return
-    }
-    this.awaited = null
-    this.adopt(project)
+    this.begin(project, someLeave ? this.next?.wait || LEAVING_BLOCKS : 0)
   }
 
   /** Says that sound of the project has arrived or changed. */
-  audioChanged(): void { if (this.project) this.adopt(this.project) }
+  audioChanged(): void { if (this.project) this.begin(this.next?.project ?? this.project, this.next?.wait ?? 0) }
 
   /** Armed: a live input is heard, and tracks are not delayed to each other. */
   arm(armed: boolean): void {
     if (armed === this.armed) return
     this.armed = armed
-    if (this.project) this.adopt(this.project)
+    if (!this.project) return
+    this.begin(this.next?.project ?? this.project, 0)
+    this.finish()
   }
 
   setMonitor(monitor: Monitor): void {
@@ -174,7 +184,7 @@ export class Engine {
 
   /** Starts from a song position in quarter notes, with clean state. */
   play(beat: number): void {
-    if (this.awaited) this.adoptAwaited()
+    this.finish()
     this.transport.play(beat)
     this.reset()
   }
@@ -206,7 +216,7 @@ export class Engine {
 
   /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
   process(left: Float32Array, right: Float32Array): void {
-    if (this.awaited !== null && --this.awaitedBlocks <= 0) this.adoptAwaited()
+    if (this.next !== null) this.goOn(this.next)
     this.transport.advance()
     const { plan, mix } = this
     if (!plan) {
@@ -235,25 +245,47 @@ export class Engine {
   }
   private readonly out: { left: Float32Array, right: Float32Array } = stereoBlock()
 
-  private adopt(project: Project): void {
-    const kept = this.plan ?? { steps: new Map(), links: new Map(), inputs: new Map() }
-    this.structure = structureOf(project)
-    this.plan = compile(project, {
-      sampleRate: this.options.sampleRate, song: this.transport.song, input: this.input, audio: this.options.audio, compensate: !this.armed,
-    }, kept)
-    this.adoptValues(project)
+  private context(): CompileContext {
+    return { sampleRate: this.options.sampleRate, song: this.transport.song, input: this.input, audio: this.options.audio, compensate: !this.armed }
+  }
+
+  /** Begins to make a plan in place of the one that plays, to be exchanged after `wait` blocks at the earliest. */
+  private begin(project: Project, wait: number): void {
+    const { plan } = this
+    if (!plan) return
+    this.next = { project, before: this.next?.before ?? this.project ?? project, work: planning(project, this.context(), plan), ready: null, wait }
+  }
+
+  /** A block's share of the work on the next plan, and its exchange when it is there. */
+  private goOn(next: NonNullable<Engine['next']>): void {
+    next.wait--
+    for (let i = 0; i < PIECES && next.ready === null; i++) {
+      const piece = next.work.next()
+      if (piece.done) next.ready = piece.value
+    }
+    if (next.ready === null || next.wait > 0) return
+    this.next = null
+    this.plan = next.ready()
+    this.adopted(next.project, next.before)
+  }
+
+  /** Has the next plan play at once, where one is on its way. */
+  private finish(): void {
+    while (this.next !== null) {
+      this.next.wait = 0
+      this.goOn(this.next)
+    }
+  }
+
+  /** What follows from a new plan. */
+  private adopted(project: Project, before: Project | null): void {
+    this.adoptValues(project, before)
     this.applyMonitor()
     this.reportIn = REPORT_AFTER
   }
 
-  private adoptAwaited(): void {
-    const project = this.awaited as Project
-    this.awaited = null
-    this.adopt(project)
-  }
-
-  private adoptValues(project: Project): void {
-    const before = this.project
+  /** Takes the values of a project, of which those of `before` are set. */
+  private adoptValues(project: Project, before: Project | null): void {
     this.project = project
     this.transport.configure(project.tempo, project.loop, this.options.looping !== false)
     const { plan } = this

@@ -1,0 +1,129 @@
+import { describe, expect, it } from 'vitest'
+import { compile, planning } from '@oleaje/core/engine/compile'
+import { BLOCK } from '@oleaje/core/engine/block'
+import { Engine } from '@oleaje/core/engine/engine'
+import { EffectStep } from '@oleaje/core/engine/effect-step'
+import { addNode, removeNode } from '@oleaje/core/project/chain-edits'
+import { addLaneItem, setParam } from '@oleaje/core/project/value-edits'
+import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
+import { newEffect } from '@oleaje/core/project/new'
+import { edited, live, play, projectOf } from './project-rig'
+import { RATE, noise, peak } from './rig'
+
+const x = noise(3, 4, 0.3)
+const chain = (): ReturnType<typeof projectOf> => projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('delay', { time: 0.01, feedback: 0.3 }, 'd')])
+/** Blocks until an edit has been taken in, however large the project here is. */
+const SETTLED = 80
+
+function engineOf(p: ReturnType<typeof projectOf>): Engine {
+  const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping: true })
+  engine.load(p.project)
+  engine.play(0)
+  return engine
+}
+
+function run(engine: Engine, blocks: number): Float32Array {
+  const left = new Float32Array(blocks * BLOCK)
+  const right = new Float32Array(BLOCK)
+  for (let b = 0; b < blocks; b++) engine.process(left.subarray(b * BLOCK, (b + 1) * BLOCK), right)
+  return left
+}
+
+describe('making a plan in pieces', () => {
+  it('changes nothing of what plays until it is put in its place', () => {
+    const p = chain()
+    const with2 = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' }), addNode(newEffect('drive', {}, 'e'), { after: 'f' }))
+    const untouched = run(engineOf(p), 60)
+    const engine = engineOf(p)
+    const before = run(engine, 30)
+    // all of the work, and never the end of it
+    const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
+    const work = planning(with2, { sampleRate: RATE, song: engine.transport.song, input: engine.input, audio: p.audio, compensate: true }, plan)
+    let pieces = 0
+    while (!work.next().done) pieces++
+    expect(pieces).toBeGreaterThan(8)
+    expect([...before, ...run(engine, 30)]).toEqual([...untouched])
+  })
+
+  it('gives each block a few pieces only, and the edit is heard some blocks later', () => {
+    const p = chain()
+    const engine = engineOf(p)
+    run(engine, 30)
+    const next = edited(p.project, setParam('f', 'cutoff', 900), addNode(newEffect('gain', { level: 2 }, 'g'), { after: 'd' }))
+    engine.update(next)
+    expect(engine.planning).toBe(true)
+    let blocks = 0
+    while (engine.planning) {
+      run(engine, 1)
+      blocks++
+      expect(blocks).toBeLessThan(SETTLED)
+    }
+    expect(blocks).toBeGreaterThan(1)
+    run(engine, 3)
+    expect(live(engine, 'live:g.level')).not.toBeNaN()
+  })
+
+  it('comes to the same sound as a project that was so from the start', () => {
+    const p = chain()
+    const next = edited(p.project, addNode(newEffect('gain', { level: -6 }, 'g'), { after: 'd' }))
+    const late = play(p, 2, { 10: (e) => e.update(next) }).left
+    const early = play({ ...p, project: next }, 2).left
+    const from = 1 * RATE
+    expect(peak(late.slice(from).map((y, i) => y - (early[from + i] ?? 0)))).toBeLessThan(1e-6)
+  })
+
+  it('takes values that are set meanwhile, of what stays and of what is new', () => {
+    const p = chain()
+    const engine = engineOf(p)
+    run(engine, 30)
+    let now = edited(p.project, addNode(newEffect('gain', { level: -20 }, 'g'), { after: 'd' }))
+    engine.update(now)
+    run(engine, 1)
+    expect(engine.planning).toBe(true)
+    now = edited(now, setParam('g', 'level', 4), setParam('f', 'cutoff', 4000))
+    engine.update(now)
+    expect(engine.planning).toBe(true)
+    run(engine, SETTLED)
+    expect(live(engine, 'live:g.level')).toBeGreaterThan(0.5)
+    const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
+    expect(plan.params.get('g')?.blocks.level?.value).toBeCloseTo(10 ** (4 / 20), 3)
+    expect(plan.params.get('f')?.blocks.cutoff?.value).toBeCloseTo(4000, 0)
+  })
+
+  it('goes back where an edit is undone before it was heard', () => {
+    const p = chain()
+    const engine = engineOf(p)
+    run(engine, 30)
+    engine.update(edited(p.project, removeNode('d')))
+    run(engine, 2)
+    engine.update(p.project)
+    run(engine, SETTLED)
+    const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
+    const d = plan.steps.get('node:d')
+    expect(d).toBeInstanceOf(EffectStep)
+    expect((d as EffectStep).leaving).toBe(false)
+  })
+
+  it('knows the items of a lane before they are there', () => {
+    const p = projectOf(x, [newEffect('eq', {}, 'q')])
+    const linked = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'q', param: 'gain', lane: 'bands' }, 0.3, 0.7, { id: 'l' }), updateLink('l', { fan: { phase: 1, rate: 0, random: 0 } }))
+    const more = edited(linked, addLaneItem('q', 'bands', 4))
+    const engine = engineOf({ ...p, project: linked })
+    run(engine, 10)
+    const count = (): number => (engine as unknown as { plan: ReturnType<typeof compile> }).plan.links.size
+    const before = count()
+    engine.update(more)
+    run(engine, SETTLED)
+    expect(count()).toBe(before + 1)
+  })
+
+  it('is finished at once where playing starts anew', () => {
+    const p = chain()
+    const engine = engineOf(p)
+    run(engine, 5)
+    engine.update(edited(p.project, removeNode('d')))
+    engine.play(0)
+    expect(engine.planning).toBe(false)
+    expect((engine as unknown as { plan: ReturnType<typeof compile> }).plan.steps.has('node:d')).toBe(false)
+  })
+})
