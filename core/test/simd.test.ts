@@ -25,6 +25,8 @@ const cases: Case[] = [
   { name: 'Delay', effect: 'delay', values: { time: 0.0123, feedback: 0.6 } },
   { name: 'Delay, moving', effect: 'delay', values: { time: 0.02, feedback: 0.7, path: 1 }, moving: ['time'] },
   { name: 'Delay, cross-fading', effect: 'delay', values: { time: 0.02, change: 1 }, moving: ['time'] },
+  { name: 'Reverb', effect: 'reverb', values: { predelay: 0 } },
+  { name: 'Reverb, moving', effect: 'reverb', values: { predelay: 0.01, motion: 0.8 }, moving: ['size', 'decay', 'width'] },
   { name: 'Compressor', effect: 'compressor', values: { threshold: -30, knee: 12 } },
   { name: 'Compressor, no knee, by power, lifting', effect: 'compressor', values: { threshold: -20, knee: 0, detector: 1, upRatio: 3, sideCut: 200 } },
   { name: 'Compressor, moving', effect: 'compressor', values: { ahead: 1 }, moving: ['threshold', 'ratio', 'attack', 'knee'] },

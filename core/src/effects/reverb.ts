@@ -1,11 +1,10 @@
+import { FeedbackNetwork, LINES } from '../dsp/feedback-network'
 import { exp2, log2, sinCycles, tanPi } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
 import { BLOCK } from '../engine/block'
 import { hertz, percent, ratio, seconds } from '../units/parameter'
 import { type ParamValues, defineEffect } from './definition'
 
-const LINES = 16
 /** Line lengths at full size in seconds: ratios spread evenly on a log scale, then made prime in samples. */
 const SHORTEST = 0.0223
 const LONGEST = 0.0941
@@ -85,10 +84,8 @@ export const reverb = defineEffect({
   params,
   tail: (v) => v.predelay + v.decay * Math.max(1, v.lows, v.highs) + 0.1,
   create: ({ sampleRate, seed }) => {
-    let size = 1024
-    while (size < LONGEST * sampleRate + 128) size *= 2
-    const mask = size - 1
-    const lines = Array.from({ length: LINES }, () => new Float32Array(size))
+    const network = new FeedbackNetwork(LONGEST * sampleRate)
+    const { left: inL, right: inR, out: wet } = network
     const preSize = 32768 * Math.ceil(sampleRate / 96000)
     const pre = [new Float32Array(preSize), new Float32Array(preSize)]
     const diffusers = DIFFUSER_SECONDS.map((s) => prime(Math.round(s * sampleRate)))
@@ -96,21 +93,13 @@ export const reverb = defineEffect({
     const diffuserHeads = new Int32Array(8)
     const full = new Int32Array(LINES)
     for (let k = 0; k < LINES; k++) full[k] = prime(Math.round(SHORTEST * exp2(k / (LINES - 1) * log2(LONGEST / SHORTEST)) * sampleRate))
-    // six weights of the absorbent filters and three states of each line
-    const filters = new Float64Array(6 * LINES)
-    const memory = new Float64Array(3 * LINES)
-    // one block of every line, worked through line by line: the shortest line is longer than a block
-    const mixed = Array.from({ length: LINES }, () => new Float64Array(BLOCK))
-    const inL = new Float64Array(BLOCK)
-    const inR = new Float64Array(BLOCK)
-    const outs = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
     const phases = new Float64Array(MOVING)
     const swing = new Float64Array(MOVING)
     const swingTo = new Float64Array(MOVING)
     // numbers on their way into the kernels below, which would be boxed as arguments
     const span = new Float64Array(2)
-    // write place, write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set for
-    const state = new Float64Array(6)
+    // write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set for
+    const state = new Float64Array(5)
     const setFor = new Float64Array(6)
 
     function setFilters(decay: number, lows: number, highs: number, s: number) {
@@ -120,25 +109,24 @@ export const reverb = defineEffect({
       setFor[3] = s
       for (let k = 0; k < LINES; k++) {
         const { gain, low, high } = absorption(full[k] * s / sampleRate, decay, lows, highs, sampleRate)
-        filters.set([low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1], 6 * k)
+        network.setFilters(k, [low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1])
       }
       const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * s, decay) / 6.020599913279624)
-      state[3] = Math.sqrt(1 - mean * mean) * 0.5
+      state[2] = Math.sqrt(1 - mean * mean) * 0.5
     }
 
     return {
       reset() {
-        for (const line of lines) line.fill(0)
+        network.reset()
         for (const p of pre) p.fill(0)
         for (const side of diffuserRings) for (const ring of side) ring.fill(0)
-        for (const a of [diffuserHeads, memory, swing, swingTo]) a.fill(0)
+        for (const a of [diffuserHeads, swing, swingTo]) a.fill(0)
         for (let k = 0; k < MOVING; k++) phases[k] = ((seed >>> (k * 5)) & 31) / 32
         state.fill(0)
         setFor.fill(0)
       },
       process({ in: input, out }, p) {
-        const head = state[0] | 0
-        let preHead = state[1] | 0, scale = state[2], cutL = state[4], cutR = state[5]
+        let preHead = state[0] | 0, scale = state[1], cutL = state[3], cutR = state[4]
         const xL = input.left, xR = input.right, yL = out.left, yR = out.right
         const wanted = p.size.value
         if (scale === 0) scale = wanted
@@ -147,7 +135,7 @@ export const reverb = defineEffect({
         const from = scale
         if (gliding) scale += (wanted - scale) * 0.06
         if (setFor[0] !== p.decay.value || setFor[1] !== p.lows.value || setFor[2] !== p.highs.value || setFor[3] !== scale) setFilters(p.decay.value, p.lows.value, p.highs.value, scale)
-        const inputGain = state[3]
+        const inputGain = state[2]
         const depth = p.motion.value * 0.0006 * sampleRate
         for (let k = 0; k < MOVING; k++) {
           phases[k] += (0.31 + 0.17 * k) * BLOCK / sampleRate
@@ -179,41 +167,30 @@ export const reverb = defineEffect({
         span[0] = 0.78 * p.diffusion.value
         diffuse(diffuserRings[0], diffuserHeads, 0, inL, span)
         diffuse(diffuserRings[1], diffuserHeads, 4, inR, span)
-        outs[0].fill(0)
-        outs[1].fill(0)
-        for (let k = 0; k < LINES; k++) {
-          const y = mixed[k]
-          if (k < MOVING) {
-            span[0] = full[k] * from - 1 - swing[k]
-            span[1] = full[k] * scale - 1 - swingTo[k]
-            readMoving(lines[k], mask, head, span, y)
+        for (let k = 0; k < LINES; k += 2) {
+          if (k < MOVING) for (let m = k; m < k + 2; m++) {
+            span[0] = full[m] * from - 1 - swing[m]
+            span[1] = full[m] * scale - 1 - swingTo[m]
+            network.readMoving(m, span)
           }
-          else if (gliding) {
-            span[0] = full[k] * from
-            span[1] = full[k] * scale
-            readMoving(lines[k], mask, head, span, y)
+          else if (gliding) for (let m = k; m < k + 2; m++) {
+            span[0] = full[m] * from
+            span[1] = full[m] * scale
+            network.readMoving(m, span)
           }
-          else readStill(lines[k], mask, head - Math.round(full[k] * scale), y)
-          absorb(y, outs[k & 1], k & 2 ? -1 : 1, filters, memory, k)
+          else network.readStill(k >> 1, Math.round(full[k] * scale), Math.round(full[k + 1] * scale))
         }
-        for (let k = 0; k < LINES; k += 4) hadamard(mixed[k], mixed[k + 1], mixed[k + 2], mixed[k + 3])
-        for (let k = 0; k < 4; k++) hadamard(mixed[k], mixed[k + 4], mixed[k + 8], mixed[k + 12])
-        for (let k = 0; k < LINES; k++) {
-          const y = mixed[k]
-          writeBack(lines[k], head, y, k & 1 ? inR : inL)
-        }
-        const [outL, outR] = outs
+        network.run()
         for (let i = 0; i < BLOCK; i++) {
-          const m = 0.5 * (outL[i] + outR[i])
-          const d = 0.5 * (outL[i] - outR[i]) * widths[i]
+          const m = 0.5 * (wet[2 * i] + wet[2 * i + 1])
+          const d = 0.5 * (wet[2 * i] - wet[2 * i + 1]) * widths[i]
           yL[i] = m + d
           yR[i] = m - d
         }
-        state[0] = (head + BLOCK) & mask
-        state[1] = preHead
-        state[2] = scale
-        state[4] = cutL
-        state[5] = cutR
+        state[0] = preHead
+        state[1] = scale
+        state[3] = cutL
+        state[4] = cutR
       },
     }
   },
@@ -235,65 +212,6 @@ function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, 
     }
     heads[at + d] = h
   }
-}
-
-/** Reads a line at a place that moves evenly over the block, from the first to the second of `span` samples ago. */
-function readMoving(line: Float32Array, mask: number, head: number, span: Float64Array, y: Float64Array): void {
-  const from = span[0]
-  const table = sincTable
-  const step = (span[1] - from) / BLOCK
-  for (let i = 0; i < BLOCK; i++) {
-    const delay = from + step * i
-    const whole = Math.floor(delay)
-    const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
-    const j = head + i - whole - 4
-    y[i] = table[row] * line[j & mask] + table[row + 1] * line[(j + 1) & mask]
-      + table[row + 2] * line[(j + 2) & mask] + table[row + 3] * line[(j + 3) & mask]
-      + table[row + 4] * line[(j + 4) & mask] + table[row + 5] * line[(j + 5) & mask]
-      + table[row + 6] * line[(j + 6) & mask] + table[row + 7] * line[(j + 7) & mask]
-  }
-}
-
-function readStill(line: Float32Array, mask: number, from: number, y: Float64Array): void {
-  for (let i = 0; i < BLOCK; i++) y[i] = line[(from + i) & mask]
-}
-
-/** Adds a line's block to its side of the output, and takes it through its absorbent filters, in place. */
-function absorb(y: Float64Array, out: Float64Array, sign: number, filters: Float64Array, memory: Float64Array, k: number): void {
-  const a0 = filters[6 * k], a1 = filters[6 * k + 1], a2 = filters[6 * k + 2]
-  const b0 = filters[6 * k + 3], b1 = filters[6 * k + 4], b2 = filters[6 * k + 5]
-  let x1 = memory[3 * k], y1 = memory[3 * k + 1], z1 = memory[3 * k + 2]
-  for (let i = 0; i < BLOCK; i++) {
-    const x = y[i]
-    out[i] += sign * x
-    const a = a0 * x + a1 * x1 - a2 * y1
-    const b = b0 * a + b1 * y1 - b2 * z1
-    x1 = x
-    y1 = a
-    z1 = b
-    y[i] = b
-  }
-  memory[3 * k] = x1
-  memory[3 * k + 1] = y1 > 1e-20 || y1 < -1e-20 ? y1 : 0
-  memory[3 * k + 2] = z1 > 1e-20 || z1 < -1e-20 ? z1 : 0
-}
-
-/** Hadamard transform of four lines in place: two stages of sums and differences in one pass over the memory. */
-function hadamard(a: Float64Array, b: Float64Array, c: Float64Array, d: Float64Array): void {
-  for (let i = 0; i < BLOCK; i++) {
-    const ab = a[i] + b[i]
-    const a_b = a[i] - b[i]
-    const cd = c[i] + d[i]
-    const c_d = c[i] - d[i]
-    a[i] = ab + cd
-    b[i] = a_b + c_d
-    c[i] = ab - cd
-    d[i] = a_b - c_d
-  }
-}
-
-function writeBack(line: Float32Array, head: number, y: Float64Array, x: Float64Array): void {
-  for (let i = 0; i < BLOCK; i++) line[head + i] = 0.25 * y[i] + x[i]
 }
 
 function prime(n: number): number {
