@@ -1,3 +1,4 @@
+import { compileKernels } from '@oleaje/core/dsp/simd/kernel-memory'
 import { Engine, type Monitor } from '@oleaje/core/engine/engine'
 import { effects } from '@oleaje/core/effects/index'
 import { telemetryMemory } from '@oleaje/core/engine/telemetry'
@@ -26,6 +27,7 @@ const WARM_EDITS = 16
 const REHEARSED = 'rehearsed'
 
 // now, while nothing sounds, and not when an effect is added to what plays
+compileKernels()
 for (const { prepare } of effects) prepare?.()
 
 /** The engine as an AudioWorklet: messages in, sound and live values out. */
