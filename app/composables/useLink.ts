@@ -1,6 +1,7 @@
 import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import type { Link, Project } from '@oleaje/core/project/schema'
-import { findTarget, linkEnds, linkValues, ownerName, paramName } from '@oleaje/core/project/targets'
+import { findTarget, linkEnds, linkValues, ownerName, paramName, targetOf } from '@oleaje/core/project/targets'
+import { type Owner, findOwner } from '@oleaje/core/project/walk'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { toPlace } from '@oleaje/core/units/scale'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
@@ -22,15 +23,23 @@ export interface LinkView {
 /** All links of a project as people read them, those left out whose target is not heard now. */
 export function readLinks(project: Project): LinkView[] {
   const modulators = new Map(project.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)))
+  // many links go to few owners, and finding one walks the project
+  const owners = new Map<string, Owner | undefined>()
   return project.links.flatMap((link) => {
-    const found = findTarget(project, link.target)
+    const { target } = link
+    if (!owners.has(target.owner)) owners.set(target.owner, findOwner(project, target.owner))
+    const holder = owners.get(target.owner)
+    const found = holder && targetOf(holder, target)
     const m = modulators.get(link.source)
     if (!found || !m) return []
-    const ends = linkValues({ ...link, amount: 1 }, found.spec, found.base)
     const owner = found.owner.kind === 'link' ? linkName(project, found.owner.link) : ownerName(found.owner)
+    // written out for those that are looked at only
+    const end = (which: 'from' | 'to'): string => formatValue(found.spec, linkValues({ ...link, amount: 1 }, found.spec, found.base)[which])
     return [{
-      link, source: m.name, letter: m.letter, hue: m.hue, owner, param: paramName(found.owner, pathOf(link.target)),
-      track: found.owner.kind === 'link' || found.owner.kind === 'track' ? '' : found.owner.track.name, from: formatValue(found.spec, ends.from), to: formatValue(found.spec, ends.to),
+      link, source: m.name, letter: m.letter, hue: m.hue, owner, param: paramName(found.owner, pathOf(target)),
+      track: found.owner.kind === 'link' || found.owner.kind === 'track' ? '' : found.owner.track.name,
+      get from() { return end('from') },
+      get to() { return end('to') },
     }]
   })
 }

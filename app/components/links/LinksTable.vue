@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { removeLinks, scaleAmounts, setLinkMode, updateLinks } from '@oleaje/core/project/motion-edits'
 import type { LinkChange } from '@oleaje/core/project/motion-edits'
-import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import { type SortingState, createColumnHelper, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, onMounted, ref } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { type LinkView, readLinks, typeEnds } from '../../composables/useLink'
 import { sentence, useSession } from '../../composables/useSession'
@@ -14,12 +13,20 @@ const session = useSession()
 const { doc, bench, host } = session
 const query = ref('')
 const sorting = ref<SortingState>([])
-const chosen = ref<string[]>([])
+const chosen = shallowRef<readonly string[]>([])
 const wrong = ref('')
 const factor = ref(0.8)
 const scroller = ref<HTMLElement | null>(null)
 
-const rows = computed(() => (doc.project ? readLinks(doc.project) : []))
+// an edit of hundreds of links and the table of them are work for one frame each
+const project = shallowRef(doc.project)
+let nextFrame = 0
+watch(() => doc.project, () => {
+  cancelAnimationFrame(nextFrame)
+  nextFrame = requestAnimationFrame(() => { project.value = doc.project })
+}, { flush: 'sync' })
+onBeforeUnmount(() => cancelAnimationFrame(nextFrame))
+const rows = computed(() => (project.value ? readLinks(project.value) : []))
 const help = createColumnHelper<LinkView>()
 const columns = [
   help.accessor((r) => `${r.letter} ${r.source} ${r.link.output}`, { id: 'source', header: 'modulator' }),
@@ -55,9 +62,10 @@ const cells = computed(() => {
   }).sort((x, y) => x.slot - y.slot)
 })
 const shownIds = computed(() => new Set(shown.value.map((r) => r.link.id)))
+const marked = computed(() => new Set(chosen.value))
 const active = computed(() => chosen.value.filter((id) => shownIds.value.has(id)))
 /** What an edit of one row acts on: all chosen rows where it is one of them. */
-const actOn = (id: string): string[] => (active.value.includes(id) ? active.value : [id])
+const actOn = (id: string): string[] => (marked.value.has(id) && shownIds.value.has(id) ? active.value : [id])
 
 function choose(id: string, on: boolean): void { chosen.value = on ? [...chosen.value, id] : chosen.value.filter((x) => x !== id) }
 
@@ -145,29 +153,14 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       <p v-if="!rows.length" class="p-4"><span class="water-name text-[18px]">Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.</p>
       <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto bg-sheet" role="rowgroup" tabindex="0" aria-label="Rows">
         <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
-          <div
-            v-for="{ row: r, top, slot } in cells" :key="slot" role="row" :data-row="r.link.id" class="link-row absolute inset-x-0 grid h-[32px] items-center gap-2 border-b border-dotted border-line" :class="[chosen.includes(r.link.id) ? 'bg-shoal' : '', r.link.on ? '' : 'text-second']"
-            :style="{ gridTemplateColumns: template, transform: `translateY(${top}px)` }" @pointerenter="bench.pointed = { modulator: r.link.source, target: gaugeKey(r.link.target.owner, pathOf(r.link.target)) }" @pointerleave="bench.pointed = null"
-          >
-            <span role="cell"><input type="checkbox" :checked="chosen.includes(r.link.id)" :aria-label="`Choose ${r.source} to ${r.owner} ${r.param}`" @change="choose(r.link.id, ($event.target as HTMLInputElement).checked)"></span>
-            <span role="cell" class="flex min-w-0 items-center gap-1"><Badge :letter="r.letter || '·'" :hue="r.hue" small /><span class="water-name truncate text-[15px]">{{ r.source }}</span><span v-if="!['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result'].includes(r.link.output)" class="text-second">{{ r.link.output }}</span></span>
-            <span role="cell" class="min-w-0 truncate" :title="`${r.owner}, ${r.param}, ${r.track}`">{{ r.owner }}, {{ r.param.toLowerCase() }} <span class="text-second">{{ r.track }}</span><span v-if="bench.late.includes(r.link.id)" class="text-magenta" title="One block late: goes round in a circle"> ↻</span></span>
-            <span role="cell"><TableField :text="r.from" :label="`Lowest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'from', $event)" /></span>
-            <span role="cell"><TableField :text="r.to" :label="`Highest of ${r.source} on ${r.owner} ${r.param}`" @change="typed(r.link.id, 'to', $event)" /></span>
-            <span role="cell"><button class="small-button w-full" :aria-label="`Range of ${r.source} on ${r.owner} ${r.param}: ${r.link.mode}`" title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note" @click="mode(r)">{{ r.link.mode }}</button></span>
-            <span role="cell"><TableField :text="`${Math.round(r.link.curve * 100)}`" :label="`Bend of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Bend links', { curve: percent($event, r.link.curve) })" /></span>
-            <span role="cell"><TableField :text="`${Math.round(r.link.slewUp * 1000)}`" :label="`Slew of ${r.source} on ${r.owner} ${r.param}, ms`" @change="slew(r, $event)" /></span>
-            <span role="cell"><TableField :text="`${Math.round(r.link.amount * 100)}`" :label="`Amount of ${r.source} on ${r.owner} ${r.param}, %`" @change="change(r.link.id, 'Set amounts', { amount: Math.max(0, percent($event, r.link.amount)) })" /></span>
-            <span role="cell"><button class="small-button" :aria-pressed="r.link.on" :aria-label="`${r.source} on ${r.owner} ${r.param}: ${r.link.on ? 'on' : 'off'}`" @click="change(r.link.id, 'Switch links', { on: !r.link.on })">{{ r.link.on ? 'on' : 'off' }}</button></span>
-            <span role="cell" class="relative h-[10px] overflow-hidden border border-water bg-shoal"><i :data-live="`live:${gaugeKey(r.link.target.owner, pathOf(r.link.target).replace('[*]', '[0]'))}`" class="absolute inset-y-0 left-0 w-[10px]" :style="{ background: `var(--hue-${r.hue})` }" /></span>
-            <span role="cell"><button class="small-button" :aria-label="`To the gauge of ${r.owner} ${r.param}`" title="Goes to its gauge on the Bench; there “In the table” comes back" @click="session.showGauge(r.link.target.owner, pathOf(r.link.target))">gauge</button></span>
-          </div>
+          <LinkRow
+            v-for="{ row, top, slot } in cells" :key="slot" :row="row" :top="top" :chosen="marked.has(row.link.id)" :late="bench.late.includes(row.link.id)" :columns="template"
+            @choose="choose(row.link.id, $event)" @typed="(which: 'from' | 'to', text: string) => typed(row.link.id, which, text)" @mode="mode(row)"
+            @bend="change(row.link.id, 'Bend links', { curve: percent($event, row.link.curve) })" @slew="slew(row, $event)"
+            @amount="change(row.link.id, 'Set amounts', { amount: Math.max(0, percent($event, row.link.amount)) })" @switch="change(row.link.id, 'Switch links', { on: !row.link.on })"
+          />
         </div>
       </div>
     </div>
   </section>
 </template>
-
-<style scoped>
-.link-row { contain: strict; }
-</style>

@@ -182,9 +182,14 @@ export interface FoundTarget { readonly owner: Owner, readonly spec: ParamSpec, 
 /** Looks a target up: its owner, what its parameter is, and where its base stands. */
 export function findTarget(project: Project, target: Target): FoundTarget | undefined {
   const owner = findOwner(project, target.owner)
+  return owner && targetOf(owner, target)
+}
+
+/** The same where its owner has been found already. */
+export function targetOf(owner: Owner, target: Target): FoundTarget | undefined {
   const path = pathOf(target)
-  const spec = owner && specAt(owner, path)
-  return owner && spec && { owner, spec, base: valueAt(owner, path) ?? spec.default }
+  const spec = specAt(owner, path)
+  return spec && { owner, spec, base: valueAt(owner, path) ?? spec.default }
 }
 
 /** The two ends of a link as places on its target's staff, kept inside it: what the gauge draws. In pitch mode, the notes C1 and C7. */
