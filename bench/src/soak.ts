@@ -4,6 +4,7 @@ import { serve } from '../../scripts/serve.mjs'
 
 const MINUTES = 10
 const CONTROL_SECONDS = 60
+const MOMENT_MS = 200
 
 /**
  * What the machine alone does to a worklet: one on an empty page that only spins for about as long as the engine takes.
@@ -62,14 +63,17 @@ export async function soak(browser: Browser, table: (title: string, rows: string
     const heap: number[] = []
     let missed = 0
     let stolen = takenByHost()
-    // late blocks in seconds in which the host took the processor away, and in the others
+    // late blocks in moments in which the host took the processor away, and in the others; and how many there were of both
     const late = { host: 0, own: 0 }
+    const moments = { host: 0, own: 0 }
     for (let m = 0; m < MINUTES; m++) {
-      for (let s = 0; s < 60; s++) {
-        await new Promise((r) => setTimeout(r, 1000))
+      for (let s = 0; s < 60_000; s += MOMENT_MS) {
+        await new Promise((r) => setTimeout(r, MOMENT_MS))
         const now = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): { missed: number } } }).oleaje.live().missed)
         const taken = takenByHost()
-        late[taken > stolen ? 'host' : 'own'] += now - missed
+        const who = taken > stolen ? 'host' : 'own'
+        moments[who]++
+        late[who] += now - missed
         missed = now
         stolen = taken
       }
@@ -79,11 +83,11 @@ export async function soak(browser: Browser, table: (title: string, rows: string
       }))
     }
     const live = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): Record<string, number> } }).oleaje.live())
-    table(`Soak, ${MINUTES} minutes of the demo in the app`, [['load', `${((live.load ?? 0) * 100).toFixed(1)} %`], ['worst block', `${((live.worst ?? 0) * 100).toFixed(0)} % of its time`], ['blocks over their time', String(live.missed)], ['of them in seconds in which the host took processor time', String(late.host)], ['in the other seconds', String(late.own)],
+    table(`Soak, ${MINUTES} minutes of the demo in the app`, [['load', `${((live.load ?? 0) * 100).toFixed(1)} %`], ['worst block', `${((live.worst ?? 0) * 100).toFixed(0)} % of its time`], ['blocks over their time', String(live.missed)], [`of them in ${moments.host} moments of ${MOMENT_MS} ms in which the host took processor time`, String(late.host)], [`in the ${moments.own} others`, String(late.own)],
       ['page heap by minute', heap.map((h) => `${(h / 1e6).toFixed(1)} MB`).join(', ')]])
     const alone = await control(browser, 'http://127.0.0.1:4699', live.load ?? 0.25)
     table(`Control, ${CONTROL_SECONDS} s of a worklet that always does the same for as long`, [['blocks over their time', `${alone.over} of ${alone.blocks}`], ['worst block', `${alone.worst.toFixed(0)} ms`]])
-    return { live, late, heap, alone }
+    return { live, late, moments, heap, alone }
   } finally {
     server.kill()
   }
