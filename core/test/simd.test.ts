@@ -81,3 +81,57 @@ describe('SIMD twins', () => {
     expect(new KernelMemory(new Kernel('AAAA'), 64).twins).toBeNull()
   })
 })
+
+describe('the memory of kernels', () => {
+  const fresh = async () => {
+    vi.resetModules()
+    const { KernelMemory, Kernel } = await import('@oleaje/core/dsp/simd/kernel-memory')
+    const { wasmBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
+    return { KernelMemory, kernel: new Kernel(wasmBytes) }
+  }
+
+  it('is shared by many, without one lying over another', async () => {
+    const { KernelMemory, kernel } = await fresh()
+    const all = Array.from({ length: 400 }, (_, i) => {
+      const m = new KernelMemory(kernel, 8 * 100 + 16)
+      const a = m.doubles(100), b = m.ints(3)
+      a.fill(i)
+      b.fill(-i)
+      return { a, b, m }
+    })
+    all.forEach(({ a, b }, i) => {
+      expect(a.every((v) => v === i)).toBe(true)
+      expect(b.every((v) => v === -i)).toBe(true)
+    })
+    expect(new Set(all.map(({ a }) => a.buffer)).size).toBe(1)
+    expect(new Set(all.map(({ m }) => m.twins)).size).toBe(1)
+  })
+
+  it('has room for more than an arena holds, and is empty at first', async () => {
+    const { KernelMemory, kernel } = await fresh()
+    const big = new KernelMemory(kernel, 48 << 20).floats(12 << 20)
+    expect(big.length).toBe(12 << 20)
+    expect(big[12345]).toBe(0)
+    expect(new KernelMemory(kernel, 64).doubles(8)[7]).toBe(0)
+  })
+
+  it('says so where more is asked of it than it was made for', async () => {
+    const { KernelMemory, kernel } = await fresh()
+    const m = new KernelMemory(kernel, 64)
+    m.doubles(8)
+    expect(() => m.doubles(1)).toThrow('More arrays')
+  })
+
+  it('gives plain arrays where the browser gives no memory', async () => {
+    const { KernelMemory, kernel } = await fresh()
+    const { Memory } = globalThis.WebAssembly
+    Object.assign(globalThis.WebAssembly, { Memory: class { constructor() { throw new RangeError('no memory') } } })
+    try {
+      const m = new KernelMemory(kernel, 64)
+      expect(m.twins).toBeNull()
+      expect(m.doubles(100)).toHaveLength(100)
+    } finally {
+      Object.assign(globalThis.WebAssembly, { Memory })
+    }
+  })
+})

@@ -33,43 +33,91 @@ export class Kernel<Twins> {
 export function compileKernels(): void { for (const k of kernels) k.module() }
 
 /**
+ * Bytes of an arena. Browsers give a process little more than a hundred memories, since each takes ten gigabytes of
+ * addresses, but do not mind how large they are: what is not used takes no room. So many effects share one.
+ */
+const ARENA = 32 << 20
+
+/** One memory, given out from its front; it goes when all that lies in it is gone. */
+class Arena {
+  readonly buffer: ArrayBuffer
+  private readonly memory: { readonly buffer: ArrayBuffer }
+  private readonly instances = new Map<Kernel<unknown>, unknown>()
+  private used = 0
+
+  constructor(bytes: number) {
+    this.memory = new (wasm().Memory)({ initial: Math.ceil(bytes / 65536) })
+    this.buffer = this.memory.buffer
+  }
+
+  /** The place of so many bytes; −1 where there is no room. */
+  reserve(bytes: number): number {
+    const at = this.used
+    if (at + bytes > this.buffer.byteLength) return -1
+    this.used += bytes
+    return at
+  }
+
+  exportsOf(kernel: Kernel<unknown>): unknown {
+    let found = this.instances.get(kernel)
+    if (!found) this.instances.set(kernel, found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } }).exports)
+    return found
+  }
+}
+
+let arena: Arena | null = null
+
+/**
  * Memory that both TypeScript loops and their SIMD twins work on: arrays are laid out in it one after the other and live
- * as long as it does. Where there is no SIMD, plain arrays are given and `twins` is null; the bits are the same.
+ * as long as it does. Where there is no SIMD, or no memory for it, plain arrays are given and `twins` is null; the bits are the same.
  */
 export class KernelMemory<Twins> {
   readonly twins: Twins | null
-  private readonly buffer: ArrayBuffer | null
-  private used = 0
+  private readonly arena: Arena | null
+  private at = 0
+  private readonly end: number
 
-  /** @param bytes how much all arrays together take, each rounded up to 16 */
+  /** @param bytes how much all arrays together take at most, each rounded up to 16 */
   constructor(kernel: Kernel<Twins>, bytes: number) {
-    const code = kernel.module()
-    if (!code) {
-      this.twins = null
-      this.buffer = null
-      return
-    }
-    const memory = new (wasm().Memory)({ initial: Math.ceil(bytes / 65536) })
-    this.twins = new (wasm().Instance)(code, { o: { memory } }).exports as Twins
-    this.buffer = memory.buffer
+    const size = (bytes + 15) & -16
+    const found = kernel.module() ? arenaFor(size) : null
+    this.arena = found?.arena ?? null
+    this.at = found?.at ?? 0
+    this.end = this.at + size
+    this.twins = found ? found.arena.exportsOf(kernel as Kernel<unknown>) as Twins : null
   }
 
   doubles(length: number): Float64Array {
-    return this.buffer ? new Float64Array(this.buffer, this.take(length * 8), length) : new Float64Array(length)
+    return this.arena ? new Float64Array(this.arena.buffer, this.take(length * 8), length) : new Float64Array(length)
   }
 
   floats(length: number): Float32Array {
-    return this.buffer ? new Float32Array(this.buffer, this.take(length * 4), length) : new Float32Array(length)
+    return this.arena ? new Float32Array(this.arena.buffer, this.take(length * 4), length) : new Float32Array(length)
   }
 
   ints(length: number): Int32Array {
-    return this.buffer ? new Int32Array(this.buffer, this.take(length * 4), length) : new Int32Array(length)
+    return this.arena ? new Int32Array(this.arena.buffer, this.take(length * 4), length) : new Int32Array(length)
   }
 
   private take(bytes: number): number {
-    const at = this.used
-    this.used += (bytes + 15) & -16
+    const { at } = this
+    this.at += (bytes + 15) & -16
+    if (this.at > this.end) throw new Error('More arrays were asked of a kernel memory than it was made for.')
     return at
+  }
+}
+
+/** Room in the arena at hand or in a new one; null where the browser gives no more memory. */
+function arenaFor(bytes: number): { arena: Arena, at: number } | null {
+  let at = arena ? arena.reserve(bytes) : -1
+  if (arena && at >= 0) return { arena, at }
+  try {
+    const made = new Arena(Math.max(ARENA, bytes))
+    at = made.reserve(bytes)
+    arena = made
+    return { arena: made, at }
+  } catch {
+    return null
   }
 }
 
