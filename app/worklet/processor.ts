@@ -59,14 +59,15 @@ class OleajeProcessor extends AudioWorkletProcessor {
     this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS })
     this.port.onmessage = (message: MessageEvent<ToWorklet>) => {
       const start = this.clock()
+      const { playing } = this.engine.transport
       try {
         this.take(message.data)
       } catch (error) {
         this.send({ type: 'error', message: error instanceof Error ? error.message : String(error) })
       }
-      // not where the message has exchanged the clock
+      // nobody waits for a block while nothing plays; and not where the message has exchanged the clock
       const took = this.clock() - start
-      if (took < 60_000 && took > -60_000) this.between += took
+      if (playing && took < 60_000 && took > -60_000) this.between += took
     }
   }
 
