@@ -1,6 +1,6 @@
-import { readFileSync } from 'node:fs'
 import type { Browser } from 'playwright-core'
 import { serve } from '../../scripts/serve.mjs'
+import { takenByHost } from './host-time'
 
 const MINUTES = 10
 const CONTROL_SECONDS = 60
@@ -39,15 +39,6 @@ export async function control(browser: Browser, url: string, share: number): Pro
   }, { seconds: CONTROL_SECONDS, part: share })
   await page.close()
   return found
-}
-
-/** Time that the host of this virtual machine has taken from it, in ticks of 10 ms; 0 where the system does not say. */
-function takenByHost(): number {
-  try {
-    return Number(readFileSync('/proc/stat', 'utf8').split('\n')[0]?.split(/\s+/)[8] ?? 0)
-  } catch {
-    return 0
-  }
 }
 
 /** Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, and the heap. */
