@@ -2,7 +2,7 @@ import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import type { AudioData } from '../sources/definition'
 import { type StereoBlock, stereoBlock } from './block'
-import { type CompileContext, type Plan, type Planning, compile, planning, structureOf } from './compile'
+import { type CompileContext, type Plan, type Planning, compile, planning } from './compile'
 import { SafetyLimiter } from './limiter'
 import type { ParamSet } from './param-set'
 import { Probe } from './probe'
@@ -15,6 +15,7 @@ import { FaderStep } from './fader-step'
 import { MergeStep } from './merge-step'
 import { SourceStep } from './source-step'
 import type { SoundStep } from './step'
+import { structureOf } from './structure'
 import { SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
 
@@ -140,12 +141,13 @@ export class Engine {
    */
   update(project: Project): void {
     if (!this.plan || !this.project) return this.load(project)
-    if (structureOf(project) === this.structure) {
+    const structure = structureOf(project)
+    if (structure === this.structure) {
       if (this.next) this.next.project = project
       this.adoptValues(project, this.project)
       return
     }
-    this.structure = structureOf(project)
+    this.structure = structure
     const staying = new Set<string>()
     for (const track of project.tracks) for (const node of nodesIn(heardChain(track).nodes)) staying.add(`node:${node.id}`)
     let someLeave = false
