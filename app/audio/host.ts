@@ -12,7 +12,10 @@ export class Telemetry {
 
   constructor(buffer: ArrayBufferLike) { this.memory = telemetryMemory(buffer) }
 
-  setSlots(entries: [string, number][]): void { this.slots = new Map(entries) }
+  setSlots(entries: [string, number][], anew: boolean): void {
+    if (anew) this.slots = new Map(entries)
+    else for (const [key, slot] of entries) this.slots.set(key, slot)
+  }
 
   fixed(name: FixedSlot): number { return this.memory.values[fixedSlots.indexOf(name)] ?? 0 }
 
@@ -101,7 +104,7 @@ export class EngineHost {
 
   private take(message: FromWorklet): void {
     if (message.type === 'slots') {
-      this.telemetry.setSlots(message.entries)
+      this.telemetry.setSlots(message.entries, message.anew)
       this.onLate(message.late)
     } else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'captured') this.captured?.(message)

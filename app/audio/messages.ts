@@ -29,7 +29,8 @@ export type ToWorklet =
   | { readonly type: 'costs', readonly on: boolean }
 
 export type FromWorklet =
-  | { readonly type: 'slots', readonly entries: [string, number][], readonly late: readonly string[] }
+  /** Where live values stand: those that are new, or `anew` all of them; and the links and sidechains that come a block late. */
+  | { readonly type: 'slots', readonly entries: [string, number][], readonly anew: boolean, readonly late: readonly string[] }
   | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }
   | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
   | { readonly type: 'error', readonly message: string }

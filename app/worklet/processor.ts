@@ -37,7 +37,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private project: Project | null = null
   private told = 0
   private reports = 0
-  private toldLate: readonly string[] = []
+  private generation = 0
+  private toldLate = ''
   private clock = coarse
   /** Milliseconds that messages have taken since the last block, which the next one has less. */
   private between = 0
@@ -144,13 +145,16 @@ class OleajeProcessor extends AudioWorkletProcessor {
     }
   }
 
-  /** Says where live values stand, when there are new ones. */
+  /** Says where new live values stand, when there are any. */
   private tellSlots(): void {
-    const { late, slotEntries: entries } = this.engine
-    if (entries.length === this.told && late === this.toldLate) return
-    this.told = entries.length
-    this.toldLate = late
-    this.send({ type: 'slots', entries, late })
+    const { late, slots } = this.engine
+    const anew = slots.generation !== this.generation
+    if (anew) this.told = 0
+    if (slots.size === this.told && late.join() === this.toldLate) return
+    this.send({ type: 'slots', entries: slots.since(this.told), anew: this.told === 0, late })
+    this.told = slots.size
+    this.generation = slots.generation
+    this.toldLate = late.join()
   }
 
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {

@@ -10,11 +10,13 @@ import { heardChain, mixOf } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 import type { AudioData } from '../sources/definition'
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
+import type { ParamSpec } from '../units/parameter'
 import { AlignedInput } from './aligned-input'
-import { type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { type ParamBlock, type SongBlock, type StereoBlock, stereoBlock } from './block'
 import { LinkState } from './link-state'
-import { ModulatorStep } from './modulator-step'
+import { type DelayedOutput, ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
+import { OutputDelay } from './output-delay'
 import { ParamSet } from './param-set'
 import { BranchInStep } from './branch-in-step'
 import { EffectStep } from './effect-step'
@@ -24,6 +26,9 @@ import { ParamsStep } from './params-step'
 import { SourceStep } from './source-step'
 import type { SoundStep, Step } from './step'
 import { isLinear } from './structure'
+
+/** How many steps of a plan are put in order, or connected, as one piece of work. */
+const AT_ONCE = 4
 
 /** What steps are made with. */
 export interface CompileContext {
@@ -49,7 +54,7 @@ export interface Plan {
   /** In the order in which they run. */
   readonly order: readonly Step[]
   /** What a step reads from. */
-  readonly needs: (step: Step) => readonly Step[]
+  readonly needs: ReadonlyMap<Step, readonly Step[]>
   readonly steps: ReadonlyMap<string, Step>
   readonly links: ReadonlyMap<string, LinkState>
   readonly inputs: ReadonlyMap<string, AlignedInput>
@@ -67,6 +72,7 @@ interface Edge {
   readonly from: () => Draft | undefined
   /** Goes from one track to another. */
   readonly crossing: boolean
+  /** Makes the connection, so far as that changes nothing of what plays. */
   readonly attach: (source: Draft, delay: number) => void
   readonly id: string
   late: boolean
@@ -76,6 +82,8 @@ interface Edge {
 interface Draft {
   readonly key: string
   readonly step: Step
+  /** Whether it was made for this plan and so does not play yet. */
+  readonly fresh: boolean
   readonly edges: Edge[]
   readonly latency: number
   /** Samples that its input comes after the song. */
@@ -97,8 +105,8 @@ export type Planning = Generator<void, () => Plan>
 /**
  * Turns a project into a plan: one order for sound and modulation together, delays that line up every meeting of two
  * paths, and steps that keep their state where `kept` has them. Where things go round in a circle, the edge that
- * closes it reads the block before. Goes on between blocks while the plan that `kept` is from plays: until the end it
- * changes nothing of that. Allocates.
+ * closes it reads the block before. Goes on between blocks while the plan that `kept` is from plays, and changes nothing
+ * of that until the end; what is left to do then is only what differs between the two. Allocates.
  */
 export function* planning(project: Project, context: CompileContext, kept: Kept): Planning {
   const drafts = new Map<string, Draft>()
@@ -117,8 +125,9 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
 
   function add<S extends Step>(key: string, owner: string | null, fits: (s: Step) => s is S, make: () => S, latency = 0, lanes?: Lanes): { draft: Draft, step: S } {
     const old = kept.steps.get(key)
-    const step = old && fits(old) ? old : make()
-    const draft: Draft = { key, step, edges: [], latency, arrival: 0 }
+    const fresh = !(old && fits(old))
+    const step = fresh ? make() : old
+    const draft: Draft = { key, step, fresh, edges: [], latency, arrival: 0 }
     drafts.set(key, draft)
     steps.set(key, step)
     if (owner) {
@@ -132,10 +141,35 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     return { draft, step }
   }
   const wiring: (() => void)[] = []
-  // what is done to steps that play, when the plan is put in its place: before and after they are connected
-  const change: (() => void)[] = []
-  const finish: (() => void)[] = []
+  // what is done when all connections are known, and what is done to steps that play when the plan is put in its place
+  const finishing: (() => void)[] = []
+  const exchange: (() => void)[] = []
   const none: LinkState[] = []
+
+  /** Changes a step: at once where it does not play yet, else with the exchange. */
+  function change(draft: Draft, how: () => void) {
+    if (draft.fresh) how()
+    else exchange.push(how)
+  }
+
+  /** Sets a field of a step, where it differs. */
+  function give<S extends Step, K extends keyof S>(made: { draft: Draft, step: S }, name: K, value: S[K]) {
+    if (made.step[name] !== value) change(made.draft, () => { made.step[name] = value })
+  }
+
+  /** Outputs of modulators as they are where sound comes late, those of the plan before where they go on. */
+  const delays = new Map<ModulatorStep, DelayedOutput[]>()
+  function delayed(step: ModulatorStep, source: ParamBlock, frames: number): ParamBlock {
+    if (frames <= 0) return source
+    const same = (d: DelayedOutput): boolean => d.source === source && d.delay.frames === frames
+    const list = delays.get(step) ?? []
+    let found = list.find(same)
+    if (!found) {
+      found = step.delays.find(same) ?? { source, delay: new OutputDelay(frames) }
+      delays.set(step, [...list, found])
+    }
+    return found.delay.out
+  }
 
   /** Connects the links that act on an owner's parameters. */
   function wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes = noLanes) {
@@ -156,14 +190,13 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
         draft.edges.push({
           key: `link:${key}`, id: link.id, from, late: false, crossing: false,
           attach: (source, delay) => {
-            const state = set.byName[path]
-            if (!state) return
+            const spec = specAt(set, lanes, path)
+            if (!spec) return
             const step = source.step as ModulatorStep
-            const output = step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))]
-            const old = kept.links.get(key)
-            const at = old && old.fits(amounts, state.spec, shift) ? old : new LinkState(link, output, state.spec, amounts, sampleRate, shift)
-            at.set(link)
-            at.connect(step.delayed(output, delay))
+            const output = delayed(step, step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))], delay)
+            let at = kept.links.get(key)
+            if (!at?.fits(amounts, spec, shift)) at = new LinkState(link, output, spec, amounts, sampleRate, shift)
+            else if (!at.hears(output)) exchange.push(at.connect.bind(at, output))
             links.set(key, at)
             const list = byParam.get(path)
             if (list) list.push(at)
@@ -174,9 +207,13 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     }
     const acting = linksTo.has(owner)
     if (!acting && !set.linked) return
-    finish.push(() => {
-      set.linked = acting
-      for (const name in set.byName) set.byName[name].setLinks(byParam.get(name) ?? none)
+    finishing.push(() => {
+      const relink = (): void => {
+        set.linked = acting
+        for (const name in set.byName) set.byName[name].setLinks(byParam.get(name) ?? none)
+      }
+      const stays = set.linked === acting && set.hasShape(lanes.values) && set.isLinked(byParam)
+      if (!stays) change(draft, relink)
     })
   }
 
@@ -194,16 +231,16 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     const way = count > 1 ? index / (count - 1) : 0
     const fan = { phase: link.fan.phase * index / count, rate: exp2(link.fan.rate * way) }
     const key = `mod:${link.source}~${link.id}#${index}/${fan.phase}/${fan.rate}`
-    const { draft, step } = add(key, null, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition && s.params === shared, () =>
+    const made = add(key, null, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition && s.params === shared, () =>
       new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(link.source), fan }), shared, song, true))
     const home = modulatorHomes.get(link.source)
-    if (home) connectModulator(home.track, home.modulator, draft, step)
-    draft.edges.push({ key: `after:${first.key}>${key}`, id: link.id, from: () => first, late: false, crossing: false, attach: () => {} })
-    return () => draft
+    if (home) connectModulator(home.track, home.modulator, made)
+    made.draft.edges.push({ key: `after:${first.key}>${key}`, id: link.id, from: () => first, late: false, crossing: false, attach: () => {} })
+    return () => made.draft
   }
   const modulatorHomes = new Map<string, { track: Track, modulator: Modulator }>()
 
-  /** Connects sound from one step to an input of another. */
+  /** Connects sound from one step to an input of another, which `set` takes without changing what plays. */
   function connect(draft: Draft, name: string, from: () => Draft | undefined, set: (input: AlignedInput) => void, o: { crossing?: boolean, id?: string, quiet?: boolean, before?: boolean } = {}) {
     const key = `${draft.key}<${name}`
     draft.edges.push({
@@ -213,7 +250,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
         const old = kept.inputs.get(key)
         const same = old && old.source === block && old.delay === delay
         const input = same ? old : new AlignedInput(block, delay)
-        if (!same && !o.quiet && kept.steps.get(draft.key) === draft.step) draft.step.cut()
+        if (!same && !o.quiet && !draft.fresh) exchange.push(() => { draft.step.cut() })
         inputs.set(key, input)
         set(input)
       },
@@ -237,19 +274,18 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     // an effect that this version does not know passes its input on
     if (!definition) return from
     const latency = definition.latency?.(sampleRate, node.params) ?? 0
-    const { draft, step } = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition && s.latency === latency, () =>
+    const made = add(`node:${node.id}`, node.id, (s): s is EffectStep => s instanceof EffectStep && s.definition === definition && s.latency === latency, () =>
       new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node.id), latency }), new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes), latency, song, sampleRate), latency, { specs: definition.lanes, values: node.lanes })
-    change.push(() => {
-      step.params.shape(node.lanes)
-      step.take(node.data, context.audio)
-      step.side = null
-      step.leaving = false
-    })
-    connect(draft, 'in', () => from, (i) => { step.input = i })
+    const { draft, step } = made
+    if (!step.params.hasShape(node.lanes)) change(draft, () => { step.params.shape(node.lanes) })
+    if (draft.fresh || definition.sound) change(draft, () => { step.take(node.data, context.audio) })
+    connect(draft, 'in', () => from, (i) => { give(made, 'input', i) })
+    let side: AlignedInput | null = null
     const { sidechain } = node
     if (sidechain && definition.sidechain) {
-      connect(draft, 'side', heard(sidechain), (i) => { step.side = i }, { crossing: sidechain.track !== track.id, id: node.id, quiet: true, before: sidechain.point === 'after' && !sidechain.branch })
+      connect(draft, 'side', heard(sidechain), (i) => { side = i }, { crossing: sidechain.track !== track.id, id: node.id, quiet: true, before: sidechain.point === 'after' && !sidechain.branch })
     }
+    finishing.push(() => { give(made, 'side', side) })
     return draft
   }
 
@@ -262,58 +298,66 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       const ends: Draft[] = []
       for (const [index, branch] of node.branches.entries()) {
         const head = add(`head:${branch.id}`, null, (s): s is BranchInStep => s instanceof BranchInStep && s.params === shared.step.params && s.linear === linear, () => new BranchInStep(node.mode, shared.step.params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
-        change.push(() => { Object.assign(head.step, { mode: node.mode, index, count: node.branches.length }) })
-        connect(head.draft, 'in', () => from, (i) => { head.step.input = i })
+        give(head, 'mode', node.mode)
+        give(head, 'index', index)
+        give(head, 'count', node.branches.length)
+        connect(head.draft, 'in', () => from, (i) => { give(head, 'input', i) })
         after(head.draft)
         const end = yield* addNodes(track, branch.nodes, head.draft)
         const fader = add(`branch:${branch.id}`, branch.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(branchParams, branch.params, sampleRate)))
-        connect(fader.draft, 'in', () => end, (i) => { fader.step.input = i })
+        connect(fader.draft, 'in', () => end, (i) => { give(fader, 'input', i) })
         ends.push(fader.draft)
       }
       const merge = add(`node:${node.id}`, null, (s): s is MergeStep => s instanceof MergeStep && s.params === shared.step.params, () => new MergeStep(shared.step.params, true))
-      change.push(() => {
-        const known = merge.step.inputs.length
-        const selects = node.mode === 'select'
-        if ((known && known !== ends.length) || merge.step.selects !== selects) merge.step.cut()
-        merge.step.inputs = []
-        merge.step.selects = selects
-      })
-      for (const end of ends) connect(merge.draft, end.key, () => end, (i) => { merge.step.inputs.push(i) })
-      connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
+      meet(merge, ends, node.mode === 'select')
+      connect(merge.draft, 'dry', () => from, (i) => { give(merge, 'dry', i) })
       after(merge.draft)
       return merge.draft
     }
     const end = yield* addNodes(track, node.nodes, from)
     const merge = add(`node:${node.id}`, node.id, (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(new ParamSet(groupParams, node.params, sampleRate)))
-    change.push(() => { merge.step.inputs = [] })
-    connect(merge.draft, 'in', () => end, (i) => { merge.step.inputs.push(i) })
-    connect(merge.draft, 'dry', () => from, (i) => { merge.step.dry = i })
+    meet(merge, [end])
+    connect(merge.draft, 'dry', () => from, (i) => { give(merge, 'dry', i) })
     return merge.draft
+  }
+
+  /** Connects all that is added up in one place. */
+  function meet(merge: { draft: Draft, step: MergeStep }, ends: readonly Draft[], selects = false, crossing = false) {
+    const inputs: AlignedInput[] = []
+    for (const end of ends) connect(merge.draft, end.key, () => end, (i) => { inputs.push(i) }, { crossing })
+    finishing.push(() => {
+      const known = merge.step.inputs
+      if (selects === merge.step.selects && sameItems(inputs, known)) return
+      change(merge.draft, () => {
+        if (!merge.draft.fresh && (known.length !== inputs.length || selects !== merge.step.selects)) merge.step.cut()
+        merge.step.inputs = inputs
+        merge.step.selects = selects
+      })
+    })
   }
 
   function addModulator(track: Track, modulator: Modulator) {
     const definition = modulatorDefinition(modulator.type)
     if (!definition) return
     modulatorHomes.set(modulator.id, { track, modulator })
-    const { draft, step } = add(`mod:${modulator.id}`, modulator.id, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition, () =>
+    const made = add(`mod:${modulator.id}`, modulator.id, (s): s is ModulatorStep => s instanceof ModulatorStep && s.definition === definition, () =>
       new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(modulator.id) }), new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes), song), 0, { specs: definition.lanes, values: modulator.lanes })
-    change.push(() => { step.params.shape(modulator.lanes) })
-    connectModulator(track, modulator, draft, step)
+    const { params: set } = made.step
+    if (!set.hasShape(modulator.lanes)) change(made.draft, () => { set.shape(modulator.lanes) })
+    connectModulator(track, modulator, made)
   }
 
   /** What a modulator hears and works on: a sound, other modulators, the notes of its track. */
-  function connectModulator(track: Track, modulator: Modulator, draft: Draft, step: ModulatorStep) {
-    finish.push(() => { step.dropDelays() })
+  function connectModulator(track: Track, modulator: Modulator, made: { draft: Draft, step: ModulatorStep }) {
+    const { draft, step } = made
     const { definition } = step
-    const { listens } = modulator
+    const { listens: ear } = modulator
     const slots = definition.inputs ?? []
-    change.push(() => {
-      step.take(modulator.data)
-      step.listens = null
-      step.inputs = slots.map(() => null)
-    })
-    if (listens && definition.listens) {
-      connect(draft, 'side', heard(listens), (i) => { step.listens = i }, { crossing: listens.track !== track.id, id: modulator.id, quiet: true, before: listens.point === 'after' && !listens.branch })
+    if (draft.fresh) step.take(modulator.data)
+    let listens: AlignedInput | null = null
+    const inputs: (ParamBlock | null)[] = slots.map(() => null)
+    if (ear && definition.listens) {
+      connect(draft, 'side', heard(ear), (i) => { listens = i }, { crossing: ear.track !== track.id, id: modulator.id, quiet: true, before: ear.point === 'after' && !ear.branch })
     }
     for (const slot of slots.keys()) {
       const input = modulator.inputs[slot]
@@ -322,33 +366,40 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
         key: `${draft.key}<${slot}`, id: modulator.id, from: () => drafts.get(`mod:${input.source}`), late: false, crossing: false,
         attach: (from, delay) => {
           const other = from.step as ModulatorStep
-          const source = other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))]
-          step.inputs[slot] = other.delayed(source, delay)
+          inputs[slot] = delayed(other, other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))], delay)
         },
       })
     }
     if (definition.notes) {
       const line = noteLine(track)
-      change.push(() => { step.notes = (line.step as NoteLineStep).out })
-      draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line, late: false, crossing: false, attach: () => {} })
+      give(made, 'notes', line.step.out)
+      draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line.draft, late: false, crossing: false, attach: () => {} })
     }
+    finishing.push(() => {
+      give(made, 'listens', listens)
+      if (!sameItems(inputs, step.inputs)) give(made, 'inputs', inputs)
+      const late = delays.get(step) ?? []
+      if (!sameItems(late, step.delays)) give(made, 'delays', late)
+    })
   }
 
   /** The one player of a track's notes, however many listen to it. */
-  function noteLine(track: Track): Draft {
-    const known = drafts.get(`notes:${track.id}`)
+  function noteLine(track: Track): { draft: Draft, step: NoteLineStep } {
+    const known = lines.get(track.id)
     if (known) return known
     const line = add(`notes:${track.id}`, null, (s): s is NoteLineStep => s instanceof NoteLineStep, () => new NoteLineStep(song))
-    change.push(() => { line.step.set(track.line) })
-    return line.draft
+    if (line.draft.fresh) line.step.set(track.line)
+    lines.set(track.id, line)
+    return line
   }
+  const lines = new Map<string, { draft: Draft, step: NoteLineStep }>()
 
   function* addTrack(track: Track, head: Draft): Generator<void, Draft> {
     const end = yield* addNodes(track, heardChain(track).nodes, head)
-    const { draft, step } = add(`track:${track.id}`, track.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(trackParams, track.params, sampleRate)))
-    connect(draft, 'in', () => end, (i) => { step.input = i })
-    connect(draft, 'dry', () => head, (i) => { step.dry = i }, { quiet: true })
-    return draft
+    const made = add(`track:${track.id}`, track.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(trackParams, track.params, sampleRate)))
+    connect(made.draft, 'in', () => end, (i) => { give(made, 'input', i) })
+    connect(made.draft, 'dry', () => head, (i) => { give(made, 'dry', i) }, { quiet: true })
+    return made.draft
   }
 
   for (const track of project.tracks) {
@@ -357,7 +408,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       addModulator(track, m)
     }
   }
-  const silence: Draft = { key: 'silence', step: silentStep, edges: [], latency: 0, arrival: 0 }
+  const silence: Draft = { key: 'silence', step: silentStep, fresh: true, edges: [], latency: 0, arrival: 0 }
   const mixTrack = mixOf(project)
   const outs: Draft[] = []
   for (const track of project.tracks) {
@@ -368,18 +419,13 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     if (source && definition) {
       const made = add(`source:${track.id}`, source.id, (s): s is SourceStep => s instanceof SourceStep && s.definition === definition, () =>
         new SourceStep(definition, definition.create({ sampleRate, seed: seedOf(source.id) }), new ParamSet(definition.params, source.params, sampleRate), song, context.input))
-      change.push(() => { made.step.audio = source.audio ? context.audio(source.audio) : null })
+      give(made, 'audio', source.audio ? context.audio(source.audio) : null)
       head = made.draft
     } else drafts.set(silence.key, silence)
     outs.push(yield* addTrack(track, head))
   }
   const sum = add('sum', null, (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(null))
-  change.push(() => {
-    const before = sum.step.inputs.length
-    if (before && before !== outs.length) sum.step.cut()
-    sum.step.inputs = []
-  })
-  for (const out of outs) connect(sum.draft, out.key, () => out, (i) => { sum.step.inputs.push(i) }, { crossing: true })
+  meet(sum, outs, false, true)
   drafts.set(`source:${mixTrack.id}`, sum.draft)
   const mixDraft = yield* addTrack(mixTrack, sum.draft)
 
@@ -387,7 +433,6 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     yield
     w()
   }
-  yield
 
   // one order for all
   const order: Draft[] = []
@@ -407,37 +452,56 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     state.set(draft, 'done')
     order.push(draft)
   }
-  for (const draft of drafts.values()) if (!state.has(draft)) visit(draft)
+  yield* inPieces(drafts.values(), (draft) => { if (!state.has(draft)) visit(draft) })
 
   // times of arrival, and the delays that follow from them
-  yield
-  const attached: { readonly edge: Edge, readonly from: Draft, readonly delay: number }[] = []
-  for (const draft of order) {
+  const needs = new Map<Step, readonly Step[]>()
+  yield* inPieces(order, (draft) => {
     const counted = draft.edges.filter((e) => !e.late && (context.compensate || !e.crossing))
     draft.arrival = counted.reduce((most, e) => {
       const from = e.from()
       return from ? Math.max(most, from.arrival + from.latency) : most
     }, 0)
+    const sources: Step[] = []
     for (const edge of draft.edges) {
       const from = edge.from()
-      if (from) attached.push({ edge, from, delay: counted.includes(edge) ? draft.arrival - from.arrival - from.latency : 0 })
+      if (!from) continue
+      sources.push(from.step)
+      edge.attach(from, counted.includes(edge) ? draft.arrival - from.arrival - from.latency : 0)
     }
-  }
+    needs.set(draft.step, sources)
+  })
+  yield* inPieces(finishing, (f) => { f() })
 
+  const plan: Plan = {
+    order: order.filter((d) => d !== silence).map((d) => d.step),
+    needs, steps, links, inputs, params,
+    mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
+  }
   return () => {
-    for (const f of change) f()
-    for (const { edge, from, delay } of attached) edge.attach(from, delay)
-    for (const f of finish) f()
-    // asked for only where something rests
-    let needs: Map<Step, Step[]> | undefined
-    return {
-      order: order.filter((d) => d !== silence).map((d) => d.step),
-      needs: (step) => (needs ??= new Map(order.map((d) => [d.step, d.edges.flatMap((e) => e.from()?.step ?? [])]))).get(step) ?? [],
-      steps, links, inputs, params,
-      mix: mixDraft.step as FaderStep, latency: mixDraft.arrival + mixDraft.latency, late,
-    }
+    for (const f of exchange) f()
+    return plan
   }
 }
+
+/** Does light work a few at a time. */
+function* inPieces<T>(list: Iterable<T>, work: (item: T) => void): Generator<void, void> {
+  let count = 0
+  for (const item of list) {
+    if (count++ % AT_ONCE === 0) yield
+    work(item)
+  }
+}
+
+/** The scale of a parameter, whether or not its owner has the item of a lane yet that it belongs to; undefined for one it will not have. */
+function specAt(set: ParamSet, lanes: Lanes, path: string): ParamSpec | undefined {
+  const place = lanePlace(path)
+  if (!place) return set.specs[path]
+  const spec = lanes.specs?.[place.lane]
+  return spec && place.index !== undefined && place.index < laneItems(spec, lanes.values?.[place.lane]).length ? spec.params[place.param] : undefined
+}
+
+const sameItems = <T>(a: readonly T[], b: readonly T[]): boolean => a.length === b.length && a.every((x, i) => x === b[i])
 
 /** What says how many items the lanes of an owner have. */
 interface Lanes { readonly specs?: LaneSpecs, readonly values?: LaneValues }

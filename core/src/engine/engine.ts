@@ -4,19 +4,16 @@ import type { AudioData } from '../sources/definition'
 import { type StereoBlock, stereoBlock } from './block'
 import { type CompileContext, type Plan, type Planning, compile, planning } from './compile'
 import { SafetyLimiter } from './limiter'
-import type { ParamSet } from './param-set'
 import { Probe } from './probe'
+import { Report } from './report'
 import { Rest } from './rest'
 import { type Clock, StepCosts } from './step-costs'
 import { ModulatorStep } from './modulator-step'
 import { NoteLineStep } from './note-line-step'
 import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
-import { MergeStep } from './merge-step'
-import { SourceStep } from './source-step'
-import type { SoundStep } from './step'
 import { structureOf } from './structure'
-import { SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
+import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
 
 /** Temporary ways of listening. Never saved, never rendered. */
@@ -72,7 +69,6 @@ export interface EngineOptions {
 export class Engine {
   readonly transport: Transport
   readonly telemetry: TelemetryMemory
-  readonly slots = new SlotMap()
   /** The mix before the monitor stage: what a render writes. */
   readonly mix: StereoBlock = stereoBlock()
   /** Live input of the block to come. */
@@ -96,21 +92,13 @@ export class Engine {
   reports = 0
   private probed: { fader: FaderStep, modulator: ModulatorStep | null } | null = null
   private readonly silence = stereoBlock()
-  // live values, prepared when the plan is made, so that writing them allocates nothing
-  private peakSteps: SoundStep[] = []
-  private peakSlots = new Int32Array(0)
-  private effectSteps: EffectStep[] = []
-  private tripSlots = new Int32Array(0)
-  private readSlots: Int32Array[] = []
-  private liveSets: ParamSet[] = []
-  private modulatorSteps: ModulatorStep[] = []
-  private modulatorSlots: Int32Array[] = []
-  private modulatorReads: Int32Array[] = []
+  private readonly values: Report
 
   constructor(private readonly options: EngineOptions) {
     this.transport = new Transport(options.sampleRate)
     this.telemetry = options.telemetry ?? telemetryMemory()
     this.limiter = new SafetyLimiter(options.sampleRate)
+    this.values = new Report(this.telemetry.values)
     this.probe = new Probe(options.sampleRate, this.telemetry)
   }
 
@@ -119,7 +107,8 @@ export class Engine {
   /** Links and sidechains that come a block late because they go round in a circle. */
   get late(): readonly string[] { return this.plan?.late ?? [] }
   /** Which live value stands where. */
-  get slotEntries(): [string, number][] { return this.slots.entries }
+  get slots(): SlotMap { return this.values.slots }
+  get slotEntries(): [string, number][] { return this.slots.since(0) }
 
   /** Takes a project as it is, with clean state. */
   load(project: Project): void {
@@ -239,7 +228,7 @@ export class Engine {
     if (this.options.looping !== false) {
       this.limiter.process(this.out)
       if (this.reportIn > 0 && --this.reportIn === 0) {
-        this.prepareReport()
+        if (plan) this.values.follow(plan, this.rest.order, this.costs)
         this.reports++
       }
       this.report()
@@ -349,7 +338,7 @@ export class Engine {
     }
     for (const [key, step] of plan.steps) {
       if (!(step instanceof ModulatorStep)) continue
-      const held = monitor.alone !== null && !step.definition.byHand && key.slice(4).split('~')[0] !== monitor.alone
+      const held = monitor.alone !== null && !step.definition.byHand && key !== `mod:${monitor.alone}` && !key.startsWith(`mod:${monitor.alone}~`)
       if (held === step.held) continue
       step.held = held
       // what moves again goes on from where it stood
@@ -362,40 +351,10 @@ export class Engine {
     this.probed = fader instanceof FaderStep && trackOf(project, probe?.track ?? '') ? { fader, modulator: modulator instanceof ModulatorStep ? modulator : null } : null
   }
 
-  private prepareReport(): void {
-    const { plan, slots } = this
-    if (!plan) return
-    const sounds = [...plan.steps].filter((e): e is [string, SoundStep & (EffectStep | FaderStep | MergeStep | SourceStep)] =>
-      e[1] instanceof EffectStep || e[1] instanceof FaderStep || e[1] instanceof MergeStep || e[1] instanceof SourceStep || e[0].startsWith('head:'))
-    const running = new Set(this.rest.order)
-    const awake = sounds.filter(([, step]) => running.has(step))
-    this.peakSteps = awake.map(([, step]) => step)
-    this.peakSlots = Int32Array.from(awake, ([key]) => slots.of(`peak:${key}`))
-    for (const [key, step] of sounds) if (!running.has(step)) this.telemetry.values[slots.of(`peak:${key}`)] = 0
-    if (this.costs) {
-      const keys = new Map([...plan.steps].map(([key, step]) => [step, key]))
-      this.costs.follow(this.rest.order, Int32Array.from(this.rest.order, (step) => slots.of(`cost:${keys.get(step) ?? ''}`)))
-      for (const [key, step] of plan.steps) if (!running.has(step)) this.telemetry.values[slots.of(`cost:${key}`)] = 0
-    }
-    const fx = [...plan.steps].filter((e): e is [string, EffectStep] => e[1] instanceof EffectStep)
-    this.effectSteps = fx.map(([, step]) => step)
-    this.tripSlots = Int32Array.from(fx, ([key]) => slots.of(`trips:${key}`))
-    this.readSlots = fx.map(([key, step]) => Int32Array.from(step.definition.readouts ?? [], (name) => slots.of(`read:${key}:${name}`)))
-    this.liveSets = [...plan.params].map(([owner, set]) => {
-      set.slots ??= Int32Array.from(Object.keys(set.byName), (path) => slots.of(`live:${owner}.${path}`))
-      return set
-    })
-    // copies within a fan show nothing of their own
-    const mods = [...plan.steps].filter((e): e is [string, ModulatorStep] => e[1] instanceof ModulatorStep && !e[0].includes('~'))
-    this.modulatorSteps = mods.map(([, step]) => step)
-    this.modulatorSlots = mods.map(([key, step]) => Int32Array.from(step.definition.outputs, (name, i) => slots.of(i === 0 ? key : `${key}.${name}`)))
-    this.modulatorReads = mods.map(([key, step]) => Int32Array.from(step.definition.readouts ?? [], (name) => slots.of(`read:${key}:${name}`)))
-  }
-
   /** Writes what is new of this block. */
   private report(): void {
     const { values } = this.telemetry
-    if (this.blocks % (this.options.reportEvery ?? 1) === 0) this.writeLive(values)
+    if (this.blocks % (this.options.reportEvery ?? 1) === 0) this.values.write()
     if (this.probed) this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
     this.blocks++
     values[0] = this.transport.beat
@@ -411,27 +370,4 @@ export class Engine {
     if (this.blocks % 64 === 0) values[12] = wet.integrated
     values[13] = this.probe.truePeak
   }
-
-  private writeLive(values: Float32Array): void {
-    for (let i = 0; i < this.peakSteps.length; i++) if (this.peakSlots[i] >= 0) values[this.peakSlots[i]] = this.peakSteps[i].peak
-    for (let i = 0; i < this.liveSets.length; i++) {
-      const { all, slots } = this.liveSets[i]
-      if (slots) for (let k = 0; k < all.length; k++) if (slots[k] >= 0) values[slots[k]] = all[k].live
-    }
-    for (let i = 0; i < this.modulatorSteps.length; i++) {
-      const { outputs, processor } = this.modulatorSteps[i]
-      const at = this.modulatorSlots[i]
-      for (let k = 0; k < at.length; k++) if (at[k] >= 0) values[at[k]] = outputs[k].value
-      writeReadouts(values, this.modulatorReads[i], processor.readouts)
-    }
-    for (let i = 0; i < this.effectSteps.length; i++) {
-      const step = this.effectSteps[i]
-      if (this.tripSlots[i] >= 0) values[this.tripSlots[i]] = step.guard.trips
-      writeReadouts(values, this.readSlots[i], step.processor.readouts)
-    }
-  }
-}
-
-function writeReadouts(values: Float32Array, slots: Int32Array, readouts: Float64Array | undefined): void {
-  if (readouts) for (let k = 0; k < slots.length; k++) if (slots[k] >= 0) values[slots[k]] = readouts[k]
 }

@@ -61,6 +61,9 @@ export class LinkState {
     this.wantedTo = pitch ? notePlace(this.spec, link.transpose + 128) : link.to
   }
 
+  /** Whether it follows this output. */
+  hears(source: ParamBlock): boolean { return this.source === source }
+
   /** @param source output of a modulator, in time with the sound that the parameter works on */
   connect(source: ParamBlock): void { this.source = source }
 

@@ -2,9 +2,12 @@ import type { ModulatorDefinition, ModulatorProcessor } from '../modulators/defi
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
 import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from './block'
-import { OutputDelay } from './output-delay'
+import type { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
 import type { Step } from './step'
+
+/** An output of a modulator, and what it is so many frames later. */
+export interface DelayedOutput { readonly source: ParamBlock, readonly delay: OutputDelay }
 
 /** One modulator at work. A copy of it within a fan reads the parameters of the first, which updates them. */
 export class ModulatorStep implements Step {
@@ -18,7 +21,7 @@ export class ModulatorStep implements Step {
   held = false
   private data: unknown = null
   /** Its outputs as they are where sound comes late; shared by all that want one as late. */
-  private delays: { readonly source: ParamBlock, readonly delay: OutputDelay, wanted: boolean }[] = []
+  delays: readonly DelayedOutput[] = []
 
   constructor(readonly definition: ModulatorDefinition, readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock, private readonly copied = false) {
     this.outputs = definition.outputs.map(() => new ParamBlock(0))
@@ -31,21 +34,6 @@ export class ModulatorStep implements Step {
     if (data === this.data) return
     this.data = data
     this.processor.take?.(data ?? {})
-  }
-
-  /** One of its outputs, so many frames late. */
-  delayed(source: ParamBlock, frames: number): ParamBlock {
-    if (frames <= 0) return source
-    let entry = this.delays.find((d) => d.source === source && d.delay.frames === frames)
-    if (!entry) this.delays.push(entry = { source, delay: new OutputDelay(frames), wanted: true })
-    entry.wanted = true
-    return entry.delay.out
-  }
-
-  /** Forgets delays that nobody has asked for since the last time. */
-  dropDelays(): void {
-    this.delays = this.delays.filter((d) => d.wanted)
-    for (const d of this.delays) d.wanted = false
   }
 
   run(): void {

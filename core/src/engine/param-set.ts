@@ -2,9 +2,11 @@ import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import { pathOf } from '../project/param-path'
 import type { ParamSpec, ParamSpecs } from '../units/parameter'
 import type { LaneBlocks, ParamBlock } from './block'
+import type { LinkState } from './link-state'
 import { ParamState } from './param-state'
 
 type Values = Readonly<Record<string, number>>
+const none: readonly LinkState[] = []
 interface Entry { readonly state: ParamState, readonly read: (values: Values, lanes: LaneValues | undefined) => number }
 
 /** The parameters of one owner: those of its own by name, those of its lanes by index, and all in a list to be updated. */
@@ -33,7 +35,7 @@ export class ParamSet {
 
   /** Makes as many items in each lane as are stored. Those that stay keep their state. Allocates. */
   shape(lanes: LaneValues | undefined): void {
-    if (this.entries.length > 0 && Object.entries(this.laneSpecs).every(([lane, spec]) => this.items[lane]?.length === laneItems(spec, lanes?.[lane]).length)) return
+    if (this.hasShape(lanes)) return
     this.slots = null
     const named = [...this.plain]
     for (const [lane, spec] of Object.entries(this.laneSpecs)) {
@@ -56,6 +58,19 @@ export class ParamSet {
     this.byName = Object.fromEntries(named.map(([name, entry]) => [name, entry.state]))
     this.entries = named.map(([, entry]) => entry)
     this.all.splice(0, this.all.length, ...this.entries.map((e) => e.state))
+  }
+
+  /** Whether there are as many items in each lane as are stored. */
+  hasShape(lanes: LaneValues | undefined): boolean {
+    if (this.entries.length === 0) return false
+    for (const lane in this.laneSpecs) if (this.items[lane]?.length !== laneItems(this.laneSpecs[lane], lanes?.[lane]).length) return false
+    return true
+  }
+
+  /** Whether just these links act on each of them. */
+  isLinked(links: ReadonlyMap<string, readonly LinkState[]>): boolean {
+    for (const name in this.byName) if (!this.byName[name].hasLinks(links.get(name) ?? none)) return false
+    return true
   }
 
   get laneBlocks(): LaneBlocks { return this.lanes }

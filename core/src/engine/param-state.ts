@@ -41,8 +41,10 @@ export class ParamState {
     this.basePlace = toPlace(this.spec, value)
   }
 
+  hasLinks(links: readonly LinkState[]): boolean { return links.length === this.links.length && links.every((l, i) => l === this.links[i]) }
+
   setLinks(links: LinkState[]): void {
-    if (links.length === this.links.length && links.every((l, i) => l === this.links[i])) return
+    if (this.hasLinks(links)) return
     this.links = links
     this.relinked = true
   }

@@ -48,7 +48,7 @@ export class Rest {
     const reach = (step: Step | undefined): void => {
       if (!step || needed.has(step)) return
       needed.add(step)
-      for (const from of plan.needs(step)) if (step !== sum || !faders.has(from as FaderStep)) reach(from)
+      for (const from of plan.needs.get(step) ?? []) if (step !== sum || !faders.has(from as FaderStep)) reach(from)
     }
     reach(plan.mix)
     if (shown) {

@@ -28,9 +28,14 @@ export function telemetryMemory(buffer: ArrayBufferLike = new ArrayBuffer(teleme
 
 export const telemetryBytes = 16 + 4 * SLOTS + 4 * 4 * RING_FRAMES
 
-/** Gives every live value its place; a place is never given to another while it lasts. */
+/** Gives every live value its place; a place is never given to another until all are given anew. */
 export class SlotMap {
-  private readonly slots = new Map<string, number>(fixedSlots.map((name, i) => [name, i]))
+  private slots = new Map<string, number>(fixedSlots.map((name, i) => [name, i]))
+  /** Counts how often all places have been given anew. */
+  generation = 0
+
+  /** How many places have been given. */
+  get size(): number { return this.slots.size }
 
   /** The place of a key; −1 when all are taken. */
   of(key: string): number {
@@ -41,5 +46,17 @@ export class SlotMap {
     return this.slots.size - 1
   }
 
-  get entries(): [string, number][] { return [...this.slots] }
+  /** Forgets all places but the fixed ones, since most belong to what is no longer there. */
+  renew(): void {
+    this.slots = new Map(fixedSlots.map((name, i) => [name, i]))
+    this.generation++
+  }
+
+  /** The places given after the first so many. */
+  since(count: number): [string, number][] {
+    const list: [string, number][] = []
+    let i = 0
+    for (const entry of this.slots) if (i++ >= count) list.push(entry)
+    return list
+  }
 }
