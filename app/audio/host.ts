@@ -1,6 +1,6 @@
 import { type Monitor, openMonitor } from '@oleaje/core/engine/engine'
 import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
-import type { Patch } from '@oleaje/core/project/edit'
+import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import processorUrl from '../worklet/processor?worker&url'
 import type { FromWorklet, Sound, ToWorklet } from './messages'

@@ -1,5 +1,5 @@
 import type { Monitor } from '@oleaje/core/engine/engine'
-import type { Patch } from '@oleaje/core/project/edit'
+import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 
 export interface WorkletOptions {

@@ -1,6 +1,6 @@
 import type { Project } from '@oleaje/core/project/schema'
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { Patch } from '@oleaje/core/project/edit'
+import type { Patch } from '@oleaje/core/project/patch'
 import type { Sound } from '../audio/messages'
 
 /** One undo step: what to do, what undoes it, and what a person calls it. */

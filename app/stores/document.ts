@@ -1,7 +1,7 @@
-import { type Change, type Edit, type Patch, apply } from '@oleaje/core/project/edit'
+import { type Change, type Edit, apply } from '@oleaje/core/project/edit'
+import { type Patch, patched } from '@oleaje/core/project/patch'
 import { checkProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
-import { apply as applyPatches } from 'mutative'
 import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
 import { type HistoryStep, loadHistory, loadProject, saveProject } from '../storage/database'
@@ -82,7 +82,7 @@ export const useDocument = defineStore('document', () => {
     const patches = last[way]
     from.value = from.value.slice(0, -1)
     to.value = [...to.value, last]
-    publish({ next: applyPatches(now, patches as never) as Project, patches })
+    publish({ next: patched(now, patches), patches })
   }
 
   const undo = (): void => step(undoSteps, redoSteps, 'inverse')

@@ -1,9 +1,9 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { addNode } from '@oleaje/core/project/chain-edits'
+import { patched } from '@oleaje/core/project/patch'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { apply as applyPatches } from 'mutative'
 import { saveProject } from '../storage/database'
 import { useDocument } from '../stores/document'
 
@@ -87,7 +87,7 @@ describe('the document', () => {
     const doc = await opened()
     let mirror = doc.project!
     doc.onPatches((next, patches) => {
-      mirror = applyPatches(mirror, patches as never)
+      mirror = patched(mirror, patches)
       expect(mirror).toEqual(next)
     })
     doc.edit('Add', addNode(newEffect('delay', {}, 'd'), { startOf: 't' }))

@@ -1,10 +1,10 @@
-import { compileKernels } from '@oleaje/core/dsp/simd/kernel-memory'
+import { prepareKernels } from '@oleaje/core/dsp/simd/kernel-memory'
 import { Engine, type Monitor } from '@oleaje/core/engine/engine'
 import { effects } from '@oleaje/core/effects/index'
 import { telemetryMemory } from '@oleaje/core/engine/telemetry'
+import { type Patch, patched } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
-import { apply } from 'mutative'
 import type { FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
 
 const BLOCK_SECONDS = 128 / sampleRate
@@ -27,7 +27,7 @@ const WARM_EDITS = 16
 const REHEARSED = 'rehearsed'
 
 // now, while nothing sounds, and not when an effect is added to what plays
-compileKernels()
+prepareKernels()
 for (const { prepare } of effects) prepare?.()
 
 /** The engine as an AudioWorklet: messages in, sound and live values out. */
@@ -84,7 +84,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       case 'patches':
         if (!this.project) return
-        this.project = apply(this.project, message.patches as never) as Project
+        this.project = patched(this.project, message.patches)
         engine.update(this.project)
         break
       case 'audio':
@@ -94,6 +94,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       case 'play':
         this.rehearsal = null
+        prepareKernels()
         engine.play(message.beat)
         break
       case 'stop':
@@ -222,10 +223,10 @@ function rehearseEdit(rehearsal: { readonly engine: Engine, project: Project }):
     const node = nodes[at]
     if (!track || !node) continue
     const path = ['tracks', index, heardChain(track) === track.b ? 'b' : 'a', 'nodes']
-    const patches = rehearsed < 0
+    const patches: Patch[] = rehearsed < 0
       ? [{ op: 'add', path: [...path, at], value: { ...node, id: REHEARSED } }]
       : [...nodes.slice(at + 1).map((value, i) => ({ op: 'replace', path: [...path, at + i], value })), { op: 'replace', path: [...path, 'length'], value: nodes.length - 1 }]
-    rehearsal.project = apply(project, patches as never) as Project
+    rehearsal.project = patched(project, patches)
     rehearsal.engine.update(rehearsal.project)
     return
   }

@@ -3,10 +3,12 @@ import { compile, planning } from '@oleaje/core/engine/compile'
 import { BLOCK } from '@oleaje/core/engine/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { EffectStep } from '@oleaje/core/engine/effect-step'
+import type { MergeStep } from '@oleaje/core/engine/merge-step'
+import type { ModulatorStep } from '@oleaje/core/engine/modulator-step'
 import { addNode, removeNode } from '@oleaje/core/project/chain-edits'
 import { addLaneItem, setParam } from '@oleaje/core/project/value-edits'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
-import { newEffect } from '@oleaje/core/project/new'
+import { newBranch, newEffect, newSplit } from '@oleaje/core/project/new'
 import { edited, live, play, projectOf } from './project-rig'
 import { RATE, noise, peak } from './rig'
 
@@ -115,6 +117,34 @@ describe('making a plan in pieces', () => {
     engine.update(more)
     run(engine, SETTLED)
     expect(count()).toBe(before + 1)
+  })
+
+  it('leaves every connection that an edit does not touch as it is', () => {
+    const two = newSplit([{ ...newBranch('low'), id: 'b1', nodes: [newEffect('drive', {}, 'e')] }, { ...newBranch('high'), id: 'b2', nodes: [] }])
+    const p = projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), { ...two, id: 's' }, newEffect('gain', {}, 'g')])
+    // the gain comes late because of the drive, and so does what moves it
+    const moving = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'g', param: 'level' }, 0.2, 0.6, { id: 'l' }))
+    const engine = engineOf({ ...p, project: moving })
+    run(engine, 30)
+    const parts = () => {
+      const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
+      const m = plan.steps.get('mod:m') as ModulatorStep
+      return { inputs: new Map(plan.inputs), links: new Map(plan.links), delays: m.delays, merged: (plan.steps.get('node:s') as MergeStep).inputs, acting: plan.params.get('g')!.byName.level!.links }
+    }
+    const before = parts()
+    expect(before.delays).toHaveLength(1)
+    engine.update(edited(moving, addNode(newEffect('delay', {}, 'd'), { after: 'g' })))
+    run(engine, SETTLED)
+    const after = parts()
+    for (const [key, input] of before.inputs) if (!key.startsWith('track:')) expect(after.inputs.get(key), key).toBe(input)
+    for (const [key, link] of before.links) expect(after.links.get(key), key).toBe(link)
+    expect(after.delays).toBe(before.delays)
+    expect(after.merged).toBe(before.merged)
+    expect(after.acting).toBe(before.acting)
+    // one that no longer comes late needs no delay
+    engine.update(edited(moving, removeNode('e')))
+    run(engine, SETTLED)
+    expect(parts().delays).toHaveLength(0)
   })
 
   it('is finished at once where playing starts anew', () => {

@@ -1,10 +1,11 @@
 import fc from 'fast-check'
-import { apply as applyPatches } from 'mutative'
+import { apply as applyOfLibrary } from 'mutative'
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
 import { addBranch, addNode, addTrack, copyToOther, duplicateNode, groupAround, hear, moveNode, removeBranch, removeNode, removeTrack, shiftNode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
 import { apply, type Edit } from '@oleaje/core/project/edit'
 import { addLink, addModulator, duplicateModulator, removeLink, removeModulator, setLinkEnds, setLinkMode } from '@oleaje/core/project/motion-edits'
+import { type Patch, patched } from '@oleaje/core/project/patch'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { ProjectError, checkProject, readProject } from '@oleaje/core/project/read'
@@ -45,16 +46,19 @@ describe('edits', () => {
     fc.assert(fc.property(fc.infiniteStream(fc.nat()), (numbers) => {
       const first = sample()
       let now = first
-      const undo: (readonly unknown[])[] = []
+      const undo: (readonly Patch[])[] = []
       for (let i = 0; i < 25; i++) {
         const seed = numbers.next().value as number
         const edit = fc.sample(anyEdit(now), { numRuns: 1, seed })[0] as Edit
         const change = apply(now, edit)
         undo.push(change.inverse)
+        // carried to the sound and to other tabs as patches: these must come to the same, there and back
+        expect(patched(now, change.patches)).toEqual(change.next)
+        expect(applyOfLibrary(change.next, change.inverse as never)).toEqual(patched(change.next, change.inverse))
         now = change.next
         checkProject(JSON.parse(JSON.stringify(now)))
       }
-      for (const inverse of undo.reverse()) now = applyPatches(now, inverse as never) as Project
+      for (const inverse of undo.reverse()) now = patched(now, inverse)
       expect(now).toEqual(first)
     }), { numRuns: 60 })
   })
@@ -69,7 +73,7 @@ describe('edits', () => {
     const p = sample()
     const { next, inverse } = apply(p, removeNode('f'))
     expect(next.links).toHaveLength(0)
-    expect(applyPatches(next, inverse as never)).toEqual(p)
+    expect(patched(next, inverse)).toEqual(p)
   })
   it('changing between floating and fixed leaves the range where it stands', () => {
     const p = sample()

@@ -85,9 +85,9 @@ describe('SIMD twins', () => {
 describe('the memory of kernels', () => {
   const fresh = async () => {
     vi.resetModules()
-    const { KernelMemory, Kernel } = await import('@oleaje/core/dsp/simd/kernel-memory')
+    const { KernelMemory, Kernel, prepareKernels } = await import('@oleaje/core/dsp/simd/kernel-memory')
     const { wasmBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
-    return { KernelMemory, kernel: new Kernel(wasmBytes) }
+    return { KernelMemory, kernel: new Kernel(wasmBytes), prepareKernels }
   }
 
   it('is shared by many, without one lying over another', async () => {
@@ -107,10 +107,43 @@ describe('the memory of kernels', () => {
     expect(new Set(all.map(({ m }) => m.twins)).size).toBe(1)
   })
 
+  it('is there before it is wanted, once it has been prepared', async () => {
+    const { KernelMemory, kernel, prepareKernels } = await fresh()
+    prepareKernels()
+    const { Memory } = globalThis.WebAssembly
+    let made = 0
+    Object.assign(globalThis.WebAssembly, { Memory: class extends Memory { constructor(o: WebAssembly.MemoryDescriptor) { super(o); made++ } } })
+    try {
+      // half an arena, as of seven delays
+      for (let i = 0; i < 7; i++) expect(new KernelMemory(kernel, 4 << 20).twins).not.toBeNull()
+      expect(made).toBe(0)
+      prepareKernels()
+      prepareKernels()
+      expect(made).toBe(0)
+      for (let i = 0; i < 7; i++) new KernelMemory(kernel, 4 << 20)
+      expect(made).toBe(0)
+      prepareKernels()
+      expect(made).toBe(1)
+    } finally {
+      Object.assign(globalThis.WebAssembly, { Memory })
+    }
+  })
+
+  it('holds a table once for all that read it, as it is', async () => {
+    const { KernelMemory, kernel } = await fresh()
+    const table = Float64Array.from({ length: 100 }, (_, i) => i / 7)
+    const a = new KernelMemory(kernel, 64), b = new KernelMemory(kernel, 64)
+    expect(a.table(table)).toBe(b.table(table))
+    expect([...a.table(table)]).toEqual([...table])
+    a.doubles(8).fill(NaN)
+    expect(b.table(table)[99]).toBe(99 / 7)
+    expect(() => a.table(new Float64Array(1 << 18))).toThrow('more tables')
+  })
+
   it('has room for more than an arena holds, and is empty at first', async () => {
     const { KernelMemory, kernel } = await fresh()
-    const big = new KernelMemory(kernel, 48 << 20).floats(12 << 20)
-    expect(big.length).toBe(12 << 20)
+    const big = new KernelMemory(kernel, 80 << 20).floats(20 << 20)
+    expect(big.length).toBe(20 << 20)
     expect(big[12345]).toBe(0)
     expect(new KernelMemory(kernel, 64).doubles(8)[7]).toBe(0)
   })

@@ -26,11 +26,10 @@ export class StereoDelayLine {
     let size = 16
     while (size < frames + SINC_TAPS) size *= 2
     // the first taps stand once more behind the end, so that a reading never has to go round
-    const memory = this.memory = new KernelMemory(kernel, 8 * (sincTable.length + size + SINC_TAPS + blocks * length) + 64)
+    const memory = this.memory = new KernelMemory(kernel, 8 * (size + SINC_TAPS + blocks * length) + 64)
     this.left = memory.floats(size + SINC_TAPS)
     this.right = memory.floats(size + SINC_TAPS)
-    this.table = memory.twins ? memory.doubles(sincTable.length) : sincTable
-    if (memory.twins) this.table.set(sincTable)
+    this.table = memory.table(sincTable)
     this.mask = size - 1
     this.length = length
   }

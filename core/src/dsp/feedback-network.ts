@@ -45,15 +45,14 @@ export class FeedbackNetwork {
     this.mask = size - 1
     // the first taps stand once more behind the end, so that a reading never has to go round
     this.stride = size + SINC_TAPS
-    const memory = this.memory = new KernelMemory(kernel, 4 * LINES * this.stride + 8 * (4 * FRAMES + LINES * (FRAMES + WEIGHTS + STATES) + sincTable.length) + 128)
+    const memory = this.memory = new KernelMemory(kernel, 4 * LINES * this.stride + 8 * (4 * FRAMES + LINES * (FRAMES + WEIGHTS + STATES)) + 128)
     this.left = memory.doubles(FRAMES)
     this.right = memory.doubles(FRAMES)
     this.out = memory.doubles(2 * FRAMES)
     this.blocks = memory.doubles(LINES * FRAMES)
     this.filters = memory.doubles(LINES * WEIGHTS)
     this.states = memory.doubles(LINES * STATES)
-    this.table = memory.twins ? memory.doubles(sincTable.length) : sincTable
-    if (memory.twins) this.table.set(sincTable)
+    this.table = memory.table(sincTable)
     this.lines = memory.floats(LINES * this.stride)
   }
 

@@ -1,15 +1,9 @@
 import { create } from 'mutative'
+import type { Patch } from './patch'
 import type { Project } from './schema'
 
 /** A change of a project, written on a draft of it. Made by the functions below; carried out by {@link apply}. */
 export type Edit = (draft: Project) => void
-
-/** One step into a document and what stands there: JSON patch with a path of keys (as in RFC 6902, paths in parts). */
-export interface Patch {
-  readonly op: 'add' | 'remove' | 'replace'
-  readonly path: readonly (string | number)[]
-  readonly value?: unknown
-}
 
 export interface Change {
   readonly next: Project

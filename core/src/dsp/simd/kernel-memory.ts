@@ -29,31 +29,59 @@ export class Kernel<Twins> {
   }
 }
 
-/** Compiles all kernels now, and not when the first effect that wants one is added to what plays. */
-export function compileKernels(): void { for (const k of kernels) k.module() }
+/**
+ * Compiles all kernels and has room for some effects ready, where nobody waits for a block: a new memory can take the
+ * browser some milliseconds, since it may collect garbage first.
+ */
+export function prepareKernels(): void {
+  for (const k of kernels) k.module()
+  if (arena && arena.free >= ARENA / 2) return
+  const made = newArena(ARENA)
+  if (!made) return
+  arena = made
+  for (const k of kernels) if (k.module()) made.exportsOf(k)
+}
 
 /**
  * Bytes of an arena. Browsers give a process little more than a hundred memories, since each takes ten gigabytes of
  * addresses, but do not mind how large they are: what is not used takes no room. So many effects share one.
  */
-const ARENA = 32 << 20
+const ARENA = 64 << 20
+/** Bytes of an arena that are kept for tables. */
+const TABLES = 1 << 20
 
 /** One memory, given out from its front; it goes when all that lies in it is gone. */
 class Arena {
   readonly buffer: ArrayBuffer
   private readonly memory: { readonly buffer: ArrayBuffer }
   private readonly instances = new Map<Kernel<unknown>, unknown>()
-  private used = 0
+  private readonly tables = new Map<Float64Array, Float64Array>()
+  private used = TABLES
+  private usedByTables = 0
 
   constructor(bytes: number) {
     this.memory = new (wasm().Memory)({ initial: Math.ceil(bytes / 65536) })
     this.buffer = this.memory.buffer
   }
 
+  get free(): number { return this.buffer.byteLength - this.used }
+
+  /** The one copy of a table for all effects that lie here. */
+  table(values: Float64Array): Float64Array {
+    let copy = this.tables.get(values)
+    if (copy) return copy
+    if (this.usedByTables + values.byteLength > TABLES) throw new Error('There are more tables than an arena has room for.')
+    copy = new Float64Array(this.buffer, this.usedByTables, values.length)
+    copy.set(values)
+    this.usedByTables += (values.byteLength + 15) & -16
+    this.tables.set(values, copy)
+    return copy
+  }
+
   /** The place of so many bytes; −1 where there is no room. */
   reserve(bytes: number): number {
     const at = this.used
-    if (at + bytes > this.buffer.byteLength) return -1
+    if (bytes > this.free) return -1
     this.used += bytes
     return at
   }
@@ -99,6 +127,9 @@ export class KernelMemory<Twins> {
     return this.arena ? new Int32Array(this.arena.buffer, this.take(length * 4), length) : new Int32Array(length)
   }
 
+  /** A table as it is, where the twins can read it. */
+  table(values: Float64Array): Float64Array { return this.arena ? this.arena.table(values) : values }
+
   private take(bytes: number): number {
     const { at } = this
     this.at += (bytes + 15) & -16
@@ -111,11 +142,16 @@ export class KernelMemory<Twins> {
 function arenaFor(bytes: number): { arena: Arena, at: number } | null {
   let at = arena ? arena.reserve(bytes) : -1
   if (arena && at >= 0) return { arena, at }
+  const made = newArena(Math.max(ARENA, bytes + TABLES))
+  if (!made) return null
+  arena = made
+  at = made.reserve(bytes)
+  return { arena: made, at }
+}
+
+function newArena(bytes: number): Arena | null {
   try {
-    const made = new Arena(Math.max(ARENA, bytes))
-    at = made.reserve(bytes)
-    arena = made
-    return { arena: made, at }
+    return new Arena(bytes)
   } catch {
     return null
   }
