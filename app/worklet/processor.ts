@@ -225,7 +225,7 @@ function rehearseEdit(rehearsal: { readonly engine: Engine, project: Project }):
     const path = ['tracks', index, heardChain(track) === track.b ? 'b' : 'a', 'nodes']
     const patches: Patch[] = rehearsed < 0
       ? [{ op: 'add', path: [...path, at], value: { ...node, id: REHEARSED } }]
-      : [...nodes.slice(at + 1).map((value, i) => ({ op: 'replace', path: [...path, at + i], value })), { op: 'replace', path: [...path, 'length'], value: nodes.length - 1 }]
+      : [{ op: 'remove', path: [...path, at] }]
     rehearsal.project = patched(project, patches)
     rehearsal.engine.update(rehearsal.project)
     return
