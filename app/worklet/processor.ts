@@ -1,3 +1,4 @@
+import { FRACTION } from '@oleaje/core/dsp/fraction'
 import { prepareKernels } from '@oleaje/core/dsp/simd/kernel-memory'
 import { Engine, type Monitor } from '@oleaje/core/engine/engine'
 import { effects } from '@oleaje/core/effects/index'
@@ -23,8 +24,6 @@ const WARM_BLOCKS = 1200
 const WARM_AT_ONCE = 12
 /** Edits carried out at once when a project comes in, so that the first real one while sound plays meets code that is there. */
 const WARM_EDITS = 16
-/** Name of what is added in a rehearsal. */
-const REHEARSED = 'rehearsed'
 
 // now, while nothing sounds, and not when an effect is added to what plays
 prepareKernels()
@@ -41,15 +40,15 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private toldLate = ''
   private clock = coarse
   /** Milliseconds that messages have taken since the last block, which the next one has less. */
-  private between = 0
-  private busy = 0
-  private worst = 0
+  private between = FRACTION
+  private busy = FRACTION
+  private worst = FRACTION
   private measured = 0
   private missed = 0
   private capture: { left: Float32Array, right: Float32Array, at: number, from: number } | null = null
   private readonly messageEvery: number
   /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
-  private rehearsal: { readonly engine: Engine, project: Project, left: number } | null = null
+  private rehearsal: { readonly engine: Engine, readonly projects: readonly Project[], edits: number, left: number } | null = null
   private readonly silent = new Float32Array(128)
   private readonly unheard = new Float32Array(128)
 
@@ -137,13 +136,19 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null })
     engine.load(this.project)
     engine.play(this.project.loop.start)
-    const rehearsal = this.rehearsal = { engine, project: this.project, left: WARM_BLOCKS }
+    this.rehearsal = { engine, projects: rehearsedOf(this.project), edits: 0, left: WARM_BLOCKS }
     for (let i = 0; i < WARM_EDITS; i++) {
-      rehearseEdit(rehearsal)
+      this.rehearseEdit()
       for (let k = 0; k < 4; k++) engine.process(this.unheard, this.unheard)
-      // puts the plan in its place
-      engine.play(this.project.loop.start)
+      engine.finish()
+      for (let k = 0; k < 4; k++) engine.process(this.unheard, this.unheard)
     }
+  }
+
+  private rehearseEdit(): void {
+    const { rehearsal } = this
+    const next = rehearsal?.projects[rehearsal.edits++ % rehearsal.projects.length]
+    if (next) rehearsal.engine.update(next)
   }
 
   /** Says where new live values stand, when there are any. */
@@ -166,7 +171,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const { engine, rehearsal } = this
     if (rehearsal) {
       for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(left, right)
-      if (!rehearsal.engine.planning) rehearseEdit(rehearsal)
+      if (!rehearsal.engine.planning) this.rehearseEdit()
       rehearsal.left -= WARM_AT_ONCE
       if (rehearsal.left <= 0) this.rehearsal = null
     }
@@ -210,27 +215,16 @@ class OleajeProcessor extends AudioWorkletProcessor {
   }
 }
 
-/** An edit as edits of the structure come while sound plays: an effect twice in a chain, and once again; each time in the next track. */
-function rehearseEdit(rehearsal: { readonly engine: Engine, project: Project }): void {
-  const { project } = rehearsal
-  const rehearsed = project.tracks.findIndex((t) => heardChain(t).nodes.some((n) => n.id === REHEARSED))
-  const tracks = project.tracks.length
-  for (let k = 1; k <= tracks; k++) {
-    const index = rehearsed < 0 ? (rehearsal.engine.reports + k) % tracks : rehearsed
-    const track = project.tracks[index]
-    const nodes = track ? heardChain(track).nodes : []
-    const at = nodes.findIndex((n) => n.id === REHEARSED || (rehearsed < 0 && n.kind === 'effect'))
-    const node = nodes[at]
-    if (!track || !node) continue
-    const path = ['tracks', index, heardChain(track) === track.b ? 'b' : 'a', 'nodes']
-    const patches: Patch[] = rehearsed < 0
-      ? [{ op: 'add', path: [...path, at], value: { ...node, id: REHEARSED } }]
-      : [{ op: 'remove', path: [...path, at] }]
-    rehearsal.project = patched(project, patches)
-    rehearsal.engine.update(rehearsal.project)
-    return
-  }
-  rehearsal.engine.audioChanged()
+/** A project as it is and as it would be after edits: in each track in turn an effect twice, and a link gone. */
+function rehearsedOf(project: Project): Project[] {
+  const edits = project.tracks.flatMap((track, index) => {
+    const { nodes } = heardChain(track)
+    const at = nodes.findIndex((n) => n.kind === 'effect')
+    if (at < 0) return []
+    const twice: Patch = { op: 'add', path: ['tracks', index, heardChain(track) === track.b ? 'b' : 'a', 'nodes', at], value: { ...nodes[at], id: 'rehearsed' } }
+    return [project.links.length > 0 ? [twice, { op: 'remove', path: ['links', 0] } satisfies Patch] : [twice]]
+  })
+  return edits.flatMap((patches) => [patched(project, patches), project])
 }
 
 registerProcessor('oleaje', OleajeProcessor)

@@ -1,9 +1,10 @@
+import { FRACTION } from '../dsp/fraction'
 import { fromDb, pow, tanPi, toDb } from '../dsp/math'
 
 /** Second-order filter in transposed direct form II, for one channel. */
 class Biquad {
-  private s1 = 0
-  private s2 = 0
+  private s1 = FRACTION
+  private s2 = FRACTION
   constructor(private readonly b0: number, private readonly b1: number, private readonly b2: number, private readonly a1: number, private readonly a2: number) {}
   reset(): void { this.s1 = this.s2 = 0 }
   process(x: number): number {
@@ -53,7 +54,7 @@ export class LoudnessMeter {
   private readonly binPower = new Float64Array(BINS)
   private readonly binCount = new Float64Array(BINS)
   private stepCount = 0
-  private energy = 0
+  private energy = FRACTION
   private filled = 0
 
   constructor(sampleRate: number) {

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { TRUE_PEAK_PHASES as PHASES, TRUE_PEAK_TAPS as TAPS, truePeakTable as table } from '../dsp/true-peak-table'
 
 /** No interpolated value is larger than this times the largest sample around it: the sum of a row's magnitudes, rounded up. */
@@ -8,7 +9,7 @@ export class TruePeakMeter {
   private readonly history = new Float64Array(2 * TAPS)
   private at = 0
   /** Linear; largest since the last reset. */
-  peak = 0
+  peak = FRACTION
 
   reset(): void {
     this.history.fill(0)

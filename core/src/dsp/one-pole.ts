@@ -1,3 +1,4 @@
+import { FRACTION } from './fraction'
 import { exp, TAU } from './math'
 
 /** Weight of a one-pole low-pass with its corner at `cutoff` Hz (impulse invariant). */
@@ -5,8 +6,8 @@ export const onePoleWeight = (cutoff: number, sampleRate: number): number => 1 -
 
 /** Removes the mean: y = x − x₁ + r·y₁ (Smith, Introduction to Digital Filters, 2007, DC blocker). Corner near 4 Hz. */
 export class DcBlocker {
-  private x = 0
-  private y = 0
+  private x = FRACTION
+  private y = FRACTION
   private readonly r: number
   constructor(sampleRate: number) { this.r = exp(-TAU * 4 / sampleRate) }
   reset(): void { this.x = this.y = 0 }

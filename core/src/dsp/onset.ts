@@ -1,3 +1,4 @@
+import { FRACTION } from './fraction'
 import { poleFor } from './math'
 
 /** Frames between two hits at the least, in seconds. */
@@ -8,9 +9,9 @@ const APART = 0.05
  * on onset detection in music signals", 2005, sec. III: ratio of two energy envelopes). Fed sample by sample.
  */
 export class Onset {
-  private fast = 0
-  private slow = 0
-  private rest = 0
+  private fast = FRACTION
+  private slow = FRACTION
+  private rest = FRACTION
   private readonly fastUp: number
   private readonly fastDown: number
   private readonly slowPole: number

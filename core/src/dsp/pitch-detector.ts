@@ -1,3 +1,4 @@
+import { FRACTION } from './fraction'
 import { onePoleWeight } from './one-pole'
 
 /** Samples that are averaged into one before pitch is looked for. */
@@ -14,12 +15,12 @@ const HOP = 64
  * pitch", ICMC 2005), at a quarter of the rate, from about 60 Hz to 1.2 kHz. Gives frequency in Hz and clarity 0…1.
  */
 export class PitchDetector {
-  frequency = 0
-  clarity = 0
+  frequency = FRACTION
+  clarity = FRACTION
   private readonly ring = new Float64Array(WINDOW + LONGEST)
   private readonly likeness = new Float64Array(LONGEST + 2)
   private at = 0
-  private sum = 0
+  private sum = FRACTION
   private taken = 0
   private readonly low = new Float64Array(4)
   private readonly weight: number

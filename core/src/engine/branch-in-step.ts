@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { Crossover } from '../dsp/crossover'
 import { LinearBand } from '../dsp/linear-band'
 import type { Split } from '../project/schema'
@@ -10,7 +11,7 @@ import type { SoundStep } from './step'
 /** Gives each branch of a split its part of the input. */
 export class BranchInStep implements SoundStep {
   readonly out = stereoBlock()
-  peak = 0
+  peak = FRACTION
   input!: AlignedInput
   /** How many branches there are, and which this is. */
   count = 1

@@ -261,7 +261,7 @@ export class Engine {
   }
 
   /** Has the next plan play at once, where one is on its way. */
-  private finish(): void {
+  finish(): void {
     while (this.next !== null) {
       this.next.wait = 0
       this.goOn(this.next)

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import type { AlignedInput } from './aligned-input'
 import { BLOCK, peakOf, stereoBlock } from './block'
 import { copy } from './mix-dry'
@@ -9,7 +10,7 @@ import type { SoundStep } from './step'
 /** Level, polarity, pan and mute: the end of a branch, or of a track. */
 export class FaderStep implements SoundStep {
   readonly out = stereoBlock()
-  peak = 0
+  peak = FRACTION
   /** The sound before level and mute: what sidechains and followers hear. */
   readonly before = stereoBlock()
   input!: AlignedInput
@@ -18,13 +19,16 @@ export class FaderStep implements SoundStep {
   /** Monitor states, never part of a render. */
   silenced = false
   hearDry = false
-  matchGain = 1
+  matchGain = FRACTION
   private readonly seam = new Seam()
   private readonly dryTurn = new Switch()
   private readonly soundTurn = new Switch()
-  private gainNow = 1
+  private gainNow = FRACTION
 
-  constructor(readonly params: ParamSet) { this.soundTurn.jump(true) }
+  constructor(readonly params: ParamSet) {
+    this.soundTurn.jump(true)
+    this.gainNow = this.matchGain = 1
+  }
 
   run(): void {
     const { params, out, before, dryTurn, soundTurn } = this

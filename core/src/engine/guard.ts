@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { BLOCK, type StereoBlock } from './block'
 
 /** +36 dBFS: above this for {@link PATIENCE} seconds, an effect has run away. */
@@ -7,7 +8,7 @@ const PATIENCE = 0.05
 /** Watches one effect's output: its peak for the meters, and whether it is still sane. */
 export class Guard {
   /** Largest sample of the last block. */
-  peak = 0
+  peak = FRACTION
   /** How often it has tripped. */
   trips = 0
   private loudFor = 0

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { exp, fromDb, poleFor } from '../dsp/math'
 import { BLOCK, type StereoBlock } from './block'
 
@@ -10,17 +11,20 @@ const LOOK_AHEAD = 64
  */
 export class SafetyLimiter {
   /** Lowest gain of the last block, linear. */
-  gain = 1
+  gain = FRACTION
   private readonly ringL = new Float32Array(LOOK_AHEAD)
   private readonly ringR = new Float32Array(LOOK_AHEAD)
   private head = 0
-  private now = 1
+  private now = FRACTION
   private held = 0
-  private target = 1
+  private target = FRACTION
   private readonly release: number
   private readonly attack = 1 - exp(-6 / LOOK_AHEAD)
 
-  constructor(sampleRate: number) { this.release = 1 - poleFor(0.08, sampleRate) }
+  constructor(sampleRate: number) {
+    this.release = 1 - poleFor(0.08, sampleRate)
+    this.reset()
+  }
 
   reset(): void {
     this.ringL.fill(0)

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { bend } from '../dsp/drawn-shape'
 import { exp } from '../dsp/math'
 import type { Link } from '../project/schema'
@@ -15,18 +16,24 @@ const SETTLED = 1e-6
  * other links; its slew and delay keep their state over plans.
  */
 export class LinkState {
-  private link: Link
+  readonly id: string
+  // what the blocks need of the link: its own object has another shape in each project
+  private floating = true
+  private curve = FRACTION
+  private slewUp = FRACTION
+  private slewDown = FRACTION
+  private quantise: Link['quantise'] = null
   private source: ParamBlock
-  private from = 0
-  private to = 0
+  private from = FRACTION
+  private to = FRACTION
   /** 0…1 while it is switched off or on. */
   private open: number
   private slewed = NaN
   private readonly glide: number
   private readonly amount: ParamBlock
   private readonly on: ParamBlock
-  private wantedFrom = 0
-  private wantedTo = 0
+  private wantedFrom = FRACTION
+  private wantedTo = FRACTION
   private lastAmount = NaN
   // quantising to notes: semitones on the whole staff, and the note at its lowest place
   private readonly semitones: number
@@ -34,7 +41,7 @@ export class LinkState {
 
   /** @param shift how far this index of a fan stands from the others, as a share of the way from `from` to `to` */
   constructor(link: Link, source: ParamBlock, private readonly spec: ParamSpec, params: ParamSet, private readonly sampleRate: number, private readonly shift = 0) {
-    this.link = link
+    this.id = link.id
     this.source = source
     this.amount = params.blocks.amount
     this.on = params.blocks.on
@@ -48,15 +55,17 @@ export class LinkState {
     this.to = this.wantedTo
   }
 
-  get id(): string { return this.link.id }
-
   /** Whether it can go on in another plan. */
   fits(params: ParamSet, spec: ParamSpec, shift: number): boolean { return this.amount === params.blocks.amount && this.spec === spec && this.shift === shift }
 
   /** Takes edited values; the present ones glide there. */
   set(link: Link): void {
-    this.link = link
     const pitch = link.mode === 'pitch'
+    this.floating = link.mode === 'floating'
+    this.curve = pitch ? 0 : link.curve
+    this.slewUp = link.slewUp
+    this.slewDown = link.slewDown
+    this.quantise = link.quantise
     this.wantedFrom = pitch ? notePlace(this.spec, link.transpose) : link.from
     this.wantedTo = pitch ? notePlace(this.spec, link.transpose + 128) : link.to
   }
@@ -75,12 +84,13 @@ export class LinkState {
     this.lastAmount = NaN
   }
 
+  private get slewing(): boolean { return this.slewUp > 0 || this.slewDown > 0 }
+
   /** Whether anything moves in this block. */
   moves(): boolean {
-    const { link, amount, source: output } = this
+    const { amount, source: output, slewing } = this
     const open = this.on.value >= 0.5 ? 1 : 0
     if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant || amount.value !== this.lastAmount) return true
-    const slewing = link.slewUp > 0 || link.slewDown > 0
     if (open * amount.value === 0 && !slewing) return false
     return !output.constant || slewing
   }
@@ -96,27 +106,27 @@ export class LinkState {
   }
 
   /** While {@link steady}: what each value of the source is multiplied by, what is added, and those values. */
-  scale = 0
-  offset = 0
+  scale = FRACTION
+  offset = FRACTION
   get values(): Float64Array { return this.source.values() }
 
   /** Whether in this block its distances are a straight function of the source, for a base that stands still. Then nothing else is to be done. */
   steady(base: number): boolean {
-    const { link, amount, shift } = this
+    const { amount, shift } = this
     const open = this.on.value >= 0.5 ? 1 : 0
     if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant
-      || link.curve !== 0 || link.quantise || link.slewUp > 0 || link.slewDown > 0 || shift !== 0) return false
+      || this.curve !== 0 || this.quantise || this.slewing || shift !== 0) return false
     this.lastAmount = amount.value
     this.scale = (this.to - this.from) * amount.value * open
-    this.offset = (link.mode === 'floating' ? this.from : this.from - base) * amount.value * open
+    this.offset = (this.floating ? this.from : this.from - base) * amount.value * open
     return true
   }
 
   /** Adds this link's distances to a block of places, for a base that goes from `base0` to `base1`. */
   add(places: Float64Array, base0: number, base1: number): void {
-    const { link, glide, amount } = this
+    const { glide, amount, slewing, slewUp, slewDown } = this
     const x = this.source.values()
-    if ((link.mode === 'floating' || base0 === base1) && this.steady(base0)) {
+    if ((this.floating || base0 === base1) && this.steady(base0)) {
       const { scale, offset } = this
       for (let i = 0; i < BLOCK; i++) places[i] += offset + scale * x[i]
       return
@@ -126,7 +136,6 @@ export class LinkState {
     const to1 = this.to = near(to0, this.wantedTo, glide)
     const open1 = this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide)
     this.lastAmount = amount.constant ? amount.value : NaN
-    const slewing = link.slewUp > 0 || link.slewDown > 0
     const amounts = amount.values()
     const y = scratch
     for (let i = 0; i < BLOCK; i++) {
@@ -136,8 +145,8 @@ export class LinkState {
     if (slewing) {
       // times are those of the whole way between the two ends
       const way = Math.max(1e-6, Math.abs(to1 - from1))
-      const up = link.slewUp > 0 ? way / (link.slewUp * this.sampleRate) : 2
-      const down = link.slewDown > 0 ? way / (link.slewDown * this.sampleRate) : 2
+      const up = slewUp > 0 ? way / (slewUp * this.sampleRate) : 2
+      const down = slewDown > 0 ? way / (slewDown * this.sampleRate) : 2
       let s = Number.isNaN(this.slewed) ? y[0] : this.slewed
       for (let i = 0; i < BLOCK; i++) {
         const d = y[i] - s
@@ -150,8 +159,8 @@ export class LinkState {
   }
 
   private value(x: number): number {
-    const { curve } = this.link
-    let y = curve === 0 || this.link.mode === 'pitch' ? x : bend(x, curve)
+    const { curve } = this
+    let y = curve === 0 ? x : bend(x, curve)
     if (this.shift !== 0) {
       y += this.shift
       y = y < 0 ? 0 : y > 1 ? 1 : y
@@ -161,9 +170,9 @@ export class LinkState {
 
   private placed(x: number, base: number, from: number, to: number, amount: number): number {
     let place = from + (to - from) * x
-    if (this.link.mode !== 'floating') place -= base
+    if (!this.floating) place -= base
     place *= amount
-    const q = this.link.quantise
+    const q = this.quantise
     if (!q || amount === 0) return place
     if (q.to === 'steps') return Math.round((base + place) * q.steps) / q.steps - base
     if (this.semitones === 0) return place

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { sineOf } from '../dsp/sines'
 import type { AlignedInput } from './aligned-input'
 import { BLOCK, ParamBlock, peakOf, stereoBlock } from './block'
@@ -10,7 +11,7 @@ import type { SoundStep } from './step'
 /** Sum of what arrives, and for containers the way round it: the end of a split or a group, or the head of the mix. */
 export class MergeStep implements SoundStep {
   readonly out = stereoBlock()
-  peak = 0
+  peak = FRACTION
   inputs: AlignedInput[] = []
   /** What went in, in time with what comes out; null where nothing goes round. */
   dry: AlignedInput | null = null

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { DrawnShape } from '../dsp/drawn-shape'
 import type { NoteLine } from '../project/schema'
 import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock } from './block'
@@ -22,7 +23,7 @@ export class NoteLineStep implements Step {
   private readonly waiting = new Float64Array(3 * VOICES)
   private waits = 0
   private liveBend = 0.5
-  private livePressure = 0
+  private livePressure = FRACTION
 
   constructor(private readonly song: SongBlock) {}
 

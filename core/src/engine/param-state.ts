@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { exp } from '../dsp/math'
 import { type ParamSpec, isStepped } from '../units/parameter'
 import { insideAt, insideBlock, insideOf, toPlace } from '../units/scale'
@@ -21,7 +22,7 @@ export class ParamState {
   private basePlace: number
   private glided: number
   /** What is left of a jump that a change of links would have made. */
-  private residual = 0
+  private residual = FRACTION
   private relinked = false
   private readonly glide: number
   private readonly stepped: boolean

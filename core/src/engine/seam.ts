@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import { BLOCK, type StereoBlock, stereoBlock } from './block'
 
 /** Frames over which a seam heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
@@ -14,15 +15,15 @@ const STEEPNESS_DECAY = 63 / 64
 export class Seam {
   readonly out: StereoBlock = stereoBlock()
   private left = 0
-  private offsetL = 0
-  private offsetR = 0
-  private lastL = 0
-  private lastR = 0
-  private beforeL = 0
-  private beforeR = 0
-  private slopeL = 0
-  private slopeR = 0
-  private decay = 0
+  private offsetL = FRACTION
+  private offsetR = FRACTION
+  private lastL = FRACTION
+  private lastR = FRACTION
+  private beforeL = FRACTION
+  private beforeR = FRACTION
+  private slopeL = FRACTION
+  private slopeR = FRACTION
+  private decay = FRACTION
   private pending = false
 
   /** Announces that the next block comes from elsewhere. */

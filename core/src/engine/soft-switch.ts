@@ -1,3 +1,5 @@
+import { FRACTION } from '../dsp/fraction'
+
 /** Blocks that switching on or off takes: long enough to add no step above −60 dBFS to usual material. */
 const SWITCH_BLOCKS = 6
 
@@ -5,8 +7,8 @@ const SWITCH_BLOCKS = 6
 export class Switch {
   private at = 0
   /** Weights at the two ends of the present block. */
-  start = 0
-  end = 0
+  start = FRACTION
+  end = FRACTION
 
   jump(on: boolean): void {
     this.at = on ? SWITCH_BLOCKS : 0

@@ -1,3 +1,4 @@
+import { FRACTION } from '../dsp/fraction'
 import type { AudioData, SourceDefinition, SourceProcessor } from '../sources/definition'
 import type { ParamSpecs } from '../units/parameter'
 import { peakOf, type SongBlock, type StereoBlock, stereoBlock } from './block'
@@ -6,7 +7,7 @@ import type { SoundStep } from './step'
 
 export class SourceStep implements SoundStep {
   readonly out = stereoBlock()
-  peak = 0
+  peak = FRACTION
   audio: AudioData | null = null
   /** Nobody hears it: silent, and not worked out. */
   idle = false
