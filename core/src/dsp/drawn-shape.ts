@@ -1,14 +1,30 @@
 import { readNumber } from '../units/read-number'
-import { exp2, log2 } from './math'
+import { exp2, exp2Block } from './math'
 
 /** A point of a drawn shape and the bend of the way to the next one, −1…1. */
 export interface Point { readonly x: number, readonly y: number, readonly bend: number }
 
+/** Bends below this are straight: there the way cannot be told from a line, nor worked out. */
+const STRAIGHT = 1e-6
+
 /** Bends 0…1 by −1…1: straight at 0, late rise above, early rise below. Ends stay where they are. */
 export function bend(x: number, curve: number): number {
-  if (curve === 0) return x
-  const k = exp2(4 * Math.abs(curve)) - 1
-  return curve > 0 ? (exp2(x * log2(k + 1)) - 1) / k : 1 - (exp2((1 - x) * log2(k + 1)) - 1) / k
+  if (Math.abs(curve) < STRAIGHT) return x
+  const s = 4 * Math.abs(curve)
+  const k = exp2(s) - 1
+  return curve > 0 ? (exp2(x * s) - 1) / k : 1 - (exp2((1 - x) * s) - 1) / k
+}
+
+/** {@link bend} of a block or of a part of it, in place. */
+export function bendBlock(x: Float64Array, curve: number, from = 0, to = x.length): void {
+  if (Math.abs(curve) < STRAIGHT) return
+  const s = 4 * Math.abs(curve)
+  const k = exp2(s) - 1
+  if (curve > 0) for (let i = from; i < to; i++) x[i] *= s
+  else for (let i = from; i < to; i++) x[i] = (1 - x[i]) * s
+  exp2Block(x, from, to)
+  if (curve > 0) for (let i = from; i < to; i++) x[i] = (x[i] - 1) / k
+  else for (let i = from; i < to; i++) x[i] = 1 - (x[i] - 1) / k
 }
 
 /** Takes what a file or an edit says a shape is: points in order of x, y and bend within bounds. Never throws. */
@@ -47,6 +63,38 @@ export class DrawnShape {
   at(x: number): number {
     const { xs, ys, count } = this
     if (x < xs[0]) return ys[0]
+    const k = this.segment = this.segmentAt(x)
+    if (k + 1 >= count) return ys[count - 1]
+    const span = xs[k + 1] - xs[k]
+    const t = span > 0 ? (x - xs[k]) / span : 1
+    const b = this.bends[k]
+    return ys[k] + (ys[k + 1] - ys[k]) * (b === 0 ? t : bend(t, b))
+  }
+
+  /** {@link at} of a block of places, in place. */
+  read(x: Float64Array): void {
+    const { xs, ys, bends, count } = this
+    for (let i = 0; i < x.length;) {
+      const k = x[i] < xs[0] ? -1 : this.segment = this.segmentAt(x[i])
+      // as far as this segment goes
+      const low = k < 0 ? -Infinity : xs[k]
+      const high = k + 1 < count ? xs[k + 1] : Infinity
+      let end = i + 1
+      while (end < x.length && x[end] >= low && x[end] < high) end++
+      if (k < 0 || k + 1 >= count) x.fill(ys[k < 0 ? 0 : k], i, end)
+      else {
+        const span = high - low
+        for (let j = i; j < end; j++) x[j] = (x[j] - low) / span
+        bendBlock(x, bends[k], i, end)
+        for (let j = i; j < end; j++) x[j] = ys[k] + (ys[k + 1] - ys[k]) * x[j]
+      }
+      i = end
+    }
+  }
+
+  /** The last point at or before x, which is not before the first. */
+  private segmentAt(x: number): number {
+    const { xs, count } = this
     let k = this.segment
     if (k >= count || x < xs[k]) {
       let low = 0
@@ -59,11 +107,6 @@ export class DrawnShape {
       k = low
     }
     while (k + 1 < count && x >= xs[k + 1]) k++
-    this.segment = k
-    if (k + 1 >= count) return ys[count - 1]
-    const span = xs[k + 1] - xs[k]
-    const t = span > 0 ? (x - xs[k]) / span : 1
-    const b = this.bends[k]
-    return ys[k] + (ys[k + 1] - ys[k]) * (b === 0 ? t : bend(t, b))
+    return k
   }
 }

@@ -30,9 +30,9 @@ export function exp2(x: number): number {
   return p * pow2[at]
 }
 
-/** 2^x of a whole block, in place. */
-export function exp2Block(x: Float64Array): void {
-  for (let i = 0; i < x.length; i++) x[i] = exp2(x[i])
+/** 2^x of a block or of a part of it, in place. */
+export function exp2Block(x: Float64Array, from = 0, to = x.length): void {
+  for (let i = from; i < to; i++) x[i] = exp2(x[i])
 }
 
 /** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and NaN below. */

@@ -13,7 +13,7 @@ export function tangents(f: Float64Array, unit: number, out: Float64Array): void
   let t0 = 0, t1 = 0, t2 = 0, t3 = 0
   for (let i = 0; i < f.length; i++) {
     const share = f[i] * unit
-    const place = share > HIGHEST_SHARE ? HIGHEST_SHARE : share
+    const place = Math.min(HIGHEST_SHARE, share)
     const d = (place - anchor) * PI
     if (d < most && d > -most) {
       out[i] = t0 + d * (t1 + d * (t2 + d * t3))

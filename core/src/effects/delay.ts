@@ -69,14 +69,14 @@ export const delay = defineEffect({
         let least = longest
         for (let i = 0; i < BLOCK; i++) {
           const t = asked[i] * scale
-          let wanted = t < LEAST_DELAY ? LEAST_DELAY : t > longest ? longest : t
+          let wanted = Math.min(longest, Math.max(LEAST_DELAY, t))
           if (edited) {
             glided += glide * (wanted - glided)
             if (glided - wanted < 1e-6 && wanted - glided < 1e-6) glided = wanted
             wanted = glided
           }
           times[i] = wanted
-          if (wanted < least) least = wanted
+          least = Math.min(least, wanted)
         }
         if (crossfade) {
           const wanted = times[BLOCK - 1]
@@ -165,4 +165,4 @@ export const delay = defineEffect({
   },
 })
 
-const clampDelay = (t: number, longest: number): number => (t < LEAST_DELAY ? LEAST_DELAY : t > longest ? longest : t)
+const clampDelay = (t: number, longest: number): number => Math.min(longest, Math.max(LEAST_DELAY, t))

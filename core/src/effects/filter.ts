@@ -1,4 +1,4 @@
-import { exp2, tanPi } from '../dsp/math'
+import { exp2, exp2Block, tanPi } from '../dsp/math'
 import { HIGHEST_SHARE, tangents } from '../dsp/tangents'
 import { boost, choice, hertz, number, percent } from '../units/parameter'
 import { BLOCK, type ParamBlock } from '../engine/block'
@@ -37,6 +37,7 @@ export const filter = defineEffect({
     const state = new Float64Array(8)
     const leftG = new Float64Array(BLOCK)
     const rightG = new Float64Array(BLOCK)
+    const apart = new Float64Array(BLOCK)
 
     function prewarp(cutoff: Float64Array, spread: ParamBlock) {
       if (spread.constant && spread.value === 0) {
@@ -44,16 +45,17 @@ export const filter = defineEffect({
         rightG.set(leftG)
         return
       }
-      const moving = spread.constant ? null : spread.buffer
-      const apart = exp2(spread.value)
-      for (let i = 0; i < BLOCK; i++) {
-        const f = cutoff[i] / sampleRate
-        const s = moving ? exp2(moving[i]) : apart
-        const l = f / s
-        const r = f * s
-        leftG[i] = tanPi(l > HIGHEST_SHARE ? HIGHEST_SHARE : l)
-        rightG[i] = tanPi(r > HIGHEST_SHARE ? HIGHEST_SHARE : r)
+      if (spread.constant) apart.fill(exp2(spread.value))
+      else {
+        apart.set(spread.buffer)
+        exp2Block(apart)
       }
+      for (let i = 0; i < BLOCK; i++) {
+        leftG[i] = cutoff[i] / apart[i]
+        rightG[i] = cutoff[i] * apart[i]
+      }
+      tangents(leftG, 1 / sampleRate, leftG)
+      tangents(rightG, 1 / sampleRate, rightG)
     }
 
     function still(x: Float32Array, y: Float32Array, at: number, g: number, weights: Float64Array) {
@@ -82,14 +84,14 @@ export const filter = defineEffect({
     ) {
       let s1 = state[at]
       let s2 = state[at + 1]
-      let lastDrive = 1
+      let lastDrive = NaN
       let back = 1
       for (let i = 0; i < BLOCK; i++) {
         const k = fixedQ > 0 ? 1 / fixedQ : 1 / (q[i] * qFactor)
         const gi = g[i]
         const a1 = 2 / (1 + gi * (gi + k))
         const a2 = gi * a1
-        const d = driven ? drive[i] : 1
+        const d = drive[i]
         if (d !== lastDrive) {
           lastDrive = d
           back = 1 / Math.sqrt(d)
@@ -195,13 +197,13 @@ export const filter = defineEffect({
         }
         const q = p.resonance.values()
         const shape = p.shape.values()
-        const drive = p.drive.values()
         const gain = p.output.values()
+        const drive = driven ? p.drive.values() : unity
         moving(input.left, out.left, 0, leftG, q, qFactor, 0, shape, drive, driven, gain)
         moving(input.right, out.right, 2, rightG, q, qFactor, 0, shape, drive, driven, gain)
         if (steep) {
-          moving(out.left, out.left, 4, leftG, q, 1, SECOND_STAGE_Q, shape, drive, false, unity)
-          moving(out.right, out.right, 6, rightG, q, 1, SECOND_STAGE_Q, shape, drive, false, unity)
+          moving(out.left, out.left, 4, leftG, q, 1, SECOND_STAGE_Q, shape, unity, false, unity)
+          moving(out.right, out.right, 6, rightG, q, 1, SECOND_STAGE_Q, shape, unity, false, unity)
         }
       },
     }

@@ -34,6 +34,8 @@ export class SafetyLimiter {
   }
 
   process({ left, right }: StereoBlock): void {
+    const { ringL, ringR, attack, release } = this
+    let { head, now, held, target } = this
     let lowest = 1
     for (let i = 0; i < BLOCK; i++) {
       let l = left[i]
@@ -43,25 +45,29 @@ export class SafetyLimiter {
       const a = l < 0 ? -l : l
       const b = r < 0 ? -r : r
       const peak = a > b ? a : b
-      const wanted = peak > CEILING ? CEILING / peak : 1
-      if (wanted <= this.target) {
-        this.target = wanted
-        this.held = LOOK_AHEAD
-      } else if (this.held > 0) this.held--
-      else this.target += this.release * (1 - this.target)
-      this.now += (this.target < this.now ? this.attack : this.release) * (this.target - this.now)
-      const outL = this.ringL[this.head]
-      const outR = this.ringR[this.head]
-      this.ringL[this.head] = l
-      this.ringR[this.head] = r
-      this.head = (this.head + 1) % LOOK_AHEAD
-      const g = this.now
+      const wanted = CEILING / Math.max(CEILING, peak)
+      if (wanted <= target) {
+        target = wanted
+        held = LOOK_AHEAD
+      } else if (held > 0) held--
+      else target += release * (1 - target)
+      now += (target < now ? attack : release) * (target - now)
+      const outL = ringL[head]
+      const outR = ringR[head]
+      ringL[head] = l
+      ringR[head] = r
+      head = (head + 1) % LOOK_AHEAD
+      const g = now
       const x = outL * g
       const y = outR * g
-      left[i] = x > CEILING ? CEILING : x < -CEILING ? -CEILING : x
-      right[i] = y > CEILING ? CEILING : y < -CEILING ? -CEILING : y
-      if (g < lowest) lowest = g
+      left[i] = Math.min(CEILING, Math.max(-CEILING, x))
+      right[i] = Math.min(CEILING, Math.max(-CEILING, y))
+      lowest = Math.min(lowest, g)
     }
+    this.head = head
+    this.now = now
+    this.held = held
+    this.target = target
     this.gain = lowest
   }
 }

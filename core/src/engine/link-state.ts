@@ -1,7 +1,7 @@
 import { FRACTION } from '../dsp/fraction'
-import { bend } from '../dsp/drawn-shape'
+import { bend, bendBlock } from '../dsp/drawn-shape'
 import { exp } from '../dsp/math'
-import type { Link } from '../project/schema'
+import type { Link, Quantise } from '../project/schema'
 import { notePlace } from '../project/targets'
 import type { ParamSpec } from '../units/parameter'
 import { inScale } from '../units/tuning'
@@ -137,11 +137,20 @@ export class LinkState {
     const open1 = this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide)
     this.lastAmount = amount.constant ? amount.value : NaN
     const amounts = amount.values()
+    const { curve, shift, floating, quantise } = this
     const y = scratch
+    y.set(x)
+    bendBlock(y, curve)
     for (let i = 0; i < BLOCK; i++) {
       const t = (i + 1) / BLOCK
-      y[i] = this.placed(this.value(x[i]), base0 + (base1 - base0) * t, from0 + (from1 - from0) * t, to0 + (to1 - to0) * t, amounts[i] * (open0 + (open1 - open0) * t))
+      const from = from0 + (from1 - from0) * t
+      const shifted = y[i] + shift
+      let place = from + (to0 + (to1 - to0) * t - from) * (shift === 0 ? y[i] : shifted < 0 ? 0 : shifted > 1 ? 1 : shifted)
+      if (!floating) place -= base0 + (base1 - base0) * t
+      y[i] = place * amounts[i] * (open0 + (open1 - open0) * t)
     }
+    // what is off stands where its base is, on a note or not
+    if (quantise && (open0 > 0 || open1 > 0)) for (let i = 0; i < BLOCK; i++) if (amounts[i] !== 0) y[i] = this.quantised(y[i], base0 + (base1 - base0) * (i + 1) / BLOCK, quantise)
     if (slewing) {
       // times are those of the whole way between the two ends
       const way = Math.max(1e-6, Math.abs(to1 - from1))
@@ -172,8 +181,10 @@ export class LinkState {
     let place = from + (to - from) * x
     if (!this.floating) place -= base
     place *= amount
-    const q = this.quantise
-    if (!q || amount === 0) return place
+    return this.quantise && amount !== 0 ? this.quantised(place, base, this.quantise) : place
+  }
+
+  private quantised(place: number, base: number, q: Quantise): number {
     if (q.to === 'steps') return Math.round((base + place) * q.steps) / q.steps - base
     if (this.semitones === 0) return place
     return (inScale(this.lowestNote + (base + place) * this.semitones, q.root, q.scale) - this.lowestNote) / this.semitones - base

@@ -109,7 +109,7 @@ export class ParamState {
     }
     for (let i = 0; i < BLOCK; i++) {
       const x = places[i]
-      places[i] = x < 0 ? 0 : x > 1 ? 1 : x
+      places[i] = Math.min(1, Math.max(0, x))
     }
     this.finish()
   }
@@ -123,14 +123,14 @@ export class ParamState {
       const start = base + links[0].offset
       for (let i = 0; i < BLOCK; i++) {
         const x = start + s * a[i]
-        places[i] = x < 0 ? 0 : x > 1 ? 1 : x
+        places[i] = Math.min(1, Math.max(0, x))
       }
     } else {
       const b = links[1].values, t = links[1].scale
       const start = base + links[0].offset + links[1].offset
       for (let i = 0; i < BLOCK; i++) {
         const x = start + s * a[i] + t * b[i]
-        places[i] = x < 0 ? 0 : x > 1 ? 1 : x
+        places[i] = Math.min(1, Math.max(0, x))
       }
     }
     this.finish()

@@ -41,14 +41,13 @@ export const curve = defineModulator({
         const position = p.follows.value === 1 ? song.beats : song.run
         const lengths = p.length.values()
         const phases = p.phase.values()
-        let x = 0
         for (let i = 0; i < BLOCK; i++) {
           const length = lengths[i]
           const at = position[i] * fanRate + (phases[i] + fanPhase) * length
-          x = at - Math.floor(at / length) * length
-          y[i] = shape.at(x)
+          y[i] = at - Math.floor(at / length) * length
         }
-        readouts[0] = x
+        readouts[0] = y[BLOCK - 1]
+        shape.read(y)
         outputs[0].move()
       },
     }

@@ -15,12 +15,54 @@ function valueNoise(seed: number, x: number): number {
   return a + (valueAt(seed, cell + 1) - a) * smoothstep(x - cell)
 }
 
-/** Three layers whose speeds have no common measure, so that the sum never comes round to itself. 0…1. */
+/** Three layers whose speeds have no common measure, so that the sum never comes round to itself. */
+const LAYERS = [{ share: 0.55, speed: 1, seed: 0 }, { share: 0.3, speed: 1.618034, seed: 0x51ed27 }, { share: 0.15, speed: 2.414214, seed: 0x2f6b91 }]
+
+/** Where it stands after so many turns, 0…1. */
 export function smoothDrift(seed: number, turned: number): number {
-  const sum = 0.55 * valueNoise(seed, turned) + 0.3 * valueNoise(seed ^ 0x51ed27, turned * 1.618034) + 0.15 * valueNoise(seed ^ 0x2f6b91, turned * 2.414214)
+  let sum = 0
+  for (const layer of LAYERS) sum += layer.share * valueNoise(seed ^ layer.seed, turned * layer.speed)
   // values between random places crowd round the middle; this spreads them over the whole range again
   const y = 0.5 + (sum - 0.5) * 1.5
   return y < 0 ? 0 : y > 1 ? 1 : y
+}
+
+/** {@link smoothDrift} of a block of places, in place; what lies round each layer's cell is worked out once while it stays there. */
+class SmoothDrift {
+  // cell, its value and that of the next, for each layer
+  private readonly known = new Float64Array(3 * LAYERS.length).fill(NaN)
+  private readonly turns = new Float64Array(BLOCK)
+
+  constructor(private readonly seed: number) {}
+
+  read(y: Float64Array): void {
+    this.turns.set(y)
+    y.fill(0)
+    for (let k = 0; k < LAYERS.length; k++) this.add(k, y)
+    for (let i = 0; i < BLOCK; i++) {
+      const x = 0.5 + (y[i] - 0.5) * 1.5
+      y[i] = x < 0 ? 0 : x > 1 ? 1 : x
+    }
+  }
+
+  private add(layer: number, y: Float64Array): void {
+    const { known, turns } = this
+    const { share, speed, seed } = LAYERS[layer]
+    let cell = known[3 * layer], a = known[3 * layer + 1], b = known[3 * layer + 2]
+    for (let i = 0; i < BLOCK; i++) {
+      const x = turns[i] * speed
+      const at = Math.floor(x)
+      if (at !== cell) {
+        cell = at
+        a = valueAt(this.seed ^ seed, at)
+        b = valueAt(this.seed ^ seed, at + 1)
+      }
+      y[i] += share * (a + (b - a) * smoothstep(x - at))
+    }
+    known[3 * layer] = cell
+    known[3 * layer + 1] = a
+    known[3 * layer + 2] = b
+  }
 }
 
 /**
@@ -48,6 +90,7 @@ export const drift = defineModulator({
     // turned; seconds run; walk: cell, from, to; jump: cell, height
     const state = new Float64Array(7)
     const readouts = new Float64Array(1)
+    const smooth = new SmoothDrift(seed)
     const random = (n: number): number => valueAt(mix32(seed ^ 0x77f1), n)
     return {
       readouts,
@@ -72,7 +115,7 @@ export const drift = defineModulator({
         const scale = wander * fanRate / sampleRate
         for (let i = 0; i < BLOCK; i++) {
           turned += speeds[i] * scale
-          if (kind === 0) y[i] = smoothDrift(seed, turned)
+          if (kind === 0) y[i] = turned
           else if (kind === 1) {
             const at = Math.floor(turned * 2)
             if (at !== cell) {
@@ -94,6 +137,7 @@ export const drift = defineModulator({
             y[i] = 0.5 + height
           }
         }
+        if (kind === 0) smooth.read(y)
         time += BLOCK * wander / sampleRate
         state[0] = turned
         state[1] = time

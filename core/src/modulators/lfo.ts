@@ -37,6 +37,37 @@ export function lfoValue(shape: number, phase: number, width: number, seed: numb
   }
 }
 
+/** {@link lfoValue} of a block of phases, in place. `known` holds the last cycle, its random value and that of the next. */
+function readWave(shape: number, x: Float64Array, widths: Float64Array, seed: number, known: Float64Array): void {
+  if (shape < 5) {
+    for (let i = 0; i < BLOCK; i++) x[i] -= Math.floor(x[i])
+    if (shape === 0) for (let i = 0; i < BLOCK; i++) x[i] = 0.5 + 0.5 * sineOf(x[i])
+    else if (shape === 1) {
+      for (let i = 0; i < BLOCK; i++) {
+        const width = widths[i]
+        const y = x[i] + 0.5 * width - (x[i] + 0.5 * width >= 1 ? 1 : 0)
+        x[i] = y < width ? y / width : (1 - y) / (1 - width)
+      }
+    } else if (shape === 3) for (let i = 0; i < BLOCK; i++) x[i] = 1 - x[i]
+    else if (shape === 4) for (let i = 0; i < BLOCK; i++) x[i] = x[i] < widths[i] ? 1 : 0
+    return
+  }
+  let cycle = known[0], a = known[1], b = known[2]
+  for (let i = 0; i < BLOCK; i++) {
+    const at = Math.floor(x[i])
+    if (at !== cycle) {
+      cycle = at
+      a = valueAt(seed, at)
+      b = valueAt(seed, at + 1)
+    }
+    const t = x[i] - at
+    x[i] = shape === 5 ? a : a + (b - a) * t * t * (3 - 2 * t)
+  }
+  known[0] = cycle
+  known[1] = a
+  known[2] = b
+}
+
 const TURNED = 0, SINCE = 1, GATE = 2, SLEWED = 3, RUNNING = 4, STARTED = 5
 
 /**
@@ -72,6 +103,7 @@ export const lfo = defineModulator({
     const state = new Float64Array(6)
     const readouts = new Float64Array(1)
     const wave = new Float64Array(1)
+    const known = new Float64Array(3).fill(NaN)
     const drawn = new DrawnShape(firstShape)
     const fanPhase = fan?.phase ?? 0
     const fanRate = fan?.rate ?? 1
@@ -126,11 +158,13 @@ export const lfo = defineModulator({
           if (bySong) turned = song.beats[i] * perBeat
           else if (goes === 2 && turned > 1) turned = 1
           const last = goes === 2 && turned >= 1
-          const phase = (last ? 0.9999999 : turned) + offsets[i] + fanPhase
-          if (shape === DRAWN) y[i] = drawn.at(phase - Math.floor(phase))
-          else y[i] = lfoValue(shape, phase, widths[i], seed)
+          y[i] = (last ? 0.9999999 : turned) + offsets[i] + fanPhase
           if (running && !bySong) turned += lengths ? song.beatsPerFrame / lengths[i] * fanRate : rates ? rates[i] / sampleRate * fanRate : still
         }
+        if (shape === DRAWN) {
+          for (let i = 0; i < BLOCK; i++) y[i] -= Math.floor(y[i])
+          drawn.read(y)
+        } else if (!plain) readWave(shape, y, widths, seed, known)
         state[TURNED] = turned
         state[RUNNING] = running ? 1 : 0
         readouts[0] = turned + offsets[BLOCK - 1] - Math.floor(turned + offsets[BLOCK - 1])
