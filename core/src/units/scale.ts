@@ -61,16 +61,16 @@ export function insideBlock(p: ParamSpec, places: Float64Array, out: Float64Arra
  */
 function powers(places: Float64Array, span: number, low: number, out: Float64Array): void {
   let anchor = NaN
-  let power = 0
+  let power = NaN
   for (let i = 0; i < places.length; i++) {
     const place = places[i]
-    let y = (place - anchor) * span
-    if (!(y < 0.01 && y > -0.01)) {
+    const far = (place - anchor) * span
+    if (!(far < 0.01 && far > -0.01)) {
       anchor = place
-      power = low * exp2(place * span)
-      y = 0
+      out[i] = power = low * exp2(place * span)
+      continue
     }
-    y *= 0.6931471805599453
+    const y = far * 0.6931471805599453
     out[i] = power * (1 + y * (1 + y * (0.5 + y * (0.16666666666666666 + y * 0.041666666666666664))))
   }
 }
