@@ -21,8 +21,10 @@ export class QueueFullError extends Error {
 
 class RenderQueue {
   private pool: Piscina | undefined
-  running = 0
-  waiting = 0
+  private jobs = 0
+
+  get running(): number { return Math.min(AT_ONCE, this.jobs) }
+  get waiting(): number { return this.jobs - this.running }
 
   private open(): Piscina {
     const file = [process.env.OLEAJE_RENDER_WORKER, resolve('dist/render-worker.mjs'), resolve('../dist/render-worker.mjs')].find((f) => f && existsSync(f))
@@ -32,16 +34,14 @@ class RenderQueue {
 
   /** Renders in a worker thread; parts of the WAV file arrive at `port`. Ends when `signal` does. @throws QueueFullError */
   async run(job: RenderJob, port: MessagePort, signal: AbortSignal): Promise<void> {
-    if (this.running + this.waiting >= AT_ONCE + WAITING) throw new QueueFullError('Too many renders are waiting; try again in a few seconds.')
+    if (this.jobs >= AT_ONCE + WAITING) throw new QueueFullError('Too many renders are waiting; try again in a few seconds.')
     this.pool ??= this.open()
-    this.waiting++
     const limit = AbortSignal.any([signal, AbortSignal.timeout(SECONDS_PER_RENDER * 1000)])
-    this.waiting--
-    this.running++
+    this.jobs++
     try {
       await this.pool.run({ ...job, port }, { signal: limit, transferList: [port as never] })
     } finally {
-      this.running--
+      this.jobs--
     }
   }
 }

@@ -1,0 +1,159 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { addModulator } from '@oleaje/core/project/motion-edits'
+import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import { newBranch, newEffect, newGroup, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import { actions } from '../composables/actions'
+import { useBench } from '../stores/bench'
+import { useDocument } from '../stores/document'
+
+vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.stubGlobal('navigator', {})
+vi.stubGlobal('document', { activeElement: null, querySelector: () => null })
+
+/** A track of an EQ, a split (a drive and a gain above, a filter below, nothing at the bottom) and a group with a delay. */
+async function session() {
+  setActivePinia(createPinia())
+  const project = newProject('Night Ferry')
+  const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
+  kit.a.nodes = [
+    newEffect('eq', {}, 'e'),
+    newSplit([{ ...newBranch('dirty', 0, 'b1'), nodes: [newEffect('drive', {}, 'd'), newEffect('gain', {}, 'g')] }, { ...newBranch('clean', 0, 'b2'), nodes: [newEffect('filter', {}, 'f')] }, newBranch('dry', 0, 'b3')], 's'),
+    newGroup('Room', [newEffect('delay', {}, 'y')], 'r'),
+  ]
+  project.tracks.unshift(kit)
+  const doc = useDocument()
+  await doc.open(project)
+  const bench = useBench()
+  bench.selectTrack('kit')
+  const calls: string[] = []
+  const s = {
+    doc, bench, rides: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
+    togglePlay: () => Promise.resolve(calls.push('play')), go: (to: string) => Promise.resolve(calls.push(`go ${to}`)),
+    newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone'), addModulator: (type: string) => calls.push(`add ${type}`),
+  }
+  const list = actions(s as never)
+  const act = (name: string): void => {
+    const found = list.find((a) => a.name === name)
+    if (!found) throw new Error(`There is no action “${name}”.`)
+    found.run()
+  }
+  const ids = (): string[] => [...nodesIn(heardChain(doc.project!.tracks[0]!).nodes)].map((n) => n.id)
+  return { doc, bench, calls, list, act, ids }
+}
+let s: Awaited<ReturnType<typeof session>>
+beforeEach(async () => { s = await session() })
+
+describe('actions', () => {
+  it('have a name each, and no key twice', () => {
+    const names = s.list.map((a) => a.name)
+    expect(new Set(names).size).toBe(names.length)
+    const keys = s.list.flatMap((a) => a.binding ?? [])
+    expect(new Set(keys).size).toBe(keys.length)
+    for (const a of s.list) if (a.binding) expect(a.keys, a.name).not.toBe('')
+  })
+
+  it('walk along the water, into containers and out of them, and stay at its ends', () => {
+    const way: (string | null)[] = [s.bench.selectedId]
+    for (let i = 0; i < 8; i++) {
+      s.act('Along the water')
+      way.push(s.bench.selectedId)
+    }
+    expect(way).toEqual(['e', 's', 'd', 'g', 'r', 'y', 'y', 'y', 'y'])
+    for (let i = 0; i < 9; i++) s.act('Back along the water')
+    expect(s.bench.selectedId).toBe('e')
+  })
+
+  it('go from branch to branch, over those with nothing in them', () => {
+    s.bench.select('g')
+    s.act('To the branch below')
+    expect(s.bench.selectedId).toBe('f')
+    s.act('To the branch below')
+    expect(s.bench.selectedId).toBe('f')
+    s.act('Along the water')
+    expect(s.bench.selectedId).toBe('r')
+    s.bench.select('f')
+    s.act('To the branch above')
+    expect(s.bench.selectedId).toBe('d')
+    s.bench.select('s')
+    s.act('To the branch below')
+    expect(s.bench.selectedId).toBe('d')
+    s.bench.select('e')
+    s.act('To the branch below')
+    expect(s.bench.selectedId).toBe('e')
+  })
+
+  it('remove what is selected and go on with its neighbour', () => {
+    s.bench.select('d')
+    s.act('Remove the effect')
+    expect(s.ids()).not.toContain('d')
+    expect(s.bench.selectedId).toBe('g')
+    s.act('Remove the effect')
+    expect(s.bench.selectedId).toBeNull()
+    s.act('Remove the effect')
+    expect(s.ids()).toEqual(['e', 's', 'f', 'r', 'y'])
+    s.act('Undo')
+    s.act('Undo')
+    expect(s.ids()).toEqual(['e', 's', 'd', 'g', 'f', 'r', 'y'])
+    s.act('Redo')
+    expect(s.ids()).not.toContain('d')
+  })
+
+  it('duplicate, move and switch the selected effect', () => {
+    s.act('Duplicate the effect')
+    expect(s.ids()).toHaveLength(8)
+    s.act('Undo')
+    s.act('Move the effect right')
+    expect(heardChain(s.doc.project!.tracks[0]!).nodes.map((n) => n.id)).toEqual(['s', 'e', 'r'])
+    s.act('Move the effect left')
+    s.act('Effect on or off')
+    expect(heardChain(s.doc.project!.tracks[0]!).nodes[0]?.params.on).toBe(0)
+    s.act('Effect on or off')
+    expect(heardChain(s.doc.project!.tracks[0]!).nodes[0]?.params.on).toBe(1)
+  })
+
+  it('hear parts for a while, and all again', () => {
+    s.bench.select('g')
+    s.act('Hear this branch alone')
+    expect(s.bench.monitor.soloBranches).toEqual(['b1'])
+    s.act('Hear up to here')
+    expect(s.bench.monitor.upTo).toBe('g')
+    s.act('Hear what the effect adds')
+    expect(s.bench.monitor.part).toEqual({ node: 'g', what: 'difference' })
+    s.act('Hear dry')
+    s.act('Hear all again')
+    expect(s.bench.monitor).toMatchObject({ soloBranches: [], upTo: null, part: null, dryTrack: null })
+    // a container has no wet signal of its own
+    s.bench.select('s')
+    s.act('Hear the wet part of the effect')
+    expect(s.bench.monitor.part).toBeNull()
+  })
+
+  it('let go of all that waits at once', () => {
+    Object.assign(s.bench, { inHand: 'm', handOutput: 'wave', marked: ['f.cutoff'], learning: { macro: 'm', end: 'to' }, controlFor: 'f.cutoff', repointing: 'm' })
+    s.act('Let go of the modulator')
+    expect(s.bench).toMatchObject({ inHand: null, handOutput: null, marked: [], learning: null, controlFor: null, repointing: null })
+  })
+
+  it('change between A and B, by day and night, and hear one modulator alone', () => {
+    s.doc.edit('Add', addModulator('kit', 'lfo', { id: 'm' }))
+    s.bench.selectTrack('kit')
+    s.act('Change between A and B')
+    expect(s.doc.project?.tracks[0]?.heard).toBe('b')
+    s.act('Change between A and B')
+    expect(s.doc.project?.tracks[0]?.heard).toBe('a')
+    s.act('Day or night')
+    expect(s.bench.night).toBe(true)
+    s.act('Hear the traced modulator alone, the others standing still')
+    expect(s.bench.monitor.alone).toBe('m')
+    s.act('Loop on or off')
+    expect(s.doc.project?.loop.on).toBe(false)
+  })
+
+  it('pass on what is not theirs', () => {
+    for (const name of ['Play or stop', 'Go to the Timeline', 'New project', 'Add a tone track', 'Add an LFO', 'Add a follower', 'Record the ride of the focused gauge, or end it']) s.act(name)
+    expect(s.calls).toEqual(['play', 'go /timeline', 'new', 'tone', 'add lfo', 'add follower', 'ride null'])
+    s.act('Render')
+    expect(s.bench.dialog).toBe('render')
+  })
+})

@@ -1,0 +1,95 @@
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { runCommand } from 'citty'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { writeBundle } from '@oleaje/core/formats/bundle'
+import { audioHash } from '@oleaje/core/formats/hash'
+import { readWav, writeWav } from '@oleaje/core/formats/wav'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { planRender, renderWav } from '@oleaje/core/render/render'
+import { loadProject } from '../src/load'
+import { renderCommand } from '../src/render'
+
+const RATE = 48_000
+const sound = { sampleRate: RATE, channels: [0, 1].map((c) => Float32Array.from({ length: RATE / 2 }, (_, i) => 0.4 * Math.sin(i * (c + 1) / 30))) }
+const hash = audioHash(sound)
+
+function night() {
+  const project = newProject('Night Ferry')
+  const pad = newTrack('Fog pad', newSource('loop', {}, hash, 'src'), 'pad')
+  pad.a.nodes = [newEffect('filter', { cutoff: 900 }, 'f')]
+  project.tracks.unshift(pad)
+  project.audio[hash] = { name: 'fog pad', frames: RATE / 2, sampleRate: RATE, channels: 2 }
+  return project
+}
+
+let folder = ''
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'oleaje-cli-'))
+  writeFileSync(join(folder, 'project.json'), JSON.stringify(night()))
+  // under any name: it is known by its content
+  writeFileSync(join(folder, 'take 7.WAV'), writeWav(sound, 32))
+})
+afterEach(() => {
+  rmSync(folder, { recursive: true, force: true })
+  process.exitCode = undefined
+})
+
+async function run(...args: string[]): Promise<{ said: string, wrong: string, failed: boolean }> {
+  const said = vi.spyOn(console, 'log').mockImplementation(() => {})
+  const wrong = vi.spyOn(console, 'error').mockImplementation(() => {})
+  await runCommand(renderCommand, { rawArgs: args })
+  const found = { said: said.mock.calls.flat().join('\n'), wrong: wrong.mock.calls.flat().join('\n'), failed: process.exitCode === 1 }
+  said.mockRestore()
+  wrong.mockRestore()
+  return found
+}
+const project = (): string => join(folder, 'project.json')
+const out = (): string => join(folder, 'prints', 'pad.wav')
+
+describe('a project on disk', () => {
+  it('is read with its sounds beside it, or as a bundle, to the same', () => {
+    const loose = loadProject(project())
+    expect([...loose.audio.keys()]).toEqual([hash])
+    const bundle = join(folder, 'night.zip')
+    writeFileSync(bundle, writeBundle(loose))
+    const packed = loadProject(bundle)
+    expect(packed.project).toEqual(loose.project)
+    expect(packed.audio.get(hash)?.channels[1]).toEqual(sound.channels[1])
+  })
+  it('says what is missing', () => {
+    expect(() => loadProject(join(folder, 'none.json'))).toThrow('There is no file')
+    rmSync(join(folder, 'take 7.WAV'))
+    expect(() => loadProject(project())).toThrow('The sound “fog pad” is missing')
+  })
+})
+
+describe('rendering by the command line', () => {
+  it('writes what core renders, byte for byte, and says what came of it', async () => {
+    const { said, failed } = await run(project(), '--out', out(), '--from', '0', '--to', '1', '--tail', '0', '--depth', '24')
+    expect(failed).toBe(false)
+    const loaded = loadProject(project())
+    const parts = [...renderWav(planRender(loaded.project, { from: 0, to: 1, tail: 0 }), (h) => loaded.audio.get(h) ?? null, 24)].map((p) => p.bytes)
+    expect(Buffer.compare(readFileSync(out()), Buffer.concat(parts))).toBe(0)
+    expect(said).toMatch(/1\.00 s, -?\d+\.\d LUFS, peak -?\d+\.\d dBFS/)
+  })
+  it('renders one track by its name, at the depth asked for, without a word', async () => {
+    const { said, failed } = await run(project(), '--out', out(), '--to', '0.5', '--tail', '0', '--track', 'Fog pad', '--depth', '16', '--quiet')
+    expect([failed, said]).toEqual([false, ''])
+    const bytes = readFileSync(out())
+    expect(bytes.length).toBe(44 + RATE / 2 * 2 * 2)
+    expect(Math.max(...readWav(bytes).channels[0]!)).toBeGreaterThan(0.05)
+  })
+  it.each([
+    [['--depth', '20'], 'The depth can be 16, 24 or 32, not “20”.'],
+    [['--from', 'soon'], '--from must be a number of seconds, not “soon”.'],
+    [['--track', 'Anchor'], 'Anchor'],
+  ])('refuses %j with a sentence and leaves nothing behind', async (args, sentence) => {
+    const { wrong, failed } = await run(project(), '--out', out(), ...args)
+    expect(failed).toBe(true)
+    expect(wrong).toContain(sentence)
+    expect(existsSync(out())).toBe(false)
+    expect(existsSync(join(folder, 'prints')) ? readdirSync(join(folder, 'prints')) : []).toEqual([])
+  })
+})
