@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { BlockDelay } from '@oleaje/core/dsp/block-delay'
+import { PAST, continuation } from '@oleaje/core/dsp/continuation'
 import { AlignedInput } from '@oleaje/core/engine/aligned-input'
 import { BLOCK, ParamBlock, stereoBlock } from '@oleaje/core/engine/block'
 import { Guard } from '@oleaje/core/engine/guard'
@@ -8,7 +9,7 @@ import { OutputDelay } from '@oleaje/core/engine/output-delay'
 import { Seam } from '@oleaje/core/engine/seam'
 import { Switch } from '@oleaje/core/engine/soft-switch'
 import { Transport } from '@oleaje/core/engine/transport'
-import { RATE } from './rig'
+import { RATE, noise } from './rig'
 
 const wave = (at: number, hz: number, level = 0.5): number => level * Math.sin(2 * Math.PI * hz * at / RATE)
 function fill(block: { left: Float32Array, right: Float32Array }, from: number, f: (at: number) => number): void {
@@ -17,8 +18,10 @@ function fill(block: { left: Float32Array, right: Float32Array }, from: number, 
 const steps = (x: readonly number[]): number => Math.max(...x.slice(1).map((v, i) => Math.abs(v - x[i]!)))
 
 describe('a seam', () => {
-  /** A hundred blocks of one wave and a hundred of another, cut between. */
-  function heal(a: (at: number) => number, b: (at: number) => number): number[] {
+  type Wave = (at: number) => number
+  const CUT = 100 * BLOCK
+  /** A hundred blocks of one sound and a hundred of another, cut between. */
+  function heal(a: Wave, b: Wave): number[] {
     const seam = new Seam()
     const block = stereoBlock()
     const all: number[] = []
@@ -29,27 +32,80 @@ describe('a seam', () => {
     }
     return all
   }
-  it('leaves alone what goes on as it was, and is not there at all before a cut', () => {
+  const hiss = noise(1, 7, 0.3)
+  const hissing = (from: number): Wave => (at) => hiss[(at + from) % hiss.length]!
+  const sine = (hz: number, level = 0.5, phase = 0): Wave => (at) => level * Math.sin(phase + 2 * Math.PI * hz * at / RATE)
+  const saw = (hz: number): Wave => (at) => (at * hz / RATE) % 1 - 0.5
+  const pairs: [string, Wave, Wave][] = [
+    ['40 Hz to 60 Hz', sine(40, 0.5, 1), sine(60, 0.5, -1.5)], ['200 Hz to 300 Hz and a level', sine(200), (at) => sine(300)(at) + 0.4], ['2 kHz to nothing', sine(2000, 0.5, 1), () => 0],
+    ['nothing to 8 kHz', () => 0, sine(8000, 0.5, 1)], ['noise to noise', hissing(0), hissing(9000)], ['a saw to another', saw(110), saw(147)], ['a level to nothing', () => 0.7, () => 0],
+    ['hum with noise to hum', (at) => sine(50, 0.4)(at) + 0.5 * hissing(0)(at), sine(50, 0.4, 2)], ['10 Hz to its opposite', sine(10, 0.9, 1.2), sine(10, 0.9, 1.2 + Math.PI)],
+  ]
+
+  it('is not there at all before a cut', () => {
     const seam = new Seam()
     const block = stereoBlock()
-    fill(block, 0, (at) => wave(at, 200))
+    fill(block, 0, sine(200))
     expect(seam.process(block)).toBe(block)
-    const all = heal((at) => wave(at, 200), (at) => wave(at, 200))
-    // the wave's own curve between two samples is all there is to heal
-    all.forEach((y, i) => { expect(Math.abs(y - wave(i, 200))).toBeLessThan(0.002) })
   })
-  it('joins two waves without a step beyond their own', () => {
-    // where it was heading and where it goes now: both waves' steepness together at the most
-    const own = steps(Array.from({ length: 2000 }, (_, i) => wave(i, 300))) + steps(Array.from({ length: 2000 }, (_, i) => wave(i, 200)))
-    expect(steps(heal((at) => wave(at, 200), (at) => wave(at, 300) + 0.4))).toBeLessThan(own)
-    // just there it goes on as it was heading
-    const at = 100 * BLOCK
-    const all = heal((i) => wave(i, 200), (i) => wave(i, 300) + 0.4)
-    expect(Math.abs(all[at]! - (2 * all[at - 1]! - all[at - 2]!))).toBeLessThan(0.001)
+  it.each([40, 200, 2000, 8000, 19_000])('leaves a tone alone that goes on as it was: %i Hz', (hz) => {
+    const all = heal(sine(hz, 0.5, 0.3), sine(hz, 0.5, 0.3))
+    all.forEach((y, i) => { expect(Math.abs(y - sine(hz, 0.5, 0.3)(i))).toBeLessThan(0.02) })
+  })
+  it.each(pairs)('adds no step beyond those of both sounds by more than −60 dBFS: %s', (_, a, b) => {
+    const own = Math.max(steps(Array.from({ length: CUT }, (_, i) => a(i))), steps(Array.from({ length: CUT }, (_, i) => b(CUT + i))))
+    expect(steps(heal(a, b)) - own).toBeLessThan(0.001)
+  })
+  it.each(pairs)('adds nothing that is louder than both sounds: %s', (_, a, b) => {
+    const loudest = (wave: Wave, from: number): number => Math.max(...Array.from({ length: CUT }, (_, i) => Math.abs(wave(from + i))))
+    const all = heal(a, b)
+    expect(Math.max(...all.map(Math.abs))).toBeLessThan(1.1 * (loudest(a, 0) + loudest(b, CUT)))
+    // of sounds without a level of their own, nothing stays behind once the waves have been exchanged
+    if (!/level|hum|saw|[12460]0 Hz/.test(_)) for (let i = CUT + BLOCK; i < all.length; i++) expect(Math.abs(all[i]! - b(i))).toBeLessThan(0.06)
   })
   it('is healed within 4096 frames: from then on only the new wave is heard', () => {
-    const all = heal((at) => wave(at, 200), (at) => wave(at, 300) + 0.4)
-    for (let i = 100 * BLOCK + 4096; i < all.length; i++) expect(all[i]).toBe(Math.fround(wave(i, 300) + 0.4))
+    const all = heal(sine(200), (at) => sine(300)(at) + 0.4)
+    for (let i = CUT + 4096; i < all.length; i++) expect(all[i]).toBe(Math.fround(sine(300)(i) + 0.4))
+  })
+  it('heals again where it is cut while it heals', () => {
+    const seam = new Seam()
+    const block = stereoBlock()
+    const all: number[] = []
+    for (let k = 0; k < 60; k++) {
+      if (k >= 20 && k < 26) seam.cut()
+      fill(block, k * BLOCK, k < 20 ? sine(200) : sine(200, 0.5, k))
+      all.push(...seam.process(block).left)
+    }
+    expect(Math.max(...all.map(Math.abs))).toBeLessThan(1.1)
+    expect(steps(all.slice(0, 26 * BLOCK))).toBeLessThan(0.03)
+  })
+})
+
+describe('the way a signal would have gone on', () => {
+  const told = (f: (i: number) => number, frames = BLOCK): number[] => {
+    const next = new Float64Array(frames)
+    continuation(Float64Array.from({ length: PAST }, (_, i) => f(i - PAST)), next)
+    return [...next]
+  }
+  it.each([100, 440, 5000, 20_000])('is itself for a tone of %i Hz', (hz) => {
+    told((i) => 0.5 * Math.sin(1 + 2 * Math.PI * hz * i / RATE)).forEach((y, i) => { expect(Math.abs(y - 0.5 * Math.sin(1 + 2 * Math.PI * hz * i / RATE))).toBeLessThan(0.12) })
+  })
+  it('is known for a chord in its first samples, and for a level for ever', () => {
+    const chord = (i: number): number => [220, 277, 330].reduce((sum, hz) => sum + 0.2 * Math.sin(2 * Math.PI * hz * i / RATE), 0)
+    told(chord, 8).forEach((y, i) => { expect(y).toBeCloseTo(chord(i), 3) })
+    for (const y of told(() => 0.7, 4000)) expect(y).toBeCloseTo(0.7, 6)
+  })
+  it('dies away for noise, and never grows, whatever came before', () => {
+    for (let seed = 1; seed < 40; seed++) {
+      const x = noise(0.01, seed, 0.5)
+      const next = told((i) => (seed % 3 === 0 && i < -100 ? 0 : x[i + PAST]! * (seed % 2 === 0 ? (i + PAST) / PAST : 1)), 2000)
+      expect(Math.max(...next.map(Math.abs))).toBeLessThan(1)
+      expect(Math.max(...next.slice(1500).map(Math.abs))).toBeLessThan(0.05)
+    }
+  })
+  it('is silence after silence, and after what is no number', () => {
+    expect(told(() => 0)).toEqual(Array.from({ length: BLOCK }, () => 0))
+    expect(told((i) => (i === -3 ? NaN : 0.5)).every((y) => y === 0)).toBe(true)
   })
 })
 

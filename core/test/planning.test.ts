@@ -5,7 +5,7 @@ import { Engine } from '@oleaje/core/engine/engine'
 import { EffectStep } from '@oleaje/core/engine/effect-step'
 import type { MergeStep } from '@oleaje/core/engine/merge-step'
 import type { ModulatorStep } from '@oleaje/core/engine/modulator-step'
-import { addNode, removeNode } from '@oleaje/core/project/chain-edits'
+import { addNode, removeNode, shiftNode } from '@oleaje/core/project/chain-edits'
 import { addLaneItem, setParam } from '@oleaje/core/project/value-edits'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newSplit } from '@oleaje/core/project/new'
@@ -145,6 +145,17 @@ describe('making a plan in pieces', () => {
     engine.update(edited(moving, removeNode('e')))
     run(engine, SETTLED)
     expect(parts().delays).toHaveLength(0)
+  })
+
+  it('makes no thump of bright sound: an edit adds nothing louder than what is heard', () => {
+    const bright = Float32Array.from({ length: 4 * RATE }, (_, i) => 0.3 * Math.sin(1.1 * i) + 0.2 * x[i % x.length]!)
+    const p = projectOf(bright, [newEffect('filter', { cutoff: 15_000 }, 'f'), newEffect('gain', {}, 'g')])
+    for (const edit of [addNode(newEffect('gain', { level: -1 }, 'h'), { after: 'f' }), removeNode('f'), shiftNode('f', 1), addNode(newEffect('drive', { drive: 0 }, 'e'), { after: 'g' })]) {
+      const engine = engineOf(p)
+      const before = peak(run(engine, 200))
+      engine.update(edited(p.project, edit))
+      expect(peak(run(engine, 200))).toBeLessThan(1.5 * before)
+    }
   })
 
   it('is finished at once where playing starts anew', () => {

@@ -1,4 +1,6 @@
+import { PAST, continuation } from '../dsp/continuation'
 import { FRACTION } from '../dsp/fraction'
+import { pow } from '../dsp/math'
 import { BLOCK, type StereoBlock, stereoBlock } from './block'
 
 /** Frames over which a seam heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
@@ -7,22 +9,82 @@ const HEALING = 4096
 /** The same for a change of steepness, which fades exponentially: share that is left after one frame. */
 const STEEPNESS_DECAY = 63 / 64
 
+/** What is left of it after a block. */
+const BLOCK_DECAY = pow(STEEPNESS_DECAY, BLOCK)
+
+const MIDDLE = (BLOCK - 1) / 2
+/** Sum of the squares of the distances of a block's frames from its middle. */
+const SPREAD = BLOCK * (BLOCK * BLOCK - 1) / 12
+
+// one side is healed after the other
+const past = new Float64Array(PAST)
+const expected = new Float64Array(BLOCK)
+
+/** One side of a seam: what was heard last, and what is still to be healed. */
+class Side {
+  private readonly heard = new Float32Array(PAST)
+  /** Where the older half of `heard` lies. */
+  private older = 0
+  private offset = FRACTION
+  private slope = FRACTION
+
+  reset(): void { this.heard.fill(0) }
+
+  keep(block: Float32Array): void {
+    this.heard.set(block, this.older)
+    this.older = BLOCK - this.older
+  }
+
+  /**
+   * Joins a block to what was heard. The way on from there is told by linear prediction. Where the block differs from it by a
+   * line, that is left to be healed slowly; the rest of the difference, in which the waves of both are, fades within the block.
+   */
+  join(x: Float32Array, y: Float32Array): void {
+    const { heard, older } = this
+    for (let i = 0; i < BLOCK; i++) {
+      past[i] = heard[older + i]
+      past[BLOCK + i] = heard[BLOCK - older + i]
+    }
+    continuation(past, expected)
+    let sum = 0
+    let moment = 0
+    for (let i = 0; i < BLOCK; i++) {
+      const d = expected[i] - x[i]
+      expected[i] = d
+      sum += d
+      moment += d * (i - MIDDLE)
+    }
+    const slope = moment / SPREAD
+    const offset = sum / BLOCK - slope * MIDDLE
+    this.slope = slope
+    this.offset = offset
+    for (let i = 0; i < BLOCK; i++) {
+      const left = 1 - i / BLOCK
+      y[i] = x[i] + (expected[i] - offset - slope * i) * left * left * (3 - 2 * left)
+    }
+  }
+
+  /** Adds what is left of the line, so many frames after the seam. */
+  heal(x: Float32Array, y: Float32Array, passed: number, decay: number): void {
+    const { offset, slope } = this
+    for (let i = 0; i < BLOCK; i++) {
+      const t = Math.max(0, HEALING - passed - i) / HEALING
+      y[i] = x[i] + offset * t * t * (3 - 2 * t) + slope * (passed + i) * decay
+      decay *= STEEPNESS_DECAY
+    }
+  }
+}
+
 /**
- * Hides the step where a signal comes from another place than a block ago: the difference between where the wave was
- * heading and where it is now is added and fades out smoothly, in place and in steepness. No second copy of anything
- * has to run.
+ * Hides the step where a signal comes from another place than a block ago: what was heard goes on as it would have, and
+ * turns into what comes now. No second copy of anything has to run.
  */
 export class Seam {
   readonly out: StereoBlock = stereoBlock()
-  private left = 0
-  private offsetL = FRACTION
-  private offsetR = FRACTION
-  private lastL = FRACTION
-  private lastR = FRACTION
-  private beforeL = FRACTION
-  private beforeR = FRACTION
-  private slopeL = FRACTION
-  private slopeR = FRACTION
+  private readonly left = new Side()
+  private readonly right = new Side()
+  /** Frames since the seam that heals; {@link HEALING} for none. */
+  private passed = HEALING
   private decay = FRACTION
   private pending = false
 
@@ -30,46 +92,33 @@ export class Seam {
   cut(): void { this.pending = true }
 
   reset(): void {
-    this.left = 0
-    this.lastL = this.lastR = this.beforeL = this.beforeR = 0
+    this.passed = HEALING
+    this.left.reset()
+    this.right.reset()
     this.pending = false
   }
 
   /** The block as it should be heard: `input` itself while there is nothing to heal. */
   process(input: StereoBlock): StereoBlock {
-    let { left, right } = input
+    const { out, left, right } = this
     let result = input
     if (this.pending) {
       this.pending = false
-      this.offsetL = 2 * this.lastL - this.beforeL - left[0]
-      this.offsetR = 2 * this.lastR - this.beforeR - right[0]
-      this.slopeL = this.lastL - this.beforeL - (left[1] - left[0])
-      this.slopeR = this.lastR - this.beforeR - (right[1] - right[0])
+      left.join(input.left, out.left)
+      right.join(input.right, out.right)
+      this.passed = 0
       this.decay = 1
-      this.left = HEALING
-    }
-    if (this.left > 0) {
-      const { out } = this
-      const passed = HEALING - this.left
-      let decay = this.decay
-      for (let i = 0; i < BLOCK; i++) {
-        const x = (this.left - i) / HEALING
-        const w = x <= 0 ? 0 : x * x * (3 - 2 * x)
-        const k = (passed + i) * decay
-        decay *= STEEPNESS_DECAY
-        out.left[i] = left[i] + this.offsetL * w + this.slopeL * k
-        out.right[i] = right[i] + this.offsetR * w + this.slopeR * k
-      }
-      this.decay = decay
-      this.left -= BLOCK
-      left = out.left
-      right = out.right
       result = out
     }
-    this.lastL = left[BLOCK - 1]
-    this.lastR = right[BLOCK - 1]
-    this.beforeL = left[BLOCK - 2]
-    this.beforeR = right[BLOCK - 2]
+    if (this.passed < HEALING) {
+      left.heal(result.left, out.left, this.passed, this.decay)
+      right.heal(result.right, out.right, this.passed, this.decay)
+      this.passed += BLOCK
+      this.decay *= BLOCK_DECAY
+      result = out
+    }
+    left.keep(result.left)
+    right.keep(result.right)
     return result
   }
 }
