@@ -142,11 +142,26 @@ describe('delays that line paths up', () => {
     delay.process(x, y, BLOCK)
     expect(y[0]).toBe(0)
   })
-  it('begin at the value that is there where they are made while playing, so that nothing jumps', () => {
+  it.each<[string, (i: number) => number, number]>([
+    ['a level', () => 0.7, 0.001], ['a tone of 300 Hz', (i) => 0.5 * Math.sin(2 * Math.PI * 300 * i / RATE), 0.035], ['a tone of 8 kHz', (i) => 0.5 * Math.sin(1.047 * i), 0.75],
+  ])('begin with what would have come before where they are made while playing, so that nothing jumps: %s', (_, f, most) => {
+    const block = stereoBlock()
+    for (const delay of [57, 200, 1500]) {
+      const input = new AlignedInput(block, delay)
+      const heard: number[] = []
+      for (let k = 0; k < 20; k++) {
+        fill(block, k * BLOCK, f)
+        heard.push(...input.read().left)
+      }
+      // a delay that is longer than what can be told begins in silence
+      expect(steps(heard.slice(delay > 1024 ? delay - 1023 : 0))).toBeLessThan(most)
+      expect(Math.max(...heard.map(Math.abs))).toBeLessThan(0.75)
+      for (let i = delay; i < heard.length; i++) expect(heard[i]).toBe(Math.fround(f(i - delay)))
+    }
+  })
+  it('are silent at first where they are there from the start, and are none where nothing comes late', () => {
     const block = stereoBlock()
     fill(block, 0, () => 0.7)
-    const input = new AlignedInput(block, 200)
-    expect([...input.read().left].every((v) => v === Math.fround(0.7))).toBe(true)
     const fromStart = new AlignedInput(block, 200)
     fromStart.reset()
     expect(fromStart.read().left[0]).toBe(0)

@@ -1,3 +1,10 @@
+import { continuation } from './continuation'
+
+/** Samples of a block from which the way back is told, and as many as are told. */
+const LOOK = 128
+const reversed = new Float64Array(LOOK)
+const earlier = new Float64Array(1024)
+
 /** Delays whole blocks by a fixed number of samples: what lines parallel paths up. One channel, any typed content. */
 export class BlockDelay {
   private readonly ring: Float32Array
@@ -12,8 +19,16 @@ export class BlockDelay {
     this.head = 0
   }
 
-  /** As if the input had always been at this value. */
-  prime(value: number): void { this.ring.fill(value) }
+  /** As if the input had gone before as it goes on in its first block: the way back from there is told like one on. */
+  prime(block: Float32Array): void {
+    const { ring, delay } = this
+    for (let i = 0; i < LOOK; i++) reversed[i] = block[LOOK - 1 - i]
+    const known = Math.min(delay, earlier.length)
+    continuation(reversed, earlier, known)
+    ring.fill(0)
+    for (let k = 0; k < known; k++) ring[delay - 1 - k] = earlier[k]
+    this.head = 0
+  }
 
   process(input: Float32Array, output: Float32Array, frames: number): void {
     const { ring, delay } = this

@@ -23,11 +23,11 @@ export class AlignedInput {
 
   read(): StereoBlock {
     if (this.left && this.right) {
-      // made while playing: begins at the value that is there, so that nothing jumps when the delayed sound arrives
+      // made while playing: begins with what would have come before, so that nothing jumps when the delayed sound arrives
       if (this.fresh) {
         this.fresh = false
-        this.left.prime(this.source.left[0])
-        this.right.prime(this.source.right[0])
+        this.left.prime(this.source.left)
+        this.right.prime(this.source.right)
       }
       this.left.process(this.source.left, this.delayed.left, BLOCK)
       this.right.process(this.source.right, this.delayed.right, BLOCK)

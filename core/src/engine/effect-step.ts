@@ -105,8 +105,8 @@ export class EffectStep implements SoundStep {
       dry = this.dry
       if (this.fresh) {
         this.fresh = false
-        this.dryLeft.prime(x.left[0])
-        this.dryRight.prime(x.right[0])
+        this.dryLeft.prime(x.left)
+        this.dryRight.prime(x.right)
       }
       this.dryLeft.process(x.left, dry.left, BLOCK)
       this.dryRight.process(x.right, dry.right, BLOCK)
