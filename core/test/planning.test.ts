@@ -1,7 +1,5 @@
 import { describe, expect, it } from 'vitest'
 import { compile, planning } from '@oleaje/core/engine/compile'
-import { BLOCK } from '@oleaje/core/engine/block'
-import { Engine } from '@oleaje/core/engine/engine'
 import { EffectStep } from '@oleaje/core/engine/effect-step'
 import type { MergeStep } from '@oleaje/core/engine/merge-step'
 import type { ModulatorStep } from '@oleaje/core/engine/modulator-step'
@@ -9,27 +7,13 @@ import { addNode, removeNode, shiftNode } from '@oleaje/core/project/chain-edits
 import { addLaneItem, setParam } from '@oleaje/core/project/value-edits'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newSplit } from '@oleaje/core/project/new'
-import { edited, live, play, projectOf } from './project-rig'
+import { edited, engineOf, live, play, projectOf, run } from './project-rig'
 import { RATE, noise, peak } from './rig'
 
 const x = noise(3, 4, 0.3)
 const chain = (): ReturnType<typeof projectOf> => projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('delay', { time: 0.01, feedback: 0.3 }, 'd')])
 /** Blocks until an edit has been taken in, however large the project here is. */
 const SETTLED = 80
-
-function engineOf(p: ReturnType<typeof projectOf>): Engine {
-  const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping: true })
-  engine.load(p.project)
-  engine.play(0)
-  return engine
-}
-
-function run(engine: Engine, blocks: number): Float32Array {
-  const left = new Float32Array(blocks * BLOCK)
-  const right = new Float32Array(BLOCK)
-  for (let b = 0; b < blocks; b++) engine.process(left.subarray(b * BLOCK, (b + 1) * BLOCK), right)
-  return left
-}
 
 describe('making a plan in pieces', () => {
   it('changes nothing of what plays until it is put in its place', () => {

@@ -35,6 +35,22 @@ export function play(p: { project: Project, audio: () => { sampleRate: number, c
   return { left, right, engine }
 }
 
+/** An engine that plays a project from its beginning, as in the app. */
+export function engineOf(p: ReturnType<typeof projectOf>): Engine {
+  const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping: true })
+  engine.load(p.project)
+  engine.play(0)
+  return engine
+}
+
+/** The left side of so many blocks more. */
+export function run(engine: Engine, blocks: number): Float32Array {
+  const left = new Float32Array(blocks * BLOCK)
+  const right = new Float32Array(BLOCK)
+  for (let b = 0; b < blocks; b++) engine.process(left.subarray(b * BLOCK, (b + 1) * BLOCK), right)
+  return left
+}
+
 /** Place on its staff of a value of a parameter. */
 export const place = (p: Project, owner: string, param: string, value: number): number => toPlace(findTarget(p, targetAt(owner, param))!.spec, value)
 

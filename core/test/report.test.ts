@@ -1,27 +1,13 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK } from '@oleaje/core/engine/block'
-import { Engine } from '@oleaje/core/engine/engine'
 import { SLOTS, SlotMap, fixedSlots } from '@oleaje/core/engine/telemetry'
 import { addNode, removeNode } from '@oleaje/core/project/chain-edits'
 import { addLaneItem, setParam } from '@oleaje/core/project/value-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect } from '@oleaje/core/project/new'
-import { edited, live, place, projectOf } from './project-rig'
-import { RATE, noise } from './rig'
+import { edited, engineOf, live, place, projectOf, run } from './project-rig'
+import { noise } from './rig'
 
 const x = noise(3, 4, 0.3)
-
-function engineOf(p: ReturnType<typeof projectOf>): Engine {
-  const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping: true })
-  engine.load(p.project)
-  engine.play(0)
-  return engine
-}
-
-function run(engine: Engine, blocks: number): void {
-  const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)]
-  for (let b = 0; b < blocks; b++) engine.process(left, right)
-}
 
 describe('places of live values', () => {
   it('are told one by one as they come', () => {
