@@ -10,7 +10,7 @@ import { defineEffect } from './definition'
  * `folds` times, and then stays at the threshold that it has come to.
  */
 export function fold(t: number, folds: number): number {
-  const x = t < -folds ? -folds : t > folds + 1 ? folds + 1 : t
+  const x = Math.min(folds + 1, Math.max(-folds, t))
   const s = x - 2 * Math.floor(x / 2)
   return s <= 1 ? s : 2 - s
 }

@@ -1,5 +1,6 @@
 import { poleFor, tanPi } from '../dsp/math'
 import { Random } from '../dsp/random'
+import { tangents } from '../dsp/tangents'
 import { BLOCK } from '../engine/block'
 import { choice, gain, hertz, number, percent, seconds } from '../units/parameter'
 import { defineEffect } from './definition'
@@ -40,11 +41,9 @@ export const noiseLayer = defineEffect({
         random.fill(other)
         const multiplied = p.how.value === 1
         if (p.frequency.constant) gs.fill(tanPi(Math.min(0.49, f[0] / sampleRate)))
-        else for (let i = 0; i < BLOCK; i++) gs[i] = tanPi(f[i] > 0.49 * sampleRate ? 0.49 : f[i] / sampleRate)
+        else tangents(f, 1 / sampleRate, gs)
         for (let i = 0; i < BLOCK; i++) {
-          const a = input.left[i] < 0 ? -input.left[i] : input.left[i]
-          const b = input.right[i] < 0 ? -input.right[i] : input.right[i]
-          const x = a > b ? a : b
+          const x = Math.max(Math.abs(input.left[i]), Math.abs(input.right[i]))
           envelope = x + (x > envelope ? attack : release) * (envelope - x)
           const g = gs[i]
           const k = 1 / qs[i]

@@ -42,11 +42,11 @@ export const stereo = defineEffect({
           const r = inR[i] * signR
           const w = widths[i]
           // at full width and beyond, the middle gives way instead of the sides growing without end
-          const m = 0.5 * (l + r) * mids[i] * (w > 1 ? 2 - w : 1)
-          const s = 0.5 * (l - r) * sides[i] * (w > 1 ? 1 : w)
+          const m = 0.5 * (l + r) * mids[i] * Math.min(1, 2 - w)
+          const s = 0.5 * (l - r) * sides[i] * Math.min(1, w)
           const at = pans[i]
-          left[i] = (m + s) * (at > 0 ? 1 - at : 1)
-          right[i] = (m - s) * (at < 0 ? 1 + at : 1)
+          left[i] = (m + s) * Math.min(1, 1 - at)
+          right[i] = (m - s) * Math.min(1, 1 + at)
         }
         if (p.monoBelow.constant && p.monoBelow.value <= 20.01) return
         const corners = p.monoBelow.values()

@@ -1,4 +1,4 @@
-import { bend } from '../dsp/drawn-shape'
+import { bendBlock } from '../dsp/drawn-shape'
 import { Onset } from '../dsp/onset'
 import { BLOCK } from '../engine/block'
 import { beats, choice, number, percent, seconds } from '../units/parameter'
@@ -97,7 +97,7 @@ export const envelope = defineModulator({
         const sustains = p.sustain.values()
         const lasting = trigger < 2
         let stage = state[0], at = state[1], now = state[2], from = state[3], peak = state[4]
-        for (let i = 0; i < BLOCK; i++) {
+        for (let i = 0; i < BLOCK;) {
           if (marks[i] === 1) {
             stage = ATTACK
             at = 0
@@ -108,35 +108,35 @@ export const envelope = defineModulator({
             at = 0
             from = now
           }
-          if (stage === ATTACK) {
-            now = at >= attack ? peak : from + (peak - from) * bend(at / attack, rise)
-            if (++at > attack) {
-              stage = HOLD
-              at = 0
-            }
-          } else if (stage === HOLD) {
-            now = peak
-            if (++at > hold) {
-              stage = DECAY
-              at = 0
-            }
-          } else if (stage === DECAY) {
-            const low = peak * sustains[i]
-            now = at >= decay ? low : peak + (low - peak) * bend(at / decay, fall)
-            if (++at > decay) {
-              stage = lasting ? SUSTAIN : RELEASE
-              at = 0
-              from = now
-            }
-          } else if (stage === SUSTAIN) now = peak * sustains[i]
-          else if (stage === RELEASE) {
-            now = at >= release ? 0 : from * (1 - bend(at / release, fall))
-            if (++at > release) {
-              stage = IDLE
-              now = 0
-            }
+          // as far as this stage goes
+          const whole = stage === ATTACK ? attack : stage === HOLD ? hold : stage === DECAY ? decay : stage === RELEASE ? release : Infinity
+          const last = Math.min(BLOCK, i + Math.floor(whole) + 1 - at)
+          let end = i + 1
+          while (end < last && marks[end] === 0 && ends[end] === 0) end++
+          if (stage === ATTACK || stage === DECAY || stage === RELEASE) {
+            for (let k = i; k < end; k++) y[k] = whole > 0 ? Math.min(1, (at + k - i) / whole) : 1
+            bendBlock(y, stage === ATTACK ? rise : fall, i, end)
           }
-          y[i] = now
+          if (stage === ATTACK) for (let k = i; k < end; k++) y[k] = from + (peak - from) * y[k]
+          else if (stage === HOLD) y.fill(peak, i, end)
+          else if (stage === DECAY) for (let k = i; k < end; k++) y[k] = peak + (peak * sustains[k] - peak) * y[k]
+          else if (stage === SUSTAIN) for (let k = i; k < end; k++) y[k] = peak * sustains[k]
+          else if (stage === RELEASE) for (let k = i; k < end; k++) y[k] = from * (1 - y[k])
+          else y.fill(now, i, end)
+          now = y[end - 1]
+          if (whole < Infinity) at += end - i
+          i = end
+          if (at <= whole) continue
+          at = 0
+          if (stage === ATTACK) stage = HOLD
+          else if (stage === HOLD) stage = DECAY
+          else if (stage === DECAY) {
+            stage = lasting ? SUSTAIN : RELEASE
+            from = now
+          } else {
+            stage = IDLE
+            now = 0
+          }
         }
         state[0] = stage
         state[1] = at
