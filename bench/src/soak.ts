@@ -3,7 +3,7 @@ import { serve } from '../../scripts/serve.mjs'
 import { soundThread, takenByHost } from './host-time'
 
 const MINUTES = 10
-const CONTROL_SECONDS = 60
+const CONTROL_SECONDS = 300
 const MOMENT_MS = 100
 /** Less than a late block takes more than one that is not. */
 const LONGER_MS = 1.5
