@@ -68,11 +68,23 @@ export async function soak(browser: Browser, table: (title: string, rows: string
   const server = await serve(4699, true)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    await page.addInitScript(() => {
+      const made = globalThis as unknown as { AudioContext: typeof AudioContext, sounding?: AudioContext }
+      made.AudioContext = class extends made.AudioContext {
+        constructor(options?: AudioContextOptions) {
+          super(options)
+          made.sounding = this
+        }
+      }
+    })
+    /** Dropouts so far at the output itself, where the browser counts them: it has more than a block in hand. */
+    const dropouts = (): Promise<number> => page.evaluate(() => (globalThis as unknown as { sounding?: { playbackStats?: { underrunEvents: number } } }).sounding?.playbackStats?.underrunEvents ?? NaN)
     await page.goto('http://127.0.0.1:4699/')
     await page.getByRole('button', { name: 'Play' }).click()
     await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { worst: number } } }).oleaje.live().worst > 0)
     await new Promise((r) => setTimeout(r, 5000))
     await page.evaluate(() => (globalThis as unknown as { oleaje: { measure(): void } }).oleaje.measure())
+    const droppedBefore = await dropouts()
     const heap: number[] = []
     let missed = 0
     let stolen = takenByHost()
@@ -99,9 +111,11 @@ export async function soak(browser: Browser, table: (title: string, rows: string
       }))
     }
     const why = blame(all)
+    const dropped = await dropouts() - droppedBefore
     const live = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): Record<string, number> } }).oleaje.live())
     table(`Soak, ${MINUTES} minutes of the demo in the app`, [
       ['load', `${((live.load ?? 0) * 100).toFixed(1)} %`], ['worst block', `${((live.worst ?? 0) * 100).toFixed(0)} % of its time`], ['blocks over their time', String(live.missed)],
+      ['dropouts at the output, by the browser’s own count', String(dropped)],
       [`of them in the ${why.moments.host} of ${all.length} moments of ${MOMENT_MS} ms in which the host took processor time`, String(why.host)],
       ['in others, while the thread of the sound ran no longer than usual: something took its place', String(why.away)],
       ['in others, while it ran longer: its own work', String(why.own)],
@@ -110,7 +124,7 @@ export async function soak(browser: Browser, table: (title: string, rows: string
     ])
     const alone = await control(browser, 'http://127.0.0.1:4699', live.load ?? 0.25)
     table(`Control, ${CONTROL_SECONDS} s of a worklet that always does the same for as long`, [['blocks over their time', `${alone.over} of ${alone.blocks}`], ['worst block', `${alone.worst.toFixed(0)} ms`]])
-    return { live, why, heap, alone }
+    return { live, dropped, why, heap, alone }
   } finally {
     server.kill()
   }
