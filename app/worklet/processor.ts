@@ -93,7 +93,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       case 'play':
         this.rehearsal = null
-        prepareKernels()
+        if (!engine.transport.playing) prepareKernels()
         engine.play(message.beat)
         break
       case 'stop':

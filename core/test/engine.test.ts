@@ -82,7 +82,7 @@ describe('links', () => {
       engine.play(0)
       const a = new Float32Array(BLOCK)
       engine.process(a, new Float32Array(BLOCK))
-      const slot = new Map(engine.slotEntries).get('live:f.cutoff')!
+      const slot = new Map(engine.slots.since(0)).get('live:f.cutoff')!
       return engine.telemetry.values[slot]!
     }
     const { project } = projectOf(noise(0.1), [newEffect('filter', {}, 'f')])
@@ -181,7 +181,7 @@ describe('guard', () => {
       expect(left.every(Number.isFinite)).toBe(true)
       if (b > 10) expect(peak(left)).toBeGreaterThan(0.05)
     }
-    expect(engine.telemetry.values[new Map(engine.slotEntries).get('trips:node:bad')!]).toBe(1)
+    expect(engine.telemetry.values[new Map(engine.slots.since(0)).get('trips:node:bad')!]).toBe(1)
   })
 })
 

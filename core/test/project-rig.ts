@@ -59,6 +59,6 @@ export const edited = (p: Project, ...edits: Edit[]): Project => edits.reduce((q
 
 /** The live value of a telemetry key. */
 export function live(engine: Engine, key: string): number {
-  const slot = new Map(engine.slotEntries).get(key)
+  const slot = new Map(engine.slots.since(0)).get(key)
   return slot === undefined ? NaN : engine.telemetry.values[slot]!
 }

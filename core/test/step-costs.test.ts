@@ -73,7 +73,7 @@ describe('lines of costs', () => {
     engine.play(0)
     const [l, r] = [new Float32Array(BLOCK), new Float32Array(BLOCK)]
     for (let i = 0; i < 200; i++) engine.process(l, r)
-    const measured = engine.slotEntries.map(([key]) => key).filter((key) => key.startsWith('cost:') && !key.startsWith('cost:link:'))
+    const measured = engine.slots.since(0).map(([key]) => key).filter((key) => key.startsWith('cost:') && !key.startsWith('cost:link:'))
     const named = project.tracks.flatMap((t) => costLines(project, t)).flatMap((line) => line.keys)
     for (const key of measured) expect(named.some((n) => key === `cost:${n}` || key.startsWith(`cost:${n}#`)), key).toBe(true)
     for (const key of measured) expect(live(engine, key), key).toBeGreaterThan(0)

@@ -68,7 +68,6 @@ export interface Plan {
 }
 
 interface Edge {
-  readonly key: string
   readonly from: () => Draft | undefined
   /** Goes from one track to another. */
   readonly crossing: boolean
@@ -181,14 +180,14 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       const count = !many ? 1 : spec ? laneItems(spec, lanes.values?.[place.lane]).length : 0
       if (count === 0) continue
       const amounts = addLinkStep(link)
-      draft.edges.push({ key: `after:${link.id}>${draft.key}`, id: link.id, from: () => drafts.get(`link:${link.id}`), late: false, crossing: false, attach: () => {} })
+      draft.edges.push({ id: link.id, from: () => drafts.get(`link:${link.id}`), late: false, crossing: false, attach: () => {} })
       for (let i = 0; i < count; i++) {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
         const from = many && link.fan ? addCopy(link, i, count) : () => drafts.get(`mod:${link.source}`)
         const key = many ? `${link.id}#${i}` : link.id
         const shift = many && link.fan ? link.fan.random * (valueAt(seedOf(link.id), i) - 0.5) : 0
         draft.edges.push({
-          key: `link:${key}`, id: link.id, from, late: false, crossing: false,
+          id: link.id, from, late: false, crossing: false,
           attach: (source, delay) => {
             const spec = specAt(set, lanes, path)
             if (!spec) return
@@ -235,7 +234,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(link.source), fan }), shared, song, true))
     const home = modulatorHomes.get(link.source)
     if (home) connectModulator(home.track, home.modulator, made)
-    made.draft.edges.push({ key: `after:${first.key}>${key}`, id: link.id, from: () => first, late: false, crossing: false, attach: () => {} })
+    made.draft.edges.push({ id: link.id, from: () => first, late: false, crossing: false, attach: () => {} })
     return () => made.draft
   }
   const modulatorHomes = new Map<string, { track: Track, modulator: Modulator }>()
@@ -244,7 +243,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
   function connect(draft: Draft, name: string, from: () => Draft | undefined, set: (input: AlignedInput) => void, o: { crossing?: boolean, id?: string, quiet?: boolean, before?: boolean } = {}) {
     const key = `${draft.key}<${name}`
     draft.edges.push({
-      key, from, late: false, crossing: o.crossing ?? false, id: o.id ?? draft.key,
+      from, late: false, crossing: o.crossing ?? false, id: o.id ?? draft.key,
       attach: (source, delay) => {
         const block = o.before ? (source.step as FaderStep).before : (source.step as SoundStep).out
         const old = kept.inputs.get(key)
@@ -293,7 +292,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     if (node.kind === 'split') {
       // what all branches share comes first, since the first of them needs it already
       const shared = add(`split:${node.id}`, node.id, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)))
-      const after = (draft: Draft): void => { draft.edges.push({ key: `${draft.key}<params`, id: node.id, from: () => shared.draft, late: false, crossing: false, attach: () => {} }) }
+      const after = (draft: Draft): void => { draft.edges.push({ id: node.id, from: () => shared.draft, late: false, crossing: false, attach: () => {} }) }
       const linear = isLinear(node)
       const ends: Draft[] = []
       for (const [index, branch] of node.branches.entries()) {
@@ -363,7 +362,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       const input = modulator.inputs[slot]
       if (!input) continue
       draft.edges.push({
-        key: `${draft.key}<${slot}`, id: modulator.id, from: () => drafts.get(`mod:${input.source}`), late: false, crossing: false,
+        id: modulator.id, from: () => drafts.get(`mod:${input.source}`), late: false, crossing: false,
         attach: (from, delay) => {
           const other = from.step as ModulatorStep
           inputs[slot] = delayed(other, other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))], delay)
@@ -373,7 +372,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     if (definition.notes) {
       const line = noteLine(track)
       give(made, 'notes', line.step.out)
-      draft.edges.push({ key: `${draft.key}<notes`, id: modulator.id, from: () => line.draft, late: false, crossing: false, attach: () => {} })
+      draft.edges.push({ id: modulator.id, from: () => line.draft, late: false, crossing: false, attach: () => {} })
     }
     finishing.push(() => {
       give(made, 'listens', listens)

@@ -108,7 +108,6 @@ export class Engine {
   get late(): readonly string[] { return this.plan?.late ?? [] }
   /** Which live value stands where. */
   get slots(): SlotMap { return this.values.slots }
-  get slotEntries(): [string, number][] { return this.slots.since(0) }
 
   /** Takes a project as it is, with clean state. */
   load(project: Project): void {
