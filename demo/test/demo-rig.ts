@@ -33,7 +33,7 @@ export function record(p: Project, seconds: number, o: { sounds?: Record<string,
     for (let i = 0; i < BLOCK; i++) engine.input.left[i] = engine.input.right[i] = o.input?.[at + i] ?? 0
     engine.process(left.subarray(at, at + BLOCK), right)
     left.set(engine.mix.left, at)
-    if (o.key) values.push(engine.telemetry.values[new Map(engine.slotEntries).get(o.key) ?? -1] ?? NaN)
+    if (o.key) values.push(engine.telemetry.values[new Map(engine.slots.since(0)).get(o.key) ?? -1] ?? NaN)
   }
   return { left, values, latency: engine.latency / RATE }
 }

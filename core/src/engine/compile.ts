@@ -156,6 +156,11 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     if (made.step[name] !== value) change(made.draft, () => { made.step[name] = value })
   }
 
+  /** Has a step run after another, of which it reads what it knows already. */
+  function after(draft: Draft, id: string, from: () => Draft | undefined) {
+    draft.edges.push({ id, from, late: false, crossing: false, attach: () => {} })
+  }
+
   /** Outputs of modulators as they are where sound comes late, those of the plan before where they go on. */
   const delays = new Map<ModulatorStep, DelayedOutput[]>()
   function delayed(step: ModulatorStep, source: ParamBlock, frames: number): ParamBlock {
@@ -180,7 +185,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       const count = !many ? 1 : spec ? laneItems(spec, lanes.values?.[place.lane]).length : 0
       if (count === 0) continue
       const amounts = addLinkStep(link)
-      draft.edges.push({ id: link.id, from: () => drafts.get(`link:${link.id}`), late: false, crossing: false, attach: () => {} })
+      after(draft, link.id, () => drafts.get(`link:${link.id}`))
       for (let i = 0; i < count; i++) {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
         const from = many && link.fan ? addCopy(link, i, count) : () => drafts.get(`mod:${link.source}`)
@@ -234,7 +239,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       new ModulatorStep(definition, definition.create({ sampleRate, seed: seedOf(link.source), fan }), shared, song, true))
     const home = modulatorHomes.get(link.source)
     if (home) connectModulator(home.track, home.modulator, made)
-    made.draft.edges.push({ id: link.id, from: () => first, late: false, crossing: false, attach: () => {} })
+    after(made.draft, link.id, () => first)
     return () => made.draft
   }
   const modulatorHomes = new Map<string, { track: Track, modulator: Modulator }>()
@@ -292,7 +297,6 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     if (node.kind === 'split') {
       // what all branches share comes first, since the first of them needs it already
       const shared = add(`split:${node.id}`, node.id, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)))
-      const after = (draft: Draft): void => { draft.edges.push({ id: node.id, from: () => shared.draft, late: false, crossing: false, attach: () => {} }) }
       const linear = isLinear(node)
       const ends: Draft[] = []
       for (const [index, branch] of node.branches.entries()) {
@@ -301,7 +305,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
         give(head, 'index', index)
         give(head, 'count', node.branches.length)
         connect(head.draft, 'in', () => from, (i) => { give(head, 'input', i) })
-        after(head.draft)
+        after(head.draft, node.id, () => shared.draft)
         const end = yield* addNodes(track, branch.nodes, head.draft)
         const fader = add(`branch:${branch.id}`, branch.id, (s): s is FaderStep => s instanceof FaderStep, () => new FaderStep(new ParamSet(branchParams, branch.params, sampleRate)))
         connect(fader.draft, 'in', () => end, (i) => { give(fader, 'input', i) })
@@ -310,7 +314,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
       const merge = add(`node:${node.id}`, null, (s): s is MergeStep => s instanceof MergeStep && s.params === shared.step.params, () => new MergeStep(shared.step.params, true))
       meet(merge, ends, node.mode === 'select')
       connect(merge.draft, 'dry', () => from, (i) => { give(merge, 'dry', i) })
-      after(merge.draft)
+      after(merge.draft, node.id, () => shared.draft)
       return merge.draft
     }
     const end = yield* addNodes(track, node.nodes, from)
@@ -372,7 +376,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     if (definition.notes) {
       const line = noteLine(track)
       give(made, 'notes', line.step.out)
-      draft.edges.push({ id: modulator.id, from: () => line.draft, late: false, crossing: false, attach: () => {} })
+      after(draft, modulator.id, () => line.draft)
     }
     finishing.push(() => {
       give(made, 'listens', listens)
