@@ -9,6 +9,7 @@ import { type Download, type Page, expect } from '@playwright/test'
 interface Inspect {
   live(): Record<'load' | 'worst' | 'missed' | 'beat' | 'blocks', number>
   project(): Project | null
+  dropouts(): number | null
   value(key: string): number
   capture(beat: number, frames: number): Promise<{ left: number[], right: number[], latency: number }>
 }
@@ -36,7 +37,7 @@ const folder = join(import.meta.dirname, '../demo/assets')
  * the largest there is.
  */
 export async function liveAgainstRender(page: Page, seconds: number): Promise<{ different: number, loudest: number }> {
-  const frames = 48_000 * seconds
+  const frames = (await project(page)).sampleRate * seconds
   const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
   const sounds = new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
     const wav = readWav(readFileSync(join(folder, n)))
@@ -53,6 +54,16 @@ export async function liveAgainstRender(page: Page, seconds: number): Promise<{ 
     at = done
   }
   return { different, loudest }
+}
+
+/** Drops a file on the page, as from the desktop. */
+export async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
+  const transfer = await page.evaluateHandle(([n, b]) => {
+    const t = new DataTransfer()
+    t.items.add(new File([Uint8Array.from(atob(b as string), (c) => c.charCodeAt(0))], n as string))
+    return t
+  }, [name, Buffer.from(bytes).toString('base64')])
+  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
 }
 
 export const project = async (page: Page): Promise<Project> => (await page.evaluate(() => globalThis.oleaje.project())) as Project

@@ -1,21 +1,11 @@
 import { type Page, expect, test } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { writeWav } from '@oleaje/core/formats/wav'
-import { open, project } from './app'
+import { drop, open, project } from './app'
 
 const rename = async (page: Page, name: string): Promise<void> => {
   await page.getByRole('textbox', { name: 'Name of the project' }).fill(name)
   await page.keyboard.press('Enter')
-}
-
-/** Drops a file on the page, as from the desktop. */
-async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
-  const transfer = await page.evaluateHandle(([n, b]) => {
-    const t = new DataTransfer()
-    t.items.add(new File([Uint8Array.from(atob(b as string), (c) => c.charCodeAt(0))], n as string))
-    return t
-  }, [name, Buffer.from(bytes).toString('base64')])
-  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
 }
 
 test('after a reload everything is as it was, history included', async ({ page }) => {

@@ -1,6 +1,10 @@
 import { expect, test } from '@playwright/test'
-import { liveAgainstRender, open, project } from './app'
-
+import { apply } from '@oleaje/core/project/edit'
+import { addTrack } from '@oleaje/core/project/chain-edits'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { targetAt } from '@oleaje/core/project/param-path'
+import { drop, liveAgainstRender, open, project } from './app'
 
 test('what the worklet plays in Chromium and what Node renders are identical in every bit', async ({ page }) => {
   await open(page)
@@ -51,4 +55,39 @@ test('Play pressed before the sounds are there plays as soon as they are', async
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.2)
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix'))).toBeGreaterThan(0.01)
+})
+
+test('a project of another rate plays at its own, and as Node renders it', async ({ page }) => {
+  await open(page)
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+  const track = newTrack('Fog horn', newSource('tone'), 'horn')
+  track.a.nodes = [newEffect('filter', {}, 'horn-filter')]
+  let skerries = { ...newProject('Skerries'), sampleRate: 44_100 }
+  for (const edit of [addTrack(track), addModulator('horn', 'lfo', { id: 'swell' }), addLink('swell', targetAt('horn-filter', 'cutoff'), 0.3, 0.7)]) skerries = apply(skerries, edit).next as typeof skerries
+  await drop(page, 'skerries.json', Buffer.from(JSON.stringify(skerries)))
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+  const { different, loudest } = await liveAgainstRender(page, 2)
+  expect(loudest).toBeGreaterThan(0.01)
+  expect(different).toBe(0)
+})
+
+test('with a longer buffer the sound goes on where it was, and the choice is kept', async ({ page }) => {
+  await open(page)
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(2)
+  await page.getByRole('button', { name: /^engine/ }).click()
+  const panel = page.getByLabel('What the engine works on')
+  await expect(panel).toContainText(/Sound comes out \d+ ms after it is made; .* since Play/)
+  const before = Number(/out (\d+) ms/.exec(await panel.innerText())?.[1])
+  const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
+  await panel.getByRole('radio', { name: 'short' }).press('ArrowRight')
+  await panel.getByRole('radio', { name: 'middle' }).press('ArrowRight')
+  await expect(panel.getByRole('radio', { name: 'long' })).toBeChecked()
+  await expect.poll(async () => Number(/out (\d+) ms/.exec(await panel.innerText())?.[1])).toBeGreaterThan(before + 50)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix'))).toBeGreaterThan(0.01)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(beat)
+  await page.reload()
+  await page.getByRole('button', { name: /^engine/ }).click()
+  await expect(panel.getByRole('radio', { name: 'long' })).toBeChecked()
 })

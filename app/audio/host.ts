@@ -35,6 +35,16 @@ export class Telemetry {
   has(key: string): boolean { return this.slots.has(key) }
 }
 
+/**
+ * How much sound is kept ready at the output: the least the browser can do with, or some seconds of it. More rides out a
+ * machine that is busy with other things; what a hand or a live input does is heard that much later.
+ */
+export const buffers = { short: 'interactive', middle: 0.03, long: 0.1 } as const
+export type Buffering = keyof typeof buffers
+
+/** What newer browsers tell of how often the output had nothing to play. */
+interface CountsDropouts { readonly playbackStats?: { readonly underrunEvents: number } }
+
 export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'failed'
 
 /**
@@ -56,7 +66,12 @@ export class EngineHost {
   private readonly sounds = new Map<string, Sound>()
   private costs = false
   private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
+  private input: MediaStream | Sound | null = null
   private inputNode: AudioNode | null = null
+  private buffer: Buffering = 'short'
+  private opened: Buffering = 'short'
+  private playing = false
+  private dropoutsBefore = 0
 
   constructor() {
     this.memory = this.shared ? new SharedArrayBuffer(telemetryBytes) : null
@@ -77,8 +92,9 @@ export class EngineHost {
 
   private async open(project: Project): Promise<void> {
     this.onState('starting')
-    const context = new AudioContext({ sampleRate: project.sampleRate, latencyHint: 'interactive' })
+    const context = new AudioContext({ sampleRate: project.sampleRate, latencyHint: buffers[this.buffer] })
     this.context = context
+    this.opened = this.buffer
     context.onstatechange = () => {
       this.onState(context.state === 'running' ? 'running' : 'suspended')
     }
@@ -87,8 +103,7 @@ export class EngineHost {
       numberOfInputs: 1, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { memory: this.memory, shared: this.shared },
     })
     node.onprocessorerror = () => {
-      this.starting = null
-      this.node = null
+      this.close()
       this.onState('failed')
       this.onTrouble('The sound engine stopped unexpectedly. Your project is safe; press Play to start it again.')
     }
@@ -100,6 +115,36 @@ export class EngineHost {
     this.send({ type: 'monitor', monitor: this.monitor })
     if (this.costs) this.send({ type: 'costs', on: true })
     this.onState(context.state === 'running' ? 'running' : 'suspended')
+    if (this.input) await this.connectInput(this.input)
+  }
+
+  private close(): void {
+    const { context } = this
+    this.starting = this.context = this.node = this.inputNode = null
+    this.playing = false
+    if (!context) return
+    context.onstatechange = null
+    void context.close()
+  }
+
+  /** Keeps more or less sound ready at the output. What plays goes on where it was, after a short break. */
+  setBuffer(buffer: Buffering): Promise<void> {
+    this.buffer = buffer
+    return this.renew()
+  }
+
+  /** Opens the output anew where it has another rate than the project, or another buffer than is asked for. */
+  private async renew(): Promise<void> {
+    const { starting } = this
+    if (!starting) return
+    await starting.catch(() => {})
+    const { context, project } = this
+    if (this.starting !== starting || !context || !project) return
+    if (context.sampleRate === project.sampleRate && this.opened === this.buffer) return
+    const beat = this.playing ? this.telemetry.fixed('beat') : null
+    this.close()
+    // what can go wrong has been said by `start`
+    await (beat === null ? this.start(project) : this.play(project, beat)).catch(() => {})
   }
 
   private take(message: FromWorklet): void {
@@ -115,7 +160,9 @@ export class EngineHost {
 
   load(project: Project): void {
     this.project = project
+    this.playing = false
     this.send({ type: 'load', project })
+    void this.renew()
   }
 
   patch(project: Project, patches: readonly Patch[]): void {
@@ -138,10 +185,15 @@ export class EngineHost {
   async play(project: Project, beat: number): Promise<void> {
     await this.start(project)
     if (this.context?.state === 'suspended') await this.context.resume()
+    this.dropoutsBefore = this.ranDry ?? 0
+    this.playing = true
     this.send({ type: 'play', beat })
   }
 
-  stop(): void { this.send({ type: 'stop' }) }
+  stop(): void {
+    this.playing = false
+    this.send({ type: 'stop' })
+  }
 
   /** A note of a live player on a track; velocity 0 ends it. */
   note(track: string, pitch: number, velocity: number): void { this.send({ type: 'note', track, pitch, velocity }) }
@@ -170,6 +222,7 @@ export class EngineHost {
   /** Connects a live input: a stream from a device, or a sound played in a loop as if it came down a cable. */
   async connectInput(input: MediaStream | Sound | null): Promise<void> {
     const { context, node } = this
+    this.input = input
     this.inputNode?.disconnect()
     if (this.inputNode instanceof AudioBufferSourceNode) this.inputNode.stop()
     this.inputNode = null
@@ -188,6 +241,11 @@ export class EngineHost {
     this.inputNode.connect(node)
     await context.resume()
   }
+
+  private get ranDry(): number | undefined { return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents }
+
+  /** How often the output had nothing to play since Play; null where the browser does not tell. */
+  get dropouts(): number | null { return this.ranDry === undefined ? null : this.ranDry - this.dropoutsBefore }
 
   /** Milliseconds from input to output, as far as the browser knows. */
   get deviceLatency(): number {

@@ -75,6 +75,7 @@ export function actions(session: Session): Action[] {
     { name: 'To the gauges of the effect', keys: 'J', binding: 'j', onBench: true, run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
     { name: 'New project', keys: '', run: () => void session.newProject() },
+    ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({ name: `Use the ${buffer} buffer at the output`, keys: '', run: () => void session.setBuffer(buffer) })),
     { name: 'Add a tone track', keys: '', run: () => session.addTone() },
     ...modulators.map((m): Action => ({ name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`, keys: '', run: () => session.addModulator(m.id) })),
     { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },

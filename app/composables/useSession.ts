@@ -11,7 +11,7 @@ import { proxy, wrap, type Remote } from 'comlink'
 import { nextTick, watch } from 'vue'
 import { DeviceRouter } from '../devices/device-router'
 import { openMidi } from '../devices/midi-input'
-import { EngineHost } from '../audio/host'
+import { type Buffering, EngineHost, buffers } from '../audio/host'
 import { LevelMatch } from '../audio/level-match'
 import type { Sound } from '../audio/messages'
 import { loadSetting, loadSound, saveSetting, saveSound } from '../storage/database'
@@ -102,6 +102,9 @@ class Session {
     const night = await loadSetting<boolean>('night').catch(() => undefined)
     this.bench.night = night ?? matchMedia('(prefers-color-scheme: dark)').matches
     document.documentElement.classList.toggle('night', this.bench.night)
+    const buffer = await loadSetting<Buffering>('buffer').catch(() => undefined)
+    if (buffer && buffer in buffers) this.bench.buffer = buffer
+    await this.host.setBuffer(this.bench.buffer)
     const last = await loadSetting<string>('last').catch(() => undefined)
     try {
       if (last && await this.doc.openStored(last)) await this.fetchSounds()
@@ -311,6 +314,13 @@ class Session {
     } catch {
       this.bench.playing = false
     }
+  }
+
+  /** Keeps more or less sound ready at the output, here and when the app is opened again. */
+  async setBuffer(buffer: Buffering): Promise<void> {
+    this.bench.buffer = buffer
+    await saveSetting('buffer', buffer).catch(() => {})
+    await this.host.setBuffer(buffer)
   }
 
   stop(): void {

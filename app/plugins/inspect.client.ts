@@ -11,6 +11,7 @@ export default defineNuxtPlugin(() => {
       live,
       measure: () => useSession().host.measure(),
       project: () => useSession().doc.project,
+      dropouts: () => useSession().host.dropouts,
       value: (key: string) => useSession().host.telemetry.get(key, NaN),
       capture: async (beat: number, frames: number) => {
         const { host, doc } = useSession()

@@ -3,6 +3,7 @@ import type { Track } from '@oleaje/core/project/schema'
 import { findOwner, trackOf } from '@oleaje/core/project/walk'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
+import type { Buffering } from '../audio/host'
 import { useDocument } from './document'
 
 /** What the Bench shows and how one listens: nothing of this is part of the document. */
@@ -31,6 +32,8 @@ export const useBench = defineStore('bench', () => {
   const matchDb = ref(0)
   const playing = ref(false)
   const night = ref(false)
+  /** How much sound is kept ready at the output. */
+  const buffer = ref<Buffering>('short')
   const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro'>('')
   /** Where the next effect goes; set by plus marks and A. */
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
@@ -106,7 +109,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, night, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
+    matching, matchDb, playing, night, buffer, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

@@ -49,6 +49,8 @@ describe('live values as the interface reads them', () => {
   })
 })
 
+const connections: [unknown, unknown][] = []
+class FakeStream {}
 class FakeContext {
   static last: FakeContext
   static fails = false
@@ -58,12 +60,23 @@ class FakeContext {
   readonly baseLatency = 0.01
   readonly outputLatency = 0.02
   readonly modules: string[] = []
+  readonly playbackStats = { underrunEvents: 36 }
+  closed = false
   readonly audioWorklet = { addModule: (url: string) => {
     if (FakeContext.fails) return Promise.reject(new Error('no module'))
     this.modules.push(url)
     return Promise.resolve()
   } }
-  constructor(readonly options: { sampleRate: number }) { FakeContext.last = this }
+  readonly sampleRate: number
+  constructor(readonly options: { sampleRate: number, latencyHint: string | number }) {
+    this.sampleRate = options.sampleRate
+    FakeContext.last = this
+  }
+  close(): Promise<void> {
+    this.closed = true
+    return Promise.resolve()
+  }
+  createMediaStreamSource(stream: unknown): object { return { stream, connect(to: unknown) { connections.push([stream, to]) }, disconnect() {} } }
   resume(): Promise<void> {
     this.state = 'running'
     this.onstatechange?.()
@@ -80,6 +93,8 @@ class FakeNode {
   connect(to: unknown): void { this.connected = to }
 }
 vi.stubGlobal('AudioContext', FakeContext)
+vi.stubGlobal('MediaStream', FakeStream)
+vi.stubGlobal('AudioBufferSourceNode', class {})
 vi.stubGlobal('AudioWorkletNode', FakeNode)
 
 function host() {
@@ -172,5 +187,64 @@ describe('the sound side of the app', () => {
     expect(made.sound('abc')).toBeUndefined()
     made.addSounds([sound])
     expect(made.sound('abc')).toBe(sound)
+  })
+
+  it('plays on where it was with another buffer, its input open again', async () => {
+    const { made, states } = host()
+    await made.play(project, 0)
+    const first = FakeContext.last
+    expect(first.options.latencyHint).toBe('interactive')
+    const stream = new FakeStream() as MediaStream
+    await made.connectInput(stream)
+    made.telemetry.memory.values[fixedSlots.indexOf('beat')] = 6.5
+    await made.setBuffer('long')
+    expect(first.closed).toBe(true)
+    expect(first.onstatechange).toBe(null)
+    expect(FakeContext.last).not.toBe(first)
+    expect(FakeContext.last.options.latencyHint).toBe(0.1)
+    expect(FakeNode.last.sent.at(-1)).toEqual({ type: 'play', beat: 6.5 })
+    expect(connections.at(-1)).toEqual([stream, FakeNode.last])
+    expect(states.at(-1)).toBe('running')
+    made.stop()
+    await made.setBuffer('short')
+    expect(FakeNode.last.sent.map((m) => m.type)).not.toContain('play')
+  })
+
+  it('opens only the last of several buffers asked for at once, and none where nothing changes or nothing has started', async () => {
+    const { made } = host()
+    const before = FakeContext.last
+    await made.setBuffer('middle')
+    expect(FakeContext.last).toBe(before)
+    await made.start(project)
+    const first = FakeContext.last
+    expect(first.options.latencyHint).toBe(0.03)
+    await made.setBuffer('middle')
+    expect(FakeContext.last).toBe(first)
+    await Promise.all([made.setBuffer('short'), made.setBuffer('long')])
+    expect([first.closed, FakeContext.last.options.latencyHint, FakeContext.last.closed]).toEqual([true, 0.1, false])
+  })
+
+  it('opens the output anew for a project of another rate', async () => {
+    const { made, sent } = host()
+    await made.play(project, 0)
+    const first = FakeContext.last
+    made.load({ ...project, sampleRate: 44_100 })
+    await vi.waitFor(() => { expect(FakeContext.last.sampleRate).toBe(44_100) })
+    await vi.waitFor(() => { expect(sent()).toEqual(['audio', 'load', 'monitor']) })
+    expect(first.closed).toBe(true)
+    expect(FakeNode.last.sent.find((m) => m.type === 'load')).toMatchObject({ project: { sampleRate: 44_100 } })
+  })
+
+  it('counts dropouts from Play on, and says null where the browser does not', async () => {
+    const { made } = host()
+    expect(made.dropouts).toBe(null)
+    await made.play(project, 0)
+    expect(made.dropouts).toBe(0)
+    FakeContext.last.playbackStats.underrunEvents += 2
+    expect(made.dropouts).toBe(2)
+    await made.play(project, 0)
+    expect(made.dropouts).toBe(0)
+    Object.assign(FakeContext.last, { playbackStats: undefined })
+    expect(made.dropouts).toBe(null)
   })
 })

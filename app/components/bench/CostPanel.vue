@@ -1,17 +1,26 @@
 <script setup lang="ts">
+import { RadioGroup, RadioGroupLabel, RadioGroupOption } from '@headlessui/vue'
 import { costLines } from '@oleaje/core/engine/cost-lines'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
-/** What each track and each of its effects costs the engine, measured while this is open. */
-const { doc, bench, host } = useSession()
+/** What each track and each of its effects costs the engine, measured while this is open; and how much sound is kept ready. */
+const session = useSession()
+const { doc, bench, host } = session
+const choices = [
+  { buffer: 'short', title: 'Hands and live input are heard at once' },
+  { buffer: 'middle', title: 'Rides out a short burst of other work' },
+  { buffer: 'long', title: 'Rides out a busy machine; hands are heard late' },
+] as const
+const output = ref('')
 interface Row { readonly id: string, readonly track: string, readonly name: string, readonly depth: number, readonly share: number, readonly head: boolean }
 const rows = ref<Row[]>([])
 const state = ref<'waiting' | 'there' | 'blind'>('waiting')
 
 function read(): void {
-  const { telemetry } = host
+  const { telemetry, dropouts } = host
   const { project } = doc
+  output.value = host.context ? [`Sound comes out ${host.deviceLatency.toFixed(0)} ms after it is made`, dropouts === null ? '' : `${dropouts === 0 ? 'no dropout' : dropouts === 1 ? 'one dropout' : `${dropouts} dropouts`} since Play`].filter(Boolean).join('; ') : ''
   if (!project) return
   if (telemetry.fixed('blocks') === 0) return
   if (telemetry.fixed('fine clock') === 0) {
@@ -62,5 +71,14 @@ onBeforeUnmount(() => {
         </li>
       </ul>
     </template>
+    <RadioGroup :model-value="bench.buffer" class="mt-2 border-t border-line pt-2" @update:model-value="session.setBuffer($event)">
+      <div class="flex items-center gap-1">
+        <RadioGroupLabel class="mr-1 font-semibold">Buffer</RadioGroupLabel>
+        <RadioGroupOption v-for="{ buffer, title } in choices" :key="buffer" :value="buffer" as="template">
+          <button class="small-button px-2" :title="title">{{ buffer }}</button>
+        </RadioGroupOption>
+      </div>
+      <p class="mt-1 text-[12px] text-second">{{ output }}</p>
+    </RadioGroup>
   </div>
 </template>

@@ -21,7 +21,9 @@ useFrame((now) => {
   shown = now
   const limiter = t.fixed('limiter')
   const latency = t.fixed('latency')
+  const dropouts = host.dropouts ?? 0
   cost.value.textContent = [`engine ${(t.fixed('load') * 100).toFixed(0)} %`, `latency ${(latency / (doc.project?.sampleRate ?? 48_000) * 1000).toFixed(1)} ms`,
+    dropouts > 0 ? `${dropouts} ${dropouts === 1 ? 'dropout' : 'dropouts'}` : '',
     limiter < 0.999 && limiter > 0 ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB` : ''].filter(Boolean).join(' · ')
 })
 </script>
@@ -37,7 +39,7 @@ useFrame((now) => {
       <label class="text-second"><input class="w-[52px] bg-transparent text-right" type="number" min="20" max="300" step="0.01" :value="doc.project?.tempo" aria-label="Tempo in bpm" @change="doc.edit('Set tempo', setTempo(Number(($event.target as HTMLInputElement).value) || 120))" @keydown.stop> bpm</label>
     </div>
     <Disclosure>
-      <DisclosureButton class="text-left text-[12px] text-second underline decoration-dotted" title="Shows what each track and effect costs"><span ref="cost">engine</span></DisclosureButton>
+      <DisclosureButton class="text-left text-[12px] text-second underline decoration-dotted" title="Shows what each track and effect costs, and sets the buffer at the output"><span ref="cost">engine</span></DisclosureButton>
       <DisclosurePanel class="fixed bottom-[132px] left-3 z-30"><CostPanel /></DisclosurePanel>
     </Disclosure>
   </section>
