@@ -42,6 +42,8 @@ export class Telemetry {
 export const buffers = { short: 'interactive', middle: 0.03, long: 0.1 } as const
 export type Buffering = keyof typeof buffers
 
+const COUNT_DELAY_MS = 2500
+
 /** What newer browsers tell of how often the output had nothing to play. */
 interface CountsDropouts { readonly playbackStats?: { readonly underrunEvents: number } }
 
@@ -71,7 +73,7 @@ export class EngineHost {
   private buffer: Buffering = 'short'
   private opened: Buffering = 'short'
   private playing = false
-  private dropoutsBefore = 0
+  private dropoutsBefore: number | null = null
 
   constructor() {
     this.memory = this.shared ? new SharedArrayBuffer(telemetryBytes) : null
@@ -152,6 +154,7 @@ export class EngineHost {
       this.telemetry.setSlots(message.entries, message.anew)
       this.onLate(message.late)
     } else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
+    else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'captured') this.captured?.(message)
     else this.onTrouble(`The sound engine met something it could not do: ${message.message}`)
   }
@@ -185,7 +188,6 @@ export class EngineHost {
   async play(project: Project, beat: number): Promise<void> {
     await this.start(project)
     if (this.context?.state === 'suspended') await this.context.resume()
-    this.dropoutsBefore = this.ranDry ?? 0
     this.playing = true
     this.send({ type: 'play', beat })
   }
@@ -242,10 +244,17 @@ export class EngineHost {
     await context.resume()
   }
 
-  private get ranDry(): number | undefined { return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents }
+  private get ranDry(): number | null { return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents ?? null }
 
-  /** How often the output had nothing to play since Play; null where the browser does not tell. */
-  get dropouts(): number | null { return this.ranDry === undefined ? null : this.ranDry - this.dropoutsBefore }
+  /** How often the output had nothing to play while this song did; null where the browser does not tell, or not yet. */
+  get dropouts(): number | null { return this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore }
+
+  /** Counts from here on. The browser brings its own count up to date about once a second, and late. */
+  private countDropouts(): void {
+    const { context } = this
+    this.dropoutsBefore = null
+    setTimeout(() => { if (this.context === context) this.dropoutsBefore = this.ranDry }, COUNT_DELAY_MS)
+  }
 
   /** Milliseconds from input to output, as far as the browser knows. */
   get deviceLatency(): number {

@@ -11,6 +11,8 @@ import type { FromWorklet, ToWorklet } from '../audio/messages'
 
 const RATE = 48_000
 const BLOCK = 128
+/** More blocks than the rehearsal takes. */
+const REHEARSAL = 101
 
 class FakePort {
   onmessage: ((m: { data: ToWorklet }) => void) | null = null
@@ -49,8 +51,13 @@ function worklet() {
     }
     return all
   }
+  /** Runs until the rehearsal is over, so that Play is heard at once. */
+  function load(project: Project): void {
+    send({ type: 'load', project })
+    run(REHEARSAL)
+  }
   const slots = () => port.sent.filter((m) => m.type === 'slots')
-  return { port, send, run, slots }
+  return { port, send, run, load, slots }
 }
 
 const peak = (x: Float32Array): number => x.reduce((most, v) => Math.max(most, Math.abs(v)), 0)
@@ -69,8 +76,7 @@ describe('the worklet', () => {
   })
 
   it('gives the engine’s own sound, bit for bit, the rehearsal before it unheard', () => {
-    w.send({ type: 'load', project })
-    w.run(30)
+    w.load(project)
     w.send({ type: 'play', beat: 2 })
     const heard = w.run(200)
     const engine = new Engine({ sampleRate: RATE, audio: () => null })
@@ -83,9 +89,32 @@ describe('the worklet', () => {
     expect(heard).toEqual(wanted)
   })
 
-  it('says where live values stand: all of them first, then those that an edit brings', () => {
+  it('told to play during the rehearsal, begins when that is over, and not if it was stopped or another project came', () => {
+    const began = () => w.port.sent.filter((m) => m.type === 'began').length
     w.send({ type: 'load', project })
-    w.run(4)
+    w.send({ type: 'play', beat: 0 })
+    expect(peak(w.run(50))).toBe(0)
+    expect(began()).toBe(0)
+    expect(peak(w.run(REHEARSAL))).toBeGreaterThan(0.01)
+    expect(began()).toBe(1)
+    for (const message of [{ type: 'stop' }, { type: 'load', project }] satisfies ToWorklet[]) {
+      const other = worklet()
+      other.send({ type: 'load', project })
+      other.send({ type: 'play', beat: 0 })
+      other.send(message)
+      expect(peak(other.run(2 * REHEARSAL))).toBe(0)
+    }
+  })
+
+  it('ends its rehearsal for a live input, and then plays what was asked for', () => {
+    w.send({ type: 'load', project })
+    w.send({ type: 'play', beat: 0 })
+    w.send({ type: 'arm', armed: true })
+    expect(peak(w.run(20))).toBeGreaterThan(0.01)
+  })
+
+  it('says where live values stand: all of them first, then those that an edit brings', () => {
+    w.load(project)
     const [first] = w.slots()
     expect(first).toMatchObject({ anew: true, late: [] })
     expect(first?.entries[0]).toEqual(['beat', 0])
@@ -105,7 +134,7 @@ describe('the worklet', () => {
   })
 
   it('follows edits while it plays', () => {
-    w.send({ type: 'load', project })
+    w.load(project)
     w.send({ type: 'play', beat: 0 })
     const before = peak(w.run(100))
     w.send({ type: 'patches', patches: apply(project, setParam('pad', 'level', -60)).patches })
@@ -114,8 +143,7 @@ describe('the worklet', () => {
   })
 
   it('sends its live values along where no memory is shared, and counts load, blocks and those over their time', () => {
-    w.send({ type: 'load', project })
-    w.run(2)
+    w.load(project)
     const at = (key: string): number => new Map(w.slots().flatMap((m) => m.entries)).get(key) ?? -1
     w.send({ type: 'play', beat: 0 })
     w.send({ type: 'measure' })
@@ -132,7 +160,7 @@ describe('the worklet', () => {
   })
 
   it('goes on after something it cannot do, and says what it was', () => {
-    w.send({ type: 'load', project })
+    w.load(project)
     w.send({ type: 'play', beat: 0 })
     w.run(10)
     w.send({ type: 'patches', patches: [{ op: 'replace', path: ['tracks', 99, 'name'], value: 'x' }] })
@@ -165,7 +193,7 @@ describe('the worklet', () => {
   })
 
   it('stops its sources and lets ring what rings', () => {
-    w.send({ type: 'load', project: apply(project, setParam('d', 'feedback', 0.7)).next })
+    w.load(apply(project, setParam('d', 'feedback', 0.7)).next)
     w.send({ type: 'play', beat: 0 })
     w.run(100)
     w.send({ type: 'stop' })

@@ -49,6 +49,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private readonly messageEvery: number
   /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
   private rehearsal: { readonly engine: Engine, readonly projects: readonly Project[], edits: number, left: number } | null = null
+  /** Where to play from as soon as the rehearsal is over. */
+  private waiting: number | null = null
   private readonly silent = new Float32Array(128)
   private readonly unheard = new Float32Array(128)
 
@@ -79,6 +81,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'load':
         this.project = message.project
         engine.load(message.project)
+        this.waiting = null
         this.rehearse()
         break
       case 'patches':
@@ -92,11 +95,12 @@ class OleajeProcessor extends AudioWorkletProcessor {
         this.rehearse()
         break
       case 'play':
-        this.rehearsal = null
-        if (!engine.transport.playing) prepareKernels()
-        engine.play(message.beat)
+        // code that is being compiled would stutter: what has begun to rehearse ends first, at most some two seconds after the start
+        if (this.rehearsal) this.waiting = message.beat
+        else this.begin(message.beat)
         break
       case 'stop':
+        this.waiting = null
         engine.stop()
         break
       case 'monitor':
@@ -104,11 +108,11 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       case 'arm':
         this.armed = message.armed
-        if (message.armed) this.rehearsal = null
+        if (message.armed) this.endRehearsal()
         engine.arm(message.armed)
         break
       case 'capture':
-        this.rehearsal = null
+        this.rehearsal = this.waiting = null
         this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0, from: message.beat }
         engine.play(message.beat)
         break
@@ -129,6 +133,18 @@ class OleajeProcessor extends AudioWorkletProcessor {
   }
 
   private armed = false
+
+  private begin(beat: number): void {
+    if (!this.engine.transport.playing) prepareKernels()
+    this.engine.play(beat)
+    this.send({ type: 'began' })
+  }
+
+  private endRehearsal(): void {
+    this.rehearsal = null
+    if (this.waiting !== null) this.begin(this.waiting)
+    this.waiting = null
+  }
 
   private rehearse(): void {
     // never beside sound that is heard: what plays, or a live input
@@ -173,7 +189,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(left, right)
       if (!rehearsal.engine.planning) this.rehearseEdit()
       rehearsal.left -= WARM_AT_ONCE
-      if (rehearsal.left <= 0) this.rehearsal = null
+      if (rehearsal.left <= 0) this.endRehearsal()
     }
     const start = this.clock()
     const input = inputs[0]

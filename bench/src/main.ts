@@ -1,4 +1,4 @@
-/** `npm run bench [-- --json FILE] [--soak]`: all benchmarks, in the Chromium that the app runs in. */
+/** `npm run bench [-- --json FILE] [--soak [short | middle | long]]`: all benchmarks, in the Chromium that the app runs in. */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
@@ -13,6 +13,7 @@ const root = process.env.OLEAJE_ROOT ?? process.cwd()
 const args = process.argv.slice(2)
 const jsonFile = args.includes('--json') ? args[args.indexOf('--json') + 1] : undefined
 const soak = args.includes('--soak')
+const buffer = ['middle', 'long'].find((b) => b === args[args.indexOf('--soak') + 1]) ?? 'short'
 
 const bundle = await build({ entryPoints: [join(root, 'bench/src/in-page.ts')], bundle: true, format: 'iife', write: false, target: 'es2022', alias: { '@oleaje/core': join(root, 'core/src') } })
 const browser = await chromium.launch({ executablePath: findChromium(), args: [...flags, '--js-flags=--expose-gc'] })
@@ -69,6 +70,6 @@ table(`Links view with ${app.links} links while the demo plays, longest frames o
   ['engine', `${(app.load * 100).toFixed(0)} % of a core`, ''],
 ])
 let soaked: unknown = null
-if (soak) soaked = await (await import('./soak')).soak(browser, table)
+if (soak) soaked = await (await import('./soak')).soak(browser, buffer, table)
 await browser.close()
 if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, bands, demo, edits, app, soak: soaked }, null, 2))

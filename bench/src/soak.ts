@@ -63,23 +63,17 @@ export async function control(browser: Browser, url: string, share: number): Pro
   return found
 }
 
-/** Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, and the heap. */
-export async function soak(browser: Browser, table: (title: string, rows: string[][]) => void): Promise<unknown> {
+/** Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, dropouts at the output, and the heap. */
+export async function soak(browser: Browser, buffer: string, table: (title: string, rows: string[][]) => void): Promise<unknown> {
   const server = await serve(4699, true)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-    await page.addInitScript(() => {
-      const made = globalThis as unknown as { AudioContext: typeof AudioContext, sounding?: AudioContext }
-      made.AudioContext = class extends made.AudioContext {
-        constructor(options?: AudioContextOptions) {
-          super(options)
-          made.sounding = this
-        }
-      }
-    })
-    /** Dropouts so far at the output itself, where the browser counts them: it has more than a block in hand. */
-    const dropouts = (): Promise<number> => page.evaluate(() => (globalThis as unknown as { sounding?: { playbackStats?: { underrunEvents: number } } }).sounding?.playbackStats?.underrunEvents ?? NaN)
+    /** Dropouts so far at the output itself, by the browser's own count: it has more than a block in hand. */
+    const dropouts = (): Promise<number> => page.evaluate(() => (globalThis as unknown as { oleaje: { dropouts(): number | null } }).oleaje.dropouts() ?? NaN)
     await page.goto('http://127.0.0.1:4699/')
+    await page.getByRole('button', { name: /^engine/ }).click()
+    await page.getByRole('radio', { name: buffer }).click()
+    await page.getByRole('button', { name: /^engine/ }).click()
     await page.getByRole('button', { name: 'Play' }).click()
     await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { worst: number } } }).oleaje.live().worst > 0)
     await new Promise((r) => setTimeout(r, 5000))
@@ -113,7 +107,7 @@ export async function soak(browser: Browser, table: (title: string, rows: string
     const why = blame(all)
     const dropped = await dropouts() - droppedBefore
     const live = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): Record<string, number> } }).oleaje.live())
-    table(`Soak, ${MINUTES} minutes of the demo in the app`, [
+    table(`Soak, ${MINUTES} minutes of the demo in the app, ${buffer} buffer`, [
       ['load', `${((live.load ?? 0) * 100).toFixed(1)} %`], ['worst block', `${((live.worst ?? 0) * 100).toFixed(0)} % of its time`], ['blocks over their time', String(live.missed)],
       ['dropouts at the output, by the browser’s own count', String(dropped)],
       [`of them in the ${why.moments.host} of ${all.length} moments of ${MOMENT_MS} ms in which the host took processor time`, String(why.host)],

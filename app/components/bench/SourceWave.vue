@@ -3,6 +3,7 @@ import { lfoValue } from '@oleaje/core/modulators/lfo'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref, watch } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
+import { LaneHistory } from '../../composables/lane-history'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { useWave, wavePlace } from '../../composables/useWave'
@@ -12,13 +13,13 @@ const session = useSession()
 const { doc, bench, host } = session
 const root = ref<HTMLElement | null>(null)
 const peaks = useWave(() => bench.track)
-/** What the traced modulator did, by place on the lane; NaN where it was not heard yet. */
-const history = new Float32Array(600)
+/** What the traced modulator did, by place on the lane. */
+const history = new LaneHistory(600)
 
 const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
 const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced))
 
-watch(() => [bench.traced, modulator.value?.params, length.value], () => history.fill(NaN), { immediate: true })
+watch(() => [bench.traced, modulator.value?.params, length.value], () => history.clear(), { immediate: true })
 
 const canvas = useCanvas(({ g, width, height, color, still }) => {
   const project = doc.project
@@ -31,7 +32,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
   const m = modulator.value
   const now = host.telemetry.fixed('beat')
   if (m) {
-    if (bench.playing) history[Math.floor(now / beats * history.length)] = host.telemetry.get(`mod:${m.id}`, NaN)
+    if (bench.playing) history.write(now / beats, host.telemetry.get(`mod:${m.id}`, NaN))
     const y = (v: number): number => height - 4 - v * (lane - 10)
     g.strokeStyle = color(`hue-${m.hue}`)
     g.lineWidth = 1.5
@@ -41,10 +42,10 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
       for (let px = 0; px < width; px += 2) g.lineTo(px, y(lfoValue(m.params.shape ?? 0, px / width * beats / (m.params.length ?? 4) + (m.params.phase ?? 0), m.params.width ?? 0.5, 0)))
     } else {
       let pen = false
-      history.forEach((v, i) => {
+      history.values.forEach((v, i) => {
         if (Number.isNaN(v)) return
-        if (pen) g.lineTo(i / history.length * width, y(v))
-        else g.moveTo(i / history.length * width, y(v))
+        if (pen) g.lineTo(i / history.values.length * width, y(v))
+        else g.moveTo(i / history.values.length * width, y(v))
         pen = true
       })
     }

@@ -22,6 +22,10 @@ useFrame((now) => {
   const limiter = t.fixed('limiter')
   const latency = t.fixed('latency')
   const dropouts = host.dropouts ?? 0
+  if (bench.playing && t.fixed('playing') < 1) {
+    cost.value.textContent = 'getting ready…'
+    return
+  }
   cost.value.textContent = [`engine ${(t.fixed('load') * 100).toFixed(0)} %`, `latency ${(latency / (doc.project?.sampleRate ?? 48_000) * 1000).toFixed(1)} ms`,
     dropouts > 0 ? `${dropouts} ${dropouts === 1 ? 'dropout' : 'dropouts'}` : '',
     limiter < 0.999 && limiter > 0 ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB` : ''].filter(Boolean).join(' · ')
