@@ -1,0 +1,135 @@
+import { lanePlace, pathOf } from '../project/param-path'
+import type { Link } from '../project/schema'
+import { linkParams } from '../project/targets'
+import { valueAt } from '../dsp/random'
+import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
+import type { ParamSpec } from '../units/parameter'
+import type { ParamBlock } from './block'
+import type { Draft, Made, PlanDraft } from './draft'
+import { LinkState } from './link-state'
+import { type DelayedOutput, ModulatorStep } from './modulator-step'
+import { OutputDelay } from './output-delay'
+import { ParamSet } from './param-set'
+import { ParamsStep } from './params-step'
+import type { Step } from './step'
+
+/** What says how many items the lanes of an owner have. */
+export interface Lanes { readonly specs?: LaneSpecs, readonly values?: LaneValues }
+
+/** Connects the links of a project to the parameters of a plan that is being made. */
+export class LinkWiring {
+  readonly links = new Map<string, LinkState>()
+  /** Parameters by owner. */
+  readonly params = new Map<string, ParamSet>()
+  private readonly byOwner = new Map<string, Link[]>()
+  private readonly waiting: (() => void)[] = []
+  private readonly delays = new Map<ModulatorStep, DelayedOutput[]>()
+
+  /** @param copy gives a link's own copy of its modulator for one item of so many of a lane */
+  constructor(private readonly plan: PlanDraft, links: readonly Link[], private readonly sampleRate: number, private readonly seedOf: (id: string) => number, private readonly copy: (link: Link, index: number, count: number) => () => Draft | undefined) {
+    for (const link of links) {
+      const list = this.byOwner.get(link.target.owner)
+      if (list) list.push(link)
+      else this.byOwner.set(link.target.owner, [link])
+    }
+  }
+
+  /** Makes the parameters of a step known, to be linked when all modulators are there. */
+  own<S extends Step & { readonly params: ParamSet | null }>(made: Made<S>, owner: string, lanes: Lanes = noLanes): Made<S> {
+    const { params } = made.step
+    if (!params) return made
+    this.params.set(owner, params)
+    this.waiting.push(() => { this.wire(made.draft, owner, params, lanes) })
+    return made
+  }
+
+  /** Connects what waits, an owner with each piece. */
+  * connect(): Generator<void, void> {
+    // linked links are owners themselves, and come to the list meanwhile
+    for (const wire of this.waiting) {
+      yield
+      wire()
+    }
+  }
+
+  /** An output of a modulator as it is where sound comes so many frames late; the one of the plan before where it goes on. */
+  delayed(step: ModulatorStep, source: ParamBlock, frames: number): ParamBlock {
+    if (frames <= 0) return source
+    const same = (d: DelayedOutput): boolean => d.source === source && d.delay.frames === frames
+    const list = this.delays.get(step) ?? []
+    let found = list.find(same)
+    if (!found) {
+      found = step.delays.find(same) ?? { source, delay: new OutputDelay(frames) }
+      this.delays.set(step, [...list, found])
+    }
+    return found.delay.out
+  }
+
+  /** All delayed outputs of a modulator that this plan wants. */
+  delaysOf(step: ModulatorStep): readonly DelayedOutput[] { return this.delays.get(step) ?? noDelays }
+
+  private wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes): void {
+    const { plan, sampleRate } = this
+    const byParam = new Map<string, LinkState[]>()
+    for (const link of this.byOwner.get(owner) ?? []) {
+      const place = lanePlace(pathOf(link.target))
+      const many = place !== undefined && place.index === undefined
+      const spec = many ? lanes.specs?.[place.lane] : undefined
+      const count = !many ? 1 : spec ? laneItems(spec, lanes.values?.[place.lane]).length : 0
+      if (count === 0) continue
+      const amounts = this.addLinkStep(link)
+      plan.after(draft, link.id, () => plan.drafts.get(`link:${link.id}`))
+      for (let i = 0; i < count; i++) {
+        const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
+        const from = many && link.fan ? this.copy(link, i, count) : () => plan.drafts.get(`mod:${link.source}`)
+        const key = many ? `${link.id}#${i}` : link.id
+        const shift = many && link.fan ? link.fan.random * (valueAt(this.seedOf(link.id), i) - 0.5) : 0
+        draft.edges.push({
+          id: link.id, from, late: false, crossing: false,
+          attach: (source, delay) => {
+            const spec = specAt(set, lanes, path)
+            if (!spec) return
+            const step = source.step as ModulatorStep
+            const output = this.delayed(step, step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))], delay)
+            let at = plan.kept.links.get(key)
+            if (!at?.fits(amounts, spec, shift)) at = new LinkState(link, output, spec, amounts, sampleRate, shift)
+            else if (!at.hears(output)) plan.exchange.push(at.connect.bind(at, output))
+            this.links.set(key, at)
+            const list = byParam.get(path)
+            if (list) list.push(at)
+            else byParam.set(path, [at])
+          },
+        })
+      }
+    }
+    const acting = this.byOwner.has(owner)
+    if (!acting && !set.linked) return
+    plan.finishing.push(() => {
+      const relink = (): void => {
+        set.linked = acting
+        for (const name in set.byName) set.byName[name].setLinks(byParam.get(name) ?? noLinks)
+      }
+      const stays = set.linked === acting && set.hasShape(lanes.values) && set.isLinked(byParam)
+      if (!stays) plan.change(draft, relink)
+    })
+  }
+
+  /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
+  private addLinkStep(link: Link): ParamSet {
+    const values = { amount: link.amount, on: link.on ? 1 : 0 }
+    const made = this.plan.add(`link:${link.id}`, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)))
+    return this.own(made, link.id).step.params
+  }
+}
+
+/** The scale of a parameter, whether or not its owner has the item of a lane yet that it belongs to; undefined for one it will not have. */
+function specAt(set: ParamSet, lanes: Lanes, path: string): ParamSpec | undefined {
+  const place = lanePlace(path)
+  if (!place) return set.specs[path]
+  const spec = lanes.specs?.[place.lane]
+  return spec && place.index !== undefined && place.index < laneItems(spec, lanes.values?.[place.lane]).length ? spec.params[place.param] : undefined
+}
+
+const noLanes: Lanes = {}
+const noLinks: LinkState[] = []
+const noDelays: readonly DelayedOutput[] = []
