@@ -41,11 +41,11 @@ export async function editsInApp(browser: Browser): Promise<{ id: string, rounds
         const taken = takenByHost()
         await page.evaluate((o) => { (globalThis as unknown as Record<string, { measure(): void }>)[o]?.measure() }, oleaje as string)
         await new Promise((r) => setTimeout(r, 30))
-        const ran = thread?.() ?? NaN
+        const ran = thread?.().ran ?? NaN
         await act(page)
         await new Promise((r) => setTimeout(r, 250))
         const now = await live()
-        found.get(id)?.push({ worst: now.worst, missed: now.missed, host: takenByHost() > taken, ran: (thread?.() ?? NaN) - ran })
+        found.get(id)?.push({ worst: now.worst, missed: now.missed, host: takenByHost() > taken, ran: (thread?.().ran ?? NaN) - ran })
       }
     }
     await page.close()

@@ -9,18 +9,21 @@ export function takenByHost(): number {
   }
 }
 
-/**
- * How long the browser's thread of the sound has run, in ms, without what the host took: of several, of the one that has run
- * longest. Null where the system does not tell.
- */
-export function soundThread(): (() => number) | null {
-  let best: { read: () => number, ran: number } | null = null
+/** How long a thread has run, without what the host took, and how long it was ready and waited for a core, in ms. */
+export interface ThreadTime { readonly ran: number, readonly waited: number }
+
+/** The time of the browser's thread of the sound: of several, of the one that has run longest. Null where the system does not tell. */
+export function soundThread(): (() => ThreadTime) | null {
+  let best: { read: () => ThreadTime, ran: number } | null = null
   for (const pid of list('/proc').filter((name) => /^\d+$/.test(name))) {
     for (const tid of list(`/proc/${pid}/task`)) {
       const at = `/proc/${pid}/task/${tid}`
       if (!text(`${at}/comm`).startsWith('Realtime AudioW')) continue
-      const read = (): number => Number(/sum_exec_runtime\s*:\s*([\d.]+)/.exec(text(`${at}/sched`))?.[1] ?? NaN)
-      const ran = read()
+      const read = (): ThreadTime => {
+        const [ran = NaN, waited = NaN] = text(`${at}/schedstat`).split(' ').map((ns) => Number(ns) / 1e6)
+        return { ran, waited }
+      }
+      const { ran } = read()
       if (ran > (best?.ran ?? 0)) best = { read, ran }
     }
   }

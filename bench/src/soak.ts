@@ -5,27 +5,26 @@ import { soundThread, takenByHost } from './host-time'
 const MINUTES = 10
 const CONTROL_SECONDS = 300
 const MOMENT_MS = 100
-/** Less than a late block takes more than one that is not. */
-const LONGER_MS = 1.5
+const SLOT_MS = 128 / 48
 
-/** Late blocks, whether the host took processor time, and how long the thread of the sound ran of how many ms. */
-interface Moment { readonly late: number, readonly host: boolean, readonly ran: number, readonly of: number }
+/** Late blocks, and for how long of how many ms the thread of the sound ran and waited for a core. */
+interface Moment { readonly late: number, readonly ran: number, readonly waited: number, readonly of: number }
 
 /**
- * Why blocks came late. The kernel knows to the microsecond how long the thread of the sound ran, without what the host took: a block that
- * was late by its own work made it run longer than usual. The host's time is known in ticks of 10 ms only.
+ * Why blocks came late. The kernel knows to the microsecond how long the thread of the sound ran and how long it waited for a core. A
+ * block that is late by its own work makes it run longer than usual, by what the block takes more than others do; one that is late by
+ * other threads makes it wait as long. What is neither, the host of this virtual machine took, which stops the thread unseen.
  */
-function blame(all: readonly Moment[]): { host: number, away: number, own: number, moments: { host: number, longer: number } } {
+function blame(all: readonly Moment[], load: number): { own: number, others: number, host: number, longer: number } {
+  const much = SLOT_MS * (1 - load)
   // usual is what the moments around it have: the song and the machine's speed change
   const usual = (i: number): number => {
     const around = all.slice(Math.max(0, i - 10), i + 11).map((m) => m.ran / m.of).sort((a, b) => a - b)
     return around[around.length >> 1] ?? NaN
   }
-  const long = new Set(all.filter((m, i) => !(m.ran - usual(i) * m.of < LONGER_MS)))
-  const longer = (m: Moment): boolean => long.has(m)
-  const late = (list: readonly Moment[]): number => list.reduce((sum, m) => sum + m.late, 0)
-  const others = all.filter((m) => !m.host)
-  return { host: late(all.filter((m) => m.host)), away: late(others.filter((m) => !longer(m))), own: late(others.filter(longer)), moments: { host: all.length - others.length, longer: long.size } }
+  const longer = new Set(all.filter((m, i) => !(m.ran - usual(i) * m.of < much)))
+  const late = (which: (m: Moment) => boolean): number => all.reduce((sum, m) => sum + (which(m) ? m.late : 0), 0)
+  return { own: late((m) => longer.has(m)), others: late((m) => !longer.has(m) && !(m.waited < much)), host: late((m) => !longer.has(m) && m.waited < much), longer: longer.size }
 }
 
 /**
@@ -81,22 +80,20 @@ export async function soak(browser: Browser, buffer: string, table: (title: stri
     const droppedBefore = await dropouts()
     const heap: number[] = []
     let missed = 0
-    let stolen = takenByHost()
-    const thread = soundThread()
-    let ran = thread?.() ?? NaN
+    const stolen = takenByHost()
+    const thread = soundThread() ?? (() => ({ ran: NaN, waited: NaN }))
+    let before = thread()
     let at = performance.now()
     const all: Moment[] = []
     for (let m = 0; m < MINUTES; m++) {
       for (let s = 0; s < 60_000; s += MOMENT_MS) {
         await new Promise((r) => setTimeout(r, MOMENT_MS))
         const now = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): { missed: number } } }).oleaje.live().missed)
-        const taken = takenByHost()
-        const after = thread?.() ?? NaN
+        const after = thread()
         const then = performance.now()
-        all.push({ late: now - missed, host: taken > stolen, ran: after - ran, of: then - at })
+        all.push({ late: now - missed, ran: after.ran - before.ran, waited: after.waited - before.waited, of: then - at })
         missed = now
-        stolen = taken
-        ran = after
+        before = after
         at = then
       }
       heap.push(await page.evaluate(() => {
@@ -104,16 +101,17 @@ export async function soak(browser: Browser, buffer: string, table: (title: stri
         return (performance as unknown as { memory: { usedJSHeapSize: number } }).memory.usedJSHeapSize
       }))
     }
-    const why = blame(all)
     const dropped = await dropouts() - droppedBefore
     const live = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): Record<string, number> } }).oleaje.live())
+    const why = blame(all, live.load ?? 0)
     table(`Soak, ${MINUTES} minutes of the demo in the app, ${buffer} buffer`, [
       ['load', `${((live.load ?? 0) * 100).toFixed(1)} %`], ['worst block', `${((live.worst ?? 0) * 100).toFixed(0)} % of its time`], ['blocks over their time', String(live.missed)],
+      ['of them while the thread of the sound ran longer than usual: its own work, or chance', String(why.own)],
+      [`(so long it ran in ${why.longer} of ${all.length} moments of ${MOMENT_MS} ms)`, ''],
+      ['while it waited for a core: other work on this machine', String(why.others)],
+      ['while it did neither: taken by the host', String(why.host)],
+      ['time that the host took in all, by the kernel’s ticks', `${((takenByHost() - stolen) / 100).toFixed(1)} s`],
       ['dropouts at the output, by the browser’s own count', String(dropped)],
-      [`of them in the ${why.moments.host} of ${all.length} moments of ${MOMENT_MS} ms in which the host took processor time`, String(why.host)],
-      ['in others, while the thread of the sound ran no longer than usual: something took its place', String(why.away)],
-      ['in others, while it ran longer: its own work', String(why.own)],
-      [`moments in which it ran longer than usual by ${LONGER_MS} ms`, String(why.moments.longer)],
       ['page heap by minute', heap.map((h) => `${(h / 1e6).toFixed(1)} MB`).join(', ')],
     ])
     const alone = await control(browser, 'http://127.0.0.1:4699', live.load ?? 0.25)
