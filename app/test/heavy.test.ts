@@ -1,0 +1,106 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { audioHash } from '@oleaje/core/formats/hash'
+import { readWav, writeWav } from '@oleaje/core/formats/wav'
+import { impulseNamed } from '@oleaje/core/dsp/impulses'
+import { impulseShape } from '@oleaje/core/effects/convolver'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import type { Project } from '@oleaje/core/project/schema'
+import type { Heavy } from '../workers/heavy'
+
+type Asked = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Awaited<ReturnType<Heavy[K]>>> }
+let heavy: Asked
+vi.mock('comlink', () => ({ expose: (made: Asked) => { heavy = made }, transfer: <T>(x: T) => x }))
+await import('../workers/heavy')
+
+const RATE = 48_000
+const tone = (frames: number, rate = RATE) => Float32Array.from({ length: frames }, (_, i) => 0.25 * Math.sin(2 * Math.PI * 440 * i / rate))
+const fileOf = (channels: Float32Array[], sampleRate = RATE): ArrayBuffer => writeWav({ sampleRate, channels }, 32).slice().buffer as ArrayBuffer
+
+function crossing(): { project: Project, sound: { hash: string, sampleRate: number, channels: Float32Array[] } } {
+  const audio = { sampleRate: RATE, channels: [tone(RATE)] }
+  const hash = audioHash(audio)
+  const project = newProject('Night Ferry')
+  const track = newTrack('Engine room', newSource('loop', {}, hash), 'engine')
+  track.a.nodes = [newEffect('filter', { cutoff: 900 }, 'f')]
+  project.tracks.unshift(track)
+  project.audio[hash] = { name: 'Engine', frames: RATE, channels: 1, sampleRate: RATE }
+  return { project, sound: { hash, ...audio } }
+}
+
+describe('reading sounds', () => {
+  it('keeps a file of the project’s rate as it is, and names it by its content', async () => {
+    const sound = await heavy.readSound(fileOf([tone(1000)]), RATE)
+    expect(sound.channels).toEqual([tone(1000)])
+    expect(sound.hash).toBe(audioHash({ sampleRate: RATE, channels: [tone(1000)] }))
+    expect((await heavy.takeSound([tone(1000)], RATE, RATE)).hash).toBe(sound.hash)
+  })
+  it('brings another rate to the project’s, as long and as high as before', async () => {
+    const { channels: [left] } = await heavy.readSound(fileOf([tone(44_100, 44_100)], 44_100), RATE)
+    expect(left).toHaveLength(RATE)
+    const rises = [...left!.keys()].filter((i) => i > 0 && left![i - 1]! < 0 && left![i]! >= 0).length
+    expect(Math.abs(rises - 440)).toBeLessThanOrEqual(1)
+  })
+  it('says in a plain error what is wrong with a file', async () => {
+    const error: unknown = await heavy.readSound(new TextEncoder().encode('no sound at all').buffer, RATE).catch((e: unknown) => e)
+    expect(Object.getPrototypeOf(error)).toBe(Error.prototype)
+    expect((error as Error).message).toMatch(/\.$/)
+  })
+})
+
+describe('pictures of sounds', () => {
+  it('are the largest sample of each stretch, either sign, and none is left out', async () => {
+    expect([...await heavy.peaks(Float32Array.of(0.1, -0.5, 0.25, 0, 0, -1), 3)]).toEqual([0.5, 0.25, 1])
+    expect([...await heavy.peaks(Float32Array.of(0.5), 4)]).toEqual([0.5, 0, 0, 0])
+    const long = await heavy.peaks(tone(10_007).fill(0.5), 600)
+    expect(long.every((v) => v === 0.5)).toBe(true)
+  })
+  it('show a response as it is used: one that ships, or the sound that was given, mono or stereo', async () => {
+    const shipped = await heavy.impulsePeaks(impulseShape({ impulse: 'cabin' }), null, RATE, 50)
+    expect(shipped.seconds).toBeCloseTo(impulseNamed('cabin', RATE).left.length / RATE, 9)
+    expect(shipped.peaks).toHaveLength(50)
+    const own = await heavy.impulsePeaks(impulseShape({ stretch: 2 }), [tone(RATE / 2)], RATE, 10)
+    expect(own.seconds).toBeCloseTo(1, 2)
+    expect(Math.max(...own.peaks)).toBeGreaterThan(0)
+  })
+  it('of a chain tell what it does to each frequency', async () => {
+    const response = await heavy.chainResponse([newEffect('gain', { level: -6 }, 'g')], RATE)
+    expect(response.frames).toBeGreaterThan(0)
+    expect(response.sampleRate).toBe(RATE)
+  })
+})
+
+describe('bundles', () => {
+  it('come back as they went', async () => {
+    const { project, sound } = crossing()
+    const bytes = await heavy.pack(project, [sound])
+    const back = await heavy.unpack(bytes.buffer)
+    expect(back.project).toEqual(project)
+    expect(back.sounds).toEqual([sound])
+  })
+  it('that are none are refused with a sentence', async () => {
+    await expect(heavy.unpack(new Uint8Array(30).buffer)).rejects.toThrow(/\.$/)
+  })
+})
+
+describe('a render', () => {
+  const told: number[] = []
+  beforeEach(() => { told.length = 0 })
+
+  it('is a WAV file of the range that was asked for, and tells how far it is', async () => {
+    const { project, sound } = crossing()
+    const blob = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, (done) => { told.push(done) })
+    const wav = readWav(new Uint8Array(await blob!.arrayBuffer()))
+    expect(wav.channels[0]).toHaveLength(4 * RATE)
+    expect(Math.max(...wav.channels[0]!)).toBeGreaterThan(0.1)
+    expect(told.length).toBeGreaterThanOrEqual(2)
+    expect([...told].sort((a, b) => a - b)).toEqual(told)
+    expect(told.every((v) => v > 0 && v <= 1)).toBe(true)
+  })
+  it('stops when it is cancelled, and another goes on', async () => {
+    const { project, sound } = crossing()
+    const stopped = heavy.render(2, project, [sound], { from: 0, to: 30, tail: 0 }, 16, () => { void heavy.cancel(2) })
+    const other = heavy.render(3, project, [sound], { from: 0, to: 2, tail: 0 }, 16, () => {})
+    expect(await stopped).toBeNull()
+    expect((await other)?.size).toBeGreaterThan(2 * RATE * 4)
+  })
+})
