@@ -9,9 +9,22 @@ let running = false
 let countLate: (() => number) | null = null
 const pace = new Pace()
 
+let began = 0
+let afterFrame: MessagePort | null = null
+
+/** Where a message that is sent while a frame is drawn comes back when the browser has done its part of that frame. */
+function listenAfterFrames(): MessagePort {
+  const { port1, port2 } = new MessageChannel()
+  port1.onmessage = () => { pace.drew(performance.now() - began) }
+  return port2
+}
+
 function loop(now: number): void {
   if (countLate) pace.take(now, countLate())
+  began = performance.now()
   for (const draw of drawers) draw(now)
+  afterFrame ??= listenAfterFrames()
+  afterFrame.postMessage(null)
   // a frame that is not asked for costs nothing; one that is asked for and left empty still lays the page out
   if (drawers.size) setTimeout(() => requestAnimationFrame(loop), pace.apart - FRAME)
   else running = false
