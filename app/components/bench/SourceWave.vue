@@ -43,7 +43,10 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
     } else {
       let pen = false
       history.values.forEach((v, i) => {
-        if (Number.isNaN(v)) return
+        if (Number.isNaN(v)) {
+          pen = false
+          return
+        }
         if (pen) g.lineTo(i / history.values.length * width, y(v))
         else g.moveTo(i / history.values.length * width, y(v))
         pen = true
