@@ -9,7 +9,6 @@ import { type Download, type Page, expect } from '@playwright/test'
 interface Inspect {
   live(): Record<'load' | 'worst' | 'missed' | 'beat' | 'blocks', number>
   project(): Project | null
-  dropouts(): number | null
   value(key: string): number
   capture(beat: number, frames: number): Promise<{ left: number[], right: number[], latency: number }>
 }

@@ -189,6 +189,7 @@ export class EngineHost {
     await this.start(project)
     if (this.context?.state === 'suspended') await this.context.resume()
     this.playing = true
+    this.dropoutsBefore = null
     this.send({ type: 'play', beat })
   }
 
@@ -246,13 +247,12 @@ export class EngineHost {
 
   private get ranDry(): number | null { return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents ?? null }
 
-  /** How often the output had nothing to play while this song did; null where the browser does not tell, or not yet. */
-  get dropouts(): number | null { return this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore }
+  /** How often the output had nothing to play while this song did; null where nothing plays, and where the browser does not tell, or not yet. */
+  get dropouts(): number | null { return !this.playing || this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore }
 
   /** Counts from here on. The browser brings its own count up to date about once a second, and late. */
   private countDropouts(): void {
     const { context } = this
-    this.dropoutsBefore = null
     setTimeout(() => { if (this.context === context) this.dropoutsBefore = this.ranDry }, COUNT_DELAY_MS)
   }
 
