@@ -1,34 +1,47 @@
 import { FRACTION } from '../dsp/fraction'
 import { fromDb, pow, tanPi, toDb } from '../dsp/math'
 
-/** Second-order filter in transposed direct form II, for one channel. */
-class Biquad {
-  private s1 = FRACTION
-  private s2 = FRACTION
-  constructor(private readonly b0: number, private readonly b1: number, private readonly b2: number, private readonly a1: number, private readonly a2: number) {}
-  reset(): void { this.s1 = this.s2 = 0 }
-  process(x: number): number {
-    const y = this.b0 * x + this.s1
-    this.s1 = this.b1 * x - this.a1 * y + this.s2
-    this.s2 = this.b2 * x - this.a2 * y
-    return y
-  }
-}
-
-/** K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters. */
-function kWeighting(sampleRate: number): [Biquad, Biquad] {
+/** K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters: b0, b1, b2, a1, a2 of both. */
+function kWeighting(sampleRate: number): Float64Array {
   const shelfK = tanPi(1681.974450955533 / sampleRate)
   const vh = fromDb(3.999843853973347)
   const vb = pow(vh, 0.4996667741545416)
   const q = 0.7071752369554196
   const a0 = 1 + shelfK / q + shelfK * shelfK
-  const shelf = new Biquad((vh + vb * shelfK / q + shelfK * shelfK) / a0, 2 * (shelfK * shelfK - vh) / a0, (vh - vb * shelfK / q + shelfK * shelfK) / a0,
-    2 * (shelfK * shelfK - 1) / a0, (1 - shelfK / q + shelfK * shelfK) / a0)
   const k = tanPi(38.13547087602444 / sampleRate)
   const qh = 0.5003270373238773
   const h0 = 1 + k / qh + k * k
-  return [shelf, new Biquad(1, -2, 1, 2 * (k * k - 1) / h0, (1 - k / qh + k * k) / h0)]
+  return new Float64Array([
+    (vh + vb * shelfK / q + shelfK * shelfK) / a0, 2 * (shelfK * shelfK - vh) / a0, (vh - vb * shelfK / q + shelfK * shelfK) / a0,
+    2 * (shelfK * shelfK - 1) / a0, (1 - shelfK / q + shelfK * shelfK) / a0,
+    1, -2, 1, 2 * (k * k - 1) / h0, (1 - k / qh + k * k) / h0,
+  ])
 }
+
+/** Adds up what is left of a stretch of one side after weighting it, squared. Both filters in transposed direct form II; `state` holds theirs. */
+function energyOf(x: Float32Array, from: number, to: number, c: Float64Array, state: Float64Array): number {
+  const b0 = c[0], b1 = c[1], b2 = c[2], a1 = c[3], a2 = c[4], e0 = c[5], e1 = c[6], e2 = c[7], d1 = c[8], d2 = c[9]
+  let s1 = state[0], s2 = state[1], t1 = state[2], t2 = state[3]
+  let energy = 0
+  for (let i = from; i < to; i++) {
+    const v = x[i]
+    const y = b0 * v + s1
+    s1 = b1 * v - a1 * y + s2
+    s2 = b2 * v - a2 * y
+    const z = e0 * y + t1
+    t1 = e1 * y - d1 * z + t2
+    t2 = e2 * y - d2 * z
+    energy += z * z
+  }
+  state[0] = settled(s1)
+  state[1] = settled(s2)
+  state[2] = settled(t1)
+  state[3] = settled(t2)
+  return energy
+}
+
+/** Nothing in place of numbers so small that they are slow to reckon with. */
+const settled = (x: number): number => (x < 1e-20 && x > -1e-20 ? 0 : x)
 
 const loudnessOf = (meanSquare: number): number => (meanSquare > 1e-12 ? -0.691 + toDb(meanSquare) / 2 : -120)
 
@@ -46,8 +59,12 @@ const BINS = 1000
  * needs no more for an hour than for a minute.
  */
 export class LoudnessMeter {
-  private readonly left: [Biquad, Biquad]
-  private readonly right: [Biquad, Biquad]
+  /** Loudness of the last 400 ms and of the last 3 s, at the end of the last step. */
+  momentary = FRACTION
+  shortTerm = FRACTION
+  private readonly weighting: Float64Array
+  private readonly left = new Float64Array(4)
+  private readonly right = new Float64Array(4)
   private readonly stepFrames: number
   /** Mean squares of the last 100 ms steps; power and number of the 400 ms windows in each bin since the reset. */
   private readonly steps = new Float64Array(SHORT_STEPS)
@@ -58,33 +75,31 @@ export class LoudnessMeter {
   private filled = 0
 
   constructor(sampleRate: number) {
-    this.left = kWeighting(sampleRate)
-    this.right = kWeighting(sampleRate)
+    this.weighting = kWeighting(sampleRate)
     this.stepFrames = Math.round(STEP_SECONDS * sampleRate)
+    this.reset()
   }
 
   reset(): void {
-    for (const b of this.left) b.reset()
-    for (const b of this.right) b.reset()
+    this.left.fill(0)
+    this.right.fill(0)
     this.steps.fill(0)
     this.binPower.fill(0)
     this.binCount.fill(0)
     this.stepCount = this.energy = this.filled = 0
+    this.momentary = this.shortTerm = -120
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    const [l1, l2] = this.left
-    const [r1, r2] = this.right
-    for (let i = 0; i < left.length; i++) {
-      const l = l2.process(l1.process(left[i]))
-      const r = r2.process(r1.process(right[i]))
-      this.energy += l * l + r * r
-      if (++this.filled === this.stepFrames) this.endStep()
+    const { weighting, stepFrames } = this
+    for (let at = 0; at < left.length;) {
+      const end = Math.min(left.length, at + stepFrames - this.filled)
+      this.energy += energyOf(left, at, end, weighting, this.left) + energyOf(right, at, end, weighting, this.right)
+      this.filled += end - at
+      at = end
+      if (this.filled === stepFrames) this.endStep()
     }
   }
-
-  get momentary(): number { return loudnessOf(this.mean(4)) }
-  get shortTerm(): number { return loudnessOf(this.mean(SHORT_STEPS)) }
 
   /** Gated loudness of all since the reset. */
   get integrated(): number {
@@ -106,9 +121,11 @@ export class LoudnessMeter {
     this.steps[this.stepCount % SHORT_STEPS] = this.energy / this.stepFrames
     this.stepCount++
     this.energy = this.filled = 0
-    if (this.stepCount < 4) return
     const power = this.mean(4)
-    const bin = Math.floor((loudnessOf(power) - ABSOLUTE_GATE) * 10)
+    this.momentary = loudnessOf(power)
+    this.shortTerm = loudnessOf(this.mean(SHORT_STEPS))
+    if (this.stepCount < 4) return
+    const bin = Math.floor((this.momentary - ABSOLUTE_GATE) * 10)
     if (bin < 0) return
     const i = Math.min(bin, BINS - 1)
     this.binPower[i] += power

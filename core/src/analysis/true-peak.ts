@@ -23,9 +23,9 @@ export class TruePeakMeter {
     let largest = 0
     for (let i = 0; i < history.length; i++) if (history[i] > largest || -history[i] > largest) largest = Math.abs(history[i])
     for (let i = 0; i < signal.length; i++) if (signal[i] > largest || -signal[i] > largest) largest = Math.abs(signal[i])
-    // most of the time nothing here can be a new peak
+    // most of the time nothing here can be a new peak, and only the last samples have to be known for the next block
     const quiet = largest * MOST_GAIN <= peak
-    for (let i = 0; i < signal.length; i++) {
+    for (let i = quiet ? Math.max(0, signal.length - TAPS) : 0; i < signal.length; i++) {
       history[this.at] = history[this.at + TAPS] = signal[i]
       this.at = this.at + 1 === TAPS ? 0 : this.at + 1
       if (quiet) continue

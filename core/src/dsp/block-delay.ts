@@ -36,12 +36,17 @@ export class BlockDelay {
       output.set(input)
       return
     }
-    let head = this.head
-    for (let i = 0; i < frames; i++) {
-      const x = input[i]
-      output[i] = ring[head]
-      ring[head] = x
-      if (++head === delay) head = 0
+    let { head } = this
+    for (let i = 0; i < frames;) {
+      // as far as the ring goes on without coming round
+      const ahead = head - i
+      const stop = Math.min(frames, delay - ahead)
+      for (; i < stop; i++) {
+        const x = input[i]
+        output[i] = ring[ahead + i]
+        ring[ahead + i] = x
+      }
+      head = ahead + stop === delay ? 0 : ahead + stop
     }
     this.head = head
   }

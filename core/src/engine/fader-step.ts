@@ -1,7 +1,7 @@
 import { FRACTION } from '../dsp/fraction'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, peakOf, stereoBlock } from './block'
-import { copy } from './mix-dry'
+import { BLOCK, peakOf, type StereoBlock, stereoBlock } from './block'
+import { amplify, copy } from './mixing'
 import type { ParamSet } from './param-set'
 import { Seam } from './seam'
 import { Switch } from './soft-switch'
@@ -57,21 +57,8 @@ export class FaderStep implements SoundStep {
       const g = level.value * w0 * (polarity ? polarity.value : 1)
       const l = pan.value > 0 ? g * (1 - pan.value) : g
       const r = pan.value < 0 ? g * (1 + pan.value) : g
-      for (let i = 0; i < BLOCK; i++) {
-        out.left[i] = x.left[i] * l
-        out.right[i] = x.right[i] * r
-      }
-    } else {
-      const levels = level.values()
-      const pans = pan.values()
-      const signs = polarity ? polarity.values() : null
-      for (let i = 0; i < BLOCK; i++) {
-        const g = levels[i] * (w0 + (w1 - w0) * (i + 1) / BLOCK) * (signs ? signs[i] : 1)
-        const p = pans[i]
-        out.left[i] = x.left[i] * (p > 0 ? g * (1 - p) : g)
-        out.right[i] = x.right[i] * (p < 0 ? g * (1 + p) : g)
-      }
-    }
+      amplify(x, l, r, out)
+    } else move(x, level.values(), w0, w1, pan.values(), polarity ? polarity.values() : null, out)
     this.peak = peakOf(out)
   }
 
@@ -86,4 +73,15 @@ export class FaderStep implements SoundStep {
   }
 
   cut(): void { this.seam.cut() }
+}
+
+/** The general case: whatever of it moves. */
+function move(x: StereoBlock, levels: Float64Array, w0: number, w1: number, pans: Float64Array, signs: Float64Array | null, out: StereoBlock): void {
+  const inL = x.left, inR = x.right, outL = out.left, outR = out.right
+  for (let i = 0; i < BLOCK; i++) {
+    const g = levels[i] * (w0 + (w1 - w0) * (i + 1) / BLOCK) * (signs ? signs[i] : 1)
+    const p = pans[i]
+    outL[i] = inL[i] * (p > 0 ? g * (1 - p) : g)
+    outR[i] = inR[i] * (p < 0 ? g * (1 + p) : g)
+  }
 }

@@ -102,16 +102,8 @@ export class LinkWiring {
         })
       }
     }
-    const acting = this.byOwner.has(owner)
-    if (!acting && !set.linked) return
-    plan.finishing.push(() => {
-      const relink = (): void => {
-        set.linked = acting
-        for (const name in set.byName) set.byName[name].setLinks(byParam.get(name) ?? noLinks)
-      }
-      const stays = set.linked === acting && set.hasShape(lanes.values) && set.isLinked(byParam)
-      if (!stays) plan.change(draft, relink)
-    })
+    if (!this.byOwner.has(owner) && !set.linked) return
+    plan.finishing.push(() => { if (!set.hasShape(lanes.values) || !set.isLinked(byParam)) plan.change(draft, () => { set.link(byParam) }) })
   }
 
   /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
@@ -131,5 +123,4 @@ function specAt(set: ParamSet, lanes: Lanes, path: string): ParamSpec | undefine
 }
 
 const noLanes: Lanes = {}
-const noLinks: LinkState[] = []
 const noDelays: readonly DelayedOutput[] = []

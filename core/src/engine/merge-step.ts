@@ -2,7 +2,7 @@ import { FRACTION } from '../dsp/fraction'
 import { sineOf } from '../dsp/sines'
 import type { AlignedInput } from './aligned-input'
 import { BLOCK, ParamBlock, peakOf, stereoBlock } from './block'
-import { copy, mixDry } from './mix-dry'
+import { add, copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
 import { Seam } from './seam'
 import { Switch } from './soft-switch'
@@ -70,13 +70,7 @@ export class MergeStep implements SoundStep {
       sum.left.fill(0)
       sum.right.fill(0)
     }
-    for (let k = 1; k < this.inputs.length; k++) {
-      const { left, right } = this.inputs[k].read()
-      for (let i = 0; i < BLOCK; i++) {
-        sum.left[i] += left[i]
-        sum.right[i] += right[i]
-      }
-    }
+    for (let k = 1; k < this.inputs.length; k++) add(this.inputs[k].read(), sum)
   }
 
   reset(): void {

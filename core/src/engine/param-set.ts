@@ -20,6 +20,11 @@ export class ParamSet {
   slots: Int32Array | null = null
   /** Whether any link acts on any of them. */
   linked = false
+  /** Whether any has been worked out since whoever reports live values has last looked. */
+  moved = true
+  /** Those that are worked out in each block, in order: most parameters of a project stand still most of the time, and cost nothing then. */
+  private readonly awake: ParamState[] = []
+  private awakeCount = 0
   private entries: Entry[] = []
   private readonly plain: readonly (readonly [string, Entry])[]
   private readonly items: Record<string, { readonly names: readonly (readonly [string, Entry])[], readonly blocks: Record<string, ParamBlock> }[]> = {}
@@ -58,6 +63,13 @@ export class ParamSet {
     this.byName = Object.fromEntries(named.map(([name, entry]) => [name, entry.state]))
     this.entries = named.map(([, entry]) => entry)
     this.all.splice(0, this.all.length, ...this.entries.map((e) => e.state))
+    this.wake()
+  }
+
+  private wake(): void {
+    const { all, awake } = this
+    for (let i = 0; i < all.length; i++) awake[i] = all[i]
+    this.awakeCount = all.length
   }
 
   /** Whether there are as many items in each lane as are stored. */
@@ -73,17 +85,39 @@ export class ParamSet {
     return true
   }
 
+  /** Has just these links act on each of them. */
+  link(links: ReadonlyMap<string, readonly LinkState[]>): void {
+    for (const name in this.byName) this.byName[name].setLinks(links.get(name) ?? none)
+    this.linked = links.size > 0
+    this.wake()
+  }
+
   get laneBlocks(): LaneBlocks { return this.lanes }
 
   set(values: Values, lanes?: LaneValues): void {
     for (const { state, read } of this.entries) state.set(read(values, lanes))
+    this.wake()
   }
 
   /** Lets what moves go to wherever its links will have it without a step. */
-  soften(): void { for (const state of this.all) state.soften() }
+  soften(): void {
+    for (const state of this.all) state.soften()
+    this.wake()
+  }
 
-  update(): void { for (let i = 0; i < this.all.length; i++) this.all[i].update() }
-  reset(): void { for (const state of this.all) state.reset() }
+  update(): void {
+    const { awake, awakeCount } = this
+    if (awakeCount === 0) return
+    this.moved = true
+    let left = 0
+    for (let i = 0; i < awakeCount; i++) if (!awake[i].update()) awake[left++] = awake[i]
+    this.awakeCount = left
+  }
+
+  reset(): void {
+    for (const state of this.all) state.reset()
+    this.wake()
+  }
 
   private entry(spec: ParamSpec, value: number, read: Entry['read']): Entry {
     return { state: new ParamState(spec, value, this.sampleRate), read }

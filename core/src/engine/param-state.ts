@@ -15,7 +15,7 @@ const SETTLED = 1e-5
  */
 export class ParamState {
   readonly block: ParamBlock
-  links: LinkState[] = []
+  links: readonly LinkState[] = []
   /** Place where the parameter stood at the end of the last block: the live value. */
   live: number
   private base: number
@@ -44,7 +44,7 @@ export class ParamState {
 
   hasLinks(links: readonly LinkState[]): boolean { return links.length === this.links.length && links.every((l, i) => l === this.links[i]) }
 
-  setLinks(links: LinkState[]): void {
+  setLinks(links: readonly LinkState[]): void {
     if (this.hasLinks(links)) return
     this.links = links
     this.relinked = true
@@ -61,19 +61,21 @@ export class ParamState {
     if (this.links.length === 0) this.block.hold(insideOf(this.spec, this.base))
   }
 
-  /** Works the parameter out for this block. */
-  update(): void {
+  /** Works the parameter out for this block. Returns true where it has come to rest: then it stays as it is until something is set. */
+  update(): boolean {
     const { spec, links } = this
     const gliding = this.glided !== this.basePlace
     if (links.length === 0 && !gliding && this.residual === 0 && !this.relinked) {
-      if (this.block.constant && this.live === this.basePlace) {
-        if (this.block.value !== this.base || spec.gain || this.stepped) this.block.hold(insideOf(spec, this.base))
-        return
-      }
       this.live = this.basePlace
       this.block.hold(insideOf(spec, this.base))
-      return
+      return true
     }
+    this.work(gliding)
+    return false
+  }
+
+  private work(gliding: boolean): void {
+    const { spec, links } = this
     const from = this.glided
     let to = from
     if (gliding) {

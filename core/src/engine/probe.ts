@@ -30,16 +30,18 @@ export class Probe {
     this.wet.process(wet.left, wet.right)
     this.peakL.process(wet.left)
     this.peakR.process(wet.right)
-    const { rings } = this.memory
-    const values = modulator?.values()
-    for (let i = 0; i < BLOCK; i++) {
-      const at = this.at + i
-      rings[0][at] = 0.5 * (dry.left[i] + dry.right[i])
-      rings[1][at] = wet.left[i]
-      rings[2][at] = wet.right[i]
-      rings[3][at] = values ? values[i] : 0
-    }
-    this.at = (this.at + BLOCK) % RING_FRAMES
+    const [before, left, right, motion] = this.memory.rings
+    const { at } = this
+    average(dry, before, at)
+    left.set(wet.left, at)
+    right.set(wet.right, at)
+    if (modulator) motion.set(modulator.values(), at)
+    else motion.fill(0, at, at + BLOCK)
+    this.at = (at + BLOCK) % RING_FRAMES
     this.memory.head[0] = this.at
   }
+}
+
+function average({ left, right }: StereoBlock, out: Float32Array, at: number): void {
+  for (let i = 0; i < BLOCK; i++) out[at + i] = 0.5 * (left[i] + right[i])
 }

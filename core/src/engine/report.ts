@@ -48,7 +48,11 @@ export class Report {
       if (at.modulator) this.modulators.push(at.modulator)
     }
     this.sets = [...plan.params.values()]
-    for (const [owner, set] of plan.params) set.slots ??= Int32Array.from(Object.keys(set.byName), (path) => slots.of(`live:${owner}.${path}`))
+    for (const [owner, set] of plan.params) {
+      if (set.slots) continue
+      set.slots = Int32Array.from(Object.keys(set.byName), (path) => slots.of(`live:${owner}.${path}`))
+      set.moved = true
+    }
     if (!costs) return
     const keys = new Map([...plan.steps].map(([key, step]) => [step, key]))
     costs.follow(running, Int32Array.from(running, (step) => slots.of(`cost:${keys.get(step) ?? ''}`)))
@@ -60,8 +64,10 @@ export class Report {
     const { values, levels, sets, modulators, effects } = this
     for (let i = 0; i < levels.length; i++) if (levels[i].slot >= 0) values[levels[i].slot] = levels[i].step.peak
     for (let i = 0; i < sets.length; i++) {
-      const { all, slots } = sets[i]
-      if (slots) for (let k = 0; k < all.length; k++) if (slots[k] >= 0) values[slots[k]] = all[k].live
+      const { all, slots, moved } = sets[i]
+      if (!slots || !moved) continue
+      sets[i].moved = false
+      for (let k = 0; k < all.length; k++) if (slots[k] >= 0) values[slots[k]] = all[k].live
     }
     for (let i = 0; i < modulators.length; i++) {
       const { step, outputs, reads } = modulators[i]
