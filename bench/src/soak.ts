@@ -75,6 +75,8 @@ export async function soak(browser: Browser, buffer: string, table: (title: stri
     await page.getByRole('button', { name: /^engine/ }).click()
     await page.getByRole('button', { name: 'Play' }).click()
     await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { worst: number } } }).oleaje.live().worst > 0)
+    // on a slow machine the rehearsal may go on for some seconds, and dropouts are counted from a while after it
+    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { dropouts(): number | null } }).oleaje.dropouts() !== null)
     await new Promise((r) => setTimeout(r, 5000))
     await page.evaluate(() => (globalThis as unknown as { oleaje: { measure(): void } }).oleaje.measure())
     const droppedBefore = await dropouts()

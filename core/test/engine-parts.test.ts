@@ -142,6 +142,16 @@ describe('delays that line paths up', () => {
     delay.process(x, y, BLOCK)
     expect(y[0]).toBe(0)
   })
+  it.each([1, 5, 57, 300])('are of %i samples in pieces of any length too, and in place', (frames) => {
+    const delay = new BlockDelay(frames)
+    let at = 0
+    for (const length of [1, 17, 128, 3, 64, 128, 5, 99, 128]) {
+      const x = Float32Array.from({ length }, (_, i) => at + i + 1)
+      delay.process(x, x, length)
+      for (let i = 0; i < length; i++) expect(x[i]).toBe(Math.max(0, at + i + 1 - frames))
+      at += length
+    }
+  })
   it.each<[string, (i: number) => number, number]>([
     ['a level', () => 0.7, 0.001], ['a tone of 300 Hz', (i) => 0.5 * Math.sin(2 * Math.PI * 300 * i / RATE), 0.035], ['a tone of 8 kHz', (i) => 0.5 * Math.sin(1.047 * i), 0.75],
   ])('begin with what would have come before where they are made while playing, so that nothing jumps: %s', (_, f, most) => {

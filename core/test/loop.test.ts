@@ -71,6 +71,19 @@ describe('an audio loop', () => {
     expect(peak(left)).toBeGreaterThan(0.01)
     expect(peak(loop([sound.subarray(0, 8)], { start: 0.999 }).run(4).left.subarray(8, 60))).toBe(0)
   })
+  it.each([['from a fraction of a frame', {}, 0.3], ['of a part that ends behind the sound', { start: 0.97, end: 1 }, 0], ['of a part', { start: 0.1, end: 0.35 }, 4000.75]])('sample for sample is the same with a level that moves by nothing: %s', (_, values, from) => {
+    const sound = [noise(0.05), noise(0.05, 5)]
+    const plain = loop(sound, values), moved = loop(sound, values)
+    plain.seek(from)
+    moved.seek(from)
+    const state = moved.params.byName.level!
+    for (let b = 0; b < 60; b++) {
+      state.block.buffer.fill(1)
+      state.block.move()
+      const jump = b % 20 === 19 ? { to: 100.5 * b, after: 64 } : undefined
+      expect(plain.run(1, jump)).toEqual(moved.run(1, jump))
+    }
+  })
   it.each([[48, 0.5], [96, 1], [144, 1.5], [192, 2]])('varispeed at %f bpm of a sound of 96 plays it %f times as fast, a tone as much higher', (tempo, speed) => {
     const { left } = loop([sine(500, 4, 0.5)], { play: 1, tempo: TEMPO }, tempo).run(300)
     expect(pitch(left) / 500).toBeCloseTo(speed, 4)

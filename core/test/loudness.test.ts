@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { LoudnessMeter } from '@oleaje/core/analysis/loudness'
 import { TruePeakMeter } from '@oleaje/core/analysis/true-peak'
-import { RATE, db, sine } from './rig'
+import { RATE, db, noise, sine } from './rig'
 
 function measure(parts: [number, number][]): LoudnessMeter {
   const m = new LoudnessMeter(RATE)
@@ -26,6 +26,40 @@ describe('loudness: the synthetic cases of EBU Tech 3341', () => {
     expect(m.shortTerm).toBeCloseTo(-23, 1)
     expect(new LoudnessMeter(RATE).integrated).toBe(-120)
   })
+  it('is the same however the sound is cut up', () => {
+    const x = noise(2, 3, 0.3), y = noise(2, 4, 0.1)
+    const whole = new LoudnessMeter(RATE), cut = new LoudnessMeter(RATE)
+    whole.process(x, y)
+    const lengths = [128, 1, 777, 4800, 128, 9601, 64]
+    for (let at = 0, k = 0; at < x.length; k++) {
+      const end = Math.min(x.length, at + lengths[k % lengths.length]!)
+      cut.process(x.subarray(at, end), y.subarray(at, end))
+      at = end
+    }
+    expect(cut.integrated).toBeCloseTo(whole.integrated, 9)
+    expect(cut.shortTerm).toBeCloseTo(whole.shortTerm, 9)
+    expect(cut.momentary).toBeCloseTo(whole.momentary, 9)
+  })
+  it('adds up the power of both sides, by channel', () => {
+    const x = sine(1000, 4, 0.1)
+    const silent = new Float32Array(x.length)
+    const both = new LoudnessMeter(RATE), left = new LoudnessMeter(RATE), right = new LoudnessMeter(RATE)
+    both.process(x, x)
+    left.process(x, silent)
+    right.process(silent, x)
+    expect(both.integrated - left.integrated).toBeCloseTo(10 * Math.log10(2), 3)
+    expect(right.integrated).toBe(left.integrated)
+  })
+  it('goes down with the sound: momentary within 0.4 s, short-term within 3, to nothing in silence', () => {
+    const m = measure([[-20, 4], [-200, 0.5]])
+    expect(m.momentary).toBeLessThan(-100)
+    expect(m.shortTerm).toBeCloseTo(-20 + 10 * Math.log10(25 / 30), 1)
+    m.process(new Float32Array(3 * RATE), new Float32Array(3 * RATE))
+    expect([m.momentary, m.shortTerm]).toEqual([-120, -120])
+    expect(m.integrated).toBeCloseTo(-20, 0)
+    m.reset()
+    expect([m.momentary, m.shortTerm, m.integrated]).toEqual([-120, -120, -120])
+  })
 })
 
 it('true peak finds what lies between the samples', () => {
@@ -34,4 +68,16 @@ it('true peak finds what lies between the samples', () => {
   const m = new TruePeakMeter()
   m.process(x)
   expect(Math.abs(db(m.peak / 0.5))).toBeLessThan(0.4)
+})
+
+it('true peak is the same however the sound is cut up, and through quiet stretches', () => {
+  // louder bursts of what peaks between samples, with much that cannot be a peak before each
+  const x = noise(0.5, 6, 0.02)
+  for (const [at, level] of [[3001, 0.2], [9999, 0.5], [17_777, 0.8]] as const) for (let i = 0; i < 60; i++) x[at + i] = level * Math.sin(Math.PI * i / 2 + Math.PI / 4)
+  const whole = new TruePeakMeter(), cut = new TruePeakMeter(), short = new TruePeakMeter()
+  whole.process(x)
+  for (let at = 0; at < x.length; at += 128) cut.process(x.subarray(at, at + 128))
+  for (let at = 0; at < x.length; at += 5) short.process(x.subarray(at, at + 5))
+  expect(db(whole.peak / 0.8)).toBeGreaterThan(-0.4)
+  expect([cut.peak, short.peak]).toEqual([whole.peak, whole.peak])
 })
