@@ -123,7 +123,11 @@ describe('parameters that stand still', () => {
     for (let b = 0; b < 2000; b++) set.update()
     expect(set.lanes.bands?.map((b) => b.gain?.value)).toEqual([insideOf(lanes.bands.params.gain, 3), insideOf(lanes.bands.params.gain, -12)])
     expect(set.lanes.bands?.[1]?.width?.value).toBeCloseTo(0.9, 9)
+    const gone = set.byName['bands[1].gain']!
+    set.set({}, { bands: [{ gain: 3 }, { gain: 5 }] })
+    set.update()
     set.shape({ bands: [] })
+    gone.update = () => { throw new Error('An item that is gone is worked out.') }
     set.update()
     expect(set.all).toHaveLength(3)
   })

@@ -100,10 +100,7 @@ export class ParamSet {
   }
 
   /** Lets what moves go to wherever its links will have it without a step. */
-  soften(): void {
-    for (const state of this.all) state.soften()
-    this.wake()
-  }
+  soften(): void { for (const state of this.all) state.soften() }
 
   update(): void {
     const { awake, awakeCount } = this
