@@ -112,6 +112,10 @@ describe('parameters that stand still', () => {
     set.set({ level: -6 })
     worked(1)
     expect(set.moved).toBe(true)
+    worked(2000)
+    set.moved = false
+    set.reset()
+    expect(set.moved).toBe(true)
   })
 
   it('include the items of lanes as they come and go', () => {

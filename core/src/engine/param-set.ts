@@ -70,6 +70,8 @@ export class ParamSet {
     const { all, awake } = this
     for (let i = 0; i < all.length; i++) awake[i] = all[i]
     this.awakeCount = all.length
+    // a reset moves live values without a block being worked out, as on a track that rests
+    this.moved = true
   }
 
   /** Whether there are as many items in each lane as are stored. */

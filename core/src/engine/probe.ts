@@ -30,13 +30,13 @@ export class Probe {
     this.wet.process(wet.left, wet.right)
     this.peakL.process(wet.left)
     this.peakR.process(wet.right)
-    const [before, left, right, motion] = this.memory.rings
+    const { rings } = this.memory
     const { at } = this
-    average(dry, before, at)
-    left.set(wet.left, at)
-    right.set(wet.right, at)
-    if (modulator) motion.set(modulator.values(), at)
-    else motion.fill(0, at, at + BLOCK)
+    average(dry, rings[0], at)
+    rings[1].set(wet.left, at)
+    rings[2].set(wet.right, at)
+    if (modulator) rings[3].set(modulator.values(), at)
+    else rings[3].fill(0, at, at + BLOCK)
     this.at = (at + BLOCK) % RING_FRAMES
     this.memory.head[0] = this.at
   }
