@@ -1,4 +1,4 @@
-import { type Monitor, openMonitor } from '@oleaje/core/engine/engine'
+import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
 import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'

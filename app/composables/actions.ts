@@ -3,7 +3,8 @@ import { duplicateNode, hear, removeNode, shiftNode } from '@oleaje/core/project
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { ChainNode } from '@oleaje/core/project/schema'
-import { heardChain, innerLists, placeOf } from '@oleaje/core/project/walk'
+import { innerLists } from '@oleaje/core/project/nodes/index'
+import { heardChain, placeOf } from '@oleaje/core/project/walk'
 import type { useSession } from './useSession'
 
 type Session = ReturnType<typeof useSession>

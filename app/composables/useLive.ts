@@ -1,6 +1,7 @@
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { effectOf } from '@oleaje/core/project/chain-edits'
-import { commonParams, linkEnds } from '@oleaje/core/project/targets'
+import { commonParams } from '@oleaje/core/project/nodes/common-params'
+import { linkEnds } from '@oleaje/core/project/targets'
 import type { ParamSpec } from '@oleaje/core/units/parameter'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { computed } from 'vue'

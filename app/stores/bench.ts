@@ -1,4 +1,4 @@
-import { type Monitor, openMonitor } from '@oleaje/core/engine/engine'
+import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
 import type { Track } from '@oleaje/core/project/schema'
 import { findOwner, trackOf } from '@oleaje/core/project/walk'
 import { defineStore } from 'pinia'

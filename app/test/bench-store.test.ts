@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { openMonitor } from '@oleaje/core/engine/engine'
+import { openMonitor } from '@oleaje/core/engine/monitor'
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { useBench } from '../stores/bench'

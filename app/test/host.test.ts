@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { openMonitor } from '@oleaje/core/engine/engine'
+import { openMonitor } from '@oleaje/core/engine/monitor'
 import { fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { newProject } from '@oleaje/core/project/new'
 import type { FromWorklet, ToWorklet } from '../audio/messages'

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { modulators } from '@oleaje/core/modulators/index'
 import { fromPlace } from '@oleaje/core/units/scale'
 import { newModulator } from '@oleaje/core/project/new'
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { modulatorRig, noise, RATE } from '../../core/test/rig'
 import { gaugesOf } from '../components/bench/modulator-gauges'
 

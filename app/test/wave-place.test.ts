@@ -1,5 +1,5 @@
 import { describe, expect, it, vi } from 'vitest'
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 

@@ -1,6 +1,7 @@
 import { FRACTION } from '@oleaje/core/dsp/fraction'
 import { prepareKernels } from '@oleaje/core/dsp/simd/kernel-memory'
-import { Engine, type Monitor } from '@oleaje/core/engine/engine'
+import { Engine } from '@oleaje/core/engine/engine'
+import type { Monitor } from '@oleaje/core/engine/monitor'
 import { effects } from '@oleaje/core/effects/index'
 import { telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { type Patch, patched } from '@oleaje/core/project/patch'

@@ -3,15 +3,15 @@ import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
 import { sineBlock } from '@oleaje/core/dsp/sines'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
-import type { EffectDefinition, EffectProcessor } from '@oleaje/core/effects/definition'
+import type { EffectDefinition, EffectProcessor } from '@oleaje/core/contract/effect'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
-import { BLOCK, type LaneBlocks, type StereoBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, type LaneBlocks, type NoteBlock, ParamBlock, type StereoBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { Engine, openMonitor } from '@oleaje/core/engine/engine'
 import { LinkState } from '@oleaje/core/engine/link-state'
-import { ParamBlock } from '@oleaje/core/engine/block'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { readProject } from '@oleaje/core/project/read'
-import { commonParams, linkParams } from '@oleaje/core/project/targets'
+import { commonParams } from '@oleaje/core/project/nodes/common-params'
+import { linkParams } from '@oleaje/core/project/targets'
 import type { LaneValues } from '@oleaje/core/units/lane'
 import { percent } from '@oleaje/core/units/parameter'
 import { readWav } from '@oleaje/core/formats/wav'
@@ -33,13 +33,13 @@ function time(calls: number, f: () => void, rounds = 7): number {
   return best
 }
 
-interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song, lanes: LaneBlocks } }
+interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song, notes: NoteBlock, lanes: LaneBlocks } }
 
 function rig(definition: EffectDefinition, values: Record<string, number> = {}, lanes?: LaneValues): Rig {
   const input = stereoBlock()
   const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, lanes)
   params.update()
-  return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, lanes: params.laneBlocks } }
+  return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks } }
 }
 
 const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks as never)

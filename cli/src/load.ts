@@ -4,7 +4,7 @@ import { type Bundle, readBundle } from '@oleaje/core/formats/bundle'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { readWav } from '@oleaje/core/formats/wav'
 import { readProject } from '@oleaje/core/project/read'
-import type { AudioData } from '@oleaje/core/sources/definition'
+import type { AudioData } from '@oleaje/core/contract/audio'
 
 /**
  * Reads a project from disk: a bundle (zip), or a project.json whose sounds lie beside it or in `audio/`, under any

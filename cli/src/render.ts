@@ -1,6 +1,6 @@
 import { closeSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs'
 import { dirname, resolve } from 'node:path'
-import { LoudnessMeter } from '@oleaje/core/analysis/loudness'
+import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { WavEncoder, wavHeader } from '@oleaje/core/formats/wav'
 import { planRender, render } from '@oleaje/core/render/render'

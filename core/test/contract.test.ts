@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
-import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { modulators } from '@oleaje/core/modulators/index'
 import { sources } from '@oleaje/core/sources/index'
@@ -91,7 +91,7 @@ describe.each(sources.map((d) => [d.id, d] as const))('contract of source %s', (
     song.beatsPerFrame = 2 / RATE
     const out = stereoBlock()
     const audio = { sampleRate: RATE, channels: [noise(1)] }
-    const io = { out, song, audio, input: stereoBlock() }
+    const io = { out, outputs: [out], song, audio, input: stereoBlock(), notes: noteBlock(), lanes: params.laneBlocks }
     for (let b = 0; b < 300; b++) {
       song.playing = b < 200
       for (let i = 0; i < BLOCK; i++) {

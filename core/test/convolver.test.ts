@@ -4,7 +4,7 @@ import { convolver, impulseShape, shapeImpulse } from '@oleaje/core/effects/conv
 import { newEffect } from '@oleaje/core/project/new'
 import { setData } from '@oleaje/core/project/value-edits'
 import { Engine } from '@oleaje/core/engine/engine'
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { edited, projectOf } from './project-rig'
 import { RATE, db, effectRig, noise, peak, rms, sine } from './rig'
 

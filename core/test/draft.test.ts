@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import type { AlignedInput } from '@oleaje/core/engine/aligned-input'
-import { stereoBlock } from '@oleaje/core/engine/block'
+import { stereoBlock } from '@oleaje/core/contract/block'
 import { type Kept, type Made, PlanDraft } from '@oleaje/core/engine/draft'
 import { MergeStep } from '@oleaje/core/engine/merge-step'
-import type { SoundStep, Step } from '@oleaje/core/engine/step'
+import type { SoundStep } from '@oleaje/core/engine/step'
 
 class Buoy implements SoundStep {
   readonly out = stereoBlock()
@@ -14,10 +14,9 @@ class Buoy implements SoundStep {
   reset(): void {}
   cut(): void { this.cuts++ }
 }
-const isBuoy = (s: Step): s is Buoy => s instanceof Buoy
 const nothing: Kept = { steps: new Map(), links: new Map(), inputs: new Map() }
 const keptOf = (p: PlanDraft): Kept => ({ steps: p.steps, links: new Map(), inputs: p.inputs })
-const buoy = (p: PlanDraft, key: string): Made<Buoy> => p.add(key, isBuoy, () => new Buoy())
+const buoy = (p: PlanDraft, key: string): Made<Buoy> => p.add(key, Buoy, () => true, () => new Buoy())
 
 /** Works all connections out, each with a delay. */
 function attach(p: PlanDraft, delay = 0): void {
@@ -47,7 +46,7 @@ describe('a plan that is being made', () => {
     const made = buoy(first, 'a')
     const p = new PlanDraft(keptOf(first))
     expect(buoy(p, 'a')).toMatchObject({ step: made.step, draft: { fresh: false } })
-    const other = p.add('a', (s): s is Buoy => isBuoy(s) && s !== made.step, () => new Buoy())
+    const other = p.add('a', Buoy, (s) => s !== made.step, () => new Buoy())
     expect(other.step).not.toBe(made.step)
     expect([other.draft.fresh, p.steps.get('a')]).toEqual([true, other.step])
     expect(buoy(p, 'b').draft.fresh).toBe(true)
@@ -82,7 +81,7 @@ describe('a plan that is being made', () => {
     const meeting = (kept: Kept, keys: string[], delay = 0) => {
       const p = new PlanDraft(kept)
       const ends = keys.map((k) => buoy(p, k).draft)
-      const merge = p.add('sum', (s): s is MergeStep => s instanceof MergeStep, () => new MergeStep(null))
+      const merge = p.add('sum', MergeStep, () => true, () => new MergeStep(null))
       p.meet(merge, ends)
       attach(p, delay)
       return { p, step: merge.step }

@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { DrawnShape, bend, bendBlock, type Point } from '@oleaje/core/dsp/drawn-shape'
-import { BLOCK } from '@oleaje/core/engine/block'
-import { lfoShapes, lfoValue } from '@oleaje/core/modulators/lfo'
+import { BLOCK } from '@oleaje/core/contract/block'
+import { lfoWave } from '@oleaje/core/dsp/lfo-wave'
+import { lfoShapes } from '@oleaje/core/modulators/lfo'
 import { smoothDrift } from '@oleaje/core/modulators/drift'
 import { mix32 } from '@oleaje/core/dsp/random'
 import { RATE, modulatorRig } from './rig'
@@ -56,7 +57,7 @@ describe('waves worked out by blocks', () => {
     // another length of cycle than of blocks, and a width and phase of its own
     const rig = modulatorRig('lfo', { shape, rate: 37, width: 0.3, phase: 0.2 }, { seed: 11 })
     const all = rig.run(0.2)
-    for (let i = 0; i < all.length; i += 7) expect(all[i]).toBeCloseTo(lfoValue(shape, 0.2 + i * 37 / RATE, 0.3, 11), shape === 4 || shape === 5 ? 12 : 6)
+    for (let i = 0; i < all.length; i += 7) expect(all[i]).toBeCloseTo(lfoWave(shape, 0.2 + i * 37 / RATE, 0.3, 11), shape === 4 || shape === 5 ? 12 : 6)
   })
   it('are those that the picture shows: smooth drift', () => {
     const rig = modulatorRig('drift', { kind: 0, speed: 20, roam: 0 }, { seed: mix32(5) })

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { BlockDelay } from '@oleaje/core/dsp/block-delay'
 import { PAST, continuation } from '@oleaje/core/dsp/continuation'
 import { AlignedInput } from '@oleaje/core/engine/aligned-input'
-import { BLOCK, ParamBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, ParamBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { Guard } from '@oleaje/core/engine/guard'
 import { SafetyLimiter } from '@oleaje/core/engine/limiter'
 import { OutputDelay } from '@oleaje/core/engine/output-delay'
@@ -201,19 +201,48 @@ describe('the guard', () => {
     const guard = new Guard(RATE)
     fill(block, 0, () => 100)
     let blocks = 0
-    while (!guard.inspect(block)) blocks++
+    while (blocks < 1000 && !guard.inspect(block, 2)) blocks++
     expect(blocks * BLOCK / RATE).toBeCloseTo(0.05, 2)
     expect(guard.trips).toBe(1)
     fill(block, 0, () => 1)
-    expect(guard.inspect(block)).toBe(false)
+    expect(guard.inspect(block, 2)).toBe(false)
     expect(guard.peak).toBe(1)
+  })
+  it('leaves loud output alone that its input and the stated gain explain, with 6 dB to spare', () => {
+    fill(block, 0, () => 100)
+    const trips = (input: number): boolean => {
+      const guard = new Guard(RATE)
+      for (let k = 0; k < 100; k++) {
+        guard.hear(input)
+        if (guard.inspect(block, 2)) return true
+      }
+      return false
+    }
+    expect(trips(26)).toBe(false)
+    expect(trips(24)).toBe(true)
+  })
+  it('holds what tripped, until it has been seen or its input has been quiet for a second', () => {
+    const guard = new Guard(RATE)
+    fill(block, 0, () => NaN)
+    guard.inspect(block, 2)
+    for (let k = 0; k < 1000; k++) guard.hear(0.1)
+    expect(guard.held).toBe(true)
+    let blocks = 0
+    while (guard.held && blocks < 1000) {
+      guard.hear(0.0005)
+      blocks++
+    }
+    expect(blocks * BLOCK / RATE).toBeCloseTo(1, 2)
+    guard.inspect(block, 2)
+    guard.release()
+    expect(guard.held).toBe(false)
   })
   it.each([NaN, Infinity, -Infinity])('trips at once at %d, in either channel', (bad) => {
     for (const side of ['left', 'right'] as const) {
       const guard = new Guard(RATE)
       fill(block, 0, () => 0.1)
       block[side][70] = bad
-      expect(guard.inspect(block)).toBe(true)
+      expect(guard.inspect(block, 2)).toBe(true)
       expect(guard.peak).toBe(0)
     }
   })

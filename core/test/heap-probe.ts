@@ -1,5 +1,5 @@
 import { effects } from '@oleaje/core/effects/index'
-import { BLOCK, ParamBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'
@@ -76,7 +76,8 @@ for (const d of sources) {
   const params = new ParamSet(d.params, {}, RATE)
   const processor = d.create({ sampleRate: RATE, seed: 3 })
   processor.reset()
-  const io = { out: stereoBlock(), song, audio: { sampleRate: RATE, channels: [noise(1)] }, input: stereoBlock() }
+  const out = stereoBlock()
+  const io = { out, outputs: [out], song, audio: { sampleRate: RATE, channels: [noise(1)] }, input: stereoBlock(), notes: noteBlock(), lanes: params.laneBlocks }
   measure(`source ${d.id}`, () => {
     advance()
     processor.process(io, params.blocks as never)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK, ParamBlock } from '@oleaje/core/engine/block'
+import { BLOCK, ParamBlock } from '@oleaje/core/contract/block'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'

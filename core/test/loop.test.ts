@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { loopSource } from '@oleaje/core/sources/loop'
 import { RATE, db, noise, peak, sine, spectrumDb, toneAt } from './rig'
@@ -15,7 +15,8 @@ function loop(channels: Float32Array[] | null, values: Record<string, number> = 
   const song = songBlock()
   song.playing = true
   song.beatsPerFrame = tempo / 60 / RATE
-  const io = { out: stereoBlock(), song, audio: channels && { sampleRate: RATE, channels }, input: stereoBlock() }
+  const out = stereoBlock()
+  const io = { out, outputs: [out], notes: noteBlock(), lanes: {}, song, audio: channels && { sampleRate: RATE, channels }, input: stereoBlock() }
   let at = 0
   /** So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them. */
   function run(blocks: number, jump?: { to: number, after: number }) {

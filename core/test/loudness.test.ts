@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { LoudnessMeter } from '@oleaje/core/analysis/loudness'
-import { TruePeakMeter } from '@oleaje/core/analysis/true-peak'
+import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
+import { TruePeakMeter } from '@oleaje/core/dsp/true-peak'
 import { RATE, db, noise, sine } from './rig'
 
 function measure(parts: [number, number][]): LoudnessMeter {

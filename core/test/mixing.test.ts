@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK, ParamBlock, type StereoBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, ParamBlock, type StereoBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { add, amplify, copy, mixDry } from '@oleaje/core/engine/mixing'
 
 const block = (seed: number): StereoBlock => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import type { Engine } from '@oleaje/core/engine/engine'
 import { apply } from '@oleaje/core/project/edit'
 import { addLink, addModulator, duplicateModulator, removeModulator, scaleAmounts, setInput, setLinkMode, setLinkTarget, updateLink, updateLinks } from '@oleaje/core/project/motion-edits'

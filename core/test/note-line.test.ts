@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK, NOTE_EVENTS, songBlock } from '@oleaje/core/engine/block'
+import { BLOCK, NOTE_EVENTS, songBlock } from '@oleaje/core/contract/block'
 import { NoteLineStep } from '@oleaje/core/engine/note-line-step'
 import type { NoteLine } from '@oleaje/core/project/schema'
 import { RATE } from './rig'

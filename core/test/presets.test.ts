@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
-import { effectPresets } from '@oleaje/core/effects/presets'
-import { commonParams } from '@oleaje/core/project/targets'
+import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { RATE, db, effectRig, peak, rms } from './rig'
 
 /** Something like music: plucked notes with a fall, at a usual level. */
@@ -21,13 +20,12 @@ describe('presets of effects', () => {
   const x = phrase(1.5)
   it('every effect has at least four, with names of their own', () => {
     for (const { id } of effects) {
-      const list = effectPresets[id] ?? []
+      const list = effects.find((e) => e.id === id)?.presets ?? []
       expect(list.length, id).toBeGreaterThanOrEqual(4)
       expect(new Set(list.map((p) => p.name)).size).toBe(list.length)
     }
-    expect(Object.keys(effectPresets).sort()).toEqual(effects.map((e) => e.id).sort())
   })
-  it.each(Object.entries(effectPresets).flatMap(([id, list]) => list.map((p) => [id, p.name, p] as const)))('%s, %s: known values within bounds, heard, neither silent nor over', (id, _, p) => {
+  it.each(effects.flatMap((e) => (e.presets ?? []).map((p) => [e.id, p.name, p] as const)))('%s, %s: known values within bounds, heard, neither silent nor over', (id, _, p) => {
     const definition = effects.find((e) => e.id === id)!
     const specs = { ...definition.params, ...commonParams }
     for (const [k, v] of Object.entries(p.params)) {

@@ -1,4 +1,4 @@
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { type Edit, apply } from '@oleaje/core/project/edit'

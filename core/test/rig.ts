@@ -1,12 +1,12 @@
-import type { EffectDefinition } from '@oleaje/core/effects/definition'
+import type { EffectDefinition } from '@oleaje/core/contract/effect'
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/engine/block'
+import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { Fft } from '@oleaje/core/dsp/fft'
 import { insideAt } from '@oleaje/core/units/scale'
 import type { LaneValues } from '@oleaje/core/units/lane'
-import { commonParams } from '@oleaje/core/project/targets'
+import { commonParams } from '@oleaje/core/project/nodes/common-params'
 
 export const RATE = 48_000
 
@@ -21,7 +21,7 @@ export function effectRig(id: string, values: Record<string, number> = {}, o: { 
   const song = songBlock()
   song.beatsPerFrame = 120 / 60 / RATE
   const input = stereoBlock()
-  const io = { in: input, out: stereoBlock(), side: input, song, lanes: params.laneBlocks }
+  const io = { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks }
   function run(left: Float32Array, right: Float32Array = left, move?: (at: number) => void): { left: Float32Array, right: Float32Array } {
     const frames = Math.ceil(left.length / BLOCK) * BLOCK
     const out = { left: new Float32Array(frames), right: new Float32Array(frames) }

@@ -3,8 +3,9 @@
  * V8's list of changed shapes; see shapes.test.ts.
  */
 import { writeSync } from 'node:fs'
-import { BLOCK } from '@oleaje/core/engine/block'
-import { Engine, openMonitor } from '@oleaje/core/engine/engine'
+import { BLOCK } from '@oleaje/core/contract/block'
+import { Engine } from '@oleaje/core/engine/engine'
+import { openMonitor } from '@oleaje/core/engine/monitor'
 import { effects } from '@oleaje/core/effects/index'
 import { modulators } from '@oleaje/core/modulators/index'
 import { addNode, duplicateNode, moveNode, removeNode, splitAround } from '@oleaje/core/project/chain-edits'

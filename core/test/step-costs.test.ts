@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import type { Step } from '@oleaje/core/engine/step'
 import { StepCosts } from '@oleaje/core/engine/step-costs'

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { RATE, db, effectRig, noise, rms, sine, spectrumDb } from './rig'
 
 /** The vocoder shaping `x` by `side`. */

@@ -1,4 +1,4 @@
-import { effectPresets } from '@oleaje/core/effects/presets'
+import { effectDefinition } from '@oleaje/core/effects/index'
 import { ownFrom } from '@oleaje/core/effects/vowel'
 import { setSidechain } from '@oleaje/core/project/chain-edits'
 import { addModulator } from '@oleaje/core/project/motion-edits'
@@ -11,7 +11,7 @@ const FIVE = [0, 2, 4, 5, 7] as const
 
 /** An effect as one of its presets sets it up. */
 const preset = (type: string, name: string, id: string, more: Record<string, number> = {}): Effect => {
-  const found = effectPresets[type]?.find((p) => p.name === name)
+  const found = effectDefinition(type)?.presets?.find((p) => p.name === name)
   if (!found) throw new Error(`There is no preset “${name}” of ${type}.`)
   return effectFrom(type, { ...found, params: { ...found.params, ...more } }, id)
 }

@@ -1,4 +1,4 @@
-import { LoudnessMeter } from '@oleaje/core/analysis/loudness'
+import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { fold } from '@oleaje/core/effects/folder'
 import { readVowels } from '@oleaje/core/effects/vowel'
 import { removeNode, shiftNode } from '@oleaje/core/project/chain-edits'

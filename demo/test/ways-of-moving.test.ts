@@ -1,4 +1,4 @@
-import { BLOCK } from '@oleaje/core/engine/block'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { updateLink } from '@oleaje/core/project/motion-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Project } from '@oleaje/core/project/schema'

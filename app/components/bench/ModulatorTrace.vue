@@ -2,7 +2,8 @@
 import { DrawnShape, readPoints } from '@oleaje/core/dsp/drawn-shape'
 import { firstCurve } from '@oleaje/core/modulators/curve'
 import { smoothDrift } from '@oleaje/core/modulators/drift'
-import { firstShape, lfoValue } from '@oleaje/core/modulators/lfo'
+import { lfoWave } from '@oleaje/core/dsp/lfo-wave'
+import { firstShape } from '@oleaje/core/modulators/lfo'
 import { stepAt } from '@oleaje/core/modulators/steps'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
@@ -49,7 +50,7 @@ const canvas = useCanvas((pen) => {
     case 'lfo': {
       const shape = live('shape', 0)
       const random = shape === 5 || shape === 6
-      const wave = (x: number): number => (shape === 7 ? drawn.value.at(x - Math.floor(x)) : lfoValue(shape, x, live('width', 0.5), seed.value))
+      const wave = (x: number): number => (shape === 7 ? drawn.value.at(x - Math.floor(x)) : lfoWave(shape, x, live('width', 0.5), seed.value))
       if (random) return trail(pen, y, value)
       course(pen, (x) => wave(x), y)
       return mark(pen, (read('phase') || 0) * width, Number.isNaN(value) ? y(wave(live('phase', 0))) : y(value))

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { effectPresets } from '@oleaje/core/effects/presets'
 import { addBranch, groupAround, removeBranch, removeNode, rename, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
 import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-edits'
 import { newBranch } from '@oleaje/core/project/new'
 import type { Split } from '@oleaje/core/project/schema'
-import { commonParams, ownerName, splitGauges } from '@oleaje/core/project/targets'
+import { commonParams } from '@oleaje/core/project/nodes/common-params'
+import { splitGauges } from '@oleaje/core/project/nodes/split'
+import { ownerName } from '@oleaje/core/project/targets'
 import { type Component, computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
@@ -40,7 +41,7 @@ const gauges = computed(() => (definition.value ? [...Object.keys(definition.val
 const others = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id))
 const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
 
-const presets = computed(() => effectPresets[effect.value?.type ?? ''] ?? [])
+const presets = computed(() => definition.value?.presets ?? [])
 function choosePreset(menu: HTMLSelectElement): void {
   const preset = presets.value.find((p) => p.name === menu.value)
   menu.value = ''

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { lfoValue } from '@oleaje/core/modulators/lfo'
+import { lfoWave } from '@oleaje/core/dsp/lfo-wave'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref, watch } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
@@ -39,7 +39,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
     g.beginPath()
     // a synced wave is known beforehand; all else shows what it did
     if (m.type === 'lfo' && (m.params.sync ?? 0) >= 0.5 && (m.params.shape ?? 0) < 5) {
-      for (let px = 0; px < width; px += 2) g.lineTo(px, y(lfoValue(m.params.shape ?? 0, px / width * beats / (m.params.length ?? 4) + (m.params.phase ?? 0), m.params.width ?? 0.5, 0)))
+      for (let px = 0; px < width; px += 2) g.lineTo(px, y(lfoWave(m.params.shape ?? 0, px / width * beats / (m.params.length ?? 4) + (m.params.phase ?? 0), m.params.width ?? 0.5, 0)))
     } else {
       let pen = false
       history.values.forEach((v, i) => {

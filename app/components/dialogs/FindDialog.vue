@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { effects } from '@oleaje/core/effects/index'
-import { type EffectPreset, effectPresets } from '@oleaje/core/effects/presets'
+import type { EffectPreset } from '@oleaje/core/contract/effect'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
@@ -35,7 +35,7 @@ const all = computed<Found[]>(() => {
   fx.push({ id: 'split', name: 'Split', tip: 'Two parallel copies of the sound, added up where they merge', run: () => add('split') })
   fx.sort((a, b) => order(a.id) - order(b.id))
   // presets come after all effects, so that a name alone finds the effect first
-  fx.push(...effects.flatMap((e) => (effectPresets[e.id] ?? []).map((p): Found => ({ id: `${e.id}/${p.name}`, name: `${e.name}: ${p.name}`, tip: 'preset', run: () => add(e.id, p) }))))
+  fx.push(...effects.flatMap((e) => (e.presets ?? []).map((p): Found => ({ id: `${e.id}/${p.name}`, name: `${e.name}: ${p.name}`, tip: 'preset', run: () => add(e.id, p) }))))
   if (adding) return fx
   return [...actions(session).map((a) => ({ id: a.name, name: a.name, tip: a.keys, run: a.run })), ...fx.map((f) => ({ ...f, name: `Add ${f.name}` }))]
 })

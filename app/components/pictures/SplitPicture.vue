@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Split } from '@oleaje/core/project/schema'
-import { crossovers, splitParams } from '@oleaje/core/project/targets'
+import { crossovers, splitParams } from '@oleaje/core/project/nodes/split'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'

@@ -1,7 +1,9 @@
 import { Engine } from '../engine/engine'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
+import { branchesOf, innerLists } from '../project/nodes/index'
 import { newProject, newSource, newTrack } from '../project/new'
 import type { Branch, ChainNode } from '../project/schema'
+import { holdsId } from '../project/walk'
 import { FRAMES, type MeasuredResponse, ResponseTransform, STRUCK } from './measured-response'
 
 /** What of a chain is measured: all from its start to a node, or the branch that the node stands in, by itself. */
@@ -39,28 +41,28 @@ export function chainResponse(nodes: readonly ChainNode[], sampleRate: number): 
 function upTo(nodes: readonly ChainNode[], id: string): ChainNode[] | null {
   for (const [i, node] of nodes.entries()) {
     if (node.id === id) return nodes.slice(0, i + 1)
-    if (node.kind === 'effect') continue
-    if (node.kind === 'split') {
+    if ('branches' in node) {
       const at = node.branches.findIndex((b) => upTo(b.nodes, id))
       if (at < 0) continue
       // the other branches keep their place, so that crossovers and levels stay what they are, but are not heard
       const branches = node.branches.map((b, k): Branch => (k === at ? { ...b, nodes: upTo(b.nodes, id) ?? [] } : { ...b, nodes: [], params: { ...b.params, mute: 1 } }))
       return [...nodes.slice(0, i), { ...node, branches }]
     }
-    const inner = upTo(node.nodes, id)
-    if (inner) return [...nodes.slice(0, i), { ...node, nodes: inner }]
+    const inner = 'nodes' in node ? upTo(node.nodes, id) : null
+    if (inner) return [...nodes.slice(0, i), { ...node, nodes: inner } as ChainNode]
   }
   return null
 }
 
+/** The nodes of the innermost branch that holds a node, itself or within containers that have no branches. */
 function branchOf(nodes: readonly ChainNode[], id: string): ChainNode[] | null {
   for (const node of nodes) {
-    if (node.kind === 'effect') continue
-    for (const list of node.kind === 'split' ? node.branches.map((b) => b.nodes) : [node.nodes]) {
+    for (const list of innerLists(node)) {
       const inner = branchOf(list, id)
       if (inner) return inner
-      if (node.kind === 'split' && list.some((n) => n.id === id || (n.kind === 'group' && n.nodes.some((m) => m.id === id)))) return [...list]
     }
+    const branch = branchesOf(node).find((b) => holdsId(b.nodes, id))
+    if (branch) return [...branch.nodes]
   }
   return null
 }

@@ -1,7 +1,7 @@
 import { Fft } from '../dsp/fft'
 import { atan, PI } from '../dsp/math'
-import type { EffectDefinition } from '../effects/definition'
-import { BLOCK, songBlock, stereoBlock } from '../engine/block'
+import type { EffectDefinition } from '../contract/effect'
+import { BLOCK, noteBlock, songBlock, stereoBlock } from '../contract/block'
 import { ParamSet } from '../engine/param-set'
 import type { LaneValues } from '../units/lane'
 
@@ -41,7 +41,7 @@ export class ResponseMeter {
     const input = stereoBlock()
     const song = songBlock()
     song.beatsPerFrame = 2 / sampleRate
-    this.io = { in: input, out: stereoBlock(), side: input, song, lanes: this.params.laneBlocks }
+    this.io = { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: this.params.laneBlocks }
   }
 
   /** Measures with these values, which stand still; writes over what it gave before where `into` is that. */

@@ -1,7 +1,7 @@
 import { tanPi } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, hertz, number } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Stages there can be. */
 export const MOST_STAGES = 64
@@ -23,6 +23,12 @@ export const allPass = defineEffect({
     stages: number('Stages', { min: 1, max: MOST_STAGES, default: 1, law: 'log', glide: 0, tip: 'How many follow each other; whole numbers' }),
   },
   tail: (v) => Math.min(8, 0.05 + Math.round(v.stages) * 3 * Math.max(1, v.order >= 0.5 ? v.resonance : 1) / v.frequency),
+  presets: [
+    { name: 'Smeared hit', params: { order: 1, stages: 48, frequency: 400, resonance: 1.2 } },
+    { name: 'One turn', params: { order: 1, frequency: 900 } },
+    { name: 'For adding to dry', params: { order: 0, frequency: 600 } },
+    { name: 'Falling drop', params: { order: 1, stages: 24, frequency: 1400, resonance: 3 } },
+  ],
   create: ({ sampleRate }) => {
     const state = new Float64Array(4 * MOST_STAGES)
     const gs = new Float64Array(BLOCK)

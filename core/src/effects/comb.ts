@@ -1,9 +1,9 @@
 import { log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { hertz, percent } from '../units/parameter'
 import { LoopString } from '../dsp/loop-string'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Lowest frequency a comb can be tuned to. */
 const LOWEST = 20
@@ -24,6 +24,12 @@ export const comb = defineEffect({
     damping: hertz('Damping', { min: 200, max: 20_000, default: 9000, tip: 'High-pass of what is lost each time round: lower is duller' }),
   },
   tail: (v) => (Math.abs(v.feedback) > 0.9999 ? Infinity : Math.min(60, 0.02 - 10 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency)),
+  presets: [
+    { name: 'Pipe in D', params: { frequency: 146.83, feedback: 0.9, damping: 7000, wet: 0.5 } },
+    { name: 'Hollow reed', params: { frequency: 220, feedback: -0.88, damping: 5000, wet: 0.5 } },
+    { name: 'Thin wall', params: { frequency: 900, feedback: 0.6, wet: 0.6 } },
+    { name: 'Almost singing', params: { frequency: 110, feedback: 0.985, damping: 12_000, wet: 0.35 } },
+  ],
   create: ({ sampleRate }) => {
     const strings = [new LoopString(LOWEST, sampleRate), new LoopString(LOWEST, sampleRate)]
     const weights = new Float64Array(BLOCK)

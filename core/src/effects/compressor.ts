@@ -2,9 +2,9 @@ import { BlockDelay } from '../dsp/block-delay'
 import { DB_PER_LOG2, GainComputer } from '../dsp/gain-computer'
 import { poleFor } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK, type ParamBlock } from '../engine/block'
+import { BLOCK, type ParamBlock } from '../contract/block'
 import { boost, choice, decibel, gain, hertz, ratio, seconds } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Gain change in dB of the static curve at a level in dB, with a quadratic knee (Giannoulis et al. 2012, eq. 4). */
 export function compressorCurve(level: number, threshold: number, ratioValue: number, knee: number): number {
@@ -57,6 +57,13 @@ export const compressor = defineEffect({
   },
   latency: (sampleRate, values) => Math.round((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate / 1000),
   tail: () => 0.005,
+  presets: [
+    { name: 'Gentle hand', params: { threshold: -22, ratio: 2, knee: 12, attack: 0.02, release: 0.2, makeup: 2 } },
+    { name: 'Drum room', params: { threshold: -34, ratio: 12, attack: 0.002, release: 0.09, makeup: 8, parallel: -3 } },
+    { name: 'Lift what is quiet', params: { ratio: 1, upThreshold: -30, upRatio: 3, attack: 0.02, release: 0.2 } },
+    { name: 'Duck to a sidechain', params: { threshold: -36, ratio: 6, attack: 0.004, release: 0.22, knee: 6 } },
+    { name: 'Knows beforehand', params: { threshold: -20, ratio: 8, attack: 0.002, release: 0.08, ahead: 2, makeup: 4 } },
+  ],
   create: ({ sampleRate, latency = 0 }) => {
     const aheadL = new BlockDelay(latency)
     const aheadR = new BlockDelay(latency)

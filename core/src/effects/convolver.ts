@@ -1,11 +1,11 @@
 import { Convolver, Kernel } from '../dsp/convolution'
 import { type Impulse, type ImpulseName, PIECE, type Pieces, finish, impulseNamed, impulseNames, impulsePieces } from '../dsp/impulses'
 import { exp } from '../dsp/math'
-import { BLOCK } from '../engine/block'
-import type { AudioData } from '../sources/definition'
+import { BLOCK } from '../contract/block'
+import type { AudioData } from '../contract/audio'
 import { boost, seconds } from '../units/parameter'
 import { readNumber } from '../units/read-number'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Longest response in seconds. */
 export const LONGEST_IMPULSE = 10
@@ -89,6 +89,14 @@ export const convolver = defineEffect({
   },
   sound: true,
   tail: (v, _, data) => v.predelay + (impulseShape(data).audio ? LONGEST_IMPULSE : impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000 * impulseShape(data).stretch),
+  presets: [
+    { name: 'Cabin', params: { wet: 0.4 }, data: { impulse: 'cabin' } },
+    { name: 'Through a small speaker', params: { output: 0 }, data: { impulse: 'speaker' } },
+    { name: 'Spring under the deck', params: { wet: 0.35 }, data: { impulse: 'spring' } },
+    { name: 'Swell before it', params: { wet: 0.5 }, data: { impulse: 'swell' } },
+    { name: 'Hold, turned round', params: { wet: 0.45 }, data: { impulse: 'hold', reverse: true, end: 0.5 } },
+    { name: 'Across a bottle', params: { wet: 0.7, output: -6 }, data: { impulse: 'bottle', stretch: 1.5 } },
+  ],
   create: ({ sampleRate }) => {
     let now = new Convolver(new Kernel(new Float32Array(1), new Float32Array(1)))
     let coming: Pieces<Convolver> | null = null

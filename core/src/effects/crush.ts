@@ -3,9 +3,9 @@ import { exp2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { Random } from '../dsp/random'
 import { bounded } from '../dsp/soft-ceiling'
-import { BLOCK, peakOf } from '../engine/block'
+import { BLOCK, peakOf } from '../contract/block'
 import { choice, hertz, number, percent, toggle } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 const LATENCY = STEP_TAPS - 1
 /** Length of the rings of input and output, a power of two above the taps. */
@@ -32,6 +32,12 @@ export const crush = defineEffect({
   latency: () => LATENCY,
   prepare: stepTables,
   tail: () => 0.02,
+  presets: [
+    { name: 'Ship’s radio', params: { bits: 7, rate: 8000, smooth: 1 } },
+    { name: 'Twelve steps', params: { bits: 3.6, rate: 48_000 } },
+    { name: 'Rusty clock', params: { bits: 10, rate: 5200, jitter: 0.6 } },
+    { name: 'Almost whole', params: { bits: 12, rate: 26_000 } },
+  ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
     const { impulseRows, stepRows } = stepTables()

@@ -1,9 +1,9 @@
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { log2, poleFor } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { beats, boost, choice, hertz, percent, seconds, toggle } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Longest delay in seconds, in both free and synced time. */
 export const LONGEST_DELAY = 8
@@ -33,6 +33,12 @@ export const delay = defineEffect({
     const time = Math.min(LONGEST_DELAY, v.sync >= 0.5 ? v.length / beatsPerSecond : v.time)
     return v.feedback >= 0.999 ? Infinity : time * (1 + (v.feedback > 0.001 ? -10 / log2(v.feedback) : 0))
   },
+  presets: [
+    { name: 'Across the quay', params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 } },
+    { name: 'Slap', params: { time: 0.095, feedback: 0.08, wet: 0.4 } },
+    { name: 'Dark tape', params: { time: 0.38, feedback: 0.6, highCut: 2600, lowCut: 140, saturation: 9, wet: 0.35 } },
+    { name: 'Metal tube', params: { time: 0.006, feedback: 0.8, wet: 0.5 } },
+  ],
   create: ({ sampleRate }) => {
     const longest = LONGEST_DELAY * sampleRate
     const line = new StereoDelayLine(longest, 6, BLOCK)

@@ -2,9 +2,9 @@ import { CURVES, curveAt, shapeCurve, shapeFirm } from '../dsp/antiderivative'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate, shaperRates } from '../dsp/oversampler'
 import { ClipCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
-import { BLOCK, type ParamBlock, peakOf } from '../engine/block'
+import { BLOCK, type ParamBlock, peakOf } from '../contract/block'
 import { boost, choice, factor, hertz, percent } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Factors of the coarse range. */
 const RANGES = [0.1, 1, 10, 100] as const
@@ -36,6 +36,13 @@ export const drive = defineEffect({
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.short,
   tail: () => 0.1,
+  presets: [
+    { name: 'Warm planks', params: { drive: 9, curve: 3, output: -4 } },
+    { name: 'Engine room', params: { drive: 24, curve: 1, lowCut: 120, tone: 6000, output: -10 } },
+    { name: 'Torn sail', params: { range: 2, drive: 12, curve: 2, tone: 8000, output: -14 } },
+    { name: 'Leaning over', params: { drive: 14, curve: 5, asymmetry: 0.6, output: -6 } },
+    { name: 'Soft valve', params: { drive: 12, curve: 6, asymmetry: 0.25, before: 9000, output: -5 } },
+  ],
   create: ({ sampleRate }) => {
     const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), clip: new SecondAntiderivative(), last: 0 }))
     const clipped = new ClipCurve()

@@ -3,9 +3,9 @@ import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/m
 import { exp2, log2 } from '../dsp/math'
 import { bounded } from '../dsp/soft-ceiling'
 import { straight } from '../dsp/straight-block'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
-import { defineEffect } from './definition'
+import { type EffectPreset, defineEffect } from '../contract/effect'
 import { MOST_BANDS, type Pose, poseAt, readPoses } from './eq-poses'
 
 /** Second-order stages of the steepest cut. */
@@ -53,6 +53,17 @@ export const eq = defineEffect({
     },
   },
   tail: () => 0.5,
+  presets: [
+    { name: 'Room for a voice', params: {}, lanes: bands([[3, 90, 0, 0.7, 1], [0, 320, -3, 1.2], [0, 2800, -4, 1.1], [2, 9000, 2, 0.7]]) },
+    { name: 'Weight and air', params: {}, lanes: bands([[1, 110, 4, 0.7], [0, 500, -3, 1], [2, 8000, 4, 0.7]]) },
+    { name: 'Wooden box', params: {}, lanes: bands([[0, 240, 7, 3], [0, 610, 6, 4], [0, 1450, 4, 5], [4, 6000, 0, 0.7, 1]]) },
+    { name: 'Growl in four poses', params: { travel: 0.3 }, lanes: bands([[0, 300, 9, 3], [0, 1100, 9, 4], [0, 2600, 6, 4]]), data: { poses: [
+      { at: 0, ease: 0, bands: [{ frequency: 240, gain: 12, q: 3 }, { frequency: 700, gain: 6, q: 4 }, { frequency: 2400, gain: 2, q: 3 }] },
+      { at: 0.33, ease: 0.4, bands: [{ frequency: 520, gain: 14, q: 4 }, { frequency: 1300, gain: 9, q: 5 }, { frequency: 2600, gain: 4, q: 4 }] },
+      { at: 0.66, ease: -0.5, bands: [{ frequency: 380, gain: 10, q: 3 }, { frequency: 2100, gain: 14, q: 6 }, { frequency: 3100, gain: 8, q: 4 }] },
+      { at: 1, ease: 0.2, bands: [{ frequency: 900, gain: 13, q: 4 }, { frequency: 1700, gain: 4, q: 4 }, { frequency: 4200, gain: 9, q: 5 }] },
+    ] } },
+  ],
   create: ({ sampleRate }) => {
     const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
     const row = new BandStages(MOST_BANDS * STAGES, BLOCK)
@@ -239,3 +250,8 @@ export const eq = defineEffect({
     }
   },
 })
+
+/** Bands of a preset: kind, frequency, gain, Q, slope. */
+function bands(list: readonly (readonly [kind: number, frequency: number, gain: number, q?: number, slope?: number])[]): EffectPreset['lanes'] {
+  return { bands: list.map(([kind, frequency, gain, q = 1, slope = 0]) => ({ kind, frequency, gain, q, slope })) }
+}

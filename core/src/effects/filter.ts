@@ -1,8 +1,8 @@
 import { exp2, exp2Block, tanPi } from '../dsp/math'
 import { HIGHEST_SHARE, tangents } from '../dsp/tangents'
 import { boost, choice, hertz, number, percent } from '../units/parameter'
-import { BLOCK, type ParamBlock } from '../engine/block'
-import { defineEffect } from './definition'
+import { BLOCK, type ParamBlock } from '../contract/block'
+import { defineEffect } from '../contract/effect'
 
 /** Fixed resonance of the second stage of 24 dB/oct and the factor on the first: together a Butterworth at Q 0.707. */
 export const SECOND_STAGE_Q = 0.541196
@@ -32,6 +32,13 @@ export const filter = defineEffect({
     output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the filter' }),
   },
   tail: (v) => Math.max(0.05, 3 * v.resonance / v.cutoff * 2.2),
+  presets: [
+    { name: 'Below the water', params: { cutoff: 420, resonance: 1.1, slope: 1 } },
+    { name: 'Telephone to shore', params: { cutoff: 1500, resonance: 1.6, shape: 1, output: 4 } },
+    { name: 'Spray only', params: { cutoff: 1800, shape: 2, resonance: 0.9, output: 6 } },
+    { name: 'Whistling corner', params: { cutoff: 900, resonance: 9, slope: 1, drive: 6, output: -4 } },
+    { name: 'Hole in the fog', params: { cutoff: 700, shape: 3, resonance: 1.2 } },
+  ],
   create: ({ sampleRate }) => {
     // v1, v2 of stage one and two, for left and right
     const state = new Float64Array(8)

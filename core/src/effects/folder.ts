@@ -1,9 +1,9 @@
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
-import { BLOCK, peakOf } from '../engine/block'
+import { BLOCK, peakOf } from '../contract/block'
 import { boost, choice, factor, number } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /**
  * The fold as such: `t` is the place between the thresholds, 0 the lower and 1 the upper; beyond them it goes back, up to
@@ -65,6 +65,12 @@ export const folder = defineEffect({
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
   tail: () => 0.1,
+  presets: [
+    { name: 'First fold', params: { gain: 9, folds: 1, makeup: -3 } },
+    { name: 'Rich from a sine', params: { gain: 16, folds: 4, makeup: -6 } },
+    { name: 'Uneven', params: { gain: 12, upper: 0.4, lower: -0.9, makeup: -3 } },
+    { name: 'Crumpled tin', params: { gain: 26, folds: 8, offset: 0.2, makeup: -9 } },
+  ],
   create: ({ sampleRate }) => {
     const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK, 'sharp'), dc: new DcBlocker(sampleRate), smooth: new SecondAntiderivative() }))
     const curve = new FoldCurve()

@@ -1,5 +1,5 @@
 import { choice, factor, gain } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Level in dB, or a signed factor that goes through zero into opposite polarity. Any level in, any level out. */
 export const gainEffect = defineEffect({
@@ -12,6 +12,12 @@ export const gainEffect = defineEffect({
     level: gain('Level', { min: -72, max: 36, default: 0, tip: 'Level in dB; the lowest place is silence' }),
     factor: factor('Factor', { min: -2, max: 2, default: 1, tip: 'Signed factor; below zero the polarity is inverted' }),
   },
+  presets: [
+    { name: 'Half as loud', params: { level: -10 } },
+    { name: 'Upside down', params: { mode: 1, factor: -1 } },
+    { name: 'Ready to swing through zero', params: { mode: 1, factor: 0.5 } },
+    { name: 'Six up', params: { level: 6 } },
+  ],
   create: () => ({
     reset() {},
     process({ in: input, out }, p) {

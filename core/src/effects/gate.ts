@@ -1,8 +1,8 @@
 import { exp2, fromDb, poleFor, toDb } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, decibel, hertz, seconds } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Opens above the threshold and closes 4 dB below it, after a hold: as a level, as a low-pass, or as both. */
 export const gate = defineEffect({
@@ -22,6 +22,12 @@ export const gate = defineEffect({
     sideCut: hertz('Sidechain cut', { min: 20, max: 4000, default: 20, tip: 'High-pass before the detector' }),
   },
   tail: () => 0.1,
+  presets: [
+    { name: 'Short drums', params: { threshold: -30, hold: 0.04, release: 0.05 } },
+    { name: 'Closes dark', params: { how: 1, threshold: -28, release: 0.25, range: -60 } },
+    { name: 'Slow door', params: { how: 2, threshold: -34, attack: 0.03, release: 0.6 } },
+    { name: 'Half closed', params: { threshold: -32, range: -12 } },
+  ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array([-120, 0])
     // detector level, hold frames left, openness, open or closed, sidechain cut, low-pass two poles a side

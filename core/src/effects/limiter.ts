@@ -1,8 +1,8 @@
 import { poleFor, toDb } from '../dsp/math'
 import { TRUE_PEAK_PHASES, TRUE_PEAK_TAPS, truePeakTable } from '../dsp/true-peak-table'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { boost, seconds } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Frames of look-ahead: 1.5 ms at 48 kHz, the same number at every rate so that latency is known beforehand. */
 const AHEAD = 72
@@ -27,6 +27,12 @@ export const limiter = defineEffect({
   },
   latency: () => AHEAD + REACH,
   tail: () => 0.02,
+  presets: [
+    { name: 'Safe', params: { ceiling: -1 } },
+    { name: 'Louder', params: { gain: 6, ceiling: -1, release: 0.06 } },
+    { name: 'Breathing', params: { gain: 9, ceiling: -2, release: 0.5 } },
+    { name: 'Flat calm', params: { gain: 14, ceiling: -3, release: 0.02 } },
+  ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array(1)
     const size = 256

@@ -1,9 +1,9 @@
 import { poleFor, tanPi } from '../dsp/math'
 import { Random } from '../dsp/random'
 import { tangents } from '../dsp/tangents'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, gain, hertz, number, percent, seconds } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Band-passed noise that follows the level of the sound, added to it or multiplied with it. */
 export const noiseLayer = defineEffect({
@@ -21,6 +21,12 @@ export const noiseLayer = defineEffect({
     width: percent('Width', { default: 1, tip: '0 % is the same noise on both sides' }),
   },
   tail: (v) => 7 * v.release + 0.05,
+  presets: [
+    { name: 'Breath', params: { level: -14, frequency: 5000, resonance: 0.7, attack: 0.01 } },
+    { name: 'Gravel', params: { how: 1, level: -6, frequency: 900, resonance: 0.8 } },
+    { name: 'Rattle wires', params: { level: -10, frequency: 4200, resonance: 0.6, release: 0.18 } },
+    { name: 'Whistle', params: { level: -16, frequency: 2600, resonance: 14 } },
+  ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
     // envelope, and two integrators a side

@@ -1,8 +1,8 @@
 import { sineOf } from '../dsp/sines'
 import { exp2, tanPi } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { degrees, hertz, number, percent } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 const MOST = 12
 
@@ -22,6 +22,12 @@ export const phaser = defineEffect({
     mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
   },
   tail: () => 0.3,
+  presets: [
+    { name: 'Slow swell', params: { rate: 0.08, depth: 0.8 } },
+    { name: 'Sharp edges', params: { stages: 10, feedback: 0.75, rate: 0.2 } },
+    { name: 'Standing, to be moved', params: { depth: 0, stages: 8, feedback: 0.5 } },
+    { name: 'Hollow', params: { feedback: -0.7, rate: 0.5, depth: 0.5 } },
+  ],
   create: ({ sampleRate }) => {
     const stages = new Float64Array(2 * MOST)
     // phase, last output left and right

@@ -1,9 +1,9 @@
 import { exp2Block } from '../dsp/math'
 import { LoopString } from '../dsp/loop-string'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { factor, hertz, note, percent, seconds, semitones } from '../units/parameter'
-import { defineEffect } from './definition'
+import { type EffectPreset, defineEffect } from '../contract/effect'
 
 const MOST = 8
 const LOWEST = 20
@@ -31,6 +31,12 @@ export const resonators = defineEffect({
     },
   },
   tail: (v) => v.decay + 0.1,
+  presets: [
+    { name: 'Rigging in D minor', params: { decay: 1.4 }, lanes: strings([50, 57, 62, 65, 69]) },
+    { name: 'Open fifths', params: { decay: 2.2, damping: 9000 }, lanes: strings([38, 45, 50, 57, 62], 0.35) },
+    { name: 'Small bells', params: { decay: 0.8, damping: 14_000 }, lanes: strings([74, 81, 86, 89], 0.4) },
+    { name: 'Dull drum shells', params: { decay: 0.25, damping: 2500 }, lanes: strings([43, 50, 55], 0.7) },
+  ],
   create: ({ sampleRate }) => {
     const strings = Array.from({ length: 2 * MOST }, () => new LoopString(LOWEST, sampleRate))
     const hz = new Float64Array(BLOCK)
@@ -84,4 +90,9 @@ function tune(notes: Float64Array, transposes: Float64Array, decays: Float64Arra
     feedback[i] = -9.965784284662087 / (hz[i] * decays[i])
   }
   exp2Block(feedback)
+}
+
+/** Strings of a preset by their notes. */
+function strings(notes: readonly number[], gain = 0.5): EffectPreset['lanes'] {
+  return { voices: notes.map((note) => ({ note, gain })) }
 }

@@ -1,9 +1,9 @@
 import { FeedbackNetwork, LINES } from '../dsp/feedback-network'
 import { exp2, log2, sinCycles, tanPi } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { hertz, percent, ratio, seconds } from '../units/parameter'
-import { type ParamValues, defineEffect } from './definition'
+import { type ParamValues, defineEffect } from '../contract/effect'
 
 /** Line lengths at full size in seconds: ratios spread evenly on a log scale, then made prime in samples. */
 const SHORTEST = 0.0223
@@ -83,6 +83,12 @@ export const reverb = defineEffect({
   tip: 'A room from a box to a hall, with its own decay for lows and highs',
   params,
   tail: (v) => v.predelay + v.decay * Math.max(1, v.lows, v.highs) + 0.1,
+  presets: [
+    { name: 'Wheelhouse', params: { decay: 0.6, wet: 0.25 } },
+    { name: 'Empty hold', params: { decay: 4.5, wet: 0.35 } },
+    { name: 'Night harbour', params: { decay: 9, wet: 0.3 } },
+    { name: 'Behind it all', params: { decay: 2.2, wet: 0.15 } },
+  ],
   create: ({ sampleRate, seed }) => {
     const network = new FeedbackNetwork(LONGEST * sampleRate)
     const { left: inL, right: inR, out: wet } = network

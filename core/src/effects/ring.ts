@@ -1,8 +1,8 @@
 import { sinCycles } from '../dsp/math'
-import { BLOCK } from '../engine/block'
-import { lfoValue } from '../modulators/lfo'
+import { BLOCK } from '../contract/block'
+import { lfoWave } from '../dsp/lfo-wave'
 import { choice, hertz, percent } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Multiplies the sound by an oscillator of its own, or by another track: sums and differences of their frequencies. */
 export const ring = defineEffect({
@@ -16,6 +16,12 @@ export const ring = defineEffect({
     frequency: hertz('Frequency', { min: 0.1, max: 12_000, default: 220, tip: 'Of its own wave' }),
     depth: percent('Depth', { default: 1, tip: 'From the sound as it is to sums and differences alone' }),
   },
+  presets: [
+    { name: 'Bell buoy', params: { frequency: 413, depth: 1 } },
+    { name: 'Quick shiver', params: { frequency: 27, depth: 0.7 } },
+    { name: 'Tin', params: { frequency: 1733, by: 1, depth: 0.6 } },
+    { name: 'By another track', params: { by: 3, depth: 1 } },
+  ],
   create: ({ sampleRate }) => {
     const state = new Float64Array(1)
     return {
@@ -30,7 +36,7 @@ export const ring = defineEffect({
           if (by === 3) {
             l = side.left[i]
             r = side.right[i]
-          } else l = r = by === 0 ? sinCycles(phase) : by === 1 ? 2 * lfoValue(1, phase, 0.5, 0) - 1 : phase - Math.floor(phase) < 0.5 ? 1 : -1
+          } else l = r = by === 0 ? sinCycles(phase) : by === 1 ? 2 * lfoWave(1, phase, 0.5, 0) - 1 : phase - Math.floor(phase) < 0.5 ? 1 : -1
           phase += f[i] / sampleRate
           const d = depths[i]
           out.left[i] = input.left[i] * (1 - d + d * l)

@@ -2,9 +2,9 @@ import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
-import { BLOCK, peakOf } from '../engine/block'
+import { BLOCK, peakOf } from '../contract/block'
 import { boost, choice, factor, toggle } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Straight pieces that the drawn curve is read as. */
 const CELLS = 2048
@@ -39,6 +39,12 @@ export const shaper = defineEffect({
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
   tail: () => 0.1,
+  presets: [
+    { name: 'Soft shoulder', params: { gain: 9, output: -4 }, data: { points: firstShape } },
+    { name: 'Stairs', params: { gain: 3, output: -6 }, data: { points: [0, 0.2, 0.4, 0.6, 0.8].flatMap((x) => [{ x, y: x + 0.1, bend: 0 }, { x: x + 0.19, y: x + 0.1, bend: 0 }]) } },
+    { name: 'Rectifier', params: { gain: 0, output: -3 }, data: { points: [{ x: 0, y: 0.95, bend: 0 }, { x: 0.5, y: 0.5, bend: 0 }, { x: 1, y: 0.95, bend: 0 }] } },
+    { name: 'Dead middle', params: { gain: 9, output: -3, mirror: 1 }, data: { points: [{ x: 0, y: 0, bend: 0 }, { x: 0.5, y: 0.5, bend: 0 }, { x: 0.56, y: 0.5, bend: -0.2 }, { x: 1, y: 0.95, bend: 0 }] } },
+  ],
   create: ({ sampleRate }) => {
     const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK, 'sharp'), dc: new DcBlocker(sampleRate), smooth: new SecondAntiderivative() }))
     // as drawn, and mirrored

@@ -1,7 +1,7 @@
 import { Crossover } from '../dsp/crossover'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, gain, hertz, pan, percent } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Place and width: middle and sides at their own levels, polarity and swap of the channels, mono below a frequency. */
 export const stereo = defineEffect({
@@ -19,6 +19,12 @@ export const stereo = defineEffect({
     monoBelow: hertz('Mono below', { min: 20, max: 1000, default: 20, tip: 'Below this both sides are the same; at its lowest nothing is' }),
   },
   tail: (v) => (v.monoBelow > 20.01 ? 0.1 : 0),
+  presets: [
+    { name: 'Wide deck', params: { width: 1.5, monoBelow: 150 } },
+    { name: 'One mast', params: { width: 0 } },
+    { name: 'Feet together', params: { monoBelow: 220 } },
+    { name: 'Other way round', params: { channels: 1, side: -2 } },
+  ],
   create: ({ sampleRate }) => {
     const low = new Crossover()
     const high = new Crossover()

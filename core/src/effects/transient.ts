@@ -1,7 +1,7 @@
 import { exp2, log2, poleFor } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { decibel, seconds } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /**
  * Raises or lowers the beginnings of sounds and what rings after them, whatever their level: the difference between a
@@ -18,6 +18,12 @@ export const transient = defineEffect({
     sustain: decibel('Sustain', { min: -24, max: 24, default: 0, tip: 'Level of what rings after them' }),
     length: seconds('Length', { min: 0.005, max: 0.3, default: 0.04, tip: 'How long a beginning lasts' }),
   },
+  presets: [
+    { name: 'Harder sticks', params: { attack: 9 } },
+    { name: 'Padded', params: { attack: -9, sustain: 3 } },
+    { name: 'Dry room', params: { attack: 3, sustain: -12 } },
+    { name: 'Long tails', params: { attack: 0, sustain: 9, length: 0.06 } },
+  ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array(1)
     const state = new Float64Array(4)

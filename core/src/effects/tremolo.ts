@@ -1,7 +1,7 @@
-import { BLOCK } from '../engine/block'
-import { lfoValue } from '../modulators/lfo'
+import { BLOCK } from '../contract/block'
+import { lfoWave } from '../dsp/lfo-wave'
 import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /** Amplitude modulation by its own oscillator, whose edges a slew rounds off so that nothing clicks. */
 export const tremolo = defineEffect({
@@ -20,6 +20,12 @@ export const tremolo = defineEffect({
     slew: seconds('Slew', { min: 0, max: 0.05, default: 0.002, tip: 'Time for a full travel at the least: removes clicks' }),
     stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0, tip: 'How much later the right side swings' }),
   },
+  presets: [
+    { name: 'Lamp in the wind', params: { rate: 5.2, depth: 0.5 } },
+    { name: 'Eighths, chopped', params: { sync: 1, length: 0.5, shape: 4, depth: 0.95, slew: 0.004 } },
+    { name: 'From rail to rail', params: { rate: 1.1, depth: 0.8, stereo: 0.5 } },
+    { name: 'Pump on the beat', params: { sync: 1, length: 1, shape: 2, depth: 0.85, slew: 0.01 } },
+  ],
   create: ({ sampleRate }) => {
     // phase, level left and right; below zero before the first frame
     const state = new Float64Array(3)
@@ -38,8 +44,8 @@ export const tremolo = defineEffect({
         const most = p.slew.value > 0.00005 ? 1 / (p.slew.value * sampleRate) : 1
         for (let i = 0; i < BLOCK; i++) {
           if (synced && song.playing) phase = song.beats[i] / lengths[i]
-          const l = 1 - depths[i] * (1 - lfoValue(shape, phase, widths[i], 0))
-          const r = 1 - depths[i] * (1 - lfoValue(shape, phase - apart[i], widths[i], 0))
+          const l = 1 - depths[i] * (1 - lfoWave(shape, phase, widths[i], 0))
+          const r = 1 - depths[i] * (1 - lfoWave(shape, phase - apart[i], widths[i], 0))
           if (left < 0) {
             left = l
             right = r

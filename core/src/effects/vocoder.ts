@@ -1,9 +1,9 @@
 import { exp2, log2, poleFor, tanPi } from '../dsp/math'
 import { Random } from '../dsp/random'
 import { bounded } from '../dsp/soft-ceiling'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { boost, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 const MOST = 40
 
@@ -31,6 +31,12 @@ export const vocoder = defineEffect({
     output: boost('Output', { min: -24, max: 36, default: 12, tip: 'Level after the bands' }),
   },
   tail: (v) => 7 * v.release + 0.2,
+  presets: [
+    { name: 'Few planks', params: { bands: 10, release: 0.05 } },
+    { name: 'Clear words', params: { bands: 36, attack: 0.002, release: 0.025, unvoiced: 0.8 } },
+    { name: 'Smaller throat', params: { shift: 5, bands: 24 } },
+    { name: 'Fog that remembers', params: { bands: 28, attack: 0.05, release: 1.2 } },
+  ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
     const readouts = new Float64Array(1 + MOST)

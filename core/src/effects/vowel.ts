@@ -1,8 +1,8 @@
 import { exp2, log2, tanPi } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, factor, hertz, percent } from '../units/parameter'
 import { readNumber } from '../units/read-number'
-import { defineEffect } from './definition'
+import { defineEffect } from '../contract/effect'
 
 /**
  * First three formants in Hz: averages of men (Peterson & Barney, "Control methods used in a study of the vowels", JASA
@@ -118,6 +118,13 @@ export const vowel = defineEffect({
     dry: percent('Dry', { default: 0, tip: 'The sound as it came, mixed in' }),
   },
   tail: () => 0.25,
+  presets: [
+    { name: 'Ah', params: { position: 4 / 9, amount: 1 } },
+    { name: 'Giant says oo', params: { position: 7 / 9, size: 1.4, amount: 1.2 } },
+    { name: 'Small and bright', params: { mode: 1, open: 0.3, front: 0.95, size: 0.75 } },
+    { name: 'Barely speaking', params: { position: 0.3, amount: 0.45, width: 1.8, dry: 0.3 } },
+    { name: 'Two words of one’s own', params: { mode: 2, position: 0.5 }, data: { vowels: [ownFrom(0), ownFrom(4), ownFrom(7)] } },
+  ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array(2)
     // two integrators of each peak and cut, left and right

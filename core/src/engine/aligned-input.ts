@@ -1,5 +1,5 @@
 import { BlockDelay } from '../dsp/block-delay'
-import { BLOCK, type StereoBlock, stereoBlock } from './block'
+import { BLOCK, type StereoBlock, stereoBlock } from '../contract/block'
 
 /** One connection between two steps, delayed so that all that meets at its end meets in time. */
 export class AlignedInput {

@@ -1,28 +1,42 @@
 import { FRACTION } from '../dsp/fraction'
 import { Crossover } from '../dsp/crossover'
 import { LinearBand } from '../dsp/linear-band'
-import type { Split } from '../project/schema'
-import { crossovers } from '../project/targets'
+import { type SplitMode, crossovers } from '../project/nodes/split'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, peakOf, stereoBlock } from './block'
+import { BLOCK, peakOf, stereoBlock } from '../contract/block'
+import { copy } from './mixing'
 import type { ParamSet } from './param-set'
-import type { SoundStep } from './step'
+import { Seam } from './seam'
+import { type SoundStep, tellsPeak } from './step'
 
 /** Gives each branch of a split its part of the input. */
 export class BranchInStep implements SoundStep {
   readonly out = stereoBlock()
   peak = FRACTION
+  readonly tells = tellsPeak
   input!: AlignedInput
   /** How many branches there are, and which this is. */
-  count = 1
-  index = 0
+  private count = 1
+  private index = 0
+  private readonly seam = new Seam()
   private readonly sections = [0, 1, 2, 3].map(() => new Crossover())
 
   private readonly linearBand: LinearBand | null
 
   /** @param linear whether bands are in linear phase, and so come later */
-  constructor(public mode: Split['mode'], readonly params: ParamSet, private readonly sampleRate: number, readonly linear = false) {
+  constructor(private mode: SplitMode, readonly params: ParamSet, private readonly sampleRate: number, readonly linear = false) {
     this.linearBand = linear ? new LinearBand() : null
+  }
+
+  /** Whether it gives what is asked for already. */
+  gives(mode: SplitMode, index: number, count: number): boolean { return mode === this.mode && index === this.index && count === this.count }
+
+  /** Gives another part of the input from the next block on. */
+  give(mode: SplitMode, index: number, count: number): void {
+    this.mode = mode
+    this.index = index
+    this.count = count
+    this.seam.cut()
   }
 
   run(): void {
@@ -47,8 +61,12 @@ export class BranchInStep implements SoundStep {
       out.right.set(right)
       if (mode === 'bands') this.band()
     }
+    const joined = this.seam.process(out)
+    if (joined !== out) copy(joined, out)
     this.peak = peakOf(out)
   }
+
+  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
 
   /** Above every crossover below it, below the one above it, and in phase with those further up, so that all bands add up flat. */
   private band(): void {
@@ -81,7 +99,8 @@ export class BranchInStep implements SoundStep {
     this.input.reset()
     this.linearBand?.reset()
     for (const s of this.sections) s.reset()
+    this.seam.reset()
   }
 
-  cut(): void {}
+  cut(): void { this.seam.cut() }
 }

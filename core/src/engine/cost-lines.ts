@@ -1,6 +1,8 @@
 import type { ChainNode, Project, Track } from '../project/schema'
-import { heardChain, innerLists, mixOf } from '../project/walk'
+import { innerLists } from '../project/nodes/index'
+import { heardChain, mixOf } from '../project/walk'
 import { ownerName } from '../project/targets'
+import { engineOf } from './nodes/index'
 
 /** One line of what costs the engine time: the steps it stands for by their keys, and how deep it is nested. */
 export interface CostLine { readonly id: string, readonly name: string, readonly depth: number, readonly keys: readonly string[] }
@@ -26,8 +28,4 @@ export function costLines(project: Project, track: Track): CostLine[] {
 }
 
 /** A node's own steps and those of all that is in it. */
-function keysOf(node: ChainNode): string[] {
-  const own = [`node:${node.id}`]
-  if (node.kind === 'split') own.push(`split:${node.id}`, ...node.branches.flatMap((b) => [`head:${b.id}`, `branch:${b.id}`]))
-  return [...own, ...innerLists(node).flat().flatMap(keysOf)]
-}
+const keysOf = (node: ChainNode): string[] => [...engineOf(node).steps(node), ...innerLists(node).flat().flatMap(keysOf)]

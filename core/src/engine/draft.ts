@@ -2,6 +2,7 @@ import { AlignedInput } from './aligned-input'
 import type { FaderStep } from './fader-step'
 import type { LinkState } from './link-state'
 import type { MergeStep } from './merge-step'
+import { stepAt } from './plan'
 import type { SoundStep, Step } from './step'
 
 /** A step on its way into a plan. */
@@ -57,9 +58,9 @@ export class PlanDraft {
 
   constructor(readonly kept: Kept) {}
 
-  /** A step: the one that plays under this key where it fits, else a new one. */
-  add<S extends Step>(key: string, fits: (s: Step) => s is S, make: () => S, latency = 0): Made<S> {
-    const old = this.kept.steps.get(key)
+  /** A step: the one that plays under this key where it is of that kind and fits, else a new one. */
+  add<S extends Step>(key: string, type: abstract new (...args: never[]) => S, fits: (s: S) => boolean, make: () => S, latency = 0): Made<S> {
+    const old = stepAt(this.kept, key, type)
     const fresh = !(old && fits(old))
     const step = fresh ? make() : old
     const draft: Draft = { key, step, fresh, edges: [], latency, arrival: 0 }

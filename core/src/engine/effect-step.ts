@@ -1,30 +1,43 @@
 import { BlockDelay } from '../dsp/block-delay'
-import type { EffectBlock, EffectDefinition, EffectProcessor } from '../effects/definition'
-import type { AudioData } from '../sources/definition'
+import { FRACTION } from '../dsp/fraction'
+import { fromDb } from '../dsp/math'
+import type { AudioData } from '../contract/audio'
+import type { EffectBlock, EffectDefinition, EffectProcessor } from '../contract/effect'
 import type { ParamSpecs } from '../units/parameter'
+import { fromPlace } from '../units/scale'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, type LaneBlocks, peakOf, type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { BLOCK, type LaneBlocks, type NoteBlock, peakOf, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from '../contract/block'
 import { Guard } from './guard'
 import { copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
-import type { ParamState } from './param-state'
 import { Seam } from './seam'
 import { Switch } from './soft-switch'
-import type { SoundStep } from './step'
+import { type SoundStep, writeReadouts } from './step'
 
-/** Below this (−160 dBFS) a silent effect has rung out, and after so many blocks of it, it rests until sound comes in. */
-const RUNG_OUT = 1e-8
+/** Input below this (−160 dBFS) is silence. */
+const SILENCE = 1e-8
+/** Output below this (−120 dBFS) is inaudible. */
+const INAUDIBLE = 1e-6
+/** Blocks of silence before an effect is asked whether it may sleep, and between two looks at its tail. */
+const PATIENT_BLOCKS = 96
+const LOOK_BLOCKS = 32
+/** Gain in dB that an effect may give where its definition states none. */
+const USUAL_GAIN = 24
 
-const REST_BLOCKS = 96
-
+/**
+ * One effect at work: its input joined where it jumps, its dry path in time, on/off and wet without clicks, what monitoring may do to
+ * it, its guard, and its sleep.
+ */
 export class EffectStep implements SoundStep {
   readonly out = stereoBlock()
   readonly guard: Guard
+  readonly tells: readonly string[]
   input!: AlignedInput
   side: AlignedInput | null = null
-  /** Monitor states, never part of a render: switched off to hear only what comes before, or on its way out. */
-  unheard = false
+  notes: NoteBlock = noNotes
   leaving = false
+  /** Monitor state, never part of a render: switched off to hear only what comes before. */
+  unheard = false
   /** Only its wet signal is heard, or only what it adds. */
   part: 'wet' | 'difference' | null = null
   private soloed = ''
@@ -32,41 +45,51 @@ export class EffectStep implements SoundStep {
   private readonly partTurn = new Switch()
   private readonly wetSignal = stereoBlock()
   private readonly seam = new Seam()
+  private readonly outSeam = new Seam()
   private readonly turn = new Switch()
   private readonly dryLeft: BlockDelay
   private readonly dryRight: BlockDelay
   private readonly dry = stereoBlock()
-  private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock, lanes: LaneBlocks }
-  private data: unknown = null
+  private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock, notes: NoteBlock, lanes: LaneBlocks }
+  private readonly values: Record<string, number> = {}
+  private data: Readonly<Record<string, unknown>> | undefined
   private sound: AudioData | null = null
-  private asleep = true
-  private chosen = 0
-  private quietBlocks = 0
+  /** Whether its processor has been reset since it was last on. */
+  private isClean = true
+  private asleep = false
+  private slept = 0
+  /** Frames for which its input has been silent, and in which what was left in it has become inaudible. */
+  private silentFor = 0
+  private tailFrames = 0
+  private mostGain = FRACTION
   private fresh = true
 
   constructor(
     readonly definition: EffectDefinition, readonly processor: EffectProcessor<ParamSpecs>, readonly params: ParamSet,
-    readonly latency: number, song: SongBlock, sampleRate: number,
+    readonly latency: number, private readonly song: SongBlock, private readonly sampleRate: number,
   ) {
     this.guard = new Guard(sampleRate)
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
-    this.io = { in: this.out, out: this.out, side: this.out, song, lanes: params.laneBlocks }
-    this.choices = params.all.filter((p) => p.spec.unit === 'choice')
-    this.chosen = this.choiceSum()
+    this.tells = ['peak', 'trips', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
+    this.io = { in: this.out, out: this.out, side: this.out, song, notes: noNotes, lanes: params.laneBlocks }
   }
 
-  private readonly choices: ParamState[]
-  private readonly outSeam = new Seam()
+  get peak(): number { return this.guard.peak }
+  get isOn(): boolean { return this.params.byName.on.block.value >= 0.5 }
+  get isHeard(): boolean { return this.isOn }
 
   /** Takes its data where it has changed. */
-  take(data: Readonly<Record<string, unknown>> | undefined, audio: (hash: string) => AudioData | null): void {
-    const sound = this.definition.sound && typeof data?.audio === 'string' ? audio(data.audio) : null
+  take(data: Readonly<Record<string, unknown>> | undefined, sound: AudioData | null): void {
     if (data === this.data && sound === this.sound) return
     this.data = data
     this.sound = sound
+    this.wake()
     this.processor.take?.(data ?? {}, sound)
   }
+
+  /** Announces that its output will jump, as where items of its lanes come and go. */
+  cutOutput(): void { this.outSeam.cut() }
 
   /** Hears some items of its lanes alone; none for all. */
   solo(items: readonly number[]): void {
@@ -93,12 +116,10 @@ export class EffectStep implements SoundStep {
     }
   }
 
-  get peak(): number { return this.guard.peak }
-  get isOn(): boolean { return this.params.byName.on.block.value >= 0.5 }
-
   run(): void {
-    const { params, out, turn, io } = this
+    const { params, out, turn, io, guard } = this
     params.update()
+    const exchanged = params.takeExchange()
     const x = this.seam.process(this.input.read())
     let dry = x
     if (this.latency > 0) {
@@ -112,42 +133,49 @@ export class EffectStep implements SoundStep {
       this.dryRight.process(x.right, dry.right, BLOCK)
     }
     const side = this.side ? this.side.read() : x
-    turn.move(this.isOn && !this.unheard && !this.leaving)
+    const coming = peakOf(x)
+    guard.hear(coming)
+    turn.move(this.isOn && !this.unheard && !this.leaving && !guard.held)
     if (turn.start === 0 && turn.end === 0) {
-      if (!this.asleep) {
+      if (!this.isClean) {
         this.processor.reset()
-        this.asleep = true
+        this.isClean = true
+        this.wake()
       }
       copy(dry, out)
       this.hearPart(dry, null)
-      this.guard.peak = peakOf(out)
+      guard.peak = peakOf(out)
       return
     }
-    this.asleep = false
-    const chosen = this.choiceSum()
-    if (chosen !== this.chosen) {
-      this.chosen = chosen
-      this.outSeam.cut()
+    this.isClean = false
+    const silent = coming < SILENCE && (side === x || peakOf(side) < SILENCE)
+    if (this.asleep) {
+      if (silent && !exchanged) {
+        this.slept += BLOCK
+        copy(dry, out)
+        guard.peak = 0
+        return
+      }
+      this.processor.advance?.(this.slept, params.blocks as never, this.song)
+      this.wake()
     }
-    // With nothing coming in and nothing left to ring out, there is nothing to work out.
-    if (!this.definition.generates && this.quietBlocks >= REST_BLOCKS && peakOf(x) === 0) {
-      copy(dry, out)
-      this.guard.peak = 0
-      return
-    }
+    if (exchanged) this.outSeam.cut()
     io.in = x
     io.side = side
+    io.notes = this.notes
     this.processor.process(io as EffectBlock, params.blocks as never)
-    if (this.guard.inspect(out)) {
+    if (guard.isLoud) this.mostGain = this.statedGain()
+    if (guard.inspect(out, this.mostGain)) {
       this.processor.reset()
       this.outSeam.reset()
       turn.jump(false)
       copy(dry, out)
       return
     }
-    this.quietBlocks = this.guard.peak < RUNG_OUT && peakOf(x) === 0 ? this.quietBlocks + 1 : 0
-    const healed = this.outSeam.process(out)
-    if (healed !== out) copy(healed, out)
+    if (silent) this.lookForSleep()
+    else this.wake()
+    const joined = this.outSeam.process(out)
+    if (joined !== out) copy(joined, out)
     const wet = params.blocks.wet
     const parting = this.part !== null || this.partTurn.end > 0
     if (parting) copy(out, this.wetSignal)
@@ -155,8 +183,57 @@ export class EffectStep implements SoundStep {
     if (parting) this.hearPart(dry, this.wetSignal)
   }
 
+  private wake(): void {
+    this.asleep = false
+    this.slept = this.silentFor = this.tailFrames = 0
+  }
+
+  /**
+   * Sleeps once its input is silent and nothing audible is left in it: by the word of its processor, or else when its tail by the
+   * values of this silence has passed.
+   */
+  private lookForSleep(): void {
+    const { definition, processor } = this
+    this.silentFor += BLOCK
+    const blocks = this.silentFor / BLOCK
+    if (definition.generates || blocks < PATIENT_BLOCKS || blocks % LOOK_BLOCKS !== 0) return
+    if (this.guard.peak > INAUDIBLE) return
+    if (processor.isQuiet) {
+      if (!processor.isQuiet()) return
+    } else {
+      this.tailFrames = Math.max(this.tailFrames, this.tailNow() * this.sampleRate + 2 * this.latency)
+      if (this.silentFor < this.tailFrames) return
+    }
+    this.asleep = true
+    processor.rest?.()
+  }
+
+  /** The definition's tail in seconds by the values of this moment. */
+  private tailNow(): number {
+    const { definition } = this
+    return definition.tail ? definition.tail(this.valuesNow() as never, this.song.beatsPerFrame * this.sampleRate, this.data) : 0
+  }
+
+  private statedGain(): number {
+    const { definition } = this
+    return fromDb(definition.gain ? definition.gain(this.valuesNow() as never) : USUAL_GAIN)
+  }
+
+  private valuesNow(): Readonly<Record<string, number>> {
+    const { byName } = this.params
+    for (const name in this.definition.params) this.values[name] = fromPlace(byName[name].spec, byName[name].live)
+    return this.values
+  }
+
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.guard.peak
+    if (slots[1] >= 0) values[slots[1]] = this.guard.trips
+    writeReadouts(values, slots, 2, this.processor.readouts)
+  }
+
   reset(): void {
     this.params.reset()
+    this.params.takeExchange()
     this.processor.reset()
     this.partTurn.jump(this.part !== null)
     this.seam.reset()
@@ -167,18 +244,12 @@ export class EffectStep implements SoundStep {
     this.input.reset()
     this.side?.reset()
     this.turn.jump(this.isOn && !this.unheard)
-    this.asleep = true
-    this.quietBlocks = 0
+    this.isClean = true
+    this.wake()
     this.fresh = false
-    this.chosen = this.choiceSum()
   }
 
   cut(): void { this.seam.cut() }
-
-  /** One number that changes when any choice does: a switched mode makes a step, which the seam then hides. */
-  private choiceSum(): number {
-    let sum = 0
-    for (let i = 0; i < this.choices.length; i++) sum = sum * 16 + this.choices[i].block.value
-    return sum
-  }
 }
+
+const noNotes = noteBlock()

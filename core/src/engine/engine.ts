@@ -1,46 +1,25 @@
+import { type StereoBlock, stereoBlock } from '../contract/block'
+import type { AudioData } from '../contract/audio'
+import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
-import type { AudioData } from '../sources/definition'
-import { type StereoBlock, stereoBlock } from './block'
-import { type CompileContext, type Plan, type Planning, compile, planning } from './compile'
+import { type Planning, compile, planning } from './compile'
+import { EffectStep } from './effect-step'
+import { FaderStep } from './fader-step'
 import { SafetyLimiter } from './limiter'
+import { ModulatorStep } from './modulator-step'
+import { type Monitor, applyMonitor, openMonitor } from './monitor'
+import { engineOf } from './nodes/index'
+import { NoteLineStep } from './note-line-step'
+import { type CompileContext, type Plan, stepAt } from './plan'
 import { Probe } from './probe'
 import { Report } from './report'
 import { Rest } from './rest'
+import { SourceStep } from './source-step'
 import { type Clock, StepCosts } from './step-costs'
-import { ModulatorStep } from './modulator-step'
-import { NoteLineStep } from './note-line-step'
-import { EffectStep } from './effect-step'
-import { FaderStep } from './fader-step'
 import { structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
-
-/** Temporary ways of listening. Never saved, never rendered. */
-export interface Monitor {
-  /** Tracks heard alone; empty for all. */
-  readonly soloTracks: readonly string[]
-  /** Branches heard alone within their split. */
-  readonly soloBranches: readonly string[]
-  /** Track heard without its chain. */
-  readonly dryTrack: string | null
-  /** Effect after which the rest of its chain is left out. */
-  readonly upTo: string | null
-  /** Effect of which only the wet signal is heard, or only what it adds; what comes after it in its chain is left out. */
-  readonly part: { readonly node: string, readonly what: 'wet' | 'difference' } | null
-  /** Items of an effect's lanes heard alone: bands of an EQ. */
-  readonly items: { readonly node: string, readonly chosen: readonly number[] } | null
-  /** Level-matching factor of the selected track, linear. */
-  readonly match: { readonly track: string, readonly gain: number } | null
-  /** Modulator heard alone: all others that are not moved by hand stand still. */
-  readonly alone: string | null
-  /** What the listening panel shows. */
-  readonly probe: { readonly track: string, readonly modulator: string | null } | null
-}
-
-export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null }
-
-const nothing: readonly number[] = []
 
 /** Blocks after which live values are given their places anew: not within that of an edit, which has enough to do. */
 const REPORT_AFTER = 2
@@ -137,14 +116,16 @@ export class Engine {
     }
     this.structure = structure
     const staying = new Set<string>()
-    for (const track of project.tracks) for (const node of nodesIn(heardChain(track).nodes)) staying.add(`node:${node.id}`)
+    for (const track of project.tracks) for (const node of nodesIn(heardChain(track).nodes)) for (const key of engineOf(node).steps(node)) staying.add(key)
     let someLeave = false
     for (const [key, step] of this.plan.steps) {
-      if (!(step instanceof EffectStep)) continue
-      step.leaving = !staying.has(key)
-      someLeave ||= step.leaving && step.isOn
+      if (step.leaving === undefined) continue
+      const leaves = !staying.has(key)
+      // what leaves already has faded for as long as the plan under way has waited
+      someLeave ||= leaves && !step.leaving && step.isHeard === true
+      step.leaving = leaves
     }
-    this.begin(project, someLeave ? this.next?.wait || LEAVING_BLOCKS : 0)
+    this.begin(project, someLeave ? LEAVING_BLOCKS : Math.max(0, this.next?.wait ?? 0))
   }
 
   /** Says that sound of the project has arrived or changed. */
@@ -181,14 +162,12 @@ export class Engine {
 
   /** A note of a live player on a track; velocity 0 ends it. */
   note(track: string, pitch: number, velocity: number): void {
-    const line = this.plan?.steps.get(`notes:${track}`)
-    if (line instanceof NoteLineStep) line.play(pitch, velocity)
+    if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.play(pitch, velocity)
   }
 
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
   shapeNotes(track: string, bend: number, pressure: number): void {
-    const line = this.plan?.steps.get(`notes:${track}`)
-    if (line instanceof NoteLineStep) line.shape(bend, pressure)
+    if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.shape(bend, pressure)
   }
 
   /** Stops the sources; what rings rings on. */
@@ -284,19 +263,19 @@ export class Engine {
     for (const track of project.tracks) {
       if (before && before !== project && before.tracks.includes(track)) continue
       plan.params.get(track.id)?.set(track.params)
-      if (track.source) plan.params.get(track.source.id)?.set(track.source.params)
+      if (track.source) {
+        plan.params.get(track.source.id)?.set(track.source.params, track.source.lanes)
+        stepAt(plan, `source:${track.id}`, SourceStep)?.take(track.source.data)
+      }
       for (const m of track.modulators) {
         plan.params.get(m.id)?.set(m.params, m.lanes)
-        const step = plan.steps.get(`mod:${m.id}`)
-        if (step instanceof ModulatorStep) step.take(m.data)
+        stepAt(plan, `mod:${m.id}`, ModulatorStep)?.take(m.data)
       }
-      const line = plan.steps.get(`notes:${track.id}`)
-      if (line instanceof NoteLineStep) line.set(track.line)
+      stepAt(plan, `notes:${track.id}`, NoteLineStep)?.set(track.line)
       for (const node of nodesIn(heardChain(track).nodes)) {
-        plan.params.get(node.id)?.set(node.params, node.kind === 'effect' ? node.lanes : undefined)
-        const step = plan.steps.get(`node:${node.id}`)
-        if (step instanceof EffectStep && node.kind === 'effect') step.take(node.data, this.options.audio)
-        if (node.kind === 'split') for (const branch of node.branches) plan.params.get(branch.id)?.set(branch.params)
+        plan.params.get(node.id)?.set(node.params, node.lanes)
+        for (const branch of branchesOf(node)) plan.params.get(branch.id)?.set(branch.params)
+        engineOf(node).adopt?.(node, plan, this.options.audio)
       }
     }
     if (before && before.links === project.links) return
@@ -311,44 +290,15 @@ export class Engine {
   private applyMonitor(): void {
     const { plan, project, monitor } = this
     if (!plan || !project) return
-    for (const track of project.tracks) {
-      const fader = plan.steps.get(`track:${track.id}`)
-      if (fader instanceof FaderStep) {
-        fader.silenced = track.kind !== 'mix' && monitor.soloTracks.length > 0 && !monitor.soloTracks.includes(track.id)
-        fader.hearDry = monitor.dryTrack === track.id
-        fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
-      }
-      let passed = false
-      for (const node of nodesIn(heardChain(track).nodes)) {
-        const step = plan.steps.get(`node:${node.id}`)
-        if (step instanceof EffectStep) {
-          step.unheard = passed
-          step.part = monitor.part?.node === node.id ? monitor.part.what : null
-          step.solo(monitor.items?.node === node.id ? monitor.items.chosen : nothing)
-        }
-        if (node.id === monitor.upTo || node.id === monitor.part?.node) passed = true
-        if (node.kind !== 'split') continue
-        const alone = node.branches.some((b) => monitor.soloBranches.includes(b.id))
-        for (const branch of node.branches) {
-          const end = plan.steps.get(`branch:${branch.id}`)
-          if (end instanceof FaderStep) end.silenced = alone && !monitor.soloBranches.includes(branch.id)
-        }
-      }
-    }
-    for (const [key, step] of plan.steps) {
-      if (!(step instanceof ModulatorStep)) continue
-      const held = monitor.alone !== null && !step.definition.byHand && key !== `mod:${monitor.alone}` && !key.startsWith(`mod:${monitor.alone}~`)
-      if (held === step.held) continue
-      step.held = held
-      // what moves again goes on from where it stood
-      for (const set of plan.params.values()) set.soften()
-    }
+    applyMonitor(plan, project, monitor)
     if (this.rest.update(plan, project, monitor)) this.reportIn = REPORT_AFTER
-    const probe = monitor.probe
-    const fader = probe && plan.steps.get(`track:${probe.track}`)
-    const modulator = probe?.modulator ? plan.steps.get(`mod:${probe.modulator}`) : null
-    this.probed = fader instanceof FaderStep && trackOf(project, probe?.track ?? '') ? { fader, modulator: modulator instanceof ModulatorStep ? modulator : null } : null
+    const { probe } = monitor
+    const fader = probe && trackOf(project, probe.track) && stepAt(plan, `track:${probe.track}`, FaderStep)
+    this.probed = fader ? { fader, modulator: (probe.modulator && stepAt(plan, `mod:${probe.modulator}`, ModulatorStep)) || null } : null
   }
+
+  /** A person has seen that the guard cut a node, which may sound again. */
+  acknowledge(node: string): void { if (this.plan) stepAt(this.plan, `node:${node}`, EffectStep)?.guard.release() }
 
   /** Writes what is new of this block. */
   private report(): void {

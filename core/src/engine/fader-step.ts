@@ -1,16 +1,17 @@
 import { FRACTION } from '../dsp/fraction'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, peakOf, type StereoBlock, stereoBlock } from './block'
+import { BLOCK, peakOf, type StereoBlock, stereoBlock } from '../contract/block'
 import { amplify, copy } from './mixing'
 import type { ParamSet } from './param-set'
 import { Seam } from './seam'
 import { Switch } from './soft-switch'
-import type { SoundStep } from './step'
+import { type SoundStep, tellsPeak } from './step'
 
 /** Level, polarity, pan and mute: the end of a branch, or of a track. */
 export class FaderStep implements SoundStep {
   readonly out = stereoBlock()
   peak = FRACTION
+  readonly tells = tellsPeak
   /** The sound before level and mute: what sidechains and followers hear. */
   readonly before = stereoBlock()
   input!: AlignedInput
@@ -71,6 +72,8 @@ export class FaderStep implements SoundStep {
     this.soundTurn.jump(this.params.blocks.mute.value < 0.5 && !this.silenced)
     this.gainNow = this.matchGain
   }
+
+  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
 
   cut(): void { this.seam.cut() }
 }

@@ -1,6 +1,6 @@
 import { FRACTION } from '../dsp/fraction'
 import { exp, fromDb, poleFor } from '../dsp/math'
-import { BLOCK, type StereoBlock } from './block'
+import { BLOCK, type StereoBlock } from '../contract/block'
 
 const CEILING = fromDb(-0.3)
 const LOOK_AHEAD = 64

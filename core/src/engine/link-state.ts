@@ -5,7 +5,7 @@ import type { Link, Quantise } from '../project/schema'
 import { notePlace } from '../project/targets'
 import type { ParamSpec } from '../units/parameter'
 import { inScale } from '../units/tuning'
-import { BLOCK, type ParamBlock } from './block'
+import { BLOCK, type ParamBlock } from '../contract/block'
 import type { ParamSet } from './param-set'
 
 const scratch = new Float64Array(BLOCK)
@@ -35,6 +35,9 @@ export class LinkState {
   private wantedFrom = FRACTION
   private wantedTo = FRACTION
   private lastAmount = NaN
+  /** Whether its value has jumped, so that the parameter has to make up for it. */
+  private jumped = false
+  private pitch = false
   // quantising to notes: semitones on the whole staff, and the note at its lowest place
   private readonly semitones: number
   private readonly lowestNote: number
@@ -58,23 +61,45 @@ export class LinkState {
   /** Whether it can go on in another plan. */
   fits(params: ParamSet, spec: ParamSpec, shift: number): boolean { return this.amount === params.blocks.amount && this.spec === spec && this.shift === shift }
 
-  /** Takes edited values; the present ones glide there. */
+  /** Takes edited values; the ends glide there, and what cannot glide jumps, which the parameter makes up for. */
   set(link: Link): void {
     const pitch = link.mode === 'pitch'
-    this.floating = link.mode === 'floating'
-    this.curve = pitch ? 0 : link.curve
+    const floating = link.mode === 'floating'
+    const curve = pitch ? 0 : link.curve
+    const otherMode = pitch !== this.pitch || floating !== this.floating
+    if (otherMode || curve !== this.curve || link.quantise !== this.quantise) this.jumped = true
+    // what was followed without a slew is where a new one starts from
+    if (!this.slewing && (link.slewUp > 0 || link.slewDown > 0)) this.slewed = NaN
+    this.pitch = pitch
+    this.floating = floating
+    this.curve = curve
     this.slewUp = link.slewUp
     this.slewDown = link.slewDown
     this.quantise = link.quantise
     this.wantedFrom = pitch ? notePlace(this.spec, link.transpose) : link.from
     this.wantedTo = pitch ? notePlace(this.spec, link.transpose + 128) : link.to
+    if (!otherMode) return
+    this.from = this.wantedFrom
+    this.to = this.wantedTo
+    this.slewed = NaN
+  }
+
+  /** Whether its value has jumped since the last question. */
+  takeJump(): boolean {
+    const was = this.jumped
+    this.jumped = false
+    return was
   }
 
   /** Whether it follows this output. */
   hears(source: ParamBlock): boolean { return this.source === source }
 
   /** @param source output of a modulator, in time with the sound that the parameter works on */
-  connect(source: ParamBlock): void { this.source = source }
+  connect(source: ParamBlock): void {
+    this.source = source
+    this.slewed = NaN
+    this.jumped = true
+  }
 
   reset(): void {
     this.from = this.wantedFrom
@@ -82,6 +107,7 @@ export class LinkState {
     this.open = this.on.value >= 0.5 ? 1 : 0
     this.slewed = NaN
     this.lastAmount = NaN
+    this.jumped = false
   }
 
   private get slewing(): boolean { return this.slewUp > 0 || this.slewDown > 0 }

@@ -4,7 +4,7 @@ import { linkParams } from '../project/targets'
 import { valueAt } from '../dsp/random'
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import type { ParamSpec } from '../units/parameter'
-import type { ParamBlock } from './block'
+import type { ParamBlock } from '../contract/block'
 import type { Draft, Made, PlanDraft } from './draft'
 import { LinkState } from './link-state'
 import { type DelayedOutput, ModulatorStep } from './modulator-step'
@@ -109,7 +109,7 @@ export class LinkWiring {
   /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
   private addLinkStep(link: Link): ParamSet {
     const values = { amount: link.amount, on: link.on ? 1 : 0 }
-    const made = this.plan.add(`link:${link.id}`, (s): s is ParamsStep => s instanceof ParamsStep, () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)))
+    const made = this.plan.add(`link:${link.id}`, ParamsStep, () => true, () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)))
     return this.own(made, link.id).step.params
   }
 }

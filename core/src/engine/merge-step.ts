@@ -1,17 +1,18 @@
 import { FRACTION } from '../dsp/fraction'
 import { sineOf } from '../dsp/sines'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, ParamBlock, peakOf, stereoBlock } from './block'
+import { BLOCK, ParamBlock, peakOf, stereoBlock } from '../contract/block'
 import { add, copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
 import { Seam } from './seam'
 import { Switch } from './soft-switch'
-import type { SoundStep } from './step'
+import { type SoundStep, tellsPeak } from './step'
 
 /** Sum of what arrives, and for containers the way round it: the end of a split or a group, or the head of the mix. */
 export class MergeStep implements SoundStep {
   readonly out = stereoBlock()
   peak = FRACTION
+  readonly tells = tellsPeak
   inputs: AlignedInput[] = []
   /** What went in, in time with what comes out; null where nothing goes round. */
   dry: AlignedInput | null = null
@@ -21,6 +22,9 @@ export class MergeStep implements SoundStep {
   private readonly whole = new ParamBlock(1)
   /** Mixes neighbouring branches by the split's position instead of adding all. */
   selects = false
+  /** Monitor state, never part of a render: only what went in is heard. */
+  unheard = false
+  private law = -1
 
   /** @param shared whether another step works the parameters out */
   constructor(readonly params: ParamSet | null, private readonly shared = false) { this.turn.jump(true) }
@@ -33,7 +37,7 @@ export class MergeStep implements SoundStep {
     copy(this.seam.process(sum), out)
     if (params && this.dry) {
       const dry = this.dry.read()
-      turn.move(params.blocks.on.value >= 0.5)
+      turn.move(params.blocks.on.value >= 0.5 && !this.unheard)
       const wet = params.blocks.wet ?? this.whole
       if (turn.start === 0 && turn.end === 0) copy(dry, out)
       else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
@@ -47,6 +51,8 @@ export class MergeStep implements SoundStep {
     const { position, law } = params.blocks
     const places = position.values()
     const linear = law.value === 1
+    if (this.law >= 0 && law.value !== this.law) this.seam.cut()
+    this.law = law.value
     sum.left.fill(0)
     sum.right.fill(0)
     for (let k = 0; k < inputs.length; k++) {
@@ -78,8 +84,11 @@ export class MergeStep implements SoundStep {
     this.seam.reset()
     for (const input of this.inputs) input.reset()
     this.dry?.reset()
-    this.turn.jump(this.params ? this.params.blocks.on.value >= 0.5 : true)
+    this.turn.jump(this.params ? this.params.blocks.on.value >= 0.5 && !this.unheard : true)
+    this.law = -1
   }
+
+  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
 
   cut(): void { this.seam.cut() }
 }

@@ -1,4 +1,4 @@
-import { BLOCK, type ParamBlock, type StereoBlock } from './block'
+import { BLOCK, type ParamBlock, type StereoBlock } from '../contract/block'
 
 // All loops here take one side at a time: its arrays are in hand then, and not looked up anew for each frame.
 

@@ -1,10 +1,10 @@
-import type { ModulatorDefinition, ModulatorProcessor } from '../modulators/definition'
+import type { ModulatorDefinition, ModulatorProcessor } from '../contract/modulator'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
-import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from './block'
+import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from '../contract/block'
 import type { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
-import type { Step } from './step'
+import { type Step, writeReadouts } from './step'
 
 /** An output of a modulator, and what it is so many frames later. */
 export interface DelayedOutput { readonly source: ParamBlock, readonly delay: OutputDelay }
@@ -17,17 +17,25 @@ export class ModulatorStep implements Step {
   inputs: (ParamBlock | null)[]
   notes: NoteBlock = noNotes
   private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock, inputs: (ParamBlock | null)[], notes: NoteBlock, lanes: LaneBlocks }
-  /** Monitor state, never part of a render: stands still so that others are heard alone. */
+  /** Monitor state, never part of a render: what it gives stands still so that others are heard alone. It goes on unheard, and misses no note. */
   held = false
+  private readonly unheard: readonly ParamBlock[]
+  readonly tells: readonly string[]
   private data: unknown = null
   /** Its outputs as they are where sound comes late; shared by all that want one as late. */
   delays: readonly DelayedOutput[] = []
 
   constructor(readonly definition: ModulatorDefinition, readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock, private readonly copied = false) {
     this.outputs = definition.outputs.map(() => new ParamBlock(0))
+    this.unheard = definition.outputs.map(() => new ParamBlock(0))
+    // copies within a fan show nothing of their own
+    this.tells = copied ? nothing : [...definition.outputs.map((name, i) => (i === 0 ? '' : `.${name}`)), ...(definition.readouts ?? []).map((name) => `read:${name}`)]
     this.inputs = (definition.inputs ?? []).map(() => null)
     this.io = { outputs: this.outputs, side: silence, song, inputs: this.inputs.map(() => null), notes: noNotes, lanes: params.laneBlocks }
   }
+
+  /** Keeps time while nobody hears its track, unless it listens to sound, which is not made then. */
+  get keepsTime(): boolean { return this.listens === null }
 
   /** Takes its data where it has changed. */
   take(data: Readonly<Record<string, unknown>> | undefined): void {
@@ -44,14 +52,17 @@ export class ModulatorStep implements Step {
   private work(): void {
     const { io, inputs } = this
     if (!this.copied) this.params.update()
-    if (this.held) {
-      for (let i = 0; i < this.outputs.length; i++) this.outputs[i].hold(this.outputs[i].value)
-      return
-    }
+    if (this.held) for (let i = 0; i < this.outputs.length; i++) this.outputs[i].hold(this.outputs[i].value)
+    io.outputs = this.held ? this.unheard : this.outputs
     io.side = this.listens ? this.listens.read() : silence
     for (let i = 0; i < inputs.length; i++) io.inputs[i] = inputs[i]
     io.notes = this.notes
     this.processor.process(io, this.params.blocks as never)
+  }
+
+  tell(values: Float32Array, slots: readonly number[]): void {
+    for (let k = 0; k < this.outputs.length && k < slots.length; k++) if (slots[k] >= 0) values[slots[k]] = this.outputs[k].value
+    writeReadouts(values, slots, this.outputs.length, this.processor.readouts)
   }
 
   reset(): void {
@@ -65,5 +76,6 @@ export class ModulatorStep implements Step {
   cut(): void {}
 }
 
+const nothing: readonly string[] = []
 const noNotes = noteBlock()
 const silence = stereoBlock()

@@ -1,35 +1,46 @@
 import { FRACTION } from '../dsp/fraction'
 import { DrawnShape } from '../dsp/drawn-shape'
 import type { NoteLine } from '../project/schema'
-import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock } from './block'
+import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock } from '../contract/block'
 import type { Step } from './step'
 
 /** Notes that can sound at once, and live messages that can wait for the next block. */
 const VOICES = 64
+/** Share of a frame by which a note may fall before a frame and still begin with it: far above rounding, far below hearing. */
+const TOLERANCE = 1e-6
 
-/** Plays a track's notes, to the sample, and passes on those that are played live. */
+/**
+ * Plays a track's notes, each at the first frame that its start does not come after, and passes on those that are played live.
+ * Starts are looked for between the edge of the last block and that of this one, both in quarter notes that only ever grow, so that no
+ * rounding can lose a note or play it twice.
+ */
 export class NoteLineStep implements Step {
   readonly out: NoteBlock = noteBlock()
+  readonly keepsTime = true
   private line: NoteLine | null = null
   private starts = new Float64Array(0)
   private order: NoteLine['notes'] = []
   private readonly bend = new DrawnShape()
   private readonly pressure = new DrawnShape()
-  // notes that sound: pitch, and frames until they end
+  // notes that sound: pitch, and where they end in quarter notes as they pass
   private readonly pitches = new Float64Array(VOICES)
-  private readonly left = new Float64Array(VOICES)
+  private readonly ends = new Float64Array(VOICES)
   private sounding = 0
-  // notes, bend and pressure played live
-  private readonly waiting = new Float64Array(3 * VOICES)
+  // notes, bend and pressure played live: pitch and velocity
+  private readonly waiting = new Float64Array(2 * VOICES)
   private waits = 0
   private liveBend = 0.5
   private livePressure = FRACTION
+  /** Up to where the line has been played, in the quarter notes that it goes by; not a number before the first block. */
+  private played = NaN
 
   constructor(private readonly song: SongBlock) {}
 
   /** Takes an edited line; notes that sound go on to their ends. */
   set(line: NoteLine | null): void {
     if (line === this.line) return
+    // what goes by the song and what goes by its own rounds counts differently
+    if ((line?.length ?? 0) > 0 !== (this.line?.length ?? 0) > 0) this.played = NaN
     this.line = line
     this.order = line ? [...line.notes].sort((a, b) => a.start - b.start) : []
     this.starts = Float64Array.from(this.order, (n) => n.start)
@@ -40,7 +51,8 @@ export class NoteLineStep implements Step {
   /** A note played live, from the next block on: velocity 0 ends it. */
   play(pitch: number, velocity: number): void {
     if (this.waits >= VOICES) return
-    this.waiting.set([pitch, velocity, 0], 3 * this.waits++)
+    this.waiting[2 * this.waits] = pitch
+    this.waiting[2 * this.waits++ + 1] = velocity
   }
 
   /** Bend (½ for none) and pressure of a live player, 0…1. */
@@ -52,64 +64,124 @@ export class NoteLineStep implements Step {
   run(): void {
     const { out, song, line } = this
     out.count = 0
-    for (let k = 0; k < this.waits; k++) this.event(0, this.waiting[3 * k + 1] > 0 ? 1 : 0, this.waiting[3 * k], this.waiting[3 * k + 1])
+    for (let k = 0; k < this.waits; k++) this.event(0, this.waiting[2 * k + 1] > 0 ? 1 : 0, this.waiting[2 * k], this.waiting[2 * k + 1])
     this.waits = 0
-    if (!song.playing && this.sounding > 0) for (let k = 0; k < this.sounding; k++) this.left[k] = 0
-    const length = line ? line.length : 0
-    for (let i = 0; i < BLOCK && (this.sounding > 0 || (line && song.playing)); i++) {
-      for (let k = this.sounding - 1; k >= 0; k--) {
-        if (this.left[k]-- > 0) continue
-        this.event(i, 0, this.pitches[k], 0)
-        this.pitches[k] = this.pitches[--this.sounding]
-        this.left[k] = this.left[this.sounding]
+    if (!song.playing) {
+      for (let k = 0; k < this.sounding; k++) this.event(0, 0, this.pitches[k], 0)
+      this.sounding = 0
+      this.played = NaN
+    } else if (line && this.starts.length > 0) {
+      if (line.length > 0) this.playRounds(line.length)
+      else this.playSong()
+    } else this.endNotes(BLOCK)
+    this.shapeBlock()
+  }
+
+  /** Rounds of the line's own length, counted on over the song's loop. */
+  private playRounds(length: number): void {
+    const { song, starts } = this
+    const perFrame = song.beatsPerFrame
+    const first = song.run[0]
+    const upTo = first + (BLOCK - 1 + TOLERANCE) * perFrame
+    const from = Number.isNaN(this.played) ? first - (1 - TOLERANCE) * perFrame : this.played
+    this.played = upTo
+    for (let round = Math.floor(from / length); round * length <= upTo; round++) {
+      for (let k = 0; k < starts.length; k++) {
+        const at = round * length + starts[k]
+        // a note that starts behind the end of the line is never reached
+        if (starts[k] >= length || at > upTo) break
+        if (at > from && at >= 0) this.begin(k, at, first)
       }
-      if (line && song.playing) this.begin(i, length > 0 ? song.run[i] - Math.floor(song.run[i] / length) * length : song.beats[i])
     }
-    if (line && song.playing && (line.bend.length > 0 || line.pressure.length > 0)) {
-      const bends = out.bend.buffer
-      const pressures = out.pressure.buffer
-      for (let i = 0; i < BLOCK; i++) {
-        const at = length > 0 ? song.run[i] - Math.floor(song.run[i] / length) * length : song.beats[i]
-        const b = line.bend.length > 0 ? this.bend.at(at) + this.liveBend - 0.5 : this.liveBend
-        const q = line.pressure.length > 0 ? this.pressure.at(at) : 0
-        bends[i] = b < 0 ? 0 : b > 1 ? 1 : b
-        pressures[i] = q > this.livePressure ? q : this.livePressure
-      }
-      out.bend.move()
-      out.pressure.move()
-    } else {
-      out.bend.hold(this.liveBend)
-      out.pressure.hold(this.livePressure)
+    this.endNotes(BLOCK)
+  }
+
+  /** Played once, by the song's position, which jumps at the end of its loop. */
+  private playSong(): void {
+    const { song } = this
+    if (song.jump < 0) this.playStretch(0, BLOCK)
+    else {
+      if (song.jump > 0) this.playStretch(0, song.jump)
+      this.played = NaN
+      this.playStretch(song.jump, BLOCK)
     }
   }
 
-  reset(): void {
-    this.sounding = this.waits = 0
-  }
-
-  cut(): void {}
-
-  /** Begins the notes whose start is reached with this frame. */
-  private begin(frame: number, at: number): void {
-    const { starts, song } = this
-    // a note whose start falls between two frames begins with the later one
-    const half = 1e-9
-    const from = at - song.beatsPerFrame
+  private playStretch(start: number, end: number): void {
+    const { song, starts } = this
+    const perFrame = song.beatsPerFrame
+    const first = song.beats[start]
+    const upTo = first + (end - start - 1 + TOLERANCE) * perFrame
+    const from = Number.isNaN(this.played) ? first - (1 - TOLERANCE) * perFrame : this.played
+    this.played = upTo
     let low = 0
     let high = starts.length
     while (low < high) {
       const middle = (low + high) >> 1
-      if (starts[middle] <= from + half) low = middle + 1
+      if (starts[middle] <= from) low = middle + 1
       else high = middle
     }
-    for (let k = low; k < starts.length && starts[k] <= at + half; k++) {
-      const note = this.order[k]
-      this.event(frame, 1, note.pitch, note.velocity)
-      if (this.sounding >= VOICES) continue
-      this.pitches[this.sounding] = note.pitch
-      this.left[this.sounding++] = Math.max(1, Math.round(note.length / song.beatsPerFrame) - 1)
+    for (let k = low; k < starts.length && starts[k] <= upTo; k++) this.begin(k, starts[k], first, start)
+    this.endNotes(end)
+  }
+
+  /** Begins a note at `at`, where frame `offset` stands at `first`. */
+  private begin(index: number, at: number, first: number, offset = 0): void {
+    const { song } = this
+    const frame = Math.min(BLOCK - 1, Math.max(offset, offset + Math.ceil((at - first) / song.beatsPerFrame - TOLERANCE)))
+    this.endNotes(frame + 1)
+    const note = this.order[index]
+    // a note whose end could not be told later does not begin
+    if (this.sounding >= VOICES || this.out.count >= NOTE_EVENTS) return
+    this.event(frame, 1, note.pitch, note.velocity)
+    this.pitches[this.sounding] = note.pitch
+    // at least a frame long
+    this.ends[this.sounding++] = song.run[frame] + Math.max(song.beatsPerFrame, note.length)
+  }
+
+  /** Ends the notes whose end comes before frame `end` of this block, in the order of their ends. */
+  private endNotes(end: number): void {
+    const { song, ends, pitches } = this
+    const before = song.run[end - 1] + TOLERANCE * song.beatsPerFrame
+    for (;;) {
+      let next = -1
+      for (let k = 0; k < this.sounding; k++) if (ends[k] <= before && (next < 0 || ends[k] < ends[next])) next = k
+      if (next < 0 || this.out.count >= NOTE_EVENTS) return
+      const frame = Math.min(end - 1, Math.max(0, Math.ceil((ends[next] - song.run[0]) / song.beatsPerFrame - TOLERANCE)))
+      this.event(frame, 0, pitches[next], 0)
+      this.sounding--
+      pitches[next] = pitches[this.sounding]
+      ends[next] = ends[this.sounding]
     }
   }
+
+  private shapeBlock(): void {
+    const { out, song, line } = this
+    if (!line || !song.playing || (line.bend.length === 0 && line.pressure.length === 0)) {
+      out.bend.hold(this.liveBend)
+      out.pressure.hold(this.livePressure)
+      return
+    }
+    const bends = out.bend.buffer
+    const pressures = out.pressure.buffer
+    const { length } = line
+    for (let i = 0; i < BLOCK; i++) {
+      const at = length > 0 ? song.run[i] - Math.floor(song.run[i] / length) * length : song.beats[i]
+      const b = line.bend.length > 0 ? this.bend.at(at) + this.liveBend - 0.5 : this.liveBend
+      const q = line.pressure.length > 0 ? this.pressure.at(at) : 0
+      bends[i] = b < 0 ? 0 : b > 1 ? 1 : b
+      pressures[i] = q > this.livePressure ? q : this.livePressure
+    }
+    out.bend.move()
+    out.pressure.move()
+  }
+
+  reset(): void {
+    this.sounding = this.waits = 0
+    this.played = NaN
+  }
+
+  cut(): void {}
 
   private event(frame: number, begins: 0 | 1, pitch: number, velocity: number): void {
     const { out } = this

@@ -1,4 +1,4 @@
-import { BLOCK, ParamBlock } from './block'
+import { BLOCK, ParamBlock } from '../contract/block'
 
 /** Delays a modulator's output, so that it meets the sound it belongs to where that comes late. */
 export class OutputDelay {
@@ -8,17 +8,36 @@ export class OutputDelay {
   /** Frames for which everything in the ring has been this one value. */
   private steady = 0
   private lastValue = NaN
+  /** Made while playing: begins with what would have come before. */
+  private fresh = true
 
   constructor(readonly frames: number) { this.ring = new Float64Array(frames) }
 
   reset(): void {
+    this.fresh = false
     this.ring.fill(0)
     this.head = 0
     this.steady = 0
     this.lastValue = NaN
   }
 
+  /** Fills the ring with the way back that the first block tells, within 0…1 as every output of a modulator. */
+  private prime(input: ParamBlock): void {
+    const { ring, frames } = this
+    if (input.constant) {
+      ring.fill(input.value)
+      return
+    }
+    const x = input.buffer
+    const slope = x[1] - x[0]
+    for (let k = 0; k < frames; k++) ring[frames - 1 - k] = Math.min(1, Math.max(0, x[0] - slope * (k + 1)))
+  }
+
   process(input: ParamBlock): void {
+    if (this.fresh) {
+      this.fresh = false
+      this.prime(input)
+    }
     if (input.constant && input.value === this.lastValue) this.steady += BLOCK
     else this.steady = input.constant ? BLOCK : 0
     this.lastValue = input.constant ? input.value : NaN

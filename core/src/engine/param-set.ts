@@ -1,7 +1,7 @@
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import { pathOf } from '../project/param-path'
 import type { ParamSpec, ParamSpecs } from '../units/parameter'
-import type { LaneBlocks, ParamBlock } from './block'
+import type { LaneBlocks, ParamBlock } from '../contract/block'
 import type { LinkState } from './link-state'
 import { ParamState } from './param-state'
 
@@ -22,6 +22,8 @@ export class ParamSet {
   linked = false
   /** Whether any has been worked out since whoever reports live values has last looked. */
   moved = true
+  /** Whether a parameter that jumps has jumped since anybody asked. */
+  private exchanged = false
   /** Those that are worked out in each block, in order: most parameters of a project stand still most of the time, and cost nothing then. */
   private readonly awake: ParamState[] = []
   private awakeCount = 0
@@ -109,8 +111,19 @@ export class ParamSet {
     if (awakeCount === 0) return
     this.moved = true
     let left = 0
-    for (let i = 0; i < awakeCount; i++) if (!awake[i].update()) awake[left++] = awake[i]
+    for (let i = 0; i < awakeCount; i++) {
+      const state = awake[i]
+      if (!state.update()) awake[left++] = state
+      if (state.jumped) this.exchanged = true
+    }
     this.awakeCount = left
+  }
+
+  /** Whether one of its parameters that jump (choices, loop marks) has jumped since the last question. */
+  takeExchange(): boolean {
+    const was = this.exchanged
+    this.exchanged = false
+    return was
   }
 
   reset(): void {

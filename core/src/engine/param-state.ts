@@ -2,7 +2,7 @@ import { FRACTION } from '../dsp/fraction'
 import { exp } from '../dsp/math'
 import { type ParamSpec, isStepped } from '../units/parameter'
 import { insideAt, insideBlock, insideOf, toPlace } from '../units/scale'
-import { BLOCK, ParamBlock } from './block'
+import { BLOCK, ParamBlock } from '../contract/block'
 import type { LinkState } from './link-state'
 
 /** Places of the parameter being worked out; one for all, since parameters are worked out one after the other. */
@@ -26,13 +26,17 @@ export class ParamState {
   private relinked = false
   private readonly glide: number
   private readonly stepped: boolean
+  /** Whether it jumped with the last update, where its policy is to be exchanged. */
+  jumped = false
+  private readonly exchanged: boolean
 
   constructor(readonly spec: ParamSpec, value: number, sampleRate: number) {
     this.base = value
     this.live = this.basePlace = this.glided = toPlace(spec, value)
     this.block = new ParamBlock(insideOf(spec, value))
     this.stepped = isStepped(spec)
-    this.glide = this.stepped || spec.glide <= 0 ? 1 : 1 - exp(-BLOCK / (spec.glide * sampleRate))
+    this.exchanged = spec.edit === 'exchanged'
+    this.glide = this.stepped || this.exchanged || spec.glide <= 0 ? 1 : 1 - exp(-BLOCK / (spec.glide * sampleRate))
   }
 
   /** Moves the base; it glides there while the engine runs. */
@@ -63,6 +67,13 @@ export class ParamState {
 
   /** Works the parameter out for this block. Returns true where it has come to rest: then it stays as it is until something is set. */
   update(): boolean {
+    const before = this.block.value
+    const rests = this.next()
+    this.jumped = this.exchanged && this.block.value !== before
+    return rests
+  }
+
+  private next(): boolean {
     const { spec, links } = this
     const gliding = this.glided !== this.basePlace
     if (links.length === 0 && !gliding && this.residual === 0 && !this.relinked) {
@@ -83,6 +94,7 @@ export class ParamState {
       if (Math.abs(to - this.basePlace) < SETTLED) to = this.basePlace
       this.glided = to
     }
+    for (let k = 0; k < links.length; k++) if (links[k].takeJump()) this.relinked = true
     let still = !gliding && this.residual === 0 && !this.relinked
     for (let k = 0; k < links.length; k++) if (links[k].moves()) still = false
     if (still || this.stepped) {

@@ -1,6 +1,6 @@
-import { LoudnessMeter } from '../analysis/loudness'
-import { TruePeakMeter } from '../analysis/true-peak'
-import { BLOCK, type ParamBlock, type StereoBlock } from './block'
+import { LoudnessMeter } from '../dsp/loudness'
+import { TruePeakMeter } from '../dsp/true-peak'
+import { BLOCK, type ParamBlock, type StereoBlock } from '../contract/block'
 import { RING_FRAMES, type TelemetryMemory } from './telemetry'
 
 /** What the listening panel listens to: one track before and after its chain, and one modulator over it. */

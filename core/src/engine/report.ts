@@ -1,32 +1,21 @@
-import type { Plan } from './compile'
-import { BranchInStep } from './branch-in-step'
-import { EffectStep } from './effect-step'
-import { FaderStep } from './fader-step'
-import { MergeStep } from './merge-step'
-import { ModulatorStep } from './modulator-step'
 import type { ParamSet } from './param-set'
-import { SourceStep } from './source-step'
-import type { SoundStep, Step } from './step'
+import type { Plan } from './plan'
+import type { Step } from './step'
 import type { StepCosts } from './step-costs'
 import { SLOTS, SlotMap } from './telemetry'
 
 /** Places given from which on they are given anew: those of what has been removed go, and there is room again. */
 const ENOUGH = SLOTS * 0.75
 
-// steps and the places of what they say of themselves; a place is −1 where there was no room
-interface Level { readonly step: SoundStep, readonly slot: number }
-interface Effect { readonly step: EffectStep, readonly trips: number, readonly reads: readonly number[] }
-interface Modulator { readonly step: ModulatorStep, readonly outputs: readonly number[], readonly reads: readonly number[] }
-interface Places { readonly level: Level | null, readonly effect: Effect | null, readonly modulator: Modulator | null }
+/** A step and the places of what it says of itself; a place is −1 where there was no room. */
+interface Teller { readonly step: Step, readonly slots: readonly number[] }
 
 /** The live values of what plays: levels, places of parameters, outputs of modulators and what processors say of themselves. */
 export class Report {
   readonly slots = new SlotMap()
   /** Places of the steps that have been seen, so that an edit costs little more than what it has brought. */
-  private known = new WeakMap<Step, Places>()
-  private levels: Level[] = []
-  private effects: Effect[] = []
-  private modulators: Modulator[] = []
+  private known = new WeakMap<Step, Teller>()
+  private tellers: Teller[] = []
   private sets: ParamSet[] = []
 
   constructor(private readonly values: Float32Array) {}
@@ -36,16 +25,14 @@ export class Report {
     const { slots, values } = this
     if (slots.size > ENOUGH) this.renew(plan)
     const awake = new Set(running)
-    this.levels = []
-    this.effects = []
-    this.modulators = []
+    this.tellers = []
     for (const [key, step] of plan.steps) {
-      let at = this.known.get(step)
-      if (!at) this.known.set(step, at = this.placesOf(key, step))
-      if (at.level && awake.has(step)) this.levels.push(at.level)
-      else if (at.level) values[at.level.slot] = 0
-      if (at.effect) this.effects.push(at.effect)
-      if (at.modulator) this.modulators.push(at.modulator)
+      if (!step.tells || step.tells.length === 0) continue
+      let teller = this.known.get(step)
+      if (!teller) this.known.set(step, teller = { step, slots: step.tells.map((name) => slots.of(slotKey(key, name))) })
+      if (awake.has(step)) this.tellers.push(teller)
+      // what does not run flows no more; the rest of what it says stays as it was
+      else if (step.tells[0] === 'peak' && teller.slots[0] >= 0) values[teller.slots[0]] = 0
     }
     this.sets = [...plan.params.values()]
     for (const [owner, set] of plan.params) {
@@ -61,37 +48,13 @@ export class Report {
 
   /** Writes the values of this block. */
   write(): void {
-    const { values, levels, sets, modulators, effects } = this
-    for (let i = 0; i < levels.length; i++) if (levels[i].slot >= 0) values[levels[i].slot] = levels[i].step.peak
+    const { values, tellers, sets } = this
+    for (let i = 0; i < tellers.length; i++) tellers[i].step.tell?.(values, tellers[i].slots)
     for (let i = 0; i < sets.length; i++) {
       const { all, slots, moved } = sets[i]
       if (!slots || !moved) continue
       sets[i].moved = false
       for (let k = 0; k < all.length; k++) if (slots[k] >= 0) values[slots[k]] = all[k].live
-    }
-    for (let i = 0; i < modulators.length; i++) {
-      const { step, outputs, reads } = modulators[i]
-      for (let k = 0; k < outputs.length; k++) if (outputs[k] >= 0) values[outputs[k]] = step.outputs[k].value
-      writeReadouts(values, reads, step.processor.readouts)
-    }
-    for (let i = 0; i < effects.length; i++) {
-      const { step, trips, reads } = effects[i]
-      if (trips >= 0) values[trips] = step.guard.trips
-      writeReadouts(values, reads, step.processor.readouts)
-    }
-  }
-
-  private placesOf(key: string, step: Step): Places {
-    const { slots } = this
-    const reads = (names: readonly string[] = []): number[] => names.map((name) => slots.of(`read:${key}:${name}`))
-    const sounds = step instanceof EffectStep || step instanceof FaderStep || step instanceof MergeStep || step instanceof SourceStep || step instanceof BranchInStep
-    return {
-      level: sounds ? { step, slot: slots.of(`peak:${key}`) } : null,
-      effect: step instanceof EffectStep ? { step, trips: slots.of(`trips:${key}`), reads: reads(step.definition.readouts) } : null,
-      // copies within a fan show nothing of their own
-      modulator: step instanceof ModulatorStep && !key.includes('~')
-        ? { step, outputs: step.definition.outputs.map((name, i) => slots.of(i === 0 ? key : `${key}.${name}`)), reads: reads(step.definition.readouts) }
-        : null,
     }
   }
 
@@ -103,6 +66,8 @@ export class Report {
   }
 }
 
-function writeReadouts(values: Float32Array, slots: readonly number[], readouts: Float64Array | undefined): void {
-  if (readouts) for (let k = 0; k < slots.length; k++) if (slots[k] >= 0) values[slots[k]] = readouts[k]
+/** The key of a live value: `peak:KEY`, `trips:KEY`, `read:KEY:NAME`; outputs of a modulator are its key and `KEY.NAME`. */
+function slotKey(key: string, name: string): string {
+  if (name === '' || name.startsWith('.')) return `${key}${name}`
+  return name.startsWith('read:') ? `read:${key}:${name.slice(5)}` : `${name}:${key}`
 }

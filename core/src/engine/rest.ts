@@ -1,11 +1,7 @@
 import type { Project } from '../project/schema'
 import { trackOf } from '../project/walk'
-import type { Plan } from './compile'
-import { FaderStep } from './fader-step'
-import type { Monitor } from './engine'
-import { ModulatorStep } from './modulator-step'
-import { NoteLineStep } from './note-line-step'
-import { SourceStep } from './source-step'
+import type { Monitor } from './monitor'
+import type { Plan } from './plan'
 import type { Step } from './step'
 
 /** Blocks until a muted track's fader is down and its source may fall silent. */
@@ -15,14 +11,14 @@ const RING_BLOCKS = 6000
 
 /**
  * Which steps of a plan run. A muted track that nobody listens to, no follower, no sidechain and no open panel, rests:
- * first its source falls silent, then its effects ring out, then none of its steps run. Modulators that hear nothing go
- * on, since they keep time. A track whose mute can be moved by a link never rests: it must come back as it would have been.
+ * first its source falls silent, then its effects ring out, then none of its steps run but those that keep time: its source, its
+ * notes, and modulators that hear nothing. A track whose mute can be moved by a link never rests: it must come back as it would have been.
  */
 export class Rest {
   /** The steps that run, in order. */
   order: readonly Step[] = []
   private rested: readonly Step[] = []
-  private idle: readonly SourceStep[] = []
+  private idle: readonly Step[] = []
   private key = ''
   private plan: Plan | null = null
   private waited = 0
@@ -35,7 +31,7 @@ export class Rest {
     if (plan === this.plan && key === this.key) return false
     this.key = key
     this.plan = plan
-    const sources = plan.order.filter((step) => step instanceof SourceStep)
+    const sources = plan.order.filter((step) => step.idle !== undefined)
     if (muted.length === 0) {
       this.order = this.rested = plan.order
       this.idle = []
@@ -48,19 +44,21 @@ export class Rest {
     const reach = (step: Step | undefined): void => {
       if (!step || needed.has(step)) return
       needed.add(step)
-      for (const from of plan.needs.get(step) ?? []) if (step !== sum || !faders.has(from as FaderStep)) reach(from)
+      for (const from of plan.needs.get(step) ?? []) if (step !== sum || !faders.has(from)) reach(from)
     }
     reach(plan.mix)
     if (shown) {
       reach(plan.steps.get(`track:${shown.id}`))
       for (const m of shown.modulators) reach(plan.steps.get(`mod:${m.id}`))
     }
-    for (const step of plan.order) if (step instanceof NoteLineStep || (step instanceof ModulatorStep && !step.listens)) needed.add(step)
+    // a source that nobody hears goes on in time, so that it comes back where the song is
+    const silent = sources.filter((step) => !needed.has(step))
+    for (const step of plan.order) if (step.keepsTime) needed.add(step)
     const before = new Set(this.order)
     this.rested = plan.order.filter((step) => needed.has(step))
     this.order = plan.order.filter((step) => needed.has(step) || before.has(step))
-    this.idle = sources.filter((step) => !needed.has(step))
-    for (const step of sources) if (needed.has(step)) step.idle = false
+    this.idle = silent
+    for (const step of sources) if (!silent.includes(step)) step.idle = false
     this.waited = 0
     return true
   }

@@ -1,7 +1,7 @@
 import { PAST, continuation } from '../dsp/continuation'
 import { FRACTION } from '../dsp/fraction'
 import { pow } from '../dsp/math'
-import { BLOCK, type StereoBlock, stereoBlock } from './block'
+import { BLOCK, type StereoBlock, stereoBlock } from '../contract/block'
 
 /** Frames over which a seam heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
 const HEALING = 4096

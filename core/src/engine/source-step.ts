@@ -1,42 +1,86 @@
 import { FRACTION } from '../dsp/fraction'
-import type { AudioData, SourceDefinition, SourceProcessor } from '../sources/definition'
+import type { AudioData } from '../contract/audio'
+import { type LaneBlocks, type NoteBlock, type SongBlock, type StereoBlock, noteBlock, peakOf, stereoBlock } from '../contract/block'
+import type { SourceDefinition, SourceProcessor } from '../contract/source'
 import type { ParamSpecs } from '../units/parameter'
-import { peakOf, type SongBlock, type StereoBlock, stereoBlock } from './block'
+import { copy } from './mixing'
 import type { ParamSet } from './param-set'
-import type { SoundStep } from './step'
+import { Seam } from './seam'
+import { type SoundStep, writeReadouts } from './step'
 
+/** One source at work. While nobody hears it, it goes on in time and is silent. */
 export class SourceStep implements SoundStep {
   readonly out = stereoBlock()
+  readonly outputs: readonly StereoBlock[]
+  readonly keepsTime = true
+  readonly tells: readonly string[]
   peak = FRACTION
-  audio: AudioData | null = null
-  /** Nobody hears it: silent, and not worked out. */
   idle = false
-  private readonly io: { out: StereoBlock, song: SongBlock, audio: AudioData | null, input: StereoBlock }
+  notes: NoteBlock = noNotes
+  private sound: AudioData | null = null
+  private data: unknown = null
+  private readonly seam = new Seam()
+  private readonly io: { out: StereoBlock, outputs: readonly StereoBlock[], song: SongBlock, audio: AudioData | null, input: StereoBlock, notes: NoteBlock, lanes: LaneBlocks }
 
   constructor(
     readonly definition: SourceDefinition, private readonly processor: SourceProcessor<ParamSpecs>,
-    readonly params: ParamSet, song: SongBlock, input: StereoBlock,
+    readonly params: ParamSet, readonly latency: number, song: SongBlock, input: StereoBlock,
   ) {
-    this.io = { out: this.out, song, audio: null, input }
+    this.outputs = [this.out, ...(definition.outputs ?? []).map(() => stereoBlock())]
+    this.tells = ['peak', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
+    this.io = { out: this.out, outputs: this.outputs, song, audio: null, input, notes: noNotes, lanes: params.laneBlocks }
+  }
+
+  get audio(): AudioData | null { return this.sound }
+  set audio(sound: AudioData | null) {
+    if (sound === this.sound) return
+    this.sound = sound
+    this.seam.cut()
+  }
+
+  /** Takes its data where it has changed. */
+  take(data: Readonly<Record<string, unknown>> | undefined): void {
+    if (data === this.data) return
+    this.data = data
+    this.processor.take?.(data ?? {})
   }
 
   run(): void {
-    this.params.update()
+    const { params, io, out, processor } = this
+    params.update()
+    const exchanged = params.takeExchange()
+    io.audio = this.sound
+    io.notes = this.notes
     if (this.idle) {
-      this.out.left.fill(0)
-      this.out.right.fill(0)
+      if (processor.skip) processor.skip(io, params.blocks as never)
+      else processor.process(io, params.blocks as never)
+      for (let k = 0; k < this.outputs.length; k++) {
+        this.outputs[k].left.fill(0)
+        this.outputs[k].right.fill(0)
+      }
+      this.seam.reset()
       this.peak = 0
       return
     }
-    this.io.audio = this.audio
-    this.processor.process(this.io, this.params.blocks as never)
-    this.peak = peakOf(this.out)
+    if (exchanged) this.seam.cut()
+    processor.process(io, params.blocks as never)
+    const joined = this.seam.process(out)
+    if (joined !== out) copy(joined, out)
+    this.peak = peakOf(out)
+  }
+
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+    writeReadouts(values, slots, 1, this.processor.readouts)
   }
 
   reset(): void {
     this.params.reset()
     this.processor.reset()
+    this.seam.reset()
   }
 
-  cut(): void {}
+  cut(): void { this.seam.cut() }
 }
+
+const noNotes = noteBlock()

@@ -1,4 +1,4 @@
-import { BLOCK } from './block'
+import { BLOCK } from '../contract/block'
 import type { Step } from './step'
 
 /** Milliseconds, as finely as the host can tell them. */

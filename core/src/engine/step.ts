@@ -1,11 +1,26 @@
-import type { StereoBlock } from './block'
+import type { StereoBlock } from '../contract/block'
 
-/** One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on what. */
+/**
+ * One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on what. What the engine
+ * needs to know of a step beyond that, the step says itself, so that nobody has to ask which kind it is.
+ */
 export interface Step {
   run(): void
   reset(): void
-  /** Announces that what arrives here will come from elsewhere. */
+  /** Announces that its input will come from elsewhere: the jump is to be declicked. */
   cut(): void
+  /** Runs on while nobody hears it, since it keeps time: notes, sources, modulators that listen to nothing. */
+  readonly keepsTime?: boolean
+  /** Set on a source that nobody hears: it goes on in time without making sound. */
+  idle?: boolean
+  /** Set on what is about to be taken out of the plan: it fades out first. */
+  leaving?: boolean
+  /** Whether its taking out can be heard. */
+  readonly isHeard?: boolean
+  /** Names of the live values that it tells of itself, without the key of the step: see {@link tell}. */
+  readonly tells?: readonly string[]
+  /** Writes those values; a slot below 0 has no place. */
+  tell?(values: Float32Array, slots: readonly number[]): void
 }
 
 /** A step that gives sound. */
@@ -13,4 +28,12 @@ export interface SoundStep extends Step {
   readonly out: StereoBlock
   /** Largest sample of the last block, for the meters. */
   readonly peak: number
+}
+
+/** What most steps with sound tell: how loud they are. */
+export const tellsPeak: readonly string[] = ['peak']
+
+/** Writes figures into the slots from `from` on. */
+export function writeReadouts(values: Float32Array, slots: readonly number[], from: number, readouts: Float64Array | undefined): void {
+  if (readouts) for (let k = 0; from + k < slots.length; k++) if (slots[from + k] >= 0) values[slots[from + k]] = readouts[k]
 }

@@ -1,7 +1,8 @@
-import { effectDefinition } from '../effects/index'
+import { kindOf } from '../project/nodes/index'
 import { pathOf } from '../project/param-path'
-import type { ChainNode, Effect, Link, Modulator, Project, Split, Track } from '../project/schema'
+import type { ChainNode, Link, Modulator, Project, Source, Track } from '../project/schema'
 import { heardChain } from '../project/walk'
+import { sourceDefinition } from '../sources/index'
 
 /**
  * A text that differs where the plan must: which nodes there are, in which order, what listens to what and which links
@@ -24,17 +25,12 @@ function remembered<T extends object>(known: WeakMap<T, { rate: number, text: st
 }
 
 function trackText(t: Track, rate: number): string {
-  const lanes = (o: Effect | Modulator): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
-  const latency = (n: Effect): string => String(effectDefinition(n.type)?.latency?.(rate, n.params) ?? '')
-  const node = (n: ChainNode): string => n.kind === 'effect' ? `${n.id}:${n.type}${latency(n)}${lanes(n)}${n.sidechain ? `~${n.sidechain.track}${n.sidechain.point}${n.sidechain.branch ?? ''}` : ''}`
-    : n.kind === 'split' ? `${n.id}:${n.mode}${isLinear(n) ? '-linear' : ''}(${n.branches.map((b) => `${b.id}[${b.nodes.map(node).join()}]`).join('|')})`
-      : `${n.id}:${n.kind}[${n.nodes.map(node).join()}]`
+  const nodes = (list: readonly ChainNode[]): string => list.map((n) => kindOf(n).structure(n, rate, nodes)).join()
+  const lanes = (o: Modulator | Source): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
   const modulator = (m: Modulator): string => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`
-  return `${t.id}<${t.source?.id ?? ''}:${t.source?.type ?? ''}:${t.source?.audio ?? ''}>${heardChain(t).nodes.map(node).join()};${t.modulators.map(modulator).join()}`
+  const source = (s: Source): string => `${s.id}:${s.type}:${s.audio ?? ''}${lanes(s)}${String(sourceDefinition(s.type)?.latency?.(rate, s.params) ?? '')}`
+  return `${t.id}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
 }
 
 const linksText = (links: readonly Link[]): string =>
   links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`).join()
-
-/** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
-export const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5

@@ -1,4 +1,4 @@
-import { BLOCK, type SongBlock, songBlock } from './block'
+import { BLOCK, type SongBlock, songBlock } from '../contract/block'
 
 /** Where the song is. Position in whole samples; the loop jumps to the sample. */
 export class Transport {

@@ -1,7 +1,7 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import { readProject } from '../project/read'
 import type { Project } from '../project/schema'
-import type { AudioData } from '../sources/definition'
+import type { AudioData } from '../contract/audio'
 import { readWav, writeWav } from './wav'
 
 /** A bundle that cannot be taken. The message is a sentence for a person. */

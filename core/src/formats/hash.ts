@@ -1,5 +1,5 @@
 import { mix32 } from '../dsp/random'
-import type { AudioData } from '../sources/definition'
+import type { AudioData } from '../contract/audio'
 
 /** Content hash of decoded audio: the same sound has the same name in every project. 128 bits as hexadecimal. */
 export function audioHash(audio: AudioData): string {

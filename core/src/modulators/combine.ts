@@ -1,6 +1,6 @@
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, number, percent, seconds } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 export const combinations = ['sum', 'product', 'largest', 'smallest', 'difference', 'gate', 'sample and hold', 'quantise', 'delay'] as const
 
@@ -25,6 +25,14 @@ export const combine = defineModulator({
     steps: number('Steps', { min: 2, max: 64, default: 4, tip: 'Levels that quantising leaves' }),
     time: seconds('Delay', { min: 0, max: LONGEST, default: 0.25, tip: 'How much later the first comes' }),
   },
+  applies: (param, value) => {
+    const how = value('how')
+    if (param === 'level') return how === 5 || how === 6
+    if (param === 'steps') return how === 7
+    if (param === 'time') return how === 8
+    return param !== 'second' || how <= 4
+  },
+  summary: (is) => `${is.text('how')} of ${is.inputs.join(' and ') || 'nothing'}`,
   create: ({ sampleRate }) => {
     const ring = new Float64Array(LONGEST * sampleRate + BLOCK)
     const zeros = new Float64Array(BLOCK)

@@ -1,7 +1,7 @@
 import { poleFor } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { percent, seconds } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 /** A control of a device, or a key, as motion: it moves the value, which goes smoothed into a range of its own. */
 export const controller = defineModulator({
@@ -16,6 +16,7 @@ export const controller = defineModulator({
     high: percent('High', { default: 1, tip: 'Output at its highest; may be below Low' }),
     smooth: seconds('Smoothing', { min: 0, max: 2, default: 0.03, tip: 'Time in which it follows: hides the steps of a coarse control' }),
   },
+  summary: (is) => is.control || 'controller · nothing learnt',
   create: ({ sampleRate }) => {
     const state = new Float64Array([NaN])
     return {

@@ -1,7 +1,7 @@
 import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { beats, choice, degrees } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 /** Longest curve in quarter notes. */
 export const LONGEST_CURVE = 1024
@@ -24,6 +24,7 @@ export const curve = defineModulator({
     follows: choice('Follows', ['its own count', 'song position'], 0, 'Goes on over the loop’s end, or jumps with the song'),
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'How far into the curve it starts' }),
   },
+  summary: (is) => `curve · ${is.text('length')}`,
   create: ({ fan }) => {
     const shape = new DrawnShape(firstCurve)
     const readouts = new Float64Array(1)

@@ -1,8 +1,8 @@
 import { exp2 } from '../dsp/math'
 import { mix32, valueAt } from '../dsp/random'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, hertz, percent, seconds } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 export const driftKinds = ['smooth', 'walk', 'jumps'] as const
 
@@ -84,6 +84,8 @@ export const drift = defineModulator({
     density: percent('Density', { default: 0.35, tip: 'Share of the chances that a jump takes' }),
     back: seconds('Return', { min: 0, max: 10, default: 0.25, tip: 'Time in which a jump comes back to rest' }),
   },
+  applies: (param, value) => (param === 'density' || param === 'back' ? value('kind') === 2 : param !== 'size' || value('kind') !== 0),
+  summary: (is) => `drift · ${is.text('kind')} · ${is.text('speed')}`,
   create: ({ sampleRate, seed, fan }) => {
     const fanPhase = (fan?.phase ?? 0) * 7.31
     const fanRate = fan?.rate ?? 1

@@ -1,8 +1,8 @@
 import { bendBlock } from '../dsp/drawn-shape'
 import { Onset } from '../dsp/onset'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { beats, choice, number, percent, seconds } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 export const envelopeTriggers = ['notes', 'gate', 'play', 'hits'] as const
 const IDLE = 0, ATTACK = 1, HOLD = 2, DECAY = 3, SUSTAIN = 4, RELEASE = 5
@@ -34,6 +34,14 @@ export const envelope = defineModulator({
     every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'Beats between starts by the song' }),
     level: percent('Level', { default: 0.3, tip: 'Where the gate must rise through, and the least level of a hit' }),
   },
+  applies: (param, value) => {
+    const trigger = value('trigger')
+    if (param === 'every') return trigger === 2
+    if (param === 'level') return trigger === 1 || trigger === 3
+    return param !== 'velocity' || trigger === 0 || trigger === 3
+  },
+  uses: (value) => ({ listens: value('trigger') === 3, inputs: value('trigger') === 1 }),
+  summary: (is) => `envelope · by ${is.text('trigger')}`,
   create: ({ sampleRate }) => {
     // stage, frames in it, level, level at its start, peak by velocity, notes held, gate, song count
     const state = new Float64Array(8)

@@ -1,9 +1,9 @@
 import { poleFor } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { boost, choice, hertz, percent, seconds } from '../units/parameter'
 import { Onset } from '../dsp/onset'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 /**
  * Envelope follower: the level of a sound as motion. Peak: rectified amplitude; RMS: square root of power over 10 ms.
@@ -27,6 +27,8 @@ export const follower = defineModulator({
     highCut: hertz('High cut', { min: 40, max: 20_000, default: 20_000, tip: 'Listens only below this' }),
     threshold: percent('Threshold', { default: 0.25, tip: 'Level at which the gate opens; hits below it do not count' }),
   },
+  followsOthers: true,
+  summary: (is) => `follows ${is.listens || 'nothing'} · ${is.text('attack')} / ${is.text('release')}`,
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.01, sampleRate)
     // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a hit's peak; in an array, since numbers kept by a closure are boxed anew

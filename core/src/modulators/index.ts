@@ -9,7 +9,7 @@ import { macro } from './macro'
 import { notes } from './notes'
 import { pitchTracker } from './pitch-tracker'
 import { steps } from './steps'
-import type { ModulatorDefinition } from './definition'
+import type { ModulatorDefinition } from '../contract/modulator'
 
 /** Every modulator there is, in menu order. Adding one is a file beside these and a line here. */
 export const modulators: readonly ModulatorDefinition[] = [

@@ -1,72 +1,15 @@
 import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
-import { valueAt } from '../dsp/random'
-import { sineBlock, sineOf } from '../dsp/sines'
-import { BLOCK } from '../engine/block'
+import { lfoWave, lfoWaveBlock } from '../dsp/lfo-wave'
+import { sineBlock } from '../dsp/sines'
+import { BLOCK } from '../contract/block'
 import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 export const lfoShapes = ['sine', 'triangle', 'saw up', 'saw down', 'square', 'stepped', 'smooth', 'drawn'] as const
 const DRAWN = 7
 
 /** What a drawn LFO starts from: a ramp up and a bent way down. x and y are 0…1. */
 export const firstShape: readonly Point[] = [{ x: 0, y: 0, bend: 0.4 }, { x: 0.35, y: 1, bend: -0.5 }, { x: 1, y: 0, bend: 0 }]
-
-/**
- * The wave at a phase in cycles (any real; whole cycles select the random values), 0…1.
- * `width` is the high part of the square and the rising part of the triangle. A drawn shape is not among these.
- */
-export function lfoValue(shape: number, phase: number, width: number, seed: number): number {
-  const cycle = Math.floor(phase)
-  const x = phase - cycle
-  switch (shape) {
-    case 0: return 0.5 + 0.5 * sineOf(x)
-    case 1: {
-      // starts at the middle going up, like the sine
-      const y = x + 0.5 * width - (x + 0.5 * width >= 1 ? 1 : 0)
-      return y < width ? y / width : (1 - y) / (1 - width)
-    }
-    case 2: return x
-    case 3: return 1 - x
-    case 4: return x < width ? 1 : 0
-    case 5: return valueAt(seed, cycle)
-    default: {
-      const a = valueAt(seed, cycle)
-      const b = valueAt(seed, cycle + 1)
-      return a + (b - a) * x * x * (3 - 2 * x)
-    }
-  }
-}
-
-/** {@link lfoValue} of a block of phases, in place. `known` holds the last cycle, its random value and that of the next. */
-function readWave(shape: number, x: Float64Array, widths: Float64Array, seed: number, known: Float64Array): void {
-  if (shape < 5) {
-    for (let i = 0; i < BLOCK; i++) x[i] -= Math.floor(x[i])
-    if (shape === 0) for (let i = 0; i < BLOCK; i++) x[i] = 0.5 + 0.5 * sineOf(x[i])
-    else if (shape === 1) {
-      for (let i = 0; i < BLOCK; i++) {
-        const width = widths[i]
-        const y = x[i] + 0.5 * width - (x[i] + 0.5 * width >= 1 ? 1 : 0)
-        x[i] = y < width ? y / width : (1 - y) / (1 - width)
-      }
-    } else if (shape === 3) for (let i = 0; i < BLOCK; i++) x[i] = 1 - x[i]
-    else if (shape === 4) for (let i = 0; i < BLOCK; i++) x[i] = x[i] < widths[i] ? 1 : 0
-    return
-  }
-  let cycle = known[0], a = known[1], b = known[2]
-  for (let i = 0; i < BLOCK; i++) {
-    const at = Math.floor(x[i])
-    if (at !== cycle) {
-      cycle = at
-      a = valueAt(seed, at)
-      b = valueAt(seed, at + 1)
-    }
-    const t = x[i] - at
-    x[i] = shape === 5 ? a : a + (b - a) * t * t * (3 - 2 * t)
-  }
-  known[0] = cycle
-  known[1] = a
-  known[2] = b
-}
 
 const TURNED = 0, SINCE = 1, GATE = 2, SLEWED = 3, RUNNING = 4, STARTED = 5
 
@@ -98,6 +41,15 @@ export const lfo = defineModulator({
     fade: seconds('Fade-in', { min: 0, max: 20, default: 0, tip: 'Time in which its motion grows' }),
     slew: seconds('Slew', { min: 0, max: 2, default: 0, tip: 'Time for a full travel at the least: rounds edges off' }),
   },
+  applies: (param, value) => {
+    if (param === 'rate') return value('sync') < 0.5
+    if (param === 'length') return value('sync') >= 0.5
+    if (param === 'width') return value('shape') === 1 || value('shape') === 4
+    if (param === 'trigger') return value('goes') !== 0
+    return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)
+  },
+  uses: (value) => ({ listens: false, inputs: value('goes') > 0 && value('trigger') === 2 }),
+  summary: (is) => `LFO · ${is.text('shape')} · ${is.value('sync') >= 0.5 ? is.text('length') : is.text('rate')}`,
   create: ({ sampleRate, seed, fan }) => {
     // in an array, since a number kept by a closure is boxed anew at each change
     const state = new Float64Array(6)
@@ -164,7 +116,7 @@ export const lfo = defineModulator({
         if (shape === DRAWN) {
           for (let i = 0; i < BLOCK; i++) y[i] -= Math.floor(y[i])
           drawn.read(y)
-        } else if (!plain) readWave(shape, y, widths, seed, known)
+        } else if (!plain) lfoWaveBlock(shape, y, widths, seed, known)
         state[TURNED] = turned
         state[RUNNING] = running ? 1 : 0
         readouts[0] = turned + offsets[BLOCK - 1] - Math.floor(turned + offsets[BLOCK - 1])
@@ -172,7 +124,7 @@ export const lfo = defineModulator({
         const fade = p.fade.value * sampleRate
         if (delay > 0 || fade > 0) {
           const start = offsets[0] + fanPhase
-          const rest = shape === DRAWN ? drawn.at(start - Math.floor(start)) : lfoValue(shape, start, widths[0], seed)
+          const rest = shape === DRAWN ? drawn.at(start - Math.floor(start)) : lfoWave(shape, start, widths[0], seed)
           for (let i = 0; i < BLOCK; i++) {
             if (waits && triggered[i] === 1) since = 0
             const w = since < delay ? 0 : since >= delay + fade ? 1 : (since - delay) / fade

@@ -1,6 +1,6 @@
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, percent, seconds } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 /** One control that moves many: its output is its value, or as a switch one of two states with a glide between them. */
 export const macro = defineModulator({

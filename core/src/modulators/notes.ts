@@ -1,7 +1,7 @@
 import { poleFor } from '../dsp/math'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, number, seconds } from '../units/parameter'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 /** Notes that can be held at once. */
 const HELD = 32
@@ -22,6 +22,7 @@ export const notes = defineModulator({
     bendRange: number('Bend range', { min: 0, max: 48, default: 2, tip: 'Semitones that a full bend moves the pitch' }),
     glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Time in which the pitch goes from note to note' }),
   },
+  summary: (is) => `notes · ${is.text('leads')} leads`,
   create: ({ sampleRate }) => {
     const pitches = new Float64Array(HELD)
     const velocities = new Float64Array(HELD)

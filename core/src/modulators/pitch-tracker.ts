@@ -1,9 +1,9 @@
 import { poleFor } from '../dsp/math'
 import { PitchDetector } from '../dsp/pitch-detector'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { percent, seconds, toggle } from '../units/parameter'
 import { noteOf } from '../units/tuning'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 /** Pitch and confidence of a track's sound, about 60 Hz to 1.2 kHz. Where it is unsure it can stay at the last pitch. */
 export const pitchTracker = defineModulator({
@@ -18,6 +18,7 @@ export const pitchTracker = defineModulator({
     hold: toggle('Hold', true, 'Stays at the last pitch while unsure; otherwise it falls to the lowest'),
     glide: seconds('Glide', { min: 0, max: 2, default: 0.03, tip: 'Time in which it goes to a new pitch' }),
   },
+  summary: (is) => `pitch of ${is.listens || 'nothing'}`,
   create: ({ sampleRate }) => {
     const detector = new PitchDetector(sampleRate)
     // note wanted, note now, confidence now, whether any was found

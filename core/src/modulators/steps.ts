@@ -1,8 +1,8 @@
 import { valueAt } from '../dsp/random'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { beats, choice, number, percent } from '../units/parameter'
 import { inScale, noteNames, scales } from '../units/tuning'
-import { defineModulator } from './definition'
+import { defineModulator } from '../contract/modulator'
 
 export const stepDirections = ['forward', 'back', 'to and fro', 'random'] as const
 
@@ -48,6 +48,8 @@ export const steps = defineModulator({
       initial: [0.2, 0.75, 0.4, 1, 0.1, 0.6, 0.85, 0.3].map((level) => ({ level })),
     },
   },
+  applies: (param, value) => (param !== 'root' && param !== 'span') || value('scale') !== 0,
+  summary: (is) => `steps · ${is.count('steps')} × ${is.text('length')}`,
   create: ({ seed, fan }) => {
     const state = new Float64Array([NaN, 0, 0])
     const readouts = new Float64Array(1)

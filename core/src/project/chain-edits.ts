@@ -2,7 +2,8 @@ import type { Edit } from './edit'
 import { newBranch, newGroup, newId, newSplit, newTrack } from './new'
 import type { Branch, ChainNode, Effect, Link, Listen, Project, Source, Split, Track } from './schema'
 import { allNodes, dropStrayLinks } from './target-edits'
-import { findOwner, heardChain, innerLists, mixOf, nodesIn, placeOf, trackOf } from './walk'
+import { branchesOf, innerLists, kindOf } from './nodes/index'
+import { findOwner, heardChain, holdsId, listOf, mixOf, nodesIn, placeOf, trackOf } from './walk'
 
 export const addTrack = (track: Track): Edit => (p) => { p.tracks.splice(p.tracks.length - 1, 0, track) }
 
@@ -13,7 +14,7 @@ export const removeTrack = (id: string): Edit => (p) => {
   dropStrayLinks(p)
   for (const t of p.tracks) {
     for (const m of t.modulators) if (m.listens?.track === id) m.listens = null
-    for (const node of allNodes(t)) if (node.kind === 'effect' && node.sidechain?.track === id) node.sidechain = null
+    for (const node of allNodes(t)) if (kindOf(node).listens?.(node)?.track === id) kindOf(node).stopListening?.(node)
   }
 }
 
@@ -53,8 +54,7 @@ export const moveNode = (id: string, spot: Spot): Edit => (p) => {
   const found = findOwner(p, id)
   if (found?.kind !== 'node') return
   const anchor = 'after' in spot ? spot.after : spot.startOf
-  if (anchor === id || [...nodesIn(innerLists(found.node).flat())].some((n) => n.id === anchor || (n.kind === 'split' && n.branches.some((b) => b.id === anchor)))) return
-  if (found.node.kind === 'split' && found.node.branches.some((b) => b.id === anchor)) return
+  if (holdsId([found.node], anchor)) return
   if (!listAt(p, spot)) return
   const taken = take(p, id)
   if (!taken) return
@@ -111,7 +111,7 @@ export const unwrap = (id: string): Edit => (p) => {
   for (const track of p.tracks) {
     const place = placeOf(heardChain(track).nodes, id)
     const node = place?.list[place.index]
-    if (!place || !node || node.kind === 'effect') continue
+    if (!place || !node || !innerLists(node).length) continue
     place.list.splice(place.index, 1, ...innerLists(node).flat())
   }
   dropStrayLinks(p)
@@ -125,9 +125,8 @@ export const addBranch = (split: string, branch: Branch): Edit => (p) => {
 export const removeBranch = (id: string): Edit => (p) => {
   const found = findOwner(p, id)
   if (found?.kind !== 'branch') return
-  for (const node of nodesIn(heardChain(found.track).nodes)) {
-    if (node.kind === 'split' && node.branches.includes(found.branch) && node.branches.length > 1) node.branches.splice(node.branches.indexOf(found.branch), 1)
-  }
+  const branches = branchesOf(found.node)
+  if (branches.length > 1) branches.splice(branches.indexOf(found.branch), 1)
   dropStrayLinks(p)
 }
 
@@ -185,20 +184,15 @@ function listAt(p: Project, spot: Spot): { list: ChainNode[], index: number } | 
       if (place) return { list: place.list, index: place.index + 1 }
       continue
     }
-    if (track.id === spot.startOf) return { list: chain.nodes, index: 0 }
-    for (const node of nodesIn(chain.nodes)) {
-      if (node.kind === 'split') {
-        const branch = node.branches.find((b) => b.id === spot.startOf)
-        if (branch) return { list: branch.nodes, index: 0 }
-      } else if (node.kind !== 'effect' && node.id === spot.startOf) return { list: node.nodes, index: 0 }
-    }
+    const list = track.id === spot.startOf ? chain.nodes : listOf(chain.nodes, spot.startOf)
+    if (list) return { list, index: 0 }
   }
   return undefined
 }
 
 const listIn = (track: Track, spot: Spot): boolean => {
   const anchor = 'after' in spot ? spot.after : spot.startOf
-  return track.id === anchor || [...nodesIn(heardChain(track).nodes)].some((n) => n.id === anchor || (n.kind === 'split' && n.branches.some((b) => b.id === anchor)))
+  return track.id === anchor || holdsId(heardChain(track).nodes, anchor)
 }
 
 function take(p: Project, id: string): ChainNode | undefined {
@@ -232,7 +226,7 @@ function renewed<N extends ChainNode>(node: N, newIds: Map<string, string>): N {
   }
   for (const n of nodesIn([copy])) {
     rename(n)
-    if (n.kind === 'split') n.branches.forEach(rename)
+    branchesOf(n).forEach(rename)
   }
   return copy
 }

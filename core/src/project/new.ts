@@ -1,10 +1,14 @@
 import { nanoid } from 'nanoid'
-import type { EffectPreset } from '../effects/presets'
+import type { EffectPreset } from '../contract/effect'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
 import type { ParamSpecs } from '../units/parameter'
-import { branchParams, commonParams, groupParams, splitParams, trackParams } from './targets'
+import { branchParams } from './nodes/branch-params'
+import { commonParams } from './nodes/common-params'
+import { groupParams } from './nodes/group'
+import { splitParams } from './nodes/split'
+import { trackParams } from './targets'
 import { type Branch, type Effect, type Group, type Modulator, PROJECT_VERSION, type Project, type Source, type Split, type Track } from './schema'
 
 export const newId = (): string => nanoid(10)

@@ -1,6 +1,7 @@
 import type { z } from 'zod'
 import { PROJECT_VERSION, type Project, projectSchema } from './schema'
-import { innerLists, mixOf } from './walk'
+import { innerLists, kindOf } from './nodes/index'
+import { idsOf, mixOf } from './walk'
 import type { ChainNode } from './schema'
 
 /** A project file that cannot be taken. The message is a sentence that says what is wrong and where. */
@@ -93,12 +94,13 @@ function checkWhole(project: Project): void {
   const walk = (list: readonly ChainNode[], depth: number, state: Set<string>, where: string) => {
     if (depth > DEEPEST) throw new ProjectError(`The chain of ${where} is nested more than ${DEEPEST} deep.`)
     for (const node of list) {
-      for (const id of node.kind === 'split' ? [node.id, ...node.branches.map((b) => b.id)] : [node.id]) {
+      for (const id of idsOf(node)) {
         if (state.has(id)) throw new ProjectError(`Two things in the chain of ${where} have the same id, “${id}”.`)
         state.add(id)
         known.add(id)
       }
-      if (node.kind === 'effect' && node.sidechain && !trackIds.has(node.sidechain.track)) throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${node.sidechain.track}”.`)
+      const listens = kindOf(node).listens?.(node)
+      if (listens && !trackIds.has(listens.track)) throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`)
       for (const inner of innerLists(node)) walk(inner, depth + 1, state, where)
     }
   }

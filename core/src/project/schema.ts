@@ -1,68 +1,16 @@
 import { z } from 'zod'
+import { type ChainNode, nodeSchemaOf } from './nodes/index'
+import { data, finite, id, lanes, listenSchema, name, seed, values } from './schema-parts'
 
 /** Version of the file format that this program writes. Older files are brought up by `migrate`. */
 export const PROJECT_VERSION = 2
 
-const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
-const name = z.string().max(120)
-const finite = z.number()
-const values = z.record(z.string().max(40), finite)
-const lanes = z.record(z.string().max(40), z.array(values).max(64))
-/** Drawn shapes, poses, tables: opaque here, checked by the definition that owns them. */
-const data = z.record(z.string().max(40), z.json())
+const nodes: z.ZodType<ChainNode[]> = z.lazy(() => z.array(nodeSchema).max(64))
 
-/** A sound to listen to: a track before or after its chain, or a branch of one. */
-export const listenSchema = z.object({
-  track: id,
-  point: z.enum(['before', 'after']),
-  branch: id.optional(),
-})
+/** A node of a chain: an effect or a container, of any of the registered kinds. */
+export const nodeSchema: z.ZodType<ChainNode> = nodeSchemaOf(nodes)
 
-export const effectSchema = z.object({
-  kind: z.literal('effect'),
-  id,
-  type: z.string().max(40),
-  name: name.optional(),
-  /** `on`, `wet` and the parameters of the definition; what is missing stands at its default. */
-  params: values,
-  lanes: lanes.optional(),
-  data: data.optional(),
-  sidechain: listenSchema.nullable().default(null),
-})
-
-/** `level` in dB, `pan` −1…1, `inverted` for opposite polarity, `mute`; all are link targets. */
-const branchBase = z.object({ id, name, params: values })
-
-export const branchSchema = branchBase.extend({ get nodes() { return z.array(nodeSchema).max(64) } })
-
-export const splitSchema = z.object({
-  kind: z.literal('split'),
-  id,
-  name: name.optional(),
-  mode: z.enum(['copies', 'bands', 'mid-side', 'left-right', 'select']),
-  params: values,
-  get branches() { return z.array(branchSchema).min(1).max(8) },
-})
-
-export const groupSchema = z.object({
-  kind: z.literal('group'),
-  id,
-  name: name.optional(),
-  params: values,
-  get nodes() { return z.array(nodeSchema).max(64) },
-})
-
-export const loopBackSchema = z.object({
-  kind: z.literal('loop-back'),
-  id,
-  name: name.optional(),
-  params: values,
-  get nodes() { return z.array(nodeSchema).max(64) },
-})
-
-export const nodeSchema = z.discriminatedUnion('kind', [effectSchema, splitSchema, groupSchema, loopBackSchema])
-
-export const chainSchema = z.object({ nodes: z.array(nodeSchema).max(64) })
+export const chainSchema = z.object({ nodes })
 
 export const modulatorSchema = z.object({
   id,
@@ -73,6 +21,7 @@ export const modulatorSchema = z.object({
   /** One of eight hues, 0…7. */
   hue: z.number().int().min(0).max(7),
   params: values,
+  seed,
   lanes: lanes.optional(),
   data: data.optional(),
   listens: listenSchema.nullable().default(null),
@@ -121,6 +70,9 @@ export const sourceSchema = z.object({
   id,
   type: z.string().max(40),
   params: values,
+  seed,
+  lanes: lanes.optional(),
+  data: data.optional(),
   /** Content hash of the audio it plays. */
   audio: z.string().max(128).nullable().default(null),
   /** Simulated line or a real device, for live input. */
@@ -196,16 +148,16 @@ export const projectSchema = z.object({
 export type Project = z.infer<typeof projectSchema>
 export type Track = z.infer<typeof trackSchema>
 export type Chain = z.infer<typeof chainSchema>
-export type Effect = z.infer<typeof effectSchema>
-export type Branch = z.infer<typeof branchSchema>
-export type Split = z.infer<typeof splitSchema>
-export type Group = z.infer<typeof groupSchema>
-export type LoopBack = z.infer<typeof loopBackSchema>
-export type ChainNode = Effect | Split | Group | LoopBack
+export type { ChainNode } from './nodes/index'
+export type { Effect } from './nodes/effect'
+export type { Branch } from './nodes/node-kind'
+export type { Split } from './nodes/split'
+export type { Group } from './nodes/group'
+export type { LoopBack } from './nodes/loop-back'
 export type Modulator = z.infer<typeof modulatorSchema>
 export type Link = z.infer<typeof linkSchema>
 export type Source = z.infer<typeof sourceSchema>
-export type Listen = z.infer<typeof listenSchema>
+export type { Listen } from './schema-parts'
 export type Target = Link['target']
 export type Quantise = NonNullable<Link['quantise']>
 export type NoteLine = z.infer<typeof noteLineSchema>

@@ -1,6 +1,6 @@
 import { pathOf } from './param-path'
 import type { ChainNode, Project, Target, Track } from './schema'
-import { nodesIn } from './walk'
+import { idsOf, nodesIn } from './walk'
 
 export const sameTarget = (a: Target, b: Target): boolean => a.owner === b.owner && pathOf(a) === pathOf(b)
 
@@ -23,8 +23,7 @@ export function dropStrayLinks(p: Project): void {
       sources.add(m.id)
     }
     for (const n of allNodes(t)) {
-      owners.add(n.id)
-      if (n.kind === 'split') for (const b of n.branches) owners.add(b.id)
+      for (const id of idsOf(n)) owners.add(id)
     }
   }
   // a link that goes takes those with it that move its amount

@@ -1,67 +1,25 @@
 import { log2 } from '../dsp/math'
-import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
-import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
-import { type ParamSpec, type ParamSpecs, beats, choice, factor, gain, hertz, pan, percent, toggle } from '../units/parameter'
+import { type LaneSpecs, laneItems } from '../units/lane'
+import { type ParamSpec, type ParamSpecs, gain, pan, percent, toggle } from '../units/parameter'
 import { fromPlace, toPlace } from '../units/scale'
+import { branchParams } from './nodes/branch-params'
+import { kindOf } from './nodes/index'
 import { lanePlace, pathOf } from './param-path'
 import type { Link, Project, Target } from './schema'
 import { type Owner, findOwner } from './walk'
 
-/** What every effect has besides its own parameters; the engine does these, with the dry path in time. */
-export const commonParams = {
-  on: toggle('On', true, 'Switches the effect off and on without a click'),
-  wet: percent('Wet', { default: 1, tip: 'Share of the processed sound; the rest is dry, in time with it' }),
-} satisfies ParamSpecs
-
 export const trackParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the track in the mix' }),
   pan: pan('Pan', { tip: 'Place between left and right' }),
-  mute: toggle('Mute', false, 'Silences the track, also in a render'),
-} satisfies ParamSpecs
-
-export const branchParams = {
-  level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the branch where the paths merge' }),
-  pan: pan('Pan', { tip: 'Place between left and right' }),
-  polarity: factor('Polarity', { min: -1, max: 1, default: 1, tip: '1 as it is, −1 inverted, and all between' }),
-  mute: toggle('Mute', false, 'Silences the branch'),
-} satisfies ParamSpecs
-
-export const groupParams = {
-  on: commonParams.on,
-  wet: commonParams.wet,
-} satisfies ParamSpecs
-
-/** Crossovers between up to five bands, by their parameter. */
-export const crossovers = ['cross1', 'cross2', 'cross3', 'cross4'] as const
-
-export const splitParams = {
-  on: commonParams.on,
-  cross1: hertz('Crossover 1', { min: 30, max: 16_000, default: 180, tip: 'Between the lowest band and the next' }),
-  cross2: hertz('Crossover 2', { min: 30, max: 16_000, default: 2100, tip: 'Between the second band and the third' }),
-  cross3: hertz('Crossover 3', { min: 30, max: 16_000, default: 6000, tip: 'Between the third band and the fourth' }),
-  cross4: hertz('Crossover 4', { min: 30, max: 16_000, default: 10_000, tip: 'Between the fourth band and the fifth' }),
-  phase: choice('Phase', ['minimum', 'linear'], 0, 'Linkwitz–Riley, which turns phase about its crossovers, or linear, which comes 21 ms later'),
-  position: percent('Position', { default: 0, tip: 'Which branch sounds, gliding from one to the next' }),
-  law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
-} satisfies ParamSpecs
-
-/** The parameters of a split that do something in its mode, with so many branches. */
-export function splitGauges(mode: string, branches: number): string[] {
-  return mode === 'bands' ? [...crossovers.slice(0, Math.max(0, Math.min(branches, 5) - 1)), 'phase'] : mode === 'select' ? ['position', 'law'] : []
-}
-
-export const loopBackParams = {
-  on: commonParams.on,
-  length: beats('Length', { min: 1 / 16, max: 16, default: 1, tip: 'Time of the whole way round' }),
-  feedback: percent('Feedback', { max: 1.2, default: 0.5, tip: 'How much comes round again' }),
+  mute: toggle('Mute', false, 'Silences the track, also in a render', { edit: 'switched' }),
 } satisfies ParamSpecs
 
 /** What moves within a link: how far it reaches, and whether it does. */
 export const linkParams = {
   amount: percent('Amount', { default: 1, tip: 'How far the motion reaches, between the base and its full range' }),
-  on: toggle('On', true, 'Switches the link off and on without a click'),
+  on: toggle('On', true, 'Switches the link off and on without a click', { edit: 'switched' }),
 } satisfies ParamSpecs
 
 /** The parameters of an owner by name, those of lanes left out; undefined where its type is unknown to this version. */
@@ -72,13 +30,7 @@ export function paramsOf(owner: Owner): ParamSpecs | undefined {
     case 'modulator': return modulatorDefinition(owner.modulator.type)?.params
     case 'branch': return branchParams
     case 'link': return linkParams
-    case 'node': {
-      if (owner.node.kind === 'group') return groupParams
-      if (owner.node.kind === 'split') return splitParams
-      if (owner.node.kind === 'loop-back') return loopBackParams
-      const own = effectDefinition(owner.node.type)?.params
-      return own && { ...own, ...commonParams }
-    }
+    case 'node': return kindOf(owner.node).params(owner.node)
   }
 }
 
@@ -86,18 +38,22 @@ const noLanes: LaneSpecs = {}
 
 /** The lanes of an owner, by name. */
 export function lanesOf(owner: Owner): LaneSpecs {
-  if (owner.kind === 'modulator') return modulatorDefinition(owner.modulator.type)?.lanes ?? noLanes
-  if (owner.kind === 'node' && owner.node.kind === 'effect') return effectDefinition(owner.node.type)?.lanes ?? noLanes
-  return noLanes
+  switch (owner.kind) {
+    case 'modulator': return modulatorDefinition(owner.modulator.type)?.lanes ?? noLanes
+    case 'source': return sourceDefinition(owner.source.type)?.lanes ?? noLanes
+    case 'node': return kindOf(owner.node).lanes?.(owner.node) ?? noLanes
+    default: return noLanes
+  }
 }
 
-const storedLanes = (owner: Owner): LaneValues | undefined =>
-  owner.kind === 'modulator' ? owner.modulator.lanes : owner.kind === 'node' && owner.node.kind === 'effect' ? owner.node.lanes : undefined
+/** Where an owner's lanes and data are kept; undefined for one that has none. */
+export const holderOf = (owner: Owner): { lanes?: Record<string, Record<string, number>[]>, data?: Record<string, unknown> } | undefined =>
+  owner.kind === 'modulator' ? owner.modulator : owner.kind === 'source' ? owner.source : owner.kind === 'node' ? owner.node : undefined
 
 /** The items of one of an owner's lanes, as stored or as they start. */
 export function itemsOf(owner: Owner, lane: string): readonly Readonly<Record<string, number>>[] {
   const spec = lanesOf(owner)[lane]
-  return spec ? laneItems(spec, storedLanes(owner)?.[lane]) : []
+  return spec ? laneItems(spec, holderOf(owner)?.lanes?.[lane]) : []
 }
 
 /** What the parameter at a path is; undefined where there is none. A path to every item of a lane has that of any. */
@@ -133,7 +89,7 @@ export function writeValue(owner: Owner, path: string, value: number): void {
 
 /** The items of a lane in a draft, to be changed; written out first where the owner still has those it started with. */
 export function ownedItems(owner: Owner, lane: string): Record<string, number>[] {
-  const holder = owner.kind === 'modulator' ? owner.modulator : owner.kind === 'node' && owner.node.kind === 'effect' ? owner.node : undefined
+  const holder = holderOf(owner)
   if (!holder) return []
   holder.lanes ??= {}
   return holder.lanes[lane] ??= itemsOf(owner, lane).map((item) => ({ ...item }))
@@ -172,7 +128,7 @@ export function ownerName(owner: Owner): string {
     case 'modulator': return owner.modulator.name
     case 'branch': return owner.branch.name
     case 'link': return 'Link'
-    case 'node': return owner.node.name ?? (owner.node.kind === 'effect' ? effectDefinition(owner.node.type)?.name ?? owner.node.type : owner.node.kind === 'split' ? 'Split' : owner.node.kind === 'group' ? 'Group' : 'Loop-back')
+    case 'node': return owner.node.name ?? kindOf(owner.node).title(owner.node)
   }
 }
 

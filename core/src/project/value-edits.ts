@@ -1,10 +1,10 @@
-import type { EffectPreset } from '../effects/presets'
+import type { EffectPreset } from '../contract/effect'
 import { fromPlace } from '../units/scale'
 import type { Edit } from './edit'
 import { defaultsOf, setUpAs } from './new'
 import type { Project, Target } from './schema'
 import { dropStrayLinks, shiftLaneTargets } from './target-edits'
-import { itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
+import { holderOf, itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
 import { findOwner } from './walk'
 
 export const setParam = (owner: string, param: string, value: number): Edit => (p) => {
@@ -17,7 +17,7 @@ export const setParam = (owner: string, param: string, value: number): Edit => (
 /** Sets what a definition keeps as data: a drawn shape, a table. The owner's processor makes sense of it. */
 export const setData = (owner: string, key: string, value: unknown): Edit => (p) => {
   const found = findOwner(p, owner)
-  const holder = found?.kind === 'modulator' ? found.modulator : found?.kind === 'node' && found.node.kind === 'effect' ? found.node : undefined
+  const holder = found && holderOf(found)
   if (!holder) return
   holder.data ??= {}
   holder.data[key] = value as never

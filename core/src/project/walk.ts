@@ -1,9 +1,10 @@
+import { branchesOf, innerLists, kindOf } from './nodes/index'
 import type { Branch, Chain, ChainNode, Link, Modulator, Project, Source, Track } from './schema'
 
 /** Anything with an id and parameters. */
 export type Owner =
   | { readonly kind: 'node', readonly node: ChainNode, readonly track: Track }
-  | { readonly kind: 'branch', readonly branch: Branch, readonly track: Track }
+  | { readonly kind: 'branch', readonly branch: Branch, readonly node: ChainNode, readonly track: Track }
   | { readonly kind: 'modulator', readonly modulator: Modulator, readonly track: Track }
   | { readonly kind: 'track', readonly track: Track }
   | { readonly kind: 'source', readonly source: Source, readonly track: Track }
@@ -11,10 +12,6 @@ export type Owner =
 
 /** The chain of a track that is heard and edited now. */
 export const heardChain = (track: Track): Chain => (track.heard === 'b' && track.b ? track.b : track.a)
-
-/** The lists of nodes directly inside a node: none for an effect, one for a group, one per branch for a split. */
-export const innerLists = (node: ChainNode): ChainNode[][] =>
-  node.kind === 'effect' ? [] : node.kind === 'split' ? node.branches.map((b) => b.nodes) : [node.nodes]
 
 /** All nodes of a list and of all that is nested in it, outer before inner, in signal order. */
 export function* nodesIn(list: readonly ChainNode[]): Generator<ChainNode> {
@@ -32,7 +29,7 @@ export function findOwner(project: Project, id: string): Owner | undefined {
     for (const modulator of track.modulators) if (modulator.id === id) return { kind: 'modulator', modulator, track }
     for (const node of nodesIn(heardChain(track).nodes)) {
       if (node.id === id) return { kind: 'node', node, track }
-      if (node.kind === 'split') for (const branch of node.branches) if (branch.id === id) return { kind: 'branch', branch, track }
+      for (const branch of branchesOf(node)) if (branch.id === id) return { kind: 'branch', branch, node, track }
     }
   }
   const link = project.links.find((l) => l.id === id)
@@ -54,6 +51,22 @@ export function placeOf(list: ChainNode[], id: string): NodePlace | undefined {
       const found = placeOf(inner, id)
       if (found) return found
     }
+  }
+  return undefined
+}
+
+/** The ids that a node carries: its own and those of its branches. */
+export const idsOf = (node: ChainNode): string[] => [node.id, ...branchesOf(node).map((b) => b.id)]
+
+/** Whether something in a list of nodes carries an id, however deep. */
+export const holdsId = (list: readonly ChainNode[], id: string): boolean => [...nodesIn(list)].some((node) => idsOf(node).includes(id))
+
+/** The list that an id stands for where something is put at its start: that of a branch or of a container. */
+export function listOf(list: readonly ChainNode[], id: string): ChainNode[] | undefined {
+  for (const node of nodesIn(list)) {
+    if (node.id === id) return kindOf(node).inside?.(node)
+    const branch = branchesOf(node).find((b) => b.id === id)
+    if (branch) return branch.nodes
   }
   return undefined
 }

@@ -1,10 +1,10 @@
 import { effectDefinition } from '../effects/index'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { Engine } from '../engine/engine'
 import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
 import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
-import type { AudioData } from '../sources/definition'
+import type { AudioData } from '../contract/audio'
 
 /** A render that was asked for in a way that makes no sense. The message is a sentence for a person. */
 export class RenderError extends Error {

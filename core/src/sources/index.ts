@@ -1,4 +1,4 @@
-import type { SourceDefinition } from './definition'
+import type { SourceDefinition } from '../contract/source'
 import { inputSource } from './input'
 import { loopSource } from './loop'
 import { toneSource } from './tone'

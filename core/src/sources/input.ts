@@ -1,6 +1,6 @@
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { boost, choice } from '../units/parameter'
-import { defineSource } from './definition'
+import { defineSource } from '../contract/source'
 
 /** The live input: microphone, line, or the simulated performance. Silent in a render, unless it was recorded. */
 export const inputSource = defineSource({
@@ -13,6 +13,7 @@ export const inputSource = defineSource({
     fine: boost('Fine gain', { min: -24, max: 24, default: 0, tip: 'Input gain' }),
     sides: choice('Sides', ['mono to both', 'stereo'], 0, 'Left input to both sides, or both as they are'),
   },
+  summary: (is) => is.device || 'live input',
   create: () => ({
     reset() {},
     process({ out, input }, p) {

@@ -1,8 +1,8 @@
 import { exp2 } from '../dsp/math'
 import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, gain, number, percent, semitones } from '../units/parameter'
-import { defineSource } from './definition'
+import { defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
 const SEAM = 96
@@ -20,11 +20,12 @@ export const loopSource = defineSource({
   params: {
     play: choice('Play', ['as is', 'varispeed'], 0, 'As recorded, or sped up or slowed down to the song’s tempo'),
     tempo: number('Tempo', { min: 20, max: 300, default: 96, tip: 'Tempo of the recording, in bpm' }),
-    start: percent('Start', { default: 0, tip: 'Where the loop begins' }),
-    end: percent('End', { default: 1, tip: 'Where the loop ends' }),
+    start: percent('Start', { default: 0, tip: 'Where the loop begins', edit: 'exchanged' }),
+    end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
     tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together, in semitones' }),
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
+  summary: (is) => is.sound ? `loop · ${is.text('play')}` : 'loop',
   create: ({ sampleRate }) => {
     // reading place, frames left of the seam, its offsets, last samples
     const state = new Float64Array([-1, 0, 0, 0, 0, 0])
@@ -32,6 +33,22 @@ export const loopSource = defineSource({
       reset() {
         state.fill(0)
         state[0] = -1
+      },
+      skip({ song, audio }, p) {
+        let at = state[0]
+        const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
+        const still = p.tune.constant
+        const tunes = p.tune.values()
+        let speed = still ? base * tuned(p.tune.value) : base
+        if (!audio || !song.playing) at = -1
+        else {
+          for (let i = 0; i < BLOCK; i++) {
+            if (!still) speed = base * exp2(tunes[i] / 12)
+            at = at < 0 || i === song.jump ? song.frames[i] * speed : at + speed
+          }
+        }
+        state.fill(0)
+        state[0] = at
       },
       process({ out, song, audio }, p) {
         let at = state[0], seam = state[1], seamL = state[2], seamR = state[3], lastL = state[4], lastR = state[5]
@@ -55,10 +72,10 @@ export const loopSource = defineSource({
         const whole = left.length
         const from = Math.floor(Math.min(p.start.value, 0.999) * whole)
         const length = Math.max(64, Math.floor(p.end.value * whole) - from)
-        const base = p.play.value === 1 ? song.beatsPerFrame * sampleRate * 60 / p.tempo.value : 1
+        const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
         const still = p.tune.constant
         const tunes = p.tune.values()
-        let speed = still ? base * (p.tune.value === 0 ? 1 : exp2(p.tune.value / 12)) : base
+        let speed = still ? base * tuned(p.tune.value) : base
         const levels = p.level.values()
         const exact = still && speed === 1
         // nearly always: sample for sample at one level, with no jump near
@@ -132,6 +149,11 @@ export const loopSource = defineSource({
     }
   },
 })
+
+const AS_IS = 0
+/** Frames of the sound that pass in one of the song, before tuning. */
+const speedOf = (play: number, tempo: number, beatsPerFrame: number, sampleRate: number): number => (play === AS_IS ? 1 : beatsPerFrame * sampleRate * 60 / tempo)
+const tuned = (semitones: number): number => (semitones === 0 ? 1 : exp2(semitones / 12))
 
 /** Sound from `at` on, times a gain, into frames `i` to `end`; silence behind its end. */
 function copyAt(sound: Float32Array, at: number, out: Float32Array, i: number, end: number, gain: number): void {

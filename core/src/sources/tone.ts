@@ -1,8 +1,8 @@
 import { exp2, log2, poleFor, sinCycles } from '../dsp/math'
 import { Random } from '../dsp/random'
-import { BLOCK } from '../engine/block'
+import { BLOCK } from '../contract/block'
 import { choice, gain, hertz, percent } from '../units/parameter'
-import { defineSource } from './definition'
+import { defineSource } from '../contract/source'
 
 export const toneWaves = ['sine', 'triangle', 'saw', 'pulse', 'white noise', 'pink noise', 'noise bursts', 'single pulse', 'sweep'] as const
 
@@ -29,6 +29,7 @@ export const toneSource = defineSource({
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
     level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
   },
+  summary: (is) => `tone · ${is.text('wave')}`,
   create: ({ sampleRate, seed }) => {
     const noise = new Random(seed)
     const fade = 1 - poleFor(0.003, sampleRate)

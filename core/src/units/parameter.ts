@@ -3,6 +3,13 @@ export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | '
 /** How the staff of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
 export type Law = 'linear' | 'log' | 'square'
 
+/**
+ * How an edit of a parameter reaches the sound without a click: its value glides; or it is switched, and whoever it belongs to
+ * cross-fades between both states; or it jumps, and the engine joins what was heard to what comes (on, mute: switched; choices
+ * and loop marks: exchanged).
+ */
+export type EditPolicy = 'continuous' | 'switched' | 'exchanged'
+
 export interface ParamSpec {
   readonly name: string
   readonly tip: string
@@ -17,14 +24,15 @@ export interface ParamSpec {
   readonly choices?: readonly string[]
   /** Time in which an edited value glides to its new place, in seconds; choices and toggles do not glide. */
   readonly glide: number
+  readonly edit: EditPolicy
 }
 
 export type ParamSpecs = Readonly<Record<string, ParamSpec>>
 
-interface Numbers { min: number, max: number, default: number, law?: Law, glide?: number, tip?: string }
+interface Numbers { min: number, max: number, default: number, law?: Law, glide?: number, tip?: string, edit?: EditPolicy }
 
 const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<ParamSpec> = {}): ParamSpec => ({
-  name, tip: o.tip ?? '', unit, law: o.law ?? law, min: o.min, max: o.max, default: o.default, gain: false, glide: o.glide ?? 0.01, ...more,
+  name, tip: o.tip ?? '', unit, law: o.law ?? law, min: o.min, max: o.max, default: o.default, gain: false, glide: o.glide ?? 0.01, edit: o.edit ?? 'continuous', ...more,
 })
 
 export const hertz = (name: string, o: Numbers): ParamSpec => spec('hertz', 'log', name, o)
@@ -48,9 +56,9 @@ export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'l
 /** A MIDI note number with its fraction; 69 is A4. */
 export const note = (name: string, o: Numbers): ParamSpec => spec('note', 'linear', name, o)
 export const choice = (name: string, choices: readonly string[], chosen = 0, tip = ''): ParamSpec =>
-  spec('choice', 'linear', name, { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip }, { choices })
-export const toggle = (name: string, on: boolean, tip = ''): ParamSpec =>
-  spec('toggle', 'linear', name, { min: 0, max: 1, default: on ? 1 : 0, glide: 0, tip })
+  spec('choice', 'linear', name, { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip, edit: 'exchanged' }, { choices })
+export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPolicy } = {}): ParamSpec =>
+  spec('toggle', 'linear', name, { min: 0, max: 1, default: on ? 1 : 0, glide: 0, tip, edit: o.edit ?? 'exchanged' })
 
 export const isStepped = (p: ParamSpec): boolean => p.unit === 'choice' || p.unit === 'toggle'
 /** Whether the lowest place of the staff is silence. */

@@ -1,4 +1,5 @@
-import type { CreateContext, LaneBlocks, NoteBlock, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
+import type { CreateContext, LaneBlocks, NoteBlock, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
+import type { Summary } from './summary'
 import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 
@@ -43,6 +44,14 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly byHand?: boolean
   /** Whether it hears the notes of its track. */
   readonly notes?: boolean
+  /** Follows a track as soon as it is made: another one where there is one. */
+  readonly followsOthers?: boolean
+  /** Whether a parameter does anything as the others are set; all do where it is missing. */
+  readonly applies?: (param: string, value: (param: string) => number) => boolean
+  /** What it is connected to as it is set: a track to listen to, other modulators to work on. Both where it is missing. */
+  readonly uses?: (value: (param: string) => number) => { readonly listens: boolean, readonly inputs: boolean }
+  /** One line that says how it is set up. */
+  readonly summary?: (is: Summary) => string
   readonly create: (context: CreateContext) => ModulatorProcessor<P>
 }
 

@@ -1,5 +1,5 @@
-import { FRACTION } from '../dsp/fraction'
-import { TRUE_PEAK_PHASES as PHASES, TRUE_PEAK_TAPS as TAPS, truePeakTable as table } from '../dsp/true-peak-table'
+import { FRACTION } from './fraction'
+import { TRUE_PEAK_PHASES as PHASES, TRUE_PEAK_TAPS as TAPS, truePeakTable as table } from './true-peak-table'
 
 /** No interpolated value is larger than this times the largest sample around it: the sum of a row's magnitudes, rounded up. */
 const MOST_GAIN = 2.2

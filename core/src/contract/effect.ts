@@ -1,7 +1,7 @@
-import type { CreateContext, LaneBlocks, ParamBlocks, SongBlock, StereoBlock } from '../engine/block'
-import type { AudioData } from '../sources/definition'
 import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
+import type { AudioData } from './audio'
+import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
 
 export type EffectGroup = 'level' | 'filter' | 'dirt' | 'dynamics' | 'time' | 'space'
 
@@ -12,15 +12,26 @@ export interface EffectBlock {
   /** The sidechain input; the effect's own input where none is set. */
   readonly side: StereoBlock
   readonly song: SongBlock
+  /** Notes of its track; none where its definition does not ask for them. */
+  readonly notes: NoteBlock
   /** Parameters of each lane's items, by lane and index. */
   readonly lanes: LaneBlocks
 }
 
 export interface EffectProcessor<P> {
-  /** Fills `io.out` from `io.in`. Allocates nothing, throws nothing. Wet/dry, on/off and latency are the engine's. */
+  /** Fills `io.out` from `io.in`. Allocates nothing, throws nothing. Wet/dry, on/off, sleep and latency are the engine's. */
   process(io: EffectBlock, params: ParamBlocks<P>): void
   /** Back to the state of a new one. */
   reset(): void
+  /**
+   * Whether nothing audible (above −120 dBFS) is left in it, so that it may sleep while its input is silent. Asked after a block
+   * with silent input. Without it, the engine waits for the definition's `tail`.
+   */
+  isQuiet?(): boolean
+  /** It sleeps from now on: what inaudible rest is left may be forgotten. */
+  rest?(): void
+  /** It wakes after so many frames that were not worked out; what runs by itself, an oscillator of its own, goes on by as many. */
+  advance?(frames: number, params: ParamBlocks<P>, song: SongBlock): void
   /** Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called when made and between blocks when either has changed. */
   take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): void
   /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
@@ -31,6 +42,14 @@ export interface EffectProcessor<P> {
 
 /** Plain values of an effect's parameters, in their own units. */
 export type ParamValues<P> = { readonly [K in keyof P]: number }
+
+/** One effect set up for something; what is missing stands at its default. */
+export interface EffectPreset {
+  readonly name: string
+  readonly params: Readonly<Record<string, number>>
+  readonly lanes?: Readonly<Record<string, readonly Readonly<Record<string, number>>[]>>
+  readonly data?: Readonly<Record<string, unknown>>
+}
 
 export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly id: string
@@ -43,13 +62,19 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly sidechain?: boolean
   /** Whether it works with a sound of the project, named by `audio` in its data. */
   readonly sound?: boolean
-  /** Sounds without input, so the silence test does not hold it. */
+  /** Whether it hears the notes of its track. */
+  readonly notes?: boolean
+  /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
   /** Whole samples between input and output of the wet path; where it follows from set values, links do not change it. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
-  /** Seconds until the output has fallen by 60 dB once the input is silent; Infinity where it never does. */
+  /** Seconds until what is left in it has fallen by 120 dB once the input is silent; Infinity where it never does. */
   readonly tail?: (values: ParamValues<P>, beatsPerSecond: number, data?: Readonly<Record<string, unknown>>) => number
+  /** Largest gain in dB that it is meant to give, for the guard: louder output than that is a fault. */
+  readonly gain?: (values: ParamValues<P>) => number
+  /** Starting points that ship with it. A split or a chain of several effects is kept as a preset of its own. */
+  readonly presets?: readonly EffectPreset[]
   /** Makes what all of its kind share and takes long to make; called where sound will play, before it does. `create` does without it, later. */
   readonly prepare?: () => unknown
   readonly create: (context: CreateContext) => EffectProcessor<P>

@@ -1,5 +1,5 @@
-import { FRACTION } from '../dsp/fraction'
-import { fromDb, pow, tanPi, toDb } from '../dsp/math'
+import { FRACTION } from './fraction'
+import { fromDb, pow, tanPi, toDb } from './math'
 
 /** K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters: b0, b1, b2, a1, a2 of both. */
 function kWeighting(sampleRate: number): Float64Array {

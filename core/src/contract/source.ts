@@ -1,0 +1,55 @@
+import type { LaneSpecs } from '../units/lane'
+import type { ParamSpecs } from '../units/parameter'
+import type { AudioData } from './audio'
+import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
+import type { Summary } from './summary'
+
+/** What a source is given for one block. */
+export interface SourceBlock {
+  /** Its main output. */
+  readonly out: StereoBlock
+  /** All its outputs, of which the first is `out`: the pads of a kit have one each. */
+  readonly outputs: readonly StereoBlock[]
+  readonly song: SongBlock
+  /** The audio it plays, where it has any. */
+  readonly audio: AudioData | null
+  /** The live input, silent where none is open. */
+  readonly input: StereoBlock
+  /** Notes of its track; none where its definition does not ask for them. */
+  readonly notes: NoteBlock
+  readonly lanes: LaneBlocks
+}
+
+export interface SourceProcessor<P> {
+  process(io: SourceBlock, params: ParamBlocks<P>): void
+  /** Goes on with the song without making sound, while nobody hears it; where it is missing, `process` runs and is not heard. */
+  skip?(io: SourceBlock, params: ParamBlocks<P>): void
+  reset(): void
+  /** Takes the definition's data as stored, which may be anything; called when made and between blocks when it has changed. */
+  take?(data: Readonly<Record<string, unknown>>): void
+  readonly readouts?: Float64Array
+}
+
+export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
+  readonly id: string
+  readonly name: string
+  readonly tip: string
+  readonly params: P
+  readonly lanes?: LaneSpecs
+  /** Plays audio of the project. */
+  readonly audio?: boolean
+  /** Sounds while the transport stands. */
+  readonly live?: boolean
+  /** Whether it hears the notes of its track. */
+  readonly notes?: boolean
+  readonly readouts?: readonly string[]
+  /** Names of its outputs beside the main one. */
+  readonly outputs?: readonly string[]
+  /** Samples that its sound comes after the song. */
+  readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
+  /** One line that says how it is set up. */
+  readonly summary?: (is: Summary) => string
+  readonly create: (context: CreateContext) => SourceProcessor<P>
+}
+
+export const defineSource = <const P extends ParamSpecs>(definition: SourceDefinition<P>): SourceDefinition<P> => definition

@@ -1,0 +1,69 @@
+import type { ChainNode, Project } from '../project/schema'
+import { innerLists } from '../project/nodes/index'
+import { heardChain } from '../project/walk'
+import { FaderStep } from './fader-step'
+import { ModulatorStep } from './modulator-step'
+import { engineOf } from './nodes/index'
+import { type Plan, stepAt } from './plan'
+
+/** Temporary ways of listening. Never saved, never rendered. */
+export interface Monitor {
+  /** Tracks heard alone; empty for all. */
+  readonly soloTracks: readonly string[]
+  /** Branches heard alone within their split. */
+  readonly soloBranches: readonly string[]
+  /** Track heard without its chain. */
+  readonly dryTrack: string | null
+  /** Node after which the rest of its chain is left out. */
+  readonly upTo: string | null
+  /** Effect of which only the wet signal is heard, or only what it adds; what comes after it in its chain is left out. */
+  readonly part: { readonly node: string, readonly what: 'wet' | 'difference' } | null
+  /** Items of an effect's lanes heard alone: bands of an EQ. */
+  readonly items: { readonly node: string, readonly chosen: readonly number[] } | null
+  /** Level-matching factor of the selected track, linear. */
+  readonly match: { readonly track: string, readonly gain: number } | null
+  /** Modulator heard alone: what all others give that are not moved by hand stands still. */
+  readonly alone: string | null
+  /** What the listening panel shows. */
+  readonly probe: { readonly track: string, readonly modulator: string | null } | null
+}
+
+export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null }
+
+/** Has a plan heard as the monitor says. */
+export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): void {
+  for (const track of project.tracks) {
+    const fader = stepAt(plan, `track:${track.id}`, FaderStep)
+    if (fader) {
+      fader.silenced = track.kind !== 'mix' && monitor.soloTracks.length > 0 && !monitor.soloTracks.includes(track.id)
+      fader.hearDry = monitor.dryTrack === track.id
+      fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
+    }
+    hearNodes(heardChain(track).nodes, plan, monitor, false)
+  }
+  for (const [key, step] of plan.steps) {
+    if (!(step instanceof ModulatorStep)) continue
+    const { alone } = monitor
+    const held = alone !== null && !step.definition.byHand && key !== `mod:${alone}` && !key.startsWith(`mod:${alone}~`)
+    if (held === step.held) continue
+    step.held = held
+    // what moves again goes on from where it stood
+    for (const set of plan.params.values()) set.soften()
+  }
+}
+
+/**
+ * Tells every node of a list how it is heard. What comes after the last node that is heard is left out, in its own branch and after
+ * the splits that hold it; other branches sound as ever, and so does what is inside that node.
+ * @returns whether what comes after the list is left out
+ */
+function hearNodes(list: readonly ChainNode[], plan: Plan, monitor: Monitor, unheard: boolean): boolean {
+  let left = unheard
+  for (const node of list) {
+    engineOf(node).monitor?.(node, plan, { monitor, unheard: left })
+    let ended = left
+    for (const inner of innerLists(node)) ended = hearNodes(inner, plan, monitor, left) || ended
+    left = ended || node.id === monitor.upTo || node.id === monitor.part?.node
+  }
+  return left
+}

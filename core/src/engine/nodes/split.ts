@@ -1,0 +1,48 @@
+import { LINEAR_BAND_LATENCY } from '../../dsp/linear-band'
+import { branchParams } from '../../project/nodes/branch-params'
+import { type Split, isLinear, splitParams } from '../../project/nodes/split'
+import { BranchInStep } from '../branch-in-step'
+import type { Draft } from '../draft'
+import { FaderStep } from '../fader-step'
+import { MergeStep } from '../merge-step'
+import { ParamSet } from '../param-set'
+import { ParamsStep } from '../params-step'
+import { stepAt } from '../plan'
+import { type NodeEngine, defineNodeEngine } from './node-engine'
+
+/** A split is a head and a fader for each branch, and a merge; they share the split's parameters. */
+export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
+  * place(node, from, { plan, links, context: { sampleRate }, nodes, fader }) {
+    // what all branches share comes first, since the first of them needs it already
+    const shared = links.own(plan.add(`split:${node.id}`, ParamsStep, () => true, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate))), node.id)
+    const { params } = shared.step
+    const linear = isLinear(node)
+    const ends: Draft[] = []
+    for (const [index, branch] of node.branches.entries()) {
+      const head = plan.add(`head:${branch.id}`, BranchInStep, (s) => s.params === params && s.linear === linear,
+        () => new BranchInStep(node.mode, params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
+      if (!head.step.gives(node.mode, index, node.branches.length)) plan.change(head.draft, () => { head.step.give(node.mode, index, node.branches.length) })
+      plan.connect(head.draft, 'in', () => from, (i) => { plan.give(head, 'input', i) })
+      plan.after(head.draft, node.id, () => shared.draft)
+      const end = yield* nodes(branch.nodes, head.draft)
+      const out = fader(`branch:${branch.id}`, branch.id, () => new ParamSet(branchParams, branch.params, sampleRate))
+      plan.connect(out.draft, 'in', () => end, (i) => { plan.give(out, 'input', i) })
+      ends.push(out.draft)
+    }
+    const merge = plan.add(`node:${node.id}`, MergeStep, (s) => s.params === params, () => new MergeStep(params, true))
+    plan.meet(merge, ends, { selects: node.mode === 'select' })
+    plan.connect(merge.draft, 'dry', () => from, (i) => { plan.give(merge, 'dry', i) })
+    plan.after(merge.draft, node.id, () => shared.draft)
+    return merge.draft
+  },
+  monitor(node, plan, { monitor, unheard }) {
+    const merge = stepAt(plan, `node:${node.id}`, MergeStep)
+    if (merge) merge.unheard = unheard
+    const alone = node.branches.some((b) => monitor.soloBranches.includes(b.id))
+    for (const branch of node.branches) {
+      const end = stepAt(plan, `branch:${branch.id}`, FaderStep)
+      if (end) end.silenced = alone && !monitor.soloBranches.includes(branch.id)
+    }
+  },
+  steps: (node) => [`node:${node.id}`, `split:${node.id}`, ...node.branches.flatMap((b) => [`head:${b.id}`, `branch:${b.id}`])],
+})

@@ -1,0 +1,40 @@
+import type { AudioData } from '../contract/audio'
+import type { SongBlock, StereoBlock } from '../contract/block'
+import type { FaderStep } from './fader-step'
+import type { Kept } from './draft'
+import type { ParamSet } from './param-set'
+import type { Step } from './step'
+
+/** What steps are made with. */
+export interface CompileContext {
+  readonly sampleRate: number
+  readonly song: SongBlock
+  /** The live input of this block. */
+  readonly input: StereoBlock
+  readonly audio: (hash: string) => AudioData | null
+  /** Line tracks up with each other; off while a live input is armed. */
+  readonly compensate: boolean
+}
+
+/** The project as the engine runs it. */
+export interface Plan extends Kept {
+  /** In the order in which they run. */
+  readonly order: readonly Step[]
+  /** What a step reads from. */
+  readonly needs: ReadonlyMap<Step, readonly Step[]>
+  /** Parameters by owner. */
+  readonly params: ReadonlyMap<string, ParamSet>
+  readonly mix: FaderStep
+  /** Samples from the song to the output. */
+  readonly latency: number
+  /** Links and sidechains that go round in a circle and so come a block late: ids of link, effect or modulator. */
+  readonly late: readonly string[]
+}
+
+type StepClass<S extends Step> = abstract new (...args: never[]) => S
+
+/** The step that plays under a key, where it is of this kind. */
+export function stepAt<S extends Step>(plan: Kept, key: string, type: StepClass<S>): S | undefined {
+  const step = plan.steps.get(key)
+  return step instanceof type ? step : undefined
+}

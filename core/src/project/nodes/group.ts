@@ -1,0 +1,23 @@
+import { z } from 'zod'
+import { type ParamSpecs } from '../../units/parameter'
+import { id, name, values } from '../schema-parts'
+import { commonParams } from './common-params'
+import type { ChainNode } from './index'
+import { type NodeBase, defineNodeKind } from './node-kind'
+
+/** Effects held together under one name, one on/off, one wet. */
+export interface Group extends NodeBase {
+  kind: 'group'
+  nodes: ChainNode[]
+}
+
+export const groupParams = { on: commonParams.on, wet: commonParams.wet } satisfies ParamSpecs
+
+export const groupKind = defineNodeKind<Group>({
+  kind: 'group',
+  title: () => 'Group',
+  schema: (nodes) => z.object({ kind: z.literal('group'), id, name: name.optional(), params: values, nodes }),
+  params: () => groupParams,
+  inside: (node) => node.nodes,
+  structure: (node, _rate, list) => `${node.id}:group[${list(node.nodes)}]`,
+})

@@ -1,0 +1,53 @@
+import type { z } from 'zod'
+import type { LaneSpecs } from '../../units/lane'
+import type { ParamSpecs } from '../../units/parameter'
+import type { Listen } from '../schema-parts'
+import type { ChainNode } from './index'
+
+/** What every node has, whatever its kind. */
+export interface NodeBase {
+  kind: string
+  id: string
+  /** A name given by a person; its kind says what it is called without one. */
+  name?: string
+  params: Record<string, number>
+  lanes?: Record<string, Record<string, number>[]>
+  data?: Record<string, z.core.util.JSONType>
+}
+
+/** One of a container's parallel paths, with parameters of its own. */
+export interface Branch {
+  id: string
+  name: string
+  /** `level` in dB, `pan` −1…1, `polarity`, `mute`; all are link targets. */
+  params: Record<string, number>
+  nodes: ChainNode[]
+}
+
+/**
+ * What a kind of node is: the schema, the walk, targets, deletion and the structure key all follow from it. How it sounds stands in
+ * `engine/nodes`, how the chart draws it in the app.
+ */
+export interface NodeKind<N extends NodeBase> {
+  readonly kind: N['kind']
+  /** What it is called while it has no name of its own. */
+  readonly title: (node: N) => string
+  /** Its schema; `nodes` is that of a list of nodes inside it. */
+  readonly schema: (nodes: z.ZodType<ChainNode[]>) => z.ZodObject
+  /** Its parameters by name; undefined where its type is unknown to this version. */
+  readonly params: (node: N) => ParamSpecs | undefined
+  readonly lanes?: (node: N) => LaneSpecs | undefined
+  /** The list of nodes directly inside it that its own id stands for, where something is put at its start. */
+  readonly inside?: (node: N) => ChainNode[]
+  /** Parallel paths inside it, each with an id, parameters and nodes of its own. */
+  readonly branches?: (node: N) => Branch[]
+  /** What it listens to beside its input. */
+  readonly listens?: (node: N) => Listen | null
+  readonly stopListening?: (node: N) => void
+  /** The sound of the project that it works with. */
+  readonly sound?: (node: N) => string | null
+  /** A text that differs where the plan must. `list` gives that of a list of nodes. */
+  readonly structure: (node: N, sampleRate: number, list: (nodes: readonly ChainNode[]) => string) => string
+}
+
+export const defineNodeKind = <N extends NodeBase>(kind: NodeKind<N>): NodeKind<N> => kind

@@ -1,0 +1,50 @@
+import { z } from 'zod'
+import { type ParamSpecs, choice, hertz, percent } from '../../units/parameter'
+import { id, name, values } from '../schema-parts'
+import { commonParams } from './common-params'
+import { type Branch, type NodeBase, defineNodeKind } from './node-kind'
+
+export const splitModes = ['copies', 'bands', 'mid-side', 'left-right', 'select'] as const
+export type SplitMode = (typeof splitModes)[number]
+
+/** A place where the chain divides into parallel paths and merges again. */
+export interface Split extends NodeBase {
+  kind: 'split'
+  mode: SplitMode
+  branches: Branch[]
+}
+
+/** Crossovers between up to five bands, by their parameter. */
+export const crossovers = ['cross1', 'cross2', 'cross3', 'cross4'] as const
+
+export const splitParams = {
+  on: commonParams.on,
+  cross1: hertz('Crossover 1', { min: 30, max: 16_000, default: 180, tip: 'Between the lowest band and the next' }),
+  cross2: hertz('Crossover 2', { min: 30, max: 16_000, default: 2100, tip: 'Between the second band and the third' }),
+  cross3: hertz('Crossover 3', { min: 30, max: 16_000, default: 6000, tip: 'Between the third band and the fourth' }),
+  cross4: hertz('Crossover 4', { min: 30, max: 16_000, default: 10_000, tip: 'Between the fourth band and the fifth' }),
+  phase: choice('Phase', ['minimum', 'linear'], 0, 'Linkwitz–Riley, which turns phase about its crossovers, or linear, which comes 21 ms later'),
+  position: percent('Position', { default: 0, tip: 'Which branch sounds, gliding from one to the next' }),
+  law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
+} satisfies ParamSpecs
+
+/** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
+export const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5
+
+/** The parameters of a split that do something in its mode, with so many branches. */
+export function splitGauges(mode: SplitMode, branches: number): string[] {
+  if (mode === 'bands') return [...crossovers.slice(0, Math.max(0, Math.min(branches, 5) - 1)), 'phase']
+  return mode === 'select' ? ['position', 'law'] : []
+}
+
+export const splitKind = defineNodeKind<Split>({
+  kind: 'split',
+  title: () => 'Split',
+  schema: (nodes) => z.object({
+    kind: z.literal('split'), id, name: name.optional(), mode: z.enum(splitModes), params: values,
+    branches: z.array(z.object({ id, name, params: values, nodes })).min(1).max(8),
+  }),
+  params: () => splitParams,
+  branches: (node) => node.branches,
+  structure: (node, _rate, list) => `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}[${list(b.nodes)}]`).join('|')})`,
+})

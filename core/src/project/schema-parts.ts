@@ -1,0 +1,22 @@
+import { z } from 'zod'
+
+/** Pieces that the schemas of projects, nodes and presets share. */
+export const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
+export const name = z.string().max(120)
+export const finite = z.number()
+export const values = z.record(z.string().max(40), finite)
+export const lanes = z.record(z.string().max(40), z.array(values).max(64))
+/** Drawn shapes, poses, tables: opaque here, checked by the definition that owns them. */
+export const data = z.record(z.string().max(40), z.json())
+
+/** A sound to listen to: a track before or after its chain, or a branch of one. */
+export const listenSchema = z.object({
+  track: id,
+  point: z.enum(['before', 'after']),
+  branch: id.optional(),
+})
+
+/** Seed of all that is random in a node, a modulator or a source; travels with it, so that it sounds the same elsewhere. */
+export const seed = z.number().int().min(0).max(0xffffffff).optional()
+
+export type Listen = z.infer<typeof listenSchema>
