@@ -1,4 +1,4 @@
-import type { Monitor } from '@oleaje/core/engine/engine'
+import type { Monitor } from '@oleaje/core/engine/monitor'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 

@@ -5,6 +5,9 @@ import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 /** The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is written. */
 export const LEAST_DELAY = SINC_TAPS / 2
 
+/** −120 dBFS. */
+const AUDIBLE = 1e-6
+
 interface Twins {
   read(delays: number, left: number, right: number, frames: number, ringL: number, ringR: number, mask: number, at: number, table: number, age: number): void
 }
@@ -21,6 +24,9 @@ export class StereoDelayLine {
   /** Samples written since the last reset: what is older counts as silence, so that a reset need not clear it. */
   private age = Infinity
 
+  /** Samples written since one was above −120 dBFS. */
+  private quietFor = Infinity
+
   /** @param frames the longest delay that will be asked for, in samples @param blocks how many blocks of `length` numbers {@link block} will give */
   constructor(frames: number, blocks: number, length: number) {
     let size = 16
@@ -35,6 +41,9 @@ export class StereoDelayLine {
   }
   private readonly length: number
 
+  /** Whether nothing audible is left in it. */
+  get isQuiet(): boolean { return this.quietFor > Math.min(this.mask, this.age) }
+
   /** Room for a block of delays or of what is read, where {@link read} can use it. */
   block(): Float64Array { return this.memory.doubles(this.length) }
 
@@ -42,6 +51,7 @@ export class StereoDelayLine {
   reset(): void {
     this.head = 0
     this.age = 0
+    this.quietFor = Infinity
     // the taps of the first samples reach back so far
     const size = this.mask + 1
     this.left.fill(0, size - SINC_TAPS, size)
@@ -66,6 +76,9 @@ export class StereoDelayLine {
       i = stop
     }
     this.head = head
+    let most = 0
+    for (let k = start; k < end; k++) most = Math.max(most, Math.abs(left[k]), Math.abs(right[k]))
+    this.quietFor = most > AUDIBLE ? 0 : this.quietFor + end - start
     this.age = this.age + end - start > mask ? Infinity : this.age + end - start
   }
 

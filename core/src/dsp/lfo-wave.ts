@@ -42,6 +42,8 @@ export function lfoWaveBlock(shape: number, x: Float64Array, widths: Float64Arra
     else if (shape === 4) for (let i = 0; i < x.length; i++) x[i] = x[i] < widths[i] ? 1 : 0
     return
   }
+  // a stepped wave stays at the start of its way
+  const smooth = shape === 5 ? 0 : 1
   let cycle = known[0], a = known[1], b = known[2]
   for (let i = 0; i < x.length; i++) {
     const at = Math.floor(x[i])
@@ -50,8 +52,8 @@ export function lfoWaveBlock(shape: number, x: Float64Array, widths: Float64Arra
       a = valueAt(seed, at)
       b = valueAt(seed, at + 1)
     }
-    const t = x[i] - at
-    x[i] = shape === 5 ? a : a + (b - a) * t * t * (3 - 2 * t)
+    const t = smooth * (x[i] - at)
+    x[i] = a + (b - a) * t * t * (3 - 2 * t)
   }
   known[0] = cycle
   known[1] = a

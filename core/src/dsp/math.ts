@@ -6,7 +6,7 @@
 export const PI = 3.141592653589793
 export const TAU = 6.283185307179586
 const LN2 = 0.6931471805599453
-const LOG2E = 1.4426950408889634
+export const LOG2E = 1.4426950408889634
 const LOG2_10_OVER_20 = 0.16609640474436813
 
 /** Powers of two from −1074 to 1023. */
@@ -30,9 +30,34 @@ export function exp2(x: number): number {
   return p * pow2[at]
 }
 
-/** 2^x of a block or of a part of it, in place. */
+/**
+ * 2^x of a block or of a part of it, in place: {@link exp2}, written out, since a call that the compiler does not inline makes an
+ * object of each number it gives.
+ */
 export function exp2Block(x: Float64Array, from = 0, to = x.length): void {
-  for (let i = from; i < to; i++) x[i] = exp2(x[i])
+  for (let i = from; i < to; i++) {
+    const v = x[i]
+    if (!(v < 1023.5)) {
+      x[i] = v > 0 ? Infinity : NaN
+      continue
+    }
+    if (v <= -1074) {
+      x[i] = 0
+      continue
+    }
+    const at = (v + 1074.5) | 0
+    const y = (v - (at - 1074)) * LN2
+    const q = y * y
+    const p = (1 + y) + q * ((0.5 + y * 1.6666666666666666e-1) + q * ((4.1666666666666664e-2 + y * 8.333333333333333e-3)
+      + q * ((1.388888888888889e-3 + y * 1.984126984126984e-4) + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
+    x[i] = p * pow2[at]
+  }
+}
+
+/** Linear factors of a block of levels in dB, in place. */
+export function fromDbBlock(x: Float64Array): void {
+  for (let i = 0; i < x.length; i++) x[i] *= LOG2_10_OVER_20
+  exp2Block(x)
 }
 
 /** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and NaN below. */

@@ -22,7 +22,7 @@ export const allPass = defineEffect({
     resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q of second order: how suddenly it turns' }),
     stages: number('Stages', { min: 1, max: MOST_STAGES, default: 1, law: 'log', glide: 0, tip: 'How many follow each other; whole numbers' }),
   },
-  tail: (v) => Math.min(8, 0.05 + Math.round(v.stages) * 3 * Math.max(1, v.order >= 0.5 ? v.resonance : 1) / v.frequency),
+  tail: (v) => Math.min(16, 0.1 + Math.round(v.stages) * 6 * Math.max(1, v.order >= 0.5 ? v.resonance : 1) / v.frequency),
   presets: [
     { name: 'Smeared hit', params: { order: 1, stages: 48, frequency: 400, resonance: 1.2 } },
     { name: 'One turn', params: { order: 1, frequency: 900 } },

@@ -56,7 +56,8 @@ export const compressor = defineEffect({
     sideCut: hertz('Sidechain cut', { min: 20, max: 2000, default: 20, tip: 'High-pass before the detector, so that bass pumps less' }),
   },
   latency: (sampleRate, values) => Math.round((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate / 1000),
-  tail: () => 0.005,
+  // until its gain is back, so that what comes after silence meets it as new
+  tail: (v) => 0.01 + 8 * v.release,
   presets: [
     { name: 'Gentle hand', params: { threshold: -22, ratio: 2, knee: 12, attack: 0.02, release: 0.2, makeup: 2 } },
     { name: 'Drum room', params: { threshold: -34, ratio: 12, attack: 0.002, release: 0.09, makeup: 8, parallel: -3 } },

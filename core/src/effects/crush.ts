@@ -1,6 +1,6 @@
 import { STEP_HALF, STEP_PHASES, STEP_TAPS, stepTables } from '../dsp/band-limited-step'
-import { exp2 } from '../dsp/math'
-import { onePoleWeight } from '../dsp/one-pole'
+import { exp2, exp2Block } from '../dsp/math'
+import { onePoleWeight, onePoleWeights } from '../dsp/one-pole'
 import { Random } from '../dsp/random'
 import { bounded } from '../dsp/soft-ceiling'
 import { BLOCK, peakOf } from '../contract/block'
@@ -31,7 +31,7 @@ export const crush = defineEffect({
   readouts: ['input'],
   latency: () => LATENCY,
   prepare: stepTables,
-  tail: () => 0.02,
+  tail: (v) => 0.02 + 12 / v.rate,
   presets: [
     { name: 'Ship’s radio', params: { bits: 7, rate: 8000, smooth: 1 } },
     { name: 'Twelve steps', params: { bits: 3.6, rate: 48_000 } },
@@ -116,13 +116,17 @@ export const crush = defineEffect({
         const bits = p.bits.values(), rates = p.rate.values(), jitters = p.jitter.values()
         readouts[0] = peakOf(input)
         const smooth = p.smooth.value === 1
-        let steps = exp2(bits[0] - 1)
-        let w = onePoleWeight(0.4 * Math.min(rates[0], sampleRate), sampleRate)
+        if (p.bits.constant) levels.fill(exp2(bits[0] - 1))
+        else {
+          for (let i = 0; i < BLOCK; i++) levels[i] = bits[i] - 1
+          exp2Block(levels)
+        }
+        if (p.rate.constant) weights.fill(onePoleWeight(0.4 * Math.min(rates[0], sampleRate), sampleRate))
+        else if (smooth) {
+          for (let i = 0; i < BLOCK; i++) weights[i] = 0.4 * Math.min(rates[i], sampleRate)
+          onePoleWeights(weights, sampleRate, weights)
+        }
         for (let i = 0; i < BLOCK; i++) {
-          if (!p.bits.constant) steps = exp2(bits[i] - 1)
-          if (smooth && !p.rate.constant) w = onePoleWeight(0.4 * Math.min(rates[i], sampleRate), sampleRate)
-          levels[i] = steps
-          weights[i] = w
           const pace = Math.min(1, rates[i] / sampleRate)
           // over the last twentieth of the way up, holding gives way to every sample as it is
           open[i] = pace > 0.95 ? Math.min(1, 20 * (pace - 0.95)) : 0

@@ -1,6 +1,6 @@
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { log2, poleFor } from '../dsp/math'
-import { onePoleWeight } from '../dsp/one-pole'
+import { onePoleWeight, onePoleWeights } from '../dsp/one-pole'
 import { BLOCK } from '../contract/block'
 import { beats, boost, choice, hertz, percent, seconds, toggle } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
@@ -31,7 +31,7 @@ export const delay = defineEffect({
   },
   tail: (v, beatsPerSecond) => {
     const time = Math.min(LONGEST_DELAY, v.sync >= 0.5 ? v.length / beatsPerSecond : v.time)
-    return v.feedback >= 0.999 ? Infinity : time * (1 + (v.feedback > 0.001 ? -10 / log2(v.feedback) : 0))
+    return v.feedback >= 0.999 ? Infinity : time * (1 + (v.feedback > 0.001 ? -20 / log2(v.feedback) : 0)) + 0.05
   },
   presets: [
     { name: 'Across the quay', params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 } },
@@ -53,12 +53,15 @@ export const delay = defineEffect({
     const state = new Float64Array(8)
     // low and high cut, and the weights worked out for them
     const known = new Float64Array(4).fill(NaN)
+    const lowWeights = new Float64Array(BLOCK)
+    const highWeights = new Float64Array(BLOCK)
 
     return {
       reset() {
         line.reset()
         state.fill(0)
       },
+      isQuiet: () => line.isQuiet,
       process({ in: input, out, song }, p) {
         let now = state[0], from = state[1], fade = state[2], glided = state[3]
         let lowL = state[4], lowR = state[5], highL = state[6], highR = state[7]
@@ -103,8 +106,10 @@ export const delay = defineEffect({
         const fbs = p.feedback.values()
         if (known[0] !== p.lowCut.value) known[2] = onePoleWeight(known[0] = p.lowCut.value, sampleRate)
         if (known[1] !== p.highCut.value) known[3] = onePoleWeight(known[1] = p.highCut.value, sampleRate)
-        const lowCuts = p.lowCut.constant ? null : p.lowCut.buffer
-        const highCuts = p.highCut.constant ? null : p.highCut.buffer
+        if (p.lowCut.constant) lowWeights.fill(known[2])
+        else onePoleWeights(p.lowCut.buffer, sampleRate, lowWeights)
+        if (p.highCut.constant) highWeights.fill(known[3])
+        else onePoleWeights(p.highCut.buffer, sampleRate, highWeights)
         const drives = p.saturation.values()
         const driven = !p.saturation.constant || p.saturation.value > 1
         const widths = p.width.values()
@@ -125,8 +130,8 @@ export const delay = defineEffect({
               fade--
             }
             // feedback path: low cut, high cut, saturation
-            const a = lowCuts ? onePoleWeight(lowCuts[i], sampleRate) : known[2]
-            const b = highCuts ? onePoleWeight(highCuts[i], sampleRate) : known[3]
+            const a = lowWeights[i]
+            const b = highWeights[i]
             lowL += a * (l - lowL)
             lowR += a * (r - lowR)
             highL += b * (l - lowL - highL)

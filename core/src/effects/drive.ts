@@ -35,7 +35,8 @@ export const drive = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.short,
-  tail: () => 0.1,
+  // the DC blocker's
+  tail: () => 0.6,
   presets: [
     { name: 'Warm planks', params: { drive: 9, curve: 3, output: -4 } },
     { name: 'Engine room', params: { drive: 24, curve: 1, lowCut: 120, tone: 6000, output: -10 } },

@@ -52,7 +52,7 @@ export const eq = defineEffect({
       initial: [{ kind: 1, frequency: 120 }, { frequency: 450 }, { frequency: 1600 }, { kind: 2, frequency: 6000 }],
     },
   },
-  tail: () => 0.5,
+  tail: () => 1,
   presets: [
     { name: 'Room for a voice', params: {}, lanes: bands([[3, 90, 0, 0.7, 1], [0, 320, -3, 1.2], [0, 2800, -4, 1.1], [2, 9000, 2, 0.7]]) },
     { name: 'Weight and air', params: {}, lanes: bands([[1, 110, 4, 0.7], [0, 500, -3, 1], [2, 8000, 4, 0.7]]) },

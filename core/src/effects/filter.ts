@@ -31,7 +31,7 @@ export const filter = defineEffect({
     spread: percent('Spread', { min: -1, default: 0, tip: 'Moves the cutoff apart, left down and right up, by up to an octave each' }),
     output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the filter' }),
   },
-  tail: (v) => Math.max(0.05, 3 * v.resonance / v.cutoff * 2.2),
+  tail: (v) => Math.max(0.1, 13.2 * v.resonance / v.cutoff),
   presets: [
     { name: 'Below the water', params: { cutoff: 420, resonance: 1.1, slope: 1 } },
     { name: 'Telephone to shore', params: { cutoff: 1500, resonance: 1.6, shape: 1, output: 4 } },

@@ -64,7 +64,8 @@ export const folder = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
-  tail: () => 0.1,
+  // the DC blocker's
+  tail: () => 0.6,
   presets: [
     { name: 'First fold', params: { gain: 9, folds: 1, makeup: -3 } },
     { name: 'Rich from a sine', params: { gain: 16, folds: 4, makeup: -6 } },

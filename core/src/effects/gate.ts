@@ -1,4 +1,4 @@
-import { exp2, fromDb, poleFor, toDb } from '../dsp/math'
+import { exp2, fromDb, fromDbBlock, poleFor, toDb } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { BLOCK } from '../contract/block'
 import { choice, decibel, hertz, seconds } from '../units/parameter'
@@ -21,7 +21,7 @@ export const gate = defineEffect({
     release: seconds('Release', { min: 0.002, max: 4, default: 0.12, tip: 'Time for 63 % of the way closed' }),
     sideCut: hertz('Sidechain cut', { min: 20, max: 4000, default: 20, tip: 'High-pass before the detector' }),
   },
-  tail: () => 0.1,
+  tail: (v) => 0.2 + v.hold + 14 * v.release,
   presets: [
     { name: 'Short drums', params: { threshold: -30, hold: 0.04, release: 0.05 } },
     { name: 'Closes dark', params: { how: 1, threshold: -28, release: 0.25, range: -60 } },
@@ -33,6 +33,9 @@ export const gate = defineEffect({
     // detector level, hold frames left, openness, open or closed, sidechain cut, low-pass two poles a side
     const state = new Float64Array(10)
     const fall = poleFor(0.01, sampleRate)
+    // linear threshold and floor of each frame
+    const levels = new Float64Array(BLOCK)
+    const floors = new Float64Array(BLOCK)
     return {
       readouts,
       reset() {
@@ -48,8 +51,16 @@ export const gate = defineEffect({
         const w = onePoleWeight(p.sideCut.value, sampleRate)
         const cutting = p.sideCut.value > 20.01
         const how = p.how.value
-        let threshold = fromDb(thresholds[0])
-        let floor = fromDb(ranges[0])
+        if (p.threshold.constant) levels.fill(fromDb(thresholds[0]))
+        else {
+          levels.set(thresholds)
+          fromDbBlock(levels)
+        }
+        if (p.range.constant) floors.fill(fromDb(ranges[0]))
+        else {
+          floors.set(ranges)
+          fromDbBlock(floors)
+        }
         let l1 = state[6], l2 = state[7], r1 = state[8], r2 = state[9]
         for (let i = 0; i < BLOCK; i++) {
           let l = side.left[i]
@@ -64,8 +75,8 @@ export const gate = defineEffect({
           if (r < 0) r = -r
           const x = l > r ? l : r
           level = x > level ? x : x + fall * (level - x)
-          if (!p.threshold.constant) threshold = fromDb(thresholds[i])
-          if (!p.range.constant) floor = fromDb(ranges[i])
+          const threshold = levels[i]
+          const floor = floors[i]
           if (level > threshold) {
             on = 1
             held = hold

@@ -26,7 +26,7 @@ export const limiter = defineEffect({
     release: seconds('Release', { min: 0.005, max: 2, default: 0.08, tip: 'Time in which it lets go' }),
   },
   latency: () => AHEAD + REACH,
-  tail: () => 0.02,
+  tail: (v) => 0.02 + 8 * v.release,
   presets: [
     { name: 'Safe', params: { ceiling: -1 } },
     { name: 'Louder', params: { gain: 6, ceiling: -1, release: 0.06 } },

@@ -20,7 +20,7 @@ export const noiseLayer = defineEffect({
     release: seconds('Release', { min: 0.005, max: 3, default: 0.12, tip: 'How soon it follows down' }),
     width: percent('Width', { default: 1, tip: '0 % is the same noise on both sides' }),
   },
-  tail: (v) => 7 * v.release + 0.05,
+  tail: (v) => 14 * v.release + 0.1,
   presets: [
     { name: 'Breath', params: { level: -14, frequency: 5000, resonance: 0.7, attack: 0.01 } },
     { name: 'Gravel', params: { how: 1, level: -6, frequency: 900, resonance: 0.8 } },

@@ -21,7 +21,7 @@ export const phaser = defineEffect({
     stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0.25, tip: 'How much later the right side sweeps' }),
     mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
   },
-  tail: () => 0.3,
+  tail: (v) => 0.3 + 2 * Math.abs(v.feedback),
   presets: [
     { name: 'Slow swell', params: { rate: 0.08, depth: 0.8 } },
     { name: 'Sharp edges', params: { stages: 10, feedback: 0.75, rate: 0.2 } },
@@ -37,6 +37,7 @@ export const phaser = defineEffect({
         stages.fill(0)
         state.fill(0)
       },
+      advance(frames, p) { state[0] += frames * p.rate.value / sampleRate - Math.floor(state[0] + frames * p.rate.value / sampleRate) },
       process({ in: input, out }, p) {
         const count = 2 * Math.round(p.stages.value / 2)
         const f = p.frequency.values(), depths = p.depth.values(), rates = p.rate.values(), fbs = p.feedback.values(), apart = p.stereo.values(), mixes = p.mix.values()

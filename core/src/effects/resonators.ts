@@ -30,7 +30,7 @@ export const resonators = defineEffect({
       initial: [50, 57, 62, 65].map((n) => ({ note: n })),
     },
   },
-  tail: (v) => v.decay + 0.1,
+  tail: (v) => 2 * v.decay + 0.2,
   presets: [
     { name: 'Rigging in D minor', params: { decay: 1.4 }, lanes: strings([50, 57, 62, 65, 69]) },
     { name: 'Open fifths', params: { decay: 2.2, damping: 9000 }, lanes: strings([38, 45, 50, 57, 62], 0.35) },

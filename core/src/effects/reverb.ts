@@ -82,7 +82,7 @@ export const reverb = defineEffect({
   group: 'space',
   tip: 'A room from a box to a hall, with its own decay for lows and highs',
   params,
-  tail: (v) => v.predelay + v.decay * Math.max(1, v.lows, v.highs) + 0.1,
+  tail: (v) => v.predelay + 2 * v.decay * Math.max(1, v.lows, v.highs) + 0.2,
   presets: [
     { name: 'Wheelhouse', params: { decay: 0.6, wet: 0.25 } },
     { name: 'Empty hold', params: { decay: 4.5, wet: 0.35 } },
@@ -130,6 +130,9 @@ export const reverb = defineEffect({
         for (let k = 0; k < MOVING; k++) phases[k] = ((seed >>> (k * 5)) & 31) / 32
         state.fill(0)
         setFor.fill(0)
+      },
+      advance(frames) {
+        for (let k = 0; k < MOVING; k++) phases[k] += (0.31 + 0.17 * k) * frames / sampleRate
       },
       process({ in: input, out }, p) {
         let preHead = state[0] | 0, scale = state[1], cutL = state[3], cutR = state[4]

@@ -26,6 +26,7 @@ export const ring = defineEffect({
     const state = new Float64Array(1)
     return {
       reset() { state[0] = 0 },
+      advance(frames, p) { state[0] += frames * p.frequency.value / sampleRate - Math.floor(state[0] + frames * p.frequency.value / sampleRate) },
       process({ in: input, out, side }, p) {
         const by = p.by.value
         const f = p.frequency.values(), depths = p.depth.values()

@@ -38,7 +38,8 @@ export const shaper = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
-  tail: () => 0.1,
+  // the DC blocker's
+  tail: () => 0.6,
   presets: [
     { name: 'Soft shoulder', params: { gain: 9, output: -4 }, data: { points: firstShape } },
     { name: 'Stairs', params: { gain: 3, output: -6 }, data: { points: [0, 0.2, 0.4, 0.6, 0.8].flatMap((x) => [{ x, y: x + 0.1, bend: 0 }, { x: x + 0.19, y: x + 0.1, bend: 0 }]) } },

@@ -18,7 +18,7 @@ export const stereo = defineEffect({
     polarity: choice('Polarity', ['as it is', 'left inverted', 'right inverted', 'both inverted'], 0, 'Turns channels upside down'),
     monoBelow: hertz('Mono below', { min: 20, max: 1000, default: 20, tip: 'Below this both sides are the same; at its lowest nothing is' }),
   },
-  tail: (v) => (v.monoBelow > 20.01 ? 0.1 : 0),
+  tail: (v) => (v.monoBelow > 20.01 ? 0.3 : 0),
   presets: [
     { name: 'Wide deck', params: { width: 1.5, monoBelow: 150 } },
     { name: 'One mast', params: { width: 0 } },

@@ -18,6 +18,7 @@ export const transient = defineEffect({
     sustain: decibel('Sustain', { min: -24, max: 24, default: 0, tip: 'Level of what rings after them' }),
     length: seconds('Length', { min: 0.005, max: 0.3, default: 0.04, tip: 'How long a beginning lasts' }),
   },
+  tail: (v) => 50 * v.length,
   presets: [
     { name: 'Harder sticks', params: { attack: 9 } },
     { name: 'Padded', params: { attack: -9, sustain: 3 } },

@@ -36,6 +36,11 @@ export const tremolo = defineEffect({
         state[0] = 0
         state[1] = state[2] = -1
       },
+      advance(frames, p, song) {
+        if (p.sync.value === 1 && song.playing) return
+        const perFrame = p.sync.value === 1 ? song.beatsPerFrame / p.length.value : p.rate.value / sampleRate
+        state[0] += frames * perFrame - Math.floor(state[0] + frames * perFrame)
+      },
       process({ in: input, out, song }, p) {
         let phase = state[0], left = state[1], right = state[2]
         const shape = p.shape.value

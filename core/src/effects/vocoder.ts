@@ -30,7 +30,7 @@ export const vocoder = defineEffect({
     hold: toggle('Hold', false, 'Keeps the bands as they are now'),
     output: boost('Output', { min: -24, max: 36, default: 12, tip: 'Level after the bands' }),
   },
-  tail: (v) => 7 * v.release + 0.2,
+  tail: (v) => 14 * v.release + 0.4,
   presets: [
     { name: 'Few planks', params: { bands: 10, release: 0.05 } },
     { name: 'Clear words', params: { bands: 36, attack: 0.002, release: 0.025, unvoiced: 0.8 } },

@@ -117,7 +117,7 @@ export const vowel = defineEffect({
     highCut: hertz('High cut', { min: 1000, max: 20_000, default: 7000, tip: 'Low-pass after the peaks' }),
     dry: percent('Dry', { default: 0, tip: 'The sound as it came, mixed in' }),
   },
-  tail: () => 0.25,
+  tail: () => 0.6,
   presets: [
     { name: 'Ah', params: { position: 4 / 9, amount: 1 } },
     { name: 'Giant says oo', params: { position: 7 / 9, size: 1.4, amount: 1.2 } },

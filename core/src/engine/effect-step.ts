@@ -61,6 +61,8 @@ export class EffectStep implements SoundStep {
   /** Frames for which its input has been silent, and in which what was left in it has become inaudible. */
   private silentFor = 0
   private tailFrames = 0
+  /** Largest sample since it was last looked at. */
+  private loudest = FRACTION
   private mostGain = FRACTION
   private fresh = true
 
@@ -196,8 +198,11 @@ export class EffectStep implements SoundStep {
     const { definition, processor } = this
     this.silentFor += BLOCK
     const blocks = this.silentFor / BLOCK
-    if (definition.generates || blocks < PATIENT_BLOCKS || blocks % LOOK_BLOCKS !== 0) return
-    if (this.guard.peak > INAUDIBLE) return
+    this.loudest = Math.max(this.loudest, this.guard.peak)
+    if (definition.generates || blocks % LOOK_BLOCKS !== 0) return
+    const heard = this.loudest > INAUDIBLE
+    this.loudest = 0
+    if (heard || blocks < PATIENT_BLOCKS) return
     if (processor.isQuiet) {
       if (!processor.isQuiet()) return
     } else {

@@ -5,7 +5,10 @@ import { beats, choice, number, percent, seconds } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
 
 export const envelopeTriggers = ['notes', 'gate', 'play', 'hits'] as const
+const BY_NOTES = 0, BY_GATE = 1
 const IDLE = 0, ATTACK = 1, HOLD = 2, DECAY = 3, SUSTAIN = 4, RELEASE = 5
+// places of its state: frames in the stage, level now and at the start of the stage, peak by velocity, notes held, gate, song count, trigger
+const STAGE = 0, IN_STAGE = 1, LEVEL = 2, FROM = 3, PEAK = 4, HELD = 5, GATE = 6, COUNT = 7, TRIGGER = 8
 
 /**
  * Attack, hold, decay, sustain, release with bent ways, started by notes, by a gate, by the song every so many beats, or
@@ -43,8 +46,7 @@ export const envelope = defineModulator({
   uses: (value) => ({ listens: value('trigger') === 3, inputs: value('trigger') === 1 }),
   summary: (is) => `envelope · by ${is.text('trigger')}`,
   create: ({ sampleRate }) => {
-    // stage, frames in it, level, level at its start, peak by velocity, notes held, gate, song count
-    const state = new Float64Array(8)
+    const state = new Float64Array(9)
     const readouts = new Float64Array(2)
     const onset = new Onset(sampleRate)
     const levels = new Float64Array(BLOCK)
@@ -55,7 +57,7 @@ export const envelope = defineModulator({
       readouts,
       reset() {
         state.fill(0)
-        state[7] = -1
+        state[COUNT] = state[TRIGGER] = -1
         onset.reset()
       },
       process({ outputs, song, inputs, notes, side }, p) {
@@ -65,31 +67,38 @@ export const envelope = defineModulator({
         ends.fill(0)
         strengths.fill(1)
         const level = p.level.value
-        if (trigger === 0) {
-          for (let k = 0; k < notes.count; k++) {
-            const at = notes.frame[k]
-            if (notes.begins[k] === 1) {
-              state[5]++
-              marks[at] = 1
-              strengths[at] = notes.velocity[k]
-            } else if (state[5] > 0 && --state[5] === 0) ends[at] = 1
-          }
-        } else if (trigger === 1) {
+        // notes that are held are counted whatever starts it, so that none is missed when that is changed
+        for (let k = 0; k < notes.count; k++) {
+          const at = notes.frame[k]
+          if (notes.begins[k] === 1) {
+            state[HELD]++
+            if (trigger !== BY_NOTES) continue
+            marks[at] = 1
+            strengths[at] = notes.velocity[k]
+          } else if (state[HELD] > 0 && --state[HELD] === 0 && trigger === BY_NOTES) ends[at] = 1
+        }
+        // what held it up before holds it up no more
+        const lasted = state[TRIGGER] === BY_NOTES || state[TRIGGER] === BY_GATE
+        if (lasted && trigger !== state[TRIGGER] && !(trigger === BY_NOTES && state[HELD] > 0) && state[STAGE] !== RELEASE) ends[0] = 1
+        state[TRIGGER] = trigger
+        if (trigger === BY_NOTES) {
+          // told above
+        } else if (trigger === BY_GATE) {
           const gate = inputs[0]?.values()
           if (gate) {
             for (let i = 0; i < BLOCK; i++) {
               const on = gate[i] >= level ? 1 : 0
-              if (on > state[6]) marks[i] = 1
-              if (on < state[6]) ends[i] = 1
-              state[6] = on
+              if (on > state[GATE]) marks[i] = 1
+              if (on < state[GATE]) ends[i] = 1
+              state[GATE] = on
             }
           }
         } else if (trigger === 2) {
           const every = p.every.value
           for (let i = 0; i < BLOCK; i++) {
-            const n = song.playing ? Math.floor(song.run[i] / every + 1e-9) : state[7]
-            if (n !== state[7]) marks[i] = 1
-            state[7] = n
+            const n = song.playing ? Math.floor(song.run[i] / every + 1e-9) : state[COUNT]
+            if (n !== state[COUNT]) marks[i] = 1
+            state[COUNT] = n
           }
         } else {
           for (let i = 0; i < BLOCK; i++) {
@@ -103,8 +112,8 @@ export const envelope = defineModulator({
         const attack = p.attack.value * sampleRate, hold = p.hold.value * sampleRate, decay = p.decay.value * sampleRate, release = p.release.value * sampleRate
         const rise = p.rise.value, fall = p.fall.value, weight = p.velocity.value
         const sustains = p.sustain.values()
-        const lasting = trigger < 2
-        let stage = state[0], at = state[1], now = state[2], from = state[3], peak = state[4]
+        const lasting = trigger === BY_NOTES || trigger === BY_GATE
+        let stage = state[STAGE], at = state[IN_STAGE], now = state[LEVEL], from = state[FROM], peak = state[PEAK]
         for (let i = 0; i < BLOCK;) {
           if (marks[i] === 1) {
             stage = ATTACK
@@ -146,11 +155,11 @@ export const envelope = defineModulator({
             now = 0
           }
         }
-        state[0] = stage
-        state[1] = at
-        state[2] = now
-        state[3] = from
-        state[4] = peak
+        state[STAGE] = stage
+        state[IN_STAGE] = at
+        state[LEVEL] = now
+        state[FROM] = from
+        state[PEAK] = peak
         readouts[0] = stage
         const whole = stage === ATTACK ? attack : stage === HOLD ? hold : stage === DECAY ? decay : stage === RELEASE ? release : 0
         readouts[1] = whole > 0 ? at / whole : 0

@@ -83,7 +83,11 @@ export const lfo = defineModulator({
         let turned = state[TURNED], since = state[SINCE]
         const waits = goes > 0 && trigger > 0
         if (waits) findTriggers(triggered, trigger === 1 ? notes : null, trigger === 2 ? inputs[0] ?? null : null, p.level.value, state)
-        if (waits && state[STARTED] === 0) {
+        if (!waits) {
+          // free running again, whatever it waited for before
+          state[STARTED] = 0
+          state[RUNNING] = 1
+        } else if (state[STARTED] === 0) {
           state[STARTED] = 1
           state[RUNNING] = 0
         }
