@@ -50,7 +50,8 @@ export const crush = defineEffect({
     const weights = new Float64Array(BLOCK)
     const open = new Float64Array(BLOCK)
     const readouts = new Float64Array(1)
-    let clock = 0
+    // in an array, since a number kept by a closure is boxed anew at each change
+    const clocks = new Float64Array(1)
     let head = 0
 
     function side(c: number, input: Float32Array, out: Float32Array, smooth: boolean, clean: boolean): void {
@@ -109,7 +110,7 @@ export const crush = defineEffect({
           held.fill(0)
         }
         poles.fill(0)
-        clock = 0
+        clocks[0] = 0
         head = 0
       },
       process({ in: input, out }, p) {
@@ -126,6 +127,7 @@ export const crush = defineEffect({
           for (let i = 0; i < BLOCK; i++) weights[i] = 0.4 * Math.min(rates[i], sampleRate)
           onePoleWeights(weights, sampleRate, weights)
         }
+        let clock = clocks[0]
         for (let i = 0; i < BLOCK; i++) {
           const pace = Math.min(1, rates[i] / sampleRate)
           // over the last twentieth of the way up, holding gives way to every sample as it is
@@ -138,6 +140,7 @@ export const crush = defineEffect({
             if (jitters[i] > 0) clock -= 0.9 * jitters[i] * random.next()
           }
         }
+        clocks[0] = clock
         side(0, input.left, out.left, smooth, p.quality.value === 1)
         side(1, input.right, out.right, smooth, p.quality.value === 1)
         head = (head + BLOCK) & (RING - 1)

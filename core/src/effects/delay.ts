@@ -75,7 +75,6 @@ export const delay = defineEffect({
         if (now === 0) glided = now = first
         // A constant time that differs from what is heard was edited; varispeed glides there on its own, slower than the gauge.
         const edited = !crossfade && source.constant && glided !== first
-        let least = longest
         for (let i = 0; i < BLOCK; i++) {
           const t = asked[i] * scale
           let wanted = Math.min(longest, Math.max(LEAST_DELAY, t))
@@ -85,7 +84,6 @@ export const delay = defineEffect({
             wanted = glided
           }
           times[i] = wanted
-          least = Math.min(least, wanted)
         }
         if (crossfade) {
           const wanted = times[BLOCK - 1]
@@ -96,7 +94,6 @@ export const delay = defineEffect({
           }
           if (fade > 0) fadeTimes.fill(from)
           times.fill(now)
-          least = fade > 0 && from < now ? from : now
           glided = now
         } else {
           glided = now = times[BLOCK - 1]
@@ -114,6 +111,9 @@ export const delay = defineEffect({
         const driven = !p.saturation.constant || p.saturation.value > 1
         const widths = p.width.values()
         const mono = p.width.constant && p.width.value === 1
+        let least = times[0]
+        for (let i = 1; i < BLOCK; i++) if (times[i] < least) least = times[i]
+        if (fade > 0 && from < least) least = from
         // As many samples at a time as come out before the first of them goes in again.
         const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
         for (let start = 0; start < BLOCK; start += stretch) {

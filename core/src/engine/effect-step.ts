@@ -52,7 +52,8 @@ export class EffectStep implements SoundStep {
   private readonly dry = stereoBlock()
   private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock, notes: NoteBlock, lanes: LaneBlocks }
   private readonly values: Record<string, number> = {}
-  private data: Readonly<Record<string, unknown>> | undefined
+  /** Null before it was given any. */
+  private data: Readonly<Record<string, unknown>> | undefined | null = null
   private sound: AudioData | null = null
   /** Whether its processor has been reset since it was last on. */
   private isClean = true
@@ -216,7 +217,7 @@ export class EffectStep implements SoundStep {
   /** The definition's tail in seconds by the values of this moment. */
   private tailNow(): number {
     const { definition } = this
-    return definition.tail ? definition.tail(this.valuesNow() as never, this.song.beatsPerFrame * this.sampleRate, this.data) : 0
+    return definition.tail ? definition.tail(this.valuesNow() as never, this.song.beatsPerFrame * this.sampleRate, this.data ?? undefined) : 0
   }
 
   private statedGain(): number {
