@@ -1,17 +1,18 @@
-import { poleFor, toDb } from '../dsp/math'
-import { TRUE_PEAK_PHASES, TRUE_PEAK_TAPS, truePeakTable } from '../dsp/true-peak-table'
+import { fromDb, poleFor, toDb } from '../dsp/math'
+import { RunningMinimum } from '../dsp/running-minimum'
+import { TRUE_PEAK_DELAY, TruePeakDetector } from '../dsp/true-peak'
 import { BLOCK } from '../contract/block'
 import { boost, seconds } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
 /** Frames of look-ahead: 1.5 ms at 48 kHz, the same number at every rate so that latency is known beforehand. */
 const AHEAD = 72
-/** The detector hears between samples by interpolation, which wants so many that are still to come. */
-const REACH = TRUE_PEAK_TAPS / 2
+/** Room below the ceiling for what the moving gain and the places between those looked at add. */
+const ROOM = fromDb(-0.05)
 
 /**
  * Look-ahead limiter on true peaks: the gain each moment needs is held over the look-ahead, let go slowly, and averaged
- * over it, so it has arrived when the peak does. Peaks between samples are found at four times the rate
+ * over it, so it has arrived when the peak does. Peaks between samples are found at eight times the rate
  * (ITU-R BS.1770-4, annex 2).
  */
 export const limiter = defineEffect({
@@ -25,7 +26,7 @@ export const limiter = defineEffect({
     ceiling: boost('Ceiling', { min: -24, max: 0, default: -1, tip: 'True peak that is never passed' }),
     release: seconds('Release', { min: 0.005, max: 2, default: 0.08, tip: 'Time in which it lets go' }),
   },
-  latency: () => AHEAD + REACH,
+  latency: () => AHEAD + TRUE_PEAK_DELAY,
   tail: (v) => 0.02 + 8 * v.release,
   presets: [
     { name: 'Safe', params: { ceiling: -1 } },
@@ -38,64 +39,61 @@ export const limiter = defineEffect({
     const size = 256
     const mask = size - 1
     const rings = [new Float64Array(size), new Float64Array(size)]
-    // gains that moments need, held gains, and their running sum
-    const needed = new Float64Array(size)
+    const detectors = [new TruePeakDetector(BLOCK), new TruePeakDetector(BLOCK)]
+    const peaks = new Float64Array(BLOCK)
+    // a peak lies between two samples, both of which must be lowered
+    const minimum = new RunningMinimum(AHEAD + 2)
     const held = new Float64Array(size)
     const state = new Float64Array(3)
     return {
       readouts,
       reset() {
         for (const r of rings) r.fill(0)
-        needed.fill(1)
+        for (const d of detectors) d.reset()
+        minimum.reset()
         held.fill(1)
-        state[0] = 0
-        state[1] = 1
-        state[2] = AHEAD
+        state[HEAD] = 0
+        state[GAIN] = 1
+        state[SUM] = AHEAD
         readouts[0] = 0
       },
       process({ in: input, out }, p) {
-        let head = state[0] | 0
-        let gain = state[1], sum = state[2]
+        let head = state[HEAD] | 0
+        let gain = state[GAIN], sum = state[SUM]
         const gains = p.gain.values(), ceilings = p.ceiling.values()
         const pole = poleFor(p.release.value, sampleRate)
+        const [left, right] = rings
+        const detectL = detectors[0].input, detectR = detectors[1].input
+        for (let i = 0; i < BLOCK; i++) {
+          left[(head + i) & mask] = detectL[i] = input.left[i] * gains[i]
+          right[(head + i) & mask] = detectR[i] = input.right[i] * gains[i]
+        }
+        peaks.fill(0)
+        detectors[0].process(peaks, BLOCK)
+        detectors[1].process(peaks, BLOCK)
+        for (let i = 0; i < BLOCK; i++) peaks[i] = Math.min(1, ceilings[i] * ROOM / Math.max(1e-9, peaks[i]))
+        minimum.process(peaks, peaks)
         let least = 1
         for (let i = 0; i < BLOCK; i++) {
-          let peak = 0
-          for (let c = 0; c < 2; c++) {
-            const ring = rings[c]
-            ring[head] = (c === 0 ? input.left[i] : input.right[i]) * gains[i]
-            const at = head - 2 * REACH + 1
-            for (let phase = 0; phase < TRUE_PEAK_PHASES; phase++) {
-              const row = phase * TRUE_PEAK_TAPS
-              let v = 0
-              for (let k = 0; k < TRUE_PEAK_TAPS; k++) v += truePeakTable[row + k] * ring[(at + k) & mask]
-              if (v < 0) v = -v
-              if (v > peak) peak = v
-            }
-          }
-          // a hair of room for what lies between the four places
-          const wanted = peak > ceilings[i] * 0.995 ? ceilings[i] * 0.995 / peak : 1
-          needed[head] = wanted
-          let lowest = 1
-          for (let k = 0; k <= AHEAD; k++) {
-            const v = needed[(head - k) & mask]
-            if (v < lowest) lowest = v
-          }
+          const lowest = peaks[i]
           gain = lowest < gain ? lowest : lowest + pole * (gain - lowest)
           sum += gain - held[(head - AHEAD) & mask]
           held[head] = gain
           const g = sum / AHEAD
-          if (g < least) least = g
-          const from = (head - AHEAD - REACH) & mask
-          out.left[i] = rings[0][from] * g
-          out.right[i] = rings[1][from] * g
+          least = Math.min(least, g)
+          const from = (head - AHEAD - TRUE_PEAK_DELAY) & mask
+          out.left[i] = left[from] * g
+          out.right[i] = right[from] * g
           head = (head + 1) & mask
         }
-        state[0] = head
-        state[1] = gain
-        state[2] = sum
+        state[HEAD] = head
+        state[GAIN] = gain
+        state[SUM] = sum
         readouts[0] = toDb(least)
       },
     }
   },
 })
+
+// places of its state: write place of the rings, gain before it is averaged, and the sum that it is averaged from
+const HEAD = 0, GAIN = 1, SUM = 2
