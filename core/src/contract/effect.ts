@@ -32,8 +32,11 @@ export interface EffectProcessor<P> {
   rest?(): void
   /** It wakes after so many frames that were not worked out; what runs by itself, an oscillator of its own, goes on by as many. */
   advance?(frames: number, params: ParamBlocks<P>, song: SongBlock): void
-  /** Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called when made and between blocks when either has changed. */
-  take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): void
+  /**
+   * Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called when made and between
+   * blocks when either has changed. Its output is joined to what was heard before, unless it gives true: then it goes over by itself.
+   */
+  take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): boolean | void
   /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
   solo?(items: readonly number[]): void
   /** Present figures for the interface, in the order of the definition's `readouts`. */

@@ -19,6 +19,19 @@ export class BlockDelay {
     this.head = 0
   }
 
+  /** As if the samples of this block had gone in last; what came before them is told back from there. */
+  primeFrom(past: Float32Array): void {
+    const { ring, delay } = this
+    ring.fill(0)
+    this.head = 0
+    for (let k = 0; k < Math.min(delay, LOOK); k++) ring[delay - 1 - k] = past[LOOK - 1 - k]
+    const known = Math.min(delay - LOOK, earlier.length)
+    if (known <= 0) return
+    for (let i = 0; i < LOOK; i++) reversed[i] = past[LOOK - 1 - i]
+    continuation(reversed, earlier, known)
+    for (let k = 0; k < known; k++) ring[delay - 1 - LOOK - k] = earlier[k]
+  }
+
   /** As if the input had gone before as it goes on in its first block: the way back from there is told like one on. */
   prime(block: Float32Array): void {
     const { ring, delay } = this

@@ -110,7 +110,10 @@ export const convolver = defineEffect({
     const right = new Float32Array(BLOCK)
     now.kernel.advance(1e6)
     return {
-      take(data, audio) { coming = prepare(impulseShape(data), audio ?? null, sampleRate) },
+      take(data, audio) {
+        coming = prepare(impulseShape(data), audio ?? null, sampleRate)
+        return true
+      },
       reset() {
         if (coming) next = finish(coming)
         if (next) now = next

@@ -48,9 +48,10 @@ export const delay = defineEffect({
     const writeR = new Float64Array(BLOCK)
     const fadeFrames = Math.round(0.03 * sampleRate)
     const glide = 1 - poleFor(0.04, sampleRate)
-    // time now heard, time faded from, frames left of the fade, glided time; filter states of both sides. In an array,
+    // time now heard, time faded from, frames left of the fade, glided time; filter states of both sides; how far crossed, and whether that is known. In an array,
     // since numbers kept by a closure are boxed anew at each change.
-    const state = new Float64Array(8)
+    const state = new Float64Array(10)
+    const pathGlide = 1 - poleFor(0.01, sampleRate / BLOCK)
     // low and high cut, and the weights worked out for them
     const known = new Float64Array(4).fill(NaN)
     const lowWeights = new Float64Array(BLOCK)
@@ -99,7 +100,11 @@ export const delay = defineEffect({
           glided = now = times[BLOCK - 1]
           fade = 0
         }
-        const pingPong = p.path.value === 1
+        // from straight to crossed in some milliseconds, since a jump would go round in the line
+        const pathFrom = state[9] === 0 ? p.path.value : state[8]
+        const pathTo = state[9] === 0 ? p.path.value : pathFrom + pathGlide * (p.path.value - pathFrom)
+        state[8] = Math.abs(pathTo - p.path.value) < 1e-4 ? p.path.value : pathTo
+        state[9] = 1
         const fbs = p.feedback.values()
         if (known[0] !== p.lowCut.value) known[2] = onePoleWeight(known[0] = p.lowCut.value, sampleRate)
         if (known[1] !== p.highCut.value) known[3] = onePoleWeight(known[1] = p.highCut.value, sampleRate)
@@ -144,13 +149,11 @@ export const delay = defineEffect({
               fl = fl / Math.sqrt(1 + d * d * fl * fl * 0.25)
               fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
             }
-            if (pingPong) {
-              writeL[i] = 0.5 * (inL[i] + inR[i]) + fr
-              writeR[i] = fl
-            } else {
-              writeL[i] = inL[i] + fl
-              writeR[i] = inR[i] + fr
-            }
+            const crossed = pathFrom + (state[8] - pathFrom) * (i + 1) / BLOCK
+            const straightL = inL[i] + fl
+            const straightR = inR[i] + fr
+            writeL[i] = straightL + crossed * (0.5 * (inL[i] + inR[i]) + fr - straightL)
+            writeR[i] = straightR + crossed * (fl - straightR)
             if (mono) {
               outL[i] = l
               outR[i] = r

@@ -95,6 +95,7 @@ export class PlanDraft {
         const old = this.kept.inputs.get(key)
         const same = old && old.source === block && old.delay === delay
         const input = same ? old : new AlignedInput(block, delay)
+        if (!same && !source.fresh) this.exchange.push(() => { input.remember() })
         if (!same && !o.quiet && !draft.fresh) this.exchange.push(() => { draft.step.cut() })
         this.inputs.set(key, input)
         set(input)

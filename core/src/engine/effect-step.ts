@@ -66,12 +66,16 @@ export class EffectStep implements SoundStep {
   private loudest = FRACTION
   private mostGain = FRACTION
   private fresh = true
+  /** Blocks for which it has worked unheard since it began, and for which it has to. */
+  private warmed = 0
+  private readonly warmBlocks: number
 
   constructor(
     readonly definition: EffectDefinition, readonly processor: EffectProcessor<ParamSpecs>, readonly params: ParamSet,
     readonly latency: number, private readonly song: SongBlock, private readonly sampleRate: number,
   ) {
     this.guard = new Guard(sampleRate)
+    this.warmBlocks = latency > 0 ? Math.ceil(latency / BLOCK) + 1 : 0
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
     this.tells = ['peak', 'trips', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
@@ -88,11 +92,11 @@ export class EffectStep implements SoundStep {
     this.data = data
     this.sound = sound
     this.wake()
-    this.processor.take?.(data ?? {}, sound)
+    if (this.processor.take && this.processor.take(data ?? {}, sound) !== true) this.cutOutput()
   }
 
   /** Announces that its output will jump, as where items of its lanes come and go. */
-  cutOutput(): void { this.outSeam.cut() }
+  cutOutput(): void { this.outSeam.cut(this.latency) }
 
   /** Hears some items of its lanes alone; none for all. */
   solo(items: readonly number[]): void {
@@ -100,7 +104,7 @@ export class EffectStep implements SoundStep {
     if (now === this.soloed) return
     this.soloed = now
     this.processor.solo?.(items)
-    this.outSeam.cut()
+    this.cutOutput()
   }
 
   /** Lets only a part of it be heard, with soft ends. `wet` is its signal before it was mixed with what went in. */
@@ -129,8 +133,7 @@ export class EffectStep implements SoundStep {
       dry = this.dry
       if (this.fresh) {
         this.fresh = false
-        this.dryLeft.prime(x.left)
-        this.dryRight.prime(x.right)
+        this.input.prime(this.dryLeft, this.dryRight, x)
       }
       this.dryLeft.process(x.left, dry.left, BLOCK)
       this.dryRight.process(x.right, dry.right, BLOCK)
@@ -138,8 +141,12 @@ export class EffectStep implements SoundStep {
     const side = this.side ? this.side.read() : x
     const coming = peakOf(x)
     guard.hear(coming)
-    turn.move(this.isOn && !this.unheard && !this.leaving && !guard.held)
-    if (turn.start === 0 && turn.end === 0) {
+    const wanted = this.isOn && !this.unheard && !this.leaving && !guard.held
+    // what begins from nothing gives its first sound late by its latency, and is faded in only then
+    const warming = wanted && turn.end === 0 && this.warmed < this.warmBlocks
+    this.warmed = warming ? this.warmed + 1 : wanted ? this.warmed : 0
+    turn.move(wanted && !warming)
+    if (turn.start === 0 && turn.end === 0 && !warming) {
       if (!this.isClean) {
         this.processor.reset()
         this.isClean = true
@@ -162,7 +169,7 @@ export class EffectStep implements SoundStep {
       this.processor.advance?.(this.slept, params.blocks as never, this.song)
       this.wake()
     }
-    if (exchanged) this.outSeam.cut()
+    if (exchanged) this.cutOutput()
     io.in = x
     io.side = side
     io.notes = this.notes
@@ -179,6 +186,10 @@ export class EffectStep implements SoundStep {
     else this.wake()
     const joined = this.outSeam.process(out)
     if (joined !== out) copy(joined, out)
+    if (warming) {
+      copy(dry, out)
+      return
+    }
     const wet = params.blocks.wet
     const parting = this.part !== null || this.partTurn.end > 0
     if (parting) copy(out, this.wetSignal)

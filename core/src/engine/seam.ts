@@ -64,6 +64,17 @@ class Side {
     }
   }
 
+  /** Goes on for a block as what was heard would have, whatever comes. */
+  goOn(y: Float32Array): void {
+    const { heard, older } = this
+    for (let i = 0; i < BLOCK; i++) {
+      past[i] = heard[older + i]
+      past[BLOCK + i] = heard[BLOCK - older + i]
+    }
+    continuation(past, expected)
+    for (let i = 0; i < BLOCK; i++) y[i] = expected[i]
+  }
+
   /** Adds what is left of the line, so many frames after the seam. */
   heal(x: Float32Array, y: Float32Array, passed: number, decay: number): void {
     const { offset, slope } = this
@@ -87,22 +98,37 @@ export class Seam {
   private passed = HEALING
   private decay = FRACTION
   private pending = false
+  /** Blocks that are bridged before the join. */
+  private bridged = 0
 
-  /** Announces that the next block comes from elsewhere. */
-  cut(): void { this.pending = true }
+  /**
+   * Announces that the next block comes from elsewhere, or one within so many samples: until then what was heard goes on as it would
+   * have, so that a jump that comes late, inside a block, is not heard either.
+   */
+  cut(within = 0): void {
+    this.bridged = Math.max(this.bridged, Math.ceil(within / BLOCK))
+    this.pending = true
+  }
 
   reset(): void {
     this.passed = HEALING
     this.left.reset()
     this.right.reset()
     this.pending = false
+    this.bridged = 0
   }
 
   /** The block as it should be heard: `input` itself while there is nothing to heal. */
   process(input: StereoBlock): StereoBlock {
     const { out, left, right } = this
     let result = input
-    if (this.pending) {
+    if (this.bridged > 0) {
+      this.bridged--
+      left.goOn(out.left)
+      right.goOn(out.right)
+      this.passed = HEALING
+      result = out
+    } else if (this.pending) {
       this.pending = false
       left.join(input.left, out.left)
       right.join(input.right, out.right)
