@@ -1,5 +1,5 @@
 import { create } from 'mutative'
-import type { Patch } from './patch'
+import { type Patch, difference } from './patch'
 import type { Project } from './schema'
 
 /** A change of a project, written on a draft of it. Made by the functions below; carried out by {@link apply}. */
@@ -13,6 +13,11 @@ export interface Change {
 
 /** Carries an edit out. Pure: the project given stays as it was, and the parts that did not change are shared. */
 export function apply(project: Project, edit: Edit): Change {
-  const [next, patches, inverse] = create(project, (draft) => { edit(draft as Project) }, { enablePatches: { pathAsArray: true } })
-  return { next, patches: patches as Patch[], inverse: inverse as Patch[] }
+  return changeTo(project, create(project, (draft) => { edit(draft as Project) }) as Project)
 }
+
+/** What leads from one project to another, and back. */
+export const changeTo = (project: Project, next: Project): Change => ({ next, patches: difference(project, next), inverse: difference(next, project) })
+
+/** Several edits as one. */
+export const together = (...edits: readonly Edit[]): Edit => (p) => { for (const edit of edits) edit(p) }

@@ -1,0 +1,178 @@
+import { type Edit, apply, changeTo } from './edit'
+import { type Patch, patched } from './patch'
+import type { Project } from './schema'
+
+/** One undo step: what to do, what undoes it, and what a person calls it. */
+export interface HistoryStep {
+  readonly label: string
+  readonly patches: readonly Patch[]
+  readonly inverse: readonly Patch[]
+}
+
+/** A project and its history at one moment. Immutable: what is saved is always such a pair. */
+export interface Moment {
+  readonly project: Project
+  readonly undo: readonly HistoryStep[]
+  readonly redo: readonly HistoryStep[]
+}
+
+/**
+ * Edits that become one undo step, made by one owner: a pointer that drags, a device, a recorder. What others do meanwhile are steps of
+ * their own. It takes its place in the history by its end.
+ */
+export interface Gesture {
+  /** Carries an edit out as part of the gesture; what it changed of the project, or nothing after the end. */
+  edit(what: Edit): readonly Patch[]
+  end(): void
+  readonly isOpen: boolean
+}
+
+/** Undo steps that are kept. */
+const DEEPEST = 500
+
+/**
+ * The history of a project. `project` is what is seen and heard; beneath it lies the project without the gestures that are under way,
+ * over which every step is worked out, so that undoing all and doing it all again gives the same documents, whoever edited between.
+ */
+export class History {
+  project: Project
+  private committed: Project
+  private undoSteps: readonly HistoryStep[]
+  private redoSteps: readonly HistoryStep[]
+  private readonly open = new Set<OpenGesture>()
+
+  constructor(moment: Moment) {
+    this.project = this.committed = moment.project
+    this.undoSteps = moment.undo
+    this.redoSteps = moment.redo
+  }
+
+  get undo(): readonly HistoryStep[] { return this.undoSteps }
+  get redo(): readonly HistoryStep[] { return this.redoSteps }
+  get isBusy(): boolean { return this.open.size > 0 }
+
+  /** The project with its history. Gestures under way are a provisional step of it. */
+  get moment(): Moment {
+    const { project, committed, undoSteps: undo, redoSteps: redo } = this
+    if (this.open.size === 0) return { project, undo, redo }
+    const { patches, inverse } = changeTo(committed, project)
+    const label = [...this.open][0]?.label ?? ''
+    return patches.length ? { project, undo: [...undo, { label, patches, inverse }], redo: [] } : { project, undo, redo }
+  }
+
+  /**
+   * Carries an edit out as a step of its own, whatever gestures are under way.
+   * @param recorded false for what is no step: which of two states is heard
+   */
+  edit(label: string, what: Edit, recorded = true): readonly Patch[] {
+    const { patches, inverse, next } = apply(this.project, what)
+    if (patches.length === 0) return patches
+    this.project = next
+    if (this.open.size === 0) {
+      this.committed = next
+      if (recorded) this.push({ label, patches, inverse })
+    } else this.commit(label, patches, recorded)
+    return patches
+  }
+
+  /** Begins a gesture. */
+  gesture(label: string): Gesture {
+    const gesture = new OpenGesture(label, this)
+    this.open.add(gesture)
+    return gesture
+  }
+
+  /** Takes back the last step; what it changed of the project. Ends all gestures first. */
+  stepBack(): readonly Patch[] {
+    this.endGestures()
+    const last = this.undoSteps[this.undoSteps.length - 1]
+    if (!last) return []
+    this.undoSteps = this.undoSteps.slice(0, -1)
+    this.redoSteps = [...this.redoSteps, last]
+    return this.go(last.inverse)
+  }
+
+  /** Does again what was taken back last. */
+  stepForward(): readonly Patch[] {
+    this.endGestures()
+    const last = this.redoSteps[this.redoSteps.length - 1]
+    if (!last) return []
+    this.redoSteps = this.redoSteps.slice(0, -1)
+    this.undoSteps = [...this.undoSteps, last]
+    return this.go(last.patches)
+  }
+
+  endGestures(): void { for (const gesture of [...this.open]) gesture.end() }
+
+  /** @internal An edit of a gesture. */
+  within(gesture: OpenGesture, what: Edit): readonly Patch[] {
+    if (!this.open.has(gesture)) return []
+    const { patches, next } = apply(this.project, what)
+    if (patches.length === 0) return patches
+    this.project = next
+    gesture.take(patches)
+    return patches
+  }
+
+  /** @internal The end of a gesture, which becomes a step over all that was done meanwhile. */
+  finish(gesture: OpenGesture): void {
+    if (!this.open.delete(gesture)) return
+    // with the last of them, nothing is left out: what could not be told apart is part of it
+    const next = this.open.size === 0 ? this.project : patched(this.committed, gesture.patches, true)
+    const { patches, inverse } = changeTo(this.committed, next)
+    this.committed = next
+    if (patches.length) this.push({ label: gesture.label, patches, inverse })
+  }
+
+  private commit(label: string, patches: readonly Patch[], recorded: boolean): void {
+    const change = changeTo(this.committed, patched(this.committed, patches, true))
+    this.committed = change.next
+    if (recorded && change.patches.length) this.push({ label, patches: change.patches, inverse: change.inverse })
+  }
+
+  private push(step: HistoryStep): void {
+    this.undoSteps = [...this.undoSteps.slice(1 - DEEPEST), step]
+    this.redoSteps = []
+  }
+
+  private go(patches: readonly Patch[]): readonly Patch[] {
+    this.project = this.committed = patched(this.project, patches, true)
+    return patches
+  }
+}
+
+/** A gesture under way: all that it changed, a value that is set again and again only as it was set last. */
+class OpenGesture implements Gesture {
+  patches: Patch[] = []
+  /** Where the last setting of each path stands, as long as nothing came between that could mean something else by it. */
+  private readonly places = new Map<string, number>()
+
+  constructor(readonly label: string, private readonly history: History) {}
+
+  get isOpen(): boolean { return !this.ended }
+  private ended = false
+
+  edit(what: Edit): readonly Patch[] { return this.history.within(this, what) }
+
+  end(): void {
+    this.ended = true
+    this.history.finish(this)
+  }
+
+  take(patches: readonly Patch[]): void {
+    for (const patch of patches) {
+      const key = JSON.stringify(patch.path)
+      const known = patch.op === 'set' ? this.places.get(key) : undefined
+      if (known !== undefined) {
+        this.patches[known] = patch
+        continue
+      }
+      if (patch.op !== 'set' || [...this.places.keys()].some((other) => overlap(key, other))) this.places.clear()
+      this.patches.push(patch)
+      if (patch.op === 'set') this.places.set(key, this.patches.length - 1)
+    }
+  }
+}
+
+/** Whether one of two paths, as JSON, leads through what the other leads to. */
+const overlap = (a: string, b: string): boolean => a.startsWith(b.slice(0, -1)) || b.startsWith(a.slice(0, -1))
