@@ -97,6 +97,19 @@ export class EngineHost {
     const context = new AudioContext({ sampleRate: project.sampleRate, latencyHint: buffers[this.buffer] })
     this.context = context
     this.opened = this.buffer
+    try {
+      await this.fill(context, project)
+    } catch (error) {
+      // a context that is left open is lost for the page, which has few of them
+      if (this.context === context) this.context = null
+      context.onstatechange = null
+      await context.close().catch(() => {})
+      throw error
+    }
+  }
+
+  /** Puts the engine into a context. */
+  private async fill(context: AudioContext, project: Project): Promise<void> {
     context.onstatechange = () => {
       this.onState(context.state === 'running' ? 'running' : 'suspended')
     }
@@ -204,6 +217,28 @@ export class EngineHost {
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
   shapeNotes(track: string, bend: number, pressure: number): void { this.send({ type: 'shape', track, bend, pressure }) }
 
+  /** Plays a sound by itself, beside the engine, until it ends or is stopped. */
+  async listen(sound: Sound): Promise<{ stop: () => void }> {
+    if (!this.project) throw new Error('There is no project open.')
+    await this.start(this.project)
+    const { context } = this
+    if (!context) throw new Error('The sound engine is not open.')
+    await context.resume()
+    const source = context.createBufferSource()
+    source.buffer = bufferOf(context, sound)
+    source.connect(context.destination)
+    source.start()
+    return {
+      stop: () => {
+        source.stop()
+        source.disconnect()
+      },
+    }
+  }
+
+  /** A person has seen that the guard cut a node, which may sound again. */
+  acknowledge(node: string): void { this.send({ type: 'acknowledge', node }) }
+
   measure(): void { this.send({ type: 'measure' }) }
 
   /** Measures what each step costs, or stops it. */
@@ -233,10 +268,8 @@ export class EngineHost {
     if (!input || !context || !node) return
     if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
     else {
-      const buffer = context.createBuffer(input.channels.length, input.channels[0]?.length ?? 1, input.sampleRate)
-      input.channels.forEach((c, i) => buffer.copyToChannel(new Float32Array(c), i))
       const source = context.createBufferSource()
-      source.buffer = buffer
+      source.buffer = bufferOf(context, input)
       source.loop = true
       source.start()
       this.inputNode = source
@@ -261,4 +294,10 @@ export class EngineHost {
     const c = this.context
     return c ? (c.baseLatency + (c.outputLatency || 0)) * 1000 : 0
   }
+}
+
+function bufferOf(context: AudioContext, sound: Sound): AudioBuffer {
+  const buffer = context.createBuffer(sound.channels.length, sound.channels[0]?.length ?? 1, sound.sampleRate)
+  sound.channels.forEach((c, i) => buffer.copyToChannel(new Float32Array(c), i))
+  return buffer
 }

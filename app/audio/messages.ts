@@ -23,6 +23,8 @@ export type ToWorklet =
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
   | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
   | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
+  /** A person has seen that the guard cut a node. */
+  | { readonly type: 'acknowledge', readonly node: string }
   /** Starts measuring load anew, by the finest clock there is. */
   | { readonly type: 'measure' }
   /** Measures what each step costs, or stops it. */

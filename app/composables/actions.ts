@@ -25,11 +25,12 @@ export function actions(session: Session): Action[] {
   const { doc, bench } = session
   const node = (): ChainNode | undefined => (bench.selection?.kind === 'node' ? bench.selection.node : undefined)
   return [
-    { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.togglePlay() },
+    { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
     { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
     { name: 'Change between A and B', keys: 'C', binding: 'c', run: () => {
       const t = bench.track
-      if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'))
+      // what is heard is no step of the history
+      if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), false)
     } },
     { name: 'Hear dry', keys: 'V', binding: 'v', run: () => { bench.hearDry = !bench.hearDry } },
     { name: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z', run: () => doc.undo() },
@@ -62,9 +63,9 @@ export function actions(session: Session): Action[] {
       bench.repointing = null
     } },
     { name: 'Mark the gauge for linking several at once', keys: 'Shift+click, or Shift+Space', run: () => {} },
-    { name: 'Go to the Bench', keys: 'B', binding: 'b', run: () => void session.go('/') },
-    { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.go('/timeline') },
-    { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.go('/links') },
+    { name: 'Go to the Bench', keys: 'B', binding: 'b', run: () => void session.views.go('/') },
+    { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
+    { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
     { name: 'Hear the traced modulator alone, the others standing still', keys: 'O', binding: 'o', run: () => { bench.alone = bench.alone ? null : bench.traced } },
     { name: 'Record the ride of the focused gauge, or end it', keys: 'W', binding: 'w', run: () => session.rides.toggle(focusedGauge()) },
     { name: 'Let a control of a device steer the focused gauge', keys: 'I', binding: 'i', run: () => { bench.controlFor = bench.controlFor ? null : focusedGauge() } },
@@ -75,9 +76,9 @@ export function actions(session: Session): Action[] {
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
     { name: 'To the gauges of the effect', keys: 'J', binding: 'j', onBench: true, run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
-    { name: 'New project', keys: '', run: () => void session.newProject() },
+    { name: 'New project', keys: '', run: () => void session.library.newProject() },
     ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({ name: `Use the ${buffer} buffer at the output`, keys: '', run: () => void session.setBuffer(buffer) })),
-    { name: 'Add a tone track', keys: '', run: () => session.addTone() },
+    { name: 'Add a tone track', keys: '', run: () => session.library.addTone() },
     ...modulators.map((m): Action => ({ name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`, keys: '', run: () => session.addModulator(m.id) })),
     { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
   ]

@@ -1,17 +1,21 @@
 /**
  * Follows a pointer from its press on an element until it is let go, wherever it goes meanwhile. The element is the one
- * whose listener the press came to.
+ * whose listener the press came to. A pointer that is lost (capture taken away, window left by a key) counts as let go.
  */
-export function followPointer(press: PointerEvent, move: (e: PointerEvent) => void, done: (e: PointerEvent) => void = () => {}): void {
+export function followPointer(press: PointerEvent, move: (e: PointerEvent) => void, done: (e: Event) => void = () => {}): void {
   const el = press.currentTarget as HTMLElement
   el.setPointerCapture(press.pointerId)
-  const up = (e: PointerEvent): void => {
+  const ends = ['pointerup', 'pointercancel', 'lostpointercapture'] as const
+  let last = false
+  const up = (e: Event): void => {
+    if (last) return
+    last = true
     el.removeEventListener('pointermove', move)
-    el.removeEventListener('pointerup', up)
-    el.removeEventListener('pointercancel', up)
+    for (const type of ends) el.removeEventListener(type, up)
+    removeEventListener('blur', up)
     done(e)
   }
   el.addEventListener('pointermove', move)
-  el.addEventListener('pointerup', up)
-  el.addEventListener('pointercancel', up)
+  for (const type of ends) el.addEventListener(type, up)
+  addEventListener('blur', up)
 }

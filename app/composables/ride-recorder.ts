@@ -1,5 +1,6 @@
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
 import { closeEnds, thin } from '@oleaje/core/project/curve-edits'
+import { together } from '@oleaje/core/project/edit'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
@@ -84,17 +85,14 @@ export class RideRecorder {
     const curve = closeEnds([{ x: 0, y: points[0]?.y ?? 0, bend: 0 }, ...thin(points, TOLERANCE)], length)
     const track = bench.track?.id ?? doc.project.tracks[0]?.id ?? ''
     const id = old?.source ?? newId()
-    doc.beginGesture(`Record the ride of ${found.spec.name.toLowerCase()}`)
-    if (!old) {
-      doc.edit('Curve', addModulator(track, 'curve', { id, name: `Ride of ${found.spec.name.toLowerCase()}` }))
-      doc.edit('Link', addLink(id, target, 0, 1, { mode: 'fixed' }))
-    } else doc.edit('Link', updateLink(old.id, { on: true }))
-    doc.edit('Length', setParam(id, 'length', length))
-    // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
-    doc.edit('Follows', setParam(id, 'follows', start > 0 ? 1 : 0))
-    doc.edit('Phase', setParam(id, 'phase', start > 0 ? (1 - (start % length) / length) % 1 : 0))
-    doc.edit('Points', setData(id, 'points', curve))
-    doc.endGesture()
+    const moved = old ? [updateLink(old.id, { on: true })]
+      : [addModulator(track, 'curve', { id, name: `Ride of ${found.spec.name.toLowerCase()}` }), addLink(id, target, 0, 1, { mode: 'fixed' })]
+    doc.edit(`Record the ride of ${found.spec.name.toLowerCase()}`, together(
+      ...moved, setParam(id, 'length', length),
+      // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
+      setParam(id, 'follows', start > 0 ? 1 : 0), setParam(id, 'phase', start > 0 ? (1 - (start % length) / length) % 1 : 0),
+      setData(id, 'points', curve),
+    ))
     bench.traced = id
   }
 

@@ -1,5 +1,6 @@
 import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import type { Link, Project } from '@oleaje/core/project/schema'
+import { together } from '@oleaje/core/project/edit'
 import { findTarget, linkEnds, linkValues, ownerName, paramName, targetOf } from '@oleaje/core/project/targets'
 import { type Owner, findOwner } from '@oleaje/core/project/walk'
 import { pathOf } from '@oleaje/core/project/param-path'
@@ -51,26 +52,21 @@ function linkName(project: Project, link: Link): string {
 }
 
 /** Types one end of several links, each in its own unit. @throws ValueTextError for what makes no sense to the first of them */
-export function typeEnds({ doc }: ReturnType<typeof useSession>, ids: readonly string[], which: 'from' | 'to', text: string): void {
-  doc.beginGesture(ids.length > 1 ? `Set ${ids.length} ranges` : 'Set range')
-  try {
-    ids.forEach((id, i) => {
-      const link = doc.project?.links.find((l) => l.id === id)
-      const found = doc.project && link && findTarget(doc.project, link.target)
-      if (!link || !found) return
-      const whole = { ...link, amount: 1 }
-      const ends = linkEnds(whole, found.spec, found.base)
-      let place: number
-      try {
-        place = toPlace(found.spec, parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]))
-      } catch (error) {
-        // a value that fits the one typed in may mean nothing to another of the chosen
-        if (i === 0) throw error
-        return
-      }
-      doc.edit('Set range', setLinkEnds(id, which === 'from' ? place : ends.from, which === 'to' ? place : ends.to))
-    })
-  } finally {
-    doc.endGesture()
-  }
+export function typeEnds({ doc }: Pick<ReturnType<typeof useSession>, 'doc'>, ids: readonly string[], which: 'from' | 'to', text: string): void {
+  const edits = ids.flatMap((id, i) => {
+    const link = doc.project?.links.find((l) => l.id === id)
+    const found = doc.project && link && findTarget(doc.project, link.target)
+    if (!link || !found) return []
+    const whole = { ...link, amount: 1 }
+    const ends = linkEnds(whole, found.spec, found.base)
+    try {
+      const place = toPlace(found.spec, parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]))
+      return [setLinkEnds(id, which === 'from' ? place : ends.from, which === 'to' ? place : ends.to)]
+    } catch (error) {
+      // a value that fits the one typed in may mean nothing to another of the chosen
+      if (i === 0) throw error
+      return []
+    }
+  })
+  doc.edit(ids.length > 1 ? `Set ${ids.length} ranges` : 'Set range', together(...edits))
 }

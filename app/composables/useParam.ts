@@ -1,11 +1,13 @@
 import { addLink, learnEnd, pointLinks } from '@oleaje/core/project/motion-edits'
 import { setParam, setPlace } from '@oleaje/core/project/value-edits'
+import { type Edit, together } from '@oleaje/core/project/edit'
 import { gaugeKey, lanePlace, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { findTarget, linkEnds, ownerName, paramName } from '@oleaje/core/project/targets'
 import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
+import { useGesture } from './useGesture'
 import { useSession } from './useSession'
 
 /** How far a new link reaches to each side of the base when no range was drawn, as a share of the staff. */
@@ -14,6 +16,7 @@ const NEW_REACH = 0.2
 /** Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to set it. */
 export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGetter<string>) {
   const { doc, bench, host } = useSession()
+  const hand = useGesture()
   const target = () => targetAt(toValue(owner), toValue(param))
   const found = computed(() => (doc.project ? findTarget(doc.project, target()) : undefined))
   const spec = computed(() => found.value?.spec)
@@ -40,17 +43,17 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
 
   const set = (v: number): void => {
-    if (!learn(() => toPlace(spec.value as ParamSpec, v))) doc.edit(title(), setParam(toValue(owner), toValue(param), v))
+    if (!learn(() => toPlace(spec.value as ParamSpec, v))) hand.edit(title(), setParam(toValue(owner), toValue(param), v))
   }
   const setAt = (p: number): void => {
-    if (!learn(() => p)) doc.edit(title(), setPlace(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
+    if (!learn(() => p)) hand.edit(title(), setPlace(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
   }
 
   /** While a macro learns, a gauge sets what the macro does at that end instead of its base. */
   function learn(at: () => number): boolean {
     const { learning } = bench
     if (!learning || learning.macro === toValue(owner) || !spec.value) return false
-    doc.edit(title(), learnEnd(learning.macro, target(), learning.end, at()))
+    hand.edit(title(), learnEnd(learning.macro, target(), learning.end, at()))
     return true
   }
 
@@ -81,10 +84,10 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
 
   const reset = (): void => { if (spec.value) set(spec.value.default) }
 
-  /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. */
-  function link(modulator: string, from?: number, to?: number): void {
+  /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes before, in the same step. */
+  function link(modulator: string, from?: number, to?: number, first: Edit = () => {}): void {
     const targets = new Set([key.value, ...bench.marked])
-    doc.beginGesture(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`)
+    const edits = [first]
     const output = bench.inHand === modulator ? bench.handOutput ?? undefined : undefined
     for (const target of targets) {
       const [o, p] = splitGaugeKey(target)
@@ -93,10 +96,10 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
       const at = toPlace(t.spec, t.base)
       const own = target === key.value && from !== undefined && to !== undefined
       const stepped = isStepped(t.spec)
-      doc.edit('Link', addLink(modulator, targetAt(o, p),
+      edits.push(addLink(modulator, targetAt(o, p),
         own ? from : stepped ? 0 : Math.max(0, at - NEW_REACH), own ? to : stepped ? 1 : Math.min(1, at + NEW_REACH), { output }))
     }
-    doc.endGesture()
+    doc.edit(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`, together(...edits))
     bench.marked = []
     bench.traced = modulator
   }
@@ -112,5 +115,5 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   const livePlace = (): number => host.telemetry.get(`live:${key.value}`, place.value)
   const liveValue = (): number => (spec.value ? fromPlace(spec.value, livePlace()) : 0)
 
-  return { spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, repoint, livePlace, liveValue }
+  return { hand, spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, repoint, livePlace, liveValue }
 }

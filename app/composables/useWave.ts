@@ -15,7 +15,7 @@ export function useWave(track: () => Track | undefined): Ref<Float32Array | null
     const find = async (tries: number): Promise<void> => {
       const sound = session.host.sound(hash)
       if (sound?.channels[0]) {
-        const found = await session.heavy.peaks(sound.channels[0], PLACES)
+        const found = await session.heavy.call.peaks(sound.channels[0], PLACES)
         known.set(hash, found)
         if (track()?.source?.audio === hash) peaks.value = found
       } else if (tries > 0) setTimeout(() => void find(tries - 1), 200)

@@ -1,3 +1,4 @@
+import type { Gesture } from '@oleaje/core/project/history'
 import { setControl } from '@oleaje/core/project/song-edits'
 import { setPlace } from '@oleaje/core/project/value-edits'
 import { gaugeKey, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
@@ -27,7 +28,10 @@ export class DeviceRouter {
   private readonly fine = new FineControls()
   private readonly pickUps = new Map<string, PickUp>()
   private rest: ReturnType<typeof setTimeout> | undefined
-  private moving = ''
+  /** The ride under way, and the gauge that it is of. */
+  private ride: { readonly key: string, readonly gesture: Gesture } | null = null
+  /** Track that each note that sounds was begun on, by channel and number: its end goes there, whatever is selected by then. */
+  private readonly homes = new Map<string, string>()
   private learnt: Control | null = null
   private learntAt = 0
   private bend = 0.5
@@ -58,14 +62,26 @@ export class DeviceRouter {
 
   /** Notes, bend and pressure that steer nothing are played on the selected track. */
   private play(m: Heard): void {
-    const track = this.bench.track?.id
+    const key = `${m.channel}/${m.number}`
+    const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.bench.track?.id
     if (!track) return
-    if (m.kind === 'note') this.host.note(track, m.number, m.value)
+    if (m.kind === 'note') {
+      if (m.value > 0) this.begin(key, track, m.number)
+      else this.homes.delete(key)
+      this.host.note(track, m.number, m.value)
+    }
     else if (m.kind === 'bend' || m.kind === 'pressure') {
       if (m.kind === 'bend') this.bend = m.value
       else this.pressure = m.value
       this.host.shapeNotes(track, this.bend, this.pressure)
     }
+  }
+
+  /** Remembers where a note begins. One that sounds on another track already ends there first. */
+  private begin(key: string, track: string, pitch: number): void {
+    const before = this.homes.get(key)
+    if (before && before !== track) this.host.note(before, pitch, 0)
+    this.homes.set(key, track)
   }
 
   private learn(m: Heard, gauge: string): void {
@@ -102,17 +118,16 @@ export class DeviceRouter {
       place = pickUp.take(value, toPlace(found.spec, found.base))
     }
     if (place === null) return
-    // one ride is one step of undo, whatever is done with the mouse meanwhile
-    if (this.moving !== key) {
-      doc.endGesture()
-      doc.beginGesture(`Ride ${found.spec.name.toLowerCase()}`)
-      this.moving = key
+    // one ride is one step of undo, and what is done with the mouse meanwhile is another
+    if (this.ride?.key !== key || !this.ride.gesture.isOpen) {
+      this.ride?.gesture.end()
+      this.ride = { key, gesture: doc.gesture(`Ride ${found.spec.name.toLowerCase()}`) }
     }
-    doc.edit('Ride', setPlace(control.target.owner, pathOf(control.target), place))
+    this.ride.gesture.edit(setPlace(control.target.owner, pathOf(control.target), place))
     clearTimeout(this.rest)
     this.rest = setTimeout(() => {
-      this.moving = ''
-      doc.endGesture()
+      this.ride?.gesture.end()
+      this.ride = null
     }, REST_MS)
   }
 }

@@ -7,14 +7,14 @@ import { useShortcuts } from '../composables/useShortcuts'
 const session = useSession()
 const { doc, bench } = session
 const dropping = ref(false)
-session.go = async (view) => { await navigateTo(view) }
+session.views.go = async (view) => { await navigateTo(view) }
 useShortcuts()
-onMounted(() => { void session.begin() })
+onMounted(() => { void session.library.begin() })
 
 function drop(e: DragEvent): void {
   dropping.value = false
   const files = [...(e.dataTransfer?.files ?? [])]
-  if (files.length) void session.takeFiles(files)
+  if (files.length) void session.library.takeFiles(files)
 }
 </script>
 

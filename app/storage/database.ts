@@ -1,23 +1,14 @@
-import type { Project } from '@oleaje/core/project/schema'
+import type { Moment } from '@oleaje/core/project/history'
+import { PROJECT_VERSION } from '@oleaje/core/project/schema'
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { Patch } from '@oleaje/core/project/patch'
 import type { Sound } from '../audio/messages'
 
-/** One undo step: what to do, what undoes it, and what a person calls it. */
-export interface HistoryStep {
-  readonly label: string
-  readonly patches: readonly Patch[]
-  readonly inverse: readonly Patch[]
-}
-
-export interface History {
-  readonly undo: readonly HistoryStep[]
-  readonly redo: readonly HistoryStep[]
-}
+/** Form of the history's steps: those of another form are not kept. */
+const HISTORY_FORM = 2
 
 interface Stored extends DBSchema {
   projects: { key: string, value: { id: string, name: string, saved: number, project: unknown } }
-  history: { key: string, value: { id: string } & History }
+  history: { key: string, value: { id: string, form?: number, version?: number } & Pick<Moment, 'undo' | 'redo'> }
   audio: { key: string, value: Sound }
   settings: { key: string, value: unknown }
 }
@@ -39,28 +30,50 @@ const database = (): Promise<IDBPDatabase<Stored>> => {
   return opened
 }
 
-/** Writes project and history together, so that a crash between them is not possible. */
-export async function saveProject(project: Project, history: History): Promise<void> {
+/** Writes project and history together, so that neither is ever of another moment than the other. */
+export async function saveMoment({ project, undo, redo }: Moment): Promise<void> {
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite', { durability: 'relaxed' })
   void tx.objectStore('projects').put({ id: project.id, name: project.name, saved: Date.now(), project })
-  void tx.objectStore('history').put({ id: project.id, ...history })
+  void tx.objectStore('history').put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo })
   await tx.done
 }
 
-export const loadProject = async (id: string): Promise<unknown> => (await (await database()).get('projects', id))?.project
-
-export const loadHistory = async (id: string): Promise<History> => {
-  const found = await (await database()).get('history', id)
-  return found ? { undo: found.undo, redo: found.redo } : { undo: [], redo: [] }
+/**
+ * A project as it was kept, with its history; undefined where there is none. A history of another version of the file, whose steps
+ * would not fit the project that it is brought up to, is left out.
+ */
+export async function loadMoment(id: string): Promise<{ project: unknown, undo: Moment['undo'], redo: Moment['redo'] } | undefined> {
+  const tx = (await database()).transaction(['projects', 'history'])
+  const [kept, history] = await Promise.all([tx.objectStore('projects').get(id), tx.objectStore('history').get(id)])
+  if (!kept) return undefined
+  const fits = history?.form === HISTORY_FORM && history.version === PROJECT_VERSION && (kept.project as { version?: unknown }).version === PROJECT_VERSION
+  return { project: kept.project, undo: fits ? history.undo : [], redo: fits ? history.redo : [] }
 }
 
 export const listProjects = async (): Promise<{ id: string, name: string, saved: number }[]> =>
   (await (await database()).getAll('projects')).map(({ id, name, saved }) => ({ id, name, saved })).sort((a, b) => b.saved - a.saved)
 
-export async function deleteProject(id: string): Promise<void> {
-  const db = await database()
-  await db.delete('projects', id)
-  await db.delete('history', id)
+/** Removes a project, its history and the sounds that no other project or history uses. */
+export async function deleteProject(id: string, inUse: Iterable<string> = []): Promise<void> {
+  const tx = (await database()).transaction(['projects', 'history', 'audio'], 'readwrite')
+  await tx.objectStore('projects').delete(id)
+  await tx.objectStore('history').delete(id)
+  const used = new Set(inUse)
+  for (let at = await tx.objectStore('projects').openCursor(); at; at = await at.continue()) noteSounds(at.value.project, used)
+  // what a step back would bring again is in use as well
+  for (let at = await tx.objectStore('history').openCursor(); at; at = await at.continue()) noteSounds([at.value.undo, at.value.redo], used)
+  for (const hash of await tx.objectStore('audio').getAllKeys()) if (!used.has(hash)) void tx.objectStore('audio').delete(hash)
+  await tx.done
+}
+
+/** Adds every text and key within a document to a set: among them are the hashes of all sounds that it names. */
+function noteSounds(from: unknown, used: Set<string>): void {
+  if (typeof from === 'string') used.add(from)
+  if (typeof from !== 'object' || from === null) return
+  for (const [key, value] of Object.entries(from)) {
+    used.add(key)
+    noteSounds(value, used)
+  }
 }
 
 export const saveSound = async (sound: Sound): Promise<void> => {

@@ -1,8 +1,8 @@
 import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
-import type { Track } from '@oleaje/core/project/schema'
+import type { Project, Track } from '@oleaje/core/project/schema'
 import { findOwner, trackOf } from '@oleaje/core/project/walk'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import type { Buffering } from '../audio/host'
 import { useDocument } from './document'
 
@@ -31,6 +31,8 @@ export const useBench = defineStore('bench', () => {
   const matching = ref(true)
   const matchDb = ref(0)
   const playing = ref(false)
+  /** Play was pressed, and waits for what has to be there first. */
+  const starting = ref(false)
   const night = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = ref<Buffering>('short')
@@ -96,6 +98,32 @@ export const useBench = defineStore('bench', () => {
     traced.value = t?.modulators[0]?.id ?? null
   }
 
+  /** Another project is open: nothing that was about the one before is left. */
+  function turnTo(project: Project): void {
+    playing.value = starting.value = false
+    soloTracks.value = []
+    soloBranches.value = []
+    acknowledged.value = {}
+    openModulators.value = []
+    inHand.value = handOutput.value = riding.value = controlFor.value = repointing.value = null
+    selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
+  }
+
+  /** Ways of listening end with what they are about: something removed while it is heard alone must not leave silence behind. */
+  function forgetGone(): void {
+    const isThere = (id: string): boolean => !!doc.project && findOwner(doc.project, id) !== undefined
+    if (!soloTracks.value.every(isThere)) soloTracks.value = soloTracks.value.filter(isThere)
+    if (!soloBranches.value.every(isThere)) soloBranches.value = soloBranches.value.filter(isThere)
+    if (upTo.value && !isThere(upTo.value)) upTo.value = null
+    if (part.value && !isThere(part.value.node)) part.value = null
+    if (soloItems.value && !isThere(soloItems.value.node)) soloItems.value = null
+    if (alone.value && !isThere(alone.value)) alone.value = null
+    if (learning.value && !isThere(learning.value.macro)) learning.value = null
+    if (inHand.value && !isThere(inHand.value)) inHand.value = null
+    if (selected.value.length > 0 && !selected.value.every(isThere)) selected.value = selected.value.filter(isThere)
+  }
+  watch(() => doc.project, forgetGone, { flush: 'sync' })
+
   function select(id: string, more = false): void {
     if (id !== selectedId.value) shownItem.value = 0
     if (!more) selected.value = [id]
@@ -109,7 +137,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, night, buffer, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, select,
+    matching, matchDb, playing, starting, night, buffer, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

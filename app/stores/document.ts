@@ -1,151 +1,127 @@
-import { type Change, type Edit, apply } from '@oleaje/core/project/edit'
-import { type Patch, patched } from '@oleaje/core/project/patch'
-import { checkProject } from '@oleaje/core/project/read'
+import type { Edit } from '@oleaje/core/project/edit'
+import { type Gesture, History, type Moment } from '@oleaje/core/project/history'
+import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
-import { type HistoryStep, loadHistory, loadProject, saveProject } from '../storage/database'
+import { saveMoment } from '../storage/database'
+import { ProjectLock } from '../storage/project-lock'
 
-/** Undo steps that are kept. */
-const DEEPEST_HISTORY = 500
-const SAVE_AFTER_MS = 400
+/** A save begins at most so long after the first change that is not saved, whatever goes on meanwhile. */
+const SAVE_WITHIN_MS = 400
+
+const READ_ONLY = 'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
 
 /**
- * The document: one project as plain data, changed only by edits of core. Each change is an undo step; the changes of
- * one gesture are one step. Listeners get the patches at once. Saves itself within a second of the last change.
+ * The document: one project as plain data, changed only by edits of core. Each edit is an undo step, or part of a gesture, which is
+ * one. Listeners get what changed at once. Project and history are saved as one moment.
  */
 export const useDocument = defineStore('document', () => {
   const project = shallowRef<Project | null>(null)
-  const undoSteps = shallowRef<readonly HistoryStep[]>([])
-  const redoSteps = shallowRef<readonly HistoryStep[]>([])
+  const undoSteps = shallowRef<Moment['undo']>([])
+  const redoSteps = shallowRef<Moment['redo']>([])
   const saveState = shallowRef<'saved' | 'saving' | 'unsaved' | 'memory only' | 'read only'>('saved')
   const trouble = shallowRef('')
   const readOnly = shallowRef(false)
 
-  let gesture: { label: string, patches: Patch[], inverse: Patch[] } | null = null
+  let history: History | null = null
   let timer: ReturnType<typeof setTimeout> | undefined
-  let saving: Promise<void> = Promise.resolve()
-  let release: (() => void) | null = null
+  let saving: Promise<void> | null = null
+  let lock: ProjectLock | null = null
   const patchListeners = new Set<(project: Project, patches: readonly Patch[]) => void>()
   const loadListeners = new Set<(project: Project) => void>()
 
-  function publish(change: { next: Project, patches: readonly Patch[] }): void {
-    project.value = change.next
-    for (const listener of patchListeners) listener(change.next, change.patches)
+  /** Shows what the history has come to. */
+  function publish(patches: readonly Patch[]): void {
+    if (!history) return
+    undoSteps.value = history.undo
+    redoSteps.value = history.redo
+    if (patches.length === 0) return
+    project.value = history.project
+    for (const listener of patchListeners) listener(history.project, patches)
     scheduleSave()
   }
 
-  /** Carries an edit out as one undo step, or as part of the gesture under way. */
-  function edit(label: string, what: Edit): void {
-    const now = project.value
-    if (!now) return
-    if (readOnly.value) {
-      trouble.value = 'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
-      return
-    }
-    const change: Change = apply(now, what)
-    if (change.patches.length === 0) return
-    if (gesture) {
-      mergeInto(gesture, change)
-      publish(change)
-      return
-    }
-    push({ label, patches: change.patches, inverse: change.inverse })
-    publish(change)
+  /** Whether the project can be edited; says so where it cannot. */
+  function editable(): History | null {
+    if (readOnly.value) trouble.value = READ_ONLY
+    return readOnly.value ? null : history
   }
 
-  function push(step: HistoryStep): void {
-    undoSteps.value = [...undoSteps.value.slice(1 - DEEPEST_HISTORY), step]
-    redoSteps.value = []
+  /** Carries an edit out as one undo step, or with `recorded` false as none. */
+  function edit(label: string, what: Edit, recorded = true): void {
+    publish(editable()?.edit(label, what, recorded) ?? [])
   }
 
-  /** From now until `endGesture`, all edits are one undo step. */
-  function beginGesture(label: string): void {
-    endGesture()
-    gesture = { label, patches: [], inverse: [] }
-  }
-
-  function endGesture(): void {
-    const done = gesture
-    gesture = null
-    if (done && done.patches.length) {
-      push(done)
-      scheduleSave()
+  /** Begins a gesture: its edits are one undo step, and those of others meanwhile are steps of their own. */
+  function gesture(label: string): Gesture {
+    const made = editable()?.gesture(label)
+    return {
+      edit: (what) => {
+        const patches = made?.edit(what) ?? []
+        publish(patches)
+        return patches
+      },
+      end: () => {
+        if (!made?.isOpen) return
+        made.end()
+        publish([])
+        if (saveState.value !== 'read only') scheduleSave()
+      },
+      get isOpen() { return made?.isOpen ?? false },
     }
   }
 
-  function step(from: typeof undoSteps, to: typeof redoSteps, way: 'inverse' | 'patches'): void {
-    endGesture()
-    const now = project.value
-    const last = from.value[from.value.length - 1]
-    if (!now || !last || readOnly.value) return
-    const patches = last[way]
-    from.value = from.value.slice(0, -1)
-    to.value = [...to.value, last]
-    publish({ next: patched(now, patches), patches })
-  }
-
-  const undo = (): void => step(undoSteps, redoSteps, 'inverse')
-  const redo = (): void => step(redoSteps, undoSteps, 'patches')
+  const undo = (): void => publish(editable()?.stepBack() ?? [])
+  const redo = (): void => publish(editable()?.stepForward() ?? [])
 
   function scheduleSave(): void {
     if (readOnly.value || saveState.value === 'memory only') return
-    saveState.value = 'unsaved'
-    clearTimeout(timer)
-    timer = setTimeout(() => void save(), SAVE_AFTER_MS)
+    if (saveState.value !== 'saving') saveState.value = 'unsaved'
+    timer ??= setTimeout(() => void save(), SAVE_WITHIN_MS)
   }
 
-  /** Saves now. Where the browser refuses, the project stays in memory and the header says so. */
-  function save(): Promise<void> {
+  /** Saves now, gestures under way included. Where the browser refuses, the project stays in memory and the header says so. */
+  async function save(): Promise<void> {
     clearTimeout(timer)
-    const now = project.value
-    if (!now || readOnly.value || saveState.value === 'saved') return saving
+    timer = undefined
+    // one after the other; what changed meanwhile is part of the next
+    while (saving) await saving
+    const now = history
+    if (!now || readOnly.value || saveState.value === 'saved' || saveState.value === 'memory only') return
     saveState.value = 'saving'
-    saving = saving.then(() => saveProject(now, { undo: undoSteps.value, redo: redoSteps.value })).then(() => {
-      if (saveState.value === 'saving') saveState.value = project.value === now ? 'saved' : 'unsaved'
-    }).catch((error: unknown) => {
+    const { moment } = now
+    saving = saveMoment(moment).then(() => {
+      if (saveState.value === 'saving') saveState.value = history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
+    }, (error: unknown) => {
       saveState.value = 'memory only'
       trouble.value = error instanceof DOMException && error.name === 'QuotaExceededError'
-        ? 'The browser has no room left to save in. Your project is still here: save it to a file now, then remove old projects.'
+        ? 'The browser has no room left to save in. Your project is still here: save it to a file now, then remove old projects, which gives their room back.'
         : 'The browser does not let Oleaje save here (private mode, perhaps). Your project lives in this tab only: save it to a file before you close it.'
-    })
-    return saving
+    }).finally(() => { saving = null })
+    await saving
   }
 
   /** Takes a project, and the exclusive right to edit it; where another tab has that, it opens read-only. */
-  async function open(next: Project, history: { undo: readonly HistoryStep[], redo: readonly HistoryStep[] } = { undo: [], redo: [] }, isNew = false): Promise<void> {
+  async function open(next: Moment, isNew = false): Promise<void> {
+    history?.endGestures()
     await save()
-    release?.()
-    release = null
-    readOnly.value = !(await claim(next.id))
-    project.value = next
-    undoSteps.value = history.undo
-    redoSteps.value = history.redo
+    if (lock?.id !== next.project.id) {
+      await lock?.release()
+      lock = await ProjectLock.claim(next.project.id)
+    }
+    readOnly.value = !lock.isHeld
+    history = new History(next)
+    project.value = next.project
+    undoSteps.value = next.undo
+    redoSteps.value = next.redo
     saveState.value = readOnly.value ? 'read only' : 'saved'
-    if (readOnly.value) trouble.value = 'This project is open in another tab, so this one opens read-only. Close the other tab and reload to edit here.'
-    for (const listener of loadListeners) listener(next)
+    if (readOnly.value) trouble.value = READ_ONLY
+    for (const listener of loadListeners) listener(next.project)
     if (isNew && !readOnly.value) {
       saveState.value = 'unsaved'
       await save()
     }
-  }
-
-  /** Opens a project that this browser keeps. False where it keeps none of that id, or a broken one. */
-  async function openStored(id: string): Promise<boolean> {
-    const stored = await loadProject(id)
-    if (!stored) return false
-    await open(checkProject(stored), await loadHistory(id))
-    return true
-  }
-
-  async function claim(id: string): Promise<boolean> {
-    if (!('locks' in navigator)) return true
-    return new Promise((resolve) => {
-      void navigator.locks.request(`oleaje:${id}`, { ifAvailable: true }, (lock) => {
-        resolve(lock !== null)
-        return lock ? new Promise<void>((done) => { release = done }) : undefined
-      })
-    })
   }
 
   const undoLabel = computed(() => undoSteps.value[undoSteps.value.length - 1]?.label ?? '')
@@ -153,23 +129,8 @@ export const useDocument = defineStore('document', () => {
 
   return {
     project, saveState, trouble, readOnly, undoLabel, redoLabel, undoSteps, redoSteps,
-    edit, beginGesture, endGesture, undo, redo, save, open, openStored,
+    edit, gesture, undo, redo, save, open,
     onPatches: (listener: (project: Project, patches: readonly Patch[]) => void) => { patchListeners.add(listener) },
     onLoad: (listener: (project: Project) => void) => { loadListeners.add(listener) },
   }
 })
-
-/** Adds a change to a gesture. A value that is set again and again is kept once: as it was first, and as it is last. */
-function mergeInto(gesture: { patches: Patch[], inverse: Patch[] }, change: Change): void {
-  for (const [k, patch] of change.patches.entries()) {
-    const key = patch.path.join('/')
-    const known = gesture.patches.findIndex((p) => p.op === 'replace' && p.path.join('/') === key)
-    const inverse = change.inverse.find((p) => p.path.join('/') === key)
-    if (known >= 0 && patch.op === 'replace') gesture.patches[known] = patch
-    else {
-      gesture.patches.push(patch)
-      if (inverse) gesture.inverse.unshift(inverse)
-      else if (k === 0) gesture.inverse.unshift(...change.inverse)
-    }
-  }
-}

@@ -2,12 +2,13 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import { momentOf } from '@oleaje/core/project/history'
 import { newBranch, newEffect, newGroup, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import { actions } from '../composables/actions'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 
-vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.stubGlobal('navigator', {})
 vi.stubGlobal('document', { activeElement: null, querySelector: () => null })
 
@@ -23,7 +24,7 @@ async function session() {
   ]
   project.tracks.unshift(kit)
   const doc = useDocument()
-  await doc.open(project)
+  await doc.open(momentOf(project))
   const bench = useBench()
   bench.selectTrack('kit')
   const calls: string[] = []

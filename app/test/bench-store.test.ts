@@ -2,11 +2,12 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { openMonitor } from '@oleaje/core/engine/monitor'
 import { addModulator } from '@oleaje/core/project/motion-edits'
+import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 
-vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.stubGlobal('navigator', {})
 
 async function bench() {
@@ -15,7 +16,7 @@ async function bench() {
   const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
   kit.a.nodes = [newEffect('eq', {}, 'e'), newEffect('delay', {}, 'd')]
   project.tracks.unshift(kit, newTrack('Pad', null, 'pad'))
-  await useDocument().open(project)
+  await useDocument().open(momentOf(project))
   const b = useBench()
   b.selectTrack('kit')
   return b

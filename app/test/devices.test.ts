@@ -1,6 +1,16 @@
-import { describe, expect, it } from 'vitest'
+import { createPinia, setActivePinia } from 'pinia'
+import { describe, expect, it, vi } from 'vitest'
+import { removeNode } from '@oleaje/core/project/chain-edits'
+import { momentOf } from '@oleaje/core/project/history'
+import { newEffect, newProject, newTrack } from '@oleaje/core/project/new'
+import { DeviceRouter } from '../devices/device-router'
 import { type DeviceMessage, FineControls, readMidi, writeMidi } from '../devices/midi-message'
 import { PickUp } from '../devices/pick-up'
+import { useBench } from '../stores/bench'
+import { useDocument } from '../stores/document'
+
+vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
+vi.stubGlobal('navigator', {})
 
 describe('MIDI messages', () => {
   it.each<DeviceMessage>([
@@ -20,6 +30,53 @@ describe('MIDI messages', () => {
     expect(cc(1, 127)?.value).toBeCloseTo(0.992, 3)
     expect(cc(33, 127)?.value).toBe(1)
     expect(cc(74, 1)).toBeUndefined()
+  })
+})
+
+describe('notes of a device', () => {
+  it('end on the track that they began on, whatever is selected by then', async () => {
+    setActivePinia(createPinia())
+    const doc = useDocument()
+    const bench = useBench()
+    const project = newProject('Night Ferry')
+    project.tracks.unshift(newTrack('Bass', null, 'bass'), newTrack('Pad', null, 'pad'))
+    await doc.open(momentOf(project))
+    bench.selectTrack('bass')
+    const played: [string, number, number][] = []
+    const router = new DeviceRouter(doc, bench, { note: (track: string, pitch: number, velocity: number) => played.push([track, pitch, velocity]) } as never)
+    const note = (number: number, value: number): void => router.take({ kind: 'note', channel: 0, number, value })
+    note(40, 0.7)
+    bench.selectTrack('pad')
+    note(52, 0.6)
+    note(40, 0)
+    note(52, 0)
+    // struck again elsewhere before it was let go: it ends where it sounds first
+    note(61, 0.5)
+    bench.selectTrack('bass')
+    note(61, 0.5)
+    note(61, 0)
+    expect(played).toEqual([['bass', 40, 0.7], ['pad', 52, 0.6], ['bass', 40, 0], ['pad', 52, 0], ['pad', 61, 0.5], ['pad', 61, 0], ['bass', 61, 0.5], ['bass', 61, 0]])
+  })
+  it('and controls keep their ride apart from what is removed meanwhile', async () => {
+    vi.useFakeTimers()
+    setActivePinia(createPinia())
+    const doc = useDocument()
+    const project = newProject('Night Ferry')
+    const track = newTrack('Bass', null, 'bass')
+    track.a.nodes = [newEffect('gain', { level: -1 }, 'g'), newEffect('filter', {}, 'f')]
+    project.tracks.unshift(track)
+    await doc.open(momentOf({ ...project, controls: [{ id: 'c', message: { kind: 'cc', channel: 0, number: 7 }, target: { owner: 'g', param: 'level' }, pickUp: false }] }))
+    const before = doc.project
+    const router = new DeviceRouter(doc, useBench(), {} as never)
+    router.take({ kind: 'cc', channel: 0, number: 7, value: 0.31 })
+    doc.edit('Remove Filter', removeNode('f'))
+    router.take({ kind: 'cc', channel: 0, number: 7, value: 0.37 })
+    await vi.advanceTimersByTimeAsync(500)
+    expect(doc.undoSteps.map((s) => s.label)).toEqual(['Remove Filter', 'Ride level'])
+    doc.undo()
+    doc.undo()
+    expect(doc.project).toEqual(before)
+    vi.useRealTimers()
   })
 })
 

@@ -2,21 +2,22 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { patched } from '@oleaje/core/project/patch'
+import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { saveProject } from '../storage/database'
+import { saveMoment } from '../storage/database'
 import { useDocument } from '../stores/document'
 
-vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.stubGlobal('navigator', {})
 
-const saved = vi.mocked(saveProject)
+const saved = vi.mocked(saveMoment)
 
 async function opened() {
   const doc = useDocument()
   const project = newProject('Night Ferry')
   project.tracks.unshift(newTrack('Kit', newSource('tone', {}, null, 'src'), 't'))
-  await doc.open(project)
+  await doc.open(momentOf(project))
   return doc
 }
 const level = (doc: ReturnType<typeof useDocument>): number | undefined => doc.project?.tracks[0]?.params.level
@@ -58,30 +59,31 @@ describe('the document', () => {
   it('makes one step of a gesture, however often a value is set in it, and none of one that changes nothing', async () => {
     const doc = await opened()
     const first = level(doc)
-    doc.beginGesture('Drag level')
-    for (let db = 0; db > -40; db--) doc.edit('Set', setParam('t', 'level', db))
-    doc.edit('Set', setParam('t', 'pan', 0.25))
-    doc.endGesture()
+    const drag = doc.gesture('Drag level')
+    for (let db = 0; db > -40; db--) drag.edit(setParam('t', 'level', db))
+    drag.edit(setParam('t', 'pan', 0.25))
+    drag.end()
     expect(doc.undoSteps).toHaveLength(1)
     expect(doc.undoSteps[0]?.patches).toHaveLength(2)
     doc.undo()
     expect(level(doc)).toBe(first)
     doc.redo()
     expect([level(doc), doc.project?.tracks[0]?.params.pan]).toEqual([-39, 0.25])
-    doc.beginGesture('Nothing')
-    doc.edit('Set', setParam('t', 'level', -39))
-    doc.endGesture()
+    const none = doc.gesture('Nothing')
+    none.edit(setParam('t', 'level', -39))
+    none.end()
     expect(doc.undoSteps).toHaveLength(1)
   })
-  it('closes a gesture that is still open when another begins or something is undone', async () => {
+  it('keeps edits of others out of a gesture, and ends it before something is undone', async () => {
     const doc = await opened()
-    doc.beginGesture('One')
-    doc.edit('Set', setParam('t', 'level', -3))
-    doc.beginGesture('Two')
-    doc.edit('Set', setParam('t', 'pan', 1))
+    const drag = doc.gesture('Drag')
+    drag.edit(setParam('t', 'level', -3))
+    doc.edit('Turn', setParam('t', 'pan', 1))
+    drag.edit(setParam('t', 'level', -5))
     doc.undo()
-    expect([doc.undoLabel, doc.redoLabel]).toEqual(['One', 'Two'])
-    expect(level(doc)).toBe(-3)
+    expect([doc.undoLabel, doc.redoLabel]).toEqual(['Turn', 'Drag'])
+    expect(doc.project?.tracks[0]?.params.pan).toBe(1)
+    expect(level(doc)).not.toBe(-5)
   })
   it('hands its listeners patches that lead from what they had to what there is, also when undoing', async () => {
     const doc = await opened()
@@ -111,8 +113,37 @@ describe('the document', () => {
     await vi.advanceTimersByTimeAsync(1000)
     expect(doc.saveState).toBe('saved')
     expect(saved).toHaveBeenCalledTimes(1)
-    expect(saved.mock.calls[0]?.[0]).toBe(doc.project)
-    expect(saved.mock.calls[0]?.[1].undo).toHaveLength(5)
+    expect(saved.mock.calls[0]?.[0].project).toBe(doc.project)
+    expect(saved.mock.calls[0]?.[0].undo).toHaveLength(5)
+    vi.useRealTimers()
+  })
+  it('saves while edits go on: none is ever older than a second and not saved, in mid-gesture too', async () => {
+    vi.useFakeTimers()
+    const doc = await opened()
+    const drag = doc.gesture('Drag')
+    for (let i = 0; i < 62; i++) {
+      if (i % 2) drag.edit(setParam('t', 'level', -i * 0.37 - 1))
+      else doc.edit('Set', setParam('t', 'pan', i / 70))
+      await vi.advanceTimersByTimeAsync(300)
+      const last = saved.mock.calls[saved.mock.calls.length - 1]?.[0].project
+      if (i > 3) expect(Math.abs((last?.tracks[0]?.params.pan ?? 0) - i / 70)).toBeLessThan(4 / 70)
+    }
+    // the drag, not ended yet, is a step of what was saved, and leads back
+    const { undo } = saved.mock.calls[saved.mock.calls.length - 1]![0]
+    expect(undo[undo.length - 1]?.label).toBe('Drag')
+    vi.useRealTimers()
+  })
+  it('pairs the document with its own history, however slowly it is written', async () => {
+    vi.useFakeTimers()
+    const doc = await opened()
+    saved.mockImplementation(() => new Promise((done) => { setTimeout(done, 1700) }))
+    for (let i = 1; i <= 20; i++) {
+      doc.edit(`Step ${i}`, setParam('t', 'level', -i))
+      await vi.advanceTimersByTimeAsync(230)
+    }
+    await vi.advanceTimersByTimeAsync(5000)
+    for (const [{ project, undo }] of saved.mock.calls) expect(undo[undo.length - 1]?.label).toBe(`Step ${-project.tracks[0]!.params.level!}`)
+    expect(saved.mock.calls[saved.mock.calls.length - 1]![0].project).toBe(doc.project)
     vi.useRealTimers()
   })
   it('says so where the browser has no room or does not let it save, and goes on in memory', async () => {

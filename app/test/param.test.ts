@@ -2,6 +2,7 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toPlace } from '@oleaje/core/units/scale'
@@ -10,7 +11,7 @@ import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 
 const live = new Map<string, number>()
-vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.mock('../composables/useSession', () => ({ useSession: () => ({ doc: useDocument(), bench: useBench(), host: { telemetry: { get: (key: string, missing: number) => live.get(key) ?? missing } } }) }))
 vi.stubGlobal('navigator', {})
 const { useParam } = await import('../composables/useParam')
@@ -28,7 +29,7 @@ beforeEach(async () => {
   const pad = newTrack('Fog pad', newSource('tone', {}, null, 'src'), 'pad')
   pad.a.nodes = [newEffect('filter', { cutoff: 800 }, 'f'), newEffect('delay', { sync: 1, length: 1 }, 'd'), newEffect('eq', {}, 'e')]
   project.tracks.unshift(pad)
-  await doc.open(project)
+  await doc.open(momentOf(project))
   doc.edit('Add', addModulator('pad', 'lfo', { id: 'tide', name: 'Slow tide' }))
   doc.edit('Add', addModulator('pad', 'macro', { id: 'haze' }))
 })

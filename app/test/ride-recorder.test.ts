@@ -1,6 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { DrawnShape, readPoints } from '@oleaje/core/dsp/drawn-shape'
+import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { findTarget } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -9,7 +10,7 @@ import { RideRecorder } from '../composables/ride-recorder'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 
-vi.mock('../storage/database', () => ({ saveProject: vi.fn(() => Promise.resolve()), loadProject: vi.fn(), loadHistory: vi.fn() }))
+vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.stubGlobal('navigator', {})
 
 let beat = 0
@@ -27,7 +28,7 @@ beforeEach(async () => {
   const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
   kit.a.nodes = [newEffect('filter', {}, 'f')]
   project.tracks.unshift(kit)
-  await doc.open({ ...project, loop: { on: true, start: 0, end: 8 } })
+  await doc.open(momentOf({ ...project, loop: { on: true, start: 0, end: 8 } }))
   bench.selectTrack('kit')
   bench.playing = true
   recorder = new RideRecorder(doc, bench, { telemetry: { fixed: () => beat } } as never)

@@ -163,7 +163,7 @@ describe('the worklet', () => {
     w.load(project)
     w.send({ type: 'play', beat: 0 })
     w.run(10)
-    w.send({ type: 'patches', patches: [{ op: 'replace', path: ['tracks', 99, 'name'], value: 'x' }] })
+    w.send({ type: 'patches', patches: [{ op: 'set', path: ['tracks', { id: 'nobody' }, 'name'], value: 'x' }] })
     expect(w.port.sent.filter((m) => m.type === 'error').map((m) => m.message)).toEqual(['A change points to something that is not in the project.'])
     expect(peak(w.run(10))).toBeGreaterThan(0.001)
   })

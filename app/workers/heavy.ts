@@ -1,7 +1,8 @@
 import { audioHash } from '@oleaje/core/formats/hash'
 import { type Bundle, readBundle, writeBundle } from '@oleaje/core/formats/bundle'
 import { resample } from '@oleaje/core/formats/resample'
-import { type WavDepth, readWav } from '@oleaje/core/formats/wav'
+import { readAudio } from '@oleaje/core/formats/read-audio'
+import type { WavDepth } from '@oleaje/core/formats/wav'
 import { chainResponse } from '@oleaje/core/analysis/chain-response'
 import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
 import { impulseNamed } from '@oleaje/core/dsp/impulses'
@@ -15,10 +16,10 @@ const running = new Set<number>()
 
 /** Everything that takes long, off the main thread. Errors carry their sentence as message. */
 const heavy = {
-  /** Reads a WAV file and brings it to the project's rate. */
+  /** Reads a WAV or AIFF file and brings it to the project's rate. */
   readSound(file: ArrayBuffer, sampleRate: number): Sound {
-    const wav = readWav(new Uint8Array(file))
-    return finish(wav.channels, wav.sampleRate, sampleRate)
+    const { channels, sampleRate: from } = readAudio(new Uint8Array(file))
+    return finish(channels, from, sampleRate)
   },
 
   /** Takes sound that the browser has decoded. */

@@ -107,6 +107,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'monitor':
         engine.setMonitor(message.monitor as Monitor)
         break
+      case 'acknowledge':
+        engine.acknowledge(message.node)
+        break
       case 'arm':
         this.armed = message.armed
         if (message.armed) this.endRehearsal()
@@ -234,12 +237,12 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
 /** A project as it is and as it would be after edits: in each track in turn an effect twice, and a link gone. */
 function rehearsedOf(project: Project): Project[] {
-  const edits = project.tracks.flatMap((track, index) => {
+  const edits = project.tracks.flatMap((track) => {
     const { nodes } = heardChain(track)
     const at = nodes.findIndex((n) => n.kind === 'effect')
     if (at < 0) return []
-    const twice: Patch = { op: 'add', path: ['tracks', index, heardChain(track) === track.b ? 'b' : 'a', 'nodes', at], value: { ...nodes[at], id: 'rehearsed' } }
-    return [project.links.length > 0 ? [twice, { op: 'remove', path: ['links', 0] } satisfies Patch] : [twice]]
+    const twice: Patch = { op: 'insert', path: ['tracks', { id: track.id }, heardChain(track) === track.b ? 'b' : 'a', 'nodes'], value: { ...nodes[at], id: 'rehearsed' }, after: nodes[at]?.id ?? null }
+    return [project.links.length > 0 ? [twice, { op: 'remove', path: ['links'], id: project.links[0]?.id ?? '' } satisfies Patch] : [twice]]
   })
   return edits.flatMap((patches) => [patched(project, patches), project])
 }

@@ -2,7 +2,7 @@ import { existsSync, readFileSync, readdirSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { type Bundle, readBundle } from '@oleaje/core/formats/bundle'
 import { audioHash } from '@oleaje/core/formats/hash'
-import { readWav } from '@oleaje/core/formats/wav'
+import { audioFileNames, readAudio } from '@oleaje/core/formats/read-audio'
 import { readProject } from '@oleaje/core/project/read'
 import type { AudioData } from '@oleaje/core/contract/audio'
 
@@ -19,15 +19,15 @@ export function loadProject(path: string): Bundle {
   const audio = new Map<string, AudioData>()
   for (const folder of [dirname(path), join(dirname(path), 'audio')]) {
     if (!existsSync(folder)) continue
-    for (const name of readdirSync(folder).filter((n) => n.toLowerCase().endsWith('.wav'))) {
+    for (const name of readdirSync(folder).filter((n) => audioFileNames.test(n))) {
       if (audio.size === wanted.size) break
-      const sound = readWav(readFileSync(join(folder, name)))
+      const sound = readAudio(readFileSync(join(folder, name)))
       const hash = audioHash(sound)
       if (wanted.has(hash)) audio.set(hash, sound)
     }
   }
   for (const [hash, ref] of Object.entries(project.audio)) {
-    if (!audio.has(hash)) throw new Error(`The sound “${ref.name}” is missing: put its WAV file beside ${path}.`)
+    if (!audio.has(hash)) throw new Error(`The sound “${ref.name}” is missing: put its WAV or AIFF file beside ${path}.`)
   }
   return { project, audio }
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { addBranch, addNode, addTrack, copyToOther, duplicateNode, groupAround, hear, moveNode, removeNode, removeTrack, rename, shiftNode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
 import { type Edit, apply } from '@oleaje/core/project/edit'
-import { type Gesture, History } from '@oleaje/core/project/history'
+import { type Gesture, History, momentOf } from '@oleaje/core/project/history'
 import { addLink, addModulator, duplicateModulator, removeLink, removeModulator, updateLink } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { addLaneItem, removeLaneItem, setData, setParam } from '@oleaje/core/project/value-edits'
@@ -20,7 +20,7 @@ function start(): Project {
     addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'k' })(p)
   }).next
 }
-const begin = (project = start()): History => new History({ project, undo: [], redo: [] })
+const begin = (project = start()): History => new History(momentOf(project))
 const value = (p: Project, id: string, param: string): number | undefined => [...nodesIn(p.tracks[0]!.a.nodes)].find((n) => n.id === id)?.params[param]
 
 describe('a gesture', () => {

@@ -3,7 +3,8 @@ import { copyToOther, hear } from '@oleaje/core/project/chain-edits'
 import { renameProject } from '@oleaje/core/project/song-edits'
 import { fileSave } from 'browser-fs-access'
 import { computed } from 'vue'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** Name and state of the document, undo, A/B/Dry, and the ways to keep and print. */
 const session = useSession()
@@ -18,7 +19,7 @@ const views = [
 
 async function toFile(): Promise<void> {
   try {
-    const blob = await session.pack()
+    const blob = await session.library.pack()
     await fileSave(blob, { fileName: `${doc.project?.name ?? 'project'}.zip`, extensions: ['.zip'], description: 'Oleaje bundle' })
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') return
@@ -47,7 +48,7 @@ async function toFile(): Promise<void> {
     <button class="plain-button" :disabled="!doc.undoLabel" :title="`Undo ${doc.undoLabel} (Ctrl+Z)`" @click="doc.undo()">Undo</button>
     <button class="plain-button" :disabled="!doc.redoLabel" :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`" @click="doc.redo()">Redo</button>
     <div v-if="bench.track" class="flex" role="group" aria-label="Which state of the chain is heard">
-      <button v-for="s in (['a', 'b'] as const)" :key="s" class="plain-button -ml-px rounded-none uppercase" :aria-pressed="!bench.hearDry && bench.track.heard === s" :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`" @click="bench.hearDry = false; doc.edit(`Hear ${s.toUpperCase()}`, hear(bench.track.id, s))">{{ s.toUpperCase() }}</button>
+      <button v-for="s in (['a', 'b'] as const)" :key="s" class="plain-button -ml-px rounded-none uppercase" :aria-pressed="!bench.hearDry && bench.track.heard === s" :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`" @click="bench.hearDry = false; doc.edit(`Hear ${s.toUpperCase()}`, hear(bench.track.id, s), false)">{{ s.toUpperCase() }}</button>
       <button class="plain-button -ml-px rounded-none" :aria-pressed="bench.hearDry" title="Hears the source without the chain (V)" @click="bench.hearDry = !bench.hearDry">Dry</button>
     </div>
     <button class="text-left text-[12px] leading-tight text-second" :aria-pressed="bench.matching" title="Compares at the same loudness. Click to switch" @click="bench.matching = !bench.matching">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { together } from '@oleaje/core/project/edit'
 import { duplicateNode, moveNode } from '@oleaje/core/project/chain-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { ChainNode } from '@oleaje/core/project/schema'
@@ -70,7 +71,7 @@ const canvas = useCanvas((pen, now) => {
     if (tripped.join() !== guarded.value.join()) {
       guarded.value = tripped
       const name = c.nodes.find((n) => n.node.id === tripped[0])?.name
-      if (name) doc.trouble = `${name} ran away and was cut and started again; the rest played on. Its mark on the chart goes when you click it.`
+      if (name) doc.trouble = `${name} ran away and was cut; the rest plays on. Click its mark on the chart to let it sound again; by itself it does when its input has been quiet for a second.`
     }
   }
 })
@@ -93,7 +94,9 @@ function stroke(g: CanvasRenderingContext2D, channels: readonly Channel[], width
 
 function press(e: MouseEvent, node: ChainNode): void {
   bench.select(node.id, e.shiftKey)
-  if (guarded.value.includes(node.id)) bench.acknowledged = { ...bench.acknowledged, [node.id]: host.telemetry.get(`trips:node:${node.id}`) }
+  if (!guarded.value.includes(node.id)) return
+  host.acknowledge(node.id)
+  bench.acknowledged = { ...bench.acknowledged, [node.id]: host.telemetry.get(`trips:node:${node.id}`) }
 }
 
 /** A badge dropped on an effect: the effect is selected and its gauges wait for the modulator. */
@@ -110,10 +113,7 @@ function dropOn(spot: { after: string } | { startOf: string }): void {
   if (!d) return
   if (!d.copy) return doc.edit('Move effect', moveNode(d.id, spot))
   const ids = new Map<string, string>()
-  doc.beginGesture('Copy effect')
-  doc.edit('Copy', duplicateNode(d.id, ids))
-  doc.edit('Copy', moveNode(ids.get(d.id) ?? '', spot))
-  doc.endGesture()
+  doc.edit('Copy effect', together(duplicateNode(d.id, ids), (p) => moveNode(ids.get(d.id) ?? '', spot)(p)))
 }
 
 /** Names of branches stand on the land outside them; that of a middle one on its own water, clear of the fork. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { together } from '@oleaje/core/project/edit'
 import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/value-edits'
 import { chordOf, noteNames, scales } from '@oleaje/core/units/tuning'
 import { pathOf } from '@oleaje/core/project/param-path'
@@ -21,9 +22,8 @@ const root = ref(50)
 const scale = ref(2)
 /** Tunes all strings to a chord. */
 function tune(): void {
-  doc.beginGesture('Tune to a chord')
-  chordOf(root.value, scale.value, items.value.length).forEach((note, index) => doc.edit('Tune', setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note)))
-  doc.endGesture()
+  const notes = chordOf(root.value, scale.value, items.value.length)
+  doc.edit('Tune to a chord', together(...notes.map((note, index) => setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note))))
 }
 
 function add(): void {

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
@@ -20,10 +19,9 @@ function press(e: PointerEvent): void {
     const box = el.getBoundingClientRect()
     return (box.bottom - m.clientY) / box.height
   }
-  doc.beginGesture(`Move ${props.name}`)
-  if (!e.shiftKey) p.setAt(at(e))
   const move = (m: PointerEvent): void => p.setAt(m.shiftKey ? p.place.value - m.movementY / 600 : at(m))
-  followPointer(e, move, () => doc.endGesture())
+  p.hand.drag(e, `Move ${props.name}`, move)
+  if (!e.shiftKey) p.setAt(at(e))
 }
 
 function keydown(e: KeyboardEvent): void {

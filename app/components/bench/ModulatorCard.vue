@@ -12,6 +12,7 @@ import { gaugeKey } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, ref } from 'vue'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { controlName } from '../../devices/device-router'
 import { gaugesOf } from './modulator-gauges'
@@ -21,6 +22,7 @@ const props = defineProps<{ modulator: Modulator, lit: boolean }>()
 const emit = defineEmits<{ take: [], grab: [e: PointerEvent] }>()
 const session = useSession()
 const { doc, bench, host } = session
+const hand = useGesture()
 const m = computed(() => props.modulator)
 const definition = computed(() => modulatorDefinition(m.value.type))
 const open = computed(() => bench.openModulators.includes(m.value.id))
@@ -120,14 +122,14 @@ const curveLength = computed(() => m.value.params.length ?? 16)
       </template>
       <StepsEditor v-if="m.type === 'steps'" :modulator="m" />
       <template v-if="isDrawn || m.type === 'curve'">
-        <div class="flex gap-1 py-1" role="group" aria-label="Tool"><button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button><button v-if="m.type === 'curve'" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.go('/timeline')">Timeline</button></div>
+        <div class="flex gap-1 py-1" role="group" aria-label="Tool"><button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button><button v-if="m.type === 'curve'" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.views.go('/timeline')">Timeline</button></div>
         <CurveEditor
           v-if="isDrawn" class="h-[72px] border border-line" :points="shape" :length="1" :hue="m.hue" :name="m.name" :snap="0" :grid="0.125" :tool="tool" :playhead="() => host.telemetry.get(`read:mod:${m.id}:phase`, NaN)"
-          @begin="doc.beginGesture('Draw the wave')" @end="doc.endGesture()" @change="doc.edit('Draw the wave', setData(m.id, 'shape', $event))"
+          @begin="hand.begin('Draw the wave')" @end="hand.end()" @change="hand.edit('Draw the wave', setData(m.id, 'shape', $event))"
         />
         <CurveEditor
           v-else class="h-[72px] border border-line" :points="curvePoints" :length="curveLength" :hue="m.hue" :name="m.name" :snap="0.25" :grid="1" :tool="tool" :playhead="() => host.telemetry.get(`read:mod:${m.id}:beat`, NaN)"
-          @begin="doc.beginGesture('Draw the curve')" @end="doc.endGesture()" @change="doc.edit('Draw the curve', setData(m.id, 'points', $event))"
+          @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))"
         />
       </template>
       <div v-if="m.type === 'controller'" class="flex items-center gap-1 py-1 text-[13px]">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { together } from '@oleaje/core/project/edit'
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { addBranch, groupAround, removeBranch, removeNode, rename, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
 import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-edits'
@@ -60,11 +61,9 @@ const splitKinds: Record<Split['mode'], { name: string, tip: string }> = {
 function changeSplit(mode: Split['mode']): void {
   const n = node.value
   if (n?.kind !== 'split') return
-  doc.beginGesture('Change kind of split')
-  doc.edit('Kind', setSplitMode(n.id, mode))
   // bands and places lie beside each other, so each sounds at its own level
-  if (mode !== 'copies') for (const b of n.branches) if ((b.params.level ?? 0) === -6) doc.edit('Level', setParam(b.id, 'level', 0))
-  doc.endGesture()
+  const lifted = mode === 'copies' ? [] : n.branches.filter((b) => (b.params.level ?? 0) === -6)
+  doc.edit('Change kind of split', together(setSplitMode(n.id, mode), ...lifted.map((b) => setParam(b.id, 'level', 0))))
 }
 
 function setSide(value: string): void {

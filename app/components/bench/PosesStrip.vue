@@ -5,13 +5,14 @@ import type { Effect } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
 import { computed, ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** The poses of an EQ along the strip that Travel goes: taken from what is heard, moved, eased, diced. */
 const props = defineProps<{ effect: Effect }>()
 const { doc, host } = useSession()
+const hand = useGesture()
 const strip = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const chosen = ref(0)
@@ -20,7 +21,7 @@ const pose = computed(() => poses.value[chosen.value])
 
 useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, props.effect.params.travel ?? 0) * 100}%)` })
 
-const keep = (label: string, next: readonly Pose[]): void => doc.edit(label, setData(props.effect.id, 'poses', next))
+const keep = (label: string, next: readonly Pose[]): void => hand.edit(label, setData(props.effect.id, 'poses', next))
 
 /** The bands as they are heard now: between poses, or as their gauges stand. */
 function heard(): Pose['bands'] {
@@ -62,9 +63,8 @@ function drag(e: PointerEvent, i: number): void {
   if (!el) return
   chosen.value = i
   const box = el.getBoundingClientRect()
-  doc.beginGesture('Move the pose')
   const move = (m: PointerEvent): void => keep('Move', poses.value.map((p, k) => (k === i ? { ...p, at: Math.min(poses.value[i + 1]?.at ?? 1, Math.max(poses.value[i - 1]?.at ?? 0, (m.clientX - box.left) / box.width)) } : p)))
-  followPointer(e, move, () => doc.endGesture())
+  hand.drag(e, 'Move the pose', move)
 }
 
 function keydown(e: KeyboardEvent, i: number): void {

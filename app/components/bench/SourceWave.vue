@@ -2,15 +2,16 @@
 import { lfoWave } from '@oleaje/core/dsp/lfo-wave'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref, watch } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { LaneHistory } from '../../composables/lane-history'
 import { useCanvas } from '../../composables/useCanvas'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { useWave, wavePlace } from '../../composables/useWave'
 
 /** The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator below. */
 const session = useSession()
 const { doc, bench, host } = session
+const hand = useGesture()
 const root = ref<HTMLElement | null>(null)
 const peaks = useWave(() => bench.track)
 /** What the traced modulator did, by place on the lane. */
@@ -118,21 +119,20 @@ function press(e: PointerEvent): void {
   const box = el.getBoundingClientRect()
   const beat = (m: PointerEvent): number => Math.max(0, (m.clientX - box.left) / box.width * length.value)
   if (e.clientY - box.top > 22) {
-    void session.play(beat(e))
+    void session.transport.play(beat(e))
     return
   }
   const snap = (b: number, fine: boolean): number => (fine ? b : Math.round(b))
   const start = snap(beat(e), e.shiftKey)
   const nearEnd = Math.abs(beat(e) - project.loop.end) < 0.6
   const nearStart = Math.abs(beat(e) - project.loop.start) < 0.6
-  doc.beginGesture('Set the loop')
   const move = (m: PointerEvent): void => {
     const b = snap(beat(m), m.shiftKey)
-    if (nearEnd) doc.edit('Loop', setLoop({ end: Math.max(b, project.loop.start + 0.25) }))
-    else if (nearStart) doc.edit('Loop', setLoop({ start: Math.min(b, project.loop.end - 0.25) }))
-    else if (Math.abs(b - start) >= 0.25) doc.edit('Loop', setLoop({ start: Math.min(start, b), end: Math.max(start, b), on: true }))
+    if (nearEnd) hand.edit('Loop', setLoop({ end: Math.max(b, project.loop.start + 0.25) }))
+    else if (nearStart) hand.edit('Loop', setLoop({ start: Math.min(b, project.loop.end - 0.25) }))
+    else if (Math.abs(b - start) >= 0.25) hand.edit('Loop', setLoop({ start: Math.min(start, b), end: Math.max(start, b), on: true }))
   }
-  followPointer(e, move, () => doc.endGesture())
+  hand.drag(e, 'Set the loop', move)
 }
 
 const typeLoop = (which: 'start' | 'end', e: Event): void => {

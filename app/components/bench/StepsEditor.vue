@@ -4,13 +4,14 @@ import { pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
 import { computed, ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** The row of a Steps modulator: heights dragged as bars, glide and chance of the chosen step below. */
 const props = defineProps<{ modulator: Modulator }>()
 const { doc, bench, host } = useSession()
+const hand = useGesture()
 const chosen = ref(0)
 const track = computed(() => bench.track)
 const items = computed(() => (track.value ? itemsOf({ kind: 'modulator', modulator: props.modulator, track: track.value }, 'steps') : []))
@@ -49,14 +50,13 @@ function press(e: PointerEvent): void {
   const el = canvas.value
   if (!el) return
   const box = el.getBoundingClientRect()
-  doc.beginGesture('Draw steps')
   const set = (m: PointerEvent): void => {
     const i = Math.min(items.value.length - 1, Math.max(0, Math.floor((m.clientX - box.left) / box.width * items.value.length)))
     chosen.value = i
-    doc.edit('Step', setParam(props.modulator.id, path('level', i), Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6)))))
+    hand.edit('Step', setParam(props.modulator.id, path('level', i), Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6)))))
   }
+  hand.drag(e, 'Draw steps', set)
   set(e)
-  followPointer(e, set, () => doc.endGesture())
 }
 
 function keydown(e: KeyboardEvent): void {

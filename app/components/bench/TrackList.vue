@@ -9,7 +9,8 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { fileOpen } from 'browser-fs-access'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** The tracks: what plays, how loud it is, and whether it is heard. */
 const session = useSession()
@@ -46,21 +47,15 @@ function describe(t: Track): string {
   return `loop · ${Math.round(bars * 10) / 10} bars`
 }
 
-function addInput(): void {
-  const id = newId()
-  doc.edit('Add input track', addTrack(newTrack('Line in', { ...newSource('input'), device: 'simulated' }, id)))
-  bench.selectTrack(id)
-}
-
 async function addAudio(): Promise<void> {
   const files = await fileOpen({ mimeTypes: ['audio/*'], extensions: ['.wav', '.flac', '.mp3', '.ogg', '.m4a'], description: 'Sound', multiple: true }).catch(() => [])
-  await session.takeFiles(files)
+  await session.library.takeFiles(files)
 }
 
 async function toggleInput(t: Track): Promise<void> {
   const opened = input.value === t.id
   try {
-    await session.openInput(opened ? null : t.source?.device === 'microphone' ? 'microphone' : 'simulated')
+    await session.input.open(opened ? null : t.source?.device === 'microphone' ? 'microphone' : 'simulated')
     input.value = opened ? '' : t.id
   } catch (error) {
     doc.trouble = sentence(error)
@@ -81,8 +76,8 @@ function swapDevice(t: Track): void {
         <MenuButton class="plain-button">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-44 border border-line bg-sheet py-1">
           <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addAudio">Sound from a file…</button></MenuItem>
-          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="session.addTone()">Tone (test signals)</button></MenuItem>
-          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addInput">Live input</button></MenuItem>
+          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="session.library.addTone()">Tone (test signals)</button></MenuItem>
+          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="session.library.addInput()">Live input</button></MenuItem>
         </MenuItems>
       </Menu>
     </header>

@@ -22,8 +22,8 @@ useFrame((now) => {
   const limiter = t.fixed('limiter')
   const latency = t.fixed('latency')
   const dropouts = host.dropouts ?? 0
-  if (bench.playing && t.fixed('playing') < 1) {
-    cost.value.textContent = 'getting ready…'
+  if (bench.starting || (bench.playing && t.fixed('playing') < 1)) {
+    cost.value.textContent = bench.starting ? 'waiting for sounds…' : 'getting ready…'
     return
   }
   cost.value.textContent = [`engine ${(t.fixed('load') * 100).toFixed(0)} %`, `latency ${(latency / (doc.project?.sampleRate ?? 48_000) * 1000).toFixed(1)} ms`,
@@ -35,7 +35,7 @@ useFrame((now) => {
 <template>
   <section class="flex h-full flex-col gap-1 p-3" aria-label="Transport">
     <div class="flex gap-2">
-      <button class="plain-button min-w-[58px]" :aria-pressed="bench.playing" title="Plays and stops (Space)" @click="session.togglePlay()">{{ bench.playing ? 'Stop' : 'Play' }}</button>
+      <button class="plain-button min-w-[58px]" :aria-pressed="bench.playing || bench.starting" title="Plays and stops (Space)" @click="session.transport.toggle()">{{ bench.playing ? 'Stop' : bench.starting ? 'Cancel' : 'Play' }}</button>
       <button class="plain-button" :aria-pressed="doc.project?.loop.on" title="Loops between the marks (L)" @click="doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on }))">Loop</button>
     </div>
     <div class="flex items-baseline gap-2">

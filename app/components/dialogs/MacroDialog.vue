@@ -4,7 +4,8 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
 import { readLinks, typeEnds } from '../../composables/useLink'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** All that one macro or modulator moves: low and high of each, to be typed; learning both ends; parts taken out. */
 const props = defineProps<{ id: string }>()
@@ -32,7 +33,7 @@ function learn(): void {
 
 function jump(owner: string, path: string): void {
   bench.dialog = ''
-  void session.showGauge(owner, path)
+  void session.views.showGauge(owner, path)
 }
 </script>
 

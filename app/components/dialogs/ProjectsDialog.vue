@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { fileOpen } from 'browser-fs-access'
 import { onMounted, ref } from 'vue'
-import { sentence, useSession } from '../../composables/useSession'
-import { deleteProject, listProjects } from '../../storage/database'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
+import { listProjects } from '../../storage/database'
 
 /** The projects that this browser keeps, and the ways to another one. */
 const session = useSession()
@@ -31,11 +32,11 @@ async function go(what: () => Promise<void>): Promise<void> {
 
 async function fromFile(): Promise<void> {
   const file = await fileOpen({ extensions: ['.zip', '.json'], description: 'Oleaje bundle or project' }).catch(() => undefined)
-  if (file) await go(() => session.takeFiles([file]))
+  if (file) await go(() => session.library.takeFiles([file]))
 }
 
 async function remove(id: string): Promise<void> {
-  await deleteProject(id)
+  await session.library.remove(id)
   await refresh()
 }
 </script>
@@ -43,14 +44,14 @@ async function remove(id: string): Promise<void> {
 <template>
   <BaseDialog title="Projects" @close="bench.dialog = ''">
     <div class="mb-3 flex gap-2">
-      <button class="plain-button" @click="go(() => session.newProject())">New</button>
+      <button class="plain-button" @click="go(() => session.library.newProject())">New</button>
       <button class="plain-button" @click="fromFile">From a file…</button>
-      <button class="plain-button" @click="go(() => session.openDemo(true))">Demo afresh</button>
+      <button class="plain-button" @click="go(() => session.library.openDemo(true))">Demo afresh</button>
     </div>
-    <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]"><span class="text-second">Shipped with Oleaje:</span><button v-for="d in demos" :key="d.id" class="small-button" @click="go(() => session.openDemo(false, d.id))">{{ d.name }}</button></div>
+    <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]"><span class="text-second">Shipped with Oleaje:</span><button v-for="d in demos" :key="d.id" class="small-button" @click="go(() => session.library.openDemo(false, d.id))">{{ d.name }}</button></div>
     <ul class="max-h-[45vh] overflow-y-auto">
       <li v-for="p in kept" :key="p.id" class="flex items-center gap-2 border-b border-dotted border-line py-1">
-        <button class="flex-1 text-left" :class="{ 'font-semibold': p.id === doc.project?.id }" @click="go(() => session.openStored(p.id))">{{ p.name }}</button>
+        <button class="flex-1 text-left" :class="{ 'font-semibold': p.id === doc.project?.id }" @click="go(() => session.library.openStored(p.id))">{{ p.name }}</button>
         <span class="text-[13px] text-second">{{ date.format(p.saved) }}</span>
         <button class="small-button" :disabled="p.id === doc.project?.id" :title="p.id === doc.project?.id ? 'This one is open' : 'Removes it from this browser'" @click="remove(p.id)">Remove</button>
       </li>

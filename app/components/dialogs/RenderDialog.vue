@@ -2,7 +2,8 @@
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { fileSave } from 'browser-fs-access'
 import { onBeforeUnmount, ref } from 'vue'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** Prints the loop to a WAV file, in the worker, with progress. */
 const session = useSession()
@@ -19,7 +20,7 @@ async function start(): Promise<void> {
   report.value = ''
   progress.value = 0
   try {
-    const job = session.render({ track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 }, depth.value, (done) => { progress.value = done })
+    const job = session.rendering.start({ track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 }, depth.value, (done) => { progress.value = done })
     stop = job.stop
     const blob = await job.done
     progress.value = -1

@@ -35,7 +35,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
     <span v-memo="[what, link.amount]" role="cell"><TableField :text="`${Math.round(link.amount * 100)}`" :label="`Amount of ${what}, %`" @change="emit('amount', $event)" /></span>
     <span v-memo="[what, link.on]" role="cell"><button class="small-button" :aria-pressed="link.on" :aria-label="`${what}: ${link.on ? 'on' : 'off'}`" @click="emit('switch')">{{ link.on ? 'on' : 'off' }}</button></span>
     <span v-memo="[key, row.hue]" role="cell" class="relative h-[10px] overflow-hidden border border-water bg-shoal"><i :data-live="`live:${key.replace('[*]', '[0]')}`" class="absolute inset-y-0 left-0 w-[10px]" :style="{ background: `var(--hue-${row.hue})` }" /></span>
-    <span v-memo="[what, key]" role="cell"><button class="small-button" :aria-label="`To the gauge of ${row.owner} ${row.param}`" title="Goes to its gauge on the Bench; there “In the table” comes back" @click="session.showGauge(link.target.owner, path)">gauge</button></span>
+    <span v-memo="[what, key]" role="cell"><button class="small-button" :aria-label="`To the gauge of ${row.owner} ${row.param}`" title="Goes to its gauge on the Bench; there “In the table” comes back" @click="session.views.showGauge(link.target.owner, path)">gauge</button></span>
   </div>
 </template>
 

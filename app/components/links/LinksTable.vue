@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { together } from '@oleaje/core/project/edit'
 import { removeLinks, scaleAmounts, setLinkMode, updateLinks } from '@oleaje/core/project/motion-edits'
 import type { LinkChange } from '@oleaje/core/project/motion-edits'
 import { type SortingState, createColumnHelper, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
@@ -6,7 +7,8 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { type LinkView, readLinks, typeEnds } from '../../composables/useLink'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** Every link as a row: typed, sorted, filtered; what is done to one of several chosen rows is done to all of them. */
 const session = useSession()
@@ -85,9 +87,7 @@ function typed(id: string, which: 'from' | 'to', text: string): void {
 function mode(r: LinkView): void {
   const modes = r.link.output === 'pitch' ? ['floating', 'fixed', 'pitch'] as const : ['floating', 'fixed'] as const
   const next = modes[(modes.indexOf(r.link.mode as 'fixed') + 1) % modes.length] ?? 'floating'
-  doc.beginGesture('Change link mode')
-  for (const x of actOn(r.link.id)) doc.edit('Mode', setLinkMode(x, next))
-  doc.endGesture()
+  doc.edit('Change link mode', together(...actOn(r.link.id).map((x) => setLinkMode(x, next))))
 }
 
 function slew(r: LinkView, text: string): void {

@@ -49,10 +49,10 @@ async function measure(): Promise<void> {
   try {
     // plain copies, since what is reactive cannot go to the worker
     const plain = (list: ChainNode[]): ChainNode[] => JSON.parse(JSON.stringify(list)) as ChainNode[]
-    now.value = await session.heavy.chainResponse(plain(alive(nodes)), project.sampleRate)
+    now.value = await session.heavy.call.chainResponse(plain(alive(nodes)), project.sampleRate)
     if (baseFor !== heardChain(track)) {
       baseFor = heardChain(track)
-      base.value = await session.heavy.chainResponse(plain(nodes), project.sampleRate)
+      base.value = await session.heavy.call.chainResponse(plain(nodes), project.sampleRate)
     }
   } finally {
     busy = false

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { impulseNames } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, impulseShape } from '@oleaje/core/effects/convolver'
+import { together } from '@oleaje/core/project/edit'
 import { setData, setEffectSound } from '@oleaje/core/project/value-edits'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** The response as it is used: which one, trimmed, stretched, faded, turned round; or a sound that is brought in. */
 const props = defineProps<{ id: string }>()
@@ -21,7 +23,7 @@ const PLACES = 600
 watch(shape, async (s) => {
   const rate = doc.project?.sampleRate ?? 48_000
   const sound = s.audio ? host.sound(s.audio) : undefined
-  const found = await session.heavy.impulsePeaks(s, sound ? [...sound.channels] : null, rate, PLACES)
+  const found = await session.heavy.call.impulsePeaks(s, sound ? [...sound.channels] : null, rate, PLACES)
   if (s !== shape.value) return
   peaks.value = found.peaks
   seconds.value = found.seconds
@@ -53,17 +55,14 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 const keep = (key: string, value: unknown): void => doc.edit('Change the response', setData(props.id, key, value))
 
 function choose(name: string): void {
-  doc.beginGesture('Choose a response')
-  doc.edit('Choose', setEffectSound(props.id, null))
-  keep('impulse', name)
-  doc.endGesture()
+  doc.edit('Choose a response', together(setEffectSound(props.id, null), setData(props.id, 'impulse', name)))
 }
 
 async function bring(e: Event): Promise<void> {
   const file = (e.target as HTMLInputElement).files?.[0]
   if (!file) return
   try {
-    const { sound, ref: about } = await session.readFile(file)
+    const { sound, ref: about } = await session.sounds.readFile(file)
     doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, sound.hash, about))
   } catch (error) {
     doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`

@@ -3,15 +3,16 @@ import { filterResponse, inDb } from '@oleaje/core/analysis/response'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { formatValue } from '@oleaje/core/units/text'
 import { ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /** Magnitude or phase: base thin, live bold over filled water, the two ends of the motion dashed. The peak can be dragged. */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
+const hand = useGesture()
 const live = useLive(props.id)
 const phase = ref(false)
 let sheet: Sheet | null = null
@@ -56,13 +57,12 @@ function drag(e: PointerEvent): void {
   if (!s || phase.value) return
   const box = el.getBoundingClientRect()
   let last = e.clientY
-  doc.beginGesture('Drag the filter')
   const move = (m: PointerEvent): void => {
-    doc.edit('Drag', setParam(props.id, 'cutoff', frequencyAt(s, m.clientX - box.left, 20, 20_000)))
-    doc.edit('Drag', setParam(props.id, 'resonance', (live.base.value.resonance ?? 1) * 1.02 ** (last - m.clientY)))
+    hand.edit('Drag', setParam(props.id, 'cutoff', frequencyAt(s, m.clientX - box.left, 20, 20_000)))
+    hand.edit('Drag', setParam(props.id, 'resonance', (live.base.value.resonance ?? 1) * 1.02 ** (last - m.clientY)))
     last = m.clientY
   }
-  followPointer(e, move, () => doc.endGesture())
+  hand.drag(e, 'Drag the filter', move)
 }
 </script>
 

@@ -10,9 +10,9 @@ import { noteName } from '@oleaje/core/units/text'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
 
@@ -22,6 +22,7 @@ import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } fr
  */
 const props = defineProps<{ id: string }>()
 const { doc, bench, host } = useSession()
+const hand = useGesture()
 const live = useLive(props.id)
 const view = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
 const rate = doc.project?.sampleRate ?? 48_000
@@ -173,20 +174,19 @@ function press(e: PointerEvent): void {
     bench.shownItem = i
   } else if (live.specs.value.frequency) path = 'frequency'
   if (!path) return
-  doc.beginGesture('Drag on the picture')
   const at = nearPose()
   const index = bench.shownItem
   const move = (m: PointerEvent): void => {
     if (bands.value.length && poses.value.length >= 2) {
       const frequency = Math.min(20_000, Math.max(20, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
       const gain = Math.min(24, Math.max(-24, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
-      doc.edit('Drag', setData(props.id, 'poses', poses.value.map((p, k) => (k === at ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) } : p))))
+      hand.edit('Drag', setData(props.id, 'poses', poses.value.map((p, k) => (k === at ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) } : p))))
       return
     }
-    doc.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
-    if (height) doc.edit('Drag', setParam(props.id, height, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
+    hand.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
+    if (height) hand.edit('Drag', setParam(props.id, height, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
   }
-  followPointer(e, move, () => doc.endGesture())
+  hand.drag(e, 'Drag on the picture', move)
 }
 </script>
 

@@ -3,11 +3,13 @@ import { firstShape, shapeOf } from '@oleaje/core/effects/shaper'
 import { setData } from '@oleaje/core/project/value-edits'
 import { computed, ref } from 'vue'
 import { useLive } from '../../composables/useLive'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** The transfer curve to be drawn: input from left to right, output from bottom to top; the line stands at the highest input now. */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
+const hand = useGesture()
 const live = useLive(props.id)
 const tool = ref<'points' | 'draw' | 'line'>('points')
 const points = computed(() => shapeOf(live.effect.value?.data))
@@ -15,7 +17,7 @@ const reach = (): number => {
   const now = live.now()
   return Math.min(1, Math.max(0, 0.5 + 0.5 * (live.readout('input') * 10 ** ((now.gain ?? 0) / 20) + (now.offset ?? 0))))
 }
-const keep = (next: unknown): void => doc.edit('Draw the curve', setData(props.id, 'points', next))
+const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.id, 'points', next))
 </script>
 
 <template>
@@ -28,7 +30,7 @@ const keep = (next: unknown): void => doc.edit('Draw the curve', setData(props.i
     </div>
     <CurveEditor
       class="min-h-0 flex-1 border border-line" :points="points" :length="1" :hue="live.ends.value?.hue ?? 4" name="Transfer curve" :snap="0" :grid="0.125" :tool="tool" :playhead="reach"
-      @begin="doc.beginGesture('Draw the curve')" @end="doc.endGesture()" @change="keep"
+      @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="keep"
     />
     <p class="flex justify-between pt-1 text-[12px] text-second"><span>input −1</span><span>0</span><span>1</span></p>
   </div>

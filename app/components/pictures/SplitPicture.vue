@@ -5,14 +5,15 @@ import { crossovers, splitParams } from '@oleaje/core/project/nodes/split'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
-import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
 
 /** What a split sends where: bands between crossovers that are dragged over the live spectrum, or places along a position. */
 const props = defineProps<{ split: Split }>()
 const { doc, host } = useSession()
+const hand = useGesture()
 const SIZE = 4096
 const spectrum = new Spectrum(SIZE)
 let sheet: Sheet | null = null
@@ -93,13 +94,12 @@ function press(e: PointerEvent): void {
   const s = sheet
   const bands = props.split.mode === 'bands'
   const name = bands && s ? used().reduce((best, n) => (Math.abs(s.x(base(n)) - e.clientX + box.left) < Math.abs(s.x(base(best)) - e.clientX + box.left) ? n : best), 'cross1') : 'position'
-  doc.beginGesture(bands ? 'Move a crossover' : 'Move the position')
   const move = (m: PointerEvent): void => {
     const x = m.clientX - box.left
-    doc.edit('Drag', setParam(props.split.id, name, bands && s ? frequencyAt(s, x, 20, 20_000) : (x - 30) / (box.width - 60)))
+    hand.edit('Drag', setParam(props.split.id, name, bands && s ? frequencyAt(s, x, 20, 20_000) : (x - 30) / (box.width - 60)))
   }
+  hand.drag(e, bands ? 'Move a crossover' : 'Move the position', move)
   move(e)
-  followPointer(e, move, () => doc.endGesture())
 }
 </script>
 

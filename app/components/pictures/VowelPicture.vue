@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { type OwnVowel, formantsAt, ownFrom, readVowels, vowelNear, vowels } from '@oleaje/core/effects/vowel'
+import { together } from '@oleaje/core/project/edit'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { computed, ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import ResponsePicture from './ResponsePicture.vue'
 import { drawSheet } from './profile'
@@ -12,6 +13,7 @@ import { drawSheet } from './profile'
 /** The plane of the first two formants with the vowels on it, to be dragged; the response; or a list of one's own peaks. */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
+const hand = useGesture()
 const live = useLive(props.id)
 const view = ref<'plane' | 'response' | 'own'>('plane')
 const own = computed(() => readVowels(live.effect.value?.data?.vowels))
@@ -92,18 +94,18 @@ const mix = (a: number | undefined, b: number | undefined, t: number): number =>
 function press(e: PointerEvent): void {
   const el = e.currentTarget as HTMLElement
   const box = el.getBoundingClientRect()
-  doc.beginGesture('Drag the vowel')
-  if ((live.base.value.mode ?? 0) !== 1) doc.edit('Drag', setParam(props.id, 'mode', 1))
+  const toPlane = (live.base.value.mode ?? 0) !== 1
   const move = (m: PointerEvent): void => {
     const s = sheet
     if (!s) return
     const f2 = 2600 * (700 / 2600) ** ((m.clientX - box.left - s.left) / (s.right - s.left))
     const f1 = 900 * (220 / 900) ** ((s.bottom - (m.clientY - box.top)) / (s.bottom - s.top))
-    doc.edit('Drag', setParam(props.id, 'open', Math.log(f1 / 250) / Math.log(780 / 250)))
-    doc.edit('Drag', setParam(props.id, 'front', Math.log(f2 / 800) / Math.log(2350 / 800)))
+    hand.edit('Drag', setParam(props.id, 'open', Math.log(f1 / 250) / Math.log(780 / 250)))
+    hand.edit('Drag', setParam(props.id, 'front', Math.log(f2 / 800) / Math.log(2350 / 800)))
   }
+  hand.drag(e, 'Drag the vowel', move)
+  if (toPlane) hand.edit('Drag', setParam(props.id, 'mode', 1))
   move(e)
-  followPointer(e, move, () => doc.endGesture())
 }
 
 const keep = (label: string, next: readonly OwnVowel[]): void => doc.edit(label, setData(props.id, 'vowels', next))
@@ -112,10 +114,8 @@ const keep = (label: string, next: readonly OwnVowel[]): void => doc.edit(label,
 function add(): void {
   const [f1, f2] = at(live.now())
   const sign = vowelNear(f1, f2)
-  doc.beginGesture('Add a vowel')
-  keep('Add a vowel', [...own.value, ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign)))])
-  doc.edit('Add a vowel', setParam(props.id, 'mode', 2))
-  doc.endGesture()
+  const next = [...own.value, ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign)))]
+  doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2)))
   chosen.value = own.value.length - 1
 }
 

@@ -10,12 +10,14 @@ import { ValueTextError, formatValue, parseValue } from '@oleaje/core/units/text
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { readLinks } from '../../composables/useLink'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** One curve along the song: its own length can be worked on, what repeats after it is drawn behind. */
 const props = defineProps<{ modulator: Modulator, track: Track, perBeat: number, beats: number, snap: number, tool: 'points' | 'draw' | 'line', chosen: boolean, span: Span | null }>()
 const emit = defineEmits<{ choose: [], span: [span: Span | null] }>()
 const { doc, bench, host } = useSession()
+const hand = useGesture()
 const m = computed(() => props.modulator)
 const length = computed(() => m.value.params.length ?? 16)
 const points = computed<readonly Point[]>(() => {
@@ -74,7 +76,7 @@ function setLength(e: Event): void {
       <div class="absolute inset-y-0 left-0 border-r-2" :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }"><CurveEditor
         class="h-full" :points="points" :length="length" :hue="m.hue" :name="m.name" :snap="snap" :grid="1" :tool="tool" :span="span"
         :playhead="() => bench.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
-        @begin="doc.beginGesture('Draw the curve')" @end="doc.endGesture()" @change="doc.edit('Draw the curve', setData(m.id, 'points', $event))" @span="emit('span', $event)"
+        @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))" @span="emit('span', $event)"
       /></div>
     </div>
   </div>

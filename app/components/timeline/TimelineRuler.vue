@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref } from 'vue'
-import { followPointer } from '../../composables/follow-pointer'
+import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** Bars, and the loop as a bar that is dragged out. A click plays from there. */
 const props = defineProps<{ perBeat: number, beats: number }>()
 const session = useSession()
 const { doc } = session
+const hand = useGesture()
 const ruler = ref<HTMLElement | null>(null)
 const bar = computed(() => doc.project?.beatsPerBar ?? 4)
 const bars = computed(() => Array.from({ length: Math.ceil(props.beats / bar.value) }, (_, i) => i))
@@ -19,18 +20,14 @@ function press(e: PointerEvent): void {
   const at = (m: PointerEvent): number => Math.max(0, (m.clientX - box.left) / props.perBeat)
   const start = at(e)
   let dragged = false
-  doc.beginGesture('Set the loop')
   const move = (m: PointerEvent): void => {
     if (Math.abs(at(m) - start) * props.perBeat < 4) return
     dragged = true
     const snap = (b: number): number => (m.shiftKey ? b : Math.round(b))
     const [from, to] = [snap(Math.min(start, at(m))), snap(Math.max(start, at(m)))]
-    if (to - from >= 0.25) doc.edit('Loop', setLoop({ start: from, end: to, on: true }))
+    if (to - from >= 0.25) hand.edit('Loop', setLoop({ start: from, end: to, on: true }))
   }
-  followPointer(e, move, () => {
-    doc.endGesture()
-    if (!dragged) void session.play(start)
-  })
+  hand.drag(e, 'Set the loop', move, () => { if (!dragged) void session.transport.play(start) })
 }
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { together } from '@oleaje/core/project/edit'
 import { firstCurve } from '@oleaje/core/modulators/curve'
 import { readPoints } from '@oleaje/core/dsp/drawn-shape'
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
@@ -56,10 +57,8 @@ function addCurve(): void {
   const [owner, path] = splitGaugeKey(rideTarget.value)
   if (!track) return
   const id = newId()
-  doc.beginGesture('Add a curve')
-  doc.edit('Curve', addModulator(track.id, 'curve', { id }))
-  if (owner) doc.edit('Link', addLink(id, targetAt(owner, path), 0.2, 0.8))
-  doc.endGesture()
+  const link = owner ? [addLink(id, targetAt(owner, path), 0.2, 0.8)] : []
+  doc.edit('Add a curve', together(addModulator(track.id, 'curve', { id }), ...link))
   selected.value = id
 }
 
@@ -75,10 +74,10 @@ function repeat(): void {
   const lane = current.value
   if (!lane) return
   const length = lane.m.params.length ?? 16
-  doc.beginGesture('Repeat the curve')
-  doc.edit('Points', setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)))
-  doc.edit('Length', setParam(lane.m.id, 'length', length * 2))
-  doc.endGesture()
+  doc.edit('Repeat the curve', together(
+    setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)),
+    setParam(lane.m.id, 'length', length * 2),
+  ))
 }
 
 function nameLoop(): void {

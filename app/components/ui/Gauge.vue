@@ -58,7 +58,7 @@ function press(e: PointerEvent): void {
     drawn.value = { from: start, to: start }
     followPointer(e, (m) => { drawn.value = { from: start, to: placeAt(m) } }, (u) => {
       drawn.value = null
-      const end = placeAt(u)
+      const end = u instanceof PointerEvent ? placeAt(u) : start
       if (Math.abs(end - start) < 0.01) p.link(hand)
       else p.link(hand, start, end)
     })
@@ -69,23 +69,18 @@ function press(e: PointerEvent): void {
     let at = p.place.value
     let last = e.clientX
     let moved = false
-    doc.beginGesture(`Set ${p.label.value.toLowerCase()}`)
-    followPointer(e, (m) => {
+    p.hand.drag(e, `Set ${p.label.value.toLowerCase()}`, (m) => {
       if (Math.abs(m.clientX - last) > 1) moved = true
       at += (m.clientX - last) / (staff.value?.clientWidth ?? 200) / 10
       last = m.clientX
       if (moved) p.setAt(at)
-    }, () => {
-      doc.endGesture()
-      if (!moved) mark()
-    })
+    }, () => { if (!moved) mark() })
     return
   }
-  doc.beginGesture(`Set ${p.where.value} ${p.label.value.toLowerCase()}`)
-  p.setAt(start)
-  followPointer(e, (m) => {
+  p.hand.drag(e, `Set ${p.where.value} ${p.label.value.toLowerCase()}`, (m) => {
     p.setAt(m.shiftKey ? p.place.value + m.movementX / (staff.value?.clientWidth ?? 200) / 10 : placeAt(m))
-  }, () => doc.endGesture())
+  })
+  p.setAt(start)
 }
 
 /** Marks the gauge, so that it is linked together with others. */
@@ -97,13 +92,12 @@ function mark(): void {
 function pressEnd(e: PointerEvent, id: string, which: 'from' | 'to'): void {
   if (bench.inHand || e.button !== 0) return
   e.stopPropagation()
-  doc.beginGesture(`Set range of ${p.label.value.toLowerCase()}`)
-  followPointer(e, (m) => moveEnd(id, which, placeAt(m)), () => doc.endGesture())
+  p.hand.drag(e, `Set range of ${p.label.value.toLowerCase()}`, (m) => moveEnd(id, which, placeAt(m)))
 }
 
 function moveEnd(id: string, which: 'from' | 'to', to: number): void {
   const known = p.links.value.find((l) => l.link.id === id)
-  if (known) doc.edit(`Set range of ${p.label.value.toLowerCase()}`, setLinkEnds(id, which === 'from' ? to : known.ends.from, which === 'to' ? to : known.ends.to))
+  if (known) p.hand.edit(`Set range of ${p.label.value.toLowerCase()}`, setLinkEnds(id, which === 'from' ? to : known.ends.from, which === 'to' ? to : known.ends.to))
 }
 
 function endKey(e: KeyboardEvent, id: string, which: 'from' | 'to', now: number): void {

@@ -37,11 +37,8 @@ function make(type: string): void {
   const track = bench.track
   if (!track) return
   const id = newId()
-  doc.beginGesture(`Link a new ${type} to ${p.label.value.toLowerCase()}`)
   const listens = type === 'follower' ? { track: doc.project?.tracks[0]?.id ?? track.id, point: 'before' as const } : null
-  doc.edit('Add modulator', addModulator(track.id, type, { id, listens }))
-  p.link(id)
-  doc.endGesture()
+  p.link(id, undefined, undefined, addModulator(track.id, type, { id, listens }))
   bench.openModulators = [...bench.openModulators, id]
   close()
 }

@@ -7,7 +7,8 @@ import { toPlace } from '@oleaje/core/units/scale'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
 import { noteNames, scales } from '@oleaje/core/units/tuning'
 import { computed, ref } from 'vue'
-import { sentence, useSession } from '../../composables/useSession'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 
 /** Everything about one link, typed in the target's own units. */
 const props = defineProps<{ id: string }>()
@@ -68,7 +69,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
     <template v-if="link.target.lane && link.target.index === undefined">
       <label v-for="k in (['phase', 'rate', 'random'] as const)" :key="k" :title="fanTips[k]">{{ k }} <input class="field w-[58px]" type="number" step="0.05" :value="link.fan?.[k] ?? 0" :aria-label="`Fan: ${k}`" @change="doc.edit('Fan link', updateLink(id, { fan: { ...(link.fan ?? { phase: 0, rate: 0, random: 0 }), [k]: number($event) } }))"></label>
     </template>
-    <button class="small-button" title="Shows it among all links" @click="bench.shownLink = id; session.go('/links')">In the table</button>
+    <button class="small-button" title="Shows it among all links" @click="bench.shownLink = id; session.views.go('/links')">In the table</button>
     <button class="small-button" title="Removes the link" @click="doc.edit('Remove link', removeLink(id)); emit('close')">Remove</button>
     <span v-if="bench.late.includes(id)" class="text-magenta" title="What moves it is moved by it in turn">one block late: goes round in a circle</span>
     <p v-if="wrong" role="alert" class="w-full text-magenta">{{ wrong }}</p>

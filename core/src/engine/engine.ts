@@ -88,8 +88,9 @@ export class Engine {
   /** Which live value stands where. */
   get slots(): SlotMap { return this.values.slots }
 
-  /** Takes a project as it is, with clean state. */
+  /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
+    this.transport.playing = false
     this.next = null
     this.plan = null
     this.structure = structureOf(project)

@@ -1,22 +1,8 @@
 import { Random } from '../dsp/random'
-
-/** Audio that cannot be read. The message is a sentence for a person; `offset` is where in the file, in bytes. */
-export class AudioFormatError extends Error {
-  override name = 'AudioFormatError'
-  constructor(message: string, readonly offset = 0) { super(message) }
-}
+import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
 
 export type WavDepth = 16 | 24 | 32
 
-export interface WavAudio {
-  readonly sampleRate: number
-  readonly channels: Float32Array[]
-}
-
-/** Longest import in seconds, most channels, and highest rate that are taken. */
-export const LONGEST_IMPORT = 1800
-const MOST_CHANNELS = 2
-const HIGHEST_RATE = 192_000
 const HEADER_BYTES = 44
 
 /**
@@ -80,7 +66,7 @@ export class WavEncoder {
 }
 
 /** A whole WAV file at once. */
-export function writeWav(audio: WavAudio, depth: WavDepth): Uint8Array<ArrayBuffer> {
+export function writeWav(audio: DecodedAudio, depth: WavDepth): Uint8Array<ArrayBuffer> {
   const data = new WavEncoder(depth).encode(audio.channels)
   const header = wavHeader({ channels: audio.channels.length, sampleRate: audio.sampleRate, depth, frames: audio.channels[0]?.length ?? 0 })
   const file = new Uint8Array(header.length + data.length)
@@ -89,12 +75,15 @@ export function writeWav(audio: WavAudio, depth: WavDepth): Uint8Array<ArrayBuff
   return file
 }
 
+/** Whether a file begins as a WAV file does. */
+export const isWav = (head: Uint8Array): boolean => head.length >= 4 && String.fromCharCode(...head.subarray(0, 4)) === 'RIFF'
+
 /**
  * Reads a WAV file: integer PCM of 8, 16, 24 or 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE included.
  * Unknown chunks are skipped. A data chunk that claims more than there is is an error, since the sound is cut off.
  * @throws AudioFormatError
  */
-export function readWav(file: Uint8Array): WavAudio {
+export function readWav(file: Uint8Array): DecodedAudio {
   const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
   const tag = (at: number) => String.fromCharCode(...file.subarray(at, at + 4))
   if (file.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') throw new AudioFormatError('This is not a WAV file: it does not begin as one.')
@@ -123,16 +112,9 @@ export function readWav(file: Uint8Array): WavAudio {
   throw new AudioFormatError(format ? 'This WAV file has no sound in it.' : 'This WAV file is broken: it has no format.')
 }
 
-/** @throws AudioFormatError for audio that is too long to be a source */
-export function checkLength(seconds: number): void {
-  if (seconds > LONGEST_IMPORT) throw new AudioFormatError(`This sound is ${Math.round(seconds / 60)} minutes long; at most ${LONGEST_IMPORT / 60} can be taken. Cut out the part you want first.`)
-}
-
 function checkFormat(f: { code: number, channels: number, rate: number, bits: number }, at: number): void {
   if (f.code !== 1 && f.code !== 3) throw new AudioFormatError(`This WAV file holds compressed sound (format ${f.code}), which cannot be read. Save it as PCM.`, at)
-  if (f.channels === 0) throw new AudioFormatError('This WAV file says that it has no channels.', at)
-  if (f.channels > MOST_CHANNELS) throw new AudioFormatError(`This WAV file has ${f.channels} channels; mono and stereo can be taken. Mix it down first.`, at)
-  if (f.rate < 4000 || f.rate > HIGHEST_RATE) throw new AudioFormatError(`This WAV file says that its sample rate is ${f.rate} Hz; 4 to 192 kHz can be taken.`, at)
+  checkSound('WAV', f.channels, f.rate, at)
   const fits = f.code === 1 ? [8, 16, 24, 32] : [32, 64]
   if (!fits.includes(f.bits)) throw new AudioFormatError(`This WAV file has ${f.bits} bits a sample, which cannot be read.`, at)
 }

@@ -16,6 +16,9 @@ export interface Moment {
   readonly redo: readonly HistoryStep[]
 }
 
+/** A project without a history. */
+export const momentOf = (project: Project): Moment => ({ project, undo: [], redo: [] })
+
 /**
  * Edits that become one undo step, made by one owner: a pointer that drags, a device, a recorder. What others do meanwhile are steps of
  * their own. It takes its place in the history by its end.

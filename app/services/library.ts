@@ -1,0 +1,168 @@
+import { addAudioTrack, addTrack } from '@oleaje/core/project/chain-edits'
+import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { checkProject, readProject } from '@oleaje/core/project/read'
+import type { Project } from '@oleaje/core/project/schema'
+import { type Buffering, type EngineHost, buffers } from '../audio/host'
+import { deleteProject, loadMoment, loadSetting, saveSetting } from '../storage/database'
+import type { useBench } from '../stores/bench'
+import type { useDocument } from '../stores/document'
+import type { HeavyWorker } from './heavy-worker'
+import { sentence } from './sentence'
+import type { ShippedSound, Sounds } from './sounds'
+import type { Transport } from './transport'
+
+const LONGEST_FILE = 400 * 1024 * 1024
+
+/** Projects: opened, made, brought in from files and taken out again. One after the other, however fast they are asked for. */
+export class Library {
+  private queue: Promise<unknown> = Promise.resolve()
+  private begun: Promise<void> | null = null
+
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
+    private readonly heavy: HeavyWorker, private readonly sounds: Sounds, private readonly transport: Transport,
+  ) {}
+
+  /** Opens what was open last, or the demo. */
+  begin(): Promise<void> {
+    this.begun ??= this.next(() => this.openFirst())
+    return this.begun
+  }
+
+  /** Does one thing after the others that were asked for before. */
+  private next<T>(what: () => Promise<T>): Promise<T> {
+    const done = this.queue.then(what, what)
+    this.queue = done.catch(() => {})
+    return done
+  }
+
+  private async openFirst(): Promise<void> {
+    const { bench, host, doc } = this
+    const night = await loadSetting<boolean>('night').catch(() => undefined)
+    bench.night = night ?? matchMedia('(prefers-color-scheme: dark)').matches
+    const buffer = await loadSetting<Buffering>('buffer').catch(() => undefined)
+    if (buffer && buffer in buffers) bench.buffer = buffer
+    await host.setBuffer(bench.buffer)
+    const last = await loadSetting<string>('last').catch(() => undefined)
+    try {
+      if (!last || !await this.openKept(last)) await this.openShipped('night-ferry')
+    } catch (error) {
+      await this.openShipped('night-ferry')
+      doc.trouble = `The project that was open last could not be read (${sentence(error)}) It is still kept; the demo is open instead.`
+    }
+    // what can go wrong has been said by the host
+    if (doc.project) void host.start(doc.project).catch(() => {})
+  }
+
+  /** Opens a project; what plays stops. */
+  private async show(project: Project, history: { undo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['undo'], redo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['redo'] } = {}, isNew = false): Promise<void> {
+    this.transport.stop()
+    this.sounds.hush()
+    await this.doc.open({ project, undo: history.undo ?? [], redo: history.redo ?? [] }, isNew)
+    await saveSetting('last', project.id).catch(() => {})
+    void this.sounds.bring()
+  }
+
+  /** Opens a project that this browser keeps. False where it keeps none of that id. The one that is open stays as it is. */
+  private async openKept(id: string): Promise<boolean> {
+    if (this.doc.project?.id === id) return true
+    const kept = await loadMoment(id)
+    if (!kept) return false
+    await this.show(checkProject(kept.project), kept)
+    return true
+  }
+
+  openStored(id: string): Promise<void> {
+    return this.next(async () => {
+      if (!await this.openKept(id)) throw new Error('This browser does not keep that project any more.')
+    })
+  }
+
+  /** Opens a shipped project, as it was left or afresh. */
+  openDemo(afresh = false, id = 'night-ferry'): Promise<void> {
+    return this.next(() => this.openShipped(id, afresh))
+  }
+
+  private async openShipped(id: string, afresh = false): Promise<void> {
+    if (!afresh && await this.openKept(id).catch(() => false)) return
+    const response = await fetch(`/api/demo/projects/${id}`)
+    if (!response.ok) throw new Error('The demo could not be loaded from the server.')
+    const project = readProject(await response.text())
+    await this.show(afresh ? { ...project, id: newId(), name: `${project.name}, afresh` } : project, {}, true)
+  }
+
+  newProject(): Promise<void> {
+    return this.next(() => this.show(newProject('Untitled'), {}, true))
+  }
+
+  /** Removes a kept project and gives back the room of its sounds. The open one stays. */
+  remove(id: string): Promise<void> {
+    return this.next(async () => {
+      if (id !== this.doc.project?.id) await deleteProject(id, Object.keys(this.doc.project?.audio ?? {}))
+    })
+  }
+
+  /** Takes dropped or chosen files: bundles and projects open, sounds become tracks. Bad files change nothing. */
+  async takeFiles(files: readonly File[]): Promise<void> {
+    for (const file of files) {
+      try {
+        if (file.size > LONGEST_FILE) throw new Error(`it is ${Math.round(file.size / 1e6)} MB large; at most ${LONGEST_FILE / 1024 / 1024} MB can be taken.`)
+        if (file.size === 0) throw new Error('it is empty.')
+        if (/\.zip$/i.test(file.name)) {
+          const { project, sounds } = await this.heavy.call.unpack(await file.arrayBuffer())
+          await this.takeProject(project, sounds)
+        } else if (/\.json$/i.test(file.name)) await this.takeProject(readProject(await file.text()), [])
+        else await this.takeSound(file)
+      } catch (error) {
+        this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+      }
+    }
+  }
+
+  private takeProject(project: Project, sounds: Parameters<Sounds['take']>[0]): Promise<void> {
+    return this.next(async () => {
+      await this.sounds.take(sounds)
+      // a project from a file is a new one here: it never overwrites the one it came from
+      await this.show({ ...project, id: newId() }, {}, true)
+    })
+  }
+
+  private async takeSound(file: File): Promise<void> {
+    const { sound, ref } = await this.sounds.readFile(file)
+    this.addLoop(ref.name, sound.hash, ref)
+  }
+
+  /** A new track that loops a shipped sound. */
+  async addShipped(shipped: ShippedSound): Promise<void> {
+    const sound = await this.sounds.takeShipped(shipped.hash)
+    const rate = this.doc.project?.sampleRate ?? 48_000
+    this.addLoop(shipped.title, sound.hash, { name: shipped.title, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate })
+  }
+
+  private addLoop(name: string, hash: string, ref: Project['audio'][string]): void {
+    const id = newId()
+    this.doc.edit(`Add track ${name}`, addAudioTrack(name, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, hash), hash, ref, id))
+    this.bench.selectTrack(id)
+  }
+
+  /** A new track with test signals. */
+  addTone(): void {
+    const id = newId()
+    this.doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
+    this.bench.selectTrack(id)
+  }
+
+  /** A new track that hears what comes in. */
+  addInput(): void {
+    const id = newId()
+    this.doc.edit('Add input track', addTrack(newTrack('Line in', { ...newSource('input'), device: 'simulated' }, id)))
+    this.bench.selectTrack(id)
+  }
+
+  /** The project with its sounds as one file. */
+  async pack(): Promise<Blob> {
+    await this.sounds.there
+    if (!this.doc.project) throw new Error('There is no project open.')
+    return new Blob([await this.heavy.call.pack(this.doc.project, this.sounds.ofProject())], { type: 'application/zip' })
+  }
+}

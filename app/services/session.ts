@@ -1,0 +1,91 @@
+import { addModulator } from '@oleaje/core/project/motion-edits'
+import { modulatorDefinition } from '@oleaje/core/modulators/index'
+import { newId } from '@oleaje/core/project/new'
+import type { Listen, Project } from '@oleaje/core/project/schema'
+import { watch } from 'vue'
+import { type Buffering, EngineHost } from '../audio/host'
+import { RideRecorder } from '../composables/ride-recorder'
+import { giveWayTo } from '../composables/useFrame'
+import { DeviceRouter } from '../devices/device-router'
+import { openMidi } from '../devices/midi-input'
+import { saveSetting } from '../storage/database'
+import { useBench } from '../stores/bench'
+import { useDocument } from '../stores/document'
+import { HeavyWorker } from './heavy-worker'
+import { matchLevels } from './level-matching'
+import { Library } from './library'
+import { LiveInput } from './live-input'
+import { Rendering } from './rendering'
+import { Sounds } from './sounds'
+import { Transport } from './transport'
+import { Views } from './views'
+
+/** All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever asks. */
+export function createSession() {
+  const doc = useDocument()
+  const bench = useBench()
+  const host = new EngineHost()
+  const heavy = new HeavyWorker()
+  const rides = new RideRecorder(doc, bench, host)
+  const devices = new DeviceRouter(doc, bench, host)
+  const transport = new Transport(doc, bench, host, rides)
+  const sounds = new Sounds(doc, host, heavy)
+  const library = new Library(doc, bench, host, heavy, sounds, transport)
+  const input = new LiveInput(doc, host, sounds)
+  const rendering = new Rendering(doc, heavy, sounds)
+  const views = new Views(doc, bench)
+
+  transport.ready = () => library.begin().then(() => sounds.there)
+  host.onTrouble = (sentence) => { doc.trouble = sentence }
+  host.onLate = (ids) => { bench.late = ids }
+  host.onState = (state) => { if (state === 'failed') bench.playing = bench.starting = false }
+  giveWayTo(() => host.telemetry.fixed('missed'))
+  doc.onPatches((project, patches) => host.patch(project, patches))
+  doc.onLoad((project) => {
+    host.load(project)
+    bench.turnTo(project)
+  })
+  watch(() => bench.monitor, (monitor) => host.setMonitor(monitor))
+  watch(() => bench.night, (night) => {
+    document.documentElement.classList.toggle('night', night)
+    void saveSetting('night', night).catch(() => {})
+  })
+  matchLevels(bench, host)
+  addEventListener('visibilitychange', () => { if (document.visibilityState === 'hidden') void doc.save() })
+  addEventListener('pagehide', () => void doc.save())
+
+  return {
+    doc, bench, host, heavy, rides, devices, transport, sounds, library, input, rendering, views,
+
+    /** Adds a modulator to the selected track, opened. */
+    addModulator(type: string): void {
+      const track = bench.track?.id
+      if (!track) return
+      const id = newId()
+      doc.edit(`Add ${type}`, addModulator(track, type, { id, listens: firstListen(doc.project, type) }))
+      bench.openModulators = [...bench.openModulators, id]
+      bench.traced = id
+    },
+
+    /** Opens real MIDI inputs beside the simulated controller. */
+    async openMidi(): Promise<string[]> {
+      const { names } = await openMidi((m) => devices.take(m))
+      return names()
+    },
+
+    /** Keeps more or less sound ready at the output, here and when the app is opened again. */
+    async setBuffer(buffer: Buffering): Promise<void> {
+      bench.buffer = buffer
+      await saveSetting('buffer', buffer).catch(() => {})
+      await host.setBuffer(buffer)
+    },
+  }
+}
+
+export type Session = ReturnType<typeof createSession>
+
+/** What a new modulator listens to: one that follows others starts on the first track, the rest on their own. */
+export const firstListen = (project: Project | null, type: string): Listen | null => {
+  const first = project?.tracks[0]
+  return first && modulatorDefinition(type)?.followsOthers ? { track: first.id, point: 'before' } : null
+}

@@ -1,0 +1,128 @@
+import type { Project } from '@oleaje/core/project/schema'
+import { isAiff } from '@oleaje/core/formats/aiff'
+import { isWav } from '@oleaje/core/formats/wav'
+import type { EngineHost } from '../audio/host'
+import type { Sound } from '../audio/messages'
+import { loadSound, saveSound } from '../storage/database'
+import type { useDocument } from '../stores/document'
+import type { HeavyWorker } from './heavy-worker'
+
+const LONGEST_FILE = 400 * 1024 * 1024
+/** After so long without an answer, a sound counts as missing. */
+const PATIENCE_MS = 20_000
+
+/** A sound that ships with Oleaje. */
+export interface ShippedSound { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number, readonly sampleRate?: number }
+
+/** The sounds of projects: brought to the engine from this browser or from what ships, and read from files. */
+export class Sounds {
+  private bringing: Promise<void> = Promise.resolve()
+  private catalogue: Promise<ShippedSound[]> | null = null
+
+  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly host: EngineHost, private readonly heavy: HeavyWorker) {}
+
+  /** Done when all sounds of the project that can be had are there. Never fails. */
+  get there(): Promise<void> { return this.bringing }
+
+  /** Brings all sounds of the open project to the engine, together. One that cannot be had leaves the others alone. */
+  bring(): Promise<void> {
+    const { project } = this.doc
+    this.bringing = project ? this.bringAll(project) : Promise.resolve()
+    return this.bringing
+  }
+
+  private async bringAll(project: Project): Promise<void> {
+    const missing: string[] = []
+    const found = await Promise.all(Object.entries(project.audio).map(async ([hash, ref]) => {
+      const sound = await this.find(hash, project.sampleRate).catch(() => undefined)
+      if (!sound) missing.push(ref.name)
+      return sound
+    }))
+    this.host.addSounds(found.filter((s) => s !== undefined))
+    if (missing.length && this.doc.project?.id === project.id) this.doc.trouble = `Missing sound: ${missing.join(', ')}. Drop the files here to bring them back; the rest plays.`
+  }
+
+  /** A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where nobody has it. */
+  private async find(hash: string, sampleRate: number): Promise<Sound | undefined> {
+    return this.host.sound(hash) ?? await loadSound(hash).catch(() => undefined) ?? this.fetchShipped(hash, sampleRate)
+  }
+
+  private async fetchShipped(hash: string, sampleRate: number): Promise<Sound | undefined> {
+    const response = await fetch(`/api/demo/sounds/${hash}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
+    if (!response.ok) return undefined
+    return this.keep(await this.heavy.call.readSound(await response.arrayBuffer(), sampleRate))
+  }
+
+  private async keep(sound: Sound): Promise<Sound> {
+    await saveSound(sound).catch(() => {})
+    return sound
+  }
+
+  /** The sounds that ship with Oleaje. */
+  shipped(): Promise<ShippedSound[]> {
+    this.catalogue ??= fetch('/api/demo').then((r) => r.json() as Promise<{ sounds: ShippedSound[] }>).then(({ sounds }) => sounds).catch((error: unknown) => {
+      this.catalogue = null
+      throw error
+    })
+    return this.catalogue
+  }
+
+  /** A shipped sound, at the project's rate and known to the engine. */
+  async takeShipped(hash: string): Promise<Sound> {
+    const sound = await this.find(hash, this.doc.project?.sampleRate ?? 48_000)
+    if (!sound) throw new Error('This sound could not be loaded from the server.')
+    this.host.addSounds([sound])
+    return sound
+  }
+
+  /** Takes sounds that came with a project file. */
+  async take(sounds: readonly Sound[]): Promise<void> {
+    for (const sound of sounds) await this.keep(sound)
+    this.host.addSounds(sounds)
+  }
+
+  /** Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in this browser. Throws what is wrong with it. */
+  async readFile(file: File): Promise<{ sound: Sound, ref: Project['audio'][string] }> {
+    if (file.size > LONGEST_FILE) throw new Error(`it is ${Math.round(file.size / 1e6)} MB large; at most ${LONGEST_FILE / 1024 / 1024} MB can be taken.`)
+    if (file.size === 0) throw new Error('it is empty.')
+    const rate = this.doc.project?.sampleRate ?? 48_000
+    const bytes = await file.arrayBuffer()
+    const head = new Uint8Array(bytes, 0, Math.min(12, bytes.byteLength))
+    const sound = await this.keep(isWav(head) || isAiff(head) ? await this.heavy.call.readSound(bytes, rate) : await this.decode(bytes, rate))
+    this.host.addSounds([sound])
+    const name = file.name.replace(/\.[^.]+$/, '').slice(0, 60)
+    return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
+  }
+
+  /** What the browser itself can decode. */
+  private async decode(bytes: ArrayBuffer, rate: number): Promise<Sound> {
+    let decoded: AudioBuffer
+    try {
+      decoded = await new OfflineAudioContext(2, 1, rate).decodeAudioData(bytes)
+    } catch {
+      throw new Error('this browser finds no sound in it that it can decode.')
+    }
+    if (decoded.numberOfChannels > 2) throw new Error(`it has ${decoded.numberOfChannels} channels; mono and stereo can be taken. Mix it down first.`)
+    if (decoded.duration > 1800) throw new Error(`it is ${Math.round(decoded.duration / 60)} minutes long; at most 30 can be taken.`)
+    return this.heavy.call.takeSound(Array.from({ length: decoded.numberOfChannels }, (_, i) => decoded.getChannelData(i)), decoded.sampleRate, rate)
+  }
+
+  /** All sounds of the open project that are there. */
+  ofProject(): Sound[] {
+    return Object.keys(this.doc.project?.audio ?? {}).flatMap((hash) => this.host.sound(hash) ?? [])
+  }
+
+  private listening: { readonly stop: () => void } | null = null
+  /** Lets a shipped sound be heard by itself, in place of the one before. */
+  async listen(hash: string): Promise<void> {
+    this.hush()
+    const sound = await this.takeShipped(hash)
+    this.listening = await this.host.listen(sound)
+  }
+
+  hush(): void {
+    this.listening?.stop()
+    this.listening = null
+  }
+}
+

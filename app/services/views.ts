@@ -1,0 +1,26 @@
+import { gaugeKey } from '@oleaje/core/project/param-path'
+import { findOwner } from '@oleaje/core/project/walk'
+import { nextTick } from 'vue'
+import type { useBench } from '../stores/bench'
+import type { useDocument } from '../stores/document'
+
+/** Ways to a view, and to one thing on it. */
+export class Views {
+  /** Goes to another view; set by who knows the router. */
+  go: (view: string) => Promise<void> = async () => {}
+
+  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>) {}
+
+  /** Shows a parameter's gauge on the Bench and puts the focus on it. */
+  async showGauge(owner: string, path: string): Promise<void> {
+    const { bench } = this
+    const found = this.doc.project && findOwner(this.doc.project, owner)
+    if (!found) return
+    await this.go('/')
+    if (found.kind !== 'link' && bench.track?.id !== found.track.id) bench.selectTrack(found.track.id)
+    if (found.kind === 'node' || found.kind === 'branch') bench.select(found.node.id)
+    if (found.kind === 'modulator' && !bench.openModulators.includes(owner)) bench.openModulators = [...bench.openModulators, owner]
+    await nextTick()
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-gauge="${gaugeKey(owner, path)}"]`)?.focus())
+  }
+}

@@ -1,0 +1,9 @@
+import { isAiff, readAiff } from './aiff'
+import type { DecodedAudio } from './audio-file'
+import { readWav } from './wav'
+
+/** Names of files that {@link readAudio} reads, by their ends. */
+export const audioFileNames = /\.(wav|wave|aif|aiff|aifc)$/i
+
+/** Reads a file of sound by what is in it: AIFF, AIFF-C or WAV. @throws AudioFormatError */
+export const readAudio = (file: Uint8Array): DecodedAudio => (isAiff(file) ? readAiff(file) : readWav(file))
