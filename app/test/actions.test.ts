@@ -30,8 +30,8 @@ async function session() {
   const calls: string[] = []
   const s = {
     doc, bench, rides: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
-    togglePlay: () => Promise.resolve(calls.push('play')), go: (to: string) => Promise.resolve(calls.push(`go ${to}`)),
-    newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone'), addModulator: (type: string) => calls.push(`add ${type}`),
+    transport: { toggle: () => Promise.resolve(calls.push('play')) }, views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
+    library: { newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone') }, addModulator: (type: string) => calls.push(`add ${type}`),
   }
   const list = actions(s as never)
   const act = (name: string): void => {
