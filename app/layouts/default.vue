@@ -30,6 +30,7 @@ function drop(e: DragEvent): void {
     <KeysDialog v-if="bench.dialog === 'keys'" />
     <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />
     <RenderDialog v-if="bench.dialog === 'render'" />
+    <TrackDialog v-if="bench.dialog === 'track'" />
     <ProjectsDialog v-if="bench.dialog === 'projects'" />
     <MacroDialog v-if="bench.dialog === 'macro' && bench.shownMacro" :id="bench.shownMacro" />
   </main>

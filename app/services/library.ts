@@ -56,7 +56,8 @@ export class Library {
 
   /** Opens a project; what plays stops. */
   private async show(project: Project, history: { undo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['undo'], redo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['redo'] } = {}, isNew = false): Promise<void> {
-    this.transport.stop()
+    // the first one to be opened leaves a Play alone that waits for it
+    if (this.doc.project) this.transport.stop()
     this.sounds.hush()
     await this.doc.open({ project, undo: history.undo ?? [], redo: history.redo ?? [] }, isNew)
     await saveSetting('last', project.id).catch(() => {})

@@ -36,7 +36,7 @@ export const useBench = defineStore('bench', () => {
   const night = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = ref<Buffering>('short')
-  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro'>('')
+  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track'>('')
   /** Where the next effect goes; set by plus marks and A. */
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
   /** Output of the modulator in hand that links are made from; its first where it is not said. */

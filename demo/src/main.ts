@@ -6,6 +6,7 @@ import { audioHash } from '@oleaje/core/formats/hash'
 import { readWav, writeWav } from '@oleaje/core/formats/wav'
 import { tapes } from './night-ferry'
 import type { DemoSound } from './assemble'
+import { withoutDc } from './without-dc'
 import { motionStudies } from './motion-studies'
 import { nightFerry } from './project'
 import { toneStudies } from './tone-studies'
@@ -14,7 +15,7 @@ const folder = join(dirname(fileURLToPath(import.meta.url)), '..', 'assets')
 mkdirSync(folder, { recursive: true })
 const sounds: DemoSound[] = []
 for (const tape of tapes) {
-  const sides = tape.record()
+  const sides = tape.record().map(withoutDc)
   const wav = writeWav({ sampleRate: 48_000, channels: tape.stereo ? sides : sides.slice(0, 1) }, 16)
   const audio = readWav(wav)
   const hash = audioHash(audio)

@@ -37,6 +37,7 @@ const pictures: Record<string, Component> = {
 const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
 const effect = computed(() => (node.value?.kind === 'effect' ? node.value : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
+const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix') ?? false)
 const isOn = computed(() => (node.value?.params.on ?? 1) >= 0.5)
 const gauges = computed(() => (definition.value ? [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on')] : node.value?.kind === 'group' ? ['wet'] : []))
 const others = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id))
@@ -80,7 +81,12 @@ function setSide(value: string): void {
       <button class="plain-button" @click="doc.edit('Split around', splitAround(bench.selected))">Split around</button>
       <button class="plain-button" @click="doc.edit('Group', groupAround(bench.selected))">Group</button>
     </div>
-    <div v-if="!node" class="p-6 text-second">
+    <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
+      <h2 class="water-name mb-1 text-[20px]">An empty harbour.</h2>
+      <p class="mb-3 text-second">Three ways to begin: a shipped sound (listen, then take it), a file of your own, or what comes in.</p>
+      <FirstTrack class="max-w-[560px]" />
+    </div>
+    <div v-else-if="!node" class="p-6 text-second">
       <p class="water-name text-[18px]">Nothing is selected.</p>
       <p>Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in as a track.</p>
     </div>

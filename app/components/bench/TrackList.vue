@@ -1,12 +1,9 @@
 <script setup lang="ts">
-import { addTrack, removeTrack, setSource } from '@oleaje/core/project/chain-edits'
+import { removeTrack, setSource } from '@oleaje/core/project/chain-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { newId, newSource, newTrack } from '@oleaje/core/project/new'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { toneWaves } from '@oleaje/core/sources/tone'
 import type { Track } from '@oleaje/core/project/schema'
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { fileOpen } from 'browser-fs-access'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
@@ -47,11 +44,6 @@ function describe(t: Track): string {
   return `loop · ${Math.round(bars * 10) / 10} bars`
 }
 
-async function addAudio(): Promise<void> {
-  const files = await fileOpen({ mimeTypes: ['audio/*'], extensions: ['.wav', '.flac', '.mp3', '.ogg', '.m4a'], description: 'Sound', multiple: true }).catch(() => [])
-  await session.library.takeFiles(files)
-}
-
 async function toggleInput(t: Track): Promise<void> {
   const opened = input.value === t.id
   try {
@@ -72,14 +64,7 @@ function swapDevice(t: Track): void {
   <section ref="list" class="flex h-full flex-col overflow-y-auto" aria-label="Tracks">
     <header class="flex items-center justify-between px-3 pb-1 pt-2">
       <h2 class="panel-title">Tracks</h2>
-      <Menu as="div" class="relative">
-        <MenuButton class="plain-button">Add</MenuButton>
-        <MenuItems class="absolute right-0 z-30 mt-1 w-44 border border-line bg-sheet py-1">
-          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="addAudio">Sound from a file…</button></MenuItem>
-          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="session.library.addTone()">Tone (test signals)</button></MenuItem>
-          <MenuItem v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" @click="session.library.addInput()">Live input</button></MenuItem>
-        </MenuItems>
-      </Menu>
+      <button class="plain-button" title="A new track: a shipped sound, a file, the input, test signals" @click="bench.dialog = 'track'">Add</button>
     </header>
     <article
       v-for="t in doc.project?.tracks" :key="t.id" :data-track="t.id" class="border-b border-line border-l-3 px-2 py-[4px]"

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { fileOpen } from 'browser-fs-access'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
+import type { ShippedSound } from '../../services/sounds'
+
+/** Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input, test signals. */
+const emit = defineEmits<{ taken: [] }>()
+const { doc, library, sounds } = useSession()
+const shipped = ref<readonly ShippedSound[]>([])
+const heard = ref('')
+const seconds = (s: ShippedSound): string => `${(s.frames / 48_000).toFixed(1)} s`
+
+onMounted(async () => {
+  shipped.value = await sounds.shipped().catch(() => [])
+})
+onBeforeUnmount(() => sounds.hush())
+
+async function attempt(what: () => Promise<unknown>): Promise<void> {
+  try {
+    await what()
+  } catch (error) {
+    doc.trouble = sentence(error)
+  }
+}
+
+async function listen(s: ShippedSound): Promise<void> {
+  if (heard.value === s.hash) {
+    heard.value = ''
+    return sounds.hush()
+  }
+  heard.value = s.hash
+  await attempt(() => sounds.listen(s.hash))
+}
+
+async function take(s: ShippedSound): Promise<void> {
+  sounds.hush()
+  await attempt(() => library.addShipped(s))
+  emit('taken')
+}
+
+async function fromFile(): Promise<void> {
+  const extensions = ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg', '.m4a']
+  const files = await fileOpen({ mimeTypes: ['audio/*'], extensions, description: 'Sound', multiple: true }).catch(() => [])
+  await library.takeFiles(files)
+  if (files.length) emit('taken')
+}
+
+function add(what: () => void): void {
+  what()
+  emit('taken')
+}
+</script>
+
+<template>
+  <div>
+    <ul aria-label="Shipped sounds" class="mb-2 max-h-[40vh] overflow-y-auto">
+      <li v-for="s in shipped" :key="s.hash" class="flex items-center gap-2 border-b border-dotted border-line py-1">
+        <span class="min-w-0 flex-1 truncate">{{ s.title }} <span class="text-second">{{ seconds(s) }}</span></span>
+        <button
+          class="small-button"
+          :aria-pressed="heard === s.hash"
+          :aria-label="`Listen to ${s.title}`"
+          title="Plays it once, by itself"
+          @click="listen(s)"
+        >
+          {{ heard === s.hash ? 'Stop' : 'Listen' }}
+        </button>
+        <button class="small-button" :aria-label="`Take ${s.title}`" title="Makes a track that loops it" @click="take(s)">Take</button>
+      </li>
+    </ul>
+    <div class="flex flex-wrap gap-2">
+      <button class="plain-button" title="WAV, AIFF, and what this browser decodes" @click="fromFile">Sound from a file…</button>
+      <button class="plain-button" title="A track that hears what comes in on a cable, or the simulated line" @click="add(() => library.addInput())">Live input</button>
+      <button class="plain-button" title="Plain waves, noise, bursts, a single pulse, a sweep" @click="add(() => library.addTone())">Test signals</button>
+    </div>
+  </div>
+</template>
