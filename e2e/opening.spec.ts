@@ -38,7 +38,7 @@ test('opening the project that is open changes nothing, even twice at once', asy
   const before = await project(page)
   await page.keyboard.press('p')
   await page.evaluate(() => {
-    const again = [...document.querySelectorAll('[role=dialog] button')].filter((b) => b.textContent === 'Night Ferry') as HTMLButtonElement[]
+    const again = Array.from(document.querySelectorAll<HTMLButtonElement>('[role=dialog] button')).filter((b) => b.textContent === 'Night Ferry')
     for (const b of [...again, ...again]) b.click()
   })
   await expect(projects(page)).toBeHidden()
@@ -192,7 +192,7 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await expect(page.getByRole('button', { name: /^horn/ }).first()).toBeVisible()
   expect(await kept()).toBe(before + 1)
   await page.getByRole('textbox', { name: 'Name of the project' }).fill('Throwaway')
-  await page.keyboard.press('Enter')
+  await page.keyboard.press('Tab')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   await openByName(page, 'Night Ferry')
   await page.keyboard.press('p')

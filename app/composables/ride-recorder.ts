@@ -1,4 +1,5 @@
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
+import { modulators } from '@oleaje/core/modulators/index'
 import { closeEnds, thin } from '@oleaje/core/project/curve-edits'
 import { together } from '@oleaje/core/project/edit'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
@@ -12,6 +13,8 @@ import type { EngineHost } from '../audio/host'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 
+/** The kind of modulator that a ride becomes. */
+const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 /** How far a ride may be from the curve that is kept of it, as a share of the staff. */
 const TOLERANCE = 0.008
 /** How often the gauge is looked at, in ms. By a clock of its own: pictures may be slowed, a ride must not. */
@@ -86,7 +89,7 @@ export class RideRecorder {
     const track = bench.track?.id ?? doc.project.tracks[0]?.id ?? ''
     const id = old?.source ?? newId()
     const moved = old ? [updateLink(old.id, { on: true })]
-      : [addModulator(track, 'curve', { id, name: `Ride of ${found.spec.name.toLowerCase()}` }), addLink(id, target, 0, 1, { mode: 'fixed' })]
+      : [addModulator(track, laneType, { id, name: `Ride of ${found.spec.name.toLowerCase()}` }), addLink(id, target, 0, 1, { mode: 'fixed' })]
     doc.edit(`Record the ride of ${found.spec.name.toLowerCase()}`, together(
       ...moved, setParam(id, 'length', length),
       // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
@@ -104,7 +107,7 @@ export class RideRecorder {
   /** The link of a ride that a gauge has already. */
   private rideLink(target: Target): Link | undefined {
     const { project } = this.doc
-    const curves = new Set(project?.tracks.flatMap((t) => t.modulators).filter((m) => m.type === 'curve').map((m) => m.id))
+    const curves = new Set(project?.tracks.flatMap((t) => t.modulators).filter((m) => m.type === laneType).map((m) => m.id))
     return project?.links.find((l) => curves.has(l.source) && l.mode === 'fixed' && l.target.owner === target.owner && pathOf(l.target) === pathOf(target))
   }
 }

@@ -51,6 +51,8 @@ export const useBench = defineStore('bench', () => {
   const riding = ref<string | null>(null)
   /** Gauge that waits for a control of a device to be moved, and a control that waits for a gauge. */
   const controlFor = ref<string | null>(null)
+  /** Track whose live input is open. */
+  const openInput = ref<string | null>(null)
   const deviceShown = ref(false)
   /** Item of a lane whose gauges are shown: a band, a string. */
   const shownItem = ref(0)
@@ -136,7 +138,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, openInput, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, starting, night, buffer, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {

@@ -2,12 +2,14 @@
 import { together } from '@oleaje/core/project/edit'
 import { duplicateNode, moveNode } from '@oleaje/core/project/chain-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
+import { branchesOf, kindOf } from '@oleaje/core/project/nodes/index'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { findOwner } from '@oleaje/core/project/walk'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
+import { nodeShape } from '../pictures/index'
 import { type Channel, layoutChart } from './chart-layout'
 
 /** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
@@ -34,7 +36,10 @@ const isLit = (id: string): boolean => {
   const m = bench.pointed?.modulator
   return !!m && (badges.value.get(id)?.some((b) => b.id === m) ?? false)
 }
-const sidechain = (node: ChainNode): string => (node.kind === 'effect' && node.sidechain ? doc.project?.tracks.find((t) => t.id === node.sidechain?.track)?.name ?? '' : '')
+const sidechain = (node: ChainNode): string => {
+  const to = kindOf(node).listens?.(node)
+  return to ? doc.project?.tracks.find((t) => t.id === to.track)?.name ?? '' : ''
+}
 const isOn = (node: ChainNode): boolean => (node.params.on ?? 1) >= 0.5
 const describe = (node: ChainNode, name: string): string => [name, isOn(node) ? 'on' : 'off', sidechain(node) && `sidechain ${sidechain(node)}`,
   badges.value.get(node.id)?.length ? `moved by ${badges.value.get(node.id)?.map((b) => b.letter).join(', ')}` : ''].filter(Boolean).join(', ')
@@ -157,7 +162,7 @@ watch(() => bench.selectedId, (id) => {
       >+</button>
       <template v-for="n in chart.nodes" :key="n.node.id">
         <button
-          v-if="n.node.kind === 'effect'" class="absolute flex -translate-y-1/2 flex-col items-center justify-center border leading-tight" draggable="true" :data-node="n.node.id"
+          v-if="nodeShape(n.node) === 'plate'" class="absolute flex -translate-y-1/2 flex-col items-center justify-center border leading-tight" draggable="true" :data-node="n.node.id"
           :class="[bench.selected.includes(n.node.id) ? 'border-ink bg-ink text-paper' : isOn(n.node) ? 'border-ink bg-sheet' : 'border-dashed border-second bg-shoal text-second', isLit(n.node.id) ? 'outline-2 outline-magenta' : '', guarded.includes(n.node.id) ? 'outline-3 outline-magenta' : '']"
           :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="describe(n.node, n.name)" :aria-current="bench.selectedId === n.node.id"
           :title="`${n.name}. X switches off and on, D duplicates, drag to move`"
@@ -169,12 +174,12 @@ watch(() => bench.selectedId, (id) => {
           <span v-if="sidechain(n.node)" class="absolute -top-[18px] left-0 whitespace-nowrap border-l border-dashed border-second bg-land pl-1 text-[12px] text-second">⚑ {{ sidechain(n.node) }}</span>
         </button>
         <button
-          v-else-if="n.node.kind === 'split'" class="absolute -translate-y-1/2 rotate-45 border border-ink" :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'" :data-node="n.node.id"
-          :style="{ left: `${n.x + 3}px`, top: `${n.y}px`, width: '16px', height: '16px', marginTop: '0px' }" :aria-label="`Split into ${n.node.branches.length} branches, ${isOn(n.node) ? 'on' : 'off'}`" title="Split: click to see its branches" @click="press($event, n.node)"
+          v-else-if="nodeShape(n.node) === 'fork'" class="absolute -translate-y-1/2 rotate-45 border border-ink" :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'" :data-node="n.node.id"
+          :style="{ left: `${n.x + 3}px`, top: `${n.y}px`, width: '16px', height: '16px', marginTop: '0px' }" :aria-label="`${n.name} into ${branchesOf(n.node).length} branches, ${isOn(n.node) ? 'on' : 'off'}`" title="Split: click to see its branches" @click="press($event, n.node)"
         />
         <button
           v-else class="absolute -translate-y-1/2 border border-dashed border-ink" :class="bench.selected.includes(n.node.id) ? 'border-2' : ''" :data-node="n.node.id" style="background: transparent; clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px)"
-          :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="`Group ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`" @click="press($event, n.node)"
+          :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="`${kindOf(n.node).title(n.node)} ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`" @click="press($event, n.node)"
         ><span class="water-name absolute left-1 top-0 text-[13px]">{{ n.name }}</span></button>
       </template>
     </div>

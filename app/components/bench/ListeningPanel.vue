@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
+import { sourceDefinition } from '@oleaje/core/sources/index'
 import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { computed, ref, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
@@ -11,7 +12,8 @@ const view = ref<'spectra' | 'scope' | 'harmonics'>('spectra')
 /** Frequency of the test tone that the selected track plays; none for noise and for anything else. */
 const tone = computed(() => {
   const source = bench.track?.source
-  return source?.type === 'tone' && (source.params.wave ?? 0) < 4 ? source.params.frequency ?? 220 : null
+  const definition = sourceDefinition(source?.type ?? '')
+  return definition?.pitch?.((k) => source?.params[k] ?? definition.params[k]?.default ?? 0) ?? null
 })
 watch(tone, (hz) => { if (hz === null && view.value === 'harmonics') view.value = 'spectra' })
 const figures = ref<HTMLElement | null>(null)

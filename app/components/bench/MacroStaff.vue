@@ -2,11 +2,9 @@
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
-import { useSession } from '../../composables/useSession'
 
 /** A macro: the tide gauge standing up. */
 const props = defineProps<{ owner: string, name: string, hue: number }>()
-const { doc } = useSession()
 const p = useParam(() => props.owner, 'value')
 const staff = ref<HTMLElement | null>(null)
 const water = ref<HTMLElement | null>(null)

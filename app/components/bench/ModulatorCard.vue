@@ -1,21 +1,16 @@
 <script setup lang="ts">
-import { firstCurve } from '@oleaje/core/modulators/curve'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
-import { firstShape } from '@oleaje/core/modulators/lfo'
 import { readPoints } from '@oleaje/core/dsp/drawn-shape'
 import { rename } from '@oleaje/core/project/chain-edits'
 import { duplicateModulator, removeModulator, setInput, setListens } from '@oleaje/core/project/motion-edits'
-import { removeControl } from '@oleaje/core/project/song-edits'
 import { setData } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
-import { gaugeKey } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
-import { formatValue } from '@oleaje/core/units/text'
 import { computed, ref } from 'vue'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
-import { controlName } from '../../devices/device-router'
-import { gaugesOf } from './modulator-gauges'
+import { modulatorSummary } from '../../composables/useSummary'
+import { modulatorFace } from '../pictures/index'
 
 /** One modulator in its list: badge, name, picture; opened, all that it hears, works on and is set to. */
 const props = defineProps<{ modulator: Modulator, lit: boolean }>()
@@ -28,30 +23,9 @@ const definition = computed(() => modulatorDefinition(m.value.type))
 const open = computed(() => bench.openModulators.includes(m.value.id))
 const others = computed(() => (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((x) => x.id !== m.value.id).map((x) => ({ m: x, t }))))
 const links = computed(() => doc.project?.links.filter((l) => l.source === m.value.id).length ?? 0)
-const control = computed(() => doc.project?.controls.find((c) => c.target.owner === m.value.id && c.target.param === 'value'))
+const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((x) => x.id === m.value.id)))
 const tool = ref<'points' | 'draw' | 'line'>('points')
 const late = computed(() => bench.late.includes(m.value.id))
-
-function describe(): string {
-  const d = definition.value
-  if (!d) return m.value.type
-  const at = (k: string): number => m.value.params[k] ?? d.params[k]?.default ?? 0
-  const show = (k: string): string => (d.params[k] ? formatValue(d.params[k], at(k)) : '')
-  const hears = (): string => doc.project?.tracks.find((t) => t.id === m.value.listens?.track)?.name ?? 'nothing'
-  switch (m.value.type) {
-    case 'lfo': return `LFO · ${show('shape')} · ${at('sync') >= 0.5 ? show('length') : show('rate')}`
-    case 'drift': return `drift · ${show('kind')} · ${show('speed')}`
-    case 'steps': return `steps · ${m.value.lanes?.steps?.length ?? 8} × ${show('length')}`
-    case 'envelope': return `envelope · by ${show('trigger')}`
-    case 'follower': return `follows ${hears()} · ${show('attack')} / ${show('release')}`
-    case 'curve': return `curve · ${show('length')}`
-    case 'notes': return `notes · ${show('leads')} leads`
-    case 'controller': return control.value ? controlName(control.value.message) : 'controller · nothing learnt'
-    case 'pitch-tracker': return `pitch of ${hears()}`
-    case 'combine': return `${show('how')} of ${m.value.inputs.map((i) => others.value.find((o) => o.m.id === i?.source)?.m.letter ?? '–').join(' and ') || 'nothing'}`
-    default: return d.name
-  }
-}
 
 function copyElsewhere(): void {
   const id = newId()
@@ -75,17 +49,17 @@ const inputValue = (slot: number): string => {
   const i = m.value.inputs[slot]
   return i ? `${i.source}.${i.output}` : ''
 }
-const needsInputs = computed(() => m.value.type === 'combine' || ((m.value.type === 'lfo' ? (m.value.params.goes ?? 0) > 0 && m.value.params.trigger === 2 : m.value.type === 'envelope' && m.value.params.trigger === 1)))
-const isDrawn = computed(() => m.value.type === 'lfo' && m.value.params.shape === 7)
-const shape = computed(() => {
-  const points = readPoints(m.value.data?.shape, 1)
-  return points.length ? points : firstShape
+const set = (param: string): number => m.value.params[param] ?? definition.value?.params[param]?.default ?? 0
+/** What of its connections do something as it is set. */
+const uses = computed(() => definition.value?.uses?.(set) ?? { listens: true, inputs: true })
+const gauges = computed(() => Object.keys(definition.value?.params ?? {}).filter((k) => definition.value?.applies?.(k, set) ?? true))
+const drawing = computed(() => definition.value?.draws?.(set) ?? null)
+const points = computed(() => {
+  const read = drawing.value ? readPoints(m.value.data?.[drawing.value.key], 1024) : []
+  return read.length ? read : drawing.value?.first ?? []
 })
-const curvePoints = computed(() => {
-  const points = readPoints(m.value.data?.points, 1024)
-  return points.length ? points : firstCurve
-})
-const curveLength = computed(() => m.value.params.length ?? 16)
+const face = computed(() => modulatorFace(m.value.type))
+const summary = computed(() => (doc.project && track.value ? modulatorSummary(doc.project, track.value, m.value) : ''))
 </script>
 
 <template>
@@ -96,7 +70,7 @@ const curveLength = computed(() => m.value.params.length ?? 16)
       </button>
       <button class="min-w-0 flex-1 text-left" :aria-expanded="open" @click="bench.toggleOpen(m.id); bench.traced = m.id">
         <span class="water-name block truncate text-[16px] leading-tight">{{ m.name }}</span>
-        <span class="block truncate text-[12px] text-second">{{ describe() }}</span>
+        <span class="block truncate text-[12px] text-second">{{ summary }}</span>
       </button>
       <ModulatorTrace :modulator="m" />
     </div>
@@ -106,13 +80,13 @@ const curveLength = computed(() => m.value.params.length ?? 16)
         links from
         <button v-for="o in definition?.outputs" :key="o" class="small-button" :aria-pressed="(bench.inHand === m.id ? bench.handOutput ?? definition?.outputs[0] : null) === o" :title="`Takes ${o} in hand`" @click="bench.inHand = m.id; bench.handOutput = o">{{ o }}</button>
       </div>
-      <label v-if="definition?.listens && (m.type !== 'envelope' || m.params.trigger === 3)" class="flex items-center gap-2 py-1 text-[13px]">hears
+      <label v-if="definition?.listens && uses.listens" class="flex items-center gap-2 py-1 text-[13px]">hears
         <select class="field min-w-0 flex-1" :value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''" @change="listen(($event.target as HTMLSelectElement).value)">
           <option value="">nothing</option>
           <template v-for="t in doc.project?.tracks" :key="t.id"><option :value="`${t.id}:before`">{{ t.name }}, before</option><option :value="`${t.id}:after`">{{ t.name }}, after</option></template>
         </select>
       </label>
-      <template v-if="needsInputs">
+      <template v-if="uses.inputs">
         <label v-for="(slot, k) in definition?.inputs" :key="slot" class="flex items-center gap-2 py-1 text-[13px]"><span class="w-[46px]">{{ slot }}</span>
           <select class="field min-w-0 flex-1" :value="inputValue(k)" :aria-label="`${slot} of ${m.name}`" @change="input(k, ($event.target as HTMLSelectElement).value)">
             <option value="">nothing</option>
@@ -120,24 +94,17 @@ const curveLength = computed(() => m.value.params.length ?? 16)
           </select>
         </label>
       </template>
-      <StepsEditor v-if="m.type === 'steps'" :modulator="m" />
-      <template v-if="isDrawn || m.type === 'curve'">
-        <div class="flex gap-1 py-1" role="group" aria-label="Tool"><button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button><button v-if="m.type === 'curve'" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.views.go('/timeline')">Timeline</button></div>
+      <component :is="face.editor" v-if="face.editor" :modulator="m" />
+      <template v-if="drawing">
+        <div class="flex gap-1 py-1" role="group" aria-label="Tool"><button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button><button v-if="definition?.isLane" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.views.go('/timeline')">Timeline</button></div>
         <CurveEditor
-          v-if="isDrawn" class="h-[72px] border border-line" :points="shape" :length="1" :hue="m.hue" :name="m.name" :snap="0" :grid="0.125" :tool="tool" :playhead="() => host.telemetry.get(`read:mod:${m.id}:phase`, NaN)"
-          @begin="hand.begin('Draw the wave')" @end="hand.end()" @change="hand.edit('Draw the wave', setData(m.id, 'shape', $event))"
-        />
-        <CurveEditor
-          v-else class="h-[72px] border border-line" :points="curvePoints" :length="curveLength" :hue="m.hue" :name="m.name" :snap="0.25" :grid="1" :tool="tool" :playhead="() => host.telemetry.get(`read:mod:${m.id}:beat`, NaN)"
-          @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))"
+          class="h-[72px] border border-line"
+          :points="points" :length="drawing.length" :hue="m.hue" :name="m.name" :snap="drawing.snap" :grid="drawing.grid" :tool="tool"
+          :playhead="() => host.telemetry.get(`read:mod:${m.id}:${drawing?.readout}`, NaN)"
+          @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, drawing.key, $event))"
         />
       </template>
-      <div v-if="m.type === 'controller'" class="flex items-center gap-1 py-1 text-[13px]">
-        <span class="flex-1">{{ control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet' }}</span>
-        <button class="small-button" title="Then move the control, play a note or press a key" @click="bench.controlFor = gaugeKey(m.id, 'value')">Learn</button>
-        <button v-if="control" class="small-button" @click="doc.edit('Forget the control', removeControl(control.id))">Forget</button>
-      </div>
-      <MiniGauge v-for="k in gaugesOf(m)" :key="k" :owner="m.id" :param="k" />
+      <MiniGauge v-for="k in gauges" :key="k" :owner="m.id" :param="k" />
       <div class="flex flex-wrap gap-1 py-1">
         <input class="field water-name w-full" :value="m.name" aria-label="Name of the modulator" @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
         <button class="small-button" title="A copy with the same links" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, true))">Copy with links</button>

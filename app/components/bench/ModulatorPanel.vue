@@ -10,8 +10,11 @@ import { useSession } from '../../composables/useSession'
 /** Macros and modulators of the selected track. A modulator opens in place to its own gauges. */
 const session = useSession()
 const { doc, bench } = session
-const macros = computed(() => bench.track?.modulators.filter((m) => m.type === 'macro') ?? [])
-const motions = computed(() => bench.track?.modulators.filter((m) => m.type !== 'macro') ?? [])
+/** The kind that stands up, and the kinds that are listed below. */
+const macroType = kinds.find((d) => d.isMacro)?.id ?? ''
+const isMacro = (m: Modulator): boolean => m.type === macroType
+const macros = computed(() => bench.track?.modulators.filter(isMacro) ?? [])
+const motions = computed(() => bench.track?.modulators.filter((m) => !isMacro(m)) ?? [])
 const linkCount = (id: string): number => doc.project?.links.filter((l) => l.source === id).length ?? 0
 const isSwitch = (m: Modulator): boolean => m.params.mode === 1
 const lit = (m: Modulator): boolean => {
@@ -40,7 +43,7 @@ function grab(e: PointerEvent, m: Modulator): void {
 
 <template>
   <section class="flex h-full flex-col overflow-y-auto" aria-label="Macros and modulators">
-    <header class="flex items-center justify-between px-3 pb-1 pt-2"><h2 class="panel-title">Macros</h2><button class="plain-button" @click="session.addModulator('macro')">Add</button></header>
+    <header class="flex items-center justify-between px-3 pb-1 pt-2"><h2 class="panel-title">Macros</h2><button class="plain-button" @click="session.addModulator(macroType)">Add</button></header>
     <div class="flex flex-wrap gap-x-2 gap-y-3 border-b border-line px-3 pb-2">
       <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
       <div v-for="m in macros" :key="m.id" class="flex w-[62px] flex-col items-center" :class="{ 'bg-shoal': lit(m) }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
@@ -60,7 +63,7 @@ function grab(e: PointerEvent, m: Modulator): void {
       <Menu as="div" class="relative">
         <MenuButton class="plain-button">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
-          <MenuItem v-for="k in kinds.filter((x) => x.id !== 'macro')" :key="k.id" v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="session.addModulator(k.id)">{{ k.name }}</button></MenuItem>
+          <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="session.addModulator(k.id)">{{ k.name }}</button></MenuItem>
         </MenuItems>
       </Menu>
     </header>

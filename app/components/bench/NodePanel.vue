@@ -6,40 +6,23 @@ import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-ed
 import { newBranch } from '@oleaje/core/project/new'
 import type { Split } from '@oleaje/core/project/schema'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
+import { kindOf } from '@oleaje/core/project/nodes/index'
 import { splitGauges } from '@oleaje/core/project/nodes/split'
 import { ownerName } from '@oleaje/core/project/targets'
-import { type Component, computed } from 'vue'
+import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
-import CompressorPicture from '../pictures/CompressorPicture.vue'
-import ConvolverPicture from '../pictures/ConvolverPicture.vue'
-import DelayPicture from '../pictures/DelayPicture.vue'
-import FilterPicture from '../pictures/FilterPicture.vue'
-import GainPicture from '../pictures/GainPicture.vue'
-import GainTracePicture from '../pictures/GainTracePicture.vue'
-import ResponsePicture from '../pictures/ResponsePicture.vue'
-import ReverbPicture from '../pictures/ReverbPicture.vue'
-import ShaperPicture from '../pictures/ShaperPicture.vue'
-import StereoPicture from '../pictures/StereoPicture.vue'
-import TransferPicture from '../pictures/TransferPicture.vue'
-import VocoderPicture from '../pictures/VocoderPicture.vue'
-import VowelPicture from '../pictures/VowelPicture.vue'
-import WavePicture from '../pictures/WavePicture.vue'
+import { effectFace } from '../pictures/index'
 
 /** The selected effect or container: its picture on the left, its gauges on the right. */
 const { doc, bench } = useSession()
-const pictures: Record<string, Component> = {
-  'gain': GainPicture, 'stereo': StereoPicture, 'tremolo': GainTracePicture, 'filter': FilterPicture, 'eq': ResponsePicture, 'vowel': VowelPicture, 'vocoder': VocoderPicture, 'all-pass': ResponsePicture, 'comb': ResponsePicture,
-  'resonators': ResponsePicture, 'phaser': ResponsePicture, 'drive': TransferPicture, 'folder': TransferPicture, 'shaper': ShaperPicture, 'crush': TransferPicture, 'ring': WavePicture, 'noise-layer': WavePicture, 'compressor': CompressorPicture,
-  'gate': GainTracePicture, 'limiter': GainTracePicture, 'transient': GainTracePicture, 'delay': DelayPicture, 'reverb': ReverbPicture, 'convolver': ConvolverPicture,
-}
-
 const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
 const effect = computed(() => (node.value?.kind === 'effect' ? node.value : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
+const face = computed(() => (effect.value ? effectFace(effect.value.type) : undefined))
 const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix') ?? false)
 const isOn = computed(() => (node.value?.params.on ?? 1) >= 0.5)
-const gauges = computed(() => (definition.value ? [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on')] : node.value?.kind === 'group' ? ['wet'] : []))
+const gauges = computed(() => (definition.value ? [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on')] : node.value && 'nodes' in node.value ? Object.keys(kindOf(node.value).params(node.value) ?? {}).filter((k) => k !== 'on') : []))
 const others = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id))
 const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
 
@@ -100,7 +83,7 @@ function setSide(value: string): void {
           <button v-if="effect" class="plain-button" :aria-pressed="bench.part?.node === node.id && bench.part.what === 'difference'" title="Hears what it adds: its output without what goes in (Shift+E). Not part of a render" @click="bench.hearPart(node.id, 'difference')">Added</button>
         </header>
         <ChainResponsePicture v-if="bench.shows !== 'own'" :id="node.id" :key="`${node.id}${bench.shows}`" :scope="bench.shows" class="min-h-0 flex-1" />
-        <component :is="pictures[effect.type]" v-else-if="effect && pictures[effect.type]" :id="effect.id" :key="effect.id" class="min-h-0 flex-1" />
+        <component :is="face.picture" v-else-if="effect && face" :id="effect.id" :key="effect.id" v-bind="face.props" class="min-h-0 flex-1" />
         <template v-else-if="node.kind === 'split'">
           <label class="mb-2 flex items-center gap-2">Kind
             <select class="field" :value="node.mode" @change="changeSplit(($event.target as HTMLSelectElement).value as Split['mode'])">
@@ -110,8 +93,8 @@ function setSide(value: string): void {
           <p class="mb-2 text-second">{{ splitKinds[node.mode].tip }}</p>
           <SplitPicture :key="node.id" :split="node" class="min-h-0 flex-1" />
         </template>
-        <PosesStrip v-if="effect?.type === 'eq'" :effect="effect" />
-        <p v-if="node.kind === 'group' || node.kind === 'loop-back'" class="text-second">What is inside is switched and mixed together.</p>
+        <component :is="face.below" v-if="effect && face?.below" :effect="effect" />
+        <p v-if="'nodes' in node" class="text-second">What is inside is switched and mixed together.</p>
         <div class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-[13px] text-second" role="group" aria-label="Picture of">
           picture of
           <button v-for="(text, k) in { 'own': 'this', 'branch': 'its branch', 'up to here': 'the chain up to here' } as const" :key="k" :class="bench.shows === k ? 'border-b-2 border-magenta font-semibold text-ink' : ''" :aria-pressed="bench.shows === k" @click="bench.shows = k">{{ text }}</button>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { lfoWave } from '@oleaje/core/dsp/lfo-wave'
+import { modulatorDefinition } from '@oleaje/core/modulators/index'
+import type { Modulator } from '@oleaje/core/project/schema'
+import { sourceDefinition } from '@oleaje/core/sources/index'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { computed, ref, watch } from 'vue'
 import { LaneHistory } from '../../composables/lane-history'
@@ -39,9 +41,9 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
     g.lineWidth = 1.5
     g.beginPath()
     // a synced wave is known beforehand; all else shows what it did
-    if (m.type === 'lfo' && (m.params.sync ?? 0) >= 0.5 && (m.params.shape ?? 0) < 5) {
-      for (let px = 0; px < width; px += 2) g.lineTo(px, y(lfoWave(m.params.shape ?? 0, px / width * beats / (m.params.length ?? 4) + (m.params.phase ?? 0), m.params.width ?? 0.5, 0)))
-    } else {
+    const course = courseOf(m)
+    if (course) for (let px = 0; px < width; px += 2) g.lineTo(px, y(course(px / width * beats)))
+    else {
       let pen = false
       history.values.forEach((v, i) => {
         if (Number.isNaN(v)) {
@@ -64,6 +66,12 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
   g.fillStyle = color('ink')
   g.fillRect(Math.round(x(now)) - 1, 0, 2, height)
 })
+
+/** What a modulator will do along the song, where that is known beforehand. */
+function courseOf(m: Modulator): ((beat: number) => number) | null {
+  const definition = modulatorDefinition(m.type)
+  return definition?.course?.((k) => m.params[k] ?? definition.params[k]?.default ?? 0) ?? null
+}
 
 /** Bars and the wave, which stand still while it plays. */
 function drawGround(g: CanvasRenderingContext2D, width: number, height: number, color: (name: string) => string, lane: number): void {
@@ -108,7 +116,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   g.fillStyle = color('second')
   g.font = 'italic 15px Newsreader'
   g.textBaseline = 'middle'
-  g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : source?.type === 'tone' ? 'a test signal, as long as you play' : source?.type === 'input' ? 'what comes in, as it comes' : 'no sound', 12, middle)
+  g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound', 12, middle)
 }
 
 /** On the ruler: drags a loop, or its nearer end. Below it: sets the playhead while playing. */

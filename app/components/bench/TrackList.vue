@@ -1,19 +1,18 @@
 <script setup lang="ts">
-import { removeTrack, setSource } from '@oleaje/core/project/chain-edits'
+import { removeTrack } from '@oleaje/core/project/chain-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { sourceDefinition } from '@oleaje/core/sources/index'
-import { toneWaves } from '@oleaje/core/sources/tone'
 import type { Track } from '@oleaje/core/project/schema'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
-import { sentence } from '../../services/sentence'
+import { sourceSummary } from '../../composables/useSummary'
+import { sourceFace } from '../pictures/index'
 
 /** The tracks: what plays, how loud it is, and whether it is heard. */
 const session = useSession()
 const { doc, bench, host } = session
 const list = ref<HTMLElement | null>(null)
-const input = ref<string>('')
 const sourceOpen = ref(false)
 const sourceParams = (t: Track): string[] => Object.keys(sourceDefinition(t.source?.type ?? '')?.params ?? {})
 
@@ -32,32 +31,7 @@ useFrame((now) => {
   }
 })
 
-function describe(t: Track): string {
-  if (t.kind === 'mix') return 'all tracks'
-  const s = t.source
-  if (!s) return 'no source'
-  if (s.type === 'tone') return `tone · ${toneWaves[s.params.wave ?? 0]}`
-  if (s.type === 'input') return s.device === 'microphone' ? 'microphone' : 'simulated input'
-  const ref = s.audio ? doc.project?.audio[s.audio] : undefined
-  if (!ref || !doc.project) return 'loop'
-  const bars = ref.frames / ref.sampleRate * (s.params.tempo ?? 120) / 60 / doc.project.beatsPerBar
-  return `loop · ${Math.round(bars * 10) / 10} bars`
-}
-
-async function toggleInput(t: Track): Promise<void> {
-  const opened = input.value === t.id
-  try {
-    await session.input.open(opened ? null : t.source?.device === 'microphone' ? 'microphone' : 'simulated')
-    input.value = opened ? '' : t.id
-  } catch (error) {
-    doc.trouble = sentence(error)
-  }
-}
-
-function swapDevice(t: Track): void {
-  if (!t.source) return
-  doc.edit('Change input', setSource(t.id, { ...t.source, device: t.source.device === 'microphone' ? 'simulated' : 'microphone' }))
-}
+const describe = (t: Track): string => (doc.project ? sourceSummary(doc.project, t) : '')
 </script>
 
 <template>
@@ -82,11 +56,7 @@ function swapDevice(t: Track): void {
         <div class="h-[4px] flex-1 bg-shoal"><div data-bar class="h-full origin-left bg-deep will-change-transform" style="transform: scaleX(0)" /></div>
         <span data-db class="w-9 text-right text-[12px] text-second">−∞</span>
       </div>
-      <div v-if="t.source?.type === 'input'" class="mt-1 flex gap-1">
-        <button class="small-button" :aria-pressed="input === t.id" title="Opens and closes the input" @click="toggleInput(t)">{{ input === t.id ? 'Input open' : 'Open input' }}</button>
-        <button class="small-button" title="Simulated line or microphone" @click="swapDevice(t)">{{ t.source.device === 'microphone' ? 'mic' : 'sim' }}</button>
-        <span v-if="input === t.id" class="text-[12px] text-second">{{ host.deviceLatency.toFixed(0) }} ms</span>
-      </div>
+      <component :is="sourceFace(t.source.type).controls" v-if="t.source && sourceFace(t.source.type).controls" :track="t" />
       <div v-if="bench.track?.id === t.id" class="mt-1 text-[13px]">
         <MiniGauge :owner="t.id" param="level" /><MiniGauge :owner="t.id" param="pan" />
         <template v-if="t.source && sourceOpen"><MiniGauge v-for="k in sourceParams(t)" :key="k" :owner="t.source.id" :param="k" /></template>

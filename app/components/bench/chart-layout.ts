@@ -1,5 +1,6 @@
 import type { Spot } from '@oleaje/core/project/chain-edits'
 import { ownerName } from '@oleaje/core/project/targets'
+import { branchesOf, kindOf } from '@oleaje/core/project/nodes/index'
 import type { ChainNode, Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 
@@ -52,16 +53,17 @@ function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: n
   let width = s.gap
   let rows = 1
   for (const node of list) {
-    if (node.kind === 'effect') width += s.effect + s.gap
-    else if (node.kind === 'split') {
-      const branches = node.branches.map((b) => measure(b.nodes, s))
+    const parts = branchesOf(node)
+    const inside = kindOf(node).inside?.(node)
+    if (parts.length) {
+      const branches = parts.map((b) => measure(b.nodes, s))
       width += Math.max(...branches.map((b) => b.width)) + 2 * s.fork + s.gap
       rows = Math.max(rows, branches.reduce((n, b) => n + b.rows, 0))
-    } else {
-      const inner = measure(node.nodes, s)
+    } else if (inside) {
+      const inner = measure(inside, s)
       width += Math.max(inner.width, s.effect) + 20 + s.gap
       rows = Math.max(rows, inner.rows)
-    }
+    } else width += s.effect + s.gap
   }
   return { width, rows }
 }
@@ -75,14 +77,10 @@ function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: 
   gap(spot, after)
   for (const node of list) {
     const name = ownerName({ kind: 'node', node } as never)
-    if (node.kind === 'effect') {
-      out.nodes.push({ node, name, x, y, width: s.effect, height: Math.min(46, s.row - 8) })
-      out.channels.push({ key, x0: x, y0: y, x1: x + s.effect / 2, y1: y, dry })
-      key = `peak:node:${node.id}`
-      out.channels.push({ key, x0: x + s.effect / 2, y0: y, x1: x + s.effect, y1: y, dry })
-      x += s.effect
-    } else if (node.kind === 'split') {
-      const branches = node.branches.map((b) => ({ b, size: measure(b.nodes, s) }))
+    const parts = branchesOf(node)
+    const inside = kindOf(node).inside?.(node)
+    if (parts.length) {
+      const branches = parts.map((b) => ({ b, size: measure(b.nodes, s) }))
       const inner = Math.max(...branches.map((b) => b.size.width))
       const rows = branches.reduce((n, b) => n + b.size.rows, 0)
       let row = -rows / 2
@@ -100,15 +98,21 @@ function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: 
       out.nodes.push({ node, name, x: x - 11, y, width: 22, height: 22 })
       key = `peak:node:${node.id}`
       x += 2 * s.fork + inner
-    } else {
-      const size = measure(node.nodes, s)
+    } else if (inside) {
+      const size = measure(inside, s)
       const w = Math.max(size.width, s.effect) + 20
       out.nodes.push({ node, name, x, y, width: w, height: size.rows * s.row })
       out.channels.push({ key, x0: x, y0: y, x1: x + 10, y1: y, dry })
-      const end = place(node.nodes, s, x + 10, y, key, { startOf: node.id }, `the start of ${name}`, out, dry)
+      const end = place(inside, s, x + 10, y, key, { startOf: node.id }, `the start of ${name}`, out, dry)
       out.channels.push({ key: end.key, x0: end.x, y0: y, x1: x + w, y1: y, dry })
       key = `peak:node:${node.id}`
       x += w
+    } else {
+      out.nodes.push({ node, name, x, y, width: s.effect, height: Math.min(46, s.row - 8) })
+      out.channels.push({ key, x0: x, y0: y, x1: x + s.effect / 2, y1: y, dry })
+      key = `peak:node:${node.id}`
+      out.channels.push({ key, x0: x + s.effect / 2, y0: y, x1: x + s.effect, y1: y, dry })
+      x += s.effect
     }
     gap({ after: node.id }, name)
   }

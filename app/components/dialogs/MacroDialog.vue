@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { removeLink, scaleAmounts, updateLink } from '@oleaje/core/project/motion-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
+import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
 import { readLinks, typeEnds } from '../../composables/useLink'
@@ -13,6 +14,7 @@ const session = useSession()
 const { doc, bench } = session
 const wrong = ref('')
 const m = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.id === props.id))
+const isMacro = computed(() => modulatorDefinition(m.value?.type ?? '')?.isMacro ?? false)
 const rows = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === props.id) : []))
 const factor = ref(0.8)
 
@@ -40,13 +42,13 @@ function jump(owner: string, path: string): void {
 <template>
   <BaseDialog v-if="m" :title="`${m.name} moves`" wide @close="bench.dialog = ''">
     <div class="mb-2 flex flex-wrap items-center gap-2">
-      <button v-if="m.type === 'macro'" class="plain-button" title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end" @click="learn">Learn both ends…</button>
-      <button v-if="m.type === 'macro'" class="plain-button" :aria-pressed="m.params.mode === 1" title="A switch with two states instead of a gliding control" @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))">Switch</button>
+      <button v-if="isMacro" class="plain-button" title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end" @click="learn">Learn both ends…</button>
+      <button v-if="isMacro" class="plain-button" :aria-pressed="m.params.mode === 1" title="A switch with two states instead of a gliding control" @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))">Switch</button>
       <span class="flex-1" />
       <label class="text-[13px]">all amounts × <input v-model.number="factor" class="field w-[64px]" type="number" min="0" max="10" step="0.05" @keydown.stop></label>
       <button class="plain-button" :disabled="!rows.length" title="Makes all of them move less or more at once" @click="doc.edit('Scale amounts', scaleAmounts(rows.map((r) => r.link.id), factor))">Scale</button>
     </div>
-    <GaugeRow v-if="m.type === 'macro' && m.params.mode === 1" :owner="m.id" param="glide" />
+    <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />
     <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
     <table v-else class="w-full text-[13px]">
       <thead><tr class="text-left text-second"><th class="font-normal">what</th><th class="font-normal">at its lowest</th><th class="font-normal">at its highest</th><th class="font-normal">amount</th><th /></tr></thead>

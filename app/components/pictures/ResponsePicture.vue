@@ -3,10 +3,8 @@ import { ResponseMeter } from '@oleaje/core/analysis/measured-response'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { poseAt, readPoses } from '@oleaje/core/effects/eq-poses'
-import { vowelNear } from '@oleaje/core/effects/vowel'
 import { laneItems } from '@oleaje/core/units/lane'
 import { fromPlace, toPlace } from '@oleaje/core/units/scale'
-import { noteName } from '@oleaje/core/units/text'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
@@ -14,13 +12,14 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
-import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
+import type { ResponseMarks } from './response-marks'
+import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /**
  * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group delay, over the
  * live spectrum; base thin, live bold, the ends of the motion dashed. Bands and tuned frequencies are dragged on it.
  */
-const props = defineProps<{ id: string }>()
+const props = defineProps<{ id: string, marks?: ResponseMarks }>()
 const { doc, bench, host } = useSession()
 const hand = useGesture()
 const live = useLive(props.id)
@@ -34,7 +33,7 @@ let sheet: Sheet | null = null
 
 type Values = Readonly<Record<string, number>>
 const bands = computed(() => (definition?.lanes?.bands ? laneItems(definition.lanes.bands, live.effect.value?.lanes?.bands) : []))
-const poses = computed(() => (live.effect.value?.type === 'eq' ? readPoses(live.effect.value.data?.poses) : []))
+const poses = computed(() => readPoses(live.effect.value?.data?.poses))
 const posed = new Float64Array(3)
 /** Where a band stands on the picture: in its pose while there are poses, else where its gauges are. */
 function bandPlace(i: number): { frequency: number, gain: number } {
@@ -138,24 +137,7 @@ const canvas = useCanvas((pen, now) => {
   })
   g.fillStyle = color('ink')
   g.textBaseline = 'top'
-  if (effect?.type === 'vowel') {
-    const size = live.now().size ?? 1
-    g.font = 'italic 26px Newsreader'
-    g.fillText(`[${vowelNear(live.readout('first') * size || 500, live.readout('second') * size || 1500)}]`, (s.left + s.right) / 2, s.top + 4)
-  }
-  if (effect?.type === 'resonators') {
-    const up = live.now().transpose ?? 0
-    for (const [i, v] of (liveLanes()?.voices ?? []).entries()) {
-      const hz = 440 * 2 ** (((v.note ?? 50) + up - 69) / 12)
-      const x = s.x(hz)
-      g.strokeStyle = color('second')
-      g.setLineDash([2, 3])
-      line(g, x, s.top + 16, x, s.bottom)
-      g.setLineDash([])
-      g.fillText(noteName(hz), x, s.top + (i % 2) * 13)
-    }
-  }
-  if (effect?.type === 'comb') g.fillText(noteName(live.now().frequency ?? 220), s.x(live.now().frequency ?? 220), s.top + 4)
+  props.marks?.({ g, sheet: s, color, values: live.now(), lanes: liveLanes(), readout: live.readout })
 })
 
 /** Drags the band or the frequency that is nearest. */

@@ -4,11 +4,9 @@ import { setData } from '@oleaje/core/project/value-edits'
 import { computed, ref } from 'vue'
 import { useLive } from '../../composables/useLive'
 import { useGesture } from '../../composables/useGesture'
-import { useSession } from '../../composables/useSession'
 
 /** The transfer curve to be drawn: input from left to right, output from bottom to top; the line stands at the highest input now. */
 const props = defineProps<{ id: string }>()
-const { doc } = useSession()
 const hand = useGesture()
 const live = useLive(props.id)
 const tool = ref<'points' | 'draw' | 'line'>('points')

@@ -8,6 +8,7 @@ import { useLive } from '../../composables/useLive'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import ResponsePicture from './ResponsePicture.vue'
+import { vowelMarks } from './response-marks'
 import { drawSheet } from './profile'
 
 /** The plane of the first two formants with the vowels on it, to be dragged; the response; or a list of one's own peaks. */
@@ -129,7 +130,7 @@ function change(n: number, what: 'frequency' | 'level' | 'width', text: string):
 <template>
   <div class="flex flex-col">
     <canvas v-if="view === 'plane'" ref="canvas" class="min-h-0 w-full flex-1 cursor-move touch-none" role="img" aria-label="Plane of the first two formants with the vowels on it" title="Drag jaw and tongue" @pointerdown="press" />
-    <ResponsePicture v-else-if="view === 'response'" :id="id" class="min-h-0 flex-1" />
+    <ResponsePicture v-else-if="view === 'response'" :id="id" :marks="vowelMarks" class="min-h-0 flex-1" />
     <div v-else class="min-h-0 flex-1 overflow-y-auto text-[13px]">
       <p v-if="!own.length" class="pb-2 text-second">No vowel of your own yet. Add the one that is heard, then change its peaks.</p>
       <div class="flex flex-wrap gap-1 pb-2">

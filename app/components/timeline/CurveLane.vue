@@ -26,7 +26,7 @@ const points = computed<readonly Point[]>(() => {
 })
 const shape = computed(() => new DrawnShape(points.value))
 const moves = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === m.value.id).map((l) => `${l.owner}, ${l.param.toLowerCase()}: ${l.from} – ${l.to}`) : []))
-const lengthSpec = modulatorDefinition('curve')?.params.length
+const lengthSpec = modulatorDefinition(props.modulator.type)?.params.length
 
 const repeats = useCanvas(({ g, width, height, color }) => {
   g.strokeStyle = color(`hue-${m.value.hue}`)

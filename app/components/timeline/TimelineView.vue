@@ -5,6 +5,7 @@ import { readPoints } from '@oleaje/core/dsp/drawn-shape'
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
 import { type Insertable, type Span, closeEnds, insertShape, insertable, mirrorHeights, mirrorTime, repeatCurve, scaleHeights, thin } from '@oleaje/core/project/curve-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { modulatorDefinition, modulators } from '@oleaje/core/modulators/index'
 import { addSection } from '@oleaje/core/project/song-edits'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
@@ -19,6 +20,8 @@ import { useSession } from '../../composables/useSession'
 /** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
 const session = useSession()
 const { doc, bench, host, rides } = session
+/** The kind of modulator that lies along the song. */
+const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 const zoom = ref(0)
 const snap = ref(0.25)
 const tool = ref<'points' | 'draw' | 'line'>('points')
@@ -30,7 +33,7 @@ const view = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const rideOf = ref('')
 
-const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => track.modulators.filter((m) => m.type === 'curve').map((m) => ({ m, track }))))
+const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane).map((m) => ({ m, track }))))
 const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
 const beats = computed(() => Math.max(32, doc.project?.loop.end ?? 16, ...(doc.project?.sections ?? []).map((s) => s.end), ...lanes.value.map((l) => l.m.params.length ?? 16)))
 const { width } = useElementSize(view)
@@ -46,7 +49,7 @@ const targets = computed(() => {
   if (!track) return []
   const list = (owner: Parameters<typeof pathsOf>[0], id: string) => pathsOf(owner).map((path) => ({ key: `${id}.${path}`, name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}` }))
   return [
-    ...track.modulators.filter((m) => m.type === 'macro').map((m) => ({ key: `${m.id}.value`, name: `${m.name} (macro)` })),
+    ...track.modulators.filter((m) => modulatorDefinition(m.type)?.isMacro).map((m) => ({ key: `${m.id}.value`, name: `${m.name} (macro)` })),
     ...[...nodesIn(heardChain(track).nodes)].flatMap((node) => list({ kind: 'node', node, track }, node.id)), ...list({ kind: 'track', track }, track.id),
   ]
 })
@@ -58,7 +61,7 @@ function addCurve(): void {
   if (!track) return
   const id = newId()
   const link = owner ? [addLink(id, targetAt(owner, path), 0.2, 0.8)] : []
-  doc.edit('Add a curve', together(addModulator(track.id, 'curve', { id }), ...link))
+  doc.edit('Add a curve', together(addModulator(track.id, laneType, { id }), ...link))
   selected.value = id
 }
 

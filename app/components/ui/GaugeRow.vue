@@ -5,6 +5,7 @@ import { modulators as kinds } from '@oleaje/core/modulators/index'
 import { computed, nextTick, ref } from 'vue'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
+import { firstListen } from '../../services/session'
 
 /** A gauge with what opens below it: the list of modulators asked for by M, and the details of a link. */
 const props = defineProps<{ owner: string, param: string, name?: string }>()
@@ -37,7 +38,7 @@ function make(type: string): void {
   const track = bench.track
   if (!track) return
   const id = newId()
-  const listens = type === 'follower' ? { track: doc.project?.tracks[0]?.id ?? track.id, point: 'before' as const } : null
+  const listens = firstListen(doc.project, type)
   p.link(id, undefined, undefined, addModulator(track.id, type, { id, listens }))
   bench.openModulators = [...bench.openModulators, id]
   close()

@@ -1,5 +1,6 @@
 import type { CreateContext, LaneBlocks, NoteBlock, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
 import type { Summary } from './summary'
+import type { Point } from '../dsp/drawn-shape'
 import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 
@@ -27,6 +28,19 @@ export interface ModulatorProcessor<P> {
   readonly readouts?: Float64Array
 }
 
+/** A shape that is drawn by hand. */
+export interface Drawing {
+  /** Where it stands in the data. */
+  readonly key: string
+  /** Its length along x, and what it starts from. */
+  readonly length: number
+  readonly first: readonly Point[]
+  /** Distance to which x snaps, 0 for none; how far apart lines are; and the readout that says where it is being read. */
+  readonly snap: number
+  readonly grid: number
+  readonly readout: string
+}
+
 export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly id: string
   readonly name: string
@@ -44,6 +58,16 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly byHand?: boolean
   /** Whether it hears the notes of its track. */
   readonly notes?: boolean
+  /** One control that moves many: shown standing up, before the others. */
+  readonly isMacro?: boolean
+  /** The parameter that a control of a device is learnt for. */
+  readonly learns?: string
+  /** What of its data is drawn by hand as it is set, and over how many beats or cycles; null for nothing. */
+  readonly draws?: (value: (param: string) => number) => Drawing | null
+  /** Shown as a lane along the song. */
+  readonly isLane?: boolean
+  /** Its value at a beat of the song, 0…1, as far as that is known beforehand; null where it is not. */
+  readonly course?: (value: (param: string) => number) => ((beat: number) => number) | null
   /** Follows a track as soon as it is made: another one where there is one. */
   readonly followsOthers?: boolean
   /** Whether a parameter does anything as the others are set; all do where it is missing. */

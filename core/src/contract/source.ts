@@ -47,6 +47,10 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly outputs?: readonly string[]
   /** Samples that its sound comes after the song. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
+  /** Frequency in Hz of the plain tone that it plays; null for anything else. */
+  readonly pitch?: (value: (param: string) => number) => number | null
+  /** What stands where others show their wave. */
+  readonly unseen?: string
   /** One line that says how it is set up. */
   readonly summary?: (is: Summary) => string
   readonly create: (context: CreateContext) => SourceProcessor<P>

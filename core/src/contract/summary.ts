@@ -12,6 +12,8 @@ export interface Summary {
   readonly inputs: readonly string[]
   /** Name of the sound it plays; empty for none. */
   readonly sound: string
+  /** Length of that sound in bars of the song, by its own tempo. */
+  readonly bars: number
   /** What steers it from outside; empty for nothing. */
   readonly control: string
   /** Name of the device it hears; empty for none. */

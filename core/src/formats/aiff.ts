@@ -1,3 +1,4 @@
+import { exp2 } from '../dsp/math'
 import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
 
 /** How one sample is read, and how many bytes it takes. */
@@ -94,6 +95,6 @@ function encodingOf(type: string, bits: number, at: number): Encoding {
 function extended(view: DataView, at: number): number {
   const sign = view.getUint8(at) & 0x80 ? -1 : 1
   const exponent = (view.getUint16(at) & 0x7fff) - 16383
-  const mantissa = view.getUint32(at + 2) * 2 ** -31 + view.getUint32(at + 6) * 2 ** -63
-  return sign * mantissa * 2 ** exponent
+  const mantissa = view.getUint32(at + 2) / 0x8000_0000 + view.getUint32(at + 6) / 0x8000_0000_0000_0000
+  return sign * mantissa * exp2(exponent)
 }

@@ -16,6 +16,7 @@ export const controller = defineModulator({
     high: percent('High', { default: 1, tip: 'Output at its highest; may be below Low' }),
     smooth: seconds('Smoothing', { min: 0, max: 2, default: 0.03, tip: 'Time in which it follows: hides the steps of a coarse control' }),
   },
+  learns: 'value',
   summary: (is) => is.control || 'controller · nothing learnt',
   create: ({ sampleRate }) => {
     const state = new Float64Array([NaN])

@@ -24,6 +24,8 @@ export const curve = defineModulator({
     follows: choice('Follows', ['its own count', 'song position'], 0, 'Goes on over the loop’s end, or jumps with the song'),
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'How far into the curve it starts' }),
   },
+  isLane: true,
+  draws: (value) => ({ key: 'points', length: value('length'), first: firstCurve, snap: 0.25, grid: 1, readout: 'beat' }),
   summary: (is) => `curve · ${is.text('length')}`,
   create: ({ fan }) => {
     const shape = new DrawnShape(firstCurve)

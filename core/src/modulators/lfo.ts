@@ -48,6 +48,9 @@ export const lfo = defineModulator({
     if (param === 'trigger') return value('goes') !== 0
     return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)
   },
+  draws: (value) => (value('shape') === DRAWN ? { key: 'shape', length: 1, first: firstShape, snap: 0, grid: 0.125, readout: 'phase' } : null),
+  // a synced plain wave
+  course: (value) => (value('sync') >= 0.5 && value('shape') < 5 ? (beat) => lfoWave(value('shape'), beat / value('length') + value('phase'), value('width'), 0) : null),
   uses: (value) => ({ listens: false, inputs: value('goes') > 0 && value('trigger') === 2 }),
   summary: (is) => `LFO · ${is.text('shape')} · ${is.value('sync') >= 0.5 ? is.text('length') : is.text('rate')}`,
   create: ({ sampleRate, seed, fan }) => {

@@ -14,6 +14,7 @@ export const macro = defineModulator({
     mode: choice('Mode', ['glides', 'switch'], 0, 'A gliding control, or a switch with two states'),
     glide: seconds('Glide', { min: 0, max: 30, default: 0.05, tip: 'Time between the two states of a switch' }),
   },
+  isMacro: true,
   create: ({ sampleRate }) => {
     const state = new Float64Array([NaN])
     return {

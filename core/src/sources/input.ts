@@ -13,6 +13,7 @@ export const inputSource = defineSource({
     fine: boost('Fine gain', { min: -24, max: 24, default: 0, tip: 'Input gain' }),
     sides: choice('Sides', ['mono to both', 'stereo'], 0, 'Left input to both sides, or both as they are'),
   },
+  unseen: 'what comes in, as it comes',
   summary: (is) => is.device || 'live input',
   create: () => ({
     reset() {},

@@ -25,7 +25,7 @@ export const loopSource = defineSource({
     tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together, in semitones' }),
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
-  summary: (is) => is.sound ? `loop · ${is.text('play')}` : 'loop',
+  summary: (is) => (is.bars > 0 ? `loop · ${Math.round(is.bars * 10) / 10} bars` : 'loop'),
   create: ({ sampleRate }) => {
     // reading place, frames left of the seam, its offsets, last samples
     const state = new Float64Array([-1, 0, 0, 0, 0, 0])

@@ -29,6 +29,8 @@ export const toneSource = defineSource({
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
     level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
   },
+  pitch: (value) => (value('wave') < 4 ? value('frequency') : null),
+  unseen: 'a test signal, as long as you play',
   summary: (is) => `tone · ${is.text('wave')}`,
   create: ({ sampleRate, seed }) => {
     const noise = new Random(seed)

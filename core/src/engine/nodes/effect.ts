@@ -11,7 +11,6 @@ const nothing: readonly number[] = []
 
 /** An effect is one step. One that this version does not know passes its input on. */
 export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
-  // eslint-disable-next-line require-yield -- one step is one piece
   * place(node, from, { plan, links, context, seedOf, listen, noteLine }) {
     const { sampleRate, song, audio } = context
     const definition = effectDefinition(node.type)

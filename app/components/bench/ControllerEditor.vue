@@ -1,0 +1,23 @@
+<script setup lang="ts">
+import { modulatorDefinition } from '@oleaje/core/modulators/index'
+import { gaugeKey } from '@oleaje/core/project/param-path'
+import type { Modulator } from '@oleaje/core/project/schema'
+import { removeControl } from '@oleaje/core/project/song-edits'
+import { computed } from 'vue'
+import { useSession } from '../../composables/useSession'
+import { controlName } from '../../devices/device-router'
+
+/** What control of a device a modulator has learnt. */
+const props = defineProps<{ modulator: Modulator }>()
+const { doc, bench } = useSession()
+const param = computed(() => modulatorDefinition(props.modulator.type)?.learns ?? 'value')
+const control = computed(() => doc.project?.controls.find((c) => c.target.owner === props.modulator.id && c.target.param === param.value))
+</script>
+
+<template>
+  <div class="flex items-center gap-1 py-1 text-[13px]">
+    <span class="flex-1">{{ control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet' }}</span>
+    <button class="small-button" title="Then move the control, play a note or press a key" @click="bench.controlFor = gaugeKey(modulator.id, param)">Learn</button>
+    <button v-if="control" class="small-button" title="The control steers it no more" @click="doc.edit('Forget the control', removeControl(control.id))">Forget</button>
+  </div>
+</template>

@@ -1,0 +1,82 @@
+import type { NodeBase } from '@oleaje/core/project/nodes/node-kind'
+import type { nodeKinds } from '@oleaje/core/project/nodes/index'
+import type { Component } from 'vue'
+import ControllerEditor from '../bench/ControllerEditor.vue'
+import InputControls from '../bench/InputControls.vue'
+import PosesStrip from '../bench/PosesStrip.vue'
+import StepsEditor from '../bench/StepsEditor.vue'
+import CompressorPicture from './CompressorPicture.vue'
+import ConvolverPicture from './ConvolverPicture.vue'
+import DelayPicture from './DelayPicture.vue'
+import FilterPicture from './FilterPicture.vue'
+import GainPicture from './GainPicture.vue'
+import GainTracePicture from './GainTracePicture.vue'
+import ResponsePicture from './ResponsePicture.vue'
+import ReverbPicture from './ReverbPicture.vue'
+import ShaperPicture from './ShaperPicture.vue'
+import StereoPicture from './StereoPicture.vue'
+import TransferPicture from './TransferPicture.vue'
+import VocoderPicture from './VocoderPicture.vue'
+import VowelPicture from './VowelPicture.vue'
+import WavePicture from './WavePicture.vue'
+import { stringMarks, tuningMarks } from './response-marks'
+import * as traces from './traces'
+import { crushCurve, driveCurve, foldCurve, foldThresholds } from './transfer-curves'
+
+/** An effect's picture, what it is given beside the effect's id, and an editor of its own beneath it. */
+interface EffectFace { readonly picture: Component, readonly props?: Readonly<Record<string, unknown>>, readonly below?: Component }
+/** A modulator's small picture, and an editor of its own. */
+interface ModulatorFace { readonly trace: traces.Trace, readonly editor?: Component }
+/** Controls of a source that are no parameters. */
+interface SourceFace { readonly controls?: Component }
+/** How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of it. */
+type NodeShape = 'plate' | 'fork' | 'frame'
+
+/** Pictures and editors of effects, modulators, sources and kinds of nodes: one line each. What has none here still has its gauges. */
+const effects: Readonly<Record<string, EffectFace>> = {
+  'gain': { picture: GainPicture },
+  'stereo': { picture: StereoPicture },
+  'tremolo': { picture: GainTracePicture },
+  'filter': { picture: FilterPicture },
+  'eq': { picture: ResponsePicture, below: PosesStrip },
+  'vowel': { picture: VowelPicture },
+  'vocoder': { picture: VocoderPicture },
+  'all-pass': { picture: ResponsePicture },
+  'comb': { picture: ResponsePicture, props: { marks: tuningMarks } },
+  'resonators': { picture: ResponsePicture, props: { marks: stringMarks } },
+  'phaser': { picture: ResponsePicture },
+  'drive': { picture: TransferPicture, props: { curve: driveCurve } },
+  'folder': { picture: TransferPicture, props: { curve: foldCurve, thresholds: foldThresholds } },
+  'shaper': { picture: ShaperPicture },
+  'crush': { picture: TransferPicture, props: { curve: crushCurve } },
+  'ring': { picture: WavePicture },
+  'noise-layer': { picture: WavePicture },
+  'compressor': { picture: CompressorPicture },
+  'gate': { picture: GainTracePicture },
+  'limiter': { picture: GainTracePicture },
+  'transient': { picture: GainTracePicture },
+  'delay': { picture: DelayPicture },
+  'reverb': { picture: ReverbPicture },
+  'convolver': { picture: ConvolverPicture },
+}
+const modulators: Readonly<Record<string, ModulatorFace>> = {
+  'lfo': { trace: traces.lfoTrace },
+  'drift': { trace: traces.driftTrace },
+  'steps': { trace: traces.stepsTrace, editor: StepsEditor },
+  'envelope': { trace: traces.envelopeTrace },
+  'follower': { trace: traces.followerTrace },
+  'curve': { trace: traces.curveTrace },
+  'notes': { trace: traces.notesTrace },
+  'controller': { trace: traces.handTrace, editor: ControllerEditor },
+  'pitch-tracker': { trace: traces.pitchTrace },
+  'macro': { trace: traces.handTrace },
+}
+const sources: Readonly<Record<string, SourceFace>> = {
+  'input': { controls: InputControls },
+}
+const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = { 'effect': 'plate', 'split': 'fork', 'group': 'frame', 'loop-back': 'frame' }
+
+export const effectFace = (type: string): EffectFace | undefined => effects[type]
+export const modulatorFace = (type: string): ModulatorFace => modulators[type] ?? { trace: traces.trailTrace }
+export const sourceFace = (type: string): SourceFace => sources[type] ?? {}
+export const nodeShape = (node: Pick<NodeBase, 'kind'>): NodeShape => nodes[node.kind as keyof typeof nodes]
