@@ -21,7 +21,7 @@ test('by mouse: from an empty chain to a linked, saved, rendered WAV whose motio
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('menuitem', { name: /Tone/ }).click()
+  await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
   await page.getByRole('button', { name: 'Add an effect after the source' }).click()
   await page.getByRole('option', { name: /^Gain(?!:)/ }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).last().click()

@@ -1,5 +1,5 @@
 import { findTarget } from '@oleaje/core/project/targets'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { type Page, expect, test } from '@playwright/test'
 import { levelMotion, liveAgainstRender, open, project, wavOf } from './app'
 
@@ -24,7 +24,7 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('menuitem', { name: /Tone/ }).click()
+  await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
   let actions = 0
   const act = async (what: Promise<unknown>): Promise<void> => {
     await what
@@ -80,7 +80,7 @@ test('riser: every range of the macro is edited from its table, parts are switch
   }
   const p = await project(page)
   const links = p.links.filter((l) => l.source === 'rise')
-  links.forEach((l, i) => expect(l.from).toBeCloseTo(toPlace(findTarget(p, l.target)!.spec, wanted[i]![1]), 3))
+  links.forEach((l, i) => expect(l.from).toBeCloseTo(toNormalized(findTarget(p, l.target)!.spec, wanted[i]![1]), 3))
   await page.getByRole('button', { name: 'Scale', exact: true }).click()
   expect((await project(page)).links.filter((l) => l.source === 'rise').map((l) => l.amount)).toEqual(Array(8).fill(0.8))
   await page.keyboard.press('Escape')
@@ -107,7 +107,7 @@ test('a macro learns both ends from gauges that are set meanwhile', async ({ pag
   const p = await project(page)
   const macro = p.tracks[2]!.modulators.filter((m) => m.type === 'macro').at(-1)!
   const ends = Object.fromEntries(p.links.filter((l) => l.source === macro.id).map((l) => [l.target.param, [l.from, l.to]]))
-  const at = (param: string, v: number): number => toPlace(findTarget(p, { owner: 'pad-filter', param })!.spec, v)
+  const at = (param: string, v: number): number => toNormalized(findTarget(p, { owner: 'pad-filter', param })!.spec, v)
   expect(ends.cutoff![0]).toBeCloseTo(at('cutoff', 300), 3)
   expect(ends.cutoff![1]).toBeCloseTo(at('cutoff', 5000), 3)
   expect(ends.resonance![0]).toBeCloseTo(at('resonance', 2.6), 3)
@@ -221,7 +221,7 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('menuitem', { name: /Tone/ }).click()
+  await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
   await page.getByRole('button', { name: 'Add an effect after the source' }).click()
   await page.getByRole('option', { name: /^Gain(?!:)/ }).click()
   await page.getByRole('link', { name: 'Timeline' }).click()

@@ -84,7 +84,7 @@ async function newWithTone(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('menuitem', { name: /Tone/ }).click()
+  await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
 }
 
 test('from first principles: an all-pass beside the dry sound is a low-pass, upside down a high-pass, with a gain on it a shelf, in the app’s own sound', async ({ page }) => {

@@ -26,7 +26,7 @@ function step(name, program, args, env = {}) {
 say(chromiumVersion(findChromium()))
 step('checking types', process.execPath, ['scripts/types.mjs'])
 step('linting', 'npm', ['run', '--silent', 'lint'])
-step('checking that the SIMD twins are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check'])
+step('checking that the SIMD kernels are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check'])
 step('running Vitest', bin('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`])
 await ensureBuilt()
 say('running Playwright against the built app')

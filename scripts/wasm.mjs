@@ -1,4 +1,4 @@
-/** Assembles the SIMD twins (core/src/dsp/simd/*.wat) into TypeScript files that carry their bytes. With --check, only compares. */
+/** Assembles the SIMD kernels (core/src/dsp/simd/*.wat) into TypeScript files that carry their bytes. With --check, only compares. */
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureDependencies, fail, root, say } from './deps.mjs'

@@ -36,7 +36,7 @@ export class Telemetry {
 }
 
 /**
- * How much sound is kept ready at the output: the least the browser can do with, or some seconds of it. More rides out a
+ * How much sound is kept ready at the output: the least the browser can do with, or some seconds of it. More automation out a
  * machine that is busy with other things; what a hand or a live input does is heard that much later.
  */
 export const buffers = { short: 'interactive', middle: 0.03, long: 0.1 } as const
@@ -59,7 +59,7 @@ export class EngineHost {
   context: AudioContext | null = null
   onState: (state: HostState) => void = () => {}
   onTrouble: (sentence: string) => void = () => {}
-  onLate: (ids: readonly string[]) => void = () => {}
+  onFeedback: (ids: readonly string[]) => void = () => {}
   private node: AudioWorkletNode | null = null
   private readonly memory: SharedArrayBuffer | null
   private starting: Promise<void> | null = null
@@ -165,7 +165,7 @@ export class EngineHost {
   private take(message: FromWorklet): void {
     if (message.type === 'slots') {
       this.telemetry.setSlots(message.entries, message.anew)
-      this.onLate(message.late)
+      this.onFeedback(message.feedback)
     } else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'captured') this.captured?.(message)

@@ -32,7 +32,7 @@ export type ToWorklet =
 
 export type FromWorklet =
   /** Where live values stand: those that are new, or `anew` all of them; and the links and sidechains that come a block late. */
-  | { readonly type: 'slots', readonly entries: [string, number][], readonly anew: boolean, readonly late: readonly string[] }
+  | { readonly type: 'slots', readonly entries: [string, number][], readonly anew: boolean, readonly feedback: readonly string[] }
   /** It plays from now on: at once after Play, or when the rehearsal is over. */
   | { readonly type: 'began' }
   | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }

@@ -67,7 +67,7 @@ export function actions(session: Session): Action[] {
     { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
     { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
     { name: 'Hear the traced modulator alone, the others standing still', keys: 'O', binding: 'o', run: () => { bench.alone = bench.alone ? null : bench.traced } },
-    { name: 'Record the ride of the focused gauge, or end it', keys: 'W', binding: 'w', run: () => session.rides.toggle(focusedGauge()) },
+    { name: 'Record the ride of the focused gauge, or end it', keys: 'W', binding: 'w', run: () => session.automation.toggle(focusedGauge()) },
     { name: 'Let a control of a device steer the focused gauge', keys: 'I', binding: 'i', run: () => { bench.controlFor = bench.controlFor ? null : focusedGauge() } },
     { name: 'Show the simulated controller', keys: 'U', binding: 'u', run: () => { bench.deviceShown = !bench.deviceShown } },
     { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },

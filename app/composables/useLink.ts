@@ -4,7 +4,7 @@ import { together } from '@oleaje/core/project/edit'
 import { findTarget, linkEnds, linkValues, ownerName, paramName, targetOf } from '@oleaje/core/project/targets'
 import { type Owner, findOwner } from '@oleaje/core/project/walk'
 import { pathOf } from '@oleaje/core/project/param-path'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
 import type { useSession } from './useSession'
 
@@ -60,7 +60,7 @@ export function typeEnds({ doc }: Pick<ReturnType<typeof useSession>, 'doc'>, id
     const whole = { ...link, amount: 1 }
     const ends = linkEnds(whole, found.spec, found.base)
     try {
-      const place = toPlace(found.spec, parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]))
+      const place = toNormalized(found.spec, parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]))
       return [setLinkEnds(id, which === 'from' ? place : ends.from, which === 'to' ? place : ends.to)]
     } catch (error) {
       // a value that fits the one typed in may mean nothing to another of the chosen

@@ -3,7 +3,7 @@ import { effectOf } from '@oleaje/core/project/chain-edits'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { linkEnds } from '@oleaje/core/project/targets'
 import type { ParamSpec } from '@oleaje/core/units/parameter'
-import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { computed } from 'vue'
 import { useSession } from './useSession'
 
@@ -21,7 +21,7 @@ export function useLive(id: string) {
     for (const k of Object.keys(specs.value)) {
       const spec = specs.value[k] as ParamSpec
       const key = `live:${id}.${k}`
-      out[k] = host.telemetry.has(key) ? fromPlace(spec, host.telemetry.get(key, toPlace(spec, base.value[k] ?? 0))) : base.value[k] ?? 0
+      out[k] = host.telemetry.has(key) ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, base.value[k] ?? 0))) : base.value[k] ?? 0
     }
     return out
   }
@@ -37,8 +37,8 @@ export function useLive(id: string) {
       const spec = specs.value[link.target.param]
       if (!spec) continue
       const e = linkEnds(link, spec, base.value[link.target.param] ?? spec.default)
-      low[link.target.param] = fromPlace(spec, e.from)
-      high[link.target.param] = fromPlace(spec, e.to)
+      low[link.target.param] = fromNormalized(spec, e.from)
+      high[link.target.param] = fromNormalized(spec, e.to)
     }
     const m = doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.id === chosen[0]?.source)
     return { low, high, hue: m?.hue ?? 0 }

@@ -1,10 +1,10 @@
 import { addLink, learnEnd, pointLinks } from '@oleaje/core/project/motion-edits'
-import { setParam, setPlace } from '@oleaje/core/project/value-edits'
+import { setParam, setNormalized } from '@oleaje/core/project/value-edits'
 import { type Edit, together } from '@oleaje/core/project/edit'
 import { gaugeKey, lanePlace, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { findTarget, linkEnds, ownerName, paramName } from '@oleaje/core/project/targets'
 import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'
-import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
 import { useGesture } from './useGesture'
@@ -25,9 +25,9 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
     const { learning } = bench
     const base = found.value?.base ?? 0
     const link = learning && doc.project?.links.find((l) => l.source === learning.macro && l.target.owner === toValue(owner) && pathOf(l.target) === toValue(param))
-    return link && spec.value ? fromPlace(spec.value, linkEnds(link, spec.value, base)[learning.end]) : base
+    return link && spec.value ? fromNormalized(spec.value, linkEnds(link, spec.value, base)[learning.end]) : base
   })
-  const place = computed(() => (spec.value ? toPlace(spec.value, value.value) : 0))
+  const place = computed(() => (spec.value ? toNormalized(spec.value, value.value) : 0))
   const text = computed(() => (spec.value ? formatValue(spec.value, value.value) : ''))
   const label = computed(() => (found.value ? paramName(found.value.owner, toValue(param)) : ''))
   const where = computed(() => (found.value ? ownerName(found.value.owner) : ''))
@@ -43,10 +43,10 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
 
   const set = (v: number): void => {
-    if (!learn(() => toPlace(spec.value as ParamSpec, v))) hand.edit(title(), setParam(toValue(owner), toValue(param), v))
+    if (!learn(() => toNormalized(spec.value as ParamSpec, v))) hand.edit(title(), setParam(toValue(owner), toValue(param), v))
   }
   const setAt = (p: number): void => {
-    if (!learn(() => p)) hand.edit(title(), setPlace(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
+    if (!learn(() => p)) hand.edit(title(), setNormalized(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
   }
 
   /** While a macro learns, a gauge sets what the macro does at that end instead of its base. */
@@ -93,7 +93,7 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
       const [o, p] = splitGaugeKey(target)
       const t = doc.project && findTarget(doc.project, targetAt(o, p))
       if (!t || o === modulator) continue
-      const at = toPlace(t.spec, t.base)
+      const at = toNormalized(t.spec, t.base)
       const own = target === key.value && from !== undefined && to !== undefined
       const stepped = isStepped(t.spec)
       edits.push(addLink(modulator, targetAt(o, p),
@@ -112,8 +112,8 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   }
 
   /** Where the parameter is now, as a place on its staff. */
-  const livePlace = (): number => host.telemetry.get(`live:${key.value}`, place.value)
-  const liveValue = (): number => (spec.value ? fromPlace(spec.value, livePlace()) : 0)
+  const liveNormalized = (): number => host.telemetry.get(`live:${key.value}`, place.value)
+  const liveValue = (): number => (spec.value ? fromNormalized(spec.value, liveNormalized()) : 0)
 
-  return { hand, spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, repoint, livePlace, liveValue }
+  return { hand, spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, repoint, liveNormalized, liveValue }
 }

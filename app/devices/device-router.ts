@@ -1,11 +1,11 @@
 import type { Gesture } from '@oleaje/core/project/history'
 import { setControl } from '@oleaje/core/project/song-edits'
-import { setPlace } from '@oleaje/core/project/value-edits'
+import { setNormalized } from '@oleaje/core/project/value-edits'
 import { gaugeKey, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { newId } from '@oleaje/core/project/new'
 import type { Control } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
@@ -115,7 +115,7 @@ export class DeviceRouter {
     if (control.pickUp) {
       const pickUp = this.pickUps.get(control.id) ?? new PickUp()
       this.pickUps.set(control.id, pickUp)
-      place = pickUp.take(value, toPlace(found.spec, found.base))
+      place = pickUp.take(value, toNormalized(found.spec, found.base))
     }
     if (place === null) return
     // one ride is one step of undo, and what is done with the mouse meanwhile is another
@@ -123,7 +123,7 @@ export class DeviceRouter {
       this.ride?.gesture.end()
       this.ride = { key, gesture: doc.gesture(`Ride ${found.spec.name.toLowerCase()}`) }
     }
-    this.ride.gesture.edit(setPlace(control.target.owner, pathOf(control.target), place))
+    this.ride.gesture.edit(setNormalized(control.target.owner, pathOf(control.target), place))
     clearTimeout(this.rest)
     this.rest = setTimeout(() => {
       this.ride?.gesture.end()

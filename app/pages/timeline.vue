@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Curves, sections, sources and rides along the song. */
+/** Curves, sections, sources and automation along the song. */
 </script>
 
 <template>

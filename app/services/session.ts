@@ -4,7 +4,7 @@ import { newId } from '@oleaje/core/project/new'
 import type { Listen, Project } from '@oleaje/core/project/schema'
 import { watch } from 'vue'
 import { type Buffering, EngineHost } from '../audio/host'
-import { RideRecorder } from '../composables/ride-recorder'
+import { AutomationRecorder } from '../composables/automation-recorder'
 import { giveWayTo } from '../composables/useFrame'
 import { DeviceRouter } from '../devices/device-router'
 import { openMidi } from '../devices/midi-input'
@@ -26,9 +26,9 @@ export function createSession() {
   const bench = useBench()
   const host = new EngineHost()
   const heavy = new HeavyWorker()
-  const rides = new RideRecorder(doc, bench, host)
+  const automation = new AutomationRecorder(doc, bench, host)
   const devices = new DeviceRouter(doc, bench, host)
-  const transport = new Transport(doc, bench, host, rides)
+  const transport = new Transport(doc, bench, host, automation)
   const sounds = new Sounds(doc, host, heavy)
   const library = new Library(doc, bench, host, heavy, sounds, transport)
   const input = new LiveInput(doc, host, sounds)
@@ -37,7 +37,7 @@ export function createSession() {
 
   transport.ready = () => library.begin().then(() => sounds.there)
   host.onTrouble = (sentence) => { doc.trouble = sentence }
-  host.onLate = (ids) => { bench.late = ids }
+  host.onFeedback = (ids) => { bench.feedbackEdges = ids }
   host.onState = (state) => { if (state === 'failed') bench.playing = bench.starting = false }
   giveWayTo(() => host.telemetry.fixed('missed'))
   doc.onPatches((project, patches) => host.patch(project, patches))
@@ -55,7 +55,7 @@ export function createSession() {
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, rides, devices, transport, sounds, library, input, rendering, views,
+    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, rendering, views,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {

@@ -1,5 +1,5 @@
 import type { EngineHost } from '../audio/host'
-import type { RideRecorder } from '../composables/ride-recorder'
+import type { AutomationRecorder } from '../composables/automation-recorder'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 
@@ -10,7 +10,7 @@ export class Transport {
   /** Counts what was asked for: an older wish that is still waiting gives way to a newer one. */
   private wish = 0
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost, private readonly rides: RideRecorder) {}
+  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost, private readonly automation: AutomationRecorder) {}
 
   /** Plays from the start of the loop, or stops; pressed while it waits to play, it does not. */
   async toggle(): Promise<void> {
@@ -41,7 +41,7 @@ export class Transport {
 
   stop(): void {
     this.wish++
-    this.rides.end()
+    this.automation.end()
     this.host.stop()
     this.bench.playing = this.bench.starting = false
   }

@@ -48,7 +48,7 @@ export const useBench = defineStore('bench', () => {
   /** Modulator whose links wait to be pointed at the gauge that is pressed next. */
   const repointing = ref<string | null>(null)
   /** Gauge whose ride is being recorded, as `owner.path`. */
-  const riding = ref<string | null>(null)
+  const recordingAutomation = ref<string | null>(null)
   /** Gauge that waits for a control of a device to be moved, and a control that waits for a gauge. */
   const controlFor = ref<string | null>(null)
   /** Track whose live input is open. */
@@ -64,7 +64,7 @@ export const useBench = defineStore('bench', () => {
   /** Modulator being carried by the mouse. */
   const carried = ref<string | null>(null)
   /** Links and sidechains that go round in a circle, and so come a block late. */
-  const late = shallowRef<readonly string[]>([])
+  const feedbackEdges = shallowRef<readonly string[]>([])
   /** Runaway effects that the guard has cut, until acknowledged: trips seen so far by node. */
   const acknowledged = shallowRef<Record<string, number>>({})
 
@@ -107,7 +107,7 @@ export const useBench = defineStore('bench', () => {
     soloBranches.value = []
     acknowledged.value = {}
     openModulators.value = []
-    inHand.value = handOutput.value = riding.value = controlFor.value = repointing.value = null
+    inHand.value = handOutput.value = recordingAutomation.value = controlFor.value = repointing.value = null
     selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
   }
 
@@ -138,8 +138,8 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, riding, controlFor, openInput, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, buffer, dialog, addSpot, carried, late, acknowledged, monitor, selectTrack, turnTo, select,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    matching, matchDb, playing, starting, night, buffer, dialog, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

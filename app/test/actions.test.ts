@@ -29,7 +29,7 @@ async function session() {
   bench.selectTrack('kit')
   const calls: string[] = []
   const s = {
-    doc, bench, rides: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
+    doc, bench, automation: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
     transport: { toggle: () => Promise.resolve(calls.push('play')) }, views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
     library: { newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone') }, addModulator: (type: string) => calls.push(`add ${type}`),
   }

@@ -161,10 +161,10 @@ describe('the sound side of the app', () => {
   it('passes on what the worklet says', async () => {
     const { made, troubles } = host()
     let late: readonly string[] = []
-    made.onLate = (ids) => { late = ids }
+    made.onFeedback = (ids) => { late = ids }
     await made.start(project)
     const say = (data: FromWorklet): void => FakeNode.last.port.onmessage?.({ data })
-    say({ type: 'slots', entries: [['x', 60]], anew: false, late: ['l'] })
+    say({ type: 'slots', entries: [['x', 60]], anew: false, feedback: ['l'] })
     expect(late).toEqual(['l'])
     const buffer = new ArrayBuffer(telemetryBytes)
     telemetryMemory(buffer).values[60] = 7

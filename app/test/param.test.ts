@@ -5,7 +5,7 @@ import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { findTarget } from '@oleaje/core/project/targets'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { noteLengths } from '@oleaje/core/units/text'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
@@ -38,7 +38,7 @@ describe('a gauge', () => {
   it('says what it is, where it belongs and where it stands', () => {
     const cutoff = useParam('f', 'cutoff')
     expect([cutoff.label.value, cutoff.where.value, cutoff.text.value, cutoff.key.value]).toEqual(['Cutoff', 'Filter', '800 Hz', 'f.cutoff'])
-    expect(cutoff.place.value).toBeCloseTo(toPlace(cutoff.spec.value!, 800), 9)
+    expect(cutoff.place.value).toBeCloseTo(toNormalized(cutoff.spec.value!, 800), 9)
   })
   it('follows what it is asked to show, and is empty where that is gone', async () => {
     const owner = ref('f')
@@ -97,7 +97,7 @@ describe('a gauge', () => {
     const p = useParam('f', 'cutoff')
     expect(p.liveValue()).toBeCloseTo(800, 6)
     live.set('live:f.cutoff', 1)
-    expect(p.livePlace()).toBe(1)
+    expect(p.liveNormalized()).toBe(1)
     expect(p.liveValue()).toBe(p.spec.value!.max)
   })
 })

@@ -116,7 +116,7 @@ describe('the worklet', () => {
   it('says where live values stand: all of them first, then those that an edit brings', () => {
     w.load(project)
     const [first] = w.slots()
-    expect(first).toMatchObject({ anew: true, late: [] })
+    expect(first).toMatchObject({ anew: true, feedback: [] })
     expect(first?.entries[0]).toEqual(['beat', 0])
     expect(first?.entries.map(([key]) => key)).toContain('live:f.cutoff')
     w.send({ type: 'play', beat: 0 })

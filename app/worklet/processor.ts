@@ -38,7 +38,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private told = 0
   private reports = 0
   private generation = 0
-  private toldLate = ''
+  private toldFeedback = ''
   private clock = coarse
   /** Milliseconds that messages have taken since the last block, which the next one has less. */
   private between = FRACTION
@@ -173,14 +173,14 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   /** Says where new live values stand, when there are any. */
   private tellSlots(): void {
-    const { late, slots } = this.engine
+    const { feedbackEdges: feedback, slots } = this.engine
     const anew = slots.generation !== this.generation
     if (anew) this.told = 0
-    if (slots.size === this.told && late.join() === this.toldLate) return
-    this.send({ type: 'slots', entries: slots.since(this.told), anew: this.told === 0, late })
+    if (slots.size === this.told && feedback.join() === this.toldFeedback) return
+    this.send({ type: 'slots', entries: slots.since(this.told), anew: this.told === 0, feedback })
     this.told = slots.size
     this.generation = slots.generation
-    this.toldLate = late.join()
+    this.toldFeedback = feedback.join()
   }
 
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {

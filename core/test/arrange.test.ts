@@ -14,7 +14,7 @@ function drawn(of: Record<string, { latency?: number, reads?: string[] }>) {
     const draft: Draft = { key, step: { run() {}, reset() {}, cut() {} }, fresh: true, latency, arrival: 0, edges: [] }
     for (const read of reads) {
       const from = read.replace('~', '')
-      draft.edges.push({ from: () => drafts.get(from), id: `${key}<${from}`, crossing: read.startsWith('~'), late: false, attach: (_, delay) => { attached.push({ to: key, from, delay }) } })
+      draft.edges.push({ from: () => drafts.get(from), id: `${key}<${from}`, crossing: read.startsWith('~'), isFeedback: false, attach: (_, delay) => { attached.push({ to: key, from, delay }) } })
     }
     drafts.set(key, draft)
   }
@@ -30,7 +30,7 @@ function whole<T>(work: Generator<void, T>): T {
 
 function arranged(of: Parameters<typeof drawn>[0], compensate = true) {
   const { drafts, attached } = drawn(of)
-  const { order, late } = whole(inOrder(drafts.values()))
+  const { order, feedback: late } = whole(inOrder(drafts.values()))
   const needs = whole(lineUp(order, compensate))
   return { drafts, attached, order, late, needs, names: order.map((d) => d.key), delay: (edge: string) => attached.find((a) => `${a.to}<${a.from}` === edge)?.delay }
 }

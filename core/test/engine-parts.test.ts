@@ -6,7 +6,7 @@ import { BLOCK, ParamBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { Guard } from '@oleaje/core/engine/guard'
 import { SafetyLimiter } from '@oleaje/core/engine/limiter'
 import { OutputDelay } from '@oleaje/core/engine/output-delay'
-import { Seam } from '@oleaje/core/engine/seam'
+import { Declick } from '@oleaje/core/engine/declick'
 import { Switch } from '@oleaje/core/engine/soft-switch'
 import { Transport } from '@oleaje/core/engine/transport'
 import { RATE, noise } from './rig'
@@ -17,18 +17,18 @@ function fill(block: { left: Float32Array, right: Float32Array }, from: number, 
 }
 const steps = (x: readonly number[]): number => Math.max(...x.slice(1).map((v, i) => Math.abs(v - x[i]!)))
 
-describe('a seam', () => {
+describe('a declick', () => {
   type Wave = (at: number) => number
   const CUT = 100 * BLOCK
   /** A hundred blocks of one sound and a hundred of another, cut between. */
   function heal(a: Wave, b: Wave): number[] {
-    const seam = new Seam()
+    const declick = new Declick()
     const block = stereoBlock()
     const all: number[] = []
     for (let k = 0; k < 200; k++) {
-      if (k === 100) seam.cut()
+      if (k === 100) declick.cut()
       fill(block, k * BLOCK, k < 100 ? a : b)
-      all.push(...seam.process(block).left)
+      all.push(...declick.process(block).left)
     }
     return all
   }
@@ -43,10 +43,10 @@ describe('a seam', () => {
   ]
 
   it('is not there at all before a cut', () => {
-    const seam = new Seam()
+    const declick = new Declick()
     const block = stereoBlock()
     fill(block, 0, sine(200))
-    expect(seam.process(block)).toBe(block)
+    expect(declick.process(block)).toBe(block)
   })
   it.each([40, 200, 2000, 8000, 19_000])('leaves a tone alone that goes on as it was: %i Hz', (hz) => {
     const all = heal(sine(hz, 0.5, 0.3), sine(hz, 0.5, 0.3))
@@ -68,13 +68,13 @@ describe('a seam', () => {
     for (let i = CUT + 4096; i < all.length; i++) expect(all[i]).toBe(Math.fround(sine(300)(i) + 0.4))
   })
   it('heals again where it is cut while it heals', () => {
-    const seam = new Seam()
+    const declick = new Declick()
     const block = stereoBlock()
     const all: number[] = []
     for (let k = 0; k < 60; k++) {
-      if (k >= 20 && k < 26) seam.cut()
+      if (k >= 20 && k < 26) declick.cut()
       fill(block, k * BLOCK, k < 20 ? sine(200) : sine(200, 0.5, k))
-      all.push(...seam.process(block).left)
+      all.push(...declick.process(block).left)
     }
     expect(Math.max(...all.map(Math.abs))).toBeLessThan(1.1)
     expect(steps(all.slice(0, 26 * BLOCK))).toBeLessThan(0.03)

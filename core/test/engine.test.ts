@@ -118,7 +118,7 @@ describe('links', () => {
     const p = [addModulator('t', 'lfo', { id: 'a' }), addModulator('t', 'lfo', { id: 'b' }), addLink('a', { owner: 'b', param: 'rate' }, 0.2, 0.6, { id: 'ab' }), addLink('b', { owner: 'a', param: 'rate' }, 0.2, 0.6, { id: 'ba' })].reduce((q, e) => apply(q, e as Edit).next, project)
     const engine = new Engine({ sampleRate: RATE, audio: () => null })
     engine.load(p)
-    expect(engine.late).toHaveLength(1)
+    expect(engine.feedbackEdges).toHaveLength(1)
     engine.play(0)
     const left = new Float32Array(BLOCK)
     for (let i = 0; i < 500; i++) engine.process(left, new Float32Array(BLOCK))

@@ -6,7 +6,7 @@ import { ParamState } from '@oleaje/core/engine/param-state'
 import type { Link } from '@oleaje/core/project/schema'
 import { linkParams } from '@oleaje/core/project/targets'
 import { type ParamSpec, gain, hertz, percent } from '@oleaje/core/units/parameter'
-import { fromPlace, insideAt, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, insideAt, toNormalized } from '@oleaje/core/units/scale'
 import { RATE } from './rig'
 
 const cutoff = hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: '' })
@@ -40,7 +40,7 @@ function moved(spec: ParamSpec, base: number, changes: Partial<Link>[]) {
 
 /** What the parameter should be at each frame, from the words of the design alone. */
 function expected(spec: ParamSpec, base: number, changes: Partial<Link>[], waves: readonly ParamBlock[]): number[] {
-  const at = toPlace(spec, base)
+  const at = toNormalized(spec, base)
   return Array.from({ length: BLOCK }, (_, i) => {
     let place = at
     for (const [k, c] of changes.entries()) {
@@ -66,7 +66,7 @@ describe('a parameter and its links', () => {
       const wanted = expected(spec, base, changes, waves)
       expect(state.block.constant).toBe(false)
       for (let i = 0; i < BLOCK; i++) expect(Math.abs(state.block.buffer[i]! - wanted[i]!)).toBeLessThan(1e-9 * Math.max(1, Math.abs(wanted[i]!)))
-      expect(state.live).toBeCloseTo(spec === cutoff ? toPlace(spec, wanted[BLOCK - 1]!) : state.live, 9)
+      expect(state.live).toBeCloseTo(spec === cutoff ? toNormalized(spec, wanted[BLOCK - 1]!) : state.live, 9)
     })
   }
   it('a base that is moved takes a floating range along, and leaves a fixed one where it is', () => {
@@ -140,6 +140,6 @@ describe('a parameter and its links', () => {
   it('whatever the links ask for, it stays on its staff', () => {
     const { state } = moved(cutoff, 15_000, [{ from: 0.5, to: 3 }, { from: -0.2, to: 0.9 }])
     state.update()
-    for (const v of state.block.buffer) expect(v).toBeLessThanOrEqual(fromPlace(cutoff, 1) * (1 + 1e-9))
+    for (const v of state.block.buffer) expect(v).toBeLessThanOrEqual(fromNormalized(cutoff, 1) * (1 + 1e-9))
   })
 })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { modulators } from '@oleaje/core/modulators/index'
-import { fromPlace } from '@oleaje/core/units/scale'
+import { fromNormalized } from '@oleaje/core/units/scale'
 import { newModulator } from '@oleaje/core/project/new'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { BLOCK } from '@oleaje/core/contract/block'
@@ -56,7 +56,7 @@ describe('the gauges of a modulator', () => {
     const wanted = heard(type, params)
     for (const [name, spec] of Object.entries(definition.params)) {
       if (shown.includes(name)) continue
-      const other = spec.unit === 'choice' || spec.unit === 'toggle' ? spec.max : fromPlace(spec, 0.83)
+      const other = spec.unit === 'choice' || spec.unit === 'toggle' ? spec.max : fromNormalized(spec, 0.83)
       expect(heard(type, { ...params, [name]: other }), name).toEqual(wanted)
     }
   })

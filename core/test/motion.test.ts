@@ -7,8 +7,8 @@ import { setNoteLine } from '@oleaje/core/project/song-edits'
 import { removeLaneItem, setData, setLaneLength, setParam } from '@oleaje/core/project/value-edits'
 import { newEffect } from '@oleaje/core/project/new'
 import type { ChainNode, Link, Project } from '@oleaje/core/project/schema'
-import { fromPlace } from '@oleaje/core/units/scale'
-import { findTarget, linkValues, notePlace } from '@oleaje/core/project/targets'
+import { fromNormalized } from '@oleaje/core/units/scale'
+import { findTarget, linkValues, noteNormalized } from '@oleaje/core/project/targets'
 import { hertz } from '@oleaje/core/units/parameter'
 import { noteOf } from '@oleaje/core/units/tuning'
 import { edited, live, place, play, projectOf } from './project-rig'
@@ -22,7 +22,7 @@ const linkOf = (p: Project, id: string): Link => p.links.find((l) => l.id === id
 function trace(p: Project, audio: () => { sampleRate: number, channels: Float32Array[] }, seconds: number, owner: string, param: string, at: Record<number, (e: Engine) => void> = {}): number[] {
   const out: number[] = []
   const { spec } = findTarget(p, { owner, param })!
-  play({ project: p, audio }, seconds, at, (e) => out.push(fromPlace(spec, live(e, `live:${owner}.${param}`))), true)
+  play({ project: p, audio }, seconds, at, (e) => out.push(fromNormalized(spec, live(e, `live:${owner}.${param}`))), true)
   return out
 }
 
@@ -208,7 +208,7 @@ describe('links', () => {
       expect([0, 2, 3, 5, 7, 8, 10]).toContain((Math.round(n) - 2 + 120) % 12)
     }
     expect(new Set(minor.map(Math.round)).size).toBeGreaterThan(18)
-    const steps = trace(edited(p, updateLink('k', { quantise: { to: 'steps', steps: 10 } })), audio, 2, 'f', 'cutoff').map((v) => 10 * notePlace(hertz('x', { min: 20, max: 20_000, default: 1 }), noteOf(v)))
+    const steps = trace(edited(p, updateLink('k', { quantise: { to: 'steps', steps: 10 } })), audio, 2, 'f', 'cutoff').map((v) => 10 * noteNormalized(hertz('x', { min: 20, max: 20_000, default: 1 }), noteOf(v)))
     for (const s of steps) expect(Math.abs(s - Math.round(s))).toBeLessThan(1e-4)
     const slewed = trace(edited(p, updateLink('k', { quantise: { to: 'steps', steps: 4 }, slewUp: 4 })), audio, 2, 'f', 'cutoff')
     const jumps = slewed.slice(1).map((v, i) => Math.abs(Math.log2(v / slewed[i]!)))
@@ -250,14 +250,14 @@ describe('links', () => {
     const change = apply(p, scaleAmounts(['a', 'b'], 0.5))
     expect(change.next.links.map((l) => l.amount)).toEqual([0.5, 0.5])
     expect(edited(p, updateLinks(['a', 'b'], { slewUp: 0.2, on: false })).links.every((l) => !l.on && l.slewUp === 0.2)).toBe(true)
-    const twin = edited(p, duplicateModulator('m', true, 'm2'))
-    expect(twin.links).toHaveLength(4)
-    const copy = twin.links.find((l) => l.source === 'm2' && l.target.param === 'cutoff')!
-    const moved = edited(twin, setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
+    const SIMD kernel = edited(p, duplicateModulator('m', true, 'm2'))
+    expect(SIMD kernel.links).toHaveLength(4)
+    const copy = SIMD kernel.links.find((l) => l.source === 'm2' && l.target.param === 'cutoff')!
+    const moved = edited(SIMD kernel, setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
     const ends = linkValues(linkOf(moved, copy.id), findTarget(moved, copy.target)!.spec, 4000)
-    expect(ends.from).toBeCloseTo(fromPlace(findTarget(moved, { owner: 'f2', param: 'cutoff' })!.spec, 0.2), 0)
+    expect(ends.from).toBeCloseTo(fromNormalized(findTarget(moved, { owner: 'f2', param: 'cutoff' })!.spec, 0.2), 0)
     const fixed = edited(p, setLinkMode('a', 'fixed'), setParam('f', 'cutoff', 3000))
-    expect(linkValues(linkOf(fixed, 'a'), findTarget(fixed, { owner: 'f', param: 'cutoff' })!.spec, 3000).from).toBeCloseTo(fromPlace(findTarget(p, { owner: 'f', param: 'cutoff' })!.spec, 0.2), 0)
+    expect(linkValues(linkOf(fixed, 'a'), findTarget(fixed, { owner: 'f', param: 'cutoff' })!.spec, 3000).from).toBeCloseTo(fromNormalized(findTarget(p, { owner: 'f', param: 'cutoff' })!.spec, 0.2), 0)
   })
 })
 

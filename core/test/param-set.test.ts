@@ -5,7 +5,7 @@ import { ParamSet } from '@oleaje/core/engine/param-set'
 import type { Link } from '@oleaje/core/project/schema'
 import { linkParams } from '@oleaje/core/project/targets'
 import { choice, gain, hertz, percent } from '@oleaje/core/units/parameter'
-import { insideOf, toPlace } from '@oleaje/core/units/scale'
+import { insideOf, toNormalized } from '@oleaje/core/units/scale'
 import { RATE } from './rig'
 
 const specs = {
@@ -68,7 +68,7 @@ describe('parameters that stand still', () => {
     expect(gliding).toBeGreaterThan(3)
     expect(gliding).toBeLessThan(200)
     expect(set.blocks.cutoff).toMatchObject({ constant: true, value: 4000 })
-    expect(set.byName.cutoff?.live).toBe(toPlace(specs.cutoff, 4000))
+    expect(set.byName.cutoff?.live).toBe(toNormalized(specs.cutoff, 4000))
     expect(worked(20)).toEqual({})
     set.set({ cutoff: 4000, mode: 1 })
     expect(worked(5)).toEqual({ cutoff: 1, level: 1, mode: 2 })

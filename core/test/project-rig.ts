@@ -5,7 +5,7 @@ import { type Edit, apply } from '@oleaje/core/project/edit'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
 import { targetAt } from '@oleaje/core/project/param-path'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { RATE } from './rig'
 
 /** A project of one audio track named `t` with a chain, at 120 bpm. */
@@ -52,7 +52,7 @@ export function run(engine: Engine, blocks: number): Float32Array {
 }
 
 /** Place on its staff of a value of a parameter. */
-export const place = (p: Project, owner: string, param: string, value: number): number => toPlace(findTarget(p, targetAt(owner, param))!.spec, value)
+export const place = (p: Project, owner: string, param: string, value: number): number => toNormalized(findTarget(p, targetAt(owner, param))!.spec, value)
 
 /** The project after some edits. */
 export const edited = (p: Project, ...edits: Edit[]): Project => edits.reduce((q, e) => apply(q, e).next, p)

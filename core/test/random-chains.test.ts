@@ -8,7 +8,7 @@ import { findTarget, pathsOf, specAt } from '@oleaje/core/project/targets'
 import { targetAt } from '@oleaje/core/project/param-path'
 import { findOwner, nodesIn } from '@oleaje/core/project/walk'
 import { isStepped } from '@oleaje/core/units/parameter'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { edited, play, projectOf } from './project-rig'
 import { noise } from './rig'
 
@@ -40,7 +40,7 @@ function shaken(p: Project, random: Random): { project: Project, runaway: boolea
     for (const path of pathsOf(owner)) {
       const spec = specAt(owner, path)!
       if (isStepped(spec) || path === 'on' || path === 'wet' || random.next() < 0.4) continue
-      const top = spec.unit === 'decibel' && spec.max > 0 ? toPlace(spec, Math.max(spec.min, 0)) : 1
+      const top = spec.unit === 'decibel' && spec.max > 0 ? toNormalized(spec, Math.max(spec.min, 0)) : 1
       if (path === 'feedback' && spec.max >= 1) runaway = true
       if (!findTarget(next, targetAt(node.id, path))) continue
       next = edited(next, addLink(`m${Math.floor(random.next() * 3)}`, targetAt(node.id, path), random.next() * top, random.next() * top, { mode: 'fixed' }))

@@ -8,7 +8,7 @@ interface Case { readonly name: string, readonly effect: string, readonly values
 
 const bands = (n: number): LaneValues => ({ bands: Array.from({ length: n }, (_, b) => ({ kind: b % 8, frequency: 90 * 2 ** b, gain: 6 - b, q: 0.7 + b / 4, slope: b % 4 })) })
 
-/** Every effect that has SIMD twins, in the ways that take different roads through them. */
+/** Every effect that has SIMD kernels, in the ways that take different roads through them. */
 const cases: Case[] = [
   { name: 'Drive, naive', effect: 'drive', values: { quality: 0, bias: 0.2 } },
   { name: 'Drive at 2 times', effect: 'drive', values: { quality: 1, bias: 0.2 } },
@@ -51,7 +51,7 @@ function output(rig: typeof Rig, c: Case): { left: Float32Array, right: Float32A
   return r.run(noise(0.3), noise(0.3, 5), (at) => { move(r.params, at) })
 }
 
-describe('SIMD twins', () => {
+describe('SIMD kernels', () => {
   let plain: typeof Rig
   const wasm = globalThis.WebAssembly
   beforeAll(async () => {
@@ -77,8 +77,8 @@ describe('SIMD twins', () => {
     vi.resetModules()
     const { KernelMemory, Kernel } = await import('@oleaje/core/dsp/simd/kernel-memory')
     const { wasmBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
-    expect(new KernelMemory(new Kernel(wasmBytes), 64).twins).not.toBeNull()
-    expect(new KernelMemory(new Kernel('AAAA'), 64).twins).toBeNull()
+    expect(new KernelMemory(new Kernel(wasmBytes), 64).simd).not.toBeNull()
+    expect(new KernelMemory(new Kernel('AAAA'), 64).simd).toBeNull()
   })
 })
 
@@ -104,7 +104,7 @@ describe('the memory of kernels', () => {
       expect(b.every((v) => v === -i)).toBe(true)
     })
     expect(new Set(all.map(({ a }) => a.buffer)).size).toBe(1)
-    expect(new Set(all.map(({ m }) => m.twins)).size).toBe(1)
+    expect(new Set(all.map(({ m }) => m.simd)).size).toBe(1)
   })
 
   it('is there before it is wanted, once it has been prepared', async () => {
@@ -115,7 +115,7 @@ describe('the memory of kernels', () => {
     Object.assign(globalThis.WebAssembly, { Memory: class extends Memory { constructor(o: WebAssembly.MemoryDescriptor) { super(o); made++ } } })
     try {
       // half an arena, as of seven delays
-      for (let i = 0; i < 7; i++) expect(new KernelMemory(kernel, 4 << 20).twins).not.toBeNull()
+      for (let i = 0; i < 7; i++) expect(new KernelMemory(kernel, 4 << 20).simd).not.toBeNull()
       expect(made).toBe(0)
       prepareKernels()
       prepareKernels()
@@ -161,7 +161,7 @@ describe('the memory of kernels', () => {
     Object.assign(globalThis.WebAssembly, { Memory: class { constructor() { throw new RangeError('no memory') } } })
     try {
       const m = new KernelMemory(kernel, 64)
-      expect(m.twins).toBeNull()
+      expect(m.simd).toBeNull()
       expect(m.doubles(100)).toHaveLength(100)
     } finally {
       Object.assign(globalThis.WebAssembly, { Memory })

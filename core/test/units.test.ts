@@ -5,7 +5,7 @@ import { effects } from '@oleaje/core/effects/index'
 import { modulators } from '@oleaje/core/modulators/index'
 import { sources } from '@oleaje/core/sources/index'
 import { beats, choice, gain, hertz, pan, percent, ratio, seconds, semitones } from '@oleaje/core/units/parameter'
-import { fromPlace, insideAt, insideBlock, insideOf, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, insideAt, insideBlock, insideOf, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteFrequency, noteName, parseValue } from '@oleaje/core/units/text'
 
 const all = [...effects, ...modulators, ...sources].flatMap((d) => Object.values(d.params))
@@ -13,8 +13,8 @@ const all = [...effects, ...modulators, ...sources].flatMap((d) => Object.values
 describe('scales', () => {
   it('a value comes back from its place, for every parameter there is', () => {
     fc.assert(fc.property(fc.constantFrom(...all), fc.double({ min: 0, max: 1, noNaN: true }), (p, x) => {
-      const value = fromPlace(p, x)
-      const again = fromPlace(p, toPlace(p, value))
+      const value = fromNormalized(p, x)
+      const again = fromNormalized(p, toNormalized(p, value))
       expect(Math.abs(again - value)).toBeLessThanOrEqual(1e-9 * Math.max(1, Math.abs(value)))
     }))
   })
@@ -58,9 +58,9 @@ describe('typing values', () => {
   })
   it('what is written can be typed again', () => {
     fc.assert(fc.property(fc.constantFrom(...all), fc.double({ min: 0, max: 1, noNaN: true }), (p, x) => {
-      const value = fromPlace(p, x)
+      const value = fromNormalized(p, x)
       const read = parseValue(p, formatValue(p, value), value)
-      expect(Math.abs(toPlace(p, read) - toPlace(p, value))).toBeLessThan(0.03)
+      expect(Math.abs(toNormalized(p, read) - toNormalized(p, value))).toBeLessThan(0.03)
     }))
   })
   it('a choice whose name begins with a sign is meant by its name, not as a step', () => {

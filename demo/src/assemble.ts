@@ -4,7 +4,7 @@ import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { targetAt } from '@oleaje/core/project/param-path'
 import type { ChainNode, Project, Track } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 
 /** One sound of the demo as a project lists it. */
 export interface DemoSound { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number }
@@ -25,7 +25,7 @@ export const linkValue = (source: string, owner: string, path: string, low: numb
   if (!found) throw new RangeError(`The demo links to nothing: ${owner}.${path}`)
   const plain = `to-${owner}-${path.replace(/\W+/g, '-')}`
   const id = p.links.some((l) => l.id === plain) ? `${plain}-by-${source}` : plain
-  addLink(source, targetAt(owner, path), toPlace(found.spec, low), toPlace(found.spec, high), { id, mode })(p)
+  addLink(source, targetAt(owner, path), toNormalized(found.spec, low), toNormalized(found.spec, high), { id, mode })(p)
 }
 
 /** A demo project of four bars at 96 bpm: tracks, the chain of the mix, and edits on top. */

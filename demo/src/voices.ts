@@ -8,7 +8,7 @@ export const BEAT = 60 / TEMPO
 /** Frequency of a note number, with 69 = A4 = 440 Hz. */
 export const pitch = (note: number): number => 440 * exp2((note - 69) / 12)
 
-/** A loop being written: sounds that pass its end ring on from its start, so it repeats without a seam. */
+/** A loop being written: sounds that pass its end ring on from its start, so it repeats without a declick. */
 export class Tape {
   readonly left: Float64Array
   readonly right: Float64Array

@@ -8,7 +8,7 @@ const props = defineProps<{ owner: string, name: string, hue: number }>()
 const p = useParam(() => props.owner, 'value')
 const staff = ref<HTMLElement | null>(null)
 const water = ref<HTMLElement | null>(null)
-useFrame(() => { if (water.value) water.value.style.transform = `scaleY(${p.livePlace()})` })
+useFrame(() => { if (water.value) water.value.style.transform = `scaleY(${p.liveNormalized()})` })
 
 function press(e: PointerEvent): void {
   const el = staff.value

@@ -25,7 +25,7 @@ const others = computed(() => (doc.project?.tracks ?? []).flatMap((t) => t.modul
 const links = computed(() => doc.project?.links.filter((l) => l.source === m.value.id).length ?? 0)
 const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((x) => x.id === m.value.id)))
 const tool = ref<'points' | 'draw' | 'line'>('points')
-const late = computed(() => bench.late.includes(m.value.id))
+const late = computed(() => bench.feedbackEdges.includes(m.value.id))
 
 function copyElsewhere(): void {
   const id = newId()

@@ -154,7 +154,7 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto bg-sheet" role="rowgroup" tabindex="0" aria-label="Rows">
         <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
           <LinkRow
-            v-for="{ row, top, slot } in cells" :key="slot" :row="row" :top="top" :chosen="marked.has(row.link.id)" :late="bench.late.includes(row.link.id)" :columns="template"
+            v-for="{ row, top, slot } in cells" :key="slot" :row="row" :top="top" :chosen="marked.has(row.link.id)" :late="bench.feedbackEdges.includes(row.link.id)" :columns="template"
             @choose="choose(row.link.id, $event)" @typed="(which: 'from' | 'to', text: string) => typed(row.link.id, which, text)" @mode="mode(row)"
             @bend="change(row.link.id, 'Bend links', { curve: percent($event, row.link.curve) })" @slew="slew(row, $event)"
             @amount="change(row.link.id, 'Set amounts', { amount: Math.max(0, percent($event, row.link.amount)) })" @switch="change(row.link.id, 'Switch links', { on: !row.link.on })"

@@ -4,7 +4,7 @@ import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
 import { specAt } from '@oleaje/core/project/targets'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { findOwner, heardChain } from '@oleaje/core/project/walk'
-import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { ref, shallowRef } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
@@ -30,7 +30,7 @@ function alive(nodes: readonly ChainNode[]): ChainNode[] {
     return Object.fromEntries(Object.entries(values).map(([k, v]) => {
       const spec = found && specAt(found, k)
       const key = `live:${owner}.${k}`
-      return [k, spec && host.telemetry.has(key) ? fromPlace(spec, host.telemetry.get(key, toPlace(spec, v))) : v]
+      return [k, spec && host.telemetry.has(key) ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, v))) : v]
     }))
   }
   return nodes.map((n): ChainNode => n.kind === 'effect' ? { ...n, params: params(n.id, n.params), sidechain: null }

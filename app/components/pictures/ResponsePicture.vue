@@ -4,7 +4,7 @@ import { Spectrum } from '@oleaje/core/analysis/spectrum'
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { poseAt, readPoses } from '@oleaje/core/effects/eq-poses'
 import { laneItems } from '@oleaje/core/units/lane'
-import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { computed, ref } from 'vue'
@@ -50,7 +50,7 @@ function liveLanes(): Record<string, Record<string, number>[]> | undefined {
   return Object.fromEntries(Object.entries(definition.lanes).map(([lane, spec]) => [lane, laneItems(spec, live.effect.value?.lanes?.[lane]).map((item, index) =>
     Object.fromEntries(Object.entries(spec.params).map(([param, p]) => {
       const key = `live:${props.id}.${pathOf({ lane, index, param })}`
-      return [param, host.telemetry.has(key) ? fromPlace(p, host.telemetry.get(key, toPlace(p, item[param] ?? p.default))) : item[param] ?? p.default]
+      return [param, host.telemetry.has(key) ? fromNormalized(p, host.telemetry.get(key, toNormalized(p, item[param] ?? p.default))) : item[param] ?? p.default]
     })))]))
 }
 

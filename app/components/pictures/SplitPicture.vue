@@ -2,7 +2,7 @@
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Split } from '@oleaje/core/project/schema'
 import { crossovers, splitParams } from '@oleaje/core/project/nodes/split'
-import { fromPlace, toPlace } from '@oleaje/core/units/scale'
+import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { Spectrum } from '@oleaje/core/analysis/spectrum'
 import { useCanvas } from '../../composables/useCanvas'
@@ -21,7 +21,7 @@ let sheet: Sheet | null = null
 const base = (param: string): number => props.split.params[param] ?? splitParams[param as 'cross1'].default
 const live = (param: string): number => {
   const spec = splitParams[param as 'cross1']
-  return fromPlace(spec, host.telemetry.get(`live:${props.split.id}.${param}`, toPlace(spec, base(param))))
+  return fromNormalized(spec, host.telemetry.get(`live:${props.split.id}.${param}`, toNormalized(spec, base(param))))
 }
 const used = (): string[] => crossovers.slice(0, Math.min(5, props.split.branches.length) - 1)
 

@@ -19,7 +19,7 @@ import { useSession } from '../../composables/useSession'
 
 /** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
 const session = useSession()
-const { doc, bench, host, rides } = session
+const { doc, bench, host, automation } = session
 /** The kind of modulator that lies along the song. */
 const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 const zoom = ref(0)
@@ -99,7 +99,7 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         <select class="field w-[180px]" :value="rideTarget" aria-label="What a new curve or a ride moves" @change="rideOf = ($event.target as HTMLSelectElement).value"><option v-for="t in targets" :key="t.key" :value="t.key">{{ t.name }}</option></select>
       </label>
       <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
-      <button class="plain-button" :aria-pressed="!!bench.riding" :disabled="!rideTarget" title="Records how it is moved while the song plays (W on a gauge)" @click="rides.toggle(rideTarget)">{{ bench.riding ? 'End ride' : 'Record ride' }}</button>
+      <button class="plain-button" :aria-pressed="!!bench.recordingAutomation" :disabled="!rideTarget" title="Records how it is moved while the song plays (W on a gauge)" @click="automation.toggle(rideTarget)">{{ bench.recordingAutomation ? 'End ride' : 'Record ride' }}</button>
       <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">Name the loop</button>
       <span class="flex-1" />
       <span class="flex items-center gap-1" role="group" aria-label="Zoom"><button class="small-button" aria-label="Narrower" :disabled="zoom <= 0" @click="zoom--">−</button><button class="small-button" aria-label="Wider" :disabled="zoom >= 4" @click="zoom++">+</button></span>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import { isStepped } from '@oleaje/core/units/parameter'
-import { fromPlace } from '@oleaje/core/units/scale'
+import { fromNormalized } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, nextTick, ref } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
@@ -41,7 +41,7 @@ const tip = computed(() => `${p.spec.value?.tip ?? ''}. Drag to set, Shift for f
 
 useFrame(() => {
   // a share of its own width, which is the staff's: asking for widths would lay the page out anew for every gauge
-  if (dot.value) dot.value.style.transform = `translateX(${p.livePlace() * 100}%)`
+  if (dot.value) dot.value.style.transform = `translateX(${p.liveNormalized() * 100}%)`
 })
 
 const placeAt = (e: PointerEvent): number => {
@@ -168,7 +168,7 @@ function leaveTyping(): void {
   void nextTick(() => slider.value?.focus())
 }
 
-const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromPlace(p.spec.value, at)) : '')
+const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromNormalized(p.spec.value, at)) : '')
 </script>
 
 <template>

@@ -3,7 +3,7 @@ import { removeLink, setLinkEnds, setLinkMode, updateLink } from '@oleaje/core/p
 import type { Quantise } from '@oleaje/core/project/schema'
 import { findTarget, followsPitch, linkEnds, linkValues } from '@oleaje/core/project/targets'
 import { isStepped } from '@oleaje/core/units/parameter'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
 import { noteNames, scales } from '@oleaje/core/units/tuning'
 import { computed, ref } from 'vue'
@@ -28,7 +28,7 @@ function setEnd(which: 'from' | 'to', text: string): void {
   const l = link.value
   if (!t || !l) return
   try {
-    const place = toPlace(t.spec, parseValue(t.spec, text, ends.value[which]))
+    const place = toNormalized(t.spec, parseValue(t.spec, text, ends.value[which]))
     const now = linkEnds({ ...l, amount: 1 }, t.spec, t.base)
     doc.edit('Set range', setLinkEnds(props.id, which === 'from' ? place : now.from, which === 'to' ? place : now.to))
     wrong.value = ''
@@ -71,7 +71,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
     </template>
     <button class="small-button" title="Shows it among all links" @click="bench.shownLink = id; session.views.go('/links')">In the table</button>
     <button class="small-button" title="Removes the link" @click="doc.edit('Remove link', removeLink(id)); emit('close')">Remove</button>
-    <span v-if="bench.late.includes(id)" class="text-magenta" title="What moves it is moved by it in turn">one block late: goes round in a circle</span>
+    <span v-if="bench.feedbackEdges.includes(id)" class="text-magenta" title="What moves it is moved by it in turn">one block late: goes round in a circle</span>
     <p v-if="wrong" role="alert" class="w-full text-magenta">{{ wrong }}</p>
     <!-- an amount, and whether it is on, are gauges: they can be moved by other modulators -->
     <div class="w-full"><GaugeRow :owner="id" param="amount" /><GaugeRow :owner="id" param="on" /></div>

@@ -29,7 +29,7 @@ export interface EffectProcessor<P> {
    */
   isQuiet?(): boolean
   /** It sleeps from now on: what inaudible rest is left may be forgotten. */
-  rest?(): void
+  sleep?(): void
   /** It wakes after so many frames that were not worked out; what runs by itself, an oscillator of its own, goes on by as many. */
   advance?(frames: number, params: ParamBlocks<P>, song: SongBlock): void
   /**

@@ -8,11 +8,11 @@ export const STRIDE = 16
 /** Weights of a stage for each frame of a stride: of its state, its input and its outputs. */
 const WEIGHTS = 6
 
-interface Twins {
+interface KernelExports {
   stride(left: number, right: number, now: number, next: number, weights: number, still: number, state: number, queue: number, shares: number, pairs: number): void
   block(left: number, right: number, now: number, next: number, weights: number, still: number, state: number, queue: number, pairs: number, strides: number): void
 }
-const kernel = new Kernel<Twins>(wasmBytes)
+const kernel = new Kernel<KernelExports>(wasmBytes)
 
 /**
  * Second-order stages over both sides of a block, each a state-variable filter with weighted outputs
@@ -32,7 +32,7 @@ export class BandStages {
   private readonly still: Int32Array
   private readonly queue: Int32Array
   private readonly shares: Float64Array
-  private readonly memory: KernelMemory<Twins>
+  private readonly memory: KernelMemory<KernelExports>
   private queued = 0
 
   /** @param most how many stages there can be @param frames length of a block */
@@ -83,7 +83,7 @@ export class BandStages {
     const { queue, shares, left, right, now, next, weights, still, state, memory } = this
     const pairs = this.pairUp()
     if (pairs === 0) return
-    if (memory.twins) memory.twins.stride(left.byteOffset + 8 * start, right.byteOffset + 8 * start, now.byteOffset, next.byteOffset, weights.byteOffset, still.byteOffset, state.byteOffset, queue.byteOffset, shares.byteOffset, pairs)
+    if (memory.simd) memory.simd.stride(left.byteOffset + 8 * start, right.byteOffset + 8 * start, now.byteOffset, next.byteOffset, weights.byteOffset, still.byteOffset, state.byteOffset, queue.byteOffset, shares.byteOffset, pairs)
     else for (let k = 0; k < 2 * pairs; k += 2) this.runPair(start, queue[k], queue[k + 1], shares[k], shares[k + 1])
   }
 
@@ -93,7 +93,7 @@ export class BandStages {
     const pairs = this.pairUp()
     if (pairs === 0) return
     const strides = left.length / STRIDE
-    if (memory.twins) memory.twins.block(left.byteOffset, right.byteOffset, now.byteOffset, next.byteOffset, weights.byteOffset, still.byteOffset, state.byteOffset, queue.byteOffset, pairs, strides)
+    if (memory.simd) memory.simd.block(left.byteOffset, right.byteOffset, now.byteOffset, next.byteOffset, weights.byteOffset, still.byteOffset, state.byteOffset, queue.byteOffset, pairs, strides)
     else {
       for (let s = 0; s < strides; s++) {
         const share = 1 / (strides - s)
@@ -128,7 +128,7 @@ export class BandStages {
   }
 }
 
-/** Weights of a stage over a stride, in which its numbers go a share of the way from `now` to `next`. Two frames at a time, as its twin does it. */
+/** Weights of a stage over a stride, in which its numbers go a share of the way from `now` to `next`. Two frames at a time, as its SIMD kernel does it. */
 function weigh(now: Float64Array, next: Float64Array, share: number, weights: Float64Array, still: Int32Array, stage: number): void {
   const at = stage * BAND_NUMBERS
   const w = stage * WEIGHTS * STRIDE

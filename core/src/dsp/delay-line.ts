@@ -8,14 +8,14 @@ export const LEAST_DELAY = SINC_TAPS / 2
 /** −120 dBFS. */
 const AUDIBLE = 1e-6
 
-interface Twins {
+interface KernelExports {
   read(delays: number, left: number, right: number, frames: number, ringL: number, ringR: number, mask: number, at: number, table: number, age: number): void
 }
-const kernel = new Kernel<Twins>(wasmBytes)
+const kernel = new Kernel<KernelExports>(wasmBytes)
 
 /** Past samples of both sides of a signal, with band-limited reading between them. */
 export class StereoDelayLine {
-  private readonly memory: KernelMemory<Twins>
+  private readonly memory: KernelMemory<KernelExports>
   private readonly left: Float32Array
   private readonly right: Float32Array
   private readonly table: Float64Array
@@ -89,10 +89,10 @@ export class StereoDelayLine {
    */
   read(delays: Float64Array, left: Float64Array, right: Float64Array, start: number, end: number): void {
     const { left: a, right: b, table, mask, head, age } = this
-    const { twins } = this.memory
-    if (twins) {
+    const { simd } = this.memory
+    if (simd) {
       const at = 8 * start
-      twins.read(delays.byteOffset + at, left.byteOffset + at, right.byteOffset + at, end - start, a.byteOffset, b.byteOffset, mask, head - 4, table.byteOffset, age + LEAST_DELAY)
+      simd.read(delays.byteOffset + at, left.byteOffset + at, right.byteOffset + at, end - start, a.byteOffset, b.byteOffset, mask, head - 4, table.byteOffset, age + LEAST_DELAY)
       return
     }
     for (let i = start; i < end; i++) {

@@ -9,13 +9,13 @@ const FRAMES = 128
 const WEIGHTS = 6
 const STATES = 3
 
-interface Twins {
+interface KernelExports {
   still(lineA: number, lineB: number, mask: number, fromA: number, fromB: number, y: number, frames: number): void
   moving(line: number, mask: number, at: number, from: number, step: number, y: number, frames: number, table: number): void
   absorb(y: number, out: number, sign: number, filters: number, state: number, frames: number): void
   mix(y: number, left: number, right: number, at: number, stride: number, frames: number): void
 }
-const kernel = new Kernel<Twins>(wasmBytes)
+const kernel = new Kernel<KernelExports>(wasmBytes)
 
 /**
  * The loop of a feedback delay network, 128 frames at a time: sixteen lines, two first-order filters in each, and a
@@ -35,7 +35,7 @@ export class FeedbackNetwork {
   private readonly filters: Float64Array
   private readonly states: Float64Array
   private readonly table: Float64Array
-  private readonly memory: KernelMemory<Twins>
+  private readonly memory: KernelMemory<KernelExports>
   private head = 0
 
   /** @param longest delay of a line in samples */
@@ -72,9 +72,9 @@ export class FeedbackNetwork {
     const { lines, stride, mask, head, blocks } = this
     const a = 2 * pair * stride
     const y = 2 * pair * FRAMES
-    const { twins } = this.memory
-    if (twins) {
-      twins.still(lines.byteOffset + 4 * a, lines.byteOffset + 4 * (a + stride), mask, head - agoA, head - agoB, blocks.byteOffset + 8 * y, FRAMES)
+    const { simd } = this.memory
+    if (simd) {
+      simd.still(lines.byteOffset + 4 * a, lines.byteOffset + 4 * (a + stride), mask, head - agoA, head - agoB, blocks.byteOffset + 8 * y, FRAMES)
       return
     }
     for (let i = 0; i < FRAMES; i++) {
@@ -90,9 +90,9 @@ export class FeedbackNetwork {
     const y = (line >> 1) * 2 * FRAMES + (line & 1)
     const from = span[0]
     const step = (span[1] - from) / FRAMES
-    const { twins } = this.memory
-    if (twins) {
-      twins.moving(lines.byteOffset + 4 * at, mask, head - 4, from, step, blocks.byteOffset + 8 * y, FRAMES, table.byteOffset)
+    const { simd } = this.memory
+    if (simd) {
+      simd.moving(lines.byteOffset + 4 * at, mask, head - 4, from, step, blocks.byteOffset + 8 * y, FRAMES, table.byteOffset)
       return
     }
     for (let i = 0; i < FRAMES; i++) {
@@ -108,15 +108,15 @@ export class FeedbackNetwork {
   /** What all lines give goes out, every second pair upside down, and through filters and matrix back into them. */
   run(): void {
     const { lines, stride, mask, head, blocks, left, right, out, filters, states } = this
-    const { twins } = this.memory
+    const { simd } = this.memory
     out.fill(0)
     for (let p = 0; p < PAIRS; p++) {
       const sign = p & 1 ? -1 : 1
-      if (twins) twins.absorb(blocks.byteOffset + 16 * p * FRAMES, out.byteOffset, sign, filters.byteOffset + 16 * p * WEIGHTS, states.byteOffset + 16 * p * STATES, FRAMES)
+      if (simd) simd.absorb(blocks.byteOffset + 16 * p * FRAMES, out.byteOffset, sign, filters.byteOffset + 16 * p * WEIGHTS, states.byteOffset + 16 * p * STATES, FRAMES)
       else for (let side = 0; side < 2; side++) absorb(blocks, out, sign, filters, states, p, side)
     }
     for (let k = 0; k < states.length; k++) if (states[k] < 1e-20 && states[k] > -1e-20) states[k] = 0
-    if (twins) twins.mix(blocks.byteOffset, left.byteOffset, right.byteOffset, lines.byteOffset + 4 * head, 4 * stride, FRAMES)
+    if (simd) simd.mix(blocks.byteOffset, left.byteOffset, right.byteOffset, lines.byteOffset + 4 * head, 4 * stride, FRAMES)
     else {
       for (let bit = 1; bit < LINES; bit *= 2) for (let k = 0; k < LINES; k++) if ((k & bit) === 0) butterfly(blocks, k, k | bit)
       for (let k = 0; k < LINES; k++) {

@@ -7,13 +7,13 @@ const LOG2_PER_DB = 0.16609640474436813
 /** Added to a level, so that silence has one. */
 const LEAST = 1e-6
 
-interface Twins {
+interface KernelExports {
   peaks(left: number, right: number, level: number, frames: number): void
   wanted(level: number, threshold: number, slope: number, knee: number, change: number, frames: number, scale: number): number
   smooth(change: number, frames: number, attack: number, release: number, from: number): number
   gains(change: number, gain: number, frames: number): void
 }
-const kernel = new Kernel<Twins>(wasmBytes)
+const kernel = new Kernel<KernelExports>(wasmBytes)
 
 /**
  * From level to gain in the log domain, a block at a time (Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor
@@ -34,7 +34,7 @@ export class GainComputer {
   readonly change: Float64Array
   /** Linear. */
   readonly gain: Float64Array
-  private readonly memory: KernelMemory<Twins>
+  private readonly memory: KernelMemory<KernelExports>
 
   /** @param frames length of a block, even */
   constructor(private readonly frames: number) {
@@ -52,9 +52,9 @@ export class GainComputer {
   /** Levels: the larger of both sides. */
   peaks(): void {
     const { left, right, level, frames } = this
-    const { twins } = this.memory
-    if (twins) {
-      twins.peaks(left.byteOffset, right.byteOffset, level.byteOffset, frames)
+    const { simd } = this.memory
+    if (simd) {
+      simd.peaks(left.byteOffset, right.byteOffset, level.byteOffset, frames)
       return
     }
     for (let i = 0; i < frames; i++) {
@@ -66,8 +66,8 @@ export class GainComputer {
   /** Changes that the static curve asks for. @param scale dB for twice as much @returns the highest level in dB, −120 at least */
   wanted(scale: number): number {
     const { level, threshold, slope, knee, change, frames } = this
-    const { twins } = this.memory
-    if (twins) return twins.wanted(level.byteOffset, threshold.byteOffset, slope.byteOffset, knee.byteOffset, change.byteOffset, frames, scale)
+    const { simd } = this.memory
+    if (simd) return simd.wanted(level.byteOffset, threshold.byteOffset, slope.byteOffset, knee.byteOffset, change.byteOffset, frames, scale)
     let most = -120
     for (let i = 0; i < frames; i++) {
       const db = level[i] = scale * log2(level[i])
@@ -83,8 +83,8 @@ export class GainComputer {
   /** Smooths the changes: by the pole `attack` on the way down, by `release` on the way up. @returns the last */
   smooth(attack: number, release: number, from: number): number {
     const { change, frames } = this
-    const { twins } = this.memory
-    if (twins) return twins.smooth(change.byteOffset, frames, attack, release, from)
+    const { simd } = this.memory
+    if (simd) return simd.smooth(change.byteOffset, frames, attack, release, from)
     for (let i = 0; i < frames; i++) {
       const wanted = change[i]
       change[i] = from = wanted + (wanted < from ? attack : release) * (from - wanted)
@@ -95,9 +95,9 @@ export class GainComputer {
   /** Gains from changes of less than 6000 dB. */
   gains(): void {
     const { change, gain, frames } = this
-    const { twins } = this.memory
-    if (twins) {
-      twins.gains(change.byteOffset, gain.byteOffset, frames)
+    const { simd } = this.memory
+    if (simd) {
+      simd.gains(change.byteOffset, gain.byteOffset, frames)
       return
     }
     for (let i = 0; i < frames; i++) gain[i] = exp2(LOG2_PER_DB * change[i])

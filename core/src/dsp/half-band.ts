@@ -1,4 +1,4 @@
-import type { HalfBandTwins } from './simd/half-band-kernel'
+import type { HalfBandExports } from './simd/half-band-kernel'
 import type { KernelMemory } from './simd/kernel-memory'
 import { kaiser, sinc } from './sinc-table'
 
@@ -30,7 +30,7 @@ export class Interpolator {
   private readonly work: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxInput: number, private readonly memory: KernelMemory<HalfBandTwins>) {
+  constructor(design: HalfBandDesign, maxInput: number, private readonly memory: KernelMemory<HalfBandExports>) {
     this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
     this.work = memory.doubles(this.history + maxInput + 1)
@@ -42,9 +42,9 @@ export class Interpolator {
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { taps, work, history } = this
     const pairs = taps.length
-    const { twins } = this.memory
-    if (twins) {
-      twins.raise(input.byteOffset, work.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
+    const { simd } = this.memory
+    if (simd) {
+      simd.raise(input.byteOffset, work.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
       return
     }
     for (let i = 0; i < frames; i++) work[history + i] = input[i]
@@ -61,7 +61,7 @@ export class Decimator {
   private readonly even: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxOutput: number, private readonly memory: KernelMemory<HalfBandTwins>) {
+  constructor(design: HalfBandDesign, maxOutput: number, private readonly memory: KernelMemory<HalfBandExports>) {
     this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
     this.odd = memory.doubles(this.history + maxOutput + 1)
@@ -77,9 +77,9 @@ export class Decimator {
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { taps, odd, even, history } = this
     const pairs = taps.length
-    const { twins } = this.memory
-    if (twins) {
-      twins.lower(input.byteOffset, even.byteOffset, odd.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
+    const { simd } = this.memory
+    if (simd) {
+      simd.lower(input.byteOffset, even.byteOffset, odd.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
       return
     }
     part(input, even, odd, history, frames)
@@ -102,7 +102,7 @@ export class EvenDecimator {
   private readonly odd: Float64Array
   private readonly history: number
 
-  constructor(pairs: number, beta: number, maxOutput: number, private readonly memory: KernelMemory<HalfBandTwins>) {
+  constructor(pairs: number, beta: number, maxOutput: number, private readonly memory: KernelMemory<HalfBandExports>) {
     const taps = new Float64Array(pairs)
     let sum = 0
     for (let k = 0; k < pairs; k++) {
@@ -124,9 +124,9 @@ export class EvenDecimator {
 
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { tapsA, tapsB, even, odd, history } = this
-    const { twins } = this.memory
-    if (twins) {
-      twins.lowerEven(input.byteOffset, even.byteOffset, odd.byteOffset, history, tapsA.byteOffset, tapsA.length, tapsB.byteOffset, tapsB.length, output.byteOffset, frames)
+    const { simd } = this.memory
+    if (simd) {
+      simd.lowerEven(input.byteOffset, even.byteOffset, odd.byteOffset, history, tapsA.byteOffset, tapsA.length, tapsB.byteOffset, tapsB.length, output.byteOffset, frames)
       return
     }
     part(input, even, odd, history, frames)
@@ -142,7 +142,7 @@ export class EvenDecimator {
 /**
  * out[i · apart] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]), `onto` what stands there or not, for a multiple
  * of eight outputs. Four sums run at a time and hand their samples on from one tap to the next, so each tap costs two
- * loads instead of eight. The stages have SIMD twins in simd/half-band.wat.
+ * loads instead of eight. The stages have SIMD kernels in simd/half-band.wat.
  */
 function foldedSums(taps: Float64Array, rising: Float64Array, r0: number, falling: Float64Array, f0: number, out: Float64Array, apart: number, onto: boolean, frames: number): void {
   const pairs = taps.length
@@ -184,7 +184,7 @@ function part(input: Float64Array, even: Float64Array, odd: Float64Array, at: nu
 }
 
 /** A copy of `values` in the memory. */
-function placed(memory: KernelMemory<HalfBandTwins>, values: Float64Array): Float64Array {
+function placed(memory: KernelMemory<HalfBandExports>, values: Float64Array): Float64Array {
   const array = memory.doubles(values.length)
   array.set(values)
   return array

@@ -1,5 +1,5 @@
 import { shapeRound } from './antiderivative'
-import { halfBandKernel, type HalfBandTwins } from './simd/half-band-kernel'
+import { halfBandKernel, type HalfBandExports } from './simd/half-band-kernel'
 import { KernelMemory } from './simd/kernel-memory'
 import { Decimator, EvenDecimator, type HalfBandDesign, Interpolator, designHalfBand } from './half-band'
 
@@ -41,7 +41,7 @@ export class Oversampler {
   /** Samples that wait for the next block, and those that will. */
   private readonly pad: Float64Array
   private readonly late: Float64Array
-  private readonly memory: KernelMemory<HalfBandTwins>
+  private readonly memory: KernelMemory<HalfBandExports>
   /** Last input of the round curve, and its root. */
   private readonly last: Float64Array
   private readonly pads: readonly number[]
@@ -79,10 +79,10 @@ export class Oversampler {
     return buffers[k]
   }
 
-  /** The round curve over samples that {@link raise} gave, in place; by its SIMD twin where there is one. */
+  /** The round curve over samples that {@link raise} gave, in place; by its SIMD kernel where there is one. */
   shapeRound(samples: Float64Array): void {
     const { last } = this
-    if (this.memory.twins) this.memory.twins.shapeRound(samples.byteOffset, samples.length, last.byteOffset)
+    if (this.memory.simd) this.memory.simd.shapeRound(samples.byteOffset, samples.length, last.byteOffset)
     else last[0] = shapeRound(samples, last[0])
   }
 

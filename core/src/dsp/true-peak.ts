@@ -1,6 +1,6 @@
 import { FRACTION } from './fraction'
 import { type HalfBandDesign, Interpolator, designHalfBand } from './half-band'
-import { halfBandKernel, type HalfBandTwins } from './simd/half-band-kernel'
+import { halfBandKernel, type HalfBandExports } from './simd/half-band-kernel'
 import { KernelMemory } from './simd/kernel-memory'
 
 /**
@@ -29,7 +29,7 @@ export class TruePeakDetector {
   private readonly buffers: readonly Float64Array[]
 
   constructor(frames: number) {
-    const memory = new KernelMemory<HalfBandTwins>(halfBandKernel, 8 * (30 * frames + 1024))
+    const memory = new KernelMemory<HalfBandExports>(halfBandKernel, 8 * (30 * frames + 1024))
     this.input = memory.doubles(frames)
     this.ups = stages.map((design, k) => new Interpolator(design, frames << k, memory))
     this.buffers = stages.map((_, k) => memory.doubles(frames << (k + 1)))

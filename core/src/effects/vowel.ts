@@ -170,14 +170,14 @@ export const vowel = defineEffect({
         // formants go by octaves between places sixteen samples apart: a mouth is no faster
         const stride = moving ? 16 : BLOCK
         if (fresh) {
-          setPlace(place, 0, positions, opens, fronts, sizes)
+          setNormalized(place, 0, positions, opens, fronts, sizes)
           settle(mode)
           fresh = false
         }
         for (let start = 0; start < BLOCK; start += stride) {
           from.set(to)
           const last = start + stride - 1
-          setPlace(place, last, positions, opens, fronts, sizes)
+          setNormalized(place, last, positions, opens, fronts, sizes)
           settle(mode)
           for (let n = 0; n < FORMANTS; n++) {
             const at = 4 * (n + 1)
@@ -225,7 +225,7 @@ export const vowel = defineEffect({
   },
 })
 
-function setPlace(place: Float64Array, i: number, positions: Float64Array, opens: Float64Array, fronts: Float64Array, sizes: Float64Array): void {
+function setNormalized(place: Float64Array, i: number, positions: Float64Array, opens: Float64Array, fronts: Float64Array, sizes: Float64Array): void {
   place[0] = positions[i]
   place[1] = opens[i]
   place[2] = fronts[i]

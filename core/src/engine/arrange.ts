@@ -5,12 +5,12 @@ import type { Step } from './step'
 /**
  * Puts steps in one order in which each comes after all that it reads from, as far as that goes (depth-first search; Cormen,
  * Leiserson, Rivest, Stein, *Introduction to Algorithms*, topological sort). Where things go round in a circle, the edge that closes
- * it is marked `late`. In pieces.
- * @returns the order, and the ids of the late edges
+ * it is marked `isFeedback`. In pieces.
+ * @returns the order, and the ids of the feedback edges
  */
-export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draft[], late: string[] }> {
+export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draft[], feedback: string[] }> {
   const order: Draft[] = []
-  const late: string[] = []
+  const feedback: string[] = []
   const state = new Map<Draft, 'open' | 'done'>()
   const visit = (draft: Draft): void => {
     state.set(draft, 'open')
@@ -19,15 +19,15 @@ export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draf
       if (!from) continue
       const seen = state.get(from)
       if (seen === 'open') {
-        edge.late = true
-        late.push(edge.id)
+        edge.isFeedback = true
+        feedback.push(edge.id)
       } else if (!seen) visit(from)
     }
     state.set(draft, 'done')
     order.push(draft)
   }
   yield* inPieces(drafts, (draft) => { if (!state.has(draft)) visit(draft) })
-  return { order, late }
+  return { order, feedback }
 }
 
 /**
@@ -39,7 +39,7 @@ export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draf
 export function* lineUp(order: readonly Draft[], compensate: boolean): Generator<void, ReadonlyMap<Step, readonly Step[]>> {
   const needs = new Map<Step, readonly Step[]>()
   yield* inPieces(order, (draft) => {
-    const counted = draft.edges.filter((e) => !e.late && (compensate || !e.crossing))
+    const counted = draft.edges.filter((e) => !e.isFeedback && (compensate || !e.crossing))
     draft.arrival = counted.reduce((most, e) => {
       const from = e.from()
       return from ? Math.max(most, from.arrival + from.latency) : most

@@ -6,7 +6,7 @@ import type { AlignedInput } from './aligned-input'
 import { BLOCK, peakOf, stereoBlock } from '../contract/block'
 import { copy } from './mixing'
 import type { ParamSet } from './param-set'
-import { Seam } from './seam'
+import { Declick } from './declick'
 import { type SoundStep, tellsPeak } from './step'
 
 /** Gives each branch of a split its part of the input. */
@@ -18,7 +18,7 @@ export class BranchInStep implements SoundStep {
   /** How many branches there are, and which this is. */
   private count = 1
   private index = 0
-  private readonly seam = new Seam()
+  private readonly declick = new Declick()
   private readonly sections = [0, 1, 2, 3].map(() => new Crossover())
 
   private readonly linearBand: LinearBand | null
@@ -36,7 +36,7 @@ export class BranchInStep implements SoundStep {
     this.mode = mode
     this.index = index
     this.count = count
-    this.seam.cut()
+    this.declick.cut()
   }
 
   run(): void {
@@ -61,7 +61,7 @@ export class BranchInStep implements SoundStep {
       out.right.set(right)
       if (mode === 'bands') this.band()
     }
-    const joined = this.seam.process(out)
+    const joined = this.declick.process(out)
     if (joined !== out) copy(joined, out)
     this.peak = peakOf(out)
   }
@@ -99,8 +99,8 @@ export class BranchInStep implements SoundStep {
     this.input.reset()
     this.linearBand?.reset()
     for (const s of this.sections) s.reset()
-    this.seam.reset()
+    this.declick.reset()
   }
 
-  cut(): void { this.seam.cut() }
+  cut(): void { this.declick.cut() }
 }

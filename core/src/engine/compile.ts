@@ -44,12 +44,12 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
   const { plan, links } = drawing
   const mix = yield* drawing.mix()
   yield* links.connect()
-  const { order, late } = yield* inOrder(plan.drafts.values())
+  const { order, feedback } = yield* inOrder(plan.drafts.values())
   const needs = yield* lineUp(order, context.compensate)
   yield* inPieces(plan.finishing, (finish) => { finish() })
   const made: Plan = {
     order: order.filter((d) => d.step !== silentStep).map((d) => d.step),
-    needs, late, steps: plan.steps, links: links.links, inputs: plan.inputs, params: links.params,
+    needs, feedbackEdges: feedback, steps: plan.steps, links: links.links, inputs: plan.inputs, params: links.params,
     mix: mix.step, latency: mix.draft.arrival + mix.draft.latency,
   }
   return () => {
@@ -205,7 +205,7 @@ class Drawing {
       const input = modulator.inputs[slot]
       if (!input) continue
       draft.edges.push({
-        id: modulator.id, from: () => plan.drafts.get(`mod:${input.source}`), late: false, crossing: false,
+        id: modulator.id, from: () => plan.drafts.get(`mod:${input.source}`), isFeedback: false, crossing: false,
         attach: (from, delay) => {
           const other = from.step as ModulatorStep
           inputs[slot] = links.delayed(other, other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))], delay)

@@ -29,7 +29,7 @@ export interface Edge {
   /** Makes the connection, so far as that changes nothing of what plays. */
   readonly attach: (source: Draft, delay: number) => void
   /** Closes a circle, so it reads the block before. */
-  late: boolean
+  isFeedback: boolean
 }
 
 /** A draft together with its step, which keeps its type. */
@@ -82,14 +82,14 @@ export class PlanDraft {
 
   /** Has a step run after another, of which it reads what it knows already. */
   after(draft: Draft, id: string, from: () => Draft | undefined): void {
-    draft.edges.push({ id, from, late: false, crossing: false, attach: () => {} })
+    draft.edges.push({ id, from, isFeedback: false, crossing: false, attach: () => {} })
   }
 
   /** Connects sound from one step to an input of another, which `set` takes without changing what plays. */
   connect(draft: Draft, name: string, from: () => Draft | undefined, set: (input: AlignedInput) => void, o: { crossing?: boolean, id?: string, quiet?: boolean, before?: boolean } = {}): void {
     const key = `${draft.key}<${name}`
     draft.edges.push({
-      from, late: false, crossing: o.crossing ?? false, id: o.id ?? draft.key,
+      from, isFeedback: false, crossing: o.crossing ?? false, id: o.id ?? draft.key,
       attach: (source, delay) => {
         const block = o.before ? (source.step as FaderStep).before : (source.step as SoundStep).out
         const old = this.kept.inputs.get(key)

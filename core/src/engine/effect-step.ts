@@ -4,13 +4,13 @@ import { fromDb } from '../dsp/math'
 import type { AudioData } from '../contract/audio'
 import type { EffectBlock, EffectDefinition, EffectProcessor } from '../contract/effect'
 import type { ParamSpecs } from '../units/parameter'
-import { fromPlace } from '../units/scale'
+import { fromNormalized } from '../units/scale'
 import type { AlignedInput } from './aligned-input'
 import { BLOCK, type LaneBlocks, type NoteBlock, peakOf, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from '../contract/block'
 import { Guard } from './guard'
 import { copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
-import { Seam } from './seam'
+import { Declick } from './declick'
 import { Switch } from './soft-switch'
 import { type SoundStep, writeReadouts } from './step'
 
@@ -44,8 +44,8 @@ export class EffectStep implements SoundStep {
   private heardPart: 'wet' | 'difference' = 'wet'
   private readonly partTurn = new Switch()
   private readonly wetSignal = stereoBlock()
-  private readonly seam = new Seam()
-  private readonly outSeam = new Seam()
+  private readonly declick = new Declick()
+  private readonly outputDeclick = new Declick()
   private readonly turn = new Switch()
   private readonly dryLeft: BlockDelay
   private readonly dryRight: BlockDelay
@@ -96,7 +96,7 @@ export class EffectStep implements SoundStep {
   }
 
   /** Announces that its output will jump, as where items of its lanes come and go. */
-  cutOutput(): void { this.outSeam.cut(this.latency) }
+  cutOutput(): void { this.outputDeclick.cut(this.latency) }
 
   /** Hears some items of its lanes alone; none for all. */
   solo(items: readonly number[]): void {
@@ -127,7 +127,7 @@ export class EffectStep implements SoundStep {
     const { params, out, turn, io, guard } = this
     params.update()
     const exchanged = params.takeExchange()
-    const x = this.seam.process(this.input.read())
+    const x = this.declick.process(this.input.read())
     let dry = x
     if (this.latency > 0) {
       dry = this.dry
@@ -177,14 +177,14 @@ export class EffectStep implements SoundStep {
     if (guard.isLoud) this.mostGain = this.statedGain()
     if (guard.inspect(out, this.mostGain)) {
       this.processor.reset()
-      this.outSeam.reset()
+      this.outputDeclick.reset()
       turn.jump(false)
       copy(dry, out)
       return
     }
     if (silent) this.lookForSleep()
     else this.wake()
-    const joined = this.outSeam.process(out)
+    const joined = this.outputDeclick.process(out)
     if (joined !== out) copy(joined, out)
     if (warming) {
       copy(dry, out)
@@ -222,7 +222,7 @@ export class EffectStep implements SoundStep {
       if (this.silentFor < this.tailFrames) return
     }
     this.asleep = true
-    processor.rest?.()
+    processor.sleep?.()
   }
 
   /** The definition's tail in seconds by the values of this moment. */
@@ -238,7 +238,7 @@ export class EffectStep implements SoundStep {
 
   private valuesNow(): Readonly<Record<string, number>> {
     const { byName } = this.params
-    for (const name in this.definition.params) this.values[name] = fromPlace(byName[name].spec, byName[name].live)
+    for (const name in this.definition.params) this.values[name] = fromNormalized(byName[name].spec, byName[name].live)
     return this.values
   }
 
@@ -253,8 +253,8 @@ export class EffectStep implements SoundStep {
     this.params.takeExchange()
     this.processor.reset()
     this.partTurn.jump(this.part !== null)
-    this.seam.reset()
-    this.outSeam.reset()
+    this.declick.reset()
+    this.outputDeclick.reset()
     this.dryLeft.reset()
     this.dryRight.reset()
     this.guard.reset()
@@ -266,7 +266,7 @@ export class EffectStep implements SoundStep {
     this.fresh = false
   }
 
-  cut(): void { this.seam.cut() }
+  cut(): void { this.declick.cut() }
 }
 
 const noNotes = noteBlock()

@@ -14,7 +14,7 @@ import { NoteLineStep } from './note-line-step'
 import { type CompileContext, type Plan, stepAt } from './plan'
 import { Probe } from './probe'
 import { Report } from './report'
-import { Rest } from './rest'
+import { IdleTracks } from './idle-tracks'
 import { SourceStep } from './source-step'
 import { type Clock, StepCosts } from './step-costs'
 import { structureOf } from './structure'
@@ -63,7 +63,7 @@ export class Engine {
   private blocks = 0
   private readonly limiter: SafetyLimiter
   private readonly probe: Probe
-  private readonly rest = new Rest()
+  private readonly idleTracks = new IdleTracks()
   private costs: StepCosts | null = null
   /** Blocks until live values are given their places; 0 for no need. */
   private reportIn = 0
@@ -84,7 +84,7 @@ export class Engine {
   /** Samples between the song and the mix. */
   get latency(): number { return this.plan?.latency ?? 0 }
   /** Links and sidechains that come a block late because they go round in a circle. */
-  get late(): readonly string[] { return this.plan?.late ?? [] }
+  get feedbackEdges(): readonly string[] { return this.plan?.feedbackEdges ?? [] }
   /** Which live value stands where. */
   get slots(): SlotMap { return this.values.slots }
 
@@ -178,7 +178,7 @@ export class Engine {
   reset(): void {
     if (!this.plan) return
     for (const step of this.plan.order) step.reset()
-    this.rest.settle()
+    this.idleTracks.settle()
     for (const link of this.plan.links.values()) link.reset()
     this.limiter.reset()
     this.probe.reset()
@@ -193,8 +193,8 @@ export class Engine {
       mix.left.fill(0)
       mix.right.fill(0)
     } else {
-      if (this.rest.count()) this.reportIn = REPORT_AFTER
-      const { order } = this.rest
+      if (this.idleTracks.count()) this.reportIn = REPORT_AFTER
+      const { order } = this.idleTracks
       if (this.costs) this.costs.run(order, this.telemetry.values)
       else for (let i = 0; i < order.length; i++) order[i].run()
       mix.left.set(plan.mix.out.left)
@@ -207,7 +207,7 @@ export class Engine {
     if (this.options.looping !== false) {
       this.limiter.process(this.out)
       if (this.reportIn > 0 && --this.reportIn === 0) {
-        if (plan) this.values.follow(plan, this.rest.order, this.costs)
+        if (plan) this.values.follow(plan, this.idleTracks.order, this.costs)
         this.reports++
       }
       this.report()
@@ -260,7 +260,7 @@ export class Engine {
     this.transport.configure(project.tempo, project.loop, this.options.looping !== false)
     const { plan } = this
     if (!plan) return
-    if (this.rest.update(plan, project, this.monitor)) this.reportIn = REPORT_AFTER
+    if (this.idleTracks.update(plan, project, this.monitor)) this.reportIn = REPORT_AFTER
     for (const track of project.tracks) {
       if (before && before !== project && before.tracks.includes(track)) continue
       plan.params.get(track.id)?.set(track.params)
@@ -292,7 +292,7 @@ export class Engine {
     const { plan, project, monitor } = this
     if (!plan || !project) return
     applyMonitor(plan, project, monitor)
-    if (this.rest.update(plan, project, monitor)) this.reportIn = REPORT_AFTER
+    if (this.idleTracks.update(plan, project, monitor)) this.reportIn = REPORT_AFTER
     const { probe } = monitor
     const fader = probe && trackOf(project, probe.track) && stepAt(plan, `track:${probe.track}`, FaderStep)
     this.probed = fader ? { fader, modulator: (probe.modulator && stepAt(plan, `mod:${probe.modulator}`, ModulatorStep)) || null } : null

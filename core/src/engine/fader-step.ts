@@ -3,7 +3,7 @@ import type { AlignedInput } from './aligned-input'
 import { BLOCK, peakOf, type StereoBlock, stereoBlock } from '../contract/block'
 import { amplify, copy } from './mixing'
 import type { ParamSet } from './param-set'
-import { Seam } from './seam'
+import { Declick } from './declick'
 import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
@@ -21,7 +21,7 @@ export class FaderStep implements SoundStep {
   silenced = false
   hearDry = false
   matchGain = FRACTION
-  private readonly seam = new Seam()
+  private readonly declick = new Declick()
   private readonly dryTurn = new Switch()
   private readonly soundTurn = new Switch()
   private gainNow = FRACTION
@@ -34,7 +34,7 @@ export class FaderStep implements SoundStep {
   run(): void {
     const { params, out, before, dryTurn, soundTurn } = this
     params.update()
-    copy(this.seam.process(this.input.read()), before)
+    copy(this.declick.process(this.input.read()), before)
     let x = before
     const dry = this.dry?.read()
     dryTurn.move(this.hearDry)
@@ -65,7 +65,7 @@ export class FaderStep implements SoundStep {
 
   reset(): void {
     this.params.reset()
-    this.seam.reset()
+    this.declick.reset()
     this.input.reset()
     this.dry?.reset()
     this.dryTurn.jump(this.hearDry)
@@ -75,7 +75,7 @@ export class FaderStep implements SoundStep {
 
   tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
 
-  cut(): void { this.seam.cut() }
+  cut(): void { this.declick.cut() }
 }
 
 /** The general case: whatever of it moves. */

@@ -2,7 +2,7 @@ import { FRACTION } from '../dsp/fraction'
 import { bend, bendBlock } from '../dsp/drawn-shape'
 import { exp } from '../dsp/math'
 import type { Link, Quantise } from '../project/schema'
-import { notePlace } from '../project/targets'
+import { noteNormalized } from '../project/targets'
 import type { ParamSpec } from '../units/parameter'
 import { inScale } from '../units/tuning'
 import { BLOCK, type ParamBlock } from '../contract/block'
@@ -38,7 +38,7 @@ export class LinkState {
   /** Whether its value has jumped, so that the parameter has to make up for it. */
   private jumped = false
   private pitch = false
-  // quantising to notes: semitones on the whole staff, and the note at its lowest place
+  // quantising to notes: semitones on the whole range, and the note at its lowest place
   private readonly semitones: number
   private readonly lowestNote: number
 
@@ -50,9 +50,9 @@ export class LinkState {
     this.on = params.blocks.on
     this.open = link.on ? 1 : 0
     this.glide = 1 - exp(-BLOCK / (0.01 * sampleRate))
-    const perNote = notePlace(spec, 61) - notePlace(spec, 60)
+    const perNote = noteNormalized(spec, 61) - noteNormalized(spec, 60)
     this.semitones = perNote === 0 ? 0 : 1 / perNote
-    this.lowestNote = 60 - notePlace(spec, 60) * this.semitones
+    this.lowestNote = 60 - noteNormalized(spec, 60) * this.semitones
     this.set(link)
     this.from = this.wantedFrom
     this.to = this.wantedTo
@@ -76,8 +76,8 @@ export class LinkState {
     this.slewUp = link.slewUp
     this.slewDown = link.slewDown
     this.quantise = link.quantise
-    this.wantedFrom = pitch ? notePlace(this.spec, link.transpose) : link.from
-    this.wantedTo = pitch ? notePlace(this.spec, link.transpose + 128) : link.to
+    this.wantedFrom = pitch ? noteNormalized(this.spec, link.transpose) : link.from
+    this.wantedTo = pitch ? noteNormalized(this.spec, link.transpose + 128) : link.to
     if (!otherMode) return
     this.from = this.wantedFrom
     this.to = this.wantedTo

@@ -85,7 +85,7 @@ export class LinkWiring {
         const key = many ? `${link.id}#${i}` : link.id
         const shift = many && link.fan ? link.fan.random * (valueAt(this.seedOf(link.id), i) - 0.5) : 0
         draft.edges.push({
-          id: link.id, from, late: false, crossing: false,
+          id: link.id, from, isFeedback: false, crossing: false,
           attach: (source, delay) => {
             const spec = specAt(set, lanes, path)
             if (!spec) return

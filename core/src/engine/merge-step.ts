@@ -4,7 +4,7 @@ import type { AlignedInput } from './aligned-input'
 import { BLOCK, ParamBlock, peakOf, stereoBlock } from '../contract/block'
 import { add, copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
-import { Seam } from './seam'
+import { Declick } from './declick'
 import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
@@ -16,7 +16,7 @@ export class MergeStep implements SoundStep {
   inputs: AlignedInput[] = []
   /** What went in, in time with what comes out; null where nothing goes round. */
   dry: AlignedInput | null = null
-  private readonly seam = new Seam()
+  private readonly declick = new Declick()
   private readonly turn = new Switch()
   private readonly sum = stereoBlock()
   private readonly whole = new ParamBlock(1)
@@ -34,7 +34,7 @@ export class MergeStep implements SoundStep {
     if (!this.shared) params?.update()
     if (this.selects && params) this.select(params)
     else this.add()
-    copy(this.seam.process(sum), out)
+    copy(this.declick.process(sum), out)
     if (params && this.dry) {
       const dry = this.dry.read()
       turn.move(params.blocks.on.value >= 0.5 && !this.unheard)
@@ -51,7 +51,7 @@ export class MergeStep implements SoundStep {
     const { position, law } = params.blocks
     const places = position.values()
     const linear = law.value === 1
-    if (this.law >= 0 && law.value !== this.law) this.seam.cut()
+    if (this.law >= 0 && law.value !== this.law) this.declick.cut()
     this.law = law.value
     sum.left.fill(0)
     sum.right.fill(0)
@@ -81,7 +81,7 @@ export class MergeStep implements SoundStep {
 
   reset(): void {
     if (!this.shared) this.params?.reset()
-    this.seam.reset()
+    this.declick.reset()
     for (const input of this.inputs) input.reset()
     this.dry?.reset()
     this.turn.jump(this.params ? this.params.blocks.on.value >= 0.5 && !this.unheard : true)
@@ -90,5 +90,5 @@ export class MergeStep implements SoundStep {
 
   tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
 
-  cut(): void { this.seam.cut() }
+  cut(): void { this.declick.cut() }
 }

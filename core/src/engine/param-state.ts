@@ -1,12 +1,12 @@
 import { FRACTION } from '../dsp/fraction'
 import { exp } from '../dsp/math'
 import { type ParamSpec, isStepped } from '../units/parameter'
-import { insideAt, insideBlock, insideOf, toPlace } from '../units/scale'
+import { insideAt, insideBlock, insideOf, toNormalized } from '../units/scale'
 import { BLOCK, ParamBlock } from '../contract/block'
 import type { LinkState } from './link-state'
 
 /** Places of the parameter being worked out; one for all, since parameters are worked out one after the other. */
-const places = new Float64Array(BLOCK)
+const normalized = new Float64Array(BLOCK)
 const SETTLED = 1e-5
 
 /**
@@ -19,7 +19,7 @@ export class ParamState {
   /** Place where the parameter stood at the end of the last block: the live value. */
   live: number
   private base: number
-  private basePlace: number
+  private baseNormalized: number
   private glided: number
   /** What is left of a jump that a change of links would have made. */
   private residual = FRACTION
@@ -32,7 +32,7 @@ export class ParamState {
 
   constructor(readonly spec: ParamSpec, value: number, sampleRate: number) {
     this.base = value
-    this.live = this.basePlace = this.glided = toPlace(spec, value)
+    this.live = this.baseNormalized = this.glided = toNormalized(spec, value)
     this.block = new ParamBlock(insideOf(spec, value))
     this.stepped = isStepped(spec)
     this.exchanged = spec.edit === 'exchanged'
@@ -43,7 +43,7 @@ export class ParamState {
   set(value: number): void {
     if (value === this.base) return
     this.base = value
-    this.basePlace = toPlace(this.spec, value)
+    this.baseNormalized = toNormalized(this.spec, value)
   }
 
   hasLinks(links: readonly LinkState[]): boolean { return links.length === this.links.length && links.every((l, i) => l === this.links[i]) }
@@ -58,7 +58,7 @@ export class ParamState {
 
   /** To the base at once, as at the start of playing. */
   reset(): void {
-    this.glided = this.live = this.basePlace
+    this.glided = this.live = this.baseNormalized
     this.residual = 0
     this.relinked = false
     for (const link of this.links) link.reset()
@@ -75,9 +75,9 @@ export class ParamState {
 
   private next(): boolean {
     const { spec, links } = this
-    const gliding = this.glided !== this.basePlace
+    const gliding = this.glided !== this.baseNormalized
     if (links.length === 0 && !gliding && this.residual === 0 && !this.relinked) {
-      this.live = this.basePlace
+      this.live = this.baseNormalized
       this.block.hold(insideOf(spec, this.base))
       return true
     }
@@ -90,40 +90,40 @@ export class ParamState {
     const from = this.glided
     let to = from
     if (gliding) {
-      to = this.glide >= 1 ? this.basePlace : from + (this.basePlace - from) * this.glide
-      if (Math.abs(to - this.basePlace) < SETTLED) to = this.basePlace
+      to = this.glide >= 1 ? this.baseNormalized : from + (this.baseNormalized - from) * this.glide
+      if (Math.abs(to - this.baseNormalized) < SETTLED) to = this.baseNormalized
       this.glided = to
     }
     for (let k = 0; k < links.length; k++) if (links[k].takeJump()) this.relinked = true
     let still = !gliding && this.residual === 0 && !this.relinked
     for (let k = 0; k < links.length; k++) if (links[k].moves()) still = false
     if (still || this.stepped) {
-      let place = to
-      for (let k = 0; k < links.length; k++) place += links[k].distance(to)
-      place = place < 0 ? 0 : place > 1 ? 1 : place
+      let value = to
+      for (let k = 0; k < links.length; k++) value += links[k].distance(to)
+      value = value < 0 ? 0 : value > 1 ? 1 : value
       this.relinked = false
       this.residual = 0
-      if (place !== this.live || !this.block.constant || links.length === 0) this.block.hold(insideAt(spec, place))
-      this.live = place
+      if (value !== this.live || !this.block.constant || links.length === 0) this.block.hold(insideAt(spec, value))
+      this.live = value
       return
     }
     if (!gliding && this.residual === 0 && !this.relinked && this.straight(from)) return
     const step = (to - from) / BLOCK
-    for (let i = 0; i < BLOCK; i++) places[i] = from + step * (i + 1)
-    for (let k = 0; k < links.length; k++) links[k].add(places, from, to)
+    for (let i = 0; i < BLOCK; i++) normalized[i] = from + step * (i + 1)
+    for (let k = 0; k < links.length; k++) links[k].add(normalized, from, to)
     if (this.relinked) {
-      this.residual = this.live - places[0]
+      this.residual = this.live - normalized[0]
       this.relinked = false
     }
     if (this.residual !== 0) {
       const next = Math.abs(this.residual) < SETTLED ? 0 : this.residual * (1 - Math.min(1, this.glide))
       const slope = (next - this.residual) / BLOCK
-      for (let i = 0; i < BLOCK; i++) places[i] += this.residual + slope * i
+      for (let i = 0; i < BLOCK; i++) normalized[i] += this.residual + slope * i
       this.residual = next
     }
     for (let i = 0; i < BLOCK; i++) {
-      const x = places[i]
-      places[i] = Math.min(1, Math.max(0, x))
+      const x = normalized[i]
+      normalized[i] = Math.min(1, Math.max(0, x))
     }
     this.finish()
   }
@@ -137,24 +137,24 @@ export class ParamState {
       const start = base + links[0].offset
       for (let i = 0; i < BLOCK; i++) {
         const x = start + s * a[i]
-        places[i] = Math.min(1, Math.max(0, x))
+        normalized[i] = Math.min(1, Math.max(0, x))
       }
     } else {
       const b = links[1].values, t = links[1].scale
       const start = base + links[0].offset + links[1].offset
       for (let i = 0; i < BLOCK; i++) {
         const x = start + s * a[i] + t * b[i]
-        places[i] = Math.min(1, Math.max(0, x))
+        normalized[i] = Math.min(1, Math.max(0, x))
       }
     }
     this.finish()
     return true
   }
 
-  /** From places to what the processor reads. */
+  /** From normalized to what the processor reads. */
   private finish(): void {
-    this.live = places[BLOCK - 1]
-    insideBlock(this.spec, places, this.block.buffer)
+    this.live = normalized[BLOCK - 1]
+    insideBlock(this.spec, normalized, this.block.buffer)
     this.block.move()
   }
 }

@@ -28,7 +28,7 @@ export interface Plan extends Kept {
   /** Samples from the song to the output. */
   readonly latency: number
   /** Links and sidechains that go round in a circle and so come a block late: ids of link, effect or modulator. */
-  readonly late: readonly string[]
+  readonly feedbackEdges: readonly string[]
 }
 
 type StepClass<S extends Step> = abstract new (...args: never[]) => S

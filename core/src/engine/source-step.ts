@@ -5,7 +5,7 @@ import type { SourceDefinition, SourceProcessor } from '../contract/source'
 import type { ParamSpecs } from '../units/parameter'
 import { copy } from './mixing'
 import type { ParamSet } from './param-set'
-import { Seam } from './seam'
+import { Declick } from './declick'
 import { type SoundStep, writeReadouts } from './step'
 
 /** One source at work. While nobody hears it, it goes on in time and is silent. */
@@ -19,7 +19,7 @@ export class SourceStep implements SoundStep {
   notes: NoteBlock = noNotes
   private sound: AudioData | null = null
   private data: unknown = null
-  private readonly seam = new Seam()
+  private readonly declick = new Declick()
   private readonly io: { out: StereoBlock, outputs: readonly StereoBlock[], song: SongBlock, audio: AudioData | null, input: StereoBlock, notes: NoteBlock, lanes: LaneBlocks }
 
   constructor(
@@ -35,7 +35,7 @@ export class SourceStep implements SoundStep {
   set audio(sound: AudioData | null) {
     if (sound === this.sound) return
     this.sound = sound
-    this.seam.cut()
+    this.declick.cut()
   }
 
   /** Takes its data where it has changed. */
@@ -58,13 +58,13 @@ export class SourceStep implements SoundStep {
         this.outputs[k].left.fill(0)
         this.outputs[k].right.fill(0)
       }
-      this.seam.reset()
+      this.declick.reset()
       this.peak = 0
       return
     }
-    if (exchanged) this.seam.cut()
+    if (exchanged) this.declick.cut()
     processor.process(io, params.blocks as never)
-    const joined = this.seam.process(out)
+    const joined = this.declick.process(out)
     if (joined !== out) copy(joined, out)
     this.peak = peakOf(out)
   }
@@ -77,10 +77,10 @@ export class SourceStep implements SoundStep {
   reset(): void {
     this.params.reset()
     this.processor.reset()
-    this.seam.reset()
+    this.declick.reset()
   }
 
-  cut(): void { this.seam.cut() }
+  cut(): void { this.declick.cut() }
 }
 
 const noNotes = noteBlock()

@@ -1,5 +1,5 @@
 import { modulatorDefinition } from '../modulators/index'
-import { toPlace } from '../units/scale'
+import { toNormalized } from '../units/scale'
 import type { Edit } from './edit'
 import { newId, newModulator } from './new'
 import type { Link, Listen, Modulator, Project, Target } from './schema'
@@ -60,7 +60,7 @@ export const setListens = (modulator: string, listen: Listen | null): Edit => (p
 }
 
 /**
- * Links a modulator to a parameter, with its ends at two places of the staff. A modulator that moves the parameter
+ * Links a modulator to a parameter, with its ends at two places of the range. A modulator that moves the parameter
  * already gets its range drawn anew instead of a second link.
  */
 export const addLink = (source: string, target: Target, from: number, to: number, o: { id?: string, mode?: Link['mode'], output?: string } = {}): Edit => (p) => {
@@ -101,7 +101,7 @@ export const setLinkSource = (id: string, source: string, output?: string): Edit
   link.output = output && outputs.includes(output) ? output : outputs[0] ?? 'value'
 }
 
-/** Points a link at another parameter; its range keeps its places on the staff. */
+/** Points a link at another parameter; its range keeps its places on the range. */
 export const setLinkTarget = (id: string, target: Target): Edit => (p) => {
   const link = p.links.find((l) => l.id === id)
   const before = link && findTarget(p, link.target)
@@ -137,7 +137,7 @@ export const learnEnd = (macro: string, target: Target, end: 'from' | 'to', plac
   if (!found || target.owner === macro) return
   const known = (): Link | undefined => p.links.find((l) => l.source === macro && sameTarget(l.target, target))
   if (!known()) {
-    const base = toPlace(found.spec, found.base)
+    const base = toNormalized(found.spec, found.base)
     addLink(macro, target, base, base, { mode: 'fixed' })(p)
   }
   const link = known()
@@ -147,7 +147,7 @@ export const learnEnd = (macro: string, target: Target, end: 'from' | 'to', plac
   Object.assign(link, { mode: 'fixed', amount: 1 }, endsToStore('fixed', found.spec, found.base, ends.from, ends.to))
 }
 
-/** Moves the ends of a link to places of its target's staff, whatever its mode. */
+/** Moves the ends of a link to places of its target's range, whatever its mode. */
 export const setLinkEnds = (id: string, from: number, to: number): Edit => (p) => {
   const link = p.links.find((l) => l.id === id)
   const found = link && findTarget(p, link.target)

@@ -29,7 +29,7 @@ export const modulatorSchema = z.object({
   inputs: z.array(z.object({ source: id, output: z.string().max(40) }).nullable()).max(4).default([]),
 })
 
-/** Where the values of a link may stand: on so many steps of the staff, or on notes of a scale from a root (0 for C). */
+/** Where the values of a link may stand: on so many steps of the range, or on notes of a scale from a root (0 for C). */
 export const quantiseSchema = z.discriminatedUnion('to', [
   z.object({ to: z.literal('steps'), steps: z.number().int().min(1).max(256) }),
   z.object({ to: z.literal('scale'), scale: z.number().int().min(0).max(63), root: z.number().int().min(0).max(11) }),
@@ -47,7 +47,7 @@ export const linkSchema = z.object({
    * also which, or no index for all of them.
    */
   target: targetSchema,
-  /** Places on the target's staff: 0…1 for fixed, distances −1…1 from the base for floating. */
+  /** Places on the target's range: 0…1 for fixed, distances −1…1 from the base for floating. */
   from: finite.min(-1).max(1),
   to: finite.min(-1).max(1),
   /** `pitch`: the target follows the note of a `pitch` output one-to-one. */

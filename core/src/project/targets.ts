@@ -3,7 +3,7 @@ import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
 import { type LaneSpecs, laneItems } from '../units/lane'
 import { type ParamSpec, type ParamSpecs, gain, pan, percent, toggle } from '../units/parameter'
-import { fromPlace, toPlace } from '../units/scale'
+import { fromNormalized, toNormalized } from '../units/scale'
 import { branchParams } from './nodes/branch-params'
 import { kindOf } from './nodes/index'
 import { lanePlace, pathOf } from './param-path'
@@ -148,16 +148,16 @@ export function targetOf(owner: Owner, target: Target): FoundTarget | undefined 
   return spec && { owner, spec, base: valueAt(owner, path) ?? spec.default }
 }
 
-/** The two ends of a link as places on its target's staff, kept inside it: what the gauge draws. In pitch mode, the notes C1 and C7. */
+/** The two ends of a link as places on its target's range, kept inside it: what the gauge draws. In pitch mode, the notes C1 and C7. */
 export function linkEnds(link: Pick<Link, 'from' | 'to' | 'mode' | 'amount' | 'transpose'>, spec: ParamSpec, base: number): { from: number, to: number } {
-  const at = toPlace(spec, base)
-  const ends = link.mode === 'pitch' ? [notePlace(spec, 24 + link.transpose), notePlace(spec, 96 + link.transpose)] as const : [link.from, link.to] as const
+  const at = toNormalized(spec, base)
+  const ends = link.mode === 'pitch' ? [noteNormalized(spec, 24 + link.transpose), noteNormalized(spec, 96 + link.transpose)] as const : [link.from, link.to] as const
   const end = (x: number) => Math.min(1, Math.max(0, at + link.amount * (link.mode === 'floating' ? x : x - at)))
   return { from: end(ends[0]), to: end(ends[1]) }
 }
 
-/** Where a MIDI note stands on a staff: by its frequency, its period, or as a number of semitones. May lie outside 0…1. */
-export function notePlace(spec: ParamSpec, note: number): number {
+/** Where a MIDI note stands on a range: by its frequency, its period, or as a number of semitones. May lie outside 0…1. */
+export function noteNormalized(spec: ParamSpec, note: number): number {
   const octaves = (note - 69) / 12
   if (spec.unit === 'hertz' && spec.law === 'log') return (log2(440 / spec.min) + octaves) / log2(spec.max / spec.min)
   if (spec.unit === 'seconds' && spec.law === 'log') return (log2(1 / 440 / spec.min) - octaves) / log2(spec.max / spec.min)
@@ -169,7 +169,7 @@ export const followsPitch = (spec: ParamSpec): boolean => (spec.law === 'log' &&
 
 /** What to store in a link so that its ends stand at the given places. */
 export function endsToStore(mode: Link['mode'], spec: ParamSpec, base: number, from: number, to: number): { from: number, to: number } {
-  const at = mode === 'floating' ? toPlace(spec, base) : 0
+  const at = mode === 'floating' ? toNormalized(spec, base) : 0
   const bounded = (x: number) => Math.min(1, Math.max(-1, x))
   return { from: bounded(from - at), to: bounded(to - at) }
 }
@@ -177,5 +177,5 @@ export function endsToStore(mode: Link['mode'], spec: ParamSpec, base: number, f
 /** Values at the two ends of a link, in the target's own unit. */
 export function linkValues(link: Link, spec: ParamSpec, base: number): { from: number, to: number } {
   const ends = linkEnds(link, spec, base)
-  return { from: fromPlace(spec, ends.from), to: fromPlace(spec, ends.to) }
+  return { from: fromNormalized(spec, ends.from), to: fromNormalized(spec, ends.to) }
 }

@@ -1,5 +1,5 @@
 import type { EffectPreset } from '../contract/effect'
-import { fromPlace } from '../units/scale'
+import { fromNormalized } from '../units/scale'
 import type { Edit } from './edit'
 import { defaultsOf, setUpAs } from './new'
 import type { Project, Target } from './schema'
@@ -56,11 +56,11 @@ export const setLaneLength = (owner: string, lane: string, length: number): Edit
   for (let n = itemsOf(found, lane).length; n > length; n--) removeLaneItem(owner, lane, n - 1)(p)
 }
 
-/** Sets a parameter by its place on the staff. */
-export const setPlace = (owner: string, param: string, place: number): Edit => (p) => {
+/** Sets a parameter by its place on the range. */
+export const setNormalized = (owner: string, param: string, place: number): Edit => (p) => {
   const found = findOwner(p, owner)
   const spec = found && specAt(found, param)
-  if (spec) setParam(owner, param, fromPlace(spec, place))(p)
+  if (spec) setParam(owner, param, fromNormalized(spec, place))(p)
 }
 
 /** All parameters of an owner back to their defaults. */

@@ -5,7 +5,7 @@ import { choice, gain, number, percent, semitones } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
-const SEAM = 96
+const SMOOTHED = 96
 
 /**
  * An audio loop that plays against the song position: as it is, or at the song's tempo by varispeed (speed and pitch
@@ -27,7 +27,7 @@ export const loopSource = defineSource({
   },
   summary: (is) => (is.bars > 0 ? `loop · ${Math.round(is.bars * 10) / 10} bars` : 'loop'),
   create: ({ sampleRate }) => {
-    // reading place, frames left of the seam, its offsets, last samples
+    // reading place, frames left of the declick, its offsets, last samples
     const state = new Float64Array([-1, 0, 0, 0, 0, 0])
     return {
       reset() {
@@ -51,7 +51,7 @@ export const loopSource = defineSource({
         state[0] = at
       },
       process({ out, song, audio }, p) {
-        let at = state[0], seam = state[1], seamL = state[2], seamR = state[3], lastL = state[4], lastR = state[5]
+        let at = state[0], declick = state[1], jumpL = state[2], jumpR = state[3], lastL = state[4], lastR = state[5]
         const outL = out.left, outR = out.right
         const left = audio?.channels[0]
         if (!audio || !left || left.length === 0 || !song.playing) {
@@ -79,7 +79,7 @@ export const loopSource = defineSource({
         const levels = p.level.values()
         const exact = still && speed === 1
         // nearly always: sample for sample at one level, with no jump near
-        if (exact && at >= 0 && seam === 0 && song.jump < 0 && p.level.constant) {
+        if (exact && at >= 0 && declick === 0 && song.jump < 0 && p.level.constant) {
           const g = levels[0]
           for (let i = 0; i < BLOCK;) {
             const next = at + 1
@@ -125,24 +125,24 @@ export const loopSource = defineSource({
           l *= g
           r *= g
           if (jumped) {
-            seamL = lastL - l
-            seamR = lastR - r
-            seam = SEAM
+            jumpL = lastL - l
+            jumpR = lastR - r
+            declick = SMOOTHED
           }
-          if (seam > 0) {
-            const x = seam / SEAM
+          if (declick > 0) {
+            const x = declick / SMOOTHED
             const w = x * x * (3 - 2 * x)
-            l += seamL * w
-            r += seamR * w
-            seam--
+            l += jumpL * w
+            r += jumpR * w
+            declick--
           }
           outL[i] = lastL = l
           outR[i] = lastR = r
         }
         state[0] = at
-        state[1] = seam
-        state[2] = seamL
-        state[3] = seamR
+        state[1] = declick
+        state[2] = jumpL
+        state[3] = jumpR
         state[4] = lastL
         state[5] = lastR
       },

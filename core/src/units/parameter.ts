@@ -1,6 +1,6 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
 export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'pan' | 'number' | 'note' | 'choice' | 'toggle'
-/** How the staff of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
+/** How the range of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
 export type Law = 'linear' | 'log' | 'square'
 
 /**
@@ -61,5 +61,5 @@ export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPoli
   spec('toggle', 'linear', name, { min: 0, max: 1, default: on ? 1 : 0, glide: 0, tip, edit: o.edit ?? 'exchanged' })
 
 export const isStepped = (p: ParamSpec): boolean => p.unit === 'choice' || p.unit === 'toggle'
-/** Whether the lowest place of the staff is silence. */
+/** Whether the lowest place of the range is silence. */
 export const reachesSilence = (p: ParamSpec): boolean => p.gain && p.min <= -60

@@ -1,8 +1,8 @@
 import { exp2, fromDb, log2 } from '../dsp/math'
 import { type ParamSpec, isStepped, reachesSilence } from './parameter'
 
-/** Place 0…1 of a value on its parameter's staff; values outside the range go to the nearest end. */
-export function toPlace(p: ParamSpec, value: number): number {
+/** Place 0…1 of a value on its parameter's range; values outside the range go to the nearest end. */
+export function toNormalized(p: ParamSpec, value: number): number {
   const v = Math.min(p.max, Math.max(p.min, value))
   if (p.max === p.min) return 0
   if (p.law === 'log') return log2(v / p.min) / log2(p.max / p.min)
@@ -10,8 +10,8 @@ export function toPlace(p: ParamSpec, value: number): number {
   return (v - p.min) / (p.max - p.min)
 }
 
-/** Value at a place 0…1 of the staff. Choices and toggles round to the nearest. */
-export function fromPlace(p: ParamSpec, place: number): number {
+/** Value at a place 0…1 of the range. Choices and toggles round to the nearest. */
+export function fromNormalized(p: ParamSpec, place: number): number {
   const x = Math.min(1, Math.max(0, place))
   if (isStepped(p)) return Math.round(p.min + x * (p.max - p.min))
   if (p.law === 'log') return p.min * exp2(x * log2(p.max / p.min))
@@ -21,7 +21,7 @@ export function fromPlace(p: ParamSpec, place: number): number {
 
 /** What processors receive for a place: the value itself, or for gains its linear factor, 0 at the silent end. */
 export function insideAt(p: ParamSpec, place: number): number {
-  const value = fromPlace(p, place)
+  const value = fromNormalized(p, place)
   if (!p.gain) return value
   return reachesSilence(p) && place <= 0 ? 0 : fromDb(value)
 }

@@ -1,4 +1,4 @@
-;; Twins of `stride` and `block` in band-stages.ts, for all stages that are queued. Same operations in the same order, so the
+;; KernelExports of `stride` and `block` in band-stages.ts, for all stages that are queued. Same operations in the same order, so the
 ;; same bits. All places are byte offsets into `memory`. A stage has 40 bytes of numbers, 32 of state and six times 128 of weights.
 (module
   (import "o" "memory" (memory 1))

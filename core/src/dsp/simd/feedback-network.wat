@@ -1,4 +1,4 @@
-;; Twins of the loops in feedback-network.ts: two lines to a register. Same operations in the same order, so the same bits.
+;; KernelExports of the loops in feedback-network.ts: two lines to a register. Same operations in the same order, so the same bits.
 ;; All places are byte offsets into `memory`; the blocks of a pair of lines stand frame by frame, 2048 bytes a pair.
 (module
   (import "o" "memory" (memory 1))

@@ -1,4 +1,4 @@
-;; Twins of the loops in gain-computer.ts, two frames to a register where one does not wait for the other. Same operations in
+;; KernelExports of the loops in gain-computer.ts, two frames to a register where one does not wait for the other. Same operations in
 ;; the same order, so the same bits. All places are byte offsets into `memory`; `frames` is a multiple of two.
 (module
   (import "o" "memory" (memory 1))

@@ -1,4 +1,4 @@
-;; Twins of the half-band stages in half-band.ts, eight outputs at a time, two to a register, and of the round curve. Same
+;; KernelExports of the half-band stages in half-band.ts, eight outputs at a time, two to a register, and of the round curve. Same
 ;; operations in the same order for each output, so the same bits. All places are byte offsets into `memory`; `frames` is a
 ;; multiple of eight, `history` counts doubles.
 (module

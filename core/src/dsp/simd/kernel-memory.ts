@@ -8,11 +8,11 @@ interface Wasm {
 const wasm = (): Wasm => (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly
 const kernels: Kernel<unknown>[] = []
 
-/** The SIMD twins of some loops, of one source; compiled once, when first wanted. `Twins` are the functions it exports. */
-export class Kernel<Twins> {
+/** The SIMD kernels of some loops, of one source; compiled once, when first wanted. `KernelExports` are the functions it exports. */
+export class Kernel<KernelExports> {
   private compiled: WasmModule | null | undefined
   /** Never set; ties the kernel to its functions. */
-  declare readonly twins?: Twins
+  declare readonly simd?: KernelExports
 
   /** @param bytes the module in base64 */
   constructor(private readonly bytes: string) { kernels.push(this) }
@@ -96,23 +96,23 @@ class Arena {
 let arena: Arena | null = null
 
 /**
- * Memory that both TypeScript loops and their SIMD twins work on: arrays are laid out in it one after the other and live
- * as long as it does. Where there is no SIMD, or no memory for it, plain arrays are given and `twins` is null; the bits are the same.
+ * Memory that both TypeScript loops and their SIMD kernels work on: arrays are laid out in it one after the other and live
+ * as long as it does. Where there is no SIMD, or no memory for it, plain arrays are given and `simd` is null; the bits are the same.
  */
-export class KernelMemory<Twins> {
-  readonly twins: Twins | null
+export class KernelMemory<KernelExports> {
+  readonly simd: KernelExports | null
   private readonly arena: Arena | null
   private at = 0
   private readonly end: number
 
   /** @param bytes how much all arrays together take at most, each rounded up to 16 */
-  constructor(kernel: Kernel<Twins>, bytes: number) {
+  constructor(kernel: Kernel<KernelExports>, bytes: number) {
     const size = (bytes + 15) & -16
     const found = kernel.module() ? arenaFor(size) : null
     this.arena = found?.arena ?? null
     this.at = found?.at ?? 0
     this.end = this.at + size
-    this.twins = found ? found.arena.exportsOf(kernel as Kernel<unknown>) as Twins : null
+    this.simd = found ? found.arena.exportsOf(kernel as Kernel<unknown>) as KernelExports : null
   }
 
   doubles(length: number): Float64Array {
@@ -127,7 +127,7 @@ export class KernelMemory<Twins> {
     return this.arena ? new Int32Array(this.arena.buffer, this.take(length * 4), length) : new Int32Array(length)
   }
 
-  /** A table as it is, where the twins can read it. */
+  /** A table as it is, where the simd can read it. */
   table(values: Float64Array): Float64Array { return this.arena ? this.arena.table(values) : values }
 
   private take(bytes: number): number {

@@ -5,8 +5,8 @@ import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { findTarget } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { fromPlace } from '@oleaje/core/units/scale'
-import { RideRecorder } from '../composables/ride-recorder'
+import { fromNormalized } from '@oleaje/core/units/scale'
+import { AutomationRecorder } from '../composables/automation-recorder'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 
@@ -14,7 +14,7 @@ vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve(
 vi.stubGlobal('navigator', {})
 
 let beat = 0
-let recorder: RideRecorder
+let recorder: AutomationRecorder
 let doc: ReturnType<typeof useDocument>
 let bench: ReturnType<typeof useBench>
 
@@ -31,14 +31,14 @@ beforeEach(async () => {
   await doc.open(momentOf({ ...project, loop: { on: true, start: 0, end: 8 } }))
   bench.selectTrack('kit')
   bench.playing = true
-  recorder = new RideRecorder(doc, bench, { telemetry: { fixed: () => beat } } as never)
+  recorder = new AutomationRecorder(doc, bench, { telemetry: { fixed: () => beat } } as never)
 })
 
 /** Moves the cutoff as a function of the beat gives its place, while the song goes through some beats. */
 function ride(place: (beat: number) => number, from = 0, to = 8): void {
   const { spec } = findTarget(doc.project!, { owner: 'f', param: 'cutoff' })!
   for (beat = from; beat < to; beat += 1 / 16) {
-    doc.edit('Move', setParam('f', 'cutoff', fromPlace(spec, place(beat))))
+    doc.edit('Move', setParam('f', 'cutoff', fromNormalized(spec, place(beat))))
     vi.advanceTimersByTime(16)
   }
 }
@@ -48,10 +48,10 @@ const wave = (at: number): number => 0.5 + 0.4 * Math.sin(at * Math.PI / 4)
 describe('a ride', () => {
   it('becomes a curve as long as the loop that goes where the gauge went, thinned and closed at its ends', () => {
     recorder.toggle('f.cutoff')
-    expect(bench.riding).toBe('f.cutoff')
+    expect(bench.recordingAutomation).toBe('f.cutoff')
     ride(wave)
     recorder.toggle(null)
-    expect(bench.riding).toBeNull()
+    expect(bench.recordingAutomation).toBeNull()
     const points = readPoints(curve()?.data?.points, 8)
     expect(curve()?.params.length).toBe(8)
     expect(points.length).toBeLessThan(60)
@@ -104,6 +104,6 @@ describe('a ride', () => {
     recorder.end()
     expect(curve()).toBeUndefined()
     recorder.begin('f.nothing')
-    expect(bench.riding).toBeNull()
+    expect(bench.recordingAutomation).toBeNull()
   })
 })

@@ -3,7 +3,7 @@ import { FRACTION } from '../dsp/fraction'
 import { pow } from '../dsp/math'
 import { BLOCK, type StereoBlock, stereoBlock } from '../contract/block'
 
-/** Frames over which a seam heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
+/** Frames over which a declick heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
 const HEALING = 4096
 
 /** The same for a change of steepness, which fades exponentially: share that is left after one frame. */
@@ -20,7 +20,7 @@ const SPREAD = BLOCK * (BLOCK * BLOCK - 1) / 12
 const past = new Float64Array(PAST)
 const expected = new Float64Array(BLOCK)
 
-/** One side of a seam: what was heard last, and what is still to be healed. */
+/** One side of a declick: what was heard last, and what is still to be healed. */
 class Side {
   private readonly heard = new Float32Array(PAST)
   /** Where the older half of `heard` lies. */
@@ -75,7 +75,7 @@ class Side {
     for (let i = 0; i < BLOCK; i++) y[i] = expected[i]
   }
 
-  /** Adds what is left of the line, so many frames after the seam. */
+  /** Adds what is left of the line, so many frames after the declick. */
   heal(x: Float32Array, y: Float32Array, passed: number, decay: number): void {
     const { offset, slope } = this
     for (let i = 0; i < BLOCK; i++) {
@@ -90,11 +90,11 @@ class Side {
  * Hides the step where a signal comes from another place than a block ago: what was heard goes on as it would have, and
  * turns into what comes now. No second copy of anything has to run.
  */
-export class Seam {
+export class Declick {
   readonly out: StereoBlock = stereoBlock()
   private readonly left = new Side()
   private readonly right = new Side()
-  /** Frames since the seam that heals; {@link HEALING} for none. */
+  /** Frames since the declick that heals; {@link HEALING} for none. */
   private passed = HEALING
   private decay = FRACTION
   private pending = false

@@ -14,7 +14,7 @@ const RING_BLOCKS = 6000
  * first its source falls silent, then its effects ring out, then none of its steps run but those that keep time: its source, its
  * notes, and modulators that hear nothing. A track whose mute can be moved by a link never rests: it must come back as it would have been.
  */
-export class Rest {
+export class IdleTracks {
   /** The steps that run, in order. */
   order: readonly Step[] = []
   private rested: readonly Step[] = []

@@ -8,7 +8,7 @@ import { newId } from '@oleaje/core/project/new'
 import { pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import type { Link, Target } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
-import { toPlace } from '@oleaje/core/units/scale'
+import { toNormalized } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
@@ -26,7 +26,7 @@ const GRAIN = 24
  * Records how a gauge is moved, by whatever moves it, while the song plays, and makes a curve of it that moves the gauge
  * from then on. Over a loop, each pass writes over the one before where the gauge was moved.
  */
-export class RideRecorder {
+export class AutomationRecorder {
   private stop = (): void => {}
   private readonly taken = new Map<number, number>()
   private last = NaN
@@ -35,7 +35,7 @@ export class RideRecorder {
 
   /** Begins on a gauge (`owner.path`), or ends the ride under way. */
   toggle(gauge: string | null): void {
-    if (this.bench.riding) this.end()
+    if (this.bench.recordingAutomation) this.end()
     else if (gauge) this.begin(gauge)
   }
 
@@ -43,7 +43,7 @@ export class RideRecorder {
     const { doc, bench, host } = this
     const target = this.target(gauge)
     if (!doc.project || !findTarget(doc.project, target)) return
-    bench.riding = gauge
+    bench.recordingAutomation = gauge
     this.taken.clear()
     this.last = NaN
     // a ride that is there already keeps silent while a new one is made
@@ -52,7 +52,7 @@ export class RideRecorder {
     const timer = setInterval(() => {
       const found = doc.project && findTarget(doc.project, target)
       if (!found || !bench.playing) return
-      const place = toPlace(found.spec, found.base)
+      const place = toNormalized(found.spec, found.base)
       const beat = host.telemetry.fixed('beat')
       // a pass over the loop that leaves the gauge alone leaves the ride as it is
       if (place === this.last && this.taken.size > 1) {
@@ -69,10 +69,10 @@ export class RideRecorder {
   /** Ends the ride and makes its curve; a ride in which nothing moved leaves none. */
   end(): void {
     const { doc, bench } = this
-    const gauge = bench.riding
+    const gauge = bench.recordingAutomation
     if (!gauge || !doc.project) return
     this.stop()
-    bench.riding = null
+    bench.recordingAutomation = null
     const target = this.target(gauge)
     const old = this.rideLink(target)
     const moments = [...this.taken].sort((a, b) => a[0] - b[0])
