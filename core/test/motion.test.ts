@@ -250,10 +250,10 @@ describe('links', () => {
     const change = apply(p, scaleAmounts(['a', 'b'], 0.5))
     expect(change.next.links.map((l) => l.amount)).toEqual([0.5, 0.5])
     expect(edited(p, updateLinks(['a', 'b'], { slewUp: 0.2, on: false })).links.every((l) => !l.on && l.slewUp === 0.2)).toBe(true)
-    const SIMD kernel = edited(p, duplicateModulator('m', true, 'm2'))
-    expect(SIMD kernel.links).toHaveLength(4)
-    const copy = SIMD kernel.links.find((l) => l.source === 'm2' && l.target.param === 'cutoff')!
-    const moved = edited(SIMD kernel, setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
+    const copied = edited(p, duplicateModulator('m', true, 'm2'))
+    expect(copied.links).toHaveLength(4)
+    const copy = copied.links.find((l) => l.source === 'm2' && l.target.param === 'cutoff')!
+    const moved = edited(copied, setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
     const ends = linkValues(linkOf(moved, copy.id), findTarget(moved, copy.target)!.spec, 4000)
     expect(ends.from).toBeCloseTo(fromNormalized(findTarget(moved, { owner: 'f2', param: 'cutoff' })!.spec, 0.2), 0)
     const fixed = edited(p, setLinkMode('a', 'fixed'), setParam('f', 'cutoff', 3000))

@@ -1,5 +1,4 @@
 import fc from 'fast-check'
-import { apply as applyOfLibrary } from 'mutative'
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
 import { addBranch, addNode, addTrack, copyToOther, duplicateNode, groupAround, hear, moveNode, removeBranch, removeNode, removeTrack, shiftNode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
@@ -54,7 +53,7 @@ describe('edits', () => {
         undo.push(change.inverse)
         // carried to the sound and to other tabs as patches: these must come to the same, there and back
         expect(patched(now, change.patches)).toEqual(change.next)
-        expect(applyOfLibrary(change.next, change.inverse as never)).toEqual(patched(change.next, change.inverse))
+        expect(patched(change.next, change.inverse)).toEqual(now)
         now = change.next
         checkProject(JSON.parse(JSON.stringify(now)))
       }
