@@ -101,6 +101,10 @@ try {
   await page.getByRole('button', { name: /^Reverb [\d.]+ %/ }).waitFor()
   await beat(6)
   await shot('costs')
+  await page.keyboard.press('p')
+  await page.getByRole('button', { name: 'New', exact: true }).click()
+  await page.getByRole('button', { name: 'Take Rope guitar' }).waitFor()
+  await shot('empty')
 } finally {
   await browser.close()
   server.kill()
