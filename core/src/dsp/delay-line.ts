@@ -8,6 +8,11 @@ export const LEAST_DELAY = SINC_TAPS / 2
 /** −120 dBFS. */
 const AUDIBLE = 1e-6
 
+function isAudible(x: Float64Array, start: number, end: number): boolean {
+  for (let i = start; i < end; i++) if (x[i] > AUDIBLE || x[i] < -AUDIBLE) return true
+  return false
+}
+
 interface KernelExports {
   read(delays: number, left: number, right: number, frames: number, ringL: number, ringR: number, mask: number, at: number, table: number, age: number): void
 }
@@ -76,9 +81,9 @@ export class StereoDelayLine {
       i = stop
     }
     this.head = head
-    let most = 0
-    for (let k = start; k < end; k++) most = Math.max(most, Math.abs(left[k]), Math.abs(right[k]))
-    this.quietFor = most > AUDIBLE ? 0 : this.quietFor + end - start
+    // sound shows at its ends nearly always, so that what lies between need not be looked at
+    const shows = Math.abs(left[start]) > AUDIBLE || Math.abs(right[end - 1]) > AUDIBLE
+    this.quietFor = shows || isAudible(left, start, end) || isAudible(right, start, end) ? 0 : this.quietFor + end - start
     this.age = this.age + end - start > mask ? Infinity : this.age + end - start
   }
 

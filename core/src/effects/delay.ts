@@ -105,6 +105,8 @@ export const delay = defineEffect({
         const pathTo = state[9] === 0 ? p.path.value : pathFrom + pathGlide * (p.path.value - pathFrom)
         state[8] = Math.abs(pathTo - p.path.value) < 1e-4 ? p.path.value : pathTo
         state[9] = 1
+        const pathStep = (state[8] - pathFrom) / BLOCK
+        const isStraight = pathFrom === 0 && state[8] === 0
         const fbs = p.feedback.values()
         if (known[0] !== p.lowCut.value) known[2] = onePoleWeight(known[0] = p.lowCut.value, sampleRate)
         if (known[1] !== p.highCut.value) known[3] = onePoleWeight(known[1] = p.highCut.value, sampleRate)
@@ -149,11 +151,16 @@ export const delay = defineEffect({
               fl = fl / Math.sqrt(1 + d * d * fl * fl * 0.25)
               fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
             }
-            const crossed = pathFrom + (state[8] - pathFrom) * (i + 1) / BLOCK
-            const straightL = inL[i] + fl
-            const straightR = inR[i] + fr
-            writeL[i] = straightL + crossed * (0.5 * (inL[i] + inR[i]) + fr - straightL)
-            writeR[i] = straightR + crossed * (fl - straightR)
+            if (isStraight) {
+              writeL[i] = inL[i] + fl
+              writeR[i] = inR[i] + fr
+            } else {
+              const crossed = pathFrom + pathStep * (i + 1)
+              const straightL = inL[i] + fl
+              const straightR = inR[i] + fr
+              writeL[i] = straightL + crossed * (0.5 * (inL[i] + inR[i]) + fr - straightL)
+              writeR[i] = straightR + crossed * (fl - straightR)
+            }
             if (mono) {
               outL[i] = l
               outR[i] = r

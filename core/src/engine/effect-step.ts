@@ -139,8 +139,7 @@ export class EffectStep implements SoundStep {
       this.dryRight.process(x.right, dry.right, BLOCK)
     }
     const side = this.side ? this.side.read() : x
-    const coming = peakOf(x)
-    guard.hear(coming)
+    if (guard.isWatching) guard.hear(peakOf(x))
     const wanted = this.isOn && !this.unheard && !this.leaving && !guard.held
     // what begins from nothing gives its first sound late by its latency, and is faded in only then
     const warming = wanted && turn.end === 0 && this.warmed < this.warmBlocks
@@ -158,7 +157,7 @@ export class EffectStep implements SoundStep {
       return
     }
     this.isClean = false
-    const silent = coming < SILENCE && (side === x || peakOf(side) < SILENCE)
+    const silent = isSilent(x) && (side === x || isSilent(side))
     if (this.asleep) {
       if (silent && !exchanged) {
         this.slept += BLOCK
@@ -267,6 +266,13 @@ export class EffectStep implements SoundStep {
   }
 
   cut(): void { this.declick.cut() }
+}
+
+/** Whether there is nothing in a block. Sound shows at one of a few samples nearly always, so that the others need not be looked at. */
+function isSilent(x: StereoBlock): boolean {
+  const { left, right } = x
+  if (Math.abs(left[0]) >= SILENCE || Math.abs(right[77]) >= SILENCE || Math.abs(left[BLOCK - 1]) >= SILENCE) return false
+  return peakOf(x) < SILENCE
 }
 
 const noNotes = noteBlock()
