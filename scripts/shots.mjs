@@ -101,6 +101,7 @@ try {
   await page.getByRole('button', { name: /^Reverb [\d.]+ %/ }).waitFor()
   await beat(6)
   await shot('costs')
+  await page.getByTitle('Shows what each track and effect costs').click()
   await page.keyboard.press('p')
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Take Rope guitar' }).waitFor()

@@ -90,7 +90,7 @@ export class Engine {
 
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
-    this.transport.playing = false
+    this.transport.rewind()
     this.next = null
     this.plan = null
     this.structure = structureOf(project)

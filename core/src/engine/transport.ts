@@ -33,6 +33,12 @@ export class Transport {
     this.loopOn = looping && loop.on && this.loopEnd > this.loopStart
   }
 
+  /** Stands still at the song's start. */
+  rewind(): void {
+    this.playing = false
+    this.frame = this.runFrame = 0
+  }
+
   play(beat: number): void {
     this.frame = this.runFrame = this.toFrame(beat)
     this.playing = true
