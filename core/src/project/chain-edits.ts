@@ -1,5 +1,5 @@
 import type { Edit } from './edit'
-import { newBranch, newGroup, newId, newSplit, newTrack } from './new'
+import { newBranch, newGroup, newId, newSeed, newSplit, newTrack } from './new'
 import type { Branch, ChainNode, Effect, Link, Listen, Project, Source, Split, Track } from './schema'
 import { allNodes, dropStrayLinks } from './target-edits'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
@@ -226,6 +226,8 @@ function renewed<N extends ChainNode>(node: N, newIds: Map<string, string>): N {
   }
   for (const n of nodesIn([copy])) {
     rename(n)
+    // two that are random alike would only be louder
+    if ('seed' in n) n.seed = newSeed(n.id)
     branchesOf(n).forEach(rename)
   }
   return copy

@@ -1,7 +1,7 @@
 import { modulatorDefinition } from '../modulators/index'
 import { toNormalized } from '../units/scale'
 import type { Edit } from './edit'
-import { newId, newModulator } from './new'
+import { newId, newModulator, newSeed } from './new'
 import type { Link, Listen, Modulator, Project, Target } from './schema'
 import { dropStrayLinks, sameTarget } from './target-edits'
 import { endsToStore, findTarget, followsPitch, linkEnds } from './targets'
@@ -40,7 +40,7 @@ export const duplicateModulator = (id: string, withLinks: boolean, copyId = newI
   const found = findOwner(p, id)
   if (found?.kind !== 'modulator') return
   const used = p.tracks.flatMap((x) => x.modulators).length
-  const copy: Modulator = { ...(JSON.parse(JSON.stringify(found.modulator)) as Modulator), id: copyId, letter: nextLetter(p), hue: used % 8, name: `${found.modulator.name} 2` }
+  const copy: Modulator = { ...(JSON.parse(JSON.stringify(found.modulator)) as Modulator), id: copyId, seed: newSeed(copyId), letter: nextLetter(p), hue: used % 8, name: `${found.modulator.name} 2` }
   found.track.modulators.splice(found.track.modulators.indexOf(found.modulator) + 1, 0, copy)
   if (withLinks) for (const link of p.links.filter((l) => l.source === id)) p.links.push({ ...(JSON.parse(JSON.stringify(link)) as Link), id: newId(), source: copyId })
 }

@@ -1,5 +1,6 @@
 import { nanoid } from 'nanoid'
 import type { EffectPreset } from '../contract/effect'
+import { hashText, mix32 } from '../dsp/random'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
@@ -13,6 +14,9 @@ import { type Branch, type Effect, type Group, type Modulator, PROJECT_VERSION, 
 
 export const newId = (): string => nanoid(10)
 
+/** The seed of all that is random in a new thing. It stands in the thing, so that it sounds the same wherever it is carried. */
+export const newSeed = (id: string): number => mix32(hashText(id))
+
 /** The defaults of a set of parameters. */
 export const defaultsOf = (specs: ParamSpecs): Record<string, number> => Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, s.default]))
 
@@ -20,7 +24,7 @@ export const defaultsOf = (specs: ParamSpecs): Record<string, number> => Object.
 export function newEffect(type: string, params: Record<string, number> = {}, id = newId()): Effect {
   const definition = effectDefinition(type)
   if (!definition) throw new RangeError(`There is no effect called “${type}”.`)
-  return { kind: 'effect', id, type, params: { ...defaultsOf({ ...definition.params, ...commonParams }), ...params }, sidechain: null }
+  return { kind: 'effect', id, type, seed: newSeed(id), params: { ...defaultsOf({ ...definition.params, ...commonParams }), ...params }, sidechain: null }
 }
 
 /** Lanes and data of a preset as a project keeps them: its own, so that editing one never reaches the other. */
@@ -42,14 +46,14 @@ export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Gro
 export function newModulator(type: string, name: string, letter: string, hue: number, params: Record<string, number> = {}, id = newId()): Modulator {
   const definition = modulatorDefinition(type)
   if (!definition) throw new RangeError(`There is no modulator called “${type}”.`)
-  return { id, type, name, letter, hue, params: { ...defaultsOf(definition.params), ...params }, listens: null, inputs: [] }
+  return { id, type, name, letter, hue, seed: newSeed(id), params: { ...defaultsOf(definition.params), ...params }, listens: null, inputs: [] }
 }
 
 /** @throws RangeError for an unknown type */
 export function newSource(type: string, params: Record<string, number> = {}, audio: string | null = null, id = newId()): Source {
   const definition = sourceDefinition(type)
   if (!definition) throw new RangeError(`There is no source called “${type}”.`)
-  return { id, type, params: { ...defaultsOf(definition.params), ...params }, audio }
+  return { id, type, seed: newSeed(id), params: { ...defaultsOf(definition.params), ...params }, audio }
 }
 
 export const newTrack = (name: string, source: Source | null, id = newId()): Track => ({
