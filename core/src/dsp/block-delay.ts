@@ -3,7 +3,7 @@ import { continuation } from './continuation'
 /** Samples of a block from which the way back is told, and as many as are told. */
 const LOOK = 128
 const reversed = new Float64Array(LOOK)
-const earlier = new Float64Array(1024)
+const earlier = new Float64Array(2048)
 
 /** Delays whole blocks by a fixed number of samples: what lines parallel paths up. One channel, any typed content. */
 export class BlockDelay {
