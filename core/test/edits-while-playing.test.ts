@@ -3,7 +3,7 @@ import { BLOCK } from '@oleaje/core/contract/block'
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { Engine } from '@oleaje/core/engine/engine'
 import { addBranch, addNode, copyToOther, duplicateNode, groupAround, hear, moveNode, removeBranch, removeNode, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
-import { type Edit, together } from '@oleaje/core/project/edit'
+import type { Edit } from '@oleaje/core/project/edit'
 import { addLink, addModulator, removeLink, removeModulator, setLinkMode, setLinkSource, updateLink } from '@oleaje/core/project/motion-edits'
 import { loopBackKind } from '@oleaje/core/project/nodes/loop-back'
 import { defaultsOf, newBranch, newEffect, newGroup, newSplit } from '@oleaje/core/project/new'
@@ -88,7 +88,7 @@ const edits: [string, Edit][] = [
   ['a link’s mode', setLinkMode('kh', 'fixed')], ['a link’s bend', updateLink('kh', { curve: 0.8 })], ['a quantised link', updateLink('kh', { quantise: { to: 'steps', steps: 3 } })], ['a slew', updateLink('kh', { slewUp: 0.05, slewDown: 0.05 })],
   ['turn a macro', setParam('m', 'value', 0.1)], ['the track’s level', setParam('t', 'level', -9)], ['the track’s pan', setParam('t', 'pan', -0.8)], ['mute the track', setParam('t', 'mute', 1)], ['the mix’s level', setParam('mix', 'level', -9)],
   ['the loop’s end', setParam('src', 'end', 0.0613)], ['the loop’s start', setParam('src', 'start', 0.217)], ['the loop’s level', setParam('src', 'level', -8)], ['the tempo', (p) => { p.tempo = 97 }],
-  ['a limiter before a gain that a macro holds', addNode(newEffect('limiter', {}, 'new'), { after: 'sh' })], ['bands in linear phase', together(setSplitMode('s', 'bands'), setParam('s', 'phase', 1))], ['drive before it', addNode(newEffect('drive', { drive: 0 }, 'new'), { after: 's' })],
+  ['a limiter before a gain that a macro holds', addNode(newEffect('limiter', {}, 'new'), { after: 'sh' })], ['drive before it', addNode(newEffect('drive', { drive: 0 }, 'new'), { after: 's' })],
 ]
 
 /** What has a memory of where it began: tuning, tempo and reading places of loops, and phases of oscillators. */

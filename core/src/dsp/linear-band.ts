@@ -2,8 +2,6 @@ import { Convolver, Kernel } from './convolution'
 import { PI, cosCycles, sinCycles } from './math'
 
 const TAPS = 2047
-/** Samples of the past that what comes out depends on, in whole blocks. */
-export const LINEAR_BAND_PAST = TAPS + 1
 /** Samples by which every band comes later. */
 export const LINEAR_BAND_LATENCY = (TAPS - 1) / 2
 /** Blocks between two designs while a corner moves. */

@@ -1,10 +1,9 @@
 import { FRACTION } from '../dsp/fraction'
 import { Crossover } from '../dsp/crossover'
-import { BlockDelay } from '../dsp/block-delay'
-import { LINEAR_BAND_PAST, LinearBand } from '../dsp/linear-band'
+import { LinearBand } from '../dsp/linear-band'
 import { type SplitMode, crossovers } from '../project/nodes/split'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { BLOCK, peakOf, stereoBlock } from '../contract/block'
 import { copy } from './mixing'
 import type { ParamSet } from './param-set'
 import { Declick } from './declick'
@@ -23,14 +22,10 @@ export class BranchInStep implements SoundStep {
   private readonly sections = [0, 1, 2, 3].map(() => new Crossover())
 
   private readonly linearBand: LinearBand | null
-  /** Made while playing: its long filter begins with what came before, or would have. */
-  private fresh = true
-  private readonly past: readonly BlockDelay[]
 
   /** @param linear whether bands are in linear phase, and so come later */
   constructor(private mode: SplitMode, readonly params: ParamSet, private readonly sampleRate: number, readonly linear = false) {
     this.linearBand = linear ? new LinearBand() : null
-    this.past = [0, 1].map(() => new BlockDelay(linear ? LINEAR_BAND_PAST : 0))
   }
 
   /** Whether it gives what is asked for already. */
@@ -45,13 +40,8 @@ export class BranchInStep implements SoundStep {
   }
 
   run(): void {
-    const heard = this.input.read()
-    const { left, right } = heard
+    const { left, right } = this.input.read()
     const { out, mode } = this
-    if (this.fresh) {
-      this.fresh = false
-      if (this.linearBand && mode === 'bands') this.fill(heard)
-    }
     const second = this.index === 1
     if (mode === 'left-right') {
       if (second) out.left.fill(0)
@@ -94,19 +84,6 @@ export class BranchInStep implements SoundStep {
     }
   }
 
-  /** Runs the linear-phase filter through the past of its input. */
-  private fill(now: StereoBlock): void {
-    const { out, past: [left, right] } = this
-    this.input.prime(left, right, now)
-    for (let k = 0; k < LINEAR_BAND_PAST; k += BLOCK) {
-      left.process(now.left, out.left, BLOCK)
-      right.process(now.right, out.right, BLOCK)
-      this.band()
-    }
-    out.left.set(now.left)
-    out.right.set(now.right)
-  }
-
   /** Corner above a band at the end of this block; never below the ones before it. */
   private corner(index: number): number {
     let most = 0
@@ -119,7 +96,6 @@ export class BranchInStep implements SoundStep {
   }
 
   reset(): void {
-    this.fresh = false
     this.input.reset()
     this.linearBand?.reset()
     for (const s of this.sections) s.reset()

@@ -90,5 +90,6 @@ export class MergeStep implements SoundStep {
 
   tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
 
-  cut(): void { this.declick.cut() }
+  /** @param within samples after which what arrives is whole again */
+  cut(within = 0): void { this.declick.cut(within) }
 }

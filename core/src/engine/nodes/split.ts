@@ -18,9 +18,11 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
     const { params } = shared.step
     const linear = isLinear(node)
     const ends: Draft[] = []
+    let filling = false
     for (const [index, branch] of node.branches.entries()) {
       const head = plan.add(`head:${branch.id}`, BranchInStep, (s) => s.params === params && s.linear === linear,
         () => new BranchInStep(node.mode, params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
+      filling ||= linear && head.draft.fresh
       if (!head.step.gives(node.mode, index, node.branches.length)) plan.change(head.draft, () => { head.step.give(node.mode, index, node.branches.length) })
       plan.connect(head.draft, 'in', () => from, (i) => { plan.give(head, 'input', i) })
       plan.after(head.draft, node.id, () => shared.draft)
@@ -31,6 +33,8 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
     }
     const merge = plan.add(`node:${node.id}`, MergeStep, (s) => s.params === params, () => new MergeStep(params, true))
     plan.meet(merge, ends, { selects: node.mode === 'select' })
+    // its filters start empty, and look as far back as ahead
+    if (filling && !merge.draft.fresh) plan.change(merge.draft, () => { merge.step.cut(2 * LINEAR_BAND_LATENCY) })
     plan.connect(merge.draft, 'dry', () => from, (i) => { plan.give(merge, 'dry', i) })
     plan.after(merge.draft, node.id, () => shared.draft)
     return merge.draft
