@@ -27,12 +27,20 @@ export function compile(project: Project, context: CompileContext, kept: Kept): 
   const work = planning(project, context, kept)
   for (;;) {
     const step = work.next()
-    if (step.done) return step.value()
+    if (step.done) return step.value.exchange()
   }
 }
 
-/** Making a plan, in small pieces of work. What it gives in the end puts the plan in place of the one before. */
-export type Planning = Generator<void, () => Plan>
+/** A plan that is ready to take the place of the one that plays. */
+export interface NextPlan {
+  /** Has what looks far back hear the block that has passed; gives whether it wants more. Between two blocks. */
+  rehearse(): boolean
+  /** Puts it in its place. */
+  exchange(): Plan
+}
+
+/** Making a plan, in small pieces of work. */
+export type Planning = Generator<void, NextPlan>
 
 /**
  * Turns a project into a plan: one order for sound and modulation together, delays that line up every meeting of two
@@ -52,9 +60,12 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     needs, feedbackEdges: feedback, steps: plan.steps, links: links.links, inputs: plan.inputs, params: links.params,
     mix: mix.step, latency: mix.draft.arrival + mix.draft.latency,
   }
-  return () => {
-    for (const change of plan.exchange) change()
-    return made
+  return {
+    rehearse: () => plan.rehearsals.reduce((more, rehearsal) => rehearsal() || more, false),
+    exchange: () => {
+      for (const change of plan.exchange) change()
+      return made
+    },
   }
 }
 

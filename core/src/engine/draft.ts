@@ -56,6 +56,9 @@ export class PlanDraft {
   /** What is done to steps that play when the plan is put in its place. */
   readonly exchange: (() => void)[] = []
 
+  /** New steps that hear what plays, a block at each call, until they have heard enough: each gives whether it wants more. */
+  readonly rehearsals: (() => boolean)[] = []
+
   constructor(readonly kept: Kept) {}
 
   /** A step: the one that plays under this key where it is of that kind and fits, else a new one. */

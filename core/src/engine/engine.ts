@@ -3,7 +3,7 @@ import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
-import { type Planning, compile, planning } from './compile'
+import { type NextPlan, type Planning, compile, planning } from './compile'
 import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
 import { SafetyLimiter } from './limiter'
@@ -57,7 +57,7 @@ export class Engine {
   /** Of the plan that plays, or of the one that is being made. */
   private structure = ''
   /** A plan on its way: the project it is for as it is now, and as it was when what plays was last set. */
-  private next: { project: Project, readonly before: Project, readonly work: Planning, ready: (() => Plan) | null, wait: number } | null = null
+  private next: { project: Project, readonly before: Project, readonly work: Planning, ready: NextPlan | null, wait: number, hurried: boolean } | null = null
   private monitor: Monitor = openMonitor
   private armed = false
   private blocks = 0
@@ -223,7 +223,7 @@ export class Engine {
   private begin(project: Project, wait: number): void {
     const { plan } = this
     if (!plan) return
-    this.next = { project, before: this.next?.before ?? this.project ?? project, work: planning(project, this.context(), plan), ready: null, wait }
+    this.next = { project, before: this.next?.before ?? this.project ?? project, work: planning(project, this.context(), plan), ready: null, wait, hurried: false }
   }
 
   /** A block's share of the work on the next plan, and its exchange when it is there. */
@@ -233,9 +233,9 @@ export class Engine {
       const piece = next.work.next()
       if (piece.done) next.ready = piece.value
     }
-    if (next.ready === null || next.wait > 0) return
+    if (next.ready === null || (!next.hurried && next.ready.rehearse()) || next.wait > 0) return
     this.next = null
-    this.plan = next.ready()
+    this.plan = next.ready.exchange()
     this.adopted(next.project, next.before)
   }
 
@@ -243,6 +243,7 @@ export class Engine {
   finish(): void {
     while (this.next !== null) {
       this.next.wait = 0
+      this.next.hurried = true
       this.goOn(this.next)
     }
   }

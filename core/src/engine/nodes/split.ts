@@ -1,3 +1,4 @@
+import { BLOCK } from '../../contract/block'
 import { LINEAR_BAND_LATENCY } from '../../dsp/linear-band'
 import { branchParams } from '../../project/nodes/branch-params'
 import { type Split, isLinear, splitParams } from '../../project/nodes/split'
@@ -18,11 +19,11 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
     const { params } = shared.step
     const linear = isLinear(node)
     const ends: Draft[] = []
-    let filling = false
+    const heads: BranchInStep[] = []
     for (const [index, branch] of node.branches.entries()) {
       const head = plan.add(`head:${branch.id}`, BranchInStep, (s) => s.params === params && s.linear === linear,
         () => new BranchInStep(node.mode, params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
-      filling ||= linear && head.draft.fresh
+      if (linear && head.draft.fresh) heads.push(head.step)
       if (!head.step.gives(node.mode, index, node.branches.length)) plan.change(head.draft, () => { head.step.give(node.mode, index, node.branches.length) })
       plan.connect(head.draft, 'in', () => from, (i) => { plan.give(head, 'input', i) })
       plan.after(head.draft, node.id, () => shared.draft)
@@ -33,8 +34,14 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
     }
     const merge = plan.add(`node:${node.id}`, MergeStep, (s) => s.params === params, () => new MergeStep(params, true))
     plan.meet(merge, ends, { selects: node.mode === 'select' })
-    // its filters start empty, and look as far back as ahead
-    if (filling && !merge.draft.fresh) plan.change(merge.draft, () => { merge.step.cut(2 * LINEAR_BAND_LATENCY) })
+    // their filters start empty, and look as far back as ahead
+    let missing = 2 * LINEAR_BAND_LATENCY
+    if (heads.length > 0 && !from.fresh && !shared.draft.fresh) plan.rehearsals.push(() => {
+      for (const head of heads) head.run()
+      missing -= BLOCK
+      return missing > 0
+    })
+    if (heads.length > 0) plan.change(merge.draft, () => { merge.step.cut(Math.max(0, missing)) })
     plan.connect(merge.draft, 'dry', () => from, (i) => { plan.give(merge, 'dry', i) })
     plan.after(merge.draft, node.id, () => shared.draft)
     return merge.draft
