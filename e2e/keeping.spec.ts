@@ -21,6 +21,19 @@ test('after a reload everything is as it was, history included', async ({ page }
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry')
 })
 
+test('what is being typed stays while a save ends, and Escape takes it back', async ({ page }) => {
+  await open(page)
+  await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('PageUp')
+  const name = page.getByRole('textbox', { name: 'Name of the project' })
+  await name.fill('Night Ferry III')
+  await expect(page.getByTestId('save-state')).not.toHaveText('saved')
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
+  await expect(name).toHaveValue('Night Ferry III')
+  await name.press('Escape')
+  await expect(name).toHaveValue('Night Ferry')
+  expect((await project(page)).name).toBe('Night Ferry')
+})
+
 test('a page killed in mid-edit loses no more than its last second', async ({ context }) => {
   const page = await context.newPage()
   await open(page)

@@ -19,7 +19,7 @@ const saw = Float32Array.from({ length: Math.round(4 * RATE) }, (_, i) => 0.25 *
 const sounds = { sine: sine(311, 4, 0.3), noise: noise(4, 9, 0.25), saw }
 
 /** Of an EQ that is heard. */
-const bands = [{ kind: 1, frequency: 120, gain: 3 }, { frequency: 340, gain: 8, q: 2 }, { frequency: 1600, gain: -5 }, { kind: 2, frequency: 6000, gain: 2 }]
+const bands: Record<string, number>[] = [{ kind: 1, frequency: 120, gain: 3 }, { frequency: 340, gain: 8, q: 2 }, { frequency: 1600, gain: -5 }, { kind: 2, frequency: 6000, gain: 2 }]
 
 /** A chain with every kind of node, moved by a macro that is held and by a slow LFO. The shaper is kept below its corner: a tone that crosses it is rough by itself. */
 function chain(sound: Float32Array) {

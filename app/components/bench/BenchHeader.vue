@@ -31,7 +31,7 @@ async function toFile(): Promise<void> {
 <template>
   <header class="flex h-[43px] items-center gap-3 border-b border-ink px-4">
     <h1 class="water-name text-[24px] font-medium leading-none">Oleaje</h1>
-    <input class="w-[104px] truncate bg-transparent text-second" :value="doc.project?.name" aria-label="Name of the project" @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))" @keydown.stop>
+    <TextField class="w-[104px] truncate bg-transparent text-second" :value="doc.project?.name" aria-label="Name of the project" @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))" @keydown.stop />
     <span class="text-[13px] text-second" role="status" data-testid="save-state">{{ saved }}</span>
     <nav class="flex gap-1" aria-label="Views">
       <NuxtLink v-for="v in views" :key="v.to" :to="v.to" class="px-2 py-1 font-medium" active-class="view-now" :title="`${v.tip} (${v.key})`">{{ v.name }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span></NuxtLink>

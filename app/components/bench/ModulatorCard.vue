@@ -106,7 +106,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
       </template>
       <MiniGauge v-for="k in gauges" :key="k" :owner="m.id" :param="k" />
       <div class="flex flex-wrap gap-1 py-1">
-        <input class="field water-name w-full" :value="m.name" aria-label="Name of the modulator" @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
+        <TextField class="field water-name w-full" :value="m.name" aria-label="Name of the modulator" @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))" @keydown.stop />
         <button class="small-button" title="A copy with the same links" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, true))">Copy with links</button>
         <button class="small-button" title="A copy with the same links, which then go to the gauge that you press" @click="copyElsewhere">Copy, point elsewhere</button>
         <button class="small-button" title="A copy that moves nothing yet" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, false))">Copy</button>

@@ -76,7 +76,7 @@ function setSide(value: string): void {
     <div v-else class="grid min-h-0 flex-1" style="grid-template-columns: minmax(260px, 46%) 1fr">
       <div class="flex min-h-0 flex-col border-r border-line p-3">
         <header class="mb-2 flex items-center gap-2">
-          <input class="min-w-0 flex-1 bg-transparent text-[18px] font-semibold" :value="ownerName(bench.selection!)" aria-label="Name" @change="doc.edit('Rename', rename(node.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
+          <TextField class="min-w-0 flex-1 bg-transparent text-[18px] font-semibold" :value="ownerName(bench.selection!)" aria-label="Name" @change="doc.edit('Rename', rename(node.id, ($event.target as HTMLInputElement).value))" @keydown.stop />
           <button class="plain-button" :aria-pressed="isOn" title="Switches off and on (X)" @click="doc.edit(isOn ? 'Switch off' : 'Switch on', setParam(node.id, 'on', isOn ? 0 : 1))">{{ isOn ? 'On' : 'Off' }}</button>
           <button v-if="effect" class="plain-button" :aria-pressed="bench.upTo === node.id" title="Hears only what comes before, and this (H). Not part of a render" @click="bench.upTo = bench.upTo === node.id ? null : node.id">Up to here</button>
           <button v-if="effect" class="plain-button" :aria-pressed="bench.part?.node === node.id && bench.part.what === 'wet'" title="Hears its wet part alone (E). Not part of a render" @click="bench.hearPart(node.id, 'wet')">Wet</button>
@@ -126,7 +126,7 @@ function setSide(value: string): void {
           <GaugeRow v-for="g in splitGauges(node.mode, node.branches.length)" :key="g" :owner="node.id" :param="g" />
           <article v-for="b in node.branches" :key="b.id" class="border-b border-line py-2">
             <header class="flex items-center gap-2">
-              <input class="water-name min-w-0 flex-1 bg-transparent text-[16px]" :value="b.name" aria-label="Name of the branch" @change="doc.edit('Rename branch', rename(b.id, ($event.target as HTMLInputElement).value))" @keydown.stop>
+              <TextField class="water-name min-w-0 flex-1 bg-transparent text-[16px]" :value="b.name" aria-label="Name of the branch" @change="doc.edit('Rename branch', rename(b.id, ($event.target as HTMLInputElement).value))" @keydown.stop />
               <button class="small-button" title="Inverts the polarity" :aria-pressed="(b.params.polarity ?? 1) < 0" @click="doc.edit('Invert polarity', setParam(b.id, 'polarity', (b.params.polarity ?? 1) < 0 ? 1 : -1))">±</button>
               <button class="small-button" :aria-pressed="(b.params.mute ?? 0) >= 0.5" :title="`Mute ${b.name}`" @click="doc.edit(`Mute ${b.name}`, setParam(b.id, 'mute', (b.params.mute ?? 0) >= 0.5 ? 0 : 1))">M</button>
               <button class="small-button" :aria-pressed="bench.soloBranches.includes(b.id)" :title="`Hear ${b.name} alone`" @click="bench.toggleSoloBranch(b.id)">S</button>

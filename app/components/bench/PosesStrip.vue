@@ -88,7 +88,7 @@ function keydown(e: KeyboardEvent, i: number): void {
         <button class="small-button" title="This pose becomes what is heard now" @click="keep('Replace the pose', poses.map((p, i) => (i === chosen ? { ...p, bands: heard() } : p)))">Replace</button>
         <button class="small-button" title="Another pose at random in its place" @click="dice">Dice</button>
         <button class="small-button" title="Travels here" @click="doc.edit('Travel', setParam(effect.id, 'travel', pose.at))">Go</button>
-        <label>ease <input class="field w-[58px]" type="number" min="-100" max="100" step="10" :value="Math.round(pose.ease * 100)" title="Of the way to it: below 0 early, above 0 late" @change="keep('Ease the way', poses.map((p, i) => (i === chosen ? { ...p, ease: Math.min(1, Math.max(-1, Number(($event.target as HTMLInputElement).value) / 100)) } : p)))" @keydown.stop></label>
+        <label>ease <TextField class="field w-[58px]" type="number" min="-100" max="100" step="10" :value="Math.round(pose.ease * 100)" title="Of the way to it: below 0 early, above 0 late" @change="keep('Ease the way', poses.map((p, i) => (i === chosen ? { ...p, ease: Math.min(1, Math.max(-1, Number(($event.target as HTMLInputElement).value) / 100)) } : p)))" @keydown.stop /></label>
         <button class="small-button" :disabled="chosen === 0" title="Changes places with the pose before it" aria-label="Pose earlier" @click="swap(-1)">‹</button>
         <button class="small-button" :disabled="chosen === poses.length - 1" title="Changes places with the pose after it" aria-label="Pose later" @click="swap(1)">›</button>
         <button class="small-button" @click="keep('Remove the pose', poses.filter((_, i) => i !== chosen))">Remove</button>

@@ -153,8 +153,8 @@ const typeLoop = (which: 'start' | 'end', e: Event): void => {
   <section ref="root" class="relative h-full cursor-text touch-none" aria-label="Source and loop" title="Drag along the top to set the loop, Shift for any place; click below to play from there" @pointerdown="press">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Wave of ${bench.track?.name ?? ''}`" />
     <div class="absolute right-1 top-[7px] flex gap-1 text-[12px] text-second" @pointerdown.stop>
-      <label>bars <input class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.start ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop starts at bar" @change="typeLoop('start', $event)" @keydown.stop></label>
-      <label>– <input class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.end ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop ends at bar" @change="typeLoop('end', $event)" @keydown.stop></label>
+      <label>bars <TextField class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.start ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop starts at bar" @change="typeLoop('start', $event)" @keydown.stop /></label>
+      <label>– <TextField class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.end ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop ends at bar" @change="typeLoop('end', $event)" @keydown.stop /></label>
     </div>
   </section>
 </template>

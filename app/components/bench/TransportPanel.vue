@@ -40,7 +40,7 @@ useFrame((now) => {
     </div>
     <div class="flex items-baseline gap-2">
       <span ref="place" class="text-[20px] font-semibold tracking-wide" aria-label="Song position: bar, beat, sixteenth part of a beat">1.1.01</span>
-      <label class="text-second"><input class="w-[52px] bg-transparent text-right" type="number" min="20" max="300" step="0.01" :value="doc.project?.tempo" aria-label="Tempo in bpm" @change="doc.edit('Set tempo', setTempo(Number(($event.target as HTMLInputElement).value) || 120))" @keydown.stop> bpm</label>
+      <label class="text-second"><TextField class="w-[52px] bg-transparent text-right" type="number" min="20" max="300" step="0.01" :value="doc.project?.tempo" aria-label="Tempo in bpm" @change="doc.edit('Set tempo', setTempo(Number(($event.target as HTMLInputElement).value) || 120))" @keydown.stop /> bpm</label>
     </div>
     <Disclosure>
       <DisclosureButton class="text-left text-[12px] text-second underline decoration-dotted" title="Shows what each track and effect costs, and sets the buffer at the output"><span ref="cost">engine</span></DisclosureButton>

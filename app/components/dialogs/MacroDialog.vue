@@ -55,9 +55,9 @@ function jump(owner: string, path: string): void {
       <tbody>
         <tr v-for="r in rows" :key="r.link.id" class="border-t border-dotted border-line" :class="{ 'opacity-60': !r.link.on }">
           <td class="py-1 pr-2"><button class="text-left underline" title="Goes to its gauge" @click="jump(r.link.target.owner, pathOf(r.link.target))">{{ r.owner }}, {{ r.param.toLowerCase() }}</button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span></td>
-          <td><input class="field w-[96px]" :value="r.from" :aria-label="`Lowest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'from', $event)" @keydown.stop></td>
-          <td><input class="field w-[96px]" :value="r.to" :aria-label="`Highest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'to', $event)" @keydown.stop></td>
-          <td><input class="field w-[58px]" type="number" min="0" max="100" :value="Math.round(r.link.amount * 100)" :aria-label="`Amount on ${r.owner} ${r.param}`" @change="doc.edit('Set link amount', updateLink(r.link.id, { amount: Math.min(1, Math.max(0, Number(($event.target as HTMLInputElement).value) / 100)) }))" @keydown.stop> %</td>
+          <td><TextField class="field w-[96px]" :value="r.from" :aria-label="`Lowest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'from', $event)" @keydown.stop /></td>
+          <td><TextField class="field w-[96px]" :value="r.to" :aria-label="`Highest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'to', $event)" @keydown.stop /></td>
+          <td><TextField class="field w-[58px]" type="number" min="0" max="100" :value="Math.round(r.link.amount * 100)" :aria-label="`Amount on ${r.owner} ${r.param}`" @change="doc.edit('Set link amount', updateLink(r.link.id, { amount: Math.min(1, Math.max(0, Number(($event.target as HTMLInputElement).value) / 100)) }))" @keydown.stop /> %</td>
           <td class="whitespace-nowrap text-right">
             <button class="small-button" :aria-pressed="r.link.on" title="Takes this part out, or back in" @click="doc.edit('Switch link', updateLink(r.link.id, { on: !r.link.on }))">{{ r.link.on ? 'on' : 'off' }}</button>
             <button class="small-button ml-1" title="Removes the link" :aria-label="`Remove the link to ${r.owner} ${r.param}`" @click="doc.edit('Remove link', removeLink(r.link.id))">×</button>

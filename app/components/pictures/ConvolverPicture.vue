@@ -87,7 +87,7 @@ const fields: readonly (readonly [key: keyof ImpulseShape & ('start' | 'end' | '
     </div>
     <canvas ref="canvas" class="min-h-0 w-full flex-1 border border-line" role="img" aria-label="The response over time, in decibels" />
     <div class="flex flex-wrap items-center gap-2 pt-1">
-      <label v-for="[key, name, min, max, by] in fields" :key="key">{{ name }} <input class="field w-[58px]" type="number" :min="min" :max="max" :value="Math.round(shape[key] * by)" @change="keep(key, Number(($event.target as HTMLInputElement).value) / by)" @keydown.stop></label>
+      <label v-for="[key, name, min, max, by] in fields" :key="key">{{ name }} <TextField class="field w-[58px]" type="number" :min="min" :max="max" :value="Math.round(shape[key] * by)" @change="keep(key, Number(($event.target as HTMLInputElement).value) / by)" @keydown.stop /></label>
       <button class="small-button" :aria-pressed="shape.reverse" title="Plays the response from its end" @click="keep('reverse', !shape.reverse)">turned round</button>
     </div>
   </div>

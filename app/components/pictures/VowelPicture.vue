@@ -139,9 +139,9 @@ function change(n: number, what: 'frequency' | 'level' | 'width', text: string):
         <button v-if="shown" class="small-button" @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0">Remove</button>
       </div>
       <template v-if="shown">
-        <label class="flex items-center gap-2 pb-1">Name <input class="field w-[90px]" :value="shown.name" @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))" @keydown.stop></label>
+        <label class="flex items-center gap-2 pb-1">Name <TextField class="field w-[90px]" :value="shown.name" @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))" @keydown.stop /></label>
         <table class="w-full"><thead><tr class="text-left text-second"><th class="font-normal">peak</th><th class="font-normal">Hz</th><th class="font-normal">dB</th><th class="font-normal">width Hz</th></tr></thead><tbody>
-          <tr v-for="(p, n) in shown.peaks" :key="n"><td>{{ n + 1 }}</td><td v-for="what in (['frequency', 'level', 'width'] as const)" :key="what"><input class="field w-[72px]" :value="Math.round(p[what] * 10) / 10" :aria-label="`${what} of peak ${n + 1}`" @change="change(n, what, ($event.target as HTMLInputElement).value)" @keydown.stop></td></tr>
+          <tr v-for="(p, n) in shown.peaks" :key="n"><td>{{ n + 1 }}</td><td v-for="what in (['frequency', 'level', 'width'] as const)" :key="what"><TextField class="field w-[72px]" :value="Math.round(p[what] * 10) / 10" :aria-label="`${what} of peak ${n + 1}`" @change="change(n, what, ($event.target as HTMLInputElement).value)" @keydown.stop /></td></tr>
         </tbody></table>
       </template>
     </div>

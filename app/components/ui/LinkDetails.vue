@@ -53,21 +53,21 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
 <template>
   <div v-if="link && target" class="my-1 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-2 bg-shoal px-2 py-1 text-[13px]" :style="{ borderColor: `var(--hue-${modulator?.hue ?? 0})` }" @keydown.esc.stop="emit('close')" @keydown.stop>
     <span class="water-name">{{ modulator?.name }}</span>
-    <label>at its lowest <input class="field w-[84px]" :value="show(ends.from)" @change="setEnd('from', text($event))"></label>
-    <label>at its highest <input class="field w-[84px]" :value="show(ends.to)" @change="setEnd('to', text($event))"></label>
+    <label>at its lowest <TextField class="field w-[84px]" :value="show(ends.from)" @change="setEnd('from', text($event))" /></label>
+    <label>at its highest <TextField class="field w-[84px]" :value="show(ends.to)" @change="setEnd('to', text($event))" /></label>
     <label v-if="!isStepped(target.spec)">range <select class="field" :value="link.mode" title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note one-to-one" @change="doc.edit('Change link mode', setLinkMode(id, text($event) as 'fixed'))">
       <option value="floating">floating</option><option value="fixed">fixed</option><option v-if="followsPitch(target.spec)" value="pitch">pitch</option>
     </select></label>
-    <label v-if="link.mode === 'pitch'">transposed <input class="field w-[62px]" type="number" min="-96" max="96" step="1" :value="link.transpose" @change="doc.edit('Transpose link', updateLink(id, { transpose: Math.min(96, Math.max(-96, number($event))) }))"> st</label>
-    <label>bend <input class="field w-[62px]" type="number" min="-100" max="100" :value="Math.round(link.curve * 100)" @change="doc.edit('Bend link', updateLink(id, { curve: Math.min(1, Math.max(-1, number($event) / 100)) }))"> %</label>
-    <label>slew up <input class="field w-[62px]" type="number" min="0" max="10000" :value="Math.round(link.slewUp * 1000)" @change="doc.edit('Set slew', updateLink(id, { slewUp: slew($event) }))"> down <input class="field w-[62px]" type="number" min="0" max="10000" aria-label="Slew down in ms" :value="Math.round(link.slewDown * 1000)" @change="doc.edit('Set slew', updateLink(id, { slewDown: slew($event) }))"> ms</label>
+    <label v-if="link.mode === 'pitch'">transposed <TextField class="field w-[62px]" type="number" min="-96" max="96" step="1" :value="link.transpose" @change="doc.edit('Transpose link', updateLink(id, { transpose: Math.min(96, Math.max(-96, number($event))) }))" /> st</label>
+    <label>bend <TextField class="field w-[62px]" type="number" min="-100" max="100" :value="Math.round(link.curve * 100)" @change="doc.edit('Bend link', updateLink(id, { curve: Math.min(1, Math.max(-1, number($event) / 100)) }))" /> %</label>
+    <label>slew up <TextField class="field w-[62px]" type="number" min="0" max="10000" :value="Math.round(link.slewUp * 1000)" @change="doc.edit('Set slew', updateLink(id, { slewUp: slew($event) }))" /> down <TextField class="field w-[62px]" type="number" min="0" max="10000" aria-label="Slew down in ms" :value="Math.round(link.slewDown * 1000)" @change="doc.edit('Set slew', updateLink(id, { slewDown: slew($event) }))" /> ms</label>
     <label v-if="!isStepped(target.spec)">stands on <select class="field" :value="quantiseKey(link.quantise)" title="Any value, even steps of the staff, or notes of a scale" @change="doc.edit('Quantise link', updateLink(id, { quantise: quantiseFrom(text($event), link.quantise) }))">
       <option value="">any value</option><option v-for="n in [2, 3, 4, 6, 8, 12, 16, 24]" :key="n" :value="`steps:${n}`">{{ n }} steps</option>
       <template v-if="followsPitch(target.spec)"><option v-for="(s, i) in scales" :key="s.name" :value="`scale:${i}`">{{ s.name }}</option></template>
     </select></label>
     <label v-if="link.quantise?.to === 'scale'">on <select class="field" aria-label="Root of the scale" :value="link.quantise.root" @change="doc.edit('Quantise link', updateLink(id, { quantise: { to: 'scale', scale: (link.quantise as { scale: number }).scale, root: number($event) } }))"><option v-for="(n, i) in noteNames" :key="n" :value="i">{{ n }}</option></select></label>
     <template v-if="link.target.lane && link.target.index === undefined">
-      <label v-for="k in (['phase', 'rate', 'random'] as const)" :key="k" :title="fanTips[k]">{{ k }} <input class="field w-[58px]" type="number" step="0.05" :value="link.fan?.[k] ?? 0" :aria-label="`Fan: ${k}`" @change="doc.edit('Fan link', updateLink(id, { fan: { ...(link.fan ?? { phase: 0, rate: 0, random: 0 }), [k]: number($event) } }))"></label>
+      <label v-for="k in (['phase', 'rate', 'random'] as const)" :key="k" :title="fanTips[k]">{{ k }} <TextField class="field w-[58px]" type="number" step="0.05" :value="link.fan?.[k] ?? 0" :aria-label="`Fan: ${k}`" @change="doc.edit('Fan link', updateLink(id, { fan: { ...(link.fan ?? { phase: 0, rate: 0, random: 0 }), [k]: number($event) } }))" /></label>
     </template>
     <button class="small-button" title="Shows it among all links" @click="bench.shownLink = id; session.views.go('/links')">In the table</button>
     <button class="small-button" title="Removes the link" @click="doc.edit('Remove link', removeLink(id)); emit('close')">Remove</button>

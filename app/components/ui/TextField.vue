@@ -1,0 +1,25 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+/**
+ * An input whose value is taken when it is left or by Enter (`@change`). What is being typed stays, whatever is drawn anew around it
+ * meanwhile; Escape takes it back.
+ */
+const { value } = defineProps<{ value: string | number | undefined }>()
+
+/** What is being typed; null while nothing is. */
+const draft = ref<string | null>(null)
+const shown = computed(() => draft.value ?? value ?? '')
+
+function takeBack(event: KeyboardEvent): void {
+  if (draft.value === null) return
+  event.stopPropagation()
+  draft.value = null
+  const field = event.target as HTMLInputElement
+  field.value = String(value ?? '')
+}
+</script>
+
+<template>
+  <input :value="shown" @input="draft = ($event.target as HTMLInputElement).value" @change="draft = null" @blur="draft = null" @keydown.esc="takeBack">
+</template>
