@@ -67,6 +67,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly sound?: boolean
   /** Whether it hears the notes of its track. */
   readonly notes?: boolean
+  /** Has a toggle `trails`: switched off, it is given nothing more and rings out. */
+  readonly trails?: boolean
   /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]

@@ -1,6 +1,6 @@
 import { wasmBytes } from './simd/delay-line.wasm'
 import { Kernel, KernelMemory } from './simd/kernel-memory'
-import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
+import { SINC_PHASES, SINC_TAPS, kaiser, sinc, sincTable } from './sinc-table'
 
 /** The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is written. */
 export const LEAST_DELAY = SINC_TAPS / 2
@@ -47,7 +47,16 @@ export class StereoDelayLine {
   private readonly length: number
 
   /** Whether nothing audible is left in it. */
-  get isQuiet(): boolean { return this.quietFor > Math.min(this.mask, this.age) }
+  get isQuiet(): boolean { return this.isQuietWithin(this.mask) }
+
+  /** Whether nothing audible was written in so many last samples. */
+  isQuietWithin(frames: number): boolean { return this.quietFor > Math.min(frames, this.mask, this.age) }
+
+  /** The longest delay that can be read. */
+  get longest(): number { return this.mask + 1 - SINC_TAPS }
+
+  /** Samples that can be read at present: those since the last reset, as far as the line goes. */
+  get filled(): number { return Math.min(this.age, this.longest) }
 
   /** Room for a block of delays or of what is read, where {@link read} can use it. */
   block(): Float64Array { return this.memory.doubles(this.length) }
@@ -59,8 +68,9 @@ export class StereoDelayLine {
     this.quietFor = Infinity
     // the taps of the first samples reach back so far
     const size = this.mask + 1
-    this.left.fill(0, size - SINC_TAPS, size)
-    this.right.fill(0, size - SINC_TAPS, size)
+    const back = Math.max(0, size - FAST_REACH)
+    this.left.fill(0, back, size)
+    this.right.fill(0, back, size)
   }
 
   /** Appends samples `start` to `end` of a block. */
@@ -115,4 +125,65 @@ export class StereoDelayLine {
       right[i] = (w0 * b[j] + w2 * b[j + 2] + w4 * b[j + 4] + w6 * b[j + 6]) + (w1 * b[j + 1] + w3 * b[j + 3] + w5 * b[j + 5] + w7 * b[j + 7])
     }
   }
+
+  /**
+   * The same for a place that moves by `speed` samples a sample (either way): read faster than it was written, a sound is
+   * limited to what half the sample rate can hold, by a sinc that is as much wider.
+   */
+  readFast(delays: Float64Array, speed: number, left: Float64Array, right: Float64Array, start: number, end: number): void {
+    const width = speed < 0 ? -speed : speed
+    if (width <= 1) return this.read(delays, left, right, start, end)
+    let n = 0
+    while (n < FAST_TABLES.length - 1 && FAST_TABLES[n].width < width) n++
+    const { table, taps } = FAST_TABLES[n]
+    const { left: a, right: b, mask, head, age } = this
+    for (let i = start; i < end; i++) {
+      const delay = delays[i]
+      if (!(delay <= age + (i - start))) {
+        left[i] = right[i] = 0
+        continue
+      }
+      const whole = Math.floor(delay)
+      const row = ((delay - whole) * FAST_PHASES + 0.5 | 0) * taps
+      // the place lies by the part of a sample before head + i − whole
+      const at = head + (i - start) - whole - (taps >> 1)
+      let l = 0
+      let r = 0
+      for (let k = 0; k < taps; k++) {
+        const w = table[row + k]
+        const j = (at + k) & mask
+        l += w * a[j]
+        r += w * b[j]
+      }
+      left[i] = l
+      right[i] = r
+    }
+  }
+}
+
+/** Zero crossings of the wide sinc on each side, places between two samples, and speeds that tables are made for. */
+const WIDE_CROSSINGS = 8
+const FAST_PHASES = 1024
+/** Corner of the wide sinc as a share of half the lower rate: what it lets fold stays below −60 dB. */
+const WIDE_CORNER = 0.87
+/** Highest speed that they are made for. */
+export const FASTEST = 4
+/** How much further from the newest sample {@link StereoDelayLine.readFast} has to stay, in samples. */
+export const FAST_REACH = WIDE_CROSSINGS * FASTEST
+
+/** Rows of weights for speeds up to 4, a quarter of an octave apart: a Kaiser-windowed sinc, made wider by the speed (Smith, "Digital Audio Resampling", 1984). */
+const FAST_TABLES = [1.19, 1.42, 1.69, 2, 2.38, 2.83, 3.37, FASTEST].map(fastTable)
+
+function fastTable(width: number): { width: number, taps: number, table: Float32Array } {
+  const reach = Math.ceil(WIDE_CROSSINGS * width)
+  const taps = 2 * reach
+  const table = new Float32Array((FAST_PHASES + 1) * taps)
+  const steps = 512
+  const kernel = Float64Array.from({ length: WIDE_CROSSINGS * steps + 2 }, (_, i) => WIDE_CORNER * sinc(WIDE_CORNER * i / steps) * kaiser(i / steps / WIDE_CROSSINGS, 6))
+  for (let p = 0; p <= FAST_PHASES; p++) for (let k = 0; k < taps; k++) {
+    const x = Math.abs(k - reach + p / FAST_PHASES) / width * steps
+    const at = Math.floor(x)
+    if (at <= WIDE_CROSSINGS * steps) table[p * taps + k] = (kernel[at] + (x - at) * (kernel[at + 1] - kernel[at])) / width
+  }
+  return { width, taps, table }
 }

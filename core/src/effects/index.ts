@@ -1,4 +1,5 @@
 import { allPass } from './all-pass'
+import { chorus } from './chorus'
 import { comb } from './comb'
 import { compressor } from './compressor'
 import { convolver } from './convolver'
@@ -8,7 +9,9 @@ import { delay } from './delay'
 import { drive } from './drive'
 import { eq } from './eq'
 import { filter } from './filter'
+import { flanger } from './flanger'
 import { folder } from './folder'
+import { frequencyShift } from './frequency-shift'
 import { gainEffect } from './gain'
 import { gate } from './gate'
 import { limiter } from './limiter'
@@ -23,11 +26,12 @@ import { transient } from './transient'
 import { tremolo } from './tremolo'
 import { vocoder } from './vocoder'
 import { vowel } from './vowel'
+import { wow } from './wow'
 
 /** Every effect there is, in the order in which menus list them. Adding one is a file beside these and a line here. */
 export const effects: readonly EffectDefinition[] = [
   gainEffect, stereo, tremolo, filter, eq, vowel, vocoder, allPass, comb, resonators, phaser, drive, folder, shaper, crush, ring, noiseLayer,
-  compressor, gate, limiter, transient, delay, reverb, convolver,
+  compressor, gate, limiter, transient, delay, chorus, flanger, wow, frequencyShift, reverb, convolver,
 ].map((d) => d as unknown as EffectDefinition)
 
 const byId = new Map(effects.map((d) => [d.id, d]))

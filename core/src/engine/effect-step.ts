@@ -47,6 +47,9 @@ export class EffectStep implements SoundStep {
   private readonly declick = new Declick()
   private readonly outputDeclick = new Declick()
   private readonly turn = new Switch()
+  /** Whether it is fed; not, while it rings out. */
+  private readonly feed = new Switch()
+  private readonly fed = stereoBlock()
   private readonly dryLeft: BlockDelay
   private readonly dryRight: BlockDelay
   private readonly dry = stereoBlock()
@@ -75,6 +78,7 @@ export class EffectStep implements SoundStep {
     readonly latency: number, private readonly song: SongBlock, private readonly sampleRate: number,
   ) {
     this.guard = new Guard(sampleRate)
+    this.feed.jump(true)
     this.warmBlocks = latency > 0 ? Math.ceil(latency / BLOCK) + 1 : 0
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
@@ -140,7 +144,8 @@ export class EffectStep implements SoundStep {
     }
     const side = this.side ? this.side.read() : x
     if (guard.isWatching) guard.hear(peakOf(x))
-    const wanted = this.isOn && !this.unheard && !this.leaving && !guard.held
+    const trailing = this.definition.trails === true && !this.isOn && params.byName.trails.live >= 0.5 && !this.isClean && !this.unheard && !this.leaving && !guard.held
+    const wanted = (this.isOn || trailing) && !this.unheard && !this.leaving && !guard.held
     // what begins from nothing gives its first sound late by its latency, and is faded in only then
     const warming = wanted && turn.end === 0 && this.warmed < this.warmBlocks
     this.warmed = warming ? this.warmed + 1 : wanted ? this.warmed : 0
@@ -157,19 +162,23 @@ export class EffectStep implements SoundStep {
       return
     }
     this.isClean = false
-    const silent = isSilent(x) && (side === x || isSilent(side))
+    this.feed.move(!trailing)
+    const fed = this.feed.start < 1 || this.feed.end < 1 ? this.fade(x) : x
+    const silent = isSilent(fed) && (side === x || trailing || isSilent(side))
     if (this.asleep) {
       if (silent && !exchanged) {
         this.slept += BLOCK
         copy(dry, out)
         guard.peak = 0
+        // has rung out
+        if (trailing) turn.jump(false)
         return
       }
       this.processor.advance?.(this.slept, params.blocks as never, this.song)
       this.wake()
     }
     if (exchanged) this.cutOutput()
-    io.in = x
+    io.in = fed
     io.side = side
     io.notes = this.notes
     this.processor.process(io as EffectBlock, params.blocks as never)
@@ -193,7 +202,31 @@ export class EffectStep implements SoundStep {
     const parting = this.part !== null || this.partTurn.end > 0
     if (parting) copy(out, this.wetSignal)
     if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    if (fed !== x) this.addDry(dry, wet.value)
     if (parting) this.hearPart(dry, this.wetSignal)
+  }
+
+  /** What it is given while it is fed less and less. */
+  private fade(x: StereoBlock): StereoBlock {
+    const { fed, feed } = this
+    const step = (feed.end - feed.start) / BLOCK
+    for (let i = 0; i < BLOCK; i++) {
+      const w = feed.start + step * (i + 1)
+      fed.left[i] = x.left[i] * w
+      fed.right[i] = x.right[i] * w
+    }
+    return fed
+  }
+
+  /** Ringing out, it stands beside the whole dry sound and no more in place of a share of it. */
+  private addDry(dry: StereoBlock, wet: number): void {
+    const { out, feed } = this
+    const step = (feed.end - feed.start) / BLOCK
+    for (let i = 0; i < BLOCK; i++) {
+      const w = wet * (1 - feed.start - step * (i + 1))
+      out.left[i] += dry.left[i] * w
+      out.right[i] += dry.right[i] * w
+    }
   }
 
   private wake(): void {
@@ -260,6 +293,7 @@ export class EffectStep implements SoundStep {
     this.input.reset()
     this.side?.reset()
     this.turn.jump(this.isOn && !this.unheard)
+    this.feed.jump(true)
     this.isClean = true
     this.wake()
     this.fresh = false

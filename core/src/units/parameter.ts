@@ -1,7 +1,7 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
 export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'pan' | 'number' | 'note' | 'choice' | 'toggle'
-/** How the range of a parameter is divided: evenly, by ratio, or by squares (fine near the low end, reaching 0). */
-export type Law = 'linear' | 'log' | 'square'
+/** How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle (fine on both sides of 0). */
+export type Law = 'linear' | 'log' | 'square' | 'cube'
 
 /**
  * How an edit of a parameter reaches the sound without a click: its value glides; or it is switched, and whoever it belongs to

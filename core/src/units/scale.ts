@@ -7,6 +7,7 @@ export function toNormalized(p: ParamSpec, value: number): number {
   if (p.max === p.min) return 0
   if (p.law === 'log') return log2(v / p.min) / log2(p.max / p.min)
   if (p.law === 'square') return Math.sqrt((v - p.min) / (p.max - p.min))
+  if (p.law === 'cube') return 0.5 + 0.5 * cubeRoot(2 * (v - p.min) / (p.max - p.min) - 1)
   return (v - p.min) / (p.max - p.min)
 }
 
@@ -16,8 +17,12 @@ export function fromNormalized(p: ParamSpec, place: number): number {
   if (isStepped(p)) return Math.round(p.min + x * (p.max - p.min))
   if (p.law === 'log') return p.min * exp2(x * log2(p.max / p.min))
   if (p.law === 'square') return p.min + x * x * (p.max - p.min)
+  if (p.law === 'cube') return p.min + (0.5 + 0.5 * cube(2 * x - 1)) * (p.max - p.min)
   return p.min + x * (p.max - p.min)
 }
+
+const cube = (x: number): number => x * x * x
+const cubeRoot = (x: number): number => (x === 0 ? 0 : x < 0 ? -exp2(log2(-x) / 3) : exp2(log2(x) / 3))
 
 /** What processors receive for a place: the value itself, or for gains its linear factor, 0 at the silent end. */
 export function insideAt(p: ParamSpec, place: number): number {
@@ -49,6 +54,9 @@ export function insideBlock(p: ParamSpec, places: Float64Array, out: Float64Arra
   } else if (p.law === 'square') {
     const span = p.max - p.min
     for (let i = 0; i < n; i++) out[i] = p.min + places[i] * places[i] * span
+  } else if (p.law === 'cube') {
+    const span = p.max - p.min
+    for (let i = 0; i < n; i++) out[i] = p.min + (0.5 + 0.5 * cube(2 * places[i] - 1)) * span
   } else {
     const span = p.max - p.min
     for (let i = 0; i < n; i++) out[i] = p.min + places[i] * span

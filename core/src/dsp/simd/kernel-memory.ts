@@ -46,7 +46,7 @@ export function prepareKernels(): void {
  * Bytes of an arena. Browsers give a process little more than a hundred memories, since each takes ten gigabytes of
  * addresses, but do not mind how large they are: what is not used takes no room. So many effects share one.
  */
-const ARENA = 64 << 20
+const ARENA = 256 << 20
 /** Bytes of an arena that are kept for tables. */
 const TABLES = 1 << 20
 

@@ -1,0 +1,242 @@
+import { BLOCK } from '../contract/block'
+import { FAST_REACH, StereoDelayLine } from './delay-line'
+
+/** Samples that make one of the coarse signal in which places to splice are looked for first. */
+const COARSE = 8
+/** Samples between two looks for an onset. */
+const HOP = 32
+/** How much louder than what went before an onset is, in energy. */
+const RISE = 10
+/** Energy of a sample below which nothing is an onset (−80 dBFS). */
+const FLOOR = 1e-8
+
+// places of `numbers`, where all that changes from sample to sample is kept
+const NOW = 0, OLD = 1, LEFT = 2, ONSET = 3, SLOW = 4, HELD = 5, LENGTH = 6, LAST = 7, SINCE = 8
+
+/**
+ * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last milliseconds are most
+ * like those just heard, to a fraction of a sample, so that tones go on in phase (after Roucos & Wilgus, "High quality time-scale modification for speech",
+ * ICASSP 1985, with the delay as the limit). Before an onset it makes room, so that each is heard once and whole: read faster, it goes back as far as it can;
+ * read slower, it goes to just before the onset. Stereo; both sides are spliced at the same places.
+ */
+export class Splicer {
+  private readonly line: StereoDelayLine
+  private readonly times: Float64Array
+  private readonly oldTimes: Float64Array
+  private readonly oldL: Float64Array
+  private readonly oldR: Float64Array
+  readonly left: Float64Array
+  readonly right: Float64Array
+  private readonly weights = new Float64Array(BLOCK)
+  /** What came in, as one channel and for comparing: fine, and averaged. */
+  private readonly fine: Float32Array
+  private readonly coarse: Float32Array
+  private readonly mask: number
+  /** Samples that have come in. */
+  private count = 0
+  private readonly numbers = new Float64Array(9)
+  private readonly most: number
+  private readonly template: number
+  private readonly least: number
+  private readonly fade: number
+
+  /** @param longest the longest delay, and @param resting that while nothing is shifted, in samples */
+  constructor(private readonly sampleRate: number, longest: number, readonly resting: number) {
+    this.most = longest
+    this.template = Math.round(0.0125 * sampleRate / COARSE) * COARSE
+    this.least = Math.round(0.0022 * sampleRate)
+    this.fade = Math.round(0.005 * sampleRate)
+    this.line = new StereoDelayLine(longest + this.template + 4 * BLOCK, 6, BLOCK)
+    this.times = this.line.block()
+    this.oldTimes = this.line.block()
+    this.oldL = this.line.block()
+    this.oldR = this.line.block()
+    this.left = this.line.block()
+    this.right = this.line.block()
+    let size = 1024
+    while (size < longest + this.template + 4 * BLOCK) size *= 2
+    this.fine = new Float32Array(size)
+    this.coarse = new Float32Array(size / COARSE)
+    this.mask = size - 1
+    this.reset()
+  }
+
+  reset(): void {
+    this.line.reset()
+    this.fine.fill(0)
+    this.coarse.fill(0)
+    this.count = 0
+    this.numbers.fill(0)
+    this.numbers[NOW] = this.resting
+    this.numbers[ONSET] = -1e9
+  }
+
+  get isQuiet(): boolean { return this.line.isQuiet }
+
+  /** Present delay in samples. */
+  get delay(): number { return this.numbers[NOW] }
+
+  /** Works on samples `start` to `end` of a block: what comes out is in `left` and `right`. `ratios` are speeds, 1 for none. */
+  process(xL: Float64Array, xR: Float64Array, ratios: Float64Array, start: number, end: number): void {
+    const { line, times, oldTimes, oldL, oldR, left, right, weights, numbers, fine, coarse, mask, fade, most } = this
+    line.write(xL, xR, start, end)
+    const n = end - start
+    let from = -1
+    const ratio = ratios[start]
+    // faster reading runs towards what is new while it fades, slower reading away from it
+    const length = ratio > 1 ? Math.max(32, Math.round(fade / ratio)) : fade
+    const near = FAST_REACH + 8 + (ratio > 1 ? length * (ratio - 1) : 0)
+    for (let i = start; i < end; i++) {
+      const at = this.count & mask
+      const x = 0.5 * (xL[i] + xR[i])
+      fine[at] = x
+      numbers[HELD] += x
+      if ((at & (COARSE - 1)) === COARSE - 1) {
+        coarse[at >> 3] = numbers[HELD] / COARSE
+        numbers[HELD] = 0
+      }
+      this.count++
+      const step = x - numbers[LAST]
+      numbers[LAST] = x
+      numbers[SINCE] += step * step
+      if ((this.count & (HOP - 1)) === 0) this.lookForOnset(ratios[i], near)
+      numbers[NOW] += 1 - ratios[i]
+      if (numbers[LEFT] > 0) {
+        numbers[OLD] += 1 - ratios[i]
+        numbers[LEFT]--
+      } else {
+        const d = numbers[NOW]
+        if (ratios[i] > 1 && d < near) this.splice(-1, this.least, most - d, length)
+        else if (ratios[i] < 1 && d > most) this.splice(1, this.least, d - near - 16, length)
+      }
+      // the block is in the line already
+      times[i] = numbers[NOW] + n
+      if (numbers[LEFT] > 0) {
+        if (from < 0) from = i
+        oldTimes[i] = numbers[OLD] + n
+        weights[i] = numbers[LEFT] / numbers[LENGTH]
+      } else weights[i] = 0
+    }
+    line.readFast(times, ratio, left, right, start, end)
+    if (from < 0) return
+    let to = from
+    for (let i = from; i < end; i++) if (weights[i] > 0) to = i + 1; else oldTimes[i] = oldTimes[Math.max(from, i - 1)]
+    line.readFast(oldTimes, ratio, oldL, oldR, from, to)
+    for (let i = from; i < to; i++) {
+      const t = weights[i]
+      const w = t * t * (3 - 2 * t)
+      left[i] += w * (oldL[i] - left[i])
+      right[i] += w * (oldR[i] - right[i])
+    }
+  }
+
+  private lookForOnset(ratio: number, near: number): void {
+    const { numbers, count, most } = this
+    const energy = numbers[SINCE] / HOP
+    numbers[SINCE] = 0
+    const before = numbers[SLOW]
+    numbers[SLOW] = energy > before ? before + 0.25 * (energy - before) : before + 0.03 * (energy - before)
+    if (!(energy > FLOOR && energy > RISE * before) || count - numbers[ONSET] < 0.03 * this.sampleRate) return
+    numbers[ONSET] = count - HOP
+    if (numbers[LEFT] > 0 || ratio === 1) return
+    const d = numbers[NOW]
+    if (ratio > 1) {
+      const room = most - d
+      if (room > this.least) this.splice(-1, Math.max(this.least, room - 0.4 * (most - near)), room, 0.25 * this.fade)
+      return
+    }
+    // to just before the onset, which has begun within the last hop or the one before it
+    const farthest = d - near - 16
+    const wanted = d - (3 * HOP + 0.25 * this.fade + near)
+    if (wanted > this.least) this.splice(1, Math.max(this.least, wanted - 0.3 * this.most), Math.min(wanted, farthest), 0.25 * this.fade)
+  }
+
+  /**
+   * Goes to another place, back in time (−1) or forth (1), by `from` to `to` samples.
+   * @param length samples in which the old place fades
+   */
+  private splice(way: number, from: number, to: number, length: number): void {
+    const { numbers, count } = this
+    const place = count - numbers[NOW]
+    const onset = numbers[ONSET]
+    // never once more over an onset that was heard, nor past one that was not
+    if (way < 0 && place > onset) to = Math.min(to, place - onset - 48)
+    if (way > 0 && place < onset) to = Math.min(to, onset - place - length)
+    if (!(to >= from)) {
+      if (way > 0 || to < 96) return
+      from = Math.min(from, to)
+    }
+    const lag = this.bestLag(place, way, from, to)
+    numbers[OLD] = numbers[NOW]
+    numbers[NOW] -= way * lag
+    numbers[LENGTH] = Math.max(16, Math.round(length))
+    numbers[LEFT] = numbers[LENGTH]
+  }
+
+  /** The lag at which what came before is most like what came before `place`: coarsely, then to a sample, then between samples by a parabola. */
+  private bestLag(place: number, way: number, from: number, to: number): number {
+    const { coarse, fine, mask, template } = this
+    const coarseMask = mask >> 3
+    const words = template / COARSE
+    const last = Math.floor(place / COARSE) - 1
+    let best = -Infinity
+    const lowest = Math.ceil(from / COARSE)
+    const highest = Math.floor(to / COARSE)
+    let lag = lowest
+    let before = Infinity
+    let rising = false
+    // one further than allowed, since only where likeness falls again on both sides is a peak
+    for (let k = lowest - 1; k <= highest + 1; k++) {
+      let product = 0
+      let energy = 1e-12
+      for (let j = 0; j < words; j++) {
+        const a = coarse[(last - j) & coarseMask]
+        const b = coarse[(last + way * k - j) & coarseMask]
+        product += a * b
+        energy += a * a + b * b
+      }
+      // a little for going far, which means fewer splices
+      const score = 2 * product / energy + 0.03 * k / highest
+      if (rising && score < before && before > best) {
+        best = before
+        lag = k - 1
+      }
+      rising = score >= before
+      before = score
+    }
+    const at = Math.floor(place)
+    // halves of the coarse step to either side lead to the peak, which is as wide as the shortest period
+    let found = lag * COARSE
+    let peak = this.likeness(at, at + way * found, template, fine, mask)
+    for (let step = COARSE >> 1; step >= 1; step >>= 1) {
+      for (let side = -1; side <= 1; side += 2) {
+        const k = found + side * step
+        const c = k < 1 ? -1 : this.likeness(at, at + way * k, template, fine, mask)
+        if (c > peak) {
+          peak = c
+          found = k
+        }
+      }
+    }
+    const a = this.likeness(at, at + way * (found - 1), template, fine, mask)
+    const b = this.likeness(at, at + way * (found + 1), template, fine, mask)
+    const bend = a - 2 * peak + b
+    const part = bend < 0 ? 0.5 * (a - b) / bend : 0
+    return found + Math.max(-0.5, Math.min(0.5, part))
+  }
+
+  /** How like the samples before two places are: 1 where they are equal (McLeod & Wyvill, "A smarter way to find pitch", ICMC 2005). */
+  private likeness(a: number, b: number, length: number, fine: Float32Array, mask: number): number {
+    let product = 0
+    let energy = 1e-12
+    let own = 1e-12
+    for (let j = 1; j <= length; j++) {
+      const x = fine[(a - j) & mask]
+      const y = fine[(b - j) & mask]
+      product += x * y
+      energy += y * y
+      own += x * x
+    }
+    return 2 * product / (energy + own)
+  }
+}

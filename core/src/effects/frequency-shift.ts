@@ -1,0 +1,103 @@
+import { BLOCK } from '../contract/block'
+import { defineEffect } from '../contract/effect'
+import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
+import { HilbertPair } from '../dsp/hilbert'
+import { log2 } from '../dsp/math'
+import { onePoleWeight } from '../dsp/one-pole'
+import { sineOf } from '../dsp/sines'
+import { choice, hertz, percent, seconds } from '../units/parameter'
+
+const LONGEST = 0.5
+
+/**
+ * Moves all frequencies by the same number of hertz: single-sideband modulation by a Hilbert pair of all-passes. Fed back through a
+ * delay, each pass is moved again: spirals that climb or fall.
+ */
+export const frequencyShift = defineEffect({
+  id: 'frequency-shift',
+  name: 'Frequency shift',
+  group: 'time',
+  tip: 'Moves all frequencies by as many hertz; fed back, spirals that climb or fall',
+  params: {
+    shift: hertz('Shift', { min: -5000, max: 5000, default: 40, law: 'cube', tip: 'By how much; fine around zero' }),
+    way: choice('Way', ['as set', 'apart'], 0, 'Both sides alike, or the right side the other way'),
+    feedback: percent('Feedback', { min: -0.98, max: 0.98, default: 0, tip: 'How much goes round again, moved each time' }),
+    time: seconds('Time', { min: 0, max: LONGEST, default: 0.06, tip: 'How long once round takes' }),
+    highCut: hertz('High cut', { min: 500, max: 20_000, default: 14_000, tip: 'Low-pass in the way round' }),
+  },
+  tail: (v) => 0.6 + (Math.abs(v.feedback) > 0.001 ? (v.time + 0.03) * -20 / log2(Math.abs(v.feedback)) : 0),
+  gain: (v) => 6 - 6.02 * log2(1 - Math.abs(v.feedback)),
+  presets: [
+    { name: 'Barber pole', params: { shift: 0.4, feedback: 0.85, time: 0.004, wet: 0.5 } },
+    { name: 'Falling stairs', params: { shift: -55, feedback: 0.8, time: 0.19, wet: 0.6 } },
+    { name: 'Apart by a hair', params: { shift: 1.3, way: 1 } },
+    { name: 'Broken bell', params: { shift: 312 } },
+    { name: 'Out of the hull', params: { shift: 18, feedback: 0.93, time: 0.033, highCut: 5000, wet: 0.7 } },
+  ],
+  create: ({ sampleRate }) => {
+    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
+    const times = line.block(), readL = line.block(), readR = line.block()
+    const pairs = [new HilbertPair(), new HilbertPair()]
+    const sum = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
+    const shifted = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
+    const real = new Float64Array(BLOCK), imaginary = new Float64Array(BLOCK)
+    const cosines = new Float64Array(BLOCK), sines = new Float64Array(BLOCK)
+    // phase, time that glides, low-passes of both sides, whether a time is known; what the cut is worked out for
+    const state = new Float64Array(8)
+    return {
+      reset() {
+        line.reset()
+        for (const pair of pairs) pair.reset()
+        state.fill(0)
+      },
+      advance(frames, p) { state[0] += frames * p.shift.value / sampleRate - Math.floor(state[0] + frames * p.shift.value / sampleRate) },
+      process({ in: input, out }, p) {
+        const shifts = p.shift.values(), fbs = p.feedback.values(), asked = p.time.values()
+        const apart = p.way.value === 1 ? -1 : 1
+        let phase = state[0], time = state[1], lowL = state[2], lowR = state[3]
+        let least = Infinity
+        for (let i = 0; i < BLOCK; i++) {
+          phase += shifts[i] / sampleRate
+          cosines[i] = sineOf(phase + 0.25)
+          sines[i] = sineOf(phase)
+          let wanted = asked[i] * sampleRate
+          if (wanted < LEAST_DELAY + 1) wanted = LEAST_DELAY + 1
+          time = state[4] === 0 ? wanted : time + 0.001 * (wanted - time)
+          state[4] = 1
+          times[i] = time
+          if (time < least) least = time
+        }
+        if (state[5] !== p.highCut.value) state[6] = onePoleWeight(state[5] = p.highCut.value, sampleRate)
+        const w = state[6]
+        const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
+        for (let start = 0; start < BLOCK; start += stretch) {
+          const end = Math.min(BLOCK, start + stretch)
+          line.read(times, readL, readR, start, end)
+          for (let i = start; i < end; i++) {
+            lowL += w * (readL[i] - lowL)
+            lowR += w * (readR[i] - lowR)
+            const l = fbs[i] * lowL
+            const r = fbs[i] * lowR
+            sum[0][i] = input.left[i] + l / Math.sqrt(1 + 0.1 * l * l)
+            sum[1][i] = input.right[i] + r / Math.sqrt(1 + 0.1 * r * r)
+          }
+          for (let c = 0; c < 2; c++) {
+            pairs[c].process(sum[c], real, imaginary, start, end)
+            const sign = c === 0 ? 1 : apart
+            const y = shifted[c]
+            for (let i = start; i < end; i++) y[i] = real[i] * cosines[i] - sign * imaginary[i] * sines[i]
+          }
+          line.write(shifted[0], shifted[1], start, end)
+        }
+        for (let i = 0; i < BLOCK; i++) {
+          out.left[i] = shifted[0][i]
+          out.right[i] = shifted[1][i]
+        }
+        state[0] = phase - Math.floor(phase)
+        state[1] = time
+        state[2] = lowL > 1e-20 || lowL < -1e-20 ? lowL : 0
+        state[3] = lowR > 1e-20 || lowR < -1e-20 ? lowR : 0
+      },
+    }
+  },
+})
