@@ -115,12 +115,12 @@ describe('the memory of kernels', () => {
     Object.assign(globalThis.WebAssembly, { Memory: class extends Memory { constructor(o: WebAssembly.MemoryDescriptor) { super(o); made++ } } })
     try {
       // half an arena, as of seven delays
-      for (let i = 0; i < 7; i++) expect(new KernelMemory(kernel, 4 << 20).simd).not.toBeNull()
+      for (let i = 0; i < 7; i++) expect(new KernelMemory(kernel, 16 << 20).simd).not.toBeNull()
       expect(made).toBe(0)
       prepareKernels()
       prepareKernels()
       expect(made).toBe(0)
-      for (let i = 0; i < 7; i++) new KernelMemory(kernel, 4 << 20)
+      for (let i = 0; i < 7; i++) new KernelMemory(kernel, 16 << 20)
       expect(made).toBe(0)
       prepareKernels()
       expect(made).toBe(1)

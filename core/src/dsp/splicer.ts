@@ -113,7 +113,7 @@ export class Splicer {
       times[i] = numbers[NOW] + n
       if (numbers[LEFT] > 0) {
         if (from < 0) from = i
-        oldTimes[i] = numbers[OLD] + n
+        oldTimes[i] = numbers[OLD] + n - (from - start)
         weights[i] = numbers[LEFT] / numbers[LENGTH]
       } else weights[i] = 0
     }

@@ -22,8 +22,10 @@ import { reverb } from './reverb'
 import { ring } from './ring'
 import { shaper } from './shaper'
 import { stereo } from './stereo'
+import { stutter } from './stutter'
 import { transient } from './transient'
 import { tremolo } from './tremolo'
+import { varispeed } from './varispeed'
 import { vocoder } from './vocoder'
 import { vowel } from './vowel'
 import { wow } from './wow'
@@ -31,7 +33,7 @@ import { wow } from './wow'
 /** Every effect there is, in the order in which menus list them. Adding one is a file beside these and a line here. */
 export const effects: readonly EffectDefinition[] = [
   gainEffect, stereo, tremolo, filter, eq, vowel, vocoder, allPass, comb, resonators, phaser, drive, folder, shaper, crush, ring, noiseLayer,
-  compressor, gate, limiter, transient, delay, chorus, flanger, wow, frequencyShift, reverb, convolver,
+  compressor, gate, limiter, transient, delay, chorus, flanger, wow, varispeed, stutter, frequencyShift, reverb, convolver,
 ].map((d) => d as unknown as EffectDefinition)
 
 const byId = new Map(effects.map((d) => [d.id, d]))

@@ -1,0 +1,138 @@
+import { BLOCK } from '../contract/block'
+import { defineEffect } from '../contract/effect'
+import { FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
+import { exp2, log2, poleFor } from '../dsp/math'
+import { choice, factor, percent, seconds, toggle } from '../units/parameter'
+
+const LONGEST = 60
+/** How close to live it reads, in samples: what reading at four times the speed needs. */
+const NEAR = FAST_REACH + 8
+/** Speed below which the sound fades, since a tape that stands gives nothing. */
+const STANDING = 0.04
+/** Samples read at one width of the interpolation. */
+const PIECE = 32
+
+// places of `state`
+const BEHIND = 0, MOTOR = 1, FADE = 2, OLD = 3, LEVEL = 4, KNOWN = 5, LAST = 6
+
+/**
+ * Reads what has come in at any speed, either way: a tape that is braked, run backwards, scratched. `Scratch` moves the place by hand
+ * or modulator, its slope is speed. Reading that reaches live, or the oldest sample, stays there.
+ */
+export const varispeed = defineEffect({
+  id: 'varispeed',
+  name: 'Varispeed',
+  group: 'time',
+  tip: 'Plays what has come in at any speed, either way: stops like a tape, goes backwards, is scratched',
+  params: {
+    speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '1 is as it came, 0 stands, below 0 is backwards' }),
+    stop: toggle('Stop', false, 'Brakes the motor to a stand, and lets it start again'),
+    stopTime: seconds('Stop time', { min: 0.01, max: 8, default: 0.9, tip: 'How long it takes to stand' }),
+    startTime: seconds('Start time', { min: 0.01, max: 8, default: 0.4, tip: 'How long it takes to full speed' }),
+    curve: percent('Curve', { min: -1, max: 1, default: 0.2, tip: 'Above 0 it slows early, below 0 late' }),
+    scratch: percent('Scratch', { default: 0, glide: 0.03, tip: 'Place of the hand: at 0 % where the tape is, at 100 % as far back as Span says' }),
+    span: seconds('Span', { min: 0.01, max: 4, default: 0.5, tip: 'How far back the hand reaches' }),
+    after: choice('Then', ['stays behind', 'catches up'], 1, 'At speed 1 and not braked, whether it goes back to live'),
+    fade: seconds('Catch-up', { min: 0.005, max: 2, default: 0.06, tip: 'Cross-fade back to live' }),
+  },
+  readouts: ['speed', 'behind'],
+  latency: () => NEAR,
+  tail: () => LONGEST,
+  presets: [
+    { name: 'Tape stop, by hand', params: { stop: 0, stopTime: 0.9, curve: 0.3 } },
+    { name: 'Half speed, far behind', params: { speed: 0.5, after: 0 } },
+    { name: 'Falling behind', params: { speed: 0.84, after: 0 } },
+    { name: 'Scratch, to be moved', params: { span: 0.35, after: 0 } },
+    { name: 'Power cut', params: { stopTime: 0.25, startTime: 1.6, curve: -0.5, fade: 0.4 } },
+  ],
+  create: ({ sampleRate }) => {
+    const line = new StereoDelayLine(LONGEST * sampleRate + 2 * BLOCK, 6, BLOCK)
+    const times = line.block(), readL = line.block(), readR = line.block()
+    const oldTimes = line.block(), oldL = line.block(), oldR = line.block()
+    const weights = new Float64Array(BLOCK), levels = new Float64Array(BLOCK), speeds = new Float64Array(BLOCK)
+    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
+    const longest = LONGEST * sampleRate
+    const glide = 1 - poleFor(0.01, sampleRate)
+    const state = new Float64Array(7)
+    const readouts = new Float64Array(2)
+    return {
+      readouts,
+      reset() {
+        line.reset()
+        state.fill(0)
+      },
+      isQuiet: () => line.isQuiet,
+      process({ in: input, out }, p) {
+        for (let i = 0; i < BLOCK; i++) {
+          writeL[i] = input.left[i]
+          writeR[i] = input.right[i]
+        }
+        line.write(writeL, writeR, 0, BLOCK)
+        const asked = p.speed.values(), hands = p.scratch.values(), spans = p.span.values(), stops = p.stopTime.values(), starts = p.startTime.values()
+        const braked = p.stop.value === 1
+        const power = exp2(2 * p.curve.value)
+        const catches = p.after.value === 1
+        let behind = state[BEHIND], motor = state[MOTOR], fade = state[FADE], old = state[OLD], level = state[LEVEL], last = state[LAST]
+        if (state[KNOWN] === 0) {
+          state[KNOWN] = 1
+          motor = braked ? 0 : 1
+          level = motor
+          last = hands[0] * spans[0] * sampleRate
+        }
+        const filled = Math.min(longest, line.filled - BLOCK)
+        let fading = fade > 0
+        for (let i = 0; i < BLOCK; i++) {
+          motor = braked ? Math.max(0, motor - 1 / (stops[i] * sampleRate)) : Math.min(1, motor + 1 / (starts[i] * sampleRate))
+          const pull = motor === 1 ? 1 : motor === 0 ? 0 : exp2(power * log2(motor))
+          const hand = hands[i] * spans[i] * sampleRate
+          const moved = hand - last
+          last = hand
+          let step = 1 - asked[i] * pull + moved
+          const oldest = Math.max(0, filled + i)
+          let to = behind + step
+          if (to < 0) to = 0
+          if (to > oldest) to = oldest
+          step = to - behind
+          behind = to
+          if (fade > 0) {
+            old = Math.min(longest, Math.max(0, old + 1 - asked[i]))
+            fade = Math.max(0, fade - 1 / (p.fade.value * sampleRate))
+          } else if (catches && pull === 1 && asked[i] === 1 && moved === 0 && hand === 0 && behind > 0) {
+            old = behind
+            behind = 0
+            fade = 1
+            fading = true
+          }
+          const speed = fade > 0 ? 1 : 1 - step
+          const moves = Math.abs(speed) >= STANDING ? 1 : Math.abs(speed) / STANDING
+          level += glide * (moves - level)
+          levels[i] = level
+          speeds[i] = speed
+          // a piece is read as if what is written came after its first sample
+          times[i] = behind + NEAR + BLOCK - (i & -PIECE)
+          weights[i] = fade
+          oldTimes[i] = old + NEAR + BLOCK - (i & -PIECE)
+        }
+        for (let start = 0; start < BLOCK; start += PIECE) {
+          let most = 0
+          for (let i = start; i < start + PIECE; i++) if (Math.abs(speeds[i]) > most) most = Math.abs(speeds[i])
+          line.readFast(times, most, readL, readR, start, start + PIECE)
+          if (fading) line.readFast(oldTimes, most, oldL, oldR, start, start + PIECE)
+        }
+        for (let i = 0; i < BLOCK; i++) {
+          const w = fading ? weights[i] * weights[i] * (3 - 2 * weights[i]) : 0
+          out.left[i] = levels[i] * (w > 0 ? readL[i] + w * (oldL[i] - readL[i]) : readL[i])
+          out.right[i] = levels[i] * (w > 0 ? readR[i] + w * (oldR[i] - readR[i]) : readR[i])
+        }
+        state[BEHIND] = behind
+        state[MOTOR] = motor
+        state[FADE] = fade
+        state[OLD] = old
+        state[LEVEL] = level
+        state[LAST] = last
+        readouts[0] = speeds[BLOCK - 1]
+        readouts[1] = behind / sampleRate
+      },
+    }
+  },
+})
