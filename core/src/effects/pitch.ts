@@ -1,0 +1,122 @@
+import { BLOCK } from '../contract/block'
+import { defineEffect } from '../contract/effect'
+import { StereoDelayLine } from '../dsp/delay-line'
+import { exp2, exp2Block } from '../dsp/math'
+import { PhaseVocoder, VOCODER_LATENCY } from '../dsp/phase-vocoder'
+import { Splicer } from '../dsp/splicer'
+import { choice, pan, percent, seconds, semitones } from '../units/parameter'
+
+/** Delays of the quick way, at most and declared, in seconds. */
+const QUICK_LONGEST = 0.0395
+const QUICK_RESTING = 0.02
+const LONGEST_DELAY = 1
+
+const latencyOf = (sampleRate: number, fine: boolean): number => (fine ? VOCODER_LATENCY : Math.round(QUICK_RESTING * sampleRate))
+
+/** Pitch shift in two qualities: quick, by splicing in time, which keeps drums; fine, by moving spectral peaks, which keeps chords. */
+export const pitch = defineEffect({
+  id: 'pitch',
+  name: 'Pitch',
+  group: 'time',
+  tip: 'Shifts pitch without changing time: quick for drums and voices, fine for chords',
+  readouts: ['cents', 'cents2'],
+  params: {
+    quality: choice('Quality', ['quick', 'fine'], 0, 'Quick is spliced in time and comes 20 ms later; fine is a phase vocoder and comes 43 ms later'),
+    pitch: semitones('Pitch', { min: -24, max: 24, default: 7, tip: 'Shift of the first voice; cents after the point' }),
+    level: percent('Level', { default: 1, tip: 'Level of the first voice' }),
+    pan: pan('Pan', { tip: 'Place of the first voice' }),
+    second: percent('Second', { default: 0, tip: 'Level of a second voice' }),
+    pitch2: semitones('Pitch, second', { min: -24, max: 24, default: -12, tip: 'Shift of the second voice' }),
+    pan2: pan('Pan, second', { tip: 'Place of the second voice' }),
+    delay: seconds('Delay', { min: 0, max: LONGEST_DELAY, default: 0, tip: 'How much later the first voice comes' }),
+    delay2: seconds('Delay, second', { min: 0, max: LONGEST_DELAY, default: 0, tip: 'How much later the second voice comes' }),
+    formants: choice('Formants', ['with pitch', 'kept', 'moved'], 0, 'Fine only: whether the colour goes with the pitch, stays, or moves on its own'),
+    formant: semitones('Formant', { min: -12, max: 12, default: 0, tip: 'How far the colour moves on its own' }),
+  },
+  latency: (sampleRate, v) => latencyOf(sampleRate, (v?.quality ?? 0) >= 0.5),
+  tail: (v) => 0.15 + Math.max(v.delay, v.delay2),
+  gain: () => 12,
+  presets: [
+    { name: 'Fifth above', params: { pitch: 7, wet: 0.5 } },
+    { name: 'Octave below, quick', params: { pitch: -12, wet: 0.6 } },
+    { name: 'Two neighbours', params: { pitch: 0.09, second: 1, pitch2: -0.09, pan: -0.8, pan2: 0.8, delay2: 0.011, wet: 0.6 } },
+    { name: 'Captain, fine', params: { quality: 1, pitch: -4, formants: 2, formant: -3 } },
+    { name: 'Octaves either way, fine', params: { quality: 1, pitch: 12, second: 0.8, pitch2: -12, pan: -0.4, pan2: 0.4, wet: 0.6 } },
+  ],
+  create: ({ sampleRate, latency = latencyOf(sampleRate, false) }) => {
+    const isFine = latency === VOCODER_LATENCY
+    const inL = new Float64Array(BLOCK), inR = new Float64Array(BLOCK)
+    const voices = [0, 1].map(() => {
+      const line = new StereoDelayLine(LONGEST_DELAY * sampleRate + 2 * BLOCK, 3, BLOCK)
+      const out = { left: new Float64Array(BLOCK), right: new Float64Array(BLOCK) }
+      return {
+        out, line, times: line.block(), readL: line.block(), readR: line.block(),
+        quick: isFine ? null : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency),
+        fine: isFine ? new PhaseVocoder(out) : null,
+        // delay now; below 0 before the first block
+        state: new Float64Array(1),
+      }
+    })
+    const ratios = new Float64Array(BLOCK)
+    const readouts = new Float64Array(2)
+    return {
+      readouts,
+      reset() {
+        for (const v of voices) {
+          v.line.reset()
+          v.quick?.reset()
+          v.fine?.reset()
+          v.state[0] = -1
+        }
+      },
+      process({ in: input, out }, p) {
+        for (let i = 0; i < BLOCK; i++) {
+          inL[i] = input.left[i]
+          inR[i] = input.right[i]
+        }
+        out.left.fill(0)
+        out.right.fill(0)
+        for (let k = 0; k < 2; k++) {
+          const v = voices[k]
+          const level = k === 0 ? p.level : p.second
+          if (k === 1 && level.constant && level.value === 0) continue
+          const shift = k === 0 ? p.pitch : p.pitch2
+          let l: Float64Array, r: Float64Array
+          if (v.quick) {
+            const st = shift.values()
+            for (let i = 0; i < BLOCK; i++) ratios[i] = st[i] / 12
+            exp2Block(ratios)
+            v.quick.process(inL, inR, ratios, 0, BLOCK)
+            l = v.quick.left
+            r = v.quick.right
+          } else {
+            const kind = p.formants.value
+            v.fine?.process(inL, inR, exp2(shift.value / 12), kind === 0 ? -1 : kind === 1 ? 1 : exp2(p.formant.value / 12))
+            l = v.out.left
+            r = v.out.right
+          }
+          v.line.write(l, r, 0, BLOCK)
+          const wanted = (k === 0 ? p.delay.value : p.delay2.value) * sampleRate
+          const before = v.state[0] < 0 ? wanted : v.state[0]
+          const now = Math.abs(wanted - before) < 1e-3 ? wanted : before + 0.08 * (wanted - before)
+          v.state[0] = now
+          if (before > 0 || now > 0) {
+            const step = (now - before) / BLOCK
+            for (let i = 0; i < BLOCK; i++) v.times[i] = Math.max(4, before + step * (i + 1)) + BLOCK
+            v.line.read(v.times, v.readL, v.readR, 0, BLOCK)
+            l = v.readL
+            r = v.readR
+          }
+          const levels = level.values(), pans = (k === 0 ? p.pan : p.pan2).values()
+          for (let i = 0; i < BLOCK; i++) {
+            const at = pans[i]
+            out.left[i] += levels[i] * l[i] * (at > 0 ? 1 - at : 1)
+            out.right[i] += levels[i] * r[i] * (at < 0 ? 1 + at : 1)
+          }
+        }
+        readouts[0] = 100 * p.pitch.value
+        readouts[1] = p.second.value > 0 ? 100 * p.pitch2.value : 0
+      },
+    }
+  },
+})
