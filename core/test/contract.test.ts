@@ -42,7 +42,7 @@ describe.each(effects.map((d) => [d.id, d] as const))('contract of %s', (id, def
     expect(second).toEqual(first)
   })
   it('has the latency that it declares', () => {
-    const values = { feedback: 0, wet: 1, drive: 0, threshold: 0, ratio: 1, ahead: 3, predelay: 0, bits: 16, rate: 48_000, folds: 8, depth: 0, flutter: 0, ...(id === 'gate' ? { threshold: -72, attack: 0.0001 } : {}) }
+    const values = { feedback: 0, wet: 1, drive: 0, threshold: 0, ratio: 1, ahead: 3, predelay: 0, bits: 16, rate: 48_000, folds: 8, depth: 0, flutter: 0, pitch: 0, ...(id === 'gate' ? { threshold: -72, attack: 0.0001 } : {}) }
     const latency = definition.latency?.(RATE, values) ?? 0
     if (['delay', 'reverb', 'ring', 'tremolo', 'vocoder', 'chorus', 'frequency-shift', 'taps', 'grains'].includes(id)) return expect(latency).toBe(0)
     const x = new Float32Array(4096)
