@@ -206,10 +206,14 @@ export class EngineHost {
     this.send({ type: 'play', beat })
   }
 
-  stop(): void {
+  /** @param cut whether what rings is cut */
+  stop(cut = false): void {
     this.playing = false
-    this.send({ type: 'stop' })
+    this.send({ type: 'stop', cut })
   }
+
+  /** Empties all that rings; what plays goes on. */
+  silence(): void { this.send({ type: 'silence' }) }
 
   /** A note of a live player on a track; velocity 0 ends it. */
   note(track: string, pitch: number, velocity: number): void { this.send({ type: 'note', track, pitch, velocity }) }

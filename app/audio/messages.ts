@@ -15,7 +15,10 @@ export type ToWorklet =
   | { readonly type: 'patches', readonly patches: readonly Patch[] }
   | { readonly type: 'audio', readonly sounds: readonly Sound[] }
   | { readonly type: 'play', readonly beat: number }
-  | { readonly type: 'stop' }
+  /** What rings is cut, or rings on. */
+  | { readonly type: 'stop', readonly cut?: boolean }
+  /** Empties all that rings. */
+  | { readonly type: 'silence' }
   | { readonly type: 'monitor', readonly monitor: Monitor }
   | { readonly type: 'arm', readonly armed: boolean }
   /** Plays from a beat and sends back the first frames of the mix, before the monitor stage. */

@@ -1,7 +1,8 @@
 import { modulators } from '@oleaje/core/modulators/index'
-import { duplicateNode, hear, removeNode, shiftNode } from '@oleaje/core/project/chain-edits'
+import { duplicateNode, hear, loopBackAround, removeNode, shiftNode } from '@oleaje/core/project/chain-edits'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
+import { newId } from '@oleaje/core/project/new'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
@@ -26,6 +27,9 @@ export function actions(session: Session): Action[] {
   const node = (): ChainNode | undefined => (bench.selection?.kind === 'node' ? bench.selection.node : undefined)
   return [
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
+    { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
+    { name: 'Stop cuts what rings, or lets it ring', keys: '', run: () => { bench.stopCuts = !bench.stopCuts } },
+    { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', onBench: true, run: () => loopBack(session) },
     { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
     { name: 'Change between A and B', keys: 'C', binding: 'c', run: () => {
       const t = bench.track
@@ -86,6 +90,14 @@ export function actions(session: Session): Action[] {
 
 /** The gauge that has the focus, as `owner.path`. */
 const focusedGauge = (): string | null => document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
+
+/** Around all that is marked; the loop itself is chosen then. */
+function loopBack({ doc, bench }: Session): void {
+  if (bench.selection?.kind !== 'node' || bench.selected.length === 0) return
+  const id = newId()
+  doc.edit('Loop-back', loopBackAround(bench.selected, id))
+  bench.selected = [id]
+}
 
 function remove({ doc, bench }: Session): void {
   const id = bench.selectedId

@@ -42,7 +42,7 @@ export class Transport {
   stop(): void {
     this.wish++
     this.automation.end()
-    this.host.stop()
+    this.host.stop(this.bench.stopCuts)
     this.bench.playing = this.bench.starting = false
   }
 }

@@ -34,6 +34,8 @@ export const useBench = defineStore('bench', () => {
   /** Play was pressed, and waits for what has to be there first. */
   const starting = ref(false)
   const night = ref(false)
+  /** Whether Stop cuts what rings instead of letting it ring out. */
+  const stopCuts = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = ref<Buffering>('short')
   const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track'>('')
@@ -139,7 +141,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, buffer, dialog, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

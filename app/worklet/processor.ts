@@ -102,7 +102,10 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       case 'stop':
         this.waiting = null
-        engine.stop()
+        engine.stop(message.cut)
+        break
+      case 'silence':
+        engine.silenceAll()
         break
       case 'monitor':
         engine.setMonitor(message.monitor as Monitor)

@@ -27,7 +27,7 @@ function chain(sound: Float32Array) {
   a.nodes = [newEffect('gain', { level: -2 }, 'ga')]
   const b = newBranch('b', -6, 'bb')
   b.nodes = [newEffect('delay', { time: 0.013, feedback: 0.2, wet: 0.4 }, 'dl')]
-  const loopBack: LoopBack = { kind: 'loop-back', id: 'lb', params: defaultsOf(loopBackKind.params({} as LoopBack) ?? {}), nodes: [{ ...newEffect('eq', {}, 'e'), lanes: { bands } }] }
+  const loopBack: LoopBack = { kind: 'loop-back', id: 'lb', params: { ...defaultsOf(loopBackKind.params({} as LoopBack) ?? {}), sync: 0, time: 0.0531, feedback: 0.05 }, nodes: [{ ...newEffect('eq', {}, 'e'), lanes: { bands } }] }
   const made = projectOf(sound, [
     newEffect('filter', { cutoff: 2400 }, 'f'), newSplit([a, b], 's'), newGroup('g', [newEffect('drive', { drive: 3, output: -3 }, 'dr')], 'g'), loopBack,
     newEffect('shaper', { gain: -12, output: 11 }, 'sh'), newEffect('gain', { level: -1 }, 'h'),

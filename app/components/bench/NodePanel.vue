@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { together } from '@oleaje/core/project/edit'
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { addBranch, groupAround, removeBranch, removeNode, rename, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
+import { addBranch, groupAround, loopBackAround, removeBranch, removeNode, rename, setSidechain, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
 import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-edits'
 import { newBranch } from '@oleaje/core/project/new'
 import type { Split } from '@oleaje/core/project/schema'
@@ -63,6 +63,7 @@ function setSide(value: string): void {
       <span>{{ bench.selected.length }} selected</span>
       <button class="plain-button" @click="doc.edit('Split around', splitAround(bench.selected))">Split around</button>
       <button class="plain-button" @click="doc.edit('Group', groupAround(bench.selected))">Group</button>
+      <button class="plain-button" title="What comes out of them goes in again (Y)" @click="doc.edit('Loop-back', loopBackAround(bench.selected))">Loop-back</button>
     </div>
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
       <h2 class="water-name mb-1 text-[20px]">An empty harbour.</h2>
@@ -101,6 +102,7 @@ function setSide(value: string): void {
         </div>
         <footer class="mt-2 flex flex-wrap gap-2">
           <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
+          <button class="plain-button" title="What comes out of it goes in again, through a delay (Y)" @click="doc.edit('Loop-back', loopBackAround([node.id]))">Loop-back</button>
           <button v-if="node.kind !== 'effect'" class="plain-button" title="Leaves what is inside" @click="doc.edit('Unwrap', unwrap(node.id))">Unwrap</button>
           <select v-if="effect && presets.length" class="field max-w-[92px]" aria-label="Preset" title="Sets the effect up for something; undo brings back what was" :value="''" @change="choosePreset($event.target as HTMLSelectElement)">
             <option value="">presets</option><option v-for="p in presets" :key="p.name" :value="p.name">{{ p.name }}</option>

@@ -78,7 +78,8 @@ export class EffectStep implements SoundStep {
     readonly latency: number, private readonly song: SongBlock, private readonly sampleRate: number,
   ) {
     this.guard = new Guard(sampleRate)
-    this.feed.jump(true)
+    // begun while playing, what gives echoes is fed softly, since they begin as its input does
+    this.feed.jump(definition.group !== 'time' && definition.group !== 'space')
     this.warmBlocks = latency > 0 ? Math.ceil(latency / BLOCK) + 1 : 0
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
@@ -202,7 +203,7 @@ export class EffectStep implements SoundStep {
     const parting = this.part !== null || this.partTurn.end > 0
     if (parting) copy(out, this.wetSignal)
     if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
-    if (fed !== x) this.addDry(dry, wet.value)
+    if (fed !== x && turn.start === 1 && turn.end === 1) this.addDry(dry, wet.value)
     if (parting) this.hearPart(dry, this.wetSignal)
   }
 
@@ -297,6 +298,13 @@ export class EffectStep implements SoundStep {
     this.isClean = true
     this.wake()
     this.fresh = false
+  }
+
+  empty(): void {
+    this.processor.reset()
+    this.dryLeft.reset()
+    this.dryRight.reset()
+    this.wake()
   }
 
   cut(): void { this.declick.cut() }

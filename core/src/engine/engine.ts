@@ -1,10 +1,10 @@
-import { type StereoBlock, stereoBlock } from '../contract/block'
+import { BLOCK, type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { FRACTION } from '../dsp/fraction'
 import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
-import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
 import { SafetyLimiter } from './limiter'
 import { ModulatorStep } from './modulator-step'
@@ -40,6 +40,11 @@ export interface EngineOptions {
   /** Follow the project's loop. A render does not. */
   readonly looping?: boolean
 }
+
+/** Blocks in which what rings fades before a start, or is silenced: 21 ms. */
+const FADE_BLOCKS = 8
+/** Below −80 dBFS nothing needs a fade. */
+const AUDIBLE = 1e-4
 
 /**
  * Plays a project in blocks of 128 frames. The same object runs in the AudioWorklet, in workers and in Node, and gives
@@ -154,11 +159,26 @@ export class Engine {
     this.reportIn = REPORT_AFTER
   }
 
-  /** Starts from a song position in quarter notes, with clean state. */
+  /** Starts from a song position in quarter notes, with clean state. What still rings from before fades first, where it is heard live. */
   play(beat: number): void {
     this.finish()
-    this.transport.play(beat)
-    this.reset()
+    const start = (): void => {
+      this.transport.play(beat)
+      this.reset()
+    }
+    if (this.options.looping === false || this.heard < AUDIBLE) start()
+    else this.fadeTo(start, false)
+  }
+
+  /** Lets go of all that rings, with soft ends; what plays goes on. */
+  silenceAll(): void { this.fadeTo(() => { this.empty() }, true) }
+
+  private empty(): void { if (this.plan) for (const step of this.plan.order) step.empty?.() }
+
+  /** Fades what is heard, does something, and fades in again or begins at once. */
+  private fadeTo(then: () => void, back: boolean): void {
+    const at = this.fade ? this.fade.at : 1
+    this.fade = { at, way: -1, then, back }
   }
 
   /** A note of a live player on a track; velocity 0 ends it. */
@@ -171,8 +191,13 @@ export class Engine {
     if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.shape(bend, pressure)
   }
 
-  /** Stops the sources; what rings rings on. */
-  stop(): void { this.transport.playing = false }
+  /** Stops the sources; what rings rings on, or is cut. */
+  stop(cut = false): void {
+    this.transport.playing = false
+    // a start that waited for a fade is taken back
+    if (this.fade) this.fade = { ...this.fade, then: () => { this.empty() }, back: true }
+    if (cut) this.silenceAll()
+  }
 
   /** Clean state everywhere, as at the start of playing. */
   reset(): void {
@@ -200,6 +225,8 @@ export class Engine {
       mix.left.set(plan.mix.out.left)
       mix.right.set(plan.mix.out.right)
     }
+    if (this.fade) this.fadeMix(this.fade)
+    this.heard = peakOf(mix)
     left.set(mix.left)
     right.set(mix.right)
     this.out.left = left
@@ -214,6 +241,28 @@ export class Engine {
     }
   }
   private readonly out: { left: Float32Array, right: Float32Array } = stereoBlock()
+
+  /** A fade to silence and what comes then; null for none. */
+  private fade: { at: number, way: number, readonly then: () => void, readonly back: boolean } | null = null
+  /** Largest sample of the last block. */
+  private heard = FRACTION
+
+  private fadeMix(fade: NonNullable<Engine['fade']>): void {
+    const { mix } = this
+    const from = fade.at
+    fade.at = Math.min(1, Math.max(0, from + fade.way / FADE_BLOCKS))
+    const step = (fade.at - from) / BLOCK
+    for (let i = 0; i < BLOCK; i++) {
+      const t = from + step * (i + 1)
+      const w = t * t * (3 - 2 * t)
+      mix.left[i] *= w
+      mix.right[i] *= w
+    }
+    if (fade.way < 0 && fade.at === 0) {
+      this.fade = fade.back ? { at: 0, way: 1, then: fade.then, back: true } : null
+      fade.then()
+    } else if (fade.way > 0 && fade.at === 1) this.fade = null
+  }
 
   private context(): CompileContext {
     return { sampleRate: this.options.sampleRate, song: this.transport.song, input: this.input, audio: this.options.audio, compensate: !this.armed }
@@ -300,7 +349,7 @@ export class Engine {
   }
 
   /** A person has seen that the guard cut a node, which may sound again. */
-  acknowledge(node: string): void { if (this.plan) stepAt(this.plan, `node:${node}`, EffectStep)?.guard.release() }
+  acknowledge(node: string): void { this.plan?.steps.get(`node:${node}`)?.guard?.release() }
 
   /** Writes what is new of this block. */
   private report(): void {

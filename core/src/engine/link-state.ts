@@ -3,7 +3,8 @@ import { bend, bendBlock } from '../dsp/drawn-shape'
 import { exp } from '../dsp/math'
 import type { Link, Quantise } from '../project/schema'
 import { noteNormalized } from '../project/targets'
-import type { ParamSpec } from '../units/parameter'
+import { type ParamSpec, isStepped } from '../units/parameter'
+import { fromNormalized, toNormalized } from '../units/scale'
 import { inScale } from '../units/tuning'
 import { BLOCK, type ParamBlock } from '../contract/block'
 import type { ParamSet } from './param-set'
@@ -19,6 +20,8 @@ export class LinkState {
   readonly id: string
   // what the blocks need of the link: its own object has another shape in each project
   private floating = true
+  /** Whether the way between the ends is even in the parameter's unit, where its scale is not. */
+  private inUnit = false
   private curve = FRACTION
   private slewUp = FRACTION
   private slewDown = FRACTION
@@ -66,12 +69,14 @@ export class LinkState {
     const pitch = link.mode === 'pitch'
     const floating = link.mode === 'floating'
     const curve = pitch ? 0 : link.curve
+    const inUnit = link.law === 'unit' && !pitch && this.spec.law !== 'linear' && !isStepped(this.spec)
     const otherMode = pitch !== this.pitch || floating !== this.floating
-    if (otherMode || curve !== this.curve || link.quantise !== this.quantise) this.jumped = true
+    if (otherMode || inUnit !== this.inUnit || curve !== this.curve || link.quantise !== this.quantise) this.jumped = true
     // what was followed without a slew is where a new one starts from
     if (!this.slewing && (link.slewUp > 0 || link.slewDown > 0)) this.slewed = NaN
     this.pitch = pitch
     this.floating = floating
+    this.inUnit = inUnit
     this.curve = curve
     this.slewUp = link.slewUp
     this.slewDown = link.slewDown
@@ -141,7 +146,7 @@ export class LinkState {
     const { amount, shift } = this
     const open = this.on.value >= 0.5 ? 1 : 0
     if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant
-      || this.curve !== 0 || this.quantise || this.slewing || shift !== 0) return false
+      || this.curve !== 0 || this.inUnit || this.quantise || this.slewing || shift !== 0) return false
     this.lastAmount = amount.value
     this.scale = (this.to - this.from) * amount.value * open
     this.offset = (this.floating ? this.from : this.from - base) * amount.value * open
@@ -163,7 +168,7 @@ export class LinkState {
     const open1 = this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide)
     this.lastAmount = amount.constant ? amount.value : NaN
     const amounts = amount.values()
-    const { curve, shift, floating, quantise } = this
+    const { curve, shift, floating, inUnit, quantise } = this
     const y = scratch
     y.set(x)
     bendBlock(y, curve)
@@ -171,8 +176,11 @@ export class LinkState {
       const t = (i + 1) / BLOCK
       const from = from0 + (from1 - from0) * t
       const shifted = y[i] + shift
-      let place = from + (to0 + (to1 - to0) * t - from) * (shift === 0 ? y[i] : shifted < 0 ? 0 : shifted > 1 ? 1 : shifted)
-      if (!floating) place -= base0 + (base1 - base0) * t
+      const way = shift === 0 ? y[i] : shifted < 0 ? 0 : shifted > 1 ? 1 : shifted
+      const to = to0 + (to1 - to0) * t
+      const base = base0 + (base1 - base0) * t
+      let place = inUnit ? this.evenInUnit(from, to, way, base) : from + (to - from) * way
+      if (!floating) place -= base
       y[i] = place * amounts[i] * (open0 + (open1 - open0) * t)
     }
     // what is off stands where its base is, on a note or not
@@ -204,10 +212,18 @@ export class LinkState {
   }
 
   private placed(x: number, base: number, from: number, to: number, amount: number): number {
-    let place = from + (to - from) * x
+    let place = this.inUnit ? this.evenInUnit(from, to, x, base) : from + (to - from) * x
     if (!this.floating) place -= base
     place *= amount
     return this.quantise && amount !== 0 ? this.quantised(place, base, this.quantise) : place
+  }
+
+  /** A place, or a distance from the base where floating, whose value is so far on the way between the values of the ends. */
+  private evenInUnit(from: number, to: number, way: number, base: number): number {
+    const { spec } = this
+    const zero = this.floating ? base : 0
+    const a = fromNormalized(spec, zero + from)
+    return toNormalized(spec, a + (fromNormalized(spec, zero + to) - a) * way) - zero
   }
 
   private quantised(place: number, base: number, q: Quantise): number {

@@ -1,4 +1,5 @@
 import type { StereoBlock } from '../contract/block'
+import type { Guard } from './guard'
 
 /**
  * One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on what. What the engine
@@ -17,6 +18,10 @@ export interface Step {
   leaving?: boolean
   /** Whether its taking out can be heard. */
   readonly isHeard?: boolean
+  /** Watches what it gives, and holds it cut where it has run away. */
+  readonly guard?: Guard
+  /** Lets go of all sound that is left in it, and keeps its time. */
+  empty?(): void
   /** Names of the live values that it tells of itself, without the key of the step: see {@link tell}. */
   readonly tells?: readonly string[]
   /** Writes those values; a slot below 0 has no place. */

@@ -1,5 +1,5 @@
 import type { Edit } from './edit'
-import { newBranch, newGroup, newId, newSeed, newSplit, newTrack } from './new'
+import { newBranch, newGroup, newId, newLoopBack, newSeed, newSplit, newTrack } from './new'
 import type { Branch, ChainNode, Effect, Link, Listen, Project, Source, Split, Track } from './schema'
 import { allNodes, dropStrayLinks } from './target-edits'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
@@ -104,6 +104,12 @@ export const splitAround = (ids: readonly string[], splitId = newId()): Edit => 
 export const groupAround = (ids: readonly string[], name = 'Group', groupId = newId()): Edit => (p) => {
   const gathered = gather(p, ids)
   if (gathered) gathered.list.splice(gathered.index, 0, newGroup(name, gathered.nodes, groupId))
+}
+
+/** Puts nodes that lie next to each other into a loop: what comes out of them goes in again. */
+export const loopBackAround = (ids: readonly string[], loopId = newId()): Edit => (p) => {
+  const gathered = gather(p, ids)
+  if (gathered) gathered.list.splice(gathered.index, 0, newLoopBack(gathered.nodes, loopId))
 }
 
 /** Takes a container away and leaves what is inside in its place: for a split, the nodes of its branches in order. */

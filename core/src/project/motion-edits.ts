@@ -74,11 +74,11 @@ export const addLink = (source: string, target: Target, from: number, to: number
   const ends = endsToStore(mode, found.spec, found.base, from, to)
   const known = p.links.find((l) => l.source === source && l.output === output && sameTarget(l.target, target))
   if (known) Object.assign(known, ends, { mode })
-  else p.links.push({ id: o.id ?? newId(), source, output, target, ...ends, mode, transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true })
+  else p.links.push({ id: o.id ?? newId(), source, output, target, ...ends, mode, transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true })
 }
 
 /** What can be changed of a link as it is. */
-export type LinkChange = Partial<Pick<Link, 'from' | 'to' | 'amount' | 'curve' | 'slewUp' | 'slewDown' | 'quantise' | 'fan' | 'transpose' | 'on'>>
+export type LinkChange = Partial<Pick<Link, 'from' | 'to' | 'amount' | 'curve' | 'law' | 'slewUp' | 'slewDown' | 'quantise' | 'fan' | 'transpose' | 'on'>>
 
 export const updateLink = (id: string, change: LinkChange): Edit => updateLinks([id], change)
 

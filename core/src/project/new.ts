@@ -8,9 +8,10 @@ import type { ParamSpecs } from '../units/parameter'
 import { branchParams } from './nodes/branch-params'
 import { commonParams } from './nodes/common-params'
 import { groupParams } from './nodes/group'
+import { loopBackParams } from './nodes/loop-back'
 import { splitParams } from './nodes/split'
 import { trackParams } from './targets'
-import { type Branch, type Effect, type Group, type Modulator, PROJECT_VERSION, type Project, type Source, type Split, type Track } from './schema'
+import { type Branch, type Effect, type Group, type LoopBack, type Modulator, PROJECT_VERSION, type Project, type Source, type Split, type Track } from './schema'
 
 export const newId = (): string => nanoid(10)
 
@@ -41,6 +42,8 @@ export const newBranch = (name: string, level = 0, id = newId()): Branch => ({ i
 export const newSplit = (branches: Branch[], id = newId()): Split => ({ kind: 'split', id, mode: 'copies', params: defaultsOf(splitParams), branches })
 
 export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Group => ({ kind: 'group', id, name, params: defaultsOf(groupParams), nodes })
+
+export const newLoopBack = (nodes: LoopBack['nodes'], id = newId()): LoopBack => ({ kind: 'loop-back', id, params: defaultsOf(loopBackParams), nodes })
 
 /** A modulator with its defaults. @throws RangeError for an unknown type */
 export function newModulator(type: string, name: string, letter: string, hue: number, params: Record<string, number> = {}, id = newId()): Modulator {

@@ -57,6 +57,8 @@ export const linkSchema = z.object({
   amount: finite.min(0).max(1).default(1),
   /** Bend of the way from `from` to `to`, −1…1; 0 is straight. */
   curve: finite.min(-1).max(1).default(0),
+  /** Whether the way between the ends is even on the parameter's own scale, or in its unit: a sine of milliseconds. */
+  law: z.enum(['scale', 'unit']).default('scale'),
   quantise: quantiseSchema.nullable().default(null),
   /** Seconds. */
   slewUp: finite.min(0).max(10).default(0),

@@ -1,4 +1,4 @@
-import type { Group, LoopBack } from '../../project/schema'
+import type { Group } from '../../project/schema'
 import { kindOf } from '../../project/nodes/index'
 import { MergeStep } from '../merge-step'
 import { ParamSet } from '../param-set'
@@ -6,7 +6,7 @@ import { stepAt } from '../plan'
 import type { NodeEngine } from './node-engine'
 
 /** What a container around one list of nodes does: what comes out of the list, mixed with what went in. */
-export const containerEngine = <N extends Group | LoopBack>(): NodeEngine<N> => ({
+export const containerEngine = <N extends Group>(): NodeEngine<N> => ({
   * place(node, from, { plan, links, context, nodes }) {
     const end = yield* nodes(node.nodes, from)
     const merge = links.own(plan.add(`node:${node.id}`, MergeStep, () => true, () => new MergeStep(new ParamSet(kindOf(node).params(node) ?? {}, node.params, context.sampleRate))), node.id)
