@@ -162,10 +162,10 @@ export class StereoDelayLine {
 }
 
 /** Zero crossings of the wide sinc on each side, places between two samples, and speeds that tables are made for. */
-const WIDE_CROSSINGS = 8
+const WIDE_CROSSINGS = 10
 const FAST_PHASES = 1024
 /** Corner of the wide sinc as a share of half the lower rate: what it lets fold stays below −60 dB. */
-const WIDE_CORNER = 0.87
+const WIDE_CORNER = 0.8
 /** Highest speed that they are made for. */
 export const FASTEST = 4
 /** How much further from the newest sample {@link StereoDelayLine.readFast} has to stay, in samples. */

@@ -16,6 +16,21 @@ export const VOCODER_LATENCY = SIZE
 const fft = new Fft(SIZE)
 // Hann windows before and after overlap-add: four of their squares add up to 1.5
 const window = Float64Array.from({ length: SIZE }, (_, i) => 0.5 - 0.5 * cosCycles(i / SIZE))
+/**
+ * Level that is left of a tone moved by so much less than a whole bin, −½…½ in steps of 1/64: the frames that overlap then differ in phase away from their
+ * middles.
+ */
+const parts = Float64Array.from({ length: 33 }, (_, k) => {
+  let sum = 0
+  let all = 0
+  for (let i = 0; i < SIZE; i++) {
+    const w = window[i] * window[i]
+    sum += w * cosCycles(k / 64 * (i - HALF) / SIZE)
+    all += w
+  }
+  return all / sum
+})
+
 // one vocoder works after the other, so what does not outlive a frame is shared
 const re = new Float64Array(SIZE), im = new Float64Array(SIZE)
 const outRe = new Float64Array(SIZE), outIm = new Float64Array(SIZE)
@@ -141,8 +156,9 @@ export class PhaseVocoder {
       const kept = phase - Math.floor(phase)
       // turned about the middle of the frame, where what the whole bins miss is nothing
       const total = kept + 0.5 * (shift - whole)
-      const c = cosCycles(total)
-      const s = sinCycles(total)
+      const makeUp = parts[Math.round(64 * Math.abs(shift - whole))]
+      const c = makeUp * cosCycles(total)
+      const s = makeUp * sinCycles(total)
       const from = p === 0 ? 0 : (peaks[p - 1] + k + 1) >> 1
       const to = p === count - 1 ? HALF : (k + peaks[p + 1]) >> 1
       for (let j = from; j <= to; j++) {

@@ -11,7 +11,7 @@ const RISE = 10
 const FLOOR = 1e-8
 
 // places of `numbers`, where all that changes from sample to sample is kept
-const NOW = 0, OLD = 1, LEFT = 2, ONSET = 3, SLOW = 4, HELD = 5, LENGTH = 6, LAST = 7, SINCE = 8
+const NOW = 0, OLD = 1, LEFT = 2, ONSET = 3, SLOW = 4, HELD = 5, LENGTH = 6, LAST = 7, SINCE = 8, DUE = 9
 
 /**
  * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last milliseconds are most
@@ -34,7 +34,7 @@ export class Splicer {
   private readonly mask: number
   /** Samples that have come in. */
   private count = 0
-  private readonly numbers = new Float64Array(9)
+  private readonly numbers = new Float64Array(10)
   private readonly most: number
   private readonly template: number
   private readonly least: number
@@ -105,8 +105,11 @@ export class Splicer {
         numbers[OLD] += 1 - ratios[i]
         numbers[LEFT]--
       } else {
+        if (numbers[DUE] > 0) this.makeRoom(ratios[i], near)
         const d = numbers[NOW]
-        if (ratios[i] > 1 && d < near) this.splice(-1, this.least, most - d, length)
+        if (numbers[LEFT] > 0) {
+          // has just been spliced
+        } else if (ratios[i] > 1 && d < near) this.splice(-1, this.least, most - d, length)
         else if (ratios[i] < 1 && d > most) this.splice(1, this.least, d - near - 16, length)
       }
       // the block is in the line already
@@ -131,14 +134,22 @@ export class Splicer {
   }
 
   private lookForOnset(ratio: number, near: number): void {
-    const { numbers, count, most } = this
+    const { numbers, count } = this
     const energy = numbers[SINCE] / HOP
     numbers[SINCE] = 0
     const before = numbers[SLOW]
     numbers[SLOW] = energy > before ? before + 0.25 * (energy - before) : before + 0.03 * (energy - before)
     if (!(energy > FLOOR && energy > RISE * before) || count - numbers[ONSET] < 0.03 * this.sampleRate) return
     numbers[ONSET] = count - HOP
-    if (numbers[LEFT] > 0 || ratio === 1) return
+    numbers[DUE] = 1
+    if (numbers[LEFT] === 0) this.makeRoom(ratio, near)
+  }
+
+  /** Goes to where an onset that has come in can be heard once and whole. */
+  private makeRoom(ratio: number, near: number): void {
+    const { numbers, count, most } = this
+    numbers[DUE] = 0
+    if (ratio === 1) return
     const d = numbers[NOW]
     if (ratio > 1) {
       const room = most - d
@@ -147,7 +158,7 @@ export class Splicer {
     }
     // to just before the onset, which has begun within the last hop or the one before it
     const farthest = d - near - 16
-    const wanted = d - (3 * HOP + 0.25 * this.fade + near)
+    const wanted = d - (count - numbers[ONSET] + 2 * HOP + 0.25 * this.fade + near)
     if (wanted > this.least) this.splice(1, Math.max(this.least, wanted - 0.3 * this.most), Math.min(wanted, farthest), 0.25 * this.fade)
   }
 
@@ -182,7 +193,7 @@ export class Splicer {
     let best = -Infinity
     const lowest = Math.ceil(from / COARSE)
     const highest = Math.floor(to / COARSE)
-    let lag = lowest
+    let lag = highest
     let before = Infinity
     let rising = false
     // one further than allowed, since only where likeness falls again on both sides is a peak

@@ -97,6 +97,7 @@ export const delay = defineEffect({
     const known = new Float64Array(4).fill(NaN)
     const lowWeights = new Float64Array(BLOCK), highWeights = new Float64Array(BLOCK)
     const readouts = new Float64Array(3)
+    const ahead = Math.round(0.012 * sampleRate)
     const extra = Math.max(spreadL.delay, spreadR.delay)
 
     /** Reads both sides at their times, and what fades from other times. */
@@ -242,8 +243,11 @@ export const delay = defineEffect({
               loudIn = x > loudIn ? x : loudIn * falling
               loudBack = y > loudBack ? y : loudBack * falling
               const now = (count >> 3) % rounds.length
-              const gone = rounds[((count - Math.round(left.times[i] + less)) >> 3) % rounds.length]
-              const goneR = two ? rounds[((count - Math.round(right.times[i] + less)) >> 3) % rounds.length] : gone
+              const at = count - Math.round(left.times[i] + less)
+              const atR = two ? count - Math.round(right.times[i] + less) : at
+              // a little further as well, so that it has closed when the sound comes
+              const gone = Math.max(rounds[(at >> 3) % rounds.length], rounds[(Math.min(count, at + ahead) >> 3) % rounds.length])
+              const goneR = two ? Math.max(rounds[(atR >> 3) % rounds.length], rounds[(Math.min(count, atR + ahead) >> 3) % rounds.length]) : gone
               pass += passing * ((gone + 1 < most ? 1 : 0) - pass)
               passR += passing * ((goneR + 1 < most ? 1 : 0) - passR)
               rounds[now] = loudIn >= loudBack ? 0 : Math.min(200, Math.max(gone, goneR) + 1)

@@ -13,7 +13,7 @@ const NEAR = FAST_REACH + 8
 /** One pass over a slice, in typed arrays by voice: what numbers it has. */
 const ON = 0, PLACE = 1, AGE = 2, LENGTH = 3, PASS = 4, LEVEL = 5, FADE_OUT = 6, LOW_L = 7, LOW_R = 8, FREE = 9, SPAN = 10
 // places of `state`
-const OPEN = 0, SLICE_START = 1, ELAPSED = 2, COUNT = 3, STEP = 4, HELD = 5, WAS_DOWN = 6, PASSES = 7, LIVE = 8, LAST_BEAT = 9, CURRENT = 10, WANTED = 11, RECORDING = 12, SIZE = 13
+const OPEN = 0, SLICE_START = 1, ELAPSED = 2, COUNT = 3, STEP = 4, HELD = 5, WAS_DOWN = 6, PASSES = 7, LIVE = 8, LAST_BEAT = 9, CURRENT = 10, WANTED = 11, RECORDING = 12, LIVE_FROM = 13, LIVE_SLOPE = 14, LIVE_TIME = 15, LIVE_TO = 16, SIZE = 17
 
 /**
  * Repeats a slice while its gate is open, at any speed, either way. The gate is a drawn row of steps, notes, or a hold that hands and modulators
@@ -44,7 +44,7 @@ export const stutter = defineEffect({
     speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '½ is an octave down, below 0 is backwards' }),
     pitch: semitones('Pitch each', { min: -12, max: 12, default: 0, tip: 'Each pass is shifted against the one before' }),
     dull: percent('Duller each', { default: 0, tip: 'Each pass loses some of its treble' }),
-    fade: seconds('Cross-fade', { min: 0.0005, max: 0.1, default: 0.004, tip: 'From pass to pass, and into and out of the gate' }),
+    fade: seconds('Cross-fade', { min: 0.0005, max: 0.1, default: 0.006, tip: 'From pass to pass, and into and out of the gate' }),
   },
   lanes: {
     steps: {
@@ -104,7 +104,7 @@ export const stutter = defineEffect({
         line.reset()
         for (const v of voices) v.fill(0)
         state.fill(0)
-        state[LIVE] = 1
+        state[LIVE] = state[LIVE_FROM] = state[LIVE_TO] = state[LIVE_TIME] = 1
         state[STEP] = -1
         state[LAST_BEAT] = -1
         notesDown = 0
@@ -187,7 +187,7 @@ export const stutter = defineEffect({
           if (open && repeating) {
             state[ELAPSED]++
             const v = voices[state[CURRENT]]
-            const done = state[RECORDING] === 1 ? state[ELAPSED] >= slice : v[FREE] === 1 || v[AGE] >= v[LENGTH]
+            const done = state[RECORDING] === 1 ? state[ELAPSED] - 1 >= slice : v[FREE] === 1 || v[AGE] >= v[LENGTH]
             if (done) {
               const pass = ++state[PASSES]
               state[RECORDING] = 0
@@ -201,9 +201,7 @@ export const stutter = defineEffect({
           } else if (open && !repeating && state[RECORDING] === 0 && voices[state[CURRENT]][FREE] === 0) begin(count, 0, 1, 1, fade, true)
           // live is heard while it is closed, and while the first slice is taken
           const live = !open || state[RECORDING] === 1 ? 1 : 0
-          state[LIVE] = live > state[LIVE] ? Math.min(1, state[LIVE] + 1 / fade) : Math.max(live, state[LIVE] - 1 / fade)
-          const l = state[LIVE]
-          lives[i] = l * l * (3 - 2 * l)
+          lives[i] = turnTo(state, live, fade)
           // the voices
           for (let k = 0; k < VOICES; k++) {
             const v = voices[k]
@@ -223,15 +221,16 @@ export const stutter = defineEffect({
               d = longest
               v[PLACE] = count + 1 - longest
             }
-            let w = v[AGE] < fade ? v[AGE] / fade : 1
+            const t = v[AGE] < fade ? v[AGE] / fade : 1
+            let w = t * t * (3 - 2 * t)
             if (v[FADE_OUT] > 0) {
               v[FADE_OUT]--
-              const left = v[FADE_OUT] / fade
-              if (left < w) w = left
+              const left = Math.max(0, Math.min(1, v[FADE_OUT] / fade))
+              w *= left * left * (3 - 2 * left)
               if (v[FADE_OUT] <= 0) v[ON] = 0
             }
             delays[k][i] = d
-            weights[k][i] = v[LEVEL] * w * w * (3 - 2 * w)
+            weights[k][i] = v[LEVEL] * w
             const quick = s < 0 ? -s : s
             if (quick > speedsOf[k][0]) speedsOf[k][0] = quick
           }
@@ -274,6 +273,27 @@ export const stutter = defineEffect({
     }
   },
 })
+
+/**
+ * How much of the live sound is heard, a sample further on its way to all or nothing: along a cubic that begins with the slope there is, so that
+ * turning round on the way makes no corner.
+ */
+function turnTo(state: Float64Array, to: number, frames: number): number {
+  if (to !== state[LIVE_TO]) {
+    const t = state[LIVE_TIME]
+    const from = state[LIVE_FROM], slope = state[LIVE_SLOPE], before = state[LIVE_TO]
+    state[LIVE_SLOPE] = t >= 1 ? 0 : (6 * t * t - 6 * t) * (from - before) + (3 * t * t - 4 * t + 1) * slope
+    state[LIVE_FROM] = state[LIVE]
+    state[LIVE_TO] = to
+    state[LIVE_TIME] = 0
+  }
+  if (state[LIVE_TIME] < 1) {
+    const t = state[LIVE_TIME] = Math.min(1, state[LIVE_TIME] + 1 / frames)
+    const back = (1 - t) * (1 - t)
+    state[LIVE] = state[LIVE_FROM] * (1 + 2 * t) * back + state[LIVE_SLOPE] * t * back + to * t * t * (3 - 2 * t)
+  }
+  return state[LIVE]
+}
 
 /** A whole power of a speed of either sign. */
 function powerOf(speed: number, n: number): number {
