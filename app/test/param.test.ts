@@ -88,7 +88,7 @@ describe('a gauge', () => {
     length.step(-1)
     length.step(-1, true)
     expect(base('d', 'length')).toBe(noteLengths.filter((n) => n.beats < 1).at(-1)!.beats)
-    const path = useParam('d', 'path')
+    const path = useParam('d', 'change')
     const before = path.value.value
     path.step(5)
     expect(path.value.value).toBe(before + 1)
@@ -120,7 +120,7 @@ describe('a link from a gauge', () => {
     p.link('tide')
     const { ends } = p.links.value[0]!
     expect([ends.from, ends.to].map((v) => Math.round(v * 1000) / 1000)).toEqual([0.7, 1])
-    const path = useParam('d', 'path')
+    const path = useParam('d', 'change')
     path.link('tide')
     expect(path.links.value[0]!.ends).toEqual({ from: 0, to: 1 })
   })

@@ -1,4 +1,3 @@
-import type { ParamBlock, StereoBlock } from '../contract/block'
 import { exp2Block, log2, poleFor } from './math'
 
 /** Level in dBFS from which it ducks, and from which it ducks as far as is set. */
@@ -15,12 +14,10 @@ export class Ducker {
 
   reset(): void { this.envelope.fill(0) }
 
-  /** Works out the gains of a block; gives false where they are all 1. @param depth in dB @param release in seconds */
-  process({ left, right }: StereoBlock, depth: ParamBlock, release: number, gains: Float64Array): boolean {
-    if (depth.constant && depth.value === 0) return false
+  /** Works out the gains of a block. @param depths in dB @param release in seconds */
+  process(left: Float32Array, right: Float32Array, depths: Float64Array, release: number, gains: Float64Array): void {
     const { attack, envelope } = this
     const fall = poleFor(release, this.sampleRate)
-    const depths = depth.values()
     let e = envelope[0]
     let level = 0
     for (let i = 0; i < gains.length; i++) {
@@ -36,6 +33,5 @@ export class Ducker {
     }
     exp2Block(gains)
     envelope[0] = e > 1e-20 ? e : 0
-    return true
   }
 }

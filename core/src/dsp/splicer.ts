@@ -1,4 +1,3 @@
-import { BLOCK } from '../contract/block'
 import { FAST_REACH, StereoDelayLine } from './delay-line'
 
 /** Samples that make one of the coarse signal in which places to splice are looked for first. */
@@ -27,7 +26,7 @@ export class Splicer {
   private readonly oldR: Float64Array
   readonly left: Float64Array
   readonly right: Float64Array
-  private readonly weights = new Float64Array(BLOCK)
+  private readonly weights: Float64Array
   /** What came in, as one channel and for comparing: fine, and averaged. */
   private readonly fine: Float32Array
   private readonly coarse: Float32Array
@@ -40,13 +39,14 @@ export class Splicer {
   private readonly least: number
   private readonly fade: number
 
-  /** @param longest the longest delay, and @param resting that while nothing is shifted, in samples */
-  constructor(private readonly sampleRate: number, longest: number, readonly resting: number) {
+  /** @param longest the longest delay, and @param resting that while nothing is shifted, in samples @param block samples of a block */
+  constructor(private readonly sampleRate: number, longest: number, readonly resting: number, block: number) {
+    this.weights = new Float64Array(block)
     this.most = longest
     this.template = Math.round(0.0125 * sampleRate / COARSE) * COARSE
     this.least = Math.round(0.0022 * sampleRate)
     this.fade = Math.round(0.005 * sampleRate)
-    this.line = new StereoDelayLine(longest + this.template + 4 * BLOCK, 6, BLOCK)
+    this.line = new StereoDelayLine(longest + this.template + 4 * block, 6, block)
     this.times = this.line.block()
     this.oldTimes = this.line.block()
     this.oldL = this.line.block()
@@ -54,7 +54,7 @@ export class Splicer {
     this.left = this.line.block()
     this.right = this.line.block()
     let size = 1024
-    while (size < longest + this.template + 4 * BLOCK) size *= 2
+    while (size < longest + this.template + 4 * block) size *= 2
     this.fine = new Float32Array(size)
     this.coarse = new Float32Array(size / COARSE)
     this.mask = size - 1

@@ -3,7 +3,7 @@ import { defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { TAU, exp2, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { swing } from '../dsp/swing'
+import { swingBlock } from '../dsp/swing'
 import { beats, choice, degrees, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
 
 const MOST = 8
@@ -48,6 +48,7 @@ export const chorus = defineEffect({
     const times = line.block(), readL = line.block(), readR = line.block()
     const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
     const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
+    const swings = new Float64Array(BLOCK), depths = new Float64Array(BLOCK)
     const phases = new Float64Array(MOST)
     // low cut left and right, last outputs for the feedback, and what the cut is worked out for
     const state = new Float64Array(8)
@@ -113,11 +114,13 @@ export const chorus = defineEffect({
             const least = centres[i] * sampleRate - LEAST_DELAY
             let d = inTime ? reaches[i] * sampleRate : (constantPitch >= 0 ? constantPitch : exp2(cents[i] / 12) - 1) / ((shape === 0 ? TAU : 4) * perFrame)
             if (d > least) d = least
+            depths[i] = d
             // synced swings follow the song, so that what is rendered from anywhere is the same
-            const at = synced && song.playing ? song.beats[i] / lengths[i] * f : phase
-            times[i] = centres[i] * sampleRate + d * swing(shape, at + offset + starts[i]) + BLOCK
+            swings[i] = (synced && song.playing ? song.beats[i] / lengths[i] * f : phase) + offset + starts[i]
             phase += perFrame
           }
+          swingBlock(shape, swings)
+          for (let i = 0; i < BLOCK; i++) times[i] = centres[i] * sampleRate + depths[i] * swings[i] + BLOCK
           phases[v] = phase - Math.floor(phase)
           line.read(times, readL, readR, 0, BLOCK)
           const place = n > 1 ? 2 * v / (n - 1) - 1 : 0

@@ -83,7 +83,7 @@ export const delay = defineEffect({
     const readL = block(), readR = block(), fadeL = block(), fadeR = block(), otherL = block(), otherR = block()
     const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
     const spreadL = new Diffuser(sampleRate), spreadR = new Diffuser(sampleRate, 1.07)
-    const shift = new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate))
+    const shift = new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate), BLOCK)
     const ratios = new Float64Array(BLOCK)
     const ducker = new Ducker(sampleRate)
     const gains = new Float64Array(BLOCK)
@@ -105,12 +105,12 @@ export const delay = defineEffect({
       line.read(left.times, readL, readR, start, end)
       if (two) {
         line.read(right.times, otherL, otherR, start, end)
-        readR.set(otherR.subarray(start, end), start)
+        for (let i = start; i < end; i++) readR[i] = otherR[i]
       }
       if (left.isFading) line.read(left.old, fadeL, fadeR, start, end)
       if (two && right.isFading) {
         line.read(right.old, otherL, otherR, start, end)
-        fadeR.set(otherR.subarray(start, end), start)
+        for (let i = start; i < end; i++) fadeR[i] = otherR[i]
       }
     }
 
@@ -188,7 +188,9 @@ export const delay = defineEffect({
           for (let i = 0; i < BLOCK; i++) ratios[i] = pitches[i] / 12
           exp2Block(ratios)
         }
-        const ducks = ducker.process(side, p.duck, p.release.value, gains)
+        const ducks = !p.duck.constant || p.duck.value > 0
+        if (ducks) ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
+        else gains.fill(1)
         let lowL = state[LOW_L], lowR = state[LOW_R], highL = state[HIGH_L], highR = state[HIGH_R]
         let frozen = state[FROZEN], count = state[COUNT], loudIn = state[LOUD_IN], loudBack = state[LOUD_BACK], pass = state[PASS], passR = state[PASS_R]
         // As many samples at a time as come out before the first of them goes in again.
@@ -207,14 +209,16 @@ export const delay = defineEffect({
             otherL[i] = spreadL.next(readL[i], g)
             otherR[i] = spreadR.next(readR[i], g)
           }
-          else {
-            otherL.set(readL.subarray(start, end), start)
-            otherR.set(readR.subarray(start, end), start)
+          else for (let i = start; i < end; i++) {
+            otherL[i] = readL[i]
+            otherR[i] = readR[i]
           }
           if (shifts) {
             shift.process(otherL, otherR, ratios, start, end)
-            otherL.set(shift.left.subarray(start, end), start)
-            otherR.set(shift.right.subarray(start, end), start)
+            for (let i = start; i < end; i++) {
+              otherL[i] = shift.left[i]
+              otherR[i] = shift.right[i]
+            }
           }
           for (let i = start; i < end; i++) {
             const l = otherL[i] + frozen * (readL[i] - otherL[i])
@@ -270,7 +274,7 @@ export const delay = defineEffect({
             }
             writeL[i] = wl
             writeR[i] = wr
-            const g = ducks ? gains[i] : 1
+            const g = gains[i]
             if (mono) {
               outL[i] = l * g
               outR[i] = r * g
@@ -293,7 +297,7 @@ export const delay = defineEffect({
         state[LOW_R] = Math.abs(lowR) < 1e-20 ? 0 : lowR
         state[HIGH_L] = Math.abs(highL) < 1e-20 ? 0 : highL
         state[HIGH_R] = Math.abs(highR) < 1e-20 ? 0 : highR
-        readouts[0] = ducks ? gains[BLOCK - 1] : 1
+        readouts[0] = gains[BLOCK - 1]
         readouts[1] = (left.times[BLOCK - 1] + less) / sampleRate
         readouts[2] = two ? (right.times[BLOCK - 1] + less) / sampleRate : readouts[1]
       },

@@ -2,7 +2,7 @@ import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { log2 } from '../dsp/math'
-import { swing } from '../dsp/swing'
+import { swingBlock } from '../dsp/swing'
 import { beats, choice, degrees, factor, hertz, percent, seconds, toggle } from '../units/parameter'
 
 /** How far before the dry sound the wet one can come, in seconds: what through zero costs in latency. */
@@ -48,6 +48,7 @@ export const flanger = defineEffect({
     const dry = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
     const dryTimes = dry.block(), dryL = dry.block(), dryR = dry.block()
     const inL = new Float64Array(BLOCK), inR = new Float64Array(BLOCK), writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
+    const swingL = new Float64Array(BLOCK), swingR = new Float64Array(BLOCK)
     // phase
     const state = new Float64Array(1)
     return {
@@ -70,17 +71,18 @@ export const flanger = defineEffect({
         let least = Infinity
         for (let i = 0; i < BLOCK; i++) {
           const at = synced && song.playing ? song.beats[i] / lengths[i] : phase
+          swingL[i] = at
+          swingR[i] = at - apart[i]
+          phase += synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate
+        }
+        swingBlock(shape, swingL)
+        swingBlock(shape, swingR)
+        for (let i = 0; i < BLOCK; i++) {
           const middle = latency + (centres[i] + BEFORE * places[i]) * sampleRate
           const d = depths[i] * sampleRate
-          let l = middle + d * swing(shape, at)
-          let r = middle + d * swing(shape, at - apart[i])
-          if (l < LEAST_DELAY) l = LEAST_DELAY
-          if (r < LEAST_DELAY) r = LEAST_DELAY
-          timesL[i] = l
-          timesR[i] = r
-          if (l < least) least = l
-          if (r < least) least = r
-          phase += synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate
+          timesL[i] = Math.max(LEAST_DELAY, middle + d * swingL[i])
+          timesR[i] = Math.max(LEAST_DELAY, middle + d * swingR[i])
+          least = Math.min(least, timesL[i], timesR[i])
         }
         state[0] = phase - Math.floor(phase)
         inL.set(input.left)

@@ -51,7 +51,7 @@ export const pitch = defineEffect({
       const out = { left: new Float64Array(BLOCK), right: new Float64Array(BLOCK) }
       return {
         out, line, times: line.block(), readL: line.block(), readR: line.block(),
-        quick: isFine ? null : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency),
+        quick: isFine ? null : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency, BLOCK),
         fine: isFine ? new PhaseVocoder(out) : null,
         // delay now; below 0 before the first block
         state: new Float64Array(1),

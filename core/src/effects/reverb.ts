@@ -300,7 +300,8 @@ export const reverb = defineEffect({
           else network.readStill(k >> 1, Math.round(full[k] * scale), Math.round(full[k + 1] * scale))
         }
         network.run()
-        const ducks = ducker.process(side, p.duck, p.release.value, gains)
+        const ducks = !p.duck.constant || p.duck.value > 0
+        if (ducks) ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
         readouts[0] = ducks ? gains[BLOCK - 1] : 1
         for (let i = 0; i < BLOCK; i++) {
           let l = wet[2 * i]

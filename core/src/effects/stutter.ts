@@ -61,7 +61,7 @@ export const stutter = defineEffect({
   tail: (v, beatsPerSecond) => (v.hold > 0.5 ? Infinity : 0.2 + 4 * (v.sync >= 0.5 ? v.sliceLength / beatsPerSecond : v.slice)),
   gain: () => 12,
   presets: [
-    { name: 'Half-speed stutter', params: { speed: 0.5, sliceLength: 0.5 } },
+    { name: 'Half-speed stutter', params: { speed: 0.5, sliceLength: 0.25 }, lanes: { steps: [0, 0, 1, 1, 0, 0, 1, 1].map((on) => ({ on })) } },
     { name: 'Reverse stutter', params: { speed: -1, sliceLength: 0.5, take: 1 } },
     { name: 'Slower with each pass', params: { speed: 0.84, point: 1, sliceLength: 0.25, back: 0.97 } },
     { name: 'Thirty-seconds, falling', params: { sliceLength: 0.125, back: 0.86, dull: 0.25 } },

@@ -84,7 +84,7 @@ export const taps = defineEffect({
     const voices: Voice[] = Array.from({ length: MOST }, () => ({
       state: new Float64Array(8),
       strings: [new LoopString(COMB_LOWEST, sampleRate), new LoopString(COMB_LOWEST, sampleRate)],
-      shift: new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate)),
+      shift: new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate), BLOCK),
     }))
     // times at the end of the last block, levels left and right, by tap; below 0 before the first block
     const last = new Float64Array(MOST), gainL = new Float64Array(MOST), gainR = new Float64Array(MOST)

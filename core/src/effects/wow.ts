@@ -86,14 +86,21 @@ export const wow = defineEffect({
         const densities = p.jumps.values(), sizes = p.jump.values(), backs = p.back.values()
         const hear = p.hear.value
         const slowOn = hear < 2 ? 1 : 0, flutterOn = hear === 0 || hear === 2 ? 1 : 0, jumpsOn = hear === 0 || hear === 3
-        let slow = state[0], fast = state[1], clock = state[2], since = state[3], size = state[4], wandering = state[6]
+        // slow enough to go straight over a block
+        const wanders = !p.irregular.constant || p.irregular.value > 0
+        const toWander = state[6] + WANDER * p.rate.value * BLOCK / sampleRate
+        const unrest0 = wanders ? wander(slowSeed, state[6]) : 0, unrest1 = wanders ? wander(slowSeed, toWander) : 0
+        const shallow0 = wanders ? wander(deepSeed, state[6]) : 0, shallow1 = wanders ? wander(deepSeed, toWander) : 0
+        state[6] = toWander
+        let slow = state[0], fast = state[1], clock = state[2], since = state[3], size = state[4]
         let most = 0
         for (let i = 0; i < BLOCK; i++) {
           const irregular = irregulars[i]
-          const unrest = irregular > 0 ? wander(slowSeed, wandering) : 0
+          const t = i / BLOCK
+          const unrest = unrest0 + (unrest1 - unrest0) * t
           const rate = rates[i] * (1 + 0.6 * irregular * unrest)
           const omega = TAU * rate / sampleRate
-          let a = 100 * depths[i] * LN2_OVER_1200 * slowOn * (irregular > 0 ? 1 - 0.45 * irregular * (1 + wander(deepSeed, wandering)) : 1)
+          let a = 100 * depths[i] * LN2_OVER_1200 * slowOn * (1 - 0.45 * irregular * (1 + shallow0 + (shallow1 - shallow0) * t))
           let want = a / omega
           if (want > most) most = want
           if (want > SHARES[0] * reach) {
@@ -107,7 +114,6 @@ export const wow = defineEffect({
           d += b / flutterOmega * sineOf(fast + 0.25) + b * b / (8 * flutterOmega) * sineOf(2 * fast)
           slow += rate / sampleRate
           fast += flutterRates[i] / sampleRate
-          wandering += WANDER * rates[i] / sampleRate
           if (jumpsOn) {
             const before = Math.floor(clock)
             clock += densities[i] / (60 * sampleRate)
@@ -123,9 +129,9 @@ export const wow = defineEffect({
             if (since >= 0) {
               const out = OUT * sampleRate
               const back = backs[i] * sampleRate
-              const t = since < out ? since / out : 1 - (since - out) / back
-              since = t <= 0 && since >= out ? -1 : since + 1
-              if (t > 0) d += size * t * t * (3 - 2 * t)
+              const u = since < out ? since / out : 1 - (since - out) / back
+              since = u <= 0 && since >= out ? -1 : since + 1
+              if (u > 0) d += size * u * u * (3 - 2 * u)
             }
           }
           times[i] = latency + d + BLOCK
@@ -145,7 +151,6 @@ export const wow = defineEffect({
         state[2] = clock
         state[3] = since
         state[4] = size
-        state[6] = wandering
       },
     }
   },
