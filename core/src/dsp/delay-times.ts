@@ -15,20 +15,19 @@ export class DelayTimes {
 
   /** @param times, old get the times of a block, and those that fade @param longest in samples */
   constructor(readonly times: Float64Array, readonly old: Float64Array, private readonly longest: number, sampleRate: number) {
+    this.weights = new Float64Array(times.length)
     this.fadeFrames = Math.round(0.03 * sampleRate)
     this.glide = 1 - poleFor(0.04, sampleRate)
   }
 
-  reset(): void { this.state.fill(0) }
-
-  /** Whether a fade is under way in this block. */
-  get isFading(): boolean { return this.state[FADE] > 0 }
-
-  /** Weight of the time that fades, a sample further with each call. */
-  nextWeight(): number {
-    const { state } = this
-    return state[FADE] > 0 ? state[FADE]-- / this.fadeFrames : 0
+  reset(): void {
+    this.state.fill(0)
+    this.isFading = false
   }
+
+  /** Whether a fade is under way in this block, and the weight of what fades at each sample. */
+  isFading = false
+  readonly weights: Float64Array
 
   /**
    * Works out a block.
@@ -66,7 +65,10 @@ export class DelayTimes {
       state[GLIDED] = state[NOW] = times[times.length - 1]
       state[FADE] = 0
     }
-    let least = state[FADE] > 0 ? old[0] : Infinity
+    this.isFading = state[FADE] > 0
+    if (this.isFading) for (let i = 0; i < times.length; i++) this.weights[i] = Math.max(0, state[FADE]--) / this.fadeFrames
+    if (state[FADE] < 0) state[FADE] = 0
+    let least = this.isFading ? old[0] : Infinity
     for (let i = 0; i < times.length; i++) {
       if (less > 0) times[i] = Math.max(LEAST_DELAY, times[i] - less)
       if (times[i] < least) least = times[i]

@@ -87,8 +87,9 @@ export const delay = defineEffect({
     const ratios = new Float64Array(BLOCK)
     const ducker = new Ducker(sampleRate)
     const gains = new Float64Array(BLOCK)
-    // how often what is in the line has gone round, in steps of eight samples; made when first asked for would be in the block loop
-    const rounds = new Uint8Array(line.longest + 4096 >> 3)
+    // how often what is in the line has gone round, in steps of eight samples, as far back as the line goes: a power of two
+    const rounds = new Uint8Array((line.longest >> 3) + 1)
+    const roundMask = rounds.length - 1
     const state = new Float64Array(15)
     const pathGlide = 1 - poleFor(0.01, sampleRate / BLOCK)
     const freezing = 1 / (FREEZING * sampleRate)
@@ -199,17 +200,13 @@ export const delay = defineEffect({
           const end = Math.min(BLOCK, start + stretch)
           read(two, start, end)
           if (left.isFading || right.isFading) for (let i = start; i < end; i++) {
-            const w = left.nextWeight()
-            const v = two ? right.nextWeight() : w
-            if (w > 0) readL[i] += w * (fadeL[i] - readL[i])
-            if (v > 0) readR[i] += v * (fadeR[i] - readR[i])
+            if (left.isFading) readL[i] += left.weights[i] * (fadeL[i] - readL[i])
+            if (two ? right.isFading : left.isFading) readR[i] += (two ? right.weights[i] : left.weights[i]) * (fadeR[i] - readR[i])
           }
-          if (spreads) for (let i = start; i < end; i++) {
-            const g = 0.7 * diffusions[i]
-            otherL[i] = spreadL.next(readL[i], g)
-            otherR[i] = spreadR.next(readR[i], g)
-          }
-          else for (let i = start; i < end; i++) {
+          if (spreads) {
+            spreadL.process(readL, otherL, diffusions, start, end)
+            spreadR.process(readR, otherR, diffusions, start, end)
+          } else for (let i = start; i < end; i++) {
             otherL[i] = readL[i]
             otherR[i] = readR[i]
           }
@@ -246,12 +243,12 @@ export const delay = defineEffect({
               const y = Math.abs(fl) + Math.abs(fr)
               loudIn = x > loudIn ? x : loudIn * falling
               loudBack = y > loudBack ? y : loudBack * falling
-              const now = (count >> 3) % rounds.length
+              const now = (count >> 3) & roundMask
               const at = count - Math.round(left.times[i] + less)
               const atR = two ? count - Math.round(right.times[i] + less) : at
               // a little further as well, so that it has closed when the sound comes
-              const gone = Math.max(rounds[(at >> 3) % rounds.length], rounds[(Math.min(count, at + ahead) >> 3) % rounds.length])
-              const goneR = two ? Math.max(rounds[(atR >> 3) % rounds.length], rounds[(Math.min(count, atR + ahead) >> 3) % rounds.length]) : gone
+              const gone = Math.max(rounds[(at >> 3) & roundMask], rounds[(Math.min(count, at + ahead) >> 3) & roundMask])
+              const goneR = two ? Math.max(rounds[(atR >> 3) & roundMask], rounds[(Math.min(count, atR + ahead) >> 3) & roundMask]) : gone
               pass += passing * ((gone + 1 < most ? 1 : 0) - pass)
               passR += passing * ((goneR + 1 < most ? 1 : 0) - passR)
               rounds[now] = loudIn >= loudBack ? 0 : Math.min(200, Math.max(gone, goneR) + 1)

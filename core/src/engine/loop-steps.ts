@@ -74,7 +74,7 @@ export class LoopHeadStep implements SoundStep {
       for (let i = 0; i < BLOCK; i++) if (times.old[i] < LEAST_ROUND) times.old[i] = LEAST_ROUND
       line.read(times.old, oldL, oldR, 0, BLOCK)
       for (let i = 0; i < BLOCK; i++) {
-        const w = times.nextWeight()
+        const w = times.weights[i]
         readL[i] += w * (oldL[i] - readL[i])
         readR[i] += w * (oldR[i] - readR[i])
       }
