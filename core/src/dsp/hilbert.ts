@@ -35,45 +35,52 @@ const coefficients = design()
 
 /**
  * Two copies of a signal, of equal size and at a right angle to each other from 38 Hz to as much below half the sample rate (at
- * 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate. One channel.
+ * 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate. Stereo: four all-passes go along together, none of which
+ * waits for another.
  */
 export class HilbertPair {
-  /** Of each all-pass: the last two inputs and outputs. */
-  private readonly memory = new Float64Array(4 * COUNT)
-  private readonly held = new Float64Array(1)
+  /** Of each all-pass of both sides: the last two inputs and outputs. */
+  private readonly memory = new Float64Array(8 * COUNT)
+  private readonly held = new Float64Array(2)
 
   reset(): void {
     this.memory.fill(0)
     this.held.fill(0)
   }
 
-  /** @param real, imaginary get the two copies of `x`, so many samples of each */
-  process(x: Float64Array, real: Float64Array, imaginary: Float64Array, start: number, end: number): void {
-    const { memory, held } = this
+  /** Turns samples `start` to `end` of both sides, in place, into one copy, and gives the other in the two further arrays. */
+  process(realL: Float64Array, realR: Float64Array, imagL: Float64Array, imagR: Float64Array, start: number, end: number): void {
+    const { memory: m, held } = this
     for (let i = start; i < end; i++) {
-      real[i] = x[i]
-      imaginary[i] = held[0]
-      held[0] = x[i]
+      imagL[i] = held[0]
+      imagR[i] = held[1]
+      held[0] = realL[i]
+      held[1] = realR[i]
     }
-    for (let k = 0; k < COUNT; k++) {
-      const y = k & 1 ? imaginary : real
-      const a = coefficients[k]
-      const m = 4 * k
-      let x1 = memory[m], x2 = memory[m + 1], y1 = memory[m + 2], y2 = memory[m + 3]
+    for (let k = 0; k < COUNT; k += 2) {
+      const a = coefficients[k], b = coefficients[k + 1]
+      const o = 8 * k
+      let x1 = m[o], x2 = m[o + 1], y1 = m[o + 2], y2 = m[o + 3], u1 = m[o + 4], u2 = m[o + 5], v1 = m[o + 6], v2 = m[o + 7]
+      let p1 = m[o + 8], p2 = m[o + 9], q1 = m[o + 10], q2 = m[o + 11], r1 = m[o + 12], r2 = m[o + 13], s1 = m[o + 14], s2 = m[o + 15]
       // (a − z⁻²) / (1 − a z⁻²)
       for (let i = start; i < end; i++) {
-        const v = y[i]
-        const w = a * (v + y2) - x2
-        x2 = x1
-        x1 = v
-        y2 = y1
-        y1 = w
-        y[i] = w
+        const x = realL[i], u = realR[i], p = imagL[i], r = imagR[i]
+        const y = a * (x + y2) - x2
+        const v = a * (u + v2) - u2
+        const q = b * (p + q2) - p2
+        const s = b * (r + s2) - r2
+        x2 = x1; x1 = x; y2 = y1; y1 = y
+        u2 = u1; u1 = u; v2 = v1; v1 = v
+        p2 = p1; p1 = p; q2 = q1; q1 = q
+        r2 = r1; r1 = r; s2 = s1; s1 = s
+        realL[i] = y
+        realR[i] = v
+        imagL[i] = q
+        imagR[i] = s
       }
-      memory[m] = x1
-      memory[m + 1] = x2
-      memory[m + 2] = y1 > 1e-20 || y1 < -1e-20 ? y1 : 0
-      memory[m + 3] = y2 > 1e-20 || y2 < -1e-20 ? y2 : 0
+      m[o] = x1; m[o + 1] = x2; m[o + 2] = y1; m[o + 3] = y2; m[o + 4] = u1; m[o + 5] = u2; m[o + 6] = v1; m[o + 7] = v2
+      m[o + 8] = p1; m[o + 9] = p2; m[o + 10] = q1; m[o + 11] = q2; m[o + 12] = r1; m[o + 13] = r2; m[o + 14] = s1; m[o + 15] = s2
     }
+    for (let k = 0; k < m.length; k++) if (m[k] < 1e-20 && m[k] > -1e-20) m[k] = 0
   }
 }

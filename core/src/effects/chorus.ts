@@ -1,7 +1,7 @@
 import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
-import { TAU, exp2, log2 } from '../dsp/math'
+import { TAU, exp2, exp2Block, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { swingBlock } from '../dsp/swing'
 import { beats, choice, degrees, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
@@ -48,7 +48,7 @@ export const chorus = defineEffect({
     const times = line.block(), readL = line.block(), readR = line.block()
     const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
     const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
-    const swings = new Float64Array(BLOCK), depths = new Float64Array(BLOCK)
+    const swings = new Float64Array(BLOCK), depths = new Float64Array(BLOCK), steps = new Float64Array(BLOCK), leasts = new Float64Array(BLOCK)
     const phases = new Float64Array(MOST)
     // low cut left and right, last outputs for the feedback, and what the cut is worked out for
     const state = new Float64Array(8)
@@ -101,27 +101,34 @@ export const chorus = defineEffect({
         sumL.fill(0)
         sumR.fill(0)
         const level = 1 / Math.sqrt(n)
-        const constantPitch = p.cents.constant ? exp2(p.cents.value / 12) - 1 : -1
+        // what all voices share: cycles a sample of the rate, and the size of the swing at that rate. Pitch is the slope of the time: of a sine, its size times
+        // 2π times the rate; of a triangle, four times it times the rate
+        if (!inTime) {
+          for (let i = 0; i < BLOCK; i++) depths[i] = cents[i] / 12
+          exp2Block(depths)
+        }
+        const slope = shape === 0 ? TAU : 4
+        for (let i = 0; i < BLOCK; i++) {
+          steps[i] = synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate
+          depths[i] = inTime ? reaches[i] * sampleRate : (depths[i] - 1) / (slope * steps[i])
+          leasts[i] = centres[i] * sampleRate - LEAST_DELAY
+        }
+        const follows = synced && song.playing
         for (let v = 0; v < n; v++) {
           const octaves = apart(v, n, pairs)
-          const factor = p.spread.constant ? exp2(p.spread.value * octaves) : 1
+          const f = exp2(spreads[BLOCK - 1] * octaves)
+          const size = inTime ? 1 : 1 / f
           const offset = pairs ? 0.5 * (v & 1) + (v >> 1) / n : v / n
           let phase = phases[v]
-          for (let i = 0; i < BLOCK; i++) {
-            const f = p.spread.constant ? factor : exp2(spreads[i] * octaves)
-            const perFrame = (synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate) * f
-            // pitch is the slope of the time: of a sine, its size times 2π times the rate; of a triangle, four times it times the rate
-            const least = centres[i] * sampleRate - LEAST_DELAY
-            let d = inTime ? reaches[i] * sampleRate : (constantPitch >= 0 ? constantPitch : exp2(cents[i] / 12) - 1) / ((shape === 0 ? TAU : 4) * perFrame)
-            if (d > least) d = least
-            depths[i] = d
-            // synced swings follow the song, so that what is rendered from anywhere is the same
-            swings[i] = (synced && song.playing ? song.beats[i] / lengths[i] * f : phase) + offset + starts[i]
-            phase += perFrame
+          // synced swings follow the song, so that what is rendered from anywhere is the same
+          if (follows) for (let i = 0; i < BLOCK; i++) swings[i] = song.beats[i] / lengths[i] * f + offset + starts[i]
+          else for (let i = 0; i < BLOCK; i++) {
+            swings[i] = phase + offset + starts[i]
+            phase += steps[i] * f
           }
-          swingBlock(shape, swings)
-          for (let i = 0; i < BLOCK; i++) times[i] = centres[i] * sampleRate + depths[i] * swings[i] + BLOCK
           phases[v] = phase - Math.floor(phase)
+          swingBlock(shape, swings)
+          for (let i = 0; i < BLOCK; i++) times[i] = centres[i] * sampleRate + Math.min(leasts[i], depths[i] * size) * swings[i] + BLOCK
           line.read(times, readL, readR, 0, BLOCK)
           const place = n > 1 ? 2 * v / (n - 1) - 1 : 0
           for (let i = 0; i < BLOCK; i++) {

@@ -37,17 +37,15 @@ export const frequencyShift = defineEffect({
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
     const times = line.block(), readL = line.block(), readR = line.block()
-    const pairs = [new HilbertPair(), new HilbertPair()]
-    const sum = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
-    const shifted = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
-    const real = new Float64Array(BLOCK), imaginary = new Float64Array(BLOCK)
+    const pair = new HilbertPair()
+    const realL = new Float64Array(BLOCK), realR = new Float64Array(BLOCK), imagL = new Float64Array(BLOCK), imagR = new Float64Array(BLOCK)
     const cosines = new Float64Array(BLOCK), sines = new Float64Array(BLOCK)
     // phase, time that glides, low-passes of both sides, whether a time is known; what the cut is worked out for
     const state = new Float64Array(8)
     return {
       reset() {
         line.reset()
-        for (const pair of pairs) pair.reset()
+        pair.reset()
         state.fill(0)
       },
       advance(frames, p) { state[0] += frames * p.shift.value / sampleRate - Math.floor(state[0] + frames * p.shift.value / sampleRate) },
@@ -78,20 +76,19 @@ export const frequencyShift = defineEffect({
             lowR += w * (readR[i] - lowR)
             const l = fbs[i] * lowL
             const r = fbs[i] * lowR
-            sum[0][i] = input.left[i] + l / Math.sqrt(1 + 0.1 * l * l)
-            sum[1][i] = input.right[i] + r / Math.sqrt(1 + 0.1 * r * r)
+            realL[i] = input.left[i] + l / Math.sqrt(1 + 0.1 * l * l)
+            realR[i] = input.right[i] + r / Math.sqrt(1 + 0.1 * r * r)
           }
-          for (let c = 0; c < 2; c++) {
-            pairs[c].process(sum[c], real, imaginary, start, end)
-            const sign = c === 0 ? 1 : apart
-            const y = shifted[c]
-            for (let i = start; i < end; i++) y[i] = real[i] * cosines[i] - sign * imaginary[i] * sines[i]
+          pair.process(realL, realR, imagL, imagR, start, end)
+          for (let i = start; i < end; i++) {
+            realL[i] = realL[i] * cosines[i] - imagL[i] * sines[i]
+            realR[i] = realR[i] * cosines[i] - apart * imagR[i] * sines[i]
           }
-          line.write(shifted[0], shifted[1], start, end)
+          line.write(realL, realR, start, end)
         }
         for (let i = 0; i < BLOCK; i++) {
-          out.left[i] = shifted[0][i]
-          out.right[i] = shifted[1][i]
+          out.left[i] = realL[i]
+          out.right[i] = realR[i]
         }
         state[0] = phase - Math.floor(phase)
         state[1] = time
