@@ -58,6 +58,10 @@ export const useBench = defineStore('bench', () => {
   const deviceShown = ref(false)
   /** Item of a lane whose gauges are shown: a band, a string. */
   const shownItem = ref(0)
+  /** Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by `owner.lane`. */
+  const laneTables = ref(true)
+  const lockedRows = ref<Readonly<Record<string, readonly number[]>>>({})
+  const lockedColumns = ref<Readonly<Record<string, readonly string[]>>>({})
   /** What the picture of the selected effect is of: itself, its branch, or the chain up to it. */
   const shows = ref<'own' | 'branch' | 'up to here'>('own')
   /** Link to be shown in the table, and macro whose targets are listed. */
@@ -140,7 +144,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {

@@ -82,7 +82,7 @@ export function kernelCosts(): { id: string, ns: number }[] {
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
   source.move()
-  const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }, source, percent('Probe', { default: 0.5 }), new ParamSet(linkParams, {}, RATE), RATE)
+  const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }, source, percent('Probe', { default: 0.5 }), new ParamSet(linkParams, {}, RATE), RATE)
   const places = new Float64Array(BLOCK)
   const lineTimes = line.block(), lineL = line.block(), lineR = line.block()
   for (let i = 0; i < BLOCK; i++) lineTimes[i] = 300.3 + i * 0.01

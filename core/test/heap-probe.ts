@@ -64,7 +64,7 @@ for (const change of [{}, { mode: 'fixed' as const }, { curve: 0.4 }, { slewUp: 
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = 0.5 + 0.4 * Math.sin(0.005 * i)
   source.move()
-  const link: Link = { id: 'k', source: 'm', output: 'wave', target: { owner: 'o', param: 'p' }, from: 0.1, to: 0.4, mode: 'floating', transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true, ...change }
+  const link: Link = { id: 'k', source: 'm', output: 'wave', target: { owner: 'o', param: 'p' }, from: 0.1, to: 0.4, mode: 'floating', transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true, ...change }
   const { cutoff } = effects.find((e) => e.id === 'filter')?.params ?? {}
   if (!cutoff) throw new Error('The filter has no cutoff.')
   const state = new ParamState(cutoff, 800, RATE)

@@ -15,7 +15,7 @@ const depth = percent('Depth', { default: 0.5, tip: '' })
 
 const plain: Link = {
   id: 'k', source: 'm', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.1, to: 0.2, mode: 'floating', transpose: 0, amount: 1, curve: 0,
-  quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true,
+  law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true,
 }
 
 /** A parameter with links whose sources hold waves of their own. */

@@ -45,7 +45,7 @@ const moving = (rate: number): ParamBlock => {
 }
 
 function linkTo(param: keyof typeof specs, source: ParamBlock): LinkState {
-  const link: Link = { id: param, source: 'm', output: 'wave', target: { owner: 'o', param }, from: -0.1, to: 0.2, mode: 'floating', transpose: 0, amount: 1, curve: 0, quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }
+  const link: Link = { id: param, source: 'm', output: 'wave', target: { owner: 'o', param }, from: -0.1, to: 0.2, mode: 'floating', transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }
   const amounts = new ParamSet(linkParams, { amount: 1, on: 1 }, RATE)
   amounts.reset()
   return new LinkState(link, source, specs[param], amounts, RATE)

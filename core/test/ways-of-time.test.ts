@@ -362,7 +362,7 @@ describe('Stutter', () => {
   })
   it('entering and leaving adds no step', () => {
     const x = sine(311, 4, 0.4)
-    for (const o of [{ speed: 1 }, { speed: 0.5 }, { speed: -1 }, { speed: 2 }, { take: 1 }]) {
+    for (const o of [{ speed: 1 }, { speed: 0.5 }, { speed: -1 }, { speed: 2 }, { take: 1 }] as Record<string, number>[]) {
       const { left } = through(x, [{ ...newEffect('stutter', { stepLength: 0.5, sync: 0, slice: 0.071, ...o }, 's'), lanes: row([0, 1, 0, 1, 1, 0]) }], 3)
       let most = 0
       for (let i = 2; i < left.length; i++) most = Math.max(most, Math.abs(left[i]! - 2 * left[i - 1]! + left[i - 2]!))

@@ -45,6 +45,7 @@ function remove(): void {
       <button class="small-button" :aria-pressed="every" :title="`Gauges of every ${spec.item} at once; a link to them can be fanned`" @click="every = !every">every</button>
       <button v-if="spec.solo" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" :title="`Hears this ${spec.item} alone, without keeping it so`" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
       <span class="flex-1" />
+      <button class="small-button" :aria-pressed="bench.laneTables" title="All of them as a table: a stroke across it draws values" @click="bench.laneTables = !bench.laneTables">table</button>
       <button class="small-button" :disabled="items.length >= spec.most" :title="`Another ${spec.item} like this one`" @click="add">Add</button>
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
@@ -54,6 +55,7 @@ function remove(): void {
       <select v-model="scale" class="field" aria-label="Scale of the chord"><option v-for="(x, i) in scales" :key="x.name" :value="i">{{ x.name }}</option></select>
       <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>
     </div>
+    <LaneTable v-if="bench.laneTables" :owner="owner" :lane="lane" />
     <GaugeRow v-for="k in Object.keys(spec.params)" :key="`${k}${every ? '*' : chosen}`" :owner="owner" :param="path(k)" :name="spec.params[k]?.name" />
   </section>
 </template>

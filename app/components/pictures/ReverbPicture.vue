@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { reverbDecayAt } from '@oleaje/core/effects/reverb'
+import { earlyReflections, reverbDecayAt } from '@oleaje/core/effects/reverb'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
-import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
+import { drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
 
 /** Decay time over frequency, and the tail itself as it is heard now. */
 const props = defineProps<{ id: string }>()
@@ -28,6 +28,22 @@ const canvas = useCanvas((pen) => {
   const curve = (v: Record<string, number>) => (x: number): number => s.y(reverbDecayAt(v as never, frequencyAt(s, x, 20, 20_000), rate))
   drawCurve(pen, s, curve(live.now()), { color: color('ink'), width: 2.5, fill: color('water') })
   drawCurve(pen, s, curve(live.base.value), { color: color('second'), width: 1 })
+  // the early pattern along the upper edge: the first tenth of a second over the whole width, left up and right down
+  const values = live.now()
+  if ((values.early ?? 0) > 0) {
+    const y0 = s.top + 22
+    g.strokeStyle = color('magenta')
+    g.lineWidth = 2
+    g.globalAlpha = 0.4 + 0.6 * (values.early ?? 0)
+    for (const e of earlyReflections(Math.round(values.character ?? 0))) {
+      const x = s.left + (s.right - s.left) * e.time / 0.1
+      line(g, x, y0, x, y0 + (e.isLeft ? -1 : 1) * 16 * Math.abs(e.level))
+    }
+    g.globalAlpha = 1
+    g.fillStyle = color('second')
+    g.textAlign = 'right'
+    g.fillText('early, 100 ms', s.right - 4, y0 + 20)
+  }
   const ends = live.ends.value
   if (ends) for (const v of [ends.low, ends.high]) drawCurve(pen, s, curve(v), { color: color(`hue-${ends.hue}`), dash: [4, 4] })
 })

@@ -7,14 +7,19 @@ import PosesStrip from '../bench/PosesStrip.vue'
 import StepsEditor from '../bench/StepsEditor.vue'
 import CompressorPicture from './CompressorPicture.vue'
 import ConvolverPicture from './ConvolverPicture.vue'
-import DelayPicture from './DelayPicture.vue'
+import CentsPicture from './CentsPicture.vue'
+import EchoField from './EchoField.vue'
 import FilterPicture from './FilterPicture.vue'
 import GainPicture from './GainPicture.vue'
 import GainTracePicture from './GainTracePicture.vue'
+import GrainPicture from './GrainPicture.vue'
 import ResponsePicture from './ResponsePicture.vue'
 import ReverbPicture from './ReverbPicture.vue'
+import ShiftPicture from './ShiftPicture.vue'
 import ShaperPicture from './ShaperPicture.vue'
 import StereoPicture from './StereoPicture.vue'
+import StutterPicture from './StutterPicture.vue'
+import SwingPicture from './SwingPicture.vue'
 import TransferPicture from './TransferPicture.vue'
 import VocoderPicture from './VocoderPicture.vue'
 import VowelPicture from './VowelPicture.vue'
@@ -55,7 +60,16 @@ const effects: Readonly<Record<string, EffectFace>> = {
   'gate': { picture: GainTracePicture },
   'limiter': { picture: GainTracePicture },
   'transient': { picture: GainTracePicture },
-  'delay': { picture: DelayPicture },
+  'delay': { picture: EchoField },
+  'taps': { picture: EchoField },
+  'chorus': { picture: SwingPicture },
+  'flanger': { picture: SwingPicture },
+  'wow': { picture: CentsPicture, props: { param: 'depth', unit: 1, from: 'cents' } },
+  'varispeed': { picture: CentsPicture, props: { param: 'speed', unit: 4, from: 'speed' } },
+  'stutter': { picture: StutterPicture },
+  'grains': { picture: GrainPicture },
+  'pitch': { picture: CentsPicture, props: { param: 'pitch', unit: 24, from: 'cents' } },
+  'frequency-shift': { picture: ShiftPicture },
   'reverb': { picture: ReverbPicture },
   'convolver': { picture: ConvolverPicture },
 }

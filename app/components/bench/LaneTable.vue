@@ -1,0 +1,163 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { together } from '@oleaje/core/project/edit'
+import { copyColumn, diceColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'
+import { addLink } from '@oleaje/core/project/motion-edits'
+import { pathOf } from '@oleaje/core/project/param-path'
+import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
+import { setParam } from '@oleaje/core/project/value-edits'
+import { findOwner } from '@oleaje/core/project/walk'
+import { isStepped } from '@oleaje/core/units/parameter'
+import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
+import { formatValue } from '@oleaje/core/units/text'
+import { computed, ref } from 'vue'
+import { useGesture } from '../../composables/useGesture'
+import { useSession } from '../../composables/useSession'
+
+/** A lane as a table: a row for each item, a column for each parameter. A stroke across cells draws their values; heads dice, lock and link a column. */
+const props = defineProps<{ owner: string, lane: string }>()
+const { doc, bench } = useSession()
+const hand = useGesture()
+const table = ref<HTMLElement | null>(null)
+const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
+const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
+const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
+const columns = computed(() => Object.entries(spec.value?.params ?? {}))
+const key = computed(() => `${props.owner}.${props.lane}`)
+const locked = computed(() => bench.lockedRows[key.value] ?? [])
+const lockedColumns = computed(() => bench.lockedColumns[key.value] ?? [])
+
+const valueOf = (row: number, param: string): number => items.value[row]?.[param] ?? spec.value?.params[param]?.default ?? 0
+const placeOf = (row: number, param: string): number => {
+  const s = spec.value?.params[param]
+  return s ? toNormalized(s, valueOf(row, param)) : 0
+}
+const textOf = (row: number, param: string): string => {
+  const s = spec.value?.params[param]
+  return s ? formatValue(s, valueOf(row, param)) : ''
+}
+const linked = (param: string): boolean => (doc.project?.links ?? []).some((l) => l.target.owner === props.owner && l.target.lane === props.lane && l.target.param === param)
+const set = (row: number, param: string, place: number) => {
+  const s = spec.value?.params[param]
+  return setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), s ? fromNormalized(s, Math.min(1, Math.max(0, place))) : 0)
+}
+
+/** A stroke: each cell that the pointer passes takes the place at which it passes. Rows that are jumped over take what lies between. */
+function stroke(e: PointerEvent, param: string): void {
+  const s = spec.value?.params[param]
+  if (!s || e.button !== 0) return
+  const cell = (e.currentTarget as HTMLElement)
+  const body = cell.closest('tbody')
+  if (!body) return
+  const cells = [...body.querySelectorAll<HTMLElement>(`[data-column="${param}"]`)]
+  const toggles = s.unit === 'toggle' ? 1 - valueOf(Number(cell.dataset.row), param) : 0
+  let last: { row: number, place: number } | null = null
+  const move = (m: PointerEvent): void => {
+    const row = cells.findIndex((c) => {
+      const b = c.getBoundingClientRect()
+      return m.clientY < b.bottom
+    })
+    const at = row < 0 ? cells.length - 1 : row
+    const box = cells[at]?.getBoundingClientRect()
+    if (!box) return
+    const place = s.unit === 'toggle' ? toggles : (m.clientX - box.left - 2) / (box.width - 4)
+    const from = last ?? { row: at, place }
+    const edits = []
+    const steps = Math.abs(at - from.row)
+    for (let k = steps === 0 ? 0 : 1; k <= steps; k++) {
+      const r = from.row + Math.sign(at - from.row) * k
+      edits.push(set(r, param, steps === 0 ? place : from.place + (place - from.place) * k / steps))
+    }
+    hand.edit(`Draw ${s.name.toLowerCase()}`, together(...edits))
+    last = { row: at, place }
+  }
+  hand.drag(e, `Draw ${s.name.toLowerCase()}`, move)
+  move(e)
+  cell.focus()
+}
+
+/** Arrows: up and down go along the column, left and right change the value. */
+function press(e: KeyboardEvent, row: number, param: string): void {
+  const s = spec.value?.params[param]
+  if (!s) return
+  const go = (r: number, by = 0): void => {
+    const names = columns.value.map(([k]) => k)
+    const next = names[(names.indexOf(param) + by + names.length) % names.length] ?? param
+    table.value?.querySelector<HTMLElement>(`[data-column="${next}"][data-row="${Math.min(items.value.length - 1, Math.max(0, r))}"]`)?.focus()
+  }
+  const step = isStepped(s) ? 1 / Math.max(1, s.max - s.min) : e.shiftKey ? 0.01 : 0.05
+  const change = (place: number): void => doc.edit(`Set ${s.name.toLowerCase()}`, set(row, param, place))
+  const acts: Record<string, () => void> = {
+    ArrowUp: () => go(row - 1), ArrowDown: () => go(row + 1),
+    ArrowLeft: () => (e.ctrlKey ? go(row, -1) : change(placeOf(row, param) - step)), ArrowRight: () => (e.ctrlKey ? go(row, 1) : change(placeOf(row, param) + step)),
+    Home: () => change(0), End: () => change(1),
+    Backspace: () => change(toNormalized(s, s.default)),
+    Enter: () => { if (s.unit === 'toggle') change(1 - placeOf(row, param)) },
+  }
+  const act = acts[e.key]
+  if (!act) return
+  e.preventDefault()
+  e.stopPropagation()
+  act()
+}
+
+const column = (param: string) => ({ owner: props.owner, lane: props.lane, param, locked: locked.value })
+const dice = (param: string): void => doc.edit(`Dice ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
+/** All columns that are not locked. */
+function diceAll(): void {
+  const free = columns.value.map(([k]) => k).filter((k) => k !== 'on' && !lockedColumns.value.includes(k))
+  doc.edit('Dice the table', together(...free.map((k) => diceColumn(column(k), Math.floor(Math.random() * 2 ** 31)))))
+}
+function link(param: string): void {
+  const source = bench.inHand
+  if (!source) return
+  doc.edit('Link the column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
+}
+const toggle = (list: readonly number[], row: number): number[] => (list.includes(row) ? list.filter((r) => r !== row) : [...list, row])
+const toggleName = (list: readonly string[], name: string): string[] => (list.includes(name) ? list.filter((n) => n !== name) : [...list, name])
+const lockRow = (row: number): void => { bench.lockedRows = { ...bench.lockedRows, [key.value]: toggle(locked.value, row) } }
+const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) } }
+</script>
+
+<template>
+  <div v-if="spec" ref="table" class="my-1 overflow-x-auto">
+    <table class="border-separate border-spacing-x-[2px] border-spacing-y-[1px] text-[12px]" :aria-label="`${spec.name} as a table`">
+      <thead>
+        <tr>
+          <th class="sticky left-0 z-10 bg-sheet pr-1"><button class="small-button" title="Draws all columns by chance, but for what is locked" @click="diceAll">dice</button></th>
+          <th v-for="[k, s] in columns" :key="k" scope="col" class="min-w-[46px] px-0 text-left font-medium">
+            <Menu as="div" class="relative">
+              <MenuButton class="w-full truncate text-left underline decoration-dotted" :class="lockedColumns.includes(k) ? 'text-second' : ''" :title="s.tip">{{ s.name }}{{ lockedColumns.includes(k) ? ' ⚿' : '' }}{{ linked(k) ? ' •' : '' }}</MenuButton>
+              <MenuItems class="absolute left-0 z-40 flex w-[190px] flex-col border border-ink bg-sheet p-1 text-[13px] shadow focus:outline-none">
+                <MenuItem v-slot="{ active }" :disabled="lockedColumns.includes(k)"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="dice(k)">Dice {{ s.name.toLowerCase() }}</button></MenuItem>
+                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="lockColumn(k)">{{ lockedColumns.includes(k) ? 'Unlock' : 'Lock' }}</button></MenuItem>
+                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Reverse the column', reverseColumn(column(k)))">Reverse</button></MenuItem>
+                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Rotate the column', rotateColumn(column(k), 1))">Rotate down</button></MenuItem>
+                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Rotate the column', rotateColumn(column(k), -1))">Rotate up</button></MenuItem>
+                <MenuItem v-for="[from, f] in columns.filter(([c]) => c !== k && !isStepped(spec!.params[c]!))" v-slot="{ active }" :key="from"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Copy the column', copyColumn(column(k), from))">Copy from {{ f.name.toLowerCase() }}</button></MenuItem>
+                <MenuItem v-if="bench.inHand" v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="link(k)">Link what is in hand to all</button></MenuItem>
+              </MenuItems>
+            </Menu>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(_, row) in items" :key="row">
+          <th scope="row" class="sticky left-0 z-10 bg-sheet pr-1 text-right font-medium">
+            <button class="w-full text-right" :class="row === bench.shownItem ? 'text-magenta' : 'text-second'" :aria-pressed="locked.includes(row)" :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`" @click="lockRow(row)">{{ row + 1 }}{{ locked.includes(row) ? '⚿' : '' }}</button>
+          </th>
+          <td v-for="[k, s] in columns" :key="k" class="p-0">
+            <div
+              role="slider" tabindex="0" :data-column="k" :data-row="row" class="relative h-[18px] min-w-[46px] cursor-ew-resize touch-none overflow-hidden bg-shoal outline-offset-[-1px]"
+              :aria-label="`${s.name}, ${spec.item} ${row + 1}`" :aria-valuenow="valueOf(row, k)" :aria-valuemin="s.min" :aria-valuemax="s.max" :aria-valuetext="textOf(row, k)"
+              @pointerdown="stroke($event, k)" @keydown="press($event, row, k)" @focus="bench.shownItem = row"
+            >
+              <span class="absolute inset-y-0 left-0 bg-water" :style="{ width: `${placeOf(row, k) * 100}%` }" />
+              <span class="pointer-events-none absolute inset-x-1 truncate leading-[18px] text-ink">{{ textOf(row, k) }}</span>
+            </div>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>

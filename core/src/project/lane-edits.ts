@@ -1,0 +1,52 @@
+import { valueAt } from '../dsp/random'
+import { isStepped } from '../units/parameter'
+import { fromNormalized } from '../units/scale'
+import type { Edit } from './edit'
+import { itemsOf, lanesOf, ownedItems } from './targets'
+import { findOwner } from './walk'
+
+/** What is done to a column of a lane at once. Items whose index is among `locked` stay as they are. */
+interface Column { readonly owner: string, readonly lane: string, readonly param: string, readonly locked?: readonly number[] }
+
+/** Changes the values of a column that are not locked, all at once: `change` is given them in their order and gives new ones. */
+const changeColumn = ({ owner, lane, param, locked = [] }: Column, change: (values: readonly number[]) => readonly number[]): Edit => (p) => {
+  const found = findOwner(p, owner)
+  const spec = found && lanesOf(found)[lane]?.params[param]
+  if (!found || !spec) return
+  const free = itemsOf(found, lane).map((_, i) => i).filter((i) => !locked.includes(i))
+  const items = ownedItems(found, lane)
+  const next = change(free.map((i) => items[i]?.[param] ?? spec.default))
+  free.forEach((i, n) => {
+    const value = next[n]
+    const item = items[i]
+    if (item && value !== undefined && Number.isFinite(value)) item[param] = Math.min(spec.max, Math.max(spec.min, value))
+  })
+}
+
+/** Draws a column by chance: any place on its scale, or any of its choices. The same seed draws the same. */
+export const diceColumn = (column: Column, seed: number): Edit => (p) => {
+  const found = findOwner(p, column.owner)
+  const spec = found && lanesOf(found)[column.lane]?.params[column.param]
+  if (!spec) return
+  changeColumn(column, (values) => values.map((_, i) => {
+    const x = valueAt(seed, i)
+    return isStepped(spec) ? Math.min(spec.max, spec.min + Math.floor(x * (spec.max - spec.min + 1))) : fromNormalized(spec, x)
+  }))(p)
+}
+
+/** The last first. */
+export const reverseColumn = (column: Column): Edit => changeColumn(column, (values) => [...values].reverse())
+
+/** Each value an item further, the last to the first, or the other way with −1. */
+export const rotateColumn = (column: Column, by: 1 | -1): Edit => changeColumn(column, (values) => (by === 1 ? [...values.slice(-1), ...values.slice(0, -1)] : [...values.slice(1), ...values.slice(0, 1)]))
+
+/** Each value as high on its own scale as that of another column of the same item. */
+export const copyColumn = (column: Column, from: string): Edit => (p) => {
+  const found = findOwner(p, column.owner)
+  const specs = found && lanesOf(found)[column.lane]?.params
+  const source = specs?.[from]
+  const target = specs?.[column.param]
+  if (!found || !source || !target) return
+  const places = itemsOf(found, column.lane).filter((_, i) => !column.locked?.includes(i)).map((item) => ((item[from] ?? source.default) - source.min) / (source.max - source.min))
+  changeColumn(column, () => places.map((x) => fromNormalized(target, x)))(p)
+}

@@ -1,0 +1,35 @@
+import { describe, expect, it } from 'vitest'
+import { copyColumn, diceColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'
+import { newEffect } from '@oleaje/core/project/new'
+import type { Project } from '@oleaje/core/project/schema'
+import { edited, projectOf } from './project-rig'
+
+const start = projectOf(new Float32Array(64), [{ ...newEffect('taps', {}, 'a'), lanes: { taps: [0, -3, -6, -9, -12].map((level, k) => ({ level, pan: k / 4 - 0.5 })) } }]).project
+const column = (p: Project, param: string): (number | undefined)[] => {
+  const node = p.tracks[0]!.a.nodes[0]!
+  return (node.lanes?.taps ?? []).map((t) => t[param])
+}
+
+describe('columns of a lane', () => {
+  const level = { owner: 'a', lane: 'taps', param: 'level' }
+  it('are diced within their range, the same by the same seed, and the locked stay', () => {
+    const a = edited(start, diceColumn({ ...level, locked: [1, 3] }, 71)), b = edited(start, diceColumn({ ...level, locked: [1, 3] }, 71))
+    expect(column(a, 'level')).toEqual(column(b, 'level'))
+    expect([column(a, 'level')[1], column(a, 'level')[3]]).toEqual([-3, -9])
+    for (const v of column(a, 'level')) expect(v).toBeGreaterThanOrEqual(-60)
+    expect(column(a, 'level')[0]).not.toBe(0)
+    expect(column(a, 'pan')).toEqual(column(start, 'pan'))
+    const choices = column(edited(start, diceColumn({ ...level, param: 'filter' }, 5)), 'filter')
+    for (const v of choices) expect([0, 1, 2, 3, 4]).toContain(v)
+  })
+  it('are reversed and rotated round what is locked', () => {
+    expect(column(edited(start, reverseColumn(level)), 'level')).toEqual([-12, -9, -6, -3, 0])
+    expect(column(edited(start, rotateColumn(level, 1)), 'level')).toEqual([-12, 0, -3, -6, -9])
+    expect(column(edited(start, rotateColumn(level, -1)), 'level')).toEqual([-3, -6, -9, -12, 0])
+    expect(column(edited(start, rotateColumn({ ...level, locked: [2] }, 1)), 'level')).toEqual([-12, 0, -6, -3, -9])
+  })
+  it('are copied place for place', () => {
+    const p = edited(start, copyColumn({ ...level, param: 'resonance' }, 'pan'))
+    expect(column(p, 'resonance')).toEqual([0.25, 0.375, 0.5, 0.625, 0.75])
+  })
+})
