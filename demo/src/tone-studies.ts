@@ -1,20 +1,13 @@
-import { effectDefinition } from '@oleaje/core/effects/index'
 import { ownFrom } from '@oleaje/core/effects/vowel'
 import { setSidechain } from '@oleaje/core/project/chain-edits'
 import { addModulator } from '@oleaje/core/project/motion-edits'
-import { effectFrom, newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Effect, Project, Track } from '@oleaje/core/project/schema'
 import { type DemoSound, assemble, linkValue, loopTrack } from './assemble'
+import { presetEffect as preset } from './preset-effect'
 
 /** The five vowels that the drums speak, in the order in which one control goes through them. */
 const FIVE = [0, 2, 4, 5, 7] as const
-
-/** An effect as one of its presets sets it up. */
-const preset = (type: string, name: string, id: string, more: Record<string, number> = {}): Effect => {
-  const found = effectDefinition(type)?.presets?.find((p) => p.name === name)
-  if (!found) throw new Error(`There is no preset “${name}” of ${type}.`)
-  return effectFrom(type, { ...found, params: { ...found.params, ...more } }, id)
-}
 
 /** One short chain for each way of colouring, each on a track of its own; all but the first are muted. */
 export function toneStudies(sounds: readonly DemoSound[]): Project {

@@ -4,19 +4,21 @@ import { duplicateNode, moveNode } from '@oleaje/core/project/chain-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { branchesOf, kindOf } from '@oleaje/core/project/nodes/index'
 import type { ChainNode } from '@oleaje/core/project/schema'
+import { loopBackParams } from '@oleaje/core/project/nodes/loop-back'
 import { findOwner } from '@oleaje/core/project/walk'
+import { formatValue } from '@oleaje/core/units/text'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { nodeShape } from '../pictures/index'
-import { type Channel, layoutChart } from './chart-layout'
+import { type Channel, type ReturnFlow, layoutChart } from './chart-layout'
 
 /** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
 const { doc, bench, host } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
-const chart = computed(() => (bench.track ? layoutChart(bench.track, width.value, height.value) : undefined))
+const chart = computed(() => (bench.track ? layoutChart(bench.track, width.value, height.value, (node) => nodeShape(node) === 'ring') : undefined))
 const guarded = ref<string[]>([])
 const dragged = ref<{ id: string, copy: boolean } | null>(null)
 
@@ -55,6 +57,8 @@ const canvas = useCanvas((pen, now) => {
   pen.g.lineCap = 'round'
   pen.still([c], (g) => {
     g.lineCap = 'round'
+    for (const r of c.returns) back(g, r, 34, paletteColor('land-edge'))
+    for (const r of c.returns) back(g, r, 30, paletteColor('shoal'))
     stroke(g, c.channels, () => 58, paletteColor('land-edge'))
     stroke(g, c.channels, () => 52, paletteColor('shoal'))
   })
@@ -64,6 +68,17 @@ const canvas = useCanvas((pen, now) => {
     const wanted = ch.dry ? 0 : Math.max(0, Math.min(1, (db + 54) / 54))
     const before = flow.get(ch.key) ?? 0
     flow.set(ch.key, wanted > before ? wanted : before + (wanted - before) * 0.15)
+  }
+  for (const r of c.returns) {
+    const peak = telemetry.get(r.key)
+    const wanted = peak > 0.0001 ? Math.max(0, Math.min(1, (20 * Math.log10(peak) + 54) / 54)) : 0
+    const before = flow.get(r.key) ?? 0
+    const now = wanted > before ? wanted : before + (wanted - before) * 0.15
+    flow.set(r.key, now)
+    if (now > 0.005) {
+      back(pen.g, r, 2 + 25 * now, paletteColor('water'))
+      back(pen.g, r, 1 + 10 * now * now, paletteColor(peak > 1 ? 'magenta' : 'deep'))
+    }
   }
   const level = (ch: Channel): number => (ch.dry ? 0 : flow.get(ch.key) ?? 0)
   stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005), (ch) => 3 + 40 * level(ch), paletteColor('water'))
@@ -95,6 +110,29 @@ function stroke(g: CanvasRenderingContext2D, channels: readonly Channel[], width
     }
     g.stroke()
   }
+}
+
+/** Water that runs back under its channel. */
+function back(g: CanvasRenderingContext2D, r: ReturnFlow, width: number, color: string): void {
+  const bend = Math.min(26, r.y1 - r.y0)
+  g.strokeStyle = color
+  g.lineWidth = width
+  g.lineJoin = 'round'
+  g.beginPath()
+  g.moveTo(r.x1, r.y0)
+  g.lineTo(r.x1, r.y1 - bend)
+  g.quadraticCurveTo(r.x1, r.y1, r.x1 - bend, r.y1)
+  g.lineTo(r.x0 + bend, r.y1)
+  g.quadraticCurveTo(r.x0, r.y1, r.x0, r.y1 - bend)
+  g.lineTo(r.x0, r.y0)
+  g.stroke()
+}
+
+/** What a loop does, in words. */
+function roundText(node: ChainNode): string {
+  const value = (k: 'time' | 'length' | 'feedback' | 'sync'): number => node.params[k] ?? loopBackParams[k].default
+  const time = value('sync') >= 0.5 ? formatValue(loopBackParams.length, value('length')) : formatValue(loopBackParams.time, value('time'))
+  return `‹ round in ${time}, ${Math.round(value('feedback') * 100)} %`
 }
 
 function press(e: MouseEvent, node: ChainNode): void {
@@ -177,6 +215,11 @@ watch(() => bench.selectedId, (id) => {
           v-else-if="nodeShape(n.node) === 'fork'" class="absolute -translate-y-1/2 rotate-45 border border-ink" :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'" :data-node="n.node.id"
           :style="{ left: `${n.x + 3}px`, top: `${n.y}px`, width: '16px', height: '16px', marginTop: '0px' }" :aria-label="`${n.name} into ${branchesOf(n.node).length} branches, ${isOn(n.node) ? 'on' : 'off'}`" title="Split: click to see its branches" @click="press($event, n.node)"
         />
+        <button
+          v-else-if="nodeShape(n.node) === 'ring'" class="water-name absolute -translate-y-1/2 truncate px-1 text-[14px]" :class="[bench.selected.includes(n.node.id) ? 'bg-ink text-paper' : '', isOn(n.node) ? '' : 'line-through', guarded.includes(n.node.id) ? 'text-magenta' : '']"
+          :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :data-node="n.node.id" :aria-label="`${n.name}, ${roundText(n.node)}, ${isOn(n.node) ? 'on' : 'off'}`"
+          :title="`${n.name}: what comes out of it goes in again. X switches off and on`" @click="press($event, n.node)" @pointerup="dropBadge(n.node)"
+        >{{ roundText(n.node) }}</button>
         <button
           v-else class="absolute -translate-y-1/2 border border-dashed border-ink" :class="bench.selected.includes(n.node.id) ? 'border-2' : ''" :data-node="n.node.id" style="background: transparent; clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px)"
           :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="`${kindOf(n.node).title(n.node)} ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`" @click="press($event, n.node)"

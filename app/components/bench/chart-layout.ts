@@ -10,6 +10,8 @@ export interface ChartNode { readonly node: ChainNode, readonly name: string, re
 export interface Channel { readonly key: string, readonly x0: number, readonly y0: number, readonly x1: number, readonly y1: number, readonly dry: boolean }
 /** A place where something can be added. */
 export interface Plus { readonly x: number, readonly y: number, readonly spot: Spot, readonly label: string }
+/** Water that runs back under the channel, from `x1` to `x0`, as far beneath as `y1`. */
+export interface ReturnFlow { readonly key: string, readonly node: ChainNode, readonly x0: number, readonly x1: number, readonly y0: number, readonly y1: number }
 export interface BranchLabel { readonly id: string, readonly name: string, readonly x: number, readonly y: number }
 
 export interface ChartLayout {
@@ -17,29 +19,31 @@ export interface ChartLayout {
   readonly channels: readonly Channel[]
   readonly pluses: readonly Plus[]
   readonly labels: readonly BranchLabel[]
+  readonly returns: readonly ReturnFlow[]
   readonly width: number
   readonly height: number
 }
 
-interface Sizes { readonly effect: number, readonly gap: number, readonly fork: number, readonly row: number, readonly ends: number }
+interface Sizes { readonly effect: number, readonly gap: number, readonly fork: number, readonly row: number, readonly ends: number, readonly isRing: (node: ChainNode) => boolean }
 
-const wide: Sizes = { effect: 88, gap: 30, fork: 54, row: 66, ends: 70 }
-const narrow: Sizes = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
+const wide: Omit<Sizes, 'isRing'> = { effect: 88, gap: 30, fork: 54, row: 66, ends: 70 }
+const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
 
 /**
  * Lays a chain out as a channel of water from left to right: splits part it into branches one above the other, each
  * as long as the longest. Where it does not fit the width, effects narrow; where it still does not, it grows wider
  * than the view. All in CSS pixels.
+ * @param isRing whether a container is drawn as a ring, which needs room beneath it
  */
-export function layoutChart(track: Track, width: number, height: number): ChartLayout {
+export function layoutChart(track: Track, width: number, height: number, isRing: Sizes['isRing'] = () => false): ChartLayout {
   const { nodes } = heardChain(track)
-  const fits = measure(nodes, wide).width + 2 * wide.ends <= width
-  const base = fits ? wide : narrow
+  const fits = measure(nodes, { ...wide, isRing }).width + 2 * wide.ends <= width
+  const base = { ...(fits ? wide : narrow), isRing }
   const rows = measure(nodes, base).rows
   const sizes = { ...base, row: Math.max(40, Math.min(base.row, (height - 24) / rows)) }
   const needed = measure(nodes, sizes).width + 2 * sizes.ends
   const total = Math.max(width, needed)
-  const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[] } = { nodes: [], channels: [], pluses: [], labels: [] }
+  const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[] } = { nodes: [], channels: [], pluses: [], labels: [], returns: [] }
   const middle = height / 2
   const stretch = Math.min(26, Math.max(0, (total - needed) / Math.max(1, nodes.length + 1)))
   const source = track.kind === 'mix' ? 'peak:sum' : `peak:source:${track.id}`
@@ -62,13 +66,13 @@ function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: n
     } else if (inside) {
       const inner = measure(inside, s)
       width += Math.max(inner.width, s.effect) + 20 + s.gap
-      rows = Math.max(rows, inner.rows)
+      rows = Math.max(rows, inner.rows + (s.isRing(node) ? 1 : 0))
     } else width += s.effect + s.gap
   }
   return { width, rows }
 }
 
-function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: string, spot: Spot, after: string, out: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[] }, dry = false): { x: number, key: string } {
+function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: string, spot: Spot, after: string, out: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[] }, dry = false): { x: number, key: string } {
   const gap = (at: Spot, name: string): void => {
     out.channels.push({ key, x0: x, y0: y, x1: x + s.gap, y1: y, dry })
     out.pluses.push({ x: x + s.gap / 2, y, spot: at, label: `Add an effect after ${name}` })
@@ -101,7 +105,11 @@ function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: 
     } else if (inside) {
       const size = measure(inside, s)
       const w = Math.max(size.width, s.effect) + 20
-      out.nodes.push({ node, name, x, y, width: w, height: size.rows * s.row })
+      const below = y + size.rows * s.row / 2 + 0.34 * s.row
+      if (s.isRing(node)) {
+        out.returns.push({ key: `peak:loop:${node.id}`, node, x0: x + 6, x1: x + w - 6, y0: y, y1: below })
+        out.nodes.push({ node, name, x: x + w / 2 - 76, y: below, width: 152, height: 22 })
+      } else out.nodes.push({ node, name, x, y, width: w, height: size.rows * s.row })
       out.channels.push({ key, x0: x, y0: y, x1: x + 10, y1: y, dry })
       const end = place(inside, s, x + 10, y, key, { startOf: node.id }, `the start of ${name}`, out, dry)
       out.channels.push({ key: end.key, x0: end.x, y0: y, x1: x + w, y1: y, dry })

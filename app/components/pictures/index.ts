@@ -34,8 +34,8 @@ interface EffectFace { readonly picture: Component, readonly props?: Readonly<Re
 interface ModulatorFace { readonly trace: traces.Trace, readonly editor?: Component }
 /** Controls of a source that are no parameters. */
 interface SourceFace { readonly controls?: Component }
-/** How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of it. */
-type NodeShape = 'plate' | 'fork' | 'frame'
+/** How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of it, a ring of water that runs back. */
+type NodeShape = 'plate' | 'fork' | 'frame' | 'ring'
 
 /** Pictures and editors of effects, modulators, sources and kinds of nodes: one line each. What has none here still has its gauges. */
 const effects: Readonly<Record<string, EffectFace>> = {
@@ -88,7 +88,7 @@ const modulators: Readonly<Record<string, ModulatorFace>> = {
 const sources: Readonly<Record<string, SourceFace>> = {
   'input': { controls: InputControls },
 }
-const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = { 'effect': 'plate', 'split': 'fork', 'group': 'frame', 'loop-back': 'frame' }
+const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = { 'effect': 'plate', 'split': 'fork', 'group': 'frame', 'loop-back': 'ring' }
 
 export const effectFace = (type: string): EffectFace | undefined => effects[type]
 export const modulatorFace = (type: string): ModulatorFace => modulators[type] ?? { trace: traces.trailTrace }
