@@ -36,7 +36,7 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
     loopTrack(sounds, 'blur', 'Pre-drop blur', 'deck-kit', -8, [
       preset('stutter', 'Pre-drop, to be held', 'blur-stutter'), newEffect('delay', { sync: 1, length: 0.25, feedback: 0.7, diffusion: 0.6, wet: 0.3 }, 'blur-delay'), newEffect('reverb', { decay: 5, wet: 0.3, freeze: 0 }, 'blur-reverb'), newEffect('limiter', {}, 'blur-limit'),
     ]),
-    loopTrack(sounds, 'metal-rain', 'Flanger into resonators into grains', 'deck-hat', -2, [beside('rain-split', 'rain', [
+    loopTrack(sounds, 'metal-rain', 'Metal rain', 'deck-hat', -2, [beside('rain-split', 'rain', [
       preset('flanger', 'Jet over the bay', 'rain-flanger'), preset('resonators', 'Small bells', 'rain-resonators'), preset('grains', 'Fog over the water', 'rain-grains'),
     ])]),
     loopTrack(sounds, 'living', 'Living reverb', 'rope-guitar', -6, [beside('living-split', 'room', [newEffect('gate', { threshold: -30, attack: 0.002, hold: 0.05, release: 0.12 }, 'living-gate'), newEffect('reverb', { decay: 3, motion: 0.7, motionRate: 2.4, early: 0.2 }, 'living-reverb')])]),

@@ -20,7 +20,7 @@ const path = (param: string): string => pathOf(every.value ? { lane: props.lane,
 
 const root = ref(50)
 const scale = ref(2)
-/** Tunes all strings to a chord. */
+/** Tunes all items to a chord. */
 function tune(): void {
   const notes = chordOf(root.value, scale.value, items.value.length)
   doc.edit('Tune to a chord', together(...notes.map((note, index) => setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note))))
@@ -50,7 +50,7 @@ function remove(): void {
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
-      <span class="text-second">all strings to</span>
+      <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
       <select v-model="root" class="field" aria-label="Root of the chord"><option v-for="n in 37" :key="n" :value="n + 27">{{ noteNames[(n + 27) % 12] }}{{ Math.floor((n + 27) / 12) - 1 }}</option></select>
       <select v-model="scale" class="field" aria-label="Scale of the chord"><option v-for="(x, i) in scales" :key="x.name" :value="i">{{ x.name }}</option></select>
       <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>

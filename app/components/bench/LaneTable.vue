@@ -101,6 +101,9 @@ function press(e: KeyboardEvent, row: number, param: string): void {
   act()
 }
 
+/** As wide as its longest words. */
+const widthOf = (unit: string): string => ({ toggle: '32px', choice: '66px', decibel: '62px', hertz: '62px', percent: '48px' } as Record<string, string>)[unit] ?? '58px'
+
 const column = (param: string) => ({ owner: props.owner, lane: props.lane, param, locked: locked.value })
 const dice = (param: string): void => doc.edit(`Dice ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
 /** All columns that are not locked. */
@@ -125,7 +128,7 @@ const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.l
       <thead>
         <tr>
           <th class="sticky left-0 z-10 bg-sheet pr-1"><button class="small-button" title="Draws all columns by chance, but for what is locked" @click="diceAll">dice</button></th>
-          <th v-for="[k, s] in columns" :key="k" scope="col" class="min-w-[46px] px-0 text-left font-medium">
+          <th v-for="[k, s] in columns" :key="k" scope="col" class="whitespace-nowrap px-0 text-left font-medium" :style="{ minWidth: widthOf(s.unit) }">
             <Menu as="div" class="relative">
               <MenuButton class="w-full truncate text-left underline decoration-dotted" :class="lockedColumns.includes(k) ? 'text-second' : ''" :title="s.tip">{{ s.name }}{{ lockedColumns.includes(k) ? ' ⚿' : '' }}{{ linked(k) ? ' •' : '' }}</MenuButton>
               <MenuItems class="absolute left-0 z-40 flex w-[190px] flex-col border border-ink bg-sheet p-1 text-[13px] shadow focus:outline-none">
@@ -144,11 +147,11 @@ const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.l
       <tbody>
         <tr v-for="(_, row) in items" :key="row">
           <th scope="row" class="sticky left-0 z-10 bg-sheet pr-1 text-right font-medium">
-            <button class="w-full text-right" :class="row === bench.shownItem ? 'text-magenta' : 'text-second'" :aria-pressed="locked.includes(row)" :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`" @click="lockRow(row)">{{ row + 1 }}{{ locked.includes(row) ? '⚿' : '' }}</button>
+            <button class="w-full text-right" :class="row === bench.shownItem ? 'text-magenta' : 'text-second'" :aria-pressed="locked.includes(row)" :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`" :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`" @click="lockRow(row)">{{ row + 1 }}{{ locked.includes(row) ? '⚿' : '' }}</button>
           </th>
           <td v-for="[k, s] in columns" :key="k" class="p-0">
             <div
-              role="slider" tabindex="0" :data-column="k" :data-row="row" class="relative h-[18px] min-w-[46px] cursor-ew-resize touch-none overflow-hidden bg-shoal outline-offset-[-1px]"
+              role="slider" tabindex="0" :data-column="k" :data-row="row" class="relative h-[18px] cursor-ew-resize touch-none overflow-hidden bg-shoal outline-offset-[-1px]"
               :aria-label="`${s.name}, ${spec.item} ${row + 1}`" :aria-valuenow="valueOf(row, k)" :aria-valuemin="s.min" :aria-valuemax="s.max" :aria-valuetext="textOf(row, k)"
               @pointerdown="stroke($event, k)" @keydown="press($event, row, k)" @focus="bench.shownItem = row"
             >

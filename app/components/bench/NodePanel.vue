@@ -95,7 +95,8 @@ function setSide(value: string): void {
           <SplitPicture :key="node.id" :split="node" class="min-h-0 flex-1" />
         </template>
         <component :is="face.below" v-if="effect && face?.below" :effect="effect" />
-        <p v-if="'nodes' in node" class="text-second">What is inside is switched and mixed together.</p>
+        <LoopNote v-if="node.kind === 'loop-back'" :id="node.id" :key="node.id" />
+        <p v-else-if="'nodes' in node" class="text-second">What is inside is switched and mixed together.</p>
         <div class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-[13px] text-second" role="group" aria-label="Picture of">
           picture of
           <button v-for="(text, k) in { 'own': 'this', 'branch': 'its branch', 'up to here': 'the chain up to here' } as const" :key="k" :class="bench.shows === k ? 'border-b-2 border-magenta font-semibold text-ink' : ''" :aria-pressed="bench.shows === k" @click="bench.shows = k">{{ text }}</button>

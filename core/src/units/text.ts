@@ -23,7 +23,8 @@ export function formatValue(p: ParamSpec, value: number): string {
     case 'toggle': return value >= 0.5 ? 'on' : 'off'
     case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
     case 'note': return noteText(value)
-    case 'number': return signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
+    // what does not glide is a count
+    case 'number': return p.glide === 0 ? String(Math.round(value)) : signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
   }
 }
 
