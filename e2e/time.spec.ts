@@ -12,10 +12,11 @@ async function fresh(page: Page): Promise<void> {
 async function add(page: Page, name: string, preset?: string): Promise<void> {
   await page.keyboard.press('a')
   await page.getByRole('combobox', { name: 'Search' }).fill(preset ?? name)
-  await page.getByRole('option', { name: preset ? new RegExp(preset) : new RegExp(`^${name}`) }).first().click()
+  await page.getByRole('option', { name: preset ? new RegExp(preset) : new RegExp(`^${name}(?!:)`) }).first().click()
 }
+/** Into the gauge of the effect itself, which comes after those of its lane's items. */
 async function type(page: Page, gauge: string, value: string): Promise<void> {
-  await page.getByRole('slider', { name: gauge }).first().focus()
+  await page.getByRole('slider', { name: gauge }).last().focus()
   await page.keyboard.press('Enter')
   await page.getByRole('textbox', { name: /^Value of/ }).fill(value)
   await page.keyboard.press('Enter')
@@ -42,6 +43,9 @@ test('by mouse: from an empty chain to a stutter whose gate row, slice and speed
   await fresh(page)
   await add(page, 'Stutter')
   const picture = page.getByRole('img', { name: /gate row/ })
+  // where the picture is by then: its panel is laid out while it opens
+  await expect.poll(async () => ((await picture.boundingBox())?.width ?? 0) > 200).toBe(true)
+  await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(drawn)))))
   const box = (await picture.boundingBox())!
   const step = (k: number): { x: number, y: number } => ({ x: box.x + box.width * (k + 0.5) / 8, y: box.y + box.height - 24 })
   const open = async (): Promise<number[]> => ((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)
@@ -51,6 +55,7 @@ test('by mouse: from an empty chain to a stutter whose gate row, slice and speed
   await page.mouse.move(step(1).x, step(1).y, { steps: 3 })
   await page.mouse.move(step(2).x, step(2).y, { steps: 3 })
   await page.mouse.up()
+  await expect.poll(open).toEqual([1, 1, 1, 1, 0, 0, 1, 0])
   await page.mouse.click(step(6).x, step(6).y)
   expect(await open()).toEqual([1, 1, 1, 1, 0, 0, 0, 0])
   // up and down from an open step is its speed
