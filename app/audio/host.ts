@@ -67,6 +67,7 @@ export class EngineHost {
   private monitor: Monitor = openMonitor
   private readonly sounds = new Map<string, Sound>()
   private costs = false
+  private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
   private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
   private input: MediaStream | Sound | null = null
   private inputNode: AudioNode | null = null
@@ -168,6 +169,7 @@ export class EngineHost {
       this.onFeedback(message.feedback)
     } else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'began') this.countDropouts()
+    else if (message.type === 'kept') this.kept?.(message.channels)
     else if (message.type === 'captured') this.captured?.(message)
     else this.onTrouble(`The sound engine met something it could not do: ${message.message}`)
   }
@@ -249,6 +251,15 @@ export class EngineHost {
   watchCosts(on: boolean): void {
     this.costs = on
     this.send({ type: 'costs', on })
+  }
+
+  /** What the buffer of an effect holds now; null where it holds nothing. */
+  held(node: string): Promise<readonly [Float32Array, Float32Array] | null> {
+    if (!this.node) return Promise.resolve(null)
+    return new Promise((resolve) => {
+      this.kept = resolve
+      this.send({ type: 'keep', node })
+    })
   }
 
   /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */

@@ -26,6 +26,8 @@ export type ToWorklet =
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
   | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
   | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
+  /** Sends back what the buffer of an effect holds. */
+  | { readonly type: 'keep', readonly node: string }
   /** A person has seen that the guard cut a node. */
   | { readonly type: 'acknowledge', readonly node: string }
   /** Starts measuring load anew, by the finest clock there is. */
@@ -39,5 +41,7 @@ export type FromWorklet =
   /** It plays from now on: at once after Play, or when the rehearsal is over. */
   | { readonly type: 'began' }
   | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }
+  /** What a buffer holds; nothing where there is no buffer. */
+  | { readonly type: 'kept', readonly channels: readonly [Float32Array, Float32Array] | null }
   | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
   | { readonly type: 'error', readonly message: string }

@@ -146,6 +146,17 @@ export class Library {
     this.bench.selectTrack(id)
   }
 
+  /** A new track that loops what the buffer of an effect holds now. */
+  async keepHeld(node: string, name: string): Promise<void> {
+    const channels = await this.host.held(node)
+    if (!channels || channels[0].length < 64) {
+      this.doc.trouble = `${name} holds nothing yet: play something through it first.`
+      return
+    }
+    const { sound, ref } = await this.sounds.takeSamples(`Kept from ${name}`, channels)
+    this.addLoop(ref.name, sound.hash, ref)
+  }
+
   /** A new track with test signals. */
   addTone(): void {
     const id = newId()

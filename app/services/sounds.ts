@@ -94,6 +94,14 @@ export class Sounds {
     return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
   }
 
+  /** Keeps samples that were made here as a sound of the project. */
+  async takeSamples(name: string, channels: readonly Float32Array[]): Promise<{ sound: Sound, ref: Project['audio'][string] }> {
+    const rate = this.doc.project?.sampleRate ?? 48_000
+    const sound = await this.keep(await this.heavy.call.takeSound([...channels], rate, rate))
+    this.host.addSounds([sound])
+    return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
+  }
+
   /** What the browser itself can decode. */
   private async decode(bytes: ArrayBuffer, rate: number): Promise<Sound> {
     let decoded: AudioBuffer

@@ -110,6 +110,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'monitor':
         engine.setMonitor(message.monitor as Monitor)
         break
+      case 'keep':
+        this.send({ type: 'kept', channels: engine.held(message.node) })
+        break
       case 'acknowledge':
         engine.acknowledge(message.node)
         break

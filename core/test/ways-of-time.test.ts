@@ -300,6 +300,23 @@ describe('Loop-back', () => {
     for (const k of [1, 2, 3, 4]) expect(Math.abs(centsOff(left, 131 * 2 ** k, Math.round((k - 1 + 0.3) * RATE), 0.2))).toBeLessThan(2)
     for (const k of [2, 3, 4]) expect(Math.abs(db(level(k) / level(k - 1)) - db(0.7))).toBeLessThan(0.2)
   })
+  it('shimmer with a reverb: the energy of each octave falls by the gain of what is inside and the feedback, within 1.5 dB', () => {
+    const x = new Float32Array(9 * RATE)
+    x.set(noise(0.8, 6, 0.3).map((v, i, all) => v * Math.min(1, i / 2400) * Math.min(1, (all.length - i) / 2400)))
+    const made = (feedback: number): Float32Array => {
+      const loop = newLoopBack([newEffect('pitch', { quality: 1, pitch: 12 }, 'p'), newEffect('reverb', { decay: 0.7, motion: 0, lowCut: 20 }, 'r')], 'l')
+      loop.params = { ...loop.params, sync: 0, time: 2.5, feedback }
+      return through(x, [loop], 8).left
+    }
+    const energy = (y: Float32Array, pass: number): number => {
+      let sum = 0
+      for (let i = Math.round(2.5 * pass * RATE); i < 2.45 * (pass + 1) * RATE; i++) sum += y[i]! ** 2
+      return 10 * Math.log10(sum)
+    }
+    const y = made(0.6), louder = made(0.8)
+    // what is inside takes the same from a pass whatever the feedback: the difference between the two is the feedback alone
+    for (const k of [1, 2]) expect(Math.abs(energy(louder, k) - energy(y, k) - k * (db(0.8) - db(0.6)))).toBeLessThan(1.5)
+  })
   it('stays bounded at 120 % with a gain inside it', () => {
     const loop = newLoopBack([newEffect('gain', { level: 6 }, 'g')], 'l')
     loop.params = { ...loop.params, sync: 0, time: 0.11, feedback: 1.2 }
@@ -474,6 +491,19 @@ describe('Grains', () => {
     const at = (hz: number): number => line(s, hz, 65_536, 20)
     // an octave down, as it is, an octave up, and nothing between
     for (const hz of [110, 220, 440]) expect(at(hz)).toBeGreaterThan(at(165) + 12)
+  })
+})
+
+describe('what a buffer holds', () => {
+  it.each(['varispeed', 'stutter', 'grains', 'delay'])('%s gives it back as it went in, and nothing where there is no buffer', (type) => {
+    const x = noise(2, 9, 0.4)
+    const { engine } = play(projectOf(x, [newEffect(type, {}, 'e'), newEffect('gain', {}, 'g')]), 1.5)
+    const held = engine.held('e')!
+    expect(held[0].length).toBeGreaterThan(0.9 * RATE)
+    // the newest sample is the last of the block that was played last
+    const end = Math.ceil(1.5 * RATE / BLOCK) * BLOCK
+    if (type !== 'delay') for (let i = 1; i <= 20_000; i++) if (held[0][held[0].length - i] !== x[end - i]) throw new Error(`differs ${i} before the end`)
+    expect(engine.held('g')).toBeNull()
   })
 })
 

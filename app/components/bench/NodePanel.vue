@@ -15,7 +15,8 @@ import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
 import { effectFace } from '../pictures/index'
 
 /** The selected effect or container: its picture on the left, its gauges on the right. */
-const { doc, bench } = useSession()
+const session = useSession()
+const { doc, bench } = session
 const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
 const effect = computed(() => (node.value?.kind === 'effect' ? node.value : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
@@ -108,6 +109,7 @@ function setSide(value: string): void {
           <select v-if="effect && presets.length" class="field max-w-[92px]" aria-label="Preset" title="Sets the effect up for something; undo brings back what was" :value="''" @change="choosePreset($event.target as HTMLSelectElement)">
             <option value="">presets</option><option v-for="p in presets" :key="p.name" :value="p.name">{{ p.name }}</option>
           </select>
+          <button v-if="effect && definition?.holds" class="plain-button" title="What its buffer holds now becomes a sound of the project, on a track of its own" @click="session.library.keepHeld(effect.id, ownerName(bench.selection!))">Keep what it holds</button>
           <button v-if="effect" class="plain-button" @click="doc.edit('Reset', resetParams(node.id))">Defaults</button>
           <button class="plain-button" title="Backspace on the chart" @click="doc.edit(`Remove ${ownerName(bench.selection!)}`, removeNode(node.id))">Remove</button>
         </footer>

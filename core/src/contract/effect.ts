@@ -39,6 +39,8 @@ export interface EffectProcessor<P> {
   take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): boolean | void
   /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
   solo?(items: readonly number[]): void
+  /** What its buffer holds, oldest first: a copy that can be kept as a sound. Between blocks; allocates. */
+  held?(): readonly [Float32Array, Float32Array]
   /** Present figures for the interface, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
 }
@@ -69,6 +71,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly notes?: boolean
   /** Has a toggle `trails`: switched off, it is given nothing more and rings out. */
   readonly trails?: boolean
+  /** Has a buffer whose content can be kept as a sound. */
+  readonly holds?: boolean
   /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]

@@ -61,6 +61,13 @@ export class StereoDelayLine {
   /** Room for a block of delays or of what is read, where {@link read} can use it. */
   block(): Float64Array { return this.memory.doubles(this.length) }
 
+  /** A copy of so many last samples, or of as many as there are, oldest first. Allocates. */
+  content(frames: number): [Float32Array, Float32Array] {
+    const n = Math.floor(Math.min(frames, this.filled))
+    const copy = (ring: Float32Array): Float32Array => Float32Array.from({ length: n }, (_, i) => ring[(this.head - n + i) & this.mask])
+    return [copy(this.left), copy(this.right)]
+  }
+
   /** Forgets all samples. Takes no time, however long the line is. */
   reset(): void {
     this.head = 0

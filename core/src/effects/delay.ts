@@ -33,6 +33,7 @@ export const delay = defineEffect({
   sidechain: true,
   trails: true,
   readouts: ['duck', 'left', 'right'],
+  holds: true,
   params: {
     sync: toggle('Sync', false, 'Take the time from a note length instead of milliseconds'),
     time: seconds('Time', { min: 0.0005, max: 4, default: 0.25, tip: 'Delay time' }),
@@ -128,6 +129,7 @@ export const delay = defineEffect({
         rounds.fill(0)
         state.fill(0)
       },
+      held: () => line.content(Math.max(state[HELD_L], state[LONGEST_READ], sampleRate)),
       isQuiet: () => line.isQuietWithin(Math.max(8 * sampleRate, state[LONGEST_READ] + sampleRate)) && state[FROZEN] === 0,
       process({ in: input, out, side, song }, p) {
         const synced = p.sync.value === 1

@@ -8,6 +8,8 @@ import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
 import { sineOf } from '../dsp/sines'
 import { beats, choice, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
 
+/** As much of the buffer as is kept as a sound, in seconds: a copy of more would make the next block late. */
+const HELD_SECONDS = 10
 const MOST = 64
 /** Seconds of the input that are kept. */
 export const GRAIN_BUFFER = 10
@@ -33,6 +35,7 @@ export const grains = defineEffect({
   tip: 'Clouds of short grains of what has come in, or of a sound',
   sound: true,
   readouts: ['active', 'frozen', 'length', ...Array.from({ length: TOLD }, (_, k) => [`place${k}`, `pitch${k}`, `size${k}`]).flat()],
+  holds: true,
   params: {
     from: choice('Of', ['input', 'sound'], 0, 'Grains of the last ten seconds of the input, or of a sound of the project'),
     place: percent('Place', { default: 0.02, tip: 'How far back in the input (100 % is 10 s), or where in the sound' }),
@@ -104,6 +107,7 @@ export const grains = defineEffect({
       take(_data, audio) {
         sound = audio ?? null
       },
+      held: () => line.content(HELD_SECONDS * sampleRate),
       isQuiet: () => line.isQuietWithin(buffer + 2 * sampleRate) && !sound,
       process({ in: input, out, song }, p) {
         const freeze = p.freeze.value === 1

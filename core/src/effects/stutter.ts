@@ -6,6 +6,8 @@ import { onePoleWeight } from '../dsp/one-pole'
 import { valueAt } from '../dsp/random'
 import { beats, choice, factor, number, percent, ratio, seconds, semitones, toggle } from '../units/parameter'
 
+/** As much of the buffer as is kept as a sound, in seconds: a copy of more would make the next block late. */
+const HELD_SECONDS = 10
 const LONGEST = 100
 const VOICES = 4
 const NEAR = FAST_REACH + 8
@@ -26,6 +28,7 @@ export const stutter = defineEffect({
   tip: 'Repeats slices while its gate is open: at half speed, backwards, slower with each pass',
   notes: true,
   readouts: ['open', 'start', 'slice', 'place', 'speed', 'pass', 'step'],
+  holds: true,
   params: {
     by: choice('Gate', ['steps', 'notes', 'hold only'], 0, 'What opens it; Hold always does'),
     hold: percent('Hold', { default: 0, glide: 0, tip: 'Open while it is above half: a key, a pedal, a modulator' }),
@@ -109,6 +112,7 @@ export const stutter = defineEffect({
         state[LAST_BEAT] = -1
         notesDown = 0
       },
+      held: () => line.content(HELD_SECONDS * sampleRate),
       isQuiet: () => line.isQuietWithin(longest) || (state[OPEN] === 0 && state[LIVE] === 1),
       process({ in: input, out, song, notes, lanes }, p) {
         for (let i = 0; i < BLOCK; i++) {

@@ -4,6 +4,8 @@ import { FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2, poleFor } from '../dsp/math'
 import { choice, factor, percent, seconds, toggle } from '../units/parameter'
 
+/** As much of the buffer as is kept as a sound, in seconds: a copy of more would make the next block late. */
+const HELD_SECONDS = 10
 const LONGEST = 60
 /** How close to live it reads, in samples: what reading at four times the speed needs. */
 const NEAR = FAST_REACH + 8
@@ -24,6 +26,7 @@ export const varispeed = defineEffect({
   name: 'Varispeed',
   group: 'time',
   tip: 'Plays what has come in at any speed, either way: stops like a tape, goes backwards, is scratched',
+  holds: true,
   params: {
     speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '1 is as it came, 0 stands, below 0 is backwards' }),
     stop: toggle('Stop', false, 'Brakes the motor to a stand, and lets it start again'),
@@ -61,6 +64,7 @@ export const varispeed = defineEffect({
         line.reset()
         state.fill(0)
       },
+      held: () => line.content(HELD_SECONDS * sampleRate),
       isQuiet: () => line.isQuiet,
       process({ in: input, out }, p) {
         for (let i = 0; i < BLOCK; i++) {

@@ -5,6 +5,7 @@ import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
+import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
 import { SafetyLimiter } from './limiter'
 import { ModulatorStep } from './modulator-step'
@@ -347,6 +348,9 @@ export class Engine {
     const fader = probe && trackOf(project, probe.track) && stepAt(plan, `track:${probe.track}`, FaderStep)
     this.probed = fader ? { fader, modulator: (probe.modulator && stepAt(plan, `mod:${probe.modulator}`, ModulatorStep)) || null } : null
   }
+
+  /** What the buffer of an effect holds; null where there is none. Between blocks; allocates. */
+  held(node: string): readonly [Float32Array, Float32Array] | null { return (this.plan && stepAt(this.plan, `node:${node}`, EffectStep)?.processor.held?.()) ?? null }
 
   /** A person has seen that the guard cut a node, which may sound again. */
   acknowledge(node: string): void { this.plan?.steps.get(`node:${node}`)?.guard?.release() }
