@@ -3,7 +3,7 @@ import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
 import { sineBlock } from '@oleaje/core/dsp/sines'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
-import type { EffectDefinition, EffectProcessor } from '@oleaje/core/contract/effect'
+import type { EffectDefinition, EffectPreset, EffectProcessor } from '@oleaje/core/contract/effect'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
 import { BLOCK, type LaneBlocks, type NoteBlock, ParamBlock, type StereoBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
@@ -40,7 +40,7 @@ function rig(definition: EffectDefinition, values: Record<string, number> = {}, 
   const input = stereoBlock()
   const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, lanes)
   params.update()
-  return { processor: definition.create({ sampleRate: RATE, seed: 1 }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks } }
+  return { processor: definition.create({ sampleRate: RATE, seed: 1, latency: definition.latency?.(RATE, values) }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks } }
 }
 
 const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks as never)
@@ -54,10 +54,25 @@ function fill(block: StereoBlock, seed = 1): void {
   }
 }
 
+/** Effects whose cost depends on how they are set, as their budgets have it. */
+function costly(): { id: string, definition: EffectDefinition, values?: Record<string, number>, lanes?: EffectPreset['lanes'] }[] {
+  const of = (id: string): EffectDefinition => effectDefinition(id) as EffectDefinition
+  const cloud = of('taps').presets?.find((p) => p.name === 'Cloud of taps')
+  return [
+    { id: 'taps, 24 with filter and comb', definition: of('taps'), values: cloud?.params, lanes: cloud?.lanes },
+    { id: 'grains, 32 at once', definition: of('grains'), values: { overlap: 32, most: 32, size: 0.2 } },
+    { id: 'pitch, fine, one voice', definition: of('pitch'), values: { quality: 1 } },
+    { id: 'stutter, open at half speed', definition: of('stutter'), values: { by: 2, hold: 1, speed: 0.5 } },
+    { id: 'varispeed, behind at 0.84', definition: of('varispeed'), values: { speed: 0.84, after: 0 } },
+    { id: 'delay, all in the loop', definition: of('delay'), values: { diffusion: 0.5, pitch: 7, duck: 12, sides: 1 } },
+  ]
+}
+
 /** ns a stereo frame and × real time of each effect, at its defaults and with all its numbers moving at audio rate. */
 export function effectCosts(): { id: string, still: number, moving: number }[] {
-  return effects.map((d) => {
-    const r = rig(d)
+  const all: ReturnType<typeof costly> = [...effects.map((definition) => ({ id: definition.id, definition })), ...costly()]
+  return all.map(({ id, definition: d, values, lanes }) => {
+    const r = rig(d, values, lanes)
     fill(r.io.in)
     r.processor.reset()
     for (let i = 0; i < 500; i++) run(r)
@@ -70,7 +85,7 @@ export function effectCosts(): { id: string, still: number, moving: number }[] {
       b.move()
     }
     for (let i = 0; i < 500; i++) run(r)
-    return { id: d.id, still, moving: time(400, () => run(r)) / BLOCK }
+    return { id, still, moving: time(400, () => run(r)) / BLOCK }
   })
 }
 
