@@ -1,19 +1,59 @@
 <script setup lang="ts">
 import { GRAIN_BUFFER } from '@oleaje/core/effects/grains'
 import { together } from '@oleaje/core/project/edit'
-import { setParam } from '@oleaje/core/project/value-edits'
+import { setEffectSound, setParam } from '@oleaje/core/project/value-edits'
+import { computed, ref } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useLive } from '../../composables/useLive'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
 import { LevelTrail } from './level-trail'
 import { line } from './profile'
 
 /** The wave that was, and above it the cloud: each grain where it reads, as long as it is, as high as its pitch. Drag across for the place, up and down for its scatter. */
 const props = defineProps<{ id: string }>()
+const session = useSession()
+const { doc, host } = session
 const hand = useGesture()
+const chooser = ref<HTMLInputElement | null>(null)
 const live = useLive(props.id)
 const trail = new LevelTrail(GRAIN_BUFFER, 300)
 let width = 1
+const hash = computed(() => (typeof live.effect.value?.data?.audio === 'string' ? live.effect.value.data.audio : null))
+const sounds = computed(() => Object.entries(doc.project?.audio ?? {}))
+
+/** What grains are of: the input, or a sound of the project. */
+function choose(value: string): void {
+  if (value === '') return doc.edit('Grains of the input', setParam(props.id, 'from', 0))
+  doc.edit('Grains of a sound', together(setEffectSound(props.id, value), setParam(props.id, 'from', 1)))
+}
+async function bring(e: Event): Promise<void> {
+  const file = (e.target as HTMLInputElement).files?.[0]
+  if (!file) return
+  try {
+    const { sound, ref: about } = await session.sounds.readFile(file)
+    doc.edit(`Grains of ${about.name}`, together(setEffectSound(props.id, sound.hash, about), setParam(props.id, 'from', 1)))
+  } catch (error) {
+    doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+  }
+}
+
+/** Largest sample of each of so many parts of the sound that grains are of. */
+let known: { hash: string, peaks: Float32Array } | null = null
+function peaksOf(parts: number): Float32Array | null {
+  const { value } = hash
+  const samples = value ? host.sound(value)?.channels[0] : undefined
+  if (!value || !samples) return null
+  if (known?.hash === value && known.peaks.length === parts) return known.peaks
+  const peaks = new Float32Array(parts)
+  for (let i = 0; i < samples.length; i++) {
+    const k = Math.floor(i / samples.length * parts)
+    peaks[k] = Math.max(peaks[k] ?? 0, Math.abs(samples[i] ?? 0))
+  }
+  known = { hash: value, peaks }
+  return peaks
+}
 
 const canvas = useCanvas((pen, now) => {
   const { g, color, height } = pen
@@ -26,6 +66,10 @@ const canvas = useCanvas((pen, now) => {
   g.fillStyle = color('water')
   g.beginPath()
   if (!inSound) trail.outline((age) => x(age / GRAIN_BUFFER), (level) => ground - level * ground * 0.3, g)
+  if (inSound) {
+    const peaks = peaksOf(200)
+    peaks?.forEach((peak, k) => { g.rect(k / 200 * width, ground - peak * ground * 0.3, width / 200 + 0.5, peak * ground * 0.3) })
+  }
   g.fill()
   // where grains may come from
   const scatter = v.scatter ?? 0
@@ -80,5 +124,17 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full touch-none" role="img" aria-label="The cloud of grains over the wave they come from; drag across for the place, up and down for the scatter" @pointerdown="press" />
+  <div class="flex flex-col text-[13px]">
+    <div class="flex items-center gap-2 pb-1">
+      <label class="flex items-center gap-1">Grains of
+        <select class="field max-w-[150px]" :value="(live.base.value.from ?? 0) >= 0.5 && hash ? hash : ''" @change="choose(($event.target as HTMLSelectElement).value)">
+          <option value="">the input</option>
+          <option v-for="[h, about] in sounds" :key="h" :value="h">{{ about.name }}</option>
+        </select>
+      </label>
+      <button class="small-button" title="Any sound file, to take grains of" @click="chooser?.click()">Bring in a sound</button>
+      <input ref="chooser" type="file" accept="audio/*,.wav" class="hidden" aria-label="Sound file for the grains" @change="bring">
+    </div>
+    <canvas ref="canvas" class="min-h-0 w-full flex-1 touch-none" role="img" aria-label="The cloud of grains over the wave they come from; drag across for the place, up and down for the scatter" @pointerdown="press" />
+  </div>
 </template>
