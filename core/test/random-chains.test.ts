@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
 import { Random } from '@oleaje/core/dsp/random'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
-import { newBranch, newEffect, newSplit } from '@oleaje/core/project/new'
+import { newBranch, newEffect, newLoopBack, newSplit } from '@oleaje/core/project/new'
 import type { ChainNode, Project, Split } from '@oleaje/core/project/schema'
 import { findTarget, pathsOf, specAt } from '@oleaje/core/project/targets'
 import { targetAt } from '@oleaje/core/project/param-path'
@@ -25,6 +25,10 @@ function chain(random: Random, depth: number): ChainNode[] {
     if (depth > 0 && random.next() < 0.25) {
       const count = 2 + Math.floor(random.next() * 2)
       return { ...newSplit(Array.from({ length: count }, (_, i) => ({ ...newBranch(`b${i}`, -9), nodes: chain(random, depth - 1) }))), mode: modes[Math.floor(random.next() * modes.length)] ?? 'copies' }
+    }
+    if (depth > 0 && random.next() < 0.15) {
+      const made = newLoopBack(chain(random, depth - 1))
+      return { ...made, params: { ...made.params, sync: 0, time: 0.01 + 0.3 * random.next(), feedback: 0.9 } }
     }
     const definition = effects[Math.floor(random.next() * effects.length)]!
     return newEffect(definition.id)

@@ -4,8 +4,8 @@ import { PI, atan, cosCycles, exp2, log2, sinCycles } from './math'
 const SIZE = 2048
 const HOP = 512
 const HALF = SIZE / 2
-/** Cepstral coefficients that are kept as the envelope: formants, and not the partials, of voices up to some 350 Hz. */
-const LIFTER = 60
+/** Cepstral coefficients that are kept as the envelope: formants, and not the partials, of voices up to some 320 Hz. */
+const LIFTER = 100
 /** How many bins must grow together for an onset, and by how much. */
 const ONSET_SHARE = 0.35
 const ONSET_RISE = 2.5
