@@ -124,7 +124,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'capture':
         this.rehearsal = this.waiting = null
         this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0, from: message.beat }
-        engine.play(message.beat)
+        engine.play(message.beat, false)
         break
       case 'note':
         engine.note(message.track, message.pitch, message.velocity)

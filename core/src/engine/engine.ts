@@ -160,14 +160,17 @@ export class Engine {
     this.reportIn = REPORT_AFTER
   }
 
-  /** Starts from a song position in quarter notes, with clean state. What still rings from before fades first, where it is heard live. */
-  play(beat: number): void {
+  /**
+   * Starts from a song position in quarter notes, with clean state. What still rings from before fades first, where it is heard live.
+   * @param soft false to start with the next block, whatever rings
+   */
+  play(beat: number, soft = true): void {
     this.finish()
     const start = (): void => {
       this.transport.play(beat)
       this.reset()
     }
-    if (this.options.looping === false || this.heard < AUDIBLE) start()
+    if (!soft || this.options.looping === false || this.heard < AUDIBLE) start()
     else this.fadeTo(start, false)
   }
 
