@@ -33,7 +33,7 @@ useFrame((now) => {
 </script>
 
 <template>
-  <section class="flex h-full flex-col gap-1 p-3" aria-label="Transport">
+  <section class="flex h-full flex-col gap-[3px] px-3 py-2" aria-label="Transport">
     <div class="flex gap-2">
       <button class="plain-button min-w-[58px]" :aria-pressed="bench.playing || bench.starting" title="Plays and stops (Space)" @click="session.transport.toggle()">{{ bench.playing ? 'Stop' : bench.starting ? 'Cancel' : 'Play' }}</button>
       <button class="plain-button" :aria-pressed="doc.project?.loop.on" title="Loops between the marks (L)" @click="doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on }))">Loop</button>

@@ -67,7 +67,7 @@ const canvas = useCanvas((pen, now) => {
     const head = width - place / trail.seconds * width
     g.strokeStyle = color('magenta')
     line(g, head, 8, head, bottom - 4)
-    const speed = v.speed ?? 1
+    const speed = live.readout('speed')
     g.fillStyle = color('magenta')
     g.beginPath()
     g.moveTo(head, 14)

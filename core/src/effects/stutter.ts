@@ -135,6 +135,7 @@ export const stutter = defineEffect({
         for (const s of speedsOf) s[0] = 1
         let note = 0
         let count = state[COUNT]
+        let heardSpeed = asked[BLOCK - 1]
         for (let i = 0; i < BLOCK; i++) {
           // the gate
           while (note < notes.count && notes.frame[note] <= i) notesDown = Math.max(0, notesDown + (notes.begins[note++] === 1 ? 1 : -1))
@@ -165,6 +166,7 @@ export const stutter = defineEffect({
           const slice = repeats ? slices[i] * scale * stepSlice : 0
           const repeating = slice >= 0.001 * sampleRate
           const speed = asked[i] * stepSpeed
+          heardSpeed = speed
           const fade = Math.max(16, Math.min(p.fade.value * sampleRate, repeating ? 0.5 * slice : Infinity))
           const wasOpen = state[OPEN] === 1
           if (open && (!wasOpen || (newStep && anew === 1))) {
@@ -270,7 +272,7 @@ export const stutter = defineEffect({
         readouts[1] = (count - state[SLICE_START]) / sampleRate
         readouts[2] = (repeats ? slices[BLOCK - 1] * scale : 0) / sampleRate
         readouts[3] = now[ON] === 1 ? (count - now[PLACE]) / sampleRate : 0
-        readouts[4] = asked[BLOCK - 1]
+        readouts[4] = heardSpeed
         readouts[5] = state[PASSES]
         readouts[6] = state[STEP] < 0 ? 0 : state[STEP] - Math.floor(state[STEP] / steps.length) * steps.length
       },
