@@ -77,6 +77,25 @@ describe('Pitch', () => {
       expect(db(peak(left.subarray(0, at - 48)))).toBeLessThan(-60)
     }
   })
+  it.each([[12, 0], [-12, 0], [7, 0], [-5, 0]])('quick: a drum shifted by %i st has no second onset above −20 dB', (st) => {
+    const x = new Float32Array(RATE)
+    const at = Math.round(0.31 * RATE)
+    const hit = noise(0.6, 5, 0.5).map((v, i) => (v * Math.exp(-i / 400) + 0.6 * Math.sin(2 * Math.PI * 183 * i / RATE) * Math.exp(-i / 3800)) * Math.min(1, i / 48))
+    x.set(hit.subarray(0, RATE - at), at)
+    const { left } = through(x, [newEffect('pitch', { pitch: st }, 'p')], 1)
+    // level over windows of a period of the drum's tone, a millisecond apart
+    const window = Math.round(RATE / 183 / 2 ** (st / 12))
+    const levels: number[] = []
+    for (let i = at; i + window < RATE; i += 48) levels.push(rms(left.subarray(i, i + window)))
+    const most = levels.reduce((best, v, i) => (v > levels[best]! ? i : best), 0)
+    let least = levels[most]!
+    let rise = 0
+    for (const v of levels.slice(most + 12)) {
+      least = Math.min(least, v)
+      rise = Math.max(rise, v - least)
+    }
+    expect(db(rise / levels[most]!)).toBeLessThan(-20)
+  })
   it('fine: formants stay within 5 % while a source of 100 Hz is shifted, and go with the pitch where they should', () => {
     /** A source of `hz`, swept by 20 % either way, through resonances at 700 and 1800 Hz. */
     const voice = (hz: number): Float32Array => {
@@ -509,6 +528,45 @@ describe('what a buffer holds', () => {
     const end = Math.ceil(1.5 * RATE / BLOCK) * BLOCK
     if (type !== 'delay') for (let i = 1; i <= 20_000; i++) if (held[0][held[0].length - i] !== x[end - i]) throw new Error(`differs ${i} before the end`)
     expect(engine.held('g')).toBeNull()
+  })
+})
+
+describe('what rings, and what is stale', () => {
+  const ringing = (): ChainNode[] => [newEffect('delay', { time: 0.4, feedback: 0.9, wet: 0.5 }, 'd'), newEffect('taps', { sync: 0, time: 2, feedback: 0.5, wet: 0.5 }, 't1'), newEffect('reverb', { decay: 6, wet: 0.4 }, 'r'), newEffect('grains', {}, 'g')]
+  it('another project that is loaded while long buffers ring sounds as in a new engine', () => {
+    const first = projectOf(noise(4, 3, 0.3), ringing())
+    const second = projectOf(sine(311, 4, 0.2), ringing())
+    const engine = new Engine({ sampleRate: RATE, audio: first.audio, looping: true })
+    const fresh = new Engine({ sampleRate: RATE, audio: first.audio, looping: true })
+    const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+    engine.load(first.project)
+    engine.play(0)
+    for (let b = 0; b < 400; b++) engine.process(l, r)
+    engine.load(second.project)
+    engine.play(0, false)
+    fresh.load(second.project)
+    fresh.play(0, false)
+    for (let b = 0; b < 400; b++) {
+      engine.process(l, r)
+      const before = l.slice()
+      fresh.process(l, r)
+      for (let i = 0; i < BLOCK; i++) if (l[i] !== before[i]) throw new Error(`block ${b}, frame ${i}: ${before[i]} instead of ${l[i]}`)
+    }
+  })
+  it('where the song jumps back, echoes of before go on', () => {
+    const x = new Float32Array(4 * RATE)
+    x.fill(0.8, Math.round(0.6 * RATE), Math.round(0.6 * RATE) + 40)
+    const made = projectOf(x, [newEffect('delay', { time: 0.7, feedback: 0, wet: 1 }, 'd')])
+    // two beats of half a second each: the echo at 1.3 s comes 0.3 s after the jump
+    const { left } = play({ ...made, project: { ...made.project, loop: { on: true, start: 0, end: 2 } } }, 1.6, {}, undefined, true)
+    expect(peak(left.subarray(Math.round(1.29 * RATE), Math.round(1.32 * RATE)))).toBeGreaterThan(0.2)
+  })
+  it('a changed tempo moves synced times without a step', () => {
+    const made = projectOf(sine(311, 4, 0.3), [newEffect('delay', { sync: 1, length: 0.5, feedback: 0.4, wet: 0.5 }, 'd'), { ...newEffect('taps', { length: 1, wet: 0.4 }, 't1') }])
+    const { left } = play(made, 3, { [Math.round(1.5 * RATE / BLOCK)]: (e) => e.update({ ...made.project, tempo: 131 }) })
+    let most = 0
+    for (let i = RATE; i < left.length; i++) most = Math.max(most, Math.abs(left[i]! - left[i - 1]!))
+    expect(most).toBeLessThan(0.06)
   })
 })
 

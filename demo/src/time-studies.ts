@@ -52,7 +52,8 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
     addModulator('chorus-parts', 'lfo', { id: 'swell', name: 'Swell', params: { rate: 0.7 } }),
     linkValue('swell', 'chorus-delay-0', 'time', 0.009, 0.015, 'fixed'), linkValue('swell', 'chorus-delay-1', 'time', 0.015, 0.009, 'fixed'),
     updateLink('to-chorus-delay-0-time', { law: 'unit' }), updateLink('to-chorus-delay-1-time', { law: 'unit' }),
-    addModulator('cloud', 'lfo', { id: 'wander', name: 'Wander', params: { rate: 0.31 } }), linkValue('wander', 'cloud-taps', 'taps[*].cutoff', 400, 5200, 'fixed'),
+    addModulator('cloud', 'lfo', { id: 'wander', name: 'Wander', params: { rate: 0.31 } }), linkValue('wander', 'cloud-taps', 'taps[*].cutoff', 400, 5200, 'fixed'), updateLink('to-cloud-taps-taps-cutoff', { fan: { phase: 1, rate: 2, random: 0 } }),
+    addModulator('cloud', 'lfo', { id: 'drops', name: 'Drops', params: { sync: 1, length: 1, shape: 5 } }), linkValue('drops', 'cloud-taps', 'taps[*].pan', -1, 1, 'fixed'), updateLink('to-cloud-taps-taps-pan', { fan: { phase: 7, rate: 0, random: 0.4 } }),
     addModulator('blur', 'macro', { id: 'before', name: 'Before the drop', params: { value: 0 } }), linkValue('before', 'blur-stutter', 'hold', 0, 1, 'fixed'), linkValue('before', 'blur-reverb', 'wet', 0.1, 0.6, 'fixed'),
     setSidechain('ducked-delay', { track: 'ducked', point: 'before' }),
   ] })

@@ -4,6 +4,8 @@ import { FAST_REACH, StereoDelayLine } from './delay-line'
 const COARSE = 8
 /** Samples between two looks for an onset. */
 const HOP = 32
+/** Seconds after an onset in which nothing is spliced. */
+const ATTACK = 0.06
 /** How much louder than what went before an onset is, in energy. */
 const RISE = 10
 /** Energy of a sample below which nothing is an onset (−80 dBFS). */
@@ -152,7 +154,8 @@ export class Splicer {
     if (ratio === 1) return
     const d = numbers[NOW]
     if (ratio > 1) {
-      const room = most - d
+      // as much as an onset and what belongs to it use up
+      const room = Math.min(most, near + (ratio - 1) * ATTACK * this.sampleRate) - d
       if (room > this.least) this.splice(-1, Math.max(this.least, room - 0.4 * (most - near)), room, 0.25 * this.fade)
       return
     }
