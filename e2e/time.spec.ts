@@ -160,7 +160,7 @@ test('what the worklet plays and what Node renders are identical in every bit wi
   await expect.poll(async () => (await project(page)).id).toBe('time-studies')
   // all of them at once, turned down
   for (const name of ['Cloud of taps', 'Half-speed stutter', 'Metal rain', 'Worn record', 'Barber pole', 'Tape stop']) await page.getByRole('button', { name: `Mute ${name}` }).click()
-  await page.waitForTimeout(600)
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
   const { different, loudest } = await liveAgainstRender(page, 4)
   expect(loudest).toBeGreaterThan(0.05)
   expect(different).toBe(0)

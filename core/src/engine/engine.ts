@@ -97,6 +97,9 @@ export class Engine {
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
     this.transport.rewind()
+    // a start that still waited for a fade was of the project before
+    this.fade = null
+    this.heard = 0
     this.next = null
     this.plan = null
     this.structure = structureOf(project)
