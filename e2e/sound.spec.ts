@@ -91,3 +91,16 @@ test('with a longer buffer the sound goes on where it was, and the choice is kep
   await page.getByRole('button', { name: /^engine/ }).click()
   await expect(panel.getByRole('radio', { name: 'long' })).toBeChecked()
 })
+
+test('a choice that is made just before the page is left is kept', async ({ page }) => {
+  await open(page)
+  const panel = page.getByLabel('What the engine works on')
+  for (const choice of ['middle', 'long', 'short', 'long', 'middle', 'long', 'short', 'middle']) {
+    await page.getByRole('button', { name: /^engine/ }).click()
+    await panel.getByRole('radio', { name: choice }).click()
+    await page.reload()
+    await page.getByRole('button', { name: /^engine/ }).click()
+    await expect(panel.getByRole('radio', { name: choice })).toBeChecked()
+    await page.getByRole('button', { name: /^engine/ }).click()
+  }
+})

@@ -35,6 +35,8 @@ export async function saveMoment({ project, undo, redo }: Moment): Promise<void>
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite', { durability: 'relaxed' })
   void tx.objectStore('projects').put({ id: project.id, name: project.name, saved: Date.now(), project })
   void tx.objectStore('history').put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo })
+  // without this the page is asked once more when the puts are done, and a page that is left before then loses them
+  tx.commit()
   await tx.done
 }
 
@@ -83,5 +85,11 @@ export const saveSound = async (sound: Sound): Promise<void> => {
 
 export const loadSound = async (hash: string): Promise<Sound | undefined> => (await database()).get('audio', hash)
 
-export const saveSetting = async (key: string, value: unknown): Promise<void> => { await (await database()).put('settings', value, key) }
+export async function saveSetting(key: string, value: unknown): Promise<void> {
+  const tx = (await database()).transaction('settings', 'readwrite', { durability: 'relaxed' })
+  void tx.store.put(value, key)
+  tx.commit()
+  await tx.done
+}
+
 export const loadSetting = async <T>(key: string): Promise<T | undefined> => (await database()).get('settings', key) as Promise<T | undefined>
