@@ -119,3 +119,64 @@ test('bad files get their sentence and change nothing', async ({ page }) => {
   }
   expect(await project(page)).toEqual(before)
 })
+
+test('a gesture ends when its gauge goes or its pointer is lost: what comes after is another step', async ({ page }) => {
+  await open(page)
+  const cutoff = page.getByRole('slider', { name: 'Cutoff, Filter' })
+  const value = (): Promise<string | null> => cutoff.getAttribute('aria-valuetext')
+  const undo = page.getByRole('button', { name: 'Undo' })
+  const [start, grip] = [await value(), await cutoff.boundingBox()]
+  if (!grip) throw new Error('The gauge is not drawn.')
+  const at = { x: grip.x + grip.width / 2, y: grip.y + grip.height / 2 }
+
+  await page.mouse.move(at.x, at.y)
+  await page.mouse.down()
+  await page.mouse.move(at.x + 23, at.y, { steps: 3 })
+  await expect.poll(value).not.toBe(start)
+  const dragged = await value()
+  await page.evaluate(() => dispatchEvent(new Event('blur')))
+  await page.mouse.move(at.x - 41, at.y, { steps: 3 })
+  expect(await value()).toBe(dragged)
+  await page.mouse.up()
+  await page.getByRole('slider', { name: 'Resonance, Filter' }).press('PageUp')
+  await undo.click()
+  expect(await value()).toBe(dragged)
+  await undo.click()
+  expect(await value()).toBe(start)
+
+  await page.mouse.move(at.x, at.y)
+  await page.mouse.down()
+  await page.mouse.move(at.x + 23, at.y, { steps: 3 })
+  await expect.poll(value).not.toBe(start)
+  // the gauge goes while it is held: another track is shown
+  const show = (id: string): Promise<void> => page.evaluate((track) => document.querySelector<HTMLElement>(`[data-track="${track}"] button`)?.click(), id)
+  await show('mix')
+  await expect(cutoff).toHaveCount(0)
+  await page.mouse.up()
+  await rename(page, 'Night Ferry II')
+  await undo.click()
+  await show('pad')
+  await expect(cutoff).toHaveAttribute('aria-valuetext', dragged ?? '')
+})
+
+test('a history of another version of the file is left behind, its project is not', async ({ page }) => {
+  await open(page)
+  await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('PageUp')
+  await rename(page, 'Night Ferry II')
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
+  await page.evaluate(() => new Promise<void>((done) => {
+    const request = indexedDB.open('oleaje')
+    request.onsuccess = () => {
+      const tx = request.result.transaction('history', 'readwrite')
+      const all = tx.objectStore('history').getAll()
+      all.onsuccess = () => { for (const entry of all.result as { version: number }[]) tx.objectStore('history').put({ ...entry, version: entry.version - 1 }) }
+      tx.oncomplete = () => {
+        request.result.close()
+        done()
+      }
+    }
+  }))
+  await page.reload()
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry II')
+  await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled()
+})
