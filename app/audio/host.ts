@@ -66,7 +66,7 @@ export class EngineHost {
   private project: Project | null = null
   private monitor: Monitor = openMonitor
   private readonly sounds = new Map<string, Sound>()
-  private costs = false
+  private costWatchers = 0
   private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
   private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
   private input: MediaStream | Sound | null = null
@@ -129,7 +129,7 @@ export class EngineHost {
     this.send({ type: 'audio', sounds: [...this.sounds.values()] })
     this.send({ type: 'load', project: this.project ?? project })
     this.send({ type: 'monitor', monitor: this.monitor })
-    if (this.costs) this.send({ type: 'costs', on: true })
+    if (this.costWatchers > 0) this.send({ type: 'costs', on: true })
     this.onState(context.state === 'running' ? 'running' : 'suspended')
     if (this.input) await this.connectInput(this.input)
   }
@@ -247,10 +247,10 @@ export class EngineHost {
 
   measure(): void { this.send({ type: 'measure' }) }
 
-  /** Measures what each step costs, or stops it. */
+  /** Measures what each step costs, from the first who watches until the last. */
   watchCosts(on: boolean): void {
-    this.costs = on
-    this.send({ type: 'costs', on })
+    this.costWatchers = Math.max(0, this.costWatchers + (on ? 1 : -1))
+    if (this.costWatchers === (on ? 1 : 0)) this.send({ type: 'costs', on })
   }
 
   /** What the buffer of an effect holds now; null where it holds nothing. */

@@ -23,6 +23,7 @@ function drop(e: DragEvent): void {
     <BenchHeader />
     <div v-if="doc.trouble" role="alert" class="flex items-center gap-3 border-b border-magenta bg-sheet px-4 py-1 text-magenta"><span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button></div>
     <NoticeBar />
+    <OverloadNotice />
     <div class="relative min-h-0 flex-1"><slot /></div>
     <ControllerStrip v-if="bench.deviceShown" />
     <footer class="grid h-[128px] shrink-0 border-t border-ink" style="grid-template: minmax(0, 1fr) / 14.7% minmax(0, 1fr) 22.3%"><TransportPanel class="border-r border-line" /><SourceWave class="border-r border-line" /><ListeningPanel :key="doc.project?.id" /></footer>

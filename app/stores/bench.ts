@@ -39,6 +39,8 @@ export const useBench = defineStore('bench', () => {
   /** How much sound is kept ready at the output. */
   const buffer = ref<Buffering>('short')
   const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track'>('')
+  /** Track that the Render dialog opens for; none is the mix. */
+  const toPrint = ref('')
   /** Where the next effect goes; set by plus marks and A. */
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
   /** Output of the modulator in hand that links are made from; its first where it is not said. */
@@ -145,7 +147,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

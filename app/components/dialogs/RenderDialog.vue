@@ -8,13 +8,16 @@ import { sentence } from '../../services/sentence'
 /** Prints the loop to a WAV file, in the worker, with progress. */
 const session = useSession()
 const { doc, bench } = session
-const track = ref('')
+const track = ref(bench.toPrint)
 const depth = ref<WavDepth>(24)
 const tail = ref<'auto' | '0'>('auto')
 const progress = ref(-1)
 const report = ref('')
 let stop = (): void => {}
-onBeforeUnmount(() => stop())
+onBeforeUnmount(() => {
+  bench.toPrint = ''
+  stop()
+})
 
 async function start(): Promise<void> {
   report.value = ''

@@ -3,7 +3,7 @@ import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, type ShaperRate, shaperRates } from '../dsp/oversampler'
 import { ClipCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
 import { BLOCK, type ParamBlock, peakOf } from '../contract/block'
-import { boost, choice, factor, hertz, percent } from '../units/parameter'
+import { amount, boost, choice, hertz, percent } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
 /** Factors of the coarse range. */
@@ -25,7 +25,7 @@ export const drive = defineEffect({
     range: choice('Range', ['−20 dB', '0 dB', '+20 dB', '+40 dB'], 1, 'Coarse gain into the curve'),
     drive: boost('Drive', { min: 0, max: 48, default: 12, tip: 'Gain into the curve' }),
     curve: choice('Curve', CURVES, 0, 'How the signal bends, from round to hard'),
-    bias: factor('Bias', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
+    bias: amount('Bias', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
     asymmetry: percent('Asymmetry', { max: 0.9, default: 0, tip: 'Makes the lower half bend sooner; adds even harmonics' }),
     lowCut: hertz('Low cut before', { min: 20, max: 2000, default: 20, tip: 'Keeps lows out of the curve; off at its end' }),
     before: hertz('Tone before', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass before the curve; fully open at its end' }),

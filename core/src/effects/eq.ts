@@ -4,7 +4,7 @@ import { exp2, log2 } from '../dsp/math'
 import { bounded } from '../dsp/soft-ceiling'
 import { straight } from '../dsp/straight-block'
 import { BLOCK } from '../contract/block'
-import { boost, choice, decibel, factor, hertz, number, percent, toggle } from '../units/parameter'
+import { boost, choice, decibel, factor, hertz, number, octaves, percent, toggle } from '../units/parameter'
 import { type EffectPreset, defineEffect } from '../contract/effect'
 import { MOST_BANDS, type Pose, poseAt, readPoses } from './eq-poses'
 
@@ -26,10 +26,10 @@ export const eq = defineEffect({
   params: {
     amount: percent('Amount', { min: -2, max: 2, default: 1, tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above' }),
     travel: percent('Travel', { default: 0, tip: 'Place along the strip of poses; does nothing while there are none' }),
-    shift: factor('Shift', { min: -4, max: 4, default: 0, tip: 'Octaves by which all bands move' }),
+    shift: octaves('Transpose', { min: -4, max: 4, default: 0, tip: 'Moves all bands, in octaves and semitones' }),
     gather: factor('Gather', { min: -1, max: 2, default: 1, tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round' }),
     centre: hertz('Centre', { min: 40, max: 16_000, default: 1000, tip: 'What bands gather at and spread from' }),
-    apart: factor('Left/right', { min: -2, max: 2, default: 0, tip: 'Octaves that the right side stands above the left' }),
+    apart: octaves('Left/right', { min: -2, max: 2, default: 0, tip: 'How far the right side stands above the left' }),
     row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
     output: choice('Hears', ['whole', 'chosen bands'], 0, 'The whole EQ, or only what the chosen bands lift out'),
     input: boost('Input', { min: -24, max: 24, default: 0, tip: 'Level before the bands' }),

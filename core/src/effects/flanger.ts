@@ -3,7 +3,7 @@ import { defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { log2 } from '../dsp/math'
 import { swingBlock } from '../dsp/swing'
-import { beats, choice, degrees, factor, hertz, percent, seconds, toggle } from '../units/parameter'
+import { amount, beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
 
 /** How far before the dry sound the wet one can come, in seconds: what through zero costs in latency. */
 const BEFORE = 0.005
@@ -22,7 +22,7 @@ export const flanger = defineEffect({
     through: toggle('Through zero', true, 'Holds the dry sound back by 5 ms, so that the wet one can pass it'),
     time: seconds('Centre', { min: -0.004, max: 0.012, default: 0.0012, law: 'linear', tip: 'Time between wet and dry about which it swings; below zero only through zero' }),
     depth: seconds('Depth', { min: 0, max: 0.006, default: 0.0012, tip: 'How far it swings to either side' }),
-    place: factor('Place', { min: -1, max: 1, default: 0, tip: 'Moves the time by up to 5 ms either way: to be moved from outside, with the depth at 0' }),
+    place: amount('Place', { min: -1, max: 1, default: 0, tip: 'Moves the time by up to 5 ms either way: to be moved from outside, with the depth at 0' }),
     shape: choice('Shape', ['sine', 'triangle'], 1, 'How it swings'),
     sync: toggle('Sync', false, 'Lock the swing to a note length'),
     rate: hertz('Rate', { min: 0.01, max: 20, default: 0.15, tip: 'Swings a second' }),

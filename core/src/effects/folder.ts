@@ -2,7 +2,7 @@ import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
 import { BLOCK, peakOf } from '../contract/block'
-import { boost, choice, factor, number } from '../units/parameter'
+import { amount, boost, choice, number } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
 /**
@@ -55,9 +55,9 @@ export const folder = defineEffect({
   tip: 'Folds the wave back at two thresholds: rich from a sine',
   params: {
     gain: boost('Gain', { min: 0, max: 48, default: 12, tip: 'Gain into the folds' }),
-    upper: factor('Upper', { min: 0.05, max: 1, default: 0.7, tip: 'Where it is sent back from above' }),
-    lower: factor('Lower', { min: -1, max: -0.05, default: -0.7, tip: 'Where it is sent back from below' }),
-    offset: factor('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the wave against the thresholds: even harmonics' }),
+    upper: amount('Upper', { min: 0.05, max: 1, default: 0.7, tip: 'Where it is sent back from above' }),
+    lower: amount('Lower', { min: -1, max: -0.05, default: -0.7, tip: 'Where it is sent back from below' }),
+    offset: amount('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the wave against the thresholds: even harmonics' }),
     folds: number('Folds', { min: 1, max: 8, default: 4, glide: 0, tip: 'How often it can be sent back; whole numbers' }),
     makeup: boost('Makeup', { min: -24, max: 24, default: -3, tip: 'Level after the folds' }),
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×', '16 ×'], 3, 'Oversampling around the folds; naive lets aliases through'),

@@ -3,7 +3,7 @@ import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
 import { BLOCK, peakOf } from '../contract/block'
-import { boost, choice, factor, toggle } from '../units/parameter'
+import { amount, boost, choice, toggle } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
 /** Straight pieces that the drawn curve is read as. */
@@ -31,7 +31,7 @@ export const shaper = defineEffect({
   tip: 'A transfer curve drawn by hand',
   params: {
     gain: boost('Gain', { min: -24, max: 48, default: 6, tip: 'Gain into the curve' }),
-    offset: factor('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
+    offset: amount('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
     mirror: toggle('Mirror', false, 'The lower half is the upper one turned round: odd harmonics alone'),
     output: boost('Output', { min: -36, max: 24, default: -3, tip: 'Level after the curve' }),
     quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×', '16 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),

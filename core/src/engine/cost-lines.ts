@@ -1,6 +1,6 @@
 import type { ChainNode, Project, Track } from '../project/schema'
 import { innerLists } from '../project/nodes/index'
-import { heardChain, mixOf } from '../project/walk'
+import { heardChain, mixOf, nodesIn } from '../project/walk'
 import { ownerName } from '../project/targets'
 import { engineOf } from './nodes/index'
 
@@ -29,3 +29,18 @@ export function costLines(project: Project, track: Track): CostLine[] {
 
 /** A node's own steps and those of all that is in it. */
 const keysOf = (node: ChainNode): string[] => [...engineOf(node).steps(node), ...innerLists(node).flat().flatMap(keysOf)]
+
+/**
+ * The effect that costs most by itself, without those nested in it, of all tracks.
+ * @param cost share of a core of a step, by its key
+ */
+export function dearestEffect(project: Project, cost: (key: string) => number): { readonly track: Track, readonly node: ChainNode, readonly share: number } | null {
+  let dearest: ReturnType<typeof dearestEffect> = null
+  for (const track of project.tracks) {
+    for (const node of nodesIn(heardChain(track).nodes)) {
+      const share = engineOf(node).steps(node).reduce((sum, key) => sum + cost(key), 0)
+      if (share > (dearest?.share ?? 0)) dearest = { track, node, share }
+    }
+  }
+  return dearest
+}

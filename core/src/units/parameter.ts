@@ -1,5 +1,5 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
-export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'degrees' | 'ratio' | 'factor' | 'beats' | 'pan' | 'number' | 'note' | 'choice' | 'toggle'
+export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'octaves' | 'degrees' | 'ratio' | 'factor' | 'amount' | 'beats' | 'pan' | 'number' | 'note' | 'choice' | 'toggle'
 /** How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle (fine on both sides of 0). */
 export type Law = 'linear' | 'log' | 'square' | 'cube'
 
@@ -47,6 +47,10 @@ export const percent = (name: string, o: Partial<Numbers> & { default: number })
 export const semitones = (name: string, o: Numbers): ParamSpec => spec('semitones', 'linear', name, o)
 export const degrees = (name: string, o: Numbers): ParamSpec => spec('degrees', 'linear', name, o)
 export const ratio = (name: string, o: Numbers): ParamSpec => spec('ratio', 'log', name, o)
+/** A distance of pitch in octaves, written in octaves and semitones. */
+export const octaves = (name: string, o: Numbers): ParamSpec => spec('octaves', 'linear', name, o)
+/** A number about zero that is nobody's factor: an offset, a threshold. */
+export const amount = (name: string, o: Numbers): ParamSpec => spec('amount', 'linear', name, o)
 export const factor = (name: string, o: Numbers): ParamSpec => spec('factor', 'linear', name, o)
 /** A place between left (−1) and right (1). */
 export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec => spec('pan', 'linear', name, { min: -1, max: 1, default: 0, ...o })

@@ -1,57 +1,87 @@
 import { exp2 } from '../dsp/math'
 import { noteNames, noteOf } from './tuning'
-import { type ParamSpec, reachesSilence } from './parameter'
+import { type ParamSpec, isStepped, reachesSilence } from './parameter'
 
 /** A typed value that makes no sense for its parameter. The message is a sentence for the person who typed it. */
 export class ValueTextError extends Error {
   override name = 'ValueTextError'
 }
 
-/** Writes a value as people read it: `800 Hz`, `3.4 kHz`, `−6.0 dB`, `1/8.`, `low-pass`. Minus is a real minus sign. */
+/**
+ * Writes a value as people read it: `800 Hz`, `3.4 kHz`, `−6.0 dB`, `1/8.`, `low-pass`. Minus is a real minus sign. What is written,
+ * typed anew, is written the same again: a value that rounding takes into the next kind of text is written as that.
+ */
 export function formatValue(p: ParamSpec, value: number): string {
+  const text = written(p, value)
+  const read = choiceNamed(p, plain(text)) ?? absolute(p, plain(text))
+  return read === undefined ? text : written(p, read)
+}
+
+function written(p: ParamSpec, value: number): string {
   switch (p.unit) {
-    case 'hertz': return value >= 10_000 ? `${trim(value / 1000, 1)} kHz` : value >= 1000 ? `${trim(value / 1000, 2)} kHz` : `${trim(value, value < 10 ? 3 : value < 100 ? 1 : 0)} Hz`
+    case 'hertz': {
+      const size = Math.abs(value)
+      return size >= 10_000 ? `${trim(value / 1000, 1)} kHz` : size >= 1000 ? `${trim(value / 1000, 2)} kHz` : `${signed(value, size < 10 ? 3 : size < 100 ? 1 : 0, false)} Hz`
+    }
     case 'seconds': return value >= 1 ? `${trim(value, 2)} s` : `${trim(value * 1000, value < 0.01 ? 2 : value < 0.1 ? 1 : 0)} ms`
     case 'decibel': return reachesSilence(p) && value <= p.min ? '−∞ dB' : `${signed(value, 1, p.min < 0 && p.max > 0)} dB`
     case 'percent': return `${signed(value * 100, value < 0.1 && value > 0 ? 1 : 0, p.min < 0)} %`
     case 'semitones': return `${signed(value, 2, true)} st`
+    case 'octaves': return formatOctaves(value)
     case 'degrees': return `${trim(value * 360, 0)}°`
     case 'ratio': return `${trim(value, value < 10 ? 2 : 1)} : 1`
     case 'factor': return `× ${signed(value, 3, false)}`
+    case 'amount': return signed(value, 3, p.min < 0)
     case 'pan': return Math.abs(value) < 0.005 ? 'middle' : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
     case 'beats': return formatLength(value)
     case 'toggle': return value >= 0.5 ? 'on' : 'off'
     case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
     case 'note': return noteText(value)
-    // what does not glide is a count
-    case 'number': return p.glide === 0 ? String(Math.round(value)) : signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
+    case 'number': return isCount(p) ? String(Math.round(value)) : signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
   }
 }
 
 /**
- * Reads what a person would type, given the value that stands there now: units (`1.2k`, `-6dB`, `250ms`, `40%`),
- * note lengths (`1/8.`, `1/8t`, `3 bars`), note names for frequencies (`C#4`), steps from the present value
- * (`+7st`, `+2dB`, `x2`, `/3`), names of choices. Values outside the range go to its nearest end.
- * @throws ValueTextError
+ * Reads what a person would type, given the value that stands there now: units (`1.2k`, `-6dB`, `250ms`, `40%`), note lengths (`1/8.`,
+ * `1/8t`, `3 bars`), note names for frequencies (`C#4`, `A♯4 +40 ct`), steps from the present value (`+7st`, `+2dB`, `x2`, `/3`; a
+ * factor of a level is one of its amplitude), names of choices. Text that was not changed gives the value that stands there.
+ * @throws ValueTextError for what makes no sense, and for what is out of range
  */
 export function parseValue(p: ParamSpec, text: string, current: number): number {
   const t = plain(text)
   if (t === '') throw new ValueTextError(`Type a value for ${p.name}.`)
+  if (t === plain(formatValue(p, current))) return current
   // a name may begin with a sign, as the steps of a range do
   const value = choiceNamed(p, t) ?? relative(p, t, current) ?? absolute(p, t)
   if (value === undefined || !Number.isFinite(value)) throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
-  const bounded = Math.min(p.max, Math.max(p.min, value))
-  return p.choices || p.unit === 'toggle' ? Math.round(bounded) : bounded
+  return withinRange(p, isCount(p) ? Math.round(value) : value, text)
 }
 
-/** As it is compared: in small letters, with one kind of minus and point, and without spaces. */
-const plain = (text: string): string => text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/\s+/g, '')
+/** A value within the range; one that only the rounding of its text takes out of it is the end itself. */
+function withinRange(p: ParamSpec, value: number, text: string): number {
+  if (value >= p.min && value <= p.max) return value
+  const end = value < p.min ? p.min : p.max
+  if (written(p, value) === written(p, end)) return end
+  throw new ValueTextError(`“${text.trim()}” is out of range: ${p.name} goes from ${formatValue(p, p.min)} to ${formatValue(p, p.max)}.`)
+}
 
-/** The choice with this name, or else the first whose name begins so. */
+/** What does not glide and has no names is counted. */
+const isCount = (p: ParamSpec): boolean => p.unit === 'number' && p.glide === 0
+
+/** As it is compared: in small letters, with one kind of minus, point, sharp and flat, and without spaces. */
+const plain = (text: string): string => text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/♯/g, '#').replace(/♭/g, 'b').replace(/\s+/g, '')
+
+/** The choice of this name, or of this number where its name begins with one, or else the first whose name begins so. */
 function choiceNamed(p: ParamSpec, t: string): number | undefined {
   const names = p.choices?.map(plain) ?? []
   const exact = names.indexOf(t)
-  const found = exact >= 0 ? exact : names.findIndex((n) => n.startsWith(t))
+  if (exact >= 0) return exact
+  if (/^[+-]?\d*\.?\d+$/.test(t)) {
+    const numbers = names.map((n) => (/^[+-]?\d*\.?\d+(?![\d./])/.test(n) ? Number.parseFloat(n) : NaN))
+    const found = numbers.indexOf(Number(t))
+    return found >= 0 && numbers.lastIndexOf(Number(t)) === found ? found : undefined
+  }
+  const found = names.findIndex((n) => n.startsWith(t))
   return found >= 0 ? found : undefined
 }
 
@@ -64,12 +94,12 @@ export const noteLengths: readonly { readonly beats: number, readonly name: stri
   .concat([2, 3, 4, 6, 8, 12, 16].map((bars) => ({ beats: bars * 4, name: `${bars} bars` })))
   .sort((a, b) => a.beats - b.beats)
 
-/** Frequency of a note name such as C#4 or Bb2, with A4 = 440 Hz; undefined where it is none. */
+/** Frequency of a note name such as C#4, B♭2 or A4 +40 ct, with A4 = 440 Hz; undefined where it is none. */
 export function noteFrequency(text: string): number | undefined {
-  const m = /^([a-g])([#b]?)(-?\d)$/.exec(text.toLowerCase())
+  const m = /^([a-g])([#b]?)(-?\d)(?:([+-]\d*\.?\d+)ct)?$/.exec(plain(text))
   if (!m) return undefined
   const letter = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[m[1] as 'c']
-  const note = letter + (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) + 12 * Number(m[3])
+  const note = letter + (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) + 12 * Number(m[3]) + Number(m[4] ?? 0) / 100
   return 440 * exp2((note - 57) / 12)
 }
 
@@ -85,16 +115,18 @@ export function noteText(number: number): string {
 }
 
 function relative(p: ParamSpec, t: string, current: number): number | undefined {
-  const times = /^([x×*/])(\d*\.?\d+)$/.exec(t)
-  if (times) return times[1] === '/' ? current / Number(times[2]) : current * Number(times[2])
+  // of a factor, × is how it is written, so it stands for the value itself
+  const times = (p.unit === 'factor' ? /^([*/])(\d*\.?\d+)$/ : /^([x×*/])(\d*\.?\d+)$/).exec(t)
+  if (times && !isStepped(p)) {
+    const by = times[1] === '/' ? 1 / Number(times[2]) : Number(times[2])
+    if (p.unit === 'decibel') return by > 0 ? current + 20 * Math.log10(by) : p.min
+    return p.unit === 'note' ? current + 12 * Math.log2(by) : current * by
+  }
   const steps = /^([+-]\d*\.?\d+)(st|semitones?|ct|oct)$/.exec(t)
   if (steps && p.unit === 'note') return current + Number(steps[1]) * (steps[2] === 'oct' ? 12 : steps[2] === 'ct' ? 0.01 : 1)
-  if (steps && p.unit !== 'semitones') {
-    const octaves = Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12)
-    return p.unit === 'hertz' ? current * exp2(octaves) : undefined
-  }
-  // A bare sign means "from here" only where negative values cannot be meant.
-  if (/^[+-]/.test(t) && p.min >= 0) {
+  if (steps && p.unit === 'hertz') return current * exp2(Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12))
+  // a bare sign means "from here" only where negative values cannot be meant, and no sign is part of the text
+  if (/^[+-]/.test(t) && p.min >= 0 && p.unit !== 'semitones' && p.unit !== 'octaves') {
     const d = absolute(p, t.slice(1))
     return d === undefined ? undefined : current + (t[0] === '-' ? -d : d)
   }
@@ -102,18 +134,13 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
 }
 
 function absolute(p: ParamSpec, t: string): number | undefined {
-  if (p.unit === 'choice') return /^\d+$/.test(t) ? Number(t) : undefined
+  if (p.unit === 'choice') return undefined
+  if (p.unit === 'octaves') return parseOctaves(t)
   if (p.unit === 'toggle') return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
   if (p.unit === 'beats') return parseLength(t)
   if (p.unit === 'pan') return parsePan(t)
-  if (p.unit === 'note') {
-    const hz = noteFrequency(t)
-    if (hz !== undefined) return noteOf(hz)
-  }
-  if (p.unit === 'hertz') {
-    const note = noteFrequency(t)
-    if (note !== undefined) return note
-  }
+  const pitch = p.unit === 'note' || p.unit === 'hertz' ? noteFrequency(t) : undefined
+  if (pitch !== undefined) return p.unit === 'note' ? noteOf(pitch) : pitch
   if (p.unit === 'decibel' && /^-?(inf|∞|infinity|silence)(db)?$/.test(t)) return p.min
   const m = /^(?:[x×])?([+-]?\d*\.?\d+)(.*)$/.exec(t)
   if (!m) return undefined
@@ -132,6 +159,23 @@ function suffix(p: ParamSpec, s: string): number | undefined {
     case 'ratio': return { '': 1, ':1': 1 }[s]
     default: return s === '' ? 1 : undefined
   }
+}
+
+/** Octaves and semitones, added up: `1oct`, `7st`, `1oct+7st`, `-20ct`; a bare number is octaves. */
+function parseOctaves(t: string): number | undefined {
+  if (/^[+-]?\d*\.?\d+$/.test(t)) return Number(t)
+  const parts = [...t.matchAll(/([+-]?\d*\.?\d+)(octaves?|oct|semitones?|st|ct)/g)]
+  if (parts.length === 0 || parts.map(([whole]) => whole).join('') !== t) return undefined
+  return parts.reduce((sum, [, n, unit]) => sum + Number(n) / (unit?.startsWith('o') ? 1 : unit === 'ct' ? 1200 : 12), 0)
+}
+
+function formatOctaves(value: number): string {
+  const steps = Math.round(value * 1200) / 100
+  const octaves = Math.trunc(steps / 12)
+  const rest = Math.round((steps - 12 * octaves) * 100) / 100
+  const part = (n: number, unit: string): string => `${n > 0 ? '+' : ''}${String(n).replace('-', '−')} ${unit}`
+  if (octaves === 0) return part(rest, 'st')
+  return rest === 0 ? part(octaves, 'oct') : `${part(octaves, 'oct')} ${part(rest, 'st')}`
 }
 
 function parsePan(t: string): number | undefined {
@@ -172,6 +216,8 @@ function hint(p: ParamSpec): string {
     case 'note': return ': try D3 or 62.5'
     case 'pan': return ': try 30 left or middle'
     case 'beats': return ': try 1/8., 1/4t, or 2 bars'
+    case 'octaves': return ': try +1 oct or −7 st'
+    case 'factor': return ': try 0.5 or *2'
     case 'choice': return `: it can be ${p.choices?.join(', ')}`
     case 'toggle': return ': it can be on or off'
     default: return ''
