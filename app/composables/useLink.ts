@@ -4,9 +4,19 @@ import { together } from '@oleaje/core/project/edit'
 import { findTarget, linkEnds, linkValues, ownerName, paramName, targetOf } from '@oleaje/core/project/targets'
 import { type Owner, findOwner } from '@oleaje/core/project/walk'
 import { pathOf } from '@oleaje/core/project/param-path'
+import { amount, percent, seconds, semitones } from '@oleaje/core/units/parameter'
 import { toNormalized } from '@oleaje/core/units/scale'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
 import type { useSession } from './useSession'
+
+/** What is typed of a link itself. */
+export const linkSpecs = {
+  curve: percent('Bend', { min: -1, default: 0 }),
+  slew: seconds('Slew', { min: 0, max: 10, default: 0 }),
+  amount: percent('Amount', { default: 1 }),
+  transpose: semitones('Transposed', { min: -96, max: 96, default: 0 }),
+  fan: { phase: amount('Fan: phase', { min: -8, max: 8, default: 0 }), rate: amount('Fan: rate', { min: -4, max: 4, default: 0 }), random: amount('Fan: random', { min: 0, max: 1, default: 0 }) },
+} as const
 
 /** A link as people read it: from what, to what, and its two ends in the target's own unit. */
 export interface LinkView {

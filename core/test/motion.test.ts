@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { BLOCK } from '@oleaje/core/contract/block'
 import type { Engine } from '@oleaje/core/engine/engine'
 import { apply } from '@oleaje/core/project/edit'
-import { addLink, addModulator, duplicateModulator, removeModulator, scaleAmounts, setInput, setLinkMode, setLinkTarget, updateLink, updateLinks } from '@oleaje/core/project/motion-edits'
+import { addLink, addModulator, duplicateModulator, removeModulator, setAmounts, setInput, setLinkMode, setLinkTarget, updateLink, updateLinks } from '@oleaje/core/project/motion-edits'
 import { setNoteLine } from '@oleaje/core/project/song-edits'
 import { removeLaneItem, setData, setLaneLength, setParam } from '@oleaje/core/project/value-edits'
 import { newEffect } from '@oleaje/core/project/new'
@@ -247,8 +247,8 @@ describe('links', () => {
   it('many are edited at once, pointed elsewhere, and copied with their modulator', () => {
     const { project } = projectOf(silence, [f('f'), f('f2', { cutoff: 4000 })])
     const p = edited(project, addModulator('t', 'lfo', { id: 'm' }), addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'a' }), addLink('m', { owner: 'f', param: 'resonance' }, 0.2, 0.6, { id: 'b' }))
-    const change = apply(p, scaleAmounts(['a', 'b'], 0.5))
-    expect(change.next.links.map((l) => l.amount)).toEqual([0.5, 0.5])
+    const change = apply(p, setAmounts(new Map([['a', 0.5], ['b', 0.31]])))
+    expect(change.next.links.map((l) => l.amount)).toEqual([0.5, 0.31])
     expect(edited(p, updateLinks(['a', 'b'], { slewUp: 0.2, on: false })).links.every((l) => !l.on && l.slewUp === 0.2)).toBe(true)
     const copied = edited(p, duplicateModulator('m', true, 'm2'))
     expect(copied.links).toHaveLength(4)

@@ -3,6 +3,7 @@ import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { setLoop } from '@oleaje/core/project/song-edits'
+import { amount } from '@oleaje/core/units/parameter'
 import { computed, ref, watch } from 'vue'
 import { LaneHistory } from '../../composables/lane-history'
 import { useCanvas } from '../../composables/useCanvas'
@@ -143,18 +144,25 @@ function press(e: PointerEvent): void {
   hand.drag(e, 'Set the loop', move)
 }
 
-const typeLoop = (which: 'start' | 'end', e: Event): void => {
-  const bars = Number((e.target as HTMLInputElement).value)
-  if (Number.isFinite(bars)) doc.edit('Set the loop', setLoop({ [which]: Math.max(0, (bars - 1) * (doc.project?.beatsPerBar ?? 4)) }))
-}
+const bar = computed(() => doc.project?.beatsPerBar ?? 4)
+/** Bars are counted from 1; the loop keeps at least an eighth of a beat. */
+const barSpecs = { start: amount('Loop starts at bar', { min: 1, max: 100_000, default: 1 }), end: amount('Loop ends at bar', { min: 1, max: 100_000, default: 5 }) } as const
+const toBeat = (at: number): number => (at - 1) * bar.value
 </script>
 
 <template>
   <section ref="root" class="relative h-full cursor-text touch-none" aria-label="Source and loop" title="Drag along the top to set the loop, Shift for any place; click below to play from there" @pointerdown="press">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Wave of ${bench.track?.name ?? ''}`" />
     <div class="absolute right-1 top-[7px] flex gap-1 text-[12px] text-second" @pointerdown.stop>
-      <label>bars <TextField class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.start ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop starts at bar" @change="typeLoop('start', $event)" @keydown.stop /></label>
-      <label>– <TextField class="w-9 bg-sheet text-right" type="number" min="1" step="0.25" :value="(doc.project?.loop.end ?? 0) / (doc.project?.beatsPerBar ?? 4) + 1" aria-label="Loop ends at bar" @change="typeLoop('end', $event)" @keydown.stop /></label>
+      <label v-for="end in (['start', 'end'] as const)" :key="end">
+        {{ end === 'start' ? 'bars' : '–' }}
+        <ValueField
+          class="w-[46px]"
+          :spec="barSpecs[end]"
+          :value="(doc.project?.loop[end] ?? 0) / bar + 1"
+          @take="doc.edit('Set the loop', setLoop({ [end]: toBeat($event) }))"
+        />
+      </label>
     </div>
   </section>
 </template>

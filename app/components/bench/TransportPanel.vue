@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { setLoop, setTempo } from '@oleaje/core/project/song-edits'
+import { tempo } from '@oleaje/core/units/parameter'
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
@@ -11,6 +12,7 @@ const { doc, bench, host } = session
 const place = ref<HTMLElement | null>(null)
 const cost = ref<HTMLElement | null>(null)
 let shown = 0
+const tempoSpec = tempo('Tempo in bpm', 120)
 
 useFrame((now) => {
   const t = host.telemetry
@@ -40,7 +42,7 @@ useFrame((now) => {
     </div>
     <div class="flex items-baseline gap-2">
       <span ref="place" class="text-[20px] font-semibold tracking-wide" aria-label="Song position: bar, beat, sixteenth part of a beat">1.1.01</span>
-      <label class="text-second"><TextField class="w-[52px] bg-transparent text-right" type="number" min="20" max="300" step="0.01" :value="doc.project?.tempo" aria-label="Tempo in bpm" @change="doc.edit('Set tempo', setTempo(Number(($event.target as HTMLInputElement).value) || 120))" @keydown.stop /> bpm</label>
+      <label class="text-second"><ValueField class="w-[58px]" :spec="tempoSpec" :value="doc.project?.tempo ?? 120" @take="doc.edit('Set tempo', setTempo($event))" /> bpm</label>
     </div>
     <div class="flex gap-2">
       <button class="small-button" :title="bench.stopCuts ? 'Stop cuts what rings; press for letting it ring' : 'Stop lets echoes ring; press for cutting them'" :aria-pressed="bench.stopCuts" aria-label="Stop cuts what rings" @click="bench.stopCuts = !bench.stopCuts">stop cuts</button>

@@ -1,31 +1,21 @@
 <script setup lang="ts">
-import { removeLink, scaleAmounts, updateLink } from '@oleaje/core/project/motion-edits'
+import { removeLink, updateLink } from '@oleaje/core/project/motion-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { pathOf } from '@oleaje/core/project/param-path'
-import { computed, ref } from 'vue'
-import { readLinks, typeEnds } from '../../composables/useLink'
+import { computed } from 'vue'
+import { linkSpecs, readLinks, typeEnds } from '../../composables/useLink'
+import { useScaling } from '../../composables/useScaling'
 import { useSession } from '../../composables/useSession'
-import { sentence } from '../../services/sentence'
 
 /** All that one macro or modulator moves: low and high of each, to be typed; learning both ends; parts taken out. */
 const props = defineProps<{ id: string }>()
 const session = useSession()
 const { doc, bench } = session
-const wrong = ref('')
 const m = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.id === props.id))
 const isMacro = computed(() => modulatorDefinition(m.value?.type ?? '')?.isMacro ?? false)
 const rows = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === props.id) : []))
-const factor = ref(0.8)
-
-function type(id: string, which: 'from' | 'to', e: Event): void {
-  try {
-    typeEnds(session, [id], which, (e.target as HTMLInputElement).value)
-    wrong.value = ''
-  } catch (error) {
-    wrong.value = sentence(error)
-  }
-}
+const scaling = useScaling()
 
 function learn(): void {
   doc.edit('Move the macro', setParam(props.id, 'value', 0))
@@ -45,8 +35,8 @@ function jump(owner: string, path: string): void {
       <button v-if="isMacro" class="plain-button" title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end" @click="learn">Learn both ends…</button>
       <button v-if="isMacro" class="plain-button" :aria-pressed="m.params.mode === 1" title="A switch with two states instead of a gliding control" @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))">Switch</button>
       <span class="flex-1" />
-      <label class="text-[13px]">all amounts × <input v-model.number="factor" class="field w-[64px]" type="number" min="0" max="10" step="0.05" @keydown.stop></label>
-      <button class="plain-button" :disabled="!rows.length" title="Makes all of them move less or more at once" @click="doc.edit('Scale amounts', scaleAmounts(rows.map((r) => r.link.id), factor))">Scale</button>
+      <label class="text-[13px]">all amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" /></label>
+      <button class="plain-button" :disabled="!rows.length" title="Makes all of them move less or more at once" @click="scaling.scale(rows.map((r) => r.link.id))">Scale</button>
     </div>
     <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />
     <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
@@ -55,9 +45,22 @@ function jump(owner: string, path: string): void {
       <tbody>
         <tr v-for="r in rows" :key="r.link.id" class="border-t border-dotted border-line" :class="{ 'opacity-60': !r.link.on }">
           <td class="py-1 pr-2"><button class="text-left underline" title="Goes to its gauge" @click="jump(r.link.target.owner, pathOf(r.link.target))">{{ r.owner }}, {{ r.param.toLowerCase() }}</button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span></td>
-          <td><TextField class="field w-[96px]" :value="r.from" :aria-label="`Lowest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'from', $event)" @keydown.stop /></td>
-          <td><TextField class="field w-[96px]" :value="r.to" :aria-label="`Highest of ${r.owner} ${r.param}`" @change="type(r.link.id, 'to', $event)" @keydown.stop /></td>
-          <td><TextField class="field w-[58px]" type="number" min="0" max="100" :value="Math.round(r.link.amount * 100)" :aria-label="`Amount on ${r.owner} ${r.param}`" @change="doc.edit('Set link amount', updateLink(r.link.id, { amount: Math.min(1, Math.max(0, Number(($event.target as HTMLInputElement).value) / 100)) }))" @keydown.stop /> %</td>
+          <td v-for="end in (['from', 'to'] as const)" :key="end">
+            <TypedField
+              class="w-[96px]"
+              :value="r[end]"
+              :label="`${end === 'from' ? 'Lowest' : 'Highest'} of ${r.owner} ${r.param}`"
+              :take="(text: string) => typeEnds(session, [r.link.id], end, text)"
+            />
+          </td>
+          <td>
+            <ValueField
+              class="w-[62px]"
+              :spec="{ ...linkSpecs.amount, name: `Amount on ${r.owner} ${r.param}` }"
+              :value="r.link.amount"
+              @take="doc.edit('Set link amount', updateLink(r.link.id, { amount: $event }))"
+            />
+          </td>
           <td class="whitespace-nowrap text-right">
             <button class="small-button" :aria-pressed="r.link.on" title="Takes this part out, or back in" @click="doc.edit('Switch link', updateLink(r.link.id, { on: !r.link.on }))">{{ r.link.on ? 'on' : 'off' }}</button>
             <button class="small-button ml-1" title="Removes the link" :aria-label="`Remove the link to ${r.owner} ${r.param}`" @click="doc.edit('Remove link', removeLink(r.link.id))">×</button>
@@ -65,6 +68,5 @@ function jump(owner: string, path: string): void {
         </tr>
       </tbody>
     </table>
-    <p v-if="wrong" role="alert" class="mt-2 text-magenta">{{ wrong }}</p>
   </BaseDialog>
 </template>

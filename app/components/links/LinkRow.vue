@@ -1,12 +1,21 @@
 <script setup lang="ts">
 import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import { computed } from 'vue'
-import type { LinkView } from '../../composables/useLink'
+import { formatValue } from '@oleaje/core/units/text'
+import { type LinkView, linkSpecs } from '../../composables/useLink'
 import { useSession } from '../../composables/useSession'
 
 /** One link in the table. A row that scrolls by is used again for another link; a cell whose text stays is not made again. */
-const props = defineProps<{ row: LinkView, top: number, chosen: boolean, late: boolean, columns: string }>()
-const emit = defineEmits<{ choose: [on: boolean], typed: [which: 'from' | 'to', text: string], mode: [], bend: [text: string], slew: [text: string], amount: [text: string], switch: [] }>()
+const props = defineProps<{
+  row: LinkView
+  top: number
+  chosen: boolean
+  late: boolean
+  columns: string
+  /** Reads what was typed; throws a sentence where it makes no sense. */
+  type: (what: 'from' | 'to' | 'curve' | 'slew' | 'amount', text: string) => void
+}>()
+const emit = defineEmits<{ choose: [on: boolean], mode: [], switch: [] }>()
 const session = useSession()
 const { bench } = session
 
@@ -27,12 +36,12 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
     <span role="cell"><input type="checkbox" :checked="chosen" :aria-label="`Choose ${row.source} to ${row.owner} ${row.param}`" @change="emit('choose', ($event.target as HTMLInputElement).checked)"></span>
     <span v-memo="[row.letter, row.hue, row.source, link.output]" role="cell" class="flex min-w-0 items-center gap-1"><Badge :letter="row.letter || '·'" :hue="row.hue" small /><span class="water-name truncate text-[15px]">{{ row.source }}</span><span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
     <span v-memo="[what, row.track, late]" role="cell" class="min-w-0 truncate" :title="`${row.owner}, ${row.param}, ${row.track}`">{{ row.owner }}, {{ row.param.toLowerCase() }} <span class="text-second">{{ row.track }}</span><span v-if="late" class="text-magenta" title="One block late: goes round in a circle"> ↻</span></span>
-    <span v-memo="[what, row.from]" role="cell"><TableField :text="row.from" :label="`Lowest of ${what}`" @change="emit('typed', 'from', $event)" /></span>
-    <span v-memo="[what, row.to]" role="cell"><TableField :text="row.to" :label="`Highest of ${what}`" @change="emit('typed', 'to', $event)" /></span>
+    <span v-memo="[what, row.from]" role="cell"><TableField :text="row.from" :label="`Lowest of ${what}`" :take="(text: string) => type('from', text)" /></span>
+    <span v-memo="[what, row.to]" role="cell"><TableField :text="row.to" :label="`Highest of ${what}`" :take="(text: string) => type('to', text)" /></span>
     <span v-memo="[what, link.mode]" role="cell"><button class="small-button w-full" :aria-label="`Range of ${what}: ${link.mode}`" title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note" @click="emit('mode')">{{ link.mode }}</button></span>
-    <span v-memo="[what, link.curve]" role="cell"><TableField :text="`${Math.round(link.curve * 100)}`" :label="`Bend of ${what}, %`" @change="emit('bend', $event)" /></span>
-    <span v-memo="[what, link.slewUp]" role="cell"><TableField :text="`${Math.round(link.slewUp * 1000)}`" :label="`Slew of ${what}, ms`" @change="emit('slew', $event)" /></span>
-    <span v-memo="[what, link.amount]" role="cell"><TableField :text="`${Math.round(link.amount * 100)}`" :label="`Amount of ${what}, %`" @change="emit('amount', $event)" /></span>
+    <span v-memo="[what, link.curve]" role="cell"><TableField :text="formatValue(linkSpecs.curve, link.curve)" :label="`Bend of ${what}`" :take="(text: string) => type('curve', text)" /></span>
+    <span v-memo="[what, link.slewUp]" role="cell"><TableField :text="formatValue(linkSpecs.slew, link.slewUp)" :label="`Slew of ${what}`" :take="(text: string) => type('slew', text)" /></span>
+    <span v-memo="[what, link.amount]" role="cell"><TableField :text="formatValue(linkSpecs.amount, link.amount)" :label="`Amount of ${what}`" :take="(text: string) => type('amount', text)" /></span>
     <span v-memo="[what, link.on]" role="cell"><button class="small-button" :aria-pressed="link.on" :aria-label="`${what}: ${link.on ? 'on' : 'off'}`" @click="emit('switch')">{{ link.on ? 'on' : 'off' }}</button></span>
     <span v-memo="[key, row.hue]" role="cell" class="relative h-[10px] overflow-hidden border border-water bg-shoal"><i :data-live="`live:${key.replace('[*]', '[0]')}`" class="absolute inset-y-0 left-0 w-[10px]" :style="{ background: `var(--hue-${row.hue})` }" /></span>
     <span v-memo="[what, key]" role="cell"><button class="small-button" :aria-label="`To the gauge of ${row.owner} ${row.param}`" title="Goes to its gauge on the Bench; there “In the table” comes back" @click="session.views.showGauge(link.target.owner, path)">gauge</button></span>

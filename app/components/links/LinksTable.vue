@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { together } from '@oleaje/core/project/edit'
-import { removeLinks, scaleAmounts, setLinkMode, updateLinks } from '@oleaje/core/project/motion-edits'
+import { removeLinks, setLinkMode, updateLinks } from '@oleaje/core/project/motion-edits'
 import type { LinkChange } from '@oleaje/core/project/motion-edits'
 import { type SortingState, createColumnHelper, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import { parseValue } from '@oleaje/core/units/text'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useFrame } from '../../composables/useFrame'
-import { type LinkView, readLinks, typeEnds } from '../../composables/useLink'
+import { type LinkView, linkSpecs, readLinks, typeEnds } from '../../composables/useLink'
+import { useScaling } from '../../composables/useScaling'
 import { useSession } from '../../composables/useSession'
-import { sentence } from '../../services/sentence'
 
 /** Every link as a row: typed, sorted, filtered; what is done to one of several chosen rows is done to all of them. */
 const session = useSession()
@@ -16,8 +17,7 @@ const { doc, bench, host } = session
 const query = ref('')
 const sorting = ref<SortingState>([])
 const chosen = shallowRef<readonly string[]>([])
-const wrong = ref('')
-const factor = ref(0.8)
+const scaling = useScaling()
 const scroller = ref<HTMLElement | null>(null)
 
 // an edit of hundreds of links and the table of them are work for one frame each
@@ -73,13 +73,14 @@ function choose(id: string, on: boolean): void { chosen.value = on ? [...chosen.
 
 function change(id: string, label: string, what: LinkChange): void { doc.edit(label, updateLinks(actOn(id), what)) }
 
-function typed(id: string, which: 'from' | 'to', text: string): void {
-  const ids = actOn(id)
-  try {
-    typeEnds(session, [id, ...ids.filter((x) => x !== id)], which, text)
-    wrong.value = ''
-  } catch (error) {
-    wrong.value = sentence(error)
+/** Reads what was typed of one link for all that are chosen with it. @throws ValueTextError */
+function type({ link }: LinkView, what: 'from' | 'to' | 'curve' | 'slew' | 'amount', text: string): void {
+  if (what === 'from' || what === 'to') typeEnds(session, [link.id, ...actOn(link.id).filter((x) => x !== link.id)], what, text)
+  else if (what === 'curve') change(link.id, 'Bend links', { curve: parseValue(linkSpecs.curve, text, link.curve) })
+  else if (what === 'amount') change(link.id, 'Set amounts', { amount: parseValue(linkSpecs.amount, text, link.amount) })
+  else {
+    const slew = parseValue(linkSpecs.slew, text, link.slewUp)
+    change(link.id, 'Slew links', { slewUp: slew, slewDown: slew })
   }
 }
 
@@ -89,19 +90,6 @@ function mode(r: LinkView): void {
   const next = modes[(modes.indexOf(r.link.mode as 'fixed') + 1) % modes.length] ?? 'floating'
   doc.edit('Change link mode', together(...actOn(r.link.id).map((x) => setLinkMode(x, next))))
 }
-
-function slew(r: LinkView, text: string): void {
-  const seconds = Math.min(10, Math.max(0, number(text, r.link.slewUp * 1000) / 1000))
-  change(r.link.id, 'Slew links', { slewUp: seconds, slewDown: seconds })
-}
-
-/** What was typed as a number; where it is none, says so and keeps what was there. */
-function number(text: string, before: number): number {
-  const n = Number(text.replace(/[%ms\s]+$/, '').replace('−', '-').replace(',', '.'))
-  wrong.value = Number.isFinite(n) ? '' : `“${text}” is not a number.`
-  return Number.isFinite(n) ? n : before
-}
-const percent = (text: string, before: number): number => Math.min(1, Math.max(-1, number(text, before * 100) / 100))
 
 // live bars: where the target stands and where the modulator is, without reactive state
 useFrame(() => {
@@ -134,13 +122,12 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       <span class="text-[13px] text-second" role="status">{{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}</span>
       <span class="flex-1" />
       <button class="plain-button" @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)">{{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}</button>
-      <label class="text-[13px]">amounts × <input v-model.number="factor" class="field w-[64px]" type="number" min="0" max="10" step="0.05" aria-label="Factor for amounts"></label>
-      <button class="plain-button" :disabled="!active.length" title="Makes all chosen move less or more" @click="doc.edit('Scale amounts', scaleAmounts(active, factor))">Scale</button>
+      <label class="text-[13px]">amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" /></label>
+      <button class="plain-button" :disabled="!active.length" title="Makes all chosen move less or more" @click="scaling.scale(active)">Scale</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links off', updateLinks(active, { on: false }))">Off</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links on', updateLinks(active, { on: true }))">On</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit(`Remove ${active.length} links`, removeLinks(active)); chosen = []">Remove</button>
     </header>
-    <p v-if="wrong" role="alert" class="border-b border-magenta px-4 py-1 text-magenta">{{ wrong }}</p>
     <div role="table" aria-label="All links" :aria-rowcount="shown.length" class="flex min-h-0 flex-1 flex-col px-4 text-[13px]">
       <div role="row" class="grid items-end gap-2 border-b border-ink py-1 text-second" :style="{ gridTemplateColumns: template }">
         <span role="columnheader"><span class="sr-only">chosen</span></span>
@@ -155,9 +142,10 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
         <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
           <LinkRow
             v-for="{ row, top, slot } in cells" :key="slot" :row="row" :top="top" :chosen="marked.has(row.link.id)" :late="bench.feedbackEdges.includes(row.link.id)" :columns="template"
-            @choose="choose(row.link.id, $event)" @typed="(which: 'from' | 'to', text: string) => typed(row.link.id, which, text)" @mode="mode(row)"
-            @bend="change(row.link.id, 'Bend links', { curve: percent($event, row.link.curve) })" @slew="slew(row, $event)"
-            @amount="change(row.link.id, 'Set amounts', { amount: Math.max(0, percent($event, row.link.amount)) })" @switch="change(row.link.id, 'Switch links', { on: !row.link.on })"
+            :type="(what, text) => type(row, what, text)"
+            @choose="choose(row.link.id, $event)"
+            @mode="mode(row)"
+            @switch="change(row.link.id, 'Switch links', { on: !row.link.on })"
           />
         </div>
       </div>

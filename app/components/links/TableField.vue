@@ -2,32 +2,33 @@
 import { nextTick, ref } from 'vue'
 
 /** A value in a table: plain text until it is clicked or Enter is pressed on it, then a field. Keeps long tables light. */
-defineProps<{ text: string, label: string }>()
-const emit = defineEmits<{ change: [text: string] }>()
-const field = ref<HTMLInputElement | null>(null)
+defineProps<{ text: string, label: string, take: (text: string) => void }>()
+const field = ref<{ $el: HTMLElement } | null>(null)
 const button = ref<HTMLButtonElement | null>(null)
 const editing = ref(false)
 
 async function edit(): Promise<void> {
   editing.value = true
   await nextTick()
-  field.value?.select()
+  field.value?.$el.querySelector('input')?.focus()
 }
 
-/** Takes what was typed; with Enter the focus stays on the cell. */
-async function leave(take: boolean, stay: boolean): Promise<void> {
-  if (!editing.value) return
-  const typed = field.value?.value ?? ''
+/** Back to plain text; the focus stays on the cell. */
+async function leave(): Promise<void> {
   editing.value = false
-  if (take) emit('change', typed)
-  if (!stay) return
   await nextTick()
   button.value?.focus()
+}
+
+/** Left by the pointer or by Tab: what was refused stays to be seen. */
+async function lost(): Promise<void> {
+  await nextTick()
+  if (!field.value?.$el.querySelector('[aria-invalid=true]')) editing.value = false
 }
 </script>
 
 <template>
-  <input v-if="editing" ref="field" class="field h-[26px] w-full" :value="text" :aria-label="label" @keydown.enter.stop.prevent="leave(true, true)" @keydown.esc.stop="leave(false, true)" @blur="leave(true, false)">
+  <TypedField v-if="editing" ref="field" class="h-[26px] w-full" :value="text" :label="label" :take="take" @done="leave" @focusout="lost" @keydown.esc.stop="leave" />
   <button v-else ref="button" class="cell" :aria-label="`${label}: ${text}`" @click="edit">{{ text }}</button>
 </template>
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { impulseNames } from '@oleaje/core/dsp/impulses'
-import { type ImpulseShape, impulseShape } from '@oleaje/core/effects/convolver'
+import { impulseShape } from '@oleaje/core/effects/convolver'
 import { together } from '@oleaje/core/project/edit'
 import { setData, setEffectSound } from '@oleaje/core/project/value-edits'
+import { percent } from '@oleaje/core/units/parameter'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
@@ -69,25 +70,25 @@ async function bring(e: Event): Promise<void> {
   }
 }
 
-const fields: readonly (readonly [key: keyof ImpulseShape & ('start' | 'end' | 'stretch' | 'fade'), name: string, min: number, max: number, by: number])[] =
-  [['start', 'start %', 0, 99, 100], ['end', 'end %', 1, 100, 100], ['stretch', 'stretch %', 25, 400, 100], ['fade', 'fade %', 0, 100, 100]]
+const fields = {
+  start: percent('start', { max: 0.99, default: 0 }), end: percent('end', { min: 0.01, default: 1 }),
+  stretch: percent('stretch', { min: 0.25, max: 4, default: 1 }), fade: percent('fade', { default: 0 }),
+} as const
+const responses = computed(() => [
+  ...(shape.value.audio ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }] : []), ...impulseNames.map((n) => ({ value: n, text: n })),
+])
 </script>
 
 <template>
   <div class="flex flex-col text-[13px]">
     <div class="flex flex-wrap items-center gap-2 pb-1">
-      <label class="flex items-center gap-1">Response
-        <select class="field" :value="shape.audio ? 'own' : shape.name" @change="choose(($event.target as HTMLSelectElement).value)">
-          <option v-if="shape.audio" value="own">{{ doc.project?.audio[shape.audio]?.name ?? 'own sound' }}</option>
-          <option v-for="n in impulseNames" :key="n" :value="n">{{ n }}</option>
-        </select>
-      </label>
+      <ChoiceField label="Response" :model-value="shape.audio ? 'own' : shape.name" :options="responses" @update:model-value="choose" />
       <button class="small-button" title="Any sound file as a response" @click="chooser?.click()">Bring in a sound</button>
       <input ref="chooser" type="file" accept="audio/*,.wav" class="hidden" aria-label="Sound file for the response" @change="bring">
     </div>
     <canvas ref="canvas" class="min-h-0 w-full flex-1 border border-line" role="img" aria-label="The response over time, in decibels" />
     <div class="flex flex-wrap items-center gap-2 pt-1">
-      <label v-for="[key, name, min, max, by] in fields" :key="key">{{ name }} <TextField class="field w-[58px]" type="number" :min="min" :max="max" :value="Math.round(shape[key] * by)" @change="keep(key, Number(($event.target as HTMLInputElement).value) / by)" @keydown.stop /></label>
+      <label v-for="(spec, key) in fields" :key="key">{{ spec.name }} <ValueField class="w-[58px]" :spec="spec" :value="shape[key]" @take="keep(key, $event)" /></label>
       <button class="small-button" :aria-pressed="shape.reverse" title="Plays the response from its end" @click="keep('reverse', !shape.reverse)">turned round</button>
     </div>
   </div>

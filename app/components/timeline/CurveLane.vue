@@ -6,7 +6,6 @@ import { removeModulator } from '@oleaje/core/project/motion-edits'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import type { Modulator, Track } from '@oleaje/core/project/schema'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
-import { ValueTextError, formatValue, parseValue } from '@oleaje/core/units/text'
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { readLinks } from '../../composables/useLink'
@@ -49,16 +48,6 @@ const repeats = useCanvas(({ g, width, height, color }) => {
   g.setLineDash([])
   g.globalAlpha = 1
 })
-
-function setLength(e: Event): void {
-  if (!lengthSpec) return
-  try {
-    doc.edit('Set the length of the curve', setParam(m.value.id, 'length', parseValue(lengthSpec, (e.target as HTMLInputElement).value, length.value)))
-  } catch (error) {
-    if (error instanceof ValueTextError) doc.trouble = error.message
-    else throw error
-  }
-}
 </script>
 
 <template>
@@ -66,7 +55,17 @@ function setLength(e: Event): void {
     <div class="sticky left-0 z-10 flex w-[210px] shrink-0 flex-col gap-1 border-r border-line px-2 py-1 text-[12px]" :class="chosen ? 'border-l-3 border-l-ink bg-sheet' : 'bg-paper'">
       <div class="flex items-center gap-1"><Badge :letter="m.letter || '·'" :hue="m.hue" small /><span class="water-name min-w-0 flex-1 truncate text-[15px]">{{ m.name }}</span><button class="small-button" :aria-label="`Remove ${m.name}`" title="Removes the curve and its links" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">×</button></div>
       <div class="flex items-center gap-1">
-        <label>length <TextField class="field w-[66px]" :value="lengthSpec ? formatValue(lengthSpec, length) : ''" :aria-label="`Length of ${m.name}`" title="14 (beats), 3.5 bars, 7/8 …" @change="setLength" @keydown.stop /></label>
+        <label>
+          length
+          <ValueField
+            v-if="lengthSpec"
+            class="w-[66px]"
+            title="14 (beats), 3.5 bars, 7/8 …"
+            :spec="{ ...lengthSpec, name: `Length of ${m.name}` }"
+            :value="length"
+            @take="doc.edit('Set the length of the curve', setParam(m.id, 'length', $event))"
+          />
+        </label>
         <button class="small-button" :aria-pressed="(m.params.follows ?? 0) === 1" :title="(m.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift'" @click="doc.edit('Change what the curve follows', setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1))">{{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}</button>
       </div>
       <p class="overflow-hidden text-second" :title="moves.join('\n')"><span class="block truncate">{{ track.name }}</span><span class="block truncate">{{ moves[0] ?? 'moves nothing yet' }}</span><span v-if="moves.length > 1">and {{ moves.length - 1 }} more</span></p>

@@ -148,24 +148,26 @@ function keydown(e: KeyboardEvent): void {
 }
 
 async function startTyping(): Promise<void> {
-  typed.value = p.text.value.replace('−', '-')
+  if (typing.value) return
+  typed.value = p.text.value
   wrong.value = ''
   typing.value = true
   await nextTick()
   field.value?.select()
 }
 
-function take(): void {
-  const trouble = p.type(typed.value)
-  wrong.value = trouble ?? ''
-  if (!trouble) leaveTyping()
+/** Takes what was typed. What makes no sense stays to be seen, with its sentence, until it is put right or taken back. */
+function take(goesOn = true): void {
+  if (!typing.value) return
+  wrong.value = p.type(typed.value) ?? ''
+  if (!wrong.value) leaveTyping(goesOn)
 }
 
-function leaveTyping(): void {
+function leaveTyping(goesOn = true): void {
   if (!typing.value) return
   typing.value = false
   wrong.value = ''
-  void nextTick(() => slider.value?.focus())
+  if (goesOn) void nextTick(() => slider.value?.focus())
 }
 
 const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromNormalized(p.spec.value, at)) : '')
@@ -215,8 +217,16 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     </div>
     <div class="relative text-right">
       <input
-        v-if="typing" ref="field" v-model="typed" class="field w-full text-right" :aria-label="`Value of ${p.label.value}`" :aria-invalid="wrong !== ''"
-        @keydown.enter.stop.prevent="take" @keydown.esc.stop="leaveTyping" @keydown.stop @blur="leaveTyping"
+        v-if="typing"
+        ref="field"
+        v-model="typed"
+        class="field w-full text-right"
+        :aria-label="`Value of ${p.label.value}`"
+        :aria-invalid="wrong !== ''"
+        @keydown.enter.stop.prevent="take()"
+        @keydown.esc.stop="leaveTyping()"
+        @keydown.stop
+        @blur="take(false)"
       >
       <button v-else class="w-full truncate text-right font-semibold" :title="`Type a value for ${p.label.value}`" tabindex="-1" @click="startTyping">{{ p.text.value }}</button>
       <p v-if="wrong" role="alert" class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]">{{ wrong }}</p>

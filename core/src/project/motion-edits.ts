@@ -87,8 +87,8 @@ export const updateLinks = (ids: readonly string[], change: LinkChange): Edit =>
 }
 
 /** Multiplies the amounts of several links, each kept between 0 and its full range. */
-export const scaleAmounts = (ids: readonly string[], factor: number): Edit => (p) => {
-  for (const link of p.links) if (ids.includes(link.id)) link.amount = Math.min(1, Math.max(0, link.amount * factor))
+export const setAmounts = (amounts: ReadonlyMap<string, number>): Edit => (p) => {
+  for (const link of p.links) link.amount = amounts.get(link.id) ?? link.amount
 }
 
 /** Gives a link another modulator or output as its source. */

@@ -5,12 +5,23 @@ import { trackOf } from './walk'
 
 export const setTempo = (tempo: number): Edit => (p) => { p.tempo = Math.min(300, Math.max(20, tempo)) }
 
-export const setLoop = (loop: Partial<Project['loop']>): Edit => (p) => {
-  Object.assign(p.loop, loop)
-  if (p.loop.end < p.loop.start) [p.loop.start, p.loop.end] = [p.loop.end, p.loop.start]
+/** Shortest loop and section in beats. */
+const SHORTEST = 0.125
+
+export const setLoop = (loop: Partial<Project['loop']>): Edit => (p) => { setSpan(p.loop, loop) }
+
+/** Sets ends of a stretch of the song: in order, and never closer than the shortest there is. */
+function setSpan(span: { start: number, end: number }, change: Partial<{ start: number, end: number }>): void {
+  Object.assign(span, change)
+  if (span.end < span.start) [span.start, span.end] = [span.end, span.start]
+  span.start = Math.max(0, span.start)
+  if (span.end - span.start >= SHORTEST) return
+  // the end that was moved gives way
+  if (change.start !== undefined && change.end === undefined && span.end >= SHORTEST) span.start = span.end - SHORTEST
+  else span.end = span.start + SHORTEST
 }
 
-export const renameProject = (name: string): Edit => (p) => { p.name = name.slice(0, 120) || p.name }
+export const renameProject = (name: string): Edit => (p) => { p.name = name.trim().slice(0, 120) || p.name }
 
 /** Sets the notes that a track's Notes modulators play; null for none. */
 export const setNoteLine = (track: string, line: NoteLine | null): Edit => (p) => {
@@ -25,9 +36,7 @@ export const addSection = (section: Section): Edit => (p) => {
 
 export const updateSection = (id: string, change: Partial<Omit<Section, 'id'>>): Edit => (p) => {
   const section = p.sections.find((s) => s.id === id)
-  if (!section) return
-  Object.assign(section, change)
-  if (section.end < section.start) [section.start, section.end] = [section.end, section.start]
+  if (section) setSpan(section, change)
 }
 
 export const removeSection = (id: string): Edit => (p) => { p.sections = p.sections.filter((s) => s.id !== id) }

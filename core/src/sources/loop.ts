@@ -1,7 +1,7 @@
 import { exp2 } from '../dsp/math'
 import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
 import { BLOCK } from '../contract/block'
-import { choice, gain, number, percent, semitones } from '../units/parameter'
+import { choice, gain, tempo, percent, semitones } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
@@ -19,7 +19,7 @@ export const loopSource = defineSource({
   audio: true,
   params: {
     play: choice('Play', ['as is', 'varispeed'], 0, 'As recorded, or sped up or slowed down to the song’s tempo'),
-    tempo: number('Tempo', { min: 20, max: 300, default: 96, tip: 'Tempo of the recording, in bpm' }),
+    tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
     start: percent('Start', { default: 0, tip: 'Where the loop begins', edit: 'exchanged' }),
     end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
     tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together, in semitones' }),

@@ -1,5 +1,5 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
-export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'octaves' | 'degrees' | 'ratio' | 'factor' | 'amount' | 'beats' | 'pan' | 'number' | 'note' | 'choice' | 'toggle'
+export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'octaves' | 'degrees' | 'ratio' | 'factor' | 'amount' | 'beats' | 'pan' | 'tempo' | 'number' | 'note' | 'choice' | 'toggle'
 /** How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle (fine on both sides of 0). */
 export type Law = 'linear' | 'log' | 'square' | 'cube'
 
@@ -57,6 +57,8 @@ export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec => spec('
 /** A musical length in quarter notes. */
 export const beats = (name: string, o: Numbers): ParamSpec => spec('beats', 'log', name, o)
 export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'linear', name, o)
+/** Beats a minute. */
+export const tempo = (name: string, standard: number, tip = ''): ParamSpec => spec('tempo', 'linear', name, { min: 20, max: 300, default: standard, tip })
 /** A MIDI note number with its fraction; 69 is A4. */
 export const note = (name: string, o: Numbers): ParamSpec => spec('note', 'linear', name, o)
 export const choice = (name: string, choices: readonly string[], chosen = 0, tip = ''): ParamSpec =>

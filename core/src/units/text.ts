@@ -1,4 +1,4 @@
-import { exp2 } from '../dsp/math'
+import { exp2, log2, toDb } from '../dsp/math'
 import { noteNames, noteOf } from './tuning'
 import { type ParamSpec, isStepped, reachesSilence } from './parameter'
 
@@ -31,12 +31,13 @@ function written(p: ParamSpec, value: number): string {
     case 'degrees': return `${trim(value * 360, 0)}°`
     case 'ratio': return `${trim(value, value < 10 ? 2 : 1)} : 1`
     case 'factor': return `× ${signed(value, 3, false)}`
-    case 'amount': return signed(value, 3, p.min < 0)
+    case 'amount': return `${p.min < 0 && value >= 0.0005 ? '+' : ''}${trimZeros(value, 3)}`
     case 'pan': return Math.abs(value) < 0.005 ? 'middle' : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
     case 'beats': return formatLength(value)
     case 'toggle': return value >= 0.5 ? 'on' : 'off'
     case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
     case 'note': return noteText(value)
+    case 'tempo': return trimZeros(value, 2)
     case 'number': return isCount(p) ? String(Math.round(value)) : signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
   }
 }
@@ -119,8 +120,8 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
   const times = (p.unit === 'factor' ? /^([*/])(\d*\.?\d+)$/ : /^([x×*/])(\d*\.?\d+)$/).exec(t)
   if (times && !isStepped(p)) {
     const by = times[1] === '/' ? 1 / Number(times[2]) : Number(times[2])
-    if (p.unit === 'decibel') return by > 0 ? current + 20 * Math.log10(by) : p.min
-    return p.unit === 'note' ? current + 12 * Math.log2(by) : current * by
+    if (p.unit === 'decibel') return by > 0 ? current + toDb(by) : p.min
+    return p.unit === 'note' ? current + 12 * log2(by) : current * by
   }
   const steps = /^([+-]\d*\.?\d+)(st|semitones?|ct|oct)$/.exec(t)
   if (steps && p.unit === 'note') return current + Number(steps[1]) * (steps[2] === 'oct' ? 12 : steps[2] === 'ct' ? 0.01 : 1)
@@ -157,6 +158,7 @@ function suffix(p: ParamSpec, s: string): number | undefined {
     case 'semitones': return { '': 1, 'st': 1, 'ct': 0.01, 'oct': 12 }[s]
     case 'degrees': return { '': 1 / 360, '°': 1 / 360, 'deg': 1 / 360 }[s]
     case 'ratio': return { '': 1, ':1': 1 }[s]
+    case 'tempo': return { '': 1, 'bpm': 1 }[s]
     default: return s === '' ? 1 : undefined
   }
 }
@@ -224,6 +226,8 @@ function hint(p: ParamSpec): string {
   }
 }
 
+/** A number with at most so many digits behind the point. */
+const trimZeros = (v: number, digits: number): string => String(Math.round(v * 10 ** digits) / 10 ** digits + 0).replace('-', '−')
 const trim = (v: number, digits: number): string => v.toFixed(digits).replace('-', '−')
 const signed = (v: number, digits: number, plus: boolean): string =>
   (plus && v > 0 ? '+' : '') + trim(Math.abs(v) < 0.5 * 10 ** -digits ? 0 : v, digits)

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { sentence } from '../../services/sentence'
+
+/**
+ * A field whose text is read by `take` when it is left or by Enter. Text that was not changed is not read. What `take` refuses (by an
+ * error with a sentence) stays visible with that sentence, and nothing is stored; Escape takes it back.
+ */
+const { value, take, label } = defineProps<{ value: string, take: (text: string) => void, label: string }>()
+const emit = defineEmits<{ done: [] }>()
+
+/** What is being typed, or was refused; null while the value is shown. */
+const draft = ref<string | null>(null)
+const wrong = ref('')
+const shown = computed(() => draft.value ?? value)
+// what is true from elsewhere is shown, unless it is just being typed over
+watch(() => value, () => { if (wrong.value) takeBack() })
+
+function read(): void {
+  if (draft.value === null || draft.value === value) return takeBack()
+  try {
+    take(draft.value)
+    takeBack()
+  } catch (error) {
+    wrong.value = sentence(error)
+  }
+}
+
+function takeBack(): void {
+  draft.value = null
+  wrong.value = ''
+}
+
+function enter(): void {
+  read()
+  if (!wrong.value) emit('done')
+}
+
+function escape(e: KeyboardEvent): void {
+  if (draft.value === null) return
+  e.stopPropagation()
+  takeBack()
+}
+</script>
+
+<template>
+  <span class="relative inline-block">
+    <input
+      class="field w-full"
+      :value="shown"
+      :aria-label="label"
+      :aria-invalid="wrong !== ''"
+      @input="draft = ($event.target as HTMLInputElement).value"
+      @focus="($event.target as HTMLInputElement).select()"
+      @keydown.stop
+      @keydown.enter.prevent="enter"
+      @keydown.esc="escape"
+      @blur="read"
+    >
+    <span v-if="wrong" role="alert" class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-[12px] text-ink">{{ wrong }}</span>
+  </span>
+</template>
