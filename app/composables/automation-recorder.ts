@@ -1,12 +1,12 @@
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
 import { modulators } from '@oleaje/core/modulators/index'
-import { closeEnds, thin } from '@oleaje/core/project/curve-edits'
+import { curveOfRide } from '@oleaje/core/project/curve-edits'
 import { together } from '@oleaje/core/project/edit'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import { pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
-import type { Link, Target } from '@oleaje/core/project/schema'
+import type { Link, Project, Target } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
@@ -21,15 +21,23 @@ const TOLERANCE = 0.008
 const LOOK_MS = 16
 /** Moments to a beat at which a ride is kept. */
 const GRAIN = 24
+/** Distance in beats up to which two moments are one movement: a look that comes late leaves so much out. */
+const TOGETHER = 0.5
+/** A step of the song's place is its own going on, and no jump, up to so many times what the clock says, and a little more. */
+const GOES_ON = 1.5
+const GOES_ON_BEATS = 0.25
 
 /**
  * Records how a gauge is moved, by whatever moves it, while the song plays, and makes a curve of it that moves the gauge
- * from then on. Over a loop, each pass writes over the one before where the gauge was moved.
+ * from then on. Over a loop, each pass overwrites what it passes over, also where the gauge rests.
  */
 export class AutomationRecorder {
   private stop = (): void => {}
+  /** Where the gauge stood, by moment of the song. */
   private readonly taken = new Map<number, number>()
-  private last = NaN
+  private last: { readonly beat: number, readonly at: number } | null = null
+  private first = NaN
+  private hasMoved = false
 
   constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost) {}
 
@@ -40,33 +48,49 @@ export class AutomationRecorder {
   }
 
   begin(gauge: string): void {
-    const { doc, bench, host } = this
+    const { doc, bench } = this
     const target = this.target(gauge)
     if (!doc.project || !findTarget(doc.project, target)) return
     bench.recordingAutomation = gauge
     this.taken.clear()
-    this.last = NaN
+    this.last = null
+    this.first = NaN
+    this.hasMoved = false
     // a ride that is there already keeps silent while a new one is made
     const old = this.rideLink(target)
     if (old) doc.edit('Record a ride', updateLink(old.id, { on: false }))
-    const timer = setInterval(() => {
-      const found = doc.project && findTarget(doc.project, target)
-      if (!found || !bench.playing) return
-      const place = toNormalized(found.spec, found.base)
-      const beat = host.telemetry.fixed('beat')
-      // a pass over the loop that leaves the gauge alone leaves the ride as it is
-      if (place === this.last && this.taken.size > 1) {
-        const first = Math.round(beat * GRAIN)
-        if (!this.taken.has(first)) this.taken.set(first, place)
-        return
-      }
-      this.last = place
-      this.taken.set(Math.round(beat * GRAIN), place)
-    }, LOOK_MS)
+    const timer = setInterval(() => this.look(target), LOOK_MS)
     this.stop = () => clearInterval(timer)
   }
 
-  /** Ends the ride and makes its curve; a ride in which nothing moved leaves none. */
+  private look(target: Target): void {
+    const { doc, bench, host } = this
+    const found = doc.project && findTarget(doc.project, target)
+    if (!doc.project || !found || !bench.playing) {
+      this.last = null
+      return
+    }
+    const place = toNormalized(found.spec, found.base)
+    const now = { beat: host.telemetry.fixed('beat'), at: performance.now() }
+    if (Number.isNaN(this.first)) this.first = place
+    if (place !== this.first) this.hasMoved = true
+    if (this.last) this.passOver(this.last, now, doc.project)
+    this.taken.set(Math.round(now.beat * GRAIN), place)
+    this.last = now
+  }
+
+  /** Forgets what an older pass has left between two looks. */
+  private passOver(from: { beat: number, at: number }, to: { beat: number, at: number }, { loop, tempo }: Project): void {
+    const most = (to.at - from.at) / 60_000 * tempo * GOES_ON + GOES_ON_BEATS
+    const wraps = to.beat < from.beat && loop.on
+    const gone = wraps ? loop.end - from.beat + to.beat - loop.start : to.beat - from.beat
+    // the song was sent elsewhere
+    if (gone < 0 || gone > most) return
+    const [a, b] = [Math.round(from.beat * GRAIN), Math.round(to.beat * GRAIN)]
+    for (const at of this.taken.keys()) if (wraps ? at > a || at < b : at > a && at < b) this.taken.delete(at)
+  }
+
+  /** Ends the ride and makes its curve, as it was played; a ride in which nothing moved leaves none. */
   end(): void {
     const { doc, bench } = this
     const gauge = bench.recordingAutomation
@@ -75,17 +99,16 @@ export class AutomationRecorder {
     bench.recordingAutomation = null
     const target = this.target(gauge)
     const old = this.rideLink(target)
-    const moments = [...this.taken].sort((a, b) => a[0] - b[0])
     const found = findTarget(doc.project, target)
-    if (!found || moments.length < 2 || moments.every((m) => m[1] === moments[0]?.[1])) {
+    if (!found || this.taken.size < 2 || !this.hasMoved) {
       if (old) doc.edit('Leave the ride', updateLink(old.id, { on: true }))
       return
     }
     const { loop } = doc.project
     const start = loop.on ? loop.start : 0
-    const length = loop.on ? loop.end - loop.start : Math.max(1, Math.ceil((moments[moments.length - 1]?.[0] ?? 0) / GRAIN))
-    const points: Point[] = moments.map(([at, y]) => ({ x: Math.min(length, Math.max(0, at / GRAIN - start)), y, bend: 0 }))
-    const curve = closeEnds([{ x: 0, y: points[0]?.y ?? 0, bend: 0 }, ...thin(points, TOLERANCE)], length)
+    const length = loop.on ? loop.end - loop.start : Math.max(1, Math.ceil(Math.max(...this.taken.keys()) / GRAIN))
+    const moments = [...this.taken].map(([at, y]) => [Math.min(length, Math.max(0, at / GRAIN - start)), y] as const).sort((a, b) => a[0] - b[0])
+    const curve = curveOfRide(moments, length, TOGETHER, TOLERANCE)
     const track = bench.track?.id ?? doc.project.tracks[0]?.id ?? ''
     const id = old?.source ?? newId()
     const moved = old ? [updateLink(old.id, { on: true })]

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { DrawnShape, type Point } from '@oleaje/core/dsp/drawn-shape'
-import { closeEnds, drawLine, insertShape, insertable, mirrorHeights, mirrorTime, repeatCurve, scaleHeights, thin } from '@oleaje/core/project/curve-edits'
+import { closeEnds, curveOfRide, drawLine, insertShape, insertable, mirrorHeights, mirrorTime, repeatCurve, scaleHeights, thin } from '@oleaje/core/project/curve-edits'
 
 const p = (x: number, y: number, bend = 0): Point => ({ x, y, bend })
 const at = (points: readonly Point[], x: number): number => new DrawnShape(points).at(x)
@@ -29,14 +29,26 @@ describe('curves', () => {
     const twice = repeatCurve(base, 4)
     for (const x of [0.2, 1.5, 3.9]) expect(at(twice, x + 4)).toBeCloseTo(at(base, x), 9)
   })
-  it('thins a ride without leaving its course, and closes its ends', () => {
+  it('thins a ride without leaving its course', () => {
     const ride = Array.from({ length: 400 }, (_, i) => p(i / 50, 0.5 + 0.4 * Math.sin(i / 40) + 0.002 * ((i * 7919) % 13 - 6) / 6))
     const few = thin(ride, 0.01)
     expect(few.length).toBeLessThan(60)
     for (const q of ride) expect(Math.abs(at(few, q.x) - q.y)).toBeLessThan(0.011)
-    const closed = closeEnds(few, 8)
-    expect(at(closed, 8)).toBe(at(closed, 0))
-    expect(closed.at(-1)!.x).toBe(8)
+  })
+  it('closes ends by moving the last stretch alone', () => {
+    const rise = [p(0, 0.1), p(5.3, 0.4), p(7, 0.83), p(7.9, 0.91), p(8, 0.95)]
+    const closed = closeEnds(rise, 8, 0.37)
+    expect(closed.at(-1)).toEqual({ x: 8, y: 0.1, bend: 0 })
+    for (let x = 0; x <= 7.63; x += 0.07) expect(at(closed, x)).toBeCloseTo(at(rise, x), 9)
+    expect(at(closed, 7.815)).toBeCloseTo((at(rise, 7.63) + 0.1) / 2, 9)
+    expect(closeEnds(rise, 8, 99)).toEqual([p(0, 0.1), p(8, 0.1)])
+  })
+  it('keeps a ride to its end, holds what another pass left and jumps where the ride jumped', () => {
+    const rise = Array.from({ length: 385 }, (_, i) => [i / 24, i / 384] as const)
+    const kept = curveOfRide(rise, 16, 0.5, 0.008)
+    for (const x of [0, 1.3, 14.1, 15.9, 16]) expect(at(kept, x)).toBeCloseTo(x / 16, 2)
+    const twoPasses = curveOfRide([[1, 0.2], [1.1, 0.3], [3.7, 0.9], [3.8, 0.8]], 5, 0.5, 0.001)
+    expect([0, 1.1, 2.3, 3.4, 3.7, 4.9].map((x) => at(twoPasses, x))).toEqual([0.2, 0.3, 0.3, 0.3, 0.9, 0.8])
   })
   it('draws straight over what was there', () => {
     const out = drawLine([p(0, 0), p(1, 1), p(2, 0), p(3, 1)], { x: 2.5, y: 0.2 }, { x: 0.5, y: 0.8 })

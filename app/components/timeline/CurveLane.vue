@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { DrawnShape, type Point, readPoints } from '@oleaje/core/dsp/drawn-shape'
 import { firstCurve } from '@oleaje/core/modulators/curve'
-import type { Span } from '@oleaje/core/project/curve-edits'
+import { type Span, closeEnds } from '@oleaje/core/project/curve-edits'
 import { removeModulator } from '@oleaje/core/project/motion-edits'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 import type { Modulator, Track } from '@oleaje/core/project/schema'
@@ -13,7 +13,7 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** One curve along the song: its own length can be worked on, what repeats after it is drawn behind. */
-const props = defineProps<{ modulator: Modulator, track: Track, perBeat: number, beats: number, snap: number, tool: 'points' | 'draw' | 'line', chosen: boolean, span: Span | null }>()
+const props = defineProps<{ modulator: Modulator, track: Track, perBeat: number, beats: number, snap: number, tool: 'points' | 'draw' | 'line', chosen: boolean, span: Span | null, closing: number | null }>()
 const emit = defineEmits<{ choose: [], span: [span: Span | null] }>()
 const { doc, bench, host } = useSession()
 const hand = useGesture()
@@ -74,6 +74,7 @@ const repeats = useCanvas(({ g, width, height, color }) => {
       <canvas ref="repeats" class="absolute inset-0 h-full w-full" aria-hidden="true" />
       <div class="absolute inset-y-0 left-0 border-r-2" :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }"><CurveEditor
         class="h-full" :points="points" :length="length" :hue="m.hue" :name="m.name" :snap="snap" :grid="1" :tool="tool" :span="span"
+        :preview="closing === null ? null : closeEnds(points, length, closing)"
         :playhead="() => bench.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
         @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))" @span="emit('span', $event)"
       /></div>

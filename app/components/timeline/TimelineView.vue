@@ -12,6 +12,8 @@ import { newId } from '@oleaje/core/project/new'
 import { splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { beats as beatsSpec } from '@oleaje/core/units/parameter'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
@@ -32,6 +34,10 @@ const span = ref<Span | null>(null)
 const view = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const rideOf = ref('')
+/** Stretch over which ends are closed, in beats, and whether that is shown. */
+const closing = ref(0.5)
+const closingSpec = beatsSpec('Stretch that closes the ends', { min: 1 / 16, max: 64, default: 0.5 })
+const showsClosing = ref(false)
 
 const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane).map((m) => ({ m, track }))))
 const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
@@ -111,7 +117,13 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           <button class="small-button" title="Half as high, about its middle" @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))">× ½</button><button class="small-button" title="Twice as high" @click="change('Scale', (p, s) => scaleHeights(p, s, 2))">× 2</button>
           <button class="small-button" title="Upside down" @click="change('Mirror', (p, s) => mirrorHeights(p, s))">upside down</button><button class="small-button" title="Backwards" @click="change('Mirror', (p, s) => mirrorTime(p, s))">backwards</button>
           <button class="small-button" title="Twice as long, the same twice" @click="repeat">repeat</button><button class="small-button" title="Fewer points, the same course" @click="change('Thin', (p) => thin(p, 0.015))">thin</button>
-          <button class="small-button" title="The end meets the beginning" @click="change('Close the ends', (p, _, length) => closeEnds(p, length))">close ends</button>
+          <Popover class="relative">
+            <PopoverButton class="small-button" title="Makes the end meet the beginning, over a stretch that you choose; shows it first">close ends…</PopoverButton>
+            <PopoverPanel v-slot="{ close }" @vue:mounted="showsClosing = true" @vue:unmounted="showsClosing = false" class="absolute top-full right-0 z-50 flex items-center gap-2 border border-ink bg-sheet p-2 whitespace-nowrap">
+              <label>the last <ValueField class="w-[84px]" :spec="closingSpec" :value="closing" @take="closing = $event" /> leads to the beginning</label>
+              <button class="small-button" @click="change('Close the ends', (p, _, length) => closeEnds(p, length, closing)); close()">Close</button>
+            </PopoverPanel>
+          </Popover>
         </span>
         <span v-if="span" class="text-second">chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }} <button class="small-button" @click="span = null">all</button></span>
       </div>
@@ -124,6 +136,7 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         <p v-if="!lanes.length" class="sticky left-0 w-[860px] p-4"><span class="water-name text-[18px]">No curves yet.</span> Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.</p>
         <CurveLane
           v-for="l in lanes" :key="l.m.id" :modulator="l.m" :track="l.track" :per-beat="perBeat" :beats="beats" :snap="snap" :tool="tool" :chosen="current?.m.id === l.m.id" :span="current?.m.id === l.m.id ? span : null"
+          :closing="showsClosing && current?.m.id === l.m.id ? closing : null"
           @choose="selected = l.m.id; bench.traced = l.m.id" @span="span = $event"
         />
         <div ref="head" class="pointer-events-none absolute inset-y-0 left-[210px] z-10 w-[2px] bg-ink opacity-70" aria-hidden="true" />

@@ -15,6 +15,8 @@ const props = defineProps<{
   snap: number, grid: number
   tool: 'points' | 'draw' | 'line'
   span?: Span | null
+  /** What the curve would become, drawn dashed over it. */
+  preview?: readonly Point[] | null
   /** Where the curve is being read now, as x; NaN for nowhere. */
   playhead: () => number
 }>()
@@ -53,6 +55,16 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.fillStyle = color(`hue-${props.hue}`)
   g.fill()
   g.globalAlpha = 1
+  if (props.preview) {
+    const next = new DrawnShape(props.preview)
+    g.beginPath()
+    for (let px = 0; px <= width; px += 1.5) g.lineTo(px, y(next.at(px / width * props.length)))
+    g.setLineDash([5, 4])
+    g.strokeStyle = color('ink')
+    g.lineWidth = 1.5
+    g.stroke()
+    g.setLineDash([])
+  }
   if (props.points.length < 160) {
     props.points.forEach((p, i) => {
       g.beginPath()

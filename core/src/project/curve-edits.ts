@@ -1,4 +1,4 @@
-import type { Point } from '../dsp/drawn-shape'
+import { DrawnShape, type Point } from '../dsp/drawn-shape'
 import { sinCycles } from '../dsp/math'
 
 /** What can be inserted into a curve. */
@@ -97,12 +97,36 @@ export function thin(points: readonly Point[], tolerance: number): Point[] {
   return points.filter((_, i) => keep[i]).map((p) => ({ ...p, bend: 0 }))
 }
 
-/** Makes the end meet the beginning, so that nothing jumps where the curve comes round; the last eighth leads there. */
-export function closeEnds(points: readonly Point[], length: number): Point[] {
-  const first = points[0]
-  if (!first) return []
-  const body = points.filter((p) => p.x < length * 0.875)
-  return [...body, { x: length, y: body[0]?.x === 0 ? body[0].y : first.y, bend: 0 }].map((p, i) => (i === 0 ? { ...p, x: 0 } : p))
+/**
+ * Makes the end meet the beginning, so that nothing jumps where the curve comes round: over the last stretch it goes straight to
+ * where it begins. All before that stays as it is.
+ * @param over length of that stretch, in the curve's own unit of x
+ */
+export function closeEnds(points: readonly Point[], length: number, over: number): Point[] {
+  const from = Math.max(0, length - over)
+  const shape = new DrawnShape(points)
+  const body = points.filter((p) => p.x < from - 1e-9)
+  const last = body[body.length - 1]
+  // a bent way that is cut goes on straight
+  return [...body.slice(0, -1), ...(last ? [{ ...last, bend: points[body.length]?.x === from ? last.bend : 0 }] : []), { x: from, y: shape.at(from), bend: 0 }, { x: length, y: shape.at(0), bend: 0 }]
+}
+
+/**
+ * A ride over a stretch of song as a curve: it goes where the moments went, stays where it was left until the next of them that was
+ * taken in another pass, and jumps where the ride itself did.
+ * @param moments heights by x, in order
+ * @param grain distance in x up to which two moments belong together
+ */
+export function curveOfRide(moments: readonly (readonly [x: number, y: number])[], length: number, grain: number, tolerance: number): Point[] {
+  const points: Point[] = []
+  moments.forEach(([x, y], i) => {
+    const before = moments[i - 1]
+    if (before && x - before[0] > grain) points.push({ x: x - grain / 2, y: before[1], bend: 0 })
+    points.push({ x, y, bend: 0 })
+  })
+  const [first, last] = [points[0], points[points.length - 1]]
+  if (!first || !last) return []
+  return thin([...(first.x > 0 ? [{ ...first, x: 0 }] : []), ...points, ...(last.x < length ? [{ ...last, x: length }] : [])], tolerance)
 }
 
 /** Straight from one point to another in place of what lay between. */
