@@ -129,15 +129,31 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
     await page.getByRole('textbox', { name }).fill(text)
     await page.keyboard.press('Enter')
   }
-  await cell('Slew of Slow tide on Filter Cutoff, ms', '120')
+  await cell('Slew of Slow tide on Filter Cutoff', '120')
   expect((await project(page)).links.filter((l) => l.slewUp === 0.12)).toHaveLength(3)
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await project(page)).links.filter((l) => l.slewUp === 0.12).length).toBe(0)
-  await page.getByRole('spinbutton', { name: 'Factor for amounts' }).fill('0.5')
+  const factor = page.getByRole('textbox', { name: 'Factor for amounts' })
+  const scaled = async (by: string): Promise<number[]> => {
+    await factor.fill(by)
+    await factor.press('Enter')
+    await page.getByRole('button', { name: 'Scale', exact: true }).click()
+    return (await project(page)).links.map((l) => l.amount)
+  }
+  expect((await scaled('0.5')).filter((amount) => amount === 0.5)).toHaveLength(3)
+  // over the end of the range and back again is as before
+  await scaled('4')
+  expect((await scaled('0.25')).filter((amount) => amount === 0.5)).toHaveLength(3)
+  // what is emptied scales nothing
+  await factor.fill('')
   await page.getByRole('button', { name: 'Scale', exact: true }).click()
+  await expect(page.getByRole('alert')).toContainText('Type a value')
   expect((await project(page)).links.filter((l) => l.amount === 0.5)).toHaveLength(3)
+  await factor.press('Escape')
   await cell('Lowest of Slow tide on Filter Cutoff', 'nonsense')
   await expect(page.getByRole('alert')).toContainText('is not a value for Cutoff')
+  await expect(page.getByRole('textbox', { name: 'Lowest of Slow tide on Filter Cutoff' })).toHaveValue('nonsense')
+  await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'modulator', exact: true }).click()
   await expect(page.getByRole('columnheader', { name: /modulator/ })).toHaveAttribute('aria-sort', 'ascending')
   await page.getByRole('button', { name: 'To the gauge of Filter Cutoff' }).first().click()

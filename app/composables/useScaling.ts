@@ -10,13 +10,16 @@ const spec = factorSpec('Factor for amounts', { min: 0, max: 10, default: 1 })
 export function useScaling() {
   const { doc } = useSession()
   const factor = ref(0.8)
+  /** Whether what stands in the field is no factor. */
+  const refused = ref(false)
   const scaling = new AmountScaling()
 
   function scale(ids: readonly string[]): void {
+    if (refused.value) return
     const chosen = new Set(ids)
     const now = new Map(doc.project?.links.filter((l) => chosen.has(l.id)).map((l) => [l.id, l.amount]))
     doc.edit('Scale amounts', setAmounts(scaling.by(factor.value, now)))
   }
 
-  return { factor, scale, spec }
+  return { factor, refused, scale, spec }
 }

@@ -20,7 +20,7 @@ function crowded(text: string): string {
   const targets = p.tracks.flatMap((track) => [...nodesIn(heardChain(track).nodes)].flatMap((node) => Object.entries(paramsOf({ kind: 'node', node, track }) ?? {}).filter(([, s]) => s.unit !== 'choice' && s.unit !== 'toggle').map(([param]) => ({ owner: node.id, param }))))
   for (let i = 0; p.links.length < LINKS && i < 4000; i++) {
     const target = targets[i % targets.length]
-    if (target) p = apply(p, addLink(`crowd-${(i * 7 + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, { id: `crowd-link-${i}` })).next
+    if (target) p = apply(p, addLink(`crowd-${(i % targets.length + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, { id: `crowd-link-${i}` })).next
   }
   return JSON.stringify(p)
 }

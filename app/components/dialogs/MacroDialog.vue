@@ -35,7 +35,7 @@ function jump(owner: string, path: string): void {
       <button v-if="isMacro" class="plain-button" title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end" @click="learn">Learn both ends…</button>
       <button v-if="isMacro" class="plain-button" :aria-pressed="m.params.mode === 1" title="A switch with two states instead of a gliding control" @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))">Switch</button>
       <span class="flex-1" />
-      <label class="text-[13px]">all amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" /></label>
+      <label class="text-[13px]">all amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" @refused="scaling.refused.value = $event" /></label>
       <button class="plain-button" :disabled="!rows.length" title="Makes all of them move less or more at once" @click="scaling.scale(rows.map((r) => r.link.id))">Scale</button>
     </div>
     <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />

@@ -122,7 +122,7 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       <span class="text-[13px] text-second" role="status">{{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}</span>
       <span class="flex-1" />
       <button class="plain-button" @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)">{{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}</button>
-      <label class="text-[13px]">amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" /></label>
+      <label class="text-[13px]">amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" @refused="scaling.refused.value = $event" /></label>
       <button class="plain-button" :disabled="!active.length" title="Makes all chosen move less or more" @click="scaling.scale(active)">Scale</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links off', updateLinks(active, { on: false }))">Off</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links on', updateLinks(active, { on: true }))">On</button>
