@@ -1,4 +1,6 @@
 import { StereoDelayLine } from '@oleaje/core/dsp/delay-line'
+import { Diffuser } from '@oleaje/core/dsp/diffuser'
+import { HilbertPair } from '@oleaje/core/dsp/hilbert'
 import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
 import { sineBlock } from '@oleaje/core/dsp/sines'
@@ -102,11 +104,18 @@ export function kernelCosts(): { id: string, ns: number }[] {
   const lineTimes = line.block(), lineL = line.block(), lineR = line.block()
   for (let i = 0; i < BLOCK; i++) lineTimes[i] = 300.3 + i * 0.01
   const sink = new Float64Array(1)
+  const diffuser = new Diffuser(RATE)
+  const pair = new HilbertPair()
+  const half = new Float64Array(BLOCK), right = new Float64Array(BLOCK), other = new Float64Array(BLOCK), third = new Float64Array(BLOCK)
+  /** What is worked on in place is filled anew, as it is in C. */
+  const refill = (): void => { for (let i = 0; i < BLOCK; i++) half[i] = right[i] = source.buffer[(i * 7) % BLOCK]! * 0.3 }
   const per = (n: number, f: () => void): number => time(2000, f) / n
   const out = [
     { id: 'half-band 4 × up and down', ns: per(BLOCK, () => { over.raise(4); over.lower(4) }) },
     { id: 'antiderivative curve', ns: per(512, () => { sink[0]! += shapeRound(x, 0) }) },
     { id: 'sinc delay, both sides', ns: per(BLOCK, () => { line.write(places, places, 0, BLOCK); line.read(lineTimes, lineL, lineR, 0, BLOCK) }) },
+    { id: 'diffuser', ns: per(BLOCK, () => { refill(); diffuser.process(half, other, source.buffer, 0, BLOCK) }) },
+    { id: 'Hilbert pair, both sides', ns: per(BLOCK, () => { refill(); pair.process(half, right, other, third, 0, BLOCK) }) },
     { id: 'tan', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanPi(i / 1100) }) },
     { id: 'tanh', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanh(x[i] ?? 0) }) },
     { id: 'audio-rate link', ns: per(BLOCK, () => { link.moves(); link.add(places, 0.5, 0.5) }) },

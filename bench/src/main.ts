@@ -1,4 +1,4 @@
-/** `npm run bench [-- --json FILE] [--soak [short | middle | long]]`: all benchmarks, in the Chromium that the app runs in. */
+/** `npm run bench [-- --kernels] [--json FILE] [--soak [short | middle | long]]`: all benchmarks or those of kernels alone, in the Chromium that the app runs in. */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'
@@ -6,6 +6,7 @@ import { build } from 'esbuild'
 import { chromium } from 'playwright-core'
 import { findChromium, flags } from '../../scripts/chromium.mjs'
 import { appFigures } from './app-figures'
+import { cKernels } from './c-kernels'
 import { editsInApp } from './edits-in-app'
 import type * as InPage from './in-page'
 
@@ -34,7 +35,18 @@ const table = (title: string, rows: string[][]): void => {
 }
 
 const kernels = await call('kernelCosts')
-table('Kernels', [['', 'ns/sample'], ...kernels.map((k) => [k.id, k.ns.toFixed(2)])])
+const inC = cKernels(join(root, 'bench/src/kernels.c'))
+table(`Kernels${inC.size ? ', beside the same in C (cc -O3 -march=native)' : '; there is no C compiler here'}`, [
+  ['', 'ns/sample', 'in C', 'ratio'],
+  ...kernels.map((k) => {
+    const c = inC.get(k.id)
+    return [k.id, k.ns.toFixed(2), c ? c.toFixed(2) : '', c ? (k.ns / c).toFixed(2) : '']
+  }),
+])
+if (args.includes('--kernels')) {
+  await browser.close()
+  process.exit(0)
+}
 const effects = await call('effectCosts')
 table('Effects, stereo', [['', 'ns/frame', '× real time', 'all moving', '× real time'], ...effects.map((e) => [e.id, e.still.toFixed(1), realtime(e.still), e.moving.toFixed(1), realtime(e.moving)])])
 const names = ['naive', '2 ×', '4 ×', '8 × (default)']
