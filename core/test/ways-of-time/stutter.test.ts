@@ -1,10 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import { BLOCK } from '@oleaje/core/contract/block'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { effectDefinition } from '@oleaje/core/effects/index'
+import { toNormalized } from '@oleaje/core/units/scale'
 import { newEffect } from '@oleaje/core/project/new'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { edited, play, projectOf } from '../project-rig'
 import { RATE, peak, sine, spectrumDb, toneAt } from '../rig'
 import { drift, through } from './time-rig'
+
+const sliceSpec = effectDefinition('stutter')!.params.slice!
 
 describe('Stutter', () => {
   const row = (on: number[]): { steps: Record<string, number>[] } => ({ steps: on.map((v) => ({ on: v })) })
@@ -43,6 +48,19 @@ describe('Stutter', () => {
   it('zero slice switches repeating off while speed acts', () => {
     const { left } = through(sine(1000, 3, 0.4), [newEffect('stutter', { by: 2, hold: 1, sync: 0, slice: 0, speed: 0.5 }, 's')], 2)
     expect(Math.abs(drift(left, 500, RATE / 2, 1))).toBeLessThan(0.5)
+  })
+  it('follows an envelope on its slice: passes come closer as it falls', () => {
+    // a click in each slice, so that passes can be counted
+    const clicks = new Float64Array(6 * RATE).map((_, i) => (i % Math.round(0.4 * RATE) === 2000 ? 0.8 : 0))
+    const stutter = { ...newEffect('stutter', { by: 2, hold: 1, sync: 0, slice: 0.4, fade: 0.001 }, 's') }
+    const { left } = through(Float32Array.from(clicks), [stutter], 4, (p) => edited(p,
+      addModulator('t', 'envelope', { id: 'env', params: { trigger: 2, every: 64, attack: 0.001, decay: 3, sustain: 0 } }),
+      addLink('env', { owner: 's', param: 'slice' }, toNormalized(sliceSpec, 0.05), toNormalized(sliceSpec, 0.4), { mode: 'fixed' })))
+    const at: number[] = []
+    for (let i = 1; i < left.length; i++) if (Math.abs(left[i]!) > 0.3 && (at.length === 0 || i - at.at(-1)! > 500)) at.push(i)
+    const gaps = at.slice(1).map((v, i) => (v - at[i]!) / RATE)
+    expect(gaps.length).toBeGreaterThan(8)
+    expect(Math.max(...gaps.slice(-4))).toBeLessThan(0.5 * Math.max(...gaps.slice(0, 2)))
   })
   it('entering and leaving adds no step', () => {
     const x = sine(311, 4, 0.4)
