@@ -1,9 +1,10 @@
 import { modulators } from '@oleaje/core/modulators/index'
-import { duplicateNode, hear, loopBackAround, removeNode, shiftNode } from '@oleaje/core/project/chain-edits'
+import { duplicateNode, hear, loopBackAround, removeNode, removeTrack, shiftNode } from '@oleaje/core/project/chain-edits'
+import { duplicateModulator, removeModulator } from '@oleaje/core/project/motion-edits'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
-import type { ChainNode } from '@oleaje/core/project/schema'
+import type { ChainNode, Modulator, Track } from '@oleaje/core/project/schema'
 import { innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
 import type { useSession } from './useSession'
@@ -16,10 +17,27 @@ export interface Action {
   readonly keys: string
   /** As tinykeys reads it; none for what has a key of its own elsewhere. */
   readonly binding?: string
-  /** Works on the chart, so only where it can be seen. */
-  readonly onBench?: boolean
+  /**
+   * Parts of the page whose focus it acts on: a key acts on what has the focus, or on nothing. `page` is nothing focused at all.
+   * Without it, it is everywhere.
+   */
+  readonly at?: readonly Region[]
   readonly run: () => void
 }
+
+/** Parts of the page that keys can be about, as `data-region` says. */
+export type Region = 'chart' | 'effect' | 'tracks' | 'modulators' | 'page' | 'other'
+
+/** The part of the page that an element belongs to. */
+export function regionOf(el: Element | null): Region {
+  if (!el || el === document.body || el === document.documentElement) return 'page'
+  return (el.closest<HTMLElement>('[data-region]')?.dataset.region as Region | undefined) ?? 'other'
+}
+
+/** Where keys are about the effect that is chosen, and where they may remove it. */
+const EFFECT: readonly Region[] = ['chart', 'effect', 'page']
+const CHART: readonly Region[] = ['chart', 'page']
+const BENCH: readonly Region[] = ['chart', 'effect', 'tracks', 'modulators', 'page']
 
 /** Every action of the Bench. */
 export function actions(session: Session): Action[] {
@@ -29,7 +47,7 @@ export function actions(session: Session): Action[] {
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
     { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
     { name: 'Stop cuts what rings, or lets it ring', keys: '', run: () => { bench.stopCuts = !bench.stopCuts } },
-    { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', onBench: true, run: () => loopBack(session) },
+    { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', at: EFFECT, run: () => loopBack(session) },
     { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
     { name: 'Change between A and B', keys: 'C', binding: 'c', run: () => {
       const t = bench.track
@@ -39,24 +57,28 @@ export function actions(session: Session): Action[] {
     { name: 'Hear dry', keys: 'V', binding: 'v', run: () => { bench.hearDry = !bench.hearDry } },
     { name: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z', run: () => doc.undo() },
     { name: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z', run: () => doc.redo() },
-    { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', onBench: true, run: () => { bench.dialog = 'add' } },
-    { name: 'Duplicate the effect', keys: 'D', binding: 'd', onBench: true, run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
-    { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', onBench: true, run: () => remove(session) },
-    { name: 'Effect on or off', keys: 'X', binding: 'x', onBench: true, run: () => {
+    { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', at: BENCH, run: () => { bench.dialog = 'add' } },
+    { name: 'Duplicate the effect', keys: 'D', binding: 'd', at: CHART, run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
+    { name: 'Remove the focused track', keys: 'Delete', binding: 'Delete', at: ['tracks'], run: () => focusedTrack(session, (t) => doc.edit(`Remove track ${t.name}`, removeTrack(t.id))) },
+    { name: 'Duplicate the focused track', keys: 'D', binding: 'd', at: ['tracks'], run: () => focusedTrack(session, (t) => session.duplicateTrack(t.id)) },
+    { name: 'Remove the focused modulator or macro', keys: 'Delete', binding: 'Delete', at: ['modulators'], run: () => focusedModulator(session, (m) => doc.edit(`Remove ${m.name}`, removeModulator(m.id))) },
+    { name: 'Duplicate the focused modulator or macro', keys: 'D', binding: 'd', at: ['modulators'], run: () => focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))) },
+    { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', at: CHART, run: () => remove(session) },
+    { name: 'Effect on or off', keys: 'X', binding: 'x', at: EFFECT, run: () => {
       const n = node()
       if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
     } },
-    { name: 'Hear up to here', keys: 'H', binding: 'h', onBench: true, run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
-    { name: 'Hear the wet part of the effect', keys: 'E', binding: 'e', onBench: true, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'wet') } },
-    { name: 'Hear what the effect adds', keys: 'Shift+E', binding: 'Shift+e', onBench: true, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'difference') } },
+    { name: 'Hear up to here', keys: 'H', binding: 'h', at: EFFECT, run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
+    { name: 'Hear the wet part of the effect', keys: 'E', binding: 'e', at: EFFECT, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'wet') } },
+    { name: 'Hear what the effect adds', keys: 'Shift+E', binding: 'Shift+e', at: EFFECT, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'difference') } },
     { name: 'Hear all again', keys: 'Shift+H', binding: 'Shift+h', run: () => bench.hearAll() },
-    { name: 'Hear this branch alone', keys: 'S', binding: 's', onBench: true, run: () => soloBranch(session) },
-    { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', onBench: true, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
-    { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', onBench: true, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },
-    { name: 'Along the water', keys: '← →', binding: 'ArrowRight', onBench: true, run: () => walk(session, 1) },
-    { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', onBench: true, run: () => walk(session, -1) },
-    { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', onBench: true, run: () => changeBranch(session, 1) },
-    { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', onBench: true, run: () => changeBranch(session, -1) },
+    { name: 'Hear this branch alone', keys: 'S', binding: 's', at: EFFECT, run: () => soloBranch(session) },
+    { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', at: EFFECT, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
+    { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', at: EFFECT, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },
+    { name: 'Along the water', keys: '← →', binding: 'ArrowRight', at: CHART, run: () => walk(session, 1) },
+    { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', at: CHART, run: () => walk(session, -1) },
+    { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', at: CHART, run: () => changeBranch(session, 1) },
+    { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', at: CHART, run: () => changeBranch(session, -1) },
     { name: 'Take a modulator in hand', keys: 'G and its letter', run: () => {} },
     { name: 'Let go of the modulator', keys: 'Esc', binding: 'Escape', run: () => {
       bench.inHand = null
@@ -78,7 +100,7 @@ export function actions(session: Session): Action[] {
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
-    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', onBench: true, run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
+    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', at: BENCH, run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
     { name: 'New project', keys: '', run: () => void session.library.newProject() },
     ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({ name: `Use the ${buffer} buffer at the output`, keys: '', run: () => void session.setBuffer(buffer) })),
@@ -90,6 +112,20 @@ export function actions(session: Session): Action[] {
 
 /** The gauge that has the focus, as `owner.path`. */
 const focusedGauge = (): string | null => document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
+
+/** The track whose line has the focus. */
+function focusedTrack({ doc }: Session, act: (track: Track) => void): void {
+  const id = document.activeElement?.closest<HTMLElement>('[data-track]')?.dataset.track
+  const track = doc.project?.tracks.find((t) => t.id === id && t.kind === 'track')
+  if (track) act(track)
+}
+
+/** The modulator on whose card or macro the focus is. */
+function focusedModulator({ doc }: Session, act: (modulator: Modulator) => void): void {
+  const id = document.activeElement?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator
+  const modulator = doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)
+  if (modulator) act(modulator)
+}
 
 /** Around all that is marked; the loop itself is chosen then. */
 function loopBack({ doc, bench }: Session): void {

@@ -1,10 +1,23 @@
 import { tinykeys } from 'tinykeys'
 import { onBeforeUnmount, onMounted } from 'vue'
-import { actions } from './actions'
+import { type Action, actions, regionOf } from './actions'
 import { useSession } from './useSession'
 
 /** How long after G a letter still means a modulator. */
 const LETTER_MS = 1500
+
+/** Actions by their keys: of several with the same, the focus decides. */
+function byBinding(all: readonly Action[]): Map<string, Action[]> {
+  const by = new Map<string, Action[]>()
+  for (const a of all) if (a.binding) by.set(a.binding, [...(by.get(a.binding) ?? []), a])
+  return by
+}
+
+/** What presses itself by Space when it has the focus. */
+const PRESSED_BY_SPACE = 'button, a, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
+
+/** Whether a key is that of the control that has the focus. */
+const isOwnKey = (e: KeyboardEvent): boolean => e.key === ' ' && !!(e.target as Element | null)?.closest(PRESSED_BY_SPACE)
 
 /** The keys of all views. They never fire while someone types, or on a gauge that wants the key itself. */
 export function useShortcuts(): void {
@@ -57,12 +70,13 @@ export function useShortcuts(): void {
     addEventListener('keydown', steer, true)
     addEventListener('keyup', steer, true)
     addEventListener('keydown', grab, true)
-    end = tinykeys(window, Object.fromEntries(actions(session).filter((a) => a.binding).map((a) => [a.binding, (e: KeyboardEvent) => {
-      if (a.onBench && location.pathname !== '/') return
-      if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey))) return
-      // a focused button takes Space and Enter itself only where it is not the transport's
+    end = tinykeys(window, Object.fromEntries([...byBinding(actions(session))].map(([binding, list]) => [binding, (e: KeyboardEvent) => {
+      if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey)) || isOwnKey(e)) return
+      const region = regionOf(e.target as Element | null)
+      const action = list.find((a) => !a.at || (a.at.includes(region) && location.pathname === '/'))
+      if (!action) return
       e.preventDefault()
-      a.run()
+      action.run()
     }])))
   })
   // says that keys are heard from now on

@@ -60,6 +60,8 @@ export const useBench = defineStore('bench', () => {
   const deviceShown = ref(false)
   /** Item of a lane whose gauges are shown: a band, a string. */
   const shownItem = ref(0)
+  /** Time in which a snapshot is gone to, in seconds. */
+  const snapshotGlide = ref(0.4)
   /** Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by `owner.lane`. */
   const laneTables = ref(true)
   const lockedRows = ref<Readonly<Record<string, readonly number[]>>>({})
@@ -146,7 +148,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {

@@ -68,6 +68,11 @@ export const useDocument = defineStore('document', () => {
         publish([])
         if (saveState.value !== 'read only') scheduleSave()
       },
+      cancel: () => {
+        const patches = made?.cancel() ?? []
+        publish(patches)
+        return patches
+      },
       get isOpen() { return made?.isOpen ?? false },
     }
   }

@@ -183,7 +183,7 @@ watch(() => bench.selectedId, (id) => {
 </script>
 
 <template>
-  <section ref="view" class="relative h-full overflow-x-auto overflow-y-hidden bg-land" aria-label="Chart of the chain">
+  <section ref="view" class="relative h-full overflow-x-auto overflow-y-hidden bg-land" aria-label="Chart of the chain" data-region="chart">
     <div v-if="chart && bench.track" class="relative h-full" :style="{ width: `${chart.width}px` }">
       <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
       <span class="water-name pointer-events-none absolute left-2 text-[14px] text-second" :style="{ top: `${chart.height / 2 - 50}px` }">{{ bench.track.kind === 'mix' ? 'all tracks in' : `${bench.track.name} in` }}</span>

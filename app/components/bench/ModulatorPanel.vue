@@ -42,11 +42,11 @@ function grab(e: PointerEvent, m: Modulator): void {
 </script>
 
 <template>
-  <section class="flex h-full flex-col overflow-y-auto" aria-label="Macros and modulators">
+  <section class="flex h-full flex-col overflow-y-auto" aria-label="Macros and modulators" data-region="modulators">
     <header class="flex items-center justify-between px-3 pb-1 pt-2"><h2 class="panel-title">Macros</h2><button class="plain-button" @click="session.addModulator(macroType)">Add</button></header>
     <div class="flex flex-wrap gap-x-2 gap-y-3 border-b border-line px-3 pb-2">
       <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
-      <div v-for="m in macros" :key="m.id" class="flex w-[62px] flex-col items-center" :class="{ 'bg-shoal': lit(m) }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
+      <div v-for="m in macros" :key="m.id" :data-modulator="m.id" class="flex w-[62px] flex-col items-center" :class="{ 'bg-shoal': lit(m) }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
         <button
           v-if="isSwitch(m)" class="flex h-[62px] w-[34px] flex-col border border-ink" role="switch" :aria-checked="(m.params.value ?? 0) >= 0.5" :aria-label="`Macro ${m.name}`" :title="`${m.name}: a switch with two states`"
           :data-gauge="gaugeKey(m.id, 'value')" @click="doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', (m.params.value ?? 0) >= 0.5 ? 0 : 1))"

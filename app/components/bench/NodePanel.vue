@@ -59,7 +59,7 @@ function setSide(value: string): void {
 </script>
 
 <template>
-  <section class="flex h-full min-h-0 flex-col bg-sheet" aria-label="Selected effect">
+  <section class="flex h-full min-h-0 flex-col bg-sheet" aria-label="Selected effect" data-region="effect">
     <div v-if="bench.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
       <span>{{ bench.selected.length }} selected</span>
       <button class="plain-button" @click="doc.edit('Split around', splitAround(bench.selected))">Split around</button>

@@ -35,7 +35,7 @@ const describe = (t: Track): string => (doc.project ? sourceSummary(doc.project,
 </script>
 
 <template>
-  <section ref="list" class="flex h-full flex-col overflow-y-auto" aria-label="Tracks">
+  <section ref="list" class="flex h-full flex-col overflow-y-auto" aria-label="Tracks" data-region="tracks">
     <header class="flex items-center justify-between px-3 pb-1 pt-2">
       <h2 class="panel-title">Tracks</h2>
       <button class="plain-button" title="A new track: a shipped sound, a file, the input, test signals" @click="bench.dialog = 'track'">Add</button>

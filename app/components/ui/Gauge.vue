@@ -8,6 +8,7 @@ import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
+import { useWheel } from '../../composables/wheel-steps'
 
 /**
  * A parameter as a tide gauge: the base as a dark mark, the range of each link as a band with two marks, the live value
@@ -77,10 +78,23 @@ function press(e: PointerEvent): void {
     }, () => { if (!moved) mark() })
     return
   }
+  // a second click at once is for typing
+  if (e.detail > 1) return
   p.hand.drag(e, `Set ${p.where.value} ${p.label.value.toLowerCase()}`, (m) => {
     p.setAt(m.shiftKey ? p.place.value + m.movementX / (staff.value?.clientWidth ?? 200) / 10 : placeAt(m))
   })
   p.setAt(start)
+}
+
+/** Drags the base by its mark, from where it stands: also where the end of a range lies over it. */
+function pressBase(e: PointerEvent): void {
+  if (e.button !== 0 || bench.inHand || bench.repointing) return
+  e.stopPropagation()
+  slider.value?.focus()
+  const [from, x] = [p.place.value, e.clientX]
+  p.hand.drag(e, `Set ${p.where.value} ${p.label.value.toLowerCase()}`, (m) => {
+    p.setAt(from + (m.clientX - x) / (staff.value?.clientWidth ?? 200) / (m.shiftKey ? 10 : 1))
+  })
 }
 
 /** Marks the gauge, so that it is linked together with others. */
@@ -117,10 +131,7 @@ function release(): void {
   p.link(id)
 }
 
-function wheel(e: WheelEvent): void {
-  e.preventDefault()
-  p.step(e.deltaY < 0 ? 1 : -1)
-}
+const wheel = useWheel((by) => p.step(by))
 
 function keydown(e: KeyboardEvent): void {
   if (e.ctrlKey || e.metaKey || e.altKey) return
@@ -149,6 +160,8 @@ function keydown(e: KeyboardEvent): void {
 
 async function startTyping(): Promise<void> {
   if (typing.value) return
+  // what the first click of a double click has set is taken back
+  p.hand.cancel()
   typed.value = p.text.value
   wrong.value = ''
   typing.value = true
@@ -211,6 +224,13 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink" :style="{ left: `${p.place.value * 100}%` }">
         <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-[5px] border-x-transparent border-t-ink" />
       </div>
+      <span
+        v-if="p.links.value.length"
+        class="absolute top-0 z-30 h-[9px] w-[13px] -translate-x-1/2 cursor-ew-resize touch-none"
+        title="Drags the base"
+        :style="{ left: `${p.place.value * 100}%` }"
+        @pointerdown="pressBase"
+      />
       <div v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px] will-change-transform">
         <i class="absolute -left-[5px] block h-[10px] w-[10px] rounded-full border border-sheet" :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }" />
       </div>

@@ -44,6 +44,13 @@ export const addNode = (node: ChainNode, spot: Spot): Edit => (p) => {
   at?.list.splice(at.index, 0, node)
 }
 
+/** Puts nodes behind each other at a spot. False where there is no such spot. */
+export function insertNodes(p: Project, nodes: readonly ChainNode[], spot: Spot): boolean {
+  const at = listAt(p, spot)
+  at?.list.splice(at.index, 0, ...nodes)
+  return at !== undefined
+}
+
 export const removeNode = (id: string): Edit => (p) => {
   take(p, id)
   dropStrayLinks(p)

@@ -27,6 +27,8 @@ export interface Gesture {
   /** Carries an edit out as part of the gesture; what it changed of the project, or nothing after the end. */
   edit(what: Edit): readonly Patch[]
   end(): void
+  /** Takes all of it back, as if it had not been; what that changed of the project. What others did meanwhile stays. */
+  cancel(): readonly Patch[]
   readonly isOpen: boolean
 }
 
@@ -127,6 +129,16 @@ export class History {
     if (patches.length) this.push({ label: gesture.label, patches, inverse })
   }
 
+  /** @internal A gesture that shall not have been. */
+  drop(gesture: OpenGesture): readonly Patch[] {
+    if (!this.open.delete(gesture)) return []
+    let next = this.committed
+    for (const other of this.open) next = patched(next, other.patches, true)
+    const { patches } = changeTo(this.project, next)
+    this.project = next
+    return patches
+  }
+
   private commit(label: string, patches: readonly Patch[], recorded: boolean): void {
     const change = changeTo(this.committed, patched(this.committed, patches, true))
     this.committed = change.next
@@ -160,6 +172,11 @@ class OpenGesture implements Gesture {
   end(): void {
     this.ended = true
     this.history.finish(this)
+  }
+
+  cancel(): readonly Patch[] {
+    this.ended = true
+    return this.history.drop(this)
   }
 
   take(patches: readonly Patch[]): void {

@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import { PROJECT_VERSION, type Project, projectSchema } from './schema'
+import { JsonTextError, readJson } from './json-text'
 import { innerLists, kindOf } from './nodes/index'
 import { idsOf, mixOf } from './walk'
 import type { ChainNode } from './schema'
@@ -11,24 +12,14 @@ export class ProjectError extends Error {
 
 /** Containers inside containers, at most. */
 const DEEPEST = 12
-/** Characters of a project file, at most. */
-const LONGEST = 32 * 1024 * 1024
 
 /** Reads the text of a project file. @throws ProjectError */
 export function readProject(text: string): Project {
-  if (text.length > LONGEST) throw new ProjectError(`This project file is ${Math.round(text.length / 1e6)} MB long; at most ${LONGEST / 1024 / 1024} MB can be read.`)
-  if (tooDeep(text, 100)) throw new ProjectError('This project file is nested too deeply to be a project.')
-  let raw: unknown
   try {
-    raw = JSON.parse(text, (key, value: unknown) => {
-      if (key === '__proto__' || key === 'constructor' || key === 'prototype') throw new ProjectError(`This project file has a forbidden name in it: ${key}.`)
-      return value
-    })
+    return checkProject(readJson(text, 'project file'))
   } catch (error) {
-    if (error instanceof ProjectError) throw error
-    throw new ProjectError('This is not a project file: its text is not valid JSON.')
+    throw error instanceof JsonTextError ? new ProjectError(error.message) : error
   }
-  return checkProject(raw)
 }
 
 /** Checks a project that came as data. @throws ProjectError */
@@ -144,25 +135,11 @@ function checkWhole(project: Project): void {
   mixOf(project)
 }
 
-function sentence(issue: z.core.$ZodIssue | undefined): string {
-  if (!issue) return 'This project cannot be read.'
-  const where = issue.path.map((k) => (typeof k === 'number' ? `[${k}]` : `.${String(k)}`)).join('').replace(/^\./, '')
-  return `This project cannot be read: at ${where || 'its top'}, ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`
-}
+const sentence = (issue: z.core.$ZodIssue | undefined): string => issueSentence(issue, 'project')
 
-/** Whether brackets are nested beyond a limit; a parser would meet them on the stack. */
-function tooDeep(text: string, limit: number): boolean {
-  let depth = 0
-  let quoted = false
-  for (let i = 0; i < text.length; i++) {
-    const c = text.charCodeAt(i)
-    if (quoted) {
-      if (c === 92) i++
-      else if (c === 34) quoted = false
-    } else if (c === 34) quoted = true
-    else if (c === 123 || c === 91) {
-      if (++depth > limit) return true
-    } else if (c === 125 || c === 93) depth--
-  }
-  return false
+/** What a schema finds wrong with something, as a sentence that says where. */
+export function issueSentence(issue: z.core.$ZodIssue | undefined, what: string): string {
+  if (!issue) return `This ${what} cannot be read.`
+  const where = issue.path.map((k) => (typeof k === 'number' ? `[${k}]` : `.${String(k)}`)).join('').replace(/^\./, '')
+  return `This ${what} cannot be read: at ${where || 'its top'}, ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`
 }
