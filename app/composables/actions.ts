@@ -1,12 +1,14 @@
 import { modulators } from '@oleaje/core/modulators/index'
 import { duplicateNode, hear, loopBackAround, removeNode, removeTrack, shiftNode } from '@oleaje/core/project/chain-edits'
 import { duplicateModulator, removeModulator } from '@oleaje/core/project/motion-edits'
+import { SNAPSHOTS } from '@oleaje/core/project/snapshots'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import type { ChainNode, Modulator, Track } from '@oleaje/core/project/schema'
 import { innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
+import type { Region } from './region'
 import type { useSession } from './useSession'
 
 type Session = ReturnType<typeof useSession>
@@ -23,15 +25,6 @@ export interface Action {
    */
   readonly at?: readonly Region[]
   readonly run: () => void
-}
-
-/** Parts of the page that keys can be about, as `data-region` says. */
-export type Region = 'chart' | 'effect' | 'tracks' | 'modulators' | 'page' | 'other'
-
-/** The part of the page that an element belongs to. */
-export function regionOf(el: Element | null): Region {
-  if (!el || el === document.body || el === document.documentElement) return 'page'
-  return (el.closest<HTMLElement>('[data-region]')?.dataset.region as Region | undefined) ?? 'other'
 }
 
 /** Where keys are about the effect that is chosen, and where they may remove it. */
@@ -60,7 +53,7 @@ export function actions(session: Session): Action[] {
     { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', at: BENCH, run: () => { bench.dialog = 'add' } },
     { name: 'Duplicate the effect', keys: 'D', binding: 'd', at: CHART, run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
     { name: 'Remove the focused track', keys: 'Delete', binding: 'Delete', at: ['tracks'], run: () => focusedTrack(session, (t) => doc.edit(`Remove track ${t.name}`, removeTrack(t.id))) },
-    { name: 'Duplicate the focused track', keys: 'D', binding: 'd', at: ['tracks'], run: () => focusedTrack(session, (t) => session.duplicateTrack(t.id)) },
+    { name: 'Duplicate the focused track', keys: 'D', binding: 'd', at: ['tracks'], run: () => focusedTrack(session, (t) => session.shelf.duplicateTrack(t.id)) },
     { name: 'Remove the focused modulator or macro', keys: 'Delete', binding: 'Delete', at: ['modulators'], run: () => focusedModulator(session, (m) => doc.edit(`Remove ${m.name}`, removeModulator(m.id))) },
     { name: 'Duplicate the focused modulator or macro', keys: 'D', binding: 'd', at: ['modulators'], run: () => focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))) },
     { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', at: CHART, run: () => remove(session) },
@@ -96,6 +89,13 @@ export function actions(session: Session): Action[] {
     { name: 'Record the ride of the focused gauge, or end it', keys: 'W', binding: 'w', run: () => session.automation.toggle(focusedGauge()) },
     { name: 'Let a control of a device steer the focused gauge', keys: 'I', binding: 'i', run: () => { bench.controlFor = bench.controlFor ? null : focusedGauge() } },
     { name: 'Show the simulated controller', keys: 'U', binding: 'u', run: () => { bench.deviceShown = !bench.deviceShown } },
+    { name: 'Keep on the shelf what has the focus', keys: 'Shift+F', binding: 'Shift+f', at: BENCH, run: () => keep(session) },
+    { name: 'Open the shelf: what was kept', keys: 'F', binding: 'f', run: () => { bench.dialog = 'shelf' } },
+    { name: 'Copy, cut, paste what has the focus', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
+    ...Array.from({ length: SNAPSHOTS }, (_, i): Action[] => [
+      { name: `Go to snapshot ${i + 1}`, keys: `${i + 1}`, binding: `Digit${i + 1}`, run: () => session.snapshots.recall(i + 1) },
+      { name: `Take snapshot ${i + 1}`, keys: `Shift+${i + 1}`, binding: `Shift+Digit${i + 1}`, run: () => session.snapshots.take(i + 1) },
+    ]).flat(),
     { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
@@ -112,6 +112,12 @@ export function actions(session: Session): Action[] {
 
 /** The gauge that has the focus, as `owner.path`. */
 const focusedGauge = (): string | null => document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
+
+/** Asks for the name under which what has the focus is kept. */
+function keep({ bench, shelf }: Session): void {
+  bench.toKeep = shelf.presetAt(document.activeElement) ?? null
+  if (bench.toKeep) bench.dialog = 'keep'
+}
 
 /** The track whose line has the focus. */
 function focusedTrack({ doc }: Session, act: (track: Track) => void): void {

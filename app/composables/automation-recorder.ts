@@ -1,4 +1,3 @@
-import type { Point } from '@oleaje/core/dsp/drawn-shape'
 import { modulators } from '@oleaje/core/modulators/index'
 import { curveOfRide } from '@oleaje/core/project/curve-edits'
 import { together } from '@oleaje/core/project/edit'

@@ -1,10 +1,16 @@
+import { useEventListener } from '@vueuse/core'
 import { tinykeys } from 'tinykeys'
 import { onBeforeUnmount, onMounted } from 'vue'
-import { type Action, actions, regionOf } from './actions'
+import { type Action, actions } from './actions'
+import { regionOf } from './region'
 import { useSession } from './useSession'
 
 /** How long after G a letter still means a modulator. */
 const LETTER_MS = 1500
+
+/** Whether an element takes keys as text, or stands in something that is open over the page. */
+const isField = (el: Element | null): boolean =>
+  !!el && (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || (el as HTMLElement).isContentEditable || !!el.closest('[role="dialog"], [role="menu"], [role="listbox"]'))
 
 /** Actions by their keys: of several with the same, the focus decides. */
 function byBinding(all: readonly Action[]): Map<string, Action[]> {
@@ -27,10 +33,7 @@ export function useShortcuts(): void {
   // long ago: in the first moments of a page the clock itself is small
   let grabbing = -Infinity
 
-  const typing = (e: KeyboardEvent): boolean => {
-    const el = e.target as HTMLElement | null
-    return !!el && (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable || !!el.closest('[role="dialog"], [role="menu"]'))
-  }
+  const typing = (e: KeyboardEvent): boolean => isField(e.target as Element | null)
 
   /** G, then the letter of a modulator, takes it in hand. */
   const grab = (e: KeyboardEvent): void => {
@@ -65,6 +68,14 @@ export function useShortcuts(): void {
     e.preventDefault()
     e.stopImmediatePropagation()
   }
+
+  // the clipboard's own events need no permission, and leave fields and marked text to the browser
+  useEventListener(document, ['copy', 'cut', 'paste'], (e: ClipboardEvent) => {
+    const el = document.activeElement
+    if (bench.dialog || location.pathname !== '/' || isField(el) || !e.clipboardData) return
+    if (e.type !== 'paste' && getSelection()?.isCollapsed === false) return
+    if (e.type === 'paste' ? session.shelf.paste(e.clipboardData.getData('text/plain'), el) : session.shelf.copy(e.clipboardData, el, e.type === 'cut')) e.preventDefault()
+  })
 
   onMounted(() => {
     addEventListener('keydown', steer, true)

@@ -9,7 +9,10 @@ const { doc, bench } = session
 const dropping = ref(false)
 session.views.go = async (view) => { await navigateTo(view) }
 useShortcuts()
-onMounted(() => { void session.library.begin() })
+onMounted(() => {
+  void session.library.begin()
+  void session.shelf.open()
+})
 
 function drop(e: DragEvent): void {
   dropping.value = false
@@ -31,6 +34,8 @@ function drop(e: DragEvent): void {
     <KeysDialog v-if="bench.dialog === 'keys'" />
     <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />
     <RenderDialog v-if="bench.dialog === 'render'" />
+    <KeepDialog v-if="bench.dialog === 'keep'" />
+    <ShelfDialog v-if="bench.dialog === 'shelf'" />
     <TrackDialog v-if="bench.dialog === 'track'" />
     <ProjectsDialog v-if="bench.dialog === 'projects'" />
     <MacroDialog v-if="bench.dialog === 'macro' && bench.shownMacro" :id="bench.shownMacro" />

@@ -1,9 +1,10 @@
-import { addAudioTrack, addTrack } from '@oleaje/core/project/chain-edits'
+import { addAudioTrack, addTrack, replaceSound } from '@oleaje/core/project/chain-edits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { checkProject, readProject } from '@oleaje/core/project/read'
+import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
 import { type Buffering, type EngineHost, buffers } from '../audio/host'
-import { deleteProject, loadMoment, loadSetting, saveSetting } from '../storage/database'
+import { deleteProject, loadMoment, loadSetting, saveMoment, saveSetting, sweepSounds } from '../storage/database'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from './heavy-worker'
@@ -17,6 +18,9 @@ const LONGEST_FILE = 400 * 1024 * 1024
 export class Library {
   private queue: Promise<unknown> = Promise.resolve()
   private begun: Promise<void> | null = null
+
+  /** What is done with a preset that comes as a file. */
+  takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
@@ -96,12 +100,18 @@ export class Library {
     return this.next(() => this.show(newProject('Untitled'), {}, true))
   }
 
-  /** Removes a kept project and gives back the room of its sounds. The open one stays. */
+  /** Removes a kept project. The open one stays. While it can be taken back, its sounds stay too; then their room is given back. */
   remove(id: string): Promise<void> {
     return this.next(async () => {
-      if (id !== this.doc.project?.id) await deleteProject(id, Object.keys(this.doc.project?.audio ?? {}))
+      const kept = id === this.doc.project?.id ? undefined : await loadMoment(id)
+      if (!kept) return
+      await deleteProject(id)
+      const { name } = kept.project as { name?: string }
+      this.bench.offerUndo(`“${name ?? 'A project'}” was removed.`, async () => { await saveMoment({ ...kept, project: kept.project as Project }) }, () => this.sweep())
     })
   }
+
+  private async sweep(): Promise<void> { await sweepSounds(Object.keys(this.doc.project?.audio ?? {})).catch(() => {}) }
 
   /** Takes dropped or chosen files: bundles and projects open, sounds become tracks. Bad files change nothing. */
   async takeFiles(files: readonly File[]): Promise<void> {
@@ -112,7 +122,11 @@ export class Library {
         if (/\.zip$/i.test(file.name)) {
           const { project, sounds } = await this.heavy.call.unpack(await file.arrayBuffer())
           await this.takeProject(project, sounds)
-        } else if (/\.json$/i.test(file.name)) await this.takeProject(readProject(await file.text()), [])
+        } else if (/\.json$/i.test(file.name)) {
+          const text = await file.text()
+          if (looksLikePreset(text)) await this.takePreset(readPreset(text))
+          else await this.takeProject(readProject(text), [])
+        }
         else await this.takeSound(file)
       } catch (error) {
         this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
@@ -133,7 +147,7 @@ export class Library {
     this.addLoop(ref.name, sound.hash, ref)
   }
 
-  /** A new track that loops a shipped sound. */
+  /** A new track that loops a shipped sound, or another sound for the track whose sound is being replaced. */
   async addShipped(shipped: ShippedSound): Promise<void> {
     const sound = await this.sounds.takeShipped(shipped.hash)
     const rate = this.doc.project?.sampleRate ?? 48_000
@@ -141,6 +155,11 @@ export class Library {
   }
 
   private addLoop(name: string, hash: string, ref: Project['audio'][string]): void {
+    const replaced = this.bench.replacing
+    if (replaced) {
+      this.bench.replacing = null
+      return this.doc.edit(`Replace the sound by ${name}`, replaceSound(replaced, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, hash), ref))
+    }
     const id = newId()
     this.doc.edit(`Add track ${name}`, addAudioTrack(name, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, hash), hash, ref, id))
     this.bench.selectTrack(id)

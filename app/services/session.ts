@@ -16,6 +16,8 @@ import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
 import { Rendering } from './rendering'
+import { Shelf } from './shelf'
+import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
 import { Transport } from './transport'
 import { Views } from './views'
@@ -32,9 +34,12 @@ export function createSession() {
   const sounds = new Sounds(doc, host, heavy)
   const library = new Library(doc, bench, host, heavy, sounds, transport)
   const input = new LiveInput(doc, host, sounds)
+  const shelf = new Shelf(doc, bench, host, heavy, sounds)
+  const snapshots = new Snapshots(doc, bench)
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, bench)
 
+  library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
   host.onTrouble = (sentence) => { doc.trouble = sentence }
   host.onFeedback = (ids) => { bench.feedbackEdges = ids }
@@ -55,7 +60,7 @@ export function createSession() {
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, rendering, views,
+    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {

@@ -1,4 +1,5 @@
 import type { Moment } from '@oleaje/core/project/history'
+import type { Preset } from '@oleaje/core/project/preset'
 import { PROJECT_VERSION } from '@oleaje/core/project/schema'
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import type { Sound } from '../audio/messages'
@@ -11,18 +12,27 @@ interface Stored extends DBSchema {
   history: { key: string, value: { id: string, form?: number, version?: number } & Pick<Moment, 'undo' | 'redo'> }
   audio: { key: string, value: Sound }
   settings: { key: string, value: unknown }
+  kept: { key: string, value: Kept }
 }
+
+/** Something on the shelf: a preset, and when it was kept. */
+export interface Kept { readonly id: string, readonly saved: number, readonly preset: Preset }
 
 let opened: Promise<IDBPDatabase<Stored>> | null = null
 
 const database = (): Promise<IDBPDatabase<Stored>> => {
-  opened ??= openDB<Stored>('oleaje', 1, {
-    upgrade(db) {
-      db.createObjectStore('projects', { keyPath: 'id' })
-      db.createObjectStore('history', { keyPath: 'id' })
-      db.createObjectStore('audio', { keyPath: 'hash' })
-      db.createObjectStore('settings')
+  opened ??= openDB<Stored>('oleaje', 2, {
+    upgrade(db, version) {
+      if (version < 1) {
+        db.createObjectStore('projects', { keyPath: 'id' })
+        db.createObjectStore('history', { keyPath: 'id' })
+        db.createObjectStore('audio', { keyPath: 'hash' })
+        db.createObjectStore('settings')
+      }
+      if (version < 2) db.createObjectStore('kept', { keyPath: 'id' })
     },
+    // a tab with a newer Oleaje shall not wait for this one
+    blocking: (_, __, event) => (event.target as IDBDatabase).close(),
   }).catch((error: unknown) => {
     opened = null
     throw error
@@ -55,13 +65,20 @@ export async function loadMoment(id: string): Promise<{ project: unknown, undo: 
 export const listProjects = async (): Promise<{ id: string, name: string, saved: number }[]> =>
   (await (await database()).getAll('projects')).map(({ id, name, saved }) => ({ id, name, saved })).sort((a, b) => b.saved - a.saved)
 
-/** Removes a project, its history and the sounds that no other project or history uses. */
-export async function deleteProject(id: string, inUse: Iterable<string> = []): Promise<void> {
-  const tx = (await database()).transaction(['projects', 'history', 'audio'], 'readwrite')
-  await tx.objectStore('projects').delete(id)
-  await tx.objectStore('history').delete(id)
+/** Removes a project and its history; its sounds stay until {@link sweepSounds}. */
+export async function deleteProject(id: string): Promise<void> {
+  const tx = (await database()).transaction(['projects', 'history'], 'readwrite')
+  void tx.objectStore('projects').delete(id)
+  void tx.objectStore('history').delete(id)
+  await tx.done
+}
+
+/** Removes the sounds that no project, no history and nothing on the shelf uses. */
+export async function sweepSounds(inUse: Iterable<string> = []): Promise<void> {
+  const tx = (await database()).transaction(['projects', 'history', 'kept', 'audio'], 'readwrite')
   const used = new Set(inUse)
   for (let at = await tx.objectStore('projects').openCursor(); at; at = await at.continue()) noteSounds(at.value.project, used)
+  for (let at = await tx.objectStore('kept').openCursor(); at; at = await at.continue()) noteSounds(at.value.preset.audio, used)
   // what a step back would bring again is in use as well
   for (let at = await tx.objectStore('history').openCursor(); at; at = await at.continue()) noteSounds([at.value.undo, at.value.redo], used)
   for (const hash of await tx.objectStore('audio').getAllKeys()) if (!used.has(hash)) void tx.objectStore('audio').delete(hash)
@@ -93,3 +110,7 @@ export async function saveSetting(key: string, value: unknown): Promise<void> {
 }
 
 export const loadSetting = async <T>(key: string): Promise<T | undefined> => (await database()).get('settings', key) as Promise<T | undefined>
+
+export const listKept = async (): Promise<Kept[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
+export const saveKept = async (kept: Kept): Promise<void> => { await (await database()).put('kept', kept) }
+export const deleteKept = async (id: string): Promise<void> => { await (await database()).delete('kept', id) }

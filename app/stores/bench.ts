@@ -1,10 +1,14 @@
 import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
+import type { Preset } from '@oleaje/core/project/preset'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { findOwner, trackOf } from '@oleaje/core/project/walk'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Buffering } from '../audio/host'
 import { useDocument } from './document'
+
+/** So long a removal can be taken back, in ms. */
+const UNDO_MS = 12_000
 
 /** What the Bench shows and how one listens: nothing of this is part of the document. */
 export const useBench = defineStore('bench', () => {
@@ -38,7 +42,28 @@ export const useBench = defineStore('bench', () => {
   const stopCuts = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = ref<Buffering>('short')
-  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track'>('')
+  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf'>('')
+  /** What is about to be kept on the shelf. */
+  const toKeep = shallowRef<Preset | null>(null)
+  /** Track whose sound the next one that is chosen replaces; none for a new track. */
+  const replacing = ref<string | null>(null)
+  /** Something that was removed and can be brought back for a while. */
+  const removed = shallowRef<{ readonly text: string, readonly undo: () => Promise<unknown>, readonly lapse: () => unknown } | null>(null)
+  let lapsing: ReturnType<typeof setTimeout> | undefined
+
+  /** Offers to take a removal back that is not in the history; after a while, or for the next one, it lapses. */
+  function offerUndo(text: string, undo: () => Promise<unknown>, lapse: () => unknown = () => {}): void {
+    settleRemoved(false)
+    removed.value = { text, undo, lapse }
+    lapsing = setTimeout(() => settleRemoved(false), UNDO_MS)
+  }
+  function settleRemoved(takesBack: boolean): void {
+    clearTimeout(lapsing)
+    const offer = removed.value
+    removed.value = null
+    if (offer) void (takesBack ? offer.undo() : offer.lapse())
+  }
+
   /** Track that the Render dialog opens for; none is the mix. */
   const toPrint = ref('')
   /** Where the next effect goes; set by plus marks and A. */
@@ -149,7 +174,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, replacing, removed, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

@@ -8,7 +8,10 @@ import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
 import { impulseNamed } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, shapeImpulse } from '@oleaje/core/effects/convolver'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
-import { type RenderOptions, planRender, renderWav } from '@oleaje/core/render/render'
+import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
+import { apply } from '@oleaje/core/project/edit'
+import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
+import { type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
 import { expose, transfer } from 'comlink'
 import type { Sound } from '../audio/messages'
 
@@ -58,6 +61,18 @@ const heavy = {
     return { project: bundle.project, sounds: [...bundle.audio].map(([hash, a]) => ({ hash, sampleRate: a.sampleRate, channels: [...a.channels] })) }
   },
 
+  /** A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by itself. */
+  preview(project: Project, sounds: Sound[], track: string, preset: Preset, seconds: number): Sound {
+    const audio = new Map(sounds.map((s) => [s.hash, s]))
+    const bare = { ...project, tracks: project.tracks.map((t) => (t.id === track || t.kind === 'mix' ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const } : t)) }
+    const from = project.loop.start * 60 / project.tempo
+    const dry = renderPart(bare, audio, track, from, seconds)
+    const { channels, loudness } = renderPart(apply(bare, takePresetInto(track, preset, { chainOf: track })).next, audio, track, from, seconds)
+    const gain = loudness > -70 && dry.loudness > -70 ? 10 ** (Math.max(-24, Math.min(24, dry.loudness - loudness)) / 20) : 1
+    for (const c of channels) for (let i = 0; i < c.length; i++) c[i] = (c[i] ?? 0) * gain
+    return { hash: '', sampleRate: project.sampleRate, channels }
+  },
+
   /** Renders to WAV parts, with progress 0…1. Gives null when cancelled. */
   async render(job: number, project: Project, sounds: Sound[], options: RenderOptions, depth: WavDepth, onProgress: (done: number) => void): Promise<Blob | null> {
     running.add(job)
@@ -82,6 +97,22 @@ const heavy = {
 }
 
 export type Heavy = typeof heavy
+
+/** Some seconds of one track, with their loudness in LUFS. */
+function renderPart(project: Project, audio: ReadonlyMap<string, Sound>, track: string, from: number, seconds: number): { channels: [Float32Array, Float32Array], loudness: number } {
+  const plan = planRender(project, { track, from, to: from + seconds, tail: 0 })
+  const channels: [Float32Array, Float32Array] = [new Float32Array(plan.frames), new Float32Array(plan.frames)]
+  const meter = new LoudnessMeter(plan.sampleRate)
+  let at = 0
+  for (const chunk of render(plan, (hash) => audio.get(hash) ?? null)) {
+    const [left, right] = chunk.channels.map((c) => c.subarray(0, chunk.done - at)) as [Float32Array, Float32Array]
+    channels[0].set(left, at)
+    channels[1].set(right, at)
+    meter.process(left, right)
+    at = chunk.done
+  }
+  return { channels, loudness: meter.integrated }
+}
 
 function finish(channels: Float32Array[], from: number, to: number): Sound {
   const sound = { sampleRate: to, channels: channels.map((c) => resample(c, from, to)) }

@@ -39,8 +39,13 @@ function learn(end: 'from' | 'to'): void {
 </script>
 
 <template>
-  <div v-if="heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing" role="status" class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]">
+  <div v-if="bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing" role="status" class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]">
     <span v-if="heard.length" class="flex items-center gap-2"><span class="h-[10px] w-[10px] bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button class="small-button" title="Shift+H" @click="bench.hearAll()">Hear all</button></span>
+    <span v-if="bench.removed" class="flex items-center gap-2">
+      {{ bench.removed.text }}
+      <button class="small-button" title="Brings it back" @click="bench.settleRemoved(true)">Bring it back</button>
+      <button class="small-button" title="Leaves it removed" @click="bench.settleRemoved(false)">Leave</button>
+    </span>
     <span v-if="learning" class="flex items-center gap-2">
       <b class="water-name text-[15px]">{{ modulator(learning.macro) }}</b> learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
       <button class="small-button" :aria-pressed="learning.end === 'from'" @click="learn('from')">Lowest</button>

@@ -1,56 +1,97 @@
 <script setup lang="ts">
 import { effects } from '@oleaje/core/effects/index'
-import type { EffectPreset } from '@oleaje/core/contract/effect'
+import type { EffectGroup, EffectPreset } from '@oleaje/core/contract/effect'
+import type { ChainNode } from '@oleaje/core/project/schema'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
+import { type Preset, PRESET_VERSION, takePresetInto } from '@oleaje/core/project/preset'
+import { findOwner } from '@oleaje/core/project/walk'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
-import { computed, ref } from 'vue'
+import { useSessionStorage } from '@vueuse/core'
+import { computed, nextTick, ref } from 'vue'
 import { actions } from '../../composables/actions'
+import { type Findable, rankFound } from '../../composables/find-rank'
 import { useSession } from '../../composables/useSession'
 
-/** One field that finds: an effect to add, or for Ctrl+K any action as well. */
+/** One field that finds: an effect, a preset or what is kept, to be added; for Ctrl+K any action as well. */
 const session = useSession()
-const { doc, bench } = session
+const { doc, bench, shelf } = session
 const query = ref('')
 const adding = bench.dialog === 'add'
-const recent = ref<string[]>(JSON.parse(sessionStorage.getItem('recent-effects') ?? '[]') as string[])
+const recent = useSessionStorage<string[]>('recent-effects', [])
 
-interface Found { id: string, name: string, tip: string, run: () => void }
+/** How what is found is put into the chain: behind what is selected, beside it in a split, or in its place. */
+type Manner = 'after' | 'around' | 'instead'
+interface Found extends Findable { readonly id: string, readonly glyph: string, readonly group: string, readonly run: (manner: Manner) => void }
 
-function add(type: string, preset?: EffectPreset): void {
+const groupNames: Record<EffectGroup, string> = { level: 'Level and place', filter: 'Filters and tone', dirt: 'Dirt', dynamics: 'Dynamics', time: 'Time and pitch', space: 'Space' }
+const groupOrder = ['Recent', ...Object.values(groupNames), 'Containers', 'Kept', 'Presets', 'Actions']
+
+function put(node: ChainNode, name: string, manner: Manner): void {
   const track = bench.track
   if (!track) return
-  const spot = bench.addSpot ?? (bench.selectedId && bench.selection?.kind === 'node' ? { after: bench.selectedId } : { startOf: track.id })
-  const id = newId()
-  const node = type === 'split' ? newSplit([newBranch('first', -6), newBranch('second', -6)], id) : preset ? effectFrom(type, preset, id) : newEffect(type, {}, id)
-  doc.edit(`Add ${type}`, addNode(node, spot))
-  recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
-  sessionStorage.setItem('recent-effects', JSON.stringify(recent.value))
-  bench.select(id)
+  const chosen = bench.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
+  if (manner === 'after' || chosen.length === 0 || bench.addSpot) {
+    const last = chosen[chosen.length - 1]
+    doc.edit(`Add ${name}`, addNode(node, bench.addSpot ?? (last ? { after: last } : { startOf: track.id })))
+    bench.select(node.id)
+    focusOn(node.id)
+    return
+  }
+  const preset: Preset = { format: 'oleaje-preset', version: PRESET_VERSION, name, tags: [], kind: 'chain', chain: { nodes: [node] }, branch: null, home: null, modulators: [], links: [], audio: {} }
+  let made = ''
+  doc.edit(manner === 'around' ? `Add ${name} beside` : `Put ${name} instead`, takePresetInto(track.id, preset, manner === 'around' ? { around: chosen } : { instead: chosen }, ({ nodes }) => { made = nodes[0] ?? '' }))
+  bench.select(made)
+  focusOn(made)
 }
 
-const all = computed<Found[]>(() => {
-  const order = (id: string): number => (recent.value.includes(id) ? recent.value.indexOf(id) : 99)
-  const fx: Found[] = effects.map((e) => ({ id: e.id, name: e.name, tip: e.tip, run: () => add(e.id) }))
-  fx.push({ id: 'split', name: 'Split', tip: 'Two parallel copies of the sound, added up where they merge', run: () => add('split') })
-  fx.sort((a, b) => order(a.id) - order(b.id))
-  // presets come after all effects, so that a name alone finds the effect first
-  fx.push(...effects.flatMap((e) => (e.presets ?? []).map((p): Found => ({ id: `${e.id}/${p.name}`, name: `${e.name}: ${p.name}`, tip: 'preset', run: () => add(e.id, p) }))))
-  if (adding) return fx
-  return [...actions(session).map((a) => ({ id: a.name, name: a.name, tip: a.keys, run: a.run })), ...fx.map((f) => ({ ...f, name: `Add ${f.name}` }))]
-})
-const found = computed(() => all.value.filter((f) => query.value.toLowerCase().split(/\s+/).every((w) => `${f.name} ${f.tip}`.toLowerCase().includes(w))))
+/** What was added has the focus, and is in sight. */
+function focusOn(id: string): void {
+  void nextTick(() => requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-node="${id}"]`)?.focus()))
+}
 
-function choose(f: Found | null): void {
+function add(type: string, manner: Manner, preset?: EffectPreset): void {
+  recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
+  const name = effects.find((e) => e.id === type)?.name ?? 'split'
+  put(type === 'split' ? newSplit([newBranch('first', -6), newBranch('second', -6)], newId()) : preset ? effectFrom(type, preset) : newEffect(type), name, manner)
+}
+
+const found = computed<Found[]>(() => {
+  const fx: Found[] = effects.map((e) => ({ id: e.id, name: e.name, words: e.also ?? [], tip: e.tip, glyph: e.id, group: groupNames[e.group], run: (m) => add(e.id, m) }))
+  fx.push({ id: 'split', name: 'Split', words: ['parallel', 'bands', 'multiband', 'mid side', 'branches'], tip: 'Two parallel copies of the sound, added up where they merge', glyph: 'split', group: 'Containers', run: (m) => add('split', m) })
+  const kept = shelf.items.value.map((k): Found => ({
+    id: `kept ${k.id}`, name: k.preset.name, words: k.preset.tags, tip: 'kept', glyph: 'kept', group: 'Kept', run: (m) => shelf.take(k.preset, m),
+  }))
+  const presets = effects.flatMap((e) => (e.presets ?? []).map((p): Found => ({ id: `${e.id}/${p.name}`, name: `${e.name}: ${p.name}`, words: [], tip: 'preset', glyph: e.id, group: 'Presets', run: (m) => add(e.id, m, p) })))
+  const things = [...fx, ...kept, ...presets]
+  if (query.value.trim() === '') {
+    const again = recent.value.flatMap((id) => fx.find((f) => f.id === id) ?? []).map((f) => ({ ...f, id: `recent ${f.id}`, group: 'Recent' }))
+    const all = [...again, ...things, ...acts.value]
+    return all.sort((a, b) => groupOrder.indexOf(a.group) - groupOrder.indexOf(b.group))
+  }
+  // an effect comes before its presets where both fit as well
+  return rankFound(query.value, [...things, ...acts.value])
+})
+const acts = computed<Found[]>(() => (adding ? [] : actions(session).map((a) => ({ id: a.name, name: a.name, words: [], tip: a.keys, glyph: 'action', group: 'Actions', run: () => a.run() }))))
+/** Heads of groups, where nothing is searched for. */
+const headOf = (i: number): string => (query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group ? found.value[i]?.group ?? '' : '')
+
+function choose(f: Found | null, manner: Manner = 'after'): void {
   if (!f) return
   bench.dialog = ''
   // what is added still needs to know where
-  f.run()
+  f.run(manner)
   bench.addSpot = null
 }
 
-/** With nothing walked to yet, Enter takes the first that is found. */
-function enter(walkedTo: Found | null): void { if (!walkedTo) choose(found.value[0] ?? null) }
+/** Enter with Shift or Alt, and with nothing walked to yet. */
+function enter(e: KeyboardEvent, walkedTo: Found | null): void {
+  const manner: Manner = e.shiftKey ? 'around' : e.altKey ? 'instead' : 'after'
+  if (walkedTo && manner === 'after') return
+  e.preventDefault()
+  e.stopPropagation()
+  choose(walkedTo ?? found.value[0] ?? null, manner)
+}
 
 function close(): void {
   bench.dialog = ''
@@ -59,11 +100,28 @@ function close(): void {
 </script>
 
 <template>
-  <BaseDialog :title="adding ? 'Add an effect' : 'Find'" @close="close">
-    <Combobox v-slot="{ activeOption }" :model-value="null" @update:model-value="choose">
-      <ComboboxInput class="field w-full" :placeholder="adding ? 'filter, delay, drive …' : 'an action, an effect or a preset'" aria-label="Search" autocomplete="off" @change="query = $event.target.value" @keydown.enter="enter(activeOption)" />
-      <ComboboxOptions static class="mt-2 max-h-[50vh] overflow-y-auto">
-        <ComboboxOption v-for="f in found" :key="f.id" v-slot="{ active }" :value="f"><div class="flex cursor-pointer justify-between gap-3 px-2 py-1" :class="{ 'bg-shoal': active }"><b class="whitespace-nowrap">{{ f.name }}</b><span class="text-right text-[13px] text-second">{{ f.tip }}</span></div></ComboboxOption>
+  <BaseDialog :title="adding ? 'Add an effect' : 'Find'" wide @close="close">
+    <Combobox v-slot="{ activeOption }" :model-value="null" @update:model-value="(f: Found | null) => choose(f)">
+      <ComboboxInput
+        class="field w-full"
+        :placeholder="adding ? 'filter, delay, drive, or what you kept …' : 'an action, an effect, a preset, something kept'"
+        aria-label="Search"
+        autocomplete="off"
+        @change="query = $event.target.value"
+        @keydown.enter="enter($event, activeOption)"
+      />
+      <p v-if="adding" class="mt-1 text-[12px] text-second">Enter adds behind what is selected, Shift+Enter beside it in a split, Alt+Enter in its place.</p>
+      <ComboboxOptions static class="mt-2 max-h-[56vh] overflow-y-auto" :class="query.trim() === '' ? 'columns-2 gap-4' : ''">
+        <template v-for="(f, i) in found" :key="f.id">
+          <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-[15px]" role="presentation">{{ headOf(i) }}</li>
+          <ComboboxOption v-slot="{ active }" :value="f">
+            <div class="flex cursor-pointer items-center gap-2 px-2 py-[3px]" :class="{ 'bg-shoal': active }" :title="f.tip">
+              <Glyph :of="f.glyph" class="shrink-0" />
+              <b class="truncate">{{ f.name }}</b>
+              <span v-if="query.trim() !== '' || f.group === 'Actions'" class="ml-auto max-w-[60%] truncate text-right text-[13px] text-second">{{ f.tip }}</span>
+            </div>
+          </ComboboxOption>
+        </template>
         <li v-if="!found.length" class="px-2 py-1 text-second">Nothing is called that.</li>
       </ComboboxOptions>
     </Combobox>

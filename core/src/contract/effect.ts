@@ -61,6 +61,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly name: string
   readonly group: EffectGroup
   readonly tip: string
+  /** What people call it as well, or look for when they need it. */
+  readonly also?: readonly string[]
   readonly params: P
   readonly lanes?: LaneSpecs
   /** Whether another track may be its sidechain. */

@@ -16,6 +16,7 @@ export const allPass = defineEffect({
   name: 'All-pass',
   group: 'filter',
   tip: 'Turns phase without changing level; many stages smear a hit',
+  also: ['phase shift', 'first principles'],
   params: {
     order: choice('Order', ['first', 'second'], 0, 'Half a turn or a whole turn of phase per stage'),
     frequency: hertz('Frequency', { min: 20, max: 20_000, default: 800, tip: 'Where a stage has turned by half of its way' }),

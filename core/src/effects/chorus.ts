@@ -18,6 +18,7 @@ export const chorus = defineEffect({
   name: 'Chorus',
   group: 'time',
   tip: 'Two to eight voices whose times swing: one sound becomes many',
+  also: ['ensemble', 'detune', 'double'],
   params: {
     voices: number('Voices', { min: 2, max: MOST, default: 4, glide: 0, tip: 'How many voices' }),
     time: seconds('Centre', { min: 0.001, max: 0.06, default: 0.014, tip: 'The time about which all voices swing' }),

@@ -18,6 +18,7 @@ export const comb = defineEffect({
   name: 'Comb',
   group: 'filter',
   tip: 'A tuned delay that rings: a pulse plucks it',
+  also: ['tuned', 'resonator', 'karplus'],
   params: {
     frequency: hertz('Frequency', { min: LOWEST, max: 8000, default: 220, tip: 'The note it is tuned to; type D3, or link pitch to it' }),
     feedback: percent('Feedback', { min: -1, max: 1, default: 0.85, tip: 'How long it rings; below zero only odd multiples' }),

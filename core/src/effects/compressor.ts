@@ -39,6 +39,7 @@ export const compressor = defineEffect({
   name: 'Compressor',
   group: 'dynamics',
   tip: 'Evens out level, by its own signal or by another track',
+  also: ['dynamics', 'multiband', 'upward', 'level'],
   sidechain: true,
   readouts: ['input level', 'gain change'],
   params: {

@@ -83,6 +83,7 @@ export const convolver = defineEffect({
   name: 'Convolver',
   group: 'space',
   tip: 'The sound of a room or a thing, or of any imported sound',
+  also: ['impulse response', 'cabinet', 'reverb'],
   params: {
     predelay: seconds('Predelay', { min: 0, max: 0.5, default: 0, tip: 'Before the response begins' }),
     output: boost('Output', { min: -36, max: 24, default: 0, tip: 'Level of the response' }),

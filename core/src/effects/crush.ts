@@ -21,6 +21,7 @@ export const crush = defineEffect({
   name: 'Crush',
   group: 'dirt',
   tip: 'Fewer bits and fewer samples',
+  also: ['bitcrush', 'bit crusher', 'decimate', 'sample rate reduction', 'lofi', 'lo-fi'],
   params: {
     bits: number('Bits', { min: 1, max: 16, default: 8, tip: 'Steps of level, as a power of two; fractions are fine' }),
     rate: hertz('Rate', { min: 100, max: 48_000, default: 12_000, tip: 'Samples a second that are left; all of them at its end' }),

@@ -30,6 +30,7 @@ export const delay = defineEffect({
   name: 'Delay',
   group: 'time',
   tip: 'Echoes, free or in note lengths, filtered, saturated, spread and shifted each time round',
+  also: ['echo', 'ping-pong', 'tape delay', 'slapback'],
   sidechain: true,
   trails: true,
   readouts: ['duck', 'left', 'right'],

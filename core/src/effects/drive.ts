@@ -21,6 +21,7 @@ export const drive = defineEffect({
   name: 'Drive',
   group: 'dirt',
   tip: 'Saturation from warm to hard, without aliases',
+  also: ['distortion', 'overdrive', 'saturation', 'clip', 'soft clip', 'amp'],
   params: {
     range: choice('Range', ['−20 dB', '0 dB', '+20 dB', '+40 dB'], 1, 'Coarse gain into the curve'),
     drive: boost('Drive', { min: 0, max: 48, default: 12, tip: 'Gain into the curve' }),

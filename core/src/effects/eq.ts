@@ -23,6 +23,7 @@ export const eq = defineEffect({
   name: 'EQ',
   group: 'filter',
   tip: 'Up to twelve bands that move together, and travel from pose to pose',
+  also: ['equaliser', 'equalizer', 'parametric', 'bell', 'shelf', 'notch'],
   params: {
     amount: percent('Amount', { min: -2, max: 2, default: 1, tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above' }),
     travel: percent('Travel', { default: 0, tip: 'Place along the strip of poses; does nothing while there are none' }),

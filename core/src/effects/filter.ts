@@ -22,6 +22,7 @@ export const filter = defineEffect({
   name: 'Filter',
   group: 'filter',
   tip: 'Resonant filter whose shape glides low-pass, band-pass, high-pass, notch',
+  also: ['low-pass', 'lowpass', 'high-pass', 'highpass', 'band-pass', 'bandpass', 'notch', 'resonant', 'wah', 'cutoff'],
   params: {
     cutoff: hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: 'Corner or centre of the filter' }),
     resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q: height and narrowness of the peak' }),

@@ -18,6 +18,7 @@ export const flanger = defineEffect({
   name: 'Flanger',
   group: 'time',
   tip: 'A comb that opens and closes, through zero if wanted',
+  also: ['jet', 'comb'],
   params: {
     through: toggle('Through zero', true, 'Holds the dry sound back by 5 ms, so that the wet one can pass it'),
     time: seconds('Centre', { min: -0.004, max: 0.012, default: 0.0012, law: 'linear', tip: 'Time between wet and dry about which it swings; below zero only through zero' }),

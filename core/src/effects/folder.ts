@@ -53,6 +53,7 @@ export const folder = defineEffect({
   name: 'Folder',
   group: 'dirt',
   tip: 'Folds the wave back at two thresholds: rich from a sine',
+  also: ['wavefolder', 'fold', 'distortion'],
   params: {
     gain: boost('Gain', { min: 0, max: 48, default: 12, tip: 'Gain into the folds' }),
     upper: amount('Upper', { min: 0.05, max: 1, default: 0.7, tip: 'Where it is sent back from above' }),

@@ -18,6 +18,7 @@ export const frequencyShift = defineEffect({
   name: 'Frequency shift',
   group: 'time',
   tip: 'Moves all frequencies by as many hertz; fed back, spirals that climb or fall',
+  also: ['barber pole', 'ring', 'single sideband'],
   params: {
     shift: hertz('Shift', { min: -5000, max: 5000, default: 40, law: 'cube', tip: 'By how much; fine around zero' }),
     way: choice('Way', ['as set', 'apart'], 0, 'Both sides alike, or the right side the other way'),

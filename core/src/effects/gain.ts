@@ -7,6 +7,7 @@ export const gainEffect = defineEffect({
   name: 'Gain',
   group: 'level',
   tip: 'Turns the level up or down, or through zero into opposite polarity',
+  also: ['volume', 'level', 'trim', 'polarity', 'invert', 'amplify'],
   params: {
     mode: choice('Mode', ['level', 'factor'], 0, 'Set the level in dB, or as a signed factor'),
     level: gain('Level', { min: -72, max: 36, default: 0, tip: 'Level in dB; the lowest place is silence' }),

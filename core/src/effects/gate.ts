@@ -10,6 +10,7 @@ export const gate = defineEffect({
   name: 'Gate',
   group: 'dynamics',
   tip: 'Closes level, brightness or both while the sound is soft',
+  also: ['expander', 'noise gate'],
   sidechain: true,
   readouts: ['input level', 'gain change'],
   params: {

@@ -33,6 +33,7 @@ export const grains = defineEffect({
   name: 'Grains',
   group: 'time',
   tip: 'Clouds of short grains of what has come in, or of a sound',
+  also: ['granular', 'cloud', 'texture'],
   sound: true,
   readouts: ['active', 'frozen', 'length', ...Array.from({ length: TOLD }, (_, k) => [`place${k}`, `pitch${k}`, `size${k}`]).flat()],
   holds: true,

@@ -20,6 +20,7 @@ export const limiter = defineEffect({
   name: 'Limiter',
   group: 'dynamics',
   tip: 'Never lets a true peak over its ceiling',
+  also: ['clip', 'brickwall', 'ceiling', 'true peak'],
   readouts: ['gain change'],
   params: {
     gain: boost('Gain', { min: -12, max: 36, default: 0, tip: 'Gain into the limiter' }),

@@ -11,6 +11,7 @@ export const noiseLayer = defineEffect({
   name: 'Noise layer',
   group: 'dirt',
   tip: 'Noise in a band that follows the level of the sound',
+  also: ['hiss', 'texture', 'wind'],
   params: {
     how: choice('How', ['added', 'multiplied'], 0, 'Laid over the sound, or roughening it'),
     level: gain('Level', { min: -72, max: 12, default: -12, tip: 'Level of the noise against the sound' }),

@@ -12,6 +12,7 @@ export const phaser = defineEffect({
   name: 'Phaser',
   group: 'filter',
   tip: 'Notches that sweep through the sound',
+  also: ['phase', 'sweep'],
   params: {
     frequency: hertz('Frequency', { min: 40, max: 10_000, default: 700, tip: 'Middle of the sweep' }),
     depth: percent('Depth', { default: 0.6, tip: 'How far it sweeps: up to two octaves each way' }),

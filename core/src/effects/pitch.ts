@@ -19,6 +19,7 @@ export const pitch = defineEffect({
   name: 'Pitch',
   group: 'time',
   tip: 'Shifts pitch without changing time: quick for drums and voices, fine for chords',
+  also: ['transpose', 'octave', 'harmony', 'shimmer', 'formant shift'],
   readouts: ['cents', 'cents2'],
   params: {
     quality: choice('Quality', ['quick', 'fine'], 0, 'Quick is spliced in time and comes 20 ms later; fine is a phase vocoder and comes 43 ms later'),

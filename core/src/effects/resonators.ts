@@ -14,6 +14,7 @@ export const resonators = defineEffect({
   name: 'Resonators',
   group: 'filter',
   tip: 'Up to eight tuned strings that the sound plucks',
+  also: ['chord', 'strings', 'tuned', 'modal'],
   params: {
     transpose: semitones('Transpose', { min: -36, max: 36, default: 0, tip: 'Moves all notes together' }),
     decay: seconds('Decay', { min: 0.02, max: 20, default: 1.2, tip: 'RT60: time to fall by 60 dB, the same for every note' }),

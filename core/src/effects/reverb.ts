@@ -121,6 +121,7 @@ export const reverb = defineEffect({
   name: 'Reverb',
   group: 'space',
   tip: 'A room from a box to a hall, with its own decay for lows and highs',
+  also: ['room', 'hall', 'space', 'plate', 'ambience'],
   params,
   sidechain: true,
   trails: true,

@@ -10,6 +10,7 @@ export const ring = defineEffect({
   name: 'Ring',
   group: 'dirt',
   tip: 'Multiplies the sound by a wave or by another track',
+  also: ['ring modulator', 'amplitude modulation'],
   sidechain: true,
   params: {
     by: choice('By', ['sine', 'triangle', 'square', 'sidechain'], 0, 'What it is multiplied by'),

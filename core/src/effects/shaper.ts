@@ -29,6 +29,7 @@ export const shaper = defineEffect({
   name: 'Shaper',
   group: 'dirt',
   tip: 'A transfer curve drawn by hand',
+  also: ['waveshaper', 'transfer curve', 'distortion', 'clip'],
   params: {
     gain: boost('Gain', { min: -24, max: 48, default: 6, tip: 'Gain into the curve' }),
     offset: amount('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),

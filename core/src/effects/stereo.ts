@@ -10,6 +10,7 @@ export const stereo = defineEffect({
   name: 'Stereo',
   group: 'level',
   tip: 'Pan, width, middle and sides, polarity, mono below a frequency',
+  also: ['pan', 'width', 'balance', 'mid side', 'mono'],
   params: {
     pan: pan('Pan', { tip: 'Place between left and right' }),
     width: percent('Width', { max: 2, default: 1, tip: '0 % is mono, 200 % is sides only' }),

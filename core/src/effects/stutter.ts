@@ -26,6 +26,7 @@ export const stutter = defineEffect({
   name: 'Stutter',
   group: 'time',
   tip: 'Repeats slices while its gate is open: at half speed, backwards, slower with each pass',
+  also: ['glitch', 'repeat', 'gated repeater', 'reverse', 'slice'],
   notes: true,
   readouts: ['open', 'start', 'slice', 'place', 'speed', 'pass', 'step'],
   holds: true,

@@ -25,6 +25,7 @@ export const taps = defineEffect({
   name: 'Taps',
   group: 'time',
   tip: 'Up to 24 echoes, each with its own level, place, filter, comb and pitch',
+  also: ['multitap', 'multi-tap', 'cloud', 'delay'],
   readouts: ['whole'],
   params: {
     sync: toggle('Sync', true, 'Take the whole from a note length instead of seconds'),

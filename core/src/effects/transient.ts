@@ -12,6 +12,7 @@ export const transient = defineEffect({
   name: 'Transient',
   group: 'dynamics',
   tip: 'More or less attack, more or less sustain, at any level',
+  also: ['attack', 'punch', 'sustain'],
   readouts: ['gain change'],
   params: {
     attack: decibel('Attack', { min: -24, max: 24, default: 6, tip: 'Level of beginnings' }),

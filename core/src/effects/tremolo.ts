@@ -9,6 +9,7 @@ export const tremolo = defineEffect({
   name: 'Tremolo',
   group: 'level',
   tip: 'Level that swings by itself, in several shapes',
+  also: ['amplitude', 'chop', 'auto pan'],
   readouts: ['level'],
   params: {
     shape: choice('Shape', ['sine', 'triangle', 'saw up', 'saw down', 'square'], 0, 'Form of the swing'),

@@ -26,6 +26,7 @@ export const varispeed = defineEffect({
   name: 'Varispeed',
   group: 'time',
   tip: 'Plays what has come in at any speed, either way: stops like a tape, goes backwards, is scratched',
+  also: ['tape stop', 'half speed', 'scratch', 'reverse'],
   holds: true,
   params: {
     speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '1 is as it came, 0 stands, below 0 is backwards' }),

@@ -17,6 +17,7 @@ export const vocoder = defineEffect({
   name: 'Vocoder',
   group: 'filter',
   tip: 'Another track, or its own sound, shapes this one band by band',
+  also: ['robot', 'voice', 'bands'],
   sidechain: true,
   readouts: ['hiss', ...Array.from({ length: MOST }, (_, b) => `band ${b + 1}`)],
   params: {

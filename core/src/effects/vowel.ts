@@ -104,6 +104,7 @@ export const vowel = defineEffect({
   name: 'Vowel',
   group: 'filter',
   tip: 'Peaks where a voice has them: drums that speak',
+  also: ['formant', 'talk', 'speech', 'mouth'],
   readouts: ['first', 'second'],
   params: {
     mode: choice('Mode', ['list', 'plane', 'own list'], 0, 'Along a list of vowels, freely between open and closed, front and back, or along a list of your own'),

@@ -35,6 +35,7 @@ export const wow = defineEffect({
   name: 'Wow',
   group: 'time',
   tip: 'Moves pitch as worn records and tapes do: slow waves, flutter, rare jumps',
+  also: ['flutter', 'worn record', 'tape', 'vibrato', 'warble'],
   params: {
     reach: choice('Reach', ['10 ms', '50 ms', '250 ms'], 1, 'How far the time can go either way, and the latency: slow and deep waves want more'),
     depth: semitones('Wow', { min: 0, max: 1, default: 0.2, tip: 'Largest departure of pitch of the slow wave; 1 st is 100 cents' }),

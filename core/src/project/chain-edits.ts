@@ -39,6 +39,15 @@ export const addAudioTrack = (name: string, source: Source, hash: string, ref: P
 /** Where a node goes: after a node, or at the start of a branch, group or track. */
 export type Spot = { readonly after: string } | { readonly startOf: string }
 
+/** Gives a track another sound and leaves the rest of it as it is. What moved the old source moves the new one where it can. */
+export const replaceSound = (track: string, source: Source, ref: Project['audio'][string]): Edit => (p) => {
+  const t = trackOf(p, track)
+  if (!t || t.kind === 'mix' || !source.audio) return
+  p.audio[source.audio] = ref
+  const before = t.source
+  t.source = { ...source, id: before?.id ?? source.id, params: before?.type === source.type ? before.params : source.params }
+}
+
 export const addNode = (node: ChainNode, spot: Spot): Edit => (p) => {
   const at = listAt(p, spot)
   at?.list.splice(at.index, 0, node)

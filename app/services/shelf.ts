@@ -1,0 +1,176 @@
+import { addTrack, removeNode } from '@oleaje/core/project/chain-edits'
+import { together } from '@oleaje/core/project/edit'
+import { removeModulator } from '@oleaje/core/project/motion-edits'
+import { newId, newSource, newTrack } from '@oleaje/core/project/new'
+import { type Placing, type Preset, type Taken, duplicateTrack, looksLikePreset, presetOfBranch, presetOfModulators, presetOfNodes, presetOfTrack, readPreset, takePresetInto, unknownEffects } from '@oleaje/core/project/preset'
+import type { Source, Track } from '@oleaje/core/project/schema'
+import { findOwner, heardChain } from '@oleaje/core/project/walk'
+import { shallowRef } from 'vue'
+import type { EngineHost } from '../audio/host'
+import { regionOf } from '../composables/region'
+import { type Kept, deleteKept, listKept, saveKept } from '../storage/database'
+import type { useBench } from '../stores/bench'
+import type { useDocument } from '../stores/document'
+import type { HeavyWorker } from './heavy-worker'
+import { sentence } from './sentence'
+import type { Sounds } from './sounds'
+
+/** Length of a listen, in seconds. */
+const LISTEN_SECONDS = 5
+
+/** Ways in which something is taken from the shelf. */
+export type Way = 'after' | 'around' | 'instead' | 'new track'
+
+const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
+
+/** What is kept in this browser, and what is carried by the clipboard: chains, branches, modulators, as presets. */
+export class Shelf {
+  readonly items = shallowRef<readonly Kept[]>([])
+  /** What was copied last, for where the clipboard gives nothing back. */
+  private carried = ''
+  private listening: { readonly stop: () => void } | null = null
+  private listens = 0
+
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
+    private readonly heavy: HeavyWorker, private readonly sounds: Sounds,
+  ) {}
+
+  async open(): Promise<void> { this.items.value = await listKept().catch(() => []) }
+
+  /** What an element of the page stands for, as a preset: effects, a branch, a modulator, a whole chain. */
+  presetAt(el: Element | null): Preset | undefined {
+    const { project } = this.doc
+    const { track, selected } = this.bench
+    if (!project || !track) return undefined
+    const region = regionOf(el)
+    const data = el?.closest<HTMLElement>('[data-modulator], [data-track], [data-branch]')?.dataset ?? {}
+    if (region === 'modulators') {
+      const m = project.tracks.flatMap((t) => t.modulators).find((x) => x.id === data.modulator)
+      return m && presetOfModulators(project, [m.id], m.name)
+    }
+    if (region === 'tracks') return presetOfTrack(project, data.track ?? track.id)
+    if (data.branch) return presetOfBranch(project, data.branch)
+    const nodes = selected.filter((id) => findOwner(project, id)?.kind === 'node')
+    return nodes.length ? presetOfNodes(project, nodes, this.nameOf(nodes)) : presetOfTrack(project, track.id)
+  }
+
+  private nameOf(nodes: readonly string[]): string {
+    const found = nodes.length === 1 && this.doc.project ? findOwner(this.doc.project, nodes[0] ?? '') : undefined
+    if (found?.kind !== 'node') return this.bench.track?.name ?? 'Chain'
+    return found.node.name ?? (found.node.kind === 'effect' ? found.node.type : found.node.kind)
+  }
+
+  /** Puts what has the focus onto the clipboard, and where `cut` takes it out. False where there is nothing to copy. */
+  copy(clipboard: DataTransfer, el: Element | null, cut: boolean): boolean {
+    const preset = this.presetAt(el)
+    if (!preset) return false
+    this.carried = JSON.stringify(preset)
+    clipboard.setData('text/plain', this.carried)
+    if (cut) this.cut(el)
+    return true
+  }
+
+  private cut(el: Element | null): void {
+    const { doc, bench } = this
+    const modulator = regionOf(el) === 'modulators' ? el?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator : undefined
+    if (modulator) return doc.edit('Cut the modulator', removeModulator(modulator))
+    const ids = regionOf(el) === 'tracks' ? [] : [...bench.selected]
+    if (ids.length) doc.edit(ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut the effect', together(...ids.map(removeNode)))
+  }
+
+  /** Takes what is on the clipboard. False where that is nothing of ours. */
+  paste(text: string, el: Element | null): boolean {
+    const from = looksLikePreset(text) ? text : text === '' ? this.carried : ''
+    if (!from) return false
+    try {
+      const track = el?.closest<HTMLElement>('[data-track]')?.dataset.track
+      if (track) this.bench.selectTrack(track)
+      this.take(readPreset(from), 'after', 'Paste')
+    } catch (error) {
+      this.doc.trouble = `What is on the clipboard was not taken: ${sentence(error)}`
+    }
+    return true
+  }
+
+  /** Takes a preset into the selected track, or onto a new one. */
+  take(preset: Preset, way: Way = 'after', label = 'Take'): void {
+    const { doc, bench } = this
+    const { track } = bench
+    if (!doc.project || !track) return
+    let made: Taken = { nodes: [], modulators: [] }
+    const taken = (t: Taken): void => { made = t }
+    if (way === 'new track') {
+      const next = this.trackLike(track)
+      doc.edit(`${label} ${preset.name} onto a new track`, together(addTrack({ ...next, name: preset.name.slice(0, 120) }), takePresetInto(next.id, preset, { chainOf: next.id }, taken)))
+      bench.selectTrack(next.id)
+    } else doc.edit(`${label} ${preset.name}`, takePresetInto(track.id, preset, this.placing(track, preset, way), taken))
+    if (made.nodes.length) bench.selected = [...made.nodes.slice(-1)]
+    if (made.modulators.length) bench.traced = made.modulators[0] ?? null
+    if (preset.kind === 'modulators') bench.openModulators = [...bench.openModulators, ...made.modulators]
+    const strange = unknownEffects(preset)
+    if (strange.length) doc.trouble = `This Oleaje does not know ${strange.join(', ')}; it is kept in the chain and passes sound as it is.`
+    void this.sounds.bring()
+  }
+
+  private placing(track: Track, preset: Preset, way: Exclude<Way, 'new track'>): Placing {
+    const { doc, bench } = this
+    const nodes = bench.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
+    const last = nodes[nodes.length - 1]
+    const chosen = last && doc.project ? findOwner(doc.project, last) : undefined
+    if (preset.kind === 'branch' && last && chosen?.kind === 'node' && chosen.node.kind === 'split') return { intoSplit: last }
+    if (nodes.length && way === 'around') return { around: nodes }
+    if (nodes.length && way === 'instead') return { instead: nodes }
+    if (heardChain(track).nodes.length === 0) return { chainOf: track.id }
+    return { at: last ? { after: last } : { startOf: track.id } }
+  }
+
+  /** A new track with the sound of another. */
+  private trackLike(track: Track): Track {
+    const source: Source = track.source ? { ...copyOf(track.source), id: newId() } : newSource('tone')
+    return newTrack(track.name, source)
+  }
+
+  duplicateTrack(id: string): void {
+    const copy = newId()
+    this.doc.edit('Duplicate the track', duplicateTrack(id, copy))
+    this.bench.selectTrack(copy)
+  }
+
+  async keep(preset: Preset): Promise<void> {
+    await saveKept({ id: newId(), saved: Date.now(), preset: copyOf(preset) })
+    await this.open()
+  }
+
+  async rename(kept: Kept, name: string): Promise<void> {
+    await saveKept({ ...kept, preset: { ...kept.preset, name: name.trim().slice(0, 120) || kept.preset.name } })
+    await this.open()
+  }
+
+  async remove(kept: Kept): Promise<void> {
+    await deleteKept(kept.id)
+    await this.open()
+    this.bench.offerUndo(`“${kept.preset.name}” was taken off the shelf.`, async () => {
+      await saveKept(kept)
+      await this.open()
+    })
+  }
+
+  /** Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before ends. */
+  async listen(preset: Preset): Promise<void> {
+    this.hush()
+    const { project } = this.doc
+    const { track } = this.bench
+    if (!project || !track || preset.kind === 'modulators') return
+    const listen = ++this.listens
+    const sound = await this.heavy.call.preview(copyOf(project), this.sounds.ofProject(), track.id, copyOf(preset), LISTEN_SECONDS)
+    if (listen !== this.listens) return
+    this.listening = await this.host.listen(sound)
+  }
+
+  hush(): void {
+    this.listens++
+    this.listening?.stop()
+    this.listening = null
+  }
+}
