@@ -52,7 +52,8 @@ test('split distortion: three bands, each with a distortion of its own, made by 
   await open(page)
   await page.getByRole('button', { name: /^Rope guitar/ }).click()
   await add(page, 'Split')
-  await page.getByLabel('Kind').selectOption('bands')
+  await page.getByRole('button', { name: 'Kind' }).click()
+  await page.getByRole('option', { name: 'bands' }).click()
   await page.getByRole('button', { name: 'Add branch' }).click()
   for (const [branch, effect] of [['first', 'Drive'], ['second', 'Folder'], ['branch 3', 'Crush']] as const) {
     await page.getByRole('button', { name: `Add an effect after the start of ${branch}` }).click()

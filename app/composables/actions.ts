@@ -96,6 +96,8 @@ export function actions(session: Session): Action[] {
       { name: `Go to snapshot ${i + 1}`, keys: `${i + 1}`, binding: `Digit${i + 1}`, run: () => session.snapshots.recall(i + 1) },
       { name: `Take snapshot ${i + 1}`, keys: `Shift+${i + 1}`, binding: `Shift+Digit${i + 1}`, run: () => session.snapshots.take(i + 1) },
     ]).flat(),
+    { name: 'Enlarge the picture of what is selected, and back', keys: 'Z', binding: 'z', at: BENCH, run: () => { bench.enlarged = !bench.enlarged } },
+    { name: 'Enlarge the listening panel, and back', keys: 'Shift+Z', binding: 'Shift+z', at: BENCH, run: () => { bench.listeningEnlarged = !bench.listeningEnlarged } },
     { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },

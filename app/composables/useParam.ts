@@ -7,14 +7,13 @@ import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'
 import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
+import type { TimePair } from './time-pair'
+import { firstRange, isOneSided } from './first-range'
 import { useGesture } from './useGesture'
 import { useSession } from './useSession'
 
-/** How far a new link reaches to each side of the base when no range was drawn, as a share of the staff. */
-const NEW_REACH = 0.2
-
 /** Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to set it. */
-export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGetter<string>) {
+export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGetter<string>, pair: () => TimePair | undefined = () => undefined) {
   const { doc, bench, host } = useSession()
   const hand = useGesture()
   const target = () => targetAt(toValue(owner), toValue(param))
@@ -77,9 +76,38 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
       set(parseValue(spec.value, what, value.value))
       return null
     } catch (error) {
-      if (error instanceof ValueTextError) return error.message
+      if (!(error instanceof ValueTextError)) throw error
+      return typeOther(what) ? null : error.message
+    }
+  }
+
+  /** The other one of a rate and its note length, and whether it is the one that counts. */
+  function otherOf(): { param: string, sync: string, isSynced: boolean } | undefined {
+    const both = pair()
+    if (!both) return undefined
+    const isSynced = toValue(param) === both.synced
+    return { param: isSynced ? both.free : both.synced, sync: both.sync, isSynced }
+  }
+
+  /** Text that only makes sense to the other one turns to that. */
+  function typeOther(what: string): boolean {
+    const other = otherOf()
+    const there = other && doc.project ? findTarget(doc.project, targetAt(toValue(owner), other.param)) : undefined
+    if (!other || !there) return false
+    try {
+      const typed = parseValue(there.spec, what, there.base)
+      doc.edit(title(), together(setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1), setParam(toValue(owner), other.param, typed)))
+      return true
+    } catch (error) {
+      if (error instanceof ValueTextError) return false
       throw error
     }
+  }
+
+  /** Turns a rate into its note length or back. */
+  function swapPair(): void {
+    const other = otherOf()
+    if (other) doc.edit(other.isSynced ? 'In its own unit' : 'As a note length', setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1))
   }
 
   const reset = (): void => { if (spec.value) set(spec.value.default) }
@@ -93,11 +121,10 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
       const [o, p] = splitGaugeKey(target)
       const t = doc.project && findTarget(doc.project, targetAt(o, p))
       if (!t || o === modulator) continue
-      const at = toNormalized(t.spec, t.base)
       const own = target === key.value && from !== undefined && to !== undefined
       const stepped = isStepped(t.spec)
-      edits.push(addLink(modulator, targetAt(o, p),
-        own ? from : stepped ? 0 : Math.max(0, at - NEW_REACH), own ? to : stepped ? 1 : Math.min(1, at + NEW_REACH), { output }))
+      const range = own ? { from, to } : stepped ? { from: 0, to: 1 } : firstRange(t.spec, t.base, isOneSided(doc.project, modulator))
+      edits.push(addLink(modulator, targetAt(o, p), range.from, range.to, { output }))
     }
     doc.edit(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`, together(...edits))
     bench.marked = []
@@ -115,5 +142,5 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   const liveNormalized = (): number => host.telemetry.get(`live:${key.value}`, place.value)
   const liveValue = (): number => (spec.value ? fromNormalized(spec.value, liveNormalized()) : 0)
 
-  return { hand, spec, value, place, text, label, where, links, key, set, setAt, step, type, reset, link, repoint, liveNormalized, liveValue }
+  return { hand, spec, value, place, text, label, where, links, key, set, setAt, step, type, swapPair, otherOf, reset, link, repoint, liveNormalized, liveValue }
 }

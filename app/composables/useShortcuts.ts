@@ -22,8 +22,14 @@ function byBinding(all: readonly Action[]): Map<string, Action[]> {
 /** What presses itself by Space when it has the focus. */
 const PRESSED_BY_SPACE = 'button, a, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
 
+/** What is only selected by a press, and is so already when it has been clicked or walked to: Space plays there. */
+const SELECTS = '[data-node], [data-selects]'
+
 /** Whether a key is that of the control that has the focus. */
-const isOwnKey = (e: KeyboardEvent): boolean => e.key === ' ' && !!(e.target as Element | null)?.closest(PRESSED_BY_SPACE)
+function isOwnKey(e: KeyboardEvent): boolean {
+  const pressed = e.key === ' ' ? (e.target as Element | null)?.closest(PRESSED_BY_SPACE) : null
+  return !!pressed && !pressed.matches(SELECTS)
+}
 
 /** The keys of all views. They never fire while someone types, or on a gauge that wants the key itself. */
 export function useShortcuts(): void {

@@ -5,6 +5,7 @@ import { findOwner, trackOf } from '@oleaje/core/project/walk'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Buffering } from '../audio/host'
+import type { ListeningView } from '../components/listening/listening-views'
 import { useDocument } from './document'
 
 /** So long a removal can be taken back, in ms. */
@@ -85,6 +86,12 @@ export const useBench = defineStore('bench', () => {
   const deviceShown = ref(false)
   /** Item of a lane whose gauges are shown: a band, a string. */
   const shownItem = ref(0)
+  /** What the listening panel shows, whether it stands still, and whether it lies over the middle. */
+  const listeningView = ref<ListeningView>('spectra')
+  const frozen = ref(false)
+  const listeningEnlarged = ref(false)
+  /** Whether the picture of what is selected lies over the whole middle. */
+  const enlarged = ref(false)
   /** Time in which a snapshot is gone to, in seconds. */
   const snapshotGlide = ref(0.4)
   /** Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by `owner.lane`. */
@@ -173,7 +180,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, replacing, removed, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {

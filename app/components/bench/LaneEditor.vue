@@ -20,6 +20,8 @@ const path = (param: string): string => pathOf(every.value ? { lane: props.lane,
 
 const root = ref(50)
 const scale = ref(2)
+const roots = Array.from({ length: 37 }, (_, i) => ({ value: i + 28, text: `${noteNames[(i + 28) % 12]}${Math.floor((i + 28) / 12) - 1}` }))
+const scaleNames = scales.map((x, value) => ({ value, text: x.name }))
 /** Tunes all items to a chord. */
 function tune(): void {
   const notes = chordOf(root.value, scale.value, items.value.length)
@@ -51,8 +53,8 @@ function remove(): void {
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
       <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
-      <select v-model="root" class="field" aria-label="Root of the chord"><option v-for="n in 37" :key="n" :value="n + 27">{{ noteNames[(n + 27) % 12] }}{{ Math.floor((n + 27) / 12) - 1 }}</option></select>
-      <select v-model="scale" class="field" aria-label="Scale of the chord"><option v-for="(x, i) in scales" :key="x.name" :value="i">{{ x.name }}</option></select>
+      <ChoiceField v-model="root" label="Root of the chord" hide-label :options="roots" />
+      <ChoiceField v-model="scale" label="Scale of the chord" hide-label :options="scaleNames" />
       <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>
     </div>
     <LaneTable v-if="bench.laneTables" :owner="owner" :lane="lane" />

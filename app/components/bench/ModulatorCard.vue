@@ -6,11 +6,17 @@ import { duplicateModulator, removeModulator, setInput, setListens } from '@olea
 import { setData } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import type { Modulator } from '@oleaje/core/project/schema'
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { Ellipsis } from '@lucide/vue'
 import { computed, ref } from 'vue'
+import { pairGauges } from '../../composables/time-pair'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { modulatorSummary } from '../../composables/useSummary'
 import { modulatorFace } from '../pictures/index'
+
+/** Gauges that a card shows before all are asked for. */
+const COMMON = 4
 
 /** One modulator in its list: badge, name, picture; opened, all that it hears, works on and is set to. */
 const props = defineProps<{ modulator: Modulator, lit: boolean }>()
@@ -52,7 +58,27 @@ const inputValue = (slot: number): string => {
 const set = (param: string): number => m.value.params[param] ?? definition.value?.params[param]?.default ?? 0
 /** What of its connections do something as it is set. */
 const uses = computed(() => definition.value?.uses?.(set) ?? { listens: true, inputs: true })
-const gauges = computed(() => Object.keys(definition.value?.params ?? {}).filter((k) => definition.value?.applies?.(k, set) ?? true))
+const isMoved = (param: string): boolean => doc.project?.links.some((l) => l.target.owner === m.value.id && l.target.param === param) ?? false
+const gauges = computed(() => pairGauges(definition.value?.params, Object.keys(definition.value?.params ?? {}).filter((k) => definition.value?.applies?.(k, set) ?? true), isMoved, set))
+const more = ref(false)
+/** The common gauges, and what something moves. */
+const shownGauges = computed(() => (more.value ? gauges.value : gauges.value.filter((g, i) => i < COMMON || isMoved(g.param))))
+
+const ears = computed(() => [
+  { value: '', text: 'nothing' },
+  ...(doc.project?.tracks ?? []).flatMap((t) => [{ value: `${t.id}:before`, text: `${t.name}, before` }, { value: `${t.id}:after`, text: `${t.name}, after` }]),
+])
+const outputs = computed(() => [{ value: '', text: 'nothing' }, ...others.value.flatMap((o) => {
+  const names = modulatorDefinition(o.m.type)?.outputs ?? []
+  return names.map((out) => ({ value: `${o.m.id}.${out}`, text: `${o.m.letter} ${o.m.name}${names.length > 1 ? `, ${out}` : ''}` }))
+})])
+const toolTips = { points: 'Points are dragged, ways between them bent', draw: 'Drawn by hand', line: 'Straight from press to release' } as const
+const acts = computed(() => [
+  { text: 'Copy with links', tip: 'A copy with the same links', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true)) },
+  { text: 'Copy, point elsewhere', tip: 'A copy with the same links, which then go to the gauge that you press', run: copyElsewhere },
+  { text: 'Copy', tip: 'A copy that moves nothing yet', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, false)) },
+  { text: 'Remove', tip: 'With its links', run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)) },
+])
 const drawing = computed(() => definition.value?.draws?.(set) ?? null)
 const points = computed(() => {
   const read = drawing.value ? readPoints(m.value.data?.[drawing.value.key], 1024) : []
@@ -63,12 +89,26 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
 </script>
 
 <template>
-  <article class="border-b border-line px-2 py-[6px]" :class="{ 'bg-shoal': lit || bench.inHand === m.id }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
+  <article
+    class="border-b border-line px-2 py-[4px]"
+    :class="{ 'bg-shoal': lit || bench.inHand === m.id }"
+    :data-modulator="m.id"
+    @pointerenter="bench.pointed = { modulator: m.id }"
+    @pointerleave="bench.pointed = null"
+  >
     <div class="flex items-center gap-2">
-      <button :title="`Take ${m.name} in hand (G, ${m.letter}), or drag it onto a gauge or an effect`" :aria-label="`Take ${m.name} in hand`" :aria-pressed="bench.inHand === m.id" class="touch-none" :class="{ 'outline-2 outline-magenta rounded-full': bench.inHand === m.id }" @click="emit('take')" @pointerdown="emit('grab', $event)">
+      <button
+        class="touch-none"
+        :class="{ 'outline-2 outline-magenta rounded-full': bench.inHand === m.id }"
+        :title="`Take ${m.name} in hand (G, ${m.letter}), or drag it onto a gauge or an effect`"
+        :aria-label="`Take ${m.name} in hand`"
+        :aria-pressed="bench.inHand === m.id"
+        @click="emit('take')"
+        @pointerdown="emit('grab', $event)"
+      >
         <Badge :letter="m.letter || '·'" :hue="m.hue" />
       </button>
-      <button class="min-w-0 flex-1 text-left" :aria-expanded="open" @click="bench.toggleOpen(m.id); bench.traced = m.id">
+      <button class="min-w-0 flex-1 text-left" title="Opens and closes its gauges" :aria-expanded="open" @click="bench.toggleOpen(m.id); bench.traced = m.id">
         <span class="water-name block truncate text-[16px] leading-tight">{{ m.name }}</span>
         <span class="block truncate text-[12px] text-second">{{ summary }}</span>
       </button>
@@ -78,42 +118,90 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
     <div v-if="open" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
       <div v-if="(definition?.outputs.length ?? 0) > 1" class="flex flex-wrap items-center gap-1 py-1 text-[13px]" role="group" aria-label="Output to link from">
         links from
-        <button v-for="o in definition?.outputs" :key="o" class="small-button" :aria-pressed="(bench.inHand === m.id ? bench.handOutput ?? definition?.outputs[0] : null) === o" :title="`Takes ${o} in hand`" @click="bench.inHand = m.id; bench.handOutput = o">{{ o }}</button>
+        <button
+          v-for="o in definition?.outputs"
+          :key="o"
+          class="small-button"
+          :aria-pressed="(bench.inHand === m.id ? bench.handOutput ?? definition?.outputs[0] : null) === o"
+          :title="`Takes ${o} in hand`"
+          @click="bench.inHand = m.id; bench.handOutput = o"
+        >
+          {{ o }}
+        </button>
       </div>
-      <label v-if="definition?.listens && uses.listens" class="flex items-center gap-2 py-1 text-[13px]">hears
-        <select class="field min-w-0 flex-1" :value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''" @change="listen(($event.target as HTMLSelectElement).value)">
-          <option value="">nothing</option>
-          <template v-for="t in doc.project?.tracks" :key="t.id"><option :value="`${t.id}:before`">{{ t.name }}, before</option><option :value="`${t.id}:after`">{{ t.name }}, after</option></template>
-        </select>
-      </label>
+      <ChoiceField
+        v-if="definition?.listens && uses.listens"
+        class="py-1 text-[13px]"
+        label="hears"
+        tip="The track that it listens to"
+        :model-value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''"
+        :options="ears"
+        @update:model-value="listen"
+      />
       <template v-if="uses.inputs">
-        <label v-for="(slot, k) in definition?.inputs" :key="slot" class="flex items-center gap-2 py-1 text-[13px]"><span class="w-[46px]">{{ slot }}</span>
-          <select class="field min-w-0 flex-1" :value="inputValue(k)" :aria-label="`${slot} of ${m.name}`" @change="input(k, ($event.target as HTMLSelectElement).value)">
-            <option value="">nothing</option>
-            <template v-for="o in others" :key="o.m.id"><option v-for="out in modulatorDefinition(o.m.type)?.outputs" :key="out" :value="`${o.m.id}.${out}`">{{ o.m.letter }} {{ o.m.name }}{{ (modulatorDefinition(o.m.type)?.outputs.length ?? 1) > 1 ? `, ${out}` : '' }}</option></template>
-          </select>
-        </label>
+        <ChoiceField
+          v-for="(slot, k) in definition?.inputs"
+          :key="slot"
+          class="py-1 text-[13px]"
+          :label="slot"
+          tip="The modulator that it works on"
+          :model-value="inputValue(k)"
+          :options="outputs"
+          @update:model-value="input(k, $event)"
+        />
       </template>
       <component :is="face.editor" v-if="face.editor" :modulator="m" />
       <template v-if="drawing">
-        <div class="flex gap-1 py-1" role="group" aria-label="Tool"><button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button><button v-if="definition?.isLane" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.views.go('/timeline')">Timeline</button></div>
+        <div class="flex gap-1 py-1" role="group" aria-label="Tool">
+          <button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :title="toolTips[k]" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button>
+          <button v-if="definition?.isLane" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.views.go('/timeline')">Timeline</button>
+        </div>
         <CurveEditor
           class="h-[72px] border border-line"
-          :points="points" :length="drawing.length" :hue="m.hue" :name="m.name" :snap="drawing.snap" :grid="drawing.grid" :tool="tool"
+          :points="points"
+          :length="drawing.length"
+          :hue="m.hue"
+          :name="m.name"
+          :snap="drawing.snap"
+          :grid="drawing.grid"
+          :tool="tool"
           :playhead="() => host.telemetry.get(`read:mod:${m.id}:${drawing?.readout}`, NaN)"
-          @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, drawing.key, $event))"
+          @begin="hand.begin('Draw the curve')"
+          @end="hand.end()"
+          @change="hand.edit('Draw the curve', setData(m.id, drawing.key, $event))"
         />
       </template>
-      <MiniGauge v-for="k in gauges" :key="k" :owner="m.id" :param="k" />
-      <div class="flex flex-wrap gap-1 py-1">
-        <TextField class="field water-name w-full" :value="m.name" aria-label="Name of the modulator" @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))" @keydown.stop />
-        <button class="small-button" title="A copy with the same links" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, true))">Copy with links</button>
-        <button class="small-button" title="A copy with the same links, which then go to the gauge that you press" @click="copyElsewhere">Copy, point elsewhere</button>
-        <button class="small-button" title="A copy that moves nothing yet" @click="doc.edit('Duplicate modulator', duplicateModulator(m.id, false))">Copy</button>
-        <button class="small-button" :aria-pressed="bench.alone === m.id" title="Hears it alone; the others stand still (O). Not part of a render" @click="bench.alone = bench.alone === m.id ? null : m.id">Alone</button>
-        <button class="small-button" :title="`Its ${links} links in the table`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ links }} link{{ links === 1 ? '' : 's' }}</button>
-        <button class="small-button" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">Remove</button>
+      <MiniGauge v-for="g in shownGauges" :key="g.param" :owner="m.id" :param="g.param" :pair="g.pair" />
+      <div class="flex flex-wrap items-center gap-1 py-1">
+        <button v-if="gauges.length > COMMON" class="small-button" :aria-expanded="more" title="All of its gauges, or the common ones" @click="more = !more">{{ more ? 'less' : `${gauges.length - COMMON} more` }}</button>
+        <button class="small-button" :title="`Its ${links} links in a table`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ links }} link{{ links === 1 ? '' : 's' }}</button>
+        <button
+          class="small-button"
+          :aria-pressed="bench.alone === m.id"
+          title="Hears it alone; the others stand still (O). Not part of a render"
+          @click="bench.alone = bench.alone === m.id ? null : m.id"
+        >
+          Alone
+        </button>
+        <Menu as="div" class="relative ml-auto">
+          <MenuButton class="small-button" :aria-label="`Copy or remove ${m.name}`" title="Copies, and removing">
+            <Ellipsis :size="14" aria-hidden="true" />
+          </MenuButton>
+          <MenuItems class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
+            <MenuItem v-for="act in acts" :key="act.text" v-slot="{ active }">
+              <button class="block w-full px-3 py-[2px] text-left whitespace-nowrap" :class="active ? 'bg-water' : ''" :title="act.tip" @click="act.run()">{{ act.text }}</button>
+            </MenuItem>
+          </MenuItems>
+        </Menu>
       </div>
+      <TextField
+        v-if="more"
+        class="field water-name w-full"
+        :value="m.name"
+        aria-label="Name of the modulator"
+        @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))"
+        @keydown.stop
+      />
     </div>
   </article>
 </template>

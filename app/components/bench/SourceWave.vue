@@ -81,7 +81,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   if (!project || !track) return
   const beats = length.value
   const bar = project.beatsPerBar
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'left'
   g.textBaseline = 'top'
   for (let b = 0; b <= beats; b++) {

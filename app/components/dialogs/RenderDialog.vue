@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { fileSave } from 'browser-fs-access'
-import { onBeforeUnmount, ref } from 'vue'
+import { computed, onBeforeUnmount, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 
@@ -11,6 +11,13 @@ const { doc, bench } = session
 const track = ref(bench.toPrint)
 const depth = ref<WavDepth>(24)
 const tail = ref<'auto' | '0'>('auto')
+const parts = computed(() => [
+  { value: '', text: 'the mix' },
+  ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track').map((t) => ({ value: t.id, text: `${t.name} alone, through the mix` })),
+])
+const tails = [{ value: 'auto', text: 'until it has rung out' }, { value: '0', text: 'none, cut at the end' }] as const
+const depths = [{ value: 16, text: '16 bit, dithered' }, { value: 24, text: '24 bit' }, { value: 32, text: '32 bit float' }] as const
+const seconds = computed(() => (((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60 / (doc.project?.tempo ?? 120)).toFixed(2))
 const progress = ref(-1)
 const report = ref('')
 let stop = (): void => {}
@@ -44,13 +51,10 @@ async function start(): Promise<void> {
 <template>
   <BaseDialog title="Render" @close="bench.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 120px 1fr">
-      <label for="render-what">What</label>
-      <select id="render-what" v-model="track" class="field"><option value="">the mix</option><option v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')" :key="t.id" :value="t.id">{{ t.name }} alone, through the mix</option></select>
-      <span>Range</span><span>the loop, {{ (((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60 / (doc.project?.tempo ?? 120)).toFixed(2) }} s</span>
-      <label for="render-tail">Tail</label>
-      <select id="render-tail" v-model="tail" class="field"><option value="auto">until it has rung out</option><option value="0">none, cut at the end</option></select>
-      <label for="render-depth">Depth</label>
-      <select id="render-depth" v-model.number="depth" class="field"><option :value="16">16 bit, dithered</option><option :value="24">24 bit</option><option :value="32">32 bit float</option></select>
+      <span>What</span><ChoiceField v-model="track" label="What" hide-label :options="parts" />
+      <span>Range</span><span>the loop, {{ seconds }} s</span>
+      <span>Tail</span><ChoiceField v-model="tail" label="Tail" hide-label :options="tails" />
+      <span>Depth</span><ChoiceField v-model="depth" label="Depth" hide-label :options="depths" />
     </div>
     <div class="mt-3 flex items-center gap-3">
       <button v-if="progress < 0" class="plain-button" @click="start">Render to WAV</button>

@@ -47,7 +47,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.fillRect(x, height / 2 - h, 1, 2 * h)
   }
   g.fillStyle = color('second')
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'right'
   g.textBaseline = 'bottom'
   g.fillText(`${seconds.value.toFixed(2)} s`, width - 2, height - 2)

@@ -136,7 +136,7 @@ const canvas = useCanvas((pen) => {
     }
   }
   g.textAlign = 'left'
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.fillStyle = color('second')
   const feedback = now.feedback ?? 0
   if (isTaps.value) g.fillText(`${spacingLaws[now.law ?? 0] ?? ''}${Math.abs(feedback) > 0.001 ? ` · ${(now.from ?? 0) > 0 ? `tap ${Math.round(now.from ?? 0)}` : 'all taps'} round again, ${Math.round(feedback * 100)} %` : ''}`, s.left + 6, s.top + 4)

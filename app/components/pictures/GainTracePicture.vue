@@ -21,7 +21,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const top = 22
   // one staff for all: +24 to −72 dB
   const y = (v: number): number => top + (24 - Math.max(-72, Math.min(24, v))) / 96 * (bottom - top)
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'left'
   g.textBaseline = 'middle'
   for (const v of [12, 0, -12, -24, -36, -48, -60]) {

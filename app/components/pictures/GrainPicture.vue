@@ -24,6 +24,8 @@ const hash = computed(() => (typeof live.effect.value?.data?.audio === 'string' 
 const sounds = computed(() => Object.entries(doc.project?.audio ?? {}))
 
 /** What grains are of: the input, or a sound of the project. */
+const choices = computed(() => [{ value: '', text: 'the input' }, ...sounds.value.map(([value, about]) => ({ value, text: about.name }))])
+
 function choose(value: string): void {
   if (value === '') return doc.edit('Grains of the input', setParam(props.id, 'from', 0))
   doc.edit('Grains of a sound', together(setEffectSound(props.id, value), setParam(props.id, 'from', 1)))
@@ -99,7 +101,7 @@ const canvas = useCanvas((pen, now) => {
   }
   g.globalAlpha = 1
   g.fillStyle = color('second')
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textBaseline = 'middle'
   g.textAlign = 'left'
   g.fillText(inSound ? 'start of the sound' : `${GRAIN_BUFFER} s ago`, 2, height - 9)
@@ -126,12 +128,7 @@ function press(e: PointerEvent): void {
 <template>
   <div class="flex flex-col text-[13px]">
     <div class="flex items-center gap-2 pb-1">
-      <label class="flex items-center gap-1">Grains of
-        <select class="field max-w-[150px]" :value="(live.base.value.from ?? 0) >= 0.5 && hash ? hash : ''" @change="choose(($event.target as HTMLSelectElement).value)">
-          <option value="">the input</option>
-          <option v-for="[h, about] in sounds" :key="h" :value="h">{{ about.name }}</option>
-        </select>
-      </label>
+      <ChoiceField label="Grains of" :model-value="(live.base.value.from ?? 0) >= 0.5 && hash ? hash : ''" :options="choices" @update:model-value="choose" />
       <button class="small-button" title="Any sound file, to take grains of" @click="chooser?.click()">Bring in a sound</button>
       <input ref="chooser" type="file" accept="audio/*,.wav" class="hidden" aria-label="Sound file for the grains" @change="bring">
     </div>

@@ -108,7 +108,7 @@ const canvas = useCanvas((pen, now) => {
     for (const r of [kept.low, kept.high]) if (r) drawCurve(pen, s, curve(r), { color: color(`hue-${ends.hue}`), width: 1.2, dash: [4, 4] })
   }
   if (view.value !== 'magnitude') return
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'center'
   g.textBaseline = 'middle'
   // the poses beside the one that is heard, as ghosts

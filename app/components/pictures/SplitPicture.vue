@@ -81,7 +81,7 @@ const canvas = useCanvas((pen) => {
     g.fillStyle = color('ink')
     g.textAlign = 'center'
     g.textBaseline = 'top'
-    g.font = '12px "Barlow Semi Condensed"'
+    g.font = '12px "IBM Plex Sans Condensed"'
     g.fillText(formatValue(splitParams[name as 'cross1'], base(name)), s.x(base(name)), s.top + 2)
   }
 })

@@ -32,7 +32,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   }
   g.globalAlpha = 1
   g.fillStyle = color('second')
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'center'
   g.fillText('middle', cx, cy - size - 4)
   g.fillText('left', cx - size * 0.78, cy - size * 0.72)

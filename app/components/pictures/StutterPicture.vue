@@ -42,7 +42,7 @@ const canvas = useCanvas((pen, now) => {
   trail.outline((age) => width - age / trail.seconds * width, (level) => middle - level * (bottom / 2 - 8), g)
   trail.outline((age) => width - age / trail.seconds * width, (level) => middle + level * (bottom / 2 - 8), g)
   g.fill()
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textBaseline = 'middle'
   g.fillStyle = color('second')
   g.textAlign = 'left'
@@ -89,7 +89,7 @@ const canvas = useCanvas((pen, now) => {
   const cell = width / Math.max(1, n)
   const at = Math.round(live.readout('step'))
   g.textAlign = 'center'
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   items.value.forEach((item, k) => {
     const on = (item.on ?? 0) >= 0.5
     const speed = (item.speed ?? 1) * (v.speed ?? 1)

@@ -22,7 +22,7 @@ export function drawSheet({ g, width, height, color }: Pen, xAxis: Axis, yAxis: 
   g.strokeStyle = color('line')
   g.fillStyle = color('second')
   g.lineWidth = 1
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.textBaseline = 'middle'
   for (const [v, text] of xAxis.marks) {
     const x = Math.round(sheet.x(v)) + 0.5

@@ -195,7 +195,7 @@ function mark({ g }: Pen, x: number, y: number): void {
 }
 
 function write({ g, width, color }: Pen, text: string): void {
-  g.font = '12px "Barlow Semi Condensed"'
+  g.font = '12px "IBM Plex Sans Condensed"'
   g.fillStyle = color('ink')
   g.textAlign = 'right'
   g.textBaseline = 'top'

@@ -13,7 +13,7 @@ import { splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { beats as beatsSpec } from '@oleaje/core/units/parameter'
+import { beats as beatsSpec, number } from '@oleaje/core/units/parameter'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
@@ -34,6 +34,9 @@ const span = ref<Span | null>(null)
 const view = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const rideOf = ref('')
+const snaps = [{ value: 0, text: 'off' }, { value: 0.25, text: '1/16' }, { value: 0.5, text: '1/8' }, { value: 1, text: '1/4' }, { value: 4, text: 'bar' }]
+const shapes = insertable.map((value) => ({ value, text: value }))
+const periodsSpec = number('How many periods', { min: 1, max: 64, default: 4, glide: 0 })
 /** Stretch over which ends are closed, in beats, and whether that is shown. */
 const closing = ref(0.5)
 const closingSpec = beatsSpec('Stretch that closes the ends', { min: 1 / 16, max: 64, default: 0.5 })
@@ -59,6 +62,7 @@ const targets = computed(() => {
     ...[...nodesIn(heardChain(track).nodes)].flatMap((node) => list({ kind: 'node', node, track }, node.id)), ...list({ kind: 'track', track }, track.id),
   ]
 })
+const targetNames = computed(() => targets.value.map((t) => ({ value: t.key, text: t.name })))
 const rideTarget = computed(() => (targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : targets.value[0]?.key ?? ''))
 
 function addCurve(): void {
@@ -101,9 +105,8 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
   <section class="flex flex-col bg-paper" aria-label="Timeline">
     <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-[13px]">
       <h2 class="panel-title">Timeline</h2>
-      <label class="flex items-center gap-1">of {{ bench.track?.name }}
-        <select class="field w-[180px]" :value="rideTarget" aria-label="What a new curve or a ride moves" @change="rideOf = ($event.target as HTMLSelectElement).value"><option v-for="t in targets" :key="t.key" :value="t.key">{{ t.name }}</option></select>
-      </label>
+      <span>of {{ bench.track?.name }}</span>
+      <ChoiceField class="w-[190px]" label="What a new curve or a ride moves" hide-label :model-value="rideTarget" :options="targetNames" @update:model-value="rideOf = $event" />
       <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
       <button class="plain-button" :aria-pressed="!!bench.recordingAutomation" :disabled="!rideTarget" title="Records how it is moved while the song plays (W on a gauge)" @click="automation.toggle(rideTarget)">{{ bench.recordingAutomation ? 'End ride' : 'Record ride' }}</button>
       <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">Name the loop</button>
@@ -111,8 +114,13 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
       <span class="flex items-center gap-1" role="group" aria-label="Zoom"><button class="small-button" aria-label="Narrower" :disabled="zoom <= 0" @click="zoom--">−</button><button class="small-button" aria-label="Wider" :disabled="zoom >= 4" @click="zoom++">+</button></span>
       <div class="flex w-full flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Tools for the chosen curve">
         <span class="flex items-center gap-1"><button v-for="t in (['points', 'draw', 'line'] as const)" :key="t" class="small-button" :aria-pressed="tool === t" @click="tool = t">{{ t }}</button></span>
-        <label>snap <select v-model.number="snap" class="field"><option :value="0">off</option><option :value="0.25">1/16</option><option :value="0.5">1/8</option><option :value="1">1/4</option><option :value="4">bar</option></select></label>
-        <span class="flex items-center gap-1"><select v-model="shape" class="field" aria-label="Shape to insert"><option v-for="s in insertable" :key="s">{{ s }}</option></select>×<input v-model.number="periods" class="field w-[48px]" type="number" min="1" max="64" aria-label="How many periods" @keydown.stop><button class="small-button" title="Into the chosen stretch (Shift-drag), or the whole curve" @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, Math.min(64, Math.max(1, Math.round(periods)))))">Insert</button></span>
+        <ChoiceField v-model="snap" label="snap" tip="Where points stand along the song" :options="snaps" />
+        <span class="flex items-center gap-1">
+          <ChoiceField v-model="shape" label="Shape to insert" hide-label :options="shapes" />
+          ×
+          <ValueField class="w-[52px]" :spec="periodsSpec" :value="periods" @take="periods = $event" />
+          <button class="small-button" title="Into the chosen stretch (Shift-drag), or the whole curve" @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, periods))">Insert</button>
+        </span>
         <span class="flex items-center gap-1">
           <button class="small-button" title="Half as high, about its middle" @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))">× ½</button><button class="small-button" title="Twice as high" @click="change('Scale', (p, s) => scaleHeights(p, s, 2))">× 2</button>
           <button class="small-button" title="Upside down" @click="change('Mirror', (p, s) => mirrorHeights(p, s))">upside down</button><button class="small-button" title="Backwards" @click="change('Mirror', (p, s) => mirrorTime(p, s))">backwards</button>

@@ -4,6 +4,7 @@ import { isStepped } from '@oleaje/core/units/parameter'
 import { fromNormalized } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, nextTick, ref } from 'vue'
+import type { TimePair } from '../../composables/time-pair'
 import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
@@ -14,11 +15,11 @@ import { useWheel } from '../../composables/wheel-steps'
  * A parameter as a tide gauge: the base as a dark mark, the range of each link as a band with two marks, the live value
  * as a dot. All three can be seen while it moves, and the first two dragged, stepped and typed.
  */
-const props = defineProps<{ owner: string, param: string, name?: string }>()
+const props = defineProps<{ owner: string, param: string, name?: string, pair?: TimePair }>()
 const emit = defineEmits<{ ask: [], link: [id: string] }>()
 
 const { doc, bench } = useSession()
-const p = useParam(() => props.owner, () => props.param)
+const p = useParam(() => props.owner, () => props.param, () => props.pair)
 const staff = ref<HTMLElement | null>(null)
 const slider = ref<HTMLElement | null>(null)
 const dot = ref<HTMLElement | null>(null)
@@ -251,7 +252,8 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <button v-else class="w-full truncate text-right font-semibold" :title="`Type a value for ${p.label.value}`" tabindex="-1" @click="startTyping">{{ p.text.value }}</button>
       <p v-if="wrong" role="alert" class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]">{{ wrong }}</p>
     </div>
-    <span class="flex min-w-[24px] gap-[2px]">
+    <span class="flex min-w-[24px] items-center gap-[2px]">
+      <button v-if="pair" class="small-button min-w-[30px]" :title="p.otherOf()?.isSynced ? 'A note length; press for its own unit' : 'In its own unit; press for a note length'" :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`" @click="p.swapPair()">{{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}</button>
       <button
         v-for="l in p.links.value" :key="l.link.id" :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`" :aria-label="`Link from ${l.modulator?.name}`"
         :class="{ 'opacity-40': !l.link.on }" @click="emit('link', l.link.id)"

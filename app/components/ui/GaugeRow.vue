@@ -1,4 +1,8 @@
 <script setup lang="ts">
+import ChoiceGauge from './ChoiceGauge.vue'
+import Gauge from './Gauge.vue'
+import { isStepped } from '@oleaje/core/units/parameter'
+import type { TimePair } from '../../composables/time-pair'
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { newId } from '@oleaje/core/project/new'
 import { modulators as kinds } from '@oleaje/core/modulators/index'
@@ -8,7 +12,7 @@ import { useSession } from '../../composables/useSession'
 import { firstListen } from '../../services/session'
 
 /** A gauge with what opens below it: the list of modulators asked for by M, and the details of a link. */
-const props = defineProps<{ owner: string, param: string, name?: string }>()
+const props = defineProps<{ owner: string, param: string, name?: string, pair?: TimePair }>()
 const { doc, bench } = useSession()
 const p = useParam(() => props.owner, () => props.param)
 const asking = ref(false)
@@ -58,7 +62,15 @@ function walk(e: KeyboardEvent): void {
 
 <template>
   <div class="border-b border-dotted border-line py-[3px]">
-    <Gauge :owner="owner" :param="param" :name="name" @ask="ask" @link="shownLink = shownLink === $event ? '' : $event" />
+    <component
+      :is="p.spec.value && isStepped(p.spec.value) ? ChoiceGauge : Gauge"
+      :owner="owner"
+      :param="param"
+      :name="name"
+      :pair="pair"
+      @ask="ask"
+      @link="shownLink = shownLink === $event ? '' : $event"
+    />
     <div v-if="asking" ref="list" role="menu" :aria-label="`Modulators for ${p.label.value}`" class="my-1 flex flex-wrap gap-1 bg-shoal p-1" @keydown="walk">
       <button v-for="o in offered" :key="o.m.id" role="menuitem" class="plain-button flex items-center gap-1" @click="choose(o.m.id)">
         <Badge :letter="o.m.letter" :hue="o.m.hue" small /><span class="water-name">{{ o.m.name }}</span><span v-if="o.t.id !== bench.track?.id" class="text-[12px] text-second">{{ o.t.name }}</span>

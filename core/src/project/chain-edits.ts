@@ -3,6 +3,7 @@ import { newBranch, newGroup, newId, newLoopBack, newSeed, newSplit, newTrack } 
 import type { Branch, ChainNode, Effect, Link, Listen, Project, Source, Split, Track } from './schema'
 import { allNodes, dropStrayLinks } from './target-edits'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
+import { nameBranches } from './nodes/split'
 import { findOwner, heardChain, holdsId, listOf, mixOf, nodesIn, placeOf, trackOf } from './walk'
 
 export const addTrack = (track: Track): Edit => (p) => { p.tracks.splice(p.tracks.length - 1, 0, track) }
@@ -141,7 +142,10 @@ export const unwrap = (id: string): Edit => (p) => {
 
 export const addBranch = (split: string, branch: Branch): Edit => (p) => {
   const found = findOwner(p, split)
-  if (found?.kind === 'node' && found.node.kind === 'split' && found.node.branches.length < 8) found.node.branches.push(branch)
+  if (found?.kind === 'node' && found.node.kind === 'split' && found.node.branches.length < 8) {
+    found.node.branches.push(branch)
+    nameBranches(found.node)
+  }
 }
 
 export const removeBranch = (id: string): Edit => (p) => {
@@ -149,12 +153,15 @@ export const removeBranch = (id: string): Edit => (p) => {
   if (found?.kind !== 'branch') return
   const branches = branchesOf(found.node)
   if (branches.length > 1) branches.splice(branches.indexOf(found.branch), 1)
+  if (found.node.kind === 'split') nameBranches(found.node)
   dropStrayLinks(p)
 }
 
 export const setSplitMode = (id: string, mode: Split['mode']): Edit => (p) => {
   const found = findOwner(p, id)
-  if (found?.kind === 'node' && found.node.kind === 'split') found.node.mode = mode
+  if (found?.kind !== 'node' || found.node.kind !== 'split') return
+  found.node.mode = mode
+  nameBranches(found.node)
 }
 
 export const rename = (id: string, name: string): Edit => (p) => {

@@ -28,6 +28,23 @@ export const splitParams = {
   law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
 } satisfies ParamSpecs
 
+/** Names that branches have of themselves, by kind of split and number. */
+function ownNames(mode: SplitMode, count: number): readonly string[] {
+  if (mode === 'bands' && count <= 5) return [['all'], ['low', 'high'], ['low', 'mid', 'high'], ['low', 'low mid', 'high mid', 'high'], ['low', 'low mid', 'mid', 'high mid', 'high']][count - 1] ?? []
+  if (mode === 'mid-side') return ['mid', 'side']
+  if (mode === 'left-right') return ['left', 'right']
+  return ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth']
+}
+
+/** All names that a branch may have of itself: any other was given by a person, and stays. */
+const anyOwnName = new Set(splitModes.flatMap((mode) => Array.from({ length: 8 }, (_, i) => ownNames(mode, i + 1)).flat()))
+
+/** Gives branches that have no name of a person's the one that says what they hold now. */
+export function nameBranches(split: Split): void {
+  const names = ownNames(split.mode, split.branches.length)
+  split.branches.forEach((b, i) => { if (anyOwnName.has(b.name) || /^branch \d+$/.test(b.name)) b.name = names[i] ?? `branch ${i + 1}` })
+}
+
 /** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
 export const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5
 

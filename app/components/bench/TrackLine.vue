@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { removeTrack, rename } from '@oleaje/core/project/chain-edits'
+import type { Track } from '@oleaje/core/project/schema'
+import { setParam } from '@oleaje/core/project/value-edits'
+import { computed } from 'vue'
+import { useSession } from '../../composables/useSession'
+import { sourceSummary } from '../../composables/useSummary'
+import { sourceFace } from '../pictures/index'
+
+/** One track: a line with its meter; selected, also what it plays, its level and its place. */
+const props = defineProps<{ track: Track }>()
+const { doc, bench, shelf } = useSession()
+const isSelected = computed(() => bench.track?.id === props.track.id)
+const isMuted = computed(() => (props.track.params.mute ?? 0) >= 0.5)
+const controls = computed(() => sourceFace(props.track.source?.type ?? '').controls)
+
+function replace(): void {
+  bench.replacing = props.track.id
+  bench.dialog = 'track'
+}
+</script>
+
+<template>
+  <article :data-track="track.id" class="border-b border-line border-l-3 px-2 py-[2px]" :class="isSelected ? 'border-l-ink bg-sheet pb-1' : 'border-l-transparent'">
+    <div class="flex items-center gap-1">
+      <TextField
+        v-if="isSelected"
+        class="min-w-0 flex-1 bg-transparent font-semibold"
+        :value="track.name"
+        :aria-label="`Name of track ${track.name}`"
+        title="Type another name"
+        @change="doc.edit('Rename the track', rename(track.id, ($event.target as HTMLInputElement).value))"
+        @keydown.stop
+      />
+      <button class="min-w-0 truncate text-left font-semibold" :class="isSelected ? 'sr-only' : 'flex-1'" data-selects :aria-current="isSelected" :title="track.name" @click="bench.selectTrack(track.id)">{{ track.name }}</button>
+      <span class="meter" aria-hidden="true"><i data-bar /><b data-hold /></span>
+      <button class="clip" data-clip hidden :aria-label="`${track.name} went over 0 dBFS`" title="Went over 0 dBFS; press to forget it" />
+      <button
+        class="small-button"
+        :aria-pressed="isMuted"
+        :title="`Mute ${track.name}`"
+        :aria-label="`Mute ${track.name}`"
+        @click="doc.edit(`Mute ${track.name}`, setParam(track.id, 'mute', isMuted ? 0 : 1))"
+      >
+        M
+      </button>
+      <button
+        v-if="track.kind === 'track'"
+        class="small-button"
+        :aria-pressed="bench.soloTracks.includes(track.id)"
+        :title="`Hear ${track.name} alone; not part of a render`"
+        :aria-label="`Solo ${track.name}`"
+        @click="bench.toggleSoloTrack(track.id)"
+      >
+        S
+      </button>
+    </div>
+    <div v-if="isSelected" class="text-[13px]">
+      <p class="flex justify-between gap-2 text-[12px] text-second"><span class="truncate">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span><span data-db class="whitespace-nowrap">−∞</span></p>
+      <MiniGauge :owner="track.id" param="level" /><MiniGauge :owner="track.id" param="pan" />
+      <component :is="controls" v-if="controls" :track="track" />
+      <div v-if="track.kind === 'track'" class="mt-1 flex flex-wrap gap-1">
+        <button class="small-button" title="What it plays: picture and gauges" :aria-pressed="bench.selectedId === track.source?.id" @click="track.source && bench.select(track.source.id)">Source</button>
+        <button class="small-button" title="Another sound through the same chain" @click="replace">Replace sound</button>
+        <button class="small-button" title="With chain, modulators and links (D)" @click="shelf.duplicateTrack(track.id)">Duplicate</button>
+        <button class="small-button" title="Delete; undo brings it back" @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))">Remove track</button>
+      </div>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.meter { position: relative; width: 44px; height: 6px; flex: none; background: var(--shoal); overflow: hidden; }
+.meter i { position: absolute; inset: 0; background: var(--deep); transform: scaleX(0); transform-origin: left; will-change: transform; }
+.meter b { position: absolute; inset-block: 0; left: 0; width: 100%; border-left: 2px solid var(--ink); transform: translateX(-4px); will-change: transform; }
+.clip { width: 10px; height: 10px; flex: none; background: var(--magenta); }
+</style>

@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions, RadioGroup, RadioGroupOption, Switch } from '@headlessui/vue'
+import { ChevronDown } from '@lucide/vue'
+import { formatValue } from '@oleaje/core/units/text'
+import { computed, nextTick, ref } from 'vue'
+import { useFrame } from '../../composables/useFrame'
+import { useParam } from '../../composables/useParam'
+import { useSession } from '../../composables/useSession'
+import { choiceDrawings } from '../pictures/choice-drawings'
+
+/**
+ * A choice or a switch, with the powers of a gauge: a row of segments for up to five short words, a list for more, a switch for on and
+ * off. Arrows step, Enter types, M links, Backspace goes to the default; a mark says where it stands while something moves it.
+ */
+const props = defineProps<{ owner: string, param: string, name?: string }>()
+const emit = defineEmits<{ ask: [], link: [id: string] }>()
+const { bench } = useSession()
+const p = useParam(() => props.owner, () => props.param)
+const root = ref<HTMLElement | null>(null)
+const mark = ref<HTMLElement | null>(null)
+const typing = ref(false)
+
+/** Letters that a row of segments has room for. */
+const ROOM = 30
+const choices = computed(() => p.spec.value?.choices ?? ['off', 'on'])
+const form = computed(() => (p.spec.value?.unit === 'toggle' ? 'switch' : choices.value.length <= 5 && choices.value.join('').length <= ROOM ? 'segments' : 'list'))
+const at = computed(() => Math.round(p.value.value))
+const label = computed(() => `${props.name ?? p.label.value}, ${p.where.value}`)
+const tip = computed(() => `${p.spec.value?.tip ?? ''}. Arrows step; Enter types; M links; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
+const isMoved = computed(() => p.links.value.length > 0)
+
+useFrame(() => {
+  if (!mark.value) return
+  const live = Math.round(p.liveValue())
+  if (form.value === 'segments') mark.value.style.transform = `translateX(${live * 100}%)`
+  else mark.value.textContent = choices.value[live] ?? ''
+})
+
+const endText = (place: number): string => choices.value[Math.round(place * (choices.value.length - 1))] ?? ''
+
+/** With a modulator in hand, a press says where its lowest is and the release where its highest is. */
+function press(e: PointerEvent): void {
+  if (!bench.inHand && !bench.repointing) return
+  e.preventDefault()
+  e.stopPropagation()
+  if (bench.repointing) return p.repoint()
+  const hand = bench.inHand ?? ''
+  const start = segmentAt(e)
+  addEventListener('pointerup', (u: PointerEvent) => {
+    const end = segmentAt(u)
+    const last = choices.value.length - 1
+    if (start === end) p.link(hand)
+    else p.link(hand, start / last, end / last)
+  }, { once: true })
+}
+function segmentAt(e: PointerEvent): number {
+  const box = root.value?.getBoundingClientRect()
+  return box ? Math.min(choices.value.length - 1, Math.max(0, Math.floor((e.clientX - box.left) / box.width * choices.value.length))) : 0
+}
+
+function release(): void {
+  const id = bench.carried
+  if (!id) return
+  bench.carried = null
+  p.link(id)
+}
+
+function keydown(e: KeyboardEvent): void {
+  if (e.ctrlKey || e.metaKey || e.altKey || typing.value) return
+  // an open list goes its own way
+  if (form.value === 'list' && root.value?.querySelector('[aria-expanded=true]')) return
+  switch (e.key) {
+    case 'ArrowRight': case 'ArrowUp': p.step(1); break
+    case 'ArrowLeft': case 'ArrowDown': p.step(-1); break
+    case 'Home': p.setAt(0); break
+    case 'End': p.setAt(1); break
+    case 'Backspace': case 'Delete': p.reset(); break
+    case 'Enter': bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : void startTyping(); break
+    case 'm': case 'M': emit('ask'); break
+    default: return
+  }
+  e.preventDefault()
+  e.stopPropagation()
+  void nextTick(() => root.value?.querySelector<HTMLElement>('[tabindex="0"], button')?.focus())
+}
+
+async function startTyping(): Promise<void> {
+  typing.value = true
+  await nextTick()
+  root.value?.querySelector('input')?.focus()
+}
+
+function take(text: string): void {
+  const wrong = p.type(text)
+  if (wrong) throw new Error(wrong)
+}
+
+async function done(): Promise<void> {
+  typing.value = false
+  await nextTick()
+  root.value?.querySelector<HTMLElement>('[tabindex="0"], button')?.focus()
+}
+</script>
+
+<template>
+  <div v-if="p.spec.value" class="choice-gauge grid items-center gap-x-2" @pointerenter="bench.pointed = { target: p.key.value }" @pointerleave="bench.pointed = null">
+    <span class="truncate" :title="p.spec.value.tip">{{ name ?? p.label.value }}</span>
+    <div
+      ref="root"
+      class="relative flex min-h-[26px] items-center"
+      :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }"
+      :data-gauge="p.key.value"
+      :title="tip"
+      @keydown.capture="keydown"
+      @pointerdown.capture="press"
+      @pointerup="release"
+    >
+      <TypedField v-if="typing" class="w-full" :value="p.text.value" :label="`Value of ${p.label.value}`" :take="take" @done="done" @keydown.esc.stop="done" />
+      <Switch v-else-if="form === 'switch'" :model-value="at === 1" class="switch" :aria-label="label" @update:model-value="(on: boolean) => p.set(on ? 1 : 0)">
+        <span class="thumb" />
+        <span class="ml-[42px] text-[13px]">{{ at === 1 ? 'on' : 'off' }}</span>
+      </Switch>
+      <RadioGroup v-else-if="form === 'segments'" :model-value="at" class="flex w-full" :aria-label="label" @update:model-value="(v: number) => p.set(v)">
+        <RadioGroupOption v-for="(text, i) in choices" :key="text" v-slot="{ checked }" as="template" :value="i">
+          <button type="button" class="segment" :class="checked ? 'bg-ink text-paper' : 'bg-sheet'">
+            <svg v-if="choiceDrawings[text]" viewBox="0 0 16 10" width="16" height="10" fill="none" stroke="currentColor" stroke-width="1.3" aria-hidden="true"><path :d="choiceDrawings[text]" /></svg>
+            <span class="truncate">{{ text }}</span>
+          </button>
+        </RadioGroupOption>
+        <i v-if="isMoved" ref="mark" class="mark" :style="{ width: `${100 / choices.length}%`, background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }" />
+      </RadioGroup>
+      <Listbox v-else as="div" class="relative w-full" :model-value="at" @update:model-value="(v: number) => p.set(v)">
+        <ListboxButton class="field flex w-full items-center gap-1 text-left" :aria-label="`${label}: ${p.text.value}`">
+          <svg v-if="choiceDrawings[p.text.value]" viewBox="0 0 16 10" width="16" height="10" fill="none" stroke="currentColor" stroke-width="1.3" aria-hidden="true"><path :d="choiceDrawings[p.text.value]" /></svg>
+          <span class="min-w-0 flex-1 truncate font-semibold">{{ p.text.value }}</span>
+          <ChevronDown :size="12" aria-hidden="true" />
+        </ListboxButton>
+        <ListboxOptions class="absolute top-full left-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
+          <ListboxOption v-for="(text, i) in choices" :key="text" v-slot="{ active, selected }" :value="i" as="template">
+            <li class="flex cursor-default items-center gap-2 px-2 py-[2px] whitespace-nowrap" :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']">
+              <svg v-if="choiceDrawings[text]" viewBox="0 0 16 10" width="16" height="10" fill="none" stroke="currentColor" stroke-width="1.3" aria-hidden="true"><path :d="choiceDrawings[text]" /></svg>
+              {{ text }}
+            </li>
+          </ListboxOption>
+        </ListboxOptions>
+      </Listbox>
+      <span v-if="isMoved && form !== 'segments'" class="ml-2 text-[12px] whitespace-nowrap text-second">now <b ref="mark" class="text-ink" /></span>
+    </div>
+    <span class="flex min-w-[24px] gap-[2px]">
+      <button
+        v-for="l in p.links.value"
+        :key="l.link.id"
+        :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`"
+        :aria-label="`Link from ${l.modulator?.name}`"
+        :class="{ 'opacity-40': !l.link.on }"
+        @click="emit('link', l.link.id)"
+      ><Badge :letter="l.modulator?.letter ?? '?'" :hue="l.modulator?.hue ?? 0" /></button>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.choice-gauge { grid-template-columns: 88px minmax(60px, 1fr) auto; }
+.segment { display: flex; flex: 1 1 0; min-width: 0; align-items: center; justify-content: center; gap: 4px; height: 24px; padding: 0 4px; border: 1px solid var(--line); margin-left: -1px; font-size: 13px; }
+.segment:first-child { margin-left: 0; border-radius: 4px 0 0 4px; }
+.segment:last-of-type { border-radius: 0 4px 4px 0; }
+.mark { position: absolute; bottom: -2px; left: 0; height: 3px; pointer-events: none; }
+.switch { position: relative; display: flex; align-items: center; height: 24px; text-align: left; }
+.switch::before { content: ""; position: absolute; left: 0; width: 36px; height: 16px; border: 1px solid var(--second); border-radius: 8px; background: var(--shoal); }
+.switch[aria-checked="true"]::before { background: var(--ink); }
+.thumb { position: absolute; left: 3px; width: 12px; height: 10px; border-radius: 5px; background: var(--second); }
+.switch[aria-checked="true"] .thumb { left: 21px; background: var(--paper); }
+</style>
