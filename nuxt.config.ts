@@ -12,7 +12,8 @@ export default defineNuxtConfig({
   vite: {
     plugins: [tailwindcss()],
     worker: { format: 'es' },
-    build: { target: 'es2022' },
+    // the page's policy takes fonts from its own files only
+    build: { target: 'es2022', assetsInlineLimit: (file) => (/\.woff2?$/.test(file) ? false : undefined) },
   },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
   nitro: {

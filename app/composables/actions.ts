@@ -6,7 +6,7 @@ import { setLoop } from '@oleaje/core/project/song-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import type { ChainNode, Modulator, Track } from '@oleaje/core/project/schema'
-import { innerLists } from '@oleaje/core/project/nodes/index'
+import { branchesOf, innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
 import type { Region } from './region'
 import type { useSession } from './useSession'
@@ -157,19 +157,24 @@ function remove({ doc, bench }: Session): void {
 function walk({ bench }: Session, by: 1 | -1): void {
   const track = bench.track
   if (!track) return
-  const flat: ChainNode[] = []
+  const flat: string[] = []
   const visit = (list: readonly ChainNode[]): void => {
     for (const n of list) {
-      flat.push(n)
+      flat.push(n.id)
+      const empty = branchesOf(n).find((b) => b.id === bench.selectedId)
+      if (empty) {
+        flat.push(empty.id)
+        continue
+      }
       const inner = innerLists(n)
       const holds = inner.find((l) => contains(l, bench.selectedId)) ?? inner[0]
       if (holds) visit(holds)
     }
   }
   visit(heardChain(track).nodes)
-  const at = flat.findIndex((n) => n.id === bench.selectedId)
+  const at = flat.indexOf(bench.selectedId ?? '')
   const next = flat[at < 0 ? 0 : Math.min(flat.length - 1, Math.max(0, at + by))]
-  if (next) bench.select(next.id)
+  if (next) bench.select(next)
 }
 
 function contains(list: readonly ChainNode[], id: string | null): boolean {
@@ -180,7 +185,7 @@ function branchOf(list: readonly ChainNode[], id: string | null): { split: Extra
   for (const n of list) {
     if (n.kind === 'split') {
       if (n.id === id) return { split: n, index: -1 }
-      const index = n.branches.findIndex((b) => contains(b.nodes, id))
+      const index = n.branches.findIndex((b) => b.id === id || contains(b.nodes, id))
       if (index >= 0) return branchOf(n.branches[index]?.nodes ?? [], id) ?? { split: n, index }
     } else if (n.kind !== 'effect') {
       const found = branchOf(n.nodes, id)
@@ -194,8 +199,9 @@ function changeBranch({ bench }: Session, by: 1 | -1): void {
   const found = bench.track && branchOf(heardChain(bench.track).nodes, bench.selectedId)
   if (!found) return
   for (let i = found.index + by; i >= 0 && i < found.split.branches.length; i += by) {
-    const first = found.split.branches[i]?.nodes[0]
-    if (first) return bench.select(first.id)
+    const branch = found.split.branches[i]
+    // an empty one is selected itself
+    if (branch) return bench.select(branch.nodes[0]?.id ?? branch.id)
   }
 }
 

@@ -66,12 +66,14 @@ describe('actions', () => {
     expect(s.bench.selectedId).toBe('e')
   })
 
-  it('go from branch to branch, over those with nothing in them', () => {
+  it('go from branch to branch, those with nothing in them too, where the next effect goes then', () => {
     s.bench.select('g')
     s.act('To the branch below')
     expect(s.bench.selectedId).toBe('f')
     s.act('To the branch below')
-    expect(s.bench.selectedId).toBe('f')
+    expect(s.bench.selectedId).toBe('b3')
+    s.act('To the branch below')
+    expect(s.bench.selectedId).toBe('b3')
     s.act('Along the water')
     expect(s.bench.selectedId).toBe('r')
     s.bench.select('f')

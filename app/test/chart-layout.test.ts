@@ -19,6 +19,30 @@ describe('layout of the chart', () => {
       }
     }
   })
+  it('eight branches and five levels of nesting stay inside, none on another', () => {
+    const t = track(0)
+    let inner = newSplit([newBranch('a', 0), newBranch('b', 0)], 'deepest')
+    for (let level = 0; level < 4; level++) {
+      const [first, second] = [newBranch('x', 0), newBranch('y', 0)]
+      first.nodes = [inner, newEffect('gain')]
+      second.nodes = [newEffect('drive')]
+      inner = newSplit([first, second], `split-${level}`)
+    }
+    const eight = newSplit(Array.from({ length: 8 }, (_, i) => ({ ...newBranch(`b${i}`, 0), nodes: [newEffect('filter', {}, `f${i}`)] })), 'eight')
+    for (const nodes of [[eight], [inner]]) {
+      t.a.nodes = nodes
+      for (const height of [150, 230, 600]) {
+        const c = layoutChart(t, 800, height)
+        for (const n of c.nodes) {
+          expect(n.y - n.height / 2).toBeGreaterThanOrEqual(0)
+          expect(n.y + n.height / 2).toBeLessThanOrEqual(c.height)
+        }
+        const plates = c.nodes.filter((n) => n.node.kind === 'effect')
+        for (const p of plates) for (const q of plates) if (p !== q && Math.abs(p.x - q.x) < p.width) expect(Math.abs(p.y - q.y)).toBeGreaterThanOrEqual((p.height + q.height) / 2)
+        for (const ch of c.channels) expect(Math.max(ch.y0, ch.y1)).toBeLessThanOrEqual(c.height)
+      }
+    }
+  })
   it('a split parts the water: each branch has its own height and label, and the paths meet again', () => {
     const t = track(1)
     const a = newBranch('high', 0, 'a')

@@ -51,8 +51,8 @@ describe('what is kept', () => {
     const text = JSON.stringify(preset)
     expect(looksLikePreset(text)).toBe(true)
     expect(readPreset(text)).toEqual(preset)
-    const { kind: _kind, branch: _branch, home: _home, audio: _audio, ...old } = preset
-    expect(readPreset(JSON.stringify({ ...old, version: 1 })).kind).toBe('chain')
+    const { format, name, tags, chain: kept, modulators, links } = preset
+    expect(readPreset(JSON.stringify({ format, version: 1, name, tags, chain: kept, modulators, links })).kind).toBe('chain')
   })
   it.each([
     ['not JSON', 'hello', /not valid JSON/], ['of something else', '{"format":"x"}', /not an Oleaje preset/], ['from the future', '{"format":"oleaje-preset","version":9}', /newer Oleaje \(version 9\)/],

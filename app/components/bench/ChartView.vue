@@ -7,12 +7,12 @@ import type { ChainNode } from '@oleaje/core/project/schema'
 import { loopBackParams } from '@oleaje/core/project/nodes/loop-back'
 import { findOwner } from '@oleaje/core/project/walk'
 import { formatValue } from '@oleaje/core/units/text'
-import { useElementSize } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
 import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { nodeShape } from '../pictures/index'
-import { type Channel, type ReturnFlow, layoutChart } from './chart-layout'
+import { type Channel, type ChartNode, type ReturnFlow, layoutChart } from './chart-layout'
 
 /** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
 const { doc, bench, host } = useSession()
@@ -57,10 +57,10 @@ const canvas = useCanvas((pen, now) => {
   pen.g.lineCap = 'round'
   pen.still([c], (g) => {
     g.lineCap = 'round'
-    for (const r of c.returns) back(g, r, 34, paletteColor('land-edge'))
-    for (const r of c.returns) back(g, r, 30, paletteColor('shoal'))
-    stroke(g, c.channels, () => 58, paletteColor('land-edge'))
-    stroke(g, c.channels, () => 52, paletteColor('shoal'))
+    for (const r of c.returns) back(g, r, 34 * c.scale, paletteColor('land-edge'))
+    for (const r of c.returns) back(g, r, 30 * c.scale, paletteColor('shoal'))
+    stroke(g, c.channels, () => 58 * c.scale, paletteColor('land-edge'))
+    stroke(g, c.channels, () => 52 * c.scale, paletteColor('shoal'))
   })
   for (const ch of c.channels) {
     const peak = telemetry.get(ch.key)
@@ -81,10 +81,10 @@ const canvas = useCanvas((pen, now) => {
     }
   }
   const level = (ch: Channel): number => (ch.dry ? 0 : flow.get(ch.key) ?? 0)
-  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005), (ch) => 3 + 40 * level(ch), paletteColor('water'))
+  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005), (ch) => (3 + 40 * level(ch)) * c.scale, paletteColor('water'))
   const over = (ch: Channel): boolean => telemetry.get(ch.key) > 1
-  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005 && !over(ch)), (ch) => 1 + 17 * level(ch) * level(ch), paletteColor('deep'))
-  stroke(pen.g, c.channels.filter(over), (ch) => 8 + 17 * level(ch), paletteColor('magenta'))
+  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005 && !over(ch)), (ch) => (1 + 17 * level(ch) * level(ch)) * c.scale, paletteColor('deep'))
+  stroke(pen.g, c.channels.filter(over), (ch) => (8 + 17 * level(ch)) * c.scale, paletteColor('magenta'))
   if (now - checked > 300) {
     checked = now
     const tripped = c.nodes.filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (bench.acknowledged[n.node.id] ?? 0)).map((n) => n.node.id)
@@ -159,11 +159,27 @@ function dropOn(spot: { after: string } | { startOf: string }): void {
   doc.edit('Copy effect', together(duplicateNode(d.id, ids), (p) => moveNode(ids.get(d.id) ?? '', spot)(p)))
 }
 
+const boxOf = (n: ChartNode): Record<string, string> => ({ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` })
+function plateLook(n: ChartNode): string[] {
+  const { id } = n.node
+  return [
+    bench.selected.includes(id) ? 'border-ink bg-ink text-paper' : isOn(n.node) ? 'border-ink bg-sheet' : 'border-dashed border-second bg-shoal text-second',
+    isLit(id) ? 'outline-2 outline-magenta' : '', guarded.value.includes(id) ? 'outline-3 outline-magenta' : '',
+  ]
+}
+/** Badges that there is room for, and how many more there are. */
+const roomFor = (n: ChartNode): number => Math.max(1, Math.floor((n.width - 24) / 18))
+const badgesShown = (n: ChartNode) => {
+  const all = badges.value.get(n.node.id) ?? []
+  return all.length <= roomFor(n) ? all : all.slice(0, roomFor(n) - 1)
+}
+const badgesLeft = (n: ChartNode): number => (badges.value.get(n.node.id)?.length ?? 0) - badgesShown(n).length
+
 /** Names of branches stand on the land outside them; that of a middle one on its own water, clear of the fork. */
 function labelPlace(label: { x: number, y: number }): Record<string, string> {
   const middle = chart.value ? chart.value.height / 2 : 0
   if (Math.abs(label.y - middle) < 1) return { left: `${label.x + 2}px`, top: `${label.y - 13}px` }
-  return { left: `${label.x + 10}px`, top: `${label.y + (label.y < middle ? -33 : 33)}px`, transform: 'translateX(-100%)' }
+  return { left: `${label.x + 10}px`, top: `${label.y + (label.y < middle ? -33 : 33) * (chart.value?.scale ?? 1)}px`, transform: 'translateX(-100%)' }
 }
 
 function openAdd(spot: { after: string } | { startOf: string }): void {
@@ -176,55 +192,139 @@ function toggleMute(id: string): void {
   if (b?.kind === 'branch') doc.edit(`Mute ${b.branch.name}`, setParam(id, 'mute', (b.branch.params.mute ?? 0) >= 0.5 ? 0 : 1))
 }
 
-/** Keeps the selected element focused when the chart was walked by key. */
-watch(() => bench.selectedId, (id) => {
-  if (view.value?.contains(document.activeElement)) requestAnimationFrame(() => view.value?.querySelector<HTMLElement>(`[data-node="${id}"]`)?.focus())
+/** Whether the focus was last on the chart, or on something there that has been taken out since. */
+let hadFocus = false
+useEventListener(view, 'focusin', () => { hadFocus = true })
+useEventListener(document, 'focusin', (e) => { if (!view.value?.contains(e.target as Node)) hadFocus = false })
+
+/** What is selected is in sight; where the chart had the focus, it goes to what is selected: moved, added, split or next to what went. */
+watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
+  await nextTick()
+  requestAnimationFrame(() => {
+    const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
+    if (!el) return
+    if (hadFocus && (document.activeElement === document.body || view.value?.contains(document.activeElement))) el.focus({ preventScroll: true })
+    el.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  })
 })
 </script>
 
 <template>
-  <section ref="view" class="relative h-full overflow-x-auto overflow-y-hidden bg-land" aria-label="Chart of the chain" data-region="chart">
-    <div v-if="chart && bench.track" class="relative h-full" :style="{ width: `${chart.width}px` }">
-      <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
-      <span class="water-name pointer-events-none absolute left-2 text-[14px] text-second" :style="{ top: `${chart.height / 2 - 50}px` }">{{ bench.track.kind === 'mix' ? 'all tracks in' : `${bench.track.name} in` }}</span>
-      <span class="water-name pointer-events-none absolute right-2 text-[14px] text-second" :style="{ top: `${chart.height / 2 - 50}px` }">{{ bench.track.kind === 'mix' ? 'out' : 'to Mix' }}</span>
-      <p v-if="!chart.nodes.length" class="absolute inset-x-0 top-3 text-center text-second">The water runs straight through. Press <b>A</b> or the plus to add the first effect.</p>
-      <button
-        v-for="label in chart.labels" :key="label.id" class="water-name absolute -translate-y-1/2 bg-transparent px-1 text-[14px]" :class="bench.soloBranches.includes(label.id) ? 'text-magenta' : 'text-ink'"
-        :style="labelPlace(label)" :title="`${label.name}: click to hear it alone, double-click to mute`"
-        :aria-label="`Branch ${label.name}`" :aria-pressed="bench.soloBranches.includes(label.id)" @click="bench.toggleSoloBranch(label.id)" @dblclick="toggleMute(label.id)"
-      >{{ label.name }}</button>
-      <button
-        v-for="plus in chart.pluses" :key="JSON.stringify(plus.spot)" class="absolute flex h-[16px] w-[16px] -translate-x-1/2 -translate-y-1/2 items-center justify-center rounded-full border border-second bg-sheet text-[13px] leading-none opacity-80 hover:opacity-100 focus:opacity-100"
-        :style="{ left: `${plus.x}px`, top: `${plus.y}px` }" :aria-label="plus.label" :title="`${plus.label} (A)`" tabindex="-1" @click="openAdd(plus.spot)" @dragover.prevent @drop.prevent="dropOn(plus.spot)"
-      >+</button>
-      <template v-for="n in chart.nodes" :key="n.node.id">
+  <section class="relative h-full bg-land" aria-label="Chart of the chain" data-region="chart">
+    <div ref="view" class="h-full overflow-auto">
+      <div v-if="chart && bench.track" class="relative" :style="{ width: `${chart.width}px`, height: `${chart.height}px` }">
+        <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
         <button
-          v-if="nodeShape(n.node) === 'plate'" class="absolute flex -translate-y-1/2 flex-col items-center justify-center border leading-tight" draggable="true" :data-node="n.node.id"
-          :class="[bench.selected.includes(n.node.id) ? 'border-ink bg-ink text-paper' : isOn(n.node) ? 'border-ink bg-sheet' : 'border-dashed border-second bg-shoal text-second', isLit(n.node.id) ? 'outline-2 outline-magenta' : '', guarded.includes(n.node.id) ? 'outline-3 outline-magenta' : '']"
-          :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="describe(n.node, n.name)" :aria-current="bench.selectedId === n.node.id"
-          :title="`${n.name}. X switches off and on, D duplicates, drag to move`"
-          @click="press($event, n.node)" @pointerup="dropBadge(n.node)" @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }" @dragend="dragged = null"
+          class="water-name absolute left-2 bg-transparent text-[14px] text-second"
+          :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
+          :disabled="!bench.track.source"
+          title="What plays here: picture and gauges of the source"
+          @click="bench.track.source && bench.select(bench.track.source.id)"
         >
-          <span class="max-w-full truncate px-1 text-[14px] font-semibold">{{ n.name }}</span>
-          <span v-if="!isOn(n.node)" class="text-[12px]">off</span>
-          <span v-else-if="badges.get(n.node.id)?.length" class="mt-[2px] flex gap-[2px]"><Badge v-for="b in badges.get(n.node.id)?.slice(0, 4)" :key="b.id" :letter="b.letter" :hue="b.hue" small /></span>
-          <span v-if="sidechain(n.node)" class="absolute -top-[18px] left-0 whitespace-nowrap border-l border-dashed border-second bg-land pl-1 text-[12px] text-second">⚑ {{ sidechain(n.node) }}</span>
+          {{ bench.track.kind === 'mix' ? 'all tracks in' : `${bench.track.name} in` }}
+        </button>
+        <span class="water-name pointer-events-none absolute right-2 text-[14px] text-second" :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }">
+          {{ bench.track.kind === 'mix' ? 'out' : 'to Mix' }}
+        </span>
+        <p v-if="!chart.nodes.length" class="absolute inset-x-0 top-3 text-center text-second">The water runs straight through. Press <b>A</b> or the plus to add the first effect.</p>
+        <button
+          v-for="label in chart.labels"
+          :key="label.id"
+          class="water-name absolute -translate-y-1/2 bg-transparent px-1 text-[14px]"
+          :class="[bench.soloBranches.includes(label.id) ? 'text-magenta' : 'text-ink', bench.selectedId === label.id ? 'outline-2 outline-ink' : '']"
+          :style="labelPlace(label)"
+          :data-branch="label.id"
+          :title="`${label.name}: click to hear it alone, double-click to mute; Ctrl+C copies it`"
+          :aria-label="`Branch ${label.name}`"
+          :aria-pressed="bench.soloBranches.includes(label.id)"
+          @click="bench.toggleSoloBranch(label.id)"
+          @dblclick="toggleMute(label.id)"
+        >
+          {{ label.name }}
         </button>
         <button
-          v-else-if="nodeShape(n.node) === 'fork'" class="absolute -translate-y-1/2 rotate-45 border border-ink" :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'" :data-node="n.node.id"
-          :style="{ left: `${n.x + 3}px`, top: `${n.y}px`, width: '16px', height: '16px', marginTop: '0px' }" :aria-label="`${n.name} into ${branchesOf(n.node).length} branches, ${isOn(n.node) ? 'on' : 'off'}`" title="Split: click to see its branches" @click="press($event, n.node)"
-        />
-        <button
-          v-else-if="nodeShape(n.node) === 'ring'" class="water-name absolute -translate-y-1/2 truncate px-1 text-[14px]" :class="[bench.selected.includes(n.node.id) ? 'bg-ink text-paper' : '', isOn(n.node) ? '' : 'line-through', guarded.includes(n.node.id) ? 'text-magenta' : '']"
-          :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :data-node="n.node.id" :aria-label="`${n.name}, ${roundText(n.node)}, ${isOn(n.node) ? 'on' : 'off'}`"
-          :title="`${n.name}: what comes out of it goes in again. X switches off and on`" @click="press($event, n.node)" @pointerup="dropBadge(n.node)"
-        >{{ roundText(n.node) }}</button>
-        <button
-          v-else class="absolute -translate-y-1/2 border border-dashed border-ink" :class="bench.selected.includes(n.node.id) ? 'border-2' : ''" :data-node="n.node.id" style="background: transparent; clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px)"
-          :style="{ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` }" :aria-label="`${kindOf(n.node).title(n.node)} ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`" @click="press($event, n.node)"
-        ><span class="water-name absolute left-1 top-0 text-[13px]">{{ n.name }}</span></button>
-      </template>
+          v-for="plus in chart.pluses"
+          :key="JSON.stringify(plus.spot)"
+          class="plus"
+          :style="{ left: `${plus.x}px`, top: `${plus.y}px` }"
+          :aria-label="plus.label"
+          :title="`${plus.label} (A)`"
+          tabindex="-1"
+          @click="openAdd(plus.spot)"
+          @dragover.prevent
+          @drop.prevent="dropOn(plus.spot)"
+        >
+          +
+        </button>
+        <template v-for="n in chart.nodes" :key="n.node.id">
+          <button
+            v-if="nodeShape(n.node) === 'plate'"
+            class="absolute flex -translate-y-1/2 items-center justify-center border leading-tight"
+            :class="[plateLook(n), n.height < 34 ? 'gap-1' : 'flex-col']"
+            :style="boxOf(n)"
+            draggable="true"
+            :data-node="n.node.id"
+            :aria-label="describe(n.node, n.name)"
+            :aria-current="bench.selectedId === n.node.id"
+            :title="`${n.name}. X switches off and on, D duplicates, drag to move`"
+            @click="press($event, n.node)"
+            @pointerup="dropBadge(n.node)"
+            @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }"
+            @dragend="dragged = null"
+          >
+            <span class="max-w-full truncate px-1 font-semibold" :class="n.height < 34 ? 'text-[12px]' : 'text-[14px]'">{{ n.name }}</span>
+            <span v-if="!isOn(n.node)" class="text-[12px]">off</span>
+            <span v-else-if="badges.get(n.node.id)?.length && n.height >= 34" class="mt-[2px] flex items-center gap-[2px]">
+              <Badge v-for="b in badgesShown(n)" :key="b.id" :letter="b.letter" :hue="b.hue" small />
+              <span v-if="badgesLeft(n)" class="text-[12px]">+{{ badgesLeft(n) }}</span>
+            </span>
+            <span v-if="sidechain(n.node)" class="absolute -top-[18px] left-0 border-l border-dashed border-second bg-land pl-1 text-[12px] whitespace-nowrap text-second">⚑ {{ sidechain(n.node) }}</span>
+          </button>
+          <button
+            v-else-if="nodeShape(n.node) === 'fork'"
+            class="absolute h-[16px] w-[16px] -translate-y-1/2 rotate-45 border border-ink"
+            :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'"
+            :style="{ left: `${n.x + 3}px`, top: `${n.y}px` }"
+            :data-node="n.node.id"
+            :aria-label="`${n.name} into ${branchesOf(n.node).length} branches, ${isOn(n.node) ? 'on' : 'off'}`"
+            title="Split: click to see its branches"
+            @click="press($event, n.node)"
+          />
+          <button
+            v-else-if="nodeShape(n.node) === 'ring'"
+            class="water-name absolute -translate-y-1/2 truncate px-1 text-[14px]"
+            :class="[bench.selected.includes(n.node.id) ? 'bg-ink text-paper' : '', isOn(n.node) ? '' : 'line-through', guarded.includes(n.node.id) ? 'text-magenta' : '']"
+            :style="boxOf(n)"
+            :data-node="n.node.id"
+            :aria-label="`${n.name}, ${roundText(n.node)}, ${isOn(n.node) ? 'on' : 'off'}`"
+            :title="`${n.name}: what comes out of it goes in again. X switches off and on`"
+            @click="press($event, n.node)"
+            @pointerup="dropBadge(n.node)"
+          >
+            {{ roundText(n.node) }}
+          </button>
+          <button
+            v-else
+            class="frame absolute -translate-y-1/2 border border-dashed border-ink"
+            :class="bench.selected.includes(n.node.id) ? 'border-2' : ''"
+            :style="boxOf(n)"
+            :data-node="n.node.id"
+            :aria-label="`${kindOf(n.node).title(n.node)} ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`"
+            :title="`${n.name}: what is inside is switched and mixed together`"
+            @click="press($event, n.node)"
+          >
+            <span class="water-name absolute top-0 left-1 text-[13px]">{{ n.name }}</span>
+          </button>
+        </template>
+      </div>
     </div>
+    <SnapshotStrip v-if="bench.track" class="absolute right-2 bottom-1" />
   </section>
 </template>
+
+<style scoped>
+.plus { position: absolute; display: flex; width: 16px; height: 16px; align-items: center; justify-content: center; border: 1px solid var(--second); border-radius: 50%; background: var(--sheet); font-size: 13px; line-height: 1; opacity: 0.8; translate: -50% -50%; }
+.plus:hover, .plus:focus { opacity: 1; }
+/* only its upper edge is taken hold of, so that what is inside can be pressed */
+.frame { background: transparent; clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px); }
+</style>

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { together } from '@oleaje/core/project/edit'
 import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/value-edits'
+import { type Column, evenColumn, gatherColumn, leanColumn } from '@oleaje/core/project/lane-edits'
+import { isStepped } from '@oleaje/core/units/parameter'
 import { chordOf, noteNames, scales } from '@oleaje/core/units/tuning'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
@@ -17,6 +19,14 @@ const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : un
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const chosen = computed(() => Math.min(bench.shownItem, items.value.length - 1))
 const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
+
+const ways = [
+  { text: 'gather', label: 'Gather', tip: 'A quarter of the way towards their middle', edit: (c: Column) => gatherColumn(c, 0.25) },
+  { text: 'spread', label: 'Spread', tip: 'A quarter further from their middle', edit: (c: Column) => gatherColumn(c, -0.25) },
+  { text: 'lean up', label: 'Lean', tip: 'The last higher, the first lower', edit: (c: Column) => leanColumn(c, 0.1) },
+  { text: 'lean down', label: 'Lean', tip: 'The last lower, the first higher', edit: (c: Column) => leanColumn(c, -0.1) },
+  { text: 'even out', label: 'Even out', tip: 'As far from each other, from the first to the last', edit: (c: Column) => evenColumn(c) },
+] as const
 
 const root = ref(50)
 const scale = ref(2)
@@ -44,11 +54,11 @@ function remove(): void {
     <div class="flex flex-wrap items-center gap-1 py-1">
       <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
       <button v-for="(_, i) in items" :key="i" class="small-button" :aria-pressed="!every && i === chosen" :aria-label="`${spec.item} ${i + 1}`" @click="every = false; bench.shownItem = i">{{ i + 1 }}</button>
-      <button class="small-button" :aria-pressed="every" :title="`Gauges of every ${spec.item} at once; a link to them can be fanned`" @click="every = !every">every</button>
+      <button class="small-button" :aria-pressed="every" :title="`All of them at once, each by the same distance; a link to them can be fanned`" @click="every = !every">every</button>
       <button v-if="spec.solo" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" :title="`Hears this ${spec.item} alone, without keeping it so`" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
       <span class="flex-1" />
       <button class="small-button" :aria-pressed="bench.laneTables" title="All of them as a table: a stroke across it draws values" @click="bench.laneTables = !bench.laneTables">table</button>
-      <button class="small-button" :disabled="items.length >= spec.most" :title="`Another ${spec.item} like this one`" @click="add">Add</button>
+      <button class="small-button" :disabled="items.length >= spec.most" :title="spec.spread ? `Another ${spec.item}, in the widest gap` : `Another ${spec.item} like this one`" @click="add">Add</button>
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
@@ -58,6 +68,11 @@ function remove(): void {
       <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>
     </div>
     <LaneTable v-if="bench.laneTables" :owner="owner" :lane="lane" />
-    <GaugeRow v-for="k in Object.keys(spec.params)" :key="`${k}${every ? '*' : chosen}`" :owner="owner" :param="path(k)" :name="spec.params[k]?.name" />
+    <template v-for="(s, k) in spec.params" :key="`${k}${every ? '*' : chosen}`">
+      <GaugeRow :owner="owner" :param="path(k)" :name="s.name" />
+      <div v-if="every && !isStepped(s)" class="flex gap-1 pb-1 pl-[96px]" role="group" :aria-label="`${s.name} of every ${spec.item}`">
+        <button v-for="way in ways" :key="way.text" class="small-button" :title="way.tip" :aria-label="`${way.text}: ${s.name}`" @click="doc.edit(`${way.label} ${s.name.toLowerCase()}`, way.edit({ owner, lane, param: k }))">{{ way.text }}</button>
+      </div>
+    </template>
   </section>
 </template>

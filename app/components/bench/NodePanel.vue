@@ -5,7 +5,8 @@ import { useSession } from '../../composables/useSession'
 
 /** What is selected: an effect or a container with its picture on the left and its gauges on the right, or a track's source. */
 const { doc, bench } = useSession()
-const node = computed(() => (bench.selection?.kind === 'node' ? bench.selection.node : undefined))
+/** The node itself, or the split that a branch is of. */
+const node = computed(() => (bench.selection?.kind === 'node' || bench.selection?.kind === 'branch' ? bench.selection.node : undefined))
 const sourceTrack = computed(() => (bench.selection?.kind === 'source' ? bench.selection.track : undefined))
 const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix') ?? false)
 </script>

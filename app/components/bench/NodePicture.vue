@@ -20,7 +20,7 @@ const effect = computed(() => (props.node.kind === 'effect' ? props.node : undef
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
 const face = computed(() => (effect.value ? effectFace(effect.value.type) : undefined))
 const isOn = computed(() => (props.node.params.on ?? 1) >= 0.5)
-const name = computed(() => (bench.selection ? ownerName(bench.selection) : ''))
+const name = computed(() => (bench.track ? ownerName({ kind: 'node', node: props.node, track: bench.track }) : ''))
 const presets = computed(() => definition.value?.presets ?? [])
 
 const splitKinds: readonly { value: Split['mode'], text: string, tip: string }[] = [

@@ -22,9 +22,14 @@ export interface ChartLayout {
   readonly returns: readonly ReturnFlow[]
   readonly width: number
   readonly height: number
+  /** How much of its usual size the water has, where many branches lie above each other. */
+  readonly scale: number
 }
 
 interface Sizes { readonly effect: number, readonly gap: number, readonly fork: number, readonly row: number, readonly ends: number, readonly isRing: (node: ChainNode) => boolean }
+
+/** Height of a branch at the least; where more of them lie above each other than fit, the chart grows taller than the view. */
+const LEAST_ROW = 24
 
 const wide: Omit<Sizes, 'isRing'> = { effect: 88, gap: 30, fork: 54, row: 66, ends: 70 }
 const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
@@ -40,17 +45,18 @@ export function layoutChart(track: Track, width: number, height: number, isRing:
   const fits = measure(nodes, { ...wide, isRing }).width + 2 * wide.ends <= width
   const base = { ...(fits ? wide : narrow), isRing }
   const rows = measure(nodes, base).rows
-  const sizes = { ...base, row: Math.max(40, Math.min(base.row, (height - 24) / rows)) }
+  const sizes = { ...base, row: Math.max(LEAST_ROW, Math.min(base.row, (height - 24) / rows)) }
+  const tall = Math.max(height, rows * sizes.row + 24)
   const needed = measure(nodes, sizes).width + 2 * sizes.ends
   const total = Math.max(width, needed)
   const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[] } = { nodes: [], channels: [], pluses: [], labels: [], returns: [] }
-  const middle = height / 2
+  const middle = tall / 2
   const stretch = Math.min(26, Math.max(0, (total - needed) / Math.max(1, nodes.length + 1)))
   const source = track.kind === 'mix' ? 'peak:sum' : `peak:source:${track.id}`
   const end = place(nodes, { ...sizes, gap: sizes.gap + stretch }, sizes.ends, middle, source, { startOf: track.id }, track.source || track.kind === 'mix' ? 'the source' : 'the start', found)
   found.channels.unshift({ key: source, x0: 0, y0: middle, x1: sizes.ends, y1: middle, dry: false })
   found.channels.push({ key: end.key, x0: end.x, y0: middle, x1: total, y1: middle, dry: false })
-  return { ...found, width: total, height }
+  return { ...found, width: total, height: tall, scale: Math.min(1, sizes.row / base.row) }
 }
 
 function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: number } {
@@ -116,7 +122,7 @@ function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: 
       key = `peak:node:${node.id}`
       x += w
     } else {
-      out.nodes.push({ node, name, x, y, width: s.effect, height: Math.min(46, s.row - 8) })
+      out.nodes.push({ node, name, x, y, width: s.effect, height: Math.min(46, s.row - 5) })
       out.channels.push({ key, x0: x, y0: y, x1: x + s.effect / 2, y1: y, dry })
       key = `peak:node:${node.id}`
       out.channels.push({ key, x0: x + s.effect / 2, y0: y, x1: x + s.effect, y1: y, dry })

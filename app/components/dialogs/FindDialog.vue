@@ -33,7 +33,8 @@ function put(node: ChainNode, name: string, manner: Manner): void {
   const chosen = bench.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
   if (manner === 'after' || chosen.length === 0 || bench.addSpot) {
     const last = chosen[chosen.length - 1]
-    doc.edit(`Add ${name}`, addNode(node, bench.addSpot ?? (last ? { after: last } : { startOf: track.id })))
+    const branch = bench.selection?.kind === 'branch' ? bench.selection.branch.id : undefined
+    doc.edit(`Add ${name}`, addNode(node, bench.addSpot ?? (last ? { after: last } : { startOf: branch ?? track.id })))
     bench.select(node.id)
     focusOn(node.id)
     return

@@ -117,7 +117,7 @@ async function done(): Promise<void> {
     >
       <TypedField v-if="typing" class="w-full" :value="p.text.value" :label="`Value of ${p.label.value}`" :take="take" @done="done" @keydown.esc.stop="done" />
       <Switch v-else-if="form === 'switch'" :model-value="at === 1" class="switch" :aria-label="label" @update:model-value="(on: boolean) => p.set(on ? 1 : 0)">
-        <span class="thumb" />
+        <span class="switch-thumb" />
         <span class="ml-[42px] text-[13px]">{{ at === 1 ? 'on' : 'off' }}</span>
       </Switch>
       <RadioGroup v-else-if="form === 'segments'" :model-value="at" class="flex w-full" :aria-label="label" @update:model-value="(v: number) => p.set(v)">
@@ -161,13 +161,5 @@ async function done(): Promise<void> {
 
 <style scoped>
 .choice-gauge { grid-template-columns: 88px minmax(60px, 1fr) auto; }
-.segment { display: flex; flex: 1 1 0; min-width: 0; align-items: center; justify-content: center; gap: 4px; height: 24px; padding: 0 4px; border: 1px solid var(--line); margin-left: -1px; font-size: 13px; }
-.segment:first-child { margin-left: 0; border-radius: 4px 0 0 4px; }
-.segment:last-of-type { border-radius: 0 4px 4px 0; }
 .mark { position: absolute; bottom: -2px; left: 0; height: 3px; pointer-events: none; }
-.switch { position: relative; display: flex; align-items: center; height: 24px; text-align: left; }
-.switch::before { content: ""; position: absolute; left: 0; width: 36px; height: 16px; border: 1px solid var(--second); border-radius: 8px; background: var(--shoal); }
-.switch[aria-checked="true"]::before { background: var(--ink); }
-.thumb { position: absolute; left: 3px; width: 12px; height: 10px; border-radius: 5px; background: var(--second); }
-.switch[aria-checked="true"] .thumb { left: 21px; background: var(--paper); }
 </style>

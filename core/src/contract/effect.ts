@@ -56,6 +56,12 @@ export interface EffectPreset {
   readonly data?: Readonly<Record<string, unknown>>
 }
 
+/** What was changed of an effect: a value by its path, or an item of a lane that came or went. */
+export type Change = { readonly path: string } | { readonly lane: string, readonly added: number } | { readonly lane: string, readonly removed: number }
+
+/** What an effect keeps in a project, to be written. */
+export interface Kept { params: Record<string, number>, lanes?: Record<string, Record<string, number>[]>, data?: Record<string, unknown> }
+
 export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly id: string
   readonly name: string
@@ -78,6 +84,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
+  /** Brings the rest of what it keeps into line with a change: what stands in its data with what stands in its lanes. */
+  readonly settle?: (effect: Kept, change: Change) => void
   /** Whole samples between input and output of the wet path; where it follows from set values, links do not change it. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
   /** Seconds until what is left in it has fallen by 120 dB once the input is silent; Infinity where it never does. */

@@ -6,7 +6,7 @@ import { straight } from '../dsp/straight-block'
 import { BLOCK } from '../contract/block'
 import { boost, choice, decibel, factor, hertz, number, octaves, percent, toggle } from '../units/parameter'
 import { type EffectPreset, defineEffect } from '../contract/effect'
-import { MOST_BANDS, type Pose, poseAt, readPoses } from './eq-poses'
+import { MOST_BANDS, type Pose, poseAt, readPoses, settlePoses } from './eq-poses'
 
 /** Second-order stages of the steepest cut. */
 const STAGES = 4
@@ -39,7 +39,7 @@ export const eq = defineEffect({
   },
   lanes: {
     bands: {
-      name: 'Bands', item: 'band', solo: true, least: 1, most: MOST_BANDS,
+      name: 'Bands', item: 'band', solo: true, spread: 'frequency', least: 1, most: MOST_BANDS,
       params: {
         on: toggle('On', true, 'Takes the band out'),
         kind: choice('Kind', bandKinds, 0, 'What the band does'),
@@ -53,6 +53,7 @@ export const eq = defineEffect({
       initial: [{ kind: 1, frequency: 120 }, { frequency: 450 }, { frequency: 1600 }, { kind: 2, frequency: 6000 }],
     },
   },
+  settle: settlePoses,
   tail: () => 1,
   presets: [
     { name: 'Room for a voice', params: {}, lanes: bands([[3, 90, 0, 0.7, 1], [0, 320, -3, 1.2], [0, 2800, -4, 1.1], [2, 9000, 2, 0.7]]) },

@@ -2,8 +2,8 @@ import { log2 } from '../dsp/math'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
 import { type LaneSpecs, laneItems } from '../units/lane'
-import { type ParamSpec, type ParamSpecs, gain, pan, percent, toggle } from '../units/parameter'
-import { fromNormalized, toNormalized } from '../units/scale'
+import { type ParamSpec, type ParamSpecs, gain, isStepped, pan, percent, toggle } from '../units/parameter'
+import { fromNormalized, middleOf, toNormalized } from '../units/scale'
 import { branchParams } from './nodes/branch-params'
 import { kindOf } from './nodes/index'
 import { lanePlace, pathOf } from './param-path'
@@ -64,11 +64,12 @@ export function specAt(owner: Owner, path: string): ParamSpec | undefined {
   return lane && (place.index === undefined || place.index < itemsOf(owner, place.lane).length) ? lane.params[place.param] : undefined
 }
 
-/** Where the parameter at a path stands, in its own unit; for a path to every item, the first of them. */
+/** Where the parameter at a path stands, in its own unit; for a path to every item, the middle of them on its scale, or the first choice. */
 export function valueAt(owner: Owner, path: string): number | undefined {
   const place = lanePlace(path)
   const spec = specAt(owner, path)
   if (!spec) return undefined
+  if (place && place.index === undefined && !isStepped(spec)) return middleOf(spec, itemsOf(owner, place.lane).map((item) => item[place.param] ?? spec.default))
   if (place) return itemsOf(owner, place.lane)[place.index ?? 0]?.[place.param] ?? spec.default
   if (owner.kind === 'link') return path === 'on' ? (owner.link.on ? 1 : 0) : owner.link.amount
   return plainValues(owner)[path] ?? spec.default

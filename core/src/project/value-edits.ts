@@ -1,17 +1,38 @@
-import type { EffectPreset } from '../contract/effect'
-import { fromNormalized } from '../units/scale'
+import type { Change, EffectPreset } from '../contract/effect'
+import { effectDefinition } from '../effects/index'
+import type { LaneSpec } from '../units/lane'
+import { type ParamSpec, isStepped } from '../units/parameter'
+import { fromNormalized, middleOf, toNormalized } from '../units/scale'
 import type { Edit } from './edit'
 import { defaultsOf, setUpAs } from './new'
 import type { Project, Target } from './schema'
 import { dropStrayLinks, shiftLaneTargets } from './target-edits'
 import { holderOf, itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
-import { findOwner } from './walk'
+import { lanePlace } from './param-path'
+import { type Owner, findOwner } from './walk'
 
 export const setParam = (owner: string, param: string, value: number): Edit => (p) => {
   const found = findOwner(p, owner)
   const spec = found && specAt(found, param)
   if (!found || !spec || !Number.isFinite(value)) return
-  writeValue(found, param, Math.min(spec.max, Math.max(spec.min, value)))
+  const bounded = Math.min(spec.max, Math.max(spec.min, value))
+  const place = lanePlace(param)
+  if (place && place.index === undefined && !isStepped(spec)) moveAll(found, place.lane, place.param, spec, bounded)
+  else writeValue(found, param, bounded)
+  settle(found, { path: param })
+}
+
+/**
+ * Moves all items of a lane by the same distance on their scale, that of their middle to a value: no farther than the first of them comes
+ * to an end, so that they keep their distances.
+ */
+function moveAll(found: Owner, lane: string, param: string, spec: ParamSpec, value: number): void {
+  const items = ownedItems(found, lane)
+  const places = items.map((item) => toNormalized(spec, item[param] ?? spec.default))
+  if (places.length === 0) return
+  const wanted = toNormalized(spec, value) - toNormalized(spec, middleOf(spec, items.map((item) => item[param] ?? spec.default)))
+  const by = Math.min(1 - Math.max(...places), Math.max(-Math.min(...places), wanted))
+  items.forEach((item, i) => { item[param] = fromNormalized(spec, (places[i] ?? 0) + by) })
 }
 
 /** Sets what a definition keeps as data: a drawn shape, a table. The owner's processor makes sense of it. */
@@ -30,8 +51,27 @@ export const addLaneItem = (owner: string, lane: string, index: number, values: 
   if (!found || !spec || itemsOf(found, lane).length >= spec.most) return
   const items = ownedItems(found, lane)
   const at = Math.min(items.length, Math.max(0, index + 1))
-  items.splice(at, 0, { ...(items[at - 1] ?? {}), ...values })
+  const fresh = spec.spread ? { ...defaultsOf(spec.params), [spec.spread]: widestGap(spec, items) } : items[at - 1]
+  items.splice(at, 0, { ...fresh, ...values })
   shiftLaneTargets(p, owner, lane, at, 1)
+  settle(found, { lane, added: at })
+}
+
+/** The middle of the widest gap that the items of a lane leave along its spread, on that parameter's scale. */
+function widestGap(spec: LaneSpec, items: readonly Readonly<Record<string, number>>[]): number {
+  const along = spec.params[spec.spread ?? '']
+  if (!along) return 0
+  const places = [0, ...items.map((item) => toNormalized(along, item[spec.spread ?? ''] ?? along.default)).sort((a, b) => a - b), 1]
+  const widest = places.slice(1).reduce((best, place, i) => (place - (places[i] ?? 0) > (places[best + 1] ?? 0) - (places[best] ?? 0) + 1e-9 ? i : best), 0)
+  return fromNormalized(along, ((places[widest] ?? 0) + (places[widest + 1] ?? 1)) / 2)
+}
+
+/** Lets an effect bring the rest of what it keeps into line with a change of its values or lanes. */
+function settle(found: Owner, change: Change): void {
+  const definition = found.kind === 'node' && found.node.kind === 'effect' ? effectDefinition(found.node.type) : undefined
+  if (!definition?.settle || found.kind !== 'node') return
+  for (const lane of Object.keys(definition.lanes ?? {})) ownedItems(found, lane)
+  definition.settle(found.node, change)
 }
 
 /** Takes an item out of a lane, together with the links to it; no fewer than the lane must have are left. */
@@ -41,6 +81,7 @@ export const removeLaneItem = (owner: string, lane: string, index: number): Edit
   const items = found && itemsOf(found, lane)
   if (!found || !spec || !items || items.length <= spec.least || index < 0 || index >= items.length) return
   ownedItems(found, lane).splice(index, 1)
+  settle(found, { lane, removed: index })
   const hits = (t: Target): boolean => t.owner === owner && t.lane === lane && t.index === index
   p.links = p.links.filter((l) => !hits(l.target))
   p.controls = p.controls.filter((c) => !hits(c.target))

@@ -8,6 +8,8 @@ export interface LaneSpec {
   readonly params: ParamSpecs
   /** Whether its processor can let some of them be heard alone. */
   readonly solo?: boolean
+  /** A parameter along which the items lie: a new one stands in the middle of the widest gap, with all else at its default. */
+  readonly spread?: string
   readonly least: number
   readonly most: number
   /** The values of the ones that a new owner starts with; what they leave out stands at its default. */

@@ -11,6 +11,10 @@ export function toNormalized(p: ParamSpec, value: number): number {
   return (v - p.min) / (p.max - p.min)
 }
 
+/** The value in the middle of several, by their places on the scale. */
+export const middleOf = (p: ParamSpec, values: readonly number[]): number =>
+  (values.length ? fromNormalized(p, values.reduce((sum, v) => sum + toNormalized(p, v), 0) / values.length) : p.default)
+
 /** Value at a place 0…1 of the range. Choices and toggles round to the nearest. */
 export function fromNormalized(p: ParamSpec, place: number): number {
   const x = Math.min(1, Math.max(0, place))

@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { SNAPSHOTS, removeSnapshot } from '@oleaje/core/project/snapshots'
+import { seconds } from '@oleaje/core/units/parameter'
+import { computed } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** The nine snapshots of the selected track, and the time in which they are gone to. */
+const { doc, bench, snapshots } = useSession()
+const taken = computed(() => new Map(bench.track?.snapshots.map((s) => [s.id, s.name]) ?? []))
+const glide = seconds('Glide of snapshots', { min: 0, max: 30, default: 0.4 })
+
+function press(e: MouseEvent, slot: number): void {
+  if (e.shiftKey || !taken.value.has(String(slot))) snapshots.take(slot)
+  else snapshots.recall(slot)
+}
+function forget(slot: number): void {
+  if (bench.track) doc.edit(`Forget snapshot ${slot}`, removeSnapshot(bench.track.id, slot))
+}
+</script>
+
+<template>
+  <div class="flex items-center gap-[3px] text-[12px]" role="group" aria-label="Snapshots">
+    <span class="water-name text-[14px]">snapshots</span>
+    <button
+      v-for="slot in SNAPSHOTS"
+      :key="slot"
+      class="slot"
+      :class="taken.has(`${slot}`) ? 'border-ink bg-deep font-semibold text-ink' : 'border-second bg-sheet text-second'"
+      :aria-label="taken.has(`${slot}`) ? `Go to ${taken.get(`${slot}`)}` : `Take snapshot ${slot}`"
+      :title="taken.has(`${slot}`) ? `${taken.get(`${slot}`)}: goes there (${slot}); Shift takes it anew, Delete forgets it` : `Keeps all values of the track (Shift+${slot})`"
+      @click="press($event, slot)"
+      @keydown.delete.stop="forget(slot)"
+    >
+      {{ slot }}
+    </button>
+    <ValueField class="w-[62px]" :spec="glide" :value="bench.snapshotGlide" title="Time in which a snapshot is gone to" @take="bench.snapshotGlide = $event" />
+  </div>
+</template>
+
+<style scoped>
+.slot { width: 20px; height: 20px; border-width: 1px; border-radius: 3px; }
+</style>
