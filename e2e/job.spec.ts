@@ -75,7 +75,7 @@ test('by keyboard alone: the same', async ({ page }) => {
   await page.keyboard.press('Enter')
   await expect(page.getByRole('dialog')).toHaveCount(0)
   await page.keyboard.press('j')
-  await expect(page.getByRole('slider', { name: 'Mode, Gain' })).toBeFocused()
+  await expect(page.getByRole('radiogroup', { name: 'Mode, Gain' }).getByRole('radio', { name: 'level' })).toBeFocused()
   await page.keyboard.press('Tab')
   await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
   await page.keyboard.press('Enter')

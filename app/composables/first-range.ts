@@ -11,9 +11,11 @@ const REACH_DB = 6
 /** Whether a modulator rests at its lowest: what it moves starts from the base, and goes one way from there. */
 export function isOneSided(project: Project | null, modulator: string): boolean {
   const found = project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === modulator)
-  const definition = modulatorDefinition(found?.type ?? '')
-  return !!definition && (definition.isMacro === true || found?.type === 'follower' || found?.type === 'envelope')
+  return isOneSidedType(found?.type ?? '')
 }
+
+/** {@link isOneSided} for a modulator that is about to be made. */
+export const isOneSidedType = (type: string): boolean => modulatorDefinition(type)?.isMacro === true || type === 'follower' || type === 'envelope'
 
 /** The range of a new link about the base, as places on the scale, where none was drawn. */
 export function firstRange(spec: ParamSpec, base: number, oneSided: boolean): { from: number, to: number } {

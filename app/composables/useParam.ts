@@ -8,7 +8,7 @@ import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
 import type { TimePair } from './time-pair'
-import { firstRange, isOneSided } from './first-range'
+import { firstRange, isOneSided, isOneSidedType } from './first-range'
 import { useGesture } from './useGesture'
 import { useSession } from './useSession'
 
@@ -112,8 +112,8 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
 
   const reset = (): void => { if (spec.value) set(spec.value.default) }
 
-  /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes before, in the same step. */
-  function link(modulator: string, from?: number, to?: number, first: Edit = () => {}): void {
+  /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes before, in the same step: it may make the modulator, which is of `newType` then. */
+  function link(modulator: string, from?: number, to?: number, first: Edit = () => {}, newType?: string): void {
     const targets = new Set([key.value, ...bench.marked])
     const edits = [first]
     const output = bench.inHand === modulator ? bench.handOutput ?? undefined : undefined
@@ -123,7 +123,7 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
       if (!t || o === modulator) continue
       const own = target === key.value && from !== undefined && to !== undefined
       const stepped = isStepped(t.spec)
-      const range = own ? { from, to } : stepped ? { from: 0, to: 1 } : firstRange(t.spec, t.base, isOneSided(doc.project, modulator))
+      const range = own ? { from, to } : stepped ? { from: 0, to: 1 } : firstRange(t.spec, t.base, newType ? isOneSidedType(newType) : isOneSided(doc.project, modulator))
       edits.push(addLink(modulator, targetAt(o, p), range.from, range.to, { output }))
     }
     doc.edit(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`, together(...edits))

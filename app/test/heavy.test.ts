@@ -3,6 +3,8 @@ import { audioHash } from '@oleaje/core/formats/hash'
 import { readWav, writeWav } from '@oleaje/core/formats/wav'
 import { impulseNamed } from '@oleaje/core/dsp/impulses'
 import { impulseShape } from '@oleaje/core/effects/convolver'
+import { apply, together } from '@oleaje/core/project/edit'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import type { Heavy } from '../workers/heavy'
@@ -88,19 +90,35 @@ describe('a render', () => {
 
   it('is a WAV file of the range that was asked for, and tells how far it is', async () => {
     const { project, sound } = crossing()
-    const blob = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, (done) => { told.push(done) })
-    const wav = readWav(new Uint8Array(await blob!.arrayBuffer()))
+    const made = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, undefined, (done) => { told.push(done) })
+    const wav = readWav(new Uint8Array(await made!.blob.arrayBuffer()))
     expect(wav.channels[0]).toHaveLength(4 * RATE)
     expect(Math.max(...wav.channels[0]!)).toBeGreaterThan(0.1)
     expect(told.length).toBeGreaterThanOrEqual(2)
     expect([...told].sort((a, b) => a - b)).toEqual(told)
     expect(told.every((v) => v > 0 && v <= 1)).toBe(true)
   })
+  it('says how loud it is and whether it went over, and can be made softer or limited', async () => {
+    const { project, sound } = crossing()
+    const loud = apply(project, together(setParam('engine', 'level', 12), setParam(project.tracks[1]!.id, 'level', 7))).next
+    const render = (finish: Parameters<typeof heavy.render>[5]) => heavy.render(4, loud, [sound], { from: 0, to: 3, tail: 0 }, 32, finish, () => {})
+    const over = (await render(undefined))!
+    const highest = async (made: { blob: Blob }): Promise<number> => Math.max(...readWav(new Uint8Array(await made.blob.arrayBuffer())).channels[0]!.map(Math.abs))
+    expect(over.figures.overs).toBeGreaterThan(0)
+    expect(over.figures.truePeakDb).toBeGreaterThan(0)
+    const softer = (await render({ gain: 10 ** ((-1 - over.figures.truePeakDb) / 20) }))!
+    expect(softer.figures.truePeakDb).toBeCloseTo(-1, 3)
+    expect(softer.figures.loudness - over.figures.loudness).toBeCloseTo(-1 - over.figures.truePeakDb, 1)
+    const limited = (await render({ ceiling: -1 }))!
+    expect([softer.figures.overs, limited.figures.overs]).toEqual([0, 0])
+    expect(limited.figures.truePeakDb).toBeLessThan(-0.9)
+    expect(await highest(limited)).toBeLessThan(1)
+  })
   it('stops when it is cancelled, and another goes on', async () => {
     const { project, sound } = crossing()
-    const stopped = heavy.render(2, project, [sound], { from: 0, to: 30, tail: 0 }, 16, () => { void heavy.cancel(2) })
-    const other = heavy.render(3, project, [sound], { from: 0, to: 2, tail: 0 }, 16, () => {})
+    const stopped = heavy.render(2, project, [sound], { from: 0, to: 30, tail: 0 }, 16, undefined, () => { void heavy.cancel(2) })
+    const other = heavy.render(3, project, [sound], { from: 0, to: 2, tail: 0 }, 16, undefined, () => {})
     expect(await stopped).toBeNull()
-    expect((await other)?.size).toBeGreaterThan(2 * RATE * 4)
+    expect((await other)?.blob.size).toBeGreaterThan(2 * RATE * 4)
   })
 })

@@ -11,9 +11,15 @@ import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply } from '@oleaje/core/project/edit'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
-import { type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
+import { addNode } from '@oleaje/core/project/chain-edits'
+import { newEffect } from '@oleaje/core/project/new'
+import { heardChain, mixOf } from '@oleaje/core/project/walk'
+import { type RenderFigures, type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
 import { expose, transfer } from 'comlink'
 import type { Sound } from '../audio/messages'
+
+/** What is done to a render at its end. */
+export type Finish = { readonly gain?: number, readonly ceiling?: number } | undefined
 
 const running = new Set<number>()
 
@@ -73,14 +79,20 @@ const heavy = {
     return { hash: '', sampleRate: project.sampleRate, channels }
   },
 
-  /** Renders to WAV parts, with progress 0…1. Gives null when cancelled. */
-  async render(job: number, project: Project, sounds: Sound[], options: RenderOptions, depth: WavDepth, onProgress: (done: number) => void): Promise<Blob | null> {
+  /**
+   * Renders to WAV parts, with progress 0…1, and says what was measured. Gives null when cancelled.
+   * @param finish a factor on all of it, or a limiter at the end of the mix, with its ceiling in dBTP
+   */
+  async render(job: number, project: Project, sounds: Sound[], options: RenderOptions, depth: WavDepth, finish: Finish, onProgress: (done: number) => void): Promise<{ blob: Blob, figures: RenderFigures } | null> {
     running.add(job)
     const audio = new Map(sounds.map((s) => [s.hash, s]))
-    const plan = planRender(project, options)
+    const plan = planRender(finish?.ceiling === undefined ? project : limited(project, finish.ceiling), options)
     const parts: BlobPart[] = []
     let told = 0
-    for (const { bytes, done } of renderWav(plan, (hash) => audio.get(hash) ?? null, depth)) {
+    const rendering = renderWav(plan, (hash) => audio.get(hash) ?? null, depth, finish?.gain)
+    let next = rendering.next()
+    for (; !next.done; next = rendering.next()) {
+      const { bytes, done } = next.value
       parts.push(bytes)
       if (done - told > plan.sampleRate) {
         told = done
@@ -90,13 +102,20 @@ const heavy = {
       }
     }
     running.delete(job)
-    return new Blob(parts, { type: 'audio/wav' })
+    return { blob: new Blob(parts, { type: 'audio/wav' }), figures: next.value }
   },
 
   cancel(job: number): void { running.delete(job) },
 }
 
 export type Heavy = typeof heavy
+
+/** A project with a limiter at the end of its mix. */
+function limited(project: Project, ceiling: number): Project {
+  const mix = mixOf(project)
+  const last = heardChain(mix).nodes.at(-1)
+  return apply(project, addNode(newEffect('limiter', { ceiling }), last ? { after: last.id } : { startOf: mix.id })).next
+}
 
 /** Some seconds of one track, with their loudness in LUFS. */
 function renderPart(project: Project, audio: ReadonlyMap<string, Sound>, track: string, from: number, seconds: number): { channels: [Float32Array, Float32Array], loudness: number } {

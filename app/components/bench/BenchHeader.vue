@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { copyToOther, hear } from '@oleaje/core/project/chain-edits'
 import { renameProject } from '@oleaje/core/project/song-edits'
+import { Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { fileSave } from 'browser-fs-access'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
@@ -17,6 +18,12 @@ const views = [
   { to: '/links', name: 'Links', key: 'K', tip: 'What moves what, over which range' },
 ]
 
+const matched = computed(() => (bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : ''))
+function listenTo(state: 'a' | 'b'): void {
+  bench.hearDry = false
+  if (bench.track) doc.edit(`Hear ${state.toUpperCase()}`, hear(bench.track.id, state), false)
+}
+
 async function toFile(): Promise<void> {
   try {
     const blob = await session.library.pack()
@@ -29,33 +36,53 @@ async function toFile(): Promise<void> {
 </script>
 
 <template>
-  <header class="flex h-[43px] items-center gap-3 border-b border-ink px-4">
-    <h1 class="water-name text-[24px] font-medium leading-none">Oleaje</h1>
-    <TextField class="w-[104px] truncate bg-transparent text-second" :value="doc.project?.name" aria-label="Name of the project" @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))" @keydown.stop />
+  <header class="flex h-[43px] items-center gap-2 border-b border-ink px-3">
+    <h1 class="water-name text-[24px] leading-none font-medium">Oleaje</h1>
+    <TextField
+      class="w-[104px] truncate bg-transparent text-second"
+      :value="doc.project?.name"
+      aria-label="Name of the project"
+      title="Type another name"
+      @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))"
+      @keydown.stop
+    />
     <span class="text-[13px] text-second" role="status" data-testid="save-state">{{ saved }}</span>
     <nav class="flex gap-1" aria-label="Views">
-      <NuxtLink v-for="v in views" :key="v.to" :to="v.to" class="px-2 py-1 font-medium" active-class="view-now" :title="`${v.tip} (${v.key})`">{{ v.name }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span></NuxtLink>
+      <NuxtLink v-for="v in views" :key="v.to" :to="v.to" class="px-2 py-1 font-medium" active-class="view-now" :title="`${v.tip} (${v.key})`">
+        {{ v.name }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
+      </NuxtLink>
     </nav>
     <nav class="flex gap-1" aria-label="Project">
-      <button class="plain-button" title="Open, new, demo" @click="bench.dialog = 'projects'">Projects</button>
+      <button class="plain-button" title="Open, new, demo (P)" @click="bench.dialog = 'projects'">Projects</button>
+      <button class="plain-button" title="What was kept: chains, effects, modulators (F)" @click="bench.dialog = 'shelf'">Shelf</button>
       <button class="plain-button" title="The project with its sounds as one zip file (Ctrl+S)" data-action="save-file" @click="toFile">Save to file</button>
       <button class="plain-button" title="Print to a WAV file (R)" @click="bench.dialog = 'render'">Render</button>
     </nav>
     <span class="flex-1" />
-    <span v-if="bench.upTo || bench.soloTracks.length || bench.soloBranches.length" class="flex items-center gap-2 text-[13px] text-magenta">
-      {{ bench.upTo ? 'hearing only a part of the chain' : 'hearing solo' }} <button class="small-button" @click="bench.upTo = null; bench.soloTracks = []; bench.soloBranches = []">All</button>
-    </span>
-    <button class="plain-button" :disabled="!doc.undoLabel" :title="`Undo ${doc.undoLabel} (Ctrl+Z)`" @click="doc.undo()">Undo</button>
-    <button class="plain-button" :disabled="!doc.redoLabel" :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`" @click="doc.redo()">Redo</button>
+    <button class="plain-button" :disabled="!doc.undoLabel" aria-label="Undo" :title="`Undo ${doc.undoLabel} (Ctrl+Z)`" @click="doc.undo()"><Undo2 :size="15" aria-hidden="true" /></button>
+    <button class="plain-button" :disabled="!doc.redoLabel" aria-label="Redo" :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`" @click="doc.redo()"><Redo2 :size="15" aria-hidden="true" /></button>
     <div v-if="bench.track" class="flex" role="group" aria-label="Which state of the chain is heard">
-      <button v-for="s in (['a', 'b'] as const)" :key="s" class="plain-button -ml-px rounded-none uppercase" :aria-pressed="!bench.hearDry && bench.track.heard === s" :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`" @click="bench.hearDry = false; doc.edit(`Hear ${s.toUpperCase()}`, hear(bench.track.id, s), false)">{{ s.toUpperCase() }}</button>
+      <button
+        v-for="s in (['a', 'b'] as const)"
+        :key="s"
+        class="plain-button -ml-px rounded-none uppercase"
+        :aria-pressed="!bench.hearDry && bench.track.heard === s"
+        :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`"
+        @click="listenTo(s)"
+      >
+        {{ s.toUpperCase() }}
+      </button>
       <button class="plain-button -ml-px rounded-none" :aria-pressed="bench.hearDry" title="Hears the source without the chain (V)" @click="bench.hearDry = !bench.hearDry">Dry</button>
     </div>
     <button class="text-left text-[12px] leading-tight text-second" :aria-pressed="bench.matching" title="Compares at the same loudness. Click to switch" @click="bench.matching = !bench.matching">
-      {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : '' }}</b>
+      {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ matched }}</b>
     </button>
-    <button v-if="bench.track?.b" class="small-button" title="Makes the other state the same as this one" @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))">{{ bench.track.heard === 'a' ? 'A→B' : 'B→A' }}</button>
-    <button class="small-button" title="Day or night (N)" :aria-label="bench.night ? 'Switch to day' : 'Switch to night'" @click="bench.night = !bench.night">{{ bench.night ? 'day' : 'night' }}</button>
+    <button v-if="bench.track?.b" class="small-button" title="Makes the other state the same as this one" @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))">
+      {{ bench.track.heard === 'a' ? 'A→B' : 'B→A' }}
+    </button>
+    <button class="small-button" title="Day or night (N)" :aria-label="bench.night ? 'Switch to day' : 'Switch to night'" @click="bench.night = !bench.night">
+      <component :is="bench.night ? Sun : Moon" :size="14" aria-hidden="true" />
+    </button>
     <button class="small-button" title="All keys (?)" aria-label="Keys" @click="bench.dialog = 'keys'">?</button>
   </header>
 </template>

@@ -20,9 +20,19 @@ async function toggle(): Promise<void> {
   }
 }
 
-function swap(): void {
+/** Another device for the track; where the input is open, it goes on with that one. */
+async function swap(): Promise<void> {
   const { source } = props.track
-  if (source) doc.edit('Change input', setSource(props.track.id, { ...source, device: device.value === 'microphone' ? 'simulated' : 'microphone' }))
+  if (!source) return
+  const next = device.value === 'microphone' ? 'simulated' : 'microphone'
+  doc.edit('Change input', setSource(props.track.id, { ...source, device: next }))
+  if (!isOpen.value) return
+  try {
+    await input.open(next)
+  } catch (error) {
+    bench.openInput = null
+    doc.trouble = sentence(error)
+  }
 }
 </script>
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { Lock } from '@lucide/vue'
 import { together } from '@oleaje/core/project/edit'
-import { copyColumn, diceColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'
+import { copyColumn, diceColumn, evenColumn, gatherColumn, leanColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'
 import { addLink } from '@oleaje/core/project/motion-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
@@ -9,8 +10,8 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import { findOwner } from '@oleaje/core/project/walk'
 import { isStepped } from '@oleaje/core/units/parameter'
 import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
-import { formatValue } from '@oleaje/core/units/text'
-import { computed, ref } from 'vue'
+import { formatValue, parseValue } from '@oleaje/core/units/text'
+import { computed, nextTick, ref } from 'vue'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
@@ -76,6 +77,23 @@ function stroke(e: PointerEvent, param: string): void {
   cell.focus()
 }
 
+/** Cell that is being typed into. */
+const typing = ref<{ row: number, param: string } | null>(null)
+async function type(row: number, param: string): Promise<void> {
+  typing.value = { row, param }
+  await nextTick()
+  table.value?.querySelector<HTMLInputElement>('input')?.focus()
+}
+function take(row: number, param: string, text: string): void {
+  const s = spec.value?.params[param]
+  if (s) doc.edit(`Set ${s.name.toLowerCase()}`, setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), parseValue(s, text, valueOf(row, param))))
+}
+async function typed(row: number, param: string): Promise<void> {
+  typing.value = null
+  await nextTick()
+  table.value?.querySelector<HTMLElement>(`[data-column="${param}"][data-row="${row}"]`)?.focus()
+}
+
 /** Arrows: up and down go along the column, left and right change the value. */
 function press(e: KeyboardEvent, row: number, param: string): void {
   const s = spec.value?.params[param]
@@ -92,7 +110,7 @@ function press(e: KeyboardEvent, row: number, param: string): void {
     ArrowLeft: () => (e.ctrlKey ? go(row, -1) : change(placeOf(row, param) - step)), ArrowRight: () => (e.ctrlKey ? go(row, 1) : change(placeOf(row, param) + step)),
     Home: () => change(0), End: () => change(1),
     Backspace: () => change(toNormalized(s, s.default)),
-    Enter: () => { if (s.unit === 'toggle') change(1 - placeOf(row, param)) },
+    Enter: () => (s.unit === 'toggle' ? change(1 - placeOf(row, param)) : type(row, param)),
   }
   const act = acts[e.key]
   if (!act) return
@@ -120,6 +138,29 @@ const toggle = (list: readonly number[], row: number): number[] => (list.include
 const toggleName = (list: readonly string[], name: string): string[] => (list.includes(name) ? list.filter((n) => n !== name) : [...list, name])
 const lockRow = (row: number): void => { bench.lockedRows = { ...bench.lockedRows, [key.value]: toggle(locked.value, row) } }
 const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) } }
+
+/** What can be done with a column. */
+const actsOf = (k: string) => {
+  const isLocked = lockedColumns.value.includes(k)
+  const s = spec.value?.params[k]
+  const scaled = s && !isStepped(s)
+  return [
+    { text: `Dice ${s?.name.toLowerCase() ?? ''}`, off: isLocked, run: () => dice(k) },
+    { text: isLocked ? 'Unlock' : 'Lock', off: false, run: () => lockColumn(k) },
+    { text: 'Reverse', off: false, run: () => doc.edit('Reverse the column', reverseColumn(column(k))) },
+    { text: 'Rotate down', off: false, run: () => doc.edit('Rotate the column', rotateColumn(column(k), 1)) },
+    { text: 'Rotate up', off: false, run: () => doc.edit('Rotate the column', rotateColumn(column(k), -1)) },
+    ...(scaled ? [
+      { text: 'Even out', off: false, run: () => doc.edit('Even the column out', evenColumn(column(k))) },
+      { text: 'Gather', off: false, run: () => doc.edit('Gather the column', gatherColumn(column(k), 0.25)) },
+      { text: 'Spread', off: false, run: () => doc.edit('Spread the column', gatherColumn(column(k), -0.25)) },
+      { text: 'Lean up', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), 0.1)) },
+      { text: 'Lean down', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), -0.1)) },
+    ] : []),
+    ...columns.value.filter(([c, x]) => c !== k && !isStepped(x)).map(([from, f]) => ({ text: `Copy from ${f.name.toLowerCase()}`, off: false, run: () => doc.edit('Copy the column', copyColumn(column(k), from)) })),
+    ...(bench.inHand ? [{ text: 'Link what is in hand to all', off: false, run: () => link(k) }] : []),
+  ]
+}
 </script>
 
 <template>
@@ -128,17 +169,15 @@ const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.l
       <thead>
         <tr>
           <th class="sticky left-0 z-10 bg-sheet pr-1"><button class="small-button" title="Draws all columns by chance, but for what is locked" @click="diceAll">dice</button></th>
-          <th v-for="[k, s] in columns" :key="k" scope="col" class="whitespace-nowrap px-0 text-left font-medium" :style="{ minWidth: widthOf(s.unit) }">
+          <th v-for="[k, s] in columns" :key="k" scope="col" class="px-0 text-left font-medium whitespace-nowrap" :style="{ minWidth: widthOf(s.unit) }">
             <Menu as="div" class="relative">
-              <MenuButton class="w-full truncate text-left underline decoration-dotted" :class="lockedColumns.includes(k) ? 'text-second' : ''" :title="s.tip">{{ s.name }}{{ lockedColumns.includes(k) ? ' ⚿' : '' }}{{ linked(k) ? ' •' : '' }}</MenuButton>
-              <MenuItems class="absolute left-0 z-40 flex w-[190px] flex-col border border-ink bg-sheet p-1 text-[13px] shadow focus:outline-none">
-                <MenuItem v-slot="{ active }" :disabled="lockedColumns.includes(k)"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="dice(k)">Dice {{ s.name.toLowerCase() }}</button></MenuItem>
-                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="lockColumn(k)">{{ lockedColumns.includes(k) ? 'Unlock' : 'Lock' }}</button></MenuItem>
-                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Reverse the column', reverseColumn(column(k)))">Reverse</button></MenuItem>
-                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Rotate the column', rotateColumn(column(k), 1))">Rotate down</button></MenuItem>
-                <MenuItem v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Rotate the column', rotateColumn(column(k), -1))">Rotate up</button></MenuItem>
-                <MenuItem v-for="[from, f] in columns.filter(([c]) => c !== k && !isStepped(spec!.params[c]!))" v-slot="{ active }" :key="from"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="doc.edit('Copy the column', copyColumn(column(k), from))">Copy from {{ f.name.toLowerCase() }}</button></MenuItem>
-                <MenuItem v-if="bench.inHand" v-slot="{ active }"><button class="px-2 py-[2px] text-left" :class="active ? 'bg-water' : ''" @click="link(k)">Link what is in hand to all</button></MenuItem>
+              <MenuButton class="w-full truncate text-left underline decoration-dotted" :class="lockedColumns.includes(k) ? 'text-second' : ''" :title="s.tip">
+                {{ s.name }}<Lock v-if="lockedColumns.includes(k)" class="inline" :size="11" aria-label="locked" />{{ linked(k) ? ' •' : '' }}
+              </MenuButton>
+              <MenuItems class="absolute left-0 z-40 flex w-[190px] flex-col border border-ink bg-sheet p-1 text-[13px] focus:outline-none">
+                <MenuItem v-for="act in actsOf(k)" v-slot="{ active }" :key="act.text" :disabled="act.off">
+                  <button class="px-2 py-[2px] text-left" :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']" @click="act.run()">{{ act.text }}</button>
+                </MenuItem>
               </MenuItems>
             </Menu>
           </th>
@@ -147,13 +186,43 @@ const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.l
       <tbody>
         <tr v-for="(_, row) in items" :key="row">
           <th scope="row" class="sticky left-0 z-10 bg-sheet pr-1 text-right font-medium">
-            <button class="w-full text-right" :class="row === bench.shownItem ? 'text-magenta' : 'text-second'" :aria-pressed="locked.includes(row)" :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`" :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`" @click="lockRow(row)">{{ row + 1 }}{{ locked.includes(row) ? '⚿' : '' }}</button>
+            <button
+              class="flex w-full items-center justify-end gap-[2px]"
+              :class="row === bench.shownItem ? 'text-magenta' : 'text-second'"
+              :aria-pressed="locked.includes(row)"
+              :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`"
+              :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`"
+              @click="lockRow(row)"
+            >
+              {{ row + 1 }}<Lock v-if="locked.includes(row)" :size="11" aria-hidden="true" />
+            </button>
           </th>
           <td v-for="[k, s] in columns" :key="k" class="p-0">
+            <TypedField
+              v-if="typing?.row === row && typing.param === k"
+              class="w-full"
+              :value="textOf(row, k)"
+              :label="`${s.name}, ${spec.item} ${row + 1}`"
+              :take="(text: string) => take(row, k, text)"
+              @done="typed(row, k)"
+              @keydown.esc.stop="typed(row, k)"
+            />
             <div
-              role="slider" tabindex="0" :data-column="k" :data-row="row" class="relative h-[18px] cursor-ew-resize touch-none overflow-hidden bg-shoal outline-offset-[-1px]"
-              :aria-label="`${s.name}, ${spec.item} ${row + 1}`" :aria-valuenow="valueOf(row, k)" :aria-valuemin="s.min" :aria-valuemax="s.max" :aria-valuetext="textOf(row, k)"
-              @pointerdown="stroke($event, k)" @keydown="press($event, row, k)" @focus="bench.shownItem = row"
+              v-else
+              role="slider"
+              tabindex="0"
+              class="relative h-[18px] cursor-ew-resize touch-none overflow-hidden bg-shoal outline-offset-[-1px]"
+              :data-column="k"
+              :data-row="row"
+              :aria-label="`${s.name}, ${spec.item} ${row + 1}`"
+              :aria-valuenow="valueOf(row, k)"
+              :aria-valuemin="s.min"
+              :aria-valuemax="s.max"
+              :aria-valuetext="textOf(row, k)"
+              @pointerdown="stroke($event, k)"
+              @dblclick="type(row, k)"
+              @keydown="press($event, row, k)"
+              @focus="bench.shownItem = row"
             >
               <span class="absolute inset-y-0 left-0 bg-water" :style="{ width: `${placeOf(row, k) * 100}%` }" />
               <span class="pointer-events-none absolute inset-x-1 truncate leading-[18px] text-ink">{{ textOf(row, k) }}</span>

@@ -2,24 +2,54 @@
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
+import { useSession } from '../../composables/useSession'
+import { useWheel } from '../../composables/wheel-steps'
 
-/** A macro: the tide gauge standing up. */
+/** A macro: the tide gauge standing up, with all that a gauge can: it is set, typed, linked, ridden and steered by a device. */
 const props = defineProps<{ owner: string, name: string, hue: number }>()
+const emit = defineEmits<{ ask: [] }>()
+const { bench } = useSession()
 const p = useParam(() => props.owner, 'value')
 const staff = ref<HTMLElement | null>(null)
 const water = ref<HTMLElement | null>(null)
+const typing = ref(false)
 useFrame(() => { if (water.value) water.value.style.transform = `scaleY(${p.liveNormalized()})` })
+const wheel = useWheel((by) => p.step(by))
 
 function press(e: PointerEvent): void {
   const el = staff.value
   if (!el || e.button !== 0) return
   const at = (m: PointerEvent): number => {
     const box = el.getBoundingClientRect()
-    return (box.bottom - m.clientY) / box.height
+    return Math.min(1, Math.max(0, (box.bottom - m.clientY) / box.height))
   }
-  const move = (m: PointerEvent): void => p.setAt(m.shiftKey ? p.place.value - m.movementY / 600 : at(m))
-  p.hand.drag(e, `Move ${props.name}`, move)
+  if (bench.repointing) return p.repoint()
+  if (bench.inHand && bench.inHand !== props.owner) {
+    const hand = bench.inHand
+    const start = at(e)
+    addEventListener('pointerup', (u: PointerEvent) => {
+      if (Math.abs(at(u) - start) < 0.02) p.link(hand)
+      else p.link(hand, start, at(u))
+    }, { once: true })
+    return
+  }
+  if (e.detail > 1) return
+  p.hand.drag(e, `Move ${props.name}`, (m) => p.setAt(m.shiftKey ? p.place.value - m.movementY / 600 : at(m)))
   if (!e.shiftKey) p.setAt(at(e))
+}
+
+function startTyping(): void {
+  p.hand.cancel()
+  typing.value = true
+  requestAnimationFrame(() => staff.value?.parentElement?.querySelector('input')?.focus())
+}
+function take(text: string): void {
+  const wrong = p.type(text)
+  if (wrong) throw new Error(wrong)
+}
+function done(): void {
+  typing.value = false
+  requestAnimationFrame(() => staff.value?.focus())
 }
 
 function keydown(e: KeyboardEvent): void {
@@ -31,6 +61,8 @@ function keydown(e: KeyboardEvent): void {
   else if (e.key === 'Home') p.setAt(0)
   else if (e.key === 'End') p.setAt(1)
   else if (e.key === 'Backspace') p.reset()
+  else if (e.key === 'Enter') bench.repointing ? p.repoint() : bench.inHand && bench.inHand !== props.owner ? p.link(bench.inHand) : startTyping()
+  else if (e.key === 'm' || e.key === 'M') emit('ask')
   else return
   e.preventDefault()
   e.stopPropagation()
@@ -38,12 +70,41 @@ function keydown(e: KeyboardEvent): void {
 </script>
 
 <template>
-  <div
-    ref="staff" class="relative h-[62px] w-[34px] cursor-ns-resize touch-none" role="slider" tabindex="0" aria-orientation="vertical" :aria-label="`Macro ${name}`" aria-valuemin="0" aria-valuemax="100"
-    :aria-valuenow="Math.round(p.place.value * 100)" :aria-valuetext="p.text.value" :title="`${name}: ${p.text.value}`" :data-gauge="p.key.value" @pointerdown="press" @wheel.prevent="p.step($event.deltaY < 0 ? 1 : -1)" @keydown="keydown"
-  >
-    <div class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"><div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep will-change-transform" /></div>
-    <div class="absolute inset-y-0 left-[21px] w-[6px]" style="background: repeating-linear-gradient(0deg, var(--line) 0 1px, transparent 1px 10%)" />
-    <div class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink" :style="{ bottom: `${p.place.value * 100}%` }" />
+  <div class="relative">
+    <div
+      ref="staff"
+      class="relative h-[62px] w-[40px] cursor-ns-resize touch-none"
+      :class="{ 'outline-2 outline-magenta outline-dashed': (bench.inHand && bench.inHand !== owner) || bench.repointing }"
+      role="slider"
+      tabindex="0"
+      aria-orientation="vertical"
+      :aria-label="`Macro ${name}`"
+      aria-valuemin="0"
+      aria-valuemax="100"
+      :aria-valuenow="Math.round(p.place.value * 100)"
+      :aria-valuetext="p.text.value"
+      :title="`${name}: ${p.text.value}. Drag; Enter types; M links; W records a ride; I lets a device steer it; Delete removes`"
+      :data-gauge="p.key.value"
+      @pointerdown="press"
+      @wheel="wheel"
+      @dblclick="startTyping"
+      @keydown="keydown"
+    >
+      <div class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"><div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep will-change-transform" /></div>
+      <div class="ticks absolute inset-y-0 left-[21px] w-[6px]" />
+      <i
+        v-for="(l, k) in p.links.value"
+        :key="l.link.id"
+        class="absolute w-[4px]"
+        :style="{ left: `${29 + 5 * k}px`, bottom: `${Math.min(l.ends.from, l.ends.to) * 100}%`, height: `${Math.max(0.03, Math.abs(l.ends.to - l.ends.from)) * 100}%`, background: `var(--hue-${l.modulator?.hue ?? 0})` }"
+        :title="`Moved by ${l.modulator?.name ?? ''}`"
+      />
+      <div class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink" :style="{ bottom: `${p.place.value * 100}%` }" />
+    </div>
+    <TypedField v-if="typing" class="absolute top-4 left-0 z-20 w-[62px]" :value="p.text.value" :label="`Value of ${name}`" :take="take" @done="done" @keydown.esc.stop="done" @focusout="typing = false" />
   </div>
 </template>
+
+<style scoped>
+.ticks { background: repeating-linear-gradient(0deg, var(--line) 0 1px, transparent 1px 10%); }
+</style>

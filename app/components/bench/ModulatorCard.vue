@@ -75,7 +75,6 @@ const outputs = computed(() => [{ value: '', text: 'nothing' }, ...others.value.
 const toolTips = { points: 'Points are dragged, ways between them bent', draw: 'Drawn by hand', line: 'Straight from press to release' } as const
 const acts = computed(() => [
   { text: 'Copy with links', tip: 'A copy with the same links', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true)) },
-  { text: 'Copy, point elsewhere', tip: 'A copy with the same links, which then go to the gauge that you press', run: copyElsewhere },
   { text: 'Copy', tip: 'A copy that moves nothing yet', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, false)) },
   { text: 'Remove', tip: 'With its links', run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)) },
 ])
@@ -183,6 +182,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         >
           Alone
         </button>
+        <button class="small-button" title="A copy with the same links, which then go to the gauge that you press" @click="copyElsewhere">Copy, point elsewhere</button>
         <Menu as="div" class="relative ml-auto">
           <MenuButton class="small-button" :aria-label="`Copy or remove ${m.name}`" title="Copies, and removing">
             <Ellipsis :size="14" aria-hidden="true" />

@@ -3,13 +3,17 @@ import { modulators as kinds } from '@oleaje/core/modulators/index'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { computed } from 'vue'
+import { rename } from '@oleaje/core/project/chain-edits'
+import { removeModulator } from '@oleaje/core/project/motion-edits'
+import { Menu, MenuButton, MenuItem, MenuItems, Switch } from '@headlessui/vue'
+import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Macros and modulators of the selected track. A modulator opens in place to its own gauges. */
 const session = useSession()
 const { doc, bench } = session
+/** Macro whose modulators are asked for. */
+const asked = ref('')
 /** The kind that stands up, and the kinds that are listed below. */
 const macroType = kinds.find((d) => d.isMacro)?.id ?? ''
 const isMacro = (m: Modulator): boolean => m.type === macroType
@@ -43,27 +47,68 @@ function grab(e: PointerEvent, m: Modulator): void {
 
 <template>
   <section class="flex h-full flex-col overflow-y-auto" aria-label="Macros and modulators" data-region="modulators">
-    <header class="flex items-center justify-between px-3 pb-1 pt-2"><h2 class="panel-title">Macros</h2><button class="plain-button" @click="session.addModulator(macroType)">Add</button></header>
-    <div class="flex flex-wrap gap-x-2 gap-y-3 border-b border-line px-3 pb-2">
+    <header class="flex items-center justify-between px-3 pt-2 pb-1">
+      <h2 class="panel-title">Macros</h2>
+      <button class="plain-button" title="One control that moves many" @click="session.addModulator(macroType)">Add</button>
+    </header>
+    <div class="flex flex-wrap gap-x-2 gap-y-2 border-b border-line px-3 pb-2">
       <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
-      <div v-for="m in macros" :key="m.id" :data-modulator="m.id" class="flex w-[62px] flex-col items-center" :class="{ 'bg-shoal': lit(m) }" @pointerenter="bench.pointed = { modulator: m.id }" @pointerleave="bench.pointed = null">
-        <button
-          v-if="isSwitch(m)" class="flex h-[62px] w-[34px] flex-col border border-ink" role="switch" :aria-checked="(m.params.value ?? 0) >= 0.5" :aria-label="`Macro ${m.name}`" :title="`${m.name}: a switch with two states`"
-          :data-gauge="gaugeKey(m.id, 'value')" @click="doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', (m.params.value ?? 0) >= 0.5 ? 0 : 1))"
-        ><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" /><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" /></button>
-        <MacroStaff v-else :owner="m.id" :name="m.name" :hue="m.hue" />
-        <button class="mt-1 flex max-w-full touch-none items-center gap-1" :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`" :aria-label="`Take ${m.name} in hand`" :aria-pressed="bench.inHand === m.id" @click="take(m)" @pointerdown="grab($event, m)">
-          <Badge :letter="m.letter" :hue="m.hue" small /><span class="truncate text-[13px] font-semibold">{{ m.name }}</span>
-        </button>
-        <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
+      <div
+        v-for="m in macros"
+        :key="m.id"
+        :data-modulator="m.id"
+        class="flex w-[74px] flex-col items-center"
+        :class="{ 'bg-shoal': lit(m) }"
+        @pointerenter="bench.pointed = { modulator: m.id }"
+        @pointerleave="bench.pointed = null"
+      >
+        <Switch
+          v-if="isSwitch(m)"
+          class="flex h-[62px] w-[34px] flex-col border border-ink"
+          :model-value="(m.params.value ?? 0) >= 0.5"
+          :aria-label="`Macro ${m.name}`"
+          :title="`${m.name}: a switch with two states`"
+          :data-gauge="gaugeKey(m.id, 'value')"
+          @update:model-value="(on: boolean) => doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', on ? 1 : 0))"
+        >
+          <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" /><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" />
+        </Switch>
+        <MacroStaff v-else :owner="m.id" :name="m.name" :hue="m.hue" @ask="asked = asked === m.id ? '' : m.id" />
+        <span class="mt-1 flex max-w-full items-center gap-1">
+          <button
+            class="touch-none"
+            :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`"
+            :aria-label="`Take ${m.name} in hand`"
+            :aria-pressed="bench.inHand === m.id"
+            @click="take(m)"
+            @pointerdown="grab($event, m)"
+          >
+            <Badge :letter="m.letter" :hue="m.hue" small />
+          </button>
+          <TextField
+            class="w-full min-w-0 bg-transparent text-[13px] font-semibold"
+            :value="m.name"
+            :aria-label="`Name of macro ${m.name}`"
+            title="Type another name"
+            @change="doc.edit('Rename the macro', rename(m.id, ($event.target as HTMLInputElement).value))"
+            @keydown.stop
+          />
+        </span>
+        <span class="flex items-center gap-1">
+          <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
+          <button class="text-[12px] text-second" :aria-label="`Remove macro ${m.name}`" title="Removes the macro and its links (Delete)" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">×</button>
+        </span>
       </div>
+      <LinkMenu v-if="asked" class="w-full" :owner="asked" param="value" @close="asked = ''" />
     </div>
-    <header class="flex items-center justify-between px-3 pb-1 pt-2">
+    <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Modulators</h2>
       <Menu as="div" class="relative">
-        <MenuButton class="plain-button">Add</MenuButton>
+        <MenuButton class="plain-button" title="What moves by itself, by notes, or by sound">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
-          <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }"><button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="session.addModulator(k.id)">{{ k.name }}</button></MenuItem>
+          <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }">
+            <button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="session.addModulator(k.id)">{{ k.name }}</button>
+          </MenuItem>
         </MenuItems>
       </Menu>
     </header>

@@ -95,7 +95,8 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
     <template v-else-if="node.kind === 'split'">
       <ChoiceField class="mb-1" label="Kind" :model-value="node.mode" :options="splitKinds" @update:model-value="changeSplit" />
       <p class="mb-1 text-[13px] text-second">{{ splitKinds.find((k) => k.value === (node as Split).mode)?.tip }}</p>
-      <SplitPicture :key="node.id" :split="node" class="min-h-0 flex-1" />
+      <SplitPicture v-if="node.mode === 'bands' || node.mode === 'select'" :key="node.id" :split="node" class="min-h-0 flex-1" />
+      <BranchesPicture v-else :key="`${node.id} branches`" :split="node" class="min-h-0 flex-1" />
     </template>
     <component :is="face.below" v-if="effect && face?.below" :effect="effect" />
     <LoopNote v-if="node.kind === 'loop-back'" :id="node.id" :key="node.id" />

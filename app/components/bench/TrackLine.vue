@@ -36,7 +36,7 @@ function replace(): void {
       <span class="meter" aria-hidden="true"><i data-bar /><b data-hold /></span>
       <button class="clip" data-clip hidden :aria-label="`${track.name} went over 0 dBFS`" title="Went over 0 dBFS; press to forget it" />
       <button
-        class="small-button"
+        class="small-button narrow"
         :aria-pressed="isMuted"
         :title="`Mute ${track.name}`"
         :aria-label="`Mute ${track.name}`"
@@ -46,7 +46,7 @@ function replace(): void {
       </button>
       <button
         v-if="track.kind === 'track'"
-        class="small-button"
+        class="small-button narrow"
         :aria-pressed="bench.soloTracks.includes(track.id)"
         :title="`Hear ${track.name} alone; not part of a render`"
         :aria-label="`Solo ${track.name}`"
@@ -70,8 +70,9 @@ function replace(): void {
 </template>
 
 <style scoped>
-.meter { position: relative; width: 44px; height: 6px; flex: none; background: var(--shoal); overflow: hidden; }
+.meter { position: relative; width: 32px; height: 6px; flex: none; background: var(--shoal); overflow: hidden; }
 .meter i { position: absolute; inset: 0; background: var(--deep); transform: scaleX(0); transform-origin: left; will-change: transform; }
 .meter b { position: absolute; inset-block: 0; left: 0; width: 100%; border-left: 2px solid var(--ink); transform: translateX(-4px); will-change: transform; }
+.narrow { min-width: 20px; padding: 0; }
 .clip { width: 10px; height: 10px; flex: none; background: var(--magenta); }
 </style>

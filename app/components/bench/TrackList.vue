@@ -33,7 +33,7 @@ useFrame((now) => {
     const bar = el.querySelector<HTMLElement>('[data-bar]')
     if (bar) bar.style.transform = `scaleX(${place(db)})`
     const mark = el.querySelector<HTMLElement>('[data-hold]')
-    if (mark) mark.style.transform = `translateX(${hold.db <= FLOOR ? -4 : place(hold.db) * 42}px)`
+    if (mark) mark.style.transform = `translateX(${hold.db <= FLOOR ? -4 : place(hold.db) * 30}px)`
     if (peak > 1) el.querySelector<HTMLElement>('[data-clip]')?.removeAttribute('hidden')
     const text = el.querySelector<HTMLElement>('[data-db]')
     if (numbers && text) text.textContent = hold.db < -80 ? '−∞ dB' : `${hold.db.toFixed(1).replace('-', '−')} dB`

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { fileSave } from 'browser-fs-access'
-import { computed, onBeforeUnmount, ref } from 'vue'
+import type { RenderFigures } from '@oleaje/core/render/render'
+import { computed, onBeforeUnmount, ref, shallowRef } from 'vue'
 import { useSession } from '../../composables/useSession'
+import type { Finish } from '../../workers/heavy'
 import { sentence } from '../../services/sentence'
 
 /** Prints the loop to a WAV file, in the worker, with progress. */
@@ -17,6 +19,8 @@ const parts = computed(() => [
 ])
 const tails = [{ value: 'auto', text: 'until it has rung out' }, { value: '0', text: 'none, cut at the end' }] as const
 const depths = [{ value: 16, text: '16 bit, dithered' }, { value: 24, text: '24 bit' }, { value: 32, text: '32 bit float' }] as const
+/** Tracks that hear what comes in: there is nothing of them to render. */
+const silent = computed(() => (doc.project?.tracks ?? []).filter((t) => t.source?.type === 'input' && (track.value === '' || track.value === t.id) && (t.params.mute ?? 0) < 0.5).map((t) => t.name))
 const seconds = computed(() => (((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60 / (doc.project?.tempo ?? 120)).toFixed(2))
 const progress = ref(-1)
 const report = ref('')
@@ -26,26 +30,35 @@ onBeforeUnmount(() => {
   stop()
 })
 
-async function start(): Promise<void> {
+/** Peak that a file is brought to where it went over, in dBTP. */
+const CEILING = -1
+const figures = shallowRef<RenderFigures | null>(null)
+const text = (v: number): string => v.toFixed(1).replace('-', '−')
+
+async function start(finish?: Finish): Promise<void> {
   report.value = ''
+  figures.value = null
   progress.value = 0
   try {
-    const job = session.rendering.start({ track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 }, depth.value, (done) => { progress.value = done })
+    const job = session.rendering.start({ track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 }, depth.value, finish, (done) => { progress.value = done })
     stop = job.stop
-    const blob = await job.done
+    const made = await job.done
     progress.value = -1
-    if (!blob) {
+    if (!made) {
       report.value = 'Stopped; nothing was written.'
       return
     }
     const name = `${doc.project?.name ?? 'render'}${track.value ? ` ${doc.project?.tracks.find((t) => t.id === track.value)?.name}` : ''}.wav`
-    await fileSave(blob, { fileName: name, extensions: ['.wav'], description: 'WAV sound' })
-    report.value = `Written: ${name}, ${(blob.size / 1e6).toFixed(1)} MB.`
+    await fileSave(made.blob, { fileName: name, extensions: ['.wav'], description: 'WAV sound' })
+    figures.value = made.figures
+    report.value = `Written: ${name}, ${(made.blob.size / 1e6).toFixed(1)} MB, ${text(made.figures.loudness)} LUFS, ${text(made.figures.truePeakDb)} dBTP.`
   } catch (error) {
     progress.value = -1
     report.value = error instanceof DOMException && error.name === 'AbortError' ? 'Not written: no place was chosen.' : sentence(error)
   }
 }
+/** Brings the highest peak to the ceiling, as far from 0 as it was. */
+const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.value?.truePeakDb ?? CEILING)) / 20) })
 </script>
 
 <template>
@@ -57,10 +70,18 @@ async function start(): Promise<void> {
       <span>Depth</span><ChoiceField v-model="depth" label="Depth" hide-label :options="depths" />
     </div>
     <div class="mt-3 flex items-center gap-3">
-      <button v-if="progress < 0" class="plain-button" @click="start">Render to WAV</button>
+      <button v-if="progress < 0" class="plain-button" title="Renders the loop, with its tail (Enter)" @click="start()">Render to WAV</button>
       <template v-else><progress class="flex-1" :value="progress" max="1" aria-label="Progress of the render" /><button class="plain-button" @click="stop()">Stop</button></template>
       <p role="status" class="text-second">{{ report }}</p>
     </div>
+    <p v-if="figures && (figures.overs > 0 || figures.truePeakDb > 0)" role="alert" class="mt-2 flex flex-wrap items-center gap-2 text-magenta">
+      It goes over 0 dBFS{{ figures.overs ? ` in ${figures.overs} samples` : ' between samples' }}{{ depth === 32 ? '' : ', which are cut off' }}.
+      <button class="small-button" title="The same again, all of it softer" @click="normalise">Normalise to −1 dBTP</button>
+      <button class="small-button" title="The same again with a limiter at its end" @click="start({ ceiling: CEILING })">Limit to −1 dBTP</button>
+    </p>
+    <p v-if="silent.length" role="status" class="mt-2 text-[13px] text-magenta">
+      {{ silent.join(', ') }} {{ silent.length === 1 ? 'hears a live input and is' : 'hear live inputs and are' }} silent in a render.
+    </p>
     <p class="mt-2 text-[13px] text-second">The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter are not in it.</p>
   </BaseDialog>
 </template>

@@ -104,5 +104,12 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <canvas v-if="split.mode === 'bands' || split.mode === 'select'" ref="canvas" class="w-full cursor-ew-resize touch-none" role="img" :aria-label="split.mode === 'bands' ? 'Bands of the split over the live spectrum' : 'Places of the branches along the position'" :title="split.mode === 'bands' ? 'Drag a crossover' : 'Drag the position'" @pointerdown="press" />
+  <canvas
+    ref="canvas"
+    class="w-full cursor-ew-resize touch-none"
+    role="img"
+    :aria-label="split.mode === 'bands' ? 'Bands of the split over the live spectrum' : 'Places of the branches along the position'"
+    :title="split.mode === 'bands' ? 'Drag a crossover' : 'Drag the position'"
+    @pointerdown="press"
+  />
 </template>

@@ -2,6 +2,7 @@
 import { type OwnVowel, formantsAt, ownFrom, readVowels, vowelNear, vowels } from '@oleaje/core/effects/vowel'
 import { together } from '@oleaje/core/project/edit'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
+import { decibel, hertz } from '@oleaje/core/units/parameter'
 import { computed, ref } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
@@ -95,36 +96,58 @@ const mix = (a: number | undefined, b: number | undefined, t: number): number =>
 function press(e: PointerEvent): void {
   const el = e.currentTarget as HTMLElement
   const box = el.getBoundingClientRect()
-  const toPlane = (live.base.value.mode ?? 0) !== 1
+  const mode = live.base.value.mode ?? 0
   const move = (m: PointerEvent): void => {
     const s = sheet
-    if (!s) return
+    // a click on the own list stays in it; only a drag goes to the free plane
+    if (!s || (mode === 2 && Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) < 4)) return
+    if (mode !== 1) hand.edit('Drag', setParam(props.id, 'mode', 1))
     const f2 = 2600 * (700 / 2600) ** ((m.clientX - box.left - s.left) / (s.right - s.left))
     const f1 = 900 * (220 / 900) ** ((s.bottom - (m.clientY - box.top)) / (s.bottom - s.top))
     hand.edit('Drag', setParam(props.id, 'open', Math.log(f1 / 250) / Math.log(780 / 250)))
     hand.edit('Drag', setParam(props.id, 'front', Math.log(f2 / 800) / Math.log(2350 / 800)))
   }
   hand.drag(e, 'Drag the vowel', move)
-  if (toPlane) hand.edit('Drag', setParam(props.id, 'mode', 1))
   move(e)
 }
 
 const keep = (label: string, next: readonly OwnVowel[]): void => doc.edit(label, setData(props.id, 'vowels', next))
 
-/** Adds the vowel nearest to what is heard; the first one brings the effect over to the own list. */
+/** Adds what is heard as a vowel of one's own, behind the chosen one; the first brings the effect over to the own list. */
 function add(): void {
-  const [f1, f2] = at(live.now())
+  const now = live.now()
+  const [f1, f2] = at(now)
   const sign = vowelNear(f1, f2)
-  const next = [...own.value, ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign)))]
-  doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2)))
-  chosen.value = own.value.length - 1
+  const near = ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign)))
+  // in the own list it is a copy of what sounds there, elsewhere the nearest vowel with its first two peaks where they are heard
+  const heard = (now.mode ?? 0) === 2 && shown.value ? { ...shown.value, name: '' } : { ...near, peaks: near.peaks.map((p, n) => (n === 0 ? { ...p, frequency: f1 } : n === 1 ? { ...p, frequency: f2 } : p)) }
+  const places = chosen.value + (own.value.length ? 1 : 0)
+  const next = [...own.value.slice(0, places), { ...heard, name: freeName(heard.name || sign) }, ...own.value.slice(places)]
+  doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2), setParam(props.id, 'position', next.length > 1 ? places / (next.length - 1) : 0)))
+  chosen.value = places
+}
+/** A name that no other vowel of the list has. */
+function freeName(name: string): string {
+  const taken = new Set(own.value.map((v) => v.name))
+  for (let n = 1; ; n++) {
+    const free = n === 1 ? name : `${name} ${n}`
+    if (!taken.has(free)) return free
+  }
 }
 
-function change(n: number, what: 'frequency' | 'level' | 'width', text: string): void {
-  const value = Number(text)
-  if (!Number.isFinite(value)) return
-  keep('Set a peak', own.value.map((v, k) => (v === shown.value && k === own.value.indexOf(v) ? { ...v, peaks: v.peaks.map((p, m) => (m === n ? { ...p, [what]: value } : p)) } : v)))
+/** Chooses a vowel of the list, and lets it sound. */
+function choose(i: number): void {
+  chosen.value = i
+  doc.edit('Go to a vowel', together(setParam(props.id, 'mode', 2), setParam(props.id, 'position', own.value.length > 1 ? i / (own.value.length - 1) : 0)))
 }
+/** The vowel of the list that sounds, by its name. */
+const sounding = computed(() => ((live.base.value.mode ?? 0) === 2 && own.value.length ? own.value[Math.round((live.base.value.position ?? 0) * (own.value.length - 1))] : undefined))
+
+const peakSpecs = {
+  frequency: hertz('frequency', { min: 60, max: 12_000, default: 500 }), level: decibel('level', { min: -24, max: 30, default: 12 }), width: hertz('width', { min: 10, max: 4000, default: 80 }),
+} as const
+const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
+  keep('Set a peak', own.value.map((v) => (v === shown.value ? { ...v, peaks: v.peaks.map((p, m) => (m === n ? { ...p, [what]: value } : p)) } : v)))
 </script>
 
 <template>
@@ -134,14 +157,18 @@ function change(n: number, what: 'frequency' | 'level' | 'width', text: string):
     <div v-else class="min-h-0 flex-1 overflow-y-auto text-[13px]">
       <p v-if="!own.length" class="pb-2 text-second">No vowel of your own yet. Add the one that is heard, then change its peaks.</p>
       <div class="flex flex-wrap gap-1 pb-2">
-        <button v-for="(v, i) in own" :key="i" class="small-button" :aria-pressed="v === shown" @click="chosen = i">{{ v.name || i + 1 }}</button>
-        <button class="small-button" title="Adds the vowel that is heard" @click="add">Add</button>
+        <button v-for="(v, i) in own" :key="i" class="small-button" :aria-pressed="v === shown" :title="`${v.name || i + 1}: lets it sound, and shows its peaks`" @click="choose(i)">{{ v.name || i + 1 }}</button>
+        <button class="small-button" title="Adds what is heard as a vowel of its own" @click="add">Add</button>
+        <span v-if="sounding" class="text-second" role="status">sounds: <b class="water-name text-[15px] text-ink">{{ sounding.name }}</b></span>
         <button v-if="shown" class="small-button" @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0">Remove</button>
       </div>
       <template v-if="shown">
         <label class="flex items-center gap-2 pb-1">Name <TextField class="field w-[90px]" :value="shown.name" @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))" @keydown.stop /></label>
         <table class="w-full"><thead><tr class="text-left text-second"><th class="font-normal">peak</th><th class="font-normal">Hz</th><th class="font-normal">dB</th><th class="font-normal">width Hz</th></tr></thead><tbody>
-          <tr v-for="(p, n) in shown.peaks" :key="n"><td>{{ n + 1 }}</td><td v-for="what in (['frequency', 'level', 'width'] as const)" :key="what"><TextField class="field w-[72px]" :value="Math.round(p[what] * 10) / 10" :aria-label="`${what} of peak ${n + 1}`" @change="change(n, what, ($event.target as HTMLInputElement).value)" @keydown.stop /></td></tr>
+          <tr v-for="(p, n) in shown.peaks" :key="n">
+            <td>{{ n + 1 }}</td>
+            <td v-for="(spec, what) in peakSpecs" :key="what"><ValueField class="w-[76px]" :spec="{ ...spec, name: `${what} of peak ${n + 1}` }" :value="p[what]" @take="change(n, what, $event)" /></td>
+          </tr>
         </tbody></table>
       </template>
     </div>

@@ -1,3 +1,6 @@
+import { LoudnessMeter } from '../dsp/loudness'
+import { toDb } from '../dsp/math'
+import { TruePeakMeter } from '../dsp/true-peak'
 import { effectDefinition } from '../effects/index'
 import { BLOCK } from '../contract/block'
 import { Engine } from '../engine/engine'
@@ -117,9 +120,33 @@ export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | n
   }
 }
 
-/** Renders straight into the bytes of a WAV file, header first. */
-export function* renderWav(plan: RenderPlan, audio: (hash: string) => AudioData | null, depth: WavDepth): Generator<{ readonly bytes: Uint8Array<ArrayBuffer>, readonly done: number }> {
+/** What was measured of a render: how loud and how high it is, and how many samples are over full scale. */
+export interface RenderFigures { readonly loudness: number, readonly truePeakDb: number, readonly overs: number }
+
+/**
+ * Renders straight into the bytes of a WAV file, header first.
+ * @param gain linear, on all of it
+ * @returns what was measured, the gain included
+ */
+export function* renderWav(plan: RenderPlan, audio: (hash: string) => AudioData | null, depth: WavDepth, gain = 1): Generator<{ readonly bytes: Uint8Array<ArrayBuffer>, readonly done: number }, RenderFigures> {
   yield { bytes: wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth, frames: plan.frames }), done: 0 }
   const encoder = new WavEncoder(depth)
-  for (const { channels, done } of render(plan, audio)) yield { bytes: encoder.encode(channels), done }
+  const meter = new LoudnessMeter(plan.sampleRate)
+  const peaks = [new TruePeakMeter(), new TruePeakMeter()] as const
+  let overs = 0
+  let at = 0
+  for (const { channels, done } of render(plan, audio)) {
+    const parts = channels.map((c) => c.subarray(0, done - at)) as [Float32Array, Float32Array]
+    parts.forEach((part, k) => {
+      for (let i = 0; i < part.length; i++) {
+        part[i] *= gain
+        if (part[i] > 1 || part[i] < -1) overs++
+      }
+      peaks[k as 0].process(part)
+    })
+    meter.process(...parts)
+    at = done
+    yield { bytes: encoder.encode(channels), done }
+  }
+  return { loudness: meter.integrated, truePeakDb: toDb(Math.max(peaks[0].peak, peaks[1].peak)), overs }
 }

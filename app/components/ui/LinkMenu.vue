@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { addModulator } from '@oleaje/core/project/motion-edits'
+import { newId } from '@oleaje/core/project/new'
+import { modulators as kinds } from '@oleaje/core/modulators/index'
+import { onClickOutside } from '@vueuse/core'
+import { computed, nextTick, onMounted, ref } from 'vue'
+import { useParam } from '../../composables/useParam'
+import { useSession } from '../../composables/useSession'
+import { firstListen } from '../../services/session'
+
+/** The modulators that a gauge can be linked to, and new ones; asked for by M. Closes when one is chosen, by Esc, or by a press elsewhere. */
+const props = defineProps<{ owner: string, param: string }>()
+const emit = defineEmits<{ close: [] }>()
+const { doc, bench } = useSession()
+const p = useParam(() => props.owner, () => props.param)
+const list = ref<HTMLElement | null>(null)
+
+const offered = computed(() => (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((m) => m.id !== props.owner).map((m) => ({ m, t })))
+  .sort((a, b) => Number(b.t.id === bench.track?.id) - Number(a.t.id === bench.track?.id)))
+
+onMounted(async () => {
+  await nextTick()
+  list.value?.querySelector('button')?.focus()
+})
+onClickOutside(list, () => emit('close'))
+
+function close(): void {
+  emit('close')
+  const gauge = document.querySelector<HTMLElement>(`[data-gauge="${p.key.value}"]`)
+  ;(gauge?.matches('[tabindex]') ? gauge : gauge?.querySelector<HTMLElement>('[tabindex="0"], button'))?.focus()
+}
+
+function choose(id: string): void {
+  p.link(id)
+  close()
+}
+
+function make(type: string): void {
+  const track = bench.track
+  if (!track) return
+  const id = newId()
+  p.link(id, undefined, undefined, addModulator(track.id, type, { id, listens: firstListen(doc.project, type) }), type)
+  bench.openModulators = [...bench.openModulators, id]
+  close()
+}
+
+function walk(e: KeyboardEvent): void {
+  const all = [...(list.value?.querySelectorAll('button') ?? [])]
+  const at = all.indexOf(document.activeElement as HTMLButtonElement)
+  if (e.key === 'ArrowDown' || e.key === 'ArrowRight') all[(at + 1) % all.length]?.focus()
+  else if (e.key === 'ArrowUp' || e.key === 'ArrowLeft') all[(at - 1 + all.length) % all.length]?.focus()
+  else if (e.key === 'Escape') close()
+  else return
+  e.preventDefault()
+  e.stopPropagation()
+}
+</script>
+
+<template>
+  <div ref="list" role="menu" :aria-label="`Modulators for ${p.label.value}`" class="my-1 flex flex-wrap gap-1 bg-shoal p-1" @keydown="walk">
+    <button v-for="o in offered" :key="o.m.id" role="menuitem" class="plain-button flex items-center gap-1" :title="`Links ${o.m.name}`" @click="choose(o.m.id)">
+      <Badge :letter="o.m.letter" :hue="o.m.hue" small /><span class="water-name">{{ o.m.name }}</span>
+      <span v-if="o.t.id !== bench.track?.id" class="text-[12px] text-second">{{ o.t.name }}</span>
+    </button>
+    <button v-for="k in kinds" :key="k.id" role="menuitem" class="plain-button" :title="k.tip" @click="make(k.id)">new {{ k.name }}</button>
+  </div>
+</template>
