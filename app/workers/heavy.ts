@@ -9,7 +9,8 @@ import { impulseNamed } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, shapeImpulse } from '@oleaje/core/effects/convolver'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
-import { apply } from '@oleaje/core/project/edit'
+import { apply, together } from '@oleaje/core/project/edit'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { newEffect } from '@oleaje/core/project/new'
@@ -110,11 +111,16 @@ const heavy = {
 
 export type Heavy = typeof heavy
 
-/** A project with a limiter at the end of its mix. */
+/** A project with a limiter at the end of its mix, behind the mix's own level where nothing moves that. */
 function limited(project: Project, ceiling: number): Project {
   const mix = mixOf(project)
   const last = heardChain(mix).nodes.at(-1)
-  return apply(project, addNode(newEffect('limiter', { ceiling }), last ? { after: last.id } : { startOf: mix.id })).next
+  const level = newEffect('gain', { level: mix.params.level ?? 0 })
+  const isMoved = project.links.some((l) => l.target.owner === mix.id && l.target.param === 'level')
+  return apply(project, together(
+    addNode(level, last ? { after: last.id } : { startOf: mix.id }), addNode(newEffect('limiter', { ceiling }), { after: level.id }),
+    isMoved ? setParam(level.id, 'level', 0) : setParam(mix.id, 'level', 0),
+  )).next
 }
 
 /** Some seconds of one track, with their loudness in LUFS. */
