@@ -40,6 +40,7 @@ test('press Space and the demo moves: levels flow, dots swim in their ranges, th
 
 test('a live input, simulated and from a device, reaches its chain', async ({ page }) => {
   await open(page)
+  await page.getByRole('button', { name: 'Line in', exact: true }).click()
   await page.getByRole('button', { name: 'Open input' }).click()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line'))).toBeGreaterThan(0.005)
   await page.getByRole('button', { name: 'Input open' }).click()

@@ -126,6 +126,12 @@ function add(): void {
   doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2), setParam(props.id, 'position', next.length > 1 ? places / (next.length - 1) : 0)))
   chosen.value = places
 }
+/** Adds one of the known vowels at the end of the list. */
+function addSign(sign: string): void {
+  const next = [...own.value, { ...ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign))), name: freeName(sign) }]
+  doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2)))
+  chosen.value = next.length - 1
+}
 /** A name that no other vowel of the list has. */
 function freeName(name: string): string {
   const taken = new Set(own.value.map((v) => v.name))
@@ -159,6 +165,10 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
       <div class="flex flex-wrap gap-1 pb-2">
         <button v-for="(v, i) in own" :key="i" class="small-button" :aria-pressed="v === shown" :title="`${v.name || i + 1}: lets it sound, and shows its peaks`" @click="choose(i)">{{ v.name || i + 1 }}</button>
         <button class="small-button" title="Adds what is heard as a vowel of its own" @click="add">Add</button>
+        <span class="flex items-center gap-[2px] text-second">
+          or
+          <button v-for="v in vowels" :key="v.sign" class="small-button water-name" :aria-label="`Add the vowel ${v.sign}`" :title="`Adds ${v.sign} to the list`" @click="addSign(v.sign)">{{ v.sign }}</button>
+        </span>
         <span v-if="sounding" class="text-second" role="status">sounds: <b class="water-name text-[15px] text-ink">{{ sounding.name }}</b></span>
         <button v-if="shown" class="small-button" @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0">Remove</button>
       </div>

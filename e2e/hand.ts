@@ -1,0 +1,75 @@
+import { type Locator, type Page, expect } from '@playwright/test'
+
+/**
+ * A hand at the page that counts what it does: a click, a drag, a key and a typed value (with the Enter that ends it) are one action each.
+ */
+export class Hand {
+  actions = 0
+  constructor(readonly page: Page) {}
+
+  async click(what: Locator, options: Parameters<Locator['click']>[0] = {}): Promise<void> {
+    await what.click(options)
+    this.actions++
+  }
+  button(name: string | RegExp, exact = true): Promise<void> { return this.click(this.page.getByRole('button', { name, exact }).first()) }
+  async key(key: string): Promise<void> {
+    await this.page.keyboard.press(key)
+    this.actions++
+  }
+  /** Types where the focus is, and ends with Enter. */
+  async type(text: string): Promise<void> {
+    await this.page.keyboard.type(text)
+    await this.page.keyboard.press('Enter')
+    this.actions++
+  }
+
+  gauge(name: string | RegExp): Locator { return this.page.getByRole('slider', { name }).first() }
+  /** Presses a gauge at a part of its length. */
+  async press(name: string | RegExp, part: number, modifiers: ('Shift' | 'Alt')[] = []): Promise<void> {
+    const box = await this.boxOf(this.gauge(name))
+    await this.click(this.gauge(name), { position: { x: box.width * part, y: box.height / 2 }, modifiers })
+  }
+  /** Drags over a gauge from one part of its length to another: with a modulator in hand, its range. */
+  drag(name: string | RegExp, from: number, to: number): Promise<void> { return this.dragOn(this.gauge(name), [from, 0.5], [to, 0.5]) }
+  async dragOn(what: Locator, from: [number, number], to: [number, number]): Promise<void> {
+    const box = await this.boxOf(what)
+    const { mouse } = this.page
+    await mouse.move(box.x + box.width * from[0], box.y + box.height * from[1])
+    await mouse.down()
+    await mouse.move(box.x + box.width * (from[0] + to[0]) / 2, box.y + box.height * (from[1] + to[1]) / 2, { steps: 4 })
+    await mouse.move(box.x + box.width * to[0], box.y + box.height * to[1], { steps: 2 })
+    await mouse.up()
+    this.actions++
+  }
+  private async boxOf(what: Locator): Promise<{ x: number, y: number, width: number, height: number }> {
+    await what.scrollIntoViewIfNeeded()
+    const box = await what.boundingBox()
+    if (!box) throw new Error('It is not drawn.')
+    return box
+  }
+
+  /** Types a value into a gauge: a press on its number, and the value. */
+  async value(label: string, text: string): Promise<void> {
+    await this.click(this.page.getByTitle(`Type a value for ${label}`, { exact: true }).first())
+    await this.type(text)
+  }
+  /** Adds an effect behind what is selected. */
+  async add(name: string): Promise<void> {
+    await this.key('a')
+    await this.page.getByRole('combobox', { name: 'Search' }).waitFor()
+    await this.type(name)
+    await expect(this.page.getByRole('dialog')).toHaveCount(0)
+  }
+  async addModulator(kind: string): Promise<void> {
+    await this.click(this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).last())
+    await this.click(this.page.getByRole('menuitem', { name: kind, exact: true }))
+  }
+  async addMacro(): Promise<void> {
+    await this.click(this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first())
+  }
+  node(name: string | RegExp): Promise<void> { return this.click(this.page.getByLabel('Chart of the chain').getByRole('button', { name }).first()) }
+  async choose(label: string, option: string): Promise<void> {
+    await this.click(this.page.getByRole('button', { name: label }).first())
+    await this.click(this.page.getByRole('option', { name: option, exact: true }))
+  }
+}
