@@ -68,7 +68,7 @@ export class Hand {
     await this.click(this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first())
   }
   node(name: string | RegExp): Promise<void> { return this.click(this.page.getByLabel('Chart of the chain').getByRole('button', { name }).first()) }
-  async choose(label: string, option: string): Promise<void> {
+  async choose(label: string | RegExp, option: string): Promise<void> {
     await this.click(this.page.getByRole('button', { name: label }).first())
     await this.click(this.page.getByRole('option', { name: option, exact: true }))
   }

@@ -250,7 +250,7 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   await page.getByRole('button', { name: 'Shape to insert' }).click()
   await page.getByRole('option', { name: 'triangle' }).click()
   await page.getByLabel('How many periods').fill('2')
-  await page.getByRole('button', { name: 'Insert' }).click()
+  await page.getByRole('button', { name: 'Insert', exact: true }).click()
   const canvas = page.getByRole('application', { name: /^Curve Curve/ })
   const before = (await project(page)).tracks[0]!.modulators[0]!.data!.points as unknown[]
   await canvas.focus()

@@ -102,7 +102,7 @@ export function actions(session: Session): Action[] {
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
-    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', at: BENCH, run: () => document.querySelector<HTMLElement>('[aria-label="Selected effect"] [role=slider]')?.focus() },
+    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', at: BENCH, run: () => focusGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]')) },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
     { name: 'New project', keys: '', run: () => void session.library.newProject() },
     ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({ name: `Use the ${buffer} buffer at the output`, keys: '', run: () => void session.setBuffer(buffer) })),
@@ -110,6 +110,12 @@ export function actions(session: Session): Action[] {
     ...modulators.map((m): Action => ({ name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`, keys: '', run: () => session.addModulator(m.id) })),
     { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
   ]
+}
+
+/** Puts the focus on a gauge: on itself, or on the switch, segment or list in it. */
+function focusGauge(gauge: HTMLElement | null): void {
+  const el = gauge?.matches('[tabindex]') ? gauge : gauge?.querySelector<HTMLElement>('[tabindex="0"], button')
+  el?.focus()
 }
 
 /** The gauge that has the focus, as `owner.path`. */

@@ -4,7 +4,7 @@ import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { ref } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
-import { useRings } from './useRings'
+import { type Heard, useRings } from './useRings'
 
 /** The wave, standing still: it begins at a crossing, at the song's beat or with the traced modulator; dry beneath, the modulator above. */
 const { doc, bench } = useSession()
@@ -26,11 +26,20 @@ const FRAMES = 1200
 const shown = { left: new Float32Array(FRAMES), dry: new Float32Array(FRAMES), modulator: new Float32Array(FRAMES) }
 /** Whether each place of the picture went over, kept until pressed. */
 const over = new Uint8Array(FRAMES)
+/** Where the ring was looked at last. */
+let seen = 0
+
+/** Looks at every frame that came since the last time, those between two places of the picture too. */
+function watchPeaks(h: Heard): void {
+  for (let k = seen; k !== h.end; k = (k + 1) % RING_FRAMES) if (Math.abs(h.left[k] ?? 0) > 1 || Math.abs(h.right[k] ?? 0) > 1) clipped.value = true
+  seen = h.end
+}
 
 /** Takes the picture anew where its beginning is in the ring; else the last one stays. */
 function take(): void {
   const rate = doc.project?.sampleRate ?? 48_000
   const h = heard()
+  watchPeaks(h)
   const frames = ms.value / 1000 * rate
   const least = frames + 2
   let back: number | null = least
@@ -49,12 +58,8 @@ function take(): void {
     shown.left[i] = read(h.left, at)
     shown.dry[i] = read(h.dry, at)
     shown.modulator[i] = read(h.modulator, at)
-    if (Math.abs(shown.left[i] ?? 0) > 1) over[i] = 1
-  }
-  // what lies between two places of the picture counts as well
-  for (let k = 0; k < RING_FRAMES; k++) if (Math.abs(h.left[k] ?? 0) > 1 || Math.abs(h.right[k] ?? 0) > 1) {
-    clipped.value = true
-    break
+    // held only as long as something is told of
+    if (clipped.value && Math.abs(shown.left[i] ?? 0) > 1) over[i] = 1
   }
 }
 

@@ -6,13 +6,15 @@ import { computed } from 'vue'
 /** One of several named values, in a list that opens. */
 const { modelValue, options } = defineProps<{ modelValue: T, options: readonly { readonly value: T, readonly text: string }[], label: string, tip?: string, hideLabel?: boolean }>()
 const emit = defineEmits<{ 'update:modelValue': [value: T] }>()
+/** Keys are the list's own, but for the Escape that closes what it stands in. */
+const own = (e: KeyboardEvent): void => { if (e.key !== 'Escape') e.stopPropagation() }
 const chosen = computed(() => options.find((o) => o.value === modelValue)?.text ?? '')
 </script>
 
 <template>
   <Listbox as="div" class="relative inline-flex items-center gap-1" :model-value="modelValue" @update:model-value="(v: T) => emit('update:modelValue', v)">
     <ListboxLabel :class="hideLabel ? 'sr-only' : ''">{{ label }}</ListboxLabel>
-    <ListboxButton class="field flex min-w-0 items-center gap-1 text-left" :title="tip" @keydown.stop>
+    <ListboxButton class="field flex min-w-0 items-center gap-1 text-left" :title="tip" @keydown="own">
       <span class="min-w-0 flex-1 truncate">{{ chosen }}</span><ChevronDown :size="12" aria-hidden="true" />
     </ListboxButton>
     <ListboxOptions class="absolute top-full right-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none" @keydown.stop>

@@ -21,5 +21,11 @@ function takeBack(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <input :value="shown" @input="draft = ($event.target as HTMLInputElement).value" @change="draft = null" @blur="draft = null" @keydown.esc="takeBack">
+  <input
+    :value="shown"
+    @input="draft = ($event.target as HTMLInputElement).value"
+    @change="draft = null"
+    @blur="draft = null"
+    @keydown.esc="takeBack"
+  >
 </template>

@@ -37,10 +37,14 @@ function enter(): void {
   if (!wrong.value) emit('done')
 }
 
-function escape(e: KeyboardEvent): void {
-  if (draft.value === null) return
+/** Keys are the field's own, but for an Escape that takes nothing back: that closes what the field stands in. */
+function keydown(e: KeyboardEvent): void {
+  if (e.key === 'Escape' && draft.value === null) return
   e.stopPropagation()
-  takeBack()
+  if (e.key === 'Escape') takeBack()
+  if (e.key !== 'Enter') return
+  e.preventDefault()
+  enter()
 }
 </script>
 
@@ -53,9 +57,7 @@ function escape(e: KeyboardEvent): void {
       :aria-invalid="wrong !== ''"
       @input="draft = ($event.target as HTMLInputElement).value"
       @focus="($event.target as HTMLInputElement).select()"
-      @keydown.stop
-      @keydown.enter.prevent="enter"
-      @keydown.esc="escape"
+      @keydown="keydown"
       @blur="read"
     >
     <span v-if="wrong" role="alert" class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-[12px] text-ink">{{ wrong }}</span>
