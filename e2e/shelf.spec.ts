@@ -1,0 +1,183 @@
+import AxeBuilder from '@axe-core/playwright'
+import type { Track } from '@oleaje/core/project/schema'
+import { heardChain } from '@oleaje/core/project/walk'
+import { readFileSync } from 'node:fs'
+import { type Page, expect, test } from '@playwright/test'
+import { drop, liveAgainstRender, open, project } from './app'
+
+/** A chain without what is its own wherever it stands: ids and letters. */
+async function chainOf(page: Page, name: string): Promise<string> {
+  const p = await project(page)
+  const t = p.tracks.find((x) => x.name === name) as Track
+  const own = new Map<string, number>()
+  const plain = (id: string): number => {
+    if (!own.has(id)) own.set(id, own.size)
+    return own.get(id) ?? -1
+  }
+  const nodes = JSON.stringify(heardChain(t).nodes, (key, v: unknown) => (key === 'id' && typeof v === 'string' ? plain(v) : v))
+  const modulators = new Set(t.modulators.map((m) => m.id))
+  const links = p.links.filter((l) => modulators.has(l.source)).map((l) => [plain(l.source), plain(l.target.owner), l.target.param, l.from, l.to, l.mode, l.amount])
+  return `${nodes} ${t.modulators.map((m) => JSON.stringify([m.type, m.params, m.seed])).join()} ${JSON.stringify(links.length)}`
+}
+const button = (page: Page, name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' }).first()
+
+async function keep(page: Page, name: string): Promise<void> {
+  await page.keyboard.press('Shift+F')
+  await page.getByRole('dialog', { name: 'Keep on the shelf' }).getByRole('textbox', { name: 'Name' }).fill(name)
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+}
+
+test('a chain is kept, found by three letters, listened to, taken onto a new track and into another project, exported, removed, brought back and imported: the same each time', async ({ page }) => {
+  test.slow()
+  await open(page)
+  await button(page, 'Fog pad').click()
+  await keep(page, 'Moonlit fog')
+  // the whole chain, as the track itself had the focus
+  await page.keyboard.press('f')
+  await page.getByRole('searchbox', { name: 'Search the shelf' }).fill('moo')
+  await button(page, 'Listen to Moonlit fog').click()
+  await expect(button(page, 'Listen to Moonlit fog')).toHaveAttribute('aria-pressed', 'true')
+  await button(page, 'Take new track: Moonlit fog').click()
+  await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'Moonlit fog')).toBe(true)
+  const first = await chainOf(page, 'Moonlit fog')
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'Moonlit fog')).toBe(false)
+
+  await page.keyboard.press('f')
+  const [download] = await Promise.all([page.waitForEvent('download'), button(page, 'Export Moonlit fog').click()])
+  const file = readFileSync(await download.path())
+  await button(page, 'Remove Moonlit fog').click()
+  await expect(button(page, 'Listen to Moonlit fog')).toHaveCount(0)
+  await page.keyboard.press('Escape')
+  await button(page, 'Bring it back').click()
+  await page.keyboard.press('f')
+  await expect(button(page, 'Listen to Moonlit fog')).toBeVisible()
+  await button(page, 'Remove Moonlit fog').click()
+  await page.keyboard.press('Escape')
+
+  await page.keyboard.press('p')
+  await button(page, 'New').click()
+  await button(page, 'Take Fog pad').click()
+  await drop(page, 'moonlit.json', file)
+  await page.keyboard.press('f')
+  await button(page, 'Take Moonlit fog').click()
+  await expect.poll(async () => heardChain((await project(page)).tracks[0] as Track).nodes.length).toBe(4)
+  expect(await chainOf(page, 'Fog pad')).toBe(first)
+  const { different, loudest } = await liveAgainstRender(page, 2)
+  expect(loudest).toBeGreaterThan(0.01)
+  expect(different).toBe(0)
+})
+
+test('effects are copied, cut and pasted by key within a track and onto another, modulators too', async ({ page }) => {
+  await open(page)
+  const types = async (id: string): Promise<string> => heardChain((await project(page)).tracks.find((t) => t.id === id) as Track).nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')
+  const before = await types('bass')
+  await page.getByLabel('Chart of the chain').getByRole('button', { name: /^Drive/ }).click()
+  await page.keyboard.press('Control+c')
+  await page.keyboard.press('Control+v')
+  await expect.poll(() => types('pad')).toBe('filter drive drive delay reverb')
+  await page.keyboard.press('Control+x')
+  await expect.poll(() => types('pad')).toBe('filter drive delay reverb')
+  await button(page, 'Hull bass').click()
+  await page.keyboard.press('Control+v')
+  await expect.poll(() => types('bass')).not.toBe(before)
+  await button(page, 'Fog pad').click()
+  await button(page, 'Take Gulls in hand').focus()
+  await page.keyboard.press('Control+c')
+  await button(page, 'Hull bass').click()
+  await page.keyboard.press('Control+v')
+  await expect.poll(async () => (await project(page)).tracks.find((t) => t.id === 'bass')?.modulators.some((m) => m.name === 'Gulls')).toBe(true)
+})
+
+test('a key acts on what has the focus: Delete on a track, on a macro, on a button; Space on a button', async ({ page }) => {
+  await open(page)
+  const count = async (): Promise<number[]> => {
+    const p = await project(page)
+    const pad = p.tracks.find((t) => t.id === 'pad')
+    return [p.tracks.length, pad ? heardChain(pad).nodes.length : -1, pad?.modulators.length ?? -1]
+  }
+  expect(await count()).toEqual([8, 4, 4])
+  await page.getByRole('slider', { name: 'Macro Haze' }).focus()
+  await page.keyboard.press('Delete')
+  await expect.poll(count).toEqual([8, 4, 3])
+  await button(page, 'Undo').focus()
+  await page.keyboard.press('Delete')
+  expect(await count()).toEqual([8, 4, 3])
+  await page.keyboard.press('Space')
+  await expect.poll(count).toEqual([8, 4, 4])
+  await expect(button(page, 'Play')).toBeVisible()
+  await button(page, 'Deck kit').focus()
+  await page.keyboard.press('d')
+  await expect.poll(count).toEqual([9, 4, 4])
+  await page.keyboard.press('Control+z')
+  await button(page, 'Deck kit').focus()
+  await page.keyboard.press('Delete')
+  await expect.poll(count).toEqual([7, 4, 4])
+})
+
+test('nine snapshots are taken, survive a reload, and are gone to in one step', async ({ page }) => {
+  await open(page)
+  const cutoff = async (): Promise<number | undefined> => (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
+  const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
+  const values: (number | undefined)[] = []
+  for (let slot = 1; slot <= 9; slot++) {
+    await gauge.press('PageUp')
+    if (slot === 5) await gauge.press('Home')
+    values.push(await cutoff())
+    await page.keyboard.press(`Shift+${slot}`)
+  }
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
+  await page.reload()
+  await page.waitForFunction(() => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard')
+  for (const slot of [3, 5, 9]) {
+    await page.keyboard.press(String(slot))
+    await expect.poll(cutoff).toBe(values[slot - 1])
+  }
+  await button(page, 'Undo').click()
+  await expect.poll(cutoff).toBe(values[4])
+})
+
+test('a drag is taken back by Escape; a double click types and moves nothing; the wheel scrolls and steps only what has the focus', async ({ page }) => {
+  await open(page)
+  const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
+  const value = (): Promise<string | null> => gauge.getAttribute('aria-valuetext')
+  const start = await value()
+  const box = await gauge.boundingBox()
+  if (!box) throw new Error('The gauge is not drawn.')
+  await page.mouse.move(box.x + 40, box.y + 12)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 120, box.y + 12, { steps: 4 })
+  await expect.poll(value).not.toBe(start)
+  await page.keyboard.press('Escape')
+  await expect.poll(value).toBe(start)
+  await page.mouse.up()
+  await expect(button(page, 'Undo')).toBeDisabled()
+  await gauge.dblclick({ position: { x: 20, y: 12 } })
+  await expect(page.getByRole('textbox', { name: 'Value of Cutoff' })).toHaveValue(start ?? '')
+  await page.keyboard.press('Escape')
+  expect(await value()).toBe(start)
+  await page.mouse.move(box.x + 60, box.y + 12)
+  await page.getByRole('slider', { name: 'Resonance, Filter' }).focus()
+  await page.mouse.wheel(0, -300)
+  await page.waitForTimeout(200)
+  expect(await value()).toBe(start)
+  await gauge.focus()
+  await page.mouse.wheel(0, -100)
+  await expect.poll(value).not.toBe(start)
+})
+
+for (const palette of ['day', 'night'] as const) {
+  test(`axe finds nothing serious in the dialogs by ${palette}`, async ({ page }) => {
+    await open(page)
+    if (palette === 'night') await page.keyboard.press('n')
+    for (const key of ['a', 'f', 'p', 'r', 'Shift+?', 'Control+k', 'Shift+F']) {
+      await page.keyboard.press(key)
+      await page.getByRole('dialog').waitFor()
+      const { violations } = await new AxeBuilder({ page }).analyze()
+      expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${key}: ${v.id} ${v.nodes.slice(0, 2).map((n) => n.html.slice(0, 140)).join(' | ')}`)).toEqual([])
+      await page.keyboard.press('Escape')
+      await expect(page.getByRole('dialog')).toHaveCount(0)
+    }
+  })
+}
