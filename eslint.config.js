@@ -17,6 +17,17 @@ export default ts.config(
     },
   },
   {
+    // templates breathe: three attributes on a line at most, else one a line
+    files: ['**/*.vue'],
+    rules: {
+      'vue/max-attributes-per-line': ['error', { singleline: { max: 3 }, multiline: { max: 1 } }],
+      'vue/first-attribute-linebreak': ['error', { singleline: 'ignore', multiline: 'below' }],
+      'vue/html-closing-bracket-newline': ['error', { singleline: 'never', multiline: 'always' }],
+      'vue/html-indent': ['error', 2],
+      'vue/multiline-html-element-content-newline': ['error', { allowEmptyLines: true }],
+    },
+  },
+  {
     // whatever can reach the sound gives the same bits everywhere
     files: ['core/src/**/*.ts', 'demo/src/**/*.ts'],
     rules: {

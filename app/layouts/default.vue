@@ -22,7 +22,13 @@ function drop(e: DragEvent): void {
 </script>
 
 <template>
-  <main class="flex h-screen min-w-[1100px] flex-col" @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')" @dragover.prevent @drop.prevent="drop" @dragleave.self="dropping = false">
+  <main
+    class="flex h-screen min-w-[1100px] flex-col"
+    @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')"
+    @dragover.prevent
+    @drop.prevent="drop"
+    @dragleave.self="dropping = false"
+  >
     <BenchHeader />
     <div v-if="doc.trouble" role="alert" class="flex items-center gap-3 border-b border-magenta bg-sheet px-4 py-1 text-magenta"><span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button></div>
     <NoticeBar />

@@ -48,20 +48,55 @@ async function toFile(): Promise<void> {
     />
     <span class="text-[13px] text-second" role="status" data-testid="save-state">{{ saved }}</span>
     <nav class="flex gap-1" aria-label="Views">
-      <NuxtLink v-for="v in views" :key="v.to" :to="v.to" class="px-2 py-1 font-medium" active-class="view-now" :title="`${v.tip} (${v.key})`">
+      <NuxtLink
+        v-for="v in views"
+        :key="v.to"
+        :to="v.to"
+        class="px-2 py-1 font-medium"
+        active-class="view-now"
+        :title="`${v.tip} (${v.key})`"
+      >
         {{ v.name }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
       </NuxtLink>
     </nav>
     <nav class="flex gap-1" aria-label="Project">
       <button class="plain-button" title="Open, new, demo (P)" @click="bench.dialog = 'projects'">Projects</button>
       <button class="plain-button" title="What was kept: chains, effects, modulators (F)" @click="bench.dialog = 'shelf'">Shelf</button>
-      <button class="plain-button" title="The project with its sounds as one zip file (Ctrl+S)" data-action="save-file" @click="toFile">Save to file</button>
+      <button
+        class="plain-button"
+        title="The project with its sounds as one zip file (Ctrl+S)"
+        data-action="save-file"
+        @click="toFile"
+      >
+        Save to file
+      </button>
       <button class="plain-button" title="Print to a WAV file (R)" @click="bench.dialog = 'render'">Render</button>
     </nav>
     <span class="flex-1" />
-    <button class="plain-button" :disabled="!doc.undoLabel" aria-label="Undo" :title="`Undo ${doc.undoLabel} (Ctrl+Z)`" @click="doc.undo()"><Undo2 :size="15" aria-hidden="true" /></button>
-    <button class="plain-button" :disabled="!doc.redoLabel" aria-label="Redo" :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`" @click="doc.redo()"><Redo2 :size="15" aria-hidden="true" /></button>
-    <div v-if="bench.track" class="flex" role="group" aria-label="Which state of the chain is heard">
+    <button
+      class="plain-button"
+      :disabled="!doc.undoLabel"
+      aria-label="Undo"
+      :title="`Undo ${doc.undoLabel} (Ctrl+Z)`"
+      @click="doc.undo()"
+    >
+      <Undo2 :size="15" aria-hidden="true" />
+    </button>
+    <button
+      class="plain-button"
+      :disabled="!doc.redoLabel"
+      aria-label="Redo"
+      :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`"
+      @click="doc.redo()"
+    >
+      <Redo2 :size="15" aria-hidden="true" />
+    </button>
+    <div
+      v-if="bench.track"
+      class="flex"
+      role="group"
+      aria-label="Which state of the chain is heard"
+    >
       <button
         v-for="s in (['a', 'b'] as const)"
         :key="s"
@@ -72,18 +107,47 @@ async function toFile(): Promise<void> {
       >
         {{ s.toUpperCase() }}
       </button>
-      <button class="plain-button -ml-px rounded-none" :aria-pressed="bench.hearDry" title="Hears the source without the chain (V)" @click="bench.hearDry = !bench.hearDry">Dry</button>
+      <button
+        class="plain-button -ml-px rounded-none"
+        :aria-pressed="bench.hearDry"
+        title="Hears the source without the chain (V)"
+        @click="bench.hearDry = !bench.hearDry"
+      >
+        Dry
+      </button>
     </div>
-    <button class="text-left text-[12px] leading-tight text-second" :aria-pressed="bench.matching" title="Compares at the same loudness. Click to switch" @click="bench.matching = !bench.matching">
+    <button
+      class="text-left text-[12px] leading-tight text-second"
+      :aria-pressed="bench.matching"
+      title="Compares at the same loudness. Click to switch"
+      @click="bench.matching = !bench.matching"
+    >
       {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ matched }}</b>
     </button>
-    <button v-if="bench.track?.b" class="small-button" title="Makes the other state the same as this one" @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))">
+    <button
+      v-if="bench.track?.b"
+      class="small-button"
+      title="Makes the other state the same as this one"
+      @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))"
+    >
       {{ bench.track.heard === 'a' ? 'A→B' : 'B→A' }}
     </button>
-    <button class="small-button" title="Day or night (N)" :aria-label="bench.night ? 'Switch to day' : 'Switch to night'" @click="bench.night = !bench.night">
+    <button
+      class="small-button"
+      title="Day or night (N)"
+      :aria-label="bench.night ? 'Switch to day' : 'Switch to night'"
+      @click="bench.night = !bench.night"
+    >
       <component :is="bench.night ? Sun : Moon" :size="14" aria-hidden="true" />
     </button>
-    <button class="small-button" title="All keys (?)" aria-label="Keys" @click="bench.dialog = 'keys'">?</button>
+    <button
+      class="small-button"
+      title="All keys (?)"
+      aria-label="Keys"
+      @click="bench.dialog = 'keys'"
+    >
+      ?
+    </button>
   </header>
 </template>
 

@@ -275,7 +275,13 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
             <span class="max-w-full truncate px-1 font-semibold" :class="n.height < 34 ? 'text-[12px]' : 'text-[14px]'">{{ n.name }}</span>
             <span v-if="!isOn(n.node)" class="text-[12px]">off</span>
             <span v-else-if="badges.get(n.node.id)?.length && n.height >= 34" class="mt-[2px] flex items-center gap-[2px]">
-              <Badge v-for="b in badgesShown(n)" :key="b.id" :letter="b.letter" :hue="b.hue" small />
+              <Badge
+                v-for="b in badgesShown(n)"
+                :key="b.id"
+                :letter="b.letter"
+                :hue="b.hue"
+                small
+              />
               <span v-if="badgesLeft(n)" class="text-[12px]">+{{ badgesLeft(n) }}</span>
             </span>
             <span v-if="sidechain(n.node)" class="absolute -top-[18px] left-0 border-l border-dashed border-second bg-land pl-1 text-[12px] whitespace-nowrap text-second">⚑ {{ sidechain(n.node) }}</span>

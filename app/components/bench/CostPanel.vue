@@ -64,7 +64,12 @@ onBeforeUnmount(() => {
       <p class="mb-1 text-[12px] text-second">Share of one processor core; muted tracks rest.</p>
       <ul class="min-h-0 overflow-y-auto">
         <li v-for="row in rows" :key="row.id">
-          <button class="relative flex w-full justify-between gap-2 px-1 py-[1px] text-left text-[13px]" :class="row.head ? 'mt-1 border-t border-line font-semibold' : ''" :style="{ paddingLeft: `${4 + row.depth * 12}px` }" @click="show(row)">
+          <button
+            class="relative flex w-full justify-between gap-2 px-1 py-[1px] text-left text-[13px]"
+            :class="row.head ? 'mt-1 border-t border-line font-semibold' : ''"
+            :style="{ paddingLeft: `${4 + row.depth * 12}px` }"
+            @click="show(row)"
+          >
             <span class="absolute inset-y-[2px] left-0 bg-shoal" :style="{ width: `${Math.min(100, row.share * 500)}%` }" aria-hidden="true" />
             <span class="relative truncate">{{ row.name }}</span><span class="relative whitespace-nowrap tabular-nums">{{ percent(row.share) }}</span>
           </button>
@@ -74,7 +79,12 @@ onBeforeUnmount(() => {
     <RadioGroup :model-value="bench.buffer" class="mt-2 border-t border-line pt-2" @update:model-value="session.setBuffer($event)">
       <div class="flex items-center gap-1">
         <RadioGroupLabel class="mr-1 font-semibold">Buffer</RadioGroupLabel>
-        <RadioGroupOption v-for="{ buffer, title } in choices" :key="buffer" :value="buffer" as="template">
+        <RadioGroupOption
+          v-for="{ buffer, title } in choices"
+          :key="buffer"
+          :value="buffer"
+          as="template"
+        >
           <button class="small-button px-2" :title="title">{{ buffer }}</button>
         </RadioGroupOption>
       </div>

@@ -72,7 +72,14 @@ function add(what: () => void): void {
         >
           {{ heard === s.hash ? 'Stop' : 'Listen' }}
         </button>
-        <button class="small-button" :aria-label="`Take ${s.title}`" title="Makes a track that loops it" @click="take(s)">Take</button>
+        <button
+          class="small-button"
+          :aria-label="`Take ${s.title}`"
+          title="Makes a track that loops it"
+          @click="take(s)"
+        >
+          Take
+        </button>
       </li>
     </ul>
   </div>

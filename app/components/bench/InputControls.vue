@@ -38,7 +38,14 @@ async function swap(): Promise<void> {
 
 <template>
   <div class="mt-1 flex flex-wrap gap-1">
-    <button class="small-button" :aria-pressed="isOpen" title="Opens and closes the input" @click="toggle">{{ isOpen ? 'Input open' : 'Open input' }}</button>
+    <button
+      class="small-button"
+      :aria-pressed="isOpen"
+      title="Opens and closes the input"
+      @click="toggle"
+    >
+      {{ isOpen ? 'Input open' : 'Open input' }}
+    </button>
     <button class="small-button" :title="device === 'microphone' ? 'It hears the microphone' : 'It hears the simulated player'" @click="swap">
       {{ device === 'microphone' ? 'Use simulated player' : 'Use microphone' }}
     </button>

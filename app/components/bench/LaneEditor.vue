@@ -53,25 +53,87 @@ function remove(): void {
   <section v-if="spec" class="mb-2 border-b border-line pb-1" :aria-label="spec.name">
     <div class="flex flex-wrap items-center gap-1 py-1">
       <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
-      <button v-for="(_, i) in items" :key="i" class="small-button" :aria-pressed="!every && i === chosen" :aria-label="`${spec.item} ${i + 1}`" @click="every = false; bench.shownItem = i">{{ i + 1 }}</button>
-      <button class="small-button" :aria-pressed="every" :title="`All of them at once, each by the same distance; a link to them can be fanned`" @click="every = !every">every</button>
-      <button v-if="spec.solo" class="small-button" :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)" :title="`Hears this ${spec.item} alone, without keeping it so`" @click="bench.toggleSoloItem(owner, chosen)">hear alone</button>
+      <button
+        v-for="(_, i) in items"
+        :key="i"
+        class="small-button"
+        :aria-pressed="!every && i === chosen"
+        :aria-label="`${spec.item} ${i + 1}`"
+        @click="every = false; bench.shownItem = i"
+      >
+        {{ i + 1 }}
+      </button>
+      <button
+        class="small-button"
+        :aria-pressed="every"
+        :title="`All of them at once, each by the same distance; a link to them can be fanned`"
+        @click="every = !every"
+      >
+        every
+      </button>
+      <button
+        v-if="spec.solo"
+        class="small-button"
+        :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)"
+        :title="`Hears this ${spec.item} alone, without keeping it so`"
+        @click="bench.toggleSoloItem(owner, chosen)"
+      >
+        hear alone
+      </button>
       <span class="flex-1" />
-      <button class="small-button" :aria-pressed="bench.laneTables" title="All of them as a table: a stroke across it draws values" @click="bench.laneTables = !bench.laneTables">table</button>
-      <button class="small-button" :disabled="items.length >= spec.most" :title="spec.spread ? `Another ${spec.item}, in the widest gap` : `Another ${spec.item} like this one`" @click="add">Add</button>
+      <button
+        class="small-button"
+        :aria-pressed="bench.laneTables"
+        title="All of them as a table: a stroke across it draws values"
+        @click="bench.laneTables = !bench.laneTables"
+      >
+        table
+      </button>
+      <button
+        class="small-button"
+        :disabled="items.length >= spec.most"
+        :title="spec.spread ? `Another ${spec.item}, in the widest gap` : `Another ${spec.item} like this one`"
+        @click="add"
+      >
+        Add
+      </button>
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
       <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
-      <ChoiceField v-model="root" label="Root of the chord" hide-label :options="roots" />
-      <ChoiceField v-model="scale" label="Scale of the chord" hide-label :options="scaleNames" />
+      <ChoiceField
+        v-model="root"
+        label="Root of the chord"
+        hide-label
+        :options="roots"
+      />
+      <ChoiceField
+        v-model="scale"
+        label="Scale of the chord"
+        hide-label
+        :options="scaleNames"
+      />
       <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>
     </div>
     <LaneTable v-if="bench.laneTables" :owner="owner" :lane="lane" />
     <template v-for="(s, k) in spec.params" :key="`${k}${every ? '*' : chosen}`">
       <GaugeRow :owner="owner" :param="path(k)" :name="s.name" />
-      <div v-if="every && !isStepped(s)" class="flex gap-1 pb-1 pl-[96px]" role="group" :aria-label="`${s.name} of every ${spec.item}`">
-        <button v-for="way in ways" :key="way.text" class="small-button" :title="way.tip" :aria-label="`${way.text}: ${s.name}`" @click="doc.edit(`${way.label} ${s.name.toLowerCase()}`, way.edit({ owner, lane, param: k }))">{{ way.text }}</button>
+      <div
+        v-if="every && !isStepped(s)"
+        class="flex gap-1 pb-1 pl-[96px]"
+        role="group"
+        :aria-label="`${s.name} of every ${spec.item}`"
+      >
+        <button
+          v-for="way in ways"
+          :key="way.text"
+          class="small-button"
+          :title="way.tip"
+          :aria-label="`${way.text}: ${s.name}`"
+          @click="doc.edit(`${way.label} ${s.name.toLowerCase()}`, way.edit({ owner, lane, param: k }))"
+        >
+          {{ way.text }}
+        </button>
       </div>
     </template>
   </section>

@@ -169,13 +169,29 @@ const actsOf = (k: string) => {
       <thead>
         <tr>
           <th class="sticky left-0 z-10 bg-sheet pr-1"><button class="small-button" title="Draws all columns by chance, but for what is locked" @click="diceAll">dice</button></th>
-          <th v-for="[k, s] in columns" :key="k" scope="col" class="px-0 text-left font-medium whitespace-nowrap" :style="{ minWidth: widthOf(s.unit) }">
+          <th
+            v-for="[k, s] in columns"
+            :key="k"
+            scope="col"
+            class="px-0 text-left font-medium whitespace-nowrap"
+            :style="{ minWidth: widthOf(s.unit) }"
+          >
             <Menu as="div" class="relative">
               <MenuButton class="w-full truncate text-left underline decoration-dotted" :class="lockedColumns.includes(k) ? 'text-second' : ''" :title="s.tip">
-                {{ s.name }}<Lock v-if="lockedColumns.includes(k)" class="inline" :size="11" aria-label="locked" />{{ linked(k) ? ' •' : '' }}
+                {{ s.name }}<Lock
+                  v-if="lockedColumns.includes(k)"
+                  class="inline"
+                  :size="11"
+                  aria-label="locked"
+                />{{ linked(k) ? ' •' : '' }}
               </MenuButton>
               <MenuItems class="absolute left-0 z-40 flex w-[190px] flex-col border border-ink bg-sheet p-1 text-[13px] focus:outline-none">
-                <MenuItem v-for="act in actsOf(k)" v-slot="{ active }" :key="act.text" :disabled="act.off">
+                <MenuItem
+                  v-for="act in actsOf(k)"
+                  v-slot="{ active }"
+                  :key="act.text"
+                  :disabled="act.off"
+                >
                   <button class="px-2 py-[2px] text-left" :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']" @click="act.run()">{{ act.text }}</button>
                 </MenuItem>
               </MenuItems>

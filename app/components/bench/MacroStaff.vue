@@ -101,7 +101,16 @@ function keydown(e: KeyboardEvent): void {
       />
       <div class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink" :style="{ bottom: `${p.place.value * 100}%` }" />
     </div>
-    <TypedField v-if="typing" class="absolute top-4 left-0 z-20 w-[62px]" :value="p.text.value" :label="`Value of ${name}`" :take="take" @done="done" @keydown.esc.stop="done" @focusout="typing = false" />
+    <TypedField
+      v-if="typing"
+      class="absolute top-4 left-0 z-20 w-[62px]"
+      :value="p.text.value"
+      :label="`Value of ${name}`"
+      :take="take"
+      @done="done"
+      @keydown.esc.stop="done"
+      @focusout="typing = false"
+    />
   </div>
 </template>
 

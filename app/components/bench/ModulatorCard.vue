@@ -107,7 +107,12 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
       >
         <Badge :letter="m.letter || '·'" :hue="m.hue" />
       </button>
-      <button class="min-w-0 flex-1 text-left" title="Opens and closes its gauges" :aria-expanded="open" @click="bench.toggleOpen(m.id); bench.traced = m.id">
+      <button
+        class="min-w-0 flex-1 text-left"
+        title="Opens and closes its gauges"
+        :aria-expanded="open"
+        @click="bench.toggleOpen(m.id); bench.traced = m.id"
+      >
         <span class="water-name block truncate text-[16px] leading-tight">{{ m.name }}</span>
         <span class="block truncate text-[12px] text-second">{{ summary }}</span>
       </button>
@@ -115,7 +120,12 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
     </div>
     <p v-if="late" class="text-[12px] text-magenta" title="What it moves moves it in turn">one block late: goes round in a circle</p>
     <div v-if="open" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
-      <div v-if="(definition?.outputs.length ?? 0) > 1" class="flex flex-wrap items-center gap-1 py-1 text-[13px]" role="group" aria-label="Output to link from">
+      <div
+        v-if="(definition?.outputs.length ?? 0) > 1"
+        class="flex flex-wrap items-center gap-1 py-1 text-[13px]"
+        role="group"
+        aria-label="Output to link from"
+      >
         links from
         <button
           v-for="o in definition?.outputs"
@@ -152,8 +162,24 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
       <component :is="face.editor" v-if="face.editor" :modulator="m" />
       <template v-if="drawing">
         <div class="flex gap-1 py-1" role="group" aria-label="Tool">
-          <button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :title="toolTips[k]" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button>
-          <button v-if="definition?.isLane" class="small-button ml-auto" title="All tools for curves are on the Timeline" @click="session.views.go('/timeline')">Timeline</button>
+          <button
+            v-for="k in (['points', 'draw', 'line'] as const)"
+            :key="k"
+            class="small-button"
+            :title="toolTips[k]"
+            :aria-pressed="tool === k"
+            @click="tool = k"
+          >
+            {{ k }}
+          </button>
+          <button
+            v-if="definition?.isLane"
+            class="small-button ml-auto"
+            title="All tools for curves are on the Timeline"
+            @click="session.views.go('/timeline')"
+          >
+            Timeline
+          </button>
         </div>
         <CurveEditor
           class="h-[72px] border border-line"
@@ -170,9 +196,23 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           @change="hand.edit('Draw the curve', setData(m.id, drawing.key, $event))"
         />
       </template>
-      <MiniGauge v-for="g in shownGauges" :key="g.param" :owner="m.id" :param="g.param" :pair="g.pair" />
+      <MiniGauge
+        v-for="g in shownGauges"
+        :key="g.param"
+        :owner="m.id"
+        :param="g.param"
+        :pair="g.pair"
+      />
       <div class="flex flex-wrap items-center gap-1 py-1">
-        <button v-if="gauges.length > COMMON" class="small-button" :aria-expanded="more" title="All of its gauges, or the common ones" @click="more = !more">{{ more ? 'less' : `${gauges.length - COMMON} more` }}</button>
+        <button
+          v-if="gauges.length > COMMON"
+          class="small-button"
+          :aria-expanded="more"
+          title="All of its gauges, or the common ones"
+          @click="more = !more"
+        >
+          {{ more ? 'less' : `${gauges.length - COMMON} more` }}
+        </button>
         <button class="small-button" :title="`Its ${links} links in a table`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ links }} link{{ links === 1 ? '' : 's' }}</button>
         <button
           class="small-button"
@@ -189,7 +229,14 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           </MenuButton>
           <MenuItems class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
             <MenuItem v-for="act in acts" :key="act.text" v-slot="{ active }">
-              <button class="block w-full px-3 py-[2px] text-left whitespace-nowrap" :class="active ? 'bg-water' : ''" :title="act.tip" @click="act.run()">{{ act.text }}</button>
+              <button
+                class="block w-full px-3 py-[2px] text-left whitespace-nowrap"
+                :class="active ? 'bg-water' : ''"
+                :title="act.tip"
+                @click="act.run()"
+              >
+                {{ act.text }}
+              </button>
             </MenuItem>
           </MenuItems>
         </Menu>

@@ -73,7 +73,13 @@ function grab(e: PointerEvent, m: Modulator): void {
         >
           <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" /><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" />
         </Switch>
-        <MacroStaff v-else :owner="m.id" :name="m.name" :hue="m.hue" @ask="asked = asked === m.id ? '' : m.id" />
+        <MacroStaff
+          v-else
+          :owner="m.id"
+          :name="m.name"
+          :hue="m.hue"
+          @ask="asked = asked === m.id ? '' : m.id"
+        />
         <span class="mt-1 flex max-w-full items-center gap-1">
           <button
             class="touch-none"
@@ -96,10 +102,21 @@ function grab(e: PointerEvent, m: Modulator): void {
         </span>
         <span class="flex items-center gap-1">
           <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
-          <button class="text-[12px] text-second" :aria-label="`Remove macro ${m.name}`" title="Removes the macro and its links (Delete)" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">×</button>
+          <button
+            class="text-[12px] text-second"
+            :aria-label="`Remove macro ${m.name}`"
+            title="Removes the macro and its links (Delete)"
+            @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))"
+          >×</button>
         </span>
       </div>
-      <LinkMenu v-if="asked" class="w-full" :owner="asked" param="value" @close="asked = ''" />
+      <LinkMenu
+        v-if="asked"
+        class="w-full"
+        :owner="asked"
+        param="value"
+        @close="asked = ''"
+      />
     </div>
     <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Modulators</h2>
@@ -107,12 +124,26 @@ function grab(e: PointerEvent, m: Modulator): void {
         <MenuButton class="plain-button" title="What moves by itself, by notes, or by sound">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
           <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }">
-            <button class="block w-full px-3 py-1 text-left" :class="{ 'bg-shoal': active }" :title="k.tip" @click="session.addModulator(k.id)">{{ k.name }}</button>
+            <button
+              class="block w-full px-3 py-1 text-left"
+              :class="{ 'bg-shoal': active }"
+              :title="k.tip"
+              @click="session.addModulator(k.id)"
+            >
+              {{ k.name }}
+            </button>
           </MenuItem>
         </MenuItems>
       </Menu>
     </header>
     <p v-if="!motions.length" class="px-3 text-[13px] text-second">Nothing moves on this track yet. Add an LFO, or press M on a gauge.</p>
-    <ModulatorCard v-for="m in motions" :key="m.id" :modulator="m" :lit="lit(m)" @take="take(m)" @grab="grab($event, m)" />
+    <ModulatorCard
+      v-for="m in motions"
+      :key="m.id"
+      :modulator="m"
+      :lit="lit(m)"
+      @take="take(m)"
+      @grab="grab($event, m)"
+    />
   </section>
 </template>

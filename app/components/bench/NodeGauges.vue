@@ -48,11 +48,35 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
       <template v-if="hand"><Badge :letter="hand.letter" :hue="hand.hue" small /> <b>{{ hand.name }}</b> in hand: press where its lowest should be, release at its highest. Esc lets go.</template>
       <template v-else>drag to set · Shift for fine · Enter to type · M to link</template>
     </p>
-    <LaneEditor v-for="lane in Object.keys(definition?.lanes ?? {})" :key="`${node.id}${lane}`" :owner="node.id" :lane="lane" />
-    <GaugeRow v-for="g in gauges" :key="`${node.id}.${g.param}`" :owner="node.id" :param="g.param" :pair="g.pair" />
-    <div v-if="definition?.sidechain" class="py-2"><ChoiceField label="Sidechain" tip="What it listens to" :model-value="side" :options="sides" @update:model-value="setSide" /></div>
+    <LaneEditor
+      v-for="lane in Object.keys(definition?.lanes ?? {})"
+      :key="`${node.id}${lane}`"
+      :owner="node.id"
+      :lane="lane"
+    />
+    <GaugeRow
+      v-for="g in gauges"
+      :key="`${node.id}.${g.param}`"
+      :owner="node.id"
+      :param="g.param"
+      :pair="g.pair"
+    />
+    <div v-if="definition?.sidechain" class="py-2">
+      <ChoiceField
+        label="Sidechain"
+        tip="What it listens to"
+        :model-value="side"
+        :options="sides"
+        @update:model-value="setSide"
+      />
+    </div>
     <template v-if="node.kind === 'split'">
-      <article v-for="b in node.branches" :key="b.id" class="border-b border-line py-2" :data-branch="b.id">
+      <article
+        v-for="b in node.branches"
+        :key="b.id"
+        class="border-b border-line py-2"
+        :data-branch="b.id"
+      >
         <header class="flex items-center gap-2">
           <TextField
             class="water-name min-w-0 flex-1 bg-transparent text-[16px]"
@@ -98,7 +122,12 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
             ×
           </button>
         </header>
-        <GaugeRow v-for="k in ['level', 'pan', 'polarity']" :key="k" :owner="b.id" :param="k" />
+        <GaugeRow
+          v-for="k in ['level', 'pan', 'polarity']"
+          :key="k"
+          :owner="b.id"
+          :param="k"
+        />
       </article>
       <button
         v-if="node.branches.length < 8"

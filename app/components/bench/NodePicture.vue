@@ -44,7 +44,12 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-col p-3" :class="bench.enlarged ? 'enlarged' : ''" aria-label="Picture" role="group">
+  <div
+    class="flex min-h-0 flex-col p-3"
+    :class="bench.enlarged ? 'enlarged' : ''"
+    aria-label="Picture"
+    role="group"
+  >
     <header class="mb-2 flex flex-wrap items-center gap-1">
       <TextField
         class="min-w-[70px] flex-1 bg-transparent text-[18px] font-semibold"
@@ -70,7 +75,14 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         >
           Up to here
         </button>
-        <button class="plain-button" :aria-pressed="isPart('wet')" title="Hears its wet part alone (E). Not part of a render" @click="bench.hearPart(node.id, 'wet')">Wet</button>
+        <button
+          class="plain-button"
+          :aria-pressed="isPart('wet')"
+          title="Hears its wet part alone (E). Not part of a render"
+          @click="bench.hearPart(node.id, 'wet')"
+        >
+          Wet
+        </button>
         <button
           class="plain-button"
           :aria-pressed="isPart('difference')"
@@ -90,13 +102,42 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         <component :is="bench.enlarged ? Minimize2 : Maximize2" :size="14" aria-hidden="true" />
       </button>
     </header>
-    <ChainResponsePicture v-if="bench.shows !== 'own'" :id="node.id" :key="`${node.id}${bench.shows}`" :scope="bench.shows" class="min-h-0 flex-1" />
-    <component :is="face.picture" v-else-if="effect && face" :id="effect.id" :key="effect.id" v-bind="face.props" class="min-h-0 flex-1" />
+    <ChainResponsePicture
+      v-if="bench.shows !== 'own'"
+      :id="node.id"
+      :key="`${node.id}${bench.shows}`"
+      :scope="bench.shows"
+      class="min-h-0 flex-1"
+    />
+    <component
+      :is="face.picture"
+      v-else-if="effect && face"
+      :id="effect.id"
+      :key="effect.id"
+      v-bind="face.props"
+      class="min-h-0 flex-1"
+    />
     <template v-else-if="node.kind === 'split'">
-      <ChoiceField class="mb-1" label="Kind" :model-value="node.mode" :options="splitKinds" @update:model-value="changeSplit" />
+      <ChoiceField
+        class="mb-1"
+        label="Kind"
+        :model-value="node.mode"
+        :options="splitKinds"
+        @update:model-value="changeSplit"
+      />
       <p class="mb-1 text-[13px] text-second">{{ splitKinds.find((k) => k.value === (node as Split).mode)?.tip }}</p>
-      <SplitPicture v-if="node.mode === 'bands' || node.mode === 'select'" :key="node.id" :split="node" class="min-h-0 flex-1" />
-      <BranchesPicture v-else :key="`${node.id} branches`" :split="node" class="min-h-0 flex-1" />
+      <SplitPicture
+        v-if="node.mode === 'bands' || node.mode === 'select'"
+        :key="node.id"
+        :split="node"
+        class="min-h-0 flex-1"
+      />
+      <BranchesPicture
+        v-else
+        :key="`${node.id} branches`"
+        :split="node"
+        class="min-h-0 flex-1"
+      />
     </template>
     <component :is="face.below" v-if="effect && face?.below" :effect="effect" />
     <LoopNote v-if="node.kind === 'loop-back'" :id="node.id" :key="node.id" />
@@ -116,7 +157,14 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
     <footer class="mt-2 flex flex-wrap gap-1">
       <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
       <button class="plain-button" title="What comes out of it goes in again, through a delay (Y)" @click="doc.edit('Loop-back', loopBackAround([node.id]))">Loop-back</button>
-      <button v-if="node.kind !== 'effect'" class="plain-button" title="Leaves what is inside" @click="doc.edit('Unwrap', unwrap(node.id))">Unwrap</button>
+      <button
+        v-if="node.kind !== 'effect'"
+        class="plain-button"
+        title="Leaves what is inside"
+        @click="doc.edit('Unwrap', unwrap(node.id))"
+      >
+        Unwrap
+      </button>
       <Menu v-if="effect && presets.length" as="div" class="relative">
         <MenuButton class="plain-button" title="Sets the effect up for something; undo brings back what was">Presets</MenuButton>
         <MenuItems class="absolute bottom-full left-0 z-50 mb-1 max-h-[300px] overflow-y-auto border border-ink bg-sheet py-1 focus:outline-none">
@@ -133,7 +181,14 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       >
         Keep what it holds
       </button>
-      <button v-if="effect" class="plain-button" title="All of its gauges back to where a new one stands" @click="doc.edit('Reset', resetParams(node.id))">Defaults</button>
+      <button
+        v-if="effect"
+        class="plain-button"
+        title="All of its gauges back to where a new one stands"
+        @click="doc.edit('Reset', resetParams(node.id))"
+      >
+        Defaults
+      </button>
       <button class="plain-button" title="Delete on the chart" @click="doc.edit(`Remove ${name}`, removeNode(node.id))">Remove</button>
     </footer>
   </div>

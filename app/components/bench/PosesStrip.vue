@@ -107,10 +107,31 @@ function keydown(e: KeyboardEvent, i: number): void {
         <button class="small-button" title="Another pose at random in its place" @click="dice">Dice</button>
         <label title="Of the way to it: below 0 early, above 0 late">
           ease
-          <ValueField class="w-[58px]" :spec="easeSpec" :value="pose.ease" @take="keep('Ease the way', poses.map((p, i) => (i === chosen ? { ...p, ease: $event } : p)))" />
+          <ValueField
+            class="w-[58px]"
+            :spec="easeSpec"
+            :value="pose.ease"
+            @take="keep('Ease the way', poses.map((p, i) => (i === chosen ? { ...p, ease: $event } : p)))"
+          />
         </label>
-        <button class="small-button" :disabled="chosen === 0" title="Changes places with the pose before it" aria-label="Pose earlier" @click="swap(-1)">‹</button>
-        <button class="small-button" :disabled="chosen === poses.length - 1" title="Changes places with the pose after it" aria-label="Pose later" @click="swap(1)">›</button>
+        <button
+          class="small-button"
+          :disabled="chosen === 0"
+          title="Changes places with the pose before it"
+          aria-label="Pose earlier"
+          @click="swap(-1)"
+        >
+          ‹
+        </button>
+        <button
+          class="small-button"
+          :disabled="chosen === poses.length - 1"
+          title="Changes places with the pose after it"
+          aria-label="Pose later"
+          @click="swap(1)"
+        >
+          ›
+        </button>
         <button class="small-button" title="Delete on the pose" @click="remove(chosen)">Remove</button>
         <span class="text-second" role="status">{{ isOn ? `gauges set pose ${chosen + 1}` : `between poses; gauges set pose ${chosen + 1}` }}</span>
       </template>

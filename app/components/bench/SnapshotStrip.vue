@@ -33,7 +33,13 @@ function forget(slot: number): void {
     >
       {{ slot }}
     </button>
-    <ValueField class="w-[62px]" :spec="glide" :value="bench.snapshotGlide" title="Time in which a snapshot is gone to" @take="bench.snapshotGlide = $event" />
+    <ValueField
+      class="w-[62px]"
+      :spec="glide"
+      :value="bench.snapshotGlide"
+      title="Time in which a snapshot is gone to"
+      @take="bench.snapshotGlide = $event"
+    />
   </div>
 </template>
 

@@ -99,7 +99,14 @@ function replace(): void {
       </footer>
     </div>
     <div class="min-h-0 overflow-y-auto px-3 py-2">
-      <template v-if="source"><GaugeRow v-for="k in Object.keys(definition?.params ?? {})" :key="k" :owner="source.id" :param="k" /></template>
+      <template v-if="source">
+        <GaugeRow
+          v-for="k in Object.keys(definition?.params ?? {})"
+          :key="k"
+          :owner="source.id"
+          :param="k"
+        />
+      </template>
       <GaugeRow :owner="track.id" param="level" /><GaugeRow :owner="track.id" param="pan" />
     </div>
   </div>

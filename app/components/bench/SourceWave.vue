@@ -151,8 +151,19 @@ const toBeat = (at: number): number => (at - 1) * bar.value
 </script>
 
 <template>
-  <section ref="root" class="relative h-full cursor-text touch-none" aria-label="Source and loop" title="Drag along the top to set the loop, Shift for any place; click below to play from there" @pointerdown="press">
-    <canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Wave of ${bench.track?.name ?? ''}`" />
+  <section
+    ref="root"
+    class="relative h-full cursor-text touch-none"
+    aria-label="Source and loop"
+    title="Drag along the top to set the loop, Shift for any place; click below to play from there"
+    @pointerdown="press"
+  >
+    <canvas
+      ref="canvas"
+      class="absolute inset-0 h-full w-full"
+      role="img"
+      :aria-label="`Wave of ${bench.track?.name ?? ''}`"
+    />
     <div class="absolute right-1 top-[7px] flex gap-1 text-[12px] text-second" @pointerdown.stop>
       <label v-for="end in (['start', 'end'] as const)" :key="end">
         {{ end === 'start' ? 'bars' : '–' }}

@@ -81,15 +81,33 @@ function remove(): void {
 <template>
   <div class="py-1">
     <canvas
-      ref="canvas" class="h-[64px] w-full touch-none border border-line" role="application" tabindex="0" :aria-label="`Steps of ${modulator.name}: step ${chosen + 1} of ${items.length}, ${Math.round((items[chosen]?.level ?? 0.5) * 100)} %`"
-      title="Drag to draw levels. Keys: arrows choose and set, Enter adds a step, Delete removes it" @pointerdown="press" @keydown="keydown"
+      ref="canvas"
+      class="h-[64px] w-full touch-none border border-line"
+      role="application"
+      tabindex="0"
+      :aria-label="`Steps of ${modulator.name}: step ${chosen + 1} of ${items.length}, ${Math.round((items[chosen]?.level ?? 0.5) * 100)} %`"
+      title="Drag to draw levels. Keys: arrows choose and set, Enter adds a step, Delete removes it"
+      @pointerdown="press"
+      @keydown="keydown"
     />
     <div class="flex items-center gap-1 py-1 text-[13px]">
       <span class="flex-1">{{ every ? `all ${items.length} steps` : `step ${chosen + 1} of ${items.length}` }}</span>
-      <button class="small-button" :aria-pressed="every" title="Gauges of every step at once; a link to them can be fanned by phase, speed or at random" @click="every = !every">Every</button>
+      <button
+        class="small-button"
+        :aria-pressed="every"
+        title="Gauges of every step at once; a link to them can be fanned by phase, speed or at random"
+        @click="every = !every"
+      >
+        Every
+      </button>
       <button class="small-button" :disabled="items.length >= 32" @click="doc.edit('Add step', addLaneItem(modulator.id, 'steps', chosen))">Add</button>
       <button class="small-button" :disabled="items.length <= 1" @click="remove">Remove</button>
     </div>
-    <MiniGauge v-for="k in ['level', 'glide', 'chance']" :key="`${k}${every ? '*' : chosen}`" :owner="modulator.id" :param="gaugePath(k)" />
+    <MiniGauge
+      v-for="k in ['level', 'glide', 'chance']"
+      :key="`${k}${every ? '*' : chosen}`"
+      :owner="modulator.id"
+      :param="gaugePath(k)"
+    />
   </div>
 </template>

@@ -32,9 +32,24 @@ function replace(): void {
         @change="doc.edit('Rename the track', rename(track.id, ($event.target as HTMLInputElement).value))"
         @keydown.stop
       />
-      <button class="min-w-0 truncate text-left font-semibold" :class="isSelected ? 'sr-only' : 'flex-1'" data-selects :aria-current="isSelected" :title="track.name" @click="bench.selectTrack(track.id)">{{ track.name }}</button>
+      <button
+        class="min-w-0 truncate text-left font-semibold"
+        :class="isSelected ? 'sr-only' : 'flex-1'"
+        data-selects
+        :aria-current="isSelected"
+        :title="track.name"
+        @click="bench.selectTrack(track.id)"
+      >
+        {{ track.name }}
+      </button>
       <span class="meter" aria-hidden="true"><i data-bar /><b data-hold /></span>
-      <button class="clip" data-clip hidden :aria-label="`${track.name} went over 0 dBFS`" title="Went over 0 dBFS; press to forget it" />
+      <button
+        class="clip"
+        data-clip
+        hidden
+        :aria-label="`${track.name} went over 0 dBFS`"
+        title="Went over 0 dBFS; press to forget it"
+      />
       <button
         class="small-button narrow"
         :aria-pressed="isMuted"
@@ -60,7 +75,14 @@ function replace(): void {
       <MiniGauge :owner="track.id" param="level" /><MiniGauge :owner="track.id" param="pan" />
       <component :is="controls" v-if="controls" :track="track" />
       <div v-if="track.kind === 'track'" class="mt-1 flex flex-wrap gap-1">
-        <button class="small-button" title="What it plays: picture and gauges" :aria-pressed="bench.selectedId === track.source?.id" @click="track.source && bench.select(track.source.id)">Source</button>
+        <button
+          class="small-button"
+          title="What it plays: picture and gauges"
+          :aria-pressed="bench.selectedId === track.source?.id"
+          @click="track.source && bench.select(track.source.id)"
+        >
+          Source
+        </button>
         <button class="small-button" title="Another sound through the same chain" @click="replace">Replace sound</button>
         <button class="small-button" title="With chain, modulators and links (D)" @click="shelf.duplicateTrack(track.id)">Duplicate</button>
         <button class="small-button" title="Delete; undo brings it back" @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))">Remove track</button>

@@ -46,7 +46,13 @@ function forget(e: MouseEvent): void { (e.target as HTMLElement).closest<HTMLEle
 </script>
 
 <template>
-  <section ref="list" class="flex h-full flex-col overflow-y-auto" aria-label="Tracks" data-region="tracks" @click="forget">
+  <section
+    ref="list"
+    class="flex h-full flex-col overflow-y-auto"
+    aria-label="Tracks"
+    data-region="tracks"
+    @click="forget"
+  >
     <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Tracks</h2>
       <button class="plain-button" title="A new track: a shipped sound, a file, the input, test signals" @click="bench.dialog = 'track'">Add</button>

@@ -37,16 +37,50 @@ useFrame((now) => {
 <template>
   <section class="flex h-full flex-col gap-[3px] px-3 py-2" aria-label="Transport">
     <div class="flex gap-2">
-      <button class="plain-button min-w-[58px]" :aria-pressed="bench.playing || bench.starting" title="Plays and stops (Space)" @click="session.transport.toggle()">{{ bench.playing ? 'Stop' : bench.starting ? 'Cancel' : 'Play' }}</button>
-      <button class="plain-button" :aria-pressed="doc.project?.loop.on" title="Loops between the marks (L)" @click="doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on }))">Loop</button>
+      <button
+        class="plain-button min-w-[58px]"
+        :aria-pressed="bench.playing || bench.starting"
+        title="Plays and stops (Space)"
+        @click="session.transport.toggle()"
+      >
+        {{ bench.playing ? 'Stop' : bench.starting ? 'Cancel' : 'Play' }}
+      </button>
+      <button
+        class="plain-button"
+        :aria-pressed="doc.project?.loop.on"
+        title="Loops between the marks (L)"
+        @click="doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on }))"
+      >
+        Loop
+      </button>
     </div>
     <div class="flex items-baseline gap-2">
       <span ref="place" class="text-[20px] font-semibold tracking-wide" aria-label="Song position: bar, beat, sixteenth part of a beat">1.1.01</span>
-      <label class="text-second"><ValueField class="w-[58px]" :spec="tempoSpec" :value="doc.project?.tempo ?? 120" @take="doc.edit('Set tempo', setTempo($event))" /> bpm</label>
+      <label class="text-second"><ValueField
+        class="w-[58px]"
+        :spec="tempoSpec"
+        :value="doc.project?.tempo ?? 120"
+        @take="doc.edit('Set tempo', setTempo($event))"
+      /> bpm</label>
     </div>
     <div class="flex gap-2">
-      <button class="small-button" :title="bench.stopCuts ? 'Stop cuts what rings; press for letting it ring' : 'Stop lets echoes ring; press for cutting them'" :aria-pressed="bench.stopCuts" aria-label="Stop cuts what rings" @click="bench.stopCuts = !bench.stopCuts">stop cuts</button>
-      <button class="small-button" title="Silences all that rings; what plays goes on (Q)" aria-label="Silence all that rings" @click="host.silence()">silence</button>
+      <button
+        class="small-button"
+        :title="bench.stopCuts ? 'Stop cuts what rings; press for letting it ring' : 'Stop lets echoes ring; press for cutting them'"
+        :aria-pressed="bench.stopCuts"
+        aria-label="Stop cuts what rings"
+        @click="bench.stopCuts = !bench.stopCuts"
+      >
+        stop cuts
+      </button>
+      <button
+        class="small-button"
+        title="Silences all that rings; what plays goes on (Q)"
+        aria-label="Silence all that rings"
+        @click="host.silence()"
+      >
+        silence
+      </button>
     </div>
     <Disclosure>
       <DisclosureButton class="text-left text-[12px] text-second underline decoration-dotted" title="Shows what each track and effect costs, and sets the buffer at the output"><span ref="cost">engine</span></DisclosureButton>

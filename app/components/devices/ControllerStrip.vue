@@ -80,15 +80,55 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
     </div>
     <div class="flex gap-2">
       <label v-for="(v, i) in faders" :key="i" class="flex flex-col items-center text-[12px]">
-        <input class="fader" type="range" min="0" max="1" step="0.0078740157" :value="v" :aria-label="`Fader ${i + 1}`" @input="fader(i, number($event))" @keydown.stop>{{ FIRST_CONTROL + i }}
+        <input
+          class="fader"
+          type="range"
+          min="0"
+          max="1"
+          step="0.0078740157"
+          :value="v"
+          :aria-label="`Fader ${i + 1}`"
+          @input="fader(i, number($event))"
+          @keydown.stop
+        >{{ FIRST_CONTROL + i }}
       </label>
-      <label class="flex flex-col items-center text-[12px]"><input class="fader" type="range" min="0" max="1" step="0.001" :value="wheel" aria-label="Bend wheel" @input="bend(number($event))" @change="bend(0.5)" @keydown.stop>bend</label>
-      <label class="flex flex-col items-center text-[12px]"><input class="fader" type="range" min="0" max="1" step="0.0078740157" :value="press" aria-label="Pressure" @input="press = number($event); send({ kind: 'pressure', channel: 0, number: 0, value: press })" @keydown.stop>press</label>
+      <label class="flex flex-col items-center text-[12px]"><input
+        class="fader"
+        type="range"
+        min="0"
+        max="1"
+        step="0.001"
+        :value="wheel"
+        aria-label="Bend wheel"
+        @input="bend(number($event))"
+        @change="bend(0.5)"
+        @keydown.stop
+      >bend</label>
+      <label class="flex flex-col items-center text-[12px]"><input
+        class="fader"
+        type="range"
+        min="0"
+        max="1"
+        step="0.0078740157"
+        :value="press"
+        aria-label="Pressure"
+        @input="press = number($event); send({ kind: 'pressure', channel: 0, number: 0, value: press })"
+        @keydown.stop
+      >press</label>
     </div>
     <div class="flex items-stretch" role="group" aria-label="Keyboard, C3 to C5">
       <button
-        v-for="n in keys" :key="n" class="w-[19px] touch-none border border-ink" :class="[black(n) ? 'mb-[34px] bg-ink' : 'bg-paper', held.includes(n) ? 'outline-2 outline-magenta' : '']" :aria-label="`Note ${n}`" :aria-pressed="held.includes(n)"
-        @pointerdown="down(n)" @pointerup="up(n)" @pointerleave="up(n)" @keydown.enter.prevent="down(n)" @keyup.enter="up(n)"
+        v-for="n in keys"
+        :key="n"
+        class="w-[19px] touch-none border border-ink"
+        :class="[black(n) ? 'mb-[34px] bg-ink' : 'bg-paper', held.includes(n) ? 'outline-2 outline-magenta' : '']"
+        :aria-label="`Note ${n}`"
+        :aria-pressed="held.includes(n)"
+        @pointerdown="down(n)"
+        @pointerup="up(n)"
+        @pointerleave="up(n)"
+        @keydown.enter.prevent="down(n)"
+        @keyup.enter="up(n)"
       />
     </div>
     <ul class="min-w-0 flex-1 overflow-y-auto text-[13px]" aria-label="Learnt controls">

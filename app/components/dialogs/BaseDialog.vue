@@ -10,7 +10,12 @@ const emit = defineEmits<{ close: [] }>()
   <Dialog :open="true" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-ink opacity-30" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[8vh]">
-      <DialogPanel class="relative border border-ink bg-sheet p-4" :class="wide ? 'w-[680px]' : 'w-[460px]'" @keydown.stop @keydown.esc="emit('close')">
+      <DialogPanel
+        class="relative border border-ink bg-sheet p-4"
+        :class="wide ? 'w-[680px]' : 'w-[460px]'"
+        @keydown.stop
+        @keydown.esc="emit('close')"
+      >
         <DialogTitle class="panel-title mb-2">{{ title }}</DialogTitle>
         <slot />
         <!-- last in order, so that the dialog's own first control gets the focus -->

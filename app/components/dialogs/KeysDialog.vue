@@ -21,8 +21,19 @@ const shown = computed(() => rankFound(query.value, all.value))
 
 <template>
   <BaseDialog title="Keys" wide @close="session.bench.dialog = ''">
-    <input v-model="query" class="field mb-2 w-full" type="search" placeholder="what you want to do, or a key" aria-label="Search keys">
-    <dl class="max-h-[60vh] overflow-y-auto text-[13px]" :class="query ? '' : 'columns-2 gap-6'" tabindex="0" aria-label="Keys and what they do">
+    <input
+      v-model="query"
+      class="field mb-2 w-full"
+      type="search"
+      placeholder="what you want to do, or a key"
+      aria-label="Search keys"
+    >
+    <dl
+      class="max-h-[60vh] overflow-y-auto text-[13px]"
+      :class="query ? '' : 'columns-2 gap-6'"
+      tabindex="0"
+      aria-label="Keys and what they do"
+    >
       <div v-for="a in shown" :key="a.name" class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-[2px]">
         <dt>{{ a.name }}</dt>
         <dd class="text-right font-semibold">{{ a.keys }}</dd>

@@ -30,20 +30,58 @@ function jump(owner: string, path: string): void {
 </script>
 
 <template>
-  <BaseDialog v-if="m" :title="`${m.name} moves`" wide @close="bench.dialog = ''">
+  <BaseDialog
+    v-if="m"
+    :title="`${m.name} moves`"
+    wide
+    @close="bench.dialog = ''"
+  >
     <div class="mb-2 flex flex-wrap items-center gap-2">
-      <button v-if="isMacro" class="plain-button" title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end" @click="learn">Learn both ends…</button>
-      <button v-if="isMacro" class="plain-button" :aria-pressed="m.params.mode === 1" title="A switch with two states instead of a gliding control" @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))">Switch</button>
+      <button
+        v-if="isMacro"
+        class="plain-button"
+        title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end"
+        @click="learn"
+      >
+        Learn both ends…
+      </button>
+      <button
+        v-if="isMacro"
+        class="plain-button"
+        :aria-pressed="m.params.mode === 1"
+        title="A switch with two states instead of a gliding control"
+        @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))"
+      >
+        Switch
+      </button>
       <span class="flex-1" />
-      <label class="text-[13px]">all amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" @refused="scaling.refused.value = $event" /></label>
-      <button class="plain-button" :disabled="!rows.length" title="Makes all of them move less or more at once" @click="scaling.scale(rows.map((r) => r.link.id))">Scale</button>
+      <label class="text-[13px]">all amounts <ValueField
+        class="w-[68px]"
+        :spec="scaling.spec"
+        :value="scaling.factor.value"
+        @take="scaling.factor.value = $event"
+        @refused="scaling.refused.value = $event"
+      /></label>
+      <button
+        class="plain-button"
+        :disabled="!rows.length"
+        title="Makes all of them move less or more at once"
+        @click="scaling.scale(rows.map((r) => r.link.id))"
+      >
+        Scale
+      </button>
     </div>
     <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />
     <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
     <table v-else class="w-full text-[13px]">
       <thead><tr class="text-left text-second"><th class="font-normal">what</th><th class="font-normal">at its lowest</th><th class="font-normal">at its highest</th><th class="font-normal">amount</th><th /></tr></thead>
       <tbody>
-        <tr v-for="r in rows" :key="r.link.id" class="border-t border-dotted border-line" :class="{ 'opacity-60': !r.link.on }">
+        <tr
+          v-for="r in rows"
+          :key="r.link.id"
+          class="border-t border-dotted border-line"
+          :class="{ 'opacity-60': !r.link.on }"
+        >
           <td class="py-1 pr-2"><button class="text-left underline" title="Goes to its gauge" @click="jump(r.link.target.owner, pathOf(r.link.target))">{{ r.owner }}, {{ r.param.toLowerCase() }}</button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span></td>
           <td v-for="end in (['from', 'to'] as const)" :key="end">
             <TypedField
@@ -62,8 +100,22 @@ function jump(owner: string, path: string): void {
             />
           </td>
           <td class="whitespace-nowrap text-right">
-            <button class="small-button" :aria-pressed="r.link.on" title="Takes this part out, or back in" @click="doc.edit('Switch link', updateLink(r.link.id, { on: !r.link.on }))">{{ r.link.on ? 'on' : 'off' }}</button>
-            <button class="small-button ml-1" title="Removes the link" :aria-label="`Remove the link to ${r.owner} ${r.param}`" @click="doc.edit('Remove link', removeLink(r.link.id))">×</button>
+            <button
+              class="small-button"
+              :aria-pressed="r.link.on"
+              title="Takes this part out, or back in"
+              @click="doc.edit('Switch link', updateLink(r.link.id, { on: !r.link.on }))"
+            >
+              {{ r.link.on ? 'on' : 'off' }}
+            </button>
+            <button
+              class="small-button ml-1"
+              title="Removes the link"
+              :aria-label="`Remove the link to ${r.owner} ${r.param}`"
+              @click="doc.edit('Remove link', removeLink(r.link.id))"
+            >
+              ×
+            </button>
           </td>
         </tr>
       </tbody>

@@ -48,12 +48,28 @@ async function remove(id: string): Promise<void> {
       <button class="plain-button" @click="fromFile">From a file…</button>
       <button class="plain-button" @click="go(() => session.library.openDemo(true))">Demo afresh</button>
     </div>
-    <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]"><span class="text-second">Shipped with Oleaje:</span><button v-for="d in demos" :key="d.id" class="small-button" @click="go(() => session.library.openDemo(false, d.id))">{{ d.name }}</button></div>
+    <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]">
+      <span class="text-second">Shipped with Oleaje:</span><button
+        v-for="d in demos"
+        :key="d.id"
+        class="small-button"
+        @click="go(() => session.library.openDemo(false, d.id))"
+      >
+        {{ d.name }}
+      </button>
+    </div>
     <ul class="max-h-[45vh] overflow-y-auto">
       <li v-for="p in kept" :key="p.id" class="flex items-center gap-2 border-b border-dotted border-line py-1">
         <button class="flex-1 text-left" :class="{ 'font-semibold': p.id === doc.project?.id }" @click="go(() => session.library.openStored(p.id))">{{ p.name }}</button>
         <span class="text-[13px] text-second">{{ date.format(p.saved) }}</span>
-        <button class="small-button" :disabled="p.id === doc.project?.id" :title="p.id === doc.project?.id ? 'This one is open' : 'Removes it from this browser'" @click="remove(p.id)">Remove</button>
+        <button
+          class="small-button"
+          :disabled="p.id === doc.project?.id"
+          :title="p.id === doc.project?.id ? 'This one is open' : 'Removes it from this browser'"
+          @click="remove(p.id)"
+        >
+          Remove
+        </button>
       </li>
     </ul>
   </BaseDialog>

@@ -64,14 +64,43 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
 <template>
   <BaseDialog title="Render" @close="bench.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 120px 1fr">
-      <span>What</span><ChoiceField v-model="track" label="What" hide-label :options="parts" />
+      <span>What</span><ChoiceField
+        v-model="track"
+        label="What"
+        hide-label
+        :options="parts"
+      />
       <span>Range</span><span>the loop, {{ seconds }} s</span>
-      <span>Tail</span><ChoiceField v-model="tail" label="Tail" hide-label :options="tails" />
-      <span>Depth</span><ChoiceField v-model="depth" label="Depth" hide-label :options="depths" />
+      <span>Tail</span><ChoiceField
+        v-model="tail"
+        label="Tail"
+        hide-label
+        :options="tails"
+      />
+      <span>Depth</span><ChoiceField
+        v-model="depth"
+        label="Depth"
+        hide-label
+        :options="depths"
+      />
     </div>
     <div class="mt-3 flex items-center gap-3">
-      <button v-if="progress < 0" class="plain-button" title="Renders the loop, with its tail (Enter)" @click="start()">Render to WAV</button>
-      <template v-else><progress class="flex-1" :value="progress" max="1" aria-label="Progress of the render" /><button class="plain-button" @click="stop()">Stop</button></template>
+      <button
+        v-if="progress < 0"
+        class="plain-button"
+        title="Renders the loop, with its tail (Enter)"
+        @click="start()"
+      >
+        Render to WAV
+      </button>
+      <template v-else>
+        <progress
+          class="flex-1"
+          :value="progress"
+          max="1"
+          aria-label="Progress of the render"
+        /><button class="plain-button" @click="stop()">Stop</button>
+      </template>
       <p role="status" class="text-second">{{ report }}</p>
     </div>
     <p v-if="figures && (figures.overs > 0 || figures.truePeakDb > 0)" role="alert" class="mt-2 flex flex-wrap items-center gap-2 text-magenta">

@@ -103,8 +103,22 @@ async function fromFile(): Promise<void> {
         >
           {{ w.text }}
         </button>
-        <button class="small-button" :aria-label="`Export ${k.preset.name}`" title="To a file, for another browser or somebody else" @click="toFile(k)">to file</button>
-        <button class="small-button" :aria-label="`Remove ${k.preset.name}`" title="Off the shelf; can be brought back" @click="shelf.remove(k)">Remove</button>
+        <button
+          class="small-button"
+          :aria-label="`Export ${k.preset.name}`"
+          title="To a file, for another browser or somebody else"
+          @click="toFile(k)"
+        >
+          to file
+        </button>
+        <button
+          class="small-button"
+          :aria-label="`Remove ${k.preset.name}`"
+          title="Off the shelf; can be brought back"
+          @click="shelf.remove(k)"
+        >
+          Remove
+        </button>
       </li>
     </ul>
   </BaseDialog>

@@ -118,30 +118,76 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
   <section class="flex flex-col bg-sheet" aria-label="Links">
     <header class="flex flex-wrap items-center gap-2 border-b border-line px-4 py-2">
       <h2 class="panel-title mr-2">Links</h2>
-      <input v-model="query" class="field w-[220px]" type="search" placeholder="modulator, effect, track …" aria-label="Filter links">
+      <input
+        v-model="query"
+        class="field w-[220px]"
+        type="search"
+        placeholder="modulator, effect, track …"
+        aria-label="Filter links"
+      >
       <span class="text-[13px] text-second" role="status">{{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}</span>
       <span class="flex-1" />
       <button class="plain-button" @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)">{{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}</button>
-      <label class="text-[13px]">amounts <ValueField class="w-[68px]" :spec="scaling.spec" :value="scaling.factor.value" @take="scaling.factor.value = $event" @refused="scaling.refused.value = $event" /></label>
-      <button class="plain-button" :disabled="!active.length" title="Makes all chosen move less or more" @click="scaling.scale(active)">Scale</button>
+      <label class="text-[13px]">amounts <ValueField
+        class="w-[68px]"
+        :spec="scaling.spec"
+        :value="scaling.factor.value"
+        @take="scaling.factor.value = $event"
+        @refused="scaling.refused.value = $event"
+      /></label>
+      <button
+        class="plain-button"
+        :disabled="!active.length"
+        title="Makes all chosen move less or more"
+        @click="scaling.scale(active)"
+      >
+        Scale
+      </button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links off', updateLinks(active, { on: false }))">Off</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links on', updateLinks(active, { on: true }))">On</button>
       <button class="plain-button" :disabled="!active.length" @click="doc.edit(`Remove ${active.length} links`, removeLinks(active)); chosen = []">Remove</button>
     </header>
-    <div role="table" aria-label="All links" :aria-rowcount="shown.length" class="flex min-h-0 flex-1 flex-col px-4 text-[13px]">
+    <div
+      role="table"
+      aria-label="All links"
+      :aria-rowcount="shown.length"
+      class="flex min-h-0 flex-1 flex-col px-4 text-[13px]"
+    >
       <div role="row" class="grid items-end gap-2 border-b border-ink py-1 text-second" :style="{ gridTemplateColumns: template }">
         <span role="columnheader"><span class="sr-only">chosen</span></span>
-        <span v-for="h in table.getFlatHeaders()" :key="h.id" role="columnheader" :aria-sort="h.column.getIsSorted() === 'asc' ? 'ascending' : h.column.getIsSorted() === 'desc' ? 'descending' : 'none'">
-          <button v-if="h.column.getCanSort()" class="underline decoration-dotted" :title="`Sorts by ${h.column.columnDef.header}`" @click="h.column.toggleSorting()">{{ h.column.columnDef.header }}{{ h.column.getIsSorted() === 'asc' ? ' ↑' : h.column.getIsSorted() === 'desc' ? ' ↓' : '' }}</button>
+        <span
+          v-for="h in table.getFlatHeaders()"
+          :key="h.id"
+          role="columnheader"
+          :aria-sort="h.column.getIsSorted() === 'asc' ? 'ascending' : h.column.getIsSorted() === 'desc' ? 'descending' : 'none'"
+        >
+          <button
+            v-if="h.column.getCanSort()"
+            class="underline decoration-dotted"
+            :title="`Sorts by ${h.column.columnDef.header}`"
+            @click="h.column.toggleSorting()"
+          >{{ h.column.columnDef.header }}{{ h.column.getIsSorted() === 'asc' ? ' ↑' : h.column.getIsSorted() === 'desc' ? ' ↓' : '' }}</button>
           <template v-else>{{ h.column.columnDef.header }}</template>
         </span>
         <span role="columnheader">now</span><span role="columnheader"><span class="sr-only">to its gauge</span></span>
       </div>
       <p v-if="!rows.length" class="p-4"><span class="water-name text-[18px]">Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.</p>
-      <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto bg-sheet" role="rowgroup" tabindex="0" aria-label="Rows">
+      <div
+        ref="scroller"
+        class="min-h-0 flex-1 overflow-y-auto bg-sheet"
+        role="rowgroup"
+        tabindex="0"
+        aria-label="Rows"
+      >
         <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
           <LinkRow
-            v-for="{ row, top, slot } in cells" :key="slot" :row="row" :top="top" :chosen="marked.has(row.link.id)" :late="bench.feedbackEdges.includes(row.link.id)" :columns="template"
+            v-for="{ row, top, slot } in cells"
+            :key="slot"
+            :row="row"
+            :top="top"
+            :chosen="marked.has(row.link.id)"
+            :late="bench.feedbackEdges.includes(row.link.id)"
+            :columns="template"
             :type="(what, text) => type(row, what, text)"
             @choose="choose(row.link.id, $event)"
             @mode="mode(row)"

@@ -28,8 +28,26 @@ async function lost(): Promise<void> {
 </script>
 
 <template>
-  <TypedField v-if="editing" ref="field" class="h-[26px] w-full" :value="text" :label="label" :take="take" @done="leave" @focusout="lost" @keydown.esc.stop="leave" />
-  <button v-else ref="button" class="cell" :aria-label="`${label}: ${text}`" @click="edit">{{ text }}</button>
+  <TypedField
+    v-if="editing"
+    ref="field"
+    class="h-[26px] w-full"
+    :value="text"
+    :label="label"
+    :take="take"
+    @done="leave"
+    @focusout="lost"
+    @keydown.esc.stop="leave"
+  />
+  <button
+    v-else
+    ref="button"
+    class="cell"
+    :aria-label="`${label}: ${text}`"
+    @click="edit"
+  >
+    {{ text }}
+  </button>
 </template>
 
 <style scoped>

@@ -40,5 +40,12 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-1 flex-col"><canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="Harmonics of the test tone" /></div>
+  <div class="flex min-h-0 flex-1 flex-col">
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1"
+      role="img"
+      aria-label="Harmonics of the test tone"
+    />
+  </div>
 </template>

@@ -59,17 +59,43 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <section ref="root" class="flex h-full min-h-0 flex-col bg-paper p-2" :class="bench.listeningEnlarged ? 'enlarged' : ''" aria-label="Listening">
-    <TabGroup :selected-index="index" as="div" class="flex min-h-0 flex-1 flex-col" @change="index = $event">
+  <section
+    ref="root"
+    class="flex h-full min-h-0 flex-col bg-paper p-2"
+    :class="bench.listeningEnlarged ? 'enlarged' : ''"
+    aria-label="Listening"
+  >
+    <TabGroup
+      :selected-index="index"
+      as="div"
+      class="flex min-h-0 flex-1 flex-col"
+      @change="index = $event"
+    >
       <header class="flex flex-wrap items-center gap-x-2 text-[13px]">
         <TabList class="flex min-w-0 flex-wrap gap-x-2">
-          <Tab v-for="v in views" :key="v.id" v-slot="{ selected }" as="template">
+          <Tab
+            v-for="v in views"
+            :key="v.id"
+            v-slot="{ selected }"
+            as="template"
+          >
             <button :class="selected ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :title="v.tip">{{ v.name }}</button>
           </Tab>
         </TabList>
         <span class="ml-auto flex items-center gap-1">
-          <button class="small-button" :aria-pressed="bench.frozen" aria-label="Freeze" title="Stops the picture as it is" @click="bench.frozen = !bench.frozen"><Snowflake :size="13" aria-hidden="true" /></button>
-          <button class="small-button" aria-label="Keep the picture" title="The picture as a PNG file" @click="save"><Camera :size="13" aria-hidden="true" /></button>
+          <button
+            class="small-button"
+            :aria-pressed="bench.frozen"
+            aria-label="Freeze"
+            title="Stops the picture as it is"
+            @click="bench.frozen = !bench.frozen"
+          ><Snowflake :size="13" aria-hidden="true" /></button>
+          <button
+            class="small-button"
+            aria-label="Keep the picture"
+            title="The picture as a PNG file"
+            @click="save"
+          ><Camera :size="13" aria-hidden="true" /></button>
           <button
             class="small-button"
             :aria-pressed="bench.listeningEnlarged"
@@ -83,7 +109,14 @@ async function save(): Promise<void> {
       </header>
       <span ref="figures" class="text-right text-[12px] whitespace-nowrap text-second" title="Momentary loudness, highest true peak since Play" />
       <TabPanels class="flex min-h-0 flex-1 flex-col">
-        <TabPanel v-for="v in views" :key="v.id" class="flex min-h-0 flex-1 flex-col focus:outline-none" :tabindex="-1"><component :is="faces[v.id]" :tone="v.id === 'harmonics' ? tone ?? 0 : undefined" /></TabPanel>
+        <TabPanel
+          v-for="v in views"
+          :key="v.id"
+          class="flex min-h-0 flex-1 flex-col focus:outline-none"
+          :tabindex="-1"
+        >
+          <component :is="faces[v.id]" :tone="v.id === 'harmonics' ? tone ?? 0 : undefined" />
+        </TabPanel>
       </TabPanels>
     </TabGroup>
   </section>

@@ -49,6 +49,11 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
     <p class="pb-1 text-[12px] text-second">{{ figures || 'Measured while it plays.' }}</p>
-    <canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="Loudness of the processed sound over the last minute" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1"
+      role="img"
+      aria-label="Loudness of the processed sound over the last minute"
+    />
   </div>
 </template>

@@ -100,12 +100,49 @@ function forget(): void {
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
     <div class="flex flex-wrap items-center gap-1 pb-1 text-[12px]">
-      <ChoiceField v-model="start" label="Begins" hide-label tip="What the picture begins with, so that it stands still" :options="starts" />
-      <ChoiceField v-model="ms" label="Time" hide-label tip="How much time is shown" :options="times" />
-      <ChoiceField v-model="scale" label="Level" hide-label tip="How high a level is shown" :options="scales" />
-      <button class="small-button" :aria-pressed="showsDry" title="The dry sound beneath" @click="showsDry = !showsDry">dry</button>
-      <button v-if="clipped" class="small-button text-magenta" title="It went over 0 dBFS; press to forget it" @click="forget">clipped</button>
+      <ChoiceField
+        v-model="start"
+        label="Begins"
+        hide-label
+        tip="What the picture begins with, so that it stands still"
+        :options="starts"
+      />
+      <ChoiceField
+        v-model="ms"
+        label="Time"
+        hide-label
+        tip="How much time is shown"
+        :options="times"
+      />
+      <ChoiceField
+        v-model="scale"
+        label="Level"
+        hide-label
+        tip="How high a level is shown"
+        :options="scales"
+      />
+      <button
+        class="small-button"
+        :aria-pressed="showsDry"
+        title="The dry sound beneath"
+        @click="showsDry = !showsDry"
+      >
+        dry
+      </button>
+      <button
+        v-if="clipped"
+        class="small-button text-magenta"
+        title="It went over 0 dBFS; press to forget it"
+        @click="forget"
+      >
+        clipped
+      </button>
     </div>
-    <canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="The wave of the processed sound" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1"
+      role="img"
+      aria-label="The wave of the processed sound"
+    />
   </div>
 </template>

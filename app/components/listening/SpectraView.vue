@@ -116,10 +116,36 @@ function move(e: PointerEvent): void { cursor.value = { x: e.offsetX, y: e.offse
   <div class="flex min-h-0 flex-1 flex-col">
     <div class="flex flex-wrap items-center gap-1 pb-1 text-[12px]">
       <span class="water-name" style="color: var(--hue-3)">dry</span><span class="water-name">processed</span>
-      <button class="small-button" :aria-pressed="holds" title="Keeps the highest that was there; press twice to begin anew" @click="hold">hold</button>
-      <ChoiceField v-model="smoothing" label="Smoothing" hide-label tip="Mean over so much of an octave" :options="smoothings" />
-      <ChoiceField v-model="tilt" label="Tilt" hide-label tip="Lifts the treble, so that music lies level" :options="tilts" />
+      <button
+        class="small-button"
+        :aria-pressed="holds"
+        title="Keeps the highest that was there; press twice to begin anew"
+        @click="hold"
+      >
+        hold
+      </button>
+      <ChoiceField
+        v-model="smoothing"
+        label="Smoothing"
+        hide-label
+        tip="Mean over so much of an octave"
+        :options="smoothings"
+      />
+      <ChoiceField
+        v-model="tilt"
+        label="Tilt"
+        hide-label
+        tip="Lifts the treble, so that music lies level"
+        :options="tilts"
+      />
     </div>
-    <canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="Spectra of the dry and the processed sound" @pointermove="move" @pointerleave="cursor = null" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1"
+      role="img"
+      aria-label="Spectra of the dry and the processed sound"
+      @pointermove="move"
+      @pointerleave="cursor = null"
+    />
   </div>
 </template>

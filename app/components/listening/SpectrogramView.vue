@@ -59,5 +59,12 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-1 flex-col"><canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="Spectrogram of the processed sound" /></div>
+  <div class="flex min-h-0 flex-1 flex-col">
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1"
+      role="img"
+      aria-label="Spectrogram of the processed sound"
+    />
+  </div>
 </template>

@@ -80,5 +80,11 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="w-full" role="img" aria-label="Levels of the branches, and what each does to each frequency" title="Level as it flows now; response from 30 Hz to 18 kHz, 24 dB up and down" />
+  <canvas
+    ref="canvas"
+    class="w-full"
+    role="img"
+    aria-label="Levels of the branches, and what each does to each frequency"
+    title="Level as it flows now; response from 30 Hz to 18 kHz, 24 dB up and down"
+  />
 </template>

@@ -69,5 +69,11 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full cursor-ns-resize touch-none" role="img" aria-label="Departure of pitch in cents over the last ten seconds; drag up and down" @pointerdown="press" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full cursor-ns-resize touch-none"
+    role="img"
+    aria-label="Departure of pitch in cents over the last ten seconds; drag up and down"
+    @pointerdown="press"
+  />
 </template>

@@ -93,9 +93,22 @@ const canvas = useCanvas((pen, time) => {
 
 <template>
   <div class="flex flex-col">
-    <canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" :aria-label="scope === 'branch' ? 'Response of the branch, measured live' : 'Response of the chain up to here, measured live'" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1"
+      role="img"
+      :aria-label="scope === 'branch' ? 'Response of the branch, measured live' : 'Response of the chain up to here, measured live'"
+    />
     <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What of the response is shown">
-      <button v-for="(text, v) in { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' } as const" :key="v" :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="view === v" @click="view = v">{{ text }}</button>
+      <button
+        v-for="(text, v) in { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' } as const"
+        :key="v"
+        :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+        :aria-pressed="view === v"
+        @click="view = v"
+      >
+        {{ text }}
+      </button>
     </div>
   </div>
 </template>

@@ -58,5 +58,10 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Curve of the compressor with the present level, and its gain change over time" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full"
+    role="img"
+    aria-label="Curve of the compressor with the present level, and its gain change over time"
+  />
 </template>

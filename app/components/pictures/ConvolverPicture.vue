@@ -82,14 +82,43 @@ const responses = computed(() => [
 <template>
   <div class="flex flex-col text-[13px]">
     <div class="flex flex-wrap items-center gap-2 pb-1">
-      <ChoiceField label="Response" :model-value="shape.audio ? 'own' : shape.name" :options="responses" @update:model-value="choose" />
+      <ChoiceField
+        label="Response"
+        :model-value="shape.audio ? 'own' : shape.name"
+        :options="responses"
+        @update:model-value="choose"
+      />
       <button class="small-button" title="Any sound file as a response" @click="chooser?.click()">Bring in a sound</button>
-      <input ref="chooser" type="file" accept="audio/*,.wav" class="hidden" aria-label="Sound file for the response" @change="bring">
+      <input
+        ref="chooser"
+        type="file"
+        accept="audio/*,.wav"
+        class="hidden"
+        aria-label="Sound file for the response"
+        @change="bring"
+      >
     </div>
-    <canvas ref="canvas" class="min-h-0 w-full flex-1 border border-line" role="img" aria-label="The response over time, in decibels" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1 border border-line"
+      role="img"
+      aria-label="The response over time, in decibels"
+    />
     <div class="flex flex-wrap items-center gap-2 pt-1">
-      <label v-for="(spec, key) in fields" :key="key">{{ spec.name }} <ValueField class="w-[58px]" :spec="spec" :value="shape[key]" @take="keep(key, $event)" /></label>
-      <button class="small-button" :aria-pressed="shape.reverse" title="Plays the response from its end" @click="keep('reverse', !shape.reverse)">turned round</button>
+      <label v-for="(spec, key) in fields" :key="key">{{ spec.name }} <ValueField
+        class="w-[58px]"
+        :spec="spec"
+        :value="shape[key]"
+        @take="keep(key, $event)"
+      /></label>
+      <button
+        class="small-button"
+        :aria-pressed="shape.reverse"
+        title="Plays the response from its end"
+        @click="keep('reverse', !shape.reverse)"
+      >
+        turned round
+      </button>
     </div>
   </div>
 </template>

@@ -180,5 +180,11 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full touch-none" role="img" :aria-label="isTaps ? 'Field of taps: time across, level up; drag any' : 'Field of echoes: time across, level up; drag any'" @pointerdown="press" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full touch-none"
+    role="img"
+    :aria-label="isTaps ? 'Field of taps: time across, level up; drag any' : 'Field of echoes: time across, level up; drag any'"
+    @pointerdown="press"
+  />
 </template>

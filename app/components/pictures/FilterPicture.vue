@@ -68,7 +68,14 @@ function drag(e: PointerEvent): void {
 
 <template>
   <div class="flex flex-col">
-    <canvas ref="canvas" class="min-h-0 w-full flex-1 cursor-move touch-none" role="img" aria-label="Response of the filter, live" title="Drag: sideways the cutoff, up and down the resonance" @pointerdown="drag" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1 cursor-move touch-none"
+      role="img"
+      aria-label="Response of the filter, live"
+      title="Drag: sideways the cutoff, up and down the resonance"
+      @pointerdown="drag"
+    />
     <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What is shown">
       <button :class="!phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="!phase" @click="phase = false">Magnitude</button>
       <button :class="phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="phase" @click="phase = true">Phase</button>

@@ -20,5 +20,10 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Gain as a line from input to output" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full"
+    role="img"
+    aria-label="Gain as a line from input to output"
+  />
 </template>

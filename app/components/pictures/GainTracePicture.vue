@@ -59,5 +59,10 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Level and gain change over the last seconds" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full"
+    role="img"
+    aria-label="Level and gain change over the last seconds"
+  />
 </template>

@@ -128,10 +128,28 @@ function press(e: PointerEvent): void {
 <template>
   <div class="flex flex-col text-[13px]">
     <div class="flex items-center gap-2 pb-1">
-      <ChoiceField label="Grains of" :model-value="(live.base.value.from ?? 0) >= 0.5 && hash ? hash : ''" :options="choices" @update:model-value="choose" />
+      <ChoiceField
+        label="Grains of"
+        :model-value="(live.base.value.from ?? 0) >= 0.5 && hash ? hash : ''"
+        :options="choices"
+        @update:model-value="choose"
+      />
       <button class="small-button" title="Any sound file, to take grains of" @click="chooser?.click()">Bring in a sound</button>
-      <input ref="chooser" type="file" accept="audio/*,.wav" class="hidden" aria-label="Sound file for the grains" @change="bring">
+      <input
+        ref="chooser"
+        type="file"
+        accept="audio/*,.wav"
+        class="hidden"
+        aria-label="Sound file for the grains"
+        @change="bring"
+      >
     </div>
-    <canvas ref="canvas" class="min-h-0 w-full flex-1 touch-none" role="img" aria-label="The cloud of grains over the wave they come from; drag across for the place, up and down for the scatter" @pointerdown="press" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1 touch-none"
+      role="img"
+      aria-label="The cloud of grains over the wave they come from; drag across for the place, up and down for the scatter"
+      @pointerdown="press"
+    />
   </div>
 </template>

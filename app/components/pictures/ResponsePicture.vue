@@ -174,9 +174,25 @@ function press(e: PointerEvent): void {
 
 <template>
   <div class="flex flex-col">
-    <canvas ref="canvas" class="min-h-0 w-full flex-1 touch-none" :class="bands.length || live.specs.value.frequency ? 'cursor-move' : ''" role="img" aria-label="Response, measured live" title="Drag a band or the tuned frequency" @pointerdown="press" />
+    <canvas
+      ref="canvas"
+      class="min-h-0 w-full flex-1 touch-none"
+      :class="bands.length || live.specs.value.frequency ? 'cursor-move' : ''"
+      role="img"
+      aria-label="Response, measured live"
+      title="Drag a band or the tuned frequency"
+      @pointerdown="press"
+    />
     <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What is shown">
-      <button v-for="v in (['magnitude', 'phase', 'delay'] as const)" :key="v" :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="view === v" @click="view = v">{{ { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' }[v] }}</button>
+      <button
+        v-for="v in (['magnitude', 'phase', 'delay'] as const)"
+        :key="v"
+        :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+        :aria-pressed="view === v"
+        @click="view = v"
+      >
+        {{ { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' }[v] }}
+      </button>
     </div>
   </div>
 </template>

@@ -50,5 +50,10 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Decay time over frequency, and the tail as it is now" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full"
+    role="img"
+    aria-label="Decay time over frequency, and the tail as it is now"
+  />
 </template>

@@ -21,14 +21,32 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
 <template>
   <div class="flex flex-col">
     <div class="flex gap-1 pb-1" role="group" aria-label="Tool">
-      <button v-for="k in (['points', 'draw', 'line'] as const)" :key="k" class="small-button" :aria-pressed="tool === k" @click="tool = k">{{ k }}</button>
+      <button
+        v-for="k in (['points', 'draw', 'line'] as const)"
+        :key="k"
+        class="small-button"
+        :aria-pressed="tool === k"
+        @click="tool = k"
+      >
+        {{ k }}
+      </button>
       <span class="flex-1" />
       <button class="small-button" title="Input and output the same" @click="keep([{ x: 0, y: 0, bend: 0 }, { x: 1, y: 1, bend: 0 }])">straight</button>
       <button class="small-button" title="As it was at first" @click="keep(firstShape)">shoulder</button>
     </div>
     <CurveEditor
-      class="min-h-0 flex-1 border border-line" :points="points" :length="1" :hue="live.ends.value?.hue ?? 4" name="Transfer curve" :snap="0" :grid="0.125" :tool="tool" :playhead="reach"
-      @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="keep"
+      class="min-h-0 flex-1 border border-line"
+      :points="points"
+      :length="1"
+      :hue="live.ends.value?.hue ?? 4"
+      name="Transfer curve"
+      :snap="0"
+      :grid="0.125"
+      :tool="tool"
+      :playhead="reach"
+      @begin="hand.begin('Draw the curve')"
+      @end="hand.end()"
+      @change="keep"
     />
     <p class="flex justify-between pt-1 text-[12px] text-second"><span>input −1</span><span>0</span><span>1</span></p>
   </div>

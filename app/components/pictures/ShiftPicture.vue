@@ -53,5 +53,11 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full cursor-ew-resize touch-none" role="img" aria-label="Partials before and after the shift; drag across" @pointerdown="press" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full cursor-ew-resize touch-none"
+    role="img"
+    aria-label="Partials before and after the shift; drag across"
+    @pointerdown="press"
+  />
 </template>

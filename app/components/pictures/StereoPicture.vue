@@ -42,5 +42,10 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Left against right of the track" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full"
+    role="img"
+    aria-label="Left against right of the track"
+  />
 </template>

@@ -150,5 +150,11 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full touch-none" role="img" aria-label="The wave, the slice that repeats, and the gate row: draw along it, drag a step up or down for its speed" @pointerdown="press" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full touch-none"
+    role="img"
+    aria-label="The wave, the slice that repeats, and the gate row: draw along it, drag a step up or down for its speed"
+    @pointerdown="press"
+  />
 </template>

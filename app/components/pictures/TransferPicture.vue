@@ -35,5 +35,10 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Curve from input to output, with the stretch that the signal goes over" />
+  <canvas
+    ref="canvas"
+    class="h-full w-full"
+    role="img"
+    aria-label="Curve from input to output, with the stretch that the signal goes over"
+  />
 </template>

@@ -158,32 +158,83 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
 
 <template>
   <div class="flex flex-col">
-    <canvas v-if="view === 'plane'" ref="canvas" class="min-h-0 w-full flex-1 cursor-move touch-none" role="img" aria-label="Plane of the first two formants with the vowels on it" title="Drag jaw and tongue" @pointerdown="press" />
-    <ResponsePicture v-else-if="view === 'response'" :id="id" :marks="vowelMarks" class="min-h-0 flex-1" />
+    <canvas
+      v-if="view === 'plane'"
+      ref="canvas"
+      class="min-h-0 w-full flex-1 cursor-move touch-none"
+      role="img"
+      aria-label="Plane of the first two formants with the vowels on it"
+      title="Drag jaw and tongue"
+      @pointerdown="press"
+    />
+    <ResponsePicture
+      v-else-if="view === 'response'"
+      :id="id"
+      :marks="vowelMarks"
+      class="min-h-0 flex-1"
+    />
     <div v-else class="min-h-0 flex-1 overflow-y-auto text-[13px]">
       <p v-if="!own.length" class="pb-2 text-second">No vowel of your own yet. Add the one that is heard, then change its peaks.</p>
       <div class="flex flex-wrap gap-1 pb-2">
-        <button v-for="(v, i) in own" :key="i" class="small-button" :aria-pressed="v === shown" :title="`${v.name || i + 1}: lets it sound, and shows its peaks`" @click="choose(i)">{{ v.name || i + 1 }}</button>
+        <button
+          v-for="(v, i) in own"
+          :key="i"
+          class="small-button"
+          :aria-pressed="v === shown"
+          :title="`${v.name || i + 1}: lets it sound, and shows its peaks`"
+          @click="choose(i)"
+        >
+          {{ v.name || i + 1 }}
+        </button>
         <button class="small-button" title="Adds what is heard as a vowel of its own" @click="add">Add</button>
         <span class="flex items-center gap-[2px] text-second">
           or
-          <button v-for="v in vowels" :key="v.sign" class="small-button water-name" :aria-label="`Add the vowel ${v.sign}`" :title="`Adds ${v.sign} to the list`" @click="addSign(v.sign)">{{ v.sign }}</button>
+          <button
+            v-for="v in vowels"
+            :key="v.sign"
+            class="small-button water-name"
+            :aria-label="`Add the vowel ${v.sign}`"
+            :title="`Adds ${v.sign} to the list`"
+            @click="addSign(v.sign)"
+          >{{ v.sign }}</button>
         </span>
         <span v-if="sounding" class="text-second" role="status">sounds: <b class="water-name text-[15px] text-ink">{{ sounding.name }}</b></span>
         <button v-if="shown" class="small-button" @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0">Remove</button>
       </div>
       <template v-if="shown">
-        <label class="flex items-center gap-2 pb-1">Name <TextField class="field w-[90px]" :value="shown.name" @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))" @keydown.stop /></label>
-        <table class="w-full"><thead><tr class="text-left text-second"><th class="font-normal">peak</th><th class="font-normal">Hz</th><th class="font-normal">dB</th><th class="font-normal">width Hz</th></tr></thead><tbody>
-          <tr v-for="(p, n) in shown.peaks" :key="n">
-            <td>{{ n + 1 }}</td>
-            <td v-for="(spec, what) in peakSpecs" :key="what"><ValueField class="w-[76px]" :spec="{ ...spec, name: `${what} of peak ${n + 1}` }" :value="p[what]" @take="change(n, what, $event)" /></td>
-          </tr>
-        </tbody></table>
+        <label class="flex items-center gap-2 pb-1">Name <TextField
+          class="field w-[90px]"
+          :value="shown.name"
+          @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))"
+          @keydown.stop
+        /></label>
+        <table class="w-full">
+          <thead><tr class="text-left text-second"><th class="font-normal">peak</th><th class="font-normal">Hz</th><th class="font-normal">dB</th><th class="font-normal">width Hz</th></tr></thead><tbody>
+            <tr v-for="(p, n) in shown.peaks" :key="n">
+              <td>{{ n + 1 }}</td>
+              <td v-for="(spec, what) in peakSpecs" :key="what">
+                <ValueField
+                  class="w-[76px]"
+                  :spec="{ ...spec, name: `${what} of peak ${n + 1}` }"
+                  :value="p[what]"
+                  @take="change(n, what, $event)"
+                />
+              </td>
+            </tr>
+          </tbody>
+        </table>
       </template>
     </div>
     <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What of the vowel is shown">
-      <button v-for="(text, v) in { plane: 'Plane', response: 'Response', own: 'Own vowels' } as const" :key="v" :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="view === v" @click="view = v">{{ text }}</button>
+      <button
+        v-for="(text, v) in { plane: 'Plane', response: 'Response', own: 'Own vowels' } as const"
+        :key="v"
+        :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+        :aria-pressed="view === v"
+        @click="view = v"
+      >
+        {{ text }}
+      </button>
     </div>
   </div>
 </template>

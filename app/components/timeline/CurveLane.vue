@@ -51,9 +51,23 @@ const repeats = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <div class="flex h-[104px] border-b border-line" :class="chosen ? 'bg-sheet' : ''" @pointerdown="emit('choose')" @focusin="emit('choose')">
+  <div
+    class="flex h-[104px] border-b border-line"
+    :class="chosen ? 'bg-sheet' : ''"
+    @pointerdown="emit('choose')"
+    @focusin="emit('choose')"
+  >
     <div class="sticky left-0 z-10 flex w-[210px] shrink-0 flex-col gap-1 border-r border-line px-2 py-1 text-[12px]" :class="chosen ? 'border-l-3 border-l-ink bg-sheet' : 'bg-paper'">
-      <div class="flex items-center gap-1"><Badge :letter="m.letter || '·'" :hue="m.hue" small /><span class="water-name min-w-0 flex-1 truncate text-[15px]">{{ m.name }}</span><button class="small-button" :aria-label="`Remove ${m.name}`" title="Removes the curve and its links" @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))">×</button></div>
+      <div class="flex items-center gap-1">
+        <Badge :letter="m.letter || '·'" :hue="m.hue" small /><span class="water-name min-w-0 flex-1 truncate text-[15px]">{{ m.name }}</span><button
+          class="small-button"
+          :aria-label="`Remove ${m.name}`"
+          title="Removes the curve and its links"
+          @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))"
+        >
+          ×
+        </button>
+      </div>
       <div class="flex items-center gap-1">
         <label>
           length
@@ -66,18 +80,38 @@ const repeats = useCanvas(({ g, width, height, color }) => {
             @take="doc.edit('Set the length of the curve', setParam(m.id, 'length', $event))"
           />
         </label>
-        <button class="small-button" :aria-pressed="(m.params.follows ?? 0) === 1" :title="(m.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift'" @click="doc.edit('Change what the curve follows', setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1))">{{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}</button>
+        <button
+          class="small-button"
+          :aria-pressed="(m.params.follows ?? 0) === 1"
+          :title="(m.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift'"
+          @click="doc.edit('Change what the curve follows', setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1))"
+        >
+          {{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}
+        </button>
       </div>
       <p class="overflow-hidden text-second" :title="moves.join('\n')"><span class="block truncate">{{ track.name }}</span><span class="block truncate">{{ moves[0] ?? 'moves nothing yet' }}</span><span v-if="moves.length > 1">and {{ moves.length - 1 }} more</span></p>
     </div>
     <div class="relative flex-1">
       <canvas ref="repeats" class="absolute inset-0 h-full w-full" aria-hidden="true" />
-      <div class="absolute inset-y-0 left-0 border-r-2" :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }"><CurveEditor
-        class="h-full" :points="points" :length="length" :hue="m.hue" :name="m.name" :snap="snap" :grid="1" :tool="tool" :span="span"
-        :preview="closing === null ? null : closeEnds(points, length, closing)"
-        :playhead="() => bench.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
-        @begin="hand.begin('Draw the curve')" @end="hand.end()" @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))" @span="emit('span', $event)"
-      /></div>
+      <div class="absolute inset-y-0 left-0 border-r-2" :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }">
+        <CurveEditor
+          class="h-full"
+          :points="points"
+          :length="length"
+          :hue="m.hue"
+          :name="m.name"
+          :snap="snap"
+          :grid="1"
+          :tool="tool"
+          :span="span"
+          :preview="closing === null ? null : closeEnds(points, length, closing)"
+          :playhead="() => bench.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
+          @begin="hand.begin('Draw the curve')"
+          @end="hand.end()"
+          @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))"
+          @span="emit('span', $event)"
+        />
+      </div>
     </div>
   </div>
 </template>

@@ -34,9 +34,24 @@ function press(e: PointerEvent): void {
 <template>
   <div class="sticky top-0 z-20 flex h-[24px] border-b border-ink bg-sheet text-[12px] text-second">
     <span class="sticky left-0 z-10 w-[210px] shrink-0 border-r border-line bg-sheet px-2 leading-[24px]">bars · drag for a loop</span>
-    <div ref="ruler" class="relative flex-1 cursor-text touch-none" title="Drag for a loop, Shift for any place; click to play from there" @pointerdown="press">
-      <span v-for="b in bars" :key="b" class="absolute top-0 h-full border-l border-line pl-1 leading-[24px]" :style="{ left: `${b * bar * perBeat}px` }">{{ b % (perBeat * bar < 26 ? 4 : 1) === 0 ? b + 1 : '' }}</span>
-      <span v-if="doc.project" class="absolute bottom-0 h-[5px]" :class="doc.project.loop.on ? 'bg-ink' : 'bg-line'" :style="{ left: `${doc.project.loop.start * perBeat}px`, width: `${(doc.project.loop.end - doc.project.loop.start) * perBeat}px` }" />
+    <div
+      ref="ruler"
+      class="relative flex-1 cursor-text touch-none"
+      title="Drag for a loop, Shift for any place; click to play from there"
+      @pointerdown="press"
+    >
+      <span
+        v-for="b in bars"
+        :key="b"
+        class="absolute top-0 h-full border-l border-line pl-1 leading-[24px]"
+        :style="{ left: `${b * bar * perBeat}px` }"
+      >{{ b % (perBeat * bar < 26 ? 4 : 1) === 0 ? b + 1 : '' }}</span>
+      <span
+        v-if="doc.project"
+        class="absolute bottom-0 h-[5px]"
+        :class="doc.project.loop.on ? 'bg-ink' : 'bg-line'"
+        :style="{ left: `${doc.project.loop.start * perBeat}px`, width: `${(doc.project.loop.end - doc.project.loop.start) * perBeat}px` }"
+      />
     </div>
   </div>
 </template>

@@ -106,19 +106,65 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
     <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-[13px]">
       <h2 class="panel-title">Timeline</h2>
       <span>of {{ bench.track?.name }}</span>
-      <ChoiceField class="w-[190px]" label="What a new curve or a ride moves" hide-label :model-value="rideTarget" :options="targetNames" @update:model-value="rideOf = $event" />
+      <ChoiceField
+        class="w-[190px]"
+        label="What a new curve or a ride moves"
+        hide-label
+        :model-value="rideTarget"
+        :options="targetNames"
+        @update:model-value="rideOf = $event"
+      />
       <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
-      <button class="plain-button" :aria-pressed="!!bench.recordingAutomation" :disabled="!rideTarget" title="Records how it is moved while the song plays (W on a gauge)" @click="automation.toggle(rideTarget)">{{ bench.recordingAutomation ? 'End ride' : 'Record ride' }}</button>
+      <button
+        class="plain-button"
+        :aria-pressed="!!bench.recordingAutomation"
+        :disabled="!rideTarget"
+        title="Records how it is moved while the song plays (W on a gauge)"
+        @click="automation.toggle(rideTarget)"
+      >
+        {{ bench.recordingAutomation ? 'End ride' : 'Record ride' }}
+      </button>
       <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">Name the loop</button>
       <span class="flex-1" />
-      <span class="flex items-center gap-1" role="group" aria-label="Zoom"><button class="small-button" aria-label="Narrower" :disabled="zoom <= 0" @click="zoom--">−</button><button class="small-button" aria-label="Wider" :disabled="zoom >= 4" @click="zoom++">+</button></span>
+      <span class="flex items-center gap-1" role="group" aria-label="Zoom"><button
+        class="small-button"
+        aria-label="Narrower"
+        :disabled="zoom <= 0"
+        @click="zoom--"
+      >−</button><button
+        class="small-button"
+        aria-label="Wider"
+        :disabled="zoom >= 4"
+        @click="zoom++"
+      >+</button></span>
       <div class="flex w-full flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Tools for the chosen curve">
-        <span class="flex items-center gap-1"><button v-for="t in (['points', 'draw', 'line'] as const)" :key="t" class="small-button" :aria-pressed="tool === t" @click="tool = t">{{ t }}</button></span>
-        <ChoiceField v-model="snap" label="snap" tip="Where points stand along the song" :options="snaps" />
+        <span class="flex items-center gap-1"><button
+          v-for="t in (['points', 'draw', 'line'] as const)"
+          :key="t"
+          class="small-button"
+          :aria-pressed="tool === t"
+          @click="tool = t"
+        >{{ t }}</button></span>
+        <ChoiceField
+          v-model="snap"
+          label="snap"
+          tip="Where points stand along the song"
+          :options="snaps"
+        />
         <span class="flex items-center gap-1">
-          <ChoiceField v-model="shape" label="Shape to insert" hide-label :options="shapes" />
+          <ChoiceField
+            v-model="shape"
+            label="Shape to insert"
+            hide-label
+            :options="shapes"
+          />
           ×
-          <ValueField class="w-[52px]" :spec="periodsSpec" :value="periods" @take="periods = $event" />
+          <ValueField
+            class="w-[52px]"
+            :spec="periodsSpec"
+            :value="periods"
+            @take="periods = $event"
+          />
           <button class="small-button" title="Into the chosen stretch (Shift-drag), or the whole curve" @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, periods))">Insert</button>
         </span>
         <span class="flex items-center gap-1">
@@ -127,8 +173,18 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           <button class="small-button" title="Twice as long, the same twice" @click="repeat">repeat</button><button class="small-button" title="Fewer points, the same course" @click="change('Thin', (p) => thin(p, 0.015))">thin</button>
           <Popover class="relative">
             <PopoverButton class="small-button" title="Makes the end meet the beginning, over a stretch that you choose; shows it first">close ends…</PopoverButton>
-            <PopoverPanel v-slot="{ close }" @vue:mounted="showsClosing = true" @vue:unmounted="showsClosing = false" class="absolute top-full right-0 z-50 flex items-center gap-2 border border-ink bg-sheet p-2 whitespace-nowrap">
-              <label>the last <ValueField class="w-[84px]" :spec="closingSpec" :value="closing" @take="closing = $event" /> leads to the beginning</label>
+            <PopoverPanel
+              v-slot="{ close }"
+              @vue:mounted="showsClosing = true"
+              @vue:unmounted="showsClosing = false"
+              class="absolute top-full right-0 z-50 flex items-center gap-2 border border-ink bg-sheet p-2 whitespace-nowrap"
+            >
+              <label>the last <ValueField
+                class="w-[84px]"
+                :spec="closingSpec"
+                :value="closing"
+                @take="closing = $event"
+              /> leads to the beginning</label>
               <button class="small-button" @click="change('Close the ends', (p, _, length) => closeEnds(p, length, closing)); close()">Close</button>
             </PopoverPanel>
           </Popover>
@@ -136,16 +192,37 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         <span v-if="span" class="text-second">chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }} <button class="small-button" @click="span = null">all</button></span>
       </div>
     </header>
-    <div ref="view" class="min-h-0 flex-1 overflow-auto" tabindex="0" aria-label="Song">
+    <div
+      ref="view"
+      class="min-h-0 flex-1 overflow-auto"
+      tabindex="0"
+      aria-label="Song"
+    >
       <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
         <TimelineRuler :per-beat="perBeat" :beats="beats" />
         <SectionRow :per-beat="perBeat" />
-        <TrackRow v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')" :key="t.id" :track="t" :per-beat="perBeat" :beats="beats" />
+        <TrackRow
+          v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')"
+          :key="t.id"
+          :track="t"
+          :per-beat="perBeat"
+          :beats="beats"
+        />
         <p v-if="!lanes.length" class="sticky left-0 w-[860px] p-4"><span class="water-name text-[18px]">No curves yet.</span> Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.</p>
         <CurveLane
-          v-for="l in lanes" :key="l.m.id" :modulator="l.m" :track="l.track" :per-beat="perBeat" :beats="beats" :snap="snap" :tool="tool" :chosen="current?.m.id === l.m.id" :span="current?.m.id === l.m.id ? span : null"
+          v-for="l in lanes"
+          :key="l.m.id"
+          :modulator="l.m"
+          :track="l.track"
+          :per-beat="perBeat"
+          :beats="beats"
+          :snap="snap"
+          :tool="tool"
+          :chosen="current?.m.id === l.m.id"
+          :span="current?.m.id === l.m.id ? span : null"
           :closing="showsClosing && current?.m.id === l.m.id ? closing : null"
-          @choose="selected = l.m.id; bench.traced = l.m.id" @span="span = $event"
+          @choose="selected = l.m.id; bench.traced = l.m.id"
+          @span="span = $event"
         />
         <div ref="head" class="pointer-events-none absolute inset-y-0 left-[210px] z-10 w-[2px] bg-ink opacity-70" aria-hidden="true" />
       </div>

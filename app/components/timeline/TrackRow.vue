@@ -41,7 +41,22 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 
 <template>
   <div class="flex h-[26px] border-b border-dotted border-line">
-    <button class="sticky left-0 z-10 w-[210px] shrink-0 truncate border-r border-line bg-paper px-2 text-left text-[13px]" :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''" :aria-current="bench.track?.id === track.id" :title="`Chooses ${track.name}`" @click="bench.selectTrack(track.id)">{{ track.name }}</button>
-    <div class="relative flex-1"><canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Wave of ${track.name}`" /></div>
+    <button
+      class="sticky left-0 z-10 w-[210px] shrink-0 truncate border-r border-line bg-paper px-2 text-left text-[13px]"
+      :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
+      :aria-current="bench.track?.id === track.id"
+      :title="`Chooses ${track.name}`"
+      @click="bench.selectTrack(track.id)"
+    >
+      {{ track.name }}
+    </button>
+    <div class="relative flex-1">
+      <canvas
+        ref="canvas"
+        class="absolute inset-0 h-full w-full"
+        role="img"
+        :aria-label="`Wave of ${track.name}`"
+      />
+    </div>
   </div>
 </template>

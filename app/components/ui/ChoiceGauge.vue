@@ -103,7 +103,12 @@ async function done(): Promise<void> {
 </script>
 
 <template>
-  <div v-if="p.spec.value" class="choice-gauge grid items-center gap-x-2" @pointerenter="bench.pointed = { target: p.key.value }" @pointerleave="bench.pointed = null">
+  <div
+    v-if="p.spec.value"
+    class="choice-gauge grid items-center gap-x-2"
+    @pointerenter="bench.pointed = { target: p.key.value }"
+    @pointerleave="bench.pointed = null"
+  >
     <span class="truncate" :title="p.spec.value.tip">{{ name ?? p.label.value }}</span>
     <div
       ref="root"
@@ -115,30 +120,100 @@ async function done(): Promise<void> {
       @pointerdown.capture="press"
       @pointerup="release"
     >
-      <TypedField v-if="typing" class="w-full" :value="p.text.value" :label="`Value of ${p.label.value}`" :take="take" @done="done" @keydown.esc.stop="done" />
-      <Switch v-else-if="form === 'switch'" :model-value="at === 1" class="switch" :aria-label="label" @update:model-value="(on: boolean) => p.set(on ? 1 : 0)">
+      <TypedField
+        v-if="typing"
+        class="w-full"
+        :value="p.text.value"
+        :label="`Value of ${p.label.value}`"
+        :take="take"
+        @done="done"
+        @keydown.esc.stop="done"
+      />
+      <Switch
+        v-else-if="form === 'switch'"
+        :model-value="at === 1"
+        class="switch"
+        :aria-label="label"
+        @update:model-value="(on: boolean) => p.set(on ? 1 : 0)"
+      >
         <span class="switch-thumb" />
         <span class="ml-[42px] text-[13px]">{{ at === 1 ? 'on' : 'off' }}</span>
       </Switch>
-      <RadioGroup v-else-if="form === 'segments'" :model-value="at" class="flex w-full" :aria-label="label" @update:model-value="(v: number) => p.set(v)">
-        <RadioGroupOption v-for="(text, i) in choices" :key="text" v-slot="{ checked }" as="template" :value="i">
+      <RadioGroup
+        v-else-if="form === 'segments'"
+        :model-value="at"
+        class="flex w-full"
+        :aria-label="label"
+        @update:model-value="(v: number) => p.set(v)"
+      >
+        <RadioGroupOption
+          v-for="(text, i) in choices"
+          :key="text"
+          v-slot="{ checked }"
+          as="template"
+          :value="i"
+        >
           <button type="button" class="segment" :class="checked ? 'bg-ink text-paper' : 'bg-sheet'">
-            <svg v-if="choiceDrawings[text]" viewBox="0 0 16 10" width="16" height="10" fill="none" stroke="currentColor" stroke-width="1.3" aria-hidden="true"><path :d="choiceDrawings[text]" /></svg>
+            <svg
+              v-if="choiceDrawings[text]"
+              viewBox="0 0 16 10"
+              width="16"
+              height="10"
+              fill="none"
+              stroke="currentColor"
+              stroke-width="1.3"
+              aria-hidden="true"
+            ><path :d="choiceDrawings[text]" /></svg>
             <span class="truncate">{{ text }}</span>
           </button>
         </RadioGroupOption>
-        <i v-if="isMoved" ref="mark" class="mark" :style="{ width: `${100 / choices.length}%`, background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }" />
+        <i
+          v-if="isMoved"
+          ref="mark"
+          class="mark"
+          :style="{ width: `${100 / choices.length}%`, background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
+        />
       </RadioGroup>
-      <Listbox v-else as="div" class="relative w-full" :model-value="at" @update:model-value="(v: number) => p.set(v)">
+      <Listbox
+        v-else
+        as="div"
+        class="relative w-full"
+        :model-value="at"
+        @update:model-value="(v: number) => p.set(v)"
+      >
         <ListboxButton class="field flex w-full items-center gap-1 text-left" :aria-label="`${label}: ${p.text.value}`">
-          <svg v-if="choiceDrawings[p.text.value]" viewBox="0 0 16 10" width="16" height="10" fill="none" stroke="currentColor" stroke-width="1.3" aria-hidden="true"><path :d="choiceDrawings[p.text.value]" /></svg>
+          <svg
+            v-if="choiceDrawings[p.text.value]"
+            viewBox="0 0 16 10"
+            width="16"
+            height="10"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="1.3"
+            aria-hidden="true"
+          ><path :d="choiceDrawings[p.text.value]" /></svg>
           <span class="min-w-0 flex-1 truncate font-semibold">{{ p.text.value }}</span>
           <ChevronDown :size="12" aria-hidden="true" />
         </ListboxButton>
         <ListboxOptions class="absolute top-full left-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
-          <ListboxOption v-for="(text, i) in choices" :key="text" v-slot="{ active, selected }" :value="i" as="template">
+          <ListboxOption
+            v-for="(text, i) in choices"
+            :key="text"
+            v-slot="{ active, selected }"
+            :value="i"
+            as="template"
+          >
             <li class="flex cursor-default items-center gap-2 px-2 py-[2px] whitespace-nowrap" :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']">
-              <svg v-if="choiceDrawings[text]" viewBox="0 0 16 10" width="16" height="10" fill="none" stroke="currentColor" stroke-width="1.3" aria-hidden="true"><path :d="choiceDrawings[text]" /></svg>
+              <svg
+                v-if="choiceDrawings[text]"
+                viewBox="0 0 16 10"
+                width="16"
+                height="10"
+                fill="none"
+                stroke="currentColor"
+                stroke-width="1.3"
+                aria-hidden="true"
+              ><path :d="choiceDrawings[text]" /></svg>
               {{ text }}
             </li>
           </ListboxOption>

@@ -232,9 +232,16 @@ const spoken = computed(() => {
 <template>
   <div class="relative">
     <canvas
-      ref="canvas" class="h-full w-full touch-none" :class="tool === 'points' ? 'cursor-default' : 'cursor-crosshair'" role="application" tabindex="0" :aria-label="`Curve ${name}: ${spoken}`"
+      ref="canvas"
+      class="h-full w-full touch-none"
+      :class="tool === 'points' ? 'cursor-default' : 'cursor-crosshair'"
+      role="application"
+      tabindex="0"
+      :aria-label="`Curve ${name}: ${spoken}`"
       title="Drag points; drag a way up or down to bend it; click beside to add, double-click to remove; Shift-drag chooses a stretch. Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes"
-      @pointerdown="press" @dblclick="double" @keydown="keydown"
+      @pointerdown="press"
+      @dblclick="double"
+      @keydown="keydown"
     />
     <slot />
   </div>

@@ -189,8 +189,12 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
 
 <template>
   <div
-    v-if="p.spec.value" class="grid items-center gap-x-2" style="grid-template-columns: 88px minmax(60px, 1fr) 78px auto"
-    :class="{ 'bg-shoal': isMarked }" @pointerenter="bench.pointed = { target: p.key.value }" @pointerleave="bench.pointed = null"
+    v-if="p.spec.value"
+    class="grid items-center gap-x-2"
+    style="grid-template-columns: 88px minmax(60px, 1fr) 78px auto"
+    :class="{ 'bg-shoal': isMarked }"
+    @pointerenter="bench.pointed = { target: p.key.value }"
+    @pointerleave="bench.pointed = null"
   >
     <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
     <div ref="staff" class="relative h-[26px] touch-none select-none" @pointerup="release">
@@ -198,28 +202,52 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div class="absolute top-[8px] left-0 h-[9px] bg-deep" :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }" />
       <div class="absolute inset-x-0 top-[17px] h-[5px]" style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)" />
       <div
-        ref="slider" class="absolute inset-0 z-10" :class="bench.inHand || bench.carried ? 'cursor-crosshair' : 'cursor-ew-resize'" role="slider" tabindex="0"
-        :aria-label="`${name ?? p.label.value}, ${p.where.value}`" :aria-valuemin="0" :aria-valuemax="100" :aria-valuenow="Math.round(p.place.value * 100)"
-        :aria-valuetext="p.text.value" :title="tip" :data-gauge="p.key.value"
-        @pointerdown="press" @wheel="wheel" @dblclick="startTyping" @keydown="keydown"
+        ref="slider"
+        class="absolute inset-0 z-10"
+        :class="bench.inHand || bench.carried ? 'cursor-crosshair' : 'cursor-ew-resize'"
+        role="slider"
+        tabindex="0"
+        :aria-label="`${name ?? p.label.value}, ${p.where.value}`"
+        :aria-valuemin="0"
+        :aria-valuemax="100"
+        :aria-valuenow="Math.round(p.place.value * 100)"
+        :aria-valuetext="p.text.value"
+        :title="tip"
+        :data-gauge="p.key.value"
+        @pointerdown="press"
+        @wheel="wheel"
+        @dblclick="startTyping"
+        @keydown="keydown"
       />
       <template v-for="(l, i) in p.links.value" :key="l.link.id">
         <div
-          class="absolute" :style="{
+          class="absolute"
+          :style="{
             left: `${Math.min(l.ends.from, l.ends.to) * 100}%`, width: `${Math.abs(l.ends.to - l.ends.from) * 100}%`,
             top: `${8 + i * 9 / p.links.value.length}px`, height: `${9 / p.links.value.length}px`, background: `var(--hue-${l.modulator?.hue ?? 0})`, opacity: l.link.on ? 0.4 : 0.12,
           }"
         />
         <span
-          v-for="which in (['from', 'to'] as const)" :key="which" class="absolute top-[4px] z-20 h-[17px] w-[9px] -translate-x-1/2 cursor-col-resize touch-none" role="slider" tabindex="0"
-          :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`" :aria-valuemin="0" :aria-valuemax="100"
-          :aria-valuenow="Math.round(l.ends[which] * 100)" :aria-valuetext="endText(l.ends[which])"
+          v-for="which in (['from', 'to'] as const)"
+          :key="which"
+          class="absolute top-[4px] z-20 h-[17px] w-[9px] -translate-x-1/2 cursor-col-resize touch-none"
+          role="slider"
+          tabindex="0"
+          :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`"
+          :aria-valuemin="0"
+          :aria-valuemax="100"
+          :aria-valuenow="Math.round(l.ends[which] * 100)"
+          :aria-valuetext="endText(l.ends[which])"
           :title="`${l.modulator?.name ?? ''}: ${which === 'from' ? 'at its lowest' : 'at its highest'} ${endText(l.ends[which])}`"
-          :style="{ left: `${l.ends[which] * 100}%` }" @pointerdown="pressEnd($event, l.link.id, which)" @dblclick.stop="startTyping" @keydown="endKey($event, l.link.id, which, l.ends[which])"
+          :style="{ left: `${l.ends[which] * 100}%` }"
+          @pointerdown="pressEnd($event, l.link.id, which)"
+          @dblclick.stop="startTyping"
+          @keydown="endKey($event, l.link.id, which, l.ends[which])"
         ><i class="mx-auto block h-full w-[2px]" :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }" /></span>
       </template>
       <div
-        v-if="drawn" class="absolute top-[6px] h-[13px] opacity-60"
+        v-if="drawn"
+        class="absolute top-[6px] h-[13px] opacity-60"
         :style="{ left: `${Math.min(drawn.from, drawn.to) * 100}%`, width: `${Math.abs(drawn.to - drawn.from) * 100}%`, background: `var(--hue-${handHue})` }"
       />
       <div class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink" :style="{ left: `${p.place.value * 100}%` }">
@@ -249,14 +277,32 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         @keydown.stop
         @blur="take(false)"
       >
-      <button v-else class="w-full truncate text-right font-semibold" :title="`Type a value for ${p.label.value}`" tabindex="-1" @click="startTyping">{{ p.text.value }}</button>
+      <button
+        v-else
+        class="w-full truncate text-right font-semibold"
+        :title="`Type a value for ${p.label.value}`"
+        tabindex="-1"
+        @click="startTyping"
+      >
+        {{ p.text.value }}
+      </button>
       <p v-if="wrong" role="alert" class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]">{{ wrong }}</p>
     </div>
     <span class="flex min-w-[24px] items-center gap-[2px]">
-      <button v-if="pair" class="small-button min-w-[30px]" :title="p.otherOf()?.isSynced ? 'A note length; press for its own unit' : 'In its own unit; press for a note length'" :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`" @click="p.swapPair()">{{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}</button>
       <button
-        v-for="l in p.links.value" :key="l.link.id" :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`" :aria-label="`Link from ${l.modulator?.name}`"
-        :class="{ 'opacity-40': !l.link.on }" @click="emit('link', l.link.id)"
+        v-if="pair"
+        class="small-button min-w-[30px]"
+        :title="p.otherOf()?.isSynced ? 'A note length; press for its own unit' : 'In its own unit; press for a note length'"
+        :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`"
+        @click="p.swapPair()"
+      >{{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}</button>
+      <button
+        v-for="l in p.links.value"
+        :key="l.link.id"
+        :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`"
+        :aria-label="`Link from ${l.modulator?.name}`"
+        :class="{ 'opacity-40': !l.link.on }"
+        @click="emit('link', l.link.id)"
       ><Badge :letter="l.modulator?.letter ?? '?'" :hue="l.modulator?.hue ?? 0" /></button>
     </span>
   </div>

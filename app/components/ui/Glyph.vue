@@ -6,5 +6,14 @@ defineProps<{ of: string }>()
 </script>
 
 <template>
-  <svg viewBox="0 0 24 14" width="24" height="14" fill="none" stroke="currentColor" stroke-width="1.4" stroke-linecap="round" aria-hidden="true"><path :d="glyphs[of] ?? ''" /></svg>
+  <svg
+    viewBox="0 0 24 14"
+    width="24"
+    height="14"
+    fill="none"
+    stroke="currentColor"
+    stroke-width="1.4"
+    stroke-linecap="round"
+    aria-hidden="true"
+  ><path :d="glyphs[of] ?? ''" /></svg>
 </template>

@@ -83,11 +83,31 @@ function setRoot(root: number): void {
     />
     <label v-if="link.mode === 'pitch'">
       transposed
-      <ValueField class="w-[62px]" :spec="linkSpecs.transpose" :value="link.transpose" @take="doc.edit('Transpose link', updateLink(id, { transpose: $event }))" />
+      <ValueField
+        class="w-[62px]"
+        :spec="linkSpecs.transpose"
+        :value="link.transpose"
+        @take="doc.edit('Transpose link', updateLink(id, { transpose: $event }))"
+      />
     </label>
-    <label>bend <ValueField class="w-[62px]" :spec="linkSpecs.curve" :value="link.curve" @take="doc.edit('Bend link', updateLink(id, { curve: $event }))" /></label>
-    <label>slew up <ValueField class="w-[68px]" :spec="linkSpecs.slew" :value="link.slewUp" @take="doc.edit('Set slew', updateLink(id, { slewUp: $event }))" /></label>
-    <label>down <ValueField class="w-[68px]" :spec="linkSpecs.slew" :value="link.slewDown" @take="doc.edit('Set slew', updateLink(id, { slewDown: $event }))" /></label>
+    <label>bend <ValueField
+      class="w-[62px]"
+      :spec="linkSpecs.curve"
+      :value="link.curve"
+      @take="doc.edit('Bend link', updateLink(id, { curve: $event }))"
+    /></label>
+    <label>slew up <ValueField
+      class="w-[68px]"
+      :spec="linkSpecs.slew"
+      :value="link.slewUp"
+      @take="doc.edit('Set slew', updateLink(id, { slewUp: $event }))"
+    /></label>
+    <label>down <ValueField
+      class="w-[68px]"
+      :spec="linkSpecs.slew"
+      :value="link.slewDown"
+      @take="doc.edit('Set slew', updateLink(id, { slewDown: $event }))"
+    /></label>
     <ChoiceField
       v-if="isContinuous"
       label="stands on"
@@ -96,7 +116,14 @@ function setRoot(root: number): void {
       :options="steps"
       @update:model-value="doc.edit('Quantise link', updateLink(id, { quantise: quantiseFrom($event, link.quantise) }))"
     />
-    <ChoiceField v-if="link.quantise?.to === 'scale'" label="on" tip="Root of the scale" :model-value="link.quantise.root" :options="roots" @update:model-value="setRoot" />
+    <ChoiceField
+      v-if="link.quantise?.to === 'scale'"
+      label="on"
+      tip="Root of the scale"
+      :model-value="link.quantise.root"
+      :options="roots"
+      @update:model-value="setRoot"
+    />
     <template v-if="link.target.lane && link.target.index === undefined">
       <label v-for="k in (['phase', 'rate', 'random'] as const)" :key="k" :title="fanTips[k]">
         {{ k }}

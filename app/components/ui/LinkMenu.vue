@@ -57,11 +57,33 @@ function walk(e: KeyboardEvent): void {
 </script>
 
 <template>
-  <div ref="list" role="menu" :aria-label="`Modulators for ${p.label.value}`" class="my-1 flex flex-wrap gap-1 bg-shoal p-1" @keydown="walk">
-    <button v-for="o in offered" :key="o.m.id" role="menuitem" class="plain-button flex items-center gap-1" :title="`Links ${o.m.name}`" @click="choose(o.m.id)">
+  <div
+    ref="list"
+    role="menu"
+    :aria-label="`Modulators for ${p.label.value}`"
+    class="my-1 flex flex-wrap gap-1 bg-shoal p-1"
+    @keydown="walk"
+  >
+    <button
+      v-for="o in offered"
+      :key="o.m.id"
+      role="menuitem"
+      class="plain-button flex items-center gap-1"
+      :title="`Links ${o.m.name}`"
+      @click="choose(o.m.id)"
+    >
       <Badge :letter="o.m.letter" :hue="o.m.hue" small /><span class="water-name">{{ o.m.name }}</span>
       <span v-if="o.t.id !== bench.track?.id" class="text-[12px] text-second">{{ o.t.name }}</span>
     </button>
-    <button v-for="k in kinds" :key="k.id" role="menuitem" class="plain-button" :title="k.tip" @click="make(k.id)">new {{ k.name }}</button>
+    <button
+      v-for="k in kinds"
+      :key="k.id"
+      role="menuitem"
+      class="plain-button"
+      :title="k.tip"
+      @click="make(k.id)"
+    >
+      new {{ k.name }}
+    </button>
   </div>
 </template>

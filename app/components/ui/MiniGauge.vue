@@ -6,7 +6,14 @@ defineProps<{ owner: string, param: string, name?: string, pair?: TimePair }>()
 </script>
 
 <template>
-  <div class="mini"><GaugeRow :owner="owner" :param="param" :name="name" :pair="pair" /></div>
+  <div class="mini">
+    <GaugeRow
+      :owner="owner"
+      :param="param"
+      :name="name"
+      :pair="pair"
+    />
+  </div>
 </template>
 
 <style scoped>

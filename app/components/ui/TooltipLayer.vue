@@ -42,5 +42,13 @@ useEventListener(document, ['pointerdown', 'keydown', 'wheel', 'focusout'], hide
 </script>
 
 <template>
-  <div v-if="text" ref="bubble" role="tooltip" class="pointer-events-none z-[60] max-w-[320px] border border-ink bg-sheet px-2 py-1 text-[12px] leading-snug" :style="floatingStyles">{{ text }}</div>
+  <div
+    v-if="text"
+    ref="bubble"
+    role="tooltip"
+    class="pointer-events-none z-[60] max-w-[320px] border border-ink bg-sheet px-2 py-1 text-[12px] leading-snug"
+    :style="floatingStyles"
+  >
+    {{ text }}
+  </div>
 </template>
