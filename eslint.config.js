@@ -17,10 +17,10 @@ export default ts.config(
     },
   },
   {
-    // templates breathe: three attributes on a line at most, else one a line
+    // templates breathe: two attributes on a line at most, else one a line
     files: ['**/*.vue'],
     rules: {
-      'vue/max-attributes-per-line': ['error', { singleline: { max: 3 }, multiline: { max: 1 } }],
+      'vue/max-attributes-per-line': ['error', { singleline: { max: 2 }, multiline: { max: 1 } }],
       'vue/first-attribute-linebreak': ['error', { singleline: 'ignore', multiline: 'below' }],
       'vue/html-closing-bracket-newline': ['error', { singleline: 'never', multiline: 'always' }],
       'vue/html-indent': ['error', 2],

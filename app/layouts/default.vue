@@ -30,13 +30,30 @@ function drop(e: DragEvent): void {
     @dragleave.self="dropping = false"
   >
     <BenchHeader />
-    <div v-if="doc.trouble" role="alert" class="flex items-center gap-3 border-b border-magenta bg-sheet px-4 py-1 text-magenta"><span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button></div>
+    <div
+      v-if="doc.trouble"
+      role="alert"
+      class="flex items-center gap-3 border-b border-magenta bg-sheet px-4 py-1 text-magenta"
+    >
+      <span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button>
+    </div>
     <NoticeBar />
     <OverloadNotice />
     <div class="relative min-h-0 flex-1"><slot /></div>
     <ControllerStrip v-if="bench.deviceShown" />
-    <footer class="grid h-[128px] shrink-0 border-t border-ink" style="grid-template: minmax(0, 1fr) / 14.7% minmax(0, 1fr)"><TransportPanel class="border-r border-line" /><SourceWave /></footer>
-    <div v-if="dropping" class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"><p class="water-name text-[26px]">Let go: a sound becomes a track, a bundle opens.</p></div>
+    <footer
+      class="grid h-[128px] shrink-0 border-t border-ink"
+      style="grid-template: minmax(0, 1fr) / 14.7% minmax(0, 1fr)"
+    >
+      <TransportPanel class="border-r border-line" />
+      <SourceWave />
+    </footer>
+    <div
+      v-if="dropping"
+      class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
+    >
+      <p class="water-name text-[26px]">Let go: a sound becomes a track, a bundle opens.</p>
+    </div>
     <TooltipLayer />
     <KeysDialog v-if="bench.dialog === 'keys'" />
     <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />

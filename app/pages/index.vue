@@ -25,16 +25,32 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
 </script>
 
 <template>
-  <Splitpanes class="h-full" :push-other-panes="false" @resized="keep('columns', $event.panes ?? $event)">
+  <Splitpanes
+    class="h-full"
+    :push-other-panes="false"
+    @resized="keep('columns', $event.panes ?? $event)"
+  >
     <Pane :size="size('columns', 0, 14.7)" min-size="11"><TrackList /></Pane>
-    <Pane :size="size('columns', 1, 63)" min-size="40" class="relative">
-      <Splitpanes horizontal :push-other-panes="false" @resized="keep('rows', $event.panes ?? $event)">
+    <Pane
+      :size="size('columns', 1, 63)"
+      min-size="40"
+      class="relative"
+    >
+      <Splitpanes
+        horizontal
+        :push-other-panes="false"
+        @resized="keep('rows', $event.panes ?? $event)"
+      >
         <Pane :size="size('rows', 0, 34)" min-size="20"><ChartView /></Pane>
         <Pane :size="size('rows', 1, 66)" min-size="30"><NodePanel /></Pane>
       </Splitpanes>
     </Pane>
     <Pane :size="size('columns', 2, 22.3)" min-size="16">
-      <Splitpanes horizontal :push-other-panes="false" @resized="keep('right', $event.panes ?? $event)">
+      <Splitpanes
+        horizontal
+        :push-other-panes="false"
+        @resized="keep('right', $event.panes ?? $event)"
+      >
         <Pane :size="size('right', 0, 62)" min-size="20"><ModulatorPanel /></Pane>
         <Pane :size="size('right', 1, 38)" min-size="16"><ListeningPanel :key="doc.project?.id" /></Pane>
       </Splitpanes>

@@ -46,7 +46,11 @@ async function toFile(): Promise<void> {
       @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))"
       @keydown.stop
     />
-    <span class="text-[13px] text-second" role="status" data-testid="save-state">{{ saved }}</span>
+    <span
+      class="text-[13px] text-second"
+      role="status"
+      data-testid="save-state"
+    >{{ saved }}</span>
     <nav class="flex gap-1" aria-label="Views">
       <NuxtLink
         v-for="v in views"
@@ -60,8 +64,20 @@ async function toFile(): Promise<void> {
       </NuxtLink>
     </nav>
     <nav class="flex gap-1" aria-label="Project">
-      <button class="plain-button" title="Open, new, demo (P)" @click="bench.dialog = 'projects'">Projects</button>
-      <button class="plain-button" title="What was kept: chains, effects, modulators (F)" @click="bench.dialog = 'shelf'">Shelf</button>
+      <button
+        class="plain-button"
+        title="Open, new, demo (P)"
+        @click="bench.dialog = 'projects'"
+      >
+        Projects
+      </button>
+      <button
+        class="plain-button"
+        title="What was kept: chains, effects, modulators (F)"
+        @click="bench.dialog = 'shelf'"
+      >
+        Shelf
+      </button>
       <button
         class="plain-button"
         title="The project with its sounds as one zip file (Ctrl+S)"
@@ -70,7 +86,13 @@ async function toFile(): Promise<void> {
       >
         Save to file
       </button>
-      <button class="plain-button" title="Print to a WAV file (R)" @click="bench.dialog = 'render'">Render</button>
+      <button
+        class="plain-button"
+        title="Print to a WAV file (R)"
+        @click="bench.dialog = 'render'"
+      >
+        Render
+      </button>
     </nav>
     <span class="flex-1" />
     <button
@@ -138,7 +160,11 @@ async function toFile(): Promise<void> {
       :aria-label="bench.night ? 'Switch to day' : 'Switch to night'"
       @click="bench.night = !bench.night"
     >
-      <component :is="bench.night ? Sun : Moon" :size="14" aria-hidden="true" />
+      <component
+        :is="bench.night ? Sun : Moon"
+        :size="14"
+        aria-hidden="true"
+      />
     </button>
     <button
       class="small-button"

@@ -210,10 +210,22 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
 </script>
 
 <template>
-  <section class="relative h-full bg-land" aria-label="Chart of the chain" data-region="chart">
+  <section
+    class="relative h-full bg-land"
+    aria-label="Chart of the chain"
+    data-region="chart"
+  >
     <div ref="view" class="h-full overflow-auto">
-      <div v-if="chart && bench.track" class="relative" :style="{ width: `${chart.width}px`, height: `${chart.height}px` }">
-        <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
+      <div
+        v-if="chart && bench.track"
+        class="relative"
+        :style="{ width: `${chart.width}px`, height: `${chart.height}px` }"
+      >
+        <canvas
+          ref="canvas"
+          class="absolute inset-0 h-full w-full"
+          aria-hidden="true"
+        />
         <button
           class="water-name absolute left-2 bg-transparent text-[14px] text-second"
           :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
@@ -223,10 +235,18 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
         >
           {{ bench.track.kind === 'mix' ? 'all tracks in' : `${bench.track.name} in` }}
         </button>
-        <span class="water-name pointer-events-none absolute right-2 text-[14px] text-second" :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }">
+        <span
+          class="water-name pointer-events-none absolute right-2 text-[14px] text-second"
+          :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
+        >
           {{ bench.track.kind === 'mix' ? 'out' : 'to Mix' }}
         </span>
-        <p v-if="!chart.nodes.length" class="absolute inset-x-0 top-3 text-center text-second">The water runs straight through. Press <b>A</b> or the plus to add the first effect.</p>
+        <p
+          v-if="!chart.nodes.length"
+          class="absolute inset-x-0 top-3 text-center text-second"
+        >
+          The water runs straight through. Press <b>A</b> or the plus to add the first effect.
+        </p>
         <button
           v-for="label in chart.labels"
           :key="label.id"
@@ -284,7 +304,12 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
               />
               <span v-if="badgesLeft(n)" class="text-[12px]">+{{ badgesLeft(n) }}</span>
             </span>
-            <span v-if="sidechain(n.node)" class="absolute -top-[18px] left-0 border-l border-dashed border-second bg-land pl-1 text-[12px] whitespace-nowrap text-second">⚑ {{ sidechain(n.node) }}</span>
+            <span
+              v-if="sidechain(n.node)"
+              class="absolute -top-[18px] left-0 border-l border-dashed border-second bg-land pl-1 text-[12px] whitespace-nowrap text-second"
+            >
+              ⚑ {{ sidechain(n.node) }}
+            </span>
           </button>
           <button
             v-else-if="nodeShape(n.node) === 'fork'"

@@ -17,7 +17,13 @@ const control = computed(() => doc.project?.controls.find((c) => c.target.owner 
 <template>
   <div class="flex items-center gap-1 py-1 text-[13px]">
     <span class="flex-1">{{ control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet' }}</span>
-    <button class="small-button" title="Then move the control, play a note or press a key" @click="bench.controlFor = gaugeKey(modulator.id, param)">Learn</button>
+    <button
+      class="small-button"
+      title="Then move the control, play a note or press a key"
+      @click="bench.controlFor = gaugeKey(modulator.id, param)"
+    >
+      Learn
+    </button>
     <button
       v-if="control"
       class="small-button"

@@ -59,7 +59,12 @@ onBeforeUnmount(() => {
   <div class="flex max-h-[52vh] w-[300px] flex-col border border-ink bg-sheet p-3" aria-label="What the engine works on">
     <h2 class="panel-title mb-1">What costs how much</h2>
     <p v-if="state === 'waiting'" class="text-[13px] text-second">Measured while the engine runs: press Play.</p>
-    <p v-else-if="state === 'blind'" class="text-[13px] text-second">This browser gives the sound engine no clock fine enough to tell effects apart.</p>
+    <p
+      v-else-if="state === 'blind'"
+      class="text-[13px] text-second"
+    >
+      This browser gives the sound engine no clock fine enough to tell effects apart.
+    </p>
     <template v-else>
       <p class="mb-1 text-[12px] text-second">Share of one processor core; muted tracks rest.</p>
       <ul class="min-h-0 overflow-y-auto">
@@ -70,13 +75,26 @@ onBeforeUnmount(() => {
             :style="{ paddingLeft: `${4 + row.depth * 12}px` }"
             @click="show(row)"
           >
-            <span class="absolute inset-y-[2px] left-0 bg-shoal" :style="{ width: `${Math.min(100, row.share * 500)}%` }" aria-hidden="true" />
-            <span class="relative truncate">{{ row.name }}</span><span class="relative whitespace-nowrap tabular-nums">{{ percent(row.share) }}</span>
+            <span
+              class="absolute inset-y-[2px] left-0 bg-shoal"
+              :style="{ width: `${Math.min(100, row.share * 500)}%` }"
+              aria-hidden="true"
+            />
+            <span
+              class="relative truncate"
+            >
+              {{ row.name }}</span>
+            <span class="relative whitespace-nowrap tabular-nums">{{ percent(row.share) }}
+            </span>
           </button>
         </li>
       </ul>
     </template>
-    <RadioGroup :model-value="bench.buffer" class="mt-2 border-t border-line pt-2" @update:model-value="session.setBuffer($event)">
+    <RadioGroup
+      :model-value="bench.buffer"
+      class="mt-2 border-t border-line pt-2"
+      @update:model-value="session.setBuffer($event)"
+    >
       <div class="flex items-center gap-1">
         <RadioGroupLabel class="mr-1 font-semibold">Buffer</RadioGroupLabel>
         <RadioGroupOption

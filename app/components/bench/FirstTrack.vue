@@ -56,12 +56,34 @@ function add(what: () => void): void {
 <template>
   <div>
     <div class="mb-3 flex flex-wrap gap-2">
-      <button class="plain-button" title="WAV, AIFF, and what this browser decodes" @click="fromFile">Sound from a file…</button>
-      <button class="plain-button" title="A track that hears what comes in on a cable, or the simulated line" @click="add(() => library.addInput())">Live input</button>
-      <button class="plain-button" title="Plain waves, noise, bursts, a single pulse, a sweep" @click="add(() => library.addTone())">Test signals</button>
+      <button
+        class="plain-button"
+        title="WAV, AIFF, and what this browser decodes"
+        @click="fromFile"
+      >
+        Sound from a file…
+      </button>
+      <button
+        class="plain-button"
+        title="A track that hears what comes in on a cable, or the simulated line"
+        @click="add(() => library.addInput())"
+      >
+        Live input
+      </button>
+      <button
+        class="plain-button"
+        title="Plain waves, noise, bursts, a single pulse, a sweep"
+        @click="add(() => library.addTone())"
+      >
+        Test signals
+      </button>
     </div>
     <ul aria-label="Shipped sounds" class="max-h-[46vh] overflow-y-auto">
-      <li v-for="s in shipped" :key="s.hash" class="flex items-center gap-2 border-b border-dotted border-line py-1">
+      <li
+        v-for="s in shipped"
+        :key="s.hash"
+        class="flex items-center gap-2 border-b border-dotted border-line py-1"
+      >
         <span class="min-w-0 flex-1 truncate">{{ s.title }} <span class="text-second">{{ seconds(s) }}</span></span>
         <button
           class="small-button"

@@ -46,7 +46,11 @@ async function swap(): Promise<void> {
     >
       {{ isOpen ? 'Input open' : 'Open input' }}
     </button>
-    <button class="small-button" :title="device === 'microphone' ? 'It hears the microphone' : 'It hears the simulated player'" @click="swap">
+    <button
+      class="small-button"
+      :title="device === 'microphone' ? 'It hears the microphone' : 'It hears the simulated player'"
+      @click="swap"
+    >
       {{ device === 'microphone' ? 'Use simulated player' : 'Use microphone' }}
     </button>
     <span v-if="isOpen" class="text-[12px] text-second">{{ host.deviceLatency.toFixed(0) }} ms</span>

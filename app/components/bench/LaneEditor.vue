@@ -50,7 +50,11 @@ function remove(): void {
 </script>
 
 <template>
-  <section v-if="spec" class="mb-2 border-b border-line pb-1" :aria-label="spec.name">
+  <section
+    v-if="spec"
+    class="mb-2 border-b border-line pb-1"
+    :aria-label="spec.name"
+  >
     <div class="flex flex-wrap items-center gap-1 py-1">
       <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
       <button
@@ -97,7 +101,13 @@ function remove(): void {
       >
         Add
       </button>
-      <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
+      <button
+        class="small-button"
+        :disabled="items.length <= spec.least"
+        @click="remove"
+      >
+        Remove
+      </button>
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
       <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
@@ -113,11 +123,25 @@ function remove(): void {
         hide-label
         :options="scaleNames"
       />
-      <button class="small-button" title="Every second degree of the scale from the root upwards" @click="tune">Tune</button>
+      <button
+        class="small-button"
+        title="Every second degree of the scale from the root upwards"
+        @click="tune"
+      >
+        Tune
+      </button>
     </div>
-    <LaneTable v-if="bench.laneTables" :owner="owner" :lane="lane" />
+    <LaneTable
+      v-if="bench.laneTables"
+      :owner="owner"
+      :lane="lane"
+    />
     <template v-for="(s, k) in spec.params" :key="`${k}${every ? '*' : chosen}`">
-      <GaugeRow :owner="owner" :param="path(k)" :name="s.name" />
+      <GaugeRow
+        :owner="owner"
+        :param="path(k)"
+        :name="s.name"
+      />
       <div
         v-if="every && !isStepped(s)"
         class="flex gap-1 pb-1 pl-[96px]"

@@ -164,11 +164,23 @@ const actsOf = (k: string) => {
 </script>
 
 <template>
-  <div v-if="spec" ref="table" class="my-1 overflow-x-auto">
+  <div
+    v-if="spec"
+    ref="table"
+    class="my-1 overflow-x-auto"
+  >
     <table class="border-separate border-spacing-x-[2px] border-spacing-y-[1px] text-[12px]" :aria-label="`${spec.name} as a table`">
       <thead>
         <tr>
-          <th class="sticky left-0 z-10 bg-sheet pr-1"><button class="small-button" title="Draws all columns by chance, but for what is locked" @click="diceAll">dice</button></th>
+          <th class="sticky left-0 z-10 bg-sheet pr-1">
+            <button
+              class="small-button"
+              title="Draws all columns by chance, but for what is locked"
+              @click="diceAll"
+            >
+              dice
+            </button>
+          </th>
           <th
             v-for="[k, s] in columns"
             :key="k"
@@ -177,7 +189,11 @@ const actsOf = (k: string) => {
             :style="{ minWidth: widthOf(s.unit) }"
           >
             <Menu as="div" class="relative">
-              <MenuButton class="w-full truncate text-left underline decoration-dotted" :class="lockedColumns.includes(k) ? 'text-second' : ''" :title="s.tip">
+              <MenuButton
+                class="w-full truncate text-left underline decoration-dotted"
+                :class="lockedColumns.includes(k) ? 'text-second' : ''"
+                :title="s.tip"
+              >
                 {{ s.name }}<Lock
                   v-if="lockedColumns.includes(k)"
                   class="inline"
@@ -192,7 +208,13 @@ const actsOf = (k: string) => {
                   :key="act.text"
                   :disabled="act.off"
                 >
-                  <button class="px-2 py-[2px] text-left" :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']" @click="act.run()">{{ act.text }}</button>
+                  <button
+                    class="px-2 py-[2px] text-left"
+                    :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']"
+                    @click="act.run()"
+                  >
+                    {{ act.text }}
+                  </button>
                 </MenuItem>
               </MenuItems>
             </Menu>
@@ -210,10 +232,18 @@ const actsOf = (k: string) => {
               :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`"
               @click="lockRow(row)"
             >
-              {{ row + 1 }}<Lock v-if="locked.includes(row)" :size="11" aria-hidden="true" />
+              {{ row + 1 }}<Lock
+                v-if="locked.includes(row)"
+                :size="11"
+                aria-hidden="true"
+              />
             </button>
           </th>
-          <td v-for="[k, s] in columns" :key="k" class="p-0">
+          <td
+            v-for="[k, s] in columns"
+            :key="k"
+            class="p-0"
+          >
             <TypedField
               v-if="typing?.row === row && typing.param === k"
               class="w-full"

@@ -90,7 +90,11 @@ function keydown(e: KeyboardEvent): void {
       @dblclick="startTyping"
       @keydown="keydown"
     >
-      <div class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"><div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep will-change-transform" /></div>
+      <div
+        class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"
+      >
+        <div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep will-change-transform" />
+      </div>
       <div class="ticks absolute inset-y-0 left-[21px] w-[6px]" />
       <i
         v-for="(l, k) in p.links.value"
@@ -99,7 +103,10 @@ function keydown(e: KeyboardEvent): void {
         :style="{ left: `${29 + 5 * k}px`, bottom: `${Math.min(l.ends.from, l.ends.to) * 100}%`, height: `${Math.max(0.03, Math.abs(l.ends.to - l.ends.from)) * 100}%`, background: `var(--hue-${l.modulator?.hue ?? 0})` }"
         :title="`Moved by ${l.modulator?.name ?? ''}`"
       />
-      <div class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink" :style="{ bottom: `${p.place.value * 100}%` }" />
+      <div
+        class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink"
+        :style="{ bottom: `${p.place.value * 100}%` }"
+      />
     </div>
     <TypedField
       v-if="typing"

@@ -118,8 +118,18 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
       </button>
       <ModulatorTrace :modulator="m" />
     </div>
-    <p v-if="late" class="text-[12px] text-magenta" title="What it moves moves it in turn">one block late: goes round in a circle</p>
-    <div v-if="open" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
+    <p
+      v-if="late"
+      class="text-[12px] text-magenta"
+      title="What it moves moves it in turn"
+    >
+      one block late: goes round in a circle
+    </p>
+    <div
+      v-if="open"
+      class="mt-1 border-l-2 pl-2"
+      :style="{ borderColor: `var(--hue-${m.hue})` }"
+    >
       <div
         v-if="(definition?.outputs.length ?? 0) > 1"
         class="flex flex-wrap items-center gap-1 py-1 text-[13px]"
@@ -159,9 +169,17 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           @update:model-value="input(k, $event)"
         />
       </template>
-      <component :is="face.editor" v-if="face.editor" :modulator="m" />
+      <component
+        :is="face.editor"
+        v-if="face.editor"
+        :modulator="m"
+      />
       <template v-if="drawing">
-        <div class="flex gap-1 py-1" role="group" aria-label="Tool">
+        <div
+          class="flex gap-1 py-1"
+          role="group"
+          aria-label="Tool"
+        >
           <button
             v-for="k in (['points', 'draw', 'line'] as const)"
             :key="k"
@@ -213,7 +231,13 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         >
           {{ more ? 'less' : `${gauges.length - COMMON} more` }}
         </button>
-        <button class="small-button" :title="`Its ${links} links in a table`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ links }} link{{ links === 1 ? '' : 's' }}</button>
+        <button
+          class="small-button"
+          :title="`Its ${links} links in a table`"
+          @click="bench.shownMacro = m.id; bench.dialog = 'macro'"
+        >
+          {{ links }} link{{ links === 1 ? '' : 's' }}
+        </button>
         <button
           class="small-button"
           :aria-pressed="bench.alone === m.id"
@@ -222,13 +246,27 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         >
           Alone
         </button>
-        <button class="small-button" title="A copy with the same links, which then go to the gauge that you press" @click="copyElsewhere">Copy, point elsewhere</button>
+        <button
+          class="small-button"
+          title="A copy with the same links, which then go to the gauge that you press"
+          @click="copyElsewhere"
+        >
+          Copy, point elsewhere
+        </button>
         <Menu as="div" class="relative ml-auto">
-          <MenuButton class="small-button" :aria-label="`Copy or remove ${m.name}`" title="Copies, and removing">
+          <MenuButton
+            class="small-button"
+            :aria-label="`Copy or remove ${m.name}`"
+            title="Copies, and removing"
+          >
             <Ellipsis :size="14" aria-hidden="true" />
           </MenuButton>
           <MenuItems class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
-            <MenuItem v-for="act in acts" :key="act.text" v-slot="{ active }">
+            <MenuItem
+              v-for="act in acts"
+              :key="act.text"
+              v-slot="{ active }"
+            >
               <button
                 class="block w-full px-3 py-[2px] text-left whitespace-nowrap"
                 :class="active ? 'bg-water' : ''"

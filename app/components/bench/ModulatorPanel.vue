@@ -46,10 +46,20 @@ function grab(e: PointerEvent, m: Modulator): void {
 </script>
 
 <template>
-  <section class="flex h-full flex-col overflow-y-auto" aria-label="Macros and modulators" data-region="modulators">
+  <section
+    class="flex h-full flex-col overflow-y-auto"
+    aria-label="Macros and modulators"
+    data-region="modulators"
+  >
     <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Macros</h2>
-      <button class="plain-button" title="One control that moves many" @click="session.addModulator(macroType)">Add</button>
+      <button
+        class="plain-button"
+        title="One control that moves many"
+        @click="session.addModulator(macroType)"
+      >
+        Add
+      </button>
     </header>
     <div class="flex flex-wrap gap-x-2 gap-y-2 border-b border-line px-3 pb-2">
       <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
@@ -71,7 +81,11 @@ function grab(e: PointerEvent, m: Modulator): void {
           :data-gauge="gaugeKey(m.id, 'value')"
           @update:model-value="(on: boolean) => doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', on ? 1 : 0))"
         >
-          <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" /><span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" />
+          <span
+            class="flex-1"
+            :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''"
+          />
+          <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" />
         </Switch>
         <MacroStaff
           v-else
@@ -89,7 +103,11 @@ function grab(e: PointerEvent, m: Modulator): void {
             @click="take(m)"
             @pointerdown="grab($event, m)"
           >
-            <Badge :letter="m.letter" :hue="m.hue" small />
+            <Badge
+              :letter="m.letter"
+              :hue="m.hue"
+              small
+            />
           </button>
           <TextField
             class="w-full min-w-0 bg-transparent text-[13px] font-semibold"
@@ -101,7 +119,11 @@ function grab(e: PointerEvent, m: Modulator): void {
           />
         </span>
         <span class="flex items-center gap-1">
-          <button class="text-[12px] text-second underline" :title="`What ${m.name} moves, and over which ranges`" @click="bench.shownMacro = m.id; bench.dialog = 'macro'">{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
+          <button
+            class="text-[12px] text-second underline"
+            :title="`What ${m.name} moves, and over which ranges`"
+            @click="bench.shownMacro = m.id; bench.dialog = 'macro'"
+          >{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
           <button
             class="text-[12px] text-second"
             :aria-label="`Remove macro ${m.name}`"
@@ -123,7 +145,11 @@ function grab(e: PointerEvent, m: Modulator): void {
       <Menu as="div" class="relative">
         <MenuButton class="plain-button" title="What moves by itself, by notes, or by sound">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
-          <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }">
+          <MenuItem
+            v-for="k in kinds.filter((x) => !x.isMacro)"
+            :key="k.id"
+            v-slot="{ active }"
+          >
             <button
               class="block w-full px-3 py-1 text-left"
               :class="{ 'bg-shoal': active }"

@@ -52,5 +52,9 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-[34px] w-[88px] border border-line" aria-hidden="true" />
+  <canvas
+    ref="canvas"
+    class="h-[34px] w-[88px] border border-line"
+    aria-hidden="true"
+  />
 </template>

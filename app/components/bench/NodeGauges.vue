@@ -45,7 +45,13 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
 <template>
   <div class="min-h-0 overflow-y-auto px-3 py-2">
     <p class="mb-1 min-h-[20px] text-[13px] text-second">
-      <template v-if="hand"><Badge :letter="hand.letter" :hue="hand.hue" small /> <b>{{ hand.name }}</b> in hand: press where its lowest should be, release at its highest. Esc lets go.</template>
+      <template v-if="hand">
+        <Badge
+          :letter="hand.letter"
+          :hue="hand.hue"
+          small
+        /> <b>{{ hand.name }}</b> in hand: press where its lowest should be, release at its highest. Esc lets go.
+      </template>
       <template v-else>drag to set · Shift for fine · Enter to type · M to link</template>
     </p>
     <LaneEditor

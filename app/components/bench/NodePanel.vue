@@ -12,19 +12,45 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
 </script>
 
 <template>
-  <section class="flex h-full min-h-0 flex-col bg-sheet" aria-label="Selected effect" data-region="effect">
+  <section
+    class="flex h-full min-h-0 flex-col bg-sheet"
+    aria-label="Selected effect"
+    data-region="effect"
+  >
     <div v-if="bench.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
       <span>{{ bench.selected.length }} selected</span>
-      <button class="plain-button" title="Two branches around them: one through them, one straight" @click="doc.edit('Split around', splitAround(bench.selected))">Split around</button>
-      <button class="plain-button" title="One on/off and one wet for all of them" @click="doc.edit('Group', groupAround(bench.selected))">Group</button>
-      <button class="plain-button" title="What comes out of them goes in again (Y)" @click="doc.edit('Loop-back', loopBackAround(bench.selected))">Loop-back</button>
+      <button
+        class="plain-button"
+        title="Two branches around them: one through them, one straight"
+        @click="doc.edit('Split around', splitAround(bench.selected))"
+      >
+        Split around
+      </button>
+      <button
+        class="plain-button"
+        title="One on/off and one wet for all of them"
+        @click="doc.edit('Group', groupAround(bench.selected))"
+      >
+        Group
+      </button>
+      <button
+        class="plain-button"
+        title="What comes out of them goes in again (Y)"
+        @click="doc.edit('Loop-back', loopBackAround(bench.selected))"
+      >
+        Loop-back
+      </button>
     </div>
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
       <h2 class="water-name mb-1 text-[20px]">An empty harbour.</h2>
       <p class="mb-3 text-second">Three ways to begin: a shipped sound (listen, then take it), a file of your own, or what comes in.</p>
       <FirstTrack class="max-w-[560px]" />
     </div>
-    <SourcePanel v-else-if="sourceTrack" :key="sourceTrack.id" :track="sourceTrack" />
+    <SourcePanel
+      v-else-if="sourceTrack"
+      :key="sourceTrack.id"
+      :track="sourceTrack"
+    />
     <div v-else-if="!node" class="p-6 text-second">
       <p class="water-name text-[18px]">Nothing is selected.</p>
       <p>Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in as a track.</p>

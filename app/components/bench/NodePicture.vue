@@ -99,7 +99,11 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         title="Enlarges the picture over the middle, and back (Z)"
         @click="bench.enlarged = !bench.enlarged"
       >
-        <component :is="bench.enlarged ? Minimize2 : Maximize2" :size="14" aria-hidden="true" />
+        <component
+          :is="bench.enlarged ? Minimize2 : Maximize2"
+          :size="14"
+          aria-hidden="true"
+        />
       </button>
     </header>
     <ChainResponsePicture
@@ -139,10 +143,22 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         class="min-h-0 flex-1"
       />
     </template>
-    <component :is="face.below" v-if="effect && face?.below" :effect="effect" />
-    <LoopNote v-if="node.kind === 'loop-back'" :id="node.id" :key="node.id" />
+    <component
+      :is="face.below"
+      v-if="effect && face?.below"
+      :effect="effect"
+    />
+    <LoopNote
+      v-if="node.kind === 'loop-back'"
+      :id="node.id"
+      :key="node.id"
+    />
     <p v-else-if="'nodes' in node" class="text-second">What is inside is switched and mixed together.</p>
-    <div class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-[13px] text-second" role="group" aria-label="Picture of">
+    <div
+      class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-[13px] text-second"
+      role="group"
+      aria-label="Picture of"
+    >
       picture of
       <button
         v-for="k in pictures"
@@ -155,8 +171,20 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       </button>
     </div>
     <footer class="mt-2 flex flex-wrap gap-1">
-      <button class="plain-button" title="Two branches around it: one through it, one straight, both at −6 dB" @click="doc.edit('Split around', splitAround([node.id]))">Split around</button>
-      <button class="plain-button" title="What comes out of it goes in again, through a delay (Y)" @click="doc.edit('Loop-back', loopBackAround([node.id]))">Loop-back</button>
+      <button
+        class="plain-button"
+        title="Two branches around it: one through it, one straight, both at −6 dB"
+        @click="doc.edit('Split around', splitAround([node.id]))"
+      >
+        Split around
+      </button>
+      <button
+        class="plain-button"
+        title="What comes out of it goes in again, through a delay (Y)"
+        @click="doc.edit('Loop-back', loopBackAround([node.id]))"
+      >
+        Loop-back
+      </button>
       <button
         v-if="node.kind !== 'effect'"
         class="plain-button"
@@ -165,11 +193,27 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       >
         Unwrap
       </button>
-      <Menu v-if="effect && presets.length" as="div" class="relative">
+      <Menu
+        v-if="effect && presets.length"
+        as="div"
+        class="relative"
+      >
         <MenuButton class="plain-button" title="Sets the effect up for something; undo brings back what was">Presets</MenuButton>
-        <MenuItems class="absolute bottom-full left-0 z-50 mb-1 max-h-[300px] overflow-y-auto border border-ink bg-sheet py-1 focus:outline-none">
-          <MenuItem v-for="p in presets" :key="p.name" v-slot="{ active }">
-            <button class="block w-full px-3 py-[2px] text-left whitespace-nowrap" :class="active ? 'bg-water' : ''" @click="doc.edit(`Preset ${p.name}`, takePreset(node.id, p))">{{ p.name }}</button>
+        <MenuItems
+          class="absolute bottom-full left-0 z-50 mb-1 max-h-[300px] overflow-y-auto border border-ink bg-sheet py-1 focus:outline-none"
+        >
+          <MenuItem
+            v-for="p in presets"
+            :key="p.name"
+            v-slot="{ active }"
+          >
+            <button
+              class="block w-full px-3 py-[2px] text-left whitespace-nowrap"
+              :class="active ? 'bg-water' : ''"
+              @click="doc.edit(`Preset ${p.name}`, takePreset(node.id, p))"
+            >
+              {{ p.name }}
+            </button>
           </MenuItem>
         </MenuItems>
       </Menu>
@@ -189,7 +233,13 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       >
         Defaults
       </button>
-      <button class="plain-button" title="Delete on the chart" @click="doc.edit(`Remove ${name}`, removeNode(node.id))">Remove</button>
+      <button
+        class="plain-button"
+        title="Delete on the chart"
+        @click="doc.edit(`Remove ${name}`, removeNode(node.id))"
+      >
+        Remove
+      </button>
     </footer>
   </div>
 </template>

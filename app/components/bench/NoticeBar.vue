@@ -39,22 +39,92 @@ function learn(end: 'from' | 'to'): void {
 </script>
 
 <template>
-  <div v-if="bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing" role="status" class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]">
-    <span v-if="heard.length" class="flex items-center gap-2"><span class="h-[10px] w-[10px] bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button class="small-button" title="Shift+H" @click="bench.hearAll()">Hear all</button></span>
+  <div
+    v-if="bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing"
+    role="status"
+    class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]"
+  >
+    <span
+      v-if="heard.length"
+      class="flex items-center gap-2"
+    >
+      <span class="h-[10px] w-[10px] bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button
+        class="small-button"
+        title="Shift+H"
+        @click="bench.hearAll()"
+      >Hear all</button></span>
     <span v-if="bench.removed" class="flex items-center gap-2">
       {{ bench.removed.text }}
-      <button class="small-button" title="Brings it back" @click="bench.settleRemoved(true)">Bring it back</button>
-      <button class="small-button" title="Leaves it removed" @click="bench.settleRemoved(false)">Leave</button>
+      <button
+        class="small-button"
+        title="Brings it back"
+        @click="bench.settleRemoved(true)"
+      >Bring it back</button>
+      <button
+        class="small-button"
+        title="Leaves it removed"
+        @click="bench.settleRemoved(false)"
+      >Leave</button>
     </span>
     <span v-if="learning" class="flex items-center gap-2">
-      <b class="water-name text-[15px]">{{ modulator(learning.macro) }}</b> learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
-      <button class="small-button" :aria-pressed="learning.end === 'from'" @click="learn('from')">Lowest</button>
-      <button class="small-button" :aria-pressed="learning.end === 'to'" @click="learn('to')">Highest</button>
-      <button class="small-button" title="Esc" @click="bench.learning = null">Done</button>
+      <b
+        class="water-name text-[15px]"
+      >
+        {{ modulator(learning.macro) }}</b> learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
+      <button
+        class="small-button"
+        :aria-pressed="learning.end === 'from'"
+        @click="learn('from')"
+      >Lowest</button>
+      <button
+        class="small-button"
+        :aria-pressed="learning.end === 'to'"
+        @click="learn('to')"
+      >Highest</button>
+      <button
+        class="small-button"
+        title="Esc"
+        @click="bench.learning = null"
+      >Done</button>
     </span>
-    <span v-if="bench.recordingAutomation" class="flex items-center gap-2"><span class="h-[10px] w-[10px] rounded-full bg-magenta" /> Recording the ride of {{ gauge(bench.recordingAutomation) }}{{ bench.playing ? '' : ': press Play' }} <button class="small-button" title="W" @click="automation.end()">End the ride</button></span>
-    <span v-if="bench.repointing" class="flex items-center gap-2">Press the gauge that <b class="water-name text-[15px]">{{ modulator(bench.repointing) }}</b> shall move instead. <button class="small-button" title="Esc" @click="bench.repointing = null">Leave</button></span>
-    <span v-if="bench.alone" class="flex items-center gap-2"><b class="water-name text-[15px]">{{ modulator(bench.alone) }}</b> is heard alone; the others stand still. <button class="small-button" title="O" @click="bench.alone = null">All</button></span>
-    <span v-if="bench.controlFor" class="flex items-center gap-2">Move a control, play a note or press a key to steer {{ gauge(bench.controlFor) }}. <button class="small-button" title="Esc" @click="bench.controlFor = null">Leave</button></span>
+    <span
+      v-if="bench.recordingAutomation"
+      class="flex items-center gap-2"
+    >
+      <span
+        class="h-[10px] w-[10px] rounded-full bg-magenta"
+      />
+      Recording the ride of {{ gauge(bench.recordingAutomation) }}{{ bench.playing ? '' : ': press Play' }} <button
+        class="small-button"
+        title="W"
+        @click="automation.end()"
+      >End the ride</button></span>
+    <span
+      v-if="bench.repointing"
+      class="flex items-center gap-2"
+    >
+      Press the gauge that <b class="water-name text-[15px]">{{ modulator(bench.repointing) }}</b> shall move instead. <button
+        class="small-button"
+        title="Esc"
+        @click="bench.repointing = null"
+      >Leave</button></span>
+    <span
+      v-if="bench.alone"
+      class="flex items-center gap-2"
+    >
+      <b class="water-name text-[15px]">{{ modulator(bench.alone) }}</b> is heard alone; the others stand still. <button
+        class="small-button"
+        title="O"
+        @click="bench.alone = null"
+      >All</button></span>
+    <span
+      v-if="bench.controlFor"
+      class="flex items-center gap-2"
+    >
+      Move a control, play a note or press a key to steer {{ gauge(bench.controlFor) }}. <button
+        class="small-button"
+        title="Esc"
+        @click="bench.controlFor = null"
+      >Leave</button></span>
   </div>
 </template>

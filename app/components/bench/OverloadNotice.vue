@@ -63,7 +63,11 @@ function dismiss(): void {
 </script>
 
 <template>
-  <div v-if="told" role="status" class="flex flex-wrap items-center gap-x-3 border-b border-magenta bg-sheet px-4 py-1 text-[13px]">
+  <div
+    v-if="told"
+    role="status"
+    class="flex flex-wrap items-center gap-x-3 border-b border-magenta bg-sheet px-4 py-1 text-[13px]"
+  >
     <span class="text-magenta">The engine has more to do than it has time for.</span>
     <span>{{ told.name }} on {{ told.track.name }} costs most: {{ (told.share * 100).toFixed(0) }} % of a core.</span>
     <button
@@ -81,7 +85,19 @@ function dismiss(): void {
     >
       Quality: {{ told.better.name }}
     </button>
-    <button class="small-button" :title="`Renders ${told.track.name} to a file, to be played in its place`" @click="print(told.track.id)">Print the track</button>
-    <button class="small-button" title="Puts this line away until it has been well in between" @click="dismiss">Leave</button>
+    <button
+      class="small-button"
+      :title="`Renders ${told.track.name} to a file, to be played in its place`"
+      @click="print(told.track.id)"
+    >
+      Print the track
+    </button>
+    <button
+      class="small-button"
+      title="Puts this line away until it has been well in between"
+      @click="dismiss"
+    >
+      Leave
+    </button>
   </div>
 </template>

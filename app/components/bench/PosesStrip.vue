@@ -102,9 +102,21 @@ function keydown(e: KeyboardEvent, i: number): void {
   <section class="mt-1 text-[13px]" aria-label="Poses">
     <div class="flex flex-wrap items-center gap-1">
       <span class="water-name mr-1 text-[16px]">Poses</span>
-      <button class="small-button" title="Keeps the bands as they are heard now, behind the chosen pose" @click="take">Take</button>
+      <button
+        class="small-button"
+        title="Keeps the bands as they are heard now, behind the chosen pose"
+        @click="take"
+      >
+        Take
+      </button>
       <template v-if="pose">
-        <button class="small-button" title="Another pose at random in its place" @click="dice">Dice</button>
+        <button
+          class="small-button"
+          title="Another pose at random in its place"
+          @click="dice"
+        >
+          Dice
+        </button>
         <label title="Of the way to it: below 0 early, above 0 late">
           ease
           <ValueField
@@ -132,13 +144,32 @@ function keydown(e: KeyboardEvent, i: number): void {
         >
           ›
         </button>
-        <button class="small-button" title="Delete on the pose" @click="remove(chosen)">Remove</button>
-        <span class="text-second" role="status">{{ isOn ? `gauges set pose ${chosen + 1}` : `between poses; gauges set pose ${chosen + 1}` }}</span>
+        <button
+          class="small-button"
+          title="Delete on the pose"
+          @click="remove(chosen)"
+        >
+          Remove
+        </button>
+        <span
+          class="text-second"
+          role="status"
+        >
+          {{ isOn ? `gauges set pose ${chosen + 1}` : `between poses; gauges set pose ${chosen + 1}` }}
+        </span>
       </template>
       <span v-else class="text-second">Set the bands, take a pose; set them anew, take another; then Travel goes between them.</span>
     </div>
-    <div v-if="poses.length" ref="strip" class="relative mx-2 mt-1 h-[24px] border-y border-line bg-shoal">
-      <span ref="head" class="pointer-events-none absolute inset-0 will-change-transform" aria-hidden="true"><i class="absolute inset-y-0 left-0 w-[2px] bg-magenta" /></span>
+    <div
+      v-if="poses.length"
+      ref="strip"
+      class="relative mx-2 mt-1 h-[24px] border-y border-line bg-shoal"
+    >
+      <span
+        ref="head"
+        class="pointer-events-none absolute inset-0 will-change-transform"
+        aria-hidden="true"
+      ><i class="absolute inset-y-0 left-0 w-[2px] bg-magenta" /></span>
       <button
         v-for="(p, i) in poses"
         :key="i"

@@ -19,7 +19,11 @@ function forget(slot: number): void {
 </script>
 
 <template>
-  <div class="flex items-center gap-[3px] text-[12px]" role="group" aria-label="Snapshots">
+  <div
+    class="flex items-center gap-[3px] text-[12px]"
+    role="group"
+    aria-label="Snapshots"
+  >
     <span class="water-name text-[14px]">snapshots</span>
     <button
       v-for="slot in SNAPSHOTS"

@@ -91,11 +91,33 @@ function replace(): void {
         :title="isSound ? 'Drag the ends of what sounds' : ''"
         @pointerdown="press"
       />
-      <component :is="controls" v-if="controls" :track="track" />
+      <component
+        :is="controls"
+        v-if="controls"
+        :track="track"
+      />
       <footer class="mt-2 flex flex-wrap gap-1">
-        <button class="plain-button" title="Plays something else through the same chain" @click="replace">Another sound…</button>
-        <button class="plain-button" title="Source, chain, modulators and links once more (D on the track)" @click="shelf.duplicateTrack(track.id)">Duplicate the track</button>
-        <button class="plain-button" title="Delete on the track" @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))">Remove track</button>
+        <button
+          class="plain-button"
+          title="Plays something else through the same chain"
+          @click="replace"
+        >
+          Another sound…
+        </button>
+        <button
+          class="plain-button"
+          title="Source, chain, modulators and links once more (D on the track)"
+          @click="shelf.duplicateTrack(track.id)"
+        >
+          Duplicate the track
+        </button>
+        <button
+          class="plain-button"
+          title="Delete on the track"
+          @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))"
+        >
+          Remove track
+        </button>
       </footer>
     </div>
     <div class="min-h-0 overflow-y-auto px-3 py-2">

@@ -100,8 +100,20 @@ function remove(): void {
       >
         Every
       </button>
-      <button class="small-button" :disabled="items.length >= 32" @click="doc.edit('Add step', addLaneItem(modulator.id, 'steps', chosen))">Add</button>
-      <button class="small-button" :disabled="items.length <= 1" @click="remove">Remove</button>
+      <button
+        class="small-button"
+        :disabled="items.length >= 32"
+        @click="doc.edit('Add step', addLaneItem(modulator.id, 'steps', chosen))"
+      >
+        Add
+      </button>
+      <button
+        class="small-button"
+        :disabled="items.length <= 1"
+        @click="remove"
+      >
+        Remove
+      </button>
     </div>
     <MiniGauge
       v-for="k in ['level', 'glide', 'chance']"

@@ -21,7 +21,11 @@ function replace(): void {
 </script>
 
 <template>
-  <article :data-track="track.id" class="border-b border-line border-l-3 px-2 py-[2px]" :class="isSelected ? 'border-l-ink bg-sheet pb-1' : 'border-l-transparent'">
+  <article
+    :data-track="track.id"
+    class="border-b border-line border-l-3 px-2 py-[2px]"
+    :class="isSelected ? 'border-l-ink bg-sheet pb-1' : 'border-l-transparent'"
+  >
     <div class="flex items-center gap-1">
       <TextField
         v-if="isSelected"
@@ -71,9 +75,18 @@ function replace(): void {
       </button>
     </div>
     <div v-if="isSelected" class="text-[13px]">
-      <p class="flex justify-between gap-2 text-[12px] text-second"><span class="truncate">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span><span data-db class="whitespace-nowrap">−∞</span></p>
+      <p
+        class="flex justify-between gap-2 text-[12px] text-second"
+      >
+        <span class="truncate">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
+        <span data-db class="whitespace-nowrap">−∞</span>
+      </p>
       <MiniGauge :owner="track.id" param="level" /><MiniGauge :owner="track.id" param="pan" />
-      <component :is="controls" v-if="controls" :track="track" />
+      <component
+        :is="controls"
+        v-if="controls"
+        :track="track"
+      />
       <div v-if="track.kind === 'track'" class="mt-1 flex flex-wrap gap-1">
         <button
           class="small-button"
@@ -83,9 +96,27 @@ function replace(): void {
         >
           Source
         </button>
-        <button class="small-button" title="Another sound through the same chain" @click="replace">Replace sound</button>
-        <button class="small-button" title="With chain, modulators and links (D)" @click="shelf.duplicateTrack(track.id)">Duplicate</button>
-        <button class="small-button" title="Delete; undo brings it back" @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))">Remove track</button>
+        <button
+          class="small-button"
+          title="Another sound through the same chain"
+          @click="replace"
+        >
+          Replace sound
+        </button>
+        <button
+          class="small-button"
+          title="With chain, modulators and links (D)"
+          @click="shelf.duplicateTrack(track.id)"
+        >
+          Duplicate
+        </button>
+        <button
+          class="small-button"
+          title="Delete; undo brings it back"
+          @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))"
+        >
+          Remove track
+        </button>
       </div>
     </div>
   </article>

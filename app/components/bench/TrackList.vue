@@ -55,8 +55,18 @@ function forget(e: MouseEvent): void { (e.target as HTMLElement).closest<HTMLEle
   >
     <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Tracks</h2>
-      <button class="plain-button" title="A new track: a shipped sound, a file, the input, test signals" @click="bench.dialog = 'track'">Add</button>
+      <button
+        class="plain-button"
+        title="A new track: a shipped sound, a file, the input, test signals"
+        @click="bench.dialog = 'track'"
+      >
+        Add
+      </button>
     </header>
-    <TrackLine v-for="t in doc.project?.tracks" :key="t.id" :track="t" />
+    <TrackLine
+      v-for="t in doc.project?.tracks"
+      :key="t.id"
+      :track="t"
+    />
   </section>
 </template>

@@ -55,7 +55,11 @@ useFrame((now) => {
       </button>
     </div>
     <div class="flex items-baseline gap-2">
-      <span ref="place" class="text-[20px] font-semibold tracking-wide" aria-label="Song position: bar, beat, sixteenth part of a beat">1.1.01</span>
+      <span
+        ref="place"
+        class="text-[20px] font-semibold tracking-wide"
+        aria-label="Song position: bar, beat, sixteenth part of a beat"
+      >1.1.01</span>
       <label class="text-second"><ValueField
         class="w-[58px]"
         :spec="tempoSpec"
@@ -83,7 +87,12 @@ useFrame((now) => {
       </button>
     </div>
     <Disclosure>
-      <DisclosureButton class="text-left text-[12px] text-second underline decoration-dotted" title="Shows what each track and effect costs, and sets the buffer at the output"><span ref="cost">engine</span></DisclosureButton>
+      <DisclosureButton
+        class="text-left text-[12px] text-second underline decoration-dotted"
+        title="Shows what each track and effect costs, and sets the buffer at the output"
+      >
+        <span ref="cost">engine</span>
+      </DisclosureButton>
       <DisclosurePanel class="fixed bottom-[132px] left-3 z-30"><CostPanel /></DisclosurePanel>
     </Disclosure>
   </section>

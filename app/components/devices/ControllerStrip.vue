@@ -76,10 +76,28 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
     <div class="flex w-[150px] flex-col gap-1 text-[13px]">
       <h2 class="panel-title">Controller</h2>
       <p class="flex-1 overflow-hidden text-second" role="status">{{ heard || 'simulated: move a fader or play a key' }}</p>
-      <div class="flex gap-1"><button class="small-button" title="Hears real MIDI devices as well" @click="real">Real MIDI</button><button class="small-button" title="U" @click="bench.deviceShown = false">Close</button></div>
+      <div class="flex gap-1">
+        <button
+          class="small-button"
+          title="Hears real MIDI devices as well"
+          @click="real"
+        >
+          Real MIDI
+        </button><button
+          class="small-button"
+          title="U"
+          @click="bench.deviceShown = false"
+        >
+          Close
+        </button>
+      </div>
     </div>
     <div class="flex gap-2">
-      <label v-for="(v, i) in faders" :key="i" class="flex flex-col items-center text-[12px]">
+      <label
+        v-for="(v, i) in faders"
+        :key="i"
+        class="flex flex-col items-center text-[12px]"
+      >
         <input
           class="fader"
           type="range"
@@ -116,7 +134,11 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
         @keydown.stop
       >press</label>
     </div>
-    <div class="flex items-stretch" role="group" aria-label="Keyboard, C3 to C5">
+    <div
+      class="flex items-stretch"
+      role="group"
+      aria-label="Keyboard, C3 to C5"
+    >
       <button
         v-for="n in keys"
         :key="n"
@@ -133,7 +155,19 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
     </div>
     <ul class="min-w-0 flex-1 overflow-y-auto text-[13px]" aria-label="Learnt controls">
       <li v-if="!learnt.length" class="text-second">Nothing is learnt. Put the focus on a gauge and press I, then move a control.</li>
-      <li v-for="l in learnt" :key="l.id" class="flex items-center gap-2 border-b border-dotted border-line"><span class="min-w-0 flex-1 truncate">{{ l.control }} → {{ l.target }}</span><button class="small-button" :aria-label="`Forget ${l.control}`" @click="doc.edit('Forget the control', removeControl(l.id))">×</button></li>
+      <li
+        v-for="l in learnt"
+        :key="l.id"
+        class="flex items-center gap-2 border-b border-dotted border-line"
+      >
+        <span class="min-w-0 flex-1 truncate">{{ l.control }} → {{ l.target }}</span><button
+          class="small-button"
+          :aria-label="`Forget ${l.control}`"
+          @click="doc.edit('Forget the control', removeControl(l.id))"
+        >
+          ×
+        </button>
+      </li>
     </ul>
   </section>
 </template>

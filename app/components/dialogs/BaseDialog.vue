@@ -7,7 +7,11 @@ const emit = defineEmits<{ close: [] }>()
 </script>
 
 <template>
-  <Dialog :open="true" class="relative z-40" @close="emit('close')">
+  <Dialog
+    :open="true"
+    class="relative z-40"
+    @close="emit('close')"
+  >
     <div class="fixed inset-0 bg-ink opacity-30" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[8vh]">
       <DialogPanel
@@ -19,7 +23,13 @@ const emit = defineEmits<{ close: [] }>()
         <DialogTitle class="panel-title mb-2">{{ title }}</DialogTitle>
         <slot />
         <!-- last in order, so that the dialog's own first control gets the focus -->
-        <button class="small-button absolute right-3 top-3" aria-label="Close" @click="emit('close')">×</button>
+        <button
+          class="small-button absolute right-3 top-3"
+          aria-label="Close"
+          @click="emit('close')"
+        >
+          ×
+        </button>
       </DialogPanel>
     </div>
   </Dialog>

@@ -101,8 +101,16 @@ function close(): void {
 </script>
 
 <template>
-  <BaseDialog :title="adding ? 'Add an effect' : 'Find'" wide @close="close">
-    <Combobox v-slot="{ activeOption }" :model-value="null" @update:model-value="(f: Found | null) => choose(f)">
+  <BaseDialog
+    :title="adding ? 'Add an effect' : 'Find'"
+    wide
+    @close="close"
+  >
+    <Combobox
+      v-slot="{ activeOption }"
+      :model-value="null"
+      @update:model-value="(f: Found | null) => choose(f)"
+    >
       <ComboboxInput
         class="field w-full"
         :placeholder="adding ? 'filter, delay, drive, or what you kept …' : 'an action, an effect, a preset, something kept'"
@@ -111,15 +119,39 @@ function close(): void {
         @change="query = $event.target.value"
         @keydown.enter="enter($event, activeOption)"
       />
-      <p v-if="adding" class="mt-1 text-[12px] text-second">Enter adds behind what is selected, Shift+Enter beside it in a split, Alt+Enter in its place.</p>
-      <ComboboxOptions static class="mt-2 max-h-[56vh] overflow-y-auto" :class="query.trim() === '' ? 'columns-2 gap-4' : ''">
+      <p
+        v-if="adding"
+        class="mt-1 text-[12px] text-second"
+      >
+        Enter adds behind what is selected, Shift+Enter beside it in a split, Alt+Enter in its place.
+      </p>
+      <ComboboxOptions
+        static
+        class="mt-2 max-h-[56vh] overflow-y-auto"
+        :class="query.trim() === '' ? 'columns-2 gap-4' : ''"
+      >
         <template v-for="(f, i) in found" :key="f.id">
-          <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-[15px]" role="presentation">{{ headOf(i) }}</li>
+          <li
+            v-if="headOf(i)"
+            class="water-name break-after-avoid pt-1 text-[15px]"
+            role="presentation"
+          >
+            {{ headOf(i) }}
+          </li>
           <ComboboxOption v-slot="{ active }" :value="f">
-            <div class="flex cursor-pointer items-center gap-2 px-2 py-[3px]" :class="{ 'bg-shoal': active }" :title="f.tip">
+            <div
+              class="flex cursor-pointer items-center gap-2 px-2 py-[3px]"
+              :class="{ 'bg-shoal': active }"
+              :title="f.tip"
+            >
               <Glyph :of="f.glyph" class="shrink-0" />
               <b class="truncate">{{ f.name }}</b>
-              <span v-if="query.trim() !== '' || f.group === 'Actions'" class="ml-auto max-w-[60%] truncate text-right text-[13px] text-second">{{ f.tip }}</span>
+              <span
+                v-if="query.trim() !== '' || f.group === 'Actions'"
+                class="ml-auto max-w-[60%] truncate text-right text-[13px] text-second"
+              >
+                {{ f.tip }}
+              </span>
             </div>
           </ComboboxOption>
         </template>

@@ -22,7 +22,11 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <BaseDialog v-if="bench.toKeep" title="Keep on the shelf" @close="bench.dialog = ''">
+  <BaseDialog
+    v-if="bench.toKeep"
+    title="Keep on the shelf"
+    @close="bench.dialog = ''"
+  >
     <form class="grid grid-cols-[80px_1fr] items-center gap-2" @submit.prevent="keep">
       <label for="keep-name">Name</label>
       <input
@@ -46,7 +50,13 @@ async function keep(): Promise<void> {
         {{ count(bench.toKeep.links.length, 'link') }}
       </span>
       <span />
-      <button class="plain-button justify-self-start" :disabled="!name.trim()" title="Keeps it in this browser (Enter)">Keep</button>
+      <button
+        class="plain-button justify-self-start"
+        :disabled="!name.trim()"
+        title="Keeps it in this browser (Enter)"
+      >
+        Keep
+      </button>
     </form>
   </BaseDialog>
 </template>

@@ -20,7 +20,11 @@ const shown = computed(() => rankFound(query.value, all.value))
 </script>
 
 <template>
-  <BaseDialog title="Keys" wide @close="session.bench.dialog = ''">
+  <BaseDialog
+    title="Keys"
+    wide
+    @close="session.bench.dialog = ''"
+  >
     <input
       v-model="query"
       class="field mb-2 w-full"
@@ -34,7 +38,11 @@ const shown = computed(() => rankFound(query.value, all.value))
       tabindex="0"
       aria-label="Keys and what they do"
     >
-      <div v-for="a in shown" :key="a.name" class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-[2px]">
+      <div
+        v-for="a in shown"
+        :key="a.name"
+        class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-[2px]"
+      >
         <dt>{{ a.name }}</dt>
         <dd class="text-right font-semibold">{{ a.keys }}</dd>
       </div>

@@ -71,10 +71,22 @@ function jump(owner: string, path: string): void {
         Scale
       </button>
     </div>
-    <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />
+    <GaugeRow
+      v-if="isMacro && m.params.mode === 1"
+      :owner="m.id"
+      param="glide"
+    />
     <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
     <table v-else class="w-full text-[13px]">
-      <thead><tr class="text-left text-second"><th class="font-normal">what</th><th class="font-normal">at its lowest</th><th class="font-normal">at its highest</th><th class="font-normal">amount</th><th /></tr></thead>
+      <thead>
+        <tr class="text-left text-second">
+          <th class="font-normal">what</th>
+          <th class="font-normal">at its lowest</th>
+          <th class="font-normal">at its highest</th>
+          <th class="font-normal">amount</th>
+          <th />
+        </tr>
+      </thead>
       <tbody>
         <tr
           v-for="r in rows"
@@ -82,7 +94,15 @@ function jump(owner: string, path: string): void {
           class="border-t border-dotted border-line"
           :class="{ 'opacity-60': !r.link.on }"
         >
-          <td class="py-1 pr-2"><button class="text-left underline" title="Goes to its gauge" @click="jump(r.link.target.owner, pathOf(r.link.target))">{{ r.owner }}, {{ r.param.toLowerCase() }}</button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span></td>
+          <td class="py-1 pr-2">
+            <button
+              class="text-left underline"
+              title="Goes to its gauge"
+              @click="jump(r.link.target.owner, pathOf(r.link.target))"
+            >
+              {{ r.owner }}, {{ r.param.toLowerCase() }}
+            </button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span>
+          </td>
           <td v-for="end in (['from', 'to'] as const)" :key="end">
             <TypedField
               class="w-[96px]"

@@ -59,8 +59,18 @@ async function remove(id: string): Promise<void> {
       </button>
     </div>
     <ul class="max-h-[45vh] overflow-y-auto">
-      <li v-for="p in kept" :key="p.id" class="flex items-center gap-2 border-b border-dotted border-line py-1">
-        <button class="flex-1 text-left" :class="{ 'font-semibold': p.id === doc.project?.id }" @click="go(() => session.library.openStored(p.id))">{{ p.name }}</button>
+      <li
+        v-for="p in kept"
+        :key="p.id"
+        class="flex items-center gap-2 border-b border-dotted border-line py-1"
+      >
+        <button
+          class="flex-1 text-left"
+          :class="{ 'font-semibold': p.id === doc.project?.id }"
+          @click="go(() => session.library.openStored(p.id))"
+        >
+          {{ p.name }}
+        </button>
         <span class="text-[13px] text-second">{{ date.format(p.saved) }}</span>
         <button
           class="small-button"

@@ -103,14 +103,38 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
       </template>
       <p role="status" class="text-second">{{ report }}</p>
     </div>
-    <p v-if="figures && (figures.overs > 0 || figures.truePeakDb > 0)" role="alert" class="mt-2 flex flex-wrap items-center gap-2 text-magenta">
+    <p
+      v-if="figures && (figures.overs > 0 || figures.truePeakDb > 0)"
+      role="alert"
+      class="mt-2 flex flex-wrap items-center gap-2 text-magenta"
+    >
       It goes over 0 dBFS{{ figures.overs ? ` in ${figures.overs} samples` : ' between samples' }}{{ depth === 32 ? '' : ', which are cut off' }}.
-      <button class="small-button" title="The same again, all of it softer" @click="normalise">Normalise to −1 dBTP</button>
-      <button class="small-button" title="The same again with a limiter at its end" @click="start({ ceiling: CEILING })">Limit to −1 dBTP</button>
+      <button
+        class="small-button"
+        title="The same again, all of it softer"
+        @click="normalise"
+      >
+        Normalise to −1 dBTP
+      </button>
+      <button
+        class="small-button"
+        title="The same again with a limiter at its end"
+        @click="start({ ceiling: CEILING })"
+      >
+        Limit to −1 dBTP
+      </button>
     </p>
-    <p v-if="silent.length" role="status" class="mt-2 text-[13px] text-magenta">
+    <p
+      v-if="silent.length"
+      role="status"
+      class="mt-2 text-[13px] text-magenta"
+    >
       {{ silent.join(', ') }} {{ silent.length === 1 ? 'hears a live input and is' : 'hear live inputs and are' }} silent in a render.
     </p>
-    <p class="mt-2 text-[13px] text-second">The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter are not in it.</p>
+    <p
+      class="mt-2 text-[13px] text-second"
+    >
+      The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter are not in it.
+    </p>
   </BaseDialog>
 </template>

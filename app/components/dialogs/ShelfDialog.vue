@@ -59,7 +59,11 @@ async function fromFile(): Promise<void> {
 </script>
 
 <template>
-  <BaseDialog title="Shelf" wide @close="bench.dialog = ''">
+  <BaseDialog
+    title="Shelf"
+    wide
+    @close="bench.dialog = ''"
+  >
     <div class="mb-2 flex gap-2">
       <input
         v-model="query"
@@ -69,13 +73,23 @@ async function fromFile(): Promise<void> {
         aria-label="Search the shelf"
         @keydown.enter="take(shown[0], 'after')"
       >
-      <button class="plain-button" title="Presets that were exported, from here or from somebody else" @click="fromFile">From files…</button>
+      <button
+        class="plain-button"
+        title="Presets that were exported, from here or from somebody else"
+        @click="fromFile"
+      >
+        From files…
+      </button>
     </div>
     <p v-if="!shelf.items.value.length" class="py-2 text-second">
       Nothing is kept yet. On the Bench, Shift+F keeps what has the focus: effects, a branch, a modulator, a macro, a whole chain.
     </p>
     <ul class="max-h-[56vh] overflow-y-auto" aria-label="Kept">
-      <li v-for="k in shown" :key="k.id" class="flex flex-wrap items-center gap-2 border-b border-dotted border-line py-1">
+      <li
+        v-for="k in shown"
+        :key="k.id"
+        class="flex flex-wrap items-center gap-2 border-b border-dotted border-line py-1"
+      >
         <TextField
           class="min-w-[150px] flex-1 bg-transparent font-semibold"
           :value="k.preset.name"

@@ -44,31 +44,71 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       :aria-label="`Choose ${row.source} to ${row.owner} ${row.param}`"
       @change="emit('choose', ($event.target as HTMLInputElement).checked)"
     ></span>
-    <span v-memo="[row.letter, row.hue, row.source, link.output]" role="cell" class="flex min-w-0 items-center gap-1"><Badge :letter="row.letter || '·'" :hue="row.hue" small /><span class="water-name truncate text-[15px]">{{ row.source }}</span><span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
+    <span
+      v-memo="[row.letter, row.hue, row.source, link.output]"
+      role="cell"
+      class="flex min-w-0 items-center gap-1"
+    ><Badge
+      :letter="row.letter || '·'"
+      :hue="row.hue"
+      small
+    /><span class="water-name truncate text-[15px]">{{ row.source }}</span><span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
     <span
       v-memo="[what, row.track, late]"
       role="cell"
       class="min-w-0 truncate"
       :title="`${row.owner}, ${row.param}, ${row.track}`"
-    >{{ row.owner }}, {{ row.param.toLowerCase() }} <span class="text-second">{{ row.track }}</span><span v-if="late" class="text-magenta" title="One block late: goes round in a circle"> ↻</span></span>
-    <span v-memo="[what, row.from]" role="cell"><TableField :text="row.from" :label="`Lowest of ${what}`" :take="(text: string) => type('from', text)" /></span>
-    <span v-memo="[what, row.to]" role="cell"><TableField :text="row.to" :label="`Highest of ${what}`" :take="(text: string) => type('to', text)" /></span>
+    >{{ row.owner }}, {{ row.param.toLowerCase() }} <span class="text-second">{{ row.track }}</span><span
+      v-if="late"
+      class="text-magenta"
+      title="One block late: goes round in a circle"
+    > ↻</span></span>
+    <span v-memo="[what, row.from]" role="cell"><TableField
+      :text="row.from"
+      :label="`Lowest of ${what}`"
+      :take="(text: string) => type('from', text)"
+    /></span>
+    <span v-memo="[what, row.to]" role="cell"><TableField
+      :text="row.to"
+      :label="`Highest of ${what}`"
+      :take="(text: string) => type('to', text)"
+    /></span>
     <span v-memo="[what, link.mode]" role="cell"><button
       class="small-button w-full"
       :aria-label="`Range of ${what}: ${link.mode}`"
       title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note"
       @click="emit('mode')"
     >{{ link.mode }}</button></span>
-    <span v-memo="[what, link.curve]" role="cell"><TableField :text="formatValue(linkSpecs.curve, link.curve)" :label="`Bend of ${what}`" :take="(text: string) => type('curve', text)" /></span>
-    <span v-memo="[what, link.slewUp]" role="cell"><TableField :text="formatValue(linkSpecs.slew, link.slewUp)" :label="`Slew of ${what}`" :take="(text: string) => type('slew', text)" /></span>
-    <span v-memo="[what, link.amount]" role="cell"><TableField :text="formatValue(linkSpecs.amount, link.amount)" :label="`Amount of ${what}`" :take="(text: string) => type('amount', text)" /></span>
+    <span v-memo="[what, link.curve]" role="cell"><TableField
+      :text="formatValue(linkSpecs.curve, link.curve)"
+      :label="`Bend of ${what}`"
+      :take="(text: string) => type('curve', text)"
+    /></span>
+    <span v-memo="[what, link.slewUp]" role="cell"><TableField
+      :text="formatValue(linkSpecs.slew, link.slewUp)"
+      :label="`Slew of ${what}`"
+      :take="(text: string) => type('slew', text)"
+    /></span>
+    <span v-memo="[what, link.amount]" role="cell"><TableField
+      :text="formatValue(linkSpecs.amount, link.amount)"
+      :label="`Amount of ${what}`"
+      :take="(text: string) => type('amount', text)"
+    /></span>
     <span v-memo="[what, link.on]" role="cell"><button
       class="small-button"
       :aria-pressed="link.on"
       :aria-label="`${what}: ${link.on ? 'on' : 'off'}`"
       @click="emit('switch')"
     >{{ link.on ? 'on' : 'off' }}</button></span>
-    <span v-memo="[key, row.hue]" role="cell" class="relative h-[10px] overflow-hidden border border-water bg-shoal"><i :data-live="`live:${key.replace('[*]', '[0]')}`" class="absolute inset-y-0 left-0 w-[10px]" :style="{ background: `var(--hue-${row.hue})` }" /></span>
+    <span
+      v-memo="[key, row.hue]"
+      role="cell"
+      class="relative h-[10px] overflow-hidden border border-water bg-shoal"
+    ><i
+      :data-live="`live:${key.replace('[*]', '[0]')}`"
+      class="absolute inset-y-0 left-0 w-[10px]"
+      :style="{ background: `var(--hue-${row.hue})` }"
+    /></span>
     <span v-memo="[what, key]" role="cell"><button
       class="small-button"
       :aria-label="`To the gauge of ${row.owner} ${row.param}`"

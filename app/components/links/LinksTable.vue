@@ -125,9 +125,19 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
         placeholder="modulator, effect, track …"
         aria-label="Filter links"
       >
-      <span class="text-[13px] text-second" role="status">{{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}</span>
+      <span
+        class="text-[13px] text-second"
+        role="status"
+      >
+        {{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}
+      </span>
       <span class="flex-1" />
-      <button class="plain-button" @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)">{{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}</button>
+      <button
+        class="plain-button"
+        @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)"
+      >
+        {{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}
+      </button>
       <label class="text-[13px]">amounts <ValueField
         class="w-[68px]"
         :spec="scaling.spec"
@@ -143,9 +153,27 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       >
         Scale
       </button>
-      <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links off', updateLinks(active, { on: false }))">Off</button>
-      <button class="plain-button" :disabled="!active.length" @click="doc.edit('Switch links on', updateLinks(active, { on: true }))">On</button>
-      <button class="plain-button" :disabled="!active.length" @click="doc.edit(`Remove ${active.length} links`, removeLinks(active)); chosen = []">Remove</button>
+      <button
+        class="plain-button"
+        :disabled="!active.length"
+        @click="doc.edit('Switch links off', updateLinks(active, { on: false }))"
+      >
+        Off
+      </button>
+      <button
+        class="plain-button"
+        :disabled="!active.length"
+        @click="doc.edit('Switch links on', updateLinks(active, { on: true }))"
+      >
+        On
+      </button>
+      <button
+        class="plain-button"
+        :disabled="!active.length"
+        @click="doc.edit(`Remove ${active.length} links`, removeLinks(active)); chosen = []"
+      >
+        Remove
+      </button>
     </header>
     <div
       role="table"
@@ -153,7 +181,11 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
       :aria-rowcount="shown.length"
       class="flex min-h-0 flex-1 flex-col px-4 text-[13px]"
     >
-      <div role="row" class="grid items-end gap-2 border-b border-ink py-1 text-second" :style="{ gridTemplateColumns: template }">
+      <div
+        role="row"
+        class="grid items-end gap-2 border-b border-ink py-1 text-second"
+        :style="{ gridTemplateColumns: template }"
+      >
         <span role="columnheader"><span class="sr-only">chosen</span></span>
         <span
           v-for="h in table.getFlatHeaders()"
@@ -171,7 +203,15 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
         </span>
         <span role="columnheader">now</span><span role="columnheader"><span class="sr-only">to its gauge</span></span>
       </div>
-      <p v-if="!rows.length" class="p-4"><span class="water-name text-[18px]">Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.</p>
+      <p
+        v-if="!rows.length"
+        class="p-4"
+      >
+        <span
+          class="water-name text-[18px]"
+        >
+          Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.
+      </p>
       <div
         ref="scroller"
         class="min-h-0 flex-1 overflow-y-auto bg-sheet"

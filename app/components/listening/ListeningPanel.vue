@@ -103,11 +103,19 @@ async function save(): Promise<void> {
             title="Over the middle, and back (Shift+Z)"
             @click="bench.listeningEnlarged = !bench.listeningEnlarged"
           >
-            <component :is="bench.listeningEnlarged ? Minimize2 : Maximize2" :size="13" aria-hidden="true" />
+            <component
+              :is="bench.listeningEnlarged ? Minimize2 : Maximize2"
+              :size="13"
+              aria-hidden="true"
+            />
           </button>
         </span>
       </header>
-      <span ref="figures" class="text-right text-[12px] whitespace-nowrap text-second" title="Momentary loudness, highest true peak since Play" />
+      <span
+        ref="figures"
+        class="text-right text-[12px] whitespace-nowrap text-second"
+        title="Momentary loudness, highest true peak since Play"
+      />
       <TabPanels class="flex min-h-0 flex-1 flex-col">
         <TabPanel
           v-for="v in views"

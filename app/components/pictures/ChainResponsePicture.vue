@@ -99,7 +99,11 @@ const canvas = useCanvas((pen, time) => {
       role="img"
       :aria-label="scope === 'branch' ? 'Response of the branch, measured live' : 'Response of the chain up to here, measured live'"
     />
-    <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What of the response is shown">
+    <div
+      class="flex gap-3 pt-1 text-[13px]"
+      role="group"
+      aria-label="What of the response is shown"
+    >
       <button
         v-for="(text, v) in { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' } as const"
         :key="v"

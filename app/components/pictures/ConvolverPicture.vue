@@ -88,7 +88,13 @@ const responses = computed(() => [
         :options="responses"
         @update:model-value="choose"
       />
-      <button class="small-button" title="Any sound file as a response" @click="chooser?.click()">Bring in a sound</button>
+      <button
+        class="small-button"
+        title="Any sound file as a response"
+        @click="chooser?.click()"
+      >
+        Bring in a sound
+      </button>
       <input
         ref="chooser"
         type="file"

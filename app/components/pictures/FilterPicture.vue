@@ -76,9 +76,25 @@ function drag(e: PointerEvent): void {
       title="Drag: sideways the cutoff, up and down the resonance"
       @pointerdown="drag"
     />
-    <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What is shown">
-      <button :class="!phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="!phase" @click="phase = false">Magnitude</button>
-      <button :class="phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :aria-pressed="phase" @click="phase = true">Phase</button>
+    <div
+      class="flex gap-3 pt-1 text-[13px]"
+      role="group"
+      aria-label="What is shown"
+    >
+      <button
+        :class="!phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+        :aria-pressed="!phase"
+        @click="phase = false"
+      >
+        Magnitude
+      </button>
+      <button
+        :class="phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+        :aria-pressed="phase"
+        @click="phase = true"
+      >
+        Phase
+      </button>
     </div>
   </div>
 </template>

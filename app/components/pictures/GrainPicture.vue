@@ -134,7 +134,13 @@ function press(e: PointerEvent): void {
         :options="choices"
         @update:model-value="choose"
       />
-      <button class="small-button" title="Any sound file, to take grains of" @click="chooser?.click()">Bring in a sound</button>
+      <button
+        class="small-button"
+        title="Any sound file, to take grains of"
+        @click="chooser?.click()"
+      >
+        Bring in a sound
+      </button>
       <input
         ref="chooser"
         type="file"

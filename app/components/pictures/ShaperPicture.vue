@@ -20,7 +20,11 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
 
 <template>
   <div class="flex flex-col">
-    <div class="flex gap-1 pb-1" role="group" aria-label="Tool">
+    <div
+      class="flex gap-1 pb-1"
+      role="group"
+      aria-label="Tool"
+    >
       <button
         v-for="k in (['points', 'draw', 'line'] as const)"
         :key="k"
@@ -31,8 +35,20 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
         {{ k }}
       </button>
       <span class="flex-1" />
-      <button class="small-button" title="Input and output the same" @click="keep([{ x: 0, y: 0, bend: 0 }, { x: 1, y: 1, bend: 0 }])">straight</button>
-      <button class="small-button" title="As it was at first" @click="keep(firstShape)">shoulder</button>
+      <button
+        class="small-button"
+        title="Input and output the same"
+        @click="keep([{ x: 0, y: 0, bend: 0 }, { x: 1, y: 1, bend: 0 }])"
+      >
+        straight
+      </button>
+      <button
+        class="small-button"
+        title="As it was at first"
+        @click="keep(firstShape)"
+      >
+        shoulder
+      </button>
     </div>
     <CurveEditor
       class="min-h-0 flex-1 border border-line"

@@ -186,7 +186,13 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
         >
           {{ v.name || i + 1 }}
         </button>
-        <button class="small-button" title="Adds what is heard as a vowel of its own" @click="add">Add</button>
+        <button
+          class="small-button"
+          title="Adds what is heard as a vowel of its own"
+          @click="add"
+        >
+          Add
+        </button>
         <span class="flex items-center gap-[2px] text-second">
           or
           <button
@@ -198,8 +204,18 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
             @click="addSign(v.sign)"
           >{{ v.sign }}</button>
         </span>
-        <span v-if="sounding" class="text-second" role="status">sounds: <b class="water-name text-[15px] text-ink">{{ sounding.name }}</b></span>
-        <button v-if="shown" class="small-button" @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0">Remove</button>
+        <span
+          v-if="sounding"
+          class="text-second"
+          role="status"
+        >sounds: <b class="water-name text-[15px] text-ink">{{ sounding.name }}</b></span>
+        <button
+          v-if="shown"
+          class="small-button"
+          @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0"
+        >
+          Remove
+        </button>
       </div>
       <template v-if="shown">
         <label class="flex items-center gap-2 pb-1">Name <TextField
@@ -209,7 +225,15 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
           @keydown.stop
         /></label>
         <table class="w-full">
-          <thead><tr class="text-left text-second"><th class="font-normal">peak</th><th class="font-normal">Hz</th><th class="font-normal">dB</th><th class="font-normal">width Hz</th></tr></thead><tbody>
+          <thead>
+            <tr class="text-left text-second">
+              <th class="font-normal">peak</th>
+              <th class="font-normal">Hz</th>
+              <th class="font-normal">dB</th>
+              <th class="font-normal">width Hz</th>
+            </tr>
+          </thead>
+          <tbody>
             <tr v-for="(p, n) in shown.peaks" :key="n">
               <td>{{ n + 1 }}</td>
               <td v-for="(spec, what) in peakSpecs" :key="what">
@@ -225,7 +249,11 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
         </table>
       </template>
     </div>
-    <div class="flex gap-3 pt-1 text-[13px]" role="group" aria-label="What of the vowel is shown">
+    <div
+      class="flex gap-3 pt-1 text-[13px]"
+      role="group"
+      aria-label="What of the vowel is shown"
+    >
       <button
         v-for="(text, v) in { plane: 'Plane', response: 'Response', own: 'Own vowels' } as const"
         :key="v"

@@ -57,9 +57,16 @@ const repeats = useCanvas(({ g, width, height, color }) => {
     @pointerdown="emit('choose')"
     @focusin="emit('choose')"
   >
-    <div class="sticky left-0 z-10 flex w-[210px] shrink-0 flex-col gap-1 border-r border-line px-2 py-1 text-[12px]" :class="chosen ? 'border-l-3 border-l-ink bg-sheet' : 'bg-paper'">
+    <div
+      class="sticky left-0 z-10 flex w-[210px] shrink-0 flex-col gap-1 border-r border-line px-2 py-1 text-[12px]"
+      :class="chosen ? 'border-l-3 border-l-ink bg-sheet' : 'bg-paper'"
+    >
       <div class="flex items-center gap-1">
-        <Badge :letter="m.letter || '·'" :hue="m.hue" small /><span class="water-name min-w-0 flex-1 truncate text-[15px]">{{ m.name }}</span><button
+        <Badge
+          :letter="m.letter || '·'"
+          :hue="m.hue"
+          small
+        /><span class="water-name min-w-0 flex-1 truncate text-[15px]">{{ m.name }}</span><button
           class="small-button"
           :aria-label="`Remove ${m.name}`"
           title="Removes the curve and its links"
@@ -89,10 +96,21 @@ const repeats = useCanvas(({ g, width, height, color }) => {
           {{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}
         </button>
       </div>
-      <p class="overflow-hidden text-second" :title="moves.join('\n')"><span class="block truncate">{{ track.name }}</span><span class="block truncate">{{ moves[0] ?? 'moves nothing yet' }}</span><span v-if="moves.length > 1">and {{ moves.length - 1 }} more</span></p>
+      <p
+        class="overflow-hidden text-second"
+        :title="moves.join('\n')"
+      >
+        <span class="block truncate">{{ track.name }}</span>
+        <span class="block truncate">{{ moves[0] ?? 'moves nothing yet' }}</span>
+        <span v-if="moves.length > 1">and {{ moves.length - 1 }} more</span>
+      </p>
     </div>
     <div class="relative flex-1">
-      <canvas ref="repeats" class="absolute inset-0 h-full w-full" aria-hidden="true" />
+      <canvas
+        ref="repeats"
+        class="absolute inset-0 h-full w-full"
+        aria-hidden="true"
+      />
       <div class="absolute inset-y-0 left-0 border-r-2" :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }">
         <CurveEditor
           class="h-full"

@@ -35,7 +35,11 @@ function keydown(e: KeyboardEvent, s: Section): void {
 
 <template>
   <div class="flex h-[28px] border-b border-line">
-    <span class="sticky left-0 z-10 w-[210px] shrink-0 border-r border-line bg-paper px-2 text-[13px] leading-[28px] text-second">sections</span>
+    <span
+      class="sticky left-0 z-10 w-[210px] shrink-0 border-r border-line bg-paper px-2 text-[13px] leading-[28px] text-second"
+    >
+      sections
+    </span>
     <div class="relative flex-1">
       <div
         v-for="s in doc.project?.sections"

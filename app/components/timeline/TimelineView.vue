@@ -114,7 +114,13 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         :options="targetNames"
         @update:model-value="rideOf = $event"
       />
-      <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
+      <button
+        class="plain-button"
+        title="A new curve that moves it"
+        @click="addCurve"
+      >
+        Add curve
+      </button>
       <button
         class="plain-button"
         :aria-pressed="!!bench.recordingAutomation"
@@ -124,9 +130,19 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
       >
         {{ bench.recordingAutomation ? 'End ride' : 'Record ride' }}
       </button>
-      <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">Name the loop</button>
+      <button
+        class="plain-button"
+        title="Keeps the loop as a section with a name"
+        @click="nameLoop"
+      >
+        Name the loop
+      </button>
       <span class="flex-1" />
-      <span class="flex items-center gap-1" role="group" aria-label="Zoom"><button
+      <span
+        class="flex items-center gap-1"
+        role="group"
+        aria-label="Zoom"
+      ><button
         class="small-button"
         aria-label="Narrower"
         :disabled="zoom <= 0"
@@ -137,7 +153,11 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         :disabled="zoom >= 4"
         @click="zoom++"
       >+</button></span>
-      <div class="flex w-full flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Tools for the chosen curve">
+      <div
+        class="flex w-full flex-wrap items-center gap-x-3 gap-y-1"
+        role="group"
+        aria-label="Tools for the chosen curve"
+      >
         <span class="flex items-center gap-1"><button
           v-for="t in (['points', 'draw', 'line'] as const)"
           :key="t"
@@ -165,14 +185,47 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
             :value="periods"
             @take="periods = $event"
           />
-          <button class="small-button" title="Into the chosen stretch (Shift-drag), or the whole curve" @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, periods))">Insert</button>
+          <button
+            class="small-button"
+            title="Into the chosen stretch (Shift-drag), or the whole curve"
+            @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, periods))"
+          >Insert</button>
         </span>
         <span class="flex items-center gap-1">
-          <button class="small-button" title="Half as high, about its middle" @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))">× ½</button><button class="small-button" title="Twice as high" @click="change('Scale', (p, s) => scaleHeights(p, s, 2))">× 2</button>
-          <button class="small-button" title="Upside down" @click="change('Mirror', (p, s) => mirrorHeights(p, s))">upside down</button><button class="small-button" title="Backwards" @click="change('Mirror', (p, s) => mirrorTime(p, s))">backwards</button>
-          <button class="small-button" title="Twice as long, the same twice" @click="repeat">repeat</button><button class="small-button" title="Fewer points, the same course" @click="change('Thin', (p) => thin(p, 0.015))">thin</button>
+          <button
+            class="small-button"
+            title="Half as high, about its middle"
+            @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))"
+          >× ½</button><button
+            class="small-button"
+            title="Twice as high"
+            @click="change('Scale', (p, s) => scaleHeights(p, s, 2))"
+          >× 2</button>
+          <button
+            class="small-button"
+            title="Upside down"
+            @click="change('Mirror', (p, s) => mirrorHeights(p, s))"
+          >upside down</button><button
+            class="small-button"
+            title="Backwards"
+            @click="change('Mirror', (p, s) => mirrorTime(p, s))"
+          >backwards</button>
+          <button
+            class="small-button"
+            title="Twice as long, the same twice"
+            @click="repeat"
+          >repeat</button><button
+            class="small-button"
+            title="Fewer points, the same course"
+            @click="change('Thin', (p) => thin(p, 0.015))"
+          >thin</button>
           <Popover class="relative">
-            <PopoverButton class="small-button" title="Makes the end meet the beginning, over a stretch that you choose; shows it first">close ends…</PopoverButton>
+            <PopoverButton
+              class="small-button"
+              title="Makes the end meet the beginning, over a stretch that you choose; shows it first"
+            >
+              close ends…
+            </PopoverButton>
             <PopoverPanel
               v-slot="{ close }"
               @vue:mounted="showsClosing = true"
@@ -185,11 +238,21 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
                 :value="closing"
                 @take="closing = $event"
               /> leads to the beginning</label>
-              <button class="small-button" @click="change('Close the ends', (p, _, length) => closeEnds(p, length, closing)); close()">Close</button>
+              <button
+                class="small-button"
+                @click="change('Close the ends', (p, _, length) => closeEnds(p, length, closing)); close()"
+              >
+                Close
+              </button>
             </PopoverPanel>
           </Popover>
         </span>
-        <span v-if="span" class="text-second">chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }} <button class="small-button" @click="span = null">all</button></span>
+        <span
+          v-if="span"
+          class="text-second"
+        >
+          chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }} <button class="small-button" @click="span = null">all</button>
+        </span>
       </div>
     </header>
     <div
@@ -208,7 +271,15 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           :per-beat="perBeat"
           :beats="beats"
         />
-        <p v-if="!lanes.length" class="sticky left-0 w-[860px] p-4"><span class="water-name text-[18px]">No curves yet.</span> Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.</p>
+        <p
+          v-if="!lanes.length"
+          class="sticky left-0 w-[860px] p-4"
+        >
+          <span
+            class="water-name text-[18px]"
+          >
+            No curves yet.</span> Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.
+        </p>
         <CurveLane
           v-for="l in lanes"
           :key="l.m.id"
@@ -224,7 +295,11 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           @choose="selected = l.m.id; bench.traced = l.m.id"
           @span="span = $event"
         />
-        <div ref="head" class="pointer-events-none absolute inset-y-0 left-[210px] z-10 w-[2px] bg-ink opacity-70" aria-hidden="true" />
+        <div
+          ref="head"
+          class="pointer-events-none absolute inset-y-0 left-[210px] z-10 w-[2px] bg-ink opacity-70"
+          aria-hidden="true"
+        />
       </div>
     </div>
   </section>

@@ -19,10 +19,17 @@ const chosen = computed(() => options.find((o) => o.value === modelValue)?.text 
     @update:model-value="(v: T) => emit('update:modelValue', v)"
   >
     <ListboxLabel :class="hideLabel ? 'sr-only' : ''">{{ label }}</ListboxLabel>
-    <ListboxButton class="field flex min-w-0 items-center gap-1 text-left" :title="tip" @keydown="own">
+    <ListboxButton
+      class="field flex min-w-0 items-center gap-1 text-left"
+      :title="tip"
+      @keydown="own"
+    >
       <span class="min-w-0 flex-1 truncate">{{ chosen }}</span><ChevronDown :size="12" aria-hidden="true" />
     </ListboxButton>
-    <ListboxOptions class="absolute top-full right-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none" @keydown.stop>
+    <ListboxOptions
+      class="absolute top-full right-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none"
+      @keydown.stop
+    >
       <ListboxOption
         v-for="o in options"
         :key="o.value"
@@ -30,7 +37,12 @@ const chosen = computed(() => options.find((o) => o.value === modelValue)?.text 
         :value="o.value"
         as="template"
       >
-        <li class="cursor-default px-2 py-[2px] whitespace-nowrap" :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']">{{ o.text }}</li>
+        <li
+          class="cursor-default px-2 py-[2px] whitespace-nowrap"
+          :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']"
+        >
+          {{ o.text }}
+        </li>
       </ListboxOption>
     </ListboxOptions>
   </Listbox>

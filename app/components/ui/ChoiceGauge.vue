@@ -153,7 +153,11 @@ async function done(): Promise<void> {
           as="template"
           :value="i"
         >
-          <button type="button" class="segment" :class="checked ? 'bg-ink text-paper' : 'bg-sheet'">
+          <button
+            type="button"
+            class="segment"
+            :class="checked ? 'bg-ink text-paper' : 'bg-sheet'"
+          >
             <svg
               v-if="choiceDrawings[text]"
               viewBox="0 0 16 10"
@@ -195,7 +199,9 @@ async function done(): Promise<void> {
           <span class="min-w-0 flex-1 truncate font-semibold">{{ p.text.value }}</span>
           <ChevronDown :size="12" aria-hidden="true" />
         </ListboxButton>
-        <ListboxOptions class="absolute top-full left-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
+        <ListboxOptions
+          class="absolute top-full left-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none"
+        >
           <ListboxOption
             v-for="(text, i) in choices"
             :key="text"
@@ -203,7 +209,10 @@ async function done(): Promise<void> {
             :value="i"
             as="template"
           >
-            <li class="flex cursor-default items-center gap-2 px-2 py-[2px] whitespace-nowrap" :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']">
+            <li
+              class="flex cursor-default items-center gap-2 px-2 py-[2px] whitespace-nowrap"
+              :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']"
+            >
               <svg
                 v-if="choiceDrawings[text]"
                 viewBox="0 0 16 10"
@@ -219,7 +228,12 @@ async function done(): Promise<void> {
           </ListboxOption>
         </ListboxOptions>
       </Listbox>
-      <span v-if="isMoved && form !== 'segments'" class="ml-2 text-[12px] whitespace-nowrap text-second">now <b ref="mark" class="text-ink" /></span>
+      <span
+        v-if="isMoved && form !== 'segments'"
+        class="ml-2 text-[12px] whitespace-nowrap text-second"
+      >
+        now <b ref="mark" class="text-ink" />
+      </span>
     </div>
     <span class="flex min-w-[24px] gap-[2px]">
       <button

@@ -197,10 +197,23 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     @pointerleave="bench.pointed = null"
   >
     <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
-    <div ref="staff" class="relative h-[26px] touch-none select-none" @pointerup="release">
-      <div class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal" :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }" />
-      <div class="absolute top-[8px] left-0 h-[9px] bg-deep" :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }" />
-      <div class="absolute inset-x-0 top-[17px] h-[5px]" style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)" />
+    <div
+      ref="staff"
+      class="relative h-[26px] touch-none select-none"
+      @pointerup="release"
+    >
+      <div
+        class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal"
+        :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }"
+      />
+      <div
+        class="absolute top-[8px] left-0 h-[9px] bg-deep"
+        :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }"
+      />
+      <div
+        class="absolute inset-x-0 top-[17px] h-[5px]"
+        style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)"
+      />
       <div
         ref="slider"
         class="absolute inset-0 z-10"
@@ -250,7 +263,10 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         class="absolute top-[6px] h-[13px] opacity-60"
         :style="{ left: `${Math.min(drawn.from, drawn.to) * 100}%`, width: `${Math.abs(drawn.to - drawn.from) * 100}%`, background: `var(--hue-${handHue})` }"
       />
-      <div class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink" :style="{ left: `${p.place.value * 100}%` }">
+      <div
+        class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink"
+        :style="{ left: `${p.place.value * 100}%` }"
+      >
         <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-[5px] border-x-transparent border-t-ink" />
       </div>
       <span
@@ -260,8 +276,15 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         :style="{ left: `${p.place.value * 100}%` }"
         @pointerdown="pressBase"
       />
-      <div v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px] will-change-transform">
-        <i class="absolute -left-[5px] block h-[10px] w-[10px] rounded-full border border-sheet" :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }" />
+      <div
+        v-if="p.links.value.length"
+        ref="dot"
+        class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px] will-change-transform"
+      >
+        <i
+          class="absolute -left-[5px] block h-[10px] w-[10px] rounded-full border border-sheet"
+          :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
+        />
       </div>
     </div>
     <div class="relative text-right">
@@ -286,7 +309,13 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       >
         {{ p.text.value }}
       </button>
-      <p v-if="wrong" role="alert" class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]">{{ wrong }}</p>
+      <p
+        v-if="wrong"
+        role="alert"
+        class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]"
+      >
+        {{ wrong }}
+      </p>
     </div>
     <span class="flex min-w-[24px] items-center gap-[2px]">
       <button

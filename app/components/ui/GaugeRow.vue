@@ -30,6 +30,10 @@ const shownLink = ref('')
       :param="param"
       @close="asking = false"
     />
-    <LinkDetails v-if="shownLink && p.links.value.some((l) => l.link.id === shownLink)" :id="shownLink" @close="shownLink = ''" />
+    <LinkDetails
+      v-if="shownLink && p.links.value.some((l) => l.link.id === shownLink)"
+      :id="shownLink"
+      @close="shownLink = ''"
+    />
   </div>
 </template>

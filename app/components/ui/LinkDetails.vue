@@ -125,7 +125,11 @@ function setRoot(root: number): void {
       @update:model-value="setRoot"
     />
     <template v-if="link.target.lane && link.target.index === undefined">
-      <label v-for="k in (['phase', 'rate', 'random'] as const)" :key="k" :title="fanTips[k]">
+      <label
+        v-for="k in (['phase', 'rate', 'random'] as const)"
+        :key="k"
+        :title="fanTips[k]"
+      >
         {{ k }}
         <ValueField
           class="w-[62px]"
@@ -135,9 +139,25 @@ function setRoot(root: number): void {
         />
       </label>
     </template>
-    <button class="small-button" title="Shows it among all links" @click="bench.shownLink = id; session.views.go('/links')">In the table</button>
-    <button class="small-button" title="Removes the link" @click="doc.edit('Remove link', removeLink(id)); emit('close')">Remove</button>
-    <span v-if="bench.feedbackEdges.includes(id)" class="text-magenta" title="What moves it is moved by it in turn">one block late: goes round in a circle</span>
+    <button
+      class="small-button"
+      title="Shows it among all links"
+      @click="bench.shownLink = id; session.views.go('/links')"
+    >
+      In the table
+    </button>
+    <button
+      class="small-button"
+      title="Removes the link"
+      @click="doc.edit('Remove link', removeLink(id)); emit('close')"
+    >
+      Remove
+    </button>
+    <span
+      v-if="bench.feedbackEdges.includes(id)"
+      class="text-magenta"
+      title="What moves it is moved by it in turn"
+    >one block late: goes round in a circle</span>
     <!-- an amount, and whether it is on, are gauges: they can be moved by other modulators -->
     <div class="w-full"><GaugeRow :owner="id" param="amount" /><GaugeRow :owner="id" param="on" /></div>
   </div>

@@ -72,7 +72,11 @@ function walk(e: KeyboardEvent): void {
       :title="`Links ${o.m.name}`"
       @click="choose(o.m.id)"
     >
-      <Badge :letter="o.m.letter" :hue="o.m.hue" small /><span class="water-name">{{ o.m.name }}</span>
+      <Badge
+        :letter="o.m.letter"
+        :hue="o.m.hue"
+        small
+      /><span class="water-name">{{ o.m.name }}</span>
       <span v-if="o.t.id !== bench.track?.id" class="text-[12px] text-second">{{ o.t.name }}</span>
     </button>
     <button

@@ -60,6 +60,10 @@ function keydown(e: KeyboardEvent): void {
       @keydown="keydown"
       @blur="read"
     >
-    <span v-if="wrong" role="alert" class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-[12px] text-ink">{{ wrong }}</span>
+    <span
+      v-if="wrong"
+      role="alert"
+      class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-[12px] text-ink"
+    >{{ wrong }}</span>
   </span>
 </template>
