@@ -232,8 +232,8 @@ test('a growl: three compressed bands, four poses on a macro, order changed, sna
   await hand.add('eq')
   await hand.button('band 2')
   for (const part of [0.9, 0.2, 0.7, 0.35]) {
-    await hand.press('Gain, EQ', part)
     await hand.button('Take')
+    await hand.press('Gain, EQ', part)
   }
   await hand.addMacro()
   await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))

@@ -12,6 +12,8 @@ export function useGesture() {
   const { doc } = useSession()
   let open: Gesture | null = null
   let lingering: ReturnType<typeof setTimeout> | undefined
+  /** Where and when the pointer was pressed last. */
+  let last: { readonly at: number, readonly x: number, readonly y: number } | null = null
 
   function begin(label: string): void {
     end()
@@ -38,14 +40,19 @@ export function useGesture() {
    * not move may be the first half of a double click: for as long as that takes, {@link cancel} takes it back as well.
    */
   function drag(e: PointerEvent, label: string, move: (m: PointerEvent) => void, done: (u: Event) => void = () => {}): void {
+    // the second press of a double click is no drag
+    if (last && performance.now() - last.at < DOUBLE_CLICK_MS && Math.hypot(e.clientX - last.x, e.clientY - last.y) < 4) return
+    last = { at: performance.now(), x: e.clientX, y: e.clientY }
     begin(label)
     let moved = false
     followPointer(e, (m) => {
       moved ||= Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) > 2
       move(m)
     }, (u) => {
-      if (moved) end()
-      else lingering = setTimeout(end, DOUBLE_CLICK_MS)
+      if (moved) {
+        last = null
+        end()
+      } else lingering = setTimeout(end, DOUBLE_CLICK_MS)
       done(u)
     }, cancel)
   }

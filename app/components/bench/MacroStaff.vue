@@ -33,7 +33,6 @@ function press(e: PointerEvent): void {
     }, { once: true })
     return
   }
-  if (e.detail > 1) return
   p.hand.drag(e, `Move ${props.name}`, (m) => p.setAt(m.shiftKey ? p.place.value - m.movementY / 600 : at(m)))
   if (!e.shiftKey) p.setAt(at(e))
 }

@@ -79,8 +79,6 @@ function press(e: PointerEvent): void {
     }, () => { if (!moved) mark() })
     return
   }
-  // a second click at once is for typing
-  if (e.detail > 1) return
   p.hand.drag(e, `Set ${p.where.value} ${p.label.value.toLowerCase()}`, (m) => {
     p.setAt(m.shiftKey ? p.place.value + m.movementX / (staff.value?.clientWidth ?? 200) / 10 : placeAt(m))
   })
