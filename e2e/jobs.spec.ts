@@ -91,6 +91,9 @@ test('a sine folded, its clipping seen, and three other waves: at most 26 action
   await hand.press('Makeup, Folder', 0.95)
   await expect(page.getByRole('button', { name: 'clipped' })).toBeVisible()
   await hand.press('Makeup, Folder', 0.3)
+  // what was on its way is over first
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:t0'))).toBeLessThan(0.9)
+  await page.waitForTimeout(400)
   await hand.button('clipped')
   await expect(page.getByRole('button', { name: 'clipped' })).toHaveCount(0)
   await hand.click(page.getByRole('button', { name: 'Test signals in' }))
