@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/playwright'
 import type { Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
@@ -166,20 +165,3 @@ test('a drag is taken back by Escape; a double click types and moves nothing; th
   await page.mouse.wheel(0, -100)
   await expect.poll(value).not.toBe(start)
 })
-
-for (const palette of ['day', 'night'] as const) {
-  test(`axe finds nothing serious in the dialogs by ${palette}`, async ({ page }) => {
-    await open(page)
-    if (palette === 'night') await page.keyboard.press('n')
-    for (const key of ['a', 'f', 'p', 'r', 'Shift+?', 'Control+k', 'Shift+F']) {
-      await page.keyboard.press(key)
-      await page.getByRole('dialog').waitFor()
-      const { violations } = await new AxeBuilder({ page }).setLegacyMode(true).analyze()
-      expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${key}: ${v.id} ${v.nodes.slice(0, 2).map((n) => n.html.slice(0, 140)).join(' | ')}`)).toEqual([])
-      await page.keyboard.press('Escape')
-      await expect(page.getByRole('dialog')).toHaveCount(0)
-      // the page behind is let go of a moment later
-      await page.waitForFunction(() => !document.querySelector('[inert]'))
-    }
-  })
-}
