@@ -32,6 +32,22 @@ for (const [view, key] of [['Links', 'k'], ['Timeline', 't']] as const) {
   }
 }
 
+for (const palette of ['day', 'night'] as const) {
+  test(`axe finds nothing serious in the dialogs by ${palette}`, async ({ page }) => {
+    test.slow()
+    await open(page)
+    if (palette === 'night') await page.keyboard.press('n')
+    for (const key of ['a', 'f', 'p', 'r', 'Shift+?', 'Control+k', 'Shift+F']) {
+      await page.keyboard.press(key)
+      // its own box is empty: what is in it lies fixed over the page
+      await page.getByRole('dialog').waitFor({ state: 'attached' })
+      expect(await serious(page), key).toEqual([])
+      await page.keyboard.press('Escape')
+      await expect(page.getByRole('dialog')).toHaveCount(0)
+    }
+  })
+}
+
 test('nothing leaves the machine', async ({ page }) => {
   const outside: string[] = []
   page.on('request', (r) => {
