@@ -2,7 +2,7 @@ import { addTrack, removeNode } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
 import { removeModulator } from '@oleaje/core/project/motion-edits'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
-import { type Placing, type Preset, type Taken, duplicateTrack, looksLikePreset, presetOfBranch, presetOfModulators, presetOfNodes, presetOfTrack, readPreset, takePresetInto, unknownEffects } from '@oleaje/core/project/preset'
+import { type Placing, type Preset, type Taken, duplicateTrack, listensTo, looksLikePreset, presetOfBranch, presetOfModulators, presetOfNodes, presetOfTrack, readPreset, takePresetInto, unknownEffects } from '@oleaje/core/project/preset'
 import type { Source, Track } from '@oleaje/core/project/schema'
 import { findOwner, heardChain } from '@oleaje/core/project/walk'
 import { shallowRef } from 'vue'
@@ -163,9 +163,16 @@ export class Shelf {
     const { track } = this.bench
     if (!project || !track || preset.kind === 'modulators') return
     const listen = ++this.listens
-    const sound = await this.heavy.call.preview(copyOf(project), this.sounds.ofProject(), track.id, copyOf(preset), LISTEN_SECONDS)
+    const sound = await this.heavy.call.preview(copyOf(project), this.soundsFor(track, preset), track.id, copyOf(preset), LISTEN_SECONDS)
     if (listen !== this.listens) return
     this.listening = await this.host.listen(sound)
+  }
+
+  /** The sounds that a listen needs: those of the track, of the preset, and of the tracks that it listens to. Each is copied on its way. */
+  private soundsFor(track: Track, preset: Preset): ReturnType<Sounds['ofProject']> {
+    const tracks = this.doc.project?.tracks.filter((t) => t.id === track.id || listensTo(preset).includes(t.id)) ?? []
+    const needed = new Set([...tracks.map((t) => t.source?.audio), ...Object.keys(preset.audio)])
+    return this.sounds.ofProject().filter((s) => needed.has(s.hash))
   }
 
   hush(): void {

@@ -167,6 +167,10 @@ function plateLook(n: ChartNode): string[] {
     isLit(id) ? 'outline-2 outline-magenta' : '', guarded.value.includes(id) ? 'outline-3 outline-magenta' : '',
   ]
 }
+const labelLook = (id: string): string[] => [bench.soloBranches.includes(id) ? 'text-magenta' : 'text-ink', bench.selectedId === id ? 'outline-2 outline-ink' : '']
+const ringLook = (node: ChainNode): string[] => [
+  bench.selected.includes(node.id) ? 'bg-ink text-paper' : '', isOn(node) ? '' : 'line-through', guarded.value.includes(node.id) ? 'text-magenta' : '',
+]
 /** Badges that there is room for, and how many more there are. */
 const roomFor = (n: ChartNode): number => Math.max(1, Math.floor((n.width - 24) / 18))
 const badgesShown = (n: ChartNode) => {
@@ -251,7 +255,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           v-for="label in chart.labels"
           :key="label.id"
           class="water-name absolute -translate-y-1/2 bg-transparent px-1 text-[14px]"
-          :class="[bench.soloBranches.includes(label.id) ? 'text-magenta' : 'text-ink', bench.selectedId === label.id ? 'outline-2 outline-ink' : '']"
+          :class="labelLook(label.id)"
           :style="labelPlace(label)"
           :data-branch="label.id"
           :title="`${label.name}: click to hear it alone, double-click to mute; Ctrl+C copies it`"
@@ -306,7 +310,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
             </span>
             <span
               v-if="sidechain(n.node)"
-              class="absolute -top-[18px] left-0 border-l border-dashed border-second bg-land pl-1 text-[12px] whitespace-nowrap text-second"
+              class="flag"
             >
               ⚑ {{ sidechain(n.node) }}
             </span>
@@ -324,7 +328,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           <button
             v-else-if="nodeShape(n.node) === 'ring'"
             class="water-name absolute -translate-y-1/2 truncate px-1 text-[14px]"
-            :class="[bench.selected.includes(n.node.id) ? 'bg-ink text-paper' : '', isOn(n.node) ? '' : 'line-through', guarded.includes(n.node.id) ? 'text-magenta' : '']"
+            :class="ringLook(n.node)"
             :style="boxOf(n)"
             :data-node="n.node.id"
             :aria-label="`${n.name}, ${roundText(n.node)}, ${isOn(n.node) ? 'on' : 'off'}`"
@@ -356,6 +360,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
 <style scoped>
 .plus { position: absolute; display: flex; width: 16px; height: 16px; align-items: center; justify-content: center; border: 1px solid var(--second); border-radius: 50%; background: var(--sheet); font-size: 13px; line-height: 1; opacity: 0.8; translate: -50% -50%; }
 .plus:hover, .plus:focus { opacity: 1; }
+.flag { position: absolute; top: -18px; left: 0; padding-left: 4px; border-left: 1px dashed var(--second); background: var(--land); font-size: 12px; white-space: nowrap; color: var(--second); }
 /* only its upper edge is taken hold of, so that what is inside can be pressed */
 .frame { background: transparent; clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px); }
 </style>

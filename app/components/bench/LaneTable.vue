@@ -139,6 +139,11 @@ const toggleName = (list: readonly string[], name: string): string[] => (list.in
 const lockRow = (row: number): void => { bench.lockedRows = { ...bench.lockedRows, [key.value]: toggle(locked.value, row) } }
 const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) } }
 
+const lockTip = (row: number): string => {
+  const item = `${spec.value?.item ?? ''} ${row + 1}`
+  return locked.value.includes(row) ? `Dice spare ${item}; press to let them` : `Keeps ${item} out of the dice`
+}
+
 /** What can be done with a column. */
 const actsOf = (k: string) => {
   const isLocked = lockedColumns.value.includes(k)
@@ -229,7 +234,7 @@ const actsOf = (k: string) => {
               :class="row === bench.shownItem ? 'text-magenta' : 'text-second'"
               :aria-pressed="locked.includes(row)"
               :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`"
-              :title="locked.includes(row) ? `Dice spare ${spec.item} ${row + 1}; press to let them` : `Keeps ${spec.item} ${row + 1} out of the dice`"
+              :title="lockTip(row)"
               @click="lockRow(row)"
             >
               {{ row + 1 }}<Lock

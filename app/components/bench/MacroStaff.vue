@@ -37,6 +37,11 @@ function press(e: PointerEvent): void {
   if (!e.shiftKey) p.setAt(at(e))
 }
 
+/** The range of a link beside the staff. */
+const rangeBox = ({ from, to }: { from: number, to: number }, hue: number, k: number): Record<string, string> => ({
+  left: `${29 + 5 * k}px`, bottom: `${Math.min(from, to) * 100}%`, height: `${Math.max(0.03, Math.abs(to - from)) * 100}%`, background: `var(--hue-${hue})`,
+})
+
 function startTyping(): void {
   p.hand.cancel()
   typing.value = true
@@ -99,7 +104,7 @@ function keydown(e: KeyboardEvent): void {
         v-for="(l, k) in p.links.value"
         :key="l.link.id"
         class="absolute w-[4px]"
-        :style="{ left: `${29 + 5 * k}px`, bottom: `${Math.min(l.ends.from, l.ends.to) * 100}%`, height: `${Math.max(0.03, Math.abs(l.ends.to - l.ends.from)) * 100}%`, background: `var(--hue-${l.modulator?.hue ?? 0})` }"
+        :style="rangeBox(l.ends, l.modulator?.hue ?? 0, k)"
         :title="`Moved by ${l.modulator?.name ?? ''}`"
       />
       <div

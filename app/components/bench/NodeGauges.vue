@@ -5,7 +5,7 @@ import { newBranch } from '@oleaje/core/project/new'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { kindOf } from '@oleaje/core/project/nodes/index'
 import { splitGauges } from '@oleaje/core/project/nodes/split'
-import type { ChainNode } from '@oleaje/core/project/schema'
+import type { ChainNode, Split } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { computed } from 'vue'
 import { pairGauges } from '../../composables/time-pair'
@@ -29,6 +29,8 @@ const gauges = computed<ReturnType<typeof pairGauges>>(() => {
   const specs = kindOf(node).params(node)
   return pairGauges(specs, Object.keys(specs ?? {}), isMoved, (p) => node.params[p] ?? specs?.[p]?.default ?? 0)
 })
+
+const add = (split: Split): void => doc.edit('Add branch', addBranch(split.id, newBranch(`branch ${split.branches.length + 1}`, split.mode === 'copies' ? -6 : 0)))
 
 const sides = computed(() => [
   { value: '', text: 'its own input' },
@@ -139,7 +141,7 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
         v-if="node.branches.length < 8"
         class="plain-button mt-2"
         title="Another branch, at the end"
-        @click="doc.edit('Add branch', addBranch(node.id, newBranch(`branch ${node.branches.length + 1}`, node.mode === 'copies' ? -6 : 0)))"
+        @click="add(node)"
       >
         Add branch
       </button>

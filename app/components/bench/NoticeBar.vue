@@ -70,7 +70,8 @@ function learn(end: 'from' | 'to'): void {
       <b
         class="water-name text-[15px]"
       >
-        {{ modulator(learning.macro) }}</b> learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
+        {{ modulator(learning.macro) }}</b>
+      learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
       <button
         class="small-button"
         :aria-pressed="learning.end === 'from'"

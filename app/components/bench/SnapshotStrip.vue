@@ -13,6 +13,10 @@ function press(e: MouseEvent, slot: number): void {
   if (e.shiftKey || !taken.value.has(String(slot))) snapshots.take(slot)
   else snapshots.recall(slot)
 }
+function tipOf(slot: number): string {
+  const name = taken.value.get(String(slot))
+  return name === undefined ? `Keeps all values of the track (Shift+${slot})` : `${name}: goes there (${slot}); Shift takes it anew, Delete forgets it`
+}
 function forget(slot: number): void {
   if (bench.track) doc.edit(`Forget snapshot ${slot}`, removeSnapshot(bench.track.id, slot))
 }
@@ -31,7 +35,7 @@ function forget(slot: number): void {
       class="slot"
       :class="taken.has(`${slot}`) ? 'border-ink bg-deep font-semibold text-ink' : 'border-second bg-sheet text-second'"
       :aria-label="taken.has(`${slot}`) ? `Go to ${taken.get(`${slot}`)}` : `Take snapshot ${slot}`"
-      :title="taken.has(`${slot}`) ? `${taken.get(`${slot}`)}: goes there (${slot}); Shift takes it anew, Delete forgets it` : `Keeps all values of the track (Shift+${slot})`"
+      :title="tipOf(slot)"
       @click="press($event, slot)"
       @keydown.delete.stop="forget(slot)"
     >

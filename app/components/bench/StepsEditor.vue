@@ -76,6 +76,8 @@ function remove(): void {
   doc.edit('Remove step', removeLaneItem(props.modulator.id, 'steps', chosen.value))
   chosen.value = Math.min(chosen.value, items.value.length - 1)
 }
+
+const spoken = computed(() => `Steps of ${props.modulator.name}: step ${chosen.value + 1} of ${items.value.length}, ${Math.round((items.value[chosen.value]?.level ?? 0.5) * 100)} %`)
 </script>
 
 <template>
@@ -85,7 +87,7 @@ function remove(): void {
       class="h-[64px] w-full touch-none border border-line"
       role="application"
       tabindex="0"
-      :aria-label="`Steps of ${modulator.name}: step ${chosen + 1} of ${items.length}, ${Math.round((items[chosen]?.level ?? 0.5) * 100)} %`"
+      :aria-label="spoken"
       title="Drag to draw levels. Keys: arrows choose and set, Enter adds a step, Delete removes it"
       @pointerdown="press"
       @keydown="keydown"

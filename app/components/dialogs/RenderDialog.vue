@@ -57,6 +57,10 @@ async function start(finish?: Finish): Promise<void> {
     report.value = error instanceof DOMException && error.name === 'AbortError' ? 'Not written: no place was chosen.' : sentence(error)
   }
 }
+const overText = computed(() => {
+  const overs = figures.value?.overs ?? 0
+  return overs === 0 ? 'between samples' : `in ${overs} samples${depth.value === 32 ? '' : ', which are cut off'}`
+})
 /** Brings the highest peak to the ceiling, as far from 0 as it was. */
 const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.value?.truePeakDb ?? CEILING)) / 20) })
 </script>
@@ -108,7 +112,8 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
       role="alert"
       class="mt-2 flex flex-wrap items-center gap-2 text-magenta"
     >
-      It goes over 0 dBFS{{ figures.overs ? ` in ${figures.overs} samples` : ' between samples' }}{{ depth === 32 ? '' : ', which are cut off' }}.
+      It goes over 0 dBFS
+      {{ overText }}.
       <button
         class="small-button"
         title="The same again, all of it softer"

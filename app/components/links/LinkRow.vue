@@ -38,6 +38,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
     @pointerenter="bench.pointed = { modulator: link.source, target: key }"
     @pointerleave="bench.pointed = null"
   >
+    <!-- a mark of one of many rows: Headless UI for Vue has no checkbox, and a switch would say that something goes on -->
     <span role="cell"><input
       type="checkbox"
       :checked="chosen"
@@ -49,10 +50,11 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       role="cell"
       class="flex min-w-0 items-center gap-1"
     ><Badge
-      :letter="row.letter || '·'"
-      :hue="row.hue"
-      small
-    /><span class="water-name truncate text-[15px]">{{ row.source }}</span><span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
+       :letter="row.letter || '·'"
+       :hue="row.hue"
+       small
+     /><span class="water-name truncate text-[15px]">{{ row.source }}</span>
+      <span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
     <span
       v-memo="[what, row.track, late]"
       role="cell"

@@ -111,6 +111,7 @@ onMounted(async () => {
   requestAnimationFrame(() => scroller.value?.querySelector<HTMLElement>(`[data-row="${id}"] input`)?.focus())
 })
 
+const arrows = { asc: ' ↑', desc: ' ↓', none: '' } as const
 const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66px 72px 72px 42px 96px 62px'
 </script>
 
@@ -198,7 +199,7 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
             class="underline decoration-dotted"
             :title="`Sorts by ${h.column.columnDef.header}`"
             @click="h.column.toggleSorting()"
-          >{{ h.column.columnDef.header }}{{ h.column.getIsSorted() === 'asc' ? ' ↑' : h.column.getIsSorted() === 'desc' ? ' ↓' : '' }}</button>
+          >{{ h.column.columnDef.header }}{{ arrows[h.column.getIsSorted() || 'none'] }}</button>
           <template v-else>{{ h.column.columnDef.header }}</template>
         </span>
         <span role="columnheader">now</span><span role="columnheader"><span class="sr-only">to its gauge</span></span>
@@ -210,7 +211,9 @@ const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66
         <span
           class="water-name text-[18px]"
         >
-          Nothing moves yet.</span> On the Bench, press M on a gauge, or take a modulator in hand and press where its lowest should be and release where its highest should be.
+          Nothing moves yet.</span>
+        On the Bench, press M on a gauge, or take a modulator in hand, press where its lowest should be
+        and release where its highest should be.
       </p>
       <div
         ref="scroller"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Project } from '@oleaje/core/project/schema'
 import { impulseNames } from '@oleaje/core/dsp/impulses'
 import { impulseShape } from '@oleaje/core/effects/convolver'
 import { together } from '@oleaje/core/project/edit'
@@ -8,7 +9,6 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
-import { sentence } from '../../services/sentence'
 
 /** The response as it is used: which one, trimmed, stretched, faded, turned round; or a sound that is brought in. */
 const props = defineProps<{ id: string }>()
@@ -18,7 +18,6 @@ const live = useLive(props.id)
 const shape = computed(() => impulseShape(live.effect.value?.data))
 const peaks = shallowRef<Float32Array | null>(null)
 const seconds = ref(0)
-const chooser = ref<HTMLInputElement | null>(null)
 const PLACES = 600
 
 watch(shape, async (s) => {
@@ -59,17 +58,6 @@ function choose(name: string): void {
   doc.edit('Choose a response', together(setEffectSound(props.id, null), setData(props.id, 'impulse', name)))
 }
 
-async function bring(e: Event): Promise<void> {
-  const file = (e.target as HTMLInputElement).files?.[0]
-  if (!file) return
-  try {
-    const { sound, ref: about } = await session.sounds.readFile(file)
-    doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, sound.hash, about))
-  } catch (error) {
-    doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
-  }
-}
-
 const fields = {
   start: percent('start', { max: 0.99, default: 0 }), end: percent('end', { min: 0.01, default: 1 }),
   stretch: percent('stretch', { min: 0.25, max: 4, default: 1 }), fade: percent('fade', { default: 0 }),
@@ -77,6 +65,9 @@ const fields = {
 const responses = computed(() => [
   ...(shape.value.audio ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }] : []), ...impulseNames.map((n) => ({ value: n, text: n })),
 ])
+
+/** Works with a sound that was brought in. */
+const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, hash, about))
 </script>
 
 <template>
@@ -88,21 +79,10 @@ const responses = computed(() => [
         :options="responses"
         @update:model-value="choose"
       />
-      <button
-        class="small-button"
-        title="Any sound file as a response"
-        @click="chooser?.click()"
-      >
-        Bring in a sound
-      </button>
-      <input
-        ref="chooser"
-        type="file"
-        accept="audio/*,.wav"
-        class="hidden"
-        aria-label="Sound file for the response"
-        @change="bring"
-      >
+      <SoundButton
+        tip="Any sound file as a response"
+        @taken="take"
+      />
     </div>
     <canvas
       ref="canvas"

@@ -1,13 +1,13 @@
 <script setup lang="ts">
+import type { Project } from '@oleaje/core/project/schema'
 import { GRAIN_BUFFER } from '@oleaje/core/effects/grains'
 import { together } from '@oleaje/core/project/edit'
 import { setEffectSound, setParam } from '@oleaje/core/project/value-edits'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
-import { sentence } from '../../services/sentence'
 import { LevelTrail } from './level-trail'
 import { line } from './profile'
 
@@ -16,7 +16,6 @@ const props = defineProps<{ id: string }>()
 const session = useSession()
 const { doc, host } = session
 const hand = useGesture()
-const chooser = ref<HTMLInputElement | null>(null)
 const live = useLive(props.id)
 const trail = new LevelTrail(GRAIN_BUFFER, 300)
 let width = 1
@@ -29,16 +28,6 @@ const choices = computed(() => [{ value: '', text: 'the input' }, ...sounds.valu
 function choose(value: string): void {
   if (value === '') return doc.edit('Grains of the input', setParam(props.id, 'from', 0))
   doc.edit('Grains of a sound', together(setEffectSound(props.id, value), setParam(props.id, 'from', 1)))
-}
-async function bring(e: Event): Promise<void> {
-  const file = (e.target as HTMLInputElement).files?.[0]
-  if (!file) return
-  try {
-    const { sound, ref: about } = await session.sounds.readFile(file)
-    doc.edit(`Grains of ${about.name}`, together(setEffectSound(props.id, sound.hash, about), setParam(props.id, 'from', 1)))
-  } catch (error) {
-    doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
-  }
 }
 
 /** Largest sample of each of so many parts of the sound that grains are of. */
@@ -123,6 +112,9 @@ function press(e: PointerEvent): void {
   hand.drag(e, 'Drag the cloud', move)
   move(e)
 }
+
+/** Works with a sound that was brought in. */
+const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`Grains of ${about.name}`, together(setEffectSound(props.id, hash, about), setParam(props.id, 'from', 1)))
 </script>
 
 <template>
@@ -134,21 +126,10 @@ function press(e: PointerEvent): void {
         :options="choices"
         @update:model-value="choose"
       />
-      <button
-        class="small-button"
-        title="Any sound file, to take grains of"
-        @click="chooser?.click()"
-      >
-        Bring in a sound
-      </button>
-      <input
-        ref="chooser"
-        type="file"
-        accept="audio/*,.wav"
-        class="hidden"
-        aria-label="Sound file for the grains"
-        @change="bring"
-      >
+      <SoundButton
+        tip="Any sound file, to take grains of"
+        @taken="take"
+      />
     </div>
     <canvas
       ref="canvas"

@@ -48,6 +48,8 @@ const repeats = useCanvas(({ g, width, height, color }) => {
   g.setLineDash([])
   g.globalAlpha = 1
 })
+
+const followTip = computed(() => ((m.value.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift'))
 </script>
 
 <template>
@@ -90,7 +92,7 @@ const repeats = useCanvas(({ g, width, height, color }) => {
         <button
           class="small-button"
           :aria-pressed="(m.params.follows ?? 0) === 1"
-          :title="(m.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift'"
+          :title="followTip"
           @click="doc.edit('Change what the curve follows', setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1))"
         >
           {{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}

@@ -251,7 +251,8 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           v-if="span"
           class="text-second"
         >
-          chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }} <button class="small-button" @click="span = null">all</button>
+          chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }}
+          <button class="small-button" @click="span = null">all</button>
         </span>
       </div>
     </header>
@@ -278,7 +279,8 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           <span
             class="water-name text-[18px]"
           >
-            No curves yet.</span> Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.
+            No curves yet.</span>
+          Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.
         </p>
         <CurveLane
           v-for="l in lanes"

@@ -27,7 +27,7 @@ const chosen = computed(() => options.find((o) => o.value === modelValue)?.text 
       <span class="min-w-0 flex-1 truncate">{{ chosen }}</span><ChevronDown :size="12" aria-hidden="true" />
     </ListboxButton>
     <ListboxOptions
-      class="absolute top-full right-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none"
+      class="list-options right-0"
       @keydown.stop
     >
       <ListboxOption

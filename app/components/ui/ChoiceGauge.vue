@@ -200,7 +200,7 @@ async function done(): Promise<void> {
           <ChevronDown :size="12" aria-hidden="true" />
         </ListboxButton>
         <ListboxOptions
-          class="absolute top-full left-0 z-50 max-h-[260px] min-w-full overflow-y-auto border border-ink bg-sheet py-1 text-[13px] focus:outline-none"
+          class="list-options left-0"
         >
           <ListboxOption
             v-for="(text, i) in choices"

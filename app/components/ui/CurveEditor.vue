@@ -26,6 +26,8 @@ const chosen = ref(0)
 const hover = ref(-1)
 const shape = computed(() => new DrawnShape(props.points))
 const padding = 5
+const TIP = 'Drag points; drag a way up or down to bend it; click beside to add, double-click to remove; Shift-drag chooses a stretch. '
+  + 'Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes'
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const x = (v: number): number => v / props.length * width
@@ -238,7 +240,7 @@ const spoken = computed(() => {
       role="application"
       tabindex="0"
       :aria-label="`Curve ${name}: ${spoken}`"
-      title="Drag points; drag a way up or down to bend it; click beside to add, double-click to remove; Shift-drag chooses a stretch. Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes"
+      :title="TIP"
       @pointerdown="press"
       @dblclick="double"
       @keydown="keydown"

@@ -182,6 +182,16 @@ function leaveTyping(goesOn = true): void {
   if (goesOn) void nextTick(() => slider.value?.focus())
 }
 
+/** Where a range lies along the staff, in the colour of its modulator. */
+const bandOf = ({ from, to }: { from: number, to: number }, hue: number): Record<string, string> => ({
+  left: `${Math.min(from, to) * 100}%`, width: `${Math.abs(to - from) * 100}%`, background: `var(--hue-${hue})`,
+})
+/** Where the range of one of several links lies: the bands stack thinly. */
+const stacked = (i: number, isOn: boolean): Record<string, string | number> => {
+  const n = p.links.value.length
+  return { top: `${8 + i * 9 / n}px`, height: `${9 / n}px`, opacity: isOn ? 0.4 : 0.12 }
+}
+
 const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromNormalized(p.spec.value, at)) : '')
 </script>
 
@@ -233,10 +243,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <template v-for="(l, i) in p.links.value" :key="l.link.id">
         <div
           class="absolute"
-          :style="{
-            left: `${Math.min(l.ends.from, l.ends.to) * 100}%`, width: `${Math.abs(l.ends.to - l.ends.from) * 100}%`,
-            top: `${8 + i * 9 / p.links.value.length}px`, height: `${9 / p.links.value.length}px`, background: `var(--hue-${l.modulator?.hue ?? 0})`, opacity: l.link.on ? 0.4 : 0.12,
-          }"
+          :style="[bandOf(l.ends, l.modulator?.hue ?? 0), stacked(i, l.link.on)]"
         />
         <span
           v-for="which in (['from', 'to'] as const)"
@@ -259,7 +266,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div
         v-if="drawn"
         class="absolute top-[6px] h-[13px] opacity-60"
-        :style="{ left: `${Math.min(drawn.from, drawn.to) * 100}%`, width: `${Math.abs(drawn.to - drawn.from) * 100}%`, background: `var(--hue-${handHue})` }"
+        :style="bandOf(drawn, handHue)"
       />
       <div
         class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink"

@@ -115,6 +115,9 @@ export function presetOfModulators(p: Project, ids: readonly string[], name: str
 /** What stands for the track that something is kept from, where it listens to that. */
 const OWN = 'own-track'
 
+/** The tracks that a preset listens to, by id; its own stands among them as no track's. */
+export const listensTo = (preset: Preset): string[] => listensIn(preset).map((l) => l.track)
+
 interface Kept { readonly kind: Preset['kind'], readonly nodes: readonly ChainNode[], readonly name: string, readonly branch?: Branch, readonly modulators?: readonly Modulator[], readonly home?: Preset['home'] }
 
 function presetOf(p: Project, track: Track, { kind, nodes, name, branch, modulators: first = [], home = null }: Kept): Preset {

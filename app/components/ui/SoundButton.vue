@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import type { Project } from '@oleaje/core/project/schema'
+import { fileOpen } from 'browser-fs-access'
+import { useSession } from '../../composables/useSession'
+import { sentence } from '../../services/sentence'
+
+/** Brings a sound file into the project for an effect that works with one. */
+defineProps<{ tip: string }>()
+const emit = defineEmits<{ taken: [hash: string, about: Project['audio'][string]] }>()
+const { doc, sounds } = useSession()
+
+async function bring(): Promise<void> {
+  const file = await fileOpen({ mimeTypes: ['audio/*'], extensions: ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg'], description: 'Sound' }).catch(() => undefined)
+  if (!file) return
+  try {
+    const { sound, ref } = await sounds.readFile(file)
+    emit('taken', sound.hash, ref)
+  } catch (error) {
+    doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+  }
+}
+</script>
+
+<template>
+  <button
+    class="small-button"
+    :title="tip"
+    @click="bring"
+  >
+    Bring in a sound
+  </button>
+</template>
