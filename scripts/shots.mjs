@@ -81,7 +81,7 @@ try {
   await page.getByRole('tab', { name: 'spectra' }).click()
   for (const name of ['Fog pad with a drift', 'Galley glitter', 'Hull growl']) {
     await page.keyboard.press('Shift+f')
-    await page.getByRole('textbox', { name: 'Name', exact: true }).last().fill(name)
+    await page.getByRole('dialog', { name: 'Keep on the shelf' }).getByRole('textbox', { name: 'Name' }).fill(name)
     await page.keyboard.press('Enter')
     await page.getByRole('dialog').waitFor({ state: 'detached' })
   }

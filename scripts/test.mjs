@@ -1,5 +1,5 @@
 /** `npm test`: installs what is missing, type-checks, lints, runs Vitest, then Playwright against the built app. */
-import { spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './build.mjs'
@@ -23,10 +23,28 @@ function step(name, program, args, env = {}) {
   }
 }
 
+/** A step of which others may run beside: what it says is shown when it has ended. */
+function beside(name, program, args) {
+  const child = spawn(program, args, { cwd: root })
+  let text = ''
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => { text += part })
+  return new Promise((resolve) => child.on('close', (status) => {
+    say(name)
+    process.stdout.write(text)
+    if (status !== 0) {
+      broken = true
+      console.error(`✗ ${name} failed`)
+    }
+    resolve()
+  }))
+}
+
 say(chromiumVersion(findChromium()))
-step('checking types', process.execPath, ['scripts/types.mjs'])
-step('linting', 'npm', ['run', '--silent', 'lint'])
-step('checking that the SIMD kernels are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check'])
+await Promise.all([
+  beside('checking types', process.execPath, ['scripts/types.mjs']),
+  beside('linting', 'npm', ['run', '--silent', 'lint']),
+  beside('checking that the SIMD kernels are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check']),
+])
 step('running Vitest', bin('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`])
 await ensureBuilt()
 say('running Playwright against the built app')

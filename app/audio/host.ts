@@ -3,6 +3,7 @@ import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telem
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import processorUrl from '../worklet/processor?worker&url'
+import { type Buffering, buffers } from './buffering'
 import type { FromWorklet, Sound, ToWorklet } from './messages'
 
 /** Live values as the interface reads them, at its own pace. Plain memory, never reactive. */
@@ -34,13 +35,6 @@ export class Telemetry {
 
   has(key: string): boolean { return this.slots.has(key) }
 }
-
-/**
- * How much sound is kept ready at the output: the least the browser can do with, or some seconds of it. More automation out a
- * machine that is busy with other things; what a hand or a live input does is heard that much later.
- */
-export const buffers = { short: 'interactive', middle: 0.03, long: 0.1 } as const
-export type Buffering = keyof typeof buffers
 
 const COUNT_DELAY_MS = 2500
 

@@ -1,13 +1,13 @@
 import { modulators } from '@oleaje/core/modulators/index'
-import { duplicateNode, hear, loopBackAround, removeNode, removeTrack, shiftNode } from '@oleaje/core/project/chain-edits'
+import { duplicateNode, hear, removeNode, removeTrack, shiftNode, unwrap } from '@oleaje/core/project/chain-edits'
 import { duplicateModulator, removeModulator } from '@oleaje/core/project/motion-edits'
 import { SNAPSHOTS } from '@oleaje/core/project/snapshots'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { newId } from '@oleaje/core/project/new'
 import type { ChainNode, Modulator, Track } from '@oleaje/core/project/schema'
 import { branchesOf, innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
+import { enclose } from './enclose'
 import type { Region } from './region'
 import type { useSession } from './useSession'
 
@@ -30,7 +30,8 @@ export interface Action {
 /** Where keys are about the effect that is chosen, and where they may remove it. */
 const EFFECT: readonly Region[] = ['chart', 'effect', 'page']
 const CHART: readonly Region[] = ['chart', 'page']
-const BENCH: readonly Region[] = ['chart', 'effect', 'tracks', 'modulators', 'page']
+/** What adds, keeps or shows, and so can do no harm, is heard on the whole Bench. */
+const BENCH: readonly Region[] = ['chart', 'effect', 'tracks', 'modulators', 'page', 'other']
 
 /** Every action of the Bench. */
 export function actions(session: Session): Action[] {
@@ -40,7 +41,13 @@ export function actions(session: Session): Action[] {
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
     { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
     { name: 'Stop cuts what rings, or lets it ring', keys: '', run: () => { bench.stopCuts = !bench.stopCuts } },
-    { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', at: EFFECT, run: () => loopBack(session) },
+    { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', at: EFFECT, run: () => enclose(session, 'loop-back') },
+    { name: 'Put a split around the marked effects', keys: 'Shift+Y', binding: 'Shift+y', at: EFFECT, run: () => enclose(session, 'split') },
+    { name: 'Put a group around the marked effects', keys: '', at: EFFECT, run: () => enclose(session, 'group') },
+    { name: 'Unwrap the container, leaving what is inside', keys: '', at: EFFECT, run: () => {
+      const n = node()
+      if (n && n.kind !== 'effect') doc.edit('Unwrap', unwrap(n.id))
+    } },
     { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
     { name: 'Change between A and B', keys: 'C', binding: 'c', run: () => {
       const t = bench.track
@@ -123,7 +130,7 @@ const focusedGauge = (): string | null => document.activeElement?.closest<HTMLEl
 
 /** Asks for the name under which what has the focus is kept. */
 function keep({ bench, shelf }: Session): void {
-  bench.toKeep = shelf.presetAt(document.activeElement) ?? null
+  bench.toKeep = shelf.presetToKeep(document.activeElement) ?? null
   if (bench.toKeep) bench.dialog = 'keep'
 }
 
@@ -139,14 +146,6 @@ function focusedModulator({ doc }: Session, act: (modulator: Modulator) => void)
   const id = document.activeElement?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator
   const modulator = doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)
   if (modulator) act(modulator)
-}
-
-/** Around all that is marked; the loop itself is chosen then. */
-function loopBack({ doc, bench }: Session): void {
-  if (bench.selection?.kind !== 'node' || bench.selected.length === 0) return
-  const id = newId()
-  doc.edit('Loop-back', loopBackAround(bench.selected, id))
-  bench.selected = [id]
 }
 
 function remove({ doc, bench }: Session): void {

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
-import { onMounted, ref } from 'vue'
+import { onMounted } from 'vue'
 import { useSession } from '../composables/useSession'
+import { preference } from '../stores/preference'
 
 /** The Bench: build and listen. */
 const { doc } = useSession()
-const sizes = ref<Record<string, number[]>>(JSON.parse(localStorage.getItem('panels') ?? '{}') as Record<string, number[]>)
+const sizes = preference<Record<string, number[]>>('panels', {})
 onMounted(nameSplitters)
 
 /** Says what the dividers between panels are, which their package leaves open. */
@@ -19,7 +20,6 @@ function nameSplitters(): void {
 
 function keep(name: string, panes: { size: number }[]): void {
   sizes.value = { ...sizes.value, [name]: panes.map((p) => p.size) }
-  localStorage.setItem('panels', JSON.stringify(sizes.value))
 }
 const size = (name: string, i: number, otherwise: number): number => sizes.value[name]?.[i] ?? otherwise
 </script>

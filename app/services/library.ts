@@ -3,10 +3,11 @@ import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new
 import { checkProject, readProject } from '@oleaje/core/project/read'
 import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
-import { type Buffering, type EngineHost, buffers } from '../audio/host'
-import { deleteProject, loadMoment, loadSetting, saveMoment, saveSetting, sweepSounds } from '../storage/database'
+import type { EngineHost } from '../audio/host'
+import { deleteProject, loadMoment, saveMoment, sweepSounds } from '../storage/database'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
+import { preference } from '../stores/preference'
 import type { HeavyWorker } from './heavy-worker'
 import { sentence } from './sentence'
 import type { ShippedSound, Sounds } from './sounds'
@@ -18,6 +19,8 @@ const LONGEST_FILE = 400 * 1024 * 1024
 export class Library {
   private queue: Promise<unknown> = Promise.resolve()
   private begun: Promise<void> | null = null
+  /** Project that was open last. */
+  private readonly last = preference('last', '')
 
   /** What is done with a preset that comes as a file. */
   takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
@@ -42,14 +45,9 @@ export class Library {
 
   private async openFirst(): Promise<void> {
     const { bench, host, doc } = this
-    const night = await loadSetting<boolean>('night').catch(() => undefined)
-    bench.night = night ?? matchMedia('(prefers-color-scheme: dark)').matches
-    const buffer = await loadSetting<Buffering>('buffer').catch(() => undefined)
-    if (buffer && buffer in buffers) bench.buffer = buffer
     await host.setBuffer(bench.buffer)
-    const last = await loadSetting<string>('last').catch(() => undefined)
     try {
-      if (!last || !await this.openKept(last)) await this.openShipped('night-ferry')
+      if (!this.last.value || !await this.openKept(this.last.value)) await this.openShipped('night-ferry')
     } catch (error) {
       await this.openShipped('night-ferry')
       doc.trouble = `The project that was open last could not be read (${sentence(error)}) It is still kept; the demo is open instead.`
@@ -64,7 +62,7 @@ export class Library {
     if (this.doc.project) this.transport.stop()
     this.sounds.hush()
     await this.doc.open({ project, undo: history.undo ?? [], redo: history.redo ?? [] }, isNew)
-    await saveSetting('last', project.id).catch(() => {})
+    this.last.value = project.id
     void this.sounds.bring()
   }
 

@@ -3,12 +3,12 @@ import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { newId } from '@oleaje/core/project/new'
 import type { Listen, Project } from '@oleaje/core/project/schema'
 import { watch } from 'vue'
-import { type Buffering, EngineHost } from '../audio/host'
+import type { Buffering } from '../audio/buffering'
+import { EngineHost } from '../audio/host'
 import { AutomationRecorder } from '../composables/automation-recorder'
 import { giveWayTo } from '../composables/useFrame'
 import { DeviceRouter } from '../devices/device-router'
 import { openMidi } from '../devices/midi-input'
-import { saveSetting } from '../storage/database'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 import { HeavyWorker } from './heavy-worker'
@@ -51,10 +51,7 @@ export function createSession() {
     bench.turnTo(project)
   })
   watch(() => bench.monitor, (monitor) => host.setMonitor(monitor))
-  watch(() => bench.night, (night) => {
-    document.documentElement.classList.toggle('night', night)
-    void saveSetting('night', night).catch(() => {})
-  })
+  watch(() => bench.night, (night) => document.documentElement.classList.toggle('night', night), { immediate: true })
   matchLevels(bench, host)
   addEventListener('visibilitychange', () => { if (document.visibilityState === 'hidden') void doc.save() })
   addEventListener('pagehide', () => void doc.save())
@@ -81,7 +78,6 @@ export function createSession() {
     /** Keeps more or less sound ready at the output, here and when the app is opened again. */
     async setBuffer(buffer: Buffering): Promise<void> {
       bench.buffer = buffer
-      await saveSetting('buffer', buffer).catch(() => {})
       await host.setBuffer(buffer)
     },
   }

@@ -38,8 +38,11 @@ export class Shelf {
 
   async open(): Promise<void> { this.items.value = await listKept().catch(() => []) }
 
+  /** What is to be kept: what has the focus; where that is nothing that can be kept, what is selected, or the whole chain. */
+  presetToKeep(el: Element | null): Preset | undefined { return this.presetAt(el) ?? this.presetAt(null) }
+
   /** What an element of the page stands for, as a preset: effects, a branch, a modulator, a whole chain. */
-  presetAt(el: Element | null): Preset | undefined {
+  private presetAt(el: Element | null): Preset | undefined {
     const { project } = this.doc
     const { track, selected } = this.bench
     if (!project || !track) return undefined

@@ -11,7 +11,6 @@ interface Stored extends DBSchema {
   projects: { key: string, value: { id: string, name: string, saved: number, project: unknown } }
   history: { key: string, value: { id: string, form?: number, version?: number } & Pick<Moment, 'undo' | 'redo'> }
   audio: { key: string, value: Sound }
-  settings: { key: string, value: unknown }
   kept: { key: string, value: Kept }
 }
 
@@ -21,15 +20,17 @@ export interface Kept { readonly id: string, readonly saved: number, readonly pr
 let opened: Promise<IDBPDatabase<Stored>> | null = null
 
 const database = (): Promise<IDBPDatabase<Stored>> => {
-  opened ??= openDB<Stored>('oleaje', 2, {
+  opened ??= openDB<Stored>('oleaje', 3, {
     upgrade(db, version) {
       if (version < 1) {
         db.createObjectStore('projects', { keyPath: 'id' })
         db.createObjectStore('history', { keyPath: 'id' })
         db.createObjectStore('audio', { keyPath: 'hash' })
-        db.createObjectStore('settings')
       }
       if (version < 2) db.createObjectStore('kept', { keyPath: 'id' })
+      // preferences once were here; see stores/preferences
+      const names: DOMStringList = db.objectStoreNames
+      if (names.contains('settings')) (db as unknown as IDBPDatabase).deleteObjectStore('settings')
     },
     // a tab with a newer Oleaje shall not wait for this one
     blocking: (_, __, event) => (event.target as IDBDatabase).close(),
@@ -101,15 +102,6 @@ export const saveSound = async (sound: Sound): Promise<void> => {
 }
 
 export const loadSound = async (hash: string): Promise<Sound | undefined> => (await database()).get('audio', hash)
-
-export async function saveSetting(key: string, value: unknown): Promise<void> {
-  const tx = (await database()).transaction('settings', 'readwrite', { durability: 'relaxed' })
-  void tx.store.put(value, key)
-  tx.commit()
-  await tx.done
-}
-
-export const loadSetting = async <T>(key: string): Promise<T | undefined> => (await database()).get('settings', key) as Promise<T | undefined>
 
 export const listKept = async (): Promise<Kept[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
 export const saveKept = async (kept: Kept): Promise<void> => { await (await database()).put('kept', kept) }

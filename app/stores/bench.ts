@@ -2,11 +2,13 @@ import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
 import type { Preset } from '@oleaje/core/project/preset'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { findOwner, trackOf } from '@oleaje/core/project/walk'
+import { usePreferredDark } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import type { Buffering } from '../audio/host'
+import { type Buffering, buffers } from '../audio/buffering'
 import type { ListeningView } from '../components/listening/listening-views'
 import { useDocument } from './document'
+import { preference } from './preference'
 
 /** So long a removal can be taken back, in ms. */
 const UNDO_MS = 12_000
@@ -38,11 +40,11 @@ export const useBench = defineStore('bench', () => {
   const playing = ref(false)
   /** Play was pressed, and waits for what has to be there first. */
   const starting = ref(false)
-  const night = ref(false)
+  const night = preference('night', usePreferredDark().value)
   /** Whether Stop cuts what rings instead of letting it ring out. */
   const stopCuts = ref(false)
   /** How much sound is kept ready at the output. */
-  const buffer = ref<Buffering>('short')
+  const buffer = preference<Buffering>('buffer', 'short', (kept) => kept in buffers)
   const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf'>('')
   /** What is about to be kept on the shelf. */
   const toKeep = shallowRef<Preset | null>(null)

@@ -13,7 +13,15 @@ const files: Record<string, string> = {
   'shimmer': 'fog-pad', 'spiral': 'galley-keys', 'cascade': 'deck-kit', 'tape-stop': 'deck-kit', 'half': 'deck-kit', 'reverse': 'rope-guitar', 'slower': 'deck-snare', 'scratch': 'foghorn-voice', 'chorus-parts': 'galley-keys',
   'worn': 'galley-keys', 'cloud': 'deck-snare', 'blur': 'deck-kit', 'metal-rain': 'deck-hat', 'living': 'rope-guitar', 'barber': 'fog-pad', 'ducked': 'foghorn-voice',
 }
-const heard = (id: string, change: (p: ReturnType<typeof alone>) => ReturnType<typeof alone> = (p) => p): Float32Array => record(change(alone(studies, id)), 9, { sounds: { [id]: demoSound(files[id] ?? '') } }).left
+const asMade = new Map<string, Float32Array>()
+function heard(id: string, change?: (p: ReturnType<typeof alone>) => ReturnType<typeof alone>): Float32Array {
+  const known = change ? undefined : asMade.get(id)
+  if (known) return known
+  const project = alone(studies, id)
+  const { left } = record(change?.(project) ?? project, 9, { sounds: { [id]: demoSound(files[id] ?? '') } })
+  if (!change) asMade.set(id, left)
+  return left
+}
 
 describe('every way of time is worth hearing', () => {
   it.each(studies.tracks.filter((t) => t.kind !== 'mix').map((t) => t.id))('%s: a sensible level, nothing over, no dead air', (id) => {
@@ -25,15 +33,12 @@ describe('every way of time is worth hearing', () => {
     for (let at = 0; at + RATE < y.length; at += RATE) if (db(rms(y.slice(at, at + RATE))) < -60) quiet++
     expect(quiet, 'seconds of silence').toBeLessThanOrEqual(2)
   })
-  it('is changed by its effects: without them each sounds otherwise', () => {
-    for (const id of Object.keys(files)) {
-      const track = studies.tracks.find((t) => t.id === id)
-      const off = [...nodesIn(heardChain(track!).nodes)].map((n) => setParam(n.id, 'on', 0))
-      const y = heard(id), dry = heard(id, (p) => edited(p, ...off))
-      // what waits for a hand changes nothing by itself
-      if (['blur', 'scratch'].includes(id)) continue
-      expect(db(rms(y.map((v, i) => v - dry[i]!)) / rms(dry)), id).toBeGreaterThan(-30)
-    }
+  // what waits for a hand changes nothing by itself
+  it.each(Object.keys(files).filter((id) => id !== 'blur' && id !== 'scratch'))('%s: without its effects it sounds otherwise', (id) => {
+    const track = studies.tracks.find((t) => t.id === id)
+    const off = [...nodesIn(heardChain(track!).nodes)].map((n) => setParam(n.id, 'on', 0))
+    const y = heard(id), dry = heard(id, (p) => edited(p, ...off))
+    expect(db(rms(y.map((v, i) => v - dry[i]!)) / rms(dry))).toBeGreaterThan(-30)
   })
   it('pre-drop blur, held: bounded, and as loud as it says', () => {
     const y = heard('blur', (p) => edited(p, setParam('before', 'value', 1), setParam('blur-delay', 'feedback', 0.95)))

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { groupAround, loopBackAround, splitAround } from '@oleaje/core/project/chain-edits'
 import { computed } from 'vue'
+import { enclose } from '../../composables/enclose'
 import { useSession } from '../../composables/useSession'
 
 /** What is selected: an effect or a container with its picture on the left and its gauges on the right, or a track's source. */
-const { doc, bench } = useSession()
+const session = useSession()
+const { doc, bench } = session
 /** The node itself, or the split that a branch is of. */
 const node = computed(() => (bench.selection?.kind === 'node' || bench.selection?.kind === 'branch' ? bench.selection.node : undefined))
 const sourceTrack = computed(() => (bench.selection?.kind === 'source' ? bench.selection.track : undefined))
@@ -21,22 +22,22 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
       <span>{{ bench.selected.length }} selected</span>
       <button
         class="plain-button"
-        title="Two branches around them: one through them, one straight"
-        @click="doc.edit('Split around', splitAround(bench.selected))"
+        title="Two branches around them: one through them, one straight (Shift+Y)"
+        @click="enclose(session, 'split')"
       >
         Split around
       </button>
       <button
         class="plain-button"
         title="One on/off and one wet for all of them"
-        @click="doc.edit('Group', groupAround(bench.selected))"
+        @click="enclose(session, 'group')"
       >
         Group
       </button>
       <button
         class="plain-button"
         title="What comes out of them goes in again (Y)"
-        @click="doc.edit('Loop-back', loopBackAround(bench.selected))"
+        @click="enclose(session, 'loop-back')"
       >
         Loop-back
       </button>

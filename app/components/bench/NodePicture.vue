@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { loopBackAround, removeNode, rename, setSplitMode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
+import { removeNode, rename, setSplitMode, unwrap } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
 import type { ChainNode, Split } from '@oleaje/core/project/schema'
 import { ownerName } from '@oleaje/core/project/targets'
@@ -8,6 +8,7 @@ import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-ed
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Maximize2, Minimize2 } from '@lucide/vue'
 import { computed } from 'vue'
+import { enclose } from '../../composables/enclose'
 import { useSession } from '../../composables/useSession'
 import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
 import { effectFace } from '../pictures/index'
@@ -173,15 +174,15 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
     <footer class="mt-2 flex flex-wrap gap-1">
       <button
         class="plain-button"
-        title="Two branches around it: one through it, one straight, both at −6 dB"
-        @click="doc.edit('Split around', splitAround([node.id]))"
+        title="Two branches around it: one through it, one straight, both at −6 dB (Shift+Y)"
+        @click="enclose(session, 'split')"
       >
         Split around
       </button>
       <button
         class="plain-button"
         title="What comes out of it goes in again, through a delay (Y)"
-        @click="doc.edit('Loop-back', loopBackAround([node.id]))"
+        @click="enclose(session, 'loop-back')"
       >
         Loop-back
       </button>

@@ -117,7 +117,7 @@ describe('Taps', () => {
     }
   })
   it('a cloud with feedback of 95 % stays bounded', () => {
-    const seconds = process.env.OLEAJE_LONG ? 600 : 20
+    const seconds = process.env.OLEAJE_LONG ? 600 : 8
     const preset = newEffect('taps', { sync: 0, time: 0.9, feedback: 0.95 }, 'a')
     const lanes = { taps: Array.from({ length: 24 }, (_, k) => ({ level: 6, filter: 2, cutoff: 300 + 211 * k, resonance: 0.9, comb: 0.9, note: 40 + k, pan: k % 2 ? 1 : -1 })) }
     let most = 0
