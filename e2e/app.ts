@@ -25,7 +25,7 @@ export async function open(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   // the browser drops keys that come before it has painted anything, as nobody could have seen what they press
-  await page.waitForFunction(() => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard' && performance.getEntriesByName('first-contentful-paint').length > 0)
+  await page.waitForFunction(() => document.documentElement.dataset.keys === 'heard' && globalThis.oleaje.project() !== null && performance.getEntriesByName('first-contentful-paint').length > 0)
   await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
 }
 

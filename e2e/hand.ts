@@ -1,4 +1,13 @@
+import { chainResponse } from '@oleaje/core/analysis/chain-response'
+import { addAudioTrack, addTrack } from '@oleaje/core/project/chain-edits'
+import { apply } from '@oleaje/core/project/edit'
+import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import type { Project, Track } from '@oleaje/core/project/schema'
+import { heardChain } from '@oleaje/core/project/walk'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { type Locator, type Page, expect } from '@playwright/test'
+import { drop, open, project } from './app'
 
 /**
  * A hand at the page that counts what it does: a click, a drag, a key and a typed value (with the Enter that ends it) are one action each.
@@ -72,4 +81,28 @@ export class Hand {
     await this.click(this.page.getByRole('button', { name: label }).first())
     await this.click(this.page.getByRole('option', { name: option, exact: true }))
   }
+}
+
+const catalogue = JSON.parse(readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8')) as { sounds: { title: string, hash: string, frames: number, channels: number, sampleRate?: number }[] }
+
+/** A project whose tracks loop shipped sounds, or play test signals, with nothing in their chains. */
+export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
+  await open(page)
+  let p: Project = newProject('Skerries')
+  for (const [i, title] of sounds.entries()) {
+    const sound = catalogue.sounds.find((s) => s.title === title)
+    p = apply(p, sound ? addAudioTrack(title, newSource('loop', { tempo: 96 }, sound.hash), sound.hash, { name: title, frames: sound.frames, channels: sound.channels, sampleRate: 48_000 }, `t${i}`) : addTrack(newTrack(title, newSource('tone'), `t${i}`))).next
+  }
+  await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+  return new Hand(page)
+}
+export const track = async (page: Page, i = 0): Promise<Track> => (await project(page)).tracks[i] as Track
+export const kinds = (t: Track): string[] => heardChain(t).nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind))
+export const links = async (page: Page) => (await project(page)).links
+
+/** Magnitude in dB of the chain of the first track at some frequencies, as the document has it. */
+export async function response(page: Page, ...hz: number[]): Promise<number[]> {
+  const r = chainResponse(heardChain(await track(page)).nodes, 48_000)
+  return hz.map((f) => 20 * Math.log10(r.magnitude[Math.round(f / 48_000 * r.frames)] ?? 0))
 }

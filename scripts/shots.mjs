@@ -24,7 +24,7 @@ const beat = (b) => page.waitForFunction((at) => { const n = globalThis.oleaje.l
 
 try {
   await page.goto(`http://127.0.0.1:${PORT}/`)
-  await page.waitForFunction(() => globalThis.oleaje.project() !== null)
+  await page.waitForFunction(() => globalThis.oleaje?.project())
   await page.keyboard.press('Space')
   await page.waitForFunction(() => globalThis.oleaje.value('peak:track:pad') > 0.001)
   await beat(9)

@@ -7,7 +7,10 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import type { ChainNode, Modulator, Track } from '@oleaje/core/project/schema'
 import { branchesOf, innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
+import { pictureOf, responseViews } from '../components/pictures/picture-choices'
+import { listeningViews } from '../components/listening/listening-views'
 import { enclose } from './enclose'
+import { focusGauge } from './focus-gauge'
 import type { Region } from './region'
 import type { useSession } from './useSession'
 
@@ -110,19 +113,19 @@ export function actions(session: Session): Action[] {
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
     { name: 'To the gauges of the effect', keys: 'J', binding: 'j', at: BENCH, run: () => focusGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]')) },
+    { name: 'Back to the chart', keys: 'Shift+J', binding: 'Shift+j', at: BENCH, run: () => document.querySelector<HTMLElement>(`[data-node="${bench.selectedId}"]`)?.focus() },
     { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
     { name: 'New project', keys: '', run: () => void session.library.newProject() },
     ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({ name: `Use the ${buffer} buffer at the output`, keys: '', run: () => void session.setBuffer(buffer) })),
     { name: 'Add a tone track', keys: '', run: () => session.library.addTone() },
+    { name: 'Add a live input', keys: '', run: () => session.library.addInput() },
+    { name: 'Open or close the input of the track', keys: '', run: () => { if (bench.track?.source?.type === 'input') void session.input.toggle(bench.track) } },
+    ...listeningViews.map((v): Action => ({ name: `Listening: ${v.name}`, keys: '', run: () => { bench.listeningView = v.id } })),
+    ...pictureOf.map((p): Action => ({ name: `Picture of ${p.text}`, keys: '', run: () => { bench.shows = p.value } })),
+    ...responseViews.map((v): Action => ({ name: `Response: ${v.text.toLowerCase()}`, keys: '', run: () => { bench.responseView = v.value } })),
     ...modulators.map((m): Action => ({ name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`, keys: '', run: () => session.addModulator(m.id) })),
     { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
   ]
-}
-
-/** Puts the focus on a gauge: on itself, or on the switch, segment or list in it. */
-function focusGauge(gauge: HTMLElement | null): void {
-  const el = gauge?.matches('[tabindex]') ? gauge : gauge?.querySelector<HTMLElement>('[tabindex="0"], button')
-  el?.focus()
 }
 
 /** The gauge that has the focus, as `owner.path`. */

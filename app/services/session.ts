@@ -33,7 +33,7 @@ export function createSession() {
   const transport = new Transport(doc, bench, host, automation)
   const sounds = new Sounds(doc, host, heavy)
   const library = new Library(doc, bench, host, heavy, sounds, transport)
-  const input = new LiveInput(doc, host, sounds)
+  const input = new LiveInput(doc, bench, host, sounds)
   const shelf = new Shelf(doc, bench, host, heavy, sounds)
   const snapshots = new Snapshots(doc, bench)
   const rendering = new Rendering(doc, heavy, sounds)

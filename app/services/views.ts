@@ -1,6 +1,7 @@
-import { gaugeKey } from '@oleaje/core/project/param-path'
+import { gaugeKey, lanePlace } from '@oleaje/core/project/param-path'
 import { findOwner } from '@oleaje/core/project/walk'
 import { nextTick } from 'vue'
+import { focusGauge, gaugeAt } from '../composables/focus-gauge'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 
@@ -19,8 +20,11 @@ export class Views {
     await this.go('/')
     if (found.kind !== 'link' && bench.track?.id !== found.track.id) bench.selectTrack(found.track.id)
     if (found.kind === 'node' || found.kind === 'branch') bench.select(found.node.id)
+    const place = lanePlace(path)
+    if (place?.index !== undefined) bench.shownItem = place.index
+    if (found.kind === 'source') bench.select(owner)
     if (found.kind === 'modulator' && !bench.openModulators.includes(owner)) bench.openModulators = [...bench.openModulators, owner]
     await nextTick()
-    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-gauge="${gaugeKey(owner, path)}"]`)?.focus())
+    requestAnimationFrame(() => focusGauge(gaugeAt(gaugeKey(owner, path))))
   }
 }

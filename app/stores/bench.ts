@@ -102,6 +102,8 @@ export const useBench = defineStore('bench', () => {
   const lockedColumns = ref<Readonly<Record<string, readonly string[]>>>({})
   /** What the picture of the selected effect is of: itself, its branch, or the chain up to it. */
   const shows = ref<'own' | 'branch' | 'up to here'>('own')
+  /** What the picture of a measured response shows. */
+  const responseView = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
   /** Link to be shown in the table, and macro whose targets are listed. */
   const shownLink = ref<string | null>(null)
   const shownMacro = ref<string | null>(null)
@@ -171,10 +173,13 @@ export const useBench = defineStore('bench', () => {
   watch(() => doc.project, forgetGone, { flush: 'sync' })
 
   function select(id: string, more = false): void {
-    if (id !== selectedId.value) shownItem.value = 0
+    if (id !== selectedId.value) {
+      shownItem.value = 0
+      // marks that are not in sight any more would be linked unseen
+      marked.value = []
+    }
     if (!more) selected.value = [id]
     else selected.value = selected.value.includes(id) ? selected.value.filter((x) => x !== id) : [...selected.value, id]
-    marked.value = []
   }
 
   const toggleIn = (list: typeof soloTracks, id: string): void => {
@@ -182,7 +187,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
+    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, responseView, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
     matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, replacing, removed, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {

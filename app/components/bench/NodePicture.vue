@@ -12,6 +12,7 @@ import { enclose } from '../../composables/enclose'
 import { useSession } from '../../composables/useSession'
 import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
 import { effectFace } from '../pictures/index'
+import { pictureOf } from '../pictures/picture-choices'
 
 /** The picture of the selected effect or container, how it is heard, and what can be done with it. */
 const props = defineProps<{ node: ChainNode }>()
@@ -31,7 +32,6 @@ const splitKinds: readonly { value: Split['mode'], text: string, tip: string }[]
   { value: 'left-right', text: 'left/right', tip: 'The first branch gets the left channel, the second the right.' },
   { value: 'select', text: 'select', tip: 'One position glides across the branches; each has its own place along it.' },
 ]
-const pictures = [{ value: 'own', text: 'this' }, { value: 'branch', text: 'its branch' }, { value: 'up to here', text: 'the chain up to here' }] as const
 
 /** Another kind of split. Bands and places lie beside each other, so each sounds at its own level. */
 function changeSplit(mode: Split['mode']): void {
@@ -162,7 +162,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
     >
       picture of
       <button
-        v-for="k in pictures"
+        v-for="k in pictureOf"
         :key="k.value"
         :class="bench.shows === k.value ? 'border-b-2 border-magenta font-semibold text-ink' : ''"
         :aria-pressed="bench.shows === k.value"

@@ -5,7 +5,8 @@ import type { ChainNode } from '@oleaje/core/project/schema'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
 import { type Preset, PRESET_VERSION, takePresetInto } from '@oleaje/core/project/preset'
-import { findOwner } from '@oleaje/core/project/walk'
+import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
+import { type Owner, findOwner, ownerId, ownersIn } from '@oleaje/core/project/walk'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { useSessionStorage } from '@vueuse/core'
 import { computed, nextTick, ref } from 'vue'
@@ -25,7 +26,7 @@ type Manner = 'after' | 'around' | 'instead'
 interface Found extends Findable { readonly id: string, readonly glyph: string, readonly group: string, readonly run: (manner: Manner) => void }
 
 const groupNames: Record<EffectGroup, string> = { level: 'Level and place', filter: 'Filters and tone', dirt: 'Dirt', dynamics: 'Dynamics', time: 'Time and pitch', space: 'Space' }
-const groupOrder = ['Recent', ...Object.values(groupNames), 'Containers', 'Kept', 'Presets', 'Actions']
+const groupOrder = ['Recent', ...Object.values(groupNames), 'Containers', 'Kept', 'Presets', 'Actions', 'Tracks', 'Controls']
 
 function put(node: ChainNode, name: string, manner: Manner): void {
   const track = bench.track
@@ -71,9 +72,23 @@ const found = computed<Found[]>(() => {
     return all.sort((a, b) => groupOrder.indexOf(a.group) - groupOrder.indexOf(b.group))
   }
   // an effect comes before its presets where both fit as well
-  return rankFound(query.value, [...things, ...acts.value])
+  return rankFound(query.value, [...things, ...acts.value, ...places.value])
 })
 const acts = computed<Found[]>(() => (adding ? [] : actions(session).map((a) => ({ id: a.name, name: a.name, words: [], tip: a.keys, glyph: 'action', group: 'Actions', run: () => a.run() }))))
+/** Tracks, and every control of the track that is selected: where the hand or the keys can go. */
+const places = computed<Found[]>(() => {
+  const { track } = bench
+  if (adding || !track || !doc.project) return []
+  const owners: Owner[] = [...(track.source ? [{ kind: 'source', source: track.source, track } as const] : []), ...ownersIn(track)]
+  const go = (id: string, name: string, tip: string, group: string, run: () => void): Found => ({ id, name, words: [], tip, glyph: 'action', group, run })
+  return [
+    ...doc.project.tracks.map((t) => go(`track ${t.id}`, t.name, 'to this track', 'Tracks', () => bench.selectTrack(t.id))),
+    ...owners.flatMap((owner) => pathsOf(owner).map((path) => {
+      const id = ownerId(owner)
+      return go(`gauge ${id}.${path}`, `${paramName(owner, path)}, ${ownerName(owner)}`, 'to this control', 'Controls', () => void session.views.showGauge(id, path))
+    })),
+  ]
+})
 /** Heads of groups, where nothing is searched for. */
 const headOf = (i: number): string => (query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group ? found.value[i]?.group ?? '' : '')
 

@@ -5,16 +5,17 @@ import { specAt } from '@oleaje/core/project/targets'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { findOwner, heardChain } from '@oleaje/core/project/walk'
 import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
-import { ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
+import { responseViews } from './picture-choices'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /** What a whole chain up to a node, or the branch that it stands in, does to each frequency: as set thin, as it is now bold. Measured in the background. */
 const props = defineProps<{ id: string, scope: ResponseScope }>()
 const session = useSession()
 const { doc, bench, host } = session
-const view = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
+const view = computed({ get: () => bench.responseView, set: (to) => { bench.responseView = to } })
 const now = shallowRef<MeasuredResponse | null>(null)
 const base = shallowRef<MeasuredResponse | null>(null)
 const missing = ref(false)
@@ -105,7 +106,7 @@ const canvas = useCanvas((pen, time) => {
       aria-label="What of the response is shown"
     >
       <button
-        v-for="(text, v) in { magnitude: 'Magnitude', phase: 'Phase', delay: 'Group delay' } as const"
+        v-for="{ value: v, text } in responseViews"
         :key="v"
         :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
         :aria-pressed="view === v"

@@ -4,6 +4,7 @@ import { newId } from '@oleaje/core/project/new'
 import { modulators as kinds } from '@oleaje/core/modulators/index'
 import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref } from 'vue'
+import { focusGauge, gaugeAt } from '../../composables/focus-gauge'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 import { firstListen } from '../../services/session'
@@ -26,8 +27,7 @@ onClickOutside(list, () => emit('close'))
 
 function close(): void {
   emit('close')
-  const gauge = document.querySelector<HTMLElement>(`[data-gauge="${p.key.value}"]`)
-  ;(gauge?.matches('[tabindex]') ? gauge : gauge?.querySelector<HTMLElement>('[tabindex="0"], button'))?.focus()
+  focusGauge(gaugeAt(p.key.value))
 }
 
 function choose(id: string): void {
@@ -50,10 +50,15 @@ function walk(e: KeyboardEvent): void {
   if (e.key === 'ArrowDown' || e.key === 'ArrowRight') all[(at + 1) % all.length]?.focus()
   else if (e.key === 'ArrowUp' || e.key === 'ArrowLeft') all[(at - 1 + all.length) % all.length]?.focus()
   else if (e.key === 'Escape') close()
+  else if (/^[a-z]$/i.test(e.key) && !e.ctrlKey && !e.metaKey && !e.altKey) nextCalled(all, at, e.key.toLowerCase())?.focus()
   else return
   e.preventDefault()
   e.stopPropagation()
 }
+
+/** The next item whose name begins with a letter; “new” is no part of a name. */
+const nextCalled = (all: HTMLButtonElement[], at: number, letter: string): HTMLButtonElement | undefined =>
+  [...all.slice(at + 1), ...all.slice(0, at + 1)].find((b) => (b.textContent ?? '').trim().toLowerCase().replace(/^new /, '').startsWith(letter))
 </script>
 
 <template>

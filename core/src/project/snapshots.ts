@@ -4,8 +4,7 @@ import type { Edit } from './edit'
 import { gaugeKey, splitGaugeKey } from './param-path'
 import type { Project, Track } from './schema'
 import { pathsOf, specAt, valueAt, writeValue } from './targets'
-import { type Owner, findOwner, heardChain, nodesIn, trackOf } from './walk'
-import { branchesOf } from './nodes/index'
+import { type Owner, findOwner, ownerId, ownersIn, trackOf } from './walk'
 
 /** Snapshots that a track has room for, on the keys 1 to 9. */
 export const SNAPSHOTS = 9
@@ -18,19 +17,16 @@ function ownersOf(p: Project, track: Track): Owner[] {
   const modulators = new Set(track.modulators.map((m) => m.id))
   return [
     { kind: 'track', track },
-    ...[...nodesIn(heardChain(track).nodes)].flatMap((node): Owner[] => [{ kind: 'node', node, track }, ...branchesOf(node).map((branch): Owner => ({ kind: 'branch', branch, node, track }))]),
-    ...track.modulators.map((modulator): Owner => ({ kind: 'modulator', modulator, track })),
+    ...ownersIn(track),
     ...p.links.filter((l) => modulators.has(l.source)).map((link): Owner => ({ kind: 'link', link })),
   ]
 }
-
-const idOf = (o: Owner): string => (o.kind === 'node' ? o.node.id : o.kind === 'branch' ? o.branch.id : o.kind === 'modulator' ? o.modulator.id : o.kind === 'link' ? o.link.id : o.kind === 'source' ? o.source.id : o.track.id)
 
 /** All values of a track as they stand, by gauge. */
 export function valuesOf(p: Project, track: Track): Record<string, number> {
   return Object.fromEntries(ownersOf(p, track).flatMap((owner) => pathsOf(owner).flatMap((path) => {
     const value = LEFT_OUT.has(path) ? undefined : valueAt(owner, path)
-    return value === undefined ? [] : [[gaugeKey(idOf(owner), path), value] as const]
+    return value === undefined ? [] : [[gaugeKey(ownerId(owner), path), value] as const]
   })))
 }
 

@@ -21,6 +21,23 @@ export function* nodesIn(list: readonly ChainNode[]): Generator<ChainNode> {
   }
 }
 
+/** The nodes and branches of a track's chain as it is heard, in signal order, and its modulators. */
+export const ownersIn = (track: Track): Owner[] => [
+  ...[...nodesIn(heardChain(track).nodes)].flatMap((node): Owner[] => [{ kind: 'node', node, track }, ...branchesOf(node).map((branch): Owner => ({ kind: 'branch', branch, node, track }))]),
+  ...track.modulators.map((modulator): Owner => ({ kind: 'modulator', modulator, track })),
+]
+
+export function ownerId(owner: Owner): string {
+  switch (owner.kind) {
+    case 'node': return owner.node.id
+    case 'branch': return owner.branch.id
+    case 'modulator': return owner.modulator.id
+    case 'link': return owner.link.id
+    case 'source': return owner.source.id
+    case 'track': return owner.track.id
+  }
+}
+
 /** Finds what carries an id in the project as it is heard. */
 export function findOwner(project: Project, id: string): Owner | undefined {
   for (const track of project.tracks) {
