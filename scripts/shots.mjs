@@ -119,7 +119,7 @@ try {
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   /** Shows one effect of a track, which is heard alone. */
   const show = async (track, node) => {
-    await page.getByRole('button', { name: new RegExp(`^${track}`) }).first().click()
+    if (await page.getByLabel(`Name of track ${track}`).count() === 0) await page.getByRole('button', { name: new RegExp(`^${track}`) }).first().click()
     if ((await page.evaluate((id) => globalThis.oleaje.project().tracks.find((t) => t.name.startsWith(id))?.params.mute ?? 0, track)) > 0.5) await page.getByRole('button', { name: `Mute ${track}` }).click()
     await page.locator(`[data-node="${node}"]`).click()
   }

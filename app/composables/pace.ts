@@ -3,8 +3,8 @@ export const FRAME = 17
 
 /** Times between two drawings, in ms: thirty a second, and less. */
 const PACES = [33, 50, 83, 117] as const
-/** Pictures take no more than this share of the page's thread. */
-const SHARE = 1 / 3
+/** Pictures take no more than this share of the page's thread; the hand has the rest, and sound a thread of its own. */
+const SHARE = 1 / 2
 /** How much one drawing counts in the mean of what they take. */
 const WEIGHT = 0.1
 /** Time without a late block after which pictures come faster again. */

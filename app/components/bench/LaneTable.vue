@@ -262,7 +262,8 @@ const actsOf = (k: string) => {
               v-else
               role="slider"
               tabindex="0"
-              class="relative h-[18px] cursor-ew-resize touch-none overflow-hidden bg-shoal outline-offset-[-1px]"
+              class="cell h-[18px] cursor-ew-resize touch-none px-1 leading-[18px] whitespace-nowrap text-ink outline-offset-[-1px]"
+              :style="{ backgroundSize: `${placeOf(row, k) * 100}% 100%` }"
               :data-column="k"
               :data-row="row"
               :aria-label="`${s.name}, ${spec.item} ${row + 1}`"
@@ -275,8 +276,7 @@ const actsOf = (k: string) => {
               @keydown="press($event, row, k)"
               @focus="bench.shownItem = row"
             >
-              <span class="absolute inset-y-0 left-0 bg-water" :style="{ width: `${placeOf(row, k) * 100}%` }" />
-              <span class="pointer-events-none absolute inset-x-1 truncate leading-[18px] text-ink">{{ textOf(row, k) }}</span>
+              {{ textOf(row, k) }}
             </div>
           </td>
         </tr>
@@ -284,3 +284,8 @@ const actsOf = (k: string) => {
     </table>
   </div>
 </template>
+
+<style scoped>
+/* one box a cell, without clips: hundreds of them are laid into layers for every picture that moves */
+.cell { background: linear-gradient(var(--water), var(--water)) no-repeat var(--shoal); }
+</style>

@@ -97,7 +97,7 @@ function keydown(e: KeyboardEvent): void {
       <div
         class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"
       >
-        <div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep will-change-transform" />
+        <div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep" />
       </div>
       <div class="ticks absolute inset-y-0 left-[21px] w-[6px]" />
       <i

@@ -167,7 +167,7 @@ function keydown(e: KeyboardEvent, i: number): void {
     >
       <span
         ref="head"
-        class="pointer-events-none absolute inset-0 will-change-transform"
+        class="pointer-events-none absolute inset-0"
         aria-hidden="true"
       ><i class="absolute inset-y-0 left-0 w-[2px] bg-magenta" /></span>
       <button

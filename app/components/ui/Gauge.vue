@@ -284,7 +284,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div
         v-if="p.links.value.length"
         ref="dot"
-        class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px] will-change-transform"
+        class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px]"
       >
         <i
           class="absolute -left-[5px] block h-[10px] w-[10px] rounded-full border border-sheet"
