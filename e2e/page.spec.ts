@@ -124,3 +124,23 @@ test('an engine that has too much to do for two seconds says what costs most and
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(notice).toHaveCount(0)
 })
+
+test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on every view', async ({ page }) => {
+  await open(page)
+  await page.keyboard.press('Space')
+  for (const [width, height] of [[1100, 720], [1280, 800], [1920, 1080], [2560, 1440]] as const) {
+    await page.setViewportSize({ width, height })
+    for (const key of ['b', 't', 'k']) {
+      await page.locator('body').press(key)
+      await expect(page.getByRole('link', { name: { b: 'Bench', t: 'Timeline', k: /^Links/ }[key] })).toHaveAttribute('aria-current', 'page')
+      await expect.poll(() => page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]), `${width} px, ${key}`).toEqual([0, 0])
+      // what is written on buttons, in heads and fields of the page can be read whole
+      const cut = await page.evaluate(() => [...document.querySelectorAll<HTMLElement>('button, [role=columnheader], label, h2, input')].filter((el) => {
+        const box = el.getBoundingClientRect()
+        if (box.width < 2 || el.closest('.sr-only') || getComputedStyle(el).visibility === 'hidden') return false
+        return box.left < -1 || box.right > innerWidth + 1 || (el.scrollWidth > el.clientWidth + 1 && el.tagName !== 'INPUT' && el.clientWidth > 0 && getComputedStyle(el).overflowX === 'hidden')
+      }).map((el) => el.textContent?.trim() || el.getAttribute('aria-label')))
+      expect(cut, `${width} px, ${key}`).toEqual([])
+    }
+  }
+})

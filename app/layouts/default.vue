@@ -23,7 +23,7 @@ function drop(e: DragEvent): void {
 
 <template>
   <main
-    class="flex h-screen min-w-[1100px] flex-col"
+    class="relative flex h-screen min-w-[1100px] flex-col overflow-hidden"
     @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')"
     @dragover.prevent
     @drop.prevent="drop"
@@ -43,7 +43,7 @@ function drop(e: DragEvent): void {
     <ControllerStrip v-if="bench.deviceShown" />
     <footer
       class="grid h-[128px] shrink-0 border-t border-ink"
-      style="grid-template: minmax(0, 1fr) / 14.7% minmax(0, 1fr)"
+      style="grid-template: minmax(0, 1fr) / max(14.7%, 192px) minmax(0, 1fr)"
     >
       <TransportPanel class="border-r border-line" />
       <SourceWave />

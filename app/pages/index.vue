@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
-import { onMounted } from 'vue'
+import { useWindowSize } from '@vueuse/core'
+import { computed, onMounted } from 'vue'
 import { useSession } from '../composables/useSession'
 import { preference } from '../stores/preference'
 
@@ -21,6 +22,11 @@ function nameSplitters(): void {
 function keep(name: string, panes: { size: number }[]): void {
   sizes.value = { ...sizes.value, [name]: panes.map((p) => p.size) }
 }
+/** A share of the page for a column that needs so many px. */
+const { width } = useWindowSize()
+const atLeast = (share: number, px: number): number => Math.max(share, 100 * px / width.value)
+const left = computed(() => atLeast(14.7, 192))
+const right = computed(() => atLeast(22.3, 268))
 const size = (name: string, i: number, otherwise: number): number => sizes.value[name]?.[i] ?? otherwise
 </script>
 
@@ -30,9 +36,9 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
     :push-other-panes="false"
     @resized="keep('columns', $event.panes ?? $event)"
   >
-    <Pane :size="size('columns', 0, 14.7)" min-size="11"><TrackList /></Pane>
+    <Pane :size="size('columns', 0, left)" min-size="11"><TrackList /></Pane>
     <Pane
-      :size="size('columns', 1, 63)"
+      :size="size('columns', 1, 100 - left - right)"
       min-size="40"
       class="relative"
     >
@@ -45,7 +51,7 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
         <Pane :size="size('rows', 1, 66)" min-size="30"><NodePanel /></Pane>
       </Splitpanes>
     </Pane>
-    <Pane :size="size('columns', 2, 22.3)" min-size="16">
+    <Pane :size="size('columns', 2, right)" min-size="16">
       <Splitpanes
         horizontal
         :push-other-panes="false"

@@ -112,7 +112,7 @@ onMounted(async () => {
 })
 
 const arrows = { asc: ' ↑', desc: ' ↓', none: '' } as const
-const template = '28px minmax(130px, 1fr) minmax(190px, 1.4fr) 92px 92px 92px 66px 72px 72px 42px 96px 62px'
+const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58px 68px 64px 40px 96px 58px'
 </script>
 
 <template>
