@@ -144,3 +144,31 @@ test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on
     }
   }
 })
+
+test('Tab goes through the Bench in the order of the eye, each stop is seen, and less motion is kept to where it is asked for', async ({ page }) => {
+  await open(page)
+  const stops: { place: string, ring: boolean, name: string }[] = []
+  for (let i = 0; i < 260; i++) {
+    await page.keyboard.press('Tab')
+    const stop = await page.evaluate(() => {
+      const el = document.activeElement as HTMLElement
+      if (el === document.body) return null
+      const s = getComputedStyle(el)
+      const box = el.closest('header, section, footer')
+      return {
+        place: el.closest('.splitpanes__splitter') ? 'divider' : el.closest('main > header') ? 'header' : el.closest<HTMLElement>('section[aria-label], aside[aria-label]')?.getAttribute('aria-label') ?? box?.tagName ?? '',
+        ring: s.outlineStyle !== 'none' || s.boxShadow !== 'none', name: el.getAttribute('aria-label') ?? el.textContent?.trim().slice(0, 30) ?? '',
+      }
+    })
+    if (!stop) break
+    stops.push(stop)
+  }
+  expect(stops.filter((s) => !s.ring).map((s) => `${s.place}: ${s.name}`)).toEqual([])
+  const order = stops.map((s) => s.place).filter((p, i, all) => p !== 'divider' && p !== all.slice(0, i).findLast((q) => q !== 'divider'))
+  expect(order).toEqual(['header', 'Tracks', 'Chart of the chain', 'Selected effect', 'Macros and modulators', 'Listening', 'Transport', 'Source and loop'])
+  await page.emulateMedia({ reducedMotion: 'reduce' })
+  expect(await page.evaluate(() => [...document.querySelectorAll('*')].filter((el) => {
+    const s = getComputedStyle(el)
+    return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')].some((d) => parseFloat(d) > 0.001)
+  }).length)).toBe(0)
+})

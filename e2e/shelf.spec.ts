@@ -87,6 +87,15 @@ test('effects are copied, cut and pasted by key within a track and onto another,
   await button(page, 'Hull bass').click()
   await page.keyboard.press('Control+v')
   await expect.poll(async () => (await project(page)).tracks.find((t) => t.id === 'bass')?.modulators.some((m) => m.name === 'Gulls')).toBe(true)
+  // a branch, into the split that is chosen
+  await button(page, 'Deck kit').click()
+  await page.getByLabel('Chart of the chain').getByRole('button', { name: /^Split into/ }).first().click()
+  const branches = async (): Promise<string[]> => heardChain((await project(page)).tracks.find((t) => t.id === 'kit') as Track).nodes.flatMap((n) => (n.kind === 'split' ? n.branches.map((b) => b.nodes.map((x) => (x.kind === 'effect' ? x.type : x.kind)).join(' ')) : []))
+  const [straight, dirty] = await branches()
+  await page.getByRole('slider', { name: 'Level, dirty copy', exact: true }).focus()
+  await page.keyboard.press('Control+c')
+  await page.keyboard.press('Control+v')
+  await expect.poll(branches).toEqual([straight, dirty, dirty])
 })
 
 test('a key acts on what has the focus: Delete on a track, on a macro, on a button; Space on a button', async ({ page }) => {

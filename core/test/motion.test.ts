@@ -254,8 +254,13 @@ describe('links', () => {
     expect(copied.links).toHaveLength(4)
     const copy = copied.links.find((l) => l.source === 'm2' && l.target.param === 'cutoff')!
     const moved = edited(copied, setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
-    const ends = linkValues(linkOf(moved, copy.id), findTarget(moved, copy.target)!.spec, 4000)
-    expect(ends.from).toBeCloseTo(fromNormalized(findTarget(moved, { owner: 'f2', param: 'cutoff' })!.spec, 0.2), 0)
+    // a floating range lies about the new base as it did about the old one, a fixed one stays at its places
+    const before = findTarget(copied, copy.target)!, after = findTarget(moved, { owner: 'f2', param: 'cutoff' })!
+    const octaves = (value: number, base: number): number => Math.log2(value / base)
+    const old = linkValues(copy, before.spec, before.base), ends = linkValues(linkOf(moved, copy.id), after.spec, after.base)
+    expect(octaves(ends.from, 4000)).toBeCloseTo(octaves(old.from, before.base), 6)
+    const held = edited(copied, setLinkMode(copy.id, 'fixed'), setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
+    expect(linkValues(linkOf(held, copy.id), after.spec, after.base).from).toBeCloseTo(old.from, 0)
     const fixed = edited(p, setLinkMode('a', 'fixed'), setParam('f', 'cutoff', 3000))
     expect(linkValues(linkOf(fixed, 'a'), findTarget(fixed, { owner: 'f', param: 'cutoff' })!.spec, 3000).from).toBeCloseTo(fromNormalized(findTarget(p, { owner: 'f', param: 'cutoff' })!.spec, 0.2), 0)
   })

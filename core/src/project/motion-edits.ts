@@ -101,14 +101,15 @@ export const setLinkSource = (id: string, source: string, output?: string): Edit
   link.output = output && outputs.includes(output) ? output : outputs[0] ?? 'value'
 }
 
-/** Points a link at another parameter; its range keeps its places on the range. */
+/** Points a link at another parameter. A floating range lies about the new base as it did about the old one; a fixed one keeps its places. */
 export const setLinkTarget = (id: string, target: Target): Edit => (p) => {
   const link = p.links.find((l) => l.id === id)
   const before = link && findTarget(p, link.target)
   const after = findTarget(p, target)
   if (!link || !after || target.owner === link.id) return
   const stepped = after.spec.unit === 'choice' || after.spec.unit === 'toggle'
-  if (before) {
+  // a floating range goes along and lies about the new base; a fixed one stays at its places
+  if (before && (stepped || link.mode !== 'floating')) {
     const ends = linkEnds({ ...link, amount: 1 }, before.spec, before.base)
     const mode = stepped ? 'fixed' : link.mode
     Object.assign(link, endsToStore(mode, after.spec, after.base, ends.from, ends.to), { mode })
