@@ -180,3 +180,59 @@ test('a history of another version of the file is left behind, its project is no
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry II')
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled()
 })
+
+test('storage that fails one time in five: nothing is said to be saved that is not, and all is once it works again', async ({ page }) => {
+  await page.addInitScript(() => {
+    const put = IDBObjectStore.prototype.put
+    IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...args: Parameters<typeof put>) {
+      if ((globalThis as { failing?: boolean }).failing && Math.random() < 0.2) throw new DOMException('no room', 'QuotaExceededError')
+      return put.apply(this, args)
+    }
+  })
+  await open(page)
+  const state = page.getByTestId('save-state')
+  await expect(state).toHaveText('saved')
+  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = true })
+  const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
+  /** What the header says, and whether what is kept is what is open, with a history that is of the same moment. */
+  const look = (): Promise<{ said: string, same: boolean, paired: boolean }> => page.evaluate(async () => {
+    const db = await new Promise<IDBDatabase>((resolve) => { indexedDB.open('oleaje').onsuccess = (e) => resolve((e.target as IDBOpenDBRequest).result) })
+    const id = globalThis.oleaje.project()?.id ?? ''
+    const said = document.querySelector('[data-testid=save-state]')?.textContent ?? ''
+    const now = JSON.stringify(globalThis.oleaje.project())
+    const tx = db.transaction(['projects', 'history'])
+    const get = (store: string): Promise<unknown> => new Promise((resolve) => { tx.objectStore(store).get(id).onsuccess = (e) => resolve((e.target as IDBRequest).result) })
+    const [kept, history] = await Promise.all([get('projects'), get('history')]) as [{ project: { tracks: { id: string, a: { nodes: { params: Record<string, number> }[] } }[] } }, { undo: unknown[] }]
+    db.close()
+    const cutoff = kept.project.tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
+    return { said, same: JSON.stringify(kept.project) === now, paired: history.undo.length > 0 === (cutoff !== 800) }
+  })
+  const told = new Set<string>()
+  for (let i = 0; i < 40; i++) {
+    await gauge.press(i % 2 ? 'ArrowRight' : 'PageUp')
+    await page.waitForTimeout([30, 130, 370, 600][i % 4] ?? 30)
+    const { said, same, paired } = await look()
+    told.add(said)
+    if (said === 'saved') expect(same, `after ${i} edits`).toBe(true)
+    expect(paired, `after ${i} edits`).toBe(true)
+  }
+  expect([...told].some((t) => t.startsWith('not saved'))).toBe(true)
+  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = false })
+  await expect(state).toHaveText('saved')
+  expect((await look()).same).toBe(true)
+})
+
+test('a project that is open in one tab is not removed by another', async ({ context, page }) => {
+  await open(page)
+  const other = await context.newPage()
+  await open(other)
+  await other.keyboard.press('p')
+  await other.getByRole('button', { name: 'New', exact: true }).click()
+  await expect(other.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Untitled')
+  await other.keyboard.press('p')
+  await other.getByRole('button', { name: 'Remove Night Ferry', exact: true }).first().click()
+  await other.keyboard.press('Escape')
+  await expect(other.getByRole('alert')).toContainText('open in another tab')
+  await page.reload()
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry')
+})

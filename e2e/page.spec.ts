@@ -135,7 +135,7 @@ test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on
       await expect(page.getByRole('link', { name: { b: 'Bench', t: 'Timeline', k: /^Links/ }[key] })).toHaveAttribute('aria-current', 'page')
       await expect.poll(() => page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]), `${width} px, ${key}`).toEqual([0, 0])
       // what is written on buttons, in heads and fields of the page can be read whole
-      const cut = await page.evaluate(() => [...document.querySelectorAll<HTMLElement>('button, [role=columnheader], label, h2, input')].filter((el) => {
+      const cut = await page.evaluate(() => Array.from(document.querySelectorAll<HTMLElement>('button, [role=columnheader], label, h2, input')).filter((el) => {
         const box = el.getBoundingClientRect()
         if (box.width < 2 || el.closest('.sr-only') || getComputedStyle(el).visibility === 'hidden') return false
         return box.left < -1 || box.right > innerWidth + 1 || (el.scrollWidth > el.clientWidth + 1 && el.tagName !== 'INPUT' && el.clientWidth > 0 && getComputedStyle(el).overflowX === 'hidden')
@@ -164,10 +164,10 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
     stops.push(stop)
   }
   expect(stops.filter((s) => !s.ring).map((s) => `${s.place}: ${s.name}`)).toEqual([])
-  const order = stops.map((s) => s.place).filter((p, i, all) => p !== 'divider' && p !== all.slice(0, i).findLast((q) => q !== 'divider'))
+  const order = stops.map((s) => s.place).filter((p) => p !== 'divider').filter((p, i, all) => p !== all[i - 1])
   expect(order).toEqual(['header', 'Tracks', 'Chart of the chain', 'Selected effect', 'Macros and modulators', 'Listening', 'Transport', 'Source and loop'])
   await page.emulateMedia({ reducedMotion: 'reduce' })
-  expect(await page.evaluate(() => [...document.querySelectorAll('*')].filter((el) => {
+  expect(await page.evaluate(() => Array.from(document.querySelectorAll('*')).filter((el) => {
     const s = getComputedStyle(el)
     return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')].some((d) => parseFloat(d) > 0.001)
   }).length)).toBe(0)

@@ -4,13 +4,17 @@ import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { writeBundle } from '@oleaje/core/formats/bundle'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { expect, test } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { loadProject } from '../cli/src/load'
 
 const root = join(import.meta.dirname, '..')
 const demo = join(root, 'demo/assets/night-ferry.json')
-const bundle = (): Buffer => Buffer.from(writeBundle(loadProject(demo)))
+const packed = loadProject(demo).then(writeBundle)
+let bundleBytes = Buffer.alloc(0)
+test.beforeAll(async () => { bundleBytes = Buffer.from(await packed) })
+const bundle = (): Buffer => bundleBytes
 const zip = { 'content-type': 'application/zip' }
 
 test('the server renders the demo bundle as the command line does, bit for bit', async ({ request }) => {
@@ -25,6 +29,8 @@ test('the server renders the demo bundle as the command line does, bit for bit',
 test('malformed and hostile requests get their 4xx with a sentence', async ({ request }) => {
   const cases: [string, Parameters<typeof request.post>[1], number, RegExp][] = [
     ['/api/render?from=x', { headers: zip, data: bundle() }, 400, /wrong at “from”/],
+    ['/api/render?from=', { headers: zip, data: bundle() }, 400, /wrong at “from”/],
+    ['/api/render', { headers: { 'content-type': 'application/zipped' }, data: bundle() }, 415, /bundle/],
     ['/api/render?path=/etc/passwd', { headers: zip, data: bundle() }, 400, /wrong at/],
     ['/api/render?from=5&to=1', { headers: zip, data: bundle() }, 422, /empty/],
     ['/api/render?track=Anchor', { headers: zip, data: bundle() }, 422, /no track called/],
@@ -41,6 +47,51 @@ test('malformed and hostile requests get their 4xx with a sentence', async ({ re
     expect(response.status(), url).toBe(status)
     expect(((await response.json()) as { message: string }).message).toMatch(sentence)
   }
+})
+
+test('what is not there is said in data, by the status that means it, with the headers of data', async ({ request }) => {
+  for (const [method, url, status, allow] of [
+    ['get', '/api/nothing', 404, undefined], ['get', '/api/schemas/constructor', 404, undefined], ['get', '/api/render', 405, 'POST'],
+    ['post', '/api/health', 405, 'GET'], ['delete', '/api/demo', 405, 'GET'], ['put', '/api/schemas/project', 405, 'GET'],
+  ] as const) {
+    const response = await request[method](url)
+    expect(response.status(), `${method} ${url}`).toBe(status)
+    expect(response.headers()['content-type']).toContain('application/json')
+    expect(response.headers().allow).toBe(allow)
+  }
+  for (const url of ['/api/health', '/api/demo', '/api/schemas/project', '/api/nothing']) {
+    const headers = (await request.get(url)).headers()
+    expect([headers['x-content-type-options'], headers['cross-origin-resource-policy'], headers['content-security-policy']], url).toEqual(['nosniff', 'same-origin', "default-src 'none'; frame-ancestors 'none'"])
+  }
+})
+
+test('a project that would take too much is refused with figures, before anything of it is made', async ({ request }) => {
+  const p = structuredClone(newProject('Skerries'))
+  p.tracks.unshift(structuredClone(newTrack('Pad', newSource('tone'), 't')))
+  p.tracks[0]!.a.nodes = Array.from({ length: 64 }, () => newEffect('stutter'))
+  const began = performance.now()
+  const response = await request.post('/api/render?from=0&to=200', { headers: zip, data: Buffer.from(await writeBundle({ project: p, audio: new Map() })) })
+  expect(response.status()).toBe(422)
+  expect(((await response.json()) as { message: string }).message).toMatch(/would take [\d,]+ MB of memory.*400 MB can be had here/)
+  expect(performance.now() - began).toBeLessThan(3000)
+})
+
+test('a client that does not read holds nothing up: it is dropped, and its job with it', async ({ request, baseURL }) => {
+  const { hostname, port } = new URL(baseURL!)
+  const body = bundle()
+  const rendering = async (): Promise<number> => ((await (await request.get('/api/health')).json()) as { rendering: number }).rendering
+  const socket = connect(Number(port), hostname, () => {
+    socket.write(`POST /api/render?from=0&to=900&tail=0 HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: ${body.length}\r\n\r\n`)
+    socket.write(body)
+  })
+  socket.on('error', () => {})
+  await new Promise<void>((resolve) => socket.once('data', () => {
+    socket.pause()
+    resolve()
+  }))
+  expect(await rendering()).toBe(1)
+  await expect.poll(rendering, { timeout: 20_000 }).toBe(0)
+  socket.destroy()
 })
 
 test('an oversize bundle is refused before it is read', async ({ baseURL }) => {

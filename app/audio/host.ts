@@ -1,7 +1,10 @@
 import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
 import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
+import { overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project/budget'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
+import { ownerName } from '@oleaje/core/project/targets'
+import { findOwner } from '@oleaje/core/project/walk'
 import processorUrl from '../worklet/processor?worker&url'
 import { type Buffering, buffers } from './buffering'
 import type { FromWorklet, Sound, ToWorklet } from './messages'
@@ -52,6 +55,8 @@ export class EngineHost {
   readonly telemetry: Telemetry
   context: AudioContext | null = null
   onState: (state: HostState) => void = () => {}
+  /** Told what is wrong where a project takes more than there is, and nothing where none is. */
+  onOverBudget: (sentence: string) => void = () => {}
   onTrouble: (sentence: string) => void = () => {}
   onFeedback: (ids: readonly string[]) => void = () => {}
   private node: AudioWorkletNode | null = null
@@ -121,11 +126,18 @@ export class EngineHost {
     node.connect(context.destination)
     this.node = node
     this.send({ type: 'audio', sounds: [...this.sounds.values()] })
-    this.send({ type: 'load', project: this.project ?? project })
+    this.give(this.project ?? project)
     this.send({ type: 'monitor', monitor: this.monitor })
     if (this.costWatchers > 0) this.send({ type: 'costs', on: true })
     this.onState(context.state === 'running' ? 'running' : 'suspended')
     if (this.input) await this.connectInput(this.input)
+  }
+
+  /** What a step is called: its key says what of, and by which id. */
+  private nameOf(key: string): string {
+    const id = key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, '')
+    const owner = this.project && findOwner(this.project, id)
+    return owner ? `“${ownerName(owner)}”` : 'A part of the engine'
   }
 
   private close(): void {
@@ -161,7 +173,8 @@ export class EngineHost {
     if (message.type === 'slots') {
       this.telemetry.setSlots(message.entries, message.anew)
       this.onFeedback(message.feedback)
-    } else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
+    } else if (message.type === 'fault') this.onTrouble(`${this.nameOf(message.key)} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
+    else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'kept') this.kept?.(message.channels)
     else if (message.type === 'captured') this.captured?.(message)
@@ -173,14 +186,27 @@ export class EngineHost {
   load(project: Project): void {
     this.project = project
     this.playing = false
-    this.send({ type: 'load', project })
+    this.give(project)
     void this.renew()
   }
 
   patch(project: Project, patches: readonly Patch[]): void {
     this.project = project
-    this.send({ type: 'patches', patches })
+    if (!this.isOver && !overBudget(weigh(project), ownBudget)) return this.send({ type: 'patches', patches })
+    const beat = this.telemetry.fixed('beat')
+    this.give(project)
+    if (this.playing) this.send({ type: 'play', beat })
   }
+
+  /** Gives the engine a project, as far as it is within the budget; what is over is neither made nor heard, and the page says so. */
+  private give(project: Project): void {
+    const wrong = overBudget(weigh(project), ownBudget)
+    this.isOver = wrong !== undefined
+    const { project: part, left } = withinBudget(project)
+    this.onOverBudget(wrong ? `${wrong} ${left} of its effects and modulators, the last ones of the chains, are not heard.` : '')
+    this.send({ type: 'load', project: part })
+  }
+  private isOver = false
 
   addSounds(sounds: readonly Sound[]): void {
     for (const sound of sounds) this.sounds.set(sound.hash, sound)

@@ -44,4 +44,6 @@ export type FromWorklet =
   /** What a buffer holds; nothing where there is no buffer. */
   | { readonly type: 'kept', readonly channels: readonly [Float32Array, Float32Array] | null }
   | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
+  /** Something failed while it played, by the key of its step, and was cut. */
+  | { readonly type: 'fault', readonly key: string }
   | { readonly type: 'error', readonly message: string }

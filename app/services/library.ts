@@ -1,10 +1,12 @@
 import { addAudioTrack, addTrack, replaceSound } from '@oleaje/core/project/chain-edits'
+import { limits, sentenceOf } from '@oleaje/core/limits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { checkProject, readProject } from '@oleaje/core/project/read'
 import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import { deleteProject, loadMoment, saveMoment, sweepSounds } from '../storage/database'
+import { ProjectLock } from '../storage/project-lock'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import { preference } from '../stores/preference'
@@ -12,8 +14,6 @@ import type { HeavyWorker } from './heavy-worker'
 import { sentence } from './sentence'
 import type { ShippedSound, Sounds } from './sounds'
 import type { Transport } from './transport'
-
-const LONGEST_FILE = 400 * 1024 * 1024
 
 /** Projects: opened, made, brought in from files and taken out again. One after the other, however fast they are asked for. */
 export class Library {
@@ -103,7 +103,9 @@ export class Library {
     return this.next(async () => {
       const kept = id === this.doc.project?.id ? undefined : await loadMoment(id)
       if (!kept) return
-      await deleteProject(id)
+      const lock = await ProjectLock.claim(id)
+      if (!lock.isHeld) throw new Error('This project is open in another tab; close it there first.')
+      await deleteProject(id).finally(() => lock.release())
       const { name } = kept.project as { name?: string }
       this.bench.offerUndo(`“${name ?? 'A project'}” was removed.`, async () => { await saveMoment({ ...kept, project: kept.project as Project }) }, () => this.sweep())
     })
@@ -115,7 +117,7 @@ export class Library {
   async takeFiles(files: readonly File[]): Promise<void> {
     for (const file of files) {
       try {
-        if (file.size > LONGEST_FILE) throw new Error(`it is ${Math.round(file.size / 1e6)} MB large; at most ${LONGEST_FILE / 1024 / 1024} MB can be taken.`)
+        if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
         if (file.size === 0) throw new Error('it is empty.')
         if (/\.zip$/i.test(file.name)) {
           const { project, sounds } = await this.heavy.call.unpack(await file.arrayBuffer())

@@ -41,6 +41,7 @@ export function createSession() {
 
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
+  host.onOverBudget = (sentence) => { bench.overBudget = sentence }
   host.onTrouble = (sentence) => { doc.trouble = sentence }
   host.onFeedback = (ids) => { bench.feedbackEdges = ids }
   host.onState = (state) => { if (state === 'failed') bench.playing = bench.starting = false }

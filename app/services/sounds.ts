@@ -1,3 +1,4 @@
+import { limits, sentenceOf } from '@oleaje/core/limits'
 import type { Project } from '@oleaje/core/project/schema'
 import { isAiff } from '@oleaje/core/formats/aiff'
 import { isWav } from '@oleaje/core/formats/wav'
@@ -7,9 +8,13 @@ import { loadSound, saveSound } from '../storage/database'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from './heavy-worker'
 
-const LONGEST_FILE = 400 * 1024 * 1024
 /** After so long without an answer, a sound counts as missing. */
 const PATIENCE_MS = 20_000
+/** Sounds that are looked for at once, and those that are named where they are missing. */
+const AT_ONCE = 8
+const NAMED = 5
+/** After so long, what could not be kept is tried again. */
+const RETRY_MS = 4000
 
 /** A sound that ships with Oleaje. */
 export interface ShippedSound { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number, readonly sampleRate?: number }
@@ -33,29 +38,59 @@ export class Sounds {
 
   private async bringAll(project: Project): Promise<void> {
     const missing: string[] = []
-    const found = await Promise.all(Object.entries(project.audio).map(async ([hash, ref]) => {
-      const sound = await this.find(hash, project.sampleRate).catch(() => undefined)
-      if (!sound) missing.push(ref.name)
-      return sound
+    const waiting = Object.entries(project.audio)
+    const found: Sound[] = []
+    await Promise.all(Array.from({ length: AT_ONCE }, async () => {
+      for (let next = waiting.shift(); next; next = waiting.shift()) {
+        const [hash, ref] = next
+        const sound = await this.find(hash, project.sampleRate).catch(() => undefined)
+        if (sound) found.push(sound)
+        else missing.push(ref.name)
+      }
     }))
-    this.host.addSounds(found.filter((s) => s !== undefined))
-    if (missing.length && this.doc.project?.id === project.id) this.doc.trouble = `Missing sound: ${missing.join(', ')}. Drop the files here to bring them back; the rest plays.`
+    this.host.addSounds(found)
+    if (missing.length === 0 || this.doc.project?.id !== project.id) return
+    const more = missing.length > NAMED ? ` and ${missing.length - NAMED} more` : ''
+    this.doc.trouble = `Missing sound${missing.length > 1 ? 's' : ''}: ${missing.slice(0, NAMED).join(', ')}${more}. Drop the files here to bring them back; the rest plays.`
   }
 
   /** A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where nobody has it. */
   private async find(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    return this.host.sound(hash) ?? await loadSound(hash).catch(() => undefined) ?? this.fetchShipped(hash, sampleRate)
+    const known = this.host.sound(hash) ?? await loadSound(hash).catch(() => undefined)
+    if (!known) return this.fetchShipped(hash, sampleRate)
+    if (known.sampleRate === sampleRate) return known
+    // a project of another rate uses the same sound: it knows it by the same name
+    return { ...await this.heavy.call.takeSound([...known.channels], known.sampleRate, sampleRate), hash }
   }
 
   private async fetchShipped(hash: string, sampleRate: number): Promise<Sound | undefined> {
+    if (!(await this.shipped()).some((s) => s.hash === hash)) return undefined
     const response = await fetch(`/api/demo/sounds/${hash}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
     if (!response.ok) return undefined
-    return this.keep(await this.heavy.call.readSound(await response.arrayBuffer(), sampleRate))
+    const sound = await this.heavy.call.readSound(await response.arrayBuffer(), sampleRate)
+    // brought to another rate it is another sound, which the project knows by the name of the first
+    return sound.hash === hash ? this.keep(sound) : { ...sound, hash }
   }
 
+  private readonly unkept = new Map<string, Sound>()
+  private trying: ReturnType<typeof setTimeout> | undefined
+
+  /** Keeps a sound in this browser. Where that fails, the header says so, and it is tried again. */
   private async keep(sound: Sound): Promise<Sound> {
-    await saveSound(sound).catch(() => {})
+    try {
+      await saveSound(sound)
+      this.unkept.delete(sound.hash)
+    } catch {
+      this.unkept.set(sound.hash, sound)
+      this.trying ??= setTimeout(() => void this.keepAgain(), RETRY_MS)
+    }
+    this.doc.unkeptSounds = this.unkept.size
     return sound
+  }
+
+  private async keepAgain(): Promise<void> {
+    this.trying = undefined
+    for (const sound of [...this.unkept.values()]) await this.keep(sound)
   }
 
   /** The sounds that ship with Oleaje. */
@@ -83,7 +118,7 @@ export class Sounds {
 
   /** Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in this browser. Throws what is wrong with it. */
   async readFile(file: File): Promise<{ sound: Sound, ref: Project['audio'][string] }> {
-    if (file.size > LONGEST_FILE) throw new Error(`it is ${Math.round(file.size / 1e6)} MB large; at most ${LONGEST_FILE / 1024 / 1024} MB can be taken.`)
+    if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
     if (file.size === 0) throw new Error('it is empty.')
     const rate = this.doc.project?.sampleRate ?? 48_000
     const bytes = await file.arrayBuffer()
@@ -110,8 +145,8 @@ export class Sounds {
     } catch {
       throw new Error('this browser finds no sound in it that it can decode.')
     }
-    if (decoded.numberOfChannels > 2) throw new Error(`it has ${decoded.numberOfChannels} channels; mono and stereo can be taken. Mix it down first.`)
-    if (decoded.duration > 1800) throw new Error(`it is ${Math.round(decoded.duration / 60)} minutes long; at most 30 can be taken.`)
+    if (decoded.numberOfChannels > limits.channels.most) throw new Error(sentenceOf('channels', `file has ${decoded.numberOfChannels}`))
+    if (decoded.duration > limits.soundLength.most) throw new Error(sentenceOf('soundLength', Math.round(decoded.duration / 60)))
     return this.heavy.call.takeSound(Array.from({ length: decoded.numberOfChannels }, (_, i) => decoded.getChannelData(i)), decoded.sampleRate, rate)
   }
 

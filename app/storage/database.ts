@@ -44,10 +44,18 @@ const database = (): Promise<IDBPDatabase<Stored>> => {
 /** Writes project and history together, so that neither is ever of another moment than the other. */
 export async function saveMoment({ project, undo, redo }: Moment): Promise<void> {
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite', { durability: 'relaxed' })
-  void tx.objectStore('projects').put({ id: project.id, name: project.name, saved: Date.now(), project })
-  void tx.objectStore('history').put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo })
-  // without this the page is asked once more when the puts are done, and a page that is left before then loses them
-  tx.commit()
+  try {
+    // what goes wrong shows in `tx.done`
+    tx.objectStore('projects').put({ id: project.id, name: project.name, saved: Date.now(), project }).catch(() => {})
+    tx.objectStore('history').put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo }).catch(() => {})
+    // without this the page is asked once more when the puts are done, and a page that is left before then loses them
+    tx.commit()
+  } catch (error) {
+    // one without the other must not be kept
+    tx.abort()
+    await tx.done.catch(() => {})
+    throw error
+  }
   await tx.done
 }
 

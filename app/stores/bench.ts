@@ -67,6 +67,8 @@ export const useBench = defineStore('bench', () => {
     if (offer) void (takesBack ? offer.undo() : offer.lapse())
   }
 
+  /** What is wrong where the project takes more than there is, and so is not heard whole. */
+  const overBudget = ref('')
   /** Track that the Render dialog opens for; none is the mix. */
   const toPrint = ref('')
   /** Where the next effect goes; set by plus marks and A. */
@@ -188,7 +190,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, responseView, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, replacing, removed, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

@@ -9,8 +9,14 @@ import { ProjectLock } from '../storage/project-lock'
 
 /** A save begins at most so long after the first change that is not saved, whatever goes on meanwhile. */
 const SAVE_WITHIN_MS = 400
+/** After a save that failed, the next is tried so much later. */
+const RETRY_MS = 4000
 
 const READ_ONLY = 'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
+
+const NO_ROOM = 'The browser has no room left to save in. Your project is still here, and saving is tried again: save it to a file now, then remove old projects, which gives their room back.'
+const NO_STORE = 'The browser does not let Oleaje save here (private mode, perhaps); it is tried again. Your project lives in this tab only: save it to a file before you close it.'
+const NOT_SAVED: readonly string[] = [NO_ROOM, NO_STORE]
 
 /**
  * The document: one project as plain data, changed only by edits of core. Each edit is an undo step, or part of a gesture, which is
@@ -23,6 +29,8 @@ export const useDocument = defineStore('document', () => {
   const saveState = shallowRef<'saved' | 'saving' | 'unsaved' | 'memory only' | 'read only'>('saved')
   const trouble = shallowRef('')
   const readOnly = shallowRef(false)
+  /** Sounds of the project that this browser could not keep; see services/sounds. */
+  const unkeptSounds = shallowRef(0)
 
   let history: History | null = null
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -81,28 +89,31 @@ export const useDocument = defineStore('document', () => {
   const redo = (): void => publish(editable()?.stepForward() ?? [])
 
   function scheduleSave(): void {
-    if (readOnly.value || saveState.value === 'memory only') return
-    if (saveState.value !== 'saving') saveState.value = 'unsaved'
-    timer ??= setTimeout(() => void save(), SAVE_WITHIN_MS)
+    if (readOnly.value) return
+    const failing = saveState.value === 'memory only'
+    if (saveState.value === 'saved') saveState.value = 'unsaved'
+    timer ??= setTimeout(() => void save(), failing ? RETRY_MS : SAVE_WITHIN_MS)
   }
 
-  /** Saves now, gestures under way included. Where the browser refuses, the project stays in memory and the header says so. */
+  /** Saves now, gestures under way included. Where the browser refuses, the project stays in memory, the header says so, and it is tried again. */
   async function save(): Promise<void> {
     clearTimeout(timer)
     timer = undefined
     // one after the other; what changed meanwhile is part of the next
     while (saving) await saving
     const now = history
-    if (!now || readOnly.value || saveState.value === 'saved' || saveState.value === 'memory only') return
-    saveState.value = 'saving'
+    if (!now || readOnly.value || saveState.value === 'saved') return
+    const failing = saveState.value === 'memory only'
+    if (!failing) saveState.value = 'saving'
     const { moment } = now
     saving = saveMoment(moment).then(() => {
-      if (saveState.value === 'saving') saveState.value = history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
+      if (failing && NOT_SAVED.includes(trouble.value)) trouble.value = ''
+      if (saveState.value === 'saving' || saveState.value === 'memory only') saveState.value = history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
     }, (error: unknown) => {
       saveState.value = 'memory only'
-      trouble.value = error instanceof DOMException && error.name === 'QuotaExceededError'
-        ? 'The browser has no room left to save in. Your project is still here: save it to a file now, then remove old projects, which gives their room back.'
-        : 'The browser does not let Oleaje save here (private mode, perhaps). Your project lives in this tab only: save it to a file before you close it.'
+      // said once, not with every try
+      if (!failing) trouble.value = error instanceof DOMException && error.name === 'QuotaExceededError' ? NO_ROOM : NO_STORE
+      scheduleSave()
     }).finally(() => { saving = null })
     await saving
   }
@@ -133,7 +144,7 @@ export const useDocument = defineStore('document', () => {
   const redoLabel = computed(() => redoSteps.value[redoSteps.value.length - 1]?.label ?? '')
 
   return {
-    project, saveState, trouble, readOnly, undoLabel, redoLabel, undoSteps, redoSteps,
+    project, saveState, trouble, readOnly, unkeptSounds, undoLabel, redoLabel, undoSteps, redoSteps,
     edit, gesture, undo, redo, save, open,
     onPatches: (listener: (project: Project, patches: readonly Patch[]) => void) => { patchListeners.add(listener) },
     onLoad: (listener: (project: Project) => void) => { loadListeners.add(listener) },

@@ -7,6 +7,7 @@ import { chainResponse } from '@oleaje/core/analysis/chain-response'
 import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
 import { impulseNamed } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, shapeImpulse } from '@oleaje/core/effects/convolver'
+import { checkBudget } from '@oleaje/core/project/budget'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply, together } from '@oleaje/core/project/edit'
@@ -58,13 +59,13 @@ const heavy = {
   /** What a chain does to each frequency, by an impulse through it. */
   chainResponse(nodes: ChainNode[], sampleRate: number): MeasuredResponse { return chainResponse(nodes, sampleRate) },
 
-  pack(project: Project, sounds: Sound[]): Uint8Array<ArrayBuffer> {
-    const bytes = writeBundle({ project, audio: new Map(sounds.map((s) => [s.hash, s])) })
+  async pack(project: Project, sounds: Sound[]): Promise<Uint8Array<ArrayBuffer>> {
+    const bytes = await writeBundle({ project, audio: new Map(sounds.map((s) => [s.hash, s])) })
     return transfer(bytes, [bytes.buffer])
   },
 
-  unpack(file: ArrayBuffer): { project: Project, sounds: Sound[] } {
-    const bundle: Bundle = readBundle(new Uint8Array(file))
+  async unpack(file: ArrayBuffer): Promise<{ project: Project, sounds: Sound[] }> {
+    const bundle: Bundle = await readBundle(new Uint8Array(file))
     return { project: bundle.project, sounds: [...bundle.audio].map(([hash, a]) => ({ hash, sampleRate: a.sampleRate, channels: [...a.channels] })) }
   },
 
@@ -88,6 +89,7 @@ const heavy = {
     running.add(job)
     const audio = new Map(sounds.map((s) => [s.hash, s]))
     const plan = planRender(finish?.ceiling === undefined ? project : limited(project, finish.ceiling), options)
+    checkBudget(plan.project, plan.frames / plan.sampleRate)
     const parts: BlobPart[] = []
     let told = 0
     const rendering = renderWav(plan, (hash) => audio.get(hash) ?? null, depth, finish?.gain)

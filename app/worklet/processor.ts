@@ -59,7 +59,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     super()
     const { memory, shared } = options.processorOptions
     this.messageEvery = shared ? 0 : 8
-    this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS })
+    this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS, onFault: (key) => this.send({ type: 'fault', key }) })
     this.port.onmessage = (message: MessageEvent<ToWorklet>) => {
       const start = this.clock()
       const { playing } = this.engine.transport

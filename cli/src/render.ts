@@ -1,28 +1,32 @@
-import { closeSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs'
-import { dirname, resolve } from 'node:path'
+import { closeSync, mkdirSync, openSync, realpathSync, renameSync, rmSync, statSync, writeSync } from 'node:fs'
+import { basename, dirname, resolve } from 'node:path'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { WavEncoder, wavHeader } from '@oleaje/core/formats/wav'
+import { checkBudget } from '@oleaje/core/project/budget'
 import { planRender, render } from '@oleaje/core/render/render'
 import { defineCommand } from 'citty'
 import { loadProject } from './load'
 
+const options = {
+  project: { type: 'positional', description: 'project.json or bundle.zip', required: true },
+  out: { type: 'string', description: 'WAV file to write', required: true },
+  from: { type: 'string', description: 'start in seconds (default: the loop)' },
+  to: { type: 'string', description: 'end in seconds' },
+  track: { type: 'string', description: 'only this track, by name or id' },
+  tail: { type: 'string', description: 'seconds to ring out, or auto', default: 'auto' },
+  depth: { type: 'string', description: '16, 24 or 32 (float)', default: '24' },
+  quiet: { type: 'boolean', description: 'print nothing', default: false },
+} as const
+
 /** `oleaje render PROJECT --out FILE.wav`: streams the render to disk, so its length does not matter to memory. */
 export const renderCommand = defineCommand({
   meta: { name: 'render', description: 'Render a project (.json or .zip) to a WAV file' },
-  args: {
-    project: { type: 'positional', description: 'project.json or bundle.zip', required: true },
-    out: { type: 'string', description: 'WAV file to write', required: true },
-    from: { type: 'string', description: 'start in seconds (default: the loop)' },
-    to: { type: 'string', description: 'end in seconds' },
-    track: { type: 'string', description: 'only this track, by name or id' },
-    tail: { type: 'string', description: 'seconds to ring out, or auto', default: 'auto' },
-    depth: { type: 'string', description: '16, 24 or 32 (float)', default: '24' },
-    quiet: { type: 'boolean', description: 'print nothing', default: false },
-  },
-  run({ args }) {
+  args: options,
+  async run({ args, rawArgs }) {
     try {
-      renderFile(args)
+      checkArgs(rawArgs, args._)
+      await renderFile(args)
     } catch (error) {
       console.error(`✗ ${error instanceof Error ? error.message : String(error)}`)
       process.exitCode = 1
@@ -30,14 +34,16 @@ export const renderCommand = defineCommand({
   },
 })
 
-function renderFile(args: { project: string, out: string, from?: string, to?: string, track?: string, tail: string, depth: string, quiet: boolean }): void {
+async function renderFile(args: { project: string, out: string, from?: string, to?: string, track?: string, tail: string, depth: string, quiet: boolean }): Promise<void> {
   const depth = Number(args.depth)
   if (depth !== 16 && depth !== 24 && depth !== 32) throw new Error(`The depth can be 16, 24 or 32, not “${args.depth}”.`)
-  const { project, audio } = loadProject(args.project)
+  const { project, audio, files } = await loadProject(args.project)
   const plan = planRender(project, {
     from: seconds(args.from, 'from'), to: seconds(args.to, 'to'), track: args.track, tail: args.tail === 'auto' ? 'auto' : seconds(args.tail, 'tail') ?? 'auto',
   })
+  checkBudget(project, plan.frames / plan.sampleRate)
   const out = resolve(args.out)
+  checkOut(out, files)
   mkdirSync(dirname(out), { recursive: true })
   const part = `${out}.part`
   const file = openSync(part, 'w')
@@ -66,9 +72,28 @@ function renderFile(args: { project: string, out: string, from?: string, to?: st
   console.log(`${out}: ${length.toFixed(2)} s, ${loudness.integrated.toFixed(1)} LUFS, peak ${(20 * Math.log10(peak)).toFixed(1)} dBFS, ${(length / ((performance.now() - started) / 1000)).toFixed(1)} × real time`)
 }
 
+/** What was typed and means nothing is an error, not something to leave out. */
+function checkArgs(raw: readonly string[], names: readonly string[]): void {
+  for (const arg of raw) {
+    const name = /^--?([^=]*)/.exec(arg)?.[1]
+    if (name !== undefined && name !== 'help' && name !== 'h' && !(name in options && name !== 'project')) throw new Error(`“${arg}” is no option; there are --${Object.keys(options).filter((o) => o !== 'project').join(', --')}.`)
+  }
+  if (names.length > 1) throw new Error(`One project is rendered at a time; “${names[1]}” is one too many.`)
+}
+
+/** The file that is written must be none of those that are read, and a file. */
+function checkOut(out: string, files: readonly string[]): void {
+  const there = statSync(out, { throwIfNoEntry: false })
+  if (!there) return
+  if (!there.isFile()) throw new Error(`“${out}” is not a file that can be written.`)
+  const real = realpathSync(out)
+  if (files.some((f) => realpathSync(f) === real)) throw new Error(`“${basename(out)}” is read for this render; write it to another file.`)
+}
+
 function seconds(text: string | undefined, name: string): number | undefined {
   if (text === undefined) return undefined
   const value = Number(text)
-  if (!Number.isFinite(value)) throw new Error(`--${name} must be a number of seconds, not “${text}”.`)
+  // an option without a value comes as true
+  if (String(text).trim() === '' || String(text) === 'true' || !Number.isFinite(value) || value < 0) throw new Error(`--${name} must be a number of seconds, 0 or more, not “${text}”.`)
   return value
 }

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -49,19 +50,19 @@ const project = (): string => join(folder, 'project.json')
 const out = (): string => join(folder, 'prints', 'pad.wav')
 
 describe('a project on disk', () => {
-  it('is read with its sounds beside it, or as a bundle, to the same', () => {
-    const loose = loadProject(project())
+  it('is read with its sounds beside it, or as a bundle, to the same', async () => {
+    const loose = await loadProject(project())
     expect([...loose.audio.keys()]).toEqual([hash])
     const bundle = join(folder, 'night.zip')
-    writeFileSync(bundle, writeBundle(loose))
-    const packed = loadProject(bundle)
+    writeFileSync(bundle, await writeBundle(loose))
+    const packed = await loadProject(bundle)
     expect(packed.project).toEqual(loose.project)
     expect(packed.audio.get(hash)?.channels[1]).toEqual(sound.channels[1])
   })
-  it('says what is missing', () => {
-    expect(() => loadProject(join(folder, 'none.json'))).toThrow('There is no file')
+  it('says what is missing', async () => {
+    await expect(loadProject(join(folder, 'none.json'))).rejects.toThrow('There is no file')
     rmSync(join(folder, 'take 7.WAV'))
-    expect(() => loadProject(project())).toThrow('The sound “fog pad” is missing')
+    await expect(loadProject(project())).rejects.toThrow('The sound “fog pad” is missing')
   })
 })
 
@@ -69,7 +70,7 @@ describe('rendering by the command line', () => {
   it('writes what core renders, byte for byte, and says what came of it', async () => {
     const { said, failed } = await run(project(), '--out', out(), '--from', '0', '--to', '1', '--tail', '0', '--depth', '24')
     expect(failed).toBe(false)
-    const loaded = loadProject(project())
+    const loaded = await loadProject(project())
     const parts = [...renderWav(planRender(loaded.project, { from: 0, to: 1, tail: 0 }), (h) => loaded.audio.get(h) ?? null, 24)].map((p) => p.bytes)
     expect(Buffer.compare(readFileSync(out()), Buffer.concat(parts))).toBe(0)
     expect(said).toMatch(/1\.00 s, -?\d+\.\d LUFS, peak -?\d+\.\d dBFS/)
@@ -83,7 +84,7 @@ describe('rendering by the command line', () => {
   })
   it.each([
     [['--depth', '20'], 'The depth can be 16, 24 or 32, not “20”.'],
-    [['--from', 'soon'], '--from must be a number of seconds, not “soon”.'],
+    [['--from', 'soon'], '--from must be a number of seconds, 0 or more, not “soon”.'],
     [['--track', 'Anchor'], 'Anchor'],
   ])('refuses %j with a sentence and leaves nothing behind', async (args, sentence) => {
     const { wrong, failed } = await run(project(), '--out', out(), ...args)
@@ -91,5 +92,51 @@ describe('rendering by the command line', () => {
     expect(wrong).toContain(sentence)
     expect(existsSync(out())).toBe(false)
     expect(existsSync(join(folder, 'prints')) ? readdirSync(join(folder, 'prints')) : []).toEqual([])
+  })
+})
+
+describe('what the command line is given and cannot take', () => {
+  const render = (...more: string[]): Promise<{ said: string, wrong: string, failed: boolean }> => run(project(), '--out', out(), '--to', '0.2', '--tail', '0', ...more)
+  it('leaves bad files beside a project alone, and names them where a sound is missing', async () => {
+    writeFileSync(join(folder, 'broken.wav'), 'RIFF nonsense')
+    expect((await render('--quiet')).failed).toBe(false)
+    rmSync(join(folder, 'take 7.WAV'))
+    expect((await render()).wrong).toMatch(/“fog pad” is missing.*Not read: “broken.wav”: This is not a WAV file/)
+  })
+  it('does not wait at what is no file', async () => {
+    execFileSync('mkfifo', [join(folder, 'pipe.wav')])
+    expect((await render('--quiet')).failed).toBe(false)
+    expect((await run(join(folder, 'pipe.wav'), '--out', out())).wrong).toMatch(/“.*pipe.wav” is not a file that can be read/)
+    expect((await run(project(), '--out', join(folder, 'pipe.wav'))).wrong).toMatch(/is not a file that can be written/)
+  })
+  it('never writes over what it reads', async () => {
+    const before = readFileSync(project(), 'utf8')
+    expect((await run(project(), '--out', project())).wrong).toMatch(/“project.json” is read for this render/)
+    expect((await run(project(), '--out', join(folder, 'take 7.WAV'), '--to', '0.2')).wrong).toMatch(/“take 7.WAV” is read for this render/)
+    expect(readFileSync(project(), 'utf8')).toBe(before)
+  })
+  it.each([
+    [['--loud'], /“--loud” is no option; there are --out, --from/],
+    [['--from', '-1'], /“-1” is no option|0 or more/],
+    [['--from=-1'], /--from must be a number of seconds, 0 or more, not “-1”/],
+    [['--tail='], /--tail must be a number/],
+    [['another.json'], /One project is rendered at a time/],
+  ])('%j is an error with a sentence', async (more, sentence) => {
+    const { wrong, failed } = await render(...more)
+    expect(failed).toBe(true)
+    expect(wrong).toMatch(sentence)
+  })
+  it('takes a sound of another rate for what it is, and brings it to the project’s', async () => {
+    const other = { sampleRate: 44_100, channels: [Float32Array.from({ length: 44_100 }, (_, i) => 0.5 * Math.sin(2 * Math.PI * 311 * i / 44_100))] }
+    const name = audioHash(other)
+    const p = night()
+    for (const t of p.tracks) if (t.source) t.source.audio = name
+    p.audio = { [name]: { name: 'rope', frames: 44_100, channels: 1, sampleRate: 44_100 } }
+    writeFileSync(project(), JSON.stringify(p))
+    writeFileSync(join(folder, 'rope.wav'), writeWav(other, 32))
+    const loaded = await loadProject(project())
+    const [sound] = [...loaded.audio.values()]
+    expect([sound?.sampleRate, sound?.channels[0]?.length]).toEqual([48_000, 48_000])
+    expect(loaded.audio.has(loaded.project.tracks[0]?.source?.audio ?? '')).toBe(true)
   })
 })

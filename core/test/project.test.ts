@@ -130,7 +130,7 @@ describe('reading projects', () => {
     ['a link from nowhere', text((p) => { p.links[0]!.source = 'ghost' }), /modulator that does not exist, “ghost”/],
     ['no mix at the end', text((p) => { p.tracks.reverse() }), /mix/],
     ['a number that is none', text((p) => { (p as { tempo: unknown }).tempo = 'fast' }), /at tempo/],
-    ['10⁵ links', text((p) => { p.links = Array.from({ length: 1e5 }, (_, i) => ({ ...p.links[0]!, id: `k${i}` })) }), /at links/],
+    ['10⁵ links', text((p) => { p.links = Array.from({ length: 1e5 }, (_, i) => ({ ...p.links[0]!, id: `k${i}` })) }), /at links|more than 1,000,000 values/],
     ['forbidden names', '{"format":"oleaje-project","version":1,"__proto__":{"x":1}}', /forbidden name/],
     ['endless nesting', `{"format":"oleaje-project","a":${'['.repeat(500)}${']'.repeat(500)}}`, /nested too deeply/],
     ['a split in itself without end', text((p) => {

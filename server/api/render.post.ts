@@ -1,81 +1,83 @@
-import { createError, defineEventHandler, getHeader, getQuery, readRawBody, sendStream, setHeader } from 'h3'
+import { createError, defineEventHandler, getHeader, getQuery, getRequestIP, setHeader } from 'h3'
+import type { ServerResponse } from 'node:http'
+import { limits } from '@oleaje/core/limits'
 import { z } from 'zod'
-import { QueueFullError, queue } from '../rendering/queue'
-import type { RenderMessage } from '../rendering/worker'
+import { RenderFailure, runJob } from '../rendering/job'
+import { type Place, QueueFullError, queue } from '../rendering/queue'
+import { UploadError, readBody } from '../rendering/read-body'
 
-/** Bytes of a bundle that are taken. */
-const LARGEST = 128 * 1024 * 1024
-
+/** A number that is written out: nothing at all is none. */
+const number = z.string().regex(/^\d+(\.\d+)?$/, 'a number of seconds, 0 or more, is wanted').transform(Number)
 const querySchema = z.object({
-  from: z.coerce.number().min(0).optional(),
-  to: z.coerce.number().min(0).optional(),
-  track: z.string().max(120).optional(),
-  tail: z.union([z.literal('auto'), z.coerce.number().min(0).max(600)]).optional(),
+  from: number.optional(),
+  to: number.optional(),
+  track: z.string().min(1).max(120).optional(),
+  tail: z.union([z.literal('auto'), number]).optional(),
   depth: z.enum(['16', '24', '32']).default('24'),
 }).strict()
 
-/** A project bundle in, a WAV file out, streamed as it is rendered. A client that leaves ends its job. */
+/**
+ * A project bundle in, a WAV file out, streamed as it is rendered and no faster than it is read. A client that leaves ends its job.
+ * What fails before the file has begun is a status with a sentence; what fails after ends the connection.
+ */
 export default defineEventHandler(async (event) => {
+  const { req, res } = event.node
+  // what is not read of a refused request must not keep its connection
+  const refuse = (statusCode: number, message: string): Error => {
+    setHeader(event, 'connection', 'close')
+    return createError({ statusCode, message })
+  }
   const query = querySchema.safeParse(getQuery(event))
   if (!query.success) {
     const issue = query.error.issues[0]
-    throw createError({ statusCode: 400, message: `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.` })
+    throw refuse(400, `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.`)
   }
-  const type = getHeader(event, 'content-type') ?? ''
-  if (!/^application\/(zip|octet-stream)/.test(type)) throw createError({ statusCode: 415, message: 'Send a project bundle as application/zip.' })
+  const type = (getHeader(event, 'content-type') ?? '').split(';')[0]?.trim().toLowerCase()
+  if (type !== 'application/zip' && type !== 'application/octet-stream') throw refuse(415, 'Send a project bundle as application/zip.')
   const length = Number(getHeader(event, 'content-length') ?? NaN)
-  if (!Number.isFinite(length)) throw createError({ statusCode: 411, message: 'Say how long the bundle is (content-length).' })
-  if (length > LARGEST) throw createError({ statusCode: 413, message: `A bundle may have ${LARGEST / 1024 / 1024} MB at most.` })
-  const body = await readRawBody(event, false)
-  if (!body || body.length === 0) throw createError({ statusCode: 400, message: 'There is no bundle in the request.' })
+  if (!Number.isSafeInteger(length)) throw refuse(411, 'Say how long the bundle is (content-length).')
+  if (length > limits.requestBody.most) throw refuse(413, limits.requestBody.sentence)
+  if (length === 0) throw refuse(400, 'There is no bundle in the request.')
 
-  const { from, to, track, tail, depth } = query.data
-  const leave = new AbortController()
-  const { port1, port2 } = new MessageChannel()
-  const res = event.node.res
-  res.on('close', () => {
-    if (!res.writableFinished) leave.abort()
-  })
-  let started: (bytes: number) => void = () => {}
-  let refused: (error: unknown) => void = () => {}
-  const size = new Promise<number>((resolve, reject) => {
-    started = resolve
-    refused = reject
-  })
-  let out: ReadableStreamDefaultController<Uint8Array> | undefined
-  let ended = false
-  const stream = new ReadableStream<Uint8Array>({
-    start(controller) { out = controller },
-    // the worker runs only so far ahead of what has been taken
-    pull() { port1.postMessage('taken') },
-    cancel() { leave.abort() },
-  }, { highWaterMark: 4 })
-  const fail = (error: unknown): void => {
-    refused(error)
-    if (!ended) {
-      ended = true
-      out?.error(error)
-    }
-  }
-  port1.onmessage = ({ data }: MessageEvent<RenderMessage>) => {
-    if (data.type === 'size') started(data.bytes)
-    else if (data.type === 'part') {
-      if (!ended) out?.enqueue(data.bytes)
-    } else if (data.type === 'refused') fail(createError({ statusCode: 422, message: data.message }))
-    else if (!ended) {
-      ended = true
-      out?.close()
-    }
-  }
-  queue.run({ bundle: body, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 }, port2, leave.signal).catch((error: unknown) => {
-    if (error instanceof QueueFullError) {
+  const left = new AbortController()
+  res.on('close', () => { if (!res.writableFinished) left.abort(new Error('The client has left.')) })
+  let place: Place | undefined
+  try {
+    place = queue.enter(getRequestIP(event) ?? '', length)
+    const bundle = await readBody(req, length)
+    await place.turn(left.signal)
+    const { from, to, track, tail, depth } = query.data
+    await runJob({ bundle, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 }, left.signal, {
+      size: (bytes) => { res.writeHead(200, { 'content-type': 'audio/wav', 'content-length': bytes, 'content-disposition': 'attachment; filename="render.wav"' }) },
+      part: (bytes) => written(res, bytes),
+    })
+    res.end()
+  } catch (error) {
+    if (res.headersSent) res.destroy()
+    else if (error instanceof QueueFullError) {
       setHeader(event, 'retry-after', error.retryAfter)
-      fail(createError({ statusCode: 429, message: error.message }))
-    } else fail(createError({ statusCode: 503, message: 'The render was stopped: it took too long, or could not be carried out here.' }))
-  }).finally(() => setTimeout(() => port1.close(), 1000))
-  const bytes = await size
-  setHeader(event, 'content-type', 'audio/wav')
-  setHeader(event, 'content-length', bytes)
-  setHeader(event, 'content-disposition', 'attachment; filename="render.wav"')
-  return sendStream(event, stream)
+      throw refuse(429, error.message)
+    } else if (error instanceof UploadError || error instanceof RenderFailure) throw refuse(error.status, error.message)
+    else throw refuse(503, 'The render was stopped: it could not be carried out here.')
+  } finally {
+    place?.leave()
+  }
 })
+
+/** Writes to a client, and waits until it has read enough of it. @throws where it reads nothing for too long */
+function written(res: ServerResponse, bytes: Uint8Array): Promise<void> {
+  return new Promise((resolve, reject) => {
+    if (res.destroyed) return reject(new Error('The client has left.'))
+    if (res.write(bytes)) return resolve()
+    const end = (error?: Error): void => {
+      clearTimeout(idle)
+      res.off('drain', drained).off('close', gone)
+      if (error) reject(error)
+      else resolve()
+    }
+    const drained = (): void => end()
+    const gone = (): void => end(new Error('The client has left.'))
+    const idle = setTimeout(() => end(new Error(limits.idleReader.sentence)), limits.idleReader.most * 1000)
+    res.on('drain', drained).on('close', gone)
+  })
+}

@@ -1,47 +1,83 @@
-import { existsSync } from 'node:fs'
-import { resolve } from 'node:path'
-import { Piscina } from 'piscina'
+import { limits } from '@oleaje/core/limits'
 
-/** Renders at once, and those that may wait; past that, clients are told to come again. */
+/** Renders at once. */
 const AT_ONCE = 1
-const WAITING = 4
-const SECONDS_PER_RENDER = 120
+/** Bytes of bundles that may be held at once, by all that wait. */
+const ROOM = 128 * 1024 * 1024
+const RETRY_SECONDS = 5
 
-export interface RenderJob {
-  readonly bundle: Uint8Array
-  readonly options: { readonly from?: number, readonly to?: number, readonly track?: string, readonly tail?: number | 'auto' }
-  readonly depth: 16 | 24 | 32
-}
-
-/** A request that there is no room for now. */
+/** A request that there is no room for now. The message is a sentence. */
 export class QueueFullError extends Error {
   override name = 'QueueFullError'
-  readonly retryAfter = 5
+  readonly retryAfter = RETRY_SECONDS
 }
 
-class RenderQueue {
-  private pool: Piscina | undefined
-  private jobs = 0
+/** A place in the queue: to be left in any case, once. */
+export interface Place {
+  /** Resolves when it is this one's turn; rejects when the signal ends before. */
+  readonly turn: (signal: AbortSignal) => Promise<void>
+  readonly leave: () => void
+}
 
-  get running(): number { return Math.min(AT_ONCE, this.jobs) }
-  get waiting(): number { return this.jobs - this.running }
+interface Waiter { readonly client: string, readonly begin: () => void }
 
-  private open(): Piscina {
-    const file = [process.env.OLEAJE_RENDER_WORKER, resolve('dist/render-worker.mjs'), resolve('../dist/render-worker.mjs')].find((f) => f && existsSync(f))
-    if (!file) throw new Error('The render worker is not built; run npm run build.')
-    return new Piscina({ filename: file, minThreads: 0, maxThreads: AT_ONCE, idleTimeout: 30_000, resourceLimits: { maxOldGenerationSizeMb: 1024 } })
+/**
+ * Who renders now and who waits. Of those that wait, the turn goes to the client that was served longest ago, so that one with many
+ * requests does not keep the others waiting; among its own, and among those that were never served, the order is that of asking.
+ */
+export class RenderQueue {
+  private readonly waiters: Waiter[] = []
+  private readonly served = new Map<string, number>()
+  private places = 0
+  private held = 0
+  private at = 0
+  running = 0
+
+  get waiting(): number { return this.places - this.running }
+
+  /** Takes a place for a bundle of so many bytes. @throws QueueFullError */
+  enter(client: string, bytes: number): Place {
+    if (this.places >= AT_ONCE + limits.waiting.most || this.held + bytes > ROOM) throw new QueueFullError(limits.waiting.sentence)
+    this.places++
+    this.held += bytes
+    let state: 'entered' | 'waiting' | 'running' | 'left' = 'entered'
+    let waiter: Waiter | undefined
+    return {
+      turn: (signal) => new Promise((resolve, reject) => {
+        signal.throwIfAborted()
+        state = 'waiting'
+        waiter = {
+          client,
+          begin: () => {
+            state = 'running'
+            this.served.set(client, ++this.at)
+            resolve()
+          },
+        }
+        this.waiters.push(waiter)
+        signal.addEventListener('abort', () => { if (state === 'waiting') reject(signal.reason as Error) }, { once: true })
+        this.next()
+      }),
+      leave: () => {
+        if (state === 'left') return
+        if (state === 'running') this.running--
+        if (waiter && this.waiters.includes(waiter)) this.waiters.splice(this.waiters.indexOf(waiter), 1)
+        state = 'left'
+        this.places--
+        this.held -= bytes
+        // who has nothing here any more need not be remembered for long
+        if (this.places === 0) this.served.clear()
+        this.next()
+      },
+    }
   }
 
-  /** Renders in a worker thread; parts of the WAV file arrive at `port`. Ends when `signal` does. @throws QueueFullError */
-  async run(job: RenderJob, port: MessagePort, signal: AbortSignal): Promise<void> {
-    if (this.jobs >= AT_ONCE + WAITING) throw new QueueFullError('Too many renders are waiting; try again in a few seconds.')
-    this.pool ??= this.open()
-    const limit = AbortSignal.any([signal, AbortSignal.timeout(SECONDS_PER_RENDER * 1000)])
-    this.jobs++
-    try {
-      await this.pool.run({ ...job, port }, { signal: limit, transferList: [port as never] })
-    } finally {
-      this.jobs--
+  private next(): void {
+    while (this.running < AT_ONCE && this.waiters.length > 0) {
+      const longestAgo = this.waiters.reduce((best, w) => ((this.served.get(w.client) ?? 0) < (this.served.get(best.client) ?? 0) ? w : best))
+      this.waiters.splice(this.waiters.indexOf(longestAgo), 1)
+      this.running++
+      longestAgo.begin()
     }
   }
 }

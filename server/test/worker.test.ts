@@ -4,8 +4,8 @@ import { writeBundle } from '@oleaje/core/formats/bundle'
 import { readWav } from '@oleaje/core/formats/wav'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { planRender, renderWav } from '@oleaje/core/render/render'
-import renderJob, { type RenderMessage } from '../rendering/worker'
-import type { RenderJob } from '../rendering/queue'
+import type { RenderJob, RenderMessage } from '../rendering/job'
+import renderJob from '../rendering/worker'
 
 function night() {
   const project = newProject('Night Ferry')
@@ -14,7 +14,7 @@ function night() {
   project.tracks.unshift(pad)
   return project
 }
-const bundle = writeBundle({ project: night(), audio: new Map() })
+const bundle = await writeBundle({ project: night(), audio: new Map() })
 
 /** Runs a job as the server does; takes parts as they come, or as many as `most`. */
 async function run(job: Partial<RenderJob>, most = Infinity): Promise<RenderMessage[]> {

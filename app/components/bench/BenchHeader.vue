@@ -10,7 +10,8 @@ import { sentence } from '../../services/sentence'
 /** Name and state of the document, undo, A/B/Dry, and the ways to keep and print. */
 const session = useSession()
 const { doc, bench } = session
-const saved = computed(() => ({ 'saved': 'saved', 'saving': 'saving…', 'unsaved': 'saving…', 'memory only': 'not saved: in memory only', 'read only': 'read-only' })[doc.saveState])
+const unkept = computed(() => (doc.unkeptSounds === 1 ? 'a sound is not kept' : `${doc.unkeptSounds} sounds are not kept`))
+const saved = computed(() => ({ 'saved': doc.unkeptSounds ? unkept.value : 'saved', 'saving': 'saving…', 'unsaved': 'saving…', 'memory only': 'not saved: in memory only', 'read only': 'read-only' })[doc.saveState])
 
 const views = [
   { to: '/', name: 'Bench', key: 'B', tip: 'Build and listen' },

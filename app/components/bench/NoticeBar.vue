@@ -40,10 +40,11 @@ function learn(end: 'from' | 'to'): void {
 
 <template>
   <div
-    v-if="bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing"
+    v-if="bench.overBudget || bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing"
     role="status"
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]"
   >
+    <span v-if="bench.overBudget" class="flex items-center gap-2"><span class="h-[10px] w-[10px] bg-magenta" /> {{ bench.overBudget }}</span>
     <span
       v-if="heard.length"
       class="flex items-center gap-2"

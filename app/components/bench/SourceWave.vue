@@ -84,7 +84,10 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'left'
   g.textBaseline = 'top'
-  for (let b = 0; b <= beats; b++) {
+  // where lines would lie too close, only bars have one, then every fourth of these
+  let every = 1
+  while (every / beats * width < 5) every = every < bar ? bar : 4 * every
+  for (let b = 0; b <= beats; b += every) {
     const x = b / beats * width
     g.strokeStyle = color('line')
     g.globalAlpha = b % bar === 0 ? 1 : 0.4
@@ -94,7 +97,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     g.stroke()
     g.globalAlpha = 1
     g.fillStyle = color('second')
-    if (b % bar === 0 && b < beats) g.fillText(String(b / bar + 1), x + 5, 7)
+    if (b % bar === 0 && b < beats && Math.max(bar, every) / beats * width > 22) g.fillText(String(b / bar + 1), x + 5, 7)
   }
   const middle = 18 + (height - 18 - lane) / 2
   const half = (height - 26 - lane) / 2

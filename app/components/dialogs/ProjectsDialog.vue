@@ -36,7 +36,7 @@ async function fromFile(): Promise<void> {
 }
 
 async function remove(id: string): Promise<void> {
-  await session.library.remove(id)
+  await session.library.remove(id).catch((error: unknown) => { doc.trouble = sentence(error) })
   await refresh()
 }
 </script>
@@ -74,6 +74,7 @@ async function remove(id: string): Promise<void> {
         <span class="text-[13px] text-second">{{ date.format(p.saved) }}</span>
         <button
           class="small-button"
+          :aria-label="`Remove ${p.name}`"
           :disabled="p.id === doc.project?.id"
           :title="p.id === doc.project?.id ? 'This one is open' : 'Removes it from this browser'"
           @click="remove(p.id)"

@@ -39,7 +39,8 @@ const repeats = useCanvas(({ g, width, height, color }) => {
   }
   g.stroke()
   g.setLineDash([3, 4])
-  for (let x = own; x <= width; x += own) {
+  // ends that lie too close are none that could be seen
+  if (own >= 3) for (let x = own; x <= width; x += own) {
     g.beginPath()
     g.moveTo(x, 0)
     g.lineTo(x, height)

@@ -11,7 +11,13 @@ const { doc } = session
 const hand = useGesture()
 const ruler = ref<HTMLElement | null>(null)
 const bar = computed(() => doc.project?.beatsPerBar ?? 4)
-const bars = computed(() => Array.from({ length: Math.ceil(props.beats / bar.value) }, (_, i) => i))
+/** Bars between two lines: where they lie close, every fourth, sixteenth and so on. */
+const every = computed(() => {
+  let n = 1
+  while (n * bar.value * props.perBeat < 8) n *= 4
+  return n
+})
+const bars = computed(() => Array.from({ length: Math.ceil(props.beats / bar.value / every.value) }, (_, i) => i * every.value))
 
 function press(e: PointerEvent): void {
   const el = ruler.value
@@ -45,7 +51,7 @@ function press(e: PointerEvent): void {
         :key="b"
         class="absolute top-0 h-full border-l border-line pl-1 leading-[24px]"
         :style="{ left: `${b * bar * perBeat}px` }"
-      >{{ b % (perBeat * bar < 26 ? 4 : 1) === 0 ? b + 1 : '' }}</span>
+      >{{ b % (perBeat * bar * every < 26 ? 4 * every : every) === 0 ? b + 1 : '' }}</span>
       <span
         v-if="doc.project"
         class="absolute bottom-0 h-[5px]"

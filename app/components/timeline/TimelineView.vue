@@ -46,7 +46,9 @@ const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => trac
 const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
 const beats = computed(() => Math.max(32, doc.project?.loop.end ?? 16, ...(doc.project?.sections ?? []).map((s) => s.end), ...lanes.value.map((l) => l.m.params.length ?? 16)))
 const { width } = useElementSize(view)
-const perBeat = computed(() => Math.max(4, (width.value - 212) / beats.value) * 2 ** zoom.value)
+/** A lane is a picture, and pictures have a widest. */
+const WIDEST = 30_000
+const perBeat = computed(() => Math.min(WIDEST / beats.value, Math.max(4, (width.value - 212) / beats.value) * 2 ** zoom.value))
 const pointsOf = (raw: unknown): readonly Point[] => {
   const points = readPoints(raw, 1024)
   return points.length ? points : firstCurve

@@ -4,6 +4,9 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { useWave, wavePlace } from '../../composables/useWave'
 
+/** Notes that are drawn one by one. */
+const MOST_DRAWN = 20_000
+
 /** A track along the song: the wave it plays, and its notes over it. */
 const props = defineProps<{ track: Track, perBeat: number, beats: number }>()
 const { doc, bench } = useSession()
@@ -32,7 +35,12 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     const high = line.notes.reduce((m, n) => Math.max(m, n.pitch), 0) + 1
     g.fillStyle = color('ink')
     const rounds = line.length > 0 ? Math.ceil(props.beats / line.length) : 1
-    for (let r = 0; r < rounds; r++) {
+    // rounds too short or too many to be told apart are one grey band
+    if (rounds * line.notes.length > MOST_DRAWN || line.length * perBeat * rounds < rounds) {
+      g.globalAlpha = 0.3
+      g.fillRect(0, height * 0.4, props.beats * perBeat, height * 0.2)
+      g.globalAlpha = 1
+    } else for (let r = 0; r < rounds; r++) {
       for (const n of line.notes) g.fillRect((n.start + r * line.length) * perBeat, height - 3 - (n.pitch - low) / (high - low) * (height - 6), Math.max(2, n.length * perBeat - 1), 2)
     }
   }

@@ -1,6 +1,7 @@
 import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 import type { AudioData } from './audio'
+import type { Load } from './load'
 import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
 
 export type EffectGroup = 'level' | 'filter' | 'dirt' | 'dynamics' | 'time' | 'space'
@@ -66,6 +67,7 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly id: string
   readonly name: string
   readonly group: EffectGroup
+  readonly load: Load
   readonly tip: string
   /** What people call it as well, or look for when they need it. */
   readonly also?: readonly string[]

@@ -1,4 +1,5 @@
 import type { CreateContext, LaneBlocks, NoteBlock, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
+import type { Load } from './load'
 import type { Summary } from './summary'
 import type { Point } from '../dsp/drawn-shape'
 import type { LaneSpecs } from '../units/lane'
@@ -44,6 +45,7 @@ export interface Drawing {
 export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly id: string
   readonly name: string
+  readonly load: Load
   readonly tip: string
   readonly params: P
   /** The first is the one that a link takes unless another is asked for. `pitch` is a MIDI note number over 128. */

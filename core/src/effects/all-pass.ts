@@ -15,6 +15,7 @@ export const allPass = defineEffect({
   id: 'all-pass',
   name: 'All-pass',
   group: 'filter',
+  load: { kB: 28, ns: 75 },
   tip: 'Turns phase without changing level; many stages smear a hit',
   also: ['phase shift', 'first principles'],
   params: {

@@ -17,6 +17,7 @@ export const chorus = defineEffect({
   id: 'chorus',
   name: 'Chorus',
   group: 'time',
+  load: { kB: 170, ns: 300 },
   tip: 'Two to eight voices whose times swing: one sound becomes many',
   also: ['ensemble', 'detune', 'double'],
   params: {

@@ -17,6 +17,7 @@ export const comb = defineEffect({
   id: 'comb',
   name: 'Comb',
   group: 'filter',
+  load: { kB: 158, ns: 175 },
   tip: 'A tuned delay that rings: a pulse plucks it',
   also: ['tuned', 'resonator', 'karplus'],
   params: {

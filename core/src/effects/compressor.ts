@@ -38,6 +38,7 @@ export const compressor = defineEffect({
   id: 'compressor',
   name: 'Compressor',
   group: 'dynamics',
+  load: { kB: 43, ns: 130 },
   tip: 'Evens out level, by its own signal or by another track',
   also: ['dynamics', 'multiband', 'upward', 'level'],
   sidechain: true,

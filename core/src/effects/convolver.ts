@@ -82,6 +82,7 @@ export const convolver = defineEffect({
   id: 'convolver',
   name: 'Convolver',
   group: 'space',
+  load: { kB: 6000, ns: 2400 },
   tip: 'The sound of a room or a thing, or of any imported sound',
   also: ['impulse response', 'cabinet', 'reverb'],
   params: {

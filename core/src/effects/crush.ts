@@ -20,6 +20,7 @@ export const crush = defineEffect({
   id: 'crush',
   name: 'Crush',
   group: 'dirt',
+  load: { kB: 175, ns: 580 },
   tip: 'Fewer bits and fewer samples',
   also: ['bitcrush', 'bit crusher', 'decimate', 'sample rate reduction', 'lofi', 'lo-fi'],
   params: {

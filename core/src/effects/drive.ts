@@ -20,6 +20,7 @@ export const drive = defineEffect({
   id: 'drive',
   name: 'Drive',
   group: 'dirt',
+  load: { kB: 59, ns: 550 },
   tip: 'Saturation from warm to hard, without aliases',
   also: ['distortion', 'overdrive', 'saturation', 'clip', 'soft clip', 'amp'],
   params: {

@@ -22,6 +22,7 @@ export const eq = defineEffect({
   id: 'eq',
   name: 'EQ',
   group: 'filter',
+  load: { kB: 162, ns: 1000 },
   tip: 'Up to twelve bands that move together, and travel from pose to pose',
   also: ['equaliser', 'equalizer', 'parametric', 'bell', 'shelf', 'notch'],
   params: {

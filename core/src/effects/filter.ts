@@ -21,6 +21,7 @@ export const filter = defineEffect({
   id: 'filter',
   name: 'Filter',
   group: 'filter',
+  load: { kB: 41, ns: 165 },
   tip: 'Resonant filter whose shape glides low-pass, band-pass, high-pass, notch',
   also: ['low-pass', 'lowpass', 'high-pass', 'highpass', 'band-pass', 'bandpass', 'notch', 'resonant', 'wah', 'cutoff'],
   params: {

@@ -52,6 +52,7 @@ export const folder = defineEffect({
   id: 'folder',
   name: 'Folder',
   group: 'dirt',
+  load: { kB: 49, ns: 750 },
   tip: 'Folds the wave back at two thresholds: rich from a sine',
   also: ['wavefolder', 'fold', 'distortion'],
   params: {

@@ -6,6 +6,7 @@ export const gainEffect = defineEffect({
   id: 'gain',
   name: 'Gain',
   group: 'level',
+  load: { kB: 25, ns: 35 },
   tip: 'Turns the level up or down, or through zero into opposite polarity',
   also: ['volume', 'level', 'trim', 'polarity', 'invert', 'amplify'],
   params: {

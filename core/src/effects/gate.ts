@@ -9,6 +9,7 @@ export const gate = defineEffect({
   id: 'gate',
   name: 'Gate',
   group: 'dynamics',
+  load: { kB: 38, ns: 50 },
   tip: 'Closes level, brightness or both while the sound is soft',
   also: ['expander', 'noise gate'],
   sidechain: true,

@@ -32,6 +32,7 @@ export const grains = defineEffect({
   id: 'grains',
   name: 'Grains',
   group: 'time',
+  load: { kB: 96, ns: 900, ring: GRAIN_BUFFER + 2 },
   tip: 'Clouds of short grains of what has come in, or of a sound',
   also: ['granular', 'cloud', 'texture'],
   sound: true,

@@ -19,6 +19,7 @@ export const limiter = defineEffect({
   id: 'limiter',
   name: 'Limiter',
   group: 'dynamics',
+  load: { kB: 44, ns: 170 },
   tip: 'Never lets a true peak over its ceiling',
   also: ['clip', 'brickwall', 'ceiling', 'true peak'],
   readouts: ['gain change'],

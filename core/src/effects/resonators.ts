@@ -13,6 +13,7 @@ export const resonators = defineEffect({
   id: 'resonators',
   name: 'Resonators',
   group: 'filter',
+  load: { kB: 1085, ns: 2000 },
   tip: 'Up to eight tuned strings that the sound plucks',
   also: ['chord', 'strings', 'tuned', 'modal'],
   params: {

@@ -120,6 +120,7 @@ export const reverb = defineEffect({
   id: 'reverb',
   name: 'Reverb',
   group: 'space',
+  load: { kB: 1500, ns: 400 },
   tip: 'A room from a box to a hall, with its own decay for lows and highs',
   also: ['room', 'hall', 'space', 'plate', 'ambience'],
   params,

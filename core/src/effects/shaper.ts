@@ -28,6 +28,7 @@ export const shaper = defineEffect({
   id: 'shaper',
   name: 'Shaper',
   group: 'dirt',
+  load: { kB: 142, ns: 850 },
   tip: 'A transfer curve drawn by hand',
   also: ['waveshaper', 'transfer curve', 'distortion', 'clip'],
   params: {

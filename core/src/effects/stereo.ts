@@ -9,6 +9,7 @@ export const stereo = defineEffect({
   id: 'stereo',
   name: 'Stereo',
   group: 'level',
+  load: { kB: 22, ns: 170 },
   tip: 'Pan, width, middle and sides, polarity, mono below a frequency',
   also: ['pan', 'width', 'balance', 'mid side', 'mono'],
   params: {

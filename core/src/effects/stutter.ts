@@ -25,6 +25,7 @@ export const stutter = defineEffect({
   id: 'stutter',
   name: 'Stutter',
   group: 'time',
+  load: { kB: 180, ns: 230, ring: LONGEST },
   tip: 'Repeats slices while its gate is open: at half speed, backwards, slower with each pass',
   also: ['glitch', 'repeat', 'gated repeater', 'reverse', 'slice'],
   notes: true,

@@ -11,6 +11,7 @@ export const transient = defineEffect({
   id: 'transient',
   name: 'Transient',
   group: 'dynamics',
+  load: { kB: 28, ns: 140 },
   tip: 'More or less attack, more or less sustain, at any level',
   also: ['attack', 'punch', 'sustain'],
   readouts: ['gain change'],

@@ -8,6 +8,7 @@ export const tremolo = defineEffect({
   id: 'tremolo',
   name: 'Tremolo',
   group: 'level',
+  load: { kB: 68, ns: 180 },
   tip: 'Level that swings by itself, in several shapes',
   also: ['amplitude', 'chop', 'auto pan'],
   readouts: ['level'],

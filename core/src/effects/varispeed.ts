@@ -25,6 +25,7 @@ export const varispeed = defineEffect({
   id: 'varispeed',
   name: 'Varispeed',
   group: 'time',
+  load: { kB: 51, ns: 170, ring: LONGEST },
   tip: 'Plays what has come in at any speed, either way: stops like a tape, goes backwards, is scratched',
   also: ['tape stop', 'half speed', 'scratch', 'reverse'],
   holds: true,

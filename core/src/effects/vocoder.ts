@@ -16,6 +16,7 @@ export const vocoder = defineEffect({
   id: 'vocoder',
   name: 'Vocoder',
   group: 'filter',
+  load: { kB: 64, ns: 750 },
   tip: 'Another track, or its own sound, shapes this one band by band',
   also: ['robot', 'voice', 'bands'],
   sidechain: true,

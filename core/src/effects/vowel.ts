@@ -103,6 +103,7 @@ export const vowel = defineEffect({
   id: 'vowel',
   name: 'Vowel',
   group: 'filter',
+  load: { kB: 123, ns: 450 },
   tip: 'Peaks where a voice has them: drums that speak',
   also: ['formant', 'talk', 'speech', 'mouth'],
   readouts: ['first', 'second'],

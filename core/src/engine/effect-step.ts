@@ -186,8 +186,7 @@ export class EffectStep implements SoundStep {
     if (guard.isLoud) this.mostGain = this.statedGain()
     if (guard.inspect(out, this.mostGain)) {
       this.processor.reset()
-      this.outputDeclick.reset()
-      turn.jump(false)
+      this.stop()
       copy(dry, out)
       return
     }
@@ -205,6 +204,20 @@ export class EffectStep implements SoundStep {
     if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
     if (fed !== x && turn.start === 1 && turn.end === 1) this.addDry(dry, wet.value)
     if (parting) this.hearPart(dry, this.wetSignal)
+  }
+
+  /** Something in it threw: it is held as where it has run away, and gives nothing of this block. */
+  fail(): void {
+    this.guard.trip()
+    this.stop()
+    this.out.left.fill(0)
+    this.out.right.fill(0)
+  }
+
+  /** Goes out of the way at once. */
+  private stop(): void {
+    this.outputDeclick.reset()
+    this.turn.jump(false)
   }
 
   /** What it is given while it is fed less and less. */

@@ -17,6 +17,7 @@ import { Probe } from './probe'
 import { Report } from './report'
 import { IdleTracks } from './idle-tracks'
 import { SourceStep } from './source-step'
+import type { Step } from './step'
 import { type Clock, StepCosts } from './step-costs'
 import { structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
@@ -38,6 +39,8 @@ export interface EngineOptions {
   readonly telemetry?: TelemetryMemory
   /** Blocks between two writings of live values; 1 where none is given. Song position, loudness and the rings of the listening panel come with every block. */
   readonly reportEvery?: number
+  /** Told where something fails while it plays: by the key of its step. It is cut, and all else plays on. */
+  readonly onFault?: (key: string, error: unknown) => void
   /** Follow the project's loop. A render does not. */
   readonly looping?: boolean
 }
@@ -97,6 +100,7 @@ export class Engine {
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
     this.transport.rewind()
+    this.failed.clear()
     // a start that still waited for a fade was of the project before
     this.fade = null
     this.heard = 0
@@ -227,8 +231,7 @@ export class Engine {
     } else {
       if (this.idleTracks.count()) this.reportIn = REPORT_AFTER
       const { order } = this.idleTracks
-      if (this.costs) this.costs.run(order, this.telemetry.values)
-      else for (let i = 0; i < order.length; i++) order[i].run()
+      this.run(order)
       mix.left.set(plan.mix.out.left)
       mix.right.set(plan.mix.out.right)
     }
@@ -248,6 +251,40 @@ export class Engine {
     }
   }
   private readonly out: { left: Float32Array, right: Float32Array } = stereoBlock()
+
+  /** Steps that have failed and are not run any more. */
+  private readonly failed = new Set<Step>()
+
+  /** Runs all steps. One that throws is cut; the others go on. */
+  private run(order: readonly Step[]): void {
+    let i = 0
+    while (i < order.length) {
+      try {
+        if (this.costs && i === 0) {
+          this.costs.run(order, this.telemetry.values)
+          return
+        }
+        if (this.failed.size === 0) for (; i < order.length; i++) order[i].run()
+        else for (; i < order.length; i++) if (!this.failed.has(order[i])) order[i].run()
+      } catch (error) {
+        // which one it was is seen where costs are not measured
+        if (this.costs) this.costs = null
+        else this.cutFailed(order[i++], error)
+      }
+    }
+  }
+
+  /** An effect is held as by its guard, and lets through what comes; anything else is silent from now on. */
+  private cutFailed(step: Step, error: unknown): void {
+    const { out } = step as { readonly out?: StereoBlock }
+    if (step.fail && !step.guard?.held) step.fail()
+    else {
+      this.failed.add(step)
+      out?.left.fill(0)
+      out?.right.fill(0)
+    }
+    for (const [key, known] of this.plan?.steps ?? []) if (known === step) this.options.onFault?.(key, error)
+  }
 
   /** A fade to silence and what comes then; null for none. */
   private fade: { at: number, way: number, readonly then: () => void, readonly back: boolean } | null = null

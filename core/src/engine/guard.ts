@@ -76,10 +76,15 @@ export class Guard {
     this.peak = peak
     this.loudFor = peak > RUNAWAY && peak > this.input * gain * ROOM ? this.loudFor + BLOCK : 0
     if (check - check === 0 && this.loudFor <= this.patience) return false
+    this.trip()
+    return true
+  }
+
+  /** Cuts it, until it is let go. */
+  trip(): void {
     this.trips++
     this.loudFor = this.quietFor = 0
     this.peak = 0
     this.held = true
-    return true
   }
 }

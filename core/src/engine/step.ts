@@ -20,6 +20,8 @@ export interface Step {
   readonly isHeard?: boolean
   /** Watches what it gives, and holds it cut where it has run away. */
   readonly guard?: Guard
+  /** Something in it threw: it goes out of the way until it is let go again. Without it, a step that throws is never run again. */
+  fail?(): void
   /** Lets go of all sound that is left in it, and keeps its time. */
   empty?(): void
   /** Names of the live values that it tells of itself, without the key of the step: see {@link tell}. */

@@ -29,7 +29,7 @@ export function isAiff(head: Uint8Array): boolean {
  * and float of 32 or 64. Unknown chunks are skipped. Sound that claims more than there is is an error, since it is cut off.
  * @throws AudioFormatError
  */
-export function readAiff(file: Uint8Array): DecodedAudio {
+export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
   if (!isAiff(file)) throw new AudioFormatError('This is not an AIFF file: it does not begin as one.')
   const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
   const tag = (at: number): string => String.fromCharCode(...file.subarray(at, at + 4))
@@ -58,7 +58,7 @@ export function readAiff(file: Uint8Array): DecodedAudio {
   const wanted = frames * channels * encoding.bytes
   const there = Math.min(sound.bytes, file.length - sound.at)
   if (wanted > there) throw new AudioFormatError(`This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`, sound.at)
-  checkLength(frames / rate)
+  checkLength(frames, rate, channels, most)
   return { sampleRate: Math.round(rate), channels: Array.from({ length: channels }, (_, c) => decode(view, (sound?.at ?? 0) + c * encoding.bytes, channels * encoding.bytes, frames, encoding)) }
 }
 

@@ -6,4 +6,4 @@ import { readWav } from './wav'
 export const audioFileNames = /\.(wav|wave|aif|aiff|aifc)$/i
 
 /** Reads a file of sound by what is in it: AIFF, AIFF-C or WAV. @throws AudioFormatError */
-export const readAudio = (file: Uint8Array): DecodedAudio => (isAiff(file) ? readAiff(file) : readWav(file))
+export const readAudio = (file: Uint8Array, most = Infinity): DecodedAudio => (isAiff(file) ? readAiff(file, most) : readWav(file, most))

@@ -75,36 +75,47 @@ export function writeWav(audio: DecodedAudio, depth: WavDepth): Uint8Array<Array
   return file
 }
 
-/** Whether a file begins as a WAV file does. */
-export const isWav = (head: Uint8Array): boolean => head.length >= 4 && String.fromCharCode(...head.subarray(0, 4)) === 'RIFF'
+const FORMS = ['RIFF', 'RF64', 'BW64']
+
+/** Whether a file begins as a WAV file does, the forms for more than 4 GiB included. */
+export const isWav = (head: Uint8Array): boolean => head.length >= 4 && FORMS.includes(String.fromCharCode(...head.subarray(0, 4)))
+
+interface Format { readonly isFloat: boolean, readonly channels: number, readonly rate: number, readonly bits: number }
+
+/** What a size says that was not known when the file was begun. */
+const UNKNOWN = 0xffffffff
 
 /**
- * Reads a WAV file: integer PCM of 8, 16, 24 or 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE included.
- * Unknown chunks are skipped. A data chunk that claims more than there is is an error, since the sound is cut off.
+ * Reads a WAV file: integer PCM of 8 to 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE, RF64 and BW64 (EBU Tech 3306, 2007;
+ * ITU-R BS.2088, 2015) included, and files that were streamed and so say no size. Unknown chunks are skipped. A data chunk that claims
+ * more than there is is an error, since the sound is cut off.
+ * @param most bytes that the sound may take, as it is held here
  * @throws AudioFormatError
  */
-export function readWav(file: Uint8Array): DecodedAudio {
+export function readWav(file: Uint8Array, most = Infinity): DecodedAudio {
   const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
   const tag = (at: number) => String.fromCharCode(...file.subarray(at, at + 4))
-  if (file.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') throw new AudioFormatError('This is not a WAV file: it does not begin as one.')
-  let format: { code: number, channels: number, rate: number, bits: number } | undefined
+  if (file.length < 12 || !isWav(file) || tag(8) !== 'WAVE') throw new AudioFormatError('This is not a WAV file: it does not begin as one.')
+  const whole = view.getUint32(4, true)
+  let format: Format | undefined
+  /** Bytes of sound, where a chunk of its own says them in 64 bits. */
+  let long: number | undefined
   for (let at = 12; at + 8 <= file.length;) {
     const id = tag(at)
     const size = view.getUint32(at + 4, true)
     const body = at + 8
-    if (id === 'fmt ') {
-      if (size < 16 || body + 16 > file.length) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
-      let code = view.getUint16(body, true)
-      if (code === 0xfffe && size >= 26 && body + 26 <= file.length) code = view.getUint16(body + 24, true)
-      format = { code, channels: view.getUint16(body + 2, true), rate: view.getUint32(body + 4, true), bits: view.getUint16(body + 14, true) }
-      checkFormat(format, at)
-    } else if (id === 'data') {
+    if (id === 'fmt ') format = readFormat(view, body, size, at)
+    else if (id === 'ds64' && size >= 24 && body + 24 <= file.length) long = view.getUint32(body + 8, true) + 0x1_0000_0000 * view.getUint32(body + 12, true)
+    else if (id === 'data') {
       if (!format) throw new AudioFormatError('This WAV file is broken: its sound comes before its format.', at)
       const { channels, rate, bits } = format
-      if (body + size > file.length && size !== 0xffffffff) throw new AudioFormatError(`This WAV file is cut short: it promises ${size} bytes of sound and has ${file.length - body}.`, at)
-      const frames = Math.floor(Math.min(size, file.length - body) / (channels * bits / 8))
+      const isStreamed = size === UNKNOWN || (size === 0 && (whole === 0 || whole === UNKNOWN))
+      const there = file.length - body
+      const said = size === UNKNOWN && long !== undefined ? long : isStreamed ? there : size
+      if (said > there) throw new AudioFormatError(`This WAV file is cut short: it promises ${said} bytes of sound and has ${there}.`, at)
+      const frames = Math.floor(said / (channels * Math.ceil(bits / 8)))
       if (frames === 0) throw new AudioFormatError('This WAV file has no sound in it.', at)
-      checkLength(frames / rate)
+      checkLength(frames, rate, channels, most)
       return { sampleRate: rate, channels: decode(view, body, frames, format) }
     }
     at = body + size + (size & 1)
@@ -112,31 +123,54 @@ export function readWav(file: Uint8Array): DecodedAudio {
   throw new AudioFormatError(format ? 'This WAV file has no sound in it.' : 'This WAV file is broken: it has no format.')
 }
 
-function checkFormat(f: { code: number, channels: number, rate: number, bits: number }, at: number): void {
-  if (f.code !== 1 && f.code !== 3) throw new AudioFormatError(`This WAV file holds compressed sound (format ${f.code}), which cannot be read. Save it as PCM.`, at)
-  checkSound('WAV', f.channels, f.rate, at)
-  const fits = f.code === 1 ? [8, 16, 24, 32] : [32, 64]
-  if (!fits.includes(f.bits)) throw new AudioFormatError(`This WAV file has ${f.bits} bits a sample, which cannot be read.`, at)
+const PCM = 1
+const FLOAT = 3
+const EXTENSIBLE = 0xfffe
+/** The rest of a sub-format that begins with one of the old codes (Microsoft, Multiple Channel Audio Data and WAVE Files, 2001). */
+const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71]
+
+function readFormat(view: DataView, body: number, size: number, at: number): Format {
+  if (size < 16 || body + 16 > view.byteLength) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+  let code = view.getUint16(body, true)
+  if (code === EXTENSIBLE) {
+    if (size < 40 || body + 40 > view.byteLength) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+    if (SUBFORMAT.some((b, i) => view.getUint8(body + 26 + i) !== b)) throw new AudioFormatError('This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.', at)
+    code = view.getUint16(body + 24, true)
+  }
+  if (code !== PCM && code !== FLOAT) throw new AudioFormatError(`This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`, at)
+  const isFloat = code === FLOAT
+  const [channels, rate, frame, bits] = [view.getUint16(body + 2, true), view.getUint32(body + 4, true), view.getUint16(body + 12, true), view.getUint16(body + 14, true)]
+  checkSound('WAV', channels, rate, at)
+  if (isFloat ? bits !== 32 && bits !== 64 : bits < 8 || bits > 32) throw new AudioFormatError(`This WAV file has ${bits} bits a sample, which cannot be read.`, at)
+  const wanted = channels * Math.ceil(bits / 8)
+  if (frame !== wanted) throw new AudioFormatError(`This WAV file is broken: it says that its frames have ${frame} bytes, where its format makes ${wanted}.`, at)
+  return { isFloat, channels, rate, bits }
 }
 
-function decode(view: DataView, start: number, frames: number, f: { code: number, channels: number, bits: number }): Float32Array[] {
-  const channels = Array.from({ length: f.channels }, () => new Float32Array(frames))
-  const step = f.bits / 8
-  for (let c = 0; c < f.channels; c++) {
-    const out = channels[c] as Float32Array
+/** Integers of odd numbers of bits stand at the upper end of their bytes; those of one byte are unsigned. */
+const readers: Readonly<Record<string, (v: DataView, at: number) => number>> = {
+  1: (v, at) => (v.getUint8(at) - 128) / 128,
+  2: (v, at) => v.getInt16(at, true) / 32768,
+  3: (v, at) => (v.getInt16(at + 1, true) * 256 + v.getUint8(at)) / 8388608,
+  4: (v, at) => v.getInt32(at, true) / 2147483648,
+  float4: (v, at) => v.getFloat32(at, true),
+  float8: (v, at) => v.getFloat64(at, true),
+}
+
+function decode(view: DataView, start: number, frames: number, { isFloat, channels, bits }: Format): Float32Array[] {
+  const step = Math.ceil(bits / 8)
+  const read = readers[`${isFloat ? 'float' : ''}${step}`] as (v: DataView, at: number) => number
+  return Array.from({ length: channels }, (_, c) => {
+    const out = new Float32Array(frames)
     for (let i = 0; i < frames; i++) {
-      const at = start + (i * f.channels + c) * step
-      let x: number
-      if (f.code === 3) x = f.bits === 32 ? view.getFloat32(at, true) : view.getFloat64(at, true)
-      else if (f.bits === 16) x = view.getInt16(at, true) / 32768
-      else if (f.bits === 24) x = (view.getInt16(at + 1, true) * 256 + view.getUint8(at)) / 8388608
-      else if (f.bits === 32) x = view.getInt32(at, true) / 2147483648
-      else x = (view.getUint8(at) - 128) / 128
-      if (!Number.isFinite(x)) throw new AudioFormatError(`This WAV file has samples that are not numbers, the first at ${(i / frames * 100).toFixed(0)} % of its length.`, at)
+      const at = start + (i * channels + c) * step
+      const x = Math.fround(read(view, at))
+      // 64 bits hold numbers that 32 do not
+      if (!Number.isFinite(x)) throw new AudioFormatError(`This WAV file has samples that are not numbers here, the first at ${(i / frames * 100).toFixed(0)} % of its length.`, at)
       out[i] = x
     }
-  }
-  return channels
+    return out
+  })
 }
 
 const clip = (v: number, limit: number): number => (v > limit ? limit : v < -limit - 1 ? -limit - 1 : v)

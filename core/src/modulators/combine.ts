@@ -14,6 +14,7 @@ const LONGEST = 8
 export const combine = defineModulator({
   id: 'combine',
   name: 'Combine',
+  load: { kB: 44, ns: 40, ring: LONGEST },
   tip: 'Two modulators made into one',
   outputs: ['result'],
   inputs: ['first', 'second'],
@@ -36,11 +37,11 @@ export const combine = defineModulator({
   create: ({ sampleRate }) => {
     const ring = new Float64Array(LONGEST * sampleRate + BLOCK)
     const zeros = new Float64Array(BLOCK)
-    // held sample, gate before, write place
-    const state = new Float64Array(3)
+    // held sample, gate before, write place, samples written since the last reset
+    const state = new Float64Array(4)
     return {
       reset() {
-        ring.fill(0)
+        // what is older than the reset counts as nothing, so that memory that was never needed is never touched
         state.fill(0)
       },
       process({ outputs, inputs }, p) {
@@ -53,7 +54,7 @@ export const combine = defineModulator({
         const times = p.time.values()
         const y = outputs[0].buffer
         const size = ring.length
-        let held = state[0], open = state[1], at = state[2] | 0
+        let held = state[0], open = state[1], at = state[2] | 0, age = state[3]
         for (let i = 0; i < BLOCK; i++) {
           const x = wa[i] < 0 ? 1 + a[i] * wa[i] : a[i] * wa[i]
           const z = wb[i] < 0 ? 1 + b[i] * wb[i] : b[i] * wb[i]
@@ -75,9 +76,10 @@ export const combine = defineModulator({
             case 7: v = Math.round(x * top) / top; break
             default: {
               ring[at] = x
-              let back = at - Math.round(times[i] * sampleRate)
-              if (back < 0) back += size
-              v = ring[back]
+              const late = Math.round(times[i] * sampleRate)
+              const back = at - late
+              v = late > age ? 0 : ring[back < 0 ? back + size : back]
+              age++
               if (++at === size) at = 0
             }
           }
@@ -86,6 +88,7 @@ export const combine = defineModulator({
         state[0] = held
         state[1] = open
         state[2] = at
+        state[3] = age
         outputs[0].move()
       },
     }

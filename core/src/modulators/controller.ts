@@ -7,6 +7,7 @@ import { defineModulator } from '../contract/modulator'
 export const controller = defineModulator({
   id: 'controller',
   name: 'Controller',
+  load: { kB: 12, ns: 48 },
   tip: 'A control, wheel, pedal or key of a device as motion',
   outputs: ['value'],
   byHand: true,

@@ -16,6 +16,7 @@ export const firstCurve: readonly Point[] = [{ x: 0, y: 0, bend: 0 }, { x: 4, y:
 export const curve = defineModulator({
   id: 'curve',
   name: 'Curve',
+  load: { kB: 12, ns: 36 },
   tip: 'A drawn curve with a length of its own',
   outputs: ['curve'],
   readouts: ['beat'],

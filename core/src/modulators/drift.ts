@@ -73,6 +73,7 @@ class SmoothDrift {
 export const drift = defineModulator({
   id: 'drift',
   name: 'Drift',
+  load: { kB: 19, ns: 77 },
   tip: 'Random that wanders: smooth, in steps, or at rest with sudden jumps',
   outputs: ['drift'],
   readouts: ['turned'],

@@ -18,6 +18,7 @@ const STAGE = 0, IN_STAGE = 1, LEVEL = 2, FROM = 3, PEAK = 4, HELD = 5, GATE = 6
 export const envelope = defineModulator({
   id: 'envelope',
   name: 'Envelope',
+  load: { kB: 32, ns: 26 },
   tip: 'Rises and falls when notes, a gate, the song or hits start it',
   outputs: ['envelope'],
   readouts: ['stage', 'way'],

@@ -22,6 +22,7 @@ const TURNED = 0, SINCE = 1, GATE = 2, SLEWED = 3, RUNNING = 4, STARTED = 5
 export const lfo = defineModulator({
   id: 'lfo',
   name: 'LFO',
+  load: { kB: 31, ns: 46 },
   tip: 'A repeating wave, free in Hz or locked to note lengths',
   outputs: ['wave'],
   readouts: ['phase'],

@@ -13,6 +13,7 @@ const HELD = 32
 export const notes = defineModulator({
   id: 'notes',
   name: 'Notes',
+  load: { kB: 24, ns: 10 },
   tip: 'Pitch, gate and velocity of the notes of this track',
   outputs: ['pitch', 'gate', 'velocity', 'bend', 'pressure'],
   readouts: ['note'],

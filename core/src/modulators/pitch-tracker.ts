@@ -9,6 +9,7 @@ import { defineModulator } from '../contract/modulator'
 export const pitchTracker = defineModulator({
   id: 'pitch-tracker',
   name: 'Pitch tracker',
+  load: { kB: 22, ns: 1240 },
   tip: 'The pitch of a single voice or string as motion',
   outputs: ['pitch', 'confidence'],
   readouts: ['note', 'confidence'],

@@ -25,6 +25,7 @@ export function stepAt(n: number, count: number, direction: number, seed: number
 export const steps = defineModulator({
   id: 'steps',
   name: 'Steps',
+  load: { kB: 73, ns: 5 },
   tip: 'A row of levels, in any note length, with glides and chances',
   outputs: ['level', 'gate'],
   readouts: ['step'],

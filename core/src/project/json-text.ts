@@ -1,35 +1,39 @@
-/** Characters of a file, at most. */
-const LONGEST = 32 * 1024 * 1024
-/** Brackets inside brackets, at most. */
-const DEEPEST = 100
+import { limits, sentenceOf } from '../limits'
 
 /** Text that is no JSON that could be taken. The message is a sentence. */
 export class JsonTextError extends Error {
   override name = 'JsonTextError'
 }
 
+const FORBIDDEN = ['__proto__', 'constructor', 'prototype']
+
 /**
- * Reads JSON that came from outside: not too long, not too deep, and without names that mean something to the language.
+ * Reads JSON that came from outside: not too long, too deep or too full, all of which is seen before anything is built, and without
+ * names that mean something to the language.
  * @param what as it is called in sentences: “project file”
  * @throws JsonTextError
  */
 export function readJson(text: string, what: string): unknown {
-  if (text.length > LONGEST) throw new JsonTextError(`This ${what} is ${Math.round(text.length / 1e6)} MB long; at most ${LONGEST / 1024 / 1024} MB can be read.`)
-  if (tooDeep(text, DEEPEST)) throw new JsonTextError(`This ${what} is nested too deeply to be one.`)
+  if (text.length > limits.projectText.most) throw new JsonTextError(sentenceOf('projectText', `${what} is ${Math.round(text.length / 1e6)} MB`))
+  const { depth, values } = extent(text)
+  if (depth > limits.jsonDepth.most) throw new JsonTextError(sentenceOf('jsonDepth', `${what} is`))
+  if (values > limits.jsonValues.most) throw new JsonTextError(sentenceOf('jsonValues', `${what} has`))
+  let made: unknown
   try {
-    return JSON.parse(text, (key, value: unknown) => {
-      if (key === '__proto__' || key === 'constructor' || key === 'prototype') throw new JsonTextError(`This ${what} has a forbidden name in it: ${key}.`)
-      return value
-    })
-  } catch (error) {
-    if (error instanceof JsonTextError) throw error
+    made = JSON.parse(text)
+  } catch {
     throw new JsonTextError(`This is not a ${what}: its text is not valid JSON.`)
   }
+  const name = forbiddenIn(made)
+  if (name) throw new JsonTextError(`This ${what} has a forbidden name in it: ${name}.`)
+  return made
 }
 
-/** Whether brackets are nested beyond a limit; a parser would meet them on the stack. */
-function tooDeep(text: string, limit: number): boolean {
+/** How deep brackets are nested, and how many values there are at least, without building any; no further than a limit. */
+function extent(text: string): { depth: number, values: number } {
   let depth = 0
+  let deepest = 0
+  let values = 1
   let quoted = false
   for (let i = 0; i < text.length; i++) {
     const c = text.charCodeAt(i)
@@ -37,9 +41,23 @@ function tooDeep(text: string, limit: number): boolean {
       if (c === 92) i++
       else if (c === 34) quoted = false
     } else if (c === 34) quoted = true
+    else if (c === 44) values++
     else if (c === 123 || c === 91) {
-      if (++depth > limit) return true
+      values++
+      if (++depth > deepest) deepest = depth
+      if (depth > limits.jsonDepth.most || values > limits.jsonValues.most) break
     } else if (c === 125 || c === 93) depth--
   }
-  return false
+  return { depth: deepest, values }
+}
+
+/** A name within data that means something to the language; undefined where there is none. */
+function forbiddenIn(data: unknown): string | undefined {
+  const waiting = [data]
+  for (let at = waiting.pop(); at !== undefined || waiting.length > 0; at = waiting.pop()) {
+    if (typeof at !== 'object' || at === null) continue
+    if (!Array.isArray(at)) for (const name of FORBIDDEN) if (Object.hasOwn(at, name)) return name
+    for (const value of Object.values(at) as unknown[]) if (typeof value === 'object' && value !== null) waiting.push(value)
+  }
+  return undefined
 }

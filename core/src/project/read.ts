@@ -2,6 +2,7 @@ import type { z } from 'zod'
 import { PROJECT_VERSION, type Project, projectSchema } from './schema'
 import { JsonTextError, readJson } from './json-text'
 import { innerLists, kindOf } from './nodes/index'
+import { limits, sentenceOf } from '../limits'
 import { idsOf, mixOf } from './walk'
 import type { ChainNode } from './schema'
 
@@ -9,9 +10,6 @@ import type { ChainNode } from './schema'
 export class ProjectError extends Error {
   override name = 'ProjectError'
 }
-
-/** Containers inside containers, at most. */
-const DEEPEST = 12
 
 /** Reads the text of a project file. @throws ProjectError */
 export function readProject(text: string): Project {
@@ -82,9 +80,11 @@ function checkWhole(project: Project): void {
     ids.add(id)
   }
   const known = new Set<string>()
+  let nodes = 0
   const walk = (list: readonly ChainNode[], depth: number, state: Set<string>, where: string) => {
-    if (depth > DEEPEST) throw new ProjectError(`The chain of ${where} is nested more than ${DEEPEST} deep.`)
+    if (depth > limits.nesting.most) throw new ProjectError(sentenceOf('nesting', where))
     for (const node of list) {
+      nodes++
       for (const id of idsOf(node)) {
         if (state.has(id)) throw new ProjectError(`Two things in the chain of ${where} have the same id, “${id}”.`)
         state.add(id)
@@ -118,6 +118,10 @@ function checkWhole(project: Project): void {
     if (track.b) walk(track.b.nodes, 1, b, track.name)
     for (const id of new Set([...a, ...b])) once(id, `chain of ${track.name}`)
   }
+  const sounds = Object.keys(project.audio).length
+  if (sounds > limits.sounds.most) throw new ProjectError(sentenceOf('sounds', sounds))
+  if (nodes > limits.allNodes.most) throw new ProjectError(sentenceOf('allNodes', nodes))
+  if (modulators.size > limits.allModulators.most) throw new ProjectError(sentenceOf('allModulators', modulators.size))
   for (const link of project.links) {
     once(link.id, 'link')
     known.add(link.id)
@@ -141,5 +145,6 @@ const sentence = (issue: z.core.$ZodIssue | undefined): string => issueSentence(
 export function issueSentence(issue: z.core.$ZodIssue | undefined, what: string): string {
   if (!issue) return `This ${what} cannot be read.`
   const where = issue.path.map((k) => (typeof k === 'number' ? `[${k}]` : `.${String(k)}`)).join('').replace(/^\./, '')
+  if (issue.code === 'invalid_type' && issue.message.endsWith('received undefined')) return `This ${what} cannot be read: at ${where || 'its top'}, something is missing.`
   return `This ${what} cannot be read: at ${where || 'its top'}, ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`
 }

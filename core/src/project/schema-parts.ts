@@ -1,11 +1,16 @@
 import { z } from 'zod'
+import { type LimitName, limits } from '../limits'
 
 /** Pieces that the schemas of projects, nodes and presets share. */
 export const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'an id has 1 to 40 letters, digits, - or _')
 export const name = z.string().max(120)
 export const finite = z.number()
 export const values = z.record(z.string().max(40), finite)
-export const lanes = z.record(z.string().max(40), z.array(values).max(64))
+/** At most as many items as a limit says, told in its sentence. */
+export const atMost = <T extends z.ZodType>(array: z.ZodArray<T>, name: LimitName): z.ZodArray<T> => array.max(limits[name].most, limits[name].sentence)
+/** A place in the song, in quarter notes. */
+export const beat = finite.min(0).max(limits.beats.most, limits.beats.sentence)
+export const lanes = z.record(z.string().max(40), atMost(z.array(values), 'laneItems'))
 /** Drawn shapes, poses, tables: opaque here, checked by the definition that owns them. */
 export const data = z.record(z.string().max(40), z.json())
 

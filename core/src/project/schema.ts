@@ -1,11 +1,11 @@
 import { z } from 'zod'
 import { type ChainNode, nodeSchemaOf } from './nodes/index'
-import { data, finite, id, lanes, listenSchema, name, seed, values } from './schema-parts'
+import { atMost, beat, data, finite, id, lanes, listenSchema, name, seed, values } from './schema-parts'
 
 /** Version of the file format that this program writes. Older files are brought up by `migrate`. */
 export const PROJECT_VERSION = 2
 
-const nodes: z.ZodType<ChainNode[]> = z.lazy(() => z.array(nodeSchema).max(64))
+const nodes: z.ZodType<ChainNode[]> = z.lazy(() => atMost(z.array(nodeSchema), 'nodes'))
 
 /** A node of a chain: an effect or a container, of any of the registered kinds. */
 export const nodeSchema: z.ZodType<ChainNode> = nodeSchemaOf(nodes)
@@ -84,16 +84,16 @@ export const sourceSchema = z.object({
 export const snapshotSchema = z.object({ id, name, values: z.record(z.string().max(100), finite) })
 
 /** Start and length in quarter notes, pitch as a MIDI note number, velocity 0…1. */
-export const noteSchema = z.object({ start: finite.min(0), length: finite.min(0), pitch: finite.min(0).max(127), velocity: finite.min(0).max(1) })
+export const noteSchema = z.object({ start: beat, length: beat, pitch: finite.min(0).max(127), velocity: finite.min(0).max(1) })
 
-const pointSchema = z.object({ x: finite.min(0), y: finite.min(0).max(1), bend: finite.min(-1).max(1) })
+const pointSchema = z.object({ x: beat, y: finite.min(0).max(1), bend: finite.min(-1).max(1) })
 
 /** Notes that repeat after `length` quarter notes, or for 0 play once; bend (½ is none) and pressure as drawn shapes over beats. */
 export const noteLineSchema = z.object({
   length: finite.min(0).max(4096),
-  notes: z.array(noteSchema).max(20_000),
-  bend: z.array(pointSchema).max(10_000).default([]),
-  pressure: z.array(pointSchema).max(10_000).default([]),
+  notes: atMost(z.array(noteSchema), 'notes'),
+  bend: atMost(z.array(pointSchema), 'points').default([]),
+  pressure: atMost(z.array(pointSchema), 'points').default([]),
 })
 
 export const trackSchema = z.object({
@@ -108,7 +108,7 @@ export const trackSchema = z.object({
   a: chainSchema,
   b: chainSchema.nullable().default(null),
   heard: z.enum(['a', 'b']).default('a'),
-  modulators: z.array(modulatorSchema).max(128),
+  modulators: atMost(z.array(modulatorSchema), 'modulators'),
   snapshots: z.array(snapshotSchema).max(64).default([]),
   line: noteLineSchema.nullable().default(null),
 })
@@ -138,10 +138,10 @@ export const projectSchema = z.object({
   sampleRate: z.number().int().min(44_100).max(96_000),
   tempo: finite.min(20).max(300),
   beatsPerBar: z.number().int().min(1).max(32),
-  loop: z.object({ on: z.boolean(), start: finite.min(0), end: finite.min(0) }),
-  tracks: z.array(trackSchema).min(1).max(64),
-  links: z.array(linkSchema).max(4096),
-  sections: z.array(z.object({ id, name, start: finite.min(0), end: finite.min(0) })).max(256).default([]),
+  loop: z.object({ on: z.boolean(), start: beat, end: beat }),
+  tracks: atMost(z.array(trackSchema).min(1), 'tracks'),
+  links: atMost(z.array(linkSchema), 'links'),
+  sections: z.array(z.object({ id, name, start: beat, end: beat })).max(256).default([]),
   controls: z.array(controlSchema).max(512).default([]),
   snapshots: z.array(snapshotSchema).max(64).default([]),
   audio: z.record(z.string().max(128), audioRefSchema),

@@ -5,6 +5,7 @@ import { effectDefinition } from '../effects/index'
 import { BLOCK } from '../contract/block'
 import { Engine } from '../engine/engine'
 import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
+import { limits } from '../limits'
 import type { Project } from '../project/schema'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import type { AudioData } from '../contract/audio'
@@ -38,9 +39,6 @@ export interface RenderPlan {
   readonly fadeFrames: number
 }
 
-export const LONGEST_TAIL = 30
-const LONGEST_RENDER = 4 * 3600
-
 /** Works out what a render will be. @throws RenderError */
 export function planRender(project: Project, options: RenderOptions = {}): RenderPlan {
   const { sampleRate, tempo, loop } = project
@@ -49,7 +47,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   const to = options.to ?? loop.end * secondsPerBeat
   if (!Number.isFinite(from) || !Number.isFinite(to) || from < 0) throw new RenderError('The range to render must be in seconds, from 0 on.')
   if (to <= from) throw new RenderError(`The range to render is empty: it goes from ${from} s to ${to} s.`)
-  if (to - from > LONGEST_RENDER) throw new RenderError('At most four hours can be rendered at once.')
+  if (to - from > limits.renderLength.most) throw new RenderError(limits.renderLength.sentence)
   let alone = project
   if (options.track !== undefined) {
     const track = trackOf(project, options.track) ?? project.tracks.find((t) => t.name.toLowerCase() === options.track?.toLowerCase())
@@ -58,7 +56,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   }
   const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
   if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, from 0 on.')
-  const tail = Math.min(wanted, options.tail === 'auto' || options.tail === undefined ? LONGEST_TAIL : 600)
+  const tail = Math.min(wanted, options.tail === 'auto' || options.tail === undefined ? limits.autoTail.most : limits.tail.most)
   const songFrames = Math.round((to - from) * sampleRate)
   return {
     project: alone, sampleRate, startBeat: from / secondsPerBeat, songFrames, frames: songFrames + Math.round(tail * sampleRate),

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { type ParamSpecs, choice, hertz, percent } from '../../units/parameter'
+import { limits } from '../../limits'
 import { id, name, values } from '../schema-parts'
 import { commonParams } from './common-params'
 import { type Branch, type NodeBase, defineNodeKind } from './node-kind'
@@ -59,7 +60,7 @@ export const splitKind = defineNodeKind<Split>({
   title: () => 'Split',
   schema: (nodes) => z.object({
     kind: z.literal('split'), id, name: name.optional(), mode: z.enum(splitModes), params: values,
-    branches: z.array(z.object({ id, name, params: values, nodes })).min(1).max(8),
+    branches: z.array(z.object({ id, name, params: values, nodes })).min(1).max(limits.branches.most, limits.branches.sentence),
   }),
   params: () => splitParams,
   branches: (node) => node.branches,

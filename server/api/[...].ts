@@ -1,0 +1,13 @@
+import { createError, defineEventHandler, setHeader } from 'h3'
+
+/** What there is below /api, and how it is asked for. */
+const routes: readonly [RegExp, string][] = [[/^\/api\/render$/, 'POST'], [/^\/api\/(health|demo|demo\/(projects|sounds)\/[^/]+|schemas\/[^/]+)$/, 'GET']]
+
+/** Everything below /api that no other file answers. */
+export default defineEventHandler((event) => {
+  const path = event.path.split('?')[0] ?? ''
+  const method = routes.find(([known]) => known.test(path))?.[1]
+  if (!method) throw createError({ statusCode: 404, message: 'There is nothing of that name here.' })
+  setHeader(event, 'allow', method)
+  throw createError({ statusCode: 405, message: `This is asked for by ${method}.` })
+})

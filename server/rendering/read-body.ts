@@ -1,0 +1,44 @@
+import type { IncomingMessage } from 'node:http'
+import { limits } from '@oleaje/core/limits'
+
+/** After so long without enough bytes, an upload is given up. */
+const STALL_MS = 8000
+/** Bytes that must come within that time. */
+const LEAST = 64 * 1024
+
+/** An upload that was given up, with the status that says so. */
+export class UploadError extends Error {
+  override name = 'UploadError'
+  constructor(readonly status: number, message: string) { super(message) }
+}
+
+/**
+ * Reads the body of a request as long as it keeps coming: some bytes every few seconds, all of them within a minute.
+ * @param length bytes that were promised
+ * @throws UploadError
+ */
+export function readBody(req: IncomingMessage, length: number): Promise<Uint8Array> {
+  return new Promise((resolve, reject) => {
+    const body = new Uint8Array(length)
+    let got = 0
+    let before = 0
+    const end = (error: Error | null): void => {
+      clearInterval(stall)
+      clearTimeout(whole)
+      req.off('data', take).off('end', done).off('close', gone).off('error', gone)
+      if (error) reject(error)
+      else resolve(body)
+    }
+    const take = (part: Buffer): void => {
+      got += part.copy(body, got)
+    }
+    const done = (): void => end(got === length ? null : new UploadError(400, 'There is less in the request than it says.'))
+    const gone = (): void => end(new UploadError(400, 'The client has left.'))
+    const stall = setInterval(() => {
+      if (got - before < Math.min(LEAST, length - before)) end(new UploadError(408, 'The bundle stopped coming.'))
+      before = got
+    }, STALL_MS)
+    const whole = setTimeout(() => end(new UploadError(408, limits.uploadTime.sentence)), limits.uploadTime.most * 1000)
+    req.on('data', take).on('end', done).on('close', gone).on('error', gone)
+  })
+}
