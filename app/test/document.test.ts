@@ -159,6 +159,22 @@ describe('the document', () => {
       expect(level(doc)).toBe(-10)
     }
   })
+  it('tries again after a save that failed, and says that it is saved only when it is', async () => {
+    vi.useFakeTimers()
+    const doc = await opened()
+    saved.mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError')).mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError'))
+    doc.edit('Set', setParam('t', 'level', -9))
+    await vi.advanceTimersByTimeAsync(500)
+    expect([doc.saveState, saved.mock.calls.length]).toEqual(['memory only', 1])
+    expect(doc.trouble).toContain('no room left')
+    doc.edit('Set', setParam('t', 'level', -11))
+    await vi.advanceTimersByTimeAsync(3900)
+    expect([doc.saveState, saved.mock.calls.length]).toEqual(['memory only', 2])
+    await vi.advanceTimersByTimeAsync(4100)
+    expect([doc.saveState, saved.mock.calls.length, doc.trouble]).toEqual(['saved', 3, ''])
+    expect(saved.mock.calls[2]?.[0].project).toBe(doc.project)
+    vi.useRealTimers()
+  })
   it('is only to be looked at where another tab has the right to edit it', async () => {
     vi.stubGlobal('navigator', { locks: { request: (_: string, __: object, granted: (lock: null) => void) => Promise.resolve(granted(null)) } })
     const doc = await opened()

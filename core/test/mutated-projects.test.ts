@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { strToU8, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
+import { readBundle } from '@oleaje/core/formats/bundle'
 import { BLOCK } from '@oleaje/core/contract/block'
 import { Random } from '@oleaje/core/dsp/random'
 import { Engine } from '@oleaje/core/engine/engine'
@@ -50,8 +52,16 @@ function played(project: Project): void {
   }
 }
 
-describe('projects with something wrong in them', () => {
-  it(`${RUNS} of them are read and play, or are refused with a sentence; none takes longer than five seconds or more than 500 MB`, () => {
+/** A bundle of a project without its sounds, hit in some of its bytes. */
+function bundleOf(project: Project, random: Random): Uint8Array {
+  const text = JSON.stringify({ ...project, audio: {}, tracks: Array.isArray(project.tracks) ? project.tracks.map((t) => ({ ...t, source: null })) : project.tracks })
+  const file = zipSync({ 'project.json': strToU8(text) }, { level: random.next() < 0.5 ? 0 : 6 })
+  for (let hits = Math.floor(random.next() * 4); hits > 0; hits--) file[Math.floor(random.next() * (random.next() < 0.5 ? 200 : file.length))] = Math.floor(random.next() * 256)
+  return file
+}
+
+describe('projects and bundles with something wrong in them', () => {
+  it(`${RUNS} of them are read and play, or are refused with a sentence; none takes longer than five seconds or more than 500 MB`, async () => {
     let refused = 0
     const before = process.memoryUsage()
     const held = (m: NodeJS.MemoryUsage): number => m.heapUsed + m.arrayBuffers
@@ -68,12 +78,12 @@ describe('projects with something wrong in them', () => {
       }
       const began = performance.now()
       try {
-        const project = readProject(changed)
+        const project = seed % 7 === 0 ? (await readBundle(bundleOf(data as Project, random))).project : readProject(changed)
         checkBudget(project, SECONDS)
         played(project)
       } catch (error) {
         const { name, message } = error as Error
-        expect(['ProjectError', 'BudgetError'], `seed ${seed}: ${name}: ${(error as Error).stack}`).toContain(name)
+        expect(['ProjectError', 'BudgetError', 'BundleError'], `seed ${seed}: ${name}: ${(error as Error).stack}`).toContain(name)
         expect(message, `seed ${seed}`).toMatch(/^[A-ZÀ-Þ“].*[.!]$/s)
         expect(message, `seed ${seed}`).not.toMatch(/\bat .*:\d+|\/home|\/work|node_modules|undefined|\[object/)
         refused++
