@@ -1,5 +1,6 @@
 import { type Page, expect, test } from '@playwright/test'
 import { writeWav } from '@oleaje/core/formats/wav'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { drop, open, project } from './app'
 
 declare global { var contexts: Set<AudioContext> }
@@ -200,4 +201,41 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await page.keyboard.press('p')
   await projects(page).getByRole('listitem').filter({ hasText: 'Throwaway' }).getByRole('button', { name: 'Remove' }).click()
   await expect.poll(kept).toBe(before)
+})
+
+test('a project that would take too much opens whole, plays what is within, and says what is not heard; enough of it removed, all is', async ({ page }) => {
+  await open(page)
+  const p = structuredClone(newProject('Skerries'))
+  const track = structuredClone(newTrack('Pad', newSource('tone'), 'pad'))
+  track.a.nodes = Array.from({ length: 30 }, (_, i) => newEffect('stutter', {}, `e${i}`))
+  p.tracks.unshift(track)
+  await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
+  await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toContainText(/would take 1,9\d\d MB of memory.*1,500 MB can be had.* 7 of its effects and modulators/)
+  expect((await project(page)).tracks[0]?.a.nodes).toHaveLength(30)
+  await play(page)
+  for (let n = 0; n < 7; n++) {
+    await page.getByLabel('Chart of the chain').getByRole('button', { name: /^Stutter/ }).first().click()
+    await page.keyboard.press('Delete')
+  }
+  await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toHaveCount(0)
+  await expect(button(page, 'Stop')).toBeVisible()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad'))).toBeGreaterThan(0.001)
+})
+
+test('the longest song that is possible is drawn by what can be seen of it', async ({ page }) => {
+  await open(page)
+  const p = structuredClone(newProject('Skerries'))
+  const track = structuredClone(newTrack('Pad', newSource('tone'), 'pad'))
+  track.line = { length: 0.01, notes: [{ start: 0, length: 0.01, pitch: 60, velocity: 1 }], bend: [], pressure: [] }
+  p.tracks.unshift(track)
+  p.loop = { on: true, start: 0, end: 100_000 }
+  await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+  for (const key of ['t', 'b', 't']) {
+    const began = Date.now()
+    await page.locator('body').press(key)
+    await expect(page.getByRole('link', { name: key === 't' ? 'Timeline' : 'Bench' })).toHaveAttribute('aria-current', 'page')
+    await page.evaluate(() => new Promise((done) => { requestAnimationFrame(() => requestAnimationFrame(done)) }))
+    expect(Date.now() - began).toBeLessThan(3000)
+  }
 })
