@@ -23,7 +23,7 @@ function drop(e: DragEvent): void {
 
 <template>
   <main
-    class="relative flex h-screen min-w-[1100px] flex-col overflow-hidden"
+    class="relative flex h-screen min-w-275 flex-col overflow-hidden"
     @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')"
     @dragover.prevent
     @drop.prevent="drop"
@@ -42,7 +42,7 @@ function drop(e: DragEvent): void {
     <div class="relative min-h-0 flex-1"><slot /></div>
     <ControllerStrip v-if="bench.deviceShown" />
     <footer
-      class="grid h-[128px] shrink-0 border-t border-ink"
+      class="grid h-32 shrink-0 border-t border-ink"
       style="grid-template: minmax(0, 1fr) / max(14.7%, 192px) minmax(0, 1fr)"
     >
       <TransportPanel class="border-r border-line" />
@@ -52,7 +52,7 @@ function drop(e: DragEvent): void {
       v-if="dropping"
       class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
     >
-      <p class="water-name text-[26px]">Let go: a sound becomes a track, a bundle opens.</p>
+      <p class="water-name text-banner">Let go: a sound becomes a track, a bundle opens.</p>
     </div>
     <TooltipLayer />
     <KeysDialog v-if="bench.dialog === 'keys'" />

@@ -57,8 +57,8 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
         :push-other-panes="false"
         @resized="keep('right', $event.panes ?? $event)"
       >
-        <Pane :size="size('right', 0, 48)" min-size="20"><ModulatorPanel /></Pane>
-        <Pane :size="size('right', 1, 52)" min-size="16"><ListeningPanel :key="doc.project?.id" /></Pane>
+        <Pane :size="size('right', 0, 51)" min-size="20"><ModulatorPanel /></Pane>
+        <Pane :size="size('right', 1, 49)" min-size="16"><ListeningPanel :key="doc.project?.id" /></Pane>
       </Splitpanes>
     </Pane>
   </Splitpanes>

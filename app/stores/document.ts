@@ -1,4 +1,5 @@
 import type { Edit } from '@oleaje/core/project/edit'
+import { FullError } from '@oleaje/core/project/fullness'
 import { type Gesture, History, type Moment } from '@oleaje/core/project/history'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
@@ -56,9 +57,20 @@ export const useDocument = defineStore('document', () => {
     return readOnly.value ? null : history
   }
 
+  /** What an edit changed: nothing, and a sentence, where there is no room for what it adds. */
+  function withRoom(what: () => readonly Patch[] | undefined): readonly Patch[] {
+    try {
+      return what() ?? []
+    } catch (error) {
+      if (!(error instanceof FullError)) throw error
+      trouble.value = error.message
+      return []
+    }
+  }
+
   /** Carries an edit out as one undo step, or with `recorded` false as none. */
   function edit(label: string, what: Edit, recorded = true): void {
-    publish(editable()?.edit(label, what, recorded) ?? [])
+    publish(withRoom(() => editable()?.edit(label, what, recorded)))
   }
 
   /** Begins a gesture: its edits are one undo step, and those of others meanwhile are steps of their own. */
@@ -66,7 +78,7 @@ export const useDocument = defineStore('document', () => {
     const made = editable()?.gesture(label)
     return {
       edit: (what) => {
-        const patches = made?.edit(what) ?? []
+        const patches = withRoom(() => made?.edit(what))
         publish(patches)
         return patches
       },

@@ -1,6 +1,11 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
+import { addTrack, removeTrack } from '@oleaje/core/project/chain-edits'
+import { FullError } from '@oleaje/core/project/fullness'
+import { History, momentOf } from '@oleaje/core/project/history'
+import { addSection, setLoop } from '@oleaje/core/project/song-edits'
+import { setParam } from '@oleaje/core/project/value-edits'
 import { effects } from '@oleaje/core/effects/index'
 import { limits, limitsPage, sentenceOf } from '@oleaje/core/limits'
 import { modulators } from '@oleaje/core/modulators/index'
@@ -78,5 +83,31 @@ describe('the budget of a project', () => {
     expect(() => checkProject(JSON.parse(JSON.stringify(late)))).toThrow(/within 100,000 quarter notes/)
     const loud = many((p) => { p.audio = Object.fromEntries(Array.from({ length: 10_000 }, (_, i) => [`h${i}`, { name: 'x', frames: 1, channels: 1, sampleRate: 48_000 }])) })
     expect(() => checkProject(JSON.parse(JSON.stringify(loud)))).toThrow(/has 10,000 sounds; at most 512/)
+  })
+})
+
+describe('a project that is full', () => {
+  it('takes no edit that would make more than could be read again, and says so; one that is over can be made less', () => {
+    const full = many((p) => { while (p.tracks.length < limits.tracks.most) p.tracks.unshift({ ...structuredClone(p.tracks[0]!), id: newId(), source: null }) })
+    const history = new History(momentOf(full))
+    expect(() => history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))).toThrow(FullError)
+    expect(() => history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))).toThrow('A project can have 64 tracks at most.')
+    expect([history.project, history.undo.length]).toEqual([full, 0])
+    const drag = history.gesture('Drag')
+    expect(() => drag.edit(addTrack(newTrack('one more', newSource('tone'))))).toThrow(FullError)
+    drag.end()
+    expect(history.undo).toHaveLength(0)
+    history.edit('Remove a track', removeTrack(full.tracks[0]!.id))
+    history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))
+    expect(history.project.tracks).toHaveLength(64)
+    const over = new History(momentOf({ ...full, tracks: [{ ...full.tracks[0]!, id: 'more', modulators: [] }, ...full.tracks] }))
+    over.edit('Set level', setParam('more', 'level', -3))
+    over.edit('Remove a track', removeTrack('more'))
+    expect(over.project.tracks).toHaveLength(64)
+  })
+  it('keeps every place within the song, so that it can be opened again', () => {
+    const project = edited(many(() => {}), setLoop({ start: 1e7, end: 2e7 }), addSection({ id: newId(), name: 'coda', start: 3e6, end: 3e6 + 16 }))
+    expect(project.loop.end).toBeLessThanOrEqual(limits.beats.most)
+    expect(() => checkProject(JSON.parse(JSON.stringify(project)))).not.toThrow()
   })
 })

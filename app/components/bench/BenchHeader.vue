@@ -37,10 +37,10 @@ async function toFile(): Promise<void> {
 </script>
 
 <template>
-  <header class="flex h-[43px] items-center gap-2 border-b border-ink px-3">
-    <h1 class="water-name text-[24px] leading-none font-medium">Oleaje</h1>
+  <header class="flex h-10.75 items-center gap-2 border-b border-ink px-3">
+    <h1 class="water-name text-title leading-none font-medium">Oleaje</h1>
     <TextField
-      class="w-[104px] truncate bg-transparent text-second"
+      class="w-26 truncate bg-transparent text-second"
       :value="doc.project?.name"
       aria-label="Name of the project"
       title="Type another name"
@@ -48,7 +48,7 @@ async function toFile(): Promise<void> {
       @keydown.stop
     />
     <span
-      class="text-[13px] text-second"
+      class="text-small text-second"
       role="status"
       data-testid="save-state"
     >{{ saved }}</span>
@@ -140,7 +140,7 @@ async function toFile(): Promise<void> {
       </button>
     </div>
     <button
-      class="text-left text-[12px] leading-tight text-second"
+      class="text-left text-tiny leading-tight text-second"
       :aria-pressed="bench.matching"
       title="Compares at the same loudness. Click to switch"
       @click="bench.matching = !bench.matching"

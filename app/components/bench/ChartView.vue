@@ -231,7 +231,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           aria-hidden="true"
         />
         <button
-          class="water-name absolute left-2 bg-transparent text-[14px] text-second"
+          class="water-name absolute left-2 bg-transparent text-plain text-second"
           :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
           :disabled="!bench.track.source"
           title="What plays here: picture and gauges of the source"
@@ -240,7 +240,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           {{ bench.track.kind === 'mix' ? 'all tracks in' : `${bench.track.name} in` }}
         </button>
         <span
-          class="water-name pointer-events-none absolute right-2 text-[14px] text-second"
+          class="water-name pointer-events-none absolute right-2 text-plain text-second"
           :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
         >
           {{ bench.track.kind === 'mix' ? 'out' : 'to Mix' }}
@@ -254,7 +254,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
         <button
           v-for="label in chart.labels"
           :key="label.id"
-          class="water-name absolute -translate-y-1/2 bg-transparent px-1 text-[14px]"
+          class="water-name absolute -translate-y-1/2 bg-transparent px-1 text-plain"
           :class="labelLook(label.id)"
           :style="labelPlace(label)"
           :data-branch="label.id"
@@ -296,9 +296,9 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
             @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }"
             @dragend="dragged = null"
           >
-            <span class="max-w-full truncate px-1 font-semibold" :class="n.height < 34 ? 'text-[12px]' : 'text-[14px]'">{{ n.name }}</span>
-            <span v-if="!isOn(n.node)" class="text-[12px]">off</span>
-            <span v-else-if="badges.get(n.node.id)?.length && n.height >= 34" class="mt-[2px] flex items-center gap-[2px]">
+            <span class="max-w-full truncate px-1 font-semibold" :class="n.height < 34 ? 'text-tiny' : 'text-plain'">{{ n.name }}</span>
+            <span v-if="!isOn(n.node)" class="text-tiny">off</span>
+            <span v-else-if="badges.get(n.node.id)?.length && n.height >= 34" class="mt-0.5 flex items-center gap-0.5">
               <Badge
                 v-for="b in badgesShown(n)"
                 :key="b.id"
@@ -306,7 +306,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
                 :hue="b.hue"
                 small
               />
-              <span v-if="badgesLeft(n)" class="text-[12px]">+{{ badgesLeft(n) }}</span>
+              <span v-if="badgesLeft(n)" class="text-tiny">+{{ badgesLeft(n) }}</span>
             </span>
             <span
               v-if="sidechain(n.node)"
@@ -317,7 +317,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           </button>
           <button
             v-else-if="nodeShape(n.node) === 'fork'"
-            class="absolute h-[16px] w-[16px] -translate-y-1/2 rotate-45 border border-ink"
+            class="absolute h-4 w-4 -translate-y-1/2 rotate-45 border border-ink"
             :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'"
             :style="{ left: `${n.x + 3}px`, top: `${n.y}px` }"
             :data-node="n.node.id"
@@ -327,7 +327,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           />
           <button
             v-else-if="nodeShape(n.node) === 'ring'"
-            class="water-name absolute -translate-y-1/2 truncate px-1 text-[14px]"
+            class="water-name absolute -translate-y-1/2 truncate px-1 text-plain"
             :class="ringLook(n.node)"
             :style="boxOf(n)"
             :data-node="n.node.id"
@@ -348,7 +348,7 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
             :title="`${n.name}: what is inside is switched and mixed together`"
             @click="press($event, n.node)"
           >
-            <span class="water-name absolute top-0 left-1 text-[13px]">{{ n.name }}</span>
+            <span class="water-name absolute top-0 left-1 text-small">{{ n.name }}</span>
           </button>
         </template>
       </div>

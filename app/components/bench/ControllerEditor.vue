@@ -15,7 +15,7 @@ const control = computed(() => doc.project?.controls.find((c) => c.target.owner 
 </script>
 
 <template>
-  <div class="flex items-center gap-1 py-1 text-[13px]">
+  <div class="flex items-center gap-1 py-1 text-small">
     <span class="flex-1">{{ control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet' }}</span>
     <button
       class="small-button"

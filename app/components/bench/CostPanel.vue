@@ -56,27 +56,27 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <div class="flex max-h-[52vh] w-[300px] flex-col border border-ink bg-sheet p-3" aria-label="What the engine works on">
+  <div class="flex max-h-[52vh] w-75 flex-col border border-ink bg-sheet p-3" aria-label="What the engine works on">
     <h2 class="panel-title mb-1">What costs how much</h2>
-    <p v-if="state === 'waiting'" class="text-[13px] text-second">Measured while the engine runs: press Play.</p>
+    <p v-if="state === 'waiting'" class="text-small text-second">Measured while the engine runs: press Play.</p>
     <p
       v-else-if="state === 'blind'"
-      class="text-[13px] text-second"
+      class="text-small text-second"
     >
       This browser gives the sound engine no clock fine enough to tell effects apart.
     </p>
     <template v-else>
-      <p class="mb-1 text-[12px] text-second">Share of one processor core; muted tracks rest.</p>
+      <p class="mb-1 text-tiny text-second">Share of one processor core; muted tracks rest.</p>
       <ul class="min-h-0 overflow-y-auto">
         <li v-for="row in rows" :key="row.id">
           <button
-            class="relative flex w-full justify-between gap-2 px-1 py-[1px] text-left text-[13px]"
+            class="relative flex w-full justify-between gap-2 px-1 py-0.25 text-left text-small"
             :class="row.head ? 'mt-1 border-t border-line font-semibold' : ''"
             :style="{ paddingLeft: `${4 + row.depth * 12}px` }"
             @click="show(row)"
           >
             <span
-              class="absolute inset-y-[2px] left-0 bg-shoal"
+              class="absolute inset-y-0.5 left-0 bg-shoal"
               :style="{ width: `${Math.min(100, row.share * 500)}%` }"
               aria-hidden="true"
             />
@@ -106,7 +106,7 @@ onBeforeUnmount(() => {
           <button class="small-button px-2" :title="title">{{ buffer }}</button>
         </RadioGroupOption>
       </div>
-      <p class="mt-1 text-[12px] text-second">{{ output }}</p>
+      <p class="mt-1 text-tiny text-second">{{ output }}</p>
     </RadioGroup>
   </div>
 </template>

@@ -28,6 +28,6 @@ const device = computed(() => LiveInput.deviceOf(props.track))
     >
       {{ device === 'microphone' ? 'Use simulated player' : 'Use microphone' }}
     </button>
-    <span v-if="isOpen" class="text-[12px] text-second">{{ host.deviceLatency.toFixed(0) }} ms</span>
+    <span v-if="isOpen" class="text-tiny text-second">{{ host.deviceLatency.toFixed(0) }} ms</span>
   </div>
 </template>

@@ -56,7 +56,7 @@ function remove(): void {
     :aria-label="spec.name"
   >
     <div class="flex flex-wrap items-center gap-1 py-1">
-      <span class="water-name mr-1 text-[16px]">{{ spec.name }}</span>
+      <span class="water-name mr-1 text-large">{{ spec.name }}</span>
       <button
         v-for="(_, i) in items"
         :key="i"
@@ -109,7 +109,7 @@ function remove(): void {
         Remove
       </button>
     </div>
-    <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-[13px]">
+    <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-small">
       <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
       <ChoiceField
         v-model="root"
@@ -144,7 +144,7 @@ function remove(): void {
       />
       <div
         v-if="every && !isStepped(s)"
-        class="flex gap-1 pb-1 pl-[96px]"
+        class="flex gap-1 pb-1 pl-24"
         role="group"
         :aria-label="`${s.name} of every ${spec.item}`"
       >

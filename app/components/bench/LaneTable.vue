@@ -174,7 +174,7 @@ const actsOf = (k: string) => {
     ref="table"
     class="my-1 overflow-x-auto"
   >
-    <table class="border-separate border-spacing-x-[2px] border-spacing-y-[1px] text-[12px]" :aria-label="`${spec.name} as a table`">
+    <table class="border-separate border-spacing-x-0.5 border-spacing-y-0.25 text-tiny" :aria-label="`${spec.name} as a table`">
       <thead>
         <tr>
           <th class="sticky left-0 z-10 bg-sheet pr-1">
@@ -206,7 +206,7 @@ const actsOf = (k: string) => {
                   aria-label="locked"
                 />{{ linked(k) ? ' •' : '' }}
               </MenuButton>
-              <MenuItems class="absolute left-0 z-40 flex w-[190px] flex-col border border-ink bg-sheet p-1 text-[13px] focus:outline-none">
+              <MenuItems class="absolute left-0 z-40 flex w-47.5 flex-col border border-ink bg-sheet p-1 text-small focus:outline-none">
                 <MenuItem
                   v-for="act in actsOf(k)"
                   v-slot="{ active }"
@@ -214,7 +214,7 @@ const actsOf = (k: string) => {
                   :disabled="act.off"
                 >
                   <button
-                    class="px-2 py-[2px] text-left"
+                    class="px-2 py-0.5 text-left"
                     :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']"
                     @click="act.run()"
                   >
@@ -230,7 +230,7 @@ const actsOf = (k: string) => {
         <tr v-for="(_, row) in items" :key="row">
           <th scope="row" class="sticky left-0 z-10 bg-sheet pr-1 text-right font-medium">
             <button
-              class="flex w-full items-center justify-end gap-[2px]"
+              class="flex w-full items-center justify-end gap-0.5"
               :class="row === bench.shownItem ? 'text-magenta' : 'text-second'"
               :aria-pressed="locked.includes(row)"
               :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`"
@@ -262,7 +262,7 @@ const actsOf = (k: string) => {
               v-else
               role="slider"
               tabindex="0"
-              class="cell h-[18px] cursor-ew-resize touch-none px-1 leading-[18px] whitespace-nowrap text-ink outline-offset-[-1px]"
+              class="cell h-4.5 cursor-ew-resize touch-none px-1 leading-4.5 whitespace-nowrap text-ink -outline-offset-1"
               :style="{ backgroundSize: `${placeOf(row, k) * 100}% 100%` }"
               :data-column="k"
               :data-row="row"

@@ -77,7 +77,7 @@ function keydown(e: KeyboardEvent): void {
   <div class="relative">
     <div
       ref="staff"
-      class="relative h-[62px] w-[40px] cursor-ns-resize touch-none"
+      class="relative h-15.5 w-10 cursor-ns-resize touch-none"
       :class="{ 'outline-2 outline-magenta outline-dashed': (bench.inHand && bench.inHand !== owner) || bench.repointing }"
       role="slider"
       tabindex="0"
@@ -95,26 +95,26 @@ function keydown(e: KeyboardEvent): void {
       @keydown="keydown"
     >
       <div
-        class="absolute inset-y-0 left-[6px] w-[15px] border border-water bg-shoal"
+        class="absolute inset-y-0 left-1.5 w-3.75 border border-water bg-shoal"
       >
         <div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep" />
       </div>
-      <div class="ticks absolute inset-y-0 left-[21px] w-[6px]" />
+      <div class="ticks absolute inset-y-0 left-5.25 w-1.5" />
       <i
         v-for="(l, k) in p.links.value"
         :key="l.link.id"
-        class="absolute w-[4px]"
+        class="absolute w-1"
         :style="rangeBox(l.ends, l.modulator?.hue ?? 0, k)"
         :title="`Moved by ${l.modulator?.name ?? ''}`"
       />
       <div
-        class="pointer-events-none absolute left-0 h-[2px] w-[30px] translate-y-1/2 bg-ink"
+        class="pointer-events-none absolute left-0 h-0.5 w-7.5 translate-y-1/2 bg-ink"
         :style="{ bottom: `${p.place.value * 100}%` }"
       />
     </div>
     <TypedField
       v-if="typing"
-      class="absolute top-4 left-0 z-20 w-[62px]"
+      class="absolute top-4 left-0 z-20 w-15.5"
       :value="p.text.value"
       :label="`Value of ${name}`"
       :take="take"

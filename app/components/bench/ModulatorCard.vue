@@ -89,7 +89,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
 
 <template>
   <article
-    class="border-b border-line px-2 py-[4px]"
+    class="border-b border-line px-2 py-1"
     :class="{ 'bg-shoal': lit || bench.inHand === m.id }"
     :data-modulator="m.id"
     @pointerenter="bench.pointed = { modulator: m.id }"
@@ -113,14 +113,14 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         :aria-expanded="open"
         @click="bench.toggleOpen(m.id); bench.traced = m.id"
       >
-        <span class="water-name block truncate text-[16px] leading-tight">{{ m.name }}</span>
-        <span class="block truncate text-[12px] text-second">{{ summary }}</span>
+        <span class="water-name block truncate text-large leading-tight">{{ m.name }}</span>
+        <span class="block truncate text-tiny text-second">{{ summary }}</span>
       </button>
       <ModulatorTrace :modulator="m" />
     </div>
     <p
       v-if="late"
-      class="text-[12px] text-magenta"
+      class="text-tiny text-magenta"
       title="What it moves moves it in turn"
     >
       one block late: goes round in a circle
@@ -132,7 +132,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
     >
       <div
         v-if="(definition?.outputs.length ?? 0) > 1"
-        class="flex flex-wrap items-center gap-1 py-1 text-[13px]"
+        class="flex flex-wrap items-center gap-1 py-1 text-small"
         role="group"
         aria-label="Output to link from"
       >
@@ -150,7 +150,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
       </div>
       <ChoiceField
         v-if="definition?.listens && uses.listens"
-        class="py-1 text-[13px]"
+        class="py-1 text-small"
         label="hears"
         tip="The track that it listens to"
         :model-value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''"
@@ -161,7 +161,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         <ChoiceField
           v-for="(slot, k) in definition?.inputs"
           :key="slot"
-          class="py-1 text-[13px]"
+          class="py-1 text-small"
           :label="slot"
           tip="The modulator that it works on"
           :model-value="inputValue(k)"
@@ -200,7 +200,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           </button>
         </div>
         <CurveEditor
-          class="h-[72px] border border-line"
+          class="h-18 border border-line"
           :points="points"
           :length="drawing.length"
           :hue="m.hue"
@@ -261,14 +261,14 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           >
             <Ellipsis :size="14" aria-hidden="true" />
           </MenuButton>
-          <MenuItems class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-[13px] focus:outline-none">
+          <MenuItems class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-small focus:outline-none">
             <MenuItem
               v-for="act in acts"
               :key="act.text"
               v-slot="{ active }"
             >
               <button
-                class="block w-full px-3 py-[2px] text-left whitespace-nowrap"
+                class="block w-full px-3 py-0.5 text-left whitespace-nowrap"
                 :class="active ? 'bg-water' : ''"
                 :title="act.tip"
                 @click="act.run()"

@@ -62,19 +62,19 @@ function grab(e: PointerEvent, m: Modulator): void {
       </button>
     </header>
     <div class="flex flex-wrap gap-x-2 gap-y-2 border-b border-line px-3 pb-2">
-      <p v-if="!macros.length" class="text-[13px] text-second">A macro moves many controls at once. Add one, then link it.</p>
+      <p v-if="!macros.length" class="text-small text-second">A macro moves many controls at once. Add one, then link it.</p>
       <div
         v-for="m in macros"
         :key="m.id"
         :data-modulator="m.id"
-        class="flex w-[74px] flex-col items-center"
+        class="flex w-18.5 flex-col items-center"
         :class="{ 'bg-shoal': lit(m) }"
         @pointerenter="bench.pointed = { modulator: m.id }"
         @pointerleave="bench.pointed = null"
       >
         <Switch
           v-if="isSwitch(m)"
-          class="flex h-[62px] w-[34px] flex-col border border-ink"
+          class="flex h-15.5 w-8.5 flex-col border border-ink"
           :model-value="(m.params.value ?? 0) >= 0.5"
           :aria-label="`Macro ${m.name}`"
           :title="`${m.name}: a switch with two states`"
@@ -110,7 +110,7 @@ function grab(e: PointerEvent, m: Modulator): void {
             />
           </button>
           <TextField
-            class="w-full min-w-0 bg-transparent text-[13px] font-semibold"
+            class="w-full min-w-0 bg-transparent text-small font-semibold"
             :value="m.name"
             :aria-label="`Name of macro ${m.name}`"
             title="Type another name"
@@ -120,12 +120,12 @@ function grab(e: PointerEvent, m: Modulator): void {
         </span>
         <span class="flex items-center gap-1">
           <button
-            class="text-[12px] text-second underline"
+            class="text-tiny text-second underline"
             :title="`What ${m.name} moves, and over which ranges`"
             @click="bench.shownMacro = m.id; bench.dialog = 'macro'"
           >{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
           <button
-            class="text-[12px] text-second"
+            class="text-tiny text-second"
             :aria-label="`Remove macro ${m.name}`"
             title="Removes the macro and its links (Delete)"
             @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))"
@@ -162,7 +162,7 @@ function grab(e: PointerEvent, m: Modulator): void {
         </MenuItems>
       </Menu>
     </header>
-    <p v-if="!motions.length" class="px-3 text-[13px] text-second">Nothing moves on this track yet. Add an LFO, or press M on a gauge.</p>
+    <p v-if="!motions.length" class="px-3 text-small text-second">Nothing moves on this track yet. Add an LFO, or press M on a gauge.</p>
     <ModulatorCard
       v-for="m in motions"
       :key="m.id"

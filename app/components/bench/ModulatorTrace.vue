@@ -54,7 +54,7 @@ const canvas = useCanvas((pen) => {
 <template>
   <canvas
     ref="canvas"
-    class="h-[34px] w-[88px] border border-line"
+    class="h-8.5 w-22 border border-line"
     aria-hidden="true"
   />
 </template>

@@ -46,7 +46,7 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
 
 <template>
   <div class="min-h-0 overflow-y-auto px-3 py-2">
-    <p class="mb-1 min-h-[20px] text-[13px] text-second">
+    <p class="mb-1 min-h-5 text-small text-second">
       <template v-if="hand">
         <Badge
           :letter="hand.letter"
@@ -87,7 +87,7 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
       >
         <header class="flex items-center gap-2">
           <TextField
-            class="water-name min-w-0 flex-1 bg-transparent text-[16px]"
+            class="water-name min-w-0 flex-1 bg-transparent text-large"
             :value="b.name"
             aria-label="Name of the branch"
             @change="doc.edit('Rename branch', rename(b.id, ($event.target as HTMLInputElement).value))"

@@ -43,9 +43,9 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
       </button>
     </div>
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
-      <h2 class="water-name mb-1 text-[20px]">An empty harbour.</h2>
+      <h2 class="water-name mb-1 text-place">An empty harbour.</h2>
       <p class="mb-3 text-second">Three ways to begin: a shipped sound (listen, then take it), a file of your own, or what comes in.</p>
-      <FirstTrack class="max-w-[560px]" />
+      <FirstTrack class="max-w-140" />
     </div>
     <SourcePanel
       v-else-if="sourceTrack"
@@ -53,7 +53,7 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
       :track="sourceTrack"
     />
     <div v-else-if="!node" class="p-6 text-second">
-      <p class="water-name text-[18px]">Nothing is selected.</p>
+      <p class="water-name text-heading">Nothing is selected.</p>
       <p>Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in as a track.</p>
     </div>
     <div v-else class="node-panel grid min-h-0 flex-1">

@@ -53,7 +53,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
   >
     <header class="mb-2 flex flex-wrap items-center gap-1">
       <TextField
-        class="min-w-[70px] flex-1 bg-transparent text-[18px] font-semibold"
+        class="min-w-17.5 flex-1 bg-transparent text-heading font-semibold"
         :value="name"
         aria-label="Name"
         @change="doc.edit('Rename', rename(node.id, ($event.target as HTMLInputElement).value))"
@@ -130,7 +130,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         :options="splitKinds"
         @update:model-value="changeSplit"
       />
-      <p class="mb-1 text-[13px] text-second">{{ splitKinds.find((k) => k.value === (node as Split).mode)?.tip }}</p>
+      <p class="mb-1 text-small text-second">{{ splitKinds.find((k) => k.value === (node as Split).mode)?.tip }}</p>
       <SplitPicture
         v-if="node.mode === 'bands' || node.mode === 'select'"
         :key="node.id"
@@ -156,7 +156,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
     />
     <p v-else-if="'nodes' in node" class="text-second">What is inside is switched and mixed together.</p>
     <div
-      class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-[13px] text-second"
+      class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-small text-second"
       role="group"
       aria-label="Picture of"
     >
@@ -201,7 +201,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       >
         <MenuButton class="plain-button" title="Sets the effect up for something; undo brings back what was">Presets</MenuButton>
         <MenuItems
-          class="absolute bottom-full left-0 z-50 mb-1 max-h-[300px] overflow-y-auto border border-ink bg-sheet py-1 focus:outline-none"
+          class="absolute bottom-full left-0 z-50 mb-1 max-h-75 overflow-y-auto border border-ink bg-sheet py-1 focus:outline-none"
         >
           <MenuItem
             v-for="p in presets"
@@ -209,7 +209,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
             v-slot="{ active }"
           >
             <button
-              class="block w-full px-3 py-[2px] text-left whitespace-nowrap"
+              class="block w-full px-3 py-0.5 text-left whitespace-nowrap"
               :class="active ? 'bg-water' : ''"
               @click="doc.edit(`Preset ${p.name}`, takePreset(node.id, p))"
             >

@@ -42,14 +42,14 @@ function learn(end: 'from' | 'to'): void {
   <div
     v-if="bench.overBudget || bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing"
     role="status"
-    class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-[13px]"
+    class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
-    <span v-if="bench.overBudget" class="flex items-center gap-2"><span class="h-[10px] w-[10px] bg-magenta" /> {{ bench.overBudget }}</span>
+    <span v-if="bench.overBudget" class="flex items-center gap-2"><span class="h-2.5 w-2.5 bg-magenta" /> {{ bench.overBudget }}</span>
     <span
       v-if="heard.length"
       class="flex items-center gap-2"
     >
-      <span class="h-[10px] w-[10px] bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button
+      <span class="h-2.5 w-2.5 bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button
         class="small-button"
         title="Shift+H"
         @click="bench.hearAll()"
@@ -69,7 +69,7 @@ function learn(end: 'from' | 'to'): void {
     </span>
     <span v-if="learning" class="flex items-center gap-2">
       <b
-        class="water-name text-[15px]"
+        class="water-name text-name"
       >
         {{ modulator(learning.macro) }}</b>
       learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
@@ -94,7 +94,7 @@ function learn(end: 'from' | 'to'): void {
       class="flex items-center gap-2"
     >
       <span
-        class="h-[10px] w-[10px] rounded-full bg-magenta"
+        class="h-2.5 w-2.5 rounded-full bg-magenta"
       />
       Recording the ride of {{ gauge(bench.recordingAutomation) }}{{ bench.playing ? '' : ': press Play' }} <button
         class="small-button"
@@ -105,7 +105,7 @@ function learn(end: 'from' | 'to'): void {
       v-if="bench.repointing"
       class="flex items-center gap-2"
     >
-      Press the gauge that <b class="water-name text-[15px]">{{ modulator(bench.repointing) }}</b> shall move instead. <button
+      Press the gauge that <b class="water-name text-name">{{ modulator(bench.repointing) }}</b> shall move instead. <button
         class="small-button"
         title="Esc"
         @click="bench.repointing = null"
@@ -114,7 +114,7 @@ function learn(end: 'from' | 'to'): void {
       v-if="bench.alone"
       class="flex items-center gap-2"
     >
-      <b class="water-name text-[15px]">{{ modulator(bench.alone) }}</b> is heard alone; the others stand still. <button
+      <b class="water-name text-name">{{ modulator(bench.alone) }}</b> is heard alone; the others stand still. <button
         class="small-button"
         title="O"
         @click="bench.alone = null"

@@ -66,7 +66,7 @@ function dismiss(): void {
   <div
     v-if="told"
     role="status"
-    class="flex flex-wrap items-center gap-x-3 border-b border-magenta bg-sheet px-4 py-1 text-[13px]"
+    class="flex flex-wrap items-center gap-x-3 border-b border-magenta bg-sheet px-4 py-1 text-small"
   >
     <span class="text-magenta">The engine has more to do than it has time for.</span>
     <span>{{ told.name }} on {{ told.track.name }} costs most: {{ (told.share * 100).toFixed(0) }} % of a core.</span>

@@ -99,9 +99,9 @@ function keydown(e: KeyboardEvent, i: number): void {
 </script>
 
 <template>
-  <section class="mt-1 text-[13px]" aria-label="Poses">
+  <section class="mt-1 text-small" aria-label="Poses">
     <div class="flex flex-wrap items-center gap-1">
-      <span class="water-name mr-1 text-[16px]">Poses</span>
+      <span class="water-name mr-1 text-large">Poses</span>
       <button
         class="small-button"
         title="Keeps the bands as they are heard now, behind the chosen pose"
@@ -120,7 +120,7 @@ function keydown(e: KeyboardEvent, i: number): void {
         <label title="Of the way to it: below 0 early, above 0 late">
           ease
           <ValueField
-            class="w-[58px]"
+            class="w-14.5"
             :spec="easeSpec"
             :value="pose.ease"
             @take="keep('Ease the way', poses.map((p, i) => (i === chosen ? { ...p, ease: $event } : p)))"
@@ -163,17 +163,17 @@ function keydown(e: KeyboardEvent, i: number): void {
     <div
       v-if="poses.length"
       ref="strip"
-      class="relative mx-2 mt-1 h-[24px] border-y border-line bg-shoal"
+      class="relative mx-2 mt-1 h-6 border-y border-line bg-shoal"
     >
       <span
         ref="head"
         class="pointer-events-none absolute inset-0"
         aria-hidden="true"
-      ><i class="absolute inset-y-0 left-0 w-[2px] bg-magenta" /></span>
+      ><i class="absolute inset-y-0 left-0 w-0.5 bg-magenta" /></span>
       <button
         v-for="(p, i) in poses"
         :key="i"
-        class="absolute top-0 h-full w-[20px] -translate-x-1/2 touch-none border text-[12px]"
+        class="absolute top-0 h-full w-5 -translate-x-1/2 touch-none border text-tiny"
         :class="i === chosen ? 'border-ink bg-ink text-paper' : 'border-second bg-sheet'"
         :style="{ left: `${p.at * 100}%` }"
         :aria-label="`Pose ${i + 1} at ${Math.round(p.at * 100)} %`"

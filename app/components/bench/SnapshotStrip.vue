@@ -24,11 +24,11 @@ function forget(slot: number): void {
 
 <template>
   <div
-    class="flex items-center gap-[3px] text-[12px]"
+    class="flex items-center gap-0.75 text-tiny"
     role="group"
     aria-label="Snapshots"
   >
-    <span class="water-name text-[14px]">snapshots</span>
+    <span class="water-name text-plain">snapshots</span>
     <button
       v-for="slot in SNAPSHOTS"
       :key="slot"
@@ -42,7 +42,7 @@ function forget(slot: number): void {
       {{ slot }}
     </button>
     <ValueField
-      class="w-[62px]"
+      class="w-15.5"
       :spec="glide"
       :value="bench.snapshotGlide"
       title="Time in which a snapshot is gone to"

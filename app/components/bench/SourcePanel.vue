@@ -74,13 +74,13 @@ function replace(): void {
     <div class="flex min-h-0 flex-col border-r border-line p-3" :class="bench.enlarged ? 'enlarged' : ''">
       <header class="mb-2 flex items-center gap-2">
         <TextField
-          class="min-w-0 flex-1 bg-transparent text-[18px] font-semibold"
+          class="min-w-0 flex-1 bg-transparent text-heading font-semibold"
           :value="track.name"
           aria-label="Name of the track"
           @change="doc.edit('Rename the track', rename(track.id, ($event.target as HTMLInputElement).value))"
           @keydown.stop
         />
-        <span class="water-name text-[15px] text-second">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
+        <span class="water-name text-name text-second">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
       </header>
       <canvas
         ref="canvas"

@@ -149,7 +149,7 @@ function press(e: PointerEvent): void {
 
 const bar = computed(() => doc.project?.beatsPerBar ?? 4)
 /** Bars are counted from 1; the loop keeps at least an eighth of a beat. */
-const barSpecs = { start: amount('Loop starts at bar', { min: 1, max: 100_000, default: 1 }), end: amount('Loop ends at bar', { min: 1, max: 100_000, default: 5 }) } as const
+const barSpecs = { start: amount('Loop starts at bar', { min: 1, max: 25_000, default: 1 }), end: amount('Loop ends at bar', { min: 1, max: 25_000, default: 5 }) } as const
 const toBeat = (at: number): number => (at - 1) * bar.value
 </script>
 
@@ -167,11 +167,11 @@ const toBeat = (at: number): number => (at - 1) * bar.value
       role="img"
       :aria-label="`Wave of ${bench.track?.name ?? ''}`"
     />
-    <div class="absolute right-1 top-[7px] flex gap-1 text-[12px] text-second" @pointerdown.stop>
+    <div class="absolute right-1 top-1.75 flex gap-1 text-tiny text-second" @pointerdown.stop>
       <label v-for="end in (['start', 'end'] as const)" :key="end">
         {{ end === 'start' ? 'bars' : '–' }}
         <ValueField
-          class="w-[46px]"
+          class="w-11.5"
           :spec="barSpecs[end]"
           :value="(doc.project?.loop[end] ?? 0) / bar + 1"
           @take="doc.edit('Set the loop', setLoop({ [end]: toBeat($event) }))"

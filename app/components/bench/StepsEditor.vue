@@ -84,7 +84,7 @@ const spoken = computed(() => `Steps of ${props.modulator.name}: step ${chosen.v
   <div class="py-1">
     <canvas
       ref="canvas"
-      class="h-[64px] w-full touch-none border border-line"
+      class="h-16 w-full touch-none border border-line"
       role="application"
       tabindex="0"
       :aria-label="spoken"
@@ -92,7 +92,7 @@ const spoken = computed(() => `Steps of ${props.modulator.name}: step ${chosen.v
       @pointerdown="press"
       @keydown="keydown"
     />
-    <div class="flex items-center gap-1 py-1 text-[13px]">
+    <div class="flex items-center gap-1 py-1 text-small">
       <span class="flex-1">{{ every ? `all ${items.length} steps` : `step ${chosen + 1} of ${items.length}` }}</span>
       <button
         class="small-button"

@@ -23,7 +23,7 @@ function replace(): void {
 <template>
   <article
     :data-track="track.id"
-    class="border-b border-line border-l-3 px-2 py-[2px]"
+    class="border-b border-line border-l-3 px-2 py-0.5"
     :class="isSelected ? 'border-l-ink bg-sheet pb-1' : 'border-l-transparent'"
   >
     <div class="flex items-center gap-1">
@@ -74,9 +74,9 @@ function replace(): void {
         S
       </button>
     </div>
-    <div v-if="isSelected" class="text-[13px]">
+    <div v-if="isSelected" class="text-small">
       <p
-        class="flex justify-between gap-2 text-[12px] text-second"
+        class="flex justify-between gap-2 text-tiny text-second"
       >
         <span class="truncate">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
         <span data-db class="whitespace-nowrap">−∞</span>

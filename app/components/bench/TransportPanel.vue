@@ -35,10 +35,10 @@ useFrame((now) => {
 </script>
 
 <template>
-  <section class="flex h-full flex-col gap-[3px] px-3 py-2" aria-label="Transport">
+  <section class="flex h-full flex-col gap-0.75 px-3 py-2" aria-label="Transport">
     <div class="flex gap-2">
       <button
-        class="plain-button min-w-[58px]"
+        class="plain-button min-w-14.5"
         :aria-pressed="bench.playing || bench.starting"
         title="Plays and stops (Space)"
         @click="session.transport.toggle()"
@@ -57,11 +57,11 @@ useFrame((now) => {
     <div class="flex items-baseline gap-2">
       <span
         ref="place"
-        class="text-[20px] font-semibold tracking-wide"
+        class="text-place font-semibold tracking-wide"
         aria-label="Song position: bar, beat, sixteenth part of a beat"
       >1.1.01</span>
       <label class="text-second"><ValueField
-        class="w-[58px]"
+        class="w-14.5"
         :spec="tempoSpec"
         :value="doc.project?.tempo ?? 120"
         @take="doc.edit('Set tempo', setTempo($event))"
@@ -88,12 +88,12 @@ useFrame((now) => {
     </div>
     <Disclosure>
       <DisclosureButton
-        class="text-left text-[12px] text-second underline decoration-dotted"
+        class="text-left text-tiny text-second underline decoration-dotted"
         title="Shows what each track and effect costs, and sets the buffer at the output"
       >
         <span ref="cost">engine</span>
       </DisclosureButton>
-      <DisclosurePanel class="fixed bottom-[132px] left-3 z-30"><CostPanel /></DisclosurePanel>
+      <DisclosurePanel class="fixed bottom-33 left-3 z-30"><CostPanel /></DisclosurePanel>
     </Disclosure>
   </section>
 </template>

@@ -72,8 +72,8 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
 </script>
 
 <template>
-  <section class="flex h-[120px] shrink-0 items-stretch gap-4 border-t border-ink bg-sheet px-4 py-2" aria-label="Simulated controller">
-    <div class="flex w-[150px] flex-col gap-1 text-[13px]">
+  <section class="flex h-30 shrink-0 items-stretch gap-4 border-t border-ink bg-sheet px-4 py-2" aria-label="Simulated controller">
+    <div class="flex w-37.5 flex-col gap-1 text-small">
       <h2 class="panel-title">Controller</h2>
       <p class="flex-1 overflow-hidden text-second" role="status">{{ heard || 'simulated: move a fader or play a key' }}</p>
       <div class="flex gap-1">
@@ -96,7 +96,7 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
       <label
         v-for="(v, i) in faders"
         :key="i"
-        class="flex flex-col items-center text-[12px]"
+        class="flex flex-col items-center text-tiny"
       >
         <input
           class="fader"
@@ -110,7 +110,7 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
           @keydown.stop
         >{{ FIRST_CONTROL + i }}
       </label>
-      <label class="flex flex-col items-center text-[12px]"><input
+      <label class="flex flex-col items-center text-tiny"><input
         class="fader"
         type="range"
         min="0"
@@ -122,7 +122,7 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
         @change="bend(0.5)"
         @keydown.stop
       >bend</label>
-      <label class="flex flex-col items-center text-[12px]"><input
+      <label class="flex flex-col items-center text-tiny"><input
         class="fader"
         type="range"
         min="0"
@@ -142,8 +142,8 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
       <button
         v-for="n in keys"
         :key="n"
-        class="w-[19px] touch-none border border-ink"
-        :class="[black(n) ? 'mb-[34px] bg-ink' : 'bg-paper', held.includes(n) ? 'outline-2 outline-magenta' : '']"
+        class="w-4.75 touch-none border border-ink"
+        :class="[black(n) ? 'mb-8.5 bg-ink' : 'bg-paper', held.includes(n) ? 'outline-2 outline-magenta' : '']"
         :aria-label="`Note ${n}`"
         :aria-pressed="held.includes(n)"
         @pointerdown="down(n)"
@@ -153,7 +153,7 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
         @keyup.enter="up(n)"
       />
     </div>
-    <ul class="min-w-0 flex-1 overflow-y-auto text-[13px]" aria-label="Learnt controls">
+    <ul class="min-w-0 flex-1 overflow-y-auto text-small" aria-label="Learnt controls">
       <li v-if="!learnt.length" class="text-second">Nothing is learnt. Put the focus on a gauge and press I, then move a control.</li>
       <li
         v-for="l in learnt"

@@ -26,7 +26,7 @@ onUnmounted(() => requestAnimationFrame(() => {
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[8vh]">
       <DialogPanel
         class="relative border border-ink bg-sheet p-4"
-        :class="wide ? 'w-[680px]' : 'w-[460px]'"
+        :class="wide ? 'w-170' : 'w-115'"
         @keydown.stop
         @keydown.esc="emit('close')"
       >

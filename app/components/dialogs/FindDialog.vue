@@ -136,7 +136,7 @@ function close(): void {
       />
       <p
         v-if="adding"
-        class="mt-1 text-[12px] text-second"
+        class="mt-1 text-tiny text-second"
       >
         Enter adds behind what is selected, Shift+Enter beside it in a split, Alt+Enter in its place.
       </p>
@@ -148,14 +148,14 @@ function close(): void {
         <template v-for="(f, i) in found" :key="f.id">
           <li
             v-if="headOf(i)"
-            class="water-name break-after-avoid pt-1 text-[15px]"
+            class="water-name break-after-avoid pt-1 text-name"
             role="presentation"
           >
             {{ headOf(i) }}
           </li>
           <ComboboxOption v-slot="{ active }" :value="f">
             <div
-              class="flex cursor-pointer items-center gap-2 px-2 py-[3px]"
+              class="flex cursor-pointer items-center gap-2 px-2 py-0.75"
               :class="{ 'bg-shoal': active }"
               :title="f.tip"
             >
@@ -163,7 +163,7 @@ function close(): void {
               <b class="truncate">{{ f.name }}</b>
               <span
                 v-if="query.trim() !== '' || f.group === 'Actions'"
-                class="ml-auto max-w-[60%] truncate text-right text-[13px] text-second"
+                class="ml-auto max-w-[60%] truncate text-right text-small text-second"
               >
                 {{ f.tip }}
               </span>

@@ -44,7 +44,7 @@ async function keep(): Promise<void> {
         title="Words by which it is found, with commas between them"
       >
       <span class="text-second">Holds</span>
-      <span class="text-[13px]">
+      <span class="text-small">
         {{ count(bench.toKeep.chain.nodes.length, 'effect') }},
         {{ count(bench.toKeep.modulators.length, 'modulator') }},
         {{ count(bench.toKeep.links.length, 'link') }}

@@ -33,7 +33,7 @@ const shown = computed(() => rankFound(query.value, all.value))
       aria-label="Search keys"
     >
     <dl
-      class="max-h-[60vh] overflow-y-auto text-[13px]"
+      class="max-h-[60vh] overflow-y-auto text-small"
       :class="query ? '' : 'columns-2 gap-6'"
       tabindex="0"
       aria-label="Keys and what they do"
@@ -41,7 +41,7 @@ const shown = computed(() => rankFound(query.value, all.value))
       <div
         v-for="a in shown"
         :key="a.name"
-        class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-[2px]"
+        class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-0.5"
       >
         <dt>{{ a.name }}</dt>
         <dd class="text-right font-semibold">{{ a.keys }}</dd>

@@ -55,8 +55,8 @@ function jump(owner: string, path: string): void {
         Switch
       </button>
       <span class="flex-1" />
-      <label class="text-[13px]">all amounts <ValueField
-        class="w-[68px]"
+      <label class="text-small">all amounts <ValueField
+        class="w-17"
         :spec="scaling.spec"
         :value="scaling.factor.value"
         @take="scaling.factor.value = $event"
@@ -77,7 +77,7 @@ function jump(owner: string, path: string): void {
       param="glide"
     />
     <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
-    <table v-else class="w-full text-[13px]">
+    <table v-else class="w-full text-small">
       <thead>
         <tr class="text-left text-second">
           <th class="font-normal">what</th>
@@ -105,7 +105,7 @@ function jump(owner: string, path: string): void {
           </td>
           <td v-for="end in (['from', 'to'] as const)" :key="end">
             <TypedField
-              class="w-[96px]"
+              class="w-24"
               :value="r[end]"
               :label="`${end === 'from' ? 'Lowest' : 'Highest'} of ${r.owner} ${r.param}`"
               :take="(text: string) => typeEnds(session, [r.link.id], end, text)"
@@ -113,7 +113,7 @@ function jump(owner: string, path: string): void {
           </td>
           <td>
             <ValueField
-              class="w-[62px]"
+              class="w-15.5"
               :spec="{ ...linkSpecs.amount, name: `Amount on ${r.owner} ${r.param}` }"
               :value="r.link.amount"
               @take="doc.edit('Set link amount', updateLink(r.link.id, { amount: $event }))"

@@ -48,7 +48,7 @@ async function remove(id: string): Promise<void> {
       <button class="plain-button" @click="fromFile">From a file…</button>
       <button class="plain-button" @click="go(() => session.library.openDemo(true))">Demo afresh</button>
     </div>
-    <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]">
+    <div class="mb-3 flex flex-wrap items-center gap-2 text-small">
       <span class="text-second">Shipped with Oleaje:</span><button
         v-for="d in demos"
         :key="d.id"
@@ -71,7 +71,7 @@ async function remove(id: string): Promise<void> {
         >
           {{ p.name }}
         </button>
-        <span class="text-[13px] text-second">{{ date.format(p.saved) }}</span>
+        <span class="text-small text-second">{{ date.format(p.saved) }}</span>
         <button
           class="small-button"
           :aria-label="`Remove ${p.name}`"

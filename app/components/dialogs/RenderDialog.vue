@@ -132,12 +132,12 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
     <p
       v-if="silent.length"
       role="status"
-      class="mt-2 text-[13px] text-magenta"
+      class="mt-2 text-small text-magenta"
     >
       {{ silent.join(', ') }} {{ silent.length === 1 ? 'hears a live input and is' : 'hear live inputs and are' }} silent in a render.
     </p>
     <p
-      class="mt-2 text-[13px] text-second"
+      class="mt-2 text-small text-second"
     >
       The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter are not in it.
     </p>

@@ -91,12 +91,12 @@ async function fromFile(): Promise<void> {
         class="flex flex-wrap items-center gap-2 border-b border-dotted border-line py-1"
       >
         <TextField
-          class="min-w-[150px] flex-1 bg-transparent font-semibold"
+          class="min-w-37.5 flex-1 bg-transparent font-semibold"
           :value="k.preset.name"
           :aria-label="`Name of ${k.preset.name}`"
           @change="shelf.rename(k, ($event.target as HTMLInputElement).value)"
         />
-        <span class="text-[13px] text-second" :title="k.preset.tags.join(', ')">{{ holds(k) }} · {{ date.format(k.saved) }}</span>
+        <span class="text-small text-second" :title="k.preset.tags.join(', ')">{{ holds(k) }} · {{ date.format(k.saved) }}</span>
         <button
           v-if="k.preset.kind !== 'modulators'"
           class="small-button"

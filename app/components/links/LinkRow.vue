@@ -32,7 +32,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
   <div
     role="row"
     :data-row="link.id"
-    class="link-row absolute inset-x-0 grid h-[32px] items-center gap-2 border-b border-dotted border-line"
+    class="link-row absolute inset-x-0 grid h-8 items-center gap-2 border-b border-dotted border-line"
     :class="[chosen ? 'bg-shoal' : '', link.on ? '' : 'text-second']"
     :style="{ gridTemplateColumns: columns, transform: `translateY(${top}px)` }"
     @pointerenter="bench.pointed = { modulator: link.source, target: key }"
@@ -53,7 +53,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
        :letter="row.letter || '·'"
        :hue="row.hue"
        small
-     /><span class="water-name truncate text-[15px]">{{ row.source }}</span>
+     /><span class="water-name truncate text-name">{{ row.source }}</span>
       <span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
     <span
       v-memo="[what, row.track, late]"
@@ -105,10 +105,10 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
     <span
       v-memo="[key, row.hue]"
       role="cell"
-      class="relative h-[10px] overflow-hidden border border-water bg-shoal"
+      class="relative h-2.5 overflow-hidden border border-water bg-shoal"
     ><i
       :data-live="`live:${key.replace('[*]', '[0]')}`"
-      class="absolute inset-y-0 left-0 w-[10px]"
+      class="absolute inset-y-0 left-0 w-2.5"
       :style="{ background: `var(--hue-${row.hue})` }"
     /></span>
     <span v-memo="[what, key]" role="cell"><button

@@ -121,13 +121,13 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       <h2 class="panel-title mr-2">Links</h2>
       <input
         v-model="query"
-        class="field w-[220px]"
+        class="field w-55"
         type="search"
         placeholder="modulator, effect, track …"
         aria-label="Filter links"
       >
       <span
-        class="text-[13px] text-second"
+        class="text-small text-second"
         role="status"
       >
         {{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}
@@ -139,8 +139,8 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       >
         {{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}
       </button>
-      <label class="text-[13px]">amounts <ValueField
-        class="w-[68px]"
+      <label class="text-small">amounts <ValueField
+        class="w-17"
         :spec="scaling.spec"
         :value="scaling.factor.value"
         @take="scaling.factor.value = $event"
@@ -180,7 +180,7 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       role="table"
       aria-label="All links"
       :aria-rowcount="shown.length"
-      class="flex min-h-0 flex-1 flex-col px-4 text-[13px]"
+      class="flex min-h-0 flex-1 flex-col px-4 text-small"
     >
       <div
         role="row"
@@ -209,7 +209,7 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
         class="p-4"
       >
         <span
-          class="water-name text-[18px]"
+          class="water-name text-heading"
         >
           Nothing moves yet.</span>
         On the Bench, press M on a gauge, or take a modulator in hand, press where its lowest should be

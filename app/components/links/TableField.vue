@@ -31,7 +31,7 @@ async function lost(): Promise<void> {
   <TypedField
     v-if="editing"
     ref="field"
-    class="h-[26px] w-full"
+    class="h-6.5 w-full"
     :value="text"
     :label="label"
     :take="take"

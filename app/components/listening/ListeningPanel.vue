@@ -71,7 +71,7 @@ async function save(): Promise<void> {
       class="flex min-h-0 flex-1 flex-col"
       @change="index = $event"
     >
-      <header class="flex flex-wrap items-center gap-x-2 text-[13px]">
+      <header class="flex flex-wrap items-center gap-x-2 text-small">
         <TabList class="flex min-w-0 flex-wrap gap-x-2">
           <Tab
             v-for="v in views"
@@ -113,7 +113,7 @@ async function save(): Promise<void> {
       </header>
       <span
         ref="figures"
-        class="text-right text-[12px] whitespace-nowrap text-second"
+        class="text-right text-tiny whitespace-nowrap text-second"
         title="Momentary loudness, highest true peak since Play"
       />
       <TabPanels class="flex min-h-0 flex-1 flex-col">

@@ -99,7 +99,7 @@ function forget(): void {
 
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
-    <div class="flex flex-wrap items-center gap-1 pb-1 text-[12px]">
+    <div class="flex flex-wrap items-center gap-1 pb-1 text-tiny">
       <ChoiceField
         v-model="start"
         label="Begins"

@@ -114,7 +114,7 @@ function move(e: PointerEvent): void { cursor.value = { x: e.offsetX, y: e.offse
 
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
-    <div class="flex flex-wrap items-center gap-1 pb-1 text-[12px]">
+    <div class="flex flex-wrap items-center gap-1 pb-1 text-tiny">
       <span class="water-name" style="color: var(--hue-3)">dry</span><span class="water-name">processed</span>
       <button
         class="small-button"

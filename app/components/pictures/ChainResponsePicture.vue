@@ -101,7 +101,7 @@ const canvas = useCanvas((pen, time) => {
       :aria-label="scope === 'branch' ? 'Response of the branch, measured live' : 'Response of the chain up to here, measured live'"
     />
     <div
-      class="flex gap-3 pt-1 text-[13px]"
+      class="flex gap-3 pt-1 text-small"
       role="group"
       aria-label="What of the response is shown"
     >

@@ -71,7 +71,7 @@ const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`
 </script>
 
 <template>
-  <div class="flex flex-col text-[13px]">
+  <div class="flex flex-col text-small">
     <div class="flex flex-wrap items-center gap-2 pb-1">
       <ChoiceField
         label="Response"
@@ -92,7 +92,7 @@ const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`
     />
     <div class="flex flex-wrap items-center gap-2 pt-1">
       <label v-for="(spec, key) in fields" :key="key">{{ spec.name }} <ValueField
-        class="w-[58px]"
+        class="w-14.5"
         :spec="spec"
         :value="shape[key]"
         @take="keep(key, $event)"

@@ -77,7 +77,7 @@ function drag(e: PointerEvent): void {
       @pointerdown="drag"
     />
     <div
-      class="flex gap-3 pt-1 text-[13px]"
+      class="flex gap-3 pt-1 text-small"
       role="group"
       aria-label="What is shown"
     >

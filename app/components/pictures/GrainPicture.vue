@@ -118,7 +118,7 @@ const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`
 </script>
 
 <template>
-  <div class="flex flex-col text-[13px]">
+  <div class="flex flex-col text-small">
     <div class="flex items-center gap-2 pb-1">
       <ChoiceField
         label="Grains of"

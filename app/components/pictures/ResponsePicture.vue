@@ -184,7 +184,7 @@ function press(e: PointerEvent): void {
       @pointerdown="press"
     />
     <div
-      class="flex gap-3 pt-1 text-[13px]"
+      class="flex gap-3 pt-1 text-small"
       role="group"
       aria-label="What is shown"
     >

@@ -64,6 +64,6 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
       @end="hand.end()"
       @change="keep"
     />
-    <p class="flex justify-between pt-1 text-[12px] text-second"><span>input −1</span><span>0</span><span>1</span></p>
+    <p class="flex justify-between pt-1 text-tiny text-second"><span>input −1</span><span>0</span><span>1</span></p>
   </div>
 </template>

@@ -173,7 +173,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
       :marks="vowelMarks"
       class="min-h-0 flex-1"
     />
-    <div v-else class="min-h-0 flex-1 overflow-y-auto text-[13px]">
+    <div v-else class="min-h-0 flex-1 overflow-y-auto text-small">
       <p v-if="!own.length" class="pb-2 text-second">No vowel of your own yet. Add the one that is heard, then change its peaks.</p>
       <div class="flex flex-wrap gap-1 pb-2">
         <button
@@ -193,7 +193,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
         >
           Add
         </button>
-        <span class="flex items-center gap-[2px] text-second">
+        <span class="flex items-center gap-0.5 text-second">
           or
           <button
             v-for="v in vowels"
@@ -208,7 +208,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
           v-if="sounding"
           class="text-second"
           role="status"
-        >sounds: <b class="water-name text-[15px] text-ink">{{ sounding.name }}</b></span>
+        >sounds: <b class="water-name text-name text-ink">{{ sounding.name }}</b></span>
         <button
           v-if="shown"
           class="small-button"
@@ -219,7 +219,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
       </div>
       <template v-if="shown">
         <label class="flex items-center gap-2 pb-1">Name <TextField
-          class="field w-[90px]"
+          class="field w-22.5"
           :value="shown.name"
           @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))"
           @keydown.stop
@@ -238,7 +238,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
               <td>{{ n + 1 }}</td>
               <td v-for="(spec, what) in peakSpecs" :key="what">
                 <ValueField
-                  class="w-[76px]"
+                  class="w-19"
                   :spec="{ ...spec, name: `${what} of peak ${n + 1}` }"
                   :value="p[what]"
                   @take="change(n, what, $event)"
@@ -250,7 +250,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
       </template>
     </div>
     <div
-      class="flex gap-3 pt-1 text-[13px]"
+      class="flex gap-3 pt-1 text-small"
       role="group"
       aria-label="What of the vowel is shown"
     >

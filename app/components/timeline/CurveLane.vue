@@ -55,13 +55,13 @@ const followTip = computed(() => ((m.value.params.follows ?? 0) === 1 ? 'Jumps w
 
 <template>
   <div
-    class="flex h-[104px] border-b border-line"
+    class="flex h-26 border-b border-line"
     :class="chosen ? 'bg-sheet' : ''"
     @pointerdown="emit('choose')"
     @focusin="emit('choose')"
   >
     <div
-      class="sticky left-0 z-10 flex w-[210px] shrink-0 flex-col gap-1 border-r border-line px-2 py-1 text-[12px]"
+      class="sticky left-0 z-10 flex w-52.5 shrink-0 flex-col gap-1 border-r border-line px-2 py-1 text-tiny"
       :class="chosen ? 'border-l-3 border-l-ink bg-sheet' : 'bg-paper'"
     >
       <div class="flex items-center gap-1">
@@ -69,7 +69,7 @@ const followTip = computed(() => ((m.value.params.follows ?? 0) === 1 ? 'Jumps w
           :letter="m.letter || '·'"
           :hue="m.hue"
           small
-        /><span class="water-name min-w-0 flex-1 truncate text-[15px]">{{ m.name }}</span><button
+        /><span class="water-name min-w-0 flex-1 truncate text-name">{{ m.name }}</span><button
           class="small-button"
           :aria-label="`Remove ${m.name}`"
           title="Removes the curve and its links"
@@ -83,7 +83,7 @@ const followTip = computed(() => ((m.value.params.follows ?? 0) === 1 ? 'Jumps w
           length
           <ValueField
             v-if="lengthSpec"
-            class="w-[66px]"
+            class="w-16.5"
             title="14 (beats), 3.5 bars, 7/8 …"
             :spec="{ ...lengthSpec, name: `Length of ${m.name}` }"
             :value="length"

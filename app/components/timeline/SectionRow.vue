@@ -34,9 +34,9 @@ function keydown(e: KeyboardEvent, s: Section): void {
 </script>
 
 <template>
-  <div class="flex h-[28px] border-b border-line">
+  <div class="flex h-7 border-b border-line">
     <span
-      class="sticky left-0 z-10 w-[210px] shrink-0 border-r border-line bg-paper px-2 text-[13px] leading-[28px] text-second"
+      class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper px-2 text-small leading-7 text-second"
     >
       sections
     </span>
@@ -44,14 +44,14 @@ function keydown(e: KeyboardEvent, s: Section): void {
       <div
         v-for="s in doc.project?.sections"
         :key="s.id"
-        class="absolute top-[2px] h-[24px] border"
+        class="absolute top-0.5 h-6 border"
         :class="isLooped(s) ? 'border-ink bg-water' : 'border-line bg-shoal'"
         :style="{ left: `${s.start * perBeat}px`, width: `${Math.max(18, (s.end - s.start) * perBeat - 2)}px` }"
       >
         <input
           v-if="naming === s.id"
           ref="field"
-          class="h-full w-full bg-sheet px-1 text-[13px]"
+          class="h-full w-full bg-sheet px-1 text-small"
           :value="s.name"
           aria-label="Name of the section"
           @change="named(s.id, $event)"
@@ -61,7 +61,7 @@ function keydown(e: KeyboardEvent, s: Section): void {
         >
         <button
           v-else
-          class="water-name h-full w-full truncate px-1 text-left text-[14px]"
+          class="water-name h-full w-full truncate px-1 text-left text-plain"
           :aria-pressed="isLooped(s)"
           :title="`${s.name}: click to loop it, double-click or F2 to name it, Delete to remove it`"
           @click="doc.edit(`Loop ${s.name}`, setLoop({ on: true, start: s.start, end: s.end }))"

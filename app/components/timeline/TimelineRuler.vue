@@ -38,8 +38,8 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <div class="sticky top-0 z-20 flex h-[24px] border-b border-ink bg-sheet text-[12px] text-second">
-    <span class="sticky left-0 z-10 w-[210px] shrink-0 border-r border-line bg-sheet px-2 leading-[24px]">bars · drag for a loop</span>
+  <div class="sticky top-0 z-20 flex h-6 border-b border-ink bg-sheet text-tiny text-second">
+    <span class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-sheet px-2 leading-6">bars · drag for a loop</span>
     <div
       ref="ruler"
       class="relative flex-1 cursor-text touch-none"
@@ -49,12 +49,12 @@ function press(e: PointerEvent): void {
       <span
         v-for="b in bars"
         :key="b"
-        class="absolute top-0 h-full border-l border-line pl-1 leading-[24px]"
+        class="absolute top-0 h-full border-l border-line pl-1 leading-6"
         :style="{ left: `${b * bar * perBeat}px` }"
       >{{ b % (perBeat * bar * every < 26 ? 4 * every : every) === 0 ? b + 1 : '' }}</span>
       <span
         v-if="doc.project"
-        class="absolute bottom-0 h-[5px]"
+        class="absolute bottom-0 h-1.25"
         :class="doc.project.loop.on ? 'bg-ink' : 'bg-line'"
         :style="{ left: `${doc.project.loop.start * perBeat}px`, width: `${(doc.project.loop.end - doc.project.loop.start) * perBeat}px` }"
       />

@@ -105,11 +105,11 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
 
 <template>
   <section class="flex flex-col bg-paper" aria-label="Timeline">
-    <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-[13px]">
+    <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-small">
       <h2 class="panel-title">Timeline</h2>
       <span>of {{ bench.track?.name }}</span>
       <ChoiceField
-        class="w-[190px]"
+        class="w-47.5"
         label="What a new curve or a ride moves"
         hide-label
         :model-value="rideTarget"
@@ -182,7 +182,7 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
           />
           ×
           <ValueField
-            class="w-[52px]"
+            class="w-13"
             :spec="periodsSpec"
             :value="periods"
             @take="periods = $event"
@@ -235,7 +235,7 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
               class="absolute top-full right-0 z-50 flex items-center gap-2 border border-ink bg-sheet p-2 whitespace-nowrap"
             >
               <label>the last <ValueField
-                class="w-[84px]"
+                class="w-21"
                 :spec="closingSpec"
                 :value="closing"
                 @take="closing = $event"
@@ -276,10 +276,10 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         />
         <p
           v-if="!lanes.length"
-          class="sticky left-0 w-[860px] p-4"
+          class="sticky left-0 w-215 p-4"
         >
           <span
-            class="water-name text-[18px]"
+            class="water-name text-heading"
           >
             No curves yet.</span>
           Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.
@@ -301,7 +301,7 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         />
         <div
           ref="head"
-          class="pointer-events-none absolute inset-y-0 left-[210px] z-10 w-[2px] bg-ink opacity-70"
+          class="pointer-events-none absolute inset-y-0 left-52.5 z-10 w-0.5 bg-ink opacity-70"
           aria-hidden="true"
         />
       </div>

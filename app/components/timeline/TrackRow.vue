@@ -48,9 +48,9 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <div class="flex h-[26px] border-b border-dotted border-line">
+  <div class="flex h-6.5 border-b border-dotted border-line">
     <button
-      class="sticky left-0 z-10 w-[210px] shrink-0 truncate border-r border-line bg-paper px-2 text-left text-[13px]"
+      class="sticky left-0 z-10 w-52.5 shrink-0 truncate border-r border-line bg-paper px-2 text-left text-small"
       :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
       :aria-current="bench.track?.id === track.id"
       :title="`Chooses ${track.name}`"

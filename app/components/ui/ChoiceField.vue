@@ -38,7 +38,7 @@ const chosen = computed(() => options.find((o) => o.value === modelValue)?.text 
         as="template"
       >
         <li
-          class="cursor-default px-2 py-[2px] whitespace-nowrap"
+          class="cursor-default px-2 py-0.5 whitespace-nowrap"
           :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']"
         >
           {{ o.text }}

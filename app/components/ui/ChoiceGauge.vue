@@ -112,7 +112,7 @@ async function done(): Promise<void> {
     <span class="truncate" :title="p.spec.value.tip">{{ name ?? p.label.value }}</span>
     <div
       ref="root"
-      class="relative flex min-h-[26px] items-center"
+      class="relative flex min-h-6.5 items-center"
       :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }"
       :data-gauge="p.key.value"
       :title="tip"
@@ -137,7 +137,7 @@ async function done(): Promise<void> {
         @update:model-value="(on: boolean) => p.set(on ? 1 : 0)"
       >
         <span class="switch-thumb" />
-        <span class="ml-[42px] text-[13px]">{{ at === 1 ? 'on' : 'off' }}</span>
+        <span class="ml-10.5 text-small">{{ at === 1 ? 'on' : 'off' }}</span>
       </Switch>
       <RadioGroup
         v-else-if="form === 'segments'"
@@ -210,7 +210,7 @@ async function done(): Promise<void> {
             as="template"
           >
             <li
-              class="flex cursor-default items-center gap-2 px-2 py-[2px] whitespace-nowrap"
+              class="flex cursor-default items-center gap-2 px-2 py-0.5 whitespace-nowrap"
               :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']"
             >
               <svg
@@ -230,12 +230,12 @@ async function done(): Promise<void> {
       </Listbox>
       <span
         v-if="isMoved && form !== 'segments'"
-        class="ml-2 text-[12px] whitespace-nowrap text-second"
+        class="ml-2 text-tiny whitespace-nowrap text-second"
       >
         now <b ref="mark" class="text-ink" />
       </span>
     </div>
-    <span class="flex min-w-[24px] gap-[2px]">
+    <span class="flex min-w-6 gap-0.5">
       <button
         v-for="l in p.links.value"
         :key="l.link.id"

@@ -207,19 +207,19 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
     <div
       ref="staff"
-      class="relative h-[26px] touch-none select-none"
+      class="relative h-6.5 touch-none select-none"
       @pointerup="release"
     >
       <div
-        class="absolute inset-x-0 top-[8px] h-[9px] border border-water bg-shoal"
+        class="absolute inset-x-0 top-2 h-2.25 border border-water bg-shoal"
         :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }"
       />
       <div
-        class="absolute top-[8px] left-0 h-[9px] bg-deep"
+        class="absolute top-2 left-0 h-2.25 bg-deep"
         :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }"
       />
       <div
-        class="absolute inset-x-0 top-[17px] h-[5px]"
+        class="absolute inset-x-0 top-4.25 h-1.25"
         style="background: repeating-linear-gradient(90deg, var(--line) 0 1px, transparent 1px 5%)"
       />
       <div
@@ -248,7 +248,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         <span
           v-for="which in (['from', 'to'] as const)"
           :key="which"
-          class="absolute top-[4px] z-20 h-[17px] w-[9px] -translate-x-1/2 cursor-col-resize touch-none"
+          class="absolute top-1 z-20 h-4.25 w-2.25 -translate-x-1/2 cursor-col-resize touch-none"
           role="slider"
           tabindex="0"
           :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`"
@@ -261,22 +261,22 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
           @pointerdown="pressEnd($event, l.link.id, which)"
           @dblclick.stop="startTyping"
           @keydown="endKey($event, l.link.id, which, l.ends[which])"
-        ><i class="mx-auto block h-full w-[2px]" :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }" /></span>
+        ><i class="mx-auto block h-full w-0.5" :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }" /></span>
       </template>
       <div
         v-if="drawn"
-        class="absolute top-[6px] h-[13px] opacity-60"
+        class="absolute top-1.5 h-3.25 opacity-60"
         :style="bandOf(drawn, handHue)"
       />
       <div
-        class="pointer-events-none absolute top-[2px] h-[20px] w-[2px] -translate-x-1/2 bg-ink"
+        class="pointer-events-none absolute top-0.5 h-5 w-0.5 -translate-x-1/2 bg-ink"
         :style="{ left: `${p.place.value * 100}%` }"
       >
-        <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-[5px] border-x-transparent border-t-ink" />
+        <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-5 border-x-transparent border-t-ink" />
       </div>
       <span
         v-if="p.links.value.length"
-        class="absolute top-0 z-30 h-[9px] w-[13px] -translate-x-1/2 cursor-ew-resize touch-none"
+        class="absolute top-0 z-30 h-2.25 w-3.25 -translate-x-1/2 cursor-ew-resize touch-none"
         title="Drags the base"
         :style="{ left: `${p.place.value * 100}%` }"
         @pointerdown="pressBase"
@@ -284,10 +284,10 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div
         v-if="p.links.value.length"
         ref="dot"
-        class="pointer-events-none absolute inset-x-0 top-[8px] h-[10px]"
+        class="pointer-events-none absolute inset-x-0 top-2 h-2.5"
       >
         <i
-          class="absolute -left-[5px] block h-[10px] w-[10px] rounded-full border border-sheet"
+          class="absolute -left-1.25 block h-2.5 w-2.5 rounded-full border border-sheet"
           :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
         />
       </div>
@@ -317,15 +317,15 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <p
         v-if="wrong"
         role="alert"
-        class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-[12px]"
+        class="absolute right-0 top-full z-20 w-56 border border-magenta bg-sheet p-1 text-left text-tiny"
       >
         {{ wrong }}
       </p>
     </div>
-    <span class="flex min-w-[24px] items-center gap-[2px]">
+    <span class="flex min-w-6 items-center gap-0.5">
       <button
         v-if="pair"
-        class="small-button min-w-[30px]"
+        class="small-button min-w-7.5"
         :title="p.otherOf()?.isSynced ? 'A note length; press for its own unit' : 'In its own unit; press for a note length'"
         :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`"
         @click="p.swapPair()"

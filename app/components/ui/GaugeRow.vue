@@ -14,7 +14,7 @@ const shownLink = ref('')
 </script>
 
 <template>
-  <div class="border-b border-dotted border-line py-[3px]">
+  <div class="border-b border-dotted border-line py-0.75">
     <component
       :is="p.spec.value && isStepped(p.spec.value) ? ChoiceGauge : Gauge"
       :owner="owner"

@@ -50,7 +50,7 @@ function setRoot(root: number): void {
 <template>
   <div
     v-if="link && target"
-    class="my-1 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-2 bg-shoal px-2 py-1 text-[13px]"
+    class="my-1 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-2 bg-shoal px-2 py-1 text-small"
     :style="{ borderColor: `var(--hue-${modulator?.hue ?? 0})` }"
     @keydown.esc.stop="emit('close')"
     @keydown.stop
@@ -59,7 +59,7 @@ function setRoot(root: number): void {
     <label v-for="end in (['from', 'to'] as const)" :key="end">
       {{ end === 'from' ? 'at its lowest' : 'at its highest' }}
       <TypedField
-        class="w-[84px]"
+        class="w-21"
         :value="show(ends[end])"
         :label="end === 'from' ? 'at its lowest' : 'at its highest'"
         :take="(text: string) => typeEnds(session, [id], end, text)"
@@ -84,26 +84,26 @@ function setRoot(root: number): void {
     <label v-if="link.mode === 'pitch'">
       transposed
       <ValueField
-        class="w-[62px]"
+        class="w-15.5"
         :spec="linkSpecs.transpose"
         :value="link.transpose"
         @take="doc.edit('Transpose link', updateLink(id, { transpose: $event }))"
       />
     </label>
     <label>bend <ValueField
-      class="w-[62px]"
+      class="w-15.5"
       :spec="linkSpecs.curve"
       :value="link.curve"
       @take="doc.edit('Bend link', updateLink(id, { curve: $event }))"
     /></label>
     <label>slew up <ValueField
-      class="w-[68px]"
+      class="w-17"
       :spec="linkSpecs.slew"
       :value="link.slewUp"
       @take="doc.edit('Set slew', updateLink(id, { slewUp: $event }))"
     /></label>
     <label>down <ValueField
-      class="w-[68px]"
+      class="w-17"
       :spec="linkSpecs.slew"
       :value="link.slewDown"
       @take="doc.edit('Set slew', updateLink(id, { slewDown: $event }))"
@@ -132,7 +132,7 @@ function setRoot(root: number): void {
       >
         {{ k }}
         <ValueField
-          class="w-[62px]"
+          class="w-15.5"
           :spec="linkSpecs.fan[k]"
           :value="link.fan?.[k] ?? 0"
           @take="doc.edit('Fan link', updateLink(id, { fan: { ...(link.fan ?? noFan), [k]: $event } }))"

@@ -82,7 +82,7 @@ const nextCalled = (all: HTMLButtonElement[], at: number, letter: string): HTMLB
         :hue="o.m.hue"
         small
       /><span class="water-name">{{ o.m.name }}</span>
-      <span v-if="o.t.id !== bench.track?.id" class="text-[12px] text-second">{{ o.t.name }}</span>
+      <span v-if="o.t.id !== bench.track?.id" class="text-tiny text-second">{{ o.t.name }}</span>
     </button>
     <button
       v-for="k in kinds"

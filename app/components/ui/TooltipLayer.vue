@@ -46,7 +46,7 @@ useEventListener(document, ['pointerdown', 'keydown', 'wheel', 'focusout'], hide
     v-if="text"
     ref="bubble"
     role="tooltip"
-    class="pointer-events-none z-[60] max-w-[320px] border border-ink bg-sheet px-2 py-1 text-[12px] leading-snug"
+    class="pointer-events-none z-[60] max-w-80 border border-ink bg-sheet px-2 py-1 text-tiny leading-snug"
     :style="floatingStyles"
   >
     {{ text }}

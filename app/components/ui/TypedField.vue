@@ -63,7 +63,7 @@ function keydown(e: KeyboardEvent): void {
     <span
       v-if="wrong"
       role="alert"
-      class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-[12px] text-ink"
+      class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-tiny text-ink"
     >{{ wrong }}</span>
   </span>
 </template>

@@ -1,4 +1,5 @@
-import { type Edit, apply, changeTo } from './edit'
+import { type Change, type Edit, apply, changeTo } from './edit'
+import { FullError, overLimit } from './fullness'
 import { type Patch, patched } from './patch'
 import type { Project } from './schema'
 
@@ -70,7 +71,7 @@ export class History {
    * @param recorded false for what is no step: which of two states is heard
    */
   edit(label: string, what: Edit, recorded = true): readonly Patch[] {
-    const { patches, inverse, next } = apply(this.project, what)
+    const { patches, inverse, next } = this.within(what)
     if (patches.length === 0) return patches
     this.project = next
     if (this.open.size === 0) {
@@ -78,6 +79,15 @@ export class History {
       if (recorded) this.push({ label, patches, inverse })
     } else this.commit(label, patches, recorded)
     return patches
+  }
+
+  /** An edit carried out, as far as there is room for what it adds. @throws FullError */
+  private within(what: Edit): Change {
+    const change = apply(this.project, what)
+    const full = change.patches.length ? overLimit(change.next) : undefined
+    // what was over before can be worked on, and made less
+    if (full && !overLimit(this.project)) throw new FullError(full)
+    return change
   }
 
   /** Begins a gesture. */
@@ -110,9 +120,9 @@ export class History {
   endGestures(): void { for (const gesture of [...this.open]) gesture.end() }
 
   /** @internal An edit of a gesture. */
-  within(gesture: OpenGesture, what: Edit): readonly Patch[] {
+  editOf(gesture: OpenGesture, what: Edit): readonly Patch[] {
     if (!this.open.has(gesture)) return []
-    const { patches, next } = apply(this.project, what)
+    const { patches, next } = this.within(what)
     if (patches.length === 0) return patches
     this.project = next
     gesture.take(patches)
@@ -167,7 +177,7 @@ class OpenGesture implements Gesture {
   get isOpen(): boolean { return !this.ended }
   private ended = false
 
-  edit(what: Edit): readonly Patch[] { return this.history.within(this, what) }
+  edit(what: Edit): readonly Patch[] { return this.history.editOf(this, what) }
 
   end(): void {
     this.ended = true

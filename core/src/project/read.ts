@@ -2,7 +2,7 @@ import type { z } from 'zod'
 import { PROJECT_VERSION, type Project, projectSchema } from './schema'
 import { JsonTextError, readJson } from './json-text'
 import { innerLists, kindOf } from './nodes/index'
-import { limits, sentenceOf } from '../limits'
+import { overLimit } from './fullness'
 import { idsOf, mixOf } from './walk'
 import type { ChainNode } from './schema'
 
@@ -69,6 +69,8 @@ export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
 
 /** What the schema cannot say: ids are unique, the mix comes last and only once, what is named exists. */
 function checkWhole(project: Project): void {
+  const tooMuch = overLimit(project)
+  if (tooMuch) throw new ProjectError(tooMuch)
   for (const [i, track] of project.tracks.entries()) {
     const last = i === project.tracks.length - 1
     if ((track.kind === 'mix') !== last) throw new ProjectError(last ? 'The last track of the project is not its mix.' : `The mix stands before the last track, as track ${i + 1}.`)
@@ -80,11 +82,8 @@ function checkWhole(project: Project): void {
     ids.add(id)
   }
   const known = new Set<string>()
-  let nodes = 0
-  const walk = (list: readonly ChainNode[], depth: number, state: Set<string>, where: string) => {
-    if (depth > limits.nesting.most) throw new ProjectError(sentenceOf('nesting', where))
+  const walk = (list: readonly ChainNode[], state: Set<string>, where: string) => {
     for (const node of list) {
-      nodes++
       for (const id of idsOf(node)) {
         if (state.has(id)) throw new ProjectError(`Two things in the chain of ${where} have the same id, “${id}”.`)
         state.add(id)
@@ -92,7 +91,7 @@ function checkWhole(project: Project): void {
       }
       const listens = kindOf(node).listens?.(node)
       if (listens && !trackIds.has(listens.track)) throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`)
-      for (const inner of innerLists(node)) walk(inner, depth + 1, state, where)
+      for (const inner of innerLists(node)) walk(inner, state, where)
     }
   }
   const modulators = new Set<string>()
@@ -113,15 +112,11 @@ function checkWhole(project: Project): void {
     }
     // A and B share ids where they hold the same effect, so each state is held for itself
     const a = new Set<string>()
-    walk(track.a.nodes, 1, a, track.name)
+    walk(track.a.nodes, a, track.name)
     const b = new Set<string>()
-    if (track.b) walk(track.b.nodes, 1, b, track.name)
+    if (track.b) walk(track.b.nodes, b, track.name)
     for (const id of new Set([...a, ...b])) once(id, `chain of ${track.name}`)
   }
-  const sounds = Object.keys(project.audio).length
-  if (sounds > limits.sounds.most) throw new ProjectError(sentenceOf('sounds', sounds))
-  if (nodes > limits.allNodes.most) throw new ProjectError(sentenceOf('allNodes', nodes))
-  if (modulators.size > limits.allModulators.most) throw new ProjectError(sentenceOf('allModulators', modulators.size))
   for (const link of project.links) {
     once(link.id, 'link')
     known.add(link.id)

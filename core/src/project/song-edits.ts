@@ -1,3 +1,4 @@
+import { limits } from '../limits'
 import type { Edit } from './edit'
 import type { Control, NoteLine, Project, Section } from './schema'
 import { sameTarget } from './target-edits'
@@ -14,7 +15,8 @@ export const setLoop = (loop: Partial<Project['loop']>): Edit => (p) => { setSpa
 function setSpan(span: { start: number, end: number }, change: Partial<{ start: number, end: number }>): void {
   Object.assign(span, change)
   if (span.end < span.start) [span.start, span.end] = [span.end, span.start]
-  span.start = Math.max(0, span.start)
+  span.start = Math.min(limits.beats.most - SHORTEST, Math.max(0, span.start))
+  span.end = Math.min(limits.beats.most, span.end)
   if (span.end - span.start >= SHORTEST) return
   // the end that was moved gives way
   if (change.start !== undefined && change.end === undefined && span.end >= SHORTEST) span.start = span.end - SHORTEST
@@ -30,7 +32,9 @@ export const setNoteLine = (track: string, line: NoteLine | null): Edit => (p) =
 }
 
 export const addSection = (section: Section): Edit => (p) => {
-  p.sections.push(section)
+  const placed = { ...section }
+  setSpan(placed, {})
+  p.sections.push(placed)
   p.sections.sort((a, b) => a.start - b.start)
 }
 
