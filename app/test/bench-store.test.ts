@@ -40,6 +40,16 @@ describe('what is heard for now', () => {
     b.hearAll()
     expect(b.monitor).toEqual({ ...openMonitor, probe: { track: 'kit', modulator: null } })
   })
+  it('ends with what it is about: whatever of it is removed, all is heard', () => {
+    b.toggleSoloTrack('kit')
+    b.hearPart('d', 'wet')
+    b.toggleSoloItem('e', 1)
+    b.upTo = 'e'
+    useDocument().edit('Remove', (p) => { p.tracks[0]!.a.nodes = [] })
+    expect(b.monitor).toMatchObject({ soloTracks: ['kit'], part: null, items: null, upTo: null })
+    useDocument().edit('Remove', (p) => { p.tracks.splice(0, 1) })
+    expect(b.monitor.soloTracks).toEqual([])
+  })
   it('asked for twice, a part goes back to the whole; another part takes its place', () => {
     b.hearPart('d', 'wet')
     b.hearPart('d', 'difference')

@@ -24,6 +24,13 @@ describe('a snapshot', () => {
     expect(valuesOf(back, track(back))).toEqual(valuesOf(start, track(start)))
     expect(valuesOf(moved, track(moved))).not.toEqual(valuesOf(start, track(start)))
   })
+  it('leaves alone whether the track is heard, and brings back how far each link reaches', () => {
+    const kept = edited(start, takeSnapshot('t', 2))
+    const muted = edited(kept, setParam('t', 'mute', 1), updateLink('k', { amount: 0.31, on: false }))
+    const back = edited(muted, goTowards(valuesOf(muted, track(muted)), track(kept).snapshots[0]!.values, 1))
+    expect(track(back).params.mute).toBe(1)
+    expect(back.links.map((l) => [l.amount, l.on])).toEqual([[1, true]])
+  })
   it('takes the place of the one that was there, nine at most, and keeps its name', () => {
     let p = start
     for (let slot = 0; slot <= 10; slot++) p = edited(p, takeSnapshot('t', slot))

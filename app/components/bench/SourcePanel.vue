@@ -129,7 +129,9 @@ function replace(): void {
           :param="k"
         />
       </template>
-      <GaugeRow :owner="track.id" param="level" /><GaugeRow :owner="track.id" param="pan" />
+      <p class="water-name pt-2 text-name text-second">after the chain</p>
+      <GaugeRow :owner="track.id" param="level" name="Track level" />
+      <GaugeRow :owner="track.id" param="pan" name="Track pan" />
     </div>
   </div>
 </template>

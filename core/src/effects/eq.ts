@@ -35,7 +35,7 @@ export const eq = defineEffect({
     row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
     output: choice('Hears', ['whole', 'chosen bands'], 0, 'The whole EQ, or only what the chosen bands lift out'),
     input: boost('Input', { min: -24, max: 24, default: 0, tip: 'Level before the bands' }),
-    gain: boost('Gain', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
+    gain: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
     clip: toggle('Soft clip', false, 'Rounds off what goes over'),
   },
   lanes: {
