@@ -130,8 +130,16 @@ function replace(): void {
         />
       </template>
       <p class="water-name pt-2 text-name text-second">after the chain</p>
-      <GaugeRow :owner="track.id" param="level" name="Track level" />
-      <GaugeRow :owner="track.id" param="pan" name="Track pan" />
+      <GaugeRow
+        :owner="track.id"
+        param="level"
+        name="Track level"
+      />
+      <GaugeRow
+        :owner="track.id"
+        param="pan"
+        name="Track pan"
+      />
     </div>
   </div>
 </template>
