@@ -215,6 +215,15 @@ export class EngineHost {
 
   sound(hash: string): Sound | undefined { return this.sounds.get(hash) }
 
+  /** Hashes of all sounds that are there, those that came first first. */
+  get hashes(): string[] { return [...this.sounds.keys()] }
+
+  /** Lets go of sounds that nothing plays, here and in the engine. */
+  forget(hashes: readonly string[]): void {
+    for (const hash of hashes) this.sounds.delete(hash)
+    this.send({ type: 'forget', hashes })
+  }
+
   setMonitor(monitor: Monitor): void {
     this.monitor = monitor
     this.send({ type: 'monitor', monitor })

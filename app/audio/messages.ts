@@ -14,6 +14,8 @@ export type ToWorklet =
   | { readonly type: 'load', readonly project: Project }
   | { readonly type: 'patches', readonly patches: readonly Patch[] }
   | { readonly type: 'audio', readonly sounds: readonly Sound[] }
+  /** Sounds that nothing plays any more. */
+  | { readonly type: 'forget', readonly hashes: readonly string[] }
   | { readonly type: 'play', readonly beat: number }
   /** What rings is cut, or rings on. */
   | { readonly type: 'stop', readonly cut?: boolean }

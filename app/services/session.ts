@@ -46,7 +46,12 @@ export function createSession() {
   host.onFeedback = (ids) => { bench.feedbackEdges = ids }
   host.onState = (state) => { if (state === 'failed') bench.playing = bench.starting = false }
   giveWayTo(() => host.telemetry.fixed('missed'))
-  doc.onPatches((project, patches) => host.patch(project, patches))
+  let { audio } = doc.project ?? {}
+  doc.onPatches((project, patches) => {
+    host.patch(project, patches)
+    if (project.audio !== audio) sounds.settle(project)
+    audio = project.audio
+  })
   doc.onLoad((project) => {
     host.load(project)
     bench.turnTo(project)

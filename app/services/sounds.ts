@@ -15,6 +15,8 @@ const AT_ONCE = 8
 const NAMED = 5
 /** After so long, what could not be kept is tried again. */
 const RETRY_MS = 4000
+/** Sounds that nothing plays are held so many at most, the last ones, since a step may bring them back. */
+const UNUSED = 8
 
 /** A sound that ships with Oleaje. */
 export interface ShippedSound { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number, readonly sampleRate?: number }
@@ -54,9 +56,16 @@ export class Sounds {
     this.doc.trouble = `Missing sound${missing.length > 1 ? 's' : ''}: ${missing.slice(0, NAMED).join(', ')}${more}. Drop the files here to bring them back; the rest plays.`
   }
 
+  /** Brings what the project has come to use, as by a step back, and lets go of what it has not used for long. */
+  settle(project: Project): void {
+    const unused = this.host.hashes.filter((hash) => !(hash in project.audio))
+    if (unused.length > UNUSED) this.host.forget(unused.slice(0, unused.length - UNUSED))
+    if (Object.keys(project.audio).some((hash) => !this.host.sound(hash))) void this.bring()
+  }
+
   /** A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where nobody has it. */
   private async find(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    const known = this.host.sound(hash) ?? await loadSound(hash).catch(() => undefined)
+    const known = this.host.sound(hash) ?? this.unkept.get(hash) ?? await loadSound(hash).catch(() => undefined)
     if (!known) return this.fetchShipped(hash, sampleRate)
     if (known.sampleRate === sampleRate) return known
     // a project of another rate uses the same sound: it knows it by the same name

@@ -95,6 +95,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.audioChanged()
         this.rehearse()
         break
+      case 'forget':
+        for (const hash of message.hashes) this.audio.delete(hash)
+        break
       case 'play':
         // code that is being compiled would stutter: what has begun to rehearse ends first, at most some two seconds after the start
         if (this.rehearsal) this.waiting = message.beat

@@ -1,0 +1,63 @@
+import { describe, expect, it, vi } from 'vitest'
+import { newProject } from '@oleaje/core/project/new'
+import type { Project } from '@oleaje/core/project/schema'
+import type { Sound } from '../audio/messages'
+import { Sounds } from '../services/sounds'
+import { loadSound, saveSound } from '../storage/database'
+
+vi.mock('../storage/database', () => ({ loadSound: vi.fn(() => Promise.resolve(undefined)), saveSound: vi.fn(() => Promise.resolve()) }))
+vi.stubGlobal('fetch', () => Promise.resolve({ ok: true, json: () => Promise.resolve({ sounds: [] }) }))
+
+const sound = (hash: string, sampleRate = 48_000): Sound => ({ hash, sampleRate, channels: [new Float32Array(9)] })
+const using = (...hashes: string[]): Project => ({ ...newProject('Skerries'), id: 'p', audio: Object.fromEntries(hashes.map((h) => [h, { name: h, frames: 9, channels: 1, sampleRate: 48_000 }])) })
+
+function rig(project: Project) {
+  const there = new Map<string, Sound>()
+  const host = {
+    sound: (h: string) => there.get(h), get hashes() { return [...there.keys()] },
+    addSounds: (list: Sound[]) => { for (const s of list) there.set(s.hash, s) }, forget: (list: string[]) => { for (const h of list) there.delete(h) },
+  }
+  const doc = { project, trouble: '', unkeptSounds: 0 }
+  const heavy = { call: { takeSound: vi.fn((channels: Float32Array[], _: number, to: number) => Promise.resolve({ hash: 'converted', sampleRate: to, channels })) } }
+  return { there, doc, heavy, sounds: new Sounds(doc as never, host as never, heavy as never) }
+}
+
+describe('the sounds of a project', () => {
+  it('are let go of when nothing plays them, but for the last ones, and brought back when a step does', async () => {
+    const { there, doc, sounds } = rig(using('a'))
+    for (let i = 0; i < 30; i++) there.set(`s${i}`, sound(`s${i}`))
+    there.set('a', sound('a'))
+    sounds.settle(doc.project)
+    expect([...there.keys()]).toEqual([...Array.from({ length: 8 }, (_, i) => `s${i + 22}`), 'a'])
+    vi.mocked(loadSound).mockImplementation((h) => Promise.resolve(sound(h)))
+    doc.project = using('a', 's3')
+    sounds.settle(doc.project)
+    await sounds.there
+    expect(there.has('s3')).toBe(true)
+  })
+  it('of another rate are converted, and keep the name that the project knows them by', async () => {
+    vi.mocked(loadSound).mockImplementation((h) => Promise.resolve(sound(h, 44_100)))
+    const { there, heavy, sounds } = rig(using('a'))
+    await sounds.bring()
+    expect([there.get('a')?.sampleRate, heavy.call.takeSound.mock.calls.length]).toEqual([48_000, 1])
+  })
+  it('that are missing are named, a few of many, and none is asked for that the server does not have', async () => {
+    vi.mocked(loadSound).mockResolvedValue(undefined)
+    const { doc, sounds } = rig(using(...Array.from({ length: 40 }, (_, i) => `gone${i}`)))
+    await sounds.bring()
+    expect(doc.trouble).toBe('Missing sounds: gone0, gone1, gone2, gone3, gone4 and 35 more. Drop the files here to bring them back; the rest plays.')
+  })
+  it('that could not be kept are said to be so, are tried again, and are there meanwhile', async () => {
+    vi.useFakeTimers()
+    vi.mocked(saveSound).mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError'))
+    const { there, doc, sounds } = rig(using('a'))
+    await sounds.take([sound('a')])
+    expect(doc.unkeptSounds).toBe(1)
+    there.clear()
+    await sounds.bring()
+    expect(there.has('a')).toBe(true)
+    await vi.advanceTimersByTimeAsync(4100)
+    expect(doc.unkeptSounds).toBe(0)
+    vi.useRealTimers()
+  })
+})
