@@ -125,6 +125,13 @@ test('an engine that has too much to do for two seconds says what costs most and
   await expect(notice).toHaveCount(0)
 })
 
+test('Space plays after a view was gone to by its link, as links leave that key alone', async ({ page }) => {
+  await open(page)
+  await page.getByRole('link', { name: /^Links/ }).click()
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+})
+
 test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on every view', async ({ page }) => {
   await open(page)
   await page.keyboard.press('Space')

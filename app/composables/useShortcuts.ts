@@ -19,8 +19,8 @@ function byBinding(all: readonly Action[]): Map<string, Action[]> {
   return by
 }
 
-/** What presses itself by Space when it has the focus. */
-const PRESSED_BY_SPACE = 'button, a, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
+/** What presses itself by Space when it has the focus; a link does not. */
+const PRESSED_BY_SPACE = 'button, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
 
 /** What is only selected by a press, and is so already when it has been clicked or walked to: Space plays there. */
 const SELECTS = '[data-node], [data-selects]'
