@@ -77,7 +77,7 @@ export async function appFigures(browser: Browser): Promise<{ links: number, rou
     }
     const scroll = await longest('scroll')
     await page.getByRole('button', { name: 'Choose all shown' }).click()
-    await page.getByRole('spinbutton', { name: 'Factor for amounts' }).fill('0.97')
+    await page.getByRole('textbox', { name: 'Factor for amounts' }).fill('0.97')
     const edit = await longest('edit')
     const { load } = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): { load: number } } }).oleaje.live())
     await page.close()
