@@ -211,6 +211,7 @@ test('storage that fails one time in five: nothing is said to be saved that is n
   const told = new Set<string>()
   for (let i = 0; i < 40; i++) {
     await gauge.press(i % 2 ? 'ArrowRight' : 'PageUp')
+    // the pace of a hand is what is tried
     await page.waitForTimeout([30, 130, 370, 600][i % 4] ?? 30)
     const { said, same, paired } = await look()
     told.add(said)
@@ -221,6 +222,32 @@ test('storage that fails one time in five: nothing is said to be saved that is n
   await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = false })
   await expect(state).toHaveText('saved')
   expect((await look()).same).toBe(true)
+})
+
+test('a project that could not be saved is still there after another was opened, and is saved when there is room again', async ({ page }) => {
+  await page.addInitScript(() => {
+    const put = IDBObjectStore.prototype.put
+    IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...args: Parameters<typeof put>) {
+      if ((globalThis as { failing?: boolean }).failing) throw new DOMException('no room', 'QuotaExceededError')
+      return put.apply(this, args)
+    }
+  })
+  await open(page)
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
+  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = true })
+  await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('End')
+  await expect(page.getByTestId('save-state')).toContainText('not saved')
+  await page.keyboard.press('p')
+  await page.getByRole('button', { name: 'New', exact: true }).click()
+  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Untitled')
+  await page.keyboard.press('p')
+  await page.getByRole('dialog').getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
+  await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
+  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = false })
+  await page.getByRole('slider', { name: 'Resonance, Filter' }).press('PageUp')
+  await expect(page.getByTestId('save-state')).toHaveText('saved')
+  await page.reload()
+  await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
 })
 
 test('a project that is open in one tab is not removed by another', async ({ context, page }) => {

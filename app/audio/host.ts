@@ -3,8 +3,7 @@ import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telem
 import { overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project/budget'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
-import { ownerName } from '@oleaje/core/project/targets'
-import { findOwner } from '@oleaje/core/project/walk'
+import { stepName } from '@oleaje/core/project/targets'
 import processorUrl from '../worklet/processor?worker&url'
 import { type Buffering, buffers } from './buffering'
 import type { FromWorklet, Sound, ToWorklet } from './messages'
@@ -133,13 +132,6 @@ export class EngineHost {
     if (this.input) await this.connectInput(this.input)
   }
 
-  /** What a step is called: its key says what of, and by which id. */
-  private nameOf(key: string): string {
-    const id = key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, '')
-    const owner = this.project && findOwner(this.project, id)
-    return owner ? `“${ownerName(owner)}”` : 'A part of the engine'
-  }
-
   private close(): void {
     const { context } = this
     this.starting = this.context = this.node = this.inputNode = null
@@ -173,7 +165,7 @@ export class EngineHost {
     if (message.type === 'slots') {
       this.telemetry.setSlots(message.entries, message.anew)
       this.onFeedback(message.feedback)
-    } else if (message.type === 'fault') this.onTrouble(`${this.nameOf(message.key)} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
+    } else if (message.type === 'fault') this.onTrouble(`${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
     else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'kept') this.kept?.(message.channels)
@@ -200,9 +192,8 @@ export class EngineHost {
 
   /** Gives the engine a project, as far as it is within the budget; what is over is neither made nor heard, and the page says so. */
   private give(project: Project): void {
-    const wrong = overBudget(weigh(project), ownBudget)
+    const { project: part, left, wrong } = withinBudget(project)
     this.isOver = wrong !== undefined
-    const { project: part, left } = withinBudget(project)
     this.onOverBudget(wrong ? `${wrong} ${left} of its effects and modulators, the last ones of the chains, are not heard.` : '')
     this.send({ type: 'load', project: part })
   }

@@ -71,7 +71,7 @@ export class Library {
     if (this.doc.project?.id === id) return true
     const kept = await loadMoment(id)
     if (!kept) return false
-    await this.show(checkProject(kept.project), kept)
+    await this.show(checkProject(kept.project), kept, kept.isUnwritten)
     return true
   }
 

@@ -41,8 +41,19 @@ const database = (): Promise<IDBPDatabase<Stored>> => {
   return opened
 }
 
+/** What could not be written: it is here as long as the tab is, and is read from here. */
+const unwritten = new Map<string, Moment>()
+
+/** Keeps a project with its history. Where the browser refuses, both stay in this tab, and are written with the next that it takes. */
+export async function saveMoment(moment: Moment): Promise<void> {
+  unwritten.set(moment.project.id, moment)
+  await writeMoment(moment)
+  if (unwritten.get(moment.project.id) === moment) unwritten.delete(moment.project.id)
+  for (const [id, other] of unwritten) if (id !== moment.project.id) await writeMoment(other).then(() => unwritten.delete(id), () => {})
+}
+
 /** Writes project and history together, so that neither is ever of another moment than the other. */
-export async function saveMoment({ project, undo, redo }: Moment): Promise<void> {
+async function writeMoment({ project, undo, redo }: Moment): Promise<void> {
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite', { durability: 'relaxed' })
   try {
     // what goes wrong shows in `tx.done`
@@ -63,7 +74,9 @@ export async function saveMoment({ project, undo, redo }: Moment): Promise<void>
  * A project as it was kept, with its history; undefined where there is none. A history of another version of the file, whose steps
  * would not fit the project that it is brought up to, is left out.
  */
-export async function loadMoment(id: string): Promise<{ project: unknown, undo: Moment['undo'], redo: Moment['redo'] } | undefined> {
+export async function loadMoment(id: string): Promise<{ project: unknown, undo: Moment['undo'], redo: Moment['redo'], isUnwritten?: boolean } | undefined> {
+  const inTab = unwritten.get(id)
+  if (inTab) return { ...inTab, isUnwritten: true }
   const tx = (await database()).transaction(['projects', 'history'])
   const [kept, history] = await Promise.all([tx.objectStore('projects').get(id), tx.objectStore('history').get(id)])
   if (!kept) return undefined
@@ -71,11 +84,15 @@ export async function loadMoment(id: string): Promise<{ project: unknown, undo: 
   return { project: kept.project, undo: fits ? history.undo : [], redo: fits ? history.redo : [] }
 }
 
-export const listProjects = async (): Promise<{ id: string, name: string, saved: number }[]> =>
-  (await (await database()).getAll('projects')).map(({ id, name, saved }) => ({ id, name, saved })).sort((a, b) => b.saved - a.saved)
+export async function listProjects(): Promise<{ id: string, name: string, saved: number }[]> {
+  const kept = await database().then((db) => db.getAll('projects')).catch(() => [])
+  const inTab = [...unwritten.values()].map(({ project: { id, name } }) => ({ id, name, saved: Date.now() }))
+  return [...inTab, ...kept.filter((k) => !unwritten.has(k.id)).map(({ id, name, saved }) => ({ id, name, saved }))].sort((a, b) => b.saved - a.saved)
+}
 
 /** Removes a project and its history; its sounds stay until {@link sweepSounds}. */
 export async function deleteProject(id: string): Promise<void> {
+  unwritten.delete(id)
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite')
   void tx.objectStore('projects').delete(id)
   void tx.objectStore('history').delete(id)

@@ -112,9 +112,11 @@ describe('the document', () => {
     expect(doc.saveState).toBe('unsaved')
     await vi.advanceTimersByTimeAsync(1000)
     expect(doc.saveState).toBe('saved')
-    expect(saved).toHaveBeenCalledTimes(1)
-    expect(saved.mock.calls[0]?.[0].project).toBe(doc.project)
-    expect(saved.mock.calls[0]?.[0].undo).toHaveLength(5)
+    // timers of the tests before may still be on their way
+    const own = saved.mock.calls.filter(([m]) => m.project.id === doc.project?.id)
+    expect(own).toHaveLength(1)
+    expect(own[0]?.[0].project).toBe(doc.project)
+    expect(own[0]?.[0].undo).toHaveLength(5)
     vi.useRealTimers()
   })
   it('saves while edits go on: none is ever older than a second and not saved, in mid-gesture too', async () => {

@@ -6,6 +6,7 @@ import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect } from '@oleaje/core/project/new'
 import { checkProject } from '@oleaje/core/project/read'
+import { planRender, render } from '@oleaje/core/render/render'
 import { edited, projectOf } from './project-rig'
 import { RATE, peak, sine } from './rig'
 
@@ -48,6 +49,12 @@ describe('what throws while it plays', () => {
     engine.acknowledge('d')
     for (let b = 0; b < 50; b++) engine.process(new Float32Array(BLOCK), new Float32Array(BLOCK))
     expect(told).toEqual(['node:d'])
+  })
+  it('makes a render none, and says why', () => {
+    const { project, audio } = projectOf(sound, [newEffect('drive', {}, 'd')])
+    const create = vi.spyOn(effectDefinition('drive')!, 'create').mockImplementation(() => ({ process: () => { throw new Error('a fault') }, reset: () => {} }))
+    expect(() => [...render(planRender(project, { from: 0, to: 0.37, tail: 0 }), audio)]).toThrow('“Drive” failed, so this would not be the whole sound.')
+    create.mockRestore()
   })
   it('is silent where it is a modulator, and all else plays on', () => {
     const { project, audio } = projectOf(sound, [newEffect('gain', {}, 'g')])

@@ -29,6 +29,8 @@ const heard = computed(() => {
   ].filter((v): v is string => typeof v === 'string')
 })
 const learning = computed(() => bench.learning)
+const isShown = computed(() => heard.value.length > 0
+  || [bench.overBudget, bench.removed, bench.alone, bench.learning, bench.recordingAutomation, bench.controlFor, bench.repointing].some(Boolean))
 
 function learn(end: 'from' | 'to'): void {
   const l = learning.value
@@ -40,7 +42,7 @@ function learn(end: 'from' | 'to'): void {
 
 <template>
   <div
-    v-if="bench.overBudget || bench.removed || heard.length || bench.alone || learning || bench.recordingAutomation || bench.controlFor || bench.repointing"
+    v-if="isShown"
     role="status"
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >

@@ -20,7 +20,7 @@ export const bytesOf = (frames: number, channels: number): number => 4 * frames 
 /** @throws AudioFormatError for audio that is too long to be a source, or takes more than `most` bytes, as it is held here */
 export function checkLength(frames: number, rate: number, channels: number, most = Infinity): void {
   if (frames / rate > limits.soundLength.most) throw new AudioFormatError(sentenceOf('soundLength', Math.round(frames / rate / 60)))
-  if (bytesOf(frames, channels) > most) throw new AudioFormatError(limits.bundleSamples.sentence)
+  if (bytesOf(frames, channels) > most) throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
 }
 
 /** @throws AudioFormatError for channels and rates that are not taken; `kind` is what the file is called */

@@ -59,7 +59,7 @@ export async function readBundle(file: Uint8Array, most: BundleLimits = { unpack
     if (entry.encrypted) throw new BundleError('This bundle is locked with a password, and cannot be opened.')
     return entry.getData(new Counted((bytes) => {
       room -= bytes
-      if (room < 0) throw new BundleError(tooLarge(most.unpacked))
+      if (room < 0) throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
     }))
   }
   try {
@@ -89,7 +89,6 @@ export async function readBundle(file: Uint8Array, most: BundleLimits = { unpack
 }
 
 const forbidden = (name: string): string => `This bundle has a file with a forbidden name in it, “${name.slice(0, 80)}”.`
-const tooLarge = (bytes: number): string => `This bundle would unpack to more than ${Math.round(bytes / 1024 / 1024)} MB.`
 
 /** The files of a zip file by name, as far as they have names that a bundle may have. All are counted; one of another kind is left alone. */
 async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileEntry>> {

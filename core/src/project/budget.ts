@@ -87,10 +87,11 @@ export function checkBudget(project: Project, seconds: number, budget: Budget = 
 
 /**
  * The part of a project that is within a budget, track by track and in the order of the chain, and how many effects and modulators
- * were left out of it. The document stays as it is; this is what the engine is given.
+ * were left out of it, with what is wrong. The document stays as it is; this is what the engine is given.
  */
-export function withinBudget(project: Project, budget: Budget = ownBudget): { readonly project: Project, readonly left: number } {
-  if (!overBudget(weigh(project), budget)) return { project, left: 0 }
+export function withinBudget(project: Project, budget: Budget = ownBudget): { readonly project: Project, readonly left: number, readonly wrong?: string } {
+  const wrong = overBudget(weigh(project), budget)
+  if (!wrong) return { project, left: 0 }
   let scale = new Scale(project.sampleRate, Infinity)
   let left = 0
   const fits = (loads: Iterable<Load>): boolean => {
@@ -117,6 +118,6 @@ export function withinBudget(project: Project, budget: Budget = ownBudget): { re
       tracks: tracks.map((t) => ({ ...t, modulators: t.modulators.map((m) => ({ ...m, inputs: m.inputs.map((input) => (input && there.has(input.source) ? input : null)) })) })),
       links: project.links.filter((l) => there.has(l.source)),
     },
-    left,
+    left, wrong,
   }
 }

@@ -133,6 +133,12 @@ export function ownerName(owner: Owner): string {
   }
 }
 
+/** What a step of the engine is called: its key says of what kind it is, and whose by its id. */
+export function stepName(project: Project, key: string): string {
+  const owner = findOwner(project, key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, ''))
+  return owner ? `“${ownerName(owner)}”` : 'A part of the engine'
+}
+
 /** A parameter, whose it is, and where its base stands in its own unit. */
 export interface FoundTarget { readonly owner: Owner, readonly spec: ParamSpec, readonly base: number }
 

@@ -7,6 +7,7 @@ import { Engine } from '../engine/engine'
 import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
 import { limits } from '../limits'
 import type { Project } from '../project/schema'
+import { stepName } from '../project/targets'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import type { AudioData } from '../contract/audio'
 
@@ -56,6 +57,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   }
   const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
   if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, from 0 on.')
+  if (typeof options.tail === 'number' && wanted > limits.tail.most) throw new RenderError(limits.tail.sentence)
   const tail = Math.min(wanted, options.tail === 'auto' || options.tail === undefined ? limits.autoTail.most : limits.tail.most)
   const songFrames = Math.round((to - from) * sampleRate)
   return {
@@ -83,7 +85,8 @@ export function tailOf(project: Project): number {
  * The arrays of a chunk are used again for the next one.
  */
 export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<{ readonly channels: readonly [Float32Array, Float32Array], readonly done: number }> {
-  const engine = new Engine({ sampleRate: plan.sampleRate, audio, looping: false })
+  let failed = ''
+  const engine = new Engine({ sampleRate: plan.sampleRate, audio, looping: false, onFault: (key) => { failed ||= key } })
   engine.load(plan.project)
   engine.play(plan.startBeat)
   const left = new Float32Array(BLOCK)
@@ -97,6 +100,8 @@ export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | n
     // the song ends inside a block: the engine stops at the next one, and what sounded past the range is only tail
     if (played >= plan.songFrames && engine.transport.playing) engine.stop()
     engine.process(left, right)
+    // what is cut live, so that the rest plays on, would be missing here without a word
+    if (failed) throw new RenderError(`${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
     played += BLOCK
     const from = Math.min(skip, BLOCK)
     skip -= from
