@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { effects } from '@oleaje/core/effects/index'
-import { BLOCK, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
-import { ParamSet } from '@oleaje/core/engine/param-set'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { modulators } from '@oleaje/core/modulators/index'
 import { sources } from '@oleaje/core/sources/index'
-import { RATE, effectRig, modulatorRig, noise, peak, shake } from './rig'
+import { effectRig, modulatorRig, noise, peak, RATE, shake, sourceRig } from './rig'
 
 const bounded = (x: Float32Array): boolean => x.every((v) => Number.isFinite(v) && Math.abs(v) < 1e4)
 
@@ -84,24 +83,19 @@ describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator 
 
 describe.each(sources.map((d) => [d.id, d] as const))('contract of source %s', (_id, definition) => {
   it('stays finite whatever moves, and is silent while the transport stands', () => {
-    const params = new ParamSet(definition.params, {}, RATE)
-    const processor = definition.create({ sampleRate: RATE, seed: 3 })
-    processor.reset()
-    const song = songBlock()
-    song.beatsPerFrame = 2 / RATE
-    const out = stereoBlock()
-    const audio = { sampleRate: RATE, channels: [noise(1)] }
-    const io = { out, outputs: [out], song, audio, input: stereoBlock(), notes: noteBlock(), lanes: params.laneBlocks }
+    const rig = sourceRig(definition, {}, { channels: [noise(1)], sounds: [[noise(0.3)]] })
     for (let b = 0; b < 300; b++) {
-      song.playing = b < 200
-      for (let i = 0; i < BLOCK; i++) {
-        song.frames[i] = b * BLOCK + i
-        song.beats[i] = song.frames[i]! * song.beatsPerFrame
-      }
-      if (b < 150) shake(params, b * BLOCK)
-      processor.process(io, params.blocks as never)
-      expect(bounded(out.left)).toBe(true)
+      rig.song.playing = b < 200
+      if (b < 150) shake(rig.params, b * BLOCK)
+      else if (b === 150) for (const state of rig.params.all) state.block.hold(state.block.value)
+      const { left } = rig.run(1, () => {
+        if (b % 7 === 0 && b < 150) rig.note(36 + b % 24, 0.8, b % 100)
+        if (b % 7 === 4 || b === 200) for (let n = 36; n < 60; n++) rig.note(n, 0)
+      })
+      expect(bounded(left)).toBe(true)
     }
+    const { out } = rig.io
+    if (definition.notes) rig.run(8000)
     expect(peak(out.left)).toBeLessThan(1e-4)
   })
 })

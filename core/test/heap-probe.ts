@@ -1,5 +1,5 @@
 import { effects } from '@oleaje/core/effects/index'
-import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
+import { BLOCK, ParamBlock, songBlock } from '@oleaje/core/contract/block'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'
@@ -7,7 +7,7 @@ import { modulators } from '@oleaje/core/modulators/index'
 import type { Link } from '@oleaje/core/project/schema'
 import { linkParams } from '@oleaje/core/project/targets'
 import { sources } from '@oleaje/core/sources/index'
-import { RATE, effectRig, modulatorRig, noise, shake } from './rig'
+import { RATE, effectRig, modulatorRig, noise, shake, sourceRig } from './rig'
 
 /**
  * Bytes that 1000 blocks of every definition allocate, as JSON on standard output. Run as a bundle with --expose-gc: only
@@ -73,14 +73,16 @@ for (const change of [{}, { mode: 'fixed' as const }, { curve: 0.4 }, { slewUp: 
   measure(`link ${JSON.stringify(change)}`, () => state.update())
 }
 for (const d of sources) {
-  const params = new ParamSet(d.params, {}, RATE)
-  const processor = d.create({ sampleRate: RATE, seed: 3 })
-  processor.reset()
-  const out = stereoBlock()
-  const io = { out, outputs: [out], song, audio: { sampleRate: RATE, channels: [noise(1)] }, input: stereoBlock(), notes: noteBlock(), lanes: params.laneBlocks }
+  const rig = sourceRig(d, {}, { channels: [noise(1)], sounds: [[noise(1)]] })
+  const { notes } = rig.io
+  let block = 0
   measure(`source ${d.id}`, () => {
     advance()
-    processor.process(io, params.blocks as never)
+    notes.count = 0
+    // a note every twelfth block, each let go six blocks later
+    if (block % 6 === 0) rig.note(36 + block % 5, block % 12 === 0 ? 0.7 : 0)
+    block++
+    rig.processor.process({ ...rig.io, song }, rig.params.blocks as never)
   })
 }
 console.log(JSON.stringify(found))

@@ -1,42 +1,15 @@
 import { describe, expect, it } from 'vitest'
-import { BLOCK, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
-import { ParamSet } from '@oleaje/core/engine/param-set'
+import { BLOCK } from '@oleaje/core/contract/block'
+import type { SourceDefinition } from '@oleaje/core/contract/source'
 import { loopSource } from '@oleaje/core/sources/loop'
-import { RATE, db, noise, peak, sine, spectrumDb, toneAt } from './rig'
+import { RATE, db, noise, peak, sine, sourceRig, spectrumDb, toneAt } from './rig'
 
 const TEMPO = 96
 
 /** A loop that plays block by block against a song at 96 bpm, the recording's own tempo where nothing else is said. */
 function loop(channels: Float32Array[] | null, values: Record<string, number> = {}, tempo = TEMPO) {
-  const params = new ParamSet(loopSource.params, values, RATE)
-  params.reset()
-  const processor = loopSource.create({ sampleRate: RATE, seed: 1 })
-  processor.reset()
-  const song = songBlock()
-  song.playing = true
-  song.beatsPerFrame = tempo / 60 / RATE
-  const out = stereoBlock()
-  const io = { out, outputs: [out], notes: noteBlock(), lanes: {}, song, audio: channels && { sampleRate: RATE, channels }, input: stereoBlock() }
-  let at = 0
-  /** So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them. */
-  function run(blocks: number, jump?: { to: number, after: number }) {
-    const left = new Float32Array(blocks * BLOCK)
-    const right = new Float32Array(blocks * BLOCK)
-    for (let b = 0; b < blocks; b++) {
-      song.jump = b === 0 && jump ? jump.after : -1
-      for (let i = 0; i < BLOCK; i++) {
-        if (song.jump === i) at = jump?.to ?? at
-        song.frames[i] = at
-        song.beats[i] = at * song.beatsPerFrame
-        at++
-      }
-      processor.process(io, params.blocks as never)
-      left.set(io.out.left, b * BLOCK)
-      right.set(io.out.right, b * BLOCK)
-    }
-    return { left, right }
-  }
-  return { run, song, io, params, processor, seek: (frame: number) => { at = frame } }
+  const rig = sourceRig(loopSource as unknown as SourceDefinition, values, { channels, tempo })
+  return { ...rig, run: (blocks: number, jump?: { to: number, after: number }) => rig.run(blocks, undefined, jump) }
 }
 
 /** Strongest tone of a steady stretch, in Hz, by the highest line and its neighbours. */

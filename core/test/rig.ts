@@ -1,4 +1,5 @@
 import type { EffectDefinition } from '@oleaje/core/contract/effect'
+import type { SourceDefinition } from '@oleaje/core/contract/source'
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
@@ -38,6 +39,55 @@ export function effectRig(id: string, values: Record<string, number> = {}, o: { 
     return out
   }
   return { definition, params, processor, io, run }
+}
+
+/** One source by itself, played block by block from the start of the song at 120 bpm. Notes may be written before each block. */
+export function sourceRig(definition: SourceDefinition, values: Record<string, number> = {}, o: { channels?: Float32Array[] | null, sounds?: (Float32Array[] | null)[], lanes?: LaneValues, tempo?: number } = {}) {
+  const params = new ParamSet(definition.params, values, RATE, definition.lanes, o.lanes)
+  params.reset()
+  const processor = definition.create({ sampleRate: RATE, seed: 3 })
+  processor.take?.({})
+  processor.reset()
+  const song = songBlock()
+  song.playing = true
+  song.beatsPerFrame = (o.tempo ?? 120) / 60 / RATE
+  const out = stereoBlock()
+  const sound = (channels: Float32Array[] | null | undefined) => channels ? { sampleRate: RATE, channels } : null
+  const notes = noteBlock()
+  const io = {
+    out, outputs: [out, ...(definition.outputs ?? []).map(() => stereoBlock())], song, audio: sound(o.channels), sounds: (o.sounds ?? []).map(sound),
+    side: stereoBlock(), input: stereoBlock(), notes, lanes: params.laneBlocks,
+  }
+  let at = 0
+  /** A note of the block to come, at a frame of it; velocity 0 ends it. */
+  function note(pitch: number, velocity: number, frame = 0): void {
+    const k = notes.count++
+    notes.frame[k] = frame
+    notes.begins[k] = velocity > 0 ? 1 : 0
+    notes.pitch[k] = pitch
+    notes.velocity[k] = velocity
+  }
+  /** So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them. */
+  function run(blocks: number, before?: (block: number) => void, jump?: { to: number, after: number }) {
+    const left = new Float32Array(blocks * BLOCK)
+    const right = new Float32Array(blocks * BLOCK)
+    for (let b = 0; b < blocks; b++) {
+      song.jump = b === 0 && jump ? jump.after : -1
+      for (let i = 0; i < BLOCK; i++) {
+        if (song.jump === i) at = jump?.to ?? at
+        song.frames[i] = at
+        song.beats[i] = song.run[i] = at * song.beatsPerFrame
+        at++
+      }
+      before?.(b)
+      processor.process(io, params.blocks as never)
+      notes.count = 0
+      left.set(out.left, b * BLOCK)
+      right.set(out.right, b * BLOCK)
+    }
+    return { left, right }
+  }
+  return { definition, params, processor, io, song, run, note, seek: (frame: number) => { at = frame } }
 }
 
 /** Moves every number of a set over its whole range at audio rate. */

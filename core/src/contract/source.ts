@@ -2,6 +2,7 @@ import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 import type { AudioData } from './audio'
 import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
+import type { Load } from './load'
 import type { Summary } from './summary'
 
 /** What a source is given for one block. */
@@ -13,6 +14,10 @@ export interface SourceBlock {
   readonly song: SongBlock
   /** The audio it plays, where it has any. */
   readonly audio: AudioData | null
+  /** More audio, in the order in which its definition names it; null for what is not there. */
+  readonly sounds: readonly (AudioData | null)[]
+  /** The track that it listens to, in time; silent where there is none. */
+  readonly side: StereoBlock
   /** The live input, silent where none is open. */
   readonly input: StereoBlock
   /** Notes of its track; none where its definition does not ask for them. */
@@ -38,6 +43,14 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly lanes?: LaneSpecs
   /** Plays audio of the project. */
   readonly audio?: boolean
+  /** More audio of the project that it plays, from its data as stored: hashes, null for none. */
+  readonly sounds?: (data: Readonly<Record<string, unknown>>) => readonly (string | null)[]
+  /** Makes what it needs of its audio before it plays, in pieces; for each of the sounds it plays. */
+  readonly prepare?: (audio: AudioData | null) => Generator<void, void>
+  /** Hears another track. */
+  readonly listens?: boolean
+  /** What one of it takes at most. */
+  readonly load?: Load
   /** Sounds while the transport stands. */
   readonly live?: boolean
   /** Whether it hears the notes of its track. */

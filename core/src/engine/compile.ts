@@ -95,14 +95,14 @@ class Drawing {
     }
     const mixTrack = mixOf(project)
     const outs: Draft[] = []
-    for (const track of project.tracks) if (track !== mixTrack) outs.push((yield* this.track(track, this.source(track))).draft)
+    for (const track of project.tracks) if (track !== mixTrack) outs.push((yield* this.track(track, yield* this.source(track))).draft)
     const sum = plan.add('sum', MergeStep, () => true, () => new MergeStep(null))
     plan.meet(sum, outs, { crossing: true })
     plan.drafts.set(`source:${mixTrack.id}`, sum.draft)
     return yield* this.track(mixTrack, sum.draft)
   }
 
-  private source(track: Track): Draft {
+  private * source(track: Track): Generator<void, Draft> {
     const { plan, links, context: { sampleRate, song, input, audio } } = this
     const { source } = track
     const definition = source && sourceDefinition(source.type)
@@ -120,7 +120,14 @@ class Drawing {
     links.own(made, source.id, { specs: definition.lanes, values: source.lanes })
     if (!step.params.hasShape(source.lanes)) plan.change(draft, () => { step.params.shape(source.lanes) })
     if (draft.fresh) step.take(source.data)
-    plan.give(made, 'audio', source.audio ? audio(source.audio) : null)
+    const main = source.audio ? audio(source.audio) : null
+    const sounds = definition.sounds?.(source.data ?? {}).map((hash) => (hash ? audio(hash) : null)) ?? []
+    if (definition.prepare) for (const sound of [main, ...sounds]) yield* definition.prepare(sound)
+    plan.give(made, 'audio', main)
+    if (!sameItems(sounds, step.sounds)) plan.give(made, 'sounds', sounds)
+    let side: AlignedInput | null = null
+    if (source.listens && definition.listens) this.listen(draft, source.listens, track, source.id, (i) => { side = i })
+    plan.finishing.push(() => { plan.give(made, 'side', side) })
     if (definition.notes) {
       const line = this.noteLine(track)
       plan.give(made, 'notes', line.step.out)

@@ -3,9 +3,11 @@ import type { AudioData } from '../contract/audio'
 import { type LaneBlocks, type NoteBlock, type SongBlock, type StereoBlock, noteBlock, peakOf, stereoBlock } from '../contract/block'
 import type { SourceDefinition, SourceProcessor } from '../contract/source'
 import type { ParamSpecs } from '../units/parameter'
+import type { AlignedInput } from './aligned-input'
 import { copy } from './mixing'
 import type { ParamSet } from './param-set'
 import { Declick } from './declick'
+import { sameItems } from './draft'
 import { type SoundStep, writeReadouts } from './step'
 
 /** One source at work. While nobody hears it, it goes on in time and is silent. */
@@ -19,23 +21,34 @@ export class SourceStep implements SoundStep {
   notes: NoteBlock = noNotes
   private sound: AudioData | null = null
   private data: unknown = null
-  private readonly declick = new Declick()
-  private readonly io: { out: StereoBlock, outputs: readonly StereoBlock[], song: SongBlock, audio: AudioData | null, input: StereoBlock, notes: NoteBlock, lanes: LaneBlocks }
+  private readonly declicks: readonly Declick[]
+  /** The track that it listens to. */
+  side: AlignedInput | null = null
+  private known: readonly (AudioData | null)[] = noSounds
+  private readonly io: { out: StereoBlock, outputs: readonly StereoBlock[], song: SongBlock, audio: AudioData | null, sounds: readonly (AudioData | null)[], side: StereoBlock, input: StereoBlock, notes: NoteBlock, lanes: LaneBlocks }
 
   constructor(
     readonly definition: SourceDefinition, private readonly processor: SourceProcessor<ParamSpecs>,
     readonly params: ParamSet, readonly latency: number, song: SongBlock, input: StereoBlock,
   ) {
     this.outputs = [this.out, ...(definition.outputs ?? []).map(() => stereoBlock())]
+    this.declicks = this.outputs.map(() => new Declick())
     this.tells = ['peak', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
-    this.io = { out: this.out, outputs: this.outputs, song, audio: null, input, notes: noNotes, lanes: params.laneBlocks }
+    this.io = { out: this.out, outputs: this.outputs, song, audio: null, sounds: noSounds, side: silence, input, notes: noNotes, lanes: params.laneBlocks }
   }
 
   get audio(): AudioData | null { return this.sound }
   set audio(sound: AudioData | null) {
     if (sound === this.sound) return
     this.sound = sound
-    this.declick.cut()
+    this.cut()
+  }
+
+  get sounds(): readonly (AudioData | null)[] { return this.known }
+  set sounds(sounds: readonly (AudioData | null)[]) {
+    if (sameItems(sounds, this.known)) return
+    this.known = sounds
+    this.cut()
   }
 
   /** Takes its data where it has changed. */
@@ -50,7 +63,9 @@ export class SourceStep implements SoundStep {
     params.update()
     const exchanged = params.takeExchange()
     io.audio = this.sound
+    io.sounds = this.known
     io.notes = this.notes
+    io.side = this.side ? this.side.read() : silence
     if (this.idle) {
       if (processor.skip) processor.skip(io, params.blocks as never)
       else processor.process(io, params.blocks as never)
@@ -58,14 +73,17 @@ export class SourceStep implements SoundStep {
         this.outputs[k].left.fill(0)
         this.outputs[k].right.fill(0)
       }
-      this.declick.reset()
+      for (let k = 0; k < this.declicks.length; k++) this.declicks[k].reset()
       this.peak = 0
       return
     }
-    if (exchanged) this.declick.cut()
+    if (exchanged) this.cut()
     processor.process(io, params.blocks as never)
-    const joined = this.declick.process(out)
-    if (joined !== out) copy(joined, out)
+    for (let k = 0; k < this.outputs.length; k++) {
+      const output = this.outputs[k]
+      const joined = this.declicks[k].process(output)
+      if (joined !== output) copy(joined, output)
+    }
     this.peak = peakOf(out)
   }
 
@@ -77,10 +95,13 @@ export class SourceStep implements SoundStep {
   reset(): void {
     this.params.reset()
     this.processor.reset()
-    this.declick.reset()
+    this.side?.reset()
+    for (const declick of this.declicks) declick.reset()
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void { for (let k = 0; k < this.declicks.length; k++) this.declicks[k].cut() }
 }
 
 const noNotes = noteBlock()
+const noSounds: readonly (AudioData | null)[] = []
+const silence = stereoBlock()

@@ -1,6 +1,6 @@
 import { kindOf } from '../project/nodes/index'
 import { pathOf } from '../project/param-path'
-import type { ChainNode, Link, Modulator, Project, Source, Track } from '../project/schema'
+import type { ChainNode, Link, Listen, Modulator, Project, Source, Track } from '../project/schema'
 import { heardChain } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 
@@ -27,10 +27,16 @@ function remembered<T extends object>(known: WeakMap<T, { rate: number, text: st
 function trackText(t: Track, rate: number): string {
   const nodes = (list: readonly ChainNode[]): string => list.map((n) => kindOf(n).structure(n, rate, nodes)).join()
   const lanes = (o: Modulator | Source): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
-  const modulator = (m: Modulator): string => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${m.listens ? `~${m.listens.track}${m.listens.point}${m.listens.branch ?? ''}` : ''}`
-  const source = (s: Source): string => `${s.id}:${s.type}:${s.audio ?? ''}${lanes(s)}${String(sourceDefinition(s.type)?.latency?.(rate, s.params) ?? '')}`
+  const modulator = (m: Modulator): string => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${heard(m.listens)}`
+  const source = (s: Source): string => {
+    const definition = sourceDefinition(s.type)
+    const sounds = definition?.sounds?.(s.data ?? {}).map((hash) => hash ?? '-').join() ?? ''
+    return `${s.id}:${s.type}:${s.audio ?? ''}${sounds}${lanes(s)}${heard(s.listens)}${String(definition?.latency?.(rate, s.params) ?? '')}`
+  }
   return `${t.id}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
 }
+
+const heard = (listens: Listen | null | undefined): string => (listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : '')
 
 const linksText = (links: readonly Link[]): string =>
   links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`).join()

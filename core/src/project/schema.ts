@@ -79,6 +79,8 @@ export const sourceSchema = z.object({
   audio: z.string().max(128).nullable().default(null),
   /** Simulated line or a real device, for live input. */
   device: z.string().max(200).optional(),
+  /** The track it hears, for one that plays another. */
+  listens: listenSchema.nullable().optional(),
 })
 
 export const snapshotSchema = z.object({ id, name, values: z.record(z.string().max(100), finite) })

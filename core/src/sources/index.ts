@@ -1,11 +1,13 @@
 import type { SourceDefinition } from '../contract/source'
 import { inputSource } from './input'
+import { kitSource } from './kit'
 import { loopSource } from './loop'
+import { playedSource } from './played'
 import { toneSource } from './tone'
 
 /** Every kind of source there is, in menu order. */
 export const sources: readonly SourceDefinition[] = [
-  loopSource, toneSource, inputSource,
+  loopSource, playedSource, kitSource, toneSource, inputSource,
 ].map((d) => d as unknown as SourceDefinition)
 
 const byId = new Map(sources.map((d) => [d.id, d]))

@@ -22,6 +22,8 @@ export interface Branch {
   /** `level` in dB, `pan` −1…1, `polarity`, `mute`; all are link targets. */
   params: Record<string, number>
   nodes: ChainNode[]
+  /** Pads of a kit that go along it, counted from 0, in a split of kind *pads*. */
+  pads?: number[]
 }
 
 /**

@@ -5,7 +5,7 @@ import { id, name, values } from '../schema-parts'
 import { commonParams } from './common-params'
 import { type Branch, type NodeBase, defineNodeKind } from './node-kind'
 
-export const splitModes = ['copies', 'bands', 'mid-side', 'left-right', 'select'] as const
+export const splitModes = ['copies', 'bands', 'mid-side', 'left-right', 'select', 'pads'] as const
 export type SplitMode = (typeof splitModes)[number]
 
 /** A place where the chain divides into parallel paths and merges again. */
@@ -34,6 +34,7 @@ function ownNames(mode: SplitMode, count: number): readonly string[] {
   if (mode === 'bands' && count <= 5) return [['all'], ['low', 'high'], ['low', 'mid', 'high'], ['low', 'low mid', 'high mid', 'high'], ['low', 'low mid', 'mid', 'high mid', 'high']][count - 1] ?? []
   if (mode === 'mid-side') return ['mid', 'side']
   if (mode === 'left-right') return ['left', 'right']
+  if (mode === 'pads') return [...Array.from({ length: count - 1 }, (_, i) => `pads ${i + 1}`), 'all others']
   return ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth']
 }
 
@@ -55,14 +56,26 @@ export function splitGauges(mode: SplitMode, branches: number): string[] {
   return mode === 'select' ? ['position', 'law'] : []
 }
 
+/** Pads that go along one branch of a split of kind *pads*, counted from 0. */
+const padsSchema = z.array(z.number().int().min(0).max(63)).max(64)
+
+/** The pads of a branch: those it names and no branch before it does; the last branch has all that none names. */
+export function padsOf(split: Split, branch: number, count: number): number[] {
+  const homes = Array.from({ length: count }, (_, pad) => {
+    const home = split.branches.findIndex((b) => b.pads?.includes(pad))
+    return home < 0 ? split.branches.length - 1 : home
+  })
+  return homes.flatMap((home, pad) => (home === branch ? [pad] : []))
+}
+
 export const splitKind = defineNodeKind<Split>({
   kind: 'split',
   title: () => 'Split',
   schema: (nodes) => z.object({
     kind: z.literal('split'), id, name: name.optional(), mode: z.enum(splitModes), params: values,
-    branches: z.array(z.object({ id, name, params: values, nodes })).min(1).max(limits.branches.most, limits.branches.sentence),
+    branches: z.array(z.object({ id, name, params: values, nodes, pads: padsSchema.optional() })).min(1).max(limits.branches.most, limits.branches.sentence),
   }),
   params: () => splitParams,
   branches: (node) => node.branches,
-  structure: (node, _rate, list) => `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}[${list(b.nodes)}]`).join('|')})`,
+  structure: (node, _rate, list) => `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}${node.mode === 'pads' ? (b.pads ?? []).join('.') : ''}[${list(b.nodes)}]`).join('|')})`,
 })
