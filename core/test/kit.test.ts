@@ -132,6 +132,6 @@ describe('Kit', () => {
     expect(peak(y.subarray(Math.round(0.056 * RATE)))).toBe(0)
     const project = kitOf([], [{ note: 36 }, { note: 1 }, { note: 1 }])
     const z = render(project, 60, (e, b) => { if (b === 20) e.update(apply(project, setParam('src', 'pads[0].level', -72)).next) })
-    expect(peak(z.subarray(45 * BLOCK))).toBe(0)
+    expect(peak(z.subarray(45 * BLOCK))).toBeLessThan(1e-4)
   })
 })
