@@ -26,11 +26,11 @@ function dice(seed: number): () => number {
 }
 
 /** Where the notes of a line begin, in frames since play, over so many of its rounds. */
-function starts(tempo: number, line: NoteLine, rounds: number): Map<number, number[]> {
+function starts(tempo: number, line: NoteLine, rounds: number, noteOffset = 0): Map<number, number[]> {
   const transport = new Transport(RATE)
   transport.configure(tempo, { on: false, start: 0, end: 0 }, false)
-  const step = new NoteLineStep(transport.song)
-  step.set(line)
+  const step = new NoteLineStep(transport.song, RATE)
+  step.set({ line, noteOffset })
   transport.play(0)
   const found = new Map<number, number[]>()
   const frames = Math.ceil(rounds * line.length * 60 * RATE / tempo)
@@ -64,10 +64,35 @@ describe('a line of notes', () => {
       expect(found.get(50 + k)).toEqual(due)
     })
   })
+  it.each([0.05, 0.0137, -0.0137, -0.05])('an offset of %d s moves every note by whole frames, and loses none', (noteOffset) => {
+    const late = Math.round(noteOffset * RATE)
+    const line = lineOf(1.37, [note(0, 0.05, 50), note(0.011, 0.05, 51), note(1.36, 0.002, 52)])
+    const plain = starts(107, line, 40)
+    const moved = starts(107, line, 40, noteOffset)
+    for (const [pitch, list] of plain) {
+      const due = list.map((f) => Math.max(0, f + late)).filter((f) => f < 40 * 1.37 * 60 * RATE / 107)
+      expect(moved.get(pitch)!.slice(0, due.length)).toEqual(due)
+    }
+    // a line of the song’s own goes round the loop as early or late
+    const transport = new Transport(RATE)
+    const step = new NoteLineStep(transport.song, RATE)
+    step.set({ line: lineOf(0, [note(1, 0.05, 50), note(1.004, 0.05, 51), note(3.99, 0.05, 52), note(5, 1, 53)]), noteOffset })
+    transport.configure(107, { on: true, start: 1, end: 4 }, true)
+    transport.play(1)
+    const counts = new Map<number, number>()
+    const round = Math.round(4 / transport.beatsPerFrame) - Math.round(1 / transport.beatsPerFrame)
+    for (let b = 0; b * BLOCK < 50 * round; b++) {
+      transport.advance()
+      step.run()
+      for (let k = 0; k < step.out.count; k++) if (step.out.begins[k] === 1) counts.set(step.out.pitch[k]!, (counts.get(step.out.pitch[k]!) ?? 0) + 1)
+    }
+    expect(counts.has(53)).toBe(false)
+    for (const pitch of [50, 51, 52]) expect(Math.abs(counts.get(pitch)! - 50)).toBeLessThanOrEqual(1)
+  })
   it('keeps to that while the tempo is turned', () => {
     const transport = new Transport(RATE)
-    const step = new NoteLineStep(transport.song)
-    step.set(lineOf(0.75, [note(0, 0.1), note(0.5, 0.1)]))
+    const step = new NoteLineStep(transport.song, RATE)
+    step.set({ line: lineOf(0.75, [note(0, 0.1), note(0.5, 0.1)]) })
     transport.configure(107, { on: false, start: 0, end: 0 }, false)
     transport.play(0)
     let begun = 0
@@ -82,8 +107,8 @@ describe('a line of notes', () => {
   })
   it('ends every note that it begins, and plays a song’s notes once in each pass of its loop', () => {
     const transport = new Transport(RATE)
-    const step = new NoteLineStep(transport.song)
-    step.set(lineOf(0, [note(0, 0.3), note(1.37, 2.2, 61), note(2.999, 0.001, 62)]))
+    const step = new NoteLineStep(transport.song, RATE)
+    step.set({ line: lineOf(0, [note(0, 0.3), note(1.37, 2.2, 61), note(2.999, 0.001, 62)]) })
     transport.configure(107, { on: true, start: 0, end: 3 }, true)
     transport.play(0)
     const balance = new Map<number, number>()

@@ -62,10 +62,13 @@ export interface SongBlock {
   jump: number
   /** Quarter notes that pass in one frame. */
   beatsPerFrame: number
+  /** The loop in samples: where it jumps to, and where from; infinite where there is none. */
+  loopStart: number
+  loopEnd: number
 }
 
 export const songBlock = (): SongBlock => ({
-  beats: new Float64Array(BLOCK), run: new Float64Array(BLOCK), frames: new Float64Array(BLOCK), playing: false, jump: -1, beatsPerFrame: 0,
+  beats: new Float64Array(BLOCK), run: new Float64Array(BLOCK), frames: new Float64Array(BLOCK), playing: false, jump: -1, beatsPerFrame: 0, loopStart: 0, loopEnd: Infinity,
 })
 
 /** Made once for each node when it is created. */
@@ -86,7 +89,7 @@ export interface Fan {
 }
 
 /** Most notes that can begin or end within one block. */
-export const NOTE_EVENTS = 64
+export const NOTE_EVENTS = 512
 
 /** The notes of a track that begin and end in one block, in order, and how its bend and pressure move. */
 export interface NoteBlock {

@@ -247,8 +247,8 @@ class Drawing {
   private noteLine(track: Track): Made<NoteLineStep> {
     const known = this.lines.get(track.id)
     if (known) return known
-    const line = this.plan.add(`notes:${track.id}`, NoteLineStep, () => true, () => new NoteLineStep(this.context.song))
-    if (line.draft.fresh) line.step.set(track.line)
+    const line = this.plan.add(`notes:${track.id}`, NoteLineStep, () => true, () => new NoteLineStep(this.context.song, this.context.sampleRate))
+    if (line.draft.fresh) line.step.set(track)
     this.lines.set(track.id, line)
     return line
   }

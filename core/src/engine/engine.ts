@@ -366,7 +366,7 @@ export class Engine {
         plan.params.get(m.id)?.set(m.params, m.lanes)
         stepAt(plan, `mod:${m.id}`, ModulatorStep)?.take(m.data)
       }
-      stepAt(plan, `notes:${track.id}`, NoteLineStep)?.set(track.line)
+      stepAt(plan, `notes:${track.id}`, NoteLineStep)?.set(track)
       for (const node of nodesIn(heardChain(track).nodes)) {
         plan.params.get(node.id)?.set(node.params, node.lanes)
         for (const branch of branchesOf(node)) plan.params.get(branch.id)?.set(branch.params)

@@ -51,6 +51,8 @@ export class Transport {
     song.playing = this.playing
     song.beatsPerFrame = perFrame
     song.jump = -1
+    song.loopStart = this.loopStart
+    song.loopEnd = this.loopOn ? this.loopEnd : Infinity
     let frame = this.frame
     if (!this.playing) {
       song.frames.fill(frame)

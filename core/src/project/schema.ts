@@ -98,6 +98,21 @@ export const noteLineSchema = z.object({
   pressure: atMost(z.array(pointSchema), 'points').default([]),
 })
 
+export const arpeggioOrders = ['up', 'down', 'to-and-fro', 'as played', 'random', 'chord'] as const
+
+/** Plays held notes one after the other: the length of a step in quarter notes, gate and swing as shares of it. */
+export const arpeggioSchema = z.object({
+  on: z.boolean().default(true),
+  order: z.enum(arpeggioOrders).default('up'),
+  octaves: z.number().int().min(1).max(5).default(1),
+  step: finite.min(1 / 64).max(16).default(0.25),
+  gate: finite.min(0.02).max(4).default(0.8),
+  swing: finite.min(0).max(0.75).default(0),
+  hold: z.boolean().default(false),
+  /** A round of steps: semitones added, and a factor on the velocity; 0 leaves the step out. */
+  steps: z.array(z.object({ transpose: z.number().int().min(-48).max(48), velocity: finite.min(0).max(2) })).max(64).default([]),
+})
+
 export const trackSchema = z.object({
   id,
   name,
@@ -113,6 +128,9 @@ export const trackSchema = z.object({
   modulators: atMost(z.array(modulatorSchema), 'modulators'),
   snapshots: z.array(snapshotSchema).max(64).default([]),
   line: noteLineSchema.nullable().default(null),
+  arpeggio: arpeggioSchema.nullable().optional(),
+  /** Seconds that its line plays late; negative for early. */
+  noteOffset: finite.min(-0.05).max(0.05).optional(),
 })
 
 /** A control of a device, or a key of the computer, and what it steers. `number` of a 14-bit control is its coarse half. */
@@ -165,6 +183,7 @@ export type { Listen } from './schema-parts'
 export type Target = Link['target']
 export type Quantise = NonNullable<Link['quantise']>
 export type NoteLine = z.infer<typeof noteLineSchema>
+export type Arpeggio = z.infer<typeof arpeggioSchema>
 export type Note = z.infer<typeof noteSchema>
 export type Control = z.infer<typeof controlSchema>
 export type Section = Project['sections'][number]
