@@ -22,6 +22,7 @@ export const limits = {
   bundleUnpacked: limit(1024 * MB, 'bytes', 'This bundle would unpack to more than {} MB.', 'Sounds are held as 32-bit samples while a project is open.'),
   bundleSamples: limit(1024 * MB, 'bytes', 'The sounds of this bundle would take more than {} MB.', 'A file of 8 bits grows fourfold when it is read.'),
   bundleEntries: limit(512, 'files', 'This bundle has more than 512 files in it.', 'A project uses a file a sound.'),
+  midiFile: limit(4 * MB, 'bytes', 'it is {} MB large; a Standard MIDI File of at most 4 MB can be read.', 'A million events, more than any song has.'),
   soundLength: limit(1800, 'seconds', 'This sound is {} minutes long; at most 30 can be taken. Cut out the part you want first.', 'Sound is held whole, as 32-bit samples: 690 MB for half an hour of stereo at 48 kHz.'),
   channels: limit(2, 'channels', 'This {} channels; mono and stereo can be taken. Mix it down first.', 'Everything here is stereo.'),
   lowestRate: limit(4000, 'Hz at least', 'as for the highest', 'Below, nothing is left of a sound.'),

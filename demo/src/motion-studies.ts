@@ -1,6 +1,6 @@
 import { pow } from '@oleaje/core/dsp/math'
 import { addLink, addModulator, setInput, updateLink } from '@oleaje/core/project/motion-edits'
-import { setNoteLine } from '@oleaje/core/project/song-edits'
+import { setNoteLine } from '@oleaje/core/project/note-edits'
 import { setData } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Project, Track } from '@oleaje/core/project/schema'

@@ -1,8 +1,7 @@
 import { limits } from '../limits'
 import type { Edit } from './edit'
-import type { Control, NoteLine, Project, Section } from './schema'
+import type { Control, Project, Section } from './schema'
 import { sameTarget } from './target-edits'
-import { trackOf } from './walk'
 
 export const setTempo = (tempo: number): Edit => (p) => { p.tempo = Math.min(300, Math.max(20, tempo)) }
 
@@ -24,12 +23,6 @@ function setSpan(span: { start: number, end: number }, change: Partial<{ start: 
 }
 
 export const renameProject = (name: string): Edit => (p) => { p.name = name.trim().slice(0, 120) || p.name }
-
-/** Sets the notes that a track's Notes modulators play; null for none. */
-export const setNoteLine = (track: string, line: NoteLine | null): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (t) t.line = line
-}
 
 export const addSection = (section: Section): Edit => (p) => {
   const placed = { ...section }

@@ -1,0 +1,142 @@
+import { type MidiData, type MidiEvent, parseMidi, writeMidi } from 'midi-file'
+import { limits, sentenceOf } from '../limits'
+import type { Note, NoteLine } from '../project/schema'
+
+/** A Standard MIDI File that cannot be taken. The message says what is wrong, to follow the file's name. */
+export class MidiFileError extends Error {
+  override name = 'MidiFileError'
+}
+
+/** The notes of one channel of one track of a file. */
+export interface MidiPart {
+  readonly name: string
+  /** 0…15; 9 is that of drums by custom. */
+  readonly channel: number
+  readonly notes: readonly Note[]
+  /** Place 0…1 over quarter notes, ½ for none. */
+  readonly bend: NoteLine['bend']
+  readonly pressure: NoteLine['pressure']
+}
+
+export interface MidiFile {
+  readonly parts: readonly MidiPart[]
+  /** The first tempo in bpm; null where the file has none. */
+  readonly tempo: number | null
+  /** How often the tempo changes after that, which a project cannot follow. */
+  readonly tempoChanges: number
+  readonly beatsPerBar: number | null
+  /** Quarter notes to the end of the longest track. */
+  readonly length: number
+}
+
+/** Ticks of a quarter note in files that are written: a multiple of every resolution in use up to 1,024. */
+const TICKS = 15_360
+
+/**
+ * Reads a Standard MIDI File of type 0 or 1 (*Standard MIDI Files 1.0*, MIDI Manufacturers Association, 1988). A track of several
+ * channels becomes a part for each. @throws MidiFileError
+ */
+export function readMidiFile(bytes: Uint8Array): MidiFile {
+  if (bytes.length > limits.midiFile.most) throw new MidiFileError(sentenceOf('midiFile', Math.ceil(bytes.length / 1e6)))
+  let data: MidiData
+  try {
+    data = parseMidi(bytes)
+  } catch {
+    throw new MidiFileError('it is not a Standard MIDI File, or is cut off.')
+  }
+  const { format, ticksPerBeat } = data.header
+  if (format === 2) throw new MidiFileError('it is of type 2, whose tracks do not play together; types 0 and 1 can be read.')
+  if (!ticksPerBeat) throw new MidiFileError('its times are in frames of film (SMPTE), not in beats.')
+  const tempos: number[] = []
+  let beatsPerBar: number | null = null
+  let length = 0
+  const parts: MidiPart[] = []
+  data.tracks.forEach((track, index) => {
+    const channels = new Map<number, { notes: Note[], bend: NoteLine['bend'], pressure: NoteLine['pressure'], open: Map<number, { start: number, velocity: number }[]> }>()
+    let name = ''
+    let ticks = 0
+    const of = (channel: number) => {
+      const known = channels.get(channel)
+      if (known) return known
+      const made = { notes: [], bend: [], pressure: [], open: new Map<number, { start: number, velocity: number }[]>() }
+      channels.set(channel, made)
+      return made
+    }
+    for (const event of track) {
+      ticks += event.deltaTime
+      const at = ticks / ticksPerBeat
+      if (event.type === 'trackName') name ||= fromBytes(event.text).trim().slice(0, 120)
+      else if (event.type === 'setTempo') {
+        if (event.microsecondsPerBeat > 0) tempos.push(60_000_000 / event.microsecondsPerBeat)
+      } else if (event.type === 'timeSignature') beatsPerBar ??= event.numerator * 4 / event.denominator
+      else if (event.type === 'noteOn' && event.velocity > 0) {
+        if (event.noteNumber > 127) throw new MidiFileError('it has notes that there are no keys for: it is damaged.')
+        const { open } = of(event.channel)
+        open.set(event.noteNumber, [...open.get(event.noteNumber) ?? [], { start: at, velocity: Math.min(1, event.velocity / 127) }])
+      } else if (event.type === 'noteOff' || event.type === 'noteOn') {
+        const { open, notes } = of(event.channel)
+        // of two alike that sound at once, the first ends first
+        const begun = open.get(event.noteNumber)?.shift()
+        if (begun) notes.push({ start: begun.start, length: Math.max(1 / ticksPerBeat, at - begun.start), pitch: event.noteNumber, velocity: begun.velocity })
+      } else if (event.type === 'pitchBend') of(event.channel).bend.push({ x: at, y: (event.value + 8192) / 16_384, bend: 0 })
+      else if (event.type === 'channelAftertouch') of(event.channel).pressure.push({ x: at, y: event.amount / 127, bend: 0 })
+    }
+    length = Math.max(length, ticks / ticksPerBeat)
+    if (length > limits.beats.most) throw new MidiFileError(`${limits.beats.sentence}.`)
+    for (const [channel, { notes, bend, pressure, open }] of [...channels].sort((a, b) => a[0] - b[0])) {
+      // what is never let go of sounds to the end
+      for (const [pitch, begun] of open) for (const { start, velocity } of begun) notes.push({ start, length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start), pitch, velocity })
+      if (notes.length === 0) continue
+      notes.sort((a, b) => a.start - b.start || a.pitch - b.pitch)
+      parts.push({ name: name || `Part ${index + 1}`, channel, notes, bend, pressure })
+    }
+  })
+  for (const part of parts) if (part.notes.length > limits.notes.most) throw new MidiFileError(`its part “${part.name}” has ${part.notes.length.toLocaleString('en')} notes; ${limits.notes.sentence}.`)
+  return { parts, tempo: tempos[0] ?? null, tempoChanges: Math.max(0, tempos.filter((t, i) => i > 0 && Math.abs(t - (tempos[i - 1] ?? t)) > 1e-6).length), beatsPerBar, length }
+}
+
+type WrittenLine = Readonly<Pick<NoteLine, 'bend' | 'pressure' | 'length'>> & { readonly notes: readonly Note[] }
+
+/** Writes lines of notes as a Standard MIDI File: of type 0 for one, else of type 1 with a track of its own for the tempo. */
+export function writeMidiFile(lines: readonly { readonly name: string, readonly line: WrittenLine, readonly channel?: number }[], tempo: number, beatsPerBar: number): Uint8Array {
+  const head: MidiEvent[] = [
+    { deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: Math.round(60_000_000 / tempo) },
+    { deltaTime: 0, meta: true, type: 'timeSignature', numerator: beatsPerBar, denominator: 4, metronome: 24, thirtyseconds: 8 },
+  ]
+  const tracks = lines.map(({ name, line, channel = 0 }) => {
+    const timed: { at: number, order: number, event: MidiEvent }[] = []
+    const put = (beats: number, order: number, event: MidiEvent): void => { timed.push({ at: Math.round(beats * TICKS), order, event }) }
+    for (const n of line.notes) {
+      const noteNumber = Math.min(127, Math.max(0, Math.round(n.pitch)))
+      const start = Math.round(n.start * TICKS)
+      put(n.start, 2, { deltaTime: 0, type: 'noteOn', channel, noteNumber, velocity: Math.max(1, Math.round(n.velocity * 127)) })
+      // an end comes before a beginning at the same time, but never before its own
+      timed.push({ at: Math.max(start + 1, Math.round((n.start + n.length) * TICKS)), order: 0, event: { deltaTime: 0, type: 'noteOff', channel, noteNumber, velocity: 64 } })
+    }
+    for (const p of line.bend) put(p.x, 1, { deltaTime: 0, type: 'pitchBend', channel, value: Math.min(8191, Math.round(p.y * 16_384) - 8192) })
+    for (const p of line.pressure) put(p.x, 1, { deltaTime: 0, type: 'channelAftertouch', channel, amount: Math.round(p.y * 127) })
+    timed.sort((a, b) => a.at - b.at || a.order - b.order)
+    let before = 0
+    const events = timed.map(({ at, event }) => {
+      const deltaTime = at - before
+      before = at
+      return { ...event, deltaTime }
+    })
+    const end = Math.max(0, Math.round(line.length * TICKS) - before)
+    return [{ deltaTime: 0, meta: true, type: 'trackName', text: toBytes(name) } satisfies MidiEvent, ...events, { deltaTime: end, meta: true, type: 'endOfTrack' } satisfies MidiEvent] as MidiEvent[]
+  })
+  const [first] = tracks
+  const all = tracks.length === 1 && first ? [[...head, ...first]] : [[...head, { deltaTime: 0, meta: true, type: 'endOfTrack' } as MidiEvent], ...tracks]
+  return Uint8Array.from(writeMidi({ header: { format: all.length === 1 ? 0 : 1, numTracks: all.length, ticksPerBeat: TICKS }, tracks: all }))
+}
+
+/** Text of a file is bytes, one to a character; names are written as UTF-8. */
+const toBytes = (text: string): string => String.fromCharCode(...new TextEncoder().encode(text))
+function fromBytes(text: string): string {
+  const bytes = Uint8Array.from(text, (c) => c.charCodeAt(0))
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+  } catch {
+    return text
+  }
+}
