@@ -36,6 +36,7 @@ export const limits = {
   modulators: limit(128, 'on a track', 'a track can have 128 modulators at most', 'The panel can still be read.'),
   allModulators: limit(1024, 'in a project', 'This project has {} modulators; at most 1,024 are possible.', 'A plan of so many is made within a second.'),
   links: limit(4096, 'links', 'a project can have 4,096 links at most', 'The table and the plan stay quick.'),
+  sends: limit(256, 'sends', 'a project can have 256 sends at most', 'Four from each of 64 tracks.'),
   laneItems: limit(64, 'items', 'a lane can have 64 items at most', 'More cannot be told apart in its picture.'),
   notes: limit(20_000, 'notes', 'a note line can have 20,000 notes at most', 'An hour of sixteenths at 120 bpm has 28,800; a line repeats.'),
   points: limit(10_000, 'points', 'a drawn shape can have 10,000 points at most', 'A point every frame of the screen for three minutes.'),

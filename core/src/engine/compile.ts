@@ -1,8 +1,9 @@
 import { exp2 } from '../dsp/math'
 import { hashText, mix32 } from '../dsp/random'
 import { modulatorDefinition } from '../modulators/index'
-import type { ChainNode, Link, Listen, Modulator, Project, Track } from '../project/schema'
-import { trackParams } from '../project/targets'
+import type { ChainNode, Link, Listen, Modulator, Project, Send, Track } from '../project/schema'
+import { waysOf } from '../project/routing'
+import { sendParams, trackParams } from '../project/targets'
 import { heardChain, mixOf } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 import type { AlignedInput } from './aligned-input'
@@ -12,15 +13,16 @@ import { type Draft, type Kept, type Made, PlanDraft, sameItems } from './draft'
 import { FaderStep } from './fader-step'
 import { inPieces } from './in-pieces'
 import { LinkWiring } from './link-wiring'
-import { MergeStep } from './merge-step'
 import { ModulatorStep } from './modulator-step'
 import { engineOf } from './nodes/index'
 import type { Placing } from './nodes/node-engine'
 import { NoteLineStep } from './note-line-step'
 import { ParamSet } from './param-set'
 import type { CompileContext, Plan } from './plan'
+import { SendStep } from './send-step'
 import { SourceStep } from './source-step'
 import type { SoundStep } from './step'
+import { type Arrival, SumStep } from './sum-step'
 
 /** Turns a project into a plan at once: {@link planning} to its end. Call between blocks; allocates. */
 export function compile(project: Project, context: CompileContext, kept: Kept): Plan {
@@ -94,12 +96,46 @@ class Drawing {
       }
     }
     const mixTrack = mixOf(project)
-    const outs: Draft[] = []
-    for (const track of project.tracks) if (track !== mixTrack) outs.push((yield* this.track(track, yield* this.source(track))).draft)
-    const sum = plan.add('sum', MergeStep, () => true, () => new MergeStep(null))
-    plan.meet(sum, outs, { crossing: true })
-    plan.drafts.set(`source:${mixTrack.id}`, sum.draft)
-    return yield* this.track(mixTrack, sum.draft)
+    for (const track of project.tracks) if (track !== mixTrack) yield* this.track(track, track.kind === 'bus' ? this.sum(track, `source:${track.id}`) : yield* this.source(track))
+    for (const send of project.sends) this.send(send)
+    const sum = this.sum(mixTrack, 'sum')
+    plan.drafts.set(`source:${mixTrack.id}`, sum)
+    return yield* this.track(mixTrack, sum)
+  }
+
+  /** What leaves a track or a branch for a bus. */
+  private send({ id, from, before, params }: Send): void {
+    const { plan, links, context: { sampleRate } } = this
+    const made = links.own(plan.add(`send:${id}`, SendStep, () => true, () => new SendStep(new ParamSet(sendParams, params, sampleRate))), id)
+    const head = (): Draft | undefined => plan.drafts.get(`track:${from}`) ?? plan.drafts.get(`branch:${from}`)
+    plan.connect(made.draft, before ? 'before' : 'in', () => (head() ? head() : this.silence()), (i) => { plan.give(made, 'input', i) }, { id, before: before && head() !== undefined })
+  }
+
+  /** The head of a bus or of the mix: the sum of all that goes there. */
+  private sum(track: Track, key: string): Draft {
+    const { plan, project } = this
+    const { draft, step } = plan.add(key, SumStep, () => true, () => new SumStep())
+    const arrivals: Arrival[] = []
+    for (const { from, to, send } of waysOf(project)) {
+      if (to !== track.id) continue
+      const way = send ? `send:${send.id}` : `track:${from}`
+      plan.connect(draft, way, () => plan.drafts.get(way), (input) => { arrivals.push({ way, input }) }, { crossing: true })
+    }
+    plan.finishing.push(() => {
+      const known = step.arrivals
+      if (sameItems(arrivals.map((a) => a.input), known.map((a) => a.input))) return
+      plan.change(draft, () => {
+        if (!draft.fresh && known.length !== arrivals.length) step.cut()
+        step.arrivals = arrivals
+      })
+    })
+    return draft
+  }
+
+  private silence(): Draft {
+    const silence: Draft = { key: 'silence', step: silentStep, fresh: true, edges: [], latency: 0, arrival: 0 }
+    this.plan.drafts.set(silence.key, silence)
+    return silence
   }
 
   private * source(track: Track): Generator<void, Draft> {
@@ -107,9 +143,7 @@ class Drawing {
     const { source } = track
     const definition = source && sourceDefinition(source.type)
     if (!source || !definition) {
-      const silence: Draft = { key: 'silence', step: silentStep, fresh: true, edges: [], latency: 0, arrival: 0 }
-      plan.drafts.set(silence.key, silence)
-      return silence
+      return this.silence()
     }
     const latency = definition.latency?.(sampleRate, source.params) ?? 0
     const made = plan.add(`source:${track.id}`, SourceStep, (s) => s.definition === definition && s.latency === latency, () => {

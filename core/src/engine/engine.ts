@@ -373,6 +373,7 @@ export class Engine {
         engineOf(node).adopt?.(node, plan, this.options.audio)
       }
     }
+    if (!before || before.sends !== project.sends) for (const send of project.sends) plan.params.get(send.id)?.set(send.params)
     if (before && before.links === project.links) return
     const links = new Map(project.links.map((l) => [l.id, l]))
     for (const state of plan.links.values()) {

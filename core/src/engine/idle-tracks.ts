@@ -2,7 +2,9 @@ import type { Project } from '../project/schema'
 import { trackOf } from '../project/walk'
 import type { Monitor } from './monitor'
 import type { Plan } from './plan'
+import { SendStep } from './send-step'
 import type { Step } from './step'
+import { SumStep } from './sum-step'
 
 /** Blocks until a muted track's fader is down and its source may fall silent. */
 const FADE_BLOCKS = 24
@@ -39,12 +41,14 @@ export class IdleTracks {
       return true
     }
     const faders = new Set(muted.map((id) => plan.steps.get(`track:${id}`)))
-    const sum = plan.steps.get('sum')
+    const after = new Set<Step | undefined>(project.sends.flatMap((s) => (s.before ? [] : [plan.steps.get(`send:${s.id}`)])))
     const needed = new Set<Step>()
     const reach = (step: Step | undefined): void => {
       if (!step || needed.has(step)) return
       needed.add(step)
-      for (const from of plan.needs.get(step) ?? []) if (step !== sum || !faders.has(from)) reach(from)
+      // what is muted arrives nowhere; a send before the fader goes on
+      const behind = step instanceof SumStep || (step instanceof SendStep && after.has(step))
+      for (const from of plan.needs.get(step) ?? []) if (!behind || !faders.has(from)) reach(from)
     }
     reach(plan.mix)
     if (shown) {

@@ -1,10 +1,12 @@
 import type { ChainNode, Project } from '../project/schema'
 import { innerLists } from '../project/nodes/index'
 import { heardChain } from '../project/walk'
+import { soloWays, waysOf } from '../project/routing'
 import { FaderStep } from './fader-step'
 import { ModulatorStep } from './modulator-step'
 import { engineOf } from './nodes/index'
 import { type Plan, stepAt } from './plan'
+import { SumStep } from './sum-step'
 
 /** Temporary ways of listening. Never saved, never rendered. */
 export interface Monitor {
@@ -32,13 +34,19 @@ export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack
 
 /** Has a plan heard as the monitor says. */
 export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): void {
+  const isOpen = soloWays(project, monitor.soloTracks)
+  const ways = waysOf(project)
   for (const track of project.tracks) {
     const fader = stepAt(plan, `track:${track.id}`, FaderStep)
     if (fader) {
-      fader.silenced = track.kind !== 'mix' && monitor.soloTracks.length > 0 && !monitor.soloTracks.includes(track.id)
+      // what is left out at every end it has falls silent itself
+      const own = ways.filter((way) => way.from === track.id)
+      fader.silenced = track.kind !== 'mix' && own.length > 0 && !own.some(isOpen)
       fader.hearDry = monitor.dryTrack === track.id
       fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
     }
+    const sum = stepAt(plan, track.kind === 'mix' ? 'sum' : `source:${track.id}`, SumStep)
+    sum?.close(new Set(ways.flatMap((way) => (way.to !== track.id || isOpen(way) ? [] : [way.send ? `send:${way.send.id}` : `track:${way.from}`]))))
     hearNodes(heardChain(track).nodes, plan, monitor, false)
   }
   for (const [key, step] of plan.steps) {

@@ -10,7 +10,8 @@ import { sourceDefinition } from '../sources/index'
  */
 export function structureOf(project: Project): string {
   const tracks = project.tracks.map((t) => remembered(trackTexts, t, project.sampleRate, trackText))
-  return `${project.seed}/${tracks.join('/')}/${remembered(linkTexts, project.links, 0, linksText)}`
+  const sends = project.sends.map((s) => `${s.id}:${s.from}>${s.to}${s.before ? 'before' : ''}`).join()
+  return `${project.seed}/${tracks.join('/')}/${sends}/${remembered(linkTexts, project.links, 0, linksText)}`
 }
 
 const trackTexts = new WeakMap<Track, { rate: number, text: string }>()
@@ -33,7 +34,7 @@ function trackText(t: Track, rate: number): string {
     const sounds = definition?.sounds?.(s.data ?? {}).map((hash) => hash ?? '-').join() ?? ''
     return `${s.id}:${s.type}:${s.audio ?? ''}${sounds}${lanes(s)}${heard(s.listens)}${String(definition?.latency?.(rate, s.params) ?? '')}`
   }
-  return `${t.id}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
+  return `${t.id}${t.kind}${t.output === undefined ? '' : `>${t.output ?? ''}`}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
 }
 
 const heard = (listens: Listen | null | undefined): string => (listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : '')

@@ -15,6 +15,7 @@ export const removeTrack = (id: string): Edit => (p) => {
   dropStrayLinks(p)
   for (const t of p.tracks) {
     for (const m of t.modulators) if (m.listens?.track === id) m.listens = null
+    if (t.source?.listens?.track === id) t.source.listens = null
     for (const node of allNodes(t)) if (kindOf(node).listens?.(node)?.track === id) kindOf(node).stopListening?.(node)
   }
 }

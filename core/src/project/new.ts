@@ -67,5 +67,5 @@ export const newProject = (name: string): Project => ({
   format: 'oleaje-project', version: PROJECT_VERSION, id: newId(), name, seed: 20_200, sampleRate: 48_000, tempo: 120, beatsPerBar: 4,
   loop: { on: true, start: 0, end: 16 },
   tracks: [{ ...newTrack('Mix', null), kind: 'mix' }],
-  links: [], sections: [], controls: [], snapshots: [], audio: {},
+  links: [], sends: [], sections: [], controls: [], snapshots: [], audio: {},
 })

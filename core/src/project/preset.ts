@@ -269,5 +269,6 @@ export const duplicateTrack = (id: string, copyId = newId()): Edit => (p) => {
   const copy = { ...copyOf(t), id: copyId, name: `${t.name} 2`.slice(0, 120), a: newTrack('', null).a, b: null, heard: 'a' as const, modulators: [], snapshots: [] }
   if (copy.source) copy.source.id = newId()
   p.tracks.splice(p.tracks.indexOf(t) + 1, 0, copy)
+  for (const send of p.sends.filter((s) => s.from === id)) p.sends.push({ ...copyOf(send), id: newId(), from: copyId })
   if (preset) takePresetInto(copyId, preset, { chainOf: copyId })(p)
 }

@@ -2,6 +2,8 @@ import type { z } from 'zod'
 import { PROJECT_VERSION, type Project, projectSchema } from './schema'
 import { JsonTextError, readJson } from './json-text'
 import { innerLists, kindOf } from './nodes/index'
+import { soundsOf } from '../sources/index'
+import { wrongRouting } from './routing'
 import { overLimit } from './fullness'
 import { idsOf, mixOf } from './walk'
 import type { ChainNode } from './schema'
@@ -101,8 +103,9 @@ function checkWhole(project: Project): void {
     if (track.source) {
       once(track.source.id, `source of ${track.name}`)
       known.add(track.source.id)
-      const { audio } = track.source
-      if (audio !== null && !(audio in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${audio}”.`)
+      const { listens } = track.source
+      for (const hash of soundsOf(track.source)) if (!(hash in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${hash}”.`)
+      if (listens && !trackIds.has(listens.track)) throw new ProjectError(`The source of ${track.name} is a track that does not exist, “${listens.track}”.`)
     }
     for (const m of track.modulators) {
       once(m.id, `modulator ${m.name}`)
@@ -117,6 +120,12 @@ function checkWhole(project: Project): void {
     if (track.b) walk(track.b.nodes, b, track.name)
     for (const id of new Set([...a, ...b])) once(id, `chain of ${track.name}`)
   }
+  for (const send of project.sends) {
+    once(send.id, 'send')
+    known.add(send.id)
+  }
+  const routing = wrongRouting(project)
+  if (routing) throw new ProjectError(routing)
   for (const link of project.links) {
     once(link.id, 'link')
     known.add(link.id)

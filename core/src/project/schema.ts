@@ -116,8 +116,10 @@ export const arpeggioSchema = z.object({
 export const trackSchema = z.object({
   id,
   name,
-  /** The last track of a project is the mix, fed by all others. */
-  kind: z.enum(['track', 'mix']),
+  /** The last track of a project is the mix, where all others end; a bus has no source but what goes to it. */
+  kind: z.enum(['track', 'bus', 'mix']),
+  /** The bus it goes to; without one, the mix, or null for nowhere but along its sends. */
+  output: id.nullable().optional(),
   source: sourceSchema.nullable(),
   /** `level` in dB, `pan` −1…1, `mute`. */
   params: values,
@@ -132,6 +134,9 @@ export const trackSchema = z.object({
   /** Seconds that its line plays late; negative for early. */
   noteOffset: finite.min(-0.05).max(0.05).optional(),
 })
+
+/** What leaves a track or a branch for a bus, before or after its fader: `level` in dB, `on`. */
+export const sendSchema = z.object({ id, from: id, to: id, before: z.boolean().default(false), params: values })
 
 /** A control of a device, or a key of the computer, and what it steers. `number` of a 14-bit control is its coarse half. */
 export const controlSchema = z.object({
@@ -161,6 +166,7 @@ export const projectSchema = z.object({
   loop: z.object({ on: z.boolean(), start: beat, end: beat }),
   tracks: atMost(z.array(trackSchema).min(1), 'tracks'),
   links: atMost(z.array(linkSchema), 'links'),
+  sends: atMost(z.array(sendSchema), 'sends').default([]),
   sections: z.array(z.object({ id, name, start: beat, end: beat })).max(256).default([]),
   controls: z.array(controlSchema).max(512).default([]),
   snapshots: z.array(snapshotSchema).max(64).default([]),
@@ -186,4 +192,5 @@ export type NoteLine = z.infer<typeof noteLineSchema>
 export type Arpeggio = z.infer<typeof arpeggioSchema>
 export type Note = z.infer<typeof noteSchema>
 export type Control = z.infer<typeof controlSchema>
+export type Send = z.infer<typeof sendSchema>
 export type Section = Project['sections'][number]

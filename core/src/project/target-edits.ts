@@ -26,6 +26,10 @@ export function dropStrayLinks(p: Project): void {
       for (const id of idsOf(n)) owners.add(id)
     }
   }
+  const buses = new Set(p.tracks.flatMap((t) => (t.kind === 'bus' ? [t.id] : [])))
+  if (p.sends.some((s) => !owners.has(s.from) || !buses.has(s.to))) p.sends = p.sends.filter((s) => owners.has(s.from) && buses.has(s.to))
+  for (const s of p.sends) owners.add(s.id)
+  for (const t of p.tracks) if (typeof t.output === 'string' && !buses.has(t.output)) delete t.output
   // a link that goes takes those with it that move its amount
   for (const link of p.links) owners.add(link.id)
   for (let before = -1; before !== p.links.length;) {

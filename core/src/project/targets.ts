@@ -22,6 +22,12 @@ export const linkParams = {
   on: toggle('On', true, 'Switches the link off and on without a click', { edit: 'switched' }),
 } satisfies ParamSpecs
 
+/** Parameters of a send: by how much, and whether. */
+export const sendParams = {
+  level: gain('Send', { min: -72, max: 12, default: -12, tip: 'How much goes to the bus' }),
+  on: toggle('On', true, 'Switches the send off and on without a click', { edit: 'switched' }),
+} satisfies ParamSpecs
+
 /** The parameters of an owner by name, those of lanes left out; undefined where its type is unknown to this version. */
 export function paramsOf(owner: Owner): ParamSpecs | undefined {
   switch (owner.kind) {
@@ -30,6 +36,7 @@ export function paramsOf(owner: Owner): ParamSpecs | undefined {
     case 'modulator': return modulatorDefinition(owner.modulator.type)?.params
     case 'branch': return branchParams
     case 'link': return linkParams
+    case 'send': return sendParams
     case 'node': return kindOf(owner.node).params(owner.node)
   }
 }
@@ -118,6 +125,7 @@ function plainValues(owner: Exclude<Owner, { kind: 'link' }>): Record<string, nu
     case 'modulator': return owner.modulator.params
     case 'branch': return owner.branch.params
     case 'node': return owner.node.params
+    case 'send': return owner.send.params
   }
 }
 
@@ -129,6 +137,7 @@ export function ownerName(owner: Owner): string {
     case 'modulator': return owner.modulator.name
     case 'branch': return owner.branch.name
     case 'link': return 'Link'
+    case 'send': return 'Send'
     case 'node': return owner.node.name ?? kindOf(owner.node).title(owner.node)
   }
 }

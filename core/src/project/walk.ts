@@ -1,5 +1,5 @@
 import { branchesOf, innerLists, kindOf } from './nodes/index'
-import type { Branch, Chain, ChainNode, Link, Modulator, Project, Source, Track } from './schema'
+import type { Branch, Chain, ChainNode, Link, Modulator, Project, Send, Source, Track } from './schema'
 
 /** Anything with an id and parameters. */
 export type Owner =
@@ -9,6 +9,7 @@ export type Owner =
   | { readonly kind: 'track', readonly track: Track }
   | { readonly kind: 'source', readonly source: Source, readonly track: Track }
   | { readonly kind: 'link', readonly link: Link }
+  | { readonly kind: 'send', readonly send: Send }
 
 /** The chain of a track that is heard and edited now. */
 export const heardChain = (track: Track): Chain => (track.heard === 'b' && track.b ? track.b : track.a)
@@ -33,6 +34,7 @@ export function ownerId(owner: Owner): string {
     case 'branch': return owner.branch.id
     case 'modulator': return owner.modulator.id
     case 'link': return owner.link.id
+    case 'send': return owner.send.id
     case 'source': return owner.source.id
     case 'track': return owner.track.id
   }
@@ -49,6 +51,8 @@ export function findOwner(project: Project, id: string): Owner | undefined {
       for (const branch of branchesOf(node)) if (branch.id === id) return { kind: 'branch', branch, node, track }
     }
   }
+  const send = project.sends.find((s) => s.id === id)
+  if (send) return { kind: 'send', send }
   const link = project.links.find((l) => l.id === id)
   return link && { kind: 'link', link }
 }

@@ -8,6 +8,7 @@ import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
 import { limits } from '../limits'
 import type { Project } from '../project/schema'
 import { stepName } from '../project/targets'
+import { soloWays, waysOf } from '../project/routing'
 import { heardChain, nodesIn, trackOf } from '../project/walk'
 import type { AudioData } from '../contract/audio'
 
@@ -53,7 +54,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   if (options.track !== undefined) {
     const track = trackOf(project, options.track) ?? project.tracks.find((t) => t.name.toLowerCase() === options.track?.toLowerCase())
     if (!track) throw new RenderError(`There is no track called “${options.track}”. There are: ${project.tracks.map((t) => t.name).join(', ')}.`)
-    if (track.kind !== 'mix') alone = { ...project, tracks: project.tracks.map((t) => (t === track || t.kind === 'mix' ? t : { ...t, params: { ...t.params, mute: 1 } })) }
+    if (track.kind !== 'mix') alone = aloneIn(project, track)
   }
   const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
   if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, from 0 on.')
@@ -75,8 +76,23 @@ export function tailOf(project: Project): number {
     const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, n.params[k] ?? s.default]))
     return sum + definition.tail(values as never, beatsPerSecond, n.kind === 'effect' ? n.data : undefined)
   }, 0)
-  const mix = project.tracks[project.tracks.length - 1]
-  return Math.max(0, ...project.tracks.slice(0, -1).map(along)) + (mix ? along(mix) : 0)
+  const ways = waysOf(project)
+  const from = (track: Project['tracks'][number]): number =>
+    along(track) + Math.max(0, ...ways.flatMap((way) => (way.from === track.id ? project.tracks.filter((t) => t.id === way.to).map(from) : [])))
+  return Math.max(0, ...project.tracks.map(from))
+}
+
+/** A project in which one track, or what goes through one bus, is heard alone through all that it goes on to. */
+function aloneIn(project: Project, track: Project['tracks'][number]): Project {
+  const isOpen = soloWays(project, [track.id])
+  const open = waysOf(project).filter(isOpen)
+  return {
+    ...project, sends: project.sends.filter((send) => open.some((way) => way.send === send)),
+    tracks: project.tracks.map((t) => {
+      if (t.kind === 'mix' || open.some((way) => way.from === t.id && !way.send)) return t
+      return open.some((way) => way.from === t.id) ? { ...t, output: null } : { ...t, params: { ...t.params, mute: 1 } }
+    }),
+  }
 }
 
 /**

@@ -12,4 +12,8 @@ export const sources: readonly SourceDefinition[] = [
 
 const byId = new Map(sources.map((d) => [d.id, d]))
 
+/** Hashes of all sounds that a source plays. */
+export const soundsOf = (source: { readonly type: string, readonly audio: string | null, readonly data?: Readonly<Record<string, unknown>> }): string[] =>
+  [source.audio, ...(sourceDefinition(source.type)?.sounds?.(source.data ?? {}) ?? [])].filter((hash) => hash !== null)
+
 export const sourceDefinition = (id: string): SourceDefinition | undefined => byId.get(id)
