@@ -1,40 +1,56 @@
+import { type Hits, hitPieces, hitsOf } from '../analysis/hits'
 import { exp2 } from '../dsp/math'
-import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
+import { LoopRegion } from '../dsp/loop-region'
+import { LoopStretch } from '../dsp/loop-stretch'
 import { BLOCK } from '../contract/block'
-import { choice, gain, tempo, percent, semitones } from '../units/parameter'
+import { choice, gain, percent, seconds, semitones, tempo, toggle } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
 const SMOOTHED = 96
+const AS_IS = 0
+const STRETCH = 2
 
 /**
- * An audio loop that plays against the song position: as it is, or at the song's tempo by varispeed (speed and pitch
- * together). It reads between samples by 8-tap windowed sinc, and sample for sample where speed is 1. A jump in the
- * song leaves no click: what the wave was about to do fades into what it does now.
+ * An audio loop that plays against the song position: as it is, at the song's tempo by varispeed (speed and pitch together), or
+ * stretched to it with its pitch kept. It reads between samples by 8-tap windowed sinc, and sample for sample where speed is 1. A jump
+ * in the song leaves no click: what the wave was about to do fades into what it does now.
  */
 export const loopSource = defineSource({
   id: 'loop',
   name: 'Audio loop',
   tip: 'A looped sound, as it is or at the song’s tempo',
   audio: true,
+  load: { kB: 420, ns: 1300 },
   params: {
-    play: choice('Play', ['as is', 'varispeed'], 0, 'As recorded, or sped up or slowed down to the song’s tempo'),
+    play: choice('Play', ['as is', 'varispeed', 'stretch'], 0, 'As recorded; sped up or slowed down to the song’s tempo; or stretched to it at its own pitch'),
     tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
-    start: percent('Start', { default: 0, tip: 'Where the loop begins', edit: 'exchanged' }),
+    start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
     end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
-    tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together, in semitones' }),
+    loopFrom: percent('Loop from', { default: 0, tip: 'Where it goes back to from the end; before the start, it goes back to the start', edit: 'exchanged' }),
+    reverse: toggle('Reverse', false, 'Plays backwards'),
+    tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together; stretched, pitch alone' }),
+    hits: toggle('Keep hits', true, 'Stretched: hits sound as they were recorded, each at its own time'),
+    fadeIn: seconds('Fade in', { min: 0, max: 2, default: 0, tip: 'At the beginning of each round' }),
+    fadeOut: seconds('Fade out', { min: 0, max: 2, default: 0, tip: 'At the end of each round' }),
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
   summary: (is) => (is.bars > 0 ? `loop · ${Math.round(is.bars * 10) / 10} bars` : 'loop'),
+  * prepare(audio) { if (audio) yield* hitPieces(audio) },
   create: ({ sampleRate }) => {
-    // reading place, frames left of the declick, its offsets, last samples
+    // reading place in frames after the start, frames left of the declick, its offsets, last samples
     const state = new Float64Array([-1, 0, 0, 0, 0, 0])
+    const region = new LoopRegion()
+    const pair = new Float64Array(2)
+    let stretch: LoopStretch | null = null
     return {
       reset() {
         state.fill(0)
         state[0] = -1
+        stretch?.reset()
       },
       skip({ song, audio }, p) {
+        stretch?.leave()
         let at = state[0]
         const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
         const still = p.tune.constant
@@ -53,8 +69,8 @@ export const loopSource = defineSource({
       process({ out, song, audio }, p) {
         let at = state[0], declick = state[1], jumpL = state[2], jumpR = state[3], lastL = state[4], lastR = state[5]
         const outL = out.left, outR = out.right
-        const left = audio?.channels[0]
-        if (!audio || !left || left.length === 0 || !song.playing) {
+        if (!audio || audio.channels.length === 0 || audio.channels[0].length === 0 || !song.playing) {
+          stretch?.leave()
           // fades out from wherever it was
           for (let i = 0; i < BLOCK; i++) {
             lastL *= 0.97
@@ -68,19 +84,35 @@ export const loopSource = defineSource({
           state[5] = silent ? 0 : lastR
           return
         }
-        const right = audio.channels[1] ?? left
-        const whole = left.length
-        const from = Math.floor(Math.min(p.start.value, 0.999) * whole)
-        const length = Math.max(64, Math.floor(p.end.value * whole) - from)
+        const reversed = p.reverse.value >= 0.5
+        region.set(audio.channels, p.start.value, p.loopFrom.value, p.end.value, reversed, p.fadeIn.value * sampleRate, p.fadeOut.value * sampleRate)
         const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
+        const levels = p.level.values()
+        if (p.play.value === STRETCH) {
+          stretch ??= new LoopStretch(sampleRate)
+          const hits: Hits | null = p.hits.value >= 0.5 && !reversed ? hitsOf(audio) : null
+          stretch.process(out, song, region, base, p.tune.value, hits && hits.at)
+          for (let i = 0; i < BLOCK; i++) {
+            outL[i] *= levels[i]
+            outR[i] *= levels[i]
+          }
+          state.fill(0)
+          state[0] = song.frames[BLOCK - 1] * base
+          state[4] = outL[BLOCK - 1]
+          state[5] = outR[BLOCK - 1]
+          return
+        }
+        stretch?.leave()
         const still = p.tune.constant
         const tunes = p.tune.values()
         let speed = still ? base * tuned(p.tune.value) : base
-        const levels = p.level.values()
         const exact = still && speed === 1
         // nearly always: sample for sample at one level, with no jump near
-        if (exact && at >= 0 && declick === 0 && song.jump < 0 && p.level.constant) {
+        if (exact && at >= 0 && declick === 0 && song.jump < 0 && p.level.constant && region.isPlain) {
           const g = levels[0]
+          const { from, length } = region
+          const left = audio.channels[0]
+          const right = audio.channels.length > 1 ? audio.channels[1] : left
           for (let i = 0; i < BLOCK;) {
             const next = at + 1
             const first = Math.floor(next - Math.floor(next / length) * length)
@@ -101,29 +133,10 @@ export const loopSource = defineSource({
           const jumped = at >= 0 && i === song.jump
           if (at < 0 || jumped) at = song.frames[i] * speed
           else at += speed
-          const place = at - Math.floor(at / length) * length
-          let l: number
-          let r: number
-          if (exact) {
-            const j = from + Math.floor(place)
-            l = j < whole ? left[j] : 0
-            r = j < whole ? right[j] : 0
-          } else {
-            const n = Math.floor(place)
-            const row = ((place - n) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
-            l = r = 0
-            for (let k = 0; k < SINC_TAPS; k++) {
-              let j = n + k - 3
-              j = from + (j < 0 ? j + length : j >= length ? j - length : j)
-              if (j < whole) {
-                l += sincTable[row + k] * left[j]
-                r += sincTable[row + k] * right[j]
-              }
-            }
-          }
+          region.read(exact ? Math.floor(at) : at, pair)
           const g = levels[i]
-          l *= g
-          r *= g
+          let l = pair[0] * g
+          let r = pair[1] * g
           if (jumped) {
             jumpL = lastL - l
             jumpR = lastR - r
@@ -150,7 +163,6 @@ export const loopSource = defineSource({
   },
 })
 
-const AS_IS = 0
 /** Frames of the sound that pass in one of the song, before tuning. */
 const speedOf = (play: number, tempo: number, beatsPerFrame: number, sampleRate: number): number => (play === AS_IS ? 1 : beatsPerFrame * sampleRate * 60 / tempo)
 const tuned = (semitones: number): number => (semitones === 0 ? 1 : exp2(semitones / 12))

@@ -1,0 +1,68 @@
+import type { AudioData } from '../contract/audio'
+import { Onset } from '../dsp/onset'
+
+/** Where a sound is struck: frames of the beginnings of its hits, in order, and how strong each is, 0…1 of the strongest. */
+export interface Hits { readonly at: readonly number[], readonly strength: readonly number[] }
+
+const PIECE = 8192
+/** How far back from where a hit is noticed its beginning is looked for, and how far on its peak, in seconds. */
+const BEFORE = 0.012
+const AFTER = 0.02
+/** Level of the beginning, of the peak. */
+const BEGINS = 0.12
+/** Weakest level that is a hit, of the loudest. */
+const FLOOR = 0.05
+
+const known = new WeakMap<AudioData, Hits>()
+
+/** The hits of a sound, found in pieces when they are first asked for. */
+export function* hitPieces(audio: AudioData): Generator<void, Hits> {
+  const old = known.get(audio)
+  if (old) return old
+  const [left] = audio.channels
+  const right = audio.channels[1] ?? left
+  const frames = left?.length ?? 0
+  const levels = new Float64Array(frames)
+  let loudest = 0
+  for (let i = 0; i < frames; i++) {
+    if (i % PIECE === PIECE - 1) yield
+    const l = Math.abs(left[i])
+    const r = Math.abs(right[i])
+    levels[i] = l > r ? l : r
+    if (levels[i] > loudest) loudest = levels[i]
+  }
+  const onset = new Onset(audio.sampleRate)
+  onset.reset()
+  const at: number[] = []
+  const strength: number[] = []
+  const marks = new Uint8Array(PIECE)
+  for (let from = 0; from < frames; from += PIECE) {
+    yield
+    const part = levels.subarray(from, Math.min(frames, from + PIECE))
+    onset.mark(part, FLOOR * loudest, marks)
+    for (let i = 0; i < part.length; i++) {
+      if (marks[i] === 0) continue
+      const found = from + i
+      let peak = 0
+      for (let k = found; k < Math.min(frames, found + AFTER * audio.sampleRate); k++) if (levels[k] > peak) peak = levels[k]
+      // back to the last place before it that is still quiet
+      let begin = found
+      const earliest = Math.max(0, found - BEFORE * audio.sampleRate, (at[at.length - 1] ?? -1) + 1)
+      for (let k = found; k >= earliest; k--) if (levels[k] > BEGINS * peak) begin = k
+      at.push(begin)
+      strength.push(peak / (loudest || 1))
+    }
+  }
+  const hits = { at, strength }
+  known.set(audio, hits)
+  return hits
+}
+
+/** The hits of a sound, found at once. */
+export function hitsOf(audio: AudioData): Hits {
+  const work = hitPieces(audio)
+  for (;;) {
+    const piece = work.next()
+    if (piece.done) return piece.value
+  }
+}
