@@ -1,6 +1,7 @@
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import type { Project } from '@oleaje/core/project/schema'
 import { isAiff } from '@oleaje/core/formats/aiff'
+import { compressedKind } from '@oleaje/core/formats/compressed'
 import { isWav } from '@oleaje/core/formats/wav'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
@@ -131,8 +132,8 @@ export class Sounds {
     if (file.size === 0) throw new Error('it is empty.')
     const rate = this.doc.project?.sampleRate ?? 48_000
     const bytes = await file.arrayBuffer()
-    const head = new Uint8Array(bytes, 0, Math.min(12, bytes.byteLength))
-    const sound = await this.keep(isWav(head) || isAiff(head) ? await this.heavy.call.readSound(bytes, rate) : await this.decode(bytes, rate))
+    const head = new Uint8Array(bytes, 0, Math.min(80, bytes.byteLength))
+    const sound = await this.keep(isWav(head) || isAiff(head) || compressedKind(head) ? await this.heavy.call.readSound(bytes, rate) : await this.decode(bytes, rate))
     this.host.addSounds([sound])
     const name = file.name.replace(/\.[^.]+$/, '').slice(0, 60)
     return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }

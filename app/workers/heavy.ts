@@ -1,7 +1,7 @@
 import { audioHash } from '@oleaje/core/formats/hash'
 import { type Bundle, readBundle, writeBundle } from '@oleaje/core/formats/bundle'
 import { resample } from '@oleaje/core/formats/resample'
-import { readAudio } from '@oleaje/core/formats/read-audio'
+import { readAnyAudio } from '@oleaje/core/formats/read-audio'
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { chainResponse } from '@oleaje/core/analysis/chain-response'
 import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
@@ -27,9 +27,9 @@ const running = new Set<number>()
 
 /** Everything that takes long, off the main thread. Errors carry their sentence as message. */
 const heavy = {
-  /** Reads a WAV or AIFF file and brings it to the project's rate. */
-  readSound(file: ArrayBuffer, sampleRate: number): Sound {
-    const { channels, sampleRate: from } = readAudio(new Uint8Array(file))
+  /** Reads a file of sound and brings it to the project's rate. */
+  async readSound(file: ArrayBuffer, sampleRate: number): Promise<Sound> {
+    const { channels, sampleRate: from } = await readAnyAudio(new Uint8Array(file))
     return finish(channels, from, sampleRate)
   },
 

@@ -3,7 +3,7 @@ import { basename, dirname, join, resolve } from 'node:path'
 import type { AudioData } from '@oleaje/core/contract/audio'
 import { type Bundle, readBundle } from '@oleaje/core/formats/bundle'
 import { audioHash } from '@oleaje/core/formats/hash'
-import { audioFileNames, readAudio } from '@oleaje/core/formats/read-audio'
+import { audioFileNames, readAnyAudio } from '@oleaje/core/formats/read-audio'
 import { atProjectRate } from '@oleaje/core/formats/sound-names'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { readProject } from '@oleaje/core/project/read'
@@ -21,17 +21,17 @@ export async function loadProject(path: string): Promise<Loaded> {
   const file = readWhole(path)
   if (file[0] === 0x50 && file[1] === 0x4b) return { ...await readBundle(file), files: [resolve(path)] }
   const project = readProject(file.toString('utf8'))
-  const { audio, files, unread } = soundsBeside(path, project)
+  const { audio, files, unread } = await soundsBeside(path, project)
   for (const [hash, ref] of Object.entries(project.audio)) {
     if (audio.has(hash)) continue
     const why = unread.length ? ` Not read: ${unread.slice(0, 5).join('; ')}${unread.length > 5 ? `; and ${unread.length - 5} more` : ''}.` : ''
-    throw new Error(`The sound “${ref.name}” is missing: put its WAV or AIFF file beside ${path}.${why}`)
+    throw new Error(`The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) beside ${path}.${why}`)
   }
   return { ...atProjectRate({ project, audio }), files: [resolve(path), ...files] }
 }
 
 /** The sounds of a project that lie beside its file, by hash, the files they came from, and what could not be read, with the reason. */
-function soundsBeside(path: string, project: Project): { audio: Map<string, AudioData>, files: string[], unread: string[] } {
+async function soundsBeside(path: string, project: Project): Promise<{ audio: Map<string, AudioData>, files: string[], unread: string[] }> {
   const wanted = new Set(Object.keys(project.audio))
   const audio = new Map<string, AudioData>()
   const [files, unread]: [string[], string[]] = [[], []]
@@ -40,7 +40,7 @@ function soundsBeside(path: string, project: Project): { audio: Map<string, Audi
     for (const name of readdirSync(folder).filter((n) => audioFileNames.test(n))) {
       if (audio.size === wanted.size) break
       try {
-        const sound = readAudio(readWhole(join(folder, name)))
+        const sound = await readAnyAudio(readWhole(join(folder, name)))
         const hash = audioHash(sound)
         if (!wanted.has(hash)) continue
         audio.set(hash, sound)

@@ -3,24 +3,29 @@ import { sinCycles } from './math'
 
 export const plainWaves = ['sine', 'triangle', 'saw', 'pulse'] as const
 
-/** By distance from a step, 256 places a sample: what a band-limited step has more than a hard one, and the area under that. */
-interface Edges { readonly step: Float64Array, readonly ramp: Float64Array }
+/** By distance from a step, 256 places a sample: what a band-limited step has more than a hard one, the area under that, and an impulse. */
+interface Edges { readonly step: Float64Array, readonly ramp: Float64Array, readonly impulse: Float64Array }
 let made: Edges | null = null
 
 /** The tables of edges: made where there is time, never in a block. */
 export function preparePlainWaves(): Edges {
   if (made) return made
-  const { stepRows } = stepTables()
+  const { stepRows, impulseRows } = stepTables()
   const points = STEP_TAPS * STEP_PHASES
   const step = new Float64Array(points + 1)
-  for (let i = 0; i < points; i++) step[i] = stepRows[(i % STEP_PHASES) * STEP_TAPS + Math.floor(i / STEP_PHASES)]
+  const impulse = new Float64Array(points + 1)
+  for (let i = 0; i < points; i++) {
+    const row = (i % STEP_PHASES) * STEP_TAPS + Math.floor(i / STEP_PHASES)
+    step[i] = stepRows[row]
+    impulse[i] = impulseRows[row]
+  }
   // odd about its middle, where it jumps from ½ to −½: the area is worked out from either end
   const ramp = new Float64Array(points + 1)
   for (let i = 1; i <= points / 2; i++) {
     const upper = i === points / 2 ? 0.5 : step[i]
     ramp[i] = ramp[points - i] = ramp[i - 1] + (step[i - 1] + upper) / (2 * STEP_PHASES)
   }
-  return made = { step, ramp }
+  return made = { step, ramp, impulse }
 }
 
 const MIDDLE = STEP_HALF * STEP_PHASES
@@ -54,6 +59,9 @@ export function plainWave(wave: number, phase: number, step: number, width: numb
   const y = phase < width ? 1 : -1
   return y - (2 * width - 1) + 2 * (around(edges.step, 1, phase, step) - around(edges.step, 1, phase - width, step))
 }
+
+/** One sample of a train of band-limited impulses of height 1, one at each phase of 0. */
+export const impulseTrain = (phase: number, step: number): number => around((made ?? preparePlainWaves()).impulse, 0, phase, step)
 
 /** Sum over all edges that come once a cycle and are near enough to be heard in this sample, those to come too. */
 function around(table: Float64Array, jump: number, passed: number, step: number): number {

@@ -2,6 +2,7 @@ import type { Load } from '../contract/load'
 import { effectDefinition } from '../effects/index'
 import { limits, sentenceOf } from '../limits'
 import { modulatorDefinition } from '../modulators/index'
+import { sourceDefinition } from '../sources/index'
 import type { ChainNode, Project } from './schema'
 import { branchesOf, innerLists } from './nodes/index'
 import { heardChain } from './walk'
@@ -66,6 +67,7 @@ export function weigh(project: Project, seconds = Infinity): Weight {
   const scale = new Scale(project.sampleRate, seconds)
   for (const track of project.tracks) {
     scale.add(CONTAINER)
+    if (track.source) scale.add(sourceDefinition(track.source.type)?.load ?? CONTAINER)
     for (const node of heardChain(track).nodes) for (const load of loadsOf(node)) scale.add(load)
     for (const m of track.modulators) scale.add(modulatorDefinition(m.type)?.load ?? CONTAINER)
   }
@@ -107,6 +109,7 @@ export function withinBudget(project: Project, budget: Budget = ownBudget): { re
   for (let i = 0; i < project.links.length; i++) scale.add(LINK)
   const tracks = project.tracks.map((track) => {
     scale.add(CONTAINER)
+    if (track.source) scale.add(sourceDefinition(track.source.type)?.load ?? CONTAINER)
     const nodes = heardChain(track).nodes.filter((node) => fits(loadsOf(node)))
     const modulators = track.modulators.filter((m) => fits([modulatorDefinition(m.type)?.load ?? CONTAINER]))
     return { ...track, a: { nodes }, b: null, heard: 'a' as const, modulators }

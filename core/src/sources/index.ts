@@ -4,10 +4,11 @@ import { kitSource } from './kit'
 import { loopSource } from './loop'
 import { playedSource } from './played'
 import { toneSource } from './tone'
+import { trackSource } from './track'
 
 /** Every kind of source there is, in menu order. */
 export const sources: readonly SourceDefinition[] = [
-  loopSource, playedSource, kitSource, toneSource, inputSource,
+  loopSource, playedSource, kitSource, toneSource, inputSource, trackSource,
 ].map((d) => d as unknown as SourceDefinition)
 
 const byId = new Map(sources.map((d) => [d.id, d]))

@@ -1,6 +1,12 @@
 import { BLOCK } from '../contract/block'
 import { boost, choice } from '../units/parameter'
 import { defineSource } from '../contract/source'
+import { FRACTION } from '../dsp/fraction'
+
+/** Sample from which on a converter is taken to be at its end. */
+const FULL = 0.9999
+/** How long the lamp stays lit, and the peak stays. */
+const HELD_SECONDS = 2
 
 /** The live input: microphone, line, or the simulated performance. Silent in a render, unless it was recorded. */
 export const inputSource = defineSource({
@@ -9,22 +15,52 @@ export const inputSource = defineSource({
   tip: 'What comes in on a cable, or the simulated line',
   live: true,
   params: {
-    coarse: choice('Coarse gain', ['0 dB', '+20 dB', '+40 dB'], 0, 'Input gain in steps of 20 dB'),
+    coarse: choice('Coarse gain', ['0 dB', '+20 dB', '+40 dB', '+60 dB'], 0, 'Input gain in steps of 20 dB, for a line, an instrument, a microphone, and one far away'),
     fine: boost('Fine gain', { min: -24, max: 24, default: 0, tip: 'Input gain' }),
     sides: choice('Sides', ['mono to both', 'stereo'], 0, 'Left input to both sides, or both as they are'),
   },
   unseen: 'what comes in, as it comes',
   summary: (is) => is.device || 'live input',
-  create: () => ({
-    reset() {},
-    process({ out, input }, p) {
-      const coarse = p.coarse.value === 0 ? 1 : p.coarse.value === 1 ? 10 : 100
-      const g = p.fine.values()
-      const right = p.sides.value === 0 ? input.left : input.right
-      for (let i = 0; i < BLOCK; i++) {
-        out.left[i] = input.left[i] * g[i] * coarse
-        out.right[i] = right[i] * g[i] * coarse
-      }
-    },
-  }),
+  readouts: ['clip', 'peak'],
+  load: { kB: 16, ns: 20 },
+  create: ({ sampleRate }) => {
+    // how long since the device itself was at its end, in samples, and the highest peak after the gain, which is held for a while
+    const readouts = new Float64Array(2)
+    let since = 1e9
+    let held = FRACTION
+    let heldFor = 0
+    return {
+      readouts,
+      reset() {
+        readouts.fill(0)
+        since = 1e9
+        held = 0
+        heldFor = 0
+      },
+      process({ out, input }, p) {
+        const coarse = p.coarse.value === 0 ? 1 : p.coarse.value === 1 ? 10 : p.coarse.value === 2 ? 100 : 1000
+        const g = p.fine.values()
+        const right = p.sides.value === 0 ? input.left : input.right
+        let peak = 0
+        let full = false
+        for (let i = 0; i < BLOCK; i++) {
+          const l = input.left[i] * g[i] * coarse
+          const r = right[i] * g[i] * coarse
+          out.left[i] = l
+          out.right[i] = r
+          const most = Math.max(l < 0 ? -l : l, r < 0 ? -r : r)
+          if (most > peak) peak = most
+          if (most >= 1 || input.left[i] >= FULL || input.left[i] <= -FULL || right[i] >= FULL || right[i] <= -FULL) full = true
+        }
+        since = full ? 0 : Math.min(1e9, since + BLOCK)
+        heldFor += BLOCK
+        if (peak >= held || heldFor > HELD_SECONDS * sampleRate) {
+          held = peak
+          heldFor = 0
+        }
+        readouts[0] = since < HELD_SECONDS * sampleRate ? 1 : 0
+        readouts[1] = held
+      },
+    }
+  },
 })

@@ -1,10 +1,16 @@
 import { exp2, log2, poleFor, sinCycles } from '../dsp/math'
 import { Random } from '../dsp/random'
+import { impulseTrain, preparePlainWaves } from '../dsp/plain-wave'
 import { BLOCK } from '../contract/block'
-import { choice, gain, hertz, percent } from '../units/parameter'
+import { beats, choice, gain, hertz, percent } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
-export const toneWaves = ['sine', 'triangle', 'saw', 'pulse', 'white noise', 'pink noise', 'noise bursts', 'single pulse', 'sweep'] as const
+export const toneWaves = ['sine', 'triangle', 'saw', 'pulse', 'white noise', 'pink noise', 'noise bursts', 'single pulse', 'sweep', 'impulse train', 'two tones', 'stepped sweep', 'multitone'] as const
+
+/** Tones of a multitone, a third and more apart, and none a harmonic of another. */
+const MULTI = [43, 79, 151, 293, 577, 1129, 2213, 4337, 8501, 15_877] as const
+/** Thirds of an octave from 20 Hz to 20 kHz. */
+const STEPS = 31
 
 /** What a band-limited unit step differs by from a sharp one, `t` samples after it (4-point B-spline; Välimäki, Pekonen, Nam, "Perceptually informed synthesis of bandlimited classical waveforms", JASA 2012). */
 function stepResidual(t: number): number {
@@ -17,7 +23,8 @@ function stepResidual(t: number): number {
 /**
  * Test signals. Saw and pulse have band-limited edges; sine, triangle and noise need none.
  * Pink noise: three-pole filter of white noise (−3 dB/oct within 0.5 dB from 40 Hz to 20 kHz). Noise bursts and pulses
- * come every beat; the sweep runs over the audible range in eight beats, exponentially (Farina 2000).
+ * come every so many beats; the sweep runs over the audible range in eight of these, exponentially (Farina 2000), or in steps of a third
+ * of an octave. A multitone has its phases spread so that its peaks stay low (Schroeder 1970).
  */
 export const toneSource = defineSource({
   id: 'tone',
@@ -26,28 +33,36 @@ export const toneSource = defineSource({
   params: {
     wave: choice('Wave', toneWaves, 0, 'What sounds'),
     frequency: hertz('Frequency', { min: 20, max: 20_000, default: 220, tip: 'Pitch of the plain waves' }),
+    second: hertz('Second', { min: 20, max: 20_000, default: 277, tip: 'The other one of two tones' }),
+    every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'From one burst, pulse or step of the sweep to the next' }),
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
     level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
   },
+  load: { kB: 40, ns: 120 },
+  * prepare() { preparePlainWaves() },
   pitch: (value) => (value('wave') < 4 ? value('frequency') : null),
   unseen: 'a test signal, as long as you play',
   summary: (is) => `tone · ${is.text('wave')}`,
   create: ({ sampleRate, seed }) => {
     const noise = new Random(seed)
     const fade = 1 - poleFor(0.003, sampleRate)
-    // phase, phase of the sweep, three poles of pink noise, how far open
-    const state = new Float64Array(6)
+    // phase, phase of the sweep, three poles of pink noise, how far open, phase of the second tone
+    const state = new Float64Array(7)
+    const phases = new Float64Array(MULTI.length)
     return {
       reset() {
         noise.reset()
         state.fill(0)
+        for (let k = 0; k < phases.length; k++) phases[k] = k * k / (2 * phases.length)
       },
       process({ out, song }, p) {
-        let phase = state[0], swept = state[1], b0 = state[2], b1 = state[3], b2 = state[4], open = state[5]
+        let phase = state[0], swept = state[1], b0 = state[2], b1 = state[3], b2 = state[4], open = state[5], second = state[6]
         const wave = p.wave.value
         const levels = p.level.values()
         const f = p.frequency.values()
         const widths = p.width.values()
+        const seconds = p.second.values()
+        const every = p.every.value
         const wanted = song.playing ? 1 : 0
         // starts at once (a pulse must be whole), but stops softly
         if (wanted === 1) open = 1
@@ -81,15 +96,32 @@ export const toneSource = defineSource({
               b2 = 0.57000 * b2 + white * 1.0526913
               y = 0.21 * (b0 + b1 + b2 + white * 0.1848)
             } else {
-              // one burst of a sixteenth's attack-less decay each beat
-              const x = beat - Math.floor(beat)
+              // bursts that begin at once and die away within a beat
+              const x = beat - Math.floor(beat / every) * every
               y = white * exp2(-x * 24)
             }
           } else if (wave === 7) {
             const before = beat - song.beatsPerFrame
-            y = Math.floor(beat) !== Math.floor(before) || song.frames[i] === 0 ? 1 : 0
+            y = Math.floor(beat / every) !== Math.floor(before / every) || song.frames[i] === 0 ? 1 : 0
+          } else if (wave === 9) y = impulseTrain(phase, step)
+          else if (wave === 10) {
+            y = 0.5 * (sinCycles(phase) + sinCycles(second))
+            second += seconds[i] / sampleRate
+            if (second >= 1) second -= 1
+          } else if (wave === 11) {
+            const n = Math.floor(beat / every + 1e-9)
+            swept += 20 * exp2((n - Math.floor(n / STEPS) * STEPS) / 3) / sampleRate
+            if (swept >= 1) swept -= Math.floor(swept)
+            y = sinCycles(swept)
+          } else if (wave === 12) {
+            for (let k = 0; k < MULTI.length; k++) {
+              y += 0.2 * sinCycles(phases[k])
+              phases[k] += MULTI[k] / sampleRate
+              if (phases[k] >= 1) phases[k] -= 1
+            }
           } else {
-            const x = beat / 8 - Math.floor(beat / 8)
+            const whole = 8 * every
+            const x = beat / whole - Math.floor(beat / whole)
             const fSweep = 20 * exp2(x * log2(1000))
             swept += fSweep / sampleRate
             if (swept >= 1) swept -= Math.floor(swept)
@@ -107,6 +139,7 @@ export const toneSource = defineSource({
         state[2] = b0
         state[3] = b1
         state[4] = b2
+        state[6] = second
         state[5] = wanted === 0 && open < 1e-5 ? 0 : open
       },
     }

@@ -1,0 +1,53 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { describe, expect, it } from 'vitest'
+import { AudioFormatError } from '@oleaje/core/formats/audio-file'
+import { compressedKind } from '@oleaje/core/formats/compressed'
+import { readAnyAudio } from '@oleaje/core/formats/read-audio'
+
+/** 0.37 s at 44.1 kHz: 311 Hz at ½ on the left, 467 Hz at ¼ on the right. */
+const file = (end: string): Uint8Array => new Uint8Array(readFileSync(join(import.meta.dirname, 'sounds', `two-tones.${end}`)))
+
+function amplitude(x: Float32Array, hz: number, rate: number): number {
+  const part = x.subarray(Math.floor(0.1 * rate), Math.floor(0.3 * rate))
+  let c = 0
+  let s = 0
+  part.forEach((v, i) => {
+    const w = 1 - Math.cos(2 * Math.PI * i / part.length)
+    c += w * v * Math.cos(2 * Math.PI * hz * i / rate)
+    s += w * v * Math.sin(2 * Math.PI * hz * i / rate)
+  })
+  return 2 * Math.hypot(c, s) / part.length
+}
+
+describe('compressed sounds', () => {
+  it.each([['flac', 'FLAC', 44_100], ['mp3', 'MP3', 44_100], ['ogg', 'Ogg Vorbis', 44_100], ['opus', 'Ogg Opus', 48_000]] as const)('%s is read with its rate, its length and both sides', async (end, kind, rate) => {
+    expect(compressedKind(file(end))).toBe(kind)
+    const { sampleRate, channels } = await readAnyAudio(file(end))
+    expect(sampleRate).toBe(rate)
+    expect(channels).toHaveLength(2)
+    expect(Math.abs(channels[0]!.length / rate - 0.37)).toBeLessThan(0.03)
+    expect(Math.abs(amplitude(channels[0]!, 311, rate) - 0.5)).toBeLessThan(0.01)
+    expect(Math.abs(amplitude(channels[1]!, 467, rate) - 0.25)).toBeLessThan(0.01)
+    expect(amplitude(channels[1]!, 311, rate)).toBeLessThan(0.04)
+  })
+  it('FLAC is exact to the sample', async () => {
+    const { channels } = await readAnyAudio(file('flac'))
+    expect(channels[0]!.length).toBe(Math.round(0.37 * 44_100))
+    for (let i = 0; i < 4000; i++) expect(Math.abs(channels[0]![i]! - 0.5 * Math.sin(2 * Math.PI * 311 * i / 44_100))).toBeLessThan(2 / 32_768)
+  })
+  it.each(['flac', 'mp3', 'ogg', 'opus'])('a broken %s gives a sentence or what is left of it, and too much is refused', async (end) => {
+    const whole = file(end)
+    await expect(readAnyAudio(whole, 1000)).rejects.toThrow(AudioFormatError)
+    await expect(readAnyAudio(whole.slice(0, 40))).rejects.toThrow(AudioFormatError)
+    let x = 5
+    const dice = (): number => (x = Math.imul(x, 1664525) + 1013904223 >>> 0) / 4294967296
+    for (let k = 0; k < 12; k++) {
+      const broken = whole.slice(0, Math.floor(whole.length * (0.4 + 0.6 * dice())))
+      for (let j = 0; j < 8; j++) broken[60 + Math.floor(dice() * (broken.length - 60))] = Math.floor(dice() * 256)
+      const read = await readAnyAudio(broken).catch((error: unknown) => error)
+      if (read instanceof Error) expect(read).toBeInstanceOf(AudioFormatError)
+      else expect((read as { channels: Float32Array[] }).channels.every((c) => c.length > 0 && c.length < 44_100)).toBe(true)
+    }
+  })
+})
