@@ -4,7 +4,7 @@ import { Engine } from '@oleaje/core/engine/engine'
 import { openMonitor } from '@oleaje/core/engine/monitor'
 import { modulators } from '@oleaje/core/modulators/index'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
-import { newEffect, newSource } from '@oleaje/core/project/new'
+import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import { setNoteLine } from '@oleaje/core/project/note-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Project } from '@oleaje/core/project/schema'
@@ -34,8 +34,11 @@ function run(project: Project, audio: () => { sampleRate: number, channels: Floa
 describe.each(sources.map((d) => [d.id, d] as const))('source %s in a song', (id, definition) => {
   const made = projectOf(noise(1.237, 3, 0.3), [])
   const withSource = (tempo: number, loop = { on: false, start: 0, end: 1e5 }): Project => {
-    const tracks = made.project.tracks.map((t) => (t.source ? { ...t, source: newSource(id, {}, definition.audio ? 'x' : null, 'src') } : t))
-    return { ...made.project, tempo, loop, tracks }
+    const source = { ...newSource(id, {}, definition.audio ? 'x' : null, 'src'), ...(definition.sounds ? { data: { pads: [{ name: 'pad', audio: 'x' }] } } : {}), ...(definition.listens ? { listens: { track: 'other', point: 'before' as const } } : {}) }
+    const line = definition.notes ? { length: 0.7, notes: [{ start: 0, length: 0.3, pitch: 36, velocity: 0.9 }], bend: [], pressure: [] } : null
+    const tracks = made.project.tracks.map((t) => (t.source ? { ...t, source, line } : t))
+    const other = { ...newTrack('other', newSource('loop', {}, 'x', 'other-src'), 'other'), params: { level: 0, pan: 0, mute: 1 } }
+    return { ...made.project, tempo, loop, tracks: definition.listens ? [other, ...tracks] : tracks }
   }
   it('is finite and heard at every tempo, and the same again', () => {
     for (const tempo of [20, 61.3, 107, 233, 300]) {

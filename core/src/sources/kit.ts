@@ -13,6 +13,8 @@ export const MOST_PADS = 16
 const VOICES = 2
 /** Time in which a pad falls silent that is struck again or choked. */
 const CUT_SECONDS = 0.005
+/** Time in which they fall silent when the song stops. */
+const STOP_SECONDS = 0.05
 /** Frames over which a sound ends. */
 const END_FADE = 64
 /** The note of the first pad: C1. */
@@ -88,6 +90,7 @@ export const kitSource = defineSource({
     let pads!: SourceBlock['lanes'][string]
     let tunes!: ParamBlock
     let toLevel = FRACTION
+    let wasPlaying = false
 
     /** A pad begins; what still sounds of it and of its choke group ends. */
     const strike = (k: number, velocity: number): void => {
@@ -149,8 +152,12 @@ export const kitSource = defineSource({
         for (const { envelope } of strikes) envelope.reset()
         readouts.fill(0)
         sounding = 0
+        wasPlaying = false
       },
-      process({ out, outputs, sounds, notes, lanes }, p) {
+      process({ out, outputs, sounds, notes, lanes, song }, p) {
+        // with the song its strikes stop as well; what is struck while it stands sounds to its end
+        if (wasPlaying && !song.playing) for (let k = 0; k < strikes.length; k++) strikes[k].envelope.cut(STOP_SECONDS * sampleRate)
+        wasPlaying = song.playing
         pads = lanes.pads
         tunes = p.tune
         toLevel = p.toLevel.value

@@ -18,6 +18,8 @@ const READERS = 64
 const HELD = 32
 /** Time in which a voice that gives its place to another falls silent. */
 const CUT_SECONDS = 0.004
+/** Time in which what needs no key falls silent when the song stops. */
+const STOP_SECONDS = 0.05
 /** Frames over which a sound that is not looped ends. */
 const END_FADE = 64
 const SOUND = 0
@@ -108,6 +110,7 @@ export const playedSource = defineSource({
     // how many keys are down, notes begun so far, pitch that the next glide comes from (−1 for none), velocity of the last note
     const state = new Float64Array(4)
     let sounding = 0
+    let wasPlaying = false
     // of the block at work
     let p!: Params
     let out!: StereoBlock
@@ -338,6 +341,7 @@ export const playedSource = defineSource({
         state.fill(0)
         state[2] = -1
         sounding = 0
+        wasPlaying = false
         readouts.fill(0)
       },
       process(io, params) {
@@ -345,6 +349,9 @@ export const playedSource = defineSource({
         ;({ out, notes } = io)
         out.left.fill(0)
         out.right.fill(0)
+        // with the song, what plays to its end stops as well
+        if (wasPlaying && !io.song.playing) for (let k = 0; k < SLOTS; k++) if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * sampleRate)
+        wasPlaying = io.song.playing
         if (sounding === 0 && notes.count === 0) return
         const { audio } = io
         sound = audio?.channels[0]?.length ? octavesOf(audio) : null

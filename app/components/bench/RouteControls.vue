@@ -1,0 +1,92 @@
+<script setup lang="ts">
+import { together } from '@oleaje/core/project/edit'
+import { newId } from '@oleaje/core/project/new'
+import { addBus, addSend, homeOf, refusedWay, removeSend, setOutput, setSend } from '@oleaje/core/project/routing'
+import { computed } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** Where a track goes, and what of it or of a branch goes to buses beside that. */
+const props = defineProps<{ from: string, branch?: boolean }>()
+const { doc } = useSession()
+const track = computed(() => (doc.project ? homeOf(doc.project, props.from) : undefined))
+const buses = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'bus' && t.id !== track.value?.id))
+const sends = computed(() => (doc.project?.sends ?? []).filter((s) => s.from === props.from))
+const nameOf = (id: string): string => doc.project?.tracks.find((t) => t.id === id)?.name ?? ''
+const output = computed(() => (track.value?.output === null ? 'nowhere' : track.value?.output ?? 'mix'))
+const outputs = computed(() => [
+  { value: 'mix', text: nameOf(doc.project?.tracks.at(-1)?.id ?? '') }, ...buses.value.map((b) => ({ value: b.id, text: b.name })), { value: 'nowhere', text: 'its sends alone' },
+])
+const places = computed(() => [{ value: '', text: 'a bus…' }, ...buses.value.map((b) => ({ value: b.id, text: b.name })), { value: 'new', text: 'a new bus' }])
+
+/** Says why where sound would go round. */
+function refused(to: string): boolean {
+  const why = doc.project && refusedWay(doc.project, props.from, to)
+  if (why) doc.trouble = why
+  return !!why
+}
+
+function turn(to: string): void {
+  if (to === 'mix') return doc.edit('Send to the mix', setOutput(props.from, undefined))
+  if (to === 'nowhere') return doc.edit('Keep out of the mix', setOutput(props.from, null))
+  if (!refused(to)) doc.edit(`Send to ${nameOf(to)}`, setOutput(props.from, to))
+}
+
+function send(to: string): void {
+  if (to === 'new') {
+    const id = newId()
+    return doc.edit('Send to a new bus', together(addBus(`Bus ${buses.value.length + 1}`, id), addSend(props.from, id)))
+  }
+  if (to && !refused(to)) doc.edit(`Send to ${nameOf(to)}`, addSend(props.from, to))
+}
+</script>
+
+<template>
+  <div class="mt-1 flex flex-col gap-0.5 text-tiny" role="group" :aria-label="branch ? 'Sends of the branch' : 'Where it goes'">
+    <div class="flex flex-wrap items-center gap-x-3 gap-y-0.5">
+      <ChoiceField
+        v-if="!branch && track?.kind !== 'mix'"
+        label="to"
+        tip="Where its output goes"
+        :model-value="output"
+        :options="outputs"
+        @update:model-value="turn"
+      />
+      <ChoiceField
+        label="send to"
+        tip="Some of it goes to a bus as well"
+        model-value=""
+        :options="places"
+        @update:model-value="send"
+      />
+    </div>
+    <div
+      v-for="s in sends"
+      :key="s.id"
+      class="flex items-end gap-1"
+    >
+      <MiniGauge
+        class="min-w-0 flex-1"
+        :owner="s.id"
+        param="level"
+        :name="`to ${nameOf(s.to)}`"
+      />
+      <button
+        class="small-button"
+        :aria-pressed="s.before"
+        :aria-label="`Send to ${nameOf(s.to)} before the fader`"
+        :title="s.before ? 'Leaves before the fader, and goes on while muted' : 'Leaves after the fader'"
+        @click="doc.edit('Move the send', setSend(s.id, { before: !s.before }))"
+      >
+        {{ s.before ? 'before' : 'after' }}
+      </button>
+      <button
+        class="small-button"
+        :aria-label="`Remove the send to ${nameOf(s.to)}`"
+        title="Removes the send"
+        @click="doc.edit(`Remove the send to ${nameOf(s.to)}`, removeSend(s.id))"
+      >
+        ×
+      </button>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,49 @@
+import { describe, expect, it } from 'vitest'
+import { addPad, kitWith, ownBranch, padSplitOf, removePad, setBranchPads, setPad } from '@oleaje/core/project/kit-edits'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { padsOf } from '@oleaje/core/project/nodes/split'
+import { checkProject } from '@oleaje/core/project/read'
+import type { Project } from '@oleaje/core/project/schema'
+import { readPads } from '@oleaje/core/sources/kit'
+import { edited } from './project-rig'
+
+const ref = { name: 'x', frames: 100, channels: 1, sampleRate: 48_000 }
+function kit(): Project {
+  const project: Project = { ...newProject('kit'), audio: { low: ref, snare: ref, hat: ref } }
+  project.tracks.unshift(newTrack('Deck kit', kitWith(newSource('kit', {}, null, 'src'), ['low', 'snare', 'hat'].map((audio) => ({ name: audio, audio }))), 'kit'))
+  return project
+}
+const notes = (p: Project): number[] => p.tracks[0]!.source!.lanes!.pads!.map((i) => i.note!)
+const names = (p: Project): string[] => readPads(p.tracks[0]!.source!.data).map((x) => x.name)
+
+describe('a kit', () => {
+  it('has pads on free notes, takes sounds along, and can be opened again', () => {
+    const p = edited(kit(), addPad('src', { name: 'bell', audio: 'bell' }, ref), setPad('src', 0, { name: 'deep' }))
+    expect([names(p), notes(p)]).toEqual([['deep', 'snare', 'hat', 'bell'], [36, 37, 38, 39]])
+    expect(p.audio.bell).toEqual(ref)
+    expect(checkProject(JSON.parse(JSON.stringify(p))).tracks[0]!.source!.lanes!.pads).toHaveLength(4)
+    const missing = JSON.parse(JSON.stringify(p)) as typeof p
+    delete (missing.audio as Record<string, unknown>).bell
+    expect(() => checkProject(missing)).toThrow(/does not list/)
+    let full = p
+    for (let i = 0; i < 20; i++) full = edited(full, addPad('src', { name: 'more', audio: null }))
+    expect(names(full)).toHaveLength(16)
+  })
+  it('loses a pad with what moves it; links and branches of those behind move up', () => {
+    const p = edited(kit(), addModulator('kit', 'lfo', { id: 'l' }), addLink('l', { owner: 'src', lane: 'pads', index: 1, param: 'tune' }, 0, 1), addLink('l', { owner: 'src', lane: 'pads', index: 2, param: 'tune' }, 0, 1), ownBranch('kit', 2, 'hat', 'hat-branch'))
+    const less = edited(p, removePad('src', 1))
+    expect([names(less), notes(less)]).toEqual([['low', 'hat'], [36, 38]])
+    expect(less.links.map((l) => l.target.index)).toEqual([1])
+    expect(padSplitOf(less.tracks[0]!)!.branches[0]!.pads).toEqual([1])
+    expect(names(edited(less, removePad('src', 0), removePad('src', 0)))).toEqual(['hat'])
+  })
+  it('a pad gets a branch of its own, in front of that of all others, and leaves the one it had', () => {
+    const p = edited(kit(), ownBranch('kit', 1, 'snare', 'a'), ownBranch('kit', 2, 'hat', 'b'))
+    const split = padSplitOf(p.tracks[0]!)!
+    expect(split.branches.map((b) => b.name)).toEqual(['snare', 'hat', 'all others'])
+    expect([0, 1, 2].map((b) => padsOf(split, b, 3))).toEqual([[1], [2], [0]])
+    const moved = padSplitOf(edited(p, setBranchPads('a', [1, 2])).tracks[0]!)!
+    expect([0, 1, 2].map((b) => padsOf(moved, b, 3))).toEqual([[1, 2], [], [0]])
+  })
+})
