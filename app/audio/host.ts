@@ -6,6 +6,7 @@ import type { Project } from '@oleaje/core/project/schema'
 import { stepName } from '@oleaje/core/project/targets'
 import processorUrl from '../worklet/processor?worker&url'
 import { type Buffering, buffers } from './buffering'
+import type { PlayedNote } from '../services/notes'
 import type { FromWorklet, Sound, ToWorklet } from './messages'
 
 /** Live values as the interface reads them, at its own pace. Plain memory, never reactive. */
@@ -57,6 +58,8 @@ export class EngineHost {
   /** Told what is wrong where a project takes more than there is, and nothing where none is. */
   onOverBudget: (sentence: string) => void = () => {}
   onTrouble: (sentence: string) => void = () => {}
+  /** Told of notes that are played live, while {@link takeNotes} asks for it. */
+  onPlayed: (note: PlayedNote) => void = () => {}
   onFeedback: (ids: readonly string[]) => void = () => {}
   private node: AudioWorkletNode | null = null
   private readonly memory: SharedArrayBuffer | null
@@ -167,6 +170,7 @@ export class EngineHost {
       this.onFeedback(message.feedback)
     } else if (message.type === 'fault') this.onTrouble(`${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
     else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
+    else if (message.type === 'played') this.onPlayed(message)
     else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'kept') this.kept?.(message.channels)
     else if (message.type === 'captured') this.captured?.(message)
@@ -260,6 +264,26 @@ export class EngineHost {
         source.disconnect()
       },
     }
+  }
+
+  /** Tells of notes that are played live, or no more. */
+  takeNotes(on: boolean): void { this.send({ type: 'take-notes', on }) }
+
+  /** Clicks beside the engine, the first one higher; gives the seconds until the one that would follow. */
+  click(count: number, seconds: number): number {
+    const { context } = this
+    if (!context) return 0
+    const begin = context.currentTime + 0.05
+    for (let i = 0; i < count; i++) {
+      const [tone, level] = [context.createOscillator(), context.createGain()]
+      tone.frequency.value = i === 0 ? 1600 : 1100
+      level.gain.setValueAtTime(0.25, begin + i * seconds)
+      level.gain.exponentialRampToValueAtTime(0.001, begin + i * seconds + 0.05)
+      tone.connect(level).connect(context.destination)
+      tone.start(begin + i * seconds)
+      tone.stop(begin + i * seconds + 0.06)
+    }
+    return 0.05 + count * seconds
   }
 
   /** A person has seen that the guard cut a node, which may sound again. */

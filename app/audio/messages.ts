@@ -28,6 +28,8 @@ export type ToWorklet =
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
   | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
   | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
+  /** Tells of notes that are played live from now on, or no more. */
+  | { readonly type: 'take-notes', readonly on: boolean }
   /** Sends back what the buffer of an effect holds. */
   | { readonly type: 'keep', readonly node: string }
   /** A person has seen that the guard cut a node. */
@@ -45,6 +47,8 @@ export type FromWorklet =
   | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }
   /** What a buffer holds; nothing where there is no buffer. */
   | { readonly type: 'kept', readonly channels: readonly [Float32Array, Float32Array] | null }
+  /** A note was begun or ended live, at a place in quarter notes: by the song, and as they pass. */
+  | { readonly type: 'played', readonly track: string, readonly pitch: number, readonly velocity: number, readonly beat: number, readonly run: number }
   | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
   /** Something failed while it played, by the key of its step, and was cut. */
   | { readonly type: 'fault', readonly key: string }

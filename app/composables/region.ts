@@ -1,5 +1,5 @@
 /** Parts of the page that keys can be about, as `data-region` says. */
-export type Region = 'chart' | 'effect' | 'tracks' | 'modulators' | 'page' | 'other'
+export type Region = 'chart' | 'effect' | 'tracks' | 'modulators' | 'notes' | 'page' | 'other'
 
 /** The part of the page that an element belongs to. */
 export function regionOf(el: Element | null): Region {

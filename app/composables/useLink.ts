@@ -2,7 +2,8 @@ import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import type { Link, Project } from '@oleaje/core/project/schema'
 import { together } from '@oleaje/core/project/edit'
 import { findTarget, linkEnds, linkValues, ownerName, paramName, targetOf } from '@oleaje/core/project/targets'
-import { type Owner, findOwner } from '@oleaje/core/project/walk'
+import { trackOfOwner } from '@oleaje/core/project/routing'
+import { findOwner, trackOf, type Owner } from '@oleaje/core/project/walk'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { amount, percent, seconds, semitones } from '@oleaje/core/units/parameter'
 import { toNormalized } from '@oleaje/core/units/scale'
@@ -43,12 +44,13 @@ export function readLinks(project: Project): LinkView[] {
     const found = holder && targetOf(holder, target)
     const m = modulators.get(link.source)
     if (!found || !m) return []
-    const owner = found.owner.kind === 'link' ? linkName(project, found.owner.link) : ownerName(found.owner)
+    const home = trackOfOwner(project, found.owner)
+    const owner = found.owner.kind === 'link' ? linkName(project, found.owner.link) : found.owner.kind === 'send' ? `${home?.name ?? ''} to ${trackOf(project, found.owner.send.to)?.name ?? ''}` : ownerName(found.owner)
     // written out for those that are looked at only
     const end = (which: 'from' | 'to'): string => formatValue(found.spec, linkValues({ ...link, amount: 1 }, found.spec, found.base)[which])
     return [{
       link, source: m.name, letter: m.letter, hue: m.hue, owner, param: paramName(found.owner, pathOf(target)),
-      track: found.owner.kind === 'link' || found.owner.kind === 'track' ? '' : found.owner.track.name,
+      track: found.owner.kind === 'track' ? '' : home?.name ?? '',
       get from() { return end('from') },
       get to() { return end('to') },
     }]

@@ -3,6 +3,7 @@ import { tinykeys } from 'tinykeys'
 import { onBeforeUnmount, onMounted } from 'vue'
 import { type Action, actions } from './actions'
 import { regionOf } from './region'
+import { noteOfKey } from './typed-keys'
 import { useSession } from './useSession'
 
 /** How long after G a letter still means a modulator. */
@@ -62,7 +63,34 @@ export function useShortcuts(): void {
 
   /** Keys of the computer that steer something, or that are being learnt to. */
   const held = new Set<string>()
+  /** Keys of the computer that play notes, by where they are; each ends on what it began. */
+  const typed = new Map<string, number>()
+  const playNote = (e: KeyboardEvent): boolean => {
+    if (e.type === 'keyup') {
+      const note = typed.get(e.code)
+      if (note === undefined) return false
+      typed.delete(e.code)
+      session.devices.take({ kind: 'note', channel: 0, number: note, value: 0 })
+      return true
+    }
+    if (!bench.typesNotes || bench.dialog || typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.shiftKey) return false
+    if (e.key === 'PageUp' || e.key === 'PageDown') {
+      bench.typedOctave = Math.min(7, Math.max(0, bench.typedOctave + (e.key === 'PageUp' ? 1 : -1)))
+      return true
+    }
+    const note = noteOfKey(e.code, bench.typedOctave)
+    if (note === undefined) return false
+    if (e.repeat || typed.has(e.code)) return true
+    typed.set(e.code, note)
+    session.devices.take({ kind: 'note', channel: 0, number: note, value: 0.8 })
+    return true
+  }
   const steer = (e: KeyboardEvent): void => {
+    if (playNote(e)) {
+      e.preventDefault()
+      e.stopImmediatePropagation()
+      return
+    }
     if (e.type === 'keyup') {
       if (held.delete(e.key)) session.devices.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 0 })
       return

@@ -3,6 +3,7 @@ import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import type { Modulator, Project, Track } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
 import type { Owner } from '@oleaje/core/project/walk'
+import { waysOf } from '@oleaje/core/project/routing'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import type { ParamSpecs } from '@oleaje/core/units/parameter'
 import { formatValue } from '@oleaje/core/units/text'
@@ -33,6 +34,7 @@ export function modulatorSummary(project: Project, track: Track, modulator: Modu
 /** The line under a track's name: what it plays. */
 export function sourceSummary(project: Project, track: Track): string {
   if (track.kind === 'mix') return 'all tracks'
+  if (track.kind === 'bus') return project.tracks.filter((t) => waysOf(project).some((way) => way.to === track.id && way.from === t.id)).map((t) => t.name).join(', ') || 'nothing yet'
   const { source } = track
   const definition = source && sourceDefinition(source.type)
   if (!source || !definition) return 'no source'
@@ -41,6 +43,7 @@ export function sourceSummary(project: Project, track: Track): string {
   return definition.summary?.({
     ...nothing, ...known, sound: ref?.name ?? '',
     bars: ref ? ref.frames / ref.sampleRate * known.value('tempo') / 60 / project.beatsPerBar : 0,
+    listens: project.tracks.find((t) => t.id === source.listens?.track)?.name ?? '',
     device: source.device === 'microphone' ? 'microphone' : source.device ? 'simulated input' : '',
   }) ?? definition.name
 }

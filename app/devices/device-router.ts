@@ -63,7 +63,7 @@ export class DeviceRouter {
   /** Notes, bend and pressure that steer nothing are played on the selected track. */
   private play(m: Heard): void {
     const key = `${m.channel}/${m.number}`
-    const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.bench.track?.id
+    const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.bench.notesTo || this.bench.track?.id
     if (!track) return
     if (m.kind === 'note') {
       if (m.value > 0) this.begin(key, track, m.number)

@@ -52,9 +52,11 @@ function drop(e: DragEvent): void {
       v-if="dropping"
       class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
     >
-      <p class="water-name text-banner">Let go: a sound becomes a track, a bundle opens.</p>
+      <p class="water-name text-banner">Let go: a sound becomes a track, a MIDI file its notes, a bundle opens.</p>
     </div>
     <TooltipLayer />
+    <p class="sr-only" aria-live="polite">{{ bench.spoken }}</p>
+    <MidiDialog v-if="bench.dialog === 'midi'" />
     <KeysDialog v-if="bench.dialog === 'keys'" />
     <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />
     <RenderDialog v-if="bench.dialog === 'render'" />

@@ -1,10 +1,15 @@
 import { addAudioTrack, addTrack, replaceSound } from '@oleaje/core/project/chain-edits'
+import { together } from '@oleaje/core/project/edit'
+import { addPad, kitWith } from '@oleaje/core/project/kit-edits'
+import { addBus } from '@oleaje/core/project/routing'
+import { sourceDefinition } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { checkProject, readProject } from '@oleaje/core/project/read'
 import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
+import type { Sound } from '../audio/messages'
 import { deleteProject, loadMoment, saveMoment, sweepSounds } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import type { useBench } from '../stores/bench'
@@ -24,6 +29,8 @@ export class Library {
 
   /** What is done with a preset that comes as a file. */
   takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
+  /** What is done with a MIDI file. */
+  takeMidi: (file: File) => Promise<void> = () => Promise.resolve()
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
@@ -127,6 +134,7 @@ export class Library {
           if (looksLikePreset(text)) await this.takePreset(readPreset(text))
           else await this.takeProject(readProject(text), [])
         }
+        else if (/\.midi?$/i.test(file.name)) await this.takeMidi(file)
         else await this.takeSound(file)
       } catch (error) {
         this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
@@ -144,25 +152,48 @@ export class Library {
 
   private async takeSound(file: File): Promise<void> {
     const { sound, ref } = await this.sounds.readFile(file)
-    this.addLoop(ref.name, sound.hash, ref)
+    await this.addSound(ref.name, sound, ref)
   }
 
   /** A new track that loops a shipped sound, or another sound for the track whose sound is being replaced. */
   async addShipped(shipped: ShippedSound): Promise<void> {
     const sound = await this.sounds.takeShipped(shipped.hash)
     const rate = this.doc.project?.sampleRate ?? 48_000
-    this.addLoop(shipped.title, sound.hash, { name: shipped.title, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate })
+    await this.addSound(shipped.title, sound, { name: shipped.title, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate })
   }
 
-  private addLoop(name: string, hash: string, ref: Project['audio'][string]): void {
-    const replaced = this.bench.replacing
+  /** What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another sound for a track. */
+  private async addSound(name: string, sound: Sound, ref: Project['audio'][string]): Promise<void> {
+    const { bench, doc } = this
+    const replaced = bench.replacing
+    const { hash } = sound
+    // a pad is called by the last part of its sound’s name: “Deck kit, snare”
+    const padName = name.split(', ').at(-1) ?? name
+    const kit = doc.project?.tracks.find((t) => t.id === (replaced ?? ''))?.source
+    const before = doc.project?.tracks.find((t) => t.id === replaced)?.source
+    if (bench.takeAs === 'pad' && kit) return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
     if (replaced) {
-      this.bench.replacing = null
-      return this.doc.edit(`Replace the sound by ${name}`, replaceSound(replaced, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, hash), ref))
+      bench.replacing = null
+      // what plays by notes goes on to, with the new sound
+      const kept = before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
+      return doc.edit(`Replace the sound by ${name}`, replaceSound(replaced, newSource(kept, kept === 'loop' ? await this.loopParams(sound) : {}, hash), ref))
     }
     const id = newId()
-    this.doc.edit(`Add track ${name}`, addAudioTrack(name, newSource('loop', { tempo: this.doc.project?.tempo ?? 120 }, hash), hash, ref, id))
-    this.bench.selectTrack(id)
+    if (bench.takeAs === 'kit') {
+      doc.edit('Add a kit', together((p) => { p.audio[hash] = ref }, addTrack(newTrack('Kit', kitWith(newSource('kit'), [{ name: padName, audio: hash }]), id))))
+      bench.takeAs = 'pad'
+      bench.replacing = id
+    } else {
+      const source = bench.takeAs === 'played' ? newSource('played', {}, hash) : newSource('loop', await this.loopParams(sound), hash)
+      doc.edit(`Add track ${name}`, addAudioTrack(name, source, hash, ref, id))
+    }
+    bench.selectTrack(id)
+  }
+
+  /** How a new loop is set up: at the tempo that its hits say it has. */
+  private async loopParams(sound: Sound): Promise<Record<string, number>> {
+    const found = await this.heavy.call.findTempo([...sound.channels], sound.sampleRate).catch(() => undefined)
+    return { tempo: found?.tempo ?? this.doc.project?.tempo ?? 120 }
   }
 
   /** A new track that loops what the buffer of an effect holds now. */
@@ -173,13 +204,37 @@ export class Library {
       return
     }
     const { sound, ref } = await this.sounds.takeSamples(`Kept from ${name}`, channels)
-    this.addLoop(ref.name, sound.hash, ref)
+    await this.addSound(ref.name, sound, ref)
   }
 
   /** A new track with test signals. */
   addTone(): void {
     const id = newId()
     this.doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
+    this.bench.selectTrack(id)
+  }
+
+  /** A new track that plays a wave by its notes, until it is given a sound. */
+  addPlayed(): void {
+    const id = newId()
+    this.doc.edit('Add a played sound', addTrack(newTrack('Played', newSource('played', { plays: 3 }), id)))
+    this.bench.selectTrack(id)
+  }
+
+  /** A new track that hears the selected one before its chain. */
+  addListening(): void {
+    const heard = this.bench.track
+    const id = newId()
+    const listens = heard && heard.kind !== 'mix' ? { track: heard.id, point: 'before' as const } : null
+    this.doc.edit('Add a track that hears another', addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : 'Listening', { ...newSource('track'), listens }, id)))
+    this.bench.selectTrack(id)
+  }
+
+  /** A new bus, to be sent to. */
+  addBus(): void {
+    const id = newId()
+    const count = this.doc.project?.tracks.filter((t) => t.kind === 'bus').length ?? 0
+    this.doc.edit('Add a bus', addBus(`Bus ${count + 1}`, id))
     this.bench.selectTrack(id)
   }
 

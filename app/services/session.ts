@@ -15,6 +15,8 @@ import { HeavyWorker } from './heavy-worker'
 import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
+import { MidiFiles } from './midi-files'
+import { Notes } from './notes'
 import { Rendering } from './rendering'
 import { Shelf } from './shelf'
 import { Snapshots } from './snapshots'
@@ -38,7 +40,11 @@ export function createSession() {
   const snapshots = new Snapshots(doc, bench)
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, bench)
+  const notes = new Notes(doc, bench, host, transport)
+  const midiFiles = new MidiFiles(doc, bench)
 
+  transport.ended = () => { if (bench.recordingNotes) notes.end() }
+  library.takeMidi = (file) => midiFiles.offer(file, null)
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
   host.onOverBudget = (sentence) => { bench.overBudget = sentence }
@@ -63,7 +69,7 @@ export function createSession() {
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views,
+    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {

@@ -7,6 +7,8 @@ import type { useDocument } from '../stores/document'
 export class Transport {
   /** What has to be over before anything can play: the first opening, and sounds on their way. Asked anew each time. */
   ready: () => Promise<unknown> = () => Promise.resolve()
+  /** Told when it stops. */
+  ended: () => void = () => {}
   /** Counts what was asked for: an older wish that is still waiting gives way to a newer one. */
   private wish = 0
 
@@ -42,6 +44,7 @@ export class Transport {
   stop(): void {
     this.wish++
     this.automation.end()
+    this.ended()
     this.host.stop(this.bench.stopCuts)
     this.bench.playing = this.bench.starting = false
   }

@@ -1,4 +1,5 @@
 import { gaugeKey, lanePlace } from '@oleaje/core/project/param-path'
+import { trackOfOwner } from '@oleaje/core/project/routing'
 import { findOwner } from '@oleaje/core/project/walk'
 import { nextTick } from 'vue'
 import { focusGauge, gaugeAt } from '../composables/focus-gauge'
@@ -18,7 +19,8 @@ export class Views {
     const found = this.doc.project && findOwner(this.doc.project, owner)
     if (!found) return
     await this.go('/')
-    if (found.kind !== 'link' && bench.track?.id !== found.track.id) bench.selectTrack(found.track.id)
+    const home = this.doc.project && trackOfOwner(this.doc.project, found)
+    if (home && bench.track?.id !== home.id) bench.selectTrack(home.id)
     if (found.kind === 'node' || found.kind === 'branch') bench.select(found.node.id)
     const place = lanePlace(path)
     if (place?.index !== undefined) bench.shownItem = place.index

@@ -1,11 +1,12 @@
 import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
 import type { Preset } from '@oleaje/core/project/preset'
-import type { Project, Track } from '@oleaje/core/project/schema'
+import type { Note, Project, Track } from '@oleaje/core/project/schema'
 import { findOwner, trackOf } from '@oleaje/core/project/walk'
 import { usePreferredDark } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { type Buffering, buffers } from '../audio/buffering'
+import type { OfferedMidi } from '../services/midi-files'
 import type { ListeningView } from '../components/listening/listening-views'
 import { useDocument } from './document'
 import { preference } from './preference'
@@ -45,11 +46,30 @@ export const useBench = defineStore('bench', () => {
   const stopCuts = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = preference<Buffering>('buffer', 'short', (kept) => kept in buffers)
-  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf'>('')
+  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf' | 'midi'>('')
   /** What is about to be kept on the shelf. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
   const replacing = ref<string | null>(null)
+  /** What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another pad of the kit that is open. */
+  const takeAs = ref<'loop' | 'played' | 'kit' | 'pad'>('loop')
+  /** Tracks whose notes are shown in the Timeline, and that of which a take is recorded. */
+  const openLines = ref<string[]>([])
+  const recordingNotes = ref<string | null>(null)
+  /** Whether a bar of clicks comes before a take, and whether takes are brought to the grid. */
+  const countsIn = ref(false)
+  const quantisesTakes = ref(true)
+  /** Notes that were copied. */
+  const copiedNotes = shallowRef<readonly Note[]>([])
+  /** Whether the computer's keys play notes, and from which octave up. */
+  const typesNotes = ref(false)
+  const typedOctave = ref(2)
+  /** Track that notes go to whatever is selected; the selected one without. */
+  const notesTo = ref<string | null>(null)
+  /** A MIDI file whose parts wait to be given to tracks. */
+  const offeredMidi = shallowRef<OfferedMidi | null>(null)
+  /** What is said to who cannot see it. */
+  const spoken = ref('')
   /** Something that was removed and can be brought back for a while. */
   const removed = shallowRef<{ readonly text: string, readonly undo: () => Promise<unknown>, readonly lapse: () => unknown } | null>(null)
   let lapsing: ReturnType<typeof setTimeout> | undefined
@@ -155,6 +175,8 @@ export const useBench = defineStore('bench', () => {
     soloBranches.value = []
     acknowledged.value = {}
     openModulators.value = []
+    openLines.value = []
+    recordingNotes.value = notesTo.value = null
     inHand.value = handOutput.value = recordingAutomation.value = controlFor.value = repointing.value = null
     selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
   }
@@ -190,7 +212,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, responseView, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, takeAs, openLines, recordingNotes, countsIn, quantisesTakes, copiedNotes, typesNotes, typedOctave, notesTo, offeredMidi, spoken, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

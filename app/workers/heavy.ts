@@ -17,6 +17,8 @@ import { addNode } from '@oleaje/core/project/chain-edits'
 import { newEffect } from '@oleaje/core/project/new'
 import { heardChain, mixOf } from '@oleaje/core/project/walk'
 import { type RenderFigures, type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
+import { type Hits, hitsOf } from '@oleaje/core/analysis/hits'
+import { type FoundTempo, findTempo } from '@oleaje/core/analysis/tempo'
 import { expose, transfer } from 'comlink'
 import type { Sound } from '../audio/messages'
 
@@ -31,6 +33,12 @@ const heavy = {
   async readSound(file: ArrayBuffer, sampleRate: number): Promise<Sound> {
     const { channels, sampleRate: from } = await readAnyAudio(new Uint8Array(file))
     return finish(channels, from, sampleRate)
+  },
+
+  /** The tempo of a loop by its hits, and where these are. */
+  findTempo(channels: Float32Array[], sampleRate: number): FoundTempo & Hits {
+    const hits = hitsOf({ sampleRate, channels })
+    return { ...findTempo(channels[0]?.length ?? 0, sampleRate, hits), ...hits }
   },
 
   /** Takes sound that the browser has decoded. */

@@ -59,7 +59,10 @@ class OleajeProcessor extends AudioWorkletProcessor {
     super()
     const { memory, shared } = options.processorOptions
     this.messageEvery = shared ? 0 : 8
-    this.engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS, onFault: (key) => this.send({ type: 'fault', key }) })
+    this.engine = new Engine({
+      sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS, onFault: (key) => this.send({ type: 'fault', key }),
+      onNote: (track, pitch, velocity, beat, run) => { if (this.takesNotes) this.send({ type: 'played', track, pitch, velocity, beat, run }) },
+    })
     this.port.onmessage = (message: MessageEvent<ToWorklet>) => {
       const start = this.clock()
       const { playing } = this.engine.transport
@@ -130,10 +133,15 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.play(message.beat, false)
         break
       case 'note':
+        // what is played is heard at once
+        this.endRehearsal()
         engine.note(message.track, message.pitch, message.velocity)
         break
       case 'shape':
         engine.shapeNotes(message.track, message.bend, message.pressure)
+        break
+      case 'take-notes':
+        this.takesNotes = message.on
         break
       case 'measure':
         this.clock = fine ?? coarse
@@ -146,6 +154,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
   }
 
   private armed = false
+  private takesNotes = false
 
   private begin(beat: number): void {
     if (!this.engine.transport.playing) prepareKernels()

@@ -1,13 +1,18 @@
 <script setup lang="ts">
 import { fileOpen } from 'browser-fs-access'
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 import type { ShippedSound } from '../../services/sounds'
 
 /** Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input, test signals. */
 const emit = defineEmits<{ taken: [] }>()
-const { doc, library, sounds } = useSession()
+const { doc, bench, library, sounds } = useSession()
+const ways = [
+  { value: 'loop', text: 'loops' }, { value: 'played', text: 'played by notes' }, { value: 'kit', text: 'pads of a new kit' },
+] as const
+/** What a sound becomes: asked for unless it takes the place of another. */
+const asks = computed(() => bench.replacing === null)
 const shipped = ref<readonly ShippedSound[]>([])
 const heard = ref('')
 const seconds = (s: ShippedSound): string => `${(s.frames / 48_000).toFixed(1)} s`
@@ -37,14 +42,15 @@ async function listen(s: ShippedSound): Promise<void> {
 async function take(s: ShippedSound): Promise<void> {
   sounds.hush()
   await attempt(() => library.addShipped(s))
-  emit('taken')
+  // pads are taken one after the other
+  if (bench.takeAs !== 'pad') emit('taken')
 }
 
 async function fromFile(): Promise<void> {
   const extensions = ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg', '.m4a']
   const files = await fileOpen({ mimeTypes: ['audio/*'], extensions, description: 'Sound', multiple: true }).catch(() => [])
   await library.takeFiles(files)
-  if (files.length) emit('taken')
+  if (files.length && bench.takeAs !== 'pad') emit('taken')
 }
 
 function add(what: () => void): void {
@@ -76,6 +82,44 @@ function add(what: () => void): void {
         @click="add(() => library.addTone())"
       >
         Test signals
+      </button>
+      <button
+        class="plain-button"
+        title="A wave that its notes play; a sound can take its place"
+        @click="add(() => library.addPlayed())"
+      >
+        Played wave
+      </button>
+      <button
+        class="plain-button"
+        title="Hears another track, before or after its chain"
+        @click="add(() => library.addListening())"
+      >
+        Another track
+      </button>
+      <button
+        class="plain-button"
+        title="A track that others are sent to"
+        @click="add(() => library.addBus())"
+      >
+        Bus
+      </button>
+    </div>
+    <div
+      v-if="asks"
+      class="mb-2 flex items-center gap-2"
+      role="group"
+      aria-label="What a sound becomes"
+    >
+      <span class="text-second">sounds become</span>
+      <button
+        v-for="w in ways"
+        :key="w.value"
+        class="small-button"
+        :aria-pressed="bench.takeAs === w.value"
+        @click="bench.takeAs = w.value"
+      >
+        {{ w.text }}
       </button>
     </div>
     <ul aria-label="Shipped sounds" class="max-h-[46vh] overflow-y-auto">

@@ -30,6 +30,7 @@ const splitKinds: readonly { value: Split['mode'], text: string, tip: string }[]
   { value: 'bands', text: 'bands', tip: 'Each branch gets the sound between two crossovers; all bands together are flat.' },
   { value: 'mid-side', text: 'mid/side', tip: 'The first branch gets the middle, the second the sides.' },
   { value: 'left-right', text: 'left/right', tip: 'The first branch gets the left channel, the second the right.' },
+  { value: 'pads', text: 'pads', tip: 'At the head of a kit’s chain, each branch gets the pads that are chosen for it; the last one all others.' },
   { value: 'select', text: 'select', tip: 'One position glides across the branches; each has its own place along it.' },
 ]
 
@@ -136,6 +137,12 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         :key="node.id"
         :split="node"
         class="min-h-0 flex-1"
+      />
+      <PadBranches
+        v-else-if="node.mode === 'pads' && bench.track"
+        :key="`${node.id} pads`"
+        :split="node"
+        :track="bench.track"
       />
       <BranchesPicture
         v-else

@@ -41,7 +41,11 @@ function send(to: string): void {
 </script>
 
 <template>
-  <div class="mt-1 flex flex-col gap-0.5 text-tiny" role="group" :aria-label="branch ? 'Sends of the branch' : 'Where it goes'">
+  <div
+    class="mt-1 flex flex-col gap-0.5 text-tiny"
+    role="group"
+    :aria-label="branch ? 'Sends of the branch' : 'Where it goes'"
+  >
     <div class="flex flex-wrap items-center gap-x-3 gap-y-0.5">
       <ChoiceField
         v-if="!branch && track?.kind !== 'mix'"

@@ -19,7 +19,8 @@ const source = computed(() => props.track.source)
 const definition = computed(() => sourceDefinition(source.value?.type ?? ''))
 const peaks = useWave(() => props.track)
 const value = (param: string): number => source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
-const controls = computed(() => sourceFace(source.value?.type ?? '').controls)
+const face = computed(() => sourceFace(source.value?.type ?? ''))
+const controls = computed(() => face.value.controls)
 const isSound = computed(() => !!source.value?.audio && !!definition.value?.params.start)
 
 const canvas = useCanvas(({ g, width, height, color }) => {
@@ -82,7 +83,13 @@ function replace(): void {
         />
         <span class="water-name text-name text-second">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
       </header>
+      <component
+        :is="face.picture"
+        v-if="face.picture"
+        :track="track"
+      />
       <canvas
+        v-else
         ref="canvas"
         class="min-h-0 w-full flex-1 touch-none border border-line"
         :class="isSound ? 'cursor-ew-resize' : ''"
@@ -90,6 +97,12 @@ function replace(): void {
         :aria-label="`What ${track.name} plays`"
         :title="isSound ? 'Drag the ends of what sounds' : ''"
         @pointerdown="press"
+      />
+      <component
+        :is="face.below"
+        v-if="face.below"
+        class="mt-1"
+        :track="track"
       />
       <component
         :is="controls"

@@ -64,7 +64,7 @@ function replace(): void {
         M
       </button>
       <button
-        v-if="track.kind === 'track'"
+        v-if="track.kind !== 'mix'"
         class="small-button narrow"
         :aria-pressed="bench.soloTracks.includes(track.id)"
         :title="`Hear ${track.name} alone; not part of a render`"
@@ -82,11 +82,21 @@ function replace(): void {
         <span data-db class="whitespace-nowrap">−∞</span>
       </p>
       <MiniGauge :owner="track.id" param="level" /><MiniGauge :owner="track.id" param="pan" />
+      <RouteControls v-if="track.kind !== 'mix'" :from="track.id" />
       <component
         :is="controls"
         v-if="controls"
         :track="track"
       />
+      <div v-if="track.kind === 'bus'" class="mt-1">
+        <button
+          class="small-button"
+          title="With all that goes to it; undo brings it back"
+          @click="doc.edit(`Remove ${track.name}`, removeTrack(track.id))"
+        >
+          Remove bus
+        </button>
+      </div>
       <div v-if="track.kind === 'track'" class="mt-1 flex flex-wrap gap-1">
         <button
           class="small-button"

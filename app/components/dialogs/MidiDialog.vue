@@ -22,14 +22,20 @@ function take(): void {
 </script>
 
 <template>
-  <BaseDialog v-if="offered" :title="`Notes from ${offered.name}`" @close="bench.dialog = ''">
+  <BaseDialog
+    v-if="offered"
+    :title="`Notes from ${offered.name}`"
+    @close="bench.dialog = ''"
+  >
     <ul class="max-h-[46vh] overflow-y-auto" aria-label="Parts">
       <li
         v-for="(part, i) in offered.file.parts"
         :key="i"
         class="flex items-center gap-2 border-b border-dotted border-line py-1"
       >
-        <span class="min-w-0 flex-1 truncate">{{ part.name }} <span class="text-second">{{ part.notes.length }} notes, channel {{ part.channel + 1 }}</span></span>
+        <span class="min-w-0 flex-1 truncate">
+          {{ part.name }} <span class="text-second">{{ part.notes.length }} notes, channel {{ part.channel + 1 }}</span>
+        </span>
         <ChoiceField
           :label="`Track for ${part.name}`"
           hide-label

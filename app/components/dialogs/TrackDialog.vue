@@ -6,14 +6,20 @@ import { useSession } from '../../composables/useSession'
 const { doc, bench } = useSession()
 const replaced = computed(() => doc.project?.tracks.find((t) => t.id === bench.replacing))
 
+const title = computed(() => {
+  if (!replaced.value) return 'New track'
+  return bench.takeAs === 'pad' ? `Pads for ${replaced.value.name}` : `Another sound for ${replaced.value.name}`
+})
+
 function close(): void {
   bench.dialog = ''
+  if (bench.takeAs === 'pad') bench.takeAs = 'loop'
   bench.replacing = null
 }
 </script>
 
 <template>
-  <BaseDialog :title="replaced ? `Another sound for ${replaced.name}` : 'New track'" @close="close">
+  <BaseDialog :title="title" @close="close">
     <FirstTrack @taken="close" />
   </BaseDialog>
 </template>

@@ -3,8 +3,11 @@ import type { nodeKinds } from '@oleaje/core/project/nodes/index'
 import type { Component } from 'vue'
 import ControllerEditor from '../bench/ControllerEditor.vue'
 import InputControls from '../bench/InputControls.vue'
+import KeyStrip from '../bench/KeyStrip.vue'
+import KitPads from '../bench/KitPads.vue'
 import PosesStrip from '../bench/PosesStrip.vue'
 import StepsEditor from '../bench/StepsEditor.vue'
+import TrackChoice from '../bench/TrackChoice.vue'
 import CompressorPicture from './CompressorPicture.vue'
 import ConvolverPicture from './ConvolverPicture.vue'
 import CentsPicture from './CentsPicture.vue'
@@ -32,8 +35,8 @@ import { crushCurve, driveCurve, foldCurve, foldThresholds } from './transfer-cu
 interface EffectFace { readonly picture: Component, readonly props?: Readonly<Record<string, unknown>>, readonly below?: Component }
 /** A modulator's small picture, and an editor of its own. */
 interface ModulatorFace { readonly trace: traces.Trace, readonly editor?: Component }
-/** Controls of a source that are no parameters. */
-interface SourceFace { readonly controls?: Component }
+/** Controls of a source that are no parameters; what stands in place of its picture, and beneath it. */
+interface SourceFace { readonly controls?: Component, readonly picture?: Component, readonly below?: Component }
 /** How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of it, a ring of water that runs back. */
 type NodeShape = 'plate' | 'fork' | 'frame' | 'ring'
 
@@ -87,6 +90,9 @@ const modulators: Readonly<Record<string, ModulatorFace>> = {
 }
 const sources: Readonly<Record<string, SourceFace>> = {
   'input': { controls: InputControls },
+  'kit': { picture: KitPads },
+  'played': { below: KeyStrip },
+  'track': { controls: TrackChoice },
 }
 const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = { 'effect': 'plate', 'split': 'fork', 'group': 'frame', 'loop-back': 'ring' }
 

@@ -56,7 +56,11 @@ const hold = (): void => notes.keepArpeggio(props.track)
 </script>
 
 <template>
-  <div class="sticky left-0 z-20 flex w-[min(100%,100vw)] flex-wrap items-center gap-x-2 gap-y-0.5 border-b border-dotted border-line bg-paper px-2 py-0.5 text-tiny" role="group" :aria-label="`Tools for the notes of ${track.name}`">
+  <div
+    class="note-tools"
+    role="group"
+    :aria-label="`Tools for the notes of ${track.name}`"
+  >
     <span class="text-second">{{ what }}</span>
     <button
       class="small-button"
@@ -216,7 +220,13 @@ const hold = (): void => notes.keepArpeggio(props.track)
       @take="doc.edit('Set the note offset', setNoteOffset(track.id, $event))"
     /></label>
     <Popover class="relative">
-      <PopoverButton class="small-button" :class="track.arpeggio?.on ? 'bg-ink text-paper' : ''" title="Plays held notes one after the other">arpeggio…</PopoverButton>
+      <PopoverButton
+        class="small-button"
+        :class="track.arpeggio?.on ? 'bg-ink text-paper' : ''"
+        title="Plays held notes one after the other"
+      >
+        arpeggio…
+      </PopoverButton>
       <PopoverPanel class="absolute top-full right-0 z-50 w-92 border border-ink bg-sheet p-2">
         <ArpeggioPanel :track="track" @keep="hold" />
       </PopoverPanel>
@@ -247,3 +257,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
     <span v-if="hasPads(track)" class="text-second">press steps to strike</span>
   </div>
 </template>
+
+<style scoped>
+.note-tools { position: sticky; left: 0; z-index: 20; display: flex; flex-wrap: wrap; align-items: center; gap: 2px 8px; width: calc(100vw - 12px); padding: 2px 8px; border-bottom: 1px dotted var(--line); background: var(--paper); font-size: 12px; }
+</style>

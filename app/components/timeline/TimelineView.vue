@@ -44,7 +44,7 @@ const showsClosing = ref(false)
 
 const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane).map((m) => ({ m, track }))))
 const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
-const beats = computed(() => Math.max(32, doc.project?.loop.end ?? 16, ...(doc.project?.sections ?? []).map((s) => s.end), ...lanes.value.map((l) => l.m.params.length ?? 16)))
+const beats = computed(() => Math.max(32, doc.project?.loop.end ?? 16, ...(doc.project?.sections ?? []).map((s) => s.end), ...lanes.value.map((l) => l.m.params.length ?? 16), ...(doc.project?.tracks ?? []).map((t) => t.line?.length ?? 0)))
 const { width } = useElementSize(view)
 /** A lane is a picture, and pictures have a widest. */
 const WIDEST = 30_000
@@ -267,13 +267,20 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
       <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
         <TimelineRuler :per-beat="perBeat" :beats="beats" />
         <SectionRow :per-beat="perBeat" />
-        <TrackRow
-          v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')"
-          :key="t.id"
-          :track="t"
-          :per-beat="perBeat"
-          :beats="beats"
-        />
+        <template v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')" :key="t.id">
+          <TrackRow
+            :track="t"
+            :per-beat="perBeat"
+            :beats="beats"
+          />
+          <NoteLane
+            v-if="bench.openLines.includes(t.id)"
+            :track="t"
+            :per-beat="perBeat"
+            :beats="beats"
+            :snap="snap"
+          />
+        </template>
         <p
           v-if="!lanes.length"
           class="sticky left-0 w-215 p-4"

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import type { Track } from '@oleaje/core/project/schema'
+import { ChevronDown, ChevronRight } from '@lucide/vue'
+import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { useWave, wavePlace } from '../../composables/useWave'
@@ -10,6 +12,8 @@ const MOST_DRAWN = 20_000
 /** A track along the song: the wave it plays, and its notes over it. */
 const props = defineProps<{ track: Track, perBeat: number, beats: number }>()
 const { doc, bench } = useSession()
+const isOpen = computed(() => bench.openLines.includes(props.track.id))
+const fold = (): void => { bench.openLines = isOpen.value ? bench.openLines.filter((id) => id !== props.track.id) : [...bench.openLines, props.track.id] }
 const peaks = useWave(() => props.track)
 
 const canvas = useCanvas(({ g, width, height, color }) => {
@@ -49,15 +53,32 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 
 <template>
   <div class="flex h-6.5 border-b border-dotted border-line">
-    <button
-      class="sticky left-0 z-10 w-52.5 shrink-0 truncate border-r border-line bg-paper px-2 text-left text-small"
+    <div
+      class="sticky left-0 z-10 flex w-52.5 shrink-0 border-r border-line bg-paper"
       :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
-      :aria-current="bench.track?.id === track.id"
-      :title="`Chooses ${track.name}`"
-      @click="bench.selectTrack(track.id)"
     >
-      {{ track.name }}
-    </button>
+      <button
+        class="flex items-center gap-0.5 px-1 text-tiny font-normal text-second"
+        :aria-expanded="isOpen"
+        :aria-label="`Notes of ${track.name}`"
+        title="Opens and closes the notes of this track"
+        @click="fold"
+      >
+        <component
+          :is="isOpen ? ChevronDown : ChevronRight"
+          :size="12"
+          aria-hidden="true"
+        />notes
+      </button>
+      <button
+        class="min-w-0 flex-1 truncate px-1 text-left text-small"
+        :aria-current="bench.track?.id === track.id"
+        :title="`Chooses ${track.name}`"
+        @click="bench.selectTrack(track.id)"
+      >
+        {{ track.name }}
+      </button>
+    </div>
     <div class="relative flex-1">
       <canvas
         ref="canvas"

@@ -41,6 +41,8 @@ export interface EngineOptions {
   readonly reportEvery?: number
   /** Told where something fails while it plays: by the key of its step. It is cut, and all else plays on. */
   readonly onFault?: (key: string, error: unknown) => void
+  /** Told of notes played live, with where the song is: in quarter notes by its position, and as they pass. Velocity 0 ends one. */
+  readonly onNote?: (track: string, pitch: number, velocity: number, beat: number, run: number) => void
   /** Follow the project's loop. A render does not. */
   readonly looping?: boolean
 }
@@ -194,6 +196,8 @@ export class Engine {
 
   /** A note of a live player on a track; velocity 0 ends it. */
   note(track: string, pitch: number, velocity: number): void {
+    const { beat, run } = this.transport
+    this.options.onNote?.(track, pitch, velocity, beat, run)
     if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.play(pitch, velocity)
   }
 

@@ -16,6 +16,8 @@ export class Transport {
 
   get beatsPerFrame(): number { return this.tempo / (60 * this.sampleRate) }
   get beat(): number { return this.frame * this.beatsPerFrame }
+  /** Quarter notes as they pass since playing began. */
+  get run(): number { return this.runFrame * this.beatsPerFrame }
 
   toFrame(beat: number): number { return Math.round(beat / this.beatsPerFrame) }
 

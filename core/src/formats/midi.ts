@@ -131,11 +131,10 @@ export function writeMidiFile(lines: readonly { readonly name: string, readonly 
 }
 
 /** Text of a file is bytes, one to a character; names are written as UTF-8. */
-const toBytes = (text: string): string => String.fromCharCode(...new TextEncoder().encode(text))
+const toBytes = (text: string): string => encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
 function fromBytes(text: string): string {
-  const bytes = Uint8Array.from(text, (c) => c.charCodeAt(0))
   try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+    return decodeURIComponent(Array.from(text, (c) => `%${c.charCodeAt(0).toString(16).padStart(2, '0')}`).join(''))
   } catch {
     return text
   }

@@ -6,12 +6,12 @@ import { dropStrayLinks, shiftLaneTargets } from './target-edits'
 import { ownedItems } from './targets'
 import { findOwner, heardChain } from './walk'
 
-/** A kit that plays pads by name and sound, on the notes from C1 up. */
+/** A kit that plays pads by name and sound, on the notes from C2 up. */
 export function kitWith(source: Source, pads: readonly Pad[]): Source {
   return { ...source, data: { ...source.data, pads: pads.map((p) => ({ ...p })) }, lanes: { ...source.lanes, pads: pads.map((_, i) => ({ note: FIRST_PAD + i })) } }
 }
 
-/** Another pad, on the first note from C1 up that is free. */
+/** Another pad, on the first note from C2 up that is free. */
 export const addPad = (kit: string, pad: Pad, ref?: Project['audio'][string]): Edit => (p) => {
   const found = findOwner(p, kit)
   if (found?.kind !== 'source') return

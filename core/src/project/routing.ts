@@ -4,7 +4,7 @@ import type { Project, Send, Track } from './schema'
 import { dropStrayLinks } from './target-edits'
 import { sendParams } from './targets'
 import { branchesOf } from './nodes/index'
-import { mixOf, nodesIn, trackOf } from './walk'
+import { type Owner, mixOf, nodesIn, trackOf } from './walk'
 
 /** One way of sound from a track to another: its output, or a send of it. */
 export interface Way {
@@ -17,6 +17,10 @@ export interface Way {
 /** Track that an id lies in: its own, or that of a branch in either state of its chain. */
 export const homeOf = (project: Project, id: string): Track | undefined => trackOf(project, id)
   ?? project.tracks.find((t) => [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])].some((n) => branchesOf(n).some((b) => b.id === id)))
+
+/** Track that an owner lies in; of a send, the one that it leaves. Links lie in none. */
+export const trackOfOwner = (project: Project, owner: Owner): Track | undefined =>
+  owner.kind === 'link' ? undefined : owner.kind === 'send' ? homeOf(project, owner.send.from) : owner.track
 
 /** Where the output of a track goes; undefined for nowhere. */
 export const outputOf = (project: Project, track: Track): Track | undefined =>

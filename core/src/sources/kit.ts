@@ -17,7 +17,7 @@ const CUT_SECONDS = 0.005
 const STOP_SECONDS = 0.05
 /** Frames over which a sound ends. */
 const END_FADE = 64
-/** The note of the first pad: C1. */
+/** The note of the first pad: C2. */
 export const FIRST_PAD = 36
 
 /** What a pad is beside its values: its name, and the sound it plays. */
