@@ -113,6 +113,7 @@ export function actions(session: Session): Action[] {
     { name: 'Enlarge the picture of what is selected, and back', keys: 'Z', binding: 'z', at: BENCH, run: () => { bench.enlarged = !bench.enlarged } },
     { name: 'Enlarge the listening panel, and back', keys: 'Shift+Z', binding: 'Shift+z', at: BENCH, run: () => { bench.listeningEnlarged = !bench.listeningEnlarged } },
     { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },
+    { name: 'Print the track, or the mix, to a new track', keys: 'Ctrl+P', binding: '$mod+p', run: () => { bench.dialog = 'print' } },
     { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
     { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
     { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },

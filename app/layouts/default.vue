@@ -56,6 +56,7 @@ function drop(e: DragEvent): void {
     </div>
     <TooltipLayer />
     <p class="sr-only" aria-live="polite">{{ bench.spoken }}</p>
+    <PrintDialog v-if="bench.dialog === 'print'" />
     <MidiDialog v-if="bench.dialog === 'midi'" />
     <KeysDialog v-if="bench.dialog === 'keys'" />
     <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />

@@ -15,6 +15,7 @@ import { HeavyWorker } from './heavy-worker'
 import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
+import { Printing } from './printing'
 import { MidiFiles } from './midi-files'
 import { Notes } from './notes'
 import { Rendering } from './rendering'
@@ -41,6 +42,7 @@ export function createSession() {
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, bench)
   const notes = new Notes(doc, bench, host, transport)
+  const printing = new Printing(doc, bench, heavy, sounds)
   const midiFiles = new MidiFiles(doc, bench)
 
   transport.ended = () => { if (bench.recordingNotes) notes.end() }
@@ -69,7 +71,7 @@ export function createSession() {
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles,
+    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles, printing,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {

@@ -19,6 +19,7 @@ import { heardChain, mixOf } from '@oleaje/core/project/walk'
 import { type RenderFigures, type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
 import { type Hits, hitsOf } from '@oleaje/core/analysis/hits'
 import { type FoundTempo, findTempo } from '@oleaje/core/analysis/tempo'
+import { printLoop } from '@oleaje/core/render/print'
 import { expose, transfer } from 'comlink'
 import type { Sound } from '../audio/messages'
 
@@ -114,6 +115,26 @@ const heavy = {
     }
     running.delete(job)
     return { blob: new Blob(parts, { type: 'audio/wav' }), figures: next.value }
+  },
+
+  /** Prints a track or the mix over the loop, with progress 0…1. Gives null when cancelled. */
+  async print(job: number, project: Project, sounds: Sound[], track: string | null, tail: 'folded' | 'kept', onProgress: (done: number) => void): Promise<readonly [Float32Array, Float32Array] | null> {
+    running.add(job)
+    const audio = new Map(sounds.map((s) => [s.hash, s]))
+    const work = printLoop(project, track, tail, (hash) => audio.get(hash) ?? null)
+    let told = 0
+    for (;;) {
+      const piece = work.next()
+      if (piece.done) {
+        running.delete(job)
+        return transfer(piece.value, piece.value.map((c) => c.buffer))
+      }
+      if (piece.value - told < 0.02) continue
+      told = piece.value
+      onProgress(told)
+      await new Promise((resolve) => setTimeout(resolve))
+      if (!running.has(job)) return null
+    }
   },
 
   cancel(job: number): void { running.delete(job) },

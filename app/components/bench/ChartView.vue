@@ -5,6 +5,7 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import { branchesOf, kindOf } from '@oleaje/core/project/nodes/index'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { loopBackParams } from '@oleaje/core/project/nodes/loop-back'
+import { outputOf, waysOf } from '@oleaje/core/project/routing'
 import { findOwner } from '@oleaje/core/project/walk'
 import { formatValue } from '@oleaje/core/units/text'
 import { useElementSize, useEventListener } from '@vueuse/core'
@@ -12,13 +13,37 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { nodeShape } from '../pictures/index'
-import { type Channel, type ChartNode, type ReturnFlow, layoutChart } from './chart-layout'
+import { type Channel, type ChartNode, type ChartWays, type ReturnFlow, type Tributary, layoutChart } from './chart-layout'
 
 /** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
 const { doc, bench, host } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
-const chart = computed(() => (bench.track ? layoutChart(bench.track, width.value, height.value, (node) => nodeShape(node) === 'ring') : undefined))
+const chart = computed(() => (bench.track ? layoutChart(bench.track, width.value, height.value, (node) => nodeShape(node) === 'ring', ways.value) : undefined))
+/** What leaves the track that is shown for a bus, and what arrives where it is one. */
+const ways = computed<ChartWays>(() => {
+  const project = doc.project
+  const track = bench.track
+  if (!project || !track) return { leaves: [], arrives: [] }
+  const nameOf = (id: string): string => project.tracks.find((t) => t.id === id)?.name ?? ''
+  const all = waysOf(project)
+  return {
+    leaves: all.flatMap(({ from, to, send }) => (send && from === track.id ? [{ key: `peak:send:${send.id}`, from: send.from, name: nameOf(to), track: to }] : [])),
+    arrives: track.kind !== 'bus' ? [] : all.flatMap(({ from, to, send }) => (to === track.id ? [{ key: send ? `peak:send:${send.id}` : `peak:track:${from}`, name: nameOf(from), track: from }] : [])),
+  }
+})
+const outName = computed(() => {
+  const { project } = doc
+  const track = bench.track
+  if (!project || !track || track.kind === 'mix') return 'out'
+  const to = outputOf(project, track)
+  return to ? `to ${to.name}` : 'to its sends'
+})
+const headName = computed(() => {
+  const { track } = bench
+  if (track?.kind === 'mix') return 'all tracks in'
+  return track?.kind === 'bus' ? `${track.name}, what is sent` : `${track?.name ?? ''} in`
+})
 const guarded = ref<string[]>([])
 const dragged = ref<{ id: string, copy: boolean } | null>(null)
 
@@ -80,6 +105,16 @@ const canvas = useCanvas((pen, now) => {
       back(pen.g, r, 1 + 10 * now * now, paletteColor(peak > 1 ? 'magenta' : 'deep'))
     }
   }
+  for (const t of c.tributaries) {
+    const peak = telemetry.get(t.key)
+    const wanted = peak > 0.0001 ? Math.max(0, Math.min(1, (20 * Math.log10(peak) + 54) / 54)) : 0
+    const before = flow.get(t.key) ?? 0
+    const now = wanted > before ? wanted : before + (wanted - before) * 0.15
+    flow.set(t.key, now)
+    tributary(pen.g, t, 7, paletteColor('land-edge'))
+    tributary(pen.g, t, 5, paletteColor('shoal'))
+    if (now > 0.005) tributary(pen.g, t, 1 + 5 * now, paletteColor(peak > 1 ? 'magenta' : 'deep'))
+  }
   const level = (ch: Channel): number => (ch.dry ? 0 : flow.get(ch.key) ?? 0)
   stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005), (ch) => (3 + 40 * level(ch)) * c.scale, paletteColor('water'))
   const over = (ch: Channel): boolean => telemetry.get(ch.key) > 1
@@ -110,6 +145,16 @@ function stroke(g: CanvasRenderingContext2D, channels: readonly Channel[], width
     }
     g.stroke()
   }
+}
+
+/** Thin water beside the channel, from where it leaves to its name or the other way round. */
+function tributary(g: CanvasRenderingContext2D, t: Tributary, width: number, color: string): void {
+  g.strokeStyle = color
+  g.lineWidth = width
+  g.beginPath()
+  g.moveTo(t.x0, t.y0)
+  g.quadraticCurveTo(t.arrives ? t.x1 : t.x0, t.arrives ? t.y0 : t.y1, t.x1, t.y1)
+  g.stroke()
 }
 
 /** Water that runs back under its channel. */
@@ -237,14 +282,25 @@ watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
           title="What plays here: picture and gauges of the source"
           @click="bench.track.source && bench.select(bench.track.source.id)"
         >
-          {{ bench.track.kind === 'mix' ? 'all tracks in' : `${bench.track.name} in` }}
+          {{ headName }}
         </button>
         <span
           class="water-name pointer-events-none absolute right-2 text-plain text-second"
           :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
         >
-          {{ bench.track.kind === 'mix' ? 'out' : 'to Mix' }}
+          {{ outName }}
         </span>
+        <button
+          v-for="t in chart.tributaries"
+          :key="t.key"
+          class="water-name absolute bg-transparent px-1 text-small whitespace-nowrap text-second"
+          :style="{ left: `${(t.arrives ? t.x0 : t.x1) + 4}px`, top: `${t.arrives ? t.y0 : t.y1}px`, translate: '0 -50%' }"
+          :aria-label="t.arrives ? `Comes from ${t.name}` : `Goes to ${t.name}`"
+          :title="`Shows ${t.name}`"
+          @click="bench.selectTrack(t.track)"
+        >
+          {{ t.arrives ? `${t.name} ›` : `› ${t.name}` }}
+        </button>
         <p
           v-if="!chart.nodes.length"
           class="absolute inset-x-0 top-3 text-center text-second"

@@ -136,6 +136,7 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
           :owner="b.id"
           :param="k"
         />
+        <RouteControls :from="b.id" branch />
       </article>
       <button
         v-if="node.branches.length < 8"

@@ -9,7 +9,7 @@ import { sourceFace } from '../pictures/index'
 
 /** One track: a line with its meter; selected, also what it plays, its level and its place. */
 const props = defineProps<{ track: Track }>()
-const { doc, bench, shelf } = useSession()
+const { doc, bench, shelf, printing } = useSession()
 const isSelected = computed(() => bench.track?.id === props.track.id)
 const isMuted = computed(() => (props.track.params.mute ?? 0) >= 0.5)
 const controls = computed(() => sourceFace(props.track.source?.type ?? '').controls)
@@ -119,6 +119,21 @@ function replace(): void {
           @click="shelf.duplicateTrack(track.id)"
         >
           Duplicate
+        </button>
+        <button
+          class="small-button"
+          title="Renders it over the loop to a new track (Ctrl+P)"
+          @click="bench.dialog = 'print'"
+        >
+          Print
+        </button>
+        <button
+          v-if="track.print"
+          class="small-button"
+          :title="`Printed through ${track.print.chain}. Prints once more what it was made from, as that is now`"
+          @click="printing.again(track.id)"
+        >
+          Print again
         </button>
         <button
           class="small-button"

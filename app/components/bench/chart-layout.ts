@@ -12,6 +12,13 @@ export interface Channel { readonly key: string, readonly x0: number, readonly y
 export interface Plus { readonly x: number, readonly y: number, readonly spot: Spot, readonly label: string }
 /** Water that runs back under the channel, from `x1` to `x0`, as far beneath as `y1`. */
 export interface ReturnFlow { readonly key: string, readonly node: ChainNode, readonly x0: number, readonly x1: number, readonly y0: number, readonly y1: number }
+/** Thin water that leaves for a bus, or comes to one: from a place on the chart to its name. */
+export interface Tributary { readonly key: string, readonly name: string, readonly track: string, readonly x0: number, readonly y0: number, readonly x1: number, readonly y1: number, readonly arrives: boolean }
+/** What leaves a track or a branch, and what arrives at a bus. */
+export interface ChartWays {
+  readonly leaves: readonly { readonly key: string, readonly from: string, readonly name: string, readonly track: string }[]
+  readonly arrives: readonly { readonly key: string, readonly name: string, readonly track: string }[]
+}
 export interface BranchLabel { readonly id: string, readonly name: string, readonly x: number, readonly y: number }
 
 export interface ChartLayout {
@@ -20,6 +27,7 @@ export interface ChartLayout {
   readonly pluses: readonly Plus[]
   readonly labels: readonly BranchLabel[]
   readonly returns: readonly ReturnFlow[]
+  readonly tributaries: readonly Tributary[]
   readonly width: number
   readonly height: number
   /** How much of its usual size the water has, where many branches lie above each other. */
@@ -38,9 +46,10 @@ const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, 
  * Lays a chain out as a channel of water from left to right: splits part it into branches one above the other, each
  * as long as the longest. Where it does not fit the width, effects narrow; where it still does not, it grows wider
  * than the view. All in CSS pixels.
+ * @param ways of sound beside the chain
  * @param isRing whether a container is drawn as a ring, which needs room beneath it
  */
-export function layoutChart(track: Track, width: number, height: number, isRing: Sizes['isRing'] = () => false): ChartLayout {
+export function layoutChart(track: Track, width: number, height: number, isRing: Sizes['isRing'] = () => false, ways: ChartWays = noWays): ChartLayout {
   const { nodes } = heardChain(track)
   const fits = measure(nodes, { ...wide, isRing }).width + 2 * wide.ends <= width
   const base = { ...(fits ? wide : narrow), isRing }
@@ -49,14 +58,34 @@ export function layoutChart(track: Track, width: number, height: number, isRing:
   const tall = Math.max(height, rows * sizes.row + 24)
   const needed = measure(nodes, sizes).width + 2 * sizes.ends
   const total = Math.max(width, needed)
-  const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[] } = { nodes: [], channels: [], pluses: [], labels: [], returns: [] }
+  const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[], ends: Map<string, { x: number, y: number }> } = { nodes: [], channels: [], pluses: [], labels: [], returns: [], ends: new Map() }
   const middle = tall / 2
   const stretch = Math.min(26, Math.max(0, (total - needed) / Math.max(1, nodes.length + 1)))
   const source = track.kind === 'mix' ? 'peak:sum' : `peak:source:${track.id}`
-  const end = place(nodes, { ...sizes, gap: sizes.gap + stretch }, sizes.ends, middle, source, { startOf: track.id }, track.source || track.kind === 'mix' ? 'the source' : 'the start', found)
+  const end = place(nodes, { ...sizes, gap: sizes.gap + stretch }, sizes.ends, middle, source, { startOf: track.id }, track.source || track.kind !== 'track' ? 'the source' : 'the start', found)
   found.channels.unshift({ key: source, x0: 0, y0: middle, x1: sizes.ends, y1: middle, dry: false })
   found.channels.push({ key: end.key, x0: end.x, y0: middle, x1: total, y1: middle, dry: false })
-  return { ...found, width: total, height: tall, scale: Math.min(1, sizes.row / base.row) }
+  found.ends.set(track.id, { x: end.x, y: middle })
+  return { ...found, tributaries: tributariesOf(ways, found.ends, sizes, middle, tall), width: total, height: tall, scale: Math.min(1, sizes.row / base.row) }
+}
+
+const noWays: ChartWays = { leaves: [], arrives: [] }
+/** How far apart names of buses stand, and how far from the water, in pixels. */
+const APART = 17
+
+/** Arrivals come down to the head of the chain, one beside the other; what leaves runs down from where it leaves. */
+function tributariesOf(ways: ChartWays, ends: ReadonlyMap<string, { x: number, y: number }>, s: Sizes, middle: number, tall: number): Tributary[] {
+  const bank = Math.min(46, middle - 14)
+  const arrives = ways.arrives.map((way, i): Tributary => ({ ...way, x0: 8 + i * 11, y0: Math.max(6, middle - bank - APART * (ways.arrives.length - i)), x1: s.ends * 0.72 + i * 7, y1: middle, arrives: true }))
+  const counts = new Map<string, number>()
+  const leaves = ways.leaves.flatMap((way): Tributary[] => {
+    const at = ends.get(way.from)
+    if (!at) return []
+    const n = counts.get(way.from) ?? 0
+    counts.set(way.from, n + 1)
+    return [{ ...way, x0: at.x + n * 7, y0: at.y, x1: at.x + 22, y1: Math.min(tall - 8, at.y + 34 + APART * n), arrives: false }]
+  })
+  return [...arrives, ...leaves]
 }
 
 function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: number } {
@@ -78,7 +107,7 @@ function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: n
   return { width, rows }
 }
 
-function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: string, spot: Spot, after: string, out: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[] }, dry = false): { x: number, key: string } {
+function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: string, spot: Spot, after: string, out: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[], ends: Map<string, { x: number, y: number }> }, dry = false): { x: number, key: string } {
   const gap = (at: Spot, name: string): void => {
     out.channels.push({ key, x0: x, y0: y, x1: x + s.gap, y1: y, dry })
     out.pluses.push({ x: x + s.gap / 2, y, spot: at, label: `Add an effect after ${name}` })
@@ -101,6 +130,7 @@ function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: 
         out.channels.push({ key: `peak:head:${b.id}`, x0: x, y0: y, x1: x + s.fork, y1: by, dry: muted })
         out.labels.push({ id: b.id, name: b.name, x: x + s.fork - 8, y: by })
         const end = place(b.nodes, s, x + s.fork, by, `peak:head:${b.id}`, { startOf: b.id }, `the start of ${b.name}`, out, muted)
+        out.ends.set(b.id, { x: end.x - s.gap / 2, y: by })
         out.channels.push({ key: end.key, x0: end.x, y0: by, x1: x + s.fork + inner, y1: by, dry: muted })
         out.channels.push({ key: `peak:branch:${b.id}`, x0: x + s.fork + inner, y0: by, x1: x + 2 * s.fork + inner, y1: y, dry: muted })
       }

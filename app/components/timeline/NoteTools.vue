@@ -227,7 +227,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
       >
         arpeggio…
       </PopoverButton>
-      <PopoverPanel class="absolute top-full right-0 z-50 w-92 border border-ink bg-sheet p-2">
+      <PopoverPanel class="absolute top-full left-0 z-50 w-92 border border-ink bg-sheet p-2">
         <ArpeggioPanel :track="track" @keep="hold" />
       </PopoverPanel>
     </Popover>

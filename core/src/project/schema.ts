@@ -113,6 +113,9 @@ export const arpeggioSchema = z.object({
   steps: z.array(z.object({ transpose: z.number().int().min(-48).max(48), velocity: finite.min(0).max(2) })).max(64).default([]),
 })
 
+/** How a track came to be that was printed: from which track (null for the mix), through what, with its tail, and whether in its place. */
+export const printSchema = z.object({ of: id.nullable(), chain: z.string().max(1000), tail: z.enum(['folded', 'kept']), inPlace: z.boolean() })
+
 export const trackSchema = z.object({
   id,
   name,
@@ -131,6 +134,7 @@ export const trackSchema = z.object({
   snapshots: z.array(snapshotSchema).max(64).default([]),
   line: noteLineSchema.nullable().default(null),
   arpeggio: arpeggioSchema.nullable().optional(),
+  print: printSchema.optional(),
   /** Seconds that its line plays late; negative for early. */
   noteOffset: finite.min(-0.05).max(0.05).optional(),
 })
@@ -193,4 +197,5 @@ export type Arpeggio = z.infer<typeof arpeggioSchema>
 export type Note = z.infer<typeof noteSchema>
 export type Control = z.infer<typeof controlSchema>
 export type Send = z.infer<typeof sendSchema>
+export type Print = z.infer<typeof printSchema>
 export type Section = Project['sections'][number]

@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { branchesOf } from '@oleaje/core/project/nodes/index'
+import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import { computed, ref } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** Renders a track or the mix over the loop into a new sound, on a new track. */
+const { doc, bench, printing } = useSession()
+const MIX = 'mix'
+const track = ref(bench.track && bench.track.kind !== 'mix' ? bench.track.id : MIX)
+const tail = ref<'folded' | 'kept'>('folded')
+const inPlace = ref(true)
+const progress = ref(-1)
+const tracks = computed(() => [{ value: MIX, text: 'the mix' }, ...(doc.project?.tracks ?? []).filter((t) => t.kind !== 'mix').flatMap((t) => [
+  { value: t.id, text: t.name }, ...[...nodesIn(heardChain(t).nodes)].flatMap((n) => branchesOf(n)).map((b) => ({ value: b.id, text: `${t.name}, ${b.name}` })),
+])])
+const tails = [{ value: 'folded', text: 'folded into the beginning, as the loop goes round' }, { value: 'kept', text: 'kept behind the loop' }] as const
+const places = computed(() => [{ value: true, text: 'plays in its place; what was printed is muted' }, { value: false, text: 'is muted; what was printed plays on' }].map((p) => ({ ...p, value: p.value ? 'yes' : 'no' })))
+
+const said = computed(() => (progress.value >= 0 ? `${Math.round(progress.value * 100)} %` : 'the loop, with everything that moves'))
+
+async function start(): Promise<void> {
+  progress.value = 0
+  const done = await printing.print({ track: track.value === MIX ? null : track.value, tail: tail.value, inPlace: inPlace.value }, (at) => { progress.value = at })
+  progress.value = -1
+  if (done) bench.dialog = ''
+}
+</script>
+
+<template>
+  <BaseDialog title="Print" @close="bench.dialog = ''">
+    <div class="grid gap-2" style="grid-template-columns: 100px 1fr">
+      <span>What</span><ChoiceField
+        v-model="track"
+        label="What to print"
+        hide-label
+        :options="tracks"
+      />
+      <span>Tail</span><ChoiceField
+        v-model="tail"
+        label="Tail of the print"
+        hide-label
+        :options="tails"
+      />
+      <span>The new track</span><ChoiceField
+        :model-value="inPlace ? 'yes' : 'no'"
+        label="The new track"
+        hide-label
+        :options="places"
+        @update:model-value="inPlace = $event === 'yes'"
+      />
+    </div>
+    <div class="mt-4 flex items-center gap-3">
+      <button
+        class="plain-button"
+        :disabled="progress >= 0"
+        @click="start"
+      >
+        Print
+      </button>
+      <span role="status" class="text-second">{{ said }}</span>
+    </div>
+  </BaseDialog>
+</template>
