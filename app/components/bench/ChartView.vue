@@ -42,7 +42,9 @@ const outName = computed(() => {
 const headName = computed(() => {
   const { track } = bench
   if (track?.kind === 'mix') return 'all tracks in'
-  return track?.kind === 'bus' ? `${track.name}, what is sent` : `${track?.name ?? ''} in`
+  // what arrives at a bus has its own names
+  if (track?.kind === 'bus' && ways.value.arrives.length) return ''
+  return `${track?.name ?? ''} in`
 })
 const guarded = ref<string[]>([])
 const dragged = ref<{ id: string, copy: boolean } | null>(null)

@@ -120,7 +120,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   g.fillStyle = color('second')
   g.font = 'italic 15px Newsreader'
   g.textBaseline = 'middle'
-  g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound', 12, middle)
+  g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : track.kind === 'bus' ? 'what is sent to it' : sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound', 12, middle)
 }
 
 /** On the ruler: drags a loop, or its nearer end. Below it: sets the playhead while playing. */

@@ -5,7 +5,10 @@ import { branchesOf } from '../project/nodes/index'
 import { homeOf } from '../project/routing'
 import { setParam } from '../project/value-edits'
 import { findOwner } from '../project/walk'
-import { planRender, render } from './render'
+import { BLOCK } from '../contract/block'
+import { Engine } from '../engine/engine'
+import { stepName } from '../project/targets'
+import { RenderError, type RenderPlan, planRender, render } from './render'
 
 /** Longest tail that is folded in or kept, in seconds. */
 const LONGEST = 30
@@ -19,16 +22,18 @@ function branchAlone(project: Project, branch: string): Project {
 }
 
 /**
- * A track, a branch of one, or the mix, over the project's loop as a sound of its own. Folded, it is as long as the loop to the sample, and what rings
- * past its end is added to its beginning, round after round, as when the loop goes round; kept, the tail follows the loop. Yields
- * progress 0…1. @throws RenderError
+ * A track, a branch of one, or the mix, over the project's loop as a sound of its own. Folded, it is as long as the loop to the sample
+ * and what is heard when that has gone round until what it rang has come round too; kept, it is a render, and its tail follows the loop.
+ * Yields progress 0…1. @throws RenderError
  */
 export function* printLoop(source: Project, of: string | null, tail: 'folded' | 'kept', audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
   const home = of === null ? undefined : homeOf(source, of)
-  const project = of !== null && home?.id !== of ? branchAlone(source, of) : source
-  const track = home?.id
-  const first = planRender(project, { track, tail: 'auto' })
-  const plan = planRender(project, { track, tail: Math.min(LONGEST, (first.frames - first.songFrames) / first.sampleRate) })
+  const plan = planRender(of !== null && home?.id !== of ? branchAlone(source, of) : source, { track: home?.id, tail: 'auto' })
+  const seconds = (plan.frames - plan.songFrames) / plan.sampleRate
+  return yield* tail === 'folded' ? roundOf(plan, audio) : rendered({ ...plan, frames: plan.songFrames + Math.round(Math.min(LONGEST, seconds) * plan.sampleRate) }, audio)
+}
+
+function* rendered(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
   const whole = [new Float32Array(plan.frames), new Float32Array(plan.frames)] as const
   let at = 0
   for (const { channels, done } of render(plan, audio)) {
@@ -36,14 +41,31 @@ export function* printLoop(source: Project, of: string | null, tail: 'folded' | 
     at = done
     yield done / plan.frames
   }
-  if (tail === 'kept') return whole
-  const { songFrames } = plan
-  return [folded(whole[0], songFrames), folded(whole[1], songFrames)]
+  return whole
 }
 
-/** What lies behind so many frames, added to their beginning. */
-function folded(x: Float32Array, frames: number): Float32Array {
-  const out = x.slice(0, frames)
-  for (let i = frames; i < x.length; i++) out[i % frames] += x[i]
-  return out
+/** One round of the loop, played as live, after as many as ring into it. */
+function* roundOf(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
+  let failed = ''
+  const project = { ...plan.project, loop: { ...plan.project.loop, on: true } }
+  const engine = new Engine({ sampleRate: plan.sampleRate, audio, looping: true, reportEvery: 1e9, onFault: (key) => { failed ||= key } })
+  engine.load(project)
+  engine.play(plan.startBeat, false)
+  const { songFrames } = plan
+  // at least one before it, so that its beginning follows its end
+  const before = Math.max(1, Math.ceil((plan.frames - songFrames) / songFrames)) * songFrames + engine.latency
+  const whole = [new Float32Array(songFrames), new Float32Array(songFrames)] as const
+  const heard = new Float32Array(BLOCK)
+  for (let at = 0; at < before + songFrames; at += BLOCK) {
+    engine.process(heard, heard)
+    if (failed) throw new RenderError(`${stepName(project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
+    const from = Math.max(0, before - at)
+    const to = Math.min(BLOCK, before + songFrames - at)
+    if (from < to) {
+      whole[0].set(engine.mix.left.subarray(from, to), at + from - before)
+      whole[1].set(engine.mix.right.subarray(from, to), at + from - before)
+    }
+    if (at % (BLOCK * 256) === 0) yield at / (before + songFrames)
+  }
+  return whole
 }
