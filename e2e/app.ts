@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright'
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { audioHash } from '@oleaje/core/formats/hash'
@@ -89,4 +90,10 @@ export function levelMotion(signal: Float32Array, sampleRate: number): { rate: n
   const first = rises[0] ?? 0
   const last = rises[rises.length - 1] ?? 0
   return { rate: (rises.length - 1) / ((last - first) * hop / sampleRate), low, high }
+}
+
+/** What axe finds serious or critical, with the first places. */
+export async function serious(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  return violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)
 }

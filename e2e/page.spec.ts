@@ -1,13 +1,6 @@
-import AxeBuilder from '@axe-core/playwright'
-import { type Page, expect, test } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { drop, open, project } from './app'
-
-/** What axe finds serious or critical, with the first places. */
-async function serious(page: Page): Promise<string[]> {
-  const { violations } = await new AxeBuilder({ page }).analyze()
-  return violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)
-}
+import { drop, open, project, serious } from './app'
 
 for (const palette of ['day', 'night'] as const) {
   test(`axe finds nothing serious on the Bench by ${palette}`, async ({ page }) => {

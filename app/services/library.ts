@@ -163,7 +163,14 @@ export class Library {
   }
 
   /** What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another sound for a track. */
-  private async addSound(name: string, sound: Sound, ref: Project['audio'][string]): Promise<void> {
+  private addSound(name: string, sound: Sound, ref: Project['audio'][string]): Promise<void> {
+    // one after the other, however fast they are chosen: the first makes the kit that the next is a pad of
+    this.adding = this.adding.then(() => this.addNow(name, sound, ref))
+    return this.adding
+  }
+  private adding: Promise<void> = Promise.resolve()
+
+  private async addNow(name: string, sound: Sound, ref: Project['audio'][string]): Promise<void> {
     const { bench, doc } = this
     const replaced = bench.replacing
     const { hash } = sound

@@ -34,7 +34,7 @@ function turn(to: string): void {
 function send(to: string): void {
   if (to === 'new') {
     const id = newId()
-    return doc.edit('Send to a new bus', together(addBus(`Bus ${buses.value.length + 1}`, id), addSend(props.from, id)))
+    return doc.edit('Send to a new bus', together(addBus(`Bus ${(doc.project?.tracks ?? []).filter((t) => t.kind === 'bus').length + 1}`, id), addSend(props.from, id)))
   }
   if (to && !refused(to)) doc.edit(`Send to ${nameOf(to)}`, addSend(props.from, to))
 }

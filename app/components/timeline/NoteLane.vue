@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
-import { hasPads, isInScale, noteAt, noteInWords, rowsOf } from './note-grid'
+import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note-grid'
 
 /** The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or pressure beneath. */
 const props = defineProps<{ track: Track, perBeat: number, beats: number, snap: number }>()
@@ -21,7 +21,11 @@ const marquee = ref<{ x0: number, y0: number, x1: number, y1: number } | null>(n
 
 const line = computed<NoteLine>(() => props.track.line ?? emptyLine(loopLength.value))
 const loopLength = computed(() => Math.max(1, (doc.project?.loop.end ?? 16) - (doc.project?.loop.start ?? 0)))
-const rows = computed(() => rowsOf(props.track))
+const range = ref(rangeOf(props.track))
+const inHand = ref(false)
+// more keys are shown when the hand has let go
+watch(() => [props.track.line, inHand.value] as const, () => { if (!inHand.value) range.value = rangeOf(props.track, range.value) })
+const rows = computed(() => rowsOf(props.track, range.value))
 const isKit = computed(() => hasPads(props.track))
 /** Beats of one step: what is snapped to, or a sixteenth where nothing is. */
 const grid = computed(() => props.snap || 0.25)
@@ -107,6 +111,7 @@ function press(e: PointerEvent): void {
   const box = el.getBoundingClientRect()
   const at = placeOf(e, box)
   cursor.value = { beat: snapped(at.beat, false), pitch: at.pitch }
+  inHand.value = true
   if (at.y > height.value) return velocities(e, box)
   if (isKit.value && !e.shiftKey) return steps(e, box)
   const found = noteAt(line.value, at.beat, at.pitch, 3 / props.perBeat)
@@ -299,6 +304,8 @@ const spokenLane = computed(() => `Notes of ${props.track.name}: ${line.value.no
           title="Draw by dragging, Shift-drag chooses, double-click removes; arrows, Enter, comma and full stop by keys"
           :style="{ height: `${height + BENEATH}px` }"
           @pointerdown="press"
+          @pointerup="inHand = false"
+          @lostpointercapture="inHand = false"
           @dblclick="doubleClick"
           @keydown="keydown"
         >

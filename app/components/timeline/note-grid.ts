@@ -15,19 +15,26 @@ export const noteText = (pitch: number): string => `${noteNames[((Math.round(pit
 /** Whether a track has pads: its notes are steps of a grid then. */
 export const hasPads = (track: Track): boolean => readPads(track.source?.data).length > 0
 
-/** The rows of a track, the highest first: its pads, or the keys around its notes. */
-export function rowsOf(track: Track): Row[] {
-  const pads = readPads(track.source?.data)
-  if (pads.length) return pads.map((pad, i) => ({ pitch: Math.round(track.source?.lanes?.pads?.[i]?.note ?? MIDDLE), name: pad.name, isBlack: false })).reverse()
+/** Keys that are shown: from the lowest to the highest. */
+export interface Range { readonly low: number, readonly high: number }
+
+/** The keys around the notes of a track, and all that were shown before, so that nothing moves under the hand. */
+export function rangeOf(track: Track, before?: Range): Range {
   const pitches = track.line?.notes.map((n) => Math.round(n.pitch)) ?? []
-  let low = Math.min(...pitches, MIDDLE) - AROUND
-  let high = Math.max(...pitches, MIDDLE) + AROUND
+  if (before && pitches.every((p) => p >= before.low && p <= before.high)) return before
+  let low = Math.min(...pitches, before ? before.low + AROUND : MIDDLE) - AROUND
+  let high = Math.max(...pitches, before ? before.high - AROUND : MIDDLE) + AROUND
   while (high - low + 1 < LEAST_ROWS) {
     low--
     high++
   }
-  low = Math.max(0, low)
-  high = Math.min(127, high)
+  return { low: Math.max(0, low), high: Math.min(127, high) }
+}
+
+/** The rows of a track, the highest first: its pads, or the keys of a range. */
+export function rowsOf(track: Track, { low, high }: Range): Row[] {
+  const pads = readPads(track.source?.data)
+  if (pads.length) return pads.map((pad, i) => ({ pitch: Math.round(track.source?.lanes?.pads?.[i]?.note ?? MIDDLE), name: pad.name, isBlack: false })).reverse()
   return Array.from({ length: high - low + 1 }, (_, i) => ({ pitch: high - i, name: noteText(high - i), isBlack: (noteNames[(high - i) % 12] ?? '').length > 1 }))
 }
 
