@@ -1,5 +1,5 @@
 import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
-import { newProject } from '@oleaje/core/project/new'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Project, Track } from '@oleaje/core/project/schema'
 import { readPads } from '@oleaje/core/sources/kit'
 import { readFileSync } from 'node:fs'
@@ -214,4 +214,48 @@ test('a print takes the place of its track; it is undone, and printed again afte
   await page.getByRole('button', { name: 'Hull bass, printed', exact: true }).click()
   await page.getByRole('button', { name: 'Print again' }).click()
   await expect.poll(async () => (await printed())?.source?.audio, { timeout: 60_000 }).not.toBe(first?.source?.audio)
+})
+
+test('the simulated player through a chain, recorded: dry is what was played, wet what came out, both aligned by the measured way', async ({ page }) => {
+  await open(page)
+  const p = empty('Takes')
+  const line = { ...newTrack('Line', { ...newSource('input', { fine: 0, sides: 1 }), device: 'cable' }, 'line'), a: { nodes: [newEffect('limiter', { ceiling: 0, on: 0 })] } }
+  // what goes down the cable: test pulses, each beat, of a track that is not the one recorded
+  const pulses = newTrack('Pulses', newSource('tone', { wave: 7, level: -12 }), 'pulses')
+  line.params.level = -72
+  p.tracks.unshift(pulses, line)
+  await openProject(page, p)
+  await page.getByRole('button', { name: 'Line', exact: true }).click()
+  await page.getByRole('button', { name: 'Open input' }).click()
+  await page.getByRole('button', { name: 'measure the way round' }).click()
+  await expect(page.getByText(/ms, \d+ samples/)).toBeVisible()
+  const round = await page.evaluate(() => Number(/, (\d+) samples/.exec(document.body.innerText)?.[1]))
+  // the cable is 13.7 ms long
+  expect(round).toBeGreaterThan(0.0137 * 48_000 - 2)
+  expect(round).toBeLessThan(0.0137 * 48_000 + 400)
+  await page.keyboard.press('Shift+T')
+  await page.waitForFunction(() => globalThis.oleaje.live().beat > 2.6)
+  await page.keyboard.press('Shift+T')
+  await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length).toBe(1)
+  await page.keyboard.press('Space')
+  const [take] = (await trackNamed(page, 'Line')).takes ?? []
+  if (!take) throw new Error('There is no take.')
+  expect(take.at).toBe(0)
+  const sides = await page.evaluate(({ dry, wet }) => [dry, wet].map((hash) => {
+    const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
+    const found: number[] = []
+    x.forEach((v, i) => { if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000)) found.push(i) })
+    return found
+  }), take)
+  const beat = 60 / 107 * 48_000
+  for (const found of sides) {
+    expect(found.length).toBeGreaterThan(1)
+    // each pulse on its beat, within a sample; what the engine itself comes late is part of the way
+    found.forEach((at) => expect(Math.abs(at / beat - Math.round(at / beat)) * beat).toBeLessThan(1.5))
+  }
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length ?? 0).toBe(0)
+  await page.keyboard.press('Control+Shift+z')
+  await page.getByRole('button', { name: 'Keep Line, take 1, wet' }).click()
+  await expect.poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name).toBe('Line, take 1, wet')
 })

@@ -5,6 +5,7 @@ import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { stepName } from '@oleaje/core/project/targets'
 import processorUrl from '../worklet/processor?worker&url'
+import { newPart } from '../worklet/recorder'
 import { type Buffering, buffers } from './buffering'
 import type { PlayedNote } from '../services/notes'
 import type { FromWorklet, Sound, ToWorklet } from './messages'
@@ -40,6 +41,8 @@ export class Telemetry {
 }
 
 const COUNT_DELAY_MS = 2500
+/** What a real way out and in again takes, about. */
+const CABLE_SECONDS = 0.0137
 
 /** What newer browsers tell of how often the output had nothing to play. */
 interface CountsDropouts { readonly playbackStats?: { readonly underrunEvents: number } }
@@ -70,7 +73,7 @@ export class EngineHost {
   private costWatchers = 0
   private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
   private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
-  private input: MediaStream | Sound | null = null
+  private input: MediaStream | Sound | 'cable' | null = null
   private inputNode: AudioNode | null = null
   private buffer: Buffering = 'short'
   private opened: Buffering = 'short'
@@ -170,6 +173,11 @@ export class EngineHost {
       this.onFeedback(message.feedback)
     } else if (message.type === 'fault') this.onTrouble(`${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
     else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
+    else if (message.type === 'recorded') {
+      this.recorded(message)
+      this.node?.port.postMessage({ type: 'part-back', part: message.part } satisfies ToWorklet, [message.part.buffer])
+    } else if (message.type === 'record-ended') this.recordEnded()
+    else if (message.type === 'loopback') this.loopbackFound(message.frames)
     else if (message.type === 'played') this.onPlayed(message)
     else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'kept') this.kept?.(message.channels)
@@ -266,6 +274,35 @@ export class EngineHost {
     }
   }
 
+  private recorded: (message: Extract<FromWorklet, { type: 'recorded' }>) => void = () => {}
+  private recordEnded: () => void = () => {}
+  private loopbackFound: (frames: number | null) => void = () => {}
+
+  /** Records what goes into the chain of a track and what comes out, from when the song plays. @param take given each part, to be copied at once */
+  record(track: string, take: (part: Float32Array, frames: number, beat: number, latency: number, heard: number) => void): void {
+    this.recorded = ({ part, frames, beat, latency, heard }) => { take(part, frames, beat, latency, heard) }
+    const parts = Array.from({ length: 6 }, newPart)
+    this.node?.port.postMessage({ type: 'record', track, parts } satisfies ToWorklet, parts.map((p) => p.buffer))
+  }
+
+  /** Ends a recording; done when its last part has come. */
+  endRecording(): Promise<void> {
+    if (!this.node) return Promise.resolve()
+    return new Promise((resolve) => {
+      this.recordEnded = resolve
+      this.send({ type: 'record-end' })
+    })
+  }
+
+  /** Samples from the output to the open input, by a click that goes round; null where it does not come in. */
+  loopback(): Promise<number | null> {
+    if (!this.node) return Promise.resolve(null)
+    return new Promise((resolve) => {
+      this.loopbackFound = resolve
+      this.send({ type: 'loopback' })
+    })
+  }
+
   /** Tells of notes that are played live, or no more. */
   takeNotes(on: boolean): void { this.send({ type: 'take-notes', on }) }
 
@@ -316,16 +353,22 @@ export class EngineHost {
     })
   }
 
-  /** Connects a live input: a stream from a device, or a sound played in a loop as if it came down a cable. */
-  async connectInput(input: MediaStream | Sound | null): Promise<void> {
+  /** Connects a live input: a stream from a device, a sound played in a loop as by somebody at the other end, or a cable from the output. */
+  async connectInput(input: MediaStream | Sound | 'cable' | null): Promise<void> {
     const { context, node } = this
     this.input = input
+    if (this.inputNode instanceof DelayNode) node?.disconnect(this.inputNode)
     this.inputNode?.disconnect()
     if (this.inputNode instanceof AudioBufferSourceNode) this.inputNode.stop()
     this.inputNode = null
     this.send({ type: 'arm', armed: input !== null })
     if (!input || !context || !node) return
-    if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
+    if (input === 'cable') {
+      const cable = context.createDelay(1)
+      cable.delayTime.value = CABLE_SECONDS
+      node.connect(cable)
+      this.inputNode = cable
+    } else if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
     else {
       const source = context.createBufferSource()
       source.buffer = bufferOf(context, input)

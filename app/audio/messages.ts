@@ -28,6 +28,12 @@ export type ToWorklet =
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
   | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
   | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
+  /** Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that come back are used again; and ends it. */
+  | { readonly type: 'record', readonly track: string, readonly parts: Float32Array<ArrayBuffer>[] }
+  | { readonly type: 'part-back', readonly part: Float32Array<ArrayBuffer> }
+  | { readonly type: 'record-end' }
+  /** Sends a click and waits for it to come in again. */
+  | { readonly type: 'loopback' }
   /** Tells of notes that are played live from now on, or no more. */
   | { readonly type: 'take-notes', readonly on: boolean }
   /** Sends back what the buffer of an effect holds. */
@@ -47,6 +53,11 @@ export type FromWorklet =
   | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }
   /** What a buffer holds; nothing where there is no buffer. */
   | { readonly type: 'kept', readonly channels: readonly [Float32Array, Float32Array] | null }
+  /** A part of a recording, the beat at which that began, and how much later the wet side of it comes, and what is heard after the song, in samples; and its end. */
+  | { readonly type: 'recorded', readonly part: Float32Array<ArrayBuffer>, readonly frames: number, readonly beat: number, readonly latency: number, readonly heard: number }
+  | { readonly type: 'record-ended' }
+  /** Samples from a click at the output until it came in; null where it did not within a second. */
+  | { readonly type: 'loopback', readonly frames: number | null }
   /** A note was begun or ended live, at a place in quarter notes: by the song, and as they pass. */
   | { readonly type: 'played', readonly track: string, readonly pitch: number, readonly velocity: number, readonly beat: number, readonly run: number }
   | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }

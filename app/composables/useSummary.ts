@@ -44,6 +44,6 @@ export function sourceSummary(project: Project, track: Track): string {
     ...nothing, ...known, sound: ref?.name ?? '',
     bars: ref ? ref.frames / ref.sampleRate * known.value('tempo') / 60 / project.beatsPerBar : 0,
     listens: project.tracks.find((t) => t.id === source.listens?.track)?.name ?? '',
-    device: source.device === 'microphone' ? 'microphone' : source.device ? 'simulated input' : '',
+    device: source.device === 'microphone' ? 'microphone' : source.device === 'cable' ? 'simulated cable' : source.device === 'simulated' ? 'simulated input' : source.device ? 'input device' : '',
   }) ?? definition.name
 }

@@ -12,6 +12,7 @@ export default defineNuxtPlugin({ name: 'inspect', dependsOn: ['session'], setup
       live,
       measure: () => session.host.measure(),
       project: () => session.doc.project,
+      sound: (hash: string) => session.host.sound(hash),
       dropouts: () => session.host.dropouts,
       value: (key: string) => session.host.telemetry.get(key, NaN),
       capture: async (beat: number, frames: number) => {

@@ -6,16 +6,23 @@ import type { useDocument } from '../stores/document'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 
-export type InputDevice = 'simulated' | 'microphone'
+/** A device that can be heard. The simulated ones ship with the app; all others are those of the browser, `microphone` its usual one. */
+export interface InputDevice { readonly id: string, readonly name: string }
 
-/** The live input: one device at a time, a real one or the simulated line. */
+const SIMULATED = 'simulated'
+const CABLE = 'cable'
+const USUAL = 'microphone'
+
+/** The live input: one device at a time, a real one or a simulated one. Any number of tracks may hear it. */
 export class LiveInput {
+  /** The simulated performer, and a cable from the output. */
+  static readonly simulated: readonly InputDevice[] = [{ id: SIMULATED, name: 'simulated player' }, { id: CABLE, name: 'simulated cable from the output' }, { id: USUAL, name: 'microphone' }]
   private stream: MediaStream | null = null
 
   constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost, private readonly sounds: Sounds) {}
 
   /** The device that a track with a live input hears. */
-  static deviceOf(track: Track): InputDevice { return track.source?.device === 'microphone' ? 'microphone' : 'simulated' }
+  static deviceOf(track: Track): string { return track.source?.device ?? SIMULATED }
 
   /** Opens the input of a track, or closes it. */
   async toggle(track: Track): Promise<void> {
@@ -24,51 +31,82 @@ export class LiveInput {
   }
 
   /** Another device for a track; where the input is open, it goes on with that one. */
-  async swap(track: Track): Promise<void> {
+  async choose(track: Track, device: string): Promise<void> {
     if (!track.source) return
-    const device = LiveInput.deviceOf(track) === 'microphone' ? 'simulated' : 'microphone'
     this.doc.edit('Change input', setSource(track.id, { ...track.source, device }))
     if (this.bench.openInput === track.id) await this.attempt(device, track.id)
   }
 
-  private async attempt(device: InputDevice | null, track: string | null): Promise<void> {
+  /** Whether the input is heard while it is open. */
+  setMonitored(on: boolean): void {
+    this.bench.monitorsInput = on
+    this.mute()
+  }
+
+  /** Measures the way from the output to the open input by a click. Says so where it does not come in. */
+  async measure(track: Track): Promise<void> {
+    const frames = await this.host.loopback()
+    if (frames === null) {
+      this.doc.trouble = 'The click did not come in within a second. Connect the output to the input, or hold the microphone to the speaker, and turn both up.'
+      return
+    }
+    this.bench.roundTrips = { ...this.bench.roundTrips, [LiveInput.deviceOf(track)]: frames }
+  }
+
+  private mute(): void { this.bench.unheardInput = !this.bench.monitorsInput && this.bench.openInput ? this.bench.openInput : null }
+
+  private async attempt(device: string | null, track: string | null): Promise<void> {
     try {
       await this.open(device)
       this.bench.openInput = track
+      this.mute()
+      if (device !== null) await this.look()
     } catch (error) {
       this.bench.openInput = null
+      this.mute()
       this.doc.trouble = sentence(error)
     }
   }
 
+  /** Finds out what devices there are; they have names once one was allowed. */
+  private async look(): Promise<void> {
+    if (!('mediaDevices' in navigator)) return
+    const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
+    this.bench.inputDevices = all.flatMap((d) => (d.kind === 'audioinput' && d.label && d.deviceId !== 'default' ? [{ id: d.deviceId, name: d.label.slice(0, 60) }] : []))
+  }
+
   /** Opens a device in place of the one before; null closes it. @throws Error with a sentence and a way on */
-  private async open(device: InputDevice | null): Promise<void> {
+  private async open(device: string | null): Promise<void> {
     this.stream?.getTracks().forEach((t) => t.stop())
     this.stream = null
     const { project } = this.doc
     if (!project) return
     await this.host.start(project)
     if (device === null) return this.host.connectInput(null)
-    if (device === 'simulated') {
+    if (device === CABLE) return this.host.connectInput('cable')
+    if (device === SIMULATED) {
       const line = (await this.sounds.shipped()).find((s) => s.file === 'line-in')
       if (line) await this.host.connectInput(await this.sounds.takeShipped(line.hash))
       return
     }
-    await this.host.connectInput(await this.microphone())
+    await this.host.connectInput(await this.real(device))
   }
 
-  private async microphone(): Promise<MediaStream> {
+  private async real(device: string): Promise<MediaStream> {
     try {
-      const stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } })
+      const stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: { ideal: 2 }, ...(device === USUAL ? {} : { deviceId: { exact: device } }) } })
       stream.getAudioTracks()[0]?.addEventListener('ended', () => {
         this.doc.trouble = 'The input was unplugged. Plug it in again and open it anew; everything else plays on.'
         this.bench.openInput = null
+        this.mute()
         void this.host.connectInput(null)
       })
       return this.stream = stream
     } catch (error) {
       const denied = error instanceof DOMException && error.name === 'NotAllowedError'
-      throw new Error(denied ? 'The browser was not allowed to use the microphone. Allow it beside the address, then try again; or use the simulated line.' : 'No input was found. Plug one in and try again; or use the simulated line.')
+      const said = denied ? 'The browser was not allowed to use the microphone. Allow it beside the address, then try again; or use the simulated player.'
+        : 'That input was not found. Plug it in and try again; or use the simulated player.'
+      throw new Error(said)
     }
   }
 }

@@ -20,6 +20,7 @@ import { MidiFiles } from './midi-files'
 import { Notes } from './notes'
 import { Rendering } from './rendering'
 import { Shelf } from './shelf'
+import { Takes } from './takes'
 import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
 import { Transport } from './transport'
@@ -42,10 +43,14 @@ export function createSession() {
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, bench)
   const notes = new Notes(doc, bench, host, transport)
+  const takes = new Takes(doc, bench, host, sounds, transport)
   const printing = new Printing(doc, bench, heavy, sounds)
   const midiFiles = new MidiFiles(doc, bench)
 
-  transport.ended = () => { if (bench.recordingNotes) notes.end() }
+  transport.ended = () => {
+    if (bench.recordingNotes) notes.end()
+    if (bench.recordingTrack) void takes.end()
+  }
   library.takeMidi = (file) => midiFiles.offer(file, null)
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
@@ -71,7 +76,7 @@ export function createSession() {
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles, printing,
+    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles, printing, takes,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {

@@ -6,6 +6,7 @@ import { usePreferredDark } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { type Buffering, buffers } from '../audio/buffering'
+import type { InputDevice } from '../services/live-input'
 import type { OfferedMidi } from '../services/midi-files'
 import type { ListeningView } from '../components/listening/listening-views'
 import { useDocument } from './document'
@@ -56,6 +57,10 @@ export const useBench = defineStore('bench', () => {
   /** Tracks whose notes are shown in the Timeline, and that of which a take is recorded. */
   const openLines = ref<string[]>([])
   const recordingNotes = ref<string | null>(null)
+  /** Track that is being recorded, take that is heard by itself, and the measured way from the output to each input, in samples. */
+  const recordingTrack = ref<string | null>(null)
+  const heardTake = ref('')
+  const roundTrips = preference<Record<string, number>>('round-trips', {})
   /** Whether a bar of clicks comes before a take, and whether takes are brought to the grid. */
   const countsIn = ref(false)
   const quantisesTakes = ref(true)
@@ -105,6 +110,10 @@ export const useBench = defineStore('bench', () => {
   const recordingAutomation = ref<string | null>(null)
   /** Gauge that waits for a control of a device to be moved, and a control that waits for a gauge. */
   const controlFor = ref<string | null>(null)
+  /** Real devices that can be heard, whether an open input is, and the track that is left out of the mix meanwhile. */
+  const inputDevices = shallowRef<readonly InputDevice[]>([])
+  const monitorsInput = preference('monitors-input', true)
+  const unheardInput = ref<string | null>(null)
   /** Track whose live input is open. */
   const openInput = ref<string | null>(null)
   const deviceShown = ref(false)
@@ -147,7 +156,7 @@ export const useBench = defineStore('bench', () => {
     const id = track.value?.id
     if (!id) return openMonitor
     return {
-      soloTracks: [...soloTracks.value], soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value, part: part.value && { ...part.value }, items: soloItems.value && { node: soloItems.value.node, chosen: [...soloItems.value.chosen] },
+      soloTracks: [...soloTracks.value], unheardTrack: unheardInput.value, soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value, part: part.value && { ...part.value }, items: soloItems.value && { node: soloItems.value.node, chosen: [...soloItems.value.chosen] },
       match: matching.value && matchDb.value !== 0 ? { track: id, gain: 10 ** (matchDb.value / 20) } : null,
       alone: alone.value, probe: { track: id, modulator: traced.value },
     }
@@ -212,7 +221,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, responseView, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, takeAs, openLines, recordingNotes, countsIn, quantisesTakes, copiedNotes, typesNotes, typedOctave, notesTo, offeredMidi, spoken, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, takeAs, inputDevices, monitorsInput, unheardInput, recordingTrack, heardTake, roundTrips, openLines, recordingNotes, countsIn, quantisesTakes, copiedNotes, typesNotes, typedOctave, notesTo, offeredMidi, spoken, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

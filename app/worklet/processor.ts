@@ -8,6 +8,7 @@ import { type Patch, patched } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import type { FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
+import { Recorder } from './recorder'
 
 const BLOCK_SECONDS = 128 / sampleRate
 // Whole milliseconds give a true mean over many blocks, and reading them allocates nothing.
@@ -19,6 +20,10 @@ declare const Temporal: { readonly Now: { instant(): { readonly epochNanoseconds
 
 /** Pictures are drawn some thirty times a second; live values are there some ninety times. */
 const REPORT_BLOCKS = 4
+
+/** Frames of the click that goes round, and the level at which it is heard coming in. */
+const CLICK = 64
+const HEARD = 0.1
 
 /** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
 const WARM_BLOCKS = 1200
@@ -140,6 +145,22 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'shape':
         engine.shapeNotes(message.track, message.bend, message.pressure)
         break
+      case 'record':
+        this.recording = { track: message.track, beat: NaN, latency: 0, heard: 0, recorder: new Recorder(message.parts, (part, frames) => {
+          this.port.postMessage({ type: 'recorded', part, frames, beat: this.recording?.beat ?? 0, latency: this.recording?.latency ?? 0, heard: this.recording?.heard ?? 0 } satisfies FromWorklet, [part.buffer])
+        }) }
+        break
+      case 'part-back':
+        this.recording?.recorder.takeBack(message.part)
+        break
+      case 'record-end':
+        this.recording?.recorder.end()
+        this.recording = null
+        this.send({ type: 'record-ended' })
+        break
+      case 'loopback':
+        this.loopback = 0
+        break
       case 'take-notes':
         this.takesNotes = message.on
         break
@@ -155,6 +176,36 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   private armed = false
   private takesNotes = false
+  private recording: { readonly track: string, beat: number, latency: number, heard: number, readonly recorder: Recorder } | null = null
+  /** Frames since a click was sent; negative for none. */
+  private loopback = -1
+
+  /** Writes the block to the recording, once the song plays. */
+  private record(recording: NonNullable<OleajeProcessor['recording']>): void {
+    const { engine } = this
+    const tap = engine.transport.playing ? engine.tap(recording.track) : null
+    if (!tap) return
+    if (Number.isNaN(recording.beat)) recording.beat = engine.transport.song.beats[0] ?? 0
+    recording.latency = tap.latency
+    recording.heard = tap.heard
+    recording.recorder.write(tap.dry, tap.wet)
+  }
+
+  /** Lays a click over the first block, and looks for it in what comes in. */
+  private click(left: Float32Array, right: Float32Array): void {
+    const { input } = this.engine
+    if (this.loopback === 0) for (let i = 0; i < CLICK; i++) left[i] = right[i] = i % 8 < 4 ? 0.8 : -0.8
+    for (let i = 0; i < 128; i++) {
+      if (Math.abs(input.left[i] ?? 0) < HEARD || this.loopback + i === 0) continue
+      this.send({ type: 'loopback', frames: this.loopback + i })
+      this.loopback = -1
+      return
+    }
+    this.loopback += 128
+    if (this.loopback < sampleRate) return
+    this.loopback = -1
+    this.send({ type: 'loopback', frames: null })
+  }
 
   private begin(beat: number): void {
     if (!this.engine.transport.playing) prepareKernels()
@@ -222,6 +273,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
       this.reports = engine.reports
       this.tellSlots()
     }
+    if (this.recording) this.record(this.recording)
+    if (this.loopback >= 0) this.click(left, right)
     const { capture } = this
     if (capture) {
       const n = Math.min(128, capture.left.length - capture.at)

@@ -140,6 +140,15 @@ describe('marks of a loop', () => {
     expect(y[24_000]).toBeCloseTo(0.5, 6)
     expect(y[36_000]).toBeCloseTo(0.5, 6)
   })
+  it('begins at its beat of the song, and is silent before; stretched as well', () => {
+    const y = played(projectOf(ramp.map((v) => v + 0.1), 120, { play: 0, at: 1.37 }), 1)
+    const at = Math.round(1.37 * 24_000)
+    expect([y[at - 1], y[at]!.toFixed(4), y[at + 4800]!.toFixed(4)]).toEqual([0, '0.1000', '0.2000'])
+    const drum = played(projectOf(drums(), 118, { at: 1 }), 1)
+    const due = Math.round(beats(1, 118))
+    expect(peak(drum.subarray(0, due - 1500))).toBeLessThan(0.001)
+    expect(Math.abs(hitsOf({ sampleRate: RATE, channels: [drum] }).at[0]! - due) / RATE).toBeLessThan(0.003)
+  })
   it('turned round it begins at its end; fades are at both ends of each round', () => {
     const y = played(projectOf(ramp, 120, { play: 0, start: 0.25, end: 0.75, reverse: 1 }), 1)
     expect(y[0]).toBeCloseTo(0.75, 4)

@@ -88,6 +88,7 @@ function replace(): void {
         v-if="controls"
         :track="track"
       />
+      <TakeList :track="track" />
       <div v-if="track.kind === 'bus'" class="mt-1">
         <button
           class="small-button"

@@ -15,14 +15,15 @@ export class LoopRegion {
   private back = 0
   private end = 0
   private reversed = false
+  private begins = false
   /** Lengths of the fades at both ends of the part, in frames. */
   private fadeIn = FRACTION
   private fadeOut = FRACTION
 
   constructor() { this.fadeIn = this.fadeOut = 0 }
 
-  /** Takes a sound and its marks, as shares of its length. */
-  set(channels: readonly Float32Array[], start: number, back: number, end: number, reversed: boolean, fadeIn: number, fadeOut: number): void {
+  /** Takes a sound and its marks, as shares of its length. @param begins whether it is silent before its start, instead of having gone round before */
+  set(channels: readonly Float32Array[], start: number, back: number, end: number, reversed: boolean, fadeIn: number, fadeOut: number, begins: boolean): void {
     this.left = channels[0]
     this.right = channels.length > 1 ? channels[1] : channels[0]
     const whole = this.left.length
@@ -31,6 +32,7 @@ export class LoopRegion {
     // a place before the start is the start
     this.back = Math.min(Math.max(this.start, Math.floor(back * whole)), this.end - SHORTEST)
     this.reversed = reversed
+    this.begins = begins
     this.fadeIn = fadeIn
     this.fadeOut = fadeOut
   }
@@ -54,6 +56,10 @@ export class LoopRegion {
   read(passed: number, into: Float64Array): void {
     const { left, right, back, end, start } = this
     const whole = left.length
+    if (passed < 0 && this.begins) {
+      into[0] = into[1] = 0
+      return
+    }
     const forward = this.placeOf(passed)
     const place = this.reversed ? start + end - 1 - forward : forward
     const n = Math.floor(place)

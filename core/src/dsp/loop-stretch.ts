@@ -62,8 +62,9 @@ export class LoopStretch {
    * @param speed frames of the sound that pass in one of the song
    * @param semitones of transposition
    * @param hits frames of the sound at which it is struck, in order
+   * @param shift frames of the song before its beginning
    */
-  process(out: StereoBlock, song: SongBlock, region: LoopRegion, speed: number, semitones: number, hits: readonly number[] | null): void {
+  process(out: StereoBlock, song: SongBlock, region: LoopRegion, speed: number, semitones: number, hits: readonly number[] | null, shift = 0): void {
     const { shifted, sampleRate } = this
     const ratio = exp2(semitones / 12) / speed
     const first = song.frames[0]
@@ -73,22 +74,24 @@ export class LoopStretch {
       // what comes before is heard as if it had played on up to here
       const { pastL, pastR, pair } = this
       for (let i = 0; i < PAST; i++) {
-        region.read((first - PAST + i) * speed, pair)
+        region.read((first - PAST + i - shift) * speed, pair)
         pastL[i] = pair[0]
         pastR[i] = pair[1]
       }
       this.vocoder.begin(pastL, pastR)
-      for (let ahead = 0; ahead < AHEAD; ahead += BLOCK) this.feed(region, first + ahead, song, speed, ratio)
+      for (let ahead = 0; ahead < AHEAD; ahead += BLOCK) this.feed(region, first + ahead, song, speed, ratio, shift)
     }
-    for (let i = 0; i < BLOCK; i++) this.read(region, i, this.ahead(song, song.frames[i] + AHEAD, song.frames[i]) * speed)
+    for (let i = 0; i < BLOCK; i++) this.read(region, i, (this.ahead(song, song.frames[i] + AHEAD, song.frames[i]) - shift) * speed)
     this.vocoder.process(this.inL, this.inR, ratio, -1)
     const last = song.frames[BLOCK - 1] + 1
     this.due = last === song.loopEnd ? song.loopStart : last
     const { left, right } = shifted
-    if (hits && hits.length > 0) this.strike(song, region, speed, exp2(semitones / 12), hits, sampleRate)
+    if (hits && hits.length > 0) this.strike(song, region, speed, exp2(semitones / 12), hits, sampleRate, shift)
     for (let i = 0; i < BLOCK; i++) {
-      out.left[i] = left[i]
-      out.right[i] = right[i]
+      // what a spectrum smears to before the beginning is not heard
+      const begun = shift === 0 || song.frames[i] >= shift
+      out.left[i] = begun ? left[i] : 0
+      out.right[i] = begun ? right[i] : 0
     }
   }
 
@@ -99,8 +102,8 @@ export class LoopStretch {
     return song.loopStart + (frame - song.loopEnd) % length
   }
 
-  private feed(region: LoopRegion, from: number, song: SongBlock, speed: number, ratio: number): void {
-    for (let i = 0; i < BLOCK; i++) this.read(region, i, this.ahead(song, from + i, Math.min(from + i, song.loopEnd - 1)) * speed)
+  private feed(region: LoopRegion, from: number, song: SongBlock, speed: number, ratio: number, shift: number): void {
+    for (let i = 0; i < BLOCK; i++) this.read(region, i, (this.ahead(song, from + i, Math.min(from + i, song.loopEnd - 1)) - shift) * speed)
     this.vocoder.process(this.inL, this.inR, ratio, -1)
   }
 
@@ -111,12 +114,12 @@ export class LoopStretch {
   }
 
   /** Lays the hits' own sound over the block. */
-  private strike(song: SongBlock, region: LoopRegion, speed: number, tuned: number, hits: readonly number[], sampleRate: number): void {
+  private strike(song: SongBlock, region: LoopRegion, speed: number, tuned: number, hits: readonly number[], sampleRate: number, shift: number): void {
     const before = BEFORE * sampleRate
     const comes = COMES * sampleRate
     for (let i = 0; i < BLOCK; i++) {
-      const passed = song.frames[i] * speed
-      const way = this.wayTo(region, hits, passed, speed)
+      const passed = (song.frames[i] - shift) * speed
+      const way = passed < 0 && shift > 0 ? Infinity : this.wayTo(region, hits, passed, speed)
       const hitAt = passed + way * speed
       // each hit begins once; a jump of the song may bring the same one again
       if (way <= before && Math.abs(hitAt - this.struck) > 2 * speed) {

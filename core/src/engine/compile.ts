@@ -59,6 +59,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
   yield* inPieces(plan.finishing, (finish) => { finish() })
   const made: Plan = {
     order: order.filter((d) => d.step !== silentStep).map((d) => d.step),
+    arrivals: new Map(order.map((d) => [d.step, d.arrival])),
     needs, feedbackEdges: feedback, steps: plan.steps, links: links.links, inputs: plan.inputs, params: links.params,
     mix: mix.step, latency: mix.draft.arrival + mix.draft.latency,
   }

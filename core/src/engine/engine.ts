@@ -7,7 +7,7 @@ import { heardChain, nodesIn, trackOf } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
 import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
-import { SafetyLimiter } from './limiter'
+import { LOOK_AHEAD, SafetyLimiter } from './limiter'
 import { ModulatorStep } from './modulator-step'
 import { type Monitor, applyMonitor, openMonitor } from './monitor'
 import { engineOf } from './nodes/index'
@@ -17,7 +17,7 @@ import { Probe } from './probe'
 import { Report } from './report'
 import { IdleTracks } from './idle-tracks'
 import { SourceStep } from './source-step'
-import type { Step } from './step'
+import type { SoundStep, Step } from './step'
 import { type Clock, StepCosts } from './step-costs'
 import { structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
@@ -399,6 +399,18 @@ export class Engine {
 
   /** What the buffer of an effect holds; null where there is none. Between blocks; allocates. */
   held(node: string): readonly [Float32Array, Float32Array] | null { return (this.plan && stepAt(this.plan, `node:${node}`, EffectStep)?.processor.held?.()) ?? null }
+
+  /**
+   * What goes into the chain of a track and what comes out of it, with the samples that this comes later, and those that what is heard
+   * comes after the song; null where there is no such track.
+   */
+  tap(track: string): { readonly dry: StereoBlock, readonly wet: StereoBlock, readonly latency: number, readonly heard: number } | null {
+    const { plan } = this
+    const source = plan?.steps.get(`source:${track}`) ?? (plan && track === this.project?.tracks.at(-1)?.id ? plan.steps.get('sum') : undefined)
+    const fader = plan && stepAt(plan, `track:${track}`, FaderStep)
+    if (!plan || !source || !fader) return null
+    return { dry: (source as SoundStep).out, wet: fader.before, latency: (plan.arrivals.get(fader) ?? 0) - (plan.arrivals.get(source) ?? 0), heard: plan.latency + LOOK_AHEAD }
+  }
 
   /** A person has seen that the guard cut a node, which may sound again. */
   acknowledge(node: string): void { this.plan?.steps.get(`node:${node}`)?.guard?.release() }

@@ -3,7 +3,8 @@ import { exp, fromDb, poleFor } from '../dsp/math'
 import { BLOCK, type StereoBlock } from '../contract/block'
 
 const CEILING = fromDb(-0.3)
-const LOOK_AHEAD = 64
+/** Samples by which what is heard comes later through it. */
+export const LOOK_AHEAD = 64
 
 /**
  * The safety limiter of the monitor stage: sample peaks never pass −0.3 dBFS. Look-ahead of 64 samples. Works in place.

@@ -12,6 +12,8 @@ import { SumStep } from './sum-step'
 export interface Monitor {
   /** Tracks heard alone; empty for all. */
   readonly soloTracks: readonly string[]
+  /** Track that is not heard, as a live input that is only recorded. */
+  readonly unheardTrack?: string | null
   /** Branches heard alone within their split. */
   readonly soloBranches: readonly string[]
   /** Track heard without its chain. */
@@ -41,7 +43,7 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
     if (fader) {
       // what is left out at every end it has falls silent itself
       const own = ways.filter((way) => way.from === track.id)
-      fader.silenced = track.kind !== 'mix' && own.length > 0 && !own.some(isOpen)
+      fader.silenced = track.id === monitor.unheardTrack || (track.kind !== 'mix' && own.length > 0 && !own.some(isOpen))
       fader.hearDry = monitor.dryTrack === track.id
       fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
     }

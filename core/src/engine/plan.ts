@@ -22,6 +22,8 @@ export interface Plan extends Kept {
   readonly order: readonly Step[]
   /** What a step reads from. */
   readonly needs: ReadonlyMap<Step, readonly Step[]>
+  /** Samples that what arrives at a step comes after the song. */
+  readonly arrivals: ReadonlyMap<Step, number>
   /** Parameters by owner. */
   readonly params: ReadonlyMap<string, ParamSet>
   readonly mix: FaderStep

@@ -107,6 +107,7 @@ function checkWhole(project: Project): void {
       for (const hash of soundsOf(track.source)) if (!(hash in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${hash}”.`)
       if (listens && !trackIds.has(listens.track)) throw new ProjectError(`The source of ${track.name} is a track that does not exist, “${listens.track}”.`)
     }
+    for (const take of track.takes ?? []) for (const hash of [take.dry, take.wet]) if (!(hash in project.audio)) throw new ProjectError(`A take of ${track.name} is of a sound that the project does not list, “${hash}”.`)
     for (const m of track.modulators) {
       once(m.id, `modulator ${m.name}`)
       known.add(m.id)

@@ -113,6 +113,9 @@ export const arpeggioSchema = z.object({
   steps: z.array(z.object({ transpose: z.number().int().min(-48).max(48), velocity: finite.min(0).max(2) })).max(64).default([]),
 })
 
+/** A recording of a track: what went into its chain and what came out, both from the same beat of the song on. */
+export const takeSchema = z.object({ id, name, at: beat, dry: z.string().max(128), wet: z.string().max(128) })
+
 /** How a track came to be that was printed: from which track (null for the mix), through what, with its tail, and whether in its place. */
 export const printSchema = z.object({ of: id.nullable(), chain: z.string().max(1000), tail: z.enum(['folded', 'kept']), inPlace: z.boolean() })
 
@@ -135,6 +138,7 @@ export const trackSchema = z.object({
   line: noteLineSchema.nullable().default(null),
   arpeggio: arpeggioSchema.nullable().optional(),
   print: printSchema.optional(),
+  takes: z.array(takeSchema).max(64).optional(),
   /** Seconds that its line plays late; negative for early. */
   noteOffset: finite.min(-0.05).max(0.05).optional(),
 })
@@ -197,5 +201,6 @@ export type Arpeggio = z.infer<typeof arpeggioSchema>
 export type Note = z.infer<typeof noteSchema>
 export type Control = z.infer<typeof controlSchema>
 export type Send = z.infer<typeof sendSchema>
+export type Take = z.infer<typeof takeSchema>
 export type Print = z.infer<typeof printSchema>
 export type Section = Project['sections'][number]

@@ -3,11 +3,13 @@ import { exp2 } from '../dsp/math'
 import { LoopRegion } from '../dsp/loop-region'
 import { LoopStretch } from '../dsp/loop-stretch'
 import { BLOCK } from '../contract/block'
-import { choice, gain, percent, seconds, semitones, tempo, toggle } from '../units/parameter'
+import { choice, gain, number, percent, seconds, semitones, tempo, toggle } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
 const SMOOTHED = 96
+/** The reading place before anything plays. */
+const NOWHERE = -1e15
 const AS_IS = 0
 const STRETCH = 2
 
@@ -27,6 +29,7 @@ export const loopSource = defineSource({
     tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
     start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
     end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
+    at: number('At beat', { min: 0, max: 4096, default: 0, glide: 0, tip: 'Beat of the song at which it begins; it is silent before' }),
     loopFrom: percent('Loop from', { default: 0, tip: 'Where it goes back to from the end; before the start, it goes back to the start', edit: 'exchanged' }),
     reverse: toggle('Reverse', false, 'Plays backwards'),
     tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together; stretched, pitch alone' }),
@@ -39,14 +42,14 @@ export const loopSource = defineSource({
   * prepare(audio) { if (audio) yield* hitPieces(audio) },
   create: ({ sampleRate }) => {
     // reading place in frames after the start, frames left of the declick, its offsets, last samples
-    const state = new Float64Array([-1, 0, 0, 0, 0, 0])
+    const state = new Float64Array([NOWHERE, 0, 0, 0, 0, 0])
     const region = new LoopRegion()
     const pair = new Float64Array(2)
     let stretch: LoopStretch | null = null
     return {
       reset() {
         state.fill(0)
-        state[0] = -1
+        state[0] = NOWHERE
         stretch?.reset()
       },
       skip({ song, audio }, p) {
@@ -56,11 +59,12 @@ export const loopSource = defineSource({
         const still = p.tune.constant
         const tunes = p.tune.values()
         let speed = still ? base * tuned(p.tune.value) : base
-        if (!audio || !song.playing) at = -1
+        const shift = Math.round(p.at.value / song.beatsPerFrame)
+        if (!audio || !song.playing) at = NOWHERE
         else {
           for (let i = 0; i < BLOCK; i++) {
             if (!still) speed = base * exp2(tunes[i] / 12)
-            at = at < 0 || i === song.jump ? song.frames[i] * speed : at + speed
+            at = at === NOWHERE || i === song.jump ? (song.frames[i] - shift) * speed : at + speed
           }
         }
         state.fill(0)
@@ -79,25 +83,26 @@ export const loopSource = defineSource({
             outR[i] = lastR
           }
           const silent = Math.abs(lastL) + Math.abs(lastR) < 1e-7
-          state[0] = -1
+          state[0] = NOWHERE
           state[4] = silent ? 0 : lastL
           state[5] = silent ? 0 : lastR
           return
         }
         const reversed = p.reverse.value >= 0.5
-        region.set(audio.channels, p.start.value, p.loopFrom.value, p.end.value, reversed, p.fadeIn.value * sampleRate, p.fadeOut.value * sampleRate)
+        region.set(audio.channels, p.start.value, p.loopFrom.value, p.end.value, reversed, p.fadeIn.value * sampleRate, p.fadeOut.value * sampleRate, p.at.value > 0)
+        const shift = Math.round(p.at.value / song.beatsPerFrame)
         const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
         const levels = p.level.values()
         if (p.play.value === STRETCH) {
           stretch ??= new LoopStretch(sampleRate)
           const hits: Hits | null = p.hits.value >= 0.5 && !reversed ? hitsOf(audio) : null
-          stretch.process(out, song, region, base, p.tune.value, hits && hits.at)
+          stretch.process(out, song, region, base, p.tune.value, hits && hits.at, shift)
           for (let i = 0; i < BLOCK; i++) {
             outL[i] *= levels[i]
             outR[i] *= levels[i]
           }
           state.fill(0)
-          state[0] = song.frames[BLOCK - 1] * base
+          state[0] = (song.frames[BLOCK - 1] - shift) * base
           state[4] = outL[BLOCK - 1]
           state[5] = outR[BLOCK - 1]
           return
@@ -130,8 +135,8 @@ export const loopSource = defineSource({
         for (let i = 0; i < BLOCK; i++) {
           if (!still) speed = base * exp2(tunes[i] / 12)
           // The reading place follows the song where the song starts or jumps, and its own speed in between.
-          const jumped = at >= 0 && i === song.jump
-          if (at < 0 || jumped) at = song.frames[i] * speed
+          const jumped = at !== NOWHERE && i === song.jump
+          if (at === NOWHERE || jumped) at = (song.frames[i] - shift) * speed
           else at += speed
           region.read(exact ? Math.floor(at) : at, pair)
           const g = levels[i]

@@ -1,0 +1,131 @@
+import { addTrack } from '@oleaje/core/project/chain-edits'
+import { together } from '@oleaje/core/project/edit'
+import { newId, newSource, newTrack } from '@oleaje/core/project/new'
+import type { Take, Track } from '@oleaje/core/project/schema'
+import { setParam } from '@oleaje/core/project/value-edits'
+import type { EngineHost } from '../audio/host'
+import type { useBench } from '../stores/bench'
+import type { useDocument } from '../stores/document'
+import { PART } from '../worklet/recorder'
+import { sentence } from './sentence'
+import type { Sounds } from './sounds'
+import type { Transport } from './transport'
+
+/** Shortest take that is kept, in seconds. */
+const SHORTEST = 0.05
+
+/** Recordings of what goes into the chain of a track and what comes out of it, aligned to the song. */
+export class Takes {
+  private parts: { readonly dry: [Float32Array, Float32Array], readonly wet: [Float32Array, Float32Array] }[] = []
+  private beat = 0
+  private latency = 0
+  private heard = 0
+  private listening: { readonly stop: () => void } | null = null
+
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
+    private readonly sounds: Sounds, private readonly transport: Transport,
+  ) {}
+
+  /** Begins a recording of a track, and plays where nothing plays yet; or ends the one under way. */
+  async toggle(track: Track): Promise<void> {
+    const { bench, doc, host } = this
+    if (bench.recordingTrack) {
+      const same = bench.recordingTrack === track.id
+      await this.end()
+      if (same) return
+    }
+    if (!doc.project) return
+    await host.start(doc.project).catch(() => {})
+    this.parts = []
+    bench.recordingTrack = track.id
+    host.record(track.id, (part, frames, beat, latency, heard) => {
+      this.beat = beat
+      this.latency = latency
+      this.heard = heard
+      const side = (i: number): Float32Array => part.slice(i * PART, i * PART + frames)
+      this.parts.push({ dry: [side(0), side(1)], wet: [side(2), side(3)] })
+    })
+    if (!bench.playing && !bench.starting) await this.transport.toggle()
+  }
+
+  /** Ends the recording under way: dry and wet become a take of its track, as one step. */
+  async end(): Promise<void> {
+    const { bench, doc, host, sounds } = this
+    const track = doc.project?.tracks.find((t) => t.id === bench.recordingTrack)
+    bench.recordingTrack = null
+    await host.endRecording()
+    const { parts, beat, latency } = this
+    this.parts = []
+    if (!track || !doc.project) return
+    // what comes in was played to what was heard, which had left the engine so much later and the output so much earlier
+    const way = track.source?.device ? bench.roundTrips[track.source.device] : undefined
+    const round = way === undefined ? 0 : way + this.heard
+    const frames = parts.reduce((sum, p) => sum + p.dry[0].length, 0) - round - latency
+    if (frames < SHORTEST * doc.project.sampleRate) return
+    try {
+      const take = (what: 'dry' | 'wet', from: number) => [0, 1].map((side) => joined(parts.map((p) => p[what][side as 0 | 1])).slice(from, from + frames))
+      const name = `${track.name}, take ${(track.takes?.length ?? 0) + 1}`.slice(0, 100)
+      const [dry, wet] = [await sounds.takeSamples(`${name}, dry`, take('dry', round)), await sounds.takeSamples(`${name}, wet`, take('wet', round + latency))]
+      const made: Take = { id: newId(), name, at: beat, dry: dry.sound.hash, wet: wet.sound.hash }
+      doc.edit(`Record ${name}`, (p) => {
+        const t = p.tracks.find((x) => x.id === track.id)
+        if (!t) return
+        p.audio[made.dry] = dry.ref
+        p.audio[made.wet] = wet.ref
+        t.takes = [...t.takes ?? [], made]
+      })
+    } catch (error) {
+      doc.trouble = sentence(error)
+    }
+  }
+
+  /** Lets a take be heard by itself, or stops it. */
+  async hear(take: Take, what: 'dry' | 'wet'): Promise<void> {
+    this.listening?.stop()
+    this.listening = null
+    const key = `${take.id} ${what}`
+    if (this.bench.heardTake === key) {
+      this.bench.heardTake = ''
+      return
+    }
+    const sound = this.host.sound(take[what])
+    if (!sound) return
+    this.bench.heardTake = key
+    this.listening = await this.host.listen(sound)
+  }
+
+  /** Puts a take on a new track, where the song was when it was recorded: its wet side as it is, or its dry side through the same chain. */
+  keep(track: Track, take: Take, what: 'dry' | 'wet'): void {
+    const { project } = this.doc
+    if (!project) return
+    const ref = project.audio[take[what]]
+    const id = newId()
+    const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
+    const made = { ...newTrack(ref?.name ?? take.name, source, id), a: what === 'dry' ? withNewIds(track.a) : { nodes: [] } }
+    this.doc.edit(`Keep ${take.name}`, together(addTrack(made), setParam(track.id, 'mute', 1)))
+    this.bench.selectTrack(id)
+  }
+
+  remove(track: Track, take: Take): void {
+    this.doc.edit(`Remove ${take.name}`, (p) => {
+      const t = p.tracks.find((x) => x.id === track.id)
+      if (t?.takes) t.takes = t.takes.filter((x) => x.id !== take.id)
+    })
+  }
+}
+
+/** A chain once more, under ids of its own. */
+function withNewIds(chain: Track['a']): Track['a'] {
+  return JSON.parse(JSON.stringify(chain), (key, value: unknown) => (key === 'id' ? newId() : value)) as Track['a']
+}
+
+function joined(parts: readonly Float32Array[]): Float32Array {
+  const all = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0))
+  let at = 0
+  for (const part of parts) {
+    all.set(part, at)
+    at += part.length
+  }
+  return all
+}
