@@ -17,7 +17,7 @@ const SECONDS = process.env.OLEAJE_LONG ? 1 : 0.1
 const SLOWEST = 5000
 const MOST = 500 * 1024 * 1024
 
-const texts = ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies'].map((name) => readFileSync(join(import.meta.dirname, `../../demo/assets/${name}.json`), 'utf8'))
+const texts = ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies', 'playing-studies'].map((name) => readFileSync(join(import.meta.dirname, `../../demo/assets/${name}.json`), 'utf8'))
 const sound = { sampleRate: 48_000, channels: [Float32Array.from({ length: 9000 }, (_, i) => Math.sin(i * 0.0407))] }
 
 /** Values that something may not expect. */

@@ -3,6 +3,7 @@ import { addLink } from '@oleaje/core/project/motion-edits'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { targetAt } from '@oleaje/core/project/param-path'
 import type { ChainNode, Project, Track } from '@oleaje/core/project/schema'
+import { soundsOf } from '@oleaje/core/sources/index'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 
@@ -30,7 +31,7 @@ export const linkValue = (source: string, owner: string, path: string, low: numb
 
 /** A demo project of four bars at 96 bpm: tracks, the chain of the mix, and edits on top. */
 export function assemble(o: { id: string, name: string, sounds: readonly DemoSound[], tracks: Track[], mix: ChainNode[], edits: readonly Edit[] }): Project {
-  const used = new Set(o.tracks.map((t) => t.source?.audio))
+  const used = new Set(o.tracks.flatMap((t) => (t.source ? soundsOf(t.source) : [])))
   const project: Project = {
     ...newProject(o.name), id: o.id, tempo: 96, loop: { on: true, start: 0, end: 16 },
     audio: Object.fromEntries(o.sounds.filter((s) => used.has(s.hash)).map((s) => [s.hash, { name: s.title, frames: s.frames, channels: s.channels, sampleRate: 48_000 }])),

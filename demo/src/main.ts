@@ -8,6 +8,7 @@ import { tapes } from './night-ferry'
 import type { DemoSound } from './assemble'
 import { withoutDc } from './without-dc'
 import { motionStudies } from './motion-studies'
+import { playingStudies } from './playing-studies'
 import { nightFerry } from './project'
 import { timeStudies } from './time-studies'
 import { toneStudies } from './tone-studies'
@@ -24,7 +25,7 @@ for (const tape of tapes) {
   sounds.push({ file: tape.file, title: tape.title, hash, frames: audio.channels[0]?.length ?? 0, channels: audio.channels.length })
   console.log(`${tape.title}: ${(wav.length / 1024).toFixed(0)} kB`)
 }
-const projects = [nightFerry(sounds), motionStudies(sounds), toneStudies(sounds), timeStudies(sounds)]
+const projects = [nightFerry(sounds), motionStudies(sounds), toneStudies(sounds), timeStudies(sounds), playingStudies(sounds)]
 for (const p of projects) writeFileSync(join(folder, `${p.id}.json`), `${JSON.stringify(p, null, 1)}\n`)
 writeFileSync(join(folder, 'catalogue.json'), `${JSON.stringify({ projects: projects.map(({ id, name }) => ({ id, name, file: `${id}.json` })), sounds }, null, 1)}\n`)
 console.log('Night Ferry is written to demo/assets.')

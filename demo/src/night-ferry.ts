@@ -13,6 +13,11 @@ export const tapes: readonly { readonly file: string, readonly title: string, re
   { file: 'deck-hat', title: 'Deck kit, closed hat', stereo: false, record: stem('hat') },
   { file: 'deck-open-hat', title: 'Deck kit, open hat', stereo: false, record: stem('open hat') },
   { file: 'deck-crash', title: 'Deck kit, crash', stereo: false, record: stem('crash') },
+  { file: 'one-kick', title: 'One kick', stereo: false, record: () => struck(kick()) },
+  { file: 'one-snare', title: 'One snare', stereo: false, record: () => struck(snare(1, 1)) },
+  { file: 'one-hat', title: 'One closed hat', stereo: false, record: () => struck(metal(102, 0.028, 7800, 0.12)) },
+  { file: 'one-open-hat', title: 'One open hat', stereo: false, record: () => struck(metal(214, 0.16, 7000, 0.5)) },
+  { file: 'one-crash', title: 'One crash', stereo: false, record: () => struck(metal(7, 0.9, 3800, 3)) },
   { file: 'rope-guitar', title: 'Rope guitar', stereo: false, record: ropeGuitar },
   { file: 'fog-pad', title: 'Fog pad', stereo: true, record: fogPad },
   { file: 'hull-bass', title: 'Hull bass', stereo: false, record: hullBass },
@@ -21,10 +26,10 @@ export const tapes: readonly { readonly file: string, readonly title: string, re
   { file: 'line-in', title: 'Line performance', stereo: false, record: linePerformance },
 ]
 
-type Drum = 'kick' | 'snare' | 'hat' | 'open hat' | 'crash'
+export type Drum = 'kick' | 'snare' | 'hat' | 'open hat' | 'crash'
 
 /** Every stroke of the kit's two bars, in the order in which they are laid on tape. */
-function strokes(): { drum: Drum, sound: Float64Array, beat: number, level: number, pan: number }[] {
+export function strokes(): { drum: Drum, sound: Float64Array, beat: number, level: number, pan: number }[] {
   const all: ReturnType<typeof strokes> = []
   const hit = (drum: Drum, sound: Float64Array, beat: number, level: number, pan = 0): void => { all.push({ drum, sound, beat, level, pan }) }
   const random = new Random(96)
@@ -51,6 +56,9 @@ function deckKit(): Float32Array[] { return master(record(null), -4) }
 
 /** One drum of the kit by itself, in its place in the two bars. */
 function stem(drum: Drum): () => Float32Array[] { return () => master(record([drum]), -8) }
+
+/** One stroke by itself, as loud as the drum is on tape. */
+const struck = (sound: Float64Array): Float32Array[] => [Float32Array.from(sound, (x) => 0.5 * x)]
 
 function ropeGuitar(): Float32Array[] {
   const tape = new Tape(16)

@@ -3,6 +3,7 @@ import { addSection } from '@oleaje/core/project/song-edits'
 import { setData } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import type { Project, Track } from '@oleaje/core/project/schema'
+import { deckKit } from './deck-kit'
 import { type DemoSound, assemble, linkValue as link, loopTrack } from './assemble'
 
 /** The demo project, from its sounds. */
@@ -16,7 +17,7 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
   pump.sidechain = { track: 'kit', point: 'before' }
 
   const tracks = [
-    track('kit', 'deck-kit', -4, [newSplit([newBranch('straight', 0, 'kit-straight'), high], 'kit-split'), newEffect('compressor', { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 }, 'kit-comp')]),
+    { ...deckKit(sounds, 'kit', -4), a: { nodes: [newSplit([newBranch('straight', 0, 'kit-straight'), high], 'kit-split'), newEffect('compressor', { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 }, 'kit-comp')] } },
     track('guitar', 'rope-guitar', -1, [newEffect('filter', { cutoff: 2400, resonance: 1.4, shape: 0.2 }, 'guitar-filter'), newEffect('delay', { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 }, 'guitar-delay')]),
     track('pad', 'fog-pad', 3, [
       newEffect('filter', { cutoff: 800, resonance: 2.6, slope: 1, drive: 6, spread: 0.12, output: 3 }, 'pad-filter'),
