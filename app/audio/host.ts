@@ -102,6 +102,7 @@ export class EngineHost {
     const context = new AudioContext({ sampleRate: project.sampleRate, latencyHint: buffers[this.buffer] })
     this.context = context
     this.opened = this.buffer
+    if (this.sink) await sinkOf(context)?.(this.sink).catch(() => {})
     try {
       await this.fill(context, project)
     } catch (error) {
@@ -146,6 +147,14 @@ export class EngineHost {
     context.onstatechange = null
     void context.close()
   }
+
+  /** Has sound come out of another device; the usual one for an empty id. False where the browser cannot, or the device is not there. */
+  async setOutput(device: string): Promise<boolean> {
+    this.sink = device
+    const set = this.context && sinkOf(this.context)
+    return set ? set(device).then(() => true, () => false) : this.context === null
+  }
+  private sink = ''
 
   /** Keeps more or less sound ready at the output. What plays goes on where it was, after a short break. */
   setBuffer(buffer: Buffering): Promise<void> {
@@ -396,6 +405,12 @@ export class EngineHost {
     const c = this.context
     return c ? (c.baseLatency + (c.outputLatency || 0)) * 1000 : 0
   }
+}
+
+/** Newer browsers let an output be chosen. */
+function sinkOf(context: AudioContext): ((id: string) => Promise<void>) | null {
+  const own = context as AudioContext & { setSinkId?: (id: string) => Promise<void> }
+  return own.setSinkId ? (id) => own.setSinkId?.(id) ?? Promise.resolve() : null
 }
 
 function bufferOf(context: AudioContext, sound: Sound): AudioBuffer {

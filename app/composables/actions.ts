@@ -102,6 +102,7 @@ export function actions(session: Session): Action[] {
     { name: 'Play notes by the computer’s keys, or no more', keys: 'Shift+P', binding: 'Shift+p', run: () => { bench.typesNotes = !bench.typesNotes } },
     { name: 'Record notes on the track, or end the take', keys: 'Shift+R', binding: 'Shift+r', run: () => { if (bench.track) session.notes.record(bench.track) } },
     { name: 'Record the track, dry and wet, or end the take', keys: 'Shift+T', binding: 'Shift+t', run: () => { if (bench.track) void session.takes.toggle(bench.track) } },
+    { name: 'Tap the tempo', keys: 'Shift+B', binding: 'Shift+b', run: () => session.tempo.tap() },
     { name: 'Notes from a MIDI file', keys: '', run: () => void session.midiFiles.choose(bench.track ?? null) },
     { name: 'Notes of all tracks to a MIDI file', keys: '', run: () => void session.midiFiles.save(null) },
     { name: 'Keep on the shelf what has the focus', keys: 'Shift+F', binding: 'Shift+f', at: BENCH, run: () => keep(session) },

@@ -28,9 +28,19 @@ export function useWave(track: () => Track | undefined): Ref<Float32Array | null
 /** How a loop lies on the song: which share of its sound is heard at a beat. */
 export function wavePlace(track: Track, frames: number, tempo: number, sampleRate: number): (beat: number) => number {
   const { source } = track
-  const varispeed = (source?.params.play ?? 0) === 1 ? tempo / (source?.params.tempo ?? tempo) : 1
-  const speed = varispeed * 2 ** ((source?.params.tune ?? 0) / 12)
-  const from = (source?.params.start ?? 0) * frames
-  const span = Math.max(64, ((source?.params.end ?? 1) - (source?.params.start ?? 0)) * frames)
-  return (beat) => ((beat * 60 / tempo * sampleRate * speed) % span + from) / frames
+  const p = source?.params ?? {}
+  const play = p.play ?? 0
+  const own = play === 0 ? 1 : tempo / (p.tempo ?? tempo)
+  // stretched, tuning moves the pitch alone
+  const speed = play === 2 ? own : own * 2 ** ((p.tune ?? 0) / 12)
+  const start = (p.start ?? 0) * frames
+  const end = Math.max(start + 64, (p.end ?? 1) * frames)
+  const back = Math.min(Math.max(start, (p.loopFrom ?? 0) * frames), end - 64)
+  const intro = back - start
+  return (beat) => {
+    const passed = (beat - (p.at ?? 0)) * 60 / tempo * sampleRate * speed
+    if (passed < 0) return NaN
+    const place = passed < intro ? start + passed : back + (passed - intro) % (end - back)
+    return ((p.reverse ?? 0) >= 0.5 ? start + end - place : place) / frames
+  }
 }

@@ -1,11 +1,56 @@
 import type { DeviceMessage } from './midi-message'
 import { readMidi } from './midi-message'
 
+/** What a device says beside what it plays and turns. */
+export interface DeviceSignals {
+  readonly clock: (now: number) => void
+  readonly start: () => void
+  readonly goOn: () => void
+  readonly stop: () => void
+  /** A program change, from 0. */
+  readonly program: (number: number) => void
+  /** A device was taken away, by its name. */
+  readonly gone: (name: string) => void
+}
+
+/** One input as it is heard: it remembers what it holds, so that that can be let go of when it is taken away. */
+export class MidiPort {
+  /** Notes that are held, by channel and number. */
+  private readonly held = new Map<string, { readonly channel: number, readonly number: number }>()
+
+  constructor(private readonly take: (m: DeviceMessage) => void, private readonly signals: DeviceSignals) {}
+
+  hear(bytes: Uint8Array, now: number): void {
+    const [status = 0, first = 0] = bytes
+    if (status === 0xf8) return this.signals.clock(now)
+    if (status === 0xfa) return this.signals.start()
+    if (status === 0xfb) return this.signals.goOn()
+    if (status === 0xfc) return this.signals.stop()
+    if ((status & 0xf0) === 0xc0) return this.signals.program(first & 127)
+    const m = readMidi(bytes)
+    if (!m) return
+    // all notes off, and all sound off
+    if (m.kind === 'cc' && (m.number === 123 || m.number === 120)) return this.letGo()
+    if (m.kind === 'note') {
+      const key = `${m.channel}/${m.number}`
+      if (m.value > 0) this.held.set(key, { channel: m.channel, number: m.number })
+      else this.held.delete(key)
+    }
+    this.take(m)
+  }
+
+  /** Ends every note that is held. */
+  letGo(): void {
+    for (const { channel, number } of this.held.values()) this.take({ kind: 'note', channel, number, value: 0 })
+    this.held.clear()
+  }
+}
+
 /**
- * Opens every MIDI input there is, and those plugged in later.
+ * Opens every MIDI input there is, and those plugged in later. One that is taken away lets go of its notes.
  * @throws Error with a sentence for a person where the browser has no MIDI or does not allow it
  */
-export async function openMidi(take: (m: DeviceMessage) => void): Promise<{ names: () => string[] }> {
+export async function openMidi(take: (m: DeviceMessage) => void, signals: DeviceSignals): Promise<{ names: () => string[] }> {
   if (!('requestMIDIAccess' in navigator)) throw new Error('This browser has no MIDI. The simulated controller works the same way.')
   let access: MIDIAccess
   try {
@@ -13,12 +58,27 @@ export async function openMidi(take: (m: DeviceMessage) => void): Promise<{ name
   } catch {
     throw new Error('The browser was not allowed to use MIDI. Allow it beside the address, then try again; or use the simulated controller.')
   }
+  const ports = new Map<string, MidiPort>()
   const listen = (): void => {
     for (const input of access.inputs.values()) {
-      input.onmidimessage = (e) => {
-        const m = e.data && readMidi(e.data)
-        if (m) take(m)
+      const known = ports.get(input.id)
+      if (input.state === 'disconnected') {
+        if (!known) continue
+        known.letGo()
+        ports.delete(input.id)
+        signals.gone(input.name ?? 'A MIDI input')
+        continue
       }
+      if (known) continue
+      const port = new MidiPort(take, signals)
+      ports.set(input.id, port)
+      input.onmidimessage = (e) => { if (e.data) port.hear(e.data, e.timeStamp) }
+    }
+    // one that is not listed any more is gone as well
+    for (const [id, port] of ports) {
+      if (access.inputs.has(id)) continue
+      port.letGo()
+      ports.delete(id)
     }
   }
   access.onstatechange = listen

@@ -53,6 +53,7 @@ export class Library {
   private async openFirst(): Promise<void> {
     const { bench, host, doc } = this
     await host.setBuffer(bench.buffer)
+    await host.setOutput(bench.outputDevice)
     try {
       if (!this.last.value || !await this.openKept(this.last.value)) await this.openShipped('night-ferry')
     } catch (error) {

@@ -1,6 +1,8 @@
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { newId } from '@oleaje/core/project/new'
+import { SNAPSHOTS } from '@oleaje/core/project/snapshots'
+import { setTempo } from '@oleaje/core/project/song-edits'
 import type { Listen, Project } from '@oleaje/core/project/schema'
 import { watch } from 'vue'
 import type { Buffering } from '../audio/buffering'
@@ -8,6 +10,8 @@ import { EngineHost } from '../audio/host'
 import { AutomationRecorder } from '../composables/automation-recorder'
 import { giveWayTo } from '../composables/useFrame'
 import { DeviceRouter } from '../devices/device-router'
+import { TapTempo } from '../composables/tap-tempo'
+import { MidiClock } from '../devices/midi-clock'
 import { openMidi } from '../devices/midi-input'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
@@ -43,6 +47,7 @@ export function createSession() {
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, bench)
   const notes = new Notes(doc, bench, host, transport)
+  const tempo = new TapTempo(doc)
   const takes = new Takes(doc, bench, host, sounds, transport)
   const printing = new Printing(doc, bench, heavy, sounds)
   const midiFiles = new MidiFiles(doc, bench)
@@ -76,7 +81,7 @@ export function createSession() {
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles, printing, takes,
+    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles, printing, takes, tempo,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {
@@ -90,7 +95,16 @@ export function createSession() {
 
     /** Opens real MIDI inputs beside the simulated controller. */
     async openMidi(): Promise<string[]> {
-      const { names } = await openMidi((m) => devices.take(m))
+      const clock = new MidiClock((bpm) => { if (bench.followsClock) doc.edit('Follow the clock', setTempo(bpm), false) })
+      const followed = (what: () => unknown): void => { if (bench.followsClock) void what() }
+      const { names } = await openMidi((m) => devices.take(m), {
+        clock: (now) => { if (bench.followsClock) clock.pulse(now) },
+        start: () => followed(() => transport.play(doc.project?.loop.on ? doc.project.loop.start : 0)),
+        goOn: () => followed(() => transport.play(host.telemetry.fixed('beat'))),
+        stop: () => followed(() => transport.stop()),
+        program: (number) => { if (number < SNAPSHOTS) snapshots.recall(number + 1) },
+        gone: (name) => { doc.trouble = `${name} was unplugged; what it held has ended. Plug it in again, and it is heard at once.` },
+      })
       return names()
     },
 

@@ -61,6 +61,10 @@ export const useBench = defineStore('bench', () => {
   const recordingTrack = ref<string | null>(null)
   const heardTake = ref('')
   const roundTrips = preference<Record<string, number>>('round-trips', {})
+  /** Whether the clock of a device gives the tempo, and its start and stop play. */
+  const followsClock = preference('follows-clock', false)
+  /** Device that sound comes out of; the usual one without. */
+  const outputDevice = preference('output-device', '')
   /** Whether a bar of clicks comes before a take, and whether takes are brought to the grid. */
   const countsIn = ref(false)
   const quantisesTakes = ref(true)
@@ -221,7 +225,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, responseView, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, takeAs, inputDevices, monitorsInput, unheardInput, recordingTrack, heardTake, roundTrips, openLines, recordingNotes, countsIn, quantisesTakes, copiedNotes, typesNotes, typedOctave, notesTo, offeredMidi, spoken, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
+    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, takeAs, followsClock, outputDevice, inputDevices, monitorsInput, unheardInput, recordingTrack, heardTake, roundTrips, openLines, recordingNotes, countsIn, quantisesTakes, copiedNotes, typesNotes, typedOctave, notesTo, offeredMidi, spoken, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
     hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null

@@ -3,8 +3,11 @@ import { describe, expect, it, vi } from 'vitest'
 import { removeNode } from '@oleaje/core/project/chain-edits'
 import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newTrack } from '@oleaje/core/project/new'
+import { TapTempo } from '../composables/tap-tempo'
 import { DeviceRouter } from '../devices/device-router'
 import { type DeviceMessage, FineControls, readMidi, writeMidi } from '../devices/midi-message'
+import { MidiClock } from '../devices/midi-clock'
+import { MidiPort } from '../devices/midi-input'
 import { PickUp } from '../devices/pick-up'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
@@ -33,7 +36,84 @@ describe('MIDI messages', () => {
   })
 })
 
+describe('a port', () => {
+  const signals = () => ({ clock: vi.fn(), start: vi.fn(), goOn: vi.fn(), stop: vi.fn(), program: vi.fn(), gone: vi.fn() })
+  it('lets go of every note that it holds when it is taken away, and at “all notes off”', () => {
+    const heard: DeviceMessage[] = []
+    const port = new MidiPort((m) => heard.push(m), signals())
+    for (const bytes of [[0x90, 60, 100], [0x92, 64, 100], [0x90, 67, 100], [0x80, 60, 0]]) port.hear(new Uint8Array(bytes), 0)
+    heard.length = 0
+    port.letGo()
+    expect(heard).toEqual([{ kind: 'note', channel: 2, number: 64, value: 0 }, { kind: 'note', channel: 0, number: 67, value: 0 }])
+    port.letGo()
+    expect(heard).toHaveLength(2)
+    port.hear(new Uint8Array([0x90, 50, 1]), 0)
+    port.hear(new Uint8Array([0xb0, 123, 0]), 0)
+    expect(heard.slice(2)).toEqual([{ kind: 'note', channel: 0, number: 50, value: 1 / 127 }, { kind: 'note', channel: 0, number: 50, value: 0 }])
+  })
+  it('tells clock, start, continue, stop and programs apart from what is played', () => {
+    const told = signals()
+    const port = new MidiPort(() => { throw new Error('This is no note.') }, told)
+    for (const bytes of [[0xf8], [0xfa], [0xfb], [0xfc], [0xc3, 4]]) port.hear(new Uint8Array(bytes), 7)
+    expect([told.clock.mock.calls, told.start.mock.calls.length, told.goOn.mock.calls.length, told.stop.mock.calls.length, told.program.mock.calls]).toEqual([[[7]], 1, 1, 1, [[4]]])
+  })
+  it('a clock gives its tempo within a tenth, though its pulses come unevenly', () => {
+    const tempos: number[] = []
+    const clock = new MidiClock((bpm) => tempos.push(bpm))
+    for (let i = 0; i < 300; i++) clock.pulse(i * 60_000 / 107 / 24 + (i * 7 % 5) * 0.4)
+    expect(tempos.length).toBeGreaterThan(0)
+    expect(Math.abs(tempos.at(-1)! - 107)).toBeLessThan(0.2)
+    const before = tempos.length
+    for (let i = 0; i < 300; i++) clock.pulse(20_000 + i * 60_000 / 93 / 24)
+    expect(Math.abs(tempos.at(-1)! - 93)).toBeLessThan(0.2)
+    expect(tempos.length).toBeGreaterThan(before)
+  })
+})
+
+describe('tapping', () => {
+  it('sets the tempo from the third tap on, as one step', async () => {
+    vi.useFakeTimers()
+    setActivePinia(createPinia())
+    const doc = useDocument()
+    await doc.open(momentOf(newProject('Night Ferry')))
+    const tempo = new TapTempo(doc)
+    for (let i = 0; i < 6; i++) tempo.tap(1000 + i * 60_000 / 93)
+    expect(doc.project?.tempo).toBeCloseTo(93, 1)
+    await vi.advanceTimersByTimeAsync(3000)
+    expect(doc.undoSteps.map((s) => s.label)).toEqual(['Tap the tempo'])
+    vi.useRealTimers()
+  })
+})
+
 describe('notes of a device', () => {
+  it('a flood of ten thousand a second arrives whole, and every end reaches its note', async () => {
+    setActivePinia(createPinia())
+    const doc = useDocument()
+    const project = newProject('Night Ferry')
+    project.tracks.unshift(newTrack('Bass', null, 'bass'), newTrack('Pad', null, 'pad'))
+    await doc.open(momentOf(project))
+    const bench = useBench()
+    bench.selectTrack('bass')
+    const open = new Map<string, number>()
+    let count = 0
+    const router = new DeviceRouter(doc, bench, { note: (track: string, pitch: number, velocity: number) => {
+      count++
+      const key = `${track}/${pitch}`
+      open.set(key, velocity > 0 ? 1 : 0)
+    }, shapeNotes: () => {} } as never)
+    const port = new MidiPort((m) => router.take(m), { clock: () => {}, start: () => {}, goOn: () => {}, stop: () => {}, program: () => {}, gone: () => {} })
+    const start = performance.now()
+    for (let i = 0; i < 60_000; i++) {
+      if (i % 997 === 0) bench.selectTrack(i % 2 ? 'bass' : 'pad')
+      port.hear(new Uint8Array([i % 2 ? 0x80 : 0x90, 36 + (i >> 1) % 40, 90]), 0)
+    }
+    const took = performance.now() - start
+    port.letGo()
+    expect(count).toBeGreaterThanOrEqual(60_000)
+    expect([...open.values()].filter((v) => v === 1)).toEqual([])
+    // six seconds' worth of messages take a small part of that
+    expect(took).toBeLessThan(3000)
+  })
   it('end on the track that they began on, whatever is selected by then', async () => {
     setActivePinia(createPinia())
     const doc = useDocument()

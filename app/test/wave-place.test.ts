@@ -17,6 +17,9 @@ describe('the wave on the song', () => {
     ['a part of it', { start: 0.2, end: 0.6 }],
     ['at the song’s tempo', { play: 1, tempo: 90 }],
     ['tuned down', { tune: -7 }],
+    ['with a place of its own to go back to', { start: 0.1, loopFrom: 0.4, end: 0.8 }],
+    ['turned round', { reverse: 1, start: 0.2, end: 0.7 }],
+    ['from a later beat on', { at: 0.37 }],
     ['all of that', { play: 1, tempo: 80, tune: 3, start: 0.1, end: 0.9 }],
   ])('shows what is heard at each beat: %s', (_, params) => {
     const project = { ...newProject('Night Ferry'), tempo: 120, loop: { on: false, start: 0, end: 64 } }

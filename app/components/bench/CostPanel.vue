@@ -43,10 +43,23 @@ function show(row: Row): void {
   if (!row.head && row.id !== row.track) bench.select(row.id)
 }
 
+const outputs = ref([{ value: '', text: 'the usual one' }])
+/** Outputs have names once the browser has allowed a device. */
+async function look(): Promise<void> {
+  const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
+  const found = all.flatMap((d) => (d.kind === 'audiooutput' && d.label && d.deviceId !== 'default' ? [{ value: d.deviceId, text: d.label.slice(0, 40) }] : []))
+  outputs.value = [{ value: '', text: 'the usual one' }, ...found]
+}
+async function turn(device: string): Promise<void> {
+  if (await host.setOutput(device)) bench.outputDevice = device
+  else doc.trouble = 'Sound cannot come out of that device now; it goes on where it was.'
+}
+
 const percent = (share: number): string => `${(share * 100).toFixed(1)} %`
 let timer: ReturnType<typeof setInterval> | undefined
 onMounted(() => {
   host.watchCosts(true)
+  void look()
   timer = setInterval(read, 500)
 })
 onBeforeUnmount(() => {
@@ -90,6 +103,15 @@ onBeforeUnmount(() => {
         </li>
       </ul>
     </template>
+    <ChoiceField
+      v-if="outputs.length > 1"
+      class="mt-2"
+      label="Output"
+      tip="Which device sound comes out of"
+      :model-value="bench.outputDevice"
+      :options="outputs"
+      @update:model-value="turn"
+    />
     <RadioGroup
       :model-value="bench.buffer"
       class="mt-2 border-t border-line pt-2"

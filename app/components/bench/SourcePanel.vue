@@ -3,11 +3,13 @@ import { rename, removeTrack } from '@oleaje/core/project/chain-edits'
 import type { Track } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { sourceDefinition } from '@oleaje/core/sources/index'
+import { amount } from '@oleaje/core/units/parameter'
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { sourceSummary } from '../../composables/useSummary'
+import { useHits, zeroCrossing } from '../../composables/useHits'
 import { useWave } from '../../composables/useWave'
 import { sourceFace } from '../pictures/index'
 
@@ -22,6 +24,21 @@ const value = (param: string): number => source.value?.params[param] ?? definiti
 const face = computed(() => sourceFace(source.value?.type ?? ''))
 const controls = computed(() => face.value.controls)
 const isSound = computed(() => !!source.value?.audio && !!definition.value?.params.start)
+const found = useHits(() => props.track)
+/** Marks along the sound: where it begins, where the loop goes back to, where it ends. */
+const marks = computed(() => ['start', 'loopFrom', 'end'].filter((k) => definition.value?.params[k]))
+const markNames: Record<string, string> = { start: 'where the sound begins', loopFrom: 'where the loop goes back to', end: 'where the sound ends' }
+const audioRef = computed(() => (source.value?.audio ? doc.project?.audio[source.value.audio] : undefined))
+const hasTempo = computed(() => isSound.value && !!definition.value?.params.tempo)
+/** Length of what sounds, in bars of the song at the sound's own tempo. */
+const bars = computed(() => {
+  const r = audioRef.value
+  return r ? (value('end') - value('start')) * r.frames / r.sampleRate * value('tempo') / 60 / (doc.project?.beatsPerBar ?? 4) : 0
+})
+const DRAG = 'Drag the ends of what sounds, Shift for the place the loop goes back to; near hits they snap to these, '
+  + 'else to where the wave crosses zero, Alt for anywhere'
+const foundText = computed(() => (found.value ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, by its hits` : 'Its hits are being looked for'))
+const barsSpec = amount('Length in bars', { min: 1 / 16, max: 512, default: 4 })
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const middle = height / 2
@@ -30,6 +47,8 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const p = peaks.value
   if (p) {
     const [from, to] = [value('start'), value('end')]
+    g.fillStyle = color('line')
+    for (const at of found.value?.hits ?? []) g.fillRect(Math.round(at * width), 0, 1, height)
     for (let x = 0; x < width; x++) {
       const at = x / width
       const h = (p[Math.floor(at * p.length)] ?? 0) * (middle - 6)
@@ -38,6 +57,10 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     }
     g.fillStyle = color('ink')
     for (const at of [from, to]) g.fillRect(Math.min(width - 2, Math.round(at * width)), 0, 2, height)
+    if (marks.value.includes('loopFrom') && value('loopFrom') > from) {
+      g.fillStyle = color('magenta')
+      g.fillRect(Math.round(value('loopFrom') * width), 0, 2, height)
+    }
     return
   }
   // what has no wave of its own is drawn as it sounds now
@@ -51,15 +74,58 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.stroke()
 })
 
-/** Drags the nearer end of what sounds. */
+/** A place along the sound brought to a hit that is near, or else to where the sound crosses zero. */
+function snapped(at: number, width: number): number {
+  const hit = (found.value?.hits ?? []).find((h) => Math.abs(h - at) * width < 5)
+  if (hit !== undefined) return hit
+  const x = source.value?.audio ? host.sound(source.value.audio)?.channels[0] : undefined
+  return x ? zeroCrossing(x, Math.round(at * x.length), 480) / x.length : at
+}
+
+/** Keys of a mark: along the sound, by a pixel or to the next hit. */
+function step(e: KeyboardEvent, mark: string): void {
+  const s = source.value
+  if (!s || (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight')) return
+  const way = e.key === 'ArrowLeft' ? -1 : 1
+  const hits = found.value?.hits ?? []
+  const now = value(mark)
+  const next = e.shiftKey ? (way > 0 ? hits.find((h) => h > now + 1e-4) : hits.findLast((h) => h < now - 1e-4)) : now + way * 0.002
+  if (next === undefined) return
+  doc.edit(`Set ${markNames[mark]}`, setParam(s.id, mark, Math.min(1, Math.max(0, next))))
+  e.preventDefault()
+  e.stopPropagation()
+}
+
+function takeTempo(): void {
+  const s = source.value
+  if (s && found.value) doc.edit('Take the tempo that was found', setParam(s.id, 'tempo', Math.min(300, Math.max(20, found.value.tempo))))
+}
+function setBars(count: number): void {
+  const s = source.value
+  if (s && bars.value > 0) doc.edit('Set the length in bars', setParam(s.id, 'tempo', Math.min(300, Math.max(20, value('tempo') * count / bars.value))))
+}
+/** Brings the loudest sample of what sounds to full level. */
+function normalise(): void {
+  const s = source.value
+  const x = s?.audio ? host.sound(s.audio) : undefined
+  if (!s || !x) return
+  let peak = 0
+  for (const c of x.channels) for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++) peak = Math.max(peak, Math.abs(c[i] ?? 0))
+  if (peak > 0) doc.edit('Normalise', setParam(s.id, 'level', Math.min(24, -20 * Math.log10(peak))))
+}
+
+/** Drags the nearest mark of what sounds. */
 function press(e: PointerEvent): void {
   const { value: s } = source
   if (!s || !isSound.value || e.button !== 0) return
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const at = (m: PointerEvent): number => Math.min(1, Math.max(0, (m.clientX - box.left) / box.width))
-  const end = Math.abs(at(e) - value('start')) < Math.abs(at(e) - value('end')) ? 'start' : 'end'
-  const label = end === 'start' ? 'Set where the sound begins' : 'Set where the sound ends'
-  const move = (m: PointerEvent): void => hand.edit(label, setParam(s.id, end, end === 'start' ? Math.min(at(m), value('end') - 0.001) : Math.max(at(m), value('start') + 0.001)))
+  const end = e.shiftKey && marks.value.includes('loopFrom') ? 'loopFrom' : Math.abs(at(e) - value('start')) < Math.abs(at(e) - value('end')) ? 'start' : 'end'
+  const label = `Set ${markNames[end]}`
+  const move = (m: PointerEvent): void => {
+    const place = m.altKey ? at(m) : snapped(at(m), box.width)
+    hand.edit(label, setParam(s.id, end, end === 'end' ? Math.max(place, value('start') + 0.001) : Math.min(place, value('end') - 0.001)))
+  }
   hand.drag(e, label, move)
   move(e)
 }
@@ -95,9 +161,44 @@ function replace(): void {
         :class="isSound ? 'cursor-ew-resize' : ''"
         role="img"
         :aria-label="`What ${track.name} plays`"
-        :title="isSound ? 'Drag the ends of what sounds' : ''"
+        :title="isSound ? DRAG : ''"
         @pointerdown="press"
       />
+      <div v-if="isSound" class="mt-1 flex flex-wrap items-center gap-1 text-tiny">
+        <button
+          v-for="mark in marks"
+          :key="mark"
+          class="small-button"
+          :aria-label="`Move ${markNames[mark]}: ${Math.round(value(mark) * 1000) / 10} %`"
+          title="Arrows move it, Shift+arrows to the next hit"
+          @keydown="step($event, mark)"
+        >
+          {{ mark === 'loopFrom' ? 'loop from' : mark }}
+        </button>
+        <button
+          class="small-button"
+          title="Brings the loudest sample of what sounds to full level"
+          @click="normalise"
+        >
+          normalise
+        </button>
+        <template v-if="hasTempo">
+          <label>bars <ValueField
+            class="w-12"
+            :spec="barsSpec"
+            :value="bars"
+            @take="setBars"
+          /></label>
+          <button
+            class="small-button"
+            :disabled="!found"
+            :title="foundText"
+            @click="takeTempo"
+          >
+            find tempo
+          </button>
+        </template>
+      </div>
       <component
         :is="face.below"
         v-if="face.below"

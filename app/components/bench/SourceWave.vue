@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
-import type { Modulator } from '@oleaje/core/project/schema'
+import type { Modulator, NoteLine } from '@oleaje/core/project/schema'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { setLoop } from '@oleaje/core/project/song-edits'
 import { amount } from '@oleaje/core/units/parameter'
@@ -32,7 +32,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
   const beats = length.value
   const x = (beat: number): number => beat / beats * width
   const lane = modulator.value ? 44 : 0
-  still([track.source, track.kind, project.tempo, project.beatsPerBar, beats, lane, peaks.value, document.fonts.status], (ground) => drawGround(ground, width, height, color, lane))
+  still([track.source, track.line, track.kind, project.tempo, project.beatsPerBar, beats, lane, peaks.value, document.fonts.status], (ground) => drawGround(ground, width, height, color, lane))
   const m = modulator.value
   const now = host.telemetry.fixed('beat')
   if (m) {
@@ -74,6 +74,21 @@ function courseOf(m: Modulator): ((beat: number) => number) | null {
   return definition?.course?.((k) => m.params[k] ?? definition.params[k]?.default ?? 0) ?? null
 }
 
+/** The notes of a track, round after round, the highest on top. */
+function drawNotes(g: CanvasRenderingContext2D, line: NoteLine, perBeat: number, middle: number, half: number, color: string): void {
+  const low = line.notes.reduce((m, n) => Math.min(m, n.pitch), 127) - 1
+  const high = line.notes.reduce((m, n) => Math.max(m, n.pitch), 0) + 1
+  const rounds = line.length > 0 ? Math.min(64, Math.ceil(length.value / line.length)) : 1
+  g.fillStyle = color
+  for (let r = 0; r < rounds; r++) {
+    for (const n of line.notes) {
+      g.globalAlpha = 0.4 + 0.6 * n.velocity
+      g.fillRect((n.start + r * line.length) * perBeat, middle + half - (n.pitch - low) / (high - low) * 2 * half, Math.max(2, n.length * perBeat - 1), 4)
+    }
+  }
+  g.globalAlpha = 1
+}
+
 /** Bars and the wave, which stand still while it plays. */
 function drawGround(g: CanvasRenderingContext2D, width: number, height: number, color: (name: string) => string, lane: number): void {
   const project = doc.project
@@ -103,7 +118,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   const half = (height - 26 - lane) / 2
   const { source } = track
   const ref = source?.audio ? project.audio[source.audio] : undefined
-  if (ref && peaks.value && source) {
+  if (ref && peaks.value && source && sourceDefinition(source.type)?.onSong) {
     const table = peaks.value
     const loudest = table.reduce((most, v) => Math.max(most, v), 0.05)
     const shareAt = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
@@ -117,9 +132,11 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     g.globalAlpha = 1
     return
   }
+  if (track.line?.notes.length) drawNotes(g, track.line, width / beats, middle, half, color('deep'))
   g.fillStyle = color('second')
   g.font = 'italic 15px Newsreader'
   g.textBaseline = 'middle'
+  if (track.line?.notes.length) return
   g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : track.kind === 'bus' ? 'what is sent to it' : sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound', 12, middle)
 }
 

@@ -85,6 +85,13 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
           Real MIDI
         </button><button
           class="small-button"
+          :aria-pressed="bench.followsClock"
+          title="The clock of a device gives the tempo; its start, stop and continue play"
+          @click="bench.followsClock = !bench.followsClock"
+        >
+          clock
+        </button><button
+          class="small-button"
           title="U"
           @click="bench.deviceShown = false"
         >

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Track } from '@oleaje/core/project/schema'
+import { sourceDefinition } from '@oleaje/core/sources/index'
 import { ChevronDown, ChevronRight } from '@lucide/vue'
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
@@ -23,7 +24,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const ref = track.source?.audio ? project.audio[track.source.audio] : undefined
   const table = peaks.value
   g.fillStyle = color('deep')
-  if (ref && table) {
+  if (ref && table && sourceDefinition(track.source?.type ?? '')?.onSong) {
     const share = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
     const loudest = table.reduce((m, v) => Math.max(m, v), 0.05)
     g.globalAlpha = 0.7

@@ -51,6 +51,8 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly listens?: boolean
   /** What one of it takes at most. */
   readonly load?: Load
+  /** Its audio lies along the song, so that its wave can be drawn there. */
+  readonly onSong?: boolean
   /** Sounds while the transport stands. */
   readonly live?: boolean
   /** Whether it hears the notes of its track. */

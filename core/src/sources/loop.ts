@@ -23,6 +23,7 @@ export const loopSource = defineSource({
   name: 'Audio loop',
   tip: 'A looped sound, as it is or at the song’s tempo',
   audio: true,
+  onSong: true,
   load: { kB: 420, ns: 1300 },
   params: {
     play: choice('Play', ['as is', 'varispeed', 'stretch'], 0, 'As recorded; sped up or slowed down to the song’s tempo; or stretched to it at its own pitch'),
