@@ -181,6 +181,7 @@ export class EngineHost {
       this.telemetry.setSlots(message.entries, message.anew)
       this.onFeedback(message.feedback)
     } else if (message.type === 'fault') this.onTrouble(`${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
+    else if (message.type === 'howl') this.onTrouble('Sound goes round from the output into the input: it was turned down for a moment. Use headphones, turn the input down, or have it recorded without being heard.')
     else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'recorded') {
       this.recorded(message)

@@ -63,4 +63,6 @@ export type FromWorklet =
   | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
   /** Something failed while it played, by the key of its step, and was cut. */
   | { readonly type: 'fault', readonly key: string }
+  /** Sound went round from the output into the input, and was dipped. */
+  | { readonly type: 'howl' }
   | { readonly type: 'error', readonly message: string }

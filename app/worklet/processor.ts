@@ -66,6 +66,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     this.messageEvery = shared ? 0 : 8
     this.engine = new Engine({
       sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS, onFault: (key) => this.send({ type: 'fault', key }),
+      onHowl: () => this.send({ type: 'howl' }),
       onNote: (track, pitch, velocity, beat, run) => { if (this.takesNotes) this.send({ type: 'played', track, pitch, velocity, beat, run }) },
     })
     this.port.onmessage = (message: MessageEvent<ToWorklet>) => {

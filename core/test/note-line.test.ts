@@ -86,6 +86,23 @@ describe('the notes of a track', () => {
     expect(flood.map((e) => [e.pitch, e.begins])).toEqual(Array.from({ length: 5000 }, (_, i) => [i % 128, i % 2 === 1]))
     expect(flood[NOTE_EVENTS]!.at).toBe(flood[0]!.at + BLOCK)
   })
+  it('ten thousand a second for a minute, in bursts: none is lost, and none comes later than the block after its own', () => {
+    const p = player(null)
+    p.song.playing = false
+    let sent = 0
+    let received = 0
+    for (let b = 0; b < 22_500; b++) {
+      // two hundred at once every 20 ms, and the rest evenly
+      const count = b % 15 === 0 ? 200 : 14
+      for (let i = 0; i < count; i++) p.step.play(sent % 128, sent++ % 2)
+      for (const e of p.blocks(1)) {
+        if (e.pitch !== received % 128 || e.begins !== (received % 2 === 1)) throw new Error(`message ${received} is another`)
+        received++
+      }
+      expect(sent - received).toBe(0)
+    }
+    expect(sent).toBeGreaterThan(590_000)
+  })
   it('are forgotten by a reset', () => {
     const p = player(lineOf([note(0, 1, 60)]))
     p.blocks(2)

@@ -7,6 +7,7 @@ import { heardChain, nodesIn, trackOf } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
 import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
+import { HowlGuard } from './howl-guard'
 import { LOOK_AHEAD, SafetyLimiter } from './limiter'
 import { ModulatorStep } from './modulator-step'
 import { type Monitor, applyMonitor, openMonitor } from './monitor'
@@ -41,6 +42,8 @@ export interface EngineOptions {
   readonly reportEvery?: number
   /** Told where something fails while it plays: by the key of its step. It is cut, and all else plays on. */
   readonly onFault?: (key: string, error: unknown) => void
+  /** Told where a howl between output and input was dipped. */
+  readonly onHowl?: () => void
   /** Told of notes played live, with where the song is: in quarter notes by its position, and as they pass. Velocity 0 ends one. */
   readonly onNote?: (track: string, pitch: number, velocity: number, beat: number, run: number) => void
   /** Follow the project's loop. A render does not. */
@@ -151,6 +154,7 @@ export class Engine {
   arm(armed: boolean): void {
     if (armed === this.armed) return
     this.armed = armed
+    this.howl.reset()
     if (!this.project) return
     this.begin(this.next?.project ?? this.project, 0)
     this.finish()
@@ -246,6 +250,7 @@ export class Engine {
     this.out.left = left
     this.out.right = right
     if (this.options.looping !== false) {
+      if (this.armed) this.guardHowl()
       this.limiter.process(this.out)
       if (this.reportIn > 0 && --this.reportIn === 0) {
         if (plan) this.values.follow(plan, this.idleTracks.order, this.costs)
@@ -255,6 +260,16 @@ export class Engine {
     }
   }
   private readonly out: { left: Float32Array, right: Float32Array } = stereoBlock()
+
+  private readonly howl = new HowlGuard()
+
+  /** While a live input is heard, watches that nothing goes round from the output into it. */
+  private guardHowl(): void {
+    const { howl } = this
+    const { trips } = howl
+    howl.process(this.input, this.out)
+    if (howl.trips !== trips) this.options.onHowl?.()
+  }
 
   /** Steps that have failed and are not run any more. */
   private readonly failed = new Set<Step>()
