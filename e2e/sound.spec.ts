@@ -44,7 +44,8 @@ test('a live input, simulated and from a device, reaches its chain', async ({ pa
   await page.getByRole('button', { name: 'Open input' }).click()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line'))).toBeGreaterThan(0.005)
   await page.getByRole('button', { name: 'Input open' }).click()
-  await page.getByRole('button', { name: 'Use microphone' }).click()
+  await page.getByRole('button', { name: /simulated player/ }).click()
+  await page.getByRole('option', { name: 'microphone' }).click()
   await page.getByRole('button', { name: 'Open input' }).click()
   // the fake device beeps once a second
   await page.waitForFunction(() => globalThis.oleaje.value('peak:source:line') > 0.05, undefined, { polling: 10 })

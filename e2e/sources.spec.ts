@@ -1,3 +1,5 @@
+import { apply } from '@oleaje/core/project/edit'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Project, Track } from '@oleaje/core/project/schema'
@@ -258,4 +260,56 @@ test('the simulated player through a chain, recorded: dry is what was played, we
   await page.keyboard.press('Control+Shift+z')
   await page.getByRole('button', { name: 'Keep Line, take 1, wet' }).click()
   await expect.poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name).toBe('Line, take 1, wet')
+})
+
+test('the fake microphone through overload and a resonant filter that a follower moves, recorded: the take agrees with the gauges', async ({ page }) => {
+  await open(page)
+  const p = empty('Microphone')
+  const line: Track = {
+    ...newTrack('Guitar', { ...newSource('input', { coarse: 1, fine: 0 }), device: 'microphone' }, 'guitar'),
+    a: { nodes: [newEffect('drive', { drive: 20, output: -9, quality: 2 }, 'overload'), newEffect('filter', { cutoff: 300, resonance: 6 }, 'wah')] },
+  }
+  p.tracks.unshift(line)
+  const edits = [addModulator('guitar', 'follower', { id: 'touch', params: { attack: 0.004, release: 0.1, sensitivity: 0 }, listens: { track: 'guitar', point: 'before' } }), addLink('touch', { owner: 'wah', param: 'cutoff' }, 0.3, 0.8, { mode: 'fixed' })]
+  await openProject(page, edits.reduce((q, e) => apply(q, e).next, p))
+  await page.getByRole('button', { name: 'Guitar', exact: true }).click()
+  await page.getByRole('button', { name: 'Open input' }).click()
+  await page.keyboard.press('Shift+T')
+  await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.2)
+  // what the gauges show while it is recorded: places on their staves, and where the song is
+  const seen = await page.evaluate(async () => {
+    const rows: { beat: number, follower: number, cutoff: number }[] = []
+    for (let i = 0; i < 160; i++) {
+      await new Promise((done) => { setTimeout(done, 20) })
+      rows.push({ beat: globalThis.oleaje.live().beat, follower: globalThis.oleaje.value('mod:touch'), cutoff: globalThis.oleaje.value('live:wah.cutoff') })
+    }
+    return rows
+  })
+  await page.keyboard.press('Shift+T')
+  await expect.poll(async () => (await trackNamed(page, 'Guitar')).takes?.length).toBe(1)
+  await page.keyboard.press('Space')
+  const [take] = (await trackNamed(page, 'Guitar')).takes ?? []
+  if (!take) throw new Error('There is no take.')
+  const levels = await page.evaluate(({ hashes, beats }) => hashes.map((hash) => {
+    const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
+    return beats.map((beat) => {
+      const at = Math.round(beat * 60 / 107 * 48_000)
+      let peak = 0
+      for (let i = Math.max(0, at - 1500); i < at; i++) peak = Math.max(peak, Math.abs(x[i] ?? 0))
+      return peak
+    })
+  }), { hashes: [take.dry, take.wet], beats: seen.map((s) => s.beat - take.at) })
+  const [dry = [], wet = []] = levels
+  expect(Math.max(...dry)).toBeGreaterThan(0.01)
+  expect(Math.max(...wet)).toBeGreaterThan(0.01)
+  const correlation = (a: readonly number[], b: readonly number[]): number => {
+    const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length
+    const [ma, mb] = [mean(a), mean(b)]
+    const sum = (f: (i: number) => number): number => a.reduce((s, _, i) => s + f(i), 0)
+    return sum((i) => ((a[i] ?? 0) - ma) * ((b[i] ?? 0) - mb)) / Math.sqrt(sum((i) => ((a[i] ?? 0) - ma) ** 2) * sum((i) => ((b[i] ?? 0) - mb) ** 2))
+  }
+  // the follower goes with the level of what was recorded, and the cutoff is where the follower puts it
+  expect(correlation(dry, seen.map((s) => s.follower))).toBeGreaterThan(0.6)
+  expect(correlation(seen.map((s) => s.follower), seen.map((s) => s.cutoff))).toBeGreaterThan(0.98)
+  for (const s of seen) expect(s.cutoff).toBeGreaterThan(0.25)
 })

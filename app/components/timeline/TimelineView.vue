@@ -15,9 +15,10 @@ import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { beats as beatsSpec, number } from '@oleaje/core/units/parameter'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
+import { preference } from '../../stores/preference'
 
 /** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
 const session = useSession()
@@ -25,6 +26,10 @@ const { doc, bench, host, automation } = session
 /** The kind of modulator that lies along the song. */
 const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 const zoom = ref(0)
+/** Whether the playhead is kept in sight. */
+const follows = preference('timeline-follows', true)
+/** Width of the names at the left, in pixels. */
+const LEFT = 210
 const snap = ref(0.25)
 const tool = ref<'points' | 'draw' | 'line'>('points')
 const shape = ref<Insertable>('sine')
@@ -100,6 +105,42 @@ function nameLoop(): void {
   if (loop) doc.edit('Add a section', addSection({ id: newId(), name: `Section ${(doc.project?.sections.length ?? 0) + 1}`, start: loop.start, end: loop.end }))
 }
 
+/** Wider or narrower about a place of the view, which stays where it is. */
+function zoomAt(by: number, x: number): void {
+  const el = view.value
+  if (!el) return
+  const beat = (el.scrollLeft + x - LEFT) / perBeat.value
+  zoom.value = Math.min(6, Math.max(0, zoom.value + by))
+  void nextTick(() => { el.scrollLeft = beat * perBeat.value + LEFT - x })
+}
+function wheel(e: WheelEvent): void {
+  if (!e.ctrlKey && !e.metaKey) return
+  e.preventDefault()
+  zoomAt(e.deltaY < 0 ? 0.5 : -0.5, e.clientX - (view.value?.getBoundingClientRect().left ?? 0))
+}
+/** Keys of the song itself, where nothing in it has the focus. */
+function keydown(e: KeyboardEvent): void {
+  const el = view.value
+  if (!el || e.target !== el) return
+  const acts: Record<string, () => void> = {
+    '+': () => zoomAt(0.5, el.clientWidth / 2), '-': () => zoomAt(-0.5, el.clientWidth / 2),
+    'ArrowLeft': () => { el.scrollLeft -= 120 }, 'ArrowRight': () => { el.scrollLeft += 120 },
+    'Home': () => { el.scrollLeft = 0 }, 'End': () => { el.scrollLeft = el.scrollWidth },
+  }
+  const act = acts[e.key]
+  if (!act) return
+  e.preventDefault()
+  e.stopPropagation()
+  act()
+}
+
+/** Keeps the playhead in sight while it moves. */
+useFrame(() => {
+  const el = view.value
+  if (!el || !follows.value || !bench.playing) return
+  const x = host.telemetry.fixed('beat') * perBeat.value + LEFT
+  if (x < el.scrollLeft + LEFT || x > el.scrollLeft + el.clientWidth - 40) el.scrollLeft = Math.max(0, x - LEFT - 40)
+})
 useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host.telemetry.fixed('beat') * perBeat.value}px)` })
 </script>
 
@@ -146,13 +187,18 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
         aria-label="Zoom"
       ><button
         class="small-button"
+        :aria-pressed="follows"
+        title="Keeps the playhead in sight"
+        @click="follows = !follows"
+      >follow</button><button
+        class="small-button"
         aria-label="Narrower"
         :disabled="zoom <= 0"
         @click="zoom--"
       >−</button><button
         class="small-button"
         aria-label="Wider"
-        :disabled="zoom >= 4"
+        :disabled="zoom >= 6"
         @click="zoom++"
       >+</button></span>
       <div
@@ -263,6 +309,8 @@ useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host
       class="min-h-0 flex-1 overflow-auto"
       tabindex="0"
       aria-label="Song"
+      @wheel="wheel"
+      @keydown="keydown"
     >
       <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
         <TimelineRuler :per-beat="perBeat" :beats="beats" />
