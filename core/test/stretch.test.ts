@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { findTempo } from '@oleaje/core/analysis/tempo'
-import { hitsOf } from '@oleaje/core/analysis/hits'
+import { hitsOf } from '@oleaje/core/dsp/hits'
 import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'

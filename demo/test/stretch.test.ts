@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { hitsOf } from '@oleaje/core/analysis/hits'
+import { hitsOf } from '@oleaje/core/dsp/hits'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'

@@ -1,7 +1,7 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { hitsOf } from '@oleaje/core/analysis/hits'
+import { hitsOf } from '@oleaje/core/dsp/hits'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
 import { readWav } from '@oleaje/core/formats/wav'

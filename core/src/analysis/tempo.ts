@@ -1,5 +1,5 @@
 import { exp2, log2 } from '../dsp/math'
-import type { Hits } from './hits'
+import type { Hits } from '../dsp/hits'
 
 /** Tempo that a loop most likely has, in bpm, and its length in quarter notes. */
 export interface FoundTempo { readonly tempo: number, readonly beats: number }

@@ -1,5 +1,4 @@
 import { kaiser, sinc } from './sinc-table'
-import type { AudioData } from '../contract/audio'
 
 /** Samples before the beginning and after the end of every copy: what the reader looks past, and what the copies below are made from. */
 export const OCTAVE_GUARD = 256
@@ -22,10 +21,13 @@ export interface Octaves {
   readonly copies: readonly (readonly Float32Array[])[]
 }
 
-const known = new WeakMap<AudioData, Octaves>()
+/** A sound as it is held: one array for mono, or two. */
+export interface Samples { readonly sampleRate: number, readonly channels: readonly Float32Array[] }
+
+const known = new WeakMap<Samples, Octaves>()
 
 /** The copies of a sound, made in pieces when they are first asked for. */
-export function* octavePieces(audio: AudioData): Generator<void, Octaves> {
+export function* octavePieces(audio: Samples): Generator<void, Octaves> {
   const old = known.get(audio)
   if (old) return old
   const frames = audio.channels[0]?.length ?? 0
@@ -41,7 +43,7 @@ export function* octavePieces(audio: AudioData): Generator<void, Octaves> {
 }
 
 /** The copies of a sound, made at once. */
-export function octavesOf(audio: AudioData): Octaves {
+export function octavesOf(audio: Samples): Octaves {
   const work = octavePieces(audio)
   for (;;) {
     const piece = work.next()

@@ -1,7 +1,7 @@
-import { FRACTION } from './fraction'
-import { cosCycles, exp2 } from './math'
-import type { LoopRegion } from './loop-region'
-import { PhaseVocoder } from './phase-vocoder'
+import { FRACTION } from '../dsp/fraction'
+import { cosCycles, exp2 } from '../dsp/math'
+import type { LoopRegion } from '../dsp/loop-region'
+import { PhaseVocoder } from '../dsp/phase-vocoder'
 import { BLOCK, type SongBlock, type StereoBlock } from '../contract/block'
 
 /** Frames of a spectrum, which is how far it reads ahead: reading slower moves tones together, and these are told apart still. */

@@ -1,5 +1,5 @@
-import type { AudioData } from '../contract/audio'
-import { Onset } from '../dsp/onset'
+import type { Samples } from './octaves'
+import { Onset } from './onset'
 
 /** Where a sound is struck: frames of the beginnings of its hits, in order, and how strong each is, 0…1 of the strongest. */
 export interface Hits { readonly at: readonly number[], readonly strength: readonly number[] }
@@ -13,10 +13,10 @@ const BEGINS = 0.12
 /** Weakest level that is a hit, of the loudest. */
 const FLOOR = 0.05
 
-const known = new WeakMap<AudioData, Hits>()
+const known = new WeakMap<Samples, Hits>()
 
 /** The hits of a sound, found in pieces when they are first asked for. */
-export function* hitPieces(audio: AudioData): Generator<void, Hits> {
+export function* hitPieces(audio: Samples): Generator<void, Hits> {
   const old = known.get(audio)
   if (old) return old
   const [left] = audio.channels
@@ -59,7 +59,7 @@ export function* hitPieces(audio: AudioData): Generator<void, Hits> {
 }
 
 /** The hits of a sound, found at once. */
-export function hitsOf(audio: AudioData): Hits {
+export function hitsOf(audio: Samples): Hits {
   const work = hitPieces(audio)
   for (;;) {
     const piece = work.next()
