@@ -1,6 +1,7 @@
 import { addTrack } from '@oleaje/core/project/chain-edits'
 import { type Edit, together } from '@oleaje/core/project/edit'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
+import { dropUnusedSounds } from '@oleaje/core/project/target-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { chainInWords } from '@oleaje/core/project/chain-words'
 import type { Print, Project } from '@oleaje/core/project/schema'
@@ -79,6 +80,7 @@ export class Printing {
         t.source.audio = sound.hash
         t.source.params.tempo = p.tempo
         t.print.chain = chain
+        dropUnusedSounds(p)
       })
       return true
     } catch (error) {

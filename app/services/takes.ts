@@ -2,6 +2,7 @@ import { addTrack } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Take, Track } from '@oleaje/core/project/schema'
+import { dropUnusedSounds } from '@oleaje/core/project/target-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { EngineHost } from '../audio/host'
 import type { useBench } from '../stores/bench'
@@ -111,6 +112,7 @@ export class Takes {
     this.doc.edit(`Remove ${take.name}`, (p) => {
       const t = p.tracks.find((x) => x.id === track.id)
       if (t?.takes) t.takes = t.takes.filter((x) => x.id !== take.id)
+      dropUnusedSounds(p)
     })
   }
 }

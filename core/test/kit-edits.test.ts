@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
+import { addAudioTrack, addTrack, removeTrack } from '@oleaje/core/project/chain-edits'
 import { addPad, kitWith, ownBranch, padSplitOf, removePad, setBranchPads, setPad } from '@oleaje/core/project/kit-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
-import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { padsOf } from '@oleaje/core/project/nodes/split'
 import { checkProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
@@ -45,5 +46,25 @@ describe('a kit', () => {
     expect([0, 1, 2].map((b) => padsOf(split, b, 3))).toEqual([[1], [2], [0]])
     const moved = padSplitOf(edited(p, setBranchPads('a', [1, 2])).tracks[0]!)!
     expect([0, 1, 2].map((b) => padsOf(moved, b, 3))).toEqual([[1, 2], [], [0]])
+  })
+})
+
+describe('sounds of a project', () => {
+  it('are listed as long as something plays them: a thousand brought in and taken out leave it as it was', () => {
+    const before = kit()
+    let p = before
+    for (let i = 0; i < 1000; i++) {
+      p = edited(p, addAudioTrack('x', newSource('loop', {}, `s${i}`), `s${i}`, ref, `t${i}`))
+      p = edited(p, removeTrack(`t${i}`))
+    }
+    expect(p).toEqual(before)
+    // what a take, the other state of a chain or a pad plays stays
+    const kept = edited(p, (q) => {
+      q.audio.take = q.audio.room = ref
+      q.tracks[0]!.takes = [{ id: 'a', name: 'a', at: 0, dry: 'take', wet: 'take' }]
+      q.tracks[0]!.b = { nodes: [{ ...newEffect('convolver'), data: { audio: 'room' } }] }
+    }, addTrack(newTrack('y', null, 'y')), removeTrack('y'))
+    expect(Object.keys(kept.audio).sort()).toEqual(['hat', 'low', 'room', 'snare', 'take'])
+    expect(Object.keys(edited(kept, removePad('src', 1)).audio).sort()).toEqual(['hat', 'low', 'room', 'take'])
   })
 })

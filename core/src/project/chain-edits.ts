@@ -1,7 +1,7 @@
 import type { Edit } from './edit'
 import { newBranch, newGroup, newId, newLoopBack, newSeed, newSplit, newTrack } from './new'
 import type { Branch, ChainNode, Effect, Link, Listen, Project, Source, Split, Track } from './schema'
-import { allNodes, dropStrayLinks } from './target-edits'
+import { allNodes, dropStrayLinks, dropUnusedSounds } from './target-edits'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
 import { nameBranches } from './nodes/split'
 import { findOwner, heardChain, holdsId, listOf, mixOf, nodesIn, placeOf, trackOf } from './walk'
@@ -18,6 +18,7 @@ export const removeTrack = (id: string): Edit => (p) => {
     if (t.source?.listens?.track === id) t.source.listens = null
     for (const node of allNodes(t)) if (kindOf(node).listens?.(node)?.track === id) kindOf(node).stopListening?.(node)
   }
+  dropUnusedSounds(p)
 }
 
 export const renameTrack = (id: string, name: string): Edit => (p) => {
@@ -48,6 +49,7 @@ export const replaceSound = (track: string, source: Source, ref: Project['audio'
   p.audio[source.audio] = ref
   const before = t.source
   t.source = { ...source, id: before?.id ?? source.id, params: before?.type === source.type ? before.params : source.params }
+  dropUnusedSounds(p)
 }
 
 export const addNode = (node: ChainNode, spot: Spot): Edit => (p) => {

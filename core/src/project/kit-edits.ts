@@ -2,7 +2,7 @@ import { FIRST_PAD, MOST_PADS, type Pad, readPads } from '../sources/kit'
 import type { Edit } from './edit'
 import { newBranch, newId, newSplit } from './new'
 import type { Project, Source, Track } from './schema'
-import { dropStrayLinks, shiftLaneTargets } from './target-edits'
+import { dropStrayLinks, dropUnusedSounds, shiftLaneTargets } from './target-edits'
 import { ownedItems } from './targets'
 import { findOwner, heardChain } from './walk'
 
@@ -52,6 +52,7 @@ export const removePad = (kit: string, index: number): Edit => (p) => {
     for (const branch of node.branches) if (branch.pads) branch.pads = branch.pads.flatMap((pad) => (pad === index ? [] : [pad > index ? pad - 1 : pad]))
   }
   dropStrayLinks(p)
+  dropUnusedSounds(p)
 }
 
 /** The split by pads at the head of a track's chain. */

@@ -1,3 +1,5 @@
+import { soundsOf } from '../sources/index'
+import { kindOf } from './nodes/index'
 import { pathOf } from './param-path'
 import type { ChainNode, Project, Target, Track } from './schema'
 import { idsOf, nodesIn } from './walk'
@@ -9,6 +11,29 @@ export const allNodes = (t: Track): ChainNode[] => [...nodesIn(t.a.nodes), ...(t
 /** Keeps targets on their items when a lane grows or shrinks before them. */
 export function shiftLaneTargets(p: Project, owner: string, lane: string, from: number, by: number): void {
   for (const { target } of [...p.links, ...p.controls]) if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from) target.index += by
+}
+
+/** Hashes of all sounds that something of a project plays: sources, takes, and effects in either state of a chain. */
+export function usedSounds(p: Project): Set<string> {
+  const used = new Set<string>()
+  for (const t of p.tracks) {
+    if (t.source) for (const hash of soundsOf(t.source)) used.add(hash)
+    for (const take of t.takes ?? []) {
+      used.add(take.dry)
+      used.add(take.wet)
+    }
+    for (const n of allNodes(t)) {
+      const hash = kindOf(n).sound?.(n)
+      if (hash) used.add(hash)
+    }
+  }
+  return used
+}
+
+/** Takes sounds off the project's list that nothing plays any more; a step back lists them again. */
+export function dropUnusedSounds(p: Project): void {
+  const used = usedSounds(p)
+  for (const hash of Object.keys(p.audio)) if (!used.has(hash)) delete p.audio[hash]
 }
 
 /** Links, controls and inputs whose modulator or target is gone from both states of every chain. */

@@ -17,7 +17,7 @@ export const inputSource = defineSource({
   params: {
     coarse: choice('Coarse gain', ['0 dB', '+20 dB', '+40 dB', '+60 dB'], 0, 'Input gain in steps of 20 dB, for a line, an instrument, a microphone, and one far away'),
     fine: boost('Fine gain', { min: -24, max: 24, default: 0, tip: 'Input gain' }),
-    sides: choice('Sides', ['mono to both', 'stereo'], 0, 'Left input to both sides, or both as they are'),
+    sides: choice('Sides', ['left to both', 'stereo', 'right to both'], 0, 'Which channels of the device are heard'),
   },
   unseen: 'what comes in, as it comes',
   summary: (is) => is.device || 'live input',
@@ -40,17 +40,18 @@ export const inputSource = defineSource({
       process({ out, input }, p) {
         const coarse = p.coarse.value === 0 ? 1 : p.coarse.value === 1 ? 10 : p.coarse.value === 2 ? 100 : 1000
         const g = p.fine.values()
+        const left = p.sides.value === 2 ? input.right : input.left
         const right = p.sides.value === 0 ? input.left : input.right
         let peak = 0
         let full = false
         for (let i = 0; i < BLOCK; i++) {
-          const l = input.left[i] * g[i] * coarse
+          const l = left[i] * g[i] * coarse
           const r = right[i] * g[i] * coarse
           out.left[i] = l
           out.right[i] = r
           const most = Math.max(l < 0 ? -l : l, r < 0 ? -r : r)
           if (most > peak) peak = most
-          if (most >= 1 || input.left[i] >= FULL || input.left[i] <= -FULL || right[i] >= FULL || right[i] <= -FULL) full = true
+          if (most >= 1 || left[i] >= FULL || left[i] <= -FULL || right[i] >= FULL || right[i] <= -FULL) full = true
         }
         since = full ? 0 : Math.min(1e9, since + BLOCK)
         heldFor += BLOCK
