@@ -46,17 +46,17 @@ useFrame(() => {
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-1 flex-col gap-2">
+  <div class="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto">
     <div
       ref="grid"
-      class="grid min-h-0 flex-1 auto-rows-fr grid-cols-4 gap-1"
+      class="grid shrink-0 auto-rows-fr grid-cols-4 gap-1"
       role="group"
       aria-label="Pads"
     >
       <button
         v-for="(p, i) in pads"
         :key="i"
-        class="relative flex min-h-9 touch-none flex-col items-start justify-between overflow-hidden border px-1.5 py-0.5 text-left"
+        class="relative flex min-h-11 touch-none flex-col items-start justify-between overflow-hidden border px-1.5 py-0.5 text-left"
         :class="i === chosen ? 'border-2 border-ink bg-sheet' : 'border-line bg-shoal'"
         :aria-pressed="i === chosen"
         :aria-label="`Strike ${p.name}`"
@@ -74,7 +74,7 @@ useFrame(() => {
       </button>
       <button
         v-if="pads.length < MOST_PADS"
-        class="min-h-9 border border-dashed border-second text-small text-second"
+        class="min-h-11 border border-dashed border-second text-small text-second"
         title="Another pad: a shipped sound, or one from a file"
         @click="bench.takeAs = 'pad'; bench.replacing = track.id; bench.dialog = 'track'"
       >
@@ -115,7 +115,7 @@ useFrame(() => {
         Remove pad
       </button>
     </div>
-    <div v-if="source && pad" class="max-h-44 overflow-y-auto">
+    <div v-if="source && pad">
       <GaugeRow
         v-for="k in paths"
         :key="k"

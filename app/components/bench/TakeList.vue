@@ -12,7 +12,7 @@ const sides = ['dry', 'wet'] as const
 
 <template>
   <div
-    class="mt-1 text-tiny"
+    class="contents"
     role="group"
     aria-label="Takes"
   >
@@ -24,7 +24,7 @@ const sides = ['dry', 'wet'] as const
     >
       {{ isRecording ? 'End take' : 'Record' }}
     </button>
-    <ul v-if="track.takes?.length">
+    <ul v-if="track.takes?.length" class="w-full text-tiny">
       <li
         v-for="t in track.takes"
         :key="t.id"

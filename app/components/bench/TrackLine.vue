@@ -88,61 +88,62 @@ function replace(): void {
         v-if="controls"
         :track="track"
       />
-      <TakeList :track="track" />
-      <div v-if="track.kind === 'bus'" class="mt-1">
+      <div class="mt-1 flex flex-wrap gap-1">
+        <TakeList :track="track" />
         <button
+          v-if="track.kind === 'bus'"
           class="small-button"
           title="With all that goes to it; undo brings it back"
           @click="doc.edit(`Remove ${track.name}`, removeTrack(track.id))"
         >
           Remove bus
         </button>
-      </div>
-      <div v-if="track.kind === 'track'" class="mt-1 flex flex-wrap gap-1">
-        <button
-          class="small-button"
-          title="What it plays: picture and gauges"
-          :aria-pressed="bench.selectedId === track.source?.id"
-          @click="track.source && bench.select(track.source.id)"
-        >
-          Source
-        </button>
-        <button
-          class="small-button"
-          title="Another sound through the same chain"
-          @click="replace"
-        >
-          Replace sound
-        </button>
-        <button
-          class="small-button"
-          title="With chain, modulators and links (D)"
-          @click="shelf.duplicateTrack(track.id)"
-        >
-          Duplicate
-        </button>
-        <button
-          class="small-button"
-          title="Renders it over the loop to a new track (Ctrl+P)"
-          @click="bench.dialog = 'print'"
-        >
-          Print
-        </button>
-        <button
-          v-if="track.print"
-          class="small-button"
-          :title="`Printed through ${track.print.chain}. Prints once more what it was made from, as that is now`"
-          @click="printing.again(track.id)"
-        >
-          Print again
-        </button>
-        <button
-          class="small-button"
-          title="Delete; undo brings it back"
-          @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))"
-        >
-          Remove track
-        </button>
+        <template v-if="track.kind === 'track'">
+          <button
+            class="small-button"
+            title="What it plays: picture and gauges"
+            :aria-pressed="bench.selectedId === track.source?.id"
+            @click="track.source && bench.select(track.source.id)"
+          >
+            Source
+          </button>
+          <button
+            class="small-button"
+            title="Another sound through the same chain"
+            @click="replace"
+          >
+            Replace sound
+          </button>
+          <button
+            class="small-button"
+            title="With chain, modulators and links (D)"
+            @click="shelf.duplicateTrack(track.id)"
+          >
+            Duplicate
+          </button>
+          <button
+            class="small-button"
+            title="Renders it over the loop to a new track (Ctrl+P)"
+            @click="bench.dialog = 'print'"
+          >
+            Print
+          </button>
+          <button
+            v-if="track.print"
+            class="small-button"
+            :title="`Printed through ${track.print.chain}. Prints once more what it was made from, as that is now`"
+            @click="printing.again(track.id)"
+          >
+            Print again
+          </button>
+          <button
+            class="small-button"
+            title="Delete; undo brings it back"
+            @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))"
+          >
+            Remove track
+          </button>
+        </template>
       </div>
     </div>
   </article>
