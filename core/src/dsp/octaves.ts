@@ -4,6 +4,8 @@ import { kaiser, sinc } from './sinc-table'
 export const OCTAVE_GUARD = 256
 /** Copies of one sound, the highest 7 octaves down. */
 const MOST = 7
+/** Sounds that are longer than so many seconds have no copies: they would double what is held, and nobody plays them five octaves up. */
+const LONGEST = 300
 /** Frames below which no further copy is made. */
 const SHORTEST = 64
 /** Outputs of one piece of work. */
@@ -32,7 +34,8 @@ export function* octavePieces(audio: Samples): Generator<void, Octaves> {
   if (old) return old
   const frames = audio.channels[0]?.length ?? 0
   const copies: Float32Array[][] = [[...audio.channels]]
-  for (let octave = 1; octave <= MOST && frames >> octave >= SHORTEST; octave++) {
+  const most = frames > LONGEST * audio.sampleRate ? 0 : MOST
+  for (let octave = 1; octave <= most && frames >> octave >= SHORTEST; octave++) {
     const above = copies[octave - 1]
     copies.push([])
     for (const channel of above) copies[octave].push(yield* halved(channel, octave, frames))

@@ -1,4 +1,4 @@
-import { type Hits, hitPieces, hitsOf } from '../dsp/hits'
+import { hitPieces, knownHits } from '../dsp/hits'
 import { exp2 } from '../dsp/math'
 import { LoopRegion } from '../dsp/loop-region'
 import { LoopStretch } from './loop-stretch'
@@ -10,6 +10,8 @@ import { defineSource } from '../contract/source'
 const SMOOTHED = 96
 /** The reading place before anything plays. */
 const NOWHERE = -1e15
+/** Longest sound whose hits are looked for, in seconds. */
+const LONGEST = 120
 const AS_IS = 0
 const STRETCH = 2
 
@@ -40,7 +42,8 @@ export const loopSource = defineSource({
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
   summary: (is) => (is.bars > 0 ? `loop · ${Math.round(is.bars * 10) / 10} bars` : 'loop'),
-  * prepare(audio) { if (audio) yield* hitPieces(audio) },
+  // hits of what is longer than a loop are not kept
+  * prepare(audio) { if (audio && audio.channels[0]?.length <= LONGEST * audio.sampleRate) yield* hitPieces(audio) },
   create: ({ sampleRate }) => {
     // reading place in frames after the start, frames left of the declick, its offsets, last samples
     const state = new Float64Array([NOWHERE, 0, 0, 0, 0, 0])
@@ -96,7 +99,7 @@ export const loopSource = defineSource({
         const levels = p.level.values()
         if (p.play.value === STRETCH) {
           stretch ??= new LoopStretch(sampleRate)
-          const hits: Hits | null = p.hits.value >= 0.5 && !reversed ? hitsOf(audio) : null
+          const hits = p.hits.value >= 0.5 && !reversed ? knownHits(audio) : null
           stretch.process(out, song, region, base, p.tune.value, hits && hits.at, shift)
           for (let i = 0; i < BLOCK; i++) {
             outL[i] *= levels[i]
