@@ -75,6 +75,8 @@ export class EngineHost {
   private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
   private input: MediaStream | Sound | 'cable' | null = null
   private inputNode: AudioNode | null = null
+  /** Pulls the simulated cable out of the output. */
+  private cable: (() => void) | null = null
   private buffer: Buffering = 'short'
   private opened: Buffering = 'short'
   private playing = false
@@ -141,7 +143,7 @@ export class EngineHost {
 
   private close(): void {
     const { context } = this
-    this.starting = this.context = this.node = this.inputNode = null
+    this.starting = this.context = this.node = this.inputNode = this.cable = null
     this.playing = false
     if (!context) return
     context.onstatechange = null
@@ -367,7 +369,8 @@ export class EngineHost {
   async connectInput(input: MediaStream | Sound | 'cable' | null): Promise<void> {
     const { context, node } = this
     this.input = input
-    if (this.inputNode instanceof DelayNode) node?.disconnect(this.inputNode)
+    this.cable?.()
+    this.cable = null
     this.inputNode?.disconnect()
     if (this.inputNode instanceof AudioBufferSourceNode) this.inputNode.stop()
     this.inputNode = null
@@ -377,6 +380,7 @@ export class EngineHost {
       const cable = context.createDelay(1)
       cable.delayTime.value = CABLE_SECONDS
       node.connect(cable)
+      this.cable = () => { node.disconnect(cable) }
       this.inputNode = cable
     } else if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
     else {

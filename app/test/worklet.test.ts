@@ -170,7 +170,7 @@ describe('the worklet', () => {
 
   it('captures the first frames of a passage, before the monitor stage', () => {
     w.send({ type: 'load', project })
-    w.send({ type: 'monitor', monitor: { soloTracks: ['nobody'], soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null } })
+    w.send({ type: 'monitor', monitor: { soloTracks: ['nobody'], unheardTrack: null, soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null } })
     w.send({ type: 'capture', beat: 1, frames: 1000 })
     w.run(9)
     const captured = w.port.sent.find((m) => m.type === 'captured')

@@ -27,8 +27,9 @@ describe('compressed sounds', () => {
     expect(sampleRate).toBe(rate)
     expect(channels).toHaveLength(2)
     expect(Math.abs(channels[0]!.length / rate - 0.37)).toBeLessThan(0.03)
-    expect(Math.abs(amplitude(channels[0]!, 311, rate) - 0.5)).toBeLessThan(0.01)
-    expect(Math.abs(amplitude(channels[1]!, 467, rate) - 0.25)).toBeLessThan(0.01)
+    // the encoder of the MP3 has itself taken 5 % of the level, by another decoder as well
+    expect(Math.abs(amplitude(channels[0]!, 311, rate) - 0.5)).toBeLessThan(end === 'mp3' ? 0.03 : 0.01)
+    expect(Math.abs(amplitude(channels[1]!, 467, rate) - 0.25)).toBeLessThan(end === 'mp3' ? 0.03 : 0.01)
     expect(amplitude(channels[1]!, 311, rate)).toBeLessThan(0.04)
   })
   it('FLAC is exact to the sample', async () => {

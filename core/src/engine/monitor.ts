@@ -13,7 +13,7 @@ export interface Monitor {
   /** Tracks heard alone; empty for all. */
   readonly soloTracks: readonly string[]
   /** Track that is not heard, as a live input that is only recorded. */
-  readonly unheardTrack?: string | null
+  readonly unheardTrack: string | null
   /** Branches heard alone within their split. */
   readonly soloBranches: readonly string[]
   /** Track heard without its chain. */
@@ -32,7 +32,7 @@ export interface Monitor {
   readonly probe: { readonly track: string, readonly modulator: string | null } | null
 }
 
-export const openMonitor: Monitor = { soloTracks: [], soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null }
+export const openMonitor: Monitor = { soloTracks: [], unheardTrack: null, soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null }
 
 /** Has a plan heard as the monitor says. */
 export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): void {
