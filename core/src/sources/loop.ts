@@ -3,7 +3,7 @@ import { exp2 } from '../dsp/math'
 import { LoopRegion } from '../dsp/loop-region'
 import { LoopStretch } from './loop-stretch'
 import { BLOCK } from '../contract/block'
-import { choice, gain, number, percent, seconds, semitones, tempo, toggle } from '../units/parameter'
+import { amount, choice, gain, percent, seconds, semitones, tempo, toggle } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
@@ -32,7 +32,7 @@ export const loopSource = defineSource({
     tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
     start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
     end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
-    at: number('At beat', { min: 0, max: 4096, default: 0, glide: 0, tip: 'Beat of the song at which it begins; it is silent before' }),
+    at: amount('At beat', { min: 0, max: 4096, default: 0, glide: 0, tip: 'Beat of the song at which it begins; it is silent before' }),
     loopFrom: percent('Loop from', { default: 0, tip: 'Where it goes back to from the end; before the start, it goes back to the start', edit: 'exchanged' }),
     reverse: toggle('Reverse', false, 'Plays backwards'),
     tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together; stretched, pitch alone' }),
