@@ -1,10 +1,13 @@
 import { createError, defineEventHandler, getHeader, getQuery, getRequestIP, setHeader } from 'h3'
-import type { ServerResponse } from 'node:http'
+import type { IncomingMessage, ServerResponse } from 'node:http'
 import { limits } from '@oleaje/core/limits'
 import { z } from 'zod'
 import { RenderFailure, runJob } from '../rendering/job'
 import { type Place, QueueFullError, queue } from '../rendering/queue'
 import { UploadError, readBody } from '../rendering/read-body'
+
+/** How long what is sent to a refused request is let run into nothing, in ms. */
+const LINGER_MS = 1500
 
 /** A number that is written out: nothing at all is none. */
 const number = z.string().regex(/^\d+(\.\d+)?$/, 'a number of seconds, 0 or more, is wanted').transform(Number)
@@ -27,17 +30,22 @@ export default defineEventHandler(async (event) => {
     setHeader(event, 'connection', 'close')
     return createError({ statusCode, message })
   }
+  /** Refuses what was not read: a client that is still sending gets its sentence, and not a broken connection. */
+  const unread = async (statusCode: number, message: string): Promise<Error> => {
+    await drained(req)
+    return refuse(statusCode, message)
+  }
   const query = querySchema.safeParse(getQuery(event))
   if (!query.success) {
     const issue = query.error.issues[0]
-    throw refuse(400, `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.`)
+    throw await unread(400, `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.`)
   }
   const type = (getHeader(event, 'content-type') ?? '').split(';')[0]?.trim().toLowerCase()
-  if (type !== 'application/zip' && type !== 'application/octet-stream') throw refuse(415, 'Send a project bundle as application/zip.')
+  if (type !== 'application/zip' && type !== 'application/octet-stream') throw await unread(415, 'Send a project bundle as application/zip.')
   const length = Number(getHeader(event, 'content-length') ?? NaN)
-  if (!Number.isSafeInteger(length)) throw refuse(411, 'Say how long the bundle is (content-length).')
-  if (length > limits.requestBody.most) throw refuse(413, limits.requestBody.sentence)
-  if (length === 0) throw refuse(400, 'There is no bundle in the request.')
+  if (!Number.isSafeInteger(length)) throw await unread(411, 'Say how long the bundle is (content-length).')
+  if (length > limits.requestBody.most) throw await unread(413, limits.requestBody.sentence)
+  if (length === 0) throw await unread(400, 'There is no bundle in the request.')
 
   const left = new AbortController()
   res.on('close', () => { if (!res.writableFinished) left.abort(new Error('The client has left.')) })
@@ -63,6 +71,18 @@ export default defineEventHandler(async (event) => {
     place?.leave()
   }
 })
+
+/** Lets a client send on for a short while what nobody reads. */
+function drained(req: IncomingMessage): Promise<void> {
+  if (req.readableEnded) return Promise.resolve()
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, LINGER_MS)
+    req.once('close', resolve).once('end', () => {
+      clearTimeout(timer)
+      resolve()
+    }).resume()
+  })
+}
 
 /** Writes to a client, and waits until it has read enough of it. @throws where it reads nothing for too long */
 function written(res: ServerResponse, bytes: Uint8Array): Promise<void> {
