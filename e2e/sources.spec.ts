@@ -133,8 +133,9 @@ test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take
   await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.5)
   await page.keyboard.press('Shift+P')
   for (const key of ['z', 'x']) {
+    const pressed = await page.evaluate(() => globalThis.oleaje.live().beat)
     await page.keyboard.down(key)
-    await page.waitForTimeout(150)
+    await page.waitForFunction((beat) => globalThis.oleaje.live().beat > beat + 0.27, pressed)
     await page.keyboard.up(key)
   }
   await page.keyboard.press('Shift+P')

@@ -136,6 +136,12 @@ describe('notes of a device', () => {
     note(61, 0.5)
     note(61, 0)
     expect(played).toEqual([['bass', 40, 0.7], ['pad', 52, 0.6], ['bass', 40, 0], ['pad', 52, 0], ['pad', 61, 0.5], ['pad', 61, 0], ['bass', 61, 0.5], ['bass', 61, 0]])
+    // armed for notes, a track is played whatever is selected
+    bench.notesTo = 'pad'
+    note(47, 0.4)
+    bench.notesTo = null
+    note(47, 0)
+    expect(played.slice(-2)).toEqual([['pad', 47, 0.4], ['pad', 47, 0]])
   })
   it('and controls keep their ride apart from what is removed meanwhile', async () => {
     vi.useFakeTimers()

@@ -116,6 +116,14 @@ function replace(): void {
           </button>
           <button
             class="small-button"
+            :aria-pressed="bench.notesTo === track.id"
+            title="Notes that are played go here, whatever is selected"
+            @click="bench.notesTo = bench.notesTo === track.id ? null : track.id"
+          >
+            Notes here
+          </button>
+          <button
+            class="small-button"
             title="With chain, modulators and links (D)"
             @click="shelf.duplicateTrack(track.id)"
           >

@@ -100,15 +100,14 @@ export const playedSource = defineSource({
     const random = new Random(seed)
     const voices = Array.from({ length: SLOTS }, () => new Voice())
     const heldNotes = new Float64Array(HELD)
-    const heldVelocities = new Float64Array(HELD)
     const pair = new Float64Array(2)
     const factors = new Float64Array(COPIES)
     const lefts = new Float64Array(COPIES)
     const rights = new Float64Array(COPIES)
     const ratios = new Float64Array(BLOCK)
     const readouts = new Float64Array(2)
-    // how many keys are down, notes begun so far, pitch that the next glide comes from (−1 for none), velocity of the last note
-    const state = new Float64Array(4)
+    // how many keys are down, notes begun so far, pitch that the next glide comes from (−1 for none)
+    const state = new Float64Array(3)
     let sounding = 0
     let wasPlaying = false
     // of the block at work
@@ -122,8 +121,7 @@ export const playedSource = defineSource({
 
     const press = (pitch: number, velocity: number): void => {
       if (state[0] === HELD) lift(heldNotes[0])
-      heldNotes[state[0]] = pitch
-      heldVelocities[state[0]++] = velocity
+      heldNotes[state[0]++] = pitch
       const most = Math.max(1, Math.min(Math.round(p.voices.value), Math.floor(READERS / Math.round(p.copies.value))))
       const overlaps = state[0] > 1
       if (most === 1 && overlaps && p.overlap.value === 1) {
@@ -143,7 +141,6 @@ export const playedSource = defineSource({
       for (let k = 0; k < state[0]; k++) {
         if (heldNotes[k] !== pitch) continue
         heldNotes.copyWithin(k, k + 1, state[0])
-        heldVelocities.copyWithin(k, k + 1, state[0])
         state[0]--
         return true
       }
