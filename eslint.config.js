@@ -2,7 +2,31 @@ import ts from 'typescript-eslint'
 import vue from 'eslint-plugin-vue'
 
 /** Functions of Math whose bits differ between JavaScript engines; see core/src/dsp/math.ts. */
-const inexact = ['sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'atan2', 'sinh', 'cosh', 'tanh', 'asinh', 'acosh', 'atanh', 'exp', 'expm1', 'log', 'log2', 'log10', 'log1p', 'pow', 'cbrt', 'hypot', 'random']
+const inexact = [
+  'sin',
+  'cos',
+  'tan',
+  'asin',
+  'acos',
+  'atan',
+  'atan2',
+  'sinh',
+  'cosh',
+  'tanh',
+  'asinh',
+  'acosh',
+  'atanh',
+  'exp',
+  'expm1',
+  'log',
+  'log2',
+  'log10',
+  'log1p',
+  'pow',
+  'cbrt',
+  'hypot',
+  'random',
+]
 
 export default ts.config(
   { ignores: ['**/.nuxt/**', '**/.output/**', '**/dist/**', '**/node_modules/**', 'test-results/**'] },
@@ -32,8 +56,18 @@ export default ts.config(
     // whatever can reach the sound gives the same bits everywhere
     files: ['core/src/**/*.ts', 'demo/src/**/*.ts'],
     rules: {
-      'no-restricted-properties': ['error', ...inexact.map((property) => ({ object: 'Math', property, message: 'Use core/src/dsp/math: the built-in one gives other bits in other engines.' }))],
-      'no-restricted-syntax': ['error', { selector: "BinaryExpression[operator='**'] > :not(Literal).right", message: 'Use pow of core/src/dsp/math.' }],
+      'no-restricted-properties': [
+        'error',
+        ...inexact.map((property) => ({
+          object: 'Math',
+          property,
+          message: 'Use core/src/dsp/math: the built-in one gives other bits in other engines.',
+        })),
+      ],
+      'no-restricted-syntax': [
+        'error',
+        { selector: "BinaryExpression[operator='**'] > :not(Literal).right", message: 'Use pow of core/src/dsp/math.' },
+      ],
     },
   },
   { files: ['core/src/analysis/**', 'core/src/units/text.ts'], rules: { 'no-restricted-syntax': 'off' } },

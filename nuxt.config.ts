@@ -8,7 +8,13 @@ export default defineNuxtConfig({
   modules: ['@pinia/nuxt', 'nuxt-security'],
   css: ['~/assets/main.css'],
   components: [{ path: '~/components', pathPrefix: false }],
-  app: { head: { title: 'Oleaje', htmlAttrs: { lang: 'en' }, meta: [{ name: 'description', content: 'A workbench for modulated audio effect chains.' }] } },
+  app: {
+    head: {
+      title: 'Oleaje',
+      htmlAttrs: { lang: 'en' },
+      meta: [{ name: 'description', content: 'A workbench for modulated audio effect chains.' }],
+    },
+  },
   vite: {
     plugins: [tailwindcss()],
     worker: { format: 'es' },

@@ -12,10 +12,12 @@ interface Inspect {
   project(): Project | null
   value(key: string): number
   sound(hash: string): { channels: Float32Array[] } | undefined
-  capture(beat: number, frames: number): Promise<{ left: number[], right: number[], latency: number }>
+  capture(beat: number, frames: number): Promise<{ left: number[]; right: number[]; latency: number }>
 }
 
-declare global { var oleaje: Inspect }
+declare global {
+  var oleaje: Inspect
+}
 
 /** Opens the app with the demo and waits until its sounds are there. Files are saved as downloads, not by a picker. */
 export async function open(page: Page): Promise<void> {
@@ -27,7 +29,12 @@ export async function open(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   // the browser drops keys that come before it has painted anything, as nobody could have seen what they press
-  await page.waitForFunction(() => document.documentElement.dataset.keys === 'heard' && globalThis.oleaje.project() !== null && performance.getEntriesByName('first-contentful-paint').length > 0)
+  await page.waitForFunction(
+    () =>
+      document.documentElement.dataset.keys === 'heard' &&
+      globalThis.oleaje.project() !== null &&
+      performance.getEntriesByName('first-contentful-paint').length > 0,
+  )
   await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
 }
 
@@ -37,17 +44,24 @@ const folder = join(import.meta.dirname, '../demo/assets')
  * Plays the open project from its start in the worklet, renders it in Node, and compares the two: samples that differ, and
  * the largest there is.
  */
-export async function liveAgainstRender(page: Page, seconds: number): Promise<{ different: number, loudest: number }> {
+export async function liveAgainstRender(page: Page, seconds: number): Promise<{ different: number; loudest: number }> {
   const frames = (await project(page)).sampleRate * seconds
   const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
-  const sounds = new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
-    const wav = readWav(readFileSync(join(folder, n)))
-    return [audioHash(wav), wav] as const
-  }))
+  const sounds = new Map(
+    readdirSync(folder)
+      .filter((n) => n.endsWith('.wav'))
+      .map((n) => {
+        const wav = readWav(readFileSync(join(folder, n)))
+        return [audioHash(wav), wav] as const
+      }),
+  )
   let at = 0
   let different = 0
   let loudest = 0
-  for (const { channels, done } of render(planRender(await project(page), { from: 0, to: seconds + 1, tail: 0 }), (hash) => sounds.get(hash) ?? null)) {
+  for (const { channels, done } of render(
+    planRender(await project(page), { from: 0, to: seconds + 1, tail: 0 }),
+    (hash) => sounds.get(hash) ?? null,
+  )) {
     for (let i = 0; at + i < done && at + i + live.latency < frames; i++) {
       loudest = Math.max(loudest, Math.abs(channels[0][i] ?? 0))
       if (channels[0][i] !== live.left[at + i + live.latency] || channels[1][i] !== live.right[at + i + live.latency]) different++
@@ -59,11 +73,14 @@ export async function liveAgainstRender(page: Page, seconds: number): Promise<{ 
 
 /** Drops a file on the page, as from the desktop. */
 export async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
-  const transfer = await page.evaluateHandle(([n, b]) => {
-    const t = new DataTransfer()
-    t.items.add(new File([Uint8Array.from(atob(b as string), (c) => c.charCodeAt(0))], n as string))
-    return t
-  }, [name, Buffer.from(bytes).toString('base64')])
+  const transfer = await page.evaluateHandle(
+    ([n, b]) => {
+      const t = new DataTransfer()
+      t.items.add(new File([Uint8Array.from(atob(b as string), (c) => c.charCodeAt(0))], n as string))
+      return t
+    },
+    [name, Buffer.from(bytes).toString('base64')],
+  )
   await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
 }
 
@@ -74,15 +91,15 @@ export async function wavOf(download: Download): Promise<ReturnType<typeof readW
 }
 
 /** Rate in Hz, and lowest and highest level in dB, of the slow change of a tone's level. */
-export function levelMotion(signal: Float32Array, sampleRate: number): { rate: number, low: number, high: number } {
+export function levelMotion(signal: Float32Array, sampleRate: number): { rate: number; low: number; high: number } {
   const hop = Math.round(sampleRate / 200)
   // three periods of the tone at 220 Hz, so that the window itself adds no ripple
-  const span = Math.round(3 * sampleRate / 220)
+  const span = Math.round((3 * sampleRate) / 220)
   const levels: number[] = []
   for (let at = 0; at + span < signal.length; at += hop) {
     let sum = 0
     for (let i = 0; i < span; i++) sum += (signal[at + i] ?? 0) ** 2
-    levels.push(10 * Math.log10(2 * sum / span + 1e-12))
+    levels.push(10 * Math.log10((2 * sum) / span + 1e-12))
   }
   const low = Math.min(...levels)
   const high = Math.max(...levels)
@@ -90,11 +107,19 @@ export function levelMotion(signal: Float32Array, sampleRate: number): { rate: n
   const rises = levels.flatMap((v, i) => (i && (levels[i - 1] ?? 0) < middle && v >= middle ? [i] : []))
   const first = rises[0] ?? 0
   const last = rises[rises.length - 1] ?? 0
-  return { rate: (rises.length - 1) / ((last - first) * hop / sampleRate), low, high }
+  return { rate: (rises.length - 1) / (((last - first) * hop) / sampleRate), low, high }
 }
 
 /** What axe finds serious or critical, with the first places. */
 export async function serious(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page }).analyze()
-  return violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | ')}`)
+  return violations
+    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    .map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .slice(0, 3)
+          .map((n) => n.html.slice(0, 160))
+          .join(' | ')}`,
+    )
 }

@@ -20,7 +20,9 @@ export class Hand {
     await what.click(options)
     this.actions++
   }
-  button(name: string | RegExp, exact = true): Promise<void> { return this.click(this.page.getByRole('button', { name, exact }).first()) }
+  button(name: string | RegExp, exact = true): Promise<void> {
+    return this.click(this.page.getByRole('button', { name, exact }).first())
+  }
   async key(key: string): Promise<void> {
     await this.page.keyboard.press(key)
     this.actions++
@@ -32,25 +34,29 @@ export class Hand {
     this.actions++
   }
 
-  gauge(name: string | RegExp): Locator { return this.page.getByRole('slider', { name }).first() }
+  gauge(name: string | RegExp): Locator {
+    return this.page.getByRole('slider', { name }).first()
+  }
   /** Presses a gauge at a part of its length. */
   async press(name: string | RegExp, part: number, modifiers: ('Shift' | 'Alt')[] = []): Promise<void> {
     const box = await this.boxOf(this.gauge(name))
     await this.click(this.gauge(name), { position: { x: box.width * part, y: box.height / 2 }, modifiers })
   }
   /** Drags over a gauge from one part of its length to another: with a modulator in hand, its range. */
-  drag(name: string | RegExp, from: number, to: number): Promise<void> { return this.dragOn(this.gauge(name), [from, 0.5], [to, 0.5]) }
+  drag(name: string | RegExp, from: number, to: number): Promise<void> {
+    return this.dragOn(this.gauge(name), [from, 0.5], [to, 0.5])
+  }
   async dragOn(what: Locator, from: [number, number], to: [number, number]): Promise<void> {
     const box = await this.boxOf(what)
     const { mouse } = this.page
     await mouse.move(box.x + box.width * from[0], box.y + box.height * from[1])
     await mouse.down()
-    await mouse.move(box.x + box.width * (from[0] + to[0]) / 2, box.y + box.height * (from[1] + to[1]) / 2, { steps: 4 })
+    await mouse.move(box.x + (box.width * (from[0] + to[0])) / 2, box.y + (box.height * (from[1] + to[1])) / 2, { steps: 4 })
     await mouse.move(box.x + box.width * to[0], box.y + box.height * to[1], { steps: 2 })
     await mouse.up()
     this.actions++
   }
-  private async boxOf(what: Locator): Promise<{ x: number, y: number, width: number, height: number }> {
+  private async boxOf(what: Locator): Promise<{ x: number; y: number; width: number; height: number }> {
     await what.scrollIntoViewIfNeeded()
     const box = await what.boundingBox()
     if (!box) throw new Error('It is not drawn.')
@@ -70,20 +76,28 @@ export class Hand {
     await expect(this.page.getByRole('dialog')).toHaveCount(0)
   }
   async addModulator(kind: string): Promise<void> {
-    await this.click(this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).last())
+    await this.click(
+      this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).last(),
+    )
     await this.click(this.page.getByRole('menuitem', { name: kind, exact: true }))
   }
   async addMacro(): Promise<void> {
-    await this.click(this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first())
+    await this.click(
+      this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first(),
+    )
   }
-  node(name: string | RegExp): Promise<void> { return this.click(this.page.getByLabel('Chart of the chain').getByRole('button', { name }).first()) }
+  node(name: string | RegExp): Promise<void> {
+    return this.click(this.page.getByLabel('Chart of the chain').getByRole('button', { name }).first())
+  }
   async choose(label: string | RegExp, option: string): Promise<void> {
     await this.click(this.page.getByRole('button', { name: label }).first())
     await this.click(this.page.getByRole('option', { name: option, exact: true }))
   }
 }
 
-const catalogue = JSON.parse(readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8')) as { sounds: { title: string, hash: string, frames: number, channels: number, sampleRate?: number }[] }
+const catalogue = JSON.parse(readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8')) as {
+  sounds: { title: string; hash: string; frames: number; channels: number; sampleRate?: number }[]
+}
 
 /** A project whose tracks loop shipped sounds, or play test signals, with nothing in their chains. */
 export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
@@ -91,7 +105,18 @@ export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
   let p: Project = newProject('Skerries')
   for (const [i, title] of sounds.entries()) {
     const sound = catalogue.sounds.find((s) => s.title === title)
-    p = apply(p, sound ? addAudioTrack(title, newSource('loop', { tempo: 96 }, sound.hash), sound.hash, { name: title, frames: sound.frames, channels: sound.channels, sampleRate: 48_000 }, `t${i}`) : addTrack(newTrack(title, newSource('tone'), `t${i}`))).next
+    p = apply(
+      p,
+      sound
+        ? addAudioTrack(
+            title,
+            newSource('loop', { tempo: 96 }, sound.hash),
+            sound.hash,
+            { name: title, frames: sound.frames, channels: sound.channels, sampleRate: 48_000 },
+            `t${i}`,
+          )
+        : addTrack(newTrack(title, newSource('tone'), `t${i}`)),
+    ).next
   }
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
@@ -104,5 +129,5 @@ export const links = async (page: Page) => (await project(page)).links
 /** Magnitude in dB of the chain of the first track at some frequencies, as the document has it. */
 export async function response(page: Page, ...hz: number[]): Promise<number[]> {
   const r = chainResponse(heardChain(await track(page)).nodes, 48_000)
-  return hz.map((f) => 20 * Math.log10(r.magnitude[Math.round(f / 48_000 * r.frames)] ?? 0))
+  return hz.map((f) => 20 * Math.log10(r.magnitude[Math.round((f / 48_000) * r.frames)] ?? 0))
 }

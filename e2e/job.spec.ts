@@ -2,8 +2,9 @@ import { type Page, expect, test } from '@playwright/test'
 import { levelMotion, open, project, wavOf } from './app'
 
 /** What the screen says of the link on a gauge: its ends in dB, and the rate of its LFO in Hz. */
-async function onScreen(page: Page): Promise<{ low: number, high: number, rate: number }> {
-  const text = async (name: RegExp): Promise<number> => Number(((await page.getByRole('slider', { name }).getAttribute('aria-valuetext')) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''))
+async function onScreen(page: Page): Promise<{ low: number; high: number; rate: number }> {
+  const text = async (name: RegExp): Promise<number> =>
+    Number(((await page.getByRole('slider', { name }).getAttribute('aria-valuetext')) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''))
   const ends = [await text(/^Lowest of LFO/), await text(/^Highest of LFO/)]
   return { low: Math.min(...ends), high: Math.max(...ends), rate: await text(/^Rate, LFO/) }
 }
@@ -106,7 +107,9 @@ test('by keyboard alone: the same', async ({ page }) => {
   expect(Math.abs(measured.high - screen.high)).toBeLessThan(0.3)
 })
 
-test('the first evening: change the base while it moves, redraw a range, slow the LFO, switch off and on, add, link again, duck, compare, undo all', async ({ page }) => {
+test('the first evening: change the base while it moves, redraw a range, slow the LFO, switch off and on, add, link again, duck, compare, undo all', async ({
+  page,
+}) => {
   await open(page)
   const before = await project(page)
   await page.keyboard.press('Space')
@@ -134,7 +137,9 @@ test('the first evening: change the base while it moves, redraw a range, slow th
   await page.keyboard.press('b')
   await page.getByRole('slider', { name: 'Time, Delay' }).press('Enter')
   await page.keyboard.press('Escape')
-  await expect.poll(async () => (await project(page)).links.some((l) => l.source === 'gulls' && `${l.target.owner}.${l.target.param}` === added)).toBe(true)
+  await expect
+    .poll(async () => (await project(page)).links.some((l) => l.source === 'gulls' && `${l.target.owner}.${l.target.param}` === added))
+    .toBe(true)
   await page.getByRole('button', { name: 'B', exact: true }).click()
   await expect(page.getByRole('button', { name: 'B', exact: true })).toHaveAttribute('aria-pressed', 'true')
   await page.keyboard.press('c')
@@ -142,11 +147,11 @@ test('the first evening: change the base while it moves, redraw a range, slow th
   await expect(page.getByRole('button', { name: 'Dry', exact: true })).toHaveAttribute('aria-pressed', 'true')
   await page.keyboard.press('v')
   const undo = page.getByRole('button', { name: 'Undo' })
-  for (let i = 0; i < 60 && await undo.isEnabled(); i++) await undo.click()
+  for (let i = 0; i < 60 && (await undo.isEnabled()); i++) await undo.click()
   // B was made by listening to it, which is no step
   const now = await project(page)
   expect({ ...now, tracks: now.tracks.map((t) => ({ ...t, b: null })) }).toEqual(before)
   const redo = page.getByRole('button', { name: 'Redo' })
-  for (let i = 0; i < 60 && await redo.isEnabled(); i++) await redo.click()
+  for (let i = 0; i < 60 && (await redo.isEnabled()); i++) await redo.click()
   expect((await project(page)).tracks.find((t) => t.id === 'pad')!.a.nodes).toHaveLength(5)
 })

@@ -20,7 +20,9 @@ const enter = async (hand: Hand, text: string): Promise<void> => {
   await hand.type(text)
 }
 
-test('by keyboard, first principles: all-pass sums become low-pass, high-pass and shelf, seen with phase: at most 24 actions', async ({ page }) => {
+test('by keyboard, first principles: all-pass sums become low-pass, high-pass and shelf, seen with phase: at most 24 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Test signals')
   await hand.add('all-pass')
   await set(hand, 'order all-pass', 'first')
@@ -84,7 +86,9 @@ test('by keyboard, bass opened and ducked by the kit, several gauges at once: at
   expect((await track(page, 1)).modulators[0]?.listens?.track).toBe('t0')
   const cutoff = `live:${all.find((l) => l.target.param === 'cutoff')?.target.owner}.cutoff`
   const seen = new Set<number>()
-  await expect.poll(async () => seen.add(Math.round(100 * await page.evaluate((k) => globalThis.oleaje.value(k), cutoff))).size).toBeGreaterThan(6)
+  await expect
+    .poll(async () => seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), cutoff)))).size)
+    .toBeGreaterThan(6)
   expect(hand.actions).toBeLessThanOrEqual(30)
 })
 
@@ -105,6 +109,11 @@ test('by keyboard, the simulated line into overload and a filter that answers: a
   await expect.poll(async () => (await links(page)).map((l) => l.target.param)).toEqual(['cutoff'])
   const [link] = await links(page)
   const seen = new Set<number>()
-  await expect.poll(async () => seen.add(Math.round(100 * await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`))).size).toBeGreaterThan(4)
+  await expect
+    .poll(
+      async () =>
+        seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`)))).size,
+    )
+    .toBeGreaterThan(4)
   expect(hand.actions).toBeLessThanOrEqual(22)
 })

@@ -69,7 +69,11 @@ test('a sine folded, its clipping seen, and three other waves: at most 26 action
   }).toPass()
   hand.actions++
   await hand.click(page.getByRole('button', { name: 'Test signals in' }))
-  for (const [from, to] of [['sine', 'triangle'], ['triangle', 'saw'], ['saw', 'pulse']] as const) {
+  for (const [from, to] of [
+    ['sine', 'triangle'],
+    ['triangle', 'saw'],
+    ['saw', 'pulse'],
+  ] as const) {
     await hand.choose(new RegExp(`^Wave, .*: ${from}`), to)
     await expect.poll(async () => (await track(page)).source?.params.wave).toBe(['sine', 'triangle', 'saw', 'pulse'].indexOf(to))
   }
@@ -93,7 +97,8 @@ test('five vowels on one control from a table of one’s own, copied to another 
   await hand.click(page.getByRole('button', { name: 'Deck kit, open hat', exact: true }))
   await hand.key('Control+v')
   const p = await project(page)
-  const vowels = (t: Track | undefined) => (heardChain(t as Track).nodes[0] as { data?: { vowels: { peaks: { frequency: number }[] }[] } }).data?.vowels
+  const vowels = (t: Track | undefined) =>
+    (heardChain(t as Track).nodes[0] as { data?: { vowels: { peaks: { frequency: number }[] }[] } }).data?.vowels
   expect(vowels(p.tracks[0])).toHaveLength(5)
   expect(vowels(p.tracks[0])?.[2]?.peaks[1]?.frequency).toBe(2500)
   expect(vowels(p.tracks[1])).toEqual(vowels(p.tracks[0]))
@@ -128,7 +133,8 @@ test('bass opened and ducked by the kit, several gauges at once: at most 30 acti
 test('eight bands on one modulator, all scaled, mirrored by a second: at most 28 actions', async ({ page }) => {
   const hand = await begin(page, 'Fog pad')
   await hand.add('eq')
-  for (let n = 0; n < 4; n++) await hand.click(page.getByRole('region', { name: 'Bands' }).getByRole('button', { name: 'Add', exact: true }))
+  for (let n = 0; n < 4; n++)
+    await hand.click(page.getByRole('region', { name: 'Bands' }).getByRole('button', { name: 'Add', exact: true }))
   await hand.button('every')
   await hand.addModulator('LFO')
   await hand.click(page.getByRole('button', { name: 'Take LFO in hand' }))
@@ -144,7 +150,10 @@ test('eight bands on one modulator, all scaled, mirrored by a second: at most 28
   await hand.drag('Amount, EQ', 0.25, 0.75)
   const p = await project(page)
   expect((heardChain(p.tracks[0] as Track).nodes[0] as { lanes?: { bands: unknown[] } }).lanes?.bands).toHaveLength(8)
-  expect(p.links.map((l) => [l.target.param, l.amount])).toEqual([['gain', 0.5], ['amount', 1]])
+  expect(p.links.map((l) => [l.target.param, l.amount])).toEqual([
+    ['gain', 0.5],
+    ['amount', 1],
+  ])
   expect(p.links[0]?.target.lane).toBe('bands')
   expect(hand.actions).toBeLessThanOrEqual(28)
 })
@@ -183,13 +192,20 @@ test('the simulated line into overload and a filter that answers: at most 22 act
   await hand.press('Cutoff, Filter', 0.35)
   await hand.key('m')
   await hand.click(page.getByRole('menuitem', { name: 'new Follower' }))
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value(`peak:source:${globalThis.oleaje.project()?.tracks[0]?.id ?? ''}`))).toBeGreaterThan(0.005)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value(`peak:source:${globalThis.oleaje.project()?.tracks[0]?.id ?? ''}`)))
+    .toBeGreaterThan(0.005)
   const [link] = await links(page)
   expect(link?.target.param).toBe('cutoff')
   // a follower's first range goes one way from the base, and it listens to its own track where there is no other
   expect((await track(page)).modulators[0]?.listens?.track).toBe((await track(page)).id)
   const seen = new Set<number>()
-  await expect.poll(async () => seen.add(Math.round(100 * await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`))).size).toBeGreaterThan(4)
+  await expect
+    .poll(
+      async () =>
+        seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`)))).size,
+    )
+    .toBeGreaterThan(4)
   expect(hand.actions).toBeLessThanOrEqual(22)
 })
 
@@ -224,7 +240,7 @@ test('a growl: three compressed bands, four poses on a macro, order changed, sna
   await expect.poll(async () => (await track(page)).modulators[0]?.params.value).toBe(before)
   const t = await track(page)
   expect(t.snapshots.map((s) => s.id)).toEqual(['1', '2'])
-  const eq = heardChain(t).nodes[0] as { data?: { poses: { at: number, bands: { gain: number }[] }[] } }
+  const eq = heardChain(t).nodes[0] as { data?: { poses: { at: number; bands: { gain: number }[] }[] } }
   expect(eq.data?.poses.map((pose) => Math.round(pose.at * 100))).toEqual([0, 33, 67, 100])
   expect(new Set(eq.data?.poses.map((pose) => pose.bands[1]?.gain)).size).toBe(4)
   expect(hand.actions).toBeLessThanOrEqual(42)
@@ -233,7 +249,14 @@ test('a growl: three compressed bands, four poses on a macro, order changed, sna
 test('a riser of six targets, its ranges edited, its ride recorded and edited: at most 64 actions', async ({ page }) => {
   test.slow()
   const hand = await begin(page, 'Deck kit')
-  const parts = [['frequency shift', 'Shift, Frequency shift', 0.5, 0.7], ['filter', 'Cutoff, Filter', 0.2, 0.9], ['eq', 'Gain, EQ', 0.5, 0.6], ['noise layer', 'Level, Noise layer', 0.1, 0.7], ['delay', 'Feedback, Delay', 0.1, 0.7], ['reverb', 'Wet, Reverb', 0, 0.6]] as const
+  const parts = [
+    ['frequency shift', 'Shift, Frequency shift', 0.5, 0.7],
+    ['filter', 'Cutoff, Filter', 0.2, 0.9],
+    ['eq', 'Gain, EQ', 0.5, 0.6],
+    ['noise layer', 'Level, Noise layer', 0.1, 0.7],
+    ['delay', 'Feedback, Delay', 0.1, 0.7],
+    ['reverb', 'Wet, Reverb', 0, 0.6],
+  ] as const
   await hand.addMacro()
   await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))
   for (const [effect, gauge, from, to] of parts) {
@@ -243,7 +266,11 @@ test('a riser of six targets, its ranges edited, its ride recorded and edited: a
   await expect.poll(async () => (await links(page)).length).toBe(6)
   await hand.key('Escape')
   await hand.button('6 links')
-  for (const [which, text] of [['Lowest of Filter Cutoff', '210'], ['Highest of Filter Cutoff', '9k'], ['Highest of Delay Feedback', '70']] as const) {
+  for (const [which, text] of [
+    ['Lowest of Filter Cutoff', '210'],
+    ['Highest of Filter Cutoff', '9k'],
+    ['Highest of Delay Feedback', '70'],
+  ] as const) {
     await hand.click(page.getByRole('textbox', { name: which }))
     await page.keyboard.press('Control+a')
     await hand.type(text)

@@ -55,11 +55,16 @@ test('edits that go on are saved while they do: a page killed among them loses n
   const resonance = page.getByRole('slider', { name: 'Resonance, Filter' })
   await resonance.press('Home')
   // one edit every 0.2 to 0.3 s, none of them ever older than a second when the page goes
-  const values: { at: number, value: number }[] = []
+  const values: { at: number; value: number }[] = []
   for (let k = 0; k < 24; k++) {
     await resonance.press('ArrowRight')
     values.push({ at: Date.now(), value: Number(await resonance.getAttribute('aria-valuenow')) })
-    await page.evaluate(() => new Promise((done) => { setTimeout(done, 230) }))
+    await page.evaluate(
+      () =>
+        new Promise((done) => {
+          setTimeout(done, 230)
+        }),
+    )
   }
   const session = await context.newCDPSession(page)
   const killed = Date.now()
@@ -149,7 +154,8 @@ test('a gesture ends when its gauge goes or its pointer is lost: what comes afte
   await page.mouse.move(at.x + 23, at.y, { steps: 3 })
   await expect.poll(value).not.toBe(start)
   // the gauge goes while it is held: another track is shown
-  const show = (id: string): Promise<void> => page.evaluate((track) => document.querySelector<HTMLElement>(`[data-track="${track}"] button`)?.click(), id)
+  const show = (id: string): Promise<void> =>
+    page.evaluate((track) => document.querySelector<HTMLElement>(`[data-track="${track}"] button`)?.click(), id)
   await show('mix')
   await expect(cutoff).toHaveCount(0)
   await page.mouse.up()
@@ -164,18 +170,23 @@ test('a history of another version of the file is left behind, its project is no
   await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('PageUp')
   await rename(page, 'Night Ferry II')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
-  await page.evaluate(() => new Promise<void>((done) => {
-    const request = indexedDB.open('oleaje')
-    request.onsuccess = () => {
-      const tx = request.result.transaction('history', 'readwrite')
-      const all = tx.objectStore('history').getAll()
-      all.onsuccess = () => { for (const entry of all.result as { version: number }[]) tx.objectStore('history').put({ ...entry, version: entry.version - 1 }) }
-      tx.oncomplete = () => {
-        request.result.close()
-        done()
-      }
-    }
-  }))
+  await page.evaluate(
+    () =>
+      new Promise<void>((done) => {
+        const request = indexedDB.open('oleaje')
+        request.onsuccess = () => {
+          const tx = request.result.transaction('history', 'readwrite')
+          const all = tx.objectStore('history').getAll()
+          all.onsuccess = () => {
+            for (const entry of all.result as { version: number }[]) tx.objectStore('history').put({ ...entry, version: entry.version - 1 })
+          }
+          tx.oncomplete = () => {
+            request.result.close()
+            done()
+          }
+        }
+      }),
+  )
   await page.reload()
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry II')
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled()
@@ -193,21 +204,32 @@ test('storage that fails one time in five: nothing is said to be saved that is n
   await open(page)
   const state = page.getByTestId('save-state')
   await expect(state).toHaveText('saved')
-  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = true })
+  await page.evaluate(() => {
+    ;(globalThis as { failing?: boolean }).failing = true
+  })
   const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
   /** What the header says, and whether what is kept is what is open, with a history that is of the same moment. */
-  const look = (): Promise<{ said: string, same: boolean, paired: boolean }> => page.evaluate(async () => {
-    const db = await new Promise<IDBDatabase>((resolve) => { indexedDB.open('oleaje').onsuccess = (e) => resolve((e.target as IDBOpenDBRequest).result) })
-    const id = globalThis.oleaje.project()?.id ?? ''
-    const said = document.querySelector('[data-testid=save-state]')?.textContent ?? ''
-    const now = JSON.stringify(globalThis.oleaje.project())
-    const tx = db.transaction(['projects', 'history'])
-    const get = (store: string): Promise<unknown> => new Promise((resolve) => { tx.objectStore(store).get(id).onsuccess = (e) => resolve((e.target as IDBRequest).result) })
-    const [kept, history] = await Promise.all([get('projects'), get('history')]) as [{ project: { tracks: { id: string, a: { nodes: { params: Record<string, number> }[] } }[] } }, { undo: unknown[] }]
-    db.close()
-    const cutoff = kept.project.tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
-    return { said, same: JSON.stringify(kept.project) === now, paired: history.undo.length > 0 === (cutoff !== 800) }
-  })
+  const look = (): Promise<{ said: string; same: boolean; paired: boolean }> =>
+    page.evaluate(async () => {
+      const db = await new Promise<IDBDatabase>((resolve) => {
+        indexedDB.open('oleaje').onsuccess = (e) => resolve((e.target as IDBOpenDBRequest).result)
+      })
+      const id = globalThis.oleaje.project()?.id ?? ''
+      const said = document.querySelector('[data-testid=save-state]')?.textContent ?? ''
+      const now = JSON.stringify(globalThis.oleaje.project())
+      const tx = db.transaction(['projects', 'history'])
+      const get = (store: string): Promise<unknown> =>
+        new Promise((resolve) => {
+          tx.objectStore(store).get(id).onsuccess = (e) => resolve((e.target as IDBRequest).result)
+        })
+      const [kept, history] = (await Promise.all([get('projects'), get('history')])) as [
+        { project: { tracks: { id: string; a: { nodes: { params: Record<string, number> }[] } }[] } },
+        { undo: unknown[] },
+      ]
+      db.close()
+      const cutoff = kept.project.tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
+      return { said, same: JSON.stringify(kept.project) === now, paired: history.undo.length > 0 === (cutoff !== 800) }
+    })
   const told = new Set<string>()
   for (let i = 0; i < 40; i++) {
     await gauge.press(i % 2 ? 'ArrowRight' : 'PageUp')
@@ -219,12 +241,16 @@ test('storage that fails one time in five: nothing is said to be saved that is n
     expect(paired, `after ${i} edits`).toBe(true)
   }
   expect([...told].join()).toContain('not saved')
-  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = false })
+  await page.evaluate(() => {
+    ;(globalThis as { failing?: boolean }).failing = false
+  })
   await expect(state).toHaveText('saved')
   expect((await look()).same).toBe(true)
 })
 
-test('a project that could not be saved is still there after another was opened, and is saved when there is room again', async ({ page }) => {
+test('a project that could not be saved is still there after another was opened, and is saved when there is room again', async ({
+  page,
+}) => {
   await page.addInitScript(() => {
     const put = IDBObjectStore.prototype.put
     IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...args: Parameters<typeof put>) {
@@ -234,7 +260,9 @@ test('a project that could not be saved is still there after another was opened,
   })
   await open(page)
   await expect(page.getByTestId('save-state')).toHaveText('saved')
-  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = true })
+  await page.evaluate(() => {
+    ;(globalThis as { failing?: boolean }).failing = true
+  })
   await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('End')
   await expect(page.getByTestId('save-state')).toContainText('not saved')
   await page.keyboard.press('p')
@@ -243,7 +271,9 @@ test('a project that could not be saved is still there after another was opened,
   await page.keyboard.press('p')
   await page.getByRole('dialog').getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
   await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
-  await page.evaluate(() => { (globalThis as { failing?: boolean }).failing = false })
+  await page.evaluate(() => {
+    ;(globalThis as { failing?: boolean }).failing = false
+  })
   await page.getByRole('slider', { name: 'Resonance, Filter' }).press('PageUp')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   await page.reload()

@@ -45,7 +45,12 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
   await act(page.mouse.up())
   await act(page.getByRole('button', { name: 'Copy, point elsewhere' }).click())
   const chart = page.getByLabel('Chart of the chain')
-  await act(chart.getByRole('button', { name: /^Filter/ }).last().click())
+  await act(
+    chart
+      .getByRole('button', { name: /^Filter/ })
+      .last()
+      .click(),
+  )
   await act(page.getByRole('slider', { name: 'Cutoff, Filter' }).click())
   await act(type(page, /^Rate, LFO 2/, '0.11'))
   expect(actions).toBeLessThanOrEqual(12)
@@ -57,7 +62,8 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
 
 test('what the worklet plays and what Node renders are identical in every bit with every kind of modulator at work', async ({ page }) => {
   await openStudies(page)
-  for (const name of ['Deck kit', 'Ducking bass', 'Warped record', 'One-control riser', 'All together', 'Played filter', 'Odd lengths']) await page.getByRole('button', { name: `Mute ${name}`, exact: true }).click()
+  for (const name of ['Deck kit', 'Ducking bass', 'Warped record', 'One-control riser', 'All together', 'Played filter', 'Odd lengths'])
+    await page.getByRole('button', { name: `Mute ${name}`, exact: true }).click()
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:odd'))).toBeGreaterThan(0.001)
   const p = await project(page)
@@ -67,13 +73,24 @@ test('what the worklet plays and what Node renders are identical in every bit wi
   expect(different).toBe(0)
 })
 
-test('riser: every range of the macro is edited from its table, parts are switched out, all scaled at once, and undone in one step each', async ({ page }) => {
+test('riser: every range of the macro is edited from its table, parts are switched out, all scaled at once, and undone in one step each', async ({
+  page,
+}) => {
   await openStudies(page)
   await page.getByRole('button', { name: /^One-control riser/ }).click()
   await page.getByRole('button', { name: '8 links' }).click()
   const fields = page.getByRole('textbox', { name: /^Lowest of/ })
   await expect(fields).toHaveCount(8)
-  const wanted: [string, number][] = [['50 Hz', 50], ['1.2', 1.2], ['4 dB', 4], ['7 %', 0.07], ['20 %', 0.2], ['200 ms', 0.2], ['10 %', 0.1], ['-1 dB', -1]]
+  const wanted: [string, number][] = [
+    ['50 Hz', 50],
+    ['1.2', 1.2],
+    ['4 dB', 4],
+    ['7 %', 0.07],
+    ['20 %', 0.2],
+    ['200 ms', 0.2],
+    ['10 %', 0.1],
+    ['-1 dB', -1],
+  ]
   for (const [i, [text]] of wanted.entries()) {
     await fields.nth(i).fill(text)
     await fields.nth(i).press('Tab')
@@ -163,7 +180,9 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await expect(page.getByRole('checkbox', { name: 'Choose Slow tide to Filter Cutoff' })).toBeChecked()
 })
 
-test('a ride of a macro is recorded into a curve that repeats it, and a control of a device rides it as well, without a jump', async ({ page }) => {
+test('a ride of a macro is recorded into a curve that repeats it, and a control of a device rides it as well, without a jump', async ({
+  page,
+}) => {
   await open(page)
   await page.keyboard.press('Space')
   const macro = page.getByRole('slider', { name: 'Macro Haze' })
@@ -186,17 +205,21 @@ test('a ride of a macro is recorded into a curve that repeats it, and a control 
   const p = await project(page)
   const curve = p.tracks[2]!.modulators.find((m) => m.type === 'curve')!
   expect(curve.params.length).toBe(16)
-  const points = curve.data!.points as { x: number, y: number }[]
+  const points = curve.data!.points as { x: number; y: number }[]
   // kept as it was played: where it was left it stays to the end
   expect(points.at(-1)!.y).toBeGreaterThan(0.7)
   expect(Math.max(...points.map((q) => q.y))).toBeGreaterThan(0.7)
   expect(points.length).toBeLessThan(80)
   // the macro now goes by itself what was ridden
   await beat(down + 5)
-  const low = await page.waitForFunction((from) => {
-    const { beat: at } = globalThis.oleaje.live()
-    return at > from + 0.2 && at < from + 1.8 ? { value: globalThis.oleaje.value('live:haze.value') } : null
-  }, down, { polling: 20, timeout: 30_000 })
+  const low = await page.waitForFunction(
+    (from) => {
+      const { beat: at } = globalThis.oleaje.live()
+      return at > from + 0.2 && at < from + 1.8 ? { value: globalThis.oleaje.value('live:haze.value') } : null
+    },
+    down,
+    { polling: 20, timeout: 30_000 },
+  )
   expect((await low.jsonValue())?.value).toBeLessThan(0.1)
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(false)
@@ -256,7 +279,9 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   await canvas.focus()
   await page.keyboard.press('End')
   await page.keyboard.press('ArrowUp')
-  await expect.poll(async () => JSON.stringify((await project(page)).tracks[0]!.modulators[0]!.data!.points)).not.toBe(JSON.stringify(before))
+  await expect
+    .poll(async () => JSON.stringify((await project(page)).tracks[0]!.modulators[0]!.data!.points))
+    .not.toBe(JSON.stringify(before))
   await page.keyboard.press('ArrowDown')
   await page.getByRole('button', { name: 'Name the loop' }).click()
   expect((await project(page)).sections).toHaveLength(1)

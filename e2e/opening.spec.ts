@@ -3,7 +3,9 @@ import { writeWav } from '@oleaje/core/formats/wav'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { drop, open, project } from './app'
 
-declare global { var contexts: Set<AudioContext> }
+declare global {
+  var contexts: Set<AudioContext>
+}
 
 /** Keeps account of the audio contexts that are open. */
 async function countContexts(page: Page): Promise<void> {
@@ -14,7 +16,9 @@ async function countContexts(page: Page): Promise<void> {
       constructor(options?: AudioContextOptions) {
         super(options)
         globalThis.contexts.add(this)
-        this.addEventListener('statechange', () => { if (this.state === 'closed') globalThis.contexts.delete(this) })
+        this.addEventListener('statechange', () => {
+          if (this.state === 'closed') globalThis.contexts.delete(this)
+        })
       }
     }
   })
@@ -39,7 +43,9 @@ test('opening the project that is open changes nothing, even twice at once', asy
   const before = await project(page)
   await page.keyboard.press('p')
   await page.evaluate(() => {
-    const again = Array.from(document.querySelectorAll<HTMLButtonElement>('[role=dialog] button')).filter((b) => b.textContent === 'Night Ferry')
+    const again = Array.from(document.querySelectorAll<HTMLButtonElement>('[role=dialog] button')).filter(
+      (b) => b.textContent === 'Night Ferry',
+    )
     for (const b of [...again, ...again]) b.click()
   })
   await expect(projects(page)).toBeHidden()
@@ -92,7 +98,10 @@ test(`projects exchanged ${ROUNDS} times while playing: state true, memory flat,
 test('hearing one track alone ends with that track, and with its project', async ({ page }) => {
   await open(page)
   await button(page, 'Solo Deck kit').click()
-  await page.getByRole('button', { name: /^Deck kit/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Deck kit/ })
+    .first()
+    .click()
   await button(page, 'Remove track').click()
   await expect(page.getByText('Heard now:').or(page.getByText(/track Deck kit/))).toBeHidden()
   await play(page)
@@ -117,7 +126,9 @@ test('Play that waits for sounds can be taken back, and a dead worker does not k
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   // a page that has painted nothing yet drops keys
-  await page.waitForFunction(() => document.documentElement.dataset.keys === 'heard' && performance.getEntriesByName('first-contentful-paint').length > 0)
+  await page.waitForFunction(
+    () => document.documentElement.dataset.keys === 'heard' && performance.getEntriesByName('first-contentful-paint').length > 0,
+  )
   await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
   await button(page, 'Play').click()
   await expect(button(page, 'Cancel')).toBeVisible()
@@ -139,13 +150,19 @@ test('a worker that dies is told of in a sentence, and the next one does the wor
   await page.goto('/')
   await expect(page.getByRole('alert')).toContainText('Missing sound')
   await button(page, 'Dismiss').click()
-  await drop(page, 'buoy.wav', writeWav({ sampleRate: 44_100, channels: [Float32Array.from({ length: 9000 }, (_, i) => 0.3 * Math.sin(i / 11))] }, 24))
+  await drop(
+    page,
+    'buoy.wav',
+    writeWav({ sampleRate: 44_100, channels: [Float32Array.from({ length: 9000 }, (_, i) => 0.3 * Math.sin(i / 11))] }, 24),
+  )
   await expect(page.getByRole('button', { name: /^buoy/ }).first()).toBeVisible()
 })
 
 test('an engine that cannot start leaves no audio context behind, however often Play is pressed', async ({ page }) => {
   await countContexts(page)
-  await page.addInitScript(() => { AudioWorklet.prototype.addModule = () => Promise.reject(new Error('No worklets today.')) })
+  await page.addInitScript(() => {
+    AudioWorklet.prototype.addModule = () => Promise.reject(new Error('No worklets today.'))
+  })
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   for (let k = 0; k < 4; k++) {
@@ -161,25 +178,39 @@ function aiff(samples: readonly number[]): Uint8Array {
   const bytes = new Uint8Array(54 + 2 * samples.length)
   const view = new DataView(bytes.buffer)
   const tag = (at: number, text: string): void => [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)))
-  tag(0, 'FORM'); view.setUint32(4, bytes.length - 8); tag(8, 'AIFF')
-  tag(12, 'COMM'); view.setUint32(16, 18); view.setUint16(20, 1); view.setUint32(22, samples.length); view.setUint16(26, 16)
-  view.setUint16(28, 16383 + 15); view.setUint32(30, 44_100 * 2 ** 16)
-  tag(38, 'SSND'); view.setUint32(42, 8 + 2 * samples.length)
+  tag(0, 'FORM')
+  view.setUint32(4, bytes.length - 8)
+  tag(8, 'AIFF')
+  tag(12, 'COMM')
+  view.setUint32(16, 18)
+  view.setUint16(20, 1)
+  view.setUint32(22, samples.length)
+  view.setUint16(26, 16)
+  view.setUint16(28, 16383 + 15)
+  view.setUint32(30, 44_100 * 2 ** 16)
+  tag(38, 'SSND')
+  view.setUint32(42, 8 + 2 * samples.length)
   samples.forEach((x, i) => view.setInt16(54 + 2 * i, Math.round(x * 32_767)))
   return bytes
 }
 
-test('an empty project offers shipped sounds, a file and the input; AIFF is read; removing a project gives its room back', async ({ page }) => {
-  const kept = (): Promise<number> => page.evaluate(() => new Promise((resolve) => {
-    const request = indexedDB.open('oleaje')
-    request.onsuccess = () => {
-      const count = request.result.transaction('audio').objectStore('audio').count()
-      count.onsuccess = () => {
-        request.result.close()
-        resolve(count.result)
-      }
-    }
-  }))
+test('an empty project offers shipped sounds, a file and the input; AIFF is read; removing a project gives its room back', async ({
+  page,
+}) => {
+  const kept = (): Promise<number> =>
+    page.evaluate(
+      () =>
+        new Promise((resolve) => {
+          const request = indexedDB.open('oleaje')
+          request.onsuccess = () => {
+            const count = request.result.transaction('audio').objectStore('audio').count()
+            count.onsuccess = () => {
+              request.result.close()
+              resolve(count.result)
+            }
+          }
+        }),
+    )
   await open(page)
   await page.keyboard.press('p')
   await button(page, 'New').click()
@@ -203,14 +234,18 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await expect.poll(kept).toBe(before)
 })
 
-test('a project that would take too much opens whole, plays what is within, and says what is not heard; enough of it removed, all is', async ({ page }) => {
+test('a project that would take too much opens whole, plays what is within, and says what is not heard; enough of it removed, all is', async ({
+  page,
+}) => {
   await open(page)
   const p = structuredClone(newProject('Skerries'))
   const track = structuredClone(newTrack('Pad', newSource('tone'), 'pad'))
   track.a.nodes = Array.from({ length: 30 }, (_, i) => newEffect('stutter', {}, `e${i}`))
   p.tracks.unshift(track)
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
-  await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toContainText(/would take 1,9\d\d MB of memory.*1,500 MB can be had.* 7 of its effects and modulators/)
+  await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toContainText(
+    /would take 1,9\d\d MB of memory.*1,500 MB can be had.* 7 of its effects and modulators/,
+  )
   expect((await project(page)).tracks[0]?.a.nodes).toHaveLength(30)
   await play(page)
   // the first of them is there, the last was never made
@@ -219,7 +254,11 @@ test('a project that would take too much opens whole, plays what is within, and 
   // what was left out is not there at all
   expect(await peak('e29')).toBeNaN()
   for (let n = 0; n < 7; n++) {
-    await page.getByLabel('Chart of the chain').getByRole('button', { name: /^Stutter/ }).first().click()
+    await page
+      .getByLabel('Chart of the chain')
+      .getByRole('button', { name: /^Stutter/ })
+      .first()
+      .click()
     await page.keyboard.press('Delete')
   }
   await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toHaveCount(0)
@@ -240,7 +279,12 @@ test('the longest song that is possible is drawn by what can be seen of it', asy
     const began = Date.now()
     await page.locator('body').press(key)
     await expect(page.getByRole('link', { name: key === 't' ? 'Timeline' : 'Bench' })).toHaveAttribute('aria-current', 'page')
-    await page.evaluate(() => new Promise((done) => { requestAnimationFrame(() => requestAnimationFrame(done)) }))
+    await page.evaluate(
+      () =>
+        new Promise((done) => {
+          requestAnimationFrame(() => requestAnimationFrame(done))
+        }),
+    )
     expect(Date.now() - began).toBeLessThan(3000)
   }
 })

@@ -12,7 +12,10 @@ for (const palette of ['day', 'night'] as const) {
   })
 }
 
-for (const [view, key] of [['Links', 'k'], ['Timeline', 't']] as const) {
+for (const [view, key] of [
+  ['Links', 'k'],
+  ['Timeline', 't'],
+] as const) {
   for (const palette of ['day', 'night'] as const) {
     test(`axe finds nothing serious on ${view} by ${palette}`, async ({ page }) => {
       await open(page)
@@ -55,7 +58,9 @@ test('nothing leaves the machine', async ({ page }) => {
 
 test('keys are heard from the first moment on, also within the time in which a letter after G means a modulator', async ({ page }) => {
   // the clock of the page stands still, so that all that happens is in its first moments
-  await page.addInitScript(() => { performance.now = () => 100 })
+  await page.addInitScript(() => {
+    performance.now = () => 100
+  })
   await open(page)
   await page.keyboard.press('k')
   await expect(page.getByRole('region', { name: 'Links' })).toBeVisible()
@@ -83,7 +88,8 @@ test('what each track and effect costs can be seen while it plays, and a line le
   const panel = page.getByLabel('What the engine works on')
   const line = panel.getByRole('button', { name: /^Reverb/ })
   await expect(line).toBeVisible({ timeout: 15_000 })
-  const share = async (name: RegExp): Promise<number> => Number.parseFloat((await panel.getByRole('button', { name }).first().innerText()).split('\n').at(-1) ?? '')
+  const share = async (name: RegExp): Promise<number> =>
+    Number.parseFloat((await panel.getByRole('button', { name }).first().innerText()).split('\n').at(-1) ?? '')
   await expect.poll(() => share(/^Reverb/)).toBeGreaterThan(0.2)
   expect(await share(/^Fog pad/)).toBeGreaterThan(await share(/^Reverb/))
   expect(await serious(page)).toEqual([])
@@ -96,7 +102,9 @@ test('what each track and effect costs can be seen while it plays, and a line le
   await expect(delays).toHaveCount(before - 1, { timeout: 40_000 })
 })
 
-test('an engine that has too much to do for two seconds says what costs most and offers what helps; nothing is done unasked', async ({ page }) => {
+test('an engine that has too much to do for two seconds says what costs most and offers what helps; nothing is done unasked', async ({
+  page,
+}) => {
   const track = newTrack('Fog horn', newSource('tone'), 'horn')
   track.a.nodes = Array.from({ length: 19 }, (_, i) => newEffect('pitch', { quality: 1, second: 1, pitch: 3 }, `shift-${i}`))
   track.a.nodes.push(newEffect('folder', { quality: 4, folds: 8 }, 'dear'))
@@ -128,26 +136,53 @@ test('Space plays after a view was gone to by its link, as links leave that key 
 test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on every view', async ({ page }) => {
   await open(page)
   await page.keyboard.press('Space')
-  for (const [width, height] of [[1100, 720], [1280, 800], [1920, 1080], [2560, 1440]] as const) {
+  for (const [width, height] of [
+    [1100, 720],
+    [1280, 800],
+    [1920, 1080],
+    [2560, 1440],
+  ] as const) {
     await page.setViewportSize({ width, height })
     for (const key of ['b', 't', 'k']) {
       await page.locator('body').press(key)
-      await expect(page.getByRole('link', { name: { b: 'Bench', t: 'Timeline', k: /^Links/ }[key] })).toHaveAttribute('aria-current', 'page')
-      await expect.poll(() => page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]), `${width} px, ${key}`).toEqual([0, 0])
+      await expect(page.getByRole('link', { name: { b: 'Bench', t: 'Timeline', k: /^Links/ }[key] })).toHaveAttribute(
+        'aria-current',
+        'page',
+      )
+      await expect
+        .poll(
+          () =>
+            page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]),
+          `${width} px, ${key}`,
+        )
+        .toEqual([0, 0])
       // what is written on buttons, in heads and fields of the page can be read whole
-      const cut = await page.evaluate(() => Array.from(document.querySelectorAll<HTMLElement>('button, [role=columnheader], label, h2, input')).filter((el) => {
-        const box = el.getBoundingClientRect()
-        if (box.width < 2 || el.closest('.sr-only') || getComputedStyle(el).visibility === 'hidden') return false
-        return box.left < -1 || box.right > innerWidth + 1 || (el.scrollWidth > el.clientWidth + 1 && el.tagName !== 'INPUT' && el.clientWidth > 0 && getComputedStyle(el).overflowX === 'hidden')
-      }).map((el) => el.textContent?.trim() || el.getAttribute('aria-label')))
+      const cut = await page.evaluate(() =>
+        Array.from(document.querySelectorAll<HTMLElement>('button, [role=columnheader], label, h2, input'))
+          .filter((el) => {
+            const box = el.getBoundingClientRect()
+            if (box.width < 2 || el.closest('.sr-only') || getComputedStyle(el).visibility === 'hidden') return false
+            return (
+              box.left < -1 ||
+              box.right > innerWidth + 1 ||
+              (el.scrollWidth > el.clientWidth + 1 &&
+                el.tagName !== 'INPUT' &&
+                el.clientWidth > 0 &&
+                getComputedStyle(el).overflowX === 'hidden')
+            )
+          })
+          .map((el) => el.textContent?.trim() || el.getAttribute('aria-label')),
+      )
       expect(cut, `${width} px, ${key}`).toEqual([])
     }
   }
 })
 
-test('Tab goes through the Bench in the order of the eye, each stop is seen, and less motion is kept to where it is asked for', async ({ page }) => {
+test('Tab goes through the Bench in the order of the eye, each stop is seen, and less motion is kept to where it is asked for', async ({
+  page,
+}) => {
   await open(page)
-  const stops: { place: string, ring: boolean, name: string }[] = []
+  const stops: { place: string; ring: boolean; name: string }[] = []
   for (let i = 0; i < 260; i++) {
     await page.keyboard.press('Tab')
     const stop = await page.evaluate(() => {
@@ -156,19 +191,41 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
       const s = getComputedStyle(el)
       const box = el.closest('header, section, footer')
       return {
-        place: el.closest('.splitpanes__splitter') ? 'divider' : el.closest('main > header') ? 'header' : el.closest<HTMLElement>('section[aria-label], aside[aria-label]')?.getAttribute('aria-label') ?? box?.tagName ?? '',
-        ring: s.outlineStyle !== 'none' || s.boxShadow !== 'none', name: el.getAttribute('aria-label') ?? el.textContent?.trim().slice(0, 30) ?? '',
+        place: el.closest('.splitpanes__splitter')
+          ? 'divider'
+          : el.closest('main > header')
+            ? 'header'
+            : (el.closest<HTMLElement>('section[aria-label], aside[aria-label]')?.getAttribute('aria-label') ?? box?.tagName ?? ''),
+        ring: s.outlineStyle !== 'none' || s.boxShadow !== 'none',
+        name: el.getAttribute('aria-label') ?? el.textContent?.trim().slice(0, 30) ?? '',
       }
     })
     if (!stop) break
     stops.push(stop)
   }
   expect(stops.filter((s) => !s.ring).map((s) => `${s.place}: ${s.name}`)).toEqual([])
-  const order = stops.map((s) => s.place).filter((p) => p !== 'divider').filter((p, i, all) => p !== all[i - 1])
-  expect(order).toEqual(['header', 'Tracks', 'Chart of the chain', 'Selected effect', 'Macros and modulators', 'Listening', 'Transport', 'Source and loop'])
+  const order = stops
+    .map((s) => s.place)
+    .filter((p) => p !== 'divider')
+    .filter((p, i, all) => p !== all[i - 1])
+  expect(order).toEqual([
+    'header',
+    'Tracks',
+    'Chart of the chain',
+    'Selected effect',
+    'Macros and modulators',
+    'Listening',
+    'Transport',
+    'Source and loop',
+  ])
   await page.emulateMedia({ reducedMotion: 'reduce' })
-  expect(await page.evaluate(() => Array.from(document.querySelectorAll('*')).filter((el) => {
-    const s = getComputedStyle(el)
-    return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')].some((d) => parseFloat(d) > 0.001)
-  }).length)).toBe(0)
+  expect(
+    await page.evaluate(
+      () =>
+        Array.from(document.querySelectorAll('*')).filter((el) => {
+          const s = getComputedStyle(el)
+          return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')].some((d) => parseFloat(d) > 0.001)
+        }).length,
+    ),
+  ).toBe(0)
 })

@@ -14,7 +14,11 @@ export default defineConfig({
   use: {
     baseURL: process.env.OLEAJE_URL ?? 'http://127.0.0.1:4620',
     viewport: { width: 1280, height: 800 },
-    launchOptions: { executablePath: findChromium(), args: [...flags, '--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream'], ignoreDefaultArgs: ['--headless', '--mute-audio'] },
+    launchOptions: {
+      executablePath: findChromium(),
+      args: [...flags, '--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream'],
+      ignoreDefaultArgs: ['--headless', '--mute-audio'],
+    },
     permissions: ['microphone'],
   },
 })

@@ -13,13 +13,19 @@ const root = join(import.meta.dirname, '..')
 const demo = join(root, 'demo/assets/night-ferry.json')
 const packed = loadProject(demo).then(writeBundle)
 let bundleBytes = Buffer.alloc(0)
-test.beforeAll(async () => { bundleBytes = Buffer.from(await packed) })
+test.beforeAll(async () => {
+  bundleBytes = Buffer.from(await packed)
+})
 const bundle = (): Buffer => bundleBytes
 const zip = { 'content-type': 'application/zip' }
 
 test('the server renders the demo bundle as the command line does, bit for bit', async ({ request }) => {
   const out = join(mkdtempSync(join(tmpdir(), 'oleaje-')), 'cli.wav')
-  execFileSync(process.execPath, ['scripts/run-ts.mjs', 'cli/src/main.ts', 'render', demo, '--out', out, '--from', '0', '--to', '2', '--tail', '0.5', '--quiet'], { cwd: root })
+  execFileSync(
+    process.execPath,
+    ['scripts/run-ts.mjs', 'cli/src/main.ts', 'render', demo, '--out', out, '--from', '0', '--to', '2', '--tail', '0.5', '--quiet'],
+    { cwd: root },
+  )
   const response = await request.post('/api/render?from=0&to=2&tail=0.5', { headers: zip, data: bundle() })
   expect(response.status()).toBe(200)
   expect(response.headers()['content-type']).toBe('audio/wav')
@@ -40,7 +46,12 @@ test('malformed and hostile requests get their 4xx with a sentence', async ({ re
     ['/api/render', { headers: zip, data: Buffer.alloc(0) }, 400, /no bundle/],
     ['/api/render', { headers: zip, data: Buffer.from('nonsense') }, 422, /not a zip/],
     ['/api/render', { headers: zip, data: Buffer.from(zipSync({ '../../x': strToU8('x') })) }, 422, /forbidden name/],
-    ['/api/render', { headers: zip, data: Buffer.from(zipSync({ 'project.json': strToU8('{"format":"oleaje-project","version":9}') })) }, 422, /newer Oleaje/],
+    [
+      '/api/render',
+      { headers: zip, data: Buffer.from(zipSync({ 'project.json': strToU8('{"format":"oleaje-project","version":9}') })) },
+      422,
+      /newer Oleaje/,
+    ],
   ]
   for (const [url, options, status, sentence] of cases) {
     const response = await request.post(url, options)
@@ -51,8 +62,12 @@ test('malformed and hostile requests get their 4xx with a sentence', async ({ re
 
 test('what is not there is said in data, by the status that means it, with the headers of data', async ({ request }) => {
   for (const [method, url, status, allow] of [
-    ['get', '/api/nothing', 404, undefined], ['get', '/api/schemas/constructor', 404, undefined], ['get', '/api/render', 405, 'POST'],
-    ['post', '/api/health', 405, 'GET'], ['delete', '/api/demo', 405, 'GET'], ['put', '/api/schemas/project', 405, 'GET'],
+    ['get', '/api/nothing', 404, undefined],
+    ['get', '/api/schemas/constructor', 404, undefined],
+    ['get', '/api/render', 405, 'POST'],
+    ['post', '/api/health', 405, 'GET'],
+    ['delete', '/api/demo', 405, 'GET'],
+    ['put', '/api/schemas/project', 405, 'GET'],
   ] as const) {
     const response = await request[method](url)
     expect(response.status(), `${method} ${url}`).toBe(status)
@@ -72,7 +87,10 @@ test('a project that would take too much is refused with figures, before anythin
   p.tracks.unshift(structuredClone(newTrack('Pad', newSource('tone'), 't')))
   p.tracks[0]!.a.nodes = Array.from({ length: 64 }, () => newEffect('stutter'))
   const began = performance.now()
-  const response = await request.post('/api/render?from=0&to=200', { headers: zip, data: Buffer.from(await writeBundle({ project: p, audio: new Map() })) })
+  const response = await request.post('/api/render?from=0&to=200', {
+    headers: zip,
+    data: Buffer.from(await writeBundle({ project: p, audio: new Map() })),
+  })
   expect(response.status()).toBe(422)
   expect(((await response.json()) as { message: string }).message).toMatch(/would take [\d,]+ MB of memory.*400 MB can be had here/)
   expect(performance.now() - began).toBeLessThan(3000)
@@ -83,14 +101,18 @@ test('a client that does not read holds nothing up: it is dropped, and its job w
   const body = bundle()
   const rendering = async (): Promise<number> => ((await (await request.get('/api/health')).json()) as { rendering: number }).rendering
   const socket = connect(Number(port), hostname, () => {
-    socket.write(`POST /api/render?from=0&to=900&tail=0 HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: ${body.length}\r\n\r\n`)
+    socket.write(
+      `POST /api/render?from=0&to=900&tail=0 HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: ${body.length}\r\n\r\n`,
+    )
     socket.write(body)
   })
   socket.on('error', () => {})
-  await new Promise<void>((resolve) => socket.once('data', () => {
-    socket.pause()
-    resolve()
-  }))
+  await new Promise<void>((resolve) =>
+    socket.once('data', () => {
+      socket.pause()
+      resolve()
+    }),
+  )
   expect(await rendering()).toBe(1)
   await expect.poll(rendering, { timeout: 20_000 }).toBe(0)
   socket.destroy()
@@ -99,7 +121,9 @@ test('a client that does not read holds nothing up: it is dropped, and its job w
 test('an oversize bundle is refused before it is read', async ({ baseURL }) => {
   const { hostname, port } = new URL(baseURL!)
   const answer = await new Promise<string>((resolve, reject) => {
-    const socket = connect(Number(port), hostname, () => socket.write(`POST /api/render HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: 999999999\r\n\r\n`))
+    const socket = connect(Number(port), hostname, () =>
+      socket.write(`POST /api/render HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: 999999999\r\n\r\n`),
+    )
     let text = ''
     socket.on('data', (d) => {
       text += String(d)
@@ -117,11 +141,18 @@ test('a client that leaves cancels its job, and past the queue there is 429', as
   const health = async (): Promise<{ rendering: number }> => (await (await request.get('/api/health')).json()) as { rendering: number }
   const body = bundle()
   const leave = new AbortController()
-  const long = Array.from({ length: 8 }, () => fetch(`${baseURL}/api/render?from=0&to=1200`, { method: 'POST', headers: zip, body: new Uint8Array(body), signal: leave.signal }).then((r) => r.status, () => 0))
-  const full = await Promise.race(long.map(async (p) => {
-    const status = await p
-    return status === 429 ? status : new Promise<number>(() => {})
-  }))
+  const long = Array.from({ length: 8 }, () =>
+    fetch(`${baseURL}/api/render?from=0&to=1200`, { method: 'POST', headers: zip, body: new Uint8Array(body), signal: leave.signal }).then(
+      (r) => r.status,
+      () => 0,
+    ),
+  )
+  const full = await Promise.race(
+    long.map(async (p) => {
+      const status = await p
+      return status === 429 ? status : new Promise<number>(() => {})
+    }),
+  )
   expect(full).toBe(429)
   expect((await health()).rendering).toBeGreaterThan(0)
   leave.abort()

@@ -15,7 +15,9 @@ async function chainOf(page: Page, name: string): Promise<string> {
   }
   const nodes = JSON.stringify(heardChain(t).nodes, (key, v: unknown) => (key === 'id' && typeof v === 'string' ? plain(v) : v))
   const modulators = new Set(t.modulators.map((m) => m.id))
-  const links = p.links.filter((l) => modulators.has(l.source)).map((l) => [plain(l.source), plain(l.target.owner), l.target.param, l.from, l.to, l.mode, l.amount])
+  const links = p.links
+    .filter((l) => modulators.has(l.source))
+    .map((l) => [plain(l.source), plain(l.target.owner), l.target.param, l.from, l.to, l.mode, l.amount])
   return `${nodes} ${t.modulators.map((m) => JSON.stringify([m.type, m.params, m.seed])).join()} ${JSON.stringify(links.length)}`
 }
 const button = (page: Page, name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' }).first()
@@ -27,7 +29,9 @@ async function keep(page: Page, name: string): Promise<void> {
   await expect(page.getByRole('dialog')).toHaveCount(0)
 }
 
-test('a chain is kept, found by three letters, listened to, taken onto a new track and into another project, exported, removed, brought back and imported: the same each time', async ({ page }) => {
+test('a chain is kept, found by three letters, listened to, taken onto a new track and into another project, exported, removed, brought back and imported: the same each time', async ({
+  page,
+}) => {
   test.slow()
   await open(page)
   // the whole chain, as the track itself has the focus
@@ -70,9 +74,15 @@ test('a chain is kept, found by three letters, listened to, taken onto a new tra
 
 test('effects are copied, cut and pasted by key within a track and onto another, modulators too', async ({ page }) => {
   await open(page)
-  const types = async (id: string): Promise<string> => heardChain((await project(page)).tracks.find((t) => t.id === id) as Track).nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')
+  const types = async (id: string): Promise<string> =>
+    heardChain((await project(page)).tracks.find((t) => t.id === id) as Track)
+      .nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind))
+      .join(' ')
   const before = await types('bass')
-  await page.getByLabel('Chart of the chain').getByRole('button', { name: /^Drive/ }).click()
+  await page
+    .getByLabel('Chart of the chain')
+    .getByRole('button', { name: /^Drive/ })
+    .click()
   await page.keyboard.press('Control+c')
   await page.keyboard.press('Control+v')
   await expect.poll(() => types('pad')).toBe('filter drive drive delay reverb')
@@ -86,11 +96,20 @@ test('effects are copied, cut and pasted by key within a track and onto another,
   await page.keyboard.press('Control+c')
   await button(page, 'Hull bass').click()
   await page.keyboard.press('Control+v')
-  await expect.poll(async () => (await project(page)).tracks.find((t) => t.id === 'bass')?.modulators.some((m) => m.name === 'Gulls')).toBe(true)
+  await expect
+    .poll(async () => (await project(page)).tracks.find((t) => t.id === 'bass')?.modulators.some((m) => m.name === 'Gulls'))
+    .toBe(true)
   // a branch, into the split that is chosen
   await button(page, 'Deck kit').click()
-  await page.getByLabel('Chart of the chain').getByRole('button', { name: /^Split into/ }).first().click()
-  const branches = async (): Promise<string[]> => heardChain((await project(page)).tracks.find((t) => t.id === 'kit') as Track).nodes.flatMap((n) => (n.kind === 'split' ? n.branches.map((b) => b.nodes.map((x) => (x.kind === 'effect' ? x.type : x.kind)).join(' ')) : []))
+  await page
+    .getByLabel('Chart of the chain')
+    .getByRole('button', { name: /^Split into/ })
+    .first()
+    .click()
+  const branches = async (): Promise<string[]> =>
+    heardChain((await project(page)).tracks.find((t) => t.id === 'kit') as Track).nodes.flatMap((n) =>
+      n.kind === 'split' ? n.branches.map((b) => b.nodes.map((x) => (x.kind === 'effect' ? x.type : x.kind)).join(' ')) : [],
+    )
   const [straight, dirty] = await branches()
   await page.getByRole('slider', { name: 'Level, dirty copy', exact: true }).focus()
   await page.keyboard.press('Control+c')
@@ -126,7 +145,8 @@ test('a key acts on what has the focus: Delete on a track, on a macro, on a butt
 
 test('nine snapshots are taken, survive a reload, and are gone to in one step', async ({ page }) => {
   await open(page)
-  const cutoff = async (): Promise<number | undefined> => (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
+  const cutoff = async (): Promise<number | undefined> =>
+    (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
   const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
   const values: (number | undefined)[] = []
   for (let slot = 1; slot <= 9; slot++) {
@@ -146,7 +166,9 @@ test('nine snapshots are taken, survive a reload, and are gone to in one step', 
   await expect.poll(cutoff).toBe(values[4])
 })
 
-test('a drag is taken back by Escape; a double click types and moves nothing; the wheel scrolls and steps only what has the focus', async ({ page }) => {
+test('a drag is taken back by Escape; a double click types and moves nothing; the wheel scrolls and steps only what has the focus', async ({
+  page,
+}) => {
   await open(page)
   const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
   const value = (): Promise<string | null> => gauge.getAttribute('aria-valuetext')
@@ -174,5 +196,5 @@ test('a drag is taken back by Escape; a double click types and moves nothing; th
   // one step in all: those of the wheel over what had no focus were none
   const set = async (): Promise<number | undefined> => (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
   await expect.poll(set).not.toBe(before)
-  expect(Math.log((await set() ?? 0) / (before ?? 1))).toBeCloseTo(0.01 * Math.log(1000), 6)
+  expect(Math.log(((await set()) ?? 0) / (before ?? 1))).toBeCloseTo(0.01 * Math.log(1000), 6)
 })

@@ -22,10 +22,12 @@ test('press Space and the demo moves: levels flow, dots swim in their ranges, th
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:node:pad-reverb'))).toBeGreaterThan(0.001)
   const places = new Set<number>()
-  await expect.poll(async () => {
-    places.add(await page.evaluate(() => globalThis.oleaje.value('live:pad-filter.cutoff')))
-    return places.size
-  }).toBeGreaterThan(5)
+  await expect
+    .poll(async () => {
+      places.add(await page.evaluate(() => globalThis.oleaje.value('live:pad-filter.cutoff')))
+      return places.size
+    })
+    .toBeGreaterThan(5)
   const filter = (await project(page)).tracks.find((t) => t.id === 'pad')
   expect(filter).toBeDefined()
   for (const place of places) {
@@ -66,7 +68,12 @@ test('a project of another rate plays at its own, and as Node renders it', async
   const track = newTrack('Fog horn', newSource('tone'), 'horn')
   track.a.nodes = [newEffect('filter', {}, 'horn-filter')]
   let skerries = { ...newProject('Skerries'), sampleRate: 44_100 }
-  for (const edit of [addTrack(track), addModulator('horn', 'lfo', { id: 'swell' }), addLink('swell', targetAt('horn-filter', 'cutoff'), 0.3, 0.7)]) skerries = apply(skerries, edit).next as typeof skerries
+  for (const edit of [
+    addTrack(track),
+    addModulator('horn', 'lfo', { id: 'swell' }),
+    addLink('swell', targetAt('horn-filter', 'cutoff'), 0.3, 0.7),
+  ])
+    skerries = apply(skerries, edit).next as typeof skerries
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(skerries)))
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
   const { different, loudest } = await liveAgainstRender(page, 2)

@@ -30,7 +30,9 @@ async function openNotes(page: Page, name: string): Promise<void> {
   await lane(page).scrollIntoViewIfNeeded()
 }
 
-test('a kit: three pads, a pattern by mouse and key, one drum through a branch of its own, struck by pattern, by key and by click', async ({ page }) => {
+test('a kit: three pads, a pattern by mouse and key, one drum through a branch of its own, struck by pattern, by key and by click', async ({
+  page,
+}) => {
   await open(page)
   await openProject(page, empty('Kit by hand'))
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
@@ -46,7 +48,13 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   expect(await pad(0)).toBe(0)
   await page.getByRole('button', { name: 'Own branch' }).click()
   const split = (await trackNamed(page, 'Kit')).a.nodes[0]
-  expect(split?.kind === 'split' && [split.mode, split.branches.map((b) => [b.name, b.pads])]).toEqual(['pads', [['snare', [1]], ['all others', undefined]]])
+  expect(split?.kind === 'split' && [split.mode, split.branches.map((b) => [b.name, b.pads])]).toEqual([
+    'pads',
+    [
+      ['snare', [1]],
+      ['all others', undefined],
+    ],
+  ])
   await openNotes(page, 'Kit')
   const box = await lane(page).boundingBox()
   if (!box) throw new Error('The steps are not drawn.')
@@ -56,13 +64,29 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   await page.mouse.down()
   for (let i = 1; i < 4; i++) await page.mouse.move(box.x + (i * 0.25 + 0.1) * perBeat, box.y + 55, { steps: 3 })
   await page.mouse.up()
-  const notes = async (): Promise<NoteLine['notes']> => [...(await trackNamed(page, 'Kit')).line?.notes ?? []].sort((a, b) => a.start - b.start || a.pitch - b.pitch)
-  await expect.poll(async () => (await notes()).map((n) => [n.start, n.pitch])).toEqual([[0, 36], [0.25, 36], [0.5, 36], [0.75, 36]])
+  const notes = async (): Promise<NoteLine['notes']> =>
+    [...((await trackNamed(page, 'Kit')).line?.notes ?? [])].sort((a, b) => a.start - b.start || a.pitch - b.pitch)
+  await expect
+    .poll(async () => (await notes()).map((n) => [n.start, n.pitch]))
+    .toEqual([
+      [0, 36],
+      [0.25, 36],
+      [0.5, 36],
+      [0.75, 36],
+    ])
   // by keys: the row above, three steps on
   await page.keyboard.press('ArrowUp')
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('Enter')
-  await expect.poll(async () => (await notes()).map((n) => [n.start, n.pitch])).toEqual([[0, 36], [0.25, 36], [0.25, 37], [0.5, 36], [0.75, 36]])
+  await expect
+    .poll(async () => (await notes()).map((n) => [n.start, n.pitch]))
+    .toEqual([
+      [0, 36],
+      [0.25, 36],
+      [0.25, 37],
+      [0.5, 36],
+      [0.75, 36],
+    ])
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
   await expect.poll(notes).toEqual([])
@@ -85,7 +109,8 @@ test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('button', { name: 'Played wave' }).click()
   await openNotes(page, 'Played')
-  const line = async (): Promise<[number, number, number, number][]> => ((await trackNamed(page, 'Played')).line?.notes ?? []).map((n) => [n.start, n.length, n.pitch, Math.round(n.velocity * 127)])
+  const line = async (): Promise<[number, number, number, number][]> =>
+    ((await trackNamed(page, 'Played')).line?.notes ?? []).map((n) => [n.start, n.length, n.pitch, Math.round(n.velocity * 127)])
   const box = await lane(page).boundingBox()
   if (!box) throw new Error('The roll is not drawn.')
   const perBeat = box.width / 32
@@ -151,12 +176,27 @@ test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take
 
 test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out is what came in', async ({ page }) => {
   await open(page)
-  const lines = ['Melody', 'Bass'].map((name, k) => ({ name, channel: k, line: { length: 8, bend: [], pressure: [], notes: [0, 1.25, 2.5, 4.75].map((start, i) => ({ start, length: 0.75, pitch: 40 + 12 * k + 3 * i, velocity: (60 + 10 * i) / 127 })) } }))
+  const lines = ['Melody', 'Bass'].map((name, k) => ({
+    name,
+    channel: k,
+    line: {
+      length: 8,
+      bend: [],
+      pressure: [],
+      notes: [0, 1.25, 2.5, 4.75].map((start, i) => ({ start, length: 0.75, pitch: 40 + 12 * k + 3 * i, velocity: (60 + 10 * i) / 127 })),
+    },
+  }))
   await openProject(page, empty('From a file'))
   await drop(page, 'night-ferry.mid', Buffer.from(writeMidiFile(lines, 93, 4)))
   await page.getByRole('button', { name: 'take its tempo' }).click()
   await page.getByRole('button', { name: 'Take the notes' }).click()
-  await expect.poll(async () => (await project(page)).tracks.map((t) => [t.name, t.line?.notes.length ?? 0])).toEqual([['Melody', 4], ['Bass', 4], ['Mix', 0]])
+  await expect
+    .poll(async () => (await project(page)).tracks.map((t) => [t.name, t.line?.notes.length ?? 0]))
+    .toEqual([
+      ['Melody', 4],
+      ['Bass', 4],
+      ['Mix', 0],
+    ])
   expect((await project(page)).tempo).toBeCloseTo(93, 3)
   await page.keyboard.press('Space')
   const bass = await trackNamed(page, 'Bass')
@@ -174,7 +214,10 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
 
 test('sends and buses by hand: what goes, what arrives, what is refused, and the chart with both', async ({ page }) => {
   await open(page)
-  await page.getByRole('button', { name: /^Rope guitar/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Rope guitar/ })
+    .first()
+    .click()
   await page.getByRole('button', { name: 'a bus…' }).click()
   await page.getByRole('option', { name: 'a new bus' }).click()
   await expect.poll(async () => (await project(page)).sends.length).toBe(1)
@@ -196,14 +239,17 @@ test('sends and buses by hand: what goes, what arrives, what is refused, and the
 
 test('a print takes the place of its track; it is undone, and printed again after a change in under ten actions', async ({ page }) => {
   await open(page)
-  await page.getByRole('button', { name: /^Hull bass/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Hull bass/ })
+    .first()
+    .click()
   await page.keyboard.press('Control+p')
   await page.getByRole('button', { name: 'Print', exact: true }).last().click()
   const printed = async (): Promise<Track | undefined> => (await project(page)).tracks.find((t) => t.print)
   await expect.poll(async () => (await printed())?.name, { timeout: 60_000 }).toBe('Hull bass, printed')
   const first = await printed()
   const p = await project(page)
-  expect(p.audio[first?.source?.audio ?? '']?.frames).toBe(Math.round((p.loop.end - p.loop.start) * 60 / p.tempo * p.sampleRate))
+  expect(p.audio[first?.source?.audio ?? '']?.frames).toBe(Math.round((((p.loop.end - p.loop.start) * 60) / p.tempo) * p.sampleRate))
   expect((await trackNamed(page, 'Hull bass')).params.mute).toBe(1)
   await page.keyboard.press('Control+z')
   await expect.poll(printed).toBe(undefined)
@@ -219,10 +265,15 @@ test('a print takes the place of its track; it is undone, and printed again afte
   await expect.poll(async () => (await printed())?.source?.audio, { timeout: 60_000 }).not.toBe(first?.source?.audio)
 })
 
-test('the simulated player through a chain, recorded: dry is what was played, wet what came out, both aligned by the measured way', async ({ page }) => {
+test('the simulated player through a chain, recorded: dry is what was played, wet what came out, both aligned by the measured way', async ({
+  page,
+}) => {
   await open(page)
   const p = empty('Takes')
-  const line = { ...newTrack('Line', { ...newSource('input', { fine: 0, sides: 1 }), device: 'cable' }, 'line'), a: { nodes: [newEffect('limiter', { ceiling: 0, on: 0 })] } }
+  const line = {
+    ...newTrack('Line', { ...newSource('input', { fine: 0, sides: 1 }), device: 'cable' }, 'line'),
+    a: { nodes: [newEffect('limiter', { ceiling: 0, on: 0 })] },
+  }
   // what goes down the cable: test pulses, each beat, of a track that is not the one recorded
   const pulses = newTrack('Pulses', newSource('tone', { wave: 7, level: -12 }), 'pulses')
   line.params.level = -72
@@ -244,13 +295,19 @@ test('the simulated player through a chain, recorded: dry is what was played, we
   const [take] = (await trackNamed(page, 'Line')).takes ?? []
   if (!take) throw new Error('There is no take.')
   expect(take.at).toBe(0)
-  const sides = await page.evaluate(({ dry, wet }) => [dry, wet].map((hash) => {
-    const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
-    const found: number[] = []
-    x.forEach((v, i) => { if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000)) found.push(i) })
-    return found
-  }), take)
-  const beat = 60 / 107 * 48_000
+  const sides = await page.evaluate(
+    ({ dry, wet }) =>
+      [dry, wet].map((hash) => {
+        const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
+        const found: number[] = []
+        x.forEach((v, i) => {
+          if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000)) found.push(i)
+        })
+        return found
+      }),
+    take,
+  )
+  const beat = (60 / 107) * 48_000
   for (const found of sides) {
     expect(found.length).toBeGreaterThan(1)
     // each pulse on its beat, within a sample; what the engine itself comes late is part of the way
@@ -263,25 +320,48 @@ test('the simulated player through a chain, recorded: dry is what was played, we
   await expect.poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name).toBe('Line, take 1, wet')
 })
 
-test('the fake microphone through overload and a resonant filter that a follower moves, recorded: the take agrees with the gauges', async ({ page }) => {
+test('the fake microphone through overload and a resonant filter that a follower moves, recorded: the take agrees with the gauges', async ({
+  page,
+}) => {
   await open(page)
   const p = empty('Microphone')
   const line: Track = {
     ...newTrack('Guitar', { ...newSource('input', { coarse: 1, fine: 0 }), device: 'microphone' }, 'guitar'),
-    a: { nodes: [newEffect('drive', { drive: 20, output: -9, quality: 2 }, 'overload'), newEffect('filter', { cutoff: 300, resonance: 6 }, 'wah')] },
+    a: {
+      nodes: [
+        newEffect('drive', { drive: 20, output: -9, quality: 2 }, 'overload'),
+        newEffect('filter', { cutoff: 300, resonance: 6 }, 'wah'),
+      ],
+    },
   }
   p.tracks.unshift(line)
-  const edits = [addModulator('guitar', 'follower', { id: 'touch', params: { attack: 0.004, release: 0.1, sensitivity: 0 }, listens: { track: 'guitar', point: 'before' } }), addLink('touch', { owner: 'wah', param: 'cutoff' }, 0.3, 0.8, { mode: 'fixed' })]
-  await openProject(page, edits.reduce((q, e) => apply(q, e).next, p))
+  const edits = [
+    addModulator('guitar', 'follower', {
+      id: 'touch',
+      params: { attack: 0.004, release: 0.1, sensitivity: 0 },
+      listens: { track: 'guitar', point: 'before' },
+    }),
+    addLink('touch', { owner: 'wah', param: 'cutoff' }, 0.3, 0.8, { mode: 'fixed' }),
+  ]
+  await openProject(
+    page,
+    edits.reduce((q, e) => apply(q, e).next, p),
+  )
   await page.getByRole('button', { name: 'Open input' }).click()
   await page.keyboard.press('Shift+T')
   await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.2)
   // what the gauges show while it is recorded: places on their staves, and where the song is
   const seen = await page.evaluate(async () => {
-    const rows: { beat: number, follower: number, cutoff: number }[] = []
+    const rows: { beat: number; follower: number; cutoff: number }[] = []
     for (let i = 0; i < 160; i++) {
-      await new Promise((done) => { setTimeout(done, 20) })
-      rows.push({ beat: globalThis.oleaje.live().beat, follower: globalThis.oleaje.value('mod:touch'), cutoff: globalThis.oleaje.value('live:wah.cutoff') })
+      await new Promise((done) => {
+        setTimeout(done, 20)
+      })
+      rows.push({
+        beat: globalThis.oleaje.live().beat,
+        follower: globalThis.oleaje.value('mod:touch'),
+        cutoff: globalThis.oleaje.value('live:wah.cutoff'),
+      })
     }
     return rows
   })
@@ -290,15 +370,19 @@ test('the fake microphone through overload and a resonant filter that a follower
   await page.keyboard.press('Space')
   const [take] = (await trackNamed(page, 'Guitar')).takes ?? []
   if (!take) throw new Error('There is no take.')
-  const levels = await page.evaluate(({ hashes, beats }) => hashes.map((hash) => {
-    const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
-    return beats.map((beat) => {
-      const at = Math.round(beat * 60 / 107 * 48_000)
-      let peak = 0
-      for (let i = Math.max(0, at - 1500); i < at; i++) peak = Math.max(peak, Math.abs(x[i] ?? 0))
-      return peak
-    })
-  }), { hashes: [take.dry, take.wet], beats: seen.map((s) => s.beat - take.at) })
+  const levels = await page.evaluate(
+    ({ hashes, beats }) =>
+      hashes.map((hash) => {
+        const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
+        return beats.map((beat) => {
+          const at = Math.round(((beat * 60) / 107) * 48_000)
+          let peak = 0
+          for (let i = Math.max(0, at - 1500); i < at; i++) peak = Math.max(peak, Math.abs(x[i] ?? 0))
+          return peak
+        })
+      }),
+    { hashes: [take.dry, take.wet], beats: seen.map((s) => s.beat - take.at) },
+  )
   const [dry = [], wet = []] = levels
   expect(Math.max(...dry)).toBeGreaterThan(0.01)
   expect(Math.max(...wet)).toBeGreaterThan(0.01)
@@ -306,10 +390,23 @@ test('the fake microphone through overload and a resonant filter that a follower
     const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length
     const [ma, mb] = [mean(a), mean(b)]
     const sum = (f: (i: number) => number): number => a.reduce((s, _, i) => s + f(i), 0)
-    return sum((i) => ((a[i] ?? 0) - ma) * ((b[i] ?? 0) - mb)) / Math.sqrt(sum((i) => ((a[i] ?? 0) - ma) ** 2) * sum((i) => ((b[i] ?? 0) - mb) ** 2))
+    return (
+      sum((i) => ((a[i] ?? 0) - ma) * ((b[i] ?? 0) - mb)) /
+      Math.sqrt(sum((i) => ((a[i] ?? 0) - ma) ** 2) * sum((i) => ((b[i] ?? 0) - mb) ** 2))
+    )
   }
   // the follower goes with the level of what was recorded, and the cutoff is where the follower puts it
-  expect(correlation(dry, seen.map((s) => s.follower))).toBeGreaterThan(0.6)
-  expect(correlation(seen.map((s) => s.follower), seen.map((s) => s.cutoff))).toBeGreaterThan(0.98)
+  expect(
+    correlation(
+      dry,
+      seen.map((s) => s.follower),
+    ),
+  ).toBeGreaterThan(0.6)
+  expect(
+    correlation(
+      seen.map((s) => s.follower),
+      seen.map((s) => s.cutoff),
+    ),
+  ).toBeGreaterThan(0.98)
   for (const s of seen) expect(s.cutoff).toBeGreaterThan(0.25)
 })

@@ -12,7 +12,10 @@ async function fresh(page: Page): Promise<void> {
 async function add(page: Page, name: string, preset?: string): Promise<void> {
   await page.keyboard.press('a')
   await page.getByRole('combobox', { name: 'Search' }).fill(preset ?? name)
-  await page.getByRole('option', { name: preset ? new RegExp(preset) : new RegExp(`^${name}(?!:)`) }).first().click()
+  await page
+    .getByRole('option', { name: preset ? new RegExp(preset) : new RegExp(`^${name}(?!:)`) })
+    .first()
+    .click()
 }
 /** Into the gauge of the effect itself, which comes after those of its lane's items. */
 async function type(page: Page, gauge: string, value: string): Promise<void> {
@@ -34,7 +37,7 @@ function frequency(x: Float32Array): number {
   for (let i = 1; i < x.length; i++) if (x[i]! >= 0 !== x[i - 1]! >= 0) n++
   return n / 2 / (x.length / 48_000)
 }
-const place = async (cell: Locator, at: number): Promise<{ x: number, y: number }> => {
+const place = async (cell: Locator, at: number): Promise<{ x: number; y: number }> => {
   const box = (await cell.boundingBox())!
   return { x: box.x + 2 + (box.width - 4) * at, y: box.y + box.height / 2 }
 }
@@ -47,7 +50,7 @@ test('by mouse: from an empty chain to a stutter whose gate row, slice and speed
   await expect.poll(async () => ((await picture.boundingBox())?.width ?? 0) > 200).toBe(true)
   await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(drawn)))))
   const box = (await picture.boundingBox())!
-  const step = (k: number): { x: number, y: number } => ({ x: box.x + box.width * (k + 0.5) / 8, y: box.y + box.height - 24 })
+  const step = (k: number): { x: number; y: number } => ({ x: box.x + (box.width * (k + 0.5)) / 8, y: box.y + box.height - 24 })
   const open = async (): Promise<number[]> => ((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)
   // steps 4 and 7 are open at first: one stroke opens 1 to 3, a press closes 7
   await page.mouse.move(step(0).x, step(0).y)
@@ -83,7 +86,8 @@ test('by keyboard: the same stutter from the table of its row', async ({ page })
   await add(page, 'Stutter')
   const cell = (name: string, k: number): Locator => page.getByRole('slider', { name: `${name}, step ${k}` })
   await cell('Open', 1).focus()
-  for (const key of ['Enter', 'ArrowDown', 'Enter', 'ArrowDown', 'Enter', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'Enter']) await page.keyboard.press(key)
+  for (const key of ['Enter', 'ArrowDown', 'Enter', 'ArrowDown', 'Enter', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'Enter'])
+    await page.keyboard.press(key)
   expect(((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)).toEqual([1, 1, 1, 1, 0, 0, 0, 0])
   await type(page, 'Slice length, Stutter', '1/32')
   await type(page, 'Speed, Stutter', '0.5')
@@ -98,7 +102,8 @@ test('a field of taps drawn in one stroke across its table, and diced by column 
   const taps = async () => (await nodes(page))[0]?.lanes?.taps ?? []
   const cell = (name: string, k: number): Locator => page.getByRole('slider', { name: `${name}, tap ${k}`, exact: true })
   await cell('Level', 1).scrollIntoViewIfNeeded()
-  const from = await place(cell('Level', 1), 0.95), to = await place(cell('Level', 6), 0.3)
+  const from = await place(cell('Level', 1), 0.95),
+    to = await place(cell('Level', 6), 0.3)
   await page.mouse.move(from.x, from.y)
   await page.mouse.down()
   await page.mouse.move(to.x, to.y, { steps: 7 })
@@ -107,7 +112,8 @@ test('a field of taps drawn in one stroke across its table, and diced by column 
   for (let k = 1; k < drawn.length; k++) expect(drawn[k]).toBeLessThan(drawn[k - 1]!)
   expect(drawn[0]).toBeGreaterThan(0)
   expect(drawn[5]).toBeCloseTo(-60 + 66 * 0.3, 0)
-  const head = (name: string): Locator => page.getByRole('table', { name: 'Taps as a table' }).getByRole('button', { name: new RegExp(`^${name}`) })
+  const head = (name: string): Locator =>
+    page.getByRole('table', { name: 'Taps as a table' }).getByRole('button', { name: new RegExp(`^${name}`) })
   await head('Level').click()
   await page.getByRole('menuitem', { name: 'Lock' }).click()
   await head('Pan').click()
@@ -126,7 +132,9 @@ test('a field of taps drawn in one stroke across its table, and diced by column 
   expect(await taps()).toEqual(before)
 })
 
-test('a loop-back made around two effects, by mouse and by key; the chart says what goes round, and the worklet plays what Node renders', async ({ page }) => {
+test('a loop-back made around two effects, by mouse and by key; the chart says what goes round, and the worklet plays what Node renders', async ({
+  page,
+}) => {
   await fresh(page)
   await add(page, 'Filter')
   await add(page, 'Delay')
@@ -159,7 +167,8 @@ test('what the worklet plays and what Node renders are identical in every bit wi
   await page.getByRole('button', { name: /ways of time/ }).click()
   await expect.poll(async () => (await project(page)).id).toBe('time-studies')
   // all of them at once, turned down
-  for (const name of ['Cloud of taps', 'Half-speed stutter', 'Metal rain', 'Worn record', 'Barber pole', 'Tape stop']) await page.getByRole('button', { name: `Mute ${name}` }).click()
+  for (const name of ['Cloud of taps', 'Half-speed stutter', 'Metal rain', 'Worn record', 'Barber pole', 'Tape stop'])
+    await page.getByRole('button', { name: `Mute ${name}` }).click()
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   const { different, loudest } = await liveAgainstRender(page, 4)
   expect(loudest).toBeGreaterThan(0.05)

@@ -4,7 +4,10 @@ import { liveAgainstRender, open, project, wavOf } from './app'
 async function add(page: Page, name: string): Promise<void> {
   await page.keyboard.press('a')
   await page.getByRole('combobox', { name: 'Search' }).fill(name)
-  await page.getByRole('option', { name: new RegExp(`^${name}`) }).first().click()
+  await page
+    .getByRole('option', { name: new RegExp(`^${name}`) })
+    .first()
+    .click()
   await expect(page.getByRole('dialog')).toHaveCount(0)
 }
 
@@ -15,29 +18,46 @@ async function type(page: Page, gauge: RegExp, value: string): Promise<void> {
   await page.keyboard.press('Enter')
 }
 
-test('growl: an EQ whose poses one macro travels through, its order against the distortion swapped by one key while it plays', async ({ page }) => {
+test('growl: an EQ whose poses one macro travels through, its order against the distortion swapped by one key while it plays', async ({
+  page,
+}) => {
   test.slow()
   await open(page)
   await page.getByRole('button', { name: /^Hull bass/ }).click()
   await add(page, 'EQ')
   const take = page.getByRole('button', { name: 'Take', exact: true })
-  for (const [frequency, gain] of [['300', '12'], ['700', '-8'], ['1.4k', '14'], ['3k', '9']] as const) {
+  for (const [frequency, gain] of [
+    ['300', '12'],
+    ['700', '-8'],
+    ['1.4k', '14'],
+    ['3k', '9'],
+  ] as const) {
     await page.getByRole('button', { name: 'band 2', exact: true }).click()
     await type(page, /^Frequency of band 2, EQ|^Frequency, EQ/, frequency)
     await type(page, /^Gain of band 2, EQ|^Gain, EQ/, gain)
     // with two poses the gauges are no longer what is heard, so these are set on the picture's strip
     await take.click()
   }
-  await expect.poll(async () => ((await project(page)).tracks[3]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'eq') as { data?: { poses: unknown[] } }).data?.poses.length).toBe(4)
+  await expect
+    .poll(
+      async () =>
+        ((await project(page)).tracks[3]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'eq') as { data?: { poses: unknown[] } })
+          .data?.poses.length,
+    )
+    .toBe(4)
   await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('button', { name: /^Take Macro.* in hand/ }).last().click()
+  await page
+    .getByRole('button', { name: /^Take Macro.* in hand/ })
+    .last()
+    .click()
   await page.getByRole('slider', { name: 'Travel, EQ' }).focus()
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')
   await add(page, 'Drive')
   await page.keyboard.press('Space')
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:bass'))).toBeGreaterThan(0.001)
-  const order = async (): Promise<string> => (await project(page)).tracks[3]!.a.nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')
+  const order = async (): Promise<string> =>
+    (await project(page)).tracks[3]!.a.nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')
   const before = await order()
   await page.keyboard.press('Control+Shift+ArrowLeft')
   expect(await order()).not.toBe(before)
@@ -55,29 +75,40 @@ test('split distortion: three bands, each with a distortion of its own, made by 
   await page.getByRole('button', { name: 'Kind' }).click()
   await page.getByRole('option', { name: 'bands' }).click()
   await page.getByRole('button', { name: 'Add branch' }).click()
-  for (const [branch, effect] of [['low', 'Drive'], ['mid', 'Folder'], ['high', 'Crush']] as const) {
+  for (const [branch, effect] of [
+    ['low', 'Drive'],
+    ['mid', 'Folder'],
+    ['high', 'Crush'],
+  ] as const) {
     await page.getByRole('button', { name: `Add an effect after the start of ${branch}` }).click()
-    await page.getByRole('option', { name: new RegExp(`^${effect}`) }).first().click()
+    await page
+      .getByRole('option', { name: new RegExp(`^${effect}`) })
+      .first()
+      .click()
   }
   const split = (await project(page)).tracks[1]!.a.nodes.find((n) => n.kind === 'split')
-  expect(split?.kind === 'split' && split.branches.map((b) => b.nodes.map((n) => (n.kind === 'effect' ? n.type : ''))).flat()).toEqual(['drive', 'folder', 'crush'])
+  expect(split?.kind === 'split' && split.branches.map((b) => b.nodes.map((n) => (n.kind === 'effect' ? n.type : ''))).flat()).toEqual([
+    'drive',
+    'folder',
+    'crush',
+  ])
   const { different, loudest } = await liveAgainstRender(page, 2)
   expect(loudest).toBeGreaterThan(0.05)
   expect(different).toBe(0)
 })
 
 /** Amplitude in dB and phase in degrees of what a pulse of the project becomes, at a frequency. */
-async function responseAt(page: Page, frequencies: readonly number[]): Promise<{ db: number, degrees: number }[]> {
+async function responseAt(page: Page, frequencies: readonly number[]): Promise<{ db: number; degrees: number }[]> {
   const h = (await page.evaluate(() => globalThis.oleaje.capture(0, 16_384))).left
   return frequencies.map((hz) => {
     let re = 0
     let im = 0
     h.forEach((v, i) => {
-      re += v * Math.cos(2 * Math.PI * hz * i / 48_000)
-      im -= v * Math.sin(2 * Math.PI * hz * i / 48_000)
+      re += v * Math.cos((2 * Math.PI * hz * i) / 48_000)
+      im -= v * Math.sin((2 * Math.PI * hz * i) / 48_000)
     })
     // the pulse has the tone's own level, −12 dBFS
-    return { db: 20 * Math.log10(Math.hypot(re, im)) + 12, degrees: Math.atan2(im, re) * 180 / Math.PI }
+    return { db: 20 * Math.log10(Math.hypot(re, im)) + 12, degrees: (Math.atan2(im, re) * 180) / Math.PI }
   })
 }
 
@@ -88,7 +119,9 @@ async function newWithTone(page: Page): Promise<void> {
   await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
 }
 
-test('from first principles: an all-pass beside the dry sound is a low-pass, upside down a high-pass, with a gain on it a shelf, in the app’s own sound', async ({ page }) => {
+test('from first principles: an all-pass beside the dry sound is a low-pass, upside down a high-pass, with a gain on it a shelf, in the app’s own sound', async ({
+  page,
+}) => {
   await open(page)
   await newWithTone(page)
   await page.getByRole('button', { name: 'Source', exact: true }).click()
@@ -105,9 +138,9 @@ test('from first principles: an all-pass beside the dry sound is a low-pass, ups
   const names = await levels.evaluateAll((all) => all.map((e) => e.getAttribute('aria-label') ?? ''))
   for (const name of names.filter((n) => !/Tone/.test(n)).slice(0, 2)) await type(page, new RegExp(`^${name}$`), '0')
   const places = [100, 400, 800, 2000, 9000]
-  const allPass = (hz: number): { re: number, im: number } => {
-    const t = Math.tan(Math.PI * hz / 48_000) / Math.tan(Math.PI * 800 / 48_000)
-    return { re: (1 - t * t) / (1 + t * t), im: -2 * t / (1 + t * t) }
+  const allPass = (hz: number): { re: number; im: number } => {
+    const t = Math.tan((Math.PI * hz) / 48_000) / Math.tan((Math.PI * 800) / 48_000)
+    return { re: (1 - t * t) / (1 + t * t), im: (-2 * t) / (1 + t * t) }
   }
   const agree = async (through: number, dry: number): Promise<void> => {
     // structure and values settle within some blocks; the capture starts the song anew
@@ -116,7 +149,7 @@ test('from first principles: an all-pass beside the dry sound is a low-pass, ups
       const a = allPass(places[i]!)
       const [re, im] = [through * a.re + dry, through * a.im]
       expect(Math.abs(r.db - 20 * Math.log10(Math.hypot(re, im))), `${places[i]} Hz`).toBeLessThan(0.05)
-      const turn = r.degrees - Math.atan2(im, re) * 180 / Math.PI
+      const turn = r.degrees - (Math.atan2(im, re) * 180) / Math.PI
       expect(Math.abs(((turn + 540) % 360) - 180), `${places[i]} Hz`).toBeLessThan(0.5)
     })
   }
@@ -136,7 +169,10 @@ test('from first principles: an all-pass beside the dry sound is a low-pass, ups
 
 test('speaking drums: five vowels of one’s own under one macro, from the menu of presets and the own list', async ({ page }) => {
   await open(page)
-  await page.getByRole('button', { name: /^Deck kit/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Deck kit/ })
+    .first()
+    .click()
   await add(page, 'Vowel')
   await page.getByRole('button', { name: 'Own vowels' }).click()
   const panel = page.getByRole('region', { name: 'Selected effect' })
@@ -145,10 +181,18 @@ test('speaking drums: five vowels of one’s own under one macro, from the menu 
     await panel.getByRole('textbox', { name: 'frequency of peak 1' }).fill(String(300 + 110 * i))
     await page.keyboard.press('Tab')
   }
-  const vowels = async (): Promise<{ peaks: { frequency: number }[] }[]> => ((await project(page)).tracks[0]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'vowel') as unknown as { data: { vowels: { peaks: { frequency: number }[] }[] } }).data.vowels
+  const vowels = async (): Promise<{ peaks: { frequency: number }[] }[]> =>
+    (
+      (await project(page)).tracks[0]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'vowel') as unknown as {
+        data: { vowels: { peaks: { frequency: number }[] }[] }
+      }
+    ).data.vowels
   await expect.poll(async () => (await vowels()).map((v) => v.peaks[0]!.frequency)).toEqual([300, 410, 520, 630, 740])
   await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('button', { name: /^Take Macro.* in hand/ }).last().click()
+  await page
+    .getByRole('button', { name: /^Take Macro.* in hand/ })
+    .last()
+    .click()
   await page.getByRole('slider', { name: 'Position, Vowel' }).focus()
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')
@@ -170,7 +214,11 @@ test('what is heard alone is said, is not saved, and never reaches a render', as
     return (await wavOf(download)).channels[0]!
   }
   const whole = await render()
-  for (const [name, says] of [['Wet', /the wet part of Filter/], ['Added', /what Filter adds/], ['Up to here', /everything up to Filter/]] as const) {
+  for (const [name, says] of [
+    ['Wet', /the wet part of Filter/],
+    ['Added', /what Filter adds/],
+    ['Up to here', /everything up to Filter/],
+  ] as const) {
     await page.getByRole('button', { name, exact: true }).click()
     await expect(page.getByRole('status').filter({ hasText: says })).toBeVisible()
   }
@@ -185,7 +233,9 @@ test('what is heard alone is said, is not saved, and never reaches a render', as
   await expect(page.getByText('a render has the whole')).toHaveCount(0)
 })
 
-test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, each step matched in level against the dry sound', async ({ page }) => {
+test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, each step matched in level against the dry sound', async ({
+  page,
+}) => {
   test.slow()
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
@@ -196,12 +246,20 @@ test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, ea
   await page.getByRole('button', { name: 'Mute New snare' }).click()
   // begin anew on the stem
   for (const name of ['Compressor', 'Drive', 'Comb']) {
-    await page.getByRole('button', { name: new RegExp(`^${name}`) }).first().click()
+    await page
+      .getByRole('button', { name: new RegExp(`^${name}`) })
+      .first()
+      .click()
     await page.keyboard.press('Delete')
   }
   await page.keyboard.press('Space')
-  const matched = async (): Promise<number> => Number(((await page.getByTestId('matched').textContent()) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''))
-  for (const [name, preset] of [['Compressor', 'Drum room'], ['Drive', 'Engine room'], ['Comb', 'Hollow reed']] as const) {
+  const matched = async (): Promise<number> =>
+    Number(((await page.getByTestId('matched').textContent()) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''))
+  for (const [name, preset] of [
+    ['Compressor', 'Drum room'],
+    ['Drive', 'Engine room'],
+    ['Comb', 'Hollow reed'],
+  ] as const) {
     await add(page, name)
     await page.getByRole('button', { name: 'Presets', exact: true }).click()
     await page.getByRole('menuitem', { name: preset, exact: true }).click()
@@ -217,7 +275,10 @@ test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, ea
   await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).last().click()
   await page.getByRole('menuitem', { name: 'LFO' }).click()
   await type(page, /^Rate, LFO/, '23.7')
-  await page.getByRole('button', { name: /^Take LFO.* in hand/ }).last().click()
+  await page
+    .getByRole('button', { name: /^Take LFO.* in hand/ })
+    .last()
+    .click()
   await page.getByRole('slider', { name: 'Frequency, Comb' }).focus()
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')

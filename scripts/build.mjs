@@ -14,7 +14,16 @@ export async function ensureBuilt() {
   rmSync(stamp, { force: true })
   try {
     const { build } = await import('esbuild')
-    await build({ entryPoints: [join(root, 'server/rendering/worker.ts')], outfile: join(root, 'dist/render-worker.mjs'), bundle: true, platform: 'node', format: 'esm', target: 'node20', alias: { '@oleaje/core': join(root, 'core/src') }, logLevel: 'error' })
+    await build({
+      entryPoints: [join(root, 'server/rendering/worker.ts')],
+      outfile: join(root, 'dist/render-worker.mjs'),
+      bundle: true,
+      platform: 'node',
+      format: 'esm',
+      target: 'node20',
+      alias: { '@oleaje/core': join(root, 'core/src') },
+      logLevel: 'error',
+    })
     run(bin('nuxt'), ['build', '--logLevel', 'silent'], { NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' })
   } catch (error) {
     fail(`The build failed: ${error.message.split('\n')[0]}`)

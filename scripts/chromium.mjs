@@ -4,7 +4,10 @@ import { existsSync } from 'node:fs'
 import { delimiter, join } from 'node:path'
 import { fail, run, say } from './deps.mjs'
 
-export const flags = '--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update --disable-sync --autoplay-policy=no-user-gesture-required'.split(' ')
+export const flags =
+  '--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update --disable-sync --autoplay-policy=no-user-gesture-required'.split(
+    ' ',
+  )
 
 function look() {
   const named = process.env.CHROMIUM_PATH
@@ -22,7 +25,9 @@ export function findChromium() {
     say('installing Chromium and fonts (apt-get)')
     try {
       run('apt-get', ['update', '-qq'])
-      run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'fonts-dejavu-core'], { DEBIAN_FRONTEND: 'noninteractive' })
+      run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'fonts-dejavu-core'], {
+        DEBIAN_FRONTEND: 'noninteractive',
+      })
     } catch {
       fail('Chromium could not be installed with apt-get; its reason stands above.')
     }

@@ -4,7 +4,7 @@ import { fail, say } from './deps.mjs'
 import { serve } from './serve.mjs'
 
 const at = process.argv.indexOf('--port')
-const port = Number(at > 0 ? process.argv[at + 1] : process.env.PORT ?? 4620)
+const port = Number(at > 0 ? process.argv[at + 1] : (process.env.PORT ?? 4620))
 if (!Number.isInteger(port) || port < 1 || port > 65535) fail('--port wants a number from 1 to 65535.')
 await ensureBuilt()
 try {

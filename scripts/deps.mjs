@@ -8,7 +8,9 @@ import { fileURLToPath } from 'node:url'
 // a bundled program says where the project is; a script stands in it
 export const root = process.env.OLEAJE_ROOT ?? fileURLToPath(new URL('..', import.meta.url))
 
-export function say(text) { console.log(`· ${text}`) }
+export function say(text) {
+  console.log(`· ${text}`)
+}
 
 export function fail(text) {
   console.error(`✗ ${text}`)
@@ -25,7 +27,9 @@ export const bin = (name) => join(root, 'node_modules', '.bin', name)
 export function ensureDependencies() {
   if (Number(process.versions.node.split('.')[0]) < 20) fail(`Oleaje needs Node 20 or newer; this is ${process.version}.`)
   const stamp = join(root, 'node_modules', '.oleaje-installed')
-  const wanted = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex')
+  const wanted = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
   say('installing packages')
   // the stamp goes first and comes last, so that a broken install is done again

@@ -4,5 +4,14 @@ import { join } from 'node:path'
 
 ensureDependencies()
 const { build } = await import('esbuild')
-await build({ entryPoints: [join(root, 'server/rendering/worker.ts')], outfile: join(root, 'dist/render-worker.mjs'), bundle: true, platform: 'node', format: 'esm', target: 'node20', alias: { '@oleaje/core': join(root, 'core/src') }, logLevel: 'error' })
+await build({
+  entryPoints: [join(root, 'server/rendering/worker.ts')],
+  outfile: join(root, 'dist/render-worker.mjs'),
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  alias: { '@oleaje/core': join(root, 'core/src') },
+  logLevel: 'error',
+})
 run(bin('nuxt'), ['dev', ...process.argv.slice(2)], { NUXT_TELEMETRY_DISABLED: '1' })

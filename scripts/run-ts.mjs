@@ -7,6 +7,19 @@ const [entry, ...args] = process.argv.slice(2)
 ensureDependencies()
 const { build } = await import('esbuild')
 const outfile = join(root, 'node_modules', '.cache', 'oleaje', `${entry.replaceAll('/', '-').replace(/\.ts$/, '')}.mjs`)
-await build({ entryPoints: [join(root, entry)], outfile, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', alias: { '@oleaje/core': join(root, 'core/src') }, logLevel: 'error' })
-const done = spawnSync(process.execPath, ['--enable-source-maps', outfile, ...args], { stdio: 'inherit', env: { ...process.env, OLEAJE_ROOT: root } })
+await build({
+  entryPoints: [join(root, entry)],
+  outfile,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  packages: 'external',
+  alias: { '@oleaje/core': join(root, 'core/src') },
+  logLevel: 'error',
+})
+const done = spawnSync(process.execPath, ['--enable-source-maps', outfile, ...args], {
+  stdio: 'inherit',
+  env: { ...process.env, OLEAJE_ROOT: root },
+})
 process.exit(done.status ?? 1)

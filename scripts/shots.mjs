@@ -20,7 +20,15 @@ async function shot(name) {
   say(`${name}.png`)
 }
 /** Waits until the song has come to a beat, so that each picture shows the same moment. */
-const beat = (b) => page.waitForFunction((at) => { const n = globalThis.oleaje.live().beat; return n >= at && n < at + 1 }, b, { polling: 20, timeout: 60_000 })
+const beat = (b) =>
+  page.waitForFunction(
+    (at) => {
+      const n = globalThis.oleaje.live().beat
+      return n >= at && n < at + 1
+    },
+    b,
+    { polling: 20, timeout: 60_000 },
+  )
 
 try {
   await page.goto(`http://127.0.0.1:${PORT}/`)
@@ -65,7 +73,10 @@ try {
   const add = async (name) => {
     await page.keyboard.press('a')
     await page.getByRole('combobox', { name: 'Search' }).fill(name)
-    await page.getByRole('option', { name: new RegExp(`^${name}`) }).first().click()
+    await page
+      .getByRole('option', { name: new RegExp(`^${name}`) })
+      .first()
+      .click()
   }
   /** Types into the first gauge of that name. */
   const type = async (gauge, value) => {
@@ -88,7 +99,12 @@ try {
   await page.getByRole('button', { name: /^Galley keys/ }).click()
   await add('EQ')
   await page.getByRole('button', { name: 'Take', exact: true }).click()
-  for (const [band, frequency, gain] of [[1, '140', '-9'], [2, '620', '11'], [3, '2.4k', '-12'], [4, '7k', '8']]) {
+  for (const [band, frequency, gain] of [
+    [1, '140', '-9'],
+    [2, '620', '11'],
+    [3, '2.4k', '-12'],
+    [4, '7k', '8'],
+  ]) {
     await page.getByRole('button', { name: `band ${band}`, exact: true }).click()
     await type(/^Frequency, EQ/, frequency)
     await type(/^Gain, EQ/, gain)
@@ -112,8 +128,13 @@ try {
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   /** Shows one effect of a track, which is heard alone. */
   const show = async (track, node) => {
-    if (await page.getByLabel(`Name of track ${track}`).count() === 0) await page.getByRole('button', { name: new RegExp(`^${track}`) }).first().click()
-    if ((await page.evaluate((id) => globalThis.oleaje.project().tracks.find((t) => t.name.startsWith(id))?.params.mute ?? 0, track)) > 0.5) await page.getByRole('button', { name: `Mute ${track}` }).click()
+    if ((await page.getByLabel(`Name of track ${track}`).count()) === 0)
+      await page
+        .getByRole('button', { name: new RegExp(`^${track}`) })
+        .first()
+        .click()
+    if ((await page.evaluate((id) => globalThis.oleaje.project().tracks.find((t) => t.name.startsWith(id))?.params.mute ?? 0, track)) > 0.5)
+      await page.getByRole('button', { name: `Mute ${track}` }).click()
     await page.locator(`[data-node="${node}"]`).click()
   }
   await show('Shimmer', 'shimmer-loop')
@@ -125,8 +146,10 @@ try {
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   /** Chooses a track and has it heard. */
   const hear = async (track) => {
-    if (await page.getByLabel(`Name of track ${track}`).count() === 0) await page.getByRole('button', { name: track, exact: true }).click()
-    if ((await page.evaluate((name) => globalThis.oleaje.project().tracks.find((t) => t.name === name)?.params.mute ?? 0, track)) > 0.5) await page.getByRole('button', { name: `Mute ${track}` }).click()
+    if ((await page.getByLabel(`Name of track ${track}`).count()) === 0)
+      await page.getByRole('button', { name: track, exact: true }).click()
+    if ((await page.evaluate((name) => globalThis.oleaje.project().tracks.find((t) => t.name === name)?.params.mute ?? 0, track)) > 0.5)
+      await page.getByRole('button', { name: `Mute ${track}` }).click()
   }
   await hear('Snare by itself')
   await page.getByRole('button', { name: 'Source', exact: true }).click()
@@ -141,12 +164,16 @@ try {
   await shot('played-sound')
   await hear('Arpeggio on a band')
   await page.keyboard.press('t')
-  for (const track of ['Snare by itself', 'Melody on a comb']) await page.getByRole('button', { name: `Notes of ${track}`, exact: true }).click()
+  for (const track of ['Snare by itself', 'Melody on a comb'])
+    await page.getByRole('button', { name: `Notes of ${track}`, exact: true }).click()
   await beat(5)
   await shot('notes')
   await page.keyboard.press('b')
   await page.keyboard.press('p')
-  await page.getByRole('button', { name: /^Night Ferry[^:]*$/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Night Ferry[^:]*$/ })
+    .first()
+    .click()
   await page.waitForFunction(() => globalThis.oleaje.project()?.id === 'night-ferry')
   await page.getByRole('button', { name: 'Line in', exact: true }).click()
   await page.getByRole('button', { name: 'Open input' }).click()

@@ -27,16 +27,21 @@ function step(name, program, args, env = {}) {
 function beside(name, program, args) {
   const child = spawn(program, args, { cwd: root })
   let text = ''
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => { text += part })
-  return new Promise((resolve) => child.on('close', (status) => {
-    say(name)
-    process.stdout.write(text)
-    if (status !== 0) {
-      broken = true
-      console.error(`✗ ${name} failed`)
-    }
-    resolve()
-  }))
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (part) => {
+      text += part
+    })
+  return new Promise((resolve) =>
+    child.on('close', (status) => {
+      say(name)
+      process.stdout.write(text)
+      if (status !== 0) {
+        broken = true
+        console.error(`✗ ${name} failed`)
+      }
+      resolve()
+    }),
+  )
 }
 
 say(chromiumVersion(findChromium()))
@@ -49,7 +54,10 @@ step('running Vitest', bin('vitest'), ['run', '--reporter=dot', '--reporter=json
 await ensureBuilt()
 say('running Playwright against the built app')
 const server = await serve(PORT, true)
-step('Playwright', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts'], { OLEAJE_URL: `http://127.0.0.1:${PORT}`, OLEAJE_REPORT: join(reports, 'e2e.json') })
+step('Playwright', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts'], {
+  OLEAJE_URL: `http://127.0.0.1:${PORT}`,
+  OLEAJE_REPORT: join(reports, 'e2e.json'),
+})
 server.kill()
 
 /** Passed and failed tests of a report; a report that is missing is one failure. */
@@ -61,7 +69,10 @@ function count(file, read) {
     return { passed: 0, failed: 1 }
   }
 }
-const unit = count('vitest.json', (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length }))
+const unit = count('vitest.json', (r) => ({
+  passed: r.numPassedTests,
+  failed: r.numFailedTests + r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length,
+}))
 const browser = count('e2e.json', (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }))
 const failed = unit.failed + browser.failed
 if (broken && failed === 0) console.error('✗ a step before the tests failed; see above')

@@ -1,8 +1,14 @@
 import { useStorage } from 'nitropack/runtime'
 
 export interface Catalogue {
-  readonly projects: readonly { readonly id: string, readonly name: string, readonly file: string }[]
-  readonly sounds: readonly { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number }[]
+  readonly projects: readonly { readonly id: string; readonly name: string; readonly file: string }[]
+  readonly sounds: readonly {
+    readonly file: string
+    readonly title: string
+    readonly hash: string
+    readonly frames: number
+    readonly channels: number
+  }[]
 }
 
 let known: Catalogue | undefined

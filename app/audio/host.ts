@@ -15,19 +15,23 @@ export class Telemetry {
   memory: TelemetryMemory
   private slots = new Map<string, number>(fixedSlots.map((name, i) => [name, i]))
 
-  constructor(buffer: ArrayBufferLike) { this.memory = telemetryMemory(buffer) }
+  constructor(buffer: ArrayBufferLike) {
+    this.memory = telemetryMemory(buffer)
+  }
 
   setSlots(entries: [string, number][], anew: boolean): void {
     if (anew) this.slots = new Map(entries)
     else for (const [key, slot] of entries) this.slots.set(key, slot)
   }
 
-  fixed(name: FixedSlot): number { return this.memory.values[fixedSlots.indexOf(name)] ?? 0 }
+  fixed(name: FixedSlot): number {
+    return this.memory.values[fixedSlots.indexOf(name)] ?? 0
+  }
 
   /** A live value by its key; `missing` while the engine does not give it. */
   get(key: string, missing = 0): number {
     const slot = this.slots.get(key)
-    return slot === undefined || slot < 0 ? missing : this.memory.values[slot] ?? missing
+    return slot === undefined || slot < 0 ? missing : (this.memory.values[slot] ?? missing)
   }
 
   /** Sum of the costs of a step, and of the copies that its key is the beginning of. */
@@ -37,7 +41,9 @@ export class Telemetry {
     return sum
   }
 
-  has(key: string): boolean { return this.slots.has(key) }
+  has(key: string): boolean {
+    return this.slots.has(key)
+  }
 }
 
 const COUNT_DELAY_MS = 2500
@@ -45,7 +51,9 @@ const COUNT_DELAY_MS = 2500
 const CABLE_SECONDS = 0.0137
 
 /** What newer browsers tell of how often the output had nothing to play. */
-interface CountsDropouts { readonly playbackStats?: { readonly underrunEvents: number } }
+interface CountsDropouts {
+  readonly playbackStats?: { readonly underrunEvents: number }
+}
 
 export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'failed'
 
@@ -72,7 +80,7 @@ export class EngineHost {
   private readonly sounds = new Map<string, Sound>()
   private costWatchers = 0
   private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
-  private captured: ((result: { left: Float32Array, right: Float32Array, latency: number }) => void) | null = null
+  private captured: ((result: { left: Float32Array; right: Float32Array; latency: number }) => void) | null = null
   private input: MediaStream | Sound | 'cable' | null = null
   private inputNode: AudioNode | null = null
   /** Pulls the simulated cable out of the output. */
@@ -93,7 +101,9 @@ export class EngineHost {
     this.starting ??= this.open(project).catch((error: unknown) => {
       this.starting = null
       this.onState('failed')
-      this.onTrouble(`The sound engine could not start: ${error instanceof Error ? error.message : String(error)} Your project is safe; press Play to try again.`)
+      this.onTrouble(
+        `The sound engine could not start: ${error instanceof Error ? error.message : String(error)} Your project is safe; press Play to try again.`,
+      )
       throw error
     })
     return this.starting
@@ -123,7 +133,10 @@ export class EngineHost {
     }
     await context.audioWorklet.addModule(processorUrl)
     const node = new AudioWorkletNode(context, 'oleaje', {
-      numberOfInputs: 1, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { memory: this.memory, shared: this.shared },
+      numberOfInputs: 1,
+      numberOfOutputs: 1,
+      outputChannelCount: [2],
+      processorOptions: { memory: this.memory, shared: this.shared },
     })
     node.onprocessorerror = () => {
       this.close()
@@ -154,7 +167,12 @@ export class EngineHost {
   async setOutput(device: string): Promise<boolean> {
     this.sink = device
     const set = this.context && sinkOf(this.context)
-    return set ? set(device).then(() => true, () => false) : this.context === null
+    return set
+      ? set(device).then(
+          () => true,
+          () => false,
+        )
+      : this.context === null
   }
   private sink = ''
 
@@ -182,8 +200,14 @@ export class EngineHost {
     if (message.type === 'slots') {
       this.telemetry.setSlots(message.entries, message.anew)
       this.onFeedback(message.feedback)
-    } else if (message.type === 'fault') this.onTrouble(`${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`)
-    else if (message.type === 'howl') this.onTrouble('Sound goes round from the output into the input: it was turned down for a moment. Use headphones, turn the input down, or have it recorded without being heard.')
+    } else if (message.type === 'fault')
+      this.onTrouble(
+        `${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`,
+      )
+    else if (message.type === 'howl')
+      this.onTrouble(
+        'Sound goes round from the output into the input: it was turned down for a moment. Use headphones, turn the input down, or have it recorded without being heard.',
+      )
     else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'recorded') {
       this.recorded(message)
@@ -197,7 +221,9 @@ export class EngineHost {
     else this.onTrouble(`The sound engine met something it could not do: ${message.message}`)
   }
 
-  private send(message: ToWorklet): void { this.node?.port.postMessage(message) }
+  private send(message: ToWorklet): void {
+    this.node?.port.postMessage(message)
+  }
 
   load(project: Project): void {
     this.project = project
@@ -228,10 +254,14 @@ export class EngineHost {
     this.send({ type: 'audio', sounds })
   }
 
-  sound(hash: string): Sound | undefined { return this.sounds.get(hash) }
+  sound(hash: string): Sound | undefined {
+    return this.sounds.get(hash)
+  }
 
   /** Hashes of all sounds that are there, those that came first first. */
-  get hashes(): string[] { return [...this.sounds.keys()] }
+  get hashes(): string[] {
+    return [...this.sounds.keys()]
+  }
 
   /** Lets go of sounds that nothing plays, here and in the engine. */
   forget(hashes: readonly string[]): void {
@@ -259,13 +289,19 @@ export class EngineHost {
   }
 
   /** Empties all that rings; what plays goes on. */
-  silence(): void { this.send({ type: 'silence' }) }
+  silence(): void {
+    this.send({ type: 'silence' })
+  }
 
   /** A note of a live player on a track; velocity 0 ends it. */
-  note(track: string, pitch: number, velocity: number): void { this.send({ type: 'note', track, pitch, velocity }) }
+  note(track: string, pitch: number, velocity: number): void {
+    this.send({ type: 'note', track, pitch, velocity })
+  }
 
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
-  shapeNotes(track: string, bend: number, pressure: number): void { this.send({ type: 'shape', track, bend, pressure }) }
+  shapeNotes(track: string, bend: number, pressure: number): void {
+    this.send({ type: 'shape', track, bend, pressure })
+  }
 
   /** Plays a sound by itself, beside the engine, until it ends or is stopped. */
   async listen(sound: Sound): Promise<{ stop: () => void }> {
@@ -292,9 +328,14 @@ export class EngineHost {
 
   /** Records what goes into the chain of a track and what comes out, from when the song plays. @param take given each part, to be copied at once */
   record(track: string, take: (part: Float32Array, frames: number, beat: number, latency: number, heard: number) => void): void {
-    this.recorded = ({ part, frames, beat, latency, heard }) => { take(part, frames, beat, latency, heard) }
+    this.recorded = ({ part, frames, beat, latency, heard }) => {
+      take(part, frames, beat, latency, heard)
+    }
     const parts = Array.from({ length: 6 }, newPart)
-    this.node?.port.postMessage({ type: 'record', track, parts } satisfies ToWorklet, parts.map((p) => p.buffer))
+    this.node?.port.postMessage(
+      { type: 'record', track, parts } satisfies ToWorklet,
+      parts.map((p) => p.buffer),
+    )
   }
 
   /** Ends a recording; done when its last part has come. */
@@ -316,7 +357,9 @@ export class EngineHost {
   }
 
   /** Tells of notes that are played live, or no more. */
-  takeNotes(on: boolean): void { this.send({ type: 'take-notes', on }) }
+  takeNotes(on: boolean): void {
+    this.send({ type: 'take-notes', on })
+  }
 
   /** Clicks beside the engine, the first one higher; gives the seconds until the one that would follow. */
   click(count: number, seconds: number): number {
@@ -336,9 +379,13 @@ export class EngineHost {
   }
 
   /** A person has seen that the guard cut a node, which may sound again. */
-  acknowledge(node: string): void { this.send({ type: 'acknowledge', node }) }
+  acknowledge(node: string): void {
+    this.send({ type: 'acknowledge', node })
+  }
 
-  measure(): void { this.send({ type: 'measure' }) }
+  measure(): void {
+    this.send({ type: 'measure' })
+  }
 
   /** Measures what each step costs, from the first who watches until the last. */
   watchCosts(on: boolean): void {
@@ -356,7 +403,7 @@ export class EngineHost {
   }
 
   /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */
-  async capture(project: Project, beat: number, frames: number): Promise<{ left: Float32Array, right: Float32Array, latency: number }> {
+  async capture(project: Project, beat: number, frames: number): Promise<{ left: Float32Array; right: Float32Array; latency: number }> {
     await this.start(project)
     await this.context?.resume()
     return new Promise((resolve) => {
@@ -380,7 +427,9 @@ export class EngineHost {
       const cable = context.createDelay(1)
       cable.delayTime.value = CABLE_SECONDS
       node.connect(cable)
-      this.cable = () => { node.disconnect(cable) }
+      this.cable = () => {
+        node.disconnect(cable)
+      }
       this.inputNode = cable
     } else if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
     else {
@@ -394,15 +443,21 @@ export class EngineHost {
     await context.resume()
   }
 
-  private get ranDry(): number | null { return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents ?? null }
+  private get ranDry(): number | null {
+    return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents ?? null
+  }
 
   /** How often the output had nothing to play while this song did; null where nothing plays, and where the browser does not tell, or not yet. */
-  get dropouts(): number | null { return !this.playing || this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore }
+  get dropouts(): number | null {
+    return !this.playing || this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore
+  }
 
   /** Counts from here on. The browser brings its own count up to date about once a second, and late. */
   private countDropouts(): void {
     const { context } = this
-    setTimeout(() => { if (this.context === context) this.dropoutsBefore = this.ranDry }, COUNT_DELAY_MS)
+    setTimeout(() => {
+      if (this.context === context) this.dropoutsBefore = this.ranDry
+    }, COUNT_DELAY_MS)
   }
 
   /** Milliseconds from input to output, as far as the browser knows. */

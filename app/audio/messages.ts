@@ -8,61 +8,79 @@ export interface WorkletOptions {
   readonly shared: boolean
 }
 
-export interface Sound { readonly hash: string, readonly sampleRate: number, readonly channels: Float32Array[] }
+export interface Sound {
+  readonly hash: string
+  readonly sampleRate: number
+  readonly channels: Float32Array[]
+}
 
 export type ToWorklet =
-  | { readonly type: 'load', readonly project: Project }
-  | { readonly type: 'patches', readonly patches: readonly Patch[] }
-  | { readonly type: 'audio', readonly sounds: readonly Sound[] }
+  | { readonly type: 'load'; readonly project: Project }
+  | { readonly type: 'patches'; readonly patches: readonly Patch[] }
+  | { readonly type: 'audio'; readonly sounds: readonly Sound[] }
   /** Sounds that nothing plays any more. */
-  | { readonly type: 'forget', readonly hashes: readonly string[] }
-  | { readonly type: 'play', readonly beat: number }
+  | { readonly type: 'forget'; readonly hashes: readonly string[] }
+  | { readonly type: 'play'; readonly beat: number }
   /** What rings is cut, or rings on. */
-  | { readonly type: 'stop', readonly cut?: boolean }
+  | { readonly type: 'stop'; readonly cut?: boolean }
   /** Empties all that rings. */
   | { readonly type: 'silence' }
-  | { readonly type: 'monitor', readonly monitor: Monitor }
-  | { readonly type: 'arm', readonly armed: boolean }
+  | { readonly type: 'monitor'; readonly monitor: Monitor }
+  | { readonly type: 'arm'; readonly armed: boolean }
   /** Plays from a beat and sends back the first frames of the mix, before the monitor stage. */
-  | { readonly type: 'capture', readonly beat: number, readonly frames: number }
+  | { readonly type: 'capture'; readonly beat: number; readonly frames: number }
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
-  | { readonly type: 'note', readonly track: string, readonly pitch: number, readonly velocity: number }
-  | { readonly type: 'shape', readonly track: string, readonly bend: number, readonly pressure: number }
+  | { readonly type: 'note'; readonly track: string; readonly pitch: number; readonly velocity: number }
+  | { readonly type: 'shape'; readonly track: string; readonly bend: number; readonly pressure: number }
   /** Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that come back are used again; and ends it. */
-  | { readonly type: 'record', readonly track: string, readonly parts: Float32Array<ArrayBuffer>[] }
-  | { readonly type: 'part-back', readonly part: Float32Array<ArrayBuffer> }
+  | { readonly type: 'record'; readonly track: string; readonly parts: Float32Array<ArrayBuffer>[] }
+  | { readonly type: 'part-back'; readonly part: Float32Array<ArrayBuffer> }
   | { readonly type: 'record-end' }
   /** Sends a click and waits for it to come in again. */
   | { readonly type: 'loopback' }
   /** Tells of notes that are played live from now on, or no more. */
-  | { readonly type: 'take-notes', readonly on: boolean }
+  | { readonly type: 'take-notes'; readonly on: boolean }
   /** Sends back what the buffer of an effect holds. */
-  | { readonly type: 'keep', readonly node: string }
+  | { readonly type: 'keep'; readonly node: string }
   /** A person has seen that the guard cut a node. */
-  | { readonly type: 'acknowledge', readonly node: string }
+  | { readonly type: 'acknowledge'; readonly node: string }
   /** Starts measuring load anew, by the finest clock there is. */
   | { readonly type: 'measure' }
   /** Measures what each step costs, or stops it. */
-  | { readonly type: 'costs', readonly on: boolean }
+  | { readonly type: 'costs'; readonly on: boolean }
 
 export type FromWorklet =
   /** Where live values stand: those that are new, or `anew` all of them; and the links and sidechains that come a block late. */
-  | { readonly type: 'slots', readonly entries: [string, number][], readonly anew: boolean, readonly feedback: readonly string[] }
+  | { readonly type: 'slots'; readonly entries: [string, number][]; readonly anew: boolean; readonly feedback: readonly string[] }
   /** It plays from now on: at once after Play, or when the rehearsal is over. */
   | { readonly type: 'began' }
-  | { readonly type: 'captured', readonly left: Float32Array, readonly right: Float32Array, readonly latency: number }
+  | { readonly type: 'captured'; readonly left: Float32Array; readonly right: Float32Array; readonly latency: number }
   /** What a buffer holds; nothing where there is no buffer. */
-  | { readonly type: 'kept', readonly channels: readonly [Float32Array, Float32Array] | null }
+  | { readonly type: 'kept'; readonly channels: readonly [Float32Array, Float32Array] | null }
   /** A part of a recording, the beat at which that began, and how much later the wet side of it comes, and what is heard after the song, in samples; and its end. */
-  | { readonly type: 'recorded', readonly part: Float32Array<ArrayBuffer>, readonly frames: number, readonly beat: number, readonly latency: number, readonly heard: number }
+  | {
+      readonly type: 'recorded'
+      readonly part: Float32Array<ArrayBuffer>
+      readonly frames: number
+      readonly beat: number
+      readonly latency: number
+      readonly heard: number
+    }
   | { readonly type: 'record-ended' }
   /** Samples from a click at the output until it came in; null where it did not within a second. */
-  | { readonly type: 'loopback', readonly frames: number | null }
+  | { readonly type: 'loopback'; readonly frames: number | null }
   /** A note was begun or ended live, at a place in quarter notes: by the song, and as they pass. */
-  | { readonly type: 'played', readonly track: string, readonly pitch: number, readonly velocity: number, readonly beat: number, readonly run: number }
-  | { readonly type: 'telemetry', readonly buffer: ArrayBuffer }
+  | {
+      readonly type: 'played'
+      readonly track: string
+      readonly pitch: number
+      readonly velocity: number
+      readonly beat: number
+      readonly run: number
+    }
+  | { readonly type: 'telemetry'; readonly buffer: ArrayBuffer }
   /** Something failed while it played, by the key of its step, and was cut. */
-  | { readonly type: 'fault', readonly key: string }
+  | { readonly type: 'fault'; readonly key: string }
   /** Sound went round from the output into the input, and was dipped. */
   | { readonly type: 'howl' }
-  | { readonly type: 'error', readonly message: string }
+  | { readonly type: 'error'; readonly message: string }

@@ -43,98 +43,379 @@ export function actions(session: Session): Action[] {
   return [
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
     { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
-    { name: 'Stop cuts what rings, or lets it ring', keys: '', run: () => { bench.stopCuts = !bench.stopCuts } },
+    {
+      name: 'Stop cuts what rings, or lets it ring',
+      keys: '',
+      run: () => {
+        bench.stopCuts = !bench.stopCuts
+      },
+    },
     { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', at: EFFECT, run: () => enclose(session, 'loop-back') },
-    { name: 'Put a split around the marked effects', keys: 'Shift+Y', binding: 'Shift+y', at: EFFECT, run: () => enclose(session, 'split') },
+    {
+      name: 'Put a split around the marked effects',
+      keys: 'Shift+Y',
+      binding: 'Shift+y',
+      at: EFFECT,
+      run: () => enclose(session, 'split'),
+    },
     { name: 'Put a group around the marked effects', keys: '', at: EFFECT, run: () => enclose(session, 'group') },
-    { name: 'Unwrap the container, leaving what is inside', keys: '', at: EFFECT, run: () => {
-      const n = node()
-      if (n && n.kind !== 'effect') doc.edit('Unwrap', unwrap(n.id))
-    } },
+    {
+      name: 'Unwrap the container, leaving what is inside',
+      keys: '',
+      at: EFFECT,
+      run: () => {
+        const n = node()
+        if (n && n.kind !== 'effect') doc.edit('Unwrap', unwrap(n.id))
+      },
+    },
     { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
-    { name: 'Change between A and B', keys: 'C', binding: 'c', run: () => {
-      const t = bench.track
-      // what is heard is no step of the history
-      if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), false)
-    } },
-    { name: 'Hear dry', keys: 'V', binding: 'v', run: () => { bench.hearDry = !bench.hearDry } },
+    {
+      name: 'Change between A and B',
+      keys: 'C',
+      binding: 'c',
+      run: () => {
+        const t = bench.track
+        // what is heard is no step of the history
+        if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), false)
+      },
+    },
+    {
+      name: 'Hear dry',
+      keys: 'V',
+      binding: 'v',
+      run: () => {
+        bench.hearDry = !bench.hearDry
+      },
+    },
     { name: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z', run: () => doc.undo() },
     { name: 'Redo', keys: 'Ctrl+Shift+Z', binding: '$mod+Shift+z', run: () => doc.redo() },
-    { name: 'Add an effect after the selected one', keys: 'A', binding: 'a', at: BENCH, run: () => { bench.dialog = 'add' } },
-    { name: 'Duplicate the effect', keys: 'D', binding: 'd', at: CHART, run: () => { if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId)) } },
-    { name: 'Remove the focused track', keys: 'Delete', binding: 'Delete', at: ['tracks'], run: () => focusedTrack(session, (t) => doc.edit(`Remove track ${t.name}`, removeTrack(t.id))) },
-    { name: 'Duplicate the focused track', keys: 'D', binding: 'd', at: ['tracks'], run: () => focusedTrack(session, (t) => session.shelf.duplicateTrack(t.id)) },
-    { name: 'Remove the focused modulator or macro', keys: 'Delete', binding: 'Delete', at: ['modulators'], run: () => focusedModulator(session, (m) => doc.edit(`Remove ${m.name}`, removeModulator(m.id))) },
-    { name: 'Duplicate the focused modulator or macro', keys: 'D', binding: 'd', at: ['modulators'], run: () => focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))) },
+    {
+      name: 'Add an effect after the selected one',
+      keys: 'A',
+      binding: 'a',
+      at: BENCH,
+      run: () => {
+        bench.dialog = 'add'
+      },
+    },
+    {
+      name: 'Duplicate the effect',
+      keys: 'D',
+      binding: 'd',
+      at: CHART,
+      run: () => {
+        if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId))
+      },
+    },
+    {
+      name: 'Remove the focused track',
+      keys: 'Delete',
+      binding: 'Delete',
+      at: ['tracks'],
+      run: () => focusedTrack(session, (t) => doc.edit(`Remove track ${t.name}`, removeTrack(t.id))),
+    },
+    {
+      name: 'Duplicate the focused track',
+      keys: 'D',
+      binding: 'd',
+      at: ['tracks'],
+      run: () => focusedTrack(session, (t) => session.shelf.duplicateTrack(t.id)),
+    },
+    {
+      name: 'Remove the focused modulator or macro',
+      keys: 'Delete',
+      binding: 'Delete',
+      at: ['modulators'],
+      run: () => focusedModulator(session, (m) => doc.edit(`Remove ${m.name}`, removeModulator(m.id))),
+    },
+    {
+      name: 'Duplicate the focused modulator or macro',
+      keys: 'D',
+      binding: 'd',
+      at: ['modulators'],
+      run: () => focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))),
+    },
     { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', at: CHART, run: () => remove(session) },
-    { name: 'Effect on or off', keys: 'X', binding: 'x', at: EFFECT, run: () => {
-      const n = node()
-      if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
-    } },
-    { name: 'Hear up to here', keys: 'H', binding: 'h', at: EFFECT, run: () => { bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId } },
-    { name: 'Hear the wet part of the effect', keys: 'E', binding: 'e', at: EFFECT, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'wet') } },
-    { name: 'Hear what the effect adds', keys: 'Shift+E', binding: 'Shift+e', at: EFFECT, run: () => { if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'difference') } },
+    {
+      name: 'Effect on or off',
+      keys: 'X',
+      binding: 'x',
+      at: EFFECT,
+      run: () => {
+        const n = node()
+        if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
+      },
+    },
+    {
+      name: 'Hear up to here',
+      keys: 'H',
+      binding: 'h',
+      at: EFFECT,
+      run: () => {
+        bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId
+      },
+    },
+    {
+      name: 'Hear the wet part of the effect',
+      keys: 'E',
+      binding: 'e',
+      at: EFFECT,
+      run: () => {
+        if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'wet')
+      },
+    },
+    {
+      name: 'Hear what the effect adds',
+      keys: 'Shift+E',
+      binding: 'Shift+e',
+      at: EFFECT,
+      run: () => {
+        if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'difference')
+      },
+    },
     { name: 'Hear all again', keys: 'Shift+H', binding: 'Shift+h', run: () => bench.hearAll() },
     { name: 'Hear this branch alone', keys: 'S', binding: 's', at: EFFECT, run: () => soloBranch(session) },
-    { name: 'Move the effect left', keys: 'Ctrl+Shift+←', binding: '$mod+Shift+ArrowLeft', at: EFFECT, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1)) } },
-    { name: 'Move the effect right', keys: 'Ctrl+Shift+→', binding: '$mod+Shift+ArrowRight', at: EFFECT, run: () => { if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1)) } },
+    {
+      name: 'Move the effect left',
+      keys: 'Ctrl+Shift+←',
+      binding: '$mod+Shift+ArrowLeft',
+      at: EFFECT,
+      run: () => {
+        if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1))
+      },
+    },
+    {
+      name: 'Move the effect right',
+      keys: 'Ctrl+Shift+→',
+      binding: '$mod+Shift+ArrowRight',
+      at: EFFECT,
+      run: () => {
+        if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1))
+      },
+    },
     { name: 'Along the water', keys: '← →', binding: 'ArrowRight', at: CHART, run: () => walk(session, 1) },
     { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', at: CHART, run: () => walk(session, -1) },
     { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', at: CHART, run: () => changeBranch(session, 1) },
     { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', at: CHART, run: () => changeBranch(session, -1) },
     { name: 'Take a modulator in hand', keys: 'G and its letter', run: () => {} },
-    { name: 'Let go of the modulator', keys: 'Esc', binding: 'Escape', run: () => {
-      bench.inHand = null
-      bench.handOutput = null
-      bench.marked = []
-      bench.learning = null
-      bench.controlFor = null
-      bench.repointing = null
-    } },
+    {
+      name: 'Let go of the modulator',
+      keys: 'Esc',
+      binding: 'Escape',
+      run: () => {
+        bench.inHand = null
+        bench.handOutput = null
+        bench.marked = []
+        bench.learning = null
+        bench.controlFor = null
+        bench.repointing = null
+      },
+    },
     { name: 'Mark the gauge for linking several at once', keys: 'Shift+click, or Shift+Space', run: () => {} },
     { name: 'Go to the Bench', keys: 'B', binding: 'b', run: () => void session.views.go('/') },
     { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
     { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
-    { name: 'Hear the traced modulator alone, the others standing still', keys: 'O', binding: 'o', run: () => { bench.alone = bench.alone ? null : bench.traced } },
-    { name: 'Record the ride of the focused gauge, or end it', keys: 'W', binding: 'w', run: () => session.automation.toggle(focusedGauge()) },
-    { name: 'Let a control of a device steer the focused gauge', keys: 'I', binding: 'i', run: () => { bench.controlFor = bench.controlFor ? null : focusedGauge() } },
-    { name: 'Show the simulated controller', keys: 'U', binding: 'u', run: () => { bench.deviceShown = !bench.deviceShown } },
-    { name: 'Play notes by the computer’s keys, or no more', keys: 'Shift+P', binding: 'Shift+p', run: () => { bench.typesNotes = !bench.typesNotes } },
-    { name: 'Record notes on the track, or end the take', keys: 'Shift+R', binding: 'Shift+r', run: () => { if (bench.track) session.notes.record(bench.track) } },
-    { name: 'Record the track, dry and wet, or end the take', keys: 'Shift+T', binding: 'Shift+t', run: () => { if (bench.track) void session.takes.toggle(bench.track) } },
+    {
+      name: 'Hear the traced modulator alone, the others standing still',
+      keys: 'O',
+      binding: 'o',
+      run: () => {
+        bench.alone = bench.alone ? null : bench.traced
+      },
+    },
+    {
+      name: 'Record the ride of the focused gauge, or end it',
+      keys: 'W',
+      binding: 'w',
+      run: () => session.automation.toggle(focusedGauge()),
+    },
+    {
+      name: 'Let a control of a device steer the focused gauge',
+      keys: 'I',
+      binding: 'i',
+      run: () => {
+        bench.controlFor = bench.controlFor ? null : focusedGauge()
+      },
+    },
+    {
+      name: 'Show the simulated controller',
+      keys: 'U',
+      binding: 'u',
+      run: () => {
+        bench.deviceShown = !bench.deviceShown
+      },
+    },
+    {
+      name: 'Play notes by the computer’s keys, or no more',
+      keys: 'Shift+P',
+      binding: 'Shift+p',
+      run: () => {
+        bench.typesNotes = !bench.typesNotes
+      },
+    },
+    {
+      name: 'Record notes on the track, or end the take',
+      keys: 'Shift+R',
+      binding: 'Shift+r',
+      run: () => {
+        if (bench.track) session.notes.record(bench.track)
+      },
+    },
+    {
+      name: 'Record the track, dry and wet, or end the take',
+      keys: 'Shift+T',
+      binding: 'Shift+t',
+      run: () => {
+        if (bench.track) void session.takes.toggle(bench.track)
+      },
+    },
     { name: 'Tap the tempo', keys: 'Shift+B', binding: 'Shift+b', run: () => session.tempo.tap() },
     { name: 'Notes from a MIDI file', keys: '', run: () => void session.midiFiles.choose(bench.track ?? null) },
     { name: 'Notes of all tracks to a MIDI file', keys: '', run: () => void session.midiFiles.save(null) },
     { name: 'Keep on the shelf what has the focus', keys: 'Shift+F', binding: 'Shift+f', at: BENCH, run: () => keep(session) },
-    { name: 'Open the shelf: what was kept', keys: 'F', binding: 'f', run: () => { bench.dialog = 'shelf' } },
+    {
+      name: 'Open the shelf: what was kept',
+      keys: 'F',
+      binding: 'f',
+      run: () => {
+        bench.dialog = 'shelf'
+      },
+    },
     { name: 'Copy, cut, paste what has the focus', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
     ...Array.from({ length: SNAPSHOTS }, (_, i): Action[] => [
       { name: `Go to snapshot ${i + 1}`, keys: `${i + 1}`, binding: `Digit${i + 1}`, run: () => session.snapshots.recall(i + 1) },
       { name: `Take snapshot ${i + 1}`, keys: `Shift+${i + 1}`, binding: `Shift+Digit${i + 1}`, run: () => session.snapshots.take(i + 1) },
     ]).flat(),
-    { name: 'Enlarge the picture of what is selected, and back', keys: 'Z', binding: 'z', at: BENCH, run: () => { bench.enlarged = !bench.enlarged } },
-    { name: 'Enlarge the listening panel, and back', keys: 'Shift+Z', binding: 'Shift+z', at: BENCH, run: () => { bench.listeningEnlarged = !bench.listeningEnlarged } },
-    { name: 'Render', keys: 'R', binding: 'r', run: () => { bench.dialog = 'render' } },
-    { name: 'Print the track, or the mix, to a new track', keys: 'Ctrl+P', binding: '$mod+p', run: () => { bench.dialog = 'print' } },
-    { name: 'Save to a file', keys: 'Ctrl+S', binding: '$mod+s', run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click() },
-    { name: 'Projects', keys: 'P', binding: 'p', run: () => { bench.dialog = 'projects' } },
-    { name: 'Day or night', keys: 'N', binding: 'n', run: () => { bench.night = !bench.night } },
-    { name: 'To the gauges of the effect', keys: 'J', binding: 'j', at: BENCH, run: () => focusGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]')) },
-    { name: 'Back to the chart', keys: 'Shift+J', binding: 'Shift+j', at: BENCH, run: () => document.querySelector<HTMLElement>(`[data-node="${bench.selectedId}"]`)?.focus() },
-    { name: 'Find anything', keys: 'Ctrl+K', binding: '$mod+k', run: () => { bench.dialog = 'find' } },
+    {
+      name: 'Enlarge the picture of what is selected, and back',
+      keys: 'Z',
+      binding: 'z',
+      at: BENCH,
+      run: () => {
+        bench.enlarged = !bench.enlarged
+      },
+    },
+    {
+      name: 'Enlarge the listening panel, and back',
+      keys: 'Shift+Z',
+      binding: 'Shift+z',
+      at: BENCH,
+      run: () => {
+        bench.listeningEnlarged = !bench.listeningEnlarged
+      },
+    },
+    {
+      name: 'Render',
+      keys: 'R',
+      binding: 'r',
+      run: () => {
+        bench.dialog = 'render'
+      },
+    },
+    {
+      name: 'Print the track, or the mix, to a new track',
+      keys: 'Ctrl+P',
+      binding: '$mod+p',
+      run: () => {
+        bench.dialog = 'print'
+      },
+    },
+    {
+      name: 'Save to a file',
+      keys: 'Ctrl+S',
+      binding: '$mod+s',
+      run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click(),
+    },
+    {
+      name: 'Projects',
+      keys: 'P',
+      binding: 'p',
+      run: () => {
+        bench.dialog = 'projects'
+      },
+    },
+    {
+      name: 'Day or night',
+      keys: 'N',
+      binding: 'n',
+      run: () => {
+        bench.night = !bench.night
+      },
+    },
+    {
+      name: 'To the gauges of the effect',
+      keys: 'J',
+      binding: 'j',
+      at: BENCH,
+      run: () => focusGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]')),
+    },
+    {
+      name: 'Back to the chart',
+      keys: 'Shift+J',
+      binding: 'Shift+j',
+      at: BENCH,
+      run: () => document.querySelector<HTMLElement>(`[data-node="${bench.selectedId}"]`)?.focus(),
+    },
+    {
+      name: 'Find anything',
+      keys: 'Ctrl+K',
+      binding: '$mod+k',
+      run: () => {
+        bench.dialog = 'find'
+      },
+    },
     { name: 'New project', keys: '', run: () => void session.library.newProject() },
-    ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({ name: `Use the ${buffer} buffer at the output`, keys: '', run: () => void session.setBuffer(buffer) })),
+    ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({
+      name: `Use the ${buffer} buffer at the output`,
+      keys: '',
+      run: () => void session.setBuffer(buffer),
+    })),
     { name: 'Add a tone track', keys: '', run: () => session.library.addTone() },
     { name: 'Add a played sound', keys: '', run: () => session.library.addPlayed() },
     { name: 'Add a track that hears another one', keys: '', run: () => session.library.addListening() },
     { name: 'Add a bus', keys: '', run: () => session.library.addBus() },
     { name: 'Add a live input', keys: '', run: () => session.library.addInput() },
-    { name: 'Open or close the input of the track', keys: '', run: () => { if (bench.track?.source?.type === 'input') void session.input.toggle(bench.track) } },
-    ...listeningViews.map((v): Action => ({ name: `Listening: ${v.name}`, keys: '', run: () => { bench.listeningView = v.id } })),
-    ...pictureOf.map((p): Action => ({ name: `Picture of ${p.text}`, keys: '', run: () => { bench.shows = p.value } })),
-    ...responseViews.map((v): Action => ({ name: `Response: ${v.text.toLowerCase()}`, keys: '', run: () => { bench.responseView = v.value } })),
-    ...modulators.map((m): Action => ({ name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`, keys: '', run: () => session.addModulator(m.id) })),
-    { name: 'All keys', keys: '?', binding: 'Shift+?', run: () => { bench.dialog = 'keys' } },
+    {
+      name: 'Open or close the input of the track',
+      keys: '',
+      run: () => {
+        if (bench.track?.source?.type === 'input') void session.input.toggle(bench.track)
+      },
+    },
+    ...listeningViews.map((v): Action => ({
+      name: `Listening: ${v.name}`,
+      keys: '',
+      run: () => {
+        bench.listeningView = v.id
+      },
+    })),
+    ...pictureOf.map((p): Action => ({
+      name: `Picture of ${p.text}`,
+      keys: '',
+      run: () => {
+        bench.shows = p.value
+      },
+    })),
+    ...responseViews.map((v): Action => ({
+      name: `Response: ${v.text.toLowerCase()}`,
+      keys: '',
+      run: () => {
+        bench.responseView = v.value
+      },
+    })),
+    ...modulators.map((m): Action => ({
+      name: `Add ${/^[aeiou]|^lfo/i.test(m.name) ? 'an' : 'a'} ${m.name === 'LFO' ? 'LFO' : m.name.toLowerCase()}`,
+      keys: '',
+      run: () => session.addModulator(m.id),
+    })),
+    {
+      name: 'All keys',
+      keys: '?',
+      binding: 'Shift+?',
+      run: () => {
+        bench.dialog = 'keys'
+      },
+    },
   ]
 }
 
@@ -199,7 +480,10 @@ function contains(list: readonly ChainNode[], id: string | null): boolean {
   return list.some((n) => n.id === id || innerLists(n).some((l) => contains(l, id)))
 }
 
-function branchOf(list: readonly ChainNode[], id: string | null): { split: Extract<ChainNode, { kind: 'split' }>, index: number } | undefined {
+function branchOf(
+  list: readonly ChainNode[],
+  id: string | null,
+): { split: Extract<ChainNode, { kind: 'split' }>; index: number } | undefined {
   for (const n of list) {
     if (n.kind === 'split') {
       if (n.id === id) return { split: n, index: -1 }

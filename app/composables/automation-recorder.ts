@@ -34,11 +34,15 @@ export class AutomationRecorder {
   private stop = (): void => {}
   /** Where the gauge stood, by moment of the song. */
   private readonly taken = new Map<number, number>()
-  private last: { readonly beat: number, readonly at: number } | null = null
+  private last: { readonly beat: number; readonly at: number } | null = null
   private first = NaN
   private hasMoved = false
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+  ) {}
 
   /** Begins on a gauge (`owner.path`), or ends the ride under way. */
   toggle(gauge: string | null): void {
@@ -79,8 +83,8 @@ export class AutomationRecorder {
   }
 
   /** Forgets what an older pass has left between two looks. */
-  private passOver(from: { beat: number, at: number }, to: { beat: number, at: number }, { loop, tempo }: Project): void {
-    const most = (to.at - from.at) / 60_000 * tempo * GOES_ON + GOES_ON_BEATS
+  private passOver(from: { beat: number; at: number }, to: { beat: number; at: number }, { loop, tempo }: Project): void {
+    const most = ((to.at - from.at) / 60_000) * tempo * GOES_ON + GOES_ON_BEATS
     const wraps = to.beat < from.beat && loop.on
     const gone = wraps ? loop.end - from.beat + to.beat - loop.start : to.beat - from.beat
     // the song was sent elsewhere
@@ -106,18 +110,29 @@ export class AutomationRecorder {
     const { loop } = doc.project
     const start = loop.on ? loop.start : 0
     const length = loop.on ? loop.end - loop.start : Math.max(1, Math.ceil(Math.max(...this.taken.keys()) / GRAIN))
-    const moments = [...this.taken].map(([at, y]) => [Math.min(length, Math.max(0, at / GRAIN - start)), y] as const).sort((a, b) => a[0] - b[0])
+    const moments = [...this.taken]
+      .map(([at, y]) => [Math.min(length, Math.max(0, at / GRAIN - start)), y] as const)
+      .sort((a, b) => a[0] - b[0])
     const curve = curveOfRide(moments, length, TOGETHER, TOLERANCE)
     const track = bench.track?.id ?? doc.project.tracks[0]?.id ?? ''
     const id = old?.source ?? newId()
-    const moved = old ? [updateLink(old.id, { on: true })]
-      : [addModulator(track, laneType, { id, name: `Ride of ${found.spec.name.toLowerCase()}` }), addLink(id, target, 0, 1, { mode: 'fixed' })]
-    doc.edit(`Record the ride of ${found.spec.name.toLowerCase()}`, together(
-      ...moved, setParam(id, 'length', length),
-      // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
-      setParam(id, 'follows', start > 0 ? 1 : 0), setParam(id, 'phase', start > 0 ? (1 - (start % length) / length) % 1 : 0),
-      setData(id, 'points', curve),
-    ))
+    const moved = old
+      ? [updateLink(old.id, { on: true })]
+      : [
+          addModulator(track, laneType, { id, name: `Ride of ${found.spec.name.toLowerCase()}` }),
+          addLink(id, target, 0, 1, { mode: 'fixed' }),
+        ]
+    doc.edit(
+      `Record the ride of ${found.spec.name.toLowerCase()}`,
+      together(
+        ...moved,
+        setParam(id, 'length', length),
+        // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
+        setParam(id, 'follows', start > 0 ? 1 : 0),
+        setParam(id, 'phase', start > 0 ? (1 - (start % length) / length) % 1 : 0),
+        setData(id, 'points', curve),
+      ),
+    )
     bench.traced = id
   }
 
@@ -129,7 +144,14 @@ export class AutomationRecorder {
   /** The link of a ride that a gauge has already. */
   private rideLink(target: Target): Link | undefined {
     const { project } = this.doc
-    const curves = new Set(project?.tracks.flatMap((t) => t.modulators).filter((m) => m.type === laneType).map((m) => m.id))
-    return project?.links.find((l) => curves.has(l.source) && l.mode === 'fixed' && l.target.owner === target.owner && pathOf(l.target) === pathOf(target))
+    const curves = new Set(
+      project?.tracks
+        .flatMap((t) => t.modulators)
+        .filter((m) => m.type === laneType)
+        .map((m) => m.id),
+    )
+    return project?.links.find(
+      (l) => curves.has(l.source) && l.mode === 'fixed' && l.target.owner === target.owner && pathOf(l.target) === pathOf(target),
+    )
   }
 }

@@ -1,7 +1,15 @@
 /** Something that can be found: its name, words that mean the same or stand for it, and a tip. */
-export interface Findable { readonly name: string, readonly words: readonly string[], readonly tip: string }
+export interface Findable {
+  readonly name: string
+  readonly words: readonly string[]
+  readonly tip: string
+}
 
-const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, ' ').trim()
+const plain = (text: string): string =>
+  text
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, ' ')
+    .trim()
 /** Without gaps, so that “all pass”, “all-pass” and “allpass” are one. */
 const joined = (text: string): string => plain(text).replaceAll(' ', '')
 
@@ -26,6 +34,9 @@ export function rankFound<F extends Findable>(query: string, all: readonly F[]):
   const words = plain(query).split(' ').filter(Boolean)
   if (words.length === 0) return [...all]
   const whole = words.join(' ')
-  return all.map((f, i) => ({ f, i, fit: Math.min(fit(whole, f), Math.max(...words.map((w) => fit(w, f))) + 0.5) }))
-    .filter((x) => Number.isFinite(x.fit)).sort((a, b) => a.fit - b.fit || a.i - b.i).map((x) => x.f)
+  return all
+    .map((f, i) => ({ f, i, fit: Math.min(fit(whole, f), Math.max(...words.map((w) => fit(w, f))) + 0.5) }))
+    .filter((x) => Number.isFinite(x.fit))
+    .sort((a, b) => a.fit - b.fit || a.i - b.i)
+    .map((x) => x.f)
 }

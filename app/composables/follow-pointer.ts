@@ -3,7 +3,12 @@
  * whose listener the press came to. A pointer that is lost (capture taken away, window left by a key) counts as let go.
  * @param cancel called instead of `done` where Escape ends it
  */
-export function followPointer(press: PointerEvent, move: (e: PointerEvent) => void, done: (e: Event) => void = () => {}, cancel?: () => void): void {
+export function followPointer(
+  press: PointerEvent,
+  move: (e: PointerEvent) => void,
+  done: (e: Event) => void = () => {},
+  cancel?: () => void,
+): void {
   const el = press.currentTarget as HTMLElement
   el.setPointerCapture(press.pointerId)
   const ends = ['pointerup', 'pointercancel', 'lostpointercapture'] as const
@@ -17,7 +22,9 @@ export function followPointer(press: PointerEvent, move: (e: PointerEvent) => vo
     removeEventListener('keydown', key, true)
     return true
   }
-  const up = (e: Event): void => { if (leave()) done(e) }
+  const up = (e: Event): void => {
+    if (leave()) done(e)
+  }
   const key = (e: KeyboardEvent): void => {
     if (e.key !== 'Escape' || !cancel || !leave()) return
     e.preventDefault()

@@ -3,9 +3,13 @@ export class LaneHistory {
   readonly values: Float32Array
   private at = 0
 
-  constructor(places: number) { this.values = new Float32Array(places).fill(NaN) }
+  constructor(places: number) {
+    this.values = new Float32Array(places).fill(NaN)
+  }
 
-  clear(): void { this.values.fill(NaN) }
+  clear(): void {
+    this.values.fill(NaN)
+  }
 
   /** Takes the value at a share 0…1 of the way; the places jumped over since the last picture get what lies between. */
   write(share: number, value: number): void {
@@ -15,7 +19,8 @@ export class LaneHistory {
     const step = to - at
     this.at = to
     // further than pictures are ever apart, it is a jump of the song
-    if (step > 1 && step < values.length / 8 && !Number.isNaN(before)) for (let i = 1; i < step; i++) values[at + i] = before + (value - before) * i / step
+    if (step > 1 && step < values.length / 8 && !Number.isNaN(before))
+      for (let i = 1; i < step; i++) values[at + i] = before + ((value - before) * i) / step
     values[to] = value
   }
 }

@@ -23,10 +23,14 @@ export class Pace {
   private cost = 0
 
   /** Time between two drawings in ms. */
-  get apart(): number { return Math.max(PACES[this.level] ?? PACES[0], Math.min(PACES[PACES.length - 1] ?? 0, this.cost / SHARE)) }
+  get apart(): number {
+    return Math.max(PACES[this.level] ?? PACES[0], Math.min(PACES[PACES.length - 1] ?? 0, this.cost / SHARE))
+  }
 
   /** Takes how long a drawing took, the browser's own part included, in ms. */
-  drew(ms: number): void { this.cost += (ms - this.cost) * WEIGHT }
+  drew(ms: number): void {
+    this.cost += (ms - this.cost) * WEIGHT
+  }
 
   /** Takes how many blocks have come late so far, at a time in ms. */
   take(now: number, late: number): void {

@@ -23,7 +23,7 @@ export class TapTempo {
     this.rest = setTimeout(() => this.end(), REST_MS)
     if (this.times.length < 3) return
     const [first = 0] = this.times
-    const bpm = 60_000 * (this.times.length - 1) / (now - first)
+    const bpm = (60_000 * (this.times.length - 1)) / (now - first)
     if (!this.gesture?.isOpen) this.gesture = this.doc.gesture('Tap the tempo')
     this.gesture.edit(setTempo(Math.round(bpm * 10) / 10))
   }

@@ -15,7 +15,9 @@ let afterFrame: MessagePort | null = null
 /** Where a message that is sent while a frame is drawn comes back when the browser has done its part of that frame. */
 function listenAfterFrames(): MessagePort {
   const { port1, port2 } = new MessageChannel()
-  port1.onmessage = () => { pace.drew(performance.now() - began) }
+  port1.onmessage = () => {
+    pace.drew(performance.now() - began)
+  }
   return port2
 }
 
@@ -31,7 +33,9 @@ function loop(now: number): void {
 }
 
 /** Lets pictures give way to sound, by its count of late blocks. */
-export function giveWayTo(late: () => number): void { countLate = late }
+export function giveWayTo(late: () => number): void {
+  countLate = late
+}
 
 /** Calls `draw` about thirty times a second, less often while sound comes late, until the returned function is called. One loop serves all. */
 export function onFrame(draw: Drawer): () => void {
@@ -46,6 +50,8 @@ export function onFrame(draw: Drawer): () => void {
 /** The same for the life of a component. */
 export function useFrame(draw: Drawer): void {
   let end = (): void => {}
-  onMounted(() => { end = onFrame(draw) })
+  onMounted(() => {
+    end = onFrame(draw)
+  })
   onBeforeUnmount(() => end())
 }

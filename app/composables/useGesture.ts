@@ -13,7 +13,7 @@ export function useGesture() {
   let open: Gesture | null = null
   let lingering: ReturnType<typeof setTimeout> | undefined
   /** Where and when the pointer was pressed last. */
-  let last: { readonly at: number, readonly x: number, readonly y: number } | null = null
+  let last: { readonly at: number; readonly x: number; readonly y: number } | null = null
 
   function begin(label: string): void {
     end()
@@ -45,16 +45,21 @@ export function useGesture() {
     last = { at: performance.now(), x: e.clientX, y: e.clientY }
     begin(label)
     let moved = false
-    followPointer(e, (m) => {
-      moved ||= Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) > 2
-      move(m)
-    }, (u) => {
-      if (moved) {
-        last = null
-        end()
-      } else lingering = setTimeout(end, DOUBLE_CLICK_MS)
-      done(u)
-    }, cancel)
+    followPointer(
+      e,
+      (m) => {
+        moved ||= Math.hypot(m.clientX - e.clientX, m.clientY - e.clientY) > 2
+        move(m)
+      },
+      (u) => {
+        if (moved) {
+          last = null
+          end()
+        } else lingering = setTimeout(end, DOUBLE_CLICK_MS)
+        done(u)
+      },
+      cancel,
+    )
   }
   tryOnScopeDispose(end)
   return { begin, end, cancel, edit, drag }

@@ -3,7 +3,11 @@ import { type Ref, shallowRef, watch } from 'vue'
 import { useSession } from './useSession'
 
 /** What was found in a sound: places of its hits as shares of its length, its tempo and its length in quarter notes. */
-export interface Found { readonly hits: readonly number[], readonly tempo: number, readonly beats: number }
+export interface Found {
+  readonly hits: readonly number[]
+  readonly tempo: number
+  readonly beats: number
+}
 
 const known = new Map<string, Found>()
 /** Sounds longer than this are not looked through, in seconds. */
@@ -13,15 +17,19 @@ const LONGEST = 120
 export function useHits(track: () => Track | undefined): Ref<Found | null> {
   const { host, heavy } = useSession()
   const found = shallowRef<Found | null>(null)
-  watch(() => track()?.source?.audio, async (hash) => {
-    found.value = hash ? known.get(hash) ?? null : null
-    const sound = hash && !found.value ? host.sound(hash) : undefined
-    const frames = sound?.channels[0]?.length ?? 0
-    if (!hash || !sound || frames === 0 || frames > LONGEST * sound.sampleRate) return
-    const { at, tempo, beats } = await heavy.call.findTempo([...sound.channels], sound.sampleRate)
-    known.set(hash, { hits: at.map((f) => f / frames), tempo, beats })
-    if (track()?.source?.audio === hash) found.value = known.get(hash) ?? null
-  }, { immediate: true })
+  watch(
+    () => track()?.source?.audio,
+    async (hash) => {
+      found.value = hash ? (known.get(hash) ?? null) : null
+      const sound = hash && !found.value ? host.sound(hash) : undefined
+      const frames = sound?.channels[0]?.length ?? 0
+      if (!hash || !sound || frames === 0 || frames > LONGEST * sound.sampleRate) return
+      const { at, tempo, beats } = await heavy.call.findTempo([...sound.channels], sound.sampleRate)
+      known.set(hash, { hits: at.map((f) => f / frames), tempo, beats })
+      if (track()?.source?.audio === hash) found.value = known.get(hash) ?? null
+    },
+    { immediate: true },
+  )
   return found
 }
 
@@ -29,7 +37,7 @@ export function useHits(track: () => Track | undefined): Ref<Found | null> {
 export function zeroCrossing(x: Float32Array, frame: number, within: number): number {
   for (let d = 0; d <= within; d++) {
     for (const at of [frame - d, frame + d]) {
-      if (at > 0 && at < x.length && ((x[at - 1] ?? 0) < 0) !== ((x[at] ?? 0) < 0)) return at
+      if (at > 0 && at < x.length && (x[at - 1] ?? 0) < 0 !== (x[at] ?? 0) < 0) return at
     }
   }
   return frame

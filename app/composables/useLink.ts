@@ -16,7 +16,11 @@ export const linkSpecs = {
   slew: seconds('Slew', { min: 0, max: 10, default: 0 }),
   amount: percent('Amount', { default: 1 }),
   transpose: semitones('Transposed', { min: -96, max: 96, default: 0 }),
-  fan: { phase: amount('Fan: phase', { min: -8, max: 8, default: 0 }), rate: amount('Fan: rate', { min: -4, max: 4, default: 0 }), random: amount('Fan: random', { min: 0, max: 1, default: 0 }) },
+  fan: {
+    phase: amount('Fan: phase', { min: -8, max: 8, default: 0 }),
+    rate: amount('Fan: rate', { min: -4, max: 4, default: 0 }),
+    random: amount('Fan: random', { min: 0, max: 1, default: 0 }),
+  },
 } as const
 
 /** A link as people read it: from what, to what, and its two ends in the target's own unit. */
@@ -45,15 +49,31 @@ export function readLinks(project: Project): LinkView[] {
     const m = modulators.get(link.source)
     if (!found || !m) return []
     const home = trackOfOwner(project, found.owner)
-    const owner = found.owner.kind === 'link' ? linkName(project, found.owner.link) : found.owner.kind === 'send' ? `${home?.name ?? ''} to ${trackOf(project, found.owner.send.to)?.name ?? ''}` : ownerName(found.owner)
+    const owner =
+      found.owner.kind === 'link'
+        ? linkName(project, found.owner.link)
+        : found.owner.kind === 'send'
+          ? `${home?.name ?? ''} to ${trackOf(project, found.owner.send.to)?.name ?? ''}`
+          : ownerName(found.owner)
     // written out for those that are looked at only
     const end = (which: 'from' | 'to'): string => formatValue(found.spec, linkValues({ ...link, amount: 1 }, found.spec, found.base)[which])
-    return [{
-      link, source: m.name, letter: m.letter, hue: m.hue, owner, param: paramName(found.owner, pathOf(target)),
-      track: found.owner.kind === 'track' ? '' : home?.name ?? '',
-      get from() { return end('from') },
-      get to() { return end('to') },
-    }]
+    return [
+      {
+        link,
+        source: m.name,
+        letter: m.letter,
+        hue: m.hue,
+        owner,
+        param: paramName(found.owner, pathOf(target)),
+        track: found.owner.kind === 'track' ? '' : (home?.name ?? ''),
+        get from() {
+          return end('from')
+        },
+        get to() {
+          return end('to')
+        },
+      },
+    ]
   })
 }
 
@@ -64,7 +84,12 @@ function linkName(project: Project, link: Link): string {
 }
 
 /** Types one end of several links, each in its own unit. @throws ValueTextError for what makes no sense to the first of them */
-export function typeEnds({ doc }: Pick<ReturnType<typeof useSession>, 'doc'>, ids: readonly string[], which: 'from' | 'to', text: string): void {
+export function typeEnds(
+  { doc }: Pick<ReturnType<typeof useSession>, 'doc'>,
+  ids: readonly string[],
+  which: 'from' | 'to',
+  text: string,
+): void {
   const edits = ids.flatMap((id, i) => {
     const link = doc.project?.links.find((l) => l.id === id)
     const found = doc.project && link && findTarget(doc.project, link.target)

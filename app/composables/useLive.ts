@@ -11,7 +11,10 @@ import { useSession } from './useSession'
 export function useLive(id: string) {
   const { doc, bench, host } = useSession()
   const effect = computed(() => (doc.project ? effectOf(doc.project, id) : undefined))
-  const specs = computed<Record<string, ParamSpec>>(() => ({ ...(effect.value ? effectDefinition(effect.value.type)?.params : {}), ...commonParams }))
+  const specs = computed<Record<string, ParamSpec>>(() => ({
+    ...(effect.value ? effectDefinition(effect.value.type)?.params : {}),
+    ...commonParams,
+  }))
   const base = computed(() => Object.fromEntries(Object.entries(specs.value).map(([k, s]) => [k, effect.value?.params[k] ?? s.default])))
   const links = computed(() => (doc.project?.links ?? []).filter((l) => l.target.owner === id && l.on))
 
@@ -21,7 +24,9 @@ export function useLive(id: string) {
     for (const k of Object.keys(specs.value)) {
       const spec = specs.value[k] as ParamSpec
       const key = `live:${id}.${k}`
-      out[k] = host.telemetry.has(key) ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, base.value[k] ?? 0))) : base.value[k] ?? 0
+      out[k] = host.telemetry.has(key)
+        ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, base.value[k] ?? 0)))
+        : (base.value[k] ?? 0)
     }
     return out
   }

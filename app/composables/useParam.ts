@@ -13,7 +13,11 @@ import { useGesture } from './useGesture'
 import { useSession } from './useSession'
 
 /** Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to set it. */
-export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGetter<string>, pair: () => TimePair | undefined = () => undefined) {
+export function useParam(
+  owner: MaybeRefOrGetter<string>,
+  param: MaybeRefOrGetter<string>,
+  pair: () => TimePair | undefined = () => undefined,
+) {
   const { doc, bench, host } = useSession()
   const hand = useGesture()
   const target = () => targetAt(toValue(owner), toValue(param))
@@ -23,7 +27,11 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   const value = computed(() => {
     const { learning } = bench
     const base = found.value?.base ?? 0
-    const link = learning && doc.project?.links.find((l) => l.source === learning.macro && l.target.owner === toValue(owner) && pathOf(l.target) === toValue(param))
+    const link =
+      learning &&
+      doc.project?.links.find(
+        (l) => l.source === learning.macro && l.target.owner === toValue(owner) && pathOf(l.target) === toValue(param),
+      )
     return link && spec.value ? fromNormalized(spec.value, linkEnds(link, spec.value, base)[learning.end]) : base
   })
   const place = computed(() => (spec.value ? toNormalized(spec.value, value.value) : 0))
@@ -35,9 +43,15 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
     const place = lanePlace(toValue(param))
     return place ? pathOf({ lane: place.lane, param: place.param }) : ''
   })
-  const links = computed(() => (doc.project?.links ?? []).filter((l) => l.target.owner === toValue(owner) && (pathOf(l.target) === toValue(param) || pathOf(l.target) === everyItem.value)).map((link) => ({
-    link, modulator: modulators.value.get(link.source), ends: spec.value ? linkEnds(link, spec.value, found.value?.base ?? 0) : { from: 0, to: 0 },
-  })))
+  const links = computed(() =>
+    (doc.project?.links ?? [])
+      .filter((l) => l.target.owner === toValue(owner) && (pathOf(l.target) === toValue(param) || pathOf(l.target) === everyItem.value))
+      .map((link) => ({
+        link,
+        modulator: modulators.value.get(link.source),
+        ends: spec.value ? linkEnds(link, spec.value, found.value?.base ?? 0) : { from: 0, to: 0 },
+      })),
+  )
   const key = computed(() => gaugeKey(toValue(owner), toValue(param)))
   const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
 
@@ -62,7 +76,10 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
     if (!s) return
     if (isStepped(s)) return set(value.value + Math.sign(by))
     if (s.unit === 'beats') {
-      const next = by > 0 ? noteLengths.find((n) => n.beats > value.value * 1.0001) : [...noteLengths].reverse().find((n) => n.beats < value.value * 0.9999)
+      const next =
+        by > 0
+          ? noteLengths.find((n) => n.beats > value.value * 1.0001)
+          : [...noteLengths].reverse().find((n) => n.beats < value.value * 0.9999)
       if (next) set(next.beats)
       return
     }
@@ -82,7 +99,7 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   }
 
   /** The other one of a rate and its note length, and whether it is the one that counts. */
-  function otherOf(): { param: string, sync: string, isSynced: boolean } | undefined {
+  function otherOf(): { param: string; sync: string; isSynced: boolean } | undefined {
     const both = pair()
     if (!both) return undefined
     const isSynced = toValue(param) === both.synced
@@ -96,7 +113,10 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
     if (!other || !there) return false
     try {
       const typed = parseValue(there.spec, what, there.base)
-      doc.edit(title(), together(setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1), setParam(toValue(owner), other.param, typed)))
+      doc.edit(
+        title(),
+        together(setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1), setParam(toValue(owner), other.param, typed)),
+      )
       return true
     } catch (error) {
       if (error instanceof ValueTextError) return false
@@ -107,23 +127,30 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   /** Turns a rate into its note length or back. */
   function swapPair(): void {
     const other = otherOf()
-    if (other) doc.edit(other.isSynced ? 'In its own unit' : 'As a note length', setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1))
+    if (other)
+      doc.edit(other.isSynced ? 'In its own unit' : 'As a note length', setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1))
   }
 
-  const reset = (): void => { if (spec.value) set(spec.value.default) }
+  const reset = (): void => {
+    if (spec.value) set(spec.value.default)
+  }
 
   /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes before, in the same step: it may make the modulator, which is of `newType` then. */
   function link(modulator: string, from?: number, to?: number, first: Edit = () => {}, newType?: string): void {
     const targets = new Set([key.value, ...bench.marked])
     const edits = [first]
-    const output = bench.inHand === modulator ? bench.handOutput ?? undefined : undefined
+    const output = bench.inHand === modulator ? (bench.handOutput ?? undefined) : undefined
     for (const target of targets) {
       const [o, p] = splitGaugeKey(target)
       const t = doc.project && findTarget(doc.project, targetAt(o, p))
       if (!t || o === modulator) continue
       const own = target === key.value && from !== undefined && to !== undefined
       const stepped = isStepped(t.spec)
-      const range = own ? { from, to } : stepped ? { from: 0, to: 1 } : firstRange(t.spec, t.base, newType ? isOneSidedType(newType) : isOneSided(doc.project, modulator))
+      const range = own
+        ? { from, to }
+        : stepped
+          ? { from: 0, to: 1 }
+          : firstRange(t.spec, t.base, newType ? isOneSidedType(newType) : isOneSided(doc.project, modulator))
       edits.push(addLink(modulator, targetAt(o, p), range.from, range.to, { output }))
     }
     doc.edit(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`, together(...edits))
@@ -142,5 +169,26 @@ export function useParam(owner: MaybeRefOrGetter<string>, param: MaybeRefOrGette
   const liveNormalized = (): number => host.telemetry.get(`live:${key.value}`, place.value)
   const liveValue = (): number => (spec.value ? fromNormalized(spec.value, liveNormalized()) : 0)
 
-  return { hand, spec, value, place, text, label, where, links, key, set, setAt, step, type, swapPair, otherOf, reset, link, repoint, liveNormalized, liveValue }
+  return {
+    hand,
+    spec,
+    value,
+    place,
+    text,
+    label,
+    where,
+    links,
+    key,
+    set,
+    setAt,
+    step,
+    type,
+    swapPair,
+    otherOf,
+    reset,
+    link,
+    repoint,
+    liveNormalized,
+    liveValue,
+  }
 }

@@ -11,7 +11,10 @@ const LETTER_MS = 1500
 
 /** Whether an element takes keys as text, or stands in something that is open over the page. */
 const isField = (el: Element | null): boolean =>
-  !!el && (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || (el as HTMLElement).isContentEditable || !!el.closest('[role="dialog"], [role="menu"], [role="listbox"]'))
+  !!el &&
+  (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) ||
+    (el as HTMLElement).isContentEditable ||
+    !!el.closest('[role="dialog"], [role="menu"], [role="listbox"]'))
 
 /** Actions by their keys: of several with the same, the focus decides. */
 function byBinding(all: readonly Action[]): Map<string, Action[]> {
@@ -21,7 +24,8 @@ function byBinding(all: readonly Action[]): Map<string, Action[]> {
 }
 
 /** What presses itself by Space when it has the focus; a link does not. */
-const PRESSED_BY_SPACE = 'button, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
+const PRESSED_BY_SPACE =
+  'button, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
 
 /** What is only selected by a press, and is so already when it has been clicked or walked to: Space plays there. */
 const SELECTS = '[data-node], [data-selects]'
@@ -108,24 +112,39 @@ export function useShortcuts(): void {
     const el = document.activeElement
     if (bench.dialog || location.pathname !== '/' || isField(el) || !e.clipboardData) return
     if (e.type !== 'paste' && getSelection()?.isCollapsed === false) return
-    if (e.type === 'paste' ? session.shelf.paste(e.clipboardData.getData('text/plain'), el) : session.shelf.copy(e.clipboardData, el, e.type === 'cut')) e.preventDefault()
+    if (
+      e.type === 'paste'
+        ? session.shelf.paste(e.clipboardData.getData('text/plain'), el)
+        : session.shelf.copy(e.clipboardData, el, e.type === 'cut')
+    )
+      e.preventDefault()
   })
 
   onMounted(() => {
     addEventListener('keydown', steer, true)
     addEventListener('keyup', steer, true)
     addEventListener('keydown', grab, true)
-    end = tinykeys(window, Object.fromEntries([...byBinding(actions(session))].map(([binding, list]) => [binding, (e: KeyboardEvent) => {
-      if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey)) || isOwnKey(e)) return
-      const region = regionOf(e.target as Element | null)
-      const action = list.find((a) => !a.at || (a.at.includes(region) && location.pathname === '/'))
-      if (!action) return
-      e.preventDefault()
-      action.run()
-    }])))
+    end = tinykeys(
+      window,
+      Object.fromEntries(
+        [...byBinding(actions(session))].map(([binding, list]) => [
+          binding,
+          (e: KeyboardEvent) => {
+            if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey)) || isOwnKey(e)) return
+            const region = regionOf(e.target as Element | null)
+            const action = list.find((a) => !a.at || (a.at.includes(region) && location.pathname === '/'))
+            if (!action) return
+            e.preventDefault()
+            action.run()
+          },
+        ]),
+      ),
+    )
   })
   // says that keys are heard from now on
-  onMounted(() => { document.documentElement.dataset.keys = 'heard' })
+  onMounted(() => {
+    document.documentElement.dataset.keys = 'heard'
+  })
   onBeforeUnmount(() => {
     end()
     removeEventListener('keydown', steer, true)

@@ -10,9 +10,18 @@ import { formatValue } from '@oleaje/core/units/text'
 import { controlName } from '../devices/device-router'
 
 /** What a definition's summary line may say of a thing in a project. */
-function summaryOf(project: Project, owner: Owner, params: ParamSpecs, values: Readonly<Record<string, number>>): Pick<Summary, 'value' | 'text' | 'count'> {
+function summaryOf(
+  project: Project,
+  owner: Owner,
+  params: ParamSpecs,
+  values: Readonly<Record<string, number>>,
+): Pick<Summary, 'value' | 'text' | 'count'> {
   const value = (param: string): number => values[param] ?? params[param]?.default ?? 0
-  return { value, text: (param) => (params[param] ? formatValue(params[param], value(param)) : ''), count: (lane) => itemsOf(owner, lane).length }
+  return {
+    value,
+    text: (param) => (params[param] ? formatValue(params[param], value(param)) : ''),
+    count: (lane) => itemsOf(owner, lane).length,
+  }
 }
 
 const nothing = { listens: '', inputs: [], sound: '', bars: 0, control: '', device: '' }
@@ -23,27 +32,49 @@ export function modulatorSummary(project: Project, track: Track, modulator: Modu
   if (!definition) return modulator.type
   const modulators = project.tracks.flatMap((t) => t.modulators)
   const control = project.controls.find((c) => c.target.owner === modulator.id && c.target.param === definition.learns)
-  return definition.summary?.({
-    ...nothing, ...summaryOf(project, { kind: 'modulator', modulator, track }, definition.params, modulator.params),
-    listens: project.tracks.find((t) => t.id === modulator.listens?.track)?.name ?? '',
-    inputs: modulator.inputs.map((i) => modulators.find((m) => m.id === i?.source)?.letter ?? '–'),
-    control: control ? controlName(control.message) : '',
-  }) ?? definition.name
+  return (
+    definition.summary?.({
+      ...nothing,
+      ...summaryOf(project, { kind: 'modulator', modulator, track }, definition.params, modulator.params),
+      listens: project.tracks.find((t) => t.id === modulator.listens?.track)?.name ?? '',
+      inputs: modulator.inputs.map((i) => modulators.find((m) => m.id === i?.source)?.letter ?? '–'),
+      control: control ? controlName(control.message) : '',
+    }) ?? definition.name
+  )
 }
 
 /** The line under a track's name: what it plays. */
 export function sourceSummary(project: Project, track: Track): string {
   if (track.kind === 'mix') return 'all tracks'
-  if (track.kind === 'bus') return project.tracks.filter((t) => waysOf(project).some((way) => way.to === track.id && way.from === t.id)).map((t) => t.name).join(', ') || 'nothing yet'
+  if (track.kind === 'bus')
+    return (
+      project.tracks
+        .filter((t) => waysOf(project).some((way) => way.to === track.id && way.from === t.id))
+        .map((t) => t.name)
+        .join(', ') || 'nothing yet'
+    )
   const { source } = track
   const definition = source && sourceDefinition(source.type)
   if (!source || !definition) return 'no source'
   const ref = source.audio ? project.audio[source.audio] : undefined
   const known = summaryOf(project, { kind: 'source', source, track }, definition.params, source.params)
-  return definition.summary?.({
-    ...nothing, ...known, sound: ref?.name ?? '',
-    bars: ref ? ref.frames / ref.sampleRate * known.value('tempo') / 60 / project.beatsPerBar : 0,
-    listens: project.tracks.find((t) => t.id === source.listens?.track)?.name ?? '',
-    device: source.device === 'microphone' ? 'microphone' : source.device === 'cable' ? 'simulated cable' : source.device === 'simulated' ? 'simulated input' : source.device ? 'input device' : '',
-  }) ?? definition.name
+  return (
+    definition.summary?.({
+      ...nothing,
+      ...known,
+      sound: ref?.name ?? '',
+      bars: ref ? ((ref.frames / ref.sampleRate) * known.value('tempo')) / 60 / project.beatsPerBar : 0,
+      listens: project.tracks.find((t) => t.id === source.listens?.track)?.name ?? '',
+      device:
+        source.device === 'microphone'
+          ? 'microphone'
+          : source.device === 'cable'
+            ? 'simulated cable'
+            : source.device === 'simulated'
+              ? 'simulated input'
+              : source.device
+                ? 'input device'
+                : '',
+    }) ?? definition.name
+  )
 }

@@ -9,19 +9,23 @@ const known = new Map<string, Float32Array>()
 export function useWave(track: () => Track | undefined): Ref<Float32Array | null> {
   const session = useSession()
   const peaks = shallowRef<Float32Array | null>(null)
-  watch(() => [track()?.source?.audio, session.doc.project?.id] as const, async ([hash]) => {
-    peaks.value = hash ? known.get(hash) ?? null : null
-    if (!hash || peaks.value) return
-    const find = async (tries: number): Promise<void> => {
-      const sound = session.host.sound(hash)
-      if (sound?.channels[0]) {
-        const found = await session.heavy.call.peaks(sound.channels[0], PLACES)
-        known.set(hash, found)
-        if (track()?.source?.audio === hash) peaks.value = found
-      } else if (tries > 0) setTimeout(() => void find(tries - 1), 200)
-    }
-    await find(50)
-  }, { immediate: true })
+  watch(
+    () => [track()?.source?.audio, session.doc.project?.id] as const,
+    async ([hash]) => {
+      peaks.value = hash ? (known.get(hash) ?? null) : null
+      if (!hash || peaks.value) return
+      const find = async (tries: number): Promise<void> => {
+        const sound = session.host.sound(hash)
+        if (sound?.channels[0]) {
+          const found = await session.heavy.call.peaks(sound.channels[0], PLACES)
+          known.set(hash, found)
+          if (track()?.source?.audio === hash) peaks.value = found
+        } else if (tries > 0) setTimeout(() => void find(tries - 1), 200)
+      }
+      await find(50)
+    },
+    { immediate: true },
+  )
   return peaks
 }
 
@@ -38,9 +42,9 @@ export function wavePlace(track: Track, frames: number, tempo: number, sampleRat
   const back = Math.min(Math.max(start, (p.loopFrom ?? 0) * frames), end - 64)
   const intro = back - start
   return (beat) => {
-    const passed = (beat - (p.at ?? 0)) * 60 / tempo * sampleRate * speed
+    const passed = (((beat - (p.at ?? 0)) * 60) / tempo) * sampleRate * speed
     if (passed < 0) return NaN
-    const place = passed < intro ? start + passed : back + (passed - intro) % (end - back)
+    const place = passed < intro ? start + passed : back + ((passed - intro) % (end - back))
     return ((p.reverse ?? 0) >= 0.5 ? start + end - place : place) / frames
   }
 }

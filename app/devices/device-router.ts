@@ -16,7 +16,8 @@ import { PickUp } from './pick-up'
 const REST_MS = 400
 
 /** A message as a control is learnt by it; keys of the computer come as these too. */
-export type Heard = DeviceMessage | { readonly kind: 'key', readonly channel: 0, readonly number: 0, readonly key: string, readonly value: number }
+export type Heard =
+  DeviceMessage | { readonly kind: 'key'; readonly channel: 0; readonly number: 0; readonly key: string; readonly value: number }
 
 /**
  * The one way in for everything that is turned, pressed and played, on a real device, on the simulated one, or on the
@@ -29,7 +30,7 @@ export class DeviceRouter {
   private readonly pickUps = new Map<string, PickUp>()
   private rest: ReturnType<typeof setTimeout> | undefined
   /** The ride under way, and the gauge that it is of. */
-  private ride: { readonly key: string, readonly gesture: Gesture } | null = null
+  private ride: { readonly key: string; readonly gesture: Gesture } | null = null
   /** Track that each note that sounds was begun on, by channel and number: its end goes there, whatever is selected by then. */
   private readonly homes = new Map<string, string>()
   private learnt: Control | null = null
@@ -37,7 +38,11 @@ export class DeviceRouter {
   private bend = 0.5
   private pressure = 0
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+  ) {}
 
   take(m: Heard): void {
     this.onHeard(m)
@@ -53,7 +58,8 @@ export class DeviceRouter {
       const { message } = control
       if (message.channel !== m.channel) continue
       if (message.kind === 'cc14' && whole && whole.number === message.number) this.steer(control, whole.value)
-      else if (message.kind === m.kind && message.number === m.number && (m.kind !== 'key' || message.key === m.key)) this.steer(control, m.value > 0 && m.kind === 'key' ? 1 : m.value)
+      else if (message.kind === m.kind && message.number === m.number && (m.kind !== 'key' || message.key === m.key))
+        this.steer(control, m.value > 0 && m.kind === 'key' ? 1 : m.value)
       else continue
       steered = true
     }
@@ -69,8 +75,7 @@ export class DeviceRouter {
       if (m.value > 0) this.begin(key, track, m.number)
       else this.homes.delete(key)
       this.host.note(track, m.number, m.value)
-    }
-    else if (m.kind === 'bend' || m.kind === 'pressure') {
+    } else if (m.kind === 'bend' || m.kind === 'pressure') {
       if (m.kind === 'bend') this.bend = m.value
       else this.pressure = m.value
       this.host.shapeNotes(track, this.bend, this.pressure)
@@ -90,7 +95,8 @@ export class DeviceRouter {
     const found = this.doc.project && findTarget(this.doc.project, target)
     this.bench.controlFor = null
     if (!found) return
-    const message: Control['message'] = m.kind === 'key' ? { kind: 'key', channel: 0, number: 0, key: m.key } : { kind: m.kind, channel: m.channel, number: m.number }
+    const message: Control['message'] =
+      m.kind === 'key' ? { kind: 'key', channel: 0, number: 0, key: m.key } : { kind: m.kind, channel: m.channel, number: m.number }
     const control: Control = { id: newId(), message, target, pickUp: m.kind === 'cc' }
     this.learnt = m.kind === 'cc' ? control : null
     this.learntAt = performance.now()
@@ -136,11 +142,17 @@ export class DeviceRouter {
 export function controlName(m: Control['message']): string {
   const channel = m.channel > 0 ? `, channel ${m.channel + 1}` : ''
   switch (m.kind) {
-    case 'cc': return `control ${m.number}${channel}`
-    case 'cc14': return `fine control ${m.number}${channel}`
-    case 'bend': return `bend${channel}`
-    case 'pressure': return `pressure${channel}`
-    case 'note': return `note ${m.number}${channel}`
-    case 'key': return `key ${m.key ?? ''}`
+    case 'cc':
+      return `control ${m.number}${channel}`
+    case 'cc14':
+      return `fine control ${m.number}${channel}`
+    case 'bend':
+      return `bend${channel}`
+    case 'pressure':
+      return `pressure${channel}`
+    case 'note':
+      return `note ${m.number}${channel}`
+    case 'key':
+      return `key ${m.key ?? ''}`
   }
 }

@@ -20,7 +20,7 @@ export class MidiClock {
     if (this.times.length <= 2 * PULSES) return
     this.times.shift()
     const span = (this.times[this.times.length - 1] ?? 0) - (this.times[0] ?? 0)
-    const bpm = Math.round(60_000 * (this.times.length - 1) / PULSES / span * 10) / 10
+    const bpm = Math.round(((60_000 * (this.times.length - 1)) / PULSES / span) * 10) / 10
     if (Math.abs(bpm - this.tempo) < SLACK || bpm < 20 || bpm > 300) return
     this.tempo = bpm
     this.onTempo(bpm)

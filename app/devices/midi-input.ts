@@ -16,9 +16,12 @@ export interface DeviceSignals {
 /** One input as it is heard: it remembers what it holds, so that that can be let go of when it is taken away. */
 export class MidiPort {
   /** Notes that are held, by channel and number. */
-  private readonly held = new Map<string, { readonly channel: number, readonly number: number }>()
+  private readonly held = new Map<string, { readonly channel: number; readonly number: number }>()
 
-  constructor(private readonly take: (m: DeviceMessage) => void, private readonly signals: DeviceSignals) {}
+  constructor(
+    private readonly take: (m: DeviceMessage) => void,
+    private readonly signals: DeviceSignals,
+  ) {}
 
   hear(bytes: Uint8Array, now: number): void {
     const [status = 0, first = 0] = bytes
@@ -56,7 +59,9 @@ export async function openMidi(take: (m: DeviceMessage) => void, signals: Device
   try {
     access = await navigator.requestMIDIAccess({ sysex: false })
   } catch {
-    throw new Error('The browser was not allowed to use MIDI. Allow it beside the address, then try again; or use the simulated controller.')
+    throw new Error(
+      'The browser was not allowed to use MIDI. Allow it beside the address, then try again; or use the simulated controller.',
+    )
   }
   const ports = new Map<string, MidiPort>()
   const listen = (): void => {
@@ -72,7 +77,9 @@ export async function openMidi(take: (m: DeviceMessage) => void, signals: Device
       if (known) continue
       const port = new MidiPort(take, signals)
       ports.set(input.id, port)
-      input.onmidimessage = (e) => { if (e.data) port.hear(e.data, e.timeStamp) }
+      input.onmidimessage = (e) => {
+        if (e.data) port.hear(e.data, e.timeStamp)
+      }
     }
     // one that is not listed any more is gone as well
     for (const [id, port] of ports) {

@@ -7,7 +7,9 @@ import { useShortcuts } from '../composables/useShortcuts'
 const session = useSession()
 const { doc, bench } = session
 const dropping = ref(false)
-session.views.go = async (view) => { await navigateTo(view) }
+session.views.go = async (view) => {
+  await navigateTo(view)
+}
 useShortcuts()
 onMounted(() => {
   void session.library.begin()

@@ -24,7 +24,7 @@ function keep(name: string, panes: { size: number }[]): void {
 }
 /** A share of the page for a column that needs so many px. */
 const { width } = useWindowSize()
-const atLeast = (share: number, px: number): number => Math.max(share, 100 * px / width.value)
+const atLeast = (share: number, px: number): number => Math.max(share, (100 * px) / width.value)
 const left = computed(() => atLeast(14.7, 192))
 const right = computed(() => atLeast(22.3, 268))
 const size = (name: string, i: number, otherwise: number): number => sizes.value[name]?.[i] ?? otherwise

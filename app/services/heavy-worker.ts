@@ -10,23 +10,29 @@ type Calls = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Aw
  * sentence, and the next call makes a new one.
  */
 export class HeavyWorker {
-  private current: { readonly remote: Remote<Heavy>, readonly died: Promise<never>, readonly end: () => void } | null = null
+  private current: { readonly remote: Remote<Heavy>; readonly died: Promise<never>; readonly end: () => void } | null = null
 
-  constructor(private readonly make: () => Worker = () => new Worker(new URL('../workers/heavy.ts', import.meta.url), { type: 'module' })) {}
+  constructor(
+    private readonly make: () => Worker = () => new Worker(new URL('../workers/heavy.ts', import.meta.url), { type: 'module' }),
+  ) {}
 
   /** Its functions, to be called like those of `workers/heavy.ts`. */
   readonly call: Calls = new Proxy({} as Calls, {
-    get: (_, name) => (...args: never[]) => {
-      const { remote, died } = this.current ??= this.begin()
-      const method = remote[name as keyof Heavy] as unknown as (...a: never[]) => Promise<unknown>
-      return Promise.race([method(...args), died])
-    },
+    get:
+      (_, name) =>
+      (...args: never[]) => {
+        const { remote, died } = (this.current ??= this.begin())
+        const method = remote[name as keyof Heavy] as unknown as (...a: never[]) => Promise<unknown>
+        return Promise.race([method(...args), died])
+      },
   })
 
   private begin(): NonNullable<typeof this.current> {
     const worker = this.make()
     let fail: (error: Error) => void = () => {}
-    const died = new Promise<never>((_, reject) => { fail = reject })
+    const died = new Promise<never>((_, reject) => {
+      fail = reject
+    })
     // nobody may be waiting when it dies
     died.catch(() => {})
     const end = (): void => {
@@ -40,5 +46,7 @@ export class HeavyWorker {
   }
 
   /** Ends it at once: what waits for it fails. */
-  end(): void { this.current?.end() }
+  end(): void {
+    this.current?.end()
+  }
 }

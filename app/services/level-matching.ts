@@ -10,11 +10,16 @@ const LOOK_MS = 500
 /** Keeps the selected track at one loudness, whichever of A, B and dry is heard. */
 export function matchLevels(bench: ReturnType<typeof useBench>, host: EngineHost): void {
   const match = new LevelMatch()
-  const set = (heard: 'a' | 'b'): void => { bench.matchDb = Math.round(match.gainDb(heard, bench.hearDry) * 10) / 10 }
-  watch(() => [bench.track?.id, bench.track?.heard, bench.hearDry] as const, ([id, heard]) => {
-    match.turnTo(id ?? '', performance.now())
-    set(heard ?? 'a')
-  })
+  const set = (heard: 'a' | 'b'): void => {
+    bench.matchDb = Math.round(match.gainDb(heard, bench.hearDry) * 10) / 10
+  }
+  watch(
+    () => [bench.track?.id, bench.track?.heard, bench.hearDry] as const,
+    ([id, heard]) => {
+      match.turnTo(id ?? '', performance.now())
+      set(heard ?? 'a')
+    },
+  )
   let measured = 0
   onFrame((now) => {
     if (!bench.playing || now - measured < LOOK_MS) return

@@ -33,8 +33,12 @@ export class Library {
   takeMidi: (file: File) => Promise<void> = () => Promise.resolve()
 
   constructor(
-    private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
-    private readonly heavy: HeavyWorker, private readonly sounds: Sounds, private readonly transport: Transport,
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+    private readonly heavy: HeavyWorker,
+    private readonly sounds: Sounds,
+    private readonly transport: Transport,
   ) {}
 
   /** Opens what was open last, or the demo. */
@@ -55,7 +59,7 @@ export class Library {
     await host.setBuffer(bench.buffer)
     await host.setOutput(bench.outputDevice)
     try {
-      if (!this.last.value || !await this.openKept(this.last.value)) await this.openShipped('night-ferry')
+      if (!this.last.value || !(await this.openKept(this.last.value))) await this.openShipped('night-ferry')
     } catch (error) {
       await this.openShipped('night-ferry')
       doc.trouble = `The project that was open last could not be read (${sentence(error)}) It is still kept; the demo is open instead.`
@@ -65,7 +69,14 @@ export class Library {
   }
 
   /** Opens a project; what plays stops. */
-  private async show(project: Project, history: { undo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['undo'], redo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['redo'] } = {}, isNew = false): Promise<void> {
+  private async show(
+    project: Project,
+    history: {
+      undo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['undo']
+      redo?: NonNullable<Awaited<ReturnType<typeof loadMoment>>>['redo']
+    } = {},
+    isNew = false,
+  ): Promise<void> {
     // the first one to be opened leaves a Play alone that waits for it
     if (this.doc.project) this.transport.stop()
     this.sounds.hush()
@@ -85,7 +96,7 @@ export class Library {
 
   openStored(id: string): Promise<void> {
     return this.next(async () => {
-      if (!await this.openKept(id)) throw new Error('This browser does not keep that project any more.')
+      if (!(await this.openKept(id))) throw new Error('This browser does not keep that project any more.')
     })
   }
 
@@ -95,7 +106,7 @@ export class Library {
   }
 
   private async openShipped(id: string, afresh = false): Promise<void> {
-    if (!afresh && await this.openKept(id).catch(() => false)) return
+    if (!afresh && (await this.openKept(id).catch(() => false))) return
     const response = await fetch(`/api/demo/projects/${id}`)
     if (!response.ok) throw new Error('The demo could not be loaded from the server.')
     const project = readProject(await response.text())
@@ -115,11 +126,19 @@ export class Library {
       if (!lock.isHeld) throw new Error('This project is open in another tab; close it there first.')
       await deleteProject(id).finally(() => lock.release())
       const { name } = kept.project as { name?: string }
-      this.bench.offerUndo(`“${name ?? 'A project'}” was removed.`, async () => { await saveMoment({ ...kept, project: kept.project as Project }) }, () => this.sweep())
+      this.bench.offerUndo(
+        `“${name ?? 'A project'}” was removed.`,
+        async () => {
+          await saveMoment({ ...kept, project: kept.project as Project })
+        },
+        () => this.sweep(),
+      )
     })
   }
 
-  private async sweep(): Promise<void> { await sweepSounds(Object.keys(this.doc.project?.audio ?? {})).catch(() => {}) }
+  private async sweep(): Promise<void> {
+    await sweepSounds(Object.keys(this.doc.project?.audio ?? {})).catch(() => {})
+  }
 
   /** Takes dropped or chosen files: bundles and projects open, sounds become tracks. Bad files change nothing. */
   async takeFiles(files: readonly File[]): Promise<void> {
@@ -134,8 +153,7 @@ export class Library {
           const text = await file.text()
           if (looksLikePreset(text)) await this.takePreset(readPreset(text))
           else await this.takeProject(readProject(text), [])
-        }
-        else if (/\.midi?$/i.test(file.name)) await this.takeMidi(file)
+        } else if (/\.midi?$/i.test(file.name)) await this.takeMidi(file)
         else await this.takeSound(file)
       } catch (error) {
         this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
@@ -160,7 +178,12 @@ export class Library {
   async addShipped(shipped: ShippedSound): Promise<void> {
     const sound = await this.sounds.takeShipped(shipped.hash)
     const rate = this.doc.project?.sampleRate ?? 48_000
-    await this.addSound(shipped.title, sound, { name: shipped.title, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate })
+    await this.addSound(shipped.title, sound, {
+      name: shipped.title,
+      frames: sound.channels[0]?.length ?? 1,
+      channels: sound.channels.length,
+      sampleRate: rate,
+    })
   }
 
   /** What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another sound for a track. */
@@ -184,11 +207,22 @@ export class Library {
       bench.replacing = null
       // what plays by notes goes on to, with the new sound
       const kept = before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
-      return doc.edit(`Replace the sound by ${name}`, replaceSound(replaced, newSource(kept, kept === 'loop' ? await this.loopParams(sound) : {}, hash), ref))
+      return doc.edit(
+        `Replace the sound by ${name}`,
+        replaceSound(replaced, newSource(kept, kept === 'loop' ? await this.loopParams(sound) : {}, hash), ref),
+      )
     }
     const id = newId()
     if (bench.takeAs === 'kit') {
-      doc.edit('Add a kit', together((p) => { p.audio[hash] = ref }, addTrack(newTrack('Kit', kitWith(newSource('kit'), [{ name: padName, audio: hash }]), id))))
+      doc.edit(
+        'Add a kit',
+        together(
+          (p) => {
+            p.audio[hash] = ref
+          },
+          addTrack(newTrack('Kit', kitWith(newSource('kit'), [{ name: padName, audio: hash }]), id)),
+        ),
+      )
       bench.takeAs = 'pad'
       bench.replacing = id
     } else {
@@ -234,7 +268,10 @@ export class Library {
     const heard = this.bench.track
     const id = newId()
     const listens = heard && heard.kind !== 'mix' ? { track: heard.id, point: 'before' as const } : null
-    this.doc.edit('Add a track that hears another', addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : 'Listening', { ...newSource('track'), listens }, id)))
+    this.doc.edit(
+      'Add a track that hears another',
+      addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : 'Listening', { ...newSource('track'), listens }, id)),
+    )
     this.bench.selectTrack(id)
   }
 

@@ -7,7 +7,10 @@ import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 
 /** A device that can be heard. The simulated ones ship with the app; all others are those of the browser, `microphone` its usual one. */
-export interface InputDevice { readonly id: string, readonly name: string }
+export interface InputDevice {
+  readonly id: string
+  readonly name: string
+}
 
 const SIMULATED = 'simulated'
 const CABLE = 'cable'
@@ -16,13 +19,24 @@ const USUAL = 'microphone'
 /** The live input: one device at a time, a real one or a simulated one. Any number of tracks may hear it. */
 export class LiveInput {
   /** The simulated performer, and a cable from the output. */
-  static readonly simulated: readonly InputDevice[] = [{ id: SIMULATED, name: 'simulated player' }, { id: CABLE, name: 'simulated cable from the output' }, { id: USUAL, name: 'microphone' }]
+  static readonly simulated: readonly InputDevice[] = [
+    { id: SIMULATED, name: 'simulated player' },
+    { id: CABLE, name: 'simulated cable from the output' },
+    { id: USUAL, name: 'microphone' },
+  ]
   private stream: MediaStream | null = null
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost, private readonly sounds: Sounds) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+    private readonly sounds: Sounds,
+  ) {}
 
   /** The device that a track with a live input hears. */
-  static deviceOf(track: Track): string { return track.source?.device ?? SIMULATED }
+  static deviceOf(track: Track): string {
+    return track.source?.device ?? SIMULATED
+  }
 
   /** Opens the input of a track, or closes it. */
   async toggle(track: Track): Promise<void> {
@@ -47,13 +61,16 @@ export class LiveInput {
   async measure(track: Track): Promise<void> {
     const frames = await this.host.loopback()
     if (frames === null) {
-      this.doc.trouble = 'The click did not come in within a second. Connect the output to the input, or hold the microphone to the speaker, and turn both up.'
+      this.doc.trouble =
+        'The click did not come in within a second. Connect the output to the input, or hold the microphone to the speaker, and turn both up.'
       return
     }
     this.bench.roundTrips = { ...this.bench.roundTrips, [LiveInput.deviceOf(track)]: frames }
   }
 
-  private mute(): void { this.bench.unheardInput = !this.bench.monitorsInput && this.bench.openInput ? this.bench.openInput : null }
+  private mute(): void {
+    this.bench.unheardInput = !this.bench.monitorsInput && this.bench.openInput ? this.bench.openInput : null
+  }
 
   private async attempt(device: string | null, track: string | null): Promise<void> {
     try {
@@ -72,7 +89,9 @@ export class LiveInput {
   private async look(): Promise<void> {
     if (!('mediaDevices' in navigator)) return
     const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
-    this.bench.inputDevices = all.flatMap((d) => (d.kind === 'audioinput' && d.label && d.deviceId !== 'default' ? [{ id: d.deviceId, name: d.label.slice(0, 60) }] : []))
+    this.bench.inputDevices = all.flatMap((d) =>
+      d.kind === 'audioinput' && d.label && d.deviceId !== 'default' ? [{ id: d.deviceId, name: d.label.slice(0, 60) }] : [],
+    )
   }
 
   /** Opens a device in place of the one before; null closes it. @throws Error with a sentence and a way on */
@@ -94,17 +113,26 @@ export class LiveInput {
 
   private async real(device: string): Promise<MediaStream> {
     try {
-      const stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: { ideal: 2 }, ...(device === USUAL ? {} : { deviceId: { exact: device } }) } })
+      const stream = await navigator.mediaDevices.getUserMedia({
+        audio: {
+          echoCancellation: false,
+          noiseSuppression: false,
+          autoGainControl: false,
+          channelCount: { ideal: 2 },
+          ...(device === USUAL ? {} : { deviceId: { exact: device } }),
+        },
+      })
       stream.getAudioTracks()[0]?.addEventListener('ended', () => {
         this.doc.trouble = 'The input was unplugged. Plug it in again and open it anew; everything else plays on.'
         this.bench.openInput = null
         this.mute()
         void this.host.connectInput(null)
       })
-      return this.stream = stream
+      return (this.stream = stream)
     } catch (error) {
       const denied = error instanceof DOMException && error.name === 'NotAllowedError'
-      const said = denied ? 'The browser was not allowed to use the microphone. Allow it beside the address, then try again; or use the simulated player.'
+      const said = denied
+        ? 'The browser was not allowed to use the microphone. Allow it beside the address, then try again; or use the simulated player.'
         : 'That input was not found. Plug it in and try again; or use the simulated player.'
       throw new Error(said)
     }

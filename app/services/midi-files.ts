@@ -11,15 +11,24 @@ import type { useDocument } from '../stores/document'
 import { sentence } from './sentence'
 
 /** A file whose parts wait to be given to tracks. */
-export interface OfferedMidi { readonly name: string, readonly file: MidiFile, readonly track: string | null }
+export interface OfferedMidi {
+  readonly name: string
+  readonly file: MidiFile
+  readonly track: string | null
+}
 
 /** Standard MIDI Files: brought in part by part, and written. */
 export class MidiFiles {
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+  ) {}
 
   /** Asks for a file, for a track. */
   async choose(track: Track | null): Promise<void> {
-    const file = await fileOpen({ mimeTypes: ['audio/midi'], extensions: ['.mid', '.midi'], description: 'Standard MIDI File' }).catch(() => null)
+    const file = await fileOpen({ mimeTypes: ['audio/midi'], extensions: ['.mid', '.midi'], description: 'Standard MIDI File' }).catch(
+      () => null,
+    )
     if (file) await this.offer(file, track?.id ?? null)
   }
 
@@ -36,11 +45,16 @@ export class MidiFiles {
   }
 
   /** Gives parts to tracks, each to one or to a new played sound, and takes the tempo where that is wished; one step. */
-  take(offered: OfferedMidi, places: readonly { readonly part: MidiPart, readonly to: string }[], takesTempo: boolean): void {
+  take(offered: OfferedMidi, places: readonly { readonly part: MidiPart; readonly to: string }[], takesTempo: boolean): void {
     const bar = this.doc.project?.beatsPerBar ?? 4
     const length = Math.max(bar, Math.ceil(offered.file.length / bar - 1e-6) * bar)
     const edits = places.flatMap(({ part, to }): Edit[] => {
-      const line: NoteLine = { length, notes: part.notes.map((n) => ({ ...n })), bend: part.bend.map((p) => ({ ...p })), pressure: part.pressure.map((p) => ({ ...p })) }
+      const line: NoteLine = {
+        length,
+        notes: part.notes.map((n) => ({ ...n })),
+        bend: part.bend.map((p) => ({ ...p })),
+        pressure: part.pressure.map((p) => ({ ...p })),
+      }
       if (to !== 'new') return [setNoteLine(to, line)]
       return [addTrack({ ...newTrack(part.name, newSource('played', { plays: 3 }), newId()), line })]
     })
@@ -55,6 +69,10 @@ export class MidiFiles {
     if (!project) return
     const lines = (track ? [track] : project.tracks).flatMap((t) => (t.line?.notes.length ? [{ name: t.name, line: t.line }] : []))
     const bytes = writeMidiFile(lines, project.tempo, project.beatsPerBar)
-    await fileSave(new Blob([new Uint8Array(bytes)], { type: 'audio/midi' }), { fileName: `${track ? track.name : project.name}.mid`, extensions: ['.mid'], description: 'Standard MIDI File' }).catch(() => {})
+    await fileSave(new Blob([new Uint8Array(bytes)], { type: 'audio/midi' }), {
+      fileName: `${track ? track.name : project.name}.mid`,
+      extensions: ['.mid'],
+      description: 'Standard MIDI File',
+    }).catch(() => {})
   }
 }

@@ -11,16 +11,29 @@ import type { Transport } from './transport'
 const GRID = 0.25
 
 /** A note as the engine has begun it or ended it: places in quarter notes, by the song and as they pass. */
-export interface PlayedNote { readonly track: string, readonly pitch: number, readonly velocity: number, readonly beat: number, readonly run: number }
+export interface PlayedNote {
+  readonly track: string
+  readonly pitch: number
+  readonly velocity: number
+  readonly beat: number
+  readonly run: number
+}
 
 /** Takes of notes that are played while the song does. */
 export class Notes {
   private taken: Note[] = []
-  private readonly open = new Map<number, { at: number, velocity: number }>()
+  private readonly open = new Map<number, { at: number; velocity: number }>()
   private clicks: ReturnType<typeof setTimeout> | undefined
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost, private readonly transport: Transport) {
-    host.onPlayed = (note) => { this.hear(note) }
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+    private readonly transport: Transport,
+  ) {
+    host.onPlayed = (note) => {
+      this.hear(note)
+    }
   }
 
   /** Begins a take on a track, and plays where nothing plays yet; or ends the one under way. */
@@ -46,7 +59,9 @@ export class Notes {
     if (!project) return
     await this.host.start(project).catch(() => {})
     const seconds = this.host.click(project.beatsPerBar, 60 / project.tempo)
-    this.clicks = setTimeout(() => { if (this.bench.recordingNotes) void this.transport.toggle() }, seconds * 1000)
+    this.clicks = setTimeout(() => {
+      if (this.bench.recordingNotes) void this.transport.toggle()
+    }, seconds * 1000)
   }
 
   /** Ends a take: what was played is joined to the notes as one step. */
@@ -63,11 +78,18 @@ export class Notes {
     if (!taken.length) return
     const quantises = bench.quantisesTakes
     const length = this.loopLength
-    doc.edit(`Take of ${taken.length} notes`, editLine(track.id, (line) => {
-      const before = line.notes.length
-      const joined = overdub(line, taken)
-      return quantises ? quantiseNotes(joined, new Set(taken.map((_, i) => before + i)), GRID, 1) : joined
-    }, length))
+    doc.edit(
+      `Take of ${taken.length} notes`,
+      editLine(
+        track.id,
+        (line) => {
+          const before = line.notes.length
+          const joined = overdub(line, taken)
+          return quantises ? quantiseNotes(joined, new Set(taken.map((_, i) => before + i)), GRID, 1) : joined
+        },
+        length,
+      ),
+    )
   }
 
   /** Where the playhead stands in a line, in its own quarter notes. */
@@ -81,9 +103,13 @@ export class Notes {
     const { project } = this.doc
     if (!project || !track.arpeggio || !track.line) return
     const notes = arpeggiated(track.line, track.arpeggio, project.tempo)
-    this.doc.edit('Keep the arpeggio as notes', together(
-      editLine(track.id, (line) => addNotes({ ...line, notes: [] }, notes)), setArpeggio(track.id, { ...(JSON.parse(JSON.stringify(track.arpeggio)) as NonNullable<Track['arpeggio']>), on: false }),
-    ))
+    this.doc.edit(
+      'Keep the arpeggio as notes',
+      together(
+        editLine(track.id, (line) => addNotes({ ...line, notes: [] }, notes)),
+        setArpeggio(track.id, { ...(JSON.parse(JSON.stringify(track.arpeggio)) as NonNullable<Track['arpeggio']>), on: false }),
+      ),
+    )
   }
 
   private get loopLength(): number {
@@ -103,7 +129,7 @@ export class Notes {
     if (!track || note.track !== track.id || !bench.playing || !doc.project) return
     const line = track.line ?? emptyLine(this.loopLength)
     // what is heard has left the engine so much earlier: one plays to that
-    const late = this.host.deviceLatency / 1000 * doc.project.tempo / 60
+    const late = ((this.host.deviceLatency / 1000) * doc.project.tempo) / 60
     const at = Math.max(0, (line.length > 0 ? note.run : note.beat) - late)
     this.lastRun = note.run
     this.close(note.pitch, at)

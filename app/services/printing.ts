@@ -29,7 +29,12 @@ export interface PrintWish {
 export class Printing {
   private jobs = 0
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly heavy: HeavyWorker, private readonly sounds: Sounds) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly heavy: HeavyWorker,
+    private readonly sounds: Sounds,
+  ) {}
 
   /** Prints, and gives whether it was done. What can go wrong is said. */
   async print(wish: PrintWish, onProgress: (done: number) => void = () => {}): Promise<boolean> {
@@ -46,7 +51,16 @@ export class Printing {
       const print: Print = { of: wish.track, chain: chainInWords(project, wish.track), tail: wish.tail, inPlace: wish.inPlace }
       const source = newSource('loop', { tempo: project.tempo }, sound.hash)
       const track = { ...newTrack(name, source, id), print, params: { level: 0, pan: 0, mute: wish.inPlace ? 0 : 1 } }
-      this.doc.edit(`Print ${from}`, together((p) => { p.audio[sound.hash] = ref }, addTrack(track), ...muted(project, wish)))
+      this.doc.edit(
+        `Print ${from}`,
+        together(
+          (p) => {
+            p.audio[sound.hash] = ref
+          },
+          addTrack(track),
+          ...muted(project, wish),
+        ),
+      )
       this.bench.selectTrack(id)
       return true
     } catch (error) {
@@ -68,8 +82,24 @@ export class Printing {
     try {
       await this.sounds.there
       // what was muted when it was printed is heard for the print, and the print is not
-      const heard: Project = { ...project, tracks: project.tracks.map((t) => (t.id === trackId ? { ...t, params: { ...t.params, mute: 1 } } : (of === null ? t.kind === 'track' && track.print?.inPlace && !t.print : t.id === homeOf(project, of)?.id) ? { ...t, params: { ...t.params, mute: 0 } } : t)) }
-      const channels = await this.heavy.call.print(++this.jobs, heard, this.sounds.ofProject(), of, track.print.tail, proxy(() => {}))
+      const heard: Project = {
+        ...project,
+        tracks: project.tracks.map((t) =>
+          t.id === trackId
+            ? { ...t, params: { ...t.params, mute: 1 } }
+            : (of === null ? t.kind === 'track' && track.print?.inPlace && !t.print : t.id === homeOf(project, of)?.id)
+              ? { ...t, params: { ...t.params, mute: 0 } }
+              : t,
+        ),
+      }
+      const channels = await this.heavy.call.print(
+        ++this.jobs,
+        heard,
+        this.sounds.ofProject(),
+        of,
+        track.print.tail,
+        proxy(() => {}),
+      )
       if (!channels || this.doc.project?.id !== project.id) return false
       const { sound, ref } = await this.sounds.takeSamples(track.name, channels)
       const chain = chainInWords(project, of)

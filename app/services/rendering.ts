@@ -10,10 +10,19 @@ import type { Sounds } from './sounds'
 export class Rendering {
   private jobs = 0
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly heavy: HeavyWorker, private readonly sounds: Sounds) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly heavy: HeavyWorker,
+    private readonly sounds: Sounds,
+  ) {}
 
   /** Gives the file, or null when stopped. */
-  start(options: RenderOptions, depth: WavDepth, finish: Finish, onProgress: (done: number) => void): { done: ReturnType<HeavyWorker['call']['render']>, stop: () => void } {
+  start(
+    options: RenderOptions,
+    depth: WavDepth,
+    finish: Finish,
+    onProgress: (done: number) => void,
+  ): { done: ReturnType<HeavyWorker['call']['render']>; stop: () => void } {
     const { project } = this.doc
     if (!project) throw new Error('There is no project open.')
     const job = ++this.jobs

@@ -59,10 +59,18 @@ export function createSession() {
   library.takeMidi = (file) => midiFiles.offer(file, null)
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
-  host.onOverBudget = (sentence) => { bench.overBudget = sentence }
-  host.onTrouble = (sentence) => { doc.trouble = sentence }
-  host.onFeedback = (ids) => { bench.feedbackEdges = ids }
-  host.onState = (state) => { if (state === 'failed') bench.playing = bench.starting = false }
+  host.onOverBudget = (sentence) => {
+    bench.overBudget = sentence
+  }
+  host.onTrouble = (sentence) => {
+    doc.trouble = sentence
+  }
+  host.onFeedback = (ids) => {
+    bench.feedbackEdges = ids
+  }
+  host.onState = (state) => {
+    if (state === 'failed') bench.playing = bench.starting = false
+  }
   giveWayTo(() => host.telemetry.fixed('missed'))
   let { audio } = doc.project ?? {}
   doc.onPatches((project, patches) => {
@@ -74,14 +82,41 @@ export function createSession() {
     host.load(project)
     bench.turnTo(project)
   })
-  watch(() => bench.monitor, (monitor) => host.setMonitor(monitor))
-  watch(() => bench.night, (night) => document.documentElement.classList.toggle('night', night), { immediate: true })
+  watch(
+    () => bench.monitor,
+    (monitor) => host.setMonitor(monitor),
+  )
+  watch(
+    () => bench.night,
+    (night) => document.documentElement.classList.toggle('night', night),
+    { immediate: true },
+  )
   matchLevels(bench, host)
-  addEventListener('visibilitychange', () => { if (document.visibilityState === 'hidden') void doc.save() })
+  addEventListener('visibilitychange', () => {
+    if (document.visibilityState === 'hidden') void doc.save()
+  })
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc, bench, host, heavy, automation, devices, transport, sounds, library, input, shelf, snapshots, rendering, views, notes, midiFiles, printing, takes, tempo,
+    doc,
+    bench,
+    host,
+    heavy,
+    automation,
+    devices,
+    transport,
+    sounds,
+    library,
+    input,
+    shelf,
+    snapshots,
+    rendering,
+    views,
+    notes,
+    midiFiles,
+    printing,
+    takes,
+    tempo,
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {
@@ -95,15 +130,25 @@ export function createSession() {
 
     /** Opens real MIDI inputs beside the simulated controller. */
     async openMidi(): Promise<string[]> {
-      const clock = new MidiClock((bpm) => { if (bench.followsClock) doc.edit('Follow the clock', setTempo(bpm), false) })
-      const followed = (what: () => unknown): void => { if (bench.followsClock) void what() }
+      const clock = new MidiClock((bpm) => {
+        if (bench.followsClock) doc.edit('Follow the clock', setTempo(bpm), false)
+      })
+      const followed = (what: () => unknown): void => {
+        if (bench.followsClock) void what()
+      }
       const { names } = await openMidi((m) => devices.take(m), {
-        clock: (now) => { if (bench.followsClock) clock.pulse(now) },
+        clock: (now) => {
+          if (bench.followsClock) clock.pulse(now)
+        },
         start: () => followed(() => transport.play(doc.project?.loop.on ? doc.project.loop.start : 0)),
         goOn: () => followed(() => transport.play(host.telemetry.fixed('beat'))),
         stop: () => followed(() => transport.stop()),
-        program: (number) => { if (number < SNAPSHOTS) snapshots.recall(number + 1) },
-        gone: (name) => { doc.trouble = `${name} was unplugged; what it held has ended. Plug it in again, and it is heard at once.` },
+        program: (number) => {
+          if (number < SNAPSHOTS) snapshots.recall(number + 1)
+        },
+        gone: (name) => {
+          doc.trouble = `${name} was unplugged; what it held has ended. Plug it in again, and it is heard at once.`
+        },
       })
       return names()
     },

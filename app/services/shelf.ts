@@ -2,7 +2,21 @@ import { addTrack, removeNode } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
 import { removeModulator } from '@oleaje/core/project/motion-edits'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
-import { type Placing, type Preset, type Taken, duplicateTrack, listensTo, looksLikePreset, presetOfBranch, presetOfModulators, presetOfNodes, presetOfTrack, readPreset, takePresetInto, unknownEffects } from '@oleaje/core/project/preset'
+import {
+  type Placing,
+  type Preset,
+  type Taken,
+  duplicateTrack,
+  listensTo,
+  looksLikePreset,
+  presetOfBranch,
+  presetOfModulators,
+  presetOfNodes,
+  presetOfTrack,
+  readPreset,
+  takePresetInto,
+  unknownEffects,
+} from '@oleaje/core/project/preset'
 import type { Source, Track } from '@oleaje/core/project/schema'
 import { findOwner, heardChain } from '@oleaje/core/project/walk'
 import { shallowRef } from 'vue'
@@ -32,14 +46,21 @@ export class Shelf {
   private listens = 0
 
   constructor(
-    private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
-    private readonly heavy: HeavyWorker, private readonly sounds: Sounds,
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+    private readonly heavy: HeavyWorker,
+    private readonly sounds: Sounds,
   ) {}
 
-  async open(): Promise<void> { this.items.value = await listKept().catch(() => []) }
+  async open(): Promise<void> {
+    this.items.value = await listKept().catch(() => [])
+  }
 
   /** What is to be kept: what has the focus; where that is nothing that can be kept, what is selected, or the whole chain. */
-  presetToKeep(el: Element | null): Preset | undefined { return this.presetAt(el) ?? this.presetAt(null) }
+  presetToKeep(el: Element | null): Preset | undefined {
+    return this.presetAt(el) ?? this.presetAt(null)
+  }
 
   /** What an element of the page stands for, as a preset: effects, a branch, a modulator, a whole chain. */
   private presetAt(el: Element | null): Preset | undefined {
@@ -102,10 +123,15 @@ export class Shelf {
     const { track } = bench
     if (!doc.project || !track) return
     let made: Taken = { nodes: [], modulators: [] }
-    const taken = (t: Taken): void => { made = t }
+    const taken = (t: Taken): void => {
+      made = t
+    }
     if (way === 'new track') {
       const next = this.trackLike(track)
-      doc.edit(`${label} ${preset.name} onto a new track`, together(addTrack({ ...next, name: preset.name.slice(0, 120) }), takePresetInto(next.id, preset, { chainOf: next.id }, taken)))
+      doc.edit(
+        `${label} ${preset.name} onto a new track`,
+        together(addTrack({ ...next, name: preset.name.slice(0, 120) }), takePresetInto(next.id, preset, { chainOf: next.id }, taken)),
+      )
       bench.selectTrack(next.id)
     } else doc.edit(`${label} ${preset.name}`, takePresetInto(track.id, preset, this.placing(track, preset, way), taken))
     if (made.nodes.length) bench.selected = [...made.nodes.slice(-1)]

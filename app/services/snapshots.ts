@@ -8,9 +8,12 @@ const STEP_MS = 16
 
 /** Snapshots of the selected track: taken and recalled, with a glide that is one undo step. */
 export class Snapshots {
-  private glide: { readonly gesture: Gesture, readonly stop: () => void } | null = null
+  private glide: { readonly gesture: Gesture; readonly stop: () => void } | null = null
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+  ) {}
 
   take(slot: number): void {
     const { track } = this.bench

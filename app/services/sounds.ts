@@ -20,17 +20,30 @@ const RETRY_MS = 4000
 const UNUSED = 8
 
 /** A sound that ships with Oleaje. */
-export interface ShippedSound { readonly file: string, readonly title: string, readonly hash: string, readonly frames: number, readonly channels: number, readonly sampleRate?: number }
+export interface ShippedSound {
+  readonly file: string
+  readonly title: string
+  readonly hash: string
+  readonly frames: number
+  readonly channels: number
+  readonly sampleRate?: number
+}
 
 /** The sounds of projects: brought to the engine from this browser or from what ships, and read from files. */
 export class Sounds {
   private bringing: Promise<void> = Promise.resolve()
   private catalogue: Promise<ShippedSound[]> | null = null
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly host: EngineHost, private readonly heavy: HeavyWorker) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly host: EngineHost,
+    private readonly heavy: HeavyWorker,
+  ) {}
 
   /** Done when all sounds of the project that can be had are there. Never fails. */
-  get there(): Promise<void> { return this.bringing }
+  get there(): Promise<void> {
+    return this.bringing
+  }
 
   /** Brings all sounds of the open project to the engine, together. One that cannot be had leaves the others alone. */
   bring(): Promise<void> {
@@ -43,14 +56,16 @@ export class Sounds {
     const missing: string[] = []
     const waiting = Object.entries(project.audio)
     const found: Sound[] = []
-    await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-      for (let next = waiting.shift(); next; next = waiting.shift()) {
-        const [hash, ref] = next
-        const sound = await this.find(hash, project.sampleRate).catch(() => undefined)
-        if (sound) found.push(sound)
-        else missing.push(ref.name)
-      }
-    }))
+    await Promise.all(
+      Array.from({ length: AT_ONCE }, async () => {
+        for (let next = waiting.shift(); next; next = waiting.shift()) {
+          const [hash, ref] = next
+          const sound = await this.find(hash, project.sampleRate).catch(() => undefined)
+          if (sound) found.push(sound)
+          else missing.push(ref.name)
+        }
+      }),
+    )
     this.host.addSounds(found)
     if (missing.length === 0 || this.doc.project?.id !== project.id) return
     const more = missing.length > NAMED ? ` and ${missing.length - NAMED} more` : ''
@@ -66,11 +81,11 @@ export class Sounds {
 
   /** A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where nobody has it. */
   private async find(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    const known = this.host.sound(hash) ?? this.unkept.get(hash) ?? await loadSound(hash).catch(() => undefined)
+    const known = this.host.sound(hash) ?? this.unkept.get(hash) ?? (await loadSound(hash).catch(() => undefined))
     if (!known) return this.fetchShipped(hash, sampleRate)
     if (known.sampleRate === sampleRate) return known
     // a project of another rate uses the same sound: it knows it by the same name
-    return { ...await this.heavy.call.takeSound([...known.channels], known.sampleRate, sampleRate), hash }
+    return { ...(await this.heavy.call.takeSound([...known.channels], known.sampleRate, sampleRate)), hash }
   }
 
   private async fetchShipped(hash: string, sampleRate: number): Promise<Sound | undefined> {
@@ -105,10 +120,13 @@ export class Sounds {
 
   /** The sounds that ship with Oleaje. */
   shipped(): Promise<ShippedSound[]> {
-    this.catalogue ??= fetch('/api/demo').then((r) => r.json() as Promise<{ sounds: ShippedSound[] }>).then(({ sounds }) => sounds).catch((error: unknown) => {
-      this.catalogue = null
-      throw error
-    })
+    this.catalogue ??= fetch('/api/demo')
+      .then((r) => r.json() as Promise<{ sounds: ShippedSound[] }>)
+      .then(({ sounds }) => sounds)
+      .catch((error: unknown) => {
+        this.catalogue = null
+        throw error
+      })
     return this.catalogue
   }
 
@@ -127,20 +145,22 @@ export class Sounds {
   }
 
   /** Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in this browser. Throws what is wrong with it. */
-  async readFile(file: File): Promise<{ sound: Sound, ref: Project['audio'][string] }> {
+  async readFile(file: File): Promise<{ sound: Sound; ref: Project['audio'][string] }> {
     if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
     if (file.size === 0) throw new Error('it is empty.')
     const rate = this.doc.project?.sampleRate ?? 48_000
     const bytes = await file.arrayBuffer()
     const head = new Uint8Array(bytes, 0, Math.min(80, bytes.byteLength))
-    const sound = await this.keep(isWav(head) || isAiff(head) || compressedKind(head) ? await this.heavy.call.readSound(bytes, rate) : await this.decode(bytes, rate))
+    const sound = await this.keep(
+      isWav(head) || isAiff(head) || compressedKind(head) ? await this.heavy.call.readSound(bytes, rate) : await this.decode(bytes, rate),
+    )
     this.host.addSounds([sound])
     const name = file.name.replace(/\.[^.]+$/, '').slice(0, 60)
     return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
   }
 
   /** Keeps samples that were made here as a sound of the project. */
-  async takeSamples(name: string, channels: readonly Float32Array[]): Promise<{ sound: Sound, ref: Project['audio'][string] }> {
+  async takeSamples(name: string, channels: readonly Float32Array[]): Promise<{ sound: Sound; ref: Project['audio'][string] }> {
     const rate = this.doc.project?.sampleRate ?? 48_000
     const sound = await this.keep(await this.heavy.call.takeSound([...channels], rate, rate))
     this.host.addSounds([sound])
@@ -157,7 +177,11 @@ export class Sounds {
     }
     if (decoded.numberOfChannels > limits.channels.most) throw new Error(sentenceOf('channels', `file has ${decoded.numberOfChannels}`))
     if (decoded.duration > limits.soundLength.most) throw new Error(sentenceOf('soundLength', Math.round(decoded.duration / 60)))
-    return this.heavy.call.takeSound(Array.from({ length: decoded.numberOfChannels }, (_, i) => decoded.getChannelData(i)), decoded.sampleRate, rate)
+    return this.heavy.call.takeSound(
+      Array.from({ length: decoded.numberOfChannels }, (_, i) => decoded.getChannelData(i)),
+      decoded.sampleRate,
+      rate,
+    )
   }
 
   /** All sounds of the open project that are there. */
@@ -178,4 +202,3 @@ export class Sounds {
     this.listening = null
   }
 }
-

@@ -17,15 +17,18 @@ const SHORTEST = 0.05
 
 /** Recordings of what goes into the chain of a track and what comes out of it, aligned to the song. */
 export class Takes {
-  private parts: { readonly dry: [Float32Array, Float32Array], readonly wet: [Float32Array, Float32Array] }[] = []
+  private parts: { readonly dry: [Float32Array, Float32Array]; readonly wet: [Float32Array, Float32Array] }[] = []
   private beat = 0
   private latency = 0
   private heard = 0
   private listening: { readonly stop: () => void } | null = null
 
   constructor(
-    private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost,
-    private readonly sounds: Sounds, private readonly transport: Transport,
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+    private readonly sounds: Sounds,
+    private readonly transport: Transport,
   ) {}
 
   /** Begins a recording of a track, and plays where nothing plays yet; or ends the one under way. */
@@ -65,16 +68,20 @@ export class Takes {
     const frames = parts.reduce((sum, p) => sum + p.dry[0].length, 0) - round - latency
     if (frames < SHORTEST * doc.project.sampleRate) return
     try {
-      const take = (what: 'dry' | 'wet', from: number) => [0, 1].map((side) => joined(parts.map((p) => p[what][side as 0 | 1])).slice(from, from + frames))
+      const take = (what: 'dry' | 'wet', from: number) =>
+        [0, 1].map((side) => joined(parts.map((p) => p[what][side as 0 | 1])).slice(from, from + frames))
       const name = `${track.name}, take ${(track.takes?.length ?? 0) + 1}`.slice(0, 100)
-      const [dry, wet] = [await sounds.takeSamples(`${name}, dry`, take('dry', round)), await sounds.takeSamples(`${name}, wet`, take('wet', round + latency))]
+      const [dry, wet] = [
+        await sounds.takeSamples(`${name}, dry`, take('dry', round)),
+        await sounds.takeSamples(`${name}, wet`, take('wet', round + latency)),
+      ]
       const made: Take = { id: newId(), name, at: beat, dry: dry.sound.hash, wet: wet.sound.hash }
       doc.edit(`Record ${name}`, (p) => {
         const t = p.tracks.find((x) => x.id === track.id)
         if (!t) return
         p.audio[made.dry] = dry.ref
         p.audio[made.wet] = wet.ref
-        t.takes = [...t.takes ?? [], made]
+        t.takes = [...(t.takes ?? []), made]
       })
     } catch (error) {
       doc.trouble = sentence(error)

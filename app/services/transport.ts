@@ -12,7 +12,12 @@ export class Transport {
   /** Counts what was asked for: an older wish that is still waiting gives way to a newer one. */
   private wish = 0
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>, private readonly host: EngineHost, private readonly automation: AutomationRecorder) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+    private readonly host: EngineHost,
+    private readonly automation: AutomationRecorder,
+  ) {}
 
   /** Plays from the start of the loop, or stops; pressed while it waits to play, it does not. */
   async toggle(): Promise<void> {

@@ -11,7 +11,10 @@ export class Views {
   /** Goes to another view; set by who knows the router. */
   go: (view: string) => Promise<void> = async () => {}
 
-  constructor(private readonly doc: ReturnType<typeof useDocument>, private readonly bench: ReturnType<typeof useBench>) {}
+  constructor(
+    private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
+  ) {}
 
   /** Shows a parameter's gauge on the Bench and puts the focus on it. */
   async showGauge(owner: string, path: string): Promise<void> {

@@ -8,14 +8,18 @@ import type { Sound } from '../audio/messages'
 const HISTORY_FORM = 2
 
 interface Stored extends DBSchema {
-  projects: { key: string, value: { id: string, name: string, saved: number, project: unknown } }
-  history: { key: string, value: { id: string, form?: number, version?: number } & Pick<Moment, 'undo' | 'redo'> }
-  audio: { key: string, value: Sound }
-  kept: { key: string, value: Kept }
+  projects: { key: string; value: { id: string; name: string; saved: number; project: unknown } }
+  history: { key: string; value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'> }
+  audio: { key: string; value: Sound }
+  kept: { key: string; value: Kept }
 }
 
 /** Something on the shelf: a preset, and when it was kept. */
-export interface Kept { readonly id: string, readonly saved: number, readonly preset: Preset }
+export interface Kept {
+  readonly id: string
+  readonly saved: number
+  readonly preset: Preset
+}
 
 let opened: Promise<IDBPDatabase<Stored>> | null = null
 
@@ -49,7 +53,12 @@ export async function saveMoment(moment: Moment): Promise<void> {
   unwritten.set(moment.project.id, moment)
   await writeMoment(moment)
   if (unwritten.get(moment.project.id) === moment) unwritten.delete(moment.project.id)
-  for (const [id, other] of unwritten) if (id !== moment.project.id) await writeMoment(other).then(() => unwritten.delete(id), () => {})
+  for (const [id, other] of unwritten)
+    if (id !== moment.project.id)
+      await writeMoment(other).then(
+        () => unwritten.delete(id),
+        () => {},
+      )
 }
 
 /** Writes project and history together, so that neither is ever of another moment than the other. */
@@ -57,8 +66,12 @@ async function writeMoment({ project, undo, redo }: Moment): Promise<void> {
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite', { durability: 'relaxed' })
   try {
     // what goes wrong shows in `tx.done`
-    tx.objectStore('projects').put({ id: project.id, name: project.name, saved: Date.now(), project }).catch(() => {})
-    tx.objectStore('history').put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo }).catch(() => {})
+    tx.objectStore('projects')
+      .put({ id: project.id, name: project.name, saved: Date.now(), project })
+      .catch(() => {})
+    tx.objectStore('history')
+      .put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo })
+      .catch(() => {})
     // without this the page is asked once more when the puts are done, and a page that is left before then loses them
     tx.commit()
   } catch (error) {
@@ -74,20 +87,29 @@ async function writeMoment({ project, undo, redo }: Moment): Promise<void> {
  * A project as it was kept, with its history; undefined where there is none. A history of another version of the file, whose steps
  * would not fit the project that it is brought up to, is left out.
  */
-export async function loadMoment(id: string): Promise<{ project: unknown, undo: Moment['undo'], redo: Moment['redo'], isUnwritten?: boolean } | undefined> {
+export async function loadMoment(
+  id: string,
+): Promise<{ project: unknown; undo: Moment['undo']; redo: Moment['redo']; isUnwritten?: boolean } | undefined> {
   const inTab = unwritten.get(id)
   if (inTab) return { ...inTab, isUnwritten: true }
   const tx = (await database()).transaction(['projects', 'history'])
   const [kept, history] = await Promise.all([tx.objectStore('projects').get(id), tx.objectStore('history').get(id)])
   if (!kept) return undefined
-  const fits = history?.form === HISTORY_FORM && history.version === PROJECT_VERSION && (kept.project as { version?: unknown }).version === PROJECT_VERSION
+  const fits =
+    history?.form === HISTORY_FORM &&
+    history.version === PROJECT_VERSION &&
+    (kept.project as { version?: unknown }).version === PROJECT_VERSION
   return { project: kept.project, undo: fits ? history.undo : [], redo: fits ? history.redo : [] }
 }
 
-export async function listProjects(): Promise<{ id: string, name: string, saved: number }[]> {
-  const kept = await database().then((db) => db.getAll('projects')).catch(() => [])
+export async function listProjects(): Promise<{ id: string; name: string; saved: number }[]> {
+  const kept = await database()
+    .then((db) => db.getAll('projects'))
+    .catch(() => [])
   const inTab = [...unwritten.values()].map(({ project: { id, name } }) => ({ id, name, saved: Date.now() }))
-  return [...inTab, ...kept.filter((k) => !unwritten.has(k.id)).map(({ id, name, saved }) => ({ id, name, saved }))].sort((a, b) => b.saved - a.saved)
+  return [...inTab, ...kept.filter((k) => !unwritten.has(k.id)).map(({ id, name, saved }) => ({ id, name, saved }))].sort(
+    (a, b) => b.saved - a.saved,
+  )
 }
 
 /** Removes a project and its history; its sounds stay until {@link sweepSounds}. */
@@ -129,5 +151,9 @@ export const saveSound = async (sound: Sound): Promise<void> => {
 export const loadSound = async (hash: string): Promise<Sound | undefined> => (await database()).get('audio', hash)
 
 export const listKept = async (): Promise<Kept[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
-export const saveKept = async (kept: Kept): Promise<void> => { await (await database()).put('kept', kept) }
-export const deleteKept = async (id: string): Promise<void> => { await (await database()).delete('kept', id) }
+export const saveKept = async (kept: Kept): Promise<void> => {
+  await (await database()).put('kept', kept)
+}
+export const deleteKept = async (id: string): Promise<void> => {
+  await (await database()).delete('kept', id)
+}

@@ -26,7 +26,7 @@ export const useBench = defineStore('bench', () => {
   /** Gauges marked with Shift, as `owner.param`. */
   const marked = ref<string[]>([])
   /** Modulator or gauge pointed at, to light what belongs together. */
-  const pointed = ref<{ modulator?: string, target?: string } | null>(null)
+  const pointed = ref<{ modulator?: string; target?: string } | null>(null)
   /** Modulator whose trace the scope and the wave lane show. */
   const traced = ref<string | null>(null)
   const soloTracks = ref<string[]>([])
@@ -34,9 +34,9 @@ export const useBench = defineStore('bench', () => {
   const hearDry = ref(false)
   const upTo = ref<string | null>(null)
   /** Effect of which only the wet signal is heard, or only what it adds. */
-  const part = ref<{ node: string, what: 'wet' | 'difference' } | null>(null)
+  const part = ref<{ node: string; what: 'wet' | 'difference' } | null>(null)
   /** Bands of an EQ heard alone. */
-  const soloItems = ref<{ node: string, chosen: number[] } | null>(null)
+  const soloItems = ref<{ node: string; chosen: number[] } | null>(null)
   const matching = ref(true)
   const matchDb = ref(0)
   const playing = ref(false)
@@ -80,7 +80,7 @@ export const useBench = defineStore('bench', () => {
   /** What is said to who cannot see it. */
   const spoken = ref('')
   /** Something that was removed and can be brought back for a while. */
-  const removed = shallowRef<{ readonly text: string, readonly undo: () => Promise<unknown>, readonly lapse: () => unknown } | null>(null)
+  const removed = shallowRef<{ readonly text: string; readonly undo: () => Promise<unknown>; readonly lapse: () => unknown } | null>(null)
   let lapsing: ReturnType<typeof setTimeout> | undefined
 
   /** Offers to take a removal back that is not in the history; after a while, or for the next one, it lapses. */
@@ -107,7 +107,7 @@ export const useBench = defineStore('bench', () => {
   /** Modulator heard alone while the others stand still. */
   const alone = ref<string | null>(null)
   /** Macro that learns, and which of its ends: gauges that are set now are set for that end. */
-  const learning = ref<{ macro: string, end: 'from' | 'to' } | null>(null)
+  const learning = ref<{ macro: string; end: 'from' | 'to' } | null>(null)
   /** Modulator whose links wait to be pointed at the gauge that is pressed next. */
   const repointing = ref<string | null>(null)
   /** Gauge whose ride is being recorded, as `owner.path`. */
@@ -151,7 +151,7 @@ export const useBench = defineStore('bench', () => {
 
   const track = computed<Track | undefined>(() => {
     const p = doc.project
-    return p ? trackOf(p, trackId.value) ?? p.tracks[0] : undefined
+    return p ? (trackOf(p, trackId.value) ?? p.tracks[0]) : undefined
   })
   const selectedId = computed(() => selected.value[selected.value.length - 1] ?? null)
   const selection = computed(() => (doc.project && selectedId.value ? findOwner(doc.project, selectedId.value) : undefined))
@@ -160,9 +160,16 @@ export const useBench = defineStore('bench', () => {
     const id = track.value?.id
     if (!id) return openMonitor
     return {
-      soloTracks: [...soloTracks.value], unheardTrack: unheardInput.value, soloBranches: [...soloBranches.value], dryTrack: hearDry.value ? id : null, upTo: upTo.value, part: part.value && { ...part.value }, items: soloItems.value && { node: soloItems.value.node, chosen: [...soloItems.value.chosen] },
+      soloTracks: [...soloTracks.value],
+      unheardTrack: unheardInput.value,
+      soloBranches: [...soloBranches.value],
+      dryTrack: hearDry.value ? id : null,
+      upTo: upTo.value,
+      part: part.value && { ...part.value },
+      items: soloItems.value && { node: soloItems.value.node, chosen: [...soloItems.value.chosen] },
       match: matching.value && matchDb.value !== 0 ? { track: id, gain: 10 ** (matchDb.value / 20) } : null,
-      alone: alone.value, probe: { track: id, modulator: traced.value },
+      alone: alone.value,
+      probe: { track: id, modulator: traced.value },
     }
   })
 
@@ -224,9 +231,88 @@ export const useBench = defineStore('bench', () => {
   }
 
   return {
-    trackId, track, selected, selectedId, selection, openModulators, inHand, handOutput, alone, learning, repointing, recordingAutomation, controlFor, openInput, deviceShown, shownItem, listeningView, frozen, listeningEnlarged, enlarged, snapshotGlide, laneTables, lockedRows, lockedColumns, shows, responseView, shownLink, shownMacro, marked, pointed, traced, soloTracks, soloBranches, hearDry, upTo, part, soloItems,
-    matching, matchDb, playing, starting, night, stopCuts, buffer, dialog, toKeep, takeAs, followsClock, outputDevice, inputDevices, monitorsInput, unheardInput, recordingTrack, heardTake, roundTrips, openLines, recordingNotes, countsIn, quantisesTakes, copiedNotes, typesNotes, typedOctave, notesTo, offeredMidi, spoken, replacing, removed, overBudget, offerUndo, settleRemoved, toPrint, addSpot, carried, feedbackEdges, acknowledged, monitor, selectTrack, turnTo, select,
-    hearPart: (node: string, what: 'wet' | 'difference') => { part.value = part.value?.node === node && part.value.what === what ? null : { node, what } },
+    trackId,
+    track,
+    selected,
+    selectedId,
+    selection,
+    openModulators,
+    inHand,
+    handOutput,
+    alone,
+    learning,
+    repointing,
+    recordingAutomation,
+    controlFor,
+    openInput,
+    deviceShown,
+    shownItem,
+    listeningView,
+    frozen,
+    listeningEnlarged,
+    enlarged,
+    snapshotGlide,
+    laneTables,
+    lockedRows,
+    lockedColumns,
+    shows,
+    responseView,
+    shownLink,
+    shownMacro,
+    marked,
+    pointed,
+    traced,
+    soloTracks,
+    soloBranches,
+    hearDry,
+    upTo,
+    part,
+    soloItems,
+    matching,
+    matchDb,
+    playing,
+    starting,
+    night,
+    stopCuts,
+    buffer,
+    dialog,
+    toKeep,
+    takeAs,
+    followsClock,
+    outputDevice,
+    inputDevices,
+    monitorsInput,
+    unheardInput,
+    recordingTrack,
+    heardTake,
+    roundTrips,
+    openLines,
+    recordingNotes,
+    countsIn,
+    quantisesTakes,
+    copiedNotes,
+    typesNotes,
+    typedOctave,
+    notesTo,
+    offeredMidi,
+    spoken,
+    replacing,
+    removed,
+    overBudget,
+    offerUndo,
+    settleRemoved,
+    toPrint,
+    addSpot,
+    carried,
+    feedbackEdges,
+    acknowledged,
+    monitor,
+    selectTrack,
+    turnTo,
+    select,
+    hearPart: (node: string, what: 'wet' | 'difference') => {
+      part.value = part.value?.node === node && part.value.what === what ? null : { node, what }
+    },
     hearAll: () => {
       upTo.value = part.value = soloItems.value = null
       soloBranches.value = []
@@ -238,7 +324,8 @@ export const useBench = defineStore('bench', () => {
       const chosen = before.includes(item) ? before.filter((x) => x !== item) : [...before, item]
       soloItems.value = chosen.length ? { node, chosen } : null
     },
-    toggleSoloTrack: (id: string) => toggleIn(soloTracks, id), toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
+    toggleSoloTrack: (id: string) => toggleIn(soloTracks, id),
+    toggleSoloBranch: (id: string) => toggleIn(soloBranches, id),
     toggleOpen: (id: string) => toggleIn(openModulators, id),
   }
 })

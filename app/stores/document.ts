@@ -13,10 +13,13 @@ const SAVE_WITHIN_MS = 400
 /** After a save that failed, the next is tried so much later. */
 const RETRY_MS = 4000
 
-const READ_ONLY = 'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
+const READ_ONLY =
+  'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
 
-const NO_ROOM = 'The browser has no room left to save in. Your project is still here, and saving is tried again: save it to a file now, then remove old projects, which gives their room back.'
-const NO_STORE = 'The browser does not let Oleaje save here (private mode, perhaps); it is tried again. Your project lives in this tab only: save it to a file before you close it.'
+const NO_ROOM =
+  'The browser has no room left to save in. Your project is still here, and saving is tried again: save it to a file now, then remove old projects, which gives their room back.'
+const NO_STORE =
+  'The browser does not let Oleaje save here (private mode, perhaps); it is tried again. Your project lives in this tab only: save it to a file before you close it.'
 const NOT_SAVED: readonly string[] = [NO_ROOM, NO_STORE]
 
 /**
@@ -93,7 +96,9 @@ export const useDocument = defineStore('document', () => {
         publish(patches)
         return patches
       },
-      get isOpen() { return made?.isOpen ?? false },
+      get isOpen() {
+        return made?.isOpen ?? false
+      },
     }
   }
 
@@ -118,15 +123,23 @@ export const useDocument = defineStore('document', () => {
     const failing = saveState.value === 'memory only'
     if (!failing) saveState.value = 'saving'
     const { moment } = now
-    saving = saveMoment(moment).then(() => {
-      if (failing && NOT_SAVED.includes(trouble.value)) trouble.value = ''
-      if (saveState.value === 'saving' || saveState.value === 'memory only') saveState.value = history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
-    }, (error: unknown) => {
-      saveState.value = 'memory only'
-      // said once, not with every try
-      if (!failing) trouble.value = error instanceof DOMException && error.name === 'QuotaExceededError' ? NO_ROOM : NO_STORE
-      scheduleSave()
-    }).finally(() => { saving = null })
+    saving = saveMoment(moment)
+      .then(
+        () => {
+          if (failing && NOT_SAVED.includes(trouble.value)) trouble.value = ''
+          if (saveState.value === 'saving' || saveState.value === 'memory only')
+            saveState.value = history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
+        },
+        (error: unknown) => {
+          saveState.value = 'memory only'
+          // said once, not with every try
+          if (!failing) trouble.value = error instanceof DOMException && error.name === 'QuotaExceededError' ? NO_ROOM : NO_STORE
+          scheduleSave()
+        },
+      )
+      .finally(() => {
+        saving = null
+      })
     await saving
   }
 
@@ -156,9 +169,26 @@ export const useDocument = defineStore('document', () => {
   const redoLabel = computed(() => redoSteps.value[redoSteps.value.length - 1]?.label ?? '')
 
   return {
-    project, saveState, trouble, readOnly, unkeptSounds, undoLabel, redoLabel, undoSteps, redoSteps,
-    edit, gesture, undo, redo, save, open,
-    onPatches: (listener: (project: Project, patches: readonly Patch[]) => void) => { patchListeners.add(listener) },
-    onLoad: (listener: (project: Project) => void) => { loadListeners.add(listener) },
+    project,
+    saveState,
+    trouble,
+    readOnly,
+    unkeptSounds,
+    undoLabel,
+    redoLabel,
+    undoSteps,
+    redoSteps,
+    edit,
+    gesture,
+    undo,
+    redo,
+    save,
+    open,
+    onPatches: (listener: (project: Project, patches: readonly Patch[]) => void) => {
+      patchListeners.add(listener)
+    },
+    onLoad: (listener: (project: Project) => void) => {
+      loadListeners.add(listener)
+    },
   }
 })

@@ -19,7 +19,14 @@ async function session() {
   const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
   kit.a.nodes = [
     newEffect('eq', {}, 'e'),
-    newSplit([{ ...newBranch('dirty', 0, 'b1'), nodes: [newEffect('drive', {}, 'd'), newEffect('gain', {}, 'g')] }, { ...newBranch('clean', 0, 'b2'), nodes: [newEffect('filter', {}, 'f')] }, newBranch('dry', 0, 'b3')], 's'),
+    newSplit(
+      [
+        { ...newBranch('dirty', 0, 'b1'), nodes: [newEffect('drive', {}, 'd'), newEffect('gain', {}, 'g')] },
+        { ...newBranch('clean', 0, 'b2'), nodes: [newEffect('filter', {}, 'f')] },
+        newBranch('dry', 0, 'b3'),
+      ],
+      's',
+    ),
     newGroup('Room', [newEffect('delay', {}, 'y')], 'r'),
   ]
   project.tracks.unshift(kit)
@@ -29,9 +36,13 @@ async function session() {
   bench.selectTrack('kit')
   const calls: string[] = []
   const s = {
-    doc, bench, automation: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
-    transport: { toggle: () => Promise.resolve(calls.push('play')) }, views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
-    library: { newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone') }, addModulator: (type: string) => calls.push(`add ${type}`),
+    doc,
+    bench,
+    automation: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
+    transport: { toggle: () => Promise.resolve(calls.push('play')) },
+    views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
+    library: { newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone') },
+    addModulator: (type: string) => calls.push(`add ${type}`),
   }
   const list = actions(s as never)
   const act = (name: string): void => {
@@ -43,7 +54,9 @@ async function session() {
   return { doc, bench, calls, list, act, ids }
 }
 let s: Awaited<ReturnType<typeof session>>
-beforeEach(async () => { s = await session() })
+beforeEach(async () => {
+  s = await session()
+})
 
 describe('actions', () => {
   it('have a name each, and no key twice', () => {
@@ -134,7 +147,14 @@ describe('actions', () => {
   })
 
   it('let go of all that waits at once', () => {
-    Object.assign(s.bench, { inHand: 'm', handOutput: 'wave', marked: ['f.cutoff'], learning: { macro: 'm', end: 'to' }, controlFor: 'f.cutoff', repointing: 'm' })
+    Object.assign(s.bench, {
+      inHand: 'm',
+      handOutput: 'wave',
+      marked: ['f.cutoff'],
+      learning: { macro: 'm', end: 'to' },
+      controlFor: 'f.cutoff',
+      repointing: 'm',
+    })
     s.act('Let go of the modulator')
     expect(s.bench).toMatchObject({ inHand: null, handOutput: null, marked: [], learning: null, controlFor: null, repointing: null })
   })
@@ -155,7 +175,16 @@ describe('actions', () => {
   })
 
   it('pass on what is not theirs', () => {
-    for (const name of ['Play or stop', 'Go to the Timeline', 'New project', 'Add a tone track', 'Add an LFO', 'Add a follower', 'Record the ride of the focused gauge, or end it']) s.act(name)
+    for (const name of [
+      'Play or stop',
+      'Go to the Timeline',
+      'New project',
+      'Add a tone track',
+      'Add an LFO',
+      'Add a follower',
+      'Record the ride of the focused gauge, or end it',
+    ])
+      s.act(name)
     expect(s.calls).toEqual(['play', 'go /timeline', 'new', 'tone', 'add lfo', 'add follower', 'ride null'])
     s.act('Render')
     expect(s.bench.dialog).toBe('render')

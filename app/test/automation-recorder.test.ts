@@ -43,7 +43,7 @@ function ride(place: (beat: number) => number, from = 0, to = 8, step = 1 / 16):
   }
 }
 const curve = () => doc.project!.tracks[0]!.modulators.find((m) => m.type === 'curve')
-const wave = (at: number): number => 0.5 + 0.4 * Math.sin(at * Math.PI / 4)
+const wave = (at: number): number => 0.5 + 0.4 * Math.sin((at * Math.PI) / 4)
 
 describe('a ride', () => {
   it('becomes a curve as long as the loop that goes where the gauge went, thinned', () => {
@@ -127,7 +127,7 @@ describe('a ride', () => {
   it('made anew takes the place of the older one, without a second curve or link', () => {
     for (const height of [0.2, 0.4]) {
       recorder.begin('f.cutoff')
-      ride((at) => 0.5 + height * Math.sin(at * Math.PI / 4))
+      ride((at) => 0.5 + height * Math.sin((at * Math.PI) / 4))
       recorder.end()
     }
     expect(doc.project!.tracks[0]!.modulators).toHaveLength(1)

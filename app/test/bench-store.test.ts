@@ -22,7 +22,9 @@ async function bench() {
   return b
 }
 let b: Awaited<ReturnType<typeof bench>>
-beforeEach(async () => { b = await bench() })
+beforeEach(async () => {
+  b = await bench()
+})
 
 describe('what is heard for now', () => {
   it('is all there is until something is heard by itself', () => {
@@ -36,7 +38,14 @@ describe('what is heard for now', () => {
     b.toggleSoloItem('e', 0)
     b.hearDry = true
     b.upTo = 'e'
-    expect(b.monitor).toMatchObject({ soloTracks: ['kit'], soloBranches: ['b1'], part: { node: 'd', what: 'wet' }, items: { node: 'e', chosen: [2, 0] }, dryTrack: 'kit', upTo: 'e' })
+    expect(b.monitor).toMatchObject({
+      soloTracks: ['kit'],
+      soloBranches: ['b1'],
+      part: { node: 'd', what: 'wet' },
+      items: { node: 'e', chosen: [2, 0] },
+      dryTrack: 'kit',
+      upTo: 'e',
+    })
     b.hearAll()
     expect(b.monitor).toEqual({ ...openMonitor, probe: { track: 'kit', modulator: null } })
   })
@@ -45,9 +54,13 @@ describe('what is heard for now', () => {
     b.hearPart('d', 'wet')
     b.toggleSoloItem('e', 1)
     b.upTo = 'e'
-    useDocument().edit('Remove', (p) => { p.tracks[0]!.a.nodes = [] })
+    useDocument().edit('Remove', (p) => {
+      p.tracks[0]!.a.nodes = []
+    })
     expect(b.monitor).toMatchObject({ soloTracks: ['kit'], part: null, items: null, upTo: null })
-    useDocument().edit('Remove', (p) => { p.tracks.splice(0, 1) })
+    useDocument().edit('Remove', (p) => {
+      p.tracks.splice(0, 1)
+    })
     expect(b.monitor.soloTracks).toEqual([])
   })
   it('asked for twice, a part goes back to the whole; another part takes its place', () => {
@@ -88,7 +101,9 @@ describe('what is shown', () => {
   })
   it('is the first track where the one that was shown is gone', () => {
     b.selectTrack('pad')
-    useDocument().edit('Remove', (p) => { p.tracks.splice(1, 1) })
+    useDocument().edit('Remove', (p) => {
+      p.tracks.splice(1, 1)
+    })
     expect(b.track?.id).toBe('kit')
   })
   it('chooses several with the second key, and starts with the first item of another effect', () => {

@@ -14,7 +14,9 @@ describe('layout of the chart', () => {
       for (const width of [500, 800, 1600]) {
         const c = layoutChart(track(count), width, 200)
         expect(c.width).toBeGreaterThanOrEqual(width)
-        c.nodes.forEach((n, i) => { if (i) expect(n.x).toBeGreaterThanOrEqual(c.nodes[i - 1]!.x + c.nodes[i - 1]!.width) })
+        c.nodes.forEach((n, i) => {
+          if (i) expect(n.x).toBeGreaterThanOrEqual(c.nodes[i - 1]!.x + c.nodes[i - 1]!.width)
+        })
         expect(c.pluses).toHaveLength(count + 1)
       }
     }
@@ -28,7 +30,10 @@ describe('layout of the chart', () => {
       second.nodes = [newEffect('drive')]
       inner = newSplit([first, second], `split-${level}`)
     }
-    const eight = newSplit(Array.from({ length: 8 }, (_, i) => ({ ...newBranch(`b${i}`, 0), nodes: [newEffect('filter', {}, `f${i}`)] })), 'eight')
+    const eight = newSplit(
+      Array.from({ length: 8 }, (_, i) => ({ ...newBranch(`b${i}`, 0), nodes: [newEffect('filter', {}, `f${i}`)] })),
+      'eight',
+    )
     for (const nodes of [[eight], [inner]]) {
       t.a.nodes = nodes
       for (const height of [150, 230, 600]) {
@@ -38,7 +43,9 @@ describe('layout of the chart', () => {
           expect(n.y + n.height / 2).toBeLessThanOrEqual(c.height)
         }
         const plates = c.nodes.filter((n) => n.node.kind === 'effect')
-        for (const p of plates) for (const q of plates) if (p !== q && Math.abs(p.x - q.x) < p.width) expect(Math.abs(p.y - q.y)).toBeGreaterThanOrEqual((p.height + q.height) / 2)
+        for (const p of plates)
+          for (const q of plates)
+            if (p !== q && Math.abs(p.x - q.x) < p.width) expect(Math.abs(p.y - q.y)).toBeGreaterThanOrEqual((p.height + q.height) / 2)
         for (const ch of c.channels) expect(Math.max(ch.y0, ch.y1)).toBeLessThanOrEqual(c.height)
       }
     }

@@ -138,18 +138,27 @@ describe('the document', () => {
   it('pairs the document with its own history, however slowly it is written', async () => {
     vi.useFakeTimers()
     const doc = await opened()
-    saved.mockImplementation(() => new Promise((done) => { setTimeout(done, 1700) }))
+    saved.mockImplementation(
+      () =>
+        new Promise((done) => {
+          setTimeout(done, 1700)
+        }),
+    )
     for (let i = 1; i <= 20; i++) {
       doc.edit(`Step ${i}`, setParam('t', 'level', -i))
       await vi.advanceTimersByTimeAsync(230)
     }
     await vi.advanceTimersByTimeAsync(5000)
-    for (const [{ project, undo }] of saved.mock.calls) expect(undo[undo.length - 1]?.label).toBe(`Step ${-project.tracks[0]!.params.level!}`)
+    for (const [{ project, undo }] of saved.mock.calls)
+      expect(undo[undo.length - 1]?.label).toBe(`Step ${-project.tracks[0]!.params.level!}`)
     expect(saved.mock.calls[saved.mock.calls.length - 1]![0].project).toBe(doc.project)
     vi.useRealTimers()
   })
   it('says so where the browser has no room or does not let it save, and goes on in memory', async () => {
-    for (const [error, words] of [[new DOMException('full', 'QuotaExceededError'), 'no room left'], [new Error('private'), 'lives in this tab only']] as const) {
+    for (const [error, words] of [
+      [new DOMException('full', 'QuotaExceededError'), 'no room left'],
+      [new Error('private'), 'lives in this tab only'],
+    ] as const) {
       setActivePinia(createPinia())
       const doc = await opened()
       saved.mockRejectedValueOnce(error)
@@ -164,7 +173,9 @@ describe('the document', () => {
   it('tries again after a save that failed, and says that it is saved only when it is', async () => {
     vi.useFakeTimers()
     const doc = await opened()
-    saved.mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError')).mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError'))
+    saved
+      .mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError'))
+      .mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError'))
     doc.edit('Set', setParam('t', 'level', -9))
     await vi.advanceTimersByTimeAsync(500)
     expect([doc.saveState, saved.mock.calls.length]).toEqual(['memory only', 1])
@@ -178,7 +189,9 @@ describe('the document', () => {
     vi.useRealTimers()
   })
   it('is only to be looked at where another tab has the right to edit it', async () => {
-    vi.stubGlobal('navigator', { locks: { request: (_: string, __: object, granted: (lock: null) => void) => Promise.resolve(granted(null)) } })
+    vi.stubGlobal('navigator', {
+      locks: { request: (_: string, __: object, granted: (lock: null) => void) => Promise.resolve(granted(null)) },
+    })
     const doc = await opened()
     vi.stubGlobal('navigator', {})
     const before = doc.project

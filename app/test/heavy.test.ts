@@ -11,14 +11,21 @@ import type { Heavy } from '../workers/heavy'
 
 type Asked = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Awaited<ReturnType<Heavy[K]>>> }
 let heavy: Asked
-vi.mock('comlink', () => ({ expose: (made: Asked) => { heavy = made }, transfer: <T>(x: T) => x }))
+vi.mock('comlink', () => ({
+  expose: (made: Asked) => {
+    heavy = made
+  },
+  transfer: <T>(x: T) => x,
+}))
 await import('../workers/heavy')
 
 const RATE = 48_000
-const tone = (frames: number, rate = RATE) => Float32Array.from({ length: frames }, (_, i) => 0.25 * Math.sin(2 * Math.PI * 440 * i / rate))
-const fileOf = (channels: Float32Array[], sampleRate = RATE): ArrayBuffer => writeWav({ sampleRate, channels }, 32).slice().buffer as ArrayBuffer
+const tone = (frames: number, rate = RATE) =>
+  Float32Array.from({ length: frames }, (_, i) => 0.25 * Math.sin((2 * Math.PI * 440 * i) / rate))
+const fileOf = (channels: Float32Array[], sampleRate = RATE): ArrayBuffer =>
+  writeWav({ sampleRate, channels }, 32).slice().buffer as ArrayBuffer
 
-function crossing(): { project: Project, sound: { hash: string, sampleRate: number, channels: Float32Array[] } } {
+function crossing(): { project: Project; sound: { hash: string; sampleRate: number; channels: Float32Array[] } } {
   const audio = { sampleRate: RATE, channels: [tone(RATE)] }
   const hash = audioHash(audio)
   const project = newProject('Night Ferry')
@@ -37,7 +44,9 @@ describe('reading sounds', () => {
     expect((await heavy.takeSound([tone(1000)], RATE, RATE)).hash).toBe(sound.hash)
   })
   it('brings another rate to the project’s, as long and as high as before', async () => {
-    const { channels: [left] } = await heavy.readSound(fileOf([tone(44_100, 44_100)], 44_100), RATE)
+    const {
+      channels: [left],
+    } = await heavy.readSound(fileOf([tone(44_100, 44_100)], 44_100), RATE)
     expect(left).toHaveLength(RATE)
     const rises = [...left!.keys()].filter((i) => i > 0 && left![i - 1]! < 0 && left![i]! >= 0).length
     expect(Math.abs(rises - 440)).toBeLessThanOrEqual(1)
@@ -51,8 +60,8 @@ describe('reading sounds', () => {
 
 describe('pictures of sounds', () => {
   it('are the largest sample of each stretch, either sign, and none is left out', async () => {
-    expect([...await heavy.peaks(Float32Array.of(0.1, -0.5, 0.25, 0, 0, -1), 3)]).toEqual([0.5, 0.25, 1])
-    expect([...await heavy.peaks(Float32Array.of(0.5), 4)]).toEqual([0.5, 0, 0, 0])
+    expect([...(await heavy.peaks(Float32Array.of(0.1, -0.5, 0.25, 0, 0, -1), 3))]).toEqual([0.5, 0.25, 1])
+    expect([...(await heavy.peaks(Float32Array.of(0.5), 4))]).toEqual([0.5, 0, 0, 0])
     const long = await heavy.peaks(tone(10_007).fill(0.5), 600)
     expect(long.every((v) => v === 0.5)).toBe(true)
   })
@@ -86,11 +95,15 @@ describe('bundles', () => {
 
 describe('a render', () => {
   const told: number[] = []
-  beforeEach(() => { told.length = 0 })
+  beforeEach(() => {
+    told.length = 0
+  })
 
   it('is a WAV file of the range that was asked for, and tells how far it is', async () => {
     const { project, sound } = crossing()
-    const made = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, undefined, (done) => { told.push(done) })
+    const made = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, undefined, (done) => {
+      told.push(done)
+    })
     const wav = readWav(new Uint8Array(await made!.blob.arrayBuffer()))
     expect(wav.channels[0]).toHaveLength(4 * RATE)
     expect(Math.max(...wav.channels[0]!)).toBeGreaterThan(0.1)
@@ -101,9 +114,11 @@ describe('a render', () => {
   it('says how loud it is and whether it went over, and can be made softer or limited', async () => {
     const { project, sound } = crossing()
     const loud = apply(project, together(setParam('engine', 'level', 12), setParam(project.tracks[1]!.id, 'level', 7))).next
-    const render = (finish: Parameters<typeof heavy.render>[5]) => heavy.render(4, loud, [sound], { from: 0, to: 3, tail: 0 }, 32, finish, () => {})
+    const render = (finish: Parameters<typeof heavy.render>[5]) =>
+      heavy.render(4, loud, [sound], { from: 0, to: 3, tail: 0 }, 32, finish, () => {})
     const over = (await render(undefined))!
-    const highest = async (made: { blob: Blob }): Promise<number> => Math.max(...readWav(new Uint8Array(await made.blob.arrayBuffer())).channels[0]!.map(Math.abs))
+    const highest = async (made: { blob: Blob }): Promise<number> =>
+      Math.max(...readWav(new Uint8Array(await made.blob.arrayBuffer())).channels[0]!.map(Math.abs))
     expect(over.figures.overs).toBeGreaterThan(0)
     expect(over.figures.truePeakDb).toBeGreaterThan(0)
     const softer = (await render({ gain: 10 ** ((-1 - over.figures.truePeakDb) / 20) }))!
@@ -116,7 +131,9 @@ describe('a render', () => {
   })
   it('stops when it is cancelled, and another goes on', async () => {
     const { project, sound } = crossing()
-    const stopped = heavy.render(2, project, [sound], { from: 0, to: 30, tail: 0 }, 16, undefined, () => { void heavy.cancel(2) })
+    const stopped = heavy.render(2, project, [sound], { from: 0, to: 30, tail: 0 }, 16, undefined, () => {
+      void heavy.cancel(2)
+    })
     const other = heavy.render(3, project, [sound], { from: 0, to: 2, tail: 0 }, 16, undefined, () => {})
     expect(await stopped).toBeNull()
     expect((await other)?.blob.size).toBeGreaterThan(2 * RATE * 4)

@@ -26,12 +26,24 @@ describe('live values as the interface reads them', () => {
   })
   it('keep what they know where some are new, and forget it where all are told anew', () => {
     const { t, values } = telemetry()
-    t.setSlots([['beat', 0], ['a', 40]], true)
+    t.setSlots(
+      [
+        ['beat', 0],
+        ['a', 40],
+      ],
+      true,
+    )
     t.setSlots([['b', 41]], false)
     values[40] = 1
     values[41] = 2
     expect([t.get('a'), t.get('b')]).toEqual([1, 2])
-    t.setSlots([['beat', 0], ['b', 40]], true)
+    t.setSlots(
+      [
+        ['beat', 0],
+        ['b', 40],
+      ],
+      true,
+    )
     expect([t.get('a', -1), t.get('b')]).toEqual([-1, 1])
   })
   it('give what is missing for one that found no place', () => {
@@ -41,7 +53,15 @@ describe('live values as the interface reads them', () => {
   })
   it('add up what a step and the copies of a fan cost', () => {
     const { t, values } = telemetry()
-    t.setSlots([['cost:mod:m', 50], ['cost:mod:m~l#0', 51], ['cost:mod:m~l#1', 52], ['cost:mod:m~k#0', 53]], false)
+    t.setSlots(
+      [
+        ['cost:mod:m', 50],
+        ['cost:mod:m~l#0', 51],
+        ['cost:mod:m~l#1', 52],
+        ['cost:mod:m~k#0', 53],
+      ],
+      false,
+    )
     values.set([0.5, 0.25, 0.125, 4], 50)
     expect(t.cost('mod:m')).toBe(0.5)
     expect(t.cost('mod:m~l')).toBe(0.375)
@@ -62,13 +82,15 @@ class FakeContext {
   readonly modules: string[] = []
   readonly playbackStats = { underrunEvents: 36 }
   closed = false
-  readonly audioWorklet = { addModule: (url: string) => {
-    if (FakeContext.fails) return Promise.reject(new Error('no module'))
-    this.modules.push(url)
-    return Promise.resolve()
-  } }
+  readonly audioWorklet = {
+    addModule: (url: string) => {
+      if (FakeContext.fails) return Promise.reject(new Error('no module'))
+      this.modules.push(url)
+      return Promise.resolve()
+    },
+  }
   readonly sampleRate: number
-  constructor(readonly options: { sampleRate: number, latencyHint: string | number }) {
+  constructor(readonly options: { sampleRate: number; latencyHint: string | number }) {
     this.sampleRate = options.sampleRate
     FakeContext.last = this
   }
@@ -76,7 +98,15 @@ class FakeContext {
     this.closed = true
     return Promise.resolve()
   }
-  createMediaStreamSource(stream: unknown): object { return { stream, connect(to: unknown) { connections.push([stream, to]) }, disconnect() {} } }
+  createMediaStreamSource(stream: unknown): object {
+    return {
+      stream,
+      connect(to: unknown) {
+        connections.push([stream, to])
+      },
+      disconnect() {},
+    }
+  }
   resume(): Promise<void> {
     this.state = 'running'
     this.onstatechange?.()
@@ -88,9 +118,18 @@ class FakeNode {
   onprocessorerror: (() => void) | null = null
   connected: unknown = null
   readonly sent: ToWorklet[] = []
-  readonly port = { onmessage: null as ((m: { data: FromWorklet }) => void) | null, postMessage: (m: ToWorklet) => { this.sent.push(m) } }
-  constructor() { FakeNode.last = this }
-  connect(to: unknown): void { this.connected = to }
+  readonly port = {
+    onmessage: null as ((m: { data: FromWorklet }) => void) | null,
+    postMessage: (m: ToWorklet) => {
+      this.sent.push(m)
+    },
+  }
+  constructor() {
+    FakeNode.last = this
+  }
+  connect(to: unknown): void {
+    this.connected = to
+  }
 }
 vi.stubGlobal('AudioContext', FakeContext)
 vi.stubGlobal('MediaStream', FakeStream)
@@ -101,15 +140,21 @@ function host() {
   const made = new EngineHost()
   const states: string[] = []
   const troubles: string[] = []
-  made.onState = (s) => { states.push(s) }
-  made.onTrouble = (s) => { troubles.push(s) }
+  made.onState = (s) => {
+    states.push(s)
+  }
+  made.onTrouble = (s) => {
+    troubles.push(s)
+  }
   return { made, states, troubles, sent: () => FakeNode.last.sent.map((m) => m.type) }
 }
 const project = newProject('Night Ferry')
 const sound = { hash: 'abc', sampleRate: 48_000, channels: [new Float32Array(4)] }
 
 describe('the sound side of the app', () => {
-  beforeEach(() => { FakeContext.fails = false })
+  beforeEach(() => {
+    FakeContext.fails = false
+  })
 
   it('starts once, at the rate of the project, and tells the worklet all it must know in order', async () => {
     const { made, states, sent } = host()
@@ -161,7 +206,9 @@ describe('the sound side of the app', () => {
   it('passes on what the worklet says', async () => {
     const { made, troubles } = host()
     let late: readonly string[] = []
-    made.onFeedback = (ids) => { late = ids }
+    made.onFeedback = (ids) => {
+      late = ids
+    }
     await made.start(project)
     const say = (data: FromWorklet): void => FakeNode.last.port.onmessage?.({ data })
     say({ type: 'slots', entries: [['x', 60]], anew: false, feedback: ['l'] })
@@ -174,7 +221,9 @@ describe('the sound side of the app', () => {
     expect(troubles).toEqual(['The sound engine met something it could not do: No.'])
     const captured = made.capture(project, 1, 2)
     await Promise.resolve().then(() => Promise.resolve())
-    await vi.waitFor(() => { expect(FakeNode.last.sent.at(-1)).toEqual({ type: 'capture', beat: 1, frames: 2 }) })
+    await vi.waitFor(() => {
+      expect(FakeNode.last.sent.at(-1)).toEqual({ type: 'capture', beat: 1, frames: 2 })
+    })
     say({ type: 'captured', left: new Float32Array(2), right: new Float32Array(2), latency: 5 })
     expect((await captured).latency).toBe(5)
   })
@@ -229,8 +278,12 @@ describe('the sound side of the app', () => {
     await made.play(project, 0)
     const first = FakeContext.last
     made.load({ ...project, sampleRate: 44_100 })
-    await vi.waitFor(() => { expect(FakeContext.last.sampleRate).toBe(44_100) })
-    await vi.waitFor(() => { expect(sent()).toEqual(['audio', 'load', 'monitor']) })
+    await vi.waitFor(() => {
+      expect(FakeContext.last.sampleRate).toBe(44_100)
+    })
+    await vi.waitFor(() => {
+      expect(sent()).toEqual(['audio', 'load', 'monitor'])
+    })
     expect(first.closed).toBe(true)
     expect(FakeNode.last.sent.find((m) => m.type === 'load')).toMatchObject({ project: { sampleRate: 44_100 } })
   })

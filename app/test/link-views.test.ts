@@ -12,12 +12,15 @@ function moved(): Project {
   const track = newTrack('Fog pad', newSource('tone', {}, null, 'src'), 't')
   track.a.nodes = [newEffect('filter', { cutoff: 1000 }, 'f'), newEffect('eq', {}, 'q')]
   project.tracks.unshift(track)
-  return edited(project,
-    addModulator('t', 'lfo', { id: 'm', name: 'tide' }), addModulator('t', 'lfo', { id: 'n', name: 'drift' }),
+  return edited(
+    project,
+    addModulator('t', 'lfo', { id: 'm', name: 'tide' }),
+    addModulator('t', 'lfo', { id: 'n', name: 'drift' }),
     addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l1', mode: 'fixed' }),
     addLink('n', { owner: 'l1', param: 'amount' }, 0, 1, { id: 'l2', mode: 'fixed' }),
     addLink('n', { owner: 't', param: 'level' }, -0.1, 0.1, { id: 'l3' }),
-    addLink('m', { owner: 'q', param: 'gain', lane: 'bands' }, -0.2, 0.2, { id: 'l4' }))
+    addLink('m', { owner: 'q', param: 'gain', lane: 'bands' }, -0.2, 0.2, { id: 'l4' }),
+  )
 }
 
 describe('links as people read them', () => {

@@ -15,7 +15,10 @@ const times = (n: number, load: number): number[] => Array.from({ length: n }, (
 
 describe('an overload', () => {
   it('is told of after two seconds above ninety per cent, and ends after two below eighty', () => {
-    expect(turns(new Overload(), [...times(5, 0.3), ...times(13, 0.93), ...times(13, 0.71)])).toEqual([[5 * 250 + 2000, true], [18 * 250 + 2000, false]])
+    expect(turns(new Overload(), [...times(5, 0.3), ...times(13, 0.93), ...times(13, 0.71)])).toEqual([
+      [5 * 250 + 2000, true],
+      [18 * 250 + 2000, false],
+    ])
   })
   it('is none where the load falls below the limit in between, or only comes near it', () => {
     expect(turns(new Overload(), [...times(7, 0.95), 0.85, ...times(7, 0.95), 0.2, ...times(40, 0.89)])).toEqual([])

@@ -12,7 +12,13 @@ import { useDocument } from '../stores/document'
 
 const live = new Map<string, number>()
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
-vi.mock('../composables/useSession', () => ({ useSession: () => ({ doc: useDocument(), bench: useBench(), host: { telemetry: { get: (key: string, missing: number) => live.get(key) ?? missing } } }) }))
+vi.mock('../composables/useSession', () => ({
+  useSession: () => ({
+    doc: useDocument(),
+    bench: useBench(),
+    host: { telemetry: { get: (key: string, missing: number) => live.get(key) ?? missing } },
+  }),
+}))
 vi.stubGlobal('navigator', {})
 const { useParam } = await import('../composables/useParam')
 
@@ -37,7 +43,12 @@ beforeEach(async () => {
 describe('a gauge', () => {
   it('says what it is, where it belongs and where it stands', () => {
     const cutoff = useParam('f', 'cutoff')
-    expect([cutoff.label.value, cutoff.where.value, cutoff.text.value, cutoff.key.value]).toEqual(['Cutoff', 'Filter', '800 Hz', 'f.cutoff'])
+    expect([cutoff.label.value, cutoff.where.value, cutoff.text.value, cutoff.key.value]).toEqual([
+      'Cutoff',
+      'Filter',
+      '800 Hz',
+      'f.cutoff',
+    ])
     expect(cutoff.place.value).toBeCloseTo(toNormalized(cutoff.spec.value!, 800), 9)
   })
   it('follows what it is asked to show, and is empty where that is gone', async () => {
@@ -127,7 +138,11 @@ describe('a link from a gauge', () => {
   it('goes to all marked gauges at once, as one step, and unmarks them', () => {
     bench.marked = ['f.resonance', 'd.feedback', 'gone.level']
     useParam('f', 'cutoff').link('tide', 0, 1)
-    expect(links().map((l) => l.target.param).sort()).toEqual(['cutoff', 'feedback', 'resonance'])
+    expect(
+      links()
+        .map((l) => l.target.param)
+        .sort(),
+    ).toEqual(['cutoff', 'feedback', 'resonance'])
     expect(bench.marked).toEqual([])
     doc.undo()
     expect(links()).toEqual([])

@@ -7,14 +7,44 @@ function pen(width = 400, height = 200) {
   const texts: [string, number, number][] = []
   const points: [number, number][] = []
   const g = {
-    strokeStyle: '', fillStyle: '', lineWidth: 0, font: '', textBaseline: '', textAlign: '', globalAlpha: 1,
-    fillText: (text: string, x: number, y: number) => { texts.push([text, x, y]) },
-    moveTo: (x: number, y: number) => { points.push([x, y]) }, lineTo: (x: number, y: number) => { points.push([x, y]) },
-    beginPath: () => { points.length = 0 }, closePath: vi.fn(), stroke: vi.fn(), fill: vi.fn(), save: vi.fn(), restore: vi.fn(), rect: vi.fn(), clip: vi.fn(), setLineDash: vi.fn(),
+    strokeStyle: '',
+    fillStyle: '',
+    lineWidth: 0,
+    font: '',
+    textBaseline: '',
+    textAlign: '',
+    globalAlpha: 1,
+    fillText: (text: string, x: number, y: number) => {
+      texts.push([text, x, y])
+    },
+    moveTo: (x: number, y: number) => {
+      points.push([x, y])
+    },
+    lineTo: (x: number, y: number) => {
+      points.push([x, y])
+    },
+    beginPath: () => {
+      points.length = 0
+    },
+    closePath: vi.fn(),
+    stroke: vi.fn(),
+    fill: vi.fn(),
+    save: vi.fn(),
+    restore: vi.fn(),
+    rect: vi.fn(),
+    clip: vi.fn(),
+    setLineDash: vi.fn(),
   }
   return { pen: { g, width, height, color: (name: string) => name } as unknown as Pen, g, texts, points }
 }
-const levels = { min: -60, max: 12, marks: [[-48, '−48'], [0, '0']] as const }
+const levels = {
+  min: -60,
+  max: 12,
+  marks: [
+    [-48, '−48'],
+    [0, '0'],
+  ] as const,
+}
 
 describe('the sheet of a depth profile', () => {
   it('goes from its corner up and to the right, with frequencies by octaves', () => {
@@ -52,6 +82,9 @@ describe('a curve on it', () => {
     expect(g.fill).toHaveBeenCalledTimes(1)
     expect(g.setLineDash).toHaveBeenLastCalledWith([])
     // down to the ground at both ends
-    expect(points.slice(-2)).toEqual([[s.right + 2, s.bottom], [s.left, s.bottom]])
+    expect(points.slice(-2)).toEqual([
+      [s.right + 2, s.bottom],
+      [s.left, s.bottom],
+    ])
   })
 })

@@ -9,16 +9,34 @@ vi.mock('../storage/database', () => ({ loadSound: vi.fn(() => Promise.resolve(u
 vi.stubGlobal('fetch', () => Promise.resolve({ ok: true, json: () => Promise.resolve({ sounds: [] }) }))
 
 const sound = (hash: string, sampleRate = 48_000): Sound => ({ hash, sampleRate, channels: [new Float32Array(9)] })
-const using = (...hashes: string[]): Project => ({ ...newProject('Skerries'), id: 'p', audio: Object.fromEntries(hashes.map((h) => [h, { name: h, frames: 9, channels: 1, sampleRate: 48_000 }])) })
+const using = (...hashes: string[]): Project => ({
+  ...newProject('Skerries'),
+  id: 'p',
+  audio: Object.fromEntries(hashes.map((h) => [h, { name: h, frames: 9, channels: 1, sampleRate: 48_000 }])),
+})
 
 function rig(project: Project) {
   const there = new Map<string, Sound>()
   const host = {
-    sound: (h: string) => there.get(h), get hashes() { return [...there.keys()] },
-    addSounds: (list: Sound[]) => { for (const s of list) there.set(s.hash, s) }, forget: (list: string[]) => { for (const h of list) there.delete(h) },
+    sound: (h: string) => there.get(h),
+    get hashes() {
+      return [...there.keys()]
+    },
+    addSounds: (list: Sound[]) => {
+      for (const s of list) there.set(s.hash, s)
+    },
+    forget: (list: string[]) => {
+      for (const h of list) there.delete(h)
+    },
   }
   const doc = { project, trouble: '', unkeptSounds: 0 }
-  const heavy = { call: { takeSound: vi.fn((channels: Float32Array[], _: number, to: number) => Promise.resolve({ hash: 'converted', sampleRate: to, channels })) } }
+  const heavy = {
+    call: {
+      takeSound: vi.fn((channels: Float32Array[], _: number, to: number) =>
+        Promise.resolve({ hash: 'converted', sampleRate: to, channels }),
+      ),
+    },
+  }
   return { there, doc, heavy, sounds: new Sounds(doc as never, host as never, heavy as never) }
 }
 
@@ -45,7 +63,9 @@ describe('the sounds of a project', () => {
     vi.mocked(loadSound).mockResolvedValue(undefined)
     const { doc, sounds } = rig(using(...Array.from({ length: 40 }, (_, i) => `gone${i}`)))
     await sounds.bring()
-    expect(doc.trouble).toBe('Missing sounds: gone0, gone1, gone2, gone3, gone4 and 35 more. Drop the files here to bring them back; the rest plays.')
+    expect(doc.trouble).toBe(
+      'Missing sounds: gone0, gone1, gone2, gone3, gone4 and 35 more. Drop the files here to bring them back; the rest plays.',
+    )
   })
   it('that could not be kept are said to be so, are tried again, and are there meanwhile', async () => {
     vi.useFakeTimers()

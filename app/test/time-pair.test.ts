@@ -4,7 +4,13 @@ import { pairGauges } from '../composables/time-pair'
 
 const specs = effectDefinition('tremolo')!.params
 const names = Object.keys(specs)
-const shown = (sync: number, moved: readonly string[] = []): string[] => pairGauges(specs, names, (p) => moved.includes(p), (p) => (p === 'sync' ? sync : 0)).map((g) => g.param)
+const shown = (sync: number, moved: readonly string[] = []): string[] =>
+  pairGauges(
+    specs,
+    names,
+    (p) => moved.includes(p),
+    (p) => (p === 'sync' ? sync : 0),
+  ).map((g) => g.param)
 
 describe('a rate in Hz or as a note length', () => {
   it('is one gauge, of the one that counts', () => {
@@ -18,6 +24,13 @@ describe('a rate in Hz or as a note length', () => {
   })
   it('leaves alone what has no such pair', () => {
     const filter = effectDefinition('filter')!.params
-    expect(pairGauges(filter, Object.keys(filter), () => false, () => 0).map((g) => g.param)).toEqual(Object.keys(filter))
+    expect(
+      pairGauges(
+        filter,
+        Object.keys(filter),
+        () => false,
+        () => 0,
+      ).map((g) => g.param),
+    ).toEqual(Object.keys(filter))
   })
 })

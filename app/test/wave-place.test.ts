@@ -9,7 +9,7 @@ const { wavePlace } = await import('../composables/useWave')
 const RATE = 48_000
 const FRAMES = 30_000
 /** A sound that tells where it is read: each sample is its own share of the way. */
-const ramp = Float32Array.from({ length: FRAMES }, (_, i) => i / FRAMES * 0.5)
+const ramp = Float32Array.from({ length: FRAMES }, (_, i) => (i / FRAMES) * 0.5)
 
 describe('the wave on the song', () => {
   it.each([
@@ -37,7 +37,7 @@ describe('the wave on the song', () => {
     const shareAt = wavePlace(track, FRAMES, project.tempo, RATE)
     let compared = 0
     for (let frame = 1000; frame < heard.length - 2000; frame += 997) {
-      const share = shareAt(frame / RATE * 2)
+      const share = shareAt((frame / RATE) * 2)
       const read = heard[frame + engine.latency]! / 0.5
       // before it begins
       if (Number.isNaN(share)) {
@@ -45,7 +45,7 @@ describe('the wave on the song', () => {
         continue
       }
       // where it turns round, neighbouring samples are the two ends
-      if (Math.abs(share - shareAt((frame + 8) / RATE * 2)) > 0.05 || Math.abs(share - shareAt((frame - 8) / RATE * 2)) > 0.05) continue
+      if (Math.abs(share - shareAt(((frame + 8) / RATE) * 2)) > 0.05 || Math.abs(share - shareAt(((frame - 8) / RATE) * 2)) > 0.05) continue
       compared++
       expect(read, `at frame ${frame}`).toBeCloseTo(share, 3)
     }

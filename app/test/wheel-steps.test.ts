@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { WheelSteps } from '../composables/wheel-steps'
 
-const turn = (wheel: WheelSteps, deltas: readonly number[], deltaMode = 0): number[] => deltas.map((deltaY) => wheel.take({ deltaX: 0, deltaY, deltaMode }))
+const turn = (wheel: WheelSteps, deltas: readonly number[], deltaMode = 0): number[] =>
+  deltas.map((deltaY) => wheel.take({ deltaX: 0, deltaY, deltaMode }))
 
 describe('a wheel', () => {
   it('steps once a notch, up for more', () => {
@@ -9,7 +10,10 @@ describe('a wheel', () => {
     expect(turn(new WheelSteps(), [-3, 3, 6], 1)).toEqual([1, -1, -2])
   })
   it('adds up the small movements of a trackpad', () => {
-    const steps = turn(new WheelSteps(), Array.from({ length: 37 }, () => -7))
+    const steps = turn(
+      new WheelSteps(),
+      Array.from({ length: 37 }, () => -7),
+    )
     expect(steps.reduce((sum, n) => sum + n, 0)).toBe(2)
     expect(Math.max(...steps)).toBe(1)
   })

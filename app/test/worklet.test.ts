@@ -17,13 +17,23 @@ const REHEARSAL = 101
 class FakePort {
   onmessage: ((m: { data: ToWorklet }) => void) | null = null
   readonly sent: FromWorklet[] = []
-  postMessage(message: FromWorklet): void { this.sent.push(structuredClone(message)) }
+  postMessage(message: FromWorklet): void {
+    this.sent.push(structuredClone(message))
+  }
 }
-interface Processor { readonly port: FakePort, process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean }
+interface Processor {
+  readonly port: FakePort
+  process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean
+}
 
-let Processor: new (options: { processorOptions: { memory: null, shared: boolean } }) => Processor
+let Processor: new (options: { processorOptions: { memory: null; shared: boolean } }) => Processor
 vi.stubGlobal('sampleRate', RATE)
-vi.stubGlobal('AudioWorkletProcessor', class { readonly port = new FakePort() })
+vi.stubGlobal(
+  'AudioWorkletProcessor',
+  class {
+    readonly port = new FakePort()
+  },
+)
 vi.stubGlobal('registerProcessor', (name: string, made: typeof Processor) => {
   expect(name).toBe('oleaje')
   Processor = made
@@ -35,7 +45,10 @@ function night(): Project {
   const pad = newTrack('Fog pad', newSource('tone', {}, null, 'src'), 'pad')
   pad.a.nodes = [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('delay', { time: 0.02 }, 'd')]
   project.tracks.unshift(pad)
-  return [addModulator('pad', 'lfo', { id: 'm', params: { rate: 4 } }), addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' })].reduce((p: Project, e: Edit) => apply(p, e).next, project)
+  return [
+    addModulator('pad', 'lfo', { id: 'm', params: { rate: 4 } }),
+    addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' }),
+  ].reduce((p: Project, e: Edit) => apply(p, e).next, project)
 }
 
 /** The worklet as the browser runs it: messages in, blocks out. */
@@ -65,7 +78,9 @@ const peak = (x: Float32Array): number => x.reduce((most, v) => Math.max(most, M
 describe('the worklet', () => {
   let w: ReturnType<typeof worklet>
   const project = night()
-  beforeEach(() => { w = worklet() })
+  beforeEach(() => {
+    w = worklet()
+  })
 
   it('is silent until it is told to play, whatever comes before', () => {
     expect(peak(w.run(4))).toBe(0)
@@ -128,7 +143,10 @@ describe('the worklet', () => {
     expect(news?.entries.map(([key]) => key)).toContain('live:g.level')
     expect(news?.entries.map(([key]) => key)).not.toContain('live:f.cutoff')
     // what only goes needs no word
-    w.send({ type: 'patches', patches: apply(apply(project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })).next, removeNode('g')).patches })
+    w.send({
+      type: 'patches',
+      patches: apply(apply(project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })).next, removeNode('g')).patches,
+    })
     w.run(60)
     expect(w.slots()).toHaveLength(2)
   })
@@ -164,13 +182,29 @@ describe('the worklet', () => {
     w.send({ type: 'play', beat: 0 })
     w.run(10)
     w.send({ type: 'patches', patches: [{ op: 'set', path: ['tracks', { id: 'nobody' }, 'name'], value: 'x' }] })
-    expect(w.port.sent.filter((m) => m.type === 'error').map((m) => m.message)).toEqual(['A change points to something that is not in the project.'])
+    expect(w.port.sent.filter((m) => m.type === 'error').map((m) => m.message)).toEqual([
+      'A change points to something that is not in the project.',
+    ])
     expect(peak(w.run(10))).toBeGreaterThan(0.001)
   })
 
   it('captures the first frames of a passage, before the monitor stage', () => {
     w.send({ type: 'load', project })
-    w.send({ type: 'monitor', monitor: { soloTracks: ['nobody'], unheardTrack: null, soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null } })
+    w.send({
+      type: 'monitor',
+      monitor: {
+        soloTracks: ['nobody'],
+        unheardTrack: null,
+        soloBranches: [],
+        dryTrack: null,
+        upTo: null,
+        part: null,
+        items: null,
+        match: null,
+        alone: null,
+        probe: null,
+      },
+    })
     w.send({ type: 'capture', beat: 1, frames: 1000 })
     w.run(9)
     const captured = w.port.sent.find((m) => m.type === 'captured')

@@ -24,7 +24,7 @@ import { expose, transfer } from 'comlink'
 import type { Sound } from '../audio/messages'
 
 /** What is done to a render at its end. */
-export type Finish = { readonly gain?: number, readonly ceiling?: number } | undefined
+export type Finish = { readonly gain?: number; readonly ceiling?: number } | undefined
 
 const running = new Set<number>()
 
@@ -51,40 +51,63 @@ const heavy = {
   peaks(channel: Float32Array, buckets: number): Float32Array {
     const out = new Float32Array(buckets)
     for (let i = 0; i < channel.length; i++) {
-      const b = Math.min(buckets - 1, Math.floor(i / channel.length * buckets))
+      const b = Math.min(buckets - 1, Math.floor((i / channel.length) * buckets))
       out[b] = Math.max(out[b] ?? 0, Math.abs(channel[i] ?? 0))
     }
     return out
   },
 
   /** A response as a Convolver uses it: its peaks for drawing, and its length. */
-  impulsePeaks(shape: ImpulseShape, channels: Float32Array[] | null, sampleRate: number, places: number): { peaks: Float32Array, seconds: number } {
+  impulsePeaks(
+    shape: ImpulseShape,
+    channels: Float32Array[] | null,
+    sampleRate: number,
+    places: number,
+  ): { peaks: Float32Array; seconds: number } {
     const left = channels?.[0]
-    const raw = left ? { left: new Float32Array(left), right: new Float32Array(channels?.[1] ?? left) } : impulseNamed(shape.name, sampleRate)
+    const raw = left
+      ? { left: new Float32Array(left), right: new Float32Array(channels?.[1] ?? left) }
+      : impulseNamed(shape.name, sampleRate)
     const made = shapeImpulse(raw, shape, sampleRate)
     return { peaks: heavy.peaks(made.left, places), seconds: made.left.length / sampleRate }
   },
 
   /** What a chain does to each frequency, by an impulse through it. */
-  chainResponse(nodes: ChainNode[], sampleRate: number): MeasuredResponse { return chainResponse(nodes, sampleRate) },
+  chainResponse(nodes: ChainNode[], sampleRate: number): MeasuredResponse {
+    return chainResponse(nodes, sampleRate)
+  },
 
   async pack(project: Project, sounds: Sound[]): Promise<Uint8Array<ArrayBuffer>> {
     const bytes = await writeBundle({ project, audio: new Map(sounds.map((s) => [s.hash, s])) })
     return transfer(bytes, [bytes.buffer])
   },
 
-  async unpack(file: ArrayBuffer): Promise<{ project: Project, sounds: Sound[] }> {
+  async unpack(file: ArrayBuffer): Promise<{ project: Project; sounds: Sound[] }> {
     const bundle: Bundle = await readBundle(new Uint8Array(file))
-    return { project: bundle.project, sounds: [...bundle.audio].map(([hash, a]) => ({ hash, sampleRate: a.sampleRate, channels: [...a.channels] })) }
+    return {
+      project: bundle.project,
+      sounds: [...bundle.audio].map(([hash, a]) => ({ hash, sampleRate: a.sampleRate, channels: [...a.channels] })),
+    }
   },
 
   /** A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by itself. */
   preview(project: Project, sounds: Sound[], track: string, preset: Preset, seconds: number): Sound {
     const audio = new Map(sounds.map((s) => [s.hash, s]))
-    const bare = { ...project, tracks: project.tracks.map((t) => (t.id === track || t.kind === 'mix' ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const } : t)) }
-    const from = project.loop.start * 60 / project.tempo
+    const bare = {
+      ...project,
+      tracks: project.tracks.map((t) =>
+        t.id === track || t.kind === 'mix' ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const } : t,
+      ),
+    }
+    const from = (project.loop.start * 60) / project.tempo
     const dry = renderPart(bare, audio, track, from, seconds)
-    const { channels, loudness } = renderPart(apply(bare, takePresetInto(track, preset, { chainOf: track })).next, audio, track, from, seconds)
+    const { channels, loudness } = renderPart(
+      apply(bare, takePresetInto(track, preset, { chainOf: track })).next,
+      audio,
+      track,
+      from,
+      seconds,
+    )
     const gain = loudness > -70 && dry.loudness > -70 ? 10 ** (Math.max(-24, Math.min(24, dry.loudness - loudness)) / 20) : 1
     for (const c of channels) for (let i = 0; i < c.length; i++) c[i] = (c[i] ?? 0) * gain
     return { hash: '', sampleRate: project.sampleRate, channels }
@@ -94,7 +117,15 @@ const heavy = {
    * Renders to WAV parts, with progress 0…1, and says what was measured. Gives null when cancelled.
    * @param finish a factor on all of it, or a limiter at the end of the mix, with its ceiling in dBTP
    */
-  async render(job: number, project: Project, sounds: Sound[], options: RenderOptions, depth: WavDepth, finish: Finish, onProgress: (done: number) => void): Promise<{ blob: Blob, figures: RenderFigures } | null> {
+  async render(
+    job: number,
+    project: Project,
+    sounds: Sound[],
+    options: RenderOptions,
+    depth: WavDepth,
+    finish: Finish,
+    onProgress: (done: number) => void,
+  ): Promise<{ blob: Blob; figures: RenderFigures } | null> {
     running.add(job)
     const audio = new Map(sounds.map((s) => [s.hash, s]))
     const plan = planRender(finish?.ceiling === undefined ? project : limited(project, finish.ceiling), options)
@@ -118,7 +149,14 @@ const heavy = {
   },
 
   /** Prints a track or the mix over the loop, with progress 0…1. Gives null when cancelled. */
-  async print(job: number, project: Project, sounds: Sound[], track: string | null, tail: 'folded' | 'kept', onProgress: (done: number) => void): Promise<readonly [Float32Array, Float32Array] | null> {
+  async print(
+    job: number,
+    project: Project,
+    sounds: Sound[],
+    track: string | null,
+    tail: 'folded' | 'kept',
+    onProgress: (done: number) => void,
+  ): Promise<readonly [Float32Array, Float32Array] | null> {
     running.add(job)
     const audio = new Map(sounds.map((s) => [s.hash, s]))
     const work = printLoop(project, track, tail, (hash) => audio.get(hash) ?? null)
@@ -127,7 +165,10 @@ const heavy = {
       const piece = work.next()
       if (piece.done) {
         running.delete(job)
-        return transfer(piece.value, piece.value.map((c) => c.buffer))
+        return transfer(
+          piece.value,
+          piece.value.map((c) => c.buffer),
+        )
       }
       if (piece.value - told < 0.02) continue
       told = piece.value
@@ -137,7 +178,9 @@ const heavy = {
     }
   },
 
-  cancel(job: number): void { running.delete(job) },
+  cancel(job: number): void {
+    running.delete(job)
+  },
 }
 
 export type Heavy = typeof heavy
@@ -148,14 +191,24 @@ function limited(project: Project, ceiling: number): Project {
   const last = heardChain(mix).nodes.at(-1)
   const level = newEffect('gain', { level: mix.params.level ?? 0 })
   const isMoved = project.links.some((l) => l.target.owner === mix.id && l.target.param === 'level')
-  return apply(project, together(
-    addNode(level, last ? { after: last.id } : { startOf: mix.id }), addNode(newEffect('limiter', { ceiling }), { after: level.id }),
-    isMoved ? setParam(level.id, 'level', 0) : setParam(mix.id, 'level', 0),
-  )).next
+  return apply(
+    project,
+    together(
+      addNode(level, last ? { after: last.id } : { startOf: mix.id }),
+      addNode(newEffect('limiter', { ceiling }), { after: level.id }),
+      isMoved ? setParam(level.id, 'level', 0) : setParam(mix.id, 'level', 0),
+    ),
+  ).next
 }
 
 /** Some seconds of one track, with their loudness in LUFS. */
-function renderPart(project: Project, audio: ReadonlyMap<string, Sound>, track: string, from: number, seconds: number): { channels: [Float32Array, Float32Array], loudness: number } {
+function renderPart(
+  project: Project,
+  audio: ReadonlyMap<string, Sound>,
+  track: string,
+  from: number,
+  seconds: number,
+): { channels: [Float32Array, Float32Array]; loudness: number } {
   const plan = planRender(project, { track, from, to: from + seconds, tail: 0 })
   const channels: [Float32Array, Float32Array] = [new Float32Array(plan.frames), new Float32Array(plan.frames)]
   const meter = new LoudnessMeter(plan.sampleRate)
@@ -176,10 +229,17 @@ function finish(channels: Float32Array[], from: number, to: number): Sound {
 }
 
 // Errors are thrown as plain ones: a class of its own would lose its message on the way through the port.
-expose(Object.fromEntries(Object.entries(heavy).map(([name, f]) => [name, async (...args: never[]) => {
-  try {
-    return await (f as (...a: never[]) => unknown)(...args)
-  } catch (error) {
-    throw new Error(error instanceof Error ? error.message : String(error))
-  }
-}])))
+expose(
+  Object.fromEntries(
+    Object.entries(heavy).map(([name, f]) => [
+      name,
+      async (...args: never[]) => {
+        try {
+          return await (f as (...a: never[]) => unknown)(...args)
+        } catch (error) {
+          throw new Error(error instanceof Error ? error.message : String(error))
+        }
+      },
+    ]),
+  ),
+)

@@ -38,7 +38,7 @@ for (const { prepare } of effects) prepare?.()
 /** The engine as an AudioWorklet: messages in, sound and live values out. */
 class OleajeProcessor extends AudioWorkletProcessor {
   private readonly engine: Engine
-  private readonly audio = new Map<string, { sampleRate: number, channels: Float32Array[] }>()
+  private readonly audio = new Map<string, { sampleRate: number; channels: Float32Array[] }>()
   private project: Project | null = null
   private told = 0
   private reports = 0
@@ -51,10 +51,10 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private worst = FRACTION
   private measured = 0
   private missed = 0
-  private capture: { left: Float32Array, right: Float32Array, at: number, from: number } | null = null
+  private capture: { left: Float32Array; right: Float32Array; at: number; from: number } | null = null
   private readonly messageEvery: number
   /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
-  private rehearsal: { readonly engine: Engine, readonly projects: readonly Project[], edits: number, left: number } | null = null
+  private rehearsal: { readonly engine: Engine; readonly projects: readonly Project[]; edits: number; left: number } | null = null
   /** Where to play from as soon as the rehearsal is over. */
   private waiting: number | null = null
   private readonly silent = new Float32Array(128)
@@ -65,9 +65,15 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const { memory, shared } = options.processorOptions
     this.messageEvery = shared ? 0 : 8
     this.engine = new Engine({
-      sampleRate, audio: (hash) => this.audio.get(hash) ?? null, telemetry: memory ? telemetryMemory(memory) : undefined, reportEvery: REPORT_BLOCKS, onFault: (key) => this.send({ type: 'fault', key }),
+      sampleRate,
+      audio: (hash) => this.audio.get(hash) ?? null,
+      telemetry: memory ? telemetryMemory(memory) : undefined,
+      reportEvery: REPORT_BLOCKS,
+      onFault: (key) => this.send({ type: 'fault', key }),
       onHowl: () => this.send({ type: 'howl' }),
-      onNote: (track, pitch, velocity, beat, run) => { if (this.takesNotes) this.send({ type: 'played', track, pitch, velocity, beat, run }) },
+      onNote: (track, pitch, velocity, beat, run) => {
+        if (this.takesNotes) this.send({ type: 'played', track, pitch, velocity, beat, run })
+      },
     })
     this.port.onmessage = (message: MessageEvent<ToWorklet>) => {
       const start = this.clock()
@@ -83,7 +89,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
     }
   }
 
-  private send(message: FromWorklet): void { this.port.postMessage(message) }
+  private send(message: FromWorklet): void {
+    this.port.postMessage(message)
+  }
 
   private take(message: ToWorklet): void {
     const { engine } = this
@@ -147,9 +155,25 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.shapeNotes(message.track, message.bend, message.pressure)
         break
       case 'record':
-        this.recording = { track: message.track, beat: NaN, latency: 0, heard: 0, recorder: new Recorder(message.parts, (part, frames) => {
-          this.port.postMessage({ type: 'recorded', part, frames, beat: this.recording?.beat ?? 0, latency: this.recording?.latency ?? 0, heard: this.recording?.heard ?? 0 } satisfies FromWorklet, [part.buffer])
-        }) }
+        this.recording = {
+          track: message.track,
+          beat: NaN,
+          latency: 0,
+          heard: 0,
+          recorder: new Recorder(message.parts, (part, frames) => {
+            this.port.postMessage(
+              {
+                type: 'recorded',
+                part,
+                frames,
+                beat: this.recording?.beat ?? 0,
+                latency: this.recording?.latency ?? 0,
+                heard: this.recording?.heard ?? 0,
+              } satisfies FromWorklet,
+              [part.buffer],
+            )
+          }),
+        }
         break
       case 'part-back':
         this.recording?.recorder.takeBack(message.part)
@@ -177,7 +201,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   private armed = false
   private takesNotes = false
-  private recording: { readonly track: string, beat: number, latency: number, heard: number, readonly recorder: Recorder } | null = null
+  private recording: { readonly track: string; beat: number; latency: number; heard: number; readonly recorder: Recorder } | null = null
   /** Frames since a click was sent; negative for none. */
   private loopback = -1
 
@@ -284,7 +308,10 @@ class OleajeProcessor extends AudioWorkletProcessor {
       capture.at += n
       if (capture.at === capture.left.length) {
         this.capture = null
-        this.port.postMessage({ type: 'captured', left: capture.left, right: capture.right, latency: engine.latency } satisfies FromWorklet, [capture.left.buffer, capture.right.buffer])
+        this.port.postMessage(
+          { type: 'captured', left: capture.left, right: capture.right, latency: engine.latency } satisfies FromWorklet,
+          [capture.left.buffer, capture.right.buffer],
+        )
       }
     }
     const took = (this.clock() - start + this.between) / 1000
@@ -302,7 +329,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
       this.busy *= 0.5
       this.measured *= 0.5
     }
-    if (this.messageEvery && (values[2] ?? 0) % this.messageEvery === 0) this.send({ type: 'telemetry', buffer: engine.telemetry.buffer.slice(0) as ArrayBuffer })
+    if (this.messageEvery && (values[2] ?? 0) % this.messageEvery === 0)
+      this.send({ type: 'telemetry', buffer: engine.telemetry.buffer.slice(0) as ArrayBuffer })
     return true
   }
 }
@@ -313,7 +341,12 @@ function rehearsedOf(project: Project): Project[] {
     const { nodes } = heardChain(track)
     const at = nodes.findIndex((n) => n.kind === 'effect')
     if (at < 0) return []
-    const twice: Patch = { op: 'insert', path: ['tracks', { id: track.id }, heardChain(track) === track.b ? 'b' : 'a', 'nodes'], value: { ...nodes[at], id: 'rehearsed' }, after: nodes[at]?.id ?? null }
+    const twice: Patch = {
+      op: 'insert',
+      path: ['tracks', { id: track.id }, heardChain(track) === track.b ? 'b' : 'a', 'nodes'],
+      value: { ...nodes[at], id: 'rehearsed' },
+      after: nodes[at]?.id ?? null,
+    }
     return [project.links.length > 0 ? [twice, { op: 'remove', path: ['links'], id: project.links[0]?.id ?? '' } satisfies Patch] : [twice]]
   })
   return edits.flatMap((patches) => [patched(project, patches), project])

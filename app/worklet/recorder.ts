@@ -14,10 +14,17 @@ export class Recorder {
   private part: Part | null
 
   /** @param spare parts to begin with @param hand takes a full one, or the last, with the frames in it */
-  constructor(private readonly spare: Part[], private readonly hand: (part: Part, frames: number) => void) { this.part = spare.pop() ?? null }
+  constructor(
+    private readonly spare: Part[],
+    private readonly hand: (part: Part, frames: number) => void,
+  ) {
+    this.part = spare.pop() ?? null
+  }
 
   /** A part that is to be used again. */
-  takeBack(part: Part): void { this.spare.push(part) }
+  takeBack(part: Part): void {
+    this.spare.push(part)
+  }
 
   write(dry: StereoBlock, wet: StereoBlock): void {
     // the page has not kept up: it is told by what is missing at the end, never by a stall
@@ -33,7 +40,9 @@ export class Recorder {
   }
 
   /** Hands over what is left. */
-  end(): void { if (this.part) this.give() }
+  end(): void {
+    if (this.part) this.give()
+  }
 
   private give(): void {
     if (this.part) this.hand(this.part, this.filled)

@@ -17,19 +17,33 @@ const ROUNDS = 10
 function crowded(text: string): string {
   let p = { ...readProject(text), id: 'crowded', name: 'Crowded' }
   for (let i = 0; i < 12; i++) p = apply(p, addModulator('pad', 'lfo', { id: `crowd-${i}`, params: { rate: 0.1 + i / 10 } })).next
-  const targets = p.tracks.flatMap((track) => [...nodesIn(heardChain(track).nodes)].flatMap((node) => Object.entries(paramsOf({ kind: 'node', node, track }) ?? {}).filter(([, s]) => s.unit !== 'choice' && s.unit !== 'toggle').map(([param]) => ({ owner: node.id, param }))))
+  const targets = p.tracks.flatMap((track) =>
+    [...nodesIn(heardChain(track).nodes)].flatMap((node) =>
+      Object.entries(paramsOf({ kind: 'node', node, track }) ?? {})
+        .filter(([, s]) => s.unit !== 'choice' && s.unit !== 'toggle')
+        .map(([param]) => ({ owner: node.id, param })),
+    ),
+  )
   for (let i = 0; p.links.length < LINKS && i < 4000; i++) {
     const target = targets[i % targets.length]
-    if (target) p = apply(p, addLink(`crowd-${(i % targets.length + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, { id: `crowd-link-${i}` })).next
+    if (target)
+      p = apply(
+        p,
+        addLink(`crowd-${((i % targets.length) + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, { id: `crowd-link-${i}` }),
+      ).next
   }
   return JSON.stringify(p)
 }
 
 /** Longest frames in ms of the rounds in which the host took no processor time, and of the others; and how many those were. */
-interface Frames { readonly own: number, readonly host: number, readonly apart: number }
+interface Frames {
+  readonly own: number
+  readonly host: number
+  readonly apart: number
+}
 
 /** In the real app: the longest frame while a table of three hundred links is scrolled, and while all of them are edited at once. */
-export async function appFigures(browser: Browser): Promise<{ links: number, rounds: number, scroll: Frames, edit: Frames, load: number }> {
+export async function appFigures(browser: Browser): Promise<{ links: number; rounds: number; scroll: Frames; edit: Frames; load: number }> {
   const root = process.env.OLEAJE_ROOT ?? process.cwd()
   const server = await serve(4698, true)
   try {
@@ -48,23 +62,29 @@ export async function appFigures(browser: Browser): Promise<{ links: number, rou
     await page.keyboard.press('Space')
     await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { beat: number } } }).oleaje.live().beat > 1)
     /** Longest frame in ms while the table is scrolled or edited for a second. */
-    const second = async (kind: 'scroll' | 'edit'): Promise<number> => page.evaluate(async (k) => {
-      const rows = document.querySelector('[role=rowgroup]')
-      const frame = (): Promise<number> => new Promise((r) => requestAnimationFrame(r))
-      let last = await frame()
-      let worst = 0
-      for (let i = 0; i < 60; i++) {
-        if (k === 'scroll' && rows) rows.scrollTop = (i * 167) % Math.max(1, rows.scrollHeight - rows.clientHeight)
-        if (k === 'edit' && i % 15 === 7) Array.from(document.querySelectorAll('button')).find((b) => b.textContent === 'Scale')?.click()
-        const now = await frame()
-        // the first frames warm up
-        if (i > 3) worst = Math.max(worst, now - last)
-        last = now
-      }
-      return worst
-    }, kind)
+    const second = async (kind: 'scroll' | 'edit'): Promise<number> =>
+      page.evaluate(async (k) => {
+        const rows = document.querySelector('[role=rowgroup]')
+        const frame = (): Promise<number> => new Promise((r) => requestAnimationFrame(r))
+        let last = await frame()
+        let worst = 0
+        for (let i = 0; i < 60; i++) {
+          if (k === 'scroll' && rows) rows.scrollTop = (i * 167) % Math.max(1, rows.scrollHeight - rows.clientHeight)
+          if (k === 'edit' && i % 15 === 7)
+            Array.from(document.querySelectorAll('button'))
+              .find((b) => b.textContent === 'Scale')
+              ?.click()
+          const now = await frame()
+          // the first frames warm up
+          if (i > 3) worst = Math.max(worst, now - last)
+          last = now
+        }
+        return worst
+      }, kind)
     const longest = async (kind: 'scroll' | 'edit'): Promise<Frames> => {
-      let own = 0, host = 0, apart = 0
+      let own = 0,
+        host = 0,
+        apart = 0
       for (let i = 0; i < ROUNDS; i++) {
         const taken = takenByHost()
         const worst = await second(kind)

@@ -13,10 +13,12 @@ export function cKernels(source: string): Map<string, number> {
     const program = join(folder, 'kernels')
     execFileSync('cc', ['-O3', '-march=native', '-o', program, source, '-lm'], { stdio: 'ignore' })
     const lines = execFileSync(program, { encoding: 'utf8' }).trim().split('\n')
-    return new Map(lines.map((line) => {
-      const [name, ns] = line.split('\t')
-      return [name ?? '', Number(ns)]
-    }))
+    return new Map(
+      lines.map((line) => {
+        const [name, ns] = line.split('\t')
+        return [name ?? '', Number(ns)]
+      }),
+    )
   } catch {
     return new Map()
   } finally {

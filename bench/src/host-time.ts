@@ -10,17 +10,22 @@ export function takenByHost(): number {
 }
 
 /** How long a thread has run, without what the host took, and how long it was ready and waited for a core, in ms. */
-export interface ThreadTime { readonly ran: number, readonly waited: number }
+export interface ThreadTime {
+  readonly ran: number
+  readonly waited: number
+}
 
 /** The time of the browser's thread of the sound: of several, of the one that has run longest. Null where the system does not tell. */
 export function soundThread(): (() => ThreadTime) | null {
-  let best: { read: () => ThreadTime, ran: number } | null = null
+  let best: { read: () => ThreadTime; ran: number } | null = null
   for (const pid of list('/proc').filter((name) => /^\d+$/.test(name))) {
     for (const tid of list(`/proc/${pid}/task`)) {
       const at = `/proc/${pid}/task/${tid}`
       if (!text(`${at}/comm`).startsWith('Realtime AudioW')) continue
       const read = (): ThreadTime => {
-        const [ran = NaN, waited = NaN] = text(`${at}/schedstat`).split(' ').map((ns) => Number(ns) / 1e6)
+        const [ran = NaN, waited = NaN] = text(`${at}/schedstat`)
+          .split(' ')
+          .map((ns) => Number(ns) / 1e6)
         return { ran, waited }
       }
       const { ran } = read()

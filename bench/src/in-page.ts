@@ -7,7 +7,16 @@ import { sineBlock } from '@oleaje/core/dsp/sines'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
 import type { EffectDefinition, EffectPreset, EffectProcessor } from '@oleaje/core/contract/effect'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
-import { BLOCK, type LaneBlocks, type NoteBlock, ParamBlock, type StereoBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
+import {
+  BLOCK,
+  type LaneBlocks,
+  type NoteBlock,
+  ParamBlock,
+  type StereoBlock,
+  noteBlock,
+  songBlock,
+  stereoBlock,
+} from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { openMonitor } from '@oleaje/core/engine/monitor'
 import { LinkState } from '@oleaje/core/engine/link-state'
@@ -31,18 +40,26 @@ function time(calls: number, f: () => void, rounds = 7): number {
   for (let r = 0; r < rounds; r++) {
     const start = performance.now()
     for (let i = 0; i < calls; i++) f()
-    best = Math.min(best, (performance.now() - start) * 1e6 / calls)
+    best = Math.min(best, ((performance.now() - start) * 1e6) / calls)
   }
   return best
 }
 
-interface Rig { readonly processor: EffectProcessor<never>, readonly params: ParamSet, readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: typeof song, notes: NoteBlock, lanes: LaneBlocks } }
+interface Rig {
+  readonly processor: EffectProcessor<never>
+  readonly params: ParamSet
+  readonly io: { in: StereoBlock; out: StereoBlock; side: StereoBlock; song: typeof song; notes: NoteBlock; lanes: LaneBlocks }
+}
 
 function rig(definition: EffectDefinition, values: Record<string, number> = {}, lanes?: LaneValues): Rig {
   const input = stereoBlock()
   const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, lanes)
   params.update()
-  return { processor: definition.create({ sampleRate: RATE, seed: 1, latency: definition.latency?.(RATE, values) }) as never, params, io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks } }
+  return {
+    processor: definition.create({ sampleRate: RATE, seed: 1, latency: definition.latency?.(RATE, values) }) as never,
+    params,
+    io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks },
+  }
 }
 
 const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks as never)
@@ -50,14 +67,14 @@ const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks
 function fill(block: StereoBlock, seed = 1): void {
   let x = seed
   for (let i = 0; i < BLOCK; i++) {
-    x = Math.imul(x, 1664525) + 1013904223 | 0
+    x = (Math.imul(x, 1664525) + 1013904223) | 0
     block.left[i] = x / 4294967296
     block.right[i] = sinCycles(i / 64) * 0.4
   }
 }
 
 /** Effects whose cost depends on how they are set, as their budgets have it. */
-function costly(): { id: string, definition: EffectDefinition, values?: Record<string, number>, lanes?: EffectPreset['lanes'] }[] {
+function costly(): { id: string; definition: EffectDefinition; values?: Record<string, number>; lanes?: EffectPreset['lanes'] }[] {
   const of = (id: string): EffectDefinition => effectDefinition(id) as EffectDefinition
   const cloud = of('taps').presets?.find((p) => p.name === 'Cloud of taps')
   return [
@@ -71,7 +88,7 @@ function costly(): { id: string, definition: EffectDefinition, values?: Record<s
 }
 
 /** ns a stereo frame and × real time of each effect, at its defaults and with all its numbers moving at audio rate. */
-export function effectCosts(): { id: string, still: number, moving: number }[] {
+export function effectCosts(): { id: string; still: number; moving: number }[] {
   const all: ReturnType<typeof costly> = [...effects.map((definition) => ({ id: definition.id, definition })), ...costly()]
   return all.map(({ id, definition: d, values, lanes }) => {
     const r = rig(d, values, lanes)
@@ -92,33 +109,108 @@ export function effectCosts(): { id: string, still: number, moving: number }[] {
 }
 
 /** ns a sample of the kernels. */
-export function kernelCosts(): { id: string, ns: number }[] {
+export function kernelCosts(): { id: string; ns: number }[] {
   const x = Float64Array.from({ length: 512 }, (_, i) => sinCycles(i / 50) * 4)
   const line = new StereoDelayLine(4096, 3, BLOCK)
   const over = new Oversampler(BLOCK)
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
   source.move()
-  const link = new LinkState({ id: 'l', source: 's', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.2, to: 0.3, mode: 'floating', transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }, source, percent('Probe', { default: 0.5 }), new ParamSet(linkParams, {}, RATE), RATE)
+  const link = new LinkState(
+    {
+      id: 'l',
+      source: 's',
+      output: 'wave',
+      target: { owner: 'o', param: 'p' },
+      from: -0.2,
+      to: 0.3,
+      mode: 'floating',
+      transpose: 0,
+      amount: 1,
+      curve: 0,
+      law: 'scale',
+      quantise: null,
+      slewUp: 0,
+      slewDown: 0,
+      fan: null,
+      on: true,
+    },
+    source,
+    percent('Probe', { default: 0.5 }),
+    new ParamSet(linkParams, {}, RATE),
+    RATE,
+  )
   const places = new Float64Array(BLOCK)
-  const lineTimes = line.block(), lineL = line.block(), lineR = line.block()
+  const lineTimes = line.block(),
+    lineL = line.block(),
+    lineR = line.block()
   for (let i = 0; i < BLOCK; i++) lineTimes[i] = 300.3 + i * 0.01
   const sink = new Float64Array(1)
   const diffuser = new Diffuser(RATE)
   const pair = new HilbertPair()
-  const half = new Float64Array(BLOCK), right = new Float64Array(BLOCK), other = new Float64Array(BLOCK), third = new Float64Array(BLOCK)
+  const half = new Float64Array(BLOCK),
+    right = new Float64Array(BLOCK),
+    other = new Float64Array(BLOCK),
+    third = new Float64Array(BLOCK)
   /** What is worked on in place is filled anew, as it is in C. */
-  const refill = (): void => { for (let i = 0; i < BLOCK; i++) half[i] = right[i] = source.buffer[(i * 7) % BLOCK]! * 0.3 }
+  const refill = (): void => {
+    for (let i = 0; i < BLOCK; i++) half[i] = right[i] = source.buffer[(i * 7) % BLOCK]! * 0.3
+  }
   const per = (n: number, f: () => void): number => time(2000, f) / n
   const out = [
-    { id: 'half-band 4 × up and down', ns: per(BLOCK, () => { over.raise(4); over.lower(4) }) },
-    { id: 'antiderivative curve', ns: per(512, () => { sink[0]! += shapeRound(x, 0) }) },
-    { id: 'sinc delay, both sides', ns: per(BLOCK, () => { line.write(places, places, 0, BLOCK); line.read(lineTimes, lineL, lineR, 0, BLOCK) }) },
-    { id: 'diffuser', ns: per(BLOCK, () => { refill(); diffuser.process(half, other, source.buffer, 0, BLOCK) }) },
-    { id: 'Hilbert pair, both sides', ns: per(BLOCK, () => { refill(); pair.process(half, right, other, third, 0, BLOCK) }) },
-    { id: 'tan', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanPi(i / 1100) }) },
-    { id: 'tanh', ns: per(512, () => { for (let i = 0; i < 512; i++) sink[0]! += tanh(x[i] ?? 0) }) },
-    { id: 'audio-rate link', ns: per(BLOCK, () => { link.moves(); link.add(places, 0.5, 0.5) }) },
+    {
+      id: 'half-band 4 × up and down',
+      ns: per(BLOCK, () => {
+        over.raise(4)
+        over.lower(4)
+      }),
+    },
+    {
+      id: 'antiderivative curve',
+      ns: per(512, () => {
+        sink[0]! += shapeRound(x, 0)
+      }),
+    },
+    {
+      id: 'sinc delay, both sides',
+      ns: per(BLOCK, () => {
+        line.write(places, places, 0, BLOCK)
+        line.read(lineTimes, lineL, lineR, 0, BLOCK)
+      }),
+    },
+    {
+      id: 'diffuser',
+      ns: per(BLOCK, () => {
+        refill()
+        diffuser.process(half, other, source.buffer, 0, BLOCK)
+      }),
+    },
+    {
+      id: 'Hilbert pair, both sides',
+      ns: per(BLOCK, () => {
+        refill()
+        pair.process(half, right, other, third, 0, BLOCK)
+      }),
+    },
+    {
+      id: 'tan',
+      ns: per(512, () => {
+        for (let i = 0; i < 512; i++) sink[0]! += tanPi(i / 1100)
+      }),
+    },
+    {
+      id: 'tanh',
+      ns: per(512, () => {
+        for (let i = 0; i < 512; i++) sink[0]! += tanh(x[i] ?? 0)
+      }),
+    },
+    {
+      id: 'audio-rate link',
+      ns: per(BLOCK, () => {
+        link.moves()
+        link.add(places, 0.5, 0.5)
+      }),
+    },
   ]
   if (!Number.isFinite(sink[0])) throw new Error('a kernel gave no number')
   return out
@@ -128,14 +220,18 @@ const SECONDS = 6
 const ROUNDS = 11
 
 /** × real time of the browser's graph and of ours, and how many times as fast ours is. */
-export interface Comparison { readonly graph: number, readonly ours: number, readonly ratio: number }
+export interface Comparison {
+  readonly graph: number
+  readonly ours: number
+  readonly ratio: number
+}
 
 /**
  * Runs both by turns and takes medians, of the ratio too: a slow moment of the machine then falls on a neighbouring pair,
  * and no single lucky round decides. The first round warms up.
  */
 async function compare(theirs: () => Promise<number>, own: () => number): Promise<Comparison> {
-  const rounds: { graph: number, ours: number, ratio: number }[] = []
+  const rounds: { graph: number; ours: number; ratio: number }[] = []
   for (let i = 0; i <= ROUNDS; i++) {
     const graph = await theirs()
     const ours = own()
@@ -146,7 +242,10 @@ async function compare(theirs: () => Promise<number>, own: () => number): Promis
 }
 
 /** Renders the browser's own graph and gives × real time, and its output. */
-async function graph(build: (context: OfflineAudioContext, input: AudioNode) => AudioNode, input: AudioBuffer): Promise<{ factor: number, output: AudioBuffer }> {
+async function graph(
+  build: (context: OfflineAudioContext, input: AudioNode) => AudioNode,
+  input: AudioBuffer,
+): Promise<{ factor: number; output: AudioBuffer }> {
   const context = new OfflineAudioContext(2, input.length, RATE)
   const source = context.createBufferSource()
   source.buffer = input
@@ -163,8 +262,8 @@ function noise(seconds: number): AudioBuffer {
     const data = buffer.getChannelData(c)
     let x = c + 1
     for (let i = 0; i < data.length; i++) {
-      x = Math.imul(x, 1664525) + 1013904223 | 0
-      data[i] = x / 4294967296 * 0.5
+      x = (Math.imul(x, 1664525) + 1013904223) | 0
+      data[i] = (x / 4294967296) * 0.5
     }
   }
   return buffer
@@ -182,10 +281,16 @@ function shaper(context: OfflineAudioContext): WaveShaperNode {
   return new WaveShaperNode(context, { curve, oversample: '4x' })
 }
 
-const bells = [[180, 0.3, 60], [500, 0.7, 200], [1200, 1.1, 500], [3000, 0.5, 1200], [7000, 0.9, 2500]] as const
+const bells = [
+  [180, 0.3, 60],
+  [500, 0.7, 200],
+  [1200, 1.1, 500],
+  [3000, 0.5, 1200],
+  [7000, 0.9, 2500],
+] as const
 
 /** Saturation 4 × → five moving bells → two moving delays → compressor, in the browser's graph and in ours. */
-export async function wholeChain(): Promise<Comparison & { graphAliases: number[], ourAliases: number[] }> {
+export async function wholeChain(): Promise<Comparison & { graphAliases: number[]; ourAliases: number[] }> {
   const input = noise(SECONDS)
   const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => {
     let node = from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)) as AudioNode
@@ -196,7 +301,10 @@ export async function wholeChain(): Promise<Comparison & { graphAliases: number[
       o.start()
       node = node.connect(bell)
     }
-    for (const [time, rate, depth] of [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]] as const) {
+    for (const [time, rate, depth] of [
+      [0.011, 0.6, 0.002],
+      [0.017, 0.9, 0.003],
+    ] as const) {
       const d = new DelayNode(c, { maxDelayTime: 0.1, delayTime: time })
       const o = new OscillatorNode(c, { frequency: rate })
       o.connect(new GainNode(c, { gain: depth })).connect(d.delayTime)
@@ -205,7 +313,14 @@ export async function wholeChain(): Promise<Comparison & { graphAliases: number[
     }
     return node.connect(new DynamicsCompressorNode(c, { threshold: -20, ratio: 4, knee: 6 }))
   }
-  return { ...await compare(async () => (await graph(build, input)).factor, () => ourChain(input)), graphAliases: [await graphAliases(1200), await graphAliases(5000)], ourAliases: [driveAliases(1200, 2), driveAliases(5000, 2)] }
+  return {
+    ...(await compare(
+      async () => (await graph(build, input)).factor,
+      () => ourChain(input),
+    )),
+    graphAliases: [await graphAliases(1200), await graphAliases(5000)],
+    ourAliases: [driveAliases(1200, 2), driveAliases(5000, 2)],
+  }
 }
 
 function ourChain(input: AudioBuffer): number {
@@ -219,9 +334,20 @@ function ourChain(input: AudioBuffer): number {
   const phases = new Float64Array(7)
   const left = new Float64Array(BLOCK)
   const right = new Float64Array(BLOCK)
-  const delays = [[0.011, 0.6, 0.002], [0.017, 0.9, 0.003]].map(([t, rate, depth]) => {
+  const delays = [
+    [0.011, 0.6, 0.002],
+    [0.017, 0.9, 0.003],
+  ].map(([t, rate, depth]) => {
     const line = new StereoDelayLine(4800, 3, BLOCK)
-    return { line, samples: line.block(), left: line.block(), right: line.block(), time: (t ?? 0) * RATE, rate: rate ?? 0, depth: (depth ?? 0) * RATE }
+    return {
+      line,
+      samples: line.block(),
+      left: line.block(),
+      right: line.block(),
+      time: (t ?? 0) * RATE,
+      rate: rate ?? 0,
+      depth: (depth ?? 0) * RATE,
+    }
   })
   const inL = input.getChannelData(0)
   const inR = input.getChannelData(1)
@@ -243,7 +369,8 @@ function ourChain(input: AudioBuffer): number {
     run(eq)
     left.set(eq.io.out.left)
     right.set(eq.io.out.right)
-    let fromL: Float64Array = left, fromR: Float64Array = right
+    let fromL: Float64Array = left,
+      fromR: Float64Array = right
     for (let d = 0; d < 2; d++) {
       const delay = delays[d] as (typeof delays)[number]
       const { line, samples } = delay
@@ -265,7 +392,11 @@ function ourChain(input: AudioBuffer): number {
 async function graphAliases(frequency: number): Promise<number> {
   const bin = aliasBin(frequency, RATE)
   const buffer = new AudioBuffer({ length: ALIAS_SIZE * 3, numberOfChannels: 2, sampleRate: RATE })
-  for (let c = 0; c < 2; c++) buffer.copyToChannel(Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => sinCycles(i * bin / ALIAS_SIZE)), c)
+  for (let c = 0; c < 2; c++)
+    buffer.copyToChannel(
+      Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => sinCycles((i * bin) / ALIAS_SIZE)),
+      c,
+    )
   const { output } = await graph((c, from) => from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)), buffer)
   return aliasSum(output.getChannelData(0).slice(ALIAS_SIZE, ALIAS_SIZE * 2), bin, RATE)
 }
@@ -278,7 +409,7 @@ export function driveAliases(frequency: number, quality: number): number {
   // long enough for the DC blocker to have settled where it is measured
   const out = new Float32Array(ALIAS_SIZE * 8)
   for (let at = 0; at < out.length; at += BLOCK) {
-    for (let i = 0; i < BLOCK; i++) r.io.in.left[i] = r.io.in.right[i] = sinCycles((at + i) * bin / ALIAS_SIZE)
+    for (let i = 0; i < BLOCK; i++) r.io.in.left[i] = r.io.in.right[i] = sinCycles(((at + i) * bin) / ALIAS_SIZE)
     run(r)
     out.set(r.io.out.left, at)
   }
@@ -295,43 +426,50 @@ export async function singleFilter(): Promise<Comparison> {
     o.start()
     return from.connect(f)
   }
-  return compare(async () => (await graph(build, input)).factor, () => ourFilter(input))
+  return compare(
+    async () => (await graph(build, input)).factor,
+    () => ourFilter(input),
+  )
 }
 
 /** Eight stereo bells with all their frequencies moving at audio rate: eight of the browser's biquads and our EQ. */
 export async function eightBands(): Promise<Comparison> {
   const input = noise(SECONDS)
   const centres = [90, 180, 360, 720, 1400, 2800, 5600, 9000]
-  const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => centres.reduce((node: AudioNode, hz, i) => {
-    const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
-    const o = new OscillatorNode(c, { frequency: 0.5 + i * 0.3 })
-    o.connect(new GainNode(c, { gain: hz * 0.4 })).connect(bell.frequency)
-    o.start()
-    return node.connect(bell)
-  }, from)
+  const build = (c: OfflineAudioContext, from: AudioNode): AudioNode =>
+    centres.reduce((node: AudioNode, hz, i) => {
+      const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
+      const o = new OscillatorNode(c, { frequency: 0.5 + i * 0.3 })
+      o.connect(new GainNode(c, { gain: hz * 0.4 })).connect(bell.frequency)
+      o.start()
+      return node.connect(bell)
+    }, from)
   const lanes = { bands: centres.map((frequency) => ({ frequency, gain: 6, q: 1.4 })) }
-  return compare(async () => (await graph(build, input)).factor, () => {
-    const r = rig(effectDefinition('eq') as EffectDefinition, {}, lanes)
-    r.processor.reset()
-    const moved = (r.params.lanes.bands ?? []).map((b) => b.frequency as ParamBlock)
-    const phases = new Float64Array(8)
-    const left = input.getChannelData(0)
-    const right = input.getChannelData(1)
-    const start = performance.now()
-    for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
-      r.io.in.left.set(left.subarray(at, at + BLOCK))
-      r.io.in.right.set(right.subarray(at, at + BLOCK))
-      for (let b = 0; b < 8; b++) {
-        const hz = (moved[b] as ParamBlock).buffer
-        const centre = centres[b] ?? 0
-        sineBlock(hz, phases.subarray(b, b + 1), (0.5 + b * 0.3) / RATE)
-        for (let i = 0; i < BLOCK; i++) hz[i] = centre * (1 + 0.4 * hz[i]!)
-        moved[b]?.move()
+  return compare(
+    async () => (await graph(build, input)).factor,
+    () => {
+      const r = rig(effectDefinition('eq') as EffectDefinition, {}, lanes)
+      r.processor.reset()
+      const moved = (r.params.lanes.bands ?? []).map((b) => b.frequency as ParamBlock)
+      const phases = new Float64Array(8)
+      const left = input.getChannelData(0)
+      const right = input.getChannelData(1)
+      const start = performance.now()
+      for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
+        r.io.in.left.set(left.subarray(at, at + BLOCK))
+        r.io.in.right.set(right.subarray(at, at + BLOCK))
+        for (let b = 0; b < 8; b++) {
+          const hz = (moved[b] as ParamBlock).buffer
+          const centre = centres[b] ?? 0
+          sineBlock(hz, phases.subarray(b, b + 1), (0.5 + b * 0.3) / RATE)
+          for (let i = 0; i < BLOCK; i++) hz[i] = centre * (1 + 0.4 * hz[i]!)
+          moved[b]?.move()
+        }
+        run(r)
       }
-      run(r)
-    }
-    return left.length / RATE / ((performance.now() - start) / 1000)
-  })
+      return left.length / RATE / ((performance.now() - start) / 1000)
+    },
+  )
 }
 
 function ourFilter(input: AudioBuffer): number {
@@ -356,10 +494,12 @@ function ourFilter(input: AudioBuffer): number {
 
 /** An engine playing the demo project, warmed up. */
 function demoEngine(project: string, wavs: string[]): () => void {
-  const sounds = new Map(wavs.map((base64) => {
-    const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
-    return [audioHash(wav), wav] as const
-  }))
+  const sounds = new Map(
+    wavs.map((base64) => {
+      const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
+      return [audioHash(wav), wav] as const
+    }),
+  )
   const engine = new Engine({ sampleRate: RATE, audio: (hash) => sounds.get(hash) ?? null })
   engine.load(readProject(project))
   engine.setMonitor({ ...openMonitor, probe: { track: 'pad', modulator: 'tide' } })
@@ -372,10 +512,10 @@ function demoEngine(project: string, wavs: string[]): () => void {
 }
 
 /** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
-export function demoLoad(project: string, wavs: string[], seconds: number): { load: number, worst: number, over: number, blocks: number } {
+export function demoLoad(project: string, wavs: string[], seconds: number): { load: number; worst: number; over: number; blocks: number } {
   const block = demoEngine(project, wavs)
-  const blocks = Math.round(seconds * RATE / BLOCK)
-  const slot = BLOCK / RATE * 1000
+  const blocks = Math.round((seconds * RATE) / BLOCK)
+  const slot = (BLOCK / RATE) * 1000
   let worst = 0
   let over = 0
   const start = performance.now()

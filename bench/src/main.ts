@@ -16,22 +16,39 @@ const jsonFile = args.includes('--json') ? args[args.indexOf('--json') + 1] : un
 const soak = args.includes('--soak')
 const buffer = ['middle', 'long'].find((b) => b === args[args.indexOf('--soak') + 1]) ?? 'short'
 
-const bundle = await build({ entryPoints: [join(root, 'bench/src/in-page.ts')], bundle: true, format: 'iife', write: false, target: 'es2022', alias: { '@oleaje/core': join(root, 'core/src') } })
+const bundle = await build({
+  entryPoints: [join(root, 'bench/src/in-page.ts')],
+  bundle: true,
+  format: 'iife',
+  write: false,
+  target: 'es2022',
+  alias: { '@oleaje/core': join(root, 'core/src') },
+})
 const browser = await chromium.launch({ executablePath: findChromium(), args: [...flags, '--js-flags=--expose-gc'] })
 const page = await browser.newPage()
 await page.goto('about:blank')
 await page.addScriptTag({ content: bundle.outputFiles[0]?.text ?? '' })
 
 /** Runs one of the functions of in-page.ts there. */
-async function call<K extends keyof typeof InPage>(name: K, ...a: Parameters<(typeof InPage)[K]>): Promise<Awaited<ReturnType<(typeof InPage)[K]>>> {
-  return page.evaluate(([n, list]) => ((globalThis as unknown as Record<string, (...x: unknown[]) => unknown>)[n as string] as (...x: unknown[]) => unknown)(...list as unknown[]), [name, a] as const) as never
+async function call<K extends keyof typeof InPage>(
+  name: K,
+  ...a: Parameters<(typeof InPage)[K]>
+): Promise<Awaited<ReturnType<(typeof InPage)[K]>>> {
+  return page.evaluate(
+    ([n, list]) =>
+      ((globalThis as unknown as Record<string, (...x: unknown[]) => unknown>)[n as string] as (...x: unknown[]) => unknown)(
+        ...(list as unknown[]),
+      ),
+    [name, a] as const,
+  ) as never
 }
 
 const realtime = (ns: number): string => `${Math.round(1e9 / 48_000 / ns)} ×`
 const table = (title: string, rows: string[][]): void => {
   const widths = (rows[0] ?? []).map((_, c) => Math.max(...rows.map((r) => (r[c] ?? '').length)))
   console.log(`\n${title}`)
-  for (const row of rows) console.log(`  ${row.map((cell, c) => (c ? cell.padStart(widths[c] ?? 0) : cell.padEnd(widths[c] ?? 0))).join('   ')}`)
+  for (const row of rows)
+    console.log(`  ${row.map((cell, c) => (c ? cell.padStart(widths[c] ?? 0) : cell.padEnd(widths[c] ?? 0))).join('   ')}`)
 }
 
 const kernels = await call('kernelCosts')
@@ -48,10 +65,22 @@ if (args.includes('--kernels')) {
   process.exit(0)
 }
 const effects = await call('effectCosts')
-table('Effects, stereo', [['', 'ns/frame', '× real time', 'all moving', '× real time'], ...effects.map((e) => [e.id, e.still.toFixed(1), realtime(e.still), e.moving.toFixed(1), realtime(e.moving)])])
+table('Effects, stereo', [
+  ['', 'ns/frame', '× real time', 'all moving', '× real time'],
+  ...effects.map((e) => [e.id, e.still.toFixed(1), realtime(e.still), e.moving.toFixed(1), realtime(e.moving)]),
+])
 const names = ['naive', '2 ×', '4 ×', '8 × (default)']
-const aliases = await Promise.all([0, 1, 2, 3].map(async (q) => ({ quality: names[q] ?? '', at1200: await call('driveAliases', 1200, q), at5000: await call('driveAliases', 5000, q) })))
-table('Drive: sum of aliases up to 20 kHz, full-scale sine, 18 dB', [['', '1.2 kHz', '5 kHz'], ...aliases.map((a) => [a.quality, `${a.at1200.toFixed(1)} dB`, `${a.at5000.toFixed(1)} dB`])])
+const aliases = await Promise.all(
+  [0, 1, 2, 3].map(async (q) => ({
+    quality: names[q] ?? '',
+    at1200: await call('driveAliases', 1200, q),
+    at5000: await call('driveAliases', 5000, q),
+  })),
+)
+table('Drive: sum of aliases up to 20 kHz, full-scale sine, 18 dB', [
+  ['', '1.2 kHz', '5 kHz'],
+  ...aliases.map((a) => [a.quality, `${a.at1200.toFixed(1)} dB`, `${a.at5000.toFixed(1)} dB`]),
+])
 const chain = await call('wholeChain')
 table('Whole chain: saturation 4 ×, 5 moving bells, 2 moving delays, compressor', [
   ['', '× real time', 'aliases 1.2 kHz', 'aliases 5 kHz'],
@@ -60,28 +89,72 @@ table('Whole chain: saturation 4 ×, 5 moving bells, 2 moving delays, compressor
   ['ratio', chain.ratio.toFixed(2), '', ''],
 ])
 const filter = await call('singleFilter')
-table('One modulated filter, stereo', [['', '× real time'], ['browser biquad', filter.graph.toFixed(0)], ['Oleaje', filter.ours.toFixed(0)], ['ratio', filter.ratio.toFixed(2)]])
+table('One modulated filter, stereo', [
+  ['', '× real time'],
+  ['browser biquad', filter.graph.toFixed(0)],
+  ['Oleaje', filter.ours.toFixed(0)],
+  ['ratio', filter.ratio.toFixed(2)],
+])
 const bands = await call('eightBands')
-table('EQ of eight bands with moving frequencies, stereo', [['', '× real time'], ['browser, eight biquads', bands.graph.toFixed(0)], ['Oleaje', bands.ours.toFixed(0)], ['ratio', bands.ratio.toFixed(2)]])
+table('EQ of eight bands with moving frequencies, stereo', [
+  ['', '× real time'],
+  ['browser, eight biquads', bands.graph.toFixed(0)],
+  ['Oleaje', bands.ours.toFixed(0)],
+  ['ratio', bands.ratio.toFixed(2)],
+])
 const assets = join(root, 'demo/assets')
 const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8')) as { sounds: { file: string }[] }
 const wavs = catalogue.sounds.map((s) => readFileSync(join(assets, `${s.file}.wav`)).toString('base64'))
 const demo = await call('demoLoad', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs, 20)
-table('Demo project, all tracks, blocks of 128', [['share of one core', `${(demo.load * 100).toFixed(1)} %`], ['worst block', `${(demo.worst * 100).toFixed(0)} % of its time`], ['blocks over their time', `${demo.over} of ${demo.blocks}`]])
+table('Demo project, all tracks, blocks of 128', [
+  ['share of one core', `${(demo.load * 100).toFixed(1)} %`],
+  ['worst block', `${(demo.worst * 100).toFixed(0)} % of its time`],
+  ['blocks over their time', `${demo.over} of ${demo.blocks}`],
+])
 execFileSync('npm', ['run', '--silent', 'build'], { cwd: root, stdio: 'inherit' })
 const edits = await editsInApp(browser)
-table('Edits of the structure while the demo plays in the app: the worst block until a quarter of a second after, messages included; rounds in which the host took processor time apart', [
-  ['', 'rounds', 'worst', 'median', 'blocks over by own work', 'while the thread did not run', 'in the rounds apart'],
-  ...edits.map((e) => [e.id, String(e.rounds), `${(e.worst * 100).toFixed(0)} %`, `${(e.median * 100).toFixed(0)} %`, String(e.missed), String(e.missedAway), String(e.missedByHost)]),
-])
+table(
+  'Edits of the structure while the demo plays in the app: the worst block until a quarter of a second after, messages included; rounds in which the host took processor time apart',
+  [
+    ['', 'rounds', 'worst', 'median', 'blocks over by own work', 'while the thread did not run', 'in the rounds apart'],
+    ...edits.map((e) => [
+      e.id,
+      String(e.rounds),
+      `${(e.worst * 100).toFixed(0)} %`,
+      `${(e.median * 100).toFixed(0)} %`,
+      String(e.missed),
+      String(e.missedAway),
+      String(e.missedByHost),
+    ]),
+  ],
+)
 const app = await appFigures(browser)
-table(`Links view with ${app.links} links while the demo plays, longest frames of ${app.rounds} seconds each; those in which the host took processor time apart`, [
-  ['', 'longest frame', 'in the seconds apart'],
-  ['scrolling', `${app.scroll.own.toFixed(0)} ms`, app.scroll.apart > 0 ? `${app.scroll.host.toFixed(0)} ms in ${app.scroll.apart}` : 'none'],
-  ['editing all at once', `${app.edit.own.toFixed(0)} ms`, app.edit.apart > 0 ? `${app.edit.host.toFixed(0)} ms in ${app.edit.apart}` : 'none'],
-  ['engine', `${(app.load * 100).toFixed(0)} % of a core`, ''],
-])
+table(
+  `Links view with ${app.links} links while the demo plays, longest frames of ${app.rounds} seconds each; those in which the host took processor time apart`,
+  [
+    ['', 'longest frame', 'in the seconds apart'],
+    [
+      'scrolling',
+      `${app.scroll.own.toFixed(0)} ms`,
+      app.scroll.apart > 0 ? `${app.scroll.host.toFixed(0)} ms in ${app.scroll.apart}` : 'none',
+    ],
+    [
+      'editing all at once',
+      `${app.edit.own.toFixed(0)} ms`,
+      app.edit.apart > 0 ? `${app.edit.host.toFixed(0)} ms in ${app.edit.apart}` : 'none',
+    ],
+    ['engine', `${(app.load * 100).toFixed(0)} % of a core`, ''],
+  ],
+)
 let soaked: unknown = null
 if (soak) soaked = await (await import('./soak')).soak(browser, buffer, table)
 await browser.close()
-if (jsonFile) writeFileSync(jsonFile, JSON.stringify({ date: new Date().toISOString(), kernels, effects, aliases, chain, filter, bands, demo, edits, app, soak: soaked }, null, 2))
+if (jsonFile)
+  writeFileSync(
+    jsonFile,
+    JSON.stringify(
+      { date: new Date().toISOString(), kernels, effects, aliases, chain, filter, bands, demo, edits, app, soak: soaked },
+      null,
+      2,
+    ),
+  )

@@ -10,7 +10,9 @@ import { readProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
 
 /** A project, its sounds at its rate, and every file that it was read from. */
-export interface Loaded extends Bundle { readonly files: readonly string[] }
+export interface Loaded extends Bundle {
+  readonly files: readonly string[]
+}
 
 /**
  * Reads a project from disk: a bundle (zip), or a project.json whose sounds lie beside it or in `audio/`, under any
@@ -19,19 +21,21 @@ export interface Loaded extends Bundle { readonly files: readonly string[] }
  */
 export async function loadProject(path: string): Promise<Loaded> {
   const file = readWhole(path)
-  if (file[0] === 0x50 && file[1] === 0x4b) return { ...await readBundle(file), files: [resolve(path)] }
+  if (file[0] === 0x50 && file[1] === 0x4b) return { ...(await readBundle(file)), files: [resolve(path)] }
   const project = readProject(file.toString('utf8'))
   const { audio, files, unread } = await soundsBeside(path, project)
   for (const [hash, ref] of Object.entries(project.audio)) {
     if (audio.has(hash)) continue
-    const why = unread.length ? ` Not read: ${unread.slice(0, 5).join('; ')}${unread.length > 5 ? `; and ${unread.length - 5} more` : ''}.` : ''
+    const why = unread.length
+      ? ` Not read: ${unread.slice(0, 5).join('; ')}${unread.length > 5 ? `; and ${unread.length - 5} more` : ''}.`
+      : ''
     throw new Error(`The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) beside ${path}.${why}`)
   }
   return { ...atProjectRate({ project, audio }), files: [resolve(path), ...files] }
 }
 
 /** The sounds of a project that lie beside its file, by hash, the files they came from, and what could not be read, with the reason. */
-async function soundsBeside(path: string, project: Project): Promise<{ audio: Map<string, AudioData>, files: string[], unread: string[] }> {
+async function soundsBeside(path: string, project: Project): Promise<{ audio: Map<string, AudioData>; files: string[]; unread: string[] }> {
   const wanted = new Set(Object.keys(project.audio))
   const audio = new Map<string, AudioData>()
   const [files, unread]: [string[], string[]] = [[], []]
@@ -58,6 +62,7 @@ function readWhole(path: string): Buffer {
   const found = statSync(path, { throwIfNoEntry: false })
   if (!found) throw new Error(`There is no file “${path}”.`)
   if (!found.isFile()) throw new Error(`“${path}” is not a file that can be read.`)
-  if (found.size > limits.soundFile.most) throw new Error(`“${basename(path)}” cannot be read: ${sentenceOf('soundFile', Math.round(found.size / 1e6))}`)
+  if (found.size > limits.soundFile.most)
+    throw new Error(`“${basename(path)}” cannot be read: ${sentenceOf('soundFile', Math.round(found.size / 1e6))}`)
   return readFileSync(path)
 }

@@ -34,12 +34,24 @@ export const renderCommand = defineCommand({
   },
 })
 
-async function renderFile(args: { project: string, out: string, from?: string, to?: string, track?: string, tail: string, depth: string, quiet: boolean }): Promise<void> {
+async function renderFile(args: {
+  project: string
+  out: string
+  from?: string
+  to?: string
+  track?: string
+  tail: string
+  depth: string
+  quiet: boolean
+}): Promise<void> {
   const depth = Number(args.depth)
   if (depth !== 16 && depth !== 24 && depth !== 32) throw new Error(`The depth can be 16, 24 or 32, not “${args.depth}”.`)
   const { project, audio, files } = await loadProject(args.project)
   const plan = planRender(project, {
-    from: seconds(args.from, 'from'), to: seconds(args.to, 'to'), track: args.track, tail: args.tail === 'auto' ? 'auto' : seconds(args.tail, 'tail') ?? 'auto',
+    from: seconds(args.from, 'from'),
+    to: seconds(args.to, 'to'),
+    track: args.track,
+    tail: args.tail === 'auto' ? 'auto' : (seconds(args.tail, 'tail') ?? 'auto'),
   })
   checkBudget(project, plan.frames / plan.sampleRate)
   const out = resolve(args.out)
@@ -58,8 +70,8 @@ async function renderFile(args: { project: string, out: string, from?: string, t
       writeSync(file, encoder.encode(channels))
       loudness.process(channels[0], channels[1])
       for (const c of channels) for (const x of c) peak = Math.max(peak, Math.abs(x))
-      const percent = Math.floor(done / plan.frames * 100)
-      if (!args.quiet && process.stderr.isTTY && percent > shown) process.stderr.write(`\r${shown = percent} %`)
+      const percent = Math.floor((done / plan.frames) * 100)
+      if (!args.quiet && process.stderr.isTTY && percent > shown) process.stderr.write(`\r${(shown = percent)} %`)
     }
     closeSync(file)
     renameSync(part, out)
@@ -69,14 +81,21 @@ async function renderFile(args: { project: string, out: string, from?: string, t
   }
   if (args.quiet) return
   const length = plan.frames / plan.sampleRate
-  console.log(`${out}: ${length.toFixed(2)} s, ${loudness.integrated.toFixed(1)} LUFS, peak ${(20 * Math.log10(peak)).toFixed(1)} dBFS, ${(length / ((performance.now() - started) / 1000)).toFixed(1)} × real time`)
+  console.log(
+    `${out}: ${length.toFixed(2)} s, ${loudness.integrated.toFixed(1)} LUFS, peak ${(20 * Math.log10(peak)).toFixed(1)} dBFS, ${(length / ((performance.now() - started) / 1000)).toFixed(1)} × real time`,
+  )
 }
 
 /** What was typed and means nothing is an error, not something to leave out. */
 function checkArgs(raw: readonly string[], names: readonly string[]): void {
   for (const arg of raw) {
     const name = /^--?([^=]*)/.exec(arg)?.[1]
-    if (name !== undefined && name !== 'help' && name !== 'h' && !(name in options && name !== 'project')) throw new Error(`“${arg}” is no option; there are --${Object.keys(options).filter((o) => o !== 'project').join(', --')}.`)
+    if (name !== undefined && name !== 'help' && name !== 'h' && !(name in options && name !== 'project'))
+      throw new Error(
+        `“${arg}” is no option; there are --${Object.keys(options)
+          .filter((o) => o !== 'project')
+          .join(', --')}.`,
+      )
   }
   if (names.length > 1) throw new Error(`One project is rendered at a time; “${names[1]}” is one too many.`)
 }
@@ -94,6 +113,7 @@ function seconds(text: string | undefined, name: string): number | undefined {
   if (text === undefined) return undefined
   const value = Number(text)
   // an option without a value comes as true
-  if (String(text).trim() === '' || String(text) === 'true' || !Number.isFinite(value) || value < 0) throw new Error(`--${name} must be a number of seconds, 0 or more, not “${text}”.`)
+  if (String(text).trim() === '' || String(text) === 'true' || !Number.isFinite(value) || value < 0)
+    throw new Error(`--${name} must be a number of seconds, 0 or more, not “${text}”.`)
   return value
 }

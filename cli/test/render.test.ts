@@ -13,7 +13,10 @@ import { loadProject } from '../src/load'
 import { renderCommand } from '../src/render'
 
 const RATE = 48_000
-const sound = { sampleRate: RATE, channels: [0, 1].map((c) => Float32Array.from({ length: RATE / 2 }, (_, i) => 0.4 * Math.sin(i * (c + 1) / 30))) }
+const sound = {
+  sampleRate: RATE,
+  channels: [0, 1].map((c) => Float32Array.from({ length: RATE / 2 }, (_, i) => 0.4 * Math.sin((i * (c + 1)) / 30))),
+}
 const hash = audioHash(sound)
 
 function night() {
@@ -37,7 +40,7 @@ afterEach(() => {
   process.exitCode = undefined
 })
 
-async function run(...args: string[]): Promise<{ said: string, wrong: string, failed: boolean }> {
+async function run(...args: string[]): Promise<{ said: string; wrong: string; failed: boolean }> {
   const said = vi.spyOn(console, 'log').mockImplementation(() => {})
   const wrong = vi.spyOn(console, 'error').mockImplementation(() => {})
   await runCommand(renderCommand, { rawArgs: args })
@@ -71,15 +74,30 @@ describe('rendering by the command line', () => {
     const { said, failed } = await run(project(), '--out', out(), '--from', '0', '--to', '1', '--tail', '0', '--depth', '24')
     expect(failed).toBe(false)
     const loaded = await loadProject(project())
-    const parts = [...renderWav(planRender(loaded.project, { from: 0, to: 1, tail: 0 }), (h) => loaded.audio.get(h) ?? null, 24)].map((p) => p.bytes)
+    const parts = [...renderWav(planRender(loaded.project, { from: 0, to: 1, tail: 0 }), (h) => loaded.audio.get(h) ?? null, 24)].map(
+      (p) => p.bytes,
+    )
     expect(Buffer.compare(readFileSync(out()), Buffer.concat(parts))).toBe(0)
     expect(said).toMatch(/1\.00 s, -?\d+\.\d LUFS, peak -?\d+\.\d dBFS/)
   })
   it('renders one track by its name, at the depth asked for, without a word', async () => {
-    const { said, failed } = await run(project(), '--out', out(), '--to', '0.5', '--tail', '0', '--track', 'Fog pad', '--depth', '16', '--quiet')
+    const { said, failed } = await run(
+      project(),
+      '--out',
+      out(),
+      '--to',
+      '0.5',
+      '--tail',
+      '0',
+      '--track',
+      'Fog pad',
+      '--depth',
+      '16',
+      '--quiet',
+    )
     expect([failed, said]).toEqual([false, ''])
     const bytes = readFileSync(out())
-    expect(bytes.length).toBe(44 + RATE / 2 * 2 * 2)
+    expect(bytes.length).toBe(44 + (RATE / 2) * 2 * 2)
     expect(Math.max(...readWav(bytes).channels[0]!)).toBeGreaterThan(0.05)
   })
   it.each([
@@ -96,7 +114,8 @@ describe('rendering by the command line', () => {
 })
 
 describe('what the command line is given and cannot take', () => {
-  const render = (...more: string[]): Promise<{ said: string, wrong: string, failed: boolean }> => run(project(), '--out', out(), '--to', '0.2', '--tail', '0', ...more)
+  const render = (...more: string[]): Promise<{ said: string; wrong: string; failed: boolean }> =>
+    run(project(), '--out', out(), '--to', '0.2', '--tail', '0', ...more)
   it('leaves bad files beside a project alone, and names them where a sound is missing', async () => {
     writeFileSync(join(folder, 'broken.wav'), 'RIFF nonsense')
     expect((await render('--quiet')).failed).toBe(false)
@@ -127,7 +146,10 @@ describe('what the command line is given and cannot take', () => {
     expect(wrong).toMatch(sentence)
   })
   it('takes a sound of another rate for what it is, and brings it to the project’s', async () => {
-    const other = { sampleRate: 44_100, channels: [Float32Array.from({ length: 44_100 }, (_, i) => 0.5 * Math.sin(2 * Math.PI * 311 * i / 44_100))] }
+    const other = {
+      sampleRate: 44_100,
+      channels: [Float32Array.from({ length: 44_100 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / 44_100))],
+    }
     const name = audioHash(other)
     const p = night()
     for (const t of p.tracks) if (t.source) t.source.audio = name

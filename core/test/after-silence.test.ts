@@ -15,13 +15,13 @@ const PAUSE = process.env.OLEAJE_LONG ? 600 : 37.1
  * into a block.
  */
 function click(nodes: ChainNode[], before: number, seconds: number, tempo = 120, length = 1): Float32Array {
-  const at = Math.floor(before * RATE / BLOCK) * BLOCK + 17
+  const at = Math.floor((before * RATE) / BLOCK) * BLOCK + 17
   const sound = new Float32Array(at + Math.ceil(seconds * RATE) + BLOCK)
   // long enough that what holds samples cannot miss it
   sound.fill(0.9, at, at + length)
   const made = projectOf(sound, nodes)
   const engine = engineOf({ ...made, project: { ...made.project, tempo } })
-  const out = new Float32Array(Math.ceil(seconds * RATE / BLOCK) * BLOCK)
+  const out = new Float32Array(Math.ceil((seconds * RATE) / BLOCK) * BLOCK)
   const block = new Float32Array(BLOCK)
   const other = new Float32Array(BLOCK)
   const first = Math.floor(at / BLOCK)
@@ -35,7 +35,8 @@ function click(nodes: ChainNode[], before: number, seconds: number, tempo = 120,
 }
 
 /** Frame of the largest sample from a frame on. */
-const largestFrom = (x: Float32Array, from: number): number => x.reduce((best, v, i) => (i >= from && Math.abs(v) > Math.abs(x[best]!) ? i : best), from)
+const largestFrom = (x: Float32Array, from: number): number =>
+  x.reduce((best, v, i) => (i >= from && Math.abs(v) > Math.abs(x[best]!) ? i : best), from)
 
 describe('one click into a long delay', () => {
   it.each([0.3, 0.37, 1, 2.5, 3.91])('comes back after %d s, after any silence', (time) => {
@@ -47,11 +48,18 @@ describe('one click into a long delay', () => {
   })
   it.each([43, 107, 233])('comes back after a note length at %i bpm', (tempo) => {
     const y = click([newEffect('delay', { sync: 1, length: 1.5, feedback: 0, wet: 1 }, 'd')], 1.7, 90 / tempo + 0.3, tempo)
-    expect(Math.abs(largestFrom(y, 0) - 17 - 90 / tempo * RATE)).toBeLessThan(2)
+    expect(Math.abs(largestFrom(y, 0) - 17 - (90 / tempo) * RATE)).toBeLessThan(2)
   })
   it('comes back as often as feedback has it, though seconds of silence lie between', () => {
     const y = click([newEffect('delay', { time: 1.13, feedback: 0.5, wet: 1, lowCut: 20, highCut: 20_000 }, 'd')], 0.9, 5)
-    for (const k of [1, 2, 3, 4]) expect(Math.abs(largestFrom(y.subarray(0, 17 + Math.round((k * 1.13 + 0.4) * RATE)), 17 + Math.round((k * 1.13 - 0.4) * RATE)) - 17 - Math.round(k * 1.13 * RATE))).toBeLessThan(3)
+    for (const k of [1, 2, 3, 4])
+      expect(
+        Math.abs(
+          largestFrom(y.subarray(0, 17 + Math.round((k * 1.13 + 0.4) * RATE)), 17 + Math.round((k * 1.13 - 0.4) * RATE)) -
+            17 -
+            Math.round(k * 1.13 * RATE),
+        ),
+      ).toBeLessThan(3)
   })
   it('is heard in a reverb and a convolver with long pre-delays', () => {
     const reverb = click([newEffect('reverb', { predelay: 0.25, wet: 1 }, 'r')], 0.8, 1.5)
@@ -71,7 +79,21 @@ describe.each(effects.map((d) => [d.id, d] as const))('%s in a chain', (id, defi
   const latency = definition.latency?.(RATE, values) ?? 0
   const struck = (nodes: ChainNode[], before: number, seconds: number): Float32Array => click(nodes, before, seconds, 120, 24)
   // what swings by itself meets the click elsewhere on its way
-  const swings = ['tremolo', 'ring', 'phaser', 'crush', 'noise-layer', 'vocoder', 'reverb', 'chorus', 'flanger', 'wow', 'frequency-shift', 'grains', 'pitch'].includes(id)
+  const swings = [
+    'tremolo',
+    'ring',
+    'phaser',
+    'crush',
+    'noise-layer',
+    'vocoder',
+    'reverb',
+    'chorus',
+    'flanger',
+    'wow',
+    'frequency-shift',
+    'grains',
+    'pitch',
+  ].includes(id)
 
   it('sounds until its tail has passed, and no longer', () => {
     const y = struck([newEffect(id, dense, 'e')], 0.71, tail + 0.6)
@@ -92,7 +114,9 @@ describe.each(effects.map((d) => [d.id, d] as const))('%s in a chain', (id, defi
     if (swings) {
       expect(ratio).toBeGreaterThan(0.02)
       expect(ratio).toBeLessThan(50)
-    } else for (let i = 0; i < late.length; i++) if (Math.abs(late[i]! - early[i]!) > 2e-6) throw new Error(`differs at ${i}: ${late[i]} instead of ${early[i]}`)
+    } else
+      for (let i = 0; i < late.length; i++)
+        if (Math.abs(late[i]! - early[i]!) > 2e-6) throw new Error(`differs at ${i}: ${late[i]} instead of ${early[i]}`)
   })
   it('with each of its presets answers to a click after seconds of silence', () => {
     for (const preset of definition.presets ?? []) {

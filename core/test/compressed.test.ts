@@ -13,15 +13,20 @@ function amplitude(x: Float32Array, hz: number, rate: number): number {
   let c = 0
   let s = 0
   part.forEach((v, i) => {
-    const w = 1 - Math.cos(2 * Math.PI * i / part.length)
-    c += w * v * Math.cos(2 * Math.PI * hz * i / rate)
-    s += w * v * Math.sin(2 * Math.PI * hz * i / rate)
+    const w = 1 - Math.cos((2 * Math.PI * i) / part.length)
+    c += w * v * Math.cos((2 * Math.PI * hz * i) / rate)
+    s += w * v * Math.sin((2 * Math.PI * hz * i) / rate)
   })
-  return 2 * Math.hypot(c, s) / part.length
+  return (2 * Math.hypot(c, s)) / part.length
 }
 
 describe('compressed sounds', () => {
-  it.each([['flac', 'FLAC', 44_100], ['mp3', 'MP3', 44_100], ['ogg', 'Ogg Vorbis', 44_100], ['opus', 'Ogg Opus', 48_000]] as const)('%s is read with its rate, its length and both sides', async (end, kind, rate) => {
+  it.each([
+    ['flac', 'FLAC', 44_100],
+    ['mp3', 'MP3', 44_100],
+    ['ogg', 'Ogg Vorbis', 44_100],
+    ['opus', 'Ogg Opus', 48_000],
+  ] as const)('%s is read with its rate, its length and both sides', async (end, kind, rate) => {
     expect(compressedKind(file(end))).toBe(kind)
     const { sampleRate, channels } = await readAnyAudio(file(end))
     expect(sampleRate).toBe(rate)
@@ -35,14 +40,15 @@ describe('compressed sounds', () => {
   it('FLAC is exact to the sample', async () => {
     const { channels } = await readAnyAudio(file('flac'))
     expect(channels[0]!.length).toBe(Math.round(0.37 * 44_100))
-    for (let i = 0; i < 4000; i++) expect(Math.abs(channels[0]![i]! - 0.5 * Math.sin(2 * Math.PI * 311 * i / 44_100))).toBeLessThan(2 / 32_768)
+    for (let i = 0; i < 4000; i++)
+      expect(Math.abs(channels[0]![i]! - 0.5 * Math.sin((2 * Math.PI * 311 * i) / 44_100))).toBeLessThan(2 / 32_768)
   })
   it.each(['flac', 'mp3', 'ogg', 'opus'])('a broken %s gives a sentence or what is left of it, and too much is refused', async (end) => {
     const whole = file(end)
     await expect(readAnyAudio(whole, 1000)).rejects.toThrow(AudioFormatError)
     await expect(readAnyAudio(whole.slice(0, 40))).rejects.toThrow(AudioFormatError)
     let x = 5
-    const dice = (): number => (x = Math.imul(x, 1664525) + 1013904223 >>> 0) / 4294967296
+    const dice = (): number => (x = (Math.imul(x, 1664525) + 1013904223) >>> 0) / 4294967296
     for (let k = 0; k < 12; k++) {
       const broken = whole.slice(0, Math.floor(whole.length * (0.4 + 0.6 * dice())))
       for (let j = 0; j < 8; j++) broken[60 + Math.floor(dice() * (broken.length - 60))] = Math.floor(dice() * 256)

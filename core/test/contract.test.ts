@@ -41,9 +41,25 @@ describe.each(effects.map((d) => [d.id, d] as const))('contract of %s', (id, def
     expect(second).toEqual(first)
   })
   it('has the latency that it declares', () => {
-    const values = { feedback: 0, wet: 1, drive: 0, threshold: 0, ratio: 1, ahead: 3, predelay: 0, bits: 16, rate: 48_000, folds: 8, depth: 0, flutter: 0, pitch: 0, ...(id === 'gate' ? { threshold: -72, attack: 0.0001 } : {}) }
+    const values = {
+      feedback: 0,
+      wet: 1,
+      drive: 0,
+      threshold: 0,
+      ratio: 1,
+      ahead: 3,
+      predelay: 0,
+      bits: 16,
+      rate: 48_000,
+      folds: 8,
+      depth: 0,
+      flutter: 0,
+      pitch: 0,
+      ...(id === 'gate' ? { threshold: -72, attack: 0.0001 } : {}),
+    }
     const latency = definition.latency?.(RATE, values) ?? 0
-    if (['delay', 'reverb', 'ring', 'tremolo', 'vocoder', 'chorus', 'frequency-shift', 'taps', 'grains'].includes(id)) return expect(latency).toBe(0)
+    if (['delay', 'reverb', 'ring', 'tremolo', 'vocoder', 'chorus', 'frequency-shift', 'taps', 'grains'].includes(id))
+      return expect(latency).toBe(0)
     const x = new Float32Array(4096)
     x[100] = 0.01
     const { left } = effectRig(id, values).run(x)
@@ -55,7 +71,7 @@ describe.each(effects.map((d) => [d.id, d] as const))('contract of %s', (id, def
 describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator %s', (id, definition) => {
   function run(shaken: boolean, blocks: number): Float64Array[] {
     const r = modulatorRig(id)
-    const x = noise(blocks * BLOCK / RATE + 0.01)
+    const x = noise((blocks * BLOCK) / RATE + 0.01)
     const all = definition.outputs.map(() => new Float64Array(blocks * BLOCK))
     for (let b = 0; b < blocks; b++) {
       for (let i = 0; i < BLOCK; i++) {
@@ -67,7 +83,7 @@ describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator 
       r.io.notes.count = b % 5 < 2 ? 1 : 0
       r.io.notes.frame[0] = 17
       r.io.notes.begins[0] = b % 5 === 0 ? 1 : 0
-      r.io.notes.pitch[0] = 40 + b % 60
+      r.io.notes.pitch[0] = 40 + (b % 60)
       r.io.notes.velocity[0] = 0.7
       if (shaken) shake(r.params, b * BLOCK)
       r.block()
@@ -76,7 +92,8 @@ describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator 
     return all
   }
   it('stays within 0 and 1, whatever moves', () => {
-    for (const shaken of [false, true]) for (const out of run(shaken, 400)) for (const v of out) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
+    for (const shaken of [false, true])
+      for (const out of run(shaken, 400)) for (const v of out) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
   })
   it('gives the same again, to the bit', () => expect(run(true, 60)).toEqual(run(true, 60)))
 })
@@ -89,7 +106,7 @@ describe.each(sources.map((d) => [d.id, d] as const))('contract of source %s', (
       if (b < 150) shake(rig.params, b * BLOCK)
       else if (b === 150) for (const state of rig.params.all) state.block.hold(state.block.value)
       const { left } = rig.run(1, () => {
-        if (b % 7 === 0 && b < 150) rig.note(36 + b % 24, 0.8, b % 100)
+        if (b % 7 === 0 && b < 150) rig.note(36 + (b % 24), 0.8, b % 100)
         if (b % 7 === 4 || b === 200) for (let n = 36; n < 60; n++) rig.note(n, 0)
       })
       expect(bounded(left)).toBe(true)

@@ -1,6 +1,17 @@
 import { describe, expect, it } from 'vitest'
 import { DrawnShape, type Point } from '@oleaje/core/dsp/drawn-shape'
-import { closeEnds, curveOfRide, drawLine, insertShape, insertable, mirrorHeights, mirrorTime, repeatCurve, scaleHeights, thin } from '@oleaje/core/project/curve-edits'
+import {
+  closeEnds,
+  curveOfRide,
+  drawLine,
+  insertShape,
+  insertable,
+  mirrorHeights,
+  mirrorTime,
+  repeatCurve,
+  scaleHeights,
+  thin,
+} from '@oleaje/core/project/curve-edits'
 
 const p = (x: number, y: number, bend = 0): Point => ({ x, y, bend })
 const at = (points: readonly Point[], x: number): number => new DrawnShape(points).at(x)
@@ -30,7 +41,7 @@ describe('curves', () => {
     for (const x of [0.2, 1.5, 3.9]) expect(at(twice, x + 4)).toBeCloseTo(at(base, x), 9)
   })
   it('thins a ride without leaving its course', () => {
-    const ride = Array.from({ length: 400 }, (_, i) => p(i / 50, 0.5 + 0.4 * Math.sin(i / 40) + 0.002 * ((i * 7919) % 13 - 6) / 6))
+    const ride = Array.from({ length: 400 }, (_, i) => p(i / 50, 0.5 + 0.4 * Math.sin(i / 40) + (0.002 * (((i * 7919) % 13) - 6)) / 6))
     const few = thin(ride, 0.01)
     expect(few.length).toBeLessThan(60)
     for (const q of ride) expect(Math.abs(at(few, q.x) - q.y)).toBeLessThan(0.011)
@@ -47,7 +58,17 @@ describe('curves', () => {
     const rise = Array.from({ length: 385 }, (_, i) => [i / 24, i / 384] as const)
     const kept = curveOfRide(rise, 16, 0.5, 0.008)
     for (const x of [0, 1.3, 14.1, 15.9, 16]) expect(at(kept, x)).toBeCloseTo(x / 16, 2)
-    const twoPasses = curveOfRide([[1, 0.2], [1.1, 0.3], [3.7, 0.9], [3.8, 0.8]], 5, 0.5, 0.001)
+    const twoPasses = curveOfRide(
+      [
+        [1, 0.2],
+        [1.1, 0.3],
+        [3.7, 0.9],
+        [3.8, 0.8],
+      ],
+      5,
+      0.5,
+      0.001,
+    )
     expect([0, 1.1, 2.3, 3.4, 3.7, 4.9].map((x) => at(twoPasses, x))).toEqual([0.2, 0.3, 0.3, 0.3, 0.9, 0.8])
   })
   it('draws straight over what was there', () => {

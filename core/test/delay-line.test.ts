@@ -5,8 +5,15 @@ import { noise } from './rig'
 const BLOCK = 128
 
 /** A line that is written and read block by block: what comes out of it. */
-function through(line: StereoDelayLine, left: Float32Array, right: Float32Array, delay: (i: number) => number): { left: Float64Array, right: Float64Array } {
-  const times = line.block(), a = line.block(), b = line.block()
+function through(
+  line: StereoDelayLine,
+  left: Float32Array,
+  right: Float32Array,
+  delay: (i: number) => number,
+): { left: Float64Array; right: Float64Array } {
+  const times = line.block(),
+    a = line.block(),
+    b = line.block()
   const out = { left: new Float64Array(left.length), right: new Float64Array(left.length) }
   for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
     // written first, so everything lies a block further back
@@ -21,7 +28,8 @@ function through(line: StereoDelayLine, left: Float32Array, right: Float32Array,
 
 describe('StereoDelayLine', () => {
   it.each([LEAST_DELAY, 100, 3000])('gives back exactly what was written %i samples ago, round its end', (delay) => {
-    const x = noise(0.4, 2), y = noise(0.4, 3)
+    const x = noise(0.4, 2),
+      y = noise(0.4, 3)
     const { left, right } = through(new StereoDelayLine(3200, 3, BLOCK), x, y, () => delay)
     const n = Math.floor(x.length / BLOCK) * BLOCK
     expect([...left.subarray(delay, n)]).toEqual([...x.subarray(0, n - delay)])
@@ -41,7 +49,8 @@ describe('StereoDelayLine', () => {
     const line = new StereoDelayLine(1000, 6, BLOCK)
     through(line, noise(0.2, 5), noise(0.2, 6), () => 500)
     line.reset()
-    const x = noise(0.2, 7), y = noise(0.2, 8)
+    const x = noise(0.2, 7),
+      y = noise(0.2, 8)
     const again = through(line, x, y, (i) => 300 + (i % 997) / 3)
     const fresh = through(new StereoDelayLine(1000, 6, BLOCK), x, y, (i) => 300 + (i % 997) / 3)
     expect([...again.left]).toEqual([...fresh.left])

@@ -12,11 +12,19 @@ class Buoy implements SoundStep {
   input: AlignedInput | null = null
   run(): void {}
   reset(): void {}
-  cut(): void { this.cuts++ }
+  cut(): void {
+    this.cuts++
+  }
 }
 const nothing: Kept = { steps: new Map(), links: new Map(), inputs: new Map() }
 const keptOf = (p: PlanDraft): Kept => ({ steps: p.steps, links: new Map(), inputs: p.inputs })
-const buoy = (p: PlanDraft, key: string): Made<Buoy> => p.add(key, Buoy, () => true, () => new Buoy())
+const buoy = (p: PlanDraft, key: string): Made<Buoy> =>
+  p.add(
+    key,
+    Buoy,
+    () => true,
+    () => new Buoy(),
+  )
 
 /** Works all connections out, each with a delay. */
 function attach(p: PlanDraft, delay = 0): void {
@@ -28,14 +36,24 @@ function attach(p: PlanDraft, delay = 0): void {
   }
   for (const f of p.finishing) f()
 }
-const exchange = (p: PlanDraft): void => { for (const f of p.exchange) f() }
+const exchange = (p: PlanDraft): void => {
+  for (const f of p.exchange) f()
+}
 
 /** Two steps, the second of which hears the first. */
 function channel(kept = nothing, delay = 0, quiet = false) {
   const p = new PlanDraft(kept)
   const from = buoy(p, 'from')
   const to = buoy(p, 'to')
-  p.connect(to.draft, 'in', () => from.draft, (i) => { p.give(to, 'input', i) }, { quiet })
+  p.connect(
+    to.draft,
+    'in',
+    () => from.draft,
+    (i) => {
+      p.give(to, 'input', i)
+    },
+    { quiet },
+  )
   attach(p, delay)
   return { p, from, to }
 }
@@ -46,7 +64,12 @@ describe('a plan that is being made', () => {
     const made = buoy(first, 'a')
     const p = new PlanDraft(keptOf(first))
     expect(buoy(p, 'a')).toMatchObject({ step: made.step, draft: { fresh: false } })
-    const other = p.add('a', Buoy, (s) => s !== made.step, () => new Buoy())
+    const other = p.add(
+      'a',
+      Buoy,
+      (s) => s !== made.step,
+      () => new Buoy(),
+    )
     expect(other.step).not.toBe(made.step)
     expect([other.draft.fresh, p.steps.get('a')]).toEqual([true, other.step])
     expect(buoy(p, 'b').draft.fresh).toBe(true)
@@ -81,7 +104,12 @@ describe('a plan that is being made', () => {
     const meeting = (kept: Kept, keys: string[], delay = 0) => {
       const p = new PlanDraft(kept)
       const ends = keys.map((k) => buoy(p, k).draft)
-      const merge = p.add('sum', MergeStep, () => true, () => new MergeStep(null))
+      const merge = p.add(
+        'sum',
+        MergeStep,
+        () => true,
+        () => new MergeStep(null),
+      )
       p.meet(merge, ends)
       attach(p, delay)
       return { p, step: merge.step }

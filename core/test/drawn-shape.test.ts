@@ -26,42 +26,60 @@ describe('a bend', () => {
     for (const c of [5e-324, 1e-17, 1e-9, -1e-12]) expect(bend(0.3, c)).toBeCloseTo(0.3, 6)
   })
   it('is the same over a block, or over a part of it', () => {
-    fc.assert(fc.property(fc.array(unit, { minLength: 4, maxLength: 20 }), fc.double({ min: -1, max: 1, noNaN: true }), (list, curve) => {
-      const x = Float64Array.from(list)
-      bendBlock(x, curve, 1, 3)
-      expect([...x]).toEqual(list.map((v, i) => (i === 1 || i === 2 ? bend(v, curve) : v)))
-    }))
+    fc.assert(
+      fc.property(fc.array(unit, { minLength: 4, maxLength: 20 }), fc.double({ min: -1, max: 1, noNaN: true }), (list, curve) => {
+        const x = Float64Array.from(list)
+        bendBlock(x, curve, 1, 3)
+        expect([...x]).toEqual(list.map((v, i) => (i === 1 || i === 2 ? bend(v, curve) : v)))
+      }),
+    )
   })
 })
 
 describe('a drawn shape', () => {
   it('gives the same read by blocks as place by place, wherever it goes', () => {
-    fc.assert(fc.property(points, fc.array(fc.double({ min: -0.2, max: 1.2, noNaN: true }), { minLength: 1, maxLength: 60 }), (list, places) => {
-      const one = new DrawnShape(list), other = new DrawnShape(list)
-      const block = Float64Array.from(places)
-      one.read(block)
-      places.forEach((x, i) => { expect(block[i]).toBeCloseTo(other.at(x), 12) })
-    }))
+    fc.assert(
+      fc.property(points, fc.array(fc.double({ min: -0.2, max: 1.2, noNaN: true }), { minLength: 1, maxLength: 60 }), (list, places) => {
+        const one = new DrawnShape(list),
+          other = new DrawnShape(list)
+        const block = Float64Array.from(places)
+        one.read(block)
+        places.forEach((x, i) => {
+          expect(block[i]).toBeCloseTo(other.at(x), 12)
+        })
+      }),
+    )
   })
   it('stays level before its first and after its last point, and steps where two are at one place', () => {
-    const shape = new DrawnShape([{ x: 0.25, y: 0.2, bend: 0 }, { x: 0.5, y: 0.6, bend: 0 }, { x: 0.5, y: 0.9, bend: 0 }, { x: 0.75, y: 0.1, bend: 0 }])
+    const shape = new DrawnShape([
+      { x: 0.25, y: 0.2, bend: 0 },
+      { x: 0.5, y: 0.6, bend: 0 },
+      { x: 0.5, y: 0.9, bend: 0 },
+      { x: 0.75, y: 0.1, bend: 0 },
+    ])
     const x = Float64Array.of(0, 0.2499, 0.375, 0.49999, 0.5, 0.75, 3)
     shape.read(x)
     const wanted = [0.2, 0.2, 0.4, 0.59998, 0.9, 0.1, 0.1]
-    wanted.forEach((y, i) => { expect(x[i]).toBeCloseTo(y, 4) })
+    wanted.forEach((y, i) => {
+      expect(x[i]).toBeCloseTo(y, 4)
+    })
   })
 })
 
 describe('waves worked out by blocks', () => {
-  it.each(lfoShapes.map((name, shape) => [name, shape] as const).filter(([name]) => name !== 'drawn'))('are those that the picture shows: %s', (_, shape) => {
-    // another length of cycle than of blocks, and a width and phase of its own
-    const rig = modulatorRig('lfo', { shape, rate: 37, width: 0.3, phase: 0.2 }, { seed: 11 })
-    const all = rig.run(0.2)
-    for (let i = 0; i < all.length; i += 7) expect(all[i]).toBeCloseTo(lfoWave(shape, 0.2 + i * 37 / RATE, 0.3, 11), shape === 4 || shape === 5 ? 12 : 6)
-  })
+  it.each(lfoShapes.map((name, shape) => [name, shape] as const).filter(([name]) => name !== 'drawn'))(
+    'are those that the picture shows: %s',
+    (_, shape) => {
+      // another length of cycle than of blocks, and a width and phase of its own
+      const rig = modulatorRig('lfo', { shape, rate: 37, width: 0.3, phase: 0.2 }, { seed: 11 })
+      const all = rig.run(0.2)
+      for (let i = 0; i < all.length; i += 7)
+        expect(all[i]).toBeCloseTo(lfoWave(shape, 0.2 + (i * 37) / RATE, 0.3, 11), shape === 4 || shape === 5 ? 12 : 6)
+    },
+  )
   it('are those that the picture shows: smooth drift', () => {
     const rig = modulatorRig('drift', { kind: 0, speed: 20, roam: 0 }, { seed: mix32(5) })
     const all = rig.run(0.5)
-    for (let i = 0; i < all.length; i += BLOCK / 4) expect(all[i]).toBeCloseTo(smoothDrift(mix32(5), (i + 1) * 20 / RATE), 9)
+    for (let i = 0; i < all.length; i += BLOCK / 4) expect(all[i]).toBeCloseTo(smoothDrift(mix32(5), ((i + 1) * 20) / RATE), 9)
   })
 })

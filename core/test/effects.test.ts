@@ -17,14 +17,17 @@ describe('Filter', () => {
     for (const hz of [30, 100, 400, 900, 1300, 1800, 4000, 9000, 15_000, 20_000]) {
       const theory = filterResponse(values, hz, RATE)
       if (theory.magnitude < 0.001) continue
-      const measured = toneAt(left, hz).amplitude * left.length / 2
+      const measured = (toneAt(left, hz).amplitude * left.length) / 2
       expect(Math.abs(db(measured) - db(theory.magnitude))).toBeLessThan(0.05)
     }
   })
 
   it('stays finite and bounded for a minute of full-range audio-rate modulation of cutoff and resonance', () => {
     const r = effectRig('filter', { slope: 1 })
-    const { cutoff, resonance, shape } = r.params.byName as never as Record<string, { block: { buffer: Float64Array, move(): void }, spec: never }>
+    const { cutoff, resonance, shape } = r.params.byName as never as Record<
+      string,
+      { block: { buffer: Float64Array; move(): void }; spec: never }
+    >
     const x = noise(1)
     let most = 0
     for (let second = 0; second < 60; second++) {
@@ -61,7 +64,7 @@ describe('Filter', () => {
 describe('Drive', () => {
   const aliases = (hz: number, quality: number): number => {
     const bin = aliasBin(hz, RATE)
-    const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => Math.sin(2 * Math.PI * i * bin / ALIAS_SIZE))
+    const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE))
     const { left } = effectRig('drive', { drive: 18, output: 0, quality }).run(x)
     return aliasSum(left.slice(ALIAS_SIZE, 2 * ALIAS_SIZE), bin, RATE)
   }
@@ -90,27 +93,40 @@ describe('Delay', () => {
     }
   })
   const swept = [
-    ['delay', 0.02, { feedback: 0 }], ['chorus', 0.02, { by: 1, reach: 0, voices: 2, spread: 0, stereo: 0, feedback: 0 }],
-    ['flanger', 0.003, { depth: 0, feedback: 0, stereo: 0, mix: 1, through: 0 }], ['taps', 0.05, { sync: 0, feedback: 0, law: 0 }],
+    ['delay', 0.02, { feedback: 0 }],
+    ['chorus', 0.02, { by: 1, reach: 0, voices: 2, spread: 0, stereo: 0, feedback: 0 }],
+    ['flanger', 0.003, { depth: 0, feedback: 0, stereo: 0, mix: 1, through: 0 }],
+    ['taps', 0.05, { sync: 0, feedback: 0, law: 0 }],
   ] as const
-  it.each(swept.flatMap(([type, time, values]) => [[1000, -80], [10_000, -60]].map(([hz, limit]) => ({ type, time, values, hz: hz ?? 0, limit: limit ?? 0 }))))(
-    'no zipper under a swept time: a tone at $hz Hz through $type shows no line above $limit dB that theory does not predict', ({ type, time, values, hz, limit }) => {
+  it.each(
+    swept.flatMap(([type, time, values]) =>
+      [
+        [1000, -80],
+        [10_000, -60],
+      ].map(([hz, limit]) => ({ type, time, values, hz: hz ?? 0, limit: limit ?? 0 })),
+    ),
+  )(
+    'no zipper under a swept time: a tone at $hz Hz through $type shows no line above $limit dB that theory does not predict',
+    ({ type, time, values, hz, limit }) => {
       // a time that moves evenly shifts the pitch: one line, at hz · (1 − slope)
       const r = effectRig(type, values, type === 'taps' ? { lanes: { taps: [{ level: 0, pan: 0, time: 1 }] } } : {})
       const slope = 0.002
       const x = sine(hz, 1.6, 10 ** (-12 / 20))
       const { left } = r.run(x, x, (at) => {
         const block = r.params.byName.time!.block
-        for (let i = 0; i < BLOCK; i++) block.buffer[i] = time + slope * (at + i) / RATE
+        for (let i = 0; i < BLOCK; i++) block.buffer[i] = time + (slope * (at + i)) / RATE
         block.move()
       })
       const spectrum = spectrumDb(left.slice(6000, 6000 + 65_536))
-      const shifted = hz * (1 - slope) * 65_536 / RATE
+      const shifted = (hz * (1 - slope) * 65_536) / RATE
       let other = -300
-      spectrum.forEach((v, i) => { if (Math.abs(i - shifted) > 8 && i > 20) other = Math.max(other, v) })
+      spectrum.forEach((v, i) => {
+        if (Math.abs(i - shifted) > 8 && i > 20) other = Math.max(other, v)
+      })
       expect(spectrum[Math.round(shifted)]).toBeGreaterThan(-22)
       expect(other).toBeLessThan(limit)
-    })
+    },
+  )
   it('ping-pong crosses sides, and feedback above 100 % stays bounded', () => {
     const impulse = new Float32Array(48_000)
     impulse[0] = 1
@@ -127,17 +143,22 @@ describe('Delay', () => {
     const { left } = r.run(x, x, (at) => r.params.byName.time!.block.hold(at < 24_000 ? 0.1 : 0.25))
     let jump = 0
     for (let i = 20_000; i < left.length; i++) jump = Math.max(jump, Math.abs(left[i]! - left[i - 1]!))
-    expect(jump).toBeLessThan(0.5 * 2 * Math.PI * 200 / RATE + 0.002)
+    expect(jump).toBeLessThan((0.5 * 2 * Math.PI * 200) / RATE + 0.002)
   })
 })
 
 describe('Compressor', () => {
   it.each([-40, -24, -18, -15, -9, 0])('static curve within 0.1 dB at %i dB', (level) => {
-    const { left } = effectRig('compressor', { threshold: -18, ratio: 4, knee: 6, attack: 0.001, release: 2.5 }).run(sine(1000, 3, 10 ** (level / 20)))
+    const { left } = effectRig('compressor', { threshold: -18, ratio: 4, knee: 6, attack: 0.001, release: 2.5 }).run(
+      sine(1000, 3, 10 ** (level / 20)),
+    )
     const out = db(toneAt(left.slice(120_000, 124_800), 1000).amplitude)
     expect(Math.abs(out - level - compressorCurve(level, -18, 4, 6))).toBeLessThan(0.1)
   })
-  it.each([[0.02, 0.2], [0.05, 0.4]])('attack %f s and release %f s within 5 percent, on the gain', (attack, release) => {
+  it.each([
+    [0.02, 0.2],
+    [0.05, 0.4],
+  ])('attack %f s and release %f s within 5 percent, on the gain', (attack, release) => {
     const r = effectRig('compressor', { threshold: -30, ratio: 10, knee: 0, attack, release })
     // a rectified-flat signal: steps of DC have a level without ripple
     const x = Float32Array.from({ length: RATE * 4 }, (_, i) => (i < RATE ? 0.001 : i < 2 * RATE ? 1 : 0.001))
@@ -145,7 +166,8 @@ describe('Compressor', () => {
     const gain = Float32Array.from(left, (v, i) => db(v / x[i]!))
     const reach = (from: number, to: number, at: number): number => {
       const target = from + (to - from) * (1 - Math.exp(-1))
-      for (let i = at; i < gain.length; i++) if ((to < from && gain[i]! <= target) || (to > from && gain[i]! >= target)) return (i - at) / RATE
+      for (let i = at; i < gain.length; i++)
+        if ((to < from && gain[i]! <= target) || (to > from && gain[i]! >= target)) return (i - at) / RATE
       return NaN
     }
     const low = gain[2 * RATE - 2]!
@@ -167,7 +189,11 @@ describe('Reverb', () => {
     while (level(a) > -5) a++
     let b = a
     while (level(b) > -35) b++
-    let n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0
+    let n = 0,
+      sx = 0,
+      sy = 0,
+      sxx = 0,
+      sxy = 0
     for (let i = a; i < b; i += 16) {
       const y = level(i)
       n++
@@ -178,7 +204,10 @@ describe('Reverb', () => {
     }
     return -60 / ((n * sxy - sx * sy) / (n * sxx - sx * sx)) / RATE
   }
-  it.each([{ decay: 2, size: 0.8, lows: 1, highs: 1 }, { decay: 1.2, size: 0.5, lows: 1.5, highs: 0.5 }])('RT60 within 5 percent of what is set in each octave: %o', (values) => {
+  it.each([
+    { decay: 2, size: 0.8, lows: 1, highs: 1 },
+    { decay: 1.2, size: 0.5, lows: 1.5, highs: 0.5 },
+  ])('RT60 within 5 percent of what is set in each octave: %o', (values) => {
     const x = new Float32Array(Math.round(RATE * values.decay * 2.2))
     x[0] = 1
     const { left } = effectRig('reverb', { ...values, motion: 0.2, lowCut: 20, predelay: 0 }).run(x)
@@ -211,7 +240,9 @@ describe('Reverb', () => {
     for (let at = 40_000; at + size < left.length; at += size / 4, n++) {
       const stretch = left.slice(at, at + size)
       const power = rms(stretch) ** 2
-      spectrumDb(stretch).forEach((v, i) => { mean[i]! += 10 ** (v / 10) / power })
+      spectrumDb(stretch).forEach((v, i) => {
+        mean[i]! += 10 ** (v / 10) / power
+      })
     }
     let most = -99
     for (let i = 60; i < 3000; i++) {
@@ -231,7 +262,7 @@ describe('Gain', () => {
     const x = new Float32Array(BLOCK).fill(0.5)
     const { left } = r.run(x, x, () => {
       const b = r.params.byName.factor!.block
-      for (let i = 0; i < BLOCK; i++) b.buffer[i] = 1 - 2 * i / (BLOCK - 1)
+      for (let i = 0; i < BLOCK; i++) b.buffer[i] = 1 - (2 * i) / (BLOCK - 1)
       b.move()
     })
     expect(left[0]).toBeCloseTo(0.5, 6)

@@ -11,8 +11,8 @@ import { Switch } from '@oleaje/core/engine/soft-switch'
 import { Transport } from '@oleaje/core/engine/transport'
 import { RATE, noise } from './rig'
 
-const wave = (at: number, hz: number, level = 0.5): number => level * Math.sin(2 * Math.PI * hz * at / RATE)
-function fill(block: { left: Float32Array, right: Float32Array }, from: number, f: (at: number) => number): void {
+const wave = (at: number, hz: number, level = 0.5): number => level * Math.sin((2 * Math.PI * hz * at) / RATE)
+function fill(block: { left: Float32Array; right: Float32Array }, from: number, f: (at: number) => number): void {
   for (let i = 0; i < BLOCK; i++) block.left[i] = block.right[i] = f(from + i)
 }
 const steps = (x: readonly number[]): number => Math.max(...x.slice(1).map((v, i) => Math.abs(v - x[i]!)))
@@ -33,13 +33,28 @@ describe('a declick', () => {
     return all
   }
   const hiss = noise(1, 7, 0.3)
-  const hissing = (from: number): Wave => (at) => hiss[(at + from) % hiss.length]!
-  const sine = (hz: number, level = 0.5, phase = 0): Wave => (at) => level * Math.sin(phase + 2 * Math.PI * hz * at / RATE)
-  const saw = (hz: number): Wave => (at) => (at * hz / RATE) % 1 - 0.5
+  const hissing =
+    (from: number): Wave =>
+    (at) =>
+      hiss[(at + from) % hiss.length]!
+  const sine =
+    (hz: number, level = 0.5, phase = 0): Wave =>
+    (at) =>
+      level * Math.sin(phase + (2 * Math.PI * hz * at) / RATE)
+  const saw =
+    (hz: number): Wave =>
+    (at) =>
+      (((at * hz) / RATE) % 1) - 0.5
   const pairs: [string, Wave, Wave][] = [
-    ['40 Hz to 60 Hz', sine(40, 0.5, 1), sine(60, 0.5, -1.5)], ['200 Hz to 300 Hz and a level', sine(200), (at) => sine(300)(at) + 0.4], ['2 kHz to nothing', sine(2000, 0.5, 1), () => 0],
-    ['nothing to 8 kHz', () => 0, sine(8000, 0.5, 1)], ['noise to noise', hissing(0), hissing(9000)], ['a saw to another', saw(110), saw(147)], ['a level to nothing', () => 0.7, () => 0],
-    ['hum with noise to hum', (at) => sine(50, 0.4)(at) + 0.5 * hissing(0)(at), sine(50, 0.4, 2)], ['10 Hz to its opposite', sine(10, 0.9, 1.2), sine(10, 0.9, 1.2 + Math.PI)],
+    ['40 Hz to 60 Hz', sine(40, 0.5, 1), sine(60, 0.5, -1.5)],
+    ['200 Hz to 300 Hz and a level', sine(200), (at) => sine(300)(at) + 0.4],
+    ['2 kHz to nothing', sine(2000, 0.5, 1), () => 0],
+    ['nothing to 8 kHz', () => 0, sine(8000, 0.5, 1)],
+    ['noise to noise', hissing(0), hissing(9000)],
+    ['a saw to another', saw(110), saw(147)],
+    ['a level to nothing', () => 0.7, () => 0],
+    ['hum with noise to hum', (at) => sine(50, 0.4)(at) + 0.5 * hissing(0)(at), sine(50, 0.4, 2)],
+    ['10 Hz to its opposite', sine(10, 0.9, 1.2), sine(10, 0.9, 1.2 + Math.PI)],
   ]
 
   it('is not there at all before a cut', () => {
@@ -50,7 +65,9 @@ describe('a declick', () => {
   })
   it.each([40, 200, 2000, 8000, 19_000])('leaves a tone alone that goes on as it was: %i Hz', (hz) => {
     const all = heal(sine(hz, 0.5, 0.3), sine(hz, 0.5, 0.3))
-    all.forEach((y, i) => { expect(Math.abs(y - sine(hz, 0.5, 0.3)(i))).toBeLessThan(0.02) })
+    all.forEach((y, i) => {
+      expect(Math.abs(y - sine(hz, 0.5, 0.3)(i))).toBeLessThan(0.02)
+    })
   })
   it.each(pairs)('adds no step beyond those of both sounds by more than −60 dBFS: %s', (_, a, b) => {
     const own = Math.max(steps(Array.from({ length: CUT }, (_, i) => a(i))), steps(Array.from({ length: CUT }, (_, i) => b(CUT + i))))
@@ -61,7 +78,8 @@ describe('a declick', () => {
     const all = heal(a, b)
     expect(Math.max(...all.map(Math.abs))).toBeLessThan(1.1 * (loudest(a, 0) + loudest(b, CUT)))
     // of sounds without a level of their own, nothing stays behind once the waves have been exchanged
-    if (!/level|hum|saw|[12460]0 Hz/.test(_)) for (let i = CUT + BLOCK; i < all.length; i++) expect(Math.abs(all[i]! - b(i))).toBeLessThan(0.06)
+    if (!/level|hum|saw|[12460]0 Hz/.test(_))
+      for (let i = CUT + BLOCK; i < all.length; i++) expect(Math.abs(all[i]! - b(i))).toBeLessThan(0.06)
   })
   it('is healed within 4096 frames: from then on only the new wave is heard', () => {
     const all = heal(sine(200), (at) => sine(300)(at) + 0.4)
@@ -84,15 +102,22 @@ describe('a declick', () => {
 describe('the way a signal would have gone on', () => {
   const told = (f: (i: number) => number, frames = BLOCK): number[] => {
     const next = new Float64Array(frames)
-    continuation(Float64Array.from({ length: PAST }, (_, i) => f(i - PAST)), next)
+    continuation(
+      Float64Array.from({ length: PAST }, (_, i) => f(i - PAST)),
+      next,
+    )
     return [...next]
   }
   it.each([100, 440, 5000, 20_000])('is itself for a tone of %i Hz', (hz) => {
-    told((i) => 0.5 * Math.sin(1 + 2 * Math.PI * hz * i / RATE)).forEach((y, i) => { expect(Math.abs(y - 0.5 * Math.sin(1 + 2 * Math.PI * hz * i / RATE))).toBeLessThan(0.12) })
+    told((i) => 0.5 * Math.sin(1 + (2 * Math.PI * hz * i) / RATE)).forEach((y, i) => {
+      expect(Math.abs(y - 0.5 * Math.sin(1 + (2 * Math.PI * hz * i) / RATE))).toBeLessThan(0.12)
+    })
   })
   it('is known for a chord in its first samples, and for a level for ever', () => {
-    const chord = (i: number): number => [220, 277, 330].reduce((sum, hz) => sum + 0.2 * Math.sin(2 * Math.PI * hz * i / RATE), 0)
-    told(chord, 8).forEach((y, i) => { expect(y).toBeCloseTo(chord(i), 3) })
+    const chord = (i: number): number => [220, 277, 330].reduce((sum, hz) => sum + 0.2 * Math.sin((2 * Math.PI * hz * i) / RATE), 0)
+    told(chord, 8).forEach((y, i) => {
+      expect(y).toBeCloseTo(chord(i), 3)
+    })
     for (const y of told(() => 0.7, 4000)) expect(y).toBeCloseTo(0.7, 6)
   })
   it('dies away for noise, and never grows, whatever came before', () => {
@@ -132,7 +157,8 @@ describe('a soft switch', () => {
 describe('delays that line paths up', () => {
   it.each([1, 57, 128, 300])('are of %i samples, to the sample, whatever the block', (frames) => {
     const delay = new BlockDelay(frames)
-    const x = new Float32Array(BLOCK), y = new Float32Array(BLOCK)
+    const x = new Float32Array(BLOCK),
+      y = new Float32Array(BLOCK)
     for (let k = 0; k < 8; k++) {
       for (let i = 0; i < BLOCK; i++) x[i] = k * BLOCK + i + 1
       delay.process(x, y, BLOCK)
@@ -153,7 +179,9 @@ describe('delays that line paths up', () => {
     }
   })
   it.each<[string, (i: number) => number, number]>([
-    ['a level', () => 0.7, 0.001], ['a tone of 300 Hz', (i) => 0.5 * Math.sin(2 * Math.PI * 300 * i / RATE), 0.035], ['a tone of 8 kHz', (i) => 0.5 * Math.sin(1.047 * i), 0.75],
+    ['a level', () => 0.7, 0.001],
+    ['a tone of 300 Hz', (i) => 0.5 * Math.sin((2 * Math.PI * 300 * i) / RATE), 0.035],
+    ['a tone of 8 kHz', (i) => 0.5 * Math.sin(1.047 * i), 0.75],
   ])('begin with what would have come before where they are made while playing, so that nothing jumps: %s', (_, f, most) => {
     const block = stereoBlock()
     for (const delay of [57, 200, 1500]) {
@@ -202,7 +230,7 @@ describe('the guard', () => {
     fill(block, 0, () => 100)
     let blocks = 0
     while (blocks < 1000 && !guard.inspect(block, 2)) blocks++
-    expect(blocks * BLOCK / RATE).toBeCloseTo(0.05, 2)
+    expect((blocks * BLOCK) / RATE).toBeCloseTo(0.05, 2)
     expect(guard.trips).toBe(1)
     fill(block, 0, () => 1)
     expect(guard.inspect(block, 2)).toBe(false)
@@ -232,7 +260,7 @@ describe('the guard', () => {
       guard.hear(0.0005)
       blocks++
     }
-    expect(blocks * BLOCK / RATE).toBeCloseTo(1, 2)
+    expect((blocks * BLOCK) / RATE).toBeCloseTo(1, 2)
     guard.inspect(block, 2)
     guard.release()
     expect(guard.held).toBe(false)
@@ -250,7 +278,7 @@ describe('the guard', () => {
 
 describe('the safety limiter', () => {
   const ceiling = 10 ** (-0.3 / 20)
-  function limited(f: (at: number) => number, blocks: number): { y: number[], lowest: number } {
+  function limited(f: (at: number) => number, blocks: number): { y: number[]; lowest: number } {
     const limiter = new SafetyLimiter(RATE)
     const block = stereoBlock()
     const y: number[] = []
@@ -313,7 +341,9 @@ describe('the transport', () => {
     expect(frames[beat]).toBe(beat / 4)
     expect(frames[beat + 0.75 * beat]).toBe(beat / 4)
     expect(jumps).toBe(Math.floor((400 * BLOCK - beat) / (0.75 * beat)) + 1)
-    runs.forEach((run, i) => { expect(run).toBeCloseTo(i / beat, 9) })
+    runs.forEach((run, i) => {
+      expect(run).toBeCloseTo(i / beat, 9)
+    })
   })
   it('keeps the beat where the tempo changes', () => {
     const t = transport({ on: false, start: 0, end: 4 })
@@ -325,7 +355,10 @@ describe('the transport', () => {
     expect(t.beatsPerFrame).toBeCloseTo(87.5 / 60 / RATE, 12)
   })
   it('goes past the loop where it is off, empty, or begins after it', () => {
-    for (const loop of [{ on: false, start: 0, end: 1 }, { on: true, start: 1, end: 1 }]) {
+    for (const loop of [
+      { on: false, start: 0, end: 1 },
+      { on: true, start: 1, end: 1 },
+    ]) {
       const t = transport(loop)
       t.play(0)
       for (let k = 0; k < 400; k++) t.advance()

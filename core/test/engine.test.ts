@@ -59,8 +59,12 @@ describe('paths line up', () => {
 describe('links', () => {
   it('an LFO at 440 Hz on a gain gives exactly the sidebands of theory', () => {
     const p = projectOf(sine(5000, 3, 0.25), [newEffect('gain', { mode: 1, factor: 1 }, 'g')])
-    p.project = [addModulator('t', 'lfo', { id: 'l', params: { rate: 440 } }), addLink('l', { owner: 'g', param: 'factor' }, place(p.project, 'g', 'factor', 0.5), place(p.project, 'g', 'factor', 1.5), { mode: 'fixed' })]
-      .reduce((q, e) => apply(q, e as Edit).next, p.project)
+    p.project = [
+      addModulator('t', 'lfo', { id: 'l', params: { rate: 440 } }),
+      addLink('l', { owner: 'g', param: 'factor' }, place(p.project, 'g', 'factor', 0.5), place(p.project, 'g', 'factor', 1.5), {
+        mode: 'fixed',
+      }),
+    ].reduce((q, e) => apply(q, e as Edit).next, p.project)
     const { left } = play(p, 2)
     const s = left.slice(4800, 4800 + 65_536)
     const span = left.slice(4800, 4800 + 48_000)
@@ -68,14 +72,21 @@ describe('links', () => {
     for (const side of [4560, 5440]) expect(db(toneAt(span, side).amplitude / 0.25)).toBeCloseTo(db(0.25), 1)
     const spectrum = spectrumDb(s)
     let other = -300
-    spectrum.forEach((v, i) => { if ([4560, 5000, 5440].every((f) => Math.abs(i - f * 65_536 / RATE) > 8)) other = Math.max(other, v) })
+    spectrum.forEach((v, i) => {
+      if ([4560, 5000, 5440].every((f) => Math.abs(i - (f * 65_536) / RATE) > 8)) other = Math.max(other, v)
+    })
     expect(other - db(0.25)).toBeLessThan(-90)
   })
   it('floating ranges travel with the base, fixed ones stay', () => {
     const build = (mode: 'floating' | 'fixed'): Project => {
       const { project } = projectOf(noise(0.1), [newEffect('filter', { cutoff: 1000 }, 'f')])
       const at = place(project, 'f', 'cutoff', 1000)
-      return [addModulator('t', 'macro', { id: 'm', params: { value: 1 } }), addLink('m', { owner: 'f', param: 'cutoff' }, at - 0.1, at + 0.1, { id: 'k' }), setLinkMode('k', mode), setParam('f', 'cutoff', 4000)].reduce((q, e) => apply(q, e as Edit).next, project)
+      return [
+        addModulator('t', 'macro', { id: 'm', params: { value: 1 } }),
+        addLink('m', { owner: 'f', param: 'cutoff' }, at - 0.1, at + 0.1, { id: 'k' }),
+        setLinkMode('k', mode),
+        setParam('f', 'cutoff', 4000),
+      ].reduce((q, e) => apply(q, e as Edit).next, project)
     }
     const liveEnd = (project: Project): number => {
       const engine = new Engine({ sampleRate: RATE, audio: () => null })
@@ -100,14 +111,20 @@ describe('links', () => {
     p.project.audio.k = p.project.audio.x!
     const flat = p.audio().channels[0]!
     const audio = (hash?: string) => ({ sampleRate: RATE, channels: [hash === 'k' ? burst : flat] })
-    p.project = [addModulator('t', 'follower', { id: 'f', params: { attack: 0.02, release: 0.1, sensitivity: 0 }, listens: { track: 'kit', point: 'before' } }),
-      addLink('f', { owner: 'g', param: 'level' }, place(p.project, 'g', 'level', 0), place(p.project, 'g', 'level', -12))].reduce((q, e) => apply(q, e as Edit).next, p.project)
+    p.project = [
+      addModulator('t', 'follower', {
+        id: 'f',
+        params: { attack: 0.02, release: 0.1, sensitivity: 0 },
+        listens: { track: 'kit', point: 'before' },
+      }),
+      addLink('f', { owner: 'g', param: 'level' }, place(p.project, 'g', 'level', 0), place(p.project, 'g', 'level', -12)),
+    ].reduce((q, e) => apply(q, e as Edit).next, p.project)
     const { left } = play({ project: p.project, audio: audio as never }, 2)
     expect(db(left[RATE - 10]! / 0.5)).toBeCloseTo(-12, 1)
     const time = (from: number, wanted: number): number => {
       let i = from
       const rising = db(left[from]! / 0.5) < wanted
-      while (i < left.length && (db(left[i]! / 0.5) < wanted) === rising) i++
+      while (i < left.length && db(left[i]! / 0.5) < wanted === rising) i++
       return (i - from) / RATE
     }
     expect(Math.abs(time(RATE / 2, -12 * (1 - Math.exp(-1))) / 0.02 - 1)).toBeLessThan(0.05)
@@ -115,7 +132,12 @@ describe('links', () => {
   })
   it('modulators may go round in a circle: one block late, and said so', () => {
     const { project } = projectOf(noise(0.1), [newEffect('gain', {}, 'g')])
-    const p = [addModulator('t', 'lfo', { id: 'a' }), addModulator('t', 'lfo', { id: 'b' }), addLink('a', { owner: 'b', param: 'rate' }, 0.2, 0.6, { id: 'ab' }), addLink('b', { owner: 'a', param: 'rate' }, 0.2, 0.6, { id: 'ba' })].reduce((q, e) => apply(q, e as Edit).next, project)
+    const p = [
+      addModulator('t', 'lfo', { id: 'a' }),
+      addModulator('t', 'lfo', { id: 'b' }),
+      addLink('a', { owner: 'b', param: 'rate' }, 0.2, 0.6, { id: 'ab' }),
+      addLink('b', { owner: 'a', param: 'rate' }, 0.2, 0.6, { id: 'ba' }),
+    ].reduce((q, e) => apply(q, e as Edit).next, project)
     const engine = new Engine({ sampleRate: RATE, audio: () => null })
     engine.load(p)
     expect(engine.feedbackEdges).toHaveLength(1)
@@ -127,7 +149,11 @@ describe('links', () => {
 })
 
 describe('edits while it plays', () => {
-  const nodes = (): ChainNode[] => [newEffect('filter', { cutoff: 700, resonance: 1 }, 'f'), newEffect('gain', { level: -3 }, 'g'), newEffect('delay', { time: 0.05, wet: 0.3 }, 'dl')]
+  const nodes = (): ChainNode[] => [
+    newEffect('filter', { cutoff: 700, resonance: 1 }, 'f'),
+    newEffect('gain', { level: -3 }, 'g'),
+    newEffect('delay', { time: 0.05, wet: 0.3 }, 'dl'),
+  ]
   const edits: [string, Edit][] = [
     ['add', addNode(newEffect('reverb', { wet: 0.5 }, 'new'), { after: 'g' })],
     ['add with latency', addNode(newEffect('drive', {}, 'new'), { after: 'f' })],
@@ -138,10 +164,13 @@ describe('edits while it plays', () => {
     ['change a choice', setParam('f', 'slope', 1)],
     ['change a value', setParam('g', 'level', -20)],
     ['mute', setParam('t', 'mute', 1)],
-    ['the other state', (p) => {
-      hear('t', 'b')(p)
-      removeNode('g')(p)
-    }],
+    [
+      'the other state',
+      (p) => {
+        hear('t', 'b')(p)
+        removeNode('g')(p)
+      },
+    ],
   ]
   const step = (x: Float32Array, from: number, to: number): number => {
     let most = 0
@@ -167,11 +196,13 @@ describe('guard', () => {
     const engine = new Engine({ sampleRate: RATE, audio: p.audio })
     engine.load(p.project)
     engine.play(0)
-    const step = (engine as unknown as { plan: { steps: Map<string, { processor: { process(io: { out: { left: Float32Array } }): void } }> } }).plan.steps.get('node:bad')!
+    const step = (
+      engine as unknown as { plan: { steps: Map<string, { processor: { process(io: { out: { left: Float32Array } }): void } }> } }
+    ).plan.steps.get('node:bad')!
     const honest = step.processor.process.bind(step.processor)
     let broken = false
     step.processor.process = (...a: never[]) => {
-      (honest as (...x: never[]) => void)(...a)
+      ;(honest as (...x: never[]) => void)(...a)
       if (broken) (a[0] as unknown as { out: { left: Float32Array } }).out.left[5] = NaN
     }
     const left = new Float32Array(BLOCK)
@@ -227,7 +258,8 @@ describe('splits', () => {
     impulse[0] = 1
     const split = { ...newSplit(branches(n), 's'), mode: 'bands' as const }
     const { left } = play(projectOf(impulse, [split]), 0.6)
-    for (const hz of [40, 120, 180, 400, 1000, 2100, 3000, 6000, 10_000, 16_000]) expect(Math.abs(db(toneAt(left.slice(0, 16_384), hz).amplitude * 8192))).toBeLessThan(0.05)
+    for (const hz of [40, 120, 180, 400, 1000, 2100, 3000, 6000, 10_000, 16_000])
+      expect(Math.abs(db(toneAt(left.slice(0, 16_384), hz).amplitude * 8192))).toBeLessThan(0.05)
   })
   it.each([2, 3, 5])('%i bands in linear phase are together a pure delay, which is compensated', (n) => {
     const x = noise(0.7)
@@ -247,7 +279,11 @@ describe('splits', () => {
     expect(db(toneAt(h, 60).amplitude * 1023.5)).toBeLessThan(-50)
     expect(peak(h.map((v, i) => v - h[2046 - i]!))).toBeLessThan(1e-6)
     const p = projectOf(noise(0.7), [{ ...split, branches: branches(3) }])
-    const moving = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 's', param: 'cross1' }, -0.2, 0.2))
+    const moving = edited(
+      p.project,
+      addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }),
+      addLink('m', { owner: 's', param: 'cross1' }, -0.2, 0.2),
+    )
     const { left } = play({ ...p, project: moving }, 0.6)
     expect(db(peak(left.slice(4096).map((v, i) => v - p.audio().channels[0]![i + 4096 - 1023]!)))).toBeLessThan(-60)
   })
@@ -267,7 +303,7 @@ describe('splits', () => {
     split.branches[1]!.params.polarity = -1
     const p = (position: number): number => {
       const { left } = play(projectOf(sine(300, 1), [{ ...split, params: { ...split.params, position } }]), 0.4)
-      return toneAt(left.slice(4800, 14_400), 300).amplitude * Math.sign(left[4800 + 40]! * Math.sin(2 * Math.PI * 300 * 4840 / RATE))
+      return toneAt(left.slice(4800, 14_400), 300).amplitude * Math.sign(left[4800 + 40]! * Math.sin((2 * Math.PI * 300 * 4840) / RATE))
     }
     expect(p(0)).toBeCloseTo(1, 3)
     expect(p(0.5)).toBeCloseTo(-1, 3)
@@ -280,7 +316,7 @@ describe('splits', () => {
 describe('parts heard alone', () => {
   const x = noise(0.6)
   /** What is heard and what would be rendered, after a tenth of a second. */
-  const heard = (nodes: ChainNode[], monitor: Partial<typeof openMonitor>): { mix: Float32Array, x: Float32Array } => {
+  const heard = (nodes: ChainNode[], monitor: Partial<typeof openMonitor>): { mix: Float32Array; x: Float32Array } => {
     const { project, audio } = projectOf(x, nodes)
     const engine = new Engine({ sampleRate: RATE, audio })
     engine.load(project)
@@ -300,7 +336,9 @@ describe('parts heard alone', () => {
   })
   it('the difference is what it adds, nothing where it is off', () => {
     const nodes = (on: number): ChainNode[] => [newEffect('gain', { level: 6, wet: 0.5, on }, 'g')]
-    expect(near(heard(nodes(1), { part: { node: 'g', what: 'difference' } }).mix, (i) => x[i]! * 0.5 * (10 ** (6 / 20) - 1))).toBeLessThan(1e-6)
+    expect(near(heard(nodes(1), { part: { node: 'g', what: 'difference' } }).mix, (i) => x[i]! * 0.5 * (10 ** (6 / 20) - 1))).toBeLessThan(
+      1e-6,
+    )
     expect(peak(heard(nodes(0), { part: { node: 'g', what: 'difference' } }).mix.slice(4800))).toBe(0)
   })
   it('live values are written every so many blocks, and the song position with each', () => {
@@ -317,8 +355,13 @@ describe('parts heard alone', () => {
     expect(new Set(seen.map(([, beat]) => beat)).size).toBe(12)
   })
   it('a band of an EQ is heard alone as it is with the saved choice, and nothing of it is kept', () => {
-    const bands = [{ frequency: 300, gain: 6, q: 1 }, { frequency: 2000, gain: -9, q: 3 }]
-    const eq = (params: Record<string, number>, chosen: number): ChainNode[] => [{ ...newEffect('eq', params, 'e'), lanes: { bands: bands.map((b, i) => ({ ...b, chosen: i === chosen ? 1 : 0 })) } }]
+    const bands = [
+      { frequency: 300, gain: 6, q: 1 },
+      { frequency: 2000, gain: -9, q: 3 },
+    ]
+    const eq = (params: Record<string, number>, chosen: number): ChainNode[] => [
+      { ...newEffect('eq', params, 'e'), lanes: { bands: bands.map((b, i) => ({ ...b, chosen: i === chosen ? 1 : 0 })) } },
+    ]
     const saved = heard(eq({ output: 1 }, 1), {}).mix
     expect(near(heard(eq({}, 0), { items: { node: 'e', chosen: [1] } }).mix, (i) => saved[i]!)).toBeLessThan(1e-6)
     expect(near(heard(eq({}, 0), { items: { node: 'other', chosen: [1] } }).mix, (i) => saved[i]!)).toBeGreaterThan(0.05)
@@ -326,9 +369,12 @@ describe('parts heard alone', () => {
   it('goes in and out without a click', () => {
     const tone = sine(100, 1, 0.4)
     const { project, audio } = projectOf(tone, [newEffect('gain', { level: -6 }, 'g')])
-    const part = (what: 'wet' | 'difference' | null) => (e: Engine): void => e.setMonitor({ ...openMonitor, part: what && { node: 'g', what } })
+    const part =
+      (what: 'wet' | 'difference' | null) =>
+      (e: Engine): void =>
+        e.setMonitor({ ...openMonitor, part: what && { node: 'g', what } })
     const { left } = play({ project, audio }, 0.8, { 60: part('difference'), 120: part('wet'), 180: part(null) })
-    const slope = 2 * Math.PI * 100 / RATE * 0.4
+    const slope = ((2 * Math.PI * 100) / RATE) * 0.4
     expect(peak(left.slice(1, 38_000).map((v, i) => v - left[i]!)) - slope).toBeLessThan(0.01)
   })
 })

@@ -19,7 +19,8 @@ function played(p: ReturnType<typeof projectOf>['project'], audio: ReturnType<ty
   engine.load(p)
   engine.play(0)
   const out = new Float32Array(blocks * BLOCK)
-  const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+  const l = new Float32Array(BLOCK),
+    r = new Float32Array(BLOCK)
   for (let b = 0; b < blocks; b++) {
     engine.process(l, r)
     out.set(engine.mix.left, b * BLOCK)
@@ -52,14 +53,26 @@ describe('what throws while it plays', () => {
   })
   it('makes a render none, and says why', () => {
     const { project, audio } = projectOf(sound, [newEffect('drive', {}, 'd')])
-    const create = vi.spyOn(effectDefinition('drive')!, 'create').mockImplementation(() => ({ process: () => { throw new Error('a fault') }, reset: () => {} }))
-    expect(() => [...render(planRender(project, { from: 0, to: 0.37, tail: 0 }), audio)]).toThrow('“Drive” failed, so this would not be the whole sound.')
+    const create = vi.spyOn(effectDefinition('drive')!, 'create').mockImplementation(() => ({
+      process: () => {
+        throw new Error('a fault')
+      },
+      reset: () => {},
+    }))
+    expect(() => [...render(planRender(project, { from: 0, to: 0.37, tail: 0 }), audio)]).toThrow(
+      '“Drive” failed, so this would not be the whole sound.',
+    )
     create.mockRestore()
   })
   it('is silent where it is a modulator, and all else plays on', () => {
     const { project, audio } = projectOf(sound, [newEffect('gain', {}, 'g')])
     const p = edited(project, addModulator('t', 'drift', { id: 'm' }), addLink('m', { owner: 'g', param: 'level' }, 0.7, 0.75))
-    const create = vi.spyOn(modulatorDefinition('drift')!, 'create').mockImplementation(() => ({ process: () => { throw new Error('a fault') }, reset: () => {} }))
+    const create = vi.spyOn(modulatorDefinition('drift')!, 'create').mockImplementation(() => ({
+      process: () => {
+        throw new Error('a fault')
+      },
+      reset: () => {},
+    }))
     const { told, out } = played(p, audio)
     create.mockRestore()
     expect(told).toEqual(['mod:m'])
@@ -68,9 +81,27 @@ describe('what throws while it plays', () => {
 })
 
 describe('lanes with fewer items than they need', () => {
-  it.each([['steps', 'steps'], ['eq', 'bands'], ['taps', 'taps'], ['resonators', 'strings']])('%s with none play as with the least', (type, lane) => {
-    const { project, audio } = projectOf(sound, type === 'steps' ? [newEffect('gain', {}, 'g')] : [{ ...newEffect(type, {}, 'g'), lanes: { [lane]: [] } }])
-    const p = type === 'steps' ? edited(project, addModulator('t', 'steps', { id: 'm' }), (q) => { q.tracks[0]!.modulators[0]!.lanes = { steps: [] } }, addLink('m', { owner: 'g', param: 'level' }, 0.7, 0.75)) : project
+  it.each([
+    ['steps', 'steps'],
+    ['eq', 'bands'],
+    ['taps', 'taps'],
+    ['resonators', 'strings'],
+  ])('%s with none play as with the least', (type, lane) => {
+    const { project, audio } = projectOf(
+      sound,
+      type === 'steps' ? [newEffect('gain', {}, 'g')] : [{ ...newEffect(type, {}, 'g'), lanes: { [lane]: [] } }],
+    )
+    const p =
+      type === 'steps'
+        ? edited(
+            project,
+            addModulator('t', 'steps', { id: 'm' }),
+            (q) => {
+              q.tracks[0]!.modulators[0]!.lanes = { steps: [] }
+            },
+            addLink('m', { owner: 'g', param: 'level' }, 0.7, 0.75),
+          )
+        : project
     const { told, out } = played({ ...p, ...checkProject(JSON.parse(JSON.stringify(p))) }, audio)
     expect(told).toEqual([])
     expect(out.every(Number.isFinite)).toBe(true)

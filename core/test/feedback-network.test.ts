@@ -30,11 +30,13 @@ function run(n: FeedbackNetwork, blocks: number, input: (block: number) => void,
     return n.out.slice()
   })
 }
-const impulse = (n: FeedbackNetwork) => (b: number): void => {
-  n.left.fill(0)
-  n.right.fill(0)
-  if (b === 0) n.left[0] = 1
-}
+const impulse =
+  (n: FeedbackNetwork) =>
+  (b: number): void => {
+    n.left.fill(0)
+    n.right.fill(0)
+    if (b === 0) n.left[0] = 1
+  }
 
 describe('FeedbackNetwork', () => {
   it('gives an impulse back once from each even line, to the left, at its length', () => {
@@ -60,7 +62,8 @@ describe('FeedbackNetwork', () => {
       for (const block of run(n, blocks, () => {
         n.left.fill(0)
         n.right.fill(0)
-      })) for (const v of block) sum += v * v
+      }))
+        for (const v of block) sum += v * v
       return sum / blocks
     }
     const early = energy(200)
@@ -80,10 +83,15 @@ describe('FeedbackNetwork', () => {
   })
 
   it('reads a moving place that stands on a whole sample as it reads a still one', () => {
-    const a = made(0.7), b = made(0.7)
+    const a = made(0.7),
+      b = made(0.7)
     const still = run(a, 40, impulse(a))
     const moving = run(b, 40, impulse(b), false)
-    still.forEach((block, i) => { block.forEach((v, k) => { expect(moving[i]?.[k]).toBeCloseTo(v, 6) }) })
+    still.forEach((block, i) => {
+      block.forEach((v, k) => {
+        expect(moving[i]?.[k]).toBeCloseTo(v, 6)
+      })
+    })
   })
 
   it('forgets all at a reset', () => {

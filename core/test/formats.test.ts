@@ -19,7 +19,10 @@ describe('WAV', () => {
   it('float comes back bit for bit, 24 bit within its step, 16 bit within its dither', () => {
     const x = [noise(0.1), noise(0.1, 4)]
     expect(readWav(wav(32)).channels).toEqual(x)
-    for (const [depth, step] of [[24, 2 ** -23], [16, 2 ** -14]] as const) {
+    for (const [depth, step] of [
+      [24, 2 ** -23],
+      [16, 2 ** -14],
+    ] as const) {
       const back = readWav(wav(depth)).channels[0]!
       expect(peak(back.map((v, i) => v - x[0]![i]!))).toBeLessThan(step * 1.1)
     }
@@ -45,7 +48,11 @@ describe('WAV', () => {
     ['compressed', changed((v) => v.setUint16(20, 85, true)), /compressed/],
     ['too few bits', changed((v) => v.setUint16(34, 4, true)), /4 bits a sample/],
     ['frames that are none', changed((v) => v.setUint16(32, 6, true)), /frames have 6 bytes, where its format makes 8/],
-    ['data before format', Uint8Array.from([...strToU8('RIFF'), 40, 0, 0, 0, ...strToU8('WAVEdata'), 4, 0, 0, 0, 1, 2, 3, 4]), /before its format/],
+    [
+      'data before format',
+      Uint8Array.from([...strToU8('RIFF'), 40, 0, 0, 0, ...strToU8('WAVEdata'), 4, 0, 0, 0, 1, 2, 3, 4]),
+      /before its format/,
+    ],
   ]
   it.each(bad)('%s gets its sentence', (_name, file, sentence) => {
     expect(() => readWav(file)).toThrow(AudioFormatError)
@@ -60,26 +67,32 @@ describe('WAV', () => {
   })
   it('never does anything but read or refuse, whatever bytes come', () => {
     const good = wav(16)
-    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(60), fc.nat(255)), { maxLength: 6 }), (hits) => {
-      const file = good.slice()
-      for (const [at, value] of hits) file[at] = value
-      try {
-        readWav(file)
-      } catch (error) {
-        expect(error).toBeInstanceOf(AudioFormatError)
-      }
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(60), fc.nat(255)), { maxLength: 6 }), (hits) => {
+        const file = good.slice()
+        for (const [at, value] of hits) file[at] = value
+        try {
+          readWav(file)
+        } catch (error) {
+          expect(error).toBeInstanceOf(AudioFormatError)
+        }
+      }),
+    )
   })
 })
 
 describe('resampling', () => {
-  it.each([[44_100, 48_000], [192_000, 48_000], [22_050, 48_000]])('from %i to %i keeps a tone and adds none above −90 dB', (from, to) => {
-    const x = Float32Array.from({ length: from }, (_, i) => 0.5 * Math.sin(2 * Math.PI * 1000 * i / from))
+  it.each([
+    [44_100, 48_000],
+    [192_000, 48_000],
+    [22_050, 48_000],
+  ])('from %i to %i keeps a tone and adds none above −90 dB', (from, to) => {
+    const x = Float32Array.from({ length: from }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / from))
     const y = resample(x, from, to)
     const part = y.slice(4800, to - 4800)
     expect(db(toneAt(part, 1000, to).amplitude / 0.5)).toBeCloseTo(0, 1)
     const { amplitude, phase } = toneAt(part, 1000, to)
-    expect(db(peak(part.map((v, i) => v - amplitude * Math.cos(2 * Math.PI * 1000 * i / to + phase))))).toBeLessThan(-90)
+    expect(db(peak(part.map((v, i) => v - amplitude * Math.cos((2 * Math.PI * 1000 * i) / to + phase))))).toBeLessThan(-90)
   })
 })
 

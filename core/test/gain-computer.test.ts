@@ -21,10 +21,17 @@ describe('GainComputer', () => {
     for (let i = 0; i < FRAMES; i++) expect(c.level[i]).toBeCloseTo(Math.max(Math.abs(c.left[i] ?? 0), Math.abs(c.right[i] ?? 0)), 5)
   })
 
-  it.each([[-20, 4, 6], [-30, 20, 0], [-12, 1, 12], [-40, 2, 24]])('follows the static curve: threshold %d dB, ratio %d, knee %d dB', (threshold, ratio, knee) => {
+  it.each([
+    [-20, 4, 6],
+    [-30, 20, 0],
+    [-12, 1, 12],
+    [-40, 2, 24],
+  ])('follows the static curve: threshold %d dB, ratio %d, knee %d dB', (threshold, ratio, knee) => {
     const c = made(threshold, ratio, knee)
     const levels = Array.from({ length: FRAMES }, (_, i) => -80 + i * 0.7)
-    levels.forEach((db, i) => { c.level[i] = 10 ** (db / 20) })
+    levels.forEach((db, i) => {
+      c.level[i] = 10 ** (db / 20)
+    })
     const most = c.wanted(DB_PER_LOG2)
     expect(most).toBeCloseTo(levels[FRAMES - 1] ?? 0, 6)
     levels.forEach((db, i) => {

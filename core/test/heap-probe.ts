@@ -50,10 +50,19 @@ for (const d of effects) {
     measure(`${d.id}${moving ? ', moving' : ''}`, () => r.processor.process(r.io, r.params.blocks as never))
   }
 }
-const bent = [{ x: 0, y: 0, bend: 0.5 }, { x: 0.4, y: 1, bend: -0.5 }, { x: 1, y: 0, bend: 0 }]
+const bent = [
+  { x: 0, y: 0, bend: 0.5 },
+  { x: 0.4, y: 1, bend: -0.5 },
+  { x: 1, y: 0, bend: 0 },
+]
 for (const d of modulators) {
   // as it comes, and by each of its choices
-  const ways = [{}, ...Object.entries(d.params).flatMap(([name, spec]) => spec.unit === 'choice' ? Array.from({ length: spec.max }, (_, k) => ({ [name]: k + 1 })) : [])]
+  const ways = [
+    {},
+    ...Object.entries(d.params).flatMap(([name, spec]) =>
+      spec.unit === 'choice' ? Array.from({ length: spec.max }, (_, k) => ({ [name]: k + 1 })) : [],
+    ),
+  ]
   for (const values of ways) {
     const r = modulatorRig(d.id, values, { data: { shape: bent, points: bent } })
     r.io.side.left.set(sound.subarray(0, BLOCK))
@@ -64,7 +73,25 @@ for (const change of [{}, { mode: 'fixed' as const }, { curve: 0.4 }, { slewUp: 
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = 0.5 + 0.4 * Math.sin(0.005 * i)
   source.move()
-  const link: Link = { id: 'k', source: 'm', output: 'wave', target: { owner: 'o', param: 'p' }, from: 0.1, to: 0.4, mode: 'floating', transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true, ...change }
+  const link: Link = {
+    id: 'k',
+    source: 'm',
+    output: 'wave',
+    target: { owner: 'o', param: 'p' },
+    from: 0.1,
+    to: 0.4,
+    mode: 'floating',
+    transpose: 0,
+    amount: 1,
+    curve: 0,
+    law: 'scale',
+    quantise: null,
+    slewUp: 0,
+    slewDown: 0,
+    fan: null,
+    on: true,
+    ...change,
+  }
   const { cutoff } = effects.find((e) => e.id === 'filter')?.params ?? {}
   if (!cutoff) throw new Error('The filter has no cutoff.')
   const state = new ParamState(cutoff, 800, RATE)
@@ -80,7 +107,7 @@ for (const d of sources) {
     advance()
     notes.count = 0
     // a note every twelfth block, each let go six blocks later
-    if (block % 6 === 0) rig.note(36 + block % 5, block % 12 === 0 ? 0.7 : 0)
+    if (block % 6 === 0) rig.note(36 + (block % 5), block % 12 === 0 ? 0.7 : 0)
     block++
     rig.processor.process({ ...rig.io, song }, rig.params.blocks as never)
   })

@@ -37,7 +37,9 @@ describe('up to here', () => {
     ['the group itself is heard with all that is in it', 'g', gain(-1) * (a + b)],
     ['the split itself is heard with all that is in it', 's', gain(-1) * (a + b)],
     ['the last effect changes nothing', 'last', gain(-1, -3) * (a + b)],
-  ])('%s', (_, upTo, expected) => { expect(heard({ upTo })).toBeCloseTo(expected, 4) })
+  ])('%s', (_, upTo, expected) => {
+    expect(heard({ upTo })).toBeCloseTo(expected, 4)
+  })
   it('of the wet part of an effect in a branch leaves the other branch as it is', () => {
     const { project } = made()
     expect(heard({ part: { node: 'a1', what: 'difference' } }, project)).toBeCloseTo(gain(-1) * ((gain(-6) - 1) * gain(-6) + b), 4)

@@ -1,5 +1,20 @@
 import { describe, expect, it } from 'vitest'
-import { addBranch, addNode, addTrack, copyToOther, duplicateNode, groupAround, hear, moveNode, removeNode, removeTrack, rename, shiftNode, splitAround, unwrap } from '@oleaje/core/project/chain-edits'
+import {
+  addBranch,
+  addNode,
+  addTrack,
+  copyToOther,
+  duplicateNode,
+  groupAround,
+  hear,
+  moveNode,
+  removeNode,
+  removeTrack,
+  rename,
+  shiftNode,
+  splitAround,
+  unwrap,
+} from '@oleaje/core/project/chain-edits'
 import { type Edit, apply } from '@oleaje/core/project/edit'
 import { type Gesture, History, momentOf } from '@oleaje/core/project/history'
 import { addLink, addModulator, duplicateModulator, removeLink, removeModulator, updateLink } from '@oleaje/core/project/motion-edits'
@@ -21,7 +36,8 @@ function start(): Project {
   }).next
 }
 const begin = (project = start()): History => new History(momentOf(project))
-const value = (p: Project, id: string, param: string): number | undefined => [...nodesIn(p.tracks[0]!.a.nodes)].find((n) => n.id === id)?.params[param]
+const value = (p: Project, id: string, param: string): number | undefined =>
+  [...nodesIn(p.tracks[0]!.a.nodes)].find((n) => n.id === id)?.params[param]
 
 describe('a gesture', () => {
   it('is one step, however often a value is set, and none where nothing changed', () => {
@@ -118,7 +134,7 @@ describe('random edits by a pointer, a device, a recorder and a keyboard at once
   function dice(seed: number): (n: number) => number {
     let x = seed * 7919 + 1
     return (n) => {
-      x = Math.imul(x, 1664525) + 1013904223 | 0
+      x = (Math.imul(x, 1664525) + 1013904223) | 0
       return (x >>> 8) % n
     }
   }
@@ -134,10 +150,36 @@ describe('random edits by a pointer, a device, a recorder and a keyboard at once
     const link = pick(p.links)?.id ?? 'none'
     const branch = pick(nodes.flatMap(branchesOf))?.id ?? 'none'
     const edits: Edit[] = [
-      setParam(node, 'on', roll(2)), setParam(node, 'level', -roll(30)), setParam(node, 'resonance', 0.5 + roll(8)), setParam(node, 'bands[1].gain', roll(9) - 4), setParam(track, 'pan', roll(3) - 1), setParam(branch, 'level', -roll(20)),
-      addNode(newEffect(pick(['gain', 'eq', 'delay', 'filter']) ?? 'gain'), { after: node }), addNode(newEffect('drive'), { startOf: track }), removeNode(node), duplicateNode(node), shiftNode(node, roll(2) ? 1 : -1), moveNode(node, { after: other }), moveNode(node, { startOf: branch }),
-      splitAround([node]), groupAround([node]), unwrap(node), addBranch(node, newBranch('c')), addLaneItem(node, 'bands', roll(4)), removeLaneItem(node, 'bands', roll(4)), setData(node, 'poses', [roll(5)]), rename(node, `n${roll(9)}`),
-      addTrack(newTrack('New', newSource('tone'))), removeTrack(track), addModulator(track, 'lfo'), removeModulator(modulator), duplicateModulator(modulator, true), addLink(modulator, { owner: node, param: 'wet' }, 0.1, 0.9), removeLink(link), updateLink(link, { amount: roll(5) / 5 }), copyToOther(track),
+      setParam(node, 'on', roll(2)),
+      setParam(node, 'level', -roll(30)),
+      setParam(node, 'resonance', 0.5 + roll(8)),
+      setParam(node, 'bands[1].gain', roll(9) - 4),
+      setParam(track, 'pan', roll(3) - 1),
+      setParam(branch, 'level', -roll(20)),
+      addNode(newEffect(pick(['gain', 'eq', 'delay', 'filter']) ?? 'gain'), { after: node }),
+      addNode(newEffect('drive'), { startOf: track }),
+      removeNode(node),
+      duplicateNode(node),
+      shiftNode(node, roll(2) ? 1 : -1),
+      moveNode(node, { after: other }),
+      moveNode(node, { startOf: branch }),
+      splitAround([node]),
+      groupAround([node]),
+      unwrap(node),
+      addBranch(node, newBranch('c')),
+      addLaneItem(node, 'bands', roll(4)),
+      removeLaneItem(node, 'bands', roll(4)),
+      setData(node, 'poses', [roll(5)]),
+      rename(node, `n${roll(9)}`),
+      addTrack(newTrack('New', newSource('tone'))),
+      removeTrack(track),
+      addModulator(track, 'lfo'),
+      removeModulator(modulator),
+      duplicateModulator(modulator, true),
+      addLink(modulator, { owner: node, param: 'wet' }, 0.1, 0.9),
+      removeLink(link),
+      updateLink(link, { amount: roll(5) / 5 }),
+      copyToOther(track),
     ]
     return pick(edits) ?? (() => {})
   }
@@ -147,13 +189,15 @@ describe('random edits by a pointer, a device, a recorder and a keyboard at once
       const history = begin()
       const first = history.project
       let mirror = first
-      const hear2 = (patches: Parameters<typeof patched>[1]): void => { mirror = patched(mirror, patches) }
+      const hear2 = (patches: Parameters<typeof patched>[1]): void => {
+        mirror = patched(mirror, patches)
+      }
       const owners: (Gesture | null)[] = [null, null, null]
       for (let k = 0; k < 30; k++) {
         const who = roll(4)
         if (who === 3) hear2(history.edit(`Step ${k}`, randomEdit(history.project, roll)))
         else {
-          const gesture = owners[who] ??= history.gesture(`Gesture of ${who}`)
+          const gesture = (owners[who] ??= history.gesture(`Gesture of ${who}`))
           hear2(gesture.edit(randomEdit(history.project, roll)))
           if (roll(3) === 0) {
             gesture.end()

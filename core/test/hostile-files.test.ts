@@ -11,21 +11,57 @@ import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project
 import { db, noise, peak, sine, toneAt } from './rig'
 
 const RATE = 44_100
-const bytes = (...parts: (string | number[] | Uint8Array)[]): Uint8Array => Uint8Array.from(parts.flatMap((p) => (typeof p === 'string' ? [...strToU8(p)] : [...p])))
+const bytes = (...parts: (string | number[] | Uint8Array)[]): Uint8Array =>
+  Uint8Array.from(parts.flatMap((p) => (typeof p === 'string' ? [...strToU8(p)] : [...p])))
 const u16 = (n: number): number[] => [n & 255, (n >> 8) & 255]
 const u32 = (n: number): number[] => [...u16(n & 0xffff), ...u16(n >>> 16)]
 const GUID_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71]
 
 /** A WAV file of stereo 16 bits, put together by hand. */
-function built(o: { form?: string, whole?: number, dataSize?: number, bits?: number, frame?: number, guid?: number[], extensible?: boolean, ds64?: boolean, code?: number, data: number[] }): Uint8Array {
+function built(o: {
+  form?: string
+  whole?: number
+  dataSize?: number
+  bits?: number
+  frame?: number
+  guid?: number[]
+  extensible?: boolean
+  ds64?: boolean
+  code?: number
+  data: number[]
+}): Uint8Array {
   const { form = 'RIFF', bits = 16, code = 1, data } = o
   const frame = o.frame ?? 2 * Math.ceil(bits / 8)
-  const format = [...u16(o.extensible ? 0xfffe : code), ...u16(2), ...u32(RATE), ...u32(RATE * frame), ...u16(frame), ...u16(bits), ...(o.extensible ? [...u16(22), ...u16(bits), ...u32(3), ...u16(code), ...(o.guid ?? GUID_TAIL)] : [])]
-  const ds64 = o.ds64 ? bytes('ds64', u32(28), u32(36 + data.length), u32(0), u32(data.length), u32(0), u32(data.length / frame), u32(0), u32(0)) : []
-  return bytes(form, u32(o.whole ?? 36 + data.length), 'WAVE', ds64 as Uint8Array, 'fmt ', u32(format.length), format, 'data', u32(o.dataSize ?? data.length), data)
+  const format = [
+    ...u16(o.extensible ? 0xfffe : code),
+    ...u16(2),
+    ...u32(RATE),
+    ...u32(RATE * frame),
+    ...u16(frame),
+    ...u16(bits),
+    ...(o.extensible ? [...u16(22), ...u16(bits), ...u32(3), ...u16(code), ...(o.guid ?? GUID_TAIL)] : []),
+  ]
+  const ds64 = o.ds64
+    ? bytes('ds64', u32(28), u32(36 + data.length), u32(0), u32(data.length), u32(0), u32(data.length / frame), u32(0), u32(0))
+    : []
+  return bytes(
+    form,
+    u32(o.whole ?? 36 + data.length),
+    'WAVE',
+    ds64 as Uint8Array,
+    'fmt ',
+    u32(format.length),
+    format,
+    'data',
+    u32(o.dataSize ?? data.length),
+    data,
+  )
 }
 const samples = [0, 0x40, 0, 0xc0, 0xff, 0x7f, 0, 0x80]
-const heard = [[0.5, 32767 / 32768], [-0.5, -1]]
+const heard = [
+  [0.5, 32767 / 32768],
+  [-0.5, -1],
+]
 const channels = (file: Uint8Array): number[][] => readWav(file).channels.map((c) => [...c])
 
 describe('WAV files of kinds that are about', () => {
@@ -35,14 +71,20 @@ describe('WAV files of kinds that are about', () => {
     ['RF64', built({ data: samples, form: 'RF64', whole: 0xffffffff, dataSize: 0xffffffff, ds64: true })],
     ['BW64', built({ data: samples, form: 'BW64', whole: 0xffffffff, dataSize: 0xffffffff, ds64: true })],
     ['extensible', built({ data: samples, extensible: true })],
-  ])('%s are read', (_, file) => { expect(channels(file)).toEqual(heard) })
+  ])('%s are read', (_, file) => {
+    expect(channels(file)).toEqual(heard)
+  })
   it('of 20 bits are read from the upper end of their three bytes', () => {
     expect(channels(built({ bits: 20, data: [0, 0, 0x40, 0, 0, 0xc0] }))).toEqual([[0.5], [-0.5]])
   })
   it.each([
     ['a sub-format of its own', built({ data: samples, extensible: true, guid: [1, ...GUID_TAIL.slice(1)] }), /of a kind of its own/],
     ['frames that its format does not make', built({ data: samples, frame: 6 }), /frames have 6 bytes/],
-    ['64 bits beyond what 32 hold', bytes(...[built({ bits: 64, code: 3, data: [...new Uint8Array(new Float64Array([1e300, 0]).buffer)] })]), /not numbers here/],
+    [
+      '64 bits beyond what 32 hold',
+      bytes(...[built({ bits: 64, code: 3, data: [...new Uint8Array(new Float64Array([1e300, 0]).buffer)] })]),
+      /not numbers here/,
+    ],
     ['no sound, and a size that says so', built({ data: [], dataSize: 0 }), /no sound in it/],
   ])('%s gets its sentence', (_, file, sentence) => {
     expect(() => readWav(file)).toThrow(AudioFormatError)
@@ -55,7 +97,10 @@ describe('WAV files of kinds that are about', () => {
     let read = 0
     for (let i = 0; i < RUNS; i++) {
       const depth = ([16, 24, 32] as const)[i % 3]!
-      const file = writeWav({ sampleRate: 48_000, channels: i % 2 ? [noise(0.004, i + 1)] : [noise(0.004, i + 1), noise(0.004, i + 2)] }, depth).slice()
+      const file = writeWav(
+        { sampleRate: 48_000, channels: i % 2 ? [noise(0.004, i + 1)] : [noise(0.004, i + 1), noise(0.004, i + 2)] },
+        depth,
+      ).slice()
       for (let hits = whole(3); hits >= 0; hits--) file[whole(i % 4 === 0 ? file.length : 44)] = whole(256)
       let mine: Float32Array[]
       try {
@@ -78,7 +123,8 @@ describe('WAV files of kinds that are about', () => {
       }
       // it takes what comes after the sound for sound where a size is odd; what both have is the same
       read++
-      for (const [c, x] of mine.entries()) for (let k = 0; k < Math.min(x.length, other[c]?.length ?? 0); k++) expect(x[k], `file ${i}`).toBe(Math.fround(other[c]![k]!))
+      for (const [c, x] of mine.entries())
+        for (let k = 0; k < Math.min(x.length, other[c]?.length ?? 0); k++) expect(x[k], `file ${i}`).toBe(Math.fround(other[c]![k]!))
     }
     expect(read).toBeGreaterThan(RUNS / 4)
   })
@@ -95,7 +141,9 @@ describe('JSON', () => {
       expect(process.memoryUsage().heapUsed - heapUsed).toBeLessThan(50e6)
     }
   })
-  it('takes commas and brackets within texts for what they are', () => { expect(readJson(`{"a":"${',[{'.repeat(400_000)}"}`, 'project file')).toEqual({ a: ',[{'.repeat(400_000) }) })
+  it('takes commas and brackets within texts for what they are', () => {
+    expect(readJson(`{"a":"${',[{'.repeat(400_000)}"}`, 'project file')).toEqual({ a: ',[{'.repeat(400_000) })
+  })
   it.each(['__proto__', 'constructor', 'prototype'])('%s is no name, however it is written', (name) => {
     const escaped = [...name].map((c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`).join('')
     expect(() => readJson(`{"a":[{"${name}":1}]}`, 'project file')).toThrow(/forbidden name/)
@@ -114,7 +162,7 @@ describe('bundles that mean no good', () => {
     p.audio[hash] = { name: 'rope', frames: audio.channels[0]!.length, channels: 1, sampleRate: rate }
     return { project: p, audio: new Map([[hash, audio]]), hash }
   }
-  const refused = async (file: Uint8Array, sentence: RegExp, most?: { unpacked: number, samples: number }): Promise<void> => {
+  const refused = async (file: Uint8Array, sentence: RegExp, most?: { unpacked: number; samples: number }): Promise<void> => {
     await expect(readBundle(file, most)).rejects.toThrow(sentence)
     await expect(readBundle(file, most)).rejects.toBeInstanceOf(BundleError)
   }
@@ -130,51 +178,102 @@ describe('bundles that mean no good', () => {
     const view = new DataView(made.buffer)
     const [first, second] = find(made, [0x50, 0x4b, 1, 2])
     // the second file is said to lie where the first does, with all that is said of it
-    for (const [field, size] of [[10, 2], [16, 4], [20, 4], [24, 4], [42, 4]] as const) for (let k = 0; k < size; k++) view.setUint8(second! + field + k, view.getUint8(first! + field + k))
+    for (const [field, size] of [
+      [10, 2],
+      [16, 4],
+      [20, 4],
+      [24, 4],
+      [42, 4],
+    ] as const)
+      for (let k = 0; k < size; k++) view.setUint8(second! + field + k, view.getUint8(first! + field + k))
     await refused(made, /broken/)
   })
   it('a checksum that is not that of the content is refused', async () => {
     const { project, audio } = skerries()
     const made = await writeBundle({ project, audio })
     const view = new DataView(made.buffer)
-    for (const [signature, field] of [[[0x50, 0x4b, 3, 4], 14], [[0x50, 0x4b, 1, 2], 16]] as const) for (const at of find(made, [...signature])) view.setUint32(at + field, view.getUint32(at + field, true) ^ 1, true)
+    for (const [signature, field] of [
+      [[0x50, 0x4b, 3, 4], 14],
+      [[0x50, 0x4b, 1, 2], 16],
+    ] as const)
+      for (const at of find(made, [...signature])) view.setUint32(at + field, view.getUint32(at + field, true) ^ 1, true)
     await refused(made, /broken/)
   })
   it('one with a password, and one with nothing in it, get their own sentences', async () => {
     const made = zipSync({ 'project.json': strToU8('{}') })
     const view = new DataView(made.buffer)
-    for (const [signature, field] of [[[0x50, 0x4b, 3, 4], 6], [[0x50, 0x4b, 1, 2], 8]] as const) for (const at of find(made, [...signature])) view.setUint16(at + field, 1, true)
+    for (const [signature, field] of [
+      [[0x50, 0x4b, 3, 4], 6],
+      [[0x50, 0x4b, 1, 2], 8],
+    ] as const)
+      for (const at of find(made, [...signature])) view.setUint16(at + field, 1, true)
     await refused(made, /password/)
     await refused(zipSync({}), /empty/)
   })
   it('what is unpacked is counted as it comes, whatever sizes are promised', async () => {
     const made = zipSync({ 'project.json': strToU8(JSON.stringify(skerries().project) + ' '.repeat(30_000_000)) }, { level: 9 })
     const view = new DataView(made.buffer)
-    for (const [signature, field] of [[[0x50, 0x4b, 3, 4], 22], [[0x50, 0x4b, 1, 2], 24]] as const) for (const at of find(made, [...signature])) view.setUint32(at + field, 1000, true)
+    for (const [signature, field] of [
+      [[0x50, 0x4b, 3, 4], 22],
+      [[0x50, 0x4b, 1, 2], 24],
+    ] as const)
+      for (const at of find(made, [...signature])) view.setUint32(at + field, 1000, true)
     await refused(made, /broken|unpack to more/, { unpacked: 2_000_000, samples: 1e9 })
   })
   it('sounds are counted as they are held: 8 bits grow fourfold', async () => {
     const { project, hash } = skerries()
-    const eight = bytes('RIFF', u32(36 + 400_000), 'WAVE', 'fmt ', u32(16), u16(1), u16(1), u32(48_000), u32(48_000), u16(1), u16(8), 'data', u32(400_000), new Uint8Array(400_000).fill(130))
-    await expect(readBundle(zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: eight }), { unpacked: 2_000_000, samples: 1_000_000 })).rejects.toThrow(/sounds of this bundle would take more/)
+    const eight = bytes(
+      'RIFF',
+      u32(36 + 400_000),
+      'WAVE',
+      'fmt ',
+      u32(16),
+      u16(1),
+      u16(1),
+      u32(48_000),
+      u32(48_000),
+      u16(1),
+      u16(8),
+      'data',
+      u32(400_000),
+      new Uint8Array(400_000).fill(130),
+    )
+    await expect(
+      readBundle(zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: eight }), {
+        unpacked: 2_000_000,
+        samples: 1_000_000,
+      }),
+    ).rejects.toThrow(/sounds of this bundle would take more/)
   })
   it('a sound under the name of another is refused: a hash is computed, never believed', async () => {
     const { project, hash } = skerries()
     const other = writeWav({ sampleRate: 48_000, channels: [noise(0.1)] }, 32)
-    await refused(zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: other }), /“rope” in this bundle is another/)
+    await refused(
+      zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: other }),
+      /“rope” in this bundle is another/,
+    )
   })
   it('a sound of another rate comes at the project’s, under its new name, wherever it is used', async () => {
     const made = skerries(RATE)
     const { project, audio } = await readBundle(await writeBundle(made))
-    const [[hash, sound]] = [...audio] as [[string, { sampleRate: number, channels: readonly Float32Array[] }]]
+    const [[hash, sound]] = [...audio] as [[string, { sampleRate: number; channels: readonly Float32Array[] }]]
     expect(hash).not.toBe(made.hash)
     expect(audioHash(sound as never)).toBe(hash)
-    expect([sound.sampleRate, project.audio[hash]?.sampleRate, project.audio[hash]?.frames]).toEqual([48_000, 48_000, sound.channels[0]!.length])
-    expect([project.tracks[0]!.source!.audio, (project.tracks[0]!.a.nodes[0] as unknown as { data: { audio: string } }).data.audio]).toEqual([hash, hash])
+    expect([sound.sampleRate, project.audio[hash]?.sampleRate, project.audio[hash]?.frames]).toEqual([
+      48_000,
+      48_000,
+      sound.channels[0]!.length,
+    ])
+    expect([
+      project.tracks[0]!.source!.audio,
+      (project.tracks[0]!.a.nodes[0] as unknown as { data: { audio: string } }).data.audio,
+    ]).toEqual([hash, hash])
     // sine() counts its samples at 48 kHz, so what was meant at 44.1 sounds that much lower
     const part = sound.channels[0]!.slice(2000, -2000)
-    const { amplitude, phase } = toneAt(part, 311 * RATE / 48_000)
+    const { amplitude, phase } = toneAt(part, (311 * RATE) / 48_000)
     expect(db(amplitude / 0.5)).toBeCloseTo(0, 1)
-    expect(db(peak(part.map((v, i) => v - amplitude * Math.cos(2 * Math.PI * 311 * RATE / 48_000 * i / 48_000 + phase))))).toBeLessThan(-50)
+    expect(
+      db(peak(part.map((v, i) => v - amplitude * Math.cos((((2 * Math.PI * 311 * RATE) / 48_000) * i) / 48_000 + phase)))),
+    ).toBeLessThan(-50)
   })
 })

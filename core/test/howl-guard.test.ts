@@ -15,9 +15,22 @@ function lineIn(level: number): Project {
 }
 
 /** Plays with the output going into the input again after some frames, by a gain; `add` comes in beside it. */
-function round(project: Project, gain: number, delay: number, add: (frame: number) => number, blocks: number): { heard: Float32Array, howls: number } {
+function round(
+  project: Project,
+  gain: number,
+  delay: number,
+  add: (frame: number) => number,
+  blocks: number,
+): { heard: Float32Array; howls: number } {
   let howls = 0
-  const engine = new Engine({ sampleRate: RATE, audio: () => null, looping: true, onHowl: () => { howls++ } })
+  const engine = new Engine({
+    sampleRate: RATE,
+    audio: () => null,
+    looping: true,
+    onHowl: () => {
+      howls++
+    },
+  })
   engine.load(project)
   engine.arm(true)
   const heard = new Float32Array(blocks * BLOCK)
@@ -50,8 +63,8 @@ describe('a howl between output and input', () => {
     expect(longest).toBeLessThan(0.6 * RATE)
   })
   it('is none where music swells, hits or is loud, and where the way round is damped', () => {
-    const swell = (i: number): number => 0.6 * Math.sin(2 * Math.PI * 220 * i / RATE) * Math.min(1, i / (1.5 * RATE))
-    const hits = (i: number): number => 0.9 * Math.sin(2 * Math.PI * 90 * i / RATE) * Math.exp(-(i % 24_000) / 4000)
+    const swell = (i: number): number => 0.6 * Math.sin((2 * Math.PI * 220 * i) / RATE) * Math.min(1, i / (1.5 * RATE))
+    const hits = (i: number): number => 0.9 * Math.sin((2 * Math.PI * 90 * i) / RATE) * Math.exp(-(i % 24_000) / 4000)
     for (const play of [swell, hits]) {
       expect(round(lineIn(0), 0.2, 700, play, 1500).howls).toBe(0)
       expect(round(lineIn(0), 0, 700, play, 1500).howls).toBe(0)

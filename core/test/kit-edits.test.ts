@@ -12,7 +12,16 @@ import { edited } from './project-rig'
 const ref = { name: 'x', frames: 100, channels: 1, sampleRate: 48_000 }
 function kit(): Project {
   const project: Project = { ...newProject('kit'), audio: { low: ref, snare: ref, hat: ref } }
-  project.tracks.unshift(newTrack('Deck kit', kitWith(newSource('kit', {}, null, 'src'), ['low', 'snare', 'hat'].map((audio) => ({ name: audio, audio }))), 'kit'))
+  project.tracks.unshift(
+    newTrack(
+      'Deck kit',
+      kitWith(
+        newSource('kit', {}, null, 'src'),
+        ['low', 'snare', 'hat'].map((audio) => ({ name: audio, audio })),
+      ),
+      'kit',
+    ),
+  )
   return project
 }
 const notes = (p: Project): number[] => p.tracks[0]!.source!.lanes!.pads!.map((i) => i.note!)
@@ -21,7 +30,10 @@ const names = (p: Project): string[] => readPads(p.tracks[0]!.source!.data).map(
 describe('a kit', () => {
   it('has pads on free notes, takes sounds along, and can be opened again', () => {
     const p = edited(kit(), addPad('src', { name: 'bell', audio: 'bell' }, ref), setPad('src', 0, { name: 'deep' }))
-    expect([names(p), notes(p)]).toEqual([['deep', 'snare', 'hat', 'bell'], [36, 37, 38, 39]])
+    expect([names(p), notes(p)]).toEqual([
+      ['deep', 'snare', 'hat', 'bell'],
+      [36, 37, 38, 39],
+    ])
     expect(p.audio.bell).toEqual(ref)
     expect(checkProject(JSON.parse(JSON.stringify(p))).tracks[0]!.source!.lanes!.pads).toHaveLength(4)
     const missing = JSON.parse(JSON.stringify(p)) as typeof p
@@ -32,9 +44,18 @@ describe('a kit', () => {
     expect(names(full)).toHaveLength(16)
   })
   it('loses a pad with what moves it; links and branches of those behind move up', () => {
-    const p = edited(kit(), addModulator('kit', 'lfo', { id: 'l' }), addLink('l', { owner: 'src', lane: 'pads', index: 1, param: 'tune' }, 0, 1), addLink('l', { owner: 'src', lane: 'pads', index: 2, param: 'tune' }, 0, 1), ownBranch('kit', 2, 'hat', 'hat-branch'))
+    const p = edited(
+      kit(),
+      addModulator('kit', 'lfo', { id: 'l' }),
+      addLink('l', { owner: 'src', lane: 'pads', index: 1, param: 'tune' }, 0, 1),
+      addLink('l', { owner: 'src', lane: 'pads', index: 2, param: 'tune' }, 0, 1),
+      ownBranch('kit', 2, 'hat', 'hat-branch'),
+    )
     const less = edited(p, removePad('src', 1))
-    expect([names(less), notes(less)]).toEqual([['low', 'hat'], [36, 38]])
+    expect([names(less), notes(less)]).toEqual([
+      ['low', 'hat'],
+      [36, 38],
+    ])
     expect(less.links.map((l) => l.target.index)).toEqual([1])
     expect(padSplitOf(less.tracks[0]!)!.branches[0]!.pads).toEqual([1])
     expect(names(edited(less, removePad('src', 0), removePad('src', 0)))).toEqual(['hat'])
@@ -59,11 +80,16 @@ describe('sounds of a project', () => {
     }
     expect(p).toEqual(before)
     // what a take, the other state of a chain or a pad plays stays
-    const kept = edited(p, (q) => {
-      q.audio.take = q.audio.room = ref
-      q.tracks[0]!.takes = [{ id: 'a', name: 'a', at: 0, dry: 'take', wet: 'take' }]
-      q.tracks[0]!.b = { nodes: [{ ...newEffect('convolver'), data: { audio: 'room' } }] }
-    }, addTrack(newTrack('y', null, 'y')), removeTrack('y'))
+    const kept = edited(
+      p,
+      (q) => {
+        q.audio.take = q.audio.room = ref
+        q.tracks[0]!.takes = [{ id: 'a', name: 'a', at: 0, dry: 'take', wet: 'take' }]
+        q.tracks[0]!.b = { nodes: [{ ...newEffect('convolver'), data: { audio: 'room' } }] }
+      },
+      addTrack(newTrack('y', null, 'y')),
+      removeTrack('y'),
+    )
     expect(Object.keys(kept.audio).sort()).toEqual(['hat', 'low', 'room', 'snare', 'take'])
     expect(Object.keys(edited(kept, removePad('src', 1)).audio).sort()).toEqual(['hat', 'low', 'room', 'take'])
   })

@@ -15,23 +15,48 @@ const sounds: Record<string, Float32Array[]> = {
   hat: [noise(0.05, 9), noise(0.05, 11)],
 }
 const pattern: NoteLine = {
-  length: 4, bend: [], pressure: [],
-  notes: [[0, 36], [1, 37], [1.75, 37], [2.5, 36], [3, 37], ...Array.from({ length: 7 }, (_, i) => [i * 0.57, 38])].map(([start, pitch], i) => ({ start: start!, length: 0.25, pitch: pitch!, velocity: 0.4 + 0.05 * (i % 9) })),
+  length: 4,
+  bend: [],
+  pressure: [],
+  notes: [[0, 36], [1, 37], [1.75, 37], [2.5, 36], [3, 37], ...Array.from({ length: 7 }, (_, i) => [i * 0.57, 38])].map(
+    ([start, pitch], i) => ({ start: start!, length: 0.25, pitch: pitch!, velocity: 0.4 + 0.05 * (i % 9) }),
+  ),
 }
 
-function kitOf(nodes: ChainNode[] = [], pads: Record<string, number>[] = [{ note: 36 }, { note: 37 }, { note: 38 }], line: NoteLine | null = pattern): Project {
+function kitOf(
+  nodes: ChainNode[] = [],
+  pads: Record<string, number>[] = [{ note: 36 }, { note: 37 }, { note: 38 }],
+  line: NoteLine | null = pattern,
+): Project {
   const track = newTrack('Deck kit', newSource('kit', {}, null, 'src'), 'kit')
   track.source!.lanes = { pads }
-  track.source!.data = { pads: [{ name: 'low drum', audio: 'low' }, { name: 'snare', audio: 'snare' }, { name: 'hat', audio: 'hat' }] }
+  track.source!.data = {
+    pads: [
+      { name: 'low drum', audio: 'low' },
+      { name: 'snare', audio: 'snare' },
+      { name: 'hat', audio: 'hat' },
+    ],
+  }
   track.line = line
   track.a.nodes = nodes
-  const project: Project = { ...newProject('kit'), tempo: 107, loop: { on: false, start: 0, end: 16 }, audio: Object.fromEntries(Object.entries(sounds).map(([hash, c]) => [hash, { name: hash, frames: c[0]!.length, channels: c.length, sampleRate: RATE }])) }
+  const project: Project = {
+    ...newProject('kit'),
+    tempo: 107,
+    loop: { on: false, start: 0, end: 16 },
+    audio: Object.fromEntries(
+      Object.entries(sounds).map(([hash, c]) => [hash, { name: hash, frames: c[0]!.length, channels: c.length, sampleRate: RATE }]),
+    ),
+  }
   project.tracks.unshift(track)
   return project
 }
 
 function engineOf(project: Project): Engine {
-  const engine = new Engine({ sampleRate: RATE, audio: (hash) => (sounds[hash] ? { sampleRate: RATE, channels: sounds[hash] } : null), looping: true })
+  const engine = new Engine({
+    sampleRate: RATE,
+    audio: (hash) => (sounds[hash] ? { sampleRate: RATE, channels: sounds[hash] } : null),
+    looping: true,
+  })
   engine.load(checkProject(JSON.parse(JSON.stringify(project))))
   return engine
 }
@@ -57,7 +82,9 @@ function run(engine: Engine, blocks: number, each?: (e: Engine, b: number) => vo
 const minus = (a: Float32Array, b: Float32Array): Float32Array => a.subarray(0, Math.min(a.length, b.length)).map((v, i) => v - b[i]!)
 
 /** The snare through compressor, drive and comb, all others as they were. */
-function drummed(inner: ChainNode[] = [newEffect('compressor', { threshold: -30, ratio: 6 }), newEffect('drive', { drive: 18 }), newEffect('comb', {})]): ChainNode[] {
+function drummed(
+  inner: ChainNode[] = [newEffect('compressor', { threshold: -30, ratio: 6 }), newEffect('drive', { drive: 18 }), newEffect('comb', {})],
+): ChainNode[] {
   const own = { ...newBranch('snare'), pads: [1] }
   own.nodes = inner
   return [{ ...newSplit([own, newBranch('all others')], 'split'), mode: 'pads' }]
@@ -67,7 +94,7 @@ describe('Kit', () => {
   it('each note strikes its pad at its sample, at the level of its velocity', () => {
     const y = render(kitOf())
     // the first snare alone: its beginning is that of its sound
-    const at = Math.round(1 * 60 / 107 * RATE)
+    const at = Math.round(((1 * 60) / 107) * RATE)
     const others = render(kitOf([], [{ note: 36 }, { note: 1 }, { note: 38 }]))
     const snare = minus(y, others)
     expect(peak(snare.subarray(0, at))).toBe(0)
@@ -111,7 +138,10 @@ describe('Kit', () => {
     const project = kitOf(drummed([newEffect('gain', { level: -72 })]))
     const y = render(project, 900, (e, b) => {
       if (b !== 400) return
-      const { next } = apply(project, (p) => { const node = p.tracks[0]!.a.nodes[0]!; if (node.kind === 'split') node.branches[0]!.pads = [0, 2] })
+      const { next } = apply(project, (p) => {
+        const node = p.tracks[0]!.a.nodes[0]!
+        if (node.kind === 'split') node.branches[0]!.pads = [0, 2]
+      })
       e.update(next)
     })
     const snareless = render(kitOf([], [{ note: 36 }, { note: 1 }, { note: 38 }]))
@@ -128,10 +158,12 @@ describe('Kit', () => {
     const y = render(kitOf([], [{ note: 36, tune: 12, length: 0.05 }, { note: 1 }, { note: 1 }]), 60)
     // twice as fast: crosses zero twice as often
     const ups = (x: Float32Array): number => x.filter((v, i) => i > 0 && x[i - 1]! < 0 && v >= 0).length
-    expect(Math.abs(ups(y.subarray(0, 2300)) - 2300 * 0.022 / (2 * Math.PI))).toBeLessThan(1)
+    expect(Math.abs(ups(y.subarray(0, 2300)) - (2300 * 0.022) / (2 * Math.PI))).toBeLessThan(1)
     expect(peak(y.subarray(Math.round(0.056 * RATE)))).toBe(0)
     const project = kitOf([], [{ note: 36 }, { note: 1 }, { note: 1 }])
-    const z = render(project, 60, (e, b) => { if (b === 20) e.update(apply(project, setParam('src', 'pads[0].level', -72)).next) })
+    const z = render(project, 60, (e, b) => {
+      if (b === 20) e.update(apply(project, setParam('src', 'pads[0].level', -72)).next)
+    })
     expect(peak(z.subarray(45 * BLOCK))).toBeLessThan(1e-4)
   })
 })

@@ -6,7 +6,9 @@ import type { Project } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { edited, projectOf } from './project-rig'
 
-const start = projectOf(new Float32Array(64), [{ ...newEffect('taps', {}, 'a'), lanes: { taps: [0, -3, -6, -9, -12].map((level, k) => ({ level, pan: k / 4 - 0.5 })) } }]).project
+const start = projectOf(new Float32Array(64), [
+  { ...newEffect('taps', {}, 'a'), lanes: { taps: [0, -3, -6, -9, -12].map((level, k) => ({ level, pan: k / 4 - 0.5 })) } },
+]).project
 const column = (p: Project, param: string): (number | undefined)[] => {
   const node = p.tracks[0]!.a.nodes[0]!
   return (node.lanes?.taps ?? []).map((t) => t[param])
@@ -15,7 +17,8 @@ const column = (p: Project, param: string): (number | undefined)[] => {
 describe('columns of a lane', () => {
   const level = { owner: 'a', lane: 'taps', param: 'level' }
   it('are diced within their range, the same by the same seed, and the locked stay', () => {
-    const a = edited(start, diceColumn({ ...level, locked: [1, 3] }, 71)), b = edited(start, diceColumn({ ...level, locked: [1, 3] }, 71))
+    const a = edited(start, diceColumn({ ...level, locked: [1, 3] }, 71)),
+      b = edited(start, diceColumn({ ...level, locked: [1, 3] }, 71))
     expect(column(a, 'level')).toEqual(column(b, 'level'))
     expect([column(a, 'level')[1], column(a, 'level')[3]]).toEqual([-3, -9])
     for (const v of column(a, 'level')) expect(v).toBeGreaterThanOrEqual(-60)
@@ -45,7 +48,9 @@ describe('columns of a lane', () => {
     const down = edited(start, setParam('a', 'taps[*].level', -16))
     expect(at(down).map((v) => Math.round(v * 1e6) / 1e6)).toEqual([-10, -13, -16, -19, -22])
     const low = edited(start, setParam('a', 'taps[*].level', -60))
-    const distances = at(low).slice(1).map((v, i) => Math.round((v - at(low)[i]!) * 1e6) / 1e6)
+    const distances = at(low)
+      .slice(1)
+      .map((v, i) => Math.round((v - at(low)[i]!) * 1e6) / 1e6)
     expect(distances).toEqual([-3, -3, -3, -3])
     // a choice is the same for all
     expect(column(edited(start, setParam('a', 'taps[*].filter', 2)), 'filter')).toEqual([2, 2, 2, 2, 2])

@@ -14,8 +14,22 @@ const level = gain('Level', { min: -72, max: 12, default: 0, tip: '' })
 const depth = percent('Depth', { default: 0.5, tip: '' })
 
 const plain: Link = {
-  id: 'k', source: 'm', output: 'wave', target: { owner: 'o', param: 'p' }, from: -0.1, to: 0.2, mode: 'floating', transpose: 0, amount: 1, curve: 0,
-  law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true,
+  id: 'k',
+  source: 'm',
+  output: 'wave',
+  target: { owner: 'o', param: 'p' },
+  from: -0.1,
+  to: 0.2,
+  mode: 'floating',
+  transpose: 0,
+  amount: 1,
+  curve: 0,
+  law: 'scale',
+  quantise: null,
+  slewUp: 0,
+  slewDown: 0,
+  fan: null,
+  on: true,
 }
 
 /** A parameter with links whose sources hold waves of their own. */
@@ -60,17 +74,25 @@ describe('a parameter and its links', () => {
   const three: Partial<Link>[] = [{}, { amount: 0.7 }, { mode: 'fixed', from: 0.4, to: 0.6, amount: 0.2 }]
   const off: Partial<Link>[] = [{}, { on: false, from: 1, to: 1 }]
   for (const [name, changes] of Object.entries({ one, two, fixed, over, three, off })) {
-    it.each([['cutoff', cutoff, 440], ['level', level, -12], ['depth', depth, 0.4]] as const)(`${name}: %s goes where base, range and amount put it, sample by sample`, (_, spec, base) => {
+    it.each([
+      ['cutoff', cutoff, 440],
+      ['level', level, -12],
+      ['depth', depth, 0.4],
+    ] as const)(`${name}: %s goes where base, range and amount put it, sample by sample`, (_, spec, base) => {
       const { state, waves } = moved(spec, base, changes)
       for (let block = 0; block < 3; block++) state.update()
       const wanted = expected(spec, base, changes, waves)
       expect(state.block.constant).toBe(false)
-      for (let i = 0; i < BLOCK; i++) expect(Math.abs(state.block.buffer[i]! - wanted[i]!)).toBeLessThan(1e-9 * Math.max(1, Math.abs(wanted[i]!)))
+      for (let i = 0; i < BLOCK; i++)
+        expect(Math.abs(state.block.buffer[i]! - wanted[i]!)).toBeLessThan(1e-9 * Math.max(1, Math.abs(wanted[i]!)))
       expect(state.live).toBeCloseTo(spec === cutoff ? toNormalized(spec, wanted[BLOCK - 1]!) : state.live, 9)
     })
   }
   it('a base that is moved takes a floating range along, and leaves a fixed one where it is', () => {
-    for (const [mode, follows] of [['floating', true], ['fixed', false]] as const) {
+    for (const [mode, follows] of [
+      ['floating', true],
+      ['fixed', false],
+    ] as const) {
       const { state, waves } = moved(depth, 0.2, [{ mode, from: mode === 'fixed' ? 0.3 : 0.1, to: mode === 'fixed' ? 0.5 : 0.3 }])
       state.update()
       const before = state.block.buffer.slice()
@@ -138,7 +160,10 @@ describe('a parameter and its links', () => {
     }
   })
   it('whatever the links ask for, it stays on its staff', () => {
-    const { state } = moved(cutoff, 15_000, [{ from: 0.5, to: 3 }, { from: -0.2, to: 0.9 }])
+    const { state } = moved(cutoff, 15_000, [
+      { from: 0.5, to: 3 },
+      { from: -0.2, to: 0.9 },
+    ])
     state.update()
     for (const v of state.block.buffer) expect(v).toBeLessThanOrEqual(fromNormalized(cutoff, 1) * (1 + 1e-9))
   })

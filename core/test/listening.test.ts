@@ -11,7 +11,7 @@ const levels = (x: Float32Array, reading = { smoothing: 0, tilt: 0 }, bands = 22
   bandLevels(new Spectrum(SIZE).ofRing(x, 0), RATE, reading, out)
   return out
 }
-const bandOf = (hz: number, bands = 220): number => Math.round(Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST) * bands - 0.5)
+const bandOf = (hz: number, bands = 220): number => Math.round((Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST)) * bands - 0.5)
 const most = (x: Float32Array): number => x.indexOf(Math.max(...x))
 
 describe('levels of a spectrum', () => {
@@ -30,7 +30,7 @@ describe('levels of a spectrum', () => {
   })
   it('lie level for noise under a tilt of its own slope, smoother the wider they are read', () => {
     const white = noise(0.1, 7, 0.5)
-    const spread = (reading: { smoothing: number, tilt: number }): number => {
+    const spread = (reading: { smoothing: number; tilt: number }): number => {
       const found = levels(white, reading).slice(bandOf(400), bandOf(15_000))
       const mean = found.reduce((a, b) => a + b, 0) / found.length
       return Math.sqrt(found.reduce((a, b) => a + (b - mean) ** 2, 0) / found.length)
@@ -55,12 +55,12 @@ describe('levels of a spectrum', () => {
 describe('a scope', () => {
   it('begins at the same phase of 311 Hz, wherever the ring ends, to a hundredth of a frame', () => {
     const n = 16_384
-    const x = sine(311, n / RATE * 2, 0.4)
+    const x = sine(311, (n / RATE) * 2, 0.4)
     for (const end of [n, n + 37, n + 411, n + 5003]) {
       const ring = new Float32Array(n)
       for (let i = end - n; i < end; i++) ring[i % n] = x[i]!
       const back = crossingBefore(ring, end % n, 960, 0, 0.05)!
-      const cycles = (end - back) * 311 / RATE
+      const cycles = ((end - back) * 311) / RATE
       expect(Math.abs(cycles - Math.round(cycles))).toBeLessThan(0.002)
       expect(back).toBeGreaterThanOrEqual(960)
     }
@@ -73,7 +73,7 @@ describe('a scope', () => {
     expect(crossingBefore(new Float32Array(4096).fill(0.3), 0, 100, 0, 0.1)).toBeNull()
   })
   it('begins at the beat, and waits where that has left the ring', () => {
-    const perBeat = 60 / 107 * RATE
+    const perBeat = (60 / 107) * RATE
     expect(beatBefore(7.1, perBeat, 480, 16_384)).toBeCloseTo(0.1 * perBeat, 6)
     expect(beatBefore(7.01, perBeat, 480, 16_384)).toBeNull()
     expect(beatBefore(7.9, perBeat, 480, 16_384)).toBeNull()

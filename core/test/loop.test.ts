@@ -9,7 +9,7 @@ const TEMPO = 96
 /** A loop that plays block by block against a song at 96 bpm, the recording's own tempo where nothing else is said. */
 function loop(channels: Float32Array[] | null, values: Record<string, number> = {}, tempo = TEMPO) {
   const rig = sourceRig(loopSource as unknown as SourceDefinition, values, { channels, tempo })
-  return { ...rig, run: (blocks: number, jump?: { to: number, after: number }) => rig.run(blocks, undefined, jump) }
+  return { ...rig, run: (blocks: number, jump?: { to: number; after: number }) => rig.run(blocks, undefined, jump) }
 }
 
 /** Strongest tone of a steady stretch, in Hz, by the highest line and its neighbours. */
@@ -18,7 +18,7 @@ function pitch(x: Float32Array): number {
   let top = 1
   for (let k = 1; k < s.length; k++) if (s[k]! > s[top]!) top = k
   const [a, b, c] = [s[top - 1]!, s[top]!, s[top + 1]!]
-  return (top + (a - c) / (2 * (a - 2 * b + c))) * RATE / 32_768
+  return ((top + (a - c) / (2 * (a - 2 * b + c))) * RATE) / 32_768
 }
 
 describe('an audio loop', () => {
@@ -36,18 +36,29 @@ describe('an audio loop', () => {
   it('keeps to its start and end', () => {
     const sound = Float32Array.from({ length: 1000 }, (_, i) => i / 1000)
     const { left } = loop([sound], { start: 0.25, end: 0.75 }).run(16)
-    for (let i = 0; i < left.length; i++) expect(left[i]).toBeCloseTo(0.25 + i % 500 / 1000, 6)
+    for (let i = 0; i < left.length; i++) expect(left[i]).toBeCloseTo(0.25 + (i % 500) / 1000, 6)
   })
   it('still has a stretch to play where its end lies before its start, and is silent past the end of the sound', () => {
     const sound = noise(0.02)
     const { left } = loop([sound], { start: 0.8, end: 0.2 }).run(4)
     expect(left.every(Number.isFinite)).toBe(true)
     expect(peak(left)).toBeGreaterThan(0.01)
-    expect(peak(loop([sound.subarray(0, 8)], { start: 0.999 }).run(4).left.subarray(8, 60))).toBe(0)
+    expect(
+      peak(
+        loop([sound.subarray(0, 8)], { start: 0.999 })
+          .run(4)
+          .left.subarray(8, 60),
+      ),
+    ).toBe(0)
   })
-  it.each([['from a fraction of a frame', {}, 0.3], ['of a part that ends behind the sound', { start: 0.97, end: 1 }, 0], ['of a part', { start: 0.1, end: 0.35 }, 4000.75]])('sample for sample is the same with a level that moves by nothing: %s', (_, values, from) => {
+  it.each([
+    ['from a fraction of a frame', {}, 0.3],
+    ['of a part that ends behind the sound', { start: 0.97, end: 1 }, 0],
+    ['of a part', { start: 0.1, end: 0.35 }, 4000.75],
+  ])('sample for sample is the same with a level that moves by nothing: %s', (_, values, from) => {
     const sound = [noise(0.05), noise(0.05, 5)]
-    const plain = loop(sound, values), moved = loop(sound, values)
+    const plain = loop(sound, values),
+      moved = loop(sound, values)
     plain.seek(from)
     moved.seek(from)
     const state = moved.params.byName.level!
@@ -58,7 +69,12 @@ describe('an audio loop', () => {
       expect(plain.run(1, jump)).toEqual(moved.run(1, jump))
     }
   })
-  it.each([[48, 0.5], [96, 1], [144, 1.5], [192, 2]])('varispeed at %f bpm of a sound of 96 plays it %f times as fast, a tone as much higher', (tempo, speed) => {
+  it.each([
+    [48, 0.5],
+    [96, 1],
+    [144, 1.5],
+    [192, 2],
+  ])('varispeed at %f bpm of a sound of 96 plays it %f times as fast, a tone as much higher', (tempo, speed) => {
     const { left } = loop([sine(500, 4, 0.5)], { play: 1, tempo: TEMPO }, tempo).run(300)
     expect(pitch(left) / 500).toBeCloseTo(speed, 4)
     expect(db(toneAt(left.subarray(0, 9600), 500 * speed).amplitude)).toBeCloseTo(db(0.5), 1)
@@ -71,11 +87,15 @@ describe('an audio loop', () => {
     const clicks = [...left.keys()].filter((i) => i > 8 && left[i]! > 0.3 && left[i]! >= left[i - 1]! && left[i]! > (left[i + 1] ?? 0))
     expect(clicks).toEqual([32_000, 64_000])
   })
-  it.each([[12, 2], [-12, 0.5], [7, 2 ** (7 / 12)]])('tuned by %f semitones plays %f times as high, without other lines above −70 dB', (tune, speed) => {
+  it.each([
+    [12, 2],
+    [-12, 0.5],
+    [7, 2 ** (7 / 12)],
+  ])('tuned by %f semitones plays %f times as high, without other lines above −70 dB', (tune, speed) => {
     const { left } = loop([sine(750, 8, 0.5)], { tune }).run(300)
     expect(pitch(left) / 750).toBeCloseTo(speed, 4)
     const s = spectrumDb(left.subarray(0, 32_768))
-    const line = 750 * speed * 32_768 / RATE
+    const line = (750 * speed * 32_768) / RATE
     const rest = [...s.keys()].filter((k) => Math.abs(k - line) > 8)
     expect(Math.max(...rest.map((k) => s[k]!))).toBeLessThan(-70)
   })
@@ -92,7 +112,7 @@ describe('an audio loop', () => {
         last = v
       }
     }
-    expect(most).toBeLessThan(0.5 * 2 * Math.PI * 800 / RATE * 1.05)
+    expect(most).toBeLessThan(((0.5 * 2 * Math.PI * 800) / RATE) * 1.05)
   })
   it('a jump of the song leaves no step, and is where the song is a hundred samples later', () => {
     const sound = sine(100, 2, 0.5)

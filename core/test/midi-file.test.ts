@@ -5,13 +5,25 @@ import { parseMidi, writeMidi } from 'midi-file'
 
 const line = (ticks: number, seed: number): NoteLine => ({
   length: 16,
-  notes: Array.from({ length: 60 }, (_, i) => ({ start: Math.round(i * 0.2637 * ticks) / ticks, length: Math.round((0.1 + (i * seed) % 7 * 0.13) * ticks) / ticks, pitch: 40 + (i * seed) % 31, velocity: (1 + (i * seed) % 127) / 127 })),
-  bend: [{ x: 0.5, y: 0.5, bend: 0 }, { x: 1.25, y: 0.75, bend: 0 }], pressure: [{ x: 2, y: 100 / 127, bend: 0 }],
+  notes: Array.from({ length: 60 }, (_, i) => ({
+    start: Math.round(i * 0.2637 * ticks) / ticks,
+    length: Math.round((0.1 + ((i * seed) % 7) * 0.13) * ticks) / ticks,
+    pitch: 40 + ((i * seed) % 31),
+    velocity: (1 + ((i * seed) % 127)) / 127,
+  })),
+  bend: [
+    { x: 0.5, y: 0.5, bend: 0 },
+    { x: 1.25, y: 0.75, bend: 0 },
+  ],
+  pressure: [{ x: 2, y: 100 / 127, bend: 0 }],
 })
 
 describe('Standard MIDI Files', () => {
   it.each([96, 384, 480, 960, 1024])('what is written is read back the same, at %d ticks a beat, one line and two', (ticks) => {
-    const lines = [{ name: 'Galley melody', line: line(ticks, 5), channel: 0 }, { name: 'Kit é', line: line(ticks, 11), channel: 9 }]
+    const lines = [
+      { name: 'Galley melody', line: line(ticks, 5), channel: 0 },
+      { name: 'Kit é', line: line(ticks, 11), channel: 9 },
+    ]
     for (const some of [lines.slice(0, 1), lines]) {
       const file = readMidiFile(writeMidiFile(some, 107, 7))
       expect(file.tempo).toBeCloseTo(107, 3)
@@ -29,26 +41,45 @@ describe('Standard MIDI Files', () => {
         expect(p.pressure).toEqual(some[k]!.line.pressure)
       })
       // and once more, byte for byte
-      expect(writeMidiFile(file.parts.map((p) => ({ name: p.name, channel: p.channel, line: { ...p, length: file.length } })), file.tempo!, 7)).toEqual(writeMidiFile(some.map((l) => ({ ...l, line: { ...l.line, length: file.length } })), 107, 7))
+      expect(
+        writeMidiFile(
+          file.parts.map((p) => ({ name: p.name, channel: p.channel, line: { ...p, length: file.length } })),
+          file.tempo!,
+          7,
+        ),
+      ).toEqual(
+        writeMidiFile(
+          some.map((l) => ({ ...l, line: { ...l.line, length: file.length } })),
+          107,
+          7,
+        ),
+      )
     }
   })
   it('tells of changes of tempo, takes channels apart, ends what is never let go, and what is let go twice once', () => {
-    const file = readMidiFile(Uint8Array.from(writeMidi({
-      header: { format: 0, numTracks: 1, ticksPerBeat: 100 },
-      tracks: [[
-        { deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: 500_000 },
-        { deltaTime: 0, type: 'noteOn', channel: 2, noteNumber: 60, velocity: 64 },
-        { deltaTime: 50, type: 'noteOn', channel: 2, noteNumber: 60, velocity: 0 },
-        { deltaTime: 0, type: 'noteOff', channel: 2, noteNumber: 60, velocity: 0 },
-        { deltaTime: 50, meta: true, type: 'setTempo', microsecondsPerBeat: 600_000 },
-        { deltaTime: 0, type: 'noteOn', channel: 5, noteNumber: 71, velocity: 127 },
-        { deltaTime: 300, meta: true, type: 'endOfTrack' },
-      ]],
-    })))
+    const file = readMidiFile(
+      Uint8Array.from(
+        writeMidi({
+          header: { format: 0, numTracks: 1, ticksPerBeat: 100 },
+          tracks: [
+            [
+              { deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: 500_000 },
+              { deltaTime: 0, type: 'noteOn', channel: 2, noteNumber: 60, velocity: 64 },
+              { deltaTime: 50, type: 'noteOn', channel: 2, noteNumber: 60, velocity: 0 },
+              { deltaTime: 0, type: 'noteOff', channel: 2, noteNumber: 60, velocity: 0 },
+              { deltaTime: 50, meta: true, type: 'setTempo', microsecondsPerBeat: 600_000 },
+              { deltaTime: 0, type: 'noteOn', channel: 5, noteNumber: 71, velocity: 127 },
+              { deltaTime: 300, meta: true, type: 'endOfTrack' },
+            ],
+          ],
+        }),
+      ),
+    )
     expect(file.tempo).toBe(120)
     expect(file.tempoChanges).toBe(1)
     expect(file.parts.map((p) => [p.channel, p.notes])).toEqual([
-      [2, [{ start: 0, length: 0.5, pitch: 60, velocity: 64 / 127 }]], [5, [{ start: 1, length: 3, pitch: 71, velocity: 1 }]],
+      [2, [{ start: 0, length: 0.5, pitch: 60, velocity: 64 / 127 }]],
+      [5, [{ start: 1, length: 3, pitch: 71, velocity: 1 }]],
     ])
   })
   it('refuses what is none, with a sentence, and never hangs on a broken one', () => {
@@ -63,13 +94,17 @@ describe('Standard MIDI Files', () => {
     expect(() => readMidiFile(film)).toThrow(/SMPTE/)
     expect(() => readMidiFile(new Uint8Array(5 * 1024 * 1024))).toThrow(/at most 4 MB/)
     let x = 7
-    const dice = (): number => (x = Math.imul(x, 1664525) + 1013904223 >>> 0) / 4294967296
+    const dice = (): number => (x = (Math.imul(x, 1664525) + 1013904223) >>> 0) / 4294967296
     for (let k = 0; k < 300; k++) {
       const broken = good.slice(0, Math.floor(good.length * (0.3 + 0.7 * dice())))
       for (let j = 0; j < 5; j++) broken[Math.floor(dice() * broken.length)] = Math.floor(dice() * 256)
       try {
         const { parts } = readMidiFile(broken)
-        for (const p of parts) for (const n of p.notes) expect(n.length > 0 && n.start >= 0 && n.pitch >= 0 && n.pitch <= 127 && Number.isFinite(n.start + n.length + n.velocity)).toBe(true)
+        for (const p of parts)
+          for (const n of p.notes)
+            expect(n.length > 0 && n.start >= 0 && n.pitch >= 0 && n.pitch <= 127 && Number.isFinite(n.start + n.length + n.velocity)).toBe(
+              true,
+            )
       } catch (error) {
         expect(error).toBeInstanceOf(MidiFileError)
       }

@@ -11,7 +11,10 @@ const block = (seed: number): StereoBlock => {
   return out
 }
 /** Each frame of each side by a formula, in the numbers of a block. */
-const by = (f: (side: 'left' | 'right', i: number) => number): StereoBlock => ({ left: Float32Array.from({ length: BLOCK }, (_, i) => f('left', i)), right: Float32Array.from({ length: BLOCK }, (_, i) => f('right', i)) })
+const by = (f: (side: 'left' | 'right', i: number) => number): StereoBlock => ({
+  left: Float32Array.from({ length: BLOCK }, (_, i) => f('left', i)),
+  right: Float32Array.from({ length: BLOCK }, (_, i) => f('right', i)),
+})
 
 describe('sums and mixes of whole blocks', () => {
   it('copy and add', () => {
@@ -22,7 +25,12 @@ describe('sums and mixes of whole blocks', () => {
     const wanted = by((s, i) => Math.fround(block(1)[s][i]! + block(2)[s][i]!) + block(3)[s][i]!)
     expect(sum).toEqual(wanted)
   })
-  it.each([[1, 1], [0.5, 1], [1, -0.25], [0, 2]])('amplify by %f and %f', (left, right) => {
+  it.each([
+    [1, 1],
+    [0.5, 1],
+    [1, -0.25],
+    [0, 2],
+  ])('amplify by %f and %f', (left, right) => {
     const out = block(9)
     amplify(block(4), left, right, out)
     expect(out).toEqual(by((s, i) => block(4)[s][i]! * (s === 'left' ? left : right)))
@@ -30,7 +38,13 @@ describe('sums and mixes of whole blocks', () => {
     amplify(same, left, right, same)
     expect(same).toEqual(out)
   })
-  it.each([[0.3, 1, 1], [1, 0, 0], [0.7, 0.25, 0.25], [1, 0, 1], [0.6, 1, 0.2]])('mix a wet share of %f on the way from %f to %f', (share, w0, w1) => {
+  it.each([
+    [0.3, 1, 1],
+    [1, 0, 0],
+    [0.7, 0.25, 0.25],
+    [1, 0, 1],
+    [0.6, 1, 0.2],
+  ])('mix a wet share of %f on the way from %f to %f', (share, w0, w1) => {
     for (const moving of [false, true]) {
       const wet = new ParamBlock(share)
       if (moving) {
@@ -39,7 +53,11 @@ describe('sums and mixes of whole blocks', () => {
       }
       const out = block(5)
       mixDry(out, block(6), w0, w1, wet)
-      const wanted = by((s, i) => block(6)[s][i]! + (block(5)[s][i]! - block(6)[s][i]!) * (w0 + (w1 - w0) * (i + 1) / BLOCK) * (moving ? share * (1 - i / BLOCK) : share))
+      const wanted = by(
+        (s, i) =>
+          block(6)[s][i]! +
+          (block(5)[s][i]! - block(6)[s][i]!) * (w0 + ((w1 - w0) * (i + 1)) / BLOCK) * (moving ? share * (1 - i / BLOCK) : share),
+      )
       for (const side of ['left', 'right'] as const) for (let i = 0; i < BLOCK; i++) expect(out[side][i]).toBeCloseTo(wanted[side][i]!, 6)
     }
   })

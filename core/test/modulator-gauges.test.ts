@@ -22,7 +22,7 @@ function heard(type: string, params: Record<string, number>): number[] {
     rig.io.side.left.set(sound.subarray(at, at + BLOCK))
     rig.io.side.right.set(sound.subarray(at, at + BLOCK))
     for (const [k, input] of rig.io.inputs.entries()) {
-      for (let i = 0; i < BLOCK; i++) if (input) input.buffer[i] = 0.5 + 0.5 * Math.sin((at + i) * (k + 1) / 5000)
+      for (let i = 0; i < BLOCK; i++) if (input) input.buffer[i] = 0.5 + 0.5 * Math.sin(((at + i) * (k + 1)) / 5000)
       input?.move()
     }
     const { notes } = rig.io
@@ -48,9 +48,19 @@ describe('the gauges of a modulator', () => {
   })
 
   // for each kind, as it comes and by each of its choices and switches
-  const ways = modulators.flatMap((d) => [{}, ...Object.entries(d.params).flatMap(([name, spec]) =>
-    spec.unit === 'choice' || spec.unit === 'toggle' ? Array.from({ length: spec.max + 1 }, (_, k): Record<string, number> => ({ [name]: k })) : [])].map((params) => [d.id, params] as const))
-  it.each(ways.filter(([type, params]) => of(type, params).length < Object.keys(modulators.find((d) => d.id === type)?.params ?? {}).length))('hide nothing that is heard: %s %j', (type, params) => {
+  const ways = modulators.flatMap((d) =>
+    [
+      {},
+      ...Object.entries(d.params).flatMap(([name, spec]) =>
+        spec.unit === 'choice' || spec.unit === 'toggle'
+          ? Array.from({ length: spec.max + 1 }, (_, k): Record<string, number> => ({ [name]: k }))
+          : [],
+      ),
+    ].map((params) => [d.id, params] as const),
+  )
+  it.each(
+    ways.filter(([type, params]) => of(type, params).length < Object.keys(modulators.find((d) => d.id === type)?.params ?? {}).length),
+  )('hide nothing that is heard: %s %j', (type, params) => {
     const definition = modulators.find((d) => d.id === type)!
     const shown = of(type, params)
     const wanted = heard(type, params)

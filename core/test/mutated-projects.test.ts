@@ -17,7 +17,9 @@ const SECONDS = process.env.OLEAJE_LONG ? 1 : 0.1
 const SLOWEST = 5000
 const MOST = 500 * 1024 * 1024
 
-const texts = ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies', 'playing-studies'].map((name) => readFileSync(join(import.meta.dirname, `../../demo/assets/${name}.json`), 'utf8'))
+const texts = ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies', 'playing-studies'].map((name) =>
+  readFileSync(join(import.meta.dirname, `../../demo/assets/${name}.json`), 'utf8'),
+)
 const sound = { sampleRate: 48_000, channels: [Float32Array.from({ length: 9000 }, (_, i) => Math.sin(i * 0.0407))] }
 
 /** Values that something may not expect. */
@@ -28,7 +30,10 @@ function mutate(data: unknown, random: Random): void {
   const at = <T>(list: readonly T[]): T => list[Math.floor(random.next() * list.length)] as T
   let here = data as Record<string, unknown>
   for (let depth = Math.floor(random.next() * 9); depth >= 0; depth--) {
-    const inner = Object.values(here).filter((v) => typeof v === 'object' && v !== null && Object.keys(v).length > 0) as Record<string, unknown>[]
+    const inner = Object.values(here).filter((v) => typeof v === 'object' && v !== null && Object.keys(v).length > 0) as Record<
+      string,
+      unknown
+    >[]
     if (inner.length === 0) break
     here = at(inner)
   }
@@ -43,10 +48,18 @@ function mutate(data: unknown, random: Random): void {
 }
 
 function played(project: Project): void {
-  const engine = new Engine({ sampleRate: project.sampleRate, audio: () => sound, looping: true, onFault: (key, error) => { throw new Error(`${key} threw: ${String(error)}`) } })
+  const engine = new Engine({
+    sampleRate: project.sampleRate,
+    audio: () => sound,
+    looping: true,
+    onFault: (key, error) => {
+      throw new Error(`${key} threw: ${String(error)}`)
+    },
+  })
   engine.load(project)
   engine.play(project.loop.start)
-  const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+  const l = new Float32Array(BLOCK),
+    r = new Float32Array(BLOCK)
   for (let b = 0; b * BLOCK < SECONDS * project.sampleRate; b++) {
     engine.process(l, r)
     for (let i = 0; i < BLOCK; i++) if (!Number.isFinite(l[i]! + r[i]!)) throw new Error('not a number was heard')
@@ -55,9 +68,14 @@ function played(project: Project): void {
 
 /** A bundle of a project without its sounds, hit in some of its bytes. */
 function bundleOf(project: Project, random: Random): Uint8Array {
-  const text = JSON.stringify({ ...project, audio: {}, tracks: Array.isArray(project.tracks) ? project.tracks.map((t) => ({ ...t, source: null })) : project.tracks })
+  const text = JSON.stringify({
+    ...project,
+    audio: {},
+    tracks: Array.isArray(project.tracks) ? project.tracks.map((t) => ({ ...t, source: null })) : project.tracks,
+  })
   const file = zipSync({ 'project.json': strToU8(text) }, { level: random.next() < 0.5 ? 0 : 6 })
-  for (let hits = Math.floor(random.next() * 4); hits > 0; hits--) file[Math.floor(random.next() * (random.next() < 0.5 ? 200 : file.length))] = Math.floor(random.next() * 256)
+  for (let hits = Math.floor(random.next() * 4); hits > 0; hits--)
+    file[Math.floor(random.next() * (random.next() < 0.5 ? 200 : file.length))] = Math.floor(random.next() * 256)
   return file
 }
 
@@ -73,10 +91,11 @@ describe('projects and bundles with something wrong in them', () => {
       for (let n = 1 + Math.floor(random.next() * 3); n > 0; n--) mutate(data, random)
       let changed = JSON.stringify(data)
       // every fifth is hit in its bytes
-      if (seed % 5 === 0) for (let n = 0; n < 3; n++) {
-        const at = Math.floor(random.next() * changed.length)
-        changed = changed.slice(0, at) + String.fromCharCode(32 + Math.floor(random.next() * 95)) + changed.slice(at + 1)
-      }
+      if (seed % 5 === 0)
+        for (let n = 0; n < 3; n++) {
+          const at = Math.floor(random.next() * changed.length)
+          changed = changed.slice(0, at) + String.fromCharCode(32 + Math.floor(random.next() * 95)) + changed.slice(at + 1)
+        }
       const began = performance.now()
       const cpu = process.cpuUsage()
       try {

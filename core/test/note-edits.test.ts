@@ -1,10 +1,32 @@
 import { describe, expect, it } from 'vitest'
-import { addNotes, editLine, joinNotes, moveNotes, overdub, quantiseNotes, removeNotes, repeatNotes, scaleNotes, setArpeggio, setNoteOffset, setVelocities, shiftInScale, stretchNotes, toggleStep, trimNotes } from '@oleaje/core/project/note-edits'
+import {
+  addNotes,
+  editLine,
+  joinNotes,
+  moveNotes,
+  overdub,
+  quantiseNotes,
+  removeNotes,
+  repeatNotes,
+  scaleNotes,
+  setArpeggio,
+  setNoteOffset,
+  setVelocities,
+  shiftInScale,
+  stretchNotes,
+  toggleStep,
+  trimNotes,
+} from '@oleaje/core/project/note-edits'
 import { apply } from '@oleaje/core/project/edit'
 import { newProject, newTrack } from '@oleaje/core/project/new'
 import { type NoteLine, arpeggioSchema } from '@oleaje/core/project/schema'
 
-const line = (...notes: [number, number, number, number?][]): NoteLine => ({ length: 4, bend: [], pressure: [], notes: notes.map(([start, length, pitch, velocity = 0.8]) => ({ start, length, pitch, velocity })) })
+const line = (...notes: [number, number, number, number?][]): NoteLine => ({
+  length: 4,
+  bend: [],
+  pressure: [],
+  notes: notes.map(([start, length, pitch, velocity = 0.8]) => ({ start, length, pitch, velocity })),
+})
 const all = new Set([0, 1, 2, 3])
 const starts = (l: NoteLine): number[] => l.notes.map((n) => n.start)
 const pitches = (l: NoteLine): number[] => l.notes.map((n) => n.pitch)
@@ -23,7 +45,12 @@ describe('edits of notes', () => {
     expect(trimNotes(l, new Set([2]), 0.75).notes[2]).toMatchObject({ start: 1.75, length: 1.25 })
     expect(trimNotes(l, new Set([1]), 5).notes[1]!.start).toBeCloseTo(1.25 - 1 / 64, 9)
     expect(joinNotes(l, all).notes.map((n) => n.length)).toEqual([1, 2, 2, 0.5])
-    expect(scaleNotes(l, all, 2).notes.map((n) => [n.start, n.length])).toEqual([[0, 1], [2, 0.5], [2, 4], [6, 1]])
+    expect(scaleNotes(l, all, 2).notes.map((n) => [n.start, n.length])).toEqual([
+      [0, 1],
+      [2, 0.5],
+      [2, 4],
+      [6, 1],
+    ])
   })
   it('quantise by a share of the way, with swing', () => {
     const l = line([0.03, 1, 60], [0.29, 1, 61], [0.6, 1, 62])

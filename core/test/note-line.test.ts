@@ -4,7 +4,12 @@ import { NoteLineStep } from '@oleaje/core/engine/note-line-step'
 import type { NoteLine } from '@oleaje/core/project/schema'
 import { RATE } from './rig'
 
-interface Event { readonly at: number, readonly begins: boolean, readonly pitch: number, readonly velocity: number }
+interface Event {
+  readonly at: number
+  readonly begins: boolean
+  readonly pitch: number
+  readonly velocity: number
+}
 
 /** A track's notes at 120 bpm: a beat is 24 000 frames. */
 function player(line: NoteLine | null) {
@@ -24,39 +29,62 @@ function player(line: NoteLine | null) {
         song.run[i] = (run + i) * song.beatsPerFrame
       }
       step.run()
-      for (let k = 0; k < step.out.count; k++) events.push({ at: run + step.out.frame[k]!, begins: step.out.begins[k] === 1, pitch: step.out.pitch[k]!, velocity: step.out.velocity[k]! })
+      for (let k = 0; k < step.out.count; k++)
+        events.push({
+          at: run + step.out.frame[k]!,
+          begins: step.out.begins[k] === 1,
+          pitch: step.out.pitch[k]!,
+          velocity: step.out.velocity[k]!,
+        })
       at += BLOCK
       run += BLOCK
     }
     return events
   }
-  return { song, step, blocks, seek: (frame: number) => { at = frame } }
+  return {
+    song,
+    step,
+    blocks,
+    seek: (frame: number) => {
+      at = frame
+    },
+  }
 }
 const note = (start: number, length: number, pitch: number, velocity = 0.8) => ({ start, length, pitch, velocity })
 const lineOf = (notes: NoteLine['notes'], o: Partial<NoteLine> = {}): NoteLine => ({ length: 0, notes, bend: [], pressure: [], ...o })
-const beats = (n: number): number => Math.ceil(n * RATE / 2 / BLOCK)
+const beats = (n: number): number => Math.ceil((n * RATE) / 2 / BLOCK)
 
 describe('the notes of a track', () => {
   it('begin and end on their frames, whatever order they are stored in', () => {
     expect(player(lineOf([note(1, 0.5, 64, 0.5), note(0, 0.25, 60)])).blocks(beats(2))).toEqual([
-      { at: 0, begins: true, pitch: 60, velocity: 0.8 }, { at: 6000, begins: false, pitch: 60, velocity: 0 },
-      { at: 24_000, begins: true, pitch: 64, velocity: 0.5 }, { at: 36_000, begins: false, pitch: 64, velocity: 0 },
+      { at: 0, begins: true, pitch: 60, velocity: 0.8 },
+      { at: 6000, begins: false, pitch: 60, velocity: 0 },
+      { at: 24_000, begins: true, pitch: 64, velocity: 0.5 },
+      { at: 36_000, begins: false, pitch: 64, velocity: 0 },
     ])
   })
   it('begin with the frame after, where they fall between two', () => {
-    expect(player(lineOf([note(1000.4 * 2 / RATE, 1, 60)])).blocks(10)[0]?.at).toBe(1001)
+    expect(player(lineOf([note((1000.4 * 2) / RATE, 1, 60)])).blocks(10)[0]?.at).toBe(1001)
   })
   it('come round with a line of an own length, however the song goes', () => {
-    const starts = player(lineOf([note(0.5, 0.1, 60)], { length: 1.5 })).blocks(beats(4.9)).filter((e) => e.begins).map((e) => e.at)
+    const starts = player(lineOf([note(0.5, 0.1, 60)], { length: 1.5 }))
+      .blocks(beats(4.9))
+      .filter((e) => e.begins)
+      .map((e) => e.at)
     expect(starts).toEqual([12_000, 48_000, 84_000])
   })
   it('follow the song where their line has no length of its own, and none begins twice or is lost at a block’s edge', () => {
-    const notes = Array.from({ length: 50 }, (_, i) => note(i * BLOCK * 2 / RATE, 0.001, i))
+    const notes = Array.from({ length: 50 }, (_, i) => note((i * BLOCK * 2) / RATE, 0.001, i))
     const events = player(lineOf(notes)).blocks(60)
     expect(events.filter((e) => e.begins).map((e) => e.pitch)).toEqual(notes.map((n) => n.pitch))
     const p = player(lineOf([note(4, 0.1, 70)]))
-    p.seek(4 * RATE / 2 - 50)
-    expect(p.blocks(2).filter((e) => e.begins).map((e) => e.at)).toEqual([50])
+    p.seek((4 * RATE) / 2 - 50)
+    expect(
+      p
+        .blocks(2)
+        .filter((e) => e.begins)
+        .map((e) => e.at),
+    ).toEqual([50])
   })
   it('end when the song stops, and sound on to their ends when the line is edited', () => {
     const p = player(lineOf([note(0, 8, 60)]))
@@ -71,14 +99,22 @@ describe('the notes of a track', () => {
     const events = p.blocks(beats(1))
     const began = events.filter((e) => e.begins).map((e) => e.pitch)
     expect(began).toHaveLength(256)
-    expect(events.filter((e) => !e.begins).map((e) => e.pitch).sort((a, b) => a - b)).toEqual(began)
+    expect(
+      events
+        .filter((e) => !e.begins)
+        .map((e) => e.pitch)
+        .sort((a, b) => a - b),
+    ).toEqual(began)
   })
   it('played live begin with the next block, stopped or not, and as many as can wait', () => {
     const p = player(null)
     p.song.playing = false
     p.step.play(60, 0.7)
     p.step.play(60, 0)
-    expect(p.blocks(1)).toEqual([{ at: 0, begins: true, pitch: 60, velocity: 0.7 }, { at: 0, begins: false, pitch: 60, velocity: 0 }])
+    expect(p.blocks(1)).toEqual([
+      { at: 0, begins: true, pitch: 60, velocity: 0.7 },
+      { at: 0, begins: false, pitch: 60, velocity: 0 },
+    ])
     expect(p.blocks(1)).toEqual([])
     // a flood: what does not fit into a block comes with the next ones, in order, and none is lost
     for (let i = 0; i < 5000; i++) p.step.play(i % 128, i % 2)
@@ -113,7 +149,10 @@ describe('the notes of a track', () => {
 })
 
 describe('bend and pressure', () => {
-  const curve: NoteLine['bend'] = [{ x: 0, y: 0.5, bend: 0 }, { x: 1, y: 1, bend: 0 }]
+  const curve: NoteLine['bend'] = [
+    { x: 0, y: 0.5, bend: 0 },
+    { x: 1, y: 1, bend: 0 },
+  ]
   it('stand still without a line, as the hands have left them', () => {
     const p = player(null)
     p.step.shape(0.7, 0.3)

@@ -13,7 +13,16 @@ const specs = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: '' }),
   mode: choice('Mode', ['one', 'other', 'third'], 0, ''),
 }
-const lanes = { bands: { name: 'Bands', item: 'band', least: 0, most: 8, initial: [], params: { gain: gain('Gain', { min: -24, max: 24, default: 0, tip: '' }), width: percent('Width', { default: 0.5, tip: '' }) } } }
+const lanes = {
+  bands: {
+    name: 'Bands',
+    item: 'band',
+    least: 0,
+    most: 8,
+    initial: [],
+    params: { gain: gain('Gain', { min: -24, max: 24, default: 0, tip: '' }), width: percent('Width', { default: 0.5, tip: '' }) },
+  },
+}
 type Values = Record<string, number>
 
 /** A set, and how often each of its parameters has been worked out since this was last asked. */
@@ -45,7 +54,24 @@ const moving = (rate: number): ParamBlock => {
 }
 
 function linkTo(param: keyof typeof specs, source: ParamBlock): LinkState {
-  const link: Link = { id: param, source: 'm', output: 'wave', target: { owner: 'o', param }, from: -0.1, to: 0.2, mode: 'floating', transpose: 0, amount: 1, curve: 0, law: 'scale', quantise: null, slewUp: 0, slewDown: 0, fan: null, on: true }
+  const link: Link = {
+    id: param,
+    source: 'm',
+    output: 'wave',
+    target: { owner: 'o', param },
+    from: -0.1,
+    to: 0.2,
+    mode: 'floating',
+    transpose: 0,
+    amount: 1,
+    curve: 0,
+    law: 'scale',
+    quantise: null,
+    slewUp: 0,
+    slewDown: 0,
+    fan: null,
+    on: true,
+  }
   const amounts = new ParamSet(linkParams, { amount: 1, on: 1 }, RATE)
   amounts.reset()
   return new LinkState(link, source, specs[param], amounts, RATE)
@@ -125,13 +151,18 @@ describe('parameters that stand still', () => {
     set.shape({ bands: [{ gain: 3 }, { gain: -12 }] })
     set.set({}, { bands: [{ gain: 3 }, { gain: -12, width: 0.9 }] })
     for (let b = 0; b < 2000; b++) set.update()
-    expect(set.lanes.bands?.map((b) => b.gain?.value)).toEqual([insideOf(lanes.bands.params.gain, 3), insideOf(lanes.bands.params.gain, -12)])
+    expect(set.lanes.bands?.map((b) => b.gain?.value)).toEqual([
+      insideOf(lanes.bands.params.gain, 3),
+      insideOf(lanes.bands.params.gain, -12),
+    ])
     expect(set.lanes.bands?.[1]?.width?.value).toBeCloseTo(0.9, 9)
     const gone = set.byName['bands[1].gain']!
     set.set({}, { bands: [{ gain: 3 }, { gain: 5 }] })
     set.update()
     set.shape({ bands: [] })
-    gone.update = () => { throw new Error('An item that is gone is worked out.') }
+    gone.update = () => {
+      throw new Error('An item that is gone is worked out.')
+    }
     set.update()
     expect(set.all).toHaveLength(3)
   })

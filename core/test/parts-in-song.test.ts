@@ -15,12 +15,19 @@ import { RATE, noise, peak } from './rig'
 type Script = Record<number, (e: Engine) => void>
 
 /** The mix of a project, to which something is done before certain blocks. */
-function run(project: Project, audio: () => { sampleRate: number, channels: Float32Array[] }, blocks: number, at: Script = {}, each?: (e: Engine, b: number) => void): Float32Array {
+function run(
+  project: Project,
+  audio: () => { sampleRate: number; channels: Float32Array[] },
+  blocks: number,
+  at: Script = {},
+  each?: (e: Engine, b: number) => void,
+): Float32Array {
   const engine = new Engine({ sampleRate: RATE, audio, looping: true })
   engine.load(project)
   engine.play(0)
   const out = new Float32Array(blocks * BLOCK)
-  const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+  const l = new Float32Array(BLOCK),
+    r = new Float32Array(BLOCK)
   for (let b = 0; b < blocks; b++) {
     at[b]?.(engine)
     engine.input.left.set(noise(BLOCK / RATE, b + 1, 0.3).subarray(0, BLOCK))
@@ -34,8 +41,14 @@ function run(project: Project, audio: () => { sampleRate: number, channels: Floa
 describe.each(sources.map((d) => [d.id, d] as const))('source %s in a song', (id, definition) => {
   const made = projectOf(noise(1.237, 3, 0.3), [])
   const withSource = (tempo: number, loop = { on: false, start: 0, end: 1e5 }): Project => {
-    const source = { ...newSource(id, {}, definition.audio ? 'x' : null, 'src'), ...(definition.sounds ? { data: { pads: [{ name: 'pad', audio: 'x' }] } } : {}), ...(definition.listens ? { listens: { track: 'other', point: 'before' as const } } : {}) }
-    const line = definition.notes ? { length: 0.7, notes: [{ start: 0, length: 0.3, pitch: 36, velocity: 0.9 }], bend: [], pressure: [] } : null
+    const source = {
+      ...newSource(id, {}, definition.audio ? 'x' : null, 'src'),
+      ...(definition.sounds ? { data: { pads: [{ name: 'pad', audio: 'x' }] } } : {}),
+      ...(definition.listens ? { listens: { track: 'other', point: 'before' as const } } : {}),
+    }
+    const line = definition.notes
+      ? { length: 0.7, notes: [{ start: 0, length: 0.3, pitch: 36, velocity: 0.9 }], bend: [], pressure: [] }
+      : null
     const tracks = made.project.tracks.map((t) => (t.source ? { ...t, source, line } : t))
     const other = { ...newTrack('other', newSource('loop', {}, 'x', 'other-src'), 'other'), params: { level: 0, pan: 0, mute: 1 } }
     return { ...made.project, tempo, loop, tracks: definition.listens ? [other, ...tracks] : tracks }
@@ -66,11 +79,19 @@ describe.each(sources.map((d) => [d.id, d] as const))('source %s in a song', (id
 
 describe.each(modulators.map((d) => [d.id, d] as const))('modulator %s in a song', (id, definition) => {
   const made = projectOf(noise(1.237, 3, 0.3), [newEffect('filter', {}, 'f')])
-  const notes = [{ start: 0.2, length: 0.4, pitch: 50, velocity: 0.7 }, { start: 1.1, length: 0.3, pitch: 62, velocity: 0.4 }]
-  const project = edited({ ...made.project, tempo: 107 },
-    addModulator('t', id, { id: 'm', listens: definition.listens ? { track: 't', point: 'before' } : null }), addModulator('t', 'lfo', { id: 'other' }),
-    addLink('m', { owner: 'f', param: 'cutoff' }, place(made.project, 'f', 'cutoff', 300), place(made.project, 'f', 'cutoff', 3000), { id: 'k' }),
-    setNoteLine('t', { length: 1.7, notes, bend: [], pressure: [] }))
+  const notes = [
+    { start: 0.2, length: 0.4, pitch: 50, velocity: 0.7 },
+    { start: 1.1, length: 0.3, pitch: 62, velocity: 0.4 },
+  ]
+  const project = edited(
+    { ...made.project, tempo: 107 },
+    addModulator('t', id, { id: 'm', listens: definition.listens ? { track: 't', point: 'before' } : null }),
+    addModulator('t', 'lfo', { id: 'other' }),
+    addLink('m', { owner: 'f', param: 'cutoff' }, place(made.project, 'f', 'cutoff', 300), place(made.project, 'f', 'cutoff', 3000), {
+      id: 'k',
+    }),
+    setNoteLine('t', { length: 1.7, notes, bend: [], pressure: [] }),
+  )
   const traced = (p: Project, at: Script = {}, blocks = 900): number[] => {
     const seen: number[] = []
     run(p, made.audio, blocks, at, (e) => seen.push(live(e, 'mod:m')))

@@ -11,20 +11,30 @@ import { edited, engineOf, live, play, projectOf, run } from './project-rig'
 import { RATE, noise, peak } from './rig'
 
 const x = noise(3, 4, 0.3)
-const chain = (): ReturnType<typeof projectOf> => projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('delay', { time: 0.01, feedback: 0.3 }, 'd')])
+const chain = (): ReturnType<typeof projectOf> =>
+  projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('delay', { time: 0.01, feedback: 0.3 }, 'd')])
 /** Blocks until an edit has been taken in, however large the project here is. */
 const SETTLED = 80
 
 describe('making a plan in pieces', () => {
   it('changes nothing of what plays until it is put in its place', () => {
     const p = chain()
-    const with2 = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' }), addNode(newEffect('drive', {}, 'e'), { after: 'f' }))
+    const with2 = edited(
+      p.project,
+      addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }),
+      addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' }),
+      addNode(newEffect('drive', {}, 'e'), { after: 'f' }),
+    )
     const untouched = run(engineOf(p), 60)
     const engine = engineOf(p)
     const before = run(engine, 30)
     // all of the work, and never the end of it
     const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
-    const work = planning(with2, { sampleRate: RATE, song: engine.transport.song, input: engine.input, audio: p.audio, compensate: true }, plan)
+    const work = planning(
+      with2,
+      { sampleRate: RATE, song: engine.transport.song, input: engine.input, audio: p.audio, compensate: true },
+      plan,
+    )
     let pieces = 0
     while (!work.next().done) pieces++
     expect(pieces).toBeGreaterThan(8)
@@ -92,7 +102,12 @@ describe('making a plan in pieces', () => {
 
   it('knows the items of a lane before they are there', () => {
     const p = projectOf(x, [newEffect('eq', {}, 'q')])
-    const linked = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'q', param: 'gain', lane: 'bands' }, 0.3, 0.7, { id: 'l' }), updateLink('l', { fan: { phase: 1, rate: 0, random: 0 } }))
+    const linked = edited(
+      p.project,
+      addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }),
+      addLink('m', { owner: 'q', param: 'gain', lane: 'bands' }, 0.3, 0.7, { id: 'l' }),
+      updateLink('l', { fan: { phase: 1, rate: 0, random: 0 } }),
+    )
     const more = edited(linked, addLaneItem('q', 'bands', 4))
     const engine = engineOf({ ...p, project: linked })
     run(engine, 10)
@@ -104,16 +119,29 @@ describe('making a plan in pieces', () => {
   })
 
   it('leaves every connection that an edit does not touch as it is', () => {
-    const two = newSplit([{ ...newBranch('low'), id: 'b1', nodes: [newEffect('drive', {}, 'e')] }, { ...newBranch('high'), id: 'b2', nodes: [] }])
+    const two = newSplit([
+      { ...newBranch('low'), id: 'b1', nodes: [newEffect('drive', {}, 'e')] },
+      { ...newBranch('high'), id: 'b2', nodes: [] },
+    ])
     const p = projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), { ...two, id: 's' }, newEffect('gain', {}, 'g')])
     // the gain comes late because of the drive, and so does what moves it
-    const moving = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'g', param: 'level' }, 0.2, 0.6, { id: 'l' }))
+    const moving = edited(
+      p.project,
+      addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }),
+      addLink('m', { owner: 'g', param: 'level' }, 0.2, 0.6, { id: 'l' }),
+    )
     const engine = engineOf({ ...p, project: moving })
     run(engine, 30)
     const parts = () => {
       const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
       const m = plan.steps.get('mod:m') as ModulatorStep
-      return { inputs: new Map(plan.inputs), links: new Map(plan.links), delays: m.delays, merged: (plan.steps.get('node:s') as MergeStep).inputs, acting: plan.params.get('g')!.byName.level!.links }
+      return {
+        inputs: new Map(plan.inputs),
+        links: new Map(plan.links),
+        delays: m.delays,
+        merged: (plan.steps.get('node:s') as MergeStep).inputs,
+        acting: plan.params.get('g')!.byName.level!.links,
+      }
     }
     const before = parts()
     expect(before.delays).toHaveLength(1)
@@ -134,7 +162,12 @@ describe('making a plan in pieces', () => {
   it('makes no thump of bright sound: an edit adds nothing louder than what is heard', () => {
     const bright = Float32Array.from({ length: 4 * RATE }, (_, i) => 0.3 * Math.sin(1.1 * i) + 0.2 * x[i % x.length]!)
     const p = projectOf(bright, [newEffect('filter', { cutoff: 15_000 }, 'f'), newEffect('gain', {}, 'g')])
-    for (const edit of [addNode(newEffect('gain', { level: -1 }, 'h'), { after: 'f' }), removeNode('f'), shiftNode('f', 1), addNode(newEffect('drive', { drive: 0 }, 'e'), { after: 'g' })]) {
+    for (const edit of [
+      addNode(newEffect('gain', { level: -1 }, 'h'), { after: 'f' }),
+      removeNode('f'),
+      shiftNode('f', 1),
+      addNode(newEffect('drive', { drive: 0 }, 'e'), { after: 'g' }),
+    ]) {
       const engine = engineOf(p)
       const before = peak(run(engine, 200))
       engine.update(edited(p.project, edit))

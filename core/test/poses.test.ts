@@ -7,10 +7,27 @@ import { addLaneItem, removeLaneItem, setData, setParam } from '@oleaje/core/pro
 import { edited, play, projectOf } from './project-rig'
 import { RATE, rms, sine } from './rig'
 
-const made = projectOf(sine(500, 3, 0.2), [{ ...newEffect('eq', {}, 'e'), lanes: { bands: [{ frequency: 500, gain: 0, q: 2 }, { frequency: 4000, gain: 0 }] } }])
+const made = projectOf(sine(500, 3, 0.2), [
+  {
+    ...newEffect('eq', {}, 'e'),
+    lanes: {
+      bands: [
+        { frequency: 500, gain: 0, q: 2 },
+        { frequency: 4000, gain: 0 },
+      ],
+    },
+  },
+])
 const bands = (p: Project): Record<string, number>[] => p.tracks[0]!.a.nodes[0]!.lanes!.bands!
 const poses = (p: Project): Pose[] => readPoses(p.tracks[0]!.a.nodes[0]!.data?.poses)
-const pose = (gain: number, frequency = 500): Pose => ({ at: 0, ease: 0, bands: [{ frequency, gain, q: 2 }, { frequency: 4000, gain: -gain, q: 1 }] })
+const pose = (gain: number, frequency = 500): Pose => ({
+  at: 0,
+  ease: 0,
+  bands: [
+    { frequency, gain, q: 2 },
+    { frequency: 4000, gain: -gain, q: 1 },
+  ],
+})
 const three = edited(made.project, together(setData('e', 'poses', spaced([pose(-12), pose(6, 800), pose(12)])), setParam('e', 'travel', 0)))
 
 describe('poses of an EQ', () => {
@@ -25,13 +42,19 @@ describe('poses of an EQ', () => {
     expect(half.frequency).toBeCloseTo(Math.sqrt(500 * 800), 6)
   })
   it('are set by the gauges of the bands: that which is heard, and no other', () => {
-    const set = edited(edited(three, setParam('e', 'travel', 0.5)), together(setParam('e', 'bands[0].gain', 9), setParam('e', 'bands[1].frequency', 3000)))
+    const set = edited(
+      edited(three, setParam('e', 'travel', 0.5)),
+      together(setParam('e', 'bands[0].gain', 9), setParam('e', 'bands[1].frequency', 3000)),
+    )
     expect(poses(set).map((p) => p.bands[0]!.gain)).toEqual([-12, 9, 12])
     expect(poses(set)[1]!.bands[1]!.frequency).toBeCloseTo(3000, 6)
   })
   it('are set between two so that what was asked for is what is heard', () => {
     for (const travel of [0.2, 0.35, 0.7]) {
-      const p = edited(edited(three, setParam('e', 'travel', travel)), together(setParam('e', 'bands[0].gain', 1.5), setParam('e', 'bands[0].frequency', 640)))
+      const p = edited(
+        edited(three, setParam('e', 'travel', travel)),
+        together(setParam('e', 'bands[0].gain', 1.5), setParam('e', 'bands[0].frequency', 640)),
+      )
       const again = edited(p, setParam('e', 'travel', travel))
       expect(bands(again)[0]!.gain).toBeCloseTo(1.5, 6)
       expect(bands(again)[0]!.frequency).toBeCloseTo(640, 6)

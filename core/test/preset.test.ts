@@ -3,7 +3,20 @@ import { addNode, addTrack, rename } from '@oleaje/core/project/chain-edits'
 import { apply } from '@oleaje/core/project/edit'
 import { addLink, addModulator, setInput } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newGroup, newLoopBack, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
-import { type Placing, type Preset, checkPreset, duplicateTrack, looksLikePreset, presetOfBranch, presetOfModulators, presetOfNodes, presetOfTrack, readPreset, takePresetInto, unknownEffects } from '@oleaje/core/project/preset'
+import {
+  type Placing,
+  type Preset,
+  checkPreset,
+  duplicateTrack,
+  looksLikePreset,
+  presetOfBranch,
+  presetOfModulators,
+  presetOfNodes,
+  presetOfTrack,
+  readPreset,
+  takePresetInto,
+  unknownEffects,
+} from '@oleaje/core/project/preset'
 import { checkProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -15,23 +28,38 @@ import { noise } from './rig'
 function start(): Project {
   const { project } = projectOf(noise(2, 5, 0.4), [
     newEffect('filter', { cutoff: 1311, mix: 1 }, 'f'),
-    newSplit([{ ...newBranch('dirty', -6, 'b1'), nodes: [newEffect('drive', { drive: 9 }, 'd')] }, { ...newBranch('clean', -6, 'b2'), nodes: [newLoopBack([newEffect('pitch', { pitch: 7 }, 'p')], 'l')] }], 's'),
+    newSplit(
+      [
+        { ...newBranch('dirty', -6, 'b1'), nodes: [newEffect('drive', { drive: 9 }, 'd')] },
+        { ...newBranch('clean', -6, 'b2'), nodes: [newLoopBack([newEffect('pitch', { pitch: 7 }, 'p')], 'l')] },
+      ],
+      's',
+    ),
     newGroup('Room', [newEffect('reverb', { wet: 0.3 }, 'r')], 'g'),
   ])
   const ear = newTrack('Ear', newSource('tone', {}, null, 'tone'), 'ear')
-  return edited(project,
+  return edited(
+    project,
     addTrack(ear),
-    addModulator('t', 'lfo', { id: 'm', params: { rate: 0.37 } }), addModulator('t', 'drift', { id: 'slow' }), addModulator('t', 'combine', { id: 'both' }),
-    addModulator('t', 'macro', { id: 'haze', name: 'Haze' }), addModulator('t', 'follower', { id: 'duck', listens: { track: 'ear', point: 'after' } }),
+    addModulator('t', 'lfo', { id: 'm', params: { rate: 0.37 } }),
+    addModulator('t', 'drift', { id: 'slow' }),
+    addModulator('t', 'combine', { id: 'both' }),
+    addModulator('t', 'macro', { id: 'haze', name: 'Haze' }),
+    addModulator('t', 'follower', { id: 'duck', listens: { track: 'ear', point: 'after' } }),
     addModulator('t', 'lfo', { id: 'idle' }),
-    setInput('both', 0, { source: 'm', output: 'wave' }), setInput('both', 1, { source: 'slow', output: 'drift' }),
-    addLink('both', { owner: 'f', param: 'cutoff' }, 0.2, 0.7, { id: 'k1' }), addLink('slow', { owner: 'm', param: 'rate' }, 0.3, 0.5, { id: 'k2' }),
-    addLink('haze', { owner: 'b1', param: 'level' }, 0.5, 0.8, { id: 'k3' }), addLink('duck', { owner: 'g', param: 'wet' }, 0.9, 0.1, { id: 'k4' }),
-    addLink('haze', { owner: 'k1', param: 'amount' }, 0.1, 0.9, { id: 'k5' }), addLink('haze', { owner: 't', param: 'level' }, 0.5, 0.6, { id: 'k6' }),
+    setInput('both', 0, { source: 'm', output: 'wave' }),
+    setInput('both', 1, { source: 'slow', output: 'drift' }),
+    addLink('both', { owner: 'f', param: 'cutoff' }, 0.2, 0.7, { id: 'k1' }),
+    addLink('slow', { owner: 'm', param: 'rate' }, 0.3, 0.5, { id: 'k2' }),
+    addLink('haze', { owner: 'b1', param: 'level' }, 0.5, 0.8, { id: 'k3' }),
+    addLink('duck', { owner: 'g', param: 'wet' }, 0.9, 0.1, { id: 'k4' }),
+    addLink('haze', { owner: 'k1', param: 'amount' }, 0.1, 0.9, { id: 'k5' }),
+    addLink('haze', { owner: 't', param: 'level' }, 0.5, 0.6, { id: 'k6' }),
   )
 }
 const target = (): Project => edited(start(), addTrack(newTrack('Other', newSource('loop', {}, 'x', 'src2'), 'o')))
-const take = (p: Project, track: string, preset: Preset, placing: Placing): Project => checkProject(JSON.parse(JSON.stringify(apply(p, takePresetInto(track, preset, placing)).next)))
+const take = (p: Project, track: string, preset: Preset, placing: Placing): Project =>
+  checkProject(JSON.parse(JSON.stringify(apply(p, takePresetInto(track, preset, placing)).next)))
 const chain = (p: Project, track: string) => heardChain(p.tracks.find((t) => t.id === track)!).nodes
 const kinds = (p: Project, track: string): string[] => [...nodesIn(chain(p, track))].map((n) => (n.kind === 'effect' ? n.type : n.kind))
 
@@ -55,8 +83,11 @@ describe('what is kept', () => {
     expect(readPreset(JSON.stringify({ format, version: 1, name, tags, chain: kept, modulators, links })).kind).toBe('chain')
   })
   it.each([
-    ['not JSON', 'hello', /not valid JSON/], ['of something else', '{"format":"x"}', /not an Oleaje preset/], ['from the future', '{"format":"oleaje-preset","version":9}', /newer Oleaje \(version 9\)/],
-    ['without its parts', '{"format":"oleaje-preset","version":2,"name":"x"}', /cannot be read: at kind/], ['with a forbidden name', '{"format":"oleaje-preset","__proto__":{}}', /forbidden name/],
+    ['not JSON', 'hello', /not valid JSON/],
+    ['of something else', '{"format":"x"}', /not an Oleaje preset/],
+    ['from the future', '{"format":"oleaje-preset","version":9}', /newer Oleaje \(version 9\)/],
+    ['without its parts', '{"format":"oleaje-preset","version":2,"name":"x"}', /cannot be read: at kind/],
+    ['with a forbidden name', '{"format":"oleaje-preset","__proto__":{}}', /forbidden name/],
   ])('text that is %s is refused with a sentence', (_, text, sentence) => expect(() => readPreset(text)).toThrow(sentence))
   it('keeps effects that this program does not know, and says which', () => {
     const preset = presetOfNodes(start(), ['d'], 'x')!
@@ -70,13 +101,21 @@ describe('a preset is taken', () => {
   const preset = presetOfNodes(start(), ['f', 's', 'g'], 'Room')!
   const inner = ['filter', 'split', 'drive', 'loop-back', 'pitch', 'group', 'reverb']
   it('to a spot, around effects, in place of them, as a branch, and as a whole chain', () => {
-    const p = edited(target(), addNode(newEffect('gain', {}, 'g1'), { startOf: 'o' }), addNode(newEffect('crush', {}, 'c1'), { after: 'g1' }))
+    const p = edited(
+      target(),
+      addNode(newEffect('gain', {}, 'g1'), { startOf: 'o' }),
+      addNode(newEffect('crush', {}, 'c1'), { after: 'g1' }),
+    )
     expect(kinds(take(p, 'o', preset, { at: { after: 'g1' } }), 'o')).toEqual(['gain', ...inner, 'crush'])
     expect(kinds(take(p, 'o', preset, { around: ['c1'] }), 'o')).toEqual(['gain', 'split', 'crush', ...inner])
     expect(kinds(take(p, 'o', preset, { instead: ['g1'] }), 'o')).toEqual([...inner, 'crush'])
     expect(kinds(take(p, 'o', preset, { chainOf: 'o' }), 'o')).toEqual(inner)
     const split = edited(p, addNode(newSplit([newBranch('a', 0, 'ba')], 'sp'), { startOf: 'o' }))
-    expect(kinds(take(split, 'o', presetOfBranch(start(), 'b2')!, { intoSplit: 'sp' }), 'o').slice(0, 3)).toEqual(['split', 'loop-back', 'pitch'])
+    expect(kinds(take(split, 'o', presetOfBranch(start(), 'b2')!, { intoSplit: 'sp' }), 'o').slice(0, 3)).toEqual([
+      'split',
+      'loop-back',
+      'pitch',
+    ])
   })
   it('with new ids and free letters, links and inputs between the new ones, listening where it can', () => {
     const p = take(target(), 'o', preset, { at: { startOf: 'o' } })
@@ -96,20 +135,42 @@ describe('a preset is taken', () => {
     p = take(p, 'o', preset, { at: { startOf: 'o' } })
     const filters = [...nodesIn(chain(p, 'o'))].filter((n) => n.kind === 'effect' && n.type === 'filter')
     const changed = edited(p, setParam(filters[0]!.id, 'cutoff', 300))
-    expect([...nodesIn(chain(changed, 'o'))].filter((n) => n.kind === 'effect' && n.type === 'filter').map((n) => n.params.cutoff)).toEqual([300, 1311])
+    expect([...nodesIn(chain(changed, 'o'))].filter((n) => n.kind === 'effect' && n.type === 'filter').map((n) => n.params.cutoff)).toEqual(
+      [300, 1311],
+    )
   })
   it('modulators by themselves go on moving what is still here', () => {
     const kept = presetOfModulators(start(), ['haze'], 'Haze')!
     const p = take(start(), 'ear', kept, { at: { startOf: 'ear' } })
     const copy = p.tracks.find((t) => t.id === 'ear')!.modulators[0]!
-    expect(p.links.filter((l) => l.source === copy.id).map((l) => l.target.owner).sort()).toEqual(['b1', 'k1', 't'])
+    expect(
+      p.links
+        .filter((l) => l.source === copy.id)
+        .map((l) => l.target.owner)
+        .sort(),
+    ).toEqual(['b1', 'k1', 't'])
     const elsewhere = edited(newProject('Elsewhere'), addTrack(newTrack('Other', newSource('tone'), 'o')))
     expect(take(elsewhere, 'o', kept, { at: { startOf: 'o' } }).links).toEqual([])
   })
   it('sounds equal to the bit on another track of the same sound', () => {
     const whole = presetOfTrack(start(), 't')!
     const made = projectOf(noise(2, 5, 0.4), [])
-    const other = { ...made, project: take({ ...made.project, tracks: [...made.project.tracks.slice(0, 1), newTrack('Ear', newSource('tone', {}, null, 'tone'), 'ear'), ...made.project.tracks.slice(1)] }, 't', whole, { chainOf: 't' }) }
+    const other = {
+      ...made,
+      project: take(
+        {
+          ...made.project,
+          tracks: [
+            ...made.project.tracks.slice(0, 1),
+            newTrack('Ear', newSource('tone', {}, null, 'tone'), 'ear'),
+            ...made.project.tracks.slice(1),
+          ],
+        },
+        't',
+        whole,
+        { chainOf: 't' },
+      ),
+    }
     const a = play({ ...made, project: start() }, 1.9)
     const b = play(other, 1.9)
     expect(Math.max(...a.left.map(Math.abs))).toBeGreaterThan(0.05)

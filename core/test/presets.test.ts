@@ -10,7 +10,7 @@ function phrase(seconds: number): Float32Array {
   return Float32Array.from({ length: seconds * RATE }, (_, i) => {
     const t = i / RATE
     const hz = notes[Math.floor(t * 4) % notes.length]!
-    const at = t * 4 % 1 / 4
+    const at = ((t * 4) % 1) / 4
     let y = 0
     for (let h = 1; h < 12; h++) y += Math.sin(2 * Math.PI * hz * h * t) / h
     return 0.22 * y * Math.exp(-at * 9) * Math.min(1, at * 400)
@@ -26,29 +26,35 @@ describe('presets of effects', () => {
       expect(new Set(list.map((p) => p.name)).size).toBe(list.length)
     }
   })
-  it.each(effects.flatMap((e) => (e.presets ?? []).map((p) => [e.id, p.name, p] as const)))('%s, %s: known values within bounds, heard, neither silent nor over', (id, _, p) => {
-    const definition = effects.find((e) => e.id === id)!
-    const specs = { ...definition.params, ...commonParams }
-    for (const [k, v] of Object.entries(p.params)) {
-      expect(specs, `${id}.${k}`).toHaveProperty([k])
-      expect(v).toBeGreaterThanOrEqual(specs[k as keyof typeof specs].min)
-      expect(v).toBeLessThanOrEqual(specs[k as keyof typeof specs].max)
-    }
-    for (const [lane, items] of Object.entries(p.lanes ?? {})) for (const item of items) for (const k of Object.keys(item)) expect(definition.lanes?.[lane]?.params).toHaveProperty([k])
-    const r = effectRig(id, p.params as Record<string, number>, { lanes: p.lanes as never, data: p.data as never })
-    r.io.song.playing = true
-    const { left, right } = r.run(x, x, (at) => {
-      for (let i = 0; i < BLOCK; i++) r.io.song.beats[i] = r.io.song.run[i] = (at + i) * r.io.song.beatsPerFrame
-    })
-    const wet = p.params.wet ?? 1
-    const latency = definition.latency?.(RATE, p.params) ?? 0
-    const out = left.slice(0, x.length).map((v, i) => v * wet + (1 - wet) * (x[i - latency] ?? 0))
-    const change = db(rms(out) / rms(x))
-    expect(change, 'level against what went in').toBeGreaterThan(-20)
-    expect(change).toBeLessThan(13)
-    expect(Math.max(peak(out), peak(right)), 'peak').toBeLessThan(4)
-    // something is heard of it, in one channel or the other
-    const other = peak(out.map((v, i) => v - (x[i - latency] ?? 0))) + peak(right.slice(0, x.length).map((v, i) => v - (x[i - latency] ?? 0)))
-    if (!/by hand|to be (moved|held)|^(By another track|Safe|One mast|Wide deck|Feet together|Other way round|Power cut)$/.test(p.name)) expect(other).toBeGreaterThan(0.01)
-  })
+  it.each(effects.flatMap((e) => (e.presets ?? []).map((p) => [e.id, p.name, p] as const)))(
+    '%s, %s: known values within bounds, heard, neither silent nor over',
+    (id, _, p) => {
+      const definition = effects.find((e) => e.id === id)!
+      const specs = { ...definition.params, ...commonParams }
+      for (const [k, v] of Object.entries(p.params)) {
+        expect(specs, `${id}.${k}`).toHaveProperty([k])
+        expect(v).toBeGreaterThanOrEqual(specs[k as keyof typeof specs].min)
+        expect(v).toBeLessThanOrEqual(specs[k as keyof typeof specs].max)
+      }
+      for (const [lane, items] of Object.entries(p.lanes ?? {}))
+        for (const item of items) for (const k of Object.keys(item)) expect(definition.lanes?.[lane]?.params).toHaveProperty([k])
+      const r = effectRig(id, p.params as Record<string, number>, { lanes: p.lanes as never, data: p.data as never })
+      r.io.song.playing = true
+      const { left, right } = r.run(x, x, (at) => {
+        for (let i = 0; i < BLOCK; i++) r.io.song.beats[i] = r.io.song.run[i] = (at + i) * r.io.song.beatsPerFrame
+      })
+      const wet = p.params.wet ?? 1
+      const latency = definition.latency?.(RATE, p.params) ?? 0
+      const out = left.slice(0, x.length).map((v, i) => v * wet + (1 - wet) * (x[i - latency] ?? 0))
+      const change = db(rms(out) / rms(x))
+      expect(change, 'level against what went in').toBeGreaterThan(-20)
+      expect(change).toBeLessThan(13)
+      expect(Math.max(peak(out), peak(right)), 'peak').toBeLessThan(4)
+      // something is heard of it, in one channel or the other
+      const other =
+        peak(out.map((v, i) => v - (x[i - latency] ?? 0))) + peak(right.slice(0, x.length).map((v, i) => v - (x[i - latency] ?? 0)))
+      if (!/by hand|to be (moved|held)|^(By another track|Safe|One mast|Wide deck|Feet together|Other way round|Power cut)$/.test(p.name))
+        expect(other).toBeGreaterThan(0.01)
+    },
+  )
 })

@@ -20,7 +20,7 @@ function looped(nodes: ChainNode[]): ReturnType<typeof projectOf> {
   const p = projectOf(noise(0.37, 3, 0.3), nodes)
   return { ...p, project: { ...p.project, tempo: 107, loop: { on: true, start: 0, end: 3 } } }
 }
-const frames = Math.round(3 * 60 / 107 * RATE)
+const frames = Math.round(((3 * 60) / 107) * RATE)
 const minus = (a: Float32Array, b: Float32Array): Float32Array => a.subarray(0, Math.min(a.length, b.length)).map((v, i) => v - b[i]!)
 
 describe('a print', () => {
@@ -42,11 +42,21 @@ describe('a print', () => {
     const p = looped([newEffect('delay', { sync: 0, time: 0.19, feedback: 0.4, wet: 0.5, cross: 0 })])
     // a loop of the source that begins anew with the song’s, as its sound is as long
     p.project.audio = { x: { ...p.project.audio.x!, frames } }
-    const sound = Float32Array.from({ length: frames }, (_, i) => [91, 277, 1403].reduce((y, cycles) => y + 0.2 * Math.sin(2 * Math.PI * cycles * i / frames + cycles), 0))
+    const sound = Float32Array.from({ length: frames }, (_, i) =>
+      [91, 277, 1403].reduce((y, cycles) => y + 0.2 * Math.sin((2 * Math.PI * cycles * i) / frames + cycles), 0),
+    )
     const q = { project: p.project, audio: () => ({ sampleRate: RATE, channels: [sound] }) }
     const [left] = printed(q, null, 'folded')
     const heard = new Float32Array(3 * frames)
-    play(q, frames * 3 / RATE, {}, (e, b) => { heard.set(e.mix.left.subarray(0, Math.min(BLOCK, heard.length - b * BLOCK)), b * BLOCK) }, true)
+    play(
+      q,
+      (frames * 3) / RATE,
+      {},
+      (e, b) => {
+        heard.set(e.mix.left.subarray(0, Math.min(BLOCK, heard.length - b * BLOCK)), b * BLOCK)
+      },
+      true,
+    )
     expect(db(peak(minus(left, heard.subarray(2 * frames))))).toBeLessThan(-80)
   })
   it('of a track leaves others out, of a branch its siblings; the chain is told in words', () => {

@@ -13,18 +13,28 @@ export function projectOf(sound: Float32Array, nodes: ChainNode[], right?: Float
   const audio = { sampleRate: RATE, channels: right ? [sound, right] : [sound] }
   const track = newTrack('t', newSource('loop', {}, 'x', 'src'), 't')
   track.a.nodes = nodes
-  const project: Project = { ...newProject('test'), loop: { on: false, start: 0, end: 1e5 }, audio: { x: { name: 'x', frames: sound.length, channels: audio.channels.length, sampleRate: RATE } } }
+  const project: Project = {
+    ...newProject('test'),
+    loop: { on: false, start: 0, end: 1e5 },
+    audio: { x: { name: 'x', frames: sound.length, channels: audio.channels.length, sampleRate: RATE } },
+  }
   project.tracks.unshift(track)
   project.tracks[1]!.id = 'mix'
   return { project, audio: () => audio }
 }
 
 /** Plays a project for some seconds; `at` does something to the engine before a block. */
-export function play(p: { project: Project, audio: () => { sampleRate: number, channels: Float32Array[] } }, seconds: number, at: Record<number, (e: Engine) => void> = {}, each?: (e: Engine, block: number) => void, looping = false) {
+export function play(
+  p: { project: Project; audio: () => { sampleRate: number; channels: Float32Array[] } },
+  seconds: number,
+  at: Record<number, (e: Engine) => void> = {},
+  each?: (e: Engine, block: number) => void,
+  looping = false,
+) {
   const engine = new Engine({ sampleRate: RATE, audio: p.audio, looping })
   engine.load(p.project)
   engine.play(0)
-  const blocks = Math.ceil(seconds * RATE / BLOCK)
+  const blocks = Math.ceil((seconds * RATE) / BLOCK)
   const left = new Float32Array(blocks * BLOCK)
   const right = new Float32Array(blocks * BLOCK)
   for (let b = 0; b < blocks; b++) {
@@ -52,7 +62,8 @@ export function run(engine: Engine, blocks: number): Float32Array {
 }
 
 /** Place on its staff of a value of a parameter. */
-export const place = (p: Project, owner: string, param: string, value: number): number => toNormalized(findTarget(p, targetAt(owner, param))!.spec, value)
+export const place = (p: Project, owner: string, param: string, value: number): number =>
+  toNormalized(findTarget(p, targetAt(owner, param))!.spec, value)
 
 /** The project after some edits. */
 export const edited = (p: Project, ...edits: Edit[]): Project => edits.reduce((q, e) => apply(q, e).next, p)

@@ -10,10 +10,14 @@ import { peak } from './rig'
 
 const folder = join(import.meta.dirname, '../../demo/assets')
 const demo = readProject(readFileSync(join(folder, 'night-ferry.json'), 'utf8'))
-const sounds = new Map(readdirSync(folder).filter((n) => n.endsWith('.wav')).map((n) => {
-  const wav = readWav(readFileSync(join(folder, n)))
-  return [audioHash(wav), wav] as const
-}))
+const sounds = new Map(
+  readdirSync(folder)
+    .filter((n) => n.endsWith('.wav'))
+    .map((n) => {
+      const wav = readWav(readFileSync(join(folder, n)))
+      return [audioHash(wav), wav] as const
+    }),
+)
 const audio = (hash: string) => sounds.get(hash) ?? null
 
 function whole(options: Parameters<typeof planRender>[1]): Float32Array {
@@ -49,7 +53,8 @@ describe('render', () => {
     const mix = whole({ tail: 0 })
     expect(peak(mix)).toBeLessThan(1)
     for (let at = 0; at + 24_000 < mix.length; at += 24_000) expect(peak(mix.slice(at, at + 24_000))).toBeGreaterThan(0.05)
-    for (const track of demo.tracks.filter((t) => t.source?.type === 'loop')) expect(peak(whole({ track: track.name, from: 0, to: 3, tail: 0 })), track.name).toBeGreaterThan(0.02)
+    for (const track of demo.tracks.filter((t) => t.source?.type === 'loop'))
+      expect(peak(whole({ track: track.name, from: 0, to: 3, tail: 0 })), track.name).toBeGreaterThan(0.02)
   })
   it('streams a WAV of the size it promised', () => {
     let bytes = 0
@@ -57,7 +62,12 @@ describe('render', () => {
     for (const part of renderWav(plan, audio, 24)) bytes += part.bytes.length
     expect(bytes).toBe(44 + 36_000 * 2 * 3)
   })
-  it.each([[{ from: 2, to: 1 }, /empty/], [{ track: 'Anchor' }, /no track called “Anchor”. There are: Deck kit/], [{ from: -1, to: 2 }, /from 0 on/], [{ from: 0, to: 1e6 }, /four hours/]])('%o gets its sentence', (options, sentence) => {
+  it.each([
+    [{ from: 2, to: 1 }, /empty/],
+    [{ track: 'Anchor' }, /no track called “Anchor”. There are: Deck kit/],
+    [{ from: -1, to: 2 }, /from 0 on/],
+    [{ from: 0, to: 1e6 }, /four hours/],
+  ])('%o gets its sentence', (options, sentence) => {
     expect(() => planRender(demo, options)).toThrow(RenderError)
     expect(() => planRender(demo, options)).toThrow(sentence)
   })

@@ -13,11 +13,20 @@ describe('places of live values', () => {
   it('are told one by one as they come', () => {
     const slots = new SlotMap()
     expect(slots.size).toBe(fixedSlots.length)
-    const a = slots.of('a'), b = slots.of('b')
+    const a = slots.of('a'),
+      b = slots.of('b')
     expect(slots.of('a')).toBe(a)
-    expect(slots.since(fixedSlots.length)).toEqual([['a', a], ['b', b]])
+    expect(slots.since(fixedSlots.length)).toEqual([
+      ['a', a],
+      ['b', b],
+    ])
     expect(slots.since(slots.size)).toEqual([])
-    expect(slots.since(0).slice(0, fixedSlots.length).map(([name]) => name)).toEqual([...fixedSlots])
+    expect(
+      slots
+        .since(0)
+        .slice(0, fixedSlots.length)
+        .map(([name]) => name),
+    ).toEqual([...fixedSlots])
   })
 
   it('are given until there are no more, and all anew when that is asked for', () => {
@@ -46,7 +55,10 @@ describe('the report of live values', () => {
     expect(news).toContain('peak:node:g')
     expect(news.every((key) => /[:.]g(\.|$)/.test(key) || key.endsWith(':g'))).toBe(true)
     for (const [key, slot] of before) expect(new Map(engine.slots.since(0)).get(key)).toBe(slot)
-    expect(live(engine, 'live:g.level')).toBeCloseTo(place(edited(p.project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })), 'g', 'level', 3), 6)
+    expect(live(engine, 'live:g.level')).toBeCloseTo(
+      place(edited(p.project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })), 'g', 'level', 3),
+      6,
+    )
   })
 
   it('has room again where a long session has used it up with what is gone', () => {
@@ -69,7 +81,11 @@ describe('the report of live values', () => {
   })
 
   it('takes away what has been removed and takes it in again when it comes back', () => {
-    const moving = edited(p.project, addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }), addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' }))
+    const moving = edited(
+      p.project,
+      addModulator('t', 'lfo', { id: 'm', params: { rate: 3 } }),
+      addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.6, { id: 'l' }),
+    )
     const engine = engineOf({ ...p, project: moving })
     const seen = (): number[] => {
       const values: number[] = []
@@ -93,7 +109,11 @@ describe('the report of live values', () => {
     const q = projectOf(x, [newEffect('eq', {}, 'q')])
     const engine = engineOf(q)
     run(engine, 10)
-    const keys = (): string[] => engine.slots.since(0).map(([key]) => key).filter((key) => key.endsWith('.gain'))
+    const keys = (): string[] =>
+      engine.slots
+        .since(0)
+        .map(([key]) => key)
+        .filter((key) => key.endsWith('.gain'))
     const before = keys().length
     engine.update(edited(q.project, addLaneItem('q', 'bands', 4)))
     run(engine, 80)

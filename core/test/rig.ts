@@ -12,7 +12,7 @@ import { commonParams } from '@oleaje/core/project/nodes/common-params'
 export const RATE = 48_000
 
 /** One effect by itself, fed block by block. `move` may write the parameters' buffers before each block. */
-export function effectRig(id: string, values: Record<string, number> = {}, o: { lanes?: LaneValues, data?: Record<string, unknown> } = {}) {
+export function effectRig(id: string, values: Record<string, number> = {}, o: { lanes?: LaneValues; data?: Record<string, unknown> } = {}) {
   const definition = effectDefinition(id) as EffectDefinition
   const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, o.lanes)
   params.reset()
@@ -23,7 +23,7 @@ export function effectRig(id: string, values: Record<string, number> = {}, o: { 
   song.beatsPerFrame = 120 / 60 / RATE
   const input = stereoBlock()
   const io = { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks }
-  function run(left: Float32Array, right: Float32Array = left, move?: (at: number) => void): { left: Float32Array, right: Float32Array } {
+  function run(left: Float32Array, right: Float32Array = left, move?: (at: number) => void): { left: Float32Array; right: Float32Array } {
     const frames = Math.ceil(left.length / BLOCK) * BLOCK
     const out = { left: new Float32Array(frames), right: new Float32Array(frames) }
     for (let at = 0; at < frames; at += BLOCK) {
@@ -42,7 +42,11 @@ export function effectRig(id: string, values: Record<string, number> = {}, o: { 
 }
 
 /** One source by itself, played block by block from the start of the song at 120 bpm. Notes may be written before each block. */
-export function sourceRig(definition: SourceDefinition, values: Record<string, number> = {}, o: { channels?: Float32Array[] | null, sounds?: (Float32Array[] | null)[], lanes?: LaneValues, tempo?: number } = {}) {
+export function sourceRig(
+  definition: SourceDefinition,
+  values: Record<string, number> = {},
+  o: { channels?: Float32Array[] | null; sounds?: (Float32Array[] | null)[]; lanes?: LaneValues; tempo?: number } = {},
+) {
   const params = new ParamSet(definition.params, values, RATE, definition.lanes, o.lanes)
   params.reset()
   const processor = definition.create({ sampleRate: RATE, seed: 3 })
@@ -52,11 +56,18 @@ export function sourceRig(definition: SourceDefinition, values: Record<string, n
   song.playing = true
   song.beatsPerFrame = (o.tempo ?? 120) / 60 / RATE
   const out = stereoBlock()
-  const sound = (channels: Float32Array[] | null | undefined) => channels ? { sampleRate: RATE, channels } : null
+  const sound = (channels: Float32Array[] | null | undefined) => (channels ? { sampleRate: RATE, channels } : null)
   const notes = noteBlock()
   const io = {
-    out, outputs: [out, ...(definition.outputs ?? []).map(() => stereoBlock())], song, audio: sound(o.channels), sounds: (o.sounds ?? []).map(sound),
-    side: stereoBlock(), input: stereoBlock(), notes, lanes: params.laneBlocks,
+    out,
+    outputs: [out, ...(definition.outputs ?? []).map(() => stereoBlock())],
+    song,
+    audio: sound(o.channels),
+    sounds: (o.sounds ?? []).map(sound),
+    side: stereoBlock(),
+    input: stereoBlock(),
+    notes,
+    lanes: params.laneBlocks,
   }
   let at = 0
   /** A note of the block to come, at a frame of it; velocity 0 ends it. */
@@ -68,7 +79,7 @@ export function sourceRig(definition: SourceDefinition, values: Record<string, n
     notes.velocity[k] = velocity
   }
   /** So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them. */
-  function run(blocks: number, before?: (block: number) => void, jump?: { to: number, after: number }) {
+  function run(blocks: number, before?: (block: number) => void, jump?: { to: number; after: number }) {
     const left = new Float32Array(blocks * BLOCK)
     const right = new Float32Array(blocks * BLOCK)
     for (let b = 0; b < blocks; b++) {
@@ -87,7 +98,18 @@ export function sourceRig(definition: SourceDefinition, values: Record<string, n
     }
     return { left, right }
   }
-  return { definition, params, processor, io, song, run, note, seek: (frame: number) => { at = frame } }
+  return {
+    definition,
+    params,
+    processor,
+    io,
+    song,
+    run,
+    note,
+    seek: (frame: number) => {
+      at = frame
+    },
+  }
 }
 
 /** Moves every number of a set over its whole range at audio rate. */
@@ -103,7 +125,11 @@ export function shake(params: ParamSet, at: number): void {
 }
 
 /** One modulator by itself, run block by block while the song plays from beat 0 at 120 bpm. `before` may write inputs before each block. */
-export function modulatorRig(id: string, values: Record<string, number> = {}, o: { lanes?: LaneValues, data?: Record<string, unknown>, seed?: number, fan?: { phase: number, rate: number } } = {}) {
+export function modulatorRig(
+  id: string,
+  values: Record<string, number> = {},
+  o: { lanes?: LaneValues; data?: Record<string, unknown>; seed?: number; fan?: { phase: number; rate: number } } = {},
+) {
   const definition = modulatorDefinition(id)!
   const params = new ParamSet(definition.params, values, RATE, definition.lanes, o.lanes)
   params.reset()
@@ -113,7 +139,14 @@ export function modulatorRig(id: string, values: Record<string, number> = {}, o:
   const song = songBlock()
   song.playing = true
   song.beatsPerFrame = 2 / RATE
-  const io = { outputs: definition.outputs.map(() => new ParamBlock(0)), side: stereoBlock(), song, inputs: (definition.inputs ?? []).map((): ParamBlock | null => new ParamBlock(0)), notes: noteBlock(), lanes: params.laneBlocks }
+  const io = {
+    outputs: definition.outputs.map(() => new ParamBlock(0)),
+    side: stereoBlock(),
+    song,
+    inputs: (definition.inputs ?? []).map((): ParamBlock | null => new ParamBlock(0)),
+    notes: noteBlock(),
+    lanes: params.laneBlocks,
+  }
   let at = 0
   function block(): void {
     for (let i = 0; i < BLOCK; i++) {
@@ -125,7 +158,7 @@ export function modulatorRig(id: string, values: Record<string, number> = {}, o:
   }
   /** All that an output gives over so many seconds. */
   function run(seconds: number, before?: (at: number) => void, output = 0): Float64Array {
-    const blocks = Math.ceil(seconds * RATE / BLOCK)
+    const blocks = Math.ceil((seconds * RATE) / BLOCK)
     const all = new Float64Array(blocks * BLOCK)
     for (let b = 0; b < blocks; b++) {
       before?.(at)
@@ -137,13 +170,14 @@ export function modulatorRig(id: string, values: Record<string, number> = {}, o:
   return { definition, params, processor, io, song, block, run }
 }
 
-export const sine = (hz: number, seconds: number, level = 1): Float32Array => Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => level * Math.sin(2 * Math.PI * hz * i / RATE))
+export const sine = (hz: number, seconds: number, level = 1): Float32Array =>
+  Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => level * Math.sin((2 * Math.PI * hz * i) / RATE))
 
 export function noise(seconds: number, seed = 1, level = 0.5): Float32Array {
   let x = seed
   return Float32Array.from({ length: Math.round(seconds * RATE) }, () => {
-    x = Math.imul(x, 1664525) + 1013904223 | 0
-    return x / 2147483648 * level
+    x = (Math.imul(x, 1664525) + 1013904223) | 0
+    return (x / 2147483648) * level
   })
 }
 
@@ -155,8 +189,8 @@ export const peak = (x: ArrayLike<number>): number => Array.from(x).reduce((m, v
 export function spectrumDb(x: ArrayLike<number>): Float64Array {
   const n = x.length
   const re = Float64Array.from({ length: n }, (_, i) => {
-    const p = 2 * Math.PI * i / n
-    return (x[i] ?? 0) * (0.35875 - 0.48829 * Math.cos(p) + 0.14128 * Math.cos(2 * p) - 0.01168 * Math.cos(3 * p)) / 0.35875 * 2 / n
+    const p = (2 * Math.PI * i) / n
+    return ((((x[i] ?? 0) * (0.35875 - 0.48829 * Math.cos(p) + 0.14128 * Math.cos(2 * p) - 0.01168 * Math.cos(3 * p))) / 0.35875) * 2) / n
   })
   const im = new Float64Array(n)
   new Fft(n).forward(re, im)
@@ -164,12 +198,12 @@ export function spectrumDb(x: ArrayLike<number>): Float64Array {
 }
 
 /** Complex amplitude of one frequency in a stretch, by correlation. Use a whole number of periods. */
-export function toneAt(x: ArrayLike<number>, hz: number, rate = RATE): { amplitude: number, phase: number } {
+export function toneAt(x: ArrayLike<number>, hz: number, rate = RATE): { amplitude: number; phase: number } {
   let re = 0
   let im = 0
   for (let i = 0; i < x.length; i++) {
-    re += (x[i] ?? 0) * Math.cos(2 * Math.PI * hz * i / rate)
-    im -= (x[i] ?? 0) * Math.sin(2 * Math.PI * hz * i / rate)
+    re += (x[i] ?? 0) * Math.cos((2 * Math.PI * hz * i) / rate)
+    im -= (x[i] ?? 0) * Math.sin((2 * Math.PI * hz * i) / rate)
   }
-  return { amplitude: 2 * Math.hypot(re, im) / x.length, phase: Math.atan2(im, re) }
+  return { amplitude: (2 * Math.hypot(re, im)) / x.length, phase: Math.atan2(im, re) }
 }

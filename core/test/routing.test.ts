@@ -18,7 +18,14 @@ const audio = (hash: string) => (sounds[hash] ? { sampleRate: RATE, channels: [s
 const trackOf = (id: string, hash: string): Track => newTrack(id, newSource('loop', {}, hash, `${id}-src`), id)
 
 function projectOf(): Project {
-  const project: Project = { ...newProject('buses'), tempo: 107, loop: { on: false, start: 0, end: 4 }, audio: Object.fromEntries(Object.entries(sounds).map(([hash, c]) => [hash, { name: hash, frames: c.length, channels: 1, sampleRate: RATE }])) }
+  const project: Project = {
+    ...newProject('buses'),
+    tempo: 107,
+    loop: { on: false, start: 0, end: 4 },
+    audio: Object.fromEntries(
+      Object.entries(sounds).map(([hash, c]) => [hash, { name: hash, frames: c.length, channels: 1, sampleRate: RATE }]),
+    ),
+  }
   project.tracks.unshift(trackOf('drum', 'drum'), trackOf('rope', 'rope'))
   project.tracks[2]!.id = 'mix'
   return edited(project, addBus('Fog room', 'fog'), addBus('Harbour', 'harbour'))
@@ -67,29 +74,55 @@ describe('buses and sends', () => {
     expect(db(peak(minus(rendered(branch), times(drum, dB(-3)))))).toBeLessThan(-120)
   })
   it('outputs go through a bus, or nowhere; buses go to buses', () => {
-    const p = edited(projectOf(), setOutput('drum', 'fog'), setOutput('fog', 'harbour'), setParam('harbour', 'level', -4), setParam('fog', 'level', -2))
+    const p = edited(
+      projectOf(),
+      setOutput('drum', 'fog'),
+      setOutput('fog', 'harbour'),
+      setParam('harbour', 'level', -4),
+      setParam('fog', 'level', -2),
+    )
     const [drum, rope] = [rendered(projectOf(), 'drum'), rendered(projectOf(), 'rope')]
     expect(db(peak(minus(rendered(p), rope, times(drum, dB(-6)))))).toBeLessThan(-120)
     expect(db(peak(minus(rendered(edited(p, setParam('fog', 'mute', 1))), rope)))).toBeLessThan(-120)
     expect(db(peak(minus(rendered(edited(p, setOutput('drum', null))), rope)))).toBeLessThan(-120)
     expect(db(peak(minus(rendered(p, 'harbour'), times(drum, dB(-6)))))).toBeLessThan(-120)
-    expect(tailOf(edited(p, (q) => { q.tracks.find((t) => t.id === 'harbour')!.a.nodes = [newEffect('reverb', {})] }))).toBeGreaterThan(0.5)
+    expect(
+      tailOf(
+        edited(p, (q) => {
+          q.tracks.find((t) => t.id === 'harbour')!.a.nodes = [newEffect('reverb', {})]
+        }),
+      ),
+    ).toBeGreaterThan(0.5)
   })
   it('a way that would go round is refused with the way named, by edits and by files', () => {
     const p = edited(projectOf(), setOutput('fog', 'harbour'))
-    expect(refusedWay(p, 'harbour', 'fog')).toBe('“Harbour” cannot go to “Fog room”: sound would go round, “Fog room” to “Harbour” to “Fog room”.')
+    expect(refusedWay(p, 'harbour', 'fog')).toBe(
+      '“Harbour” cannot go to “Fog room”: sound would go round, “Fog room” to “Harbour” to “Fog room”.',
+    )
     expect(edited(p, setOutput('harbour', 'fog'), addSend('harbour', 'fog')).sends).toEqual([])
     expect(refusedWay(p, 'mix', 'fog')).toMatch(/the end/)
     expect(refusedWay(p, 'fog', 'fog')).toMatch(/round/)
     const round = { ...p, sends: [{ id: 's', from: 'harbour', to: 'fog', before: false, params: {} }] }
     expect(wrongRouting(round)).toMatch(/^Sound goes round in this project: “Fog room” to “Harbour” to “Fog room”\.$/)
     expect(() => checkProject(JSON.parse(JSON.stringify(round)))).toThrow(/goes round/)
-    for (const wrong of [{ from: 'nobody', to: 'fog' }, { from: 'drum', to: 'rope' }, { from: 'mix', to: 'fog' }]) {
-      expect(() => checkProject(JSON.parse(JSON.stringify({ ...p, sends: [{ id: 's', before: false, params: {}, ...wrong }] })))).toThrow(/A send/)
+    for (const wrong of [
+      { from: 'nobody', to: 'fog' },
+      { from: 'drum', to: 'rope' },
+      { from: 'mix', to: 'fog' },
+    ]) {
+      expect(() => checkProject(JSON.parse(JSON.stringify({ ...p, sends: [{ id: 's', before: false, params: {}, ...wrong }] })))).toThrow(
+        /A send/,
+      )
     }
   })
   it('what goes takes its ways along, and their links', () => {
-    const p = edited(projectOf(), setOutput('drum', 'fog'), addSend('rope', 'fog', { id: 's' }), addModulator('rope', 'lfo', { id: 'l' }), addLink('l', { owner: 's', param: 'level' }, 0.2, 0.8))
+    const p = edited(
+      projectOf(),
+      setOutput('drum', 'fog'),
+      addSend('rope', 'fog', { id: 's' }),
+      addModulator('rope', 'lfo', { id: 'l' }),
+      addLink('l', { owner: 's', param: 'level' }, 0.2, 0.8),
+    )
     expect(p.links).toHaveLength(1)
     const less = edited(p, removeTrack('fog'))
     expect([less.sends, less.links, less.tracks[0]!.output]).toEqual([[], [], undefined])
@@ -113,12 +146,25 @@ describe('buses and sends', () => {
     }
     const [drum, rope] = [rendered(projectOf(), 'drum').subarray(0, 150 * BLOCK), rendered(projectOf(), 'rope').subarray(0, 150 * BLOCK)]
     for (const [alone, parts] of [
-      [['fog'], times(drum, dB(-3))], [['harbour'], rope], [['drum'], times(drum, 1 + dB(-3))], [['fog', 'rope'], times(drum, dB(-3)).map((v, i) => v + rope[i]!)],
-    ] as const) expect(db(peak(minus(live([...alone]), parts))), alone.join()).toBeLessThan(-110)
+      [['fog'], times(drum, dB(-3))],
+      [['harbour'], rope],
+      [['drum'], times(drum, 1 + dB(-3))],
+      [['fog', 'rope'], times(drum, dB(-3)).map((v, i) => v + rope[i]!)],
+    ] as const)
+      expect(db(peak(minus(live([...alone]), parts))), alone.join()).toBeLessThan(-110)
   })
   it('live is the same as rendered, bit for bit, with everything that moves', () => {
-    const p = edited(projectOf(), addSend('drum', 'fog', { id: 's', level: -3 }), setOutput('rope', 'harbour'), setOutput('fog', 'harbour'),
-      addModulator('rope', 'lfo', { id: 'l' }), addLink('l', { owner: 's', param: 'level' }, 0.2, 0.8), (q) => { q.tracks.find((t) => t.id === 'fog')!.a.nodes = [newEffect('reverb', {}), newEffect('drive', { quality: 2 })] })
+    const p = edited(
+      projectOf(),
+      addSend('drum', 'fog', { id: 's', level: -3 }),
+      setOutput('rope', 'harbour'),
+      setOutput('fog', 'harbour'),
+      addModulator('rope', 'lfo', { id: 'l' }),
+      addLink('l', { owner: 's', param: 'level' }, 0.2, 0.8),
+      (q) => {
+        q.tracks.find((t) => t.id === 'fog')!.a.nodes = [newEffect('reverb', {}), newEffect('drive', { quality: 2 })]
+      },
+    )
     const engine = new Engine({ sampleRate: RATE, audio, looping: true })
     engine.load(checkProject(JSON.parse(JSON.stringify(p))))
     engine.play(0)
@@ -134,7 +180,14 @@ describe('buses and sends', () => {
     expect(peak(offline)).toBeGreaterThan(0.1)
   })
   it('ways are made and taken away while playing, with no click', () => {
-    const engine = new Engine({ sampleRate: RATE, audio: () => ({ sampleRate: RATE, channels: [Float32Array.from({ length: 48_000 }, (_, i) => 0.3 * Math.sin(2 * Math.PI * 100 * i / RATE))] }), looping: true })
+    const engine = new Engine({
+      sampleRate: RATE,
+      audio: () => ({
+        sampleRate: RATE,
+        channels: [Float32Array.from({ length: 48_000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 100 * i) / RATE))],
+      }),
+      looping: true,
+    })
     let p = projectOf()
     engine.load(p)
     engine.play(0)

@@ -18,7 +18,12 @@ function underTriangle(a: number, b: number, c: number): number {
 }
 
 describe('second-order antiderivatives', () => {
-  it.each([['large steps', 3], ['small steps', 0.01], ['steps near the threshold of the quotient', 2e-4], ['far outside', 300]])('give the mean of the curve under a triangle: %s', (_, size) => {
+  it.each([
+    ['large steps', 3],
+    ['small steps', 0.01],
+    ['steps near the threshold of the quotient', 2e-4],
+    ['far outside', 300],
+  ])('give the mean of the curve under a triangle: %s', (_, size) => {
     const random = new Random(5)
     const x = Float64Array.from({ length: 64 }, () => 1 + size * (2 * random.next() - 1))
     const y = x.slice()
@@ -34,7 +39,9 @@ describe('second-order antiderivatives', () => {
     for (const v of x) expect(v).toBeCloseTo(0.25, 12)
   })
   it('have the derivative that they say, on either side of each corner', () => {
-    const at = new Float64Array(3), before = new Float64Array(3), after = new Float64Array(3)
+    const at = new Float64Array(3),
+      before = new Float64Array(3),
+      after = new Float64Array(3)
     for (const x of [-2, -0.7, -0.6, -0.3, 0, 0.4, 1, 1.7]) {
       curve.read(x, at)
       curve.read(x - 1e-6, before)

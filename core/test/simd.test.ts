@@ -4,9 +4,17 @@ import type { LaneValues } from '@oleaje/core/units/lane'
 import type { ParamSet } from '@oleaje/core/engine/param-set'
 import type * as Rig from './rig'
 
-interface Case { readonly name: string, readonly effect: string, readonly values: Record<string, number>, readonly lanes?: LaneValues, readonly moving?: readonly string[] }
+interface Case {
+  readonly name: string
+  readonly effect: string
+  readonly values: Record<string, number>
+  readonly lanes?: LaneValues
+  readonly moving?: readonly string[]
+}
 
-const bands = (n: number): LaneValues => ({ bands: Array.from({ length: n }, (_, b) => ({ kind: b % 8, frequency: 90 * 2 ** b, gain: 6 - b, q: 0.7 + b / 4, slope: b % 4 })) })
+const bands = (n: number): LaneValues => ({
+  bands: Array.from({ length: n }, (_, b) => ({ kind: b % 8, frequency: 90 * 2 ** b, gain: 6 - b, q: 0.7 + b / 4, slope: b % 4 })),
+})
 
 /** Every effect that has SIMD kernels, in the ways that take different roads through them. */
 const cases: Case[] = [
@@ -14,13 +22,24 @@ const cases: Case[] = [
   { name: 'Drive at 2 times', effect: 'drive', values: { quality: 1, bias: 0.2 } },
   { name: 'Drive at 4 times', effect: 'drive', values: { quality: 2, bias: 0.2 } },
   { name: 'Drive at 8 times', effect: 'drive', values: { quality: 3, bias: 0.2 } },
-  { name: 'Drive, moving, with its tones', effect: 'drive', values: { lowCut: 90, before: 5000, tone: 4000 }, moving: ['drive', 'bias', 'output'] },
+  {
+    name: 'Drive, moving, with its tones',
+    effect: 'drive',
+    values: { lowCut: 90, before: 5000, tone: 4000 },
+    moving: ['drive', 'bias', 'output'],
+  },
   { name: 'Drive, hard', effect: 'drive', values: { curve: 2, drive: 24 } },
   { name: 'Folder at 16 times', effect: 'folder', values: { quality: 4 } },
   { name: 'Shaper', effect: 'shaper', values: {} },
   { name: 'EQ at rest, an odd number of stages', effect: 'eq', values: {}, lanes: bands(3) },
   { name: 'EQ, all kinds', effect: 'eq', values: {}, lanes: bands(8) },
-  { name: 'EQ, moving', effect: 'eq', values: { amount: 0.8 }, lanes: bands(5), moving: ['bands[0].frequency', 'bands[1].frequency', 'bands[2].q', 'shift'] },
+  {
+    name: 'EQ, moving',
+    effect: 'eq',
+    values: { amount: 0.8 },
+    lanes: bands(5),
+    moving: ['bands[0].frequency', 'bands[1].frequency', 'bands[2].q', 'shift'],
+  },
   { name: 'EQ, parallel', effect: 'eq', values: { row: 1 }, lanes: bands(4), moving: ['bands[1].frequency'] },
   { name: 'Delay', effect: 'delay', values: { time: 0.0123, feedback: 0.6 } },
   { name: 'Delay, moving', effect: 'delay', values: { time: 0.02, feedback: 0.7, path: 1 }, moving: ['time'] },
@@ -28,12 +47,16 @@ const cases: Case[] = [
   { name: 'Reverb', effect: 'reverb', values: { predelay: 0 } },
   { name: 'Reverb, moving', effect: 'reverb', values: { predelay: 0.01, motion: 0.8 }, moving: ['size', 'decay', 'width'] },
   { name: 'Compressor', effect: 'compressor', values: { threshold: -30, knee: 12 } },
-  { name: 'Compressor, no knee, by power, lifting', effect: 'compressor', values: { threshold: -20, knee: 0, detector: 1, upRatio: 3, sideCut: 200 } },
+  {
+    name: 'Compressor, no knee, by power, lifting',
+    effect: 'compressor',
+    values: { threshold: -20, knee: 0, detector: 1, upRatio: 3, sideCut: 200 },
+  },
   { name: 'Compressor, moving', effect: 'compressor', values: { ahead: 1 }, moving: ['threshold', 'ratio', 'attack', 'knee'] },
 ]
 
 /** 0.3 s of an effect's output. */
-function output(rig: typeof Rig, c: Case): { left: Float32Array, right: Float32Array } {
+function output(rig: typeof Rig, c: Case): { left: Float32Array; right: Float32Array } {
   const r = rig.effectRig(c.effect, c.values, { lanes: c.lanes })
   const move = (params: ParamSet, at: number): void => {
     for (const [k, path] of (c.moving ?? []).entries()) {
@@ -48,7 +71,9 @@ function output(rig: typeof Rig, c: Case): { left: Float32Array, right: Float32A
       else block.hold(base)
     }
   }
-  return r.run(noise(0.3), noise(0.3, 5), (at) => { move(r.params, at) })
+  return r.run(noise(0.3), noise(0.3, 5), (at) => {
+    move(r.params, at)
+  })
 }
 
 describe('SIMD kernels', () => {
@@ -62,7 +87,9 @@ describe('SIMD kernels', () => {
     for (const c of cases) output(plain, c)
     globalThis.WebAssembly = wasm
   })
-  afterAll(() => { vi.resetModules() })
+  afterAll(() => {
+    vi.resetModules()
+  })
 
   it.each(cases)('give the same bits as the plain ways: $name', async (c) => {
     vi.resetModules()
@@ -94,7 +121,8 @@ describe('the memory of kernels', () => {
     const { KernelMemory, kernel } = await fresh()
     const all = Array.from({ length: 400 }, (_, i) => {
       const m = new KernelMemory(kernel, 8 * 100 + 16)
-      const a = m.doubles(100), b = m.ints(3)
+      const a = m.doubles(100),
+        b = m.ints(3)
       a.fill(i)
       b.fill(-i)
       return { a, b, m }
@@ -112,7 +140,14 @@ describe('the memory of kernels', () => {
     prepareKernels()
     const { Memory } = globalThis.WebAssembly
     let made = 0
-    Object.assign(globalThis.WebAssembly, { Memory: class extends Memory { constructor(o: WebAssembly.MemoryDescriptor) { super(o); made++ } } })
+    Object.assign(globalThis.WebAssembly, {
+      Memory: class extends Memory {
+        constructor(o: WebAssembly.MemoryDescriptor) {
+          super(o)
+          made++
+        }
+      },
+    })
     try {
       // half an arena, as of seven delays
       for (let i = 0; i < 7; i++) expect(new KernelMemory(kernel, 16 << 20).simd).not.toBeNull()
@@ -132,7 +167,8 @@ describe('the memory of kernels', () => {
   it('holds a table once for all that read it, as it is', async () => {
     const { KernelMemory, kernel } = await fresh()
     const table = Float64Array.from({ length: 100 }, (_, i) => i / 7)
-    const a = new KernelMemory(kernel, 64), b = new KernelMemory(kernel, 64)
+    const a = new KernelMemory(kernel, 64),
+      b = new KernelMemory(kernel, 64)
     expect(a.table(table)).toBe(b.table(table))
     expect([...a.table(table)]).toEqual([...table])
     a.doubles(8).fill(NaN)
@@ -158,7 +194,13 @@ describe('the memory of kernels', () => {
   it('gives plain arrays where the browser gives no memory', async () => {
     const { KernelMemory, kernel } = await fresh()
     const { Memory } = globalThis.WebAssembly
-    Object.assign(globalThis.WebAssembly, { Memory: class { constructor() { throw new RangeError('no memory') } } })
+    Object.assign(globalThis.WebAssembly, {
+      Memory: class {
+        constructor() {
+          throw new RangeError('no memory')
+        }
+      },
+    })
     try {
       const m = new KernelMemory(kernel, 64)
       expect(m.simd).toBeNull()

@@ -10,11 +10,29 @@ import { edited, play, projectOf } from './project-rig'
 import { RATE, sine } from './rig'
 
 const made = projectOf(sine(311, 4, 0.4), [
-  newEffect('filter', { cutoff: 500 }, 'f'), newEffect('eq', {}, 'e'), newSplit([newBranch('a', -6, 'ba'), newBranch('b', -6, 'bb')], 's'), newEffect('drive', { curve: 0 }, 'd'),
+  newEffect('filter', { cutoff: 500 }, 'f'),
+  newEffect('eq', {}, 'e'),
+  newSplit([newBranch('a', -6, 'ba'), newBranch('b', -6, 'bb')], 's'),
+  newEffect('drive', { curve: 0 }, 'd'),
 ])
-const start = edited(made.project, addModulator('t', 'macro', { id: 'm', params: { value: 0.2 } }), addModulator('t', 'lfo', { id: 'l', params: { rate: 0.4 } }), addLink('l', { owner: 'e', param: 'gain' }, 0.4, 0.6, { id: 'k' }))
+const start = edited(
+  made.project,
+  addModulator('t', 'macro', { id: 'm', params: { value: 0.2 } }),
+  addModulator('t', 'lfo', { id: 'l', params: { rate: 0.4 } }),
+  addLink('l', { owner: 'e', param: 'gain' }, 0.4, 0.6, { id: 'k' }),
+)
 const track = (p: Project) => p.tracks[0]!
-const moved = edited(start, setParam('f', 'cutoff', 4000), setParam('e', 'bands[1].frequency', 900), setParam('ba', 'level', -20), setParam('m', 'value', 0.9), setParam('l', 'rate', 3.7), updateLink('k', { amount: 0.3 }), setParam('t', 'level', -9), setParam('d', 'curve', 1))
+const moved = edited(
+  start,
+  setParam('f', 'cutoff', 4000),
+  setParam('e', 'bands[1].frequency', 900),
+  setParam('ba', 'level', -20),
+  setParam('m', 'value', 0.9),
+  setParam('l', 'rate', 3.7),
+  updateLink('k', { amount: 0.3 }),
+  setParam('t', 'level', -9),
+  setParam('d', 'curve', 1),
+)
 
 describe('a snapshot', () => {
   it('holds all values of a track: effects, lanes, branches, macros, modulators, links and its level', () => {
@@ -56,12 +74,17 @@ describe('a snapshot', () => {
     const to = valuesOf(moved, track(moved))
     const from = valuesOf(start, track(start))
     const roughest = (steps: readonly (readonly [block: number, way: number])[], project = start): number => {
-      const { left } = play({ ...made, project }, 1.6, Object.fromEntries(steps.map(([block, way]) => [block, (e) => e.update(edited(start, goTowards(from, to, way)))])))
+      const { left } = play(
+        { ...made, project },
+        1.6,
+        Object.fromEntries(steps.map(([block, way]) => [block, (e) => e.update(edited(start, goTowards(from, to, way)))])),
+      )
       let most = 0
-      for (let i = 9000; i < left.length; i++) most = Math.max(most, Math.abs(left[i]! - 3 * left[i - 1]! + 3 * left[i - 2]! - left[i - 3]!))
+      for (let i = 9000; i < left.length; i++)
+        most = Math.max(most, Math.abs(left[i]! - 3 * left[i - 1]! + 3 * left[i - 2]! - left[i - 3]!))
       return most
     }
-    const at = Math.round(0.6 * RATE / BLOCK)
+    const at = Math.round((0.6 * RATE) / BLOCK)
     // what the tone itself does before and after
     const calm = Math.max(roughest([]), roughest([], moved))
     expect(roughest([[at, 1]])).toBeLessThan(calm + 0.004)

@@ -7,7 +7,9 @@ import { play, projectOf } from './project-rig'
 import { RATE, db, noise, peak, rms, sine, sourceRig, spectrumDb, toneAt } from './rig'
 
 const tone = (wave: (typeof toneWaves)[number], values: Record<string, number> = {}, tempo = 107, seconds = 2): Float32Array =>
-  sourceRig(sourceDefinition('tone')!, { wave: toneWaves.indexOf(wave), level: 0, ...values }, { tempo }).run(Math.ceil(seconds * RATE / BLOCK)).left
+  sourceRig(sourceDefinition('tone')!, { wave: toneWaves.indexOf(wave), level: 0, ...values }, { tempo }).run(
+    Math.ceil((seconds * RATE) / BLOCK),
+  ).left
 
 describe('test signals', () => {
   it('an impulse train has the same level at every harmonic, and no alias', () => {
@@ -17,7 +19,7 @@ describe('test signals', () => {
     const spectrum = spectrumDb(x.subarray(9600, 9600 + 65_536))
     let worst = -200
     spectrum.forEach((v, bin) => {
-      const hz = bin * RATE / 65_536
+      const hz = (bin * RATE) / 65_536
       if (hz > 40 && hz < 20_000 && Math.abs(hz / 311 - Math.round(hz / 311)) * 311 > 8 && v > worst) worst = v
     })
     expect(worst - Math.max(...spectrum)).toBeLessThan(-70)
@@ -31,26 +33,37 @@ describe('test signals', () => {
   it('a stepped sweep goes up by thirds of an octave, each as long as is asked for', () => {
     const every = 0.37
     const x = tone('stepped sweep', { every }, 107, 7)
-    const step = every * 60 / 107 * RATE
+    const step = ((every * 60) / 107) * RATE
     for (const n of [3, 11, 19, 28]) {
       const part = x.subarray(Math.ceil(n * step) + 10, Math.floor((n + 1) * step) - 10)
       const ups = part.filter((v, i) => i > 0 && part[i - 1]! < 0 && v >= 0).length
-      expect(Math.abs(ups / part.length * RATE / (20 * 2 ** (n / 3)) - 1)).toBeLessThan(n < 5 ? 0.25 : 0.02)
+      expect(Math.abs(((ups / part.length) * RATE) / (20 * 2 ** (n / 3)) - 1)).toBeLessThan(n < 5 ? 0.25 : 0.02)
     }
   })
   it('a multitone has ten lines of one level, with low peaks', () => {
     const x = tone('multitone')
-    for (const hz of [79, 577, 4337, 15_877]) expect(Math.abs(db(toneAt(x.subarray(4800, 52_800), hz).amplitude) - db(0.2))).toBeLessThan(0.05)
+    for (const hz of [79, 577, 4337, 15_877])
+      expect(Math.abs(db(toneAt(x.subarray(4800, 52_800), hz).amplitude) - db(0.2))).toBeLessThan(0.05)
     expect(peak(x)).toBeLessThan(1.7)
     expect(rms(x)).toBeCloseTo(0.2 * Math.sqrt(5), 2)
   })
   it('bursts and single pulses come at any note length', () => {
-    for (const [wave, every] of [['single pulse', 0.37], ['noise bursts', 1.5]] as const) {
+    for (const [wave, every] of [
+      ['single pulse', 0.37],
+      ['noise bursts', 1.5],
+    ] as const) {
       const x = tone(wave, { every }, 107, 4)
-      const period = every * 60 / 107 * RATE
+      const period = ((every * 60) / 107) * RATE
       const found: number[] = []
-      for (let i = 1; i < x.length; i++) if (Math.abs(x[i]!) > 0.2 && (found.length === 0 || i - found[found.length - 1]! > period / 2)) found.push(i)
-      found.slice(0, 5).forEach((at, k) => expect(Math.abs(at - (wave === 'single pulse' && Math.abs(at) < 2 ? 0 : (found[0]! < period / 2 ? k : k + 1) * period))).toBeLessThan(20))
+      for (let i = 1; i < x.length; i++)
+        if (Math.abs(x[i]!) > 0.2 && (found.length === 0 || i - found[found.length - 1]! > period / 2)) found.push(i)
+      found
+        .slice(0, 5)
+        .forEach((at, k) =>
+          expect(
+            Math.abs(at - (wave === 'single pulse' && Math.abs(at) < 2 ? 0 : (found[0]! < period / 2 ? k : k + 1) * period)),
+          ).toBeLessThan(20),
+        )
       expect(found.length).toBeGreaterThan(3)
     }
   })
@@ -59,16 +72,25 @@ describe('test signals', () => {
 describe('live input', () => {
   const definition = sourceDefinition('input')!
   it('has gains of 0, 20, 40 and 60 dB, a lamp that stays lit for two seconds after a clip, and a held peak', () => {
-    for (const [coarse, factor] of [[0, 1], [1, 10], [2, 100], [3, 1000]] as const) {
+    for (const [coarse, factor] of [
+      [0, 1],
+      [1, 10],
+      [2, 100],
+      [3, 1000],
+    ] as const) {
       const rig = sourceRig(definition, { coarse, fine: 0 })
-      const { left, right } = rig.run(2, () => { rig.io.input.left.set(sine(500, 1, 0.0004).subarray(0, BLOCK)) })
+      const { left, right } = rig.run(2, () => {
+        rig.io.input.left.set(sine(500, 1, 0.0004).subarray(0, BLOCK))
+      })
       expect(peak(left) / peak(rig.io.input.left)).toBeCloseTo(factor, 3)
       expect(right).toEqual(left)
     }
     const rig = sourceRig(definition, { coarse: 0 })
-    rig.run(3, (b) => { rig.io.input.left.fill(b === 1 ? -1 : 0.25) })
+    rig.run(3, (b) => {
+      rig.io.input.left.fill(b === 1 ? -1 : 0.25)
+    })
     expect([...rig.processor.readouts!]).toEqual([1, 1])
-    rig.run(Math.ceil(2.1 * RATE / BLOCK))
+    rig.run(Math.ceil((2.1 * RATE) / BLOCK))
     expect([...rig.processor.readouts!]).toEqual([0, 0.25])
   })
 })

@@ -8,9 +8,17 @@ import type { Project } from '@oleaje/core/project/schema'
 import { RATE, db, noise, peak, rms } from './rig'
 
 const OWN = 96
-const beats = (n: number, tempo = OWN): number => n * 60 / tempo * RATE
+const beats = (n: number, tempo = OWN): number => ((n * 60) / tempo) * RATE
 /** Hits at odd places of a bar: beats, and how loud. */
-const pattern: [number, number, number][] = [[0, 0.9, 60], [0.75, 0.4, 4000], [1, 0.7, 900], [1.5, 0.35, 4000], [2.25, 0.9, 60], [3, 0.7, 900], [3.5, 0.3, 4000]]
+const pattern: [number, number, number][] = [
+  [0, 0.9, 60],
+  [0.75, 0.4, 4000],
+  [1, 0.7, 900],
+  [1.5, 0.35, 4000],
+  [2.25, 0.9, 60],
+  [3, 0.7, 900],
+  [3.5, 0.3, 4000],
+]
 
 /** A bar of drums: bursts of noise and tones that die away. */
 function drums(): Float32Array {
@@ -20,7 +28,11 @@ function drums(): Float32Array {
     const from = Math.round(beats(at))
     for (let i = 0; i < 0.28 * RATE && from + i < out.length; i++) {
       const t = i / RATE
-      out[from + i]! += level * (hz === 60 ? Math.sin(2 * Math.PI * (60 * t + 4 * (1 - Math.exp(-t * 40)))) * Math.exp(-t * 14) : white[i + hz]! * Math.exp(-t * (hz > 2000 ? 60 : 22)) * 0.8)
+      out[from + i]! +=
+        level *
+        (hz === 60
+          ? Math.sin(2 * Math.PI * (60 * t + 4 * (1 - Math.exp(-t * 40)))) * Math.exp(-t * 14)
+          : white[i + hz]! * Math.exp(-t * (hz > 2000 ? 60 : 22)) * 0.8)
     }
   }
   return out
@@ -30,14 +42,19 @@ function pad(): Float32Array {
   const length = Math.round(beats(4))
   return Float32Array.from({ length }, (_, i) => {
     let y = 0
-    for (const cycles of [275, 413, 619, 929, 1391, 2089, 3133]) y += Math.sin(2 * Math.PI * cycles * i / length + cycles * cycles)
+    for (const cycles of [275, 413, 619, 929, 1391, 2089, 3133]) y += Math.sin((2 * Math.PI * cycles * i) / length + cycles * cycles)
     return 0.08 * y
   })
 }
 
 function projectOf(sound: Float32Array, tempo: number, params: Record<string, number> = {}) {
   const track = newTrack('loop', newSource('loop', { play: 2, tempo: OWN, ...params }, 'x', 'src'), 't')
-  const project: Project = { ...newProject('stretch'), tempo, loop: { on: true, start: 0, end: 4 }, audio: { x: { name: 'x', frames: sound.length, channels: 1, sampleRate: RATE } } }
+  const project: Project = {
+    ...newProject('stretch'),
+    tempo,
+    loop: { on: true, start: 0, end: 4 },
+    audio: { x: { name: 'x', frames: sound.length, channels: 1, sampleRate: RATE } },
+  }
   project.tracks.unshift(track)
   const audio = { sampleRate: RATE, channels: [sound] }
   return { project, audio: () => audio }
@@ -68,7 +85,7 @@ describe('a stretched loop', () => {
       for (const [beat] of pattern) {
         const due = r * round + beats(beat, tempo)
         const found = at.reduce((best, a) => (Math.abs(a - due) < Math.abs(best - due) ? a : best), -1e9)
-        expect(Math.abs(found - due) / RATE * 1000, `beat ${beat} of round ${r}`).toBeLessThan(3)
+        expect((Math.abs(found - due) / RATE) * 1000, `beat ${beat} of round ${r}`).toBeLessThan(3)
       }
     }
     // the last block reaches a little into the next round
@@ -78,7 +95,10 @@ describe('a stretched loop', () => {
     expect(peak(y.slice(snare + 300, snare + 1500).map((v, i) => v - y[snare + 300 + i + round]!))).toBeLessThan(1e-4)
   })
   it.each(tempos)('keeps the level at %d bpm, of drums within 1.5 dB and of a pad within 0.5', (tempo) => {
-    for (const [sound, most] of [[drums(), 1.5], [pad(), 0.5]] as const) {
+    for (const [sound, most] of [
+      [drums(), 1.5],
+      [pad(), 0.5],
+    ] as const) {
       const plain = rms(played(projectOf(sound, OWN, { play: 0 }), 2))
       expect(Math.abs(db(rms(played(projectOf(sound, tempo), 2))) - db(plain))).toBeLessThan(most)
     }
@@ -93,9 +113,9 @@ describe('a stretched loop', () => {
         let c = 0
         let s = 0
         part.forEach((v, i) => {
-          const w = 0.5 - 0.5 * Math.cos(2 * Math.PI * i / part.length)
-          c += w * v * Math.cos(2 * Math.PI * hz * i / RATE)
-          s += w * v * Math.sin(2 * Math.PI * hz * i / RATE)
+          const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / part.length)
+          c += w * v * Math.cos((2 * Math.PI * hz * i) / RATE)
+          s += w * v * Math.sin((2 * Math.PI * hz * i) / RATE)
         })
         return Math.hypot(c, s)
       }
@@ -110,7 +130,7 @@ describe('a stretched loop', () => {
       return worst
     }
     const round = Math.round(beats(4, tempo))
-    expect(step(round - 400, round + 400)).toBeLessThan(1.2 * step(Math.round(round / 4), Math.round(round / 4 * 3)))
+    expect(step(round - 400, round + 400)).toBeLessThan(1.2 * step(Math.round(round / 4), Math.round((round / 4) * 3)))
     // and no hole at the start
     expect(Math.abs(db(rms(y.subarray(0, 4000))) - db(rms(y.subarray(round, round + 4000))))).toBeLessThan(1)
   })
@@ -124,7 +144,10 @@ describe('a stretched loop', () => {
   })
   it('its pitch is its own: an octave up at the same tempo', () => {
     const ups = (x: Float32Array): number => x.filter((v, i) => i > 0 && x[i - 1]! < 0 && v >= 0).length
-    const tone = Float32Array.from({ length: Math.round(beats(4)) }, (_, i) => 0.4 * Math.sin(2 * Math.PI * 500 * i / Math.round(beats(4))))
+    const tone = Float32Array.from(
+      { length: Math.round(beats(4)) },
+      (_, i) => 0.4 * Math.sin((2 * Math.PI * 500 * i) / Math.round(beats(4))),
+    )
     const plain = ups(played(projectOf(tone, 77), 1).subarray(4800, 52_800))
     expect(Math.abs(ups(played(projectOf(tone, 77, { tune: 12 }), 1).subarray(4800, 52_800)) / plain - 2)).toBeLessThan(0.02)
   })
@@ -141,7 +164,14 @@ describe('marks of a loop', () => {
     expect(y[36_000]).toBeCloseTo(0.5, 6)
   })
   it('begins at its beat of the song, and is silent before; stretched as well', () => {
-    const y = played(projectOf(ramp.map((v) => v + 0.1), 120, { play: 0, at: 1.37 }), 1)
+    const y = played(
+      projectOf(
+        ramp.map((v) => v + 0.1),
+        120,
+        { play: 0, at: 1.37 },
+      ),
+      1,
+    )
     const at = Math.round(1.37 * 24_000)
     expect([y[at - 1], y[at]!.toFixed(4), y[at + 4800]!.toFixed(4)]).toEqual([0, '0.1000', '0.2000'])
     const drum = played(projectOf(drums(), 118, { at: 1 }), 1)
@@ -153,8 +183,20 @@ describe('marks of a loop', () => {
     const y = played(projectOf(ramp, 120, { play: 0, start: 0.25, end: 0.75, reverse: 1 }), 1)
     expect(y[0]).toBeCloseTo(0.75, 4)
     expect(y[23_999]).toBeCloseTo(0.25, 4)
-    const faded = played(projectOf(ramp.map(() => 1), 120, { play: 0, start: 0.25, end: 0.75, fadeIn: 0.1, fadeOut: 0.2 }), 1)
-    expect([faded[0]! < 0.001, faded[2400]! > 0.45 && faded[2400]! < 0.55, faded[24_000 - 4800]! > 0.45 && faded[24_000 - 4800]! < 0.55, faded[12_000]]).toEqual([true, true, true, 1])
+    const faded = played(
+      projectOf(
+        ramp.map(() => 1),
+        120,
+        { play: 0, start: 0.25, end: 0.75, fadeIn: 0.1, fadeOut: 0.2 },
+      ),
+      1,
+    )
+    expect([
+      faded[0]! < 0.001,
+      faded[2400]! > 0.45 && faded[2400]! < 0.55,
+      faded[24_000 - 4800]! > 0.45 && faded[24_000 - 4800]! < 0.55,
+      faded[12_000],
+    ]).toEqual([true, true, true, 1])
   })
 })
 
@@ -164,7 +206,13 @@ describe('what is found on import', () => {
     expect(at.length).toBe(pattern.length)
     pattern.forEach(([beat], k) => expect(Math.abs(at[k]! - beats(beat)) / RATE).toBeLessThan(0.0015))
   })
-  it.each([[96, 4], [87.3, 8], [107, 16], [140.7, 8], [171, 16]])('the tempo of drums at %d bpm, %d beats long', (tempo, length) => {
+  it.each([
+    [96, 4],
+    [87.3, 8],
+    [107, 16],
+    [140.7, 8],
+    [171, 16],
+  ])('the tempo of drums at %d bpm, %d beats long', (tempo, length) => {
     const frames = Math.round(beats(length, tempo))
     const at = Array.from({ length: length / 4 }, (_, bar) => pattern.map(([b]) => Math.round(beats(b + 4 * bar, tempo)))).flat()
     const found = findTempo(frames, RATE, { at, strength: at.map((_, i) => pattern[i % pattern.length]![1]) })

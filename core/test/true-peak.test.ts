@@ -8,14 +8,15 @@ import { RATE, db, noise, sine } from './rig'
 /** A detector written apart from core's: eight phases of 64 taps each, straight from the formula of a Kaiser-windowed sinc with β = 9. */
 function truePeakOf(x: ArrayLike<number>): number {
   const bessel = (v: number): number => {
-    let sum = 1, term = 1
+    let sum = 1,
+      term = 1
     for (let k = 1; k < 50; k++) sum += term *= (v / 2 / k) ** 2
     return sum
   }
   const rows = Array.from({ length: 8 }, (_, p) => {
     const row = Array.from({ length: 64 }, (_, k) => {
       const t = k - 31 - p / 8
-      return (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) * bessel(9 * Math.sqrt(Math.max(0, 1 - (t / 32) ** 2))) / bessel(9)
+      return ((t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) * bessel(9 * Math.sqrt(Math.max(0, 1 - (t / 32) ** 2)))) / bessel(9)
     })
     const sum = row.reduce((a, b) => a + b, 0)
     return row.map((w) => w / sum)
@@ -36,20 +37,31 @@ function to20k(x: Float32Array): Float32Array {
   const half = 300
   const h = Array.from({ length: 2 * half + 1 }, (_, k) => {
     const t = k - half
-    const c = 2 * 20_000 / RATE
-    return (t === 0 ? c : Math.sin(Math.PI * c * t) / (Math.PI * t)) * (0.42 + 0.5 * Math.cos(Math.PI * t / half) + 0.08 * Math.cos(2 * Math.PI * t / half))
+    const c = (2 * 20_000) / RATE
+    return (
+      (t === 0 ? c : Math.sin(Math.PI * c * t) / (Math.PI * t)) *
+      (0.42 + 0.5 * Math.cos((Math.PI * t) / half) + 0.08 * Math.cos((2 * Math.PI * t) / half))
+    )
   })
   return x.map((_, i) => h.reduce((s, w, k) => s + w * (x[i + k - half] ?? 0), 0))
 }
 
-const limited = (x: Float32Array, params: Record<string, number>): Float32Array => play(projectOf(x, [newEffect('limiter', params, 'l')]), x.length / RATE).left
+const limited = (x: Float32Array, params: Record<string, number>): Float32Array =>
+  play(projectOf(x, [newEffect('limiter', params, 'l')]), x.length / RATE).left
 
 describe('the limiter, by a detector of its own kind written apart', () => {
   const full = noise(0.61, 5, 0.9)
-  it.each([[12, -1, 0.08], [19, -3.3, 0.01], [7, 0, 0.5]])('passes its ceiling by at most 0.1 dB on noise to 20 kHz: gain %d dB, ceiling %d dB', (gain, ceiling, release) => {
+  it.each([
+    [12, -1, 0.08],
+    [19, -3.3, 0.01],
+    [7, 0, 0.5],
+  ])('passes its ceiling by at most 0.1 dB on noise to 20 kHz: gain %d dB, ceiling %d dB', (gain, ceiling, release) => {
     expect(db(truePeakOf(limited(to20k(full), { gain, ceiling, release }))) - ceiling).toBeLessThan(0.1)
   })
-  it.each([[12, -1, 0.08], [19, -3.3, 0.01]])('and by at most 0.5 dB on full-band noise: gain %d dB, ceiling %d dB', (gain, ceiling, release) => {
+  it.each([
+    [12, -1, 0.08],
+    [19, -3.3, 0.01],
+  ])('and by at most 0.5 dB on full-band noise: gain %d dB, ceiling %d dB', (gain, ceiling, release) => {
     expect(db(truePeakOf(limited(full, { gain, ceiling, release }))) - ceiling).toBeLessThan(0.5)
   })
   it('keeps to it on tones whose samples miss their peaks, and comes within half a decibel of it', () => {
@@ -62,7 +74,11 @@ describe('the limiter, by a detector of its own kind written apart', () => {
 })
 
 describe('the true-peak meter', () => {
-  it.each([['full-band noise', noise(0.3, 8, 0.7), 0.5], ['noise to 20 kHz', to20k(noise(0.3, 9, 0.7)), 0.1], ['a tone of 11.9 kHz that swells', sine(11_900, 0.3, 0.6).map((v, i) => v * Math.sin(Math.PI * i / 14_400) ** 2), 0.02]] as const)('agrees with it on %s', (_, x, within) => {
+  it.each([
+    ['full-band noise', noise(0.3, 8, 0.7), 0.5],
+    ['noise to 20 kHz', to20k(noise(0.3, 9, 0.7)), 0.1],
+    ['a tone of 11.9 kHz that swells', sine(11_900, 0.3, 0.6).map((v, i) => v * Math.sin((Math.PI * i) / 14_400) ** 2), 0.02],
+  ] as const)('agrees with it on %s', (_, x, within) => {
     const meter = new TruePeakMeter()
     meter.process(x)
     expect(Math.abs(db(meter.peak / truePeakOf(x)))).toBeLessThan(within)
@@ -79,6 +95,8 @@ it('a running minimum is that of its window, over blocks of any length', () => {
       minimum.process(piece, piece)
       y.push(...piece)
     }
-    y.forEach((v, i) => { expect(v).toBe(Math.min(...x.slice(Math.max(0, i - window + 1), i + 1))) })
+    y.forEach((v, i) => {
+      expect(v).toBe(Math.min(...x.slice(Math.max(0, i - window + 1), i + 1)))
+    })
   }
 })

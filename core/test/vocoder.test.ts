@@ -3,7 +3,12 @@ import { BLOCK } from '@oleaje/core/contract/block'
 import { RATE, db, effectRig, noise, rms, sine, spectrumDb } from './rig'
 
 /** The vocoder shaping `x` by `side`. */
-function shaped(values: Record<string, number>, x: Float32Array, side: Float32Array, move?: (at: number, r: ReturnType<typeof effectRig>) => void): Float32Array {
+function shaped(
+  values: Record<string, number>,
+  x: Float32Array,
+  side: Float32Array,
+  move?: (at: number, r: ReturnType<typeof effectRig>) => void,
+): Float32Array {
   const r = effectRig('vocoder', values)
   const io = { ...r.io, side: { left: new Float32Array(BLOCK), right: new Float32Array(BLOCK) } }
   const out = new Float32Array(x.length)
@@ -25,7 +30,7 @@ function middle(x: Float32Array): number {
   let most = -Infinity
   for (let hz = 60; hz < 15_000; hz *= 1.02) {
     let power = 0
-    for (let k = Math.floor(hz / 1.05 * 32_768 / RATE); k <= hz * 1.05 * 32_768 / RATE; k++) power += 10 ** ((bins[k] ?? -200) / 10)
+    for (let k = Math.floor(((hz / 1.05) * 32_768) / RATE); k <= (hz * 1.05 * 32_768) / RATE; k++) power += 10 ** ((bins[k] ?? -200) / 10)
     // as loud in each part of an octave for white noise
     power /= hz
     if (power > most) {
@@ -39,7 +44,8 @@ function middle(x: Float32Array): number {
 describe('Vocoder', () => {
   const white = noise(1.5, 3, 0.3)
   it('lets through what the shaping sound has, and nothing where that is silent', () => {
-    for (const hz of [300, 1000, 3000]) expect(Math.abs(Math.log2(middle(shaped({ bands: 30, unvoiced: 0 }, white, sine(hz, 1.5, 0.5))) / hz))).toBeLessThan(0.2)
+    for (const hz of [300, 1000, 3000])
+      expect(Math.abs(Math.log2(middle(shaped({ bands: 30, unvoiced: 0 }, white, sine(hz, 1.5, 0.5))) / hz))).toBeLessThan(0.2)
     expect(rms(shaped({}, white, new Float32Array(white.length)))).toBe(0)
   })
   it('formant shift moves what is let through', () => {
@@ -57,7 +63,9 @@ describe('Vocoder', () => {
   it('hold keeps the bands as they were', () => {
     const side = sine(1000, 1.5, 0.5)
     side.fill(0, RATE / 2)
-    const held = shaped({ unvoiced: 0 }, white, side, (at, r) => { if (at > RATE / 4) r.params.byName.hold!.block.hold(1) })
+    const held = shaped({ unvoiced: 0 }, white, side, (at, r) => {
+      if (at > RATE / 4) r.params.byName.hold!.block.hold(1)
+    })
     const free = shaped({ unvoiced: 0 }, white, side)
     expect(rms(held.slice(-24_000))).toBeGreaterThan(0.5 * rms(held.slice(12_000, 20_000)))
     expect(rms(free.slice(-24_000))).toBeLessThan(0.001)

@@ -27,5 +27,8 @@ for (const tape of tapes) {
 }
 const projects = [nightFerry(sounds), motionStudies(sounds), toneStudies(sounds), timeStudies(sounds), playingStudies(sounds)]
 for (const p of projects) writeFileSync(join(folder, `${p.id}.json`), `${JSON.stringify(p, null, 1)}\n`)
-writeFileSync(join(folder, 'catalogue.json'), `${JSON.stringify({ projects: projects.map(({ id, name }) => ({ id, name, file: `${id}.json` })), sounds }, null, 1)}\n`)
+writeFileSync(
+  join(folder, 'catalogue.json'),
+  `${JSON.stringify({ projects: projects.map(({ id, name }) => ({ id, name, file: `${id}.json` })), sounds }, null, 1)}\n`,
+)
 console.log('Night Ferry is written to demo/assets.')

@@ -37,7 +37,7 @@ const make = (seconds: number, f: (i: number, t: number) => number): Float64Arra
   Float64Array.from({ length: Math.round(seconds * RATE) }, (_, i) => f(i, i / RATE))
 
 /** State-variable filter for the synthesis: returns low, band and high of each sample. */
-export function svf(): (x: number, hz: number, q: number) => { low: number, band: number, high: number } {
+export function svf(): (x: number, hz: number, q: number) => { low: number; band: number; high: number } {
   let s1 = 0
   let s2 = 0
   return (x, hz, q) => {
@@ -108,8 +108,13 @@ export function pluck(note: number, seconds: number, seed: number, brightness = 
   let last = 0
   let allX = 0
   let allY = 0
-  const loss = exp2(-10 * period / RATE / (1.1 + 2.4 * 60 / note))
-  const body = [[104, 4, 0.5], [212, 5, 0.55], [396, 4, 0.3], [2300, 1.5, 0.25]].map(([hz, q, g]) => ({ f: svf(), hz: hz as number, q: q as number, g: g as number }))
+  const loss = exp2((-10 * period) / RATE / (1.1 + (2.4 * 60) / note))
+  const body = [
+    [104, 4, 0.5],
+    [212, 5, 0.55],
+    [396, 4, 0.3],
+    [2300, 1.5, 0.25],
+  ].map(([hz, q, g]) => ({ f: svf(), hz: hz as number, q: q as number, g: g as number }))
   return make(seconds, (_, t) => {
     const x = line[at] ?? 0
     const y = loss * (0.5 + 0.08 * brightness) * x + loss * (0.5 - 0.08 * brightness) * last
@@ -214,4 +219,3 @@ export function master(tape: Tape, peakDb: number): Float32Array[] {
   const g = fromDb(peakDb) / peak
   return [tape.left, tape.right].map((c) => Float32Array.from(c, (x) => x * g))
 }
-

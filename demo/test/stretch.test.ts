@@ -10,16 +10,34 @@ import { demoSound } from './demo-rig'
 const OWN = 96
 
 /** The deck kit (8 beats) and the fog pad (16) stretched to a tempo, looping for two rounds. */
-function stretched(file: string, tempo: number, beats: number, params: Record<string, number> = {}): { left: Float32Array, right: Float32Array } {
+function stretched(
+  file: string,
+  tempo: number,
+  beats: number,
+  params: Record<string, number> = {},
+): { left: Float32Array; right: Float32Array } {
   const sound = demoSound(file)
   const track = newTrack('loop', newSource('loop', { play: 2, tempo: OWN, ...params }, 'x', 'src'), 't')
-  const project: Project = { ...newProject('stretch'), tempo, loop: { on: true, start: 0, end: beats }, audio: { x: { name: 'x', frames: sound.length, channels: 1, sampleRate: RATE } } }
+  const project: Project = {
+    ...newProject('stretch'),
+    tempo,
+    loop: { on: true, start: 0, end: beats },
+    audio: { x: { name: 'x', frames: sound.length, channels: 1, sampleRate: RATE } },
+  }
   project.tracks.unshift(track)
-  const left = new Float32Array(Math.ceil(2 * beats * 60 / tempo * RATE / 128) * 128)
-  play({ project, audio: () => ({ sampleRate: RATE, channels: [sound] }) }, left.length / RATE, {}, (e, b) => { left.set(e.mix.left, b * 128) }, true)
+  const left = new Float32Array(Math.ceil((((2 * beats * 60) / tempo) * RATE) / 128) * 128)
+  play(
+    { project, audio: () => ({ sampleRate: RATE, channels: [sound] }) },
+    left.length / RATE,
+    {},
+    (e, b) => {
+      left.set(e.mix.left, b * 128)
+    },
+    true,
+  )
   return { left, right: left }
 }
-function loudness({ left, right }: { left: Float32Array, right: Float32Array }): number {
+function loudness({ left, right }: { left: Float32Array; right: Float32Array }): number {
   const meter = new LoudnessMeter(RATE)
   meter.process(left, right)
   return meter.integrated
@@ -34,9 +52,9 @@ describe.each([0.7, 0.85, 1.2, 1.4].map((r) => Math.round(OWN * r * 10) / 10))('
     const strong = own.at.filter((_, i) => own.strength[i]! > 0.35)
     expect(strong.length).toBeGreaterThan(6)
     for (const at of strong) {
-      const due = at * OWN / tempo
+      const due = (at * OWN) / tempo
       const nearest = found.reduce((best, f) => (Math.abs(f - due) < Math.abs(best - due) ? f : best), -1e9)
-      expect(Math.abs(nearest - due) / RATE * 1000, `hit at ${(at / RATE).toFixed(3)} s`).toBeLessThan(3)
+      expect((Math.abs(nearest - due) / RATE) * 1000, `hit at ${(at / RATE).toFixed(3)} s`).toBeLessThan(3)
     }
     expect(Math.abs(loudness(y) - loudness(stretched('deck-kit', OWN, 8, { play: 0 })))).toBeLessThan(1.5)
   })

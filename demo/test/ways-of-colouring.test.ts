@@ -12,7 +12,14 @@ import { RATE, db, noise, peak, rms, toneAt } from '../../core/test/rig'
 import { alone, demoProject, demoSound, record } from './demo-rig'
 
 const studies = demoProject('tone-studies')
-const files: Record<string, string> = { 'speaking': 'deck-kit', 'split': 'rope-guitar', 'growl': 'hull-bass', 'new-snare': 'deck-snare', 'speaking-keys': 'galley-keys', 'in-the-hold': 'fog-pad' }
+const files: Record<string, string> = {
+  'speaking': 'deck-kit',
+  'split': 'rope-guitar',
+  'growl': 'hull-bass',
+  'new-snare': 'deck-snare',
+  'speaking-keys': 'galley-keys',
+  'in-the-hold': 'fog-pad',
+}
 const soundsOf = (...ids: string[]): Record<string, Float32Array> => Object.fromEntries(ids.map((id) => [id, demoSound(files[id] ?? '')]))
 const effectOf = (id: string): Effect => studies.tracks.flatMap((t) => [...nodesIn(heardChain(t).nodes)]).find((n) => n.id === id) as Effect
 const impulse = (): Float32Array => {
@@ -22,24 +29,37 @@ const impulse = (): Float32Array => {
 }
 
 describe('every study is worth hearing', () => {
-  it.each(studies.tracks.filter((t) => t.kind !== 'mix').map((t) => t.id))('%s: a sensible level, nothing over, no dead air, and it moves where it says so', (id) => {
-    // the keys listen to the drums, which are not to be heard with them
-    const p = id === 'speaking-keys' ? edited(alone(studies, id, 'speaking'), setParam('speaking', 'mute', 1)) : alone(studies, id)
-    const { left } = record(p, 5, { sounds: soundsOf(...(id === 'rich' ? [] : id === 'speaking-keys' ? [id, 'speaking'] : [id])) })
-    const heard = left.slice(RATE / 2)
-    expect(db(peak(heard)), 'peak').toBeLessThan(0)
-    expect(db(rms(heard)), 'level').toBeGreaterThan(-34)
-    expect(db(rms(heard))).toBeLessThan(-9)
-    if (id === 'new-snare') return
-    for (let at = 0; at + RATE < heard.length; at += RATE) expect(db(rms(heard.slice(at, at + RATE))), `second ${at / RATE}`).toBeGreaterThan(-50)
-  })
+  it.each(studies.tracks.filter((t) => t.kind !== 'mix').map((t) => t.id))(
+    '%s: a sensible level, nothing over, no dead air, and it moves where it says so',
+    (id) => {
+      // the keys listen to the drums, which are not to be heard with them
+      const p = id === 'speaking-keys' ? edited(alone(studies, id, 'speaking'), setParam('speaking', 'mute', 1)) : alone(studies, id)
+      const { left } = record(p, 5, { sounds: soundsOf(...(id === 'rich' ? [] : id === 'speaking-keys' ? [id, 'speaking'] : [id])) })
+      const heard = left.slice(RATE / 2)
+      expect(db(peak(heard)), 'peak').toBeLessThan(0)
+      expect(db(rms(heard)), 'level').toBeGreaterThan(-34)
+      expect(db(rms(heard))).toBeLessThan(-9)
+      if (id === 'new-snare') return
+      for (let at = 0; at + RATE < heard.length; at += RATE)
+        expect(db(rms(heard.slice(at, at + RATE))), `second ${at / RATE}`).toBeGreaterThan(-50)
+    },
+  )
 })
 
 describe('speaking drums, on the demo’s own chain', () => {
   const own = readVowels(effectOf('speak-vowel').data?.vowels)
   /** The chain without its compressor and with its one control standing at a value. */
-  const standing = (say: number, more: Record<string, number> = {}): Project => edited(alone(studies, 'speaking'), removeLinks(['to-say-value']), removeNode('speak-comp'), setParam('say', 'value', say),
-    setParam('clearly', 'value', more.clearly ?? 0.5), setParam('speak-vowel', 'dry', more.dry ?? 0), setParam('speak-vowel', 'lowCut', 20), setParam('speak-vowel', 'highCut', 20_000))
+  const standing = (say: number, more: Record<string, number> = {}): Project =>
+    edited(
+      alone(studies, 'speaking'),
+      removeLinks(['to-say-value']),
+      removeNode('speak-comp'),
+      setParam('say', 'value', say),
+      setParam('clearly', 'value', more.clearly ?? 0.5),
+      setParam('speak-vowel', 'dry', more.dry ?? 0),
+      setParam('speak-vowel', 'lowCut', 20),
+      setParam('speak-vowel', 'highCut', 20_000),
+    )
   const response = (p: Project): Float32Array => record(p, 1, { sounds: { speaking: impulse() } }).left.slice(0, 32_768)
   const level = (h: Float32Array, hz: number): number => db(toneAt(h, hz).amplitude)
   const strongest = (h: Float32Array, near: number): number => {
@@ -55,7 +75,8 @@ describe('speaking drums, on the demo’s own chain', () => {
     expect(own.length).toBe(5)
     own.forEach((v, i) => {
       const h = response(standing(i / 4))
-      for (const p of v.peaks.slice(0, 3)) expect(Math.abs(strongest(h, p.frequency) / p.frequency - 1), `${v.name} at ${p.frequency}`).toBeLessThan(0.01)
+      for (const p of v.peaks.slice(0, 3))
+        expect(Math.abs(strongest(h, p.frequency) / p.frequency - 1), `${v.name} at ${p.frequency}`).toBeLessThan(0.01)
     })
     // halfway, each peak is halfway in octaves
     const h = response(standing(1 / 8))
@@ -76,17 +97,25 @@ describe('speaking drums, on the demo’s own chain', () => {
     expect(lift(0.5, 1)).toBeLessThan(lift(0.5) - 3)
   })
   it('what moves it is heard: the first peak wanders over the song', () => {
-    const { values } = record(alone(studies, 'speaking'), 5, { sounds: { speaking: demoSound('deck-kit') }, key: 'live:speak-vowel.position' })
+    const { values } = record(alone(studies, 'speaking'), 5, {
+      sounds: { speaking: demoSound('deck-kit') },
+      key: 'live:speak-vowel.position',
+    })
     expect(Math.max(...values) - Math.min(...values)).toBeGreaterThan(0.9)
   })
 })
 
 describe('split distortion, on the demo’s own chain', () => {
   it('is flat within 0.05 dB with its distortions off, and in time with them on', () => {
-    const off = edited(alone(studies, 'split'), ...['low-drive', 'middle-folder', 'high-crush', 'split-limit'].map((id) => setParam(id, 'on', 0)), setParam('split', 'level', 0))
+    const off = edited(
+      alone(studies, 'split'),
+      ...['low-drive', 'middle-folder', 'high-crush', 'split-limit'].map((id) => setParam(id, 'on', 0)),
+      setParam('split', 'level', 0),
+    )
     const { left, latency } = record(off, 1, { sounds: { split: impulse() } })
     const h = left.slice(Math.round(latency * RATE), Math.round(latency * RATE) + 32_768)
-    for (const hz of [50, 110, 220, 400, 900, 1900, 3000, 8000, 16_000]) expect(Math.abs(db(toneAt(h, hz).amplitude * 16_384 / 0.2)), `${hz} Hz`).toBeLessThan(0.05)
+    for (const hz of [50, 110, 220, 400, 900, 1900, 3000, 8000, 16_000])
+      expect(Math.abs(db((toneAt(h, hz).amplitude * 16_384) / 0.2)), `${hz} Hz`).toBeLessThan(0.05)
     // with tiny signals the distortions are all but straight: what leaves has come as late as the plan says
     expect(Math.abs(h.findIndex((v) => Math.abs(v) > 0.1 * peak(h)))).toBeLessThan(3)
   })
@@ -109,13 +138,14 @@ describe('growl, on the demo’s own chain', () => {
     expect(brightness.map((hz, i) => Math.abs(hz / ([240, 520, 2100, 900][i] ?? 1) - 1) < 0.12)).toEqual([true, true, true, true])
   })
   it('order before and after distortion is swapped while it plays, without a click', () => {
-    const tone = Float32Array.from({ length: 4 * RATE }, (_, i) => 0.25 * Math.sin(2 * Math.PI * 55 * i / RATE))
+    const tone = Float32Array.from({ length: 4 * RATE }, (_, i) => 0.25 * Math.sin((2 * Math.PI * 55 * i) / RATE))
     const project = { ...p, loop: { on: false, start: 0, end: 64 } }
-    const audio = (): { sampleRate: number, channels: Float32Array[] } => ({ sampleRate: RATE, channels: [tone] })
+    const audio = (): { sampleRate: number; channels: Float32Array[] } => ({ sampleRate: RATE, channels: [tone] })
     const steps = (x: Float32Array): number => {
       // the third difference stands out at a click and hardly at a smooth wave
       let most = 0
-      for (let i = 3; i < x.length; i++) most = Math.max(most, Math.abs((x[i] ?? 0) - 3 * (x[i - 1] ?? 0) + 3 * (x[i - 2] ?? 0) - (x[i - 3] ?? 0)))
+      for (let i = 3; i < x.length; i++)
+        most = Math.max(most, Math.abs((x[i] ?? 0) - 3 * (x[i - 1] ?? 0) + 3 * (x[i - 2] ?? 0) - (x[i - 3] ?? 0)))
       return most
     }
     const swapped = edited(project, shiftNode('growl-drive', -1))
@@ -130,10 +160,21 @@ describe('rich sine, on the demo’s own chain', () => {
   it.each([6, 12, 18, 24])('folded with %i dB of gain, its harmonics up to the 15th are those of theory within 0.5 dB', (gain) => {
     // a pitch with a whole number of periods in the stretch that is measured
     const hz = 117.1875
-    const p = edited(alone(studies, 'rich'), removeLinks(['to-rich-folder-gain']), setParam('rich-folder', 'gain', gain), setParam('rich-folder', 'makeup', 0), setParam('rich-source', 'frequency', hz), setParam('rich-source', 'level', 0), setParam('rich', 'level', 0))
+    const p = edited(
+      alone(studies, 'rich'),
+      removeLinks(['to-rich-folder-gain']),
+      setParam('rich-folder', 'gain', gain),
+      setParam('rich-folder', 'makeup', 0),
+      setParam('rich-source', 'frequency', hz),
+      setParam('rich-source', 'level', 0),
+      setParam('rich', 'level', 0),
+    )
     const { left } = record(p, 1.5, {})
     const n = 65_536
-    const theory = Float32Array.from({ length: n }, (_, i) => -0.6 + 1.2 * fold((Math.sin(2 * Math.PI * i / n) * 10 ** (gain / 20) + 0.6) / 1.2, 4))
+    const theory = Float32Array.from(
+      { length: n },
+      (_, i) => -0.6 + 1.2 * fold((Math.sin((2 * Math.PI * i) / n) * 10 ** (gain / 20) + 0.6) / 1.2, 4),
+    )
     for (let h = 1; h <= 15; h++) {
       const wanted = db(toneAt(theory, h, n).amplitude)
       if (wanted < -60) continue

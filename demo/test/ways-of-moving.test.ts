@@ -10,11 +10,18 @@ import { alone, demoProject, demoSound, record } from './demo-rig'
 const studies = demoProject('motion-studies')
 
 /** Seconds from `start` until the signal, in the unit of `of`, has covered the share 1 − 1/e of the way from `a` to `b`. */
-function timeOf(signal: ArrayLike<number>, start: number, rate: number, a: number, b: number, of: (v: number) => number = (v) => v): number {
+function timeOf(
+  signal: ArrayLike<number>,
+  start: number,
+  rate: number,
+  a: number,
+  b: number,
+  of: (v: number) => number = (v) => v,
+): number {
   const goal = a + (b - a) * (1 - Math.exp(-1))
   let i = Math.round(start * rate)
   const from = i
-  while (i < signal.length && (of(signal[i] ?? 0) < goal) === (a < b)) i++
+  while (i < signal.length && of(signal[i] ?? 0) < goal === a < b) i++
   return (i - from) / rate
 }
 
@@ -38,7 +45,7 @@ describe('ducking, on the demo’s own chain', () => {
   it('the filter goes from where it is set to where it was typed', () => {
     const { values } = record(alone(studies, 'ducking', 'study-kit'), 2, { sounds, key: 'live:duck-filter.cutoff' })
     const hertz = values.map((v) => 20 * 1000 ** v)
-    expect(hertz[Math.round(0.9 * RATE / BLOCK)]).toBeCloseTo(520, 0)
+    expect(hertz[Math.round((0.9 * RATE) / BLOCK)]).toBeCloseTo(520, 0)
     expect(Math.max(...hertz) / 1500).toBeCloseTo(1, 2)
   })
 })
@@ -47,7 +54,7 @@ describe('the guitar that answers, on the demo’s own chain', () => {
   const p = alone(studies, 'answer')
   const touch = (name: string): number => studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'touch')?.params[name] ?? NaN
   const key = 'live:answer-filter.cutoff'
-  const at = (values: number[], seconds: number): number => values[Math.round(seconds * RATE / BLOCK)] ?? NaN
+  const at = (values: number[], seconds: number): number => values[Math.round((seconds * RATE) / BLOCK)] ?? NaN
 
   it('opens as far as its amount says and closes in its own time', () => {
     const struck = steady(4, [1, 1.5], 0.5)
@@ -79,7 +86,7 @@ describe('the guitar that answers, on the demo’s own chain', () => {
           sum += 10 ** (v / 20) * i
           weight += 10 ** (v / 20)
         })
-        points.push([level, Math.log2(sum / weight * RATE / n)])
+        points.push([level, Math.log2(((sum / weight) * RATE) / n)])
       }
       const mean = (k: 0 | 1): number => points.reduce((s, q) => s + q[k], 0) / points.length
       const [mx, my] = [mean(0), mean(1)]

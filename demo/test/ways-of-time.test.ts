@@ -10,8 +10,22 @@ const studies = demoProject('time-studies')
 const night = demoProject('night-ferry')
 /** The file of each track's sound, by its hash in the catalogue's order. */
 const files: Record<string, string> = {
-  'shimmer': 'fog-pad', 'spiral': 'galley-keys', 'cascade': 'deck-kit', 'tape-stop': 'deck-kit', 'half': 'deck-kit', 'reverse': 'rope-guitar', 'slower': 'deck-snare', 'scratch': 'foghorn-voice', 'chorus-parts': 'galley-keys',
-  'worn': 'galley-keys', 'cloud': 'deck-snare', 'blur': 'deck-kit', 'metal-rain': 'deck-hat', 'living': 'rope-guitar', 'barber': 'fog-pad', 'ducked': 'foghorn-voice',
+  'shimmer': 'fog-pad',
+  'spiral': 'galley-keys',
+  'cascade': 'deck-kit',
+  'tape-stop': 'deck-kit',
+  'half': 'deck-kit',
+  'reverse': 'rope-guitar',
+  'slower': 'deck-snare',
+  'scratch': 'foghorn-voice',
+  'chorus-parts': 'galley-keys',
+  'worn': 'galley-keys',
+  'cloud': 'deck-snare',
+  'blur': 'deck-kit',
+  'metal-rain': 'deck-hat',
+  'living': 'rope-guitar',
+  'barber': 'fog-pad',
+  'ducked': 'foghorn-voice',
 }
 const asMade = new Map<string, Float32Array>()
 function heard(id: string, change?: (p: ReturnType<typeof alone>) => ReturnType<typeof alone>): Float32Array {
@@ -37,7 +51,8 @@ describe('every way of time is worth hearing', () => {
   it.each(Object.keys(files).filter((id) => id !== 'blur' && id !== 'scratch'))('%s: without its effects it sounds otherwise', (id) => {
     const track = studies.tracks.find((t) => t.id === id)
     const off = [...nodesIn(heardChain(track!).nodes)].map((n) => setParam(n.id, 'on', 0))
-    const y = heard(id), dry = heard(id, (p) => edited(p, ...off))
+    const y = heard(id),
+      dry = heard(id, (p) => edited(p, ...off))
     expect(db(rms(y.map((v, i) => v - dry[i]!)) / rms(dry))).toBeGreaterThan(-30)
   })
   it('pre-drop blur, held: bounded, and as loud as it says', () => {

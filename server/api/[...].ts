@@ -1,7 +1,10 @@
 import { createError, defineEventHandler, setHeader } from 'h3'
 
 /** What there is below /api, and how it is asked for. */
-const routes: readonly [RegExp, string][] = [[/^\/api\/render$/, 'POST'], [/^\/api\/(health|demo|demo\/(projects|sounds)\/[^/]+|schemas\/[^/]+)$/, 'GET']]
+const routes: readonly [RegExp, string][] = [
+  [/^\/api\/render$/, 'POST'],
+  [/^\/api\/(health|demo|demo\/(projects|sounds)\/[^/]+|schemas\/[^/]+)$/, 'GET'],
+]
 
 /** Everything below /api that no other file answers. */
 export default defineEventHandler((event) => {

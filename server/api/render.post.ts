@@ -10,14 +10,19 @@ import { UploadError, readBody } from '../rendering/read-body'
 const LINGER_MS = 1500
 
 /** A number that is written out: nothing at all is none. */
-const number = z.string().regex(/^\d+(\.\d+)?$/, 'a number of seconds, 0 or more, is wanted').transform(Number)
-const querySchema = z.object({
-  from: number.optional(),
-  to: number.optional(),
-  track: z.string().min(1).max(120).optional(),
-  tail: z.union([z.literal('auto'), number]).optional(),
-  depth: z.enum(['16', '24', '32']).default('24'),
-}).strict()
+const number = z
+  .string()
+  .regex(/^\d+(\.\d+)?$/, 'a number of seconds, 0 or more, is wanted')
+  .transform(Number)
+const querySchema = z
+  .object({
+    from: number.optional(),
+    to: number.optional(),
+    track: z.string().min(1).max(120).optional(),
+    tail: z.union([z.literal('auto'), number]).optional(),
+    depth: z.enum(['16', '24', '32']).default('24'),
+  })
+  .strict()
 
 /**
  * A project bundle in, a WAV file out, streamed as it is rendered and no faster than it is read. A client that leaves ends its job.
@@ -41,14 +46,17 @@ export default defineEventHandler(async (event) => {
     throw await unread(400, `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.`)
   }
   const type = (getHeader(event, 'content-type') ?? '').split(';')[0]?.trim().toLowerCase()
-  if (type !== 'application/zip' && type !== 'application/octet-stream') throw await unread(415, 'Send a project bundle as application/zip.')
+  if (type !== 'application/zip' && type !== 'application/octet-stream')
+    throw await unread(415, 'Send a project bundle as application/zip.')
   const length = Number(getHeader(event, 'content-length') ?? NaN)
   if (!Number.isSafeInteger(length)) throw await unread(411, 'Say how long the bundle is (content-length).')
   if (length > limits.requestBody.most) throw await unread(413, limits.requestBody.sentence)
   if (length === 0) throw await unread(400, 'There is no bundle in the request.')
 
   const left = new AbortController()
-  res.on('close', () => { if (!res.writableFinished) left.abort(new Error('The client has left.')) })
+  res.on('close', () => {
+    if (!res.writableFinished) left.abort(new Error('The client has left.'))
+  })
   let place: Place | undefined
   try {
     place = queue.enter(getRequestIP(event) ?? '', length)
@@ -56,7 +64,13 @@ export default defineEventHandler(async (event) => {
     await place.turn(left.signal)
     const { from, to, track, tail, depth } = query.data
     await runJob({ bundle, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 }, left.signal, {
-      size: (bytes) => { res.writeHead(200, { 'content-type': 'audio/wav', 'content-length': bytes, 'content-disposition': 'attachment; filename="render.wav"' }) },
+      size: (bytes) => {
+        res.writeHead(200, {
+          'content-type': 'audio/wav',
+          'content-length': bytes,
+          'content-disposition': 'attachment; filename="render.wav"',
+        })
+      },
       part: (bytes) => written(res, bytes),
     })
     res.end()
@@ -77,10 +91,13 @@ function drained(req: IncomingMessage): Promise<void> {
   if (req.readableEnded) return Promise.resolve()
   return new Promise((resolve) => {
     const timer = setTimeout(resolve, LINGER_MS)
-    req.once('close', resolve).once('end', () => {
-      clearTimeout(timer)
-      resolve()
-    }).resume()
+    req
+      .once('close', resolve)
+      .once('end', () => {
+        clearTimeout(timer)
+        resolve()
+      })
+      .resume()
   })
 }
 

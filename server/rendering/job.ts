@@ -5,27 +5,34 @@ import { Piscina } from 'piscina'
 
 export interface RenderJob {
   readonly bundle: Uint8Array
-  readonly options: { readonly from?: number, readonly to?: number, readonly track?: string, readonly tail?: number | 'auto' }
+  readonly options: { readonly from?: number; readonly to?: number; readonly track?: string; readonly tail?: number | 'auto' }
   readonly depth: 16 | 24 | 32
 }
 
 /** What the worker says: the size first, then the parts, each to be answered when it has been taken, then that it is done; or a sentence. */
 export type RenderMessage =
-  | { readonly type: 'size', readonly bytes: number }
-  | { readonly type: 'part', readonly bytes: Uint8Array }
+  | { readonly type: 'size'; readonly bytes: number }
+  | { readonly type: 'part'; readonly bytes: Uint8Array }
   | { readonly type: 'done' }
-  | { readonly type: 'refused', readonly message: string }
+  | { readonly type: 'refused'; readonly message: string }
 
 /** A render that was refused or stopped, with the status that says so. */
 export class RenderFailure extends Error {
   override name = 'RenderFailure'
-  constructor(readonly status: number, message: string) { super(message) }
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message)
+  }
 }
 
 let pool: Piscina | undefined
 
 function open(): Piscina {
-  const file = [process.env.OLEAJE_RENDER_WORKER, resolve('dist/render-worker.mjs'), resolve('../dist/render-worker.mjs')].find((f) => f && existsSync(f))
+  const file = [process.env.OLEAJE_RENDER_WORKER, resolve('dist/render-worker.mjs'), resolve('../dist/render-worker.mjs')].find(
+    (f) => f && existsSync(f),
+  )
   if (!file) throw new Error('The render worker is not built; run npm run build.')
   // a thread that has nothing to do for some seconds ends, and gives its memory back
   return new Piscina({ filename: file, minThreads: 0, maxThreads: 1, idleTimeout: 3000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
@@ -36,11 +43,17 @@ function open(): Piscina {
  * Its time counts from the start of its work, and stands still while a part is being taken.
  * @throws RenderFailure, or the signal's reason
  */
-export function runJob(job: RenderJob, signal: AbortSignal, told: { size: (bytes: number) => void, part: (bytes: Uint8Array) => Promise<void> }): Promise<void> {
+export function runJob(
+  job: RenderJob,
+  signal: AbortSignal,
+  told: { size: (bytes: number) => void; part: (bytes: Uint8Array) => Promise<void> },
+): Promise<void> {
   pool ??= open()
   const { port1, port2 } = new MessageChannel()
   const stop = new AbortController()
-  const leave = (): void => { stop.abort(signal.reason) }
+  const leave = (): void => {
+    stop.abort(signal.reason)
+  }
   signal.addEventListener('abort', leave, { once: true })
   let left = limits.requestWork.most * 1000
   let since = performance.now()
@@ -77,8 +90,17 @@ export function runJob(job: RenderJob, signal: AbortSignal, told: { size: (bytes
       }
     }
     go()
-    pool?.run({ ...job, port: port2 }, { signal: stop.signal, transferList: [port2 as never, job.bundle.buffer as ArrayBuffer] }).catch((error: unknown) => {
-      failed(failure ?? (signal.aborted ? signal.reason as Error : error instanceof RenderFailure ? error : new RenderFailure(503, 'The render was stopped: it could not be carried out here.')))
-    })
+    pool
+      ?.run({ ...job, port: port2 }, { signal: stop.signal, transferList: [port2 as never, job.bundle.buffer as ArrayBuffer] })
+      .catch((error: unknown) => {
+        failed(
+          failure ??
+            (signal.aborted
+              ? (signal.reason as Error)
+              : error instanceof RenderFailure
+                ? error
+                : new RenderFailure(503, 'The render was stopped: it could not be carried out here.')),
+        )
+      })
   }).finally(end)
 }

@@ -19,7 +19,10 @@ export interface Place {
   readonly leave: () => void
 }
 
-interface Waiter { readonly client: string, readonly begin: () => void }
+interface Waiter {
+  readonly client: string
+  readonly begin: () => void
+}
 
 /**
  * Who renders now and who waits. Of those that wait, the turn goes to the client that was served longest ago, so that one with many
@@ -33,7 +36,9 @@ export class RenderQueue {
   private at = 0
   running = 0
 
-  get waiting(): number { return this.places - this.running }
+  get waiting(): number {
+    return this.places - this.running
+  }
 
   /** Takes a place for a bundle of so many bytes. @throws QueueFullError */
   enter(client: string, bytes: number): Place {
@@ -43,21 +48,28 @@ export class RenderQueue {
     let state: 'entered' | 'waiting' | 'running' | 'left' = 'entered'
     let waiter: Waiter | undefined
     return {
-      turn: (signal) => new Promise((resolve, reject) => {
-        signal.throwIfAborted()
-        state = 'waiting'
-        waiter = {
-          client,
-          begin: () => {
-            state = 'running'
-            this.served.set(client, ++this.at)
-            resolve()
-          },
-        }
-        this.waiters.push(waiter)
-        signal.addEventListener('abort', () => { if (state === 'waiting') reject(signal.reason as Error) }, { once: true })
-        this.next()
-      }),
+      turn: (signal) =>
+        new Promise((resolve, reject) => {
+          signal.throwIfAborted()
+          state = 'waiting'
+          waiter = {
+            client,
+            begin: () => {
+              state = 'running'
+              this.served.set(client, ++this.at)
+              resolve()
+            },
+          }
+          this.waiters.push(waiter)
+          signal.addEventListener(
+            'abort',
+            () => {
+              if (state === 'waiting') reject(signal.reason as Error)
+            },
+            { once: true },
+          )
+          this.next()
+        }),
       leave: () => {
         if (state === 'left') return
         if (state === 'running') this.running--
@@ -74,7 +86,9 @@ export class RenderQueue {
 
   private next(): void {
     while (this.running < AT_ONCE && this.waiters.length > 0) {
-      const longestAgo = this.waiters.reduce((best, w) => ((this.served.get(w.client) ?? 0) < (this.served.get(best.client) ?? 0) ? w : best))
+      const longestAgo = this.waiters.reduce((best, w) =>
+        (this.served.get(w.client) ?? 0) < (this.served.get(best.client) ?? 0) ? w : best,
+      )
       this.waiters.splice(this.waiters.indexOf(longestAgo), 1)
       this.running++
       longestAgo.begin()

@@ -19,16 +19,21 @@ export default async function renderJob({ bundle, options, depth, port }: Render
     checkBudget(project, seconds, { bytes: limits.requestMemory.most, work: limits.work.most })
     if (seconds > limits.requestLength.most) send({ type: 'refused', message: sentenceOf('requestLength', Math.round(seconds / 60)) })
     else {
-      send({ type: 'size', bytes: 44 + plan.frames * 2 * depth / 8 })
+      send({ type: 'size', bytes: 44 + (plan.frames * 2 * depth) / 8 })
       for (const { bytes } of renderWav(plan, (hash) => audio.get(hash) ?? null, depth)) {
-        const taken = new Promise<void>((resolve) => { wake = resolve })
+        const taken = new Promise<void>((resolve) => {
+          wake = resolve
+        })
         send({ type: 'part', bytes })
         await taken
       }
       send({ type: 'done' })
     }
   } catch (error) {
-    send({ type: 'refused', message: error instanceof Error && SENTENCES.has(error.name) ? error.message : 'This bundle cannot be rendered.' })
+    send({
+      type: 'refused',
+      message: error instanceof Error && SENTENCES.has(error.name) ? error.message : 'This bundle cannot be rendered.',
+    })
   } finally {
     port.close()
   }

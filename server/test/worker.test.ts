@@ -20,7 +20,11 @@ const bundle = await writeBundle({ project: night(), audio: new Map() })
 async function run(job: Partial<RenderJob>, most = Infinity): Promise<RenderMessage[]> {
   const { port1, port2 } = new MessageChannel()
   const got: RenderMessage[] = []
-  const ended = new Promise<void>((resolve) => { port1.on('close', () => { resolve() }) })
+  const ended = new Promise<void>((resolve) => {
+    port1.on('close', () => {
+      resolve()
+    })
+  })
   port1.on('message', (message: RenderMessage) => {
     got.push(message)
     if (message.type === 'part' && got.filter((m) => m.type === 'part').length <= most) port1.postMessage('taken')

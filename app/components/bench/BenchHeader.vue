@@ -11,7 +11,16 @@ import { sentence } from '../../services/sentence'
 const session = useSession()
 const { doc, bench } = session
 const unkept = computed(() => (doc.unkeptSounds === 1 ? 'a sound is not kept' : `${doc.unkeptSounds} sounds are not kept`))
-const saved = computed(() => ({ 'saved': doc.unkeptSounds ? unkept.value : 'saved', 'saving': 'saving…', 'unsaved': 'saving…', 'memory only': 'not saved: in memory only', 'read only': 'read-only' })[doc.saveState])
+const saved = computed(
+  () =>
+    ({
+      'saved': doc.unkeptSounds ? unkept.value : 'saved',
+      'saving': 'saving…',
+      'unsaved': 'saving…',
+      'memory only': 'not saved: in memory only',
+      'read only': 'read-only',
+    })[doc.saveState],
+)
 
 const views = [
   { to: '/', name: 'Bench', key: 'B', tip: 'Build and listen' },
@@ -19,7 +28,9 @@ const views = [
   { to: '/links', name: 'Links', key: 'K', tip: 'What moves what, over which range' },
 ]
 
-const matched = computed(() => (bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : ''))
+const matched = computed(() =>
+  bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : '',
+)
 function listenTo(state: 'a' | 'b'): void {
   bench.hearDry = false
   if (bench.track) doc.edit(`Hear ${state.toUpperCase()}`, hear(bench.track.id, state), false)

@@ -19,7 +19,9 @@ import { type Channel, type ChartNode, type ChartWays, type ReturnFlow, type Tri
 const { doc, bench, host } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
-const chart = computed(() => (bench.track ? layoutChart(bench.track, width.value, height.value, (node) => nodeShape(node) === 'ring', ways.value) : undefined))
+const chart = computed(() =>
+  bench.track ? layoutChart(bench.track, width.value, height.value, (node) => nodeShape(node) === 'ring', ways.value) : undefined,
+)
 /** What leaves the track that is shown for a bus, and what arrives where it is one. */
 const ways = computed<ChartWays>(() => {
   const project = doc.project
@@ -28,8 +30,15 @@ const ways = computed<ChartWays>(() => {
   const nameOf = (id: string): string => project.tracks.find((t) => t.id === id)?.name ?? ''
   const all = waysOf(project)
   return {
-    leaves: all.flatMap(({ from, to, send }) => (send && from === track.id ? [{ key: `peak:send:${send.id}`, from: send.from, name: nameOf(to), track: to }] : [])),
-    arrives: track.kind !== 'bus' ? [] : all.flatMap(({ from, to, send }) => (to === track.id ? [{ key: send ? `peak:send:${send.id}` : `peak:track:${from}`, name: nameOf(from), track: from }] : [])),
+    leaves: all.flatMap(({ from, to, send }) =>
+      send && from === track.id ? [{ key: `peak:send:${send.id}`, from: send.from, name: nameOf(to), track: to }] : [],
+    ),
+    arrives:
+      track.kind !== 'bus'
+        ? []
+        : all.flatMap(({ from, to, send }) =>
+            to === track.id ? [{ key: send ? `peak:send:${send.id}` : `peak:track:${from}`, name: nameOf(from), track: from }] : [],
+          ),
   }
 })
 const outName = computed(() => {
@@ -47,11 +56,11 @@ const headName = computed(() => {
   return `${track?.name ?? ''} in`
 })
 const guarded = ref<string[]>([])
-const dragged = ref<{ id: string, copy: boolean } | null>(null)
+const dragged = ref<{ id: string; copy: boolean } | null>(null)
 
 const badges = computed(() => {
   const mods = new Map(doc.project?.tracks.flatMap((t) => t.modulators).map((m) => [m.id, m]) ?? [])
-  const by = new Map<string, { letter: string, hue: number, id: string }[]>()
+  const by = new Map<string, { letter: string; hue: number; id: string }[]>()
   for (const link of doc.project?.links ?? []) {
     const m = mods.get(link.source)
     if (!m) continue
@@ -67,11 +76,23 @@ const isLit = (id: string): boolean => {
 }
 const sidechain = (node: ChainNode): string => {
   const to = kindOf(node).listens?.(node)
-  return to ? doc.project?.tracks.find((t) => t.id === to.track)?.name ?? '' : ''
+  return to ? (doc.project?.tracks.find((t) => t.id === to.track)?.name ?? '') : ''
 }
 const isOn = (node: ChainNode): boolean => (node.params.on ?? 1) >= 0.5
-const describe = (node: ChainNode, name: string): string => [name, isOn(node) ? 'on' : 'off', sidechain(node) && `sidechain ${sidechain(node)}`,
-  badges.value.get(node.id)?.length ? `moved by ${badges.value.get(node.id)?.map((b) => b.letter).join(', ')}` : ''].filter(Boolean).join(', ')
+const describe = (node: ChainNode, name: string): string =>
+  [
+    name,
+    isOn(node) ? 'on' : 'off',
+    sidechain(node) && `sidechain ${sidechain(node)}`,
+    badges.value.get(node.id)?.length
+      ? `moved by ${badges.value
+          .get(node.id)
+          ?.map((b) => b.letter)
+          .join(', ')}`
+      : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
 
 // widths of the water, smoothed: up at once, down gently
 const flow = new Map<string, number>()
@@ -117,18 +138,31 @@ const canvas = useCanvas((pen, now) => {
     tributary(pen.g, t, 5, paletteColor('shoal'))
     if (now > 0.005) tributary(pen.g, t, 1 + 5 * now, paletteColor(peak > 1 ? 'magenta' : 'deep'))
   }
-  const level = (ch: Channel): number => (ch.dry ? 0 : flow.get(ch.key) ?? 0)
-  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005), (ch) => (3 + 40 * level(ch)) * c.scale, paletteColor('water'))
+  const level = (ch: Channel): number => (ch.dry ? 0 : (flow.get(ch.key) ?? 0))
+  stroke(
+    pen.g,
+    c.channels.filter((ch) => level(ch) > 0.005),
+    (ch) => (3 + 40 * level(ch)) * c.scale,
+    paletteColor('water'),
+  )
   const over = (ch: Channel): boolean => telemetry.get(ch.key) > 1
-  stroke(pen.g, c.channels.filter((ch) => level(ch) > 0.005 && !over(ch)), (ch) => (1 + 17 * level(ch) * level(ch)) * c.scale, paletteColor('deep'))
+  stroke(
+    pen.g,
+    c.channels.filter((ch) => level(ch) > 0.005 && !over(ch)),
+    (ch) => (1 + 17 * level(ch) * level(ch)) * c.scale,
+    paletteColor('deep'),
+  )
   stroke(pen.g, c.channels.filter(over), (ch) => (8 + 17 * level(ch)) * c.scale, paletteColor('magenta'))
   if (now - checked > 300) {
     checked = now
-    const tripped = c.nodes.filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (bench.acknowledged[n.node.id] ?? 0)).map((n) => n.node.id)
+    const tripped = c.nodes
+      .filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (bench.acknowledged[n.node.id] ?? 0))
+      .map((n) => n.node.id)
     if (tripped.join() !== guarded.value.join()) {
       guarded.value = tripped
       const name = c.nodes.find((n) => n.node.id === tripped[0])?.name
-      if (name) doc.trouble = `${name} ran away and was cut; the rest plays on. Click its mark on the chart to let it sound again; by itself it does when its input has been quiet for a second.`
+      if (name)
+        doc.trouble = `${name} ran away and was cut; the rest plays on. Click its mark on the chart to let it sound again; by itself it does when its input has been quiet for a second.`
     }
   }
 })
@@ -203,20 +237,38 @@ function dropOn(spot: { after: string } | { startOf: string }): void {
   if (!d) return
   if (!d.copy) return doc.edit('Move effect', moveNode(d.id, spot))
   const ids = new Map<string, string>()
-  doc.edit('Copy effect', together(duplicateNode(d.id, ids), (p) => moveNode(ids.get(d.id) ?? '', spot)(p)))
+  doc.edit(
+    'Copy effect',
+    together(duplicateNode(d.id, ids), (p) => moveNode(ids.get(d.id) ?? '', spot)(p)),
+  )
 }
 
-const boxOf = (n: ChartNode): Record<string, string> => ({ left: `${n.x}px`, top: `${n.y}px`, width: `${n.width}px`, height: `${n.height}px` })
+const boxOf = (n: ChartNode): Record<string, string> => ({
+  left: `${n.x}px`,
+  top: `${n.y}px`,
+  width: `${n.width}px`,
+  height: `${n.height}px`,
+})
 function plateLook(n: ChartNode): string[] {
   const { id } = n.node
   return [
-    bench.selected.includes(id) ? 'border-ink bg-ink text-paper' : isOn(n.node) ? 'border-ink bg-sheet' : 'border-dashed border-second bg-shoal text-second',
-    isLit(id) ? 'outline-2 outline-magenta' : '', guarded.value.includes(id) ? 'outline-3 outline-magenta' : '',
+    bench.selected.includes(id)
+      ? 'border-ink bg-ink text-paper'
+      : isOn(n.node)
+        ? 'border-ink bg-sheet'
+        : 'border-dashed border-second bg-shoal text-second',
+    isLit(id) ? 'outline-2 outline-magenta' : '',
+    guarded.value.includes(id) ? 'outline-3 outline-magenta' : '',
   ]
 }
-const labelLook = (id: string): string[] => [bench.soloBranches.includes(id) ? 'text-magenta' : 'text-ink', bench.selectedId === id ? 'outline-2 outline-ink' : '']
+const labelLook = (id: string): string[] => [
+  bench.soloBranches.includes(id) ? 'text-magenta' : 'text-ink',
+  bench.selectedId === id ? 'outline-2 outline-ink' : '',
+]
 const ringLook = (node: ChainNode): string[] => [
-  bench.selected.includes(node.id) ? 'bg-ink text-paper' : '', isOn(node) ? '' : 'line-through', guarded.value.includes(node.id) ? 'text-magenta' : '',
+  bench.selected.includes(node.id) ? 'bg-ink text-paper' : '',
+  isOn(node) ? '' : 'line-through',
+  guarded.value.includes(node.id) ? 'text-magenta' : '',
 ]
 /** Badges that there is room for, and how many more there are. */
 const roomFor = (n: ChartNode): number => Math.max(1, Math.floor((n.width - 24) / 18))
@@ -227,10 +279,14 @@ const badgesShown = (n: ChartNode) => {
 const badgesLeft = (n: ChartNode): number => (badges.value.get(n.node.id)?.length ?? 0) - badgesShown(n).length
 
 /** Names of branches stand on the land outside them; that of a middle one on its own water, clear of the fork. */
-function labelPlace(label: { x: number, y: number }): Record<string, string> {
+function labelPlace(label: { x: number; y: number }): Record<string, string> {
   const middle = chart.value ? chart.value.height / 2 : 0
   if (Math.abs(label.y - middle) < 1) return { left: `${label.x + 2}px`, top: `${label.y - 13}px` }
-  return { left: `${label.x + 10}px`, top: `${label.y + (label.y < middle ? -33 : 33) * (chart.value?.scale ?? 1)}px`, transform: 'translateX(-100%)' }
+  return {
+    left: `${label.x + 10}px`,
+    top: `${label.y + (label.y < middle ? -33 : 33) * (chart.value?.scale ?? 1)}px`,
+    transform: 'translateX(-100%)',
+  }
 }
 
 function openAdd(spot: { after: string } | { startOf: string }): void {
@@ -245,19 +301,27 @@ function toggleMute(id: string): void {
 
 /** Whether the focus was last on the chart, or on something there that has been taken out since. */
 let hadFocus = false
-useEventListener(view, 'focusin', () => { hadFocus = true })
-useEventListener(document, 'focusin', (e) => { if (!view.value?.contains(e.target as Node)) hadFocus = false })
+useEventListener(view, 'focusin', () => {
+  hadFocus = true
+})
+useEventListener(document, 'focusin', (e) => {
+  if (!view.value?.contains(e.target as Node)) hadFocus = false
+})
 
 /** What is selected is in sight; where the chart had the focus, it goes to what is selected: moved, added, split or next to what went. */
-watch(() => [bench.selectedId, chart.value] as const, async ([id]) => {
-  await nextTick()
-  requestAnimationFrame(() => {
-    const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
-    if (!el) return
-    if (hadFocus && (document.activeElement === document.body || view.value?.contains(document.activeElement))) el.focus({ preventScroll: true })
-    el.scrollIntoView({ block: 'nearest', inline: 'nearest' })
-  })
-})
+watch(
+  () => [bench.selectedId, chart.value] as const,
+  async ([id]) => {
+    await nextTick()
+    requestAnimationFrame(() => {
+      const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
+      if (!el) return
+      if (hadFocus && (document.activeElement === document.body || view.value?.contains(document.activeElement)))
+        el.focus({ preventScroll: true })
+      el.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+    })
+  },
+)
 </script>
 
 <template>

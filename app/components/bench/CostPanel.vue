@@ -13,14 +13,28 @@ const choices = [
   { buffer: 'long', title: 'Rides out a busy machine; hands are heard late' },
 ] as const
 const output = ref('')
-interface Row { readonly id: string, readonly track: string, readonly name: string, readonly depth: number, readonly share: number, readonly head: boolean }
+interface Row {
+  readonly id: string
+  readonly track: string
+  readonly name: string
+  readonly depth: number
+  readonly share: number
+  readonly head: boolean
+}
 const rows = ref<Row[]>([])
 const state = ref<'waiting' | 'there' | 'blind'>('waiting')
 
 function read(): void {
   const { telemetry, dropouts } = host
   const { project } = doc
-  output.value = host.context ? [`Sound comes out ${host.deviceLatency.toFixed(0)} ms after it is made`, dropouts === null ? '' : `${dropouts === 0 ? 'no dropout' : dropouts === 1 ? 'one dropout' : `${dropouts} dropouts`} since Play`].filter(Boolean).join('; ') : ''
+  output.value = host.context
+    ? [
+        `Sound comes out ${host.deviceLatency.toFixed(0)} ms after it is made`,
+        dropouts === null ? '' : `${dropouts === 0 ? 'no dropout' : dropouts === 1 ? 'one dropout' : `${dropouts} dropouts`} since Play`,
+      ]
+        .filter(Boolean)
+        .join('; ')
+    : ''
   if (!project) return
   if (telemetry.fixed('blocks') === 0) return
   if (telemetry.fixed('fine clock') === 0) {
@@ -32,9 +46,19 @@ function read(): void {
   rows.value = project.tracks.flatMap((track) => {
     const lines = costLines(project, track)
     const shares = lines.map((line) => line.keys.reduce((sum, key) => sum + telemetry.cost(key), 0))
-    const own = lines.map((line, i): Row => ({ id: line.id, track: track.id, name: line.name, depth: line.depth + 1, share: shares[i] ?? 0, head: false }))
-    const whole = lines.reduce((sum, line, i) => sum + (line.depth === 0 ? shares[i] ?? 0 : 0), 0)
-    return [{ id: `all ${track.id}`, track: track.id, name: track.name, depth: 0, share: whole, head: true }, ...own.filter((r) => r.share >= 0.0005)]
+    const own = lines.map((line, i): Row => ({
+      id: line.id,
+      track: track.id,
+      name: line.name,
+      depth: line.depth + 1,
+      share: shares[i] ?? 0,
+      head: false,
+    }))
+    const whole = lines.reduce((sum, line, i) => sum + (line.depth === 0 ? (shares[i] ?? 0) : 0), 0)
+    return [
+      { id: `all ${track.id}`, track: track.id, name: track.name, depth: 0, share: whole, head: true },
+      ...own.filter((r) => r.share >= 0.0005),
+    ]
   })
 }
 
@@ -47,7 +71,9 @@ const outputs = ref([{ value: '', text: 'the usual one' }])
 /** Outputs have names once the browser has allowed a device. */
 async function look(): Promise<void> {
   const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
-  const found = all.flatMap((d) => (d.kind === 'audiooutput' && d.label && d.deviceId !== 'default' ? [{ value: d.deviceId, text: d.label.slice(0, 40) }] : []))
+  const found = all.flatMap((d) =>
+    d.kind === 'audiooutput' && d.label && d.deviceId !== 'default' ? [{ value: d.deviceId, text: d.label.slice(0, 40) }] : [],
+  )
   outputs.value = [{ value: '', text: 'the usual one' }, ...found]
 }
 async function turn(device: string): Promise<void> {

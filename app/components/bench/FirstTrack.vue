@@ -9,7 +9,9 @@ import type { ShippedSound } from '../../services/sounds'
 const emit = defineEmits<{ taken: [] }>()
 const { doc, bench, library, sounds } = useSession()
 const ways = [
-  { value: 'loop', text: 'loops' }, { value: 'played', text: 'played by notes' }, { value: 'kit', text: 'pads of a new kit' },
+  { value: 'loop', text: 'loops' },
+  { value: 'played', text: 'played by notes' },
+  { value: 'kit', text: 'pads of a new kit' },
 ] as const
 /** What a sound becomes: asked for unless it takes the place of another. */
 const asks = computed(() => bench.replacing === null)

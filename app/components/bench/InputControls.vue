@@ -16,7 +16,7 @@ const devices = computed(() => [...LiveInput.simulated, ...bench.inputDevices].m
 const round = computed(() => bench.roundTrips[device.value])
 const roundText = computed(() => {
   const rate = doc.project?.sampleRate ?? 48_000
-  return round.value === undefined ? 'not measured' : `${(round.value / rate * 1000).toFixed(1)} ms, ${round.value} samples`
+  return round.value === undefined ? 'not measured' : `${((round.value / rate) * 1000).toFixed(1)} ms, ${round.value} samples`
 })
 
 let told = 0

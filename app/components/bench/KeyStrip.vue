@@ -30,7 +30,7 @@ function press(e: PointerEvent): void {
   if (e.button !== 0) return
   const strip = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const at = (m: PointerEvent): void => {
-    const note = keys[Math.min(COUNT - 1, Math.max(0, Math.floor((m.clientX - strip.left) / strip.width * COUNT)))] ?? LOW
+    const note = keys[Math.min(COUNT - 1, Math.max(0, Math.floor(((m.clientX - strip.left) / strip.width) * COUNT)))] ?? LOW
     if (note !== sounding.value) begin(note, 0.25 + 0.75 * Math.min(1, Math.max(0, (m.clientY - strip.top) / strip.height)))
   }
   at(e)

@@ -18,7 +18,10 @@ const chosen = computed(() => Math.min(bench.shownItem, pads.value.length - 1))
 const pad = computed(() => pads.value[chosen.value])
 const noteOf = (i: number): number => Math.round(items.value[i]?.note ?? 36)
 const noteName = (note: number): string => `${noteNames[note % 12]}${Math.floor(note / 12) - 1}`
-const sounds = computed(() => [{ value: '', text: 'no sound' }, ...Object.entries(doc.project?.audio ?? {}).map(([value, ref]) => ({ value, text: ref.name }))])
+const sounds = computed(() => [
+  { value: '', text: 'no sound' },
+  ...Object.entries(doc.project?.audio ?? {}).map(([value, ref]) => ({ value, text: ref.name })),
+])
 const split = computed(() => padSplitOf(props.track))
 const hasOwn = computed(() => split.value?.branches.some((b) => b.pads?.includes(chosen.value)) ?? false)
 const paths = ['note', 'level', 'pan', 'tune', 'length', 'choke']

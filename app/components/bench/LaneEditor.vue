@@ -11,7 +11,7 @@ import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** The items of a lane (bands, strings): one chosen by its number, its gauges below; or the gauges of every one at once. */
-const props = defineProps<{ owner: string, lane: string }>()
+const props = defineProps<{ owner: string; lane: string }>()
 const { doc, bench } = useSession()
 const every = ref(false)
 const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
@@ -35,7 +35,10 @@ const scaleNames = scales.map((x, value) => ({ value, text: x.name }))
 /** Tunes all items to a chord. */
 function tune(): void {
   const notes = chordOf(root.value, scale.value, items.value.length)
-  doc.edit('Tune to a chord', together(...notes.map((note, index) => setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note))))
+  doc.edit(
+    'Tune to a chord',
+    together(...notes.map((note, index) => setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note))),
+  )
 }
 
 function add(): void {

@@ -16,7 +16,7 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** A lane as a table: a row for each item, a column for each parameter. A stroke across cells draws their values; heads dice, lock and link a column. */
-const props = defineProps<{ owner: string, lane: string }>()
+const props = defineProps<{ owner: string; lane: string }>()
 const { doc, bench } = useSession()
 const hand = useGesture()
 const table = ref<HTMLElement | null>(null)
@@ -37,7 +37,8 @@ const textOf = (row: number, param: string): string => {
   const s = spec.value?.params[param]
   return s ? formatValue(s, valueOf(row, param)) : ''
 }
-const linked = (param: string): boolean => (doc.project?.links ?? []).some((l) => l.target.owner === props.owner && l.target.lane === props.lane && l.target.param === param)
+const linked = (param: string): boolean =>
+  (doc.project?.links ?? []).some((l) => l.target.owner === props.owner && l.target.lane === props.lane && l.target.param === param)
 const set = (row: number, param: string, place: number) => {
   const s = spec.value?.params[param]
   return setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), s ? fromNormalized(s, Math.min(1, Math.max(0, place))) : 0)
@@ -47,12 +48,12 @@ const set = (row: number, param: string, place: number) => {
 function stroke(e: PointerEvent, param: string): void {
   const s = spec.value?.params[param]
   if (!s || e.button !== 0) return
-  const cell = (e.currentTarget as HTMLElement)
+  const cell = e.currentTarget as HTMLElement
   const body = cell.closest('tbody')
   if (!body) return
   const cells = [...body.querySelectorAll<HTMLElement>(`[data-column="${param}"]`)]
   const toggles = s.unit === 'toggle' ? 1 - valueOf(Number(cell.dataset.row), param) : 0
-  let last: { row: number, place: number } | null = null
+  let last: { row: number; place: number } | null = null
   const move = (m: PointerEvent): void => {
     const row = cells.findIndex((c) => {
       const b = c.getBoundingClientRect()
@@ -67,7 +68,7 @@ function stroke(e: PointerEvent, param: string): void {
     const steps = Math.abs(at - from.row)
     for (let k = steps === 0 ? 0 : 1; k <= steps; k++) {
       const r = from.row + Math.sign(at - from.row) * k
-      edits.push(set(r, param, steps === 0 ? place : from.place + (place - from.place) * k / steps))
+      edits.push(set(r, param, steps === 0 ? place : from.place + ((place - from.place) * k) / steps))
     }
     hand.edit(`Draw ${s.name.toLowerCase()}`, together(...edits))
     last = { row: at, place }
@@ -78,7 +79,7 @@ function stroke(e: PointerEvent, param: string): void {
 }
 
 /** Cell that is being typed into. */
-const typing = ref<{ row: number, param: string } | null>(null)
+const typing = ref<{ row: number; param: string } | null>(null)
 async function type(row: number, param: string): Promise<void> {
   typing.value = { row, param }
   await nextTick()
@@ -86,7 +87,11 @@ async function type(row: number, param: string): Promise<void> {
 }
 function take(row: number, param: string, text: string): void {
   const s = spec.value?.params[param]
-  if (s) doc.edit(`Set ${s.name.toLowerCase()}`, setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), parseValue(s, text, valueOf(row, param))))
+  if (s)
+    doc.edit(
+      `Set ${s.name.toLowerCase()}`,
+      setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), parseValue(s, text, valueOf(row, param))),
+    )
 }
 async function typed(row: number, param: string): Promise<void> {
   typing.value = null
@@ -101,14 +106,19 @@ function press(e: KeyboardEvent, row: number, param: string): void {
   const go = (r: number, by = 0): void => {
     const names = columns.value.map(([k]) => k)
     const next = names[(names.indexOf(param) + by + names.length) % names.length] ?? param
-    table.value?.querySelector<HTMLElement>(`[data-column="${next}"][data-row="${Math.min(items.value.length - 1, Math.max(0, r))}"]`)?.focus()
+    table.value
+      ?.querySelector<HTMLElement>(`[data-column="${next}"][data-row="${Math.min(items.value.length - 1, Math.max(0, r))}"]`)
+      ?.focus()
   }
   const step = isStepped(s) ? 1 / Math.max(1, s.max - s.min) : e.shiftKey ? 0.01 : 0.05
   const change = (place: number): void => doc.edit(`Set ${s.name.toLowerCase()}`, set(row, param, place))
   const acts: Record<string, () => void> = {
-    ArrowUp: () => go(row - 1), ArrowDown: () => go(row + 1),
-    ArrowLeft: () => (e.ctrlKey ? go(row, -1) : change(placeOf(row, param) - step)), ArrowRight: () => (e.ctrlKey ? go(row, 1) : change(placeOf(row, param) + step)),
-    Home: () => change(0), End: () => change(1),
+    ArrowUp: () => go(row - 1),
+    ArrowDown: () => go(row + 1),
+    ArrowLeft: () => (e.ctrlKey ? go(row, -1) : change(placeOf(row, param) - step)),
+    ArrowRight: () => (e.ctrlKey ? go(row, 1) : change(placeOf(row, param) + step)),
+    Home: () => change(0),
+    End: () => change(1),
     Backspace: () => change(toNormalized(s, s.default)),
     Enter: () => (s.unit === 'toggle' ? change(1 - placeOf(row, param)) : type(row, param)),
   }
@@ -120,7 +130,8 @@ function press(e: KeyboardEvent, row: number, param: string): void {
 }
 
 /** As wide as its longest words. */
-const widthOf = (unit: string): string => ({ toggle: '32px', choice: '66px', decibel: '62px', hertz: '62px', percent: '48px' } as Record<string, string>)[unit] ?? '58px'
+const widthOf = (unit: string): string =>
+  (({ toggle: '32px', choice: '66px', decibel: '62px', hertz: '62px', percent: '48px' }) as Record<string, string>)[unit] ?? '58px'
 
 const column = (param: string) => ({ owner: props.owner, lane: props.lane, param, locked: locked.value })
 const dice = (param: string): void => doc.edit(`Dice ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
@@ -135,9 +146,14 @@ function link(param: string): void {
   doc.edit('Link the column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
 }
 const toggle = (list: readonly number[], row: number): number[] => (list.includes(row) ? list.filter((r) => r !== row) : [...list, row])
-const toggleName = (list: readonly string[], name: string): string[] => (list.includes(name) ? list.filter((n) => n !== name) : [...list, name])
-const lockRow = (row: number): void => { bench.lockedRows = { ...bench.lockedRows, [key.value]: toggle(locked.value, row) } }
-const lockColumn = (param: string): void => { bench.lockedColumns = { ...bench.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) } }
+const toggleName = (list: readonly string[], name: string): string[] =>
+  list.includes(name) ? list.filter((n) => n !== name) : [...list, name]
+const lockRow = (row: number): void => {
+  bench.lockedRows = { ...bench.lockedRows, [key.value]: toggle(locked.value, row) }
+}
+const lockColumn = (param: string): void => {
+  bench.lockedColumns = { ...bench.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) }
+}
 
 const lockTip = (row: number): string => {
   const item = `${spec.value?.item ?? ''} ${row + 1}`
@@ -155,14 +171,22 @@ const actsOf = (k: string) => {
     { text: 'Reverse', off: false, run: () => doc.edit('Reverse the column', reverseColumn(column(k))) },
     { text: 'Rotate down', off: false, run: () => doc.edit('Rotate the column', rotateColumn(column(k), 1)) },
     { text: 'Rotate up', off: false, run: () => doc.edit('Rotate the column', rotateColumn(column(k), -1)) },
-    ...(scaled ? [
-      { text: 'Even out', off: false, run: () => doc.edit('Even the column out', evenColumn(column(k))) },
-      { text: 'Gather', off: false, run: () => doc.edit('Gather the column', gatherColumn(column(k), 0.25)) },
-      { text: 'Spread', off: false, run: () => doc.edit('Spread the column', gatherColumn(column(k), -0.25)) },
-      { text: 'Lean up', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), 0.1)) },
-      { text: 'Lean down', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), -0.1)) },
-    ] : []),
-    ...columns.value.filter(([c, x]) => c !== k && !isStepped(x)).map(([from, f]) => ({ text: `Copy from ${f.name.toLowerCase()}`, off: false, run: () => doc.edit('Copy the column', copyColumn(column(k), from)) })),
+    ...(scaled
+      ? [
+          { text: 'Even out', off: false, run: () => doc.edit('Even the column out', evenColumn(column(k))) },
+          { text: 'Gather', off: false, run: () => doc.edit('Gather the column', gatherColumn(column(k), 0.25)) },
+          { text: 'Spread', off: false, run: () => doc.edit('Spread the column', gatherColumn(column(k), -0.25)) },
+          { text: 'Lean up', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), 0.1)) },
+          { text: 'Lean down', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), -0.1)) },
+        ]
+      : []),
+    ...columns.value
+      .filter(([c, x]) => c !== k && !isStepped(x))
+      .map(([from, f]) => ({
+        text: `Copy from ${f.name.toLowerCase()}`,
+        off: false,
+        run: () => doc.edit('Copy the column', copyColumn(column(k), from)),
+      })),
     ...(bench.inHand ? [{ text: 'Link what is in hand to all', off: false, run: () => link(k) }] : []),
   ]
 }

@@ -6,14 +6,16 @@ import { useSession } from '../../composables/useSession'
 import { useWheel } from '../../composables/wheel-steps'
 
 /** A macro: the tide gauge standing up, with all that a gauge can: it is set, typed, linked, ridden and steered by a device. */
-const props = defineProps<{ owner: string, name: string, hue: number }>()
+const props = defineProps<{ owner: string; name: string; hue: number }>()
 const emit = defineEmits<{ ask: [] }>()
 const { bench } = useSession()
 const p = useParam(() => props.owner, 'value')
 const staff = ref<HTMLElement | null>(null)
 const water = ref<HTMLElement | null>(null)
 const typing = ref(false)
-useFrame(() => { if (water.value) water.value.style.transform = `scaleY(${p.liveNormalized()})` })
+useFrame(() => {
+  if (water.value) water.value.style.transform = `scaleY(${p.liveNormalized()})`
+})
 const wheel = useWheel((by) => p.step(by))
 
 function press(e: PointerEvent): void {
@@ -27,10 +29,14 @@ function press(e: PointerEvent): void {
   if (bench.inHand && bench.inHand !== props.owner) {
     const hand = bench.inHand
     const start = at(e)
-    addEventListener('pointerup', (u: PointerEvent) => {
-      if (Math.abs(at(u) - start) < 0.02) p.link(hand)
-      else p.link(hand, start, at(u))
-    }, { once: true })
+    addEventListener(
+      'pointerup',
+      (u: PointerEvent) => {
+        if (Math.abs(at(u) - start) < 0.02) p.link(hand)
+        else p.link(hand, start, at(u))
+      },
+      { once: true },
+    )
     return
   }
   p.hand.drag(e, `Move ${props.name}`, (m) => p.setAt(m.shiftKey ? p.place.value - m.movementY / 600 : at(m)))
@@ -38,8 +44,11 @@ function press(e: PointerEvent): void {
 }
 
 /** The range of a link beside the staff. */
-const rangeBox = ({ from, to }: { from: number, to: number }, hue: number, k: number): Record<string, string> => ({
-  left: `${29 + 5 * k}px`, bottom: `${Math.min(from, to) * 100}%`, height: `${Math.max(0.03, Math.abs(to - from)) * 100}%`, background: `var(--hue-${hue})`,
+const rangeBox = ({ from, to }: { from: number; to: number }, hue: number, k: number): Record<string, string> => ({
+  left: `${29 + 5 * k}px`,
+  bottom: `${Math.min(from, to) * 100}%`,
+  height: `${Math.max(0.03, Math.abs(to - from)) * 100}%`,
+  background: `var(--hue-${hue})`,
 })
 
 function startTyping(): void {
@@ -65,7 +74,8 @@ function keydown(e: KeyboardEvent): void {
   else if (e.key === 'Home') p.setAt(0)
   else if (e.key === 'End') p.setAt(1)
   else if (e.key === 'Backspace') p.reset()
-  else if (e.key === 'Enter') bench.repointing ? p.repoint() : bench.inHand && bench.inHand !== props.owner ? p.link(bench.inHand) : startTyping()
+  else if (e.key === 'Enter')
+    bench.repointing ? p.repoint() : bench.inHand && bench.inHand !== props.owner ? p.link(bench.inHand) : startTyping()
   else if (e.key === 'm' || e.key === 'M') emit('ask')
   else return
   e.preventDefault()

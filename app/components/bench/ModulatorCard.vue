@@ -19,15 +19,17 @@ import { modulatorFace } from '../pictures/index'
 const COMMON = 4
 
 /** One modulator in its list: badge, name, picture; opened, all that it hears, works on and is set to. */
-const props = defineProps<{ modulator: Modulator, lit: boolean }>()
-const emit = defineEmits<{ take: [], grab: [e: PointerEvent] }>()
+const props = defineProps<{ modulator: Modulator; lit: boolean }>()
+const emit = defineEmits<{ take: []; grab: [e: PointerEvent] }>()
 const session = useSession()
 const { doc, bench, host } = session
 const hand = useGesture()
 const m = computed(() => props.modulator)
 const definition = computed(() => modulatorDefinition(m.value.type))
 const open = computed(() => bench.openModulators.includes(m.value.id))
-const others = computed(() => (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((x) => x.id !== m.value.id).map((x) => ({ m: x, t }))))
+const others = computed(() =>
+  (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((x) => x.id !== m.value.id).map((x) => ({ m: x, t }))),
+)
 const links = computed(() => doc.project?.links.filter((l) => l.source === m.value.id).length ?? 0)
 const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((x) => x.id === m.value.id)))
 const tool = ref<'points' | 'draw' | 'line'>('points')
@@ -48,7 +50,10 @@ function listen(value: string): void {
 
 function input(slot: number, value: string): void {
   const at = value.indexOf('.')
-  doc.edit('Change what it works on', setInput(m.value.id, slot, at < 0 ? null : { source: value.slice(0, at), output: value.slice(at + 1) }))
+  doc.edit(
+    'Change what it works on',
+    setInput(m.value.id, slot, at < 0 ? null : { source: value.slice(0, at), output: value.slice(at + 1) }),
+  )
 }
 
 const inputValue = (slot: number): string => {
@@ -58,30 +63,52 @@ const inputValue = (slot: number): string => {
 const set = (param: string): number => m.value.params[param] ?? definition.value?.params[param]?.default ?? 0
 /** What of its connections do something as it is set. */
 const uses = computed(() => definition.value?.uses?.(set) ?? { listens: true, inputs: true })
-const isMoved = (param: string): boolean => doc.project?.links.some((l) => l.target.owner === m.value.id && l.target.param === param) ?? false
-const gauges = computed(() => pairGauges(definition.value?.params, Object.keys(definition.value?.params ?? {}).filter((k) => definition.value?.applies?.(k, set) ?? true), isMoved, set))
+const isMoved = (param: string): boolean =>
+  doc.project?.links.some((l) => l.target.owner === m.value.id && l.target.param === param) ?? false
+const gauges = computed(() =>
+  pairGauges(
+    definition.value?.params,
+    Object.keys(definition.value?.params ?? {}).filter((k) => definition.value?.applies?.(k, set) ?? true),
+    isMoved,
+    set,
+  ),
+)
 const more = ref(false)
 /** The common gauges, and what something moves. */
 const shownGauges = computed(() => (more.value ? gauges.value : gauges.value.filter((g, i) => i < COMMON || isMoved(g.param))))
 
 const ears = computed(() => [
   { value: '', text: 'nothing' },
-  ...(doc.project?.tracks ?? []).flatMap((t) => [{ value: `${t.id}:before`, text: `${t.name}, before` }, { value: `${t.id}:after`, text: `${t.name}, after` }]),
+  ...(doc.project?.tracks ?? []).flatMap((t) => [
+    { value: `${t.id}:before`, text: `${t.name}, before` },
+    { value: `${t.id}:after`, text: `${t.name}, after` },
+  ]),
 ])
-const outputs = computed(() => [{ value: '', text: 'nothing' }, ...others.value.flatMap((o) => {
-  const names = modulatorDefinition(o.m.type)?.outputs ?? []
-  return names.map((out) => ({ value: `${o.m.id}.${out}`, text: `${o.m.letter} ${o.m.name}${names.length > 1 ? `, ${out}` : ''}` }))
-})])
-const toolTips = { points: 'Points are dragged, ways between them bent', draw: 'Drawn by hand', line: 'Straight from press to release' } as const
+const outputs = computed(() => [
+  { value: '', text: 'nothing' },
+  ...others.value.flatMap((o) => {
+    const names = modulatorDefinition(o.m.type)?.outputs ?? []
+    return names.map((out) => ({ value: `${o.m.id}.${out}`, text: `${o.m.letter} ${o.m.name}${names.length > 1 ? `, ${out}` : ''}` }))
+  }),
+])
+const toolTips = {
+  points: 'Points are dragged, ways between them bent',
+  draw: 'Drawn by hand',
+  line: 'Straight from press to release',
+} as const
 const acts = computed(() => [
-  { text: 'Copy with links', tip: 'A copy with the same links', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true)) },
+  {
+    text: 'Copy with links',
+    tip: 'A copy with the same links',
+    run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true)),
+  },
   { text: 'Copy', tip: 'A copy that moves nothing yet', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, false)) },
   { text: 'Remove', tip: 'With its links', run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)) },
 ])
 const drawing = computed(() => definition.value?.draws?.(set) ?? null)
 const points = computed(() => {
   const read = drawing.value ? readPoints(m.value.data?.[drawing.value.key], 1024) : []
-  return read.length ? read : drawing.value?.first ?? []
+  return read.length ? read : (drawing.value?.first ?? [])
 })
 const face = computed(() => modulatorFace(m.value.type))
 const summary = computed(() => (doc.project && track.value ? modulatorSummary(doc.project, track.value, m.value) : ''))

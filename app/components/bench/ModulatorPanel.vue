@@ -23,7 +23,10 @@ const linkCount = (id: string): number => doc.project?.links.filter((l) => l.sou
 const isSwitch = (m: Modulator): boolean => m.params.mode === 1
 const lit = (m: Modulator): boolean => {
   const t = bench.pointed?.target
-  return bench.pointed?.modulator === m.id || (!!t && !!doc.project?.links.some((l) => l.source === m.id && gaugeKey(l.target.owner, pathOf(l.target)) === t))
+  return (
+    bench.pointed?.modulator === m.id ||
+    (!!t && !!doc.project?.links.some((l) => l.source === m.id && gaugeKey(l.target.owner, pathOf(l.target)) === t))
+  )
 }
 
 function take(m: Modulator): void {
@@ -36,12 +39,20 @@ function take(m: Modulator): void {
 function grab(e: PointerEvent, m: Modulator): void {
   const x = e.clientX
   const y = e.clientY
-  const move = (e2: PointerEvent): void => { if (Math.hypot(e2.clientX - x, e2.clientY - y) > 6) bench.carried = m.id }
+  const move = (e2: PointerEvent): void => {
+    if (Math.hypot(e2.clientX - x, e2.clientY - y) > 6) bench.carried = m.id
+  }
   addEventListener('pointermove', move)
-  addEventListener('pointerup', () => {
-    removeEventListener('pointermove', move)
-    setTimeout(() => { bench.carried = null })
-  }, { once: true })
+  addEventListener(
+    'pointerup',
+    () => {
+      removeEventListener('pointermove', move)
+      setTimeout(() => {
+        bench.carried = null
+      })
+    },
+    { once: true },
+  )
 }
 </script>
 

@@ -30,7 +30,7 @@ const shape = computed(() => {
   const definition = modulatorDefinition(type)
   const drawing = definition?.draws?.((k) => set(k, definition.params[k]?.default ?? 0))
   const points = drawing ? readPoints(data?.[drawing.key], 1024) : []
-  return new DrawnShape(points.length ? points : drawing?.first ?? [])
+  return new DrawnShape(points.length ? points : (drawing?.first ?? []))
 })
 const seed = computed(() => props.modulator.seed ?? mix32((doc.project?.seed ?? 0) ^ hashText(props.modulator.id)))
 
@@ -42,11 +42,21 @@ const canvas = useCanvas((pen) => {
   pen.g.strokeStyle = pen.g.fillStyle = pen.color(`hue-${modulator.hue}`)
   pen.g.lineWidth = 1.6
   modulatorFace(modulator.type).trace({
-    pen, modulator, value, set, past, beside, seed: seed.value, items: items.value, line: track.value?.line ?? null,
+    pen,
+    modulator,
+    value,
+    set,
+    past,
+    beside,
+    seed: seed.value,
+    items: items.value,
+    line: track.value?.line ?? null,
     read: (name) => telemetry.get(`read:mod:${modulator.id}:${name}`, NaN),
     output: (name) => telemetry.get(`mod:${modulator.id}.${name}`, NaN),
-    drawn: () => shape.value, y: (v) => pen.height - 4 - v * (pen.height - 8),
-    isPlaying: bench.playing, beat: telemetry.fixed('beat'),
+    drawn: () => shape.value,
+    y: (v) => pen.height - 4 - v * (pen.height - 8),
+    isPlaying: bench.playing,
+    beat: telemetry.fixed('beat'),
   })
 })
 </script>

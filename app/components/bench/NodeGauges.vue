@@ -17,7 +17,8 @@ const { doc, bench } = useSession()
 const effect = computed(() => (props.node.kind === 'effect' ? props.node : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
 const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
-const isMoved = (param: string): boolean => doc.project?.links.some((l) => l.target.owner === props.node.id && l.target.param === param && !l.target.lane) ?? false
+const isMoved = (param: string): boolean =>
+  doc.project?.links.some((l) => l.target.owner === props.node.id && l.target.param === param && !l.target.lane) ?? false
 
 const gauges = computed<ReturnType<typeof pairGauges>>(() => {
   const { node } = props
@@ -30,12 +31,17 @@ const gauges = computed<ReturnType<typeof pairGauges>>(() => {
   return pairGauges(specs, Object.keys(specs ?? {}), isMoved, (p) => node.params[p] ?? specs?.[p]?.default ?? 0)
 })
 
-const add = (split: Split): void => doc.edit('Add branch', addBranch(split.id, newBranch(`branch ${split.branches.length + 1}`, split.mode === 'copies' ? -6 : 0)))
+const add = (split: Split): void =>
+  doc.edit('Add branch', addBranch(split.id, newBranch(`branch ${split.branches.length + 1}`, split.mode === 'copies' ? -6 : 0)))
 
 const sides = computed(() => [
   { value: '', text: 'its own input' },
-  ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track' && t.id !== bench.track?.id)
-    .flatMap((t) => [{ value: `${t.id}:before`, text: `${t.name}, before its chain` }, { value: `${t.id}:after`, text: `${t.name}, after its chain` }]),
+  ...(doc.project?.tracks ?? [])
+    .filter((t) => t.kind === 'track' && t.id !== bench.track?.id)
+    .flatMap((t) => [
+      { value: `${t.id}:before`, text: `${t.name}, before its chain` },
+      { value: `${t.id}:after`, text: `${t.name}, after its chain` },
+    ]),
 ])
 function setSide(value: string): void {
   const [track, point] = value.split(':')

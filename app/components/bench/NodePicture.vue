@@ -25,12 +25,16 @@ const isOn = computed(() => (props.node.params.on ?? 1) >= 0.5)
 const name = computed(() => (bench.track ? ownerName({ kind: 'node', node: props.node, track: bench.track }) : ''))
 const presets = computed(() => definition.value?.presets ?? [])
 
-const splitKinds: readonly { value: Split['mode'], text: string, tip: string }[] = [
+const splitKinds: readonly { value: Split['mode']; text: string; tip: string }[] = [
   { value: 'copies', text: 'copies', tip: 'Each branch gets a copy of the sound; where they merge, they are added up.' },
   { value: 'bands', text: 'bands', tip: 'Each branch gets the sound between two crossovers; all bands together are flat.' },
   { value: 'mid-side', text: 'mid/side', tip: 'The first branch gets the middle, the second the sides.' },
   { value: 'left-right', text: 'left/right', tip: 'The first branch gets the left channel, the second the right.' },
-  { value: 'pads', text: 'pads', tip: 'At the head of a kit’s chain, each branch gets the pads that are chosen for it; the last one all others.' },
+  {
+    value: 'pads',
+    text: 'pads',
+    tip: 'At the head of a kit’s chain, each branch gets the pads that are chosen for it; the last one all others.',
+  },
   { value: 'select', text: 'select', tip: 'One position glides across the branches; each has its own place along it.' },
 ]
 

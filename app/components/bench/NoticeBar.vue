@@ -21,16 +21,27 @@ const heard = computed(() => {
     return found ? ownerName(found) : ''
   }
   return [
-    bench.hearDry && 'the dry track', bench.upTo && `everything up to ${owner(bench.upTo)}`,
+    bench.hearDry && 'the dry track',
+    bench.upTo && `everything up to ${owner(bench.upTo)}`,
     bench.part && (bench.part.what === 'wet' ? `the wet part of ${owner(bench.part.node)}` : `what ${owner(bench.part.node)} adds`),
-    bench.soloItems && `band ${bench.soloItems.chosen.map((i) => i + 1).sort().join(', ')} of ${owner(bench.soloItems.node)}`,
+    bench.soloItems &&
+      `band ${bench.soloItems.chosen
+        .map((i) => i + 1)
+        .sort()
+        .join(', ')} of ${owner(bench.soloItems.node)}`,
     bench.soloBranches.length > 0 && `branch ${bench.soloBranches.map(owner).join(', ')}`,
-    bench.soloTracks.length > 0 && `track ${bench.soloTracks.map((id) => doc.project?.tracks.find((t) => t.id === id)?.name ?? '').join(', ')}`,
+    bench.soloTracks.length > 0 &&
+      `track ${bench.soloTracks.map((id) => doc.project?.tracks.find((t) => t.id === id)?.name ?? '').join(', ')}`,
   ].filter((v): v is string => typeof v === 'string')
 })
 const learning = computed(() => bench.learning)
-const isShown = computed(() => heard.value.length > 0
-  || [bench.overBudget, bench.removed, bench.alone, bench.learning, bench.recordingAutomation, bench.controlFor, bench.repointing].some(Boolean))
+const isShown = computed(
+  () =>
+    heard.value.length > 0 ||
+    [bench.overBudget, bench.removed, bench.alone, bench.learning, bench.recordingAutomation, bench.controlFor, bench.repointing].some(
+      Boolean,
+    ),
+)
 
 function learn(end: 'from' | 'to'): void {
   const l = learning.value

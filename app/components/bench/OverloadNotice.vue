@@ -10,7 +10,13 @@ import { useSession } from '../../composables/useSession'
 /** When the engine has had too much to do for two seconds: what costs most, and what can be done about it. Nothing is done unasked. */
 const { doc, bench, host } = useSession()
 const overload = new Overload()
-const told = shallowRef<{ name: string, track: { id: string, name: string }, id: string, share: number, better: { value: number, name: string } | null } | null>(null)
+const told = shallowRef<{
+  name: string
+  track: { id: string; name: string }
+  id: string
+  share: number
+  better: { value: number; name: string } | null
+} | null>(null)
 let watching = false
 /** Put away by hand: not told again before it has been well in between. */
 let dismissed = false
@@ -37,16 +43,22 @@ function look(): void {
   const quality = node.kind === 'effect' ? effectDefinition(node.type)?.params.quality : undefined
   const now = Math.round(node.params.quality ?? quality?.default ?? 0)
   told.value = {
-    id: node.id, name: ownerName({ kind: 'node', node, track }), track: { id: track.id, name: track.name }, share,
+    id: node.id,
+    name: ownerName({ kind: 'node', node, track }),
+    track: { id: track.id, name: track.name },
+    share,
     better: quality?.choices && now > 0 ? { value: now - 1, name: quality.choices[now - 1] ?? '' } : null,
   }
 }
 
 const timer = setInterval(look, 250)
-watch(() => doc.project?.id, () => {
-  overload.forget()
-  told.value = null
-})
+watch(
+  () => doc.project?.id,
+  () => {
+    overload.forget()
+    told.value = null
+  },
+)
 onBeforeUnmount(() => {
   clearInterval(timer)
   measure(false)

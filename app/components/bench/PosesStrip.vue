@@ -25,14 +25,21 @@ const pose = computed(() => poses.value[chosen.value])
 const isOn = computed(() => Math.abs((pose.value?.at ?? 0) - travel.value) < 1e-6)
 const easeSpec = percent('ease', { min: -1, default: 0 })
 
-useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, travel.value) * 100}%)` })
+useFrame(() => {
+  if (head.value) head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, travel.value) * 100}%)`
+})
 
 /** Keeps other poses, with travel on one of them where that is said. */
 function keep(label: string, next: readonly Pose[], on?: number): void {
   const at = on === undefined ? undefined : next[on]?.at
-  hand.edit(label, together(setData(props.effect.id, 'poses', next), ...(at === undefined ? [] : [setParam(props.effect.id, 'travel', at)])))
+  hand.edit(
+    label,
+    together(setData(props.effect.id, 'poses', next), ...(at === undefined ? [] : [setParam(props.effect.id, 'travel', at)])),
+  )
 }
-function go(i: number): void { doc.edit('Go to the pose', setParam(props.effect.id, 'travel', poses.value[i]?.at ?? 0)) }
+function go(i: number): void {
+  doc.edit('Go to the pose', setParam(props.effect.id, 'travel', poses.value[i]?.at ?? 0))
+}
 
 /** The bands as their gauges stand, which is as they are heard. */
 function heard(): Pose['bands'] {
@@ -51,8 +58,16 @@ function take(): void {
 function dice(): void {
   const p = pose.value
   if (!p) return
-  const bands = p.bands.map((b) => ({ frequency: Math.min(18_000, Math.max(40, b.frequency * 2 ** (Math.random() * 2 - 1))), gain: Math.round((Math.random() * 30 - 15) * 10) / 10, q: 0.6 * 8 ** Math.random() }))
-  keep('Dice the pose', poses.value.map((x, i) => (i === chosen.value ? { ...x, bands } : x)), chosen.value)
+  const bands = p.bands.map((b) => ({
+    frequency: Math.min(18_000, Math.max(40, b.frequency * 2 ** (Math.random() * 2 - 1))),
+    gain: Math.round((Math.random() * 30 - 15) * 10) / 10,
+    q: 0.6 * 8 ** Math.random(),
+  }))
+  keep(
+    'Dice the pose',
+    poses.value.map((x, i) => (i === chosen.value ? { ...x, bands } : x)),
+    chosen.value,
+  )
 }
 
 /** Changes places with the pose before or after. */
@@ -60,7 +75,11 @@ function swap(by: -1 | 1): void {
   const other = chosen.value + by
   const [a, b] = [pose.value, poses.value[other]]
   if (!a || !b) return
-  keep('Reorder the poses', poses.value.map((p, i) => (i === chosen.value ? { ...p, bands: b.bands } : i === other ? { ...p, bands: a.bands } : p)), other)
+  keep(
+    'Reorder the poses',
+    poses.value.map((p, i) => (i === chosen.value ? { ...p, bands: b.bands } : i === other ? { ...p, bands: a.bands } : p)),
+    other,
+  )
 }
 
 function remove(i: number): void {
@@ -71,7 +90,11 @@ function remove(i: number): void {
 /** Moves a pose along the strip, between its neighbours; travel goes with the one that it stands on. */
 function moveTo(i: number, at: number): void {
   const place = Math.min(poses.value[i + 1]?.at ?? 1, Math.max(poses.value[i - 1]?.at ?? 0, at))
-  keep('Move the pose', poses.value.map((p, k) => (k === i ? { ...p, at: place } : p)), i)
+  keep(
+    'Move the pose',
+    poses.value.map((p, k) => (k === i ? { ...p, at: place } : p)),
+    i,
+  )
 }
 
 function drag(e: PointerEvent, i: number): void {
@@ -79,10 +102,17 @@ function drag(e: PointerEvent, i: number): void {
   if (!el) return
   const box = el.getBoundingClientRect()
   let moved = false
-  hand.drag(e, 'Move the pose', (m) => {
-    moved ||= Math.abs(m.clientX - e.clientX) > 3
-    if (moved) moveTo(i, (m.clientX - box.left) / box.width)
-  }, () => { if (!moved) go(i) })
+  hand.drag(
+    e,
+    'Move the pose',
+    (m) => {
+      moved ||= Math.abs(m.clientX - e.clientX) > 3
+      if (moved) moveTo(i, (m.clientX - box.left) / box.width)
+    },
+    () => {
+      if (!moved) go(i)
+    },
+  )
 }
 
 function keydown(e: KeyboardEvent, i: number): void {

@@ -6,17 +6,23 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Where a track goes, and what of it or of a branch goes to buses beside that. */
-const props = defineProps<{ from: string, branch?: boolean }>()
+const props = defineProps<{ from: string; branch?: boolean }>()
 const { doc } = useSession()
 const track = computed(() => (doc.project ? homeOf(doc.project, props.from) : undefined))
 const buses = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'bus' && t.id !== track.value?.id))
 const sends = computed(() => (doc.project?.sends ?? []).filter((s) => s.from === props.from))
 const nameOf = (id: string): string => doc.project?.tracks.find((t) => t.id === id)?.name ?? ''
-const output = computed(() => (track.value?.output === null ? 'nowhere' : track.value?.output ?? 'mix'))
+const output = computed(() => (track.value?.output === null ? 'nowhere' : (track.value?.output ?? 'mix')))
 const outputs = computed(() => [
-  { value: 'mix', text: nameOf(doc.project?.tracks.at(-1)?.id ?? '') }, ...buses.value.map((b) => ({ value: b.id, text: b.name })), { value: 'nowhere', text: 'its sends alone' },
+  { value: 'mix', text: nameOf(doc.project?.tracks.at(-1)?.id ?? '') },
+  ...buses.value.map((b) => ({ value: b.id, text: b.name })),
+  { value: 'nowhere', text: 'its sends alone' },
 ])
-const places = computed(() => [{ value: '', text: 'a bus…' }, ...buses.value.map((b) => ({ value: b.id, text: b.name })), { value: 'new', text: 'a new bus' }])
+const places = computed(() => [
+  { value: '', text: 'a bus…' },
+  ...buses.value.map((b) => ({ value: b.id, text: b.name })),
+  { value: 'new', text: 'a new bus' },
+])
 
 /** Says why where sound would go round. */
 function refused(to: string): boolean {
@@ -34,7 +40,10 @@ function turn(to: string): void {
 function send(to: string): void {
   if (to === 'new') {
     const id = newId()
-    return doc.edit('Send to a new bus', together(addBus(`Bus ${(doc.project?.tracks ?? []).filter((t) => t.kind === 'bus').length + 1}`, id), addSend(props.from, id)))
+    return doc.edit(
+      'Send to a new bus',
+      together(addBus(`Bus ${(doc.project?.tracks ?? []).filter((t) => t.kind === 'bus').length + 1}`, id), addSend(props.from, id)),
+    )
   }
   if (to && !refused(to)) doc.edit(`Send to ${nameOf(to)}`, addSend(props.from, to))
 }

@@ -15,7 +15,9 @@ function press(e: MouseEvent, slot: number): void {
 }
 function tipOf(slot: number): string {
   const name = taken.value.get(String(slot))
-  return name === undefined ? `Keeps all values of the track (Shift+${slot})` : `${name}: goes there (${slot}); Shift takes it anew, Delete forgets it`
+  return name === undefined
+    ? `Keeps all values of the track (Shift+${slot})`
+    : `${name}: goes there (${slot}); Shift takes it anew, Delete forgets it`
 }
 function forget(slot: number): void {
   if (bench.track) doc.edit(`Forget snapshot ${slot}`, removeSnapshot(bench.track.id, slot))

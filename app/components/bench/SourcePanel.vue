@@ -27,17 +27,26 @@ const isSound = computed(() => !!source.value?.audio && !!definition.value?.para
 const found = useHits(() => props.track)
 /** Marks along the sound: where it begins, where the loop goes back to, where it ends. */
 const marks = computed(() => ['start', 'loopFrom', 'end'].filter((k) => definition.value?.params[k]))
-const markNames: Record<string, string> = { start: 'where the sound begins', loopFrom: 'where the loop goes back to', end: 'where the sound ends' }
+const markNames: Record<string, string> = {
+  start: 'where the sound begins',
+  loopFrom: 'where the loop goes back to',
+  end: 'where the sound ends',
+}
 const audioRef = computed(() => (source.value?.audio ? doc.project?.audio[source.value.audio] : undefined))
 const hasTempo = computed(() => isSound.value && !!definition.value?.params.tempo)
 /** Length of what sounds, in bars of the song at the sound's own tempo. */
 const bars = computed(() => {
   const r = audioRef.value
-  return r ? (value('end') - value('start')) * r.frames / r.sampleRate * value('tempo') / 60 / (doc.project?.beatsPerBar ?? 4) : 0
+  return r ? ((((value('end') - value('start')) * r.frames) / r.sampleRate) * value('tempo')) / 60 / (doc.project?.beatsPerBar ?? 4) : 0
 })
-const DRAG = 'Drag the ends of what sounds, Shift for the place the loop goes back to; near hits they snap to these, '
-  + 'else to where the wave crosses zero, Alt for anywhere'
-const foundText = computed(() => (found.value ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, by its hits` : 'Its hits are being looked for'))
+const DRAG =
+  'Drag the ends of what sounds, Shift for the place the loop goes back to; near hits they snap to these, ' +
+  'else to where the wave crosses zero, Alt for anywhere'
+const foundText = computed(() =>
+  found.value
+    ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, by its hits`
+    : 'Its hits are being looked for',
+)
 const barsSpec = amount('Length in bars', { min: 1 / 16, max: 512, default: 4 })
 
 const canvas = useCanvas(({ g, width, height, color }) => {
@@ -70,7 +79,8 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.strokeStyle = color('deep')
   g.lineWidth = 1.5
   g.beginPath()
-  for (let x = 0; x < width; x++) g.lineTo(x, middle - (ring[(head - 2048 + Math.floor(x / width * 2048) + ring.length) % ring.length] ?? 0) * (middle - 6))
+  for (let x = 0; x < width; x++)
+    g.lineTo(x, middle - (ring[(head - 2048 + Math.floor((x / width) * 2048) + ring.length) % ring.length] ?? 0) * (middle - 6))
   g.stroke()
 })
 
@@ -102,7 +112,8 @@ function takeTempo(): void {
 }
 function setBars(count: number): void {
   const s = source.value
-  if (s && bars.value > 0) doc.edit('Set the length in bars', setParam(s.id, 'tempo', Math.min(300, Math.max(20, value('tempo') * count / bars.value))))
+  if (s && bars.value > 0)
+    doc.edit('Set the length in bars', setParam(s.id, 'tempo', Math.min(300, Math.max(20, (value('tempo') * count) / bars.value))))
 }
 /** Brings the loudest sample of what sounds to full level. */
 function normalise(): void {
@@ -110,7 +121,8 @@ function normalise(): void {
   const x = s?.audio ? host.sound(s.audio) : undefined
   if (!s || !x) return
   let peak = 0
-  for (const c of x.channels) for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++) peak = Math.max(peak, Math.abs(c[i] ?? 0))
+  for (const c of x.channels)
+    for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++) peak = Math.max(peak, Math.abs(c[i] ?? 0))
   if (peak > 0) doc.edit('Normalise', setParam(s.id, 'level', Math.min(24, -20 * Math.log10(peak))))
 }
 
@@ -120,7 +132,12 @@ function press(e: PointerEvent): void {
   if (!s || !isSound.value || e.button !== 0) return
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const at = (m: PointerEvent): number => Math.min(1, Math.max(0, (m.clientX - box.left) / box.width))
-  const end = e.shiftKey && marks.value.includes('loopFrom') ? 'loopFrom' : Math.abs(at(e) - value('start')) < Math.abs(at(e) - value('end')) ? 'start' : 'end'
+  const end =
+    e.shiftKey && marks.value.includes('loopFrom')
+      ? 'loopFrom'
+      : Math.abs(at(e) - value('start')) < Math.abs(at(e) - value('end'))
+        ? 'start'
+        : 'end'
   const label = `Set ${markNames[end]}`
   const move = (m: PointerEvent): void => {
     const place = m.altKey ? at(m) : snapped(at(m), box.width)

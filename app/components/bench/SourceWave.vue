@@ -23,16 +23,23 @@ const history = new LaneHistory(600)
 const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
 const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced))
 
-watch(() => [bench.traced, modulator.value?.params, length.value], () => history.clear(), { immediate: true })
+watch(
+  () => [bench.traced, modulator.value?.params, length.value],
+  () => history.clear(),
+  { immediate: true },
+)
 
 const canvas = useCanvas(({ g, width, height, color, still }) => {
   const project = doc.project
   const track = bench.track
   if (!project || !track) return
   const beats = length.value
-  const x = (beat: number): number => beat / beats * width
+  const x = (beat: number): number => (beat / beats) * width
   const lane = modulator.value ? 44 : 0
-  still([track.source, track.line, track.kind, project.tempo, project.beatsPerBar, beats, lane, peaks.value, document.fonts.status], (ground) => drawGround(ground, width, height, color, lane))
+  still(
+    [track.source, track.line, track.kind, project.tempo, project.beatsPerBar, beats, lane, peaks.value, document.fonts.status],
+    (ground) => drawGround(ground, width, height, color, lane),
+  )
   const m = modulator.value
   const now = host.telemetry.fixed('beat')
   if (m) {
@@ -43,7 +50,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
     g.beginPath()
     // a synced wave is known beforehand; all else shows what it did
     const course = courseOf(m)
-    if (course) for (let px = 0; px < width; px += 2) g.lineTo(px, y(course(px / width * beats)))
+    if (course) for (let px = 0; px < width; px += 2) g.lineTo(px, y(course((px / width) * beats)))
     else {
       let pen = false
       history.values.forEach((v, i) => {
@@ -51,8 +58,8 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
           pen = false
           return
         }
-        if (pen) g.lineTo(i / history.values.length * width, y(v))
-        else g.moveTo(i / history.values.length * width, y(v))
+        if (pen) g.lineTo((i / history.values.length) * width, y(v))
+        else g.moveTo((i / history.values.length) * width, y(v))
         pen = true
       })
     }
@@ -83,7 +90,12 @@ function drawNotes(g: CanvasRenderingContext2D, line: NoteLine, perBeat: number,
   for (let r = 0; r < rounds; r++) {
     for (const n of line.notes) {
       g.globalAlpha = 0.4 + 0.6 * n.velocity
-      g.fillRect((n.start + r * line.length) * perBeat, middle + half - (n.pitch - low) / (high - low) * 2 * half, Math.max(2, n.length * perBeat - 1), 4)
+      g.fillRect(
+        (n.start + r * line.length) * perBeat,
+        middle + half - ((n.pitch - low) / (high - low)) * 2 * half,
+        Math.max(2, n.length * perBeat - 1),
+        4,
+      )
     }
   }
   g.globalAlpha = 1
@@ -101,9 +113,9 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   g.textBaseline = 'top'
   // where lines would lie too close, only bars have one, then every fourth of these
   let every = 1
-  while (every / beats * width < 5) every = every < bar ? bar : 4 * every
+  while ((every / beats) * width < 5) every = every < bar ? bar : 4 * every
   for (let b = 0; b <= beats; b += every) {
-    const x = b / beats * width
+    const x = (b / beats) * width
     g.strokeStyle = color('line')
     g.globalAlpha = b % bar === 0 ? 1 : 0.4
     g.beginPath()
@@ -112,7 +124,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     g.stroke()
     g.globalAlpha = 1
     g.fillStyle = color('second')
-    if (b % bar === 0 && b < beats && Math.max(bar, every) / beats * width > 22) g.fillText(String(b / bar + 1), x + 5, 7)
+    if (b % bar === 0 && b < beats && (Math.max(bar, every) / beats) * width > 22) g.fillText(String(b / bar + 1), x + 5, 7)
   }
   const middle = 18 + (height - 18 - lane) / 2
   const half = (height - 26 - lane) / 2
@@ -126,7 +138,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     g.globalAlpha = 0.85
     const n = table.length
     for (let px = 0; px < width; px++) {
-      const v = (table[Math.min(n - 1, Math.floor(shareAt(px / width * beats) * n))] ?? 0) / loudest
+      const v = (table[Math.min(n - 1, Math.floor(shareAt((px / width) * beats) * n))] ?? 0) / loudest
       g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
     }
     g.globalAlpha = 1
@@ -137,7 +149,15 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
   g.font = 'italic 15px Newsreader'
   g.textBaseline = 'middle'
   if (track.line?.notes.length) return
-  g.fillText(track.kind === 'mix' ? 'the sum of all tracks' : track.kind === 'bus' ? 'what is sent to it' : sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound', 12, middle)
+  g.fillText(
+    track.kind === 'mix'
+      ? 'the sum of all tracks'
+      : track.kind === 'bus'
+        ? 'what is sent to it'
+        : (sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound'),
+    12,
+    middle,
+  )
 }
 
 /** On the ruler: drags a loop, or its nearer end. Below it: sets the playhead while playing. */
@@ -146,7 +166,7 @@ function press(e: PointerEvent): void {
   const project = doc.project
   if (!el || !project) return
   const box = el.getBoundingClientRect()
-  const beat = (m: PointerEvent): number => Math.max(0, (m.clientX - box.left) / box.width * length.value)
+  const beat = (m: PointerEvent): number => Math.max(0, ((m.clientX - box.left) / box.width) * length.value)
   if (e.clientY - box.top > 22) {
     void session.transport.play(beat(e))
     return
@@ -166,7 +186,10 @@ function press(e: PointerEvent): void {
 
 const bar = computed(() => doc.project?.beatsPerBar ?? 4)
 /** Bars are counted from 1; the loop keeps at least an eighth of a beat. */
-const barSpecs = { start: amount('Loop starts at bar', { min: 1, max: 25_000, default: 1 }), end: amount('Loop ends at bar', { min: 1, max: 25_000, default: 5 }) } as const
+const barSpecs = {
+  start: amount('Loop starts at bar', { min: 1, max: 25_000, default: 1 }),
+  end: amount('Loop ends at bar', { min: 1, max: 25_000, default: 5 }),
+} as const
 const toBeat = (at: number): number => (at - 1) * bar.value
 </script>
 

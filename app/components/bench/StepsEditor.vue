@@ -51,9 +51,12 @@ function press(e: PointerEvent): void {
   if (!el) return
   const box = el.getBoundingClientRect()
   const set = (m: PointerEvent): void => {
-    const i = Math.min(items.value.length - 1, Math.max(0, Math.floor((m.clientX - box.left) / box.width * items.value.length)))
+    const i = Math.min(items.value.length - 1, Math.max(0, Math.floor(((m.clientX - box.left) / box.width) * items.value.length)))
     chosen.value = i
-    hand.edit('Step', setParam(props.modulator.id, path('level', i), Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6)))))
+    hand.edit(
+      'Step',
+      setParam(props.modulator.id, path('level', i), Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6)))),
+    )
   }
   hand.drag(e, 'Draw steps', set)
   set(e)
@@ -64,7 +67,15 @@ function keydown(e: KeyboardEvent): void {
   const level = item?.level ?? 0.5
   if (e.key === 'ArrowRight') chosen.value = Math.min(items.value.length - 1, chosen.value + 1)
   else if (e.key === 'ArrowLeft') chosen.value = Math.max(0, chosen.value - 1)
-  else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') doc.edit('Set step', setParam(props.modulator.id, path('level'), Math.min(1, Math.max(0, level + (e.key === 'ArrowUp' ? 0.05 : -0.05) * (e.shiftKey ? 0.2 : 1)))))
+  else if (e.key === 'ArrowUp' || e.key === 'ArrowDown')
+    doc.edit(
+      'Set step',
+      setParam(
+        props.modulator.id,
+        path('level'),
+        Math.min(1, Math.max(0, level + (e.key === 'ArrowUp' ? 0.05 : -0.05) * (e.shiftKey ? 0.2 : 1))),
+      ),
+    )
   else if (e.key === 'Enter') doc.edit('Add step', addLaneItem(props.modulator.id, 'steps', chosen.value))
   else if (e.key === 'Delete') remove()
   else return
@@ -77,7 +88,10 @@ function remove(): void {
   chosen.value = Math.min(chosen.value, items.value.length - 1)
 }
 
-const spoken = computed(() => `Steps of ${props.modulator.name}: step ${chosen.value + 1} of ${items.value.length}, ${Math.round((items.value[chosen.value]?.level ?? 0.5) * 100)} %`)
+const spoken = computed(
+  () =>
+    `Steps of ${props.modulator.name}: step ${chosen.value + 1} of ${items.value.length}, ${Math.round((items.value[chosen.value]?.level ?? 0.5) * 100)} %`,
+)
 </script>
 
 <template>

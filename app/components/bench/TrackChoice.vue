@@ -18,7 +18,10 @@ const options = computed(() => {
   const free = tracks.filter((t) => t.kind !== 'mix' && t.id !== props.track.id && !hears(t.id))
   return [{ value: '', text: 'no track' }, ...free.map((t) => ({ value: t.id, text: t.name }))]
 })
-const points = [{ value: 'before', text: 'before its chain' }, { value: 'after', text: 'after its chain' }] as const
+const points = [
+  { value: 'before', text: 'before its chain' },
+  { value: 'after', text: 'after its chain' },
+] as const
 
 function hear(track: string, point: 'before' | 'after'): void {
   const { source } = props.track

@@ -12,7 +12,10 @@ const HOLD_MS = 1500
 const FALL = 20
 /** The quiet end of the meters in dB. */
 const FLOOR = -60
-interface Held { db: number, at: number }
+interface Held {
+  db: number
+  at: number
+}
 const held = new Map<string, Held>()
 const place = (db: number): number => Math.max(0, Math.min(1, (db - FLOOR) / -FLOOR))
 
@@ -28,7 +31,7 @@ useFrame((now) => {
     const db = peak > 0.00003 ? 20 * Math.log10(peak) : -90
     const hold = held.get(id) ?? { db: -90, at: 0 }
     if (db >= hold.db) Object.assign(hold, { db, at: now })
-    else if (now - hold.at > HOLD_MS) hold.db = Math.max(db, hold.db - FALL * (now - last) / 1000)
+    else if (now - hold.at > HOLD_MS) hold.db = Math.max(db, hold.db - (FALL * (now - last)) / 1000)
     held.set(id, hold)
     const bar = el.querySelector<HTMLElement>('[data-bar]')
     if (bar) bar.style.transform = `scaleX(${place(db)})`
@@ -42,7 +45,9 @@ useFrame((now) => {
 })
 
 /** Pressed, a mark of going over is forgotten. */
-function forget(e: MouseEvent): void { (e.target as HTMLElement).closest<HTMLElement>('[data-clip]')?.setAttribute('hidden', '') }
+function forget(e: MouseEvent): void {
+  ;(e.target as HTMLElement).closest<HTMLElement>('[data-clip]')?.setAttribute('hidden', '')
+}
 </script>
 
 <template>

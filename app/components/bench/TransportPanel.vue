@@ -18,7 +18,8 @@ useFrame((now) => {
   const t = host.telemetry
   const bar = doc.project?.beatsPerBar ?? 4
   const beat = t.fixed('beat')
-  if (place.value) place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${String(Math.floor(beat % 1 * 16) + 1).padStart(2, '0')}`
+  if (place.value)
+    place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${String(Math.floor((beat % 1) * 16) + 1).padStart(2, '0')}`
   if (!cost.value || now - shown < 500) return
   shown = now
   const limiter = t.fixed('limiter')
@@ -28,9 +29,14 @@ useFrame((now) => {
     cost.value.textContent = bench.starting ? 'waiting for sounds…' : 'getting ready…'
     return
   }
-  cost.value.textContent = [`engine ${(t.fixed('load') * 100).toFixed(0)} %`, `latency ${(latency / (doc.project?.sampleRate ?? 48_000) * 1000).toFixed(1)} ms`,
+  cost.value.textContent = [
+    `engine ${(t.fixed('load') * 100).toFixed(0)} %`,
+    `latency ${((latency / (doc.project?.sampleRate ?? 48_000)) * 1000).toFixed(1)} ms`,
     dropouts > 0 ? `${dropouts} ${dropouts === 1 ? 'dropout' : 'dropouts'}` : '',
-    limiter < 0.999 && limiter > 0 ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB` : ''].filter(Boolean).join(' · ')
+    limiter < 0.999 && limiter > 0 ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB` : '',
+  ]
+    .filter(Boolean)
+    .join(' · ')
 })
 </script>
 

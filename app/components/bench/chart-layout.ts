@@ -5,21 +5,61 @@ import type { ChainNode, Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 
 /** An effect or container on the chart. */
-export interface ChartNode { readonly node: ChainNode, readonly name: string, readonly x: number, readonly y: number, readonly width: number, readonly height: number }
+export interface ChartNode {
+  readonly node: ChainNode
+  readonly name: string
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+}
 /** A stretch of water and the live value that says how wide it flows. */
-export interface Channel { readonly key: string, readonly x0: number, readonly y0: number, readonly x1: number, readonly y1: number, readonly dry: boolean }
+export interface Channel {
+  readonly key: string
+  readonly x0: number
+  readonly y0: number
+  readonly x1: number
+  readonly y1: number
+  readonly dry: boolean
+}
 /** A place where something can be added. */
-export interface Plus { readonly x: number, readonly y: number, readonly spot: Spot, readonly label: string }
+export interface Plus {
+  readonly x: number
+  readonly y: number
+  readonly spot: Spot
+  readonly label: string
+}
 /** Water that runs back under the channel, from `x1` to `x0`, as far beneath as `y1`. */
-export interface ReturnFlow { readonly key: string, readonly node: ChainNode, readonly x0: number, readonly x1: number, readonly y0: number, readonly y1: number }
+export interface ReturnFlow {
+  readonly key: string
+  readonly node: ChainNode
+  readonly x0: number
+  readonly x1: number
+  readonly y0: number
+  readonly y1: number
+}
 /** Thin water that leaves for a bus, or comes to one: from a place on the chart to its name. */
-export interface Tributary { readonly key: string, readonly name: string, readonly track: string, readonly x0: number, readonly y0: number, readonly x1: number, readonly y1: number, readonly arrives: boolean }
+export interface Tributary {
+  readonly key: string
+  readonly name: string
+  readonly track: string
+  readonly x0: number
+  readonly y0: number
+  readonly x1: number
+  readonly y1: number
+  readonly arrives: boolean
+}
 /** What leaves a track or a branch, and what arrives at a bus. */
 export interface ChartWays {
-  readonly leaves: readonly { readonly key: string, readonly from: string, readonly name: string, readonly track: string }[]
-  readonly arrives: readonly { readonly key: string, readonly name: string, readonly track: string }[]
+  readonly leaves: readonly { readonly key: string; readonly from: string; readonly name: string; readonly track: string }[]
+  readonly arrives: readonly { readonly key: string; readonly name: string; readonly track: string }[]
 }
-export interface BranchLabel { readonly id: string, readonly name: string, readonly x: number, readonly y: number }
+export interface BranchLabel {
+  readonly id: string
+  readonly name: string
+  readonly x: number
+  readonly y: number
+}
 
 export interface ChartLayout {
   readonly nodes: readonly ChartNode[]
@@ -34,7 +74,14 @@ export interface ChartLayout {
   readonly scale: number
 }
 
-interface Sizes { readonly effect: number, readonly gap: number, readonly fork: number, readonly row: number, readonly ends: number, readonly isRing: (node: ChainNode) => boolean }
+interface Sizes {
+  readonly effect: number
+  readonly gap: number
+  readonly fork: number
+  readonly row: number
+  readonly ends: number
+  readonly isRing: (node: ChainNode) => boolean
+}
 
 /** Height of a branch at the least; where more of them lie above each other than fit, the chart grows taller than the view. */
 const LEAST_ROW = 24
@@ -49,7 +96,13 @@ const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, 
  * @param ways of sound beside the chain
  * @param isRing whether a container is drawn as a ring, which needs room beneath it
  */
-export function layoutChart(track: Track, width: number, height: number, isRing: Sizes['isRing'] = () => false, ways: ChartWays = noWays): ChartLayout {
+export function layoutChart(
+  track: Track,
+  width: number,
+  height: number,
+  isRing: Sizes['isRing'] = () => false,
+  ways: ChartWays = noWays,
+): ChartLayout {
   const { nodes } = heardChain(track)
   const fits = measure(nodes, { ...wide, isRing }).width + 2 * wide.ends <= width
   const base = { ...(fits ? wide : narrow), isRing }
@@ -58,15 +111,37 @@ export function layoutChart(track: Track, width: number, height: number, isRing:
   const tall = Math.max(height, rows * sizes.row + 24)
   const needed = measure(nodes, sizes).width + 2 * sizes.ends
   const total = Math.max(width, needed)
-  const found: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[], ends: Map<string, { x: number, y: number }> } = { nodes: [], channels: [], pluses: [], labels: [], returns: [], ends: new Map() }
+  const found: {
+    nodes: ChartNode[]
+    channels: Channel[]
+    pluses: Plus[]
+    labels: BranchLabel[]
+    returns: ReturnFlow[]
+    ends: Map<string, { x: number; y: number }>
+  } = { nodes: [], channels: [], pluses: [], labels: [], returns: [], ends: new Map() }
   const middle = tall / 2
   const stretch = Math.min(26, Math.max(0, (total - needed) / Math.max(1, nodes.length + 1)))
   const source = track.kind === 'mix' ? 'peak:sum' : `peak:source:${track.id}`
-  const end = place(nodes, { ...sizes, gap: sizes.gap + stretch }, sizes.ends, middle, source, { startOf: track.id }, track.source || track.kind !== 'track' ? 'the source' : 'the start', found)
+  const end = place(
+    nodes,
+    { ...sizes, gap: sizes.gap + stretch },
+    sizes.ends,
+    middle,
+    source,
+    { startOf: track.id },
+    track.source || track.kind !== 'track' ? 'the source' : 'the start',
+    found,
+  )
   found.channels.unshift({ key: source, x0: 0, y0: middle, x1: sizes.ends, y1: middle, dry: false })
   found.channels.push({ key: end.key, x0: end.x, y0: middle, x1: total, y1: middle, dry: false })
   found.ends.set(track.id, { x: end.x, y: middle })
-  return { ...found, tributaries: tributariesOf(ways, found.ends, sizes, middle, tall), width: total, height: tall, scale: Math.min(1, sizes.row / base.row) }
+  return {
+    ...found,
+    tributaries: tributariesOf(ways, found.ends, sizes, middle, tall),
+    width: total,
+    height: tall,
+    scale: Math.min(1, sizes.row / base.row),
+  }
 }
 
 const noWays: ChartWays = { leaves: [], arrives: [] }
@@ -74,9 +149,22 @@ const noWays: ChartWays = { leaves: [], arrives: [] }
 const APART = 17
 
 /** Arrivals come down to the head of the chain, one beside the other; what leaves runs down from where it leaves. */
-function tributariesOf(ways: ChartWays, ends: ReadonlyMap<string, { x: number, y: number }>, s: Sizes, middle: number, tall: number): Tributary[] {
+function tributariesOf(
+  ways: ChartWays,
+  ends: ReadonlyMap<string, { x: number; y: number }>,
+  s: Sizes,
+  middle: number,
+  tall: number,
+): Tributary[] {
   const bank = Math.min(46, middle - 14)
-  const arrives = ways.arrives.map((way, i): Tributary => ({ ...way, x0: 8 + i * 11, y0: Math.max(6, middle - bank - APART * (ways.arrives.length - i)), x1: s.ends * 0.72 + i * 7, y1: middle, arrives: true }))
+  const arrives = ways.arrives.map((way, i): Tributary => ({
+    ...way,
+    x0: 8 + i * 11,
+    y0: Math.max(6, middle - bank - APART * (ways.arrives.length - i)),
+    x1: s.ends * 0.72 + i * 7,
+    y1: middle,
+    arrives: true,
+  }))
   const counts = new Map<string, number>()
   const leaves = ways.leaves.flatMap((way): Tributary[] => {
     const at = ends.get(way.from)
@@ -88,7 +176,7 @@ function tributariesOf(ways: ChartWays, ends: ReadonlyMap<string, { x: number, y
   return [...arrives, ...leaves]
 }
 
-function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: number } {
+function measure(list: readonly ChainNode[], s: Sizes): { width: number; rows: number } {
   let width = s.gap
   let rows = 1
   for (const node of list) {
@@ -97,7 +185,10 @@ function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: n
     if (parts.length) {
       const branches = parts.map((b) => measure(b.nodes, s))
       width += Math.max(...branches.map((b) => b.width)) + 2 * s.fork + s.gap
-      rows = Math.max(rows, branches.reduce((n, b) => n + b.rows, 0))
+      rows = Math.max(
+        rows,
+        branches.reduce((n, b) => n + b.rows, 0),
+      )
     } else if (inside) {
       const inner = measure(inside, s)
       width += Math.max(inner.width, s.effect) + 20 + s.gap
@@ -107,7 +198,24 @@ function measure(list: readonly ChainNode[], s: Sizes): { width: number, rows: n
   return { width, rows }
 }
 
-function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: string, spot: Spot, after: string, out: { nodes: ChartNode[], channels: Channel[], pluses: Plus[], labels: BranchLabel[], returns: ReturnFlow[], ends: Map<string, { x: number, y: number }> }, dry = false): { x: number, key: string } {
+function place(
+  list: readonly ChainNode[],
+  s: Sizes,
+  x: number,
+  y: number,
+  key: string,
+  spot: Spot,
+  after: string,
+  out: {
+    nodes: ChartNode[]
+    channels: Channel[]
+    pluses: Plus[]
+    labels: BranchLabel[]
+    returns: ReturnFlow[]
+    ends: Map<string, { x: number; y: number }>
+  },
+  dry = false,
+): { x: number; key: string } {
   const gap = (at: Spot, name: string): void => {
     out.channels.push({ key, x0: x, y0: y, x1: x + s.gap, y1: y, dry })
     out.pluses.push({ x: x + s.gap / 2, y, spot: at, label: `Add an effect after ${name}` })
@@ -141,7 +249,7 @@ function place(list: readonly ChainNode[], s: Sizes, x: number, y: number, key: 
     } else if (inside) {
       const size = measure(inside, s)
       const w = Math.max(size.width, s.effect) + 20
-      const below = y + size.rows * s.row / 2 + 0.34 * s.row
+      const below = y + (size.rows * s.row) / 2 + 0.34 * s.row
       if (s.isRing(node)) {
         out.returns.push({ key: `peak:loop:${node.id}`, node, x0: x + 6, x1: x + w - 6, y0: y, y1: below })
         out.nodes.push({ node, name, x: x + w / 2 - 76, y: below, width: 152, height: 22 })

@@ -24,8 +24,12 @@ const FIRST_CONTROL = 20
 const keys = Array.from({ length: 25 }, (_, i) => 48 + i)
 const black = (note: number): boolean => [1, 3, 6, 8, 10].includes(note % 12)
 
-devices.onHeard = (m: Heard) => { heard.value = `${controlName({ kind: m.kind, channel: m.channel, number: m.number, key: m.kind === 'key' ? m.key : undefined })}: ${Math.round(m.value * 100)} %` }
-onBeforeUnmount(() => { devices.onHeard = () => {} })
+devices.onHeard = (m: Heard) => {
+  heard.value = `${controlName({ kind: m.kind, channel: m.channel, number: m.number, key: m.kind === 'key' ? m.key : undefined })}: ${Math.round(m.value * 100)} %`
+}
+onBeforeUnmount(() => {
+  devices.onHeard = () => {}
+})
 
 /** Through the bytes and back, as a device's message comes. */
 function send(m: DeviceMessage): void {
@@ -58,16 +62,26 @@ function up(note: number): void {
 async function real(): Promise<void> {
   try {
     inputs.value = await session.openMidi()
-    heard.value = inputs.value.length ? `listening to ${inputs.value.join(', ')}` : 'no MIDI input is plugged in yet; one that is plugged in later is heard at once'
+    heard.value = inputs.value.length
+      ? `listening to ${inputs.value.join(', ')}`
+      : 'no MIDI input is plugged in yet; one that is plugged in later is heard at once'
   } catch (error) {
     heard.value = sentence(error)
   }
 }
 
-const learnt = computed(() => (doc.project?.controls ?? []).map((c) => {
-  const found = doc.project && findTarget(doc.project, c.target)
-  return { id: c.id, control: controlName(c.message), target: found ? `${ownerName(found.owner)}, ${paramName(found.owner, pathOf(c.target)).toLowerCase()}` : 'something that is not heard now' }
-}))
+const learnt = computed(() =>
+  (doc.project?.controls ?? []).map((c) => {
+    const found = doc.project && findTarget(doc.project, c.target)
+    return {
+      id: c.id,
+      control: controlName(c.message),
+      target: found
+        ? `${ownerName(found.owner)}, ${paramName(found.owner, pathOf(c.target)).toLowerCase()}`
+        : 'something that is not heard now',
+    }
+  }),
+)
 const number = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </script>
 

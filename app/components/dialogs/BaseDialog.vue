@@ -3,17 +3,19 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { onUnmounted } from 'vue'
 
 /** A panel over the Bench. Its first field or button has the focus; Esc closes it. */
-defineProps<{ title: string, wide?: boolean }>()
+defineProps<{ title: string; wide?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 
 // the package makes the page behind inert, and has been seen to leave it so where a dialog closed while it was still opening
-onUnmounted(() => requestAnimationFrame(() => {
-  if (document.querySelector('[role=dialog]')) return
-  for (const el of Array.from(document.body.children)) {
-    el.removeAttribute('inert')
-    el.removeAttribute('aria-hidden')
-  }
-}))
+onUnmounted(() =>
+  requestAnimationFrame(() => {
+    if (document.querySelector('[role=dialog]')) return
+    for (const el of Array.from(document.body.children)) {
+      el.removeAttribute('inert')
+      el.removeAttribute('aria-hidden')
+    }
+  }),
+)
 </script>
 
 <template>

@@ -23,9 +23,21 @@ const recent = useSessionStorage<string[]>('recent-effects', [])
 
 /** How what is found is put into the chain: behind what is selected, beside it in a split, or in its place. */
 type Manner = 'after' | 'around' | 'instead'
-interface Found extends Findable { readonly id: string, readonly glyph: string, readonly group: string, readonly run: (manner: Manner) => void }
+interface Found extends Findable {
+  readonly id: string
+  readonly glyph: string
+  readonly group: string
+  readonly run: (manner: Manner) => void
+}
 
-const groupNames: Record<EffectGroup, string> = { level: 'Level and place', filter: 'Filters and tone', dirt: 'Dirt', dynamics: 'Dynamics', time: 'Time and pitch', space: 'Space' }
+const groupNames: Record<EffectGroup, string> = {
+  level: 'Level and place',
+  filter: 'Filters and tone',
+  dirt: 'Dirt',
+  dynamics: 'Dynamics',
+  time: 'Time and pitch',
+  space: 'Space',
+}
 const groupOrder = ['Recent', ...Object.values(groupNames), 'Containers', 'Kept', 'Presets', 'Actions', 'Tracks', 'Controls']
 
 function put(node: ChainNode, name: string, manner: Manner): void {
@@ -40,9 +52,26 @@ function put(node: ChainNode, name: string, manner: Manner): void {
     focusOn(node.id)
     return
   }
-  const preset: Preset = { format: 'oleaje-preset', version: PRESET_VERSION, name, tags: [], kind: 'chain', chain: { nodes: [node] }, branch: null, home: null, modulators: [], links: [], audio: {} }
+  const preset: Preset = {
+    format: 'oleaje-preset',
+    version: PRESET_VERSION,
+    name,
+    tags: [],
+    kind: 'chain',
+    chain: { nodes: [node] },
+    branch: null,
+    home: null,
+    modulators: [],
+    links: [],
+    audio: {},
+  }
   let made = ''
-  doc.edit(manner === 'around' ? `Add ${name} beside` : `Put ${name} instead`, takePresetInto(track.id, preset, manner === 'around' ? { around: chosen } : { instead: chosen }, ({ nodes }) => { made = nodes[0] ?? '' }))
+  doc.edit(
+    manner === 'around' ? `Add ${name} beside` : `Put ${name} instead`,
+    takePresetInto(track.id, preset, manner === 'around' ? { around: chosen } : { instead: chosen }, ({ nodes }) => {
+      made = nodes[0] ?? ''
+    }),
+  )
   bench.select(made)
   focusOn(made)
 }
@@ -55,42 +84,113 @@ function focusOn(id: string): void {
 function add(type: string, manner: Manner, preset?: EffectPreset): void {
   recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
   const name = effects.find((e) => e.id === type)?.name ?? 'split'
-  put(type === 'split' ? newSplit([newBranch('first', -6), newBranch('second', -6)], newId()) : preset ? effectFrom(type, preset) : newEffect(type), name, manner)
+  put(
+    type === 'split'
+      ? newSplit([newBranch('first', -6), newBranch('second', -6)], newId())
+      : preset
+        ? effectFrom(type, preset)
+        : newEffect(type),
+    name,
+    manner,
+  )
 }
 
 const found = computed<Found[]>(() => {
-  const fx: Found[] = effects.map((e) => ({ id: e.id, name: e.name, words: e.also ?? [], tip: e.tip, glyph: e.id, group: groupNames[e.group], run: (m) => add(e.id, m) }))
-  fx.push({ id: 'split', name: 'Split', words: ['parallel', 'bands', 'multiband', 'mid side', 'branches'], tip: 'Two parallel copies of the sound, added up where they merge', glyph: 'split', group: 'Containers', run: (m) => add('split', m) })
-  const kept = shelf.items.value.map((k): Found => ({
-    id: `kept ${k.id}`, name: k.preset.name, words: k.preset.tags, tip: 'kept', glyph: 'kept', group: 'Kept', run: (m) => shelf.take(k.preset, m),
+  const fx: Found[] = effects.map((e) => ({
+    id: e.id,
+    name: e.name,
+    words: e.also ?? [],
+    tip: e.tip,
+    glyph: e.id,
+    group: groupNames[e.group],
+    run: (m) => add(e.id, m),
   }))
-  const presets = effects.flatMap((e) => (e.presets ?? []).map((p): Found => ({ id: `${e.id}/${p.name}`, name: `${e.name}: ${p.name}`, words: [], tip: 'preset', glyph: e.id, group: 'Presets', run: (m) => add(e.id, m, p) })))
+  fx.push({
+    id: 'split',
+    name: 'Split',
+    words: ['parallel', 'bands', 'multiband', 'mid side', 'branches'],
+    tip: 'Two parallel copies of the sound, added up where they merge',
+    glyph: 'split',
+    group: 'Containers',
+    run: (m) => add('split', m),
+  })
+  const kept = shelf.items.value.map((k): Found => ({
+    id: `kept ${k.id}`,
+    name: k.preset.name,
+    words: k.preset.tags,
+    tip: 'kept',
+    glyph: 'kept',
+    group: 'Kept',
+    run: (m) => shelf.take(k.preset, m),
+  }))
+  const presets = effects.flatMap((e) =>
+    (e.presets ?? []).map((p): Found => ({
+      id: `${e.id}/${p.name}`,
+      name: `${e.name}: ${p.name}`,
+      words: [],
+      tip: 'preset',
+      glyph: e.id,
+      group: 'Presets',
+      run: (m) => add(e.id, m, p),
+    })),
+  )
   const things = [...fx, ...kept, ...presets]
   if (query.value.trim() === '') {
-    const again = recent.value.flatMap((id) => fx.find((f) => f.id === id) ?? []).map((f) => ({ ...f, id: `recent ${f.id}`, group: 'Recent' }))
+    const again = recent.value
+      .flatMap((id) => fx.find((f) => f.id === id) ?? [])
+      .map((f) => ({ ...f, id: `recent ${f.id}`, group: 'Recent' }))
     const all = [...again, ...things, ...acts.value]
     return all.sort((a, b) => groupOrder.indexOf(a.group) - groupOrder.indexOf(b.group))
   }
   // an effect comes before its presets where both fit as well
   return rankFound(query.value, [...things, ...acts.value, ...places.value])
 })
-const acts = computed<Found[]>(() => (adding ? [] : actions(session).map((a) => ({ id: a.name, name: a.name, words: [], tip: a.keys, glyph: 'action', group: 'Actions', run: () => a.run() }))))
+const acts = computed<Found[]>(() =>
+  adding
+    ? []
+    : actions(session).map((a) => ({
+        id: a.name,
+        name: a.name,
+        words: [],
+        tip: a.keys,
+        glyph: 'action',
+        group: 'Actions',
+        run: () => a.run(),
+      })),
+)
 /** Tracks, and every control of the track that is selected: where the hand or the keys can go. */
 const places = computed<Found[]>(() => {
   const { track } = bench
   if (adding || !track || !doc.project) return []
   const owners: Owner[] = [...(track.source ? [{ kind: 'source', source: track.source, track } as const] : []), ...ownersIn(track)]
-  const go = (id: string, name: string, tip: string, group: string, run: () => void): Found => ({ id, name, words: [], tip, glyph: 'action', group, run })
+  const go = (id: string, name: string, tip: string, group: string, run: () => void): Found => ({
+    id,
+    name,
+    words: [],
+    tip,
+    glyph: 'action',
+    group,
+    run,
+  })
   return [
     ...doc.project.tracks.map((t) => go(`track ${t.id}`, t.name, 'to this track', 'Tracks', () => bench.selectTrack(t.id))),
-    ...owners.flatMap((owner) => pathsOf(owner).map((path) => {
-      const id = ownerId(owner)
-      return go(`gauge ${id}.${path}`, `${paramName(owner, path)}, ${ownerName(owner)}`, 'to this control', 'Controls', () => void session.views.showGauge(id, path))
-    })),
+    ...owners.flatMap((owner) =>
+      pathsOf(owner).map((path) => {
+        const id = ownerId(owner)
+        return go(
+          `gauge ${id}.${path}`,
+          `${paramName(owner, path)}, ${ownerName(owner)}`,
+          'to this control',
+          'Controls',
+          () => void session.views.showGauge(id, path),
+        )
+      }),
+    ),
   ]
 })
 /** Heads of groups, where nothing is searched for. */
-const headOf = (i: number): string => (query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group ? found.value[i]?.group ?? '' : '')
+const headOf = (i: number): string =>
+  query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group ? (found.value[i]?.group ?? '') : ''
 
 function choose(f: Found | null, manner: Manner = 'after'): void {
   if (!f) return

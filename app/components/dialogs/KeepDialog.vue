@@ -13,7 +13,15 @@ async function keep(): Promise<void> {
   const preset = bench.toKeep
   if (!preset || !name.value.trim()) return
   try {
-    await shelf.keep({ ...preset, name: name.value.trim().slice(0, 120), tags: tags.value.split(',').map((t) => t.trim().slice(0, 40)).filter(Boolean).slice(0, 20) })
+    await shelf.keep({
+      ...preset,
+      name: name.value.trim().slice(0, 120),
+      tags: tags.value
+        .split(',')
+        .map((t) => t.trim().slice(0, 40))
+        .filter(Boolean)
+        .slice(0, 20),
+    })
     bench.dialog = ''
   } catch (error) {
     doc.trouble = `It could not be kept: ${sentence(error)}`

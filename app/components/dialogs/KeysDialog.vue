@@ -8,13 +8,26 @@ import { useSession } from '../../composables/useSession'
 const session = useSession()
 const query = ref('')
 const onGauges = [
-  ['Set, set finely', 'drag, Shift+drag'], ['Step', 'arrow keys, wheel over the focused one or with Alt'], ['Stride', 'Page Up, Page Down'], ['To the ends', 'Home, End'],
-  ['Type a value: 1.2k, -6dB, 1/8., C#4, +7st, x2', 'Enter, double-click'], ['Back to the default', 'Backspace'], ['Link a modulator', 'M'], ['Mark, to link several at once', 'Shift+click'],
+  ['Set, set finely', 'drag, Shift+drag'],
+  ['Step', 'arrow keys, wheel over the focused one or with Alt'],
+  ['Stride', 'Page Up, Page Down'],
+  ['To the ends', 'Home, End'],
+  ['Type a value: 1.2k, -6dB, 1/8., C#4, +7st, x2', 'Enter, double-click'],
+  ['Back to the default', 'Backspace'],
+  ['Link a modulator', 'M'],
+  ['Mark, to link several at once', 'Shift+click'],
   ['Take a drag back', 'Esc while dragging'],
 ]
 const all = computed(() => [
-  ...actions(session).filter((a) => a.keys).map((a) => ({ name: a.name, keys: a.keys, words: [a.keys], tip: '' })),
-  ...onGauges.map(([name = '', keys = '']) => ({ name: `On a gauge: ${name.charAt(0).toLowerCase()}${name.slice(1)}`, keys, words: [keys, 'gauge'], tip: '' })),
+  ...actions(session)
+    .filter((a) => a.keys)
+    .map((a) => ({ name: a.name, keys: a.keys, words: [a.keys], tip: '' })),
+  ...onGauges.map(([name = '', keys = '']) => ({
+    name: `On a gauge: ${name.charAt(0).toLowerCase()}${name.slice(1)}`,
+    keys,
+    words: [keys, 'gauge'],
+    tip: '',
+  })),
 ])
 const shown = computed(() => rankFound(query.value, all.value))
 </script>

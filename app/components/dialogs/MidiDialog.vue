@@ -5,18 +5,33 @@ import { useSession } from '../../composables/useSession'
 /** Which parts of a MIDI file go to which tracks. */
 const { doc, bench, midiFiles } = useSession()
 const offered = computed(() => bench.offeredMidi)
-const places = ref<string[]>((offered.value?.file.parts ?? []).map((_, i) => (i === 0 && offered.value?.track ? offered.value.track : offered.value?.track ? '' : 'new')))
+const places = ref<string[]>(
+  (offered.value?.file.parts ?? []).map((_, i) =>
+    i === 0 && offered.value?.track ? offered.value.track : offered.value?.track ? '' : 'new',
+  ),
+)
 const takesTempo = ref(false)
-const options = computed(() => [{ value: '', text: 'left out' }, { value: 'new', text: 'a new track' }, ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track').map((t) => ({ value: t.id, text: t.name }))])
+const options = computed(() => [
+  { value: '', text: 'left out' },
+  { value: 'new', text: 'a new track' },
+  ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track').map((t) => ({ value: t.id, text: t.name })),
+])
 const tempoText = computed(() => {
   const { tempo = null, tempoChanges = 0 } = offered.value?.file ?? {}
   if (tempo === null) return ''
   const bpm = `${Math.round(tempo * 100) / 100} bpm`
-  return tempoChanges > 0 ? `${bpm}; it changes ${tempoChanges} more ${tempoChanges === 1 ? 'time' : 'times'}, which a project does not follow` : bpm
+  return tempoChanges > 0
+    ? `${bpm}; it changes ${tempoChanges} more ${tempoChanges === 1 ? 'time' : 'times'}, which a project does not follow`
+    : bpm
 })
 
 function take(): void {
-  if (offered.value) midiFiles.take(offered.value, offered.value.file.parts.flatMap((part, i) => (places.value[i] ? [{ part, to: places.value[i] ?? '' }] : [])), takesTempo.value)
+  if (offered.value)
+    midiFiles.take(
+      offered.value,
+      offered.value.file.parts.flatMap((part, i) => (places.value[i] ? [{ part, to: places.value[i] ?? '' }] : [])),
+      takesTempo.value,
+    )
   bench.dialog = ''
 }
 </script>

@@ -11,17 +11,33 @@ const track = ref(bench.track && bench.track.kind !== 'mix' ? bench.track.id : M
 const tail = ref<'folded' | 'kept'>('folded')
 const inPlace = ref(true)
 const progress = ref(-1)
-const tracks = computed(() => [{ value: MIX, text: 'the mix' }, ...(doc.project?.tracks ?? []).filter((t) => t.kind !== 'mix').flatMap((t) => [
-  { value: t.id, text: t.name }, ...[...nodesIn(heardChain(t).nodes)].flatMap((n) => branchesOf(n)).map((b) => ({ value: b.id, text: `${t.name}, ${b.name}` })),
-])])
-const tails = [{ value: 'folded', text: 'folded into the beginning, as the loop goes round' }, { value: 'kept', text: 'kept behind the loop' }] as const
-const places = computed(() => [{ value: true, text: 'plays in its place; what was printed is muted' }, { value: false, text: 'is muted; what was printed plays on' }].map((p) => ({ ...p, value: p.value ? 'yes' : 'no' })))
+const tracks = computed(() => [
+  { value: MIX, text: 'the mix' },
+  ...(doc.project?.tracks ?? [])
+    .filter((t) => t.kind !== 'mix')
+    .flatMap((t) => [
+      { value: t.id, text: t.name },
+      ...[...nodesIn(heardChain(t).nodes)].flatMap((n) => branchesOf(n)).map((b) => ({ value: b.id, text: `${t.name}, ${b.name}` })),
+    ]),
+])
+const tails = [
+  { value: 'folded', text: 'folded into the beginning, as the loop goes round' },
+  { value: 'kept', text: 'kept behind the loop' },
+] as const
+const places = computed(() =>
+  [
+    { value: true, text: 'plays in its place; what was printed is muted' },
+    { value: false, text: 'is muted; what was printed plays on' },
+  ].map((p) => ({ ...p, value: p.value ? 'yes' : 'no' })),
+)
 
 const said = computed(() => (progress.value >= 0 ? `${Math.round(progress.value * 100)} %` : 'the loop, with everything that moves'))
 
 async function start(): Promise<void> {
   progress.value = 0
-  const done = await printing.print({ track: track.value === MIX ? null : track.value, tail: tail.value, inPlace: inPlace.value }, (at) => { progress.value = at })
+  const done = await printing.print({ track: track.value === MIX ? null : track.value, tail: tail.value, inPlace: inPlace.value }, (at) => {
+    progress.value = at
+  })
   progress.value = -1
   if (done) bench.dialog = ''
 }

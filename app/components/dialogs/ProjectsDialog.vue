@@ -14,10 +14,12 @@ const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle
 async function refresh(): Promise<void> {
   kept.value = await listProjects().catch(() => [])
 }
-const demos = ref<{ id: string, name: string }[]>([])
+const demos = ref<{ id: string; name: string }[]>([])
 onMounted(async () => {
   await refresh()
-  const found = await fetch('/api/demo').then((r) => r.json() as Promise<{ projects: { id: string, name: string }[] }>).catch(() => undefined)
+  const found = await fetch('/api/demo')
+    .then((r) => r.json() as Promise<{ projects: { id: string; name: string }[] }>)
+    .catch(() => undefined)
   demos.value = found?.projects ?? []
 })
 
@@ -36,7 +38,9 @@ async function fromFile(): Promise<void> {
 }
 
 async function remove(id: string): Promise<void> {
-  await session.library.remove(id).catch((error: unknown) => { doc.trouble = sentence(error) })
+  await session.library.remove(id).catch((error: unknown) => {
+    doc.trouble = sentence(error)
+  })
   await refresh()
 }
 </script>

@@ -17,11 +17,24 @@ const parts = computed(() => [
   { value: '', text: 'the mix' },
   ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track').map((t) => ({ value: t.id, text: `${t.name} alone, through the mix` })),
 ])
-const tails = [{ value: 'auto', text: 'until it has rung out' }, { value: '0', text: 'none, cut at the end' }] as const
-const depths = [{ value: 16, text: '16 bit, dithered' }, { value: 24, text: '24 bit' }, { value: 32, text: '32 bit float' }] as const
+const tails = [
+  { value: 'auto', text: 'until it has rung out' },
+  { value: '0', text: 'none, cut at the end' },
+] as const
+const depths = [
+  { value: 16, text: '16 bit, dithered' },
+  { value: 24, text: '24 bit' },
+  { value: 32, text: '32 bit float' },
+] as const
 /** Tracks that hear what comes in: there is nothing of them to render. */
-const silent = computed(() => (doc.project?.tracks ?? []).filter((t) => t.source?.type === 'input' && (track.value === '' || track.value === t.id) && (t.params.mute ?? 0) < 0.5).map((t) => t.name))
-const seconds = computed(() => (((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60 / (doc.project?.tempo ?? 120)).toFixed(2))
+const silent = computed(() =>
+  (doc.project?.tracks ?? [])
+    .filter((t) => t.source?.type === 'input' && (track.value === '' || track.value === t.id) && (t.params.mute ?? 0) < 0.5)
+    .map((t) => t.name),
+)
+const seconds = computed(() =>
+  ((((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60) / (doc.project?.tempo ?? 120)).toFixed(2),
+)
 const progress = ref(-1)
 const report = ref('')
 let stop = (): void => {}
@@ -40,7 +53,14 @@ async function start(finish?: Finish): Promise<void> {
   figures.value = null
   progress.value = 0
   try {
-    const job = session.rendering.start({ track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 }, depth.value, finish, (done) => { progress.value = done })
+    const job = session.rendering.start(
+      { track: track.value || undefined, tail: tail.value === 'auto' ? 'auto' : 0 },
+      depth.value,
+      finish,
+      (done) => {
+        progress.value = done
+      },
+    )
     stop = job.stop
     const made = await job.done
     progress.value = -1

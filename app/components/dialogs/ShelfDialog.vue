@@ -11,14 +11,20 @@ import type { Kept } from '../../storage/database'
 const { doc, bench, library, shelf } = useSession()
 const query = ref('')
 const heard = ref('')
-const shown = computed(() => rankFound(query.value, shelf.items.value.map((kept) => ({ kept, name: kept.preset.name, words: [...kept.preset.tags, kept.preset.kind], tip: '' }))).map((f) => f.kept))
+const shown = computed(() =>
+  rankFound(
+    query.value,
+    shelf.items.value.map((kept) => ({ kept, name: kept.preset.name, words: [...kept.preset.tags, kept.preset.kind], tip: '' })),
+  ).map((f) => f.kept),
+)
 const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium' })
 
 onMounted(() => shelf.open())
 onBeforeUnmount(() => shelf.hush())
 
 const count = (n: number, what: string): string => (n ? `${n} ${what}${n === 1 ? '' : 's'}` : '')
-const holds = ({ preset }: Kept): string => [count(preset.chain.nodes.length, 'effect'), count(preset.modulators.length, 'modulator')].filter(Boolean).join(', ')
+const holds = ({ preset }: Kept): string =>
+  [count(preset.chain.nodes.length, 'effect'), count(preset.modulators.length, 'modulator')].filter(Boolean).join(', ')
 
 async function listen(kept: Kept): Promise<void> {
   if (heard.value === kept.id) {
@@ -33,7 +39,7 @@ async function listen(kept: Kept): Promise<void> {
   }
 }
 
-const ways: readonly { way: Way, text: string, tip: string }[] = [
+const ways: readonly { way: Way; text: string; tip: string }[] = [
   { way: 'after', text: 'Take', tip: 'Into the chain, behind what is selected (Enter)' },
   { way: 'around', text: 'around', tip: 'Beside what is selected, in a split' },
   { way: 'instead', text: 'instead', tip: 'In place of what is selected' },

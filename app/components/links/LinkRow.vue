@@ -15,7 +15,7 @@ const props = defineProps<{
   /** Reads what was typed; throws a sentence where it makes no sense. */
   type: (what: 'from' | 'to' | 'curve' | 'slew' | 'amount', text: string) => void
 }>()
-const emit = defineEmits<{ choose: [on: boolean], mode: [], switch: [] }>()
+const emit = defineEmits<{ choose: [on: boolean]; mode: []; switch: [] }>()
 const session = useSession()
 const { bench } = session
 

@@ -2,7 +2,14 @@
 import { together } from '@oleaje/core/project/edit'
 import { removeLinks, setLinkMode, updateLinks } from '@oleaje/core/project/motion-edits'
 import type { LinkChange } from '@oleaje/core/project/motion-edits'
-import { type SortingState, createColumnHelper, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
+import {
+  type SortingState,
+  createColumnHelper,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  useVueTable,
+} from '@tanstack/vue-table'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { parseValue } from '@oleaje/core/units/text'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
@@ -23,10 +30,16 @@ const scroller = ref<HTMLElement | null>(null)
 // an edit of hundreds of links and the table of them are work for one frame each
 const project = shallowRef(doc.project)
 let nextFrame = 0
-watch(() => doc.project, () => {
-  cancelAnimationFrame(nextFrame)
-  nextFrame = requestAnimationFrame(() => { project.value = doc.project })
-}, { flush: 'sync' })
+watch(
+  () => doc.project,
+  () => {
+    cancelAnimationFrame(nextFrame)
+    nextFrame = requestAnimationFrame(() => {
+      project.value = doc.project
+    })
+  },
+  { flush: 'sync' },
+)
 onBeforeUnmount(() => cancelAnimationFrame(nextFrame))
 const rows = computed(() => (project.value ? readLinks(project.value) : []))
 const help = createColumnHelper<LinkView>()
@@ -42,26 +55,53 @@ const columns = [
   help.accessor((r) => r.link.on, { id: 'on', header: 'on' }),
 ]
 const table = useVueTable({
-  get data() { return rows.value },
+  get data() {
+    return rows.value
+  },
   columns,
   getRowId: (r) => r.link.id,
-  state: { get sorting() { return sorting.value }, get globalFilter() { return query.value } },
-  onSortingChange: (next) => { sorting.value = typeof next === 'function' ? next(sorting.value) : next },
-  onGlobalFilterChange: (next: string) => { query.value = next },
-  globalFilterFn: (row, _, text: string) => text.toLowerCase().split(/\s+/).every((w) => `${row.original.letter} ${row.original.source} ${row.original.owner} ${row.original.param} ${row.original.track}`.toLowerCase().includes(w)),
-  getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
+  state: {
+    get sorting() {
+      return sorting.value
+    },
+    get globalFilter() {
+      return query.value
+    },
+  },
+  onSortingChange: (next) => {
+    sorting.value = typeof next === 'function' ? next(sorting.value) : next
+  },
+  onGlobalFilterChange: (next: string) => {
+    query.value = next
+  },
+  globalFilterFn: (row, _, text: string) =>
+    text
+      .toLowerCase()
+      .split(/\s+/)
+      .every((w) =>
+        `${row.original.letter} ${row.original.source} ${row.original.owner} ${row.original.param} ${row.original.track}`
+          .toLowerCase()
+          .includes(w),
+      ),
+  getCoreRowModel: getCoreRowModel(),
+  getSortedRowModel: getSortedRowModel(),
+  getFilteredRowModel: getFilteredRowModel(),
 })
 const shown = computed(() => table.getRowModel().rows.map((r) => r.original))
-const virtual = useVirtualizer(computed(() => ({ count: shown.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 2 })))
+const virtual = useVirtualizer(
+  computed(() => ({ count: shown.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 2 })),
+)
 /** How many rows are kept; each is used again for another link as they scroll by, which costs far less than making one. */
 let kept = 0
 const cells = computed(() => {
   const items = virtual.value.getVirtualItems()
   kept = Math.max(kept, items.length)
-  return items.flatMap((item) => {
-    const row = shown.value[item.index]
-    return row ? [{ row, top: item.start, slot: item.index % kept }] : []
-  }).sort((x, y) => x.slot - y.slot)
+  return items
+    .flatMap((item) => {
+      const row = shown.value[item.index]
+      return row ? [{ row, top: item.start, slot: item.index % kept }] : []
+    })
+    .sort((x, y) => x.slot - y.slot)
 })
 const shownIds = computed(() => new Set(shown.value.map((r) => r.link.id)))
 const marked = computed(() => new Set(chosen.value))
@@ -69,9 +109,13 @@ const active = computed(() => chosen.value.filter((id) => shownIds.value.has(id)
 /** What an edit of one row acts on: all chosen rows where it is one of them. */
 const actOn = (id: string): string[] => (marked.value.has(id) && shownIds.value.has(id) ? active.value : [id])
 
-function choose(id: string, on: boolean): void { chosen.value = on ? [...chosen.value, id] : chosen.value.filter((x) => x !== id) }
+function choose(id: string, on: boolean): void {
+  chosen.value = on ? [...chosen.value, id] : chosen.value.filter((x) => x !== id)
+}
 
-function change(id: string, label: string, what: LinkChange): void { doc.edit(label, updateLinks(actOn(id), what)) }
+function change(id: string, label: string, what: LinkChange): void {
+  doc.edit(label, updateLinks(actOn(id), what))
+}
 
 /** Reads what was typed of one link for all that are chosen with it. @throws ValueTextError */
 function type({ link }: LinkView, what: 'from' | 'to' | 'curve' | 'slew' | 'amount', text: string): void {
@@ -86,7 +130,7 @@ function type({ link }: LinkView, what: 'from' | 'to' | 'curve' | 'slew' | 'amou
 
 /** Floating, fixed, and for notes pitch: one after the other. */
 function mode(r: LinkView): void {
-  const modes = r.link.output === 'pitch' ? ['floating', 'fixed', 'pitch'] as const : ['floating', 'fixed'] as const
+  const modes = r.link.output === 'pitch' ? (['floating', 'fixed', 'pitch'] as const) : (['floating', 'fixed'] as const)
   const next = modes[(modes.indexOf(r.link.mode as 'fixed') + 1) % modes.length] ?? 'floating'
   doc.edit('Change link mode', together(...actOn(r.link.id).map((x) => setLinkMode(x, next))))
 }

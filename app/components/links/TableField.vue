@@ -2,7 +2,7 @@
 import { nextTick, ref } from 'vue'
 
 /** A value in a table: plain text until it is clicked or Enter is pressed on it, then a field. Keeps long tables light. */
-defineProps<{ text: string, label: string, take: (text: string) => void }>()
+defineProps<{ text: string; label: string; take: (text: string) => void }>()
 const field = ref<{ $el: HTMLElement } | null>(null)
 const button = ref<HTMLButtonElement | null>(null)
 const editing = ref(false)

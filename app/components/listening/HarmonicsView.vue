@@ -17,7 +17,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const h = heard()
   const magnitude = harmonics.ofRing(h.left, h.end)
   const level = (n: number): number => {
-    const at = Math.round(n * props.tone / rate * SIZE)
+    const at = Math.round(((n * props.tone) / rate) * SIZE)
     let power = 0
     for (let k = at - 4; k <= at + 4; k++) power += (magnitude[k] ?? 0) ** 2
     return Math.sqrt(power)
@@ -29,7 +29,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.textBaseline = 'alphabetic'
   for (let n = 1; n <= COUNT && n * props.tone < rate / 2; n++) {
     const db = Math.max(-100, 20 * Math.log10(level(n) / first + 1e-12))
-    const top = 16 + -db / 100 * (height - 34)
+    const top = 16 + (-db / 100) * (height - 34)
     g.fillStyle = color(n % 2 ? 'deep' : 'water')
     g.fillRect(4 + (n - 1) * bar + 1, top, bar - 2, height - 16 - top)
     g.fillStyle = color('ink')

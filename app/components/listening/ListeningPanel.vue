@@ -18,7 +18,14 @@ import SpectrogramView from './SpectrogramView.vue'
 const { bench, host } = useSession()
 const root = ref<HTMLElement | null>(null)
 const figures = ref<HTMLElement | null>(null)
-const faces: Record<ListeningView, Component> = { spectra: SpectraView, scope: ScopeView, spectrogram: SpectrogramView, field: FieldView, loudness: LoudnessView, harmonics: HarmonicsView }
+const faces: Record<ListeningView, Component> = {
+  spectra: SpectraView,
+  scope: ScopeView,
+  spectrogram: SpectrogramView,
+  field: FieldView,
+  loudness: LoudnessView,
+  harmonics: HarmonicsView,
+}
 /** Frequency of the test tone that the selected track plays; none for noise and for anything else. */
 const tone = computed(() => {
   const source = bench.track?.source
@@ -27,8 +34,14 @@ const tone = computed(() => {
 })
 const views = computed(() => listeningViews.filter((v) => v.id !== 'harmonics' || tone.value !== null))
 const index = computed({
-  get: () => Math.max(0, views.value.findIndex((v) => v.id === bench.listeningView)),
-  set: (i) => { bench.listeningView = views.value[i]?.id ?? 'spectra' },
+  get: () =>
+    Math.max(
+      0,
+      views.value.findIndex((v) => v.id === bench.listeningView),
+    ),
+  set: (i) => {
+    bench.listeningView = views.value[i]?.id ?? 'spectra'
+  },
 })
 
 let told = 0
@@ -53,8 +66,15 @@ async function save(): Promise<void> {
   g.fillStyle = getComputedStyle(document.documentElement).getPropertyValue('--sheet')
   g.fillRect(0, 0, sheet.width, sheet.height)
   g.drawImage(canvas, 0, 0)
-  const blob = await new Promise<Blob | null>((done) => { sheet.toBlob(done) })
-  if (blob) await fileSave(blob, { fileName: `${bench.track?.name ?? 'Oleaje'}, ${bench.listeningView}.png`, extensions: ['.png'], description: 'Picture' }).catch(() => {})
+  const blob = await new Promise<Blob | null>((done) => {
+    sheet.toBlob(done)
+  })
+  if (blob)
+    await fileSave(blob, {
+      fileName: `${bench.track?.name ?? 'Oleaje'}, ${bench.listeningView}.png`,
+      extensions: ['.png'],
+      description: 'Picture',
+    }).catch(() => {})
 }
 </script>
 

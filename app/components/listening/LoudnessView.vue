@@ -27,7 +27,7 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     at = (at + 1) % COUNT
     figures.value = `momentary ${text(t.fixed('wet momentary'))} · short ${text(t.fixed('wet short'))} · whole ${text(t.fixed('wet integrated'))} LUFS · range ${loudnessRange([...shortTerm]).toFixed(1)} LU · highest ${text(20 * Math.log10(t.fixed('true peak') + 1e-9))} dBTP`
   }
-  const y = (lufs: number): number => Math.min(height, (TOP - lufs) / (TOP - FLOOR) * height)
+  const y = (lufs: number): number => Math.min(height, ((TOP - lufs) / (TOP - FLOOR)) * height)
   g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'left'
   for (let v = -10; v > FLOOR; v -= 10) {
@@ -36,9 +36,12 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     g.fillStyle = color('second')
     g.fillText(String(v).replace('-', '−'), 2, y(v) - 2)
   }
-  for (const [of, name, wide] of [[momentary, 'deep', 1], [shortTerm, 'ink', 2]] as const) {
+  for (const [of, name, wide] of [
+    [momentary, 'deep', 1],
+    [shortTerm, 'ink', 2],
+  ] as const) {
     g.beginPath()
-    for (let i = 0; i < COUNT; i++) g.lineTo(i / (COUNT - 1) * width, y(of[(at + i) % COUNT] ?? -120))
+    for (let i = 0; i < COUNT; i++) g.lineTo((i / (COUNT - 1)) * width, y(of[(at + i) % COUNT] ?? -120))
     g.strokeStyle = color(name)
     g.lineWidth = wide
     g.stroke()

@@ -12,12 +12,21 @@ const heard = useRings()
 type Start = 'crossing' | 'beat' | 'modulator' | 'free'
 const start = ref<Start>('crossing')
 const starts = [
-  { value: 'crossing', text: 'at a crossing' }, { value: 'beat', text: 'at the beat' }, { value: 'modulator', text: 'with the modulator' }, { value: 'free', text: 'as it comes' },
+  { value: 'crossing', text: 'at a crossing' },
+  { value: 'beat', text: 'at the beat' },
+  { value: 'modulator', text: 'with the modulator' },
+  { value: 'free', text: 'as it comes' },
 ] as const
 const ms = ref(20)
 const times = [5, 10, 20, 50, 100, 250].map((value) => ({ value, text: `${value} ms` }))
 const scale = ref(1)
-const scales = [{ value: 0.125, text: '± 1/8' }, { value: 0.25, text: '± 1/4' }, { value: 0.5, text: '± 1/2' }, { value: 1, text: '± 1' }, { value: 2, text: '± 2' }]
+const scales = [
+  { value: 0.125, text: '± 1/8' },
+  { value: 0.25, text: '± 1/4' },
+  { value: 0.5, text: '± 1/2' },
+  { value: 1, text: '± 1' },
+  { value: 2, text: '± 2' },
+]
 const showsDry = ref(true)
 /** Whether something has gone over since it was last looked at. */
 const clipped = ref(false)
@@ -31,7 +40,8 @@ let seen = 0
 
 /** Looks at every frame that came since the last time, those between two places of the picture too. */
 function watchPeaks(h: Heard): void {
-  for (let k = seen; k !== h.end; k = (k + 1) % RING_FRAMES) if (Math.abs(h.left[k] ?? 0) > 1 || Math.abs(h.right[k] ?? 0) > 1) clipped.value = true
+  for (let k = seen; k !== h.end; k = (k + 1) % RING_FRAMES)
+    if (Math.abs(h.left[k] ?? 0) > 1 || Math.abs(h.right[k] ?? 0) > 1) clipped.value = true
   seen = h.end
 }
 
@@ -40,12 +50,12 @@ function take(): void {
   const rate = doc.project?.sampleRate ?? 48_000
   const h = heard()
   watchPeaks(h)
-  const frames = ms.value / 1000 * rate
+  const frames = (ms.value / 1000) * rate
   const least = frames + 2
   let back: number | null = least
   if (start.value === 'crossing') back = crossingBefore(h.left, h.end, least, 0, 0.02) ?? least
   else if (start.value === 'modulator') back = crossingBefore(h.modulator, h.end, least, 0.5, 0.05)
-  else if (start.value === 'beat') back = beatBefore(h.beat, 60 / (doc.project?.tempo ?? 120) * rate, least, RING_FRAMES)
+  else if (start.value === 'beat') back = beatBefore(h.beat, (60 / (doc.project?.tempo ?? 120)) * rate, least, RING_FRAMES)
   if (back === null) return
   const read = (ring: Float32Array, at: number): number => {
     const place = h.end - at + 2 * RING_FRAMES
@@ -54,7 +64,7 @@ function take(): void {
     return (ring[k % RING_FRAMES] ?? 0) * (1 - f) + (ring[(k + 1) % RING_FRAMES] ?? 0) * f
   }
   for (let i = 0; i < FRAMES; i++) {
-    const at = back - i / FRAMES * frames
+    const at = back - (i / FRAMES) * frames
     shown.left[i] = read(h.left, at)
     shown.dry[i] = read(h.dry, at)
     shown.modulator[i] = read(h.modulator, at)
@@ -67,10 +77,10 @@ const canvas = useCanvas((pen) => {
   const { g, width, height, color } = pen
   take()
   const middle = height / 2
-  const y = (v: number): number => middle - v / scale.value * (middle - 3)
+  const y = (v: number): number => middle - (v / scale.value) * (middle - 3)
   g.strokeStyle = color('line')
   g.lineWidth = 1
-  for (let k = 0; k <= 10; k++) g.strokeRect(Math.round(k / 10 * width) + 0.5, 0, 0, height)
+  for (let k = 0; k <= 10; k++) g.strokeRect(Math.round((k / 10) * width) + 0.5, 0, 0, height)
   g.strokeRect(0, Math.round(middle) + 0.5, width, 0)
   g.strokeStyle = color('magenta')
   g.setLineDash([6, 4])
@@ -80,7 +90,7 @@ const canvas = useCanvas((pen) => {
     g.strokeStyle = stroke
     g.lineWidth = wide
     g.beginPath()
-    for (let i = 0; i < FRAMES; i++) g.lineTo(i / FRAMES * width, place(of[i] ?? 0))
+    for (let i = 0; i < FRAMES; i++) g.lineTo((i / FRAMES) * width, place(of[i] ?? 0))
     g.stroke()
   }
   if (showsDry.value) line(shown.dry, color('hue-3'), y, 1)
@@ -88,7 +98,7 @@ const canvas = useCanvas((pen) => {
   const hue = doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced)?.hue
   if (hue !== undefined) line(shown.modulator, color(`hue-${hue}`), (v) => height - 3 - v * (height - 6), 1.4)
   g.fillStyle = color('magenta')
-  for (let i = 0; i < FRAMES; i++) if (over[i]) g.fillRect(i / FRAMES * width - 0.5, 0, Math.max(1, width / FRAMES), 5)
+  for (let i = 0; i < FRAMES; i++) if (over[i]) g.fillRect((i / FRAMES) * width - 0.5, 0, Math.max(1, width / FRAMES), 5)
 })
 
 function forget(): void {

@@ -22,15 +22,25 @@ const wet = new HeldLevels(BANDS)
 const holds = ref(false)
 const smoothing = ref(0)
 const tilt = ref(3)
-const cursor = ref<{ x: number, y: number } | null>(null)
-const smoothings = [{ value: 0, text: 'as it is' }, { value: 1 / 24, text: '1/24 oct' }, { value: 1 / 12, text: '1/12 oct' }, { value: 1 / 6, text: '1/6 oct' }, { value: 1 / 3, text: '1/3 oct' }]
-const tilts = [{ value: 0, text: '0 dB/oct' }, { value: 3, text: '3 dB/oct' }, { value: 4.5, text: '4.5 dB/oct' }]
+const cursor = ref<{ x: number; y: number } | null>(null)
+const smoothings = [
+  { value: 0, text: 'as it is' },
+  { value: 1 / 24, text: '1/24 oct' },
+  { value: 1 / 12, text: '1/12 oct' },
+  { value: 1 / 6, text: '1/6 oct' },
+  { value: 1 / 3, text: '1/3 oct' },
+]
+const tilts = [
+  { value: 0, text: '0 dB/oct' },
+  { value: 3, text: '3 dB/oct' },
+  { value: 4.5, text: '4.5 dB/oct' },
+]
 let measured = 0
 
 const canvas = useCanvas((pen, now) => {
   const { g, width, height, color } = pen
-  const y = (db: number): number => Math.min(height, (TOP - db) / (TOP - FLOOR) * height)
-  const x = (hz: number): number => Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST) * width
+  const y = (db: number): number => Math.min(height, ((TOP - db) / (TOP - FLOOR)) * height)
+  const x = (hz: number): number => (Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST)) * width
   const rate = doc.project?.sampleRate ?? 48_000
   if (now - measured > 40) {
     const fall = Math.min(60, 0.04 * (now - measured))
@@ -47,7 +57,16 @@ const canvas = useCanvas((pen, now) => {
     s.fillStyle = color('second')
     s.font = '12px "IBM Plex Sans Condensed"'
     s.textAlign = 'center'
-    for (const [f, text] of [[50, '50'], [100, '100'], [200, '200'], [500, '500'], [1000, '1k'], [2000, '2k'], [5000, '5k'], [10_000, '10k']] as const) {
+    for (const [f, text] of [
+      [50, '50'],
+      [100, '100'],
+      [200, '200'],
+      [500, '500'],
+      [1000, '1k'],
+      [2000, '2k'],
+      [5000, '5k'],
+      [10_000, '10k'],
+    ] as const) {
       s.globalAlpha = 0.5
       s.strokeRect(Math.round(x(f)) + 0.5, 0, 0, height)
       s.globalAlpha = 1
@@ -63,7 +82,7 @@ const canvas = useCanvas((pen, now) => {
   })
   const path = (of: Float32Array): void => {
     g.beginPath()
-    of.forEach((db, i) => g.lineTo((i + 0.5) / BANDS * width, y(db)))
+    of.forEach((db, i) => g.lineTo(((i + 0.5) / BANDS) * width, y(db)))
   }
   path(wet.now)
   g.lineWidth = 1.6
@@ -89,7 +108,7 @@ const canvas = useCanvas((pen, now) => {
   }
   const c = cursor.value
   if (!c) return
-  const band = Math.min(BANDS - 1, Math.max(0, Math.floor(c.x / width * BANDS)))
+  const band = Math.min(BANDS - 1, Math.max(0, Math.floor((c.x / width) * BANDS)))
   const hz = bandFrequency(band, BANDS)
   g.fillStyle = color('ink')
   g.fillRect(Math.round(c.x), 0, 1, height)
@@ -109,7 +128,9 @@ function hold(): void {
   holds.value = !holds.value
   wet.forget()
 }
-function move(e: PointerEvent): void { cursor.value = { x: e.offsetX, y: e.offsetY } }
+function move(e: PointerEvent): void {
+  cursor.value = { x: e.offsetX, y: e.offsetY }
+}
 </script>
 
 <template>

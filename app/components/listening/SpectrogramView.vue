@@ -38,7 +38,7 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     const [paper, water, ink] = [rgb('sheet'), rgb('deep'), rgb('ink')]
     for (let b = 0; b < BANDS; b++) {
       const v = Math.min(1, Math.max(0, ((levels[b] ?? -140) - FLOOR) / -FLOOR))
-      const [from, to, t] = v < 0.5 ? [paper, water, 2 * v] as const : [water, ink, 2 * v - 1] as const
+      const [from, to, t] = v < 0.5 ? ([paper, water, 2 * v] as const) : ([water, ink, 2 * v - 1] as const)
       const k = 4 * (BANDS - 1 - b)
       for (let c = 0; c < 3; c++) column.data[k + c] = (from[c] ?? 0) + t * ((to[c] ?? 0) - (from[c] ?? 0))
       column.data[k + 3] = 255
@@ -48,13 +48,18 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
   }
   g.imageSmoothingEnabled = false
   // the oldest column comes first
-  const first = (COLUMNS - at) / COLUMNS * width
+  const first = ((COLUMNS - at) / COLUMNS) * width
   g.drawImage(sheet, at, 0, COLUMNS - at, BANDS, 0, 0, first, height)
   if (at > 0) g.drawImage(sheet, 0, 0, at, BANDS, first, 0, width - first, height)
   g.fillStyle = color('second')
   g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'left'
-  for (const [f, text] of [[100, '100'], [1000, '1k'], [10_000, '10k']] as const) g.fillText(text, 2, height - Math.log(f / LOWEST) / Math.log(HIGHEST / LOWEST) * height + 4)
+  for (const [f, text] of [
+    [100, '100'],
+    [1000, '1k'],
+    [10_000, '10k'],
+  ] as const)
+    g.fillText(text, 2, height - (Math.log(f / LOWEST) / Math.log(HIGHEST / LOWEST)) * height + 4)
 })
 </script>
 

@@ -18,7 +18,12 @@ const REACH = 24
 let wanted = true
 let busy = false
 
-watch(() => props.split, () => { wanted = true })
+watch(
+  () => props.split,
+  () => {
+    wanted = true
+  },
+)
 useIntervalFn(() => void measure(), 300)
 
 async function measure(): Promise<void> {
@@ -28,7 +33,8 @@ async function measure(): Promise<void> {
   const { sampleRate } = doc.project
   const found = new Map<string, MeasuredResponse>()
   try {
-    for (const b of props.split.branches) found.set(b.id, await session.heavy.call.chainResponse(JSON.parse(JSON.stringify(b.nodes)) as typeof b.nodes, sampleRate))
+    for (const b of props.split.branches)
+      found.set(b.id, await session.heavy.call.chainResponse(JSON.parse(JSON.stringify(b.nodes)) as typeof b.nodes, sampleRate))
     measured.value = found
   } finally {
     busy = false
@@ -66,11 +72,11 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.fillRect(left, Math.round(middle), width - left, 1)
     const r = measured.value.get(b.id)
     if (!r) return
-    const y = (v: number): number => Math.min(bottom, Math.max(top, middle - v / REACH * (bottom - top) / 2))
+    const y = (v: number): number => Math.min(bottom, Math.max(top, middle - ((v / REACH) * (bottom - top)) / 2))
     g.beginPath()
     for (let x = left; x <= width; x += 2) {
       const hz = 30 * 600 ** ((x - left) / (width - left))
-      g.lineTo(x, y(20 * Math.log10((r.magnitude[Math.round(hz / r.sampleRate * r.frames)] ?? 0) + 1e-6) + (b.params.level ?? 0)))
+      g.lineTo(x, y(20 * Math.log10((r.magnitude[Math.round((hz / r.sampleRate) * r.frames)] ?? 0) + 1e-6) + (b.params.level ?? 0)))
     }
     g.strokeStyle = color(muted ? 'line' : 'ink')
     g.lineWidth = 1.8

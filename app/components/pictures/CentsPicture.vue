@@ -6,7 +6,7 @@ import { useLive } from '../../composables/useLive'
 import { drawSheet, line } from './profile'
 
 /** How far pitch has departed over the last ten seconds, in cents, newest at the right. Drag up and down: `param` follows, so many of its units for the height. */
-const props = defineProps<{ id: string, param: string, unit: number, from: 'cents' | 'speed' }>()
+const props = defineProps<{ id: string; param: string; unit: number; from: 'cents' | 'speed' }>()
 const hand = useGesture()
 const live = useLive(props.id)
 const FRAMES = 300
@@ -18,12 +18,24 @@ const canvas = useCanvas((pen) => {
   const { g, color } = pen
   const speed = live.readout('speed')
   const cents = props.from === 'cents' ? live.readout('cents') : Math.abs(speed) < 0.02 ? NaN : 1200 * Math.log2(Math.abs(speed))
-  past[at = (at + 1) % FRAMES] = cents
+  past[(at = (at + 1) % FRAMES)] = cents
   second[at] = live.readout('cents2') || NaN
   let most = 20
   for (const v of [...past, ...second]) if (Math.abs(v) > most) most = Math.abs(v)
   const top = [20, 50, 100, 200, 500, 1200, 2400].find((t) => t >= most) ?? 4800
-  const s = drawSheet(pen, { min: -10, max: 0, marks: [[-10, '10 s ago'], [-5, '5 s'], [0, 'now']] }, { min: -top, max: top, marks: [-1, -0.5, 0, 0.5, 1].map((k) => [k * top, `${k < 0 ? '−' : ''}${Math.abs(k * top)}`] as const) })
+  const s = drawSheet(
+    pen,
+    {
+      min: -10,
+      max: 0,
+      marks: [
+        [-10, '10 s ago'],
+        [-5, '5 s'],
+        [0, 'now'],
+      ],
+    },
+    { min: -top, max: top, marks: [-1, -0.5, 0, 0.5, 1].map((k) => [k * top, `${k < 0 ? '−' : ''}${Math.abs(k * top)}`] as const) },
+  )
   const draw = (values: Float32Array, stroke: string, width: number): void => {
     g.strokeStyle = stroke
     g.lineWidth = width
@@ -35,7 +47,7 @@ const canvas = useCanvas((pen) => {
         begun = false
         continue
       }
-      const x = s.left + (s.right - s.left) * i / (FRAMES - 1)
+      const x = s.left + ((s.right - s.left) * i) / (FRAMES - 1)
       if (begun) g.lineTo(x, s.y(v))
       else g.moveTo(x, s.y(v))
       begun = true
@@ -52,7 +64,13 @@ const canvas = useCanvas((pen) => {
   g.textAlign = 'left'
   const behind = live.readout('behind')
   const short = live.readout('short')
-  g.fillText(props.from === 'speed' ? `${speed < 0 ? 'backwards, ' : ''}× ${Math.abs(speed || 0).toFixed(2)} · ${(behind || 0).toFixed(2)} s behind live` : `${(cents || 0).toFixed(0).replace('-', '−')} cents`, s.left + 6, s.top + 6)
+  g.fillText(
+    props.from === 'speed'
+      ? `${speed < 0 ? 'backwards, ' : ''}× ${Math.abs(speed || 0).toFixed(2)} · ${(behind || 0).toFixed(2)} s behind live`
+      : `${(cents || 0).toFixed(0).replace('-', '−')} cents`,
+    s.left + 6,
+    s.top + 6,
+  )
   if (short > 0) {
     g.fillStyle = color('magenta')
     g.fillText(`this depth at this rate wants ±${Math.round(short * 1000)} ms: choose a longer reach`, s.left + 6, s.top + 22)
@@ -64,7 +82,9 @@ const canvas = useCanvas((pen) => {
 function press(e: PointerEvent): void {
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const from = live.base.value[props.param] ?? 0
-  hand.drag(e, 'Drag the pitch', (m) => { hand.edit('Drag', setParam(props.id, props.param, from + (e.clientY - m.clientY) / box.height * props.unit)) })
+  hand.drag(e, 'Drag the pitch', (m) => {
+    hand.edit('Drag', setParam(props.id, props.param, from + ((e.clientY - m.clientY) / box.height) * props.unit))
+  })
 }
 </script>
 

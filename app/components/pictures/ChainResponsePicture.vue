@@ -12,10 +12,15 @@ import { responseViews } from './picture-choices'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /** What a whole chain up to a node, or the branch that it stands in, does to each frequency: as set thin, as it is now bold. Measured in the background. */
-const props = defineProps<{ id: string, scope: ResponseScope }>()
+const props = defineProps<{ id: string; scope: ResponseScope }>()
 const session = useSession()
 const { doc, bench, host } = session
-const view = computed({ get: () => bench.responseView, set: (to) => { bench.responseView = to } })
+const view = computed({
+  get: () => bench.responseView,
+  set: (to) => {
+    bench.responseView = to
+  },
+})
 const now = shallowRef<MeasuredResponse | null>(null)
 const base = shallowRef<MeasuredResponse | null>(null)
 const missing = ref(false)
@@ -28,15 +33,25 @@ function alive(nodes: readonly ChainNode[]): ChainNode[] {
   const project = doc.project
   const params = (owner: string, values: Record<string, number>): Record<string, number> => {
     const found = project && findOwner(project, owner)
-    return Object.fromEntries(Object.entries(values).map(([k, v]) => {
-      const spec = found && specAt(found, k)
-      const key = `live:${owner}.${k}`
-      return [k, spec && host.telemetry.has(key) ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, v))) : v]
-    }))
+    return Object.fromEntries(
+      Object.entries(values).map(([k, v]) => {
+        const spec = found && specAt(found, k)
+        const key = `live:${owner}.${k}`
+        return [k, spec && host.telemetry.has(key) ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, v))) : v]
+      }),
+    )
   }
-  return nodes.map((n): ChainNode => n.kind === 'effect' ? { ...n, params: params(n.id, n.params), sidechain: null }
-    : n.kind === 'split' ? { ...n, params: params(n.id, n.params), branches: n.branches.map((b) => ({ ...b, params: params(b.id, b.params), nodes: alive(b.nodes) })) }
-      : { ...n, params: params(n.id, n.params), nodes: alive(n.nodes) })
+  return nodes.map((n): ChainNode =>
+    n.kind === 'effect'
+      ? { ...n, params: params(n.id, n.params), sidechain: null }
+      : n.kind === 'split'
+        ? {
+            ...n,
+            params: params(n.id, n.params),
+            branches: n.branches.map((b) => ({ ...b, params: params(b.id, b.params), nodes: alive(b.nodes) })),
+          }
+        : { ...n, params: params(n.id, n.params), nodes: alive(n.nodes) },
+  )
 }
 
 async function measure(): Promise<void> {
@@ -60,7 +75,12 @@ async function measure(): Promise<void> {
   }
 }
 
-const value = (r: MeasuredResponse, k: number): number => (view.value === 'magnitude' ? 20 * Math.log10((r.magnitude[k] ?? 0) + 1e-6) : view.value === 'phase' ? (r.phase[k] ?? 0) * 180 / Math.PI : (r.groupDelay[k] ?? 0) * 1000)
+const value = (r: MeasuredResponse, k: number): number =>
+  view.value === 'magnitude'
+    ? 20 * Math.log10((r.magnitude[k] ?? 0) + 1e-6)
+    : view.value === 'phase'
+      ? ((r.phase[k] ?? 0) * 180) / Math.PI
+      : (r.groupDelay[k] ?? 0) * 1000
 
 const canvas = useCanvas((pen, time) => {
   if (time - asked > 120) {
@@ -69,9 +89,40 @@ const canvas = useCanvas((pen, time) => {
   }
   const { g, color, width, height } = pen
   const heights = {
-    magnitude: { min: -48, max: 30, marks: [[24, '+24'], [12, '+12'], [0, '0'], [-12, '−12'], [-24, '−24'], [-36, '−36']] },
-    phase: { min: -190, max: 190, marks: [[180, '180°'], [90, '90°'], [0, '0'], [-90, '−90°'], [-180, '−180°']] },
-    delay: { min: 0, max: 20, marks: [[0, '0'], [5, '5 ms'], [10, '10'], [15, '15'], [20, '20']] },
+    magnitude: {
+      min: -48,
+      max: 30,
+      marks: [
+        [24, '+24'],
+        [12, '+12'],
+        [0, '0'],
+        [-12, '−12'],
+        [-24, '−24'],
+        [-36, '−36'],
+      ],
+    },
+    phase: {
+      min: -190,
+      max: 190,
+      marks: [
+        [180, '180°'],
+        [90, '90°'],
+        [0, '0'],
+        [-90, '−90°'],
+        [-180, '−180°'],
+      ],
+    },
+    delay: {
+      min: 0,
+      max: 20,
+      marks: [
+        [0, '0'],
+        [5, '5 ms'],
+        [10, '10'],
+        [15, '15'],
+        [20, '20'],
+      ],
+    },
   } as const
   const s = drawSheet(pen, frequencyAxis, heights[view.value])
   if (missing.value) {
@@ -80,14 +131,17 @@ const canvas = useCanvas((pen, time) => {
     g.fillText('It stands in no branch.', width / 2, height / 2)
     return
   }
-  const curve = (r: MeasuredResponse) => (x: number): number => {
-    const at = frequencyAt(s, x, 20, 20_000) / r.sampleRate * r.frames
-    const k = Math.floor(at)
-    const a = value(r, k)
-    const b = value(r, k + 1)
-    return s.y(Math.abs(b - a) > 180 ? a : a + (b - a) * (at - k))
-  }
-  if (now.value) drawCurve(pen, s, curve(now.value), { color: color('ink'), width: 2.5, fill: view.value === 'magnitude' ? color('water') : undefined })
+  const curve =
+    (r: MeasuredResponse) =>
+    (x: number): number => {
+      const at = (frequencyAt(s, x, 20, 20_000) / r.sampleRate) * r.frames
+      const k = Math.floor(at)
+      const a = value(r, k)
+      const b = value(r, k + 1)
+      return s.y(Math.abs(b - a) > 180 ? a : a + (b - a) * (at - k))
+    }
+  if (now.value)
+    drawCurve(pen, s, curve(now.value), { color: color('ink'), width: 2.5, fill: view.value === 'magnitude' ? color('water') : undefined })
   if (base.value) drawCurve(pen, s, curve(base.value), { color: color('second'), width: 1 })
 })
 </script>

@@ -20,14 +20,18 @@ const peaks = shallowRef<Float32Array | null>(null)
 const seconds = ref(0)
 const PLACES = 600
 
-watch(shape, async (s) => {
-  const rate = doc.project?.sampleRate ?? 48_000
-  const sound = s.audio ? host.sound(s.audio) : undefined
-  const found = await session.heavy.call.impulsePeaks(s, sound ? [...sound.channels] : null, rate, PLACES)
-  if (s !== shape.value) return
-  peaks.value = found.peaks
-  seconds.value = found.seconds
-}, { immediate: true })
+watch(
+  shape,
+  async (s) => {
+    const rate = doc.project?.sampleRate ?? 48_000
+    const sound = s.audio ? host.sound(s.audio) : undefined
+    const found = await session.heavy.call.impulsePeaks(s, sound ? [...sound.channels] : null, rate, PLACES)
+    if (s !== shape.value) return
+    peaks.value = found.peaks
+    seconds.value = found.seconds
+  },
+  { immediate: true },
+)
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const p = peaks.value
@@ -41,8 +45,8 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.fillStyle = color('deep')
   for (let x = 0; x < width; x++) {
     // in decibels, so that a tail can be seen
-    const db = 20 * Math.log10((p[Math.floor(x / width * PLACES)] ?? 0) / most + 1e-5)
-    const h = Math.max(0.5, (db + 70) / 70 * (height / 2 - 4))
+    const db = 20 * Math.log10((p[Math.floor((x / width) * PLACES)] ?? 0) / most + 1e-5)
+    const h = Math.max(0.5, ((db + 70) / 70) * (height / 2 - 4))
     g.fillRect(x, height / 2 - h, 1, 2 * h)
   }
   g.fillStyle = color('second')
@@ -59,15 +63,19 @@ function choose(name: string): void {
 }
 
 const fields = {
-  start: percent('start', { max: 0.99, default: 0 }), end: percent('end', { min: 0.01, default: 1 }),
-  stretch: percent('stretch', { min: 0.25, max: 4, default: 1 }), fade: percent('fade', { default: 0 }),
+  start: percent('start', { max: 0.99, default: 0 }),
+  end: percent('end', { min: 0.01, default: 1 }),
+  stretch: percent('stretch', { min: 0.25, max: 4, default: 1 }),
+  fade: percent('fade', { default: 0 }),
 } as const
 const responses = computed(() => [
-  ...(shape.value.audio ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }] : []), ...impulseNames.map((n) => ({ value: n, text: n })),
+  ...(shape.value.audio ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }] : []),
+  ...impulseNames.map((n) => ({ value: n, text: n })),
 ])
 
 /** Works with a sound that was brought in. */
-const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, hash, about))
+const take = (hash: string, about: Project['audio'][string]): void =>
+  doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, hash, about))
 </script>
 
 <template>

@@ -26,7 +26,17 @@ const FLOOR = -42
 let sheet: Sheet | null = null
 let longest = 1
 
-interface Echo { readonly time: number, readonly db: number, readonly side: number, readonly filter: number, readonly cutoff: number, readonly pitch: number, readonly comb: number, readonly index: number, readonly on: boolean }
+interface Echo {
+  readonly time: number
+  readonly db: number
+  readonly side: number
+  readonly filter: number
+  readonly cutoff: number
+  readonly pitch: number
+  readonly comb: number
+  readonly index: number
+  readonly on: boolean
+}
 
 const beat = (): number => 60 / (doc.project?.tempo ?? 120)
 const db = (x: number): number => 20 * Math.log10(Math.max(1e-6, x))
@@ -34,7 +44,7 @@ const db = (x: number): number => 20 * Math.log10(Math.max(1e-6, x))
 function echoesOf(v: Record<string, number>, now: boolean): Echo[] {
   if (isTaps.value) {
     const items = spec.value ? laneItems(spec.value, live.effect.value?.lanes?.taps) : []
-    const whole = (v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : v.time ?? 1
+    const whole = (v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : (v.time ?? 1)
     return items.map((item, k) => {
       const of = (name: string): number => {
         const s = spec.value?.params[name]
@@ -43,33 +53,79 @@ function echoesOf(v: Record<string, number>, now: boolean): Echo[] {
         return now && s && host.telemetry.has(key) && s.law === 'linear' ? s.min + host.telemetry.get(key) * (s.max - s.min) : set
       }
       return {
-        time: whole * tapPlace(v.law ?? 0, v.bend ?? 0, k, items.length, of('time')), db: of('level'), side: of('pan') * (v.spread ?? 1), filter: of('filter'), cutoff: of('cutoff'), pitch: of('pitch'), comb: of('comb'), index: k, on: of('on') >= 0.5,
+        time: whole * tapPlace(v.law ?? 0, v.bend ?? 0, k, items.length, of('time')),
+        db: of('level'),
+        side: of('pan') * (v.spread ?? 1),
+        filter: of('filter'),
+        cutoff: of('cutoff'),
+        pitch: of('pitch'),
+        comb: of('comb'),
+        index: k,
+        on: of('on') >= 0.5,
       }
     })
   }
   const out: Echo[] = []
-  const sides = (v.sides ?? 0) >= 0.5 ? [[v.sync ?? 0 ? (v.length ?? 1) * beat() : v.time ?? 0.2, -1], [v.sync ?? 0 ? (v.lengthRight ?? 1) * beat() : v.timeRight ?? 0.2, 1]] as const : [[v.sync ?? 0 ? (v.length ?? 1) * beat() : v.time ?? 0.2, 0]] as const
+  const sides =
+    (v.sides ?? 0) >= 0.5
+      ? ([
+          [(v.sync ?? 0) ? (v.length ?? 1) * beat() : (v.time ?? 0.2), -1],
+          [(v.sync ?? 0) ? (v.lengthRight ?? 1) * beat() : (v.timeRight ?? 0.2), 1],
+        ] as const)
+      : ([[(v.sync ?? 0) ? (v.length ?? 1) * beat() : (v.time ?? 0.2), 0]] as const)
   for (const [t, side] of sides) {
     const fb = Math.abs(v.feedback ?? 0)
     const most = v.repeats ? v.repeats : 60
     for (let n = 1, level = 1; n <= most && n * t <= longest && db(level) > FLOOR; n++, level *= Math.min(0.99, fb)) {
       // across the middle each time round, as far as the cross-feed goes
       const crossed = v.path ?? 0
-      out.push({ time: n * t, db: db(level), side: side !== 0 ? side * 0.7 : crossed > 0.02 ? (n % 2 ? -crossed : crossed) * 0.8 : 0, filter: 1, cutoff: Math.max(400, (v.highCut ?? 9000) * 0.86 ** (n - 1)), pitch: (v.pitch ?? 0) * n, comb: v.diffusion ?? 0, index: n - 1, on: true })
+      out.push({
+        time: n * t,
+        db: db(level),
+        side: side !== 0 ? side * 0.7 : crossed > 0.02 ? (n % 2 ? -crossed : crossed) * 0.8 : 0,
+        filter: 1,
+        cutoff: Math.max(400, (v.highCut ?? 9000) * 0.86 ** (n - 1)),
+        pitch: (v.pitch ?? 0) * n,
+        comb: v.diffusion ?? 0,
+        index: n - 1,
+        on: true,
+      })
     }
   }
   return out
 }
 
-const wholeOf = (v: Record<string, number> | undefined): number => (!v ? 0 : isTaps.value ? ((v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : v.time ?? 1) * 1.04
-  : Math.max(v.sync ? (v.length ?? 1) * beat() : v.time ?? 0, (v.sides ?? 0) >= 0.5 ? (v.sync ? (v.lengthRight ?? 1) * beat() : v.timeRight ?? 0) : 0) * 4.6)
+const wholeOf = (v: Record<string, number> | undefined): number =>
+  !v
+    ? 0
+    : isTaps.value
+      ? ((v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : (v.time ?? 1)) * 1.04
+      : Math.max(
+          v.sync ? (v.length ?? 1) * beat() : (v.time ?? 0),
+          (v.sides ?? 0) >= 0.5 ? (v.sync ? (v.lengthRight ?? 1) * beat() : (v.timeRight ?? 0)) : 0,
+        ) * 4.6
 
 const canvas = useCanvas((pen) => {
   const { g, color } = pen
   const most = Math.max(wholeOf(live.base.value), wholeOf(live.ends.value?.low), wholeOf(live.ends.value?.high))
   longest = [0.02, 0.05, 0.1, 0.2, 0.5, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64].find((t) => t >= most) ?? 200
-  const marks = [0, 0.25, 0.5, 0.75, 1].map((k) => [k * longest, longest < 1 ? `${Math.round(k * longest * 1000)} ms` : `${+(k * longest).toFixed(2)} s`] as const)
-  const s = sheet = drawSheet(pen, { min: 0, max: longest, marks }, { min: FLOOR, max: 9, marks: [[0, '0'], [-12, '−12'], [-24, '−24'], [-36, '−36']] })
+  const marks = [0, 0.25, 0.5, 0.75, 1].map(
+    (k) => [k * longest, longest < 1 ? `${Math.round(k * longest * 1000)} ms` : `${+(k * longest).toFixed(2)} s`] as const,
+  )
+  const s = (sheet = drawSheet(
+    pen,
+    { min: 0, max: longest, marks },
+    {
+      min: FLOOR,
+      max: 9,
+      marks: [
+        [0, '0'],
+        [-12, '−12'],
+        [-24, '−24'],
+        [-36, '−36'],
+      ],
+    },
+  ))
   // notes of the song beneath, as far apart as can be told
   g.strokeStyle = color('line')
   g.setLineDash([1, 4])
@@ -81,7 +137,13 @@ const canvas = useCanvas((pen) => {
     const x = s.x(e.time)
     const y = s.y(Math.max(FLOOR, e.db))
     // as wide as what the filter lets through, and leaning to its side
-    const wide = e.filter === 0 ? widest : widest * (e.filter === 2 ? 0.45 : 0.3 + 0.7 * Math.max(0, Math.min(1, e.filter === 3 ? 1 - Math.log2(e.cutoff / 40) / 9 : Math.log2(e.cutoff / 40) / 9)))
+    const wide =
+      e.filter === 0
+        ? widest
+        : widest *
+          (e.filter === 2
+            ? 0.45
+            : 0.3 + 0.7 * Math.max(0, Math.min(1, e.filter === 3 ? 1 - Math.log2(e.cutoff / 40) / 9 : Math.log2(e.cutoff / 40) / 9)))
     const lean = e.side * widest * 0.9
     g.beginPath()
     g.moveTo(x - wide, s.bottom)
@@ -104,21 +166,24 @@ const canvas = useCanvas((pen) => {
     if (e.comb > 0.02) {
       g.strokeStyle = color('ink')
       g.globalAlpha = 0.25 + 0.5 * e.comb
-      for (let k = 1; k <= 3; k++) line(g, x + lean - wide * 0.3, y + (s.bottom - y) * k * 0.22, x + lean + wide * 0.3, y + (s.bottom - y) * k * 0.22)
+      for (let k = 1; k <= 3; k++)
+        line(g, x + lean - wide * 0.3, y + (s.bottom - y) * k * 0.22, x + lean + wide * 0.3, y + (s.bottom - y) * k * 0.22)
       g.globalAlpha = 1
     }
   }
   const ends = live.ends.value
-  if (ends) for (const v of [ends.low, ends.high]) {
-    g.strokeStyle = color(`hue-${ends.hue}`)
-    g.setLineDash([3, 3])
-    for (const e of echoesOf(v, false)) line(g, s.x(e.time), s.y(Math.max(FLOOR, e.db)), s.x(e.time), s.bottom)
-    g.setLineDash([])
-  }
+  if (ends)
+    for (const v of [ends.low, ends.high]) {
+      g.strokeStyle = color(`hue-${ends.hue}`)
+      g.setLineDash([3, 3])
+      for (const e of echoesOf(v, false)) line(g, s.x(e.time), s.y(Math.max(FLOOR, e.db)), s.x(e.time), s.bottom)
+      g.setLineDash([])
+    }
   // what is set: a ring on a stem
   for (const e of echoesOf(live.base.value, false)) {
     if (!isTaps.value && e.index > 0) continue
-    const x = s.x(e.time), y = s.y(Math.max(FLOOR, e.db))
+    const x = s.x(e.time),
+      y = s.y(Math.max(FLOOR, e.db))
     const isChosen = isTaps.value && e.index === bench.shownItem
     g.strokeStyle = color('ink')
     g.lineWidth = isChosen ? 2.5 : 1.2
@@ -139,7 +204,12 @@ const canvas = useCanvas((pen) => {
   g.font = '12px "IBM Plex Sans Condensed"'
   g.fillStyle = color('second')
   const feedback = now.feedback ?? 0
-  if (isTaps.value) g.fillText(`${spacingLaws[now.law ?? 0] ?? ''}${Math.abs(feedback) > 0.001 ? ` · ${(now.from ?? 0) > 0 ? `tap ${Math.round(now.from ?? 0)}` : 'all taps'} round again, ${Math.round(feedback * 100)} %` : ''}`, s.left + 6, s.top + 4)
+  if (isTaps.value)
+    g.fillText(
+      `${spacingLaws[now.law ?? 0] ?? ''}${Math.abs(feedback) > 0.001 ? ` · ${(now.from ?? 0) > 0 ? `tap ${Math.round(now.from ?? 0)}` : 'all taps'} round again, ${Math.round(feedback * 100)} %` : ''}`,
+      s.left + 6,
+      s.top + 4,
+    )
   else if ((now.freeze ?? 0) >= 0.5) g.fillText('frozen', s.left + 6, s.top + 4)
 })
 
@@ -148,8 +218,9 @@ function press(e: PointerEvent): void {
   const s = sheet
   if (!s) return
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
-  const at = (m: PointerEvent): { t: number, level: number } => ({
-    t: Math.max(0, (m.clientX - box.left - s.left) / (s.right - s.left) * longest), level: FLOOR + (s.bottom - (m.clientY - box.top)) / (s.bottom - s.top) * (9 - FLOOR),
+  const at = (m: PointerEvent): { t: number; level: number } => ({
+    t: Math.max(0, ((m.clientX - box.left - s.left) / (s.right - s.left)) * longest),
+    level: FLOOR + ((s.bottom - (m.clientY - box.top)) / (s.bottom - s.top)) * (9 - FLOOR),
   })
   const first = at(e)
   const echoes = echoesOf(live.base.value, false)
@@ -159,7 +230,7 @@ function press(e: PointerEvent): void {
   const move = (m: PointerEvent): void => {
     const { t, level } = at(m)
     if (isTaps.value) {
-      const whole = (v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : v.time ?? 1
+      const whole = (v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : (v.time ?? 1)
       const of = (param: string, value: number) => setParam(props.id, pathOf({ lane: 'taps', index: nearest.index, param }), value)
       const edits = [of('level', Math.min(6, level))]
       // across is time where the spacing is drawn, else the place between left and right
@@ -169,7 +240,11 @@ function press(e: PointerEvent): void {
     }
     const n = nearest.index + 1
     const right = nearest.side > 0 && (v.sides ?? 0) >= 0.5
-    const edits = [v.sync ? setParam(props.id, right ? 'lengthRight' : 'length', t / n / beat()) : setParam(props.id, right ? 'timeRight' : 'time', t / n)]
+    const edits = [
+      v.sync
+        ? setParam(props.id, right ? 'lengthRight' : 'length', t / n / beat())
+        : setParam(props.id, right ? 'timeRight' : 'time', t / n),
+    ]
     // further echoes are pulled up and down by the feedback
     if (n > 1) edits.push(setParam(props.id, 'feedback', Math.min(1.1, 10 ** (level / 20 / (n - 1)))))
     hand.edit('Drag', together(...edits))

@@ -20,20 +20,51 @@ type Values = Parameters<typeof filterResponse>[0]
 
 const canvas = useCanvas((pen) => {
   const { color } = pen
-  sheet = drawSheet(pen, frequencyAxis, phase.value ? { min: -200, max: 200, marks: [[-180, '−180°'], [-90, '−90°'], [0, '0°'], [90, '90°'], [180, '180°']] }
-    : { min: -48, max: 24, marks: [[18, '+18'], [12, '12'], [0, '0'], [-12, '−12'], [-24, '−24'], [-36, '−36']] })
+  sheet = drawSheet(
+    pen,
+    frequencyAxis,
+    phase.value
+      ? {
+          min: -200,
+          max: 200,
+          marks: [
+            [-180, '−180°'],
+            [-90, '−90°'],
+            [0, '0°'],
+            [90, '90°'],
+            [180, '180°'],
+          ],
+        }
+      : {
+          min: -48,
+          max: 24,
+          marks: [
+            [18, '+18'],
+            [12, '12'],
+            [0, '0'],
+            [-12, '−12'],
+            [-24, '−24'],
+            [-36, '−36'],
+          ],
+        },
+  )
   const s = sheet
   const rate = doc.project?.sampleRate ?? 48_000
-  const curve = (v: Record<string, number>) => (x: number): number => {
-    const r = filterResponse(v as unknown as Values, frequencyAt(s, x, 20, 20_000), rate)
-    return s.y(phase.value ? r.phase * 180 / Math.PI : inDb(r.magnitude))
-  }
+  const curve =
+    (v: Record<string, number>) =>
+    (x: number): number => {
+      const r = filterResponse(v as unknown as Values, frequencyAt(s, x, 20, 20_000), rate)
+      return s.y(phase.value ? (r.phase * 180) / Math.PI : inDb(r.magnitude))
+    }
   const now = live.now()
   drawCurve(pen, s, curve(now), { color: color('ink'), width: 2.5, fill: phase.value ? undefined : color('water') })
   drawCurve(pen, s, curve(live.base.value), { color: color('second'), width: 1 })
   const ends = live.ends.value
   if (ends) {
-    for (const [v, name] of [[ends.low, 'low water'], [ends.high, 'high']] as const) {
+    for (const [v, name] of [
+      [ends.low, 'low water'],
+      [ends.high, 'high'],
+    ] as const) {
       drawCurve(pen, s, curve(v), { color: color(`hue-${ends.hue}`), width: 1.3, dash: [4, 4] })
       pen.g.font = 'italic 14px Newsreader'
       pen.g.fillStyle = color(`hue-${ends.hue}`)

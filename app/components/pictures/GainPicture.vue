@@ -9,9 +9,35 @@ const live = useLive(props.id)
 
 const canvas = useCanvas((pen) => {
   const { color } = pen
-  const s = drawSheet(pen, { min: -1, max: 1, marks: [[-1, '−1'], [0, '0'], [1, '1']] }, { min: -2, max: 2, marks: [[-2, '−2'], [-1, '−1'], [0, '0'], [1, '1'], [2, '2']] })
-  const slope = (v: Record<string, number>): number => (v.mode === 1 ? v.factor ?? 1 : (v.level ?? 0) <= -72 ? 0 : 10 ** ((v.level ?? 0) / 20))
-  const at = (k: number) => (x: number): number => s.y(k * (-1 + 2 * (x - s.left) / (s.right - s.left)))
+  const s = drawSheet(
+    pen,
+    {
+      min: -1,
+      max: 1,
+      marks: [
+        [-1, '−1'],
+        [0, '0'],
+        [1, '1'],
+      ],
+    },
+    {
+      min: -2,
+      max: 2,
+      marks: [
+        [-2, '−2'],
+        [-1, '−1'],
+        [0, '0'],
+        [1, '1'],
+        [2, '2'],
+      ],
+    },
+  )
+  const slope = (v: Record<string, number>): number =>
+    v.mode === 1 ? (v.factor ?? 1) : (v.level ?? 0) <= -72 ? 0 : 10 ** ((v.level ?? 0) / 20)
+  const at =
+    (k: number) =>
+    (x: number): number =>
+      s.y(k * (-1 + (2 * (x - s.left)) / (s.right - s.left)))
   drawCurve(pen, s, at(slope(live.now())), { color: color('ink'), width: 2.5, fill: color('water') })
   drawCurve(pen, s, at(slope(live.base.value)), { color: color('second'), width: 1 })
   const ends = live.ends.value

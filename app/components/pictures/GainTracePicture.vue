@@ -15,12 +15,12 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const type = live.effect.value?.type
   const up = type === 'transient'
   const db = type === 'tremolo' ? 20 * Math.log10(live.readout('level') + 1e-4) : live.readout('gain change')
-  change[at = (at + 1) % FRAMES] = db
+  change[(at = (at + 1) % FRAMES)] = db
   level[at] = type === 'gate' ? live.readout('input level') : 20 * Math.log10(live.peak() + 1e-6)
   const bottom = height - 4
   const top = 22
   // one staff for all: +24 to −72 dB
-  const y = (v: number): number => top + (24 - Math.max(-72, Math.min(24, v))) / 96 * (bottom - top)
+  const y = (v: number): number => top + ((24 - Math.max(-72, Math.min(24, v))) / 96) * (bottom - top)
   g.font = '12px "IBM Plex Sans Condensed"'
   g.textAlign = 'left'
   g.textBaseline = 'middle'
@@ -30,7 +30,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.fillStyle = color('second')
     g.fillText(`${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v)}`, 2, y(v))
   }
-  const x = (i: number): number => 34 + i / (FRAMES - 1) * (width - 34)
+  const x = (i: number): number => 34 + (i / (FRAMES - 1)) * (width - 34)
   g.beginPath()
   g.moveTo(34, bottom)
   for (let i = 0; i < FRAMES; i++) g.lineTo(x(i), y(level[(at + 1 + i) % FRAMES] ?? -120))
@@ -43,7 +43,10 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.lineWidth = 2
   g.stroke()
   const now = live.now()
-  for (const [k, name] of [['threshold', 'threshold'], ['ceiling', 'ceiling']] as const) {
+  for (const [k, name] of [
+    ['threshold', 'threshold'],
+    ['ceiling', 'ceiling'],
+  ] as const) {
     if (now[k] === undefined) continue
     g.strokeStyle = color('magenta')
     g.setLineDash([4, 3])

@@ -31,7 +31,7 @@ function choose(value: string): void {
 }
 
 /** Largest sample of each of so many parts of the sound that grains are of. */
-let known: { hash: string, peaks: Float32Array } | null = null
+let known: { hash: string; peaks: Float32Array } | null = null
 function peaksOf(parts: number): Float32Array | null {
   const { value } = hash
   const samples = value ? host.sound(value)?.channels[0] : undefined
@@ -39,7 +39,7 @@ function peaksOf(parts: number): Float32Array | null {
   if (known?.hash === value && known.peaks.length === parts) return known.peaks
   const peaks = new Float32Array(parts)
   for (let i = 0; i < samples.length; i++) {
-    const k = Math.floor(i / samples.length * parts)
+    const k = Math.floor((i / samples.length) * parts)
     peaks[k] = Math.max(peaks[k] ?? 0, Math.abs(samples[i] ?? 0))
   }
   known = { hash: value, peaks }
@@ -56,10 +56,17 @@ const canvas = useCanvas((pen, now) => {
   const x = (place: number): number => (inSound ? place : 1 - place) * width
   g.fillStyle = color('water')
   g.beginPath()
-  if (!inSound) trail.outline((age) => x(age / GRAIN_BUFFER), (level) => ground - level * ground * 0.3, g)
+  if (!inSound)
+    trail.outline(
+      (age) => x(age / GRAIN_BUFFER),
+      (level) => ground - level * ground * 0.3,
+      g,
+    )
   if (inSound) {
     const peaks = peaksOf(200)
-    peaks?.forEach((peak, k) => { g.rect(k / 200 * width, ground - peak * ground * 0.3, width / 200 + 0.5, peak * ground * 0.3) })
+    peaks?.forEach((peak, k) => {
+      g.rect((k / 200) * width, ground - peak * ground * 0.3, width / 200 + 0.5, peak * ground * 0.3)
+    })
   }
   g.fill()
   // where grains may come from
@@ -74,14 +81,14 @@ const canvas = useCanvas((pen, now) => {
   line(g, x(place), 4, x(place), ground)
   const middle = ground * 0.42
   const reach = Math.max(14, Math.abs(v.pitch ?? 0) + (v.pitchScatter ?? 0) + 2)
-  const y = (st: number): number => middle - st / reach * (middle - 14)
+  const y = (st: number): number => middle - (st / reach) * (middle - 14)
   g.strokeStyle = color('line')
   line(g, 0, y(0), width, y(0))
   const length = inSound ? 0 : GRAIN_BUFFER
   for (let k = 0; k < 24; k++) {
     const at = live.readout(`place${k}`)
     if (!(at >= 0)) continue
-    const w = Math.max(4, inSound ? 10 : live.readout(`size${k}`) / length * width)
+    const w = Math.max(4, inSound ? 10 : (live.readout(`size${k}`) / length) * width)
     g.fillStyle = color('magenta')
     g.globalAlpha = 0.75
     g.beginPath()
@@ -107,14 +114,21 @@ function press(e: PointerEvent): void {
   const move = (m: PointerEvent): void => {
     const x = Math.min(1, Math.max(0, (m.clientX - box.left) / box.width))
     const dy = (e.clientY - m.clientY) / box.height
-    hand.edit('Drag', together(setParam(props.id, 'place', inSound ? x : 1 - x), setParam(props.id, 'scatter', Math.min(1, Math.max(0, scatter + 0.5 * dy)))))
+    hand.edit(
+      'Drag',
+      together(
+        setParam(props.id, 'place', inSound ? x : 1 - x),
+        setParam(props.id, 'scatter', Math.min(1, Math.max(0, scatter + 0.5 * dy))),
+      ),
+    )
   }
   hand.drag(e, 'Drag the cloud', move)
   move(e)
 }
 
 /** Works with a sound that was brought in. */
-const take = (hash: string, about: Project['audio'][string]): void => doc.edit(`Grains of ${about.name}`, together(setEffectSound(props.id, hash, about), setParam(props.id, 'from', 1)))
+const take = (hash: string, about: Project['audio'][string]): void =>
+  doc.edit(`Grains of ${about.name}`, together(setEffectSound(props.id, hash, about), setParam(props.id, 'from', 1)))
 </script>
 
 <template>

@@ -7,7 +7,7 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Which pads of a kit go along which branch. */
-const props = defineProps<{ split: Split, track: Track }>()
+const props = defineProps<{ split: Split; track: Track }>()
 const { doc } = useSession()
 const pads = computed(() => readPads(props.track.source?.data))
 const homes = computed(() => props.split.branches.map((_, b) => padsOf(props.split, b, pads.value.length)))

@@ -19,7 +19,7 @@ import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './
  * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group delay, over the
  * live spectrum; base thin, live bold, the ends of the motion dashed. Bands and tuned frequencies are dragged on it.
  */
-const props = defineProps<{ id: string, marks?: ResponseMarks }>()
+const props = defineProps<{ id: string; marks?: ResponseMarks }>()
 const { doc, bench, host } = useSession()
 const hand = useGesture()
 const live = useLive(props.id)
@@ -36,35 +36,91 @@ const bands = computed(() => (definition?.lanes?.bands ? laneItems(definition.la
 const poses = computed(() => readPoses(live.effect.value?.data?.poses))
 const posed = new Float64Array(3)
 /** Where a band stands on the picture: in its pose while there are poses, else where its gauges are. */
-function bandPlace(i: number): { frequency: number, gain: number } {
-  if (poses.value.length >= 2 && poseAt(poses.value, live.base.value.travel ?? 0, i, posed)) return { frequency: posed[0] ?? 1000, gain: posed[1] ?? 0 }
+function bandPlace(i: number): { frequency: number; gain: number } {
+  if (poses.value.length >= 2 && poseAt(poses.value, live.base.value.travel ?? 0, i, posed))
+    return { frequency: posed[0] ?? 1000, gain: posed[1] ?? 0 }
   return { frequency: bandParam(i, 'frequency'), gain: bandParam(i, 'gain') }
 }
 /** The pose that Travel is nearest to: the one that is worked on. */
-const nearPose = (): number => poses.value.reduce((best, p, i) => (Math.abs(p.at - (live.base.value.travel ?? 0)) < Math.abs((poses.value[best]?.at ?? 9) - (live.base.value.travel ?? 0)) ? i : best), 0)
+const nearPose = (): number =>
+  poses.value.reduce(
+    (best, p, i) =>
+      Math.abs(p.at - (live.base.value.travel ?? 0)) < Math.abs((poses.value[best]?.at ?? 9) - (live.base.value.travel ?? 0)) ? i : best,
+    0,
+  )
 const bandParam = (i: number, param: string): number => bands.value[i]?.[param] ?? definition?.lanes?.bands?.params[param]?.default ?? 0
 
 /** Lanes as they are now, from the engine. */
 function liveLanes(): Record<string, Record<string, number>[]> | undefined {
   if (!definition?.lanes) return undefined
-  return Object.fromEntries(Object.entries(definition.lanes).map(([lane, spec]) => [lane, laneItems(spec, live.effect.value?.lanes?.[lane]).map((item, index) =>
-    Object.fromEntries(Object.entries(spec.params).map(([param, p]) => {
-      const key = `live:${props.id}.${pathOf({ lane, index, param })}`
-      return [param, host.telemetry.has(key) ? fromNormalized(p, host.telemetry.get(key, toNormalized(p, item[param] ?? p.default))) : item[param] ?? p.default]
-    })))]))
+  return Object.fromEntries(
+    Object.entries(definition.lanes).map(([lane, spec]) => [
+      lane,
+      laneItems(spec, live.effect.value?.lanes?.[lane]).map((item, index) =>
+        Object.fromEntries(
+          Object.entries(spec.params).map(([param, p]) => {
+            const key = `live:${props.id}.${pathOf({ lane, index, param })}`
+            return [
+              param,
+              host.telemetry.has(key)
+                ? fromNormalized(p, host.telemetry.get(key, toNormalized(p, item[param] ?? p.default)))
+                : (item[param] ?? p.default),
+            ]
+          }),
+        ),
+      ),
+    ]),
+  )
 }
 
 type Response = ReturnType<ResponseMeter['measure']>
-const kept: { base?: Response, low?: Response, high?: Response, now?: Response, baseFor: unknown, endsFor: unknown } = { baseFor: null, endsFor: null }
+const kept: { base?: Response; low?: Response; high?: Response; now?: Response; baseFor: unknown; endsFor: unknown } = {
+  baseFor: null,
+  endsFor: null,
+}
 
 let measured = 0
 
 const canvas = useCanvas((pen, now) => {
   if (!meter) return
   const { g, color } = pen
-  const axis = view.value === 'magnitude' ? { min: -48, max: 30, marks: [[24, '+24'], [12, '12'], [0, '0'], [-12, '−12'], [-24, '−24'], [-36, '−36']] as const }
-    : view.value === 'phase' ? { min: -200, max: 200, marks: [[-180, '−180°'], [-90, '−90°'], [0, '0°'], [90, '90°'], [180, '180°']] as const }
-      : { min: 0, max: 40, marks: [[0, '0 ms'], [10, '10'], [20, '20'], [30, '30'], [40, '40']] as const }
+  const axis =
+    view.value === 'magnitude'
+      ? {
+          min: -48,
+          max: 30,
+          marks: [
+            [24, '+24'],
+            [12, '12'],
+            [0, '0'],
+            [-12, '−12'],
+            [-24, '−24'],
+            [-36, '−36'],
+          ] as const,
+        }
+      : view.value === 'phase'
+        ? {
+            min: -200,
+            max: 200,
+            marks: [
+              [-180, '−180°'],
+              [-90, '−90°'],
+              [0, '0°'],
+              [90, '90°'],
+              [180, '180°'],
+            ] as const,
+          }
+        : {
+            min: 0,
+            max: 40,
+            marks: [
+              [0, '0 ms'],
+              [10, '10'],
+              [20, '20'],
+              [30, '30'],
+              [40, '40'],
+            ] as const,
+          }
   sheet = drawSheet(pen, frequencyAxis, axis)
   const s = sheet
   const effect = live.effect.value
@@ -72,22 +128,35 @@ const canvas = useCanvas((pen, now) => {
   if (view.value === 'magnitude') {
     const levels = spectrum.ofRing(host.telemetry.memory.rings[1] as Float32Array, host.telemetry.memory.head[0] ?? 0)
     g.globalAlpha = 0.5
-    drawCurve(pen, s, (x) => {
-      const f = frequencyAt(s, x, 20, 20_000)
-      let most = 0
-      for (let i = Math.floor(f / rate * SIZE); i <= f * 1.04 / rate * SIZE && i < levels.length; i++) most = Math.max(most, levels[i] ?? 0)
-      return s.y(20 * Math.log10(most + 1e-6) + 3 * Math.log2(f / 1000) + 14)
-    }, { color: color('shoal'), width: 1, fill: color('shoal') })
+    drawCurve(
+      pen,
+      s,
+      (x) => {
+        const f = frequencyAt(s, x, 20, 20_000)
+        let most = 0
+        for (let i = Math.floor((f / rate) * SIZE); i <= ((f * 1.04) / rate) * SIZE && i < levels.length; i++)
+          most = Math.max(most, levels[i] ?? 0)
+        return s.y(20 * Math.log10(most + 1e-6) + 3 * Math.log2(f / 1000) + 14)
+      },
+      { color: color('shoal'), width: 1, fill: color('shoal') },
+    )
     g.globalAlpha = 1
   }
-  const value = (r: Response, k: number): number => (view.value === 'magnitude' ? 20 * Math.log10((r.magnitude[k] ?? 0) + 1e-6) : view.value === 'phase' ? (r.phase[k] ?? 0) * 180 / Math.PI : (r.groupDelay[k] ?? 0) * 1000)
-  const curve = (r: Response) => (x: number): number => {
-    const at = frequencyAt(s, x, 20, 20_000) / rate * r.frames
-    const k = Math.floor(at)
-    const a = value(r, k)
-    const b = value(r, k + 1)
-    return s.y(Math.abs(b - a) > 180 ? a : a + (b - a) * (at - k))
-  }
+  const value = (r: Response, k: number): number =>
+    view.value === 'magnitude'
+      ? 20 * Math.log10((r.magnitude[k] ?? 0) + 1e-6)
+      : view.value === 'phase'
+        ? ((r.phase[k] ?? 0) * 180) / Math.PI
+        : (r.groupDelay[k] ?? 0) * 1000
+  const curve =
+    (r: Response) =>
+    (x: number): number => {
+      const at = (frequencyAt(s, x, 20, 20_000) / rate) * r.frames
+      const k = Math.floor(at)
+      const a = value(r, k)
+      const b = value(r, k + 1)
+      return s.y(Math.abs(b - a) > 180 ? a : a + (b - a) * (at - k))
+    }
   if (kept.baseFor !== effect || !kept.base) {
     kept.baseFor = effect
     kept.base = meter.measure(live.base.value, effect?.lanes, data, kept.base)
@@ -150,7 +219,10 @@ function press(e: PointerEvent): void {
   let path = ''
   let height = ''
   if (bands.value.length) {
-    const i = bands.value.reduce((best, _, k) => (Math.abs(s.x(bandPlace(k).frequency) - x) < Math.abs(s.x(bandPlace(best).frequency) - x) ? k : best), 0)
+    const i = bands.value.reduce(
+      (best, _, k) => (Math.abs(s.x(bandPlace(k).frequency) - x) < Math.abs(s.x(bandPlace(best).frequency) - x) ? k : best),
+      0,
+    )
     path = pathOf({ lane: 'bands', index: i, param: 'frequency' })
     height = bandParam(i, 'kind') < 3 ? pathOf({ lane: 'bands', index: i, param: 'gain' }) : ''
     bench.shownItem = i
@@ -161,12 +233,19 @@ function press(e: PointerEvent): void {
   const move = (m: PointerEvent): void => {
     if (bands.value.length && poses.value.length >= 2) {
       const frequency = Math.min(20_000, Math.max(20, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
-      const gain = Math.min(24, Math.max(-24, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
-      hand.edit('Drag', setData(props.id, 'poses', poses.value.map((p, k) => (k === at ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) } : p))))
+      const gain = Math.min(24, Math.max(-24, 30 - ((m.clientY - box.top - s.top) / (s.bottom - s.top)) * 78))
+      hand.edit(
+        'Drag',
+        setData(
+          props.id,
+          'poses',
+          poses.value.map((p, k) => (k === at ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) } : p)),
+        ),
+      )
       return
     }
     hand.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
-    if (height) hand.edit('Drag', setParam(props.id, height, 30 - (m.clientY - box.top - s.top) / (s.bottom - s.top) * 78))
+    if (height) hand.edit('Drag', setParam(props.id, height, 30 - ((m.clientY - box.top - s.top) / (s.bottom - s.top)) * 78))
   }
   hand.drag(e, 'Drag on the picture', move)
 }

@@ -17,7 +17,19 @@ const canvas = useCanvas((pen) => {
   const v = live.now()
   const shift = v.shift ?? 0
   const top = Math.abs(shift) > 1500 ? 8000 : Math.abs(shift) > 300 ? 4000 : 2000
-  const s = drawSheet(pen, { min: 0, max: top, marks: [0, 0.25, 0.5, 0.75, 1].map((k) => [k * top, `${k * top}`] as const) }, { min: -40, max: 3, marks: [[0, '0'], [-20, '−20'], [-40, '−40']] })
+  const s = drawSheet(
+    pen,
+    { min: 0, max: top, marks: [0, 0.25, 0.5, 0.75, 1].map((k) => [k * top, `${k * top}`] as const) },
+    {
+      min: -40,
+      max: 3,
+      marks: [
+        [0, '0'],
+        [-20, '−20'],
+        [-40, '−40'],
+      ],
+    },
+  )
   for (let h = 1; h <= PARTIALS; h++) {
     const db = -20 * Math.log10(h)
     g.strokeStyle = color('line')
@@ -39,7 +51,11 @@ const canvas = useCanvas((pen) => {
   }
   g.fillStyle = color('second')
   g.textAlign = 'right'
-  g.fillText(`${shift >= 0 ? '+' : '−'}${Math.abs(shift).toFixed(Math.abs(shift) < 10 ? 2 : 0)} Hz${(v.way ?? 0) >= 0.5 ? ', right the other way' : ''}`, s.right - 4, s.top + 8)
+  g.fillText(
+    `${shift >= 0 ? '+' : '−'}${Math.abs(shift).toFixed(Math.abs(shift) < 10 ? 2 : 0)} Hz${(v.way ?? 0) >= 0.5 ? ', right the other way' : ''}`,
+    s.right - 4,
+    s.top + 8,
+  )
 })
 
 function press(e: PointerEvent): void {

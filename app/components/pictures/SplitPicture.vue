@@ -40,7 +40,7 @@ const canvas = useCanvas((pen) => {
       const x = 30 + (n > 1 ? k / (n - 1) : 0.5) * (width - 60)
       const near = Math.max(0, 1 - Math.abs(at * (n - 1) - k))
       g.fillStyle = color('water')
-      const h = Math.sin(Math.PI / 2 * near) * (height - 60)
+      const h = Math.sin((Math.PI / 2) * near) * (height - 60)
       g.fillRect(x - 18, height - 30 - h, 36, h)
       g.strokeStyle = color('line')
       g.strokeRect(x - 18.5, 29.5, 37, height - 60)
@@ -52,26 +52,50 @@ const canvas = useCanvas((pen) => {
     return
   }
   if (split.mode !== 'bands') return
-  sheet = drawSheet(pen, frequencyAxis, { min: -48, max: 6, marks: [[0, '0'], [-12, '−12'], [-24, '−24'], [-36, '−36']] })
+  sheet = drawSheet(pen, frequencyAxis, {
+    min: -48,
+    max: 6,
+    marks: [
+      [0, '0'],
+      [-12, '−12'],
+      [-24, '−24'],
+      [-36, '−36'],
+    ],
+  })
   const s = sheet
   const rate = doc.project?.sampleRate ?? 48_000
   const levels = spectrum.ofRing(host.telemetry.memory.rings[0] as Float32Array, host.telemetry.memory.head[0] ?? 0)
   g.globalAlpha = 0.6
-  drawCurve(pen, s, (x) => {
-    const f = frequencyAt(s, x, 20, 20_000)
-    const from = Math.floor(f / rate * SIZE)
-    const to = Math.max(from + 1, Math.floor(f * 1.03 / rate * SIZE))
-    let most = 0
-    for (let i = from; i < to && i < levels.length; i++) most = Math.max(most, levels[i] ?? 0)
-    return s.y(20 * Math.log10(most + 1e-6) + 3 * Math.log2(f / 1000) + 12)
-  }, { color: color('water'), width: 1, fill: color('water') })
+  drawCurve(
+    pen,
+    s,
+    (x) => {
+      const f = frequencyAt(s, x, 20, 20_000)
+      const from = Math.floor((f / rate) * SIZE)
+      const to = Math.max(from + 1, Math.floor(((f * 1.03) / rate) * SIZE))
+      let most = 0
+      for (let i = from; i < to && i < levels.length; i++) most = Math.max(most, levels[i] ?? 0)
+      return s.y(20 * Math.log10(most + 1e-6) + 3 * Math.log2(f / 1000) + 12)
+    },
+    { color: color('water'), width: 1, fill: color('water') },
+  )
   g.globalAlpha = 1
   const corners = used().map(live)
   split.branches.slice(0, 5).forEach((b, k) => {
-    drawCurve(pen, s, (x) => {
-      const f = frequencyAt(s, x, 20, 20_000)
-      return s.y(corners.reduce((sum, c, i) => sum + (i < k ? side(f, c, false) : i === k ? side(f, c, true) : 0), (b.params.mute ?? 0) >= 0.5 ? -200 : b.params.level ?? 0))
-    }, { color: color('ink'), width: 2 })
+    drawCurve(
+      pen,
+      s,
+      (x) => {
+        const f = frequencyAt(s, x, 20, 20_000)
+        return s.y(
+          corners.reduce(
+            (sum, c, i) => sum + (i < k ? side(f, c, false) : i === k ? side(f, c, true) : 0),
+            (b.params.mute ?? 0) >= 0.5 ? -200 : (b.params.level ?? 0),
+          ),
+        )
+      },
+      { color: color('ink'), width: 2 },
+    )
   })
   for (const name of used()) {
     g.strokeStyle = color('magenta')
@@ -93,7 +117,13 @@ function press(e: PointerEvent): void {
   const box = el.getBoundingClientRect()
   const s = sheet
   const bands = props.split.mode === 'bands'
-  const name = bands && s ? used().reduce((best, n) => (Math.abs(s.x(base(n)) - e.clientX + box.left) < Math.abs(s.x(base(best)) - e.clientX + box.left) ? n : best), 'cross1') : 'position'
+  const name =
+    bands && s
+      ? used().reduce(
+          (best, n) => (Math.abs(s.x(base(n)) - e.clientX + box.left) < Math.abs(s.x(base(best)) - e.clientX + box.left) ? n : best),
+          'cross1',
+        )
+      : 'position'
   const move = (m: PointerEvent): void => {
     const x = m.clientX - box.left
     hand.edit('Drag', setParam(props.split.id, name, bands && s ? frequencyAt(s, x, 20, 20_000) : (x - 30) / (box.width - 60)))

@@ -17,7 +17,12 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const size = Math.min(width, height) / 2 - 14
   g.strokeStyle = color('line')
   g.beginPath()
-  for (const [dx, dy] of [[1, 0], [0, 1], [0.707, 0.707], [-0.707, 0.707]] as const) {
+  for (const [dx, dy] of [
+    [1, 0],
+    [0, 1],
+    [0.707, 0.707],
+    [-0.707, 0.707],
+  ] as const) {
     g.moveTo(cx - dx * size, cy - dy * size)
     g.lineTo(cx + dx * size, cy + dy * size)
   }
@@ -27,7 +32,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     const at = (end - 2400 + i + RING_FRAMES) % RING_FRAMES
     const m = ((l[at] ?? 0) + (r[at] ?? 0)) * 0.707
     const s = ((l[at] ?? 0) - (r[at] ?? 0)) * 0.707
-    g.globalAlpha = 0.2 + 0.6 * i / 2400
+    g.globalAlpha = 0.2 + (0.6 * i) / 2400
     g.fillRect(cx - s * size * 1.6, cy - m * size * 1.6, 1.6, 1.6)
   }
   g.globalAlpha = 1

@@ -23,7 +23,15 @@ let width = 0
 let height = 0
 
 const lengthText = (beats: number): string => {
-  const names: [number, string][] = [[4, '1/1'], [2, '1/2'], [1, '1/4'], [0.5, '1/8'], [0.25, '1/16'], [0.125, '1/32'], [0.0625, '1/64']]
+  const names: [number, string][] = [
+    [4, '1/1'],
+    [2, '1/2'],
+    [1, '1/4'],
+    [0.5, '1/8'],
+    [0.25, '1/16'],
+    [0.125, '1/32'],
+    [0.0625, '1/64'],
+  ]
   return names.find(([b]) => Math.abs(b - beats) < 0.002)?.[1] ?? `${+beats.toFixed(3)} b`
 }
 const speedText = (s: number): string => `${s < 0 ? '◂ ' : ''}× ${Math.abs(s).toFixed(2).replace(/0$/, '')}`
@@ -39,8 +47,16 @@ const canvas = useCanvas((pen, now) => {
   const middle = bottom / 2 + 4
   g.fillStyle = color('water')
   g.beginPath()
-  trail.outline((age) => width - age / trail.seconds * width, (level) => middle - level * (bottom / 2 - 8), g)
-  trail.outline((age) => width - age / trail.seconds * width, (level) => middle + level * (bottom / 2 - 8), g)
+  trail.outline(
+    (age) => width - (age / trail.seconds) * width,
+    (level) => middle - level * (bottom / 2 - 8),
+    g,
+  )
+  trail.outline(
+    (age) => width - (age / trail.seconds) * width,
+    (level) => middle + level * (bottom / 2 - 8),
+    g,
+  )
   g.fill()
   g.font = '12px "IBM Plex Sans Condensed"'
   g.textBaseline = 'middle'
@@ -54,8 +70,8 @@ const canvas = useCanvas((pen, now) => {
   const slice = live.readout('slice')
   const place = live.readout('place')
   if (open && slice > 0) {
-    const x0 = width - start / trail.seconds * width
-    const w = Math.max(4, slice / trail.seconds * width)
+    const x0 = width - (start / trail.seconds) * width
+    const w = Math.max(4, (slice / trail.seconds) * width)
     g.fillStyle = color('deep')
     g.globalAlpha = 0.22
     g.fillRect(x0, 8, w, bottom - 12)
@@ -64,7 +80,7 @@ const canvas = useCanvas((pen, now) => {
     g.lineWidth = 2
     line(g, x0, 8, x0, bottom - 4)
     line(g, x0 + w, 8, x0 + w, bottom - 4)
-    const head = width - place / trail.seconds * width
+    const head = width - (place / trail.seconds) * width
     g.strokeStyle = color('magenta')
     line(g, head, 8, head, bottom - 4)
     const speed = live.readout('speed')
@@ -78,7 +94,11 @@ const canvas = useCanvas((pen, now) => {
     g.font = 'italic 14px Newsreader'
     g.textAlign = x0 > width / 2 ? 'right' : 'left'
     const pass = Math.round(live.readout('pass'))
-    g.fillText(`${(v.sync ?? 1) >= 0.5 ? lengthText(v.sliceLength ?? 0.25) : `${Math.round((v.slice ?? 0) * 1000)} ms`}, ${pass === 0 ? 'first heard' : `pass ${pass}`}, ${speedText(speed)}`, x0 > width / 2 ? x0 - 6 : x0 + w + 6, bottom - 12)
+    g.fillText(
+      `${(v.sync ?? 1) >= 0.5 ? lengthText(v.sliceLength ?? 0.25) : `${Math.round((v.slice ?? 0) * 1000)} ms`}, ${pass === 0 ? 'first heard' : `pass ${pass}`}, ${speedText(speed)}`,
+      x0 > width / 2 ? x0 - 6 : x0 + w + 6,
+      bottom - 12,
+    )
   } else {
     g.fillStyle = color('second')
     g.font = 'italic 14px Newsreader'
@@ -104,7 +124,13 @@ const canvas = useCanvas((pen, now) => {
     if (!on) return
     g.fillStyle = color('ink')
     if (cell > 30) {
-      g.fillText((v.sync ?? 1) >= 0.5 ? lengthText((v.sliceLength ?? 0.25) * (item.slice ?? 1)) : `${Math.round((v.slice ?? 0) * (item.slice ?? 1) * 1000)}`, x + cell / 2, height - ROW + 13)
+      g.fillText(
+        (v.sync ?? 1) >= 0.5
+          ? lengthText((v.sliceLength ?? 0.25) * (item.slice ?? 1))
+          : `${Math.round((v.slice ?? 0) * (item.slice ?? 1) * 1000)}`,
+        x + cell / 2,
+        height - ROW + 13,
+      )
       g.fillText(speedText(speed), x + cell / 2, height - ROW + 29)
     }
   })
@@ -117,16 +143,23 @@ function press(e: PointerEvent): void {
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const y0 = e.clientY - box.top
   const n = items.value.length
-  const cellAt = (m: PointerEvent): number => Math.min(n - 1, Math.max(0, Math.floor((m.clientX - box.left) / width * n)))
+  const cellAt = (m: PointerEvent): number => Math.min(n - 1, Math.max(0, Math.floor(((m.clientX - box.left) / width) * n)))
   if (y0 < height - ROW) {
     const v = live.base.value
     const x0 = e.clientX
     const synced = (v.sync ?? 1) >= 0.5
-    const from = synced ? v.sliceLength ?? 0.25 : v.slice ?? 0.1
+    const from = synced ? (v.sliceLength ?? 0.25) : (v.slice ?? 0.1)
     const speed = v.speed ?? 1
     hand.drag(e, 'Drag the slice', (m) => {
-      const dx = (m.clientX - x0) / width, dy = (e.clientY - m.clientY) / height
-      hand.edit('Drag', together(setParam(props.id, synced ? 'sliceLength' : 'slice', from * 2 ** (6 * dx)), ...(Math.abs(dy) > 0.03 ? [setParam(props.id, 'speed', Math.max(-4, Math.min(4, speed + 4 * (dy - Math.sign(dy) * 0.03))))] : [])))
+      const dx = (m.clientX - x0) / width,
+        dy = (e.clientY - m.clientY) / height
+      hand.edit(
+        'Drag',
+        together(
+          setParam(props.id, synced ? 'sliceLength' : 'slice', from * 2 ** (6 * dx)),
+          ...(Math.abs(dy) > 0.03 ? [setParam(props.id, 'speed', Math.max(-4, Math.min(4, speed + 4 * (dy - Math.sign(dy) * 0.03))))] : []),
+        ),
+      )
     })
     return
   }

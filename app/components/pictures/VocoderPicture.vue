@@ -9,12 +9,23 @@ const live = useLive(props.id)
 
 const canvas = useCanvas((pen) => {
   const { g, color } = pen
-  const s = drawSheet(pen, frequencyAxis, { min: -72, max: 0, marks: [[-60, '−60'], [-48, '−48'], [-36, '−36'], [-24, '−24'], [-12, '−12'], [0, '0']] })
+  const s = drawSheet(pen, frequencyAxis, {
+    min: -72,
+    max: 0,
+    marks: [
+      [-60, '−60'],
+      [-48, '−48'],
+      [-36, '−36'],
+      [-24, '−24'],
+      [-12, '−12'],
+      [0, '0'],
+    ],
+  })
   const v = live.now()
   const count = Math.round(v.bands ?? 20)
   const up = 2 ** ((v.shift ?? 0) / 12)
   const hz = (b: number): number => (v.low ?? 90) * ((v.high ?? 9000) / (v.low ?? 90)) ** (b / (count - 1))
-  const wide = Math.max(2, (s.x(hz(1)) - s.x(hz(0))) - 2)
+  const wide = Math.max(2, s.x(hz(1)) - s.x(hz(0)) - 2)
   for (let b = 0; b < count; b++) {
     const db = Math.max(-72, Math.min(0, 20 * Math.log10(live.readout(`band ${b + 1}`) + 1e-6)))
     const x = s.x(hz(b) * up)

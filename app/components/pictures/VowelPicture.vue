@@ -31,7 +31,8 @@ function at(v: Record<string, number>): [number, number] {
     const along = (v.position ?? 0) * (own.value.length - 1)
     const k = Math.min(own.value.length - 1, Math.floor(along))
     const [a, b] = [own.value[k]?.peaks, (own.value[k + 1] ?? own.value[k])?.peaks]
-    const between = (n: number): number => (a?.[n]?.frequency ?? 500) * ((b?.[n]?.frequency ?? 500) / (a?.[n]?.frequency ?? 500)) ** (along - k)
+    const between = (n: number): number =>
+      (a?.[n]?.frequency ?? 500) * ((b?.[n]?.frequency ?? 500) / (a?.[n]?.frequency ?? 500)) ** (along - k)
     return [between(0), between(1)]
   }
   place.set([v.position ?? 0, v.open ?? 0, v.front ?? 0, 1])
@@ -42,7 +43,31 @@ function at(v: Record<string, number>): [number, number] {
 const canvas = useCanvas((pen) => {
   const { g, color } = pen
   // front of the mouth at the left and open below, as phoneticians draw it
-  const s = sheet = drawSheet(pen, { min: 2600, max: 700, log: true, marks: [[2400, '2.4k'], [1700, '1.7k'], [1200, '1.2k'], [850, '850']] }, { min: 900, max: 220, log: true, marks: [[270, '270'], [400, '400'], [600, '600'], [800, '800']] })
+  const s = (sheet = drawSheet(
+    pen,
+    {
+      min: 2600,
+      max: 700,
+      log: true,
+      marks: [
+        [2400, '2.4k'],
+        [1700, '1.7k'],
+        [1200, '1.2k'],
+        [850, '850'],
+      ],
+    },
+    {
+      min: 900,
+      max: 220,
+      log: true,
+      marks: [
+        [270, '270'],
+        [400, '400'],
+        [600, '600'],
+        [800, '800'],
+      ],
+    },
+  ))
   g.textAlign = 'center'
   g.textBaseline = 'middle'
   g.font = 'italic 22px Newsreader'
@@ -76,7 +101,12 @@ const canvas = useCanvas((pen) => {
     g.strokeStyle = color(`hue-${ends.hue}`)
     g.lineWidth = 4
     g.globalAlpha = 0.5
-    path((t) => ({ ...now, position: mix(ends.low.position, ends.high.position, t), open: mix(ends.low.open, ends.high.open, t), front: mix(ends.low.front, ends.high.front, t) }))
+    path((t) => ({
+      ...now,
+      position: mix(ends.low.position, ends.high.position, t),
+      open: mix(ends.low.open, ends.high.open, t),
+      front: mix(ends.low.front, ends.high.front, t),
+    }))
     g.globalAlpha = 1
   }
   const [b1, b2] = at(live.base.value)
@@ -118,17 +148,43 @@ function add(): void {
   const now = live.now()
   const [f1, f2] = at(now)
   const sign = vowelNear(f1, f2)
-  const near = ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign)))
+  const near = ownFrom(
+    Math.max(
+      0,
+      vowels.findIndex((v) => v.sign === sign),
+    ),
+  )
   // in the own list it is a copy of what sounds there, elsewhere the nearest vowel with its first two peaks where they are heard
-  const heard = (now.mode ?? 0) === 2 && shown.value ? { ...shown.value, name: '' } : { ...near, peaks: near.peaks.map((p, n) => (n === 0 ? { ...p, frequency: f1 } : n === 1 ? { ...p, frequency: f2 } : p)) }
+  const heard =
+    (now.mode ?? 0) === 2 && shown.value
+      ? { ...shown.value, name: '' }
+      : { ...near, peaks: near.peaks.map((p, n) => (n === 0 ? { ...p, frequency: f1 } : n === 1 ? { ...p, frequency: f2 } : p)) }
   const places = chosen.value + (own.value.length ? 1 : 0)
   const next = [...own.value.slice(0, places), { ...heard, name: freeName(heard.name || sign) }, ...own.value.slice(places)]
-  doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2), setParam(props.id, 'position', next.length > 1 ? places / (next.length - 1) : 0)))
+  doc.edit(
+    'Add a vowel',
+    together(
+      setData(props.id, 'vowels', next),
+      setParam(props.id, 'mode', 2),
+      setParam(props.id, 'position', next.length > 1 ? places / (next.length - 1) : 0),
+    ),
+  )
   chosen.value = places
 }
 /** Adds one of the known vowels at the end of the list. */
 function addSign(sign: string): void {
-  const next = [...own.value, { ...ownFrom(Math.max(0, vowels.findIndex((v) => v.sign === sign))), name: freeName(sign) }]
+  const next = [
+    ...own.value,
+    {
+      ...ownFrom(
+        Math.max(
+          0,
+          vowels.findIndex((v) => v.sign === sign),
+        ),
+      ),
+      name: freeName(sign),
+    },
+  ]
   doc.edit('Add a vowel', together(setData(props.id, 'vowels', next), setParam(props.id, 'mode', 2)))
   chosen.value = next.length - 1
 }
@@ -144,16 +200,28 @@ function freeName(name: string): string {
 /** Chooses a vowel of the list, and lets it sound. */
 function choose(i: number): void {
   chosen.value = i
-  doc.edit('Go to a vowel', together(setParam(props.id, 'mode', 2), setParam(props.id, 'position', own.value.length > 1 ? i / (own.value.length - 1) : 0)))
+  doc.edit(
+    'Go to a vowel',
+    together(setParam(props.id, 'mode', 2), setParam(props.id, 'position', own.value.length > 1 ? i / (own.value.length - 1) : 0)),
+  )
 }
 /** The vowel of the list that sounds, by its name. */
-const sounding = computed(() => ((live.base.value.mode ?? 0) === 2 && own.value.length ? own.value[Math.round((live.base.value.position ?? 0) * (own.value.length - 1))] : undefined))
+const sounding = computed(() =>
+  (live.base.value.mode ?? 0) === 2 && own.value.length
+    ? own.value[Math.round((live.base.value.position ?? 0) * (own.value.length - 1))]
+    : undefined,
+)
 
 const peakSpecs = {
-  frequency: hertz('frequency', { min: 60, max: 12_000, default: 500 }), level: decibel('level', { min: -24, max: 30, default: 12 }), width: hertz('width', { min: 10, max: 4000, default: 80 }),
+  frequency: hertz('frequency', { min: 60, max: 12_000, default: 500 }),
+  level: decibel('level', { min: -24, max: 30, default: 12 }),
+  width: hertz('width', { min: 10, max: 4000, default: 80 }),
 } as const
 const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
-  keep('Set a peak', own.value.map((v) => (v === shown.value ? { ...v, peaks: v.peaks.map((p, m) => (m === n ? { ...p, [what]: value } : p)) } : v)))
+  keep(
+    'Set a peak',
+    own.value.map((v) => (v === shown.value ? { ...v, peaks: v.peaks.map((p, m) => (m === n ? { ...p, [what]: value } : p)) } : v)),
+  )
 </script>
 
 <template>

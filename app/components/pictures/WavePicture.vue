@@ -33,7 +33,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.stroke()
   const draw = (ring: Float32Array, stroke: string, thick: number): void => {
     g.beginPath()
-    for (let i = 0; i < FRAMES; i += 1) g.lineTo(i / FRAMES * width, y(ring[(start + i + 2 * RING_FRAMES) % RING_FRAMES] ?? 0))
+    for (let i = 0; i < FRAMES; i += 1) g.lineTo((i / FRAMES) * width, y(ring[(start + i + 2 * RING_FRAMES) % RING_FRAMES] ?? 0))
     g.strokeStyle = stroke
     g.lineWidth = thick
     g.stroke()
@@ -43,7 +43,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.fillStyle = color('magenta')
   for (let i = 0; i < FRAMES; i++) {
     const v = wet[(start + i + 2 * RING_FRAMES) % RING_FRAMES] ?? 0
-    if (v > 1 || v < -1) g.fillRect(i / FRAMES * width, v > 0 ? 0 : height - 5, 2, 5)
+    if (v > 1 || v < -1) g.fillRect((i / FRAMES) * width, v > 0 ? 0 : height - 5, 2, 5)
   }
 })
 </script>

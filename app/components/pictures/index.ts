@@ -32,11 +32,22 @@ import * as traces from './traces'
 import { crushCurve, driveCurve, foldCurve, foldThresholds } from './transfer-curves'
 
 /** An effect's picture, what it is given beside the effect's id, and an editor of its own beneath it. */
-interface EffectFace { readonly picture: Component, readonly props?: Readonly<Record<string, unknown>>, readonly below?: Component }
+interface EffectFace {
+  readonly picture: Component
+  readonly props?: Readonly<Record<string, unknown>>
+  readonly below?: Component
+}
 /** A modulator's small picture, and an editor of its own. */
-interface ModulatorFace { readonly trace: traces.Trace, readonly editor?: Component }
+interface ModulatorFace {
+  readonly trace: traces.Trace
+  readonly editor?: Component
+}
 /** Controls of a source that are no parameters; what stands in place of its picture, and beneath it. */
-interface SourceFace { readonly controls?: Component, readonly picture?: Component, readonly below?: Component }
+interface SourceFace {
+  readonly controls?: Component
+  readonly picture?: Component
+  readonly below?: Component
+}
 /** How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of it, a ring of water that runs back. */
 type NodeShape = 'plate' | 'fork' | 'frame' | 'ring'
 
@@ -89,12 +100,17 @@ const modulators: Readonly<Record<string, ModulatorFace>> = {
   'macro': { trace: traces.handTrace },
 }
 const sources: Readonly<Record<string, SourceFace>> = {
-  'input': { controls: InputControls },
-  'kit': { picture: KitPads },
-  'played': { below: KeyStrip },
-  'track': { controls: TrackChoice },
+  input: { controls: InputControls },
+  kit: { picture: KitPads },
+  played: { below: KeyStrip },
+  track: { controls: TrackChoice },
 }
-const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = { 'effect': 'plate', 'split': 'fork', 'group': 'frame', 'loop-back': 'ring' }
+const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = {
+  'effect': 'plate',
+  'split': 'fork',
+  'group': 'frame',
+  'loop-back': 'ring',
+}
 
 export const effectFace = (type: string): EffectFace | undefined => effects[type]
 export const modulatorFace = (type: string): ModulatorFace => modulators[type] ?? { trace: traces.trailTrace }

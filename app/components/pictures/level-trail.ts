@@ -5,7 +5,10 @@ export class LevelTrail {
   private head = 0
   private latest = 0
 
-  constructor(readonly seconds: number, frames = 40 * seconds) {
+  constructor(
+    readonly seconds: number,
+    frames = 40 * seconds,
+  ) {
     this.levels = new Float32Array(frames)
     this.times = new Float64Array(frames).fill(-1e9)
   }

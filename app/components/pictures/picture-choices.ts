@@ -1,3 +1,11 @@
 /** What the picture of an effect is of, and what of a measured response is shown. */
-export const pictureOf = [{ value: 'own', text: 'this' }, { value: 'branch', text: 'its branch' }, { value: 'up to here', text: 'the chain up to here' }] as const
-export const responseViews = [{ value: 'magnitude', text: 'Magnitude' }, { value: 'phase', text: 'Phase' }, { value: 'delay', text: 'Group delay' }] as const
+export const pictureOf = [
+  { value: 'own', text: 'this' },
+  { value: 'branch', text: 'its branch' },
+  { value: 'up to here', text: 'the chain up to here' },
+] as const
+export const responseViews = [
+  { value: 'magnitude', text: 'Magnitude' },
+  { value: 'phase', text: 'Phase' },
+  { value: 'delay', text: 'Group delay' },
+] as const

@@ -10,7 +10,12 @@ export interface Sheet {
   readonly bottom: number
 }
 
-interface Axis { readonly min: number, readonly max: number, readonly log?: boolean, readonly marks: readonly (readonly [number, string])[] }
+interface Axis {
+  readonly min: number
+  readonly max: number
+  readonly log?: boolean
+  readonly marks: readonly (readonly [number, string])[]
+}
 
 export function drawSheet({ g, width, height, color }: Pen, xAxis: Axis, yAxis: Axis): Sheet {
   const left = 34
@@ -18,7 +23,14 @@ export function drawSheet({ g, width, height, color }: Pen, xAxis: Axis, yAxis: 
   const top = 8
   const bottom = height - 20
   const part = (a: Axis, v: number): number => (a.log ? Math.log(v / a.min) / Math.log(a.max / a.min) : (v - a.min) / (a.max - a.min))
-  const sheet: Sheet = { left, right, top, bottom, x: (v) => left + part(xAxis, v) * (right - left), y: (v) => bottom - part(yAxis, v) * (bottom - top) }
+  const sheet: Sheet = {
+    left,
+    right,
+    top,
+    bottom,
+    x: (v) => left + part(xAxis, v) * (right - left),
+    y: (v) => bottom - part(yAxis, v) * (bottom - top),
+  }
   g.strokeStyle = color('line')
   g.fillStyle = color('second')
   g.lineWidth = 1
@@ -46,7 +58,12 @@ export function line(g: CanvasRenderingContext2D, x0: number, y0: number, x1: nu
   g.stroke()
 }
 
-export interface CurveStyle { readonly color: string, readonly width?: number, readonly dash?: readonly number[], readonly fill?: string }
+export interface CurveStyle {
+  readonly color: string
+  readonly width?: number
+  readonly dash?: readonly number[]
+  readonly fill?: string
+}
 
 /** A curve over the width of the sheet: `f` gives the pixel height at a pixel place. Filled down to the ground where asked. */
 export function drawCurve({ g }: Pen, s: Sheet, f: (x: number) => number, style: CurveStyle): void {
@@ -76,6 +93,21 @@ export function drawCurve({ g }: Pen, s: Sheet, f: (x: number) => number, style:
 }
 
 /** Frequency at a pixel of a logarithmic sheet. */
-export const frequencyAt = (s: Sheet, x: number, min: number, max: number): number => min * (max / min) ** ((x - s.left) / (s.right - s.left))
+export const frequencyAt = (s: Sheet, x: number, min: number, max: number): number =>
+  min * (max / min) ** ((x - s.left) / (s.right - s.left))
 
-export const frequencyAxis: Axis = { min: 20, max: 20_000, log: true, marks: [[50, '50'], [100, '100'], [200, '200'], [500, '500'], [1000, '1k'], [2000, '2k'], [5000, '5k'], [10_000, '10k']] }
+export const frequencyAxis: Axis = {
+  min: 20,
+  max: 20_000,
+  log: true,
+  marks: [
+    [50, '50'],
+    [100, '100'],
+    [200, '200'],
+    [500, '500'],
+    [1000, '1k'],
+    [2000, '2k'],
+    [5000, '5k'],
+    [10_000, '10k'],
+  ],
+}

@@ -37,10 +37,16 @@ export class Trail {
   private readonly values = new Float32Array(120).fill(NaN)
   private head = 0
   readonly length = this.values.length
-  push(value: number): void { this.values[this.head = (this.head + 1) % this.length] = value }
+  push(value: number): void {
+    this.values[(this.head = (this.head + 1) % this.length)] = value
+  }
   /** From the oldest, 0, to the newest. */
-  at(i: number): number { return this.values[(this.head + 1 + i) % this.length] ?? NaN }
-  get newest(): number { return this.values[this.head] ?? NaN }
+  at(i: number): number {
+    return this.values[(this.head + 1 + i) % this.length] ?? NaN
+  }
+  get newest(): number {
+    return this.values[this.head] ?? NaN
+  }
 }
 
 /** What it did: for all that is not known beforehand. */
@@ -93,7 +99,7 @@ export const envelopeTrace: Trace = ({ pen, set: live, y, read, value }) => {
   const whole = parts.reduce((a, b) => a + b, 0) || 1
   const ends: number[] = []
   let x = 0
-  for (const p of parts) ends.push(x += p / whole * (width - 6))
+  for (const p of parts) ends.push((x += (p / whole) * (width - 6)))
   const sustain = live('sustain', 0.4)
   g.beginPath()
   g.moveTo(0, y(0))
@@ -106,7 +112,12 @@ export const envelopeTrace: Trace = ({ pen, set: live, y, read, value }) => {
 
 /** What it follows, its threshold, and when it was over that. */
 export const followerTrace: Trace = (c) => {
-  const { pen: { g, width, height }, set, y, beside } = c
+  const {
+    pen: { g, width, height },
+    set,
+    y,
+    beside,
+  } = c
   if (c.isPlaying) beside.push(c.output('gate'))
   const threshold = y(set('threshold', 0.25))
   g.globalAlpha = 0.5
@@ -117,7 +128,7 @@ export const followerTrace: Trace = (c) => {
   g.stroke()
   g.setLineDash([])
   g.globalAlpha = 0.25
-  for (let i = 0; i < beside.length; i++) if (beside.at(i) > 0.5) g.fillRect((width - 6) * i / (beside.length - 1), height - 4, 1.5, 3)
+  for (let i = 0; i < beside.length; i++) if (beside.at(i) > 0.5) g.fillRect(((width - 6) * i) / (beside.length - 1), height - 4, 1.5, 3)
   g.globalAlpha = 1
   trailTrace(c)
 }
@@ -143,15 +154,15 @@ export const notesTrace: Trace = ({ pen, line, beat, value }) => {
     const length = line?.length || 1e9
     for (const round of line?.length ? [-1, 0, 1] : [0]) {
       const start = n.start + (Math.floor(beat / length) + round) * (line?.length ?? 0)
-      const x = (start - beat + 2) / span * width
-      const w = Math.max(2, n.length / span * width)
+      const x = ((start - beat + 2) / span) * width
+      const w = Math.max(2, (n.length / span) * width)
       if (x + w < 0 || x > width) continue
       g.globalAlpha = 0.3 + 0.7 * n.velocity
-      g.fillRect(x, height - 4 - (n.pitch - low) / Math.max(1, high - low) * (height - 8), w - 1, 3)
+      g.fillRect(x, height - 4 - ((n.pitch - low) / Math.max(1, high - low)) * (height - 8), w - 1, 3)
     }
   }
   g.globalAlpha = 0.6
-  g.fillRect(2 / span * width, 0, 1, height)
+  g.fillRect((2 / span) * width, 0, 1, height)
   g.globalAlpha = 1
   if (!Number.isNaN(value) && value > 0) write(pen, noteText(Math.round(value * 128)))
 }
@@ -167,7 +178,10 @@ export const handTrace: Trace = ({ pen, set, value }) => {
 
 /** A known course over the width; what lies before `now` fainter. */
 function course({ g, width }: Pen, f: (x: number) => number, y: (v: number) => number, now = 0): void {
-  for (const [from, to, alpha] of [[0, now, 0.35], [now, 1, 1]] as const) {
+  for (const [from, to, alpha] of [
+    [0, now, 0.35],
+    [now, 1, 1],
+  ] as const) {
     g.globalAlpha = alpha
     g.beginPath()
     for (let px = from * width; px <= to * width; px++) g.lineTo(px, y(f(px / width)))
@@ -182,7 +196,7 @@ function trail(pen: Pen, past: Trail, y: (v: number) => number, value: number): 
   g.beginPath()
   for (let i = 0; i < past.length; i++) {
     const v = past.at(i)
-    if (!Number.isNaN(v)) g.lineTo((width - 6) * i / (past.length - 1), y(v))
+    if (!Number.isNaN(v)) g.lineTo(((width - 6) * i) / (past.length - 1), y(v))
   }
   g.stroke()
   if (!Number.isNaN(value)) mark(pen, width - 6, y(value))

@@ -12,16 +12,22 @@ const { doc } = useSession()
 const set = computed<Arpeggio>(() => props.track.arpeggio ?? arpeggioSchema.parse({ on: false }))
 const orders = arpeggioOrders.map((value) => ({ value, text: value }))
 const specs = {
-  octaves: number('Octaves', { min: 1, max: 5, default: 1, glide: 0 }), step: beats('Step', { min: 1 / 64, max: 16, default: 0.25 }),
-  gate: percent('Gate', { min: 0.02, max: 4, default: 0.8 }), swing: percent('Swing', { max: 0.75, default: 0 }), count: number('Steps of a round', { min: 0, max: 16, default: 0, glide: 0 }),
-  transpose: semitones('Transposition of the step', { min: -48, max: 48, default: 0 }), velocity: percent('Velocity of the step', { max: 2, default: 1 }),
+  octaves: number('Octaves', { min: 1, max: 5, default: 1, glide: 0 }),
+  step: beats('Step', { min: 1 / 64, max: 16, default: 0.25 }),
+  gate: percent('Gate', { min: 0.02, max: 4, default: 0.8 }),
+  swing: percent('Swing', { max: 0.75, default: 0 }),
+  count: number('Steps of a round', { min: 0, max: 16, default: 0, glide: 0 }),
+  transpose: semitones('Transposition of the step', { min: -48, max: 48, default: 0 }),
+  velocity: percent('Velocity of the step', { max: 2, default: 1 }),
 } as const
 
 function change(part: Partial<Arpeggio>): void {
   doc.edit('Set the arpeggio', setArpeggio(props.track.id, { ...(JSON.parse(JSON.stringify(set.value)) as Arpeggio), on: true, ...part }))
 }
-const resize = (count: number): void => change({ steps: Array.from({ length: Math.round(count) }, (_, i) => set.value.steps[i] ?? { transpose: 0, velocity: 1 }) })
-const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void => change({ steps: set.value.steps.map((s, i) => (i === index ? { ...s, ...part } : { ...s })) })
+const resize = (count: number): void =>
+  change({ steps: Array.from({ length: Math.round(count) }, (_, i) => set.value.steps[i] ?? { transpose: 0, velocity: 1 }) })
+const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void =>
+  change({ steps: set.value.steps.map((s, i) => (i === index ? { ...s, ...part } : { ...s })) })
 </script>
 
 <template>

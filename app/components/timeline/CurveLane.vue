@@ -13,8 +13,18 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** One curve along the song: its own length can be worked on, what repeats after it is drawn behind. */
-const props = defineProps<{ modulator: Modulator, track: Track, perBeat: number, beats: number, snap: number, tool: 'points' | 'draw' | 'line', chosen: boolean, span: Span | null, closing: number | null }>()
-const emit = defineEmits<{ choose: [], span: [span: Span | null] }>()
+const props = defineProps<{
+  modulator: Modulator
+  track: Track
+  perBeat: number
+  beats: number
+  snap: number
+  tool: 'points' | 'draw' | 'line'
+  chosen: boolean
+  span: Span | null
+  closing: number | null
+}>()
+const emit = defineEmits<{ choose: []; span: [span: Span | null] }>()
 const { doc, bench, host } = useSession()
 const hand = useGesture()
 const m = computed(() => props.modulator)
@@ -24,7 +34,13 @@ const points = computed<readonly Point[]>(() => {
   return read.length ? read : firstCurve
 })
 const shape = computed(() => new DrawnShape(points.value))
-const moves = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === m.value.id).map((l) => `${l.owner}, ${l.param.toLowerCase()}: ${l.from} – ${l.to}`) : []))
+const moves = computed(() =>
+  doc.project
+    ? readLinks(doc.project)
+        .filter((l) => l.link.source === m.value.id)
+        .map((l) => `${l.owner}, ${l.param.toLowerCase()}: ${l.from} – ${l.to}`)
+    : [],
+)
 const lengthSpec = modulatorDefinition(props.modulator.type)?.params.length
 
 const repeats = useCanvas(({ g, width, height, color }) => {
@@ -40,17 +56,20 @@ const repeats = useCanvas(({ g, width, height, color }) => {
   g.stroke()
   g.setLineDash([3, 4])
   // ends that lie too close are none that could be seen
-  if (own >= 3) for (let x = own; x <= width; x += own) {
-    g.beginPath()
-    g.moveTo(x, 0)
-    g.lineTo(x, height)
-    g.stroke()
-  }
+  if (own >= 3)
+    for (let x = own; x <= width; x += own) {
+      g.beginPath()
+      g.moveTo(x, 0)
+      g.lineTo(x, height)
+      g.stroke()
+    }
   g.setLineDash([])
   g.globalAlpha = 1
 })
 
-const followTip = computed(() => ((m.value.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift'))
+const followTip = computed(() =>
+  (m.value.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift',
+)
 </script>
 
 <template>

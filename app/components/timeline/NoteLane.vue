@@ -1,5 +1,15 @@
 <script setup lang="ts">
-import { addNotes, editLine, emptyLine, moveNotes, removeNotes, setVelocities, stretchNotes, toggleStep, trimNotes } from '@oleaje/core/project/note-edits'
+import {
+  addNotes,
+  editLine,
+  emptyLine,
+  moveNotes,
+  removeNotes,
+  setVelocities,
+  stretchNotes,
+  toggleStep,
+  trimNotes,
+} from '@oleaje/core/project/note-edits'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { computed, ref, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
@@ -8,7 +18,7 @@ import { useSession } from '../../composables/useSession'
 import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note-grid'
 
 /** The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or pressure beneath. */
-const props = defineProps<{ track: Track, perBeat: number, beats: number, snap: number }>()
+const props = defineProps<{ track: Track; perBeat: number; beats: number; snap: number }>()
 const { doc, bench, host } = useSession()
 const hand = useGesture()
 const lane = ref<HTMLElement | null>(null)
@@ -17,14 +27,19 @@ const beneath = ref<'velocity' | 'bend' | 'pressure'>('velocity')
 const scale = ref({ root: 0, scale: 0 })
 /** Where Enter puts a note, and the row it goes to. */
 const cursor = ref({ beat: 0, pitch: 60 })
-const marquee = ref<{ x0: number, y0: number, x1: number, y1: number } | null>(null)
+const marquee = ref<{ x0: number; y0: number; x1: number; y1: number } | null>(null)
 
 const line = computed<NoteLine>(() => props.track.line ?? emptyLine(loopLength.value))
 const loopLength = computed(() => Math.max(1, (doc.project?.loop.end ?? 16) - (doc.project?.loop.start ?? 0)))
 const range = ref(rangeOf(props.track))
 const inHand = ref(false)
 // more keys are shown when the hand has let go
-watch(() => [props.track.line, inHand.value] as const, () => { if (!inHand.value) range.value = rangeOf(props.track, range.value) })
+watch(
+  () => [props.track.line, inHand.value] as const,
+  () => {
+    if (!inHand.value) range.value = rangeOf(props.track, range.value)
+  },
+)
 const rows = computed(() => rowsOf(props.track, range.value))
 const isKit = computed(() => hasPads(props.track))
 /** Beats of one step: what is snapped to, or a sixteenth where nothing is. */
@@ -32,8 +47,14 @@ const grid = computed(() => props.snap || 0.25)
 const rowHeight = computed(() => (isKit.value ? 22 : 9))
 const height = computed(() => rows.value.length * rowHeight.value)
 const BENEATH = 46
-const snapped = (beat: number, free: boolean): number => (props.snap > 0 && !free ? Math.floor(beat / props.snap + 1e-6) * props.snap : beat)
-watch(() => props.track.line?.notes.length, (n = 0) => { if ([...chosen.value].some((i) => i >= n)) chosen.value = new Set() })
+const snapped = (beat: number, free: boolean): number =>
+  props.snap > 0 && !free ? Math.floor(beat / props.snap + 1e-6) * props.snap : beat
+watch(
+  () => props.track.line?.notes.length,
+  (n = 0) => {
+    if ([...chosen.value].some((i) => i >= n)) chosen.value = new Set()
+  },
+)
 
 /** A change of the notes, as a step of its own or as part of a gesture. */
 const change = (label: string, how: (line: NoteLine) => NoteLine): void => hand.edit(label, editLine(props.track.id, how, loopLength.value))
@@ -98,7 +119,7 @@ const canvas = useCanvas(({ g, width, height: h, color, still }) => {
 })
 
 /** Place of a pointer: beat, key, and how far down. */
-function placeOf(e: PointerEvent, box: DOMRect): { beat: number, pitch: number, x: number, y: number } {
+function placeOf(e: PointerEvent, box: DOMRect): { beat: number; pitch: number; x: number; y: number } {
   const [x, y] = [e.clientX - box.left, e.clientY - box.top]
   const row = rows.value[Math.min(rows.value.length - 1, Math.max(0, Math.floor(y / rowHeight.value)))]
   return { beat: Math.max(0, x / props.perBeat), pitch: row?.pitch ?? 60, x, y }
@@ -123,7 +144,8 @@ function press(e: PointerEvent): void {
 /** On steps: what the first one becomes, all that are passed become. */
 function steps(e: PointerEvent, box: DOMRect): void {
   const start = placeOf(e, box)
-  const there = (beat: number, pitch: number): boolean => line.value.notes.some((n) => Math.round(n.pitch) === pitch && n.start >= beat - 1e-6 && n.start < beat + grid.value - 1e-6)
+  const there = (beat: number, pitch: number): boolean =>
+    line.value.notes.some((n) => Math.round(n.pitch) === pitch && n.start >= beat - 1e-6 && n.start < beat + grid.value - 1e-6)
   const cell = (beat: number): number => Math.floor(beat / grid.value + 1e-6) * grid.value
   const clears = there(cell(start.beat), start.pitch)
   const passed = new Set<string>()
@@ -148,7 +170,10 @@ function draw(e: PointerEvent, box: DOMRect): void {
   const index = line.value.notes.length
   hand.drag(e, 'Draw a note', (m) => {
     const end = placeOf(m, box).beat
-    const length = props.snap > 0 && !m.altKey ? Math.max(props.snap, Math.ceil((end - beat) / props.snap - 1e-6) * props.snap) : Math.max(1 / 32, end - beat)
+    const length =
+      props.snap > 0 && !m.altKey
+        ? Math.max(props.snap, Math.ceil((end - beat) / props.snap - 1e-6) * props.snap)
+        : Math.max(1 / 32, end - beat)
     change('Draw a note', (l) => ({ ...l, notes: l.notes.map((n, i) => (i === index ? { ...n, length } : n)) }))
   })
   change('Draw a note', (l) => addNotes(l, [{ start: beat, length: grid.value, pitch: start.pitch, velocity: 0.8 }]))
@@ -171,27 +196,49 @@ function take(e: PointerEvent, box: DOMRect, index: number): void {
   const start = placeOf(e, box)
   const before = line.value
   const edge = Math.min(6 / props.perBeat, note.length / 3)
-  const way = start.beat > note.start + note.length - edge ? 'end' : start.beat < note.start + edge && note.length * props.perBeat > 18 ? 'start' : 'move'
+  const way =
+    start.beat > note.start + note.length - edge
+      ? 'end'
+      : start.beat < note.start + edge && note.length * props.perBeat > 18
+        ? 'start'
+        : 'move'
   const label = way === 'end' ? 'Lengthen notes' : way === 'start' ? 'Trim notes' : 'Move notes'
   let heard = start.pitch
   hand.drag(e, label, (m) => {
     const at = placeOf(m, box)
     const raw = at.beat - start.beat
     const by = props.snap > 0 && !m.altKey ? Math.round(raw / props.snap) * props.snap : raw
-    change(label, () => (way === 'end' ? stretchNotes(before, of, by) : way === 'start' ? trimNotes(before, of, by) : moveNotes(before, of, by, at.pitch - start.pitch)))
-    if (way === 'move' && at.pitch !== heard) hear(heard = at.pitch)
+    change(label, () =>
+      way === 'end'
+        ? stretchNotes(before, of, by)
+        : way === 'start'
+          ? trimNotes(before, of, by)
+          : moveNotes(before, of, by, at.pitch - start.pitch),
+    )
+    if (way === 'move' && at.pitch !== heard) hear((heard = at.pitch))
   })
 }
 
 function mark(e: PointerEvent, box: DOMRect): void {
   const start = placeOf(e, box)
-  hand.drag(e, 'Choose notes', (m) => {
-    const at = placeOf(m, box)
-    marquee.value = { x0: start.x, y0: start.y, x1: at.x, y1: at.y }
-    const [from, to] = [Math.min(start.beat, at.beat), Math.max(start.beat, at.beat)]
-    const [low, high] = [Math.min(start.pitch, at.pitch), Math.max(start.pitch, at.pitch)]
-    chosen.value = new Set(line.value.notes.flatMap((n, i) => (n.start < to && n.start + n.length > from && n.pitch >= low - 0.5 && n.pitch <= high + 0.5 ? [i] : [])))
-  }, () => { marquee.value = null })
+  hand.drag(
+    e,
+    'Choose notes',
+    (m) => {
+      const at = placeOf(m, box)
+      marquee.value = { x0: start.x, y0: start.y, x1: at.x, y1: at.y }
+      const [from, to] = [Math.min(start.beat, at.beat), Math.max(start.beat, at.beat)]
+      const [low, high] = [Math.min(start.pitch, at.pitch), Math.max(start.pitch, at.pitch)]
+      chosen.value = new Set(
+        line.value.notes.flatMap((n, i) =>
+          n.start < to && n.start + n.length > from && n.pitch >= low - 0.5 && n.pitch <= high + 0.5 ? [i] : [],
+        ),
+      )
+    },
+    () => {
+      marquee.value = null
+    },
+  )
 }
 
 /** Bars of velocity: those under the pointer, or of them the chosen ones. */
@@ -225,7 +272,10 @@ function keydown(e: KeyboardEvent): void {
   const step = e.altKey ? 1 / 32 : grid.value
   const place = (beats: number, up: number): void => {
     const row = rows.value.findIndex((r) => r.pitch === cursor.value.pitch)
-    cursor.value = { beat: Math.max(0, cursor.value.beat + beats), pitch: rows.value[Math.min(rows.value.length - 1, Math.max(0, row - up))]?.pitch ?? 60 }
+    cursor.value = {
+      beat: Math.max(0, cursor.value.beat + beats),
+      pitch: rows.value[Math.min(rows.value.length - 1, Math.max(0, row - up))]?.pitch ?? 60,
+    }
   }
   const along = (by: number): void => {
     const order = line.value.notes.map((n, i) => ({ n, i })).sort((a, b) => a.n.start - b.n.start || a.n.pitch - b.n.pitch)
@@ -255,8 +305,12 @@ function keydown(e: KeyboardEvent): void {
     },
     ',': () => along(-1),
     '.': () => along(1),
-    'Ctrl+a': () => { chosen.value = new Set(line.value.notes.keys()) },
-    'Escape': () => { chosen.value = new Set() },
+    'Ctrl+a': () => {
+      chosen.value = new Set(line.value.notes.keys())
+    },
+    'Escape': () => {
+      chosen.value = new Set()
+    },
   }
   const key = `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.shiftKey && e.key.startsWith('Arrow') ? 'Shift+' : ''}${e.key === 'Backspace' ? 'Delete' : e.key}`
   const act = acts[key]
@@ -267,7 +321,10 @@ function keydown(e: KeyboardEvent): void {
 }
 
 const picked = computed(() => [...chosen.value].flatMap((i) => line.value.notes[i] ?? []))
-const spokenLane = computed(() => `Notes of ${props.track.name}: ${line.value.notes.length}${picked.value[0] ? `; ${picked.value.length === 1 ? noteInWords(picked.value[0]) : `${picked.value.length} chosen`}` : ''}`)
+const spokenLane = computed(
+  () =>
+    `Notes of ${props.track.name}: ${line.value.notes.length}${picked.value[0] ? `; ${picked.value.length === 1 ? noteInWords(picked.value[0]) : `${picked.value.length} chosen`}` : ''}`,
+)
 </script>
 
 <template>

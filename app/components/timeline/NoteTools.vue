@@ -1,5 +1,18 @@
 <script setup lang="ts">
-import { addNotes, editLine, joinNotes, moveNotes, quantiseNotes, removeNotes, repeatNotes, scaleNotes, setNoteLine, setNoteOffset, setVelocities, shiftInScale } from '@oleaje/core/project/note-edits'
+import {
+  addNotes,
+  editLine,
+  joinNotes,
+  moveNotes,
+  quantiseNotes,
+  removeNotes,
+  repeatNotes,
+  scaleNotes,
+  setNoteLine,
+  setNoteOffset,
+  setVelocities,
+  shiftInScale,
+} from '@oleaje/core/project/note-edits'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { beats as beatsSpec, percent, seconds } from '@oleaje/core/units/parameter'
 import { noteNames, scales } from '@oleaje/core/units/tuning'
@@ -9,8 +22,19 @@ import { useSession } from '../../composables/useSession'
 import { hasPads } from './note-grid'
 
 /** What can be done with the notes of a track: with those that are chosen, or with all of them. */
-const props = defineProps<{ track: Track, line: NoteLine, chosen: ReadonlySet<number>, grid: number, scale: { root: number, scale: number }, beneath: 'velocity' | 'bend' | 'pressure' }>()
-const emit = defineEmits<{ choose: [chosen: ReadonlySet<number>], scale: [scale: { root: number, scale: number }], beneath: [what: 'velocity' | 'bend' | 'pressure'] }>()
+const props = defineProps<{
+  track: Track
+  line: NoteLine
+  chosen: ReadonlySet<number>
+  grid: number
+  scale: { root: number; scale: number }
+  beneath: 'velocity' | 'bend' | 'pressure'
+}>()
+const emit = defineEmits<{
+  choose: [chosen: ReadonlySet<number>]
+  scale: [scale: { root: number; scale: number }]
+  beneath: [what: 'velocity' | 'bend' | 'pressure']
+}>()
 const { doc, bench, notes, midiFiles } = useSession()
 const strength = ref(1)
 const swing = ref(0)
@@ -26,7 +50,11 @@ const roots = noteNames.map((text, value) => ({ value, text }))
 const kinds = scales.map((s, value) => ({ value, text: s.name }))
 const views = (['velocity', 'bend', 'pressure'] as const).map((value) => ({ value, text: value }))
 
-const change = (label: string, how: (line: NoteLine, of: ReadonlySet<number>) => NoteLine): void => doc.edit(label, editLine(props.track.id, (l) => how(l, of.value), props.line.length))
+const change = (label: string, how: (line: NoteLine, of: ReadonlySet<number>) => NoteLine): void =>
+  doc.edit(
+    label,
+    editLine(props.track.id, (l) => how(l, of.value), props.line.length),
+  )
 
 function repeat(): void {
   const after = repeatNotes(props.line, of.value, props.grid)
@@ -39,7 +67,9 @@ function cut(): void {
   change('Cut notes', (l, some) => removeNotes(l, some))
   emit('choose', new Set())
 }
-function copy(): void { bench.copiedNotes = props.line.notes.flatMap((n, i) => (of.value.has(i) ? [{ ...n }] : [])) }
+function copy(): void {
+  bench.copiedNotes = props.line.notes.flatMap((n, i) => (of.value.has(i) ? [{ ...n }] : []))
+}
 /** Puts what was copied at the playhead, on the grid. */
 function paste(): void {
   const { copiedNotes } = bench
@@ -47,7 +77,12 @@ function paste(): void {
   const first = Math.min(...copiedNotes.map((n) => n.start))
   const at = Math.round(notes.beatIn(props.line) / props.grid) * props.grid
   const start = props.line.notes.length
-  change('Paste notes', (l) => addNotes(l, copiedNotes.map((n) => ({ ...n, start: n.start - first + at }))))
+  change('Paste notes', (l) =>
+    addNotes(
+      l,
+      copiedNotes.map((n) => ({ ...n, start: n.start - first + at })),
+    ),
+  )
   emit('choose', new Set(copiedNotes.map((_, i) => start + i)))
 }
 

@@ -5,7 +5,7 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /** Bars, and the loop as a bar that is dragged out. A click plays from there. */
-const props = defineProps<{ perBeat: number, beats: number }>()
+const props = defineProps<{ perBeat: number; beats: number }>()
 const session = useSession()
 const { doc } = session
 const hand = useGesture()
@@ -33,7 +33,9 @@ function press(e: PointerEvent): void {
     const [from, to] = [snap(Math.min(start, at(m))), snap(Math.max(start, at(m)))]
     if (to - from >= 0.25) hand.edit('Loop', setLoop({ start: from, end: to, on: true }))
   }
-  hand.drag(e, 'Set the loop', move, () => { if (!dragged) void session.transport.play(start) })
+  hand.drag(e, 'Set the loop', move, () => {
+    if (!dragged) void session.transport.play(start)
+  })
 }
 </script>
 

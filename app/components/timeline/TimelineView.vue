@@ -3,7 +3,18 @@ import { together } from '@oleaje/core/project/edit'
 import { firstCurve } from '@oleaje/core/modulators/curve'
 import { readPoints } from '@oleaje/core/dsp/drawn-shape'
 import type { Point } from '@oleaje/core/dsp/drawn-shape'
-import { type Insertable, type Span, closeEnds, insertShape, insertable, mirrorHeights, mirrorTime, repeatCurve, scaleHeights, thin } from '@oleaje/core/project/curve-edits'
+import {
+  type Insertable,
+  type Span,
+  closeEnds,
+  insertShape,
+  insertable,
+  mirrorHeights,
+  mirrorTime,
+  repeatCurve,
+  scaleHeights,
+  thin,
+} from '@oleaje/core/project/curve-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { modulatorDefinition, modulators } from '@oleaje/core/modulators/index'
 import { addSection } from '@oleaje/core/project/song-edits'
@@ -39,7 +50,13 @@ const span = ref<Span | null>(null)
 const view = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const rideOf = ref('')
-const snaps = [{ value: 0, text: 'off' }, { value: 0.25, text: '1/16' }, { value: 0.5, text: '1/8' }, { value: 1, text: '1/4' }, { value: 4, text: 'bar' }]
+const snaps = [
+  { value: 0, text: 'off' },
+  { value: 0.25, text: '1/16' },
+  { value: 0.5, text: '1/8' },
+  { value: 1, text: '1/4' },
+  { value: 4, text: 'bar' },
+]
 const shapes = insertable.map((value) => ({ value, text: value }))
 const periodsSpec = number('How many periods', { min: 1, max: 64, default: 4, glide: 0 })
 /** Stretch over which ends are closed, in beats, and whether that is shown. */
@@ -47,9 +64,21 @@ const closing = ref(0.5)
 const closingSpec = beatsSpec('Stretch that closes the ends', { min: 1 / 16, max: 64, default: 0.5 })
 const showsClosing = ref(false)
 
-const lanes = computed(() => (doc.project?.tracks ?? []).flatMap((track) => track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane).map((m) => ({ m, track }))))
+const lanes = computed(() =>
+  (doc.project?.tracks ?? []).flatMap((track) =>
+    track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane).map((m) => ({ m, track })),
+  ),
+)
 const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
-const beats = computed(() => Math.max(32, doc.project?.loop.end ?? 16, ...(doc.project?.sections ?? []).map((s) => s.end), ...lanes.value.map((l) => l.m.params.length ?? 16), ...(doc.project?.tracks ?? []).map((t) => t.line?.length ?? 0)))
+const beats = computed(() =>
+  Math.max(
+    32,
+    doc.project?.loop.end ?? 16,
+    ...(doc.project?.sections ?? []).map((s) => s.end),
+    ...lanes.value.map((l) => l.m.params.length ?? 16),
+    ...(doc.project?.tracks ?? []).map((t) => t.line?.length ?? 0),
+  ),
+)
 const { width } = useElementSize(view)
 /** A lane is a picture, and pictures have a widest. */
 const WIDEST = 30_000
@@ -63,14 +92,18 @@ const pointsOf = (raw: unknown): readonly Point[] => {
 const targets = computed(() => {
   const track = bench.track
   if (!track) return []
-  const list = (owner: Parameters<typeof pathsOf>[0], id: string) => pathsOf(owner).map((path) => ({ key: `${id}.${path}`, name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}` }))
+  const list = (owner: Parameters<typeof pathsOf>[0], id: string) =>
+    pathsOf(owner).map((path) => ({ key: `${id}.${path}`, name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}` }))
   return [
-    ...track.modulators.filter((m) => modulatorDefinition(m.type)?.isMacro).map((m) => ({ key: `${m.id}.value`, name: `${m.name} (macro)` })),
-    ...[...nodesIn(heardChain(track).nodes)].flatMap((node) => list({ kind: 'node', node, track }, node.id)), ...list({ kind: 'track', track }, track.id),
+    ...track.modulators
+      .filter((m) => modulatorDefinition(m.type)?.isMacro)
+      .map((m) => ({ key: `${m.id}.value`, name: `${m.name} (macro)` })),
+    ...[...nodesIn(heardChain(track).nodes)].flatMap((node) => list({ kind: 'node', node, track }, node.id)),
+    ...list({ kind: 'track', track }, track.id),
   ]
 })
 const targetNames = computed(() => targets.value.map((t) => ({ value: t.key, text: t.name })))
-const rideTarget = computed(() => (targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : targets.value[0]?.key ?? ''))
+const rideTarget = computed(() => (targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : (targets.value[0]?.key ?? '')))
 
 function addCurve(): void {
   const track = bench.track
@@ -94,15 +127,19 @@ function repeat(): void {
   const lane = current.value
   if (!lane) return
   const length = lane.m.params.length ?? 16
-  doc.edit('Repeat the curve', together(
-    setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)),
-    setParam(lane.m.id, 'length', length * 2),
-  ))
+  doc.edit(
+    'Repeat the curve',
+    together(setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)), setParam(lane.m.id, 'length', length * 2)),
+  )
 }
 
 function nameLoop(): void {
   const loop = doc.project?.loop
-  if (loop) doc.edit('Add a section', addSection({ id: newId(), name: `Section ${(doc.project?.sections.length ?? 0) + 1}`, start: loop.start, end: loop.end }))
+  if (loop)
+    doc.edit(
+      'Add a section',
+      addSection({ id: newId(), name: `Section ${(doc.project?.sections.length ?? 0) + 1}`, start: loop.start, end: loop.end }),
+    )
 }
 
 /** Wider or narrower about a place of the view, which stays where it is. */
@@ -111,7 +148,9 @@ function zoomAt(by: number, x: number): void {
   if (!el) return
   const beat = (el.scrollLeft + x - LEFT) / perBeat.value
   zoom.value = Math.min(6, Math.max(0, zoom.value + by))
-  void nextTick(() => { el.scrollLeft = beat * perBeat.value + LEFT - x })
+  void nextTick(() => {
+    el.scrollLeft = beat * perBeat.value + LEFT - x
+  })
 }
 function wheel(e: WheelEvent): void {
   if (!e.ctrlKey && !e.metaKey) return
@@ -123,9 +162,20 @@ function keydown(e: KeyboardEvent): void {
   const el = view.value
   if (!el || e.target !== el) return
   const acts: Record<string, () => void> = {
-    '+': () => zoomAt(0.5, el.clientWidth / 2), '-': () => zoomAt(-0.5, el.clientWidth / 2),
-    'ArrowLeft': () => { el.scrollLeft -= 120 }, 'ArrowRight': () => { el.scrollLeft += 120 },
-    'Home': () => { el.scrollLeft = 0 }, 'End': () => { el.scrollLeft = el.scrollWidth },
+    '+': () => zoomAt(0.5, el.clientWidth / 2),
+    '-': () => zoomAt(-0.5, el.clientWidth / 2),
+    'ArrowLeft': () => {
+      el.scrollLeft -= 120
+    },
+    'ArrowRight': () => {
+      el.scrollLeft += 120
+    },
+    'Home': () => {
+      el.scrollLeft = 0
+    },
+    'End': () => {
+      el.scrollLeft = el.scrollWidth
+    },
   }
   const act = acts[e.key]
   if (!act) return
@@ -141,7 +191,9 @@ useFrame(() => {
   const x = host.telemetry.fixed('beat') * perBeat.value + LEFT
   if (x < el.scrollLeft + LEFT || x > el.scrollLeft + el.clientWidth - 40) el.scrollLeft = Math.max(0, x - LEFT - 40)
 })
-useFrame(() => { if (head.value) head.value.style.transform = `translateX(${host.telemetry.fixed('beat') * perBeat.value}px)` })
+useFrame(() => {
+  if (head.value) head.value.style.transform = `translateX(${host.telemetry.fixed('beat') * perBeat.value}px)`
+})
 </script>
 
 <template>

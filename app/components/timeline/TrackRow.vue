@@ -11,10 +11,12 @@ import { useWave, wavePlace } from '../../composables/useWave'
 const MOST_DRAWN = 20_000
 
 /** A track along the song: the wave it plays, and its notes over it. */
-const props = defineProps<{ track: Track, perBeat: number, beats: number }>()
+const props = defineProps<{ track: Track; perBeat: number; beats: number }>()
 const { doc, bench } = useSession()
 const isOpen = computed(() => bench.openLines.includes(props.track.id))
-const fold = (): void => { bench.openLines = isOpen.value ? bench.openLines.filter((id) => id !== props.track.id) : [...bench.openLines, props.track.id] }
+const fold = (): void => {
+  bench.openLines = isOpen.value ? bench.openLines.filter((id) => id !== props.track.id) : [...bench.openLines, props.track.id]
+}
 const peaks = useWave(() => props.track)
 
 const canvas = useCanvas(({ g, width, height, color }) => {
@@ -45,9 +47,16 @@ const canvas = useCanvas(({ g, width, height, color }) => {
       g.globalAlpha = 0.3
       g.fillRect(0, height * 0.4, props.beats * perBeat, height * 0.2)
       g.globalAlpha = 1
-    } else for (let r = 0; r < rounds; r++) {
-      for (const n of line.notes) g.fillRect((n.start + r * line.length) * perBeat, height - 3 - (n.pitch - low) / (high - low) * (height - 6), Math.max(2, n.length * perBeat - 1), 2)
-    }
+    } else
+      for (let r = 0; r < rounds; r++) {
+        for (const n of line.notes)
+          g.fillRect(
+            (n.start + r * line.length) * perBeat,
+            height - 3 - ((n.pitch - low) / (high - low)) * (height - 6),
+            Math.max(2, n.length * perBeat - 1),
+            2,
+          )
+      }
   }
 })
 </script>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A modulator's letter in its colour. Letter and colour always go together. */
-defineProps<{ letter: string, hue: number, small?: boolean }>()
+defineProps<{ letter: string; hue: number; small?: boolean }>()
 </script>
 
 <template>

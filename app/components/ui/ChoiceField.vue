@@ -4,10 +4,18 @@ import { ChevronDown } from '@lucide/vue'
 import { computed } from 'vue'
 
 /** One of several named values, in a list that opens. */
-const { modelValue, options } = defineProps<{ modelValue: T, options: readonly { readonly value: T, readonly text: string }[], label: string, tip?: string, hideLabel?: boolean }>()
+const { modelValue, options } = defineProps<{
+  modelValue: T
+  options: readonly { readonly value: T; readonly text: string }[]
+  label: string
+  tip?: string
+  hideLabel?: boolean
+}>()
 const emit = defineEmits<{ 'update:modelValue': [value: T] }>()
 /** Keys are the list's own, but for the Escape that closes what it stands in. */
-const own = (e: KeyboardEvent): void => { if (e.key !== 'Escape') e.stopPropagation() }
+const own = (e: KeyboardEvent): void => {
+  if (e.key !== 'Escape') e.stopPropagation()
+}
 const chosen = computed(() => options.find((o) => o.value === modelValue)?.text ?? '')
 </script>
 

@@ -12,10 +12,13 @@ import { choiceDrawings } from '../pictures/choice-drawings'
  * A choice or a switch, with the powers of a gauge: a row of segments for up to five short words, a list for more, a switch for on and
  * off. Arrows step, Enter types, M links, Backspace goes to the default; a mark says where it stands while something moves it.
  */
-const props = defineProps<{ owner: string, param: string, name?: string }>()
-const emit = defineEmits<{ ask: [], link: [id: string] }>()
+const props = defineProps<{ owner: string; param: string; name?: string }>()
+const emit = defineEmits<{ ask: []; link: [id: string] }>()
 const { bench } = useSession()
-const p = useParam(() => props.owner, () => props.param)
+const p = useParam(
+  () => props.owner,
+  () => props.param,
+)
 const root = ref<HTMLElement | null>(null)
 const mark = ref<HTMLElement | null>(null)
 const typing = ref(false)
@@ -23,10 +26,15 @@ const typing = ref(false)
 /** Letters that a row of segments has room for. */
 const ROOM = 30
 const choices = computed(() => p.spec.value?.choices ?? ['off', 'on'])
-const form = computed(() => (p.spec.value?.unit === 'toggle' ? 'switch' : choices.value.length <= 5 && choices.value.join('').length <= ROOM ? 'segments' : 'list'))
+const form = computed(() =>
+  p.spec.value?.unit === 'toggle' ? 'switch' : choices.value.length <= 5 && choices.value.join('').length <= ROOM ? 'segments' : 'list',
+)
 const at = computed(() => Math.round(p.value.value))
 const label = computed(() => `${props.name ?? p.label.value}, ${p.where.value}`)
-const tip = computed(() => `${p.spec.value?.tip ?? ''}. Arrows step; Enter types; M links; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
+const tip = computed(
+  () =>
+    `${p.spec.value?.tip ?? ''}. Arrows step; Enter types; M links; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
+)
 const isMoved = computed(() => p.links.value.length > 0)
 
 useFrame(() => {
@@ -46,16 +54,20 @@ function press(e: PointerEvent): void {
   if (bench.repointing) return p.repoint()
   const hand = bench.inHand ?? ''
   const start = segmentAt(e)
-  addEventListener('pointerup', (u: PointerEvent) => {
-    const end = segmentAt(u)
-    const last = choices.value.length - 1
-    if (start === end) p.link(hand)
-    else p.link(hand, start / last, end / last)
-  }, { once: true })
+  addEventListener(
+    'pointerup',
+    (u: PointerEvent) => {
+      const end = segmentAt(u)
+      const last = choices.value.length - 1
+      if (start === end) p.link(hand)
+      else p.link(hand, start / last, end / last)
+    },
+    { once: true },
+  )
 }
 function segmentAt(e: PointerEvent): number {
   const box = root.value?.getBoundingClientRect()
-  return box ? Math.min(choices.value.length - 1, Math.max(0, Math.floor((e.clientX - box.left) / box.width * choices.value.length))) : 0
+  return box ? Math.min(choices.value.length - 1, Math.max(0, Math.floor(((e.clientX - box.left) / box.width) * choices.value.length))) : 0
 }
 
 function release(): void {
@@ -70,14 +82,33 @@ function keydown(e: KeyboardEvent): void {
   // an open list goes its own way
   if (form.value === 'list' && root.value?.querySelector('[aria-expanded=true]')) return
   switch (e.key) {
-    case 'ArrowRight': case 'ArrowUp': p.step(1); break
-    case 'ArrowLeft': case 'ArrowDown': p.step(-1); break
-    case 'Home': p.setAt(0); break
-    case 'End': p.setAt(1); break
-    case 'Backspace': case 'Delete': p.reset(); break
-    case 'Enter': bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : void startTyping(); break
-    case 'm': case 'M': emit('ask'); break
-    default: return
+    case 'ArrowRight':
+    case 'ArrowUp':
+      p.step(1)
+      break
+    case 'ArrowLeft':
+    case 'ArrowDown':
+      p.step(-1)
+      break
+    case 'Home':
+      p.setAt(0)
+      break
+    case 'End':
+      p.setAt(1)
+      break
+    case 'Backspace':
+    case 'Delete':
+      p.reset()
+      break
+    case 'Enter':
+      bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : void startTyping()
+      break
+    case 'm':
+    case 'M':
+      emit('ask')
+      break
+    default:
+      return
   }
   e.preventDefault()
   e.stopPropagation()

@@ -10,9 +10,13 @@ import { useCanvas } from '../../composables/useCanvas'
  * Reports every change as a whole new curve, with `begin` and `end` around a gesture.
  */
 const props = defineProps<{
-  points: readonly Point[], length: number, hue: number, name: string
+  points: readonly Point[]
+  length: number
+  hue: number
+  name: string
   /** Distance to which x snaps, 0 for none; and how far apart lines are drawn. */
-  snap: number, grid: number
+  snap: number
+  grid: number
   tool: 'points' | 'draw' | 'line'
   span?: Span | null
   /** What the curve would become, drawn dashed over it. */
@@ -20,17 +24,18 @@ const props = defineProps<{
   /** Where the curve is being read now, as x; NaN for nowhere. */
   playhead: () => number
 }>()
-const emit = defineEmits<{ change: [points: Point[]], begin: [], end: [], span: [span: Span | null] }>()
+const emit = defineEmits<{ change: [points: Point[]]; begin: []; end: []; span: [span: Span | null] }>()
 
 const chosen = ref(0)
 const hover = ref(-1)
 const shape = computed(() => new DrawnShape(props.points))
 const padding = 5
-const TIP = 'Drag points; drag a way up or down to bend it; click beside to add, double-click to remove; Shift-drag chooses a stretch. '
-  + 'Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes'
+const TIP =
+  'Drag points; drag a way up or down to bend it; click beside to add, double-click to remove; Shift-drag chooses a stretch. ' +
+  'Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes'
 
 const canvas = useCanvas(({ g, width, height, color }) => {
-  const x = (v: number): number => v / props.length * width
+  const x = (v: number): number => (v / props.length) * width
   const y = (v: number): number => height - padding - v * (height - 2 * padding)
   if (props.span) {
     g.fillStyle = color('shoal')
@@ -47,7 +52,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   }
   g.globalAlpha = 1
   g.beginPath()
-  for (let px = 0; px <= width; px += 1.5) g.lineTo(px, y(shape.value.at(px / width * props.length)))
+  for (let px = 0; px <= width; px += 1.5) g.lineTo(px, y(shape.value.at((px / width) * props.length)))
   g.strokeStyle = color(`hue-${props.hue}`)
   g.lineWidth = 2
   g.stroke()
@@ -60,7 +65,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   if (props.preview) {
     const next = new DrawnShape(props.preview)
     g.beginPath()
-    for (let px = 0; px <= width; px += 1.5) g.lineTo(px, y(next.at(px / width * props.length)))
+    for (let px = 0; px <= width; px += 1.5) g.lineTo(px, y(next.at((px / width) * props.length)))
     g.setLineDash([5, 4])
     g.strokeStyle = color('ink')
     g.lineWidth = 1.5
@@ -88,7 +93,10 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   }
 })
 
-interface Place { x: number, y: number }
+interface Place {
+  x: number
+  y: number
+}
 const place = (e: PointerEvent, box: DOMRect): Place => ({
   x: Math.min(1, Math.max(0, (e.clientX - box.left) / box.width)) * props.length,
   y: Math.min(1, Math.max(0, 1 - (e.clientY - box.top - padding) / (box.height - 2 * padding))),
@@ -99,7 +107,7 @@ function nearest(at: Place, box: DOMRect): number {
   let best = -1
   let least = 9
   props.points.forEach((p, i) => {
-    const d = Math.hypot((p.x - at.x) / props.length * box.width, (p.y - at.y) * (box.height - 2 * padding))
+    const d = Math.hypot(((p.x - at.x) / props.length) * box.width, (p.y - at.y) * (box.height - 2 * padding))
     if (d < least) {
       least = d
       best = i
@@ -115,10 +123,11 @@ function press(e: PointerEvent): void {
   const start = place(e, box)
   emit('begin')
   let move: (m: PointerEvent) => void
-  if (e.shiftKey) move = (m) => {
-    const at = snapped(place(m, box).x)
-    emit('span', { from: Math.min(snapped(start.x), at), to: Math.max(snapped(start.x), at) })
-  }
+  if (e.shiftKey)
+    move = (m) => {
+      const at = snapped(place(m, box).x)
+      emit('span', { from: Math.min(snapped(start.x), at), to: Math.max(snapped(start.x), at) })
+    }
   else if (props.tool === 'draw') move = freehand(start, box)
   else if (props.tool === 'line') {
     const before = props.points
@@ -166,7 +175,8 @@ function freehand(start: Place, box: DOMRect): (m: PointerEvent) => void {
   return (m) => {
     const to = place(m, box)
     const steps = Math.max(1, Math.ceil(Math.abs(to.x - last.x) / grain))
-    for (let i = 0; i <= steps; i++) drawn.set(Math.round((last.x + (to.x - last.x) * i / steps) / grain), last.y + (to.y - last.y) * i / steps)
+    for (let i = 0; i <= steps; i++)
+      drawn.set(Math.round((last.x + ((to.x - last.x) * i) / steps) / grain), last.y + ((to.y - last.y) * i) / steps)
     last = to
     const points = [...drawn].sort((a, b) => a[0] - b[0]).map(([x, y]) => ({ x: x * grain, y, bend: 0 }))
     const first = points[0]
@@ -175,10 +185,18 @@ function freehand(start: Place, box: DOMRect): (m: PointerEvent) => void {
   }
 }
 
-const change = (i: number, to: Partial<Point>): void => emit('change', props.points.map((p, k) => (k === i ? { ...p, ...to } : p)))
+const change = (i: number, to: Partial<Point>): void =>
+  emit(
+    'change',
+    props.points.map((p, k) => (k === i ? { ...p, ...to } : p)),
+  )
 
 function remove(i: number): void {
-  if (props.points.length > 1) emit('change', props.points.filter((_, k) => k !== i))
+  if (props.points.length > 1)
+    emit(
+      'change',
+      props.points.filter((_, k) => k !== i),
+    )
 }
 
 function double(e: MouseEvent): void {
@@ -196,18 +214,37 @@ function keydown(e: KeyboardEvent): void {
   const stepX = (props.snap || props.length / 64) * fine
   const moveX = (by: number): void => {
     if (!p) return
-    change(chosen.value, { x: Math.min(props.points[chosen.value + 1]?.x ?? props.length, Math.max(props.points[chosen.value - 1]?.x ?? 0, p.x + by)) })
+    change(chosen.value, {
+      x: Math.min(props.points[chosen.value + 1]?.x ?? props.length, Math.max(props.points[chosen.value - 1]?.x ?? 0, p.x + by)),
+    })
   }
   switch (e.key) {
-    case 'ArrowRight': e.ctrlKey ? moveX(stepX) : chosen.value = Math.min(props.points.length - 1, chosen.value + 1); break
-    case 'ArrowLeft': e.ctrlKey ? moveX(-stepX) : chosen.value = Math.max(0, chosen.value - 1); break
-    case 'ArrowUp': if (p) change(chosen.value, { y: Math.min(1, p.y + 0.02 * fine) }); break
-    case 'ArrowDown': if (p) change(chosen.value, { y: Math.max(0, p.y - 0.02 * fine) }); break
-    case '[': if (p) change(chosen.value, { bend: Math.max(-1, p.bend - 0.1) }); break
-    case ']': if (p) change(chosen.value, { bend: Math.min(1, p.bend + 0.1) }); break
-    case 'Home': chosen.value = 0; break
-    case 'End': chosen.value = props.points.length - 1; break
-    case 'Insert': case 'Enter': {
+    case 'ArrowRight':
+      e.ctrlKey ? moveX(stepX) : (chosen.value = Math.min(props.points.length - 1, chosen.value + 1))
+      break
+    case 'ArrowLeft':
+      e.ctrlKey ? moveX(-stepX) : (chosen.value = Math.max(0, chosen.value - 1))
+      break
+    case 'ArrowUp':
+      if (p) change(chosen.value, { y: Math.min(1, p.y + 0.02 * fine) })
+      break
+    case 'ArrowDown':
+      if (p) change(chosen.value, { y: Math.max(0, p.y - 0.02 * fine) })
+      break
+    case '[':
+      if (p) change(chosen.value, { bend: Math.max(-1, p.bend - 0.1) })
+      break
+    case ']':
+      if (p) change(chosen.value, { bend: Math.min(1, p.bend + 0.1) })
+      break
+    case 'Home':
+      chosen.value = 0
+      break
+    case 'End':
+      chosen.value = props.points.length - 1
+      break
+    case 'Insert':
+    case 'Enter': {
       if (!p) break
       const q = props.points[chosen.value + 1]
       const x = q ? (p.x + q.x) / 2 : Math.min(props.length, p.x + stepX)
@@ -215,11 +252,13 @@ function keydown(e: KeyboardEvent): void {
       chosen.value++
       break
     }
-    case 'Delete': case 'Backspace':
+    case 'Delete':
+    case 'Backspace':
       remove(chosen.value)
       chosen.value = Math.max(0, chosen.value - 1)
       break
-    default: return
+    default:
+      return
   }
   e.preventDefault()
   e.stopPropagation()
@@ -227,7 +266,9 @@ function keydown(e: KeyboardEvent): void {
 
 const spoken = computed(() => {
   const p = props.points[chosen.value]
-  return p ? `point ${chosen.value + 1} of ${props.points.length}: at ${Math.round(p.x * 100) / 100}, ${Math.round(p.y * 100)} %${p.bend ? `, bent ${Math.round(p.bend * 100)} %` : ''}` : ''
+  return p
+    ? `point ${chosen.value + 1} of ${props.points.length}: at ${Math.round(p.x * 100) / 100}, ${Math.round(p.y * 100)} %${p.bend ? `, bent ${Math.round(p.bend * 100)} %` : ''}`
+    : ''
 })
 </script>
 

@@ -15,11 +15,15 @@ import { useWheel } from '../../composables/wheel-steps'
  * A parameter as a tide gauge: the base as a dark mark, the range of each link as a band with two marks, the live value
  * as a dot. All three can be seen while it moves, and the first two dragged, stepped and typed.
  */
-const props = defineProps<{ owner: string, param: string, name?: string, pair?: TimePair }>()
-const emit = defineEmits<{ ask: [], link: [id: string] }>()
+const props = defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
+const emit = defineEmits<{ ask: []; link: [id: string] }>()
 
 const { doc, bench } = useSession()
-const p = useParam(() => props.owner, () => props.param, () => props.pair)
+const p = useParam(
+  () => props.owner,
+  () => props.param,
+  () => props.pair,
+)
 const staff = ref<HTMLElement | null>(null)
 const slider = ref<HTMLElement | null>(null)
 const dot = ref<HTMLElement | null>(null)
@@ -28,7 +32,7 @@ const typing = ref(false)
 const typed = ref('')
 const wrong = ref('')
 /** Range being drawn for the modulator in hand. */
-const drawn = ref<{ from: number, to: number } | null>(null)
+const drawn = ref<{ from: number; to: number } | null>(null)
 
 const lit = computed(() => {
   const { pointed } = bench
@@ -39,7 +43,10 @@ const handHue = computed(() => {
   const id = bench.inHand ?? bench.carried
   return doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.hue ?? 0
 })
-const tip = computed(() => `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; W records a ride; I lets a device steer it; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`)
+const tip = computed(
+  () =>
+    `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; W records a ride; I lets a device steer it; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
+)
 
 useFrame(() => {
   // a share of its own width, which is the staff's: asking for widths would lay the page out anew for every gauge
@@ -58,12 +65,18 @@ function press(e: PointerEvent): void {
   if (bench.inHand) {
     const hand = bench.inHand
     drawn.value = { from: start, to: start }
-    followPointer(e, (m) => { drawn.value = { from: start, to: placeAt(m) } }, (u) => {
-      drawn.value = null
-      const end = u instanceof PointerEvent ? placeAt(u) : start
-      if (Math.abs(end - start) < 0.01) p.link(hand)
-      else p.link(hand, start, end)
-    })
+    followPointer(
+      e,
+      (m) => {
+        drawn.value = { from: start, to: placeAt(m) }
+      },
+      (u) => {
+        drawn.value = null
+        const end = u instanceof PointerEvent ? placeAt(u) : start
+        if (Math.abs(end - start) < 0.01) p.link(hand)
+        else p.link(hand, start, end)
+      },
+    )
     return
   }
   if (e.shiftKey) {
@@ -71,12 +84,19 @@ function press(e: PointerEvent): void {
     let at = p.place.value
     let last = e.clientX
     let moved = false
-    p.hand.drag(e, `Set ${p.label.value.toLowerCase()}`, (m) => {
-      if (Math.abs(m.clientX - last) > 1) moved = true
-      at += (m.clientX - last) / (staff.value?.clientWidth ?? 200) / 10
-      last = m.clientX
-      if (moved) p.setAt(at)
-    }, () => { if (!moved) mark() })
+    p.hand.drag(
+      e,
+      `Set ${p.label.value.toLowerCase()}`,
+      (m) => {
+        if (Math.abs(m.clientX - last) > 1) moved = true
+        at += (m.clientX - last) / (staff.value?.clientWidth ?? 200) / 10
+        last = m.clientX
+        if (moved) p.setAt(at)
+      },
+      () => {
+        if (!moved) mark()
+      },
+    )
     return
   }
   p.hand.drag(e, `Set ${p.where.value} ${p.label.value.toLowerCase()}`, (m) => {
@@ -110,7 +130,11 @@ function pressEnd(e: PointerEvent, id: string, which: 'from' | 'to'): void {
 
 function moveEnd(id: string, which: 'from' | 'to', to: number): void {
   const known = p.links.value.find((l) => l.link.id === id)
-  if (known) p.hand.edit(`Set range of ${p.label.value.toLowerCase()}`, setLinkEnds(id, which === 'from' ? to : known.ends.from, which === 'to' ? to : known.ends.to))
+  if (known)
+    p.hand.edit(
+      `Set range of ${p.label.value.toLowerCase()}`,
+      setLinkEnds(id, which === 'from' ? to : known.ends.from, which === 'to' ? to : known.ends.to),
+    )
 }
 
 function endKey(e: KeyboardEvent, id: string, which: 'from' | 'to', now: number): void {
@@ -138,20 +162,43 @@ function keydown(e: KeyboardEvent): void {
   if (!s) return
   const fine = e.shiftKey && !isStepped(s) && s.unit !== 'beats'
   switch (e.key) {
-    case 'ArrowRight': case 'ArrowUp': fine ? p.setAt(p.place.value + 0.001) : p.step(1); break
-    case 'ArrowLeft': case 'ArrowDown': fine ? p.setAt(p.place.value - 0.001) : p.step(-1); break
-    case 'PageUp': p.step(1, true); break
-    case 'PageDown': p.step(-1, true); break
-    case 'Home': p.setAt(0); break
-    case 'End': p.setAt(1); break
-    case 'Backspace': case 'Delete': p.reset(); break
-    case 'Enter': bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : startTyping(); break
-    case 'm': case 'M': emit('ask'); break
+    case 'ArrowRight':
+    case 'ArrowUp':
+      fine ? p.setAt(p.place.value + 0.001) : p.step(1)
+      break
+    case 'ArrowLeft':
+    case 'ArrowDown':
+      fine ? p.setAt(p.place.value - 0.001) : p.step(-1)
+      break
+    case 'PageUp':
+      p.step(1, true)
+      break
+    case 'PageDown':
+      p.step(-1, true)
+      break
+    case 'Home':
+      p.setAt(0)
+      break
+    case 'End':
+      p.setAt(1)
+      break
+    case 'Backspace':
+    case 'Delete':
+      p.reset()
+      break
+    case 'Enter':
+      bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : startTyping()
+      break
+    case 'm':
+    case 'M':
+      emit('ask')
+      break
     case ' ':
       if (!e.shiftKey) return
       mark()
       break
-    default: return
+    default:
+      return
   }
   e.preventDefault()
   e.stopPropagation()
@@ -183,13 +230,15 @@ function leaveTyping(goesOn = true): void {
 }
 
 /** Where a range lies along the staff, in the colour of its modulator. */
-const bandOf = ({ from, to }: { from: number, to: number }, hue: number): Record<string, string> => ({
-  left: `${Math.min(from, to) * 100}%`, width: `${Math.abs(to - from) * 100}%`, background: `var(--hue-${hue})`,
+const bandOf = ({ from, to }: { from: number; to: number }, hue: number): Record<string, string> => ({
+  left: `${Math.min(from, to) * 100}%`,
+  width: `${Math.abs(to - from) * 100}%`,
+  background: `var(--hue-${hue})`,
 })
 /** Where the range of one of several links lies: the bands stack thinly. */
 const stacked = (i: number, isOn: boolean): Record<string, string | number> => {
   const n = p.links.value.length
-  return { top: `${8 + i * 9 / n}px`, height: `${9 / n}px`, opacity: isOn ? 0.4 : 0.12 }
+  return { top: `${8 + (i * 9) / n}px`, height: `${9 / n}px`, opacity: isOn ? 0.4 : 0.12 }
 }
 
 const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromNormalized(p.spec.value, at)) : '')

@@ -7,8 +7,11 @@ import ChoiceGauge from './ChoiceGauge.vue'
 import Gauge from './Gauge.vue'
 
 /** A gauge with what opens below it: the list of modulators asked for by M, and the details of a link. */
-const props = defineProps<{ owner: string, param: string, name?: string, pair?: TimePair }>()
-const p = useParam(() => props.owner, () => props.param)
+const props = defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
+const p = useParam(
+  () => props.owner,
+  () => props.param,
+)
 const asking = ref(false)
 const shownLink = ref('')
 </script>

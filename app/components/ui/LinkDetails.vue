@@ -18,19 +18,34 @@ const { doc, bench } = session
 const link = computed(() => doc.project?.links.find((l) => l.id === props.id))
 const target = computed(() => (doc.project && link.value ? findTarget(doc.project, link.value.target) : undefined))
 const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === link.value?.source))
-const ends = computed(() => (link.value && target.value ? linkValues({ ...link.value, amount: 1 }, target.value.spec, target.value.base) : { from: 0, to: 0 }))
+const ends = computed(() =>
+  link.value && target.value ? linkValues({ ...link.value, amount: 1 }, target.value.spec, target.value.base) : { from: 0, to: 0 },
+)
 const show = (v: number): string => (target.value ? formatValue(target.value.spec, v) : '')
 const isContinuous = computed(() => !!target.value && !isStepped(target.value.spec))
 
-const fanTips = { phase: 'Cycles between the first item and the last', rate: 'Octaves of speed between the first item and the last', random: 'How far each item’s place is drawn at random' }
+const fanTips = {
+  phase: 'Cycles between the first item and the last',
+  rate: 'Octaves of speed between the first item and the last',
+  random: 'How far each item’s place is drawn at random',
+}
 const noFan = { phase: 0, rate: 0, random: 0 }
 
-const modes = computed(() => [
-  { value: 'floating', text: 'floating' }, { value: 'fixed', text: 'fixed' }, ...(target.value && followsPitch(target.value.spec) ? [{ value: 'pitch', text: 'pitch' }] : []),
-] as { value: 'floating' | 'fixed' | 'pitch', text: string }[])
-const laws: { value: 'scale' | 'unit', text: string }[] = [{ value: 'scale', text: 'even on its staff' }, { value: 'unit', text: 'even in its unit' }]
+const modes = computed(
+  () =>
+    [
+      { value: 'floating', text: 'floating' },
+      { value: 'fixed', text: 'fixed' },
+      ...(target.value && followsPitch(target.value.spec) ? [{ value: 'pitch', text: 'pitch' }] : []),
+    ] as { value: 'floating' | 'fixed' | 'pitch'; text: string }[],
+)
+const laws: { value: 'scale' | 'unit'; text: string }[] = [
+  { value: 'scale', text: 'even on its staff' },
+  { value: 'unit', text: 'even in its unit' },
+]
 const steps = computed(() => [
-  { value: '', text: 'any value' }, ...[2, 3, 4, 6, 8, 12, 16, 24].map((n) => ({ value: `steps:${n}`, text: `${n} steps` })),
+  { value: '', text: 'any value' },
+  ...[2, 3, 4, 6, 8, 12, 16, 24].map((n) => ({ value: `steps:${n}`, text: `${n} steps` })),
   ...(target.value && followsPitch(target.value.spec) ? scales.map((s, i) => ({ value: `scale:${i}`, text: s.name })) : []),
 ])
 const roots = noteNames.map((text, value) => ({ value, text }))

@@ -10,14 +10,20 @@ import { useSession } from '../../composables/useSession'
 import { firstListen } from '../../services/session'
 
 /** The modulators that a gauge can be linked to, and new ones; asked for by M. Closes when one is chosen, by Esc, or by a press elsewhere. */
-const props = defineProps<{ owner: string, param: string }>()
+const props = defineProps<{ owner: string; param: string }>()
 const emit = defineEmits<{ close: [] }>()
 const { doc, bench } = useSession()
-const p = useParam(() => props.owner, () => props.param)
+const p = useParam(
+  () => props.owner,
+  () => props.param,
+)
 const list = ref<HTMLElement | null>(null)
 
-const offered = computed(() => (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((m) => m.id !== props.owner).map((m) => ({ m, t })))
-  .sort((a, b) => Number(b.t.id === bench.track?.id) - Number(a.t.id === bench.track?.id)))
+const offered = computed(() =>
+  (doc.project?.tracks ?? [])
+    .flatMap((t) => t.modulators.filter((m) => m.id !== props.owner).map((m) => ({ m, t })))
+    .sort((a, b) => Number(b.t.id === bench.track?.id) - Number(a.t.id === bench.track?.id)),
+)
 
 onMounted(async () => {
   await nextTick()
@@ -58,7 +64,9 @@ function walk(e: KeyboardEvent): void {
 
 /** The next item whose name begins with a letter; “new” is no part of a name. */
 const nextCalled = (all: HTMLButtonElement[], at: number, letter: string): HTMLButtonElement | undefined =>
-  [...all.slice(at + 1), ...all.slice(0, at + 1)].find((b) => (b.textContent ?? '').trim().toLowerCase().replace(/^new /, '').startsWith(letter))
+  [...all.slice(at + 1), ...all.slice(0, at + 1)].find((b) =>
+    (b.textContent ?? '').trim().toLowerCase().replace(/^new /, '').startsWith(letter),
+  )
 </script>
 
 <template>

@@ -2,7 +2,7 @@
 import type { TimePair } from '../../composables/time-pair'
 
 /** A gauge stacked over its name, for narrow panels. */
-defineProps<{ owner: string, param: string, name?: string, pair?: TimePair }>()
+defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
 </script>
 
 <template>

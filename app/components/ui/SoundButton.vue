@@ -10,7 +10,11 @@ const emit = defineEmits<{ taken: [hash: string, about: Project['audio'][string]
 const { doc, sounds } = useSession()
 
 async function bring(): Promise<void> {
-  const file = await fileOpen({ mimeTypes: ['audio/*'], extensions: ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg'], description: 'Sound' }).catch(() => undefined)
+  const file = await fileOpen({
+    mimeTypes: ['audio/*'],
+    extensions: ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg'],
+    description: 'Sound',
+  }).catch(() => undefined)
   if (!file) return
   try {
     const { sound, ref } = await sounds.readFile(file)

@@ -11,7 +11,12 @@ const WAIT_MS = 500
 const anchor = ref<HTMLElement | null>(null)
 const bubble = ref<HTMLElement | null>(null)
 const text = ref('')
-const { floatingStyles } = useFloating(anchor, bubble, { placement: 'bottom-start', strategy: 'fixed', middleware: [offset(6), flip(), shift({ padding: 4 })], whileElementsMounted: autoUpdate })
+const { floatingStyles } = useFloating(anchor, bubble, {
+  placement: 'bottom-start',
+  strategy: 'fixed',
+  middleware: [offset(6), flip(), shift({ padding: 4 })],
+  whileElementsMounted: autoUpdate,
+})
 let timer: ReturnType<typeof setTimeout> | undefined
 
 function hide(): void {
@@ -37,7 +42,9 @@ function over(e: Event, wait: number, byPointer: boolean): void {
   if (el) timer = setTimeout(() => show(el, byPointer), wait)
 }
 useEventListener(document, 'pointerover', (e) => over(e, WAIT_MS, true))
-useEventListener(document, 'focusin', (e) => { if ((e.target as Element).matches(':focus-visible')) over(e, 2 * WAIT_MS, false) })
+useEventListener(document, 'focusin', (e) => {
+  if ((e.target as Element).matches(':focus-visible')) over(e, 2 * WAIT_MS, false)
+})
 useEventListener(document, ['pointerdown', 'keydown', 'wheel', 'focusout'], hide, { capture: true, passive: true })
 </script>
 

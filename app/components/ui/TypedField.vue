@@ -6,15 +6,20 @@ import { sentence } from '../../services/sentence'
  * A field whose text is read by `take` when it is left or by Enter. Text that was not changed is not read. What `take` refuses (by an
  * error with a sentence) stays visible with that sentence, and nothing is stored; Escape takes it back.
  */
-const { value, take, label } = defineProps<{ value: string, take: (text: string) => void, label: string }>()
-const emit = defineEmits<{ done: [], refused: [is: boolean] }>()
+const { value, take, label } = defineProps<{ value: string; take: (text: string) => void; label: string }>()
+const emit = defineEmits<{ done: []; refused: [is: boolean] }>()
 
 /** What is being typed, or was refused; null while the value is shown. */
 const draft = ref<string | null>(null)
 const wrong = ref('')
 const shown = computed(() => draft.value ?? value)
 // what is true from elsewhere is shown, unless it is just being typed over
-watch(() => value, () => { if (wrong.value) takeBack() })
+watch(
+  () => value,
+  () => {
+    if (wrong.value) takeBack()
+  },
+)
 watch(wrong, () => emit('refused', wrong.value !== ''), { flush: 'sync' })
 
 function read(): void {

@@ -3,8 +3,8 @@ import type { ParamSpec } from '@oleaje/core/units/parameter'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
 
 /** A value with a unit, typed and shown as people write it. */
-const { spec, value } = defineProps<{ spec: ParamSpec, value: number }>()
-const emit = defineEmits<{ take: [value: number], done: [], refused: [is: boolean] }>()
+const { spec, value } = defineProps<{ spec: ParamSpec; value: number }>()
+const emit = defineEmits<{ take: [value: number]; done: []; refused: [is: boolean] }>()
 </script>
 
 <template>

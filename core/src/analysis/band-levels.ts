@@ -5,10 +5,13 @@ export const LOWEST = 30
 export const HIGHEST = 18_000
 
 /** How a spectrum is read: width of smoothing in octaves, 0 for none; slope by which it is lifted, in dB an octave about 1 kHz. */
-export interface Reading { readonly smoothing: number, readonly tilt: number }
+export interface Reading {
+  readonly smoothing: number
+  readonly tilt: number
+}
 
 /** Frequency of a band of a picture, by its middle. */
-export const bandFrequency = (band: number, bands: number): number => LOWEST * exp2((band + 0.5) / bands * log2(HIGHEST / LOWEST))
+export const bandFrequency = (band: number, bands: number): number => LOWEST * exp2(((band + 0.5) / bands) * log2(HIGHEST / LOWEST))
 
 /**
  * Levels of a spectrum in bands that are even in octaves, in dB of a full-scale sine. Without smoothing a band shows its largest line, so
@@ -16,13 +19,14 @@ export const bandFrequency = (band: number, bands: number): number => LOWEST * e
  * @param magnitude of the lower half of a transform of `2 · magnitude.length` frames
  */
 export function bandLevels(magnitude: Float64Array, sampleRate: number, { smoothing, tilt }: Reading, into: Float32Array): void {
-  const perHz = 2 * magnitude.length / sampleRate
+  const perHz = (2 * magnitude.length) / sampleRate
   const bands = into.length
-  const half = 0.5 * log2(HIGHEST / LOWEST) / bands
+  const half = (0.5 * log2(HIGHEST / LOWEST)) / bands
   for (let b = 0; b < bands; b++) {
     const hz = bandFrequency(b, bands)
     const reach = exp2(Math.max(half, smoothing / 2))
-    const from = hz / reach * perHz, to = Math.max(from + 1, hz * reach * perHz)
+    const from = (hz / reach) * perHz,
+      to = Math.max(from + 1, hz * reach * perHz)
     let most = 0
     let power = 0
     let count = 0
@@ -34,7 +38,8 @@ export function bandLevels(magnitude: Float64Array, sampleRate: number, { smooth
     }
     // where a band is narrower than the lines lie apart, between the two next to its middle
     const at = Math.floor(hz * perHz)
-    if (to - hz / reach * perHz <= 1.0001 && smoothing === 0) most = magnitude[at] + (hz * perHz - at) * (magnitude[at + 1] - magnitude[at])
+    if (to - (hz / reach) * perHz <= 1.0001 && smoothing === 0)
+      most = magnitude[at] + (hz * perHz - at) * (magnitude[at + 1] - magnitude[at])
     const level = smoothing > 0 ? Math.sqrt(power / Math.max(1, count)) : most
     into[b] = toDb(level + 1e-7) + tilt * log2(hz / 1000)
   }
@@ -58,5 +63,7 @@ export class HeldLevels {
     }
   }
 
-  forget(): void { this.highest.fill(-140) }
+  forget(): void {
+    this.highest.fill(-140)
+  }
 }

@@ -22,7 +22,10 @@ export function chainResponse(nodes: readonly ChainNode[], sampleRate: number): 
   const project = newProject('measured')
   const engine = new Engine({ sampleRate, audio: () => ({ sampleRate, channels: [impulse, impulse] }), looping: false })
   engine.load({
-    ...project, sampleRate, loop: { on: false, start: 0, end: 64 }, tracks: [track, ...project.tracks],
+    ...project,
+    sampleRate,
+    loop: { on: false, start: 0, end: 64 },
+    tracks: [track, ...project.tracks],
     audio: { impulse: { name: 'impulse', frames: impulse.length, channels: 2, sampleRate } },
   })
   engine.play(0)
@@ -45,7 +48,9 @@ function upTo(nodes: readonly ChainNode[], id: string): ChainNode[] | null {
       const at = node.branches.findIndex((b) => upTo(b.nodes, id))
       if (at < 0) continue
       // the other branches keep their place, so that crossovers and levels stay what they are, but are not heard
-      const branches = node.branches.map((b, k): Branch => (k === at ? { ...b, nodes: upTo(b.nodes, id) ?? [] } : { ...b, nodes: [], params: { ...b.params, mute: 1 } }))
+      const branches = node.branches.map((b, k): Branch =>
+        k === at ? { ...b, nodes: upTo(b.nodes, id) ?? [] } : { ...b, nodes: [], params: { ...b.params, mute: 1 } },
+      )
       return [...nodes.slice(0, i), { ...node, branches }]
     }
     const inner = 'nodes' in node ? upTo(node.nodes, id) : null

@@ -34,7 +34,10 @@ export class ResponseMeter {
   private readonly transform = new ResponseTransform()
   private readonly latency: number
 
-  constructor(definition: EffectDefinition, private readonly sampleRate: number) {
+  constructor(
+    definition: EffectDefinition,
+    private readonly sampleRate: number,
+  ) {
     this.params = new ParamSet(definition.params, {}, sampleRate, definition.lanes)
     this.processor = definition.create({ sampleRate, seed: 1 })
     this.latency = definition.latency?.(sampleRate) ?? 0
@@ -45,7 +48,12 @@ export class ResponseMeter {
   }
 
   /** Measures with these values, which stand still; writes over what it gave before where `into` is that. */
-  measure(values: Readonly<Record<string, number>>, lanes?: LaneValues, data: Readonly<Record<string, unknown>> = {}, into?: MeasuredResponse): MeasuredResponse {
+  measure(
+    values: Readonly<Record<string, number>>,
+    lanes?: LaneValues,
+    data: Readonly<Record<string, unknown>> = {},
+    into?: MeasuredResponse,
+  ): MeasuredResponse {
     const { params, processor, io, transform } = this
     params.shape(lanes)
     params.set(values, lanes)
@@ -79,7 +87,13 @@ export class ResponseTransform {
 
   response(sampleRate: number, into?: MeasuredResponse): MeasuredResponse {
     const { re, im, rampRe, rampIm, impulse } = this
-    const out = into ?? { frames: FRAMES, sampleRate, magnitude: new Float64Array(FRAMES / 2), phase: new Float64Array(FRAMES / 2), groupDelay: new Float64Array(FRAMES / 2) }
+    const out = into ?? {
+      frames: FRAMES,
+      sampleRate,
+      magnitude: new Float64Array(FRAMES / 2),
+      phase: new Float64Array(FRAMES / 2),
+      groupDelay: new Float64Array(FRAMES / 2),
+    }
     for (let k = 0; k < FRAMES; k++) {
       re[k] = impulse[k]
       rampRe[k] = k * impulse[k]

@@ -8,14 +8,21 @@ export interface Response {
   readonly phase: number
 }
 
-interface FilterValues { readonly cutoff: number, readonly resonance: number, readonly shape: number, readonly slope: number, readonly spread: number, readonly output: number }
+interface FilterValues {
+  readonly cutoff: number
+  readonly resonance: number
+  readonly shape: number
+  readonly slope: number
+  readonly spread: number
+  readonly output: number
+}
 
 /**
  * Response of the Filter at frequency `f`, in closed form: the bilinear transform of the analogue state-variable
  * filter (Zavalishin 2012, ch. 4), for the left (−1), middle (0) or right (1) channel. Drive is left out.
  */
 export function filterResponse(v: FilterValues, f: number, sampleRate: number, side: -1 | 0 | 1 = 0): Response {
-  const g = tanPi(Math.min(0.49, v.cutoff * exp2(side * v.spread) / sampleRate))
+  const g = tanPi(Math.min(0.49, (v.cutoff * exp2(side * v.spread)) / sampleRate))
   const w = tanPi(Math.min(0.4999, f / sampleRate)) / g
   const first = stage(w, v.resonance * (v.slope >= 0.5 ? FIRST_STAGE_FACTOR : 1), v.shape)
   const all = v.slope >= 0.5 ? multiply(first, stage(w, SECOND_STAGE_Q, v.shape)) : first
@@ -26,7 +33,10 @@ export function filterResponse(v: FilterValues, f: number, sampleRate: number, s
 /** Level in dB, floored where charts end. */
 export const inDb = (magnitude: number, floor = -120): number => (magnitude > 0 ? Math.max(floor, toDb(magnitude)) : floor)
 
-interface Complex { readonly re: number, readonly im: number }
+interface Complex {
+  readonly re: number
+  readonly im: number
+}
 
 const multiply = (a: Complex, b: Complex): Complex => ({ re: a.re * b.re - a.im * b.im, im: a.re * b.im + a.im * b.re })
 
@@ -36,7 +46,7 @@ function stage(w: number, q: number, shape: number): Complex {
   const bp = shape <= 1 ? shape : shape <= 2 ? 2 - shape : 0
   const hp = shape <= 1 ? 0 : shape <= 2 ? shape - 1 : 1
   const nr = lp - hp * w * w
-  const ni = bp * w / q
+  const ni = (bp * w) / q
   const dr = 1 - w * w
   const di = w / q
   const d = dr * dr + di * di

@@ -15,7 +15,8 @@ export function crossingBefore(ring: Float32Array, end: number, frames: number, 
     let k = back + 1
     while (k < n - 1 && at(k) < level && at(k) > level - margin) k++
     if (at(k) > level - margin) continue
-    const low = at(back + 1), high = at(back)
+    const low = at(back + 1),
+      high = at(back)
     return back + (high - level) / (high - low)
   }
   return null

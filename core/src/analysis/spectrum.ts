@@ -17,7 +17,7 @@ export class Spectrum {
     this.magnitude = new Float64Array(size / 2)
     this.re = new Float64Array(size)
     this.im = new Float64Array(size)
-    this.window = Float64Array.from({ length: size }, (_, i) => (0.5 - 0.5 * cosCycles(i / size)) * 4 / size)
+    this.window = Float64Array.from({ length: size }, (_, i) => ((0.5 - 0.5 * cosCycles(i / size)) * 4) / size)
   }
 
   /** Takes `size` samples ending before `end` of a ring. */

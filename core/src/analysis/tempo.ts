@@ -2,7 +2,10 @@ import { exp2, log2 } from '../dsp/math'
 import type { Hits } from '../dsp/hits'
 
 /** Tempo that a loop most likely has, in bpm, and its length in quarter notes. */
-export interface FoundTempo { readonly tempo: number, readonly beats: number }
+export interface FoundTempo {
+  readonly tempo: number
+  readonly beats: number
+}
 
 const SLOWEST = 60
 const FASTEST = 190
@@ -19,10 +22,10 @@ const NEAR = 0.018
  */
 export function findTempo(frames: number, sampleRate: number, hits: Hits): FoundTempo {
   const seconds = frames / sampleRate
-  let best: FoundTempo = { tempo: USUAL, beats: seconds * USUAL / 60 }
+  let best: FoundTempo = { tempo: USUAL, beats: (seconds * USUAL) / 60 }
   let most = -Infinity
   for (let beats = 1; beats <= 256; beats++) {
-    const tempo = beats * 60 / seconds
+    const tempo = (beats * 60) / seconds
     if (tempo < SLOWEST || tempo > FASTEST) continue
     const octaves = log2(tempo / USUAL) / WIDTH
     const usual = exp2(-octaves * octaves)
@@ -40,7 +43,7 @@ export function findTempo(frames: number, sampleRate: number, hits: Hits): Found
 function onGrid({ at, strength }: Hits, tempo: number, sampleRate: number): number {
   if (at.length < 2) return 1
   const step = 60 / tempo / 4
-  const chance = Math.min(1, 2 * NEAR / step)
+  const chance = Math.min(1, (2 * NEAR) / step)
   let sum = 0
   let all = 0
   for (let k = 0; k < at.length; k++) {

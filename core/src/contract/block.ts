@@ -11,7 +11,9 @@ export class ParamBlock {
   readonly buffer = new Float64Array(BLOCK)
   private filledWith = NaN
 
-  constructor(value: number) { this.value = value }
+  constructor(value: number) {
+    this.value = value
+  }
 
   /** Says that the parameter holds one value for the whole block. */
   hold(value: number): void {
@@ -68,7 +70,14 @@ export interface SongBlock {
 }
 
 export const songBlock = (): SongBlock => ({
-  beats: new Float64Array(BLOCK), run: new Float64Array(BLOCK), frames: new Float64Array(BLOCK), playing: false, jump: -1, beatsPerFrame: 0, loopStart: 0, loopEnd: Infinity,
+  beats: new Float64Array(BLOCK),
+  run: new Float64Array(BLOCK),
+  frames: new Float64Array(BLOCK),
+  playing: false,
+  jump: -1,
+  beatsPerFrame: 0,
+  loopStart: 0,
+  loopEnd: Infinity,
 })
 
 /** Made once for each node when it is created. */
@@ -106,8 +115,13 @@ export interface NoteBlock {
 }
 
 export const noteBlock = (): NoteBlock => ({
-  count: 0, frame: new Int32Array(NOTE_EVENTS), begins: new Uint8Array(NOTE_EVENTS), pitch: new Float64Array(NOTE_EVENTS), velocity: new Float64Array(NOTE_EVENTS),
-  bend: new ParamBlock(0.5), pressure: new ParamBlock(0),
+  count: 0,
+  frame: new Int32Array(NOTE_EVENTS),
+  begins: new Uint8Array(NOTE_EVENTS),
+  pitch: new Float64Array(NOTE_EVENTS),
+  velocity: new Float64Array(NOTE_EVENTS),
+  bend: new ParamBlock(0.5),
+  pressure: new ParamBlock(0),
 })
 
 /** Largest sample of a block, either side. */

@@ -58,10 +58,15 @@ export interface EffectPreset {
 }
 
 /** What was changed of an effect: a value by its path, or an item of a lane that came or went. */
-export type Change = { readonly path: string } | { readonly lane: string, readonly added: number } | { readonly lane: string, readonly removed: number }
+export type Change =
+  { readonly path: string } | { readonly lane: string; readonly added: number } | { readonly lane: string; readonly removed: number }
 
 /** What an effect keeps in a project, to be written. */
-export interface Kept { params: Record<string, number>, lanes?: Record<string, Record<string, number>[]>, data?: Record<string, unknown> }
+export interface Kept {
+  params: Record<string, number>
+  lanes?: Record<string, Record<string, number>[]>
+  data?: Record<string, unknown>
+}
 
 export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly id: string

@@ -75,7 +75,7 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   /** Whether a parameter does anything as the others are set; all do where it is missing. */
   readonly applies?: (param: string, value: (param: string) => number) => boolean
   /** What it is connected to as it is set: a track to listen to, other modulators to work on. Both where it is missing. */
-  readonly uses?: (value: (param: string) => number) => { readonly listens: boolean, readonly inputs: boolean }
+  readonly uses?: (value: (param: string) => number) => { readonly listens: boolean; readonly inputs: boolean }
   /** One line that says how it is set up. */
   readonly summary?: (is: Summary) => string
   readonly create: (context: CreateContext) => ModulatorProcessor<P>

@@ -32,7 +32,7 @@ export const shapeFirm: Shaper = (x, last) => {
     const a = x[i]
     // cubicArea and curveFirm, written out for the same reason
     const s = a * a
-    const f = a > 1.5 ? a - 0.5625 : a < -1.5 ? -a - 0.5625 : 0.5 * s - s * s / 27
+    const f = a > 1.5 ? a - 0.5625 : a < -1.5 ? -a - 0.5625 : 0.5 * s - (s * s) / 27
     const d = a - last
     if (d > 1e-4 || d < -1e-4) x[i] = (f - area) / d
     else {
@@ -77,29 +77,42 @@ function areaOf(curve: number, low: number, x: number): number {
 /** Upper halves, for x ≥ 0; all have slope 1 at 0 and end at 1. Exponential and arctangent as in Zölzer, DAFX, 2011, ch. 4. */
 function upperAt(curve: number, x: number): number {
   switch (curve) {
-    case 0: return curveRound(x)
-    case 1: return x > 1.5 ? 1 : x - (4 / 27) * x * x * x
-    case 2: return x > 1 ? 1 : x
-    case 3: return tanh(x)
-    case 4: return atan(x * HALF_PI) / HALF_PI
-    case 5: return 1 - exp(-x)
-    default: return x < 2 ? x - 0.25 * x * x : 1
+    case 0:
+      return curveRound(x)
+    case 1:
+      return x > 1.5 ? 1 : x - (4 / 27) * x * x * x
+    case 2:
+      return x > 1 ? 1 : x
+    case 3:
+      return tanh(x)
+    case 4:
+      return atan(x * HALF_PI) / HALF_PI
+    case 5:
+      return 1 - exp(-x)
+    default:
+      return x < 2 ? x - 0.25 * x * x : 1
   }
 }
 
 /** Their antiderivatives from 0. */
 function upperArea(curve: number, x: number): number {
   switch (curve) {
-    case 0: return x * x / (Math.sqrt(1 + x * x) + 1)
-    case 1: return x > 1.5 ? x - 0.5625 : 0.5 * x * x - x * x * x * x / 27
-    case 2: return x > 1 ? x - 0.5 : 0.5 * x * x
-    case 3: return x + log(0.5 + 0.5 * exp(-2 * x))
+    case 0:
+      return (x * x) / (Math.sqrt(1 + x * x) + 1)
+    case 1:
+      return x > 1.5 ? x - 0.5625 : 0.5 * x * x - (x * x * x * x) / 27
+    case 2:
+      return x > 1 ? x - 0.5 : 0.5 * x * x
+    case 3:
+      return x + log(0.5 + 0.5 * exp(-2 * x))
     case 4: {
       const y = x * HALF_PI
       return (y * atan(y) - 0.5 * log(1 + y * y)) / (HALF_PI * HALF_PI)
     }
-    case 5: return x + exp(-x) - 1
-    default: return x < 2 ? x * x * (0.5 - x / 12) : x - 2 / 3
+    case 5:
+      return x + exp(-x) - 1
+    default:
+      return x < 2 ? x * x * (0.5 - x / 12) : x - 2 / 3
   }
 }
 
@@ -110,5 +123,5 @@ export const curveFirm = (x: number): number => (x > 1.5 ? 1 : x < -1.5 ? -1 : x
 
 function cubicArea(x: number): number {
   const q = x * x
-  return x > 1.5 ? x - 0.5625 : x < -1.5 ? -x - 0.5625 : 0.5 * q - q * q / 27
+  return x > 1.5 ? x - 0.5625 : x < -1.5 ? -x - 0.5625 : 0.5 * q - (q * q) / 27
 }

@@ -25,7 +25,7 @@ export interface StepTables {
 let made: StepTables | null = null
 
 /** The tables, made when they are first asked for: some 20 ms of cold code, which a page that only shows effects never needs. */
-export const stepTables = (): StepTables => made ??= make()
+export const stepTables = (): StepTables => (made ??= make())
 
 function make(): StepTables {
   const points = STEP_TAPS * STEP_PHASES
@@ -37,7 +37,8 @@ function make(): StepTables {
   }
   // the area under it up to each place, by the cubic through four neighbours
   const area = new Float64Array(points + 1)
-  for (let i = 0; i < points; i++) area[i + 1] = area[i] + (13 * (shape[i] + shape[i + 1]) - (shape[i - 1] ?? 0) - (shape[i + 2] ?? 0)) / (24 * STEP_PHASES)
+  for (let i = 0; i < points; i++)
+    area[i + 1] = area[i] + (13 * (shape[i] + shape[i + 1]) - (shape[i - 1] ?? 0) - (shape[i + 2] ?? 0)) / (24 * STEP_PHASES)
   const impulseRows = new Float64Array((STEP_PHASES + 1) * STEP_TAPS)
   const stepRows = new Float64Array((STEP_PHASES + 1) * STEP_TAPS)
   for (let p = 0; p <= STEP_PHASES; p++) {

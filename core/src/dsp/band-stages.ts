@@ -9,8 +9,30 @@ export const STRIDE = 16
 const WEIGHTS = 6
 
 interface KernelExports {
-  stride(left: number, right: number, now: number, next: number, weights: number, still: number, state: number, queue: number, shares: number, pairs: number): void
-  block(left: number, right: number, now: number, next: number, weights: number, still: number, state: number, queue: number, pairs: number, strides: number): void
+  stride(
+    left: number,
+    right: number,
+    now: number,
+    next: number,
+    weights: number,
+    still: number,
+    state: number,
+    queue: number,
+    shares: number,
+    pairs: number,
+  ): void
+  block(
+    left: number,
+    right: number,
+    now: number,
+    next: number,
+    weights: number,
+    still: number,
+    state: number,
+    queue: number,
+    pairs: number,
+    strides: number,
+  ): void
 }
 const kernel = new Kernel<KernelExports>(wasmBytes)
 
@@ -36,12 +58,15 @@ export class BandStages {
   private queued = 0
 
   /** @param most how many stages there can be @param frames length of a block */
-  constructor(private readonly most: number, frames: number) {
+  constructor(
+    private readonly most: number,
+    frames: number,
+  ) {
     // behind all stages is one that lets sound through as it is
     const count = most + 1
     this.rightSide = count
     const numbers = 2 * count * BAND_NUMBERS
-    const memory = this.memory = new KernelMemory(kernel, 8 * (2 * frames + 2 * numbers + (6 + WEIGHTS * STRIDE) * count + 32))
+    const memory = (this.memory = new KernelMemory(kernel, 8 * (2 * frames + 2 * numbers + (6 + WEIGHTS * STRIDE) * count + 32)))
     this.left = memory.doubles(frames)
     this.right = memory.doubles(frames)
     this.now = memory.doubles(numbers)
@@ -54,7 +79,9 @@ export class BandStages {
     this.now[most * BAND_NUMBERS + 2] = this.next[most * BAND_NUMBERS + 2] = 1
   }
 
-  reset(): void { this.state.fill(0) }
+  reset(): void {
+    this.state.fill(0)
+  }
 
   /** Takes what has died away to zero, below which numbers become slow. */
   settle(): void {
@@ -83,7 +110,19 @@ export class BandStages {
     const { queue, shares, left, right, now, next, weights, still, state, memory } = this
     const pairs = this.pairUp()
     if (pairs === 0) return
-    if (memory.simd) memory.simd.stride(left.byteOffset + 8 * start, right.byteOffset + 8 * start, now.byteOffset, next.byteOffset, weights.byteOffset, still.byteOffset, state.byteOffset, queue.byteOffset, shares.byteOffset, pairs)
+    if (memory.simd)
+      memory.simd.stride(
+        left.byteOffset + 8 * start,
+        right.byteOffset + 8 * start,
+        now.byteOffset,
+        next.byteOffset,
+        weights.byteOffset,
+        still.byteOffset,
+        state.byteOffset,
+        queue.byteOffset,
+        shares.byteOffset,
+        pairs,
+      )
     else for (let k = 0; k < 2 * pairs; k += 2) this.runPair(start, queue[k], queue[k + 1], shares[k], shares[k + 1])
   }
 
@@ -93,7 +132,19 @@ export class BandStages {
     const pairs = this.pairUp()
     if (pairs === 0) return
     const strides = left.length / STRIDE
-    if (memory.simd) memory.simd.block(left.byteOffset, right.byteOffset, now.byteOffset, next.byteOffset, weights.byteOffset, still.byteOffset, state.byteOffset, queue.byteOffset, pairs, strides)
+    if (memory.simd)
+      memory.simd.block(
+        left.byteOffset,
+        right.byteOffset,
+        now.byteOffset,
+        next.byteOffset,
+        weights.byteOffset,
+        still.byteOffset,
+        state.byteOffset,
+        queue.byteOffset,
+        pairs,
+        strides,
+      )
     else {
       for (let s = 0; s < strides; s++) {
         const share = 1 / (strides - s)
@@ -124,7 +175,22 @@ export class BandStages {
    */
   runApart(l: number, r: number, share: number, place: number, how: number, start: number, sumL: Float64Array, sumR: Float64Array): void {
     this.still[l] = 0
-    runApart(this.left, this.right, sumL, sumR, how, start, this.now, this.next, share / STRIDE, l * BAND_NUMBERS, r * BAND_NUMBERS, this.state, 4 * l, place)
+    runApart(
+      this.left,
+      this.right,
+      sumL,
+      sumR,
+      how,
+      start,
+      this.now,
+      this.next,
+      share / STRIDE,
+      l * BAND_NUMBERS,
+      r * BAND_NUMBERS,
+      this.state,
+      4 * l,
+      place,
+    )
   }
 }
 
@@ -136,8 +202,11 @@ function weigh(now: Float64Array, next: Float64Array, share: number, weights: Fl
   for (let n = at; n < at + BAND_NUMBERS; n++) if (now[n] !== next[n]) same = 0
   if (same && still[stage]) return
   still[stage] = same
-  const wayG = share * (next[at] - now[at]), wayK = share * (next[at + 1] - now[at + 1]), wayA = share * (next[at + 2] - now[at + 2])
-  const wayB = share * (next[at + 3] - now[at + 3]), wayC = share * (next[at + 4] - now[at + 4])
+  const wayG = share * (next[at] - now[at]),
+    wayK = share * (next[at + 1] - now[at + 1]),
+    wayA = share * (next[at + 2] - now[at + 2])
+  const wayB = share * (next[at + 3] - now[at + 3]),
+    wayC = share * (next[at + 4] - now[at + 4])
   for (let odd = 0; odd < 2; odd++) {
     const way = (odd + 1) / STRIDE
     let g = now[at] + way * wayG
@@ -169,12 +238,32 @@ function weigh(now: Float64Array, next: Float64Array, share: number, weights: Fl
 }
 
 /** Two stages one after the other over a stride, in place: the first waits for nothing of the second, so both go at once. */
-function runTwo(left: Float64Array, right: Float64Array, start: number, weights: Float64Array, state: Float64Array, first: number, second: number): void {
-  const m = 4 * first, n = 4 * second
-  let l1 = state[m], r1 = state[m + 1], l2 = state[m + 2], r2 = state[m + 3]
-  let m1 = state[n], s1 = state[n + 1], m2 = state[n + 2], s2 = state[n + 3]
+function runTwo(
+  left: Float64Array,
+  right: Float64Array,
+  start: number,
+  weights: Float64Array,
+  state: Float64Array,
+  first: number,
+  second: number,
+): void {
+  const m = 4 * first,
+    n = 4 * second
+  let l1 = state[m],
+    r1 = state[m + 1],
+    l2 = state[m + 2],
+    r2 = state[m + 3]
+  let m1 = state[n],
+    s1 = state[n + 1],
+    m2 = state[n + 2],
+    s2 = state[n + 3]
   for (let i = start, w = first * WEIGHTS * STRIDE, w2 = second * WEIGHTS * STRIDE; i < start + STRIDE; i++, w++, w2++) {
-    const d = weights[w], e = weights[w + STRIDE], f = weights[w + 2 * STRIDE], a = weights[w + 3 * STRIDE], b = weights[w + 4 * STRIDE], c = weights[w + 5 * STRIDE]
+    const d = weights[w],
+      e = weights[w + STRIDE],
+      f = weights[w + 2 * STRIDE],
+      a = weights[w + 3 * STRIDE],
+      b = weights[w + 4 * STRIDE],
+      c = weights[w + 5 * STRIDE]
     const x = left[i]
     const y = right[i]
     const lv = x - l2
@@ -189,7 +278,12 @@ function runTwo(left: Float64Array, right: Float64Array, start: number, weights:
     r1 = rn
     l2 = lm
     r2 = rm
-    const d2 = weights[w2], e2 = weights[w2 + STRIDE], f2 = weights[w2 + 2 * STRIDE], a2 = weights[w2 + 3 * STRIDE], b2 = weights[w2 + 4 * STRIDE], c2 = weights[w2 + 5 * STRIDE]
+    const d2 = weights[w2],
+      e2 = weights[w2 + STRIDE],
+      f2 = weights[w2 + 2 * STRIDE],
+      a2 = weights[w2 + 3 * STRIDE],
+      b2 = weights[w2 + 4 * STRIDE],
+      c2 = weights[w2 + 5 * STRIDE]
     const mv = u - m2
     const sv = v - s2
     const mn = d2 * m1 + e2 * mv
@@ -214,14 +308,45 @@ function runTwo(left: Float64Array, right: Float64Array, start: number, weights:
 }
 
 function runApart(
-  left: Float64Array, right: Float64Array, sumL: Float64Array, sumR: Float64Array, how: number, start: number,
-  now: Float64Array, next: Float64Array, way: number, l: number, r: number, state: Float64Array, at: number, place: number,
+  left: Float64Array,
+  right: Float64Array,
+  sumL: Float64Array,
+  sumR: Float64Array,
+  how: number,
+  start: number,
+  now: Float64Array,
+  next: Float64Array,
+  way: number,
+  l: number,
+  r: number,
+  state: Float64Array,
+  at: number,
+  place: number,
 ): void {
-  let gl = now[l], kl = now[l + 1], al = now[l + 2], bl = now[l + 3], cl = now[l + 4]
-  let gr = now[r], kr = now[r + 1], ar = now[r + 2], br = now[r + 3], cr = now[r + 4]
-  const dgl = (next[l] - gl) * way, dkl = (next[l + 1] - kl) * way, dal = (next[l + 2] - al) * way, dbl = (next[l + 3] - bl) * way, dcl = (next[l + 4] - cl) * way
-  const dgr = (next[r] - gr) * way, dkr = (next[r + 1] - kr) * way, dar = (next[r + 2] - ar) * way, dbr = (next[r + 3] - br) * way, dcr = (next[r + 4] - cr) * way
-  let l1 = state[at], r1 = state[at + 1], l2 = state[at + 2], r2 = state[at + 3]
+  let gl = now[l],
+    kl = now[l + 1],
+    al = now[l + 2],
+    bl = now[l + 3],
+    cl = now[l + 4]
+  let gr = now[r],
+    kr = now[r + 1],
+    ar = now[r + 2],
+    br = now[r + 3],
+    cr = now[r + 4]
+  const dgl = (next[l] - gl) * way,
+    dkl = (next[l + 1] - kl) * way,
+    dal = (next[l + 2] - al) * way,
+    dbl = (next[l + 3] - bl) * way,
+    dcl = (next[l + 4] - cl) * way
+  const dgr = (next[r] - gr) * way,
+    dkr = (next[r + 1] - kr) * way,
+    dar = (next[r + 2] - ar) * way,
+    dbr = (next[r + 3] - br) * way,
+    dcr = (next[r + 4] - cr) * way
+  let l1 = state[at],
+    r1 = state[at + 1],
+    l2 = state[at + 2],
+    r2 = state[at + 3]
   const matrix = place === 1 || place === 2
   for (let i = start; i < start + STRIDE; i++) {
     gl += dgl

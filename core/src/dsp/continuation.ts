@@ -40,17 +40,19 @@ function fit(past: Float64Array): number {
     let product = 0
     let energy = 0
     for (let i = m; i < n; i++) {
-      const f = forward[i], b = backward[i - 1]
+      const f = forward[i],
+        b = backward[i - 1]
       product += f * b
       energy += f * f + b * b
     }
     // also where it is no number
     if (!(energy > EXACT * whole)) return m - 1
-    const reflection = -2 * product / energy
+    const reflection = (-2 * product) / energy
     before.set(weights)
     for (let j = 1; j <= m; j++) weights[j] = before[j] + reflection * before[m - j]
     for (let i = n - 1; i >= m; i--) {
-      const f = forward[i], b = backward[i - 1]
+      const f = forward[i],
+        b = backward[i - 1]
       forward[i] = f + reflection * b
       backward[i] = b + reflection * f
     }

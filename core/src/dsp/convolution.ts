@@ -15,7 +15,10 @@ const longFft = new Fft(2 * LONG)
 class Spectra {
   readonly stride: number
   readonly data: Float32Array
-  constructor(readonly bins: number, count: number) {
+  constructor(
+    readonly bins: number,
+    count: number,
+  ) {
     this.stride = 4 * bins
     this.data = new Float32Array(this.stride * Math.max(1, count))
   }
@@ -46,14 +49,19 @@ export class Kernel {
   private readonly im = new Float64Array(2 * LONG)
 
   /** @param left, right the response; both as long. Not kept from being changed: leave them alone until it is ready. */
-  constructor(private readonly left: Float32Array, private readonly right: Float32Array) {
+  constructor(
+    private readonly left: Float32Array,
+    private readonly right: Float32Array,
+  ) {
     this.head = [new Float64Array(SHORT), new Float64Array(SHORT)]
     this.takeHead()
     this.longs = Math.max(0, Math.ceil((left.length - FIRST_LONG) / LONG))
     this.long = new Spectra(LONG + 1, this.longs)
   }
 
-  get ready(): boolean { return this.done === SHORTS + this.longs }
+  get ready(): boolean {
+    return this.done === SHORTS + this.longs
+  }
 
   /** Takes the response anew, whose numbers have changed, and makes all of it ready at once. */
   restart(): void {
@@ -126,7 +134,18 @@ export class Convolver {
   }
 
   reset(): void {
-    for (const a of [this.short.data, this.long.data, ...this.recent, ...this.gathered, ...this.shortOver, ...this.longOut, ...this.longOver, ...this.longNext, this.sum]) a.fill(0)
+    for (const a of [
+      this.short.data,
+      this.long.data,
+      ...this.recent,
+      ...this.gathered,
+      ...this.shortOver,
+      ...this.longOut,
+      ...this.longOver,
+      ...this.longNext,
+      this.sum,
+    ])
+      a.fill(0)
     this.shortHead = this.longHead = this.step = 0
   }
 
@@ -183,7 +202,8 @@ export class Convolver {
     // in steps 0…5 of the time after a long block, the products; then the way back
     if (step < 6) {
       const each = Math.ceil(longs / 6)
-      for (let p = step * each; p < Math.min(longs, (step + 1) * each); p++) multiply(sum, long, (this.longHead + p) % longs, kernel.long, p)
+      for (let p = step * each; p < Math.min(longs, (step + 1) * each); p++)
+        multiply(sum, long, (this.longHead + p) % longs, kernel.long, p)
     } else if (step === 6) {
       join(sum, LONG + 1, accRe, accIm)
       sum.fill(0)
@@ -222,7 +242,10 @@ function multiply(sum: Float64Array, a: Spectra, i: number, b: Spectra, j: numbe
     const p = i * stride + o
     const q = j * stride + o
     for (let k = 0; k < bins; k++) {
-      const xr = x[p + k], xi = x[p + bins + k], hr = h[q + k], hi = h[q + bins + k]
+      const xr = x[p + k],
+        xi = x[p + bins + k],
+        hr = h[q + k],
+        hi = h[q + bins + k]
       sum[o + k] += xr * hr - xi * hi
       sum[o + bins + k] += xr * hi + xi * hr
     }
@@ -233,7 +256,10 @@ function multiply(sum: Float64Array, a: Spectra, i: number, b: Spectra, j: numbe
 function join(sum: Float64Array, bins: number, re: Float64Array, im: Float64Array): void {
   const n = 2 * (bins - 1)
   for (let k = 0; k < bins; k++) {
-    const lr = sum[k], li = sum[bins + k], rr = sum[2 * bins + k], ri = sum[3 * bins + k]
+    const lr = sum[k],
+      li = sum[bins + k],
+      rr = sum[2 * bins + k],
+      ri = sum[3 * bins + k]
     re[k] = lr - ri
     im[k] = li + rr
     if (k > 0 && k < bins - 1) {

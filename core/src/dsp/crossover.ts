@@ -14,7 +14,9 @@ export type CrossoverPart = 'low' | 'high' | 'all'
 export class Crossover {
   private readonly state = new Float64Array(8)
 
-  reset(): void { this.state.fill(0) }
+  reset(): void {
+    this.state.fill(0)
+  }
 
   /** @param part which side @param hz corner of each frame */
   process(left: Float32Array, right: Float32Array, part: CrossoverPart, hz: Float64Array, sampleRate: number): void {
@@ -24,7 +26,10 @@ export class Crossover {
 
   private side(x: Float32Array, at: number, part: CrossoverPart, hz: Float64Array, sampleRate: number): void {
     const { state } = this
-    let a1 = state[at], a2 = state[at + 1], b1 = state[at + 2], b2 = state[at + 3]
+    let a1 = state[at],
+      a2 = state[at + 1],
+      b1 = state[at + 2],
+      b2 = state[at + 3]
     const k = 1 / Q
     let g = 0
     let d = 0

@@ -14,7 +14,18 @@ function isAudible(x: Float64Array, start: number, end: number): boolean {
 }
 
 interface KernelExports {
-  read(delays: number, left: number, right: number, frames: number, ringL: number, ringR: number, mask: number, at: number, table: number, age: number): void
+  read(
+    delays: number,
+    left: number,
+    right: number,
+    frames: number,
+    ringL: number,
+    ringR: number,
+    mask: number,
+    at: number,
+    table: number,
+    age: number,
+  ): void
 }
 const kernel = new Kernel<KernelExports>(wasmBytes)
 
@@ -37,7 +48,7 @@ export class StereoDelayLine {
     let size = 16
     while (size < frames + SINC_TAPS) size *= 2
     // the first taps stand once more behind the end, so that a reading never has to go round
-    const memory = this.memory = new KernelMemory(kernel, 8 * (size + SINC_TAPS + blocks * length) + 64)
+    const memory = (this.memory = new KernelMemory(kernel, 8 * (size + SINC_TAPS + blocks * length) + 64))
     this.left = memory.floats(size + SINC_TAPS)
     this.right = memory.floats(size + SINC_TAPS)
     this.table = memory.table(sincTable)
@@ -47,19 +58,29 @@ export class StereoDelayLine {
   private readonly length: number
 
   /** Whether nothing audible is left in it. */
-  get isQuiet(): boolean { return this.isQuietWithin(this.mask) }
+  get isQuiet(): boolean {
+    return this.isQuietWithin(this.mask)
+  }
 
   /** Whether nothing audible was written in so many last samples. */
-  isQuietWithin(frames: number): boolean { return this.quietFor > Math.min(frames, this.mask, this.age) }
+  isQuietWithin(frames: number): boolean {
+    return this.quietFor > Math.min(frames, this.mask, this.age)
+  }
 
   /** The longest delay that can be read. */
-  get longest(): number { return this.mask + 1 - SINC_TAPS }
+  get longest(): number {
+    return this.mask + 1 - SINC_TAPS
+  }
 
   /** Samples that can be read at present: those since the last reset, as far as the line goes. */
-  get filled(): number { return Math.min(this.age, this.longest) }
+  get filled(): number {
+    return Math.min(this.age, this.longest)
+  }
 
   /** Room for a block of delays or of what is read, where {@link read} can use it. */
-  block(): Float64Array { return this.memory.doubles(this.length) }
+  block(): Float64Array {
+    return this.memory.doubles(this.length)
+  }
 
   /** A copy of so many last samples, or of as many as there are, oldest first. Allocates. */
   content(frames: number): [Float32Array, Float32Array] {
@@ -114,7 +135,18 @@ export class StereoDelayLine {
     const { simd } = this.memory
     if (simd) {
       const at = 8 * start
-      simd.read(delays.byteOffset + at, left.byteOffset + at, right.byteOffset + at, end - start, a.byteOffset, b.byteOffset, mask, head - 4, table.byteOffset, age + LEAST_DELAY)
+      simd.read(
+        delays.byteOffset + at,
+        left.byteOffset + at,
+        right.byteOffset + at,
+        end - start,
+        a.byteOffset,
+        b.byteOffset,
+        mask,
+        head - 4,
+        table.byteOffset,
+        age + LEAST_DELAY,
+      )
       return
     }
     for (let i = start; i < end; i++) {
@@ -124,12 +156,18 @@ export class StereoDelayLine {
         continue
       }
       const whole = Math.floor(delay)
-      const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+      const row = (((1 - (delay - whole)) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
       const j = (head + (i - start) - whole - 4) & mask
-      const w0 = table[row], w1 = table[row + 1], w2 = table[row + 2], w3 = table[row + 3]
-      const w4 = table[row + 4], w5 = table[row + 5], w6 = table[row + 6], w7 = table[row + 7]
-      left[i] = (w0 * a[j] + w2 * a[j + 2] + w4 * a[j + 4] + w6 * a[j + 6]) + (w1 * a[j + 1] + w3 * a[j + 3] + w5 * a[j + 5] + w7 * a[j + 7])
-      right[i] = (w0 * b[j] + w2 * b[j + 2] + w4 * b[j + 4] + w6 * b[j + 6]) + (w1 * b[j + 1] + w3 * b[j + 3] + w5 * b[j + 5] + w7 * b[j + 7])
+      const w0 = table[row],
+        w1 = table[row + 1],
+        w2 = table[row + 2],
+        w3 = table[row + 3]
+      const w4 = table[row + 4],
+        w5 = table[row + 5],
+        w6 = table[row + 6],
+        w7 = table[row + 7]
+      left[i] = w0 * a[j] + w2 * a[j + 2] + w4 * a[j + 4] + w6 * a[j + 6] + (w1 * a[j + 1] + w3 * a[j + 3] + w5 * a[j + 5] + w7 * a[j + 7])
+      right[i] = w0 * b[j] + w2 * b[j + 2] + w4 * b[j + 4] + w6 * b[j + 6] + (w1 * b[j + 1] + w3 * b[j + 3] + w5 * b[j + 5] + w7 * b[j + 7])
     }
   }
 
@@ -151,7 +189,7 @@ export class StereoDelayLine {
         continue
       }
       const whole = Math.floor(delay)
-      const row = ((delay - whole) * FAST_PHASES + 0.5 | 0) * taps
+      const row = (((delay - whole) * FAST_PHASES + 0.5) | 0) * taps
       // the place lies by the part of a sample before head + i − whole
       const at = head + (i - start) - whole - (taps >> 1)
       let l = 0
@@ -181,16 +219,20 @@ export const FAST_REACH = WIDE_CROSSINGS * FASTEST
 /** Rows of weights for speeds up to 4, a quarter of an octave apart: a Kaiser-windowed sinc, made wider by the speed (Smith, "Digital Audio Resampling", 1984). */
 const FAST_TABLES = [1.19, 1.42, 1.69, 2, 2.38, 2.83, 3.37, FASTEST].map(fastTable)
 
-function fastTable(width: number): { width: number, taps: number, table: Float32Array } {
+function fastTable(width: number): { width: number; taps: number; table: Float32Array } {
   const reach = Math.ceil(WIDE_CROSSINGS * width)
   const taps = 2 * reach
   const table = new Float32Array((FAST_PHASES + 1) * taps)
   const steps = 512
-  const kernel = Float64Array.from({ length: WIDE_CROSSINGS * steps + 2 }, (_, i) => WIDE_CORNER * sinc(WIDE_CORNER * i / steps) * kaiser(i / steps / WIDE_CROSSINGS, 6))
-  for (let p = 0; p <= FAST_PHASES; p++) for (let k = 0; k < taps; k++) {
-    const x = Math.abs(k - reach + p / FAST_PHASES) / width * steps
-    const at = Math.floor(x)
-    if (at <= WIDE_CROSSINGS * steps) table[p * taps + k] = (kernel[at] + (x - at) * (kernel[at + 1] - kernel[at])) / width
-  }
+  const kernel = Float64Array.from(
+    { length: WIDE_CROSSINGS * steps + 2 },
+    (_, i) => WIDE_CORNER * sinc((WIDE_CORNER * i) / steps) * kaiser(i / steps / WIDE_CROSSINGS, 6),
+  )
+  for (let p = 0; p <= FAST_PHASES; p++)
+    for (let k = 0; k < taps; k++) {
+      const x = (Math.abs(k - reach + p / FAST_PHASES) / width) * steps
+      const at = Math.floor(x)
+      if (at <= WIDE_CROSSINGS * steps) table[p * taps + k] = (kernel[at] + (x - at) * (kernel[at + 1] - kernel[at])) / width
+    }
   return { width, taps, table }
 }

@@ -1,7 +1,10 @@
 import { LEAST_DELAY } from './delay-line'
 import { poleFor } from './math'
 
-const NOW = 0, FROM = 1, FADE = 2, GLIDED = 3
+const NOW = 0,
+  FROM = 1,
+  FADE = 2,
+  GLIDED = 3
 
 /**
  * The delay time of each sample as a processor should read it: what is asked for, gliding where it was edited (varispeed, which bends
@@ -14,7 +17,12 @@ export class DelayTimes {
   private readonly glide: number
 
   /** @param times, old get the times of a block, and those that fade @param longest in samples */
-  constructor(readonly times: Float64Array, readonly old: Float64Array, private readonly longest: number, sampleRate: number) {
+  constructor(
+    readonly times: Float64Array,
+    readonly old: Float64Array,
+    private readonly longest: number,
+    sampleRate: number,
+  ) {
     this.weights = new Float64Array(times.length)
     this.fadeFrames = Math.round(0.03 * sampleRate)
     this.glide = 1 - poleFor(0.04, sampleRate)
@@ -76,5 +84,7 @@ export class DelayTimes {
     return least
   }
 
-  private clamp(t: number): number { return Math.min(this.longest, Math.max(LEAST_DELAY, t)) }
+  private clamp(t: number): number {
+    return Math.min(this.longest, Math.max(LEAST_DELAY, t))
+  }
 }

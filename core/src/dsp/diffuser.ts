@@ -26,11 +26,17 @@ export class Diffuser {
   process(x: Float64Array, y: Float64Array, amounts: Float64Array, start: number, end: number): void {
     const [a, b, c, d] = this.rings
     const { heads } = this
-    let h0 = heads[0], h1 = heads[1], h2 = heads[2], h3 = heads[3]
+    let h0 = heads[0],
+      h1 = heads[1],
+      h2 = heads[2],
+      h3 = heads[3]
     for (let i = start; i < end; i++) {
       const g = MOST * amounts[i]
       // down the lattice with what each delay holds, and up again with what goes into it
-      const pastD = d[h3], pastC = c[h2], pastB = b[h1], pastA = a[h0]
+      const pastD = d[h3],
+        pastC = c[h2],
+        pastB = b[h1],
+        pastA = a[h0]
       const f3 = x[i] - g * pastD
       const f2 = f3 - g * pastC
       const f1 = f2 - g * pastB

@@ -2,7 +2,11 @@ import { readNumber } from '../units/read-number'
 import { exp2, exp2Block } from './math'
 
 /** A point of a drawn shape and the bend of the way to the next one, −1…1. */
-export interface Point { readonly x: number, readonly y: number, readonly bend: number }
+export interface Point {
+  readonly x: number
+  readonly y: number
+  readonly bend: number
+}
 
 /** Bends below this are straight: there the way cannot be told from a line, nor worked out. */
 const STRAIGHT = 1e-6
@@ -30,8 +34,11 @@ export function bendBlock(x: Float64Array, curve: number, from = 0, to = x.lengt
 /** Takes what a file or an edit says a shape is: points in order of x, y and bend within bounds. Never throws. */
 export function readPoints(raw: unknown, longest: number): Point[] {
   if (!Array.isArray(raw)) return []
-  return raw.slice(0, 10_000).filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null)
-    .map((p) => ({ x: readNumber(p.x, 0, longest, 0), y: readNumber(p.y, 0, 1, 0), bend: readNumber(p.bend, -1, 1, 0) })).sort((a, b) => a.x - b.x)
+  return raw
+    .slice(0, 10_000)
+    .filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null)
+    .map((p) => ({ x: readNumber(p.x, 0, longest, 0), y: readNumber(p.y, 0, 1, 0), bend: readNumber(p.bend, -1, 1, 0) }))
+    .sort((a, b) => a.x - b.x)
 }
 
 /**
@@ -45,7 +52,9 @@ export class DrawnShape {
   private count = 1
   private segment = 0
 
-  constructor(points: readonly Point[] = []) { this.set(points) }
+  constructor(points: readonly Point[] = []) {
+    this.set(points)
+  }
 
   set(points: readonly Point[]): void {
     this.count = Math.max(1, points.length)
@@ -63,7 +72,7 @@ export class DrawnShape {
   at(x: number): number {
     const { xs, ys, count } = this
     if (x < xs[0]) return ys[0]
-    const k = this.segment = this.segmentAt(x)
+    const k = (this.segment = this.segmentAt(x))
     if (k + 1 >= count) return ys[count - 1]
     const span = xs[k + 1] - xs[k]
     const t = span > 0 ? (x - xs[k]) / span : 1
@@ -75,7 +84,7 @@ export class DrawnShape {
   read(x: Float64Array): void {
     const { xs, ys, bends, count } = this
     for (let i = 0; i < x.length;) {
-      const k = x[i] < xs[0] ? -1 : this.segment = this.segmentAt(x[i])
+      const k = x[i] < xs[0] ? -1 : (this.segment = this.segmentAt(x[i]))
       // as far as this segment goes
       const low = k < 0 ? -Infinity : xs[k]
       const high = k + 1 < count ? xs[k + 1] : Infinity

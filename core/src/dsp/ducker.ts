@@ -10,9 +10,13 @@ export class Ducker {
   private readonly envelope = new Float64Array(1)
   private readonly attack: number
 
-  constructor(private readonly sampleRate: number) { this.attack = 1 - poleFor(ATTACK, sampleRate) }
+  constructor(private readonly sampleRate: number) {
+    this.attack = 1 - poleFor(ATTACK, sampleRate)
+  }
 
-  reset(): void { this.envelope.fill(0) }
+  reset(): void {
+    this.envelope.fill(0)
+  }
 
   /** Works out the gains of a block. @param depths in dB @param release in seconds */
   process(left: Float32Array, right: Float32Array, depths: Float64Array, release: number, gains: Float64Array): void {
@@ -29,7 +33,7 @@ export class Ducker {
     }
     for (let i = 0; i < gains.length; i += 8) {
       const to = i + 8 < gains.length ? gains[i + 8] : gains[i]
-      for (let k = 1; k < 8; k++) gains[i + k] = gains[i] + (to - gains[i]) * k / 8
+      for (let k = 1; k < 8; k++) gains[i + k] = gains[i] + ((to - gains[i]) * k) / 8
     }
     exp2Block(gains)
     envelope[0] = e > 1e-20 ? e : 0

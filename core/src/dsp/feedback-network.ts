@@ -45,7 +45,10 @@ export class FeedbackNetwork {
     this.mask = size - 1
     // the first taps stand once more behind the end, so that a reading never has to go round
     this.stride = size + SINC_TAPS
-    const memory = this.memory = new KernelMemory(kernel, 4 * LINES * this.stride + 8 * (4 * FRAMES + LINES * (FRAMES + WEIGHTS + STATES)) + 128)
+    const memory = (this.memory = new KernelMemory(
+      kernel,
+      4 * LINES * this.stride + 8 * (4 * FRAMES + LINES * (FRAMES + WEIGHTS + STATES)) + 128,
+    ))
     this.left = memory.doubles(FRAMES)
     this.right = memory.doubles(FRAMES)
     this.out = memory.doubles(2 * FRAMES)
@@ -74,7 +77,15 @@ export class FeedbackNetwork {
     const y = 2 * pair * FRAMES
     const { simd } = this.memory
     if (simd) {
-      simd.still(lines.byteOffset + 4 * a, lines.byteOffset + 4 * (a + stride), mask, head - agoA, head - agoB, blocks.byteOffset + 8 * y, FRAMES)
+      simd.still(
+        lines.byteOffset + 4 * a,
+        lines.byteOffset + 4 * (a + stride),
+        mask,
+        head - agoA,
+        head - agoB,
+        blocks.byteOffset + 8 * y,
+        FRAMES,
+      )
       return
     }
     for (let i = 0; i < FRAMES; i++) {
@@ -98,10 +109,14 @@ export class FeedbackNetwork {
     for (let i = 0; i < FRAMES; i++) {
       const delay = from + step * i
       const whole = Math.floor(delay)
-      const row = ((1 - (delay - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+      const row = (((1 - (delay - whole)) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
       const j = at + ((head + i - whole - 4) & mask)
-      blocks[y + 2 * i] = (table[row] * lines[j] + table[row + 2] * lines[j + 2] + table[row + 4] * lines[j + 4] + table[row + 6] * lines[j + 6])
-        + (table[row + 1] * lines[j + 1] + table[row + 3] * lines[j + 3] + table[row + 5] * lines[j + 5] + table[row + 7] * lines[j + 7])
+      blocks[y + 2 * i] =
+        table[row] * lines[j] +
+        table[row + 2] * lines[j + 2] +
+        table[row + 4] * lines[j + 4] +
+        table[row + 6] * lines[j + 6] +
+        (table[row + 1] * lines[j + 1] + table[row + 3] * lines[j + 3] + table[row + 5] * lines[j + 5] + table[row + 7] * lines[j + 7])
     }
   }
 
@@ -112,7 +127,15 @@ export class FeedbackNetwork {
     out.fill(0)
     for (let p = 0; p < PAIRS; p++) {
       const sign = p & 1 ? -1 : 1
-      if (simd) simd.absorb(blocks.byteOffset + 16 * p * FRAMES, out.byteOffset, sign, filters.byteOffset + 16 * p * WEIGHTS, states.byteOffset + 16 * p * STATES, FRAMES)
+      if (simd)
+        simd.absorb(
+          blocks.byteOffset + 16 * p * FRAMES,
+          out.byteOffset,
+          sign,
+          filters.byteOffset + 16 * p * WEIGHTS,
+          states.byteOffset + 16 * p * STATES,
+          FRAMES,
+        )
       else for (let side = 0; side < 2; side++) absorb(blocks, out, sign, filters, states, p, side)
     }
     for (let k = 0; k < states.length; k++) if (states[k] < 1e-20 && states[k] > -1e-20) states[k] = 0
@@ -125,17 +148,33 @@ export class FeedbackNetwork {
         for (let i = 0; i < FRAMES; i++) lines[k * stride + head + i] = 0.25 * blocks[y + 2 * i] + x[i]
       }
     }
-    if (head === 0) for (let k = 0; k < LINES; k++) for (let t = 0; t < SINC_TAPS; t++) lines[k * stride + mask + 1 + t] = lines[k * stride + t]
+    if (head === 0)
+      for (let k = 0; k < LINES; k++) for (let t = 0; t < SINC_TAPS; t++) lines[k * stride + mask + 1 + t] = lines[k * stride + t]
     this.head = (head + FRAMES) & mask
   }
 }
 
 /** Adds a line to its side of the output, and takes it through its filters, in place. */
-function absorb(blocks: Float64Array, out: Float64Array, sign: number, filters: Float64Array, states: Float64Array, pair: number, side: number): void {
+function absorb(
+  blocks: Float64Array,
+  out: Float64Array,
+  sign: number,
+  filters: Float64Array,
+  states: Float64Array,
+  pair: number,
+  side: number,
+): void {
   const w = 2 * pair * WEIGHTS + side
   const s = 2 * pair * STATES + side
-  const a0 = filters[w], a1 = filters[w + 2], a2 = filters[w + 4], b0 = filters[w + 6], b1 = filters[w + 8], b2 = filters[w + 10]
-  let x1 = states[s], y1 = states[s + 2], z1 = states[s + 4]
+  const a0 = filters[w],
+    a1 = filters[w + 2],
+    a2 = filters[w + 4],
+    b0 = filters[w + 6],
+    b1 = filters[w + 8],
+    b2 = filters[w + 10]
+  let x1 = states[s],
+    y1 = states[s + 2],
+    z1 = states[s + 4]
   for (let i = side, y = 2 * pair * FRAMES + side; i < 2 * FRAMES; i += 2, y += 2) {
     const x = blocks[y]
     out[i] += sign * x
@@ -153,7 +192,8 @@ function absorb(blocks: Float64Array, out: Float64Array, sign: number, filters: 
 
 /** Sum and difference of two lines, in place. */
 function butterfly(blocks: Float64Array, a: number, b: number): void {
-  const x = (a >> 1) * 2 * FRAMES + (a & 1), y = (b >> 1) * 2 * FRAMES + (b & 1)
+  const x = (a >> 1) * 2 * FRAMES + (a & 1),
+    y = (b >> 1) * 2 * FRAMES + (b & 1)
   for (let i = 0; i < 2 * FRAMES; i += 2) {
     const sum = blocks[x + i] + blocks[y + i]
     blocks[y + i] = blocks[x + i] - blocks[y + i]

@@ -27,8 +27,12 @@ export class Fft {
     for (let i = 0; i < size; i++) {
       const j = reversed[i]
       if (j > i) {
-        const a = re[i]; re[i] = re[j]; re[j] = a
-        const b = im[i]; im[i] = im[j]; im[j] = b
+        const a = re[i]
+        re[i] = re[j]
+        re[j] = a
+        const b = im[i]
+        im[i] = im[j]
+        im[j] = b
       }
     }
     for (let span = 1; span < size; span *= 2) {

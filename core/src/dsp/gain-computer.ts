@@ -38,7 +38,7 @@ export class GainComputer {
 
   /** @param frames length of a block, even */
   constructor(private readonly frames: number) {
-    const memory = this.memory = new KernelMemory(kernel, 8 * 7 * frames)
+    const memory = (this.memory = new KernelMemory(kernel, 8 * 7 * frames))
     this.left = memory.floats(frames)
     this.right = memory.floats(frames)
     this.level = memory.doubles(frames)
@@ -58,7 +58,8 @@ export class GainComputer {
       return
     }
     for (let i = 0; i < frames; i++) {
-      const l = Math.abs(left[i]), r = Math.abs(right[i])
+      const l = Math.abs(left[i]),
+        r = Math.abs(right[i])
       level[i] = LEAST + (l < r ? r : l)
     }
   }
@@ -67,15 +68,16 @@ export class GainComputer {
   wanted(scale: number): number {
     const { level, threshold, slope, knee, change, frames } = this
     const { simd } = this.memory
-    if (simd) return simd.wanted(level.byteOffset, threshold.byteOffset, slope.byteOffset, knee.byteOffset, change.byteOffset, frames, scale)
+    if (simd)
+      return simd.wanted(level.byteOffset, threshold.byteOffset, slope.byteOffset, knee.byteOffset, change.byteOffset, frames, scale)
     let most = -120
     for (let i = 0; i < frames; i++) {
-      const db = level[i] = scale * log2(level[i])
+      const db = (level[i] = scale * log2(level[i]))
       if (db > most) most = db
       const over = db - threshold[i]
       const half = 0.5 * knee[i]
       const within = Math.min(knee[i], Math.max(0, over + half))
-      change[i] = slope[i] * (within * within / Math.max(1e-9, knee[i] + knee[i]) + Math.max(0, over - half))
+      change[i] = slope[i] * ((within * within) / Math.max(1e-9, knee[i] + knee[i]) + Math.max(0, over - half))
     }
     return most
   }

@@ -30,13 +30,19 @@ export class Interpolator {
   private readonly work: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxInput: number, private readonly memory: KernelMemory<HalfBandExports>) {
+  constructor(
+    design: HalfBandDesign,
+    maxInput: number,
+    private readonly memory: KernelMemory<HalfBandExports>,
+  ) {
     this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
     this.work = memory.doubles(this.history + maxInput + 1)
   }
 
-  reset(): void { this.work.fill(0) }
+  reset(): void {
+    this.work.fill(0)
+  }
 
   /** All `frames` samples of `input` become 2·frames of `output`; `frames` is a multiple of eight, both arrays lie in the memory. */
   process(input: Float64Array, output: Float64Array, frames: number): void {
@@ -61,7 +67,11 @@ export class Decimator {
   private readonly even: Float64Array
   private readonly history: number
 
-  constructor(design: HalfBandDesign, maxOutput: number, private readonly memory: KernelMemory<HalfBandExports>) {
+  constructor(
+    design: HalfBandDesign,
+    maxOutput: number,
+    private readonly memory: KernelMemory<HalfBandExports>,
+  ) {
     this.taps = placed(memory, design.taps)
     this.history = 2 * design.taps.length - 1
     this.odd = memory.doubles(this.history + maxOutput + 1)
@@ -102,7 +112,12 @@ export class EvenDecimator {
   private readonly odd: Float64Array
   private readonly history: number
 
-  constructor(pairs: number, beta: number, maxOutput: number, private readonly memory: KernelMemory<HalfBandExports>) {
+  constructor(
+    pairs: number,
+    beta: number,
+    maxOutput: number,
+    private readonly memory: KernelMemory<HalfBandExports>,
+  ) {
     const taps = new Float64Array(pairs)
     let sum = 0
     for (let k = 0; k < pairs; k++) {
@@ -110,8 +125,14 @@ export class EvenDecimator {
       taps[k] = sinc(x / 2) * kaiser(x / pairs, beta)
       sum += 2 * taps[k]
     }
-    this.tapsA = placed(memory, taps.filter((_, k) => k % 2 === 0).map((t) => t / sum))
-    this.tapsB = placed(memory, taps.filter((_, k) => k % 2 === 1).map((t) => t / sum))
+    this.tapsA = placed(
+      memory,
+      taps.filter((_, k) => k % 2 === 0).map((t) => t / sum),
+    )
+    this.tapsB = placed(
+      memory,
+      taps.filter((_, k) => k % 2 === 1).map((t) => t / sum),
+    )
     this.history = pairs
     this.even = memory.doubles(pairs + maxOutput + 1)
     this.odd = memory.doubles(pairs + maxOutput + 1)
@@ -126,7 +147,18 @@ export class EvenDecimator {
     const { tapsA, tapsB, even, odd, history } = this
     const { simd } = this.memory
     if (simd) {
-      simd.lowerEven(input.byteOffset, even.byteOffset, odd.byteOffset, history, tapsA.byteOffset, tapsA.length, tapsB.byteOffset, tapsB.length, output.byteOffset, frames)
+      simd.lowerEven(
+        input.byteOffset,
+        even.byteOffset,
+        odd.byteOffset,
+        history,
+        tapsA.byteOffset,
+        tapsA.length,
+        tapsB.byteOffset,
+        tapsB.length,
+        output.byteOffset,
+        frames,
+      )
       return
     }
     part(input, even, odd, history, frames)
@@ -144,15 +176,32 @@ export class EvenDecimator {
  * of eight outputs. Four sums run at a time and hand their samples on from one tap to the next, so each tap costs two
  * loads instead of eight. The stages have SIMD kernels in simd/half-band.wat.
  */
-function foldedSums(taps: Float64Array, rising: Float64Array, r0: number, falling: Float64Array, f0: number, out: Float64Array, apart: number, onto: boolean, frames: number): void {
+function foldedSums(
+  taps: Float64Array,
+  rising: Float64Array,
+  r0: number,
+  falling: Float64Array,
+  f0: number,
+  out: Float64Array,
+  apart: number,
+  onto: boolean,
+  frames: number,
+): void {
   const pairs = taps.length
   for (let i = 0; i < frames; i += 4) {
     const r = r0 + i
     const f = f0 + i
     const o = i * apart
-    let s0 = onto ? out[o] : 0, s1 = onto ? out[o + apart] : 0, s2 = onto ? out[o + 2 * apart] : 0, s3 = onto ? out[o + 3 * apart] : 0
-    let a0 = rising[r], a1 = rising[r + 1], a2 = rising[r + 2]
-    let b1 = falling[f + 1], b2 = falling[f + 2], b3 = falling[f + 3]
+    let s0 = onto ? out[o] : 0,
+      s1 = onto ? out[o + apart] : 0,
+      s2 = onto ? out[o + 2 * apart] : 0,
+      s3 = onto ? out[o + 3 * apart] : 0
+    let a0 = rising[r],
+      a1 = rising[r + 1],
+      a2 = rising[r + 2]
+    let b1 = falling[f + 1],
+      b2 = falling[f + 2],
+      b3 = falling[f + 3]
     for (let k = 0; k < pairs; k++) {
       const t = taps[k]
       const a3 = rising[r + k + 3]

@@ -12,7 +12,7 @@ const EDGE = 38 / 48_000
 function design(): Float64Array {
   const k = tanPi(0.25 - EDGE / 2) ** 2
   const root = Math.sqrt(Math.sqrt(1 - k * k))
-  const e = 0.5 * (1 - root) / (1 + root)
+  const e = (0.5 * (1 - root)) / (1 + root)
   const e4 = e * e * e * e
   const q = e * (1 + e4 * (2 + e4 * (15 + 150 * e4)))
   const order = 2 * COUNT + 1
@@ -22,10 +22,10 @@ function design(): Float64Array {
     let top = 0
     let bottom = 0.5
     for (let i = 0, sign = 1; i < 12; i++, sign = -sign) {
-      top += sign * power(i * (i + 1)) * sinCycles((2 * i + 1) * c / order / 2)
-      if (i > 0) bottom += sign * power(i * i) * cosCycles(i * c / order)
+      top += sign * power(i * (i + 1)) * sinCycles(((2 * i + 1) * c) / order / 2)
+      if (i > 0) bottom += sign * power(i * i) * cosCycles((i * c) / order)
     }
-    const w = (top * power(0.25) / bottom) ** 2
+    const w = ((top * power(0.25)) / bottom) ** 2
     const x = Math.sqrt((1 - w * k) * (1 - w / k)) / (1 + w)
     return (1 - x) / (1 + x)
   })
@@ -58,28 +58,72 @@ export class HilbertPair {
       held[1] = realR[i]
     }
     for (let k = 0; k < COUNT; k += 2) {
-      const a = coefficients[k], b = coefficients[k + 1]
+      const a = coefficients[k],
+        b = coefficients[k + 1]
       const o = 8 * k
-      let x1 = m[o], x2 = m[o + 1], y1 = m[o + 2], y2 = m[o + 3], u1 = m[o + 4], u2 = m[o + 5], v1 = m[o + 6], v2 = m[o + 7]
-      let p1 = m[o + 8], p2 = m[o + 9], q1 = m[o + 10], q2 = m[o + 11], r1 = m[o + 12], r2 = m[o + 13], s1 = m[o + 14], s2 = m[o + 15]
+      let x1 = m[o],
+        x2 = m[o + 1],
+        y1 = m[o + 2],
+        y2 = m[o + 3],
+        u1 = m[o + 4],
+        u2 = m[o + 5],
+        v1 = m[o + 6],
+        v2 = m[o + 7]
+      let p1 = m[o + 8],
+        p2 = m[o + 9],
+        q1 = m[o + 10],
+        q2 = m[o + 11],
+        r1 = m[o + 12],
+        r2 = m[o + 13],
+        s1 = m[o + 14],
+        s2 = m[o + 15]
       // (a − z⁻²) / (1 − a z⁻²)
       for (let i = start; i < end; i++) {
-        const x = realL[i], u = realR[i], p = imagL[i], r = imagR[i]
+        const x = realL[i],
+          u = realR[i],
+          p = imagL[i],
+          r = imagR[i]
         const y = a * (x + y2) - x2
         const v = a * (u + v2) - u2
         const q = b * (p + q2) - p2
         const s = b * (r + s2) - r2
-        x2 = x1; x1 = x; y2 = y1; y1 = y
-        u2 = u1; u1 = u; v2 = v1; v1 = v
-        p2 = p1; p1 = p; q2 = q1; q1 = q
-        r2 = r1; r1 = r; s2 = s1; s1 = s
+        x2 = x1
+        x1 = x
+        y2 = y1
+        y1 = y
+        u2 = u1
+        u1 = u
+        v2 = v1
+        v1 = v
+        p2 = p1
+        p1 = p
+        q2 = q1
+        q1 = q
+        r2 = r1
+        r1 = r
+        s2 = s1
+        s1 = s
         realL[i] = y
         realR[i] = v
         imagL[i] = q
         imagR[i] = s
       }
-      m[o] = x1; m[o + 1] = x2; m[o + 2] = y1; m[o + 3] = y2; m[o + 4] = u1; m[o + 5] = u2; m[o + 6] = v1; m[o + 7] = v2
-      m[o + 8] = p1; m[o + 9] = p2; m[o + 10] = q1; m[o + 11] = q2; m[o + 12] = r1; m[o + 13] = r2; m[o + 14] = s1; m[o + 15] = s2
+      m[o] = x1
+      m[o + 1] = x2
+      m[o + 2] = y1
+      m[o + 3] = y2
+      m[o + 4] = u1
+      m[o + 5] = u2
+      m[o + 6] = v1
+      m[o + 7] = v2
+      m[o + 8] = p1
+      m[o + 9] = p2
+      m[o + 10] = q1
+      m[o + 11] = q2
+      m[o + 12] = r1
+      m[o + 13] = r2
+      m[o + 14] = s1
+      m[o + 15] = s2
     }
     for (let k = 0; k < m.length; k++) if (m[k] < 1e-20 && m[k] > -1e-20) m[k] = 0
   }

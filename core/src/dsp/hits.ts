@@ -2,7 +2,10 @@ import { Onset } from './onset'
 import type { Samples } from './octaves'
 
 /** Where a sound is struck: frames of the beginnings of its hits, in order, and how strong each is, 0…1 of the strongest. */
-export interface Hits { readonly at: readonly number[], readonly strength: readonly number[] }
+export interface Hits {
+  readonly at: readonly number[]
+  readonly strength: readonly number[]
+}
 
 const PIECE = 8192
 /** How far back from where a hit is noticed its beginning is looked for, and how far on its peak, in seconds. */

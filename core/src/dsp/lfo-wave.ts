@@ -9,16 +9,21 @@ export function lfoWave(shape: number, phase: number, width: number, seed: numbe
   const cycle = Math.floor(phase)
   const x = phase - cycle
   switch (shape) {
-    case 0: return 0.5 + 0.5 * sineOf(x)
+    case 0:
+      return 0.5 + 0.5 * sineOf(x)
     case 1: {
       // starts at the middle going up, like the sine
       const y = x + 0.5 * width - (x + 0.5 * width >= 1 ? 1 : 0)
       return y < width ? y / width : (1 - y) / (1 - width)
     }
-    case 2: return x
-    case 3: return 1 - x
-    case 4: return x < width ? 1 : 0
-    case 5: return valueAt(seed, cycle)
+    case 2:
+      return x
+    case 3:
+      return 1 - x
+    case 4:
+      return x < width ? 1 : 0
+    case 5:
+      return valueAt(seed, cycle)
     default: {
       const a = valueAt(seed, cycle)
       const b = valueAt(seed, cycle + 1)
@@ -44,7 +49,9 @@ export function lfoWaveBlock(shape: number, x: Float64Array, widths: Float64Arra
   }
   // a stepped wave stays at the start of its way
   const smooth = shape === 5 ? 0 : 1
-  let cycle = known[0], a = known[1], b = known[2]
+  let cycle = known[0],
+    a = known[1],
+    b = known[2]
   for (let i = 0; i < x.length; i++) {
     const at = Math.floor(x[i])
     if (at !== cycle) {

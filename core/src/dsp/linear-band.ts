@@ -10,7 +10,7 @@ const BLOCKS_APART = 2
 /** Blackman's window over a half of the taps, divided by πn: what turns a sine into a low-pass (Harris, "On the use of windows", Proc. IEEE 1978). */
 const weights = new Float64Array(LINEAR_BAND_LATENCY + 1)
 for (let n = 1; n <= LINEAR_BAND_LATENCY; n++) {
-  const t = 0.5 + 0.5 * n / (LINEAR_BAND_LATENCY + 1)
+  const t = 0.5 + (0.5 * n) / (LINEAR_BAND_LATENCY + 1)
   weights[n] = (0.42 - 0.5 * cosCycles(t) + 0.08 * cosCycles(2 * t)) / (PI * n)
 }
 

@@ -20,10 +20,21 @@ export class LoopRegion {
   private fadeIn = FRACTION
   private fadeOut = FRACTION
 
-  constructor() { this.fadeIn = this.fadeOut = 0 }
+  constructor() {
+    this.fadeIn = this.fadeOut = 0
+  }
 
   /** Takes a sound and its marks, as shares of its length. @param begins whether it is silent before its start, instead of having gone round before */
-  set(channels: readonly Float32Array[], start: number, back: number, end: number, reversed: boolean, fadeIn: number, fadeOut: number, begins: boolean): void {
+  set(
+    channels: readonly Float32Array[],
+    start: number,
+    back: number,
+    end: number,
+    reversed: boolean,
+    fadeIn: number,
+    fadeOut: number,
+    begins: boolean,
+  ): void {
     this.left = channels[0]
     this.right = channels.length > 1 ? channels[1] : channels[0]
     const whole = this.left.length
@@ -38,10 +49,16 @@ export class LoopRegion {
   }
 
   /** Frames of one round. */
-  get length(): number { return this.end - this.back }
+  get length(): number {
+    return this.end - this.back
+  }
   /** Whether each round is the same, forwards and without fades: frames of it can be copied. */
-  get isPlain(): boolean { return this.back === this.start && !this.reversed && this.fadeIn === 0 && this.fadeOut === 0 }
-  get from(): number { return this.back }
+  get isPlain(): boolean {
+    return this.back === this.start && !this.reversed && this.fadeIn === 0 && this.fadeOut === 0
+  }
+  get from(): number {
+    return this.back
+  }
 
   /** Place in the sound, so many frames after its start. */
   placeOf(passed: number): number {
@@ -77,7 +94,7 @@ export class LoopRegion {
       const goesRound = passed >= length + back - start || back === start
       const low = this.reversed ? start : back
       const high = this.reversed ? start + length : end
-      const row = (fraction * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+      const row = ((fraction * SINC_PHASES + 0.5) | 0) * SINC_TAPS
       for (let k = 0; k < SINC_TAPS; k++) {
         let j = n + k - 3
         if (j >= high) j -= length

@@ -14,9 +14,12 @@ export class LoopString {
   private readonly state = new Float64Array(6)
 
   /** @param lowest Hz that it can be tuned to */
-  constructor(lowest: number, private readonly sampleRate: number) {
+  constructor(
+    lowest: number,
+    private readonly sampleRate: number,
+  ) {
     let size = 64
-    while (size < 2 * sampleRate / lowest + SINC_TAPS) size *= 2
+    while (size < (2 * sampleRate) / lowest + SINC_TAPS) size *= 2
     this.ring = new Float64Array(size)
     this.mask = size - 1
   }
@@ -31,7 +34,8 @@ export class LoopString {
   process(x: Float32Array, y: Float64Array, hz: Float64Array, feedback: Float64Array, weights: Float64Array): void {
     const { ring, mask, state, sampleRate } = this
     let head = this.head
-    let low = state[0], lost = state[3]
+    let low = state[0],
+      lost = state[3]
     const last = y.length - 1
     // what the low-pass delays goes straight from block to block; the period itself is followed sample by sample
     if (state[1] !== hz[last] || state[2] !== weights[last]) {
@@ -52,10 +56,17 @@ export class LoopString {
       back -= lost
       if (back < 8) back = 8
       const whole = Math.floor(back)
-      const row = ((1 - (back - whole)) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+      const row = (((1 - (back - whole)) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
       const j = head - whole - 4
-      const v = sincTable[row] * ring[j & mask] + sincTable[row + 1] * ring[(j + 1) & mask] + sincTable[row + 2] * ring[(j + 2) & mask] + sincTable[row + 3] * ring[(j + 3) & mask]
-        + sincTable[row + 4] * ring[(j + 4) & mask] + sincTable[row + 5] * ring[(j + 5) & mask] + sincTable[row + 6] * ring[(j + 6) & mask] + sincTable[row + 7] * ring[(j + 7) & mask]
+      const v =
+        sincTable[row] * ring[j & mask] +
+        sincTable[row + 1] * ring[(j + 1) & mask] +
+        sincTable[row + 2] * ring[(j + 2) & mask] +
+        sincTable[row + 3] * ring[(j + 3) & mask] +
+        sincTable[row + 4] * ring[(j + 4) & mask] +
+        sincTable[row + 5] * ring[(j + 5) & mask] +
+        sincTable[row + 6] * ring[(j + 6) & mask] +
+        sincTable[row + 7] * ring[(j + 7) & mask]
       low += w * (v - low)
       let z = x[i] + feedback[i] * low
       // linear up to about −3 dBFS, then ever softer: at full feedback the loop holds instead of growing
@@ -75,5 +86,5 @@ export class LoopString {
 function lowPassDelay(w: number, f: number): number {
   const r = 1 - w
   if (r < 1e-9) return 0
-  return atan(r * sinCycles(f) / (1 - r * cosCycles(f))) / (2 * PI * f)
+  return atan((r * sinCycles(f)) / (1 - r * cosCycles(f))) / (2 * PI * f)
 }

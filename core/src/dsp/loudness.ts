@@ -12,16 +12,35 @@ function kWeighting(sampleRate: number): Float64Array {
   const qh = 0.5003270373238773
   const h0 = 1 + k / qh + k * k
   return new Float64Array([
-    (vh + vb * shelfK / q + shelfK * shelfK) / a0, 2 * (shelfK * shelfK - vh) / a0, (vh - vb * shelfK / q + shelfK * shelfK) / a0,
-    2 * (shelfK * shelfK - 1) / a0, (1 - shelfK / q + shelfK * shelfK) / a0,
-    1, -2, 1, 2 * (k * k - 1) / h0, (1 - k / qh + k * k) / h0,
+    (vh + (vb * shelfK) / q + shelfK * shelfK) / a0,
+    (2 * (shelfK * shelfK - vh)) / a0,
+    (vh - (vb * shelfK) / q + shelfK * shelfK) / a0,
+    (2 * (shelfK * shelfK - 1)) / a0,
+    (1 - shelfK / q + shelfK * shelfK) / a0,
+    1,
+    -2,
+    1,
+    (2 * (k * k - 1)) / h0,
+    (1 - k / qh + k * k) / h0,
   ])
 }
 
 /** Adds up what is left of a stretch of one side after weighting it, squared. Both filters in transposed direct form II; `state` holds theirs. */
 function energyOf(x: Float32Array, from: number, to: number, c: Float64Array, state: Float64Array): number {
-  const b0 = c[0], b1 = c[1], b2 = c[2], a1 = c[3], a2 = c[4], e0 = c[5], e1 = c[6], e2 = c[7], d1 = c[8], d2 = c[9]
-  let s1 = state[0], s2 = state[1], t1 = state[2], t2 = state[3]
+  const b0 = c[0],
+    b1 = c[1],
+    b2 = c[2],
+    a1 = c[3],
+    a2 = c[4],
+    e0 = c[5],
+    e1 = c[6],
+    e2 = c[7],
+    d1 = c[8],
+    d2 = c[9]
+  let s1 = state[0],
+    s2 = state[1],
+    t1 = state[2],
+    t2 = state[3]
   let energy = 0
   for (let i = from; i < to; i++) {
     const v = x[i]

@@ -49,10 +49,18 @@ function prototype(kind: number, q: number, gainDb: number, out: Float64Array): 
       out[4] = r
       out[5] = a
       break
-    case 3: out[0] = 1; break
-    case 4: out[2] = 1; break
-    case 5: out[0] = out[2] = 1; break
-    case 6: out[1] = w; break
+    case 3:
+      out[0] = 1
+      break
+    case 4:
+      out[2] = 1
+      break
+    case 5:
+      out[0] = out[2] = 1
+      break
+    case 6:
+      out[1] = w
+      break
     default:
       out[0] = out[2] = 1
       out[1] = -w
@@ -68,9 +76,13 @@ function prototype(kind: number, q: number, gainDb: number, out: Float64Array): 
 
 /** Squared magnitude of an analogue prototype whose ω₀ is at `share`, at `place`. */
 function power(p: Float64Array, place: number, share: number): number {
-  const a = share * share, b = place * place, c = place * share
-  const nr = p[2] * a - p[0] * b, ni = p[1] * c
-  const dr = p[5] * a - p[3] * b, di = p[4] * c
+  const a = share * share,
+    b = place * place,
+    c = place * share
+  const nr = p[2] * a - p[0] * b,
+    ni = p[1] * c
+  const dr = p[5] * a - p[3] * b,
+    di = p[4] * c
   return (nr * nr + ni * ni) / (dr * dr + di * di)
 }
 
@@ -88,7 +100,15 @@ export function analogueBand(kind: number, frequency: number, q: number, gainDb:
  * @param f frequency as a share of the sample rate @param out {@link BAND_NUMBERS} numbers from `at` on
  * @param p prototype of this band, kept from one design to the next: while only its frequency moves it stays the same
  */
-export function designBand(kind: number, f: number, q: number, gainDb: number, out: Float64Array, at: number, p: Float64Array = scratch): void {
+export function designBand(
+  kind: number,
+  f: number,
+  q: number,
+  gainDb: number,
+  out: Float64Array,
+  at: number,
+  p: Float64Array = scratch,
+): void {
   const share = f > 0.46 ? 0.46 : f
   if (kind === 7) {
     out[at] = tanPi(share)
@@ -142,8 +162,8 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     const psi1 = s1 * s1
     const chi1 = s2 * s2
     const atZero = phi1 * phi1
-    const e = (psi1 - phi1) * (psi1 - phi1) / power(p, low, 1) - atZero * (1 - psi1)
-    const h = (chi1 - phi1) * (chi1 - phi1) / power(p, up, share) - atZero * (1 - chi1)
+    const e = ((psi1 - phi1) * (psi1 - phi1)) / power(p, low, 1) - atZero * (1 - psi1)
+    const h = ((chi1 - phi1) * (chi1 - phi1)) / power(p, up, share) - atZero * (1 - chi1)
     const psi2 = 4 * psi1 * (1 - psi1)
     const chi2 = 4 * chi1 * (1 - chi1)
     const det = psi1 * chi2 - psi2 * chi1
@@ -154,7 +174,7 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
     const inner = w * w + (psi1 * h - e * chi1) / det
     if (inner > 0) {
       const a0 = 0.5 * (w + Math.sqrt(inner))
-      a1 = 0.5 * (r0 - r1) / a0
+      a1 = (0.5 * (r0 - r1)) / a0
       a2 = (w - a0) / a0
       b0 = b2 = 0.25 / a0
     } else b0 = b2 = sum / (2 - 2 * c)
@@ -195,7 +215,7 @@ export function designBand(kind: number, f: number, q: number, gainDb: number, o
   const total = 1 + a1 + a2
   const half = 1 / (1 - a1 + a2)
   const g = Math.sqrt(total * half)
-  const twice = 2 * half / g
+  const twice = (2 * half) / g
   const m0 = (b0 - b1 + b2) * half
   out[at] = g
   out[at + 1] = (1 - a2) * twice

@@ -27,8 +27,16 @@ export function exp2(x: number): number {
   const y = (x - (at - 1074)) * LN2
   const q = y * y
   // Estrin's way to work out the series: pairs that do not wait for each other
-  const p = (1 + y) + q * ((0.5 + y * 1.6666666666666666e-1) + q * ((4.1666666666666664e-2 + y * 8.333333333333333e-3)
-    + q * ((1.388888888888889e-3 + y * 1.984126984126984e-4) + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
+  const p =
+    1 +
+    y +
+    q *
+      (0.5 +
+        y * 1.6666666666666666e-1 +
+        q *
+          (4.1666666666666664e-2 +
+            y * 8.333333333333333e-3 +
+            q * (1.388888888888889e-3 + y * 1.984126984126984e-4 + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
   return p * pow2[at]
 }
 
@@ -50,8 +58,16 @@ export function exp2Block(x: Float64Array, from = 0, to = x.length): void {
     const at = (v + 1074.5) | 0
     const y = (v - (at - 1074)) * LN2
     const q = y * y
-    const p = (1 + y) + q * ((0.5 + y * 1.6666666666666666e-1) + q * ((4.1666666666666664e-2 + y * 8.333333333333333e-3)
-      + q * ((1.388888888888889e-3 + y * 1.984126984126984e-4) + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
+    const p =
+      1 +
+      y +
+      q *
+        (0.5 +
+          y * 1.6666666666666666e-1 +
+          q *
+            (4.1666666666666664e-2 +
+              y * 8.333333333333333e-3 +
+              q * (1.388888888888889e-3 + y * 1.984126984126984e-4 + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
     x[i] = p * pow2[at]
   }
 }
@@ -66,17 +82,26 @@ export function fromDbBlock(x: Float64Array): void {
 export function log2(x: number): number {
   if (!(x > 0)) return x === 0 ? -Infinity : NaN
   let shift = 0
-  if (x < 2.2250738585072014e-308) { x *= 18014398509481984; shift = -54 }
+  if (x < 2.2250738585072014e-308) {
+    x *= 18014398509481984
+    shift = -54
+  }
   bits[0] = x
   let e = (words[1] >>> 20) - 1023
   // scaled by a power of two, which is exact; writing the exponent back would stall the processor
   let m = x * pow2[1074 - e]
-  if (m > 1.4142135623730951) { m *= 0.5; e++ }
+  if (m > 1.4142135623730951) {
+    m *= 0.5
+    e++
+  }
   const s = (m - 1) / (m + 1)
   const z = s * s
   const q = z * z
-  const series = s * ((1 + z * 0.3333333333333333) + q * ((0.2 + z * 0.14285714285714285)
-    + q * ((0.1111111111111111 + z * 0.09090909090909091) + q * 0.07692307692307693)))
+  const series =
+    s *
+    (1 +
+      z * 0.3333333333333333 +
+      q * (0.2 + z * 0.14285714285714285 + q * (0.1111111111111111 + z * 0.09090909090909091 + q * 0.07692307692307693)))
   return e + shift + series * 2.8853900817779268
 }
 
@@ -97,8 +122,15 @@ export function sinCycles(x: number): number {
   const y = x * TAU
   const z = y * y
   const q = z * z
-  return y * ((1 + z * -1.6666666666666666e-1) + q * ((8.333333333333333e-3 + z * -1.984126984126984e-4)
-    + q * ((2.7557319223985893e-6 + z * -2.505210838544172e-8) + q * (1.6059043836821613e-10 + z * -7.647163731819816e-13))))
+  return (
+    y *
+    (1 +
+      z * -1.6666666666666666e-1 +
+      q *
+        (8.333333333333333e-3 +
+          z * -1.984126984126984e-4 +
+          q * (2.7557319223985893e-6 + z * -2.505210838544172e-8 + q * (1.6059043836821613e-10 + z * -7.647163731819816e-13))))
+  )
 }
 
 export const cosCycles = (x: number): number => sinCycles(x + 0.25)
@@ -131,7 +163,7 @@ export function atan(x: number): number {
 export function tanh(x: number): number {
   if (x > 20) return 1
   if (x < -20) return -1
-  if (x < 0.001 && x > -0.001) return x - x * x * x / 3
+  if (x < 0.001 && x > -0.001) return x - (x * x * x) / 3
   const e = exp2(2 * LOG2E * x)
   return (e - 1) / (e + 1)
 }

@@ -24,7 +24,10 @@ export interface Octaves {
 }
 
 /** A sound as it is held: one array for mono, or two. */
-export interface Samples { readonly sampleRate: number, readonly channels: readonly Float32Array[] }
+export interface Samples {
+  readonly sampleRate: number
+  readonly channels: readonly Float32Array[]
+}
 
 const known = new WeakMap<Samples, Octaves>()
 
@@ -60,7 +63,7 @@ function* halved(above: Float32Array, octave: number, frames: number): Generator
   const copy = new Float32Array(length + 2 * OCTAVE_GUARD)
   // samples of the copy above that make up one round of the sound, which may end between two
   const guard = octave === 1 ? 0 : OCTAVE_GUARD
-  const round = frames / (1 << octave - 1)
+  const round = frames / (1 << (octave - 1))
   const end = above.length - guard
   for (let j = 0; j < copy.length; j++) {
     if (j % PIECE === PIECE - 1) yield
@@ -68,7 +71,10 @@ function* halved(above: Float32Array, octave: number, frames: number): Generator
     // far outside, the copy above has nothing: a round later or earlier it has the same
     if (middle < HALF - guard) middle += round * Math.ceil((HALF - guard - middle) / round)
     else if (middle + HALF >= end) middle -= round * Math.ceil((middle + HALF + 1 - end) / round)
-    copy[j] = Number.isInteger(middle) && middle - HALF >= -guard && middle + HALF < end ? inside(above, middle + guard) : around(above, middle, guard, round)
+    copy[j] =
+      Number.isInteger(middle) && middle - HALF >= -guard && middle + HALF < end
+        ? inside(above, middle + guard)
+        : around(above, middle, guard, round)
   }
   return copy
 }

@@ -24,7 +24,9 @@ export class Onset {
     this.apart = APART * sampleRate
   }
 
-  reset(): void { this.fast = this.slow = this.rest = 0 }
+  reset(): void {
+    this.fast = this.slow = this.rest = 0
+  }
 
   /** Marks hits with 1 in a block of rectified levels. `floor` is the least level that counts. */
   mark(levels: Float64Array, floor: number, marks: Uint8Array): void {

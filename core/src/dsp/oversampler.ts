@@ -13,13 +13,21 @@ export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8, 16]
  * included, is padded: `pads` at 1, 2, 4, 8 and 16 times. Lengths follow from what each stage must keep (to 20 kHz) and reject
  * (what would fold back below 20 kHz), by Kaiser's formula.
  */
-interface Plan { readonly stages: readonly HalfBandDesign[], readonly latency: number, readonly pads: readonly number[] }
+interface Plan {
+  readonly stages: readonly HalfBandDesign[]
+  readonly latency: number
+  readonly pads: readonly number[]
+}
 
 const plans = {
   /** For round curves, to 110 dB and 8 times. */
   short: { stages: [designHalfBand(24, 11.5), designHalfBand(8, 12), designHalfBand(5, 12)], latency: 57, pads: [57, 9, 3, 0] },
   /** For steep folds, which make loud what little of an image is left: to 125 dB and 16 times. Not for first-order shapers. */
-  sharp: { stages: [designHalfBand(30, 13), designHalfBand(9, 13), designHalfBand(5, 12), designHalfBand(5, 12)], latency: 71, pads: [71, 11, 3, 1, 0] },
+  sharp: {
+    stages: [designHalfBand(30, 13), designHalfBand(9, 13), designHalfBand(5, 12), designHalfBand(5, 12)],
+    latency: 71,
+    pads: [71, 11, 3, 1, 0],
+  },
 } as const satisfies Record<string, Plan>
 
 /** Latency in samples of both plans. */
@@ -46,14 +54,24 @@ export class Oversampler {
   private readonly last: Float64Array
   private readonly pads: readonly number[]
 
-  constructor(private readonly frames: number, plan: keyof typeof plans = 'short') {
+  constructor(
+    private readonly frames: number,
+    plan: keyof typeof plans = 'short',
+  ) {
     const { stages, pads } = plans[plan]
-    const memory = this.memory = new KernelMemory(halfBandKernel, 8 * ((12 << stages.length) * frames + 8192))
+    const memory = (this.memory = new KernelMemory(halfBandKernel, 8 * ((12 << stages.length) * frames + 8192)))
     this.pads = pads
     this.up = stages.map((design, k) => new Interpolator(design, frames << k, memory))
     this.down = stages.map((design, k) => new Decimator(design, frames << k, memory))
     // only the short plan has first-order shapers
-    this.lastDown = plan === 'sharp' ? [] : [new EvenDecimator(49, 11.5, frames, memory), new EvenDecimator(13, 11.3, 2 * frames, memory), new EvenDecimator(11, 12, 4 * frames, memory)]
+    this.lastDown =
+      plan === 'sharp'
+        ? []
+        : [
+            new EvenDecimator(49, 11.5, frames, memory),
+            new EvenDecimator(13, 11.3, 2 * frames, memory),
+            new EvenDecimator(11, 12, 4 * frames, memory),
+          ]
     this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.doubles(length))
     this.last = memory.doubles(2)
     this.last[1] = 1
@@ -69,7 +87,9 @@ export class Oversampler {
   }
 
   /** Buffer to write `frames` input samples to before {@link raise}, and to read output from after {@link lower}. */
-  get base(): Float64Array { return this.buffers[0] }
+  get base(): Float64Array {
+    return this.buffers[0]
+  }
 
   /** Takes the base buffer up; returns rate·frames samples to be shaped in place. */
   raise(rate: ShaperRate): Float64Array {

@@ -15,7 +15,10 @@ const ONSET_RISE = 2.5
 export const VOCODER_LATENCY = SIZE
 
 /** What vocoders of one length share. Hann windows before and after overlap-add: four of their squares add up to 1.5. */
-interface Frames { readonly fft: Fft, readonly window: Float64Array }
+interface Frames {
+  readonly fft: Fft
+  readonly window: Float64Array
+}
 const frames = new Map<number, Frames>()
 function framesOf(size: number): Frames {
   const known = frames.get(size)
@@ -34,18 +37,24 @@ const parts = Float64Array.from({ length: 33 }, (_, k) => {
   let all = 0
   for (let i = 0; i < SIZE; i++) {
     const w = window[i] * window[i]
-    sum += w * cosCycles(k / 64 * (i - SIZE / 2) / SIZE)
+    sum += w * cosCycles(((k / 64) * (i - SIZE / 2)) / SIZE)
     all += w
   }
   return all / sum
 })
 
 // one vocoder works after the other, so what does not outlive a frame is shared
-const re = new Float64Array(LONGEST), im = new Float64Array(LONGEST)
-const outRe = new Float64Array(LONGEST), outIm = new Float64Array(LONGEST)
+const re = new Float64Array(LONGEST),
+  im = new Float64Array(LONGEST)
+const outRe = new Float64Array(LONGEST),
+  outIm = new Float64Array(LONGEST)
 const BINS = LONGEST / 2 + 1
-const leftRe = new Float64Array(BINS), leftIm = new Float64Array(BINS), rightRe = new Float64Array(BINS), rightIm = new Float64Array(BINS)
-const magnitude = new Float64Array(BINS), envelope = new Float64Array(BINS)
+const leftRe = new Float64Array(BINS),
+  leftIm = new Float64Array(BINS),
+  rightRe = new Float64Array(BINS),
+  rightIm = new Float64Array(BINS)
+const magnitude = new Float64Array(BINS),
+  envelope = new Float64Array(BINS)
 const peaks = new Int32Array(BINS)
 
 /** Angle of a complex number in turns, −½…½. */
@@ -79,7 +88,10 @@ export class PhaseVocoder {
   private readonly right: Float64Array
 
   /** @param size frames of a spectrum, 2048 or 4096: longer tells low tones apart, shorter keeps time better; also its latency in samples */
-  constructor(out: { left: Float64Array, right: Float64Array }, private readonly size = SIZE) {
+  constructor(
+    out: { left: Float64Array; right: Float64Array },
+    private readonly size = SIZE,
+  ) {
     this.left = out.left
     this.right = out.right
     this.shared = framesOf(size)
@@ -134,7 +146,18 @@ export class PhaseVocoder {
   }
 
   private frame(ratio: number, formants: number): void {
-    const { inL, inR, sumL, sumR, phases, nextPhases, angles, before, size, shared: { fft, window } } = this
+    const {
+      inL,
+      inR,
+      sumL,
+      sumR,
+      phases,
+      nextPhases,
+      angles,
+      before,
+      size,
+      shared: { fft, window },
+    } = this
     const hop = size / OVERLAP
     const half = size / 2
     // both sides in one transform: left real, right imaginary
@@ -171,20 +194,27 @@ export class PhaseVocoder {
     outRe.fill(0)
     outIm.fill(0)
     let count = 0
-    for (let k = 1; k < half; k++) if (magnitude[k] > magnitude[k - 1] && magnitude[k] >= magnitude[k + 1] && (k < 2 || magnitude[k] >= magnitude[k - 2]) && (k > half - 2 || magnitude[k] > magnitude[k + 2])) peaks[count++] = k
+    for (let k = 1; k < half; k++)
+      if (
+        magnitude[k] > magnitude[k - 1] &&
+        magnitude[k] >= magnitude[k + 1] &&
+        (k < 2 || magnitude[k] >= magnitude[k - 2]) &&
+        (k > half - 2 || magnitude[k] > magnitude[k + 2])
+      )
+        peaks[count++] = k
     for (let p = 0; p < count; p++) {
       const k = peaks[p]
       // the louder side tells the frequency: how far its phase has turned in a hop
       const isLeft = leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
       const angle = isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
-      const expected = k * hop / size
+      const expected = (k * hop) / size
       let turn = angle - angles[k] - expected
       turn -= Math.floor(turn + 0.5)
       // in bins; by the shape of the peak where it has only begun
-      const true_ = onset || before[k] < 1e-9 ? k : k + turn * size / hop
+      const true_ = onset || before[k] < 1e-9 ? k : k + (turn * size) / hop
       const shift = (ratio - 1) * true_
       const whole = Math.round(shift)
-      const phase = onset ? 0 : phases[k] + shift * hop / size
+      const phase = onset ? 0 : phases[k] + (shift * hop) / size
       const kept = phase - Math.floor(phase)
       // turned about the middle of the frame, where what the whole bins miss is nothing
       const total = kept + 0.5 * (shift - whole)
@@ -201,11 +231,13 @@ export class PhaseVocoder {
         if (moves) {
           const source = Math.min(half, Math.max(0, y / formants))
           const i = Math.floor(source)
-          g = Math.min(30, exp2((envelope[i] + (source - i) * (envelope[Math.min(half, i + 1)] - envelope[i])) - envelope[j]))
+          g = Math.min(30, exp2(envelope[i] + (source - i) * (envelope[Math.min(half, i + 1)] - envelope[i]) - envelope[j]))
         }
         const m = size - y
-        const lr = g * (leftRe[j] * c - leftIm[j] * s), li = g * (leftRe[j] * s + leftIm[j] * c)
-        const rr = g * (rightRe[j] * c - rightIm[j] * s), ri = g * (rightRe[j] * s + rightIm[j] * c)
+        const lr = g * (leftRe[j] * c - leftIm[j] * s),
+          li = g * (leftRe[j] * s + leftIm[j] * c)
+        const rr = g * (rightRe[j] * c - rightIm[j] * s),
+          ri = g * (rightRe[j] * s + rightIm[j] * c)
         // left + i · right, and its mirror image
         outRe[y] += lr - ri
         outIm[y] += li + rr

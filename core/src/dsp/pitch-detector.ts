@@ -25,7 +25,9 @@ export class PitchDetector {
   private readonly low = new Float64Array(4)
   private readonly weight: number
 
-  constructor(private readonly sampleRate: number) { this.weight = onePoleWeight(1600, sampleRate) }
+  constructor(private readonly sampleRate: number) {
+    this.weight = onePoleWeight(1600, sampleRate)
+  }
 
   reset(): void {
     this.ring.fill(0)
@@ -77,7 +79,7 @@ export class PitchDetector {
         product += a * b
         squares += b * b
       }
-      likeness[lag] = 2 * product / (energy + squares + 1e-12)
+      likeness[lag] = (2 * product) / (energy + squares + 1e-12)
     }
     // the first peak that comes near the highest is the period
     let best = 0
@@ -107,7 +109,9 @@ function peakAt(y: Float64Array, i: number): boolean {
 
 /** Place of a peak between its neighbours, by a parabola through the three. */
 function refined(y: Float64Array, i: number): number {
-  const a = y[i - 1], b = y[i], c = y[i + 1]
+  const a = y[i - 1],
+    b = y[i],
+    c = y[i + 1]
   const d = a - 2 * b + c
-  return d === 0 ? i : i + 0.5 * (a - c) / d
+  return d === 0 ? i : i + (0.5 * (a - c)) / d
 }

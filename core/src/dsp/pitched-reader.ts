@@ -12,7 +12,10 @@ const BANDWIDTHS = 8
 const CUTOFF = 0.43
 const BETA = 7.3
 
-interface Kernel { readonly taps: number, readonly rows: Float64Array }
+interface Kernel {
+  readonly taps: number
+  readonly rows: Float64Array
+}
 const kernels: (Kernel | undefined)[] = []
 
 /**
@@ -34,11 +37,13 @@ function kernelOf(index: number): Kernel {
     }
     for (let k = 0; k < taps; k++) rows[p * taps + k] /= sum
   }
-  return kernels[index] = { taps, rows }
+  return (kernels[index] = { taps, rows })
 }
 
 /** Has all kernels ready: made where there is time, never in a block. */
-export function prepareReader(): void { for (let i = 0; i <= BANDWIDTHS; i++) kernelOf(i) }
+export function prepareReader(): void {
+  for (let i = 0; i <= BANDWIDTHS; i++) kernelOf(i)
+}
 
 /**
  * Reads a sound between its samples at any speed without what would alias: from the copy of the octave below that speed, by a kernel

@@ -4,7 +4,11 @@ import { sinCycles } from './math'
 export const plainWaves = ['sine', 'triangle', 'saw', 'pulse'] as const
 
 /** By distance from a step, 256 places a sample: what a band-limited step has more than a hard one, the area under that, and an impulse. */
-interface Edges { readonly step: Float64Array, readonly ramp: Float64Array, readonly impulse: Float64Array }
+interface Edges {
+  readonly step: Float64Array
+  readonly ramp: Float64Array
+  readonly impulse: Float64Array
+}
 let made: Edges | null = null
 
 /** The tables of edges: made where there is time, never in a block. */
@@ -25,7 +29,7 @@ export function preparePlainWaves(): Edges {
     const upper = i === points / 2 ? 0.5 : step[i]
     ramp[i] = ramp[points - i] = ramp[i - 1] + (step[i - 1] + upper) / (2 * STEP_PHASES)
   }
-  return made = { step, ramp, impulse }
+  return (made = { step, ramp, impulse })
 }
 
 const MIDDLE = STEP_HALF * STEP_PHASES

@@ -19,8 +19,12 @@ export const valueAt = (seed: number, index: number): number =>
 /** Seeded generator of numbers in 0…1 (splitmix, 32 bits; Steele, Lea, Flood 2014). */
 export class Random {
   private state: number
-  constructor(private readonly seed: number) { this.state = seed | 0 }
-  reset(): void { this.state = this.seed | 0 }
+  constructor(private readonly seed: number) {
+    this.state = seed | 0
+  }
+  reset(): void {
+    this.state = this.seed | 0
+  }
   next(): number {
     this.state = (this.state + 0x9e3779b9) | 0
     return mix32(this.state) / 4294967296
@@ -39,5 +43,7 @@ export class Random {
   }
 
   /** White noise in −1…1. */
-  bipolar(): number { return this.next() * 2 - 1 }
+  bipolar(): number {
+    return this.next() * 2 - 1
+  }
 }

@@ -19,7 +19,9 @@ export class RunningMinimum {
     this.mask = size - 1
   }
 
-  reset(): void { this.first = this.end = this.count = 0 }
+  reset(): void {
+    this.first = this.end = this.count = 0
+  }
 
   /** `x` and `out` may be the same. */
   process(x: Float64Array, out: Float64Array): void {

@@ -24,7 +24,9 @@ export class SecondAntiderivative {
 
   private fresh = true
 
-  reset(): void { this.fresh = true }
+  reset(): void {
+    this.fresh = true
+  }
 
   /** In place. The curve may be another one at each call. */
   process(x: Float64Array, curve: LevelledCurve): void {
@@ -38,14 +40,18 @@ export class SecondAntiderivative {
       state[2] = at[0]
       this.fresh = false
     }
-    let last = state[0], half = state[1], held = state[2]
+    let last = state[0],
+      half = state[1],
+      held = state[2]
     curve.read(last, at)
-    let first = at[1], second = at[2]
+    let first = at[1],
+      second = at[2]
     for (let i = 0; i < x.length; i++) {
       const a = x[i]
       const d = a - last
       curve.read(a, at)
-      const f1 = at[1], f2 = at[2]
+      const f1 = at[1],
+        f2 = at[2]
       let whole: number, later: number
       if ((a >= top && last >= top) || (a <= bottom && last <= bottom)) {
         // level: the quotients would take differences of large numbers
@@ -78,7 +84,9 @@ export class SecondAntiderivative {
 export class ClipCurve implements LevelledCurve {
   readonly top = 1
   low = 1
-  get bottom(): number { return -this.low }
+  get bottom(): number {
+    return -this.low
+  }
 
   read(x: number, into: Float64Array): void {
     const end = x < 0 ? -this.low : 1
@@ -86,11 +94,11 @@ export class ClipCurve implements LevelledCurve {
     if (e * end > 0) {
       into[0] = end
       into[1] = 0.5 * end * end + end * e
-      into[2] = end * end * end / 6 + 0.5 * end * end * e + 0.5 * end * e * e
+      into[2] = (end * end * end) / 6 + 0.5 * end * end * e + 0.5 * end * e * e
     } else {
       into[0] = x
       into[1] = 0.5 * x * x
-      into[2] = x * x * x / 6
+      into[2] = (x * x * x) / 6
     }
   }
 }

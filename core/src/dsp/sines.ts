@@ -23,11 +23,20 @@ export function sineBlock(out: Float64Array, place: Float64Array, step: number):
   const from = place[0] - Math.floor(place[0])
   for (let k = 0; k < 8; k++) out[k] = sinCycles(from + k * step)
   const turn = 2 * cosCycles(4 * step)
-  let a0 = out[0], a1 = out[1], a2 = out[2], a3 = out[3]
-  let b0 = out[4], b1 = out[5], b2 = out[6], b3 = out[7]
+  let a0 = out[0],
+    a1 = out[1],
+    a2 = out[2],
+    a3 = out[3]
+  let b0 = out[4],
+    b1 = out[5],
+    b2 = out[6],
+    b3 = out[7]
   for (let k = 8; k < out.length; k += 4) {
     // four that do not wait for each other
-    const c0 = turn * b0 - a0, c1 = turn * b1 - a1, c2 = turn * b2 - a2, c3 = turn * b3 - a3
+    const c0 = turn * b0 - a0,
+      c1 = turn * b1 - a1,
+      c2 = turn * b2 - a2,
+      c3 = turn * b3 - a3
     out[k] = c0
     out[k + 1] = c1
     out[k + 2] = c2

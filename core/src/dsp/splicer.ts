@@ -12,7 +12,16 @@ const RISE = 10
 const FLOOR = 1e-8
 
 // places of `numbers`, where all that changes from sample to sample is kept
-const NOW = 0, OLD = 1, LEFT = 2, ONSET = 3, SLOW = 4, HELD = 5, LENGTH = 6, LAST = 7, SINCE = 8, DUE = 9
+const NOW = 0,
+  OLD = 1,
+  LEFT = 2,
+  ONSET = 3,
+  SLOW = 4,
+  HELD = 5,
+  LENGTH = 6,
+  LAST = 7,
+  SINCE = 8,
+  DUE = 9
 
 /**
  * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last milliseconds are most
@@ -42,10 +51,15 @@ export class Splicer {
   private readonly fade: number
 
   /** @param longest the longest delay, and @param resting that while nothing is shifted, in samples @param block samples of a block */
-  constructor(private readonly sampleRate: number, longest: number, readonly resting: number, block: number) {
+  constructor(
+    private readonly sampleRate: number,
+    longest: number,
+    readonly resting: number,
+    block: number,
+  ) {
     this.weights = new Float64Array(block)
     this.most = longest
-    this.template = Math.round(0.0125 * sampleRate / COARSE) * COARSE
+    this.template = Math.round((0.0125 * sampleRate) / COARSE) * COARSE
     this.least = Math.round(0.0022 * sampleRate)
     this.fade = Math.round(0.005 * sampleRate)
     this.line = new StereoDelayLine(longest + this.template + 4 * block, 6, block)
@@ -73,10 +87,14 @@ export class Splicer {
     this.numbers[ONSET] = -1e9
   }
 
-  get isQuiet(): boolean { return this.line.isQuiet }
+  get isQuiet(): boolean {
+    return this.line.isQuiet
+  }
 
   /** Present delay in samples. */
-  get delay(): number { return this.numbers[NOW] }
+  get delay(): number {
+    return this.numbers[NOW]
+  }
 
   /** Works on samples `start` to `end` of a block: what comes out is in `left` and `right`. `ratios` are speeds, 1 for none. */
   process(xL: Float64Array, xR: Float64Array, ratios: Float64Array, start: number, end: number): void {
@@ -125,7 +143,9 @@ export class Splicer {
     line.readFast(times, ratio, left, right, start, end)
     if (from < 0) return
     let to = from
-    for (let i = from; i < end; i++) if (weights[i] > 0) to = i + 1; else oldTimes[i] = oldTimes[Math.max(from, i - 1)]
+    for (let i = from; i < end; i++)
+      if (weights[i] > 0) to = i + 1
+      else oldTimes[i] = oldTimes[Math.max(from, i - 1)]
     line.readFast(oldTimes, ratio, oldL, oldR, from, to)
     for (let i = from; i < to; i++) {
       const t = weights[i]
@@ -210,7 +230,7 @@ export class Splicer {
         energy += a * a + b * b
       }
       // a little for going far, which means fewer splices
-      const score = 2 * product / energy + 0.03 * k / highest
+      const score = (2 * product) / energy + (0.03 * k) / highest
       if (rising && score < before && before > best) {
         best = before
         lag = k - 1
@@ -235,7 +255,7 @@ export class Splicer {
     const a = this.likeness(at, at + way * (found - 1), template, fine, mask)
     const b = this.likeness(at, at + way * (found + 1), template, fine, mask)
     const bend = a - 2 * peak + b
-    const part = bend < 0 ? 0.5 * (a - b) / bend : 0
+    const part = bend < 0 ? (0.5 * (a - b)) / bend : 0
     return found + Math.max(-0.5, Math.min(0.5, part))
   }
 
@@ -251,6 +271,6 @@ export class Splicer {
       energy += y * y
       own += x * x
     }
-    return 2 * product / (energy + own)
+    return (2 * product) / (energy + own)
   }
 }

@@ -10,7 +10,10 @@ export const HIGHEST_SHARE = 0.49
 export function tangents(f: Float64Array, unit: number, out: Float64Array): void {
   let anchor = NaN
   let most = 0
-  let t0 = 0, t1 = 0, t2 = 0, t3 = 0
+  let t0 = 0,
+    t1 = 0,
+    t2 = 0,
+    t3 = 0
   for (let i = 0; i < f.length; i++) {
     const share = f[i] * unit
     const place = Math.min(HIGHEST_SHARE, share)
@@ -25,6 +28,6 @@ export function tangents(f: Float64Array, unit: number, out: Float64Array): void
     t2 = t0 * t1
     t3 = t1 * (1 / 3 + t0 * t0)
     // so far that the fifth term is below 1e-8 of the first
-    most = 0.008 * t0 / t1
+    most = (0.008 * t0) / t1
   }
 }

@@ -12,12 +12,17 @@ export function tapPlace(law: number, bend: number, k: number, n: number, drawn:
   const u = (k + 1) / n
   const power = (x: number, y: number): number => (x <= 0 ? 0 : exp2(y * log2(x)))
   switch (law) {
-    case 0: return u
+    case 0:
+      return u
     // gaps become shorter: the later the closer
-    case 1: return 1 - power(1 - u, 1 + 2 * Math.abs(bend))
-    case 2: return power(u, 1 + 2 * Math.abs(bend))
+    case 1:
+      return 1 - power(1 - u, 1 + 2 * Math.abs(bend))
+    case 2:
+      return power(u, 1 + 2 * Math.abs(bend))
     // every second tap late, or early
-    case 3: return u + (k % 2 === 0 ? bend / (3 * n) : 0)
-    default: return bend === 0 ? drawn : power(drawn, exp2(bend))
+    case 3:
+      return u + (k % 2 === 0 ? bend / (3 * n) : 0)
+    default:
+      return bend === 0 ? drawn : power(drawn, exp2(bend))
   }
 }

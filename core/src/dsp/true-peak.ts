@@ -35,7 +35,9 @@ export class TruePeakDetector {
     this.buffers = stages.map((_, k) => memory.doubles(frames << (k + 1)))
   }
 
-  reset(): void { for (const up of this.ups) up.reset() }
+  reset(): void {
+    for (const up of this.ups) up.reset()
+  }
 
   /** For each of `frames` frames of the input: the largest magnitude in its interval, or what stood in `peaks` already where that is larger. */
   process(peaks: Float64Array, frames: number): void {
@@ -46,8 +48,10 @@ export class TruePeakDetector {
     const y = buffers[2]
     for (let i = 0; i < frames; i++) {
       const k = 8 * i
-      const a = Math.max(Math.abs(y[k]), Math.abs(y[k + 1])), b = Math.max(Math.abs(y[k + 2]), Math.abs(y[k + 3]))
-      const c = Math.max(Math.abs(y[k + 4]), Math.abs(y[k + 5])), d = Math.max(Math.abs(y[k + 6]), Math.abs(y[k + 7]))
+      const a = Math.max(Math.abs(y[k]), Math.abs(y[k + 1])),
+        b = Math.max(Math.abs(y[k + 2]), Math.abs(y[k + 3]))
+      const c = Math.max(Math.abs(y[k + 4]), Math.abs(y[k + 5])),
+        d = Math.max(Math.abs(y[k + 6]), Math.abs(y[k + 7]))
       peaks[i] = Math.max(peaks[i], Math.max(Math.max(a, b), Math.max(c, d)))
     }
   }

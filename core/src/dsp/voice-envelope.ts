@@ -31,12 +31,20 @@ export class VoiceEnvelope {
   /** Where it holds, and where it decays to. */
   sustain = FRACTION
 
-  constructor() { this.reset() }
+  constructor() {
+    this.reset()
+  }
 
-  get isOn(): boolean { return this.stage !== REST }
+  get isOn(): boolean {
+    return this.stage !== REST
+  }
   /** Whether it neither is being let go nor has ended. */
-  get isHeld(): boolean { return this.stage > REST && this.stage < RELEASE }
-  get isCut(): boolean { return this.stage === CUT }
+  get isHeld(): boolean {
+    return this.stage > REST && this.stage < RELEASE
+  }
+  get isCut(): boolean {
+    return this.stage === CUT
+  }
 
   begin(attack: number, decay: number, bend: number): void {
     this.decay = decay
@@ -44,10 +52,14 @@ export class VoiceEnvelope {
     this.go(ATTACK, 1, attack)
   }
 
-  release(frames: number): void { if (this.isHeld) this.go(RELEASE, 0, frames) }
+  release(frames: number): void {
+    if (this.isHeld) this.go(RELEASE, 0, frames)
+  }
 
   /** Ends it soon, whatever it does. */
-  cut(frames: number): void { if (this.stage !== REST && this.stage !== CUT) this.go(CUT, 0, frames) }
+  cut(frames: number): void {
+    if (this.stage !== REST && this.stage !== CUT) this.go(CUT, 0, frames)
+  }
 
   reset(): void {
     this.stage = REST
@@ -63,7 +75,7 @@ export class VoiceEnvelope {
       else if (this.span === 0) this.level = this.start + (this.target - this.start) * (1 - this.left / this.length)
       else {
         this.power *= this.factor
-        this.level = this.start + (this.target - this.start) * (this.power - 1) / this.span
+        this.level = this.start + ((this.target - this.start) * (this.power - 1)) / this.span
       }
     } else if (this.stage === SUSTAIN) this.level = this.sustain
     return this.level

@@ -22,9 +22,16 @@ export const allPass = defineEffect({
     order: choice('Order', ['first', 'second'], 0, 'Half a turn or a whole turn of phase per stage'),
     frequency: hertz('Frequency', { min: 20, max: 20_000, default: 800, tip: 'Where a stage has turned by half of its way' }),
     resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q of second order: how suddenly it turns' }),
-    stages: number('Stages', { min: 1, max: MOST_STAGES, default: 1, law: 'log', glide: 0, tip: 'How many follow each other; whole numbers' }),
+    stages: number('Stages', {
+      min: 1,
+      max: MOST_STAGES,
+      default: 1,
+      law: 'log',
+      glide: 0,
+      tip: 'How many follow each other; whole numbers',
+    }),
   },
-  tail: (v) => Math.min(16, 0.1 + Math.round(v.stages) * 6 * Math.max(1, v.order >= 0.5 ? v.resonance : 1) / v.frequency),
+  tail: (v) => Math.min(16, 0.1 + (Math.round(v.stages) * 6 * Math.max(1, v.order >= 0.5 ? v.resonance : 1)) / v.frequency),
   presets: [
     { name: 'Smeared hit', params: { order: 1, stages: 48, frequency: 400, resonance: 1.2 } },
     { name: 'One turn', params: { order: 1, frequency: 900 } },
@@ -35,7 +42,9 @@ export const allPass = defineEffect({
     const state = new Float64Array(4 * MOST_STAGES)
     const gs = new Float64Array(BLOCK)
     return {
-      reset() { state.fill(0) },
+      reset() {
+        state.fill(0)
+      },
       process({ in: input, out }, p) {
         const stages = Math.round(p.stages.value)
         const f = p.frequency.values()
@@ -63,7 +72,7 @@ export const allPass = defineEffect({
 function first(x: Float32Array, g: Float64Array, state: Float64Array, at: number): void {
   let s = state[at]
   for (let i = 0; i < BLOCK; i++) {
-    const v = (x[i] - s) * g[i] / (1 + g[i])
+    const v = ((x[i] - s) * g[i]) / (1 + g[i])
     const low = v + s
     s = low + v
     // low-pass minus high-pass
@@ -73,7 +82,8 @@ function first(x: Float32Array, g: Float64Array, state: Float64Array, at: number
 }
 
 function second(x: Float32Array, g: Float64Array, q: Float64Array, state: Float64Array, at: number): void {
-  let s1 = state[at], s2 = state[at + 1]
+  let s1 = state[at],
+    s2 = state[at + 1]
   for (let i = 0; i < BLOCK; i++) {
     const k = 1 / q[i]
     const gi = g[i]

@@ -37,7 +37,7 @@ export const chorus = defineEffect({
     feedback: percent('Feedback', { min: -0.9, max: 0.9, default: 0, tip: 'How much of the voices goes in again' }),
     lowCut: hertz('Low cut', { min: 20, max: 1000, default: 20, tip: 'High-pass of the voices; at 20 Hz it is off' }),
   },
-  tail: (v) => 0.1 + (Math.abs(v.feedback) > 0.001 ? 0.09 * -20 / log2(Math.abs(v.feedback)) : 0),
+  tail: (v) => 0.1 + (Math.abs(v.feedback) > 0.001 ? (0.09 * -20) / log2(Math.abs(v.feedback)) : 0),
   presets: [
     { name: 'Choir in the hold', params: { voices: 8, cents: 0.16, rate: 0.35, spread: 0.5, wet: 0.55 } },
     { name: 'Two lanterns', params: { voices: 2, cents: 0.08, rate: 0.8, stereo: 1, wet: 0.5 } },
@@ -47,20 +47,28 @@ export const chorus = defineEffect({
   ],
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
-    const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
-    const swings = new Float64Array(BLOCK), depths = new Float64Array(BLOCK), steps = new Float64Array(BLOCK), leasts = new Float64Array(BLOCK)
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
+    const sumL = new Float64Array(BLOCK),
+      sumR = new Float64Array(BLOCK)
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
+    const swings = new Float64Array(BLOCK),
+      depths = new Float64Array(BLOCK),
+      steps = new Float64Array(BLOCK),
+      leasts = new Float64Array(BLOCK)
     const phases = new Float64Array(MOST)
     // low cut left and right, last outputs for the feedback, and what the cut is worked out for
     const state = new Float64Array(8)
-    const lastL = new Float64Array(BLOCK), lastR = new Float64Array(BLOCK)
+    const lastL = new Float64Array(BLOCK),
+      lastR = new Float64Array(BLOCK)
 
     /** Octaves by which the rate of a pair departs. */
     const apart = (v: number, n: number, pairs: boolean): number => {
       const groups = pairs ? (n + 1) >> 1 : n
       const g = pairs ? v >> 1 : v
-      return groups > 1 ? 2 * g / (groups - 1) - 1 : 0
+      return groups > 1 ? (2 * g) / (groups - 1) - 1 : 0
     }
 
     return {
@@ -86,8 +94,15 @@ export const chorus = defineEffect({
         const synced = p.sync.value === 1
         const inTime = p.by.value === 1
         const shape = p.shape.value
-        const centres = p.time.values(), reaches = p.reach.values(), cents = p.cents.values(), rates = p.rate.values(), lengths = p.length.values()
-        const spreads = p.spread.values(), stereos = p.stereo.values(), fbs = p.feedback.values(), starts = p.phase.values()
+        const centres = p.time.values(),
+          reaches = p.reach.values(),
+          cents = p.cents.values(),
+          rates = p.rate.values(),
+          lengths = p.length.values()
+        const spreads = p.spread.values(),
+          stereos = p.stereo.values(),
+          fbs = p.feedback.values(),
+          starts = p.phase.values()
         // what comes round comes a block later than the voices themselves, as a part of the time of 2.7 ms; it is a colour, not an echo
         for (let i = 0; i < BLOCK; i++) {
           const l = input.left[i] + fbs[i] * lastL[i]
@@ -123,25 +138,27 @@ export const chorus = defineEffect({
           const offset = pairs ? 0.5 * (v & 1) + (v >> 1) / n : v / n
           let phase = phases[v]
           // synced swings follow the song, so that what is rendered from anywhere is the same
-          if (follows) for (let i = 0; i < BLOCK; i++) swings[i] = song.beats[i] / lengths[i] * f + offset + starts[i]
-          else for (let i = 0; i < BLOCK; i++) {
-            swings[i] = phase + offset + starts[i]
-            phase += steps[i] * f
-          }
+          if (follows) for (let i = 0; i < BLOCK; i++) swings[i] = (song.beats[i] / lengths[i]) * f + offset + starts[i]
+          else
+            for (let i = 0; i < BLOCK; i++) {
+              swings[i] = phase + offset + starts[i]
+              phase += steps[i] * f
+            }
           phases[v] = phase - Math.floor(phase)
           swingBlock(shape, swings)
           for (let i = 0; i < BLOCK; i++) times[i] = centres[i] * sampleRate + Math.min(leasts[i], depths[i] * size) * swings[i] + BLOCK
           line.read(times, readL, readR, 0, BLOCK)
-          const place = n > 1 ? 2 * v / (n - 1) - 1 : 0
+          const place = n > 1 ? (2 * v) / (n - 1) - 1 : 0
           for (let i = 0; i < BLOCK; i++) {
             const at = place * stereos[i]
             sumL[i] += readL[i] * (at > 0 ? 1 - at : 1)
             sumR[i] += readR[i] * (at < 0 ? 1 + at : 1)
           }
         }
-        if (state[2] !== p.lowCut.value) state[3] = onePoleWeight(state[2] = p.lowCut.value, sampleRate)
+        if (state[2] !== p.lowCut.value) state[3] = onePoleWeight((state[2] = p.lowCut.value), sampleRate)
         const w = p.lowCut.value > 20.001 ? state[3] : 0
-        let cutL = state[0], cutR = state[1]
+        let cutL = state[0],
+          cutR = state[1]
         for (let i = 0; i < BLOCK; i++) {
           const l = level * sumL[i]
           const r = level * sumR[i]

@@ -25,7 +25,7 @@ export const comb = defineEffect({
     feedback: percent('Feedback', { min: -1, max: 1, default: 0.85, tip: 'How long it rings; below zero only odd multiples' }),
     damping: hertz('Damping', { min: 200, max: 20_000, default: 9000, tip: 'High-pass of what is lost each time round: lower is duller' }),
   },
-  tail: (v) => (Math.abs(v.feedback) > 0.9999 ? Infinity : (0.04 - 20 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency)),
+  tail: (v) => (Math.abs(v.feedback) > 0.9999 ? Infinity : 0.04 - 20 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency),
   presets: [
     { name: 'Pipe in D', params: { frequency: 146.83, feedback: 0.9, damping: 7000, wet: 0.5 } },
     { name: 'Hollow reed', params: { frequency: 220, feedback: -0.88, damping: 5000, wet: 0.5 } },
@@ -37,9 +37,13 @@ export const comb = defineEffect({
     const weights = new Float64Array(BLOCK)
     const wet = new Float64Array(BLOCK)
     return {
-      reset() { for (const s of strings) s.reset() },
+      reset() {
+        for (const s of strings) s.reset()
+      },
       process({ in: input, out }, p) {
-        const f = p.frequency.values(), fb = p.feedback.values(), d = p.damping.values()
+        const f = p.frequency.values(),
+          fb = p.feedback.values(),
+          d = p.damping.values()
         if (p.damping.constant) weights.fill(onePoleWeight(p.damping.value, sampleRate))
         else for (let i = 0; i < BLOCK; i++) weights[i] = onePoleWeight(d[i], sampleRate)
         for (let c = 0; c < 2; c++) {

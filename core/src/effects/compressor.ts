@@ -13,7 +13,7 @@ export function compressorCurve(level: number, threshold: number, ratioValue: nu
   if (2 * over <= -knee) return 0
   if (2 * over >= knee) return slope * over
   const x = over + knee / 2
-  return slope * x * x / (2 * knee)
+  return (slope * x * x) / (2 * knee)
 }
 
 /** Most that is turned up, in dB, and level below which nothing is: noise stays where it is. */
@@ -57,7 +57,7 @@ export const compressor = defineEffect({
     ahead: choice('Look-ahead', ['off', '1 ms', '3 ms', '5 ms'], 0, 'Hears so far ahead; the sound comes later by as much'),
     sideCut: hertz('Sidechain cut', { min: 20, max: 2000, default: 20, tip: 'High-pass before the detector, so that bass pumps less' }),
   },
-  latency: (sampleRate, values) => Math.round((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate / 1000),
+  latency: (sampleRate, values) => Math.round(((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate) / 1000),
   // until its gain is back, so that what comes after silence meets it as new
   tail: (v) => 0.01 + 8 * v.release,
   presets: [
@@ -90,9 +90,16 @@ export const compressor = defineEffect({
         readouts[1] = 0
       },
       process({ in: input, out, side }, p) {
-        let smoothed = state[0], power = state[1], cutL = state[2], cutR = state[3]
-        const sideL = side.left, sideR = side.right, outL = out.left, outR = out.right
-        const inL = latency > 0 ? lateL : input.left, inR = latency > 0 ? lateR : input.right
+        let smoothed = state[0],
+          power = state[1],
+          cutL = state[2],
+          cutR = state[3]
+        const sideL = side.left,
+          sideR = side.right,
+          outL = out.left,
+          outR = out.right
+        const inL = latency > 0 ? lateL : input.left,
+          inR = latency > 0 ? lateR : input.right
         if (latency > 0) {
           aheadL.process(input.left, lateL, BLOCK)
           aheadR.process(input.right, lateR, BLOCK)
@@ -102,12 +109,13 @@ export const compressor = defineEffect({
         if (p.ratio.constant) computer.slope.fill(1 / p.ratio.value - 1)
         else for (let i = 0; i < BLOCK; i++) computer.slope[i] = 1 / p.ratio.buffer[i] - 1
         const rms = p.detector.value === 1
-        if (known[0] !== p.attack.value) known[3] = poleFor(known[0] = p.attack.value, sampleRate)
-        if (known[1] !== p.release.value) known[4] = poleFor(known[1] = p.release.value, sampleRate)
-        if (known[2] !== p.sideCut.value) known[5] = onePoleWeight(known[2] = p.sideCut.value, sampleRate)
+        if (known[0] !== p.attack.value) known[3] = poleFor((known[0] = p.attack.value), sampleRate)
+        if (known[1] !== p.release.value) known[4] = poleFor((known[1] = p.release.value), sampleRate)
+        if (known[2] !== p.sideCut.value) known[5] = onePoleWeight((known[2] = p.sideCut.value), sampleRate)
         const cutting = !p.sideCut.constant || p.sideCut.value > 20.01
         const w = known[5]
-        const heardL = computer.left, heardR = computer.right
+        const heardL = computer.left,
+          heardR = computer.right
         if (cutting) {
           for (let i = 0; i < BLOCK; i++) {
             cutL += w * (sideL[i] - cutL)
@@ -128,19 +136,22 @@ export const compressor = defineEffect({
         } else computer.peaks()
         readouts[0] = computer.wanted(rms ? 0.5 * DB_PER_LOG2 : DB_PER_LOG2)
         if (!p.upRatio.constant || p.upRatio.value > 1) {
-          const lifts = p.upThreshold.values(), liftRatios = p.upRatio.values()
+          const lifts = p.upThreshold.values(),
+            liftRatios = p.upRatio.values()
           for (let i = 0; i < BLOCK; i++) change[i] += upwardCurve(level[i], lifts[i], liftRatios[i])
         }
         if (p.attack.constant && p.release.constant) smoothed = computer.smooth(known[3], known[4], smoothed)
         else {
-          const attacks = p.attack.values(), releases = p.release.values()
+          const attacks = p.attack.values(),
+            releases = p.release.values()
           for (let i = 0; i < BLOCK; i++) {
             const wanted = change[i]
             change[i] = smoothed = wanted + poleFor(wanted < smoothed ? attacks[i] : releases[i], sampleRate) * (smoothed - wanted)
           }
         }
         computer.gains()
-        const makeups = p.makeup.values(), parallels = p.parallel.values()
+        const makeups = p.makeup.values(),
+          parallels = p.parallel.values()
         for (let i = 0; i < BLOCK; i++) {
           const g = gains[i] * makeups[i] + parallels[i]
           outL[i] = inL[i] * g

@@ -14,14 +14,27 @@ const READY_AT_ONCE = 2
 const FADE_BLOCKS = 8
 
 /** What is done with a response before it is used. `start` and `end` are shares of it, `stretch` a factor of its length. */
-export interface ImpulseShape { readonly name: ImpulseName, readonly audio: string | null, readonly start: number, readonly end: number, readonly stretch: number, readonly fade: number, readonly reverse: boolean }
+export interface ImpulseShape {
+  readonly name: ImpulseName
+  readonly audio: string | null
+  readonly start: number
+  readonly end: number
+  readonly stretch: number
+  readonly fade: number
+  readonly reverse: boolean
+}
 
 /** The effect's data as stored, which may be anything. */
 export function impulseShape(data: Readonly<Record<string, unknown>> | undefined): ImpulseShape {
   const start = readNumber(data?.start, 0, 0.99, 0)
   return {
-    name: impulseNames.find((n) => n === data?.impulse) ?? 'cabin', audio: typeof data?.audio === 'string' ? data.audio : null,
-    start, end: readNumber(data?.end, start + 0.001, 1, 1), stretch: readNumber(data?.stretch, 0.25, 4, 1), fade: readNumber(data?.fade, 0, 1, 0), reverse: data?.reverse === true,
+    name: impulseNames.find((n) => n === data?.impulse) ?? 'cabin',
+    audio: typeof data?.audio === 'string' ? data.audio : null,
+    start,
+    end: readNumber(data?.end, start + 0.001, 1, 1),
+    stretch: readNumber(data?.stretch, 0.25, 4, 1),
+    fade: readNumber(data?.fade, 0, 1, 0),
+    reverse: data?.reverse === true,
   }
 }
 
@@ -44,10 +57,12 @@ export function* shapePieces(raw: Impulse, shape: ImpulseShape, sampleRate: numb
       const b = within(x, from, span, k)
       let v = b
       if (t !== 0) {
-        const a = within(x, from, span, k - 1), c = within(x, from, span, k + 1), d = within(x, from, span, k + 2)
+        const a = within(x, from, span, k - 1),
+          c = within(x, from, span, k + 1),
+          d = within(x, from, span, k + 2)
         v = b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
       }
-      if (shape.fade > 0) v *= exp(-6.9 * shape.fade * i / length)
+      if (shape.fade > 0) v *= exp((-6.9 * shape.fade * i) / length)
       y[i] = v
       energy += y[i] * y[i]
       if (i % PIECE === PIECE - 1) yield
@@ -67,7 +82,10 @@ export const shapeImpulse = (raw: Impulse, shape: ImpulseShape, sampleRate: numb
 
 /** From data to what is played: the response made or taken, shaped, and its partitions transformed, never much of it at once. */
 function* prepare(shape: ImpulseShape, audio: AudioData | null, sampleRate: number): Pieces<Convolver> {
-  const raw = shape.audio && audio ? { left: new Float32Array(audio.channels[0]), right: new Float32Array(audio.channels[1] ?? audio.channels[0]) } : yield* impulsePieces(shape.name, sampleRate)
+  const raw =
+    shape.audio && audio
+      ? { left: new Float32Array(audio.channels[0]), right: new Float32Array(audio.channels[1] ?? audio.channels[0]) }
+      : yield* impulsePieces(shape.name, sampleRate)
   const { left, right } = yield* shapePieces(raw, shape, sampleRate)
   const kernel = new Kernel(left, right)
   while (!kernel.ready) {
@@ -90,7 +108,11 @@ export const convolver = defineEffect({
     output: boost('Output', { min: -36, max: 24, default: 0, tip: 'Level of the response' }),
   },
   sound: true,
-  tail: (v, _, data) => v.predelay + (impulseShape(data).audio ? LONGEST_IMPULSE : impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000 * impulseShape(data).stretch),
+  tail: (v, _, data) =>
+    v.predelay +
+    (impulseShape(data).audio
+      ? LONGEST_IMPULSE
+      : (impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000) * impulseShape(data).stretch),
   presets: [
     { name: 'Cabin', params: { wet: 0.4 }, data: { impulse: 'cabin' } },
     { name: 'Through a small speaker', params: { output: 0 }, data: { impulse: 'speaker' } },
@@ -135,7 +157,8 @@ export const convolver = defineEffect({
             fading = 2 * FADE_BLOCKS
           }
         }
-        const delays = p.predelay.values(), outputs = p.output.values()
+        const delays = p.predelay.values(),
+          outputs = p.output.values()
         const mask = size - 1
         for (let i = 0; i < BLOCK; i++) {
           lines[0][head] = input.left[i]
@@ -158,7 +181,7 @@ export const convolver = defineEffect({
           to = Math.abs(fading - FADE_BLOCKS) / FADE_BLOCKS
         }
         for (let i = 0; i < BLOCK; i++) {
-          const g = outputs[i] * (from + (to - from) * (i + 1) / BLOCK)
+          const g = outputs[i] * (from + ((to - from) * (i + 1)) / BLOCK)
           out.left[i] *= g
           out.right[i] *= g
         }

@@ -28,7 +28,12 @@ export const crush = defineEffect({
     rate: hertz('Rate', { min: 100, max: 48_000, default: 12_000, tip: 'Samples a second that are left; all of them at its end' }),
     jitter: percent('Jitter', { default: 0, tip: 'Unevenness of the clock' }),
     smooth: toggle('Smooth', false, 'Filters before and after, so that little folds back'),
-    quality: choice('Quality', ['naive', 'clean'], 1, 'Clean puts the steps between samples; naive on the next one, which adds tones of its own'),
+    quality: choice(
+      'Quality',
+      ['naive', 'clean'],
+      1,
+      'Clean puts the steps between samples; naive on the next one, which adds tones of its own',
+    ),
   },
   readouts: ['input'],
   latency: () => LATENCY,
@@ -58,7 +63,10 @@ export const crush = defineEffect({
 
     function side(c: number, input: Float32Array, out: Float32Array, smooth: boolean, clean: boolean): void {
       const { past, ahead, held } = sides[c]
-      let p0 = poles[4 * c], p1 = poles[4 * c + 1], p2 = poles[4 * c + 2], p3 = poles[4 * c + 3]
+      let p0 = poles[4 * c],
+        p1 = poles[4 * c + 1],
+        p2 = poles[4 * c + 2],
+        p3 = poles[4 * c + 3]
       let hold = held[0]
       for (let i = 0; i < BLOCK; i++) {
         const at = head + i
@@ -90,7 +98,7 @@ export const crush = defineEffect({
         ahead[(at + STEP_HALF) & (RING - 1)] += hold
         let y = ahead[at & (RING - 1)]
         ahead[at & (RING - 1)] = 0
-        if (open[i] > 0) y = (1 - open[i]) * y + open[i] * Math.round(past[(at - LATENCY) & (RING - 1)] * levels[i]) / levels[i]
+        if (open[i] > 0) y = (1 - open[i]) * y + (open[i] * Math.round(past[(at - LATENCY) & (RING - 1)] * levels[i])) / levels[i]
         if (smooth) y = p3 += w * ((p2 += w * (y - p2)) - p3)
         // band-limited steps of what comes in hot swing over
         out[i] = bounded(y)
@@ -116,7 +124,9 @@ export const crush = defineEffect({
         head = 0
       },
       process({ in: input, out }, p) {
-        const bits = p.bits.values(), rates = p.rate.values(), jitters = p.jitter.values()
+        const bits = p.bits.values(),
+          rates = p.rate.values(),
+          jitters = p.jitter.values()
         readouts[0] = peakOf(input)
         const smooth = p.smooth.value === 1
         if (p.bits.constant) levels.fill(exp2(bits[0] - 1))

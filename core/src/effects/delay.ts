@@ -18,7 +18,21 @@ const SHIFT_LONGEST = 0.034
 const SHIFT_RESTING = 0.015
 
 // places of `state`
-const PATH = 0, PATH_KNOWN = 1, LOW_L = 2, LOW_R = 3, HIGH_L = 4, HIGH_R = 5, FROZEN = 6, HELD_L = 7, HELD_R = 8, COUNT = 9, LOUD_IN = 10, LOUD_BACK = 11, PASS = 12, PASS_R = 13, LONGEST_READ = 14
+const PATH = 0,
+  PATH_KNOWN = 1,
+  LOW_L = 2,
+  LOW_R = 3,
+  HIGH_L = 4,
+  HIGH_R = 5,
+  FROZEN = 6,
+  HELD_L = 7,
+  HELD_R = 8,
+  COUNT = 9,
+  LOUD_IN = 10,
+  LOUD_BACK = 11,
+  PASS = 12,
+  PASS_R = 13,
+  LONGEST_READ = 14
 
 /**
  * Delay with filters, saturation, diffusion, pitch and cross-feed in the loop, read by 8-tap windowed sinc. Both sides have one time or one
@@ -44,9 +58,23 @@ export const delay = defineEffect({
     timeRight: seconds('Time, right', { min: 0.0005, max: 4, default: 0.375, tip: 'Delay time of the right side' }),
     lengthRight: beats('Length, right', { min: 1 / 16, max: 16, default: 1, tip: 'Delay time of the right side as a note length' }),
     feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % the echoes go on alone' }),
-    feedback: percent('Feedback', { min: -1.2, max: 1.2, default: 0.35, tip: 'How much comes round again; beyond 100 % it holds itself in the saturation' }),
-    repeats: number('Repeats', { min: 0, max: 32, default: 0, glide: 0, tip: 'At most so many echoes of a sound; 0 for as many as the feedback gives' }),
-    path: percent('Cross-feed', { default: 0, tip: 'How much of each side goes round into the other: at 100 % echoes go from side to side' }),
+    feedback: percent('Feedback', {
+      min: -1.2,
+      max: 1.2,
+      default: 0.35,
+      tip: 'How much comes round again; beyond 100 % it holds itself in the saturation',
+    }),
+    repeats: number('Repeats', {
+      min: 0,
+      max: 32,
+      default: 0,
+      glide: 0,
+      tip: 'At most so many echoes of a sound; 0 for as many as the feedback gives',
+    }),
+    path: percent('Cross-feed', {
+      default: 0,
+      tip: 'How much of each side goes round into the other: at 100 % echoes go from side to side',
+    }),
     change: choice('Change', ['varispeed', 'cross-fade'], 0, 'What a changed time does: bend the pitch, or fade to the new place'),
     lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
     highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the feedback path' }),
@@ -83,9 +111,16 @@ export const delay = defineEffect({
     const block = (): Float64Array => line.block()
     const left = new DelayTimes(block(), block(), longest, sampleRate)
     const right = new DelayTimes(block(), block(), longest, sampleRate)
-    const readL = block(), readR = block(), fadeL = block(), fadeR = block(), otherL = block(), otherR = block()
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
-    const spreadL = new Diffuser(sampleRate), spreadR = new Diffuser(sampleRate, 1.07)
+    const readL = block(),
+      readR = block(),
+      fadeL = block(),
+      fadeR = block(),
+      otherL = block(),
+      otherR = block()
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
+    const spreadL = new Diffuser(sampleRate),
+      spreadR = new Diffuser(sampleRate, 1.07)
     const shift = new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate), BLOCK)
     const ratios = new Float64Array(BLOCK)
     const ducker = new Ducker(sampleRate)
@@ -99,7 +134,8 @@ export const delay = defineEffect({
     const passing = 1 - poleFor(0.002, sampleRate)
     const falling = poleFor(0.02, sampleRate)
     const known = new Float64Array(4).fill(NaN)
-    const lowWeights = new Float64Array(BLOCK), highWeights = new Float64Array(BLOCK)
+    const lowWeights = new Float64Array(BLOCK),
+      highWeights = new Float64Array(BLOCK)
     const readouts = new Float64Array(3)
     const ahead = Math.round(0.012 * sampleRate)
     const extra = Math.max(spreadL.delay, spreadR.delay)
@@ -140,7 +176,10 @@ export const delay = defineEffect({
         const crossfade = p.change.value === 1
         const shifts = !p.pitch.constant || p.pitch.value !== 0
         const spreads = !p.diffusion.constant || p.diffusion.value !== 0
-        const inL = input.left, inR = input.right, outL = out.left, outR = out.right
+        const inL = input.left,
+          inR = input.right,
+          outL = out.left,
+          outR = out.right
         const freeze = p.freeze.value === 1
         // what the shift and the all-passes take is part of the time
         const less = (shifts ? shift.resting : 0) + (spreads ? extra : 0)
@@ -176,9 +215,11 @@ export const delay = defineEffect({
         state[PATH_KNOWN] = 1
         const pathStep = (state[PATH] - pathFrom) / BLOCK
         const isStraight = pathFrom === 0 && state[PATH] === 0
-        const fbs = p.feedback.values(), feeds = p.feed.values(), diffusions = p.diffusion.values()
-        if (known[0] !== p.lowCut.value) known[2] = onePoleWeight(known[0] = p.lowCut.value, sampleRate)
-        if (known[1] !== p.highCut.value) known[3] = onePoleWeight(known[1] = p.highCut.value, sampleRate)
+        const fbs = p.feedback.values(),
+          feeds = p.feed.values(),
+          diffusions = p.diffusion.values()
+        if (known[0] !== p.lowCut.value) known[2] = onePoleWeight((known[0] = p.lowCut.value), sampleRate)
+        if (known[1] !== p.highCut.value) known[3] = onePoleWeight((known[1] = p.highCut.value), sampleRate)
         if (p.lowCut.constant) lowWeights.fill(known[2])
         else onePoleWeights(p.lowCut.buffer, sampleRate, lowWeights)
         if (p.highCut.constant) highWeights.fill(known[3])
@@ -196,24 +237,34 @@ export const delay = defineEffect({
         const ducks = !p.duck.constant || p.duck.value > 0
         if (ducks) ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
         else gains.fill(1)
-        let lowL = state[LOW_L], lowR = state[LOW_R], highL = state[HIGH_L], highR = state[HIGH_R]
-        let frozen = state[FROZEN], count = state[COUNT], loudIn = state[LOUD_IN], loudBack = state[LOUD_BACK], pass = state[PASS], passR = state[PASS_R]
+        let lowL = state[LOW_L],
+          lowR = state[LOW_R],
+          highL = state[HIGH_L],
+          highR = state[HIGH_R]
+        let frozen = state[FROZEN],
+          count = state[COUNT],
+          loudIn = state[LOUD_IN],
+          loudBack = state[LOUD_BACK],
+          pass = state[PASS],
+          passR = state[PASS_R]
         // As many samples at a time as come out before the first of them goes in again.
         const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
         for (let start = 0; start < BLOCK; start += stretch) {
           const end = Math.min(BLOCK, start + stretch)
           read(two, start, end)
-          if (left.isFading || right.isFading) for (let i = start; i < end; i++) {
-            if (left.isFading) readL[i] += left.weights[i] * (fadeL[i] - readL[i])
-            if (two ? right.isFading : left.isFading) readR[i] += (two ? right.weights[i] : left.weights[i]) * (fadeR[i] - readR[i])
-          }
+          if (left.isFading || right.isFading)
+            for (let i = start; i < end; i++) {
+              if (left.isFading) readL[i] += left.weights[i] * (fadeL[i] - readL[i])
+              if (two ? right.isFading : left.isFading) readR[i] += (two ? right.weights[i] : left.weights[i]) * (fadeR[i] - readR[i])
+            }
           if (spreads) {
             spreadL.process(readL, otherL, diffusions, start, end)
             spreadR.process(readR, otherR, diffusions, start, end)
-          } else for (let i = start; i < end; i++) {
-            otherL[i] = readL[i]
-            otherR[i] = readR[i]
-          }
+          } else
+            for (let i = start; i < end; i++) {
+              otherL[i] = readL[i]
+              otherR[i] = readR[i]
+            }
           if (shifts) {
             shift.process(otherL, otherR, ratios, start, end)
             for (let i = start; i < end; i++) {

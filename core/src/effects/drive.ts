@@ -47,7 +47,12 @@ export const drive = defineEffect({
     { name: 'Soft valve', params: { drive: 12, curve: 6, asymmetry: 0.25, before: 9000, output: -5 } },
   ],
   create: ({ sampleRate }) => {
-    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK), dc: new DcBlocker(sampleRate), clip: new SecondAntiderivative(), last: 0 }))
+    const channels = [0, 1].map(() => ({
+      over: new Oversampler(BLOCK),
+      dc: new DcBlocker(sampleRate),
+      clip: new SecondAntiderivative(),
+      last: 0,
+    }))
     const clipped = new ClipCurve()
     // one-pole states of the cut and the tone before and the tone after, left and right
     const poles = new Float64Array(6)
@@ -78,8 +83,7 @@ export const drive = defineEffect({
       else if (curve === HARD) {
         clipped.low = low
         clip.process(fast, clipped)
-      }
-      else channels[c].last = shapeCurve(curve, low, fast, last)
+      } else channels[c].last = shapeCurve(curve, low, fast, last)
       over.lower(rate, curve === HARD && rate > 1 ? 2 : 0.5)
       dc.process(base)
       if (cuts[2]) lowPass(base, weights[2], poles, 3 * c + 2, false)
@@ -118,7 +122,9 @@ export const drive = defineEffect({
   },
 })
 
-type DriveBlocks = Readonly<Record<'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output', ParamBlock>>
+type DriveBlocks = Readonly<
+  Record<'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output', ParamBlock>
+>
 
 /** Frames between two weights of a corner that moves; in between they go straight. */
 const STRIDE = 32

@@ -10,19 +10,28 @@ export const MOST_BANDS = 12
 export interface Pose {
   readonly at: number
   readonly ease: number
-  readonly bands: readonly { readonly frequency: number, readonly gain: number, readonly q: number }[]
+  readonly bands: readonly { readonly frequency: number; readonly gain: number; readonly q: number }[]
 }
 
 /** Takes what a file or an edit says the poses are, in order of their places. Never throws. */
 export function readPoses(raw: unknown): Pose[] {
   if (!Array.isArray(raw)) return []
-  return raw.slice(0, 64).filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null).map((p) => ({
-    at: readNumber(p.at, 0, 1, 0), ease: readNumber(p.ease, -1, 1, 0),
-    bands: (Array.isArray(p.bands) ? p.bands : []).slice(0, MOST_BANDS).map((b: unknown) => {
-      const band = (typeof b === 'object' && b !== null ? b : {}) as Record<string, unknown>
-      return { frequency: readNumber(band.frequency, 20, 20_000, 1000), gain: readNumber(band.gain, -24, 24, 0), q: readNumber(band.q, 0.1, 40, 1) }
-    }),
-  })).sort((a, b) => a.at - b.at)
+  return raw
+    .slice(0, 64)
+    .filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null)
+    .map((p) => ({
+      at: readNumber(p.at, 0, 1, 0),
+      ease: readNumber(p.ease, -1, 1, 0),
+      bands: (Array.isArray(p.bands) ? p.bands : []).slice(0, MOST_BANDS).map((b: unknown) => {
+        const band = (typeof b === 'object' && b !== null ? b : {}) as Record<string, unknown>
+        return {
+          frequency: readNumber(band.frequency, 20, 20_000, 1000),
+          gain: readNumber(band.gain, -24, 24, 0),
+          q: readNumber(band.q, 0.1, 40, 1),
+        }
+      }),
+    }))
+    .sort((a, b) => a.at - b.at)
 }
 
 /** The place that a new pose has, and those of the others beside it: all as far from each other. */
@@ -31,7 +40,9 @@ export const spaced = (poses: readonly Pose[]): Pose[] => poses.map((p, i) => ({
 /** The pose that is heard, or the one that counts more of the two between which travel stands. */
 export function poseHeard(poses: readonly Pose[], travel: number): number {
   let nearest = 0
-  poses.forEach((p, i) => { if (Math.abs(p.at - travel) < Math.abs((poses[nearest]?.at ?? 0) - travel) - 1e-9) nearest = i })
+  poses.forEach((p, i) => {
+    if (Math.abs(p.at - travel) < Math.abs((poses[nearest]?.at ?? 0) - travel) - 1e-9) nearest = i
+  })
   return nearest
 }
 
@@ -60,21 +71,41 @@ export function settlePoses(effect: Kept, change: Change): void {
     const k = poseHeard(poses, effect.params.travel ?? 0)
     const heard = new Float64Array(3)
     const nudged = new Float64Array(3)
-    effect.data.poses = poses.map((pose, n) => (n !== k ? pose : {
-      ...pose, bands: pose.bands.map((band, i) => {
-        const wanted = effect.lanes?.bands?.[i]
-        if (!wanted || (found[1] !== '*' && Number(found[1]) !== i) || !poseAt(poses, effect.params.travel ?? 0, i, heard)) return band
-        if (found[2] === 'gain') {
-          poseAt(poses.map((p, m) => (m === k ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, gain: b.gain + 1 } : b)) } : p)), effect.params.travel ?? 0, i, nudged)
-          const weight = Math.max(0.25, nudged[1] - heard[1])
-          return { ...band, gain: Math.min(24, Math.max(-24, band.gain + ((wanted.gain ?? 0) - heard[1]) / weight)) }
-        }
-        const [key, place, low, high] = found[2] === 'frequency' ? ['frequency', 0, 20, 20_000] as const : ['q', 2, 0.1, 40] as const
-        poseAt(poses.map((p, m) => (m === k ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, [key]: b[key] * 2 } : b)) } : p)), effect.params.travel ?? 0, i, nudged)
-        const weight = Math.max(0.25, log2(nudged[place] / heard[place]))
-        return { ...band, [key]: Math.min(high, Math.max(low, band[key] * exp2(log2((wanted[key] ?? heard[place]) / heard[place]) / weight))) }
-      }),
-    }))
+    effect.data.poses = poses.map((pose, n) =>
+      n !== k
+        ? pose
+        : {
+            ...pose,
+            bands: pose.bands.map((band, i) => {
+              const wanted = effect.lanes?.bands?.[i]
+              if (!wanted || (found[1] !== '*' && Number(found[1]) !== i) || !poseAt(poses, effect.params.travel ?? 0, i, heard))
+                return band
+              if (found[2] === 'gain') {
+                poseAt(
+                  poses.map((p, m) => (m === k ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, gain: b.gain + 1 } : b)) } : p)),
+                  effect.params.travel ?? 0,
+                  i,
+                  nudged,
+                )
+                const weight = Math.max(0.25, nudged[1] - heard[1])
+                return { ...band, gain: Math.min(24, Math.max(-24, band.gain + ((wanted.gain ?? 0) - heard[1]) / weight)) }
+              }
+              const [key, place, low, high] =
+                found[2] === 'frequency' ? (['frequency', 0, 20, 20_000] as const) : (['q', 2, 0.1, 40] as const)
+              poseAt(
+                poses.map((p, m) => (m === k ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, [key]: b[key] * 2 } : b)) } : p)),
+                effect.params.travel ?? 0,
+                i,
+                nudged,
+              )
+              const weight = Math.max(0.25, log2(nudged[place] / heard[place]))
+              return {
+                ...band,
+                [key]: Math.min(high, Math.max(low, band[key] * exp2(log2((wanted[key] ?? heard[place]) / heard[place]) / weight))),
+              }
+            }),
+          },
+    )
     return
   }
   if (change.lane !== 'bands') return

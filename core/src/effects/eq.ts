@@ -29,7 +29,12 @@ export const eq = defineEffect({
     amount: percent('Amount', { min: -2, max: 2, default: 1, tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above' }),
     travel: percent('Travel', { default: 0, tip: 'Place along the strip of poses; does nothing while there are none' }),
     shift: octaves('Transpose', { min: -4, max: 4, default: 0, tip: 'Moves all bands, in octaves and semitones' }),
-    gather: factor('Gather', { min: -1, max: 2, default: 1, tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round' }),
+    gather: factor('Gather', {
+      min: -1,
+      max: 2,
+      default: 1,
+      tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round',
+    }),
     centre: hertz('Centre', { min: 40, max: 16_000, default: 1000, tip: 'What bands gather at and spread from' }),
     apart: octaves('Left/right', { min: -2, max: 2, default: 0, tip: 'How far the right side stands above the left' }),
     row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
@@ -40,7 +45,12 @@ export const eq = defineEffect({
   },
   lanes: {
     bands: {
-      name: 'Bands', item: 'band', solo: true, spread: 'frequency', least: 1, most: MOST_BANDS,
+      name: 'Bands',
+      item: 'band',
+      solo: true,
+      spread: 'frequency',
+      least: 1,
+      most: MOST_BANDS,
       params: {
         on: toggle('On', true, 'Takes the band out'),
         kind: choice('Kind', bandKinds, 0, 'What the band does'),
@@ -57,15 +67,84 @@ export const eq = defineEffect({
   settle: settlePoses,
   tail: () => 1,
   presets: [
-    { name: 'Room for a voice', params: {}, lanes: bands([[3, 90, 0, 0.7, 1], [0, 320, -3, 1.2], [0, 2800, -4, 1.1], [2, 9000, 2, 0.7]]) },
-    { name: 'Weight and air', params: {}, lanes: bands([[1, 110, 4, 0.7], [0, 500, -3, 1], [2, 8000, 4, 0.7]]) },
-    { name: 'Wooden box', params: {}, lanes: bands([[0, 240, 7, 3], [0, 610, 6, 4], [0, 1450, 4, 5], [4, 6000, 0, 0.7, 1]]) },
-    { name: 'Growl in four poses', params: { travel: 0.3 }, lanes: bands([[0, 300, 9, 3], [0, 1100, 9, 4], [0, 2600, 6, 4]]), data: { poses: [
-      { at: 0, ease: 0, bands: [{ frequency: 240, gain: 12, q: 3 }, { frequency: 700, gain: 6, q: 4 }, { frequency: 2400, gain: 2, q: 3 }] },
-      { at: 0.33, ease: 0.4, bands: [{ frequency: 520, gain: 14, q: 4 }, { frequency: 1300, gain: 9, q: 5 }, { frequency: 2600, gain: 4, q: 4 }] },
-      { at: 0.66, ease: -0.5, bands: [{ frequency: 380, gain: 10, q: 3 }, { frequency: 2100, gain: 14, q: 6 }, { frequency: 3100, gain: 8, q: 4 }] },
-      { at: 1, ease: 0.2, bands: [{ frequency: 900, gain: 13, q: 4 }, { frequency: 1700, gain: 4, q: 4 }, { frequency: 4200, gain: 9, q: 5 }] },
-    ] } },
+    {
+      name: 'Room for a voice',
+      params: {},
+      lanes: bands([
+        [3, 90, 0, 0.7, 1],
+        [0, 320, -3, 1.2],
+        [0, 2800, -4, 1.1],
+        [2, 9000, 2, 0.7],
+      ]),
+    },
+    {
+      name: 'Weight and air',
+      params: {},
+      lanes: bands([
+        [1, 110, 4, 0.7],
+        [0, 500, -3, 1],
+        [2, 8000, 4, 0.7],
+      ]),
+    },
+    {
+      name: 'Wooden box',
+      params: {},
+      lanes: bands([
+        [0, 240, 7, 3],
+        [0, 610, 6, 4],
+        [0, 1450, 4, 5],
+        [4, 6000, 0, 0.7, 1],
+      ]),
+    },
+    {
+      name: 'Growl in four poses',
+      params: { travel: 0.3 },
+      lanes: bands([
+        [0, 300, 9, 3],
+        [0, 1100, 9, 4],
+        [0, 2600, 6, 4],
+      ]),
+      data: {
+        poses: [
+          {
+            at: 0,
+            ease: 0,
+            bands: [
+              { frequency: 240, gain: 12, q: 3 },
+              { frequency: 700, gain: 6, q: 4 },
+              { frequency: 2400, gain: 2, q: 3 },
+            ],
+          },
+          {
+            at: 0.33,
+            ease: 0.4,
+            bands: [
+              { frequency: 520, gain: 14, q: 4 },
+              { frequency: 1300, gain: 9, q: 5 },
+              { frequency: 2600, gain: 4, q: 4 },
+            ],
+          },
+          {
+            at: 0.66,
+            ease: -0.5,
+            bands: [
+              { frequency: 380, gain: 10, q: 3 },
+              { frequency: 2100, gain: 14, q: 6 },
+              { frequency: 3100, gain: 8, q: 4 },
+            ],
+          },
+          {
+            at: 1,
+            ease: 0.2,
+            bands: [
+              { frequency: 900, gain: 13, q: 4 },
+              { frequency: 1700, gain: 4, q: 4 },
+              { frequency: 4200, gain: 9, q: 5 },
+            ],
+          },
+        ],
+      },
+    },
   ],
   create: ({ sampleRate }) => {
     const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
@@ -74,7 +153,8 @@ export const eq = defineEffect({
     // what each band was designed for, so that a still one is designed once
     const known = new Float64Array(MOST_BANDS * 8)
     const pose = new Float64Array(3)
-    const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
+    const sumL = new Float64Array(BLOCK),
+      sumR = new Float64Array(BLOCK)
     // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block is enough (3)
     const heard = new Uint8Array(MOST_BANDS)
     // what each band is in this block
@@ -100,7 +180,8 @@ export const eq = defineEffect({
         const share = (hz < 10 ? 10 : hz) / sampleRate
         for (let s = 0; s < stages; s++) {
           const at = (side * row.rightSide + b * STAGES + s) * BAND_NUMBERS
-          const stageQ = kind === 3 || kind === 4 ? cutQs[slope][s] * (s === stages - 1 ? q / 0.7071 * (stages === 1 ? 1 : 0.7071) : 1) : q
+          const stageQ =
+            kind === 3 || kind === 4 ? cutQs[slope][s] * (s === stages - 1 ? (q / 0.7071) * (stages === 1 ? 1 : 0.7071) : 1) : q
           designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * all.amount, next, at, prototypes[b * STAGES + s])
           if (kind < 3) continue
           // kinds without a height are mixed with what goes in
@@ -117,7 +198,9 @@ export const eq = defineEffect({
       const kind = kinds[b]
       const slope = slopes[b]
       const posed = poses.length >= 2 && poseAt(poses, all.travel, b, pose)
-      const hz = posed ? pose[0] : frequencies[b][last], gain = posed ? pose[1] : heights[b][last], q = posed ? pose[2] : qs[b][last]
+      const hz = posed ? pose[0] : frequencies[b][last],
+        gain = posed ? pose[1] : heights[b][last],
+        q = posed ? pose[2] : qs[b][last]
       const k = 8 * b
       const mark = kind + 10 * slope + 100 * all.apart
       const fresh = !(known[k] === known[k])
@@ -128,7 +211,19 @@ export const eq = defineEffect({
         known[k + 2] = q
         return
       }
-      if (!fresh && still && known[k] === hz && known[k + 1] === gain && known[k + 2] === q && known[k + 3] === mark && known[k + 4] === all.amount && known[k + 5] === all.shift && known[k + 6] === all.gather && known[k + 7] === all.centre) return
+      if (
+        !fresh &&
+        still &&
+        known[k] === hz &&
+        known[k + 1] === gain &&
+        known[k + 2] === q &&
+        known[k + 3] === mark &&
+        known[k + 4] === all.amount &&
+        known[k + 5] === all.shift &&
+        known[k + 6] === all.gather &&
+        known[k + 7] === all.centre
+      )
+        return
       design(b, kind, hz, gain, q, slope)
       if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
         for (let s = b * STAGES; s < (b + 1) * STAGES; s++) row.jump(s)
@@ -146,8 +241,14 @@ export const eq = defineEffect({
     /** Whether a band goes so straight through this block that its numbers may do so too: frequency and Q within 2 % and 0.02 % of a line, height within ½ and 0.005 dB. */
     function goesStraight(b: number): boolean {
       const k = 8 * b
-      const hz = known[k], q = known[k + 2]
-      return hz === hz && straight(frequencies[b], hz, 0.02 * hz, 2e-4 * hz) && straight(qs[b], q, 0.02 * q, 2e-4 * q) && straight(heights[b], known[k + 1], 0.5, 0.005)
+      const hz = known[k],
+        q = known[k + 2]
+      return (
+        hz === hz &&
+        straight(frequencies[b], hz, 0.02 * hz, 2e-4 * hz) &&
+        straight(qs[b], q, 0.02 * q, 2e-4 * q) &&
+        straight(heights[b], known[k + 1], 0.5, 0.005)
+      )
     }
 
     return {
@@ -180,8 +281,20 @@ export const eq = defineEffect({
           sumL.fill(0)
           sumR.fill(0)
         }
-        const moves = !(p.amount.constant && p.shift.constant && p.gather.constant && p.centre.constant && p.apart.constant && (p.travel.constant || poses.length < 2))
-        const amounts = p.amount.values(), shifts = p.shift.values(), gathers = p.gather.values(), centres = p.centre.values(), aparts = p.apart.values(), travels = p.travel.values()
+        const moves = !(
+          p.amount.constant &&
+          p.shift.constant &&
+          p.gather.constant &&
+          p.centre.constant &&
+          p.apart.constant &&
+          (p.travel.constant || poses.length < 2)
+        )
+        const amounts = p.amount.values(),
+          shifts = p.shift.values(),
+          gathers = p.gather.values(),
+          centres = p.centre.values(),
+          aparts = p.apart.values(),
+          travels = p.travel.values()
         const count = bands.length < MOST_BANDS ? bands.length : MOST_BANDS
         heard.fill(0)
         let plain = !parallel && !alone
@@ -218,7 +331,17 @@ export const eq = defineEffect({
             for (let s = 0; s < stages; s++) {
               const stage = b * STAGES + s
               if (plain) row.enqueue(stage, share)
-              else row.runApart(stage, all.apart === 0 ? stage : stage + row.rightSide, share, bands[b].place.value, (parallel || alone ? 1 : 0) + (alone ? 1 : 0), start, sumL, sumR)
+              else
+                row.runApart(
+                  stage,
+                  all.apart === 0 ? stage : stage + row.rightSide,
+                  share,
+                  bands[b].place.value,
+                  (parallel || alone ? 1 : 0) + (alone ? 1 : 0),
+                  start,
+                  sumL,
+                  sumR,
+                )
             }
           }
           if (whole) {
@@ -255,6 +378,8 @@ export const eq = defineEffect({
 })
 
 /** Bands of a preset: kind, frequency, gain, Q, slope. */
-function bands(list: readonly (readonly [kind: number, frequency: number, gain: number, q?: number, slope?: number])[]): EffectPreset['lanes'] {
+function bands(
+  list: readonly (readonly [kind: number, frequency: number, gain: number, q?: number, slope?: number])[],
+): EffectPreset['lanes'] {
   return { bands: list.map(([kind, frequency, gain, q = 1, slope = 0]) => ({ kind, frequency, gain, q, slope })) }
 }

@@ -33,7 +33,7 @@ export const filter = defineEffect({
     spread: percent('Spread', { min: -1, default: 0, tip: 'Moves the cutoff apart, left down and right up, by up to an octave each' }),
     output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the filter' }),
   },
-  tail: (v) => Math.max(0.1, 13.2 * v.resonance / v.cutoff),
+  tail: (v) => Math.max(0.1, (13.2 * v.resonance) / v.cutoff),
   presets: [
     { name: 'Below the water', params: { cutoff: 420, resonance: 1.1, slope: 1 } },
     { name: 'Telephone to shore', params: { cutoff: 1500, resonance: 1.6, shape: 1, output: 4 } },
@@ -68,7 +68,10 @@ export const filter = defineEffect({
     }
 
     function still(x: Float32Array, y: Float32Array, at: number, g: number, weights: Float64Array) {
-      const k = weights[0], m0 = weights[1], m1 = 0.5 * weights[2], m2 = 0.5 * weights[3]
+      const k = weights[0],
+        m0 = weights[1],
+        m1 = 0.5 * weights[2],
+        m2 = 0.5 * weights[3]
       const a1 = 2 / (1 + g * (g + k))
       const a2 = g * a1
       const a3 = g * a2
@@ -88,8 +91,17 @@ export const filter = defineEffect({
     }
 
     function moving(
-      x: Float32Array, y: Float32Array, at: number, g: Float64Array, q: Float64Array, qFactor: number, fixedQ: number,
-      shape: Float64Array, drive: Float64Array, driven: boolean, out: Float64Array,
+      x: Float32Array,
+      y: Float32Array,
+      at: number,
+      g: Float64Array,
+      q: Float64Array,
+      qFactor: number,
+      fixedQ: number,
+      shape: Float64Array,
+      drive: Float64Array,
+      driven: boolean,
+      out: Float64Array,
     ) {
       let s1 = state[at]
       let s2 = state[at + 1]
@@ -125,9 +137,23 @@ export const filter = defineEffect({
     }
 
     /** Both channels at one moving cutoff, with the weights of v0, v1, v2 standing still: what a sweep mostly is. */
-    function sweep(inL: Float32Array, inR: Float32Array, outL: Float32Array, outR: Float32Array, at: number, g: Float64Array, weights: Float64Array) {
-      const k = weights[0], m0 = weights[1], m1 = 0.5 * weights[2], m2 = 0.5 * weights[3]
-      let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+    function sweep(
+      inL: Float32Array,
+      inR: Float32Array,
+      outL: Float32Array,
+      outR: Float32Array,
+      at: number,
+      g: Float64Array,
+      weights: Float64Array,
+    ) {
+      const k = weights[0],
+        m0 = weights[1],
+        m1 = 0.5 * weights[2],
+        m2 = 0.5 * weights[3]
+      let l1 = state[at],
+        l2 = state[at + 1],
+        r1 = state[at + 2],
+        r2 = state[at + 3]
       for (let i = 0; i < BLOCK; i++) {
         const gi = g[i]
         const a1 = 2 / (1 + gi * (gi + k))
@@ -169,7 +195,9 @@ export const filter = defineEffect({
 
     const unity = new Float64Array(BLOCK).fill(1)
     return {
-      reset() { state.fill(0) },
+      reset() {
+        state.fill(0)
+      },
       process({ in: input, out }, p) {
         const driven = !p.drive.constant || p.drive.value > 1
         const steep = p.slope.value === 1

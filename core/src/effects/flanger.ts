@@ -22,20 +22,36 @@ export const flanger = defineEffect({
   also: ['jet', 'comb'],
   params: {
     through: toggle('Through zero', true, 'Holds the dry sound back by 5 ms, so that the wet one can pass it'),
-    time: seconds('Centre', { min: -0.004, max: 0.012, default: 0.0012, law: 'linear', tip: 'Time between wet and dry about which it swings; below zero only through zero' }),
+    time: seconds('Centre', {
+      min: -0.004,
+      max: 0.012,
+      default: 0.0012,
+      law: 'linear',
+      tip: 'Time between wet and dry about which it swings; below zero only through zero',
+    }),
     depth: seconds('Depth', { min: 0, max: 0.006, default: 0.0012, tip: 'How far it swings to either side' }),
-    place: amount('Place', { min: -1, max: 1, default: 0, tip: 'Moves the time by up to 5 ms either way: to be moved from outside, with the depth at 0' }),
+    place: amount('Place', {
+      min: -1,
+      max: 1,
+      default: 0,
+      tip: 'Moves the time by up to 5 ms either way: to be moved from outside, with the depth at 0',
+    }),
     shape: choice('Shape', ['sine', 'triangle'], 1, 'How it swings'),
     sync: toggle('Sync', false, 'Lock the swing to a note length'),
     rate: hertz('Rate', { min: 0.01, max: 20, default: 0.15, tip: 'Swings a second' }),
     length: beats('Length', { min: 1 / 16, max: 32, default: 8, tip: 'Length of one swing when synced' }),
     stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0.1, tip: 'How much later the right side swings' }),
-    feedback: percent('Feedback', { min: -0.97, max: 0.97, default: 0.3, tip: 'Sharpens the teeth; below zero they stand between those above' }),
+    feedback: percent('Feedback', {
+      min: -0.97,
+      max: 0.97,
+      default: 0.3,
+      tip: 'Sharpens the teeth; below zero they stand between those above',
+    }),
     polarity: choice('Wet side', ['as it is', 'upside down'], 0, 'Upside down, the comb closes into silence at zero'),
     mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
   },
   latency: (sampleRate, v) => ((v?.through ?? 1) >= 0.5 ? Math.round(BEFORE * sampleRate) : 0),
-  tail: (v) => 0.06 + (Math.abs(v.feedback) > 0.001 ? 0.028 * -20 / log2(Math.abs(v.feedback)) : 0),
+  tail: (v) => 0.06 + (Math.abs(v.feedback) > 0.001 ? (0.028 * -20) / log2(Math.abs(v.feedback)) : 0),
   gain: (v) => 6 - 6.02 * log2(1 - Math.abs(v.feedback)),
   presets: [
     { name: 'Two reels', params: { time: 0, depth: 0.0022, rate: 0.07, feedback: 0, shape: 0 } },
@@ -46,11 +62,20 @@ export const flanger = defineEffect({
   ],
   create: ({ sampleRate, latency = 0 }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 4, BLOCK)
-    const timesL = line.block(), timesR = line.block(), readL = line.block(), readR = line.block()
+    const timesL = line.block(),
+      timesR = line.block(),
+      readL = line.block(),
+      readR = line.block()
     const dry = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
-    const dryTimes = dry.block(), dryL = dry.block(), dryR = dry.block()
-    const inL = new Float64Array(BLOCK), inR = new Float64Array(BLOCK), writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
-    const swingL = new Float64Array(BLOCK), swingR = new Float64Array(BLOCK)
+    const dryTimes = dry.block(),
+      dryL = dry.block(),
+      dryR = dry.block()
+    const inL = new Float64Array(BLOCK),
+      inR = new Float64Array(BLOCK),
+      writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
+    const swingL = new Float64Array(BLOCK),
+      swingR = new Float64Array(BLOCK)
     // phase
     const state = new Float64Array(1)
     return {
@@ -67,8 +92,14 @@ export const flanger = defineEffect({
       process({ in: input, out, song }, p) {
         const synced = p.sync.value === 1
         const shape = p.shape.value
-        const centres = p.time.values(), depths = p.depth.values(), places = p.place.values(), rates = p.rate.values(), lengths = p.length.values()
-        const apart = p.stereo.values(), fbs = p.feedback.values(), mixes = p.mix.values()
+        const centres = p.time.values(),
+          depths = p.depth.values(),
+          places = p.place.values(),
+          rates = p.rate.values(),
+          lengths = p.length.values()
+        const apart = p.stereo.values(),
+          fbs = p.feedback.values(),
+          mixes = p.mix.values()
         let phase = state[0]
         let least = Infinity
         for (let i = 0; i < BLOCK; i++) {
@@ -111,7 +142,8 @@ export const flanger = defineEffect({
           line.write(writeL, writeR, start, end)
         }
         dry.write(inL, inR, 0, BLOCK)
-        let d: Float64Array = inL, e: Float64Array = inR
+        let d: Float64Array = inL,
+          e: Float64Array = inR
         if (latency > 0) {
           dryTimes.fill(latency + BLOCK)
           dry.read(dryTimes, dryL, dryR, 0, BLOCK)

@@ -18,8 +18,12 @@ export function fold(t: number, folds: number): number {
 /** The fold about the middle between the thresholds, so that silence is 0, with its antiderivatives: both repeat with it. */
 class FoldCurve implements LevelledCurve {
   folds = 1
-  get bottom(): number { return -this.folds - 0.5 }
-  get top(): number { return this.folds + 0.5 }
+  get bottom(): number {
+    return -this.folds - 0.5
+  }
+  get top(): number {
+    return this.folds + 0.5
+  }
 
   read(x: number, into: Float64Array): void {
     const { folds } = this
@@ -75,7 +79,11 @@ export const folder = defineEffect({
     { name: 'Crumpled tin', params: { gain: 26, folds: 8, offset: 0.2, makeup: -9 } },
   ],
   create: ({ sampleRate }) => {
-    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK, 'sharp'), dc: new DcBlocker(sampleRate), smooth: new SecondAntiderivative() }))
+    const channels = [0, 1].map(() => ({
+      over: new Oversampler(BLOCK, 'sharp'),
+      dc: new DcBlocker(sampleRate),
+      smooth: new SecondAntiderivative(),
+    }))
     const curve = new FoldCurve()
     const low = new Float64Array(BLOCK)
     const span = new Float64Array(BLOCK)
@@ -93,7 +101,11 @@ export const folder = defineEffect({
         const rate = shaperRates[p.quality.value]
         readouts[0] = peakOf(input)
         curve.folds = Math.round(p.folds.value)
-        const gains = p.gain.values(), uppers = p.upper.values(), lowers = p.lower.values(), offsets = p.offset.values(), makeups = p.makeup.values()
+        const gains = p.gain.values(),
+          uppers = p.upper.values(),
+          lowers = p.lower.values(),
+          offsets = p.offset.values(),
+          makeups = p.makeup.values()
         for (let i = 0; i < BLOCK; i++) {
           low[i] = lowers[i]
           span[i] = uppers[i] - lowers[i]

@@ -27,7 +27,7 @@ export const frequencyShift = defineEffect({
     time: seconds('Time', { min: 0, max: LONGEST, default: 0.06, tip: 'How long once round takes' }),
     highCut: hertz('High cut', { min: 500, max: 20_000, default: 14_000, tip: 'Low-pass in the way round' }),
   },
-  tail: (v) => 0.6 + (Math.abs(v.feedback) > 0.001 ? (v.time + 0.03) * -20 / log2(Math.abs(v.feedback)) : 0),
+  tail: (v) => 0.6 + (Math.abs(v.feedback) > 0.001 ? ((v.time + 0.03) * -20) / log2(Math.abs(v.feedback)) : 0),
   gain: (v) => 6 - 6.02 * log2(1 - Math.abs(v.feedback)),
   presets: [
     { name: 'Barber pole', params: { shift: 0.4, feedback: 0.85, time: 0.004, wet: 0.5 } },
@@ -38,10 +38,16 @@ export const frequencyShift = defineEffect({
   ],
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
     const pair = new HilbertPair()
-    const realL = new Float64Array(BLOCK), realR = new Float64Array(BLOCK), imagL = new Float64Array(BLOCK), imagR = new Float64Array(BLOCK)
-    const cosines = new Float64Array(BLOCK), sines = new Float64Array(BLOCK)
+    const realL = new Float64Array(BLOCK),
+      realR = new Float64Array(BLOCK),
+      imagL = new Float64Array(BLOCK),
+      imagR = new Float64Array(BLOCK)
+    const cosines = new Float64Array(BLOCK),
+      sines = new Float64Array(BLOCK)
     // phase, time that glides, low-passes of both sides, whether a time is known; what the cut is worked out for
     const state = new Float64Array(8)
     return {
@@ -50,11 +56,18 @@ export const frequencyShift = defineEffect({
         pair.reset()
         state.fill(0)
       },
-      advance(frames, p) { state[0] += frames * p.shift.value / sampleRate - Math.floor(state[0] + frames * p.shift.value / sampleRate) },
+      advance(frames, p) {
+        state[0] += (frames * p.shift.value) / sampleRate - Math.floor(state[0] + (frames * p.shift.value) / sampleRate)
+      },
       process({ in: input, out }, p) {
-        const shifts = p.shift.values(), fbs = p.feedback.values(), asked = p.time.values()
+        const shifts = p.shift.values(),
+          fbs = p.feedback.values(),
+          asked = p.time.values()
         const apart = p.way.value === 1 ? -1 : 1
-        let phase = state[0], time = state[1], lowL = state[2], lowR = state[3]
+        let phase = state[0],
+          time = state[1],
+          lowL = state[2],
+          lowR = state[3]
         let least = Infinity
         for (let i = 0; i < BLOCK; i++) {
           phase += shifts[i] / sampleRate
@@ -67,7 +80,7 @@ export const frequencyShift = defineEffect({
           times[i] = time
           if (time < least) least = time
         }
-        if (state[5] !== p.highCut.value) state[6] = onePoleWeight(state[5] = p.highCut.value, sampleRate)
+        if (state[5] !== p.highCut.value) state[6] = onePoleWeight((state[5] = p.highCut.value), sampleRate)
         const w = state[6]
         const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
         for (let start = 0; start < BLOCK; start += stretch) {

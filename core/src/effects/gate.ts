@@ -46,10 +46,17 @@ export const gate = defineEffect({
         readouts[1] = 0
       },
       process({ in: input, out, side }, p) {
-        let level = state[0], held = state[1], open = state[2], on = state[3], cutL = state[4], cutR = state[5]
-        const thresholds = p.threshold.values(), ranges = p.range.values()
+        let level = state[0],
+          held = state[1],
+          open = state[2],
+          on = state[3],
+          cutL = state[4],
+          cutR = state[5]
+        const thresholds = p.threshold.values(),
+          ranges = p.range.values()
         const hold = p.hold.value * sampleRate
-        const attack = poleFor(p.attack.value, sampleRate), release = poleFor(p.release.value, sampleRate)
+        const attack = poleFor(p.attack.value, sampleRate),
+          release = poleFor(p.release.value, sampleRate)
         const w = onePoleWeight(p.sideCut.value, sampleRate)
         const cutting = p.sideCut.value > 20.01
         const how = p.how.value
@@ -63,7 +70,10 @@ export const gate = defineEffect({
           floors.set(ranges)
           fromDbBlock(floors)
         }
-        let l1 = state[6], l2 = state[7], r1 = state[8], r2 = state[9]
+        let l1 = state[6],
+          l2 = state[7],
+          r1 = state[8],
+          r2 = state[9]
         for (let i = 0; i < BLOCK; i++) {
           let l = side.left[i]
           let r = side.right[i]
@@ -88,7 +98,7 @@ export const gate = defineEffect({
           let z = input.right[i]
           if (how > 0) {
             // from 60 Hz closed to 20 kHz open, by octaves
-            const a = 1 - exp2(-9.064720283654387 * 60 * exp2(8.38 * open) / sampleRate)
+            const a = 1 - exp2((-9.064720283654387 * 60 * exp2(8.38 * open)) / sampleRate)
             y = l2 += a * ((l1 += a * (y - l1)) - l2)
             z = r2 += a * ((r1 += a * (z - r1)) - r2)
             const clear = open > 0.98 ? (open - 0.98) * 50 : 0

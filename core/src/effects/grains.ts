@@ -19,10 +19,24 @@ const NEAR = FAST_REACH + 8
 const TOLD = 24
 
 const scales = ['free', 'semitones', 'octaves', 'fifths', 'minor', 'major'] as const
-const STEPS: readonly (readonly number[])[] = [[], [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11], [0], [0, 7], [0, 2, 3, 5, 7, 8, 10], [0, 2, 4, 5, 7, 9, 11]]
+const STEPS: readonly (readonly number[])[] = [
+  [],
+  [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11],
+  [0],
+  [0, 7],
+  [0, 2, 3, 5, 7, 8, 10],
+  [0, 2, 4, 5, 7, 9, 11],
+]
 
 /** One grain, by number: where, how fast, how far, how long, how loud. */
-const ON = 0, PLACE = 1, SPEED = 2, AGE = 3, LENGTH = 4, LEFT = 5, RIGHT = 6, SPAN = 7
+const ON = 0,
+  PLACE = 1,
+  SPEED = 2,
+  AGE = 3,
+  LENGTH = 4,
+  LEFT = 5,
+  RIGHT = 6,
+  SPAN = 7
 
 /**
  * Clouds of short windows of the live input or of a sound: each grain has its place, size, pitch, direction and pan, scattered about what
@@ -48,7 +62,13 @@ export const grains = defineEffect({
     length: beats('Every', { min: 1 / 32, max: 4, default: 0.25, tip: 'Time from grain to grain as a note length' }),
     overlap: number('Overlap', { min: 0.25, max: 32, default: 3, law: 'log', tip: 'How many grains sound at once' }),
     unsteady: percent('Unsteady', { default: 0.3, tip: 'How much the time from grain to grain varies' }),
-    most: number('At most', { min: 1, max: MOST, default: 32, glide: 0, tip: 'Grains at once; beyond that none begins until one has ended' }),
+    most: number('At most', {
+      min: 1,
+      max: MOST,
+      default: 32,
+      glide: 0,
+      tip: 'Grains at once; beyond that none begins until one has ended',
+    }),
     pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Shifts all grains' }),
     pitchScatter: semitones('Pitch scatter', { min: 0, max: 24, default: 0, tip: 'How far pitches depart from it' }),
     scale: choice('Scale', scales, 0, 'Where scattered pitches may fall'),
@@ -70,9 +90,13 @@ export const grains = defineEffect({
   ],
   create: ({ sampleRate, seed }) => {
     const line = new StereoDelayLine((GRAIN_BUFFER + 2) * sampleRate, 3, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
-    const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
+    const sumL = new Float64Array(BLOCK),
+      sumR = new Float64Array(BLOCK)
     const voices = Array.from({ length: MOST }, () => new Float64Array(SPAN))
     const starts = new Int32Array(MOST)
     // samples written, grains begun, frames to the next grain, how far the freeze has gone, whether it has run
@@ -126,9 +150,20 @@ export const grains = defineEffect({
         const frames = inSound && sound ? sound.channels[0].length : buffer
         const speedOfSound = inSound && sound ? sound.sampleRate / sampleRate : 1
         const most = Math.round(p.most.value)
-        const sizes = p.size.values(), places = p.place.values(), scatters = p.scatter.values(), pitches = p.pitch.values(), wide = p.pitchScatter.values()
-        const rates = p.rate.values(), lengths = p.length.values(), overlaps = p.overlap.values(), unsteadies = p.unsteady.values(), pans = p.pan.values(), levels = p.level.values(), backs = p.backwards.values()
-        const by = p.by.value, scale = p.scale.value
+        const sizes = p.size.values(),
+          places = p.place.values(),
+          scatters = p.scatter.values(),
+          pitches = p.pitch.values(),
+          wide = p.pitchScatter.values()
+        const rates = p.rate.values(),
+          lengths = p.length.values(),
+          overlaps = p.overlap.values(),
+          unsteadies = p.unsteady.values(),
+          pans = p.pan.values(),
+          levels = p.level.values(),
+          backs = p.backwards.values()
+        const by = p.by.value,
+          scale = p.scale.value
         let active = 0
         for (let k = 0; k < MOST; k++) {
           starts[k] = 0
@@ -160,7 +195,11 @@ export const grains = defineEffect({
             const behind = Math.min(buffer - NEAR, Math.max(0, (places[i] + scatters[i] * (2 * valueAt(seed, 8 * n + 3) - 1)) * buffer))
             const least = speed > 1 ? NEAR + size * (speed - 1) + 8 : NEAR
             const oldest = Math.max(0, Math.min(line.filled - BLOCK, buffer))
-            place = count - BLOCK + (freeze ? BLOCK : i) - Math.max(backwards ? NEAR : least, Math.min(behind, Math.max(least, oldest - (backwards ? reach : 0))))
+            place =
+              count -
+              BLOCK +
+              (freeze ? BLOCK : i) -
+              Math.max(backwards ? NEAR : least, Math.min(behind, Math.max(least, oldest - (backwards ? reach : 0))))
           }
           v[ON] = 1
           v[PLACE] = place
@@ -178,7 +217,8 @@ export const grains = defineEffect({
         state[2] = next
         // as loud as one, however many there are
         const meanSize = p.size.value * sampleRate
-        const overlap = by === 2 ? p.overlap.value : by === 0 ? meanSize * p.rate.value / sampleRate : meanSize * song.beatsPerFrame / p.length.value
+        const overlap =
+          by === 2 ? p.overlap.value : by === 0 ? (meanSize * p.rate.value) / sampleRate : (meanSize * song.beatsPerFrame) / p.length.value
         const level = 1 / Math.sqrt(Math.max(1, 0.6 * Math.min(overlap, most)))
         const window = p.window.value
         const skew = exp2(1.5 * p.slope.value)
@@ -206,7 +246,8 @@ export const grains = defineEffect({
           }
           const perFrame = 1 / v[LENGTH]
           let t = v[AGE] * perFrame
-          const a = v[LEFT] * level, b = v[RIGHT] * level
+          const a = v[LEFT] * level,
+            b = v[RIGHT] * level
           for (let i = first; i < last; i++) {
             const x = skewed ? exp2(skew * log2(t + 1e-9)) : t
             let w = window === 0 ? 0.5 - 0.5 * sineOf(x + 0.25) : 1 - Math.abs(2 * x - 1)
@@ -242,7 +283,15 @@ export const grains = defineEffect({
 })
 
 /** A stretch of a sound from a place on at a speed, by an 8-tap windowed sinc; silence outside. */
-function readSound(sound: AudioData, place: number, speed: number, left: Float64Array, right: Float64Array, first: number, last: number): void {
+function readSound(
+  sound: AudioData,
+  place: number,
+  speed: number,
+  left: Float64Array,
+  right: Float64Array,
+  first: number,
+  last: number,
+): void {
   const a = sound.channels[0]
   const b = sound.channels.length > 1 ? sound.channels[1] : a
   const frames = a.length
@@ -253,7 +302,7 @@ function readSound(sound: AudioData, place: number, speed: number, left: Float64
       left[i] = right[i] = 0
       continue
     }
-    const row = ((at - whole) * SINC_PHASES + 0.5 | 0) * SINC_TAPS
+    const row = (((at - whole) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
     let l = 0
     let r = 0
     for (let k = 0; k < SINC_TAPS; k++) {

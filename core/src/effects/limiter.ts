@@ -61,11 +61,14 @@ export const limiter = defineEffect({
       },
       process({ in: input, out }, p) {
         let head = state[HEAD] | 0
-        let gain = state[GAIN], sum = state[SUM]
-        const gains = p.gain.values(), ceilings = p.ceiling.values()
+        let gain = state[GAIN],
+          sum = state[SUM]
+        const gains = p.gain.values(),
+          ceilings = p.ceiling.values()
         const pole = poleFor(p.release.value, sampleRate)
         const [left, right] = rings
-        const detectL = detectors[0].input, detectR = detectors[1].input
+        const detectL = detectors[0].input,
+          detectR = detectors[1].input
         for (let i = 0; i < BLOCK; i++) {
           left[(head + i) & mask] = detectL[i] = input.left[i] * gains[i]
           right[(head + i) & mask] = detectR[i] = input.right[i] * gains[i]
@@ -73,7 +76,7 @@ export const limiter = defineEffect({
         peaks.fill(0)
         detectors[0].process(peaks, BLOCK)
         detectors[1].process(peaks, BLOCK)
-        for (let i = 0; i < BLOCK; i++) peaks[i] = Math.min(1, ceilings[i] * ROOM / Math.max(1e-9, peaks[i]))
+        for (let i = 0; i < BLOCK; i++) peaks[i] = Math.min(1, (ceilings[i] * ROOM) / Math.max(1e-9, peaks[i]))
         minimum.process(peaks, peaks)
         let least = 1
         for (let i = 0; i < BLOCK; i++) {
@@ -98,4 +101,6 @@ export const limiter = defineEffect({
 })
 
 // places of its state: write place of the rings, gain before it is averaged, and the sum that it is averaged from
-const HEAD = 0, GAIN = 1, SUM = 2
+const HEAD = 0,
+  GAIN = 1,
+  SUM = 2

@@ -42,9 +42,17 @@ export const noiseLayer = defineEffect({
         state.fill(0)
       },
       process({ in: input, out }, p) {
-        let envelope = state[0], l1 = state[1], l2 = state[2], r1 = state[3], r2 = state[4]
-        const f = p.frequency.values(), qs = p.resonance.values(), levels = p.level.values(), widths = p.width.values()
-        const attack = poleFor(p.attack.value, sampleRate), release = poleFor(p.release.value, sampleRate)
+        let envelope = state[0],
+          l1 = state[1],
+          l2 = state[2],
+          r1 = state[3],
+          r2 = state[4]
+        const f = p.frequency.values(),
+          qs = p.resonance.values(),
+          levels = p.level.values(),
+          widths = p.width.values()
+        const attack = poleFor(p.attack.value, sampleRate),
+          release = poleFor(p.release.value, sampleRate)
         random.fill(one)
         random.fill(other)
         const multiplied = p.how.value === 1

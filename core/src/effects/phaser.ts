@@ -39,10 +39,17 @@ export const phaser = defineEffect({
         stages.fill(0)
         state.fill(0)
       },
-      advance(frames, p) { state[0] += frames * p.rate.value / sampleRate - Math.floor(state[0] + frames * p.rate.value / sampleRate) },
+      advance(frames, p) {
+        state[0] += (frames * p.rate.value) / sampleRate - Math.floor(state[0] + (frames * p.rate.value) / sampleRate)
+      },
       process({ in: input, out }, p) {
         const count = 2 * Math.round(p.stages.value / 2)
-        const f = p.frequency.values(), depths = p.depth.values(), rates = p.rate.values(), fbs = p.feedback.values(), apart = p.stereo.values(), mixes = p.mix.values()
+        const f = p.frequency.values(),
+          depths = p.depth.values(),
+          rates = p.rate.values(),
+          fbs = p.feedback.values(),
+          apart = p.stereo.values(),
+          mixes = p.mix.values()
         let phase = state[0]
         for (let i = 0; i < BLOCK; i++) {
           phase += rates[i] / sampleRate

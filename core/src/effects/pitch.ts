@@ -23,7 +23,12 @@ export const pitch = defineEffect({
   also: ['transpose', 'octave', 'harmony', 'shimmer', 'formant shift'],
   readouts: ['cents', 'cents2'],
   params: {
-    quality: choice('Quality', ['quick', 'fine'], 0, 'Quick is spliced in time and comes 20 ms later; fine is a phase vocoder and comes 43 ms later'),
+    quality: choice(
+      'Quality',
+      ['quick', 'fine'],
+      0,
+      'Quick is spliced in time and comes 20 ms later; fine is a phase vocoder and comes 43 ms later',
+    ),
     pitch: semitones('Pitch', { min: -24, max: 24, default: 7, tip: 'Shift of the first voice; cents after the point' }),
     level: percent('Level', { default: 1, tip: 'Level of the first voice' }),
     pan: pan('Pan', { tip: 'Place of the first voice' }),
@@ -32,7 +37,12 @@ export const pitch = defineEffect({
     pan2: pan('Pan, second', { tip: 'Place of the second voice' }),
     delay: seconds('Delay', { min: 0, max: LONGEST_DELAY, default: 0, tip: 'How much later the first voice comes' }),
     delay2: seconds('Delay, second', { min: 0, max: LONGEST_DELAY, default: 0, tip: 'How much later the second voice comes' }),
-    formants: choice('Formants', ['with pitch', 'kept', 'moved'], 0, 'Fine only: whether the colour goes with the pitch, stays, or moves on its own'),
+    formants: choice(
+      'Formants',
+      ['with pitch', 'kept', 'moved'],
+      0,
+      'Fine only: whether the colour goes with the pitch, stays, or moves on its own',
+    ),
     formant: semitones('Formant', { min: -12, max: 12, default: 0, tip: 'How far the colour moves on its own' }),
   },
   latency: (sampleRate, v) => latencyOf(sampleRate, (v?.quality ?? 0) >= 0.5),
@@ -47,12 +57,17 @@ export const pitch = defineEffect({
   ],
   create: ({ sampleRate, latency = latencyOf(sampleRate, false) }) => {
     const isFine = latency === VOCODER_LATENCY
-    const inL = new Float64Array(BLOCK), inR = new Float64Array(BLOCK)
+    const inL = new Float64Array(BLOCK),
+      inR = new Float64Array(BLOCK)
     const voices = [0, 1].map(() => {
       const line = new StereoDelayLine(LONGEST_DELAY * sampleRate + 2 * BLOCK, 3, BLOCK)
       const out = { left: new Float64Array(BLOCK), right: new Float64Array(BLOCK) }
       return {
-        out, line, times: line.block(), readL: line.block(), readR: line.block(),
+        out,
+        line,
+        times: line.block(),
+        readL: line.block(),
+        readR: line.block(),
         quick: isFine ? null : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency, BLOCK),
         fine: isFine ? new PhaseVocoder(out) : null,
         // delay now; below 0 before the first block
@@ -109,7 +124,8 @@ export const pitch = defineEffect({
             l = v.readL
             r = v.readR
           }
-          const levels = level.values(), pans = (k === 0 ? p.pan : p.pan2).values()
+          const levels = level.values(),
+            pans = (k === 0 ? p.pan : p.pan2).values()
           for (let i = 0; i < BLOCK; i++) {
             const at = pans[i]
             out.left[i] += levels[i] * l[i] * (at > 0 ? 1 - at : 1)

@@ -24,7 +24,10 @@ export const resonators = defineEffect({
   },
   lanes: {
     voices: {
-      name: 'Strings', item: 'string', least: 1, most: MOST,
+      name: 'Strings',
+      item: 'string',
+      least: 1,
+      most: MOST,
       params: {
         note: note('Note', { min: 16, max: 108, default: 50, tip: 'What it is tuned to' }),
         gain: factor('Gain', { min: -1, max: 1, default: 0.5, tip: 'How strongly it is heard; below zero upside down' }),
@@ -47,18 +50,22 @@ export const resonators = defineEffect({
     const wet = new Float64Array(BLOCK)
     const sums = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
     return {
-      reset() { for (const s of strings) s.reset() },
+      reset() {
+        for (const s of strings) s.reset()
+      },
       process({ in: input, out, lanes }, p) {
         const voices = lanes.voices
         sums[0].fill(0)
         sums[1].fill(0)
         weights.fill(onePoleWeight(p.damping.value, sampleRate))
-        const transposes = p.transpose.values(), decays = p.decay.values(), spreads = p.spread.values()
+        const transposes = p.transpose.values(),
+          decays = p.decay.values(),
+          spreads = p.spread.values()
         for (let v = 0; v < voices.length; v++) {
           const notes = voices[v].note.values()
           const gains = voices[v].gain.values()
           tune(notes, transposes, decays, hz, feedback)
-          const place = voices.length > 1 ? 2 * v / (voices.length - 1) - 1 : 0
+          const place = voices.length > 1 ? (2 * v) / (voices.length - 1) - 1 : 0
           for (let c = 0; c < 2; c++) {
             strings[2 * v + c].process(c === 0 ? input.left : input.right, wet, hz, feedback, weights)
             const sum = sums[c]

@@ -19,7 +19,17 @@ const FREEZE_BLOCKS = 12
 const LONGEST_PREDELAY = 0.5
 
 /** What sets one character apart from the others: the size of its lines, its early reflections (seconds, and how fast they fall), and its colour. */
-interface Character { readonly name: string, readonly lines: number, readonly first: number, readonly last: number, readonly early: number, readonly fall: number, readonly bright: number, readonly body: number, readonly spread: number }
+interface Character {
+  readonly name: string
+  readonly lines: number
+  readonly first: number
+  readonly last: number
+  readonly early: number
+  readonly fall: number
+  readonly bright: number
+  readonly body: number
+  readonly spread: number
+}
 
 const characters: readonly Character[] = [
   { name: 'hall', lines: 1, first: 0.017, last: 0.087, early: 10, fall: 0.5, bright: 1, body: 0, spread: 1 },
@@ -30,7 +40,12 @@ const characters: readonly Character[] = [
 
 const params = {
   decay: seconds('Decay', { min: 0.1, max: 30, default: 2.4, tip: 'RT60: time to fall by 60 dB in the middle of the spectrum' }),
-  character: choice('Character', characters.map((c) => c.name), 0, 'What kind of place: its early reflections, density and colour'),
+  character: choice(
+    'Character',
+    characters.map((c) => c.name),
+    0,
+    'What kind of place: its early reflections, density and colour',
+  ),
   size: percent('Size', { min: 0.2, default: 0.8, tip: 'Length of the lines: from a box to a hall' }),
   predelay: seconds('Pre-delay', { min: 0, max: LONGEST_PREDELAY, default: 0.012, tip: 'Time before the reverb starts' }),
   sync: toggle('Sync', false, 'Take the pre-delay from a note length; half a second at most'),
@@ -55,7 +70,11 @@ const params = {
 }
 
 /** One-sample-memory shelf: y = b0·x + b1·x₁ − a1·y₁. */
-interface Shelf { readonly b0: number, readonly b1: number, readonly a1: number }
+interface Shelf {
+  readonly b0: number
+  readonly b1: number
+  readonly a1: number
+}
 
 /** First-order low shelf: `g` at DC, 1 at Nyquist, √g at `f` as a share of the sample rate (bilinear). */
 function lowShelf(g: number, f: number): Shelf {
@@ -72,7 +91,7 @@ function highShelf(g: number, f: number): Shelf {
 }
 
 /** Level in dB that a line of `length` seconds loses in one pass at the ends and middle of the spectrum. */
-const lossDb = (length: number, decay: number): number => -60 * length / decay
+const lossDb = (length: number, decay: number): number => (-60 * length) / decay
 
 /** Squared magnitude of a shelf at `f` as a share of the sample rate. */
 function shelfPower(s: Shelf, f: number): number {
@@ -81,26 +100,54 @@ function shelfPower(s: Shelf, f: number): number {
 }
 
 /** The decay time in seconds at frequency `f` that the settings ask for, as the picture shows it and the test holds it. */
-export function reverbDecayAt(v: Pick<ParamValues<typeof params>, 'decay' | 'lows' | 'highs' | 'size'> & { readonly lowCorner?: number, readonly highCorner?: number, readonly character?: number }, f: number, sampleRate: number): number {
+export function reverbDecayAt(
+  v: Pick<ParamValues<typeof params>, 'decay' | 'lows' | 'highs' | 'size'> & {
+    readonly lowCorner?: number
+    readonly highCorner?: number
+    readonly character?: number
+  },
+  f: number,
+  sampleRate: number,
+): number {
   const length = 0.5 * (SHORTEST + LONGEST) * v.size * characters[v.character ?? 0].lines
-  const { low, high, gain } = absorption(length, v.decay, v.lows, v.highs, v.lowCorner ?? params.lowCorner.default, v.highCorner ?? params.highCorner.default, 1, sampleRate)
+  const { low, high, gain } = absorption(
+    length,
+    v.decay,
+    v.lows,
+    v.highs,
+    v.lowCorner ?? params.lowCorner.default,
+    v.highCorner ?? params.highCorner.default,
+    1,
+    sampleRate,
+  )
   const power = gain * gain * shelfPower(low, f / sampleRate) * shelfPower(high, f / sampleRate)
-  return -60 * length / (3.010299956639812 * log2(power))
+  return (-60 * length) / (3.010299956639812 * log2(power))
 }
 
 /** Times and levels of the early reflections of a character, the right side a little later than the left. */
-export function earlyReflections(character: number): readonly { readonly time: number, readonly level: number, readonly isLeft: boolean }[] {
+export function earlyReflections(
+  character: number,
+): readonly { readonly time: number; readonly level: number; readonly isLeft: boolean }[] {
   const c = characters[character]
   return Array.from({ length: c.early }, (_, k) => {
     const u = c.early > 1 ? k / (c.early - 1) : 0
     // closer and closer, as the images of a sound in the walls of a room are
-    const time = c.first + (c.last - c.first) * exp2(0.6 * log2(u + 1e-9)) * (1 + 0.04 * ((k * 7) % 5 - 2))
-    return { time, level: (k % 3 === 1 ? -1 : 1) * exp2(-u / Math.max(0.1, c.fall) * 1.2), isLeft: k % 2 === 0 }
+    const time = c.first + (c.last - c.first) * exp2(0.6 * log2(u + 1e-9)) * (1 + 0.04 * (((k * 7) % 5) - 2))
+    return { time, level: (k % 3 === 1 ? -1 : 1) * exp2((-u / Math.max(0.1, c.fall)) * 1.2), isLeft: k % 2 === 0 }
   })
 }
 
 /** @param lossless 1 for losses as set, 0 for none at all */
-function absorption(length: number, decay: number, lows: number, highs: number, lowCorner: number, highCorner: number, lossless: number, sampleRate: number) {
+function absorption(
+  length: number,
+  decay: number,
+  lows: number,
+  highs: number,
+  lowCorner: number,
+  highCorner: number,
+  lossless: number,
+  sampleRate: number,
+) {
   const mid = lossDb(length, decay) * lossless
   const toGain = (db: number) => exp2(db / 6.020599913279624)
   return {
@@ -127,7 +174,12 @@ export const reverb = defineEffect({
   sidechain: true,
   trails: true,
   readouts: ['duck'],
-  tail: (v, beatsPerSecond) => (v.freeze >= 0.5 ? Infinity : (v.sync >= 0.5 ? Math.min(LONGEST_PREDELAY, v.length / beatsPerSecond) : v.predelay) + 2 * v.decay * Math.max(1, v.lows, v.highs) + 0.3),
+  tail: (v, beatsPerSecond) =>
+    v.freeze >= 0.5
+      ? Infinity
+      : (v.sync >= 0.5 ? Math.min(LONGEST_PREDELAY, v.length / beatsPerSecond) : v.predelay) +
+        2 * v.decay * Math.max(1, v.lows, v.highs) +
+        0.3,
   presets: [
     { name: 'Wheelhouse', params: { decay: 0.6, wet: 0.25 } },
     { name: 'Empty hold', params: { decay: 4.5, wet: 0.35 } },
@@ -148,7 +200,7 @@ export const reverb = defineEffect({
     const diffuserRings = [0, 1].map((side) => diffusers.map((n) => new Float32Array(n + side * 8)))
     const diffuserHeads = new Int32Array(8)
     const full = new Int32Array(LINES)
-    for (let k = 0; k < LINES; k++) full[k] = prime(Math.round(SHORTEST * exp2(k / (LINES - 1) * log2(LONGEST / SHORTEST)) * sampleRate))
+    for (let k = 0; k < LINES; k++) full[k] = prime(Math.round(SHORTEST * exp2((k / (LINES - 1)) * log2(LONGEST / SHORTEST)) * sampleRate))
     const phases = new Float64Array(MOVING)
     const swing = new Float64Array(MOVING)
     const swingTo = new Float64Array(MOVING)
@@ -158,7 +210,8 @@ export const reverb = defineEffect({
       const sum = Math.sqrt(taps.reduce((s, e) => s + e.level * e.level, 0) / 2)
       return Float64Array.from(taps, (e) => e.level / sum)
     })
-    const earlyL = new Float64Array(BLOCK), earlyR = new Float64Array(BLOCK)
+    const earlyL = new Float64Array(BLOCK),
+      earlyR = new Float64Array(BLOCK)
     const ducker = new Ducker(sampleRate)
     const gains = new Float64Array(BLOCK)
     const readouts = new Float64Array([1])
@@ -178,7 +231,7 @@ export const reverb = defineEffect({
       setFor[7] = high0
       setFor[8] = lossless
       for (let k = 0; k < LINES; k++) {
-        const { gain, low, high } = absorption(full[k] * s / sampleRate, decay, lows, highs, low0, high0, lossless, sampleRate)
+        const { gain, low, high } = absorption((full[k] * s) / sampleRate, decay, lows, highs, low0, high0, lossless, sampleRate)
         network.setFilters(k, lossless === 0 ? IDENTITY : [low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1])
       }
       const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * s, decay) / 6.020599913279624)
@@ -198,24 +251,38 @@ export const reverb = defineEffect({
         setFor.fill(0)
       },
       advance(frames, p) {
-        for (let k = 0; k < MOVING; k++) phases[k] += (0.31 + 0.17 * k) * p.motionRate.value * frames / sampleRate
+        for (let k = 0; k < MOVING; k++) phases[k] += ((0.31 + 0.17 * k) * p.motionRate.value * frames) / sampleRate
       },
       process({ in: input, out, side, song }, p) {
-        let preHead = state[0] | 0, scale = state[1], cutL = state[3], cutR = state[4]
-        const xL = input.left, xR = input.right, yL = out.left, yR = out.right
+        let preHead = state[0] | 0,
+          scale = state[1],
+          cutL = state[3],
+          cutR = state[4]
+        const xL = input.left,
+          xR = input.right,
+          yL = out.left,
+          yR = out.right
         const character = p.character.value
         const c = characters[character]
         const wanted = Math.max(0.13, p.size.value * c.lines)
         if (scale === 0) scale = wanted
         const freeze = p.freeze.value === 1
         const frozenFrom = state[5]
-        const frozen = state[5] = Math.max(0, Math.min(1, frozenFrom + (freeze ? 1 : -1) / FREEZE_BLOCKS))
+        const frozen = (state[5] = Math.max(0, Math.min(1, frozenFrom + (freeze ? 1 : -1) / FREEZE_BLOCKS)))
         const gliding = Math.abs(wanted - scale) > 1e-7 && frozen === 0
         if (!gliding && frozen === 0) scale = wanted
         const from = scale
         if (gliding) scale += (wanted - scale) * 0.06
         const lossless = frozen === 1 ? 0 : 1 - frozen
-        if (setFor[0] !== p.decay.value || setFor[1] !== p.lows.value || setFor[2] !== p.highs.value || setFor[3] !== scale || setFor[6] !== p.lowCorner.value || setFor[7] !== p.highCorner.value || setFor[8] !== lossless)
+        if (
+          setFor[0] !== p.decay.value ||
+          setFor[1] !== p.lows.value ||
+          setFor[2] !== p.highs.value ||
+          setFor[3] !== scale ||
+          setFor[6] !== p.lowCorner.value ||
+          setFor[7] !== p.highCorner.value ||
+          setFor[8] !== lossless
+        )
           setFilters(p.decay.value, p.lows.value, p.highs.value, scale, p.lowCorner.value, p.highCorner.value, lossless)
         // unless it is frozen, as loud whatever the decay
         const open = 1 - frozen
@@ -223,7 +290,7 @@ export const reverb = defineEffect({
         const inputGain = setFor[9]
         const depth = p.motion.value * 0.0006 * sampleRate
         for (let k = 0; k < MOVING; k++) {
-          phases[k] += (0.31 + 0.17 * k) * p.motionRate.value * BLOCK / sampleRate * open
+          phases[k] += (((0.31 + 0.17 * k) * p.motionRate.value * BLOCK) / sampleRate) * open
           phases[k] -= Math.floor(phases[k])
           swing[k] = swingTo[k]
           // a triangle rounded by a cubic: near enough to a sine for a slow drift
@@ -237,14 +304,20 @@ export const reverb = defineEffect({
         const syncedPre = Math.min(LONGEST_PREDELAY, p.length.value / (song.beatsPerFrame * sampleRate))
         const stillPre = synced ? Math.round(syncedPre * sampleRate) : p.predelay.constant ? Math.round(p.predelay.value * sampleRate) : -1
         const feeds = p.feed.values()
-        if (setFor[10] !== p.highCut.value) setFor[11] = onePoleWeight(setFor[10] = p.highCut.value, sampleRate)
+        if (setFor[10] !== p.highCut.value) setFor[11] = onePoleWeight((setFor[10] = p.highCut.value), sampleRate)
         const wh = p.highCut.value < 19_999 ? setFor[11] : 1
-        const bright = c.bright, body = c.body
-        let cutHighL = state[6], cutHighR = state[7], bodyL = state[8], bodyR = state[9]
+        const bright = c.bright,
+          body = c.body
+        let cutHighL = state[6],
+          cutHighR = state[7],
+          bodyL = state[8],
+          bodyR = state[9]
         const early = p.early.value
-        const times = earlyTimes[character], levels = earlyLevels[character]
-        const openFrom = 1 - frozenFrom, openStep = (open - openFrom) / BLOCK
-        if (setFor[4] !== p.lowCut.value) setFor[5] = onePoleWeight(setFor[4] = p.lowCut.value, sampleRate)
+        const times = earlyTimes[character],
+          levels = earlyLevels[character]
+        const openFrom = 1 - frozenFrom,
+          openStep = (open - openFrom) / BLOCK
+        if (setFor[4] !== p.lowCut.value) setFor[5] = onePoleWeight((setFor[4] = p.lowCut.value), sampleRate)
         const w = setFor[5]
         const widths = p.width.values()
         const [preL, preR] = pre
@@ -289,16 +362,18 @@ export const reverb = defineEffect({
         diffuse(diffuserRings[0], diffuserHeads, 0, inL, span)
         diffuse(diffuserRings[1], diffuserHeads, 4, inR, span)
         for (let k = 0; k < LINES; k += 2) {
-          if (k < MOVING) for (let m = k; m < k + 2; m++) {
-            span[0] = full[m] * from - 1 - swing[m]
-            span[1] = full[m] * scale - 1 - swingTo[m]
-            network.readMoving(m, span)
-          }
-          else if (gliding) for (let m = k; m < k + 2; m++) {
-            span[0] = full[m] * from
-            span[1] = full[m] * scale
-            network.readMoving(m, span)
-          }
+          if (k < MOVING)
+            for (let m = k; m < k + 2; m++) {
+              span[0] = full[m] * from - 1 - swing[m]
+              span[1] = full[m] * scale - 1 - swingTo[m]
+              network.readMoving(m, span)
+            }
+          else if (gliding)
+            for (let m = k; m < k + 2; m++) {
+              span[0] = full[m] * from
+              span[1] = full[m] * scale
+              network.readMoving(m, span)
+            }
           else network.readStill(k >> 1, Math.round(full[k] * scale), Math.round(full[k + 1] * scale))
         }
         network.run()

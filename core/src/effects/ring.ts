@@ -27,11 +27,16 @@ export const ring = defineEffect({
   create: ({ sampleRate }) => {
     const state = new Float64Array(1)
     return {
-      reset() { state[0] = 0 },
-      advance(frames, p) { state[0] += frames * p.frequency.value / sampleRate - Math.floor(state[0] + frames * p.frequency.value / sampleRate) },
+      reset() {
+        state[0] = 0
+      },
+      advance(frames, p) {
+        state[0] += (frames * p.frequency.value) / sampleRate - Math.floor(state[0] + (frames * p.frequency.value) / sampleRate)
+      },
       process({ in: input, out, side }, p) {
         const by = p.by.value
-        const f = p.frequency.values(), depths = p.depth.values()
+        const f = p.frequency.values(),
+          depths = p.depth.values()
         let phase = state[0]
         for (let i = 0; i < BLOCK; i++) {
           let l: number
@@ -39,7 +44,8 @@ export const ring = defineEffect({
           if (by === 3) {
             l = side.left[i]
             r = side.right[i]
-          } else l = r = by === 0 ? sinCycles(phase) : by === 1 ? 2 * lfoWave(1, phase, 0.5, 0) - 1 : phase - Math.floor(phase) < 0.5 ? 1 : -1
+          } else
+            l = r = by === 0 ? sinCycles(phase) : by === 1 ? 2 * lfoWave(1, phase, 0.5, 0) - 1 : phase - Math.floor(phase) < 0.5 ? 1 : -1
           phase += f[i] / sampleRate
           const d = depths[i]
           out.left[i] = input.left[i] * (1 - d + d * l)

@@ -11,7 +11,11 @@ const CELLS = 2048
 const WIDTH = 2 / CELLS
 
 /** The curve of a new one, in places 0…1 of input and output: a soft shoulder on both sides. */
-export const firstShape: readonly Point[] = [{ x: 0, y: 0.06, bend: 0.35 }, { x: 0.5, y: 0.5, bend: -0.35 }, { x: 1, y: 0.94, bend: 0 }]
+export const firstShape: readonly Point[] = [
+  { x: 0, y: 0.06, bend: 0.35 },
+  { x: 0.5, y: 0.5, bend: -0.35 },
+  { x: 1, y: 0.94, bend: 0 },
+]
 
 /** The curve as stored: places 0…1 for input and output −1…1. */
 export const shapeOf = (data: Readonly<Record<string, unknown>> | undefined): readonly Point[] => {
@@ -44,12 +48,46 @@ export const shaper = defineEffect({
   tail: () => 0.6,
   presets: [
     { name: 'Soft shoulder', params: { gain: 9, output: -4 }, data: { points: firstShape } },
-    { name: 'Stairs', params: { gain: 3, output: -6 }, data: { points: [0, 0.2, 0.4, 0.6, 0.8].flatMap((x) => [{ x, y: x + 0.1, bend: 0 }, { x: x + 0.19, y: x + 0.1, bend: 0 }]) } },
-    { name: 'Rectifier', params: { gain: 0, output: -3 }, data: { points: [{ x: 0, y: 0.95, bend: 0 }, { x: 0.5, y: 0.5, bend: 0 }, { x: 1, y: 0.95, bend: 0 }] } },
-    { name: 'Dead middle', params: { gain: 9, output: -3, mirror: 1 }, data: { points: [{ x: 0, y: 0, bend: 0 }, { x: 0.5, y: 0.5, bend: 0 }, { x: 0.56, y: 0.5, bend: -0.2 }, { x: 1, y: 0.95, bend: 0 }] } },
+    {
+      name: 'Stairs',
+      params: { gain: 3, output: -6 },
+      data: {
+        points: [0, 0.2, 0.4, 0.6, 0.8].flatMap((x) => [
+          { x, y: x + 0.1, bend: 0 },
+          { x: x + 0.19, y: x + 0.1, bend: 0 },
+        ]),
+      },
+    },
+    {
+      name: 'Rectifier',
+      params: { gain: 0, output: -3 },
+      data: {
+        points: [
+          { x: 0, y: 0.95, bend: 0 },
+          { x: 0.5, y: 0.5, bend: 0 },
+          { x: 1, y: 0.95, bend: 0 },
+        ],
+      },
+    },
+    {
+      name: 'Dead middle',
+      params: { gain: 9, output: -3, mirror: 1 },
+      data: {
+        points: [
+          { x: 0, y: 0, bend: 0 },
+          { x: 0.5, y: 0.5, bend: 0 },
+          { x: 0.56, y: 0.5, bend: -0.2 },
+          { x: 1, y: 0.95, bend: 0 },
+        ],
+      },
+    },
   ],
   create: ({ sampleRate }) => {
-    const channels = [0, 1].map(() => ({ over: new Oversampler(BLOCK, 'sharp'), dc: new DcBlocker(sampleRate), smooth: new SecondAntiderivative() }))
+    const channels = [0, 1].map(() => ({
+      over: new Oversampler(BLOCK, 'sharp'),
+      dc: new DcBlocker(sampleRate),
+      smooth: new SecondAntiderivative(),
+    }))
     // as drawn, and mirrored
     const curves = [new PiecesCurve(), new PiecesCurve()]
     const draw = (points: readonly Point[]) => curves.forEach((curve, mirrored) => curve.draw(points, mirrored === 1))
@@ -57,7 +95,9 @@ export const shaper = defineEffect({
     const readouts = new Float64Array(1)
     return {
       readouts,
-      take(data) { draw(shapeOf(data)) },
+      take(data) {
+        draw(shapeOf(data))
+      },
       reset() {
         for (const c of channels) {
           c.over.reset()
@@ -69,7 +109,9 @@ export const shaper = defineEffect({
         const rate = shaperRates[p.quality.value]
         readouts[0] = peakOf(input)
         const curve = curves[p.mirror.value]
-        const gains = p.gain.values(), offsets = p.offset.values(), outputs = p.output.values()
+        const gains = p.gain.values(),
+          offsets = p.offset.values(),
+          outputs = p.output.values()
         const rest = curve.at(p.offset.constant ? p.offset.value : 0)
         for (let c = 0; c < 2; c++) {
           const { over, dc, smooth } = channels[c]
@@ -107,7 +149,7 @@ class PiecesCurve implements LevelledCurve {
     if (mirrored) for (let k = 0; k < CELLS / 2; k++) heights[k] = 2 * heights[CELLS / 2] - heights[CELLS - k]
     for (let k = 0; k < CELLS; k++) {
       firsts[k + 1] = firsts[k] + 0.5 * WIDTH * (heights[k] + heights[k + 1])
-      seconds[k + 1] = seconds[k] + WIDTH * (firsts[k] + WIDTH * (2 * heights[k] + heights[k + 1]) / 6)
+      seconds[k + 1] = seconds[k] + WIDTH * (firsts[k] + (WIDTH * (2 * heights[k] + heights[k + 1])) / 6)
     }
   }
 
@@ -129,6 +171,6 @@ class PiecesCurve implements LevelledCurve {
     const slope = at > 0 && at < CELLS ? (heights[k + 1] - h) / WIDTH : 0
     into[0] = h + slope * u
     into[1] = firsts[k] + u * (h + 0.5 * slope * u)
-    into[2] = seconds[k] + u * (firsts[k] + u * (0.5 * h + slope * u / 6))
+    into[2] = seconds[k] + u * (firsts[k] + u * (0.5 * h + (slope * u) / 6))
   }
 }

@@ -19,7 +19,12 @@ export const stereo = defineEffect({
     side: gain('Sides', { min: -72, max: 12, default: 0, tip: 'Level of what differs between them' }),
     channels: choice('Channels', ['as they are', 'swapped', 'left to both', 'right to both'], 0, 'Which channel goes where'),
     polarity: choice('Polarity', ['as it is', 'left inverted', 'right inverted', 'both inverted'], 0, 'Turns channels upside down'),
-    monoBelow: hertz('Mono below', { min: 20, max: 1000, default: 20, tip: 'Below this both sides are the same; at its lowest nothing is' }),
+    monoBelow: hertz('Mono below', {
+      min: 20,
+      max: 1000,
+      default: 20,
+      tip: 'Below this both sides are the same; at its lowest nothing is',
+    }),
   },
   tail: (v) => (v.monoBelow > 20.01 ? 0.3 : 0),
   presets: [
@@ -33,14 +38,19 @@ export const stereo = defineEffect({
     const state = new Float64Array(6)
     const gs = new Float64Array(BLOCK)
     return {
-      reset() { state.fill(0) },
+      reset() {
+        state.fill(0)
+      },
       process({ in: input, out }, p) {
         const way = p.channels.value
         const inL = way === 1 || way === 3 ? input.right : input.left
         const inR = way === 1 || way === 2 ? input.left : input.right
         const signL = p.polarity.value === 1 || p.polarity.value === 3 ? -1 : 1
         const signR = p.polarity.value >= 2 ? -1 : 1
-        const pans = p.pan.values(), widths = p.width.values(), mids = p.mid.values(), sides = p.side.values()
+        const pans = p.pan.values(),
+          widths = p.width.values(),
+          mids = p.mid.values(),
+          sides = p.side.values()
         const { left, right } = out
         for (let i = 0; i < BLOCK; i++) {
           const l = inL[i] * signL
@@ -71,7 +81,12 @@ const DAMPING = Math.SQRT2
  * state-variable filters (Zavalishin) in place of eight. `gs` are the tangents of the corners.
  */
 function monoBelow(left: Float32Array, right: Float32Array, gs: Float64Array, state: Float64Array): void {
-  let m1 = state[0], m2 = state[1], a1 = state[2], a2 = state[3], b1 = state[4], b2 = state[5]
+  let m1 = state[0],
+    m2 = state[1],
+    a1 = state[2],
+    a2 = state[3],
+    b1 = state[4],
+    b2 = state[5]
   for (let i = 0; i < BLOCK; i++) {
     const g = gs[i]
     const d = 1 / (1 + g * (g + DAMPING))

@@ -13,9 +13,36 @@ const VOICES = 4
 const NEAR = FAST_REACH + 8
 
 /** One pass over a slice, in typed arrays by voice: what numbers it has. */
-const ON = 0, PLACE = 1, AGE = 2, LENGTH = 3, PASS = 4, LEVEL = 5, FADE_OUT = 6, LOW_L = 7, LOW_R = 8, FREE = 9, SPAN = 10
+const ON = 0,
+  PLACE = 1,
+  AGE = 2,
+  LENGTH = 3,
+  PASS = 4,
+  LEVEL = 5,
+  FADE_OUT = 6,
+  LOW_L = 7,
+  LOW_R = 8,
+  FREE = 9,
+  SPAN = 10
 // places of `state`
-const OPEN = 0, SLICE_START = 1, ELAPSED = 2, COUNT = 3, STEP = 4, HELD = 5, WAS_DOWN = 6, PASSES = 7, LIVE = 8, LAST_BEAT = 9, CURRENT = 10, WANTED = 11, RECORDING = 12, LIVE_FROM = 13, LIVE_SLOPE = 14, LIVE_TIME = 15, LIVE_TO = 16, SIZE = 17
+const OPEN = 0,
+  SLICE_START = 1,
+  ELAPSED = 2,
+  COUNT = 3,
+  STEP = 4,
+  HELD = 5,
+  WAS_DOWN = 6,
+  PASSES = 7,
+  LIVE = 8,
+  LAST_BEAT = 9,
+  CURRENT = 10,
+  WANTED = 11,
+  RECORDING = 12,
+  LIVE_FROM = 13,
+  LIVE_SLOPE = 14,
+  LIVE_TIME = 15,
+  LIVE_TO = 16,
+  SIZE = 17
 
 /**
  * Repeats a slice while its gate is open, at any speed, either way. The gate is a drawn row of steps, notes, or a hold that hands and modulators
@@ -35,7 +62,13 @@ export const stutter = defineEffect({
     by: choice('Gate', ['steps', 'notes', 'hold only'], 0, 'What opens it; Hold always does'),
     hold: percent('Hold', { default: 0, glide: 0, tip: 'Open while it is above half: a key, a pedal, a modulator' }),
     latch: toggle('Latch', false, 'Hold opens and closes in turn each time it is pressed'),
-    quantise: beats('Quantise', { min: 0, max: 4, default: 0, law: 'square', tip: 'Hold waits for the next multiple of this length; 0 for at once' }),
+    quantise: beats('Quantise', {
+      min: 0,
+      max: 4,
+      default: 0,
+      law: 'square',
+      tip: 'Hold waits for the next multiple of this length; 0 for at once',
+    }),
     stepLength: beats('Step', { min: 1 / 16, max: 4, default: 0.5, tip: 'Length of one step of the row' }),
     repeat: toggle('Repeat', true, 'Off, nothing is repeated while speed still acts'),
     sync: toggle('Sync', true, 'Take the slice from a note length instead of milliseconds'),
@@ -45,7 +78,10 @@ export const stutter = defineEffect({
     anew: choice('Begins anew', ['with the gate', 'with each step', 'never'], 0, 'When a new slice is taken'),
     back: percent('Return', { default: 1, tip: 'How loud each pass is against the one before' }),
     times: number('Times', { min: 0, max: 64, default: 0, glide: 0, tip: 'At most so many passes; 0 for as long as the gate is open' }),
-    point: percent('Return point', { default: 0, tip: 'Before the speed (0 %), or after it (100 %): then each pass is at a higher power of the speed' }),
+    point: percent('Return point', {
+      default: 0,
+      tip: 'Before the speed (0 %), or after it (100 %): then each pass is at a higher power of the speed',
+    }),
     speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '½ is an octave down, below 0 is backwards' }),
     pitch: semitones('Pitch each', { min: -12, max: 12, default: 0, tip: 'Each pass is shifted against the one before' }),
     dull: percent('Duller each', { default: 0, tip: 'Each pass loses some of its treble' }),
@@ -53,7 +89,10 @@ export const stutter = defineEffect({
   },
   lanes: {
     steps: {
-      name: 'Gate row', item: 'step', least: 1, most: 64,
+      name: 'Gate row',
+      item: 'step',
+      least: 1,
+      most: 64,
       params: {
         on: toggle('Open', false, 'Whether the gate is open for this step'),
         slice: ratio('Slice', { min: 1 / 8, max: 8, default: 1, tip: 'Factor on the slice in this step' }),
@@ -66,7 +105,11 @@ export const stutter = defineEffect({
   tail: (v, beatsPerSecond) => (v.hold > 0.5 ? Infinity : 0.2 + 4 * (v.sync >= 0.5 ? v.sliceLength / beatsPerSecond : v.slice)),
   gain: () => 12,
   presets: [
-    { name: 'Half-speed stutter', params: { speed: 0.5, sliceLength: 0.25 }, lanes: { steps: [0, 0, 1, 1, 0, 0, 1, 1].map((on) => ({ on })) } },
+    {
+      name: 'Half-speed stutter',
+      params: { speed: 0.5, sliceLength: 0.25 },
+      lanes: { steps: [0, 0, 1, 1, 0, 0, 1, 1].map((on) => ({ on })) },
+    },
     { name: 'Reverse stutter', params: { speed: -1, sliceLength: 0.5, take: 1 } },
     { name: 'Slower with each pass', params: { speed: 0.84, point: 1, sliceLength: 0.25, back: 0.97 } },
     { name: 'Thirty-seconds, falling', params: { sliceLength: 0.125, back: 0.86, dull: 0.25 } },
@@ -75,9 +118,12 @@ export const stutter = defineEffect({
   ],
   create: ({ sampleRate, seed }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + 4 * BLOCK, 4, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
     const longest = LONGEST * sampleRate - 2 * BLOCK
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
     const voices = Array.from({ length: VOICES }, () => new Float64Array(SPAN))
     const delays = Array.from({ length: VOICES }, () => new Float64Array(BLOCK))
     const weights = Array.from({ length: VOICES }, () => new Float64Array(BLOCK))
@@ -123,12 +169,18 @@ export const stutter = defineEffect({
         }
         line.write(writeL, writeR, 0, BLOCK)
         const steps = lanes.steps
-        const by = p.by.value, latch = p.latch.value === 1, anew = p.anew.value
-        const holds = p.hold.values(), quantise = p.quantise.value, stepLength = p.stepLength.value
+        const by = p.by.value,
+          latch = p.latch.value === 1,
+          anew = p.anew.value
+        const holds = p.hold.values(),
+          quantise = p.quantise.value,
+          stepLength = p.stepLength.value
         const synced = p.sync.value === 1
         const slices = synced ? p.sliceLength.values() : p.slice.values()
         const scale = synced ? 1 / song.beatsPerFrame : sampleRate
-        const asked = p.speed.values(), points = p.point.values(), backs = p.back.values()
+        const asked = p.speed.values(),
+          points = p.point.values(),
+          backs = p.back.values()
         const repeats = p.repeat.value === 1
         const justWas = p.take.value === 1
         const most = Math.round(p.times.value)
@@ -152,7 +204,8 @@ export const stutter = defineEffect({
             state[LAST_BEAT] = turn
           } else state[LAST_BEAT] = quantise > 0.001 && song.playing ? Math.floor(song.beats[i] / quantise) : -1
           let open = state[HELD] === 1
-          let stepSlice = 1, stepSpeed = 1
+          let stepSlice = 1,
+            stepSpeed = 1
           let newStep = false
           if (by === 0 && song.playing) {
             const index = Math.floor(song.run[i] / stepLength + 1e-9)
@@ -204,7 +257,15 @@ export const stutter = defineEffect({
               if (most > 0 && pass > most) {
                 begin(count, Infinity, pass, 0, fade, false)
                 v[FADE_OUT] = fade
-              } else begin((points[i] >= 0.5 ? powerOf(speed, pass) : speed) < 0 ? state[SLICE_START] + slice : state[SLICE_START], slice / Math.max(1, own), pass, backs[i] >= 1 ? 1 : exp2(pass * log2(backs[i] + 1e-9)), fade, false)
+              } else
+                begin(
+                  (points[i] >= 0.5 ? powerOf(speed, pass) : speed) < 0 ? state[SLICE_START] + slice : state[SLICE_START],
+                  slice / Math.max(1, own),
+                  pass,
+                  backs[i] >= 1 ? 1 : exp2(pass * log2(backs[i] + 1e-9)),
+                  fade,
+                  false,
+                )
             }
           } else if (open && !repeating && state[RECORDING] === 0 && voices[state[CURRENT]][FREE] === 0) begin(count, 0, 1, 1, fade, true)
           // live is heard while it is closed, and while the first slice is taken
@@ -289,14 +350,16 @@ export const stutter = defineEffect({
 function turnTo(state: Float64Array, to: number, frames: number): number {
   if (to !== state[LIVE_TO]) {
     const t = state[LIVE_TIME]
-    const from = state[LIVE_FROM], slope = state[LIVE_SLOPE], before = state[LIVE_TO]
+    const from = state[LIVE_FROM],
+      slope = state[LIVE_SLOPE],
+      before = state[LIVE_TO]
     state[LIVE_SLOPE] = t >= 1 ? 0 : (6 * t * t - 6 * t) * (from - before) + (3 * t * t - 4 * t + 1) * slope
     state[LIVE_FROM] = state[LIVE]
     state[LIVE_TO] = to
     state[LIVE_TIME] = 0
   }
   if (state[LIVE_TIME] < 1) {
-    const t = state[LIVE_TIME] = Math.min(1, state[LIVE_TIME] + 1 / frames)
+    const t = (state[LIVE_TIME] = Math.min(1, state[LIVE_TIME] + 1 / frames))
     const back = (1 - t) * (1 - t)
     state[LIVE] = state[LIVE_FROM] * (1 + 2 * t) * back + state[LIVE_SLOPE] * t * back + to * t * t * (3 - 2 * t)
   }

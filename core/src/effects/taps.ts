@@ -17,7 +17,11 @@ const SHIFT_LONGEST = 0.034
 const SHIFT_RESTING = 0.015
 
 /** One tap's filter and combs. */
-interface Voice { readonly state: Float64Array, readonly strings: readonly LoopString[], readonly shift: Splicer }
+interface Voice {
+  readonly state: Float64Array
+  readonly strings: readonly LoopString[]
+  readonly shift: Splicer
+}
 
 /** A field of up to 24 echoes of one line, each with level, place, filter, comb and pitch of its own. */
 export const taps = defineEffect({
@@ -36,7 +40,12 @@ export const taps = defineEffect({
     bend: percent('Bend', { min: -1, max: 1, default: 0.5, tip: 'How far the spacing departs from even' }),
     spread: percent('Spread', { default: 1, tip: 'How far from the middle the places of the taps reach' }),
     feed: percent('Feed', { default: 1, tip: 'How much of the input enters' }),
-    feedback: percent('Feedback', { min: -1.1, max: 1.1, default: 0, tip: 'How much comes round again; stable at 95 % whatever the taps do' }),
+    feedback: percent('Feedback', {
+      min: -1.1,
+      max: 1.1,
+      default: 0,
+      tip: 'How much comes round again; stable at 95 % whatever the taps do',
+    }),
     from: number('Round from', { min: 0, max: MOST, default: 0, glide: 0, tip: 'The tap that comes round; 0 for all of them' }),
     lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the way round' }),
     highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the way round' }),
@@ -44,7 +53,11 @@ export const taps = defineEffect({
   },
   lanes: {
     taps: {
-      name: 'Taps', item: 'tap', least: 1, most: MOST, solo: true,
+      name: 'Taps',
+      item: 'tap',
+      least: 1,
+      most: MOST,
+      solo: true,
       params: {
         on: toggle('On', true, 'Whether it is heard'),
         time: percent('Place', { default: 0.5, tip: 'Place in the whole, where the spacing is as drawn' }),
@@ -70,26 +83,54 @@ export const taps = defineEffect({
   gain: (v) => 30 - 6.02 * log2(Math.max(0.02, 1 - Math.abs(v.feedback))),
   presets: [
     { name: 'Cloud of taps', params: { length: 4, law: 2, bend: 0.3, feedback: 0.35 }, lanes: cloud(24, 11, true) },
-    { name: 'Steps down the gangway', params: { length: 2, law: 0 }, lanes: row(8, (k) => ({ level: -2 * k, pitch: -k, pan: k % 2 === 0 ? -0.7 : 0.7 })) },
-    { name: 'Bouncing to rest', params: { sync: 0, time: 1.4, law: 1, bend: 0.9 }, lanes: row(14, (k) => ({ level: -1.6 * k, pan: 0.5 - k / 13 })) },
-    { name: 'Chord of combs', params: { length: 1, law: 0, feedback: 0.3 }, lanes: row(5, (k) => ({ level: -8, comb: 0.8, note: [38, 45, 50, 53, 57][k], pan: (k - 2) / 2.5 })) },
-    { name: 'Swung sixteenths, darker', params: { length: 2, law: 3, bend: 0.8 }, lanes: row(8, (k) => ({ level: -2.5 * k, filter: 1, cutoff: 6000 * exp2(-0.55 * k), pan: k % 2 === 0 ? -0.4 : 0.4 })) },
+    {
+      name: 'Steps down the gangway',
+      params: { length: 2, law: 0 },
+      lanes: row(8, (k) => ({ level: -2 * k, pitch: -k, pan: k % 2 === 0 ? -0.7 : 0.7 })),
+    },
+    {
+      name: 'Bouncing to rest',
+      params: { sync: 0, time: 1.4, law: 1, bend: 0.9 },
+      lanes: row(14, (k) => ({ level: -1.6 * k, pan: 0.5 - k / 13 })),
+    },
+    {
+      name: 'Chord of combs',
+      params: { length: 1, law: 0, feedback: 0.3 },
+      lanes: row(5, (k) => ({ level: -8, comb: 0.8, note: [38, 45, 50, 53, 57][k], pan: (k - 2) / 2.5 })),
+    },
+    {
+      name: 'Swung sixteenths, darker',
+      params: { length: 2, law: 3, bend: 0.8 },
+      lanes: row(8, (k) => ({ level: -2.5 * k, filter: 1, cutoff: 6000 * exp2(-0.55 * k), pan: k % 2 === 0 ? -0.4 : 0.4 })),
+    },
   ],
   create: ({ sampleRate }) => {
     const longest = LONGEST * sampleRate
     const line = new StereoDelayLine(longest + 2 * BLOCK, 5, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
-    const roundL = new Float64Array(BLOCK), roundR = new Float64Array(BLOCK)
-    const sumL = new Float64Array(BLOCK), sumR = new Float64Array(BLOCK)
-    const x32 = new Float32Array(BLOCK), ringing = new Float64Array(BLOCK), hz = new Float64Array(BLOCK), fbs = new Float64Array(BLOCK), none = new Float64Array(BLOCK).fill(1), ratios = new Float64Array(BLOCK)
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
+    const roundL = new Float64Array(BLOCK),
+      roundR = new Float64Array(BLOCK)
+    const sumL = new Float64Array(BLOCK),
+      sumR = new Float64Array(BLOCK)
+    const x32 = new Float32Array(BLOCK),
+      ringing = new Float64Array(BLOCK),
+      hz = new Float64Array(BLOCK),
+      fbs = new Float64Array(BLOCK),
+      none = new Float64Array(BLOCK).fill(1),
+      ratios = new Float64Array(BLOCK)
     const voices: Voice[] = Array.from({ length: MOST }, () => ({
       state: new Float64Array(8),
       strings: [new LoopString(COMB_LOWEST, sampleRate), new LoopString(COMB_LOWEST, sampleRate)],
       shift: new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate), BLOCK),
     }))
     // times at the end of the last block, levels left and right, by tap; below 0 before the first block
-    const last = new Float64Array(MOST), gainL = new Float64Array(MOST), gainR = new Float64Array(MOST)
+    const last = new Float64Array(MOST),
+      gainL = new Float64Array(MOST),
+      gainR = new Float64Array(MOST)
     // filter states of the way round; what its cuts are worked out for
     const state = new Float64Array(8)
     const glide = 1 - poleFor(0.03, sampleRate / BLOCK)
@@ -97,7 +138,9 @@ export const taps = defineEffect({
     let solo: readonly number[] = []
     return {
       readouts,
-      solo(items) { solo = items },
+      solo(items) {
+        solo = items
+      },
       reset() {
         line.reset()
         last.fill(-1)
@@ -115,12 +158,21 @@ export const taps = defineEffect({
         const items = lanes.taps
         const n = items.length
         const whole = Math.min(longest, p.sync.value === 1 ? p.length.value / song.beatsPerFrame : p.time.value * sampleRate)
-        const law = p.law.value, bend = p.bend.value, spread = p.spread.value, from = Math.round(p.from.value)
-        const feeds = p.feed.values(), backs = p.feedback.values(), drives = p.saturation.values()
-        if (state[4] !== p.lowCut.value) state[5] = onePoleWeight(state[4] = p.lowCut.value, sampleRate)
-        if (state[6] !== p.highCut.value) state[7] = onePoleWeight(state[6] = p.highCut.value, sampleRate)
-        const a = state[5], b = state[7]
-        let lowL = state[0], lowR = state[1], highL = state[2], highR = state[3]
+        const law = p.law.value,
+          bend = p.bend.value,
+          spread = p.spread.value,
+          from = Math.round(p.from.value)
+        const feeds = p.feed.values(),
+          backs = p.feedback.values(),
+          drives = p.saturation.values()
+        if (state[4] !== p.lowCut.value) state[5] = onePoleWeight((state[4] = p.lowCut.value), sampleRate)
+        if (state[6] !== p.highCut.value) state[7] = onePoleWeight((state[6] = p.highCut.value), sampleRate)
+        const a = state[5],
+          b = state[7]
+        let lowL = state[0],
+          lowR = state[1],
+          highL = state[2],
+          highR = state[3]
         // what came out of the taps in the block before goes in again, a block (2.7 ms) later than each stands
         for (let i = 0; i < BLOCK; i++) {
           lowL += a * (roundL[i] - lowL)
@@ -128,7 +180,8 @@ export const taps = defineEffect({
           highL += b * (roundL[i] - lowL - highL)
           highR += b * (roundR[i] - lowR - highR)
           const d = drives[i]
-          const l = highL * backs[i], r = highR * backs[i]
+          const l = highL * backs[i],
+            r = highR * backs[i]
           writeL[i] = input.left[i] * feeds[i] + l / Math.sqrt(1 + 0.25 * d * d * l * l)
           writeR[i] = input.right[i] * feeds[i] + r / Math.sqrt(1 + 0.25 * d * d * r * r)
         }
@@ -142,7 +195,8 @@ export const taps = defineEffect({
         roundL.fill(0)
         roundR.fill(0)
         let levels = 0
-        for (let k = 0; k < n; k++) if (items[k].on.value === 1 && (from === 0 || from === k + 1 || from > n)) levels += items[k].level.value
+        for (let k = 0; k < n; k++)
+          if (items[k].on.value === 1 && (from === 0 || from === k + 1 || from > n)) levels += items[k].level.value
         const share = levels > 1 ? 1 / levels : 1
         for (let k = 0; k < n; k++) {
           const t = items[k]
@@ -158,8 +212,10 @@ export const taps = defineEffect({
           last[k] = next
           const level = (heard ? t.level.value : 0) * (t.polarity.value === 1 ? -1 : 1)
           const place = t.pan.value * spread
-          const toL = level * (place > 0 ? 1 - place : 1), toR = level * (place < 0 ? 1 + place : 1)
-          const fromL = gainL[k] === -1 ? toL : gainL[k], fromR = gainL[k] === -1 ? toR : gainR[k]
+          const toL = level * (place > 0 ? 1 - place : 1),
+            toR = level * (place < 0 ? 1 + place : 1)
+          const fromL = gainL[k] === -1 ? toL : gainL[k],
+            fromR = gainL[k] === -1 ? toR : gainR[k]
           gainL[k] = toL
           gainR[k] = toR
           if (fromL === 0 && toL === 0 && fromR === 0 && toR === 0) continue
@@ -199,7 +255,8 @@ export const taps = defineEffect({
               for (let i = 0; i < BLOCK; i++) x[i] += amounts[i] * (ringing[i] * (1 - 0.5 * amounts[i]) - x[i])
             }
           }
-          const dl = (toL - fromL) / BLOCK, dr = (toR - fromR) / BLOCK
+          const dl = (toL - fromL) / BLOCK,
+            dr = (toR - fromR) / BLOCK
           for (let i = 0; i < BLOCK; i++) {
             sumL[i] += readL[i] * (fromL + dl * (i + 1))
             sumR[i] += readR[i] * (fromR + dr * (i + 1))
@@ -226,13 +283,19 @@ function filter(state: Float64Array, left: Float64Array, right: Float64Array, sh
   state[4] = to
   const k = 2 - 1.96 * resonance
   const step = (to - from) / left.length
-  let a = state[0], b = state[1], c = state[2], d = state[3]
+  let a = state[0],
+    b = state[1],
+    c = state[2],
+    d = state[3]
   for (let i = 0; i < left.length; i++) {
     const g = from + step * (i + 1)
     const h = 1 / (1 + g * (g + k))
-    const x = left[i], y = right[i]
-    const bandL = h * (a + g * (x - b)), lowL = b + g * bandL
-    const bandR = h * (c + g * (y - d)), lowR = d + g * bandR
+    const x = left[i],
+      y = right[i]
+    const bandL = h * (a + g * (x - b)),
+      lowL = b + g * bandL
+    const bandR = h * (c + g * (y - d)),
+      lowR = d + g * bandR
     a = 2 * bandL - a
     b = 2 * lowL - b
     c = 2 * bandR - c
@@ -254,7 +317,12 @@ function row(n: number, of: (k: number) => Record<string, number | undefined>): 
 function cloud(n: number, seed: number, combs: boolean): EffectPreset['lanes'] {
   const draw = (k: number, column: number): number => valueAt(seed + column, k)
   return row(n, (k) => ({
-    level: -9 - 12 * draw(k, 1), pan: 2 * draw(k, 2) - 1, filter: 2, cutoff: 300 * exp2(4.5 * draw(k, 3)), resonance: 0.3 + 0.4 * draw(k, 4),
-    comb: combs ? 0.6 * draw(k, 5) : 0, note: 50 + [0, 3, 5, 7, 10, 12, 15][Math.floor(7 * draw(k, 6))],
+    level: -9 - 12 * draw(k, 1),
+    pan: 2 * draw(k, 2) - 1,
+    filter: 2,
+    cutoff: 300 * exp2(4.5 * draw(k, 3)),
+    resonance: 0.3 + 0.4 * draw(k, 4),
+    comb: combs ? 0.6 * draw(k, 5) : 0,
+    note: 50 + [0, 3, 5, 7, 10, 12, 15][Math.floor(7 * draw(k, 6))],
   }))
 }

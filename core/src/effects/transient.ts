@@ -34,10 +34,16 @@ export const transient = defineEffect({
     const smooth = poleFor(0.0015, sampleRate)
     return {
       readouts,
-      reset() { state.fill(0) },
+      reset() {
+        state.fill(0)
+      },
       process({ in: input, out }, p) {
-        let fast = state[0], slow = state[1], tail = state[2], gain = state[3]
-        const attacks = p.attack.values(), sustains = p.sustain.values()
+        let fast = state[0],
+          slow = state[1],
+          tail = state[2],
+          gain = state[3]
+        const attacks = p.attack.values(),
+          sustains = p.sustain.values()
         const rise = poleFor(p.length.value, sampleRate)
         const fallFast = poleFor(0.6 * p.length.value, sampleRate)
         const fallSlow = poleFor(6 * p.length.value, sampleRate)

@@ -44,10 +44,16 @@ export const tremolo = defineEffect({
         state[0] += frames * perFrame - Math.floor(state[0] + frames * perFrame)
       },
       process({ in: input, out, song }, p) {
-        let phase = state[0], left = state[1], right = state[2]
+        let phase = state[0],
+          left = state[1],
+          right = state[2]
         const shape = p.shape.value
         const synced = p.sync.value === 1
-        const rates = p.rate.values(), lengths = p.length.values(), depths = p.depth.values(), widths = p.width.values(), apart = p.stereo.values()
+        const rates = p.rate.values(),
+          lengths = p.length.values(),
+          depths = p.depth.values(),
+          widths = p.width.values(),
+          apart = p.stereo.values()
         const most = p.slew.value > 0.00005 ? 1 / (p.slew.value * sampleRate) : 1
         for (let i = 0; i < BLOCK; i++) {
           if (synced && song.playing) phase = song.beats[i] / lengths[i]

@@ -15,7 +15,13 @@ const STANDING = 0.04
 const PIECE = 32
 
 // places of `state`
-const BEHIND = 0, MOTOR = 1, FADE = 2, OLD = 3, LEVEL = 4, KNOWN = 5, LAST = 6
+const BEHIND = 0,
+  MOTOR = 1,
+  FADE = 2,
+  OLD = 3,
+  LEVEL = 4,
+  KNOWN = 5,
+  LAST = 6
 
 /**
  * Reads what has come in at any speed, either way: a tape that is braked, run backwards, scratched. `Scratch` moves the place by hand
@@ -35,7 +41,11 @@ export const varispeed = defineEffect({
     stopTime: seconds('Stop time', { min: 0.01, max: 8, default: 0.9, tip: 'How long it takes to stand' }),
     startTime: seconds('Start time', { min: 0.01, max: 8, default: 0.4, tip: 'How long it takes to full speed' }),
     curve: percent('Curve', { min: -1, max: 1, default: 0.2, tip: 'Above 0 it slows early, below 0 late' }),
-    scratch: percent('Scratch', { default: 0, glide: 0.03, tip: 'Place of the hand: at 0 % where the tape is, at 100 % as far back as Span says' }),
+    scratch: percent('Scratch', {
+      default: 0,
+      glide: 0.03,
+      tip: 'Place of the hand: at 0 % where the tape is, at 100 % as far back as Span says',
+    }),
     span: seconds('Span', { min: 0.01, max: 4, default: 0.5, tip: 'How far back the hand reaches' }),
     after: choice('Then', ['stays behind', 'catches up'], 1, 'At speed 1 and not braked, whether it goes back to live'),
     fade: seconds('Catch-up', { min: 0.005, max: 2, default: 0.06, tip: 'Cross-fade back to live' }),
@@ -52,10 +62,17 @@ export const varispeed = defineEffect({
   ],
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + 2 * BLOCK, 6, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
-    const oldTimes = line.block(), oldL = line.block(), oldR = line.block()
-    const weights = new Float64Array(BLOCK), levels = new Float64Array(BLOCK), speeds = new Float64Array(BLOCK)
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
+    const oldTimes = line.block(),
+      oldL = line.block(),
+      oldR = line.block()
+    const weights = new Float64Array(BLOCK),
+      levels = new Float64Array(BLOCK),
+      speeds = new Float64Array(BLOCK)
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
     const longest = LONGEST * sampleRate
     const glide = 1 - poleFor(0.01, sampleRate)
     const state = new Float64Array(7)
@@ -74,11 +91,20 @@ export const varispeed = defineEffect({
           writeR[i] = input.right[i]
         }
         line.write(writeL, writeR, 0, BLOCK)
-        const asked = p.speed.values(), hands = p.scratch.values(), spans = p.span.values(), stops = p.stopTime.values(), starts = p.startTime.values()
+        const asked = p.speed.values(),
+          hands = p.scratch.values(),
+          spans = p.span.values(),
+          stops = p.stopTime.values(),
+          starts = p.startTime.values()
         const braked = p.stop.value === 1
         const power = exp2(2 * p.curve.value)
         const catches = p.after.value === 1
-        let behind = state[BEHIND], motor = state[MOTOR], fade = state[FADE], old = state[OLD], level = state[LEVEL], last = state[LAST]
+        let behind = state[BEHIND],
+          motor = state[MOTOR],
+          fade = state[FADE],
+          old = state[OLD],
+          level = state[LEVEL],
+          last = state[LAST]
         if (state[KNOWN] === 0) {
           state[KNOWN] = 1
           motor = braked ? 0 : 1

@@ -67,9 +67,13 @@ export const vocoder = defineEffect({
       process({ in: input, out, side }, p) {
         const count = Math.round(p.bands.value)
         const held = p.hold.value === 1
-        const attack = poleFor(p.attack.value, sampleRate), release = poleFor(p.release.value, sampleRate)
-        const unvoiced = p.unvoiced.values(), outputs = p.output.values()
-        let high = hissing[0], whole = hissing[1], low = hissing[2]
+        const attack = poleFor(p.attack.value, sampleRate),
+          release = poleFor(p.release.value, sampleRate)
+        const unvoiced = p.unvoiced.values(),
+          outputs = p.output.values()
+        let high = hissing[0],
+          whole = hissing[1],
+          low = hissing[2]
         random.fill(noise)
         for (let i = 0; i < BLOCK; i++) {
           const x = 0.5 * (side.left[i] + side.right[i])
@@ -123,9 +127,23 @@ export const vocoder = defineEffect({
 })
 
 /** Level of one band of the shaping sound at each frame. */
-function follow(x: Float64Array, level: Float64Array, state: Float64Array, at: number, g: number, k: number, levels: Float64Array, b: number, attack: number, release: number): void {
+function follow(
+  x: Float64Array,
+  level: Float64Array,
+  state: Float64Array,
+  at: number,
+  g: number,
+  k: number,
+  levels: Float64Array,
+  b: number,
+  attack: number,
+  release: number,
+): void {
   const d = 1 / (1 + g * (g + k))
-  let a1 = state[at], a2 = state[at + 1], b1 = state[at + 2], b2 = state[at + 3]
+  let a1 = state[at],
+    a2 = state[at + 1],
+    b1 = state[at + 2],
+    b2 = state[at + 3]
   let v = levels[b]
   for (let i = 0; i < BLOCK; i++) {
     const u = d * (a1 + g * (x[i] - a2))
@@ -148,7 +166,10 @@ function follow(x: Float64Array, level: Float64Array, state: Float64Array, at: n
 /** Adds one band of the shaped sound, as loud as `level` says. */
 function lay(x: Float64Array, level: Float64Array, sum: Float64Array, state: Float64Array, at: number, g: number, k: number): void {
   const d = 1 / (1 + g * (g + k))
-  let a1 = state[at], a2 = state[at + 1], b1 = state[at + 2], b2 = state[at + 3]
+  let a1 = state[at],
+    a2 = state[at + 1],
+    b1 = state[at + 2],
+    b2 = state[at + 3]
   for (let i = 0; i < BLOCK; i++) {
     const u = d * (a1 + g * (x[i] - a2))
     a1 = 2 * u - a1

@@ -8,10 +8,17 @@ import { defineEffect } from '../contract/effect'
  * First three formants in Hz: averages of men (Peterson & Barney, "Control methods used in a study of the vowels", JASA
  * 24, 1952, table II), by their signs in the International Phonetic Alphabet, from front to back and round again.
  */
-export const vowels: readonly { readonly sign: string, readonly formants: readonly [number, number, number] }[] = [
-  { sign: 'i', formants: [270, 2290, 3010] }, { sign: 'ɪ', formants: [390, 1990, 2550] }, { sign: 'ɛ', formants: [530, 1840, 2480] }, { sign: 'æ', formants: [660, 1720, 2410] },
-  { sign: 'ɑ', formants: [730, 1090, 2440] }, { sign: 'ɔ', formants: [570, 840, 2410] }, { sign: 'ʊ', formants: [440, 1020, 2240] }, { sign: 'u', formants: [300, 870, 2240] },
-  { sign: 'ʌ', formants: [640, 1190, 2390] }, { sign: 'ɝ', formants: [490, 1350, 1690] },
+export const vowels: readonly { readonly sign: string; readonly formants: readonly [number, number, number] }[] = [
+  { sign: 'i', formants: [270, 2290, 3010] },
+  { sign: 'ɪ', formants: [390, 1990, 2550] },
+  { sign: 'ɛ', formants: [530, 1840, 2480] },
+  { sign: 'æ', formants: [660, 1720, 2410] },
+  { sign: 'ɑ', formants: [730, 1090, 2440] },
+  { sign: 'ɔ', formants: [570, 840, 2410] },
+  { sign: 'ʊ', formants: [440, 1020, 2240] },
+  { sign: 'u', formants: [300, 870, 2240] },
+  { sign: 'ʌ', formants: [640, 1190, 2390] },
+  { sign: 'ɝ', formants: [490, 1350, 1690] },
 ]
 
 const FORMANTS = 5
@@ -20,7 +27,9 @@ const UPPER = [3500, 4500] as const
 
 /** The five peaks in Hz at a place (position, open, front, size): along the list, or on the plane of the first two formants. */
 export function formantsAt(mode: number, place: Float64Array, out: Float64Array): void {
-  const position = place[0], open = place[1], front = place[2]
+  const position = place[0],
+    open = place[1],
+    front = place[2]
   const scale = 1 / place[3]
   if (mode === 0) {
     const at = position * (vowels.length - 1)
@@ -41,31 +50,51 @@ export function formantsAt(mode: number, place: Float64Array, out: Float64Array)
 /** One vowel of an own list: up to five peaks, in Hz, dB and Hz. */
 export interface OwnVowel {
   readonly name: string
-  readonly peaks: readonly { readonly frequency: number, readonly level: number, readonly width: number }[]
+  readonly peaks: readonly { readonly frequency: number; readonly level: number; readonly width: number }[]
 }
 
 /** Takes what a file or an edit says the own vowels are. Never throws. */
 export function readVowels(raw: unknown): OwnVowel[] {
   if (!Array.isArray(raw)) return []
-  return raw.slice(0, 32).filter((v): v is Record<string, unknown> => typeof v === 'object' && v !== null).map((v) => ({
-    name: typeof v.name === 'string' ? v.name.slice(0, 20) : '',
-    peaks: (Array.isArray(v.peaks) ? v.peaks : []).slice(0, FORMANTS).map((p: unknown) => {
-      const peak = (typeof p === 'object' && p !== null ? p : {}) as Record<string, unknown>
-      return { frequency: readNumber(peak.frequency, 60, 12_000, 500), level: readNumber(peak.level, -24, 30, 12), width: readNumber(peak.width, 10, 4000, 80) }
-    }),
-  })).filter((v) => v.peaks.length > 0)
+  return raw
+    .slice(0, 32)
+    .filter((v): v is Record<string, unknown> => typeof v === 'object' && v !== null)
+    .map((v) => ({
+      name: typeof v.name === 'string' ? v.name.slice(0, 20) : '',
+      peaks: (Array.isArray(v.peaks) ? v.peaks : []).slice(0, FORMANTS).map((p: unknown) => {
+        const peak = (typeof p === 'object' && p !== null ? p : {}) as Record<string, unknown>
+        return {
+          frequency: readNumber(peak.frequency, 60, 12_000, 500),
+          level: readNumber(peak.level, -24, 30, 12),
+          width: readNumber(peak.width, 10, 4000, 80),
+        }
+      }),
+    }))
+    .filter((v) => v.peaks.length > 0)
 }
 
 /** A published vowel as an own one, to begin a list with. */
 export const ownFrom = (index: number): OwnVowel => ({
-  name: vowels[index].sign, peaks: [...vowels[index].formants, ...UPPER].map((frequency, n) => ({ frequency, level: HEIGHTS[n], width: Math.round(60 + 0.045 * frequency) })),
+  name: vowels[index].sign,
+  peaks: [...vowels[index].formants, ...UPPER].map((frequency, n) => ({
+    frequency,
+    level: HEIGHTS[n],
+    width: Math.round(60 + 0.045 * frequency),
+  })),
 })
 
 /** Heights of the peaks of the published vowels, in dB: the upper ones are softer. */
 const HEIGHTS = [18, 16, 12, 8, 8] as const
 
 /** Peaks between two neighbours of an own list. Missing ones are flat. */
-function ownAt(list: readonly OwnVowel[], position: number, scale: number, out: Float64Array, levels: Float64Array, widths: Float64Array): void {
+function ownAt(
+  list: readonly OwnVowel[],
+  position: number,
+  scale: number,
+  out: Float64Array,
+  levels: Float64Array,
+  widths: Float64Array,
+): void {
   const at = position * (list.length - 1)
   const k = at >= list.length - 1 ? Math.max(0, list.length - 2) : Math.floor(at)
   const t = at - k
@@ -108,7 +137,12 @@ export const vowel = defineEffect({
   also: ['formant', 'talk', 'speech', 'mouth'],
   readouts: ['first', 'second'],
   params: {
-    mode: choice('Mode', ['list', 'plane', 'own list'], 0, 'Along a list of vowels, freely between open and closed, front and back, or along a list of your own'),
+    mode: choice(
+      'Mode',
+      ['list', 'plane', 'own list'],
+      0,
+      'Along a list of vowels, freely between open and closed, front and back, or along a list of your own',
+    ),
     position: percent('Position', { default: 0.45, tip: 'Place in the list: i ɪ ɛ æ ɑ ɔ ʊ u ʌ ɝ' }),
     open: percent('Open', { default: 0.6, tip: 'Jaw: the first formant' }),
     front: percent('Front', { default: 0.4, tip: 'Tongue: the second formant' }),
@@ -155,19 +189,26 @@ export const vowel = defineEffect({
     }
     return {
       readouts,
-      take(data) { own = readVowels(data.vowels) },
+      take(data) {
+        own = readVowels(data.vowels)
+      },
       reset() {
         state.fill(0)
         fresh = true
       },
       process({ in: input, out }, p) {
-        const amounts = p.amount.values(), widths = p.width.values(), dries = p.dry.values()
+        const amounts = p.amount.values(),
+          widths = p.width.values(),
+          dries = p.dry.values()
         left.set(input.left)
         right.set(input.right)
         fillG(g, p.lowCut.values(), sampleRate)
         cut(left, right, g, state, 0, true)
         const moving = !(p.position.constant && p.open.constant && p.front.constant && p.size.constant)
-        const positions = p.position.values(), opens = p.open.values(), fronts = p.front.values(), sizes = p.size.values()
+        const positions = p.position.values(),
+          opens = p.open.values(),
+          fronts = p.front.values(),
+          sizes = p.size.values()
         const mode = p.mode.value
         // formants go by octaves between places sixteen samples apart: a mouth is no faster
         const stride = moving ? 16 : BLOCK
@@ -187,11 +228,14 @@ export const vowel = defineEffect({
             const bandwidth = widenings[n]
             const g0 = tanPi(Math.min(0.45, from[n] / sampleRate))
             const step = (tanPi(Math.min(0.45, to[n] / sampleRate)) - g0) / stride
-            let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+            let l1 = state[at],
+              l2 = state[at + 1],
+              r1 = state[at + 2],
+              r2 = state[at + 3]
             for (let i = start; i < start + stride; i++) {
               const gi = g0 + step * (i - start + 1)
               const a = exp2(height * amounts[i] * 0.08304820237218406)
-              const k = bandwidth * widths[i] / (to[n] * a)
+              const k = (bandwidth * widths[i]) / (to[n] * a)
               const m = k * (a * a - 1)
               const d = 1 / (1 + gi * (gi + k))
               const x = left[i]
@@ -227,7 +271,14 @@ export const vowel = defineEffect({
   },
 })
 
-function setNormalized(place: Float64Array, i: number, positions: Float64Array, opens: Float64Array, fronts: Float64Array, sizes: Float64Array): void {
+function setNormalized(
+  place: Float64Array,
+  i: number,
+  positions: Float64Array,
+  opens: Float64Array,
+  fronts: Float64Array,
+  sizes: Float64Array,
+): void {
   place[0] = positions[i]
   place[1] = opens[i]
   place[2] = fronts[i]
@@ -249,7 +300,10 @@ function fillG(g: Float64Array, hz: Float64Array, sampleRate: number): void {
 /** Second-order Butterworth cut of both sides, in place. */
 function cut(left: Float64Array, right: Float64Array, g: Float64Array, state: Float64Array, at: number, high: boolean): void {
   const k = 1.4142135623730951
-  let l1 = state[at], l2 = state[at + 1], r1 = state[at + 2], r2 = state[at + 3]
+  let l1 = state[at],
+    l2 = state[at + 1],
+    r1 = state[at + 2],
+    r2 = state[at + 3]
   for (let i = 0; i < BLOCK; i++) {
     const gi = g[i]
     const d = 1 / (1 + gi * (gi + k))

@@ -21,7 +21,8 @@ const latencyOf = (sampleRate: number, reach: number): number => Math.round(REAC
 function wander(seed: number, x: number): number {
   const at = Math.floor(x)
   const t = x - at
-  const a = valueAt(seed, at), b = valueAt(seed, at + 1)
+  const a = valueAt(seed, at),
+    b = valueAt(seed, at + 1)
   return 2 * (a + (b - a) * t * t * (3 - 2 * t)) - 1
 }
 
@@ -38,7 +39,12 @@ export const wow = defineEffect({
   tip: 'Moves pitch as worn records and tapes do: slow waves, flutter, rare jumps',
   also: ['flutter', 'worn record', 'tape', 'vibrato', 'warble'],
   params: {
-    reach: choice('Reach', ['10 ms', '50 ms', '250 ms'], 1, 'How far the time can go either way, and the latency: slow and deep waves want more'),
+    reach: choice(
+      'Reach',
+      ['10 ms', '50 ms', '250 ms'],
+      1,
+      'How far the time can go either way, and the latency: slow and deep waves want more',
+    ),
     depth: semitones('Wow', { min: 0, max: 1, default: 0.2, tip: 'Largest departure of pitch of the slow wave; 1 st is 100 cents' }),
     rate: hertz('Rate', { min: 0.1, max: 6, default: 0.55, tip: 'Of the slow wave: 0.55 Hz is a record at 33 turns a minute' }),
     irregular: percent('Irregular', { default: 0.4, tip: 'How much the slow wave changes its rate and depth' }),
@@ -61,12 +67,17 @@ export const wow = defineEffect({
   create: ({ sampleRate, seed, latency = latencyOf(sampleRate, 1) }) => {
     const reach = latency - LEAST_DELAY - 1
     const line = new StereoDelayLine(2 * reach + BLOCK + 64, 3, BLOCK)
-    const times = line.block(), readL = line.block(), readR = line.block()
-    const writeL = new Float64Array(BLOCK), writeR = new Float64Array(BLOCK)
+    const times = line.block(),
+      readL = line.block(),
+      readR = line.block()
+    const writeL = new Float64Array(BLOCK),
+      writeR = new Float64Array(BLOCK)
     const readouts = new Float64Array(2)
     // phases of wow and flutter; of the jump clock; frames since the jump that is under way; its size in samples; time at the end of the last block; place of what wanders
     const state = new Float64Array(8)
-    const slowSeed = seed, deepSeed = seed + 101, jumpSeed = seed + 202
+    const slowSeed = seed,
+      deepSeed = seed + 101,
+      jumpSeed = seed + 202
     return {
       readouts,
       reset() {
@@ -77,43 +88,57 @@ export const wow = defineEffect({
       },
       isQuiet: () => line.isQuiet,
       advance(frames, p) {
-        state[0] += frames * p.rate.value / sampleRate
-        state[1] += frames * p.flutterRate.value / sampleRate
-        state[2] += frames * p.jumps.value / (60 * sampleRate)
-        state[6] += frames * WANDER * p.rate.value / sampleRate
+        state[0] += (frames * p.rate.value) / sampleRate
+        state[1] += (frames * p.flutterRate.value) / sampleRate
+        state[2] += (frames * p.jumps.value) / (60 * sampleRate)
+        state[6] += (frames * WANDER * p.rate.value) / sampleRate
         state[3] = -1
       },
       process({ in: input, out }, p) {
-        const depths = p.depth.values(), rates = p.rate.values(), irregulars = p.irregular.values(), flutters = p.flutter.values(), flutterRates = p.flutterRate.values()
-        const densities = p.jumps.values(), sizes = p.jump.values(), backs = p.back.values()
+        const depths = p.depth.values(),
+          rates = p.rate.values(),
+          irregulars = p.irregular.values(),
+          flutters = p.flutter.values(),
+          flutterRates = p.flutterRate.values()
+        const densities = p.jumps.values(),
+          sizes = p.jump.values(),
+          backs = p.back.values()
         const hear = p.hear.value
-        const slowOn = hear < 2 ? 1 : 0, flutterOn = hear === 0 || hear === 2 ? 1 : 0, jumpsOn = hear === 0 || hear === 3
+        const slowOn = hear < 2 ? 1 : 0,
+          flutterOn = hear === 0 || hear === 2 ? 1 : 0,
+          jumpsOn = hear === 0 || hear === 3
         // slow enough to go straight over a block
         const wanders = !p.irregular.constant || p.irregular.value > 0
-        const toWander = state[6] + WANDER * p.rate.value * BLOCK / sampleRate
-        const unrest0 = wanders ? wander(slowSeed, state[6]) : 0, unrest1 = wanders ? wander(slowSeed, toWander) : 0
-        const shallow0 = wanders ? wander(deepSeed, state[6]) : 0, shallow1 = wanders ? wander(deepSeed, toWander) : 0
+        const toWander = state[6] + (WANDER * p.rate.value * BLOCK) / sampleRate
+        const unrest0 = wanders ? wander(slowSeed, state[6]) : 0,
+          unrest1 = wanders ? wander(slowSeed, toWander) : 0
+        const shallow0 = wanders ? wander(deepSeed, state[6]) : 0,
+          shallow1 = wanders ? wander(deepSeed, toWander) : 0
         state[6] = toWander
-        let slow = state[0], fast = state[1], clock = state[2], since = state[3], size = state[4]
+        let slow = state[0],
+          fast = state[1],
+          clock = state[2],
+          since = state[3],
+          size = state[4]
         let most = 0
         for (let i = 0; i < BLOCK; i++) {
           const irregular = irregulars[i]
           const t = i / BLOCK
           const unrest = unrest0 + (unrest1 - unrest0) * t
           const rate = rates[i] * (1 + 0.6 * irregular * unrest)
-          const omega = TAU * rate / sampleRate
+          const omega = (TAU * rate) / sampleRate
           let a = 100 * depths[i] * LN2_OVER_1200 * slowOn * (1 - 0.45 * irregular * (1 + shallow0 + (shallow1 - shallow0) * t))
           let want = a / omega
           if (want > most) most = want
           if (want > SHARES[0] * reach) {
-            a *= SHARES[0] * reach / want
+            a *= (SHARES[0] * reach) / want
             want = SHARES[0] * reach
           }
-          let d = want * sineOf(slow + 0.25) + a * a / (8 * omega) * sineOf(2 * slow)
-          const flutterOmega = TAU * flutterRates[i] / sampleRate
+          let d = want * sineOf(slow + 0.25) + ((a * a) / (8 * omega)) * sineOf(2 * slow)
+          const flutterOmega = (TAU * flutterRates[i]) / sampleRate
           let b = 100 * flutters[i] * LN2_OVER_1200 * flutterOn
           if (b > SHARES[1] * reach * flutterOmega) b = SHARES[1] * reach * flutterOmega
-          d += b / flutterOmega * sineOf(fast + 0.25) + b * b / (8 * flutterOmega) * sineOf(2 * fast)
+          d += (b / flutterOmega) * sineOf(fast + 0.25) + ((b * b) / (8 * flutterOmega)) * sineOf(2 * fast)
           slow += rate / sampleRate
           fast += flutterRates[i] / sampleRate
           if (jumpsOn) {
@@ -124,7 +149,7 @@ export const wow = defineEffect({
             if (since < 0 && clock - before >= at && clock - before - densities[i] / (60 * sampleRate) < at && densities[i] > 0) {
               since = 0
               // the steepest place of the way out is half as steep again as its mean
-              size = (1 - exp2Of(sizes[i])) * OUT * sampleRate / 1.5
+              size = ((1 - exp2Of(sizes[i])) * OUT * sampleRate) / 1.5
               if (size > SHARES[2] * reach) size = SHARES[2] * reach
               if (size < -SHARES[2] * reach) size = -SHARES[2] * reach
             }

@@ -10,7 +10,10 @@ export class AlignedInput {
   private before: StereoBlock | null = null
   private fresh = true
 
-  constructor(readonly source: StereoBlock, readonly delay: number) {
+  constructor(
+    readonly source: StereoBlock,
+    readonly delay: number,
+  ) {
     this.left = delay > 0 ? new BlockDelay(delay) : null
     this.right = delay > 0 ? new BlockDelay(delay) : null
     this.delayed = delay > 0 ? stereoBlock() : source

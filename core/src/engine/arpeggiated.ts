@@ -32,7 +32,12 @@ export function arpeggiated(line: NoteLine, arpeggio: Arpeggio, tempo: number): 
       if (step.out.begins[k] !== 1 || beats > length - 1e-6) continue
       open.set(pitch, notes.length)
       // steps with swing lie where they do, all others on the grid itself
-      notes.push({ start: Math.abs(exact(beats) - beats) < 1.5 * transport.beatsPerFrame ? exact(beats) : beats, length: arpeggio.gate * arpeggio.step, pitch, velocity: step.out.velocity[k] })
+      notes.push({
+        start: Math.abs(exact(beats) - beats) < 1.5 * transport.beatsPerFrame ? exact(beats) : beats,
+        length: arpeggio.gate * arpeggio.step,
+        pitch,
+        velocity: step.out.velocity[k],
+      })
     }
   }
   return notes

@@ -38,7 +38,9 @@ export class ArpeggioPlayer {
     this.reset()
   }
 
-  take(set: Arpeggio): void { this.set = set }
+  take(set: Arpeggio): void {
+    this.set = set
+  }
 
   reset(): void {
     this.held = this.keys = this.sounding = this.count = 0
@@ -64,7 +66,8 @@ export class ArpeggioPlayer {
       const end = this.nextEnd(first, perFrame)
       const step = this.nextStep(first, perFrame)
       if (end < BLOCK && end <= key && end <= step) this.endFirst(to, end)
-      else if (key < BLOCK && key <= step) this.key(from.begins[e] === 1, from.pitch[e], from.velocity[e++], song.playing, first + key * perFrame, perFrame)
+      else if (key < BLOCK && key <= step)
+        this.key(from.begins[e] === 1, from.pitch[e], from.velocity[e++], song.playing, first + key * perFrame, perFrame)
       else if (step < BLOCK) this.step(to, step, first + step * perFrame)
       else break
     }
@@ -110,7 +113,9 @@ export class ArpeggioPlayer {
   }
 
   /** Time on the grid of a step, every second one later by the swing. */
-  private timeOf(n: number): number { return (n + (n % 2 === 0 ? 0 : this.set.swing)) * this.set.step }
+  private timeOf(n: number): number {
+    return (n + (n % 2 === 0 ? 0 : this.set.swing)) * this.set.step
+  }
 
   /** Frame at which the next step comes; BLOCK or more for none in this block. */
   private nextStep(first: number, perFrame: number): number {
@@ -140,7 +145,9 @@ export class ArpeggioPlayer {
     this.ends[k] = this.ends[this.sounding]
   }
 
-  private endAll(to: NoteBlock, frame: number): void { while (this.sounding > 0) this.end(to, frame, this.sounding - 1) }
+  private endAll(to: NoteBlock, frame: number): void {
+    while (this.sounding > 0) this.end(to, frame, this.sounding - 1)
+  }
 
   private step(to: NoteBlock, frame: number, now: number): void {
     const { set, held } = this
@@ -148,7 +155,8 @@ export class ArpeggioPlayer {
     const own = set.steps.length > 0 ? set.steps[this.count % set.steps.length] : plainStep
     if (set.order === 'chord') {
       const octave = this.count % set.octaves
-      for (let k = 0; k < held; k++) this.begin(to, frame, now, this.pitches[k] + 12 * octave + own.transpose, this.velocities[k] * own.velocity)
+      for (let k = 0; k < held; k++)
+        this.begin(to, frame, now, this.pitches[k] + 12 * octave + own.transpose, this.velocities[k] * own.velocity)
     } else {
       this.sort()
       const all = held * set.octaves
@@ -162,8 +170,8 @@ export class ArpeggioPlayer {
   /** Which of all notes over all octaves is next. */
   private placeOf(all: number): number {
     const { count, set } = this
-    if (set.order === 'down') return all - 1 - count % all
-    if (set.order === 'random') return Math.floor(mix32(count + 1) / 4294967296 * all)
+    if (set.order === 'down') return all - 1 - (count % all)
+    if (set.order === 'random') return Math.floor((mix32(count + 1) / 4294967296) * all)
     if (set.order !== 'to-and-fro' || all === 1) return count % all
     const at = count % (2 * all - 2)
     return at < all ? at : 2 * all - 2 - at

@@ -8,7 +8,7 @@ import type { Step } from './step'
  * it is marked `isFeedback`. In pieces.
  * @returns the order, and the ids of the feedback edges
  */
-export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draft[], feedback: string[] }> {
+export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draft[]; feedback: string[] }> {
   const order: Draft[] = []
   const feedback: string[] = []
   const state = new Map<Draft, 'open' | 'done'>()
@@ -26,7 +26,9 @@ export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draf
     state.set(draft, 'done')
     order.push(draft)
   }
-  yield* inPieces(drafts, (draft) => { if (!state.has(draft)) visit(draft) })
+  yield* inPieces(drafts, (draft) => {
+    if (!state.has(draft)) visit(draft)
+  })
   return { order, feedback }
 }
 

@@ -24,12 +24,19 @@ export class BranchInStep implements SoundStep {
   private readonly linearBand: LinearBand | null
 
   /** @param linear whether bands are in linear phase, and so come later */
-  constructor(private mode: SplitMode, readonly params: ParamSet, private readonly sampleRate: number, readonly linear = false) {
+  constructor(
+    private mode: SplitMode,
+    readonly params: ParamSet,
+    private readonly sampleRate: number,
+    readonly linear = false,
+  ) {
     this.linearBand = linear ? new LinearBand() : null
   }
 
   /** Whether it gives what is asked for already. */
-  gives(mode: SplitMode, index: number, count: number): boolean { return mode === this.mode && index === this.index && count === this.count }
+  gives(mode: SplitMode, index: number, count: number): boolean {
+    return mode === this.mode && index === this.index && count === this.count
+  }
 
   /** Gives another part of the input from the next block on. */
   give(mode: SplitMode, index: number, count: number): void {
@@ -66,7 +73,9 @@ export class BranchInStep implements SoundStep {
     this.peak = peakOf(out)
   }
 
-  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+  }
 
   /** Above every crossover below it, below the one above it, and in phase with those further up, so that all bands add up flat. */
   private band(): void {
@@ -77,7 +86,14 @@ export class BranchInStep implements SoundStep {
       this.linearBand.process(out.left, out.right, low, index === last ? Infinity : this.corner(index), sampleRate)
       return
     }
-    for (let k = 0; k < last; k++) this.sections[k].process(out.left, out.right, k < index ? 'high' : k === index ? 'low' : 'all', this.params.blocks[crossovers[k]].values(), sampleRate)
+    for (let k = 0; k < last; k++)
+      this.sections[k].process(
+        out.left,
+        out.right,
+        k < index ? 'high' : k === index ? 'low' : 'all',
+        this.params.blocks[crossovers[k]].values(),
+        sampleRate,
+      )
     if (index > last) {
       out.left.fill(0)
       out.right.fill(0)
@@ -102,5 +118,7 @@ export class BranchInStep implements SoundStep {
     this.declick.reset()
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }

@@ -56,12 +56,20 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
   yield* links.connect()
   const { order, feedback } = yield* inOrder(plan.drafts.values())
   const needs = yield* lineUp(order, context.compensate)
-  yield* inPieces(plan.finishing, (finish) => { finish() })
+  yield* inPieces(plan.finishing, (finish) => {
+    finish()
+  })
   const made: Plan = {
     order: order.filter((d) => d.step !== silentStep).map((d) => d.step),
     arrivals: new Map(order.map((d) => [d.step, d.arrival])),
-    needs, feedbackEdges: feedback, steps: plan.steps, links: links.links, inputs: plan.inputs, params: links.params,
-    mix: mix.step, latency: mix.draft.arrival + mix.draft.latency,
+    needs,
+    feedbackEdges: feedback,
+    steps: plan.steps,
+    links: links.links,
+    inputs: plan.inputs,
+    params: links.params,
+    mix: mix.step,
+    latency: mix.draft.arrival + mix.draft.latency,
   }
   return {
     rehearse: () => plan.rehearsals.reduce((more, rehearsal) => rehearsal() || more, false),
@@ -76,19 +84,30 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
 class Drawing {
   readonly plan: PlanDraft
   readonly links: LinkWiring
-  private readonly homes = new Map<string, { track: Track, modulator: Modulator }>()
+  private readonly homes = new Map<string, { track: Track; modulator: Modulator }>()
   private readonly lines = new Map<string, Made<NoteLineStep>>()
 
   /** What is random in a thing follows from its own seed; that of older things from the project's and their id. */
-  private readonly seedOf = (of: { readonly id: string, readonly seed?: number }): number => of.seed ?? mix32(this.project.seed ^ hashText(of.id))
+  private readonly seedOf = (of: { readonly id: string; readonly seed?: number }): number =>
+    of.seed ?? mix32(this.project.seed ^ hashText(of.id))
 
-  constructor(private readonly project: Project, private readonly context: CompileContext, kept: Kept) {
+  constructor(
+    private readonly project: Project,
+    private readonly context: CompileContext,
+    kept: Kept,
+  ) {
     this.plan = new PlanDraft(kept)
-    this.links = new LinkWiring(this.plan, project.links, context.sampleRate, (id) => this.seedOf({ id }), (link, index, count) => this.copy(link, index, count))
+    this.links = new LinkWiring(
+      this.plan,
+      project.links,
+      context.sampleRate,
+      (id) => this.seedOf({ id }),
+      (link, index, count) => this.copy(link, index, count),
+    )
   }
 
   /** All modulators, all tracks, and the mix of these, which it gives. */
-  * mix(): Generator<void, Made<FaderStep>> {
+  *mix(): Generator<void, Made<FaderStep>> {
     const { plan, project } = this
     for (const track of project.tracks) {
       for (const modulator of track.modulators) {
@@ -97,7 +116,9 @@ class Drawing {
       }
     }
     const mixTrack = mixOf(project)
-    for (const track of project.tracks) if (track !== mixTrack) yield* this.track(track, track.kind === 'bus' ? this.sum(track, `source:${track.id}`) : yield* this.source(track))
+    for (const track of project.tracks)
+      if (track !== mixTrack)
+        yield* this.track(track, track.kind === 'bus' ? this.sum(track, `source:${track.id}`) : yield* this.source(track))
     for (const send of project.sends) this.send(send)
     const sum = this.sum(mixTrack, 'sum')
     plan.drafts.set(`source:${mixTrack.id}`, sum)
@@ -106,25 +127,64 @@ class Drawing {
 
   /** What leaves a track or a branch for a bus. */
   private send({ id, from, before, params }: Send): void {
-    const { plan, links, context: { sampleRate } } = this
-    const made = links.own(plan.add(`send:${id}`, SendStep, () => true, () => new SendStep(new ParamSet(sendParams, params, sampleRate))), id)
+    const {
+      plan,
+      links,
+      context: { sampleRate },
+    } = this
+    const made = links.own(
+      plan.add(
+        `send:${id}`,
+        SendStep,
+        () => true,
+        () => new SendStep(new ParamSet(sendParams, params, sampleRate)),
+      ),
+      id,
+    )
     const head = (): Draft | undefined => plan.drafts.get(`track:${from}`) ?? plan.drafts.get(`branch:${from}`)
-    plan.connect(made.draft, before ? 'before' : 'in', () => (head() ? head() : this.silence()), (i) => { plan.give(made, 'input', i) }, { id, before: before && head() !== undefined })
+    plan.connect(
+      made.draft,
+      before ? 'before' : 'in',
+      () => (head() ? head() : this.silence()),
+      (i) => {
+        plan.give(made, 'input', i)
+      },
+      { id, before: before && head() !== undefined },
+    )
   }
 
   /** The head of a bus or of the mix: the sum of all that goes there. */
   private sum(track: Track, key: string): Draft {
     const { plan, project } = this
-    const { draft, step } = plan.add(key, SumStep, () => true, () => new SumStep())
+    const { draft, step } = plan.add(
+      key,
+      SumStep,
+      () => true,
+      () => new SumStep(),
+    )
     const arrivals: Arrival[] = []
     for (const { from, to, send } of waysOf(project)) {
       if (to !== track.id) continue
       const way = send ? `send:${send.id}` : `track:${from}`
-      plan.connect(draft, way, () => plan.drafts.get(way), (input) => { arrivals.push({ way, input }) }, { crossing: true })
+      plan.connect(
+        draft,
+        way,
+        () => plan.drafts.get(way),
+        (input) => {
+          arrivals.push({ way, input })
+        },
+        { crossing: true },
+      )
     }
     plan.finishing.push(() => {
       const known = step.arrivals
-      if (sameItems(arrivals.map((a) => a.input), known.map((a) => a.input))) return
+      if (
+        sameItems(
+          arrivals.map((a) => a.input),
+          known.map((a) => a.input),
+        )
+      )
+        return
       plan.change(draft, () => {
         if (!draft.fresh && known.length !== arrivals.length) step.cut()
         step.arrivals = arrivals
@@ -139,21 +199,41 @@ class Drawing {
     return silence
   }
 
-  private * source(track: Track): Generator<void, Draft> {
-    const { plan, links, context: { sampleRate, song, input, audio } } = this
+  private *source(track: Track): Generator<void, Draft> {
+    const {
+      plan,
+      links,
+      context: { sampleRate, song, input, audio },
+    } = this
     const { source } = track
     const definition = source && sourceDefinition(source.type)
     if (!source || !definition) {
       return this.silence()
     }
     const latency = definition.latency?.(sampleRate, source.params) ?? 0
-    const made = plan.add(`source:${track.id}`, SourceStep, (s) => s.definition === definition && s.latency === latency, () => {
-      const params = new ParamSet(definition.params, source.params, sampleRate, definition.lanes, source.lanes)
-      return new SourceStep(definition, definition.create({ sampleRate, seed: this.seedOf(source), latency }), params, latency, song, input)
-    }, latency)
+    const made = plan.add(
+      `source:${track.id}`,
+      SourceStep,
+      (s) => s.definition === definition && s.latency === latency,
+      () => {
+        const params = new ParamSet(definition.params, source.params, sampleRate, definition.lanes, source.lanes)
+        return new SourceStep(
+          definition,
+          definition.create({ sampleRate, seed: this.seedOf(source), latency }),
+          params,
+          latency,
+          song,
+          input,
+        )
+      },
+      latency,
+    )
     const { draft, step } = made
     links.own(made, source.id, { specs: definition.lanes, values: source.lanes })
-    if (!step.params.hasShape(source.lanes)) plan.change(draft, () => { step.params.shape(source.lanes) })
+    if (!step.params.hasShape(source.lanes))
+      plan.change(draft, () => {
+        step.params.shape(source.lanes)
+      })
     if (draft.fresh) step.take(source.data)
     const main = source.audio ? audio(source.audio) : null
     const sounds = definition.sounds?.(source.data ?? {}).map((hash) => (hash ? audio(hash) : null)) ?? []
@@ -161,8 +241,13 @@ class Drawing {
     plan.give(made, 'audio', main)
     if (!sameItems(sounds, step.sounds)) plan.give(made, 'sounds', sounds)
     let side: AlignedInput | null = null
-    if (source.listens && definition.listens) this.listen(draft, source.listens, track, source.id, (i) => { side = i })
-    plan.finishing.push(() => { plan.give(made, 'side', side) })
+    if (source.listens && definition.listens)
+      this.listen(draft, source.listens, track, source.id, (i) => {
+        side = i
+      })
+    plan.finishing.push(() => {
+      plan.give(made, 'side', side)
+    })
     if (definition.notes) {
       const line = this.noteLine(track)
       plan.give(made, 'notes', line.step.out)
@@ -171,27 +256,56 @@ class Drawing {
     return draft
   }
 
-  private * track(track: Track, head: Draft): Generator<void, Made<FaderStep>> {
+  private *track(track: Track, head: Draft): Generator<void, Made<FaderStep>> {
     const { plan } = this
     const end = yield* this.placing(track).nodes(heardChain(track).nodes, head)
     const made = this.fader(`track:${track.id}`, track.id, () => new ParamSet(trackParams, track.params, this.context.sampleRate))
-    plan.connect(made.draft, 'in', () => end, (i) => { plan.give(made, 'input', i) })
-    plan.connect(made.draft, 'dry', () => head, (i) => { plan.give(made, 'dry', i) }, { quiet: true })
+    plan.connect(
+      made.draft,
+      'in',
+      () => end,
+      (i) => {
+        plan.give(made, 'input', i)
+      },
+    )
+    plan.connect(
+      made.draft,
+      'dry',
+      () => head,
+      (i) => {
+        plan.give(made, 'dry', i)
+      },
+      { quiet: true },
+    )
     return made
   }
 
   private fader(key: string, owner: string, params: () => ParamSet): Made<FaderStep> {
-    return this.links.own(this.plan.add(key, FaderStep, () => true, () => new FaderStep(params())), owner)
+    return this.links.own(
+      this.plan.add(
+        key,
+        FaderStep,
+        () => true,
+        () => new FaderStep(params()),
+      ),
+      owner,
+    )
   }
 
   /** What kinds of nodes are given to put themselves on the plan. */
   private placing(track: Track): Placing {
     const { plan, links, context, seedOf } = this
     const placing: Placing = {
-      plan, links, context, track, seedOf,
+      plan,
+      links,
+      context,
+      track,
+      seedOf,
       nodes: (list, from) => nodes(list, from),
       fader: (key, owner, params) => this.fader(key, owner, params),
-      listen: (draft, to, id, set) => { this.listen(draft, to, track, id, set) },
+      listen: (draft, to, id, set) => {
+        this.listen(draft, to, track, id, set)
+      },
       noteLine: () => this.noteLine(track),
     }
     function* nodes(list: readonly ChainNode[], from: Draft): Generator<void, Draft> {
@@ -209,36 +323,56 @@ class Drawing {
   private listen(draft: Draft, { track, branch, point }: Listen, home: Track, id: string, set: (input: AlignedInput) => void): void {
     const { drafts } = this.plan
     const whole = `track:${track}`
-    const from = (): Draft | undefined => branch ? drafts.get(`branch:${branch}`) ?? drafts.get(whole) : drafts.get(point === 'before' ? `source:${track}` : whole)
+    const from = (): Draft | undefined =>
+      branch ? (drafts.get(`branch:${branch}`) ?? drafts.get(whole)) : drafts.get(point === 'before' ? `source:${track}` : whole)
     this.plan.connect(draft, 'side', from, set, { crossing: track !== home.id, id, quiet: true, before: point === 'after' && !branch })
   }
 
   private modulator(track: Track, modulator: Modulator): void {
-    const { plan, links, context: { sampleRate, song } } = this
+    const {
+      plan,
+      links,
+      context: { sampleRate, song },
+    } = this
     const definition = modulatorDefinition(modulator.type)
     if (!definition) return
     this.homes.set(modulator.id, { track, modulator })
-    const made = plan.add(`mod:${modulator.id}`, ModulatorStep, (s) => s.definition === definition, () => {
-      const params = new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes)
-      return new ModulatorStep(definition, definition.create({ sampleRate, seed: this.seedOf(modulator) }), params, song)
-    })
+    const made = plan.add(
+      `mod:${modulator.id}`,
+      ModulatorStep,
+      (s) => s.definition === definition,
+      () => {
+        const params = new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes)
+        return new ModulatorStep(definition, definition.create({ sampleRate, seed: this.seedOf(modulator) }), params, song)
+      },
+    )
     links.own(made, modulator.id, { specs: definition.lanes, values: modulator.lanes })
     const { params } = made.step
-    if (!params.hasShape(modulator.lanes)) plan.change(made.draft, () => { params.shape(modulator.lanes) })
+    if (!params.hasShape(modulator.lanes))
+      plan.change(made.draft, () => {
+        params.shape(modulator.lanes)
+      })
     this.hear(track, modulator, made)
   }
 
   /** One copy of a modulator for one item of a lane: it has its own phase, speed and state, and the first one's parameters. */
   private copy(link: Link, index: number, count: number): () => Draft | undefined {
-    const { plan, context: { sampleRate, song } } = this
+    const {
+      plan,
+      context: { sampleRate, song },
+    } = this
     const first = plan.drafts.get(`mod:${link.source}`)
     const home = this.homes.get(link.source)
     if (!first || !link.fan || !home) return () => first
     const { definition, params } = first.step as ModulatorStep
     const way = count > 1 ? index / (count - 1) : 0
-    const fan = { phase: link.fan.phase * index / count, rate: exp2(link.fan.rate * way) }
-    const made = plan.add(`mod:${link.source}~${link.id}#${index}/${fan.phase}/${fan.rate}`, ModulatorStep, (s) => s.definition === definition && s.params === params, () =>
-      new ModulatorStep(definition, definition.create({ sampleRate, seed: this.seedOf(home.modulator), fan }), params, song, true))
+    const fan = { phase: (link.fan.phase * index) / count, rate: exp2(link.fan.rate * way) }
+    const made = plan.add(
+      `mod:${link.source}~${link.id}#${index}/${fan.phase}/${fan.rate}`,
+      ModulatorStep,
+      (s) => s.definition === definition && s.params === params,
+      () => new ModulatorStep(definition, definition.create({ sampleRate, seed: this.seedOf(home.modulator), fan }), params, song, true),
+    )
     this.hear(home.track, home.modulator, made)
     plan.after(made.draft, link.id, () => first)
     return () => made.draft
@@ -253,12 +387,18 @@ class Drawing {
     if (draft.fresh) step.take(modulator.data)
     let listens: AlignedInput | null = null
     const inputs: (ParamBlock | null)[] = slots.map(() => null)
-    if (modulator.listens && definition.listens) this.listen(draft, modulator.listens, track, modulator.id, (i) => { listens = i })
+    if (modulator.listens && definition.listens)
+      this.listen(draft, modulator.listens, track, modulator.id, (i) => {
+        listens = i
+      })
     for (const slot of slots.keys()) {
       const input = modulator.inputs[slot]
       if (!input) continue
       draft.edges.push({
-        id: modulator.id, from: () => plan.drafts.get(`mod:${input.source}`), isFeedback: false, crossing: false,
+        id: modulator.id,
+        from: () => plan.drafts.get(`mod:${input.source}`),
+        isFeedback: false,
+        crossing: false,
         attach: (from, delay) => {
           const other = from.step as ModulatorStep
           inputs[slot] = links.delayed(other, other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))], delay)
@@ -282,7 +422,12 @@ class Drawing {
   private noteLine(track: Track): Made<NoteLineStep> {
     const known = this.lines.get(track.id)
     if (known) return known
-    const line = this.plan.add(`notes:${track.id}`, NoteLineStep, () => true, () => new NoteLineStep(this.context.song, this.context.sampleRate))
+    const line = this.plan.add(
+      `notes:${track.id}`,
+      NoteLineStep,
+      () => true,
+      () => new NoteLineStep(this.context.song, this.context.sampleRate),
+    )
     if (line.draft.fresh) line.step.set(track)
     this.lines.set(track.id, line)
     return line

@@ -5,7 +5,12 @@ import { ownerName } from '../project/targets'
 import { engineOf } from './nodes/index'
 
 /** One line of what costs the engine time: the steps it stands for by their keys, and how deep it is nested. */
-export interface CostLine { readonly id: string, readonly name: string, readonly depth: number, readonly keys: readonly string[] }
+export interface CostLine {
+  readonly id: string
+  readonly name: string
+  readonly depth: number
+  readonly keys: readonly string[]
+}
 
 /** The lines of one track: its source, each node with all that is in it, its modulators, and what brings it to the mix. */
 export function costLines(project: Project, track: Track): CostLine[] {
@@ -23,7 +28,12 @@ export function costLines(project: Project, track: Track): CostLine[] {
     const fans = project.links.filter((l) => l.source === m.id && l.fan).map((l) => `mod:${m.id}~${l.id}`)
     lines.push({ id: m.id, name: m.name, depth: 0, keys: [`mod:${m.id}`, ...fans] })
   }
-  lines.push({ id: track.id, name: 'Level and mix', depth: 0, keys: [`track:${track.id}`, `notes:${track.id}`, ...(track === mixOf(project) ? ['sum'] : [])] })
+  lines.push({
+    id: track.id,
+    name: 'Level and mix',
+    depth: 0,
+    keys: [`track:${track.id}`, `notes:${track.id}`, ...(track === mixOf(project) ? ['sum'] : [])],
+  })
   return lines
 }
 
@@ -34,11 +44,16 @@ const keysOf = (node: ChainNode): string[] => [...engineOf(node).steps(node), ..
  * The effect that costs most by itself, without those nested in it, of all tracks.
  * @param cost share of a core of a step, by its key
  */
-export function dearestEffect(project: Project, cost: (key: string) => number): { readonly track: Track, readonly node: ChainNode, readonly share: number } | null {
+export function dearestEffect(
+  project: Project,
+  cost: (key: string) => number,
+): { readonly track: Track; readonly node: ChainNode; readonly share: number } | null {
   let dearest: ReturnType<typeof dearestEffect> = null
   for (const track of project.tracks) {
     for (const node of nodesIn(heardChain(track).nodes)) {
-      const share = engineOf(node).steps(node).reduce((sum, key) => sum + cost(key), 0)
+      const share = engineOf(node)
+        .steps(node)
+        .reduce((sum, key) => sum + cost(key), 0)
       if (share > (dearest?.share ?? 0)) dearest = { track, node, share }
     }
   }

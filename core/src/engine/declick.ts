@@ -14,7 +14,7 @@ const BLOCK_DECAY = pow(STEEPNESS_DECAY, BLOCK)
 
 const MIDDLE = (BLOCK - 1) / 2
 /** Sum of the squares of the distances of a block's frames from its middle. */
-const SPREAD = BLOCK * (BLOCK * BLOCK - 1) / 12
+const SPREAD = (BLOCK * (BLOCK * BLOCK - 1)) / 12
 
 // one side is healed after the other
 const past = new Float64Array(PAST)
@@ -28,7 +28,9 @@ class Side {
   private offset = FRACTION
   private slope = FRACTION
 
-  reset(): void { this.heard.fill(0) }
+  reset(): void {
+    this.heard.fill(0)
+  }
 
   keep(block: Float32Array): void {
     this.heard.set(block, this.older)

@@ -33,7 +33,10 @@ export interface Edge {
 }
 
 /** A draft together with its step, which keeps its type. */
-export interface Made<S extends Step> { readonly draft: Draft, readonly step: S }
+export interface Made<S extends Step> {
+  readonly draft: Draft
+  readonly step: S
+}
 
 /** Everything with a life, by key: kept from plan to plan. */
 export interface Kept {
@@ -62,7 +65,13 @@ export class PlanDraft {
   constructor(readonly kept: Kept) {}
 
   /** A step: the one that plays under this key where it is of that kind and fits, else a new one. */
-  add<S extends Step>(key: string, type: abstract new (...args: never[]) => S, fits: (s: S) => boolean, make: () => S, latency = 0): Made<S> {
+  add<S extends Step>(
+    key: string,
+    type: abstract new (...args: never[]) => S,
+    fits: (s: S) => boolean,
+    make: () => S,
+    latency = 0,
+  ): Made<S> {
     const old = stepAt(this.kept, key, type)
     const fresh = !(old && fits(old))
     const step = fresh ? make() : old
@@ -80,7 +89,10 @@ export class PlanDraft {
 
   /** Sets a field of a step, where it differs. */
   give<S extends Step, K extends keyof S>(made: Made<S>, name: K, value: S[K]): void {
-    if (made.step[name] !== value) this.change(made.draft, () => { made.step[name] = value })
+    if (made.step[name] !== value)
+      this.change(made.draft, () => {
+        made.step[name] = value
+      })
   }
 
   /** Has a step run after another, of which it reads what it knows already. */
@@ -89,17 +101,32 @@ export class PlanDraft {
   }
 
   /** Connects sound from one step to an input of another, which `set` takes without changing what plays. */
-  connect(draft: Draft, name: string, from: () => Draft | undefined, set: (input: AlignedInput) => void, o: { crossing?: boolean, id?: string, quiet?: boolean, before?: boolean } = {}): void {
+  connect(
+    draft: Draft,
+    name: string,
+    from: () => Draft | undefined,
+    set: (input: AlignedInput) => void,
+    o: { crossing?: boolean; id?: string; quiet?: boolean; before?: boolean } = {},
+  ): void {
     const key = `${draft.key}<${name}`
     draft.edges.push({
-      from, isFeedback: false, crossing: o.crossing ?? false, id: o.id ?? draft.key,
+      from,
+      isFeedback: false,
+      crossing: o.crossing ?? false,
+      id: o.id ?? draft.key,
       attach: (source, delay) => {
         const block = o.before ? (source.step as FaderStep).before : (source.step as SoundStep).out
         const old = this.kept.inputs.get(key)
         const same = old && old.source === block && old.delay === delay
         const input = same ? old : new AlignedInput(block, delay)
-        if (!same && !source.fresh) this.exchange.push(() => { input.remember() })
-        if (!same && !o.quiet && !draft.fresh) this.exchange.push(() => { draft.step.cut() })
+        if (!same && !source.fresh)
+          this.exchange.push(() => {
+            input.remember()
+          })
+        if (!same && !o.quiet && !draft.fresh)
+          this.exchange.push(() => {
+            draft.step.cut()
+          })
         this.inputs.set(key, input)
         set(input)
       },
@@ -107,11 +134,20 @@ export class PlanDraft {
   }
 
   /** Connects all that is added up in one place. */
-  meet(merge: Made<MergeStep>, ends: readonly Draft[], o: { selects?: boolean, crossing?: boolean } = {}): void {
+  meet(merge: Made<MergeStep>, ends: readonly Draft[], o: { selects?: boolean; crossing?: boolean } = {}): void {
     const { draft, step } = merge
     const selects = o.selects ?? false
     const inputs: AlignedInput[] = []
-    for (const end of ends) this.connect(draft, end.key, () => end, (i) => { inputs.push(i) }, { crossing: o.crossing })
+    for (const end of ends)
+      this.connect(
+        draft,
+        end.key,
+        () => end,
+        (i) => {
+          inputs.push(i)
+        },
+        { crossing: o.crossing },
+      )
     this.finishing.push(() => {
       const known = step.inputs
       if (selects === step.selects && sameItems(inputs, known)) return

@@ -53,7 +53,7 @@ export class EffectStep implements SoundStep {
   private readonly dryLeft: BlockDelay
   private readonly dryRight: BlockDelay
   private readonly dry = stereoBlock()
-  private readonly io: { in: StereoBlock, out: StereoBlock, side: StereoBlock, song: SongBlock, notes: NoteBlock, lanes: LaneBlocks }
+  private readonly io: { in: StereoBlock; out: StereoBlock; side: StereoBlock; song: SongBlock; notes: NoteBlock; lanes: LaneBlocks }
   private readonly values: Record<string, number> = {}
   /** Null before it was given any. */
   private data: Readonly<Record<string, unknown>> | undefined | null = null
@@ -74,8 +74,12 @@ export class EffectStep implements SoundStep {
   private readonly warmBlocks: number
 
   constructor(
-    readonly definition: EffectDefinition, readonly processor: EffectProcessor<ParamSpecs>, readonly params: ParamSet,
-    readonly latency: number, private readonly song: SongBlock, private readonly sampleRate: number,
+    readonly definition: EffectDefinition,
+    readonly processor: EffectProcessor<ParamSpecs>,
+    readonly params: ParamSet,
+    readonly latency: number,
+    private readonly song: SongBlock,
+    private readonly sampleRate: number,
   ) {
     this.guard = new Guard(sampleRate)
     // begun while playing, what gives echoes is fed softly, since they begin as its input does
@@ -87,9 +91,15 @@ export class EffectStep implements SoundStep {
     this.io = { in: this.out, out: this.out, side: this.out, song, notes: noNotes, lanes: params.laneBlocks }
   }
 
-  get peak(): number { return this.guard.peak }
-  get isOn(): boolean { return this.params.byName.on.block.value >= 0.5 }
-  get isHeard(): boolean { return this.isOn }
+  get peak(): number {
+    return this.guard.peak
+  }
+  get isOn(): boolean {
+    return this.params.byName.on.block.value >= 0.5
+  }
+  get isHeard(): boolean {
+    return this.isOn
+  }
 
   /** Takes its data where it has changed. */
   take(data: Readonly<Record<string, unknown>> | undefined, sound: AudioData | null): void {
@@ -101,7 +111,9 @@ export class EffectStep implements SoundStep {
   }
 
   /** Announces that its output will jump, as where items of its lanes come and go. */
-  cutOutput(): void { this.outputDeclick.cut(this.latency) }
+  cutOutput(): void {
+    this.outputDeclick.cut(this.latency)
+  }
 
   /** Hears some items of its lanes alone; none for all. */
   solo(items: readonly number[]): void {
@@ -120,7 +132,7 @@ export class EffectStep implements SoundStep {
     if (partTurn.start === 0 && partTurn.end === 0) return
     const difference = this.heardPart === 'difference'
     for (let i = 0; i < BLOCK; i++) {
-      const w = partTurn.start + (partTurn.end - partTurn.start) * (i + 1) / BLOCK
+      const w = partTurn.start + ((partTurn.end - partTurn.start) * (i + 1)) / BLOCK
       const l = difference ? out.left[i] - dry.left[i] : wet ? wet.left[i] : 0
       const r = difference ? out.right[i] - dry.right[i] : wet ? wet.right[i] : 0
       out.left[i] += w * (l - out.left[i])
@@ -145,7 +157,14 @@ export class EffectStep implements SoundStep {
     }
     const side = this.side ? this.side.read() : x
     if (guard.isWatching) guard.hear(peakOf(x))
-    const trailing = this.definition.trails === true && !this.isOn && params.byName.trails.live >= 0.5 && !this.isClean && !this.unheard && !this.leaving && !guard.held
+    const trailing =
+      this.definition.trails === true &&
+      !this.isOn &&
+      params.byName.trails.live >= 0.5 &&
+      !this.isClean &&
+      !this.unheard &&
+      !this.leaving &&
+      !guard.held
     const wanted = (this.isOn || trailing) && !this.unheard && !this.leaving && !guard.held
     // what begins from nothing gives its first sound late by its latency, and is faded in only then
     const warming = wanted && turn.end === 0 && this.warmed < this.warmBlocks
@@ -274,7 +293,9 @@ export class EffectStep implements SoundStep {
   /** The definition's tail in seconds by the values of this moment. */
   private tailNow(): number {
     const { definition } = this
-    return definition.tail ? definition.tail(this.valuesNow() as never, this.song.beatsPerFrame * this.sampleRate, this.data ?? undefined) : 0
+    return definition.tail
+      ? definition.tail(this.valuesNow() as never, this.song.beatsPerFrame * this.sampleRate, this.data ?? undefined)
+      : 0
   }
 
   private statedGain(): number {
@@ -320,7 +341,9 @@ export class EffectStep implements SoundStep {
     this.wake()
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }
 
 /** Whether there is nothing in a block. Sound shows at one of a few samples nearly always, so that the others need not be looked at. */

@@ -71,7 +71,14 @@ export class Engine {
   /** Of the plan that plays, or of the one that is being made. */
   private structure = ''
   /** A plan on its way: the project it is for as it is now, and as it was when what plays was last set. */
-  private next: { project: Project, readonly before: Project, readonly work: Planning, ready: NextPlan | null, wait: number, hurried: boolean } | null = null
+  private next: {
+    project: Project
+    readonly before: Project
+    readonly work: Planning
+    ready: NextPlan | null
+    wait: number
+    hurried: boolean
+  } | null = null
   private monitor: Monitor = openMonitor
   private armed = false
   private blocks = 0
@@ -83,7 +90,7 @@ export class Engine {
   private reportIn = 0
   /** Counts how often it has been worked out anew which live value stands where. */
   reports = 0
-  private probed: { fader: FaderStep, modulator: ModulatorStep | null } | null = null
+  private probed: { fader: FaderStep; modulator: ModulatorStep | null } | null = null
   private readonly silence = stereoBlock()
   private readonly values: Report
 
@@ -96,11 +103,17 @@ export class Engine {
   }
 
   /** Samples between the song and the mix. */
-  get latency(): number { return this.plan?.latency ?? 0 }
+  get latency(): number {
+    return this.plan?.latency ?? 0
+  }
   /** Links and sidechains that come a block late because they go round in a circle. */
-  get feedbackEdges(): readonly string[] { return this.plan?.feedbackEdges ?? [] }
+  get feedbackEdges(): readonly string[] {
+    return this.plan?.feedbackEdges ?? []
+  }
   /** Which live value stands where. */
-  get slots(): SlotMap { return this.values.slots }
+  get slots(): SlotMap {
+    return this.values.slots
+  }
 
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
@@ -119,7 +132,9 @@ export class Engine {
   }
 
   /** Whether a plan is on its way to take an edit of the structure into what plays. */
-  get planning(): boolean { return this.next !== null }
+  get planning(): boolean {
+    return this.next !== null
+  }
 
   /**
    * Takes an edited project while playing. Values glide from the next block on. Structure is exchanged without a click some
@@ -135,7 +150,8 @@ export class Engine {
     }
     this.structure = structure
     const staying = new Set<string>()
-    for (const track of project.tracks) for (const node of nodesIn(heardChain(track).nodes)) for (const key of engineOf(node).steps(node)) staying.add(key)
+    for (const track of project.tracks)
+      for (const node of nodesIn(heardChain(track).nodes)) for (const key of engineOf(node).steps(node)) staying.add(key)
     let someLeave = false
     for (const [key, step] of this.plan.steps) {
       if (step.leaving === undefined) continue
@@ -148,7 +164,9 @@ export class Engine {
   }
 
   /** Says that sound of the project has arrived or changed. */
-  audioChanged(): void { if (this.project) this.begin(this.next?.project ?? this.project, this.next?.wait ?? 0) }
+  audioChanged(): void {
+    if (this.project) this.begin(this.next?.project ?? this.project, this.next?.wait ?? 0)
+  }
 
   /** Armed: a live input is heard, and tracks are not delayed to each other. */
   arm(armed: boolean): void {
@@ -188,9 +206,15 @@ export class Engine {
   }
 
   /** Lets go of all that rings, with soft ends; what plays goes on. */
-  silenceAll(): void { this.fadeTo(() => { this.empty() }, true) }
+  silenceAll(): void {
+    this.fadeTo(() => {
+      this.empty()
+    }, true)
+  }
 
-  private empty(): void { if (this.plan) for (const step of this.plan.order) step.empty?.() }
+  private empty(): void {
+    if (this.plan) for (const step of this.plan.order) step.empty?.()
+  }
 
   /** Fades what is heard, does something, and fades in again or begins at once. */
   private fadeTo(then: () => void, back: boolean): void {
@@ -214,7 +238,14 @@ export class Engine {
   stop(cut = false): void {
     this.transport.playing = false
     // a start that waited for a fade is taken back
-    if (this.fade) this.fade = { ...this.fade, then: () => { this.empty() }, back: true }
+    if (this.fade)
+      this.fade = {
+        ...this.fade,
+        then: () => {
+          this.empty()
+        },
+        back: true,
+      }
     if (cut) this.silenceAll()
   }
 
@@ -259,7 +290,7 @@ export class Engine {
       this.report()
     }
   }
-  private readonly out: { left: Float32Array, right: Float32Array } = stereoBlock()
+  private readonly out: { left: Float32Array; right: Float32Array } = stereoBlock()
 
   private readonly howl = new HowlGuard()
 
@@ -306,7 +337,7 @@ export class Engine {
   }
 
   /** A fade to silence and what comes then; null for none. */
-  private fade: { at: number, way: number, readonly then: () => void, readonly back: boolean } | null = null
+  private fade: { at: number; way: number; readonly then: () => void; readonly back: boolean } | null = null
   /** Largest sample of the last block. */
   private heard = FRACTION
 
@@ -328,14 +359,27 @@ export class Engine {
   }
 
   private context(): CompileContext {
-    return { sampleRate: this.options.sampleRate, song: this.transport.song, input: this.input, audio: this.options.audio, compensate: !this.armed }
+    return {
+      sampleRate: this.options.sampleRate,
+      song: this.transport.song,
+      input: this.input,
+      audio: this.options.audio,
+      compensate: !this.armed,
+    }
   }
 
   /** Begins to make a plan in place of the one that plays, to be exchanged after `wait` blocks at the earliest. */
   private begin(project: Project, wait: number): void {
     const { plan } = this
     if (!plan) return
-    this.next = { project, before: this.next?.before ?? this.project ?? project, work: planning(project, this.context(), plan), ready: null, wait, hurried: false }
+    this.next = {
+      project,
+      before: this.next?.before ?? this.project ?? project,
+      work: planning(project, this.context(), plan),
+      ready: null,
+      wait,
+      hurried: false,
+    }
   }
 
   /** A block's share of the work on the next plan, and its exchange when it is there. */
@@ -413,28 +457,39 @@ export class Engine {
   }
 
   /** What the buffer of an effect holds; null where there is none. Between blocks; allocates. */
-  held(node: string): readonly [Float32Array, Float32Array] | null { return (this.plan && stepAt(this.plan, `node:${node}`, EffectStep)?.processor.held?.()) ?? null }
+  held(node: string): readonly [Float32Array, Float32Array] | null {
+    return (this.plan && stepAt(this.plan, `node:${node}`, EffectStep)?.processor.held?.()) ?? null
+  }
 
   /**
    * What goes into the chain of a track and what comes out of it, with the samples that this comes later, and those that what is heard
    * comes after the song; null where there is no such track.
    */
-  tap(track: string): { readonly dry: StereoBlock, readonly wet: StereoBlock, readonly latency: number, readonly heard: number } | null {
+  tap(track: string): { readonly dry: StereoBlock; readonly wet: StereoBlock; readonly latency: number; readonly heard: number } | null {
     const { plan } = this
-    const source = plan?.steps.get(`source:${track}`) ?? (plan && track === this.project?.tracks.at(-1)?.id ? plan.steps.get('sum') : undefined)
+    const source =
+      plan?.steps.get(`source:${track}`) ?? (plan && track === this.project?.tracks.at(-1)?.id ? plan.steps.get('sum') : undefined)
     const fader = plan && stepAt(plan, `track:${track}`, FaderStep)
     if (!plan || !source || !fader) return null
-    return { dry: (source as SoundStep).out, wet: fader.before, latency: (plan.arrivals.get(fader) ?? 0) - (plan.arrivals.get(source) ?? 0), heard: plan.latency + LOOK_AHEAD }
+    return {
+      dry: (source as SoundStep).out,
+      wet: fader.before,
+      latency: (plan.arrivals.get(fader) ?? 0) - (plan.arrivals.get(source) ?? 0),
+      heard: plan.latency + LOOK_AHEAD,
+    }
   }
 
   /** A person has seen that the guard cut a node, which may sound again. */
-  acknowledge(node: string): void { this.plan?.steps.get(`node:${node}`)?.guard?.release() }
+  acknowledge(node: string): void {
+    this.plan?.steps.get(`node:${node}`)?.guard?.release()
+  }
 
   /** Writes what is new of this block. */
   private report(): void {
     const { values } = this.telemetry
     if (this.blocks % (this.options.reportEvery ?? 1) === 0) this.values.write()
-    if (this.probed) this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
+    if (this.probed)
+      this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
     this.blocks++
     values[0] = this.transport.beat
     values[1] = this.transport.playing ? 1 : 0

@@ -51,7 +51,7 @@ export class FaderStep implements SoundStep {
     const { level, pan, mute, polarity } = params.blocks
     soundTurn.move(mute.value < 0.5 && !this.silenced)
     const gain0 = this.gainNow
-    const gain1 = this.gainNow = Math.abs(this.matchGain - gain0) < 1e-6 ? this.matchGain : gain0 + (this.matchGain - gain0) * 0.1
+    const gain1 = (this.gainNow = Math.abs(this.matchGain - gain0) < 1e-6 ? this.matchGain : gain0 + (this.matchGain - gain0) * 0.1)
     const w0 = soundTurn.start * gain0
     const w1 = soundTurn.end * gain1
     if (level.constant && pan.constant && (!polarity || polarity.constant) && w0 === w1) {
@@ -73,16 +73,31 @@ export class FaderStep implements SoundStep {
     this.gainNow = this.matchGain
   }
 
-  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+  }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }
 
 /** The general case: whatever of it moves. */
-function move(x: StereoBlock, levels: Float64Array, w0: number, w1: number, pans: Float64Array, signs: Float64Array | null, out: StereoBlock): void {
-  const inL = x.left, inR = x.right, outL = out.left, outR = out.right
+function move(
+  x: StereoBlock,
+  levels: Float64Array,
+  w0: number,
+  w1: number,
+  pans: Float64Array,
+  signs: Float64Array | null,
+  out: StereoBlock,
+): void {
+  const inL = x.left,
+    inR = x.right,
+    outL = out.left,
+    outR = out.right
   for (let i = 0; i < BLOCK; i++) {
-    const g = levels[i] * (w0 + (w1 - w0) * (i + 1) / BLOCK) * (signs ? signs[i] : 1)
+    const g = levels[i] * (w0 + ((w1 - w0) * (i + 1)) / BLOCK) * (signs ? signs[i] : 1)
     const p = pans[i]
     outL[i] = inL[i] * (p > 0 ? g * (1 - p) : g)
     outR[i] = inR[i] * (p < 0 ? g * (1 + p) : g)

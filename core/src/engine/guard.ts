@@ -41,13 +41,19 @@ export class Guard {
   }
 
   /** Whether the input matters now. */
-  get isWatching(): boolean { return this.held || this.isLoud }
+  get isWatching(): boolean {
+    return this.held || this.isLoud
+  }
 
   /** Whether the last block was so loud that the stated gain of the effect matters. */
-  get isLoud(): boolean { return this.peak > RUNAWAY }
+  get isLoud(): boolean {
+    return this.peak > RUNAWAY
+  }
 
   /** A person has seen that it tripped. */
-  release(): void { this.held = false }
+  release(): void {
+    this.held = false
+  }
 
   /** Takes the peak of the input of a block, while it {@link isWatching}; lets go of a held node once that has been quiet for long enough. */
   hear(input: number): void {

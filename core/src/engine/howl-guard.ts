@@ -35,7 +35,9 @@ export class HowlGuard {
   private since = 1e6
   gain = FRACTION
 
-  constructor() { this.reset() }
+  constructor() {
+    this.reset()
+  }
 
   reset(): void {
     this.in = this.out = this.before = 0
@@ -54,7 +56,14 @@ export class HowlGuard {
     const from = this.gain
     this.since++
     const { since } = this
-    this.gain = since <= DOWN ? 1 + (DIP - 1) * since / DOWN : since <= HOLD ? DIP : since <= HOLD + UP ? DIP + (1 - DIP) * (since - HOLD) / UP : 1
+    this.gain =
+      since <= DOWN
+        ? 1 + ((DIP - 1) * since) / DOWN
+        : since <= HOLD
+          ? DIP
+          : since <= HOLD + UP
+            ? DIP + ((1 - DIP) * (since - HOLD)) / UP
+            : 1
     if (from === 1 && this.gain === 1) return
     const step = (this.gain - from) / BLOCK
     for (let i = 0; i < BLOCK; i++) {

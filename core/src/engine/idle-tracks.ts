@@ -27,7 +27,14 @@ export class IdleTracks {
 
   /** Looks at a plan anew where it, its mutes or what is looked at have changed. Returns true where other steps may run than before. */
   update(plan: Plan, project: Project, monitor: Monitor): boolean {
-    const muted = project.tracks.filter((t) => t.kind !== 'mix' && (t.params.mute ?? 0) >= 0.5 && !project.links.some((l) => l.target.owner === t.id && l.target.param === 'mute')).map((t) => t.id)
+    const muted = project.tracks
+      .filter(
+        (t) =>
+          t.kind !== 'mix' &&
+          (t.params.mute ?? 0) >= 0.5 &&
+          !project.links.some((l) => l.target.owner === t.id && l.target.param === 'mute'),
+      )
+      .map((t) => t.id)
     const shown = monitor.probe && trackOf(project, monitor.probe.track)
     const key = `${muted.join()}/${shown?.id ?? ''}`
     if (plan === this.plan && key === this.key) return false

@@ -46,7 +46,14 @@ export class LinkState {
   private readonly lowestNote: number
 
   /** @param shift how far this index of a fan stands from the others, as a share of the way from `from` to `to` */
-  constructor(link: Link, source: ParamBlock, private readonly spec: ParamSpec, params: ParamSet, private readonly sampleRate: number, private readonly shift = 0) {
+  constructor(
+    link: Link,
+    source: ParamBlock,
+    private readonly spec: ParamSpec,
+    params: ParamSet,
+    private readonly sampleRate: number,
+    private readonly shift = 0,
+  ) {
     this.id = link.id
     this.source = source
     this.amount = params.blocks.amount
@@ -62,7 +69,9 @@ export class LinkState {
   }
 
   /** Whether it can go on in another plan. */
-  fits(params: ParamSet, spec: ParamSpec, shift: number): boolean { return this.amount === params.blocks.amount && this.spec === spec && this.shift === shift }
+  fits(params: ParamSet, spec: ParamSpec, shift: number): boolean {
+    return this.amount === params.blocks.amount && this.spec === spec && this.shift === shift
+  }
 
   /** Takes edited values; the ends glide there, and what cannot glide jumps, which the parameter makes up for. */
   set(link: Link): void {
@@ -97,7 +106,9 @@ export class LinkState {
   }
 
   /** Whether it follows this output. */
-  hears(source: ParamBlock): boolean { return this.source === source }
+  hears(source: ParamBlock): boolean {
+    return this.source === source
+  }
 
   /** @param source output of a modulator, in time with the sound that the parameter works on */
   connect(source: ParamBlock): void {
@@ -115,13 +126,22 @@ export class LinkState {
     this.jumped = false
   }
 
-  private get slewing(): boolean { return this.slewUp > 0 || this.slewDown > 0 }
+  private get slewing(): boolean {
+    return this.slewUp > 0 || this.slewDown > 0
+  }
 
   /** Whether anything moves in this block. */
   moves(): boolean {
     const { amount, source: output, slewing } = this
     const open = this.on.value >= 0.5 ? 1 : 0
-    if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant || amount.value !== this.lastAmount) return true
+    if (
+      this.from !== this.wantedFrom ||
+      this.to !== this.wantedTo ||
+      this.open !== open ||
+      !amount.constant ||
+      amount.value !== this.lastAmount
+    )
+      return true
     if (open * amount.value === 0 && !slewing) return false
     return !output.constant || slewing
   }
@@ -139,14 +159,26 @@ export class LinkState {
   /** While {@link steady}: what each value of the source is multiplied by, what is added, and those values. */
   scale = FRACTION
   offset = FRACTION
-  get values(): Float64Array { return this.source.values() }
+  get values(): Float64Array {
+    return this.source.values()
+  }
 
   /** Whether in this block its distances are a straight function of the source, for a base that stands still. Then nothing else is to be done. */
   steady(base: number): boolean {
     const { amount, shift } = this
     const open = this.on.value >= 0.5 ? 1 : 0
-    if (this.from !== this.wantedFrom || this.to !== this.wantedTo || this.open !== open || !amount.constant
-      || this.curve !== 0 || this.inUnit || this.quantise || this.slewing || shift !== 0) return false
+    if (
+      this.from !== this.wantedFrom ||
+      this.to !== this.wantedTo ||
+      this.open !== open ||
+      !amount.constant ||
+      this.curve !== 0 ||
+      this.inUnit ||
+      this.quantise ||
+      this.slewing ||
+      shift !== 0
+    )
+      return false
     this.lastAmount = amount.value
     this.scale = (this.to - this.from) * amount.value * open
     this.offset = (this.floating ? this.from : this.from - base) * amount.value * open
@@ -162,10 +194,12 @@ export class LinkState {
       for (let i = 0; i < BLOCK; i++) places[i] += offset + scale * x[i]
       return
     }
-    const from0 = this.from, to0 = this.to, open0 = this.open
-    const from1 = this.from = near(from0, this.wantedFrom, glide)
-    const to1 = this.to = near(to0, this.wantedTo, glide)
-    const open1 = this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide)
+    const from0 = this.from,
+      to0 = this.to,
+      open0 = this.open
+    const from1 = (this.from = near(from0, this.wantedFrom, glide))
+    const to1 = (this.to = near(to0, this.wantedTo, glide))
+    const open1 = (this.open = near(open0, this.on.value >= 0.5 ? 1 : 0, glide))
     this.lastAmount = amount.constant ? amount.value : NaN
     const amounts = amount.values()
     const { curve, shift, floating, inUnit, quantise } = this
@@ -184,7 +218,9 @@ export class LinkState {
       y[i] = place * amounts[i] * (open0 + (open1 - open0) * t)
     }
     // what is off stands where its base is, on a note or not
-    if (quantise && (open0 > 0 || open1 > 0)) for (let i = 0; i < BLOCK; i++) if (amounts[i] !== 0) y[i] = this.quantised(y[i], base0 + (base1 - base0) * (i + 1) / BLOCK, quantise)
+    if (quantise && (open0 > 0 || open1 > 0))
+      for (let i = 0; i < BLOCK; i++)
+        if (amounts[i] !== 0) y[i] = this.quantised(y[i], base0 + ((base1 - base0) * (i + 1)) / BLOCK, quantise)
     if (slewing) {
       // times are those of the whole way between the two ends
       const way = Math.max(1e-6, Math.abs(to1 - from1))

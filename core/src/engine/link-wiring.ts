@@ -14,7 +14,10 @@ import { ParamsStep } from './params-step'
 import type { Step } from './step'
 
 /** What says how many items the lanes of an owner have. */
-export interface Lanes { readonly specs?: LaneSpecs, readonly values?: LaneValues }
+export interface Lanes {
+  readonly specs?: LaneSpecs
+  readonly values?: LaneValues
+}
 
 /** Connects the links of a project to the parameters of a plan that is being made. */
 export class LinkWiring {
@@ -26,7 +29,13 @@ export class LinkWiring {
   private readonly delays = new Map<ModulatorStep, DelayedOutput[]>()
 
   /** @param copy gives a link's own copy of its modulator for one item of so many of a lane */
-  constructor(private readonly plan: PlanDraft, links: readonly Link[], private readonly sampleRate: number, private readonly seedOf: (id: string) => number, private readonly copy: (link: Link, index: number, count: number) => () => Draft | undefined) {
+  constructor(
+    private readonly plan: PlanDraft,
+    links: readonly Link[],
+    private readonly sampleRate: number,
+    private readonly seedOf: (id: string) => number,
+    private readonly copy: (link: Link, index: number, count: number) => () => Draft | undefined,
+  ) {
     for (const link of links) {
       const list = this.byOwner.get(link.target.owner)
       if (list) list.push(link)
@@ -39,12 +48,14 @@ export class LinkWiring {
     const { params } = made.step
     if (!params) return made
     this.params.set(owner, params)
-    this.waiting.push(() => { this.wire(made.draft, owner, params, lanes) })
+    this.waiting.push(() => {
+      this.wire(made.draft, owner, params, lanes)
+    })
     return made
   }
 
   /** Connects what waits, an owner with each piece. */
-  * connect(): Generator<void, void> {
+  *connect(): Generator<void, void> {
     // linked links are owners themselves, and come to the list meanwhile
     for (const wire of this.waiting) {
       yield
@@ -66,7 +77,9 @@ export class LinkWiring {
   }
 
   /** All delayed outputs of a modulator that this plan wants. */
-  delaysOf(step: ModulatorStep): readonly DelayedOutput[] { return this.delays.get(step) ?? noDelays }
+  delaysOf(step: ModulatorStep): readonly DelayedOutput[] {
+    return this.delays.get(step) ?? noDelays
+  }
 
   private wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes): void {
     const { plan, sampleRate } = this
@@ -85,7 +98,10 @@ export class LinkWiring {
         const key = many ? `${link.id}#${i}` : link.id
         const shift = many && link.fan ? link.fan.random * (valueAt(this.seedOf(link.id), i) - 0.5) : 0
         draft.edges.push({
-          id: link.id, from, isFeedback: false, crossing: false,
+          id: link.id,
+          from,
+          isFeedback: false,
+          crossing: false,
           attach: (source, delay) => {
             const spec = specAt(set, lanes, path)
             if (!spec) return
@@ -103,13 +119,23 @@ export class LinkWiring {
       }
     }
     if (!this.byOwner.has(owner) && !set.linked) return
-    plan.finishing.push(() => { if (!set.hasShape(lanes.values) || !set.isLinked(byParam)) plan.change(draft, () => { set.link(byParam) }) })
+    plan.finishing.push(() => {
+      if (!set.hasShape(lanes.values) || !set.isLinked(byParam))
+        plan.change(draft, () => {
+          set.link(byParam)
+        })
+    })
   }
 
   /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
   private addLinkStep(link: Link): ParamSet {
     const values = { amount: link.amount, on: link.on ? 1 : 0 }
-    const made = this.plan.add(`link:${link.id}`, ParamsStep, () => true, () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)))
+    const made = this.plan.add(
+      `link:${link.id}`,
+      ParamsStep,
+      () => true,
+      () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)),
+    )
     return this.own(made, link.id).step.params
   }
 }
@@ -119,7 +145,9 @@ function specAt(set: ParamSet, lanes: Lanes, path: string): ParamSpec | undefine
   const place = lanePlace(path)
   if (!place) return set.specs[path]
   const spec = lanes.specs?.[place.lane]
-  return spec && place.index !== undefined && place.index < laneItems(spec, lanes.values?.[place.lane]).length ? spec.params[place.param] : undefined
+  return spec && place.index !== undefined && place.index < laneItems(spec, lanes.values?.[place.lane]).length
+    ? spec.params[place.param]
+    : undefined
 }
 
 const noLanes: Lanes = {}

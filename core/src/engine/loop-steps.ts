@@ -46,7 +46,10 @@ export class LoopHeadStep implements SoundStep {
   private readonly into = new Float64Array(BLOCK)
   private readonly roundPeak = new Float64Array(1)
 
-  constructor(readonly params: ParamSet, private readonly context: CompileContext) {
+  constructor(
+    readonly params: ParamSet,
+    private readonly context: CompileContext,
+  ) {
     const { sampleRate } = context
     const longest = LOOP_LONGEST * sampleRate
     this.line = new StereoDelayLine(longest + BLOCK, 6, BLOCK)
@@ -81,24 +84,30 @@ export class LoopHeadStep implements SoundStep {
     }
     this.dcL.process(readL)
     this.dcR.process(readR)
-    if (state[4] !== p.lowCut.value) state[5] = onePoleWeight(state[4] = p.lowCut.value, sampleRate)
-    if (state[6] !== p.highCut.value) state[7] = onePoleWeight(state[6] = p.highCut.value, sampleRate)
+    if (state[4] !== p.lowCut.value) state[5] = onePoleWeight((state[4] = p.lowCut.value), sampleRate)
+    if (state[6] !== p.highCut.value) state[7] = onePoleWeight((state[6] = p.highCut.value), sampleRate)
     const low = p.lowCut.value > 20.001 ? state[5] : 0
     const high = p.highCut.value < 19_999 ? state[7] : 1
-    let lowL = state[0], lowR = state[1], highL = state[2], highR = state[3]
-    const backs = p.feedback.values(), drives = p.saturation.values(), feeds = p.feed.values()
+    let lowL = state[0],
+      lowR = state[1],
+      highL = state[2],
+      highR = state[3]
+    const backs = p.feedback.values(),
+      drives = p.saturation.values(),
+      feeds = p.feed.values()
     const x = this.declick.process(this.input.read())
     const openFrom = state[8]
-    const open = state[8] = openFrom + 0.15 * ((p.on.value >= 0.5 ? 1 : 0) - openFrom)
+    const open = (state[8] = openFrom + 0.15 * ((p.on.value >= 0.5 ? 1 : 0) - openFrom))
     this.begun.move(true)
-    const fedFrom = this.begun.start, fedStep = (this.begun.end - fedFrom) / BLOCK
+    const fedFrom = this.begun.start,
+      fedStep = (this.begun.end - fedFrom) / BLOCK
     let peak = 0
     for (let i = 0; i < BLOCK; i++) {
       lowL += low * (readL[i] - lowL)
       lowR += low * (readR[i] - lowR)
       highL += high * (readL[i] - lowL * (low > 0 ? 1 : 0) - highL)
       highR += high * (readR[i] - lowR * (low > 0 ? 1 : 0) - highR)
-      const g = backs[i] * (openFrom + (open - openFrom) * (i + 1) / BLOCK)
+      const g = backs[i] * (openFrom + ((open - openFrom) * (i + 1)) / BLOCK)
       const l = held(g * highL, drives[i])
       const r = held(g * highR, drives[i])
       const size = Math.max(Math.abs(l), Math.abs(r))
@@ -152,7 +161,9 @@ export class LoopHeadStep implements SoundStep {
     this.state[8] = this.params.byName.on.block.value >= 0.5 ? 1 : 0
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }
 
 /** As it is up to 0 dBFS and then ever softer, so that no loop grows without end; driven, soft from the start. */
@@ -176,13 +187,20 @@ export class LoopTailStep implements SoundStep {
   private readonly declick = new Declick()
   private readonly turn = new Switch()
 
-  constructor(readonly head: LoopHeadStep, sampleRate: number) {
+  constructor(
+    readonly head: LoopHeadStep,
+    sampleRate: number,
+  ) {
     this.guard = new Guard(sampleRate)
     this.turn.jump(true)
   }
 
-  get peak(): number { return this.guard.peak }
-  get params(): ParamSet { return this.head.params }
+  get peak(): number {
+    return this.guard.peak
+  }
+  get params(): ParamSet {
+    return this.head.params
+  }
 
   run(): void {
     const { head, out, turn, guard } = this
@@ -218,5 +236,7 @@ export class LoopTailStep implements SoundStep {
     this.turn.jump(this.params.byName.on.block.value >= 0.5 && !this.unheard)
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }

@@ -27,7 +27,12 @@ export class MergeStep implements SoundStep {
   private law = -1
 
   /** @param shared whether another step works the parameters out */
-  constructor(readonly params: ParamSet | null, private readonly shared = false) { this.turn.jump(true) }
+  constructor(
+    readonly params: ParamSet | null,
+    private readonly shared = false,
+  ) {
+    this.turn.jump(true)
+  }
 
   run(): void {
     const { params, sum, out, turn } = this
@@ -88,8 +93,12 @@ export class MergeStep implements SoundStep {
     this.law = -1
   }
 
-  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+  }
 
   /** @param within samples after which what arrives is whole again */
-  cut(within = 0): void { this.declick.cut(within) }
+  cut(within = 0): void {
+    this.declick.cut(within)
+  }
 }

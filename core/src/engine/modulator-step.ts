@@ -7,7 +7,10 @@ import type { ParamSet } from './param-set'
 import { type Step, writeReadouts } from './step'
 
 /** An output of a modulator, and what it is so many frames later. */
-export interface DelayedOutput { readonly source: ParamBlock, readonly delay: OutputDelay }
+export interface DelayedOutput {
+  readonly source: ParamBlock
+  readonly delay: OutputDelay
+}
 
 /** One modulator at work. A copy of it within a fan reads the parameters of the first, which updates them. */
 export class ModulatorStep implements Step {
@@ -16,7 +19,14 @@ export class ModulatorStep implements Step {
   /** Outputs of other modulators that it works on, in time with its own: one for each slot of the definition, null where it is empty. */
   inputs: (ParamBlock | null)[]
   notes: NoteBlock = noNotes
-  private readonly io: { outputs: readonly ParamBlock[], side: StereoBlock, song: SongBlock, inputs: (ParamBlock | null)[], notes: NoteBlock, lanes: LaneBlocks }
+  private readonly io: {
+    outputs: readonly ParamBlock[]
+    side: StereoBlock
+    song: SongBlock
+    inputs: (ParamBlock | null)[]
+    notes: NoteBlock
+    lanes: LaneBlocks
+  }
   /** Monitor state, never part of a render: what it gives stands still so that others are heard alone. It goes on unheard, and misses no note. */
   held = false
   private readonly unheard: readonly ParamBlock[]
@@ -25,17 +35,27 @@ export class ModulatorStep implements Step {
   /** Its outputs as they are where sound comes late; shared by all that want one as late. */
   delays: readonly DelayedOutput[] = []
 
-  constructor(readonly definition: ModulatorDefinition, readonly processor: ModulatorProcessor<ParamSpecs>, readonly params: ParamSet, song: SongBlock, private readonly copied = false) {
+  constructor(
+    readonly definition: ModulatorDefinition,
+    readonly processor: ModulatorProcessor<ParamSpecs>,
+    readonly params: ParamSet,
+    song: SongBlock,
+    private readonly copied = false,
+  ) {
     this.outputs = definition.outputs.map(() => new ParamBlock(0))
     this.unheard = definition.outputs.map(() => new ParamBlock(0))
     // copies within a fan show nothing of their own
-    this.tells = copied ? nothing : [...definition.outputs.map((name, i) => (i === 0 ? '' : `.${name}`)), ...(definition.readouts ?? []).map((name) => `read:${name}`)]
+    this.tells = copied
+      ? nothing
+      : [...definition.outputs.map((name, i) => (i === 0 ? '' : `.${name}`)), ...(definition.readouts ?? []).map((name) => `read:${name}`)]
     this.inputs = (definition.inputs ?? []).map(() => null)
     this.io = { outputs: this.outputs, side: silence, song, inputs: this.inputs.map(() => null), notes: noNotes, lanes: params.laneBlocks }
   }
 
   /** Keeps time while nobody hears its track, unless it listens to sound, which is not made then. */
-  get keepsTime(): boolean { return this.listens === null }
+  get keepsTime(): boolean {
+    return this.listens === null
+  }
 
   /** Takes its data where it has changed. */
   take(data: Readonly<Record<string, unknown>> | undefined): void {

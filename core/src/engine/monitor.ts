@@ -21,18 +21,29 @@ export interface Monitor {
   /** Node after which the rest of its chain is left out. */
   readonly upTo: string | null
   /** Effect of which only the wet signal is heard, or only what it adds; what comes after it in its chain is left out. */
-  readonly part: { readonly node: string, readonly what: 'wet' | 'difference' } | null
+  readonly part: { readonly node: string; readonly what: 'wet' | 'difference' } | null
   /** Items of an effect's lanes heard alone: bands of an EQ. */
-  readonly items: { readonly node: string, readonly chosen: readonly number[] } | null
+  readonly items: { readonly node: string; readonly chosen: readonly number[] } | null
   /** Level-matching factor of the selected track, linear. */
-  readonly match: { readonly track: string, readonly gain: number } | null
+  readonly match: { readonly track: string; readonly gain: number } | null
   /** Modulator heard alone: what all others give that are not moved by hand stands still. */
   readonly alone: string | null
   /** What the listening panel shows. */
-  readonly probe: { readonly track: string, readonly modulator: string | null } | null
+  readonly probe: { readonly track: string; readonly modulator: string | null } | null
 }
 
-export const openMonitor: Monitor = { soloTracks: [], unheardTrack: null, soloBranches: [], dryTrack: null, upTo: null, part: null, items: null, match: null, alone: null, probe: null }
+export const openMonitor: Monitor = {
+  soloTracks: [],
+  unheardTrack: null,
+  soloBranches: [],
+  dryTrack: null,
+  upTo: null,
+  part: null,
+  items: null,
+  match: null,
+  alone: null,
+  probe: null,
+}
 
 /** Has a plan heard as the monitor says. */
 export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): void {
@@ -48,7 +59,9 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
       fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
     }
     const sum = stepAt(plan, track.kind === 'mix' ? 'sum' : `source:${track.id}`, SumStep)
-    sum?.close(new Set(ways.flatMap((way) => (way.to !== track.id || isOpen(way) ? [] : [way.send ? `send:${way.send.id}` : `track:${way.from}`]))))
+    sum?.close(
+      new Set(ways.flatMap((way) => (way.to !== track.id || isOpen(way) ? [] : [way.send ? `send:${way.send.id}` : `track:${way.from}`]))),
+    )
     hearNodes(heardChain(track).nodes, plan, monitor, false)
   }
   for (const [key, step] of plan.steps) {

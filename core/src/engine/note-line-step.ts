@@ -53,7 +53,12 @@ export class NoteLineStep implements Step {
   /** Place in the song at which the line is read, frame by frame. */
   private readonly reads = new Float64Array(BLOCK)
 
-  constructor(private readonly song: SongBlock, private readonly sampleRate: number) { this.liveBend = 0.5 }
+  constructor(
+    private readonly song: SongBlock,
+    private readonly sampleRate: number,
+  ) {
+    this.liveBend = 0.5
+  }
 
   /** Takes edited notes; those that sound go on to their ends. */
   set({ line, noteOffset, arpeggio }: NotesOf): void {
@@ -147,11 +152,12 @@ export class NoteLineStep implements Step {
       let at = song.frames[i] - late
       if (song.frames[i] < song.loopEnd) {
         if (at >= song.loopEnd) at -= song.loopEnd - song.loopStart
-        else if (late > 0 && at < song.loopStart && (this.jumped && (song.jump < 0 || i >= song.jump)) && song.frames[i] >= song.loopStart) at += song.loopEnd - song.loopStart
+        else if (late > 0 && at < song.loopStart && this.jumped && (song.jump < 0 || i >= song.jump) && song.frames[i] >= song.loopStart)
+          at += song.loopEnd - song.loopStart
       }
       reads[i] = at * song.beatsPerFrame
       if (i === 0 && reads[0] < this.played) this.played = NaN
-      if (i > 0 && (reads[i] < reads[i - 1] || i === song.jump && late === 0)) {
+      if (i > 0 && (reads[i] < reads[i - 1] || (i === song.jump && late === 0))) {
         this.playStretch(from, i)
         this.played = NaN
         from = i

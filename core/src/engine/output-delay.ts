@@ -11,7 +11,9 @@ export class OutputDelay {
   /** Made while playing: begins with what would have come before. */
   private fresh = true
 
-  constructor(readonly frames: number) { this.ring = new Float64Array(frames) }
+  constructor(readonly frames: number) {
+    this.ring = new Float64Array(frames)
+  }
 
   reset(): void {
     this.fresh = false

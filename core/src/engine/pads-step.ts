@@ -12,7 +12,9 @@ export class PadsStep implements SoundStep {
   private chosen: readonly StereoBlock[] = []
   private readonly declick = new Declick()
 
-  get pads(): readonly StereoBlock[] { return this.chosen }
+  get pads(): readonly StereoBlock[] {
+    return this.chosen
+  }
   set pads(pads: readonly StereoBlock[]) {
     this.chosen = pads
     this.declick.cut()
@@ -28,9 +30,15 @@ export class PadsStep implements SoundStep {
     this.peak = peakOf(out)
   }
 
-  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+  }
 
-  reset(): void { this.declick.reset() }
+  reset(): void {
+    this.declick.reset()
+  }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }

@@ -7,7 +7,10 @@ import { ParamState } from './param-state'
 
 type Values = Readonly<Record<string, number>>
 const none: readonly LinkState[] = []
-interface Entry { readonly state: ParamState, readonly read: (values: Values, lanes: LaneValues | undefined) => number }
+interface Entry {
+  readonly state: ParamState
+  readonly read: (values: Values, lanes: LaneValues | undefined) => number
+}
 
 /** The parameters of one owner: those of its own by name, those of its lanes by index, and all in a list to be updated. */
 export class ParamSet {
@@ -29,9 +32,18 @@ export class ParamSet {
   private awakeCount = 0
   private entries: Entry[] = []
   private readonly plain: readonly (readonly [string, Entry])[]
-  private readonly items: Record<string, { readonly names: readonly (readonly [string, Entry])[], readonly blocks: Record<string, ParamBlock> }[]> = {}
+  private readonly items: Record<
+    string,
+    { readonly names: readonly (readonly [string, Entry])[]; readonly blocks: Record<string, ParamBlock> }[]
+  > = {}
 
-  constructor(readonly specs: ParamSpecs, values: Values, private readonly sampleRate: number, private readonly laneSpecs: LaneSpecs = {}, lanes?: LaneValues) {
+  constructor(
+    readonly specs: ParamSpecs,
+    values: Values,
+    private readonly sampleRate: number,
+    private readonly laneSpecs: LaneSpecs = {},
+    lanes?: LaneValues,
+  ) {
     this.plain = Object.entries(specs).map(([name, spec]) => {
       const entry = this.entry(spec, values[name] ?? spec.default, (v) => v[name] ?? spec.default)
       this.blocks[name] = entry.state.block
@@ -47,7 +59,7 @@ export class ParamSet {
     const named = [...this.plain]
     for (const [lane, spec] of Object.entries(this.laneSpecs)) {
       const stored = laneItems(spec, lanes?.[lane])
-      const items = this.items[lane] ??= []
+      const items = (this.items[lane] ??= [])
       items.length = Math.min(items.length, stored.length)
       for (let i = items.length; i < stored.length; i++) {
         const blocks: Record<string, ParamBlock> = {}
@@ -96,7 +108,9 @@ export class ParamSet {
     this.wake()
   }
 
-  get laneBlocks(): LaneBlocks { return this.lanes }
+  get laneBlocks(): LaneBlocks {
+    return this.lanes
+  }
 
   set(values: Values, lanes?: LaneValues): void {
     for (const { state, read } of this.entries) state.set(read(values, lanes))
@@ -104,7 +118,9 @@ export class ParamSet {
   }
 
   /** Lets what moves go to wherever its links will have it without a step. */
-  soften(): void { for (const state of this.all) state.soften() }
+  soften(): void {
+    for (const state of this.all) state.soften()
+  }
 
   update(): void {
     const { awake, awakeCount } = this

@@ -30,7 +30,11 @@ export class ParamState {
   jumped = false
   private readonly exchanged: boolean
 
-  constructor(readonly spec: ParamSpec, value: number, sampleRate: number) {
+  constructor(
+    readonly spec: ParamSpec,
+    value: number,
+    sampleRate: number,
+  ) {
     this.base = value
     this.live = this.baseNormalized = this.glided = toNormalized(spec, value)
     this.block = new ParamBlock(insideOf(spec, value))
@@ -46,7 +50,9 @@ export class ParamState {
     this.baseNormalized = toNormalized(this.spec, value)
   }
 
-  hasLinks(links: readonly LinkState[]): boolean { return links.length === this.links.length && links.every((l, i) => l === this.links[i]) }
+  hasLinks(links: readonly LinkState[]): boolean {
+    return links.length === this.links.length && links.every((l, i) => l === this.links[i])
+  }
 
   setLinks(links: readonly LinkState[]): void {
     if (this.hasLinks(links)) return
@@ -54,7 +60,9 @@ export class ParamState {
     this.relinked = true
   }
 
-  soften(): void { if (this.links.length > 0) this.relinked = true }
+  soften(): void {
+    if (this.links.length > 0) this.relinked = true
+  }
 
   /** To the base at once, as at the start of playing. */
   reset(): void {
@@ -132,7 +140,8 @@ export class ParamState {
   private straight(base: number): boolean {
     const { links } = this
     if (links.length > 2 || !links[0].steady(base) || (links.length === 2 && !links[1].steady(base))) return false
-    const a = links[0].values, s = links[0].scale
+    const a = links[0].values,
+      s = links[0].scale
     if (links.length === 1) {
       const start = base + links[0].offset
       for (let i = 0; i < BLOCK; i++) {
@@ -140,7 +149,8 @@ export class ParamState {
         normalized[i] = Math.min(1, Math.max(0, x))
       }
     } else {
-      const b = links[1].values, t = links[1].scale
+      const b = links[1].values,
+        t = links[1].scale
       const start = base + links[0].offset + links[1].offset
       for (let i = 0; i < BLOCK; i++) {
         const x = start + s * a[i] + t * b[i]

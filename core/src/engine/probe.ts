@@ -11,7 +11,10 @@ export class Probe {
   private readonly peakR = new TruePeakMeter()
   private at = 0
 
-  constructor(sampleRate: number, private readonly memory: TelemetryMemory) {
+  constructor(
+    sampleRate: number,
+    private readonly memory: TelemetryMemory,
+  ) {
     this.dry = new LoudnessMeter(sampleRate)
     this.wet = new LoudnessMeter(sampleRate)
   }
@@ -23,7 +26,9 @@ export class Probe {
     this.peakR.reset()
   }
 
-  get truePeak(): number { return Math.max(this.peakL.peak, this.peakR.peak) }
+  get truePeak(): number {
+    return Math.max(this.peakL.peak, this.peakR.peak)
+  }
 
   process(dry: StereoBlock, wet: StereoBlock, modulator: ParamBlock | null): void {
     this.dry.process(dry.left, dry.right)

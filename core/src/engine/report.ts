@@ -8,7 +8,10 @@ import { SLOTS, SlotMap } from './telemetry'
 const ENOUGH = SLOTS * 0.75
 
 /** A step and the places of what it says of itself; a place is −1 where there was no room. */
-interface Teller { readonly step: Step, readonly slots: readonly number[] }
+interface Teller {
+  readonly step: Step
+  readonly slots: readonly number[]
+}
 
 /** The live values of what plays: levels, places of parameters, outputs of modulators and what processors say of themselves. */
 export class Report {
@@ -29,7 +32,7 @@ export class Report {
     for (const [key, step] of plan.steps) {
       if (!step.tells || step.tells.length === 0) continue
       let teller = this.known.get(step)
-      if (!teller) this.known.set(step, teller = { step, slots: step.tells.map((name) => slots.of(slotKey(key, name))) })
+      if (!teller) this.known.set(step, (teller = { step, slots: step.tells.map((name) => slots.of(slotKey(key, name))) }))
       if (awake.has(step)) this.tellers.push(teller)
       // what does not run flows no more; the rest of what it says stays as it was
       else if (step.tells[0] === 'peak' && teller.slots[0] >= 0) values[teller.slots[0]] = 0
@@ -42,7 +45,10 @@ export class Report {
     }
     if (!costs) return
     const keys = new Map([...plan.steps].map(([key, step]) => [step, key]))
-    costs.follow(running, Int32Array.from(running, (step) => slots.of(`cost:${keys.get(step) ?? ''}`)))
+    costs.follow(
+      running,
+      Int32Array.from(running, (step) => slots.of(`cost:${keys.get(step) ?? ''}`)),
+    )
     for (const [key, step] of plan.steps) if (!awake.has(step)) values[slots.of(`cost:${key}`)] = 0
   }
 

@@ -16,7 +16,9 @@ export class SendStep implements SoundStep {
   private readonly declick = new Declick()
   private readonly turn = new Switch()
 
-  constructor(readonly params: ParamSet) { this.turn.jump(true) }
+  constructor(readonly params: ParamSet) {
+    this.turn.jump(true)
+  }
 
   run(): void {
     const { params, out, turn } = this
@@ -37,7 +39,9 @@ export class SendStep implements SoundStep {
     this.peak = peakOf(out)
   }
 
-  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+  }
 
   reset(): void {
     this.params.reset()
@@ -46,5 +50,7 @@ export class SendStep implements SoundStep {
     this.turn.jump(this.params.blocks.on.value >= 0.5)
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }

@@ -25,26 +25,54 @@ export class SourceStep implements SoundStep {
   /** The track that it listens to. */
   side: AlignedInput | null = null
   private known: readonly (AudioData | null)[] = noSounds
-  private readonly io: { out: StereoBlock, outputs: readonly StereoBlock[], song: SongBlock, audio: AudioData | null, sounds: readonly (AudioData | null)[], side: StereoBlock, input: StereoBlock, notes: NoteBlock, lanes: LaneBlocks }
+  private readonly io: {
+    out: StereoBlock
+    outputs: readonly StereoBlock[]
+    song: SongBlock
+    audio: AudioData | null
+    sounds: readonly (AudioData | null)[]
+    side: StereoBlock
+    input: StereoBlock
+    notes: NoteBlock
+    lanes: LaneBlocks
+  }
 
   constructor(
-    readonly definition: SourceDefinition, private readonly processor: SourceProcessor<ParamSpecs>,
-    readonly params: ParamSet, readonly latency: number, song: SongBlock, input: StereoBlock,
+    readonly definition: SourceDefinition,
+    private readonly processor: SourceProcessor<ParamSpecs>,
+    readonly params: ParamSet,
+    readonly latency: number,
+    song: SongBlock,
+    input: StereoBlock,
   ) {
     this.outputs = [this.out, ...(definition.outputs ?? []).map(() => stereoBlock())]
     this.declicks = this.outputs.map(() => new Declick())
     this.tells = ['peak', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
-    this.io = { out: this.out, outputs: this.outputs, song, audio: null, sounds: noSounds, side: silence, input, notes: noNotes, lanes: params.laneBlocks }
+    this.io = {
+      out: this.out,
+      outputs: this.outputs,
+      song,
+      audio: null,
+      sounds: noSounds,
+      side: silence,
+      input,
+      notes: noNotes,
+      lanes: params.laneBlocks,
+    }
   }
 
-  get audio(): AudioData | null { return this.sound }
+  get audio(): AudioData | null {
+    return this.sound
+  }
   set audio(sound: AudioData | null) {
     if (sound === this.sound) return
     this.sound = sound
     this.cut()
   }
 
-  get sounds(): readonly (AudioData | null)[] { return this.known }
+  get sounds(): readonly (AudioData | null)[] {
+    return this.known
+  }
   set sounds(sounds: readonly (AudioData | null)[]) {
     if (sameItems(sounds, this.known)) return
     this.known = sounds
@@ -99,7 +127,9 @@ export class SourceStep implements SoundStep {
     for (const declick of this.declicks) declick.reset()
   }
 
-  cut(): void { for (let k = 0; k < this.declicks.length; k++) this.declicks[k].cut() }
+  cut(): void {
+    for (let k = 0; k < this.declicks.length; k++) this.declicks[k].cut()
+  }
 }
 
 const noNotes = noteBlock()

@@ -15,7 +15,12 @@ export class StepCosts {
   private turn = 0
   private readonly slotMs: number
 
-  constructor(private readonly clock: Clock, sampleRate: number) { this.slotMs = BLOCK / sampleRate * 1000 }
+  constructor(
+    private readonly clock: Clock,
+    sampleRate: number,
+  ) {
+    this.slotMs = (BLOCK / sampleRate) * 1000
+  }
 
   /** Takes the steps that run from now on, and where among the live values the cost of each stands; allocates. */
   follow(order: readonly Step[], slots: Int32Array): void {

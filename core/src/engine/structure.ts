@@ -14,10 +14,15 @@ export function structureOf(project: Project): string {
   return `${project.seed}/${tracks.join('/')}/${sends}/${remembered(linkTexts, project.links, 0, linksText)}`
 }
 
-const trackTexts = new WeakMap<Track, { rate: number, text: string }>()
-const linkTexts = new WeakMap<readonly Link[], { rate: number, text: string }>()
+const trackTexts = new WeakMap<Track, { rate: number; text: string }>()
+const linkTexts = new WeakMap<readonly Link[], { rate: number; text: string }>()
 
-function remembered<T extends object>(known: WeakMap<T, { rate: number, text: string }>, of: T, rate: number, make: (of: T, rate: number) => string): string {
+function remembered<T extends object>(
+  known: WeakMap<T, { rate: number; text: string }>,
+  of: T,
+  rate: number,
+  make: (of: T, rate: number) => string,
+): string {
   const old = known.get(of)
   if (old?.rate === rate) return old.text
   const text = make(of, rate)
@@ -27,11 +32,21 @@ function remembered<T extends object>(known: WeakMap<T, { rate: number, text: st
 
 function trackText(t: Track, rate: number): string {
   const nodes = (list: readonly ChainNode[]): string => list.map((n) => kindOf(n).structure(n, rate, nodes)).join()
-  const lanes = (o: Modulator | Source): string => (o.lanes ? Object.entries(o.lanes).map(([k, items]) => `${k}${items.length}`).join() : '')
-  const modulator = (m: Modulator): string => `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${heard(m.listens)}`
+  const lanes = (o: Modulator | Source): string =>
+    o.lanes
+      ? Object.entries(o.lanes)
+          .map(([k, items]) => `${k}${items.length}`)
+          .join()
+      : ''
+  const modulator = (m: Modulator): string =>
+    `${m.id}:${m.type}${lanes(m)}${m.inputs.map((i) => (i ? `${i.source}.${i.output}` : '-')).join()}${heard(m.listens)}`
   const source = (s: Source): string => {
     const definition = sourceDefinition(s.type)
-    const sounds = definition?.sounds?.(s.data ?? {}).map((hash) => hash ?? '-').join() ?? ''
+    const sounds =
+      definition
+        ?.sounds?.(s.data ?? {})
+        .map((hash) => hash ?? '-')
+        .join() ?? ''
     return `${s.id}:${s.type}:${s.audio ?? ''}${sounds}${lanes(s)}${heard(s.listens)}${String(definition?.latency?.(rate, s.params) ?? '')}`
   }
   return `${t.id}${t.kind}${t.output === undefined ? '' : `>${t.output ?? ''}`}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
@@ -40,4 +55,9 @@ function trackText(t: Track, rate: number): string {
 const heard = (listens: Listen | null | undefined): string => (listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : '')
 
 const linksText = (links: readonly Link[]): string =>
-  links.map((l) => `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`).join()
+  links
+    .map(
+      (l) =>
+        `${l.id}${l.source}.${l.output}>${l.target.owner}.${pathOf(l.target)}${l.fan ? `${l.fan.phase},${l.fan.rate},${l.fan.random}` : ''}`,
+    )
+    .join()

@@ -7,7 +7,10 @@ import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
 /** What arrives at a sum: by the name of the way it comes. */
-export interface Arrival { readonly way: string, readonly input: AlignedInput }
+export interface Arrival {
+  readonly way: string
+  readonly input: AlignedInput
+}
 
 /** The head of a bus or of the mix: the sum of all that goes there. Single ways can be left out while others are heard alone. */
 export class SumStep implements SoundStep {
@@ -20,7 +23,9 @@ export class SumStep implements SoundStep {
   private readonly declick = new Declick()
   private readonly sum = stereoBlock()
 
-  get arrivals(): readonly Arrival[] { return this.from }
+  get arrivals(): readonly Arrival[] {
+    return this.from
+  }
   /** Allocates. */
   set arrivals(arrivals: readonly Arrival[]) {
     const known = new Map(this.from.map(({ way }, k) => [way, this.gates[k]]))
@@ -33,7 +38,9 @@ export class SumStep implements SoundStep {
   }
 
   /** Leaves ways out, softly; never part of a render. */
-  close(ways: ReadonlySet<string>): void { this.closed = ways }
+  close(ways: ReadonlySet<string>): void {
+    this.closed = ways
+  }
 
   run(): void {
     const { sum, from, gates, closed, out } = this
@@ -50,7 +57,9 @@ export class SumStep implements SoundStep {
     this.peak = peakOf(out)
   }
 
-  tell(values: Float32Array, slots: readonly number[]): void { if (slots[0] >= 0) values[slots[0]] = this.peak }
+  tell(values: Float32Array, slots: readonly number[]): void {
+    if (slots[0] >= 0) values[slots[0]] = this.peak
+  }
 
   reset(): void {
     this.declick.reset()
@@ -60,7 +69,9 @@ export class SumStep implements SoundStep {
     }
   }
 
-  cut(): void { this.declick.cut() }
+  cut(): void {
+    this.declick.cut()
+  }
 }
 
 const none: ReadonlySet<string> = new Set()

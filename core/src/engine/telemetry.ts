@@ -5,8 +5,22 @@ export const SLOTS = 8192
 
 /** Fixed places among the live values. */
 export const fixedSlots = [
-  'beat', 'playing', 'blocks', 'load', 'worst', 'limiter', 'latency', 'over',
-  'dry momentary', 'dry short', 'wet momentary', 'wet short', 'wet integrated', 'true peak', 'missed', 'fine clock',
+  'beat',
+  'playing',
+  'blocks',
+  'load',
+  'worst',
+  'limiter',
+  'latency',
+  'over',
+  'dry momentary',
+  'dry short',
+  'wet momentary',
+  'wet short',
+  'wet integrated',
+  'true peak',
+  'missed',
+  'fine clock',
 ] as const
 export type FixedSlot = (typeof fixedSlots)[number]
 
@@ -35,7 +49,9 @@ export class SlotMap {
   generation = 0
 
   /** How many places have been given. */
-  get size(): number { return this.slots.size }
+  get size(): number {
+    return this.slots.size
+  }
 
   /** The place of a key; −1 when all are taken. */
   of(key: string): number {

@@ -14,15 +14,23 @@ export class Transport {
 
   constructor(private readonly sampleRate: number) {}
 
-  get beatsPerFrame(): number { return this.tempo / (60 * this.sampleRate) }
-  get beat(): number { return this.frame * this.beatsPerFrame }
+  get beatsPerFrame(): number {
+    return this.tempo / (60 * this.sampleRate)
+  }
+  get beat(): number {
+    return this.frame * this.beatsPerFrame
+  }
   /** Quarter notes as they pass since playing began. */
-  get run(): number { return this.runFrame * this.beatsPerFrame }
+  get run(): number {
+    return this.runFrame * this.beatsPerFrame
+  }
 
-  toFrame(beat: number): number { return Math.round(beat / this.beatsPerFrame) }
+  toFrame(beat: number): number {
+    return Math.round(beat / this.beatsPerFrame)
+  }
 
   /** Takes tempo and loop of the project. A change of tempo keeps the beat. */
-  configure(tempo: number, loop: { on: boolean, start: number, end: number }, looping: boolean): void {
+  configure(tempo: number, loop: { on: boolean; start: number; end: number }, looping: boolean): void {
     if (tempo !== this.tempo) {
       const { beat } = this
       const run = this.runFrame * this.beatsPerFrame

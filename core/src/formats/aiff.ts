@@ -2,7 +2,10 @@ import { exp2 } from '../dsp/math'
 import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
 
 /** How one sample is read, and how many bytes it takes. */
-interface Encoding { readonly bytes: number, readonly read: (view: DataView, at: number) => number }
+interface Encoding {
+  readonly bytes: number
+  readonly read: (view: DataView, at: number) => number
+}
 
 const integers: Readonly<Record<number, Encoding['read']>> = {
   1: (v, at) => v.getInt8(at) / 128,
@@ -33,19 +36,25 @@ export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
   if (!isAiff(file)) throw new AudioFormatError('This is not an AIFF file: it does not begin as one.')
   const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
   const tag = (at: number): string => String.fromCharCode(...file.subarray(at, at + 4))
-  let common: { channels: number, frames: number, rate: number, encoding: Encoding } | undefined
-  let sound: { at: number, bytes: number } | undefined
+  let common: { channels: number; frames: number; rate: number; encoding: Encoding } | undefined
+  let sound: { at: number; bytes: number } | undefined
   for (let at = 12; at + 8 <= file.length;) {
     const id = tag(at)
     const size = view.getUint32(at + 4)
     const body = at + 8
     if (id === 'COMM') {
-      if (size < 18 || body + Math.min(size, 22) > file.length) throw new AudioFormatError('This AIFF file is broken: its format is cut short.', at)
+      if (size < 18 || body + Math.min(size, 22) > file.length)
+        throw new AudioFormatError('This AIFF file is broken: its format is cut short.', at)
       const channels = view.getUint16(body)
       const bits = view.getUint16(body + 6)
       const rate = extended(view, body + 8)
       checkSound('AIFF', channels, rate, at)
-      common = { channels, frames: view.getUint32(body + 2), rate, encoding: encodingOf(tag(8) === 'AIFC' && size >= 22 ? tag(body + 18) : 'NONE', bits, at) }
+      common = {
+        channels,
+        frames: view.getUint32(body + 2),
+        rate,
+        encoding: encodingOf(tag(8) === 'AIFC' && size >= 22 ? tag(body + 18) : 'NONE', bits, at),
+      }
     } else if (id === 'SSND') {
       if (size < 8 || body + 8 > file.length) throw new AudioFormatError('This AIFF file is broken: its sound is cut short.', at)
       sound = { at: body + 8 + view.getUint32(body), bytes: size - 8 - view.getUint32(body) }
@@ -57,16 +66,26 @@ export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
   if (!sound || frames === 0) throw new AudioFormatError('This AIFF file has no sound in it.')
   const wanted = frames * channels * encoding.bytes
   const there = Math.min(sound.bytes, file.length - sound.at)
-  if (wanted > there) throw new AudioFormatError(`This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`, sound.at)
+  if (wanted > there)
+    throw new AudioFormatError(`This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`, sound.at)
   checkLength(frames, rate, channels, most)
-  return { sampleRate: Math.round(rate), channels: Array.from({ length: channels }, (_, c) => decode(view, (sound?.at ?? 0) + c * encoding.bytes, channels * encoding.bytes, frames, encoding)) }
+  return {
+    sampleRate: Math.round(rate),
+    channels: Array.from({ length: channels }, (_, c) =>
+      decode(view, (sound?.at ?? 0) + c * encoding.bytes, channels * encoding.bytes, frames, encoding),
+    ),
+  }
 }
 
 function decode(view: DataView, start: number, step: number, frames: number, { read }: Encoding): Float32Array {
   const out = new Float32Array(frames)
   for (let i = 0; i < frames; i++) {
     const x = read(view, start + i * step)
-    if (!Number.isFinite(Math.fround(x))) throw new AudioFormatError(`This AIFF file has samples that are not numbers, the first at ${(i / frames * 100).toFixed(0)} % of its length.`, start + i * step)
+    if (!Number.isFinite(Math.fround(x)))
+      throw new AudioFormatError(
+        `This AIFF file has samples that are not numbers, the first at ${((i / frames) * 100).toFixed(0)} % of its length.`,
+        start + i * step,
+      )
     out[i] = x
   }
   return out
@@ -80,14 +99,28 @@ function encodingOf(type: string, bits: number, at: number): Encoding {
     return { bytes: size, read }
   }
   switch (type) {
-    case 'NONE': case 'twos': return of(integers[bytes], bytes)
-    case 'sowt': return of(littleEndian[bytes], bytes)
-    case 'in24': return of(integers[3], 3)
-    case 'in32': return of(integers[4], 4)
-    case 'raw ': return of((v, k) => (v.getUint8(k) - 128) / 128, 1)
-    case 'fl32': case 'FL32': return of((v, k) => v.getFloat32(k), 4)
-    case 'fl64': case 'FL64': return of((v, k) => v.getFloat64(k), 8)
-    default: throw new AudioFormatError(`This AIFF file holds compressed sound (type “${type.replace(/[^ -~]/g, '?')}”), which cannot be read. Save it as PCM.`, at)
+    case 'NONE':
+    case 'twos':
+      return of(integers[bytes], bytes)
+    case 'sowt':
+      return of(littleEndian[bytes], bytes)
+    case 'in24':
+      return of(integers[3], 3)
+    case 'in32':
+      return of(integers[4], 4)
+    case 'raw ':
+      return of((v, k) => (v.getUint8(k) - 128) / 128, 1)
+    case 'fl32':
+    case 'FL32':
+      return of((v, k) => v.getFloat32(k), 4)
+    case 'fl64':
+    case 'FL64':
+      return of((v, k) => v.getFloat64(k), 8)
+    default:
+      throw new AudioFormatError(
+        `This AIFF file holds compressed sound (type “${type.replace(/[^ -~]/g, '?')}”), which cannot be read. Save it as PCM.`,
+        at,
+      )
   }
 }
 

@@ -5,7 +5,12 @@ import { limits, sentenceOf } from '../limits'
 /** Audio that cannot be read. The message is a sentence for a person; `offset` is where in the file, in bytes. */
 export class AudioFormatError extends Error {
   override name = 'AudioFormatError'
-  constructor(message: string, readonly offset = 0) { super(message) }
+  constructor(
+    message: string,
+    readonly offset = 0,
+  ) {
+    super(message)
+  }
 }
 
 /** Sound as a file holds it. One array (mono) or two. */
@@ -27,5 +32,6 @@ export function checkLength(frames: number, rate: number, channels: number, most
 export function checkSound(kind: string, channels: number, rate: number, at: number): void {
   if (channels === 0) throw new AudioFormatError(`This ${kind} file says that it has no channels.`, at)
   if (channels > limits.channels.most) throw new AudioFormatError(sentenceOf('channels', `${kind} file has ${channels}`), at)
-  if (!(rate >= limits.lowestRate.most && rate <= limits.highestRate.most)) throw new AudioFormatError(sentenceOf('highestRate', `${kind} file says that its sample rate is ${Math.round(rate)}`), at)
+  if (!(rate >= limits.lowestRate.most && rate <= limits.highestRate.most))
+    throw new AudioFormatError(sentenceOf('highestRate', `${kind} file says that its sample rate is ${Math.round(rate)}`), at)
 }

@@ -1,4 +1,14 @@
-import { ERR_UNSAFE_FILENAME, type FileEntry, TextReader, Uint8ArrayReader, Uint8ArrayWriter, Writer, ZipReader, ZipWriter, configure } from '@zip.js/zip.js'
+import {
+  ERR_UNSAFE_FILENAME,
+  type FileEntry,
+  TextReader,
+  Uint8ArrayReader,
+  Uint8ArrayWriter,
+  Writer,
+  ZipReader,
+  ZipWriter,
+  configure,
+} from '@zip.js/zip.js'
 import type { AudioData } from '../contract/audio'
 import { limits, sentenceOf } from '../limits'
 import { readProject } from '../project/read'
@@ -31,7 +41,8 @@ const MADE = new Date('2026-01-01T00:00:00')
 
 /** Writes a project with its audio as one zip file: project.json, and audio/HASH.wav in 32-bit float. */
 export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffer>> {
-  for (const [hash, ref] of Object.entries(bundle.project.audio)) if (!bundle.audio.has(hash)) throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
+  for (const [hash, ref] of Object.entries(bundle.project.audio))
+    if (!bundle.audio.has(hash)) throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
   const { project, audio } = underTrueNames(bundle)
   const zip = new ZipWriter(new Uint8ArrayWriter(), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
   await zip.add(PROJECT_FILE, new TextReader(JSON.stringify(project, null, 1)))
@@ -39,11 +50,14 @@ export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffe
     const sound = audio.get(hash) as AudioData
     await zip.add(audioFile(hash), new Uint8ArrayReader(writeWav({ sampleRate: sound.sampleRate, channels: [...sound.channels] }, 32)))
   }
-  return await zip.close() as Uint8Array<ArrayBuffer>
+  return (await zip.close()) as Uint8Array<ArrayBuffer>
 }
 
 /** Bytes that all that is wanted of a bundle may unpack to, and that its sounds may take as they are held here. */
-export interface BundleLimits { readonly unpacked: number, readonly samples: number }
+export interface BundleLimits {
+  readonly unpacked: number
+  readonly samples: number
+}
 
 /**
  * Reads a bundle. Of its files only those that are wanted are unpacked, piece by piece, and counted as they come; checksums, overlaps
@@ -51,21 +65,31 @@ export interface BundleLimits { readonly unpacked: number, readonly samples: num
  * rate of the project.
  * @throws BundleError, ProjectError, AudioFormatError
  */
-export async function readBundle(file: Uint8Array, most: BundleLimits = { unpacked: limits.bundleUnpacked.most, samples: limits.bundleSamples.most }): Promise<Bundle> {
+export async function readBundle(
+  file: Uint8Array,
+  most: BundleLimits = { unpacked: limits.bundleUnpacked.most, samples: limits.bundleSamples.most },
+): Promise<Bundle> {
   if (file.length < 4 || file[0] !== 0x50 || file[1] !== 0x4b) throw new BundleError('This is not a bundle: it is not a zip file.')
   const zip = new ZipReader(new Uint8ArrayReader(file), { strictness: 'strict', checkSignature: true, checkOverlappingEntry: true })
   let room = most.unpacked
   const take = async (entry: FileEntry): Promise<Uint8Array> => {
     if (entry.encrypted) throw new BundleError('This bundle is locked with a password, and cannot be opened.')
-    return entry.getData(new Counted((bytes) => {
-      room -= bytes
-      if (room < 0) throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
-    }))
+    return entry.getData(
+      new Counted((bytes) => {
+        room -= bytes
+        if (room < 0) throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
+      }),
+    )
   }
   try {
     const entries = await wantedEntries(zip)
     const text = entries.get(PROJECT_FILE)
-    if (!text) throw new BundleError(entries.size === 0 ? 'This zip file is empty, so it is not a bundle.' : 'This zip file has no project.json in it, so it is not a bundle.')
+    if (!text)
+      throw new BundleError(
+        entries.size === 0
+          ? 'This zip file is empty, so it is not a bundle.'
+          : 'This zip file has no project.json in it, so it is not a bundle.',
+      )
     const project = readProject(new TextDecoder().decode(await take(text)))
     const audio = new Map<string, AudioData>()
     let samples = most.samples
@@ -74,12 +98,14 @@ export async function readBundle(file: Uint8Array, most: BundleLimits = { unpack
       if (!entry) throw new BundleError(`The sound “${ref.name}” is missing from this bundle.`)
       const sound = readWav(await take(entry), samples)
       samples -= bytesOf(sound.channels[0]?.length ?? 0, sound.channels.length)
-      if (audioHash(sound) !== hash) throw new BundleError(`The sound “${ref.name}” in this bundle is another than the one that the project names.`)
+      if (audioHash(sound) !== hash)
+        throw new BundleError(`The sound “${ref.name}” in this bundle is another than the one that the project names.`)
       audio.set(hash, sound)
     }
     return atProjectRate({ project, audio })
   } catch (error) {
-    if (error instanceof Error && error.message === ERR_UNSAFE_FILENAME) throw new BundleError(forbidden(String((error as { filename?: unknown }).filename)))
+    if (error instanceof Error && error.message === ERR_UNSAFE_FILENAME)
+      throw new BundleError(forbidden(String((error as { filename?: unknown }).filename)))
     // what the package throws has no sentence for a person
     if (error instanceof Error && ['BundleError', 'ProjectError', 'AudioFormatError'].includes(error.name)) throw error
     throw new BundleError('This bundle is broken: it cannot be unpacked.')
@@ -96,7 +122,8 @@ async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileE
   let count = 0
   for await (const entry of zip.getEntriesGenerator()) {
     const { filename } = entry
-    if (filename.includes('..') || filename.startsWith('/') || filename.includes('\\') || filename.includes(':')) throw new BundleError(forbidden(filename))
+    if (filename.includes('..') || filename.startsWith('/') || filename.includes('\\') || filename.includes(':'))
+      throw new BundleError(forbidden(filename))
     if (++count > limits.bundleEntries.most) throw new BundleError(sentenceOf('bundleEntries'))
     if (!entry.directory) entries.set(filename, entry)
   }
@@ -106,7 +133,9 @@ async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileE
 /** Takes what is unpacked, and tells of each piece before it is kept. */
 class Counted extends Writer<Uint8Array> {
   private readonly parts: Uint8Array[] = []
-  constructor(private readonly tell: (bytes: number) => void) { super() }
+  constructor(private readonly tell: (bytes: number) => void) {
+    super()
+  }
 
   override writeUint8Array(part: Uint8Array): Promise<void> {
     this.tell(part.length)

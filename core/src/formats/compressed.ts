@@ -13,7 +13,12 @@ interface Decoder {
   flush?(): Promise<Decoded>
   free(): void | Promise<void>
 }
-interface Decoded { readonly channelData: readonly Float32Array[], readonly samplesDecoded: number, readonly sampleRate: number, readonly errors: readonly unknown[] }
+interface Decoded {
+  readonly channelData: readonly Float32Array[]
+  readonly samplesDecoded: number
+  readonly sampleRate: number
+  readonly errors: readonly unknown[]
+}
 
 /** Loaded when they are needed: each brings its own WebAssembly. */
 const decoders: Record<Kind, () => Promise<Decoder>> = {
@@ -48,12 +53,18 @@ export async function readCompressed(file: Uint8Array, kind: Kind, most = Infini
   const take = (decoded: Decoded): void => {
     if (decoded.samplesDecoded === 0 || decoded.channelData.length === 0) return
     checkSound(kind, decoded.channelData.length, decoded.sampleRate, 0)
-    if (sampleRate !== 0 && decoded.sampleRate !== sampleRate) throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
-    if (parts[0] && parts[0].length !== decoded.channelData.length) throw new AudioFormatError(`This ${kind} file changes how many channels it has on the way.`)
+    if (sampleRate !== 0 && decoded.sampleRate !== sampleRate)
+      throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
+    if (parts[0] && parts[0].length !== decoded.channelData.length)
+      throw new AudioFormatError(`This ${kind} file changes how many channels it has on the way.`)
     ;({ sampleRate } = decoded)
     frames += decoded.samplesDecoded
-    if (frames / sampleRate > limits.soundLength.most) throw new AudioFormatError(`This ${kind} file is longer than ${limits.soundLength.most / 60} minutes. Cut out the part you want first.`)
-    if (bytesOf(frames, decoded.channelData.length) > most) throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
+    if (frames / sampleRate > limits.soundLength.most)
+      throw new AudioFormatError(
+        `This ${kind} file is longer than ${limits.soundLength.most / 60} minutes. Cut out the part you want first.`,
+      )
+    if (bytesOf(frames, decoded.channelData.length) > most)
+      throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
     parts.push(decoded.channelData.map((c) => c.slice(0, decoded.samplesDecoded)))
   }
   try {

@@ -52,13 +52,16 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
   let length = 0
   const parts: MidiPart[] = []
   data.tracks.forEach((track, index) => {
-    const channels = new Map<number, { notes: Note[], bend: NoteLine['bend'], pressure: NoteLine['pressure'], open: Map<number, { start: number, velocity: number }[]> }>()
+    const channels = new Map<
+      number,
+      { notes: Note[]; bend: NoteLine['bend']; pressure: NoteLine['pressure']; open: Map<number, { start: number; velocity: number }[]> }
+    >()
     let name = ''
     let ticks = 0
     const of = (channel: number) => {
       const known = channels.get(channel)
       if (known) return known
-      const made = { notes: [], bend: [], pressure: [], open: new Map<number, { start: number, velocity: number }[]>() }
+      const made = { notes: [], bend: [], pressure: [], open: new Map<number, { start: number; velocity: number }[]>() }
       channels.set(channel, made)
       return made
     }
@@ -68,16 +71,22 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
       if (event.type === 'trackName') name ||= fromBytes(event.text).trim().slice(0, 120)
       else if (event.type === 'setTempo') {
         if (event.microsecondsPerBeat > 0) tempos.push(60_000_000 / event.microsecondsPerBeat)
-      } else if (event.type === 'timeSignature') beatsPerBar ??= event.numerator * 4 / event.denominator
+      } else if (event.type === 'timeSignature') beatsPerBar ??= (event.numerator * 4) / event.denominator
       else if (event.type === 'noteOn' && event.velocity > 0) {
         if (event.noteNumber > 127) throw new MidiFileError('it has notes that there are no keys for: it is damaged.')
         const { open } = of(event.channel)
-        open.set(event.noteNumber, [...open.get(event.noteNumber) ?? [], { start: at, velocity: Math.min(1, event.velocity / 127) }])
+        open.set(event.noteNumber, [...(open.get(event.noteNumber) ?? []), { start: at, velocity: Math.min(1, event.velocity / 127) }])
       } else if (event.type === 'noteOff' || event.type === 'noteOn') {
         const { open, notes } = of(event.channel)
         // of two alike that sound at once, the first ends first
         const begun = open.get(event.noteNumber)?.shift()
-        if (begun) notes.push({ start: begun.start, length: Math.max(1 / ticksPerBeat, at - begun.start), pitch: event.noteNumber, velocity: begun.velocity })
+        if (begun)
+          notes.push({
+            start: begun.start,
+            length: Math.max(1 / ticksPerBeat, at - begun.start),
+            pitch: event.noteNumber,
+            velocity: begun.velocity,
+          })
       } else if (event.type === 'pitchBend') of(event.channel).bend.push({ x: at, y: (event.value + 8192) / 16_384, bend: 0 })
       else if (event.type === 'channelAftertouch') of(event.channel).pressure.push({ x: at, y: event.amount / 127, bend: 0 })
     }
@@ -85,35 +94,56 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     if (length > limits.beats.most) throw new MidiFileError(`${limits.beats.sentence}.`)
     for (const [channel, { notes, bend, pressure, open }] of [...channels].sort((a, b) => a[0] - b[0])) {
       // what is never let go of sounds to the end
-      for (const [pitch, begun] of open) for (const { start, velocity } of begun) notes.push({ start, length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start), pitch, velocity })
+      for (const [pitch, begun] of open)
+        for (const { start, velocity } of begun)
+          notes.push({ start, length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start), pitch, velocity })
       if (notes.length === 0) continue
       notes.sort((a, b) => a.start - b.start || a.pitch - b.pitch)
       parts.push({ name: name || `Part ${index + 1}`, channel, notes, bend, pressure })
     }
   })
-  for (const part of parts) if (part.notes.length > limits.notes.most) throw new MidiFileError(`its part “${part.name}” has ${part.notes.length.toLocaleString('en')} notes; ${limits.notes.sentence}.`)
-  return { parts, tempo: tempos[0] ?? null, tempoChanges: Math.max(0, tempos.filter((t, i) => i > 0 && Math.abs(t - (tempos[i - 1] ?? t)) > 1e-6).length), beatsPerBar, length }
+  for (const part of parts)
+    if (part.notes.length > limits.notes.most)
+      throw new MidiFileError(`its part “${part.name}” has ${part.notes.length.toLocaleString('en')} notes; ${limits.notes.sentence}.`)
+  return {
+    parts,
+    tempo: tempos[0] ?? null,
+    tempoChanges: Math.max(0, tempos.filter((t, i) => i > 0 && Math.abs(t - (tempos[i - 1] ?? t)) > 1e-6).length),
+    beatsPerBar,
+    length,
+  }
 }
 
 type WrittenLine = Readonly<Pick<NoteLine, 'bend' | 'pressure' | 'length'>> & { readonly notes: readonly Note[] }
 
 /** Writes lines of notes as a Standard MIDI File: of type 0 for one, else of type 1 with a track of its own for the tempo. */
-export function writeMidiFile(lines: readonly { readonly name: string, readonly line: WrittenLine, readonly channel?: number }[], tempo: number, beatsPerBar: number): Uint8Array {
+export function writeMidiFile(
+  lines: readonly { readonly name: string; readonly line: WrittenLine; readonly channel?: number }[],
+  tempo: number,
+  beatsPerBar: number,
+): Uint8Array {
   const head: MidiEvent[] = [
     { deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: Math.round(60_000_000 / tempo) },
     { deltaTime: 0, meta: true, type: 'timeSignature', numerator: beatsPerBar, denominator: 4, metronome: 24, thirtyseconds: 8 },
   ]
   const tracks = lines.map(({ name, line, channel = 0 }) => {
-    const timed: { at: number, order: number, event: MidiEvent }[] = []
-    const put = (beats: number, order: number, event: MidiEvent): void => { timed.push({ at: Math.round(beats * TICKS), order, event }) }
+    const timed: { at: number; order: number; event: MidiEvent }[] = []
+    const put = (beats: number, order: number, event: MidiEvent): void => {
+      timed.push({ at: Math.round(beats * TICKS), order, event })
+    }
     for (const n of line.notes) {
       const noteNumber = Math.min(127, Math.max(0, Math.round(n.pitch)))
       const start = Math.round(n.start * TICKS)
       put(n.start, 2, { deltaTime: 0, type: 'noteOn', channel, noteNumber, velocity: Math.max(1, Math.round(n.velocity * 127)) })
       // an end comes before a beginning at the same time, but never before its own
-      timed.push({ at: Math.max(start + 1, Math.round((n.start + n.length) * TICKS)), order: 0, event: { deltaTime: 0, type: 'noteOff', channel, noteNumber, velocity: 64 } })
+      timed.push({
+        at: Math.max(start + 1, Math.round((n.start + n.length) * TICKS)),
+        order: 0,
+        event: { deltaTime: 0, type: 'noteOff', channel, noteNumber, velocity: 64 },
+      })
     }
-    for (const p of line.bend) put(p.x, 1, { deltaTime: 0, type: 'pitchBend', channel, value: Math.min(8191, Math.round(p.y * 16_384) - 8192) })
+    for (const p of line.bend)
+      put(p.x, 1, { deltaTime: 0, type: 'pitchBend', channel, value: Math.min(8191, Math.round(p.y * 16_384) - 8192) })
     for (const p of line.pressure) put(p.x, 1, { deltaTime: 0, type: 'channelAftertouch', channel, amount: Math.round(p.y * 127) })
     timed.sort((a, b) => a.at - b.at || a.order - b.order)
     let before = 0
@@ -123,15 +153,25 @@ export function writeMidiFile(lines: readonly { readonly name: string, readonly 
       return { ...event, deltaTime }
     })
     const end = Math.max(0, Math.round(line.length * TICKS) - before)
-    return [{ deltaTime: 0, meta: true, type: 'trackName', text: toBytes(name) } satisfies MidiEvent, ...events, { deltaTime: end, meta: true, type: 'endOfTrack' } satisfies MidiEvent] as MidiEvent[]
+    return [
+      { deltaTime: 0, meta: true, type: 'trackName', text: toBytes(name) } satisfies MidiEvent,
+      ...events,
+      { deltaTime: end, meta: true, type: 'endOfTrack' } satisfies MidiEvent,
+    ] as MidiEvent[]
   })
   const [first] = tracks
-  const all = tracks.length === 1 && first ? [[...head, ...first]] : [[...head, { deltaTime: 0, meta: true, type: 'endOfTrack' } as MidiEvent], ...tracks]
-  return Uint8Array.from(writeMidi({ header: { format: all.length === 1 ? 0 : 1, numTracks: all.length, ticksPerBeat: TICKS }, tracks: all }))
+  const all =
+    tracks.length === 1 && first
+      ? [[...head, ...first]]
+      : [[...head, { deltaTime: 0, meta: true, type: 'endOfTrack' } as MidiEvent], ...tracks]
+  return Uint8Array.from(
+    writeMidi({ header: { format: all.length === 1 ? 0 : 1, numTracks: all.length, ticksPerBeat: TICKS }, tracks: all }),
+  )
 }
 
 /** Text of a file is bytes, one to a character; names are written as UTF-8. */
-const toBytes = (text: string): string => encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
+const toBytes = (text: string): string =>
+  encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
 function fromBytes(text: string): string {
   try {
     return decodeURIComponent(Array.from(text, (c) => `%${c.charCodeAt(0).toString(16).padStart(2, '0')}`).join(''))

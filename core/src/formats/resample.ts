@@ -10,15 +10,15 @@ const BETA = 10
  */
 export function resample(input: Float32Array, from: number, to: number): Float32Array<ArrayBuffer> {
   if (from === to) return new Float32Array(input)
-  const out = new Float32Array(Math.max(1, Math.round(input.length * to / from)))
+  const out = new Float32Array(Math.max(1, Math.round((input.length * to) / from)))
   const corner = Math.min(1, to / from) * 0.96
   const half = CROSSINGS / corner
   // the ratio repeats after `phases` outputs, so the kernels are few
   const divisor = gcd(from, to)
   const phases = to / divisor
-  const kernels = new Map<number, { first: number, weights: Float64Array }>()
+  const kernels = new Map<number, { first: number; weights: Float64Array }>()
   for (let i = 0; i < out.length; i++) {
-    const place = i * from / to
+    const place = (i * from) / to
     const whole = Math.floor(place)
     const phase = (i * (from / divisor)) % phases
     let kernel = kernels.get(phase)

@@ -3,7 +3,10 @@ import type { Project } from '../project/schema'
 import { audioHash } from './hash'
 import { resample } from './resample'
 
-interface Sounds { readonly project: Project, readonly audio: ReadonlyMap<string, AudioData> }
+interface Sounds {
+  readonly project: Project
+  readonly audio: ReadonlyMap<string, AudioData>
+}
 
 /** Brings the sounds of a project to its rate. What is another sound then has another name, here and wherever the project uses it. */
 export function atProjectRate({ project, audio }: Sounds): Sounds {
@@ -11,7 +14,14 @@ export function atProjectRate({ project, audio }: Sounds): Sounds {
   if ([...audio.values()].every((sound) => sound.sampleRate === sampleRate)) return { project, audio }
   return underTrueNames({
     project,
-    audio: new Map([...audio].map(([hash, sound]) => [hash, sound.sampleRate === sampleRate ? sound : { sampleRate, channels: sound.channels.map((c) => resample(c, sound.sampleRate, sampleRate)) }])),
+    audio: new Map(
+      [...audio].map(([hash, sound]) => [
+        hash,
+        sound.sampleRate === sampleRate
+          ? sound
+          : { sampleRate, channels: sound.channels.map((c) => resample(c, sound.sampleRate, sampleRate)) },
+      ]),
+    ),
   })
 }
 
@@ -21,7 +31,10 @@ export function underTrueNames({ project, audio }: Sounds): Sounds {
   if ([...names].every(([before, now]) => before === now)) return { project, audio }
   const refs = Object.entries(project.audio).map(([hash, ref]) => {
     const sound = audio.get(hash)
-    return [names.get(hash) ?? hash, sound ? { ...ref, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: sound.sampleRate } : ref] as const
+    return [
+      names.get(hash) ?? hash,
+      sound ? { ...ref, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: sound.sampleRate } : ref,
+    ] as const
   })
   return {
     project: { ...project, tracks: renamed(project.tracks, names) as Project['tracks'], audio: Object.fromEntries(refs) },

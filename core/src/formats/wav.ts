@@ -10,13 +10,15 @@ const HEADER_BYTES = 44
  * IEEE float. Give the true number of frames, or rewrite the header when it is known.
  * @throws RangeError past the 4 GiB that RIFF can say
  */
-export function wavHeader(o: { channels: number, sampleRate: number, depth: WavDepth, frames: number }): Uint8Array<ArrayBuffer> {
-  const frameBytes = o.channels * o.depth / 8
+export function wavHeader(o: { channels: number; sampleRate: number; depth: WavDepth; frames: number }): Uint8Array<ArrayBuffer> {
+  const frameBytes = (o.channels * o.depth) / 8
   const bytes = o.frames * frameBytes
   if (bytes + HEADER_BYTES > 0xffffffff) throw new RangeError('A WAV file can hold 4 GiB at most; render a shorter range or fewer bits.')
   const header = new Uint8Array(HEADER_BYTES)
   const view = new DataView(header.buffer)
-  const tag = (at: number, text: string) => { for (let i = 0; i < 4; i++) header[at + i] = text.charCodeAt(i) }
+  const tag = (at: number, text: string) => {
+    for (let i = 0; i < 4; i++) header[at + i] = text.charCodeAt(i)
+  }
   tag(0, 'RIFF')
   view.setUint32(4, 36 + bytes, true)
   tag(8, 'WAVE')
@@ -45,7 +47,7 @@ export class WavEncoder {
   /** Interleaves `channels` (of equal length) into bytes. */
   encode(channels: readonly Float32Array[]): Uint8Array<ArrayBuffer> {
     const frames = channels[0]?.length ?? 0
-    const bytes = new Uint8Array(frames * channels.length * this.depth / 8)
+    const bytes = new Uint8Array((frames * channels.length * this.depth) / 8)
     const view = new DataView(bytes.buffer)
     let at = 0
     for (let i = 0; i < frames; i++) {
@@ -80,7 +82,12 @@ const FORMS = ['RIFF', 'RF64', 'BW64']
 /** Whether a file begins as a WAV file does, the forms for more than 4 GiB included. */
 export const isWav = (head: Uint8Array): boolean => head.length >= 4 && FORMS.includes(String.fromCharCode(...head.subarray(0, 4)))
 
-interface Format { readonly isFloat: boolean, readonly channels: number, readonly rate: number, readonly bits: number }
+interface Format {
+  readonly isFloat: boolean
+  readonly channels: number
+  readonly rate: number
+  readonly bits: number
+}
 
 /** What a size says that was not known when the file was begun. */
 const UNKNOWN = 0xffffffff
@@ -105,7 +112,8 @@ export function readWav(file: Uint8Array, most = Infinity): DecodedAudio {
     const size = view.getUint32(at + 4, true)
     const body = at + 8
     if (id === 'fmt ') format = readFormat(view, body, size, at)
-    else if (id === 'ds64' && size >= 24 && body + 24 <= file.length) long = view.getUint32(body + 8, true) + 0x1_0000_0000 * view.getUint32(body + 12, true)
+    else if (id === 'ds64' && size >= 24 && body + 24 <= file.length)
+      long = view.getUint32(body + 8, true) + 0x1_0000_0000 * view.getUint32(body + 12, true)
     else if (id === 'data') {
       if (!format) throw new AudioFormatError('This WAV file is broken: its sound comes before its format.', at)
       const { channels, rate, bits } = format
@@ -134,16 +142,28 @@ function readFormat(view: DataView, body: number, size: number, at: number): For
   let code = view.getUint16(body, true)
   if (code === EXTENSIBLE) {
     if (size < 40 || body + 40 > view.byteLength) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
-    if (SUBFORMAT.some((b, i) => view.getUint8(body + 26 + i) !== b)) throw new AudioFormatError('This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.', at)
+    if (SUBFORMAT.some((b, i) => view.getUint8(body + 26 + i) !== b))
+      throw new AudioFormatError('This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.', at)
     code = view.getUint16(body + 24, true)
   }
-  if (code !== PCM && code !== FLOAT) throw new AudioFormatError(`This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`, at)
+  if (code !== PCM && code !== FLOAT)
+    throw new AudioFormatError(`This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`, at)
   const isFloat = code === FLOAT
-  const [channels, rate, frame, bits] = [view.getUint16(body + 2, true), view.getUint32(body + 4, true), view.getUint16(body + 12, true), view.getUint16(body + 14, true)]
+  const [channels, rate, frame, bits] = [
+    view.getUint16(body + 2, true),
+    view.getUint32(body + 4, true),
+    view.getUint16(body + 12, true),
+    view.getUint16(body + 14, true),
+  ]
   checkSound('WAV', channels, rate, at)
-  if (isFloat ? bits !== 32 && bits !== 64 : bits < 8 || bits > 32) throw new AudioFormatError(`This WAV file has ${bits} bits a sample, which cannot be read.`, at)
+  if (isFloat ? bits !== 32 && bits !== 64 : bits < 8 || bits > 32)
+    throw new AudioFormatError(`This WAV file has ${bits} bits a sample, which cannot be read.`, at)
   const wanted = channels * Math.ceil(bits / 8)
-  if (frame !== wanted) throw new AudioFormatError(`This WAV file is broken: it says that its frames have ${frame} bytes, where its format makes ${wanted}.`, at)
+  if (frame !== wanted)
+    throw new AudioFormatError(
+      `This WAV file is broken: it says that its frames have ${frame} bytes, where its format makes ${wanted}.`,
+      at,
+    )
   return { isFloat, channels, rate, bits }
 }
 
@@ -166,7 +186,11 @@ function decode(view: DataView, start: number, frames: number, { isFloat, channe
       const at = start + (i * channels + c) * step
       const x = Math.fround(read(view, at))
       // 64 bits hold numbers that 32 do not
-      if (!Number.isFinite(x)) throw new AudioFormatError(`This WAV file has samples that are not numbers here, the first at ${(i / frames * 100).toFixed(0)} % of its length.`, at)
+      if (!Number.isFinite(x))
+        throw new AudioFormatError(
+          `This WAV file has samples that are not numbers here, the first at ${((i / frames) * 100).toFixed(0)} % of its length.`,
+          at,
+        )
       out[i] = x
     }
     return out

@@ -48,24 +48,40 @@ export const combine = defineModulator({
         const a = inputs[0]?.values() ?? zeros
         const b = inputs[1]?.values() ?? zeros
         const how = p.how.value
-        const wa = p.first.values(), wb = p.second.values()
+        const wa = p.first.values(),
+          wb = p.second.values()
         const level = p.level.value
         const top = Math.max(1, Math.round(p.steps.value) - 1)
         const times = p.time.values()
         const y = outputs[0].buffer
         const size = ring.length
-        let held = state[0], open = state[1], at = state[2] | 0, age = state[3]
+        let held = state[0],
+          open = state[1],
+          at = state[2] | 0,
+          age = state[3]
         for (let i = 0; i < BLOCK; i++) {
           const x = wa[i] < 0 ? 1 + a[i] * wa[i] : a[i] * wa[i]
           const z = wb[i] < 0 ? 1 + b[i] * wb[i] : b[i] * wb[i]
           let v: number
           switch (how) {
-            case 0: v = x + z; break
-            case 1: v = x * z; break
-            case 2: v = x > z ? x : z; break
-            case 3: v = x < z ? x : z; break
-            case 4: v = x > z ? x - z : z - x; break
-            case 5: v = b[i] >= level ? x : 0; break
+            case 0:
+              v = x + z
+              break
+            case 1:
+              v = x * z
+              break
+            case 2:
+              v = x > z ? x : z
+              break
+            case 3:
+              v = x < z ? x : z
+              break
+            case 4:
+              v = x > z ? x - z : z - x
+              break
+            case 5:
+              v = b[i] >= level ? x : 0
+              break
             case 6: {
               const now = b[i] >= level ? 1 : 0
               if (now > open) held = x
@@ -73,7 +89,9 @@ export const combine = defineModulator({
               v = held
               break
             }
-            case 7: v = Math.round(x * top) / top; break
+            case 7:
+              v = Math.round(x * top) / top
+              break
             default: {
               ring[at] = x
               const late = Math.round(times[i] * sampleRate)

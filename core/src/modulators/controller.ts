@@ -22,7 +22,9 @@ export const controller = defineModulator({
   create: ({ sampleRate }) => {
     const state = new Float64Array([NaN])
     return {
-      reset() { state[0] = NaN },
+      reset() {
+        state[0] = NaN
+      },
       process({ outputs }, p) {
         const out = outputs[0]
         const wanted = p.value.value
@@ -35,7 +37,9 @@ export const controller = defineModulator({
           return
         }
         const pole = poleFor(p.smooth.value / 3, sampleRate)
-        const values = p.value.values(), lows = p.low.values(), highs = p.high.values()
+        const values = p.value.values(),
+          lows = p.low.values(),
+          highs = p.high.values()
         const y = out.buffer
         for (let i = 0; i < BLOCK; i++) {
           now = values[i] + pole * (now - values[i])

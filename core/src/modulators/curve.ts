@@ -7,7 +7,11 @@ import { defineModulator } from '../contract/modulator'
 export const LONGEST_CURVE = 1024
 
 /** What a new curve holds, in beats: a rise over a bar and a fall over the rest. */
-export const firstCurve: readonly Point[] = [{ x: 0, y: 0, bend: 0 }, { x: 4, y: 1, bend: 0 }, { x: 16, y: 0, bend: 0 }]
+export const firstCurve: readonly Point[] = [
+  { x: 0, y: 0, bend: 0 },
+  { x: 4, y: 1, bend: 0 },
+  { x: 16, y: 0, bend: 0 },
+]
 
 /**
  * A drawn curve that repeats after its own length, whatever the loop's: going on over the loop's end, so that three and

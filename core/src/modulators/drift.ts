@@ -16,7 +16,11 @@ function valueNoise(seed: number, x: number): number {
 }
 
 /** Three layers whose speeds have no common measure, so that the sum never comes round to itself. */
-const LAYERS = [{ share: 0.55, speed: 1, seed: 0 }, { share: 0.3, speed: 1.618034, seed: 0x51ed27 }, { share: 0.15, speed: 2.414214, seed: 0x2f6b91 }]
+const LAYERS = [
+  { share: 0.55, speed: 1, seed: 0 },
+  { share: 0.3, speed: 1.618034, seed: 0x51ed27 },
+  { share: 0.15, speed: 2.414214, seed: 0x2f6b91 },
+]
 
 /** Where it stands after so many turns, 0…1. */
 export function smoothDrift(seed: number, turned: number): number {
@@ -48,7 +52,9 @@ class SmoothDrift {
   private add(layer: number, y: Float64Array): void {
     const { known, turns } = this
     const { share, speed, seed } = LAYERS[layer]
-    let cell = known[3 * layer], a = known[3 * layer + 1], b = known[3 * layer + 2]
+    let cell = known[3 * layer],
+      a = known[3 * layer + 1],
+      b = known[3 * layer + 2]
     for (let i = 0; i < BLOCK; i++) {
       const x = turns[i] * speed
       const at = Math.floor(x)
@@ -107,7 +113,13 @@ export const drift = defineModulator({
         const out = outputs[0]
         const y = out.buffer
         const kind = p.kind.value
-        let turned = state[0], time = state[1], cell = state[2], from = state[3], to = state[4], jumpCell = state[5], height = state[6]
+        let turned = state[0],
+          time = state[1],
+          cell = state[2],
+          from = state[3],
+          to = state[4],
+          jumpCell = state[5],
+          height = state[6]
         const speeds = p.speed.values()
         const sizes = p.size.values()
         const roam = p.roam.value
@@ -115,7 +127,7 @@ export const drift = defineModulator({
         const decay = p.back.value > 0 ? exp2(-1.4426950408889634 / (0.4 * p.back.value * sampleRate)) : 0
         // the wandering of the speed is slow: once a block is fine enough
         const wander = roam > 0 ? exp2(4 * roam * (smoothDrift(seed ^ 0x1b873593, time * 0.37) - 0.5)) : 1
-        const scale = wander * fanRate / sampleRate
+        const scale = (wander * fanRate) / sampleRate
         for (let i = 0; i < BLOCK; i++) {
           turned += speeds[i] * scale
           if (kind === 0) y[i] = turned
@@ -134,14 +146,15 @@ export const drift = defineModulator({
             const at = Math.floor(turned * 4)
             if (at !== jumpCell) {
               jumpCell = at
-              if (random(2 * at) < density) height = (random(2 * at + 1) < 0.5 ? -0.5 : 0.5) * sizes[i] * (0.4 + 0.6 * random(3 * at + 0x5bd1))
+              if (random(2 * at) < density)
+                height = (random(2 * at + 1) < 0.5 ? -0.5 : 0.5) * sizes[i] * (0.4 + 0.6 * random(3 * at + 0x5bd1))
             }
             height *= decay
             y[i] = 0.5 + height
           }
         }
         if (kind === 0) smooth.read(y)
-        time += BLOCK * wander / sampleRate
+        time += (BLOCK * wander) / sampleRate
         state[0] = turned
         state[1] = time
         state[2] = cell

@@ -5,10 +5,24 @@ import { beats, choice, number, percent, seconds } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
 
 export const envelopeTriggers = ['notes', 'gate', 'play', 'hits'] as const
-const BY_NOTES = 0, BY_GATE = 1
-const IDLE = 0, ATTACK = 1, HOLD = 2, DECAY = 3, SUSTAIN = 4, RELEASE = 5
+const BY_NOTES = 0,
+  BY_GATE = 1
+const IDLE = 0,
+  ATTACK = 1,
+  HOLD = 2,
+  DECAY = 3,
+  SUSTAIN = 4,
+  RELEASE = 5
 // places of its state: frames in the stage, level now and at the start of the stage, peak by velocity, notes held, gate, song count, trigger
-const STAGE = 0, IN_STAGE = 1, LEVEL = 2, FROM = 3, PEAK = 4, HELD = 5, GATE = 6, COUNT = 7, TRIGGER = 8
+const STAGE = 0,
+  IN_STAGE = 1,
+  LEVEL = 2,
+  FROM = 3,
+  PEAK = 4,
+  HELD = 5,
+  GATE = 6,
+  COUNT = 7,
+  TRIGGER = 8
 
 /**
  * Attack, hold, decay, sustain, release with bent ways, started by notes, by a gate, by the song every so many beats, or
@@ -110,11 +124,20 @@ export const envelope = defineModulator({
           onset.mark(levels, level * level, marks)
           for (let i = 0; i < BLOCK; i++) if (marks[i] === 1) strengths[i] = levels[i] > 1 ? 1 : levels[i]
         }
-        const attack = p.attack.value * sampleRate, hold = p.hold.value * sampleRate, decay = p.decay.value * sampleRate, release = p.release.value * sampleRate
-        const rise = p.rise.value, fall = p.fall.value, weight = p.velocity.value
+        const attack = p.attack.value * sampleRate,
+          hold = p.hold.value * sampleRate,
+          decay = p.decay.value * sampleRate,
+          release = p.release.value * sampleRate
+        const rise = p.rise.value,
+          fall = p.fall.value,
+          weight = p.velocity.value
         const sustains = p.sustain.values()
         const lasting = trigger === BY_NOTES || trigger === BY_GATE
-        let stage = state[STAGE], at = state[IN_STAGE], now = state[LEVEL], from = state[FROM], peak = state[PEAK]
+        let stage = state[STAGE],
+          at = state[IN_STAGE],
+          now = state[LEVEL],
+          from = state[FROM],
+          peak = state[PEAK]
         for (let i = 0; i < BLOCK;) {
           if (marks[i] === 1) {
             stage = ATTACK

@@ -46,9 +46,16 @@ export const follower = defineModulator({
         hitLevel[0] = 0
       },
       process({ outputs, side }, p) {
-        let level = state[0], power = state[1], lowL = state[2], lowR = state[3], highL = state[4], highR = state[5], held = state[6]
+        let level = state[0],
+          power = state[1],
+          lowL = state[2],
+          lowR = state[3],
+          highL = state[4],
+          highR = state[5],
+          held = state[6]
         const hold = p.hold.value * sampleRate
-        const sideL = side.left, sideR = side.right
+        const sideL = side.left,
+          sideR = side.right
         const out = outputs[0]
         const y = out.buffer
         const sens = p.sensitivity.values()
@@ -103,7 +110,9 @@ export const follower = defineModulator({
         onset.mark(levels, threshold, marks)
         const gates = outputs[1].buffer
         const hits = outputs[2].buffer
-        let gate = state[7], finding = state[8], hit = hitLevel[0]
+        let gate = state[7],
+          finding = state[8],
+          hit = hitLevel[0]
         for (let i = 0; i < BLOCK; i++) {
           if (y[i] > threshold) gate = 1
           else if (y[i] < 0.7071 * threshold) gate = 0

@@ -13,7 +13,17 @@ import type { ModulatorDefinition } from '../contract/modulator'
 
 /** Every modulator there is, in menu order. Adding one is a file beside these and a line here. */
 export const modulators: readonly ModulatorDefinition[] = [
-  lfo, drift, steps, envelope, follower, curve, notes, controller, pitchTracker, combine, macro,
+  lfo,
+  drift,
+  steps,
+  envelope,
+  follower,
+  curve,
+  notes,
+  controller,
+  pitchTracker,
+  combine,
+  macro,
 ].map((d) => d as unknown as ModulatorDefinition)
 
 const byId = new Map(modulators.map((d) => [d.id, d]))

@@ -9,9 +9,18 @@ export const lfoShapes = ['sine', 'triangle', 'saw up', 'saw down', 'square', 's
 const DRAWN = 7
 
 /** What a drawn LFO starts from: a ramp up and a bent way down. x and y are 0…1. */
-export const firstShape: readonly Point[] = [{ x: 0, y: 0, bend: 0.4 }, { x: 0.35, y: 1, bend: -0.5 }, { x: 1, y: 0, bend: 0 }]
+export const firstShape: readonly Point[] = [
+  { x: 0, y: 0, bend: 0.4 },
+  { x: 0.35, y: 1, bend: -0.5 },
+  { x: 1, y: 0, bend: 0 },
+]
 
-const TURNED = 0, SINCE = 1, GATE = 2, SLEWED = 3, RUNNING = 4, STARTED = 5
+const TURNED = 0,
+  SINCE = 1,
+  GATE = 2,
+  SLEWED = 3,
+  RUNNING = 4,
+  STARTED = 5
 
 /**
  * Low-frequency oscillator up to 1 kHz. Running synced, its phase is the song position, so it repeats with the song;
@@ -36,7 +45,12 @@ export const lfo = defineModulator({
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Where in the wave it starts' }),
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of a square, rising part of a triangle' }),
     goes: choice('Goes', ['on', 'anew', 'once'], 0, 'On and on; from its start at each trigger; or once through and then stays'),
-    trigger: choice('Trigger', ['play', 'notes', 'gate'], 0, 'What starts it: playing, notes of the track, or another modulator rising through the level'),
+    trigger: choice(
+      'Trigger',
+      ['play', 'notes', 'gate'],
+      0,
+      'What starts it: playing, notes of the track, or another modulator rising through the level',
+    ),
     level: percent('Level', { default: 0.5, tip: 'Where the gate must rise through' }),
     delay: seconds('Delay', { min: 0, max: 20, default: 0, tip: 'Time before it begins to move' }),
     fade: seconds('Fade-in', { min: 0, max: 20, default: 0, tip: 'Time in which its motion grows' }),
@@ -49,9 +63,13 @@ export const lfo = defineModulator({
     if (param === 'trigger') return value('goes') !== 0
     return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)
   },
-  draws: (value) => (value('shape') === DRAWN ? { key: 'shape', length: 1, first: firstShape, snap: 0, grid: 0.125, readout: 'phase' } : null),
+  draws: (value) =>
+    value('shape') === DRAWN ? { key: 'shape', length: 1, first: firstShape, snap: 0, grid: 0.125, readout: 'phase' } : null,
   // a synced plain wave
-  course: (value) => (value('sync') >= 0.5 && value('shape') < 5 ? (beat) => lfoWave(value('shape'), beat / value('length') + value('phase'), value('width'), 0) : null),
+  course: (value) =>
+    value('sync') >= 0.5 && value('shape') < 5
+      ? (beat) => lfoWave(value('shape'), beat / value('length') + value('phase'), value('width'), 0)
+      : null,
   uses: (value) => ({ listens: false, inputs: value('goes') > 0 && value('trigger') === 2 }),
   summary: (is) => `LFO · ${is.text('shape')} · ${is.value('sync') >= 0.5 ? is.text('length') : is.text('rate')}`,
   create: ({ sampleRate, seed, fan }) => {
@@ -84,9 +102,10 @@ export const lfo = defineModulator({
         const synced = p.sync.value === 1
         const goes = p.goes.value
         const trigger = p.trigger.value
-        let turned = state[TURNED], since = state[SINCE]
+        let turned = state[TURNED],
+          since = state[SINCE]
         const waits = goes > 0 && trigger > 0
-        if (waits) findTriggers(triggered, trigger === 1 ? notes : null, trigger === 2 ? inputs[0] ?? null : null, p.level.value, state)
+        if (waits) findTriggers(triggered, trigger === 1 ? notes : null, trigger === 2 ? (inputs[0] ?? null) : null, p.level.value, state)
         if (!waits) {
           // free running again, whatever it waited for before
           state[STARTED] = 0
@@ -100,7 +119,7 @@ export const lfo = defineModulator({
         const perBeat = synced && p.length.constant ? 1 / p.length.value : 0
         const lengths = synced && !p.length.constant ? p.length.buffer : null
         const rates = !synced && !p.rate.constant ? p.rate.buffer : null
-        const still = synced ? perBeat * song.beatsPerFrame * fanRate : p.rate.value / sampleRate * fanRate
+        const still = synced ? perBeat * song.beatsPerFrame * fanRate : (p.rate.value / sampleRate) * fanRate
         // most of the time it is a plain sine of one rate
         const plain = shape === 0 && goes === 0 && !bySong && !lengths && !rates && p.phase.constant && still < 1
         if (plain) {
@@ -119,7 +138,8 @@ export const lfo = defineModulator({
           else if (goes === 2 && turned > 1) turned = 1
           const last = goes === 2 && turned >= 1
           y[i] = (last ? 0.9999999 : turned) + offsets[i] + fanPhase
-          if (running && !bySong) turned += lengths ? song.beatsPerFrame / lengths[i] * fanRate : rates ? rates[i] / sampleRate * fanRate : still
+          if (running && !bySong)
+            turned += lengths ? (song.beatsPerFrame / lengths[i]) * fanRate : rates ? (rates[i] / sampleRate) * fanRate : still
         }
         if (shape === DRAWN) {
           for (let i = 0; i < BLOCK; i++) y[i] -= Math.floor(y[i])
@@ -158,7 +178,13 @@ export const lfo = defineModulator({
 })
 
 /** Marks the frames at which a note begins, or a gate rises through a level. */
-function findTriggers(marks: Uint8Array, notes: { readonly count: number, readonly frame: Int32Array, readonly begins: Uint8Array } | null, gate: { values(): Float64Array } | null, level: number, state: Float64Array): void {
+function findTriggers(
+  marks: Uint8Array,
+  notes: { readonly count: number; readonly frame: Int32Array; readonly begins: Uint8Array } | null,
+  gate: { values(): Float64Array } | null,
+  level: number,
+  state: Float64Array,
+): void {
   marks.fill(0)
   if (notes) for (let k = 0; k < notes.count; k++) if (notes.begins[k] === 1) marks[notes.frame[k]] = 1
   if (!gate) return

@@ -19,7 +19,9 @@ export const macro = defineModulator({
   create: ({ sampleRate }) => {
     const state = new Float64Array([NaN])
     return {
-      reset() { state[0] = NaN },
+      reset() {
+        state[0] = NaN
+      },
       process({ outputs }, p) {
         const out = outputs[0]
         if (p.mode.value === 1) {

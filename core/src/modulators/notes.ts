@@ -65,7 +65,9 @@ export const notes = defineModulator({
         const range = p.bendRange.values()
         const pole = p.glide.value > 0.0005 ? poleFor(p.glide.value / 3, sampleRate) : 0
         const [pitch, gate, velocity, bend, pressure] = outputs
-        const pitchOut = pitch.buffer, gateOut = gate.buffer, velocityOut = velocity.buffer
+        const pitchOut = pitch.buffer,
+          gateOut = gate.buffer,
+          velocityOut = velocity.buffer
         let next = 0
         for (let i = 0; i < BLOCK; i++) {
           while (next < line.count && line.frame[next] <= i) {
@@ -100,7 +102,10 @@ export const notes = defineModulator({
   },
 })
 
-function pass(from: { constant: boolean, value: number, buffer: Float64Array }, to: { hold(v: number): void, move(): void, buffer: Float64Array }): void {
+function pass(
+  from: { constant: boolean; value: number; buffer: Float64Array },
+  to: { hold(v: number): void; move(): void; buffer: Float64Array },
+): void {
   if (from.constant) to.hold(from.value)
   else {
     to.buffer.set(from.buffer)

@@ -45,7 +45,8 @@ export const pitchTracker = defineModulator({
         const pole = p.glide.value > 0.0005 ? poleFor(p.glide.value / 3, sampleRate) : 0
         const pitch = outputs[0].buffer
         const confidence = outputs[1].buffer
-        let now = state[1], trust = state[2]
+        let now = state[1],
+          trust = state[2]
         const wanted = state[0]
         for (let i = 0; i < BLOCK; i++) {
           now = wanted + pole * (now - wanted)

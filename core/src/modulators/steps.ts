@@ -32,7 +32,12 @@ export const steps = defineModulator({
   params: {
     length: beats('Length', { min: 1 / 16, max: 16, default: 0.25, tip: 'Length of one step; 7/16 and the like are fine' }),
     direction: choice('Direction', stepDirections, 0, 'Which way through the row'),
-    follows: choice('Follows', ['its own count', 'song position'], 0, 'Goes on over the loop’s end, so that odd rows shift against it; or jumps with the song'),
+    follows: choice(
+      'Follows',
+      ['its own count', 'song position'],
+      0,
+      'Goes on over the loop’s end, so that odd rows shift against it; or jumps with the song',
+    ),
     scale: choice('Scale', ['free', ...scales.map((s) => s.name)], 0, 'Levels stand on the notes of a scale over the span'),
     root: choice('Root', [...noteNames], 2, 'Root of the scale'),
     span: number('Span', { min: 1, max: 60, default: 24, tip: 'Semitones between lowest and highest when a scale is chosen' }),
@@ -40,7 +45,10 @@ export const steps = defineModulator({
   },
   lanes: {
     steps: {
-      name: 'Steps', item: 'step', least: 1, most: 32,
+      name: 'Steps',
+      item: 'step',
+      least: 1,
+      most: 32,
       params: {
         level: percent('Level', { default: 0.5, tip: 'Height of the step' }),
         glide: percent('Glide', { default: 0, tip: 'Share of the step spent on the way to it' }),
@@ -73,10 +81,12 @@ export const steps = defineModulator({
         const root = p.root.value
         const span = p.span.value
         const lengths = p.length.values()
-        let n = state[0], level = state[1], before = state[2]
+        let n = state[0],
+          level = state[1],
+          before = state[2]
         let x = 0
         for (let i = 0; i < BLOCK; i++) {
-          const at = position[i] / lengths[i] * fanRate + fanPhase * count
+          const at = (position[i] / lengths[i]) * fanRate + fanPhase * count
           const now = Math.floor(at)
           x = at - now
           if (now !== n) {

@@ -13,10 +13,16 @@ export class BudgetError extends Error {
 }
 
 /** What a project takes: bytes of memory, and work as a multiple of the time that it plays. */
-export interface Weight { readonly bytes: number, readonly work: number }
+export interface Weight {
+  readonly bytes: number
+  readonly work: number
+}
 
 /** What may be taken. */
-export interface Budget { readonly bytes: number, readonly work: number }
+export interface Budget {
+  readonly bytes: number
+  readonly work: number
+}
 
 /** Of a page, and of a machine of one's own. */
 export const ownBudget: Budget = { bytes: limits.memory.most, work: limits.work.most }
@@ -30,14 +36,19 @@ const LINK: Load = { kB: 3, ns: 12 }
 class Scale {
   private bytes = 0
   private ns = 0
-  constructor(private readonly sampleRate: number, private readonly seconds: number) {}
+  constructor(
+    private readonly sampleRate: number,
+    private readonly seconds: number,
+  ) {}
 
   add(load: Load): void {
     this.bytes += 1024 * load.kB + 8 * Math.min(ringFrames(load.ring ?? 0, this.sampleRate), this.seconds * this.sampleRate)
     this.ns += load.ns
   }
 
-  get weight(): Weight { return { bytes: this.bytes, work: this.ns * this.sampleRate / FRAME_NS } }
+  get weight(): Weight {
+    return { bytes: this.bytes, work: (this.ns * this.sampleRate) / FRAME_NS }
+  }
 
   copy(): Scale {
     const scale = new Scale(this.sampleRate, this.seconds)
@@ -77,7 +88,8 @@ export function weigh(project: Project, seconds = Infinity): Weight {
 
 /** What is wrong with a weight, as a sentence; undefined where nothing is. */
 export function overBudget({ bytes, work }: Weight, budget: Budget): string | undefined {
-  if (bytes > budget.bytes) return sentenceOf(budget.bytes < limits.memory.most ? 'requestMemory' : 'memory', Math.round(bytes / 1024 / 1024))
+  if (bytes > budget.bytes)
+    return sentenceOf(budget.bytes < limits.memory.most ? 'requestMemory' : 'memory', Math.round(bytes / 1024 / 1024))
   return work > budget.work ? sentenceOf('work', Math.round(work)) : undefined
 }
 
@@ -91,7 +103,10 @@ export function checkBudget(project: Project, seconds: number, budget: Budget = 
  * The part of a project that is within a budget, track by track and in the order of the chain, and how many effects and modulators
  * were left out of it, with what is wrong. The document stays as it is; this is what the engine is given.
  */
-export function withinBudget(project: Project, budget: Budget = ownBudget): { readonly project: Project, readonly left: number, readonly wrong?: string } {
+export function withinBudget(
+  project: Project,
+  budget: Budget = ownBudget,
+): { readonly project: Project; readonly left: number; readonly wrong?: string } {
   const wrong = overBudget(weigh(project), budget)
   if (!wrong) return { project, left: 0 }
   let scale = new Scale(project.sampleRate, Infinity)
@@ -118,9 +133,13 @@ export function withinBudget(project: Project, budget: Budget = ownBudget): { re
   return {
     project: {
       ...project,
-      tracks: tracks.map((t) => ({ ...t, modulators: t.modulators.map((m) => ({ ...m, inputs: m.inputs.map((input) => (input && there.has(input.source) ? input : null)) })) })),
+      tracks: tracks.map((t) => ({
+        ...t,
+        modulators: t.modulators.map((m) => ({ ...m, inputs: m.inputs.map((input) => (input && there.has(input.source) ? input : null)) })),
+      })),
       links: project.links.filter((l) => there.has(l.source)),
     },
-    left, wrong,
+    left,
+    wrong,
   }
 }

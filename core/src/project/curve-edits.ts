@@ -6,7 +6,10 @@ export const insertable = ['sine', 'triangle', 'saw up', 'saw down', 'steps'] as
 export type Insertable = (typeof insertable)[number]
 
 /** A stretch of a curve, in its own unit of x. */
-export interface Span { readonly from: number, readonly to: number }
+export interface Span {
+  readonly from: number
+  readonly to: number
+}
 
 const inside = (p: Point, s: Span): boolean => p.x >= s.from - 1e-9 && p.x <= s.to + 1e-9
 const bounded = (y: number): number => Math.min(1, Math.max(0, y))
@@ -24,7 +27,9 @@ export function insertShape(points: readonly Point[], span: Span, shape: Inserta
   const out: Point[] = []
   for (let n = 0; n < count; n++) {
     const at = span.from + n * period
-    const add = (x: number, v: number, bend = 0): void => { out.push({ x: at + x * period, y: y(v), bend }) }
+    const add = (x: number, v: number, bend = 0): void => {
+      out.push({ x: at + x * period, y: y(v), bend })
+    }
     if (shape === 'sine') for (let k = 0; k < 8; k++) add(k / 8, 0.5 + 0.5 * sinCycles(k / 8), [0.16, -0.16][(k >> 1) % 2 === 1 ? 0 : 1])
     else if (shape === 'triangle') {
       add(0, 0)
@@ -54,7 +59,8 @@ export function scaleHeights(points: readonly Point[], span: Span, factor: numbe
 }
 
 /** Upside down: high becomes low. */
-export const mirrorHeights = (points: readonly Point[], span: Span): Point[] => points.map((p) => (inside(p, span) ? { ...p, y: 1 - p.y } : p))
+export const mirrorHeights = (points: readonly Point[], span: Span): Point[] =>
+  points.map((p) => (inside(p, span) ? { ...p, y: 1 - p.y } : p))
 
 /** Backwards: the end of a stretch comes first. Bends turn with their ways. */
 export function mirrorTime(points: readonly Point[], span: Span): Point[] {
@@ -64,7 +70,10 @@ export function mirrorTime(points: readonly Point[], span: Span): Point[] {
 }
 
 /** The points of a curve once more behind itself: twice as long with the same shape twice. */
-export const repeatCurve = (points: readonly Point[], length: number): Point[] => [...points.filter((p) => p.x < length - 1e-9), ...points.map((p) => ({ ...p, x: p.x + length }))]
+export const repeatCurve = (points: readonly Point[], length: number): Point[] => [
+  ...points.filter((p) => p.x < length - 1e-9),
+  ...points.map((p) => ({ ...p, x: p.x + length })),
+]
 
 /**
  * Leaves out points that lie within `tolerance` of the straight way between those kept (Douglas & Peucker, "Algorithms
@@ -108,7 +117,12 @@ export function closeEnds(points: readonly Point[], length: number, over: number
   const body = points.filter((p) => p.x < from - 1e-9)
   const last = body[body.length - 1]
   // a bent way that is cut goes on straight
-  return [...body.slice(0, -1), ...(last ? [{ ...last, bend: points[body.length]?.x === from ? last.bend : 0 }] : []), { x: from, y: shape.at(from), bend: 0 }, { x: length, y: shape.at(0), bend: 0 }]
+  return [
+    ...body.slice(0, -1),
+    ...(last ? [{ ...last, bend: points[body.length]?.x === from ? last.bend : 0 }] : []),
+    { x: from, y: shape.at(from), bend: 0 },
+    { x: length, y: shape.at(0), bend: 0 },
+  ]
 }
 
 /**
@@ -117,7 +131,12 @@ export function closeEnds(points: readonly Point[], length: number, over: number
  * @param moments heights by x, in order
  * @param grain distance in x up to which two moments belong together
  */
-export function curveOfRide(moments: readonly (readonly [x: number, y: number])[], length: number, grain: number, tolerance: number): Point[] {
+export function curveOfRide(
+  moments: readonly (readonly [x: number, y: number])[],
+  length: number,
+  grain: number,
+  tolerance: number,
+): Point[] {
   const points: Point[] = []
   moments.forEach(([x, y], i) => {
     const before = moments[i - 1]
@@ -130,7 +149,10 @@ export function curveOfRide(moments: readonly (readonly [x: number, y: number])[
 }
 
 /** Straight from one point to another in place of what lay between. */
-export function drawLine(points: readonly Point[], a: { x: number, y: number }, b: { x: number, y: number }): Point[] {
+export function drawLine(points: readonly Point[], a: { x: number; y: number }, b: { x: number; y: number }): Point[] {
   const [p, q] = a.x <= b.x ? [a, b] : [b, a]
-  return replaceSpan(points, { from: p.x, to: q.x }, [{ x: p.x, y: bounded(p.y), bend: 0 }, { x: q.x, y: bounded(q.y), bend: 0 }])
+  return replaceSpan(points, { from: p.x, to: q.x }, [
+    { x: p.x, y: bounded(p.y), bend: 0 },
+    { x: q.x, y: bounded(q.y), bend: 0 },
+  ])
 }

@@ -13,11 +13,24 @@ export interface Change {
 
 /** Carries an edit out. Pure: the project given stays as it was, and the parts that did not change are shared. */
 export function apply(project: Project, edit: Edit): Change {
-  return changeTo(project, create(project, (draft) => { edit(draft as Project) }) as Project)
+  return changeTo(
+    project,
+    create(project, (draft) => {
+      edit(draft as Project)
+    }) as Project,
+  )
 }
 
 /** What leads from one project to another, and back. */
-export const changeTo = (project: Project, next: Project): Change => ({ next, patches: difference(project, next), inverse: difference(next, project) })
+export const changeTo = (project: Project, next: Project): Change => ({
+  next,
+  patches: difference(project, next),
+  inverse: difference(next, project),
+})
 
 /** Several edits as one. */
-export const together = (...edits: readonly Edit[]): Edit => (p) => { for (const edit of edits) edit(p) }
+export const together =
+  (...edits: readonly Edit[]): Edit =>
+  (p) => {
+    for (const edit of edits) edit(p)
+  }

@@ -12,9 +12,14 @@ export class FullError extends Error {
  * nothing can be made here that could not be opened again.
  */
 export function overLimit(project: Project): string | undefined {
-  const wrong = (name: LimitName, count: number): string | undefined => (count > limits[name].most ? whole(sentenceOf(name, count)) : undefined)
+  const wrong = (name: LimitName, count: number): string | undefined =>
+    count > limits[name].most ? whole(sentenceOf(name, count)) : undefined
   let nodes = 0
-  let found = wrong('tracks', project.tracks.length) ?? wrong('links', project.links.length) ?? wrong('sends', project.sends.length) ?? wrong('sounds', Object.keys(project.audio).length)
+  let found =
+    wrong('tracks', project.tracks.length) ??
+    wrong('links', project.links.length) ??
+    wrong('sends', project.sends.length) ??
+    wrong('sounds', Object.keys(project.audio).length)
   const look = (list: readonly ChainNode[], depth: number, track: string): void => {
     found ??= depth > limits.nesting.most ? sentenceOf('nesting', track) : wrong('nodes', list.length)
     if (found) return

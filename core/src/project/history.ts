@@ -53,9 +53,15 @@ export class History {
     this.redoSteps = moment.redo
   }
 
-  get undo(): readonly HistoryStep[] { return this.undoSteps }
-  get redo(): readonly HistoryStep[] { return this.redoSteps }
-  get isBusy(): boolean { return this.open.size > 0 }
+  get undo(): readonly HistoryStep[] {
+    return this.undoSteps
+  }
+  get redo(): readonly HistoryStep[] {
+    return this.redoSteps
+  }
+  get isBusy(): boolean {
+    return this.open.size > 0
+  }
 
   /** The project with its history. Gestures under way are a provisional step of it. */
   get moment(): Moment {
@@ -117,7 +123,9 @@ export class History {
     return this.go(last.patches)
   }
 
-  endGestures(): void { for (const gesture of [...this.open]) gesture.end() }
+  endGestures(): void {
+    for (const gesture of [...this.open]) gesture.end()
+  }
 
   /** @internal An edit of a gesture. */
   editOf(gesture: OpenGesture, what: Edit): readonly Patch[] {
@@ -172,12 +180,19 @@ class OpenGesture implements Gesture {
   /** Where the last setting of each path stands, as long as nothing came between that could mean something else by it. */
   private readonly places = new Map<string, number>()
 
-  constructor(readonly label: string, private readonly history: History) {}
+  constructor(
+    readonly label: string,
+    private readonly history: History,
+  ) {}
 
-  get isOpen(): boolean { return !this.ended }
+  get isOpen(): boolean {
+    return !this.ended
+  }
   private ended = false
 
-  edit(what: Edit): readonly Patch[] { return this.history.editOf(this, what) }
+  edit(what: Edit): readonly Patch[] {
+    return this.history.editOf(this, what)
+  }
 
   end(): void {
     this.ended = true

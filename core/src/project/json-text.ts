@@ -14,7 +14,8 @@ const FORBIDDEN = ['__proto__', 'constructor', 'prototype']
  * @throws JsonTextError
  */
 export function readJson(text: string, what: string): unknown {
-  if (text.length > limits.projectText.most) throw new JsonTextError(sentenceOf('projectText', `${what} is ${Math.round(text.length / 1e6)} MB`))
+  if (text.length > limits.projectText.most)
+    throw new JsonTextError(sentenceOf('projectText', `${what} is ${Math.round(text.length / 1e6)} MB`))
   const { depth, values } = extent(text)
   if (depth > limits.jsonDepth.most) throw new JsonTextError(sentenceOf('jsonDepth', `${what} is`))
   if (values > limits.jsonValues.most) throw new JsonTextError(sentenceOf('jsonValues', `${what} has`))
@@ -30,7 +31,7 @@ export function readJson(text: string, what: string): unknown {
 }
 
 /** How deep brackets are nested, and how many values there are at least, without building any; no further than a limit. */
-function extent(text: string): { depth: number, values: number } {
+function extent(text: string): { depth: number; values: number } {
   let depth = 0
   let deepest = 0
   let values = 1

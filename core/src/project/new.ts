@@ -11,7 +11,18 @@ import { groupParams } from './nodes/group'
 import { loopBackParams } from './nodes/loop-back'
 import { splitParams } from './nodes/split'
 import { trackParams } from './targets'
-import { type Branch, type Effect, type Group, type LoopBack, type Modulator, PROJECT_VERSION, type Project, type Source, type Split, type Track } from './schema'
+import {
+  type Branch,
+  type Effect,
+  type Group,
+  type LoopBack,
+  type Modulator,
+  PROJECT_VERSION,
+  type Project,
+  type Source,
+  type Split,
+  type Track,
+} from './schema'
 
 export const newId = (): string => nanoid(10)
 
@@ -19,17 +30,26 @@ export const newId = (): string => nanoid(10)
 export const newSeed = (id: string): number => mix32(hashText(id))
 
 /** The defaults of a set of parameters. */
-export const defaultsOf = (specs: ParamSpecs): Record<string, number> => Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, s.default]))
+export const defaultsOf = (specs: ParamSpecs): Record<string, number> =>
+  Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, s.default]))
 
 /** An effect with its defaults. @throws RangeError for an unknown type */
 export function newEffect(type: string, params: Record<string, number> = {}, id = newId()): Effect {
   const definition = effectDefinition(type)
   if (!definition) throw new RangeError(`There is no effect called “${type}”.`)
-  return { kind: 'effect', id, type, seed: newSeed(id), params: { ...defaultsOf({ ...definition.params, ...commonParams }), ...params }, sidechain: null }
+  return {
+    kind: 'effect',
+    id,
+    type,
+    seed: newSeed(id),
+    params: { ...defaultsOf({ ...definition.params, ...commonParams }), ...params },
+    sidechain: null,
+  }
 }
 
 /** Lanes and data of a preset as a project keeps them: its own, so that editing one never reaches the other. */
-export const setUpAs = (preset: EffectPreset): Pick<Effect, 'lanes' | 'data'> => JSON.parse(JSON.stringify({ lanes: preset.lanes, data: preset.data })) as Pick<Effect, 'lanes' | 'data'>
+export const setUpAs = (preset: EffectPreset): Pick<Effect, 'lanes' | 'data'> =>
+  JSON.parse(JSON.stringify({ lanes: preset.lanes, data: preset.data })) as Pick<Effect, 'lanes' | 'data'>
 
 /** An effect set up as a preset says. */
 export function effectFrom(type: string, preset: EffectPreset, id = newId()): Effect {
@@ -37,19 +57,58 @@ export function effectFrom(type: string, preset: EffectPreset, id = newId()): Ef
   return { ...newEffect(type, preset.params, id), ...(lanes ? { lanes } : {}), ...(data ? { data } : {}) }
 }
 
-export const newBranch = (name: string, level = 0, id = newId()): Branch => ({ id, name, params: { ...defaultsOf(branchParams), level }, nodes: [] })
+export const newBranch = (name: string, level = 0, id = newId()): Branch => ({
+  id,
+  name,
+  params: { ...defaultsOf(branchParams), level },
+  nodes: [],
+})
 
-export const newSplit = (branches: Branch[], id = newId()): Split => ({ kind: 'split', id, mode: 'copies', params: defaultsOf(splitParams), branches })
+export const newSplit = (branches: Branch[], id = newId()): Split => ({
+  kind: 'split',
+  id,
+  mode: 'copies',
+  params: defaultsOf(splitParams),
+  branches,
+})
 
-export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Group => ({ kind: 'group', id, name, params: defaultsOf(groupParams), nodes })
+export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Group => ({
+  kind: 'group',
+  id,
+  name,
+  params: defaultsOf(groupParams),
+  nodes,
+})
 
-export const newLoopBack = (nodes: LoopBack['nodes'], id = newId()): LoopBack => ({ kind: 'loop-back', id, params: defaultsOf(loopBackParams), nodes })
+export const newLoopBack = (nodes: LoopBack['nodes'], id = newId()): LoopBack => ({
+  kind: 'loop-back',
+  id,
+  params: defaultsOf(loopBackParams),
+  nodes,
+})
 
 /** A modulator with its defaults. @throws RangeError for an unknown type */
-export function newModulator(type: string, name: string, letter: string, hue: number, params: Record<string, number> = {}, id = newId()): Modulator {
+export function newModulator(
+  type: string,
+  name: string,
+  letter: string,
+  hue: number,
+  params: Record<string, number> = {},
+  id = newId(),
+): Modulator {
   const definition = modulatorDefinition(type)
   if (!definition) throw new RangeError(`There is no modulator called “${type}”.`)
-  return { id, type, name, letter, hue, seed: newSeed(id), params: { ...defaultsOf(definition.params), ...params }, listens: null, inputs: [] }
+  return {
+    id,
+    type,
+    name,
+    letter,
+    hue,
+    seed: newSeed(id),
+    params: { ...defaultsOf(definition.params), ...params },
+    listens: null,
+    inputs: [],
+  }
 }
 
 /** @throws RangeError for an unknown type */
@@ -60,12 +119,34 @@ export function newSource(type: string, params: Record<string, number> = {}, aud
 }
 
 export const newTrack = (name: string, source: Source | null, id = newId()): Track => ({
-  id, name, kind: 'track', source, params: defaultsOf(trackParams), a: { nodes: [] }, b: null, heard: 'a', modulators: [], snapshots: [], line: null,
+  id,
+  name,
+  kind: 'track',
+  source,
+  params: defaultsOf(trackParams),
+  a: { nodes: [] },
+  b: null,
+  heard: 'a',
+  modulators: [],
+  snapshots: [],
+  line: null,
 })
 
 export const newProject = (name: string): Project => ({
-  format: 'oleaje-project', version: PROJECT_VERSION, id: newId(), name, seed: 20_200, sampleRate: 48_000, tempo: 120, beatsPerBar: 4,
+  format: 'oleaje-project',
+  version: PROJECT_VERSION,
+  id: newId(),
+  name,
+  seed: 20_200,
+  sampleRate: 48_000,
+  tempo: 120,
+  beatsPerBar: 4,
   loop: { on: true, start: 0, end: 16 },
   tracks: [{ ...newTrack('Mix', null), kind: 'mix' }],
-  links: [], sends: [], sections: [], controls: [], snapshots: [], audio: {},
+  links: [],
+  sends: [],
+  sections: [],
+  controls: [],
+  snapshots: [],
+  audio: {},
 })

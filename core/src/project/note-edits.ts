@@ -13,29 +13,40 @@ const inKeys = (pitch: number): number => Math.min(127, Math.max(0, pitch))
 export const emptyLine = (length: number): NoteLine => ({ length, notes: [], bend: [], pressure: [] })
 
 /** Sets the notes of a track; null for none. */
-export const setNoteLine = (track: string, line: NoteLine | null): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (t) t.line = line
-}
+export const setNoteLine =
+  (track: string, line: NoteLine | null): Edit =>
+  (p) => {
+    const t = trackOf(p, track)
+    if (t) t.line = line
+  }
 
 /** Changes the line of a track; one that has none begins with an empty one of so many quarter notes. */
-export const editLine = (track: string, how: (line: NoteLine) => NoteLine, length = 16): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (t) t.line = how(JSON.parse(JSON.stringify(t.line ?? emptyLine(length))) as NoteLine)
-}
+export const editLine =
+  (track: string, how: (line: NoteLine) => NoteLine, length = 16): Edit =>
+  (p) => {
+    const t = trackOf(p, track)
+    if (t) t.line = how(JSON.parse(JSON.stringify(t.line ?? emptyLine(length))) as NoteLine)
+  }
 
-export const setArpeggio = (track: string, arpeggio: Arpeggio | null): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (t) t.arpeggio = arpeggio
-}
+export const setArpeggio =
+  (track: string, arpeggio: Arpeggio | null): Edit =>
+  (p) => {
+    const t = trackOf(p, track)
+    if (t) t.arpeggio = arpeggio
+  }
 
 /** @param seconds late, −0.05…0.05 */
-export const setNoteOffset = (track: string, seconds: number): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (t) t.noteOffset = Math.min(0.05, Math.max(-0.05, seconds))
-}
+export const setNoteOffset =
+  (track: string, seconds: number): Edit =>
+  (p) => {
+    const t = trackOf(p, track)
+    if (t) t.noteOffset = Math.min(0.05, Math.max(-0.05, seconds))
+  }
 
-const changed = (line: NoteLine, chosen: Chosen, how: (note: Note, index: number) => Note): NoteLine => ({ ...line, notes: line.notes.map((n, i) => (chosen.has(i) ? how(n, i) : n)) })
+const changed = (line: NoteLine, chosen: Chosen, how: (note: Note, index: number) => Note): NoteLine => ({
+  ...line,
+  notes: line.notes.map((n, i) => (chosen.has(i) ? how(n, i) : n)),
+})
 
 export const addNotes = (line: NoteLine, notes: readonly Note[]): NoteLine => ({ ...line, notes: [...line.notes, ...notes] })
 
@@ -50,15 +61,18 @@ export function moveNotes(line: NoteLine, chosen: Chosen, beats: number, semiton
 }
 
 /** Makes notes longer or shorter by so many quarter notes. */
-export const stretchNotes = (line: NoteLine, chosen: Chosen, beats: number): NoteLine => changed(line, chosen, (n) => ({ ...n, length: Math.max(SHORTEST_NOTE, n.length + beats) }))
+export const stretchNotes = (line: NoteLine, chosen: Chosen, beats: number): NoteLine =>
+  changed(line, chosen, (n) => ({ ...n, length: Math.max(SHORTEST_NOTE, n.length + beats) }))
 
 /** Moves the starts of notes and leaves their ends. */
-export const trimNotes = (line: NoteLine, chosen: Chosen, beats: number): NoteLine => changed(line, chosen, (n) => {
-  const start = Math.min(Math.max(0, n.start + beats), n.start + n.length - SHORTEST_NOTE)
-  return { ...n, start, length: n.start + n.length - start }
-})
+export const trimNotes = (line: NoteLine, chosen: Chosen, beats: number): NoteLine =>
+  changed(line, chosen, (n) => {
+    const start = Math.min(Math.max(0, n.start + beats), n.start + n.length - SHORTEST_NOTE)
+    return { ...n, start, length: n.start + n.length - start }
+  })
 
-export const setVelocities = (line: NoteLine, chosen: Chosen, velocity: (note: Note) => number): NoteLine => changed(line, chosen, (n) => ({ ...n, velocity: Math.min(1, Math.max(1 / 127, velocity(n))) }))
+export const setVelocities = (line: NoteLine, chosen: Chosen, velocity: (note: Note) => number): NoteLine =>
+  changed(line, chosen, (n) => ({ ...n, velocity: Math.min(1, Math.max(1 / 127, velocity(n))) }))
 
 /**
  * Brings starts nearer to a grid.
@@ -88,7 +102,7 @@ export function joinNotes(line: NoteLine, chosen: Chosen): NoteLine {
 }
 
 /** The same notes once more, right behind the stretch from the first beginning to the last end, on the grid. */
-export function repeatNotes(line: NoteLine, chosen: Chosen, grid: number): { readonly line: NoteLine, readonly chosen: Set<number> } {
+export function repeatNotes(line: NoteLine, chosen: Chosen, grid: number): { readonly line: NoteLine; readonly chosen: Set<number> } {
   const notes = line.notes.filter((_, i) => chosen.has(i))
   const span = Math.max(...notes.map((n) => n.start + n.length)) - Math.min(...notes.map((n) => n.start))
   const by = grid > 0 ? Math.ceil(span / grid - 1e-9) * grid : span
@@ -112,16 +126,25 @@ export function shiftInScale(line: NoteLine, chosen: Chosen, degrees: number, ro
 /** Longer or shorter in time as a whole, about the first beginning: twice for half the tempo. */
 export function scaleNotes(line: NoteLine, chosen: Chosen, factor: number): NoteLine {
   const first = Math.min(...line.notes.filter((_, i) => chosen.has(i)).map((n) => n.start))
-  return changed(line, chosen, (n) => ({ ...n, start: first + (n.start - first) * factor, length: Math.max(SHORTEST_NOTE, n.length * factor) }))
+  return changed(line, chosen, (n) => ({
+    ...n,
+    start: first + (n.start - first) * factor,
+    length: Math.max(SHORTEST_NOTE, n.length * factor),
+  }))
 }
 
 /** A step of a grid: strikes where nothing begins, and takes away what does. */
 export function toggleStep(line: NoteLine, pitch: number, start: number, grid: number, velocity: number): NoteLine {
   const there = (n: Note): boolean => n.pitch === pitch && n.start >= start - 1e-6 && n.start < start + grid - 1e-6
-  return line.notes.some(there) ? { ...line, notes: line.notes.filter((n) => !there(n)) } : addNotes(line, [{ start, length: grid, pitch, velocity }])
+  return line.notes.some(there)
+    ? { ...line, notes: line.notes.filter((n) => !there(n)) }
+    : addNotes(line, [{ start, length: grid, pitch, velocity }])
 }
 
 /** Joins a take to a line: notes that were played over so many rounds of it, brought into its length. */
 export function overdub(line: NoteLine, take: readonly Note[]): NoteLine {
-  return addNotes(line, line.length > 0 ? take.map((n) => ({ ...n, start: n.start - Math.floor(n.start / line.length) * line.length })) : take)
+  return addNotes(
+    line,
+    line.length > 0 ? take.map((n) => ({ ...n, start: n.start - Math.floor(n.start / line.length) * line.length })) : take,
+  )
 }

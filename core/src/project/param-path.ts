@@ -5,17 +5,19 @@ import type { Target } from './schema'
  * Live values and gauges go by it.
  */
 export const pathOf = (t: Pick<Target, 'param' | 'lane' | 'index'>): string =>
-  (t.lane === undefined ? t.param : `${t.lane}[${t.index ?? '*'}].${t.param}`)
+  t.lane === undefined ? t.param : `${t.lane}[${t.index ?? '*'}].${t.param}`
 
 /** The target that an owner and a path name. */
 export function targetAt(owner: string, path: string): Target {
   const place = lanePlace(path)
   if (!place) return { owner, param: path }
-  return place.index === undefined ? { owner, param: place.param, lane: place.lane } : { owner, param: place.param, lane: place.lane, index: place.index }
+  return place.index === undefined
+    ? { owner, param: place.param, lane: place.lane }
+    : { owner, param: place.param, lane: place.lane, index: place.index }
 }
 
 /** The lane, index (none for all) and parameter of a path into a lane; undefined for one that is not. */
-export function lanePlace(path: string): { lane: string, index?: number, param: string } | undefined {
+export function lanePlace(path: string): { lane: string; index?: number; param: string } | undefined {
   const m = /^(\w+)\[(\d+|\*)\]\.(\w+)$/.exec(path)
   if (!m || !m[1] || !m[3]) return undefined
   return m[2] === '*' ? { lane: m[1], param: m[3] } : { lane: m[1], index: Number(m[2]), param: m[3] }

@@ -7,11 +7,11 @@ export type Path = readonly PathStep[]
  * meanwhile. In `insert` and `move`, `after` is the id of the item before; null for the start.
  */
 export type Patch =
-  | { readonly op: 'set', readonly path: Path, readonly value: unknown }
-  | { readonly op: 'unset', readonly path: Path }
-  | { readonly op: 'insert', readonly path: Path, readonly value: unknown, readonly after: string | null }
-  | { readonly op: 'remove', readonly path: Path, readonly id: string }
-  | { readonly op: 'move', readonly path: Path, readonly id: string, readonly after: string | null }
+  | { readonly op: 'set'; readonly path: Path; readonly value: unknown }
+  | { readonly op: 'unset'; readonly path: Path }
+  | { readonly op: 'insert'; readonly path: Path; readonly value: unknown; readonly after: string | null }
+  | { readonly op: 'remove'; readonly path: Path; readonly id: string }
+  | { readonly op: 'move'; readonly path: Path; readonly id: string; readonly after: string | null }
 
 /** What a patch could not be carried out on. */
 export class PatchError extends Error {
@@ -19,7 +19,9 @@ export class PatchError extends Error {
 }
 
 type Node = Record<string | number, unknown>
-interface Item { readonly id: string }
+interface Item {
+  readonly id: string
+}
 
 /**
  * The document after some patches. Pure: the one given stays as it was, and the parts that did not change are shared.
@@ -59,14 +61,15 @@ function carryOut(root: Node, patch: Patch, own: Set<unknown>): void {
     return
   }
   if (!Array.isArray(at[key])) throw new PatchError('A change points to a list that is not in the project.')
-  const list = at[key] = copied(at[key], own) as unknown as Item[]
+  const list = (at[key] = copied(at[key], own) as unknown as Item[])
   const from = patch.op === 'insert' ? -1 : list.findIndex((x) => x.id === patch.id)
   if (from < 0 && patch.op !== 'insert') throw new PatchError('A change points to something that is not in the project.')
   const [taken] = from < 0 ? [] : list.splice(from, 1)
   if (patch.op === 'remove') return
-  const item = patch.op === 'insert' ? patch.value as Item : taken as Item
+  const item = patch.op === 'insert' ? (patch.value as Item) : (taken as Item)
   // what is there already is not put there twice
-  if (patch.op === 'insert' && list.some((x) => x.id === item.id)) throw new PatchError('A change brings something that is in the project already.')
+  if (patch.op === 'insert' && list.some((x) => x.id === item.id))
+    throw new PatchError('A change brings something that is in the project already.')
   const before = patch.after === null ? -1 : list.findIndex((x) => x.id === patch.after)
   list.splice(patch.after !== null && before < 0 ? list.length : before + 1, 0, item)
 }
@@ -75,7 +78,8 @@ function carryOut(root: Node, patch: Patch, own: Set<unknown>): void {
 function keyIn(node: unknown, step: PathStep): string | number {
   if (typeof node !== 'object' || node === null) throw new PatchError('A change points to something that is not in the project.')
   if (typeof step !== 'object') {
-    if (Array.isArray(node) && (typeof step !== 'number' || step >= node.length)) throw new PatchError('A change points to something that is not in the project.')
+    if (Array.isArray(node) && (typeof step !== 'number' || step >= node.length))
+      throw new PatchError('A change points to something that is not in the project.')
     return step
   }
   const index = Array.isArray(node) ? (node as Item[]).findIndex((x) => x.id === step.id) : -1
@@ -108,7 +112,8 @@ function compare(before: unknown, after: unknown, path: Path, out: Patch[]): voi
     out.push({ op: 'set', path, value: after })
     return
   }
-  for (const key of Object.keys(before)) if (after[key] === undefined && before[key] !== undefined) out.push({ op: 'unset', path: [...path, key] })
+  for (const key of Object.keys(before))
+    if (after[key] === undefined && before[key] !== undefined) out.push({ op: 'unset', path: [...path, key] })
   for (const [key, value] of Object.entries(after)) {
     if (value === undefined || value === before[key]) continue
     if (before[key] === undefined) out.push({ op: 'set', path: [...path, key], value })
@@ -138,7 +143,10 @@ function compareItems(before: readonly Item[], after: readonly Item[], path: Pat
   const old = new Map(before.map((x) => [x.id, x]))
   const stays = new Set(after.map((x) => x.id))
   for (const { id } of before) if (!stays.has(id)) out.push({ op: 'remove', path, id })
-  const still = unmoved(before.filter((x) => stays.has(x.id)), after)
+  const still = unmoved(
+    before.filter((x) => stays.has(x.id)),
+    after,
+  )
   let last: string | null = null
   for (const item of after) {
     const known = old.get(item.id)
@@ -156,7 +164,7 @@ function compareItems(before: readonly Item[], after: readonly Item[], path: Pat
 function unmoved(before: readonly Item[], after: readonly Item[]): Set<string> {
   const place = new Map(before.map((x, i) => [x.id, i]))
   const order = after.filter((x) => place.has(x.id)).map((x) => x.id)
-  const at = (id: string | undefined): number => (id === undefined ? -1 : place.get(id) ?? -1)
+  const at = (id: string | undefined): number => (id === undefined ? -1 : (place.get(id) ?? -1))
   if (order.every((id, i) => at(id) === i)) return new Set(order)
   // longest increasing subsequence (Fredman 1975): `ends[n]` is the least last item of a row of n + 1, `from` what comes before
   const ends: string[] = []

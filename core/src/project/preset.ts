@@ -6,7 +6,18 @@ import { JsonTextError, readJson } from './json-text'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
 import { issueSentence } from './read'
 import { id, name, values } from './schema-parts'
-import { type Branch, type ChainNode, type Link, type Modulator, type Project, type Track, audioRefSchema, chainSchema, linkSchema, modulatorSchema } from './schema'
+import {
+  type Branch,
+  type ChainNode,
+  type Link,
+  type Modulator,
+  type Project,
+  type Track,
+  audioRefSchema,
+  chainSchema,
+  linkSchema,
+  modulatorSchema,
+} from './schema'
 import type { Edit } from './edit'
 import { dropStrayLinks } from './target-edits'
 import { findOwner, heardChain, idsOf, nodesIn, placeOf, trackOf } from './walk'
@@ -59,20 +70,24 @@ export function readPreset(text: string): Preset {
 
 /** Checks a preset that came as data. @throws PresetError */
 export function checkPreset(raw: unknown): Preset {
-  if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-preset') throw new PresetError('This is not an Oleaje preset: it does not say so in its “format”.')
+  if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-preset')
+    throw new PresetError('This is not an Oleaje preset: it does not say so in its “format”.')
   const { version } = raw as { version?: unknown }
-  if (typeof version === 'number' && version > PRESET_VERSION) throw new PresetError(`This preset was made by a newer Oleaje (version ${version}); this one reads up to version ${PRESET_VERSION}.`)
+  if (typeof version === 'number' && version > PRESET_VERSION)
+    throw new PresetError(`This preset was made by a newer Oleaje (version ${version}); this one reads up to version ${PRESET_VERSION}.`)
   // the first version knew chains only
   const result = presetSchema.safeParse(version === 1 ? { ...raw, version: PRESET_VERSION, kind: 'chain' } : raw)
   if (!result.success) throw new PresetError(issueSentence(result.error.issues[0], 'preset'))
   const preset = result.data
-  if (preset.kind === 'modulators' ? preset.modulators.length === 0 : preset.kind === 'chain' && preset.chain.nodes.length === 0) throw new PresetError('This preset is empty.')
+  if (preset.kind === 'modulators' ? preset.modulators.length === 0 : preset.kind === 'chain' && preset.chain.nodes.length === 0)
+    throw new PresetError('This preset is empty.')
   return preset
 }
 
 /** Effects of a preset that this program does not know, each once. They are kept, and pass sound as it is. */
-export const unknownEffects = (preset: Preset): string[] =>
-  [...new Set([...nodesIn(preset.chain.nodes)].flatMap((n) => (n.kind === 'effect' && !effectDefinition(n.type) ? [n.type] : [])))]
+export const unknownEffects = (preset: Preset): string[] => [
+  ...new Set([...nodesIn(preset.chain.nodes)].flatMap((n) => (n.kind === 'effect' && !effectDefinition(n.type) ? [n.type] : []))),
+]
 
 const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
 
@@ -97,12 +112,20 @@ export function presetOfNodes(p: Project, ids: readonly string[], name: string):
 export function presetOfTrack(p: Project, id: string, name?: string): Preset | undefined {
   const track = trackOf(p, id)
   if (!track) return undefined
-  return presetOf(p, track, { kind: 'chain', nodes: heardChain(track).nodes, modulators: track.modulators, home: { track: id, source: track.source?.id ?? null }, name: name ?? track.name })
+  return presetOf(p, track, {
+    kind: 'chain',
+    nodes: heardChain(track).nodes,
+    modulators: track.modulators,
+    home: { track: id, source: track.source?.id ?? null },
+    name: name ?? track.name,
+  })
 }
 
 export function presetOfBranch(p: Project, id: string): Preset | undefined {
   const found = findOwner(p, id)
-  return found?.kind === 'branch' ? presetOf(p, found.track, { kind: 'branch', nodes: found.branch.nodes, branch: found.branch, name: found.branch.name }) : undefined
+  return found?.kind === 'branch'
+    ? presetOf(p, found.track, { kind: 'branch', nodes: found.branch.nodes, branch: found.branch, name: found.branch.name })
+    : undefined
 }
 
 /** Modulators by themselves, with the links among them and to whatever they move. */
@@ -118,7 +141,14 @@ const OWN = 'own-track'
 /** The tracks that a preset listens to, by id; its own stands among them as no track's. */
 export const listensTo = (preset: Preset): string[] => listensIn(preset).map((l) => l.track)
 
-interface Kept { readonly kind: Preset['kind'], readonly nodes: readonly ChainNode[], readonly name: string, readonly branch?: Branch, readonly modulators?: readonly Modulator[], readonly home?: Preset['home'] }
+interface Kept {
+  readonly kind: Preset['kind']
+  readonly nodes: readonly ChainNode[]
+  readonly name: string
+  readonly branch?: Branch
+  readonly modulators?: readonly Modulator[]
+  readonly home?: Preset['home']
+}
 
 function presetOf(p: Project, track: Track, { kind, nodes, name, branch, modulators: first = [], home = null }: Kept): Preset {
   const all = new Map(p.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)))
@@ -136,29 +166,42 @@ function presetOf(p: Project, track: Track, { kind, nodes, name, branch, modulat
       links.set(link.id, link)
       modulators.set(source.id, source)
     }
-    for (const m of [...modulators.values()]) for (const input of m.inputs) {
-      const source = input && all.get(input.source)
-      if (source) modulators.set(source.id, source)
-    }
+    for (const m of [...modulators.values()])
+      for (const input of m.inputs) {
+        const source = input && all.get(input.source)
+        if (source) modulators.set(source.id, source)
+      }
   }
-  const audio = Object.fromEntries([...nodesIn(nodes)].flatMap((n) => {
-    const hash = n.kind === 'effect' && typeof n.data?.audio === 'string' ? n.data.audio : ''
-    const ref = p.audio[hash]
-    return ref ? [[hash, ref]] : []
-  }))
+  const audio = Object.fromEntries(
+    [...nodesIn(nodes)].flatMap((n) => {
+      const hash = n.kind === 'effect' && typeof n.data?.audio === 'string' ? n.data.audio : ''
+      const ref = p.audio[hash]
+      return ref ? [[hash, ref]] : []
+    }),
+  )
   const order = [...all.keys()]
   const preset = copyOf({
-    format: 'oleaje-preset', version: PRESET_VERSION, name, tags: tagsOf(nodes, [...modulators.values()]), kind,
-    chain: { nodes: [...nodes] }, branch: branch ? { id: branch.id, name: branch.name, params: branch.params } : null, home,
-    modulators: [...modulators.values()].sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id)), links: [...links.values()], audio,
+    format: 'oleaje-preset',
+    version: PRESET_VERSION,
+    name,
+    tags: tagsOf(nodes, [...modulators.values()]),
+    kind,
+    chain: { nodes: [...nodes] },
+    branch: branch ? { id: branch.id, name: branch.name, params: branch.params } : null,
+    home,
+    modulators: [...modulators.values()].sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id)),
+    links: [...links.values()],
+    audio,
   } satisfies Preset)
   for (const heard of listensIn(preset)) if (heard.track === track.id) heard.track = OWN
   return preset
 }
 
 /** All that a preset listens to, to be changed. */
-const listensIn = (preset: Preset): { track: string, branch?: string }[] =>
-  [...[...nodesIn(preset.chain.nodes)].flatMap((n) => kindOf(n).listens?.(n) ?? []), ...preset.modulators.flatMap((m) => m.listens ?? [])]
+const listensIn = (preset: Preset): { track: string; branch?: string }[] => [
+  ...[...nodesIn(preset.chain.nodes)].flatMap((n) => kindOf(n).listens?.(n) ?? []),
+  ...preset.modulators.flatMap((m) => m.listens ?? []),
+]
 
 /** What is inside, as words to be found by. */
 const tagsOf = (nodes: readonly ChainNode[], modulators: readonly Modulator[]): string[] =>
@@ -174,58 +217,65 @@ export type Placing =
   | { readonly chainOf: string }
 
 /** What a preset has become in a project: its effects, and its modulators. */
-export interface Taken { readonly nodes: readonly string[], readonly modulators: readonly string[] }
+export interface Taken {
+  readonly nodes: readonly string[]
+  readonly modulators: readonly string[]
+}
 
 /**
  * Takes a preset into the chain of a track, with new ids and free letters. What it listened to on a track that is not here becomes the
  * track that it is taken to; links to what is not here are left out.
  * @param taken is given the new ids
  */
-export const takePresetInto = (track: string, preset: Preset, placing: Placing, taken: (t: Taken) => void = () => {}): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (!t) return
-  const copy = copyOf(preset)
-  const here = new Set(p.tracks.map((x) => x.id))
-  for (const heard of listensIn(copy)) if (!here.has(heard.track)) heard.track = track
-  const ids = new Map<string, string>()
-  const renew = (x: { id: string }): void => {
-    const id = newId()
-    ids.set(x.id, id)
-    x.id = id
+export const takePresetInto =
+  (track: string, preset: Preset, placing: Placing, taken: (t: Taken) => void = () => {}): Edit =>
+  (p) => {
+    const t = trackOf(p, track)
+    if (!t) return
+    const copy = copyOf(preset)
+    const here = new Set(p.tracks.map((x) => x.id))
+    for (const heard of listensIn(copy)) if (!here.has(heard.track)) heard.track = track
+    const ids = new Map<string, string>()
+    const renew = (x: { id: string }): void => {
+      const id = newId()
+      ids.set(x.id, id)
+      x.id = id
+    }
+    for (const node of nodesIn(copy.chain.nodes)) {
+      renew(node)
+      branchesOf(node).forEach(renew)
+    }
+    const target = place(p, t.id, copy, placing)
+    if (!target) return
+    if (preset.branch && target.branch) ids.set(preset.branch.id, target.branch)
+    if (preset.home && 'chainOf' in placing) {
+      ids.set(preset.home.track, track)
+      if (preset.home.source && t.source) ids.set(preset.home.source, t.source.id)
+    }
+    for (const m of copy.modulators) {
+      renew(m)
+      m.letter = nextLetter(p)
+      t.modulators.push(m as Modulator)
+    }
+    for (const m of copy.modulators)
+      m.inputs = m.inputs.map((input) => (input && ids.has(input.source) ? { ...input, source: ids.get(input.source) ?? '' } : null))
+    for (const heard of listensIn(copy)) {
+      const branch = heard.branch && (ids.get(heard.branch) ?? (findOwner(p, heard.branch) ? heard.branch : undefined))
+      if (branch) heard.branch = branch
+      else delete heard.branch
+    }
+    for (const link of copy.links) renew(link)
+    for (const link of copy.links) {
+      const source = ids.get(link.source)
+      // modulators kept by themselves go on moving what is still here
+      const owner =
+        ids.get(link.target.owner) ?? (preset.kind === 'modulators' && findOwner(p, link.target.owner) ? link.target.owner : undefined)
+      if (source && owner) p.links.push({ ...link, source, target: { ...link.target, owner } } as Link)
+    }
+    for (const [hash, ref] of Object.entries(copy.audio)) p.audio[hash] ??= ref
+    dropStrayLinks(p)
+    taken({ nodes: copy.chain.nodes.map((n) => n.id), modulators: copy.modulators.map((m) => m.id) })
   }
-  for (const node of nodesIn(copy.chain.nodes)) {
-    renew(node)
-    branchesOf(node).forEach(renew)
-  }
-  const target = place(p, t.id, copy, placing)
-  if (!target) return
-  if (preset.branch && target.branch) ids.set(preset.branch.id, target.branch)
-  if (preset.home && 'chainOf' in placing) {
-    ids.set(preset.home.track, track)
-    if (preset.home.source && t.source) ids.set(preset.home.source, t.source.id)
-  }
-  for (const m of copy.modulators) {
-    renew(m)
-    m.letter = nextLetter(p)
-    t.modulators.push(m as Modulator)
-  }
-  for (const m of copy.modulators) m.inputs = m.inputs.map((input) => (input && ids.has(input.source) ? { ...input, source: ids.get(input.source) ?? '' } : null))
-  for (const heard of listensIn(copy)) {
-    const branch = heard.branch && (ids.get(heard.branch) ?? (findOwner(p, heard.branch) ? heard.branch : undefined))
-    if (branch) heard.branch = branch
-    else delete heard.branch
-  }
-  for (const link of copy.links) renew(link)
-  for (const link of copy.links) {
-    const source = ids.get(link.source)
-    // modulators kept by themselves go on moving what is still here
-    const owner = ids.get(link.target.owner) ?? (preset.kind === 'modulators' && findOwner(p, link.target.owner) ? link.target.owner : undefined)
-    if (source && owner) p.links.push({ ...link, source, target: { ...link.target, owner } } as Link)
-  }
-  for (const [hash, ref] of Object.entries(copy.audio)) p.audio[hash] ??= ref
-  dropStrayLinks(p)
-  taken({ nodes: copy.chain.nodes.map((n) => n.id), modulators: copy.modulators.map((m) => m.id) })
-}
 
 /** Puts the effects of a preset where they shall be. */
 function place(p: Project, track: string, preset: Preset, placing: Placing): { branch?: string } | undefined {
@@ -262,13 +312,24 @@ function place(p: Project, track: string, preset: Preset, placing: Placing): { b
 }
 
 /** A copy of a track with its source, its chain, its modulators and what moves them, behind it. */
-export const duplicateTrack = (id: string, copyId = newId()): Edit => (p) => {
-  const t = trackOf(p, id)
-  if (!t || t.kind === 'mix') return
-  const preset = presetOfTrack(p, id)
-  const copy = { ...copyOf(t), id: copyId, name: `${t.name} 2`.slice(0, 120), a: newTrack('', null).a, b: null, heard: 'a' as const, modulators: [], snapshots: [] }
-  if (copy.source) copy.source.id = newId()
-  p.tracks.splice(p.tracks.indexOf(t) + 1, 0, copy)
-  for (const send of p.sends.filter((s) => s.from === id)) p.sends.push({ ...copyOf(send), id: newId(), from: copyId })
-  if (preset) takePresetInto(copyId, preset, { chainOf: copyId })(p)
-}
+export const duplicateTrack =
+  (id: string, copyId = newId()): Edit =>
+  (p) => {
+    const t = trackOf(p, id)
+    if (!t || t.kind === 'mix') return
+    const preset = presetOfTrack(p, id)
+    const copy = {
+      ...copyOf(t),
+      id: copyId,
+      name: `${t.name} 2`.slice(0, 120),
+      a: newTrack('', null).a,
+      b: null,
+      heard: 'a' as const,
+      modulators: [],
+      snapshots: [],
+    }
+    if (copy.source) copy.source.id = newId()
+    p.tracks.splice(p.tracks.indexOf(t) + 1, 0, copy)
+    for (const send of p.sends.filter((s) => s.from === id)) p.sends.push({ ...copyOf(send), id: newId(), from: copyId })
+    if (preset) takePresetInto(copyId, preset, { chainOf: copyId })(p)
+  }

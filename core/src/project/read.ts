@@ -24,7 +24,8 @@ export function readProject(text: string): Project {
 
 /** Checks a project that came as data. @throws ProjectError */
 export function checkProject(raw: unknown): Project {
-  if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-project') throw new ProjectError('This is not an Oleaje project: it does not say so in its “format”.')
+  if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-project')
+    throw new ProjectError('This is not an Oleaje project: it does not say so in its “format”.')
   const result = projectSchema.safeParse(migrate(raw as Record<string, unknown>))
   if (!result.success) throw new ProjectError(sentence(result.error.issues[0]))
   const project = result.data as Project
@@ -33,7 +34,8 @@ export function checkProject(raw: unknown): Project {
 }
 
 type Raw = Record<string, unknown>
-const listOf = (raw: Raw, key: string): Raw[] => (Array.isArray(raw[key]) ? (raw[key] as Raw[]).filter((x) => typeof x === 'object' && x !== null) : [])
+const listOf = (raw: Raw, key: string): Raw[] =>
+  Array.isArray(raw[key]) ? (raw[key] as Raw[]).filter((x) => typeof x === 'object' && x !== null) : []
 
 /** Steps from each version to the next. */
 const migrations: Record<number, (old: Raw) => Raw> = {
@@ -41,16 +43,39 @@ const migrations: Record<number, (old: Raw) => Raw> = {
   1: (old) => {
     const curves = listOf(old, 'curves')
     const rest = Object.fromEntries(Object.entries(old).filter(([key]) => key !== 'curves'))
-    const tracks = listOf(old, 'tracks').map(({ notes, ...track }) => ({ ...track, line: Array.isArray(notes) && notes.length ? { length: 0, notes } : null }))
+    const tracks = listOf(old, 'tracks').map(({ notes, ...track }) => ({
+      ...track,
+      line: Array.isArray(notes) && notes.length ? { length: 0, notes } : null,
+    }))
     const home = tracks[tracks.length - 1] as Raw | undefined
     if (home && curves.length) {
-      home.modulators = [...listOf(home, 'modulators'), ...curves.map((c, i) => ({
-        id: c.id, type: 'curve', name: c.name, letter: '', hue: i % 8, params: { length: c.length },
-        data: { points: listOf(c, 'points').map((p) => ({ x: p.beat, y: p.place, bend: p.bend })) },
-      }))]
+      home.modulators = [
+        ...listOf(home, 'modulators'),
+        ...curves.map((c, i) => ({
+          id: c.id,
+          type: 'curve',
+          name: c.name,
+          letter: '',
+          hue: i % 8,
+          params: { length: c.length },
+          data: { points: listOf(c, 'points').map((p) => ({ x: p.beat, y: p.place, bend: p.bend })) },
+        })),
+      ]
     }
-    const links = listOf(old, 'links').map((l) => ({ ...l, quantise: typeof l.quantise === 'number' && l.quantise >= 1 ? { to: 'steps', steps: Math.round(l.quantise) } : null, fan: null }))
-    const fromCurves = curves.map((c, i) => ({ id: `curve-link-${i}`, source: c.id, output: 'curve', target: c.target, from: 0, to: 1, mode: 'fixed' }))
+    const links = listOf(old, 'links').map((l) => ({
+      ...l,
+      quantise: typeof l.quantise === 'number' && l.quantise >= 1 ? { to: 'steps', steps: Math.round(l.quantise) } : null,
+      fan: null,
+    }))
+    const fromCurves = curves.map((c, i) => ({
+      id: `curve-link-${i}`,
+      source: c.id,
+      output: 'curve',
+      target: c.target,
+      from: 0,
+      to: 1,
+      mode: 'fixed',
+    }))
     return { ...rest, version: 2, tracks, links: [...links, ...fromCurves] }
   },
 }
@@ -60,7 +85,10 @@ export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
   let project = raw
   const version = (p: Record<string, unknown>): number => (typeof p.version === 'number' ? p.version : NaN)
   if (!Number.isInteger(version(project)) || version(project) < 1) throw new ProjectError('This project does not say which version it is.')
-  if (version(project) > PROJECT_VERSION) throw new ProjectError(`This project was made by a newer Oleaje (version ${version(project)}); this one reads up to version ${PROJECT_VERSION}.`)
+  if (version(project) > PROJECT_VERSION)
+    throw new ProjectError(
+      `This project was made by a newer Oleaje (version ${version(project)}); this one reads up to version ${PROJECT_VERSION}.`,
+    )
   while (version(project) < PROJECT_VERSION) {
     const step = migrations[version(project)]
     if (!step) throw new ProjectError(`There is no way to bring a project of version ${version(project)} up to date.`)
@@ -75,7 +103,10 @@ function checkWhole(project: Project): void {
   if (tooMuch) throw new ProjectError(tooMuch)
   for (const [i, track] of project.tracks.entries()) {
     const last = i === project.tracks.length - 1
-    if ((track.kind === 'mix') !== last) throw new ProjectError(last ? 'The last track of the project is not its mix.' : `The mix stands before the last track, as track ${i + 1}.`)
+    if ((track.kind === 'mix') !== last)
+      throw new ProjectError(
+        last ? 'The last track of the project is not its mix.' : `The mix stands before the last track, as track ${i + 1}.`,
+      )
   }
   const trackIds = new Set(project.tracks.map((t) => t.id))
   const ids = new Set<string>()
@@ -92,7 +123,8 @@ function checkWhole(project: Project): void {
         known.add(id)
       }
       const listens = kindOf(node).listens?.(node)
-      if (listens && !trackIds.has(listens.track)) throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`)
+      if (listens && !trackIds.has(listens.track))
+        throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`)
       for (const inner of innerLists(node)) walk(inner, state, where)
     }
   }
@@ -104,15 +136,21 @@ function checkWhole(project: Project): void {
       once(track.source.id, `source of ${track.name}`)
       known.add(track.source.id)
       const { listens } = track.source
-      for (const hash of soundsOf(track.source)) if (!(hash in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${hash}”.`)
-      if (listens && !trackIds.has(listens.track)) throw new ProjectError(`The source of ${track.name} is a track that does not exist, “${listens.track}”.`)
+      for (const hash of soundsOf(track.source))
+        if (!(hash in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${hash}”.`)
+      if (listens && !trackIds.has(listens.track))
+        throw new ProjectError(`The source of ${track.name} is a track that does not exist, “${listens.track}”.`)
     }
-    for (const take of track.takes ?? []) for (const hash of [take.dry, take.wet]) if (!(hash in project.audio)) throw new ProjectError(`A take of ${track.name} is of a sound that the project does not list, “${hash}”.`)
+    for (const take of track.takes ?? [])
+      for (const hash of [take.dry, take.wet])
+        if (!(hash in project.audio))
+          throw new ProjectError(`A take of ${track.name} is of a sound that the project does not list, “${hash}”.`)
     for (const m of track.modulators) {
       once(m.id, `modulator ${m.name}`)
       known.add(m.id)
       modulators.add(m.id)
-      if (m.listens && !trackIds.has(m.listens.track)) throw new ProjectError(`The modulator ${m.name} listens to a track that does not exist, “${m.listens.track}”.`)
+      if (m.listens && !trackIds.has(m.listens.track))
+        throw new ProjectError(`The modulator ${m.name} listens to a track that does not exist, “${m.listens.track}”.`)
     }
     // A and B share ids where they hold the same effect, so each state is held for itself
     const a = new Set<string>()
@@ -133,10 +171,14 @@ function checkWhole(project: Project): void {
   }
   for (const track of project.tracks) {
     for (const m of track.modulators) {
-      for (const input of m.inputs) if (input && !modulators.has(input.source)) throw new ProjectError(`The modulator ${m.name} works on another that does not exist, “${input.source}”.`)
+      for (const input of m.inputs)
+        if (input && !modulators.has(input.source))
+          throw new ProjectError(`The modulator ${m.name} works on another that does not exist, “${input.source}”.`)
     }
   }
-  for (const control of project.controls) if (!known.has(control.target.owner)) throw new ProjectError(`A control steers something that does not exist, “${control.target.owner}”.`)
+  for (const control of project.controls)
+    if (!known.has(control.target.owner))
+      throw new ProjectError(`A control steers something that does not exist, “${control.target.owner}”.`)
   for (const link of project.links) {
     if (!modulators.has(link.source)) throw new ProjectError(`A link comes from a modulator that does not exist, “${link.source}”.`)
     if (!known.has(link.target.owner)) throw new ProjectError(`A link goes to something that does not exist, “${link.target.owner}”.`)
@@ -149,7 +191,11 @@ const sentence = (issue: z.core.$ZodIssue | undefined): string => issueSentence(
 /** What a schema finds wrong with something, as a sentence that says where. */
 export function issueSentence(issue: z.core.$ZodIssue | undefined, what: string): string {
   if (!issue) return `This ${what} cannot be read.`
-  const where = issue.path.map((k) => (typeof k === 'number' ? `[${k}]` : `.${String(k)}`)).join('').replace(/^\./, '')
-  if (issue.code === 'invalid_type' && issue.message.endsWith('received undefined')) return `This ${what} cannot be read: at ${where || 'its top'}, something is missing.`
+  const where = issue.path
+    .map((k) => (typeof k === 'number' ? `[${k}]` : `.${String(k)}`))
+    .join('')
+    .replace(/^\./, '')
+  if (issue.code === 'invalid_type' && issue.message.endsWith('received undefined'))
+    return `This ${what} cannot be read: at ${where || 'its top'}, something is missing.`
   return `This ${what} cannot be read: at ${where || 'its top'}, ${issue.message.charAt(0).toLowerCase()}${issue.message.slice(1)}.`
 }

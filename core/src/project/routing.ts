@@ -15,8 +15,11 @@ export interface Way {
 }
 
 /** Track that an id lies in: its own, or that of a branch in either state of its chain. */
-export const homeOf = (project: Project, id: string): Track | undefined => trackOf(project, id)
-  ?? project.tracks.find((t) => [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])].some((n) => branchesOf(n).some((b) => b.id === id)))
+export const homeOf = (project: Project, id: string): Track | undefined =>
+  trackOf(project, id) ??
+  project.tracks.find((t) =>
+    [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])].some((n) => branchesOf(n).some((b) => b.id === id)),
+  )
 
 /** Track that an owner lies in; of a send, the one that it leaves. Links lie in none. */
 export const trackOfOwner = (project: Project, owner: Owner): Track | undefined =>
@@ -24,7 +27,9 @@ export const trackOfOwner = (project: Project, owner: Owner): Track | undefined 
 
 /** Where the output of a track goes; undefined for nowhere. */
 export const outputOf = (project: Project, track: Track): Track | undefined =>
-  track.kind === 'mix' || track.output === null ? undefined : (track.output !== undefined ? trackOf(project, track.output) : undefined) ?? mixOf(project)
+  track.kind === 'mix' || track.output === null
+    ? undefined
+    : ((track.output !== undefined ? trackOf(project, track.output) : undefined) ?? mixOf(project))
 
 /** All ways of sound between tracks. */
 export function waysOf(project: Project): Way[] {
@@ -64,12 +69,16 @@ export function refusedWay(project: Project, from: string, to: string): string |
   if (!source || bus?.kind !== 'bus') return 'There is no such bus.'
   if (source.kind === 'mix') return 'The mix is the end: nothing goes on from it.'
   const back = wayBetween(project, to, source.id)
-  return back && `“${source.name}” cannot go to “${bus.name}”: sound would go round, ${[...back, bus.name].map((n) => `“${n}”`).join(' to ')}.`
+  return (
+    back && `“${source.name}” cannot go to “${bus.name}”: sound would go round, ${[...back, bus.name].map((n) => `“${n}”`).join(' to ')}.`
+  )
 }
 
 /** What is wrong with the ways of sound of a project, as a sentence; undefined where nothing is. */
 export function wrongRouting(project: Project): string | undefined {
-  for (const t of project.tracks) if (typeof t.output === 'string' && trackOf(project, t.output)?.kind !== 'bus') return `The output of ${t.name} goes to a bus that does not exist, “${t.output}”.`
+  for (const t of project.tracks)
+    if (typeof t.output === 'string' && trackOf(project, t.output)?.kind !== 'bus')
+      return `The output of ${t.name} goes to a bus that does not exist, “${t.output}”.`
   for (const send of project.sends) {
     if (!homeOf(project, send.from)) return `A send leaves from something that does not exist, “${send.from}”.`
     if (trackOf(project, send.to)?.kind !== 'bus') return `A send goes to a bus that does not exist, “${send.to}”.`
@@ -94,31 +103,49 @@ export function wrongRouting(project: Project): string | undefined {
 }
 
 /** A new bus, before the mix. */
-export const addBus = (name: string, id = newId()): Edit => (p) => { p.tracks.splice(p.tracks.length - 1, 0, { ...newTrack(name, null, id), kind: 'bus' }) }
+export const addBus =
+  (name: string, id = newId()): Edit =>
+  (p) => {
+    p.tracks.splice(p.tracks.length - 1, 0, { ...newTrack(name, null, id), kind: 'bus' })
+  }
 
 /** Where a track goes: a bus, the mix (undefined), or nowhere but along its sends (null). What would go round is left as it is. */
-export const setOutput = (track: string, to: string | null | undefined): Edit => (p) => {
-  const t = trackOf(p, track)
-  if (!t || t.kind === 'mix' || (typeof to === 'string' && refusedWay(p, track, to))) return
-  if (to === undefined) delete t.output
-  else t.output = to
-}
+export const setOutput =
+  (track: string, to: string | null | undefined): Edit =>
+  (p) => {
+    const t = trackOf(p, track)
+    if (!t || t.kind === 'mix' || (typeof to === 'string' && refusedWay(p, track, to))) return
+    if (to === undefined) delete t.output
+    else t.output = to
+  }
 
 /** A send from a track or a branch to a bus. What would go round is left out. */
-export const addSend = (from: string, to: string, o: { id?: string, before?: boolean, level?: number } = {}): Edit => (p) => {
-  if (refusedWay(p, from, to)) return
-  p.sends.push({ id: o.id ?? newId(), from, to, before: o.before ?? false, params: { level: o.level ?? sendParams.level.default, on: 1 } })
-}
+export const addSend =
+  (from: string, to: string, o: { id?: string; before?: boolean; level?: number } = {}): Edit =>
+  (p) => {
+    if (refusedWay(p, from, to)) return
+    p.sends.push({
+      id: o.id ?? newId(),
+      from,
+      to,
+      before: o.before ?? false,
+      params: { level: o.level ?? sendParams.level.default, on: 1 },
+    })
+  }
 
-export const setSend = (id: string, change: Partial<Pick<Send, 'before'>>): Edit => (p) => {
-  const send = p.sends.find((s) => s.id === id)
-  if (send) Object.assign(send, change)
-}
+export const setSend =
+  (id: string, change: Partial<Pick<Send, 'before'>>): Edit =>
+  (p) => {
+    const send = p.sends.find((s) => s.id === id)
+    if (send) Object.assign(send, change)
+  }
 
-export const removeSend = (id: string): Edit => (p) => {
-  p.sends = p.sends.filter((s) => s.id !== id)
-  dropStrayLinks(p)
-}
+export const removeSend =
+  (id: string): Edit =>
+  (p) => {
+    p.sends = p.sends.filter((s) => s.id !== id)
+    dropStrayLinks(p)
+  }
 
 /** Which ways are heard while some tracks are heard alone: those that these lie on, or that lead on from them, or to them. */
 export function soloWays(project: Project, alone: readonly string[]): (way: Way) => boolean {

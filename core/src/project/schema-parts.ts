@@ -7,7 +7,8 @@ export const name = z.string().max(120)
 export const finite = z.number()
 export const values = z.record(z.string().max(40), finite)
 /** At most as many items as a limit says, told in its sentence. */
-export const atMost = <T extends z.ZodType>(array: z.ZodArray<T>, name: LimitName): z.ZodArray<T> => array.max(limits[name].most, limits[name].sentence)
+export const atMost = <T extends z.ZodType>(array: z.ZodArray<T>, name: LimitName): z.ZodArray<T> =>
+  array.max(limits[name].most, limits[name].sentence)
 /** A place in the song, in quarter notes. */
 export const beat = finite.min(0).max(limits.beats.most, limits.beats.sentence)
 export const lanes = z.record(z.string().max(40), atMost(z.array(values), 'laneItems'))

@@ -26,7 +26,10 @@ export const modulatorSchema = z.object({
   data: data.optional(),
   listens: listenSchema.nullable().default(null),
   /** Outputs of other modulators that it works on: the two of a combination, or the gate that starts it. */
-  inputs: z.array(z.object({ source: id, output: z.string().max(40) }).nullable()).max(4).default([]),
+  inputs: z
+    .array(z.object({ source: id, output: z.string().max(40) }).nullable())
+    .max(4)
+    .default([]),
 })
 
 /** Where the values of a link may stand: on so many steps of the range, or on notes of a scale from a root (0 for C). */
@@ -35,7 +38,12 @@ export const quantiseSchema = z.discriminatedUnion('to', [
   z.object({ to: z.literal('scale'), scale: z.number().int().min(0).max(63), root: z.number().int().min(0).max(11) }),
 ])
 
-export const targetSchema = z.object({ owner: id, param: z.string().max(40), lane: z.string().max(40).optional(), index: z.number().int().min(0).max(63).optional() })
+export const targetSchema = z.object({
+  owner: id,
+  param: z.string().max(40),
+  lane: z.string().max(40).optional(),
+  index: z.number().int().min(0).max(63).optional(),
+})
 
 export const linkSchema = z.object({
   id,
@@ -64,7 +72,10 @@ export const linkSchema = z.object({
   slewUp: finite.min(0).max(10).default(0),
   slewDown: finite.min(0).max(10).default(0),
   /** Over a lane: cycles of phase, octaves of rate and share of random place between the first and the last index. */
-  fan: z.object({ phase: finite.min(-8).max(8), rate: finite.min(-4).max(4), random: finite.min(0).max(1) }).nullable().default(null),
+  fan: z
+    .object({ phase: finite.min(-8).max(8), rate: finite.min(-4).max(4), random: finite.min(0).max(1) })
+    .nullable()
+    .default(null),
   on: z.boolean().default(true),
 })
 
@@ -105,19 +116,30 @@ export const arpeggioSchema = z.object({
   on: z.boolean().default(true),
   order: z.enum(arpeggioOrders).default('up'),
   octaves: z.number().int().min(1).max(5).default(1),
-  step: finite.min(1 / 64).max(16).default(0.25),
+  step: finite
+    .min(1 / 64)
+    .max(16)
+    .default(0.25),
   gate: finite.min(0.02).max(4).default(0.8),
   swing: finite.min(0).max(0.75).default(0),
   hold: z.boolean().default(false),
   /** A round of steps: semitones added, and a factor on the velocity; 0 leaves the step out. */
-  steps: z.array(z.object({ transpose: z.number().int().min(-48).max(48), velocity: finite.min(0).max(2) })).max(64).default([]),
+  steps: z
+    .array(z.object({ transpose: z.number().int().min(-48).max(48), velocity: finite.min(0).max(2) }))
+    .max(64)
+    .default([]),
 })
 
 /** A recording of a track: what went into its chain and what came out, both from the same beat of the song on. */
 export const takeSchema = z.object({ id, name, at: beat, dry: z.string().max(128), wet: z.string().max(128) })
 
 /** How a track came to be that was printed: from which track (null for the mix), through what, with its tail, and whether in its place. */
-export const printSchema = z.object({ of: id.nullable(), chain: z.string().max(1000), tail: z.enum(['folded', 'kept']), inPlace: z.boolean() })
+export const printSchema = z.object({
+  of: id.nullable(),
+  chain: z.string().max(1000),
+  tail: z.enum(['folded', 'kept']),
+  inPlace: z.boolean(),
+})
 
 export const trackSchema = z.object({
   id,
@@ -149,7 +171,12 @@ export const sendSchema = z.object({ id, from: id, to: id, before: z.boolean().d
 /** A control of a device, or a key of the computer, and what it steers. `number` of a 14-bit control is its coarse half. */
 export const controlSchema = z.object({
   id,
-  message: z.object({ kind: z.enum(['cc', 'cc14', 'bend', 'pressure', 'note', 'key']), channel: z.number().int().min(0).max(15), number: z.number().int().min(0).max(127), key: z.string().max(20).optional() }),
+  message: z.object({
+    kind: z.enum(['cc', 'cc14', 'bend', 'pressure', 'note', 'key']),
+    channel: z.number().int().min(0).max(15),
+    number: z.number().int().min(0).max(127),
+    key: z.string().max(20).optional(),
+  }),
   target: targetSchema,
   /** Waits until the control passes the value instead of jumping to where it stands. */
   pickUp: z.boolean().default(true),
@@ -175,7 +202,10 @@ export const projectSchema = z.object({
   tracks: atMost(z.array(trackSchema).min(1), 'tracks'),
   links: atMost(z.array(linkSchema), 'links'),
   sends: atMost(z.array(sendSchema), 'sends').default([]),
-  sections: z.array(z.object({ id, name, start: beat, end: beat })).max(256).default([]),
+  sections: z
+    .array(z.object({ id, name, start: beat, end: beat }))
+    .max(256)
+    .default([]),
   controls: z.array(controlSchema).max(512).default([]),
   snapshots: z.array(snapshotSchema).max(64).default([]),
   audio: z.record(z.string().max(128), audioRefSchema),

@@ -10,7 +10,8 @@ export const allNodes = (t: Track): ChainNode[] => [...nodesIn(t.a.nodes), ...(t
 
 /** Keeps targets on their items when a lane grows or shrinks before them. */
 export function shiftLaneTargets(p: Project, owner: string, lane: string, from: number, by: number): void {
-  for (const { target } of [...p.links, ...p.controls]) if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from) target.index += by
+  for (const { target } of [...p.links, ...p.controls])
+    if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from) target.index += by
 }
 
 /** Hashes of all sounds that something of a project plays: sources, takes, and effects in either state of a chain. */
@@ -67,5 +68,7 @@ export function dropStrayLinks(p: Project): void {
     }
   }
   if (p.controls.some((c) => !owners.has(c.target.owner))) p.controls = p.controls.filter((c) => owners.has(c.target.owner))
-  for (const t of p.tracks) for (const m of t.modulators) if (m.inputs.some((i) => i && !sources.has(i.source))) m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
+  for (const t of p.tracks)
+    for (const m of t.modulators)
+      if (m.inputs.some((i) => i && !sources.has(i.source))) m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
 }

@@ -31,13 +31,20 @@ export const sendParams = {
 /** The parameters of an owner by name, those of lanes left out; undefined where its type is unknown to this version. */
 export function paramsOf(owner: Owner): ParamSpecs | undefined {
   switch (owner.kind) {
-    case 'track': return trackParams
-    case 'source': return sourceDefinition(owner.source.type)?.params
-    case 'modulator': return modulatorDefinition(owner.modulator.type)?.params
-    case 'branch': return branchParams
-    case 'link': return linkParams
-    case 'send': return sendParams
-    case 'node': return kindOf(owner.node).params(owner.node)
+    case 'track':
+      return trackParams
+    case 'source':
+      return sourceDefinition(owner.source.type)?.params
+    case 'modulator':
+      return modulatorDefinition(owner.modulator.type)?.params
+    case 'branch':
+      return branchParams
+    case 'link':
+      return linkParams
+    case 'send':
+      return sendParams
+    case 'node':
+      return kindOf(owner.node).params(owner.node)
   }
 }
 
@@ -46,15 +53,19 @@ const noLanes: LaneSpecs = {}
 /** The lanes of an owner, by name. */
 export function lanesOf(owner: Owner): LaneSpecs {
   switch (owner.kind) {
-    case 'modulator': return modulatorDefinition(owner.modulator.type)?.lanes ?? noLanes
-    case 'source': return sourceDefinition(owner.source.type)?.lanes ?? noLanes
-    case 'node': return kindOf(owner.node).lanes?.(owner.node) ?? noLanes
-    default: return noLanes
+    case 'modulator':
+      return modulatorDefinition(owner.modulator.type)?.lanes ?? noLanes
+    case 'source':
+      return sourceDefinition(owner.source.type)?.lanes ?? noLanes
+    case 'node':
+      return kindOf(owner.node).lanes?.(owner.node) ?? noLanes
+    default:
+      return noLanes
   }
 }
 
 /** Where an owner's lanes and data are kept; undefined for one that has none. */
-export const holderOf = (owner: Owner): { lanes?: Record<string, Record<string, number>[]>, data?: Record<string, unknown> } | undefined =>
+export const holderOf = (owner: Owner): { lanes?: Record<string, Record<string, number>[]>; data?: Record<string, unknown> } | undefined =>
   owner.kind === 'modulator' ? owner.modulator : owner.kind === 'source' ? owner.source : owner.kind === 'node' ? owner.node : undefined
 
 /** The items of one of an owner's lanes, as stored or as they start. */
@@ -76,7 +87,11 @@ export function valueAt(owner: Owner, path: string): number | undefined {
   const place = lanePlace(path)
   const spec = specAt(owner, path)
   if (!spec) return undefined
-  if (place && place.index === undefined && !isStepped(spec)) return middleOf(spec, itemsOf(owner, place.lane).map((item) => item[place.param] ?? spec.default))
+  if (place && place.index === undefined && !isStepped(spec))
+    return middleOf(
+      spec,
+      itemsOf(owner, place.lane).map((item) => item[place.param] ?? spec.default),
+    )
   if (place) return itemsOf(owner, place.lane)[place.index ?? 0]?.[place.param] ?? spec.default
   if (owner.kind === 'link') return path === 'on' ? (owner.link.on ? 1 : 0) : owner.link.amount
   return plainValues(owner)[path] ?? spec.default
@@ -92,7 +107,9 @@ export function writeValue(owner: Owner, path: string, value: number): void {
     return
   }
   const items = ownedItems(owner, place.lane)
-  items.forEach((item, i) => { if (place.index === undefined || place.index === i) item[place.param] = value })
+  items.forEach((item, i) => {
+    if (place.index === undefined || place.index === i) item[place.param] = value
+  })
 }
 
 /** The items of a lane in a draft, to be changed; written out first where the owner still has those it started with. */
@@ -100,12 +117,14 @@ export function ownedItems(owner: Owner, lane: string): Record<string, number>[]
   const holder = holderOf(owner)
   if (!holder) return []
   holder.lanes ??= {}
-  return holder.lanes[lane] ??= itemsOf(owner, lane).map((item) => ({ ...item }))
+  return (holder.lanes[lane] ??= itemsOf(owner, lane).map((item) => ({ ...item })))
 }
 
 /** Every parameter of an owner by its path. */
 export function pathsOf(owner: Owner): string[] {
-  const lanes = Object.entries(lanesOf(owner)).flatMap(([lane, spec]) => itemsOf(owner, lane).flatMap((_, index) => Object.keys(spec.params).map((param) => pathOf({ lane, index, param }))))
+  const lanes = Object.entries(lanesOf(owner)).flatMap(([lane, spec]) =>
+    itemsOf(owner, lane).flatMap((_, index) => Object.keys(spec.params).map((param) => pathOf({ lane, index, param }))),
+  )
   return [...Object.keys(paramsOf(owner) ?? {}), ...lanes]
 }
 
@@ -120,25 +139,38 @@ export function paramName(owner: Owner, path: string): string {
 
 function plainValues(owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> {
   switch (owner.kind) {
-    case 'track': return owner.track.params
-    case 'source': return owner.source.params
-    case 'modulator': return owner.modulator.params
-    case 'branch': return owner.branch.params
-    case 'node': return owner.node.params
-    case 'send': return owner.send.params
+    case 'track':
+      return owner.track.params
+    case 'source':
+      return owner.source.params
+    case 'modulator':
+      return owner.modulator.params
+    case 'branch':
+      return owner.branch.params
+    case 'node':
+      return owner.node.params
+    case 'send':
+      return owner.send.params
   }
 }
 
 /** A name for an owner that a person knows it by. */
 export function ownerName(owner: Owner): string {
   switch (owner.kind) {
-    case 'track': return owner.track.name
-    case 'source': return `${owner.track.name} source`
-    case 'modulator': return owner.modulator.name
-    case 'branch': return owner.branch.name
-    case 'link': return 'Link'
-    case 'send': return 'Send'
-    case 'node': return owner.node.name ?? kindOf(owner.node).title(owner.node)
+    case 'track':
+      return owner.track.name
+    case 'source':
+      return `${owner.track.name} source`
+    case 'modulator':
+      return owner.modulator.name
+    case 'branch':
+      return owner.branch.name
+    case 'link':
+      return 'Link'
+    case 'send':
+      return 'Send'
+    case 'node':
+      return owner.node.name ?? kindOf(owner.node).title(owner.node)
   }
 }
 
@@ -149,7 +181,11 @@ export function stepName(project: Project, key: string): string {
 }
 
 /** A parameter, whose it is, and where its base stands in its own unit. */
-export interface FoundTarget { readonly owner: Owner, readonly spec: ParamSpec, readonly base: number }
+export interface FoundTarget {
+  readonly owner: Owner
+  readonly spec: ParamSpec
+  readonly base: number
+}
 
 /** Looks a target up: its owner, what its parameter is, and where its base stands. */
 export function findTarget(project: Project, target: Target): FoundTarget | undefined {
@@ -165,9 +201,16 @@ export function targetOf(owner: Owner, target: Target): FoundTarget | undefined 
 }
 
 /** The two ends of a link as places on its target's range, kept inside it: what the gauge draws. In pitch mode, the notes C1 and C7. */
-export function linkEnds(link: Pick<Link, 'from' | 'to' | 'mode' | 'amount' | 'transpose'>, spec: ParamSpec, base: number): { from: number, to: number } {
+export function linkEnds(
+  link: Pick<Link, 'from' | 'to' | 'mode' | 'amount' | 'transpose'>,
+  spec: ParamSpec,
+  base: number,
+): { from: number; to: number } {
   const at = toNormalized(spec, base)
-  const ends = link.mode === 'pitch' ? [noteNormalized(spec, 24 + link.transpose), noteNormalized(spec, 96 + link.transpose)] as const : [link.from, link.to] as const
+  const ends =
+    link.mode === 'pitch'
+      ? ([noteNormalized(spec, 24 + link.transpose), noteNormalized(spec, 96 + link.transpose)] as const)
+      : ([link.from, link.to] as const)
   const end = (x: number) => Math.min(1, Math.max(0, at + link.amount * (link.mode === 'floating' ? x : x - at)))
   return { from: end(ends[0]), to: end(ends[1]) }
 }
@@ -181,17 +224,18 @@ export function noteNormalized(spec: ParamSpec, note: number): number {
 }
 
 /** Whether a parameter can follow a note one-to-one. */
-export const followsPitch = (spec: ParamSpec): boolean => (spec.law === 'log' && (spec.unit === 'hertz' || spec.unit === 'seconds')) || spec.unit === 'note'
+export const followsPitch = (spec: ParamSpec): boolean =>
+  (spec.law === 'log' && (spec.unit === 'hertz' || spec.unit === 'seconds')) || spec.unit === 'note'
 
 /** What to store in a link so that its ends stand at the given places. */
-export function endsToStore(mode: Link['mode'], spec: ParamSpec, base: number, from: number, to: number): { from: number, to: number } {
+export function endsToStore(mode: Link['mode'], spec: ParamSpec, base: number, from: number, to: number): { from: number; to: number } {
   const at = mode === 'floating' ? toNormalized(spec, base) : 0
   const bounded = (x: number) => Math.min(1, Math.max(-1, x))
   return { from: bounded(from - at), to: bounded(to - at) }
 }
 
 /** Values at the two ends of a link, in the target's own unit. */
-export function linkValues(link: Link, spec: ParamSpec, base: number): { from: number, to: number } {
+export function linkValues(link: Link, spec: ParamSpec, base: number): { from: number; to: number } {
   const ends = linkEnds(link, spec, base)
   return { from: fromNormalized(spec, ends.from), to: fromNormalized(spec, ends.to) }
 }

@@ -11,16 +11,18 @@ import { holderOf, itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } 
 import { lanePlace } from './param-path'
 import { type Owner, findOwner } from './walk'
 
-export const setParam = (owner: string, param: string, value: number): Edit => (p) => {
-  const found = findOwner(p, owner)
-  const spec = found && specAt(found, param)
-  if (!found || !spec || !Number.isFinite(value)) return
-  const bounded = Math.min(spec.max, Math.max(spec.min, value))
-  const place = lanePlace(param)
-  if (place && place.index === undefined && !isStepped(spec)) moveAll(found, place.lane, place.param, spec, bounded)
-  else writeValue(found, param, bounded)
-  settle(found, { path: param })
-}
+export const setParam =
+  (owner: string, param: string, value: number): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    const spec = found && specAt(found, param)
+    if (!found || !spec || !Number.isFinite(value)) return
+    const bounded = Math.min(spec.max, Math.max(spec.min, value))
+    const place = lanePlace(param)
+    if (place && place.index === undefined && !isStepped(spec)) moveAll(found, place.lane, place.param, spec, bounded)
+    else writeValue(found, param, bounded)
+    settle(found, { path: param })
+  }
 
 /**
  * Moves all items of a lane by the same distance on their scale, that of their middle to a value: no farther than the first of them comes
@@ -30,39 +32,55 @@ function moveAll(found: Owner, lane: string, param: string, spec: ParamSpec, val
   const items = ownedItems(found, lane)
   const places = items.map((item) => toNormalized(spec, item[param] ?? spec.default))
   if (places.length === 0) return
-  const wanted = toNormalized(spec, value) - toNormalized(spec, middleOf(spec, items.map((item) => item[param] ?? spec.default)))
+  const wanted =
+    toNormalized(spec, value) -
+    toNormalized(
+      spec,
+      middleOf(
+        spec,
+        items.map((item) => item[param] ?? spec.default),
+      ),
+    )
   const by = Math.min(1 - Math.max(...places), Math.max(-Math.min(...places), wanted))
-  items.forEach((item, i) => { item[param] = fromNormalized(spec, (places[i] ?? 0) + by) })
+  items.forEach((item, i) => {
+    item[param] = fromNormalized(spec, (places[i] ?? 0) + by)
+  })
 }
 
 /** Sets what a definition keeps as data: a drawn shape, a table. The owner's processor makes sense of it. */
-export const setData = (owner: string, key: string, value: unknown): Edit => (p) => {
-  const found = findOwner(p, owner)
-  const holder = found && holderOf(found)
-  if (!holder) return
-  holder.data ??= {}
-  holder.data[key] = value as never
-}
+export const setData =
+  (owner: string, key: string, value: unknown): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    const holder = found && holderOf(found)
+    if (!holder) return
+    holder.data ??= {}
+    holder.data[key] = value as never
+  }
 
 /** Adds an item to a lane, after the one at `index`, with the values of that one; the end where there is none. */
-export const addLaneItem = (owner: string, lane: string, index: number, values: Record<string, number> = {}): Edit => (p) => {
-  const found = findOwner(p, owner)
-  const spec = found && lanesOf(found)[lane]
-  if (!found || !spec || itemsOf(found, lane).length >= spec.most) return
-  const items = ownedItems(found, lane)
-  const at = Math.min(items.length, Math.max(0, index + 1))
-  const fresh = spec.spread ? { ...defaultsOf(spec.params), [spec.spread]: widestGap(spec, items) } : items[at - 1]
-  items.splice(at, 0, { ...fresh, ...values })
-  shiftLaneTargets(p, owner, lane, at, 1)
-  settle(found, { lane, added: at })
-}
+export const addLaneItem =
+  (owner: string, lane: string, index: number, values: Record<string, number> = {}): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    const spec = found && lanesOf(found)[lane]
+    if (!found || !spec || itemsOf(found, lane).length >= spec.most) return
+    const items = ownedItems(found, lane)
+    const at = Math.min(items.length, Math.max(0, index + 1))
+    const fresh = spec.spread ? { ...defaultsOf(spec.params), [spec.spread]: widestGap(spec, items) } : items[at - 1]
+    items.splice(at, 0, { ...fresh, ...values })
+    shiftLaneTargets(p, owner, lane, at, 1)
+    settle(found, { lane, added: at })
+  }
 
 /** The middle of the widest gap that the items of a lane leave along its spread, on that parameter's scale. */
 function widestGap(spec: LaneSpec, items: readonly Readonly<Record<string, number>>[]): number {
   const along = spec.params[spec.spread ?? '']
   if (!along) return 0
   const places = [0, ...items.map((item) => toNormalized(along, item[spec.spread ?? ''] ?? along.default)).sort((a, b) => a - b), 1]
-  const widest = places.slice(1).reduce((best, place, i) => (place - (places[i] ?? 0) > (places[best + 1] ?? 0) - (places[best] ?? 0) + 1e-9 ? i : best), 0)
+  const widest = places
+    .slice(1)
+    .reduce((best, place, i) => (place - (places[i] ?? 0) > (places[best + 1] ?? 0) - (places[best] ?? 0) + 1e-9 ? i : best), 0)
   return fromNormalized(along, ((places[widest] ?? 0) + (places[widest + 1] ?? 1)) / 2)
 }
 
@@ -75,57 +93,69 @@ function settle(found: Owner, change: Change): void {
 }
 
 /** Takes an item out of a lane, together with the links to it; no fewer than the lane must have are left. */
-export const removeLaneItem = (owner: string, lane: string, index: number): Edit => (p) => {
-  const found = findOwner(p, owner)
-  const spec = found && lanesOf(found)[lane]
-  const items = found && itemsOf(found, lane)
-  if (!found || !spec || !items || items.length <= spec.least || index < 0 || index >= items.length) return
-  ownedItems(found, lane).splice(index, 1)
-  settle(found, { lane, removed: index })
-  const hits = (t: Target): boolean => t.owner === owner && t.lane === lane && t.index === index
-  p.links = p.links.filter((l) => !hits(l.target))
-  p.controls = p.controls.filter((c) => !hits(c.target))
-  dropStrayLinks(p)
-  shiftLaneTargets(p, owner, lane, index + 1, -1)
-}
+export const removeLaneItem =
+  (owner: string, lane: string, index: number): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    const spec = found && lanesOf(found)[lane]
+    const items = found && itemsOf(found, lane)
+    if (!found || !spec || !items || items.length <= spec.least || index < 0 || index >= items.length) return
+    ownedItems(found, lane).splice(index, 1)
+    settle(found, { lane, removed: index })
+    const hits = (t: Target): boolean => t.owner === owner && t.lane === lane && t.index === index
+    p.links = p.links.filter((l) => !hits(l.target))
+    p.controls = p.controls.filter((c) => !hits(c.target))
+    dropStrayLinks(p)
+    shiftLaneTargets(p, owner, lane, index + 1, -1)
+  }
 
 /** Makes a lane so many items long: cut at its end, or its last item repeated. */
-export const setLaneLength = (owner: string, lane: string, length: number): Edit => (p) => {
-  const found = findOwner(p, owner)
-  if (!found) return
-  for (let n = itemsOf(found, lane).length; n < length; n++) addLaneItem(owner, lane, n - 1)(p)
-  for (let n = itemsOf(found, lane).length; n > length; n--) removeLaneItem(owner, lane, n - 1)(p)
-}
+export const setLaneLength =
+  (owner: string, lane: string, length: number): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    if (!found) return
+    for (let n = itemsOf(found, lane).length; n < length; n++) addLaneItem(owner, lane, n - 1)(p)
+    for (let n = itemsOf(found, lane).length; n > length; n--) removeLaneItem(owner, lane, n - 1)(p)
+  }
 
 /** Sets a parameter by its place on the range. */
-export const setNormalized = (owner: string, param: string, place: number): Edit => (p) => {
-  const found = findOwner(p, owner)
-  const spec = found && specAt(found, param)
-  if (spec) setParam(owner, param, fromNormalized(spec, place))(p)
-}
+export const setNormalized =
+  (owner: string, param: string, place: number): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    const spec = found && specAt(found, param)
+    if (spec) setParam(owner, param, fromNormalized(spec, place))(p)
+  }
 
 /** All parameters of an owner back to their defaults. */
-export const resetParams = (owner: string): Edit => (p) => {
-  const found = findOwner(p, owner)
-  const specs = found && paramsOf(found)
-  if (found && specs) for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
-}
+export const resetParams =
+  (owner: string): Edit =>
+  (p) => {
+    const found = findOwner(p, owner)
+    const specs = found && paramsOf(found)
+    if (found && specs) for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
+  }
 
 /** Sets an effect up as a preset says: what it does not say goes to its default, and its data and lanes are those of the preset. */
-export const takePreset = (id: string, preset: EffectPreset): Edit => (p) => {
-  const found = findOwner(p, id)
-  if (found?.kind !== 'node' || found.node.kind !== 'effect') return
-  resetParams(id)(p)
-  for (const [param, value] of Object.entries(preset.params)) setParam(id, param, value)(p)
-  const { lanes, data } = setUpAs(preset)
-  if (lanes) found.node.lanes = lanes
-  else delete found.node.lanes
-  if (data) found.node.data = data
-  else delete found.node.data
-}
+export const takePreset =
+  (id: string, preset: EffectPreset): Edit =>
+  (p) => {
+    const found = findOwner(p, id)
+    if (found?.kind !== 'node' || found.node.kind !== 'effect') return
+    resetParams(id)(p)
+    for (const [param, value] of Object.entries(preset.params)) setParam(id, param, value)(p)
+    const { lanes, data } = setUpAs(preset)
+    if (lanes) found.node.lanes = lanes
+    else delete found.node.lanes
+    if (data) found.node.data = data
+    else delete found.node.data
+  }
 
 /** Gives an effect a sound of its own: a response. The sound becomes part of the project. */
-export const setEffectSound = (id: string, hash: string | null, ref?: Project['audio'][string]): Edit => (p) => {
-  if (hash && ref) p.audio[hash] = ref
-  setData(id, 'audio', hash)(p)
-}
+export const setEffectSound =
+  (id: string, hash: string | null, ref?: Project['audio'][string]): Edit =>
+  (p) => {
+    if (hash && ref) p.audio[hash] = ref
+    setData(id, 'audio', hash)(p)
+  }

@@ -3,13 +3,13 @@ import type { Branch, Chain, ChainNode, Link, Modulator, Project, Send, Source, 
 
 /** Anything with an id and parameters. */
 export type Owner =
-  | { readonly kind: 'node', readonly node: ChainNode, readonly track: Track }
-  | { readonly kind: 'branch', readonly branch: Branch, readonly node: ChainNode, readonly track: Track }
-  | { readonly kind: 'modulator', readonly modulator: Modulator, readonly track: Track }
-  | { readonly kind: 'track', readonly track: Track }
-  | { readonly kind: 'source', readonly source: Source, readonly track: Track }
-  | { readonly kind: 'link', readonly link: Link }
-  | { readonly kind: 'send', readonly send: Send }
+  | { readonly kind: 'node'; readonly node: ChainNode; readonly track: Track }
+  | { readonly kind: 'branch'; readonly branch: Branch; readonly node: ChainNode; readonly track: Track }
+  | { readonly kind: 'modulator'; readonly modulator: Modulator; readonly track: Track }
+  | { readonly kind: 'track'; readonly track: Track }
+  | { readonly kind: 'source'; readonly source: Source; readonly track: Track }
+  | { readonly kind: 'link'; readonly link: Link }
+  | { readonly kind: 'send'; readonly send: Send }
 
 /** The chain of a track that is heard and edited now. */
 export const heardChain = (track: Track): Chain => (track.heard === 'b' && track.b ? track.b : track.a)
@@ -24,19 +24,29 @@ export function* nodesIn(list: readonly ChainNode[]): Generator<ChainNode> {
 
 /** The nodes and branches of a track's chain as it is heard, in signal order, and its modulators. */
 export const ownersIn = (track: Track): Owner[] => [
-  ...[...nodesIn(heardChain(track).nodes)].flatMap((node): Owner[] => [{ kind: 'node', node, track }, ...branchesOf(node).map((branch): Owner => ({ kind: 'branch', branch, node, track }))]),
+  ...[...nodesIn(heardChain(track).nodes)].flatMap((node): Owner[] => [
+    { kind: 'node', node, track },
+    ...branchesOf(node).map((branch): Owner => ({ kind: 'branch', branch, node, track })),
+  ]),
   ...track.modulators.map((modulator): Owner => ({ kind: 'modulator', modulator, track })),
 ]
 
 export function ownerId(owner: Owner): string {
   switch (owner.kind) {
-    case 'node': return owner.node.id
-    case 'branch': return owner.branch.id
-    case 'modulator': return owner.modulator.id
-    case 'link': return owner.link.id
-    case 'send': return owner.send.id
-    case 'source': return owner.source.id
-    case 'track': return owner.track.id
+    case 'node':
+      return owner.node.id
+    case 'branch':
+      return owner.branch.id
+    case 'modulator':
+      return owner.modulator.id
+    case 'link':
+      return owner.link.id
+    case 'send':
+      return owner.send.id
+    case 'source':
+      return owner.source.id
+    case 'track':
+      return owner.track.id
   }
 }
 
@@ -61,7 +71,10 @@ export const trackOf = (project: Project, id: string): Track | undefined => proj
 
 export const mixOf = (project: Project): Track => project.tracks[project.tracks.length - 1] as Track
 
-export interface NodePlace { readonly list: ChainNode[], readonly index: number }
+export interface NodePlace {
+  readonly list: ChainNode[]
+  readonly index: number
+}
 
 /** The list that holds a node, and its place there, in one chain. */
 export function placeOf(list: ChainNode[], id: string): NodePlace | undefined {

@@ -17,7 +17,9 @@ const LONGEST = 30
 function branchAlone(project: Project, branch: string): Project {
   const found = findOwner(project, branch)
   if (found?.kind !== 'branch') return project
-  const others = branchesOf(found.node).filter((b) => b.id !== branch).map((b) => setParam(b.id, 'mute', 1))
+  const others = branchesOf(found.node)
+    .filter((b) => b.id !== branch)
+    .map((b) => setParam(b.id, 'mute', 1))
   return apply(project, together(...others, setParam(branch, 'mute', 0))).next
 }
 
@@ -26,11 +28,18 @@ function branchAlone(project: Project, branch: string): Project {
  * and what is heard when that has gone round until what it rang has come round too; kept, it is a render, and its tail follows the loop.
  * Yields progress 0…1. @throws RenderError
  */
-export function* printLoop(source: Project, of: string | null, tail: 'folded' | 'kept', audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
+export function* printLoop(
+  source: Project,
+  of: string | null,
+  tail: 'folded' | 'kept',
+  audio: (hash: string) => AudioData | null,
+): Generator<number, readonly [Float32Array, Float32Array]> {
   const home = of === null ? undefined : homeOf(source, of)
   const plan = planRender(of !== null && home?.id !== of ? branchAlone(source, of) : source, { track: home?.id, tail: 'auto' })
   const seconds = (plan.frames - plan.songFrames) / plan.sampleRate
-  return yield* tail === 'folded' ? roundOf(plan, audio) : rendered({ ...plan, frames: plan.songFrames + Math.round(Math.min(LONGEST, seconds) * plan.sampleRate) }, audio)
+  return yield* tail === 'folded'
+    ? roundOf(plan, audio)
+    : rendered({ ...plan, frames: plan.songFrames + Math.round(Math.min(LONGEST, seconds) * plan.sampleRate) }, audio)
 }
 
 function* rendered(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
@@ -48,7 +57,15 @@ function* rendered(plan: RenderPlan, audio: (hash: string) => AudioData | null):
 function* roundOf(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
   let failed = ''
   const project = { ...plan.project, loop: { ...plan.project.loop, on: true } }
-  const engine = new Engine({ sampleRate: plan.sampleRate, audio, looping: true, reportEvery: 1e9, onFault: (key) => { failed ||= key } })
+  const engine = new Engine({
+    sampleRate: plan.sampleRate,
+    audio,
+    looping: true,
+    reportEvery: 1e9,
+    onFault: (key) => {
+      failed ||= key
+    },
+  })
   engine.load(project)
   engine.play(plan.startBeat, false)
   const { songFrames } = plan
@@ -58,7 +75,8 @@ function* roundOf(plan: RenderPlan, audio: (hash: string) => AudioData | null): 
   const heard = new Float32Array(BLOCK)
   for (let at = 0; at < before + songFrames; at += BLOCK) {
     engine.process(heard, heard)
-    if (failed) throw new RenderError(`${stepName(project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
+    if (failed)
+      throw new RenderError(`${stepName(project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
     const from = Math.max(0, before - at)
     const to = Math.min(BLOCK, before + songFrames - at)
     if (from < to) {

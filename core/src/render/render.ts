@@ -47,13 +47,15 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   const secondsPerBeat = 60 / tempo
   const from = options.from ?? loop.start * secondsPerBeat
   const to = options.to ?? loop.end * secondsPerBeat
-  if (!Number.isFinite(from) || !Number.isFinite(to) || from < 0) throw new RenderError('The range to render must be in seconds, from 0 on.')
+  if (!Number.isFinite(from) || !Number.isFinite(to) || from < 0)
+    throw new RenderError('The range to render must be in seconds, from 0 on.')
   if (to <= from) throw new RenderError(`The range to render is empty: it goes from ${from} s to ${to} s.`)
   if (to - from > limits.renderLength.most) throw new RenderError(limits.renderLength.sentence)
   let alone = project
   if (options.track !== undefined) {
     const track = trackOf(project, options.track) ?? project.tracks.find((t) => t.name.toLowerCase() === options.track?.toLowerCase())
-    if (!track) throw new RenderError(`There is no track called “${options.track}”. There are: ${project.tracks.map((t) => t.name).join(', ')}.`)
+    if (!track)
+      throw new RenderError(`There is no track called “${options.track}”. There are: ${project.tracks.map((t) => t.name).join(', ')}.`)
     if (track.kind !== 'mix') alone = aloneIn(project, track)
   }
   const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
@@ -62,23 +64,30 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   const tail = Math.min(wanted, options.tail === 'auto' || options.tail === undefined ? limits.autoTail.most : limits.tail.most)
   const songFrames = Math.round((to - from) * sampleRate)
   return {
-    project: alone, sampleRate, startBeat: from / secondsPerBeat, songFrames, frames: songFrames + Math.round(tail * sampleRate),
-    chunkFrames: options.chunkFrames ?? 1 << 14, fadeFrames: wanted > tail ? Math.round(Math.min(3, tail) * sampleRate) : 0,
+    project: alone,
+    sampleRate,
+    startBeat: from / secondsPerBeat,
+    songFrames,
+    frames: songFrames + Math.round(tail * sampleRate),
+    chunkFrames: options.chunkFrames ?? 1 << 14,
+    fadeFrames: wanted > tail ? Math.round(Math.min(3, tail) * sampleRate) : 0,
   }
 }
 
 /** Seconds that the longest way through the project rings on: tails along a chain add up. */
 export function tailOf(project: Project): number {
   const beatsPerSecond = project.tempo / 60
-  const along = (track: Project['tracks'][number]): number => [...nodesIn(heardChain(track).nodes)].reduce((sum, n) => {
-    const definition = n.kind === 'effect' ? effectDefinition(n.type) : undefined
-    if (!definition?.tail || n.params.on === 0) return sum
-    const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, n.params[k] ?? s.default]))
-    return sum + definition.tail(values as never, beatsPerSecond, n.kind === 'effect' ? n.data : undefined)
-  }, 0)
+  const along = (track: Project['tracks'][number]): number =>
+    [...nodesIn(heardChain(track).nodes)].reduce((sum, n) => {
+      const definition = n.kind === 'effect' ? effectDefinition(n.type) : undefined
+      if (!definition?.tail || n.params.on === 0) return sum
+      const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, n.params[k] ?? s.default]))
+      return sum + definition.tail(values as never, beatsPerSecond, n.kind === 'effect' ? n.data : undefined)
+    }, 0)
   const ways = waysOf(project)
   const from = (track: Project['tracks'][number]): number =>
-    along(track) + Math.max(0, ...ways.flatMap((way) => (way.from === track.id ? project.tracks.filter((t) => t.id === way.to).map(from) : [])))
+    along(track) +
+    Math.max(0, ...ways.flatMap((way) => (way.from === track.id ? project.tracks.filter((t) => t.id === way.to).map(from) : [])))
   return Math.max(0, ...project.tracks.map(from))
 }
 
@@ -87,7 +96,8 @@ function aloneIn(project: Project, track: Project['tracks'][number]): Project {
   const isOpen = soloWays(project, [track.id])
   const open = waysOf(project).filter(isOpen)
   return {
-    ...project, sends: project.sends.filter((send) => open.some((way) => way.send === send)),
+    ...project,
+    sends: project.sends.filter((send) => open.some((way) => way.send === send)),
     tracks: project.tracks.map((t) => {
       if (t.kind === 'mix' || open.some((way) => way.from === t.id && !way.send)) return t
       return open.some((way) => way.from === t.id) ? { ...t, output: null } : { ...t, params: { ...t.params, mute: 1 } }
@@ -100,9 +110,19 @@ function aloneIn(project: Project, track: Project['tracks'][number]): Project {
  * off the front, so the first frame is the first of the song. The same engine as live, and the same bits.
  * The arrays of a chunk are used again for the next one.
  */
-export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<{ readonly channels: readonly [Float32Array, Float32Array], readonly done: number }> {
+export function* render(
+  plan: RenderPlan,
+  audio: (hash: string) => AudioData | null,
+): Generator<{ readonly channels: readonly [Float32Array, Float32Array]; readonly done: number }> {
   let failed = ''
-  const engine = new Engine({ sampleRate: plan.sampleRate, audio, looping: false, onFault: (key) => { failed ||= key } })
+  const engine = new Engine({
+    sampleRate: plan.sampleRate,
+    audio,
+    looping: false,
+    onFault: (key) => {
+      failed ||= key
+    },
+  })
   engine.load(plan.project)
   engine.play(plan.startBeat)
   const left = new Float32Array(BLOCK)
@@ -117,15 +137,16 @@ export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | n
     if (played >= plan.songFrames && engine.transport.playing) engine.stop()
     engine.process(left, right)
     // what is cut live, so that the rest plays on, would be missing here without a word
-    if (failed) throw new RenderError(`${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
+    if (failed)
+      throw new RenderError(`${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
     played += BLOCK
     const from = Math.min(skip, BLOCK)
     skip -= from
     for (let i = from; i < BLOCK && done + filled < plan.frames; i++) {
       const at = done + filled
       const fade = at >= plan.frames - plan.fadeFrames ? (plan.frames - at) / plan.fadeFrames : 1
-      chunk[0][filled] = fade === 1 ? left[i] as number : (left[i] as number) * fade
-      chunk[1][filled] = fade === 1 ? right[i] as number : (right[i] as number) * fade
+      chunk[0][filled] = fade === 1 ? (left[i] as number) : (left[i] as number) * fade
+      chunk[1][filled] = fade === 1 ? (right[i] as number) : (right[i] as number) * fade
       if (++filled === plan.chunkFrames) {
         done += filled
         filled = 0
@@ -140,14 +161,23 @@ export function* render(plan: RenderPlan, audio: (hash: string) => AudioData | n
 }
 
 /** What was measured of a render: how loud and how high it is, and how many samples are over full scale. */
-export interface RenderFigures { readonly loudness: number, readonly truePeakDb: number, readonly overs: number }
+export interface RenderFigures {
+  readonly loudness: number
+  readonly truePeakDb: number
+  readonly overs: number
+}
 
 /**
  * Renders straight into the bytes of a WAV file, header first.
  * @param gain linear, on all of it
  * @returns what was measured, the gain included
  */
-export function* renderWav(plan: RenderPlan, audio: (hash: string) => AudioData | null, depth: WavDepth, gain = 1): Generator<{ readonly bytes: Uint8Array<ArrayBuffer>, readonly done: number }, RenderFigures> {
+export function* renderWav(
+  plan: RenderPlan,
+  audio: (hash: string) => AudioData | null,
+  depth: WavDepth,
+  gain = 1,
+): Generator<{ readonly bytes: Uint8Array<ArrayBuffer>; readonly done: number }, RenderFigures> {
   yield { bytes: wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth, frames: plan.frames }), done: 0 }
   const encoder = new WavEncoder(depth)
   const meter = new LoudnessMeter(plan.sampleRate)

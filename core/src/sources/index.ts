@@ -7,14 +7,17 @@ import { toneSource } from './tone'
 import { trackSource } from './track'
 
 /** Every kind of source there is, in menu order. */
-export const sources: readonly SourceDefinition[] = [
-  loopSource, playedSource, kitSource, toneSource, inputSource, trackSource,
-].map((d) => d as unknown as SourceDefinition)
+export const sources: readonly SourceDefinition[] = [loopSource, playedSource, kitSource, toneSource, inputSource, trackSource].map(
+  (d) => d as unknown as SourceDefinition,
+)
 
 const byId = new Map(sources.map((d) => [d.id, d]))
 
 /** Hashes of all sounds that a source plays. */
-export const soundsOf = (source: { readonly type: string, readonly audio: string | null, readonly data?: Readonly<Record<string, unknown>> }): string[] =>
-  [source.audio, ...(sourceDefinition(source.type)?.sounds?.(source.data ?? {}) ?? [])].filter((hash) => hash !== null)
+export const soundsOf = (source: {
+  readonly type: string
+  readonly audio: string | null
+  readonly data?: Readonly<Record<string, unknown>>
+}): string[] => [source.audio, ...(sourceDefinition(source.type)?.sounds?.(source.data ?? {}) ?? [])].filter((hash) => hash !== null)
 
 export const sourceDefinition = (id: string): SourceDefinition | undefined => byId.get(id)

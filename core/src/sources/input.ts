@@ -15,7 +15,12 @@ export const inputSource = defineSource({
   tip: 'What comes in on a cable, or the simulated line',
   live: true,
   params: {
-    coarse: choice('Coarse gain', ['0 dB', '+20 dB', '+40 dB', '+60 dB'], 0, 'Input gain in steps of 20 dB, for a line, an instrument, a microphone, and one far away'),
+    coarse: choice(
+      'Coarse gain',
+      ['0 dB', '+20 dB', '+40 dB', '+60 dB'],
+      0,
+      'Input gain in steps of 20 dB, for a line, an instrument, a microphone, and one far away',
+    ),
     fine: boost('Fine gain', { min: -24, max: 24, default: 0, tip: 'Input gain' }),
     sides: choice('Sides', ['left to both', 'stereo', 'right to both'], 0, 'Which channels of the device are heard'),
   },

@@ -21,15 +21,21 @@ const END_FADE = 64
 export const FIRST_PAD = 36
 
 /** What a pad is beside its values: its name, and the sound it plays. */
-export interface Pad { readonly name: string, readonly audio: string | null }
+export interface Pad {
+  readonly name: string
+  readonly audio: string | null
+}
 
 /** The pads of a kit as stored in its data. */
 export function readPads(data: Readonly<Record<string, unknown>> | undefined): readonly Pad[] {
   const raw = data?.pads
   return Array.isArray(raw)
     ? raw.slice(0, MOST_PADS).map((p: unknown, i) => {
-        const pad = (typeof p === 'object' && p !== null ? p : {}) as { name?: unknown, audio?: unknown }
-        return { name: typeof pad.name === 'string' ? pad.name.slice(0, 60) : `pad ${i + 1}`, audio: typeof pad.audio === 'string' ? pad.audio : null }
+        const pad = (typeof p === 'object' && p !== null ? p : {}) as { name?: unknown; audio?: unknown }
+        return {
+          name: typeof pad.name === 'string' ? pad.name.slice(0, 60) : `pad ${i + 1}`,
+          audio: typeof pad.audio === 'string' ? pad.audio : null,
+        }
       })
     : []
 }
@@ -75,7 +81,7 @@ export const kitSource = defineSource({
   sounds: (data) => readPads(data).map((pad) => pad.audio),
   unseen: 'the pads that its notes strike',
   summary: (is) => `kit · ${is.count('pads')} pads`,
-  * prepare(audio) {
+  *prepare(audio) {
     if (audio) yield* octavePieces(audio)
     prepareReader()
   },
@@ -182,7 +188,8 @@ export const kitSource = defineSource({
             from = to
           }
           if (e === notes.count) break
-          if (notes.begins[e] === 1) for (let k = 0; k < pads.length; k++) if (Math.round(pads[k].note.value) === notes.pitch[e]) strike(k, notes.velocity[e])
+          if (notes.begins[e] === 1)
+            for (let k = 0; k < pads.length; k++) if (Math.round(pads[k].note.value) === notes.pitch[e]) strike(k, notes.velocity[e])
         }
         const levels = p.level.values()
         sounding = 0

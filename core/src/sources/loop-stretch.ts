@@ -6,7 +6,7 @@ import { BLOCK, type SongBlock, type StereoBlock } from '../contract/block'
 
 /** Frames of a spectrum, which is how far it reads ahead: reading slower moves tones together, and these are told apart still. */
 const AHEAD = 4096
-const PAST = 3 / 4 * AHEAD
+const PAST = (3 / 4) * AHEAD
 /**
  * How long before a hit its own sound begins, so that nothing of the engine's is heard that comes too early; over what time it takes
  * over, how long it stays after the hit, and over what time it gives way again, in seconds.
@@ -47,7 +47,9 @@ export class LoopStretch {
   /** Where the newest hit is, in frames after the start. */
   private struck = FRACTION
 
-  constructor(private readonly sampleRate: number) { this.reset() }
+  constructor(private readonly sampleRate: number) {
+    this.reset()
+  }
 
   reset(): void {
     this.vocoder.reset()
@@ -56,7 +58,9 @@ export class LoopStretch {
   }
 
   /** Forgets where it was, so that it begins anew at the song's place. */
-  leave(): void { this.due = -1 }
+  leave(): void {
+    this.due = -1
+  }
 
   /**
    * @param speed frames of the sound that pass in one of the song
@@ -64,7 +68,15 @@ export class LoopStretch {
    * @param hits frames of the sound at which it is struck, in order
    * @param shift frames of the song before its beginning
    */
-  process(out: StereoBlock, song: SongBlock, region: LoopRegion, speed: number, semitones: number, hits: readonly number[] | null, shift = 0): void {
+  process(
+    out: StereoBlock,
+    song: SongBlock,
+    region: LoopRegion,
+    speed: number,
+    semitones: number,
+    hits: readonly number[] | null,
+    shift = 0,
+  ): void {
     const { shifted, sampleRate } = this
     const ratio = exp2(semitones / 12) / speed
     const first = song.frames[0]
@@ -99,7 +111,7 @@ export class LoopStretch {
   private ahead(song: SongBlock, frame: number, now: number): number {
     if (now >= song.loopEnd || frame < song.loopEnd) return frame
     const length = song.loopEnd - song.loopStart
-    return song.loopStart + (frame - song.loopEnd) % length
+    return song.loopStart + ((frame - song.loopEnd) % length)
   }
 
   private feed(region: LoopRegion, from: number, song: SongBlock, speed: number, ratio: number, shift: number): void {
@@ -114,7 +126,15 @@ export class LoopStretch {
   }
 
   /** Lays the hits' own sound over the block. */
-  private strike(song: SongBlock, region: LoopRegion, speed: number, tuned: number, hits: readonly number[], sampleRate: number, shift: number): void {
+  private strike(
+    song: SongBlock,
+    region: LoopRegion,
+    speed: number,
+    tuned: number,
+    hits: readonly number[],
+    sampleRate: number,
+    shift: number,
+  ): void {
     const before = BEFORE * sampleRate
     const comes = COMES * sampleRate
     for (let i = 0; i < BLOCK; i++) {
@@ -160,7 +180,10 @@ export class LoopStretch {
       hit.since = -1
       return
     }
-    const { shifted: { left, right }, pair } = this
+    const {
+      shifted: { left, right },
+      pair,
+    } = this
     region.read(hit.origin + since * tuned, pair)
     const w = own >= 1 ? 1 : 0.5 - 0.5 * cosCycles(0.5 * own)
     left[i] += (pair[0] - left[i]) * w

@@ -28,12 +28,21 @@ export const loopSource = defineSource({
   onSong: true,
   load: { kB: 420, ns: 1300 },
   params: {
-    play: choice('Play', ['as is', 'varispeed', 'stretch'], 0, 'As recorded; sped up or slowed down to the song’s tempo; or stretched to it at its own pitch'),
+    play: choice(
+      'Play',
+      ['as is', 'varispeed', 'stretch'],
+      0,
+      'As recorded; sped up or slowed down to the song’s tempo; or stretched to it at its own pitch',
+    ),
     tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
     start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
     end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
     at: amount('At beat', { min: 0, max: 4096, default: 0, glide: 0, tip: 'Beat of the song at which it begins; it is silent before' }),
-    loopFrom: percent('Loop from', { default: 0, tip: 'Where it goes back to from the end; before the start, it goes back to the start', edit: 'exchanged' }),
+    loopFrom: percent('Loop from', {
+      default: 0,
+      tip: 'Where it goes back to from the end; before the start, it goes back to the start',
+      edit: 'exchanged',
+    }),
     reverse: toggle('Reverse', false, 'Plays backwards'),
     tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together; stretched, pitch alone' }),
     hits: toggle('Keep hits', true, 'Stretched: hits sound as they were recorded, each at its own time'),
@@ -43,7 +52,9 @@ export const loopSource = defineSource({
   },
   summary: (is) => (is.bars > 0 ? `loop · ${Math.round(is.bars * 10) / 10} bars` : 'loop'),
   // hits of what is longer than a loop are not kept
-  * prepare(audio) { if (audio && audio.channels[0]?.length <= LONGEST * audio.sampleRate) yield* hitPieces(audio) },
+  *prepare(audio) {
+    if (audio && audio.channels[0]?.length <= LONGEST * audio.sampleRate) yield* hitPieces(audio)
+  },
   create: ({ sampleRate }) => {
     // reading place in frames after the start, frames left of the declick, its offsets, last samples
     const state = new Float64Array([NOWHERE, 0, 0, 0, 0, 0])
@@ -75,8 +86,14 @@ export const loopSource = defineSource({
         state[0] = at
       },
       process({ out, song, audio }, p) {
-        let at = state[0], declick = state[1], jumpL = state[2], jumpR = state[3], lastL = state[4], lastR = state[5]
-        const outL = out.left, outR = out.right
+        let at = state[0],
+          declick = state[1],
+          jumpL = state[2],
+          jumpR = state[3],
+          lastL = state[4],
+          lastR = state[5]
+        const outL = out.left,
+          outR = out.right
         if (!audio || audio.channels.length === 0 || audio.channels[0].length === 0 || !song.playing) {
           stretch?.leave()
           // fades out from wherever it was
@@ -93,7 +110,16 @@ export const loopSource = defineSource({
           return
         }
         const reversed = p.reverse.value >= 0.5
-        region.set(audio.channels, p.start.value, p.loopFrom.value, p.end.value, reversed, p.fadeIn.value * sampleRate, p.fadeOut.value * sampleRate, p.at.value > 0)
+        region.set(
+          audio.channels,
+          p.start.value,
+          p.loopFrom.value,
+          p.end.value,
+          reversed,
+          p.fadeIn.value * sampleRate,
+          p.fadeOut.value * sampleRate,
+          p.at.value > 0,
+        )
         const shift = Math.round(p.at.value / song.beatsPerFrame)
         const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
         const levels = p.level.values()
@@ -173,7 +199,8 @@ export const loopSource = defineSource({
 })
 
 /** Frames of the sound that pass in one of the song, before tuning. */
-const speedOf = (play: number, tempo: number, beatsPerFrame: number, sampleRate: number): number => (play === AS_IS ? 1 : beatsPerFrame * sampleRate * 60 / tempo)
+const speedOf = (play: number, tempo: number, beatsPerFrame: number, sampleRate: number): number =>
+  play === AS_IS ? 1 : (beatsPerFrame * sampleRate * 60) / tempo
 const tuned = (semitones: number): number => (semitones === 0 ? 1 : exp2(semitones / 12))
 
 /** Sound from `at` on, times a gain, into frames `i` to `end`; silence behind its end. */

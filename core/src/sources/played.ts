@@ -27,7 +27,39 @@ const NOISE = plainWaves.length + 1
 const ALWAYS = 1
 const BY_RATE = 1
 
-type Params = Readonly<Record<'plays' | 'width' | 'root' | 'tune' | 'follow' | 'bendRange' | 'start' | 'end' | 'loop' | 'loopFrom' | 'crossFade' | 'whole' | 'voices' | 'overlap' | 'glide' | 'glideBy' | 'glides' | 'copies' | 'detune' | 'spread' | 'attack' | 'decay' | 'sustain' | 'release' | 'curve' | 'toLevel' | 'toStart' | 'level', ParamBlock>>
+type Params = Readonly<
+  Record<
+    | 'plays'
+    | 'width'
+    | 'root'
+    | 'tune'
+    | 'follow'
+    | 'bendRange'
+    | 'start'
+    | 'end'
+    | 'loop'
+    | 'loopFrom'
+    | 'crossFade'
+    | 'whole'
+    | 'voices'
+    | 'overlap'
+    | 'glide'
+    | 'glideBy'
+    | 'glides'
+    | 'copies'
+    | 'detune'
+    | 'spread'
+    | 'attack'
+    | 'decay'
+    | 'sustain'
+    | 'release'
+    | 'curve'
+    | 'toLevel'
+    | 'toStart'
+    | 'level',
+    ParamBlock
+  >
+>
 
 /** One note that sounds. */
 class Voice {
@@ -72,12 +104,29 @@ export const playedSource = defineSource({
     loopFrom: percent('Loop from', { default: 0, tip: 'Where the loop goes back to', edit: 'exchanged' }),
     crossFade: seconds('Cross-fade', { min: 0, max: 2, default: 0, tip: 'How long the end of the loop fades into its beginning' }),
     whole: toggle('To its end', false, 'A sound that is not looped plays to its end, however short the note'),
-    voices: number('Voices', { min: 1, max: VOICES, default: 8, glide: 0, tip: 'Notes at once; 1 lets the last note lead, as long as keys are down' }),
-    overlap: choice('Overlap', ['begins anew', 'goes on'], 0, 'With one voice: whether a note that is played while another is held begins anew'),
+    voices: number('Voices', {
+      min: 1,
+      max: VOICES,
+      default: 8,
+      glide: 0,
+      tip: 'Notes at once; 1 lets the last note lead, as long as keys are down',
+    }),
+    overlap: choice(
+      'Overlap',
+      ['begins anew', 'goes on'],
+      0,
+      'With one voice: whether a note that is played while another is held begins anew',
+    ),
     glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Time from note to note, or for an octave' }),
     glideBy: choice('Glide by', ['time', 'rate'], 0, 'The same time for every distance, or the same time an octave'),
     glides: choice('Glides', ['while held', 'always'], 0, 'Only from a note that is still held, or from the last one anyway'),
-    copies: number('Copies', { min: 1, max: COPIES, default: 1, glide: 0, tip: 'Detuned copies of each note; 64 sound at once, so 16 copies leave four notes' }),
+    copies: number('Copies', {
+      min: 1,
+      max: COPIES,
+      default: 1,
+      glide: 0,
+      tip: 'Detuned copies of each note; 64 sound at once, so 16 copies leave four notes',
+    }),
     detune: semitones('Detune', { min: 0, max: 2, default: 0.15, tip: 'Distance of the outermost copies from the note' }),
     spread: percent('Spread', { default: 0.5, tip: 'How far the copies stand apart between left and right' }),
     attack: seconds('Attack', { min: 0, max: 10, default: 0.002, tip: 'Time to full level' }),
@@ -91,7 +140,7 @@ export const playedSource = defineSource({
   },
   unseen: 'what its notes play',
   summary: (is) => (is.value('plays') === SOUND ? `played · ${is.sound || 'no sound'}` : `played · ${is.text('plays')}`),
-  * prepare(audio) {
+  *prepare(audio) {
     if (audio) yield* octavePieces(audio)
     prepareReader()
     preparePlainWaves()
@@ -117,7 +166,6 @@ export const playedSource = defineSource({
     let sound: Octaves | null = null
     let frames = 0
     const cutFrames = CUT_SECONDS * sampleRate
-
 
     const press = (pitch: number, velocity: number): void => {
       if (state[0] === HELD) lift(heldNotes[0])
@@ -181,7 +229,11 @@ export const playedSource = defineSource({
           const voice = voices[k]
           if (!voice.envelope.isOn || voice.envelope.isCut) continue
           count++
-          if (oldest === undefined || (oldest.envelope.isHeld === voice.envelope.isHeld ? voice.begun < oldest.begun : oldest.envelope.isHeld)) oldest = voice
+          if (
+            oldest === undefined ||
+            (oldest.envelope.isHeld === voice.envelope.isHeld ? voice.begun < oldest.begun : oldest.envelope.isHeld)
+          )
+            oldest = voice
         }
         if (count < most || oldest === undefined) return
         oldest.envelope.cut(cutFrames)
@@ -300,7 +352,10 @@ export const playedSource = defineSource({
         ratios.fill(unit * (semis + base === 0 ? 1 : exp2((semis + base) / 12)), from, to)
         return
       }
-      const tunes = p.tune.values(), follows = p.follow.values(), bent = bends.values(), ranges = p.bendRange.values()
+      const tunes = p.tune.values(),
+        follows = p.follow.values(),
+        bent = bends.values(),
+        ranges = p.bendRange.values()
       for (let i = from; i < to; i++) {
         if (voice.slope !== 0) {
           voice.pitch += voice.slope
@@ -318,8 +373,8 @@ export const playedSource = defineSource({
     const place = (copies: number): void => {
       const whole = 1 / Math.sqrt(copies)
       for (let c = 0; c < copies; c++) {
-        const way = copies > 1 ? 2 * c / (copies - 1) - 1 : 0
-        factors[c] = way === 0 ? 1 : exp2(way * p.detune.value / 12)
+        const way = copies > 1 ? (2 * c) / (copies - 1) - 1 : 0
+        factors[c] = way === 0 ? 1 : exp2((way * p.detune.value) / 12)
         // neighbours in pitch stand on opposite sides
         const side = p.spread.value * way * (c % 2 === 0 ? 1 : -1)
         lefts[c] = whole * (side > 0 ? 1 - side : 1)
@@ -347,7 +402,8 @@ export const playedSource = defineSource({
         out.left.fill(0)
         out.right.fill(0)
         // with the song, what plays to its end stops as well
-        if (wasPlaying && !io.song.playing) for (let k = 0; k < SLOTS; k++) if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * sampleRate)
+        if (wasPlaying && !io.song.playing)
+          for (let k = 0; k < SLOTS; k++) if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * sampleRate)
         wasPlaying = io.song.playing
         if (sounding === 0 && notes.count === 0) return
         const { audio } = io

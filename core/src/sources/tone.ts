@@ -5,7 +5,21 @@ import { BLOCK } from '../contract/block'
 import { beats, choice, gain, hertz, percent } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
-export const toneWaves = ['sine', 'triangle', 'saw', 'pulse', 'white noise', 'pink noise', 'noise bursts', 'single pulse', 'sweep', 'impulse train', 'two tones', 'stepped sweep', 'multitone'] as const
+export const toneWaves = [
+  'sine',
+  'triangle',
+  'saw',
+  'pulse',
+  'white noise',
+  'pink noise',
+  'noise bursts',
+  'single pulse',
+  'sweep',
+  'impulse train',
+  'two tones',
+  'stepped sweep',
+  'multitone',
+] as const
 
 /** Tones of a multitone, a third and more apart, and none a harmonic of another. */
 const MULTI = [43, 79, 151, 293, 577, 1129, 2213, 4337, 8501, 15_877] as const
@@ -16,7 +30,7 @@ const STEPS = 31
 function stepResidual(t: number): number {
   if (t <= -2 || t >= 2) return 0
   const x = t < 0 ? t : -t
-  const area = x < -1 ? (x + 2) * (x + 2) * (x + 2) * (x + 2) / 24 : 0.5 + x * (2 / 3) - x * x * x / 3 - x * x * x * x / 8
+  const area = x < -1 ? ((x + 2) * (x + 2) * (x + 2) * (x + 2)) / 24 : 0.5 + x * (2 / 3) - (x * x * x) / 3 - (x * x * x * x) / 8
   return t < 0 ? area : -area
 }
 
@@ -39,7 +53,9 @@ export const toneSource = defineSource({
     level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
   },
   load: { kB: 40, ns: 120 },
-  * prepare() { preparePlainWaves() },
+  *prepare() {
+    preparePlainWaves()
+  },
   pitch: (value) => (value('wave') < 4 ? value('frequency') : null),
   unseen: 'a test signal, as long as you play',
   summary: (is) => `tone · ${is.text('wave')}`,
@@ -53,10 +69,16 @@ export const toneSource = defineSource({
       reset() {
         noise.reset()
         state.fill(0)
-        for (let k = 0; k < phases.length; k++) phases[k] = k * k / (2 * phases.length)
+        for (let k = 0; k < phases.length; k++) phases[k] = (k * k) / (2 * phases.length)
       },
       process({ out, song }, p) {
-        let phase = state[0], swept = state[1], b0 = state[2], b1 = state[3], b2 = state[4], open = state[5], second = state[6]
+        let phase = state[0],
+          swept = state[1],
+          b0 = state[2],
+          b1 = state[3],
+          b2 = state[4],
+          open = state[5],
+          second = state[6]
         const wave = p.wave.value
         const levels = p.level.values()
         const f = p.frequency.values()
@@ -91,9 +113,9 @@ export const toneSource = defineSource({
             const white = noise.bipolar()
             if (wave === 4) y = white
             else if (wave === 5) {
-              b0 = 0.99765 * b0 + white * 0.0990460
-              b1 = 0.96300 * b1 + white * 0.2965164
-              b2 = 0.57000 * b2 + white * 1.0526913
+              b0 = 0.99765 * b0 + white * 0.099046
+              b1 = 0.963 * b1 + white * 0.2965164
+              b2 = 0.57 * b2 + white * 1.0526913
               y = 0.21 * (b0 + b1 + b2 + white * 0.1848)
             } else {
               // bursts that begin at once and die away within a beat
@@ -110,7 +132,7 @@ export const toneSource = defineSource({
             if (second >= 1) second -= 1
           } else if (wave === 11) {
             const n = Math.floor(beat / every + 1e-9)
-            swept += 20 * exp2((n - Math.floor(n / STEPS) * STEPS) / 3) / sampleRate
+            swept += (20 * exp2((n - Math.floor(n / STEPS) * STEPS) / 3)) / sampleRate
             if (swept >= 1) swept -= Math.floor(swept)
             y = sinCycles(swept)
           } else if (wave === 12) {

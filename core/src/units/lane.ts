@@ -21,7 +21,12 @@ export type LaneSpecs = Readonly<Record<string, LaneSpec>>
 export type LaneValues = Readonly<Record<string, readonly Readonly<Record<string, number>>[]>>
 
 /** The items of a lane as stored, or those it starts with: never more than the most, never fewer than the least. */
-export function laneItems(spec: LaneSpec, stored: readonly Readonly<Record<string, number>>[] | undefined): readonly Readonly<Record<string, number>>[] {
+export function laneItems(
+  spec: LaneSpec,
+  stored: readonly Readonly<Record<string, number>>[] | undefined,
+): readonly Readonly<Record<string, number>>[] {
   if (!stored) return spec.initial
-  return stored.length >= spec.least ? stored.slice(0, spec.most) : Array.from({ length: spec.least }, (_, i) => stored[i] ?? spec.initial[i] ?? {})
+  return stored.length >= spec.least
+    ? stored.slice(0, spec.most)
+    : Array.from({ length: spec.least }, (_, i) => stored[i] ?? spec.initial[i] ?? {})
 }

@@ -1,5 +1,22 @@
 /** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
-export type Unit = 'hertz' | 'seconds' | 'decibel' | 'percent' | 'semitones' | 'octaves' | 'degrees' | 'ratio' | 'factor' | 'amount' | 'beats' | 'pan' | 'tempo' | 'number' | 'note' | 'choice' | 'toggle'
+export type Unit =
+  | 'hertz'
+  | 'seconds'
+  | 'decibel'
+  | 'percent'
+  | 'semitones'
+  | 'octaves'
+  | 'degrees'
+  | 'ratio'
+  | 'factor'
+  | 'amount'
+  | 'beats'
+  | 'pan'
+  | 'tempo'
+  | 'number'
+  | 'note'
+  | 'choice'
+  | 'toggle'
 /** How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle (fine on both sides of 0). */
 export type Law = 'linear' | 'log' | 'square' | 'cube'
 
@@ -29,10 +46,28 @@ export interface ParamSpec {
 
 export type ParamSpecs = Readonly<Record<string, ParamSpec>>
 
-interface Numbers { min: number, max: number, default: number, law?: Law, glide?: number, tip?: string, edit?: EditPolicy }
+interface Numbers {
+  min: number
+  max: number
+  default: number
+  law?: Law
+  glide?: number
+  tip?: string
+  edit?: EditPolicy
+}
 
 const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<ParamSpec> = {}): ParamSpec => ({
-  name, tip: o.tip ?? '', unit, law: o.law ?? law, min: o.min, max: o.max, default: o.default, gain: false, glide: o.glide ?? 0.01, edit: o.edit ?? 'continuous', ...more,
+  name,
+  tip: o.tip ?? '',
+  unit,
+  law: o.law ?? law,
+  min: o.min,
+  max: o.max,
+  default: o.default,
+  gain: false,
+  glide: o.glide ?? 0.01,
+  edit: o.edit ?? 'continuous',
+  ...more,
 })
 
 export const hertz = (name: string, o: Numbers): ParamSpec => spec('hertz', 'log', name, o)
@@ -43,7 +78,8 @@ export const decibel = (name: string, o: Numbers): ParamSpec => spec('decibel', 
 export const gain = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o, { gain: true })
 /** A level in dB that is a linear factor inside, with no silence at its low end. */
 export const boost = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o, { gain: true })
-export const percent = (name: string, o: Partial<Numbers> & { default: number }): ParamSpec => spec('percent', 'linear', name, { min: 0, max: 1, ...o })
+export const percent = (name: string, o: Partial<Numbers> & { default: number }): ParamSpec =>
+  spec('percent', 'linear', name, { min: 0, max: 1, ...o })
 export const semitones = (name: string, o: Numbers): ParamSpec => spec('semitones', 'linear', name, o)
 export const degrees = (name: string, o: Numbers): ParamSpec => spec('degrees', 'linear', name, o)
 export const ratio = (name: string, o: Numbers): ParamSpec => spec('ratio', 'log', name, o)
@@ -58,7 +94,8 @@ export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec => spec('
 export const beats = (name: string, o: Numbers): ParamSpec => spec('beats', 'log', name, o)
 export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'linear', name, o)
 /** Beats a minute. */
-export const tempo = (name: string, standard: number, tip = ''): ParamSpec => spec('tempo', 'linear', name, { min: 20, max: 300, default: standard, tip })
+export const tempo = (name: string, standard: number, tip = ''): ParamSpec =>
+  spec('tempo', 'linear', name, { min: 20, max: 300, default: standard, tip })
 /** A MIDI note number with its fraction; 69 is A4. */
 export const note = (name: string, o: Numbers): ParamSpec => spec('note', 'linear', name, o)
 export const choice = (name: string, choices: readonly string[], chosen = 0, tip = ''): ParamSpec =>

@@ -7,13 +7,13 @@ export function toNormalized(p: ParamSpec, value: number): number {
   if (p.max === p.min) return 0
   if (p.law === 'log') return log2(v / p.min) / log2(p.max / p.min)
   if (p.law === 'square') return Math.sqrt((v - p.min) / (p.max - p.min))
-  if (p.law === 'cube') return 0.5 + 0.5 * cubeRoot(2 * (v - p.min) / (p.max - p.min) - 1)
+  if (p.law === 'cube') return 0.5 + 0.5 * cubeRoot((2 * (v - p.min)) / (p.max - p.min) - 1)
   return (v - p.min) / (p.max - p.min)
 }
 
 /** The value in the middle of several, by their places on the scale. */
 export const middleOf = (p: ParamSpec, values: readonly number[]): number =>
-  (values.length ? fromNormalized(p, values.reduce((sum, v) => sum + toNormalized(p, v), 0) / values.length) : p.default)
+  values.length ? fromNormalized(p, values.reduce((sum, v) => sum + toNormalized(p, v), 0) / values.length) : p.default
 
 /** Value at a place 0…1 of the range. Choices and toggles round to the nearest. */
 export function fromNormalized(p: ParamSpec, place: number): number {

@@ -21,24 +21,46 @@ function written(p: ParamSpec, value: number): string {
   switch (p.unit) {
     case 'hertz': {
       const size = Math.abs(value)
-      return size >= 10_000 ? `${trim(value / 1000, 1)} kHz` : size >= 1000 ? `${trim(value / 1000, 2)} kHz` : `${signed(value, size < 10 ? 3 : size < 100 ? 1 : 0, false)} Hz`
+      return size >= 10_000
+        ? `${trim(value / 1000, 1)} kHz`
+        : size >= 1000
+          ? `${trim(value / 1000, 2)} kHz`
+          : `${signed(value, size < 10 ? 3 : size < 100 ? 1 : 0, false)} Hz`
     }
-    case 'seconds': return value >= 1 ? `${trim(value, 2)} s` : `${trim(value * 1000, value < 0.01 ? 2 : value < 0.1 ? 1 : 0)} ms`
-    case 'decibel': return reachesSilence(p) && value <= p.min ? '−∞ dB' : `${signed(value, 1, p.min < 0 && p.max > 0)} dB`
-    case 'percent': return `${signed(value * 100, value < 0.1 && value > 0 ? 1 : 0, p.min < 0)} %`
-    case 'semitones': return `${signed(value, 2, true)} st`
-    case 'octaves': return formatOctaves(value)
-    case 'degrees': return `${trim(value * 360, 0)}°`
-    case 'ratio': return `${trim(value, value < 10 ? 2 : 1)} : 1`
-    case 'factor': return `× ${signed(value, 3, false)}`
-    case 'amount': return `${p.min < 0 && value >= 0.0005 ? '+' : ''}${trimZeros(value, 3)}`
-    case 'pan': return Math.abs(value) < 0.005 ? 'middle' : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
-    case 'beats': return formatLength(value)
-    case 'toggle': return value >= 0.5 ? 'on' : 'off'
-    case 'choice': return p.choices?.[Math.round(value)] ?? String(value)
-    case 'note': return noteText(value)
-    case 'tempo': return trimZeros(value, 2)
-    case 'number': return isCount(p) ? String(Math.round(value)) : signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
+    case 'seconds':
+      return value >= 1 ? `${trim(value, 2)} s` : `${trim(value * 1000, value < 0.01 ? 2 : value < 0.1 ? 1 : 0)} ms`
+    case 'decibel':
+      return reachesSilence(p) && value <= p.min ? '−∞ dB' : `${signed(value, 1, p.min < 0 && p.max > 0)} dB`
+    case 'percent':
+      return `${signed(value * 100, value < 0.1 && value > 0 ? 1 : 0, p.min < 0)} %`
+    case 'semitones':
+      return `${signed(value, 2, true)} st`
+    case 'octaves':
+      return formatOctaves(value)
+    case 'degrees':
+      return `${trim(value * 360, 0)}°`
+    case 'ratio':
+      return `${trim(value, value < 10 ? 2 : 1)} : 1`
+    case 'factor':
+      return `× ${signed(value, 3, false)}`
+    case 'amount':
+      return `${p.min < 0 && value >= 0.0005 ? '+' : ''}${trimZeros(value, 3)}`
+    case 'pan':
+      return Math.abs(value) < 0.005 ? 'middle' : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
+    case 'beats':
+      return formatLength(value)
+    case 'toggle':
+      return value >= 0.5 ? 'on' : 'off'
+    case 'choice':
+      return p.choices?.[Math.round(value)] ?? String(value)
+    case 'note':
+      return noteText(value)
+    case 'tempo':
+      return trimZeros(value, 2)
+    case 'number':
+      return isCount(p)
+        ? String(Math.round(value))
+        : signed(value, value !== 0 && Math.abs(value) < 0.5 ? 3 : Math.abs(value) < 10 ? 2 : 1, false)
   }
 }
 
@@ -70,7 +92,8 @@ function withinRange(p: ParamSpec, value: number, text: string): number {
 const isCount = (p: ParamSpec): boolean => p.unit === 'number' && p.glide === 0
 
 /** As it is compared: in small letters, with one kind of minus, point, sharp and flat, and without spaces. */
-const plain = (text: string): string => text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/♯/g, '#').replace(/♭/g, 'b').replace(/\s+/g, '')
+const plain = (text: string): string =>
+  text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/♯/g, '#').replace(/♭/g, 'b').replace(/\s+/g, '')
 
 /** The choice of this name, or of this number where its name begins with one, or else the first whose name begins so. */
 function choiceNamed(p: ParamSpec, t: string): number | undefined {
@@ -87,11 +110,13 @@ function choiceNamed(p: ParamSpec, t: string): number | undefined {
 }
 
 /** Note lengths in quarter notes that the arrow keys step through, with their names. */
-export const noteLengths: readonly { readonly beats: number, readonly name: string }[] = [64, 32, 16, 8, 4, 2, 1].flatMap((d) => [
-  { beats: 4 / d * 2 / 3, name: `1/${d}t` },
-  { beats: 4 / d, name: `1/${d}` },
-  { beats: 4 / d * 1.5, name: `1/${d}.` },
-]).concat([5, 7].flatMap((n) => [16, 8, 4].map((d) => ({ beats: 4 * n / d, name: `${n}/${d}` }))))
+export const noteLengths: readonly { readonly beats: number; readonly name: string }[] = [64, 32, 16, 8, 4, 2, 1]
+  .flatMap((d) => [
+    { beats: ((4 / d) * 2) / 3, name: `1/${d}t` },
+    { beats: 4 / d, name: `1/${d}` },
+    { beats: (4 / d) * 1.5, name: `1/${d}.` },
+  ])
+  .concat([5, 7].flatMap((n) => [16, 8, 4].map((d) => ({ beats: (4 * n) / d, name: `${n}/${d}` }))))
   .concat([2, 3, 4, 6, 8, 12, 16].map((bars) => ({ beats: bars * 4, name: `${bars} bars` })))
   .sort((a, b) => a.beats - b.beats)
 
@@ -151,15 +176,24 @@ function absolute(p: ParamSpec, t: string): number | undefined {
 
 function suffix(p: ParamSpec, s: string): number | undefined {
   switch (p.unit) {
-    case 'hertz': return { '': 1, 'hz': 1, 'k': 1000, 'khz': 1000, 'mhz': 0.001 }[s]
-    case 'seconds': return { '': 0.001, 'ms': 0.001, 's': 1, 'sec': 1, 'µs': 1e-6, 'us': 1e-6 }[s]
-    case 'decibel': return { '': 1, 'db': 1 }[s]
-    case 'percent': return { '': 0.01, '%': 0.01 }[s]
-    case 'semitones': return { '': 1, 'st': 1, 'ct': 0.01, 'oct': 12 }[s]
-    case 'degrees': return { '': 1 / 360, '°': 1 / 360, 'deg': 1 / 360 }[s]
-    case 'ratio': return { '': 1, ':1': 1 }[s]
-    case 'tempo': return { '': 1, 'bpm': 1 }[s]
-    default: return s === '' ? 1 : undefined
+    case 'hertz':
+      return { '': 1, 'hz': 1, 'k': 1000, 'khz': 1000, 'mhz': 0.001 }[s]
+    case 'seconds':
+      return { '': 0.001, 'ms': 0.001, 's': 1, 'sec': 1, 'µs': 1e-6, 'us': 1e-6 }[s]
+    case 'decibel':
+      return { '': 1, 'db': 1 }[s]
+    case 'percent':
+      return { '': 0.01, '%': 0.01 }[s]
+    case 'semitones':
+      return { '': 1, 'st': 1, 'ct': 0.01, 'oct': 12 }[s]
+    case 'degrees':
+      return { '': 1 / 360, '°': 1 / 360, 'deg': 1 / 360 }[s]
+    case 'ratio':
+      return { '': 1, ':1': 1 }[s]
+    case 'tempo':
+      return { '': 1, 'bpm': 1 }[s]
+    default:
+      return s === '' ? 1 : undefined
   }
 }
 
@@ -184,7 +218,7 @@ function parsePan(t: string): number | undefined {
   if (/^(m|middle|c|0)$/.test(t)) return 0
   const m = /^(-?\d*\.?\d+)%?(l|left|r|right)?$/.exec(t)
   if (!m) return undefined
-  return Number(m[1]) / 100 * (m[2]?.startsWith('l') ? -1 : 1)
+  return (Number(m[1]) / 100) * (m[2]?.startsWith('l') ? -1 : 1)
 }
 
 function parseLength(t: string): number | undefined {
@@ -194,7 +228,7 @@ function parseLength(t: string): number | undefined {
   if (quarter) return Number(quarter[1])
   const m = /^(\d+)\/(\d+)(\.|t|d)?$/.exec(t)
   if (!m || Number(m[2]) === 0) return undefined
-  return 4 * Number(m[1]) / Number(m[2]) * (m[3] === 't' ? 2 / 3 : m[3] ? 1.5 : 1)
+  return ((4 * Number(m[1])) / Number(m[2])) * (m[3] === 't' ? 2 / 3 : m[3] ? 1.5 : 1)
 }
 
 function formatLength(value: number): string {
@@ -203,7 +237,7 @@ function formatLength(value: number): string {
   const bars = value / 4
   if (bars >= 2 && Math.abs(bars * 8 - Math.round(bars * 8)) < 1e-6) return `${Number(bars.toFixed(3))} bars`
   for (const d of [4, 8, 16, 32]) {
-    const n = value * d / 4
+    const n = (value * d) / 4
     if (Math.abs(n - Math.round(n)) < 1e-6) return `${Math.round(n)}/${d}`
   }
   return value >= 4 ? `${trim(value / 4, 2)} bars` : `${trim(value, 3)} beats`
@@ -211,18 +245,30 @@ function formatLength(value: number): string {
 
 function hint(p: ParamSpec): string {
   switch (p.unit) {
-    case 'hertz': return ': try 800, 1.2k, or a note such as C#4'
-    case 'seconds': return ': try 250ms or 1.5s'
-    case 'decibel': return ': try -6dB'
-    case 'percent': return ': try 40%'
-    case 'note': return ': try D3 or 62.5'
-    case 'pan': return ': try 30 left or middle'
-    case 'beats': return ': try 1/8., 1/4t, or 2 bars'
-    case 'octaves': return ': try +1 oct or −7 st'
-    case 'factor': return ': try 0.5 or *2'
-    case 'choice': return `: it can be ${p.choices?.join(', ')}`
-    case 'toggle': return ': it can be on or off'
-    default: return ''
+    case 'hertz':
+      return ': try 800, 1.2k, or a note such as C#4'
+    case 'seconds':
+      return ': try 250ms or 1.5s'
+    case 'decibel':
+      return ': try -6dB'
+    case 'percent':
+      return ': try 40%'
+    case 'note':
+      return ': try D3 or 62.5'
+    case 'pan':
+      return ': try 30 left or middle'
+    case 'beats':
+      return ': try 1/8., 1/4t, or 2 bars'
+    case 'octaves':
+      return ': try +1 oct or −7 st'
+    case 'factor':
+      return ': try 0.5 or *2'
+    case 'choice':
+      return `: it can be ${p.choices?.join(', ')}`
+    case 'toggle':
+      return ': it can be on or off'
+    default:
+      return ''
   }
 }
 

@@ -35,7 +35,10 @@ describe('Loop-back', () => {
     const x = new Float32Array(9 * RATE)
     x.set(noise(0.8, 6, 0.3).map((v, i, all) => v * Math.min(1, i / 2400) * Math.min(1, (all.length - i) / 2400)))
     const made = (feedback: number): Float32Array => {
-      const loop = newLoopBack([newEffect('pitch', { quality: 1, pitch: 12 }, 'p'), newEffect('reverb', { decay: 0.7, motion: 0, lowCut: 20 }, 'r')], 'l')
+      const loop = newLoopBack(
+        [newEffect('pitch', { quality: 1, pitch: 12 }, 'p'), newEffect('reverb', { decay: 0.7, motion: 0, lowCut: 20 }, 'r')],
+        'l',
+      )
       loop.params = { ...loop.params, sync: 0, time: 2.5, feedback }
       return through(x, [loop], 8).left
     }
@@ -44,7 +47,8 @@ describe('Loop-back', () => {
       for (let i = Math.round(2.5 * pass * RATE); i < 2.45 * (pass + 1) * RATE; i++) sum += y[i]! ** 2
       return 10 * Math.log10(sum)
     }
-    const y = made(0.6), louder = made(0.8)
+    const y = made(0.6),
+      louder = made(0.8)
     // what is inside takes the same from a pass whatever the feedback: the difference between the two is the feedback alone
     for (const k of [1, 2]) expect(Math.abs(energy(louder, k) - energy(y, k) - k * (db(0.8) - db(0.6)))).toBeLessThan(1.5)
   })
@@ -59,7 +63,8 @@ describe('Loop-back', () => {
     const nodes = (): ChainNode[] => [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('drive', {}, 'd')]
     const plain = projectOf(x, nodes())
     const looped = edited(plain.project, loopBackAround(['f', 'd'], 'l'), setParam('l', 'feedback', 0))
-    const a = play(plain, 1).left, b = play({ ...plain, project: looped }, 1).left
+    const a = play(plain, 1).left,
+      b = play({ ...plain, project: looped }, 1).left
     expect(db(rms(a.map((v, i) => v - b[i]!)) / rms(a))).toBeLessThan(-120)
   })
 })

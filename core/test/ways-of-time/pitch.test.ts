@@ -6,7 +6,18 @@ import { RATE, db, noise, peak, rms, sine, spectrumDb } from '../rig'
 import { centsOff, line, through } from './time-rig'
 
 describe('Pitch', () => {
-  it.each([[0, 82.41, 12], [0, 82.41, -12], [0, 311, 7.37], [0, 1046.5, -5], [0, 110, -24], [1, 82.41, 12], [1, 82.41, -12], [1, 311, 7.37], [1, 1046.5, 12], [1, 196, -24]])('quality %i: %d Hz by %d st is right within a cent by phase over a second', (quality, hz, st) => {
+  it.each([
+    [0, 82.41, 12],
+    [0, 82.41, -12],
+    [0, 311, 7.37],
+    [0, 1046.5, -5],
+    [0, 110, -24],
+    [1, 82.41, 12],
+    [1, 82.41, -12],
+    [1, 311, 7.37],
+    [1, 1046.5, 12],
+    [1, 196, -24],
+  ])('quality %i: %d Hz by %d st is right within a cent by phase over a second', (quality, hz, st) => {
     const { left } = through(sine(hz, 2.2, 0.4), [newEffect('pitch', { quality, pitch: st }, 'p')], 2.1)
     expect(Math.abs(centsOff(left, hz * 2 ** (st / 12), RATE / 2, 1))).toBeLessThan(1)
   })
@@ -19,23 +30,31 @@ describe('Pitch', () => {
       const at = Math.round(0.31 * RATE)
       x.set(hit.subarray(0, RATE - at), at)
       const { left } = through(x, [newEffect('pitch', { pitch: st }, 'p')], 1)
-      const rise = (y: Float32Array): { from: number, rise: number } => {
+      const rise = (y: Float32Array): { from: number; rise: number } => {
         const envelope = y.map((_, i) => rms(y.subarray(Math.max(0, i - 48), i + 48)))
         const most = peak(envelope)
         const low = envelope.findIndex((v) => v > 0.1 * most)
         return { from: low, rise: envelope.findIndex((v) => v > 0.9 * most) - low }
       }
-      const inEnd = rise(x.subarray(at - 2000, at + 6000)), outEnd = rise(left.subarray(at - 2000, at + 6000))
+      const inEnd = rise(x.subarray(at - 2000, at + 6000)),
+        outEnd = rise(left.subarray(at - 2000, at + 6000))
       expect(outEnd.from - inEnd.from, `latency at ${st}`).toBeLessThan(0.041 * RATE)
       expect(outEnd.rise, `rise at ${st}`).toBeLessThan(1.2 * Math.max(inEnd.rise / ratio, inEnd.rise) + 48)
       // nothing of it is heard before
       expect(db(peak(left.subarray(0, at - 48)))).toBeLessThan(-60)
     }
   })
-  it.each([[12, 0], [-12, 0], [7, 0], [-5, 0]])('quick: a drum shifted by %i st has no second onset above −20 dB', (st) => {
+  it.each([
+    [12, 0],
+    [-12, 0],
+    [7, 0],
+    [-5, 0],
+  ])('quick: a drum shifted by %i st has no second onset above −20 dB', (st) => {
     const x = new Float32Array(RATE)
     const at = Math.round(0.31 * RATE)
-    const hit = noise(0.6, 5, 0.5).map((v, i) => (v * Math.exp(-i / 400) + 0.6 * Math.sin(2 * Math.PI * 183 * i / RATE) * Math.exp(-i / 3800)) * Math.min(1, i / 48))
+    const hit = noise(0.6, 5, 0.5).map(
+      (v, i) => (v * Math.exp(-i / 400) + 0.6 * Math.sin((2 * Math.PI * 183 * i) / RATE) * Math.exp(-i / 3800)) * Math.min(1, i / 48),
+    )
     x.set(hit.subarray(0, RATE - at), at)
     const { left } = through(x, [newEffect('pitch', { pitch: st }, 'p')], 1)
     // level over windows of a period of the drum's tone, a millisecond apart
@@ -57,11 +76,14 @@ describe('Pitch', () => {
       const x = new Float32Array(3 * RATE)
       let turns = 0
       for (let i = 0; i < x.length; i++) {
-        const f0 = hz * (1 + 0.2 * Math.sin(2 * Math.PI * 0.7 * i / RATE))
+        const f0 = hz * (1 + 0.2 * Math.sin((2 * Math.PI * 0.7 * i) / RATE))
         turns += f0 / RATE
         for (let h = 1; h * f0 < 5000; h++) {
           const f = h * f0
-          x[i]! += 0.06 * (1 / (1 + ((f - 700) / 90) ** 2) + 0.5 / (1 + ((f - 1800) / 120) ** 2) + 0.004) * Math.sin(2 * Math.PI * h * turns + h * h)
+          x[i]! +=
+            0.06 *
+            (1 / (1 + ((f - 700) / 90) ** 2) + 0.5 / (1 + ((f - 1800) / 120) ** 2) + 0.004) *
+            Math.sin(2 * Math.PI * h * turns + h * h)
         }
       }
       return x
@@ -71,9 +93,9 @@ describe('Pitch', () => {
       const s = spectrumDb(y.subarray(RATE, RATE + n))
       let sum = 0
       let weight = 0
-      for (let k = Math.round(from * n / RATE); k < to * n / RATE; k++) {
+      for (let k = Math.round((from * n) / RATE); k < (to * n) / RATE; k++) {
         const e = 10 ** (s[k]! / 10)
-        sum += e * k * RATE / n
+        sum += (e * k * RATE) / n
         weight += e
       }
       return sum / weight
@@ -88,13 +110,22 @@ describe('Pitch', () => {
 })
 
 describe('Frequency shift', () => {
-  it.each([[41, 100], [311, 41], [1000, -253], [5003, 1234], [12_011, 4999], [17_990, 3001], [61, -1000], [18_000, -5000]])('%i Hz by %i Hz: image and folding below −60 dB', (hz, by) => {
+  it.each([
+    [41, 100],
+    [311, 41],
+    [1000, -253],
+    [5003, 1234],
+    [12_011, 4999],
+    [17_990, 3001],
+    [61, -1000],
+    [18_000, -5000],
+  ])('%i Hz by %i Hz: image and folding below −60 dB', (hz, by) => {
     const { left } = through(sine(hz, 2, 0.5), [newEffect('frequency-shift', { shift: by }, 'f')], 2)
     const n = 65_536
     const s = spectrumDb(left.subarray(20_000, 20_000 + n))
     const wanted = line(s, hz + by, n)
     let rest = -300
-    const k = Math.round(Math.abs(hz + by) * n / RATE)
+    const k = Math.round((Math.abs(hz + by) * n) / RATE)
     for (let j = 2; j < n / 2; j++) if (Math.abs(j - k) > 8) rest = Math.max(rest, s[j]!)
     expect(rest - wanted).toBeLessThan(-60)
   })
@@ -106,8 +137,8 @@ describe('Frequency shift', () => {
 
 describe('Wow', () => {
   /** Pitch of a tone over time in cents, by the times of every eighth rise through zero. */
-  function pitchOf(x: Float32Array, hz: number): { at: number, cents: number, seconds: number }[] {
-    const out: { at: number, cents: number, seconds: number }[] = []
+  function pitchOf(x: Float32Array, hz: number): { at: number; cents: number; seconds: number }[] {
+    const out: { at: number; cents: number; seconds: number }[] = []
     let last = NaN
     let count = 0
     for (let i = 1; i < x.length; i++) {
@@ -118,7 +149,12 @@ describe('Wow', () => {
     }
     return out
   }
-  it.each([[0.43, 0.55, 1], [0.31, 1.3, 0], [0.5, 0.31, 2], [0.17, 3.1, 0]])('a wave of %d st at %d Hz is so deep, within a cent', (depth, rate, reach) => {
+  it.each([
+    [0.43, 0.55, 1],
+    [0.31, 1.3, 0],
+    [0.5, 0.31, 2],
+    [0.17, 3.1, 0],
+  ])('a wave of %d st at %d Hz is so deep, within a cent', (depth, rate, reach) => {
     const { left } = through(sine(2003, 9, 0.4), [newEffect('wow', { reach, depth, rate, irregular: 0, flutter: 0 }, 'w')], 9)
     const pitch = pitchOf(left.subarray(RATE), 2003)
     let a = 0
@@ -126,15 +162,16 @@ describe('Wow', () => {
     // over whole turns, as sums over part of one would not be of a sine alone
     const whole = pitch.filter((p) => p.at < Math.floor(8 * rate) / rate)
     for (const { at, cents } of whole) {
-      a += 2 * cents * Math.sin(2 * Math.PI * rate * at) / whole.length
-      b += 2 * cents * Math.cos(2 * Math.PI * rate * at) / whole.length
+      a += (2 * cents * Math.sin(2 * Math.PI * rate * at)) / whole.length
+      b += (2 * cents * Math.cos(2 * Math.PI * rate * at)) / whole.length
     }
     expect(Math.abs(Math.hypot(a, b) - 100 * depth)).toBeLessThan(0.5)
-    for (const { at, cents } of whole) expect(Math.abs(cents - a * Math.sin(2 * Math.PI * rate * at) - b * Math.cos(2 * Math.PI * rate * at))).toBeLessThan(1)
+    for (const { at, cents } of whole)
+      expect(Math.abs(cents - a * Math.sin(2 * Math.PI * rate * at) - b * Math.cos(2 * Math.PI * rate * at))).toBeLessThan(1)
   })
   it('irregular, it does not repeat: no peak of the autocorrelation beyond 2 s', () => {
     const seconds = process.env.OLEAJE_LONG ? 600 : 90
-    const cents = new Float64Array(Math.floor(seconds * RATE / BLOCK))
+    const cents = new Float64Array(Math.floor((seconds * RATE) / BLOCK))
     play(projectOf(noise(1), [newEffect('wow', { irregular: 0.6, flutter: 0, depth: 0.3, rate: 0.55 }, 'w')]), seconds, {}, (e, b) => {
       const step = (e as unknown as { plan: { steps: Map<string, { processor: { readouts: Float64Array } }> } }).plan.steps.get('node:w')
       if (b < cents.length) cents[b] = step!.processor.readouts[0]!

@@ -13,20 +13,27 @@ describe('what a buffer holds', () => {
     const held = engine.held('e')!
     expect(held[0].length).toBeGreaterThan(0.9 * RATE)
     // the newest sample is the last of the block that was played last
-    const end = Math.ceil(1.5 * RATE / BLOCK) * BLOCK
-    if (type !== 'delay') for (let i = 1; i <= 20_000; i++) if (held[0][held[0].length - i] !== x[end - i]) throw new Error(`differs ${i} before the end`)
+    const end = Math.ceil((1.5 * RATE) / BLOCK) * BLOCK
+    if (type !== 'delay')
+      for (let i = 1; i <= 20_000; i++) if (held[0][held[0].length - i] !== x[end - i]) throw new Error(`differs ${i} before the end`)
     expect(engine.held('g')).toBeNull()
   })
 })
 
 describe('what rings, and what is stale', () => {
-  const ringing = (): ChainNode[] => [newEffect('delay', { time: 0.4, feedback: 0.9, wet: 0.5 }, 'd'), newEffect('taps', { sync: 0, time: 2, feedback: 0.5, wet: 0.5 }, 't1'), newEffect('reverb', { decay: 6, wet: 0.4 }, 'r'), newEffect('grains', {}, 'g')]
+  const ringing = (): ChainNode[] => [
+    newEffect('delay', { time: 0.4, feedback: 0.9, wet: 0.5 }, 'd'),
+    newEffect('taps', { sync: 0, time: 2, feedback: 0.5, wet: 0.5 }, 't1'),
+    newEffect('reverb', { decay: 6, wet: 0.4 }, 'r'),
+    newEffect('grains', {}, 'g'),
+  ]
   it('another project that is loaded while long buffers ring sounds as in a new engine', () => {
     const first = projectOf(noise(4, 3, 0.3), ringing())
     const second = projectOf(sine(311, 4, 0.2), ringing())
     const engine = new Engine({ sampleRate: RATE, audio: first.audio, looping: true })
     const fresh = new Engine({ sampleRate: RATE, audio: first.audio, looping: true })
-    const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+    const l = new Float32Array(BLOCK),
+      r = new Float32Array(BLOCK)
     engine.load(first.project)
     engine.play(0)
     for (let b = 0; b < 400; b++) engine.process(l, r)
@@ -44,7 +51,8 @@ describe('what rings, and what is stale', () => {
   it('a start that waits for a fade ends with its project', () => {
     const made = projectOf(noise(4, 3, 0.3), ringing())
     const engine = new Engine({ sampleRate: RATE, audio: made.audio, looping: true })
-    const l = new Float32Array(BLOCK), r = new Float32Array(BLOCK)
+    const l = new Float32Array(BLOCK),
+      r = new Float32Array(BLOCK)
     engine.load(made.project)
     engine.play(0)
     for (let b = 0; b < 100; b++) engine.process(l, r)
@@ -65,8 +73,11 @@ describe('what rings, and what is stale', () => {
     expect(peak(left.subarray(Math.round(1.29 * RATE), Math.round(1.32 * RATE)))).toBeGreaterThan(0.2)
   })
   it('a changed tempo moves synced times without a step', () => {
-    const made = projectOf(sine(311, 4, 0.3), [newEffect('delay', { sync: 1, length: 0.5, feedback: 0.4, wet: 0.5 }, 'd'), { ...newEffect('taps', { length: 1, wet: 0.4 }, 't1') }])
-    const { left } = play(made, 3, { [Math.round(1.5 * RATE / BLOCK)]: (e) => e.update({ ...made.project, tempo: 131 }) })
+    const made = projectOf(sine(311, 4, 0.3), [
+      newEffect('delay', { sync: 1, length: 0.5, feedback: 0.4, wet: 0.5 }, 'd'),
+      { ...newEffect('taps', { length: 1, wet: 0.4 }, 't1') },
+    ])
+    const { left } = play(made, 3, { [Math.round((1.5 * RATE) / BLOCK)]: (e) => e.update({ ...made.project, tempo: 131 }) })
     let most = 0
     for (let i = RATE; i < left.length; i++) most = Math.max(most, Math.abs(left[i]! - left[i - 1]!))
     expect(most).toBeLessThan(0.06)
@@ -74,12 +85,21 @@ describe('what rings, and what is stale', () => {
 })
 
 describe('silence', () => {
-  const made = projectOf(noise(8, 3, 0.3), [newEffect('reverb', { decay: 8, wet: 0.5 }, 'r'), newEffect('delay', { time: 0.4, feedback: 0.9, wet: 0.5 }, 'd')])
+  const made = projectOf(noise(8, 3, 0.3), [
+    newEffect('reverb', { decay: 8, wet: 0.5 }, 'r'),
+    newEffect('delay', { time: 0.4, feedback: 0.9, wet: 0.5 }, 'd'),
+  ])
   it('all that rings is let go of with a soft end', () => {
-    const { left } = play(made, 3, {
-      [Math.round(1 * RATE / BLOCK)]: (e) => e.stop(),
-      [Math.round(1.5 * RATE / BLOCK)]: (e) => e.silenceAll(),
-    }, undefined, true)
+    const { left } = play(
+      made,
+      3,
+      {
+        [Math.round((1 * RATE) / BLOCK)]: (e) => e.stop(),
+        [Math.round((1.5 * RATE) / BLOCK)]: (e) => e.silenceAll(),
+      },
+      undefined,
+      true,
+    )
     expect(peak(left.subarray(Math.round(1.2 * RATE), Math.round(1.4 * RATE)))).toBeGreaterThan(0.01)
     expect(peak(left.subarray(Math.round(1.56 * RATE)))).toBeLessThan(1e-4)
     const at = Math.round(1.5 * RATE)
@@ -91,13 +111,19 @@ describe('silence', () => {
     expect(steps(at - 200, at + 2000)).toBeLessThan(1.3 * steps(at - 4000, at - 200))
   })
   it('Stop cuts what rings where that is wished, and Play starts clean', () => {
-    const { left } = play(made, 2.4, {
-      [Math.round(1 * RATE / BLOCK)]: (e) => e.stop(true),
-      [Math.round(1.4 * RATE / BLOCK)]: (e) => e.play(0),
-    }, undefined, true)
+    const { left } = play(
+      made,
+      2.4,
+      {
+        [Math.round((1 * RATE) / BLOCK)]: (e) => e.stop(true),
+        [Math.round((1.4 * RATE) / BLOCK)]: (e) => e.play(0),
+      },
+      undefined,
+      true,
+    )
     expect(peak(left.subarray(Math.round(1.1 * RATE), Math.round(1.39 * RATE)))).toBeLessThan(1e-4)
     const again = play(made, 1, {}, undefined, true).left
-    const at = Math.round(1.4 * RATE / BLOCK) * BLOCK
+    const at = Math.round((1.4 * RATE) / BLOCK) * BLOCK
     for (let i = 0; i < 0.5 * RATE; i++) if (Math.abs(left[at + i]! - again[i]!) > 1e-6) throw new Error(`stale at ${i}`)
   })
 })

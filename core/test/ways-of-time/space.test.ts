@@ -12,23 +12,30 @@ describe('Reverb', () => {
     const x = new Float32Array(25 * RATE)
     x.set(noise(1, 4, 0.5))
     const made = projectOf(x, [newEffect('reverb', { decay: 3, motion: 0.5 }, 'r')])
-    const { left } = play(made, 24, { [Math.round(1.1 * RATE / BLOCK)]: (e) => e.update(edited(made.project, setParam('r', 'freeze', 1))) })
+    const { left } = play(made, 24, {
+      [Math.round((1.1 * RATE) / BLOCK)]: (e) => e.update(edited(made.project, setParam('r', 'freeze', 1))),
+    })
     const octaves = (at: number): number[] => {
       const n = 262_144
       const s = spectrumDb(left.subarray(at * RATE, at * RATE + n))
       return [125, 250, 500, 1000, 2000, 4000, 8000].map((hz) => {
         let sum = 0
-        for (let k = Math.round(hz / 1.41 * n / RATE); k < hz * 1.41 * n / RATE; k++) sum += 10 ** (s[k]! / 10)
+        for (let k = Math.round(((hz / 1.41) * n) / RATE); k < (hz * 1.41 * n) / RATE; k++) sum += 10 ** (s[k]! / 10)
         return 10 * Math.log10(sum)
       })
     }
-    const early = octaves(2), late = octaves(18)
-    early.forEach((v, i) => { expect(Math.abs(v - late[i]!), `octave ${i}`).toBeLessThan(0.5) })
+    const early = octaves(2),
+      late = octaves(18)
+    early.forEach((v, i) => {
+      expect(Math.abs(v - late[i]!), `octave ${i}`).toBeLessThan(0.5)
+    })
   })
   it('has characters that differ in early pattern and colour', () => {
     const x = new Float32Array(3 * RATE)
     x[100] = 1
-    const makes = [0, 1, 2, 3].map((character) => through(x, [newEffect('reverb', { character, early: 0.5, predelay: 0, decay: 2 }, 'r')], 2).left)
+    const makes = [0, 1, 2, 3].map(
+      (character) => through(x, [newEffect('reverb', { character, early: 0.5, predelay: 0, decay: 2 }, 'r')], 2).left,
+    )
     const first = makes.map((y) => y.findIndex((v, i) => i > 100 && Math.abs(v) > 0.02 * peak(y)) - 100)
     expect(new Set(first.map((f) => Math.round(f / 24))).size).toBeGreaterThanOrEqual(3)
     const centre = makes.map((y) => {
@@ -50,7 +57,8 @@ describe('Grains', () => {
   it('play the same again, are bounded, and keep to their scale', () => {
     const nodes = (): ChainNode[] => [newEffect('grains', { pitchScatter: 12, scale: 2, overlap: 8, size: 0.2 }, 'g')]
     const x = sine(220, 3, 0.3)
-    const a = through(x, nodes(), 3).left, b = through(x, nodes(), 3).left
+    const a = through(x, nodes(), 3).left,
+      b = through(x, nodes(), 3).left
     expect(a).toEqual(b)
     const s = spectrumDb(a.subarray(RATE, RATE + 65_536))
     const at = (hz: number): number => line(s, hz, 65_536, 20)

@@ -15,8 +15,8 @@ export function drift(x: Float32Array, hz: number, from: number, seconds: number
     let re = 0
     let im = 0
     for (let i = 0; i < n; i++) {
-      const w = 0.5 - 0.5 * Math.cos(2 * Math.PI * i / n)
-      const p = 2 * Math.PI * hz * (at + i) / RATE
+      const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / n)
+      const p = (2 * Math.PI * hz * (at + i)) / RATE
       re += w * x[at + i]! * Math.cos(p)
       im -= w * x[at + i]! * Math.sin(p)
     }
@@ -32,11 +32,12 @@ export function drift(x: Float32Array, hz: number, from: number, seconds: number
   }
   return turns / seconds
 }
-export const centsOff = (x: Float32Array, hz: number, from = RATE / 2, seconds = 1): number => 1200 * Math.log2(1 + drift(x, hz, from, seconds) / hz)
+export const centsOff = (x: Float32Array, hz: number, from = RATE / 2, seconds = 1): number =>
+  1200 * Math.log2(1 + drift(x, hz, from, seconds) / hz)
 
 /** Largest line near a frequency, in dB. */
 export function line(spectrum: Float64Array, hz: number, n: number, width = 4): number {
-  const k = Math.round(Math.abs(hz) * n / RATE)
+  const k = Math.round((Math.abs(hz) * n) / RATE)
   let most = -300
   for (let j = Math.max(0, k - width); j <= k + width; j++) most = Math.max(most, spectrum[j] ?? -300)
   return most

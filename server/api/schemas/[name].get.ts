@@ -3,7 +3,10 @@ import { projectSchema } from '@oleaje/core/project/schema'
 import { createError, defineEventHandler, getRouterParam } from 'h3'
 import { z } from 'zod'
 
-const schemas = new Map<string, z.ZodType>([['project', projectSchema], ['preset', presetSchema]])
+const schemas = new Map<string, z.ZodType>([
+  ['project', projectSchema],
+  ['preset', presetSchema],
+])
 
 /** The JSON Schemas of the files that Oleaje writes. */
 export default defineEventHandler((event) => {

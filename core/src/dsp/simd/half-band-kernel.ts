@@ -5,7 +5,18 @@ import { Kernel } from './kernel-memory'
 export interface HalfBandExports {
   raise(input: number, work: number, history: number, taps: number, pairs: number, out: number, frames: number): void
   lower(input: number, even: number, odd: number, history: number, taps: number, pairs: number, out: number, frames: number): void
-  lowerEven(input: number, even: number, odd: number, history: number, tapsA: number, pairsA: number, tapsB: number, pairsB: number, out: number, frames: number): void
+  lowerEven(
+    input: number,
+    even: number,
+    odd: number,
+    history: number,
+    tapsA: number,
+    pairsA: number,
+    tapsB: number,
+    pairsB: number,
+    out: number,
+    frames: number,
+  ): void
   shapeRound(x: number, frames: number, state: number): void
 }
 

@@ -1,4 +1,6 @@
-interface WasmModule { readonly brand?: 'module' }
+interface WasmModule {
+  readonly brand?: 'module'
+}
 interface Wasm {
   Module: new (bytes: Uint8Array) => WasmModule
   Memory: new (o: { initial: number }) => { readonly buffer: ArrayBuffer }
@@ -15,7 +17,9 @@ export class Kernel<KernelExports> {
   declare readonly simd?: KernelExports
 
   /** @param bytes the module in base64 */
-  constructor(private readonly bytes: string) { kernels.push(this) }
+  constructor(private readonly bytes: string) {
+    kernels.push(this)
+  }
 
   /** The module; null where WebAssembly or its SIMD is missing or forbidden. */
   module(): WasmModule | null {
@@ -64,7 +68,9 @@ class Arena {
     this.buffer = this.memory.buffer
   }
 
-  get free(): number { return this.buffer.byteLength - this.used }
+  get free(): number {
+    return this.buffer.byteLength - this.used
+  }
 
   /** The one copy of a table for all effects that lie here. */
   table(values: Float64Array): Float64Array {
@@ -88,7 +94,8 @@ class Arena {
 
   exportsOf(kernel: Kernel<unknown>): unknown {
     let found = this.instances.get(kernel)
-    if (!found) this.instances.set(kernel, found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } }).exports)
+    if (!found)
+      this.instances.set(kernel, (found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } }).exports))
     return found
   }
 }
@@ -112,7 +119,7 @@ export class KernelMemory<KernelExports> {
     this.arena = found?.arena ?? null
     this.at = found?.at ?? 0
     this.end = this.at + size
-    this.simd = found ? found.arena.exportsOf(kernel as Kernel<unknown>) as KernelExports : null
+    this.simd = found ? (found.arena.exportsOf(kernel as Kernel<unknown>) as KernelExports) : null
   }
 
   doubles(length: number): Float64Array {
@@ -128,7 +135,9 @@ export class KernelMemory<KernelExports> {
   }
 
   /** A table as it is, where the simd can read it. */
-  table(values: Float64Array): Float64Array { return this.arena ? this.arena.table(values) : values }
+  table(values: Float64Array): Float64Array {
+    return this.arena ? this.arena.table(values) : values
+  }
 
   private take(bytes: number): number {
     const { at } = this
@@ -139,7 +148,7 @@ export class KernelMemory<KernelExports> {
 }
 
 /** Room in the arena at hand or in a new one; null where the browser gives no more memory. */
-function arenaFor(bytes: number): { arena: Arena, at: number } | null {
+function arenaFor(bytes: number): { arena: Arena; at: number } | null {
   let at = arena ? arena.reserve(bytes) : -1
   if (arena && at >= 0) return { arena, at }
   const made = newArena(Math.max(ARENA, bytes + TABLES))
@@ -161,7 +170,7 @@ function newArena(bytes: number): Arena | null {
 function bytesOf(text: string): Uint8Array {
   const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'
   const clean = text.replace(/=+$/, '')
-  const out = new Uint8Array(Math.floor(clean.length * 3 / 4))
+  const out = new Uint8Array(Math.floor((clean.length * 3) / 4))
   let bits = 0
   let held = 0
   let at = 0

@@ -11,15 +11,21 @@ const nothing: readonly number[] = []
 
 /** An effect is one step. One that this version does not know passes its input on. */
 export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
-  * place(node, from, { plan, links, context, seedOf, listen, noteLine }) {
+  *place(node, from, { plan, links, context, seedOf, listen, noteLine }) {
     const { sampleRate, song, audio } = context
     const definition = effectDefinition(node.type)
     if (!definition) return from
     const latency = definition.latency?.(sampleRate, node.params) ?? 0
-    const made = plan.add(`node:${node.id}`, EffectStep, (s) => s.definition === definition && s.latency === latency, () => {
-      const params = new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes)
-      return new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node), latency }), params, latency, song, sampleRate)
-    }, latency)
+    const made = plan.add(
+      `node:${node.id}`,
+      EffectStep,
+      (s) => s.definition === definition && s.latency === latency,
+      () => {
+        const params = new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes)
+        return new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node), latency }), params, latency, song, sampleRate)
+      },
+      latency,
+    )
     links.own(made, node.id, { specs: definition.lanes, values: node.lanes })
     const { draft, step } = made
     if (!step.params.hasShape(node.lanes)) {
@@ -28,16 +34,31 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
         step.cutOutput()
       })
     }
-    if (draft.fresh || definition.sound) plan.change(draft, () => { takeData(step, node, audio) })
-    plan.connect(draft, 'in', () => from, (i) => { plan.give(made, 'input', i) })
+    if (draft.fresh || definition.sound)
+      plan.change(draft, () => {
+        takeData(step, node, audio)
+      })
+    plan.connect(
+      draft,
+      'in',
+      () => from,
+      (i) => {
+        plan.give(made, 'input', i)
+      },
+    )
     let side: AlignedInput | null = null
-    if (node.sidechain && definition.sidechain) listen(draft, node.sidechain, node.id, (i) => { side = i })
+    if (node.sidechain && definition.sidechain)
+      listen(draft, node.sidechain, node.id, (i) => {
+        side = i
+      })
     if (definition.notes) {
       const line = noteLine()
       plan.give(made, 'notes', line.step.out)
       plan.after(draft, node.id, () => line.draft)
     }
-    plan.finishing.push(() => { plan.give(made, 'side', side) })
+    plan.finishing.push(() => {
+      plan.give(made, 'side', side)
+    })
     return draft
   },
   adopt(node, plan, audio) {

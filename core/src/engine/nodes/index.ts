@@ -6,6 +6,11 @@ import type { NodeEngine } from './node-engine'
 import { splitEngine } from './split'
 
 /** How each registered kind of node sounds. */
-const engines: Readonly<Record<keyof typeof nodeKinds, unknown>> = { 'effect': effectEngine, 'split': splitEngine, 'group': groupEngine, 'loop-back': loopBackEngine }
+const engines: Readonly<Record<keyof typeof nodeKinds, unknown>> = {
+  'effect': effectEngine,
+  'split': splitEngine,
+  'group': groupEngine,
+  'loop-back': loopBackEngine,
+}
 
 export const engineOf = <N extends ChainNode>(node: N): NodeEngine<N> => engines[node.kind] as NodeEngine<N>

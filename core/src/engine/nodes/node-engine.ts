@@ -15,7 +15,7 @@ export interface Placing {
   readonly links: LinkWiring
   readonly context: CompileContext
   readonly track: Track
-  readonly seedOf: (of: { readonly id: string, readonly seed?: number }) => number
+  readonly seedOf: (of: { readonly id: string; readonly seed?: number }) => number
   /** Puts a list of nodes on the plan and gives the last step of it. */
   readonly nodes: (list: readonly ChainNode[], from: Draft) => Generator<void, Draft>
   readonly fader: (key: string, owner: string, params: () => ParamSet) => Made<FaderStep>

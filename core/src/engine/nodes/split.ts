@@ -17,10 +17,23 @@ import { type NodeEngine, type Placing, defineNodeEngine } from './node-engine'
 
 /** A split is a head and a fader for each branch, and a merge; they share the split's parameters. */
 export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
-  * place(node, from, on) {
-    const { plan, links, context: { sampleRate }, nodes } = on
+  *place(node, from, on) {
+    const {
+      plan,
+      links,
+      context: { sampleRate },
+      nodes,
+    } = on
     // what all branches share comes first, since the first of them needs it already
-    const shared = links.own(plan.add(`split:${node.id}`, ParamsStep, () => true, () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate))), node.id)
+    const shared = links.own(
+      plan.add(
+        `split:${node.id}`,
+        ParamsStep,
+        () => true,
+        () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)),
+      ),
+      node.id,
+    )
     const { params } = shared.step
     const linear = isLinear(node)
     const ends: Draft[] = []
@@ -30,26 +43,57 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
         ends.push(yield* pads(node, index, from, shared.draft, on))
         continue
       }
-      const head = plan.add(`head:${branch.id}`, BranchInStep, (s) => s.params === params && s.linear === linear,
-        () => new BranchInStep(node.mode, params, sampleRate, linear), linear ? LINEAR_BAND_LATENCY : 0)
+      const head = plan.add(
+        `head:${branch.id}`,
+        BranchInStep,
+        (s) => s.params === params && s.linear === linear,
+        () => new BranchInStep(node.mode, params, sampleRate, linear),
+        linear ? LINEAR_BAND_LATENCY : 0,
+      )
       if (linear && head.draft.fresh) heads.push(head.step)
-      if (!head.step.gives(node.mode, index, node.branches.length)) plan.change(head.draft, () => { head.step.give(node.mode, index, node.branches.length) })
-      plan.connect(head.draft, 'in', () => from, (i) => { plan.give(head, 'input', i) })
+      if (!head.step.gives(node.mode, index, node.branches.length))
+        plan.change(head.draft, () => {
+          head.step.give(node.mode, index, node.branches.length)
+        })
+      plan.connect(
+        head.draft,
+        'in',
+        () => from,
+        (i) => {
+          plan.give(head, 'input', i)
+        },
+      )
       plan.after(head.draft, node.id, () => shared.draft)
       const end = yield* nodes(branch.nodes, head.draft)
       ends.push(branchEnd(branch, end, on))
     }
-    const merge = plan.add(`node:${node.id}`, MergeStep, (s) => s.params === params, () => new MergeStep(params, true))
+    const merge = plan.add(
+      `node:${node.id}`,
+      MergeStep,
+      (s) => s.params === params,
+      () => new MergeStep(params, true),
+    )
     plan.meet(merge, ends, { selects: node.mode === 'select' })
     // their filters start empty, and look as far back as ahead
     let missing = 2 * LINEAR_BAND_LATENCY
-    if (heads.length > 0 && !from.fresh && !shared.draft.fresh) plan.rehearsals.push(() => {
-      for (const head of heads) head.run()
-      missing -= BLOCK
-      return missing > 0
-    })
-    if (heads.length > 0) plan.change(merge.draft, () => { merge.step.cut(Math.max(0, missing)) })
-    plan.connect(merge.draft, 'dry', () => from, (i) => { plan.give(merge, 'dry', i) })
+    if (heads.length > 0 && !from.fresh && !shared.draft.fresh)
+      plan.rehearsals.push(() => {
+        for (const head of heads) head.run()
+        missing -= BLOCK
+        return missing > 0
+      })
+    if (heads.length > 0)
+      plan.change(merge.draft, () => {
+        merge.step.cut(Math.max(0, missing))
+      })
+    plan.connect(
+      merge.draft,
+      'dry',
+      () => from,
+      (i) => {
+        plan.give(merge, 'dry', i)
+      },
+    )
     plan.after(merge.draft, node.id, () => shared.draft)
     return merge.draft
   },
@@ -68,7 +112,14 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
 /** The fader at the end of a branch. */
 function branchEnd(branch: Branch, end: Draft, { plan, context: { sampleRate }, fader }: Placing): Draft {
   const out = fader(`branch:${branch.id}`, branch.id, () => new ParamSet(branchParams, branch.params, sampleRate))
-  plan.connect(out.draft, 'in', () => end, (i) => { plan.give(out, 'input', i) })
+  plan.connect(
+    out.draft,
+    'in',
+    () => end,
+    (i) => {
+      plan.give(out, 'input', i)
+    },
+  )
   return out.draft
 }
 
@@ -76,9 +127,15 @@ function branchEnd(branch: Branch, end: Draft, { plan, context: { sampleRate }, 
 function* pads(node: Split, index: number, from: Draft, shared: Draft, on: Placing): Generator<void, Draft> {
   const { plan, nodes } = on
   const branch = node.branches[index]
-  const outputs = from.step instanceof SourceStep && from.step.outputs.length > 1 ? from.step.outputs.slice(1) : [(from.step as SoundStep).out]
+  const outputs =
+    from.step instanceof SourceStep && from.step.outputs.length > 1 ? from.step.outputs.slice(1) : [(from.step as SoundStep).out]
   const chosen = padsOf(node, index, outputs.length).map((pad) => outputs[pad])
-  const head = plan.add(`head:${branch.id}`, PadsStep, () => true, () => new PadsStep())
+  const head = plan.add(
+    `head:${branch.id}`,
+    PadsStep,
+    () => true,
+    () => new PadsStep(),
+  )
   if (!sameItems(chosen, head.step.pads)) plan.give(head, 'pads', chosen)
   plan.after(head.draft, node.id, () => from)
   plan.after(head.draft, node.id, () => shared)

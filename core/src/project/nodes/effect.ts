@@ -15,21 +15,33 @@ export interface Effect extends NodeBase {
 export const effectKind = defineNodeKind<Effect>({
   kind: 'effect',
   title: (node) => effectDefinition(node.type)?.name ?? node.type,
-  schema: () => z.object({
-    kind: z.literal('effect'), id, type: z.string().max(40), name: name.optional(), params: values, seed,
-    lanes: lanes.optional(), data: data.optional(), sidechain: listenSchema.nullable().default(null),
-  }),
+  schema: () =>
+    z.object({
+      kind: z.literal('effect'),
+      id,
+      type: z.string().max(40),
+      name: name.optional(),
+      params: values,
+      seed,
+      lanes: lanes.optional(),
+      data: data.optional(),
+      sidechain: listenSchema.nullable().default(null),
+    }),
   params: (node) => {
     const own = effectDefinition(node.type)?.params
     return own && { ...own, ...commonParams }
   },
   lanes: (node) => effectDefinition(node.type)?.lanes,
   listens: (node) => node.sidechain,
-  stopListening: (node) => { node.sidechain = null },
+  stopListening: (node) => {
+    node.sidechain = null
+  },
   sound: (node) => (effectDefinition(node.type)?.sound && typeof node.data?.audio === 'string' ? node.data.audio : null),
   structure: (node, sampleRate) => {
     const latency = effectDefinition(node.type)?.latency?.(sampleRate, node.params) ?? ''
-    const items = Object.entries(node.lanes ?? {}).map(([lane, list]) => `${lane}${list.length}`).join()
+    const items = Object.entries(node.lanes ?? {})
+      .map(([lane, list]) => `${lane}${list.length}`)
+      .join()
     const side = node.sidechain ? `~${node.sidechain.track}${node.sidechain.point}${node.sidechain.branch ?? ''}` : ''
     return `${node.id}:${node.type}${latency}${items}${side}`
   },

@@ -17,7 +17,12 @@ export const LOOP_LONGEST = 48
 export const loopBackParams = {
   on: commonParams.on,
   sync: toggle('Sync', true, 'Take the time from a note length instead of milliseconds'),
-  time: seconds('Time', { min: 0.0027, max: 8, default: 0.25, tip: 'Time of the whole way round, what is inside included; never less than that and 131 samples' }),
+  time: seconds('Time', {
+    min: 0.0027,
+    max: 8,
+    default: 0.25,
+    tip: 'Time of the whole way round, what is inside included; never less than that and 131 samples',
+  }),
   length: beats('Length', { min: 1 / 16, max: 16, default: 1, tip: 'Time of the whole way round as a note length' }),
   change: choice('Change', ['varispeed', 'cross-fade'], 0, 'What a changed time does: bend the pitch, or fade to the new place'),
   feedback: percent('Feedback', { min: -1.2, max: 1.2, default: 0.5, tip: 'How much comes round again' }),

@@ -24,14 +24,28 @@ export const splitParams = {
   cross2: hertz('Crossover 2', { min: 30, max: 16_000, default: 2100, tip: 'Between the second band and the third' }),
   cross3: hertz('Crossover 3', { min: 30, max: 16_000, default: 6000, tip: 'Between the third band and the fourth' }),
   cross4: hertz('Crossover 4', { min: 30, max: 16_000, default: 10_000, tip: 'Between the fourth band and the fifth' }),
-  phase: choice('Phase', ['minimum', 'linear'], 0, 'Linkwitz–Riley, which turns phase about its crossovers, or linear, which comes 21 ms later'),
+  phase: choice(
+    'Phase',
+    ['minimum', 'linear'],
+    0,
+    'Linkwitz–Riley, which turns phase about its crossovers, or linear, which comes 21 ms later',
+  ),
   position: percent('Position', { default: 0, tip: 'Which branch sounds, gliding from one to the next' }),
   law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
 } satisfies ParamSpecs
 
 /** Names that branches have of themselves, by kind of split and number. */
 function ownNames(mode: SplitMode, count: number): readonly string[] {
-  if (mode === 'bands' && count <= 5) return [['all'], ['low', 'high'], ['low', 'mid', 'high'], ['low', 'low mid', 'high mid', 'high'], ['low', 'low mid', 'mid', 'high mid', 'high']][count - 1] ?? []
+  if (mode === 'bands' && count <= 5)
+    return (
+      [
+        ['all'],
+        ['low', 'high'],
+        ['low', 'mid', 'high'],
+        ['low', 'low mid', 'high mid', 'high'],
+        ['low', 'low mid', 'mid', 'high mid', 'high'],
+      ][count - 1] ?? []
+    )
   if (mode === 'mid-side') return ['mid', 'side']
   if (mode === 'left-right') return ['left', 'right']
   if (mode === 'pads') return [...Array.from({ length: count - 1 }, (_, i) => `pads ${i + 1}`), 'all others']
@@ -44,7 +58,9 @@ const anyOwnName = new Set(splitModes.flatMap((mode) => Array.from({ length: 8 }
 /** Gives branches that have no name of a person's the one that says what they hold now. */
 export function nameBranches(split: Split): void {
   const names = ownNames(split.mode, split.branches.length)
-  split.branches.forEach((b, i) => { if (anyOwnName.has(b.name) || /^branch \d+$/.test(b.name)) b.name = names[i] ?? `branch ${i + 1}` })
+  split.branches.forEach((b, i) => {
+    if (anyOwnName.has(b.name) || /^branch \d+$/.test(b.name)) b.name = names[i] ?? `branch ${i + 1}`
+  })
 }
 
 /** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
@@ -71,11 +87,20 @@ export function padsOf(split: Split, branch: number, count: number): number[] {
 export const splitKind = defineNodeKind<Split>({
   kind: 'split',
   title: () => 'Split',
-  schema: (nodes) => z.object({
-    kind: z.literal('split'), id, name: name.optional(), mode: z.enum(splitModes), params: values,
-    branches: z.array(z.object({ id, name, params: values, nodes, pads: padsSchema.optional() })).min(1).max(limits.branches.most, limits.branches.sentence),
-  }),
+  schema: (nodes) =>
+    z.object({
+      kind: z.literal('split'),
+      id,
+      name: name.optional(),
+      mode: z.enum(splitModes),
+      params: values,
+      branches: z
+        .array(z.object({ id, name, params: values, nodes, pads: padsSchema.optional() }))
+        .min(1)
+        .max(limits.branches.most, limits.branches.sentence),
+    }),
   params: () => splitParams,
   branches: (node) => node.branches,
-  structure: (node, _rate, list) => `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}${node.mode === 'pads' ? (b.pads ?? []).join('.') : ''}[${list(b.nodes)}]`).join('|')})`,
+  structure: (node, _rate, list) =>
+    `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}${node.mode === 'pads' ? (b.pads ?? []).join('.') : ''}[${list(b.nodes)}]`).join('|')})`,
 })
