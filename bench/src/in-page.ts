@@ -25,6 +25,7 @@ import { readProject } from '@oleaje/core/project/read'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { linkParams } from '@oleaje/core/project/targets'
 import type { LaneValues } from '@oleaje/core/units/lane'
+import { newLink } from '@oleaje/core/project/new'
 import { percent } from '@oleaje/core/units/parameter'
 import { readWav } from '@oleaje/core/formats/wav'
 import { audioHash } from '@oleaje/core/formats/hash'
@@ -117,24 +118,7 @@ export function kernelCosts(): { id: string; ns: number }[] {
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
   source.move()
   const link = new LinkState(
-    {
-      id: 'l',
-      source: 's',
-      output: 'wave',
-      target: { owner: 'o', param: 'p' },
-      from: -0.2,
-      to: 0.3,
-      mode: 'floating',
-      transpose: 0,
-      amount: 1,
-      curve: 0,
-      law: 'scale',
-      quantise: null,
-      slewUp: 0,
-      slewDown: 0,
-      fan: null,
-      on: true,
-    },
+    newLink('s', 'wave', { owner: 'o', param: 'p' }, -0.2, 0.3, 'l'),
     source,
     percent('Probe', { default: 0.5 }),
     new ParamSet(linkParams, {}, RATE),

@@ -1,4 +1,7 @@
-/** `npm run bench [-- --kernels] [--json FILE] [--soak [short | middle | long]]`: all benchmarks or those of kernels alone, in the Chromium that the app runs in. */
+/**
+ * `npm run bench [-- --kernels] [--json FILE] [--soak [short | middle | long]]`: all benchmarks or those of kernels alone, in the Chromium
+ * that the app runs in.
+ */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
 import { join } from 'node:path'

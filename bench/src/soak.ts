@@ -78,7 +78,9 @@ export async function control(browser: Browser, url: string, share: number): Pro
   return found
 }
 
-/** Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, dropouts at the output, and the heap. */
+/**
+ * Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, dropouts at the output, and the heap.
+ */
 export async function soak(browser: Browser, buffer: string, table: (title: string, rows: string[][]) => void): Promise<unknown> {
   const server = await serve(4699, true)
   try {

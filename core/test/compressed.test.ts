@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { AudioFormatError } from '@oleaje/core/formats/audio-file'
 import { compressedKind } from '@oleaje/core/formats/compressed'
-import { readAnyAudio } from '@oleaje/core/formats/read-audio'
+import { audioPieces, readAnyAudio } from '@oleaje/core/formats/read-audio'
 
 /** 0.37 s at 44.1 kHz: 311 Hz at ½ on the left, 467 Hz at ¼ on the right. */
 const file = (end: string): Uint8Array => new Uint8Array(readFileSync(join(import.meta.dirname, 'sounds', `two-tones.${end}`)))
@@ -56,5 +56,18 @@ describe('compressed sounds', () => {
       if (read instanceof Error) expect(read).toBeInstanceOf(AudioFormatError)
       else expect((read as { channels: Float32Array[] }).channels.every((c) => c.length > 0 && c.length < 44_100)).toBe(true)
     }
+  })
+  it('that is stopped on the way says so, and not that its file is damaged', async () => {
+    const whole = file('flac')
+    let reads = 0
+    const stopped = {
+      size: whole.length,
+      read: (from: number, to: number) => (++reads > 1 ? Promise.reject(new Error('stopped')) : Promise.resolve(whole.subarray(from, to))),
+    }
+    await expect(
+      (async () => {
+        for await (const _ of audioPieces(stopped)) void _
+      })(),
+    ).rejects.toThrow('stopped')
   })
 })

@@ -4,7 +4,9 @@ import { effectDefinition } from '@oleaje/core/effects/index'
 import { Engine } from '@oleaje/core/engine/engine'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
-import { newEffect } from '@oleaje/core/project/new'
+import { NoteLineStep } from '@oleaje/core/engine/note-line-step'
+import { sourceDefinition } from '@oleaje/core/sources/index'
+import { newBranch, newEffect, newSource, newSplit } from '@oleaje/core/project/new'
 import { checkProject } from '@oleaje/core/project/read'
 import { planRender, render } from '@oleaje/core/render/render'
 import { edited, projectOf } from './project-rig'
@@ -63,6 +65,42 @@ describe('what throws while it plays', () => {
       '“Drive” failed, so this would not be the whole sound.',
     )
     create.mockRestore()
+  })
+  it('gives no more notes where it is a line of notes, and no more sound of any pad where it is a kit', () => {
+    const { project, audio } = projectOf(sound, [])
+    const track = project.tracks[0]!
+    track.source = {
+      ...newSource('kit', {}, null, 'src'),
+      lanes: { pads: [{ note: 36 }, { note: 37 }] },
+      data: {
+        pads: [
+          { name: 'a', audio: 'x' },
+          { name: 'b', audio: 'x' },
+        ],
+      },
+    }
+    track.line = { length: 4, notes: [{ start: 0, length: 1, pitch: 36, velocity: 1 }], bend: [], pressure: [] }
+    track.a.nodes = [{ ...newSplit([{ ...newBranch('second', 0, 'second'), pads: [1] }, newBranch('rest')], 'split'), mode: 'pads' }]
+    const run = vi.spyOn(NoteLineStep.prototype, 'run').mockImplementation(function (this: NoteLineStep) {
+      this.out.count = 1
+      throw new Error('a fault')
+    })
+    const line = played(project, audio)
+    run.mockRestore()
+    expect(line.told).toEqual(['notes:t'])
+    expect(peak(line.out)).toBe(0)
+    const kit = sourceDefinition('kit')!
+    const create = vi.spyOn(kit, 'create').mockImplementation(() => ({
+      process: ({ outputs }) => {
+        for (const { left } of outputs) left.fill(0.3)
+        throw new Error('a fault')
+      },
+      reset: () => {},
+    }))
+    const { told, out } = played(project, audio)
+    create.mockRestore()
+    expect(told).toEqual(['source:t'])
+    expect(peak(out.subarray(30 * BLOCK))).toBe(0)
   })
   it('is silent where it is a modulator, and all else plays on', () => {
     const { project, audio } = projectOf(sound, [newEffect('gain', {}, 'g')])

@@ -4,7 +4,7 @@ import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'
 import { modulators } from '@oleaje/core/modulators/index'
-import type { Link } from '@oleaje/core/project/schema'
+import { newLink } from '@oleaje/core/project/new'
 import { linkParams } from '@oleaje/core/project/targets'
 import { sources } from '@oleaje/core/sources/index'
 import { RATE, effectRig, modulatorRig, noise, shake, sourceRig } from './rig'
@@ -16,7 +16,10 @@ import { RATE, effectRig, modulatorRig, noise, shake, sourceRig } from './rig'
 const gc = (globalThis as unknown as { gc: () => void }).gc
 const found: Record<string, number> = {}
 
-/** What the loop itself allocates shows in every window; what runs before the compiler is done with it, beside other work, in the first ones only. */
+/**
+ * What the loop itself allocates shows in every window; what runs before the compiler is done with it, beside other work, in the first ones
+ * only.
+ */
 function measure(name: string, block: () => void): void {
   for (let i = 0; i < 3000; i++) block()
   let least = Infinity
@@ -73,25 +76,7 @@ for (const change of [{}, { mode: 'fixed' as const }, { curve: 0.4 }, { slewUp: 
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = 0.5 + 0.4 * Math.sin(0.005 * i)
   source.move()
-  const link: Link = {
-    id: 'k',
-    source: 'm',
-    output: 'wave',
-    target: { owner: 'o', param: 'p' },
-    from: 0.1,
-    to: 0.4,
-    mode: 'floating',
-    transpose: 0,
-    amount: 1,
-    curve: 0,
-    law: 'scale',
-    quantise: null,
-    slewUp: 0,
-    slewDown: 0,
-    fan: null,
-    on: true,
-    ...change,
-  }
+  const link = { ...newLink('m', 'wave', { owner: 'o', param: 'p' }, 0.1, 0.4, 'k'), ...change }
   const { cutoff } = effects.find((e) => e.id === 'filter')?.params ?? {}
   if (!cutoff) throw new Error('The filter has no cutoff.')
   const state = new ParamState(cutoff, 800, RATE)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { addAudioTrack, addTrack, removeTrack } from '@oleaje/core/project/chain-edits'
+import { addAudioTrack, addNode, addTrack, removeNode, removeTrack } from '@oleaje/core/project/chain-edits'
 import { addPad, kitWith, ownBranch, padSplitOf, removePad, setBranchPads, setPad } from '@oleaje/core/project/kit-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
@@ -7,6 +7,7 @@ import { padsOf } from '@oleaje/core/project/nodes/split'
 import { checkProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
 import { readPads } from '@oleaje/core/sources/kit'
+import { setEffectSound } from '@oleaje/core/project/value-edits'
 import { edited } from './project-rig'
 
 const ref = { name: 'x', frames: 100, channels: 1, sampleRate: 48_000 }
@@ -71,6 +72,13 @@ describe('a kit', () => {
 })
 
 describe('sounds of a project', () => {
+  it('leave the list with the effect that had them, and when it is given another', () => {
+    const room = edited(kit(), addNode(newEffect('convolver', {}, 'c'), { startOf: 'kit' }), setEffectSound('c', 'hall', ref))
+    expect(Object.keys(room.audio)).toEqual(['low', 'snare', 'hat', 'hall'])
+    expect(Object.keys(edited(room, setEffectSound('c', 'stairs', ref)).audio)).toEqual(['low', 'snare', 'hat', 'stairs'])
+    expect(edited(room, setEffectSound('c', null)).audio).toEqual(kit().audio)
+    expect(edited(room, removeNode('c')).audio).toEqual(kit().audio)
+  })
   it('are listed as long as something plays them: a thousand brought in and taken out leave it as it was', () => {
     const before = kit()
     let p = before

@@ -91,6 +91,39 @@ function drummed(
 }
 
 describe('Kit', () => {
+  it('a pad has a tune of its own', () => {
+    const struck = (tune: number): Float32Array =>
+      render(
+        kitOf([], [{ note: 36 }, { note: 37, tune }, { note: 38 }], {
+          ...pattern,
+          notes: [{ start: 0, length: 1, pitch: 36, velocity: 1 }],
+        }),
+        40,
+      )
+    expect(struck(7)).toEqual(struck(0))
+    const snare = (tune: number): Float32Array =>
+      render(
+        kitOf([], [{ note: 36 }, { note: 37, tune }, { note: 38 }], {
+          ...pattern,
+          notes: [{ start: 0, length: 1, pitch: 37, velocity: 1 }],
+        }),
+        90,
+      )
+    // an octave up, its sound is over in half the time
+    const end = (x: Float32Array): number => x.reduce((last, v, i) => (v !== 0 ? i : last), 0)
+    expect(Math.abs(end(snare(12)) / end(snare(0)) - 0.5)).toBeLessThan(0.02)
+  })
+  it('stops with the song, softly; what is struck while that stands sounds to its end', () => {
+    const engine = engineOf(kitOf())
+    engine.play(0)
+    run(engine, 20)
+    engine.stop()
+    const after = run(engine, 40)
+    expect(peak(after.subarray(0, 256))).toBeGreaterThan(0.01)
+    expect(peak(after.subarray(2400))).toBe(0)
+    engine.note('kit', 36, 1)
+    expect(peak(run(engine, 40).subarray(2400))).toBeGreaterThan(0.05)
+  })
   it('each note strikes its pad at its sample, at the level of its velocity', () => {
     const y = render(kitOf())
     // the first snare alone: its beginning is that of its sound

@@ -3,6 +3,7 @@ import { BLOCK, ParamBlock } from '@oleaje/core/contract/block'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'
+import { newLink } from '@oleaje/core/project/new'
 import type { Link } from '@oleaje/core/project/schema'
 import { linkParams } from '@oleaje/core/project/targets'
 import { type ParamSpec, gain, hertz, percent } from '@oleaje/core/units/parameter'
@@ -13,24 +14,7 @@ const cutoff = hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: '' })
 const level = gain('Level', { min: -72, max: 12, default: 0, tip: '' })
 const depth = percent('Depth', { default: 0.5, tip: '' })
 
-const plain: Link = {
-  id: 'k',
-  source: 'm',
-  output: 'wave',
-  target: { owner: 'o', param: 'p' },
-  from: -0.1,
-  to: 0.2,
-  mode: 'floating',
-  transpose: 0,
-  amount: 1,
-  curve: 0,
-  law: 'scale',
-  quantise: null,
-  slewUp: 0,
-  slewDown: 0,
-  fan: null,
-  on: true,
-}
+const plain = newLink('m', 'wave', { owner: 'o', param: 'p' }, -0.1, 0.2, 'k')
 
 /** A parameter with links whose sources hold waves of their own. */
 function moved(spec: ParamSpec, base: number, changes: Partial<Link>[]) {

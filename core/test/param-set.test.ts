@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { BLOCK, ParamBlock } from '@oleaje/core/contract/block'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
-import type { Link } from '@oleaje/core/project/schema'
+import { newLink } from '@oleaje/core/project/new'
 import { linkParams } from '@oleaje/core/project/targets'
 import { choice, gain, hertz, percent } from '@oleaje/core/units/parameter'
 import { insideOf, toNormalized } from '@oleaje/core/units/scale'
@@ -54,24 +54,7 @@ const moving = (rate: number): ParamBlock => {
 }
 
 function linkTo(param: keyof typeof specs, source: ParamBlock): LinkState {
-  const link: Link = {
-    id: param,
-    source: 'm',
-    output: 'wave',
-    target: { owner: 'o', param },
-    from: -0.1,
-    to: 0.2,
-    mode: 'floating',
-    transpose: 0,
-    amount: 1,
-    curve: 0,
-    law: 'scale',
-    quantise: null,
-    slewUp: 0,
-    slewDown: 0,
-    fan: null,
-    on: true,
-  }
+  const link = newLink('m', 'wave', { owner: 'o', param }, -0.1, 0.2, param)
   const amounts = new ParamSet(linkParams, { amount: 1, on: 1 }, RATE)
   amounts.reset()
   return new LinkState(link, source, specs[param], amounts, RATE)

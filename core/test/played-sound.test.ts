@@ -45,6 +45,15 @@ describe('a sound across the keyboard', () => {
     })
     expect(Math.abs(cents(pitchOf(left.subarray(2000)), ((RATE * 41) / x.length) * 2 ** ((note - 60) / 12)))).toBeLessThan(0.1)
   })
+  it('the note that has been held longest gives its place to a new one', () => {
+    const rig = rigOf({ plays: 1, voices: 2, level: -12 })
+    const { left } = rig.run(300, (b) => {
+      for (const [k, note] of [60, 67, 75].entries()) if (b === 40 * k) rig.note(note, 1)
+    })
+    const end = left.subarray(150 * BLOCK, 150 * BLOCK + 16_384)
+    expect(toneAt(end, hz(60)).amplitude).toBeLessThan(0.005)
+    for (const note of [67, 75]) expect(toneAt(end, hz(note)).amplitude).toBeGreaterThan(0.05)
+  })
   it('has no alias above −60 dB at any speed up to five octaves, and keeps what can be heard', () => {
     // a rich sound: 40 harmonics of equal height, looped
     const length = 4800

@@ -59,6 +59,16 @@ describe('a print', () => {
     )
     expect(db(peak(minus(left, heard.subarray(2 * frames))))).toBeLessThan(-80)
   })
+  it('folded, it begins where the loop begins, however late the chain is', () => {
+    const at = (nodes: ChainNode[]): number => {
+      const click = Float32Array.from({ length: frames }, (_, i) => (i === 7000 ? 0.9 : 0))
+      const p = projectOf(click, nodes)
+      const [left] = printed({ ...p, project: { ...p.project, tempo: 107, loop: { on: true, start: 0, end: 3 } } }, null, 'folded')
+      return left.reduce((best, v, i) => (Math.abs(v) > Math.abs(left[best]!) ? i : best), 0)
+    }
+    expect(at([])).toBe(7000)
+    expect(at([newEffect('limiter', { ceiling: 0 })])).toBe(7000)
+  })
   it('of a track leaves others out, of a branch its siblings; the chain is told in words', () => {
     const [low, high] = [newBranch('fog', -6, 'fog'), newBranch('spray', -9, 'spray')]
     high.nodes = [newEffect('gain', { level: -3 }, 'g')]

@@ -5,7 +5,7 @@ import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
-import { RATE, db, noise, peak, rms } from './rig'
+import { RATE, db, noise, peak, rms, toneAt } from './rig'
 
 const OWN = 96
 const beats = (n: number, tempo = OWN): number => ((n * 60) / tempo) * RATE
@@ -222,5 +222,20 @@ describe('what is found on import', () => {
   it('without hits, a whole number of bars at a usual tempo', () => {
     const { beats: length, tempo } = findTempo(8 * RATE, RATE, { at: [], strength: [] })
     expect([length, tempo]).toEqual([16, 120])
+  })
+})
+
+describe('a stretched loop that is longer than the song’s', () => {
+  it('goes back with the song: nothing of what comes after the loop is heard at its beginning', () => {
+    // a low tone for as long as the song's loop is, and a high one after it
+    const length = Math.round(beats(8))
+    const sound = Float32Array.from({ length }, (_, i) => 0.5 * Math.sin((2 * Math.PI * (i < length / 2 ? 311 : 2477) * i) / RATE))
+    const y = played(projectOf(sound, 107), 3)
+    const round = Math.round(beats(4, 107))
+    for (const n of [1, 2]) {
+      const start = y.subarray(n * round + 480, n * round + 480 + 4096)
+      expect(toneAt(start, 2477).amplitude).toBeLessThan(0.01)
+      expect(toneAt(start, 311).amplitude).toBeGreaterThan(0.4)
+    }
   })
 })

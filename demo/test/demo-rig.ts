@@ -24,7 +24,9 @@ export const alone = (p: Project, id: string, ...kept: string[]): Project =>
     setParam(id, 'mute', 0),
   )
 
-/** Plays a project over sounds of one's own, one for each track, and notes a live value after each block. `values` are places on its staff. */
+/**
+ * Plays a project over sounds of one's own, one for each track, and notes a live value after each block. `values` are places on its staff.
+ */
 export function record(
   p: Project,
   seconds: number,

@@ -14,7 +14,10 @@ export function partOf(nodes: readonly ChainNode[], id: string, scope: ResponseS
   return scope === 'branch' ? branchOf(nodes, id) : upTo(nodes, id)
 }
 
-/** Measures the left channel of a chain by an impulse through an engine of its own. Links do not act: give values as they are to be measured. */
+/**
+ * Measures the left channel of a chain by an impulse through an engine of its own. Links do not act: give values as they are to be
+ * measured.
+ */
 export function chainResponse(nodes: readonly ChainNode[], sampleRate: number): MeasuredResponse {
   const impulse = new Float32Array(4 * FRAMES)
   impulse[0] = STRUCK

@@ -67,6 +67,8 @@ export interface SongBlock {
   /** The loop in samples: where it jumps to, and where from; infinite where there is none. */
   loopStart: number
   loopEnd: number
+  /** Where it will be played from in a moment, in samples, so that what is needed there can be brought; NaN for nowhere. */
+  aim: number
 }
 
 export const songBlock = (): SongBlock => ({
@@ -78,6 +80,7 @@ export const songBlock = (): SongBlock => ({
   beatsPerFrame: 0,
   loopStart: 0,
   loopEnd: Infinity,
+  aim: NaN,
 })
 
 /** Made once for each node when it is created. */

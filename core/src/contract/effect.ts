@@ -101,7 +101,9 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly gain?: (values: ParamValues<P>) => number
   /** Starting points that ship with it. A split or a chain of several effects is kept as a preset of its own. */
   readonly presets?: readonly EffectPreset[]
-  /** Makes what all of its kind share and takes long to make; called where sound will play, before it does. `create` does without it, later. */
+  /**
+   * Makes what all of its kind share and takes long to make; called where sound will play, before it does. `create` does without it, later.
+   */
   readonly prepare?: () => unknown
   readonly create: (context: CreateContext) => EffectProcessor<P>
 }

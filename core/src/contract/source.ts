@@ -43,6 +43,8 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly lanes?: LaneSpecs
   /** Plays audio of the project. */
   readonly audio?: boolean
+  /** Its audio may be long, and come in pieces. */
+  readonly inPieces?: boolean
   /** More audio of the project that it plays, from its data as stored: hashes, null for none. */
   readonly sounds?: (data: Readonly<Record<string, unknown>>) => readonly (string | null)[]
   /** Makes what it needs of its audio before it plays, in pieces; for each of the sounds it plays. */

@@ -194,7 +194,10 @@ export class BandStages {
   }
 }
 
-/** Weights of a stage over a stride, in which its numbers go a share of the way from `now` to `next`. Two frames at a time, as its SIMD kernel does it. */
+/**
+ * Weights of a stage over a stride, in which its numbers go a share of the way from `now` to `next`. Two frames at a time, as its SIMD
+ * kernel does it.
+ */
 function weigh(now: Float64Array, next: Float64Array, share: number, weights: Float64Array, still: Int32Array, stage: number): void {
   const at = stage * BAND_NUMBERS
   const w = stage * WEIGHTS * STRIDE

@@ -43,7 +43,10 @@ export class StereoDelayLine {
   /** Samples written since one was above −120 dBFS. */
   private quietFor = Infinity
 
-  /** @param frames the longest delay that will be asked for, in samples @param blocks how many blocks of `length` numbers {@link block} will give */
+  /**
+   * @param frames the longest delay that will be asked for, in samples
+   * @param blocks how many blocks of `length` numbers {@link block} will give
+   */
   constructor(frames: number, blocks: number, length: number) {
     let size = 16
     while (size < frames + SINC_TAPS) size *= 2
@@ -216,7 +219,10 @@ export const FASTEST = 4
 /** How much further from the newest sample {@link StereoDelayLine.readFast} has to stay, in samples. */
 export const FAST_REACH = WIDE_CROSSINGS * FASTEST
 
-/** Rows of weights for speeds up to 4, a quarter of an octave apart: a Kaiser-windowed sinc, made wider by the speed (Smith, "Digital Audio Resampling", 1984). */
+/**
+ * Rows of weights for speeds up to 4, a quarter of an octave apart: a Kaiser-windowed sinc, made wider by the speed (Smith, "Digital Audio
+ * Resampling", 1984).
+ */
 const FAST_TABLES = [1.19, 1.42, 1.69, 2, 2.38, 2.83, 3.37, FASTEST].map(fastTable)
 
 function fastTable(width: number): { width: number; taps: number; table: Float32Array } {

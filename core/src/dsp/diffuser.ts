@@ -4,7 +4,9 @@ const SECONDS = [0.00213, 0.00347, 0.00561, 0.00908]
 /** Gain of the all-passes at their most. */
 const MOST = 0.7
 
-/** Four all-passes, one within the delay of the next, as a lattice (Gardner, "A realtime multichannel room simulator", 1992). One channel. */
+/**
+ * Four all-passes, one within the delay of the next, as a lattice (Gardner, "A realtime multichannel room simulator", 1992). One channel.
+ */
 export class Diffuser {
   private readonly rings: readonly Float64Array[]
   private readonly heads = new Int32Array(SECONDS.length)

@@ -35,7 +35,8 @@ const coefficients = design()
 
 /**
  * Two copies of a signal, of equal size and at a right angle to each other from 38 Hz to as much below half the sample rate (at
- * 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate. Stereo: four all-passes go along together, none of which
+ * 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate. Stereo: four all-passes go along together, none of
+ * which
  * waits for another.
  */
 export class HilbertPair {

@@ -7,7 +7,10 @@ export const LINEAR_BAND_LATENCY = (TAPS - 1) / 2
 /** Blocks between two designs while a corner moves. */
 const BLOCKS_APART = 2
 
-/** Blackman's window over a half of the taps, divided by πn: what turns a sine into a low-pass (Harris, "On the use of windows", Proc. IEEE 1978). */
+/**
+ * Blackman's window over a half of the taps, divided by πn: what turns a sine into a low-pass (Harris, "On the use of windows", Proc. IEEE
+ * 1978).
+ */
 const weights = new Float64Array(LINEAR_BAND_LATENCY + 1)
 for (let n = 1; n <= LINEAR_BAND_LATENCY; n++) {
   const t = 0.5 + (0.5 * n) / (LINEAR_BAND_LATENCY + 1)

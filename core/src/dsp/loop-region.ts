@@ -1,16 +1,31 @@
+import { type AudioPieces, PIECE_FRAMES } from './audio-pieces'
 import { FRACTION } from './fraction'
 import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
 /** Shortest loop in frames. */
 const SHORTEST = 64
+/** Pieces that are wanted beyond the one that plays. */
+const AHEAD = 3
+
+/** A sound as it is played: held whole, or in pieces. */
+export interface Playable {
+  readonly channels: readonly Float32Array[]
+  readonly pieces?: AudioPieces
+}
 
 /**
  * Which part of a sound plays: from a start, once, to an end, and from there on between a place that it goes back to and the end; or
- * all that turned round. Read between samples by an 8-tap windowed sinc that goes on over the seam, and as it is at whole frames.
+ * all that turned round. Read between samples by an 8-tap windowed sinc that goes on over the seam, and as it is at whole frames. Of a
+ * sound in pieces, what has not come is silent, and {@link LoopRegion.isMissing} says so.
  */
 export class LoopRegion {
+  /** What of the sound is at hand, and the frame with which that begins. */
   private left: Float32Array = nothing
   private right: Float32Array = nothing
+  private base = 0
+  private whole = 0
+  private pieces: AudioPieces | null = null
+  private missed = false
   private start = 0
   private back = 0
   private end = 0
@@ -24,9 +39,12 @@ export class LoopRegion {
     this.fadeIn = this.fadeOut = 0
   }
 
-  /** Takes a sound and its marks, as shares of its length. @param begins whether it is silent before its start, instead of having gone round before */
+  /**
+   * Takes a sound and its marks, as shares of its length.
+   * @param begins whether it is silent before its start, instead of having gone round before
+   */
   set(
-    channels: readonly Float32Array[],
+    sound: Playable,
     start: number,
     back: number,
     end: number,
@@ -35,9 +53,19 @@ export class LoopRegion {
     fadeOut: number,
     begins: boolean,
   ): void {
-    this.left = channels[0]
-    this.right = channels.length > 1 ? channels[1] : channels[0]
-    const whole = this.left.length
+    const { channels, pieces = null } = sound
+    if (pieces === null) {
+      this.left = channels[0]
+      this.right = channels.length > 1 ? channels[1] : channels[0]
+      this.base = 0
+      this.whole = this.left.length
+    } else if (pieces !== this.pieces) {
+      this.left = this.right = nothing
+      this.whole = pieces.frames
+    }
+    this.pieces = pieces
+    this.missed = false
+    const { whole } = this
     this.start = Math.floor(Math.min(start, 0.999) * whole)
     this.end = Math.max(this.start + SHORTEST, Math.floor(end * whole))
     // a place before the start is the start
@@ -59,6 +87,52 @@ export class LoopRegion {
   get from(): number {
     return this.back
   }
+  /** Whether something was read, since it was set, that has not come yet. */
+  get isMissing(): boolean {
+    return this.missed
+  }
+
+  /** Has what lies at a place and next after it brought, of a sound in pieces. */
+  want(passed: number): void {
+    const { pieces } = this
+    if (pieces === null) return
+    for (let k = 0; k <= AHEAD; k++) {
+      const forward = this.placeOf(passed + k * PIECE_FRAMES)
+      pieces.want(Math.floor((this.reversed ? this.start + this.end - 1 - forward : forward) / PIECE_FRAMES))
+    }
+  }
+
+  /** Copies frames of the sound from a place on, times a gain, into frames `i` to `end` of both sides; silence behind its end. */
+  copy(place: number, left: Float32Array, right: Float32Array, i: number, end: number, gain: number): void {
+    for (let j = place; i < end;) {
+      const at = j - this.base
+      if (!(at >= 0 && at < this.left.length) && !this.turn(j)) {
+        left.fill(0, i, end)
+        right.fill(0, i, end)
+        return
+      }
+      const known = Math.min(end, i + this.left.length - (j - this.base))
+      j += known - i
+      i = copyAt(this.left, j - this.base - known + i, left, i, known, gain, this.right, right)
+    }
+  }
+
+  /** Brings the piece with a frame to hand. False for a frame outside of the sound, or in a piece that has not come. */
+  private turn(frame: number): boolean {
+    const { pieces } = this
+    if (pieces === null || frame < 0 || frame >= this.whole) return false
+    const n = Math.floor(frame / PIECE_FRAMES)
+    const piece = pieces.piece(n)
+    if (piece === null || piece.length === 0) {
+      // one that cannot be had is silent for good
+      if (piece === null) this.missed = true
+      return false
+    }
+    this.left = piece[0]
+    this.right = piece.length > 1 ? piece[1] : piece[0]
+    this.base = n * PIECE_FRAMES
+    return true
+  }
 
   /** Place in the sound, so many frames after its start. */
   placeOf(passed: number): number {
@@ -71,8 +145,8 @@ export class LoopRegion {
 
   /** Both sides, so many frames after the start. */
   read(passed: number, into: Float64Array): void {
-    const { left, right, back, end, start } = this
-    const whole = left.length
+    const { back, end, start } = this
+    let { left, right, base } = this
     if (passed < 0 && this.begins) {
       into[0] = into[1] = 0
       return
@@ -84,9 +158,9 @@ export class LoopRegion {
     let l = 0
     let r = 0
     if (fraction === 0) {
-      if (n >= 0 && n < whole) {
-        l = left[n]
-        r = right[n]
+      if ((n >= base && n < base + left.length) || this.turn(n)) {
+        l = this.left[n - this.base]
+        r = this.right[n - this.base]
       }
     } else {
       const { length } = this
@@ -99,10 +173,14 @@ export class LoopRegion {
         let j = n + k - 3
         if (j >= high) j -= length
         else if (j < low && goesRound) j += length
-        if (j >= 0 && j < whole) {
-          l += sincTable[row + k] * left[j]
-          r += sincTable[row + k] * right[j]
+        if (j < base || j >= base + left.length) {
+          if (!this.turn(j)) continue
+          left = this.left
+          right = this.right
+          base = this.base
         }
+        l += sincTable[row + k] * left[j - base]
+        r += sincTable[row + k] * right[j - base]
       }
     }
     if (this.fadeIn > 0 || this.fadeOut > 0) {
@@ -115,6 +193,24 @@ export class LoopRegion {
     into[0] = l
     into[1] = r
   }
+}
+
+/** Copies both sides of what is at hand, and gives where it ended. */
+function copyAt(
+  left: Float32Array,
+  at: number,
+  outLeft: Float32Array,
+  i: number,
+  end: number,
+  gain: number,
+  right: Float32Array,
+  outRight: Float32Array,
+): number {
+  for (let j = at; i < end; i++, j++) {
+    outLeft[i] = left[j] * gain
+    outRight[i] = right[j] * gain
+  }
+  return i
 }
 
 const nothing = new Float32Array(0)

@@ -10,7 +10,9 @@ export class LoopString {
   private readonly ring: Float64Array
   private readonly mask: number
   private head = 0
-  /** State of the low-pass; frequency and weight that its delay was worked out for; that delay now, whether it has one, and where it goes. */
+  /**
+   * State of the low-pass; frequency and weight that its delay was worked out for; that delay now, whether it has one, and where it goes.
+   */
   private readonly state = new Float64Array(6)
 
   /** @param lowest Hz that it can be tuned to */

@@ -1,7 +1,9 @@
 import { FRACTION } from './fraction'
 import { fromDb, pow, tanPi, toDb } from './math'
 
-/** K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters: b0, b1, b2, a1, a2 of both. */
+/**
+ * K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters: b0, b1, b2, a1, a2 of both.
+ */
 function kWeighting(sampleRate: number): Float64Array {
   const shelfK = tanPi(1681.974450955533 / sampleRate)
   const vh = fromDb(3.999843853973347)
@@ -25,7 +27,10 @@ function kWeighting(sampleRate: number): Float64Array {
   ])
 }
 
-/** Adds up what is left of a stretch of one side after weighting it, squared. Both filters in transposed direct form II; `state` holds theirs. */
+/**
+ * Adds up what is left of a stretch of one side after weighting it, squared. Both filters in transposed direct form II; `state` holds
+ * theirs.
+ */
 function energyOf(x: Float32Array, from: number, to: number, c: Float64Array, state: Float64Array): number {
   const b0 = c[0],
     b1 = c[1],

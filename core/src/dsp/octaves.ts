@@ -57,7 +57,9 @@ export function octavesOf(audio: Samples): Octaves {
   }
 }
 
-/** Every second sample of what is below half the bandwidth (half-band FIR; Vaidyanathan, Multirate Systems and Filter Banks, 1993, ch. 4). */
+/**
+ * Every second sample of what is below half the bandwidth (half-band FIR; Vaidyanathan, Multirate Systems and Filter Banks, 1993, ch. 4).
+ */
 function* halved(above: Float32Array, octave: number, frames: number): Generator<void, Float32Array> {
   const length = Math.ceil(frames / (1 << octave))
   const copy = new Float32Array(length + 2 * OCTAVE_GUARD)

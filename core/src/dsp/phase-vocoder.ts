@@ -28,7 +28,8 @@ function framesOf(size: number): Frames {
   return made
 }
 /**
- * Level that is left of a tone moved by so much less than a whole bin, −½…½ in steps of 1/64: the frames that overlap then differ in phase away from their
+ * Level that is left of a tone moved by so much less than a whole bin, −½…½ in steps of 1/64: the frames that overlap then differ in phase
+ * away from their
  * middles.
  */
 const parts = Float64Array.from({ length: 33 }, (_, k) => {
@@ -68,8 +69,10 @@ function turnsOf(y: number, x: number): number {
 }
 
 /**
- * Pitch shift by moving the peaks of short spectra, each with its neighbours and in one phase with them (Laroche & Dolson, "New phase-vocoder techniques
- * for pitch-shifting, harmonizing and other exotic effects", WASPAA 1999); phases begin anew at onsets. Formants stay, or move on their own, by a
+ * Pitch shift by moving the peaks of short spectra, each with its neighbours and in one phase with them (Laroche & Dolson, "New
+ * phase-vocoder techniques
+ * for pitch-shifting, harmonizing and other exotic effects", WASPAA 1999); phases begin anew at onsets. Formants stay, or move on their
+ * own, by a
  * cepstral envelope. Stereo: both sides are turned alike, so their place stays.
  */
 export class PhaseVocoder {
@@ -87,7 +90,9 @@ export class PhaseVocoder {
   private readonly left: Float64Array
   private readonly right: Float64Array
 
-  /** @param size frames of a spectrum, 2048 or 4096: longer tells low tones apart, shorter keeps time better; also its latency in samples */
+  /**
+   * @param size frames of a spectrum, 2048 or 4096: longer tells low tones apart, shorter keeps time better; also its latency in samples
+   */
   constructor(
     out: { left: Float64Array; right: Float64Array },
     private readonly size = SIZE,
@@ -261,7 +266,10 @@ export class PhaseVocoder {
   }
 }
 
-/** Base-2 logarithm of a spectrum, smoothed by its cepstrum (Röbel & Rodet, "Efficient spectral envelope estimation", DAFx 2005, its first step). */
+/**
+ * Base-2 logarithm of a spectrum, smoothed by its cepstrum (Röbel & Rodet, "Efficient spectral envelope estimation", DAFx 2005, its first
+ * step).
+ */
 function envelopeOf(spectrum: Float64Array, out: Float64Array, fft: Fft, size: number): void {
   const half = size / 2
   for (let k = 0; k <= half; k++) {

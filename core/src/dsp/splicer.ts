@@ -25,8 +25,10 @@ const NOW = 0,
 
 /**
  * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last milliseconds are most
- * like those just heard, to a fraction of a sample, so that tones go on in phase (after Roucos & Wilgus, "High quality time-scale modification for speech",
- * ICASSP 1985, with the delay as the limit). Before an onset it makes room, so that each is heard once and whole: read faster, it goes back as far as it can;
+ * like those just heard, to a fraction of a sample, so that tones go on in phase (after Roucos & Wilgus, "High quality time-scale
+ * modification for speech",
+ * ICASSP 1985, with the delay as the limit). Before an onset it makes room, so that each is heard once and whole: read faster, it goes back
+ * as far as it can;
  * read slower, it goes to just before the onset. Stereo; both sides are spliced at the same places.
  */
 export class Splicer {
@@ -207,7 +209,10 @@ export class Splicer {
     numbers[LEFT] = numbers[LENGTH]
   }
 
-  /** The lag at which what came before is most like what came before `place`: coarsely, then to a sample, then between samples by a parabola. */
+  /**
+   * The lag at which what came before is most like what came before `place`: coarsely, then to a sample, then between samples by a
+   * parabola.
+   */
   private bestLag(place: number, way: number, from: number, to: number): number {
     const { coarse, fine, mask, template } = this
     const coarseMask = mask >> 3

@@ -39,7 +39,9 @@ export class TruePeakDetector {
     for (const up of this.ups) up.reset()
   }
 
-  /** For each of `frames` frames of the input: the largest magnitude in its interval, or what stood in `peaks` already where that is larger. */
+  /**
+   * For each of `frames` frames of the input: the largest magnitude in its interval, or what stood in `peaks` already where that is larger.
+   */
   process(peaks: Float64Array, frames: number): void {
     const { ups, buffers } = this
     ups[0].process(this.input, buffers[0], frames)

@@ -118,7 +118,8 @@ export const chorus = defineEffect({
         sumL.fill(0)
         sumR.fill(0)
         const level = 1 / Math.sqrt(n)
-        // what all voices share: cycles a sample of the rate, and the size of the swing at that rate. Pitch is the slope of the time: of a sine, its size times
+        // what all voices share: cycles a sample of the rate, and the size of the swing at that rate. Pitch is the slope of the time: of a
+        // sine, its size times
         // 2π times the rate; of a triangle, four times it times the rate
         if (!inTime) {
           for (let i = 0; i < BLOCK; i++) depths[i] = cents[i] / 12

@@ -31,7 +31,8 @@ export function upwardCurve(level: number, threshold: number, ratioValue: number
 const AHEAD = [0, 1, 3, 5] as const
 
 /**
- * Feed-forward compressor in the log domain (see dsp/gain-computer): level, static curve, then smoothing of the gain itself. Attack and release are the
+ * Feed-forward compressor in the log domain (see dsp/gain-computer): level, static curve, then smoothing of the gain itself. Attack and
+ * release are the
  * times in which 1 − 1/e of a change of gain is covered. Both channels get the same gain.
  */
 export const compressor = defineEffect({

@@ -238,7 +238,10 @@ export const eq = defineEffect({
       known[k + 7] = all.centre
     }
 
-    /** Whether a band goes so straight through this block that its numbers may do so too: frequency and Q within 2 % and 0.02 % of a line, height within ½ and 0.005 dB. */
+    /**
+     * Whether a band goes so straight through this block that its numbers may do so too: frequency and Q within 2 % and 0.02 % of a line,
+     * height within ½ and 0.005 dB.
+     */
     function goesStraight(b: number): boolean {
       const k = 8 * b
       const hz = known[k],

@@ -40,7 +40,8 @@ const ON = 0,
 
 /**
  * Clouds of short windows of the live input or of a sound: each grain has its place, size, pitch, direction and pan, scattered about what
- * is set. Which numbers chance gives follows from the seed and the grain's count alone, so a cloud sounds the same each time (Roads, "Microsound", 2001).
+ * is set. Which numbers chance gives follows from the seed and the grain's count alone, so a cloud sounds the same each time (Roads,
+ * "Microsound", 2001).
  */
 export const grains = defineEffect({
   id: 'grains',

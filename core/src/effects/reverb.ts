@@ -18,7 +18,10 @@ const FREEZE_BLOCKS = 12
 /** Longest pre-delay, and the last early reflection after it, in seconds. */
 const LONGEST_PREDELAY = 0.5
 
-/** What sets one character apart from the others: the size of its lines, its early reflections (seconds, and how fast they fall), and its colour. */
+/**
+ * What sets one character apart from the others: the size of its lines, its early reflections (seconds, and how fast they fall), and its
+ * colour.
+ */
 interface Character {
   readonly name: string
   readonly lines: number

@@ -45,7 +45,8 @@ const OPEN = 0,
   SIZE = 17
 
 /**
- * Repeats a slice while its gate is open, at any speed, either way. The gate is a drawn row of steps, notes, or a hold that hands and modulators
+ * Repeats a slice while its gate is open, at any speed, either way. The gate is a drawn row of steps, notes, or a hold that hands and
+ * modulators
  * move. Each pass is a reader of one long buffer; with the return taken after the speed, pass k plays at the k-th power of it.
  */
 export const stutter = defineEffect({
@@ -344,7 +345,8 @@ export const stutter = defineEffect({
 })
 
 /**
- * How much of the live sound is heard, a sample further on its way to all or nothing: along a cubic that begins with the slope there is, so that
+ * How much of the live sound is heard, a sample further on its way to all or nothing: along a cubic that begins with the slope there is, so
+ * that
  * turning round on the way makes no corner.
  */
 function turnTo(state: Float64Array, to: number, frames: number): number {

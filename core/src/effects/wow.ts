@@ -28,7 +28,8 @@ function wander(seed: number, x: number): number {
 
 /**
  * Pitch that moves as that of a worn record or tape does. What is asked for is pitch, in cents; the time follows from it: for a pitch
- * of a·sin φ the time swings by (a·cos φ + a²/8·sin 2φ)/ω, the integral of exp(a·sin φ) − 1 without its mean, to third order. So the pitch is right and the
+ * of a·sin φ the time swings by (a·cos φ + a²/8·sin 2φ)/ω, the integral of exp(a·sin φ) − 1 without its mean, to third order. So the pitch
+ * is right and the
  * time never runs away.
  */
 export const wow = defineEffect({
@@ -73,7 +74,8 @@ export const wow = defineEffect({
     const writeL = new Float64Array(BLOCK),
       writeR = new Float64Array(BLOCK)
     const readouts = new Float64Array(2)
-    // phases of wow and flutter; of the jump clock; frames since the jump that is under way; its size in samples; time at the end of the last block; place of what wanders
+    // phases of wow and flutter; of the jump clock; frames since the jump that is under way; its size in samples; time at the end of the
+    // last block; place of what wanders
     const state = new Float64Array(8)
     const slowSeed = seed,
       deepSeed = seed + 101,

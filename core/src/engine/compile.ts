@@ -8,6 +8,7 @@ import { heardChain, mixOf } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 import type { AlignedInput } from './aligned-input'
 import { inOrder, lineUp } from './arrange'
+import { heldAudio } from '../contract/audio'
 import { type ParamBlock, stereoBlock } from '../contract/block'
 import { type Draft, type Kept, type Made, PlanDraft, sameItems } from './draft'
 import { FaderStep } from './fader-step'
@@ -235,8 +236,9 @@ class Drawing {
         step.params.shape(source.lanes)
       })
     if (draft.fresh) step.take(source.data)
-    const main = source.audio ? audio(source.audio) : null
-    const sounds = definition.sounds?.(source.data ?? {}).map((hash) => (hash ? audio(hash) : null)) ?? []
+    const found = source.audio ? audio(source.audio) : null
+    const main = definition.inPieces ? found : heldAudio(found)
+    const sounds = definition.sounds?.(source.data ?? {}).map((hash) => heldAudio(hash ? audio(hash) : null)) ?? []
     if (definition.prepare) for (const sound of [main, ...sounds]) yield* definition.prepare(sound)
     plan.give(made, 'audio', main)
     if (!sameItems(sounds, step.sounds)) plan.give(made, 'sounds', sounds)

@@ -1,4 +1,4 @@
-import { BLOCK, type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { type StereoBlock, peakOf, stereoBlock } from '../contract/block'
 import { FRACTION } from '../dsp/fraction'
 import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
@@ -9,6 +9,7 @@ import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
 import { HowlGuard } from './howl-guard'
 import { LOOK_AHEAD, SafetyLimiter } from './limiter'
+import { MixFade } from './mix-fade'
 import { ModulatorStep } from './modulator-step'
 import { type Monitor, applyMonitor, openMonitor } from './monitor'
 import { engineOf } from './nodes/index'
@@ -18,7 +19,8 @@ import { Probe } from './probe'
 import { Report } from './report'
 import { IdleTracks } from './idle-tracks'
 import { SourceStep } from './source-step'
-import type { SoundStep, Step } from './step'
+import type { SoundStep } from './step'
+import { StepRunner } from './step-runner'
 import { type Clock, StepCosts } from './step-costs'
 import { structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
@@ -38,7 +40,10 @@ export interface EngineOptions {
   readonly audio: (hash: string) => AudioData | null
   /** Memory for live values; the engine makes its own where none is given. */
   readonly telemetry?: TelemetryMemory
-  /** Blocks between two writings of live values; 1 where none is given. Song position, loudness and the rings of the listening panel come with every block. */
+  /**
+   * Blocks between two writings of live values; 1 where none is given. Song position, loudness and the rings of the listening panel come
+   * with every block.
+   */
   readonly reportEvery?: number
   /** Told where something fails while it plays: by the key of its step. It is cut, and all else plays on. */
   readonly onFault?: (key: string, error: unknown) => void
@@ -50,8 +55,6 @@ export interface EngineOptions {
   readonly looping?: boolean
 }
 
-/** Blocks in which what rings fades before a start, or is silenced: 21 ms. */
-const FADE_BLOCKS = 8
 /** Below −80 dBFS nothing needs a fade. */
 const AUDIBLE = 1e-4
 
@@ -85,7 +88,7 @@ export class Engine {
   private readonly limiter: SafetyLimiter
   private readonly probe: Probe
   private readonly idleTracks = new IdleTracks()
-  private costs: StepCosts | null = null
+  private readonly runner: StepRunner
   /** Blocks until live values are given their places; 0 for no need. */
   private reportIn = 0
   /** Counts how often it has been worked out anew which live value stands where. */
@@ -99,6 +102,9 @@ export class Engine {
     this.telemetry = options.telemetry ?? telemetryMemory()
     this.limiter = new SafetyLimiter(options.sampleRate)
     this.values = new Report(this.telemetry.values)
+    this.runner = new StepRunner((step, error) => {
+      for (const [key, known] of this.plan?.steps ?? []) if (known === step) options.onFault?.(key, error)
+    })
     this.probe = new Probe(options.sampleRate, this.telemetry)
   }
 
@@ -118,9 +124,9 @@ export class Engine {
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
     this.transport.rewind()
-    this.failed.clear()
+    this.runner.forgive()
     // a start that still waited for a fade was of the project before
-    this.fade = null
+    this.fade.leave()
     this.heard = 0
     this.next = null
     this.plan = null
@@ -187,7 +193,7 @@ export class Engine {
 
   /** Measures from now on what each step costs, as live values `cost:KEY`; null ends it. */
   measureCosts(clock: Clock | null): void {
-    this.costs = clock && new StepCosts(clock, this.options.sampleRate)
+    this.runner.costs = clock && new StepCosts(clock, this.options.sampleRate)
     this.reportIn = REPORT_AFTER
   }
 
@@ -202,24 +208,18 @@ export class Engine {
       this.reset()
     }
     if (!soft || this.options.looping === false || this.heard < AUDIBLE) start()
-    else this.fadeTo(start, false)
+    else this.fade.to(start, false)
   }
 
   /** Lets go of all that rings, with soft ends; what plays goes on. */
   silenceAll(): void {
-    this.fadeTo(() => {
+    this.fade.to(() => {
       this.empty()
     }, true)
   }
 
   private empty(): void {
     if (this.plan) for (const step of this.plan.order) step.empty?.()
-  }
-
-  /** Fades what is heard, does something, and fades in again or begins at once. */
-  private fadeTo(then: () => void, back: boolean): void {
-    const at = this.fade ? this.fade.at : 1
-    this.fade = { at, way: -1, then, back }
   }
 
   /** A note of a live player on a track; velocity 0 ends it. */
@@ -236,16 +236,11 @@ export class Engine {
 
   /** Stops the sources; what rings rings on, or is cut. */
   stop(cut = false): void {
-    this.transport.playing = false
+    this.transport.stop()
     // a start that waited for a fade is taken back
-    if (this.fade)
-      this.fade = {
-        ...this.fade,
-        then: () => {
-          this.empty()
-        },
-        back: true,
-      }
+    this.fade.instead(() => {
+      this.empty()
+    })
     if (cut) this.silenceAll()
   }
 
@@ -270,11 +265,11 @@ export class Engine {
     } else {
       if (this.idleTracks.count()) this.reportIn = REPORT_AFTER
       const { order } = this.idleTracks
-      this.run(order)
+      this.runner.run(order, this.telemetry.values)
       mix.left.set(plan.mix.out.left)
       mix.right.set(plan.mix.out.right)
     }
-    if (this.fade) this.fadeMix(this.fade)
+    this.fade.process(mix)
     this.heard = peakOf(mix)
     left.set(mix.left)
     right.set(mix.right)
@@ -284,7 +279,7 @@ export class Engine {
       if (this.armed) this.guardHowl()
       this.limiter.process(this.out)
       if (this.reportIn > 0 && --this.reportIn === 0) {
-        if (plan) this.values.follow(plan, this.idleTracks.order, this.costs)
+        if (plan) this.values.follow(plan, this.idleTracks.order, this.runner.costs)
         this.reports++
       }
       this.report()
@@ -302,61 +297,9 @@ export class Engine {
     if (howl.trips !== trips) this.options.onHowl?.()
   }
 
-  /** Steps that have failed and are not run any more. */
-  private readonly failed = new Set<Step>()
-
-  /** Runs all steps. One that throws is cut; the others go on. */
-  private run(order: readonly Step[]): void {
-    let i = 0
-    while (i < order.length) {
-      try {
-        if (this.costs && i === 0) {
-          this.costs.run(order, this.telemetry.values)
-          return
-        }
-        if (this.failed.size === 0) for (; i < order.length; i++) order[i].run()
-        else for (; i < order.length; i++) if (!this.failed.has(order[i])) order[i].run()
-      } catch (error) {
-        // which one it was is seen where costs are not measured
-        if (this.costs) this.costs = null
-        else this.cutFailed(order[i++], error)
-      }
-    }
-  }
-
-  /** An effect is held as by its guard, and lets through what comes; anything else is silent from now on. */
-  private cutFailed(step: Step, error: unknown): void {
-    const { out } = step as { readonly out?: StereoBlock }
-    if (step.fail && !step.guard?.held) step.fail()
-    else {
-      this.failed.add(step)
-      out?.left.fill(0)
-      out?.right.fill(0)
-    }
-    for (const [key, known] of this.plan?.steps ?? []) if (known === step) this.options.onFault?.(key, error)
-  }
-
-  /** A fade to silence and what comes then; null for none. */
-  private fade: { at: number; way: number; readonly then: () => void; readonly back: boolean } | null = null
+  private readonly fade = new MixFade()
   /** Largest sample of the last block. */
   private heard = FRACTION
-
-  private fadeMix(fade: NonNullable<Engine['fade']>): void {
-    const { mix } = this
-    const from = fade.at
-    fade.at = Math.min(1, Math.max(0, from + fade.way / FADE_BLOCKS))
-    const step = (fade.at - from) / BLOCK
-    for (let i = 0; i < BLOCK; i++) {
-      const t = from + step * (i + 1)
-      const w = t * t * (3 - 2 * t)
-      mix.left[i] *= w
-      mix.right[i] *= w
-    }
-    if (fade.way < 0 && fade.at === 0) {
-      this.fade = fade.back ? { at: 0, way: 1, then: fade.then, back: true } : null
-      fade.then()
-    } else if (fade.way > 0 && fade.at === 1) this.fade = null
-  }
 
   private context(): CompileContext {
     return {

@@ -55,7 +55,9 @@ export class Guard {
     this.held = false
   }
 
-  /** Takes the peak of the input of a block, while it {@link isWatching}; lets go of a held node once that has been quiet for long enough. */
+  /**
+   * Takes the peak of the input of a block, while it {@link isWatching}; lets go of a held node once that has been quiet for long enough.
+   */
   hear(input: number): void {
     this.input = Math.max(input, this.input * 0.9)
     if (!this.held) return

@@ -163,7 +163,10 @@ export class LinkState {
     return this.source.values()
   }
 
-  /** Whether in this block its distances are a straight function of the source, for a base that stands still. Then nothing else is to be done. */
+  /**
+   * Whether in this block its distances are a straight function of the source, for a base that stands still. Then nothing else is to be
+   * done.
+   */
   steady(base: number): boolean {
     const { amount, shift } = this
     const open = this.on.value >= 0.5 ? 1 : 0

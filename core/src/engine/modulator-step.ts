@@ -27,7 +27,10 @@ export class ModulatorStep implements Step {
     notes: NoteBlock
     lanes: LaneBlocks
   }
-  /** Monitor state, never part of a render: what it gives stands still so that others are heard alone. It goes on unheard, and misses no note. */
+  /**
+   * Monitor state, never part of a render: what it gives stands still so that others are heard alone. It goes on unheard, and misses no
+   * note.
+   */
   held = false
   private readonly unheard: readonly ParamBlock[]
   readonly tells: readonly string[]

@@ -81,6 +81,10 @@ export class NoteLineStep implements Step {
     this.pressure.set(line?.pressure ?? [])
   }
 
+  mute(): void {
+    this.out.count = 0
+  }
+
   /** A note played live, from the next block on: velocity 0 ends it. */
   play(pitch: number, velocity: number): void {
     if (this.waits >= WAITING) return

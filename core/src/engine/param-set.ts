@@ -27,7 +27,9 @@ export class ParamSet {
   moved = true
   /** Whether a parameter that jumps has jumped since anybody asked. */
   private exchanged = false
-  /** Those that are worked out in each block, in order: most parameters of a project stand still most of the time, and cost nothing then. */
+  /**
+   * Those that are worked out in each block, in order: most parameters of a project stand still most of the time, and cost nothing then.
+   */
   private readonly awake: ParamState[] = []
   private awakeCount = 0
   private entries: Entry[] = []

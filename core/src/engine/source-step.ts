@@ -127,6 +127,13 @@ export class SourceStep implements SoundStep {
     for (const declick of this.declicks) declick.reset()
   }
 
+  mute(): void {
+    for (const { left, right } of this.outputs) {
+      left.fill(0)
+      right.fill(0)
+    }
+  }
+
   cut(): void {
     for (let k = 0; k < this.declicks.length; k++) this.declicks[k].cut()
   }

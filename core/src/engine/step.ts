@@ -22,6 +22,8 @@ export interface Step {
   readonly guard?: Guard
   /** Something in it threw: it goes out of the way until it is let go again. Without it, a step that throws is never run again. */
   fail?(): void
+  /** It has thrown and is never run again: what it gives is nothing from now on. Sound is silenced without it. */
+  mute?(): void
   /** Lets go of all sound that is left in it, and keeps its time. */
   empty?(): void
   /** Names of the live values that it tells of itself, without the key of the step: see {@link tell}. */

@@ -45,11 +45,22 @@ export class Transport {
 
   /** Stands still at the song's start. */
   rewind(): void {
-    this.playing = false
+    this.stop()
     this.frame = this.runFrame = 0
   }
 
+  /** Says where it will be played from in a moment. */
+  aimAt(beat: number): void {
+    this.song.aim = this.toFrame(beat)
+  }
+
+  stop(): void {
+    this.playing = false
+    this.song.aim = NaN
+  }
+
   play(beat: number): void {
+    this.song.aim = NaN
     this.frame = this.runFrame = this.toFrame(beat)
     this.playing = true
   }

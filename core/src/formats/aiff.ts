@@ -1,5 +1,7 @@
 import { exp2 } from '../dsp/math'
 import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
+import { type AskingParser, parseIn } from './byte-asks'
+import { type PcmSound, decodeAll } from './pcm'
 
 /** How one sample is read, and how many bytes it takes. */
 interface Encoding {
@@ -27,68 +29,69 @@ export function isAiff(head: Uint8Array): boolean {
   return tag(0) === 'FORM' && (tag(8) === 'AIFF' || tag(8) === 'AIFC')
 }
 
+/** Bytes of a chunk that are looked at: its name, its size, and what a format says. */
+const LOOKED_AT = 32
+
+/** Reads an AIFF or AIFF-C file that is in memory. @throws AudioFormatError */
+export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
+  const sound = parseIn(file, findAiff(file.length))
+  checkLength(sound.frames, sound.sampleRate, sound.channelCount, most)
+  return { sampleRate: sound.sampleRate, channels: decodeAll(sound, file) }
+}
+
 /**
- * Reads an AIFF or AIFF-C file (Audio Interchange File Format, versions 1.3 and C): integer PCM of 8 to 32 bits of either byte order,
- * and float of 32 or 64. Unknown chunks are skipped. Sound that claims more than there is is an error, since it is cut off.
+ * Finds the samples of an AIFF or AIFF-C file (Audio Interchange File Format, versions 1.3 and C): integer PCM of 8 to 32 bits of either
+ * byte order, and float of 32 or 64. Unknown chunks are skipped. Sound that claims more than there is is an error, since it is cut off.
+ * @param fileSize in bytes
  * @throws AudioFormatError
  */
-export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
-  if (!isAiff(file)) throw new AudioFormatError('This is not an AIFF file: it does not begin as one.')
-  const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
-  const tag = (at: number): string => String.fromCharCode(...file.subarray(at, at + 4))
+export function* findAiff(fileSize: number): AskingParser<PcmSound> {
+  const head = yield { at: 0, length: 12 }
+  if (!isAiff(head)) throw new AudioFormatError('This is not an AIFF file: it does not begin as one.')
+  const tag = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
+  const isOfKindC = tag(head, 8) === 'AIFC'
   let common: { channels: number; frames: number; rate: number; encoding: Encoding } | undefined
   let sound: { at: number; bytes: number } | undefined
-  for (let at = 12; at + 8 <= file.length;) {
-    const id = tag(at)
-    const size = view.getUint32(at + 4)
-    const body = at + 8
+  for (let at = 12; at + 8 <= fileSize;) {
+    const chunk = yield { at, length: LOOKED_AT }
+    const view = new DataView(chunk.buffer, chunk.byteOffset, chunk.byteLength)
+    const id = tag(chunk, 0)
+    const size = view.getUint32(4)
     if (id === 'COMM') {
-      if (size < 18 || body + Math.min(size, 22) > file.length)
+      if (size < 18 || chunk.length < 8 + Math.min(size, 22))
         throw new AudioFormatError('This AIFF file is broken: its format is cut short.', at)
-      const channels = view.getUint16(body)
-      const bits = view.getUint16(body + 6)
-      const rate = extended(view, body + 8)
+      const channels = view.getUint16(8)
+      const bits = view.getUint16(14)
+      const rate = extended(view, 16)
       checkSound('AIFF', channels, rate, at)
       common = {
         channels,
-        frames: view.getUint32(body + 2),
+        frames: view.getUint32(10),
         rate,
-        encoding: encodingOf(tag(8) === 'AIFC' && size >= 22 ? tag(body + 18) : 'NONE', bits, at),
+        encoding: encodingOf(isOfKindC && size >= 22 ? tag(chunk, 26) : 'NONE', bits, at),
       }
     } else if (id === 'SSND') {
-      if (size < 8 || body + 8 > file.length) throw new AudioFormatError('This AIFF file is broken: its sound is cut short.', at)
-      sound = { at: body + 8 + view.getUint32(body), bytes: size - 8 - view.getUint32(body) }
+      if (size < 8 || chunk.length < 16) throw new AudioFormatError('This AIFF file is broken: its sound is cut short.', at)
+      sound = { at: at + 16 + view.getUint32(8), bytes: size - 8 - view.getUint32(8) }
     }
-    at = body + size + (size & 1)
+    at += 8 + size + (size & 1)
   }
   if (!common) throw new AudioFormatError('This AIFF file is broken: it has no format.')
   const { channels, frames, rate, encoding } = common
   if (!sound || frames === 0) throw new AudioFormatError('This AIFF file has no sound in it.')
   const wanted = frames * channels * encoding.bytes
-  const there = Math.min(sound.bytes, file.length - sound.at)
+  const there = Math.min(sound.bytes, fileSize - sound.at)
   if (wanted > there)
     throw new AudioFormatError(`This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`, sound.at)
-  checkLength(frames, rate, channels, most)
   return {
+    kind: 'AIFF',
+    at: sound.at,
+    frames,
     sampleRate: Math.round(rate),
-    channels: Array.from({ length: channels }, (_, c) =>
-      decode(view, (sound?.at ?? 0) + c * encoding.bytes, channels * encoding.bytes, frames, encoding),
-    ),
+    channelCount: channels,
+    bytes: encoding.bytes,
+    read: encoding.read,
   }
-}
-
-function decode(view: DataView, start: number, step: number, frames: number, { read }: Encoding): Float32Array {
-  const out = new Float32Array(frames)
-  for (let i = 0; i < frames; i++) {
-    const x = read(view, start + i * step)
-    if (!Number.isFinite(Math.fround(x)))
-      throw new AudioFormatError(
-        `This AIFF file has samples that are not numbers, the first at ${((i / frames) * 100).toFixed(0)} % of its length.`,
-        start + i * step,
-      )
-    out[i] = x
-  }
-  return out
 }
 
 /** How samples of a compression type are read. Integers of odd numbers of bits stand at the upper end of their bytes. */

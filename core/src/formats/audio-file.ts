@@ -19,6 +19,9 @@ export interface DecodedAudio {
   readonly channels: Float32Array[]
 }
 
+/** Whether sound is so long that it is not held, but comes in pieces. */
+export const isLong = (frames: number, rate: number): boolean => frames > limits.heldSound.most * rate
+
 /** Bytes that sound takes as it is held here. */
 export const bytesOf = (frames: number, channels: number): number => 4 * frames * channels
 

@@ -1,22 +1,24 @@
 import {
   ERR_UNSAFE_FILENAME,
   type FileEntry,
+  Reader,
   TextReader,
   Uint8ArrayReader,
-  Uint8ArrayWriter,
   Writer,
   ZipReader,
   ZipWriter,
   configure,
 } from '@zip.js/zip.js'
-import type { AudioData } from '../contract/audio'
+import { type AudioData, framesOf } from '../contract/audio'
+import { PIECE_FRAMES } from '../dsp/audio-pieces'
 import { limits, sentenceOf } from '../limits'
 import { readProject } from '../project/read'
 import type { Project } from '../project/schema'
 import { bytesOf } from './audio-file'
-import { audioHash } from './hash'
+import { type ByteSource, bytesInMemory } from './byte-asks'
+import { audioHash, heldHash } from './hash'
 import { atProjectRate, underTrueNames } from './sound-names'
-import { readWav, writeWav } from './wav'
+import { HEADER_BYTES, WavEncoder, readWav, wavHeader, writeWav } from './wav'
 
 /** In Node, pages and workers alike; core knows of neither. */
 declare const TextDecoder: new () => { decode(bytes: Uint8Array): string }
@@ -39,18 +41,43 @@ const audioFile = (hash: string): string => `audio/${hash}.wav`
 /** So that the same project gives the same bytes. */
 const MADE = new Date('2026-01-01T00:00:00')
 
-/** Writes a project with its audio as one zip file: project.json, and audio/HASH.wav in 32-bit float. */
+/** Files within a bundle that are larger are not read whole, where there is somewhere to put them. */
+const LARGE = 64 * 1024 * 1024
+
+/** A bundle in memory; see {@link packBundle}. */
 export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffer>> {
+  const parts: Uint8Array[] = []
+  await packBundle(bundle, (part) => {
+    parts.push(part.slice())
+  })
+  return joined(parts)
+}
+
+/**
+ * Writes a project with its audio as one zip file: project.json, and audio/HASH.wav in 32-bit float.
+ * @param write takes the next bytes of the file; they are written over afterwards
+ */
+export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => void): Promise<void> {
   for (const [hash, ref] of Object.entries(bundle.project.audio))
     if (!bundle.audio.has(hash)) throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
   const { project, audio } = underTrueNames(bundle)
-  const zip = new ZipWriter(new Uint8ArrayWriter(), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
+  const zip = new ZipWriter(new Told(write), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
   await zip.add(PROJECT_FILE, new TextReader(JSON.stringify(project, null, 1)))
   for (const hash of Object.keys(project.audio)) {
     const sound = audio.get(hash) as AudioData
-    await zip.add(audioFile(hash), new Uint8ArrayReader(writeWav({ sampleRate: sound.sampleRate, channels: [...sound.channels] }, 32)))
+    // a long one goes out as it is read: nobody waits until noise is packed, and its size stands behind it
+    if (sound.pieces) await zip.add(audioFile(hash), new PieceReader(sound), { level: 0, dataDescriptor: true })
+    else await zip.add(audioFile(hash), new Uint8ArrayReader(writeWav({ sampleRate: sound.sampleRate, channels: [...sound.channels] }, 32)))
   }
-  return (await zip.close()) as Uint8Array<ArrayBuffer>
+  await zip.close()
+}
+
+/** Somewhere to put a sound that is too large to be read whole. */
+export interface LargeSound {
+  /** Takes the next bytes of its file, which are written over afterwards. */
+  write(part: Uint8Array): void
+  /** The sound that these are, and its name by its content. */
+  end(): Promise<{ readonly hash: string; readonly sound: AudioData }>
 }
 
 /** Bytes that all that is wanted of a bundle may unpack to, and that its sounds may take as they are held here. */
@@ -63,23 +90,42 @@ export interface BundleLimits {
  * Reads a bundle. Of its files only those that are wanted are unpacked, piece by piece, and counted as they come; checksums, overlaps
  * and two ways of reading the same file are looked for. Sounds are known by their content, whatever they are called, and come at the
  * rate of the project.
+ * @param large opens a place for a sound that is large; without it all are read whole
  * @throws BundleError, ProjectError, AudioFormatError
  */
 export async function readBundle(
-  file: Uint8Array,
+  file: Uint8Array | ByteSource,
   most: BundleLimits = { unpacked: limits.bundleUnpacked.most, samples: limits.bundleSamples.most },
+  large?: () => LargeSound,
 ): Promise<Bundle> {
-  if (file.length < 4 || file[0] !== 0x50 || file[1] !== 0x4b) throw new BundleError('This is not a bundle: it is not a zip file.')
-  const zip = new ZipReader(new Uint8ArrayReader(file), { strictness: 'strict', checkSignature: true, checkOverlappingEntry: true })
+  const source = file instanceof Uint8Array ? bytesInMemory(file) : file
+  const head = await source.read(0, Math.min(4, source.size))
+  if (head.length < 4 || head[0] !== 0x50 || head[1] !== 0x4b) throw new BundleError('This is not a bundle: it is not a zip file.')
+  const zip = new ZipReader(new SourceReader(source), { strictness: 'strict', checkSignature: true, checkOverlappingEntry: true })
   let room = most.unpacked
   const take = async (entry: FileEntry): Promise<Uint8Array> => {
     if (entry.encrypted) throw new BundleError('This bundle is locked with a password, and cannot be opened.')
-    return entry.getData(
-      new Counted((bytes) => {
-        room -= bytes
+    const parts: Uint8Array[] = []
+    await entry.getData(
+      new Told((part) => {
+        room -= part.length
         if (room < 0) throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
+        parts.push(part.slice())
       }),
     )
+    return joined(parts)
+  }
+  let largeRoom = limits.bundleLarge.most
+  const takeLarge = async (entry: FileEntry, open: () => LargeSound): ReturnType<LargeSound['end']> => {
+    const place = open()
+    await entry.getData(
+      new Told((part) => {
+        largeRoom -= part.length
+        if (largeRoom < 0) throw new BundleError(sentenceOf('bundleLarge'))
+        place.write(part)
+      }),
+    )
+    return place.end()
   }
   try {
     const entries = await wantedEntries(zip)
@@ -96,9 +142,15 @@ export async function readBundle(
     for (const [hash, ref] of Object.entries(project.audio)) {
       const entry = entries.get(audioFile(hash))
       if (!entry) throw new BundleError(`The sound “${ref.name}” is missing from this bundle.`)
+      const found = large && entry.uncompressedSize > LARGE ? await takeLarge(entry, large) : undefined
+      if (found?.hash === hash) {
+        audio.set(hash, found.sound)
+        continue
+      }
       const sound = readWav(await take(entry), samples)
       samples -= bytesOf(sound.channels[0]?.length ?? 0, sound.channels.length)
-      if (audioHash(sound) !== hash)
+      // sounds of more than five minutes once had another name
+      if (audioHash(sound) !== hash && heldHash(sound) !== hash)
         throw new BundleError(`The sound “${ref.name}” in this bundle is another than the one that the project names.`)
       audio.set(hash, sound)
     }
@@ -116,7 +168,9 @@ export async function readBundle(
 
 const forbidden = (name: string): string => `This bundle has a file with a forbidden name in it, “${name.slice(0, 80)}”.`
 
-/** The files of a zip file by name, as far as they have names that a bundle may have. All are counted; one of another kind is left alone. */
+/**
+ * The files of a zip file by name, as far as they have names that a bundle may have. All are counted; one of another kind is left alone.
+ */
 async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileEntry>> {
   const entries = new Map<string, FileEntry>()
   let count = 0
@@ -130,26 +184,78 @@ async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileE
   return entries
 }
 
-/** Takes what is unpacked, and tells of each piece before it is kept. */
-class Counted extends Writer<Uint8Array> {
-  private readonly parts: Uint8Array[] = []
-  constructor(private readonly tell: (bytes: number) => void) {
+/** A file that is read in pieces, for the package. */
+class SourceReader extends Reader<ByteSource> {
+  constructor(private readonly source: ByteSource) {
+    super(source)
+    this.size = source.size
+  }
+
+  override async readUint8Array(index: number, length: number): Promise<Uint8Array> {
+    const bytes = await this.source.read(index, Math.min(this.size, index + length))
+    return bytes.slice()
+  }
+}
+
+/** A long sound as the WAV file that it becomes, made as it is read from beginning to end. */
+class PieceReader extends Reader<AudioData> {
+  private readonly header: Uint8Array
+  private readonly frameBytes: number
+  private readonly encoder = new WavEncoder(32)
+  private at = -1
+  private bytes: Uint8Array = new Uint8Array(0)
+
+  constructor(private readonly sound: AudioData) {
+    super(sound)
+    const channels = sound.pieces?.channelCount ?? 1
+    this.header = wavHeader({ channels, sampleRate: sound.sampleRate, depth: 32, frames: framesOf(sound) })
+    this.frameBytes = 4 * channels
+    this.size = HEADER_BYTES + framesOf(sound) * this.frameBytes
+  }
+
+  override readUint8Array(index: number, length: number): Promise<Uint8Array> {
+    const out = new Uint8Array(Math.max(0, Math.min(length, this.size - index)))
+    for (let i = 0; i < out.length;) {
+      const place = index + i - HEADER_BYTES
+      const part =
+        place < 0
+          ? this.header.subarray(index + i)
+          : this.piece(Math.floor(place / (PIECE_FRAMES * this.frameBytes))).subarray(place % (PIECE_FRAMES * this.frameBytes))
+      out.set(part.subarray(0, out.length - i), i)
+      i += part.length
+    }
+    return Promise.resolve(out)
+  }
+
+  private piece(n: number): Uint8Array {
+    if (n !== this.at) this.bytes = this.encoder.encode(this.sound.pieces?.piece(n) ?? [])
+    this.at = n
+    return this.bytes
+  }
+}
+
+/** Tells of each piece that is written, before the next comes. */
+class Told extends Writer<undefined> {
+  constructor(private readonly tell: (part: Uint8Array) => void) {
     super()
   }
 
   override writeUint8Array(part: Uint8Array): Promise<void> {
-    this.tell(part.length)
-    this.parts.push(part.slice())
+    this.tell(part)
     return Promise.resolve()
   }
 
-  override getData(): Promise<Uint8Array> {
-    const all = new Uint8Array(this.parts.reduce((sum, p) => sum + p.length, 0))
-    let at = 0
-    for (const part of this.parts) {
-      all.set(part, at)
-      at += part.length
-    }
-    return Promise.resolve(all)
+  override getData(): Promise<undefined> {
+    return Promise.resolve(undefined)
   }
+}
+
+function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const all = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0))
+  let at = 0
+  for (const part of parts) {
+    all.set(part, at)
+    at += part.length
+  }
+  return all
 }

@@ -1,5 +1,6 @@
-import { limits, sentenceOf } from '../limits'
-import { AudioFormatError, type DecodedAudio, bytesOf, checkSound } from './audio-file'
+import { limits } from '../limits'
+import { AudioFormatError, type DecodedAudio, checkSound } from './audio-file'
+import type { ByteSource } from './byte-asks'
 
 /** Bytes that are decoded at a time, so that a file that is too long is not decoded to its end. */
 const PIECE = 1 << 18
@@ -43,47 +44,45 @@ export function compressedKind(file: Uint8Array): Kind | undefined {
   return text(0, 3) === 'ID3' || isFrame ? 'MP3' : undefined
 }
 
-/** Reads FLAC, MP3, Ogg Vorbis or Ogg Opus. @param most bytes of samples @throws AudioFormatError */
-export async function readCompressed(file: Uint8Array, kind: Kind, most = Infinity): Promise<DecodedAudio> {
+/** Samples of a FLAC, MP3, Ogg Vorbis or Ogg Opus file, as they are decoded. @throws AudioFormatError */
+export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGenerator<DecodedAudio> {
   const decoder = await decoders[kind]()
   await decoder.ready
-  const parts: Float32Array[][] = []
   let frames = 0
-  let sampleRate = 0
-  const take = (decoded: Decoded): void => {
-    if (decoded.samplesDecoded === 0 || decoded.channelData.length === 0) return
-    checkSound(kind, decoded.channelData.length, decoded.sampleRate, 0)
-    if (sampleRate !== 0 && decoded.sampleRate !== sampleRate)
-      throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
-    if (parts[0] && parts[0].length !== decoded.channelData.length)
+  let [sampleRate, channelCount] = [0, 0]
+  const take = (decoded: Decoded): DecodedAudio[] => {
+    const { channelData, samplesDecoded } = decoded
+    if (samplesDecoded === 0 || channelData.length === 0) return []
+    checkSound(kind, channelData.length, decoded.sampleRate, 0)
+    if (frames > 0 && decoded.sampleRate !== sampleRate) throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
+    if (frames > 0 && channelData.length !== channelCount)
       throw new AudioFormatError(`This ${kind} file changes how many channels it has on the way.`)
     ;({ sampleRate } = decoded)
-    frames += decoded.samplesDecoded
+    channelCount = channelData.length
+    frames += samplesDecoded
+    // how long it is shows only as it is decoded
     if (frames / sampleRate > limits.soundLength.most)
       throw new AudioFormatError(
-        `This ${kind} file is longer than ${limits.soundLength.most / 60} minutes. Cut out the part you want first.`,
+        `This ${kind} file is longer than ${limits.soundLength.most / 3600} hours. Cut out the part you want first.`,
       )
-    if (bytesOf(frames, decoded.channelData.length) > most)
-      throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
-    parts.push(decoded.channelData.map((c) => c.slice(0, decoded.samplesDecoded)))
+    return [{ sampleRate, channels: channelData.map((c) => c.slice(0, samplesDecoded)) }]
+  }
+  const decoded = async (what: () => Decoded | Promise<Decoded>): Promise<Decoded> => {
+    try {
+      return await what()
+    } catch {
+      throw new AudioFormatError(`This ${kind} file is damaged: it cannot be decoded.`)
+    }
   }
   try {
-    for (let at = 0; at < file.length; at += PIECE) take(await decoder.decode(file.subarray(at, at + PIECE)))
-    if (decoder.flush) take(await decoder.flush())
-  } catch (error) {
-    throw error instanceof AudioFormatError ? error : new AudioFormatError(`This ${kind} file is damaged: it cannot be decoded.`)
+    for (let at = 0; at < file.size; at += PIECE) {
+      const bytes = await file.read(at, Math.min(file.size, at + PIECE))
+      yield* take(await decoded(() => decoder.decode(bytes)))
+    }
+    const { flush } = decoder
+    if (flush) yield* take(await decoded(() => flush.call(decoder)))
   } finally {
     void decoder.free()
   }
   if (frames === 0) throw new AudioFormatError(`This ${kind} file has no sound in it that can be decoded.`)
-  const channels = Array.from({ length: parts[0]?.length ?? 0 }, (_, c) => {
-    const all = new Float32Array(frames)
-    let at = 0
-    for (const part of parts) {
-      all.set(part[c] ?? [], at)
-      at += part[c]?.length ?? 0
-    }
-    return all
-  })
-  return { sampleRate, channels }
 }

@@ -1,16 +1,45 @@
 import { mix32 } from '../dsp/random'
 import type { AudioData } from '../contract/audio'
+import { PIECE_FRAMES } from '../dsp/audio-pieces'
+import { isLong } from './audio-file'
 
 /** Content hash of decoded audio: the same sound has the same name in every project. 128 bits as hexadecimal. */
 export function audioHash(audio: AudioData): string {
-  const h = [0x2f0b_4c57, 0x9e37_79b9, 0x1b87_3593, 0xe654_6b64].map((x) => x ^ audio.sampleRate ^ (audio.channels.length << 24))
-  for (const channel of audio.channels) {
-    const words = new Uint32Array(channel.buffer, channel.byteOffset, channel.length)
-    for (let k = 0; k < 4; k++) {
-      let x = h[k] as number
-      for (let i = 0; i < words.length; i++) x = (Math.imul(x ^ (words[i] as number), 0x01000193 + 2 * k) << 5) ^ (x >>> 27)
-      h[k] = mix32(x ^ words.length)
+  const { sampleRate, channels } = audio
+  const frames = channels[0]?.length ?? 0
+  if (!isLong(frames, sampleRate)) return heldHash(audio)
+  const hasher = new AudioHasher(sampleRate, channels.length)
+  for (let at = 0; at < frames; at += PIECE_FRAMES) hasher.add(channels.map((c) => c.subarray(at, at + PIECE_FRAMES)))
+  return hasher.text
+}
+
+/** The hash of audio by all of a channel after the other, whatever its length: the name that long sounds had before they came in pieces. */
+export function heldHash({ sampleRate, channels }: AudioData): string {
+  const hasher = new AudioHasher(sampleRate, channels.length)
+  hasher.add(channels)
+  return hasher.text
+}
+
+/** The hash of audio that comes in pieces, each of {@link PIECE_FRAMES} but the last. */
+export class AudioHasher {
+  private readonly words: Uint32Array
+
+  constructor(sampleRate: number, channelCount: number) {
+    this.words = Uint32Array.of(0x2f0b_4c57, 0x9e37_79b9, 0x1b87_3593, 0xe654_6b64).map((x) => x ^ sampleRate ^ (channelCount << 24))
+  }
+
+  add(channels: readonly Float32Array[]): void {
+    for (const channel of channels) {
+      const samples = new Uint32Array(channel.buffer, channel.byteOffset, channel.length)
+      for (let k = 0; k < 4; k++) {
+        let x = this.words[k] as number
+        for (let i = 0; i < samples.length; i++) x = (Math.imul(x ^ (samples[i] as number), 0x01000193 + 2 * k) << 5) ^ (x >>> 27)
+        this.words[k] = mix32(x ^ samples.length)
+      }
     }
   }
-  return h.map((x) => (x >>> 0).toString(16).padStart(8, '0')).join('')
+
+  get text(): string {
+    return [...this.words].map((x) => x.toString(16).padStart(8, '0')).join('')
+  }
 }

@@ -8,43 +8,84 @@ const BETA = 10
  * Converts sound to another sample rate by windowed sinc with its corner at the lower Nyquist
  * (Smith, Digital Audio Resampling, 1984). Offline; deterministic on every machine.
  */
-export function resample(input: Float32Array, from: number, to: number): Float32Array<ArrayBuffer> {
-  if (from === to) return new Float32Array(input)
-  const out = new Float32Array(Math.max(1, Math.round((input.length * to) / from)))
-  const corner = Math.min(1, to / from) * 0.96
-  const half = CROSSINGS / corner
-  // the ratio repeats after `phases` outputs, so the kernels are few
-  const divisor = gcd(from, to)
-  const phases = to / divisor
-  const kernels = new Map<number, { first: number; weights: Float64Array }>()
-  for (let i = 0; i < out.length; i++) {
-    const place = (i * from) / to
-    const whole = Math.floor(place)
-    const phase = (i * (from / divisor)) % phases
-    let kernel = kernels.get(phase)
-    if (!kernel) {
-      const first = Math.ceil(place - half) - whole
-      const last = Math.floor(place + half) - whole
-      const weights = new Float64Array(last - first + 1)
-      let sum = 0
-      for (let k = 0; k < weights.length; k++) {
-        const x = first + k - phase / phases
-        weights[k] = sinc(x * corner) * kaiser(x / half, BETA)
-        sum += weights[k] as number
-      }
-      for (let k = 0; k < weights.length; k++) weights[k] = (weights[k] as number) / sum
-      kernel = { first, weights }
-      kernels.set(phase, kernel)
-    }
-    let y = 0
-    const base = whole + kernel.first
-    for (let k = 0; k < kernel.weights.length; k++) {
-      const j = base + k
-      if (j >= 0 && j < input.length) y += (kernel.weights[k] as number) * (input[j] as number)
-    }
-    out[i] = y
+export const resample = (input: Float32Array, from: number, to: number): Float32Array<ArrayBuffer> => {
+  const way = new Resampler(from, to)
+  return way.read(input, 0, 0, way.framesOf(input.length))
+}
+
+/** The same for any stretch of the output: pieces put together are what a whole is, to the bit. */
+export class Resampler {
+  private readonly corner: number
+  private readonly half: number
+  // the ratio repeats after so many outputs, so the kernels are few
+  private readonly phases: number
+  private readonly step: number
+  private readonly kernels = new Map<number, { readonly first: number; readonly weights: Float64Array }>()
+
+  constructor(
+    private readonly from: number,
+    private readonly to: number,
+  ) {
+    this.corner = Math.min(1, to / from) * 0.96
+    this.half = CROSSINGS / this.corner
+    const divisor = gcd(from, to)
+    this.phases = to / divisor
+    this.step = from / divisor
   }
-  return out
+
+  /** Frames that come out of so many. */
+  framesOf(frames: number): number {
+    return this.from === this.to ? frames : Math.max(1, Math.round((frames * this.to) / this.from))
+  }
+
+  /**
+   * Frames of input from the first to behind the last that frames `first` to `end` of the output are made from; they may lie outside of it.
+   */
+  reach(first: number, end: number): readonly [number, number] {
+    if (this.from === this.to) return [first, end]
+    const { from, to, half } = this
+    return [Math.floor((first * from) / to - half) - 1, Math.ceil(((end - 1) * from) / to + half) + 2]
+  }
+
+  /** Frames `first` to `end` of the output, from input that begins at its frame `start`. What is not in it counts as silence. */
+  read(input: Float32Array, start: number, first: number, end: number): Float32Array<ArrayBuffer> {
+    const { from, to } = this
+    if (from === to) return new Float32Array(input.subarray(first - start, end - start))
+    const out = new Float32Array(end - first)
+    for (let i = first; i < end; i++) {
+      const kernel = this.kernel(i)
+      const { weights } = kernel
+      const base = Math.floor((i * from) / to) + kernel.first - start
+      let y = 0
+      if (base >= 0 && base + weights.length <= input.length)
+        for (let k = 0; k < weights.length; k++) y += (weights[k] as number) * (input[base + k] as number)
+      else
+        for (let k = Math.max(0, -base); k < weights.length && base + k < input.length; k++)
+          y += (weights[k] as number) * (input[base + k] as number)
+      out[i - first] = y
+    }
+    return out
+  }
+
+  private kernel(i: number): { readonly first: number; readonly weights: Float64Array } {
+    const { corner, half, phases, step } = this
+    const phase = (i * step) % phases
+    const known = this.kernels.get(phase)
+    if (known) return known
+    const fraction = phase / phases
+    const first = Math.ceil(fraction - half)
+    const weights = new Float64Array(Math.floor(fraction + half) - first + 1)
+    let sum = 0
+    for (let k = 0; k < weights.length; k++) {
+      const x = first + k - fraction
+      weights[k] = sinc(x * corner) * kaiser(x / half, BETA)
+      sum += weights[k] as number
+    }
+    for (let k = 0; k < weights.length; k++) weights[k] = (weights[k] as number) / sum
+    const made = { first, weights }
+    this.kernels.set(phase, made)
+    return made
+  }
 }
 
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))

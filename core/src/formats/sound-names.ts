@@ -1,4 +1,4 @@
-import type { AudioData } from '../contract/audio'
+import { type AudioData, framesOf } from '../contract/audio'
 import type { Project } from '../project/schema'
 import { audioHash } from './hash'
 import { resample } from './resample'
@@ -14,26 +14,31 @@ export function atProjectRate({ project, audio }: Sounds): Sounds {
   if ([...audio.values()].every((sound) => sound.sampleRate === sampleRate)) return { project, audio }
   return underTrueNames({
     project,
-    audio: new Map(
-      [...audio].map(([hash, sound]) => [
-        hash,
-        sound.sampleRate === sampleRate
-          ? sound
-          : { sampleRate, channels: sound.channels.map((c) => resample(c, sound.sampleRate, sampleRate)) },
-      ]),
-    ),
+    audio: new Map([...audio].map(([hash, sound]) => [hash, brought(sound, sampleRate)])),
   })
 }
 
-/** A project whose sounds all have the names that their content gives them. */
+function brought(sound: AudioData, to: number): AudioData {
+  if (sound.sampleRate === to) return sound
+  return sound.atRate?.(to) ?? { sampleRate: to, channels: sound.channels.map((c) => resample(c, sound.sampleRate, to)) }
+}
+
+/** A project whose sounds all have the names that their content gives them. Long ones were named as they came in. */
 export function underTrueNames({ project, audio }: Sounds): Sounds {
-  const names = new Map([...audio].map(([hash, sound]) => [hash, audioHash(sound)]))
+  const names = new Map([...audio].map(([hash, sound]) => [hash, sound.pieces ? hash : audioHash(sound)]))
   if ([...names].every(([before, now]) => before === now)) return { project, audio }
   const refs = Object.entries(project.audio).map(([hash, ref]) => {
     const sound = audio.get(hash)
     return [
       names.get(hash) ?? hash,
-      sound ? { ...ref, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: sound.sampleRate } : ref,
+      sound
+        ? {
+            ...ref,
+            frames: framesOf(sound) || 1,
+            channels: sound.pieces?.channelCount ?? sound.channels.length,
+            sampleRate: sound.sampleRate,
+          }
+        : ref,
     ] as const
   })
   return {

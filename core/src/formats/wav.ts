@@ -1,9 +1,12 @@
 import { Random } from '../dsp/random'
 import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
+import { type AskingParser, parseIn } from './byte-asks'
+import { type PcmSound, decodeAll } from './pcm'
 
 export type WavDepth = 16 | 24 | 32
 
-const HEADER_BYTES = 44
+/** Bytes of a header as it is written here. */
+export const HEADER_BYTES = 44
 
 /**
  * The 44 bytes that begin a WAV file (RIFF/WAVE, Microsoft & IBM 1991). 16 and 24 bit are integer PCM, 32 bit is
@@ -91,45 +94,70 @@ interface Format {
 
 /** What a size says that was not known when the file was begun. */
 const UNKNOWN = 0xffffffff
+/** Bytes of a chunk that are looked at: its name, its size, and what a format says. */
+const LOOKED_AT = 64
 
 /**
- * Reads a WAV file: integer PCM of 8 to 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE, RF64 and BW64 (EBU Tech 3306, 2007;
- * ITU-R BS.2088, 2015) included, and files that were streamed and so say no size. Unknown chunks are skipped. A data chunk that claims
- * more than there is is an error, since the sound is cut off.
+ * Reads a WAV file that is in memory.
  * @param most bytes that the sound may take, as it is held here
  * @throws AudioFormatError
  */
 export function readWav(file: Uint8Array, most = Infinity): DecodedAudio {
-  const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
-  const tag = (at: number) => String.fromCharCode(...file.subarray(at, at + 4))
-  if (file.length < 12 || !isWav(file) || tag(8) !== 'WAVE') throw new AudioFormatError('This is not a WAV file: it does not begin as one.')
-  const whole = view.getUint32(4, true)
+  const sound = parseIn(file, findWav(file.length))
+  checkLength(sound.frames, sound.sampleRate, sound.channelCount, most)
+  return { sampleRate: sound.sampleRate, channels: decodeAll(sound, file) }
+}
+
+/**
+ * Finds the samples of a WAV file: integer PCM of 8 to 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE, RF64 and BW64 (EBU Tech
+ * 3306, 2007; ITU-R BS.2088, 2015) included, and files that were streamed and so say no size. Unknown chunks are skipped. A data chunk
+ * that claims more than there is is an error, since the sound is cut off.
+ * @param fileSize in bytes
+ * @throws AudioFormatError
+ */
+export function* findWav(fileSize: number): AskingParser<PcmSound> {
+  const head = yield { at: 0, length: 12 }
+  if (head.length < 12 || !isWav(head) || tagAt(head, 8) !== 'WAVE')
+    throw new AudioFormatError('This is not a WAV file: it does not begin as one.')
+  const whole = viewOf(head).getUint32(4, true)
   let format: Format | undefined
   /** Bytes of sound, where a chunk of its own says them in 64 bits. */
   let long: number | undefined
-  for (let at = 12; at + 8 <= file.length;) {
-    const id = tag(at)
-    const size = view.getUint32(at + 4, true)
+  for (let at = 12; at + 8 <= fileSize;) {
+    const chunk = yield { at, length: LOOKED_AT }
+    const view = viewOf(chunk)
+    const id = tagAt(chunk, 0)
+    const size = view.getUint32(4, true)
     const body = at + 8
-    if (id === 'fmt ') format = readFormat(view, body, size, at)
-    else if (id === 'ds64' && size >= 24 && body + 24 <= file.length)
-      long = view.getUint32(body + 8, true) + 0x1_0000_0000 * view.getUint32(body + 12, true)
+    if (id === 'fmt ') format = readFormat(view, size, at)
+    else if (id === 'ds64' && size >= 24 && chunk.length >= 32) long = view.getUint32(16, true) + 0x1_0000_0000 * view.getUint32(20, true)
     else if (id === 'data') {
       if (!format) throw new AudioFormatError('This WAV file is broken: its sound comes before its format.', at)
-      const { channels, rate, bits } = format
+      const { channels, rate, bits, isFloat } = format
       const isStreamed = size === UNKNOWN || (size === 0 && (whole === 0 || whole === UNKNOWN))
-      const there = file.length - body
+      const there = fileSize - body
       const said = size === UNKNOWN && long !== undefined ? long : isStreamed ? there : size
       if (said > there) throw new AudioFormatError(`This WAV file is cut short: it promises ${said} bytes of sound and has ${there}.`, at)
-      const frames = Math.floor(said / (channels * Math.ceil(bits / 8)))
+      const bytes = Math.ceil(bits / 8)
+      const frames = Math.floor(said / (channels * bytes))
       if (frames === 0) throw new AudioFormatError('This WAV file has no sound in it.', at)
-      checkLength(frames, rate, channels, most)
-      return { sampleRate: rate, channels: decode(view, body, frames, format) }
+      return {
+        kind: 'WAV',
+        at: body,
+        frames,
+        sampleRate: rate,
+        channelCount: channels,
+        bytes,
+        read: readers[`${isFloat ? 'float' : ''}${bytes}`] as PcmSound['read'],
+      }
     }
     at = body + size + (size & 1)
   }
   throw new AudioFormatError(format ? 'This WAV file has no sound in it.' : 'This WAV file is broken: it has no format.')
 }
+
+const tagAt = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
+const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
 
 const PCM = 1
 const FLOAT = 3
@@ -137,23 +165,24 @@ const EXTENSIBLE = 0xfffe
 /** The rest of a sub-format that begins with one of the old codes (Microsoft, Multiple Channel Audio Data and WAVE Files, 2001). */
 const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71]
 
-function readFormat(view: DataView, body: number, size: number, at: number): Format {
-  if (size < 16 || body + 16 > view.byteLength) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
-  let code = view.getUint16(body, true)
+/** What a format chunk says, its name and size included. */
+function readFormat(chunk: DataView, size: number, at: number): Format {
+  if (size < 16 || chunk.byteLength < 24) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+  let code = chunk.getUint16(8, true)
   if (code === EXTENSIBLE) {
-    if (size < 40 || body + 40 > view.byteLength) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
-    if (SUBFORMAT.some((b, i) => view.getUint8(body + 26 + i) !== b))
+    if (size < 40 || chunk.byteLength < 48) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+    if (SUBFORMAT.some((b, i) => chunk.getUint8(34 + i) !== b))
       throw new AudioFormatError('This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.', at)
-    code = view.getUint16(body + 24, true)
+    code = chunk.getUint16(32, true)
   }
   if (code !== PCM && code !== FLOAT)
     throw new AudioFormatError(`This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`, at)
   const isFloat = code === FLOAT
   const [channels, rate, frame, bits] = [
-    view.getUint16(body + 2, true),
-    view.getUint32(body + 4, true),
-    view.getUint16(body + 12, true),
-    view.getUint16(body + 14, true),
+    chunk.getUint16(10, true),
+    chunk.getUint32(12, true),
+    chunk.getUint16(20, true),
+    chunk.getUint16(22, true),
   ]
   checkSound('WAV', channels, rate, at)
   if (isFloat ? bits !== 32 && bits !== 64 : bits < 8 || bits > 32)
@@ -175,26 +204,6 @@ const readers: Readonly<Record<string, (v: DataView, at: number) => number>> = {
   4: (v, at) => v.getInt32(at, true) / 2147483648,
   float4: (v, at) => v.getFloat32(at, true),
   float8: (v, at) => v.getFloat64(at, true),
-}
-
-function decode(view: DataView, start: number, frames: number, { isFloat, channels, bits }: Format): Float32Array[] {
-  const step = Math.ceil(bits / 8)
-  const read = readers[`${isFloat ? 'float' : ''}${step}`] as (v: DataView, at: number) => number
-  return Array.from({ length: channels }, (_, c) => {
-    const out = new Float32Array(frames)
-    for (let i = 0; i < frames; i++) {
-      const at = start + (i * channels + c) * step
-      const x = Math.fround(read(view, at))
-      // 64 bits hold numbers that 32 do not
-      if (!Number.isFinite(x))
-        throw new AudioFormatError(
-          `This WAV file has samples that are not numbers here, the first at ${((i / frames) * 100).toFixed(0)} % of its length.`,
-          at,
-        )
-      out[i] = x
-    }
-    return out
-  })
 }
 
 const clip = (v: number, limit: number): number => (v > limit ? limit : v < -limit - 1 ? -limit - 1 : v)

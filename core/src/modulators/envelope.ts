@@ -13,7 +13,8 @@ const IDLE = 0,
   DECAY = 3,
   SUSTAIN = 4,
   RELEASE = 5
-// places of its state: frames in the stage, level now and at the start of the stage, peak by velocity, notes held, gate, song count, trigger
+// places of its state: frames in the stage, level now and at the start of the stage, peak by velocity, notes held, gate, song count,
+// trigger
 const STAGE = 0,
   IN_STAGE = 1,
   LEVEL = 2,

@@ -32,7 +32,8 @@ export const follower = defineModulator({
   summary: (is) => `follows ${is.listens || 'nothing'} · ${is.text('attack')} / ${is.text('release')}`,
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.01, sampleRate)
-    // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a hit's peak; in an array, since numbers kept by a closure are boxed anew
+    // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a hit's peak; in an array, since
+    // numbers kept by a closure are boxed anew
     const state = new Float64Array(9)
     const onset = new Onset(sampleRate)
     const levels = new Float64Array(BLOCK)

@@ -85,6 +85,7 @@ export const removeNode =
   (p) => {
     take(p, id)
     dropStrayLinks(p)
+    dropUnusedSounds(p)
   }
 
 /** Moves a node to another spot. A spot inside the node itself changes nothing. */

@@ -4,7 +4,10 @@ import { branchesOf, kindOf } from './nodes/index'
 import { homeOf } from './routing'
 import { heardChain, mixOf } from './walk'
 
-/** The chain of a track, of that which a branch lies in, or of the mix, as a line of words: what a print was made by. Branches stand in brackets. */
+/**
+ * The chain of a track, of that which a branch lies in, or of the mix, as a line of words: what a print was made by. Branches stand in
+ * brackets.
+ */
 export function chainInWords(project: Project, track: string | null): string {
   const of = track === null ? mixOf(project) : homeOf(project, track)
   if (!of) return ''

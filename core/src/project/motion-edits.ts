@@ -1,7 +1,7 @@
 import { modulatorDefinition } from '../modulators/index'
 import { toNormalized } from '../units/scale'
 import type { Edit } from './edit'
-import { newId, newModulator, newSeed } from './new'
+import { newId, newLink, newModulator, newSeed } from './new'
 import type { Link, Listen, Modulator, Project, Target } from './schema'
 import { dropStrayLinks, sameTarget } from './target-edits'
 import { endsToStore, findTarget, followsPitch, linkEnds } from './targets'
@@ -95,24 +95,7 @@ export const addLink =
     const ends = endsToStore(mode, found.spec, found.base, from, to)
     const known = p.links.find((l) => l.source === source && l.output === output && sameTarget(l.target, target))
     if (known) Object.assign(known, ends, { mode })
-    else
-      p.links.push({
-        id: o.id ?? newId(),
-        source,
-        output,
-        target,
-        ...ends,
-        mode,
-        transpose: 0,
-        amount: 1,
-        curve: 0,
-        law: 'scale',
-        quantise: null,
-        slewUp: 0,
-        slewDown: 0,
-        fan: null,
-        on: true,
-      })
+    else p.links.push({ ...newLink(source, output, target, ends.from, ends.to, o.id), mode })
   }
 
 /** What can be changed of a link as it is. */
@@ -147,7 +130,9 @@ export const setLinkSource =
     link.output = output && outputs.includes(output) ? output : (outputs[0] ?? 'value')
   }
 
-/** Points a link at another parameter. A floating range lies about the new base as it did about the old one; a fixed one keeps its places. */
+/**
+ * Points a link at another parameter. A floating range lies about the new base as it did about the old one; a fixed one keeps its places.
+ */
 export const setLinkTarget =
   (id: string, target: Target): Edit =>
   (p) => {

@@ -17,6 +17,7 @@ import {
   type Group,
   type LoopBack,
   type Modulator,
+  type Link,
   PROJECT_VERSION,
   type Project,
   type Source,
@@ -130,6 +131,26 @@ export const newTrack = (name: string, source: Source | null, id = newId()): Tra
   modulators: [],
   snapshots: [],
   line: null,
+})
+
+/** A link from an output of a modulator to what it moves, between two places of the gauge. */
+export const newLink = (source: string, output: string, target: Link['target'], from: number, to: number, id = newId()): Link => ({
+  id,
+  source,
+  output,
+  target,
+  from,
+  to,
+  mode: 'floating',
+  transpose: 0,
+  amount: 1,
+  curve: 0,
+  law: 'scale',
+  quantise: null,
+  slewUp: 0,
+  slewDown: 0,
+  fan: null,
+  on: true,
 })
 
 export const newProject = (name: string): Project => ({

@@ -82,7 +82,9 @@ export function specAt(owner: Owner, path: string): ParamSpec | undefined {
   return lane && (place.index === undefined || place.index < itemsOf(owner, place.lane).length) ? lane.params[place.param] : undefined
 }
 
-/** Where the parameter at a path stands, in its own unit; for a path to every item, the middle of them on its scale, or the first choice. */
+/**
+ * Where the parameter at a path stands, in its own unit; for a path to every item, the middle of them on its scale, or the first choice.
+ */
 export function valueAt(owner: Owner, path: string): number | undefined {
   const place = lanePlace(path)
   const spec = specAt(owner, path)

@@ -6,7 +6,7 @@ import { fromNormalized, middleOf, toNormalized } from '../units/scale'
 import type { Edit } from './edit'
 import { defaultsOf, setUpAs } from './new'
 import type { Project, Target } from './schema'
-import { dropStrayLinks, shiftLaneTargets } from './target-edits'
+import { dropStrayLinks, dropUnusedSounds, shiftLaneTargets } from './target-edits'
 import { holderOf, itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
 import { lanePlace } from './param-path'
 import { type Owner, findOwner } from './walk'
@@ -158,4 +158,5 @@ export const setEffectSound =
   (p) => {
     if (hash && ref) p.audio[hash] = ref
     setData(id, 'audio', hash)(p)
+    dropUnusedSounds(p)
   }

@@ -26,7 +26,10 @@ const MULTI = [43, 79, 151, 293, 577, 1129, 2213, 4337, 8501, 15_877] as const
 /** Thirds of an octave from 20 Hz to 20 kHz. */
 const STEPS = 31
 
-/** What a band-limited unit step differs by from a sharp one, `t` samples after it (4-point B-spline; Välimäki, Pekonen, Nam, "Perceptually informed synthesis of bandlimited classical waveforms", JASA 2012). */
+/**
+ * What a band-limited unit step differs by from a sharp one, `t` samples after it (4-point B-spline; Välimäki, Pekonen, Nam, "Perceptually
+ * informed synthesis of bandlimited classical waveforms", JASA 2012).
+ */
 function stepResidual(t: number): number {
   if (t <= -2 || t >= 2) return 0
   const x = t < 0 ? t : -t

@@ -17,7 +17,10 @@ export type Unit =
   | 'note'
   | 'choice'
   | 'toggle'
-/** How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle (fine on both sides of 0). */
+/**
+ * How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle
+ * (fine on both sides of 0).
+ */
 export type Law = 'linear' | 'log' | 'square' | 'cube'
 
 /**

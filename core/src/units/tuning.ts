@@ -34,7 +34,10 @@ export function inScale(note: number, root: number, scale: number): number {
   return root + 12 * octave + nearest[scale][Math.min(191, (within * 16 + 0.5) | 0)]
 }
 
-/** So many notes of a chord from a root upwards: every second degree of a scale of six or seven, every degree of one with fewer; semitones as they are. */
+/**
+ * So many notes of a chord from a root upwards: every second degree of a scale of six or seven, every degree of one with fewer; semitones
+ * as they are.
+ */
 export function chordOf(root: number, scale: number, count: number): number[] {
   const { degrees } = scales[scale]
   const step = degrees.length === 6 || degrees.length === 7 ? 2 : 1

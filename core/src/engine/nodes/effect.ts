@@ -1,3 +1,4 @@
+import { heldAudio } from '../../contract/audio'
 import { effectDefinition } from '../../effects/index'
 import { commonParams } from '../../project/nodes/common-params'
 import { type Effect, effectKind } from '../../project/nodes/effect'
@@ -77,5 +78,5 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
 
 function takeData(step: EffectStep, node: Effect, audio: (hash: string) => Parameters<EffectStep['take']>[1]): void {
   const sound = effectKind.sound?.(node)
-  step.take(node.data, sound ? audio(sound) : null)
+  step.take(node.data, sound ? heldAudio(audio(sound)) : null)
 }
