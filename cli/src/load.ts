@@ -1,10 +1,24 @@
-import { existsSync, readFileSync, readdirSync, statSync } from 'node:fs'
+import {
+  closeSync,
+  existsSync,
+  fstatSync,
+  mkdtempSync,
+  openSync,
+  readFileSync,
+  readSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  writeSync,
+} from 'node:fs'
+import { tmpdir } from 'node:os'
 import { basename, dirname, join, resolve } from 'node:path'
 import type { AudioData } from '@oleaje/core/contract/audio'
-import { type Bundle, readBundle } from '@oleaje/core/formats/bundle'
-import { audioHash } from '@oleaje/core/formats/hash'
-import { audioFileNames, readAnyAudio } from '@oleaje/core/formats/read-audio'
+import { type Bundle, type LargeSound, readBundle } from '@oleaje/core/formats/bundle'
+import type { ByteSource } from '@oleaje/core/formats/byte-asks'
+import { audioFileNames, audioPieces } from '@oleaje/core/formats/read-audio'
 import { atProjectRate } from '@oleaje/core/formats/sound-names'
+import { importSound, storedAudio } from '@oleaje/core/formats/stored-sound'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { readProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
@@ -20,9 +34,16 @@ export interface Loaded extends Bundle {
  * @throws with a sentence for a person
  */
 export async function loadProject(path: string): Promise<Loaded> {
-  const file = readWhole(path)
-  if (file[0] === 0x50 && file[1] === 0x4b) return { ...(await readBundle(file)), files: [resolve(path)] }
-  const project = readProject(file.toString('utf8'))
+  checkFile(path, 'bundleFile')
+  const opened = openSync(path, 'r')
+  try {
+    const [first, second] = bytesFrom(opened, 0, 2)
+    if (first === 0x50 && second === 0x4b) return { ...(await readBundle(sourceOf(opened), undefined, largeSound)), files: [resolve(path)] }
+  } finally {
+    closeSync(opened)
+  }
+  checkFile(path, 'projectText')
+  const project = readProject(readFileSync(path, 'utf8'))
   const { audio, files, unread } = await soundsBeside(path, project)
   for (const [hash, ref] of Object.entries(project.audio)) {
     if (audio.has(hash)) continue
@@ -44,8 +65,7 @@ async function soundsBeside(path: string, project: Project): Promise<{ audio: Ma
     for (const name of readdirSync(folder).filter((n) => audioFileNames.test(n))) {
       if (audio.size === wanted.size) break
       try {
-        const sound = await readAnyAudio(readWhole(join(folder, name)))
-        const hash = audioHash(sound)
+        const { hash, sound } = await readSound(join(folder, name))
         if (!wanted.has(hash)) continue
         audio.set(hash, sound)
         files.push(resolve(folder, name))
@@ -57,12 +77,64 @@ async function soundsBeside(path: string, project: Project): Promise<{ audio: Ma
   return { audio, files, unread }
 }
 
-/** A whole file, where it is one and not too large. @throws with a sentence */
-function readWhole(path: string): Buffer {
+/** A sound from disk, known by its content. A long one is laid down aside and read from there in pieces; it goes when the program ends. */
+async function readSound(path: string): Promise<{ hash: string; sound: AudioData }> {
+  checkFile(path, 'soundFile')
+  const file = openSync(path, 'r')
+  try {
+    return await soundFrom(file)
+  } finally {
+    closeSync(file)
+  }
+}
+
+async function soundFrom(file: number): Promise<{ hash: string; sound: AudioData }> {
+  let aside: number | undefined
+  const found = await importSound(audioPieces(sourceOf(file)), null, (bytes) => {
+    aside ??= openAside()
+    writeSync(aside, bytes)
+  })
+  if (!('stored' in found)) return { hash: found.hash, sound: found }
+  const store = aside ?? 0
+  return { hash: found.hash, sound: storedAudio(found.stored, found.sampleRate, (from, to) => bytesFrom(store, from, to)) }
+}
+
+/** A place for a sound within a bundle that is too large to be read whole. */
+function largeSound(): LargeSound {
+  const file = openAside()
+  return {
+    write: (part) => {
+      writeSync(file, part)
+    },
+    end: () => soundFrom(file),
+  }
+}
+
+const sourceOf = (file: number): ByteSource => ({
+  size: fstatSync(file).size,
+  read: (from, to) => Promise.resolve(bytesFrom(file, from, to)),
+})
+
+function bytesFrom(file: number, from: number, to: number): Uint8Array {
+  const bytes = new Uint8Array(to - from)
+  return bytes.subarray(0, readSync(file, bytes, 0, to - from, from))
+}
+
+/** A file for what is too long to be held. Its name is gone at once, so its room is given back however the program ends. */
+function openAside(): number {
+  const folder = mkdtempSync(join(tmpdir(), 'oleaje-'))
+  const file = openSync(join(folder, 'sound'), 'w+')
+  rmSync(folder, { recursive: true })
+  return file
+}
+
+/** @throws with a sentence where there is no file, or one larger than a limit */
+function checkFile(path: string, most: 'bundleFile' | 'projectText' | 'soundFile'): void {
   const found = statSync(path, { throwIfNoEntry: false })
   if (!found) throw new Error(`There is no file “${path}”.`)
   if (!found.isFile()) throw new Error(`“${path}” is not a file that can be read.`)
-  if (found.size > limits.soundFile.most)
-    throw new Error(`“${basename(path)}” cannot be read: ${sentenceOf('soundFile', Math.round(found.size / 1e6))}`)
-  return readFileSync(path)
+  if (found.size > limits[most].most)
+    throw new Error(
+      `“${basename(path)}” cannot be read: ${sentenceOf(most, most === 'projectText' ? 'file is' : Math.round(found.size / 1e6))}`,
+    )
 }

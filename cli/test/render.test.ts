@@ -6,6 +6,7 @@ import { runCommand } from 'citty'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { writeBundle } from '@oleaje/core/formats/bundle'
 import { audioHash } from '@oleaje/core/formats/hash'
+import { resample } from '@oleaje/core/formats/resample'
 import { readWav, writeWav } from '@oleaje/core/formats/wav'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { planRender, renderWav } from '@oleaje/core/render/render'
@@ -66,6 +67,36 @@ describe('a project on disk', () => {
     await expect(loadProject(join(folder, 'none.json'))).rejects.toThrow('There is no file')
     rmSync(join(folder, 'take 7.WAV'))
     await expect(loadProject(project())).rejects.toThrow('The sound “fog pad” is missing')
+  })
+})
+
+describe('a project with a long sound', () => {
+  it('renders from where the sound is laid down, beside its project and in a bundle, to the same bytes', async () => {
+    // five minutes and a little more, at another rate than the project's
+    const rate = 11_025
+    const long = {
+      sampleRate: rate,
+      channels: [Float32Array.from({ length: 317 * rate }, (_, i) => (i % 40_000 < 2000 ? 0.5 * Math.sin((i * i) / 1e7) : 0))],
+    }
+    const name = audioHash(long)
+    const p = night()
+    p.tracks[0]!.source!.audio = name
+    p.audio = { [name]: { name: 'crossing', frames: 317 * rate, sampleRate: rate, channels: 1 } }
+    writeFileSync(project(), JSON.stringify(p))
+    writeFileSync(join(folder, 'crossing.wav'), writeWav(long, 32))
+    const loose = await loadProject(project())
+    expect(loose.audio.get(name)!.pieces!.frames).toBe(317 * RATE)
+    await run(project(), '--out', out(), '--from', '311', '--to', '313.37', '--tail', '0')
+    const beside = readFileSync(out())
+    writeFileSync(join(folder, 'night.zip'), await writeBundle(loose))
+    rmSync(join(folder, 'crossing.wav'))
+    await run(join(folder, 'night.zip'), '--out', out(), '--from', '311', '--to', '313.37', '--tail', '0')
+    expect(Buffer.compare(readFileSync(out()), beside)).toBe(0)
+    // what a sound that is held whole gives
+    const held = { sampleRate: RATE, channels: [resample(long.channels[0]!, rate, RATE)] }
+    const parts = [...renderWav(planRender(loose.project, { from: 311, to: 313.37, tail: 0 }), () => held, 24)].map((x) => x.bytes)
+    expect(Buffer.compare(beside, Buffer.concat(parts))).toBe(0)
+    expect(Math.max(...readWav(beside).channels[0]!)).toBeGreaterThan(0.05)
   })
 })
 

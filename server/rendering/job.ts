@@ -9,7 +9,9 @@ export interface RenderJob {
   readonly depth: 16 | 24 | 32
 }
 
-/** What the worker says: the size first, then the parts, each to be answered when it has been taken, then that it is done; or a sentence. */
+/**
+ * What the worker says: the size first, then the parts, each to be answered when it has been taken, then that it is done; or a sentence.
+ */
 export type RenderMessage =
   | { readonly type: 'size'; readonly bytes: number }
   | { readonly type: 'part'; readonly bytes: Uint8Array }
