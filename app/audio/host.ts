@@ -1,50 +1,17 @@
 import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
-import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
+import { telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project/budget'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { stepName } from '@oleaje/core/project/targets'
 import processorUrl from '../worklet/processor?worker&url'
 import { newPart } from '../worklet/recorder'
+import { bufferOf, clickBeside, playBeside } from './beside'
 import { type Buffering, buffers } from './buffering'
 import type { PlayedNote } from '../services/notes'
-import type { FromWorklet, Sound, ToWorklet } from './messages'
-
-/** Live values as the interface reads them, at its own pace. Plain memory, never reactive. */
-export class Telemetry {
-  memory: TelemetryMemory
-  private slots = new Map<string, number>(fixedSlots.map((name, i) => [name, i]))
-
-  constructor(buffer: ArrayBufferLike) {
-    this.memory = telemetryMemory(buffer)
-  }
-
-  setSlots(entries: [string, number][], anew: boolean): void {
-    if (anew) this.slots = new Map(entries)
-    else for (const [key, slot] of entries) this.slots.set(key, slot)
-  }
-
-  fixed(name: FixedSlot): number {
-    return this.memory.values[fixedSlots.indexOf(name)] ?? 0
-  }
-
-  /** A live value by its key; `missing` while the engine does not give it. */
-  get(key: string, missing = 0): number {
-    const slot = this.slots.get(key)
-    return slot === undefined || slot < 0 ? missing : (this.memory.values[slot] ?? missing)
-  }
-
-  /** Sum of the costs of a step, and of the copies that its key is the beginning of. */
-  cost(key: string): number {
-    let sum = this.get(`cost:${key}`)
-    if (key.includes('~')) for (const name of this.slots.keys()) if (name.startsWith(`cost:${key}#`)) sum += this.get(name)
-    return sum
-  }
-
-  has(key: string): boolean {
-    return this.slots.has(key)
-  }
-}
+import { Resampler } from '@oleaje/core/formats/resample'
+import { Telemetry } from './telemetry'
+import type { EngineSound, FromWorklet, RecordedPart, Sound, ToWorklet } from './messages'
 
 const COUNT_DELAY_MS = 2500
 /** What a real way out and in again takes, about. */
@@ -72,6 +39,10 @@ export class EngineHost {
   /** Told of notes that are played live, while {@link takeNotes} asks for it. */
   onPlayed: (note: PlayedNote) => void = () => {}
   onFeedback: (ids: readonly string[]) => void = () => {}
+  /** Asked for a piece of a long sound, by channel. */
+  bringPiece: (sound: Sound, n: number) => Promise<Float32Array<ArrayBuffer>[]> = () => Promise.resolve([])
+  /** Bytes of long sounds that the engine has at hand. */
+  pieceBytes = 0
   private node: AudioWorkletNode | null = null
   private readonly memory: SharedArrayBuffer | null
   private starting: Promise<void> | null = null
@@ -146,7 +117,8 @@ export class EngineHost {
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.take(data)
     node.connect(context.destination)
     this.node = node
-    this.send({ type: 'audio', sounds: [...this.sounds.values()] })
+    this.pieceBytes = 0
+    this.send({ type: 'audio', sounds: [...this.sounds.values()].map(forEngine) })
     this.give(this.project ?? project)
     this.send({ type: 'monitor', monitor: this.monitor })
     if (this.costWatchers > 0) this.send({ type: 'costs', on: true })
@@ -214,6 +186,8 @@ export class EngineHost {
       this.node?.port.postMessage({ type: 'part-back', part: message.part } satisfies ToWorklet, [message.part.buffer])
     } else if (message.type === 'record-ended') this.recordEnded()
     else if (message.type === 'loopback') this.loopbackFound(message.frames)
+    else if (message.type === 'want') void this.givePiece(message.hash, message.n)
+    else if (message.type === 'piece-back') this.pieceBytes -= bytesOf(message.channels)
     else if (message.type === 'played') this.onPlayed(message)
     else if (message.type === 'began') this.countDropouts()
     else if (message.type === 'kept') this.kept?.(message.channels)
@@ -251,7 +225,25 @@ export class EngineHost {
 
   addSounds(sounds: readonly Sound[]): void {
     for (const sound of sounds) this.sounds.set(sound.hash, sound)
-    this.send({ type: 'audio', sounds })
+    this.send({ type: 'audio', sounds: sounds.map(forEngine) })
+  }
+
+  /** Gives the engine a piece of a long sound; silence where it cannot be read. */
+  private async givePiece(hash: string, n: number): Promise<void> {
+    const { node, sounds } = this
+    const sound = sounds.get(hash)
+    if (!sound) return
+    const channels = await this.bringPiece(sound, n).catch((): Float32Array<ArrayBuffer>[] => [])
+    if (channels.length === 0)
+      this.onTrouble(
+        'A part of a long sound could not be read from where this browser keeps it, and is silent. Reload, or bring its file in again.',
+      )
+    if (this.node !== node || sounds.get(hash) !== sound) return
+    this.pieceBytes += bytesOf(channels)
+    node?.port.postMessage(
+      { type: 'piece', hash, n, channels } satisfies ToWorklet,
+      channels.map((c) => c.buffer),
+    )
   }
 
   sound(hash: string): Sound | undefined {
@@ -293,9 +285,14 @@ export class EngineHost {
     this.send({ type: 'silence' })
   }
 
-  /** A note of a live player on a track; velocity 0 ends it. */
+  /** A note of a live player on a track; velocity 0 ends it. The first one opens the output, and is heard when it is open. */
   note(track: string, pitch: number, velocity: number): void {
-    this.send({ type: 'note', track, pitch, velocity })
+    if (this.node) this.send({ type: 'note', track, pitch, velocity })
+    else if (this.project)
+      void this.start(this.project)
+        .then(() => this.note(track, pitch, velocity))
+        .catch(() => {})
+    if (this.context?.state === 'suspended') void this.context.resume()
   }
 
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
@@ -310,27 +307,19 @@ export class EngineHost {
     const { context } = this
     if (!context) throw new Error('The sound engine is not open.')
     await context.resume()
-    const source = context.createBufferSource()
-    source.buffer = bufferOf(context, sound)
-    source.connect(context.destination)
-    source.start()
-    return {
-      stop: () => {
-        source.stop()
-        source.disconnect()
-      },
-    }
+    return playBeside(context, sound)
   }
 
-  private recorded: (message: Extract<FromWorklet, { type: 'recorded' }>) => void = () => {}
+  private recorded: (part: RecordedPart) => void = () => {}
   private recordEnded: () => void = () => {}
   private loopbackFound: (frames: number | null) => void = () => {}
 
-  /** Records what goes into the chain of a track and what comes out, from when the song plays. @param take given each part, to be copied at once */
-  record(track: string, take: (part: Float32Array, frames: number, beat: number, latency: number, heard: number) => void): void {
-    this.recorded = ({ part, frames, beat, latency, heard }) => {
-      take(part, frames, beat, latency, heard)
-    }
+  /**
+   * Records what goes into the chain of a track and what comes out, from when the song plays.
+   * @param take given each part, to be copied at once
+   */
+  record(track: string, take: (part: RecordedPart) => void): void {
+    this.recorded = take
     const parts = Array.from({ length: 6 }, newPart)
     this.node?.port.postMessage(
       { type: 'record', track, parts } satisfies ToWorklet,
@@ -363,19 +352,7 @@ export class EngineHost {
 
   /** Clicks beside the engine, the first one higher; gives the seconds until the one that would follow. */
   click(count: number, seconds: number): number {
-    const { context } = this
-    if (!context) return 0
-    const begin = context.currentTime + 0.05
-    for (let i = 0; i < count; i++) {
-      const [tone, level] = [context.createOscillator(), context.createGain()]
-      tone.frequency.value = i === 0 ? 1600 : 1100
-      level.gain.setValueAtTime(0.25, begin + i * seconds)
-      level.gain.exponentialRampToValueAtTime(0.001, begin + i * seconds + 0.05)
-      tone.connect(level).connect(context.destination)
-      tone.start(begin + i * seconds)
-      tone.stop(begin + i * seconds + 0.06)
-    }
-    return 0.05 + count * seconds
+    return this.context ? clickBeside(this.context, count, seconds) : 0
   }
 
   /** A person has seen that the guard cut a node, which may sound again. */
@@ -412,7 +389,9 @@ export class EngineHost {
     })
   }
 
-  /** Connects a live input: a stream from a device, a sound played in a loop as by somebody at the other end, or a cable from the output. */
+  /**
+   * Connects a live input: a stream from a device, a sound played in a loop as by somebody at the other end, or a cable from the output.
+   */
   async connectInput(input: MediaStream | Sound | 'cable' | null): Promise<void> {
     const { context, node } = this
     this.input = input
@@ -447,7 +426,10 @@ export class EngineHost {
     return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents ?? null
   }
 
-  /** How often the output had nothing to play while this song did; null where nothing plays, and where the browser does not tell, or not yet. */
+  /**
+   * How often the output had nothing to play while this song did; null where nothing plays, and where the browser does not tell, or not
+   * yet.
+   */
   get dropouts(): number | null {
     return !this.playing || this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore
   }
@@ -473,8 +455,13 @@ function sinkOf(context: AudioContext): ((id: string) => Promise<void>) | null {
   return own.setSinkId ? (id) => own.setSinkId?.(id) ?? Promise.resolve() : null
 }
 
-function bufferOf(context: AudioContext, sound: Sound): AudioBuffer {
-  const buffer = context.createBuffer(sound.channels.length, sound.channels[0]?.length ?? 1, sound.sampleRate)
-  sound.channels.forEach((c, i) => buffer.copyToChannel(new Float32Array(c), i))
-  return buffer
-}
+const forEngine = ({ hash, sampleRate, channels, long }: Sound): EngineSound =>
+  long
+    ? {
+        hash,
+        sampleRate,
+        channels,
+        pieces: { frames: new Resampler(long.sampleRate, sampleRate).framesOf(long.frames), channelCount: long.channelCount },
+      }
+    : { hash, sampleRate, channels }
+const bytesOf = (channels: readonly Float32Array[]): number => channels.reduce((sum, c) => sum + c.byteLength, 0)

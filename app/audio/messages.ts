@@ -1,3 +1,4 @@
+import type { StoredSound } from '@oleaje/core/formats/stored-sound'
 import type { Monitor } from '@oleaje/core/engine/monitor'
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
@@ -8,16 +9,33 @@ export interface WorkletOptions {
   readonly shared: boolean
 }
 
+/** A sound, held by channel, or, where it is long, kept in this browser and read from there in pieces; then it has no channels. */
 export interface Sound {
   readonly hash: string
   readonly sampleRate: number
   readonly channels: Float32Array[]
+  readonly long?: LongSound
+}
+
+/** A long sound as it is kept, which may be at another rate than it is played at; `data` is a handle, nothing of it is in memory. */
+export interface LongSound extends StoredSound {
+  readonly data: Blob
+}
+
+/** A sound as the engine is told of it. */
+export interface EngineSound {
+  readonly hash: string
+  readonly sampleRate: number
+  readonly channels: Float32Array[]
+  readonly pieces?: { readonly frames: number; readonly channelCount: number }
 }
 
 export type ToWorklet =
   | { readonly type: 'load'; readonly project: Project }
   | { readonly type: 'patches'; readonly patches: readonly Patch[] }
-  | { readonly type: 'audio'; readonly sounds: readonly Sound[] }
+  | { readonly type: 'audio'; readonly sounds: readonly EngineSound[] }
+  /** A piece of a long sound that was wanted; no channels where it cannot be had. */
+  | { readonly type: 'piece'; readonly hash: string; readonly n: number; readonly channels: readonly Float32Array<ArrayBuffer>[] }
   /** Sounds that nothing plays any more. */
   | { readonly type: 'forget'; readonly hashes: readonly string[] }
   | { readonly type: 'play'; readonly beat: number }
@@ -32,7 +50,10 @@ export type ToWorklet =
   /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
   | { readonly type: 'note'; readonly track: string; readonly pitch: number; readonly velocity: number }
   | { readonly type: 'shape'; readonly track: string; readonly bend: number; readonly pressure: number }
-  /** Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that come back are used again; and ends it. */
+  /**
+   * Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that come back are used again; and
+   * ends it.
+   */
   | { readonly type: 'record'; readonly track: string; readonly parts: Float32Array<ArrayBuffer>[] }
   | { readonly type: 'part-back'; readonly part: Float32Array<ArrayBuffer> }
   | { readonly type: 'record-end' }
@@ -49,7 +70,23 @@ export type ToWorklet =
   /** Measures what each step costs, or stops it. */
   | { readonly type: 'costs'; readonly on: boolean }
 
+/**
+ * A part of a recording: its samples, of which so many frames, beginning at one of the recording; the beat at which that began; how much
+ * later its wet side comes, and what is heard after the song, in samples.
+ */
+export interface RecordedPart {
+  readonly part: Float32Array<ArrayBuffer>
+  readonly frames: number
+  readonly from: number
+  readonly beat: number
+  readonly latency: number
+  readonly heard: number
+}
+
 export type FromWorklet =
+  /** A piece of a long sound is wanted; and one that has made room for others, to be forgotten where nobody waits. */
+  | { readonly type: 'want'; readonly hash: string; readonly n: number }
+  | { readonly type: 'piece-back'; readonly channels: readonly Float32Array[] }
   /** Where live values stand: those that are new, or `anew` all of them; and the links and sidechains that come a block late. */
   | { readonly type: 'slots'; readonly entries: [string, number][]; readonly anew: boolean; readonly feedback: readonly string[] }
   /** It plays from now on: at once after Play, or when the rehearsal is over. */
@@ -57,15 +94,8 @@ export type FromWorklet =
   | { readonly type: 'captured'; readonly left: Float32Array; readonly right: Float32Array; readonly latency: number }
   /** What a buffer holds; nothing where there is no buffer. */
   | { readonly type: 'kept'; readonly channels: readonly [Float32Array, Float32Array] | null }
-  /** A part of a recording, the beat at which that began, and how much later the wet side of it comes, and what is heard after the song, in samples; and its end. */
-  | {
-      readonly type: 'recorded'
-      readonly part: Float32Array<ArrayBuffer>
-      readonly frames: number
-      readonly beat: number
-      readonly latency: number
-      readonly heard: number
-    }
+  /** A part of a recording, which comes back to be used again; and the end of one. */
+  | ({ readonly type: 'recorded' } & RecordedPart)
   | { readonly type: 'record-ended' }
   /** Samples from a click at the output until it came in; null where it did not within a second. */
   | { readonly type: 'loopback'; readonly frames: number | null }

@@ -37,7 +37,9 @@ export function giveWayTo(late: () => number): void {
   countLate = late
 }
 
-/** Calls `draw` about thirty times a second, less often while sound comes late, until the returned function is called. One loop serves all. */
+/**
+ * Calls `draw` about thirty times a second, less often while sound comes late, until the returned function is called. One loop serves all.
+ */
 export function onFrame(draw: Drawer): () => void {
   drawers.add(draw)
   if (!running) {

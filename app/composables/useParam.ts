@@ -135,7 +135,10 @@ export function useParam(
     if (spec.value) set(spec.value.default)
   }
 
-  /** Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes before, in the same step: it may make the modulator, which is of `newType` then. */
+  /**
+   * Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes
+   * before, in the same step: it may make the modulator, which is of `newType` then.
+   */
   function link(modulator: string, from?: number, to?: number, first: Edit = () => {}, newType?: string): void {
     const targets = new Set([key.value, ...bench.marked])
     const edits = [first]

@@ -16,8 +16,8 @@ export function useWave(track: () => Track | undefined): Ref<Float32Array | null
       if (!hash || peaks.value) return
       const find = async (tries: number): Promise<void> => {
         const sound = session.host.sound(hash)
-        if (sound?.channels[0]) {
-          const found = await session.heavy.call.peaks(sound.channels[0], PLACES)
+        if (sound) {
+          const found = await session.heavy.call.peaks(sound.long?.peaks ?? sound.channels[0] ?? new Float32Array(1), PLACES)
           known.set(hash, found)
           if (track()?.source?.audio === hash) peaks.value = found
         } else if (tries > 0) setTimeout(() => void find(tries - 1), 200)

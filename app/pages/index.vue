@@ -65,8 +65,23 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
 </template>
 
 <style>
-.splitpanes__splitter { background: var(--line); position: relative; flex: none; }
-.splitpanes--vertical > .splitpanes__splitter { width: 1px; cursor: col-resize; }
-.splitpanes--horizontal > .splitpanes__splitter { height: 1px; cursor: row-resize; }
-.splitpanes__splitter::before { content: ""; position: absolute; inset: -3px; z-index: 10; }
+.splitpanes__splitter {
+  background: var(--line);
+  position: relative;
+  flex: none;
+}
+.splitpanes--vertical > .splitpanes__splitter {
+  width: 1px;
+  cursor: col-resize;
+}
+.splitpanes--horizontal > .splitpanes__splitter {
+  height: 1px;
+  cursor: row-resize;
+}
+.splitpanes__splitter::before {
+  content: '';
+  position: absolute;
+  inset: -3px;
+  z-index: 10;
+}
 </style>

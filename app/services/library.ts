@@ -10,15 +10,22 @@ import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/p
 import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
-import { deleteProject, loadMoment, saveMoment, sweepSounds } from '../storage/database'
+import { deleteProject, loadMoment, saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import { preference } from '../stores/preference'
 import type { HeavyWorker } from './heavy-worker'
 import { sentence } from './sentence'
-import type { ShippedSound, Sounds } from './sounds'
+import { type ShippedSound, type Sounds, refOf } from './sounds'
 import type { Transport } from './transport'
+
+/** What a sound that is chosen becomes, and of which track of which project. */
+interface Wish {
+  as: 'loop' | 'played' | 'kit' | 'pad'
+  replaces: string | null
+  readonly project: string | undefined
+}
 
 /** Projects: opened, made, brought in from files and taken out again. One after the other, however fast they are asked for. */
 export class Library {
@@ -131,30 +138,29 @@ export class Library {
         async () => {
           await saveMoment({ ...kept, project: kept.project as Project })
         },
-        () => this.sweep(),
+        () => this.sounds.sweep(),
       )
     })
   }
 
-  private async sweep(): Promise<void> {
-    await sweepSounds(Object.keys(this.doc.project?.audio ?? {})).catch(() => {})
-  }
-
   /** Takes dropped or chosen files: bundles and projects open, sounds become tracks. Bad files change nothing. */
   async takeFiles(files: readonly File[]): Promise<void> {
+    // the page goes on while a long sound comes in: what it becomes is what was asked for now
+    const wish = this.wish()
     for (const file of files) {
       try {
-        if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
         if (file.size === 0) throw new Error('it is empty.')
         if (/\.zip$/i.test(file.name)) {
-          const { project, sounds } = await this.heavy.call.unpack(await file.arrayBuffer())
+          if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
+          const { project, sounds } = await this.heavy.call.unpack(file)
           await this.takeProject(project, sounds)
         } else if (/\.json$/i.test(file.name)) {
+          if (file.size > limits.projectText.most) throw new Error(sentenceOf('projectText', 'file is'))
           const text = await file.text()
           if (looksLikePreset(text)) await this.takePreset(readPreset(text))
           else await this.takeProject(readProject(text), [])
         } else if (/\.midi?$/i.test(file.name)) await this.takeMidi(file)
-        else await this.takeSound(file)
+        else await this.takeSound(file, wish)
       } catch (error) {
         this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
       }
@@ -169,42 +175,54 @@ export class Library {
     })
   }
 
-  private async takeSound(file: File): Promise<void> {
-    const { sound, ref } = await this.sounds.readFile(file)
-    await this.addSound(ref.name, sound, ref)
+  private wish(): Wish {
+    return { as: this.bench.takeAs, replaces: this.bench.replacing, project: this.doc.project?.id }
+  }
+
+  private async takeSound(file: File, wish: Wish): Promise<void> {
+    const read = await this.sounds.readFile(file)
+    if (!read) return
+    if (read.isBack && this.isOpen(wish.project))
+      this.doc.trouble = `“${this.doc.project?.audio[read.sound.hash]?.name ?? read.ref.name}” is back.`
+    else await this.inTurn(Promise.resolve(), () => this.addSound(read.ref.name, read.sound, read.ref, wish), wish.project)
   }
 
   /** A new track that loops a shipped sound, or another sound for the track whose sound is being replaced. */
-  async addShipped(shipped: ShippedSound): Promise<void> {
-    const sound = await this.sounds.takeShipped(shipped.hash)
-    const rate = this.doc.project?.sampleRate ?? 48_000
-    await this.addSound(shipped.title, sound, {
-      name: shipped.title,
-      frames: sound.channels[0]?.length ?? 1,
-      channels: sound.channels.length,
-      sampleRate: rate,
+  addShipped({ title, hash }: ShippedSound): Promise<void> {
+    return this.inTurn(this.sounds.takeShipped(hash), (sound) => this.addSound(title, sound, refOf(title, sound), this.wish()))
+  }
+
+  /**
+   * Adds what was chosen in the order of the choices, whichever sound is there first: the first makes the kit that the next is a pad of.
+   */
+  private inTurn<T>(coming: Promise<T>, add: (come: T) => Promise<void>, project = this.doc.project?.id): Promise<void> {
+    const added = Promise.all([coming, this.adding]).then(([come]) => {
+      if (!this.isOpen(project)) throw new Error('Another project was opened meanwhile. Open the one it was for and choose it again.')
+      return add(come)
     })
+    this.adding = Promise.allSettled([added, this.adding])
+    return added
+  }
+  private adding: Promise<unknown> = Promise.resolve()
+
+  private isOpen(project: string | undefined): boolean {
+    return this.doc.project?.id === project
   }
 
   /** What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another sound for a track. */
-  private addSound(name: string, sound: Sound, ref: Project['audio'][string]): Promise<void> {
-    // one after the other, however fast they are chosen: the first makes the kit that the next is a pad of
-    this.adding = this.adding.then(() => this.addNow(name, sound, ref))
-    return this.adding
-  }
-  private adding: Promise<void> = Promise.resolve()
-
-  private async addNow(name: string, sound: Sound, ref: Project['audio'][string]): Promise<void> {
+  private async addSound(name: string, sound: Sound, ref: Project['audio'][string], wish: Wish): Promise<void> {
     const { bench, doc } = this
-    const replaced = bench.replacing
+    const replaced = wish.replaces
     const { hash } = sound
     // a pad is called by the last part of its sound’s name: “Deck kit, snare”
     const padName = name.split(', ').at(-1) ?? name
     const kit = doc.project?.tracks.find((t) => t.id === (replaced ?? ''))?.source
     const before = doc.project?.tracks.find((t) => t.id === replaced)?.source
-    if (bench.takeAs === 'pad' && kit) return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
+    const becomes = wish.as !== 'loop' ? wish.as : before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
+    if (sound.long && becomes !== 'loop') throw new Error(sentenceOf('heldSound', `“${name}”`))
+    if (wish.as === 'pad' && kit) return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
     if (replaced) {
-      bench.replacing = null
+      bench.replacing = wish.replaces = null
       // what plays by notes goes on to, with the new sound
       const kept = before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
       return doc.edit(
@@ -213,7 +231,7 @@ export class Library {
       )
     }
     const id = newId()
-    if (bench.takeAs === 'kit') {
+    if (wish.as === 'kit') {
       doc.edit(
         'Add a kit',
         together(
@@ -223,10 +241,10 @@ export class Library {
           addTrack(newTrack('Kit', kitWith(newSource('kit'), [{ name: padName, audio: hash }]), id)),
         ),
       )
-      bench.takeAs = 'pad'
-      bench.replacing = id
+      bench.takeAs = wish.as = 'pad'
+      bench.replacing = wish.replaces = id
     } else {
-      const source = bench.takeAs === 'played' ? newSource('played', {}, hash) : newSource('loop', await this.loopParams(sound), hash)
+      const source = wish.as === 'played' ? newSource('played', {}, hash) : newSource('loop', await this.loopParams(sound), hash)
       doc.edit(`Add track ${name}`, addAudioTrack(name, source, hash, ref, id))
     }
     bench.selectTrack(id)
@@ -234,7 +252,8 @@ export class Library {
 
   /** How a new loop is set up: at the tempo that its hits say it has. */
   private async loopParams(sound: Sound): Promise<Record<string, number>> {
-    const found = await this.heavy.call.findTempo([...sound.channels], sound.sampleRate).catch(() => undefined)
+    // a long recording is not a loop with a tempo of its own
+    const found = sound.long ? undefined : await this.heavy.call.findTempo([...sound.channels], sound.sampleRate).catch(() => undefined)
     return { tempo: found?.tempo ?? this.doc.project?.tempo ?? 120 }
   }
 
@@ -246,7 +265,7 @@ export class Library {
       return
     }
     const { sound, ref } = await this.sounds.takeSamples(`Kept from ${name}`, channels)
-    await this.addSound(ref.name, sound, ref)
+    await this.inTurn(Promise.resolve(), () => this.addSound(ref.name, sound, ref, this.wish()))
   }
 
   /** A new track with test signals. */
@@ -294,6 +313,6 @@ export class Library {
   async pack(): Promise<Blob> {
     await this.sounds.there
     if (!this.doc.project) throw new Error('There is no project open.')
-    return new Blob([await this.heavy.call.pack(this.doc.project, this.sounds.ofProject())], { type: 'application/zip' })
+    return this.heavy.call.pack(this.doc.project, this.sounds.ofProject())
   }
 }

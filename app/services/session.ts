@@ -39,7 +39,7 @@ export function createSession() {
   const automation = new AutomationRecorder(doc, bench, host)
   const devices = new DeviceRouter(doc, bench, host)
   const transport = new Transport(doc, bench, host, automation)
-  const sounds = new Sounds(doc, host, heavy)
+  const sounds = new Sounds(doc, bench, host, heavy)
   const library = new Library(doc, bench, host, heavy, sounds, transport)
   const input = new LiveInput(doc, bench, host, sounds)
   const shelf = new Shelf(doc, bench, host, heavy, sounds)

@@ -1,11 +1,14 @@
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import type { Project } from '@oleaje/core/project/schema'
-import { isAiff } from '@oleaje/core/formats/aiff'
-import { compressedKind } from '@oleaje/core/formats/compressed'
-import { isWav } from '@oleaje/core/formats/wav'
+import { HEAD_BYTES, isReadable } from '@oleaje/core/formats/read-audio'
+import { StoredPieces } from '@oleaje/core/formats/stored-sound'
+import { proxy } from 'comlink'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
-import { loadSound, saveSound } from '../storage/database'
+import { namesInTab, saveSound } from '../storage/database'
+import { loadLong } from '../storage/long-sounds'
+import { FRESH_MS } from '../storage/sweep'
+import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from './heavy-worker'
 
@@ -18,6 +21,10 @@ const NAMED = 5
 const RETRY_MS = 4000
 /** Sounds that nothing plays are held so many at most, the last ones, since a step may bring them back. */
 const UNUSED = 8
+/** Bringing a sound in is shown when it takes longer. */
+const SHOWN_AFTER_MS = 400
+/** After so long, sounds that no step brings back any more are looked for and their room is given back. */
+const SWEEP_MS = 4000
 
 /** A sound that ships with Oleaje. */
 export interface ShippedSound {
@@ -36,9 +43,12 @@ export class Sounds {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
+    private readonly bench: ReturnType<typeof useBench>,
     private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
-  ) {}
+  ) {
+    host.bringPiece = (sound, n) => this.piece(sound, n)
+  }
 
   /** Done when all sounds of the project that can be had are there. Never fails. */
   get there(): Promise<void> {
@@ -77,14 +87,47 @@ export class Sounds {
     const unused = this.host.hashes.filter((hash) => !(hash in project.audio))
     if (unused.length > UNUSED) this.host.forget(unused.slice(0, unused.length - UNUSED))
     if (Object.keys(project.audio).some((hash) => !this.host.sound(hash))) void this.bring()
+    for (const hash of Object.keys(project.audio)) this.arrived.add(hash)
+    this.sweeping ??= setTimeout(() => void this.sweep(), SWEEP_MS)
+  }
+  private sweeping: ReturnType<typeof setTimeout> | undefined
+  /** What has been in a project since the last sweep. */
+  private readonly arrived = new Set<string>()
+
+  /** Gives back the room of sounds that no project, no step and nothing on the shelf uses. */
+  async sweep(): Promise<void> {
+    clearTimeout(this.sweeping)
+    this.sweeping = undefined
+    // what has just been removed may still be taken back, with its sounds
+    if (this.bench.removed) {
+      this.sweeping = setTimeout(() => void this.sweep(), SWEEP_MS)
+      return
+    }
+    // what a step would bring back is known by what is kept
+    await this.doc.save()
+    const arrived = [...this.arrived]
+    this.arrived.clear()
+    const left = await this.heavy.call
+      .sweep([...Object.keys(this.doc.project?.audio ?? {}), ...this.unkept.keys(), ...namesInTab()], arrived)
+      .catch(() => false)
+    if (left) this.sweeping ??= setTimeout(() => void this.sweep(), FRESH_MS)
+  }
+
+  /** A piece of a long sound for the engine. At its own rate it is only read; at another it is worked out beside the page. */
+  private async piece({ long, sampleRate }: Sound, n: number): Promise<Float32Array<ArrayBuffer>[]> {
+    if (!long) return []
+    if (long.sampleRate !== sampleRate) return this.heavy.call.piece(long, sampleRate, n)
+    const pieces = new StoredPieces(long, sampleRate)
+    return pieces.piece(n, new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer()))
   }
 
   /** A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where nobody has it. */
   private async find(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    const known = this.host.sound(hash) ?? this.unkept.get(hash) ?? (await loadSound(hash).catch(() => undefined))
+    const known = this.host.sound(hash) ?? this.unkept.get(hash) ?? (await loadLong(hash).catch(() => undefined))
     if (!known) return this.fetchShipped(hash, sampleRate)
     if (known.sampleRate === sampleRate) return known
     // a project of another rate uses the same sound: it knows it by the same name
+    if (known.long) return { ...known, sampleRate }
     return { ...(await this.heavy.call.takeSound([...known.channels], known.sampleRate, sampleRate)), hash }
   }
 
@@ -92,7 +135,13 @@ export class Sounds {
     if (!(await this.shipped()).some((s) => s.hash === hash)) return undefined
     const response = await fetch(`/api/demo/sounds/${hash}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
     if (!response.ok) return undefined
-    const sound = await this.heavy.call.readSound(await response.arrayBuffer(), sampleRate)
+    const sound = await this.heavy.call.readSound(
+      ++this.jobs,
+      await response.blob(),
+      sampleRate,
+      proxy(() => {}),
+    )
+    if (!sound) return undefined
     // brought to another rate it is another sound, which the project knows by the name of the first
     return sound.hash === hash ? this.keep(sound) : { ...sound, hash }
   }
@@ -144,19 +193,44 @@ export class Sounds {
     this.host.addSounds(sounds)
   }
 
-  /** Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in this browser. Throws what is wrong with it. */
-  async readFile(file: File): Promise<{ sound: Sound; ref: Project['audio'][string] }> {
-    if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
+  private jobs = 0
+
+  /**
+   * Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in this browser. Null where
+   * somebody stops it. Throws what is wrong with it. `isBack` says that the project plays it already and had missed it.
+   */
+  async readFile(file: File): Promise<{ sound: Sound; ref: Project['audio'][string]; isBack: boolean } | null> {
+    if (file.size > limits.soundFile.most) throw new Error(sentenceOf('soundFile', Math.round(file.size / 1e6)))
     if (file.size === 0) throw new Error('it is empty.')
     const rate = this.doc.project?.sampleRate ?? 48_000
-    const bytes = await file.arrayBuffer()
-    const head = new Uint8Array(bytes, 0, Math.min(80, bytes.byteLength))
-    const sound = await this.keep(
-      isWav(head) || isAiff(head) || compressedKind(head) ? await this.heavy.call.readSound(bytes, rate) : await this.decode(bytes, rate),
-    )
+    const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer())
+    const read = isReadable(head) ? await this.readInPieces(file, rate) : await this.decode(file, rate)
+    if (!read) return null
+    const sound = await this.keep(read)
+    const isBack = sound.hash in (this.doc.project?.audio ?? {}) && !this.host.sound(sound.hash)
     this.host.addSounds([sound])
-    const name = file.name.replace(/\.[^.]+$/, '').slice(0, 60)
-    return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
+    return { sound, isBack, ref: refOf(file.name.replace(/\.[^.]+$/, '').slice(0, 60), sound) }
+  }
+
+  /** Reads a file beside the page, piece by piece; where it takes long, the page says how far it is, and it can be stopped. */
+  private async readInPieces(file: File, rate: number): Promise<Sound | null> {
+    const { bench, heavy } = this
+    const job = ++this.jobs
+    let done = 0
+    const show = (): void => {
+      bench.bringing = { name: file.name, done, stop: () => void heavy.call.cancel(job) }
+    }
+    const tell = (now: number): void => {
+      done = now
+      if (bench.bringing) show()
+    }
+    const shown = setTimeout(show, SHOWN_AFTER_MS)
+    try {
+      return await heavy.call.readSound(job, file, rate, proxy(tell))
+    } finally {
+      clearTimeout(shown)
+      bench.bringing = null
+    }
   }
 
   /** Keeps samples that were made here as a sound of the project. */
@@ -164,11 +238,13 @@ export class Sounds {
     const rate = this.doc.project?.sampleRate ?? 48_000
     const sound = await this.keep(await this.heavy.call.takeSound([...channels], rate, rate))
     this.host.addSounds([sound])
-    return { sound, ref: { name, frames: sound.channels[0]?.length ?? 1, channels: sound.channels.length, sampleRate: rate } }
+    return { sound, ref: refOf(name, sound) }
   }
 
   /** What the browser itself can decode. */
-  private async decode(bytes: ArrayBuffer, rate: number): Promise<Sound> {
+  private async decode(file: File, rate: number): Promise<Sound> {
+    if (file.size > limits.decodedFile.most) throw new Error(sentenceOf('decodedFile', Math.round(file.size / 1e6)))
+    const bytes = await file.arrayBuffer()
     let decoded: AudioBuffer
     try {
       decoded = await new OfflineAudioContext(2, 1, rate).decodeAudioData(bytes)
@@ -202,3 +278,11 @@ export class Sounds {
     this.listening = null
   }
 }
+
+/** What a project says of a sound. */
+export const refOf = (name: string, { channels, long, sampleRate }: Sound): Project['audio'][string] => ({
+  name,
+  frames: (long ? new StoredPieces(long, sampleRate).frames : channels[0]?.length) ?? 1,
+  channels: long?.channelCount ?? channels.length,
+  sampleRate,
+})

@@ -17,7 +17,7 @@ const SHORTEST = 0.05
 
 /** Recordings of what goes into the chain of a track and what comes out of it, aligned to the song. */
 export class Takes {
-  private parts: { readonly dry: [Float32Array, Float32Array]; readonly wet: [Float32Array, Float32Array] }[] = []
+  private parts: { readonly from: number; readonly frames: number; readonly sides: readonly Float32Array[] }[] = []
   private beat = 0
   private latency = 0
   private heard = 0
@@ -43,12 +43,12 @@ export class Takes {
     await host.start(doc.project).catch(() => {})
     this.parts = []
     bench.recordingTrack = track.id
-    host.record(track.id, (part, frames, beat, latency, heard) => {
+    host.record(track.id, ({ part, frames, from, beat, latency, heard }) => {
       this.beat = beat
       this.latency = latency
       this.heard = heard
-      const side = (i: number): Float32Array => part.slice(i * PART, i * PART + frames)
-      this.parts.push({ dry: [side(0), side(1)], wet: [side(2), side(3)] })
+      // the part goes back to be written again
+      this.parts.push({ from, frames, sides: [0, 1, 2, 3].map((i) => part.slice(i * PART, i * PART + frames)) })
     })
     if (!bench.playing && !bench.starting) await this.transport.toggle()
   }
@@ -65,11 +65,19 @@ export class Takes {
     // what comes in was played to what was heard, which had left the engine so much later and the output so much earlier
     const way = track.source?.device ? bench.roundTrips[track.source.device] : undefined
     const round = way === undefined ? 0 : way + this.heard
-    const frames = parts.reduce((sum, p) => sum + p.dry[0].length, 0) - round - latency
-    if (frames < SHORTEST * doc.project.sampleRate) return
+    const last = parts.at(-1)
+    const recorded = last ? last.from + last.frames : 0
+    const frames = recorded - round - latency
+    const { sampleRate } = doc.project
+    if (frames < SHORTEST * sampleRate) return
+    const missing = recorded - parts.reduce((sum, p) => sum + p.frames, 0)
     try {
       const take = (what: 'dry' | 'wet', from: number) =>
-        [0, 1].map((side) => joined(parts.map((p) => p[what][side as 0 | 1])).slice(from, from + frames))
+        [0, 1].map((side) => {
+          const all = new Float32Array(recorded)
+          for (const part of parts) all.set(part.sides[side + (what === 'wet' ? 2 : 0)] ?? [], part.from)
+          return all.slice(from, from + frames)
+        })
       const name = `${track.name}, take ${(track.takes?.length ?? 0) + 1}`.slice(0, 100)
       const [dry, wet] = [
         await sounds.takeSamples(`${name}, dry`, take('dry', round)),
@@ -83,6 +91,8 @@ export class Takes {
         p.audio[made.wet] = wet.ref
         t.takes = [...(t.takes ?? []), made]
       })
+      if (missing > 0)
+        doc.trouble = `The page was too busy to take all of “${name}”: ${(missing / sampleRate).toFixed(2)} s of it are silent. The rest is in its place; record it again, or with less open.`
     } catch (error) {
       doc.trouble = sentence(error)
     }
@@ -127,14 +137,4 @@ export class Takes {
 /** A chain once more, under ids of its own. */
 function withNewIds(chain: Track['a']): Track['a'] {
   return JSON.parse(JSON.stringify(chain), (key, value: unknown) => (key === 'id' ? newId() : value)) as Track['a']
-}
-
-function joined(parts: readonly Float32Array[]): Float32Array {
-  const all = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0))
-  let at = 0
-  for (const part of parts) {
-    all.set(part, at)
-    at += part.length
-  }
-  return all
 }

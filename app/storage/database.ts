@@ -2,7 +2,7 @@ import type { Moment } from '@oleaje/core/project/history'
 import type { Preset } from '@oleaje/core/project/preset'
 import { PROJECT_VERSION } from '@oleaje/core/project/schema'
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { Sound } from '../audio/messages'
+import type { LongSound, Sound } from '../audio/messages'
 
 /** Form of the history's steps: those of another form are not kept. */
 const HISTORY_FORM = 2
@@ -10,7 +10,8 @@ const HISTORY_FORM = 2
 interface Stored extends DBSchema {
   projects: { key: string; value: { id: string; name: string; saved: number; project: unknown } }
   history: { key: string; value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'> }
-  audio: { key: string; value: Sound }
+  audio: { key: string; value: KeptSound; indexes: { bySaved: number; byPieces: string } }
+  pieces: { key: [string, number]; value: Blob }
   kept: { key: string; value: Kept }
 }
 
@@ -21,17 +22,30 @@ export interface Kept {
   readonly preset: Preset
 }
 
+/** A sound as it is kept; of a long one the name of its pieces, and when it came. */
+interface KeptSound extends Omit<Sound, 'long'> {
+  readonly long?: Omit<LongSound, 'data'> & { readonly pieces: string }
+  readonly saved?: number
+}
+
 let opened: Promise<IDBPDatabase<Stored>> | null = null
 
-const database = (): Promise<IDBPDatabase<Stored>> => {
-  opened ??= openDB<Stored>('oleaje', 3, {
-    upgrade(db, version) {
+/** What this browser keeps. */
+export const database = (): Promise<IDBPDatabase<Stored>> => {
+  opened ??= openDB<Stored>('oleaje', 4, {
+    upgrade(db, version, _, tx) {
       if (version < 1) {
         db.createObjectStore('projects', { keyPath: 'id' })
         db.createObjectStore('history', { keyPath: 'id' })
         db.createObjectStore('audio', { keyPath: 'hash' })
       }
       if (version < 2) db.createObjectStore('kept', { keyPath: 'id' })
+      if (version < 4) {
+        db.createObjectStore('pieces')
+        // so that a sweep need not read what is kept
+        tx.objectStore('audio').createIndex('bySaved', 'saved')
+        tx.objectStore('audio').createIndex('byPieces', 'long.pieces')
+      }
       // preferences once were here; see stores/preferences
       const names: DOMStringList = db.objectStoreNames
       if (names.contains('settings')) (db as unknown as IDBPDatabase).deleteObjectStore('settings')
@@ -121,34 +135,29 @@ export async function deleteProject(id: string): Promise<void> {
   await tx.done
 }
 
-/** Removes the sounds that no project, no history and nothing on the shelf uses. */
-export async function sweepSounds(inUse: Iterable<string> = []): Promise<void> {
-  const tx = (await database()).transaction(['projects', 'history', 'kept', 'audio'], 'readwrite')
-  const used = new Set(inUse)
-  for (let at = await tx.objectStore('projects').openCursor(); at; at = await at.continue()) noteSounds(at.value.project, used)
-  for (let at = await tx.objectStore('kept').openCursor(); at; at = await at.continue()) noteSounds(at.value.preset.audio, used)
-  // what a step back would bring again is in use as well
-  for (let at = await tx.objectStore('history').openCursor(); at; at = await at.continue()) noteSounds([at.value.undo, at.value.redo], used)
-  for (const hash of await tx.objectStore('audio').getAllKeys()) if (!used.has(hash)) void tx.objectStore('audio').delete(hash)
-  await tx.done
+/** Names of sounds that only this tab knows to be in use: those of projects that could not be written. */
+export function namesInTab(): string[] {
+  const used = new Set<string>()
+  for (const { project, undo, redo } of unwritten.values()) for (const part of [project.audio, undo, redo]) noteNames(part, used)
+  return [...used]
 }
 
 /** Adds every text and key within a document to a set: among them are the hashes of all sounds that it names. */
-function noteSounds(from: unknown, used: Set<string>): void {
+export function noteNames(from: unknown, used: Set<string>): void {
   if (typeof from === 'string') used.add(from)
   if (typeof from !== 'object' || from === null) return
   for (const [key, value] of Object.entries(from)) {
     used.add(key)
-    noteSounds(value, used)
+    noteNames(value, used)
   }
 }
 
 export const saveSound = async (sound: Sound): Promise<void> => {
   const db = await database()
-  if (!(await db.getKey('audio', sound.hash))) await db.put('audio', sound)
+  // a long one was kept as it came
+  if (!sound.long && !(await db.getKey('audio', sound.hash)))
+    await db.put('audio', { hash: sound.hash, sampleRate: sound.sampleRate, channels: sound.channels, saved: Date.now() })
 }
-
-export const loadSound = async (hash: string): Promise<Sound | undefined> => (await database()).get('audio', hash)
 
 export const listKept = async (): Promise<Kept[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
 export const saveKept = async (kept: Kept): Promise<void> => {

@@ -52,10 +52,14 @@ export const useBench = defineStore('bench', () => {
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
   const replacing = ref<string | null>(null)
-  /** What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another pad of the kit that is open. */
+  /**
+   * What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another pad of the kit that is open.
+   */
   const takeAs = ref<'loop' | 'played' | 'kit' | 'pad'>('loop')
   /** Tracks whose notes are shown in the Timeline, and that of which a take is recorded. */
   const openLines = ref<string[]>([])
+  /** Tracks whose curves and takes are folded away in the Timeline. */
+  const foldedTracks = ref<string[]>([])
   const recordingNotes = ref<string | null>(null)
   /** Track that is being recorded, take that is heard by itself, and the measured way from the output to each input, in samples. */
   const recordingTrack = ref<string | null>(null)
@@ -96,6 +100,8 @@ export const useBench = defineStore('bench', () => {
     if (offer) void (takesBack ? offer.undo() : offer.lapse())
   }
 
+  /** A sound that is being brought in: how much of it is done, 0…1, and how to stop it. */
+  const bringing = shallowRef<{ readonly name: string; readonly done: number; readonly stop: () => void } | null>(null)
   /** What is wrong where the project takes more than there is, and so is not heard whole. */
   const overBudget = ref('')
   /** Track that the Render dialog opens for; none is the mix. */
@@ -196,6 +202,7 @@ export const useBench = defineStore('bench', () => {
     acknowledged.value = {}
     openModulators.value = []
     openLines.value = []
+    foldedTracks.value = []
     recordingNotes.value = notesTo.value = null
     inHand.value = handOutput.value = recordingAutomation.value = controlFor.value = repointing.value = null
     selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -287,6 +294,7 @@ export const useBench = defineStore('bench', () => {
     heardTake,
     roundTrips,
     openLines,
+    foldedTracks,
     recordingNotes,
     countsIn,
     quantisesTakes,
@@ -298,6 +306,7 @@ export const useBench = defineStore('bench', () => {
     spoken,
     replacing,
     removed,
+    bringing,
     overBudget,
     offerUndo,
     settleRemoved,

@@ -112,7 +112,10 @@ export const useDocument = defineStore('document', () => {
     timer ??= setTimeout(() => void save(), failing ? RETRY_MS : SAVE_WITHIN_MS)
   }
 
-  /** Saves now, gestures under way included. Where the browser refuses, the project stays in memory, the header says so, and it is tried again. */
+  /**
+   * Saves now, gestures under way included. Where the browser refuses, the project stays in memory, the header says so, and it is tried
+   * again.
+   */
   async function save(): Promise<void> {
     clearTimeout(timer)
     timer = undefined

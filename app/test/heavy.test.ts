@@ -7,10 +7,13 @@ import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
+import type { Sound } from '../audio/messages'
 import type { Heavy } from '../workers/heavy'
 
 type Asked = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Awaited<ReturnType<Heavy[K]>>> }
 let heavy: Asked
+// a worker has one, Node has none
+vi.stubGlobal('navigator', {})
 vi.mock('comlink', () => ({
   expose: (made: Asked) => {
     heavy = made
@@ -22,8 +25,9 @@ await import('../workers/heavy')
 const RATE = 48_000
 const tone = (frames: number, rate = RATE) =>
   Float32Array.from({ length: frames }, (_, i) => 0.25 * Math.sin((2 * Math.PI * 440 * i) / rate))
-const fileOf = (channels: Float32Array[], sampleRate = RATE): ArrayBuffer =>
-  writeWav({ sampleRate, channels }, 32).slice().buffer as ArrayBuffer
+const fileOf = (channels: Float32Array[], sampleRate = RATE): Blob => new Blob([writeWav({ sampleRate, channels }, 32)])
+/** A file read as the page has it read. */
+const read = async (file: Blob): Promise<Sound> => (await heavy.readSound(1, file, RATE, () => {}))!
 
 function crossing(): { project: Project; sound: { hash: string; sampleRate: number; channels: Float32Array[] } } {
   const audio = { sampleRate: RATE, channels: [tone(RATE)] }
@@ -38,7 +42,7 @@ function crossing(): { project: Project; sound: { hash: string; sampleRate: numb
 
 describe('reading sounds', () => {
   it('keeps a file of the project’s rate as it is, and names it by its content', async () => {
-    const sound = await heavy.readSound(fileOf([tone(1000)]), RATE)
+    const sound = await read(fileOf([tone(1000)]))
     expect(sound.channels).toEqual([tone(1000)])
     expect(sound.hash).toBe(audioHash({ sampleRate: RATE, channels: [tone(1000)] }))
     expect((await heavy.takeSound([tone(1000)], RATE, RATE)).hash).toBe(sound.hash)
@@ -46,13 +50,23 @@ describe('reading sounds', () => {
   it('brings another rate to the project’s, as long and as high as before', async () => {
     const {
       channels: [left],
-    } = await heavy.readSound(fileOf([tone(44_100, 44_100)], 44_100), RATE)
+    } = await read(fileOf([tone(44_100, 44_100)], 44_100))
     expect(left).toHaveLength(RATE)
     const rises = [...left!.keys()].filter((i) => i > 0 && left![i - 1]! < 0 && left![i]! >= 0).length
     expect(Math.abs(rises - 440)).toBeLessThanOrEqual(1)
   })
+  it('holds a long recording where it cannot be put away, under the name that it would have there', async () => {
+    // there is no storage here, as in a browser that gives none
+    const take = Float32Array.from({ length: 4000 * 307 + 11 }, (_, i) => Math.sin((i * i) / 1e6) / 3)
+    const sound = await heavy.takeSound([take], 4000, 4000)
+    expect(sound.long).toBeUndefined()
+    expect(sound.channels[0]!.length).toBe(take.length)
+    expect(sound.hash).toBe(audioHash({ sampleRate: 4000, channels: [take] }))
+    // a file is still where it was, so it is refused
+    await expect(heavy.readSound(2, fileOf([take], 4000), 4000, () => {})).rejects.toThrow('does not let Oleaje keep it')
+  })
   it('says in a plain error what is wrong with a file', async () => {
-    const error: unknown = await heavy.readSound(new TextEncoder().encode('no sound at all').buffer, RATE).catch((e: unknown) => e)
+    const error: unknown = await read(new Blob(['no sound at all'])).catch((e: unknown) => e)
     expect(Object.getPrototypeOf(error)).toBe(Error.prototype)
     expect((error as Error).message).toMatch(/\.$/)
   })
@@ -83,13 +97,12 @@ describe('pictures of sounds', () => {
 describe('bundles', () => {
   it('come back as they went', async () => {
     const { project, sound } = crossing()
-    const bytes = await heavy.pack(project, [sound])
-    const back = await heavy.unpack(bytes.buffer)
+    const back = await heavy.unpack(await heavy.pack(project, [sound]))
     expect(back.project).toEqual(project)
     expect(back.sounds).toEqual([sound])
   })
   it('that are none are refused with a sentence', async () => {
-    await expect(heavy.unpack(new Uint8Array(30).buffer)).rejects.toThrow(/\.$/)
+    await expect(heavy.unpack(new Blob([new Uint8Array(30)]))).rejects.toThrow(/\.$/)
   })
 })
 

@@ -5,7 +5,8 @@ import { newProject } from '@oleaje/core/project/new'
 import type { FromWorklet, ToWorklet } from '../audio/messages'
 
 vi.mock('../worklet/processor?worker&url', () => ({ default: '/worklet.js' }))
-const { EngineHost, Telemetry } = await import('../audio/host')
+const { EngineHost } = await import('../audio/host')
+const { Telemetry } = await import('../audio/telemetry')
 
 function telemetry() {
   const buffer = new ArrayBuffer(telemetryBytes)
@@ -236,6 +237,21 @@ describe('the sound side of the app', () => {
     expect(made.sound('abc')).toBeUndefined()
     made.addSounds([sound])
     expect(made.sound('abc')).toBe(sound)
+  })
+
+  it('opens the output for a note, and sends it when the worklet is there, before the one that ends it', async () => {
+    const { made, states } = host()
+    made.load(project)
+    made.note('t', 61, 0.7)
+    made.note('t', 61, 0)
+    await vi.waitFor(() => {
+      expect(FakeNode.last.sent.filter((m) => m.type === 'note')).toMatchObject([
+        { pitch: 61, velocity: 0.7 },
+        { pitch: 61, velocity: 0 },
+      ])
+    })
+    expect(FakeContext.last.state).toBe('running')
+    expect(states.at(-1)).toBe('running')
   })
 
   it('plays on where it was with another buffer, its input open again', async () => {

@@ -3,9 +3,11 @@ import { newProject } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import type { Sound } from '../audio/messages'
 import { Sounds } from '../services/sounds'
-import { loadSound, saveSound } from '../storage/database'
+import { saveSound } from '../storage/database'
+import { loadLong } from '../storage/long-sounds'
 
-vi.mock('../storage/database', () => ({ loadSound: vi.fn(() => Promise.resolve(undefined)), saveSound: vi.fn(() => Promise.resolve()) }))
+vi.mock('../storage/database', () => ({ namesInTab: () => [], saveSound: vi.fn(() => Promise.resolve()) }))
+vi.mock('../storage/long-sounds', () => ({ loadLong: vi.fn(() => Promise.resolve(undefined)) }))
 vi.stubGlobal('fetch', () => Promise.resolve({ ok: true, json: () => Promise.resolve({ sounds: [] }) }))
 
 const sound = (hash: string, sampleRate = 48_000): Sound => ({ hash, sampleRate, channels: [new Float32Array(9)] })
@@ -30,6 +32,7 @@ function rig(project: Project) {
     },
   }
   const doc = { project, trouble: '', unkeptSounds: 0 }
+  const bench: { bringing: unknown; removed: unknown } = { bringing: null, removed: null }
   const heavy = {
     call: {
       takeSound: vi.fn((channels: Float32Array[], _: number, to: number) =>
@@ -37,7 +40,7 @@ function rig(project: Project) {
       ),
     },
   }
-  return { there, doc, heavy, sounds: new Sounds(doc as never, host as never, heavy as never) }
+  return { there, doc, bench, heavy, sounds: new Sounds(doc as never, bench as never, host as never, heavy as never) }
 }
 
 describe('the sounds of a project', () => {
@@ -47,25 +50,35 @@ describe('the sounds of a project', () => {
     there.set('a', sound('a'))
     sounds.settle(doc.project)
     expect([...there.keys()]).toEqual([...Array.from({ length: 8 }, (_, i) => `s${i + 22}`), 'a'])
-    vi.mocked(loadSound).mockImplementation((h) => Promise.resolve(sound(h)))
+    vi.mocked(loadLong).mockImplementation((h) => Promise.resolve(sound(h)))
     doc.project = using('a', 's3')
     sounds.settle(doc.project)
     await sounds.there
     expect(there.has('s3')).toBe(true)
   })
   it('of another rate are converted, and keep the name that the project knows them by', async () => {
-    vi.mocked(loadSound).mockImplementation((h) => Promise.resolve(sound(h, 44_100)))
+    vi.mocked(loadLong).mockImplementation((h) => Promise.resolve(sound(h, 44_100)))
     const { there, heavy, sounds } = rig(using('a'))
     await sounds.bring()
     expect([there.get('a')?.sampleRate, heavy.call.takeSound.mock.calls.length]).toEqual([48_000, 1])
   })
   it('that are missing are named, a few of many, and none is asked for that the server does not have', async () => {
-    vi.mocked(loadSound).mockResolvedValue(undefined)
+    vi.mocked(loadLong).mockResolvedValue(undefined)
     const { doc, sounds } = rig(using(...Array.from({ length: 40 }, (_, i) => `gone${i}`)))
     await sounds.bring()
     expect(doc.trouble).toBe(
       'Missing sounds: gone0, gone1, gone2, gone3, gone4 and 35 more. Drop the files here to bring them back; the rest plays.',
     )
+  })
+  it('that were missing are known when their file is dropped, which is then no new sound', async () => {
+    vi.mocked(loadLong).mockResolvedValue(undefined)
+    const { sounds, heavy, there } = rig(using('a'))
+    await sounds.bring()
+    Object.assign(heavy.call, { readSound: (_: number, __: Blob, rate: number) => Promise.resolve(sound('a', rate)) })
+    const wav = new File([new Uint8Array([0x52, 0x49, 0x46, 0x46, 0, 0, 0, 0])], 'a.wav')
+    expect((await sounds.readFile(wav))?.isBack).toBe(true)
+    expect(there.has('a')).toBe(true)
+    expect((await sounds.readFile(wav))?.isBack).toBe(false)
   })
   it('that could not be kept are said to be so, are tried again, and are there meanwhile', async () => {
     vi.useFakeTimers()
@@ -78,6 +91,21 @@ describe('the sounds of a project', () => {
     expect(there.has('a')).toBe(true)
     await vi.advanceTimersByTimeAsync(4100)
     expect(doc.unkeptSounds).toBe(0)
+    vi.useRealTimers()
+  })
+  it('are not swept while what was removed can still be taken back', async () => {
+    vi.useFakeTimers()
+    const { sounds, heavy, bench, doc } = rig(using('a'))
+    const sweep = vi.fn(() => Promise.resolve(false))
+    Object.assign(heavy.call, { sweep })
+    Object.assign(doc, { save: () => Promise.resolve() })
+    bench.removed = { text: 'gone' }
+    sounds.settle(doc.project)
+    await vi.advanceTimersByTimeAsync(20_000)
+    expect(sweep).not.toHaveBeenCalled()
+    bench.removed = null
+    await vi.advanceTimersByTimeAsync(4100)
+    expect(sweep).toHaveBeenCalledWith(['a'], ['a'])
     vi.useRealTimers()
   })
 })

@@ -2,6 +2,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { Engine } from '@oleaje/core/engine/engine'
 import { SLOTS, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { addNode, removeNode } from '@oleaje/core/project/chain-edits'
+import { PIECE_FRAMES } from '@oleaje/core/dsp/audio-pieces'
 import { apply, type Edit } from '@oleaje/core/project/edit'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -126,6 +127,86 @@ describe('the worklet', () => {
     w.send({ type: 'play', beat: 0 })
     w.send({ type: 'arm', armed: true })
     expect(peak(w.run(20))).toBeGreaterThan(0.01)
+  })
+
+  it('begins from a place of a long sound that nobody wanted when its pieces have come, from the first sample on, and in a quarter of a second at the latest', () => {
+    const frames = 40 * PIECE_FRAMES + 311
+    const long = { ...newProject('Night Ferry'), tempo: 120 }
+    long.tracks.unshift(newTrack('Crossing', newSource('loop', {}, 'long'), 'crossing'))
+    long.audio = { long: { name: 'crossing', frames, channels: 1, sampleRate: RATE } }
+    w.send({ type: 'audio', sounds: [{ hash: 'long', sampleRate: RATE, channels: [], pieces: { frames, channelCount: 1 } }] })
+    w.load(long)
+    const given = new Set<number>()
+    const give = (): void => {
+      for (const m of w.port.sent) {
+        if (m.type !== 'want' || given.has(m.n)) continue
+        given.add(m.n)
+        w.send({
+          type: 'piece',
+          hash: 'long',
+          n: m.n,
+          channels: [
+            Float32Array.from(
+              { length: Math.min(PIECE_FRAMES, frames - m.n * PIECE_FRAMES) },
+              (_, i) => (m.n * PIECE_FRAMES + i) / 8_000_000,
+            ),
+          ],
+        })
+      }
+    }
+    const began = () => w.port.sent.filter((m) => m.type === 'began').length
+    give()
+    // beat 107.37 is at 53.685 s, in the twentieth piece
+    w.send({ type: 'play', beat: 107.37 })
+    expect(peak(w.run(17))).toBe(0)
+    expect([began(), given.has(19)]).toEqual([0, false])
+    give()
+    expect([given.has(19), peak(w.run(1)), began()]).toEqual([true, 0, 1])
+    const heard = w.run(9)
+    const first = Math.round((107.37 * RATE) / 2)
+    const latency = heard.findIndex((v) => v !== 0)
+    expect(latency).toBeGreaterThanOrEqual(0)
+    expect(heard.subarray(latency)).toEqual(
+      Float32Array.from({ length: heard.length - latency }, (_, i) => Math.fround((first + i) / 8_000_000)),
+    )
+    // from another one nothing comes: what plays goes on meanwhile, and then it is silent there
+    w.send({ type: 'play', beat: 31.1 })
+    expect(peak(w.run(93))).toBeGreaterThan(0.3)
+    expect(began()).toBe(1)
+    w.run(1)
+    expect(began()).toBe(2)
+    w.run(40)
+    expect(peak(w.run(4))).toBe(0)
+    // stopped while it waits, it does not begin
+    w.send({ type: 'play', beat: 50.3 })
+    w.send({ type: 'stop', cut: true })
+    w.run(200)
+    expect(began()).toBe(2)
+  })
+
+  it('asks for pieces of a long sound as they are played, keeps them when the sound is told of again, and gives them back with it', () => {
+    const frames = 5 * PIECE_FRAMES + 311
+    const long = newProject('Night Ferry')
+    long.tracks.unshift(newTrack('Crossing', newSource('loop', {}, 'long'), 'crossing'))
+    long.audio = { long: { name: 'crossing', frames, channels: 1, sampleRate: RATE } }
+    const sound: ToWorklet = {
+      type: 'audio',
+      sounds: [{ hash: 'long', sampleRate: RATE, channels: [], pieces: { frames, channelCount: 1 } }],
+    }
+    const wanted = (): number[] => w.port.sent.flatMap((m) => (m.type === 'want' ? [m.n] : []))
+    w.send(sound)
+    w.load(long)
+    w.run(4)
+    const asked = wanted()
+    expect(asked.slice(0, 4)).toEqual([0, 1, 2, 3])
+    for (const n of new Set(asked)) w.send({ type: 'piece', hash: 'long', n, channels: [new Float32Array(PIECE_FRAMES).fill(0.37)] })
+    w.send({ type: 'play', beat: 0 })
+    expect(peak(w.run(8))).toBeGreaterThan(0.2)
+    w.send(sound)
+    expect(Math.min(...w.run(4).map(Math.abs))).toBeGreaterThan(0.2)
+    expect(wanted()).toEqual(asked)
+    w.send({ type: 'forget', hashes: ['long'] })
+    expect(w.port.sent.flatMap((m) => (m.type === 'piece-back' ? m.channels : []))).toHaveLength(new Set(asked).size)
   })
 
   it('says where live values stand: all of them first, then those that an edit brings', () => {

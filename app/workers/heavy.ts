@@ -1,7 +1,8 @@
+import { packBundle, readBundle } from '@oleaje/core/formats/bundle'
 import { audioHash } from '@oleaje/core/formats/hash'
-import { type Bundle, readBundle, writeBundle } from '@oleaje/core/formats/bundle'
 import { resample } from '@oleaje/core/formats/resample'
-import { readAnyAudio } from '@oleaje/core/formats/read-audio'
+import { audioPieces } from '@oleaje/core/formats/read-audio'
+import { StoredPieces, importSound, storedAudio } from '@oleaje/core/formats/stored-sound'
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { chainResponse } from '@oleaje/core/analysis/chain-response'
 import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
@@ -21,19 +22,69 @@ import { type Hits, hitsOf } from '@oleaje/core/dsp/hits'
 import { type FoundTempo, findTempo } from '@oleaje/core/analysis/tempo'
 import { printLoop } from '@oleaje/core/render/print'
 import { expose, transfer } from 'comlink'
-import type { Sound } from '../audio/messages'
+import type { AudioData } from '@oleaje/core/contract/audio'
+import type { ByteSource } from '@oleaje/core/formats/byte-asks'
+import type { DecodedAudio } from '@oleaje/core/formats/audio-file'
+import type { LongSound, Sound } from '../audio/messages'
+import { LongSoundWriter } from '../storage/long-sounds'
+import { sweepSounds } from '../storage/sweep'
 
 /** What is done to a render at its end. */
 export type Finish = { readonly gain?: number; readonly ceiling?: number } | undefined
 
+/** Bytes of a file that are made at a time. */
+const FILE_PART = 1 << 22
+
 const running = new Set<number>()
+/** Sounds that were brought in and have not been seen in a project yet. */
+const onTheirWay = new Set<string>()
 
 /** Everything that takes long, off the main thread. Errors carry their sentence as message. */
 const heavy = {
-  /** Reads a file of sound and brings it to the project's rate. */
-  async readSound(file: ArrayBuffer, sampleRate: number): Promise<Sound> {
-    const { channels, sampleRate: from } = await readAnyAudio(new Uint8Array(file))
-    return finish(channels, from, sampleRate)
+  /**
+   * Reads a file of sound piece by piece and brings it to the project's rate. A long one is put away meanwhile, and is kept when this
+   * ends. Gives null when cancelled.
+   */
+  async readSound(job: number, file: Blob, sampleRate: number, onProgress: (done: number) => void): Promise<Sound | null> {
+    running.add(job)
+    let told = 0
+    const plain = sourceOf(file)
+    const source: ByteSource = {
+      size: file.size,
+      read: (from, to) => {
+        if (!running.has(job)) throw new Cancelled()
+        if (to / file.size - told >= 0.005) onProgress((told = to / file.size))
+        return plain.read(from, to)
+      },
+    }
+    try {
+      return await bringIn(audioPieces(source), sampleRate)
+    } catch (error) {
+      if (error instanceof Cancelled) return null
+      throw error
+    } finally {
+      running.delete(job)
+    }
+  },
+
+  /** Samples of a piece of a long sound at a rate of the engine's that is not its own. */
+  async piece(long: LongSound, sampleRate: number, n: number): Promise<Float32Array<ArrayBuffer>[]> {
+    const pieces = new StoredPieces(long, sampleRate)
+    const channels = pieces.piece(n, new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer()))
+    return transfer(
+      channels,
+      channels.map((c) => c.buffer),
+    )
+  },
+
+  /**
+   * Gives back the room of sounds that nothing uses; gives whether some were left that came just now.
+   * @param inUse names that are in use beside what is kept
+   * @param arrived names that have come into a project, and are known by that
+   */
+  sweep(inUse: string[], arrived: string[]): Promise<boolean> {
+    for (const name of arrived) onTheirWay.delete(name)
+    return sweepSounds([...inUse, ...onTheirWay])
   },
 
   /** The tempo of a loop by its hits, and where these are. */
@@ -42,9 +93,19 @@ const heavy = {
     return { ...findTempo(channels[0]?.length ?? 0, sampleRate, hits), ...hits }
   },
 
-  /** Takes sound that the browser has decoded. */
-  takeSound(channels: Float32Array[], from: number, sampleRate: number): Sound {
-    return finish(channels, from, sampleRate)
+  /** Takes sound that was decoded or recorded here. What cannot be put away, as there is no room, is held: it is nowhere else. */
+  async takeSound(channels: Float32Array[], from: number, sampleRate: number): Promise<Sound> {
+    try {
+      return await bringIn(
+        (async function* () {
+          yield { sampleRate: from, channels }
+        })(),
+        sampleRate,
+      )
+    } catch {
+      const sound = { sampleRate, channels: channels.map((c) => resample(c, from, sampleRate)) }
+      return { hash: audioHash(sound), ...sound }
+    }
   },
 
   /** Largest sample of each of `buckets` equal stretches, for drawing a wave. */
@@ -77,22 +138,39 @@ const heavy = {
     return chainResponse(nodes, sampleRate)
   },
 
-  async pack(project: Project, sounds: Sound[]): Promise<Uint8Array<ArrayBuffer>> {
-    const bytes = await writeBundle({ project, audio: new Map(sounds.map((s) => [s.hash, s])) })
-    return transfer(bytes, [bytes.buffer])
+  /** A project with its sounds as one file. Long sounds are read from where they are kept, at the rate they have there. */
+  async pack(project: Project, sounds: Sound[]): Promise<Blob> {
+    const file = new Parts()
+    await packBundle(
+      { project, audio: new Map(sounds.map((s) => [s.hash, s.long ? readAsNeeded(s.long, s.long.sampleRate) : s])) },
+      (part) => file.add(part),
+    )
+    return file.blob('application/zip')
   },
 
-  async unpack(file: ArrayBuffer): Promise<{ project: Project; sounds: Sound[] }> {
-    const bundle: Bundle = await readBundle(new Uint8Array(file))
+  /** A project with its sounds from one file. Its long sounds are put away on the way, and are kept. */
+  async unpack(file: Blob): Promise<{ project: Project; sounds: Sound[] }> {
+    const long = new Map<string, Sound>()
+    const { project, audio } = await readBundle(sourceOf(file), undefined, () => {
+      const parts = new Parts()
+      return {
+        write: (part) => parts.add(part),
+        end: async () => {
+          const sound = await bringIn(audioPieces(sourceOf(parts.blob('audio/wav'))), null)
+          long.set(sound.hash, sound)
+          return { hash: sound.hash, sound: sound.long ? readAsNeeded(sound.long, sound.sampleRate) : sound }
+        },
+      }
+    })
     return {
-      project: bundle.project,
-      sounds: [...bundle.audio].map(([hash, a]) => ({ hash, sampleRate: a.sampleRate, channels: [...a.channels] })),
+      project,
+      sounds: [...audio].map(([hash, { sampleRate, channels }]) => ({ ...long.get(hash), hash, sampleRate, channels: [...channels] })),
     }
   },
 
   /** A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by itself. */
   preview(project: Project, sounds: Sound[], track: string, preset: Preset, seconds: number): Sound {
-    const audio = new Map(sounds.map((s) => [s.hash, s]))
+    const audio = audioOf(sounds)
     const bare = {
       ...project,
       tracks: project.tracks.map((t) =>
@@ -127,7 +205,7 @@ const heavy = {
     onProgress: (done: number) => void,
   ): Promise<{ blob: Blob; figures: RenderFigures } | null> {
     running.add(job)
-    const audio = new Map(sounds.map((s) => [s.hash, s]))
+    const audio = audioOf(sounds)
     const plan = planRender(finish?.ceiling === undefined ? project : limited(project, finish.ceiling), options)
     checkBudget(plan.project, plan.frames / plan.sampleRate)
     const parts: BlobPart[] = []
@@ -158,7 +236,7 @@ const heavy = {
     onProgress: (done: number) => void,
   ): Promise<readonly [Float32Array, Float32Array] | null> {
     running.add(job)
-    const audio = new Map(sounds.map((s) => [s.hash, s]))
+    const audio = audioOf(sounds)
     const work = printLoop(project, track, tail, (hash) => audio.get(hash) ?? null)
     let told = 0
     for (;;) {
@@ -204,7 +282,7 @@ function limited(project: Project, ceiling: number): Project {
 /** Some seconds of one track, with their loudness in LUFS. */
 function renderPart(
   project: Project,
-  audio: ReadonlyMap<string, Sound>,
+  audio: ReadonlyMap<string, AudioData>,
   track: string,
   from: number,
   seconds: number,
@@ -223,9 +301,62 @@ function renderPart(
   return { channels, loudness: meter.integrated }
 }
 
-function finish(channels: Float32Array[], from: number, to: number): Sound {
-  const sound = { sampleRate: to, channels: channels.map((c) => resample(c, from, to)) }
-  return { hash: audioHash(sound), ...sound }
+const sourceOf = (file: Blob): ByteSource => ({
+  size: file.size,
+  read: async (from, to) => new Uint8Array(await file.slice(from, to).arrayBuffer()),
+})
+
+/** A file that is made piece by piece. What is full goes to the browser, which puts it on disk where it is much. */
+class Parts {
+  private readonly done: Blob[] = []
+  private part = new Uint8Array(FILE_PART)
+  private filled = 0
+
+  add(bytes: Uint8Array): void {
+    for (let at = 0; at < bytes.length;) {
+      const n = Math.min(bytes.length - at, FILE_PART - this.filled)
+      this.part.set(bytes.subarray(at, at + n), this.filled)
+      at += n
+      this.filled += n
+      if (this.filled === FILE_PART) this.put()
+    }
+  }
+
+  blob(type: string): Blob {
+    this.put()
+    return new Blob(this.done, { type })
+  }
+
+  private put(): void {
+    this.done.push(new Blob([this.part.subarray(0, this.filled)]))
+    this.filled = 0
+  }
+}
+
+/** Somebody does not want it any more. */
+class Cancelled extends Error {}
+
+/** Brings a sound to a rate; a long one is put away in pieces. */
+async function bringIn(pieces: AsyncIterable<DecodedAudio>, sampleRate: number | null): Promise<Sound> {
+  const writer = new LongSoundWriter()
+  try {
+    const found = await importSound(pieces, sampleRate, (bytes) => writer.write(bytes))
+    onTheirWay.add(found.hash)
+    return 'stored' in found ? await writer.end(found.hash, found.stored) : found
+  } catch (error) {
+    await writer.drop()
+    throw error
+  }
+}
+
+/** Sounds for a render: held ones as they are, long ones read from where they are kept as the render comes to them. */
+function audioOf(sounds: readonly Sound[]): Map<string, AudioData> {
+  return new Map(sounds.map((s) => [s.hash, s.long ? readAsNeeded(s.long, s.sampleRate) : s]))
+}
+
+function readAsNeeded(long: LongSound, sampleRate: number): AudioData {
+  const reader = new FileReaderSync()
+  return storedAudio(long, sampleRate, (from, to) => new Uint8Array(reader.readAsArrayBuffer(long.data.slice(from, to))))
 }
 
 // Errors are thrown as plain ones: a class of its own would lose its message on the way through the port.

@@ -1,5 +1,7 @@
 import { FRACTION } from '@oleaje/core/dsp/fraction'
 import { prepareKernels } from '@oleaje/core/dsp/simd/kernel-memory'
+import type { AudioData } from '@oleaje/core/contract/audio'
+import { ArrivingPieces } from '@oleaje/core/engine/arriving-pieces'
 import { Engine } from '@oleaje/core/engine/engine'
 import type { Monitor } from '@oleaje/core/engine/monitor'
 import { effects } from '@oleaje/core/effects/index'
@@ -7,7 +9,7 @@ import { telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { type Patch, patched } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
-import type { FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
+import type { EngineSound, FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
 import { Recorder } from './recorder'
 
 const BLOCK_SECONDS = 128 / sampleRate
@@ -28,6 +30,8 @@ const HEARD = 0.1
 /** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
 const WARM_BLOCKS = 1200
 const WARM_AT_ONCE = 12
+/** Blocks, a quarter of a second, for which Play waits for pieces of long sounds. */
+const PATIENCE = 94
 /** Edits carried out at once when a project comes in, so that the first real one while sound plays meets code that is there. */
 const WARM_EDITS = 16
 
@@ -38,7 +42,8 @@ for (const { prepare } of effects) prepare?.()
 /** The engine as an AudioWorklet: messages in, sound and live values out. */
 class OleajeProcessor extends AudioWorkletProcessor {
   private readonly engine: Engine
-  private readonly audio = new Map<string, { sampleRate: number; channels: Float32Array[] }>()
+  private readonly audio = new Map<string, AudioData>()
+  private readonly pieces = new ArrivingPieces((hash, n) => this.send({ type: 'want', hash, n }))
   private project: Project | null = null
   private told = 0
   private reports = 0
@@ -55,8 +60,11 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private readonly messageEvery: number
   /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
   private rehearsal: { readonly engine: Engine; readonly projects: readonly Project[]; edits: number; left: number } | null = null
-  /** Where to play from as soon as the rehearsal is over. */
+  /**
+   * Where to play from as soon as the rehearsal is over and what is needed there has come, and blocks for which that is still waited for.
+   */
   private waiting: number | null = null
+  private patience = 0
   private readonly silent = new Float32Array(128)
   private readonly unheard = new Float32Array(128)
 
@@ -108,17 +116,26 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.update(this.project)
         break
       case 'audio':
-        for (const sound of message.sounds) this.audio.set(sound.hash, sound)
+        for (const sound of message.sounds) this.know(sound)
         engine.audioChanged()
         this.rehearse()
         break
       case 'forget':
-        for (const hash of message.hashes) this.audio.delete(hash)
+        for (const hash of message.hashes) {
+          this.audio.delete(hash)
+          this.giveBack(this.pieces.close(hash))
+        }
         break
+      case 'piece': {
+        this.giveBack(this.pieces.take(message.hash, message.n, message.channels) ?? [])
+        break
+      }
       case 'play':
         // code that is being compiled would stutter: what has begun to rehearse ends first, at most some two seconds after the start
-        if (this.rehearsal) this.waiting = message.beat
-        else this.begin(message.beat)
+        this.waiting = message.beat
+        this.patience = this.pieces.some ? PATIENCE : 0
+        engine.transport.aimAt(message.beat)
+        if (!this.rehearsal && this.patience === 0) this.begin(message.beat)
         break
       case 'stop':
         this.waiting = null
@@ -160,12 +177,13 @@ class OleajeProcessor extends AudioWorkletProcessor {
           beat: NaN,
           latency: 0,
           heard: 0,
-          recorder: new Recorder(message.parts, (part, frames) => {
+          recorder: new Recorder(message.parts, (part, frames, from) => {
             this.port.postMessage(
               {
                 type: 'recorded',
                 part,
                 frames,
+                from,
                 beat: this.recording?.beat ?? 0,
                 latency: this.recording?.latency ?? 0,
                 heard: this.recording?.heard ?? 0,
@@ -197,6 +215,27 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.measureCosts(message.on ? fine : null)
         break
     }
+  }
+
+  /** Takes a sound. One that is there stays as it is, with the pieces that have come: it has the same content under the same name. */
+  private know({ hash, sampleRate: rate, channels, pieces }: EngineSound): void {
+    if (this.audio.get(hash)?.sampleRate === rate) return
+    this.giveBack(this.pieces.close(hash))
+    this.audio.set(
+      hash,
+      pieces
+        ? { sampleRate: rate, channels, pieces: this.pieces.open(hash, pieces.frames, pieces.channelCount) }
+        : { sampleRate: rate, channels },
+    )
+  }
+
+  /** Gives pieces to the page, which forgets them where nobody waits. */
+  private giveBack(channels: readonly Float32Array[]): void {
+    if (channels.length)
+      this.port.postMessage(
+        { type: 'piece-back', channels } satisfies FromWorklet,
+        channels.map((c) => c.buffer as ArrayBuffer),
+      )
   }
 
   private armed = false
@@ -234,14 +273,20 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   private begin(beat: number): void {
     if (!this.engine.transport.playing) prepareKernels()
+    this.waiting = null
     this.engine.play(beat)
     this.send({ type: 'began' })
   }
 
   private endRehearsal(): void {
     this.rehearsal = null
-    if (this.waiting !== null) this.begin(this.waiting)
-    this.waiting = null
+    if (this.waiting !== null && this.patience === 0) this.begin(this.waiting)
+  }
+
+  /** Plays what waits for pieces of long sounds, once they have come or have taken too long. */
+  private beginInTime(beat: number): void {
+    this.patience--
+    if (this.patience === 0 || this.pieces.areHere) this.begin(beat)
   }
 
   private rehearse(): void {
@@ -294,6 +339,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
     engine.input.left.set(input?.[0] ?? this.silent)
     engine.input.right.set(input?.[1] ?? input?.[0] ?? this.silent)
     engine.process(left, right)
+    this.pieces.pass()
+    // what is needed has been asked for with this block
+    if (this.waiting !== null && !this.rehearsal) this.beginInTime(this.waiting)
     if (engine.reports !== this.reports) {
       this.reports = engine.reports
       this.tellSlots()

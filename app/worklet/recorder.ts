@@ -12,11 +12,19 @@ export const newPart = (): Part => new Float32Array(CHANNELS * PART)
 export class Recorder {
   private filled = 0
   private part: Part | null
+  /** Frames of the recording so far, and those of them where the part at work begins. */
+  private frames = 0
+  private from = 0
+  /** Frame up to which parts have been handed over. */
+  private given = 0
 
-  /** @param spare parts to begin with @param hand takes a full one, or the last, with the frames in it */
+  /**
+   * @param spare parts to begin with
+   * @param hand takes a full one, or the last, with the frames in it and the frame of the recording that it begins at
+   */
   constructor(
     private readonly spare: Part[],
-    private readonly hand: (part: Part, frames: number) => void,
+    private readonly hand: (part: Part, frames: number, from: number) => void,
   ) {
     this.part = spare.pop() ?? null
   }
@@ -27,8 +35,12 @@ export class Recorder {
   }
 
   write(dry: StereoBlock, wet: StereoBlock): void {
-    // the page has not kept up: it is told by what is missing at the end, never by a stall
-    if (!this.part) this.part = this.spare.pop() ?? null
+    // where the page has not kept up, some is missing; what comes after keeps its place
+    if (!this.part) {
+      this.part = this.spare.pop() ?? null
+      this.from = this.frames
+    }
+    this.frames += BLOCK
     const { part, filled } = this
     if (!part) return
     part.set(dry.left, filled)
@@ -41,12 +53,17 @@ export class Recorder {
 
   /** Hands over what is left. */
   end(): void {
-    if (this.part) this.give()
+    // an empty one says how much is missing before it
+    if (!this.part) this.from = this.frames
+    this.part ??= this.spare.pop() ?? null
+    if (this.part && (this.filled > 0 || this.from > this.given)) this.give()
   }
 
   private give(): void {
-    if (this.part) this.hand(this.part, this.filled)
+    if (this.part) this.hand(this.part, this.filled, this.from)
+    this.given = this.from + this.filled
     this.part = this.spare.pop() ?? null
     this.filled = 0
+    this.from = this.frames
   }
 }

@@ -190,5 +190,7 @@ async function toFile(): Promise<void> {
 </template>
 
 <style scoped>
-.view-now { border-bottom: 3px solid var(--magenta); }
+.view-now {
+  border-bottom: 3px solid var(--magenta);
+}
 </style>

@@ -53,7 +53,9 @@ const headName = computed(() => {
   if (track?.kind === 'mix') return 'all tracks in'
   // what arrives at a bus has its own names
   if (track?.kind === 'bus' && ways.value.arrives.length) return ''
-  return `${track?.name ?? ''} in`
+  const name = track?.name ?? ''
+  // an input is often called so already
+  return /\bin$/i.test(name) ? name : `${name} in`
 })
 const guarded = ref<string[]>([])
 const dragged = ref<{ id: string; copy: boolean } | null>(null)
@@ -162,7 +164,9 @@ const canvas = useCanvas((pen, now) => {
       guarded.value = tripped
       const name = c.nodes.find((n) => n.node.id === tripped[0])?.name
       if (name)
-        doc.trouble = `${name} ran away and was cut; the rest plays on. Click its mark on the chart to let it sound again; by itself it does when its input has been quiet for a second.`
+        doc.trouble =
+          `${name} ran away and was cut; the rest plays on. Click its mark on the chart to let it sound again; ` +
+          'by itself it does when its input has been quiet for a second.'
     }
   }
 })
@@ -480,9 +484,39 @@ watch(
 </template>
 
 <style scoped>
-.plus { position: absolute; display: flex; width: 16px; height: 16px; align-items: center; justify-content: center; border: 1px solid var(--second); border-radius: 50%; background: var(--sheet); font-size: 13px; line-height: 1; opacity: 0.8; translate: -50% -50%; }
-.plus:hover, .plus:focus { opacity: 1; }
-.flag { position: absolute; top: -18px; left: 0; padding-left: 4px; border-left: 1px dashed var(--second); background: var(--land); font-size: 12px; white-space: nowrap; color: var(--second); }
+.plus {
+  position: absolute;
+  display: flex;
+  width: 16px;
+  height: 16px;
+  align-items: center;
+  justify-content: center;
+  border: 1px solid var(--second);
+  border-radius: 50%;
+  background: var(--sheet);
+  font-size: 13px;
+  line-height: 1;
+  opacity: 0.8;
+  translate: -50% -50%;
+}
+.plus:hover,
+.plus:focus {
+  opacity: 1;
+}
+.flag {
+  position: absolute;
+  top: -18px;
+  left: 0;
+  padding-left: 4px;
+  border-left: 1px dashed var(--second);
+  background: var(--land);
+  font-size: 12px;
+  white-space: nowrap;
+  color: var(--second);
+}
 /* only its upper edge is taken hold of, so that what is inside can be pressed */
-.frame { background: transparent; clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px); }
+.frame {
+  background: transparent;
+  clip-path: polygon(0 0, 100% 0, 100% 18px, 0 18px);
+}
 </style>

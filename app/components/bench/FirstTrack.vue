@@ -51,8 +51,12 @@ async function take(s: ShippedSound): Promise<void> {
 async function fromFile(): Promise<void> {
   const extensions = ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg', '.m4a']
   const files = await fileOpen({ mimeTypes: ['audio/*'], extensions, description: 'Sound', multiple: true }).catch(() => [])
-  await library.takeFiles(files)
-  if (files.length && bench.takeAs !== 'pad') emit('taken')
+  // what takes long is waited for by the page, not by this dialog; pads come one after the other
+  const goesOn = bench.takeAs !== 'loop' && bench.takeAs !== 'played'
+  const taken = library.takeFiles(files)
+  if (files.length && !goesOn) emit('taken')
+  await taken
+  if (files.length && goesOn && bench.takeAs !== 'pad') emit('taken')
 }
 
 function add(what: () => void): void {

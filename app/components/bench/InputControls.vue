@@ -25,7 +25,9 @@ useFrame((now) => {
   told = now
   const peak = isOpen.value ? host.telemetry.get(`read:source:${props.track.id}:peak`) : 0
   if (lamp.value) lamp.value.hidden = !isOpen.value || host.telemetry.get(`read:source:${props.track.id}:clip`) < 0.5
-  if (peakText.value) peakText.value.textContent = peak > 0.00003 ? `${(20 * Math.log10(peak)).toFixed(1).replace('-', '−')} dB` : '−∞ dB'
+  if (!peakText.value) return
+  const level = peak > 0.00003 ? (20 * Math.log10(peak)).toFixed(1).replace('-', '−') : '−∞'
+  peakText.value.textContent = `${level} dB`
 })
 </script>
 

@@ -7,7 +7,7 @@ import { useSession } from '../../composables/useSession'
 
 /** Keys to be played with the pointer, harder further down; dragged across, each sounds in turn. */
 const props = defineProps<{ track: Track }>()
-const { doc, host } = useSession()
+const { host } = useSession()
 const LOW = 36
 const COUNT = 49
 const keys = Array.from({ length: COUNT }, (_, i) => LOW + i)
@@ -17,7 +17,6 @@ const sounding = ref<number | null>(null)
 function begin(note: number, velocity: number): void {
   end()
   sounding.value = note
-  if (doc.project) void host.start(doc.project).then(() => host.context?.resume())
   host.note(props.track.id, note, velocity)
 }
 function end(): void {

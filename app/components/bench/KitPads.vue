@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { heldSounds } from '../../composables/held-sounds'
 import { MOST_PADS, readPads } from '@oleaje/core/sources/kit'
 import { ownBranch, padSplitOf, removePad, setPad } from '@oleaje/core/project/kit-edits'
 import type { Track } from '@oleaje/core/project/schema'
@@ -20,7 +21,7 @@ const noteOf = (i: number): number => Math.round(items.value[i]?.note ?? 36)
 const noteName = (note: number): string => `${noteNames[note % 12]}${Math.floor(note / 12) - 1}`
 const sounds = computed(() => [
   { value: '', text: 'no sound' },
-  ...Object.entries(doc.project?.audio ?? {}).map(([value, ref]) => ({ value, text: ref.name })),
+  ...heldSounds(doc.project).map(([value, ref]) => ({ value, text: ref.name })),
 ])
 const split = computed(() => padSplitOf(props.track))
 const hasOwn = computed(() => split.value?.branches.some((b) => b.pads?.includes(chosen.value)) ?? false)
@@ -34,7 +35,6 @@ function strike(e: PointerEvent, i: number): void {
   play(i, 0.25 + 0.75 * Math.min(1, Math.max(0, (e.clientY - box.top) / box.height)))
 }
 function play(i: number, velocity: number): void {
-  if (doc.project) void host.start(doc.project).then(() => host.context?.resume())
   host.note(props.track.id, noteOf(i), velocity)
   host.note(props.track.id, noteOf(i), 0)
 }

@@ -15,7 +15,10 @@ import { computed, nextTick, ref } from 'vue'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
-/** A lane as a table: a row for each item, a column for each parameter. A stroke across cells draws their values; heads dice, lock and link a column. */
+/**
+ * A lane as a table: a row for each item, a column for each parameter. A stroke across cells draws their values; heads dice, lock and link
+ * a column.
+ */
 const props = defineProps<{ owner: string; lane: string }>()
 const { doc, bench } = useSession()
 const hand = useGesture()
@@ -311,5 +314,7 @@ const actsOf = (k: string) => {
 
 <style scoped>
 /* one box a cell, without clips: hundreds of them are laid into layers for every picture that moves */
-.cell { background: linear-gradient(var(--water), var(--water)) no-repeat var(--shoal); }
+.cell {
+  background: linear-gradient(var(--water), var(--water)) no-repeat var(--shoal);
+}
 </style>

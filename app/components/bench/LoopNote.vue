@@ -12,8 +12,9 @@ const ms = (seconds: number): string => (seconds >= 1 ? `${seconds.toFixed(2)} s
 useFrame(() => {
   const round = host.telemetry.get(`read:loop:${props.id}:round`)
   const least = host.telemetry.get(`read:loop:${props.id}:least`)
-  if (text.value && round > 0)
-    text.value.textContent = `A round takes ${ms(round)}; the least is ${ms(least)}, which what is inside and the way back take.${round <= least * 1.0005 ? ' It stands there.' : ''}`
+  if (!text.value || round <= 0) return
+  const stands = round <= least * 1.0005 ? ' It stands there.' : ''
+  text.value.textContent = `A round takes ${ms(round)}; the least is ${ms(least)}, which what is inside and the way back take.${stands}`
 })
 </script>
 

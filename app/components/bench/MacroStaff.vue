@@ -136,5 +136,7 @@ function keydown(e: KeyboardEvent): void {
 </template>
 
 <style scoped>
-.ticks { background: repeating-linear-gradient(0deg, var(--line) 0 1px, transparent 1px 10%); }
+.ticks {
+  background: repeating-linear-gradient(0deg, var(--line) 0 1px, transparent 1px 10%);
+}
 </style>

@@ -64,5 +64,7 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
 </template>
 
 <style scoped>
-.node-panel { grid-template-columns: minmax(260px, 46%) 1fr; }
+.node-panel {
+  grid-template-columns: minmax(260px, 46%) 1fr;
+}
 </style>

@@ -257,5 +257,11 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
 </template>
 
 <style scoped>
-.enlarged { position: absolute; inset: 0; z-index: 35; background: var(--sheet); border: 1px solid var(--ink); }
+.enlarged {
+  position: absolute;
+  inset: 0;
+  z-index: 35;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+}
 </style>

@@ -38,9 +38,16 @@ const learning = computed(() => bench.learning)
 const isShown = computed(
   () =>
     heard.value.length > 0 ||
-    [bench.overBudget, bench.removed, bench.alone, bench.learning, bench.recordingAutomation, bench.controlFor, bench.repointing].some(
-      Boolean,
-    ),
+    [
+      bench.bringing,
+      bench.overBudget,
+      bench.removed,
+      bench.alone,
+      bench.learning,
+      bench.recordingAutomation,
+      bench.controlFor,
+      bench.repointing,
+    ].some(Boolean),
 )
 
 function learn(end: 'from' | 'to'): void {
@@ -57,6 +64,20 @@ function learn(end: 'from' | 'to'): void {
     role="status"
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
+    <span v-if="bench.bringing" class="flex items-center gap-2">
+      Bringing in “{{ bench.bringing.name }}”
+      <progress
+        class="w-32"
+        :value="bench.bringing.done"
+        :aria-label="`Bringing in ${bench.bringing.name}`"
+      />
+      {{ Math.round(bench.bringing.done * 100) }} %
+      <button
+        class="small-button"
+        title="Nothing of it is kept"
+        @click="bench.bringing.stop()"
+      >Stop</button>
+    </span>
     <span v-if="bench.overBudget" class="flex items-center gap-2"><span class="h-2.5 w-2.5 bg-magenta" /> {{ bench.overBudget }}</span>
     <span
       v-if="heard.length"

@@ -54,5 +54,10 @@ function forget(slot: number): void {
 </template>
 
 <style scoped>
-.slot { width: 20px; height: 20px; border-width: 1px; border-radius: 3px; }
+.slot {
+  width: 20px;
+  height: 20px;
+  border-width: 1px;
+  border-radius: 3px;
+}
 </style>

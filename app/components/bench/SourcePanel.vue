@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { rename, removeTrack } from '@oleaje/core/project/chain-edits'
 import type { Track } from '@oleaje/core/project/schema'
+import { isLong } from '@oleaje/core/formats/audio-file'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { amount } from '@oleaje/core/units/parameter'
@@ -121,8 +122,10 @@ function normalise(): void {
   const x = s?.audio ? host.sound(s.audio) : undefined
   if (!s || !x) return
   let peak = 0
-  for (const c of x.channels)
+  // of a long one, what is loudest in each stretch is known
+  for (const c of x.long ? [x.long.peaks] : x.channels) {
     for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++) peak = Math.max(peak, Math.abs(c[i] ?? 0))
+  }
   if (peak > 0) doc.edit('Normalise', setParam(s.id, 'level', Math.min(24, -20 * Math.log10(peak))))
 }
 
@@ -216,6 +219,11 @@ function replace(): void {
           </button>
         </template>
       </div>
+      <LongSoundNote
+        v-if="audioRef && definition?.inPieces && isLong(audioRef.frames, audioRef.sampleRate)"
+        :track="track"
+        :sound="audioRef"
+      />
       <component
         :is="face.below"
         v-if="face.below"
@@ -276,5 +284,11 @@ function replace(): void {
 </template>
 
 <style scoped>
-.enlarged { position: absolute; inset: 0; z-index: 35; background: var(--sheet); border: 1px solid var(--ink); }
+.enlarged {
+  position: absolute;
+  inset: 0;
+  z-index: 35;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+}
 </style>

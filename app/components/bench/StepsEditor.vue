@@ -88,10 +88,10 @@ function remove(): void {
   chosen.value = Math.min(chosen.value, items.value.length - 1)
 }
 
-const spoken = computed(
-  () =>
-    `Steps of ${props.modulator.name}: step ${chosen.value + 1} of ${items.value.length}, ${Math.round((items.value[chosen.value]?.level ?? 0.5) * 100)} %`,
-)
+const spoken = computed(() => {
+  const level = Math.round((items.value[chosen.value]?.level ?? 0.5) * 100)
+  return `Steps of ${props.modulator.name}: step ${chosen.value + 1} of ${items.value.length}, ${level} %`
+})
 </script>
 
 <template>

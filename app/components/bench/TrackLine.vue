@@ -158,9 +158,37 @@ function replace(): void {
 </template>
 
 <style scoped>
-.meter { position: relative; width: 32px; height: 6px; flex: none; background: var(--shoal); overflow: hidden; }
-.meter i { position: absolute; inset: 0; background: var(--deep); transform: scaleX(0); transform-origin: left; }
-.meter b { position: absolute; inset-block: 0; left: 0; width: 100%; border-left: 2px solid var(--ink); transform: translateX(-4px); }
-.narrow { min-width: 20px; padding: 0; }
-.clip { width: 10px; height: 10px; flex: none; background: var(--magenta); }
+.meter {
+  position: relative;
+  width: 32px;
+  height: 6px;
+  flex: none;
+  background: var(--shoal);
+  overflow: hidden;
+}
+.meter i {
+  position: absolute;
+  inset: 0;
+  background: var(--deep);
+  transform: scaleX(0);
+  transform-origin: left;
+}
+.meter b {
+  position: absolute;
+  inset-block: 0;
+  left: 0;
+  width: 100%;
+  border-left: 2px solid var(--ink);
+  transform: translateX(-4px);
+}
+.narrow {
+  min-width: 20px;
+  padding: 0;
+}
+.clip {
+  width: 10px;
+  height: 10px;
+  flex: none;
+  background: var(--magenta);
+}
 </style>

@@ -18,8 +18,8 @@ useFrame((now) => {
   const t = host.telemetry
   const bar = doc.project?.beatsPerBar ?? 4
   const beat = t.fixed('beat')
-  if (place.value)
-    place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${String(Math.floor((beat % 1) * 16) + 1).padStart(2, '0')}`
+  const sixteenths = String(Math.floor((beat % 1) * 16) + 1).padStart(2, '0')
+  if (place.value) place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${sixteenths}`
   if (!cost.value || now - shown < 500) return
   shown = now
   const limiter = t.fixed('limiter')

@@ -25,7 +25,9 @@ const keys = Array.from({ length: 25 }, (_, i) => 48 + i)
 const black = (note: number): boolean => [1, 3, 6, 8, 10].includes(note % 12)
 
 devices.onHeard = (m: Heard) => {
-  heard.value = `${controlName({ kind: m.kind, channel: m.channel, number: m.number, key: m.kind === 'key' ? m.key : undefined })}: ${Math.round(m.value * 100)} %`
+  const { kind, channel, number } = m
+  const name = controlName({ kind, channel, number, key: m.kind === 'key' ? m.key : undefined })
+  heard.value = `${name}: ${Math.round(m.value * 100)} %`
 }
 onBeforeUnmount(() => {
   devices.onHeard = () => {}
@@ -194,7 +196,25 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
 </template>
 
 <style scoped>
-.fader { appearance: none; writing-mode: vertical-lr; direction: rtl; width: 22px; height: 80px; background: linear-gradient(var(--water), var(--water)) center / 6px 100% no-repeat; }
-.fader::-webkit-slider-thumb { appearance: none; width: 8px; height: 22px; background: var(--ink); }
-.fader::-moz-range-thumb { width: 8px; height: 22px; border: 0; border-radius: 0; background: var(--ink); }
+.fader {
+  appearance: none;
+  writing-mode: vertical-lr;
+  direction: rtl;
+  width: 22px;
+  height: 80px;
+  background: linear-gradient(var(--water), var(--water)) center / 6px 100% no-repeat;
+}
+.fader::-webkit-slider-thumb {
+  appearance: none;
+  width: 8px;
+  height: 22px;
+  background: var(--ink);
+}
+.fader::-moz-range-thumb {
+  width: 8px;
+  height: 22px;
+  border: 0;
+  border-radius: 0;
+  background: var(--ink);
+}
 </style>

@@ -68,10 +68,12 @@ async function start(finish?: Finish): Promise<void> {
       report.value = 'Stopped; nothing was written.'
       return
     }
-    const name = `${doc.project?.name ?? 'render'}${track.value ? ` ${doc.project?.tracks.find((t) => t.id === track.value)?.name}` : ''}.wav`
+    const of = doc.project?.tracks.find((t) => t.id === track.value)
+    const name = `${doc.project?.name ?? 'render'}${of ? ` ${of.name}` : ''}.wav`
     await fileSave(made.blob, { fileName: name, extensions: ['.wav'], description: 'WAV sound' })
     figures.value = made.figures
-    report.value = `Written: ${name}, ${(made.blob.size / 1e6).toFixed(1)} MB, ${text(made.figures.loudness)} LUFS, ${text(made.figures.truePeakDb)} dBTP.`
+    const { loudness, truePeakDb } = made.figures
+    report.value = `Written: ${name}, ${(made.blob.size / 1e6).toFixed(1)} MB, ${text(loudness)} LUFS, ${text(truePeakDb)} dBTP.`
   } catch (error) {
     progress.value = -1
     report.value = error instanceof DOMException && error.name === 'AbortError' ? 'Not written: no place was chosen.' : sentence(error)

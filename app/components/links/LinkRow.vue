@@ -121,5 +121,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
 </template>
 
 <style scoped>
-.link-row { contain: strict; }
+.link-row {
+  contain: strict;
+}
 </style>

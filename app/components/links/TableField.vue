@@ -51,5 +51,13 @@ async function lost(): Promise<void> {
 </template>
 
 <style scoped>
-.cell { width: 100%; height: 26px; padding: 0 6px; text-align: left; border-bottom: 1px solid var(--line); white-space: nowrap; overflow: hidden; }
+.cell {
+  width: 100%;
+  height: 26px;
+  padding: 0 6px;
+  text-align: left;
+  border-bottom: 1px solid var(--line);
+  white-space: nowrap;
+  overflow: hidden;
+}
 </style>

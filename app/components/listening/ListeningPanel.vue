@@ -151,5 +151,12 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-.enlarged { position: fixed; inset: 43px 22.3% 128px 14.7%; z-index: 36; height: auto; background: var(--sheet); border: 1px solid var(--ink); }
+.enlarged {
+  position: fixed;
+  inset: 43px 22.3% 128px 14.7%;
+  z-index: 36;
+  height: auto;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+}
 </style>

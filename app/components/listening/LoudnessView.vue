@@ -25,7 +25,13 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
     momentary[at] = t.fixed('wet momentary')
     shortTerm[at] = t.fixed('wet short')
     at = (at + 1) % COUNT
-    figures.value = `momentary ${text(t.fixed('wet momentary'))} · short ${text(t.fixed('wet short'))} · whole ${text(t.fixed('wet integrated'))} LUFS · range ${loudnessRange([...shortTerm]).toFixed(1)} LU · highest ${text(20 * Math.log10(t.fixed('true peak') + 1e-9))} dBTP`
+    figures.value = [
+      `momentary ${text(t.fixed('wet momentary'))}`,
+      `short ${text(t.fixed('wet short'))}`,
+      `whole ${text(t.fixed('wet integrated'))} LUFS`,
+      `range ${loudnessRange([...shortTerm]).toFixed(1)} LU`,
+      `highest ${text(20 * Math.log10(t.fixed('true peak') + 1e-9))} dBTP`,
+    ].join(' · ')
   }
   const y = (lufs: number): number => Math.min(height, ((TOP - lufs) / (TOP - FLOOR)) * height)
   g.font = '12px "IBM Plex Sans Condensed"'

@@ -5,7 +5,10 @@ import { useGesture } from '../../composables/useGesture'
 import { useLive } from '../../composables/useLive'
 import { drawSheet, line } from './profile'
 
-/** How far pitch has departed over the last ten seconds, in cents, newest at the right. Drag up and down: `param` follows, so many of its units for the height. */
+/**
+ * How far pitch has departed over the last ten seconds, in cents, newest at the right. Drag up and down: `param` follows, so many of its
+ * units for the height.
+ */
 const props = defineProps<{ id: string; param: string; unit: number; from: 'cents' | 'speed' }>()
 const hand = useGesture()
 const live = useLive(props.id)

@@ -11,7 +11,10 @@ import { useSession } from '../../composables/useSession'
 import { responseViews } from './picture-choices'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
-/** What a whole chain up to a node, or the branch that it stands in, does to each frequency: as set thin, as it is now bold. Measured in the background. */
+/**
+ * What a whole chain up to a node, or the branch that it stands in, does to each frequency: as set thin, as it is now bold. Measured in the
+ * background.
+ */
 const props = defineProps<{ id: string; scope: ResponseScope }>()
 const session = useSession()
 const { doc, bench, host } = session

@@ -13,7 +13,8 @@ import { useSession } from '../../composables/useSession'
 import { drawSheet, line, type Sheet } from './profile'
 
 /**
- * A field of echoes: time across, level up, each a body as wide as its filter lets through, leaning to its side. Drag an echo across for its time, up and
+ * A field of echoes: time across, level up, each a body as wide as its filter lets through, leaning to its side. Drag an echo across for
+ * its time, up and
  * down for its level. Of a Delay, the first echo is the one that is dragged.
  */
 const props = defineProps<{ id: string }>()

@@ -7,7 +7,7 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
-import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
+import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, phaseAxis } from './profile'
 
 /** Magnitude or phase: base thin, live bold over filled water, the two ends of the motion dashed. The peak can be dragged. */
 const props = defineProps<{ id: string }>()
@@ -24,17 +24,7 @@ const canvas = useCanvas((pen) => {
     pen,
     frequencyAxis,
     phase.value
-      ? {
-          min: -200,
-          max: 200,
-          marks: [
-            [-180, '−180°'],
-            [-90, '−90°'],
-            [0, '0°'],
-            [90, '90°'],
-            [180, '180°'],
-          ],
-        }
+      ? phaseAxis
       : {
           min: -48,
           max: 24,

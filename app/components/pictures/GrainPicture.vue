@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { heldSounds } from '../../composables/held-sounds'
 import type { Project } from '@oleaje/core/project/schema'
 import { GRAIN_BUFFER } from '@oleaje/core/effects/grains'
 import { together } from '@oleaje/core/project/edit'
@@ -11,7 +12,10 @@ import { useSession } from '../../composables/useSession'
 import { LevelTrail } from './level-trail'
 import { line } from './profile'
 
-/** The wave that was, and above it the cloud: each grain where it reads, as long as it is, as high as its pitch. Drag across for the place, up and down for its scatter. */
+/**
+ * The wave that was, and above it the cloud: each grain where it reads, as long as it is, as high as its pitch. Drag across for the place,
+ * up and down for its scatter.
+ */
 const props = defineProps<{ id: string }>()
 const session = useSession()
 const { doc, host } = session
@@ -20,7 +24,8 @@ const live = useLive(props.id)
 const trail = new LevelTrail(GRAIN_BUFFER, 300)
 let width = 1
 const hash = computed(() => (typeof live.effect.value?.data?.audio === 'string' ? live.effect.value.data.audio : null))
-const sounds = computed(() => Object.entries(doc.project?.audio ?? {}))
+// grains are of all of a sound at once, so long ones are none of them
+const sounds = computed(() => heldSounds(doc.project))
 
 /** What grains are of: the input, or a sound of the project. */
 const choices = computed(() => [{ value: '', text: 'the input' }, ...sounds.value.map(([value, about]) => ({ value, text: about.name }))])

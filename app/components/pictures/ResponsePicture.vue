@@ -13,7 +13,7 @@ import { useLive } from '../../composables/useLive'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import type { ResponseMarks } from './response-marks'
-import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
+import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, phaseAxis } from './profile'
 
 /**
  * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group delay, over the
@@ -99,17 +99,7 @@ const canvas = useCanvas((pen, now) => {
           ] as const,
         }
       : view.value === 'phase'
-        ? {
-            min: -200,
-            max: 200,
-            marks: [
-              [-180, '−180°'],
-              [-90, '−90°'],
-              [0, '0°'],
-              [90, '90°'],
-              [180, '180°'],
-            ] as const,
-          }
+        ? phaseAxis
         : {
             min: 0,
             max: 40,

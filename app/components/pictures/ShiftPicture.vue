@@ -5,7 +5,10 @@ import { useGesture } from '../../composables/useGesture'
 import { useLive } from '../../composables/useLive'
 import { drawSheet, line } from './profile'
 
-/** A harmonic sound before and after the shift: the partials of A2 move by as many hertz each, and with feedback again and again. Drag across. */
+/**
+ * A harmonic sound before and after the shift: the partials of A2 move by as many hertz each, and with feedback again and again. Drag
+ * across.
+ */
 const props = defineProps<{ id: string }>()
 const hand = useGesture()
 const live = useLive(props.id)

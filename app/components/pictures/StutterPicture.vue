@@ -11,7 +11,10 @@ import { useLive } from '../../composables/useLive'
 import { line } from './profile'
 import { LevelTrail } from './level-trail'
 
-/** The wave that was, the slice that repeats with its reading head, and the gate row beneath: draw along it to open steps, drag one up and down for its speed. */
+/**
+ * The wave that was, the slice that repeats with its reading head, and the gate row beneath: draw along it to open steps, drag one up and
+ * down for its speed.
+ */
 const props = defineProps<{ id: string }>()
 const hand = useGesture()
 const live = useLive(props.id)
@@ -138,7 +141,10 @@ const canvas = useCanvas((pen, now) => {
 
 const set = (index: number, param: string, value: number) => setParam(props.id, pathOf({ lane: 'steps', index, param }), value)
 
-/** On the row: the first step pressed says whether the stroke opens or closes; up and down from an open one is its speed. On the wave: across is the slice. */
+/**
+ * On the row: the first step pressed says whether the stroke opens or closes; up and down from an open one is its speed. On the wave:
+ * across is the slice.
+ */
 function press(e: PointerEvent): void {
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const y0 = e.clientY - box.top

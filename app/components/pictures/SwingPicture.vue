@@ -8,7 +8,10 @@ import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
-/** The times of a chorus or flanger over one cycle, and beneath the comb that they make now. Drag across nothing, up and down for the centre, with Shift for the depth. */
+/**
+ * The times of a chorus or flanger over one cycle, and beneath the comb that they make now. Drag across nothing, up and down for the
+ * centre, with Shift for the depth.
+ */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
 const hand = useGesture()

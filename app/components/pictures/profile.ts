@@ -96,6 +96,18 @@ export function drawCurve({ g }: Pen, s: Sheet, f: (x: number) => number, style:
 export const frequencyAt = (s: Sheet, x: number, min: number, max: number): number =>
   min * (max / min) ** ((x - s.left) / (s.right - s.left))
 
+export const phaseAxis: Axis = {
+  min: -200,
+  max: 200,
+  marks: [
+    [-180, '−180°'],
+    [-90, '−90°'],
+    [0, '0°'],
+    [90, '90°'],
+    [180, '180°'],
+  ],
+}
+
 export const frequencyAxis: Axis = {
   min: 20,
   max: 20_000,

@@ -24,7 +24,7 @@ const props = defineProps<{
   span: Span | null
   closing: number | null
 }>()
-const emit = defineEmits<{ choose: []; span: [span: Span | null] }>()
+const emit = defineEmits<{ choose: [] }>()
 const { doc, bench, host } = useSession()
 const hand = useGesture()
 const m = computed(() => props.modulator)
@@ -76,6 +76,7 @@ const followTip = computed(() =>
   <div
     class="flex h-26 border-b border-line"
     :class="chosen ? 'bg-sheet' : ''"
+    :data-lane="`curve:${m.id}`"
     @pointerdown="emit('choose')"
     @focusin="emit('choose')"
   >
@@ -149,7 +150,6 @@ const followTip = computed(() =>
           @begin="hand.begin('Draw the curve')"
           @end="hand.end()"
           @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))"
-          @span="emit('span', $event)"
         />
       </div>
     </div>

@@ -265,7 +265,10 @@ function doubleClick(e: MouseEvent): void {
   chosen.value = new Set()
 }
 
-/** Everything by keys: arrows move the place, or the notes that are chosen; Enter sets a note or a step; comma and full stop go along the notes. */
+/**
+ * Everything by keys: arrows move the place, or the notes that are chosen; Enter sets a note or a step; comma and full stop go along the
+ * notes.
+ */
 function keydown(e: KeyboardEvent): void {
   const { value: of } = chosen
   const some = of.size > 0

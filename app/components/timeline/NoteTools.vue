@@ -50,11 +50,12 @@ const roots = noteNames.map((text, value) => ({ value, text }))
 const kinds = scales.map((s, value) => ({ value, text: s.name }))
 const views = (['velocity', 'bend', 'pressure'] as const).map((value) => ({ value, text: value }))
 
-const change = (label: string, how: (line: NoteLine, of: ReadonlySet<number>) => NoteLine): void =>
+function change(label: string, how: (line: NoteLine, of: ReadonlySet<number>) => NoteLine): void {
   doc.edit(
     label,
     editLine(props.track.id, (l) => how(l, of.value), props.line.length),
   )
+}
 
 function repeat(): void {
   const after = repeatNotes(props.line, of.value, props.grid)
@@ -85,6 +86,27 @@ function paste(): void {
   )
   emit('choose', new Set(copiedNotes.map((_, i) => start + i)))
 }
+
+function shift(degrees: number): void {
+  change('Shift in the scale', (l, some) => shiftInScale(l, some, degrees, props.scale.root, props.scale.scale))
+}
+const transpose = (semitones: number): void => change('Transpose notes', (l, some) => moveNotes(l, some, 0, semitones))
+const pitchTools = [
+  { text: '−', label: 'A degree lower', tip: 'A degree of the scale lower', run: () => shift(-1) },
+  { text: '+', label: 'A degree higher', tip: 'A degree of the scale higher', run: () => shift(1) },
+  { text: '−8ve', label: 'An octave lower', tip: 'An octave lower', run: () => transpose(-12) },
+  { text: '+8ve', label: 'An octave higher', tip: 'An octave higher', run: () => transpose(12) },
+]
+const scaleTime = (factor: number): void => change('Scale notes', (l, some) => scaleNotes(l, some, factor))
+const timeTools = [
+  { text: 'legato', tip: 'Each reaches to the next', run: () => change('Join notes', joinNotes) },
+  { text: 'repeat', tip: 'The same once more, right behind', run: repeat },
+  { text: '× ½', tip: 'Twice as fast', run: () => scaleTime(0.5) },
+  { text: '× 2', tip: 'Half as fast', run: () => scaleTime(2) },
+  { text: 'even', tip: 'All at the same velocity', run: () => change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8)) },
+  { text: 'cut', tip: 'Takes them out, to be put elsewhere', run: cut },
+  { text: 'copy', tip: 'To be put elsewhere, on this track or another', run: copy },
+]
 
 /** What the arpeggio plays of these notes, kept as notes. */
 const hold = (): void => notes.keepArpeggio(props.track)
@@ -157,68 +179,25 @@ const hold = (): void => notes.keepArpeggio(props.track)
         @update:model-value="emit('scale', { ...scale, scale: $event })"
       />
       <button
+        v-for="t in pitchTools"
+        :key="t.text"
         class="small-button"
-        aria-label="A degree lower"
-        title="A degree of the scale lower"
+        :aria-label="t.label"
+        :title="t.tip"
         :disabled="isEmpty"
-        @click="change('Shift in the scale', (l, some) => shiftInScale(l, some, -1, scale.root, scale.scale))"
-      >−</button><button
-        class="small-button"
-        aria-label="A degree higher"
-        title="A degree of the scale higher"
-        :disabled="isEmpty"
-        @click="change('Shift in the scale', (l, some) => shiftInScale(l, some, 1, scale.root, scale.scale))"
-      >+</button>
-      <button
-        class="small-button"
-        title="An octave lower"
-        :disabled="isEmpty"
-        @click="change('Transpose notes', (l, some) => moveNotes(l, some, 0, -12))"
-      >−8ve</button><button
-        class="small-button"
-        title="An octave higher"
-        :disabled="isEmpty"
-        @click="change('Transpose notes', (l, some) => moveNotes(l, some, 0, 12))"
-      >+8ve</button>
+        @click="t.run()"
+      >{{ t.text }}</button>
     </span>
     <span class="flex items-center gap-1">
       <button
+        v-for="t in timeTools"
+        :key="t.text"
         class="small-button"
-        title="Each reaches to the next"
+        :title="t.tip"
         :disabled="isEmpty"
-        @click="change('Join notes', (l, some) => joinNotes(l, some))"
-      >legato</button><button
-        class="small-button"
-        title="The same once more, right behind"
-        :disabled="isEmpty"
-        @click="repeat"
-      >repeat</button><button
-        class="small-button"
-        title="Twice as fast"
-        :disabled="isEmpty"
-        @click="change('Scale notes', (l, some) => scaleNotes(l, some, 0.5))"
-      >× ½</button><button
-        class="small-button"
-        title="Half as fast"
-        :disabled="isEmpty"
-        @click="change('Scale notes', (l, some) => scaleNotes(l, some, 2))"
-      >× 2</button><button
-        class="small-button"
-        title="All at the same velocity"
-        :disabled="isEmpty"
-        @click="change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8))"
-      >even</button>
+        @click="t.run()"
+      >{{ t.text }}</button>
       <button
-        class="small-button"
-        title="Takes them out, to be put elsewhere"
-        :disabled="isEmpty"
-        @click="cut"
-      >cut</button><button
-        class="small-button"
-        title="To be put elsewhere, on this track or another"
-        :disabled="isEmpty"
-        @click="copy"
-      >copy</button><button
         class="small-button"
         title="Puts what was copied at the playhead"
         :disabled="!bench.copiedNotes.length"
@@ -294,5 +273,18 @@ const hold = (): void => notes.keepArpeggio(props.track)
 </template>
 
 <style scoped>
-.note-tools { position: sticky; left: 0; z-index: 20; display: flex; flex-wrap: wrap; align-items: center; gap: 2px 8px; width: calc(100vw - 12px); padding: 2px 8px; border-bottom: 1px dotted var(--line); background: var(--paper); font-size: 12px; }
+.note-tools {
+  position: sticky;
+  left: 0;
+  z-index: 20;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px 8px;
+  width: calc(100vw - 12px);
+  padding: 2px 8px;
+  border-bottom: 1px dotted var(--line);
+  background: var(--paper);
+  font-size: 12px;
+}
 </style>

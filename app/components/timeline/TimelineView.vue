@@ -30,6 +30,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
 import { preference } from '../../stores/preference'
+import { type NamedLane, useStretch } from './song-stretch'
 
 /** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
 const session = useSession()
@@ -46,7 +47,6 @@ const tool = ref<'points' | 'draw' | 'line'>('points')
 const shape = ref<Insertable>('sine')
 const periods = ref(4)
 const selected = ref<string | null>(null)
-const span = ref<Span | null>(null)
 const view = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const rideOf = ref('')
@@ -64,12 +64,31 @@ const closing = ref(0.5)
 const closingSpec = beatsSpec('Stretch that closes the ends', { min: 1 / 16, max: 64, default: 0.5 })
 const showsClosing = ref(false)
 
-const lanes = computed(() =>
-  (doc.project?.tracks ?? []).flatMap((track) =>
-    track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane).map((m) => ({ m, track })),
-  ),
+/** Every track that has something along the song, with its curves. */
+const rows = computed(() =>
+  (doc.project?.tracks ?? [])
+    .map((track) => ({ track, curves: track.modulators.filter((m) => modulatorDefinition(m.type)?.isLane) }))
+    .filter((r) => r.track.kind === 'track' || r.curves.length > 0),
 )
+const lanes = computed(() => rows.value.flatMap(({ track, curves }) => curves.map((m) => ({ m, track }))))
 const current = computed(() => lanes.value.find((l) => l.m.id === selected.value) ?? lanes.value[0])
+/** All lanes from the top down, as far as they are not folded away. */
+const namedLanes = computed((): NamedLane[] =>
+  rows.value.flatMap(({ track, curves }) => [
+    ...(track.kind === 'track' ? [{ key: `notes:${track.id}`, name: track.name, lane: { kind: 'notes' as const, track: track.id } }] : []),
+    ...(bench.foldedTracks.includes(track.id)
+      ? []
+      : curves.map((m) => {
+          return { key: `curve:${m.id}`, name: m.name, lane: { kind: 'curve' as const, modulator: m.id } }
+        })),
+  ]),
+)
+const stretch = useStretch(
+  session,
+  () => namedLanes.value,
+  () => snap.value,
+)
+const spanOf = (key: string): Span | null => (stretch.keys.value.includes(key) ? stretch.span.value : null)
 const beats = computed(() =>
   Math.max(
     32,
@@ -115,12 +134,37 @@ function addCurve(): void {
   selected.value = id
 }
 
-/** Changes the chosen stretch of the chosen curve, or all of it. */
+/** Changes the chosen stretch of the chosen curve and of those chosen with it, or all of the one. */
 function change(label: string, how: (points: readonly Point[], span: Span, length: number) => Point[]): void {
   const lane = current.value
   if (!lane) return
-  const length = lane.m.params.length ?? 16
-  doc.edit(label, setData(lane.m.id, 'points', how(pointsOf(lane.m.data?.points), span.value ?? { from: 0, to: length }, length)))
+  const isInStretch = (id: string): boolean => spanOf(`curve:${id}`) !== null
+  const all = isInStretch(lane.m.id) ? lanes.value.filter((l) => isInStretch(l.m.id)) : [lane]
+  doc.edit(
+    label,
+    together(
+      ...all.map(({ m }) => {
+        const length = m.params.length ?? 16
+        const { from, to } = spanOf(`curve:${m.id}`) ?? { from: 0, to: length }
+        return setData(m.id, 'points', how(pointsOf(m.data?.points), { from: Math.min(from, length), to: Math.min(to, length) }, length))
+      }),
+    ),
+  )
+}
+
+/**
+ * A press with Shift chooses a stretch, from the lane that it is on over those that it is drawn over. Notes that lie open choose among
+ * themselves.
+ */
+function press(e: PointerEvent): void {
+  const el = view.value
+  const key = (e.target as HTMLElement).closest<HTMLElement>('[data-lane]')?.dataset.lane
+  if (!el || !key || !e.shiftKey || e.button !== 0 || e.clientX < el.getBoundingClientRect().left + LEFT) return
+  e.preventDefault()
+  e.stopPropagation()
+  el.focus({ preventScroll: true })
+  if (key.startsWith('curve:')) selected.value = key.slice(6)
+  stretch.press(e, key, (x) => (el.scrollLeft + x - el.getBoundingClientRect().left - LEFT) / perBeat.value)
 }
 
 function repeat(): void {
@@ -161,6 +205,11 @@ function wheel(e: WheelEvent): void {
 function keydown(e: KeyboardEvent): void {
   const el = view.value
   if (!el || e.target !== el) return
+  if (stretch.keydown(e)) {
+    e.preventDefault()
+    e.stopPropagation()
+    return
+  }
   const acts: Record<string, () => void> = {
     '+': () => zoomAt(0.5, el.clientWidth / 2),
     '-': () => zoomAt(-0.5, el.clientWidth / 2),
@@ -328,11 +377,9 @@ useFrame(() => {
             </PopoverButton>
             <PopoverPanel
               v-slot="{ close }"
-              @vue:mounted="showsClosing = true"
-              @vue:unmounted="showsClosing = false"
               class="absolute top-full right-0 z-50 flex items-center gap-2 border border-ink bg-sheet p-2 whitespace-nowrap"
             >
-              <label>the last <ValueField
+              <label @vue:mounted="showsClosing = true" @vue:unmounted="showsClosing = false">the last <ValueField
                 class="w-21"
                 :spec="closingSpec"
                 :value="closing"
@@ -347,13 +394,6 @@ useFrame(() => {
             </PopoverPanel>
           </Popover>
         </span>
-        <span
-          v-if="span"
-          class="text-second"
-        >
-          chosen: beat {{ Math.round(span.from * 100) / 100 }} to {{ Math.round(span.to * 100) / 100 }}
-          <button class="small-button" @click="span = null">all</button>
-        </span>
       </div>
     </header>
     <div
@@ -363,15 +403,18 @@ useFrame(() => {
       aria-label="Song"
       @wheel="wheel"
       @keydown="keydown"
+      @pointerdown.capture="press"
     >
       <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
         <TimelineRuler :per-beat="perBeat" :beats="beats" />
         <SectionRow :per-beat="perBeat" />
-        <template v-for="t in doc.project?.tracks.filter((x) => x.kind === 'track')" :key="t.id">
+        <template v-for="{ track: t, curves } in rows" :key="t.id">
           <TrackRow
             :track="t"
             :per-beat="perBeat"
             :beats="beats"
+            :span="spanOf(`notes:${t.id}`)"
+            :has-lanes="curves.length > 0 || !!t.takes?.length"
           />
           <NoteLane
             v-if="bench.openLines.includes(t.id)"
@@ -380,6 +423,27 @@ useFrame(() => {
             :beats="beats"
             :snap="snap"
           />
+          <template v-if="!bench.foldedTracks.includes(t.id)">
+            <TakeRow
+              v-if="t.takes?.length"
+              :track="t"
+              :per-beat="perBeat"
+            />
+            <CurveLane
+              v-for="m in curves"
+              :key="m.id"
+              :modulator="m"
+              :track="t"
+              :per-beat="perBeat"
+              :beats="beats"
+              :snap="snap"
+              :tool="tool"
+              :chosen="current?.m.id === m.id"
+              :span="spanOf(`curve:${m.id}`)"
+              :closing="showsClosing && current?.m.id === m.id ? closing : null"
+              @choose="selected = m.id; bench.traced = m.id"
+            />
+          </template>
         </template>
         <p
           v-if="!lanes.length"
@@ -391,21 +455,6 @@ useFrame(() => {
             No curves yet.</span>
           Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.
         </p>
-        <CurveLane
-          v-for="l in lanes"
-          :key="l.m.id"
-          :modulator="l.m"
-          :track="l.track"
-          :per-beat="perBeat"
-          :beats="beats"
-          :snap="snap"
-          :tool="tool"
-          :chosen="current?.m.id === l.m.id"
-          :span="current?.m.id === l.m.id ? span : null"
-          :closing="showsClosing && current?.m.id === l.m.id ? closing : null"
-          @choose="selected = l.m.id; bench.traced = l.m.id"
-          @span="span = $event"
-        />
         <div
           ref="head"
           class="pointer-events-none absolute inset-y-0 left-52.5 z-10 w-0.5 bg-ink opacity-70"
@@ -413,5 +462,6 @@ useFrame(() => {
         />
       </div>
     </div>
+    <StretchTools :stretch="stretch" />
   </section>
 </template>

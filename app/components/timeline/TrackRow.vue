@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Span } from '@oleaje/core/project/curve-edits'
 import type { Track } from '@oleaje/core/project/schema'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { ChevronDown, ChevronRight } from '@lucide/vue'
@@ -11,11 +12,17 @@ import { useWave, wavePlace } from '../../composables/useWave'
 const MOST_DRAWN = 20_000
 
 /** A track along the song: the wave it plays, and its notes over it. */
-const props = defineProps<{ track: Track; perBeat: number; beats: number }>()
+const props = defineProps<{ track: Track; perBeat: number; beats: number; span: Span | null; hasLanes: boolean }>()
 const { doc, bench } = useSession()
+const turned = (ids: readonly string[]): string[] =>
+  ids.includes(props.track.id) ? ids.filter((id) => id !== props.track.id) : [...ids, props.track.id]
 const isOpen = computed(() => bench.openLines.includes(props.track.id))
 const fold = (): void => {
-  bench.openLines = isOpen.value ? bench.openLines.filter((id) => id !== props.track.id) : [...bench.openLines, props.track.id]
+  bench.openLines = turned(bench.openLines)
+}
+const isFolded = computed(() => bench.foldedTracks.includes(props.track.id))
+const foldLanes = (): void => {
+  bench.foldedTracks = turned(bench.foldedTracks)
 }
 const peaks = useWave(() => props.track)
 
@@ -25,6 +32,10 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   if (!project) return
   const ref = track.source?.audio ? project.audio[track.source.audio] : undefined
   const table = peaks.value
+  if (props.span) {
+    g.fillStyle = color('shoal')
+    g.fillRect(props.span.from * perBeat, 0, (props.span.to - props.span.from) * perBeat, height)
+  }
   g.fillStyle = color('deep')
   if (ref && table && sourceDefinition(track.source?.type ?? '')?.onSong) {
     const share = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
@@ -62,13 +73,17 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <div class="flex h-6.5 border-b border-dotted border-line">
+  <div
+    class="flex h-6.5 border-b border-dotted border-line"
+    :data-lane="`notes:${track.id}`"
+  >
     <div
       class="sticky left-0 z-10 flex w-52.5 shrink-0 border-r border-line bg-paper"
       :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
     >
       <button
         class="flex items-center gap-0.5 px-1 text-tiny font-normal text-second"
+        v-if="track.kind === 'track'"
         :aria-expanded="isOpen"
         :aria-label="`Notes of ${track.name}`"
         title="Opens and closes the notes of this track"
@@ -87,6 +102,20 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         @click="bench.selectTrack(track.id)"
       >
         {{ track.name }}
+      </button>
+      <button
+        v-if="hasLanes"
+        class="flex items-center px-1 text-tiny font-normal text-second"
+        :aria-expanded="!isFolded"
+        :aria-label="`Curves and takes of ${track.name}`"
+        title="Opens and closes the curves and takes of this track"
+        @click="foldLanes"
+      >
+        <component
+          :is="isFolded ? ChevronRight : ChevronDown"
+          :size="12"
+          aria-hidden="true"
+        />lanes
       </button>
     </div>
     <div class="relative flex-1">

@@ -4,6 +4,7 @@ import { ChevronDown } from '@lucide/vue'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, nextTick, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
+import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 import { choiceDrawings } from '../pictures/choice-drawings'
@@ -81,35 +82,7 @@ function keydown(e: KeyboardEvent): void {
   if (e.ctrlKey || e.metaKey || e.altKey || typing.value) return
   // an open list goes its own way
   if (form.value === 'list' && root.value?.querySelector('[aria-expanded=true]')) return
-  switch (e.key) {
-    case 'ArrowRight':
-    case 'ArrowUp':
-      p.step(1)
-      break
-    case 'ArrowLeft':
-    case 'ArrowDown':
-      p.step(-1)
-      break
-    case 'Home':
-      p.setAt(0)
-      break
-    case 'End':
-      p.setAt(1)
-      break
-    case 'Backspace':
-    case 'Delete':
-      p.reset()
-      break
-    case 'Enter':
-      bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : void startTyping()
-      break
-    case 'm':
-    case 'M':
-      emit('ask')
-      break
-    default:
-      return
-  }
+  if (!pressGaugeKey(e.key, p, bench, { type: startTyping, ask: () => emit('ask') })) return
   e.preventDefault()
   e.stopPropagation()
   void nextTick(() => root.value?.querySelector<HTMLElement>('[tabindex="0"], button')?.focus())
@@ -140,7 +113,7 @@ async function done(): Promise<void> {
     @pointerenter="bench.pointed = { target: p.key.value }"
     @pointerleave="bench.pointed = null"
   >
-    <span class="truncate" :title="p.spec.value.tip">{{ name ?? p.label.value }}</span>
+    <span class="line-clamp-2 leading-tight" :title="p.spec.value.tip">{{ name ?? p.label.value }}</span>
     <div
       ref="root"
       class="relative flex min-h-6.5 items-center"
@@ -280,6 +253,14 @@ async function done(): Promise<void> {
 </template>
 
 <style scoped>
-.choice-gauge { grid-template-columns: 88px minmax(60px, 1fr) auto; }
-.mark { position: absolute; bottom: -2px; left: 0; height: 3px; pointer-events: none; }
+.choice-gauge {
+  grid-template-columns: 88px minmax(60px, 1fr) auto;
+}
+.mark {
+  position: absolute;
+  bottom: -2px;
+  left: 0;
+  height: 3px;
+  pointer-events: none;
+}
 </style>

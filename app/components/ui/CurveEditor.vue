@@ -24,14 +24,14 @@ const props = defineProps<{
   /** Where the curve is being read now, as x; NaN for nowhere. */
   playhead: () => number
 }>()
-const emit = defineEmits<{ change: [points: Point[]]; begin: []; end: []; span: [span: Span | null] }>()
+const emit = defineEmits<{ change: [points: Point[]]; begin: []; end: [] }>()
 
 const chosen = ref(0)
 const hover = ref(-1)
 const shape = computed(() => new DrawnShape(props.points))
 const padding = 5
 const TIP =
-  'Drag points; drag a way up or down to bend it; click beside to add, double-click to remove; Shift-drag chooses a stretch. ' +
+  'Drag points; drag a way up or down to bend it; click beside to add, double-click to remove. ' +
   'Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes'
 
 const canvas = useCanvas(({ g, width, height, color }) => {
@@ -123,12 +123,7 @@ function press(e: PointerEvent): void {
   const start = place(e, box)
   emit('begin')
   let move: (m: PointerEvent) => void
-  if (e.shiftKey)
-    move = (m) => {
-      const at = snapped(place(m, box).x)
-      emit('span', { from: Math.min(snapped(start.x), at), to: Math.max(snapped(start.x), at) })
-    }
-  else if (props.tool === 'draw') move = freehand(start, box)
+  if (props.tool === 'draw') move = freehand(start, box)
   else if (props.tool === 'line') {
     const before = props.points
     move = (m) => {

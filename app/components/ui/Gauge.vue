@@ -7,6 +7,7 @@ import { computed, nextTick, ref } from 'vue'
 import type { TimePair } from '../../composables/time-pair'
 import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
+import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 import { useWheel } from '../../composables/wheel-steps'
@@ -161,45 +162,12 @@ function keydown(e: KeyboardEvent): void {
   const s = p.spec.value
   if (!s) return
   const fine = e.shiftKey && !isStepped(s) && s.unit !== 'beats'
-  switch (e.key) {
-    case 'ArrowRight':
-    case 'ArrowUp':
-      fine ? p.setAt(p.place.value + 0.001) : p.step(1)
-      break
-    case 'ArrowLeft':
-    case 'ArrowDown':
-      fine ? p.setAt(p.place.value - 0.001) : p.step(-1)
-      break
-    case 'PageUp':
-      p.step(1, true)
-      break
-    case 'PageDown':
-      p.step(-1, true)
-      break
-    case 'Home':
-      p.setAt(0)
-      break
-    case 'End':
-      p.setAt(1)
-      break
-    case 'Backspace':
-    case 'Delete':
-      p.reset()
-      break
-    case 'Enter':
-      bench.repointing ? p.repoint() : bench.inHand ? p.link(bench.inHand) : startTyping()
-      break
-    case 'm':
-    case 'M':
-      emit('ask')
-      break
-    case ' ':
-      if (!e.shiftKey) return
-      mark()
-      break
-    default:
-      return
-  }
+  const finely = fine ? { ArrowRight: 0.001, ArrowUp: 0.001, ArrowLeft: -0.001, ArrowDown: -0.001 }[e.key] : undefined
+  if (finely) p.setAt(p.place.value + finely)
+  else if (e.key === 'PageUp') p.step(1, true)
+  else if (e.key === 'PageDown') p.step(-1, true)
+  else if (e.key === ' ' && e.shiftKey) mark()
+  else if (!pressGaugeKey(e.key, p, bench, { type: startTyping, ask: () => emit('ask') })) return
   e.preventDefault()
   e.stopPropagation()
 }
@@ -253,7 +221,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     @pointerenter="bench.pointed = { target: p.key.value }"
     @pointerleave="bench.pointed = null"
   >
-    <span class="truncate" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
+    <span class="line-clamp-2 leading-tight" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
     <div
       ref="staff"
       class="relative h-6.5 touch-none select-none"

@@ -9,7 +9,9 @@ import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 import { firstListen } from '../../services/session'
 
-/** The modulators that a gauge can be linked to, and new ones; asked for by M. Closes when one is chosen, by Esc, or by a press elsewhere. */
+/**
+ * The modulators that a gauge can be linked to, and new ones; asked for by M. Closes when one is chosen, by Esc, or by a press elsewhere.
+ */
 const props = defineProps<{ owner: string; param: string }>()
 const emit = defineEmits<{ close: [] }>()
 const { doc, bench } = useSession()

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Project } from '@oleaje/core/project/schema'
+import { sentenceOf } from '@oleaje/core/limits'
 import { fileOpen } from 'browser-fs-access'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
@@ -17,8 +18,9 @@ async function bring(): Promise<void> {
   }).catch(() => undefined)
   if (!file) return
   try {
-    const { sound, ref } = await sounds.readFile(file)
-    emit('taken', sound.hash, ref)
+    const read = await sounds.readFile(file)
+    if (read?.sound.long) throw new Error(sentenceOf('heldSound', 'the sound'))
+    if (read) emit('taken', read.sound.hash, read.ref)
   } catch (error) {
     doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
   }

@@ -22,6 +22,7 @@ function takeBack(event: KeyboardEvent): void {
 
 <template>
   <input
+    class="text-ellipsis"
     :value="shown"
     @input="draft = ($event.target as HTMLInputElement).value"
     @change="draft = null"

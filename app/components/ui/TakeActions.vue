@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import type { Take, Track } from '@oleaje/core/project/schema'
+import { useSession } from '../../composables/useSession'
+
+/** What is done with a take: its sides are heard by themselves or kept as tracks, or it is taken away. */
+defineProps<{ track: Track; take: Take }>()
+const { bench, takes } = useSession()
+const sides = ['dry', 'wet'] as const
+</script>
+
+<template>
+  <template v-for="side in sides" :key="side">
+    <button
+      class="small-button"
+      :aria-pressed="bench.heardTake === `${take.id} ${side}`"
+      :aria-label="`Listen to ${take.name}, ${side}`"
+      @click="takes.hear(take, side)"
+    >
+      hear {{ side }}
+    </button>
+    <button
+      class="small-button"
+      :aria-label="`Keep ${take.name}, ${side}`"
+      :title="side === 'dry' ? 'On a new track, through the same chain' : 'On a new track, as it came out of the chain'"
+      @click="takes.keep(track, take, side)"
+    >
+      keep {{ side }}
+    </button>
+  </template>
+  <button
+    class="small-button"
+    :aria-label="`Remove ${take.name}`"
+    title="Undo brings it back"
+    @click="takes.remove(track, take)"
+  >
+    ×
+  </button>
+</template>

@@ -1,0 +1,43 @@
+import type { useBench } from '../stores/bench'
+import type { useParam } from './useParam'
+
+/** What a gauge does itself: opens its field, and asks for a modulator. */
+interface Ways {
+  readonly type: () => unknown
+  readonly ask: () => void
+}
+
+/** Does what a key does on gauges of every kind. False where it is none of theirs. */
+export function pressGaugeKey(key: string, p: ReturnType<typeof useParam>, bench: ReturnType<typeof useBench>, ways: Ways): boolean {
+  switch (key) {
+    case 'ArrowRight':
+    case 'ArrowUp':
+      p.step(1)
+      return true
+    case 'ArrowLeft':
+    case 'ArrowDown':
+      p.step(-1)
+      return true
+    case 'Home':
+      p.setAt(0)
+      return true
+    case 'End':
+      p.setAt(1)
+      return true
+    case 'Backspace':
+    case 'Delete':
+      p.reset()
+      return true
+    case 'Enter':
+      if (bench.repointing) p.repoint()
+      else if (bench.inHand) p.link(bench.inHand)
+      else ways.type()
+      return true
+    case 'm':
+    case 'M':
+      ways.ask()
+      return true
+    default:
+      return false
+  }
+}

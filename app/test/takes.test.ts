@@ -1,0 +1,91 @@
+import { describe, expect, it, vi } from 'vitest'
+import { apply, type Edit } from '@oleaje/core/project/edit'
+import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import type { RecordedPart } from '../audio/messages'
+import { Takes } from '../services/takes'
+import { PART, Recorder, newPart } from '../worklet/recorder'
+
+const BLOCK = 128
+const block = (first: number) => ({ left: Float32Array.from({ length: BLOCK }, (_, i) => first + i), right: new Float32Array(BLOCK) })
+
+/**
+ * What a recorder hands over of so many blocks, of which the sides count frames up and down; the page gives parts back but for some time.
+ */
+function recorded(blocks: number, busy: { from: number; to: number }): RecordedPart[] {
+  const parts: RecordedPart[] = []
+  const waiting: Float32Array<ArrayBuffer>[] = []
+  const recorder = new Recorder([newPart(), newPart()], (part, frames, from) => {
+    parts.push({ part: part.slice(), frames, from, beat: 3.37, latency: 0, heard: 0 })
+    waiting.push(part)
+  })
+  for (let b = 0; b < blocks; b++) {
+    if (b < busy.from || b >= busy.to) for (const part of waiting.splice(0)) recorder.takeBack(part)
+    recorder.write(block(b * BLOCK), block(-b * BLOCK))
+  }
+  // parts have come back by the time that the end is asked for
+  for (const part of waiting.splice(0)) recorder.takeBack(part)
+  recorder.end()
+  return parts
+}
+
+describe('a take', () => {
+  it('is all that was recorded, one block more than two parts', () => {
+    const parts = recorded((2 * PART) / BLOCK + 1, { from: 0, to: 0 })
+    expect(parts.map(({ frames, from }) => [from, frames])).toEqual([
+      [0, PART],
+      [PART, PART],
+      [2 * PART, BLOCK],
+    ])
+  })
+
+  it('says how much is missing at its end, too', () => {
+    const blocks = (3 * PART) / BLOCK + 5
+    const parts = recorded(blocks, { from: 17, to: Infinity })
+    expect(parts.map(({ frames, from }) => [from, frames])).toEqual([
+      [0, PART],
+      [PART, PART],
+      [blocks * BLOCK, 0],
+    ])
+  })
+
+  it('keeps its place where the page was too busy for some of it, which is silent, and says how much', async () => {
+    const blocks = (4 * PART) / BLOCK + 37
+    const parts = recorded(blocks, { from: 17, to: (3 * PART) / BLOCK + 11 })
+    const track = newTrack('Line', newSource('input'), 'line')
+    const project = newProject('Night Ferry')
+    project.tracks.unshift(track)
+    const doc = {
+      project,
+      trouble: '',
+      edit: vi.fn((_: string, edit: Edit) => {
+        doc.project = apply(doc.project, edit).next
+      }),
+    }
+    const bench = { recordingTrack: null as string | null, playing: true, starting: false, roundTrips: {} }
+    let take: (part: RecordedPart) => void = () => {}
+    const host = {
+      start: () => Promise.resolve(),
+      record: (_: string, f: typeof take) => {
+        take = f
+      },
+      endRecording: () => Promise.resolve(),
+    }
+    const kept: Float32Array[][] = []
+    const sounds = {
+      takeSamples: (name: string, channels: Float32Array[]) => {
+        kept.push(channels)
+        return Promise.resolve({ sound: { hash: name }, ref: { name, frames: channels[0]?.length ?? 0, channels: 2, sampleRate: 48_000 } })
+      },
+    }
+    const takes = new Takes(doc as never, bench as never, host as never, sounds as never, {} as never)
+    await takes.toggle(track)
+    parts.forEach(take)
+    await takes.toggle(track)
+    const [dry = new Float32Array(0)] = kept[0] ?? []
+    expect(dry.length).toBe(blocks * BLOCK)
+    const hole = { from: 2 * PART, to: 3 * PART + 11 * BLOCK }
+    expect(dry.every((v, i) => v === (i >= hole.from && i < hole.to ? 0 : i))).toBe(true)
+    expect(doc.project.tracks[0]?.takes).toMatchObject([{ at: 3.37 }])
+    expect(doc.trouble).toContain(`${((hole.to - hole.from) / 48_000).toFixed(2)} s of it are silent`)
+  })
+})
