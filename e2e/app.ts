@@ -3,7 +3,8 @@ import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { planRender, render } from '@oleaje/core/render/render'
-import type { Project } from '@oleaje/core/project/schema'
+import { newProject } from '@oleaje/core/project/new'
+import type { Project, Track } from '@oleaje/core/project/schema'
 import { readWav } from '@oleaje/core/formats/wav'
 import { type Download, type Page, expect } from '@playwright/test'
 
@@ -110,9 +111,16 @@ export function levelMotion(signal: Float32Array, sampleRate: number): { rate: n
   return { rate: (rises.length - 1) / (((last - first) * hop) / sampleRate), low, high }
 }
 
-/** What axe finds serious or critical, with the first places. */
-export async function serious(page: Page): Promise<string[]> {
-  const { violations } = await new AxeBuilder({ page }).analyze()
+/**
+ * What axe finds serious or critical, with the first places. @param within what is looked at; all of the page where it is left out
+ * @param colours looks at colours alone, as another palette changes nothing else
+ */
+export async function serious(
+  page: Page,
+  { within = 'html', colours = false }: { within?: string; colours?: boolean } = {},
+): Promise<string[]> {
+  const axe = new AxeBuilder({ page }).include(within)
+  const { violations } = await (colours ? axe.withRules(['color-contrast']) : axe).analyze()
   return violations
     .filter((v) => v.impact === 'serious' || v.impact === 'critical')
     .map(
@@ -122,4 +130,33 @@ export async function serious(page: Page): Promise<string[]> {
           .map((n) => n.html.slice(0, 160))
           .join(' | ')}`,
     )
+}
+
+/** A project without tracks at 107 bpm. */
+export const empty = (name: string): Project => ({ ...newProject(name), tempo: 107 })
+export const trackNamed = async (page: Page, name: string): Promise<Track> => {
+  const found = (await project(page)).tracks.find((t) => t.name === name)
+  if (!found) throw new Error(`There is no track “${name}”.`)
+  return found
+}
+/** A live value. */
+export const value = (page: Page, key: string): Promise<number> => page.evaluate((k) => globalThis.oleaje.value(k), key)
+/** Done when a live value has risen, if only for some blocks: looked at in the page, as the way to it takes longer. */
+export const rises = async (page: Page, key: string, timeout = 3000): Promise<void> => {
+  await page.waitForFunction((k) => globalThis.oleaje.value(k) > 0.01, key, { polling: 4, timeout })
+}
+/** The lane of the notes that lie open. */
+export const lane = (page: Page) => page.locator('[data-region=notes]')
+
+/** Opens a project as from a file. */
+export async function openProject(page: Page, p: Project): Promise<void> {
+  await drop(page, 'project.json', Buffer.from(JSON.stringify(p)))
+  await expect.poll(async () => (await project(page)).name).toBe(p.name)
+}
+
+/** Opens the notes of a track in the Timeline. */
+export async function openNotes(page: Page, name: string): Promise<void> {
+  await page.keyboard.press('t')
+  await page.getByRole('button', { name: `Notes of ${name}`, exact: true }).click()
+  await lane(page).scrollIntoViewIfNeeded()
 }

@@ -8,7 +8,7 @@ for (const palette of ['day', 'night'] as const) {
     if (palette === 'night') await page.keyboard.press('n')
     await page.getByRole('button', { name: /^Slow tide/ }).click()
     await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
-    expect(await serious(page)).toEqual([])
+    expect(await serious(page, { colours: palette === 'night' })).toEqual([])
   })
 }
 
@@ -23,7 +23,7 @@ for (const [view, key] of [
       await page.keyboard.press('u')
       await page.keyboard.press(key)
       await expect(page.getByRole('region', { name: view })).toBeVisible()
-      expect(await serious(page)).toEqual([])
+      expect(await serious(page, { colours: palette === 'night' })).toEqual([])
     })
   }
 }
@@ -37,7 +37,7 @@ for (const palette of ['day', 'night'] as const) {
       await page.keyboard.press(key)
       // its own box is empty: what is in it lies fixed over the page
       await page.getByRole('dialog').waitFor({ state: 'attached' })
-      expect(await serious(page), key).toEqual([])
+      expect(await serious(page, { within: '[role=dialog]', colours: palette === 'night' }), key).toEqual([])
       await page.keyboard.press('Escape')
       await expect(page.getByRole('dialog')).toHaveCount(0)
     }

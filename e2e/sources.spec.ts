@@ -1,34 +1,13 @@
 import { apply } from '@oleaje/core/project/edit'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
-import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
-import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import type { NoteLine, Project, Track } from '@oleaje/core/project/schema'
+import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
+import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readPads } from '@oleaje/core/sources/kit'
-import { readFileSync } from 'node:fs'
-import { type Page, expect, test } from '@playwright/test'
-import { drop, open, project, serious } from './app'
+import { expect, test } from '@playwright/test'
+import { empty, lane, open, openNotes, openProject, project, rises, serious, trackNamed, value } from './app'
 
-const empty = (name: string): Project => ({ ...newProject(name), tempo: 107 })
-const trackNamed = async (page: Page, name: string): Promise<Track> => {
-  const found = (await project(page)).tracks.find((t) => t.name === name)
-  if (!found) throw new Error(`There is no track “${name}”.`)
-  return found
-}
-const value = (page: Page, key: string): Promise<number> => page.evaluate((k) => globalThis.oleaje.value(k), key)
-const lane = (page: Page) => page.locator('[data-region=notes]')
-
-/** Opens a project as from a file. */
-async function openProject(page: Page, p: Project): Promise<void> {
-  await drop(page, 'project.json', Buffer.from(JSON.stringify(p)))
-  await expect.poll(async () => (await project(page)).name).toBe(p.name)
-}
-
-/** Opens the notes of a track in the Timeline. */
-async function openNotes(page: Page, name: string): Promise<void> {
-  await page.keyboard.press('t')
-  await page.getByRole('button', { name: `Notes of ${name}`, exact: true }).click()
-  await lane(page).scrollIntoViewIfNeeded()
-}
+/** The shipped kick, by its hash. */
+const KICK = '3657a7f172b91d4febeaa955985fdce8'
 
 test('a kit: three pads, a pattern by mouse and key, one drum through a branch of its own, struck by pattern, by key and by click', async ({
   page,
@@ -37,14 +16,25 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   await openProject(page, empty('Kit by hand'))
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('button', { name: 'pads of a new kit' }).click()
+  // the first one chosen comes last: the pads stand in the order of the choices
+  await page.route('/api/demo/sounds/*', async (route) => {
+    if (route.request().url().endsWith(KICK)) await new Promise((later) => setTimeout(later, 700))
+    await route.continue()
+  })
   for (const name of ['kick', 'snare', 'closed hat']) await page.getByRole('button', { name: `Take Stroke, ${name}` }).click()
-  await expect.poll(async () => readPads((await project(page)).tracks.find((t) => t.name === 'Kit')?.source?.data).length).toBe(3)
+  await expect
+    .poll(async () => readPads((await project(page)).tracks.find((t) => t.name === 'Kit')?.source?.data).map((p) => p.name))
+    .toEqual(['kick', 'snare', 'closed hat'])
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Source', exact: true }).click()
-  await page.getByRole('button', { name: 'Strike snare' }).click()
   const kit = await trackNamed(page, 'Kit')
   const pad = (i: number): Promise<number> => value(page, `read:source:${kit.id}:pad${i}`)
-  await expect.poll(() => pad(1), { intervals: [5] }).toBeGreaterThan(0.01)
+  // a strike may come a moment before the plan with the new pads
+  await expect(async () => {
+    const struck = rises(page, `read:source:${kit.id}:pad1`)
+    await page.getByRole('button', { name: 'Strike snare' }).click()
+    await struck
+  }).toPass({ timeout: 12_000 })
   expect(await pad(0)).toBe(0)
   await page.getByRole('button', { name: 'Own branch' }).click()
   const split = (await trackNamed(page, 'Kit')).a.nodes[0]
@@ -91,125 +81,18 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   await page.keyboard.press('Control+z')
   await expect.poll(notes).toEqual([])
   await page.keyboard.press('Control+Shift+z')
+  const played = rises(page, `read:source:${kit.id}:pad0`, 20_000)
   await page.keyboard.press('Space')
-  await expect.poll(() => pad(0), { intervals: [5] }).toBeGreaterThan(0.01)
+  await played
   await page.keyboard.press('Space')
   // the computer’s keys: the lowest row begins at C of the octave
   await page.keyboard.press('Shift+P')
   await page.keyboard.press('PageDown')
   await page.keyboard.press('PageUp')
+  const byKey = rises(page, `read:source:${kit.id}:pad0`)
   await page.keyboard.press('z')
-  await expect.poll(() => pad(0), { intervals: [5] }).toBeGreaterThan(0.01)
+  await byKey
   expect(await serious(page)).toEqual([])
-})
-
-test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded', async ({ page }) => {
-  await open(page)
-  await openProject(page, empty('Roll'))
-  await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('button', { name: 'Played wave' }).click()
-  await openNotes(page, 'Played')
-  const line = async (): Promise<[number, number, number, number][]> =>
-    ((await trackNamed(page, 'Played')).line?.notes ?? []).map((n) => [n.start, n.length, n.pitch, Math.round(n.velocity * 127)])
-  const box = await lane(page).boundingBox()
-  if (!box) throw new Error('The roll is not drawn.')
-  const perBeat = box.width / 32
-  // drawn: from 1 to 2.5, in the fifth row
-  await page.mouse.move(box.x + 1.05 * perBeat, box.y + 9 * 4 + 4)
-  await page.mouse.down()
-  await page.mouse.move(box.x + 2.4 * perBeat, box.y + 9 * 4 + 4, { steps: 5 })
-  await page.mouse.up()
-  const [[, , pitch = 0] = []] = await line()
-  await expect.poll(line).toEqual([[1, 1.5, pitch, 102]])
-  const undone: [string, [number, number, number, number][]][] = []
-  const by = async (key: string, after: [number, number, number, number][]): Promise<void> => {
-    await page.keyboard.press(key)
-    await expect.poll(line, { message: key }).toEqual(after)
-    undone.push([key, after])
-  }
-  await by('ArrowRight', [[1.25, 1.5, pitch, 102]])
-  await by('ArrowUp', [[1.25, 1.5, pitch + 1, 102]])
-  await by('Shift+ArrowLeft', [[1.25, 1.25, pitch + 1, 102]])
-  await by('Shift+ArrowDown', [[1.25, 1.25, pitch + 1, 95]])
-  await by('Delete', [])
-  for (const [, before] of [...undone.slice(0, -1).reverse(), ['drawn', [[1, 1.5, pitch, 102]]] as const]) {
-    await page.keyboard.press('Control+z')
-    await expect.poll(line).toEqual(before)
-  }
-  // moved by the mouse: a beat on and two keys down
-  await page.mouse.move(box.x + 1.6 * perBeat, box.y + 9 * 4 + 4)
-  await page.mouse.down()
-  await page.mouse.move(box.x + 2.6 * perBeat, box.y + 9 * 6 + 4, { steps: 6 })
-  await page.mouse.up()
-  await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
-  await page.getByRole('button', { name: 'repeat', exact: true }).last().click()
-  await expect.poll(async () => (await line()).length).toBe(2)
-  await page.getByRole('button', { name: 'arpeggio…' }).click()
-  await page.getByRole('button', { name: 'Off', exact: true }).click()
-  await expect.poll(async () => (await trackNamed(page, 'Played')).arpeggio?.on).toBe(true)
-  await page.getByRole('button', { name: 'Keep as notes' }).click()
-  // two notes of a beat and a half: six sixteenths each
-  await expect.poll(async () => (await line()).length).toBe(12)
-  expect((await trackNamed(page, 'Played')).arpeggio?.on).toBe(false)
-  await page.keyboard.press('Escape')
-  // a take: two notes that are played on the simulated keys while the song does
-  const before = (await line()).length
-  await page.keyboard.press('Shift+R')
-  await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.5)
-  await page.keyboard.press('Shift+P')
-  for (const key of ['z', 'x']) {
-    const pressed = await page.evaluate(() => globalThis.oleaje.live().beat)
-    await page.keyboard.down(key)
-    await page.waitForFunction((beat) => globalThis.oleaje.live().beat > beat + 0.27, pressed)
-    await page.keyboard.up(key)
-  }
-  await page.keyboard.press('Shift+P')
-  await page.keyboard.press('Shift+R')
-  await expect.poll(async () => (await line()).length).toBe(before + 2)
-  const taken = (await line()).slice(before)
-  expect(taken.map((n) => n[2])).toEqual([36, 37])
-  for (const [start] of taken) expect(Math.abs(start * 4 - Math.round(start * 4))).toBeLessThan(1e-6)
-  await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await line()).length).toBe(before)
-  await page.keyboard.press('Space')
-})
-
-test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out is what came in', async ({ page }) => {
-  await open(page)
-  const lines = ['Melody', 'Bass'].map((name, k) => ({
-    name,
-    channel: k,
-    line: {
-      length: 8,
-      bend: [],
-      pressure: [],
-      notes: [0, 1.25, 2.5, 4.75].map((start, i) => ({ start, length: 0.75, pitch: 40 + 12 * k + 3 * i, velocity: (60 + 10 * i) / 127 })),
-    },
-  }))
-  await openProject(page, empty('From a file'))
-  await drop(page, 'night-ferry.mid', Buffer.from(writeMidiFile(lines, 93, 4)))
-  await page.getByRole('button', { name: 'take its tempo' }).click()
-  await page.getByRole('button', { name: 'Take the notes' }).click()
-  await expect
-    .poll(async () => (await project(page)).tracks.map((t) => [t.name, t.line?.notes.length ?? 0]))
-    .toEqual([
-      ['Melody', 4],
-      ['Bass', 4],
-      ['Mix', 0],
-    ])
-  expect((await project(page)).tempo).toBeCloseTo(93, 3)
-  await page.keyboard.press('Space')
-  const bass = await trackNamed(page, 'Bass')
-  await expect.poll(() => value(page, `peak:track:${bass.id}`), { intervals: [10] }).toBeGreaterThan(0.01)
-  await page.keyboard.press('Space')
-  await openNotes(page, 'Bass')
-  const saved = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'to a MIDI file', exact: true }).click({ modifiers: ['Shift'] })
-  const file = readMidiFile(new Uint8Array(readFileSync(await (await saved).path())))
-  expect(file.parts.map((p) => [p.name, p.notes])).toEqual(lines.map((l) => [l.name, l.line.notes]))
-  expect(file.tempo).toBeCloseTo(93, 3)
-  await drop(page, 'broken.mid', Buffer.from('nothing of the sort'))
-  await expect(page.getByRole('alert')).toContainText('not a Standard MIDI File')
 })
 
 test('sends and buses by hand: what goes, what arrives, what is refused, and the chart with both', async ({ page }) => {
@@ -310,8 +193,8 @@ test('the simulated player through a chain, recorded: dry is what was played, we
   const beat = (60 / 107) * 48_000
   for (const found of sides) {
     expect(found.length).toBeGreaterThan(1)
-    // each pulse on its beat, within a sample; what the engine itself comes late is part of the way
-    found.forEach((at) => expect(Math.abs(at / beat - Math.round(at / beat)) * beat).toBeLessThan(1.5))
+    // each pulse within a sample of the frame that its beat falls on; what the engine itself comes late is part of the way
+    found.forEach((at) => expect(Math.abs(at - Math.ceil(Math.round(at / beat) * beat - 1e-6))).toBeLessThanOrEqual(1))
   }
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length ?? 0).toBe(0)
@@ -370,20 +253,23 @@ test('the fake microphone through overload and a resonant filter that a follower
   await page.keyboard.press('Space')
   const [take] = (await trackNamed(page, 'Guitar')).takes ?? []
   if (!take) throw new Error('There is no take.')
-  const levels = await page.evaluate(
+  // what a follower of this attack and release makes of what was recorded, at the places where the gauges were read
+  const [dry = [], wet = []] = await page.evaluate(
     ({ hashes, beats }) =>
       hashes.map((hash) => {
-        const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
-        return beats.map((beat) => {
-          const at = Math.round(((beat * 60) / 107) * 48_000)
-          let peak = 0
-          for (let i = Math.max(0, at - 1500); i < at; i++) peak = Math.max(peak, Math.abs(x[i] ?? 0))
-          return peak
-        })
+        const [left = new Float32Array(0), right = left] = globalThis.oleaje.sound(hash)?.channels ?? []
+        const levels = new Float32Array(left.length)
+        const [attack, release] = [0.004, 0.1].map((s) => Math.exp(-1 / (s * 48_000))) as [number, number]
+        let level = 0
+        for (let i = 0; i < left.length; i++) {
+          const x = Math.min(1, Math.max(Math.abs(left[i] ?? 0), Math.abs(right[i] ?? 0)))
+          level = x + (x > level ? attack : release) * (level - x)
+          levels[i] = level
+        }
+        return beats.map((beat) => levels[Math.round(((beat * 60) / 107) * 48_000)] ?? 0)
       }),
     { hashes: [take.dry, take.wet], beats: seen.map((s) => s.beat - take.at) },
   )
-  const [dry = [], wet = []] = levels
   expect(Math.max(...dry)).toBeGreaterThan(0.01)
   expect(Math.max(...wet)).toBeGreaterThan(0.01)
   const correlation = (a: readonly number[], b: readonly number[]): number => {
@@ -401,7 +287,7 @@ test('the fake microphone through overload and a resonant filter that a follower
       dry,
       seen.map((s) => s.follower),
     ),
-  ).toBeGreaterThan(0.6)
+  ).toBeGreaterThan(0.8)
   expect(
     correlation(
       seen.map((s) => s.follower),

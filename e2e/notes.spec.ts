@@ -1,0 +1,396 @@
+import { apply, together } from '@oleaje/core/project/edit'
+import { setData } from '@oleaje/core/project/value-edits'
+import { addModulator } from '@oleaje/core/project/motion-edits'
+import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
+import { newSource, newTrack } from '@oleaje/core/project/new'
+import type { NoteLine, Track } from '@oleaje/core/project/schema'
+import { readFileSync } from 'node:fs'
+import { expect, test } from '@playwright/test'
+import { drop, empty, lane, open, openNotes, openProject, project, serious, trackNamed, value } from './app'
+
+test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded', async ({ page }) => {
+  await open(page)
+  await openProject(page, empty('Roll'))
+  await page.getByRole('button', { name: 'Add', exact: true }).first().click()
+  await page.getByRole('button', { name: 'Played wave' }).click()
+  await openNotes(page, 'Played')
+  const line = async (): Promise<[number, number, number, number][]> =>
+    ((await trackNamed(page, 'Played')).line?.notes ?? []).map((n) => [n.start, n.length, n.pitch, Math.round(n.velocity * 127)])
+  const box = await lane(page).boundingBox()
+  if (!box) throw new Error('The roll is not drawn.')
+  const perBeat = box.width / 32
+  // drawn: from 1 to 2.5, in the fifth row
+  await page.mouse.move(box.x + 1.05 * perBeat, box.y + 9 * 4 + 4)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 2.4 * perBeat, box.y + 9 * 4 + 4, { steps: 5 })
+  await page.mouse.up()
+  const [[, , pitch = 0] = []] = await line()
+  await expect.poll(line).toEqual([[1, 1.5, pitch, 102]])
+  const undone: [string, [number, number, number, number][]][] = []
+  const by = async (key: string, after: [number, number, number, number][]): Promise<void> => {
+    await page.keyboard.press(key)
+    await expect.poll(line, { message: key }).toEqual(after)
+    undone.push([key, after])
+  }
+  await by('ArrowRight', [[1.25, 1.5, pitch, 102]])
+  await by('ArrowUp', [[1.25, 1.5, pitch + 1, 102]])
+  await by('Shift+ArrowLeft', [[1.25, 1.25, pitch + 1, 102]])
+  await by('Shift+ArrowDown', [[1.25, 1.25, pitch + 1, 95]])
+  await by('Delete', [])
+  for (const [, before] of [...undone.slice(0, -1).reverse(), ['drawn', [[1, 1.5, pitch, 102]]] as const]) {
+    await page.keyboard.press('Control+z')
+    await expect.poll(line).toEqual(before)
+  }
+  // moved by the mouse: a beat on and two keys down
+  await page.mouse.move(box.x + 1.6 * perBeat, box.y + 9 * 4 + 4)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 2.6 * perBeat, box.y + 9 * 6 + 4, { steps: 6 })
+  await page.mouse.up()
+  await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
+  await page.getByRole('button', { name: 'repeat', exact: true }).last().click()
+  await expect.poll(async () => (await line()).length).toBe(2)
+  await page.getByRole('button', { name: 'arpeggio…' }).click()
+  await page.getByRole('button', { name: 'Off', exact: true }).click()
+  await expect.poll(async () => (await trackNamed(page, 'Played')).arpeggio?.on).toBe(true)
+  await page.getByRole('button', { name: 'Keep as notes' }).click()
+  // two notes of a beat and a half: six sixteenths each
+  await expect.poll(async () => (await line()).length).toBe(12)
+  expect((await trackNamed(page, 'Played')).arpeggio?.on).toBe(false)
+  await page.keyboard.press('Escape')
+  // a take: two notes that are played on the simulated keys while the song does
+  const before = (await line()).length
+  await page.keyboard.press('Shift+R')
+  await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.5)
+  await page.keyboard.press('Shift+P')
+  for (const key of ['z', 'x']) {
+    const pressed = await page.evaluate(() => globalThis.oleaje.live().beat)
+    await page.keyboard.down(key)
+    await page.waitForFunction((beat) => globalThis.oleaje.live().beat > beat + 0.27, pressed)
+    await page.keyboard.up(key)
+  }
+  await page.keyboard.press('Shift+P')
+  await page.keyboard.press('Shift+R')
+  await expect.poll(async () => (await line()).length).toBe(before + 2)
+  const taken = (await line()).slice(before)
+  expect(taken.map((n) => n[2])).toEqual([36, 37])
+  for (const [start] of taken) expect(Math.abs(start * 4 - Math.round(start * 4))).toBeLessThan(1e-6)
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await line()).length).toBe(before)
+  await page.keyboard.press('Space')
+})
+
+test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out is what came in', async ({ page }) => {
+  await open(page)
+  const lines = ['Melody', 'Bass'].map((name, k) => ({
+    name,
+    channel: k,
+    line: {
+      length: 8,
+      bend: [],
+      pressure: [],
+      notes: [0, 1.25, 2.5, 4.75].map((start, i) => ({ start, length: 0.75, pitch: 40 + 12 * k + 3 * i, velocity: (60 + 10 * i) / 127 })),
+    },
+  }))
+  await openProject(page, empty('From a file'))
+  await drop(page, 'night-ferry.mid', Buffer.from(writeMidiFile(lines, 93, 4)))
+  await page.getByRole('button', { name: 'take its tempo' }).click()
+  await page.getByRole('button', { name: 'Take the notes' }).click()
+  await expect
+    .poll(async () => (await project(page)).tracks.map((t) => [t.name, t.line?.notes.length ?? 0]))
+    .toEqual([
+      ['Melody', 4],
+      ['Bass', 4],
+      ['Mix', 0],
+    ])
+  expect((await project(page)).tempo).toBeCloseTo(93, 3)
+  await page.keyboard.press('Space')
+  const bass = await trackNamed(page, 'Bass')
+  await expect.poll(() => value(page, `peak:track:${bass.id}`), { intervals: [10] }).toBeGreaterThan(0.01)
+  await page.keyboard.press('Space')
+  await openNotes(page, 'Bass')
+  const saved = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'to a MIDI file', exact: true }).click({ modifiers: ['Shift'] })
+  const file = readMidiFile(new Uint8Array(readFileSync(await (await saved).path())))
+  expect(file.parts.map((p) => [p.name, p.notes])).toEqual(lines.map((l) => [l.name, l.line.notes]))
+  expect(file.tempo).toBeCloseTo(93, 3)
+  await drop(page, 'broken.mid', Buffer.from('nothing of the sort'))
+  await expect(page.getByRole('alert')).toContainText('not a Standard MIDI File')
+})
+
+test('ten thousand device messages a second: every note is heard and ends, and unplugging ends the one that is held', async ({ page }) => {
+  // a minute where there is time for it
+  const seconds = process.env.OLEAJE_LONG ? 60 : 6
+  test.setTimeout(240_000)
+  await page.addInitScript(() => {
+    const input = {
+      id: 'keys',
+      name: 'Sea keys',
+      state: 'connected',
+      onmidimessage: null as ((e: { data: Uint8Array; timeStamp: number }) => void) | null,
+    }
+    const access = { inputs: new Map([['keys', input]]), onstatechange: null as (() => void) | null }
+    Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) })
+    Object.assign(globalThis, {
+      midi: (...data: number[]) => input.onmidimessage?.({ data: Uint8Array.from(data), timeStamp: performance.now() }),
+      unplug: () => {
+        input.state = 'disconnected'
+        access.onstatechange?.()
+      },
+    })
+  })
+  await open(page)
+  const p = empty('Flood')
+  p.loop.on = false
+  const track = newTrack('Sine', newSource('played', { plays: 1, voices: 16 }), 'sine')
+  p.tracks.unshift(track)
+  await openProject(page, p)
+  await page.keyboard.press('u')
+  await page.getByRole('button', { name: 'Real MIDI' }).click()
+  await expect(page.getByText('listening to Sea keys')).toBeVisible()
+  await openNotes(page, 'Sine')
+  const tools = page.getByRole('group', { name: 'Tools for the notes of Sine' })
+  await tools.getByRole('button', { name: 'to the grid' }).click()
+  await tools.getByRole('button', { name: 'Record', exact: true }).click()
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+  const sent = await page.evaluate(
+    (s) =>
+      new Promise<{ messages: number; notes: number; took: number }>((resolve) => {
+        const { midi } = globalThis as unknown as { midi: (...data: number[]) => void }
+        const begun = performance.now()
+        let [messages, notes] = [0, 0]
+        const pitch = (n: number): number => 30 + ((n * 7) % 64)
+        const timer = setInterval(() => {
+          const due = Math.min(s, (performance.now() - begun) / 1000) * 10_000
+          for (; messages < due; messages++) {
+            // 320 notes a second, eight of them at once; all else bends, presses and turns a control
+            if (messages % 32 === 0) midi(0x90, pitch(notes++), 90)
+            else if (messages % 32 === 16 && notes >= 8) midi(0x80, pitch(notes - 8), 0)
+            else if (messages % 3 === 0) midi(0xe0, messages & 127, (messages >> 7) & 127)
+            else if (messages % 3 === 1) midi(0xd0, messages & 127)
+            else midi(0xb0, 74, messages & 127)
+          }
+          if (messages < s * 10_000) return
+          clearInterval(timer)
+          for (let n = Math.max(0, notes - 7); n < notes - 1; n++) midi(0x80, pitch(n), 0)
+          resolve({ messages, notes, took: performance.now() - begun })
+        }, 4)
+      }),
+    seconds,
+  )
+  expect(sent.messages).toBe(seconds * 10_000)
+  const voices = (): Promise<number> => value(page, 'read:source:sine:voices')
+  // the last one is still held; taking the device away ends it
+  await expect.poll(voices).toBe(1)
+  await page.evaluate(() => {
+    ;(globalThis as unknown as { unplug: () => void }).unplug()
+  })
+  await expect.poll(voices).toBe(0)
+  await expect(page.getByText('Sea keys was unplugged')).toBeVisible()
+  await tools.getByRole('button', { name: 'End take' }).click()
+  await expect.poll(async () => (await trackNamed(page, 'Sine')).line?.notes.length).toBe(sent.notes)
+  await page.keyboard.press('Control+z')
+  expect((await trackNamed(page, 'Sine')).line?.notes.length ?? 0).toBe(0)
+})
+
+test('a stretch over several lanes is chosen by pointer and by key, cut, copied, pasted, repeated and scaled; takes lie under their tracks', async ({
+  page,
+}) => {
+  await open(page)
+  const p = empty('Stretches')
+  const keys = newTrack('Keys', newSource('played', { plays: 1 }), 'keys')
+  keys.line = {
+    length: 8,
+    notes: [
+      { start: 0, length: 0.5, pitch: 60, velocity: 0.8 },
+      { start: 2.25, length: 0.5, pitch: 64, velocity: 0.8 },
+    ],
+    bend: [],
+    pressure: [],
+  }
+  keys.takes = [{ id: 'take', name: 'Keys, take 1', at: 4, dry: 'none', wet: 'none' }]
+  const bells = newTrack('Bells', newSource('played', { plays: 1 }), 'bells')
+  bells.line = {
+    length: 8,
+    notes: [
+      { start: 2.5, length: 0.25, pitch: 72, velocity: 0.8 },
+      { start: 6, length: 0.25, pitch: 74, velocity: 0.8 },
+    ],
+    bend: [],
+    pressure: [],
+  }
+  p.tracks.unshift(keys, bells)
+  p.audio = { none: { name: 'gone', frames: 48_000, channels: 1, sampleRate: 48_000 } }
+  await openProject(
+    page,
+    apply(
+      p,
+      together(
+        addModulator('keys', 'curve', { id: 'tide', params: { length: 8 } }),
+        setData(
+          'tide',
+          'points',
+          [
+            [0, 0],
+            [2, 0],
+            [4, 1],
+            [8, 1],
+          ].map(([x = 0, y = 0]) => ({ x, y, bend: 0 })),
+        ),
+      ),
+    ).next,
+  )
+  await page.keyboard.press('t')
+  const song = page.getByLabel('Song', { exact: true })
+  await expect(song).toBeVisible()
+  // the curve and the take stand under the track that they are of, before the next track
+  const order = await song.evaluate((el) => Array.from(el.querySelectorAll('[data-lane]'), (x) => x.getAttribute('data-lane')))
+  expect(order).toEqual(['notes:keys', 'curve:tide', 'notes:bells'])
+  await expect(page.getByRole('button', { name: 'Keys, take 1' })).toBeVisible()
+  await page.getByRole('button', { name: 'Curves and takes of Keys' }).click()
+  await expect(page.getByRole('button', { name: 'Keys, take 1' })).toBeHidden()
+  await page.getByRole('button', { name: 'Curves and takes of Keys' }).click()
+
+  const [first, last] = [
+    await page.locator('[data-lane="notes:keys"]').boundingBox(),
+    await page.locator('[data-lane="notes:bells"]').boundingBox(),
+  ]
+  if (!first || !last) throw new Error('The lanes are not drawn.')
+  const perBeat = (first.width - 210) / 32
+  const x = (beat: number): number => first.x + 210 + beat * perBeat
+  await page.keyboard.down('Shift')
+  await page.mouse.move(x(2), first.y + 12)
+  await page.mouse.down()
+  await page.mouse.move(x(3), first.y + 60, { steps: 4 })
+  await page.mouse.move(x(4), last.y + 12, { steps: 4 })
+  await page.mouse.up()
+  await page.keyboard.up('Shift')
+  const tools = page.getByRole('group', { name: 'Tools for the chosen stretch' })
+  await expect(tools).toContainText('beat 2 to 4 of 3 lanes')
+  const state = async (): Promise<{ keys: number[]; bells: number[]; tide: number[]; lengths: number[] }> => {
+    const [k, b] = [await trackNamed(page, 'Keys'), await trackNamed(page, 'Bells')]
+    const starts = (t: Track): number[] => [...(t.line?.notes ?? [])].map((n) => n.start).sort((m, n) => m - n)
+    const points = k.modulators[0]?.data?.points as unknown as { x: number; y: number }[]
+    return {
+      keys: starts(k),
+      bells: starts(b),
+      tide: points.map((q) => Math.round(q.x * 100) / 100),
+      lengths: [k.line?.length ?? 0, k.modulators[0]?.params.length ?? 0],
+    }
+  }
+  const before = await state()
+  const undone = async (): Promise<void> => {
+    await song.press('Control+z')
+    expect(await state()).toEqual(before)
+  }
+  await tools.getByRole('button', { name: 'cut' }).click()
+  expect(await state()).toMatchObject({ keys: [0], bells: [6] })
+  await undone()
+  await tools.getByRole('button', { name: 'repeat' }).click()
+  expect(await state()).toMatchObject({ keys: [0, 2.25, 4.25], bells: [2.5, 4.5, 6] })
+  await undone()
+  // what was repeated is chosen now; by keys, from there
+  await expect(tools).toContainText('beat 4 to 6 of 3 lanes')
+  await tools.getByRole('button', { name: 'none' }).click()
+  await song.focus()
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Shift+ArrowRight')
+  await expect(tools).toContainText('beat 0 to 3')
+  await page.keyboard.press('Shift+ArrowDown')
+  await page.keyboard.press('Shift+ArrowDown')
+  await expect(tools).toContainText('of 3 lanes')
+  await page.getByRole('button', { name: 'Twice the time' }).click()
+  expect(await state()).toMatchObject({ keys: [0, 4.5], bells: [5, 6] })
+  await undone()
+  await page.keyboard.press('Shift+ArrowLeft')
+  await tools.getByRole('button', { name: 'none' }).click()
+  await song.focus()
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Shift+ArrowRight')
+  await page.getByRole('button', { name: 'Half the time' }).click()
+  expect((await state()).keys).toEqual([0, 1.125])
+  await undone()
+  await tools.getByRole('button', { name: 'none' }).click()
+  await song.focus()
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Shift+ArrowRight')
+  await page.keyboard.press('Control+x')
+  expect(await state()).toMatchObject({ keys: [] })
+  await page.keyboard.press('Control+v')
+  expect((await state()).keys).toEqual(before.keys)
+  await page.keyboard.press('Delete')
+  expect(await state()).toMatchObject({ keys: [] })
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+  expect(await state()).toEqual(before)
+  expect(await serious(page)).toEqual([])
+})
+
+test('every tool of the notes works by mouse and by key, and each is one step of undo', async ({ page }) => {
+  await open(page)
+  const p = empty('Tools')
+  const track = newTrack('Keys', newSource('played', { plays: 1 }), 'keys')
+  const first = [
+    { start: 0.07, length: 0.3, pitch: 60, velocity: 0.3 },
+    { start: 1.52, length: 0.4, pitch: 64, velocity: 0.9 },
+    { start: 2.9, length: 0.25, pitch: 67, velocity: 0.5 },
+  ]
+  track.line = { length: 8, notes: first, bend: [], pressure: [] }
+  p.tracks.unshift(track)
+  await openProject(page, p)
+  await openNotes(page, 'Keys')
+  const tools = page.getByRole('group', { name: 'Tools for the notes of Keys' })
+  const line = async (): Promise<NoteLine> => (await trackNamed(page, 'Keys')).line as NoteLine
+  const notes = async (what: (n: NoteLine['notes'][number]) => number): Promise<number[]> =>
+    [...(await line()).notes].sort((a, b) => a.start - b.start).map((n) => Math.round(what(n) * 1000) / 1000)
+  const starts = (): Promise<number[]> => notes((n) => n.start)
+  const pitches = (): Promise<number[]> => notes((n) => n.pitch)
+  const cases: [string, () => Promise<unknown>, unknown][] = [
+    ['quantise', starts, [0, 1.5, 3]],
+    ['A degree lower', pitches, [59, 62, 65]],
+    ['A degree higher', pitches, [62, 65, 69]],
+    ['An octave lower', pitches, [48, 52, 55]],
+    ['An octave higher', pitches, [72, 76, 79]],
+    ['legato', () => notes((n) => n.length), [1.45, 1.38, 0.25]],
+    ['repeat', async () => (await starts()).length, 6],
+    ['× ½', starts, [0.07, 0.795, 1.485]],
+    ['× 2', starts, [0.07, 2.97, 5.73]],
+    ['even', () => notes((n) => n.velocity), [0.8, 0.8, 0.8]],
+    ['cut', starts, []],
+    ['once', async () => (await line()).length, 0],
+    ['clear', async () => (await trackNamed(page, 'Keys')).line, null],
+  ]
+  // C major, so that degrees are told
+  await tools.getByRole('button', { name: /Kind of scale/ }).click()
+  await page.getByRole('option', { name: 'major', exact: true }).click()
+  for (const [name, found, expected] of cases) {
+    for (const way of ['mouse', 'key']) {
+      const button = tools.getByRole('button', { name, exact: true })
+      if (way === 'mouse') await button.click()
+      else {
+        await button.focus()
+        await page.keyboard.press('Enter')
+      }
+      await expect.poll(found, { message: `${name} by ${way}` }).toEqual(expected)
+      await page.keyboard.press('Control+z')
+      await expect.poll(async () => (await line())?.notes, { message: `${name} by ${way}, undone` }).toEqual(first)
+    }
+  }
+  // the copied ones at the playhead, which stands at the beginning
+  await tools.getByRole('button', { name: 'copy', exact: true }).click()
+  await tools.getByRole('button', { name: 'paste', exact: true }).click()
+  await expect.poll(starts).toEqual([0, 0.07, 1.45, 1.52, 2.83, 2.9])
+  await page.keyboard.press('Control+z')
+  await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
+  // fields are typed into
+  for (const [label, text, found, expected] of [
+    ['Note offset', '7 ms', async () => (await trackNamed(page, 'Keys')).noteOffset, 0.007],
+    ['Length of the line', '5', async () => (await line()).length, 5],
+  ] as const) {
+    const field = tools.getByRole('textbox', { name: label })
+    await field.fill(text)
+    await field.press('Enter')
+    await expect.poll(found).toBe(expected)
+    await tools.getByRole('button', { name: 'copy', exact: true }).focus()
+    await page.keyboard.press('Control+z')
+    await expect.poll(found).not.toBe(expected)
+  }
+  expect((await line()).notes).toEqual(first)
+  expect((await line()).length).toBe(8)
+  expect(await serious(page)).toEqual([])
+})
