@@ -126,6 +126,49 @@ test('an engine that has too much to do for two seconds says what costs most and
   await expect(notice).toHaveCount(0)
 })
 
+for (const late of [47, 311])
+  test(`keys pressed in one go find the focus where each has led, with pictures ${late} ms late`, async ({ page }) => {
+    await page.addInitScript((ms) => {
+      const draw = window.requestAnimationFrame.bind(window)
+      window.requestAnimationFrame = (f) => window.setTimeout(() => draw(f), ms)
+    }, late)
+    await open(page)
+    const keys = async (...all: string[]): Promise<void> => {
+      for (const key of all) await page.keyboard.press(key)
+    }
+    const add = async (what: string): Promise<void> => {
+      await page.keyboard.press('a')
+      await page.getByRole('combobox', { name: 'Search' }).waitFor()
+      await page.keyboard.type(what)
+      await keys('ArrowDown', 'Home', 'Enter')
+    }
+    const nodes = async (): Promise<Record<string, number>[]> =>
+      ((await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes ?? []).flatMap((n) =>
+        n.kind === 'effect' && n.type === 'gain' ? [n.params] : [],
+      )
+    const before = (await nodes()).length
+    await add('gain')
+    await keys('j', 'Tab', 'Enter')
+    await page.keyboard.type('-7dB')
+    await keys('Enter', 'm')
+    await expect(page.getByRole('menuitem').first()).toBeFocused()
+    await keys('Escape', 'ArrowRight')
+    await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
+    await expect.poll(async () => (await nodes()).at(-1)?.level).toBeGreaterThan(-7)
+    // what was just added is what the next key removes
+    await add('gain')
+    await keys('Delete')
+    await expect.poll(async () => (await nodes()).length).toBe(before + 1)
+    // a macro's field takes what is typed at once, and gives the focus back
+    const macro = page.getByRole('slider', { name: 'Macro Haze' })
+    await macro.focus()
+    await keys('Enter')
+    await page.keyboard.type('37')
+    await keys('Enter', 'ArrowUp')
+    await expect(macro).toBeFocused()
+    await expect(macro).toHaveAttribute('aria-valuenow', '38')
+  })
+
 test('Space plays after a view was gone to by its link, as links leave that key alone', async ({ page }) => {
   await open(page)
   await page.getByRole('link', { name: /^Links/ }).click()

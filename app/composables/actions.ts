@@ -10,7 +10,7 @@ import { heardChain, placeOf } from '@oleaje/core/project/walk'
 import { pictureOf, responseViews } from '../components/pictures/picture-choices'
 import { listeningViews } from '../components/listening/listening-views'
 import { enclose } from './enclose'
-import { focusGauge } from './focus-gauge'
+import { focusOfGauge } from './focus-gauge'
 import type { Region } from './region'
 import type { useSession } from './useSession'
 
@@ -347,7 +347,7 @@ export function actions(session: Session): Action[] {
       keys: 'J',
       binding: 'j',
       at: BENCH,
-      run: () => focusGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]')),
+      run: () => focusOfGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]'))?.focus(),
     },
     {
       name: 'Back to the chart',

@@ -1,8 +1,8 @@
 import { gaugeKey, lanePlace } from '@oleaje/core/project/param-path'
 import { trackOfOwner } from '@oleaje/core/project/routing'
 import { findOwner } from '@oleaje/core/project/walk'
-import { nextTick } from 'vue'
-import { focusGauge, gaugeAt } from '../composables/focus-gauge'
+import { focusOfGauge, gaugeAt } from '../composables/focus-gauge'
+import { focusWhenShown } from '../composables/focus-when-shown'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 
@@ -29,7 +29,6 @@ export class Views {
     if (place?.index !== undefined) bench.shownItem = place.index
     if (found.kind === 'source') bench.select(owner)
     if (found.kind === 'modulator' && !bench.openModulators.includes(owner)) bench.openModulators = [...bench.openModulators, owner]
-    await nextTick()
-    requestAnimationFrame(() => focusGauge(gaugeAt(gaugeKey(owner, path))))
+    await focusWhenShown(() => focusOfGauge(gaugeAt(gaugeKey(owner, path))))
   }
 }

@@ -317,13 +317,12 @@ watch(
   () => [bench.selectedId, chart.value] as const,
   async ([id]) => {
     await nextTick()
-    requestAnimationFrame(() => {
-      const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
-      if (!el) return
-      if (hadFocus && (document.activeElement === document.body || view.value?.contains(document.activeElement)))
-        el.focus({ preventScroll: true })
-      el.scrollIntoView({ block: 'nearest', inline: 'nearest' })
-    })
+    const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
+    if (!el) return
+    // at once, before the next key; the view is moved once a frame
+    if (hadFocus && (document.activeElement === document.body || view.value?.contains(document.activeElement)))
+      el.focus({ preventScroll: true })
+    requestAnimationFrame(() => el.scrollIntoView({ block: 'nearest', inline: 'nearest' }))
   },
 )
 </script>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { focusWhenShown } from '../../composables/focus-when-shown'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
@@ -54,7 +55,7 @@ const rangeBox = ({ from, to }: { from: number; to: number }, hue: number, k: nu
 function startTyping(): void {
   p.hand.cancel()
   typing.value = true
-  requestAnimationFrame(() => staff.value?.parentElement?.querySelector('input')?.focus())
+  void focusWhenShown(() => staff.value?.parentElement?.querySelector('input'))
 }
 function take(text: string): void {
   const wrong = p.type(text)
@@ -62,7 +63,7 @@ function take(text: string): void {
 }
 function done(): void {
   typing.value = false
-  requestAnimationFrame(() => staff.value?.focus())
+  void focusWhenShown(() => staff.value)
 }
 
 function keydown(e: KeyboardEvent): void {

@@ -6,16 +6,19 @@ import { onUnmounted } from 'vue'
 defineProps<{ title: string; wide?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 
-// the package makes the page behind inert, and has been seen to leave it so where a dialog closed while it was still opening
-onUnmounted(() =>
-  requestAnimationFrame(() => {
-    if (document.querySelector('[role=dialog]')) return
-    for (const el of Array.from(document.body.children)) {
-      el.removeAttribute('inert')
-      el.removeAttribute('aria-hidden')
-    }
-  }),
-)
+// the package makes the page behind inert, and has been seen to leave it so where a dialog closed while it was still opening;
+// at once, so that the focus can go to what the dialog led to, and once more when all of it has ended
+function freePage(): void {
+  if (document.querySelector('[role=dialog]')) return
+  for (const el of Array.from(document.body.children)) {
+    el.removeAttribute('inert')
+    el.removeAttribute('aria-hidden')
+  }
+}
+onUnmounted(() => {
+  freePage()
+  requestAnimationFrame(freePage)
+})
 </script>
 
 <template>

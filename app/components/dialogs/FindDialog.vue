@@ -9,9 +9,10 @@ import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { type Owner, findOwner, ownerId, ownersIn } from '@oleaje/core/project/walk'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { useSessionStorage } from '@vueuse/core'
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { actions } from '../../composables/actions'
 import { type Findable, rankFound } from '../../composables/find-rank'
+import { focusWhenShown } from '../../composables/focus-when-shown'
 import { useSession } from '../../composables/useSession'
 
 /** One field that finds: an effect, a preset or what is kept, to be added; for Ctrl+K any action as well. */
@@ -78,7 +79,7 @@ function put(node: ChainNode, name: string, manner: Manner): void {
 
 /** What was added has the focus, and is in sight. */
 function focusOn(id: string): void {
-  void nextTick(() => requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-node="${id}"]`)?.focus()))
+  void focusWhenShown(() => document.querySelector<HTMLElement>(`[data-node="${id}"]`))
 }
 
 function add(type: string, manner: Manner, preset?: EffectPreset): void {

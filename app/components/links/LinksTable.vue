@@ -13,6 +13,7 @@ import {
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { parseValue } from '@oleaje/core/units/text'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { focusWhenShown } from '../../composables/focus-when-shown'
 import { useFrame } from '../../composables/useFrame'
 import { type LinkView, linkSpecs, readLinks, typeEnds } from '../../composables/useLink'
 import { useScaling } from '../../composables/useScaling'
@@ -152,7 +153,7 @@ onMounted(async () => {
   const at = shown.value.findIndex((r) => r.link.id === id)
   if (at < 0) return
   virtual.value.scrollToIndex(at, { align: 'center' })
-  requestAnimationFrame(() => scroller.value?.querySelector<HTMLElement>(`[data-row="${id}"] input`)?.focus())
+  await focusWhenShown(() => scroller.value?.querySelector<HTMLElement>(`[data-row="${id}"] input`))
 })
 
 const arrows = { asc: ' ↑', desc: ' ↓', none: '' } as const

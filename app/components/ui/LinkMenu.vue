@@ -4,7 +4,7 @@ import { newId } from '@oleaje/core/project/new'
 import { modulators as kinds } from '@oleaje/core/modulators/index'
 import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref } from 'vue'
-import { focusGauge, gaugeAt } from '../../composables/focus-gauge'
+import { focusOfGauge, gaugeAt } from '../../composables/focus-gauge'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 import { firstListen } from '../../services/session'
@@ -35,7 +35,7 @@ onClickOutside(list, () => emit('close'))
 
 function close(): void {
   emit('close')
-  focusGauge(gaugeAt(p.key.value))
+  focusOfGauge(gaugeAt(p.key.value))?.focus()
 }
 
 function choose(id: string): void {
