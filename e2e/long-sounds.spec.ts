@@ -176,7 +176,27 @@ test('a long recording (two hours in the long form) is brought in piece by piece
     await from.fill('7:00.37')
     await from.press('Enter')
     await expect.poll(async () => (await project(page)).tracks[0]?.source?.params.start).toBeCloseTo((420.37 * RATE) / FRAMES, 9)
-    await page.keyboard.press('Control+z')
+    // its wave down to samples, which are read from where it is kept: a mark that is dragged finds where it crosses zero
+    const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
+    await mark.focus()
+    for (let i = 0; i < 30; i++) await page.keyboard.press('+')
+    const wave = page.getByRole('img', { name: 'What crossing plays' })
+    const box = (await wave.boundingBox())!
+    const crosses = async (): Promise<boolean> => {
+      const at = ((await project(page)).tracks[0]?.source?.params.start ?? 0) * FRAMES
+      const f = Math.round(at)
+      return Math.abs(f - 420.37 * RATE) < 40 && Math.abs(at - f) < 1e-3 && sampleAt(f - 1) < 0 !== sampleAt(f) < 0
+    }
+    for (let x = 0.2, found = 0; found < 3; x += 0.13) {
+      expect(x).toBeLessThan(1)
+      await page.mouse.move(box.x + x * box.width, box.y + 20)
+      await page.mouse.down()
+      await page.mouse.move(box.x + (x + 0.01) * box.width, box.y + 20)
+      await page.mouse.up()
+      if (await crosses()) found++
+    }
+    for (let i = 0; i < 9; i++) await page.keyboard.press('Control+z')
+    expect((await project(page)).tracks[0]?.source?.params.start ?? 0).toBe(0)
     const rendering = await mostOf(browser, async () => {
       await page.getByRole('button', { name: 'Render', exact: true }).click()
       await page.getByRole('button', { name: '24 bit' }).click()

@@ -230,7 +230,38 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   await openByName(page, 'Night Ferry')
   await page.keyboard.press('p')
+  // another tab that looks for unused sounds meanwhile leaves those alone that may still be taken back here
+  const other = await page.context().newPage()
+  await open(other)
+  await page.bringToFront()
+  await page.evaluate(
+    () =>
+      new Promise<void>((resolve) => {
+        const request = indexedDB.open('oleaje')
+        request.onsuccess = () => {
+          const change = request.result.transaction('audio', 'readwrite')
+          const audio = change.objectStore('audio')
+          audio.openCursor().onsuccess = (e) => {
+            const at = (e.target as IDBRequest<IDBCursorWithValue | null>).result
+            at?.update({ ...at.value, saved: 0 })
+            at?.continue()
+          }
+          change.oncomplete = () => {
+            request.result.close()
+            resolve()
+          }
+        }
+      }),
+  )
   await projects(page).getByRole('listitem').filter({ hasText: 'Throwaway' }).getByRole('button', { name: 'Remove' }).click()
+  await expect(page.getByText('“Throwaway” was removed.')).toBeVisible()
+  await other.keyboard.press('p')
+  await projects(other).getByRole('button', { name: 'New' }).click()
+  await expect.poll(async () => (await project(other)).name).toBe('Untitled')
+  await other.waitForTimeout(5500)
+  await expect(page.getByText('“Throwaway” was removed.')).toBeVisible()
+  expect(await kept()).toBe(before + 1)
+  await other.close()
   await expect.poll(kept).toBe(before)
 })
 

@@ -1,10 +1,11 @@
+import { writeWav } from '@oleaje/core/formats/wav'
 import { apply } from '@oleaje/core/project/edit'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readPads } from '@oleaje/core/sources/kit'
 import { expect, test } from '@playwright/test'
-import { empty, lane, open, openNotes, openProject, project, rises, serious, trackNamed, value } from './app'
+import { drop, empty, lane, open, openNotes, openProject, project, rises, serious, trackNamed, value } from './app'
 
 /** The shipped kick, by its hash. */
 const KICK = '3657a7f172b91d4febeaa955985fdce8'
@@ -295,4 +296,63 @@ test('the fake microphone through overload and a resonant filter that a follower
     ),
   ).toBeGreaterThan(0.98)
   for (const s of seen) expect(s.cutoff).toBeGreaterThan(0.25)
+})
+
+test('the wave of a sound is looked at down to its samples, by wheel and by key, and its marks are set as finely as they are seen', async ({
+  page,
+}) => {
+  await open(page)
+  // 1.37 s of 311 Hz at the project's own rate: it crosses zero each 77.17 frames
+  const { sampleRate } = await project(page)
+  const frames = Math.round(1.37 * sampleRate)
+  const sine = Float32Array.from({ length: frames }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / sampleRate))
+  await drop(page, 'buoy.wav', writeWav({ sampleRate, channels: [sine] }, 32))
+  await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'buoy')).toBe(true)
+  await page.getByRole('button', { name: 'Source', exact: true }).click()
+  const params = async (): Promise<Record<string, number>> => (await trackNamed(page, 'buoy')).source?.params ?? {}
+  const wave = page.getByRole('img', { name: 'What buoy plays' })
+  const box = (await wave.boundingBox())!
+  const y = box.y + box.height / 2
+  const more = page.getByRole('button', { name: 'More of the wave' })
+  await expect(more).toBeDisabled()
+
+  // six octaves about a place, where Alt sets the beginning to a 64th of what a pixel was
+  const there = Math.round(box.x + 0.3 * box.width)
+  const about = (there - box.x) / box.width
+  await page.mouse.move(there, y)
+  await page.keyboard.down('Control')
+  for (let i = 0; i < 12; i++) await page.mouse.wheel(0, -100)
+  await page.keyboard.up('Control')
+  await expect(more).toBeEnabled()
+  await page.keyboard.down('Alt')
+  await page.mouse.move(box.x + 0.6 * box.width, y)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 0.71 * box.width, y, { steps: 3 })
+  await page.mouse.up()
+  await page.keyboard.up('Alt')
+  const pixel = 2 ** -6 / box.width
+  await expect.poll(async () => Math.abs(((await params()).start ?? 0) - (about + (0.71 - about) * 2 ** -6)) / pixel).toBeLessThan(1.5)
+
+  // without Alt it goes to where the wave crosses zero, if that is within a few pixels
+  const atX = (share: number): number => box.x + (about + (share - about) * 2 ** 6) * box.width
+  const crossing = (Math.round((about * frames * 622) / sampleRate) * sampleRate) / 622 / frames
+  await page.mouse.move(atX(crossing) - 40, y)
+  await page.mouse.down()
+  await page.mouse.move(atX(crossing) + 3, y, { steps: 2 })
+  await page.mouse.up()
+  await expect.poll(async () => Math.abs(((await params()).start ?? 0) - crossing) * frames).toBeLessThan(1.01)
+
+  // down to samples by key: an arrow is one sample, and undo takes back one step
+  const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
+  await mark.focus()
+  for (let i = 0; i < 20; i++) await page.keyboard.press('+')
+  await expect(page.getByRole('button', { name: 'Less of the wave, larger' })).toBeDisabled()
+  const before = (await params()).start ?? 0
+  await page.keyboard.press('ArrowRight')
+  await expect.poll(async () => ((await params()).start ?? 0) * frames - before * frames).toBeCloseTo(1, 3)
+  expect(await serious(page, { within: 'main' })).toEqual([])
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await params()).start).toBe(before)
+  await mark.press('0')
+  await expect(more).toBeDisabled()
 })

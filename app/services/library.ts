@@ -12,6 +12,7 @@ import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
 import { deleteProject, loadMoment, saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
+import { removeForNow } from '../storage/removals'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import { preference } from '../stores/preference'
@@ -131,14 +132,15 @@ export class Library {
       if (!kept) return
       const lock = await ProjectLock.claim(id)
       if (!lock.isHeld) throw new Error('This project is open in another tab; close it there first.')
-      await deleteProject(id).finally(() => lock.release())
+      const letGo = await removeForNow(() => deleteProject(id).finally(() => lock.release()))
       const { name } = kept.project as { name?: string }
       this.bench.offerUndo(
         `“${name ?? 'A project'}” was removed.`,
-        async () => {
-          await saveMoment({ ...kept, project: kept.project as Project })
+        () => saveMoment({ ...kept, project: kept.project as Project }).finally(letGo),
+        () => {
+          letGo()
+          return this.sounds.sweep()
         },
-        () => this.sounds.sweep(),
       )
     })
   }

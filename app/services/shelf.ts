@@ -23,6 +23,7 @@ import { shallowRef } from 'vue'
 import type { EngineHost } from '../audio/host'
 import { regionOf } from '../composables/region'
 import { type Kept, deleteKept, listKept, saveKept } from '../storage/database'
+import { removeForNow } from '../storage/removals'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from './heavy-worker'
@@ -177,12 +178,16 @@ export class Shelf {
   }
 
   async remove(kept: Kept): Promise<void> {
-    await deleteKept(kept.id)
+    const letGo = await removeForNow(() => deleteKept(kept.id))
+    this.bench.offerUndo(
+      `“${kept.preset.name}” was taken off the shelf.`,
+      async () => {
+        await saveKept(kept).finally(letGo)
+        await this.open()
+      },
+      letGo,
+    )
     await this.open()
-    this.bench.offerUndo(`“${kept.preset.name}” was taken off the shelf.`, async () => {
-      await saveKept(kept)
-      await this.open()
-    })
   }
 
   /** Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before ends. */

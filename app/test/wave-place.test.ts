@@ -4,7 +4,7 @@ import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 
 vi.mock('../composables/useSession', () => ({ useSession: () => ({}) }))
-const { wavePlace } = await import('../composables/useWave')
+const { loudestBetween, wavePlace } = await import('../composables/useWave')
 
 const RATE = 48_000
 const FRAMES = 30_000
@@ -50,5 +50,21 @@ describe('the wave on the song', () => {
       expect(read, `at frame ${frame}`).toBeCloseTo(share, 3)
     }
     expect(compared).toBeGreaterThan(50)
+  })
+})
+
+describe('the loudest between two places', () => {
+  const table = Float32Array.of(0.1, 0.5, 0.2, 0.9, 0.3, 0.4, 0, 0.6)
+
+  it('misses no peak, in either direction', () => {
+    expect(loudestBetween(table, 0.2, 0.45)).toBeCloseTo(0.9)
+    expect(loudestBetween(table, 0.45, 0.2)).toBeCloseTo(0.9)
+    expect(loudestBetween(table, 0.26, 0.37)).toBeCloseTo(0.2)
+    expect(loudestBetween(table, 0.9, 1)).toBeCloseTo(0.6)
+  })
+
+  it('is that of one place where a round ends between, and nothing before the sound begins', () => {
+    expect(loudestBetween(table, 0.8, 0.01)).toBe(0)
+    expect(loudestBetween(table, NaN, 0.3)).toBe(0)
   })
 })

@@ -27,6 +27,7 @@ import type { ByteSource } from '@oleaje/core/formats/byte-asks'
 import type { DecodedAudio } from '@oleaje/core/formats/audio-file'
 import type { LongSound, Sound } from '../audio/messages'
 import { LongSoundWriter } from '../storage/long-sounds'
+import { unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
 
 /** What is done to a render at its end. */
@@ -78,13 +79,14 @@ const heavy = {
   },
 
   /**
-   * Gives back the room of sounds that nothing uses; gives whether some were left that came just now.
+   * Gives back the room of sounds that nothing uses; gives whether some were left that came just now, or all were, as something removed
+   * may still be taken back.
    * @param inUse names that are in use beside what is kept
    * @param arrived names that have come into a project, and are known by that
    */
   sweep(inUse: string[], arrived: string[]): Promise<boolean> {
     for (const name of arrived) onTheirWay.delete(name)
-    return sweepSounds([...inUse, ...onTheirWay])
+    return unlessForNow(() => sweepSounds([...inUse, ...onTheirWay]), true)
   },
 
   /** The tempo of a loop by its hits, and where these are. */

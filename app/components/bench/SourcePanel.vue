@@ -7,32 +7,21 @@ import { sourceDefinition } from '@oleaje/core/sources/index'
 import { amount } from '@oleaje/core/units/parameter'
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
-import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { sourceSummary } from '../../composables/useSummary'
-import { useHits, zeroCrossing } from '../../composables/useHits'
-import { useWave } from '../../composables/useWave'
+import { useHits } from '../../composables/useHits'
 import { sourceFace } from '../pictures/index'
 
 /** What a track plays: its picture with the part that sounds, its gauges, and another sound for it. */
 const props = defineProps<{ track: Track }>()
 const { doc, bench, host, shelf } = useSession()
-const hand = useGesture()
 const source = computed(() => props.track.source)
 const definition = computed(() => sourceDefinition(source.value?.type ?? ''))
-const peaks = useWave(() => props.track)
 const value = (param: string): number => source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
 const face = computed(() => sourceFace(source.value?.type ?? ''))
 const controls = computed(() => face.value.controls)
 const isSound = computed(() => !!source.value?.audio && !!definition.value?.params.start)
 const found = useHits(() => props.track)
-/** Marks along the sound: where it begins, where the loop goes back to, where it ends. */
-const marks = computed(() => ['start', 'loopFrom', 'end'].filter((k) => definition.value?.params[k]))
-const markNames: Record<string, string> = {
-  start: 'where the sound begins',
-  loopFrom: 'where the loop goes back to',
-  end: 'where the sound ends',
-}
 const audioRef = computed(() => (source.value?.audio ? doc.project?.audio[source.value.audio] : undefined))
 const hasTempo = computed(() => isSound.value && !!definition.value?.params.tempo)
 /** Length of what sounds, in bars of the song at the sound's own tempo. */
@@ -40,9 +29,6 @@ const bars = computed(() => {
   const r = audioRef.value
   return r ? ((((value('end') - value('start')) * r.frames) / r.sampleRate) * value('tempo')) / 60 / (doc.project?.beatsPerBar ?? 4) : 0
 })
-const DRAG =
-  'Drag the ends of what sounds, Shift for the place the loop goes back to; near hits they snap to these, ' +
-  'else to where the wave crosses zero, Alt for anywhere'
 const foundText = computed(() =>
   found.value
     ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, by its hits`
@@ -50,30 +36,11 @@ const foundText = computed(() =>
 )
 const barsSpec = amount('Length in bars', { min: 1 / 16, max: 512, default: 4 })
 
+/** What has no wave of its own is drawn as it sounds now. */
 const canvas = useCanvas(({ g, width, height, color }) => {
   const middle = height / 2
   g.fillStyle = color('line')
   g.fillRect(0, Math.round(middle), width, 1)
-  const p = peaks.value
-  if (p) {
-    const [from, to] = [value('start'), value('end')]
-    g.fillStyle = color('line')
-    for (const at of found.value?.hits ?? []) g.fillRect(Math.round(at * width), 0, 1, height)
-    for (let x = 0; x < width; x++) {
-      const at = x / width
-      const h = (p[Math.floor(at * p.length)] ?? 0) * (middle - 6)
-      g.fillStyle = color(at >= from && at <= to ? 'deep' : 'water')
-      g.fillRect(x, middle - h, 1, Math.max(1, 2 * h))
-    }
-    g.fillStyle = color('ink')
-    for (const at of [from, to]) g.fillRect(Math.min(width - 2, Math.round(at * width)), 0, 2, height)
-    if (marks.value.includes('loopFrom') && value('loopFrom') > from) {
-      g.fillStyle = color('magenta')
-      g.fillRect(Math.round(value('loopFrom') * width), 0, 2, height)
-    }
-    return
-  }
-  // what has no wave of its own is drawn as it sounds now
   const ring = host.telemetry.memory.rings[0]
   const head = host.telemetry.memory.head[0] ?? 0
   if (!ring) return
@@ -84,28 +51,6 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.lineTo(x, middle - (ring[(head - 2048 + Math.floor((x / width) * 2048) + ring.length) % ring.length] ?? 0) * (middle - 6))
   g.stroke()
 })
-
-/** A place along the sound brought to a hit that is near, or else to where the sound crosses zero. */
-function snapped(at: number, width: number): number {
-  const hit = (found.value?.hits ?? []).find((h) => Math.abs(h - at) * width < 5)
-  if (hit !== undefined) return hit
-  const x = source.value?.audio ? host.sound(source.value.audio)?.channels[0] : undefined
-  return x ? zeroCrossing(x, Math.round(at * x.length), 480) / x.length : at
-}
-
-/** Keys of a mark: along the sound, by a pixel or to the next hit. */
-function step(e: KeyboardEvent, mark: string): void {
-  const s = source.value
-  if (!s || (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight')) return
-  const way = e.key === 'ArrowLeft' ? -1 : 1
-  const hits = found.value?.hits ?? []
-  const now = value(mark)
-  const next = e.shiftKey ? (way > 0 ? hits.find((h) => h > now + 1e-4) : hits.findLast((h) => h < now - 1e-4)) : now + way * 0.002
-  if (next === undefined) return
-  doc.edit(`Set ${markNames[mark]}`, setParam(s.id, mark, Math.min(1, Math.max(0, next))))
-  e.preventDefault()
-  e.stopPropagation()
-}
 
 function takeTempo(): void {
   const s = source.value
@@ -127,27 +72,6 @@ function normalise(): void {
     for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++) peak = Math.max(peak, Math.abs(c[i] ?? 0))
   }
   if (peak > 0) doc.edit('Normalise', setParam(s.id, 'level', Math.min(24, -20 * Math.log10(peak))))
-}
-
-/** Drags the nearest mark of what sounds. */
-function press(e: PointerEvent): void {
-  const { value: s } = source
-  if (!s || !isSound.value || e.button !== 0) return
-  const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
-  const at = (m: PointerEvent): number => Math.min(1, Math.max(0, (m.clientX - box.left) / box.width))
-  const end =
-    e.shiftKey && marks.value.includes('loopFrom')
-      ? 'loopFrom'
-      : Math.abs(at(e) - value('start')) < Math.abs(at(e) - value('end'))
-        ? 'start'
-        : 'end'
-  const label = `Set ${markNames[end]}`
-  const move = (m: PointerEvent): void => {
-    const place = m.altKey ? at(m) : snapped(at(m), box.width)
-    hand.edit(label, setParam(s.id, end, end === 'end' ? Math.max(place, value('start') + 0.001) : Math.min(place, value('end') - 0.001)))
-  }
-  hand.drag(e, label, move)
-  move(e)
 }
 
 function replace(): void {
@@ -174,27 +98,12 @@ function replace(): void {
         v-if="face.picture"
         :track="track"
       />
-      <canvas
-        v-else
-        ref="canvas"
-        class="min-h-0 w-full flex-1 touch-none border border-line"
-        :class="isSound ? 'cursor-ew-resize' : ''"
-        role="img"
-        :aria-label="`What ${track.name} plays`"
-        :title="isSound ? DRAG : ''"
-        @pointerdown="press"
-      />
-      <div v-if="isSound" class="mt-1 flex flex-wrap items-center gap-1 text-tiny">
-        <button
-          v-for="mark in marks"
-          :key="mark"
-          class="small-button"
-          :aria-label="`Move ${markNames[mark]}: ${Math.round(value(mark) * 1000) / 10} %`"
-          title="Arrows move it, Shift+arrows to the next hit"
-          @keydown="step($event, mark)"
-        >
-          {{ mark === 'loopFrom' ? 'loop from' : mark }}
-        </button>
+      <SoundMarks
+        v-else-if="isSound"
+        :key="source?.audio ?? ''"
+        :track="track"
+        :found="found"
+      >
         <button
           class="small-button"
           title="Brings the loudest sample of what sounds to full level"
@@ -218,7 +127,14 @@ function replace(): void {
             find tempo
           </button>
         </template>
-      </div>
+      </SoundMarks>
+      <canvas
+        v-else
+        ref="canvas"
+        class="min-h-0 w-full flex-1 border border-line"
+        role="img"
+        :aria-label="`What ${track.name} plays`"
+      />
       <LongSoundNote
         v-if="audioRef && definition?.inPieces && isLong(audioRef.frames, audioRef.sampleRate)"
         :track="track"

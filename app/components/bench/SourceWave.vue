@@ -9,7 +9,7 @@ import { LaneHistory } from '../../composables/lane-history'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
-import { useWave, wavePlace } from '../../composables/useWave'
+import { loudestBetween, useWave, wavePlace } from '../../composables/useWave'
 
 /** The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator below. */
 const session = useSession()
@@ -136,9 +136,8 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     const shareAt = wavePlace(track, ref.frames, project.tempo, project.sampleRate)
     g.fillStyle = color('deep')
     g.globalAlpha = 0.85
-    const n = table.length
     for (let px = 0; px < width; px++) {
-      const v = (table[Math.min(n - 1, Math.floor(shareAt((px / width) * beats) * n))] ?? 0) / loudest
+      const v = loudestBetween(table, shareAt((px / width) * beats), shareAt(((px + 1) / width) * beats)) / loudest
       g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
     }
     g.globalAlpha = 1

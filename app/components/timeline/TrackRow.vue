@@ -6,7 +6,7 @@ import { ChevronDown, ChevronRight } from '@lucide/vue'
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
-import { useWave, wavePlace } from '../../composables/useWave'
+import { loudestBetween, useWave, wavePlace } from '../../composables/useWave'
 
 /** Notes that are drawn one by one. */
 const MOST_DRAWN = 20_000
@@ -42,7 +42,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     const loudest = table.reduce((m, v) => Math.max(m, v), 0.05)
     g.globalAlpha = 0.7
     for (let x = 0; x < width; x += 2) {
-      const v = (table[Math.min(table.length - 1, Math.floor(share(x / perBeat) * table.length))] ?? 0) / loudest
+      const v = loudestBetween(table, share(x / perBeat), share((x + 2) / perBeat)) / loudest
       g.fillRect(x, height / 2 - v * height * 0.45, 1.5, Math.max(1, v * height * 0.9))
     }
     g.globalAlpha = 1

@@ -56,7 +56,10 @@ export const loopSource = defineSource({
     fadeOut: seconds('Fade out', { min: 0, max: 2, default: 0, tip: 'At the end of each round' }),
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
-  summary: (is) => (is.bars > 0 ? `loop · ${Math.round(is.bars * 10) / 10} bars` : 'loop'),
+  summary: (is) => {
+    const bars = Math.round(is.bars * 10) / 10
+    return is.bars > 0 ? `loop · ${bars} ${bars === 1 ? 'bar' : 'bars'}` : 'loop'
+  },
   // hits of what is longer than a loop are not kept
   *prepare(audio) {
     if (audio && !audio.pieces && framesOf(audio) <= LONGEST * audio.sampleRate) yield* hitPieces(audio)
