@@ -53,11 +53,30 @@ test('a live input, simulated and from a device, reaches its chain', async ({ pa
   await page.waitForFunction(() => globalThis.oleaje.value('peak:source:line') > 0.05, undefined, { polling: 10 })
 })
 
-test('Play pressed before the sounds are there plays as soon as they are', async ({ page }) => {
+test('Play pressed before the sounds are there plays as soon as they are, and a panel that was open before shows them', async ({
+  page,
+}) => {
+  let come = (): void => {}
+  const there = new Promise<void>((resolve) => {
+    come = resolve
+  })
+  await page.route('**/api/demo/sounds/*', async (route) => {
+    await there
+    await route.continue()
+  })
   await page.goto('/')
+  await page
+    .getByRole('button', { name: /^Rope guitar/ })
+    .first()
+    .click()
+  await page.getByRole('button', { name: 'Source', exact: true }).click()
+  await expect(page.getByRole('img', { name: 'What Rope guitar plays' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'find tempo' })).toBeDisabled()
   await page.getByRole('button', { name: 'Play', exact: true }).click()
+  come()
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.2)
+  await expect(page.getByRole('button', { name: 'find tempo' })).toBeEnabled()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix'))).toBeGreaterThan(0.01)
 })
 

@@ -4,6 +4,7 @@ import { overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project
 import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { stepName } from '@oleaje/core/project/targets'
+import { shallowReactive } from 'vue'
 import processorUrl from '../worklet/processor?worker&url'
 import { newPart } from '../worklet/recorder'
 import { bufferOf, clickBeside, playBeside } from './beside'
@@ -48,7 +49,8 @@ export class EngineHost {
   private starting: Promise<void> | null = null
   private project: Project | null = null
   private monitor: Monitor = openMonitor
-  private readonly sounds = new Map<string, Sound>()
+  /** What is there; whoever shows a sound sees it come. */
+  private readonly sounds = shallowReactive(new Map<string, Sound>())
   private costWatchers = 0
   private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
   private captured: ((result: { left: Float32Array; right: Float32Array; latency: number }) => void) | null = null

@@ -17,16 +17,16 @@ const LONGEST = 120
 export function useHits(track: () => Track | undefined): Ref<Found | null> {
   const { host, heavy } = useSession()
   const found = shallowRef<Found | null>(null)
+  const hash = (): string => track()?.source?.audio ?? ''
   watch(
-    () => track()?.source?.audio,
-    async (hash) => {
-      found.value = hash ? (known.get(hash) ?? null) : null
-      const sound = hash && !found.value ? host.sound(hash) : undefined
+    () => host.sound(hash()),
+    async (sound) => {
+      found.value = known.get(hash()) ?? null
       const frames = sound?.channels[0]?.length ?? 0
-      if (!hash || !sound || frames === 0 || frames > LONGEST * sound.sampleRate) return
+      if (!sound || found.value || frames === 0 || frames > LONGEST * sound.sampleRate) return
       const { at, tempo, beats } = await heavy.call.findTempo([...sound.channels], sound.sampleRate)
-      known.set(hash, { hits: at.map((f) => f / frames), tempo, beats })
-      if (track()?.source?.audio === hash) found.value = known.get(hash) ?? null
+      known.set(sound.hash, { hits: at.map((f) => f / frames), tempo, beats })
+      if (hash() === sound.hash) found.value = known.get(sound.hash) ?? null
     },
     { immediate: true },
   )

@@ -7,22 +7,17 @@ const known = new Map<string, Float32Array>()
 
 /** The peaks of a track's sound over its length, once it is there; null for a track without. */
 export function useWave(track: () => Track | undefined): Ref<Float32Array | null> {
-  const session = useSession()
+  const { host, heavy } = useSession()
   const peaks = shallowRef<Float32Array | null>(null)
+  const hash = (): string => track()?.source?.audio ?? ''
   watch(
-    () => [track()?.source?.audio, session.doc.project?.id] as const,
-    async ([hash]) => {
-      peaks.value = hash ? (known.get(hash) ?? null) : null
-      if (!hash || peaks.value) return
-      const find = async (tries: number): Promise<void> => {
-        const sound = session.host.sound(hash)
-        if (sound) {
-          const found = await session.heavy.call.peaks(sound.long?.peaks ?? sound.channels[0] ?? new Float32Array(1), PLACES)
-          known.set(hash, found)
-          if (track()?.source?.audio === hash) peaks.value = found
-        } else if (tries > 0) setTimeout(() => void find(tries - 1), 200)
-      }
-      await find(50)
+    () => host.sound(hash()),
+    async (sound) => {
+      peaks.value = known.get(hash()) ?? null
+      if (!sound || peaks.value) return
+      const found = await heavy.call.peaks(sound.long ? [sound.long.peaks] : [...sound.channels], PLACES)
+      known.set(sound.hash, found)
+      if (hash() === sound.hash) peaks.value = found
     },
     { immediate: true },
   )

@@ -74,9 +74,9 @@ describe('reading sounds', () => {
 
 describe('pictures of sounds', () => {
   it('are the largest sample of each stretch, either sign, and none is left out', async () => {
-    expect([...(await heavy.peaks(Float32Array.of(0.1, -0.5, 0.25, 0, 0, -1), 3))]).toEqual([0.5, 0.25, 1])
-    expect([...(await heavy.peaks(Float32Array.of(0.5), 4))]).toEqual([0.5, 0, 0, 0])
-    const long = await heavy.peaks(tone(10_007).fill(0.5), 600)
+    expect([...(await heavy.peaks([Float32Array.of(0.1, -0.5, 0.25, 0, 0, -1)], 3))]).toEqual([0.5, 0.25, 1])
+    expect([...(await heavy.peaks([Float32Array.of(0.5)], 4))]).toEqual([0.5, 0, 0, 0])
+    const long = await heavy.peaks([tone(10_007).fill(0.1), tone(10_007).fill(-0.5)], 600)
     expect(long.every((v) => v === 0.5)).toBe(true)
   })
   it('show a response as it is used: one that ships, or the sound that was given, mono or stereo', async () => {

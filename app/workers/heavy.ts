@@ -110,12 +110,14 @@ const heavy = {
     }
   },
 
-  /** Largest sample of each of `buckets` equal stretches, for drawing a wave. */
-  peaks(channel: Float32Array, buckets: number): Float32Array {
+  /** Largest sample over all channels in each of `buckets` equal stretches, for drawing a wave. */
+  peaks(channels: readonly Float32Array[], buckets: number): Float32Array {
     const out = new Float32Array(buckets)
-    for (let i = 0; i < channel.length; i++) {
-      const b = Math.min(buckets - 1, Math.floor((i / channel.length) * buckets))
-      out[b] = Math.max(out[b] ?? 0, Math.abs(channel[i] ?? 0))
+    for (const channel of channels) {
+      for (let i = 0; i < channel.length; i++) {
+        const b = Math.min(buckets - 1, Math.floor((i / channel.length) * buckets))
+        out[b] = Math.max(out[b] as number, Math.abs(channel[i] as number))
+      }
     }
     return out
   },
@@ -132,7 +134,7 @@ const heavy = {
       ? { left: new Float32Array(left), right: new Float32Array(channels?.[1] ?? left) }
       : impulseNamed(shape.name, sampleRate)
     const made = shapeImpulse(raw, shape, sampleRate)
-    return { peaks: heavy.peaks(made.left, places), seconds: made.left.length / sampleRate }
+    return { peaks: heavy.peaks([made.left, made.right], places), seconds: made.left.length / sampleRate }
   },
 
   /** What a chain does to each frequency, by an impulse through it. */

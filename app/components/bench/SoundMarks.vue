@@ -44,8 +44,7 @@ const DRAG =
   'else to where the wave crosses zero, Alt for anywhere. Ctrl and the wheel zoom, the wheel scrolls'
 
 const peaks = useWave(() => props.track)
-// a sound is there as soon as its peaks are
-const sound = computed(() => (peaks.value && source.value?.audio ? host.sound(source.value.audio) : undefined))
+const sound = computed(() => host.sound(source.value?.audio ?? ''))
 const frames = computed(() => sound.value?.long?.frames ?? sound.value?.channels[0]?.length ?? 0)
 const rate = computed(() => sound.value?.long?.sampleRate ?? sound.value?.sampleRate ?? 48_000)
 const zoom = useZoom(() => Math.min(1, FEWEST / Math.max(FEWEST, frames.value)))

@@ -21,10 +21,9 @@ const seconds = ref(0)
 const PLACES = 600
 
 watch(
-  shape,
-  async (s) => {
+  () => [shape.value, host.sound(shape.value.audio ?? '')] as const,
+  async ([s, sound]) => {
     const rate = doc.project?.sampleRate ?? 48_000
-    const sound = s.audio ? host.sound(s.audio) : undefined
     const found = await session.heavy.call.impulsePeaks(s, sound ? [...sound.channels] : null, rate, PLACES)
     if (s !== shape.value) return
     peaks.value = found.peaks
