@@ -377,6 +377,23 @@ test('every tool of the notes works by mouse and by key, and each is one step of
   await expect.poll(starts).toEqual([0, 0.07, 1.45, 1.52, 2.83, 2.9])
   await page.keyboard.press('Control+z')
   await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
+  // by key from the lane: all are copied, put at the place that Enter would use, cut there, put back, and repeated
+  const lane = page.getByRole('application', { name: /^Notes of Keys/ })
+  await lane.focus()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.press('Control+c')
+  await page.keyboard.press('Escape')
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Control+v')
+  const put = [0.75, 2.2, 3.58]
+  await expect.poll(starts).toEqual([0.07, ...put, 1.52, 2.9].sort((a, b) => a - b))
+  await page.keyboard.press('Control+x')
+  await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
+  await page.keyboard.press('Control+v')
+  await page.keyboard.press('Control+d')
+  await expect.poll(async () => (await starts()).length).toBe(9)
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z')
+  await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
   // fields are typed into
   for (const [label, text, found, expected] of [
     ['Note offset', '7 ms', async () => (await trackNamed(page, 'Keys')).noteOffset, 0.007],

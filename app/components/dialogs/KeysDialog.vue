@@ -7,27 +7,49 @@ import { useSession } from '../../composables/useSession'
 /** All keys, to be searched; in columns that fit any height. */
 const session = useSession()
 const query = ref('')
-const onGauges = [
-  ['Set, set finely', 'drag, Shift+drag'],
-  ['Step', 'arrow keys, wheel over the focused one or with Alt'],
-  ['Stride', 'Page Up, Page Down'],
-  ['To the ends', 'Home, End'],
-  ['Type a value: 1.2k, -6dB, 1/8., C#4, +7st, x2', 'Enter, double-click'],
-  ['Back to the default', 'Backspace'],
-  ['Link a modulator', 'M'],
-  ['Mark, to link several at once', 'Shift+click'],
-  ['Take a drag back', 'Esc while dragging'],
-]
+/** Keys of what has the focus. */
+const places: Record<string, readonly (readonly [name: string, keys: string])[]> = {
+  'On a gauge': [
+    ['set, set finely', 'drag, Shift+drag'],
+    ['step', 'arrow keys, wheel over the focused one or with Alt'],
+    ['stride', 'Page Up, Page Down'],
+    ['to the ends', 'Home, End'],
+    ['type a value: 1.2k, -6dB, 1/8., C#4, +7st, x2', 'Enter, double-click'],
+    ['back to the default', 'Backspace'],
+    ['link a modulator', 'M'],
+    ['mark, to link several at once', 'Shift+click'],
+    ['take a drag back', 'Esc while dragging'],
+  ],
+  'On a mark of a wave': [
+    ['step, to the next hit', 'left and right, with Shift'],
+    ['larger, smaller, all of it', '+, −, 0, Ctrl+wheel'],
+    ['along, when it is larger', 'wheel'],
+    ['anywhere, past hits and zero crossings', 'Alt+drag'],
+  ],
+  'In the notes': [
+    ['move what is chosen, or the place', 'arrow keys, finely with Alt'],
+    ['length and velocity', 'Shift+arrow keys'],
+    ['set a note or a step at the place', 'Enter'],
+    ['choose the next, the one before, all, none', '. , Ctrl+A Esc'],
+    ['choose several', 'Shift+drag'],
+    ['copy, cut, put at the place, repeat', 'Ctrl+C, X, V, D'],
+    ['remove', 'Delete, double-click'],
+  ],
+  'In the Timeline': [
+    ['zoom', '+, −, Ctrl+wheel'],
+    ['along, to the ends', 'left and right, Home, End'],
+    ['choose a stretch over lanes', 'Shift+arrow keys, Shift+drag'],
+    ['copy, cut, paste, repeat, empty the stretch', 'Ctrl+C, X, V, D, Delete'],
+    ['rename a section', 'F2'],
+  ],
+}
 const all = computed(() => [
   ...actions(session)
     .filter((a) => a.keys)
     .map((a) => ({ name: a.name, keys: a.keys, words: [a.keys], tip: '' })),
-  ...onGauges.map(([name = '', keys = '']) => ({
-    name: `On a gauge: ${name.charAt(0).toLowerCase()}${name.slice(1)}`,
-    keys,
-    words: [keys, 'gauge'],
-    tip: '',
-  })),
+  ...Object.entries(places).flatMap(([place, its]) =>
+    its.map(([name, keys]) => ({ name: `${place}: ${name}`, keys, words: [keys, place], tip: '' })),
+  ),
 ])
 const shown = computed(() => rankFound(query.value, all.value))
 </script>

@@ -15,6 +15,7 @@ import { computed, ref, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
+import NoteTools from './NoteTools.vue'
 import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note-grid'
 
 /** The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or pressure beneath. */
@@ -22,6 +23,7 @@ const props = defineProps<{ track: Track; perBeat: number; beats: number; snap: 
 const { doc, bench, host } = useSession()
 const hand = useGesture()
 const lane = ref<HTMLElement | null>(null)
+const tools = ref<InstanceType<typeof NoteTools> | null>(null)
 const chosen = ref<ReadonlySet<number>>(new Set())
 const beneath = ref<'velocity' | 'bend' | 'pressure'>('velocity')
 const scale = ref({ root: 0, scale: 0 })
@@ -267,7 +269,7 @@ function doubleClick(e: MouseEvent): void {
 
 /**
  * Everything by keys: arrows move the place, or the notes that are chosen; Enter sets a note or a step; comma and full stop go along the
- * notes.
+ * notes. What was copied is put at the place.
  */
 function keydown(e: KeyboardEvent): void {
   const { value: of } = chosen
@@ -308,6 +310,10 @@ function keydown(e: KeyboardEvent): void {
     },
     ',': () => along(-1),
     '.': () => along(1),
+    'Ctrl+c': () => tools.value?.copy(),
+    'Ctrl+x': () => tools.value?.cut(),
+    'Ctrl+v': () => tools.value?.paste(cursor.value.beat),
+    'Ctrl+d': () => tools.value?.repeat(),
     'Ctrl+a': () => {
       chosen.value = new Set(line.value.notes.keys())
     },
@@ -333,6 +339,7 @@ const spokenLane = computed(
 <template>
   <div class="border-b border-line">
     <NoteTools
+      ref="tools"
       :track="track"
       :line="line"
       :chosen="chosen"

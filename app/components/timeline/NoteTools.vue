@@ -71,12 +71,12 @@ function cut(): void {
 function copy(): void {
   bench.copiedNotes = props.line.notes.flatMap((n, i) => (of.value.has(i) ? [{ ...n }] : []))
 }
-/** Puts what was copied at the playhead, on the grid. */
-function paste(): void {
+/** Puts what was copied at a beat, or at the playhead; on the grid. */
+function paste(beat = notes.beatIn(props.line)): void {
   const { copiedNotes } = bench
   if (!copiedNotes.length) return
   const first = Math.min(...copiedNotes.map((n) => n.start))
-  const at = Math.round(notes.beatIn(props.line) / props.grid) * props.grid
+  const at = Math.round(beat / props.grid) * props.grid
   const start = props.line.notes.length
   change('Paste notes', (l) =>
     addNotes(
@@ -86,6 +86,9 @@ function paste(): void {
   )
   emit('choose', new Set(copiedNotes.map((_, i) => start + i)))
 }
+
+/** For the keys of the lane, which act on what is chosen in it. */
+defineExpose({ copy, cut, paste, repeat })
 
 function shift(degrees: number): void {
   change('Shift in the scale', (l, some) => shiftInScale(l, some, degrees, props.scale.root, props.scale.scale))
@@ -201,7 +204,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
         class="small-button"
         title="Puts what was copied at the playhead"
         :disabled="!bench.copiedNotes.length"
-        @click="paste"
+        @click="paste()"
       >paste</button>
     </span>
     <ChoiceField
