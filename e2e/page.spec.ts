@@ -79,6 +79,11 @@ test('keys do not fire while someone types, and every key has its line in the li
   await page.keyboard.press('Tab')
   await page.keyboard.press('Shift+?')
   await expect(page.getByRole('dialog')).toContainText('Play or stop')
+  // all of it is reached by scrolling down
+  const list = page.getByRole('group', { name: 'Keys and what they do' })
+  expect(await list.evaluate((el) => el.scrollWidth - el.clientWidth)).toBe(0)
+  await list.getByText('rename a section').scrollIntoViewIfNeeded()
+  await expect(list.getByText('rename a section')).toBeInViewport()
 })
 
 test('what each track and effect costs can be seen while it plays, and a line leads to what it speaks of', async ({ page }) => {

@@ -153,7 +153,7 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
       ? 'the sum of all tracks'
       : track.kind === 'bus'
         ? 'what is sent to it'
-        : (sourceDefinition(source?.type ?? '')?.unseen ?? 'no sound'),
+        : (sourceDefinition(source?.type ?? '')?.unseen ?? (ref ? 'its sound is not here yet' : 'no sound')),
     12,
     middle,
   )

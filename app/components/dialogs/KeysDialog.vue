@@ -43,15 +43,22 @@ const places: Record<string, readonly (readonly [name: string, keys: string])[]>
     ['rename a section', 'F2'],
   ],
 }
+const everywhere = computed(() => actions(session).filter((a) => a.keys))
 const all = computed(() => [
-  ...actions(session)
-    .filter((a) => a.keys)
-    .map((a) => ({ name: a.name, keys: a.keys, words: [a.keys], tip: '' })),
+  ...everywhere.value.map((a) => ({ name: a.name, keys: a.keys, words: [a.keys], tip: '' })),
   ...Object.entries(places).flatMap(([place, its]) =>
     its.map(([name, keys]) => ({ name: `${place}: ${name}`, keys, words: [keys, place], tip: '' })),
   ),
 ])
-const shown = computed(() => rankFound(query.value, all.value))
+/** All by the place where they are heard, or what was searched for. */
+const groups = computed(() =>
+  query.value.trim()
+    ? [{ place: '', lines: rankFound(query.value, all.value) }]
+    : [
+        { place: 'Wherever nothing else wants them', lines: everywhere.value },
+        ...Object.entries(places).map(([place, its]) => ({ place, lines: its.map(([name, keys]) => ({ name, keys })) })),
+      ],
+)
 </script>
 
 <template>
@@ -67,21 +74,26 @@ const shown = computed(() => rankFound(query.value, all.value))
       placeholder="what you want to do, or a key"
       aria-label="Search keys"
     >
-    <dl
-      class="max-h-[60vh] overflow-y-auto text-small"
-      :class="query ? '' : 'columns-2 gap-6'"
+    <div
+      class="max-h-[60vh] overflow-y-auto pr-2 text-small"
       tabindex="0"
+      role="group"
       aria-label="Keys and what they do"
     >
-      <div
-        v-for="a in shown"
-        :key="a.name"
-        class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-0.5"
-      >
-        <dt>{{ a.name }}</dt>
-        <dd class="text-right font-semibold">{{ a.keys }}</dd>
-      </div>
-    </dl>
-    <p v-if="!shown.length" class="text-second">No key does that.</p>
+      <section v-for="g in groups" :key="g.place">
+        <h3 v-if="g.place" class="water-name pt-2 text-name">{{ g.place }}</h3>
+        <dl :class="g.place ? 'columns-2 gap-6' : ''">
+          <div
+            v-for="a in g.lines"
+            :key="a.name"
+            class="flex break-inside-avoid justify-between gap-2 border-b border-dotted border-line py-0.5"
+          >
+            <dt>{{ a.name }}</dt>
+            <dd class="text-right font-semibold">{{ a.keys }}</dd>
+          </div>
+        </dl>
+      </section>
+    </div>
+    <p v-if="!groups[0]?.lines.length" class="text-second">No key does that.</p>
   </BaseDialog>
 </template>
