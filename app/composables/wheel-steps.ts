@@ -3,6 +3,9 @@ const STEP_PX = 100
 /** Heights of lines and pages, where a wheel counts in those. */
 const UNIT_PX = [1, 34, 400] as const
 
+/** A movement of a wheel in steps, of which a finger on a pad makes small parts. */
+export const inSteps = (delta: number, deltaMode: number): number => (delta * (UNIT_PX[deltaMode as 0] ?? 1)) / STEP_PX
+
 /** Adds up the small movements of a wheel to whole steps. Upwards is more; movements aside are none. */
 export class WheelSteps {
   private rest = 0
@@ -10,12 +13,12 @@ export class WheelSteps {
   /** Whole steps that have come together with this movement. */
   take({ deltaY, deltaX, deltaMode }: Pick<WheelEvent, 'deltaX' | 'deltaY' | 'deltaMode'>): number {
     if (Math.abs(deltaX) > Math.abs(deltaY)) return 0
-    const moved = -deltaY * (UNIT_PX[deltaMode as 0] ?? 1)
+    const moved = -inSteps(deltaY, deltaMode)
     // the other way begins anew
     if (moved * this.rest < 0) this.rest = 0
     this.rest += moved
-    const steps = Math.trunc(this.rest / STEP_PX) + 0
-    this.rest -= steps * STEP_PX
+    const steps = Math.trunc(this.rest) + 0
+    this.rest -= steps
     return steps
   }
 }

@@ -13,6 +13,7 @@ import { useSession } from '../../composables/useSession'
 import { useSoundPart } from '../../composables/useSoundPart'
 import { useWave, wavePlace } from '../../composables/useWave'
 import { useZoom } from '../../composables/useZoom'
+import { inSteps } from '../../composables/wheel-steps'
 
 /**
  * The wave of a sound with the marks of what sounds of it: where it begins, where its loop goes back to, where it ends. The wave can be
@@ -226,10 +227,9 @@ function press(e: PointerEvent): void {
 
 /** Ctrl zooms by half an octave a notch, and by as little as a touch pad says; without it, a notch is a sixth of what is shown. */
 function wheel(e: WheelEvent): void {
-  const notches = (along: number): number => along / (e.deltaMode === WheelEvent.DOM_DELTA_PIXEL ? 100 : 3)
-  if (e.ctrlKey || e.metaKey) zoom.by(-notches(e.deltaY) / 2, placeAt(e))
+  if (e.ctrlKey || e.metaKey) zoom.by(-inSteps(e.deltaY, e.deltaMode) / 2, placeAt(e))
   else if (isWhole.value) return
-  else zoom.scroll(notches(e.deltaX + e.deltaY) / 6)
+  else zoom.scroll(inSteps(e.deltaX + e.deltaY, e.deltaMode) / 6)
   e.preventDefault()
 }
 const middleOfView = (): number => (view.value.from + view.value.to) / 2

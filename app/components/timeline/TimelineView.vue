@@ -28,6 +28,7 @@ import { beats as beatsSpec, number } from '@oleaje/core/units/parameter'
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
+import { inSteps } from '../../composables/wheel-steps'
 import { useSession } from '../../composables/useSession'
 import { preference } from '../../stores/preference'
 import { type NamedLane, useStretch } from './song-stretch'
@@ -199,7 +200,7 @@ function zoomAt(by: number, x: number): void {
 function wheel(e: WheelEvent): void {
   if (!e.ctrlKey && !e.metaKey) return
   e.preventDefault()
-  zoomAt(e.deltaY < 0 ? 0.5 : -0.5, e.clientX - (view.value?.getBoundingClientRect().left ?? 0))
+  zoomAt(-inSteps(e.deltaY, e.deltaMode) / 2, e.clientX - (view.value?.getBoundingClientRect().left ?? 0))
 }
 /** Keys of the song itself, where nothing in it has the focus. */
 function keydown(e: KeyboardEvent): void {
