@@ -215,7 +215,7 @@ test('a long recording (two hours in the long form) is brought in piece by piece
 test('many sounds brought in and removed leave storage as it was', () =>
   withDisk(async (page) => {
     test.setTimeout(600_000)
-    const rounds = process.env.OLEAJE_LONG ? 40 : 2
+    const rounds = process.env.OLEAJE_LONG ? 40 : 1
     const each = 25
     await open(page)
     const sounds = (): Promise<{ sounds: number; pieces: number }> =>

@@ -411,3 +411,66 @@ test('every tool of the notes works by mouse and by key, and each is one step of
   expect((await line()).length).toBe(8)
   expect(await serious(page)).toEqual([])
 })
+
+test('the song is looked along by wheel, drag and key; the view stays where the hand took it while it plays, and follows again when asked', async ({
+  page,
+}) => {
+  await open(page)
+  await page.keyboard.press('t')
+  const song = page.getByLabel('Song', { exact: true })
+  const left = (): Promise<number> => song.evaluate((el) => el.scrollLeft)
+  const wide = (): Promise<number> => song.evaluate((el) => el.scrollWidth)
+  const box = (await song.boundingBox())!
+  const [x, y] = [Math.round(box.x + 600), Math.round(box.y + box.height - 60)]
+  // the names and a hair at the end do not grow with it
+  const once = (await song.evaluate((el) => el.clientWidth)) - 212
+  // the wheel zooms about the pointer by half an octave a notch
+  await page.mouse.move(x, y)
+  await page.keyboard.down('Control')
+  for (let i = 0; i < 4; i++) await page.mouse.wheel(0, -100)
+  await page.keyboard.up('Control')
+  await expect.poll(wide).toBeCloseTo(210 + 4 * once, -1)
+  await expect.poll(left).toBeCloseTo(3 * (x - box.x - 210), -1)
+  // the middle button takes it along, and upwards with Ctrl makes it wider about where it was pressed
+  const before = await left()
+  await page.mouse.down({ button: 'middle' })
+  await page.mouse.move(x + 137, y + 9, { steps: 4 })
+  await page.mouse.up({ button: 'middle' })
+  await expect.poll(async () => Math.abs((await left()) - (before - 137))).toBeLessThan(2)
+  await page.mouse.move(x, y)
+  await page.keyboard.down('Control')
+  await page.mouse.down()
+  await page.mouse.move(x, y - 90, { steps: 5 })
+  await page.mouse.up()
+  await page.keyboard.up('Control')
+  await expect.poll(wide).toBeCloseTo(210 + 8 * once, -1)
+  await expect.poll(async () => Math.abs((await left()) - (2 * (before - 137 + x - box.x - 210) - (x - box.x - 210)))).toBeLessThan(4)
+  // it plays from the beginning, which comes into sight; the hand looks elsewhere and is left alone
+  await page.keyboard.press('Space')
+  await expect.poll(left).toBe(0)
+  await page.mouse.down({ button: 'middle' })
+  await page.mouse.move(x - 211, y, { steps: 2 })
+  await page.mouse.up({ button: 'middle' })
+  await page.mouse.move(x, y)
+  await page.mouse.down({ button: 'middle' })
+  await page.mouse.move(x - 511, y, { steps: 2 })
+  await page.mouse.up({ button: 'middle' })
+  const there = await left()
+  expect(there).toBeGreaterThan(500)
+  const blocks = await page.evaluate(() => globalThis.oleaje.live().blocks)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().blocks)).toBeGreaterThan(blocks + 300)
+  expect(await left()).toBe(there)
+  const follow = page.getByRole('button', { name: 'follow', exact: true })
+  await follow.click()
+  await follow.click()
+  await expect.poll(left).not.toBe(there)
+  // keys: wider, narrower, to the ends
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await song.focus()
+  await page.keyboard.press('-')
+  await expect.poll(wide).toBeCloseTo(210 + 2 ** 2.5 * once, -1)
+  await page.keyboard.press('End')
+  await expect.poll(left).toBeGreaterThan(4 * once)
+  await page.keyboard.press('Home')
+  await expect.poll(left).toBe(0)
+})

@@ -11,7 +11,7 @@ export interface Found {
 
 const known = new Map<string, Found>()
 /** Sounds longer than this are not looked through, in seconds. */
-const LONGEST = 120
+export const LONGEST = 120
 
 /** What is found in a track's sound, once it has been looked through; null before, and for a track without. */
 export function useHits(track: () => Track | undefined): Ref<Found | null> {

@@ -120,8 +120,10 @@ describe.each(effects.map((d) => [d.id, d] as const))('%s in a chain', (id, defi
       for (let i = 0; i < late.length; i++)
         if (Math.abs(late[i]! - early[i]!) > 2e-6) throw new Error(`differs at ${i}: ${late[i]} instead of ${early[i]}`)
   })
-  it('with each of its presets answers to a click after seconds of silence', () => {
-    for (const preset of definition.presets ?? []) {
+  it('with its presets answers to a click after seconds of silence', () => {
+    // the short form takes every other one
+    const presets = (definition.presets ?? []).filter((_, i) => process.env.OLEAJE_LONG || i % 2 === 0)
+    for (const preset of presets) {
       const node = effectFrom(id, preset, 'e')
       const early = peak(struck([node], 0.01, 1.2))
       const late = peak(struck([node], SHORT_PAUSE, 1.2))

@@ -42,7 +42,7 @@ const markNames: Record<string, string> = {
 }
 const DRAG =
   'Drag the ends of what sounds, Shift for the place the loop goes back to; near hits they snap to these, ' +
-  'else to where the wave crosses zero, Alt for anywhere. Ctrl and the wheel zoom, the wheel scrolls'
+  'else to where the wave crosses zero, Alt for anywhere. Ctrl and the wheel zoom, the wheel and the middle button scroll'
 
 const peaks = useWave(() => props.track)
 const sound = computed(() => host.sound(source.value?.audio ?? ''))
@@ -199,9 +199,17 @@ const share = (e: MouseEvent): number => {
 }
 const placeAt = (e: MouseEvent): number => view.value.from + share(e) * (view.value.to - view.value.from)
 
-/** Drags the nearest mark of what sounds; on the strip below, the part that is shown. */
+/** Drags the nearest mark of what sounds; on the strip below, and by the middle button, the part that is shown. */
 function press(e: PointerEvent): void {
   const { value: s } = source
+  if (e.button === 1) {
+    let { clientX: x } = e
+    followPointer(e, (m) => {
+      zoom.scroll((x - m.clientX) / (canvas.value?.clientWidth ?? 1))
+      x = m.clientX
+    })
+    return
+  }
   if (!s || e.button !== 0) return
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   if (!isWhole.value && e.clientY > box.bottom - STRIP - 3) {
@@ -244,6 +252,7 @@ const timeOf = (mark: string): string => clockText((value(mark) * frames.value) 
     :aria-label="`What ${track.name} plays`"
     :title="DRAG"
     @pointerdown="press"
+    @mousedown.middle.prevent
     @wheel="wheel"
   />
   <div class="mt-1 flex flex-wrap items-center gap-1 text-tiny">

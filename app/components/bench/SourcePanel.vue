@@ -9,7 +9,7 @@ import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { sourceSummary } from '../../composables/useSummary'
-import { useHits } from '../../composables/useHits'
+import { LONGEST, useHits } from '../../composables/useHits'
 import { sourceFace } from '../pictures/index'
 
 /** What a track plays: its picture with the part that sounds, its gauges, and another sound for it. */
@@ -32,7 +32,9 @@ const bars = computed(() => {
 const foundText = computed(() =>
   found.value
     ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, by its hits`
-    : 'Its hits are being looked for',
+    : audioRef.value && audioRef.value.frames > LONGEST * audioRef.value.sampleRate
+      ? 'Longer than two minutes: its hits are not looked for, type its tempo or its bars'
+      : 'Its hits are being looked for',
 )
 const barsSpec = amount('Length in bars', { min: 1 / 16, max: 512, default: 4 })
 

@@ -23,7 +23,7 @@ const places: Record<string, readonly (readonly [name: string, keys: string])[]>
   'On a mark of a wave': [
     ['step, to the next hit', 'left and right, with Shift'],
     ['larger, smaller, all of it', '+, −, 0, Ctrl+wheel'],
-    ['along, when it is larger', 'wheel'],
+    ['along, when it is larger', 'wheel, middle-button drag'],
     ['anywhere, past hits and zero crossings', 'Alt+drag'],
   ],
   'In the notes': [
@@ -36,8 +36,8 @@ const places: Record<string, readonly (readonly [name: string, keys: string])[]>
     ['remove', 'Delete, double-click'],
   ],
   'In the Timeline': [
-    ['zoom', '+, −, Ctrl+wheel'],
-    ['along, to the ends', 'left and right, Home, End'],
+    ['zoom', '+, −, Ctrl+wheel, Ctrl+drag up and down'],
+    ['along, to the ends', 'left and right, Home, End, middle-button drag'],
     ['choose a stretch over lanes', 'Shift+arrow keys, Shift+drag'],
     ['copy, cut, paste, repeat, empty the stretch', 'Ctrl+C, X, V, D, Delete'],
     ['rename a section', 'F2'],

@@ -26,7 +26,8 @@ import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { beats as beatsSpec, number } from '@oleaje/core/units/parameter'
 import { useElementSize } from '@vueuse/core'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
+import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
 import { inSteps } from '../../composables/wheel-steps'
 import { useSession } from '../../composables/useSession'
@@ -159,6 +160,11 @@ function change(label: string, how: (points: readonly Point[], span: Span, lengt
  */
 function press(e: PointerEvent): void {
   const el = view.value
+  if (pan(e)) {
+    e.preventDefault()
+    e.stopPropagation()
+    return
+  }
   const key = (e.target as HTMLElement).closest<HTMLElement>('[data-lane]')?.dataset.lane
   if (!el || !key || !e.shiftKey || e.button !== 0 || e.clientX < el.getBoundingClientRect().left + LEFT) return
   e.preventDefault()
@@ -187,20 +193,41 @@ function nameLoop(): void {
     )
 }
 
-/** Wider or narrower about a place of the view, which stays where it is. */
-function zoomAt(by: number, x: number): void {
-  const el = view.value
-  if (!el) return
-  const beat = (el.scrollLeft + x - LEFT) / perBeat.value
-  zoom.value = Math.min(6, Math.max(0, zoom.value + by))
+/** The beat that lies at a place of the view. */
+const beatUnder = (x: number): number => ((view.value?.scrollLeft ?? 0) + x - LEFT) / perBeat.value
+/** As wide as that, with a beat at a place of the view. */
+function look(octaves: number, beat: number, x: number): void {
+  zoom.value = Math.min(6, Math.max(0, octaves))
   void nextTick(() => {
-    el.scrollLeft = beat * perBeat.value + LEFT - x
+    if (view.value) view.value.scrollLeft = beat * perBeat.value + LEFT - x
   })
 }
+/** Wider or narrower about a place of the view, which stays where it is. */
+const zoomAt = (by: number, x: number): void => look(zoom.value + by, beatUnder(x), x)
 function wheel(e: WheelEvent): void {
   if (!e.ctrlKey && !e.metaKey) return
   e.preventDefault()
   zoomAt(-inSteps(e.deltaY, e.deltaMode) / 2, e.clientX - (view.value?.getBoundingClientRect().left ?? 0))
+}
+/** Way of a drag up or down that is one octave of zoom, in px. */
+const OCTAVE_PX = 90
+
+/**
+ * A drag with the middle button takes the view along, both ways. With Ctrl and the first one it takes it along the song, and makes it wider
+ * upwards and narrower downwards, about the place that was pressed.
+ */
+function pan(e: PointerEvent): boolean {
+  const el = view.value
+  const zooms = e.button === 0 && (e.ctrlKey || e.metaKey)
+  if (!el || (!zooms && e.button !== 1)) return false
+  const { left } = el.getBoundingClientRect()
+  // what was pressed stays under the pointer
+  const [before, beat, y] = [zoom.value, beatUnder(e.clientX - left), el.scrollTop + e.clientY]
+  followPointer(e, (m) => {
+    look(zooms ? before + (e.clientY - m.clientY) / OCTAVE_PX : before, beat, m.clientX - left)
+    if (!zooms) el.scrollTop = y - m.clientY
+  })
+  return true
 }
 /** Keys of the song itself, where nothing in it has the focus. */
 function keydown(e: KeyboardEvent): void {
@@ -234,12 +261,23 @@ function keydown(e: KeyboardEvent): void {
   act()
 }
 
-/** Keeps the playhead in sight while it moves. */
+/** Whether the playhead was in sight when it moved last, and how far along the view stood then. */
+let [seen, along] = [true, 0]
+watch([follows, () => bench.playing], () => {
+  seen = true
+})
+/** Keeps the playhead in sight while it moves, until the hand goes to look elsewhere. */
 useFrame(() => {
   const el = view.value
-  if (!el || !follows.value || !bench.playing) return
-  const x = host.telemetry.fixed('beat') * perBeat.value + LEFT
-  if (x < el.scrollLeft + LEFT || x > el.scrollLeft + el.clientWidth - 40) el.scrollLeft = Math.max(0, x - LEFT - 40)
+  if (!el) return
+  const left = el.scrollLeft
+  if (follows.value && bench.playing) {
+    const x = host.telemetry.fixed('beat') * perBeat.value + LEFT
+    if (x >= left + LEFT && x <= left + el.clientWidth - 40) seen = true
+    else if (left !== along) seen = false
+    else if (seen) el.scrollLeft = Math.max(0, x - LEFT - 40)
+  }
+  along = el.scrollLeft
 })
 useFrame(() => {
   if (head.value) head.value.style.transform = `translateX(${host.telemetry.fixed('beat') * perBeat.value}px)`
@@ -405,6 +443,7 @@ useFrame(() => {
       @wheel="wheel"
       @keydown="keydown"
       @pointerdown.capture="press"
+      @mousedown.middle.prevent
     >
       <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
         <TimelineRuler :per-beat="perBeat" :beats="beats" />
