@@ -233,6 +233,9 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   // another tab that looks for unused sounds meanwhile leaves those alone that may still be taken back here
   const other = await page.context().newPage()
   await open(other)
+  await other.keyboard.press('p')
+  await projects(other).getByRole('button', { name: 'New' }).click()
+  await expect.poll(async () => (await project(other)).name).toBe('Untitled')
   await page.bringToFront()
   await page.evaluate(
     () =>
@@ -255,11 +258,9 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   )
   await projects(page).getByRole('listitem').filter({ hasText: 'Throwaway' }).getByRole('button', { name: 'Remove' }).click()
   await expect(page.getByText('“Throwaway” was removed.')).toBeVisible()
-  await other.keyboard.press('p')
-  await projects(other).getByRole('button', { name: 'New' }).click()
-  await expect.poll(async () => (await project(other)).name).toBe('Untitled')
   await drop(other, 'bell.aif', aiff(Array.from({ length: 9000 }, (_, i) => 0.3 * Math.sin(i / 23))))
   await expect.poll(kept).toBe(before + 2)
+  // its search comes four seconds after: that nothing went can only be waited for, and the offer here lasts twelve
   await other.waitForTimeout(5500)
   await expect(page.getByText('“Throwaway” was removed.')).toBeVisible()
   expect(await kept()).toBe(before + 2)
