@@ -50,12 +50,14 @@ export async function liveAgainstRender(page: Page, most: number): Promise<{ dif
   const frames = (await project(page)).sampleRate * seconds
   const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
   const sounds = new Map(
-    readdirSync(folder)
-      .filter((n) => n.endsWith('.wav'))
-      .map((n) => {
-        const wav = readWav(readFileSync(join(folder, n)))
-        return [audioHash(wav), wav] as const
-      }),
+    await Promise.all(
+      readdirSync(folder)
+        .filter((n) => n.endsWith('.wav'))
+        .map(async (n) => {
+          const wav = readWav(readFileSync(join(folder, n)))
+          return [await audioHash(wav), wav] as const
+        }),
+    ),
   )
   let at = 0
   let different = 0

@@ -9,6 +9,7 @@ import processorUrl from '../worklet/processor?worker&url'
 import { newPart } from '../worklet/recorder'
 import { bufferOf, clickBeside, playBeside } from './beside'
 import { type Buffering, buffers } from './buffering'
+import { OutputClock } from './output-clock'
 import type { PlayedNote } from '../services/notes'
 import { Resampler } from '@oleaje/core/formats/resample'
 import { Telemetry } from './telemetry'
@@ -23,14 +24,16 @@ interface CountsDropouts {
   readonly playbackStats?: { readonly underrunEvents: number }
 }
 
-export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'failed'
+/** `stalled`: it should run, and its clock stands still, as where there is no output device. */
+export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'stalled' | 'failed'
 
 /**
  * The sound side of the app: one AudioContext at the project's rate, one worklet with the engine in it. Everything that
  * can go wrong ends in `onTrouble` with a sentence; the document is never at stake.
  */
 export class EngineHost {
-  readonly shared = globalThis.crossOriginIsolated === true
+  /** Some browsers are isolated and have no shared memory all the same. */
+  readonly shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== 'undefined'
   readonly telemetry: Telemetry
   context: AudioContext | null = null
   onState: (state: HostState) => void = () => {}
@@ -62,6 +65,11 @@ export class EngineHost {
   private opened: Buffering = 'short'
   private playing = false
   private dropoutsBefore: number | null = null
+  /** Rate at which the engine works: the project's, whatever the context's is. */
+  private rate = 0
+  private readonly clock = new OutputClock((state) => {
+    this.onState(state)
+  })
 
   constructor() {
     this.memory = this.shared ? new SharedArrayBuffer(telemetryBytes) : null
@@ -84,7 +92,7 @@ export class EngineHost {
 
   private async open(project: Project): Promise<void> {
     this.onState('starting')
-    const context = new AudioContext({ sampleRate: project.sampleRate, latencyHint: buffers[this.buffer] })
+    const context = openContext(project.sampleRate, buffers[this.buffer])
     this.context = context
     this.opened = this.buffer
     if (this.sink) await sinkOf(context)?.(this.sink).catch(() => {})
@@ -102,14 +110,14 @@ export class EngineHost {
   /** Puts the engine into a context. */
   private async fill(context: AudioContext, project: Project): Promise<void> {
     context.onstatechange = () => {
-      this.onState(context.state === 'running' ? 'running' : 'suspended')
+      this.clock.look()
     }
     await context.audioWorklet.addModule(processorUrl)
     const node = new AudioWorkletNode(context, 'oleaje', {
       numberOfInputs: 1,
       numberOfOutputs: 1,
       outputChannelCount: [2],
-      processorOptions: { memory: this.memory, shared: this.shared },
+      processorOptions: { memory: this.memory, shared: this.shared, rate: project.sampleRate },
     })
     node.onprocessorerror = () => {
       this.close()
@@ -124,7 +132,8 @@ export class EngineHost {
     this.give(this.project ?? project)
     this.send({ type: 'monitor', monitor: this.monitor })
     if (this.costWatchers > 0) this.send({ type: 'costs', on: true })
-    this.onState(context.state === 'running' ? 'running' : 'suspended')
+    this.rate = project.sampleRate
+    this.clock.watch(context)
     if (this.input) await this.connectInput(this.input)
   }
 
@@ -132,6 +141,7 @@ export class EngineHost {
     const { context } = this
     this.starting = this.context = this.node = this.inputNode = this.cable = null
     this.playing = false
+    this.clock.watch(null)
     if (!context) return
     context.onstatechange = null
     void context.close()
@@ -163,7 +173,7 @@ export class EngineHost {
     await starting.catch(() => {})
     const { context, project } = this
     if (this.starting !== starting || !context || !project) return
-    if (context.sampleRate === project.sampleRate && this.opened === this.buffer) return
+    if (this.rate === project.sampleRate && this.opened === this.buffer) return
     const beat = this.playing ? this.telemetry.fixed('beat') : null
     this.close()
     // what can go wrong has been said by `start`
@@ -270,10 +280,21 @@ export class EngineHost {
 
   async play(project: Project, beat: number): Promise<void> {
     await this.start(project)
-    if (this.context?.state === 'suspended') await this.context.resume()
     this.playing = true
     this.dropoutsBefore = null
     this.send({ type: 'play', beat })
+    // not waited for: without an output device some browsers never answer, and it plays as soon as the clock runs
+    this.clock.wake()
+  }
+
+  /** Opens the output again, as after a device has come or gone; what was to play plays from where it was. */
+  async tryAgain(): Promise<void> {
+    const { project, playing } = this
+    if (!project) return
+    const beat = this.telemetry.fixed('beat')
+    this.close()
+    // what goes wrong has been said by `start`
+    await (playing ? this.play(project, beat) : this.start(project)).catch(() => {})
   }
 
   /** @param cut whether what rings is cut */
@@ -294,7 +315,7 @@ export class EngineHost {
       void this.start(this.project)
         .then(() => this.note(track, pitch, velocity))
         .catch(() => {})
-    if (this.context?.state === 'suspended') void this.context.resume()
+    this.clock.wake()
   }
 
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
@@ -308,7 +329,7 @@ export class EngineHost {
     await this.start(this.project)
     const { context } = this
     if (!context) throw new Error('The sound engine is not open.')
-    await context.resume()
+    this.clock.wake()
     return playBeside(context, sound)
   }
 
@@ -384,7 +405,7 @@ export class EngineHost {
   /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */
   async capture(project: Project, beat: number, frames: number): Promise<{ left: Float32Array; right: Float32Array; latency: number }> {
     await this.start(project)
-    await this.context?.resume()
+    this.clock.wake()
     return new Promise((resolve) => {
       this.captured = resolve
       this.send({ type: 'capture', beat, frames })
@@ -421,7 +442,7 @@ export class EngineHost {
       this.inputNode = source
     }
     this.inputNode.connect(node)
-    await context.resume()
+    this.clock.wake()
   }
 
   private get ranDry(): number | null {
@@ -448,6 +469,15 @@ export class EngineHost {
   get deviceLatency(): number {
     const c = this.context
     return c ? (c.baseLatency + (c.outputLatency || 0)) * 1000 : 0
+  }
+}
+
+/** A context at a rate; at the device's own where the browser refuses that, and then the worklet converts. */
+function openContext(sampleRate: number, latencyHint: AudioContextLatencyCategory | number): AudioContext {
+  try {
+    return new AudioContext({ sampleRate, latencyHint })
+  } catch {
+    return new AudioContext({ latencyHint })
   }
 }
 

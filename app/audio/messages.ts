@@ -7,6 +7,8 @@ export interface WorkletOptions {
   /** Shared memory for live values; null where the page is not isolated, and messages carry them. */
   readonly memory: SharedArrayBuffer | null
   readonly shared: boolean
+  /** The project's sample rate, at which the engine works. */
+  readonly rate: number
 }
 
 /** A sound, held by channel, or, where it is long, kept in this browser and read from there in pieces; then it has no channels. */

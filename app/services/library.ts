@@ -10,7 +10,7 @@ import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/p
 import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
-import { deleteProject, loadMoment, saveMoment } from '../storage/database'
+import { deleteProject, keepsFormerNames, loadMoment, saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import { removeForNow } from '../storage/removals'
 import type { useBench } from '../stores/bench'
@@ -63,9 +63,11 @@ export class Library {
   }
 
   private async openFirst(): Promise<void> {
-    const { bench, host, doc } = this
+    const { bench, host, doc, heavy } = this
     await host.setBuffer(bench.buffer)
     await host.setOutput(bench.outputDevice)
+    // what cannot be renamed is found under its former name all the same
+    if (await keepsFormerNames().catch(() => false)) await heavy.call.renameFormerSounds().catch(() => 0)
     try {
       if (!this.last.value || !(await this.openKept(this.last.value))) await this.openShipped('night-ferry')
     } catch (error) {

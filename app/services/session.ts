@@ -69,8 +69,12 @@ export function createSession() {
     bench.feedbackEdges = ids
   }
   host.onState = (state) => {
+    bench.noOutput = state === 'stalled'
     if (state === 'failed') bench.playing = bench.starting = false
   }
+  navigator.mediaDevices?.addEventListener('devicechange', () => {
+    if (bench.noOutput) void host.tryAgain()
+  })
   giveWayTo(() => host.telemetry.fixed('missed'))
   let { audio } = doc.project ?? {}
   doc.onPatches((project, patches) => {

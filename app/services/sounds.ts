@@ -1,5 +1,6 @@
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import type { Project } from '@oleaje/core/project/schema'
+import { isFormerName } from '@oleaje/core/formats/former-hash'
 import { HEAD_BYTES, isReadable } from '@oleaje/core/formats/read-audio'
 import { StoredPieces } from '@oleaje/core/formats/stored-sound'
 import { proxy } from 'comlink'
@@ -31,6 +32,8 @@ export interface ShippedSound {
   readonly file: string
   readonly title: string
   readonly hash: string
+  /** The name it had in older projects. */
+  readonly formerly?: string
   readonly frames: number
   readonly channels: number
   readonly sampleRate?: number
@@ -132,7 +135,7 @@ export class Sounds {
   }
 
   private async fetchShipped(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    if (!(await this.shipped()).some((s) => s.hash === hash)) return undefined
+    if (!(await this.shipped()).some((s) => s.hash === hash || s.formerly === hash)) return undefined
     const response = await fetch(`/api/demo/sounds/${hash}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
     if (!response.ok) return undefined
     const sound = await this.heavy.call.readSound(
@@ -206,10 +209,18 @@ export class Sounds {
     const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer())
     const read = isReadable(head) ? await this.readInPieces(file, rate) : await this.decode(file, rate)
     if (!read) return null
-    const sound = await this.keep(read)
+    const sound = await this.keep(await this.asMissed(read))
     const isBack = sound.hash in (this.doc.project?.audio ?? {}) && !this.host.sound(sound.hash)
     this.host.addSounds([sound])
     return { sound, isBack, ref: refOf(file.name.replace(/\.[^.]+$/, '').slice(0, 60), sound) }
+  }
+
+  /** A sound under the former name by which the project misses it; as it is where it does not. */
+  private async asMissed(sound: Sound): Promise<Sound> {
+    const missed = Object.keys(this.doc.project?.audio ?? {}).filter((hash) => isFormerName(hash) && !this.host.sound(hash))
+    if (missed.length === 0 || sound.long) return sound
+    const hash = (await this.heavy.call.formerNames([...sound.channels], sound.sampleRate)).find((name) => missed.includes(name))
+    return hash ? { ...sound, hash } : sound
   }
 
   /** Reads a file beside the page, piece by piece; where it takes long, the page says how far it is, and it can be stopped. */

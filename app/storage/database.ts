@@ -1,3 +1,4 @@
+import { isFormerName } from '@oleaje/core/formats/former-hash'
 import type { Moment } from '@oleaje/core/project/history'
 import type { Preset } from '@oleaje/core/project/preset'
 import { PROJECT_VERSION } from '@oleaje/core/project/schema'
@@ -158,6 +159,9 @@ export const saveSound = async (sound: Sound): Promise<void> => {
   if (!sound.long && !(await db.getKey('audio', sound.hash)))
     await db.put('audio', { hash: sound.hash, sampleRate: sound.sampleRate, channels: sound.channels, saved: Date.now() })
 }
+
+/** Whether sounds are kept under names that they have no more. */
+export const keepsFormerNames = async (): Promise<boolean> => (await (await database()).getAllKeys('audio')).some(isFormerName)
 
 export const listKept = async (): Promise<Kept[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
 export const saveKept = async (kept: Kept): Promise<void> => {

@@ -42,6 +42,8 @@ export const useBench = defineStore('bench', () => {
   const playing = ref(false)
   /** Play was pressed, and waits for what has to be there first. */
   const starting = ref(false)
+  /** Whether the output's clock stands still though sound is wanted, as without an output device. */
+  const noOutput = ref(false)
   const night = preference('night', usePreferredDark().value)
   /** Whether Stop cuts what rings instead of letting it ring out. */
   const stopCuts = ref(false)
@@ -279,6 +281,7 @@ export const useBench = defineStore('bench', () => {
     matchDb,
     playing,
     starting,
+    noOutput,
     night,
     stopCuts,
     buffer,

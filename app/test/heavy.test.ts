@@ -29,9 +29,9 @@ const fileOf = (channels: Float32Array[], sampleRate = RATE): Blob => new Blob([
 /** A file read as the page has it read. */
 const read = async (file: Blob): Promise<Sound> => (await heavy.readSound(1, file, RATE, () => {}))!
 
-function crossing(): { project: Project; sound: { hash: string; sampleRate: number; channels: Float32Array[] } } {
+async function crossing(): Promise<{ project: Project; sound: { hash: string; sampleRate: number; channels: Float32Array[] } }> {
   const audio = { sampleRate: RATE, channels: [tone(RATE)] }
-  const hash = audioHash(audio)
+  const hash = await audioHash(audio)
   const project = newProject('Night Ferry')
   const track = newTrack('Engine room', newSource('loop', {}, hash), 'engine')
   track.a.nodes = [newEffect('filter', { cutoff: 900 }, 'f')]
@@ -44,7 +44,7 @@ describe('reading sounds', () => {
   it('keeps a file of the project’s rate as it is, and names it by its content', async () => {
     const sound = await read(fileOf([tone(1000)]))
     expect(sound.channels).toEqual([tone(1000)])
-    expect(sound.hash).toBe(audioHash({ sampleRate: RATE, channels: [tone(1000)] }))
+    expect(sound.hash).toBe(await audioHash({ sampleRate: RATE, channels: [tone(1000)] }))
     expect((await heavy.takeSound([tone(1000)], RATE, RATE)).hash).toBe(sound.hash)
   })
   it('brings another rate to the project’s, as long and as high as before', async () => {
@@ -61,7 +61,7 @@ describe('reading sounds', () => {
     const sound = await heavy.takeSound([take], 4000, 4000)
     expect(sound.long).toBeUndefined()
     expect(sound.channels[0]!.length).toBe(take.length)
-    expect(sound.hash).toBe(audioHash({ sampleRate: 4000, channels: [take] }))
+    expect(sound.hash).toBe(await audioHash({ sampleRate: 4000, channels: [take] }))
     // a file is still where it was, so it is refused
     await expect(heavy.readSound(2, fileOf([take], 4000), 4000, () => {})).rejects.toThrow('does not let Oleaje keep it')
   })
@@ -96,7 +96,7 @@ describe('pictures of sounds', () => {
 
 describe('bundles', () => {
   it('come back as they went', async () => {
-    const { project, sound } = crossing()
+    const { project, sound } = await crossing()
     const back = await heavy.unpack(await heavy.pack(project, [sound]))
     expect(back.project).toEqual(project)
     expect(back.sounds).toEqual([sound])
@@ -113,7 +113,7 @@ describe('a render', () => {
   })
 
   it('is a WAV file of the range that was asked for, and tells how far it is', async () => {
-    const { project, sound } = crossing()
+    const { project, sound } = await crossing()
     const made = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, undefined, (done) => {
       told.push(done)
     })
@@ -125,7 +125,7 @@ describe('a render', () => {
     expect(told.every((v) => v > 0 && v <= 1)).toBe(true)
   })
   it('says how loud it is and whether it went over, and can be made softer or limited', async () => {
-    const { project, sound } = crossing()
+    const { project, sound } = await crossing()
     const loud = apply(project, together(setParam('engine', 'level', 12), setParam(project.tracks[1]!.id, 'level', 7))).next
     const render = (finish: Parameters<typeof heavy.render>[5]) =>
       heavy.render(4, loud, [sound], { from: 0, to: 3, tail: 0 }, 32, finish, () => {})
@@ -143,7 +143,7 @@ describe('a render', () => {
     expect(await highest(limited)).toBeLessThan(1)
   })
   it('stops when it is cancelled, and another goes on', async () => {
-    const { project, sound } = crossing()
+    const { project, sound } = await crossing()
     const stopped = heavy.render(2, project, [sound], { from: 0, to: 30, tail: 0 }, 16, undefined, () => {
       void heavy.cancel(2)
     })

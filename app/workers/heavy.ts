@@ -1,4 +1,5 @@
 import { packBundle, readBundle } from '@oleaje/core/formats/bundle'
+import { formerNames } from '@oleaje/core/formats/former-hash'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { resample } from '@oleaje/core/formats/resample'
 import { audioPieces } from '@oleaje/core/formats/read-audio'
@@ -27,6 +28,7 @@ import type { ByteSource } from '@oleaje/core/formats/byte-asks'
 import type { DecodedAudio } from '@oleaje/core/formats/audio-file'
 import type { LongSound, Sound } from '../audio/messages'
 import { LongSoundWriter } from '../storage/long-sounds'
+import { renameFormerSounds } from '../storage/former-sound-names'
 import { unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
 
@@ -95,6 +97,16 @@ const heavy = {
     return { ...findTempo(channels[0]?.length ?? 0, sampleRate, hits), ...hits }
   },
 
+  /** The names that a held sound may have in older projects. */
+  formerNames(channels: Float32Array[], sampleRate: number): string[] {
+    return formerNames({ sampleRate, channels })
+  },
+
+  /** Gives sounds that are kept under former names the names of today, in one tab at a time. */
+  renameFormerSounds(): Promise<number> {
+    return 'locks' in navigator ? navigator.locks.request('oleaje-renaming', () => renameFormerSounds()) : renameFormerSounds()
+  },
+
   /** Takes sound that was decoded or recorded here. What cannot be put away, as there is no room, is held: it is nowhere else. */
   async takeSound(channels: Float32Array[], from: number, sampleRate: number): Promise<Sound> {
     try {
@@ -106,7 +118,7 @@ const heavy = {
       )
     } catch {
       const sound = { sampleRate, channels: channels.map((c) => resample(c, from, sampleRate)) }
-      return { hash: audioHash(sound), ...sound }
+      return { hash: await audioHash(sound), ...sound }
     }
   },
 
@@ -160,9 +172,9 @@ const heavy = {
       return {
         write: (part) => parts.add(part),
         end: async () => {
-          const sound = await bringIn(audioPieces(sourceOf(parts.blob('audio/wav'))), null)
+          const { formerHash, ...sound } = await bringIn(audioPieces(sourceOf(parts.blob('audio/wav'))), null, true)
           long.set(sound.hash, sound)
-          return { hash: sound.hash, sound: sound.long ? readAsNeeded(sound.long, sound.sampleRate) : sound }
+          return { hash: sound.hash, formerHash, sound: sound.long ? readAsNeeded(sound.long, sound.sampleRate) : sound }
         },
       }
     })
@@ -341,12 +353,16 @@ class Parts {
 class Cancelled extends Error {}
 
 /** Brings a sound to a rate; a long one is put away in pieces. */
-async function bringIn(pieces: AsyncIterable<DecodedAudio>, sampleRate: number | null): Promise<Sound> {
+async function bringIn(
+  pieces: AsyncIterable<DecodedAudio>,
+  sampleRate: number | null,
+  former = false,
+): Promise<Sound & { readonly formerHash?: string }> {
   const writer = new LongSoundWriter()
   try {
-    const found = await importSound(pieces, sampleRate, (bytes) => writer.write(bytes))
+    const found = await importSound(pieces, sampleRate, (bytes) => writer.write(bytes), former)
     onTheirWay.add(found.hash)
-    return 'stored' in found ? await writer.end(found.hash, found.stored) : found
+    return 'stored' in found ? { ...(await writer.end(found.hash, found.stored)), formerHash: found.formerHash } : found
   } catch (error) {
     await writer.drop()
     throw error

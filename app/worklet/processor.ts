@@ -1,4 +1,5 @@
 import { FRACTION } from '@oleaje/core/dsp/fraction'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { prepareKernels } from '@oleaje/core/dsp/simd/kernel-memory'
 import type { AudioData } from '@oleaje/core/contract/audio'
 import { ArrivingPieces } from '@oleaje/core/engine/arriving-pieces'
@@ -10,9 +11,9 @@ import { type Patch, patched } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import type { EngineSound, FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
+import { OutputBorder, type WorkBlock } from './output-border'
 import { Recorder } from './recorder'
 
-const BLOCK_SECONDS = 128 / sampleRate
 // Whole milliseconds give a true mean over many blocks, and reading them allocates nothing.
 const coarse = (): number => Date.now()
 // The one clock of this scope that tells microseconds makes an object each time: for measuring, not for always.
@@ -65,15 +66,23 @@ class OleajeProcessor extends AudioWorkletProcessor {
    */
   private waiting: number | null = null
   private patience = 0
-  private readonly silent = new Float32Array(128)
-  private readonly unheard = new Float32Array(128)
+  private silent = new Float32Array(BLOCK)
+  private readonly unheard = new Float32Array(BLOCK)
+  /** The project's rate, at which the engine works. */
+  private readonly rate: number
+  /** Where the context has another rate or quantum than the engine. */
+  private border: OutputBorder | null = null
+  private readonly work: WorkBlock = (inLeft, inRight, left, right) => {
+    this.workBlock(inLeft, inRight, left, right)
+  }
 
   constructor(options: { processorOptions: WorkletOptions }) {
     super()
-    const { memory, shared } = options.processorOptions
+    const { memory, shared, rate } = options.processorOptions
+    this.rate = rate
     this.messageEvery = shared ? 0 : 8
     this.engine = new Engine({
-      sampleRate,
+      sampleRate: rate,
       audio: (hash) => this.audio.get(hash) ?? null,
       telemetry: memory ? telemetryMemory(memory) : undefined,
       reportEvery: REPORT_BLOCKS,
@@ -259,14 +268,14 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private click(left: Float32Array, right: Float32Array): void {
     const { input } = this.engine
     if (this.loopback === 0) for (let i = 0; i < CLICK; i++) left[i] = right[i] = i % 8 < 4 ? 0.8 : -0.8
-    for (let i = 0; i < 128; i++) {
+    for (let i = 0; i < BLOCK; i++) {
       if (Math.abs(input.left[i] ?? 0) < HEARD || this.loopback + i === 0) continue
       this.send({ type: 'loopback', frames: this.loopback + i })
       this.loopback = -1
       return
     }
-    this.loopback += 128
-    if (this.loopback < sampleRate) return
+    this.loopback += BLOCK
+    if (this.loopback < this.rate) return
     this.loopback = -1
     this.send({ type: 'loopback', frames: null })
   }
@@ -292,7 +301,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private rehearse(): void {
     // never beside sound that is heard: what plays, or a live input
     if (!this.project || this.engine.transport.playing || this.armed) return
-    const engine = new Engine({ sampleRate, audio: (hash) => this.audio.get(hash) ?? null })
+    const engine = new Engine({ sampleRate: this.rate, audio: (hash) => this.audio.get(hash) ?? null })
     engine.load(this.project)
     engine.play(this.project.loop.start)
     this.rehearsal = { engine, projects: rehearsedOf(this.project), edits: 0, left: WARM_BLOCKS }
@@ -322,22 +331,11 @@ class OleajeProcessor extends AudioWorkletProcessor {
     this.toldFeedback = feedback.join()
   }
 
-  process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
-    const out = outputs[0]
-    const left = out?.[0]
-    const right = out?.[1]
-    if (!left || !right) return true
-    const { engine, rehearsal } = this
-    if (rehearsal) {
-      for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(left, right)
-      if (!rehearsal.engine.planning) this.rehearseEdit()
-      rehearsal.left -= WARM_AT_ONCE
-      if (rehearsal.left <= 0) this.endRehearsal()
-    }
-    const start = this.clock()
-    const input = inputs[0]
-    engine.input.left.set(input?.[0] ?? this.silent)
-    engine.input.right.set(input?.[1] ?? input?.[0] ?? this.silent)
+  /** One block of the engine, and all that goes by blocks. */
+  private workBlock(inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array): void {
+    const { engine } = this
+    engine.input.left.set(inLeft)
+    engine.input.right.set(inRight)
     engine.process(left, right)
     this.pieces.pass()
     // what is needed has been asked for with this block
@@ -350,9 +348,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
     if (this.loopback >= 0) this.click(left, right)
     const { capture } = this
     if (capture) {
-      const n = Math.min(128, capture.left.length - capture.at)
-      capture.left.set(n === 128 ? engine.mix.left : engine.mix.left.subarray(0, n), capture.at)
-      capture.right.set(n === 128 ? engine.mix.right : engine.mix.right.subarray(0, n), capture.at)
+      const n = Math.min(BLOCK, capture.left.length - capture.at)
+      capture.left.set(n === BLOCK ? engine.mix.left : engine.mix.left.subarray(0, n), capture.at)
+      capture.right.set(n === BLOCK ? engine.mix.right : engine.mix.right.subarray(0, n), capture.at)
       capture.at += n
       if (capture.at === capture.left.length) {
         this.capture = null
@@ -362,15 +360,40 @@ class OleajeProcessor extends AudioWorkletProcessor {
         )
       }
     }
+  }
+
+  process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const out = outputs[0]
+    const left = out?.[0]
+    const right = out?.[1]
+    if (!left || !right) return true
+    const { engine, rehearsal } = this
+    if (rehearsal) {
+      for (let i = 0; i < WARM_AT_ONCE; i++) rehearsal.engine.process(this.unheard, this.unheard)
+      if (!rehearsal.engine.planning) this.rehearseEdit()
+      rehearsal.left -= WARM_AT_ONCE
+      if (rehearsal.left <= 0) this.endRehearsal()
+    }
+    const start = this.clock()
+    const input = inputs[0]
+    const frames = left.length
+    if (this.silent.length !== frames) this.silent = new Float32Array(frames)
+    const inLeft = input?.[0] ?? this.silent
+    const inRight = input?.[1] ?? inLeft
+    if (frames !== BLOCK || this.rate !== sampleRate) {
+      this.border ??= new OutputBorder(this.rate, sampleRate, frames)
+      this.border.process(inLeft, inRight, left, right, this.work)
+    } else this.workBlock(inLeft, inRight, left, right)
     const took = (this.clock() - start + this.between) / 1000
     this.between = 0
+    const seconds = frames / sampleRate
     this.busy += took
     this.measured++
     if (took > this.worst) this.worst = took
-    if (took > BLOCK_SECONDS) this.missed++
+    if (took > seconds) this.missed++
     const { values } = engine.telemetry
-    values[3] = this.busy / (this.measured * BLOCK_SECONDS)
-    values[4] = this.worst / BLOCK_SECONDS
+    values[3] = this.busy / (this.measured * seconds)
+    values[4] = this.worst / seconds
     values[14] = this.missed
     values[15] = fine ? 1 : 0
     if (this.measured >= 2000) {

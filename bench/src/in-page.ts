@@ -477,12 +477,14 @@ function ourFilter(input: AudioBuffer): number {
 }
 
 /** An engine playing the demo project, warmed up. */
-function demoEngine(project: string, wavs: string[]): () => void {
+async function demoEngine(project: string, wavs: string[]): Promise<() => void> {
   const sounds = new Map(
-    wavs.map((base64) => {
-      const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
-      return [audioHash(wav), wav] as const
-    }),
+    await Promise.all(
+      wavs.map(async (base64) => {
+        const wav = readWav(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)))
+        return [await audioHash(wav), wav] as const
+      }),
+    ),
   )
   const engine = new Engine({ sampleRate: RATE, audio: (hash) => sounds.get(hash) ?? null })
   engine.load(readProject(project))
@@ -496,8 +498,12 @@ function demoEngine(project: string, wavs: string[]): () => void {
 }
 
 /** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
-export function demoLoad(project: string, wavs: string[], seconds: number): { load: number; worst: number; over: number; blocks: number } {
-  const block = demoEngine(project, wavs)
+export async function demoLoad(
+  project: string,
+  wavs: string[],
+  seconds: number,
+): Promise<{ load: number; worst: number; over: number; blocks: number }> {
+  const block = await demoEngine(project, wavs)
   const blocks = Math.round((seconds * RATE) / BLOCK)
   const slot = (BLOCK / RATE) * 1000
   let worst = 0

@@ -16,8 +16,9 @@ import { basename, dirname, join, resolve } from 'node:path'
 import type { AudioData } from '@oleaje/core/contract/audio'
 import { type Bundle, type LargeSound, readBundle } from '@oleaje/core/formats/bundle'
 import type { ByteSource } from '@oleaje/core/formats/byte-asks'
+import { isFormerName } from '@oleaje/core/formats/former-hash'
 import { audioFileNames, audioPieces } from '@oleaje/core/formats/read-audio'
-import { atProjectRate } from '@oleaje/core/formats/sound-names'
+import { atProjectRate, underTrueNames } from '@oleaje/core/formats/sound-names'
 import { importSound, storedAudio } from '@oleaje/core/formats/stored-sound'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { readProject } from '@oleaje/core/project/read'
@@ -44,7 +45,7 @@ export async function loadProject(path: string): Promise<Loaded> {
   }
   checkFile(path, 'projectText')
   const project = readProject(readFileSync(path, 'utf8'))
-  const { audio, files, unread } = await soundsBeside(path, project)
+  const { audio, names, files, unread } = await soundsBeside(path, project)
   for (const [hash, ref] of Object.entries(project.audio)) {
     if (audio.has(hash)) continue
     const why = unread.length
@@ -52,12 +53,23 @@ export async function loadProject(path: string): Promise<Loaded> {
       : ''
     throw new Error(`The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) beside ${path}.${why}`)
   }
-  return { ...atProjectRate({ project, audio }), files: [resolve(path), ...files] }
+  return { ...(await atProjectRate(await underTrueNames({ project, audio }, names))), files: [resolve(path), ...files] }
 }
 
-/** The sounds of a project that lie beside its file, by hash, the files they came from, and what could not be read, with the reason. */
-async function soundsBeside(path: string, project: Project): Promise<{ audio: Map<string, AudioData>; files: string[]; unread: string[] }> {
+/** The sounds of a project that lie beside its file. */
+interface Beside {
+  /** By the name that the project has for them, which may be a former one, and what each is called now. */
+  readonly audio: Map<string, AudioData>
+  readonly names: Map<string, string>
+  /** The files they came from, and what could not be read, with the reason. */
+  readonly files: string[]
+  readonly unread: string[]
+}
+
+async function soundsBeside(path: string, project: Project): Promise<Beside> {
   const wanted = new Set(Object.keys(project.audio))
+  const former = [...wanted].some(isFormerName)
+  const names = new Map<string, string>()
   const audio = new Map<string, AudioData>()
   const [files, unread]: [string[], string[]] = [[], []]
   for (const folder of [dirname(path), join(dirname(path), 'audio')]) {
@@ -65,38 +77,42 @@ async function soundsBeside(path: string, project: Project): Promise<{ audio: Ma
     for (const name of readdirSync(folder).filter((n) => audioFileNames.test(n))) {
       if (audio.size === wanted.size) break
       try {
-        const { hash, sound } = await readSound(join(folder, name))
-        if (!wanted.has(hash)) continue
-        audio.set(hash, sound)
+        const { hash, formerHash, sound } = await readSound(join(folder, name), former)
+        const wantedAs = [hash, formerHash ?? ''].find((known) => wanted.has(known))
+        if (wantedAs === undefined) continue
+        audio.set(wantedAs, sound)
+        names.set(wantedAs, hash)
         files.push(resolve(folder, name))
       } catch (error) {
         unread.push(`“${name}”: ${error instanceof Error ? error.message : String(error)}`)
       }
     }
   }
-  return { audio, files, unread }
+  return { audio, names, files, unread }
 }
 
 /** A sound from disk, known by its content. A long one is laid down aside and read from there in pieces; it goes when the program ends. */
-async function readSound(path: string): Promise<{ hash: string; sound: AudioData }> {
+async function readSound(path: string, former: boolean): ReturnType<LargeSound['end']> {
   checkFile(path, 'soundFile')
   const file = openSync(path, 'r')
   try {
-    return await soundFrom(file)
+    return await soundFrom(file, former)
   } finally {
     closeSync(file)
   }
 }
 
-async function soundFrom(file: number): Promise<{ hash: string; sound: AudioData }> {
+async function soundFrom(file: number, former: boolean): ReturnType<LargeSound['end']> {
   let aside: number | undefined
-  const found = await importSound(audioPieces(sourceOf(file)), null, (bytes) => {
+  const write = (bytes: Uint8Array): void => {
     aside ??= openAside()
     writeSync(aside, bytes)
-  })
-  if (!('stored' in found)) return { hash: found.hash, sound: found }
+  }
+  const found = await importSound(audioPieces(sourceOf(file)), null, write, former)
+  const { hash, formerHash } = found
+  if (!('stored' in found)) return { hash, formerHash, sound: found }
   const store = aside ?? 0
-  return { hash: found.hash, sound: storedAudio(found.stored, found.sampleRate, (from, to) => bytesFrom(store, from, to)) }
+  return { hash, formerHash, sound: storedAudio(found.stored, found.sampleRate, (from, to) => bytesFrom(store, from, to)) }
 }
 
 /** A place for a sound within a bundle that is too large to be read whole. */
@@ -106,7 +122,7 @@ function largeSound(): LargeSound {
     write: (part) => {
       writeSync(file, part)
     },
-    end: () => soundFrom(file),
+    end: () => soundFrom(file, true),
   }
 }
 

@@ -18,7 +18,7 @@ const sound = {
   sampleRate: RATE,
   channels: [0, 1].map((c) => Float32Array.from({ length: RATE / 2 }, (_, i) => 0.4 * Math.sin((i * (c + 1)) / 30))),
 }
-const hash = audioHash(sound)
+const hash = await audioHash(sound)
 
 function night() {
   const project = newProject('Night Ferry')
@@ -78,7 +78,7 @@ describe('a project with a long sound', () => {
       sampleRate: rate,
       channels: [Float32Array.from({ length: 317 * rate }, (_, i) => (i % 40_000 < 2000 ? 0.5 * Math.sin((i * i) / 1e7) : 0))],
     }
-    const name = audioHash(long)
+    const name = await audioHash(long)
     const p = night()
     p.tracks[0]!.source!.audio = name
     p.audio = { [name]: { name: 'crossing', frames: 317 * rate, sampleRate: rate, channels: 1 } }
@@ -183,7 +183,7 @@ describe('what the command line is given and cannot take', () => {
       sampleRate: 44_100,
       channels: [Float32Array.from({ length: 44_100 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / 44_100))],
     }
-    const name = audioHash(other)
+    const name = await audioHash(other)
     const p = night()
     for (const t of p.tracks) if (t.source) t.source.audio = name
     p.audio = { [name]: { name: 'rope', frames: 44_100, channels: 1, sampleRate: 44_100 } }

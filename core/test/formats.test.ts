@@ -97,31 +97,35 @@ describe('resampling', () => {
 })
 
 describe('bundles', () => {
-  function project() {
+  async function project() {
     const audio = { sampleRate: RATE, channels: [noise(0.2)] }
-    const hash = audioHash(audio)
+    const hash = await audioHash(audio)
     const p = newProject('b')
     p.tracks.unshift(newTrack('t', newSource('loop', {}, hash)))
     p.audio[hash] = { name: 'noise', frames: 9600, channels: 1, sampleRate: RATE }
     return { project: p, audio: new Map([[hash, audio]]) }
   }
   it('what is written comes back the same', async () => {
-    const b = project()
+    const b = await project()
     const back = await readBundle(await writeBundle(b))
     expect(back.project).toEqual(b.project)
     expect([...back.audio.values()][0]!.channels).toEqual([...b.audio.values()][0]!.channels)
   })
-  it('the same sound has the same name, another sound another', () => {
-    expect(audioHash({ sampleRate: RATE, channels: [noise(0.2)] })).toBe(audioHash({ sampleRate: RATE, channels: [noise(0.2)] }))
-    expect(audioHash({ sampleRate: RATE, channels: [noise(0.2)] })).not.toBe(audioHash({ sampleRate: RATE, channels: [noise(0.2, 2)] }))
+  it('the same sound has the same name, another sound another', async () => {
+    expect(await audioHash({ sampleRate: RATE, channels: [noise(0.2)] })).toBe(
+      await audioHash({ sampleRate: RATE, channels: [noise(0.2)] }),
+    )
+    expect(await audioHash({ sampleRate: RATE, channels: [noise(0.2)] })).not.toBe(
+      await audioHash({ sampleRate: RATE, channels: [noise(0.2, 2)] }),
+    )
   })
-  const json = (): Uint8Array => strToU8(JSON.stringify(project().project))
+  const json = async (): Promise<Uint8Array> => strToU8(JSON.stringify((await project()).project))
   const bad: [string, () => Uint8Array | Promise<Uint8Array>, RegExp][] = [
     ['no zip', () => strToU8('no zip at all'), /not a zip/],
-    ['a broken zip', async () => (await writeBundle(project())).subarray(0, 300), /broken/],
-    ['names that climb out', () => zipSync({ '../evil.wav': new Uint8Array(4), 'project.json': json() }), /forbidden name/],
+    ['a broken zip', async () => (await writeBundle(await project())).subarray(0, 300), /broken/],
+    ['names that climb out', async () => zipSync({ '../evil.wav': new Uint8Array(4), 'project.json': await json() }), /forbidden name/],
     ['no project', () => zipSync({ 'audio/a.wav': new Uint8Array(4) }), /no project.json/],
-    ['missing sound', () => zipSync({ 'project.json': json() }), /“noise” is missing/],
+    ['missing sound', async () => zipSync({ 'project.json': await json() }), /“noise” is missing/],
     ['a bomb', () => zipSync({ 'project.json': new Uint8Array(30_000_000) }, { level: 9 }), /unpack to more/],
   ]
   it.each(bad)('%s gets its sentence', async (_name, file, sentence) => {

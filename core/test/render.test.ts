@@ -11,12 +11,14 @@ import { peak } from './rig'
 const folder = join(import.meta.dirname, '../../demo/assets')
 const demo = readProject(readFileSync(join(folder, 'night-ferry.json'), 'utf8'))
 const sounds = new Map(
-  readdirSync(folder)
-    .filter((n) => n.endsWith('.wav'))
-    .map((n) => {
-      const wav = readWav(readFileSync(join(folder, n)))
-      return [audioHash(wav), wav] as const
-    }),
+  await Promise.all(
+    readdirSync(folder)
+      .filter((n) => n.endsWith('.wav'))
+      .map(async (n) => {
+        const wav = readWav(readFileSync(join(folder, n)))
+        return [await audioHash(wav), wav] as const
+      }),
+  ),
 )
 const audio = (hash: string) => sounds.get(hash) ?? null
 

@@ -12,6 +12,8 @@ export interface DemoSound {
   readonly file: string
   readonly title: string
   readonly hash: string
+  /** The name it had in older projects. */
+  readonly formerly?: string
   readonly frames: number
   readonly channels: number
 }

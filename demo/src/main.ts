@@ -2,6 +2,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { formerNames } from '@oleaje/core/formats/former-hash'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { readWav, writeWav } from '@oleaje/core/formats/wav'
 import { tapes } from './night-ferry'
@@ -20,9 +21,16 @@ for (const tape of tapes) {
   const sides = tape.record().map(withoutDc)
   const wav = writeWav({ sampleRate: 48_000, channels: tape.stereo ? sides : sides.slice(0, 1) }, 16)
   const audio = readWav(wav)
-  const hash = audioHash(audio)
+  const hash = await audioHash(audio)
   writeFileSync(join(folder, `${tape.file}.wav`), wav)
-  sounds.push({ file: tape.file, title: tape.title, hash, frames: audio.channels[0]?.length ?? 0, channels: audio.channels.length })
+  sounds.push({
+    file: tape.file,
+    title: tape.title,
+    hash,
+    formerly: formerNames(audio)[0],
+    frames: audio.channels[0]?.length ?? 0,
+    channels: audio.channels.length,
+  })
   console.log(`${tape.title}: ${(wav.length / 1024).toFixed(0)} kB`)
 }
 const projects = [nightFerry(sounds), motionStudies(sounds), toneStudies(sounds), timeStudies(sounds), playingStudies(sounds)]

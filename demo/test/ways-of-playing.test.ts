@@ -13,12 +13,14 @@ import { alone, demoProject } from './demo-rig'
 
 const assets = join(import.meta.dirname, '../assets')
 const sounds = new Map(
-  readdirSync(assets)
-    .filter((n) => n.endsWith('.wav'))
-    .map((n) => {
-      const wav = readWav(new Uint8Array(readFileSync(join(assets, n))))
-      return [audioHash(wav), wav] as const
-    }),
+  await Promise.all(
+    readdirSync(assets)
+      .filter((n) => n.endsWith('.wav'))
+      .map(async (n) => {
+        const wav = readWav(new Uint8Array(readFileSync(join(assets, n))))
+        return [await audioHash(wav), wav] as const
+      }),
+  ),
 )
 const studies = demoProject('playing-studies')
 const BEAT = (60 / 96) * RATE

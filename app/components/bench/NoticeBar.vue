@@ -7,7 +7,7 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** States that are temporary and must not be forgotten: a modulator heard alone, a macro that learns, a ride, a control being learnt. */
-const { doc, bench, automation } = useSession()
+const { doc, bench, host, automation } = useSession()
 const modulator = (id: string | null): string => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.name ?? ''
 const gauge = (key: string): string => {
   const [owner, path] = splitGaugeKey(key)
@@ -39,6 +39,7 @@ const isShown = computed(
   () =>
     heard.value.length > 0 ||
     [
+      bench.noOutput,
       bench.bringing,
       bench.overBudget,
       bench.removed,
@@ -64,6 +65,14 @@ function learn(end: 'from' | 'to'): void {
     role="status"
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
+    <span v-if="bench.noOutput" role="alert" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 bg-magenta" /> No audio output. Check your output device.
+      <button
+        class="small-button"
+        title="Opens the audio output again"
+        @click="host.tryAgain()"
+      >Try again</button>
+    </span>
     <span v-if="bench.bringing" class="flex items-center gap-2">
       Bringing in “{{ bench.bringing.name }}”
       <progress

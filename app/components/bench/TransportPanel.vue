@@ -25,6 +25,10 @@ useFrame((now) => {
   const limiter = t.fixed('limiter')
   const latency = t.fixed('latency')
   const dropouts = host.dropouts ?? 0
+  if (bench.noOutput) {
+    cost.value.textContent = 'no audio output'
+    return
+  }
   if (bench.starting || (bench.playing && t.fixed('playing') < 1)) {
     cost.value.textContent = bench.starting ? 'waiting for sounds…' : 'getting ready…'
     return

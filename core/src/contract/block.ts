@@ -138,3 +138,23 @@ export function peakOf({ left, right }: StereoBlock): number {
   }
   return peak
 }
+
+/** Sound below this (−600 dBFS) is nothing: what falls silent ends there, long before its numbers are denormal. */
+const NOTHING = 1e-30
+
+/**
+ * Ends what has fallen silent, and gives the largest sample of the block, either side. Every step does this with what it gives, so that
+ * no denormal number goes on: some processors treat these as zero, and others do not.
+ */
+export function settle({ left, right }: StereoBlock): number {
+  let peak = 0
+  for (let i = 0; i < BLOCK; i++) {
+    const l = left[i] < 0 ? -left[i] : left[i]
+    const r = right[i] < 0 ? -right[i] : right[i]
+    if (l < NOTHING) left[i] = 0
+    if (r < NOTHING) right[i] = 0
+    if (l > peak) peak = l
+    if (r > peak) peak = r
+  }
+  return peak
+}

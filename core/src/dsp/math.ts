@@ -11,20 +11,23 @@ export const LOG2E = 1.4426950408889634
 export const LN2_OVER_1200 = 0.0005776226504666211
 const LOG2_10_OVER_20 = 0.16609640474436813
 
-/** Powers of two from −1074 to 1023. */
-const pow2 = new Float64Array(2098)
-for (let n = 0, v = 5e-324; n < 2098; n++, v *= 2) pow2[n] = v
+/** Smallest normal number. Audio threads of some browsers treat everything below it, the denormals, as zero. */
+const LEAST_NORMAL = 2.2250738585072014e-308
+
+/** Powers of two from −1022 to 1023: no denormal among them, so that the table is the same where these are flushed to zero. */
+const pow2 = new Float64Array(2046)
+for (let n = 0, v = LEAST_NORMAL; n < 2046; n++, v *= 2) pow2[n] = v
 
 const bits = new Float64Array(1)
 const words = new Uint32Array(bits.buffer)
 
-/** 2^x. Relative error below 1e-11; 0 below −1074, Infinity from 1023.5 on. */
+/** 2^x. Relative error below 1e-11; 0 below −1021.5, so that no result is denormal, and Infinity from 1023.5 on. */
 export function exp2(x: number): number {
   if (!(x < 1023.5)) return x > 0 ? Infinity : NaN
-  if (x <= -1074) return 0
+  if (x < -1021.5) return 0
   // truncation of a positive number is the cheapest floor there is
-  const at = (x + 1074.5) | 0
-  const y = (x - (at - 1074)) * LN2
+  const at = (x + 1022.5) | 0
+  const y = (x - (at - 1022)) * LN2
   const q = y * y
   // Estrin's way to work out the series: pairs that do not wait for each other
   const p =
@@ -51,12 +54,12 @@ export function exp2Block(x: Float64Array, from = 0, to = x.length): void {
       x[i] = v > 0 ? Infinity : NaN
       continue
     }
-    if (v <= -1074) {
+    if (v < -1021.5) {
       x[i] = 0
       continue
     }
-    const at = (v + 1074.5) | 0
-    const y = (v - (at - 1074)) * LN2
+    const at = (v + 1022.5) | 0
+    const y = (v - (at - 1022)) * LN2
     const q = y * y
     const p =
       1 +
@@ -78,18 +81,13 @@ export function fromDbBlock(x: Float64Array): void {
   exp2Block(x)
 }
 
-/** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and NaN below. */
+/** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and denormals, NaN below. */
 export function log2(x: number): number {
-  if (!(x > 0)) return x === 0 ? -Infinity : NaN
-  let shift = 0
-  if (x < 2.2250738585072014e-308) {
-    x *= 18014398509481984
-    shift = -54
-  }
+  if (!(x >= LEAST_NORMAL)) return x > -LEAST_NORMAL ? -Infinity : NaN
   bits[0] = x
   let e = (words[1] >>> 20) - 1023
   // scaled by a power of two, which is exact; writing the exponent back would stall the processor
-  let m = x * pow2[1074 - e]
+  let m = x * pow2[1023 - e] * 0.5
   if (m > 1.4142135623730951) {
     m *= 0.5
     e++
@@ -102,7 +100,7 @@ export function log2(x: number): number {
     (1 +
       z * 0.3333333333333333 +
       q * (0.2 + z * 0.14285714285714285 + q * (0.1111111111111111 + z * 0.09090909090909091 + q * 0.07692307692307693)))
-  return e + shift + series * 2.8853900817779268
+  return e + series * 2.8853900817779268
 }
 
 export const exp = (x: number): number => exp2(x * LOG2E)

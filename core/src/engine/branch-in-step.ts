@@ -3,7 +3,7 @@ import { Crossover } from '../dsp/crossover'
 import { LinearBand } from '../dsp/linear-band'
 import { type SplitMode, crossovers } from '../project/nodes/split'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, peakOf, stereoBlock } from '../contract/block'
+import { BLOCK, settle, stereoBlock } from '../contract/block'
 import { copy } from './mixing'
 import type { ParamSet } from './param-set'
 import { Declick } from './declick'
@@ -70,7 +70,7 @@ export class BranchInStep implements SoundStep {
     }
     const joined = this.declick.process(out)
     if (joined !== out) copy(joined, out)
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {

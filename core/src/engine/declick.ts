@@ -1,7 +1,7 @@
 import { PAST, continuation } from '../dsp/continuation'
 import { FRACTION } from '../dsp/fraction'
 import { pow } from '../dsp/math'
-import { BLOCK, type StereoBlock, stereoBlock } from '../contract/block'
+import { BLOCK, type StereoBlock, settle, stereoBlock } from '../contract/block'
 
 /** Frames over which a declick heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
 const HEALING = 4096
@@ -145,6 +145,7 @@ export class Declick {
       this.decay *= BLOCK_DECAY
       result = out
     }
+    if (result === out) settle(out)
     left.keep(result.left)
     right.keep(result.right)
     return result

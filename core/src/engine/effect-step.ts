@@ -6,7 +6,17 @@ import type { EffectBlock, EffectDefinition, EffectProcessor } from '../contract
 import type { ParamSpecs } from '../units/parameter'
 import { fromNormalized } from '../units/scale'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, type LaneBlocks, type NoteBlock, peakOf, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from '../contract/block'
+import {
+  BLOCK,
+  type LaneBlocks,
+  type NoteBlock,
+  peakOf,
+  settle,
+  type SongBlock,
+  type StereoBlock,
+  noteBlock,
+  stereoBlock,
+} from '../contract/block'
 import { Guard } from './guard'
 import { copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
@@ -141,6 +151,11 @@ export class EffectStep implements SoundStep {
   }
 
   run(): void {
+    this.work()
+    settle(this.out)
+  }
+
+  private work(): void {
     const { params, out, turn, io, guard } = this
     params.update()
     const exchanged = params.takeExchange()

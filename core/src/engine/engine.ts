@@ -1,4 +1,4 @@
-import { type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { type StereoBlock, settle, stereoBlock } from '../contract/block'
 import { FRACTION } from '../dsp/fraction'
 import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
@@ -270,7 +270,7 @@ export class Engine {
       mix.right.set(plan.mix.out.right)
     }
     this.fade.process(mix)
-    this.heard = peakOf(mix)
+    this.heard = settle(mix)
     left.set(mix.left)
     right.set(mix.right)
     this.out.left = left

@@ -1,6 +1,6 @@
 import { FRACTION } from '../dsp/fraction'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, peakOf, type StereoBlock, stereoBlock } from '../contract/block'
+import { BLOCK, settle, type StereoBlock, stereoBlock } from '../contract/block'
 import { amplify, copy } from './mixing'
 import type { ParamSet } from './param-set'
 import { Declick } from './declick'
@@ -60,7 +60,7 @@ export class FaderStep implements SoundStep {
       const r = pan.value < 0 ? g * (1 + pan.value) : g
       amplify(x, l, r, out)
     } else move(x, level.values(), w0, w1, pan.values(), polarity ? polarity.values() : null, out)
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   reset(): void {

@@ -1,5 +1,5 @@
 import { FRACTION } from '../dsp/fraction'
-import { BLOCK, type StereoBlock } from '../contract/block'
+import { BLOCK, type StereoBlock, settle } from '../contract/block'
 
 /** +36 dBFS: above this for {@link PATIENCE} seconds, more than its input explains, an effect has run away. */
 const RUNAWAY = 63.0957344480193
@@ -70,17 +70,11 @@ export class Guard {
    * @param gain largest gain that the effect is meant to give, linear
    */
   inspect(block: StereoBlock, gain: number): boolean {
+    const peak = settle(block)
     const { left, right } = block
-    let peak = 0
+    // not-a-number is larger than nothing, so it only shows in a sum
     let check = 0
-    for (let i = 0; i < BLOCK; i++) {
-      const l = left[i] < 0 ? -left[i] : left[i]
-      const r = right[i] < 0 ? -right[i] : right[i]
-      if (l > peak) peak = l
-      if (r > peak) peak = r
-      // not-a-number is larger than nothing, so it only shows in a sum
-      check += l + r
-    }
+    for (let i = 0; i < BLOCK; i++) check += (left[i] < 0 ? -left[i] : left[i]) + (right[i] < 0 ? -right[i] : right[i])
     this.peak = peak
     this.loudFor = peak > RUNAWAY && peak > this.input * gain * ROOM ? this.loudFor + BLOCK : 0
     if (check - check === 0 && this.loudFor <= this.patience) return false

@@ -1,4 +1,4 @@
-import { BLOCK, type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { BLOCK, type StereoBlock, peakOf, settle, stereoBlock } from '../contract/block'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { DelayTimes } from '../dsp/delay-times'
 import { FRACTION } from '../dsp/fraction'
@@ -122,7 +122,7 @@ export class LoopHeadStep implements SoundStep {
     state[2] = Math.abs(highL) < 1e-20 ? 0 : highL
     state[3] = Math.abs(highR) < 1e-20 ? 0 : highR
     this.round = (times.times[BLOCK - 1] + this.inside) / sampleRate
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   /** Takes what came out of the loop in this block. */
@@ -221,6 +221,7 @@ export class LoopTailStep implements SoundStep {
     const { wet } = this.params.blocks
     if (turn.start === 0 && turn.end === 0) copy(dry, out)
     else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    settle(out)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {

@@ -1,7 +1,7 @@
 import { FRACTION } from '../dsp/fraction'
 import { sineOf } from '../dsp/sines'
 import type { AlignedInput } from './aligned-input'
-import { BLOCK, ParamBlock, peakOf, stereoBlock } from '../contract/block'
+import { BLOCK, ParamBlock, settle, stereoBlock } from '../contract/block'
 import { add, copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
 import { Declick } from './declick'
@@ -47,7 +47,7 @@ export class MergeStep implements SoundStep {
       if (turn.start === 0 && turn.end === 0) copy(dry, out)
       else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
     }
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   /** Each branch has its place along the position; between two places both sound, with equal power or linearly. */

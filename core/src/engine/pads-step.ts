@@ -1,5 +1,5 @@
 import { FRACTION } from '../dsp/fraction'
-import { type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { type StereoBlock, settle, stereoBlock } from '../contract/block'
 import { Declick } from './declick'
 import { add, copy } from './mixing'
 import { type SoundStep, tellsPeak } from './step'
@@ -27,7 +27,7 @@ export class PadsStep implements SoundStep {
     for (let k = 0; k < chosen.length; k++) add(chosen[k], out)
     const joined = this.declick.process(out)
     if (joined !== out) copy(joined, out)
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {

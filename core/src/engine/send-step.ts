@@ -1,5 +1,5 @@
 import { FRACTION } from '../dsp/fraction'
-import { BLOCK, peakOf, stereoBlock } from '../contract/block'
+import { BLOCK, settle, stereoBlock } from '../contract/block'
 import type { AlignedInput } from './aligned-input'
 import { Declick } from './declick'
 import { amplify } from './mixing'
@@ -36,7 +36,7 @@ export class SendStep implements SoundStep {
         out.right[i] = x.right[i] * g
       }
     }
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {

@@ -1,6 +1,6 @@
 import { FRACTION } from '../dsp/fraction'
 import type { AudioData } from '../contract/audio'
-import { type LaneBlocks, type NoteBlock, type SongBlock, type StereoBlock, noteBlock, peakOf, stereoBlock } from '../contract/block'
+import { type LaneBlocks, type NoteBlock, type SongBlock, type StereoBlock, noteBlock, settle, stereoBlock } from '../contract/block'
 import type { SourceDefinition, SourceProcessor } from '../contract/source'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
@@ -112,7 +112,7 @@ export class SourceStep implements SoundStep {
       const joined = this.declicks[k].process(output)
       if (joined !== output) copy(joined, output)
     }
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {

@@ -1,5 +1,5 @@
 import { FRACTION } from '../dsp/fraction'
-import { BLOCK, type StereoBlock, peakOf, stereoBlock } from '../contract/block'
+import { BLOCK, type StereoBlock, settle, stereoBlock } from '../contract/block'
 import type { AlignedInput } from './aligned-input'
 import { Declick } from './declick'
 import { add, copy } from './mixing'
@@ -54,7 +54,7 @@ export class SumStep implements SoundStep {
       else if (gate.start !== 0 || gate.end !== 0) addMoving(x, gate.start, gate.end, sum)
     }
     copy(this.declick.process(sum), out)
-    this.peak = peakOf(out)
+    this.peak = settle(out)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {

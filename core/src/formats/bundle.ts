@@ -16,7 +16,8 @@ import { readProject } from '../project/read'
 import type { Project } from '../project/schema'
 import { bytesOf } from './audio-file'
 import { type ByteSource, bytesInMemory } from './byte-asks'
-import { audioHash, heldHash } from './hash'
+import { formerNames, isFormerName } from './former-hash'
+import { audioHash } from './hash'
 import { atProjectRate, underTrueNames } from './sound-names'
 import { HEADER_BYTES, WavEncoder, readWav, wavHeader, writeWav } from './wav'
 
@@ -60,7 +61,7 @@ export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffe
 export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => void): Promise<void> {
   for (const [hash, ref] of Object.entries(bundle.project.audio))
     if (!bundle.audio.has(hash)) throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
-  const { project, audio } = underTrueNames(bundle)
+  const { project, audio } = await underTrueNames(bundle)
   const zip = new ZipWriter(new Told(write), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
   await zip.add(PROJECT_FILE, new TextReader(JSON.stringify(project, null, 1)))
   for (const hash of Object.keys(project.audio)) {
@@ -76,8 +77,8 @@ export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => vo
 export interface LargeSound {
   /** Takes the next bytes of its file, which are written over afterwards. */
   write(part: Uint8Array): void
-  /** The sound that these are, and its name by its content. */
-  end(): Promise<{ readonly hash: string; readonly sound: AudioData }>
+  /** The sound that these are, its name by its content, and the one that it had in older bundles. */
+  end(): Promise<{ readonly hash: string; readonly formerHash?: string; readonly sound: AudioData }>
 }
 
 /** Bytes that all that is wanted of a bundle may unpack to, and that its sounds may take as they are held here. */
@@ -138,23 +139,27 @@ export async function readBundle(
       )
     const project = readProject(new TextDecoder().decode(await take(text)))
     const audio = new Map<string, AudioData>()
+    // a bundle from before sounds were told apart by all of their content names them in the former way
+    const names = new Map<string, string>()
     let samples = most.samples
     for (const [hash, ref] of Object.entries(project.audio)) {
       const entry = entries.get(audioFile(hash))
       if (!entry) throw new BundleError(`The sound “${ref.name}” is missing from this bundle.`)
       const found = large && entry.uncompressedSize > LARGE ? await takeLarge(entry, large) : undefined
-      if (found?.hash === hash) {
+      if (found && (found.hash === hash || found.formerHash === hash)) {
+        names.set(hash, found.hash)
         audio.set(hash, found.sound)
         continue
       }
       const sound = readWav(await take(entry), samples)
       samples -= bytesOf(sound.channels[0]?.length ?? 0, sound.channels.length)
-      // sounds of more than five minutes once had another name
-      if (audioHash(sound) !== hash && heldHash(sound) !== hash)
+      const name = await audioHash(sound)
+      if (name !== hash && !(isFormerName(hash) && formerNames(sound).includes(hash)))
         throw new BundleError(`The sound “${ref.name}” in this bundle is another than the one that the project names.`)
+      names.set(hash, name)
       audio.set(hash, sound)
     }
-    return atProjectRate({ project, audio })
+    return await atProjectRate(await underTrueNames({ project, audio }, names))
   } catch (error) {
     if (error instanceof Error && error.message === ERR_UNSAFE_FILENAME)
       throw new BundleError(forbidden(String((error as { filename?: unknown }).filename)))

@@ -1,45 +1,37 @@
-import { mix32 } from '../dsp/random'
+import { type IHasher, createBLAKE3 } from 'hash-wasm'
 import type { AudioData } from '../contract/audio'
 import { PIECE_FRAMES } from '../dsp/audio-pieces'
-import { isLong } from './audio-file'
 
-/** Content hash of decoded audio: the same sound has the same name in every project. 128 bits as hexadecimal. */
-export function audioHash(audio: AudioData): string {
-  const { sampleRate, channels } = audio
+/** Length of a name in bits: 40 hexadecimal digits. */
+const BITS = 160
+
+/**
+ * Content hash of decoded audio: the same sound has the same name in every project, and another sound has another one. BLAKE3 (O'Connor,
+ * Aumasson, Neves, Wilcox-O'Hearn 2020) over rate, channel count and the bytes of all samples, cut to 160 bits, as hexadecimal.
+ */
+export async function audioHash({ sampleRate, channels }: AudioData): Promise<string> {
+  const hasher = await AudioHasher.create(sampleRate, channels.length)
   const frames = channels[0]?.length ?? 0
-  if (!isLong(frames, sampleRate)) return heldHash(audio)
-  const hasher = new AudioHasher(sampleRate, channels.length)
   for (let at = 0; at < frames; at += PIECE_FRAMES) hasher.add(channels.map((c) => c.subarray(at, at + PIECE_FRAMES)))
-  return hasher.text
-}
-
-/** The hash of audio by all of a channel after the other, whatever its length: the name that long sounds had before they came in pieces. */
-export function heldHash({ sampleRate, channels }: AudioData): string {
-  const hasher = new AudioHasher(sampleRate, channels.length)
-  hasher.add(channels)
   return hasher.text
 }
 
 /** The hash of audio that comes in pieces, each of {@link PIECE_FRAMES} but the last. */
 export class AudioHasher {
-  private readonly words: Uint32Array
+  private constructor(private readonly hasher: IHasher) {}
 
-  constructor(sampleRate: number, channelCount: number) {
-    this.words = Uint32Array.of(0x2f0b_4c57, 0x9e37_79b9, 0x1b87_3593, 0xe654_6b64).map((x) => x ^ sampleRate ^ (channelCount << 24))
+  static async create(sampleRate: number, channelCount: number): Promise<AudioHasher> {
+    const hasher = await createBLAKE3(BITS)
+    return new AudioHasher(hasher.init().update(new Uint8Array(Float64Array.of(sampleRate, channelCount).buffer)))
   }
 
+  /** Takes the next piece, a channel after the other. */
   add(channels: readonly Float32Array[]): void {
-    for (const channel of channels) {
-      const samples = new Uint32Array(channel.buffer, channel.byteOffset, channel.length)
-      for (let k = 0; k < 4; k++) {
-        let x = this.words[k] as number
-        for (let i = 0; i < samples.length; i++) x = (Math.imul(x ^ (samples[i] as number), 0x01000193 + 2 * k) << 5) ^ (x >>> 27)
-        this.words[k] = mix32(x ^ samples.length)
-      }
-    }
+    for (const { buffer, byteOffset, byteLength } of channels) this.hasher.update(new Uint8Array(buffer, byteOffset, byteLength))
   }
 
+  /** The hash; nothing can be added after it. */
   get text(): string {
-    return [...this.words].map((x) => x.toString(16).padStart(8, '0')).join('')
+    return this.hasher.digest('hex')
   }
 }

@@ -67,8 +67,10 @@ export class Resampler {
     return out
   }
 
-  private kernel(i: number): { readonly first: number; readonly weights: Float64Array } {
+  /** What output frame `i` is made of: weights of input frames, the first of them counted from the frame at or before its time. */
+  kernel(i: number): { readonly first: number; readonly weights: Float64Array } {
     const { corner, half, phases, step } = this
+    if (this.from === this.to) return same
     const phase = (i * step) % phases
     const known = this.kernels.get(phase)
     if (known) return known
@@ -88,4 +90,5 @@ export class Resampler {
   }
 }
 
+const same = { first: 0, weights: Float64Array.of(1) }
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))

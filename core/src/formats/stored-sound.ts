@@ -1,6 +1,7 @@
 import { type AudioPieces, PIECE_FRAMES, pieceCount, pieceLength } from '../dsp/audio-pieces'
 import type { AudioData } from '../contract/audio'
 import { type DecodedAudio, isLong } from './audio-file'
+import { FormerHasher, formerNames } from './former-hash'
 import { AudioHasher, audioHash } from './hash'
 import { joined } from './read-audio'
 import { Resampler } from './resample'
@@ -20,7 +21,7 @@ export interface StoredSound {
 }
 
 /** A sound that was brought in: held whole by channel, or kept in pieces where it is long. */
-export type Imported = { readonly hash: string; readonly sampleRate: number } & (
+export type Imported = { readonly hash: string; readonly formerHash?: string; readonly sampleRate: number } & (
   { readonly channels: Float32Array[] } | { readonly stored: StoredSound }
 )
 
@@ -28,12 +29,14 @@ export type Imported = { readonly hash: string; readonly sampleRate: number } & 
  * Brings sound in that comes piece by piece. Nothing is held of it but what is at work, once it is long.
  * @param rate to bring it to; null for its own
  * @param write puts away the next bytes of a long sound, in the order of {@link StoredSound}
+ * @param former whether the name that it had before is asked for as well, as for sounds of older bundles
  * @throws what the pieces and `write` throw
  */
 export async function importSound(
   pieces: AsyncIterable<DecodedAudio>,
   rate: number | null,
   write: (bytes: Uint8Array<ArrayBuffer>) => Promise<void> | void,
+  former = false,
 ): Promise<Imported> {
   let held: DecodedAudio[] | null = []
   let frames = 0
@@ -42,13 +45,19 @@ export async function importSound(
     frames += piece.channels[0]?.length ?? 0
     held?.push(piece)
     if (!isLong(frames, piece.sampleRate)) continue
-    storing ??= new Storing(piece.sampleRate, piece.channels.length, write)
+    storing ??= new Storing(
+      await AudioHasher.create(piece.sampleRate, piece.channels.length),
+      piece.sampleRate,
+      piece.channels.length,
+      write,
+      former,
+    )
     for (const part of held ?? [piece]) await storing.add(part.channels)
     held = null
   }
   if (storing) return storing.end()
   const sound = joined(held ?? [])
-  return { hash: audioHash(sound), ...sound }
+  return { hash: await audioHash(sound), ...(former && { formerHash: formerNames(sound)[0] }), ...sound }
 }
 
 /** Pieces of sound at another rate; put together they are what a whole would be. */
@@ -86,18 +95,20 @@ async function* atRate(pieces: AsyncIterable<DecodedAudio>, rate: number): Async
 
 /** Puts a long sound away in pieces of {@link PIECE_FRAMES}, and takes its name and its peaks on the way. */
 class Storing {
-  private readonly hasher: AudioHasher
+  private readonly formerHasher: FormerHasher | null
   private readonly piece: Float32Array[]
   private readonly peaks: number[] = []
   private filled = 0
   private frames = 0
 
   constructor(
+    private readonly hasher: AudioHasher,
     private readonly rate: number,
     channelCount: number,
     private readonly write: (bytes: Uint8Array<ArrayBuffer>) => Promise<void> | void,
+    former: boolean,
   ) {
-    this.hasher = new AudioHasher(rate, channelCount)
+    this.formerHasher = former ? new FormerHasher(rate, channelCount) : null
     this.piece = Array.from({ length: channelCount }, () => new Float32Array(PIECE_FRAMES))
   }
 
@@ -119,6 +130,7 @@ class Storing {
     const { rate: sampleRate, frames, piece, peaks } = this
     return {
       hash: this.hasher.text,
+      ...(this.formerHasher && { formerHash: this.formerHasher.text }),
       sampleRate,
       stored: { sampleRate, frames, channelCount: piece.length, peaks: Float32Array.from(peaks) },
     }
@@ -127,6 +139,7 @@ class Storing {
   private async put(): Promise<void> {
     const channels = this.piece.map((c) => c.subarray(0, this.filled))
     this.hasher.add(channels)
+    this.formerHasher?.add(channels)
     const bytes = new Uint8Array(4 * this.filled * channels.length)
     const view = new DataView(bytes.buffer)
     for (let i = 0; i < this.filled; i++) {
