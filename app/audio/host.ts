@@ -9,6 +9,7 @@ import processorUrl from '../worklet/processor?worker&url'
 import { newPart } from '../worklet/recorder'
 import { bufferOf, clickBeside, playBeside } from './beside'
 import { type Buffering, buffers } from './buffering'
+import { ClockMap } from './clock-map'
 import { OutputClock } from './output-clock'
 import type { PlayedNote } from '../services/notes'
 import { Resampler } from '@oleaje/core/formats/resample'
@@ -67,6 +68,7 @@ export class EngineHost {
   private dropoutsBefore: number | null = null
   /** Rate at which the engine works: the project's, whatever the context's is. */
   private rate = 0
+  private readonly clocks = new ClockMap()
   private readonly clock = new OutputClock((state) => {
     this.onState(state)
   })
@@ -308,9 +310,14 @@ export class EngineHost {
     this.send({ type: 'silence' })
   }
 
-  /** A note of a live player on a track; velocity 0 ends it. The first one opens the output, and is heard when it is open. */
-  note(track: string, pitch: number, velocity: number): void {
-    if (this.node) this.send({ type: 'note', track, pitch, velocity })
+  /**
+   * A note of a live player on a track; velocity 0 ends it. The first one opens the output, and is heard when it is open.
+   * @param at when it was played, by the page's clock in ms: it keeps its distance to others, whatever the page does meanwhile
+   */
+  note(track: string, pitch: number, velocity: number, at?: number): void {
+    const { context } = this
+    if (context?.state === 'running') this.clocks.take(context.currentTime, performance.now())
+    if (this.node) this.send({ type: 'note', track, pitch, velocity, time: at === undefined ? undefined : this.clocks.contextTime(at) })
     else if (this.project)
       void this.start(this.project)
         .then(() => this.note(track, pitch, velocity))

@@ -49,8 +49,8 @@ export type ToWorklet =
   | { readonly type: 'arm'; readonly armed: boolean }
   /** Plays from a beat and sends back the first frames of the mix, before the monitor stage. */
   | { readonly type: 'capture'; readonly beat: number; readonly frames: number }
-  /** A note of a live player, velocity 0 to end it; and how a live player bends and presses. */
-  | { readonly type: 'note'; readonly track: string; readonly pitch: number; readonly velocity: number }
+  /** A note of a live player, velocity 0 to end it, and when it was played by the context's clock; and how a live player bends and presses. */
+  | { readonly type: 'note'; readonly track: string; readonly pitch: number; readonly velocity: number; readonly time?: number }
   | { readonly type: 'shape'; readonly track: string; readonly bend: number; readonly pressure: number }
   /**
    * Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that come back are used again; and

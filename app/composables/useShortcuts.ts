@@ -74,7 +74,7 @@ export function useShortcuts(): void {
       const note = typed.get(e.code)
       if (note === undefined) return false
       typed.delete(e.code)
-      session.devices.take({ kind: 'note', channel: 0, number: note, value: 0 })
+      session.devices.take({ kind: 'note', channel: 0, number: note, value: 0 }, e.timeStamp)
       return true
     }
     if (!bench.typesNotes || bench.dialog || typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.shiftKey) return false
@@ -86,7 +86,7 @@ export function useShortcuts(): void {
     if (note === undefined) return false
     if (e.repeat || typed.has(e.code)) return true
     typed.set(e.code, note)
-    session.devices.take({ kind: 'note', channel: 0, number: note, value: 0.8 })
+    session.devices.take({ kind: 'note', channel: 0, number: note, value: 0.8 }, e.timeStamp)
     return true
   }
   const steer = (e: KeyboardEvent): void => {

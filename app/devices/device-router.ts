@@ -44,7 +44,8 @@ export class DeviceRouter {
     private readonly host: EngineHost,
   ) {}
 
-  take(m: Heard): void {
+  /** @param at when it was sent or pressed, by the page's clock in ms */
+  take(m: Heard, at?: number): void {
     this.onHeard(m)
     const { bench, doc } = this
     if (bench.controlFor && (m.kind !== 'note' || m.value > 0) && (m.kind !== 'key' || m.value > 0)) {
@@ -63,18 +64,18 @@ export class DeviceRouter {
       else continue
       steered = true
     }
-    if (!steered) this.play(m)
+    if (!steered) this.play(m, at)
   }
 
   /** Notes, bend and pressure that steer nothing are played on the selected track. */
-  private play(m: Heard): void {
+  private play(m: Heard, at?: number): void {
     const key = `${m.channel}/${m.number}`
     const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.bench.notesTo || this.bench.track?.id
     if (!track) return
     if (m.kind === 'note') {
-      if (m.value > 0) this.begin(key, track, m.number)
+      if (m.value > 0) this.begin(key, track, m.number, at)
       else this.homes.delete(key)
-      this.host.note(track, m.number, m.value)
+      this.host.note(track, m.number, m.value, at)
     } else if (m.kind === 'bend' || m.kind === 'pressure') {
       if (m.kind === 'bend') this.bend = m.value
       else this.pressure = m.value
@@ -83,9 +84,9 @@ export class DeviceRouter {
   }
 
   /** Remembers where a note begins. One that sounds on another track already ends there first. */
-  private begin(key: string, track: string, pitch: number): void {
+  private begin(key: string, track: string, pitch: number, at?: number): void {
     const before = this.homes.get(key)
-    if (before && before !== track) this.host.note(before, pitch, 0)
+    if (before && before !== track) this.host.note(before, pitch, 0, at)
     this.homes.set(key, track)
   }
 

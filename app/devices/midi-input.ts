@@ -19,7 +19,7 @@ export class MidiPort {
   private readonly held = new Map<string, { readonly channel: number; readonly number: number }>()
 
   constructor(
-    private readonly take: (m: DeviceMessage) => void,
+    private readonly take: (m: DeviceMessage, at?: number) => void,
     private readonly signals: DeviceSignals,
   ) {}
 
@@ -39,7 +39,7 @@ export class MidiPort {
       if (m.value > 0) this.held.set(key, { channel: m.channel, number: m.number })
       else this.held.delete(key)
     }
-    this.take(m)
+    this.take(m, now)
   }
 
   /** Ends every note that is held. */
@@ -53,7 +53,7 @@ export class MidiPort {
  * Opens every MIDI input there is, and those plugged in later. One that is taken away lets go of its notes.
  * @throws Error with a sentence for a person where the browser has no MIDI or does not allow it
  */
-export async function openMidi(take: (m: DeviceMessage) => void, signals: DeviceSignals): Promise<{ names: () => string[] }> {
+export async function openMidi(take: (m: DeviceMessage, at?: number) => void, signals: DeviceSignals): Promise<{ names: () => string[] }> {
   if (!('requestMIDIAccess' in navigator)) throw new Error('This browser has no MIDI. The simulated controller works the same way.')
   let access: MIDIAccess
   try {

@@ -140,7 +140,7 @@ export function createSession() {
       const followed = (what: () => unknown): void => {
         if (bench.followsClock) void what()
       }
-      const { names } = await openMidi((m) => devices.take(m), {
+      const { names } = await openMidi((m, at) => devices.take(m, at), {
         clock: (now) => {
           if (bench.followsClock) clock.pulse(now)
         },

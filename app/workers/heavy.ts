@@ -103,8 +103,13 @@ const heavy = {
   },
 
   /** Gives sounds that are kept under former names the names of today, in one tab at a time. */
-  renameFormerSounds(): Promise<number> {
-    return 'locks' in navigator ? navigator.locks.request('oleaje-renaming', () => renameFormerSounds()) : renameFormerSounds()
+  async renameFormerSounds(): Promise<number> {
+    if (!('locks' in navigator)) return renameFormerSounds()
+    let renamed = 0
+    await navigator.locks.request('oleaje-renaming', async () => {
+      renamed = await renameFormerSounds()
+    })
+    return renamed
   },
 
   /** Takes sound that was decoded or recorded here. What cannot be put away, as there is no room, is held: it is nowhere else. */

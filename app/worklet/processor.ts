@@ -36,6 +36,11 @@ const PATIENCE = 94
 /** Edits carried out at once when a project comes in, so that the first real one while sound plays meets code that is there. */
 const WARM_EDITS = 16
 
+/** Seconds after which a note that was played sounds, so that one the page was late with comes no later than the others. */
+const NOTE_LEAD = 0.006
+/** A time stamp is believed so many seconds back. */
+const NOTE_MEMORY = 0.5
+
 // now, while nothing sounds, and not when an effect is added to what plays
 prepareKernels()
 for (const { prepare } of effects) prepare?.()
@@ -175,7 +180,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'note':
         // what is played is heard at once
         this.endRehearsal()
-        engine.note(message.track, message.pitch, message.velocity)
+        this.note(message.track, message.pitch, message.velocity, message.time)
         break
       case 'shape':
         engine.shapeNotes(message.track, message.bend, message.pressure)
@@ -224,6 +229,13 @@ class OleajeProcessor extends AudioWorkletProcessor {
         engine.measureCosts(message.on ? fine : null)
         break
     }
+  }
+
+  /** Passes a note on, so many frames later that all come as evenly as they were played. */
+  private note(track: string, pitch: number, velocity: number, time: number | undefined): void {
+    const ago = time === undefined || !this.engine.transport.playing ? 0 : Math.min(NOTE_MEMORY, Math.max(0, currentTime - time))
+    const delay = time === undefined ? 0 : Math.max(0, time + NOTE_LEAD - currentTime)
+    this.engine.note(track, pitch, velocity, Math.min(NOTE_LEAD, delay) * this.rate, ago * this.rate)
   }
 
   /** Takes a sound. One that is there stays as it is, with the pieces that have come: it has the same content under the same name. */

@@ -1,7 +1,7 @@
 import type { EffectDefinition } from '@oleaje/core/contract/effect'
 import type { SourceDefinition } from '@oleaje/core/contract/source'
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { BLOCK, ParamBlock, noteBlock, songBlock, stereoBlock } from '@oleaje/core/contract/block'
+import { BLOCK, ParamBlock, noteBlock, pushNote, songBlock, stereoBlock } from '@oleaje/core/contract/block'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { Fft } from '@oleaje/core/dsp/fft'
@@ -72,12 +72,14 @@ export function sourceRig(
   let at = 0
   /** A note of the block to come, at a frame of it; velocity 0 ends it. */
   function note(pitch: number, velocity: number, frame = 0): void {
-    const k = notes.count++
-    notes.frame[k] = frame
-    notes.begins[k] = velocity > 0 ? 1 : 0
-    notes.pitch[k] = pitch
-    notes.velocity[k] = velocity
+    const known = held.get(pitch) ?? []
+    held.set(pitch, known)
+    if (velocity > 0) known.push(++lastId)
+    pushNote(notes, frame, velocity > 0 ? 1 : 0, velocity > 0 ? lastId : (known.shift() ?? 0), pitch, velocity)
   }
+  /** Numbers of the notes that are held, by pitch. */
+  const held = new Map<number, number[]>()
+  let lastId = 0
   /** So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them. */
   function run(blocks: number, before?: (block: number) => void, jump?: { to: number; after: number }) {
     const left = new Float32Array(blocks * BLOCK)

@@ -109,6 +109,8 @@ export interface NoteBlock {
   readonly frame: Int32Array
   /** 1 where a note begins, 0 where it ends. */
   readonly begins: Uint8Array
+  /** A number for each note, the same where it begins and where it ends: several notes of one pitch may sound at once. */
+  readonly id: Float64Array
   /** MIDI note numbers. */
   readonly pitch: Float64Array
   readonly velocity: Float64Array
@@ -121,11 +123,23 @@ export const noteBlock = (): NoteBlock => ({
   count: 0,
   frame: new Int32Array(NOTE_EVENTS),
   begins: new Uint8Array(NOTE_EVENTS),
+  id: new Float64Array(NOTE_EVENTS),
   pitch: new Float64Array(NOTE_EVENTS),
   velocity: new Float64Array(NOTE_EVENTS),
   bend: new ParamBlock(0.5),
   pressure: new ParamBlock(0),
 })
+
+/** Writes a note's beginning or end behind the others of a block; past the most that it takes, nothing. */
+export function pushNote(to: NoteBlock, frame: number, begins: 0 | 1, id: number, pitch: number, velocity: number): void {
+  if (to.count >= NOTE_EVENTS) return
+  const k = to.count++
+  to.frame[k] = frame
+  to.begins[k] = begins
+  to.id[k] = id
+  to.pitch[k] = pitch
+  to.velocity[k] = velocity
+}
 
 /** Largest sample of a block, either side. */
 export function peakOf({ left, right }: StereoBlock): number {

@@ -16,6 +16,7 @@ export function arpeggiated(line: NoteLine, arpeggio: Arpeggio, tempo: number): 
   step.set({ line, arpeggio: { ...arpeggio, on: true } })
   transport.play(0)
   const notes: Note[] = []
+  // places of the notes that sound, by their numbers
   const open = new Map<number, number>()
   const tick = arpeggio.step / 96
   const exact = (beats: number): number => Math.round(beats / tick) * tick
@@ -24,20 +25,20 @@ export function arpeggiated(line: NoteLine, arpeggio: Arpeggio, tempo: number): 
     step.run()
     for (let k = 0; k < step.out.count; k++) {
       const beats = (at + step.out.frame[k]) * transport.beatsPerFrame
-      const pitch = step.out.pitch[k]
-      const begun = open.get(pitch)
+      const id = step.out.id[k]
+      const begun = open.get(id)
       if (begun !== undefined) {
         const note = notes[begun]
         notes[begun] = { ...note, length: Math.max(tick, beats - note.start) }
-        open.delete(pitch)
+        open.delete(id)
       }
       if (step.out.begins[k] !== 1 || beats > length - 1e-6) continue
-      open.set(pitch, notes.length)
+      open.set(id, notes.length)
       // steps with swing lie where they do, all others on the grid itself
       notes.push({
         start: Math.abs(exact(beats) - beats) < 1.5 * transport.beatsPerFrame ? exact(beats) : beats,
         length: arpeggio.gate * arpeggio.step,
-        pitch,
+        pitch: step.out.pitch[k],
         velocity: step.out.velocity[k],
       })
     }

@@ -1,7 +1,7 @@
 import { FRACTION } from '../dsp/fraction'
 import { mix32 } from '../dsp/random'
 import type { Arpeggio } from '../project/schema'
-import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock } from '../contract/block'
+import { BLOCK, type NoteBlock, type SongBlock, pushNote } from '../contract/block'
 
 /** Notes that can be held, and notes that can sound. */
 const HELD = 64
@@ -14,13 +14,17 @@ const TOLERANCE = 1e-6
  */
 export class ArpeggioPlayer {
   private set: Arpeggio
-  // held notes in the order in which they came: pitch, velocity, whether the key is down
+  // held notes in the order in which they came: number, pitch, velocity, whether the key is down
+  private readonly ids = new Float64Array(HELD)
   private readonly pitches = new Float64Array(HELD)
   private readonly velocities = new Float64Array(HELD)
   private readonly down = new Uint8Array(HELD)
   private held = 0
   private keys = 0
-  // notes that sound: pitch, and the time at which they end on the grid
+  /** Number of the next note that it plays. */
+  private nextId = 1
+  // notes that sound: number, pitch, and the time at which they end on the grid
+  private readonly soundIds = new Float64Array(HELD)
   private readonly sounds = new Float64Array(HELD)
   private readonly ends = new Float64Array(HELD)
   private sounding = 0
@@ -66,8 +70,7 @@ export class ArpeggioPlayer {
       const end = this.nextEnd(first, perFrame)
       const step = this.nextStep(first, perFrame)
       if (end < BLOCK && end <= key && end <= step) this.endFirst(to, end)
-      else if (key < BLOCK && key <= step)
-        this.key(from.begins[e] === 1, from.pitch[e], from.velocity[e++], song.playing, first + key * perFrame, perFrame)
+      else if (key < BLOCK && key <= step) this.key(from, e++, song.playing, first + key * perFrame, perFrame)
       else if (step < BLOCK) this.step(to, step, first + step * perFrame)
       else break
     }
@@ -76,8 +79,8 @@ export class ArpeggioPlayer {
     if (!song.playing) this.own += BLOCK * perFrame
   }
 
-  private key(begins: boolean, pitch: number, velocity: number, playing: boolean, now: number, perFrame: number): void {
-    if (begins) {
+  private key(from: NoteBlock, e: number, playing: boolean, now: number, perFrame: number): void {
+    if (from.begins[e] === 1) {
       // a new chord takes the place of one that is only kept
       if (this.keys === 0 && (!this.set.hold || this.held > 0)) this.held = 0
       if (this.held === HELD) return
@@ -90,14 +93,15 @@ export class ArpeggioPlayer {
           this.played = -perFrame * (1 - TOLERANCE)
         }
       }
-      this.pitches[this.held] = pitch
-      this.velocities[this.held] = velocity
+      this.ids[this.held] = from.id[e]
+      this.pitches[this.held] = from.pitch[e]
+      this.velocities[this.held] = from.velocity[e]
       this.down[this.held++] = 1
       this.keys++
       return
     }
     for (let k = 0; k < this.held; k++) {
-      if (this.pitches[k] !== pitch || this.down[k] === 0) continue
+      if (this.ids[k] !== from.id[e] || this.down[k] === 0) continue
       this.keys--
       this.down[k] = 0
       if (!this.set.hold) this.remove(k)
@@ -106,6 +110,7 @@ export class ArpeggioPlayer {
   }
 
   private remove(k: number): void {
+    this.ids.copyWithin(k, k + 1, this.held)
     this.pitches.copyWithin(k, k + 1, this.held)
     this.velocities.copyWithin(k, k + 1, this.held)
     this.down.copyWithin(k, k + 1, this.held)
@@ -139,8 +144,9 @@ export class ArpeggioPlayer {
   }
 
   private end(to: NoteBlock, frame: number, k: number): void {
-    push(to, frame, 0, this.sounds[k], 0)
+    pushNote(to, frame, 0, this.soundIds[k], this.sounds[k], 0)
     this.sounding--
+    this.soundIds[k] = this.soundIds[this.sounding]
     this.sounds[k] = this.sounds[this.sounding]
     this.ends[k] = this.ends[this.sounding]
   }
@@ -191,19 +197,11 @@ export class ArpeggioPlayer {
     if (velocity <= 0 || pitch < 0 || pitch > 127) return
     for (let k = this.sounding - 1; k >= 0; k--) if (this.sounds[k] === pitch) this.end(to, frame, k)
     if (this.sounding === HELD) return
-    push(to, frame, 1, pitch, velocity > 1 ? 1 : velocity)
+    pushNote(to, frame, 1, this.nextId, pitch, velocity > 1 ? 1 : velocity)
+    this.soundIds[this.sounding] = this.nextId++
     this.sounds[this.sounding] = pitch
     this.ends[this.sounding++] = now + this.set.gate * this.set.step
   }
 }
 
 const plainStep = { transpose: 0, velocity: 1 }
-
-function push(to: NoteBlock, frame: number, begins: 0 | 1, pitch: number, velocity: number): void {
-  if (to.count >= NOTE_EVENTS) return
-  const k = to.count++
-  to.frame[k] = frame
-  to.begins[k] = begins
-  to.pitch[k] = pitch
-  to.velocity[k] = velocity
-}

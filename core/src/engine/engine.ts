@@ -222,11 +222,15 @@ export class Engine {
     if (this.plan) for (const step of this.plan.order) step.empty?.()
   }
 
-  /** A note of a live player on a track; velocity 0 ends it. */
-  note(track: string, pitch: number, velocity: number): void {
-    const { beat, run } = this.transport
-    this.options.onNote?.(track, pitch, velocity, beat, run)
-    if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.play(pitch, velocity)
+  /**
+   * A note of a live player on a track; velocity 0 ends it.
+   * @param delay frames after the start of the next block at which it sounds
+   * @param ago frames before the start of the next block at which it was played
+   */
+  note(track: string, pitch: number, velocity: number, delay = 0, ago = 0): void {
+    const { transport } = this
+    this.options.onNote?.(track, pitch, velocity, transport.beatBefore(ago), transport.run - ago * transport.beatsPerFrame)
+    if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.play(pitch, velocity, delay)
   }
 
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */

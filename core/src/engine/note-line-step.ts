@@ -1,7 +1,7 @@
 import { FRACTION } from '../dsp/fraction'
 import { DrawnShape } from '../dsp/drawn-shape'
 import type { NoteLine, Track } from '../project/schema'
-import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock } from '../contract/block'
+import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock, pushNote } from '../contract/block'
 import { ArpeggioPlayer } from './arpeggio'
 import type { Step } from './step'
 
@@ -9,6 +9,8 @@ import type { Step } from './step'
 const VOICES = 256
 /** Live messages that can wait: half a second of 16,000 a second. */
 const WAITING = 8192
+/** Live notes that can be held at once. */
+const LIVE = 128
 /** Share of a frame by which a note may fall before a frame and still begin with it: far above rounding, far below hearing. */
 const TOLERANCE = 1e-6
 
@@ -18,7 +20,8 @@ export type NotesOf = Pick<Track, 'line' | 'noteOffset' | 'arpeggio'>
 /**
  * Plays a track's notes, each at the first frame that its start does not come after, and passes on those that are played live; an
  * arpeggio makes its own of both. Starts are looked for between the edge of the last block and that of this one, both in quarter notes
- * that only ever grow, so that no rounding can lose a note or play it twice. An offset has the line read earlier or later by whole frames.
+ * that only ever grow, so that no rounding can lose a note or play it twice. Each end belongs to its own note and is counted from where
+ * that note exactly starts, not from its first frame. An offset has the line read earlier or later by whole frames.
  */
 export class NoteLineStep implements Step {
   readonly out: NoteBlock = noteBlock()
@@ -32,12 +35,21 @@ export class NoteLineStep implements Step {
   private order: NoteLine['notes'] = []
   private readonly bend = new DrawnShape()
   private readonly pressure = new DrawnShape()
-  // notes that sound: pitch, and where they end in quarter notes as they pass
+  // notes that sound: number, pitch, and where they end in quarter notes as they pass
+  private readonly ids = new Float64Array(VOICES)
   private readonly pitches = new Float64Array(VOICES)
   private readonly ends = new Float64Array(VOICES)
   private sounding = 0
-  // notes played live: pitch and velocity, a ring
-  private readonly waiting = new Float64Array(2 * WAITING)
+  /** Number of the next note. */
+  private nextId = 1
+  // notes played live: pitch, velocity and the frame at which each is due, a ring
+  private readonly waiting = new Float64Array(3 * WAITING)
+  // those that are held, the oldest first
+  private readonly liveIds = new Float64Array(LIVE)
+  private readonly livePitches = new Float64Array(LIVE)
+  private live = 0
+  /** Frames worked out so far. */
+  private now = 0
   private waitsFrom = 0
   private waits = 0
   private liveBend = FRACTION
@@ -85,12 +97,18 @@ export class NoteLineStep implements Step {
     this.out.count = 0
   }
 
-  /** A note played live, from the next block on: velocity 0 ends it. */
-  play(pitch: number, velocity: number): void {
+  /** A note played live, so many frames after the start of the next block: velocity 0 ends the oldest that is held of its pitch. */
+  play(pitch: number, velocity: number, delay = 0): void {
     if (this.waits >= WAITING) return
-    const at = 2 * ((this.waitsFrom + this.waits++) % WAITING)
-    this.waiting[at] = pitch
-    this.waiting[at + 1] = velocity
+    const { waiting } = this
+    const before = 3 * ((this.waitsFrom + this.waits - 1) % WAITING)
+    const at = 3 * ((this.waitsFrom + this.waits) % WAITING)
+    const due = this.now + delay
+    waiting[at] = pitch
+    waiting[at + 1] = velocity
+    // none overtakes another
+    waiting[at + 2] = this.waits > 0 && waiting[before + 2] > due ? waiting[before + 2] : due
+    this.waits++
   }
 
   /** Bend (½ for none) and pressure of a live player, 0…1. */
@@ -102,14 +120,9 @@ export class NoteLineStep implements Step {
   run(): void {
     const { to, song, line } = this
     to.count = 0
-    while (this.waits > 0 && to.count < NOTE_EVENTS) {
-      const at = 2 * this.waitsFrom
-      this.event(0, this.waiting[at + 1] > 0 ? 1 : 0, this.waiting[at], this.waiting[at + 1])
-      this.waitsFrom = (this.waitsFrom + 1) % WAITING
-      this.waits--
-    }
+    this.playLive()
     if (!song.playing) {
-      for (let k = 0; k < this.sounding; k++) this.event(0, 0, this.pitches[k], 0)
+      for (let k = 0; k < this.sounding; k++) this.event(0, 0, this.ids[k], this.pitches[k], 0)
       this.sounding = 0
       this.played = this.began = NaN
       this.jumped = false
@@ -122,6 +135,40 @@ export class NoteLineStep implements Step {
     }
     if (this.arpeggio) this.arpeggio.process(this.raw, this.out, song)
     this.shapeBlock()
+    this.now += BLOCK
+  }
+
+  /** Passes on what is played live and due in this block. */
+  private playLive(): void {
+    const { to, waiting } = this
+    while (this.waits > 0 && to.count < NOTE_EVENTS) {
+      const at = 3 * this.waitsFrom
+      const frame = waiting[at + 2] - this.now
+      if (frame >= BLOCK) return
+      this.liveEvent(frame > 0 ? Math.floor(frame) : 0, waiting[at], waiting[at + 1])
+      this.waitsFrom = (this.waitsFrom + 1) % WAITING
+      this.waits--
+    }
+  }
+
+  private liveEvent(frame: number, pitch: number, velocity: number): void {
+    const { liveIds, livePitches } = this
+    if (velocity > 0) {
+      if (this.live === LIVE) this.endLive(frame, 0)
+      liveIds[this.live] = this.nextId++
+      livePitches[this.live++] = pitch
+      this.event(frame, 1, this.nextId - 1, pitch, velocity)
+      return
+    }
+    for (let k = 0; k < this.live; k++) if (livePitches[k] === pitch) return this.endLive(frame, k)
+  }
+
+  private endLive(frame: number, k: number): void {
+    const { liveIds, livePitches } = this
+    this.event(frame, 0, liveIds[k], livePitches[k], 0)
+    liveIds.copyWithin(k, k + 1, this.live)
+    livePitches.copyWithin(k, k + 1, this.live)
+    this.live--
   }
 
   /** Rounds of the line's own length, counted on over the song's loop. */
@@ -198,23 +245,26 @@ export class NoteLineStep implements Step {
     const note = this.order[index]
     // a note whose end could not be told later does not begin
     if (this.sounding >= VOICES || this.to.count >= NOTE_EVENTS) return
-    this.event(frame, 1, note.pitch, note.velocity)
+    const id = this.nextId++
+    this.event(frame, 1, id, note.pitch, note.velocity)
+    this.ids[this.sounding] = id
     this.pitches[this.sounding] = note.pitch
     // at least a frame long
-    this.ends[this.sounding++] = song.run[frame] + Math.max(song.beatsPerFrame, note.length)
+    this.ends[this.sounding++] = Math.max(song.run[frame] + song.beatsPerFrame, song.run[offset] + (at - first) + note.length)
   }
 
   /** Ends the notes whose end comes before frame `end` of this block, in the order of their ends. */
   private endNotes(end: number): void {
-    const { song, ends, pitches } = this
+    const { song, ends, pitches, ids } = this
     const before = song.run[end - 1] + TOLERANCE * song.beatsPerFrame
     for (;;) {
       let next = -1
       for (let k = 0; k < this.sounding; k++) if (ends[k] <= before && (next < 0 || ends[k] < ends[next])) next = k
       if (next < 0 || this.to.count >= NOTE_EVENTS) return
       const frame = Math.min(end - 1, Math.max(0, Math.ceil((ends[next] - song.run[0]) / song.beatsPerFrame - TOLERANCE)))
-      this.event(frame, 0, pitches[next], 0)
+      this.event(frame, 0, ids[next], pitches[next], 0)
       this.sounding--
+      ids[next] = ids[this.sounding]
       pitches[next] = pitches[this.sounding]
       ends[next] = ends[this.sounding]
     }
@@ -242,7 +292,7 @@ export class NoteLineStep implements Step {
   }
 
   reset(): void {
-    this.sounding = this.waits = 0
+    this.sounding = this.waits = this.live = 0
     this.played = this.began = NaN
     this.jumped = false
     this.arpeggio?.reset()
@@ -250,13 +300,22 @@ export class NoteLineStep implements Step {
 
   cut(): void {}
 
-  private event(frame: number, begins: 0 | 1, pitch: number, velocity: number): void {
+  /** Writes an event behind all that come before it or with it; what is played live may come between those of the line. */
+  private event(frame: number, begins: 0 | 1, id: number, pitch: number, velocity: number): void {
     const { to } = this
-    if (to.count >= NOTE_EVENTS) return
-    const k = to.count++
-    to.frame[k] = frame
-    to.begins[k] = begins
-    to.pitch[k] = pitch
-    to.velocity[k] = velocity
+    const before = to.count
+    pushNote(to, frame, begins, id, pitch, velocity)
+    for (let k = before; k > 0 && to.count > before && to.frame[k - 1] > frame; k--) {
+      to.frame[k] = to.frame[k - 1]
+      to.begins[k] = to.begins[k - 1]
+      to.id[k] = to.id[k - 1]
+      to.pitch[k] = to.pitch[k - 1]
+      to.velocity[k] = to.velocity[k - 1]
+      to.frame[k - 1] = frame
+      to.begins[k - 1] = begins
+      to.id[k - 1] = id
+      to.pitch[k - 1] = pitch
+      to.velocity[k - 1] = velocity
+    }
   }
 }

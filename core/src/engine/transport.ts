@@ -25,6 +25,13 @@ export class Transport {
     return this.runFrame * this.beatsPerFrame
   }
 
+  /** Where the song was so many frames ago, round its loop where it has jumped since. */
+  beatBefore(frames: number): number {
+    const since = this.frame - this.loopStart
+    const jumped = this.loopOn && since >= 0 && frames > since && this.runFrame > since
+    return (this.frame - frames + (jumped ? this.loopEnd - this.loopStart : 0)) * this.beatsPerFrame
+  }
+
   toFrame(beat: number): number {
     return Math.round(beat / this.beatsPerFrame)
   }

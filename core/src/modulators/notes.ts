@@ -25,10 +25,11 @@ export const notes = defineModulator({
   },
   summary: (is) => `notes · ${is.text('leads')} leads`,
   create: ({ sampleRate }) => {
+    const ids = new Float64Array(HELD)
     const pitches = new Float64Array(HELD)
     const velocities = new Float64Array(HELD)
-    // notes held, note followed, note now on the way there, velocity
-    const state = new Float64Array(4)
+    // notes held, note followed, note now on the way there, velocity, whether any note has come
+    const state = new Float64Array(5)
     const readouts = new Float64Array(1)
 
     function lead(which: number): void {
@@ -42,10 +43,11 @@ export const notes = defineModulator({
       state[3] = velocities[best]
     }
 
-    function release(pitch: number): void {
+    function release(id: number): void {
       const held = state[0]
       for (let k = 0; k < held; k++) {
-        if (pitches[k] !== pitch) continue
+        if (ids[k] !== id) continue
+        ids.copyWithin(k, k + 1, held)
         pitches.copyWithin(k, k + 1, held)
         velocities.copyWithin(k, k + 1, held)
         state[0]--
@@ -72,16 +74,17 @@ export const notes = defineModulator({
         for (let i = 0; i < BLOCK; i++) {
           while (next < line.count && line.frame[next] <= i) {
             if (line.begins[next] === 1) {
-              if (state[0] === HELD) release(pitches[0])
+              if (state[0] === HELD) release(ids[0])
               const k = state[0]++
+              ids[k] = line.id[next]
               pitches[k] = line.pitch[next]
               velocities[k] = line.velocity[next]
-              const first = state[0] === 1
               lead(which)
-              // a glide needs somewhere to come from: the very first note is simply there
-              if (first && pole === 0) state[2] = state[1]
+              // a glide needs a note to come from
+              if (state[4] === 0) state[2] = state[1]
+              state[4] = 1
             } else {
-              release(line.pitch[next])
+              release(line.id[next])
               lead(which)
             }
             next++

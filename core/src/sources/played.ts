@@ -66,6 +66,8 @@ class Voice {
   readonly envelope = new VoiceEnvelope()
   /** Reading places in frames of the sound, or phases of the wave, of its copies. */
   readonly places = new Float64Array(COPIES)
+  /** Number of the note that it plays, and its pitch. */
+  id = 0
   note = -1
   /** How many notes had begun with it. */
   begun = 0
@@ -148,6 +150,7 @@ export const playedSource = defineSource({
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
     const voices = Array.from({ length: SLOTS }, () => new Voice())
+    const heldIds = new Float64Array(HELD)
     const heldNotes = new Float64Array(HELD)
     const pair = new Float64Array(2)
     const factors = new Float64Array(COPIES)
@@ -167,27 +170,30 @@ export const playedSource = defineSource({
     let frames = 0
     const cutFrames = CUT_SECONDS * sampleRate
 
-    const press = (pitch: number, velocity: number): void => {
-      if (state[0] === HELD) lift(heldNotes[0])
+    const press = (id: number, pitch: number, velocity: number): void => {
+      if (state[0] === HELD) lift(heldIds[0])
+      heldIds[state[0]] = id
       heldNotes[state[0]++] = pitch
       const most = Math.max(1, Math.min(Math.round(p.voices.value), Math.floor(READERS / Math.round(p.copies.value))))
       const overlaps = state[0] > 1
       if (most === 1 && overlaps && p.overlap.value === 1) {
         const voice = newest(true)
         if (voice) {
+          voice.id = id
           voice.note = pitch
           glideTo(voice, pitch, overlaps)
           return
         }
       }
       makeRoom(most)
-      begin(pitch, velocity, overlaps)
+      begin(id, pitch, velocity, overlaps)
     }
 
-    /** Takes a key up; gives whether it was down. */
-    const lift = (pitch: number): boolean => {
+    /** Takes the key of a note up; gives whether it was down. */
+    const lift = (id: number): boolean => {
       for (let k = 0; k < state[0]; k++) {
-        if (heldNotes[k] !== pitch) continue
+        if (heldIds[k] !== id) continue
+        heldIds.copyWithin(k, k + 1, state[0])
         heldNotes.copyWithin(k, k + 1, state[0])
         state[0]--
         return true
@@ -195,15 +201,16 @@ export const playedSource = defineSource({
       return false
     }
 
-    const letGo = (pitch: number): void => {
-      if (!lift(pitch)) return
+    const letGo = (id: number): void => {
+      if (!lift(id)) return
       const last = state[0] - 1
       const leader = Math.round(p.voices.value) === 1 && last >= 0 ? newest(true) : undefined
       for (let k = 0; k < SLOTS; k++) {
         const voice = voices[k]
-        if (voice.note !== pitch) continue
+        if (voice.id !== id) continue
         // the note before it, whose key is still down, leads again
         if (voice === leader) {
+          voice.id = heldIds[last]
           voice.note = heldNotes[last]
           glideTo(voice, voice.note, true)
         } else voice.isDown = false
@@ -250,11 +257,12 @@ export const playedSource = defineSource({
       return best
     }
 
-    const begin = (pitch: number, velocity: number, overlaps: boolean): void => {
+    const begin = (id: number, pitch: number, velocity: number, overlaps: boolean): void => {
       const voice = free()
       voice.envelope.reset()
       voice.envelope.sustain = p.sustain.value
       voice.envelope.begin(p.attack.value * sampleRate, p.decay.value * sampleRate, p.curve.value)
+      voice.id = id
       voice.note = pitch
       voice.begun = ++state[1]
       voice.isDown = true
@@ -388,6 +396,7 @@ export const playedSource = defineSource({
         random.reset()
         for (const voice of voices) {
           voice.envelope.reset()
+          voice.id = 0
           voice.note = -1
         }
         state.fill(0)
@@ -417,8 +426,8 @@ export const playedSource = defineSource({
             at = until
           }
           if (e === notes.count) break
-          if (notes.begins[e] === 1) press(notes.pitch[e], notes.velocity[e])
-          else letGo(notes.pitch[e])
+          if (notes.begins[e] === 1) press(notes.id[e], notes.pitch[e], notes.velocity[e])
+          else letGo(notes.id[e])
         }
         const levels = p.level.values()
         for (let i = 0; i < BLOCK; i++) {
