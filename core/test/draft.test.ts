@@ -16,8 +16,8 @@ class Buoy implements SoundStep {
     this.cuts++
   }
 }
-const nothing: Kept = { steps: new Map(), links: new Map(), inputs: new Map() }
-const keptOf = (p: PlanDraft): Kept => ({ steps: p.steps, links: new Map(), inputs: p.inputs })
+const nothing: Kept = { steps: new Map(), links: new Map(), inputs: new Map(), songs: new Map() }
+const keptOf = (p: PlanDraft): Kept => ({ steps: p.steps, links: new Map(), inputs: p.inputs, songs: p.songs })
 const buoy = (p: PlanDraft, key: string): Made<Buoy> =>
   p.add(
     key,

@@ -137,6 +137,7 @@ describe('making a plan in pieces', () => {
       const m = plan.steps.get('mod:m') as ModulatorStep
       return {
         inputs: new Map(plan.inputs),
+        songs: new Map(plan.songs),
         links: new Map(plan.links),
         delays: m.delays,
         merged: (plan.steps.get('node:s') as MergeStep).inputs,

@@ -60,6 +60,8 @@ export interface SongBlock {
   /** Song position of each frame, in samples. */
   readonly frames: Float64Array
   playing: boolean
+  /** Frame of this block with which the song begins, where what comes before it is only the way there, as behind latency; or −1. */
+  begins: number
   /** Frame of this block at which the position jumped (loop end), or −1. */
   jump: number
   /** Quarter notes that pass in one frame. */
@@ -76,6 +78,7 @@ export const songBlock = (): SongBlock => ({
   run: new Float64Array(BLOCK),
   frames: new Float64Array(BLOCK),
   playing: false,
+  begins: -1,
   jump: -1,
   beatsPerFrame: 0,
   loopStart: 0,

@@ -95,6 +95,13 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly settle?: (effect: Kept, change: Change) => void
   /** Whole samples between input and output of the wet path; where it follows from set values, links do not change it. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
+  /**
+   * Where between its input and its output a parameter acts, in samples from the input, by its path: what it is linked to reaches it so
+   * much later. At the input where it is not said. Wet and on act at the output.
+   */
+  readonly acts?: (path: string, latency: number) => number
+  /** Reads the song for what leaves it, not for what enters. */
+  readonly clockAtEnd?: boolean
   /** Seconds until what is left in it has fallen by 120 dB once the input is silent; Infinity where it never does. */
   readonly tail?: (values: ParamValues<P>, beatsPerSecond: number, data?: Readonly<Record<string, unknown>>) => number
   /** Largest gain in dB that it is meant to give, for the guard: louder output than that is a fault. */

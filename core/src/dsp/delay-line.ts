@@ -1,6 +1,7 @@
 import { wasmBytes } from './simd/delay-line.wasm'
 import { Kernel, KernelMemory } from './simd/kernel-memory'
-import { SINC_PHASES, SINC_TAPS, kaiser, sinc, sincTable } from './sinc-table'
+import { kernelFor, reachFor } from './band-limited-kernel'
+import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
 /** The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is written. */
 export const LEAST_DELAY = SINC_TAPS / 2
@@ -181,9 +182,7 @@ export class StereoDelayLine {
   readFast(delays: Float64Array, speed: number, left: Float64Array, right: Float64Array, start: number, end: number): void {
     const width = speed < 0 ? -speed : speed
     if (width <= 1) return this.read(delays, left, right, start, end)
-    let n = 0
-    while (n < FAST_TABLES.length - 1 && FAST_TABLES[n].width < width) n++
-    const { table, taps } = FAST_TABLES[n]
+    const { rows, taps, phases } = kernelFor(width < FASTEST ? width : FASTEST)
     const { left: a, right: b, mask, head, age } = this
     for (let i = start; i < end; i++) {
       const delay = delays[i]
@@ -192,13 +191,17 @@ export class StereoDelayLine {
         continue
       }
       const whole = Math.floor(delay)
-      const row = (((delay - whole) * FAST_PHASES + 0.5) | 0) * taps
       // the place lies by the part of a sample before head + i − whole
+      const phase = (1 - (delay - whole)) * phases
+      const p = Math.floor(phase)
+      const t = phase - p
+      const row = p * taps
+      const next = p < phases ? row + taps : row
       const at = head + (i - start) - whole - (taps >> 1)
       let l = 0
       let r = 0
       for (let k = 0; k < taps; k++) {
-        const w = table[row + k]
+        const w = rows[row + k] + t * (rows[next + k] - rows[row + k])
         const j = (at + k) & mask
         l += w * a[j]
         r += w * b[j]
@@ -209,36 +212,7 @@ export class StereoDelayLine {
   }
 }
 
-/** Zero crossings of the wide sinc on each side, places between two samples, and speeds that tables are made for. */
-const WIDE_CROSSINGS = 10
-const FAST_PHASES = 1024
-/** Corner of the wide sinc as a share of half the lower rate: what it lets fold stays below −60 dB. */
-const WIDE_CORNER = 0.8
-/** Highest speed that they are made for. */
+/** Highest speed that {@link StereoDelayLine.readFast} reads without aliases. */
 export const FASTEST = 4
-/** How much further from the newest sample {@link StereoDelayLine.readFast} has to stay, in samples. */
-export const FAST_REACH = WIDE_CROSSINGS * FASTEST
-
-/**
- * Rows of weights for speeds up to 4, a quarter of an octave apart: a Kaiser-windowed sinc, made wider by the speed (Smith, "Digital Audio
- * Resampling", 1984).
- */
-const FAST_TABLES = [1.19, 1.42, 1.69, 2, 2.38, 2.83, 3.37, FASTEST].map(fastTable)
-
-function fastTable(width: number): { width: number; taps: number; table: Float32Array } {
-  const reach = Math.ceil(WIDE_CROSSINGS * width)
-  const taps = 2 * reach
-  const table = new Float32Array((FAST_PHASES + 1) * taps)
-  const steps = 512
-  const kernel = Float64Array.from(
-    { length: WIDE_CROSSINGS * steps + 2 },
-    (_, i) => WIDE_CORNER * sinc((WIDE_CORNER * i) / steps) * kaiser(i / steps / WIDE_CROSSINGS, 6),
-  )
-  for (let p = 0; p <= FAST_PHASES; p++)
-    for (let k = 0; k < taps; k++) {
-      const x = (Math.abs(k - reach + p / FAST_PHASES) / width) * steps
-      const at = Math.floor(x)
-      if (at <= WIDE_CROSSINGS * steps) table[p * taps + k] = (kernel[at] + (x - at) * (kernel[at + 1] - kernel[at])) / width
-    }
-  return { width, taps, table }
-}
+/** How much further from the newest sample it has to stay, in samples. */
+export const FAST_REACH = reachFor(FASTEST)

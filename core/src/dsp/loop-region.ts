@@ -1,6 +1,6 @@
 import { type AudioPieces, PIECE_FRAMES } from './audio-pieces'
 import { FRACTION } from './fraction'
-import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
+import { kernelFor } from './band-limited-kernel'
 
 /** Shortest loop in frames. */
 const SHORTEST = 64
@@ -15,7 +15,7 @@ export interface Playable {
 
 /**
  * Which part of a sound plays: from a start, once, to an end, and from there on between a place that it goes back to and the end; or
- * all that turned round. Read between samples by an 8-tap windowed sinc that goes on over the seam, and as it is at whole frames. Of a
+ * all that turned round. Read between samples by a band-limited kernel that goes on over the seam, and as it is at whole frames. Of a
  * sound in pieces, what has not come is silent, and {@link LoopRegion.isMissing} says so.
  */
 export class LoopRegion {
@@ -143,8 +143,11 @@ export class LoopRegion {
     return this.back + x - Math.floor(x / length) * length
   }
 
-  /** Both sides, so many frames after the start. */
-  read(passed: number, into: Float64Array): void {
+  /**
+   * Both sides, so many frames after the start.
+   * @param speed frames of the sound that pass with each: what would alias at it is left out
+   */
+  read(passed: number, into: Float64Array, speed = 1): void {
     const { back, end, start } = this
     let { left, right, base } = this
     if (passed < 0 && this.begins) {
@@ -157,7 +160,7 @@ export class LoopRegion {
     const fraction = place - n
     let l = 0
     let r = 0
-    if (fraction === 0) {
+    if (fraction === 0 && speed <= 1) {
       if ((n >= base && n < base + left.length) || this.turn(n)) {
         l = this.left[n - this.base]
         r = this.right[n - this.base]
@@ -168,19 +171,26 @@ export class LoopRegion {
       const goesRound = passed >= length + back - start || back === start
       const low = this.reversed ? start : back
       const high = this.reversed ? start + length : end
-      const row = ((fraction * SINC_PHASES + 0.5) | 0) * SINC_TAPS
-      for (let k = 0; k < SINC_TAPS; k++) {
-        let j = n + k - 3
-        if (j >= high) j -= length
-        else if (j < low && goesRound) j += length
+      const { taps, phases, rows } = kernelFor(speed)
+      const phase = fraction * phases
+      const p = Math.floor(phase)
+      const t = phase - p
+      const row = p * taps
+      const first = n - (taps >> 1) + 1
+      for (let k = 0; k < taps; k++) {
+        let j = first + k
+        // a wide kernel may reach over more than one round of a short loop
+        while (j >= high) j -= length
+        while (j < low && goesRound) j += length
         if (j < base || j >= base + left.length) {
           if (!this.turn(j)) continue
           left = this.left
           right = this.right
           base = this.base
         }
-        l += sincTable[row + k] * left[j - base]
-        r += sincTable[row + k] * right[j - base]
+        const w = rows[row + k] + t * (rows[row + taps + k] - rows[row + k])
+        l += w * left[j - base]
+        r += w * right[j - base]
       }
     }
     if (this.fadeIn > 0 || this.fadeOut > 0) {

@@ -1,49 +1,8 @@
-import { exp2 } from './math'
+import { kernelFor, prepareBandLimited } from './band-limited-kernel'
 import { OCTAVE_GUARD, type Octaves } from './octaves'
-import { kaiser, sinc } from './sinc-table'
 
-/** Zero crossings of the kernel on each side, at its widest bandwidth. */
-const CROSSINGS = 12
-/** Places between two samples that are tabulated; in between, rows are mixed straight. */
-const PHASES = 256
-/** Kernels for speeds between one octave and the next. */
-const BANDWIDTHS = 8
-/** Cut-off in cycles a sample, and the shape of the window: 74 dB from 0.52 on, level to 0.34. */
-const CUTOFF = 0.43
-const BETA = 7.3
-
-interface Kernel {
-  readonly taps: number
-  readonly rows: Float64Array
-}
-const kernels: (Kernel | undefined)[] = []
-
-/**
- * One kernel of a bandwidth: 2^(−index/8) of the full one. Row p holds the weights that read p/256 of a sample after the middle tap
- * (windowed sinc; Smith, Digital Audio Resampling, 1984), each of unit gain at rest.
- */
-function kernelOf(index: number): Kernel {
-  const known = kernels[index]
-  if (known) return known
-  const narrow = exp2(-index / BANDWIDTHS)
-  const half = Math.ceil(CROSSINGS / narrow)
-  const taps = 2 * half
-  const rows = new Float64Array((PHASES + 1) * taps)
-  for (let p = 0; p <= PHASES; p++) {
-    let sum = 0
-    for (let k = 0; k < taps; k++) {
-      const x = k - (half - 1) - p / PHASES
-      sum += rows[p * taps + k] = sinc(2 * CUTOFF * narrow * x) * kaiser(x / half, BETA)
-    }
-    for (let k = 0; k < taps; k++) rows[p * taps + k] /= sum
-  }
-  return (kernels[index] = { taps, rows })
-}
-
-/** Has all kernels ready: made where there is time, never in a block. */
-export function prepareReader(): void {
-  for (let i = 0; i <= BANDWIDTHS; i++) kernelOf(i)
-}
+/** Has all kernels ready that it takes. */
+export const prepareReader = (): void => prepareBandLimited(2)
 
 /**
  * Reads a sound between its samples at any speed without what would alias: from the copy of the octave below that speed, by a kernel
@@ -70,10 +29,8 @@ export function readPitched(sound: Octaves, place: number, speed: number, into: 
     into[1] = right[i]
     return
   }
-  let index = 0
-  while (index < BANDWIDTHS && rest > steps[index]) index++
-  const { taps, rows } = kernelOf(index)
-  const phase = fraction * PHASES
+  const { taps, phases, rows } = kernelFor(rest)
+  const phase = fraction * phases
   const p = Math.floor(phase)
   const t = phase - p
   const row = p * taps
@@ -106,6 +63,3 @@ export function readPitched(sound: Octaves, place: number, speed: number, into: 
   into[0] = l
   into[1] = r
 }
-
-/** The highest speed within an octave for which each kernel is narrow enough. */
-const steps = Float64Array.from({ length: BANDWIDTHS }, (_, i) => exp2(i / BANDWIDTHS))

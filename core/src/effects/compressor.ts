@@ -59,6 +59,8 @@ export const compressor = defineEffect({
     sideCut: hertz('Sidechain cut', { min: 20, max: 2000, default: 20, tip: 'High-pass before the detector, so that bass pumps less' }),
   },
   latency: (sampleRate, values) => Math.round(((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate) / 1000),
+  // the gain of what leaves is worked out from what enters
+  acts: (_, latency) => latency,
   // until its gain is back, so that what comes after silence meets it as new
   tail: (v) => 0.01 + 8 * v.release,
   presets: [

@@ -37,6 +37,8 @@ export const crush = defineEffect({
   },
   readouts: ['input'],
   latency: () => LATENCY,
+  // in the middle of the kernels before and after the clock
+  acts: () => STEP_HALF,
   prepare: stepTables,
   tail: (v) => 0.02 + 12 / v.rate,
   presets: [

@@ -37,6 +37,7 @@ export const drive = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.short,
+  acts: (path, latency) => (path === 'output' || path === 'tone' ? latency : path === 'asymmetry' || path === 'curve' ? latency / 2 : 0),
   // the DC blocker's
   tail: () => 0.6,
   presets: [

@@ -51,6 +51,8 @@ export const flanger = defineEffect({
     mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
   },
   latency: (sampleRate, v) => ((v?.through ?? 1) >= 0.5 ? Math.round(BEFORE * sampleRate) : 0),
+  acts: (_, latency) => latency,
+  clockAtEnd: true,
   tail: (v) => 0.06 + (Math.abs(v.feedback) > 0.001 ? (0.028 * -20) / log2(Math.abs(v.feedback)) : 0),
   gain: (v) => 6 - 6.02 * log2(1 - Math.abs(v.feedback)),
   presets: [

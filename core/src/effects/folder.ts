@@ -1,6 +1,7 @@
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
+import { ValueDelay } from '../dsp/value-delay'
 import { BLOCK, peakOf } from '../contract/block'
 import { amount, boost, choice, number } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
@@ -70,6 +71,7 @@ export const folder = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
+  acts: (path, latency) => (path === 'makeup' ? latency : path === 'folds' ? latency / 2 : 0),
   // the DC blocker's
   tail: () => 0.6,
   presets: [
@@ -87,6 +89,10 @@ export const folder = defineEffect({
     const curve = new FoldCurve()
     const low = new Float64Array(BLOCK)
     const span = new Float64Array(BLOCK)
+    // the same when what they have scaled comes out of the folds
+    const lateLow = new Float64Array(BLOCK)
+    const lateSpan = new Float64Array(BLOCK)
+    const lateness = [new ValueDelay(OVERSAMPLER_LATENCY.sharp), new ValueDelay(OVERSAMPLER_LATENCY.sharp)]
     const readouts = new Float64Array(1)
     return {
       readouts,
@@ -96,6 +102,7 @@ export const folder = defineEffect({
           c.dc.reset()
           c.smooth.reset()
         }
+        for (const late of lateness) late.reset()
       },
       process({ in: input, out }, p) {
         const rate = shaperRates[p.quality.value]
@@ -110,6 +117,8 @@ export const folder = defineEffect({
           low[i] = lowers[i]
           span[i] = uppers[i] - lowers[i]
         }
+        lateness[0].process(low, lateLow)
+        lateness[1].process(span, lateSpan)
         for (let c = 0; c < 2; c++) {
           const { over, dc, smooth } = channels[c]
           const { base } = over
@@ -120,7 +129,7 @@ export const folder = defineEffect({
           if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = fold(fast[i] + 0.5, curve.folds) - 0.5
           else smooth.process(fast, curve)
           over.lower(rate, 2)
-          for (let i = 0; i < BLOCK; i++) base[i] = low[i] + span[i] * (base[i] + 0.5)
+          for (let i = 0; i < BLOCK; i++) base[i] = lateLow[i] + lateSpan[i] * (base[i] + 0.5)
           dc.process(base)
           for (let i = 0; i < BLOCK; i++) y[i] = base[i] * makeups[i]
         }

@@ -1,10 +1,10 @@
 import type { AudioData } from '../contract/audio'
 import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
-import { FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
+import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2 } from '../dsp/math'
 import { valueAt } from '../dsp/random'
-import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
+import { kernelFor, prepareBandLimited } from '../dsp/band-limited-kernel'
 import { sineOf } from '../dsp/sines'
 import { beats, choice, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
 
@@ -82,6 +82,9 @@ export const grains = defineEffect({
   },
   tail: (v) => (v.from >= 0.5 ? 0 : v.freeze >= 0.5 ? Infinity : GRAIN_BUFFER + 2),
   gain: () => 12,
+  prepare: () => {
+    prepareBandLimited(FASTEST)
+  },
   presets: [
     { name: 'Fog over the water', params: { size: 0.35, overlap: 6, scatter: 0.12, pan: 1, place: 0.04, wet: 0.6 } },
     { name: 'Octaves above', params: { pitchScatter: 12, scale: 2, size: 0.16, overlap: 4, wet: 0.5 } },
@@ -243,7 +246,7 @@ export const grains = defineEffect({
               } else d += BLOCK - first
               times[i] = d < 5 ? 5 : d
             }
-            line.readFast(times, Math.abs(speed) > 1.26 ? speed : 1, readL, readR, first, last)
+            line.readFast(times, speed, readL, readR, first, last)
           }
           const perFrame = 1 / v[LENGTH]
           let t = v[AGE] * perFrame
@@ -283,7 +286,7 @@ export const grains = defineEffect({
   },
 })
 
-/** A stretch of a sound from a place on at a speed, by an 8-tap windowed sinc; silence outside. */
+/** A stretch of a sound from a place on at a speed, without what would alias; silence outside. */
 function readSound(
   sound: AudioData,
   place: number,
@@ -296,20 +299,26 @@ function readSound(
   const a = sound.channels[0]
   const b = sound.channels.length > 1 ? sound.channels[1] : a
   const frames = a.length
+  const { taps, phases, rows } = kernelFor(speed < 0 ? -speed : speed)
+  const half = taps >> 1
   for (let i = first; i < last; i++) {
     const at = place + speed * (i - first)
     const whole = Math.floor(at)
-    if (whole < 4 || whole > frames - 6) {
+    const from = whole - half + 1
+    if (from < 0 || from + taps > frames) {
       left[i] = right[i] = 0
       continue
     }
-    const row = (((at - whole) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
+    const phase = (at - whole) * phases
+    const p = Math.floor(phase)
+    const t = phase - p
+    const row = p * taps
     let l = 0
     let r = 0
-    for (let k = 0; k < SINC_TAPS; k++) {
-      const w = sincTable[row + k]
-      l += w * a[whole - 3 + k]
-      r += w * b[whole - 3 + k]
+    for (let k = 0; k < taps; k++) {
+      const w = rows[row + k] + t * (rows[row + taps + k] - rows[row + k])
+      l += w * a[from + k]
+      r += w * b[from + k]
     }
     left[i] = l
     right[i] = r

@@ -29,6 +29,7 @@ export const limiter = defineEffect({
     release: seconds('Release', { min: 0.005, max: 2, default: 0.08, tip: 'Time in which it lets go' }),
   },
   latency: () => AHEAD + TRUE_PEAK_DELAY,
+  acts: (path) => (path === 'gain' ? 0 : TRUE_PEAK_DELAY),
   tail: (v) => 0.02 + 8 * v.release,
   presets: [
     { name: 'Safe', params: { ceiling: -1 } },

@@ -1,6 +1,7 @@
 import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
-import { StereoDelayLine } from '../dsp/delay-line'
+import { prepareBandLimited } from '../dsp/band-limited-kernel'
+import { FASTEST, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, exp2Block } from '../dsp/math'
 import { PhaseVocoder, VOCODER_LATENCY } from '../dsp/phase-vocoder'
 import { Splicer } from '../dsp/splicer'
@@ -46,8 +47,16 @@ export const pitch = defineEffect({
     formant: semitones('Formant', { min: -12, max: 12, default: 0, tip: 'How far the colour moves on its own' }),
   },
   latency: (sampleRate, v) => latencyOf(sampleRate, (v?.quality ?? 0) >= 0.5),
+  // a frame of the vocoder is changed in its middle; what is spliced, and levels and places, where it leaves
+  acts: (path, latency) =>
+    latency === VOCODER_LATENCY && (path === 'pitch' || path === 'pitch2' || path === 'formant' || path === 'formants')
+      ? latency / 2
+      : latency,
   tail: (v) => 0.15 + Math.max(v.delay, v.delay2),
   gain: () => 12,
+  prepare: () => {
+    prepareBandLimited(FASTEST)
+  },
   presets: [
     { name: 'Fifth above', params: { pitch: 7, wet: 0.5 } },
     { name: 'Octave below, quick', params: { pitch: -12, wet: 0.6 } },

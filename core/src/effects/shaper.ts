@@ -44,6 +44,7 @@ export const shaper = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
+  acts: (path, latency) => (path === 'output' ? latency : path === 'mirror' ? latency / 2 : 0),
   // the DC blocker's
   tail: () => 0.6,
   presets: [

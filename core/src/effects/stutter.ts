@@ -1,6 +1,7 @@
 import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
-import { FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
+import { prepareBandLimited } from '../dsp/band-limited-kernel'
+import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { valueAt } from '../dsp/random'
@@ -105,6 +106,9 @@ export const stutter = defineEffect({
   },
   tail: (v, beatsPerSecond) => (v.hold > 0.5 ? Infinity : 0.2 + 4 * (v.sync >= 0.5 ? v.sliceLength / beatsPerSecond : v.slice)),
   gain: () => 12,
+  prepare: () => {
+    prepareBandLimited(FASTEST)
+  },
   presets: [
     {
       name: 'Half-speed stutter',

@@ -1,6 +1,7 @@
 import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
-import { FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
+import { prepareBandLimited } from '../dsp/band-limited-kernel'
+import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2, poleFor } from '../dsp/math'
 import { choice, factor, percent, seconds, toggle } from '../units/parameter'
 
@@ -52,7 +53,11 @@ export const varispeed = defineEffect({
   },
   readouts: ['speed', 'behind'],
   latency: () => NEAR,
+  acts: (_, latency) => latency,
   tail: () => LONGEST,
+  prepare: () => {
+    prepareBandLimited(FASTEST)
+  },
   presets: [
     { name: 'Tape stop, by hand', params: { stop: 0, stopTime: 0.9, curve: 0.3 } },
     { name: 'Half speed, far behind', params: { speed: 0.5, after: 0 } },

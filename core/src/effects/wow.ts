@@ -58,6 +58,8 @@ export const wow = defineEffect({
   },
   readouts: ['cents', 'short'],
   latency: (sampleRate, v) => latencyOf(sampleRate, v?.reach ?? 1),
+  acts: (_, latency) => latency,
+  clockAtEnd: true,
   tail: (v) => 2 * REACHES[Math.round(v.reach)] + 0.01,
   presets: [
     { name: 'Worn record', params: { depth: 0.22, rate: 0.55, irregular: 0.45, flutter: 0.03, jumps: 2, jump: 0.25 } },

@@ -9,10 +9,11 @@ import { sourceDefinition } from '../sources/index'
 import type { AlignedInput } from './aligned-input'
 import { inOrder, lineUp } from './arrange'
 import { heldAudio } from '../contract/audio'
-import { type ParamBlock, stereoBlock } from '../contract/block'
+import { type NoteBlock, type ParamBlock, stereoBlock } from '../contract/block'
 import { type Draft, type Kept, type Made, PlanDraft, sameItems } from './draft'
 import { FaderStep } from './fader-step'
 import { inPieces } from './in-pieces'
+import { LateNotes } from './late-notes'
 import { LinkWiring } from './link-wiring'
 import { ModulatorStep } from './modulator-step'
 import { engineOf } from './nodes/index'
@@ -57,9 +58,11 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
   yield* links.connect()
   const { order, feedback } = yield* inOrder(plan.drafts.values())
   const needs = yield* lineUp(order, context.compensate)
+  yield* links.attach()
   yield* inPieces(plan.finishing, (finish) => {
     finish()
   })
+  for (const settle of plan.settling) settle()
   const made: Plan = {
     order: order.filter((d) => d.step !== silentStep).map((d) => d.step),
     arrivals: new Map(order.map((d) => [d.step, d.arrival])),
@@ -68,6 +71,7 @@ export function* planning(project: Project, context: CompileContext, kept: Kept)
     steps: plan.steps,
     links: links.links,
     inputs: plan.inputs,
+    songs: plan.songs,
     params: links.params,
     mix: mix.step,
     latency: mix.draft.arrival + mix.draft.latency,
@@ -309,6 +313,7 @@ class Drawing {
         this.listen(draft, to, track, id, set)
       },
       noteLine: () => this.noteLine(track),
+      notesAt: (line, late) => this.notesAt(line, late),
     }
     function* nodes(list: readonly ChainNode[], from: Draft): Generator<void, Draft> {
       let last = from
@@ -407,18 +412,33 @@ class Drawing {
         },
       })
     }
-    if (definition.notes) {
-      const line = this.noteLine(track)
-      plan.give(made, 'notes', line.step.out)
-      plan.after(draft, modulator.id, () => line.draft)
-    }
+    const line = definition.notes ? this.noteLine(track) : null
+    if (line) plan.after(draft, modulator.id, () => line.draft)
     plan.finishing.push(() => {
+      if (line) plan.give(made, 'notes', this.notesAt(line, draft.arrival))
+      plan.give(made, 'song', plan.songAt(this.context.song, draft.arrival))
       plan.give(made, 'listens', listens)
       if (!sameItems(inputs, step.inputs)) plan.give(made, 'inputs', inputs)
       const late = links.delaysOf(step)
       if (!sameItems(late, step.delays)) plan.give(made, 'delays', late)
     })
   }
+
+  /** The notes of a line as they are where sound comes so many frames late. */
+  private notesAt(line: Made<NoteLineStep>, late: number): NoteBlock {
+    const known = line.step.late
+    if (late <= 0 && known.every((n) => n.late === 0)) return line.step.out
+    const wanted = this.lateNotes.get(line.step) ?? []
+    const found = [...wanted, ...known].find((n) => n.late === late) ?? new LateNotes(line.step.out, late)
+    if (!wanted.includes(found)) this.lateNotes.set(line.step, [...wanted, found])
+    const [other] = known
+    if (other && !known.includes(found) && !wanted.includes(found))
+      this.plan.exchange.push(() => {
+        found.takeOver(other)
+      })
+    return found.out
+  }
+  private readonly lateNotes = new Map<NoteLineStep, LateNotes[]>()
 
   /** The one player of a track's notes, however many listen to it. */
   private noteLine(track: Track): Made<NoteLineStep> {
@@ -432,6 +452,11 @@ class Drawing {
     )
     if (line.draft.fresh) line.step.set(track)
     this.lines.set(track.id, line)
+    // the last to finish, when all have said how late they are
+    this.plan.settling.push(() => {
+      const late = this.lateNotes.get(line.step) ?? []
+      if (!sameItems(late, line.step.late)) this.plan.give(line, 'late', late)
+    })
     return line
   }
 }

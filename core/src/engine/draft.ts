@@ -1,5 +1,7 @@
+import type { SongBlock } from '../contract/block'
 import { AlignedInput } from './aligned-input'
 import type { FaderStep } from './fader-step'
+import { LateSong } from './late-song'
 import type { LinkState } from './link-state'
 import type { MergeStep } from './merge-step'
 import { stepAt } from './plan'
@@ -44,6 +46,8 @@ export interface Kept {
   /** By id of the link, and for one that goes to every item of a lane its index: `id`, `id#2`. */
   readonly links: ReadonlyMap<string, LinkState>
   readonly inputs: ReadonlyMap<string, AlignedInput>
+  /** The song as it is so many frames late. */
+  readonly songs: ReadonlyMap<number, LateSong>
 }
 
 /**
@@ -54,8 +58,11 @@ export class PlanDraft {
   readonly drafts = new Map<string, Draft>()
   readonly steps = new Map<string, Step>()
   readonly inputs = new Map<string, AlignedInput>()
+  readonly songs = new Map<number, LateSong>()
   /** What is done when all connections are known. */
   readonly finishing: (() => void)[] = []
+  /** What is done after that. */
+  readonly settling: (() => void)[] = []
   /** What is done to steps that play when the plan is put in its place. */
   readonly exchange: (() => void)[] = []
 
@@ -63,6 +70,14 @@ export class PlanDraft {
   readonly rehearsals: (() => boolean)[] = []
 
   constructor(readonly kept: Kept) {}
+
+  /** The song as it is where sound comes so many frames late: the clock of everything that stands there. */
+  songAt(song: SongBlock, late: number): SongBlock {
+    if (late <= 0) return song
+    const at = this.songs.get(late) ?? this.kept.songs.get(late) ?? new LateSong(song, late)
+    this.songs.set(late, at)
+    return at.song
+  }
 
   /** A step: the one that plays under this key where it is of that kind and fits, else a new one. */
   add<S extends Step>(

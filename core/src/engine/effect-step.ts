@@ -88,7 +88,7 @@ export class EffectStep implements SoundStep {
     readonly processor: EffectProcessor<ParamSpecs>,
     readonly params: ParamSet,
     readonly latency: number,
-    private readonly song: SongBlock,
+    private clock: SongBlock,
     private readonly sampleRate: number,
   ) {
     this.guard = new Guard(sampleRate)
@@ -98,7 +98,7 @@ export class EffectStep implements SoundStep {
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
     this.tells = ['peak', 'trips', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
-    this.io = { in: this.out, out: this.out, side: this.out, song, notes: noNotes, lanes: params.laneBlocks }
+    this.io = { in: this.out, out: this.out, side: this.out, song: clock, notes: noNotes, lanes: params.laneBlocks }
   }
 
   get peak(): number {
@@ -150,6 +150,19 @@ export class EffectStep implements SoundStep {
     }
   }
 
+  /** Frames that its sound comes after the song. */
+  late = 0
+  /** Whether it has been reset and nothing has come since. */
+  private begins = false
+
+  /** The song as it is at its input. */
+  get song(): SongBlock {
+    return this.clock
+  }
+  set song(song: SongBlock) {
+    this.clock = this.io.song = song
+  }
+
   run(): void {
     this.work()
     settle(this.out)
@@ -158,6 +171,11 @@ export class EffectStep implements SoundStep {
   private work(): void {
     const { params, out, turn, io, guard } = this
     params.update()
+    if (this.begins) {
+      this.begins = false
+      // what runs by itself begins with the sound, which is not here yet
+      if (this.late > 0) this.processor.advance?.(-this.late, params.blocks as never, this.clock)
+    }
     const exchanged = params.takeExchange()
     const x = this.declick.process(this.input.read())
     let dry = x
@@ -209,7 +227,7 @@ export class EffectStep implements SoundStep {
         if (trailing) turn.jump(false)
         return
       }
-      this.processor.advance?.(this.slept, params.blocks as never, this.song)
+      this.processor.advance?.(this.slept, params.blocks as never, this.clock)
       this.wake()
     }
     if (exchanged) this.cutOutput()
@@ -309,7 +327,7 @@ export class EffectStep implements SoundStep {
   private tailNow(): number {
     const { definition } = this
     return definition.tail
-      ? definition.tail(this.valuesNow() as never, this.song.beatsPerFrame * this.sampleRate, this.data ?? undefined)
+      ? definition.tail(this.valuesNow() as never, this.clock.beatsPerFrame * this.sampleRate, this.data ?? undefined)
       : 0
   }
 
@@ -331,6 +349,7 @@ export class EffectStep implements SoundStep {
   }
 
   reset(): void {
+    this.begins = true
     this.params.reset()
     this.params.takeExchange()
     this.processor.reset()

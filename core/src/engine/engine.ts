@@ -9,6 +9,7 @@ import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
 import { HowlGuard } from './howl-guard'
 import { LOOK_AHEAD, SafetyLimiter } from './limiter'
+import type { LateSong } from './late-song'
 import { MixFade } from './mix-fade'
 import { ModulatorStep } from './modulator-step'
 import { type Monitor, applyMonitor, openMonitor } from './monitor'
@@ -70,6 +71,7 @@ export class Engine {
   /** Live input of the block to come. */
   readonly input: StereoBlock = stereoBlock()
   private plan: Plan | null = null
+  private lateSongs: readonly LateSong[] = []
   private project: Project | null = null
   /** Of the plan that plays, or of the one that is being made. */
   private structure = ''
@@ -131,7 +133,8 @@ export class Engine {
     this.next = null
     this.plan = null
     this.structure = structureOf(project)
-    this.plan = compile(project, this.context(), { steps: new Map(), links: new Map(), inputs: new Map() })
+    this.plan = compile(project, this.context(), { steps: new Map(), links: new Map(), inputs: new Map(), songs: new Map() })
+    this.lateSongs = [...this.plan.songs.values()]
     this.adopted(project, null)
     this.reset()
     this.reportIn = 1
@@ -254,6 +257,7 @@ export class Engine {
     for (const step of this.plan.order) step.reset()
     this.idleTracks.settle()
     for (const link of this.plan.links.values()) link.reset()
+    for (const late of this.lateSongs) late.reset()
     this.limiter.reset()
     this.probe.reset()
   }
@@ -268,6 +272,7 @@ export class Engine {
       mix.right.fill(0)
     } else {
       if (this.idleTracks.count()) this.reportIn = REPORT_AFTER
+      for (const late of this.lateSongs) late.process()
       const { order } = this.idleTracks
       this.runner.run(order, this.telemetry.values)
       mix.left.set(plan.mix.out.left)
@@ -339,6 +344,7 @@ export class Engine {
     if (next.ready === null || (!next.hurried && next.ready.rehearse()) || next.wait > 0) return
     this.next = null
     this.plan = next.ready.exchange()
+    this.lateSongs = [...this.plan.songs.values()]
     this.adopted(next.project, next.before)
   }
 

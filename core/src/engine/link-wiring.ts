@@ -5,7 +5,7 @@ import { valueAt } from '../dsp/random'
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import type { ParamSpec } from '../units/parameter'
 import type { ParamBlock } from '../contract/block'
-import type { Draft, Made, PlanDraft } from './draft'
+import type { Draft, Edge, Made, PlanDraft } from './draft'
 import { LinkState } from './link-state'
 import { type DelayedOutput, ModulatorStep } from './modulator-step'
 import { OutputDelay } from './output-delay'
@@ -26,6 +26,7 @@ export class LinkWiring {
   readonly params = new Map<string, ParamSet>()
   private readonly byOwner = new Map<string, Link[]>()
   private readonly waiting: (() => void)[] = []
+  private readonly attaching: (() => void)[] = []
   private readonly delays = new Map<ModulatorStep, DelayedOutput[]>()
 
   /** @param copy gives a link's own copy of its modulator for one item of so many of a lane */
@@ -43,13 +44,21 @@ export class LinkWiring {
     }
   }
 
-  /** Makes the parameters of a step known, to be linked when all modulators are there. */
-  own<S extends Step & { readonly params: ParamSet | null }>(made: Made<S>, owner: string, lanes: Lanes = noLanes): Made<S> {
+  /**
+   * Makes the parameters of a step known, to be linked when all modulators are there.
+   * @param acts samples after the step's input at which a parameter acts on the sound; asked when all arrivals are known
+   */
+  own<S extends Step & { readonly params: ParamSet | null }>(
+    made: Made<S>,
+    owner: string,
+    lanes: Lanes = noLanes,
+    acts: (path: string, draft: Draft) => number = atInput,
+  ): Made<S> {
     const { params } = made.step
     if (!params) return made
     this.params.set(owner, params)
     this.waiting.push(() => {
-      this.wire(made.draft, owner, params, lanes)
+      this.wire(made.draft, owner, params, lanes, acts)
     })
     return made
   }
@@ -81,7 +90,15 @@ export class LinkWiring {
     return this.delays.get(step) ?? noDelays
   }
 
-  private wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes): void {
+  /** Attaches all links, when it is known how late each of their parameters acts. In pieces. */
+  *attach(): Generator<void, void> {
+    for (const attach of this.attaching) {
+      yield
+      attach()
+    }
+  }
+
+  private wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes, acts: (path: string, draft: Draft) => number): void {
     const { plan, sampleRate } = this
     const byParam = new Map<string, LinkState[]>()
     for (const link of this.byOwner.get(owner) ?? []) {
@@ -90,32 +107,36 @@ export class LinkWiring {
       const spec = many ? lanes.specs?.[place.lane] : undefined
       const count = !many ? 1 : spec ? laneItems(spec, lanes.values?.[place.lane]).length : 0
       if (count === 0) continue
-      const amounts = this.addLinkStep(link)
+      const amounts = this.addLinkStep(link, (path) => draft.arrival + acts(path, draft))
       plan.after(draft, link.id, () => plan.drafts.get(`link:${link.id}`))
       for (let i = 0; i < count; i++) {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
         const from = many && link.fan ? this.copy(link, i, count) : () => plan.drafts.get(`mod:${link.source}`)
         const key = many ? `${link.id}#${i}` : link.id
         const shift = many && link.fan ? link.fan.random * (valueAt(this.seedOf(link.id), i) - 0.5) : 0
-        draft.edges.push({
+        const edge: Edge = {
           id: link.id,
           from,
           isFeedback: false,
           crossing: false,
           attach: (source, delay) => {
-            const spec = specAt(set, lanes, path)
-            if (!spec) return
-            const step = source.step as ModulatorStep
-            const output = this.delayed(step, step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))], delay)
-            let at = plan.kept.links.get(key)
-            if (!at?.fits(amounts, spec, shift)) at = new LinkState(link, output, spec, amounts, sampleRate, shift)
-            else if (!at.hears(output)) plan.exchange.push(at.connect.bind(at, output))
-            this.links.set(key, at)
-            const list = byParam.get(path)
-            if (list) list.push(at)
-            else byParam.set(path, [at])
+            this.attaching.push(() => {
+              const spec = specAt(set, lanes, path)
+              if (!spec) return
+              const step = source.step as ModulatorStep
+              const late = edge.isFeedback ? 0 : delay + Math.round(acts(path, draft))
+              const output = this.delayed(step, step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))], late)
+              let at = plan.kept.links.get(key)
+              if (!at?.fits(amounts, spec, shift)) at = new LinkState(link, output, spec, amounts, sampleRate, shift)
+              else if (!at.hears(output)) plan.exchange.push(at.connect.bind(at, output))
+              this.links.set(key, at)
+              const list = byParam.get(path)
+              if (list) list.push(at)
+              else byParam.set(path, [at])
+            })
           },
-        })
+        }
+        draft.edges.push(edge)
       }
     }
     if (!this.byOwner.has(owner) && !set.linked) return
@@ -127,8 +148,11 @@ export class LinkWiring {
     })
   }
 
-  /** What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves. */
-  private addLinkStep(link: Link): ParamSet {
+  /**
+   * What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves.
+   * @param arrives samples after the song at which the parameter of a path acts
+   */
+  private addLinkStep(link: Link, arrives: (path: string) => number): ParamSet {
     const values = { amount: link.amount, on: link.on ? 1 : 0 }
     const made = this.plan.add(
       `link:${link.id}`,
@@ -136,7 +160,8 @@ export class LinkWiring {
       () => true,
       () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)),
     )
-    return this.own(made, link.id).step.params
+    const target = pathOf(link.target)
+    return this.own(made, link.id, noLanes, (_, { arrival }) => Math.max(0, arrives(target) - arrival)).step.params
   }
 }
 
@@ -151,4 +176,5 @@ function specAt(set: ParamSet, lanes: Lanes, path: string): ParamSpec | undefine
 }
 
 const noLanes: Lanes = {}
+const atInput = (): number => 0
 const noDelays: readonly DelayedOutput[] = []

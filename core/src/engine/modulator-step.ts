@@ -67,6 +67,14 @@ export class ModulatorStep implements Step {
     this.processor.take?.(data ?? {})
   }
 
+  /** The song as it is where its sound comes in. */
+  get song(): SongBlock {
+    return this.io.song
+  }
+  set song(song: SongBlock) {
+    this.io.song = song
+  }
+
   run(): void {
     this.work()
     for (let i = 0; i < this.delays.length; i++) this.delays[i].delay.process(this.delays[i].source)

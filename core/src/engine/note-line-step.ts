@@ -3,6 +3,7 @@ import { DrawnShape } from '../dsp/drawn-shape'
 import type { NoteLine, Track } from '../project/schema'
 import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock, pushNote } from '../contract/block'
 import { ArpeggioPlayer } from './arpeggio'
+import type { LateNotes } from './late-notes'
 import type { Step } from './step'
 
 /** Notes of a line that can sound at once. */
@@ -26,6 +27,8 @@ export type NotesOf = Pick<Track, 'line' | 'noteOffset' | 'arpeggio'>
 export class NoteLineStep implements Step {
   readonly out: NoteBlock = noteBlock()
   readonly keepsTime = true
+  /** Its notes as they are where sound comes late. */
+  late: readonly LateNotes[] = []
   /** What an arpeggio is given. */
   private readonly raw: NoteBlock = noteBlock()
   private to: NoteBlock = this.out
@@ -56,8 +59,8 @@ export class NoteLineStep implements Step {
   private livePressure = FRACTION
   /** Up to where the line has been played, in the quarter notes that it goes by; not a number before the first block. */
   private played = NaN
-  /** Frames that the line is late; negative for early. */
-  private late = 0
+  /** Frames that the line is played late; negative for early. */
+  private offset = 0
   /** Where the song began to play, as quarter notes pass. */
   private began = NaN
   /** Whether the song has jumped since then. */
@@ -74,7 +77,7 @@ export class NoteLineStep implements Step {
 
   /** Takes edited notes; those that sound go on to their ends. */
   set({ line, noteOffset, arpeggio }: NotesOf): void {
-    this.late = Math.round((noteOffset ?? 0) * this.sampleRate)
+    this.offset = Math.round((noteOffset ?? 0) * this.sampleRate)
     if (!arpeggio?.on) {
       this.arpeggio = null
       this.to = this.out
@@ -136,6 +139,7 @@ export class NoteLineStep implements Step {
     if (this.arpeggio) this.arpeggio.process(this.raw, this.out, song)
     this.shapeBlock()
     this.now += BLOCK
+    for (let k = 0; k < this.late.length; k++) this.late[k].process()
   }
 
   /** Passes on what is played live and due in this block. */
@@ -175,7 +179,7 @@ export class NoteLineStep implements Step {
   private playRounds(length: number): void {
     const { song, starts } = this
     const perFrame = song.beatsPerFrame
-    const first = song.run[0] - this.late * perFrame
+    const first = song.run[0] - this.offset * perFrame
     const upTo = first + (BLOCK - 1 + TOLERANCE) * perFrame
     const begins = Number.isNaN(this.played)
     // a line that is early begins with what it has missed
@@ -195,7 +199,7 @@ export class NoteLineStep implements Step {
 
   /** Played once, by the song's position, which jumps at the end of its loop; a line that is late or early goes round it by itself. */
   private playSong(): void {
-    const { song, reads, late } = this
+    const { song, reads, offset: late } = this
     const begins = Number.isNaN(this.played)
     if (song.jump >= 0) this.jumped = true
     let from = 0
@@ -296,6 +300,7 @@ export class NoteLineStep implements Step {
     this.played = this.began = NaN
     this.jumped = false
     this.arpeggio?.reset()
+    for (const late of this.late) late.reset()
   }
 
   cut(): void {}

@@ -8,16 +8,18 @@ export class OutputDelay {
   /** Frames for which everything in the ring has been this one value. */
   private steady = 0
   private lastValue = NaN
-  /** Made while playing: begins with what would have come before. */
-  private fresh = true
+  /**
+   * How it begins: made while playing, with what would have come before; from a reset, with the first value, as what follows it (a slew)
+   * begins there without a delay as well.
+   */
+  private begins: 'before' | 'first' | null = 'before'
 
   constructor(readonly frames: number) {
     this.ring = new Float64Array(frames)
   }
 
   reset(): void {
-    this.fresh = false
-    this.ring.fill(0)
+    this.begins = 'first'
     this.head = 0
     this.steady = 0
     this.lastValue = NaN
@@ -26,8 +28,8 @@ export class OutputDelay {
   /** Fills the ring with the way back that the first block tells, within 0…1 as every output of a modulator. */
   private prime(input: ParamBlock): void {
     const { ring, frames } = this
-    if (input.constant) {
-      ring.fill(input.value)
+    if (input.constant || this.begins === 'first') {
+      ring.fill(input.constant ? input.value : input.buffer[0])
       return
     }
     const x = input.buffer
@@ -36,9 +38,9 @@ export class OutputDelay {
   }
 
   process(input: ParamBlock): void {
-    if (this.fresh) {
-      this.fresh = false
+    if (this.begins) {
       this.prime(input)
+      this.begins = null
     }
     if (input.constant && input.value === this.lastValue) this.steady += BLOCK
     else this.steady = input.constant ? BLOCK : 0

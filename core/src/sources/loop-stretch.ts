@@ -86,14 +86,14 @@ export class LoopStretch {
       // what comes before is heard as if it had played on up to here
       const { pastL, pastR, pair } = this
       for (let i = 0; i < PAST; i++) {
-        region.read((first - PAST + i - shift) * speed, pair)
+        region.read((first - PAST + i - shift) * speed, pair, speed)
         pastL[i] = pair[0]
         pastR[i] = pair[1]
       }
       this.vocoder.begin(pastL, pastR)
       for (let ahead = 0; ahead < AHEAD; ahead += BLOCK) this.feed(region, first + ahead, song, speed, ratio, shift)
     }
-    for (let i = 0; i < BLOCK; i++) this.read(region, i, (this.ahead(song, song.frames[i] + AHEAD, song.frames[i]) - shift) * speed)
+    for (let i = 0; i < BLOCK; i++) this.read(region, i, (this.ahead(song, song.frames[i] + AHEAD, song.frames[i]) - shift) * speed, speed)
     this.vocoder.process(this.inL, this.inR, ratio, -1)
     const last = song.frames[BLOCK - 1] + 1
     this.due = last === song.loopEnd ? song.loopStart : last
@@ -115,12 +115,13 @@ export class LoopStretch {
   }
 
   private feed(region: LoopRegion, from: number, song: SongBlock, speed: number, ratio: number, shift: number): void {
-    for (let i = 0; i < BLOCK; i++) this.read(region, i, (this.ahead(song, from + i, Math.min(from + i, song.loopEnd - 1)) - shift) * speed)
+    for (let i = 0; i < BLOCK; i++)
+      this.read(region, i, (this.ahead(song, from + i, Math.min(from + i, song.loopEnd - 1)) - shift) * speed, speed)
     this.vocoder.process(this.inL, this.inR, ratio, -1)
   }
 
-  private read(region: LoopRegion, i: number, passed: number): void {
-    region.read(passed, this.pair)
+  private read(region: LoopRegion, i: number, passed: number, speed: number): void {
+    region.read(passed, this.pair, speed)
     this.inL[i] = this.pair[0]
     this.inR[i] = this.pair[1]
   }
@@ -184,7 +185,7 @@ export class LoopStretch {
       shifted: { left, right },
       pair,
     } = this
-    region.read(hit.origin + since * tuned, pair)
+    region.read(hit.origin + since * tuned, pair, tuned)
     const w = own >= 1 ? 1 : 0.5 - 0.5 * cosCycles(0.5 * own)
     left[i] += (pair[0] - left[i]) * w
     right[i] += (pair[1] - right[i]) * w

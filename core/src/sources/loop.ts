@@ -1,3 +1,4 @@
+import { prepareBandLimited } from '../dsp/band-limited-kernel'
 import { hitPieces, knownHits } from '../dsp/hits'
 import { exp2 } from '../dsp/math'
 import { LoopRegion } from '../dsp/loop-region'
@@ -62,6 +63,7 @@ export const loopSource = defineSource({
   },
   // hits of what is longer than a loop are not kept
   *prepare(audio) {
+    prepareBandLimited(32)
     if (audio && !audio.pieces && framesOf(audio) <= LONGEST * audio.sampleRate) yield* hitPieces(audio)
   },
   create: ({ sampleRate }) => {
@@ -166,7 +168,7 @@ export const loopSource = defineSource({
         const jumped = at !== NOWHERE && i === song.jump
         if (at === NOWHERE || jumped) at = (song.frames[i] - shift) * speed
         else at += speed
-        region.read(exact ? Math.floor(at) : at, pair)
+        region.read(exact ? Math.floor(at) : at, pair, speed)
         const g = levels[i]
         let l = pair[0] * g
         let r = pair[1] * g

@@ -1,6 +1,6 @@
 import { exp2, log2, poleFor, sinCycles } from '../dsp/math'
 import { Random } from '../dsp/random'
-import { impulseTrain, preparePlainWaves } from '../dsp/plain-wave'
+import { impulseTrain, plainWave, preparePlainWaves } from '../dsp/plain-wave'
 import { BLOCK } from '../contract/block'
 import { beats, choice, gain, hertz, percent } from '../units/parameter'
 import { defineSource } from '../contract/source'
@@ -23,22 +23,13 @@ export const toneWaves = [
 
 /** Tones of a multitone, a third and more apart, and none a harmonic of another. */
 const MULTI = [43, 79, 151, 293, 577, 1129, 2213, 4337, 8501, 15_877] as const
+/** Scale of pink noise: it comes to its peak level once in some minutes, and is held there. */
+const PINK = 0.125
 /** Thirds of an octave from 20 Hz to 20 kHz. */
 const STEPS = 31
 
 /**
- * What a band-limited unit step differs by from a sharp one, `t` samples after it (4-point B-spline; Välimäki, Pekonen, Nam, "Perceptually
- * informed synthesis of bandlimited classical waveforms", JASA 2012).
- */
-function stepResidual(t: number): number {
-  if (t <= -2 || t >= 2) return 0
-  const x = t < 0 ? t : -t
-  const area = x < -1 ? ((x + 2) * (x + 2) * (x + 2) * (x + 2)) / 24 : 0.5 + x * (2 / 3) - (x * x * x) / 3 - (x * x * x * x) / 8
-  return t < 0 ? area : -area
-}
-
-/**
- * Test signals. Saw and pulse have band-limited edges; sine, triangle and noise need none.
+ * Test signals. Triangle, saw and pulse have the band-limited edges of all plain waves; sine and noise need none.
  * Pink noise: three-pole filter of white noise (−3 dB/oct within 0.5 dB from 40 Hz to 20 kHz). Noise bursts and pulses
  * come every so many beats; the sweep runs over the audible range in eight of these, exponentially (Farina 2000), or in steps of a third
  * of an octave. A multitone has its phases spread so that its peaks stay low (Schroeder 1970).
@@ -95,23 +86,8 @@ export const toneSource = defineSource({
           const step = f[i] / sampleRate
           const beat = song.beats[i]
           let y = 0
-          if (wave === 0) y = sinCycles(phase)
-          else if (wave === 1) {
-            const x = phase < 0.25 ? phase + 0.75 : phase - 0.25
-            y = x < 0.5 ? 1 - 4 * x : 4 * x - 3
-            y = -y
-          } else if (wave === 2) {
-            // the step down sits at half a cycle
-            y = 2 * (phase < 0.5 ? phase : phase - 1) - 2 * stepResidual((phase - 0.5) / step)
-          } else if (wave === 3) {
-            const w = widths[i]
-            y = phase < w ? 1 : -1
-            const up = phase < 0.5 ? phase : phase - 1
-            let down = phase - w
-            if (down > 0.5) down -= 1
-            else if (down < -0.5) down += 1
-            y += 2 * stepResidual(up / step) - 2 * stepResidual(down / step)
-            y -= 2 * w - 1
+          if (wave <= 3) {
+            y = plainWave(wave, phase, step, widths[i])
           } else if (wave <= 6) {
             const white = noise.bipolar()
             if (wave === 4) y = white
@@ -119,7 +95,9 @@ export const toneSource = defineSource({
               b0 = 0.99765 * b0 + white * 0.099046
               b1 = 0.963 * b1 + white * 0.2965164
               b2 = 0.57 * b2 + white * 1.0526913
-              y = 0.21 * (b0 + b1 + b2 + white * 0.1848)
+              y = PINK * (b0 + b1 + b2 + white * 0.1848)
+              if (y > 1) y = 1
+              else if (y < -1) y = -1
             } else {
               // bursts that begin at once and die away within a beat
               const x = beat - Math.floor(beat / every) * every
@@ -140,7 +118,7 @@ export const toneSource = defineSource({
             y = sinCycles(swept)
           } else if (wave === 12) {
             for (let k = 0; k < MULTI.length; k++) {
-              y += 0.2 * sinCycles(phases[k])
+              y += sinCycles(phases[k]) / MULTI.length
               phases[k] += MULTI[k] / sampleRate
               if (phases[k] >= 1) phases[k] -= 1
             }

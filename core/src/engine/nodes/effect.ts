@@ -12,7 +12,7 @@ const nothing: readonly number[] = []
 
 /** An effect is one step. One that this version does not know passes its input on. */
 export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
-  *place(node, from, { plan, links, context, seedOf, listen, noteLine }) {
+  *place(node, from, { plan, links, context, seedOf, listen, noteLine, notesAt }) {
     const { sampleRate, song, audio } = context
     const definition = effectDefinition(node.type)
     if (!definition) return from
@@ -27,7 +27,9 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
       },
       latency,
     )
-    links.own(made, node.id, { specs: definition.lanes, values: node.lanes })
+    links.own(made, node.id, { specs: definition.lanes, values: node.lanes }, (path) =>
+      path === 'wet' || path === 'on' ? latency : (definition.acts?.(path, latency) ?? 0),
+    )
     const { draft, step } = made
     if (!step.params.hasShape(node.lanes)) {
       plan.change(draft, () => {
@@ -52,12 +54,13 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
       listen(draft, node.sidechain, node.id, (i) => {
         side = i
       })
-    if (definition.notes) {
-      const line = noteLine()
-      plan.give(made, 'notes', line.step.out)
-      plan.after(draft, node.id, () => line.draft)
-    }
+    const line = definition.notes ? noteLine() : null
+    if (line) plan.after(draft, node.id, () => line.draft)
     plan.finishing.push(() => {
+      if (line) plan.give(made, 'notes', notesAt(line, draft.arrival))
+      const late = draft.arrival + (definition.clockAtEnd ? latency : 0)
+      plan.give(made, 'late', late)
+      plan.give(made, 'song', plan.songAt(song, late))
       plan.give(made, 'side', side)
     })
     return draft

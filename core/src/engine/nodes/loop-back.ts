@@ -15,6 +15,8 @@ export const loopBackEngine: NodeEngine<LoopBack> = defineNodeEngine<LoopBack>({
         () => new LoopHeadStep(new ParamSet(loopBackParams, node.params, context.sampleRate), context),
       ),
       node.id,
+      undefined,
+      (path, { arrival }) => (path === 'wet' || path === 'on' ? (plan.drafts.get(`node:${node.id}`)?.arrival ?? 0) - arrival : 0),
     )
     plan.connect(
       head.draft,

@@ -1,4 +1,5 @@
 import type { AudioData } from '../../contract/audio'
+import type { NoteBlock } from '../../contract/block'
 import type { ChainNode, Listen, Track } from '../../project/schema'
 import type { AlignedInput } from '../aligned-input'
 import type { Draft, Made, PlanDraft } from '../draft'
@@ -22,6 +23,8 @@ export interface Placing {
   /** Connects the sound of a track or a branch that something listens to. */
   readonly listen: (draft: Draft, to: Listen, id: string, set: (input: AlignedInput) => void) => void
   readonly noteLine: () => Made<NoteLineStep>
+  /** The notes of a line as they are where sound comes so many frames late. */
+  readonly notesAt: (line: Made<NoteLineStep>, late: number) => NoteBlock
 }
 
 /** How a node is heard now, by the monitor stage. */

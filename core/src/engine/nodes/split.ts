@@ -33,6 +33,10 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
         () => new ParamsStep(new ParamSet(splitParams, node.params, sampleRate)),
       ),
       node.id,
+      undefined,
+      // what the branches share acts where they begin, in linear phase later; all else where they end
+      (path, { arrival }) =>
+        path.startsWith('cross') ? (linear ? LINEAR_BAND_LATENCY : 0) : (plan.drafts.get(`node:${node.id}`)?.arrival ?? 0) - arrival,
     )
     const { params } = shared.step
     const linear = isLinear(node)
