@@ -9,8 +9,9 @@ import { checkProject } from '@oleaje/core/project/read'
 import { addBus, addSend, refusedWay, removeSend, setOutput, setSend, wrongRouting } from '@oleaje/core/project/routing'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { planRender, render, tailOf } from '@oleaje/core/render/render'
+import { planRender, render } from '@oleaje/core/render/render'
 import { edited } from './project-rig'
+import { tailOf } from '@oleaje/core/render/tail'
 import { RATE, db, noise, peak } from './rig'
 
 const sounds: Record<string, Float32Array> = { drum: noise(1.37, 3), rope: noise(0.91, 8) }

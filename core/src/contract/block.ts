@@ -64,6 +64,8 @@ export interface SongBlock {
   begins: number
   /** Frame of this block at which the position jumped (loop end), or −1. */
   jump: number
+  /** Frame of this block from which on the song stands, or −1: what lies along the song is silent from there. */
+  stop: number
   /** Quarter notes that pass in one frame. */
   beatsPerFrame: number
   /** The loop in samples: where it jumps to, and where from; infinite where there is none. */
@@ -80,6 +82,7 @@ export const songBlock = (): SongBlock => ({
   playing: false,
   begins: -1,
   jump: -1,
+  stop: -1,
   beatsPerFrame: 0,
   loopStart: 0,
   loopEnd: Infinity,

@@ -64,6 +64,8 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly outputs?: readonly string[]
   /** Samples that its sound comes after the song. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
+  /** Seconds that it sounds on once the song has stopped; 0.05 where it is not said. */
+  readonly tail?: (values: Readonly<Record<string, number>>) => number
   /** Frequency in Hz of the plain tone that it plays; null for anything else. */
   readonly pitch?: (value: (param: string) => number) => number | null
   /** What stands where others show their wave. */

@@ -241,6 +241,11 @@ export class Engine {
     if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.shape(bend, pressure)
   }
 
+  /** Stops after so many frames, to the frame; what rings rings on. */
+  stopAfter(frames: number): void {
+    this.transport.stopAfter(frames)
+  }
+
   /** Stops the sources; what rings rings on, or is cut. */
   stop(cut = false): void {
     this.transport.stop()

@@ -51,6 +51,8 @@ export class NoteLineStep implements Step {
   private readonly liveIds = new Float64Array(LIVE)
   private readonly livePitches = new Float64Array(LIVE)
   private live = 0
+  /** Frames of this block in which the song plays. */
+  private frames = BLOCK
   /** Frames worked out so far. */
   private now = 0
   private waitsFrom = 0
@@ -125,21 +127,28 @@ export class NoteLineStep implements Step {
     to.count = 0
     this.playLive()
     if (!song.playing) {
-      for (let k = 0; k < this.sounding; k++) this.event(0, 0, this.ids[k], this.pitches[k], 0)
-      this.sounding = 0
+      this.endAll(0)
       this.played = this.began = NaN
       this.jumped = false
     } else {
       if (Number.isNaN(this.began)) this.began = song.run[0]
+      this.frames = song.stop < 0 ? BLOCK : song.stop
       if (line && this.starts.length > 0) {
         if (line.length > 0) this.playRounds(line.length)
         else this.playSong()
-      } else this.endNotes(BLOCK)
+      } else this.endNotes(this.frames)
+      if (song.stop >= 0) this.endAll(song.stop)
     }
     if (this.arpeggio) this.arpeggio.process(this.raw, this.out, song)
     this.shapeBlock()
     this.now += BLOCK
     for (let k = 0; k < this.late.length; k++) this.late[k].process()
+  }
+
+  /** Ends every note of the line that sounds. */
+  private endAll(frame: number): void {
+    for (let k = 0; k < this.sounding; k++) this.event(frame, 0, this.ids[k], this.pitches[k], 0)
+    this.sounding = 0
   }
 
   /** Passes on what is played live and due in this block. */
@@ -180,7 +189,7 @@ export class NoteLineStep implements Step {
     const { song, starts } = this
     const perFrame = song.beatsPerFrame
     const first = song.run[0] - this.offset * perFrame
-    const upTo = first + (BLOCK - 1 + TOLERANCE) * perFrame
+    const upTo = first + (this.frames - 1 + TOLERANCE) * perFrame
     const begins = Number.isNaN(this.played)
     // a line that is early begins with what it has missed
     const from = begins ? Math.min(first, song.run[0]) - (1 - TOLERANCE) * perFrame : this.played
@@ -194,7 +203,7 @@ export class NoteLineStep implements Step {
         if (at > from && at >= 0 && at > earliest) this.begin(k, at, first)
       }
     }
-    this.endNotes(BLOCK)
+    this.endNotes(this.frames)
   }
 
   /** Played once, by the song's position, which jumps at the end of its loop; a line that is late or early goes round it by itself. */
@@ -203,7 +212,7 @@ export class NoteLineStep implements Step {
     const begins = Number.isNaN(this.played)
     if (song.jump >= 0) this.jumped = true
     let from = 0
-    for (let i = 0; i < BLOCK; i++) {
+    for (let i = 0; i < this.frames; i++) {
       let at = song.frames[i] - late
       if (song.frames[i] < song.loopEnd) {
         if (at >= song.loopEnd) at -= song.loopEnd - song.loopStart
@@ -220,7 +229,7 @@ export class NoteLineStep implements Step {
     }
     // a line that is early begins with what it has missed
     if (begins && late < 0) this.played = song.beats[0] - (1 - TOLERANCE) * song.beatsPerFrame
-    this.playStretch(from, BLOCK)
+    this.playStretch(from, this.frames)
   }
 
   private playStretch(start: number, end: number): void {

@@ -11,6 +11,8 @@ export class Transport {
   private loopOn = false
   private loopStart = 0
   private loopEnd = 0
+  /** Frames that are still played; infinite where nothing ends it. */
+  private left = Infinity
 
   constructor(private readonly sampleRate: number) {}
 
@@ -61,14 +63,21 @@ export class Transport {
     this.song.aim = this.toFrame(beat)
   }
 
+  /** Stops after so many frames more, to the frame. */
+  stopAfter(frames: number): void {
+    this.left = frames
+  }
+
   stop(): void {
     this.playing = false
+    this.left = Infinity
     this.song.aim = NaN
   }
 
   play(beat: number): void {
     this.song.aim = NaN
     this.frame = this.runFrame = this.toFrame(beat)
+    this.left = Infinity
     this.playing = true
   }
 
@@ -76,7 +85,9 @@ export class Transport {
   advance(): SongBlock {
     const { song } = this
     const perFrame = this.beatsPerFrame
+    if (this.left <= 0) this.stop()
     song.playing = this.playing
+    song.stop = this.playing && this.left < BLOCK ? this.left : -1
     song.beatsPerFrame = perFrame
     song.jump = -1
     song.loopStart = this.loopStart
@@ -88,7 +99,8 @@ export class Transport {
       song.run.fill(this.runFrame * perFrame)
       return song
     }
-    for (let i = 0; i < BLOCK; i++) {
+    const plays = song.stop < 0 ? BLOCK : song.stop
+    for (let i = 0; i < plays; i++) {
       if (this.loopOn && frame === this.loopEnd) {
         frame = this.loopStart
         song.jump = i
@@ -99,7 +111,13 @@ export class Transport {
       frame++
     }
     this.frame = frame
-    this.runFrame += BLOCK
+    this.runFrame += plays
+    this.left -= BLOCK
+    for (let i = plays; i < BLOCK; i++) {
+      song.frames[i] = frame
+      song.beats[i] = frame * perFrame
+      song.run[i] = this.runFrame * perFrame
+    }
     return song
   }
 }

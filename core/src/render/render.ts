@@ -1,15 +1,15 @@
 import { LoudnessMeter } from '../dsp/loudness'
 import { toDb } from '../dsp/math'
 import { TruePeakMeter } from '../dsp/true-peak'
-import { effectDefinition } from '../effects/index'
 import { BLOCK } from '../contract/block'
 import { Engine } from '../engine/engine'
 import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
 import { limits } from '../limits'
 import type { Project } from '../project/schema'
 import { stepName } from '../project/targets'
+import { tailOf } from './tail'
 import { soloWays, waysOf } from '../project/routing'
-import { heardChain, nodesIn, trackOf } from '../project/walk'
+import { trackOf } from '../project/walk'
 import type { AudioData } from '../contract/audio'
 
 /** A render that was asked for in a way that makes no sense. The message is a sentence for a person. */
@@ -74,23 +74,6 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   }
 }
 
-/** Seconds that the longest way through the project rings on: tails along a chain add up. */
-export function tailOf(project: Project): number {
-  const beatsPerSecond = project.tempo / 60
-  const along = (track: Project['tracks'][number]): number =>
-    [...nodesIn(heardChain(track).nodes)].reduce((sum, n) => {
-      const definition = n.kind === 'effect' ? effectDefinition(n.type) : undefined
-      if (!definition?.tail || n.params.on === 0) return sum
-      const values = Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, n.params[k] ?? s.default]))
-      return sum + definition.tail(values as never, beatsPerSecond, n.kind === 'effect' ? n.data : undefined)
-    }, 0)
-  const ways = waysOf(project)
-  const from = (track: Project['tracks'][number]): number =>
-    along(track) +
-    Math.max(0, ...ways.flatMap((way) => (way.from === track.id ? project.tracks.filter((t) => t.id === way.to).map(from) : [])))
-  return Math.max(0, ...project.tracks.map(from))
-}
-
 /** A project in which one track, or what goes through one bus, is heard alone through all that it goes on to. */
 function aloneIn(project: Project, track: Project['tracks'][number]): Project {
   const isOpen = soloWays(project, [track.id])
@@ -125,21 +108,18 @@ export function* render(
   })
   engine.load(plan.project)
   engine.play(plan.startBeat)
+  engine.stopAfter(plan.songFrames)
   const left = new Float32Array(BLOCK)
   const right = new Float32Array(BLOCK)
   const chunk: [Float32Array, Float32Array] = [new Float32Array(plan.chunkFrames), new Float32Array(plan.chunkFrames)]
   let skip = engine.latency
   let filled = 0
   let done = 0
-  let played = 0
   while (done + filled < plan.frames) {
-    // the song ends inside a block: the engine stops at the next one, and what sounded past the range is only tail
-    if (played >= plan.songFrames && engine.transport.playing) engine.stop()
     engine.process(left, right)
     // what is cut live, so that the rest plays on, would be missing here without a word
     if (failed)
       throw new RenderError(`${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
-    played += BLOCK
     const from = Math.min(skip, BLOCK)
     skip -= from
     for (let i = from; i < BLOCK && done + filled < plan.frames; i++) {

@@ -112,6 +112,20 @@ export const loopSource = defineSource({
       state[5] = silent ? 0 : r
     }
 
+    /** Ends softly at a frame of the block, from the sample before it: what would have come after is not heard. */
+    const stopAt = (out: StereoBlock, frame: number): void => {
+      let l = out.left[frame - 1]
+      let r = out.right[frame - 1]
+      for (let i = frame; i < BLOCK; i++) {
+        out.left[i] = l *= 0.97
+        out.right[i] = r *= 0.97
+      }
+      state.fill(0)
+      state[0] = NOWHERE
+      state[4] = l
+      state[5] = r
+    }
+
     /** Stretched to the song's tempo. */
     const playStretched = (out: StereoBlock, song: SongBlock, audio: AudioData, p: Params, shift: number, base: number): void => {
       const outL = out.left,
@@ -240,6 +254,7 @@ export const loopSource = defineSource({
         const [wasL, wasR] = [state[4], state[5]]
         if (p.play.value === STRETCH) playStretched(out, song, audio, p, shift, base)
         else play(out, song, p, shift, base)
+        if (song.stop >= 0) stopAt(out, song.stop)
         if (region.isMissing) {
           // what is only partly there is not heard: it ends softly, and begins softly when it has come
           state[4] = wasL

@@ -140,6 +140,7 @@ export const playedSource = defineSource({
     toStart: percent('Velocity to start', { default: 0, tip: 'How much later in the sound soft notes begin' }),
     level: gain('Level', { min: -72, max: 24, default: -6, tip: 'Level before the chain' }),
   },
+  tail: (v) => 0.05 + (v.release ?? 0),
   unseen: 'what its notes play',
   summary: (is) => (is.value('plays') === SOUND ? `played · ${is.sound || 'no sound'}` : `played · ${is.text('plays')}`),
   *prepare(audio) {

@@ -132,7 +132,7 @@ export const toneSource = defineSource({
           }
           phase += step
           if (phase >= 1) phase -= Math.floor(phase)
-          if (wanted === 0) open -= fade * open
+          if (wanted === 0 || (song.stop >= 0 && i >= song.stop)) open -= fade * open
           const v = y * levels[i] * open
           out.left[i] = v
           out.right[i] = v
@@ -143,7 +143,7 @@ export const toneSource = defineSource({
         state[3] = b1
         state[4] = b2
         state[6] = second
-        state[5] = wanted === 0 && open < 1e-5 ? 0 : open
+        state[5] = wanted === 0 && open < 1e-7 ? 0 : open
       },
     }
   },

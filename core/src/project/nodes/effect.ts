@@ -36,6 +36,13 @@ export const effectKind = defineNodeKind<Effect>({
   stopListening: (node) => {
     node.sidechain = null
   },
+  tail: (node, { beatsPerSecond, longest }) => {
+    const definition = effectDefinition(node.type)
+    const { tail } = definition ?? {}
+    return definition && tail
+      ? longest(node, { ...definition.params, on: commonParams.on }, (v) => (v.on === 0 ? 0 : tail(v as never, beatsPerSecond, node.data)))
+      : 0
+  },
   sound: (node) => (effectDefinition(node.type)?.sound && typeof node.data?.audio === 'string' ? node.data.audio : null),
   structure: (node, sampleRate) => {
     const latency = effectDefinition(node.type)?.latency?.(sampleRate, node.params) ?? ''

@@ -19,5 +19,6 @@ export const groupKind = defineNodeKind<Group>({
   schema: (nodes) => z.object({ kind: z.literal('group'), id, name: name.optional(), params: values, nodes }),
   params: () => groupParams,
   inside: (node) => node.nodes,
+  tail: (node, { along }) => along(node.nodes),
   structure: (node, _rate, list) => `${node.id}:group[${list(node.nodes)}]`,
 })

@@ -26,6 +26,17 @@ export interface Branch {
   pads?: number[]
 }
 
+/** What a node is told to say how long it rings. */
+export interface Ringing {
+  readonly beatsPerSecond: number
+  /** The longest of what is worked out from a node's values: as they are set, and as far as links move them. */
+  readonly longest: (node: NodeBase, specs: ParamSpecs, seconds: (values: Readonly<Record<string, number>>) => number) => number
+  /** How long a list of nodes rings: one after the other. */
+  readonly along: (nodes: readonly ChainNode[]) => number
+  /** The most that a list of nodes amplifies any frequency, linear. */
+  readonly gain: (nodes: readonly ChainNode[]) => number
+}
+
 /**
  * What a kind of node is: the schema, the walk, targets, deletion and the structure key all follow from it. How it sounds stands in
  * `engine/nodes`, how the chart draws it in the app.
@@ -48,6 +59,8 @@ export interface NodeKind<N extends NodeBase> {
   readonly stopListening?: (node: N) => void
   /** The sound of the project that it works with. */
   readonly sound?: (node: N) => string | null
+  /** Seconds until what is left in it has fallen by 120 dB once its input is silent; Infinity where it never does. */
+  readonly tail: (node: N, ringing: Ringing) => number
   /** A text that differs where the plan must. `list` gives that of a list of nodes. */
   readonly structure: (node: N, sampleRate: number, list: (nodes: readonly ChainNode[]) => string) => string
 }

@@ -101,6 +101,9 @@ export const splitKind = defineNodeKind<Split>({
     }),
   params: () => splitParams,
   branches: (node) => node.branches,
+  // a band of linear phase rings for as long as its kernel
+  tail: (node, { along }) =>
+    (isLinear(node) ? 0.05 : node.mode === 'bands' ? 0.1 : 0) + Math.max(0, ...node.branches.map((b) => along(b.nodes))),
   structure: (node, _rate, list) =>
     `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}${node.mode === 'pads' ? (b.pads ?? []).join('.') : ''}[${list(b.nodes)}]`).join('|')})`,
 })
