@@ -29,18 +29,16 @@ export const reachFor = (speed: number): number => Math.ceil(CROSSINGS * exp2(in
 /** Which kernel is narrow enough in bandwidth for a speed: each serves up to 2^(index/8). */
 function indexFor(speed: number): number {
   let index = 0
-  while (index < BANDWIDTHS * OCTAVES && speed > steps[index]) index++
+  while (index < kernelSpeeds.length && speed > kernelSpeeds[index]) index++
   return index
 }
 
-/** The kernel for reading so many samples a sample, at most 32; from 1 down it is the same one. */
-export const kernelFor = (speed: number): BandLimitedKernel => kernelOf(indexFor(speed))
-
 /**
- * One kernel of a bandwidth of 2^(−index/8) of the full one: a windowed sinc (Smith, Digital Audio Resampling, 1984). Those of one octave
+ * The kernel for reading up to {@link kernelSpeeds}[index] samples a sample, the last for all that is faster; found by its index, as a
+ * number with a fraction that goes into a function may be boxed. One of a bandwidth of 2^(−index/8) of the full one: a windowed sinc (Smith, Digital Audio Resampling, 1984). Those of one octave
  * and the next are the same shape, read at every second place.
  */
-function kernelOf(index: number): BandLimitedKernel {
+export function kernelAt(index: number): BandLimitedKernel {
   const known = kernels[index]
   if (known) return known
   const octave = Math.max(0, Math.ceil(index / BANDWIDTHS) - 1)
@@ -70,8 +68,8 @@ function shapeOf(base: number, half: number): Float64Array {
 
 /** Has the kernels up to a speed ready: made where there is time, never in a block. */
 export function prepareBandLimited(fastest: number): void {
-  for (let i = 0; i <= indexFor(fastest); i++) kernelOf(i)
+  for (let i = 0; i <= indexFor(fastest); i++) kernelAt(i)
 }
 
 /** The highest speed for which each kernel is narrow enough. */
-const steps = Float64Array.from({ length: BANDWIDTHS * OCTAVES }, (_, i) => exp2(i / BANDWIDTHS))
+export const kernelSpeeds = Float64Array.from({ length: BANDWIDTHS * OCTAVES }, (_, i) => exp2(i / BANDWIDTHS))

@@ -1,6 +1,6 @@
 import { wasmBytes } from './simd/delay-line.wasm'
 import { Kernel, KernelMemory } from './simd/kernel-memory'
-import { kernelFor, reachFor } from './band-limited-kernel'
+import { kernelAt, kernelSpeeds, reachFor } from './band-limited-kernel'
 import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
 /** The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is written. */
@@ -182,7 +182,9 @@ export class StereoDelayLine {
   readFast(delays: Float64Array, speed: number, left: Float64Array, right: Float64Array, start: number, end: number): void {
     const width = speed < 0 ? -speed : speed
     if (width <= 1) return this.read(delays, left, right, start, end)
-    const { rows, taps, phases } = kernelFor(width < FASTEST ? width : FASTEST)
+    let index = 0
+    while (index < FASTEST_KERNEL && width > kernelSpeeds[index]) index++
+    const { rows, taps, phases } = kernelAt(index)
     const { left: a, right: b, mask, head, age } = this
     for (let i = start; i < end; i++) {
       const delay = delays[i]
@@ -214,5 +216,6 @@ export class StereoDelayLine {
 
 /** Highest speed that {@link StereoDelayLine.readFast} reads without aliases. */
 export const FASTEST = 4
+const FASTEST_KERNEL = kernelSpeeds.indexOf(FASTEST)
 /** How much further from the newest sample it has to stay, in samples. */
 export const FAST_REACH = reachFor(FASTEST)

@@ -1,6 +1,6 @@
 import { type AudioPieces, PIECE_FRAMES } from './audio-pieces'
 import { FRACTION } from './fraction'
-import { kernelFor } from './band-limited-kernel'
+import { kernelAt, kernelSpeeds } from './band-limited-kernel'
 
 /** Shortest loop in frames. */
 const SHORTEST = 64
@@ -171,7 +171,9 @@ export class LoopRegion {
       const goesRound = passed >= length + back - start || back === start
       const low = this.reversed ? start : back
       const high = this.reversed ? start + length : end
-      const { taps, phases, rows } = kernelFor(speed)
+      let index = 0
+      while (index < kernelSpeeds.length && speed > kernelSpeeds[index]) index++
+      const { taps, phases, rows } = kernelAt(index)
       const phase = fraction * phases
       const p = Math.floor(phase)
       const t = phase - p

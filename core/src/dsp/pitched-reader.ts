@@ -1,4 +1,4 @@
-import { kernelFor, prepareBandLimited } from './band-limited-kernel'
+import { kernelAt, kernelSpeeds, prepareBandLimited } from './band-limited-kernel'
 import { OCTAVE_GUARD, type Octaves } from './octaves'
 
 /** Has all kernels ready that it takes. */
@@ -29,7 +29,9 @@ export function readPitched(sound: Octaves, place: number, speed: number, into: 
     into[1] = right[i]
     return
   }
-  const { taps, phases, rows } = kernelFor(rest)
+  let index = 0
+  while (index < kernelSpeeds.length && rest > kernelSpeeds[index]) index++
+  const { taps, phases, rows } = kernelAt(index)
   const phase = fraction * phases
   const p = Math.floor(phase)
   const t = phase - p

@@ -4,7 +4,7 @@ import { defineEffect } from '../contract/effect'
 import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2 } from '../dsp/math'
 import { valueAt } from '../dsp/random'
-import { kernelFor, prepareBandLimited } from '../dsp/band-limited-kernel'
+import { kernelAt, kernelSpeeds, prepareBandLimited } from '../dsp/band-limited-kernel'
 import { sineOf } from '../dsp/sines'
 import { beats, choice, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
 
@@ -299,7 +299,10 @@ function readSound(
   const a = sound.channels[0]
   const b = sound.channels.length > 1 ? sound.channels[1] : a
   const frames = a.length
-  const { taps, phases, rows } = kernelFor(speed < 0 ? -speed : speed)
+  const width = speed < 0 ? -speed : speed
+  let index = 0
+  while (index < kernelSpeeds.length && width > kernelSpeeds[index]) index++
+  const { taps, phases, rows } = kernelAt(index)
   const half = taps >> 1
   for (let i = first; i < last; i++) {
     const at = place + speed * (i - first)
