@@ -5,6 +5,7 @@ import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
+import { play, projectOf } from './project-rig'
 import { RATE, db, noise, peak, rms, toneAt } from './rig'
 
 const OWN = 96
@@ -238,4 +239,25 @@ describe('a stretched loop that is longer than the song’s', () => {
       expect(toneAt(start, 311).amplitude).toBeGreaterThan(0.4)
     }
   })
+})
+
+it('a seamless loop that is loud at its seam goes round without a dip', () => {
+  // a chord whose partials all come round in the loop
+  const frames = 2 * RATE
+  const chord = Float32Array.from({ length: frames }, (_, i) =>
+    [220, 277.5, 330.5, 523].reduce((sum, hz, k) => sum + 0.12 * Math.sin(2 * Math.PI * ((hz * i) / RATE + 0.13 * k)), 0),
+  )
+  const { project, audio } = projectOf(chord, [])
+  project.tempo = 131
+  Object.assign(project.tracks[0]!.source!.params, { play: 2, tempo: 120 })
+  const { left } = play({ project, audio }, 9)
+  const window = 2400
+  let least = Infinity
+  let most = 0
+  for (let at = RATE; at + window < left.length; at += window / 2) {
+    const level = rms(left.subarray(at, at + 3 * window))
+    least = Math.min(least, level)
+    most = Math.max(most, level)
+  }
+  expect(db(least / most)).toBeGreaterThan(-1.5)
 })

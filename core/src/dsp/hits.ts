@@ -45,6 +45,10 @@ export function* hitPieces(audio: Samples): Generator<void, Hits> {
   const strength: number[] = []
   const marks = new Uint8Array(PIECE)
   const levels = new Float64Array(PIECE)
+  // a loop has gone round before: what goes on over its seam is no hit, however loud it begins
+  const before = Math.min(PIECE, frames)
+  for (let i = 0; i < before; i++) levels[i] = levelAt(frames - before + i)
+  onset.hearBefore(before === PIECE ? levels : levels.subarray(0, before), FLOOR * loudest, marks)
   for (let from = 0; from < frames; from += PIECE) {
     yield
     const count = Math.min(PIECE, frames - from)

@@ -28,6 +28,12 @@ export class Onset {
     this.fast = this.slow = this.rest = 0
   }
 
+  /** Hears what came before, so that it knows how loud that was; none of its hits keeps one from being found right after. */
+  hearBefore(levels: Float64Array, floor: number, marks: Uint8Array): void {
+    this.mark(levels, floor, marks)
+    this.rest = 0
+  }
+
   /** Marks hits with 1 in a block of rectified levels. `floor` is the least level that counts. */
   mark(levels: Float64Array, floor: number, marks: Uint8Array): void {
     let { fast, slow, rest } = this

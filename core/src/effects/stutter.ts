@@ -255,22 +255,26 @@ export const stutter = defineEffect({
             const v = voices[state[CURRENT]]
             const done = state[RECORDING] === 1 ? state[ELAPSED] - 1 >= slice : v[FREE] === 1 || v[AGE] >= v[LENGTH]
             if (done) {
+              // a pass ends between two samples: the next has begun by as much
+              const over = state[RECORDING] === 1 ? state[ELAPSED] - 1 - slice : v[FREE] === 1 ? 0 : v[AGE] - v[LENGTH]
               const pass = ++state[PASSES]
               state[RECORDING] = 0
               const power = exp2(pitchEach * (pass - 1))
-              const own = Math.abs(points[i] >= 0.5 ? powerOf(speed, pass) : speed) * power
+              const way = (points[i] >= 0.5 ? powerOf(speed, pass) : speed) * power
               if (most > 0 && pass > most) {
                 begin(count, Infinity, pass, 0, fade, false)
                 v[FADE_OUT] = fade
-              } else
+              } else {
                 begin(
-                  (points[i] >= 0.5 ? powerOf(speed, pass) : speed) < 0 ? state[SLICE_START] + slice : state[SLICE_START],
-                  slice / Math.max(1, own),
+                  (way < 0 ? state[SLICE_START] + slice : state[SLICE_START]) + over * way,
+                  slice / Math.max(1, Math.abs(way)),
                   pass,
                   backs[i] >= 1 ? 1 : exp2(pass * log2(backs[i] + 1e-9)),
                   fade,
                   false,
                 )
+                voices[state[CURRENT]][AGE] = over
+              }
             }
           } else if (open && !repeating && state[RECORDING] === 0 && voices[state[CURRENT]][FREE] === 0) begin(count, 0, 1, 1, fade, true)
           // live is heard while it is closed, and while the first slice is taken

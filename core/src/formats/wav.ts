@@ -57,9 +57,9 @@ export class WavEncoder {
       for (const channel of channels) {
         const x = channel[i] as number
         if (this.depth === 32) view.setFloat32(at, x, true)
-        else if (this.depth === 16) view.setInt16(at, clip(Math.round(x * 32767 + this.dither.next() - this.dither.next()), 32767), true)
+        else if (this.depth === 16) view.setInt16(at, clip(Math.round(x * 32768 + this.dither.next() - this.dither.next()), 32767), true)
         else {
-          const v = clip(Math.round(x * 8388607), 8388607)
+          const v = clip(Math.round(x * 8388608), 8388607)
           view.setUint8(at, v & 255)
           view.setInt16(at + 1, v >> 8, true)
         }
