@@ -5,7 +5,7 @@ import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
-import { play, projectOf } from './project-rig'
+import { play, projectOf as chainOf } from './project-rig'
 import { RATE, db, noise, peak, rms, toneAt } from './rig'
 
 const OWN = 96
@@ -247,7 +247,7 @@ it('a seamless loop that is loud at its seam goes round without a dip', () => {
   const chord = Float32Array.from({ length: frames }, (_, i) =>
     [220, 277.5, 330.5, 523].reduce((sum, hz, k) => sum + 0.12 * Math.sin(2 * Math.PI * ((hz * i) / RATE + 0.13 * k)), 0),
   )
-  const { project, audio } = projectOf(chord, [])
+  const { project, audio } = chainOf(chord, [])
   project.tempo = 131
   Object.assign(project.tracks[0]!.source!.params, { play: 2, tempo: 120 })
   const { left } = play({ project, audio }, 9)
