@@ -114,6 +114,9 @@ export const limits = {
     'a place in the song lies within 100,000 quarter notes of its start',
     'Five hours and a half at 300 bpm: longer than any render.',
   ),
+  takes: limit(256, 'takes', 'a track can have 256 takes at most', 'The list can still be read; takes share their sounds’ storage.'),
+  sections: limit(1024, 'sections', 'a project can have 1,024 sections at most', 'The ruler can still be read.'),
+  controls: limit(512, 'controls', 'a project can have 512 controls of devices at most', 'More than devices have.'),
   sounds: limit(512, 'sounds', 'This project has {} sounds; at most 512 are possible.', 'As many as a bundle has files.'),
   // work
   memory: limit(

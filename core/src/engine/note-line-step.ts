@@ -1,6 +1,6 @@
 import { FRACTION } from '../dsp/fraction'
 import { DrawnShape } from '../dsp/drawn-shape'
-import type { NoteLine, Track } from '../project/schema'
+import { LEAST_LINE, type NoteLine, type Track } from '../project/schema'
 import { BLOCK, NOTE_EVENTS, type NoteBlock, type SongBlock, noteBlock, pushNote } from '../contract/block'
 import { ArpeggioPlayer } from './arpeggio'
 import type { LateNotes } from './late-notes'
@@ -134,7 +134,7 @@ export class NoteLineStep implements Step {
       if (Number.isNaN(this.began)) this.began = song.run[0]
       this.frames = song.stop < 0 ? BLOCK : song.stop
       if (line && this.starts.length > 0) {
-        if (line.length > 0) this.playRounds(line.length)
+        if (line.length > 0) this.playRounds(Math.max(LEAST_LINE, line.length))
         else this.playSong()
       } else this.endNotes(this.frames)
       if (song.stop >= 0) this.endAll(song.stop)
@@ -196,7 +196,7 @@ export class NoteLineStep implements Step {
     const earliest = this.began - (1 - TOLERANCE) * perFrame
     this.played = upTo
     for (let round = Math.floor(from / length); round * length <= upTo; round++) {
-      for (let k = 0; k < starts.length; k++) {
+      for (let k = this.firstAfter(from - round * length); k < starts.length; k++) {
         const at = round * length + starts[k]
         // a note that starts behind the end of the line is never reached
         if (starts[k] >= length || at > upTo) break
@@ -239,20 +239,28 @@ export class NoteLineStep implements Step {
     const upTo = first + (end - start - 1 + TOLERANCE) * perFrame
     const from = Number.isNaN(this.played) ? first - (1 - TOLERANCE) * perFrame : this.played
     this.played = upTo
+    for (let k = this.firstAfter(from); k < starts.length && starts[k] <= upTo; k++) this.begin(k, starts[k], first, start)
+    this.endNotes(end)
+  }
+
+  /** The first note that starts after a place of the line. */
+  private firstAfter(place: number): number {
+    const { starts } = this
     let low = 0
     let high = starts.length
     while (low < high) {
       const middle = (low + high) >> 1
-      if (starts[middle] <= from) low = middle + 1
+      if (starts[middle] <= place) low = middle + 1
       else high = middle
     }
-    for (let k = low; k < starts.length && starts[k] <= upTo; k++) this.begin(k, starts[k], first, start)
-    this.endNotes(end)
+    return low
   }
 
   /** Begins a note at `at`, where frame `offset` stands at `first`. */
   private begin(index: number, at: number, first: number, offset = 0): void {
     const { song } = this
+    // a block that is full takes no more, however many its line has
+    if (this.to.count >= NOTE_EVENTS) return
     const frame = Math.min(BLOCK - 1, Math.max(offset, offset + Math.ceil((at - first) / song.beatsPerFrame - TOLERANCE)))
     this.endNotes(frame + 1)
     const note = this.order[index]

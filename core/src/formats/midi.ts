@@ -39,6 +39,7 @@ const TICKS = 15_360
 export function readMidiFile(bytes: Uint8Array): MidiFile {
   if (bytes.length > limits.midiFile.most) throw new MidiFileError(sentenceOf('midiFile', Math.ceil(bytes.length / 1e6)))
   let data: MidiData
+  checkLengths(bytes)
   try {
     data = parseMidi(bytes)
   } catch {
@@ -87,8 +88,8 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
             pitch: event.noteNumber,
             velocity: begun.velocity,
           })
-      } else if (event.type === 'pitchBend') of(event.channel).bend.push({ x: at, y: (event.value + 8192) / 16_384, bend: 0 })
-      else if (event.type === 'channelAftertouch') of(event.channel).pressure.push({ x: at, y: event.amount / 127, bend: 0 })
+      } else if (event.type === 'pitchBend') of(event.channel).bend.push({ x: at, y: clamp01((event.value + 8192) / 16_384), bend: 0 })
+      else if (event.type === 'channelAftertouch') of(event.channel).pressure.push({ x: at, y: clamp01(event.amount / 127), bend: 0 })
     }
     length = Math.max(length, ticks / ticksPerBeat)
     if (length > limits.beats.most) throw new MidiFileError(`${limits.beats.sentence}.`)
@@ -99,7 +100,7 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
           notes.push({ start, length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start), pitch, velocity })
       if (notes.length === 0) continue
       notes.sort((a, b) => a.start - b.start || a.pitch - b.pitch)
-      parts.push({ name: name || `Part ${index + 1}`, channel, notes, bend, pressure })
+      parts.push({ name: name || `Part ${index + 1}`, channel, notes, bend: thinned(bend), pressure: thinned(pressure) })
     }
   })
   for (const part of parts)
@@ -111,6 +112,74 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     tempoChanges: Math.max(0, tempos.filter((t, i) => i > 0 && Math.abs(t - (tempos[i - 1] ?? t)) > 1e-6).length),
     beatsPerBar,
     length,
+  }
+}
+
+const clamp01 = (x: number): number => Math.min(1, Math.max(0, x))
+
+/** A course with as many points as a line takes: those that differ least from the one before go first. */
+function thinned(points: NoteLine['bend']): NoteLine['bend'] {
+  let kept = points
+  for (let apart = 1 / 512; kept.length > limits.points.most; apart *= 2) {
+    let last: NoteLine['bend'][number] | undefined
+    const least = apart
+    const next = kept.filter((p, i) => {
+      if (last && i < kept.length - 1 && Math.abs(p.y - last.y) < least) return false
+      last = p
+      return true
+    })
+    // a course that leaps everywhere loses every second point
+    kept = apart > 1 ? next.filter((_, i) => i % 2 === 0) : next
+  }
+  return kept
+}
+
+/**
+ * Looks through all events for lengths that are no lengths: of more than four bytes, or beyond the end of their track. The parser that
+ * follows would count with them for ever. @throws MidiFileError
+ */
+function checkLengths(bytes: Uint8Array): void {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const damaged = (): MidiFileError => new MidiFileError('it is not a Standard MIDI File, or is cut off.')
+  let at = 0
+  while (at + 8 <= bytes.length) {
+    const isTrack = view.getUint32(at) === 0x4d54_726b
+    const end = at + 8 + view.getUint32(at + 4)
+    if (end > bytes.length) throw damaged()
+    at += 8
+    if (isTrack) checkTrack(bytes, at, end, damaged)
+    at = end
+  }
+}
+
+function checkTrack(bytes: Uint8Array, from: number, end: number, damaged: () => MidiFileError): void {
+  let at = from
+  const length = (): number => {
+    let value = 0
+    for (let k = 0; k < 4; k++) {
+      if (at >= end) throw damaged()
+      const byte = bytes[at++] as number
+      value = value * 128 + (byte & 127)
+      if (byte < 128) return value
+    }
+    throw damaged()
+  }
+  // what an event that names no kind of its own is
+  let running = 0
+  while (at < end) {
+    length()
+    if (at >= end) throw damaged()
+    const byte = bytes[at] as number
+    if (byte >= 128) at++
+    const status = byte >= 128 ? byte : running
+    if (byte >= 128 && byte < 0xf0) running = byte
+    if (status === 0xff) {
+      at++
+      at += length()
+    } else if (status === 0xf0 || status === 0xf7) at += length()
+    else if (status < 128) throw damaged()
+    else at += (status & 0xe0) === 0xc0 ? 1 : 2
+    if (at > end) throw damaged()
   }
 }
 

@@ -3,7 +3,8 @@ import { effectDefinition } from '../effects/index'
 import { limits, sentenceOf } from '../limits'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
-import type { ChainNode, Project } from './schema'
+import { BLOCK, NOTE_EVENTS } from '../contract/block'
+import { type ChainNode, LEAST_LINE, type Project } from './schema'
 import { branchesOf, innerLists } from './nodes/index'
 import { heardChain } from './walk'
 
@@ -81,10 +82,20 @@ export function weigh(project: Project, seconds = Infinity): Weight {
     if (track.source) scale.add(sourceDefinition(track.source.type)?.load ?? CONTAINER)
     for (const node of heardChain(track).nodes) for (const load of loadsOf(node)) scale.add(load)
     for (const m of track.modulators) scale.add(modulatorDefinition(m.type)?.load ?? CONTAINER)
+    scale.add({ kB: 0, ns: eventLoad(track, project) })
   }
   for (let i = 0; i < project.links.length; i++) scale.add(LINK)
   return scale.weight
 }
+
+/** Work of the notes of a track, in ns a frame: so many begin and end in a second, at most as many as blocks take. */
+function eventLoad({ line }: Project['tracks'][number], { tempo, sampleRate }: Project): number {
+  if (!line || line.notes.length === 0) return 0
+  const beats = line.length > 0 ? Math.max(LEAST_LINE, line.length) : Math.max(1, ...line.notes.map((n) => n.start + n.length))
+  const events = Math.min(((2 * line.notes.length) / beats) * (tempo / 60), (NOTE_EVENTS * sampleRate) / BLOCK)
+  return (events * EVENT_NS) / sampleRate
+}
+const EVENT_NS = 1500
 
 /** What is wrong with a weight, as a sentence; undefined where nothing is. */
 export function overBudget({ bytes, work }: Weight, budget: Budget): string | undefined {

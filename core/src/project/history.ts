@@ -2,6 +2,7 @@ import { type Change, type Edit, apply, changeTo } from './edit'
 import { FullError, overLimit } from './fullness'
 import { type Patch, patched } from './patch'
 import type { Project } from './schema'
+import { invalidity } from './validity'
 
 /** One undo step: what to do, what undoes it, and what a person calls it. */
 export interface HistoryStep {
@@ -93,6 +94,9 @@ export class History {
     const full = change.patches.length ? overLimit(change.next) : undefined
     // what was over before can be worked on, and made less
     if (full && !overLimit(this.project)) throw new FullError(full)
+    // what reading would refuse is not made; the project before is valid, so only what differs is looked at
+    const wrong = change.patches.length ? invalidity(this.project, change.next) : undefined
+    if (wrong) throw new FullError(wrong.replace('This project cannot be read:', 'This cannot be done:'))
     return change
   }
 

@@ -115,6 +115,7 @@ function checkWhole(project: Project): void {
     ids.add(id)
   }
   const known = new Set<string>()
+  const heardBranches: [string, string][] = []
   const walk = (list: readonly ChainNode[], state: Set<string>, where: string) => {
     for (const node of list) {
       for (const id of idsOf(node)) {
@@ -125,6 +126,7 @@ function checkWhole(project: Project): void {
       const listens = kindOf(node).listens?.(node)
       if (listens && !trackIds.has(listens.track))
         throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`)
+      if (listens?.branch) heardBranches.push([listens.branch, `The sidechain of an effect in ${where}`])
       for (const inner of innerLists(node)) walk(inner, state, where)
     }
   }
@@ -151,6 +153,7 @@ function checkWhole(project: Project): void {
       modulators.add(m.id)
       if (m.listens && !trackIds.has(m.listens.track))
         throw new ProjectError(`The modulator ${m.name} listens to a track that does not exist, “${m.listens.track}”.`)
+      if (m.listens?.branch) heardBranches.push([m.listens.branch, `The modulator ${m.name}`])
     }
     // A and B share ids where they hold the same effect, so each state is held for itself
     const a = new Set<string>()
@@ -159,6 +162,8 @@ function checkWhole(project: Project): void {
     if (track.b) walk(track.b.nodes, b, track.name)
     for (const id of new Set([...a, ...b])) once(id, `chain of ${track.name}`)
   }
+  for (const [branch, who] of heardBranches)
+    if (!known.has(branch)) throw new ProjectError(`${who} names a branch that does not exist, “${branch}”.`)
   for (const send of project.sends) {
     once(send.id, 'send')
     known.add(send.id)

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { type ChainNode, nodeSchemaOf } from './nodes/index'
-import { atMost, beat, data, finite, id, lanes, listenSchema, name, seed, values } from './schema-parts'
+import { limits } from '../limits'
+import { atMost, beat, data, finite, id, key, lanes, listenSchema, name, seed, values } from './schema-parts'
 
 /** Version of the file format that this program writes. Older files are brought up by `migrate`. */
 export const PROJECT_VERSION = 2
@@ -14,7 +15,7 @@ export const chainSchema = z.object({ nodes })
 
 export const modulatorSchema = z.object({
   id,
-  type: z.string().max(40),
+  type: key(40),
   name,
   /** Letter of the badge, unique within the project while letters last. */
   letter: z.string().max(3),
@@ -27,7 +28,7 @@ export const modulatorSchema = z.object({
   listens: listenSchema.nullable().default(null),
   /** Outputs of other modulators that it works on: the two of a combination, or the gate that starts it. */
   inputs: z
-    .array(z.object({ source: id, output: z.string().max(40) }).nullable())
+    .array(z.object({ source: id, output: key(40) }).nullable())
     .max(4)
     .default([]),
 })
@@ -40,8 +41,8 @@ export const quantiseSchema = z.discriminatedUnion('to', [
 
 export const targetSchema = z.object({
   owner: id,
-  param: z.string().max(40),
-  lane: z.string().max(40).optional(),
+  param: key(40),
+  lane: key(40).optional(),
   index: z.number().int().min(0).max(63).optional(),
 })
 
@@ -49,7 +50,7 @@ export const linkSchema = z.object({
   id,
   /** Modulator and the name of its output. */
   source: id,
-  output: z.string().max(40),
+  output: key(40),
   /**
    * Owner (effect, container, branch, modulator, track, source of a track, or link) and its parameter; for one of a lane
    * also which, or no index for all of them.
@@ -81,29 +82,35 @@ export const linkSchema = z.object({
 
 export const sourceSchema = z.object({
   id,
-  type: z.string().max(40),
+  type: key(40),
   params: values,
   seed,
   lanes: lanes.optional(),
   data: data.optional(),
   /** Content hash of the audio it plays. */
-  audio: z.string().max(128).nullable().default(null),
+  audio: key(128).nullable().default(null),
   /** Simulated line or a real device, for live input. */
   device: z.string().max(200).optional(),
   /** The track it hears, for one that plays another. */
   listens: listenSchema.nullable().optional(),
 })
 
-export const snapshotSchema = z.object({ id, name, values: z.record(z.string().max(100), finite) })
+export const snapshotSchema = z.object({ id, name, values: z.record(key(100), finite) })
 
 /** Start and length in quarter notes, pitch as a MIDI note number, velocity 0…1. */
 export const noteSchema = z.object({ start: beat, length: beat, pitch: finite.min(0).max(127), velocity: finite.min(0).max(1) })
 
 const pointSchema = z.object({ x: beat, y: finite.min(0).max(1), bend: finite.min(-1).max(1) })
 
+/** Shortest round of a note line in quarter notes. */
+export const LEAST_LINE = 1 / 64
+
 /** Notes that repeat after `length` quarter notes, or for 0 play once; bend (½ is none) and pressure as drawn shapes over beats. */
 export const noteLineSchema = z.object({
-  length: finite.min(0).max(4096),
+  length: beat.refine((x) => x === 0 || x >= LEAST_LINE, {
+    error: `the length of a line is 0, or at least ${LEAST_LINE} quarter notes`,
+    params: { nearest: LEAST_LINE },
+  }),
   notes: atMost(z.array(noteSchema), 'notes'),
   bend: atMost(z.array(pointSchema), 'points').default([]),
   pressure: atMost(z.array(pointSchema), 'points').default([]),
@@ -131,7 +138,7 @@ export const arpeggioSchema = z.object({
 })
 
 /** A recording of a track: what went into its chain and what came out, both from the same beat of the song on. */
-export const takeSchema = z.object({ id, name, at: beat, dry: z.string().max(128), wet: z.string().max(128) })
+export const takeSchema = z.object({ id, name, at: beat, dry: key(128), wet: key(128) })
 
 /** How a track came to be that was printed: from which track (null for the mix), through what, with its tail, and whether in its place. */
 export const printSchema = z.object({
@@ -160,7 +167,7 @@ export const trackSchema = z.object({
   line: noteLineSchema.nullable().default(null),
   arpeggio: arpeggioSchema.nullable().optional(),
   print: printSchema.optional(),
-  takes: z.array(takeSchema).max(64).optional(),
+  takes: atMost(z.array(takeSchema), 'takes').optional(),
   /** Seconds that its line plays late; negative for early. */
   noteOffset: finite.min(-0.05).max(0.05).optional(),
 })
@@ -204,11 +211,11 @@ export const projectSchema = z.object({
   sends: atMost(z.array(sendSchema), 'sends').default([]),
   sections: z
     .array(z.object({ id, name, start: beat, end: beat }))
-    .max(256)
+    .max(limits.sections.most, limits.sections.sentence)
     .default([]),
-  controls: z.array(controlSchema).max(512).default([]),
+  controls: atMost(z.array(controlSchema), 'controls').default([]),
   snapshots: z.array(snapshotSchema).max(64).default([]),
-  audio: z.record(z.string().max(128), audioRefSchema),
+  audio: z.record(key(128), audioRefSchema),
 })
 
 export type Project = z.infer<typeof projectSchema>

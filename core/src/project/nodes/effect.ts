@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { effectDefinition } from '../../effects/index'
-import { type Listen, data, id, lanes, listenSchema, name, seed, values } from '../schema-parts'
+import { type Listen, data, id, key, lanes, listenSchema, name, seed, values } from '../schema-parts'
 import { commonParams } from './common-params'
 import { type NodeBase, defineNodeKind } from './node-kind'
 
@@ -19,7 +19,7 @@ export const effectKind = defineNodeKind<Effect>({
     z.object({
       kind: z.literal('effect'),
       id,
-      type: z.string().max(40),
+      type: key(40),
       name: name.optional(),
       params: values,
       seed,
