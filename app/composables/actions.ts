@@ -76,7 +76,7 @@ export function actions(session: Session): Action[] {
       run: () => {
         const t = bench.track
         // what is heard is no step of the history
-        if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), false)
+        if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), true)
       },
     },
     {

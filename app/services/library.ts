@@ -5,17 +5,18 @@ import { addBus } from '@oleaje/core/project/routing'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { checkProject, readProject } from '@oleaje/core/project/read'
+import { mendProject } from '@oleaje/core/project/mend'
+import { readProject } from '@oleaje/core/project/read'
 import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
-import { deleteProject, keepsFormerNames, loadMoment, saveMoment } from '../storage/database'
+import { deleteProject, keepsFormerNames, lastOpened, loadMoment, noteOpened, saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import { removeForNow } from '../storage/removals'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
-import { preference } from '../stores/preference'
+import { preference, tabPreference } from '../stores/preference'
 import type { HeavyWorker } from './heavy-worker'
 import { sentence } from './sentence'
 import { type ShippedSound, type Sounds, refOf } from './sounds'
@@ -32,8 +33,10 @@ interface Wish {
 export class Library {
   private queue: Promise<unknown> = Promise.resolve()
   private begun: Promise<void> | null = null
-  /** Project that was open last. */
-  private readonly last = preference('last', '')
+  /** Project that this tab had open last: a tab that is reloaded opens its own again. */
+  private readonly last = tabPreference('open', '')
+  /** Which kept project each shipped one became: opened, it is a copy with an id of its own. */
+  private readonly copies = preference<Record<string, string>>('shipped-copies', {})
 
   /** What is done with a preset that comes as a file. */
   takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
@@ -69,10 +72,12 @@ export class Library {
     // what cannot be renamed is found under its former name all the same
     if (await keepsFormerNames().catch(() => false)) await heavy.call.renameFormerSounds().catch(() => 0)
     try {
-      if (!this.last.value || !(await this.openKept(this.last.value))) await this.openShipped('night-ferry')
+      const last = this.last.value || (await lastOpened()) || ''
+      if (!last || !(await this.openKept(last))) await this.openShipped('night-ferry')
     } catch (error) {
-      await this.openShipped('night-ferry')
-      doc.trouble = `The project that was open last could not be read (${sentence(error)}) It is still kept; the demo is open instead.`
+      // what cannot be read stays as it is: the demo is another project
+      await this.openShipped('night-ferry', true)
+      doc.trouble = `The project that was open last could not be read (${sentence(error)}) It is kept as it is, under Projects; a fresh demo is open instead.`
     }
     // what can go wrong has been said by the host
     if (doc.project) void host.start(doc.project).catch(() => {})
@@ -92,6 +97,7 @@ export class Library {
     this.sounds.hush()
     await this.doc.open({ project, undo: history.undo ?? [], redo: history.redo ?? [] }, isNew)
     this.last.value = project.id
+    void noteOpened(project.id).catch(() => {})
     void this.sounds.bring()
   }
 
@@ -100,7 +106,10 @@ export class Library {
     if (this.doc.project?.id === id) return true
     const kept = await loadMoment(id)
     if (!kept) return false
-    await this.show(checkProject(kept.project), kept, kept.isUnwritten)
+    const { project, mended } = mendProject(kept.project)
+    // steps that were made over what has been mended would not fit it
+    await this.show(project, mended.length ? {} : kept, kept.isUnwritten || mended.length > 0)
+    if (mended.length) this.doc.trouble = `A part of “${project.name}” could not be read and was mended: ${mended.slice(0, 3).join(' ')}`
     return true
   }
 
@@ -116,11 +125,14 @@ export class Library {
   }
 
   private async openShipped(id: string, afresh = false): Promise<void> {
-    if (!afresh && (await this.openKept(id).catch(() => false))) return
+    // one that was opened before copies had ids of their own has that of the shipped one
+    if (!afresh && (await this.openKept(this.copies.value[id] ?? id).catch(() => false))) return
     const response = await fetch(`/api/demo/projects/${id}`)
     if (!response.ok) throw new Error('The demo could not be loaded from the server.')
     const project = readProject(await response.text())
-    await this.show(afresh ? { ...project, id: newId(), name: `${project.name}, afresh` } : project, {}, true)
+    const copy = { ...project, id: newId(), name: afresh ? `${project.name}, afresh` : project.name }
+    if (!afresh) this.copies.value = { ...this.copies.value, [id]: copy.id }
+    await this.show(copy, {}, true)
   }
 
   newProject(): Promise<void> {

@@ -135,7 +135,7 @@ export function createSession() {
     /** Opens real MIDI inputs beside the simulated controller. */
     async openMidi(): Promise<string[]> {
       const clock = new MidiClock((bpm) => {
-        if (bench.followsClock) doc.edit('Follow the clock', setTempo(bpm), false)
+        if (bench.followsClock) doc.edit('Follow the clock', setTempo(bpm), true)
       })
       const followed = (what: () => unknown): void => {
         if (bench.followsClock) void what()

@@ -9,7 +9,7 @@ import type { LongSound, Sound } from '../audio/messages'
 const HISTORY_FORM = 2
 
 interface Stored extends DBSchema {
-  projects: { key: string; value: { id: string; name: string; saved: number; project: unknown } }
+  projects: { key: string; value: { id: string; name: string; saved: number; opened?: number; project: unknown } }
   history: { key: string; value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'> }
   audio: { key: string; value: KeptSound; indexes: { bySaved: number; byPieces: string } }
   pieces: { key: [string, number]; value: Blob }
@@ -51,8 +51,15 @@ export const database = (): Promise<IDBPDatabase<Stored>> => {
       const names: DOMStringList = db.objectStoreNames
       if (names.contains('settings')) (db as unknown as IDBPDatabase).deleteObjectStore('settings')
     },
-    // a tab with a newer Oleaje shall not wait for this one
-    blocking: (_, __, event) => (event.target as IDBDatabase).close(),
+    // a tab with a newer Oleaje does not wait for this one
+    blocking: (_, __, event) => {
+      opened = null
+      ;(event.target as IDBDatabase).close()
+    },
+    // cleared site data and full disks end a connection: the next call opens another
+    terminated: () => {
+      opened = null
+    },
   }).catch((error: unknown) => {
     opened = null
     throw error
@@ -76,13 +83,33 @@ export async function saveMoment(moment: Moment): Promise<void> {
       )
 }
 
+/** When this tab opened the project that it works on: the one that is opened again is the one that was opened last. */
+let openHere = { id: '', at: 0 }
+const openedAt = (id: string): number => (openHere.id === id ? openHere.at : 0)
+
+/** Remembers that a project is open now, with its next save, and at once where it is kept already. */
+export async function noteOpened(id: string): Promise<void> {
+  openHere = { id, at: Date.now() }
+  const tx = (await database()).transaction('projects', 'readwrite')
+  const kept = await tx.store.get(id)
+  if (kept) void tx.store.put({ ...kept, opened: openHere.at })
+  await tx.done
+}
+
+/** The project that was opened last; undefined where none is kept. */
+export async function lastOpened(): Promise<string | undefined> {
+  const kept = await (await database()).getAll('projects')
+  const at = (k: (typeof kept)[number]): number => k.opened ?? k.saved
+  return kept.reduce<(typeof kept)[number] | undefined>((last, k) => (last && at(last) >= at(k) ? last : k), undefined)?.id
+}
+
 /** Writes project and history together, so that neither is ever of another moment than the other. */
 async function writeMoment({ project, undo, redo }: Moment): Promise<void> {
   const tx = (await database()).transaction(['projects', 'history'], 'readwrite', { durability: 'relaxed' })
   try {
     // what goes wrong shows in `tx.done`
     tx.objectStore('projects')
-      .put({ id: project.id, name: project.name, saved: Date.now(), project })
+      .put({ id: project.id, name: project.name, saved: Date.now(), opened: openedAt(project.id), project })
       .catch(() => {})
     tx.objectStore('history')
       .put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo })

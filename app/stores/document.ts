@@ -71,9 +71,9 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
-  /** Carries an edit out as one undo step, or with `recorded` false as none. */
-  function edit(label: string, what: Edit, recorded = true): void {
-    publish(withRoom(() => editable()?.edit(label, what, recorded)))
+  /** Carries an edit out as one undo step, or as part of the last one with the same label where it `joins` that. */
+  function edit(label: string, what: Edit, joins = false): void {
+    publish(withRoom(() => editable()?.edit(label, what, joins)))
   }
 
   /** Begins a gesture: its edits are one undo step, and those of others meanwhile are steps of their own. */

@@ -112,3 +112,31 @@ describe('Standard MIDI Files', () => {
     expect(parseMidi(good).tracks).toHaveLength(1)
   })
 })
+
+describe('damaged files', () => {
+  it('thirty bytes with a length that would turn negative are refused at once', () => {
+    const head = [0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 0, 0, 1, 0, 96]
+    // a text event whose length has five bytes
+    const track = [0, 0xff, 0x01, 0xff, 0xff, 0xff, 0xff, 0x7f]
+    const bytes = Uint8Array.from([...head, 0x4d, 0x54, 0x72, 0x6b, 0, 0, 0, track.length, ...track])
+    expect(bytes.length).toBe(30)
+    const start = performance.now()
+    expect(() => readMidiFile(bytes)).toThrow(/not a Standard MIDI File/)
+    expect(performance.now() - start).toBeLessThan(1000)
+  })
+  it('more bends than a line takes are thinned, and a stray data byte is brought into range', () => {
+    const events: number[] = []
+    const bends = 10_001
+    events.push(0, 0x90, 60, 100)
+    for (let i = 0; i < bends; i++) events.push(1, 0xe0, i & 127, (i * 7) & 127)
+    events.push(1, 0xd0, 0xc8 & 127, 10, 0x80, 60, 0, 0, 0xff, 0x2f, 0)
+    const head = [0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 0, 0, 1, 0, 96]
+    const n = events.length
+    const file = readMidiFile(
+      Uint8Array.from([...head, 0x4d, 0x54, 0x72, 0x6b, n >> 24, (n >> 16) & 255, (n >> 8) & 255, n & 255, ...events]),
+    )
+    expect(file.parts[0]!.bend.length).toBeLessThanOrEqual(10_000)
+    expect(file.parts[0]!.bend.length).toBeGreaterThan(2000)
+    for (const { y } of [...file.parts[0]!.bend, ...file.parts[0]!.pressure]) expect(y >= 0 && y <= 1).toBe(true)
+  })
+})

@@ -33,7 +33,7 @@ const matched = computed(() =>
 )
 function listenTo(state: 'a' | 'b'): void {
   bench.hearDry = false
-  if (bench.track) doc.edit(`Hear ${state.toUpperCase()}`, hear(bench.track.id, state), false)
+  if (bench.track) doc.edit('Change between A and B', hear(bench.track.id, state), true)
 }
 
 async function toFile(): Promise<void> {

@@ -154,7 +154,7 @@ function checkLengths(bytes: Uint8Array): void {
 
 function checkTrack(bytes: Uint8Array, from: number, end: number, damaged: () => MidiFileError): void {
   let at = from
-  const length = (): number => {
+  const readLength = (): number => {
     let value = 0
     for (let k = 0; k < 4; k++) {
       if (at >= end) throw damaged()
@@ -167,7 +167,7 @@ function checkTrack(bytes: Uint8Array, from: number, end: number, damaged: () =>
   // what an event that names no kind of its own is
   let running = 0
   while (at < end) {
-    length()
+    readLength()
     if (at >= end) throw damaged()
     const byte = bytes[at] as number
     if (byte >= 128) at++
@@ -175,9 +175,12 @@ function checkTrack(bytes: Uint8Array, from: number, end: number, damaged: () =>
     if (byte >= 128 && byte < 0xf0) running = byte
     if (status === 0xff) {
       at++
-      at += length()
-    } else if (status === 0xf0 || status === 0xf7) at += length()
-    else if (status < 128) throw damaged()
+      const length = readLength()
+      at += length
+    } else if (status === 0xf0 || status === 0xf7) {
+      const length = readLength()
+      at += length
+    } else if (status < 128) throw damaged()
     else at += (status & 0xe0) === 0xc0 ? 1 : 2
     if (at > end) throw damaged()
   }

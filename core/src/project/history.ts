@@ -75,17 +75,27 @@ export class History {
 
   /**
    * Carries an edit out as a step of its own, whatever gestures are under way.
-   * @param recorded false for what is no step: which of two states is heard
+   * @param joins whether it becomes part of the last step where that has the same label: a switch back and forth, a clock that is followed
    */
-  edit(label: string, what: Edit, recorded = true): readonly Patch[] {
+  edit(label: string, what: Edit, joins = false): readonly Patch[] {
     const { patches, inverse, next } = this.within(what)
     if (patches.length === 0) return patches
     this.project = next
     if (this.open.size === 0) {
+      const before = this.committed
       this.committed = next
-      if (recorded) this.push({ label, patches, inverse })
-    } else this.commit(label, patches, recorded)
+      const last = this.undoSteps[this.undoSteps.length - 1]
+      if (joins && last?.label === label) this.join(last, before, next)
+      else this.push({ label, patches, inverse })
+    } else this.commit(label, patches)
     return patches
+  }
+
+  /** Makes the last step lead on to another project; one that leads nowhere any more is no step. */
+  private join(last: HistoryStep, before: Project, next: Project): void {
+    const { patches, inverse } = changeTo(patched(before, last.inverse, true), next)
+    this.undoSteps = [...this.undoSteps.slice(0, -1), ...(patches.length ? [{ label: last.label, patches, inverse }] : [])]
+    this.redoSteps = []
   }
 
   /** An edit carried out, as far as there is room for what it adds. @throws FullError */
@@ -161,10 +171,10 @@ export class History {
     return patches
   }
 
-  private commit(label: string, patches: readonly Patch[], recorded: boolean): void {
+  private commit(label: string, patches: readonly Patch[]): void {
     const change = changeTo(this.committed, patched(this.committed, patches, true))
     this.committed = change.next
-    if (recorded && change.patches.length) this.push({ label, patches: change.patches, inverse: change.inverse })
+    if (change.patches.length) this.push({ label, patches: change.patches, inverse: change.inverse })
   }
 
   private push(step: HistoryStep): void {
