@@ -1,6 +1,7 @@
 /** `npm run demo`: installs what is missing, builds when needed, serves the app with the demo. */
 import { ensureBuilt } from './build.mjs'
 import { fail, say } from './deps.mjs'
+import { codeOf } from './end-with.mjs'
 import { serve } from './serve.mjs'
 
 const at = process.argv.indexOf('--port')
@@ -10,8 +11,7 @@ await ensureBuilt()
 try {
   const server = await serve(port, true)
   say(`Oleaje with the Night Ferry demo: http://localhost:${port}  (Ctrl+C ends it)`)
-  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill())
-  server.on('exit', (code) => process.exit(code ?? 0))
+  server.on('exit', (code, signal) => process.exit(signal ? 0 : codeOf(code, signal)))
 } catch (error) {
   fail(error.message)
 }

@@ -1,6 +1,8 @@
 /** `npm run dev`: the dev server, with the render worker built once beside it. */
-import { bin, ensureDependencies, root, run } from './deps.mjs'
+import { spawn } from 'node:child_process'
 import { join } from 'node:path'
+import { bin, ensureDependencies, root } from './deps.mjs'
+import { codeOf, endWith } from './end-with.mjs'
 
 ensureDependencies()
 const { build } = await import('esbuild')
@@ -14,4 +16,10 @@ await build({
   alias: { '@oleaje/core': join(root, 'core/src') },
   logLevel: 'error',
 })
-run(bin('nuxt'), ['dev', ...process.argv.slice(2)], { NUXT_TELEMETRY_DISABLED: '1' })
+const child = spawn(bin('nuxt'), ['dev', ...process.argv.slice(2)], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+})
+endWith(child)
+child.on('exit', (code, signal) => process.exit(signal ? 0 : codeOf(code, signal)))

@@ -1,7 +1,8 @@
 /** Bundles one TypeScript program for Node and runs it: `node scripts/run-ts.mjs ENTRY [ARGUMENTS]`. */
-import { spawnSync } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { ensureDependencies, root } from './deps.mjs'
+import { codeOf, endWith } from './end-with.mjs'
 
 const [entry, ...args] = process.argv.slice(2)
 ensureDependencies()
@@ -18,8 +19,9 @@ await build({
   alias: { '@oleaje/core': join(root, 'core/src') },
   logLevel: 'error',
 })
-const done = spawnSync(process.execPath, ['--enable-source-maps', outfile, ...args], {
+const child = spawn(process.execPath, ['--enable-source-maps', outfile, ...args], {
   stdio: 'inherit',
   env: { ...process.env, OLEAJE_ROOT: root },
 })
-process.exit(done.status ?? 1)
+endWith(child)
+child.on('exit', (code, signal) => process.exit(codeOf(code, signal)))

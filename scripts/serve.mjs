@@ -1,12 +1,33 @@
 /** Starts the built server on a port and waits until it answers. */
 import { spawn } from 'node:child_process'
+import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { root } from './deps.mjs'
+import { endWith } from './end-with.mjs'
 
+/** Whether nobody listens on a port of this machine. */
+const isFree = (port) =>
+  new Promise((resolve) => {
+    const probe = createServer()
+    probe.once('error', () => resolve(false))
+    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)))
+  })
+
+/** The first free port after one. */
+async function freeAfter(port) {
+  for (let next = port + 1; next < Math.min(port + 100, 65536); next++) if (await isFree(next)) return next
+  return undefined
+}
+
+/** @throws Error with a sentence where the port is taken, or the server does not come up */
 export async function serve(port, quiet = false) {
+  if (!(await isFree(port))) {
+    const free = await freeAfter(port)
+    throw new Error(`Port ${port} is taken.${free ? ` Port ${free} is free: add -- --port ${free}.` : ' Choose another with -- --port N.'}`)
+  }
   const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
     cwd: root,
-    stdio: quiet ? ['ignore', 'ignore', 'inherit'] : 'inherit',
+    stdio: [quiet ? 'ignore' : 'inherit', quiet ? 'ignore' : 'inherit', 'inherit', 'ipc'],
     env: {
       ...process.env,
       NODE_ENV: 'production',
@@ -17,6 +38,7 @@ export async function serve(port, quiet = false) {
       OLEAJE_RENDER_WORKER: join(root, 'dist/render-worker.mjs'),
     },
   })
+  endWith(child)
   let ended = false
   child.on('exit', () => {
     ended = true
@@ -30,5 +52,5 @@ export async function serve(port, quiet = false) {
     await new Promise((resolve) => setTimeout(resolve, 100))
   }
   child.kill()
-  throw new Error(`The server did not start on port ${port}; is the port taken? Choose another with --port.`)
+  throw new Error(`The server did not start on port ${port}.`)
 }

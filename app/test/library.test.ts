@@ -8,7 +8,10 @@ import type { ShippedSound } from '../services/sounds'
 
 vi.mock('../storage/database', () => ({}))
 vi.mock('../storage/project-lock', () => ({ ProjectLock: {} }))
-vi.mock('../stores/preference', () => ({ preference: (_: string, value: unknown) => ({ value }) }))
+vi.mock('../stores/preference', () => ({
+  preference: (_: string, value: unknown) => ({ value }),
+  tabPreference: (_: string, value: unknown) => ({ value }),
+}))
 
 const shipped = (name: string): ShippedSound => ({ file: name, title: `Stroke, ${name}`, hash: name, frames: 9, channels: 1 })
 const sound = (hash: string): Sound => ({ hash, sampleRate: 48_000, channels: [new Float32Array(9)] })

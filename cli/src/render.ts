@@ -63,10 +63,14 @@ async function renderFile(args: {
   const loudness = new LoudnessMeter(plan.sampleRate)
   let peak = 0
   const started = performance.now()
+  const stop = stopSignal()
   try {
     writeSync(file, wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth: depth as WavDepth, frames: plan.frames }))
     let shown = 0
     for (const { channels, done } of render(plan, (hash) => audio.get(hash) ?? null)) {
+      // signals are heard between two turns of the loop
+      await new Promise((resolve) => setImmediate(resolve))
+      if (stop.signal) throw new Error(`Stopped by ${stop.signal}; nothing was written.`)
       writeSync(file, encoder.encode(channels))
       loudness.process(channels[0], channels[1])
       for (const c of channels) for (const x of c) peak = Math.max(peak, Math.abs(x))
@@ -78,12 +82,25 @@ async function renderFile(args: {
   } catch (error) {
     rmSync(part, { force: true })
     throw error
+  } finally {
+    stop.forget()
   }
   if (args.quiet) return
   const length = plan.frames / plan.sampleRate
   console.log(
     `${out}: ${length.toFixed(2)} s, ${loudness.integrated.toFixed(1)} LUFS, peak ${(20 * Math.log10(peak)).toFixed(1)} dBFS, ${(length / ((performance.now() - started) / 1000)).toFixed(1)} × real time`,
   )
+}
+
+/** Listens for what ends a program, so that what is half written can be removed first. */
+function stopSignal(): { readonly signal: string; readonly forget: () => void } {
+  const stop = { signal: '', forget: () => names.forEach((name) => process.off(name, end)) }
+  const end = (name: string): void => {
+    stop.signal = name
+  }
+  const names = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
+  for (const name of names) process.on(name, end)
+  return stop
 }
 
 /** What was typed and means nothing is an error, not something to leave out. */

@@ -5,6 +5,7 @@ import { z } from 'zod'
 import { RenderFailure, runJob } from '../rendering/job'
 import { type Place, QueueFullError, queue } from '../rendering/queue'
 import { UploadError, readBody } from '../rendering/read-body'
+import { uploads } from '../rendering/uploads'
 
 /** How long what is sent to a refused request is let run into nothing, in ms. */
 const LINGER_MS = 1500
@@ -59,8 +60,10 @@ export default defineEventHandler(async (event) => {
   })
   let place: Place | undefined
   try {
+    queue.check(length)
+    const bundle = await readBody(req, length, uploads)
+    // a place is taken by the whole request
     place = queue.enter(getRequestIP(event) ?? '', length)
-    const bundle = await readBody(req, length)
     await place.turn(left.signal)
     const { from, to, track, tail, depth } = query.data
     await runJob({ bundle, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 }, left.signal, {
@@ -78,7 +81,8 @@ export default defineEventHandler(async (event) => {
     if (res.headersSent) res.destroy()
     else if (error instanceof QueueFullError) {
       setHeader(event, 'retry-after', error.retryAfter)
-      throw refuse(429, error.message)
+      // a client in the middle of sending reads its sentence, and not a broken connection
+      throw await unread(429, error.message)
     } else if (error instanceof UploadError || error instanceof RenderFailure) throw refuse(error.status, error.message)
     else throw refuse(503, 'The render was stopped: it could not be carried out here.')
   } finally {

@@ -40,9 +40,14 @@ export class RenderQueue {
     return this.places - this.running
   }
 
+  /** @throws QueueFullError where there is no place now for a bundle of so many bytes */
+  check(bytes: number): void {
+    if (this.places >= AT_ONCE + limits.waiting.most || this.held + bytes > ROOM) throw new QueueFullError(limits.waiting.sentence)
+  }
+
   /** Takes a place for a bundle of so many bytes. @throws QueueFullError */
   enter(client: string, bytes: number): Place {
-    if (this.places >= AT_ONCE + limits.waiting.most || this.held + bytes > ROOM) throw new QueueFullError(limits.waiting.sentence)
+    this.check(bytes)
     this.places++
     this.held += bytes
     let state: 'entered' | 'waiting' | 'running' | 'left' = 'entered'

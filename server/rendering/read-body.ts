@@ -1,5 +1,6 @@
 import type { IncomingMessage } from 'node:http'
 import { limits } from '@oleaje/core/limits'
+import type { Uploads } from './uploads'
 
 /** After so long without enough bytes, an upload is given up. */
 const STALL_MS = 8000
@@ -20,22 +21,29 @@ export class UploadError extends Error {
 /**
  * Reads the body of a request as long as it keeps coming: some bytes every few seconds, all of them within a minute.
  * @param length bytes that were promised
+ * @param uploads where it counts among those that are coming
  * @throws UploadError
  */
-export function readBody(req: IncomingMessage, length: number): Promise<Uint8Array> {
+export function readBody(req: IncomingMessage, length: number, uploads: Uploads): Promise<Uint8Array> {
   return new Promise((resolve, reject) => {
-    const body = new Uint8Array(length)
+    // room is taken as it fills, and not for what is only promised
+    let parts: Buffer[] = []
     let got = 0
     let before = 0
     const end = (error: Error | null): void => {
       clearInterval(stall)
       clearTimeout(whole)
       req.off('data', take).off('end', done).off('close', gone).off('error', gone)
+      upload.leave()
       if (error) reject(error)
-      else resolve(body)
+      else resolve(Buffer.concat(parts))
+      parts = []
     }
     const take = (part: Buffer): void => {
-      got += part.copy(body, got)
+      const rest = part.subarray(0, length - got)
+      got += rest.length
+      parts.push(rest)
+      upload.took(rest.length)
     }
     const done = (): void => end(got === length ? null : new UploadError(400, 'There is less in the request than it says.'))
     const gone = (): void => end(new UploadError(400, 'The client has left.'))
@@ -44,6 +52,7 @@ export function readBody(req: IncomingMessage, length: number): Promise<Uint8Arr
       before = got
     }, STALL_MS)
     const whole = setTimeout(() => end(new UploadError(408, limits.uploadTime.sentence)), limits.uploadTime.most * 1000)
+    const upload = uploads.enter(end)
     req.on('data', take).on('end', done).on('close', gone).on('error', gone)
   })
 }
