@@ -1,4 +1,5 @@
 /** Has a child process end with this one, however this one is ended. */
+import { readFileSync } from 'node:fs'
 import { constants } from 'node:os'
 
 const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP']
@@ -15,16 +16,27 @@ export function endWith(child) {
   for (const signal of SIGNALS) process.on(signal, pass)
   const kill = () => child.kill('SIGKILL')
   process.on('exit', kill)
-  // a shell or npm in between may end without passing a signal on: then this process has another parent
-  const parent = process.ppid
+  // npm and the shell in between may end without passing a signal on: then somebody further up has another parent
+  const before = ancestry()
   const watch = setInterval(() => {
-    if (process.ppid !== parent) pass('SIGTERM')
+    if (ancestry() !== before) pass('SIGTERM')
   }, LOOK_MS)
   child.on('exit', () => {
     for (const signal of SIGNALS) process.off(signal, pass)
     process.off('exit', kill)
     clearInterval(watch)
   })
+}
+
+/** The parent of this process and, where the system tells, the parent of that: npm, behind its shell. */
+function ancestry() {
+  try {
+    // after the name, which may hold anything, in brackets: state, parent
+    const [, parent] = readFileSync(`/proc/${process.ppid}/stat`, 'utf8').split(') ').at(-1).split(' ')
+    return `${process.ppid} ${parent}`
+  } catch {
+    return String(process.ppid)
+  }
 }
 
 /** The exit code of a child that has ended, by itself or by a signal. */
