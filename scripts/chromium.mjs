@@ -1,6 +1,7 @@
 /** Finds Chromium, or installs it where that can be done. */
 import { execFileSync } from 'node:child_process'
-import { existsSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { delimiter, join } from 'node:path'
 import { fail, run, say } from './deps.mjs'
 
@@ -39,3 +40,34 @@ export function findChromium() {
 
 /** First line of `chromium --version`. */
 export const chromiumVersion = (path) => execFileSync(path, ['--version'], { encoding: 'utf8' }).trim()
+
+/**
+ * The oldest Chromium that Debian's archives hold, unpacked beside the installed one; its audio threads flush denormal numbers to zero.
+ * Null where it cannot be had.
+ */
+export function olderChromium() {
+  const folder = join(tmpdir(), 'oleaje-browsers', 'chromium-older')
+  const path = join(folder, 'usr/lib/chromium/chromium')
+  if (existsSync(path)) return path
+  if (!existsSync('/usr/bin/apt-get') || process.getuid?.() !== 0) return null
+  try {
+    const list = () => execFileSync('apt-cache', ['madison', 'chromium'], { encoding: 'utf8' })
+    // a fresh machine knows of no packages yet
+    if (!list().includes('chromium')) execFileSync('apt-get', ['update', '-qq'], { stdio: 'ignore' })
+    const listed = list()
+    const versions = listed.split('\n').map((line) => line.split('|')[1]?.trim() ?? '')
+    const version = versions.filter(Boolean).sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10))[0]
+    if (!version) return null
+    say(`fetching an older Chromium, ${version} (apt-get)`)
+    mkdirSync(folder, { recursive: true })
+    const packages = [`chromium=${version}`, `chromium-common=${version}`]
+    execFileSync('apt-get', ['download', '-qq', ...packages], { cwd: folder, stdio: ['ignore', 'ignore', 'ignore'] })
+    for (const file of readdirSync(folder).filter((name) => name.endsWith('.deb'))) {
+      execFileSync('dpkg', ['-x', file, '.'], { cwd: folder })
+      rmSync(join(folder, file))
+    }
+  } catch {
+    return null
+  }
+  return existsSync(path) ? path : null
+}
