@@ -65,7 +65,11 @@ function learn(end: 'from' | 'to'): void {
     role="status"
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
-    <span v-if="bench.noOutput" role="alert" class="flex items-center gap-2">
+    <span
+      v-if="bench.noOutput"
+      role="alert"
+      class="flex items-center gap-2"
+    >
       <span class="h-2.5 w-2.5 bg-magenta" /> No audio output. Check your output device.
       <button
         class="small-button"

@@ -68,7 +68,6 @@ function mend(root: Record<string, unknown>, issue: z.core.$ZodIssue): boolean {
     }
   }
   if (Object.hasOwn(owner, key)) {
-    // eslint-disable-next-line @typescript-eslint/no-dynamic-delete -- a key that must not be there is what is wrong
     delete owner[key]
     return true
   }

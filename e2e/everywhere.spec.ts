@@ -1,0 +1,120 @@
+import { expect, test } from '@playwright/test'
+import { liveAgainstRender, open, project } from './app'
+
+test('a browser that refuses the project’s rate plays it all the same, and the engine gives the same bits', async ({ page }) => {
+  await page.addInitScript(() => {
+    const Real = AudioContext
+    class Refusing extends Real {
+      constructor(options?: AudioContextOptions) {
+        if (options?.sampleRate !== undefined) throw new DOMException('this rate is not supported', 'NotSupportedError')
+        super({ ...options, sampleRate: 44_100 })
+      }
+    }
+    globalThis.AudioContext = Refusing
+  })
+  await open(page)
+  expect((await project(page)).sampleRate).toBe(48_000)
+  // it plays when its sounds are there
+  await page.keyboard.press('Space')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+  await page.keyboard.press('Space')
+  const { different, loudest } = await liveAgainstRender(page, 2)
+  expect(loudest).toBeGreaterThan(0.1)
+  expect(different).toBe(0)
+})
+
+test('an output whose clock stands still is said, with a way to try again; it plays when the clock runs', async ({ page }) => {
+  await page.addInitScript(() => {
+    const own = Object.getOwnPropertyDescriptor(BaseAudioContext.prototype, 'currentTime')
+    Object.defineProperty(BaseAudioContext.prototype, 'currentTime', {
+      get(this: BaseAudioContext): number {
+        return Reflect.get(globalThis, 'clockStands') ? 7.37 : (own?.get?.call(this) as number)
+      },
+    })
+    Reflect.set(globalThis, 'clockStands', true)
+  })
+  await open(page)
+  await page.keyboard.press('Space')
+  await expect(page.getByRole('alert')).toContainText('No audio output. Check your output device.')
+  await page.keyboard.press('b')
+  await page.keyboard.press('t')
+  // on every view
+  await expect(page.getByRole('alert')).toContainText('No audio output')
+  await page.evaluate(() => Reflect.set(globalThis, 'clockStands', false))
+  await page.getByRole('button', { name: 'Try again' }).click()
+  await expect(page.getByRole('alert')).toHaveCount(0)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+})
+
+test('without shared memory, live values come by messages', async ({ page }) => {
+  await page.addInitScript(() => {
+    Reflect.deleteProperty(globalThis, 'SharedArrayBuffer')
+  })
+  await open(page)
+  await page.keyboard.press('Space')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(1)
+  expect(await page.evaluate(() => globalThis.oleaje.live().blocks)).toBeGreaterThan(100)
+})
+
+test('with site data blocked the app opens, plays, and says that nothing is kept', async ({ page }) => {
+  await page.addInitScript(() => {
+    for (const name of ['localStorage', 'sessionStorage', 'indexedDB'])
+      Object.defineProperty(globalThis, name, {
+        get: () => {
+          throw new DOMException('access is denied', 'SecurityError')
+        },
+      })
+    Reflect.deleteProperty(window, 'showSaveFilePicker')
+  })
+  await page.goto('/')
+  await page.waitForFunction(() => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard')
+  await expect(page.getByTestId('save-state')).toHaveText(/memory only/)
+  await expect.poll(() => page.evaluate(() => document.activeElement !== null)).toBe(true)
+  await page.keyboard.press('Space')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+})
+
+test('what is kept of the demo and cannot be read stays as it is, beside a fresh demo', async ({ page }) => {
+  await open(page)
+  const { id } = await project(page)
+  const spoil = (key: string): Promise<unknown> =>
+    page.evaluate(
+      (k) =>
+        new Promise((resolve) => {
+          const asked = indexedDB.open('oleaje')
+          asked.onsuccess = () => {
+            const store = asked.result.transaction('projects', 'readwrite').objectStore('projects')
+            const got = store.get(k)
+            got.onsuccess = () => {
+              store.put({ ...got.result, project: { format: 'oleaje-project', version: 99, mine: 'work of days' } }).onsuccess = () => {
+                asked.result.close()
+                resolve(null)
+              }
+            }
+          }
+        }),
+      key,
+    )
+  await spoil(id)
+  await page.reload()
+  await page.waitForFunction(() => globalThis.oleaje?.project() !== null)
+  await expect(page.getByRole('alert')).toContainText('could not be read')
+  expect((await project(page)).id).not.toBe(id)
+  const kept = await page.evaluate(
+    (k) =>
+      new Promise<unknown>((resolve) => {
+        const asked = indexedDB.open('oleaje')
+        asked.onsuccess = () => {
+          const got = asked.result.transaction('projects').objectStore('projects').get(k)
+          got.onsuccess = () => resolve((got.result as { project: unknown }).project)
+        }
+      }),
+    id,
+  )
+  expect(kept).toEqual({ format: 'oleaje-project', version: 99, mine: 'work of days' })
+  // and the demo asked for by hand is not written over it either
+  await page.getByRole('button', { name: 'Projects' }).click()
+  await page.getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+  expect((await project(page)).id).not.toBe(id)
+})
