@@ -40,6 +40,8 @@ export class Library {
 
   /** What is done with a preset that comes as a file. */
   takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
+  /** What is done with an archive of everything; gives a sentence about it. */
+  takeArchive: (file: File) => Promise<string> = () => Promise.resolve('')
   /** What is done with a MIDI file. */
   takeMidi: (file: File) => Promise<void> = () => Promise.resolve()
 
@@ -167,6 +169,10 @@ export class Library {
       try {
         if (file.size === 0) throw new Error('it is empty.')
         if (/\.zip$/i.test(file.name)) {
+          if (await this.heavy.call.isArchive(file)) {
+            this.bench.spoken = await this.takeArchive(file)
+            continue
+          }
           if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
           const { project, sounds } = await this.heavy.call.unpack(file)
           await this.takeProject(project, sounds)

@@ -16,6 +16,7 @@ import { openMidi } from '../devices/midi-input'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 import { HeavyWorker } from './heavy-worker'
+import { Keeping } from './keeping'
 import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
@@ -46,6 +47,7 @@ export function createSession() {
   const snapshots = new Snapshots(doc, bench)
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, bench)
+  const keeping = new Keeping(doc, heavy)
   const notes = new Notes(doc, bench, host, transport)
   const tempo = new TapTempo(doc)
   const takes = new Takes(doc, bench, host, sounds, transport)
@@ -57,6 +59,8 @@ export function createSession() {
     if (bench.recordingTrack) void takes.end()
   }
   library.takeMidi = (file) => midiFiles.offer(file, null)
+  doc.onPatches(() => void keeping.ask())
+  library.takeArchive = (file) => keeping.take(file)
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
   host.onOverBudget = (sentence) => {
@@ -116,6 +120,7 @@ export function createSession() {
     snapshots,
     rendering,
     views,
+    keeping,
     notes,
     midiFiles,
     printing,

@@ -8,8 +8,17 @@ import type { LongSound, Sound } from '../audio/messages'
 /** Form of the history's steps: those of another form are not kept. */
 const HISTORY_FORM = 2
 
+/** A project as it is kept, and when it was saved and opened. */
+export interface StoredProject {
+  readonly id: string
+  readonly name: string
+  readonly saved: number
+  readonly opened?: number
+  readonly project: unknown
+}
+
 interface Stored extends DBSchema {
-  projects: { key: string; value: { id: string; name: string; saved: number; opened?: number; project: unknown } }
+  projects: { key: string; value: StoredProject }
   history: { key: string; value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'> }
   audio: { key: string; value: KeptSound; indexes: { bySaved: number; byPieces: string } }
   pieces: { key: [string, number]; value: Blob }

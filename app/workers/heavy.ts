@@ -1,3 +1,4 @@
+import { isArchive } from '@oleaje/core/formats/archive'
 import { packBundle, readBundle } from '@oleaje/core/formats/bundle'
 import { formerNames } from '@oleaje/core/formats/former-hash'
 import { audioHash } from '@oleaje/core/formats/hash'
@@ -16,7 +17,7 @@ import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
 import { addNode } from '@oleaje/core/project/chain-edits'
-import { newEffect } from '@oleaje/core/project/new'
+import { newEffect, newId } from '@oleaje/core/project/new'
 import { heardChain, mixOf } from '@oleaje/core/project/walk'
 import { type RenderFigures, type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
 import { type Hits, hitsOf } from '@oleaje/core/dsp/hits'
@@ -28,6 +29,7 @@ import type { ByteSource } from '@oleaje/core/formats/byte-asks'
 import type { DecodedAudio } from '@oleaje/core/formats/audio-file'
 import type { LongSound, Sound } from '../audio/messages'
 import { LongSoundWriter } from '../storage/long-sounds'
+import { type BroughtBack, exportEverything, importEverything } from '../storage/everything'
 import { renameFormerSounds } from '../storage/former-sound-names'
 import { unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
@@ -187,6 +189,23 @@ const heavy = {
       project,
       sounds: [...audio].map(([hash, { sampleRate, channels }]) => ({ ...long.get(hash), hash, sampleRate, channels: [...channels] })),
     }
+  },
+
+  /** All that this browser keeps as one file. */
+  async exportEverything(): Promise<Blob> {
+    const file = new Parts()
+    await exportEverything((part) => file.add(part))
+    return file.blob('application/zip')
+  },
+
+  /** Whether a zip file is such a one. */
+  isArchive(file: Blob): Promise<boolean> {
+    return isArchive(sourceOf(file))
+  },
+
+  /** Brings back what such a file holds. */
+  importEverything(file: Blob): Promise<BroughtBack> {
+    return importEverything(sourceOf(file), newId)
   },
 
   /** A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by itself. */

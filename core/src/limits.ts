@@ -39,6 +39,12 @@ export const limits = {
     'The long sounds of this bundle would take more than 8,000 MB.',
     'They are laid down before they are kept. Four hours of stereo at 48 kHz take 5.5 GB.',
   ),
+  archive: limit(
+    64_000 * MB,
+    'bytes',
+    'This archive unpacks to more than 64,000 MB.',
+    'All that a browser keeps; it is read file by file, and long sounds in pieces.',
+  ),
   decodedFile: limit(400 * MB, 'bytes', 'it is {} MB large; of its kind at most 400 MB can be taken.', 'The browser decodes it whole.'),
   soundFile: limit(
     12_000 * MB,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { fileOpen } from 'browser-fs-access'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 import { listProjects } from '../../storage/database'
@@ -15,8 +15,29 @@ async function refresh(): Promise<void> {
   kept.value = await listProjects().catch(() => [])
 }
 const demos = ref<{ id: string; name: string }[]>([])
+const { keeping } = session
+const said = ref('')
+const size = (bytes: number): string => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${Math.round(bytes / 1e6)} MB`)
+const storage = computed(() => {
+  const room = keeping.room.value
+  if (!room) return 'This browser does not say how much it stores.'
+  const kept = room.isKept ? 'Storage is permanent.' : 'The browser may clear it when space is low: export everything from time to time.'
+  return `Storage: ${size(room.used)} used, ${size(room.free)} free. ${kept}`
+})
+
+async function everything(what: () => Promise<string | void>): Promise<void> {
+  said.value = ''
+  try {
+    said.value = (await what()) ?? ''
+  } catch (error) {
+    doc.trouble = sentence(error)
+  }
+  await Promise.all([refresh(), keeping.measure(), session.shelf.open()])
+}
+
 onMounted(async () => {
   await refresh()
+  await keeping.measure()
   const found = await fetch('/api/demo')
     .then((r) => r.json() as Promise<{ projects: { id: string; name: string }[] }>)
     .catch(() => undefined)
@@ -87,5 +108,23 @@ async function remove(id: string): Promise<void> {
         </button>
       </li>
     </ul>
+    <div class="mt-3 flex flex-wrap items-center gap-2 text-small">
+      <span class="flex-1 text-second">{{ storage }}</span>
+      <button
+        class="small-button"
+        title="Saves all projects, presets and sounds of this browser to one file"
+        @click="everything(() => keeping.exportAll())"
+      >
+        Export everything…
+      </button>
+      <button
+        class="small-button"
+        title="Brings projects, presets and sounds back from such a file"
+        @click="everything(() => keeping.importAll())"
+      >
+        Import everything…
+      </button>
+    </div>
+    <p v-if="said" role="status" class="mt-1 text-small">{{ said }}</p>
   </BaseDialog>
 </template>

@@ -1,14 +1,4 @@
-import {
-  ERR_UNSAFE_FILENAME,
-  type FileEntry,
-  Reader,
-  TextReader,
-  Uint8ArrayReader,
-  Writer,
-  ZipReader,
-  ZipWriter,
-  configure,
-} from '@zip.js/zip.js'
+import { ERR_UNSAFE_FILENAME, type FileEntry, Reader, TextReader, Uint8ArrayReader, ZipReader, ZipWriter } from '@zip.js/zip.js'
 import { type AudioData, framesOf } from '../contract/audio'
 import { PIECE_FRAMES } from '../dsp/audio-pieces'
 import { limits, sentenceOf } from '../limits'
@@ -16,6 +6,7 @@ import { readProject } from '../project/read'
 import type { Project } from '../project/schema'
 import { bytesOf } from './audio-file'
 import { type ByteSource, bytesInMemory } from './byte-asks'
+import { BytesTold, SourceReader, joined } from './zip-parts'
 import { formerNames, isFormerName } from './former-hash'
 import { audioHash } from './hash'
 import { atProjectRate, underTrueNames } from './sound-names'
@@ -23,9 +14,6 @@ import { HEADER_BYTES, WavEncoder, readWav, wavHeader, writeWav } from './wav'
 
 /** In Node, pages and workers alike; core knows of neither. */
 declare const TextDecoder: new () => { decode(bytes: Uint8Array): string }
-
-// heavy work has a thread of its own already
-configure({ useWebWorkers: false })
 
 /** A bundle that cannot be taken. The message is a sentence for a person. */
 export class BundleError extends Error {
@@ -62,7 +50,7 @@ export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => vo
   for (const [hash, ref] of Object.entries(bundle.project.audio))
     if (!bundle.audio.has(hash)) throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
   const { project, audio } = await underTrueNames(bundle)
-  const zip = new ZipWriter(new Told(write), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
+  const zip = new ZipWriter(new BytesTold(write), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
   await zip.add(PROJECT_FILE, new TextReader(JSON.stringify(project, null, 1)))
   for (const hash of Object.keys(project.audio)) {
     const sound = audio.get(hash) as AudioData
@@ -108,7 +96,7 @@ export async function readBundle(
     if (entry.encrypted) throw new BundleError('This bundle is locked with a password, and cannot be opened.')
     const parts: Uint8Array[] = []
     await entry.getData(
-      new Told((part) => {
+      new BytesTold((part) => {
         room -= part.length
         if (room < 0) throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
         parts.push(part.slice())
@@ -120,7 +108,7 @@ export async function readBundle(
   const takeLarge = async (entry: FileEntry, open: () => LargeSound): ReturnType<LargeSound['end']> => {
     const place = open()
     await entry.getData(
-      new Told((part) => {
+      new BytesTold((part) => {
         largeRoom -= part.length
         if (largeRoom < 0) throw new BundleError(sentenceOf('bundleLarge'))
         place.write(part)
@@ -189,19 +177,6 @@ async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileE
   return entries
 }
 
-/** A file that is read in pieces, for the package. */
-class SourceReader extends Reader<ByteSource> {
-  constructor(private readonly source: ByteSource) {
-    super(source)
-    this.size = source.size
-  }
-
-  override async readUint8Array(index: number, length: number): Promise<Uint8Array> {
-    const bytes = await this.source.read(index, Math.min(this.size, index + length))
-    return bytes.slice()
-  }
-}
-
 /** A long sound as the WAV file that it becomes, made as it is read from beginning to end. */
 class PieceReader extends Reader<AudioData> {
   private readonly header: Uint8Array
@@ -237,30 +212,4 @@ class PieceReader extends Reader<AudioData> {
     this.at = n
     return this.bytes
   }
-}
-
-/** Tells of each piece that is written, before the next comes. */
-class Told extends Writer<undefined> {
-  constructor(private readonly tell: (part: Uint8Array) => void) {
-    super()
-  }
-
-  override writeUint8Array(part: Uint8Array): Promise<void> {
-    this.tell(part)
-    return Promise.resolve()
-  }
-
-  override getData(): Promise<undefined> {
-    return Promise.resolve(undefined)
-  }
-}
-
-function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
-  const all = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0))
-  let at = 0
-  for (const part of parts) {
-    all.set(part, at)
-    at += part.length
-  }
-  return all
 }
