@@ -1,4 +1,4 @@
-import { MidiFileError, type MidiFile, type MidiPart, readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
+import { MidiFileError, type MidiFile, type MidiPart, writeMidiFile } from '@oleaje/core/formats/midi'
 import { addTrack } from '@oleaje/core/project/chain-edits'
 import { type Edit, together } from '@oleaje/core/project/edit'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
@@ -8,7 +8,11 @@ import { setTempo } from '@oleaje/core/project/song-edits'
 import { fileOpen, fileSave } from 'browser-fs-access'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
+import { HeavyWorker } from './heavy-worker'
 import { sentence } from './sentence'
+
+/** After so long a file counts as one that cannot be read. */
+const PATIENCE_MS = 15_000
 
 /** A file whose parts wait to be given to tracks. */
 export interface OfferedMidi {
@@ -35,12 +39,27 @@ export class MidiFiles {
   /** Opens a file's parts to be chosen. Says what is wrong with it otherwise. */
   async offer(file: File, track: string | null): Promise<void> {
     try {
-      const read = readMidiFile(new Uint8Array(await file.arrayBuffer()))
+      const read = await this.read(file)
       if (read.parts.length === 0) throw new MidiFileError('it has no notes in it.')
       this.bench.offeredMidi = { name: file.name.replace(/\.[^.]+$/, ''), file: read, track }
       this.bench.dialog = 'midi'
     } catch (error) {
       this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+    }
+  }
+
+  /** Reads a file in a worker of its own, which is left alone where it does not answer in time. */
+  private async read(file: File): Promise<MidiFile> {
+    const reader = new HeavyWorker()
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const tooLong = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => reject(new MidiFileError('reading it took too long: it is damaged, or no Standard MIDI File.')), PATIENCE_MS)
+    })
+    try {
+      return await Promise.race([reader.call.readMidi(file), tooLong])
+    } finally {
+      clearTimeout(timer)
+      reader.end()
     }
   }
 

@@ -2,6 +2,7 @@ import { isArchive } from '@oleaje/core/formats/archive'
 import { packBundle, readBundle } from '@oleaje/core/formats/bundle'
 import { formerNames } from '@oleaje/core/formats/former-hash'
 import { audioHash } from '@oleaje/core/formats/hash'
+import { type MidiFile, readMidiFile } from '@oleaje/core/formats/midi'
 import { resample } from '@oleaje/core/formats/resample'
 import { audioPieces } from '@oleaje/core/formats/read-audio'
 import { StoredPieces, importSound, storedAudio } from '@oleaje/core/formats/stored-sound'
@@ -91,6 +92,11 @@ const heavy = {
   sweep(inUse: string[], arrived: string[]): Promise<boolean> {
     for (const name of arrived) onTheirWay.delete(name)
     return unlessForNow(() => sweepSounds([...inUse, ...onTheirWay]), true)
+  },
+
+  /** Reads a Standard MIDI File. */
+  async readMidi(file: Blob): Promise<MidiFile> {
+    return readMidiFile(new Uint8Array(await file.arrayBuffer()))
   },
 
   /** The tempo of a loop by its hits, and where these are. */

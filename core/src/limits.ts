@@ -77,6 +77,12 @@ export const limits = {
     'This sound is {} minutes long; at most four hours can be taken. Cut out the part you want first.',
     'As long as a render can be; kept as 32-bit samples, four hours of stereo at 48 kHz take 5.5 GB of this browser’s storage.',
   ),
+  chunks: limit(
+    10_000,
+    'chunks',
+    'This {} file is broken: it has more than 10,000 chunks before its sound.',
+    'Each is asked for by itself; recorders write some ten.',
+  ),
   heldSound: limit(
     300,
     'seconds',

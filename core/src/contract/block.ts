@@ -160,7 +160,7 @@ export function peakOf({ left, right }: StereoBlock): number {
 }
 
 /** Sound below this (−600 dBFS) is nothing: what falls silent ends there, long before its numbers are denormal. */
-const NOTHING = 1e-30
+export const NOTHING = 1e-30
 
 /**
  * Ends what has fallen silent, and gives the largest sample of the block, either side. Every step does this with what it gives, so that

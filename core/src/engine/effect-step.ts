@@ -164,11 +164,6 @@ export class EffectStep implements SoundStep {
   }
 
   run(): void {
-    this.work()
-    settle(this.out)
-  }
-
-  private work(): void {
     const { params, out, turn, io, guard } = this
     params.update()
     if (this.begins) {
@@ -253,9 +248,12 @@ export class EffectStep implements SoundStep {
     const wet = params.blocks.wet
     const parting = this.part !== null || this.partTurn.end > 0
     if (parting) copy(out, this.wetSignal)
-    if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    const mixes = turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1
+    if (mixes) mixDry(out, dry, turn.start, turn.end, wet)
     if (fed !== x && turn.start === 1 && turn.end === 1) this.addDry(dry, wet.value)
     if (parting) this.hearPart(dry, this.wetSignal)
+    // all that came in, and what left the processor, is settled already
+    if (mixes || parting) settle(out)
   }
 
   /** Something in it threw: it is held as where it has run away, and gives nothing of this block. */

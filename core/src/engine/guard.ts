@@ -1,5 +1,5 @@
 import { FRACTION } from '../dsp/fraction'
-import { BLOCK, type StereoBlock, settle } from '../contract/block'
+import { BLOCK, NOTHING, type StereoBlock } from '../contract/block'
 
 /** +36 dBFS: above this for {@link PATIENCE} seconds, more than its input explains, an effect has run away. */
 const RUNAWAY = 63.0957344480193
@@ -70,11 +70,20 @@ export class Guard {
    * @param gain largest gain that the effect is meant to give, linear
    */
   inspect(block: StereoBlock, gain: number): boolean {
-    const peak = settle(block)
+    // as `settle` does, in the same pass
     const { left, right } = block
-    // not-a-number is larger than nothing, so it only shows in a sum
+    let peak = 0
     let check = 0
-    for (let i = 0; i < BLOCK; i++) check += (left[i] < 0 ? -left[i] : left[i]) + (right[i] < 0 ? -right[i] : right[i])
+    for (let i = 0; i < BLOCK; i++) {
+      const l = left[i] < 0 ? -left[i] : left[i]
+      const r = right[i] < 0 ? -right[i] : right[i]
+      if (l < NOTHING) left[i] = 0
+      if (r < NOTHING) right[i] = 0
+      if (l > peak) peak = l
+      if (r > peak) peak = r
+      // not-a-number is larger than nothing, so it only shows in a sum
+      check += l + r
+    }
     this.peak = peak
     this.loudFor = peak > RUNAWAY && peak > this.input * gain * ROOM ? this.loudFor + BLOCK : 0
     if (check - check === 0 && this.loudFor <= this.patience) return false

@@ -1,3 +1,4 @@
+import { limits, sentenceOf } from '../limits'
 import { exp2 } from '../dsp/math'
 import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
 import { type AskingParser, parseIn } from './byte-asks'
@@ -52,7 +53,9 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
   const isOfKindC = tag(head, 8) === 'AIFC'
   let common: { channels: number; frames: number; rate: number; encoding: Encoding } | undefined
   let sound: { at: number; bytes: number } | undefined
+  let chunks = 0
   for (let at = 12; at + 8 <= fileSize;) {
+    if (++chunks > limits.chunks.most) throw new AudioFormatError(sentenceOf('chunks', 'AIFF'), at)
     const chunk = yield { at, length: LOOKED_AT }
     const view = new DataView(chunk.buffer, chunk.byteOffset, chunk.byteLength)
     const id = tag(chunk, 0)

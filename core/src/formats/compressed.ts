@@ -82,7 +82,12 @@ export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGene
     const { flush } = decoder
     if (flush) yield* take(await decoded(() => flush.call(decoder)))
   } finally {
-    void decoder.free()
+    // a decoder that has met damage may fail once more as it goes; what it said of the file counts
+    try {
+      await decoder.free()
+    } catch {
+      /* gone anyhow */
+    }
   }
   if (frames === 0) throw new AudioFormatError(`This ${kind} file has no sound in it that can be decoded.`)
 }

@@ -18,6 +18,12 @@ export interface MidiPart {
   readonly pressure: NoteLine['pressure']
 }
 
+/** Notes of one pitch as they began, and how many of them have ended: the first ends first. */
+interface Held {
+  readonly begun: { readonly start: number; readonly velocity: number }[]
+  ended: number
+}
+
 export interface MidiFile {
   readonly parts: readonly MidiPart[]
   /** The first tempo in bpm; null where the file has none. */
@@ -53,16 +59,13 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
   let length = 0
   const parts: MidiPart[] = []
   data.tracks.forEach((track, index) => {
-    const channels = new Map<
-      number,
-      { notes: Note[]; bend: NoteLine['bend']; pressure: NoteLine['pressure']; open: Map<number, { start: number; velocity: number }[]> }
-    >()
+    const channels = new Map<number, { notes: Note[]; bend: NoteLine['bend']; pressure: NoteLine['pressure']; open: Map<number, Held> }>()
     let name = ''
     let ticks = 0
     const of = (channel: number) => {
       const known = channels.get(channel)
       if (known) return known
-      const made = { notes: [], bend: [], pressure: [], open: new Map<number, { start: number; velocity: number }[]>() }
+      const made = { notes: [], bend: [], pressure: [], open: new Map<number, Held>() }
       channels.set(channel, made)
       return made
     }
@@ -76,18 +79,23 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
       else if (event.type === 'noteOn' && event.velocity > 0) {
         if (event.noteNumber > 127) throw new MidiFileError('it has notes that there are no keys for: it is damaged.')
         const { open } = of(event.channel)
-        open.set(event.noteNumber, [...(open.get(event.noteNumber) ?? []), { start: at, velocity: Math.min(1, event.velocity / 127) }])
+        const held = open.get(event.noteNumber) ?? { begun: [], ended: 0 }
+        open.set(event.noteNumber, held)
+        held.begun.push({ start: at, velocity: Math.min(1, event.velocity / 127) })
       } else if (event.type === 'noteOff' || event.type === 'noteOn') {
         const { open, notes } = of(event.channel)
         // of two alike that sound at once, the first ends first
-        const begun = open.get(event.noteNumber)?.shift()
-        if (begun)
+        const held = open.get(event.noteNumber)
+        const begun = held?.begun[held.ended]
+        if (held && begun) {
+          held.ended++
           notes.push({
             start: begun.start,
             length: Math.max(1 / ticksPerBeat, at - begun.start),
             pitch: event.noteNumber,
             velocity: begun.velocity,
           })
+        }
       } else if (event.type === 'pitchBend') of(event.channel).bend.push({ x: at, y: clamp01((event.value + 8192) / 16_384), bend: 0 })
       else if (event.type === 'channelAftertouch') of(event.channel).pressure.push({ x: at, y: clamp01(event.amount / 127), bend: 0 })
     }
@@ -95,8 +103,8 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     if (length > limits.beats.most) throw new MidiFileError(`${limits.beats.sentence}.`)
     for (const [channel, { notes, bend, pressure, open }] of [...channels].sort((a, b) => a[0] - b[0])) {
       // what is never let go of sounds to the end
-      for (const [pitch, begun] of open)
-        for (const { start, velocity } of begun)
+      for (const [pitch, held] of open)
+        for (const { start, velocity } of held.begun.slice(held.ended))
           notes.push({ start, length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start), pitch, velocity })
       if (notes.length === 0) continue
       notes.sort((a, b) => a.start - b.start || a.pitch - b.pitch)

@@ -1,3 +1,4 @@
+import { limits, sentenceOf } from '../limits'
 import { Random } from '../dsp/random'
 import { AudioFormatError, type DecodedAudio, checkLength, checkSound } from './audio-file'
 import { type AskingParser, parseIn } from './byte-asks'
@@ -123,7 +124,9 @@ export function* findWav(fileSize: number): AskingParser<PcmSound> {
   let format: Format | undefined
   /** Bytes of sound, where a chunk of its own says them in 64 bits. */
   let long: number | undefined
+  let chunks = 0
   for (let at = 12; at + 8 <= fileSize;) {
+    if (++chunks > limits.chunks.most) throw new AudioFormatError(sentenceOf('chunks', 'WAV'), at)
     const chunk = yield { at, length: LOOKED_AT }
     const view = viewOf(chunk)
     const id = tagAt(chunk, 0)
