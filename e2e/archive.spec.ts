@@ -16,7 +16,7 @@ const kept = (): Promise<unknown> =>
       for (const name of names) {
         const all = tx.objectStore(name).getAll()
         all.onsuccess = () => {
-          found[name] = (all.result as Record<string, unknown>[]).map(({ saved: _, opened: __, ...rest }) => rest)
+          found[name] = (all.result as Record<string, unknown>[]).map((x) => ({ ...x, saved: 0, opened: 0 }))
         }
       }
       tx.oncomplete = () => {

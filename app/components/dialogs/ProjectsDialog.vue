@@ -125,6 +125,12 @@ async function remove(id: string): Promise<void> {
         Import everything…
       </button>
     </div>
-    <p v-if="said" role="status" class="mt-1 text-small">{{ said }}</p>
+    <p
+      v-if="said"
+      role="status"
+      class="mt-1 text-small"
+    >
+      {{ said }}
+    </p>
   </BaseDialog>
 </template>
