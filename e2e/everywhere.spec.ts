@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { expect, test } from '@playwright/test'
 import { liveAgainstRender, open, project } from './app'
 
@@ -117,4 +119,92 @@ test('what is kept of the demo and cannot be read stays as it is, beside a fresh
   await page.getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
   await expect(page.getByRole('dialog')).toHaveCount(0)
   expect((await project(page)).id).not.toBe(id)
+})
+
+test('sounds that are kept under their former names are renamed once, in projects, histories and the shelf, and sound the same', async ({
+  page,
+}) => {
+  await open(page)
+  await page.keyboard.press('Space')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+  await page.keyboard.press('Space')
+  // a step that names a sound
+  await page.getByRole('button', { name: 'Duplicate', exact: true }).first().click()
+  await expect(page.getByTestId('save-state')).toHaveText(/^saved/)
+  const names = (
+    JSON.parse(readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8')) as {
+      sounds: { hash: string; formerly: string }[]
+    }
+  ).sounds
+  // as an older Oleaje left it
+  const renamed = await page.evaluate(
+    (list) =>
+      new Promise<number>((resolve, reject) => {
+        const asked = indexedDB.open('oleaje')
+        asked.onsuccess = () => {
+          const db = asked.result
+          const tx = db.transaction(['projects', 'history', 'kept', 'audio'], 'readwrite')
+          let count = 0
+          for (const store of ['projects', 'history', 'kept']) {
+            const all = tx.objectStore(store).getAll()
+            all.onsuccess = () => {
+              for (const record of all.result as unknown[]) {
+                let text = JSON.stringify(record)
+                for (const { hash, formerly } of list) text = text.replaceAll(hash, formerly)
+                tx.objectStore(store).put(JSON.parse(text))
+              }
+            }
+          }
+          const sounds = tx.objectStore('audio').getAll()
+          sounds.onsuccess = () => {
+            for (const sound of sounds.result as { hash: string }[]) {
+              const found = list.find((n) => n.hash === sound.hash)
+              if (!found) continue
+              tx.objectStore('audio').delete(sound.hash)
+              tx.objectStore('audio').put({ ...sound, hash: found.formerly })
+              count++
+            }
+          }
+          tx.oncomplete = () => {
+            db.close()
+            resolve(count)
+          }
+          tx.onerror = () => reject(new Error('not written'))
+        }
+      }),
+    names,
+  )
+  expect(renamed).toBeGreaterThan(3)
+  await page.reload()
+  await page.waitForFunction(() => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard')
+  const hashes = Object.keys((await project(page)).audio)
+  expect(hashes.length).toBeGreaterThan(3)
+  for (const hash of hashes) expect(hash).toMatch(/^[0-9a-f]{40}$/)
+  const kept = await page.evaluate(
+    () =>
+      new Promise<string>((resolve) => {
+        const asked = indexedDB.open('oleaje')
+        asked.onsuccess = () => {
+          const db = asked.result
+          const tx = db.transaction(['projects', 'history', 'kept', 'audio'])
+          const texts: string[] = []
+          for (const store of ['projects', 'history', 'kept'])
+            tx.objectStore(store).getAll().onsuccess = (e) => texts.push(JSON.stringify((e.target as IDBRequest).result))
+          tx.objectStore('audio').getAllKeys().onsuccess = (e) => texts.push(JSON.stringify((e.target as IDBRequest).result))
+          tx.oncomplete = () => {
+            db.close()
+            resolve(texts.join())
+          }
+        }
+      }),
+  )
+  for (const { formerly } of names) expect(kept).not.toContain(formerly)
+  // the history leads back, and it sounds as it did
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Space')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+  await page.keyboard.press('Space')
+  const { different, loudest } = await liveAgainstRender(page, 2)
+  expect(loudest).toBeGreaterThan(0.1)
+  expect(different).toBe(0)
 })

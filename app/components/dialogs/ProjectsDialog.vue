@@ -109,7 +109,7 @@ async function remove(id: string): Promise<void> {
       </li>
     </ul>
     <div class="mt-3 flex flex-wrap items-center gap-2 text-small">
-      <span class="flex-1 text-second">{{ storage }}</span>
+      <span class="basis-full text-second">{{ storage }}</span>
       <button
         class="small-button"
         title="Saves all projects, presets and sounds of this browser to one file"

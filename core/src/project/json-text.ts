@@ -14,6 +14,8 @@ const FORBIDDEN = ['__proto__', 'constructor', 'prototype']
  * @throws JsonTextError
  */
 export function readJson(text: string, what: string): unknown {
+  // some editors put a byte order mark before the text
+  if (text.charCodeAt(0) === 0xfeff) return readJson(text.slice(1), what)
   if (text.length > limits.projectText.most)
     throw new JsonTextError(sentenceOf('projectText', `${what} is ${Math.round(text.length / 1e6)} MB`))
   const { depth, values } = extent(text)
