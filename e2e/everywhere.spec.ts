@@ -208,3 +208,23 @@ test('sounds that are kept under their former names are renamed once, in project
   expect(loudest).toBeGreaterThan(0.1)
   expect(different).toBe(0)
 })
+
+test('a recording that was running when the page went is found again, up to its last second', async ({ page, context }) => {
+  await open(page)
+  await page
+    .getByRole('button', { name: /^Rope guitar/ })
+    .first()
+    .click()
+  await page.keyboard.press('Shift+T')
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat), { intervals: [50] }).toBeGreaterThan(8)
+  const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
+  await page.close({ runBeforeUnload: false })
+  const next = await context.newPage()
+  await next.goto('/')
+  await expect(next.getByRole('alert')).toContainText('A recording of Rope guitar was cut off')
+  const { tracks, audio, tempo } = await project(next)
+  const take = tracks.find((t) => t.name === 'Rope guitar')?.takes?.[0]
+  expect(take).toBeDefined()
+  const seconds = (audio[take?.wet ?? '']?.frames ?? 0) / 48_000
+  expect(seconds).toBeGreaterThan((beat * 60) / tempo - 1)
+})

@@ -89,6 +89,8 @@ export function createSession() {
   doc.onLoad((project) => {
     host.load(project)
     bench.turnTo(project)
+    // when whoever opens it is done with it
+    setTimeout(() => void takes.recover())
   })
   watch(
     () => bench.monitor,

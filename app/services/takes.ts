@@ -5,6 +5,7 @@ import type { Take, Track } from '@oleaje/core/project/schema'
 import { dropUnusedSounds } from '@oleaje/core/project/target-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { EngineHost } from '../audio/host'
+import { RunningTake, type TakeHead, type TakePart, cutOffTakes, dropTake } from '../storage/running-takes'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import { PART } from '../worklet/recorder'
@@ -17,10 +18,9 @@ const SHORTEST = 0.05
 
 /** Recordings of what goes into the chain of a track and what comes out of it, aligned to the song. */
 export class Takes {
-  private parts: { readonly from: number; readonly frames: number; readonly sides: readonly Float32Array[] }[] = []
-  private beat = 0
-  private latency = 0
-  private heard = 0
+  private parts: TakePart[] = []
+  private head: Omit<TakeHead, 'id'> | null = null
+  private running: RunningTake | null = null
   private listening: { readonly stop: () => void } | null = null
 
   constructor(
@@ -42,34 +42,62 @@ export class Takes {
     if (!doc.project) return
     await host.start(doc.project).catch(() => {})
     this.parts = []
+    const running = (this.running = new RunningTake())
+    const project = doc.project.id
     bench.recordingTrack = track.id
     host.record(track.id, ({ part, frames, from, beat, latency, heard }) => {
-      this.beat = beat
-      this.latency = latency
-      this.heard = heard
+      // what comes in was played to what was heard, which had left the engine so much later and the output so much earlier
+      const way = track.source?.device ? bench.roundTrips[track.source.device] : undefined
+      this.head = { project, track: track.id, beat, latency, round: way === undefined ? 0 : way + heard }
       // the part goes back to be written again
-      this.parts.push({ from, frames, sides: [0, 1, 2, 3].map((i) => part.slice(i * PART, i * PART + frames)) })
+      const kept = { from, frames, sides: [0, 1, 2, 3].map((i) => part.slice(i * PART, i * PART + frames)) }
+      this.parts.push(kept)
+      running.add(kept, this.head)
     })
     if (!bench.playing && !bench.starting) await this.transport.toggle()
   }
 
   /** Ends the recording under way: dry and wet become a take of its track, as one step. */
   async end(): Promise<void> {
-    const { bench, doc, host, sounds } = this
-    const track = doc.project?.tracks.find((t) => t.id === bench.recordingTrack)
+    const { bench, host, running } = this
     bench.recordingTrack = null
+    this.running = null
     await host.endRecording()
-    const { parts, beat, latency } = this
+    const { parts, head } = this
     this.parts = []
-    if (!track || !doc.project) return
-    // what comes in was played to what was heard, which had left the engine so much later and the output so much earlier
-    const way = track.source?.device ? bench.roundTrips[track.source.device] : undefined
-    const round = way === undefined ? 0 : way + this.heard
+    this.head = null
+    if (!head || (await this.join(head, parts))) await running?.drop()
+    else await running?.leave()
+  }
+
+  /** Makes takes of recordings of the open project that were cut off, by a page that was left or killed. */
+  async recover(): Promise<void> {
+    const { doc } = this
+    const { project } = doc
+    if (!project || doc.readOnly) return
+    for (const { head, parts } of await cutOffTakes(project.id).catch(() => [])) {
+      const last = parts.at(-1)
+      if (last && !(await this.join(head, parts))) continue
+      await dropTake(head.id).catch(() => {})
+      const seconds = last ? (last.from + last.frames) / project.sampleRate : 0
+      const track = project.tracks.find((t) => t.id === head.track)
+      if (track && seconds > SHORTEST)
+        doc.trouble = `A recording of ${track.name} was cut off; ${seconds.toFixed(1)} s of it were kept as a take.`
+    }
+  }
+
+  /** Makes a take of what was recorded. False where its project is not open, so that it waits for it. */
+  private async join(head: Omit<TakeHead, 'id'>, parts: readonly TakePart[]): Promise<boolean> {
+    const { doc, sounds } = this
+    const { beat, latency, round } = head
+    if (doc.project?.id !== head.project) return false
+    const track = doc.project.tracks.find((t) => t.id === head.track)
+    if (!track) return true
     const last = parts.at(-1)
     const recorded = last ? last.from + last.frames : 0
     const frames = recorded - round - latency
     const { sampleRate } = doc.project
-    if (frames < SHORTEST * sampleRate) return
+    if (frames < SHORTEST * sampleRate) return true
     const missing = recorded - parts.reduce((sum, p) => sum + p.frames, 0)
     try {
       const take = (what: 'dry' | 'wet', from: number) =>
@@ -83,6 +111,7 @@ export class Takes {
         await sounds.takeSamples(`${name}, dry`, take('dry', round)),
         await sounds.takeSamples(`${name}, wet`, take('wet', round + latency)),
       ]
+      if (doc.project?.id !== head.project) return false
       const made: Take = { id: newId(), name, at: beat, dry: dry.sound.hash, wet: wet.sound.hash }
       doc.edit(`Record ${name}`, (p) => {
         const t = p.tracks.find((x) => x.id === track.id)
@@ -91,10 +120,14 @@ export class Takes {
         p.audio[made.wet] = wet.ref
         t.takes = [...(t.takes ?? []), made]
       })
+      // where there is no room for another take, it waits until there is
+      if (!doc.project.tracks.some((t) => t.takes?.some((x) => x.id === made.id))) return false
       if (missing > 0)
         doc.trouble = `The page was too busy to take all of “${name}”: ${(missing / sampleRate).toFixed(2)} s of it are silent. The rest is in its place; record it again, or with less open.`
+      return true
     } catch (error) {
       doc.trouble = sentence(error)
+      return false
     }
   }
 

@@ -5,6 +5,16 @@ import type { RecordedPart } from '../audio/messages'
 import { Takes } from '../services/takes'
 import { PART, Recorder, newPart } from '../worklet/recorder'
 
+vi.mock('../storage/running-takes', () => ({
+  RunningTake: class {
+    add(): void {}
+    drop = (): Promise<void> => Promise.resolve()
+    leave = (): Promise<void> => Promise.resolve()
+  },
+  cutOffTakes: () => Promise.resolve([]),
+  dropTake: () => Promise.resolve(),
+}))
+
 const BLOCK = 128
 const block = (first: number) => ({ left: Float32Array.from({ length: BLOCK }, (_, i) => first + i), right: new Float32Array(BLOCK) })
 
