@@ -7,7 +7,7 @@ async function openStudies(page: Page): Promise<void> {
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: /ways of moving/ }).click()
-  await expect.poll(async () => (await project(page)).id).toBe('motion-studies')
+  await expect.poll(async () => (await project(page)).name).toBe('Night Ferry: ways of moving')
   await expect(page.getByRole('dialog')).toHaveCount(0)
 }
 

@@ -165,7 +165,7 @@ test('what the worklet plays and what Node renders are identical in every bit wi
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: /ways of time/ }).click()
-  await expect.poll(async () => (await project(page)).id).toBe('time-studies')
+  await expect.poll(async () => (await project(page)).name).toBe('Night Ferry: ways of time')
   // all of them at once, turned down
   for (const name of ['Cloud of taps', 'Half-speed stutter', 'Metal rain', 'Worn record', 'Barber pole', 'Tape stop'])
     await page.getByRole('button', { name: `Mute ${name}` }).click()
