@@ -32,6 +32,8 @@ const kept = (): Promise<unknown> =>
     }
   })
 
+// it opens the app three times and packs all of its sounds
+test.setTimeout(240_000)
 test('everything is exported, removed, imported, and is as it was; what is here in another state comes as a copy', async ({ page }) => {
   await open(page)
   await drop(

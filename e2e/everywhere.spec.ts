@@ -216,7 +216,7 @@ test('a recording that was running when the page went is found again, up to its 
     .first()
     .click()
   await page.keyboard.press('Shift+T')
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat), { intervals: [50] }).toBeGreaterThan(8)
+  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat), { intervals: [50], timeout: 60_000 }).toBeGreaterThan(8)
   const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
   await page.close({ runBeforeUnload: false })
   const next = await context.newPage()

@@ -9,6 +9,8 @@ import { type Seen, journey, renderedSum } from './browsers/journey'
  * so that this test is there where they can be reached; all other browsers are tried by `npm run test:browsers`.
  */
 const older = olderChromium()
+// a browser of its own is started, and twelve seconds are captured and rendered
+test.setTimeout(240_000)
 if (older)
   test('in the older Chromium the demo sounds as it is rendered, bit for bit', async ({ baseURL }) => {
     const browser = await chromium(older)

@@ -30,12 +30,12 @@ function demo(port = PORT): { child: ChildProcess; said: () => string; code: Pro
 for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP', 'SIGKILL'] as const)
   test(`the server is gone after ${signal} to npm run demo`, async () => {
     const { child, said } = demo()
-    await expect.poll(said, { intervals: [100] }).toContain(`http://localhost:${PORT}`)
+    await expect.poll(said, { intervals: [100], timeout: 60_000 }).toContain(`http://localhost:${PORT}`)
     expect(await answers()).toBe(true)
     // Ctrl+C goes to all that the terminal has started
     if (signal === 'SIGINT') process.kill(-(child.pid ?? 0), signal)
     else child.kill(signal)
-    await expect.poll(() => answers(), { intervals: [100], timeout: 8000 }).toBe(false)
+    await expect.poll(() => answers(), { intervals: [100], timeout: 20_000 }).toBe(false)
   })
 
 test('a port that is taken is said with its number and a free one, without a stack, and nothing is said to be served', async () => {

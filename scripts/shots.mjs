@@ -124,7 +124,7 @@ try {
   await page.getByTitle('Shows what each track and effect costs').click()
   await page.keyboard.press('p')
   await page.getByRole('button', { name: /ways of time/ }).click()
-  await page.waitForFunction(() => globalThis.oleaje.project()?.id === 'time-studies')
+  await page.waitForFunction(() => globalThis.oleaje.project()?.name === 'Night Ferry: ways of time')
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   /** Shows one effect of a track, which is heard alone. */
   const show = async (track, node) => {
@@ -142,7 +142,7 @@ try {
   await shot('loop-back')
   await page.keyboard.press('p')
   await page.getByRole('button', { name: /ways of playing/ }).click()
-  await page.waitForFunction(() => globalThis.oleaje.project()?.id === 'playing-studies')
+  await page.waitForFunction(() => globalThis.oleaje.project()?.name === 'Night Ferry: ways of playing')
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   /** Chooses a track and has it heard. */
   const hear = async (track) => {
