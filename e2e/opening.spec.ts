@@ -304,7 +304,7 @@ test('the longest song that is possible is drawn by what can be seen of it', asy
   await open(page)
   const p = structuredClone(newProject('Skerries'))
   const track = structuredClone(newTrack('Pad', newSource('tone'), 'pad'))
-  track.line = { length: 0.01, notes: [{ start: 0, length: 0.01, pitch: 60, velocity: 1 }], bend: [], pressure: [] }
+  track.line = { length: 1 / 64, notes: [{ start: 0, length: 0.01, pitch: 60, velocity: 1 }], bend: [], pressure: [] }
   p.tracks.unshift(track)
   p.loop = { on: true, start: 0, end: 100_000 }
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
