@@ -1,6 +1,6 @@
 /** Share by which the map follows a context clock that has fallen behind, with each look. */
 const FOLLOW = 0.02
-/** Seconds of difference from which on the clocks are matched afresh: the context had stood still. */
+/** Seconds of difference above which the clocks are matched again from scratch, because the context had stopped. */
 const LOST = 0.1
 
 /**

@@ -15,7 +15,7 @@ export class OutputClock {
   /** Whether sound has been asked for, so that the clock should run. */
   private wanted = false
 
-  /** @param tell told of the state after each look at which it is another */
+  /** @param tell called with the new state whenever the state changes */
   constructor(private readonly tell: (state: 'running' | 'suspended' | 'stalled') => void) {}
 
   /** Watches another context; none for null. */

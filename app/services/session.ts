@@ -89,7 +89,7 @@ export function createSession() {
   doc.onLoad((project) => {
     host.load(project)
     bench.turnTo(project)
-    // when whoever opens it is done with it
+    // after the project has been opened
     setTimeout(() => void takes.recover())
   })
   watch(

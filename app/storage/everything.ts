@@ -2,6 +2,7 @@ import { ArchiveError, type ArchiveEntry, packArchive, readArchive, wholeOf } fr
 import { AudioHasher, audioHash } from '@oleaje/core/formats/hash'
 import { type StoredSound, StoredPieces } from '@oleaje/core/formats/stored-sound'
 import type { ByteSource } from '@oleaje/core/formats/byte-asks'
+import { readPreset } from '@oleaje/core/project/preset'
 import { type Kept, type StoredProject, database } from './database'
 import { LongSoundWriter, loadLong } from './long-sounds'
 
@@ -96,7 +97,10 @@ export async function importEverything(file: ByteSource, newId: () => string): P
       const id = renamed.get(history.id) ?? history.id
       if (!(await db.getKey('history', id))) await db.put('history', { ...history, id })
     } else if (folder === 'shelf') {
-      await db.put('kept', await parsed<Kept>(read))
+      const kept = await parsed<Kept>(read)
+      // a preset that this program cannot read would break the shelf
+      readPreset(JSON.stringify(kept.preset))
+      if (!(await db.getKey('kept', kept.id))) await db.put('kept', kept)
       found.presets++
     }
   })

@@ -32,7 +32,7 @@ import type { LongSound, Sound } from '../audio/messages'
 import { LongSoundWriter } from '../storage/long-sounds'
 import { type BroughtBack, exportEverything, importEverything } from '../storage/everything'
 import { renameFormerSounds } from '../storage/former-sound-names'
-import { unlessForNow } from '../storage/removals'
+import { removeForNow, unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
 
 /** What is done to a render at its end. */
@@ -210,8 +210,14 @@ const heavy = {
   },
 
   /** Brings back what such a file holds. */
-  importEverything(file: Blob): Promise<BroughtBack> {
-    return importEverything(sourceOf(file), newId)
+  async importEverything(file: Blob): Promise<BroughtBack> {
+    // sounds come before the projects that use them: none is swept away meanwhile, here or by another tab
+    const letGo = await removeForNow(() => Promise.resolve())
+    try {
+      return await importEverything(sourceOf(file), newId)
+    } finally {
+      letGo()
+    }
   },
 
   /** A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by itself. */

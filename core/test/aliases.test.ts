@@ -8,7 +8,7 @@ import { play, projectOf } from './project-rig'
 const speeds = [2 ** (7 / 12), 2, 2.7, 4]
 
 /**
- * A tone that should lie above 24 kHz is read so fast; gives what is heard of it below 20 kHz against its level, in dB.
+ * Reads a tone fast enough to move it above 24 kHz. Returns the loudest component left below 20 kHz, in dB relative to the tone.
  * Tones are long and whole numbers of cycles, so that no seam is heard.
  */
 function aliasOf(speed: number, projectFor: (sound: Float32Array) => Project): number {

@@ -241,7 +241,7 @@ export class Engine {
     if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.shape(bend, pressure)
   }
 
-  /** Stops after so many frames, to the frame; what rings rings on. */
+  /** Stops the song exactly this many frames from now. Tails continue. */
   stopAfter(frames: number): void {
     this.transport.stopAfter(frames)
   }
