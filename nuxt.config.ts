@@ -1,11 +1,15 @@
 import tailwindcss from '@tailwindcss/vite'
+import { collectNotices, writeNotices } from './scripts/notices.mjs'
+
+const views = ['/', '/timeline', '/links']
+const notices = '.nuxt/notices'
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
   ssr: false,
   telemetry: false,
   devtools: { enabled: false },
-  modules: ['@pinia/nuxt', 'nuxt-security'],
+  modules: ['@pinia/nuxt', 'nuxt-security', '@vite-pwa/nuxt'],
   css: ['~/assets/main.css'],
   components: [{ path: '~/components', pathPrefix: false }],
   app: {
@@ -13,20 +17,59 @@ export default defineNuxtConfig({
       title: 'Oleaje',
       htmlAttrs: { lang: 'en' },
       meta: [{ name: 'description', content: 'A workbench for modulated audio effect chains.' }],
+      link: [
+        { rel: 'icon', href: '/favicon.ico', sizes: '48x48' },
+        { rel: 'icon', href: '/icon.svg', type: 'image/svg+xml' },
+      ],
     },
   },
   vite: {
-    plugins: [tailwindcss()],
-    worker: { format: 'es' },
+    plugins: [tailwindcss(), collectNotices()],
+    worker: { format: 'es', plugins: () => [collectNotices()] },
     // the page's policy takes fonts from its own files only
     build: { target: 'es2022', assetsInlineLimit: (file) => (/\.woff2?$/.test(file) ? false : undefined) },
   },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } } },
   nitro: {
-    serverAssets: [{ baseName: 'demo', dir: '../demo/assets' }],
+    // files, so that any static host and the service worker can give them
+    publicAssets: [
+      { baseURL: 'demo', dir: '../demo/assets' },
+      { baseURL: '/', dir: `../${notices}` },
+    ],
     compressPublicAssets: true,
+    // the folder .output/public is whole: a static host needs no server
+    prerender: { routes: [...views, '/200.html', '/404.html'], crawlLinks: false },
+  },
+  hooks: { 'build:done': () => writeNotices(notices) },
+  // after the first visit the app needs no network; a new version waits until it is asked for
+  pwa: {
+    registerType: 'prompt',
+    manifest: {
+      name: 'Oleaje',
+      short_name: 'Oleaje',
+      description: 'A workbench for modulated audio effect chains.',
+      theme_color: '#f7f3e8',
+      background_color: '#f7f3e8',
+      display: 'standalone',
+      icons: [
+        { src: 'icon-192.png', sizes: '192x192', type: 'image/png' },
+        { src: 'icon-512.png', sizes: '512x512', type: 'image/png' },
+        { src: 'icon-512.png', sizes: '512x512', type: 'image/png', purpose: 'maskable' },
+        { src: 'icon.svg', sizes: 'any', type: 'image/svg+xml' },
+      ],
+    },
+    workbox: {
+      globPatterns: ['**/*.{js,css,html,woff2,json,wav,svg,png,ico}'],
+      // every view is the same page
+      globIgnores: ['200.html', '404.html', ...views.slice(1).map((view) => `${view.slice(1)}/**`)],
+      maximumFileSizeToCacheInBytes: 8_000_000,
+      navigateFallback: '/',
+      navigateFallbackDenylist: [/^\/api\//],
+    },
   },
   routeRules: {
+    // these say by themselves how they are asked for
+    '/api/**': { security: { allowedMethodsRestricter: false } },
     // worker and worklet scripts must say themselves that they are isolated
     '/_nuxt/**': {
       headers: {
@@ -60,6 +103,7 @@ export default defineNuxtConfig({
       permissionsPolicy: { microphone: ['self'], midi: ['self'], camera: [], geolocation: [] },
       strictTransportSecurity: false,
     },
+    allowedMethodsRestricter: { methods: ['GET', 'HEAD'] },
     rateLimiter: false,
     requestSizeLimiter: false,
     xssValidator: false,

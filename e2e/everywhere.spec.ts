@@ -118,7 +118,7 @@ test('what is kept of the demo and cannot be read stays as it is, beside a fresh
   expect(kept).toEqual({ format: 'oleaje-project', version: 99, mine: 'work of days' })
   // and the demo asked for by hand is not written over it either
   await page.getByRole('button', { name: 'Projects' }).click()
-  await page.getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
+  await page.getByRole('group', { name: 'Shipped with Oleaje' }).getByRole('button', { name: 'Night Ferry', exact: true }).click()
   await expect(page.getByRole('dialog')).toHaveCount(0)
   expect((await project(page)).id).not.toBe(id)
 })

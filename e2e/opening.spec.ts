@@ -114,7 +114,7 @@ test('hearing one track alone ends with that track, and with its project', async
 
 test('a sound that cannot be fetched leaves the others and the project alone', async ({ page }) => {
   let broken = 0
-  await page.route('**/api/demo/sounds/*', (route) => (broken++ === 0 ? route.abort() : route.continue()))
+  await page.route('**/demo/*.wav', (route) => (broken++ === 0 ? route.abort() : route.continue()))
   await page.goto('/')
   await expect(page.getByRole('alert')).toContainText('Missing sound')
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry')
@@ -122,7 +122,7 @@ test('a sound that cannot be fetched leaves the others and the project alone', a
 })
 
 test('Play that waits for sounds can be taken back, and a dead worker does not keep it waiting', async ({ page }) => {
-  await page.route('**/api/demo/sounds/*', () => {})
+  await page.route('**/demo/*.wav', () => {})
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   // a page that has painted nothing yet drops keys

@@ -13,6 +13,8 @@ export default defineConfig({
   outputDir: '../test-results/e2e',
   use: {
     baseURL: process.env.OLEAJE_URL ?? 'http://127.0.0.1:4620',
+    // what works offline is tried by e2e/offline.spec.ts; elsewhere it would load the whole app a second time
+    serviceWorkers: 'block',
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: findChromium(),

@@ -60,7 +60,7 @@ test('Play pressed before the sounds are there plays as soon as they are, and a 
   const there = new Promise<void>((resolve) => {
     come = resolve
   })
-  await page.route('**/api/demo/sounds/*', async (route) => {
+  await page.route('**/demo/*.wav', async (route) => {
     await there
     await route.continue()
   })

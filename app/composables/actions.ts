@@ -416,6 +416,13 @@ export function actions(session: Session): Action[] {
         bench.dialog = 'keys'
       },
     },
+    {
+      name: 'Licences',
+      keys: '',
+      run: () => {
+        bench.dialog = 'licences'
+      },
+    },
   ]
 }
 

@@ -40,6 +40,7 @@ function drop(e: DragEvent): void {
       <span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button>
     </div>
     <NoticeBar />
+    <UpdateNotice />
     <OverloadNotice />
     <div class="relative min-h-0 flex-1"><slot /></div>
     <ControllerStrip v-if="bench.deviceShown" />
@@ -61,6 +62,7 @@ function drop(e: DragEvent): void {
     <PrintDialog v-if="bench.dialog === 'print'" />
     <MidiDialog v-if="bench.dialog === 'midi'" />
     <KeysDialog v-if="bench.dialog === 'keys'" />
+    <LicencesDialog v-if="bench.dialog === 'licences'" />
     <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />
     <RenderDialog v-if="bench.dialog === 'render'" />
     <KeepDialog v-if="bench.dialog === 'keep'" />

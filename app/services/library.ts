@@ -14,12 +14,13 @@ import type { Sound } from '../audio/messages'
 import { deleteProject, keepsFormerNames, lastOpened, loadMoment, noteOpened, saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import { removeForNow } from '../storage/removals'
+import type { Shipped, ShippedSound } from '../storage/shipped'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import { preference, tabPreference } from '../stores/preference'
 import type { HeavyWorker } from './heavy-worker'
 import { sentence } from './sentence'
-import { type ShippedSound, type Sounds, refOf } from './sounds'
+import { type Sounds, refOf } from './sounds'
 import type { Transport } from './transport'
 
 /** What a sound that is chosen becomes, and of which track of which project. */
@@ -52,6 +53,7 @@ export class Library {
     private readonly heavy: HeavyWorker,
     private readonly sounds: Sounds,
     private readonly transport: Transport,
+    private readonly ships: Shipped,
   ) {}
 
   /** Opens what was open last, or the demo. */
@@ -129,9 +131,7 @@ export class Library {
   private async openShipped(id: string, afresh = false): Promise<void> {
     // one that was opened before copies had ids of their own has that of the shipped one
     if (!afresh && (await this.openKept(this.copies.value[id] ?? id).catch(() => false))) return
-    const response = await fetch(`/api/demo/projects/${id}`)
-    if (!response.ok) throw new Error('The demo could not be loaded from the server.')
-    const project = readProject(await response.text())
+    const project = readProject(await this.ships.project(id))
     const copy = { ...project, id: newId(), name: afresh ? `${project.name}, afresh` : project.name }
     if (!afresh) this.copies.value = { ...this.copies.value, [id]: copy.id }
     await this.show(copy, {}, true)

@@ -13,6 +13,7 @@ import { DeviceRouter } from '../devices/device-router'
 import { TapTempo } from '../composables/tap-tempo'
 import { MidiClock } from '../devices/midi-clock'
 import { openMidi } from '../devices/midi-input'
+import { Shipped } from '../storage/shipped'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
 import { HeavyWorker } from './heavy-worker'
@@ -32,16 +33,18 @@ import { Transport } from './transport'
 import { Views } from './views'
 
 /** All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever asks. */
-export function createSession() {
+/** @param base path of the app on its host, with a slash at its end */
+export function createSession(base: string) {
   const doc = useDocument()
   const bench = useBench()
   const host = new EngineHost()
   const heavy = new HeavyWorker()
+  const ships = new Shipped(base)
   const automation = new AutomationRecorder(doc, bench, host)
   const devices = new DeviceRouter(doc, bench, host)
   const transport = new Transport(doc, bench, host, automation)
-  const sounds = new Sounds(doc, bench, host, heavy)
-  const library = new Library(doc, bench, host, heavy, sounds, transport)
+  const sounds = new Sounds(doc, bench, host, heavy, ships)
+  const library = new Library(doc, bench, host, heavy, sounds, transport, ships)
   const input = new LiveInput(doc, bench, host, sounds)
   const shelf = new Shelf(doc, bench, host, heavy, sounds)
   const snapshots = new Snapshots(doc, bench)
@@ -112,6 +115,7 @@ export function createSession() {
     bench,
     host,
     heavy,
+    ships,
     automation,
     devices,
     transport,

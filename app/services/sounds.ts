@@ -8,13 +8,12 @@ import type { EngineHost } from '../audio/host'
 import type { Sound } from '../audio/messages'
 import { namesInTab, saveSound } from '../storage/database'
 import { loadLong } from '../storage/long-sounds'
+import type { Shipped, ShippedSound } from '../storage/shipped'
 import { FRESH_MS } from '../storage/sweep'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from './heavy-worker'
 
-/** After so long without an answer, a sound counts as missing. */
-const PATIENCE_MS = 20_000
 /** Sounds that are looked for at once, and those that are named where they are missing. */
 const AT_ONCE = 8
 const NAMED = 5
@@ -27,28 +26,16 @@ const SHOWN_AFTER_MS = 400
 /** After so long, sounds that no step brings back any more are looked for and their room is given back. */
 const SWEEP_MS = 4000
 
-/** A sound that ships with Oleaje. */
-export interface ShippedSound {
-  readonly file: string
-  readonly title: string
-  readonly hash: string
-  /** The name it had in older projects. */
-  readonly formerly?: string
-  readonly frames: number
-  readonly channels: number
-  readonly sampleRate?: number
-}
-
 /** The sounds of projects: brought to the engine from this browser or from what ships, and read from files. */
 export class Sounds {
   private bringing: Promise<void> = Promise.resolve()
-  private catalogue: Promise<ShippedSound[]> | null = null
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
     private readonly bench: ReturnType<typeof useBench>,
     private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
+    private readonly ships: Shipped,
   ) {
     host.bringPiece = (sound, n) => this.piece(sound, n)
   }
@@ -135,12 +122,11 @@ export class Sounds {
   }
 
   private async fetchShipped(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    if (!(await this.shipped()).some((s) => s.hash === hash || s.formerly === hash)) return undefined
-    const response = await fetch(`/api/demo/sounds/${hash}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
-    if (!response.ok) return undefined
+    const file = await this.ships.sound(hash)
+    if (!file) return undefined
     const sound = await this.heavy.call.readSound(
       ++this.jobs,
-      await response.blob(),
+      file,
       sampleRate,
       proxy(() => {}),
     )
@@ -171,15 +157,8 @@ export class Sounds {
   }
 
   /** The sounds that ship with Oleaje. */
-  shipped(): Promise<ShippedSound[]> {
-    this.catalogue ??= fetch('/api/demo')
-      .then((r) => r.json() as Promise<{ sounds: ShippedSound[] }>)
-      .then(({ sounds }) => sounds)
-      .catch((error: unknown) => {
-        this.catalogue = null
-        throw error
-      })
-    return this.catalogue
+  async shipped(): Promise<readonly ShippedSound[]> {
+    return (await this.ships.catalogue()).sounds
   }
 
   /** A shipped sound, at the project's rate and known to the engine. */

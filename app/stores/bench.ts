@@ -49,7 +49,9 @@ export const useBench = defineStore('bench', () => {
   const stopCuts = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = preference<Buffering>('buffer', 'short', (kept) => kept in buffers)
-  const dialog = ref<'' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf' | 'midi' | 'print'>('')
+  const dialog = ref<
+    '' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf' | 'midi' | 'print' | 'licences'
+  >('')
   /** What is about to be kept on the shelf. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */

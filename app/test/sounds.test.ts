@@ -40,7 +40,7 @@ function rig(project: Project) {
       ),
     },
   }
-  return { there, doc, bench, heavy, sounds: new Sounds(doc as never, bench as never, host as never, heavy as never) }
+  return { there, doc, bench, heavy, sounds: new Sounds(doc as never, bench as never, host as never, heavy as never, {} as never) }
 }
 
 describe('the sounds of a project', () => {

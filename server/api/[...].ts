@@ -3,7 +3,7 @@ import { createError, defineEventHandler, setHeader } from 'h3'
 /** What there is below /api, and how it is asked for. */
 const routes: readonly [RegExp, string][] = [
   [/^\/api\/render$/, 'POST'],
-  [/^\/api\/(health|demo|demo\/(projects|sounds)\/[^/]+|schemas\/[^/]+)$/, 'GET'],
+  [/^\/api\/(health|schemas\/[^/]+)$/, 'GET'],
 ]
 
 /** Everything below /api that no other file answers. */

@@ -3,7 +3,7 @@ import { fileOpen } from 'browser-fs-access'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
-import type { ShippedSound } from '../../services/sounds'
+import type { ShippedSound } from '../../storage/shipped'
 
 /** Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input, test signals. */
 const emit = defineEmits<{ taken: [] }>()

@@ -95,5 +95,6 @@ const groups = computed(() =>
       </section>
     </div>
     <p v-if="!groups[0]?.lines.length" class="text-second">No key does that.</p>
+    <button class="small-button mt-3" @click="session.bench.dialog = 'licences'">Licences</button>
   </BaseDialog>
 </template>

@@ -14,7 +14,7 @@ const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle
 async function refresh(): Promise<void> {
   kept.value = await listProjects().catch(() => [])
 }
-const demos = ref<{ id: string; name: string }[]>([])
+const demos = ref<readonly { id: string; name: string }[]>([])
 const { keeping } = session
 const said = ref('')
 const size = (bytes: number): string => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${Math.round(bytes / 1e6)} MB`)
@@ -38,10 +38,7 @@ async function everything(what: () => Promise<string | void>): Promise<void> {
 onMounted(async () => {
   await refresh()
   await keeping.measure()
-  const found = await fetch('/api/demo')
-    .then((r) => r.json() as Promise<{ projects: { id: string; name: string }[] }>)
-    .catch(() => undefined)
-  demos.value = found?.projects ?? []
+  demos.value = (await session.ships.catalogue().catch(() => undefined))?.projects ?? []
 })
 
 async function go(what: () => Promise<void>): Promise<void> {
@@ -73,7 +70,11 @@ async function remove(id: string): Promise<void> {
       <button class="plain-button" @click="fromFile">From a file…</button>
       <button class="plain-button" @click="go(() => session.library.openDemo(true))">Demo afresh</button>
     </div>
-    <div class="mb-3 flex flex-wrap items-center gap-2 text-small">
+    <div
+      role="group"
+      aria-label="Shipped with Oleaje"
+      class="mb-3 flex flex-wrap items-center gap-2 text-small"
+    >
       <span class="text-second">Shipped with Oleaje:</span><button
         v-for="d in demos"
         :key="d.id"

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useSession } from '../../composables/useSession'
+
+/** Offers a new version of the app once it has been loaded. It waits until it is asked for, and everything is saved first. */
+const { doc, bench } = useSession()
+const { $pwa } = useNuxtApp()
+const isRecording = computed(() => Boolean(bench.recordingTrack || bench.recordingNotes || bench.recordingAutomation))
+const later = ref(false)
+
+async function reload(): Promise<void> {
+  await doc.save()
+  if (doc.saveState === 'saved' || doc.saveState === 'read only') {
+    const next = (await navigator.serviceWorker.getRegistration())?.waiting
+    // where no page uses the old version, the new one has not waited
+    if (!next) return location.reload()
+    // the package reloads only a page that the old version served; the page of a first visit came from the host
+    next.addEventListener('statechange', () => next.state === 'activated' && location.reload())
+    await $pwa?.updateServiceWorker(true)
+  } else doc.trouble = 'The project could not be saved, so the new version was not loaded. Save the project to a file, then try again.'
+}
+</script>
+
+<template>
+  <div
+    v-if="$pwa?.needRefresh && !later"
+    role="status"
+    class="flex items-center gap-2 border-b border-line bg-shoal px-4 py-1 text-small"
+  >
+    A new version of Oleaje is ready.
+    <button
+      class="small-button"
+      :disabled="isRecording"
+      :title="isRecording ? 'End the recording first' : 'Saves the project and loads the new version'"
+      @click="reload"
+    >
+      Reload
+    </button>
+    <button
+      class="small-button"
+      title="The new version is loaded when the app is opened again"
+      @click="later = true"
+    >
+      Later
+    </button>
+  </div>
+</template>

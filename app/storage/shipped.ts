@@ -1,0 +1,64 @@
+/** A sound that ships with Oleaje. */
+export interface ShippedSound {
+  readonly title: string
+  readonly hash: string
+  /** The name it had in older projects. */
+  readonly formerly?: string
+  readonly file: string
+  readonly frames: number
+  readonly channels: number
+}
+
+interface Catalogue {
+  readonly projects: readonly { readonly id: string; readonly name: string; readonly file: string }[]
+  readonly sounds: readonly ShippedSound[]
+}
+
+/** How long a file may take to arrive, in ms. */
+const PATIENCE_MS = 20_000
+
+/**
+ * The demo projects and sounds. They are plain files beside the app, so that any static host and the service worker can give
+ * them. Names in projects are only ever looked up in the catalogue; none of them becomes a path.
+ */
+export class Shipped {
+  private asked: Promise<Catalogue> | null = null
+
+  /** @param base path of the app on its host, with a slash at its end */
+  constructor(private readonly base: string) {}
+
+  /** What there is. A request that failed is made again. */
+  catalogue(): Promise<Catalogue> {
+    this.asked ??= this.file('catalogue.json')
+      .then((r) => r.json() as Promise<Catalogue>)
+      .catch((error: unknown) => {
+        this.asked = null
+        throw error
+      })
+    return this.asked
+  }
+
+  /** The text of a project file. @throws Error with a sentence where it cannot be had */
+  async project(id: string): Promise<string> {
+    try {
+      const known = (await this.catalogue()).projects.find((p) => p.id === id)
+      if (known) return await (await this.file(known.file)).text()
+    } catch {
+      /* said below */
+    }
+    throw new Error('The demo could not be loaded from the server.')
+  }
+
+  /** The file of a sound by its hash; undefined where none of that name ships or it cannot be had. */
+  async sound(hash: string): Promise<Blob | undefined> {
+    const known = (await this.catalogue()).sounds.find((s) => s.hash === hash || s.formerly === hash)
+    return known && this.file(`${known.file}.wav`).then((r) => r.blob())
+  }
+
+  private async file(name: string): Promise<Response> {
+    const response = await fetch(`${this.base}demo/${name}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
+    // a static host may answer with its page where there is no such file
+    if (!response.ok || response.headers.get('content-type')?.startsWith('text/html')) throw new Error(`${name} is not there.`)
+    return response
+  }
+}
