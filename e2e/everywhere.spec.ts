@@ -230,3 +230,23 @@ test('a recording that was running when the page went is found again, up to its 
   const seconds = (audio[take?.wet ?? '']?.frames ?? 0) / 48_000
   expect(seconds).toBeGreaterThan((beat * 60) / tempo - 1)
 })
+
+test('an older tab that holds the database is named, and the page goes on once it is closed', async ({ page, context }) => {
+  const old = await context.newPage()
+  await old.goto('/icon.svg')
+  await old.evaluate(
+    () =>
+      new Promise((resolve) => {
+        const asked = indexedDB.open('oleaje', 3)
+        asked.onupgradeneeded = () => {
+          for (const name of ['projects', 'history', 'kept']) asked.result.createObjectStore(name, { keyPath: 'id' })
+          asked.result.createObjectStore('audio', { keyPath: 'hash' })
+        }
+        asked.onsuccess = resolve
+      }),
+  )
+  await page.goto('/')
+  await expect(page.getByRole('alert')).toContainText('Close that tab')
+  await old.close()
+  await page.waitForFunction(() => globalThis.oleaje.project() !== null)
+})

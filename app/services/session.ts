@@ -13,6 +13,7 @@ import { DeviceRouter } from '../devices/device-router'
 import { TapTempo } from '../composables/tap-tempo'
 import { MidiClock } from '../devices/midi-clock'
 import { openMidi } from '../devices/midi-input'
+import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
 import { useBench } from '../stores/bench'
 import { useDocument } from '../stores/document'
@@ -66,6 +67,9 @@ export function createSession(base: string) {
   library.takeArchive = (file) => keeping.take(file)
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
+  whenBlocked(() => {
+    doc.trouble = 'An older Oleaje is open in another tab and holds the storage. Close that tab; this one then goes on by itself.'
+  })
   host.onOverBudget = (sentence) => {
     bench.overBudget = sentence
   }

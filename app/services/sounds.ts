@@ -13,6 +13,7 @@ import { FRESH_MS } from '../storage/sweep'
 import type { useBench } from '../stores/bench'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from './heavy-worker'
+import { StallWatch } from './stall-watch'
 
 /** Sounds that are looked for at once, and those that are named where they are missing. */
 const AT_ONCE = 8
@@ -25,6 +26,8 @@ const UNUSED = 8
 const SHOWN_AFTER_MS = 400
 /** After so long, sounds that no step brings back any more are looked for and their room is given back. */
 const SWEEP_MS = 4000
+/** A file that gives nothing for so long is given up. */
+const READ_STALL_MS = 60_000
 
 /** The sounds of projects: brought to the engine from this browser or from what ships, and read from files. */
 export class Sounds {
@@ -215,9 +218,21 @@ export class Sounds {
       if (bench.bringing) show()
     }
     const shown = setTimeout(show, SHOWN_AFTER_MS)
+    const watch = new StallWatch(READ_STALL_MS, () => heavy.end())
     try {
-      return await heavy.call.readSound(job, file, rate, proxy(tell))
+      return await heavy.call.readSound(
+        job,
+        file,
+        rate,
+        proxy((now: number) => {
+          watch.moved()
+          tell(now)
+        }),
+      )
+    } catch (error) {
+      throw watch.isStalled ? new Error('reading it took too long: it is damaged, or too much for this machine.') : error
     } finally {
+      watch.end()
       clearTimeout(shown)
       bench.bringing = null
     }

@@ -38,11 +38,22 @@ interface KeptSound extends Omit<Sound, 'long'> {
   readonly saved?: number
 }
 
+/**
+ * Version of the database. 5 has the stores of 4: it keeps tabs with an older app from saving sounds under their former names.
+ */
+const VERSION = 5
+
 let opened: Promise<IDBPDatabase<Stored>> | null = null
+let blocked = (): void => {}
+
+/** Names who is told that an older tab keeps the database from being opened. */
+export function whenBlocked(listener: () => void): void {
+  blocked = listener
+}
 
 /** What this browser keeps. */
 export const database = (): Promise<IDBPDatabase<Stored>> => {
-  opened ??= openDB<Stored>('oleaje', 4, {
+  opened ??= openDB<Stored>('oleaje', VERSION, {
     upgrade(db, version, _, tx) {
       if (version < 1) {
         db.createObjectStore('projects', { keyPath: 'id' })
@@ -60,6 +71,7 @@ export const database = (): Promise<IDBPDatabase<Stored>> => {
       const names: DOMStringList = db.objectStoreNames
       if (names.contains('settings')) (db as unknown as IDBPDatabase).deleteObjectStore('settings')
     },
+    blocked: () => blocked(),
     // a tab with a newer Oleaje does not wait for this one
     blocking: (_, __, event) => {
       opened = null

@@ -57,6 +57,19 @@ describe('compressed sounds', () => {
       else expect((read as { channels: Float32Array[] }).channels.every((c) => c.length > 0 && c.length < 44_100)).toBe(true)
     }
   })
+  it.each(['flac', 'mp3', 'ogg', 'opus'])('a %s that is cut off, or has a hole, is refused; with a tag behind it is whole', async (end) => {
+    const whole = file(end)
+    for (const part of [0.53, 0.81])
+      await expect(readAnyAudio(whole.slice(0, whole.length * part)), `${part}`).rejects.toThrow(/damaged|no sound/)
+    const holed = whole.slice()
+    holed.fill(0, whole.length * 0.47, whole.length * 0.71)
+    await expect(readAnyAudio(holed)).rejects.toThrow(/damaged|no sound/)
+    if (end !== 'mp3') return
+    const tagged = new Uint8Array(whole.length + 128)
+    tagged.set(whole)
+    tagged.set(new TextEncoder().encode('TAG'), whole.length)
+    expect((await readAnyAudio(tagged)).channels[0]!.length).toBe((await readAnyAudio(whole)).channels[0]!.length)
+  })
   it('that is stopped on the way says so, and not that its file is damaged', async () => {
     const whole = file('flac')
     let reads = 0

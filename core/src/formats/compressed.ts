@@ -1,9 +1,12 @@
 import { limits } from '../limits'
 import { AudioFormatError, type DecodedAudio, checkSound } from './audio-file'
 import type { ByteSource } from './byte-asks'
+import { FlacCheck, Mp3Check, OggCheck, type WholeCheck } from './whole-file'
 
 /** Bytes that are decoded at a time, so that a file that is too long is not decoded to its end. */
 const PIECE = 1 << 18
+/** What an Ogg file begins with, whatever is in it. */
+const OGG_FIRST = 'O'.charCodeAt(0)
 
 type Kind = 'FLAC' | 'MP3' | 'Ogg Vorbis' | 'Ogg Opus'
 
@@ -29,6 +32,14 @@ const decoders: Record<Kind, () => Promise<Decoder>> = {
   'Ogg Opus': async () => new (await import('ogg-opus-decoder')).OggOpusDecoder(),
 }
 
+/** What tells whether a file of each kind is whole. */
+const checks: Record<Kind, (head: Uint8Array) => WholeCheck> = {
+  'FLAC': (head) => (head[0] === OGG_FIRST ? new OggCheck() : new FlacCheck()),
+  'MP3': () => new Mp3Check(),
+  'Ogg Vorbis': () => new OggCheck(),
+  'Ogg Opus': () => new OggCheck(),
+}
+
 /** What kind of compressed sound a file is by how it begins; undefined for none of these. */
 export function compressedKind(file: Uint8Array): Kind | undefined {
   const text = (at: number, length: number): string => String.fromCharCode(...file.subarray(at, at + length))
@@ -44,7 +55,10 @@ export function compressedKind(file: Uint8Array): Kind | undefined {
   return text(0, 3) === 'ID3' || isFrame ? 'MP3' : undefined
 }
 
-/** Samples of a FLAC, MP3, Ogg Vorbis or Ogg Opus file, as they are decoded. @throws AudioFormatError */
+/**
+ * Samples of a FLAC, MP3, Ogg Vorbis or Ogg Opus file, as they are decoded. A file that is cut off or has a hole is refused at its end.
+ * @throws AudioFormatError
+ */
 export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGenerator<DecodedAudio> {
   const decoder = await decoders[kind]()
   await decoder.ready
@@ -67,16 +81,21 @@ export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGene
       )
     return [{ sampleRate, channels: channelData.map((c) => c.slice(0, samplesDecoded)) }]
   }
+  let faults = 0
   const decoded = async (what: () => Decoded | Promise<Decoded>): Promise<Decoded> => {
     try {
-      return await what()
+      const got = await what()
+      faults += got.errors.length
+      return got
     } catch {
       throw new AudioFormatError(`This ${kind} file is damaged: it cannot be decoded.`)
     }
   }
+  const check = checks[kind](await file.read(0, 1))
   try {
     for (let at = 0; at < file.size; at += PIECE) {
       const bytes = await file.read(at, Math.min(file.size, at + PIECE))
+      check.push(bytes)
       yield* take(await decoded(() => decoder.decode(bytes)))
     }
     const { flush } = decoder
@@ -90,4 +109,6 @@ export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGene
     }
   }
   if (frames === 0) throw new AudioFormatError(`This ${kind} file has no sound in it that can be decoded.`)
+  const fault = check.fault(frames) ?? (faults > 0 ? 'a part of it cannot be decoded.' : undefined)
+  if (fault) throw new AudioFormatError(`This ${kind} file is damaged: ${fault}`)
 }
