@@ -4,8 +4,12 @@ import { FAST_REACH, StereoDelayLine } from './delay-line'
 const COARSE = 8
 /** Samples between two looks for an onset. */
 const HOP = 32
-/** Seconds after an onset in which nothing is spliced. */
-const ATTACK = 0.06
+/** Seconds after which an onset is known. */
+const KNOWN = 0.003
+/** Seconds by which an onset may be heard earlier or later than sound while nothing is shifted. */
+const TOLERANCE = 0.004
+/** The fastest reading for which there is room before an onset. */
+const MOST_RATIO = 4
 /** How much louder than what went before an onset is, in energy. */
 const RISE = 10
 /** Energy of a sample below which nothing is an onset (−80 dBFS). */
@@ -21,15 +25,14 @@ const NOW = 0,
   LENGTH = 6,
   LAST = 7,
   SINCE = 8,
-  DUE = 9
+  DUE = 9,
+  SPEED = 10
 
 /**
  * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last milliseconds are most
  * like those just heard, to a fraction of a sample, so that tones go on in phase (after Roucos & Wilgus, "High quality time-scale
- * modification for speech",
- * ICASSP 1985, with the delay as the limit). Before an onset it makes room, so that each is heard once and whole: read faster, it goes back
- * as far as it can;
- * read slower, it goes to just before the onset. Stereo; both sides are spliced at the same places.
+ * modification for speech", ICASSP 1985, with the delay as the limit). Before an onset it goes to where that will be heard once, whole, and
+ * in time. Stereo; both sides are spliced at the same places.
  */
 export class Splicer {
   private readonly line: StereoDelayLine
@@ -46,11 +49,15 @@ export class Splicer {
   private readonly mask: number
   /** Samples that have come in. */
   private count = 0
-  private readonly numbers = new Float64Array(10)
+  private readonly numbers = new Float64Array(11)
   private readonly most: number
   private readonly template: number
   private readonly least: number
   private readonly fade: number
+  private readonly known: number
+  private readonly tolerance: number
+  /** The longest delay before an onset. */
+  private readonly deepest: number
 
   /** @param longest the longest delay, and @param resting that while nothing is shifted, in samples @param block samples of a block */
   constructor(
@@ -64,7 +71,10 @@ export class Splicer {
     this.template = Math.round((0.0125 * sampleRate) / COARSE) * COARSE
     this.least = Math.round(0.0022 * sampleRate)
     this.fade = Math.round(0.005 * sampleRate)
-    this.line = new StereoDelayLine(longest + this.template + 4 * block, 6, block)
+    this.known = Math.round(KNOWN * sampleRate)
+    this.tolerance = Math.round(TOLERANCE * sampleRate)
+    this.deepest = Math.max(longest, MOST_RATIO * resting + this.tolerance)
+    this.line = new StereoDelayLine(this.deepest + this.template + 4 * block, 6, block)
     this.times = this.line.block()
     this.oldTimes = this.line.block()
     this.oldL = this.line.block()
@@ -72,7 +82,7 @@ export class Splicer {
     this.left = this.line.block()
     this.right = this.line.block()
     let size = 1024
-    while (size < longest + this.template + 4 * block) size *= 2
+    while (size < this.deepest + this.template + 4 * block) size *= 2
     this.fine = new Float32Array(size)
     this.coarse = new Float32Array(size / COARSE)
     this.mask = size - 1
@@ -107,7 +117,8 @@ export class Splicer {
     const ratio = ratios[start]
     // faster reading runs towards what is new while it fades, slower reading away from it
     const length = ratio > 1 ? Math.max(32, Math.round(fade / ratio)) : fade
-    const near = FAST_REACH + 8 + (ratio > 1 ? length * (ratio - 1) : 0)
+    // an onset is known a little after it has come in, and must not have been heard by then
+    const near = FAST_REACH + 8 + this.known + (ratio > 1 ? length * (ratio - 1) : 0)
     for (let i = start; i < end; i++) {
       const at = this.count & mask
       const x = 0.5 * (xL[i] + xR[i])
@@ -121,13 +132,14 @@ export class Splicer {
       const step = x - numbers[LAST]
       numbers[LAST] = x
       numbers[SINCE] += step * step
-      if ((this.count & (HOP - 1)) === 0) this.lookForOnset(ratios[i], near)
+      numbers[SPEED] = ratios[i]
+      if ((this.count & (HOP - 1)) === 0) this.lookForOnset()
       numbers[NOW] += 1 - ratios[i]
       if (numbers[LEFT] > 0) {
         numbers[OLD] += 1 - ratios[i]
         numbers[LEFT]--
       } else {
-        if (numbers[DUE] > 0) this.makeRoom(ratios[i], near)
+        if (numbers[DUE] > 0) this.makeRoom()
         const d = numbers[NOW]
         if (numbers[LEFT] > 0) {
           // has just been spliced
@@ -157,7 +169,7 @@ export class Splicer {
     }
   }
 
-  private lookForOnset(ratio: number, near: number): void {
+  private lookForOnset(): void {
     const { numbers, count } = this
     const energy = numbers[SINCE] / HOP
     numbers[SINCE] = 0
@@ -166,25 +178,30 @@ export class Splicer {
     if (!(energy > FLOOR && energy > RISE * before) || count - numbers[ONSET] < 0.03 * this.sampleRate) return
     numbers[ONSET] = count - HOP
     numbers[DUE] = 1
-    if (numbers[LEFT] === 0) this.makeRoom(ratio, near)
+    if (numbers[LEFT] === 0) this.makeRoom()
   }
 
-  /** Goes to where an onset that has come in can be heard once and whole. */
-  private makeRoom(ratio: number, near: number): void {
-    const { numbers, count, most } = this
+  /**
+   * Goes to where an onset that has come in will be heard whole, and as late as sound is while nothing is shifted: what is read `ratio`
+   * times as fast comes to it after its distance divided by that.
+   */
+  private makeRoom(): void {
+    const { numbers, count, deepest } = this
+    const ratio = numbers[SPEED]
     numbers[DUE] = 0
-    if (ratio === 1) return
-    const d = numbers[NOW]
-    if (ratio > 1) {
-      // as much as an onset and what belongs to it use up
-      const room = Math.min(most, near + (ratio - 1) * ATTACK * this.sampleRate) - d
-      if (room > this.least) this.splice(-1, Math.max(this.least, room - 0.4 * (most - near)), room, 0.25 * this.fade)
-      return
-    }
-    // to just before the onset, which has begun within the last hop or the one before it
-    const farthest = d - near - 16
-    const wanted = d - (count - numbers[ONSET] + 2 * HOP + 0.25 * this.fade + near)
-    if (wanted > this.least) this.splice(1, Math.max(this.least, wanted - 0.3 * this.most), Math.min(wanted, farthest), 0.25 * this.fade)
+    const tolerance = this.tolerance * Math.min(1, ratio)
+    const since = count - numbers[ONSET]
+    const ahead = numbers[NOW] - since
+    // it is being heard
+    if (ahead < FAST_REACH) return
+    const way = Math.max(0, this.resting - since) * ratio - ahead
+    const farther = Math.abs(way)
+    if (farther < tolerance) return
+    // what was there before fades before it comes to the onset itself
+    const length = Math.min(0.25 * this.fade, (ahead - FAST_REACH) / ratio)
+    const from = Math.max(16, farther - tolerance)
+    if (way > 0) this.splice(-1, from, Math.min(farther + 0.5 * tolerance, deepest - numbers[NOW]), length)
+    else this.splice(1, from, farther + 0.5 * tolerance, length)
   }
 
   /**

@@ -44,6 +44,30 @@ describe('Pitch', () => {
       expect(db(peak(left.subarray(0, at - 48)))).toBeLessThan(-60)
     }
   })
+  it.each([-24, -12, -5, -1, -0.3, 0, 0.3, 1, 5, 7, 12, 24])(
+    'quick: drums shifted by %d st are heard within 6 ms of the latency that is declared',
+    (st) => {
+      const seconds = 3.1
+      const x = new Float32Array(Math.round((seconds + 0.2) * RATE))
+      const grit = noise(0.5, 5, 0.5)
+      const ats = Array.from({ length: 11 }, (_, k) => Math.round((0.31 + 0.237 * k + 0.011 * (k % 3)) * RATE))
+      for (const [k, at] of ats.entries())
+        for (let i = 0; i < 9000 && at + i < x.length; i++)
+          x[at + i]! +=
+            (grit[i + 977 * k]! * Math.exp(-i / 400) + 0.6 * Math.sin((2 * Math.PI * 183 * i) / RATE) * Math.exp(-i / 2800)) *
+            Math.min(1, i / 48)
+      const { left } = through(x, [newEffect('pitch', { pitch: st }, 'p')], seconds)
+      const rises = (y: Float32Array): number[] =>
+        ats.map((at) => {
+          const part = y.subarray(at - 480, at + 3800)
+          const envelope = part.map((_, i) => peak(part.subarray(Math.max(0, i - 24), i + 24)))
+          return envelope.findIndex((v) => v > 0.3 * peak(envelope))
+        })
+      const inAt = rises(x)
+      const late = rises(left).map((v, k) => (1000 * (v - inAt[k]!)) / RATE)
+      for (const ms of late) expect(Math.abs(ms - 20), late.map((v) => v.toFixed(1)).join(' ')).toBeLessThan(6)
+    },
+  )
   it.each([
     [12, 0],
     [-12, 0],
