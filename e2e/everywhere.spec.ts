@@ -250,3 +250,45 @@ test('an older tab that holds the database is named, and the page goes on once i
   await old.close()
   await page.waitForFunction(() => globalThis.oleaje.project() !== null)
 })
+
+test('where the page is magnified, all of it can be scrolled to, and its pictures stay sharp', async ({ browser }) => {
+  // 1280×800 at 200 %: half as many pixels of the page, two of the screen each
+  const context = await browser.newContext({ viewport: { width: 640, height: 400 }, deviceScaleFactor: 2 })
+  const page = await context.newPage()
+  await open(page)
+  for (const name of ['Play', 'Projects', 'Render'])
+    await expect(async () => {
+      const button = page.getByRole('button', { name, exact: true }).first()
+      await button.scrollIntoViewIfNeeded()
+      const box = await button.boundingBox()
+      expect(box && box.x >= 0 && box.y >= 0 && box.x + box.width <= 640 && box.y + box.height <= 400).toBe(true)
+    }).toPass()
+  const blurred = await page.evaluate(() =>
+    Array.from(document.querySelectorAll('canvas'))
+      .filter((c) => c.clientWidth > 0 && Math.abs(c.width / c.clientWidth - devicePixelRatio) > 0.1)
+      .map((c) => c.getAttribute('aria-label')),
+  )
+  expect(blurred).toEqual([])
+  await context.close()
+})
+
+test('a finger sets a gauge, and ? shows the keys on a layout where it needs no Shift', async ({ browser }) => {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, hasTouch: true })
+  const page = await context.newPage()
+  await open(page)
+  const slider = page.getByRole('slider', { name: /volume|level|gain/i }).first()
+  await slider.scrollIntoViewIfNeeded()
+  const before = await slider.getAttribute('aria-valuenow')
+  const box = (await slider.boundingBox())!
+  const y = box.y + box.height / 2
+  const cdp = await context.newCDPSession(page)
+  const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', x = 0): Promise<unknown> =>
+    cdp.send('Input.dispatchTouchEvent', { type, touchPoints: type === 'touchEnd' ? [] : [{ x, y }] })
+  await touch('touchStart', box.x + 0.5 * box.width)
+  for (const part of [0.6, 0.71, 0.83]) await touch('touchMove', box.x + part * box.width)
+  await touch('touchEnd')
+  await expect.poll(() => slider.getAttribute('aria-valuenow')).not.toBe(before)
+  await page.evaluate(() => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '?', code: 'Minus', bubbles: true })))
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toHaveCount(1)
+  await context.close()
+})

@@ -16,10 +16,13 @@ const isField = (el: Element | null): boolean =>
     (el as HTMLElement).isContentEditable ||
     !!el.closest('[role="dialog"], [role="menu"], [role="listbox"]'))
 
+/** A sign needs Shift on some keyboard layouts and none on others; letters and digits are the same on all. */
+const everyLayout = (binding: string): readonly string[] => (/^Shift\+[^\w]$/.test(binding) ? [binding, binding.slice(-1)] : [binding])
+
 /** Actions by their keys: of several with the same, the focus decides. */
 function byBinding(all: readonly Action[]): Map<string, Action[]> {
   const by = new Map<string, Action[]>()
-  for (const a of all) if (a.binding) by.set(a.binding, [...(by.get(a.binding) ?? []), a])
+  for (const a of all) for (const binding of a.binding ? everyLayout(a.binding) : []) by.set(binding, [...(by.get(binding) ?? []), a])
   return by
 }
 

@@ -47,8 +47,9 @@ export function useZoom(least: () => number): Zoom {
     },
     fit: (from, to) => set(from - 0.03 * (to - from), 1.06 * (to - from)),
     key: (key, about) => {
-      if (key === '+') zoom.by(1, about)
-      else if (key === '-') zoom.by(-1, about)
+      // on many layouts + is = with Shift
+      if (key === '+' || key === '=') zoom.by(1, about)
+      else if (key === '-' || key === '_') zoom.by(-1, about)
       else if (key === '0') set(0, 1)
       else return false
       return true

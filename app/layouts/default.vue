@@ -25,7 +25,7 @@ function drop(e: DragEvent): void {
 
 <template>
   <main
-    class="relative flex h-screen min-w-275 flex-col overflow-hidden"
+    class="relative flex h-screen min-h-160 min-w-275 flex-col overflow-hidden"
     @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')"
     @dragover.prevent
     @drop.prevent="drop"

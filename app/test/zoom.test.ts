@@ -42,7 +42,7 @@ describe('looking at a part', () => {
 
   it('goes by the keys + and − about a mark and 0 for all; other keys are not its own', () => {
     const zoom = useZoom(() => 0.001)
-    expect(zoom.key('+', 0.25)).toBe(true)
+    expect(zoom.key('=', 0.25)).toBe(true)
     expect(zoom.view.value).toEqual({ from: 0.125, to: 0.625 })
     expect(zoom.key('-', 0.25)).toBe(true)
     expect(zoom.view.value).toEqual({ from: 0, to: 1 })
