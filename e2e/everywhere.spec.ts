@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test } from '@playwright/test'
 import { liveAgainstRender, open, project } from './app'
+import { alone, expect, test } from './fixtures'
 
 test('a browser that refuses the project’s rate plays it all the same, and the engine gives the same bits', async ({ page }) => {
   await page.addInitScript(() => {
@@ -211,7 +211,7 @@ test('sounds that are kept under their former names are renamed once, in project
   expect(different).toBe(0)
 })
 
-test('a recording that was running when the page went is found again, up to its last second', async ({ page, context }) => {
+test('a recording that was running when the page went is found again, up to its last second', alone, async ({ page, context }) => {
   await open(page)
   await page
     .getByRole('button', { name: /^Rope guitar/ })

@@ -1,7 +1,8 @@
-import { type Page, expect, test } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { writeWav } from '@oleaje/core/formats/wav'
 import { drop, open, project } from './app'
+import { alone, expect, test } from './fixtures'
 
 const rename = async (page: Page, name: string): Promise<void> => {
   await page.getByRole('textbox', { name: 'Name of the project' }).fill(name)
@@ -35,7 +36,7 @@ test('what is being typed stays while a save ends, and Escape takes it back', as
   expect((await project(page)).name).toBe('Night Ferry')
 })
 
-test('a page killed in mid-edit loses no more than its last second', async ({ context }) => {
+test('a page killed in mid-edit loses no more than its last second', alone, async ({ context }) => {
   const page = await context.newPage()
   await open(page)
   await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('End')
@@ -49,33 +50,37 @@ test('a page killed in mid-edit loses no more than its last second', async ({ co
   await expect(again.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
 })
 
-test('edits that go on are saved while they do: a page killed among them loses no more than its last second', async ({ context }) => {
-  const page = await context.newPage()
-  await open(page)
-  const resonance = page.getByRole('slider', { name: 'Resonance, Filter' })
-  await resonance.press('Home')
-  // one edit every 0.2 to 0.3 s, none of them ever older than a second when the page goes
-  const values: { at: number; value: number }[] = []
-  for (let k = 0; k < 24; k++) {
-    await resonance.press('ArrowRight')
-    values.push({ at: Date.now(), value: Number(await resonance.getAttribute('aria-valuenow')) })
-    await page.evaluate(
-      () =>
-        new Promise((done) => {
-          setTimeout(done, 230)
-        }),
-    )
-  }
-  const session = await context.newCDPSession(page)
-  const killed = Date.now()
-  void session.send('Page.crash').catch(() => {})
-  await page.waitForEvent('crash')
-  const again = await context.newPage()
-  await open(again)
-  const kept = Number(await again.getByRole('slider', { name: 'Resonance, Filter' }).getAttribute('aria-valuenow'))
-  const due = values.filter((v) => v.at < killed - 1000)
-  expect(kept).toBeGreaterThanOrEqual(due[due.length - 1]?.value ?? 0)
-})
+test(
+  'edits that go on are saved while they do: a page killed among them loses no more than its last second',
+  alone,
+  async ({ context }) => {
+    const page = await context.newPage()
+    await open(page)
+    const resonance = page.getByRole('slider', { name: 'Resonance, Filter' })
+    await resonance.press('Home')
+    // one edit every 0.2 to 0.3 s, none of them ever older than a second when the page goes
+    const values: { at: number; value: number }[] = []
+    for (let k = 0; k < 24; k++) {
+      await resonance.press('ArrowRight')
+      values.push({ at: Date.now(), value: Number(await resonance.getAttribute('aria-valuenow')) })
+      await page.evaluate(
+        () =>
+          new Promise((done) => {
+            setTimeout(done, 230)
+          }),
+      )
+    }
+    const session = await context.newCDPSession(page)
+    const killed = Date.now()
+    void session.send('Page.crash').catch(() => {})
+    await page.waitForEvent('crash')
+    const again = await context.newPage()
+    await open(again)
+    const kept = Number(await again.getByRole('slider', { name: 'Resonance, Filter' }).getAttribute('aria-valuenow'))
+    const due = values.filter((v) => v.at < killed - 1000)
+    expect(kept).toBeGreaterThanOrEqual(due[due.length - 1]?.value ?? 0)
+  },
+)
 
 test('a second tab on the same project is read-only and says why', async ({ context }) => {
   const first = await context.newPage()

@@ -4,8 +4,9 @@ import { join } from 'node:path'
 import { wavHeader } from '@oleaje/core/formats/wav'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
-import { type Browser, type Page, chromium, expect, test } from '@playwright/test'
+import { type Browser, type Page, chromium } from '@playwright/test'
 import { drop, open, project, wavOf } from './app'
+import { alone, expect, test } from './fixtures'
 
 const RATE = 48_000
 /** Sample `i` of the recording as 16 bits: no two places are alike, and each can be told by itself. */
@@ -116,103 +117,109 @@ async function withDisk(what: (page: Page, browser: Browser) => Promise<void>): 
   }
 }
 
-test('a long recording (two hours in the long form) is brought in piece by piece, looped where it is wanted, and rendered; the page stays small', () =>
-  withDisk(async (page, browser) => {
-    test.setTimeout(600_000)
-    await open(page)
-    const file = recording('crossing.wav', FRAMES)
-    const before = await kept(page)
-    const progress = page.getByRole('progressbar', { name: 'Bringing in crossing.wav' })
-    // stopped on the way, nothing of it stays
-    await choose(page, file)
-    await expect(progress).toBeVisible()
-    await page.getByRole('button', { name: 'Stop', exact: true }).last().click()
-    await expect(progress).toBeHidden()
-    await expect.poll(() => kept(page)).toBeLessThan(before + 40 * MB)
-    const importing = await mostOf(browser, async () => {
+test(
+  'a long recording (two hours in the long form) is brought in piece by piece, looped where it is wanted, and rendered; the page stays small',
+  alone,
+  () =>
+    withDisk(async (page, browser) => {
+      test.setTimeout(600_000)
+      await open(page)
+      const file = recording('crossing.wav', FRAMES)
+      const before = await kept(page)
+      const progress = page.getByRole('progressbar', { name: 'Bringing in crossing.wav' })
+      // stopped on the way, nothing of it stays
       await choose(page, file)
       await expect(progress).toBeVisible()
-      await expect(progress).toBeHidden({ timeout: 400_000 })
-    })
-    expect(await said(page)).toBe('')
-    const track = (await project(page)).tracks.find((t) => t.name === 'crossing')
-    const hash = track?.source?.audio ?? ''
-    expect((await project(page)).audio[hash]).toMatchObject({ frames: FRAMES, channels: 1, sampleRate: RATE })
-    expect(await kept(page)).toBeGreaterThan(FRAMES * 4)
+      await page.getByRole('button', { name: 'Stop', exact: true }).last().click()
+      await expect(progress).toBeHidden()
+      await expect.poll(() => kept(page)).toBeLessThan(before + 40 * MB)
+      const importing = await mostOf(browser, async () => {
+        await choose(page, file)
+        await expect(progress).toBeVisible()
+        await expect(progress).toBeHidden({ timeout: 400_000 })
+      })
+      expect(await said(page)).toBe('')
+      const track = (await project(page)).tracks.find((t) => t.name === 'crossing')
+      const hash = track?.source?.audio ?? ''
+      expect((await project(page)).audio[hash]).toMatchObject({ frames: FRAMES, channels: 1, sampleRate: RATE })
+      expect(await kept(page)).toBeGreaterThan(FRAMES * 4)
 
-    // looped near its end, in a project of its own at its own rate, to which it comes from where it is kept
-    const tempo = 107
-    const beat = (seconds: number): number => (seconds * tempo) / 60
-    const p: Project = {
-      ...newProject('Two hours'),
-      tempo,
-      loop: { on: true, start: beat(FROM), end: beat(FROM + 1.74) },
-      audio: { [hash]: { name: 'crossing', frames: FRAMES, channels: 1, sampleRate: RATE } },
-    }
-    p.tracks.unshift(newTrack('crossing', newSource('loop', {}, hash), 'track'))
-    await drop(page, 'project.json', Buffer.from(JSON.stringify(p)))
-    await expect.poll(async () => (await project(page)).name).toBe('Two hours')
-    await there(page, hash)
-    const frame = Math.round(FROM * RATE)
-    const playing = await mostOf(browser, async () => {
-      await page.keyboard.press('Space')
-      await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:track'))).toBeGreaterThan(0.01)
-      // three rounds of the loop and a bit
-      const blocks = (): Promise<number> => page.evaluate(() => globalThis.oleaje.live().blocks)
-      const before = await blocks()
-      await expect.poll(blocks).toBeGreaterThan(before + (3.37 * 1.74 * RATE) / 128)
-      await page.keyboard.press('Space')
-      await heardAt(page, beat(FROM), frame)
-    })
-    // the source says what it takes
-    await page.getByRole('button', { name: 'Source', exact: true }).click()
-    await expect(
-      page.getByText(
-        `of ${process.env.OLEAJE_LONG ? '2:00:01.37, kept in pieces: 1,383' : '8:01.37, kept in pieces: 92'} MB in this browser`,
-      ),
-    ).toBeVisible()
-    await expect(page.getByTestId('at-hand')).toHaveText(/^[1-9]\d?$/)
-    const from = page.getByLabel('Time where the sound begins')
-    await from.fill('7:00.37')
-    await from.press('Enter')
-    await expect.poll(async () => (await project(page)).tracks[0]?.source?.params.start).toBeCloseTo((420.37 * RATE) / FRAMES, 9)
-    // its wave down to samples, which are read from where it is kept: a mark that is dragged finds where it crosses zero
-    const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
-    await mark.focus()
-    for (let i = 0; i < 30; i++) await page.keyboard.press('+')
-    const wave = page.getByRole('img', { name: 'What crossing plays' })
-    const box = (await wave.boundingBox())!
-    const crosses = async (): Promise<boolean> => {
-      const at = ((await project(page)).tracks[0]?.source?.params.start ?? 0) * FRAMES
-      const f = Math.round(at)
-      return Math.abs(f - 420.37 * RATE) < 40 && Math.abs(at - f) < 1e-3 && sampleAt(f - 1) < 0 !== sampleAt(f) < 0
-    }
-    for (let x = 0.2, found = 0; found < 3; x += 0.13) {
-      expect(x).toBeLessThan(1)
-      await page.mouse.move(box.x + x * box.width, box.y + 20)
-      await page.mouse.down()
-      await page.mouse.move(box.x + (x + 0.01) * box.width, box.y + 20)
-      await page.mouse.up()
-      if (await crosses()) found++
-    }
-    for (let i = 0; i < 9; i++) await page.keyboard.press('Control+z')
-    expect((await project(page)).tracks[0]?.source?.params.start ?? 0).toBe(0)
-    const rendering = await mostOf(browser, async () => {
-      await page.getByRole('button', { name: 'Render', exact: true }).click()
-      await page.getByRole('button', { name: '24 bit' }).click()
-      await page.getByRole('option', { name: '32 bit float' }).click()
-      const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Render to WAV' }).click()])
-      const {
-        channels: [left],
-      } = await wavOf(download)
-      for (let i = 0; i < 1.7 * RATE; i += 311) expect(left?.[i]).toBe(Math.fround(sampleAt(frame + i) / 32_768))
-      await page.keyboard.press('Escape')
-    })
-    test.info().annotations.push({ type: 'memory', description: JSON.stringify({ importing, playing, rendering, kept: await kept(page) }) })
-    for (const most of [importing, playing, rendering]) expect(most.page + most.browser).toBeLessThan(500 * MB)
-  }))
+      // looped near its end, in a project of its own at its own rate, to which it comes from where it is kept
+      const tempo = 107
+      const beat = (seconds: number): number => (seconds * tempo) / 60
+      const p: Project = {
+        ...newProject('Two hours'),
+        tempo,
+        loop: { on: true, start: beat(FROM), end: beat(FROM + 1.74) },
+        audio: { [hash]: { name: 'crossing', frames: FRAMES, channels: 1, sampleRate: RATE } },
+      }
+      p.tracks.unshift(newTrack('crossing', newSource('loop', {}, hash), 'track'))
+      await drop(page, 'project.json', Buffer.from(JSON.stringify(p)))
+      await expect.poll(async () => (await project(page)).name).toBe('Two hours')
+      await there(page, hash)
+      const frame = Math.round(FROM * RATE)
+      const playing = await mostOf(browser, async () => {
+        await page.keyboard.press('Space')
+        await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:track'))).toBeGreaterThan(0.01)
+        // three rounds of the loop and a bit
+        const blocks = (): Promise<number> => page.evaluate(() => globalThis.oleaje.live().blocks)
+        const before = await blocks()
+        await expect.poll(blocks).toBeGreaterThan(before + (3.37 * 1.74 * RATE) / 128)
+        await page.keyboard.press('Space')
+        await heardAt(page, beat(FROM), frame)
+      })
+      // the source says what it takes
+      await page.getByRole('button', { name: 'Source', exact: true }).click()
+      await expect(
+        page.getByText(
+          `of ${process.env.OLEAJE_LONG ? '2:00:01.37, kept in pieces: 1,383' : '8:01.37, kept in pieces: 92'} MB in this browser`,
+        ),
+      ).toBeVisible()
+      await expect(page.getByTestId('at-hand')).toHaveText(/^[1-9]\d?$/)
+      const from = page.getByLabel('Time where the sound begins')
+      await from.fill('7:00.37')
+      await from.press('Enter')
+      await expect.poll(async () => (await project(page)).tracks[0]?.source?.params.start).toBeCloseTo((420.37 * RATE) / FRAMES, 9)
+      // its wave down to samples, which are read from where it is kept: a mark that is dragged finds where it crosses zero
+      const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
+      await mark.focus()
+      for (let i = 0; i < 30; i++) await page.keyboard.press('+')
+      const wave = page.getByRole('img', { name: 'What crossing plays' })
+      const box = (await wave.boundingBox())!
+      const crosses = async (): Promise<boolean> => {
+        const at = ((await project(page)).tracks[0]?.source?.params.start ?? 0) * FRAMES
+        const f = Math.round(at)
+        return Math.abs(f - 420.37 * RATE) < 40 && Math.abs(at - f) < 1e-3 && sampleAt(f - 1) < 0 !== sampleAt(f) < 0
+      }
+      for (let x = 0.2, found = 0; found < 3; x += 0.13) {
+        expect(x).toBeLessThan(1)
+        await page.mouse.move(box.x + x * box.width, box.y + 20)
+        await page.mouse.down()
+        await page.mouse.move(box.x + (x + 0.01) * box.width, box.y + 20)
+        await page.mouse.up()
+        if (await crosses()) found++
+      }
+      for (let i = 0; i < 9; i++) await page.keyboard.press('Control+z')
+      expect((await project(page)).tracks[0]?.source?.params.start ?? 0).toBe(0)
+      const rendering = await mostOf(browser, async () => {
+        await page.getByRole('button', { name: 'Render', exact: true }).click()
+        await page.getByRole('button', { name: '24 bit' }).click()
+        await page.getByRole('option', { name: '32 bit float' }).click()
+        const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Render to WAV' }).click()])
+        const {
+          channels: [left],
+        } = await wavOf(download)
+        for (let i = 0; i < 1.7 * RATE; i += 311) expect(left?.[i]).toBe(Math.fround(sampleAt(frame + i) / 32_768))
+        await page.keyboard.press('Escape')
+      })
+      test
+        .info()
+        .annotations.push({ type: 'memory', description: JSON.stringify({ importing, playing, rendering, kept: await kept(page) }) })
+      for (const most of [importing, playing, rendering]) expect(most.page + most.browser).toBeLessThan(500 * MB)
+    }),
+)
 
-test('many sounds brought in and removed leave storage as it was', () =>
+test('many sounds brought in and removed leave storage as it was', alone, () =>
   withDisk(async (page) => {
     test.setTimeout(600_000)
     const rounds = process.env.OLEAJE_LONG ? 40 : 1
@@ -293,7 +300,8 @@ test('many sounds brought in and removed leave storage as it was', () =>
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Leave', exact: true }).click()
     await expect.poll(sounds, { timeout: 60_000, intervals: [1000] }).toEqual(before)
-  }))
+  }),
+)
 
 test('a project with a long sound goes into one file and comes back from it in another browser', async () => {
   const frames = 361 * RATE + 7

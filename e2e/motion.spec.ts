@@ -1,7 +1,8 @@
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
-import { type Page, expect, test } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { levelMotion, liveAgainstRender, open, project, wavOf } from './app'
+import { alone, expect, test } from './fixtures'
 
 async function openStudies(page: Page): Promise<void> {
   await open(page)
@@ -180,65 +181,67 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await expect(page.getByRole('checkbox', { name: 'Choose Slow tide to Filter Cutoff' })).toBeChecked()
 })
 
-test('a ride of a macro is recorded into a curve that repeats it, and a control of a device rides it as well, without a jump', async ({
-  page,
-}) => {
-  await open(page)
-  await page.keyboard.press('Space')
-  const macro = page.getByRole('slider', { name: 'Macro Haze' })
-  await macro.focus()
-  await page.keyboard.press('w')
-  await expect(page.getByText(/Recording the ride of value of Haze/)).toBeVisible()
-  const beat = (b: number): Promise<unknown> => page.waitForFunction((at) => globalThis.oleaje.live().beat >= at, b, { polling: 20 })
-  await beat(1)
-  await page.keyboard.press('Home')
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('live:haze.value'))).toBeLessThan(0.01)
-  // a page on a busy machine comes late: what counts is where in the song it was down, not where it should have been
-  const down = await page.evaluate(() => globalThis.oleaje.live().beat)
-  await beat(down + 2)
-  for (let i = 0; i < 8; i++) {
-    await page.keyboard.press('PageUp')
-    await beat(down + 2 + i / 4)
-  }
-  await page.keyboard.press('w')
-  await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(true)
-  const p = await project(page)
-  const curve = p.tracks[2]!.modulators.find((m) => m.type === 'curve')!
-  expect(curve.params.length).toBe(16)
-  const points = curve.data!.points as { x: number; y: number }[]
-  // kept as it was played: where it was left it stays to the end
-  expect(points.at(-1)!.y).toBeGreaterThan(0.7)
-  expect(Math.max(...points.map((q) => q.y))).toBeGreaterThan(0.7)
-  expect(points.length).toBeLessThan(80)
-  // the macro now goes by itself what was ridden
-  await beat(down + 5)
-  const low = await page.waitForFunction(
-    (from) => {
-      const { beat: at } = globalThis.oleaje.live()
-      return at > from + 0.2 && at < from + 1.8 ? { value: globalThis.oleaje.value('live:haze.value') } : null
-    },
-    down,
-    { polling: 20, timeout: 30_000 },
-  )
-  expect((await low.jsonValue())?.value).toBeLessThan(0.1)
-  await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(false)
+test(
+  'a ride of a macro is recorded into a curve that repeats it, and a control of a device rides it as well, without a jump',
+  alone,
+  async ({ page }) => {
+    await open(page)
+    await page.keyboard.press('Space')
+    const macro = page.getByRole('slider', { name: 'Macro Haze' })
+    await macro.focus()
+    await page.keyboard.press('w')
+    await expect(page.getByText(/Recording the ride of value of Haze/)).toBeVisible()
+    const beat = (b: number): Promise<unknown> => page.waitForFunction((at) => globalThis.oleaje.live().beat >= at, b, { polling: 20 })
+    await beat(1)
+    await page.keyboard.press('Home')
+    await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('live:haze.value'))).toBeLessThan(0.01)
+    // a page on a busy machine comes late: what counts is where in the song it was down, not where it should have been
+    const down = await page.evaluate(() => globalThis.oleaje.live().beat)
+    await beat(down + 2)
+    for (let i = 0; i < 8; i++) {
+      await page.keyboard.press('PageUp')
+      await beat(down + 2 + i / 4)
+    }
+    await page.keyboard.press('w')
+    await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(true)
+    const p = await project(page)
+    const curve = p.tracks[2]!.modulators.find((m) => m.type === 'curve')!
+    expect(curve.params.length).toBe(16)
+    const points = curve.data!.points as { x: number; y: number }[]
+    // kept as it was played: where it was left it stays to the end
+    expect(points.at(-1)!.y).toBeGreaterThan(0.7)
+    expect(Math.max(...points.map((q) => q.y))).toBeGreaterThan(0.7)
+    expect(points.length).toBeLessThan(80)
+    // the macro now goes by itself what was ridden
+    await beat(down + 5)
+    const low = await page.waitForFunction(
+      (from) => {
+        const { beat: at } = globalThis.oleaje.live()
+        return at > from + 0.2 && at < from + 1.8 ? { value: globalThis.oleaje.value('live:haze.value') } : null
+      },
+      down,
+      { polling: 20, timeout: 30_000 },
+    )
+    expect((await low.jsonValue())?.value).toBeLessThan(0.1)
+    await page.keyboard.press('Control+z')
+    await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(false)
 
-  // the simulated controller: learnt by moving it, picked up only where it passes the value
-  await page.keyboard.press('u')
-  await macro.focus()
-  await page.keyboard.press('End')
-  await page.keyboard.press('i')
-  const fader = page.getByRole('slider', { name: 'Fader 1', exact: true })
-  await fader.fill('0.1023622041')
-  await expect(page.getByText(/control 20 → Haze, value/)).toBeVisible()
-  const value = async (): Promise<number> => (await project(page)).tracks[2]!.modulators.find((m) => m.id === 'haze')!.params.value!
-  await fader.fill('0.5039370080')
-  expect(await value()).toBe(1)
-  await fader.fill('1')
-  await fader.fill('0.7007874016')
-  await expect.poll(value).toBeCloseTo(0.7008, 2)
-})
+    // the simulated controller: learnt by moving it, picked up only where it passes the value
+    await page.keyboard.press('u')
+    await macro.focus()
+    await page.keyboard.press('End')
+    await page.keyboard.press('i')
+    const fader = page.getByRole('slider', { name: 'Fader 1', exact: true })
+    await fader.fill('0.1023622041')
+    await expect(page.getByText(/control 20 → Haze, value/)).toBeVisible()
+    const value = async (): Promise<number> => (await project(page)).tracks[2]!.modulators.find((m) => m.id === 'haze')!.params.value!
+    await fader.fill('0.5039370080')
+    expect(await value()).toBe(1)
+    await fader.fill('1')
+    await fader.fill('0.7007874016')
+    await expect.poll(value).toBeCloseTo(0.7008, 2)
+  },
+)
 
 test('keys played on the simulated keyboard move what their notes are linked to', async ({ page }) => {
   await openStudies(page)

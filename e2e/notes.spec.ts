@@ -5,10 +5,10 @@ import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
 import { newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readFileSync } from 'node:fs'
-import { expect, test } from '@playwright/test'
 import { drop, empty, lane, open, openNotes, openProject, project, serious, trackNamed, value } from './app'
+import { alone, expect, test } from './fixtures'
 
-test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded', async ({ page }) => {
+test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded', alone, async ({ page }) => {
   await open(page)
   await openProject(page, empty('Roll'))
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
@@ -117,80 +117,84 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
   await expect(page.getByRole('alert')).toContainText('not a Standard MIDI File')
 })
 
-test('ten thousand device messages a second: every note is heard and ends, and unplugging ends the one that is held', async ({ page }) => {
-  // a minute where there is time for it
-  const seconds = process.env.OLEAJE_LONG ? 60 : 6
-  test.setTimeout(240_000)
-  await page.addInitScript(() => {
-    const input = {
-      id: 'keys',
-      name: 'Sea keys',
-      state: 'connected',
-      onmidimessage: null as ((e: { data: Uint8Array; timeStamp: number }) => void) | null,
-    }
-    const access = { inputs: new Map([['keys', input]]), onstatechange: null as (() => void) | null }
-    Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) })
-    Object.assign(globalThis, {
-      midi: (...data: number[]) => input.onmidimessage?.({ data: Uint8Array.from(data), timeStamp: performance.now() }),
-      unplug: () => {
-        input.state = 'disconnected'
-        access.onstatechange?.()
-      },
+test(
+  'ten thousand device messages a second: every note is heard and ends, and unplugging ends the one that is held',
+  alone,
+  async ({ page }) => {
+    // a minute where there is time for it
+    const seconds = process.env.OLEAJE_LONG ? 60 : 6
+    test.setTimeout(240_000)
+    await page.addInitScript(() => {
+      const input = {
+        id: 'keys',
+        name: 'Sea keys',
+        state: 'connected',
+        onmidimessage: null as ((e: { data: Uint8Array; timeStamp: number }) => void) | null,
+      }
+      const access = { inputs: new Map([['keys', input]]), onstatechange: null as (() => void) | null }
+      Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) })
+      Object.assign(globalThis, {
+        midi: (...data: number[]) => input.onmidimessage?.({ data: Uint8Array.from(data), timeStamp: performance.now() }),
+        unplug: () => {
+          input.state = 'disconnected'
+          access.onstatechange?.()
+        },
+      })
     })
-  })
-  await open(page)
-  const p = empty('Flood')
-  p.loop.on = false
-  const track = newTrack('Sine', newSource('played', { plays: 1, voices: 16 }), 'sine')
-  p.tracks.unshift(track)
-  await openProject(page, p)
-  await page.keyboard.press('u')
-  await page.getByRole('button', { name: 'Real MIDI' }).click()
-  await expect(page.getByText('listening to Sea keys')).toBeVisible()
-  await openNotes(page, 'Sine')
-  const tools = page.getByRole('group', { name: 'Tools for the notes of Sine' })
-  await tools.getByRole('button', { name: 'to the grid' }).click()
-  await tools.getByRole('button', { name: 'Record', exact: true }).click()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
-  const sent = await page.evaluate(
-    (s) =>
-      new Promise<{ messages: number; notes: number; took: number }>((resolve) => {
-        const { midi } = globalThis as unknown as { midi: (...data: number[]) => void }
-        const begun = performance.now()
-        let [messages, notes] = [0, 0]
-        const pitch = (n: number): number => 30 + ((n * 7) % 64)
-        const timer = setInterval(() => {
-          const due = Math.min(s, (performance.now() - begun) / 1000) * 10_000
-          for (; messages < due; messages++) {
-            // 320 notes a second, eight of them at once; all else bends, presses and turns a control
-            if (messages % 32 === 0) midi(0x90, pitch(notes++), 90)
-            else if (messages % 32 === 16 && notes >= 8) midi(0x80, pitch(notes - 8), 0)
-            else if (messages % 3 === 0) midi(0xe0, messages & 127, (messages >> 7) & 127)
-            else if (messages % 3 === 1) midi(0xd0, messages & 127)
-            else midi(0xb0, 74, messages & 127)
-          }
-          if (messages < s * 10_000) return
-          clearInterval(timer)
-          for (let n = Math.max(0, notes - 7); n < notes - 1; n++) midi(0x80, pitch(n), 0)
-          resolve({ messages, notes, took: performance.now() - begun })
-        }, 4)
-      }),
-    seconds,
-  )
-  expect(sent.messages).toBe(seconds * 10_000)
-  const voices = (): Promise<number> => value(page, 'read:source:sine:voices')
-  // the last one is still held; taking the device away ends it
-  await expect.poll(voices).toBe(1)
-  await page.evaluate(() => {
-    ;(globalThis as unknown as { unplug: () => void }).unplug()
-  })
-  await expect.poll(voices).toBe(0)
-  await expect(page.getByText('Sea keys was unplugged')).toBeVisible()
-  await tools.getByRole('button', { name: 'End take' }).click()
-  await expect.poll(async () => (await trackNamed(page, 'Sine')).line?.notes.length).toBe(sent.notes)
-  await page.keyboard.press('Control+z')
-  expect((await trackNamed(page, 'Sine')).line?.notes.length ?? 0).toBe(0)
-})
+    await open(page)
+    const p = empty('Flood')
+    p.loop.on = false
+    const track = newTrack('Sine', newSource('played', { plays: 1, voices: 16 }), 'sine')
+    p.tracks.unshift(track)
+    await openProject(page, p)
+    await page.keyboard.press('u')
+    await page.getByRole('button', { name: 'Real MIDI' }).click()
+    await expect(page.getByText('listening to Sea keys')).toBeVisible()
+    await openNotes(page, 'Sine')
+    const tools = page.getByRole('group', { name: 'Tools for the notes of Sine' })
+    await tools.getByRole('button', { name: 'to the grid' }).click()
+    await tools.getByRole('button', { name: 'Record', exact: true }).click()
+    await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
+    const sent = await page.evaluate(
+      (s) =>
+        new Promise<{ messages: number; notes: number; took: number }>((resolve) => {
+          const { midi } = globalThis as unknown as { midi: (...data: number[]) => void }
+          const begun = performance.now()
+          let [messages, notes] = [0, 0]
+          const pitch = (n: number): number => 30 + ((n * 7) % 64)
+          const timer = setInterval(() => {
+            const due = Math.min(s, (performance.now() - begun) / 1000) * 10_000
+            for (; messages < due; messages++) {
+              // 320 notes a second, eight of them at once; all else bends, presses and turns a control
+              if (messages % 32 === 0) midi(0x90, pitch(notes++), 90)
+              else if (messages % 32 === 16 && notes >= 8) midi(0x80, pitch(notes - 8), 0)
+              else if (messages % 3 === 0) midi(0xe0, messages & 127, (messages >> 7) & 127)
+              else if (messages % 3 === 1) midi(0xd0, messages & 127)
+              else midi(0xb0, 74, messages & 127)
+            }
+            if (messages < s * 10_000) return
+            clearInterval(timer)
+            for (let n = Math.max(0, notes - 7); n < notes - 1; n++) midi(0x80, pitch(n), 0)
+            resolve({ messages, notes, took: performance.now() - begun })
+          }, 4)
+        }),
+      seconds,
+    )
+    expect(sent.messages).toBe(seconds * 10_000)
+    const voices = (): Promise<number> => value(page, 'read:source:sine:voices')
+    // the last one is still held; taking the device away ends it
+    await expect.poll(voices).toBe(1)
+    await page.evaluate(() => {
+      ;(globalThis as unknown as { unplug: () => void }).unplug()
+    })
+    await expect.poll(voices).toBe(0)
+    await expect(page.getByText('Sea keys was unplugged')).toBeVisible()
+    await tools.getByRole('button', { name: 'End take' }).click()
+    await expect.poll(async () => (await trackNamed(page, 'Sine')).line?.notes.length).toBe(sent.notes)
+    await page.keyboard.press('Control+z')
+    expect((await trackNamed(page, 'Sine')).line?.notes.length ?? 0).toBe(0)
+  },
+)
 
 test('a stretch over several lanes is chosen by pointer and by key, cut, copied, pasted, repeated and scaled; takes lie under their tracks', async ({
   page,

@@ -1,9 +1,10 @@
 import { appendFileSync, cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type Page, expect, test } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { project } from './app'
 import { staticHost } from './static-host'
+import { expect, test } from './fixtures'
 
 /** The built folder on a plain static host, then without any host. */
 test.use({ serviceWorkers: 'allow' })

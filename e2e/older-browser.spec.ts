@@ -1,8 +1,8 @@
 import { join } from 'node:path'
-import { expect, test } from '@playwright/test'
 import { olderChromium } from '../scripts/chromium.mjs'
 import { chromium } from './browsers/driver'
 import { type Seen, journey, renderedSum } from './browsers/journey'
+import { expect, test } from './fixtures'
 
 /**
  * The older Chromium flushes denormal numbers on the thread of the sound, which the current one does not. It comes from Debian's archives,

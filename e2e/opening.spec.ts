@@ -1,7 +1,8 @@
-import { type Page, expect, test } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { writeWav } from '@oleaje/core/formats/wav'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { drop, open, project } from './app'
+import { alone, expect, test } from './fixtures'
 
 declare global {
   var contexts: Set<AudioContext>
@@ -68,7 +69,7 @@ test('opening another project stops the one that plays, and the button says so',
 })
 
 const ROUNDS = process.env.OLEAJE_LONG ? 100 : 10
-test(`projects exchanged ${ROUNDS} times while playing: state true, memory flat, no context or lock lost`, async ({ page }) => {
+test(`projects exchanged ${ROUNDS} times while playing: state true, memory flat, no context or lock lost`, alone, async ({ page }) => {
   test.setTimeout(ROUNDS * 6000 + 60_000)
   await countContexts(page)
   await open(page)
@@ -158,7 +159,7 @@ test('a worker that dies is told of in a sentence, and the next one does the wor
   await expect(page.getByRole('button', { name: /^buoy/ }).first()).toBeVisible()
 })
 
-test('an engine that cannot start leaves no audio context behind, however often Play is pressed', async ({ page }) => {
+test('an engine that cannot start leaves no audio context behind, however often Play is pressed', alone, async ({ page }) => {
   await countContexts(page)
   await page.addInitScript(() => {
     AudioWorklet.prototype.addModule = () => Promise.reject(new Error('No worklets today.'))

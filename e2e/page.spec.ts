@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { drop, open, project, serious } from './app'
+import { alone, expect, test } from './fixtures'
 
 test('axe finds nothing serious on the Bench, by day and by night', async ({ page }) => {
   await open(page)
@@ -105,29 +105,31 @@ test('what each track and effect costs can be seen while it plays, and a line le
   await expect(delays).toHaveCount(before - 1, { timeout: 40_000 })
 })
 
-test('an engine that has too much to do for two seconds says what costs most and offers what helps; nothing is done unasked', async ({
-  page,
-}) => {
-  const track = newTrack('Fog horn', newSource('tone'), 'horn')
-  track.a.nodes = Array.from({ length: 19 }, (_, i) => newEffect('pitch', { quality: 1, second: 1, pitch: 3 }, `shift-${i}`))
-  track.a.nodes.push(newEffect('folder', { quality: 4, folds: 8 }, 'dear'))
-  const heavy = newProject('Skerries')
-  heavy.tracks.unshift(track)
-  await open(page)
-  await drop(page, 'skerries.json', Buffer.from(JSON.stringify(heavy)))
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
-  await page.getByRole('button', { name: 'Play', exact: true }).click()
-  const notice = page.getByRole('status').filter({ hasText: 'more to do than it has time for' })
-  await expect(notice).toContainText(/on Fog horn costs most: \d+ % of a core/)
-  expect((await project(page)).tracks[0]?.a.nodes.every((n) => (n.params.on ?? 1) === 1)).toBe(true)
-  await notice.getByRole('button', { name: 'Let it sleep' }).click()
-  await expect.poll(async () => (await project(page)).tracks[0]?.a.nodes.filter((n) => n.params.on === 0).length).toBe(1)
-  await notice.getByRole('button', { name: 'Print the track' }).click()
-  await expect(page.getByRole('dialog', { name: 'Render' })).toContainText('Fog horn alone')
-  await page.keyboard.press('Escape')
-  await page.getByRole('button', { name: 'Stop', exact: true }).click()
-  await expect(notice).toHaveCount(0)
-})
+test(
+  'an engine that has too much to do for two seconds says what costs most and offers what helps; nothing is done unasked',
+  alone,
+  async ({ page }) => {
+    const track = newTrack('Fog horn', newSource('tone'), 'horn')
+    track.a.nodes = Array.from({ length: 19 }, (_, i) => newEffect('pitch', { quality: 1, second: 1, pitch: 3 }, `shift-${i}`))
+    track.a.nodes.push(newEffect('folder', { quality: 4, folds: 8 }, 'dear'))
+    const heavy = newProject('Skerries')
+    heavy.tracks.unshift(track)
+    await open(page)
+    await drop(page, 'skerries.json', Buffer.from(JSON.stringify(heavy)))
+    await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+    await page.getByRole('button', { name: 'Play', exact: true }).click()
+    const notice = page.getByRole('status').filter({ hasText: 'more to do than it has time for' })
+    await expect(notice).toContainText(/on Fog horn costs most: \d+ % of a core/)
+    expect((await project(page)).tracks[0]?.a.nodes.every((n) => (n.params.on ?? 1) === 1)).toBe(true)
+    await notice.getByRole('button', { name: 'Let it sleep' }).click()
+    await expect.poll(async () => (await project(page)).tracks[0]?.a.nodes.filter((n) => n.params.on === 0).length).toBe(1)
+    await notice.getByRole('button', { name: 'Print the track' }).click()
+    await expect(page.getByRole('dialog', { name: 'Render' })).toContainText('Fog horn alone')
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Stop', exact: true }).click()
+    await expect(notice).toHaveCount(0)
+  },
+)
 
 for (const late of [47, 311])
   test(`keys pressed in one go find the focus where each has led, with pictures ${late} ms late`, async ({ page }) => {

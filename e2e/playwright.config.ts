@@ -8,7 +8,8 @@ export default defineConfig({
   timeout: 90_000,
   expect: { timeout: 20_000 },
   retries: 0,
-  workers: 1,
+  // two cores: those that need the machine to themselves are run after the others, one at a time
+  workers: Number(process.env.OLEAJE_WORKERS ?? 2),
   reporter: [['list'], ['json', { outputFile: process.env.OLEAJE_REPORT ?? '../test-results/e2e.json' }]],
   outputDir: '../test-results/e2e',
   use: {

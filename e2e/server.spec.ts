@@ -5,9 +5,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { writeBundle } from '@oleaje/core/formats/bundle'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { expect, test } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { loadProject } from '../cli/src/load'
+import { alone, expect, test } from './fixtures'
 
 const root = join(import.meta.dirname, '..')
 const demo = join(root, 'demo/assets/night-ferry.json')
@@ -96,7 +96,7 @@ test('a project that would take too much is refused with figures, before anythin
   expect(performance.now() - began).toBeLessThan(3000)
 })
 
-test('a client that does not read holds nothing up: it is dropped, and its job with it', async ({ request, baseURL }) => {
+test('a client that does not read holds nothing up: it is dropped, and its job with it', alone, async ({ request, baseURL }) => {
   const { hostname, port } = new URL(baseURL!)
   const body = bundle()
   const rendering = async (): Promise<number> => ((await (await request.get('/api/health')).json()) as { rendering: number }).rendering
@@ -137,7 +137,7 @@ test('an oversize bundle is refused before it is read', async ({ baseURL }) => {
   expect(answer).toMatch(/413/)
 })
 
-test('a client that leaves cancels its job, and past the queue there is 429', async ({ request, baseURL }) => {
+test('a client that leaves cancels its job, and past the queue there is 429', alone, async ({ request, baseURL }) => {
   const health = async (): Promise<{ rendering: number }> => (await (await request.get('/api/health')).json()) as { rendering: number }
   const body = bundle()
   const leave = new AbortController()

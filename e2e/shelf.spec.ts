@@ -1,8 +1,9 @@
 import type { Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
-import { type Page, expect, test } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { drop, liveAgainstRender, open, project } from './app'
+import { expect, test } from './fixtures'
 
 /** A chain without what is its own wherever it stands: ids and letters. */
 async function chainOf(page: Page, name: string): Promise<string> {

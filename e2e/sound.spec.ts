@@ -1,10 +1,12 @@
-import { expect, test } from '@playwright/test'
 import { apply } from '@oleaje/core/project/edit'
 import { addTrack } from '@oleaje/core/project/chain-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { targetAt } from '@oleaje/core/project/param-path'
 import { drop, liveAgainstRender, open, project } from './app'
+import { expect, test } from './fixtures'
+
+test.use({ rehearsal: true })
 
 test('what the worklet plays in Chromium and what Node renders are identical in every bit', async ({ page }) => {
   await open(page)

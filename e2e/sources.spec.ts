@@ -4,8 +4,8 @@ import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readPads } from '@oleaje/core/sources/kit'
-import { expect, test } from '@playwright/test'
 import { drop, empty, lane, open, openNotes, openProject, project, rises, serious, trackNamed, value } from './app'
+import { alone, expect, test } from './fixtures'
 
 /** The shipped kick, by its hash. */
 const KICK = '5b500ac3f7085b42bae994858b6adaeb7b9b6765'
@@ -149,154 +149,158 @@ test('a print takes the place of its track; it is undone, and printed again afte
   await expect.poll(async () => (await printed())?.source?.audio, { timeout: 60_000 }).not.toBe(first?.source?.audio)
 })
 
-test('the simulated player through a chain, recorded: dry is what was played, wet what came out, both aligned by the measured way', async ({
-  page,
-}) => {
-  await open(page)
-  const p = empty('Takes')
-  const line = {
-    ...newTrack('Line', { ...newSource('input', { fine: 0, sides: 1 }), device: 'cable' }, 'line'),
-    a: { nodes: [newEffect('limiter', { ceiling: 0, on: 0 })] },
-  }
-  // what goes down the cable: test pulses, each beat, of a track that is not the one recorded
-  const pulses = newTrack('Pulses', newSource('tone', { wave: 7, level: -12 }), 'pulses')
-  line.params.level = -72
-  p.tracks.unshift(pulses, line)
-  await openProject(page, p)
-  await page.getByRole('button', { name: 'Line', exact: true }).click()
-  await page.getByRole('button', { name: 'Open input' }).click()
-  await page.getByRole('button', { name: 'measure the way round' }).click()
-  await expect(page.getByText(/ms, \d+ samples/)).toBeVisible()
-  const round = await page.evaluate(() => Number(/, (\d+) samples/.exec(document.body.innerText)?.[1]))
-  // the cable is 13.7 ms long
-  expect(round).toBeGreaterThan(0.0137 * 48_000 - 2)
-  expect(round).toBeLessThan(0.0137 * 48_000 + 400)
-  await page.keyboard.press('Shift+T')
-  await page.waitForFunction(() => globalThis.oleaje.live().beat > 2.6)
-  await page.keyboard.press('Shift+T')
-  await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length).toBe(1)
-  await page.keyboard.press('Space')
-  const [take] = (await trackNamed(page, 'Line')).takes ?? []
-  if (!take) throw new Error('There is no take.')
-  expect(take.at).toBe(0)
-  const sides = await page.evaluate(
-    ({ dry, wet }) =>
-      [dry, wet].map((hash) => {
-        const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
-        const found: number[] = []
-        x.forEach((v, i) => {
-          if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000)) found.push(i)
-        })
-        return found
-      }),
-    take,
-  )
-  const beat = (60 / 107) * 48_000
-  for (const found of sides) {
-    expect(found.length).toBeGreaterThan(1)
-    // each pulse within a sample of the frame that its beat falls on; what the engine itself comes late is part of the way
-    found.forEach((at) => expect(Math.abs(at - Math.ceil(Math.round(at / beat) * beat - 1e-6))).toBeLessThanOrEqual(1))
-  }
-  await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length ?? 0).toBe(0)
-  await page.keyboard.press('Control+Shift+z')
-  await page.getByRole('button', { name: 'Keep Line, take 1, wet' }).click()
-  await expect.poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name).toBe('Line, take 1, wet')
-})
-
-test('the fake microphone through overload and a resonant filter that a follower moves, recorded: the take agrees with the gauges', async ({
-  page,
-}) => {
-  await open(page)
-  const p = empty('Microphone')
-  const line: Track = {
-    ...newTrack('Guitar', { ...newSource('input', { coarse: 1, fine: 0 }), device: 'microphone' }, 'guitar'),
-    a: {
-      nodes: [
-        newEffect('drive', { drive: 20, output: -9, quality: 2 }, 'overload'),
-        newEffect('filter', { cutoff: 300, resonance: 6 }, 'wah'),
-      ],
-    },
-  }
-  p.tracks.unshift(line)
-  const edits = [
-    addModulator('guitar', 'follower', {
-      id: 'touch',
-      params: { attack: 0.004, release: 0.1, sensitivity: 0 },
-      listens: { track: 'guitar', point: 'before' },
-    }),
-    addLink('touch', { owner: 'wah', param: 'cutoff' }, 0.3, 0.8, { mode: 'fixed' }),
-  ]
-  await openProject(
-    page,
-    edits.reduce((q, e) => apply(q, e).next, p),
-  )
-  await page.getByRole('button', { name: 'Open input' }).click()
-  await page.keyboard.press('Shift+T')
-  await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.2)
-  // what the gauges show while it is recorded: places on their staves, and where the song is
-  const seen = await page.evaluate(async () => {
-    const rows: { beat: number; follower: number; cutoff: number }[] = []
-    for (let i = 0; i < 160; i++) {
-      await new Promise((done) => {
-        setTimeout(done, 20)
-      })
-      rows.push({
-        beat: globalThis.oleaje.live().beat,
-        follower: globalThis.oleaje.value('mod:touch'),
-        cutoff: globalThis.oleaje.value('live:wah.cutoff'),
-      })
+test(
+  'the simulated player through a chain, recorded: dry is what was played, wet what came out, both aligned by the measured way',
+  alone,
+  async ({ page }) => {
+    await open(page)
+    const p = empty('Takes')
+    const line = {
+      ...newTrack('Line', { ...newSource('input', { fine: 0, sides: 1 }), device: 'cable' }, 'line'),
+      a: { nodes: [newEffect('limiter', { ceiling: 0, on: 0 })] },
     }
-    return rows
-  })
-  await page.keyboard.press('Shift+T')
-  await expect.poll(async () => (await trackNamed(page, 'Guitar')).takes?.length).toBe(1)
-  await page.keyboard.press('Space')
-  const [take] = (await trackNamed(page, 'Guitar')).takes ?? []
-  if (!take) throw new Error('There is no take.')
-  // what a follower of this attack and release makes of what was recorded, at the places where the gauges were read
-  const [dry = [], wet = []] = await page.evaluate(
-    ({ hashes, beats }) =>
-      hashes.map((hash) => {
-        const [left = new Float32Array(0), right = left] = globalThis.oleaje.sound(hash)?.channels ?? []
-        const levels = new Float32Array(left.length)
-        const [attack, release] = [0.004, 0.1].map((s) => Math.exp(-1 / (s * 48_000))) as [number, number]
-        let level = 0
-        for (let i = 0; i < left.length; i++) {
-          const x = Math.min(1, Math.max(Math.abs(left[i] ?? 0), Math.abs(right[i] ?? 0)))
-          level = x + (x > level ? attack : release) * (level - x)
-          levels[i] = level
-        }
-        return beats.map((beat) => levels[Math.round(((beat * 60) / 107) * 48_000)] ?? 0)
-      }),
-    { hashes: [take.dry, take.wet], beats: seen.map((s) => s.beat - take.at) },
-  )
-  expect(Math.max(...dry)).toBeGreaterThan(0.01)
-  expect(Math.max(...wet)).toBeGreaterThan(0.01)
-  const correlation = (a: readonly number[], b: readonly number[]): number => {
-    const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length
-    const [ma, mb] = [mean(a), mean(b)]
-    const sum = (f: (i: number) => number): number => a.reduce((s, _, i) => s + f(i), 0)
-    return (
-      sum((i) => ((a[i] ?? 0) - ma) * ((b[i] ?? 0) - mb)) /
-      Math.sqrt(sum((i) => ((a[i] ?? 0) - ma) ** 2) * sum((i) => ((b[i] ?? 0) - mb) ** 2))
+    // what goes down the cable: test pulses, each beat, of a track that is not the one recorded
+    const pulses = newTrack('Pulses', newSource('tone', { wave: 7, level: -12 }), 'pulses')
+    line.params.level = -72
+    p.tracks.unshift(pulses, line)
+    await openProject(page, p)
+    await page.getByRole('button', { name: 'Line', exact: true }).click()
+    await page.getByRole('button', { name: 'Open input' }).click()
+    await page.getByRole('button', { name: 'measure the way round' }).click()
+    await expect(page.getByText(/ms, \d+ samples/)).toBeVisible()
+    const round = await page.evaluate(() => Number(/, (\d+) samples/.exec(document.body.innerText)?.[1]))
+    // the cable is 13.7 ms long
+    expect(round).toBeGreaterThan(0.0137 * 48_000 - 2)
+    expect(round).toBeLessThan(0.0137 * 48_000 + 400)
+    await page.keyboard.press('Shift+T')
+    await page.waitForFunction(() => globalThis.oleaje.live().beat > 2.6)
+    await page.keyboard.press('Shift+T')
+    await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length).toBe(1)
+    await page.keyboard.press('Space')
+    const [take] = (await trackNamed(page, 'Line')).takes ?? []
+    if (!take) throw new Error('There is no take.')
+    expect(take.at).toBe(0)
+    const sides = await page.evaluate(
+      ({ dry, wet }) =>
+        [dry, wet].map((hash) => {
+          const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
+          const found: number[] = []
+          x.forEach((v, i) => {
+            if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000)) found.push(i)
+          })
+          return found
+        }),
+      take,
     )
-  }
-  // the follower goes with the level of what was recorded, and the cutoff is where the follower puts it
-  expect(
-    correlation(
-      dry,
-      seen.map((s) => s.follower),
-    ),
-  ).toBeGreaterThan(0.8)
-  expect(
-    correlation(
-      seen.map((s) => s.follower),
-      seen.map((s) => s.cutoff),
-    ),
-  ).toBeGreaterThan(0.98)
-  for (const s of seen) expect(s.cutoff).toBeGreaterThan(0.25)
-})
+    const beat = (60 / 107) * 48_000
+    for (const found of sides) {
+      expect(found.length).toBeGreaterThan(1)
+      // each pulse within a sample of the frame that its beat falls on; what the engine itself comes late is part of the way
+      found.forEach((at) => expect(Math.abs(at - Math.ceil(Math.round(at / beat) * beat - 1e-6))).toBeLessThanOrEqual(1))
+    }
+    await page.keyboard.press('Control+z')
+    await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length ?? 0).toBe(0)
+    await page.keyboard.press('Control+Shift+z')
+    await page.getByRole('button', { name: 'Keep Line, take 1, wet' }).click()
+    await expect.poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name).toBe('Line, take 1, wet')
+  },
+)
+
+test(
+  'the fake microphone through overload and a resonant filter that a follower moves, recorded: the take agrees with the gauges',
+  alone,
+  async ({ page }) => {
+    await open(page)
+    const p = empty('Microphone')
+    const line: Track = {
+      ...newTrack('Guitar', { ...newSource('input', { coarse: 1, fine: 0 }), device: 'microphone' }, 'guitar'),
+      a: {
+        nodes: [
+          newEffect('drive', { drive: 20, output: -9, quality: 2 }, 'overload'),
+          newEffect('filter', { cutoff: 300, resonance: 6 }, 'wah'),
+        ],
+      },
+    }
+    p.tracks.unshift(line)
+    const edits = [
+      addModulator('guitar', 'follower', {
+        id: 'touch',
+        params: { attack: 0.004, release: 0.1, sensitivity: 0 },
+        listens: { track: 'guitar', point: 'before' },
+      }),
+      addLink('touch', { owner: 'wah', param: 'cutoff' }, 0.3, 0.8, { mode: 'fixed' }),
+    ]
+    await openProject(
+      page,
+      edits.reduce((q, e) => apply(q, e).next, p),
+    )
+    await page.getByRole('button', { name: 'Open input' }).click()
+    await page.keyboard.press('Shift+T')
+    await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.2)
+    // what the gauges show while it is recorded: places on their staves, and where the song is
+    const seen = await page.evaluate(async () => {
+      const rows: { beat: number; follower: number; cutoff: number }[] = []
+      for (let i = 0; i < 160; i++) {
+        await new Promise((done) => {
+          setTimeout(done, 20)
+        })
+        rows.push({
+          beat: globalThis.oleaje.live().beat,
+          follower: globalThis.oleaje.value('mod:touch'),
+          cutoff: globalThis.oleaje.value('live:wah.cutoff'),
+        })
+      }
+      return rows
+    })
+    await page.keyboard.press('Shift+T')
+    await expect.poll(async () => (await trackNamed(page, 'Guitar')).takes?.length).toBe(1)
+    await page.keyboard.press('Space')
+    const [take] = (await trackNamed(page, 'Guitar')).takes ?? []
+    if (!take) throw new Error('There is no take.')
+    // what a follower of this attack and release makes of what was recorded, at the places where the gauges were read
+    const [dry = [], wet = []] = await page.evaluate(
+      ({ hashes, beats }) =>
+        hashes.map((hash) => {
+          const [left = new Float32Array(0), right = left] = globalThis.oleaje.sound(hash)?.channels ?? []
+          const levels = new Float32Array(left.length)
+          const [attack, release] = [0.004, 0.1].map((s) => Math.exp(-1 / (s * 48_000))) as [number, number]
+          let level = 0
+          for (let i = 0; i < left.length; i++) {
+            const x = Math.min(1, Math.max(Math.abs(left[i] ?? 0), Math.abs(right[i] ?? 0)))
+            level = x + (x > level ? attack : release) * (level - x)
+            levels[i] = level
+          }
+          return beats.map((beat) => levels[Math.round(((beat * 60) / 107) * 48_000)] ?? 0)
+        }),
+      { hashes: [take.dry, take.wet], beats: seen.map((s) => s.beat - take.at) },
+    )
+    expect(Math.max(...dry)).toBeGreaterThan(0.01)
+    expect(Math.max(...wet)).toBeGreaterThan(0.01)
+    const correlation = (a: readonly number[], b: readonly number[]): number => {
+      const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length
+      const [ma, mb] = [mean(a), mean(b)]
+      const sum = (f: (i: number) => number): number => a.reduce((s, _, i) => s + f(i), 0)
+      return (
+        sum((i) => ((a[i] ?? 0) - ma) * ((b[i] ?? 0) - mb)) /
+        Math.sqrt(sum((i) => ((a[i] ?? 0) - ma) ** 2) * sum((i) => ((b[i] ?? 0) - mb) ** 2))
+      )
+    }
+    // the follower goes with the level of what was recorded, and the cutoff is where the follower puts it
+    expect(
+      correlation(
+        dry,
+        seen.map((s) => s.follower),
+      ),
+    ).toBeGreaterThan(0.8)
+    expect(
+      correlation(
+        seen.map((s) => s.follower),
+        seen.map((s) => s.cutoff),
+      ),
+    ).toBeGreaterThan(0.98)
+    for (const s of seen) expect(s.cutoff).toBeGreaterThan(0.25)
+  },
+)
 
 test('the wave of a sound is looked at down to its samples, by wheel and by key, and its marks are set as finely as they are seen', async ({
   page,

@@ -65,6 +65,8 @@ export class EngineHost {
   private buffer: Buffering = 'short'
   private opened: Buffering = 'short'
   private playing = false
+  /** Whether a project is worked through unheard before it plays; read when the engine starts. */
+  rehearses = true
   private dropoutsBefore: number | null = null
   /** Rate at which the engine works: the project's, whatever the context's is. */
   private rate = 0
@@ -119,7 +121,7 @@ export class EngineHost {
       numberOfInputs: 1,
       numberOfOutputs: 1,
       outputChannelCount: [2],
-      processorOptions: { memory: this.memory, shared: this.shared, rate: project.sampleRate },
+      processorOptions: { memory: this.memory, shared: this.shared, rate: project.sampleRate, rehearses: this.rehearses },
     })
     node.onprocessorerror = () => {
       this.close()

@@ -9,6 +9,8 @@ export interface WorkletOptions {
   readonly shared: boolean
   /** The project's sample rate, at which the engine works. */
   readonly rate: number
+  /** Whether each project is worked through unheard before it plays. */
+  readonly rehearses: boolean
 }
 
 /** A sound, held by channel, or, where it is long, kept in this browser and read from there in pieces; then it has no channels. */

@@ -8,7 +8,7 @@ import { watch } from 'vue'
 import type { Buffering } from '../audio/buffering'
 import { EngineHost } from '../audio/host'
 import { AutomationRecorder } from '../composables/automation-recorder'
-import { giveWayTo } from '../composables/useFrame'
+import { giveWayTo, restWhile, wake } from '../composables/useFrame'
 import { DeviceRouter } from '../devices/device-router'
 import { TapTempo } from '../composables/tap-tempo'
 import { MidiClock } from '../devices/midi-clock'
@@ -32,6 +32,9 @@ import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
 import { Transport } from './transport'
 import { Views } from './views'
+
+/** Sound below this loudness is taken for silence by the pictures. */
+const RINGS_LUFS = -70
 
 /** All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever asks. */
 /** @param base path of the app on its host, with a slash at its end */
@@ -87,8 +90,12 @@ export function createSession(base: string) {
     if (bench.noOutput) void host.tryAgain()
   })
   giveWayTo(() => host.telemetry.fixed('missed'))
+  // what rings on after Stop still moves
+  restWhile(() => !bench.playing && !bench.starting && !bench.openInput && !(host.telemetry.fixed('wet momentary') > RINGS_LUFS))
+  host.rehearses = bench.rehearses
   let { audio } = doc.project ?? {}
   doc.onPatches((project, patches) => {
+    wake()
     host.patch(project, patches)
     if (project.audio !== audio) sounds.settle(project)
     audio = project.audio

@@ -49,6 +49,8 @@ export const useBench = defineStore('bench', () => {
   const stopCuts = ref(false)
   /** How much sound is kept ready at the output. */
   const buffer = preference<Buffering>('buffer', 'short', (kept) => kept in buffers)
+  /** Whether the engine works through each project unheard before it plays, so that its first seconds do not stutter. */
+  const rehearses = preference('rehearses', true)
   const dialog = ref<
     '' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf' | 'midi' | 'print' | 'licences'
   >('')
@@ -287,6 +289,7 @@ export const useBench = defineStore('bench', () => {
     night,
     stopCuts,
     buffer,
+    rehearses,
     dialog,
     toKeep,
     takeAs,

@@ -27,7 +27,7 @@ interface Processor {
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean
 }
 
-let Processor: new (options: { processorOptions: { memory: null; shared: boolean; rate: number } }) => Processor
+let Processor: new (options: { processorOptions: { memory: null; shared: boolean; rate: number; rehearses: boolean } }) => Processor
 vi.stubGlobal('sampleRate', RATE)
 vi.stubGlobal(
   'AudioWorkletProcessor',
@@ -54,7 +54,7 @@ function night(): Project {
 
 /** The worklet as the browser runs it: messages in, blocks out. */
 function worklet() {
-  const processor = new Processor({ processorOptions: { memory: null, shared: false, rate: RATE } })
+  const processor = new Processor({ processorOptions: { memory: null, shared: false, rate: RATE, rehearses: true } })
   const { port } = processor
   const send = (message: ToWorklet): void => port.onmessage?.({ data: structuredClone(message) })
   function run(blocks: number, input: Float32Array[] = []): Float32Array {

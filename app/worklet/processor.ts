@@ -75,6 +75,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private readonly unheard = new Float32Array(BLOCK)
   /** The project's rate, at which the engine works. */
   private readonly rate: number
+  private readonly rehearses: boolean
   /** Where the context has another rate or quantum than the engine. */
   private border: OutputBorder | null = null
   private readonly work: WorkBlock = (inLeft, inRight, left, right) => {
@@ -83,8 +84,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   constructor(options: { processorOptions: WorkletOptions }) {
     super()
-    const { memory, shared, rate } = options.processorOptions
+    const { memory, shared, rate, rehearses } = options.processorOptions
     this.rate = rate
+    this.rehearses = rehearses
     this.messageEvery = shared ? 0 : 8
     this.engine = new Engine({
       sampleRate: rate,
@@ -312,7 +314,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   private rehearse(): void {
     // never beside sound that is heard: what plays, or a live input
-    if (!this.project || this.engine.transport.playing || this.armed) return
+    if (!this.rehearses || !this.project || this.engine.transport.playing || this.armed) return
     const engine = new Engine({ sampleRate: this.rate, audio: (hash) => this.audio.get(hash) ?? null })
     engine.load(this.project)
     engine.play(this.project.loop.start)
