@@ -1,5 +1,5 @@
 import { wavHeader } from '@oleaje/core/formats/wav'
-import type { LongSound, Sound } from './messages'
+import type { LongSound, Sound } from '../contract/messages'
 
 /** Something that sounds beside the engine, until it ends or is stopped. */
 export interface Playing {

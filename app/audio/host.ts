@@ -11,10 +11,10 @@ import { bufferOf, clickBeside, playBeside } from './beside'
 import { type Buffering, buffers } from './buffering'
 import { ClockMap } from './clock-map'
 import { OutputClock } from './output-clock'
-import type { PlayedNote } from '../services/notes'
+import type { PlayedNote } from '../contract/played-note'
 import { Resampler } from '@oleaje/core/formats/resample'
 import { Telemetry } from './telemetry'
-import type { EngineSound, FromWorklet, RecordedPart, Sound, ToWorklet } from './messages'
+import type { EngineSound, FromWorklet, RecordedPart, Sound, ToWorklet } from '../contract/messages'
 
 const COUNT_DELAY_MS = 2500
 /** What a real way out and in again takes, about. */

@@ -1,4 +1,4 @@
-import type { useBench } from '../stores/bench'
+import type { useSelection } from '../stores/selection'
 import type { useParam } from './useParam'
 
 /** What a gauge does itself: opens its field, and asks for a modulator. */
@@ -8,7 +8,7 @@ interface Ways {
 }
 
 /** Does what a key does on gauges of every kind. False where it is none of theirs. */
-export function pressGaugeKey(key: string, p: ReturnType<typeof useParam>, bench: ReturnType<typeof useBench>, ways: Ways): boolean {
+export function pressGaugeKey(key: string, p: ReturnType<typeof useParam>, selection: Pick<ReturnType<typeof useSelection>, 'repointing' | 'inHand'>, ways: Ways): boolean {
   switch (key) {
     case 'ArrowRight':
     case 'ArrowUp':
@@ -29,8 +29,8 @@ export function pressGaugeKey(key: string, p: ReturnType<typeof useParam>, bench
       p.reset()
       return true
     case 'Enter':
-      if (bench.repointing) p.repoint()
-      else if (bench.inHand) p.link(bench.inHand)
+      if (selection.repointing) p.repoint()
+      else if (selection.inHand) p.link(selection.inHand)
       else ways.type()
       return true
     case 'm':

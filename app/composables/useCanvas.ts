@@ -1,5 +1,5 @@
 import { type Ref, onBeforeUnmount, ref, watch } from 'vue'
-import { onFrame } from './useFrame'
+import { onFrame } from '../drawing/frames'
 
 export interface Pen {
   readonly g: CanvasRenderingContext2D

@@ -9,7 +9,7 @@ import { useSession } from './useSession'
 
 /** The values of an effect as its picture wants them: as set, as they are now, and at the two ends of what moves them. */
 export function useLive(id: string) {
-  const { doc, bench, host } = useSession()
+  const { doc, host, selection } = useSession()
   const effect = computed(() => (doc.project ? effectOf(doc.project, id) : undefined))
   const specs = computed<Record<string, ParamSpec>>(() => ({
     ...(effect.value ? effectDefinition(effect.value.type)?.params : {}),
@@ -33,7 +33,7 @@ export function useLive(id: string) {
 
   /** The two ends: of the modulator in hand or pointed at, or else of all links together. Null where nothing moves it. */
   const ends = computed(() => {
-    const only = bench.inHand ?? bench.pointed?.modulator
+    const only = selection.inHand ?? selection.pointed?.modulator
     const chosen = only && links.value.some((l) => l.source === only) ? links.value.filter((l) => l.source === only) : links.value
     if (!chosen.length) return null
     const low = { ...base.value }

@@ -18,14 +18,14 @@ export function useParam(
   param: MaybeRefOrGetter<string>,
   pair: () => TimePair | undefined = () => undefined,
 ) {
-  const { doc, bench, host } = useSession()
+  const { doc, host, selection } = useSession()
   const hand = useGesture()
   const target = () => targetAt(toValue(owner), toValue(param))
   const found = computed(() => (doc.project ? findTarget(doc.project, target()) : undefined))
   const spec = computed(() => found.value?.spec)
   /** Where the parameter stands; while a macro learns, where it stands at that end of the macro. */
   const value = computed(() => {
-    const { learning } = bench
+    const { learning } = selection
     const base = found.value?.base ?? 0
     const link =
       learning &&
@@ -64,7 +64,7 @@ export function useParam(
 
   /** While a macro learns, a gauge sets what the macro does at that end instead of its base. */
   function learn(at: () => number): boolean {
-    const { learning } = bench
+    const { learning } = selection
     if (!learning || learning.macro === toValue(owner) || !spec.value) return false
     hand.edit(title(), learnEnd(learning.macro, target(), learning.end, at()))
     return true
@@ -140,9 +140,9 @@ export function useParam(
    * before, in the same step: it may make the modulator, which is of `newType` then.
    */
   function link(modulator: string, from?: number, to?: number, first: Edit = () => {}, newType?: string): void {
-    const targets = new Set([key.value, ...bench.marked])
+    const targets = new Set([key.value, ...selection.marked])
     const edits = [first]
-    const output = bench.inHand === modulator ? (bench.handOutput ?? undefined) : undefined
+    const output = selection.inHand === modulator ? (selection.handOutput ?? undefined) : undefined
     for (const target of targets) {
       const [o, p] = splitGaugeKey(target)
       const t = doc.project && findTarget(doc.project, targetAt(o, p))
@@ -157,14 +157,14 @@ export function useParam(
       edits.push(addLink(modulator, targetAt(o, p), range.from, range.to, { output }))
     }
     doc.edit(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`, together(...edits))
-    bench.marked = []
-    bench.traced = modulator
+    selection.marked = []
+    selection.traced = modulator
   }
 
   /** Points the links that wait for it at this gauge. */
   function repoint(): void {
-    const id = bench.repointing
-    bench.repointing = null
+    const id = selection.repointing
+    selection.repointing = null
     if (id && toValue(owner) !== id) doc.edit(`Point at ${label.value.toLowerCase()}`, pointLinks(id, target()))
   }
 

@@ -1,5 +1,5 @@
 import { type Ref, shallowRef, watch } from 'vue'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 
 /** Samples of a sound by channel, from frame `first` of the sound on. */
 export interface SoundPart {

@@ -7,7 +7,7 @@ import { waysOf } from '@oleaje/core/project/routing'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import type { ParamSpecs } from '@oleaje/core/units/parameter'
 import { formatValue } from '@oleaje/core/units/text'
-import { controlName } from '../devices/device-router'
+import { controlName } from '../services/device-router'
 
 /** What a definition's summary line may say of a thing in a project. */
 function summaryOf(

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useSession } from '../composables/useSession'
-import { useShortcuts } from '../composables/useShortcuts'
+import { useShortcuts } from '../commands/useShortcuts'
 
 /** What all views share: the header above, the transport and the listening panel below, and the panels that open over them. */
 const session = useSession()
-const { doc, bench } = session
+const { doc, screen, notices } = session
 const dropping = ref(false)
 session.views.go = async (view) => {
   await navigateTo(view)
@@ -43,7 +43,7 @@ function drop(e: DragEvent): void {
     <UpdateNotice />
     <OverloadNotice />
     <div class="relative min-h-0 flex-1"><slot /></div>
-    <ControllerStrip v-if="bench.deviceShown" />
+    <ControllerStrip v-if="screen.deviceShown" />
     <footer
       class="grid h-32 shrink-0 border-t border-ink"
       style="grid-template: minmax(0, 1fr) / max(14.7%, 192px) minmax(0, 1fr)"
@@ -58,17 +58,17 @@ function drop(e: DragEvent): void {
       <p class="water-name text-banner">Let go: a sound becomes a track, a MIDI file its notes, a bundle opens.</p>
     </div>
     <TooltipLayer />
-    <p class="sr-only" aria-live="polite">{{ bench.spoken }}</p>
-    <PrintDialog v-if="bench.dialog === 'print'" />
-    <MidiDialog v-if="bench.dialog === 'midi'" />
-    <KeysDialog v-if="bench.dialog === 'keys'" />
-    <LicencesDialog v-if="bench.dialog === 'licences'" />
-    <FindDialog v-if="bench.dialog === 'find' || bench.dialog === 'add'" :key="bench.dialog" />
-    <RenderDialog v-if="bench.dialog === 'render'" />
-    <KeepDialog v-if="bench.dialog === 'keep'" />
-    <ShelfDialog v-if="bench.dialog === 'shelf'" />
-    <TrackDialog v-if="bench.dialog === 'track'" />
-    <ProjectsDialog v-if="bench.dialog === 'projects'" />
-    <MacroDialog v-if="bench.dialog === 'macro' && bench.shownMacro" :id="bench.shownMacro" />
+    <p class="sr-only" aria-live="polite">{{ notices.spoken }}</p>
+    <PrintDialog v-if="screen.dialog === 'print'" />
+    <MidiDialog v-if="screen.dialog === 'midi'" />
+    <KeysDialog v-if="screen.dialog === 'keys'" />
+    <LicencesDialog v-if="screen.dialog === 'licences'" />
+    <FindDialog v-if="screen.dialog === 'find' || screen.dialog === 'add'" :key="screen.dialog" />
+    <RenderDialog v-if="screen.dialog === 'render'" />
+    <KeepDialog v-if="screen.dialog === 'keep'" />
+    <ShelfDialog v-if="screen.dialog === 'shelf'" />
+    <TrackDialog v-if="screen.dialog === 'track'" />
+    <ProjectsDialog v-if="screen.dialog === 'projects'" />
+    <MacroDialog v-if="screen.dialog === 'macro' && screen.shownMacro" :id="screen.shownMacro" />
   </main>
 </template>

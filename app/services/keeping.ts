@@ -1,7 +1,7 @@
 import { fileOpen, fileSave } from 'browser-fs-access'
 import { ref } from 'vue'
 import type { useDocument } from '../stores/document'
-import type { HeavyWorker } from './heavy-worker'
+import type { HeavyWorker } from '../workers/heavy-worker'
 
 /** What of this browser's storage is used and free, in bytes, and whether the browser may clear it when it needs room. */
 export interface Room {

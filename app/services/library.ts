@@ -10,15 +10,15 @@ import { readProject } from '@oleaje/core/project/read'
 import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 import { deleteProject, keepsFormerNames, lastOpened, loadMoment, noteOpened, saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import { removeForNow } from '../storage/removals'
 import type { Shipped, ShippedSound } from '../storage/shipped'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import { preference, tabPreference } from '../stores/preference'
-import type { HeavyWorker } from './heavy-worker'
+import type { HeavyWorker } from '../workers/heavy-worker'
 import { sentence } from './sentence'
 import { type Sounds, refOf } from './sounds'
 import type { Transport } from './transport'
@@ -48,7 +48,7 @@ export class Library {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'notices' | 'offers' | 'preferences' | 'screen' | 'selection'>,
     private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
     private readonly sounds: Sounds,
@@ -70,9 +70,10 @@ export class Library {
   }
 
   private async openFirst(): Promise<void> {
-    const { bench, host, doc, heavy } = this
-    await host.setBuffer(bench.buffer)
-    await host.setOutput(bench.outputDevice)
+    const { host, doc, heavy } = this
+    const { preferences } = this.stores
+    await host.setBuffer(preferences.buffer)
+    await host.setOutput(preferences.outputDevice)
     // what cannot be renamed is found under its former name all the same
     if (await keepsFormerNames().catch(() => false)) await heavy.call.renameFormerSounds().catch(() => 0)
     try {
@@ -150,7 +151,7 @@ export class Library {
       if (!lock.isHeld) throw new Error('This project is open in another tab; close it there first.')
       const letGo = await removeForNow(() => deleteProject(id).finally(() => lock.release()))
       const { name } = kept.project as { name?: string }
-      this.bench.offerUndo(
+      this.stores.offers.offerUndo(
         `“${name ?? 'A project'}” was removed.`,
         () => saveMoment({ ...kept, project: kept.project as Project }).finally(letGo),
         () => {
@@ -170,7 +171,7 @@ export class Library {
         if (file.size === 0) throw new Error('it is empty.')
         if (/\.zip$/i.test(file.name)) {
           if (await this.heavy.call.isArchive(file)) {
-            this.bench.spoken = await this.takeArchive(file)
+            this.stores.notices.spoken = await this.takeArchive(file)
             continue
           }
           if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
@@ -198,7 +199,7 @@ export class Library {
   }
 
   private wish(): Wish {
-    return { as: this.bench.takeAs, replaces: this.bench.replacing, project: this.doc.project?.id }
+    return { as: this.stores.screen.takeAs, replaces: this.stores.screen.replacing, project: this.doc.project?.id }
   }
 
   private async takeSound(file: File, wish: Wish): Promise<void> {
@@ -233,7 +234,8 @@ export class Library {
 
   /** What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another sound for a track. */
   private async addSound(name: string, sound: Sound, ref: Project['audio'][string], wish: Wish): Promise<void> {
-    const { bench, doc } = this
+    const { doc } = this
+    const { selection, screen } = this.stores
     const replaced = wish.replaces
     const { hash } = sound
     // a pad is called by the last part of its sound’s name: “Deck kit, snare”
@@ -244,7 +246,7 @@ export class Library {
     if (sound.long && becomes !== 'loop') throw new Error(sentenceOf('heldSound', `“${name}”`))
     if (wish.as === 'pad' && kit) return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
     if (replaced) {
-      bench.replacing = wish.replaces = null
+      screen.replacing = wish.replaces = null
       // what plays by notes goes on to, with the new sound
       const kept = before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
       return doc.edit(
@@ -263,13 +265,13 @@ export class Library {
           addTrack(newTrack('Kit', kitWith(newSource('kit'), [{ name: padName, audio: hash }]), id)),
         ),
       )
-      bench.takeAs = wish.as = 'pad'
-      bench.replacing = wish.replaces = id
+      screen.takeAs = wish.as = 'pad'
+      screen.replacing = wish.replaces = id
     } else {
       const source = wish.as === 'played' ? newSource('played', {}, hash) : newSource('loop', await this.loopParams(sound), hash)
       doc.edit(`Add track ${name}`, addAudioTrack(name, source, hash, ref, id))
     }
-    bench.selectTrack(id)
+    selection.selectTrack(id)
   }
 
   /** How a new loop is set up: at the tempo that its hits say it has. */
@@ -294,26 +296,26 @@ export class Library {
   addTone(): void {
     const id = newId()
     this.doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
-    this.bench.selectTrack(id)
+    this.stores.selection.selectTrack(id)
   }
 
   /** A new track that plays a wave by its notes, until it is given a sound. */
   addPlayed(): void {
     const id = newId()
     this.doc.edit('Add a played sound', addTrack(newTrack('Played', newSource('played', { plays: 3 }), id)))
-    this.bench.selectTrack(id)
+    this.stores.selection.selectTrack(id)
   }
 
   /** A new track that hears the selected one before its chain. */
   addListening(): void {
-    const heard = this.bench.track
+    const heard = this.stores.selection.track
     const id = newId()
     const listens = heard && heard.kind !== 'mix' ? { track: heard.id, point: 'before' as const } : null
     this.doc.edit(
       'Add a track that hears another',
       addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : 'Listening', { ...newSource('track'), listens }, id)),
     )
-    this.bench.selectTrack(id)
+    this.stores.selection.selectTrack(id)
   }
 
   /** A new bus, to be sent to. */
@@ -321,14 +323,14 @@ export class Library {
     const id = newId()
     const count = this.doc.project?.tracks.filter((t) => t.kind === 'bus').length ?? 0
     this.doc.edit('Add a bus', addBus(`Bus ${count + 1}`, id))
-    this.bench.selectTrack(id)
+    this.stores.selection.selectTrack(id)
   }
 
   /** A new track that hears what comes in. */
   addInput(): void {
     const id = newId()
     this.doc.edit('Add input track', addTrack(newTrack('Line in', { ...newSource('input'), device: 'simulated' }, id)))
-    this.bench.selectTrack(id)
+    this.stores.selection.selectTrack(id)
   }
 
   /** The project with its sounds as one file. */

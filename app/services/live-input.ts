@@ -1,16 +1,11 @@
 import { setSource } from '@oleaje/core/project/chain-edits'
 import type { Track } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
-import type { useBench } from '../stores/bench'
+import type { InputDevice } from '../contract/input-device'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
-
-/** A device that can be heard. The simulated ones ship with the app; all others are those of the browser, `microphone` its usual one. */
-export interface InputDevice {
-  readonly id: string
-  readonly name: string
-}
 
 const SIMULATED = 'simulated'
 const CABLE = 'cable'
@@ -28,7 +23,7 @@ export class LiveInput {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'devices' | 'preferences'>,
     private readonly host: EngineHost,
     private readonly sounds: Sounds,
   ) {}
@@ -40,20 +35,20 @@ export class LiveInput {
 
   /** Opens the input of a track, or closes it. */
   async toggle(track: Track): Promise<void> {
-    const { bench } = this
-    await this.attempt(bench.openInput === track.id ? null : LiveInput.deviceOf(track), bench.openInput === track.id ? null : track.id)
+    const { devices } = this.stores
+    await this.attempt(devices.openInput === track.id ? null : LiveInput.deviceOf(track), devices.openInput === track.id ? null : track.id)
   }
 
   /** Another device for a track; where the input is open, it goes on with that one. */
   async choose(track: Track, device: string): Promise<void> {
     if (!track.source) return
     this.doc.edit('Change input', setSource(track.id, { ...track.source, device }))
-    if (this.bench.openInput === track.id) await this.attempt(device, track.id)
+    if (this.stores.devices.openInput === track.id) await this.attempt(device, track.id)
   }
 
   /** Whether the input is heard while it is open. */
   setMonitored(on: boolean): void {
-    this.bench.monitorsInput = on
+    this.stores.preferences.monitorsInput = on
     this.mute()
   }
 
@@ -65,21 +60,21 @@ export class LiveInput {
         'The click did not come in within a second. Connect the output to the input, or hold the microphone to the speaker, and turn both up.'
       return
     }
-    this.bench.roundTrips = { ...this.bench.roundTrips, [LiveInput.deviceOf(track)]: frames }
+    this.stores.preferences.roundTrips = { ...this.stores.preferences.roundTrips, [LiveInput.deviceOf(track)]: frames }
   }
 
   private mute(): void {
-    this.bench.unheardInput = !this.bench.monitorsInput && this.bench.openInput ? this.bench.openInput : null
+    this.stores.devices.unheardInput = !this.stores.preferences.monitorsInput && this.stores.devices.openInput ? this.stores.devices.openInput : null
   }
 
   private async attempt(device: string | null, track: string | null): Promise<void> {
     try {
       await this.open(device)
-      this.bench.openInput = track
+      this.stores.devices.openInput = track
       this.mute()
       if (device !== null) await this.look()
     } catch (error) {
-      this.bench.openInput = null
+      this.stores.devices.openInput = null
       this.mute()
       this.doc.trouble = sentence(error)
     }
@@ -89,7 +84,7 @@ export class LiveInput {
   private async look(): Promise<void> {
     if (!('mediaDevices' in navigator)) return
     const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
-    this.bench.inputDevices = all.flatMap((d) =>
+    this.stores.devices.inputDevices = all.flatMap((d) =>
       d.kind === 'audioinput' && d.label && d.deviceId !== 'default' ? [{ id: d.deviceId, name: d.label.slice(0, 60) }] : [],
     )
   }
@@ -124,7 +119,7 @@ export class LiveInput {
       })
       stream.getAudioTracks()[0]?.addEventListener('ended', () => {
         this.doc.trouble = 'The input was unplugged. Plug it in again and open it anew; everything else plays on.'
-        this.bench.openInput = null
+        this.stores.devices.openInput = null
         this.mute()
         void this.host.connectInput(null)
       })

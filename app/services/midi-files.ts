@@ -6,26 +6,20 @@ import { setNoteLine } from '@oleaje/core/project/note-edits'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { setTempo } from '@oleaje/core/project/song-edits'
 import { fileOpen, fileSave } from 'browser-fs-access'
-import type { useBench } from '../stores/bench'
+import type { OfferedMidi } from '../contract/offered-midi'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
-import { HeavyWorker } from './heavy-worker'
+import { HeavyWorker } from '../workers/heavy-worker'
 import { sentence } from './sentence'
 
 /** After so long a file counts as one that cannot be read. */
 const PATIENCE_MS = 15_000
 
-/** A file whose parts wait to be given to tracks. */
-export interface OfferedMidi {
-  readonly name: string
-  readonly file: MidiFile
-  readonly track: string | null
-}
-
 /** Standard MIDI Files: brought in part by part, and written. */
 export class MidiFiles {
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'screen'>,
   ) {}
 
   /** Asks for a file, for a track. */
@@ -41,8 +35,8 @@ export class MidiFiles {
     try {
       const read = await this.read(file)
       if (read.parts.length === 0) throw new MidiFileError('it has no notes in it.')
-      this.bench.offeredMidi = { name: file.name.replace(/\.[^.]+$/, ''), file: read, track }
-      this.bench.dialog = 'midi'
+      this.stores.screen.offeredMidi = { name: file.name.replace(/\.[^.]+$/, ''), file: read, track }
+      this.stores.screen.dialog = 'midi'
     } catch (error) {
       this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
     }

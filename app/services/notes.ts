@@ -3,21 +3,13 @@ import { together } from '@oleaje/core/project/edit'
 import type { Note, NoteLine, Track } from '@oleaje/core/project/schema'
 import { arpeggiated } from '@oleaje/core/engine/arpeggiated'
 import type { EngineHost } from '../audio/host'
-import type { useBench } from '../stores/bench'
+import type { PlayedNote } from '../contract/played-note'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import type { Transport } from './transport'
 
 /** Grid that takes are brought to, in quarter notes. */
 const GRID = 0.25
-
-/** A note as the engine has begun it or ended it: places in quarter notes, by the song and as they pass. */
-export interface PlayedNote {
-  readonly track: string
-  readonly pitch: number
-  readonly velocity: number
-  readonly beat: number
-  readonly run: number
-}
 
 /** Takes of notes that are played while the song does. */
 export class Notes {
@@ -27,7 +19,7 @@ export class Notes {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'monitoring' | 'recording'>,
     private readonly host: EngineHost,
     private readonly transport: Transport,
   ) {
@@ -38,18 +30,18 @@ export class Notes {
 
   /** Begins a take on a track, and plays where nothing plays yet; or ends the one under way. */
   record(track: Track): void {
-    const { bench } = this
-    if (bench.recordingNotes) {
-      const same = bench.recordingNotes === track.id
+    const { monitoring, recording } = this.stores
+    if (recording.recordingNotes) {
+      const same = recording.recordingNotes === track.id
       this.end()
       if (same) return
     }
     this.taken = []
     this.open.clear()
-    bench.recordingNotes = track.id
+    recording.recordingNotes = track.id
     this.host.takeNotes(true)
-    if (bench.playing || bench.starting) return
-    if (bench.countsIn) void this.countIn()
+    if (monitoring.playing || monitoring.starting) return
+    if (recording.countsIn) void this.countIn()
     else void this.transport.toggle()
   }
 
@@ -60,15 +52,16 @@ export class Notes {
     await this.host.start(project).catch(() => {})
     const seconds = this.host.click(project.beatsPerBar, 60 / project.tempo)
     this.clicks = setTimeout(() => {
-      if (this.bench.recordingNotes) void this.transport.toggle()
+      if (this.stores.recording.recordingNotes) void this.transport.toggle()
     }, seconds * 1000)
   }
 
   /** Ends a take: what was played is joined to the notes as one step. */
   end(): void {
-    const { bench, doc } = this
-    const track = doc.project?.tracks.find((t) => t.id === bench.recordingNotes)
-    bench.recordingNotes = null
+    const { doc } = this
+    const { recording } = this.stores
+    const track = doc.project?.tracks.find((t) => t.id === recording.recordingNotes)
+    recording.recordingNotes = null
     clearTimeout(this.clicks)
     this.host.takeNotes(false)
     if (!track) return
@@ -76,7 +69,7 @@ export class Notes {
     const { taken } = this
     this.taken = []
     if (!taken.length) return
-    const quantises = bench.quantisesTakes
+    const quantises = recording.quantisesTakes
     const length = this.loopLength
     doc.edit(
       `Take of ${taken.length} notes`,
@@ -124,9 +117,10 @@ export class Notes {
   private lastRun = 0
 
   private hear(note: PlayedNote): void {
-    const { bench, doc } = this
-    const track = doc.project?.tracks.find((t) => t.id === bench.recordingNotes)
-    if (!track || note.track !== track.id || !bench.playing || !doc.project) return
+    const { doc } = this
+    const { monitoring, recording } = this.stores
+    const track = doc.project?.tracks.find((t) => t.id === recording.recordingNotes)
+    if (!track || note.track !== track.id || !monitoring.playing || !doc.project) return
     const line = track.line ?? emptyLine(this.loopLength)
     // what is heard has left the engine so much earlier: one plays to that
     const late = ((this.host.deviceLatency / 1000) * doc.project.tempo) / 60

@@ -9,9 +9,9 @@ import { homeOf } from '@oleaje/core/project/routing'
 import { ownerName } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
 import { proxy } from 'comlink'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
-import type { HeavyWorker } from './heavy-worker'
+import type { HeavyWorker } from '../workers/heavy-worker'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 
@@ -31,7 +31,7 @@ export class Printing {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'selection'>,
     private readonly heavy: HeavyWorker,
     private readonly sounds: Sounds,
   ) {}
@@ -61,7 +61,7 @@ export class Printing {
           ...muted(project, wish),
         ),
       )
-      this.bench.selectTrack(id)
+      this.stores.selection.selectTrack(id)
       return true
     } catch (error) {
       this.doc.trouble = sentence(error)

@@ -3,7 +3,7 @@ import type { RenderOptions } from '@oleaje/core/render/render'
 import { proxy } from 'comlink'
 import type { useDocument } from '../stores/document'
 import type { Finish } from '../workers/heavy'
-import type { HeavyWorker } from './heavy-worker'
+import type { HeavyWorker } from '../workers/heavy-worker'
 import type { Sounds } from './sounds'
 
 /** Renders of the open project in the worker. */

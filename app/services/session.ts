@@ -7,17 +7,16 @@ import type { Listen, Project } from '@oleaje/core/project/schema'
 import { watch } from 'vue'
 import type { Buffering } from '../audio/buffering'
 import { EngineHost } from '../audio/host'
-import { AutomationRecorder } from '../composables/automation-recorder'
-import { giveWayTo, restWhile, wake } from '../composables/useFrame'
-import { DeviceRouter } from '../devices/device-router'
-import { TapTempo } from '../composables/tap-tempo'
+import { AutomationRecorder } from './automation-recorder'
+import { giveWayTo, restWhile, wake } from '../drawing/frames'
+import { DeviceRouter } from './device-router'
+import { TapTempo } from './tap-tempo'
 import { MidiClock } from '../devices/midi-clock'
 import { openMidi } from '../devices/midi-input'
 import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
-import { useBench } from '../stores/bench'
-import { useDocument } from '../stores/document'
-import { HeavyWorker } from './heavy-worker'
+import { useStores } from '../stores/index'
+import { HeavyWorker } from '../workers/heavy-worker'
 import { Keeping } from './keeping'
 import { matchLevels } from './level-matching'
 import { Library } from './library'
@@ -39,31 +38,31 @@ const RINGS_LUFS = -70
 /** All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever asks. */
 /** @param base path of the app on its host, with a slash at its end */
 export function createSession(base: string) {
-  const doc = useDocument()
-  const bench = useBench()
+  const stores = useStores()
+  const { doc, selection, monitoring, preferences, recording, screen, devices, notices } = stores
   const host = new EngineHost()
   const heavy = new HeavyWorker()
   const ships = new Shipped(base)
-  const automation = new AutomationRecorder(doc, bench, host)
-  const devices = new DeviceRouter(doc, bench, host)
-  const transport = new Transport(doc, bench, host, automation)
-  const sounds = new Sounds(doc, bench, host, heavy, ships)
-  const library = new Library(doc, bench, host, heavy, sounds, transport, ships)
-  const input = new LiveInput(doc, bench, host, sounds)
-  const shelf = new Shelf(doc, bench, host, heavy, sounds)
-  const snapshots = new Snapshots(doc, bench)
+  const automation = new AutomationRecorder(doc, stores, host)
+  const router = new DeviceRouter(doc, stores, host)
+  const transport = new Transport(doc, stores, host, automation)
+  const sounds = new Sounds(doc, stores, host, heavy, ships)
+  const library = new Library(doc, stores, host, heavy, sounds, transport, ships)
+  const input = new LiveInput(doc, stores, host, sounds)
+  const shelf = new Shelf(doc, stores, host, heavy, sounds)
+  const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, heavy, sounds)
-  const views = new Views(doc, bench)
+  const views = new Views(doc, stores)
   const keeping = new Keeping(doc, heavy)
-  const notes = new Notes(doc, bench, host, transport)
+  const notes = new Notes(doc, stores, host, transport)
   const tempo = new TapTempo(doc)
-  const takes = new Takes(doc, bench, host, sounds, transport)
-  const printing = new Printing(doc, bench, heavy, sounds)
-  const midiFiles = new MidiFiles(doc, bench)
+  const takes = new Takes(doc, stores, host, sounds, transport)
+  const printing = new Printing(doc, stores, heavy, sounds)
+  const midiFiles = new MidiFiles(doc, stores)
 
   transport.ended = () => {
-    if (bench.recordingNotes) notes.end()
-    if (bench.recordingTrack) void takes.end()
+    if (recording.recordingNotes) notes.end()
+    if (recording.recordingTrack) void takes.end()
   }
   library.takeMidi = (file) => midiFiles.offer(file, null)
   doc.onPatches(() => void keeping.ask())
@@ -74,25 +73,25 @@ export function createSession(base: string) {
     doc.trouble = 'An older Oleaje is open in another tab and holds the storage. Close that tab; this one then goes on by itself.'
   })
   host.onOverBudget = (sentence) => {
-    bench.overBudget = sentence
+    notices.overBudget = sentence
   }
   host.onTrouble = (sentence) => {
     doc.trouble = sentence
   }
   host.onFeedback = (ids) => {
-    bench.feedbackEdges = ids
+    monitoring.feedbackEdges = ids
   }
   host.onState = (state) => {
-    bench.noOutput = state === 'stalled'
-    if (state === 'failed') bench.playing = bench.starting = false
+    notices.noOutput = state === 'stalled'
+    if (state === 'failed') monitoring.playing = monitoring.starting = false
   }
   navigator.mediaDevices?.addEventListener('devicechange', () => {
-    if (bench.noOutput) void host.tryAgain()
+    if (notices.noOutput) void host.tryAgain()
   })
   giveWayTo(() => host.telemetry.fixed('missed'))
   // what rings on after Stop still moves
-  restWhile(() => !bench.playing && !bench.starting && !bench.openInput && !(host.telemetry.fixed('wet momentary') > RINGS_LUFS))
-  host.rehearses = bench.rehearses
+  restWhile(() => !monitoring.playing && !monitoring.starting && !devices.openInput && !(host.telemetry.fixed('wet momentary') > RINGS_LUFS))
+  host.rehearses = preferences.rehearses
   let { audio } = doc.project ?? {}
   doc.onPatches((project, patches) => {
     wake()
@@ -102,33 +101,33 @@ export function createSession(base: string) {
   })
   doc.onLoad((project) => {
     host.load(project)
-    bench.turnTo(project)
+    for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
+    selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
     // after the project has been opened
     setTimeout(() => void takes.recover())
   })
   watch(
-    () => bench.monitor,
+    () => monitoring.monitor,
     (monitor) => host.setMonitor(monitor),
   )
   watch(
-    () => bench.night,
+    () => preferences.night,
     (night) => document.documentElement.classList.toggle('night', night),
     { immediate: true },
   )
-  matchLevels(bench, host)
+  matchLevels(stores, host)
   addEventListener('visibilitychange', () => {
     if (document.visibilityState === 'hidden') void doc.save()
   })
   addEventListener('pagehide', () => void doc.save())
 
   return {
-    doc,
-    bench,
+    ...stores,
     host,
     heavy,
     ships,
     automation,
-    devices,
+    router,
     transport,
     sounds,
     library,
@@ -146,25 +145,25 @@ export function createSession(base: string) {
 
     /** Adds a modulator to the selected track, opened. */
     addModulator(type: string): void {
-      const track = bench.track?.id
+      const track = selection.track?.id
       if (!track) return
       const id = newId()
       doc.edit(`Add ${type}`, addModulator(track, type, { id, listens: firstListen(doc.project, type) }))
-      bench.openModulators = [...bench.openModulators, id]
-      bench.traced = id
+      selection.openModulators = [...selection.openModulators, id]
+      selection.traced = id
     },
 
     /** Opens real MIDI inputs beside the simulated controller. */
     async openMidi(): Promise<string[]> {
       const clock = new MidiClock((bpm) => {
-        if (bench.followsClock) doc.edit('Follow the clock', setTempo(bpm), true)
+        if (preferences.followsClock) doc.edit('Follow the clock', setTempo(bpm), true)
       })
       const followed = (what: () => unknown): void => {
-        if (bench.followsClock) void what()
+        if (preferences.followsClock) void what()
       }
-      const { names } = await openMidi((m, at) => devices.take(m, at), {
+      const { names } = await openMidi((m, at) => router.take(m, at), {
         clock: (now) => {
-          if (bench.followsClock) clock.pulse(now)
+          if (preferences.followsClock) clock.pulse(now)
         },
         start: () => followed(() => transport.play(doc.project?.loop.on ? doc.project.loop.start : 0)),
         goOn: () => followed(() => transport.play(host.telemetry.fixed('beat'))),
@@ -181,7 +180,7 @@ export function createSession(base: string) {
 
     /** Keeps more or less sound ready at the output, here and when the app is opened again. */
     async setBuffer(buffer: Buffering): Promise<void> {
-      bench.buffer = buffer
+      preferences.buffer = buffer
       await host.setBuffer(buffer)
     },
   }

@@ -24,9 +24,9 @@ import type { EngineHost } from '../audio/host'
 import { regionOf } from '../composables/region'
 import { type Kept, deleteKept, listKept, saveKept } from '../storage/database'
 import { removeForNow } from '../storage/removals'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
-import type { HeavyWorker } from './heavy-worker'
+import type { HeavyWorker } from '../workers/heavy-worker'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 
@@ -48,7 +48,7 @@ export class Shelf {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'offers' | 'selection'>,
     private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
     private readonly sounds: Sounds,
@@ -66,7 +66,7 @@ export class Shelf {
   /** What an element of the page stands for, as a preset: effects, a branch, a modulator, a whole chain. */
   private presetAt(el: Element | null): Preset | undefined {
     const { project } = this.doc
-    const { track, selected } = this.bench
+    const { track, selected } = this.stores.selection
     if (!project || !track) return undefined
     const region = regionOf(el)
     const data = el?.closest<HTMLElement>('[data-modulator], [data-track], [data-branch]')?.dataset ?? {}
@@ -82,7 +82,7 @@ export class Shelf {
 
   private nameOf(nodes: readonly string[]): string {
     const found = nodes.length === 1 && this.doc.project ? findOwner(this.doc.project, nodes[0] ?? '') : undefined
-    if (found?.kind !== 'node') return this.bench.track?.name ?? 'Chain'
+    if (found?.kind !== 'node') return this.stores.selection.track?.name ?? 'Chain'
     return found.node.name ?? (found.node.kind === 'effect' ? found.node.type : found.node.kind)
   }
 
@@ -97,10 +97,10 @@ export class Shelf {
   }
 
   private cut(el: Element | null): void {
-    const { doc, bench } = this
+    const { doc } = this
     const modulator = regionOf(el) === 'modulators' ? el?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator : undefined
     if (modulator) return doc.edit('Cut the modulator', removeModulator(modulator))
-    const ids = regionOf(el) === 'tracks' ? [] : [...bench.selected]
+    const ids = regionOf(el) === 'tracks' ? [] : [...this.stores.selection.selected]
     if (ids.length) doc.edit(ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut the effect', together(...ids.map(removeNode)))
   }
 
@@ -110,7 +110,7 @@ export class Shelf {
     if (!from) return false
     try {
       const track = el?.closest<HTMLElement>('[data-track]')?.dataset.track
-      if (track) this.bench.selectTrack(track)
+      if (track) this.stores.selection.selectTrack(track)
       this.take(readPreset(from), 'after', 'Paste')
     } catch (error) {
       this.doc.trouble = `What is on the clipboard was not taken: ${sentence(error)}`
@@ -120,8 +120,9 @@ export class Shelf {
 
   /** Takes a preset into the selected track, or onto a new one. */
   take(preset: Preset, way: Way = 'after', label = 'Take'): void {
-    const { doc, bench } = this
-    const { track } = bench
+    const { doc } = this
+    const { selection } = this.stores
+    const { track } = selection
     if (!doc.project || !track) return
     let made: Taken = { nodes: [], modulators: [] }
     const taken = (t: Taken): void => {
@@ -133,19 +134,20 @@ export class Shelf {
         `${label} ${preset.name} onto a new track`,
         together(addTrack({ ...next, name: preset.name.slice(0, 120) }), takePresetInto(next.id, preset, { chainOf: next.id }, taken)),
       )
-      bench.selectTrack(next.id)
+      selection.selectTrack(next.id)
     } else doc.edit(`${label} ${preset.name}`, takePresetInto(track.id, preset, this.placing(track, preset, way), taken))
-    if (made.nodes.length) bench.selected = [...made.nodes.slice(-1)]
-    if (made.modulators.length) bench.traced = made.modulators[0] ?? null
-    if (preset.kind === 'modulators') bench.openModulators = [...bench.openModulators, ...made.modulators]
+    if (made.nodes.length) selection.selected = [...made.nodes.slice(-1)]
+    if (made.modulators.length) selection.traced = made.modulators[0] ?? null
+    if (preset.kind === 'modulators') selection.openModulators = [...selection.openModulators, ...made.modulators]
     const strange = unknownEffects(preset)
     if (strange.length) doc.trouble = `This Oleaje does not know ${strange.join(', ')}; it is kept in the chain and passes sound as it is.`
     void this.sounds.bring()
   }
 
   private placing(track: Track, preset: Preset, way: Exclude<Way, 'new track'>): Placing {
-    const { doc, bench } = this
-    const nodes = bench.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
+    const { doc } = this
+    const { selection } = this.stores
+    const nodes = selection.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
     const last = nodes[nodes.length - 1]
     const chosen = last && doc.project ? findOwner(doc.project, last) : undefined
     if (preset.kind === 'branch' && last && chosen?.kind === 'node' && chosen.node.kind === 'split') return { intoSplit: last }
@@ -164,7 +166,7 @@ export class Shelf {
   duplicateTrack(id: string): void {
     const copy = newId()
     this.doc.edit('Duplicate the track', duplicateTrack(id, copy))
-    this.bench.selectTrack(copy)
+    this.stores.selection.selectTrack(copy)
   }
 
   async keep(preset: Preset): Promise<void> {
@@ -179,7 +181,7 @@ export class Shelf {
 
   async remove(kept: Kept): Promise<void> {
     const letGo = await removeForNow(() => deleteKept(kept.id))
-    this.bench.offerUndo(
+    this.stores.offers.offerUndo(
       `“${kept.preset.name}” was taken off the shelf.`,
       async () => {
         await saveKept(kept).finally(letGo)
@@ -194,7 +196,7 @@ export class Shelf {
   async listen(preset: Preset): Promise<void> {
     this.hush()
     const { project } = this.doc
-    const { track } = this.bench
+    const { track } = this.stores.selection
     if (!project || !track || preset.kind === 'modulators') return
     const listen = ++this.listens
     const sound = await this.heavy.call.preview(copyOf(project), this.soundsFor(track, preset), track.id, copyOf(preset), LISTEN_SECONDS)

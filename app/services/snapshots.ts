@@ -1,6 +1,6 @@
 import type { Gesture } from '@oleaje/core/project/history'
 import { goTowards, takeSnapshot, valuesOf } from '@oleaje/core/project/snapshots'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 
 /** Time between two steps of a glide in ms. */
@@ -12,24 +12,25 @@ export class Snapshots {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'screen' | 'selection'>,
   ) {}
 
   take(slot: number): void {
-    const { track } = this.bench
+    const { track } = this.stores.selection
     if (track) this.doc.edit(`Take snapshot ${slot}`, takeSnapshot(track.id, slot))
   }
 
   /** Goes to a snapshot within the glide time. One that is under way ends where it has come to. */
   recall(slot: number): void {
-    const { doc, bench } = this
-    const { track } = bench
+    const { doc } = this
+    const { screen, selection } = this.stores
+    const { track } = selection
     const to = track?.snapshots.find((s) => s.id === String(slot))?.values
     this.end()
     if (!doc.project || !track || !to) return
     const from = valuesOf(doc.project, track)
     const gesture = doc.gesture(`Recall snapshot ${slot}`)
-    const length = bench.snapshotGlide * 1000
+    const length = screen.snapshotGlide * 1000
     const began = performance.now()
     const step = (): void => {
       const way = length > 0 ? Math.min(1, (performance.now() - began) / length) : 1

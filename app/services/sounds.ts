@@ -5,14 +5,14 @@ import { HEAD_BYTES, isReadable } from '@oleaje/core/formats/read-audio'
 import { StoredPieces } from '@oleaje/core/formats/stored-sound'
 import { proxy } from 'comlink'
 import type { EngineHost } from '../audio/host'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 import { namesInTab, saveSound } from '../storage/database'
 import { loadLong } from '../storage/long-sounds'
 import type { Shipped, ShippedSound } from '../storage/shipped'
 import { FRESH_MS } from '../storage/sweep'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
-import type { HeavyWorker } from './heavy-worker'
+import type { HeavyWorker } from '../workers/heavy-worker'
 import { StallWatch } from './stall-watch'
 
 /** Sounds that are looked for at once, and those that are named where they are missing. */
@@ -35,7 +35,7 @@ export class Sounds {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'notices' | 'offers'>,
     private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
     private readonly ships: Shipped,
@@ -92,7 +92,7 @@ export class Sounds {
     clearTimeout(this.sweeping)
     this.sweeping = undefined
     // what has just been removed may still be taken back, with its sounds
-    if (this.bench.removed) {
+    if (this.stores.offers.removed) {
       this.sweeping = setTimeout(() => void this.sweep(), SWEEP_MS)
       return
     }
@@ -207,15 +207,16 @@ export class Sounds {
 
   /** Reads a file beside the page, piece by piece; where it takes long, the page says how far it is, and it can be stopped. */
   private async readInPieces(file: File, rate: number): Promise<Sound | null> {
-    const { bench, heavy } = this
+    const { heavy } = this
+    const { notices } = this.stores
     const job = ++this.jobs
     let done = 0
     const show = (): void => {
-      bench.bringing = { name: file.name, done, stop: () => void heavy.call.cancel(job) }
+      notices.bringing = { name: file.name, done, stop: () => void heavy.call.cancel(job) }
     }
     const tell = (now: number): void => {
       done = now
-      if (bench.bringing) show()
+      if (notices.bringing) show()
     }
     const shown = setTimeout(show, SHOWN_AFTER_MS)
     const watch = new StallWatch(READ_STALL_MS, () => heavy.end())
@@ -234,7 +235,7 @@ export class Sounds {
     } finally {
       watch.end()
       clearTimeout(shown)
-      bench.bringing = null
+      notices.bringing = null
     }
   }
 

@@ -6,7 +6,7 @@ import { dropUnusedSounds } from '@oleaje/core/project/target-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { EngineHost } from '../audio/host'
 import { RunningTake, type TakeHead, type TakePart, cutOffTakes, dropTake } from '../storage/running-takes'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import { PART } from '../worklet/recorder'
 import { sentence } from './sentence'
@@ -25,7 +25,7 @@ export class Takes {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'monitoring' | 'preferences' | 'recording' | 'selection'>,
     private readonly host: EngineHost,
     private readonly sounds: Sounds,
     private readonly transport: Transport,
@@ -33,9 +33,10 @@ export class Takes {
 
   /** Begins a recording of a track, and plays where nothing plays yet; or ends the one under way. */
   async toggle(track: Track): Promise<void> {
-    const { bench, doc, host } = this
-    if (bench.recordingTrack) {
-      const same = bench.recordingTrack === track.id
+    const { doc, host } = this
+    const { monitoring, preferences, recording } = this.stores
+    if (recording.recordingTrack) {
+      const same = recording.recordingTrack === track.id
       await this.end()
       if (same) return
     }
@@ -44,23 +45,24 @@ export class Takes {
     this.parts = []
     const running = (this.running = new RunningTake())
     const project = doc.project.id
-    bench.recordingTrack = track.id
+    recording.recordingTrack = track.id
     host.record(track.id, ({ part, frames, from, beat, latency, heard }) => {
       // what comes in was played to what was heard, which had left the engine so much later and the output so much earlier
-      const way = track.source?.device ? bench.roundTrips[track.source.device] : undefined
+      const way = track.source?.device ? preferences.roundTrips[track.source.device] : undefined
       this.head = { project, track: track.id, beat, latency, round: way === undefined ? 0 : way + heard }
       // the part goes back to be written again
       const kept = { from, frames, sides: [0, 1, 2, 3].map((i) => part.slice(i * PART, i * PART + frames)) }
       this.parts.push(kept)
       running.add(kept, this.head)
     })
-    if (!bench.playing && !bench.starting) await this.transport.toggle()
+    if (!monitoring.playing && !monitoring.starting) await this.transport.toggle()
   }
 
   /** Ends the recording under way: dry and wet become a take of its track, as one step. */
   async end(): Promise<void> {
-    const { bench, host, running } = this
-    bench.recordingTrack = null
+    const { host, running } = this
+    const { recording } = this.stores
+    recording.recordingTrack = null
     this.running = null
     await host.endRecording()
     const { parts, head } = this
@@ -136,13 +138,13 @@ export class Takes {
     this.listening?.stop()
     this.listening = null
     const key = `${take.id} ${what}`
-    if (this.bench.heardTake === key) {
-      this.bench.heardTake = ''
+    if (this.stores.monitoring.heardTake === key) {
+      this.stores.monitoring.heardTake = ''
       return
     }
     const sound = this.host.sound(take[what])
     if (!sound) return
-    this.bench.heardTake = key
+    this.stores.monitoring.heardTake = key
     this.listening = await this.host.listen(sound)
   }
 
@@ -155,7 +157,7 @@ export class Takes {
     const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
     const made = { ...newTrack(ref?.name ?? take.name, source, id), a: what === 'dry' ? withNewIds(track.a) : { nodes: [] } }
     this.doc.edit(`Keep ${take.name}`, together(addTrack(made), setParam(track.id, 'mute', 1)))
-    this.bench.selectTrack(id)
+    this.stores.selection.selectTrack(id)
   }
 
   remove(track: Track, take: Take): void {

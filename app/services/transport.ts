@@ -1,6 +1,6 @@
 import type { EngineHost } from '../audio/host'
-import type { AutomationRecorder } from '../composables/automation-recorder'
-import type { useBench } from '../stores/bench'
+import type { AutomationRecorder } from './automation-recorder'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 
 /** Play and stop. The button is true: it says that it plays, stands, or waits for what has to be there first. */
@@ -14,35 +14,36 @@ export class Transport {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'monitoring'>,
     private readonly host: EngineHost,
     private readonly automation: AutomationRecorder,
   ) {}
 
   /** Plays from the start of the loop, or stops; pressed while it waits to play, it does not. */
   async toggle(): Promise<void> {
-    if (this.bench.playing || this.bench.starting) return this.stop()
+    if (this.stores.monitoring.playing || this.stores.monitoring.starting) return this.stop()
     const loop = this.doc.project?.loop
     await this.play(loop?.on ? loop.start : 0)
   }
 
   async play(beat: number): Promise<void> {
-    const { bench, host } = this
+    const { host } = this
+    const { monitoring } = this.stores
     const wish = ++this.wish
-    bench.starting = true
+    monitoring.starting = true
     try {
       // asked before the sounds are there, it starts as soon as they are
       await this.ready()
       if (wish !== this.wish || !this.doc.project) return
       await host.play(this.doc.project, beat)
       // stopped while the output was opened
-      if (wish === this.wish) bench.playing = true
+      if (wish === this.wish) monitoring.playing = true
       else host.stop()
     } catch {
       // the host has said what went wrong
-      if (wish === this.wish) bench.playing = false
+      if (wish === this.wish) monitoring.playing = false
     } finally {
-      if (wish === this.wish) bench.starting = false
+      if (wish === this.wish) monitoring.starting = false
     }
   }
 
@@ -50,7 +51,7 @@ export class Transport {
     this.wish++
     this.automation.end()
     this.ended()
-    this.host.stop(this.bench.stopCuts)
-    this.bench.playing = this.bench.starting = false
+    this.host.stop(this.stores.monitoring.stopCuts)
+    this.stores.monitoring.playing = this.stores.monitoring.starting = false
   }
 }

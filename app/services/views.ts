@@ -3,7 +3,7 @@ import { trackOfOwner } from '@oleaje/core/project/routing'
 import { findOwner } from '@oleaje/core/project/walk'
 import { focusOfGauge, gaugeAt } from '../composables/focus-gauge'
 import { focusWhenShown } from '../composables/focus-when-shown'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 
 /** Ways to a view, and to one thing on it. */
@@ -13,22 +13,22 @@ export class Views {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'selection'>,
   ) {}
 
   /** Shows a parameter's gauge on the Bench and puts the focus on it. */
   async showGauge(owner: string, path: string): Promise<void> {
-    const { bench } = this
+    const { selection } = this.stores
     const found = this.doc.project && findOwner(this.doc.project, owner)
     if (!found) return
     await this.go('/')
     const home = this.doc.project && trackOfOwner(this.doc.project, found)
-    if (home && bench.track?.id !== home.id) bench.selectTrack(home.id)
-    if (found.kind === 'node' || found.kind === 'branch') bench.select(found.node.id)
+    if (home && selection.track?.id !== home.id) selection.selectTrack(home.id)
+    if (found.kind === 'node' || found.kind === 'branch') selection.select(found.node.id)
     const place = lanePlace(path)
-    if (place?.index !== undefined) bench.shownItem = place.index
-    if (found.kind === 'source') bench.select(owner)
-    if (found.kind === 'modulator' && !bench.openModulators.includes(owner)) bench.openModulators = [...bench.openModulators, owner]
+    if (place?.index !== undefined) selection.shownItem = place.index
+    if (found.kind === 'source') selection.select(owner)
+    if (found.kind === 'modulator' && !selection.openModulators.includes(owner)) selection.openModulators = [...selection.openModulators, owner]
     await focusWhenShown(() => focusOfGauge(gaugeAt(gaugeKey(owner, path))))
   }
 }

@@ -3,7 +3,7 @@ import type { Moment } from '@oleaje/core/project/history'
 import type { Preset } from '@oleaje/core/project/preset'
 import { PROJECT_VERSION } from '@oleaje/core/project/schema'
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { LongSound, Sound } from '../audio/messages'
+import type { LongSound, Sound } from '../contract/messages'
 
 /** Form of the history's steps: those of another form are not kept. */
 const HISTORY_FORM = 2

@@ -1,5 +1,5 @@
 import type { StoredSound } from '@oleaje/core/formats/stored-sound'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 import { database } from './database'
 
 /** Locks that say which sounds are being put away, so that nobody takes their pieces for left over. */

@@ -4,8 +4,8 @@ import { addModulator } from '@oleaje/core/project/motion-edits'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { momentOf } from '@oleaje/core/project/history'
 import { newBranch, newEffect, newGroup, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
-import { actions } from '../composables/actions'
-import { useBench } from '../stores/bench'
+import { actions } from '../commands/actions'
+import { useStores } from '../stores/index'
 import { useDocument } from '../stores/document'
 
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
@@ -32,12 +32,11 @@ async function session() {
   project.tracks.unshift(kit)
   const doc = useDocument()
   await doc.open(momentOf(project))
-  const bench = useBench()
-  bench.selectTrack('kit')
+  const stores = useStores()
+  stores.selection.selectTrack('kit')
   const calls: string[] = []
   const s = {
-    doc,
-    bench,
+    ...stores,
     automation: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
     transport: { toggle: () => Promise.resolve(calls.push('play')) },
     views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
@@ -51,7 +50,7 @@ async function session() {
     found.run()
   }
   const ids = (): string[] => [...nodesIn(heardChain(doc.project!.tracks[0]!).nodes)].map((n) => n.id)
-  return { doc, bench, calls, list, act, ids }
+  return { ...stores, calls, list, act, ids }
 }
 let s: Awaited<ReturnType<typeof session>>
 beforeEach(async () => {
@@ -69,44 +68,44 @@ describe('actions', () => {
   })
 
   it('walk along the water, into containers and out of them, and stay at its ends', () => {
-    const way: (string | null)[] = [s.bench.selectedId]
+    const way: (string | null)[] = [s.selection.selectedId]
     for (let i = 0; i < 8; i++) {
       s.act('Along the water')
-      way.push(s.bench.selectedId)
+      way.push(s.selection.selectedId)
     }
     expect(way).toEqual(['e', 's', 'd', 'g', 'r', 'y', 'y', 'y', 'y'])
     for (let i = 0; i < 9; i++) s.act('Back along the water')
-    expect(s.bench.selectedId).toBe('e')
+    expect(s.selection.selectedId).toBe('e')
   })
 
   it('go from branch to branch, those with nothing in them too, where the next effect goes then', () => {
-    s.bench.select('g')
+    s.selection.select('g')
     s.act('To the branch below')
-    expect(s.bench.selectedId).toBe('f')
+    expect(s.selection.selectedId).toBe('f')
     s.act('To the branch below')
-    expect(s.bench.selectedId).toBe('b3')
+    expect(s.selection.selectedId).toBe('b3')
     s.act('To the branch below')
-    expect(s.bench.selectedId).toBe('b3')
+    expect(s.selection.selectedId).toBe('b3')
     s.act('Along the water')
-    expect(s.bench.selectedId).toBe('r')
-    s.bench.select('f')
+    expect(s.selection.selectedId).toBe('r')
+    s.selection.select('f')
     s.act('To the branch above')
-    expect(s.bench.selectedId).toBe('d')
-    s.bench.select('s')
+    expect(s.selection.selectedId).toBe('d')
+    s.selection.select('s')
     s.act('To the branch below')
-    expect(s.bench.selectedId).toBe('d')
-    s.bench.select('e')
+    expect(s.selection.selectedId).toBe('d')
+    s.selection.select('e')
     s.act('To the branch below')
-    expect(s.bench.selectedId).toBe('e')
+    expect(s.selection.selectedId).toBe('e')
   })
 
   it('remove what is selected and go on with its neighbour', () => {
-    s.bench.select('d')
+    s.selection.select('d')
     s.act('Remove the effect')
     expect(s.ids()).not.toContain('d')
-    expect(s.bench.selectedId).toBe('g')
+    expect(s.selection.selectedId).toBe('g')
     s.act('Remove the effect')
-    expect(s.bench.selectedId).toBeNull()
+    expect(s.selection.selectedId).toBeNull()
     s.act('Remove the effect')
     expect(s.ids()).toEqual(['e', 's', 'f', 'r', 'y'])
     s.act('Undo')
@@ -130,46 +129,47 @@ describe('actions', () => {
   })
 
   it('hear parts for a while, and all again', () => {
-    s.bench.select('g')
+    s.selection.select('g')
     s.act('Hear this branch alone')
-    expect(s.bench.monitor.soloBranches).toEqual(['b1'])
+    expect(s.monitoring.monitor.soloBranches).toEqual(['b1'])
     s.act('Hear up to here')
-    expect(s.bench.monitor.upTo).toBe('g')
+    expect(s.monitoring.monitor.upTo).toBe('g')
     s.act('Hear what the effect adds')
-    expect(s.bench.monitor.part).toEqual({ node: 'g', what: 'difference' })
+    expect(s.monitoring.monitor.part).toEqual({ node: 'g', what: 'difference' })
     s.act('Hear dry')
     s.act('Hear all again')
-    expect(s.bench.monitor).toMatchObject({ soloBranches: [], upTo: null, part: null, dryTrack: null })
+    expect(s.monitoring.monitor).toMatchObject({ soloBranches: [], upTo: null, part: null, dryTrack: null })
     // a container has no wet signal of its own
-    s.bench.select('s')
+    s.selection.select('s')
     s.act('Hear the wet part of the effect')
-    expect(s.bench.monitor.part).toBeNull()
+    expect(s.monitoring.monitor.part).toBeNull()
   })
 
   it('let go of all that waits at once', () => {
-    Object.assign(s.bench, {
+    Object.assign(s.selection, {
       inHand: 'm',
       handOutput: 'wave',
       marked: ['f.cutoff'],
       learning: { macro: 'm', end: 'to' },
-      controlFor: 'f.cutoff',
       repointing: 'm',
     })
+    s.devices.controlFor = 'f.cutoff'
     s.act('Let go of the modulator')
-    expect(s.bench).toMatchObject({ inHand: null, handOutput: null, marked: [], learning: null, controlFor: null, repointing: null })
+    expect(s.selection).toMatchObject({ inHand: null, handOutput: null, marked: [], learning: null, repointing: null })
+    expect(s.devices.controlFor).toBeNull()
   })
 
   it('change between A and B, by day and night, and hear one modulator alone', () => {
     s.doc.edit('Add', addModulator('kit', 'lfo', { id: 'm' }))
-    s.bench.selectTrack('kit')
+    s.selection.selectTrack('kit')
     s.act('Change between A and B')
     expect(s.doc.project?.tracks[0]?.heard).toBe('b')
     s.act('Change between A and B')
     expect(s.doc.project?.tracks[0]?.heard).toBe('a')
     s.act('Day or night')
-    expect(s.bench.night).toBe(true)
+    expect(s.preferences.night).toBe(true)
     s.act('Hear the traced modulator alone, the others standing still')
-    expect(s.bench.monitor.alone).toBe('m')
+    expect(s.monitoring.monitor.alone).toBe('m')
     s.act('Loop on or off')
     expect(s.doc.project?.loop.on).toBe(false)
   })
@@ -187,6 +187,6 @@ describe('actions', () => {
       s.act(name)
     expect(s.calls).toEqual(['play', 'go /timeline', 'new', 'tone', 'add lfo', 'add follower', 'ride null'])
     s.act('Render')
-    expect(s.bench.dialog).toBe('render')
+    expect(s.screen.dialog).toBe('render')
   })
 })

@@ -6,8 +6,8 @@ import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project
 import { findTarget } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { fromNormalized } from '@oleaje/core/units/scale'
-import { AutomationRecorder } from '../composables/automation-recorder'
-import { useBench } from '../stores/bench'
+import { AutomationRecorder } from '../services/automation-recorder'
+import { type Stores, useStores } from '../stores/index'
 import { useDocument } from '../stores/document'
 
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
@@ -16,22 +16,22 @@ vi.stubGlobal('navigator', {})
 let beat = 0
 let recorder: AutomationRecorder
 let doc: ReturnType<typeof useDocument>
-let bench: ReturnType<typeof useBench>
+let stores: Stores
 
 afterEach(() => vi.useRealTimers())
 beforeEach(async () => {
   vi.useFakeTimers()
   setActivePinia(createPinia())
   doc = useDocument()
-  bench = useBench()
+  stores = useStores()
   const project = newProject('Night Ferry')
   const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
   kit.a.nodes = [newEffect('filter', {}, 'f')]
   project.tracks.unshift(kit)
   await doc.open(momentOf({ ...project, loop: { on: true, start: 0, end: 8 } }))
-  bench.selectTrack('kit')
-  bench.playing = true
-  recorder = new AutomationRecorder(doc, bench, { telemetry: { fixed: () => beat } } as never)
+  stores.selection.selectTrack('kit')
+  stores.monitoring.playing = true
+  recorder = new AutomationRecorder(doc, stores, { telemetry: { fixed: () => beat } } as never)
 })
 
 /** Moves the cutoff as a function of the beat gives its place, while the song goes through some beats. */
@@ -48,17 +48,17 @@ const wave = (at: number): number => 0.5 + 0.4 * Math.sin((at * Math.PI) / 4)
 describe('a ride', () => {
   it('becomes a curve as long as the loop that goes where the gauge went, thinned', () => {
     recorder.toggle('f.cutoff')
-    expect(bench.recordingAutomation).toBe('f.cutoff')
+    expect(stores.recording.recordingAutomation).toBe('f.cutoff')
     ride(wave)
     recorder.toggle(null)
-    expect(bench.recordingAutomation).toBeNull()
+    expect(stores.recording.recordingAutomation).toBeNull()
     const points = readPoints(curve()?.data?.points, 8)
     expect(curve()?.params.length).toBe(8)
     expect(points.length).toBeLessThan(60)
     const shape = new DrawnShape(points)
     for (let at = 0.25; at < 7.75; at += 0.125) expect(Math.abs(shape.at(at) - wave(at))).toBeLessThan(0.03)
     expect(doc.project!.links).toMatchObject([{ target: { owner: 'f', param: 'cutoff' }, mode: 'fixed', on: true }])
-    expect(bench.traced).toBe(curve()?.id)
+    expect(stores.selection.traced).toBe(curve()?.id)
   })
   it('keeps its end as it was played', () => {
     recorder.begin('f.cutoff')
@@ -135,13 +135,13 @@ describe('a ride', () => {
     expect(new DrawnShape(readPoints(curve()?.data?.points, 8)).at(2)).toBeCloseTo(0.9, 1)
   })
   it('waits while the song stands still, and of what is gone makes nothing', () => {
-    bench.playing = false
+    stores.monitoring.playing = false
     recorder.begin('f.cutoff')
     ride(wave)
-    bench.playing = true
+    stores.monitoring.playing = true
     recorder.end()
     expect(curve()).toBeUndefined()
     recorder.begin('f.nothing')
-    expect(bench.recordingAutomation).toBeNull()
+    expect(stores.recording.recordingAutomation).toBeNull()
   })
 })

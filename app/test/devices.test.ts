@@ -3,13 +3,13 @@ import { describe, expect, it, vi } from 'vitest'
 import { removeNode } from '@oleaje/core/project/chain-edits'
 import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newTrack } from '@oleaje/core/project/new'
-import { TapTempo } from '../composables/tap-tempo'
-import { DeviceRouter } from '../devices/device-router'
+import { TapTempo } from '../services/tap-tempo'
+import { DeviceRouter } from '../services/device-router'
 import { type DeviceMessage, FineControls, readMidi, writeMidi } from '../devices/midi-message'
 import { MidiClock } from '../devices/midi-clock'
 import { MidiPort } from '../devices/midi-input'
 import { PickUp } from '../devices/pick-up'
-import { useBench } from '../stores/bench'
+import { useStores } from '../stores/index'
 import { useDocument } from '../stores/document'
 
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
@@ -117,11 +117,11 @@ describe('notes of a device', () => {
     const project = newProject('Night Ferry')
     project.tracks.unshift(newTrack('Bass', null, 'bass'), newTrack('Pad', null, 'pad'))
     await doc.open(momentOf(project))
-    const bench = useBench()
-    bench.selectTrack('bass')
+    const stores = useStores()
+    stores.selection.selectTrack('bass')
     const open = new Map<string, number>()
     let count = 0
-    const router = new DeviceRouter(doc, bench, {
+    const router = new DeviceRouter(doc, stores, {
       note: (track: string, pitch: number, velocity: number) => {
         count++
         const key = `${track}/${pitch}`
@@ -139,7 +139,7 @@ describe('notes of a device', () => {
     })
     const start = performance.now()
     for (let i = 0; i < 60_000; i++) {
-      if (i % 997 === 0) bench.selectTrack(i % 2 ? 'bass' : 'pad')
+      if (i % 997 === 0) stores.selection.selectTrack(i % 2 ? 'bass' : 'pad')
       port.hear(new Uint8Array([i % 2 ? 0x80 : 0x90, 36 + ((i >> 1) % 40), 90]), 0)
     }
     const took = performance.now() - start
@@ -152,24 +152,24 @@ describe('notes of a device', () => {
   it('end on the track that they began on, whatever is selected by then', async () => {
     setActivePinia(createPinia())
     const doc = useDocument()
-    const bench = useBench()
+    const stores = useStores()
     const project = newProject('Night Ferry')
     project.tracks.unshift(newTrack('Bass', null, 'bass'), newTrack('Pad', null, 'pad'))
     await doc.open(momentOf(project))
-    bench.selectTrack('bass')
+    stores.selection.selectTrack('bass')
     const played: [string, number, number][] = []
-    const router = new DeviceRouter(doc, bench, {
+    const router = new DeviceRouter(doc, stores, {
       note: (track: string, pitch: number, velocity: number) => played.push([track, pitch, velocity]),
     } as never)
     const note = (number: number, value: number): void => router.take({ kind: 'note', channel: 0, number, value })
     note(40, 0.7)
-    bench.selectTrack('pad')
+    stores.selection.selectTrack('pad')
     note(52, 0.6)
     note(40, 0)
     note(52, 0)
     // struck again elsewhere before it was let go: it ends where it sounds first
     note(61, 0.5)
-    bench.selectTrack('bass')
+    stores.selection.selectTrack('bass')
     note(61, 0.5)
     note(61, 0)
     expect(played).toEqual([
@@ -183,9 +183,9 @@ describe('notes of a device', () => {
       ['bass', 61, 0],
     ])
     // armed for notes, a track is played whatever is selected
-    bench.notesTo = 'pad'
+    stores.devices.notesTo = 'pad'
     note(47, 0.4)
-    bench.notesTo = null
+    stores.devices.notesTo = null
     note(47, 0)
     expect(played.slice(-2)).toEqual([
       ['pad', 47, 0.4],
@@ -207,7 +207,7 @@ describe('notes of a device', () => {
       }),
     )
     const before = doc.project
-    const router = new DeviceRouter(doc, useBench(), {} as never)
+    const router = new DeviceRouter(doc, useStores(), {} as never)
     router.take({ kind: 'cc', channel: 0, number: 7, value: 0.31 })
     doc.edit('Remove Filter', removeNode('f'))
     router.take({ kind: 'cc', channel: 0, number: 7, value: 0.37 })

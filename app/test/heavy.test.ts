@@ -7,7 +7,7 @@ import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 import type { Heavy } from '../workers/heavy'
 
 type Asked = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Awaited<ReturnType<Heavy[K]>>> }

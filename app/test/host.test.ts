@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { openMonitor } from '@oleaje/core/engine/monitor'
 import { fixedSlots, telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { newProject } from '@oleaje/core/project/new'
-import type { FromWorklet, ToWorklet } from '../audio/messages'
+import type { FromWorklet, ToWorklet } from '../contract/messages'
 
 vi.mock('../worklet/processor?worker&url', () => ({ default: '/worklet.js' }))
 const { EngineHost } = await import('../audio/host')

@@ -2,9 +2,10 @@ import { describe, expect, it, vi } from 'vitest'
 import { apply, type Edit } from '@oleaje/core/project/edit'
 import { newProject } from '@oleaje/core/project/new'
 import { readPads } from '@oleaje/core/sources/kit'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 import { Library } from '../services/library'
 import type { ShippedSound } from '../storage/shipped'
+import { inEvery } from './in-every'
 
 vi.mock('../storage/database', () => ({}))
 vi.mock('../storage/project-lock', () => ({ ProjectLock: {} }))
@@ -29,7 +30,7 @@ function rig(takeAs: 'loop' | 'kit') {
   const coming = new Map<string, { come: (s: Sound) => void; fail: (e: Error) => void }>()
   const takeShipped = (hash: string): Promise<Sound> => new Promise((come, fail) => coming.set(hash, { come, fail }))
   const heavy = { call: { findTempo: () => Promise.resolve(undefined) } }
-  const library = new Library(doc as never, bench as never, {} as never, heavy as never, { takeShipped } as never, {} as never, {} as never)
+  const library = new Library(doc as never, inEvery(bench) as never, {} as never, heavy as never, { takeShipped } as never, {} as never, {} as never)
   return {
     doc,
     library,

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { Pace } from '../composables/pace'
+import { Pace } from '../drawing/pace'
 
 describe('the pace of pictures', () => {
   it('is thirty a second while sound is in time', () => {

@@ -7,15 +7,14 @@ import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import { noteLengths } from '@oleaje/core/units/text'
-import { useBench } from '../stores/bench'
+import { type Stores, useStores } from '../stores/index'
 import { useDocument } from '../stores/document'
 
 const live = new Map<string, number>()
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.mock('../composables/useSession', () => ({
   useSession: () => ({
-    doc: useDocument(),
-    bench: useBench(),
+    ...useStores(),
     host: { telemetry: { get: (key: string, missing: number) => live.get(key) ?? missing } },
   }),
 }))
@@ -23,13 +22,13 @@ vi.stubGlobal('navigator', {})
 const { useParam } = await import('../composables/useParam')
 
 let doc: ReturnType<typeof useDocument>
-let bench: ReturnType<typeof useBench>
+let stores: Stores
 const base = (owner: string, param: string): number => findTarget(doc.project!, { owner, param })!.base
 
 beforeEach(async () => {
   setActivePinia(createPinia())
   doc = useDocument()
-  bench = useBench()
+  stores = useStores()
   live.clear()
   const project = newProject('Night Ferry')
   const pad = newTrack('Fog pad', newSource('tone', {}, null, 'src'), 'pad')
@@ -121,7 +120,7 @@ describe('a link from a gauge', () => {
     expect(links()).toMatchObject([{ source: 'tide', target: { owner: 'f', param: 'cutoff' } }])
     expect(p.links.value[0]!.ends.from).toBeCloseTo(0.25, 9)
     expect(p.links.value[0]!.ends.to).toBeCloseTo(0.75, 9)
-    expect(bench.traced).toBe('tide')
+    expect(stores.selection.traced).toBe('tide')
     doc.undo()
     expect(links()).toEqual([])
   })
@@ -136,14 +135,14 @@ describe('a link from a gauge', () => {
     expect(path.links.value[0]!.ends).toEqual({ from: 0, to: 1 })
   })
   it('goes to all marked gauges at once, as one step, and unmarks them', () => {
-    bench.marked = ['f.resonance', 'd.feedback', 'gone.level']
+    stores.selection.marked = ['f.resonance', 'd.feedback', 'gone.level']
     useParam('f', 'cutoff').link('tide', 0, 1)
     expect(
       links()
         .map((l) => l.target.param)
         .sort(),
     ).toEqual(['cutoff', 'feedback', 'resonance'])
-    expect(bench.marked).toEqual([])
+    expect(stores.selection.marked).toEqual([])
     doc.undo()
     expect(links()).toEqual([])
   })
@@ -159,9 +158,9 @@ describe('a link from a gauge', () => {
   })
   it('is pointed at the gauge pressed next, where it waits for one', () => {
     useParam('f', 'cutoff').link('tide', 0.2, 0.4)
-    bench.repointing = 'tide'
+    stores.selection.repointing = 'tide'
     useParam('d', 'feedback').repoint()
-    expect(bench.repointing).toBeNull()
+    expect(stores.selection.repointing).toBeNull()
     expect(links().map((l) => l.target)).toMatchObject([{ owner: 'd', param: 'feedback' }])
     useParam('f', 'cutoff').repoint()
     expect(links().map((l) => l.target)).toMatchObject([{ owner: 'd', param: 'feedback' }])
@@ -171,19 +170,19 @@ describe('a link from a gauge', () => {
 describe('a macro that learns', () => {
   it('takes what gauges are set to as its ends, and leaves their bases', () => {
     const p = useParam('f', 'cutoff')
-    bench.learning = { macro: 'haze', end: 'to' }
+    stores.selection.learning = { macro: 'haze', end: 'to' }
     p.setAt(0.8)
     expect(base('f', 'cutoff')).toBe(800)
     expect(p.place.value).toBeCloseTo(0.8, 6)
-    bench.learning = { macro: 'haze', end: 'from' }
+    stores.selection.learning = { macro: 'haze', end: 'from' }
     p.setAt(0.3)
     expect(p.links.value[0]!.ends.from).toBeCloseTo(0.3, 6)
     expect(p.links.value[0]!.ends.to).toBeCloseTo(0.8, 6)
-    bench.learning = null
+    stores.selection.learning = null
     expect(p.value.value).toBe(800)
   })
   it('is set itself as ever', () => {
-    bench.learning = { macro: 'haze', end: 'to' }
+    stores.selection.learning = { macro: 'haze', end: 'to' }
     useParam('haze', 'value').set(0.25)
     expect(base('haze', 'value')).toBe(0.25)
   })

@@ -4,28 +4,28 @@ import { momentOf } from '@oleaje/core/project/history'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { Snapshots } from '../services/snapshots'
-import { useBench } from '../stores/bench'
+import { type Stores, useStores } from '../stores/index'
 import { useDocument } from '../stores/document'
 
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.stubGlobal('navigator', {})
 
 let doc: ReturnType<typeof useDocument>
-let bench: ReturnType<typeof useBench>
+let stores: Stores
 let snapshots: Snapshots
 afterEach(() => vi.useRealTimers())
 beforeEach(async () => {
   vi.useFakeTimers()
   setActivePinia(createPinia())
   doc = useDocument()
-  bench = useBench()
+  stores = useStores()
   const kit = newTrack('Kit', newSource('tone', {}, null, 'src'), 'kit')
   kit.a.nodes = [newEffect('filter', { cutoff: 400 }, 'f')]
   const project = newProject('Night Ferry')
   project.tracks.unshift(kit)
   await doc.open(momentOf(project))
-  bench.selectTrack('kit')
-  snapshots = new Snapshots(doc, bench)
+  stores.selection.selectTrack('kit')
+  snapshots = new Snapshots(doc, stores)
   snapshots.take(2)
   doc.edit('Set', setParam('f', 'cutoff', 6400))
 })
@@ -33,14 +33,14 @@ const cutoff = (): number => doc.project!.tracks[0]!.a.nodes[0]!.params.cutoff!
 
 describe('snapshots of a track', () => {
   it('are recalled at once where there is no glide, in one step', () => {
-    bench.snapshotGlide = 0
+    stores.screen.snapshotGlide = 0
     snapshots.recall(2)
     expect([cutoff(), doc.undoLabel]).toEqual([400, 'Recall snapshot 2'])
     doc.undo()
     expect(cutoff()).toBe(6400)
   })
   it('are glided to, in one step as well', () => {
-    bench.snapshotGlide = 1
+    stores.screen.snapshotGlide = 1
     snapshots.recall(2)
     vi.advanceTimersByTime(512)
     expect(cutoff()).toBeGreaterThan(1400)
@@ -51,7 +51,7 @@ describe('snapshots of a track', () => {
     expect([cutoff(), doc.undoLabel]).toEqual([6400, 'Set'])
   })
   it('of which the next one begins where the last has come to', () => {
-    bench.snapshotGlide = 1
+    stores.screen.snapshotGlide = 1
     snapshots.take(3)
     snapshots.recall(2)
     vi.advanceTimersByTime(512)
@@ -62,7 +62,7 @@ describe('snapshots of a track', () => {
     expect(cutoff()).toBe(6400)
   })
   it('stop where something is undone meanwhile, and do nothing in an empty place', () => {
-    bench.snapshotGlide = 1
+    stores.screen.snapshotGlide = 1
     snapshots.recall(2)
     vi.advanceTimersByTime(300)
     doc.undo()

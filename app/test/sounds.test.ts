@@ -1,10 +1,11 @@
 import { describe, expect, it, vi } from 'vitest'
 import { newProject } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
-import type { Sound } from '../audio/messages'
+import type { Sound } from '../contract/messages'
 import { Sounds } from '../services/sounds'
 import { saveSound } from '../storage/database'
 import { loadLong } from '../storage/long-sounds'
+import { inEvery } from './in-every'
 
 vi.mock('../storage/database', () => ({ namesInTab: () => [], saveSound: vi.fn(() => Promise.resolve()) }))
 vi.mock('../storage/long-sounds', () => ({ loadLong: vi.fn(() => Promise.resolve(undefined)) }))
@@ -40,7 +41,7 @@ function rig(project: Project) {
       ),
     },
   }
-  return { there, doc, bench, heavy, sounds: new Sounds(doc as never, bench as never, host as never, heavy as never, {} as never) }
+  return { there, doc, bench, heavy, sounds: new Sounds(doc as never, inEvery(bench) as never, host as never, heavy as never, {} as never) }
 }
 
 describe('the sounds of a project', () => {

@@ -1,9 +1,10 @@
 import { describe, expect, it, vi } from 'vitest'
 import { apply, type Edit } from '@oleaje/core/project/edit'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import type { RecordedPart } from '../audio/messages'
+import type { RecordedPart } from '../contract/messages'
 import { Takes } from '../services/takes'
 import { PART, Recorder, newPart } from '../worklet/recorder'
+import { inEvery } from './in-every'
 
 vi.mock('../storage/running-takes', () => ({
   RunningTake: class {
@@ -87,7 +88,7 @@ describe('a take', () => {
         return Promise.resolve({ sound: { hash: name }, ref: { name, frames: channels[0]?.length ?? 0, channels: 2, sampleRate: 48_000 } })
       },
     }
-    const takes = new Takes(doc as never, bench as never, host as never, sounds as never, {} as never)
+    const takes = new Takes(doc as never, inEvery(bench) as never, host as never, sounds as never, {} as never)
     await takes.toggle(track)
     parts.forEach(take)
     await takes.toggle(track)

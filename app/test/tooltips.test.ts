@@ -2,9 +2,8 @@ import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { createPinia, setActivePinia } from 'pinia'
 import { describe, expect, it, vi } from 'vitest'
-import { actions } from '../composables/actions'
-import { useBench } from '../stores/bench'
-import { useDocument } from '../stores/document'
+import { actions } from '../commands/actions'
+import { useStores } from '../stores/index'
 
 vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve()) }))
 vi.stubGlobal('navigator', {})
@@ -19,7 +18,7 @@ const OWN = new Set(['Enter', 'Delete', 'Esc', 'Space'])
 
 describe('a key that a tooltip promises', () => {
   setActivePinia(createPinia())
-  const keys = new Set(actions({ doc: useDocument(), bench: useBench() } as never).flatMap((a) => a.keys.split(/, | · /)))
+  const keys = new Set(actions(useStores() as never).flatMap((a) => a.keys.split(/, | · /)))
   const promised = sources.flatMap(([file, text]) =>
     [...text.matchAll(/title="([^"]*)"/g)].flatMap(([, title = '']) => {
       const inside = [...title.matchAll(/\(((?:Ctrl\+|Shift\+)*(?:[A-Z?]|Esc|Enter|Delete|Space))(?: [^)]*)?\)/g)].map((m) => m[1] ?? '')

@@ -8,7 +8,7 @@ import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
-import type { FromWorklet, ToWorklet } from '../audio/messages'
+import type { FromWorklet, ToWorklet } from '../contract/messages'
 
 const RATE = 48_000
 const BLOCK = 128

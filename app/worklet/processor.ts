@@ -10,7 +10,7 @@ import { telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { type Patch, patched } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
-import type { EngineSound, FromWorklet, ToWorklet, WorkletOptions } from '../audio/messages'
+import type { EngineSound, FromWorklet, ToWorklet, WorkletOptions } from '../contract/messages'
 import { OutputBorder, type WorkBlock } from './output-border'
 import { Recorder } from './recorder'
 

@@ -184,8 +184,16 @@ export function noise(seconds: number, seed = 1, level = 0.5): Float32Array {
 }
 
 export const db = (x: number): number => 20 * Math.log10(Math.abs(x) + 1e-300)
-export const rms = (x: ArrayLike<number>): number => Math.sqrt(Array.from(x).reduce((s, v) => s + v * v, 0) / x.length)
-export const peak = (x: ArrayLike<number>): number => Array.from(x).reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+export function rms(x: ArrayLike<number>): number {
+  let sum = 0
+  for (let i = 0; i < x.length; i++) sum += x[i]! ** 2
+  return Math.sqrt(sum / x.length)
+}
+export function peak(x: ArrayLike<number>): number {
+  let most = 0
+  for (let i = 0; i < x.length; i++) most = Math.max(most, Math.abs(x[i]!))
+  return most
+}
 
 /** Magnitudes in dB of a stretch whose length is a power of two, with a window of very low side lobes (Blackman–Harris, 1978). */
 export function spectrumDb(x: ArrayLike<number>): Float64Array {

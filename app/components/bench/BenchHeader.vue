@@ -9,7 +9,7 @@ import { sentence } from '../../services/sentence'
 
 /** Name and state of the document, undo, A/B/Dry, and the ways to keep and print. */
 const session = useSession()
-const { doc, bench } = session
+const { doc, selection, monitoring, screen, preferences } = session
 const unkept = computed(() => (doc.unkeptSounds === 1 ? 'a sound is not kept' : `${doc.unkeptSounds} sounds are not kept`))
 const saved = computed(
   () =>
@@ -29,11 +29,11 @@ const views = [
 ]
 
 const matched = computed(() =>
-  bench.matching ? `${bench.matchDb > 0 ? '+' : bench.matchDb < 0 ? '−' : ''}${Math.abs(bench.matchDb).toFixed(1)} LU` : '',
+  monitoring.matching ? `${monitoring.matchDb > 0 ? '+' : monitoring.matchDb < 0 ? '−' : ''}${Math.abs(monitoring.matchDb).toFixed(1)} LU` : '',
 )
 function listenTo(state: 'a' | 'b'): void {
-  bench.hearDry = false
-  if (bench.track) doc.edit('Change between A and B', hear(bench.track.id, state), true)
+  monitoring.hearDry = false
+  if (selection.track) doc.edit('Change between A and B', hear(selection.track.id, state), true)
 }
 
 async function toFile(): Promise<void> {
@@ -79,14 +79,14 @@ async function toFile(): Promise<void> {
       <button
         class="plain-button"
         title="Open, new, demo (P)"
-        @click="bench.dialog = 'projects'"
+        @click="screen.dialog = 'projects'"
       >
         Projects
       </button>
       <button
         class="plain-button"
         title="What was kept: chains, effects, modulators (F)"
-        @click="bench.dialog = 'shelf'"
+        @click="screen.dialog = 'shelf'"
       >
         Shelf
       </button>
@@ -101,7 +101,7 @@ async function toFile(): Promise<void> {
       <button
         class="plain-button"
         title="Print to a WAV file (R)"
-        @click="bench.dialog = 'render'"
+        @click="screen.dialog = 'render'"
       >
         Render
       </button>
@@ -126,7 +126,7 @@ async function toFile(): Promise<void> {
       <Redo2 :size="15" aria-hidden="true" />
     </button>
     <div
-      v-if="bench.track"
+      v-if="selection.track"
       class="flex"
       role="group"
       aria-label="Which state of the chain is heard"
@@ -135,7 +135,7 @@ async function toFile(): Promise<void> {
         v-for="s in (['a', 'b'] as const)"
         :key="s"
         class="plain-button -ml-px rounded-none uppercase"
-        :aria-pressed="!bench.hearDry && bench.track.heard === s"
+        :aria-pressed="!monitoring.hearDry && selection.track.heard === s"
         :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`"
         @click="listenTo(s)"
       >
@@ -143,37 +143,37 @@ async function toFile(): Promise<void> {
       </button>
       <button
         class="plain-button -ml-px rounded-none"
-        :aria-pressed="bench.hearDry"
+        :aria-pressed="monitoring.hearDry"
         title="Hears the source without the chain (V)"
-        @click="bench.hearDry = !bench.hearDry"
+        @click="monitoring.hearDry = !monitoring.hearDry"
       >
         Dry
       </button>
     </div>
     <button
       class="text-left text-tiny leading-tight text-second"
-      :aria-pressed="bench.matching"
+      :aria-pressed="monitoring.matching"
       title="Compares at the same loudness. Click to switch"
-      @click="bench.matching = !bench.matching"
+      @click="monitoring.matching = !monitoring.matching"
     >
-      {{ bench.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ matched }}</b>
+      {{ monitoring.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ matched }}</b>
     </button>
     <button
-      v-if="bench.track?.b"
+      v-if="selection.track?.b"
       class="small-button"
       title="Makes the other state the same as this one"
-      @click="bench.track && doc.edit('Copy to the other state', copyToOther(bench.track.id))"
+      @click="selection.track && doc.edit('Copy to the other state', copyToOther(selection.track.id))"
     >
-      {{ bench.track.heard === 'a' ? 'A→B' : 'B→A' }}
+      {{ selection.track.heard === 'a' ? 'A→B' : 'B→A' }}
     </button>
     <button
       class="small-button"
       title="Day or night (N)"
-      :aria-label="bench.night ? 'Switch to day' : 'Switch to night'"
-      @click="bench.night = !bench.night"
+      :aria-label="preferences.night ? 'Switch to day' : 'Switch to night'"
+      @click="preferences.night = !preferences.night"
     >
       <component
-        :is="bench.night ? Sun : Moon"
+        :is="preferences.night ? Sun : Moon"
         :size="14"
         aria-hidden="true"
       />
@@ -182,7 +182,7 @@ async function toFile(): Promise<void> {
       class="small-button"
       title="All keys (?)"
       aria-label="Keys"
-      @click="bench.dialog = 'keys'"
+      @click="screen.dialog = 'keys'"
     >
       ?
     </button>

@@ -16,16 +16,16 @@ import { nodeShape } from '../pictures/index'
 import { type Channel, type ChartNode, type ChartWays, type ReturnFlow, type Tributary, layoutChart } from './chart-layout'
 
 /** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
-const { doc, bench, host } = useSession()
+const { doc, host, selection, monitoring, screen, notices } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
 const chart = computed(() =>
-  bench.track ? layoutChart(bench.track, width.value, height.value, (node) => nodeShape(node) === 'ring', ways.value) : undefined,
+  selection.track ? layoutChart(selection.track, width.value, height.value, (node) => nodeShape(node) === 'ring', ways.value) : undefined,
 )
 /** What leaves the track that is shown for a bus, and what arrives where it is one. */
 const ways = computed<ChartWays>(() => {
   const project = doc.project
-  const track = bench.track
+  const track = selection.track
   if (!project || !track) return { leaves: [], arrives: [] }
   const nameOf = (id: string): string => project.tracks.find((t) => t.id === id)?.name ?? ''
   const all = waysOf(project)
@@ -43,13 +43,13 @@ const ways = computed<ChartWays>(() => {
 })
 const outName = computed(() => {
   const { project } = doc
-  const track = bench.track
+  const track = selection.track
   if (!project || !track || track.kind === 'mix') return 'out'
   const to = outputOf(project, track)
   return to ? `to ${to.name}` : 'to its sends'
 })
 const headName = computed(() => {
-  const { track } = bench
+  const { track } = selection
   if (track?.kind === 'mix') return 'all tracks in'
   // what arrives at a bus has its own names
   if (track?.kind === 'bus' && ways.value.arrives.length) return ''
@@ -73,7 +73,7 @@ const badges = computed(() => {
   return by
 })
 const isLit = (id: string): boolean => {
-  const m = bench.pointed?.modulator
+  const m = selection.pointed?.modulator
   return !!m && (badges.value.get(id)?.some((b) => b.id === m) ?? false)
 }
 const sidechain = (node: ChainNode): string => {
@@ -158,7 +158,7 @@ const canvas = useCanvas((pen, now) => {
   if (now - checked > 300) {
     checked = now
     const tripped = c.nodes
-      .filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (bench.acknowledged[n.node.id] ?? 0))
+      .filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (notices.acknowledged[n.node.id] ?? 0))
       .map((n) => n.node.id)
     if (tripped.join() !== guarded.value.join()) {
       guarded.value = tripped
@@ -221,18 +221,18 @@ function roundText(node: ChainNode): string {
 }
 
 function press(e: MouseEvent, node: ChainNode): void {
-  bench.select(node.id, e.shiftKey)
+  selection.select(node.id, e.shiftKey)
   if (!guarded.value.includes(node.id)) return
   host.acknowledge(node.id)
-  bench.acknowledged = { ...bench.acknowledged, [node.id]: host.telemetry.get(`trips:node:${node.id}`) }
+  notices.acknowledged = { ...notices.acknowledged, [node.id]: host.telemetry.get(`trips:node:${node.id}`) }
 }
 
 /** A badge dropped on an effect: the effect is selected and its gauges wait for the modulator. */
 function dropBadge(node: ChainNode): void {
-  if (!bench.carried) return
-  bench.inHand = bench.carried
-  bench.carried = null
-  bench.select(node.id)
+  if (!selection.carried) return
+  selection.inHand = selection.carried
+  selection.carried = null
+  selection.select(node.id)
 }
 
 function dropOn(spot: { after: string } | { startOf: string }): void {
@@ -256,7 +256,7 @@ const boxOf = (n: ChartNode): Record<string, string> => ({
 function plateLook(n: ChartNode): string[] {
   const { id } = n.node
   return [
-    bench.selected.includes(id)
+    selection.selected.includes(id)
       ? 'border-ink bg-ink text-paper'
       : isOn(n.node)
         ? 'border-ink bg-sheet'
@@ -266,11 +266,11 @@ function plateLook(n: ChartNode): string[] {
   ]
 }
 const labelLook = (id: string): string[] => [
-  bench.soloBranches.includes(id) ? 'text-magenta' : 'text-ink',
-  bench.selectedId === id ? 'outline-2 outline-ink' : '',
+  monitoring.soloBranches.includes(id) ? 'text-magenta' : 'text-ink',
+  selection.selectedId === id ? 'outline-2 outline-ink' : '',
 ]
 const ringLook = (node: ChainNode): string[] => [
-  bench.selected.includes(node.id) ? 'bg-ink text-paper' : '',
+  selection.selected.includes(node.id) ? 'bg-ink text-paper' : '',
   isOn(node) ? '' : 'line-through',
   guarded.value.includes(node.id) ? 'text-magenta' : '',
 ]
@@ -294,8 +294,8 @@ function labelPlace(label: { x: number; y: number }): Record<string, string> {
 }
 
 function openAdd(spot: { after: string } | { startOf: string }): void {
-  bench.addSpot = spot
-  bench.dialog = 'add'
+  screen.addSpot = spot
+  screen.dialog = 'add'
 }
 
 function toggleMute(id: string): void {
@@ -314,7 +314,7 @@ useEventListener(document, 'focusin', (e) => {
 
 /** What is selected is in sight; where the chart had the focus, it goes to what is selected: moved, added, split or next to what went. */
 watch(
-  () => [bench.selectedId, chart.value] as const,
+  () => [selection.selectedId, chart.value] as const,
   async ([id]) => {
     await nextTick()
     const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
@@ -335,7 +335,7 @@ watch(
   >
     <div ref="view" class="h-full overflow-auto">
       <div
-        v-if="chart && bench.track"
+        v-if="chart && selection.track"
         class="relative"
         :style="{ width: `${chart.width}px`, height: `${chart.height}px` }"
       >
@@ -347,9 +347,9 @@ watch(
         <button
           class="water-name absolute left-2 bg-transparent text-plain text-second"
           :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
-          :disabled="!bench.track.source"
+          :disabled="!selection.track.source"
           title="What plays here: picture and gauges of the source"
-          @click="bench.track.source && bench.select(bench.track.source.id)"
+          @click="selection.track.source && selection.select(selection.track.source.id)"
         >
           {{ headName }}
         </button>
@@ -366,7 +366,7 @@ watch(
           :style="{ left: `${(t.arrives ? t.x0 : t.x1) + 4}px`, top: `${t.arrives ? t.y0 : t.y1}px`, translate: '0 -50%' }"
           :aria-label="t.arrives ? `Comes from ${t.name}` : `Goes to ${t.name}`"
           :title="`Shows ${t.name}`"
-          @click="bench.selectTrack(t.track)"
+          @click="selection.selectTrack(t.track)"
         >
           {{ t.arrives ? `${t.name} ›` : `› ${t.name}` }}
         </button>
@@ -385,8 +385,8 @@ watch(
           :data-branch="label.id"
           :title="`${label.name}: click to hear it alone, double-click to mute; Ctrl+C copies it`"
           :aria-label="`Branch ${label.name}`"
-          :aria-pressed="bench.soloBranches.includes(label.id)"
-          @click="bench.toggleSoloBranch(label.id)"
+          :aria-pressed="monitoring.soloBranches.includes(label.id)"
+          @click="monitoring.toggleSoloBranch(label.id)"
           @dblclick="toggleMute(label.id)"
         >
           {{ label.name }}
@@ -414,7 +414,7 @@ watch(
             draggable="true"
             :data-node="n.node.id"
             :aria-label="describe(n.node, n.name)"
-            :aria-current="bench.selectedId === n.node.id"
+            :aria-current="selection.selectedId === n.node.id"
             :title="`${n.name}. X switches off and on, D duplicates, drag to move`"
             @click="press($event, n.node)"
             @pointerup="dropBadge(n.node)"
@@ -443,7 +443,7 @@ watch(
           <button
             v-else-if="nodeShape(n.node) === 'fork'"
             class="absolute h-4 w-4 -translate-y-1/2 rotate-45 border border-ink"
-            :class="bench.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'"
+            :class="selection.selected.includes(n.node.id) ? 'bg-ink' : 'bg-sheet'"
             :style="{ left: `${n.x + 3}px`, top: `${n.y}px` }"
             :data-node="n.node.id"
             :aria-label="`${n.name} into ${branchesOf(n.node).length} branches, ${isOn(n.node) ? 'on' : 'off'}`"
@@ -466,7 +466,7 @@ watch(
           <button
             v-else
             class="frame absolute -translate-y-1/2 border border-dashed border-ink"
-            :class="bench.selected.includes(n.node.id) ? 'border-2' : ''"
+            :class="selection.selected.includes(n.node.id) ? 'border-2' : ''"
             :style="boxOf(n)"
             :data-node="n.node.id"
             :aria-label="`${kindOf(n.node).title(n.node)} ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`"
@@ -478,7 +478,7 @@ watch(
         </template>
       </div>
     </div>
-    <SnapshotStrip v-if="bench.track" class="absolute right-2 bottom-1" />
+    <SnapshotStrip v-if="selection.track" class="absolute right-2 bottom-1" />
   </section>
 </template>
 

@@ -6,7 +6,7 @@ import { useSession } from '../../composables/useSession'
 
 /** What each track and each of its effects costs the engine, measured while this is open; and how much sound is kept ready. */
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, selection, preferences } = session
 const choices = [
   { buffer: 'short', title: 'Hands and live input are heard at once' },
   { buffer: 'middle', title: 'Rides out a short burst of other work' },
@@ -63,8 +63,8 @@ function read(): void {
 }
 
 function show(row: Row): void {
-  bench.selectTrack(row.track)
-  if (!row.head && row.id !== row.track) bench.select(row.id)
+  selection.selectTrack(row.track)
+  if (!row.head && row.id !== row.track) selection.select(row.id)
 }
 
 const outputs = ref([{ value: '', text: 'the usual one' }])
@@ -77,7 +77,7 @@ async function look(): Promise<void> {
   outputs.value = [{ value: '', text: 'the usual one' }, ...found]
 }
 async function turn(device: string): Promise<void> {
-  if (await host.setOutput(device)) bench.outputDevice = device
+  if (await host.setOutput(device)) preferences.outputDevice = device
   else doc.trouble = 'Sound cannot come out of that device now; it goes on where it was.'
 }
 
@@ -134,12 +134,12 @@ onBeforeUnmount(() => {
       class="mt-2"
       label="Output"
       tip="Which device sound comes out of"
-      :model-value="bench.outputDevice"
+      :model-value="preferences.outputDevice"
       :options="outputs"
       @update:model-value="turn"
     />
     <RadioGroup
-      :model-value="bench.buffer"
+      :model-value="preferences.buffer"
       class="mt-2 border-t border-line pt-2"
       @update:model-value="session.setBuffer($event)"
     >

@@ -7,14 +7,14 @@ import type { ShippedSound } from '../../storage/shipped'
 
 /** Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input, test signals. */
 const emit = defineEmits<{ taken: [] }>()
-const { doc, bench, library, sounds } = useSession()
+const { doc, library, sounds, screen } = useSession()
 const ways = [
   { value: 'loop', text: 'loops' },
   { value: 'played', text: 'played by notes' },
   { value: 'kit', text: 'pads of a new kit' },
 ] as const
 /** What a sound becomes: asked for unless it takes the place of another. */
-const asks = computed(() => bench.replacing === null)
+const asks = computed(() => screen.replacing === null)
 const shipped = ref<readonly ShippedSound[]>([])
 const heard = ref('')
 const seconds = (s: ShippedSound): string => `${(s.frames / 48_000).toFixed(1)} s`
@@ -45,18 +45,18 @@ async function take(s: ShippedSound): Promise<void> {
   sounds.hush()
   await attempt(() => library.addShipped(s))
   // pads are taken one after the other
-  if (bench.takeAs !== 'pad') emit('taken')
+  if (screen.takeAs !== 'pad') emit('taken')
 }
 
 async function fromFile(): Promise<void> {
   const extensions = ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg', '.m4a']
   const files = await fileOpen({ mimeTypes: ['audio/*'], extensions, description: 'Sound', multiple: true }).catch(() => [])
   // what takes long is waited for by the page, not by this dialog; pads come one after the other
-  const goesOn = bench.takeAs !== 'loop' && bench.takeAs !== 'played'
+  const goesOn = screen.takeAs !== 'loop' && screen.takeAs !== 'played'
   const taken = library.takeFiles(files)
   if (files.length && !goesOn) emit('taken')
   await taken
-  if (files.length && goesOn && bench.takeAs !== 'pad') emit('taken')
+  if (files.length && goesOn && screen.takeAs !== 'pad') emit('taken')
 }
 
 function add(what: () => void): void {
@@ -122,8 +122,8 @@ function add(what: () => void): void {
         v-for="w in ways"
         :key="w.value"
         class="small-button"
-        :aria-pressed="bench.takeAs === w.value"
-        @click="bench.takeAs = w.value"
+        :aria-pressed="screen.takeAs === w.value"
+        @click="screen.takeAs = w.value"
       >
         {{ w.text }}
       </button>

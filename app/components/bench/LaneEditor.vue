@@ -12,12 +12,12 @@ import { useSession } from '../../composables/useSession'
 
 /** The items of a lane (bands, strings): one chosen by its number, its gauges below; or the gauges of every one at once. */
 const props = defineProps<{ owner: string; lane: string }>()
-const { doc, bench } = useSession()
+const { doc, selection, monitoring, screen } = useSession()
 const every = ref(false)
 const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
-const chosen = computed(() => Math.min(bench.shownItem, items.value.length - 1))
+const chosen = computed(() => Math.min(selection.shownItem, items.value.length - 1))
 const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
 
 const ways = [
@@ -43,12 +43,12 @@ function tune(): void {
 
 function add(): void {
   doc.edit(`Add ${spec.value?.item}`, addLaneItem(props.owner, props.lane, chosen.value))
-  bench.shownItem = chosen.value + 1
+  selection.shownItem = chosen.value + 1
 }
 
 function remove(): void {
   doc.edit(`Remove ${spec.value?.item}`, removeLaneItem(props.owner, props.lane, chosen.value))
-  bench.shownItem = Math.max(0, chosen.value - 1)
+  selection.shownItem = Math.max(0, chosen.value - 1)
 }
 </script>
 
@@ -66,7 +66,7 @@ function remove(): void {
         class="small-button"
         :aria-pressed="!every && i === chosen"
         :aria-label="`${spec.item} ${i + 1}`"
-        @click="every = false; bench.shownItem = i"
+        @click="every = false; selection.shownItem = i"
       >
         {{ i + 1 }}
       </button>
@@ -81,18 +81,18 @@ function remove(): void {
       <button
         v-if="spec.solo"
         class="small-button"
-        :aria-pressed="bench.soloItems?.node === owner && bench.soloItems.chosen.includes(chosen)"
+        :aria-pressed="monitoring.soloItems?.node === owner && monitoring.soloItems.chosen.includes(chosen)"
         :title="`Hears this ${spec.item} alone, without keeping it so`"
-        @click="bench.toggleSoloItem(owner, chosen)"
+        @click="monitoring.toggleSoloItem(owner, chosen)"
       >
         hear alone
       </button>
       <span class="flex-1" />
       <button
         class="small-button"
-        :aria-pressed="bench.laneTables"
+        :aria-pressed="screen.laneTables"
         title="All of them as a table: a stroke across it draws values"
-        @click="bench.laneTables = !bench.laneTables"
+        @click="screen.laneTables = !screen.laneTables"
       >
         table
       </button>
@@ -135,7 +135,7 @@ function remove(): void {
       </button>
     </div>
     <LaneTable
-      v-if="bench.laneTables"
+      v-if="screen.laneTables"
       :owner="owner"
       :lane="lane"
     />

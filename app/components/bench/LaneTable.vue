@@ -20,7 +20,7 @@ import { useSession } from '../../composables/useSession'
  * a column.
  */
 const props = defineProps<{ owner: string; lane: string }>()
-const { doc, bench } = useSession()
+const { doc, selection, screen } = useSession()
 const hand = useGesture()
 const table = ref<HTMLElement | null>(null)
 const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
@@ -28,8 +28,8 @@ const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : un
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const columns = computed(() => Object.entries(spec.value?.params ?? {}))
 const key = computed(() => `${props.owner}.${props.lane}`)
-const locked = computed(() => bench.lockedRows[key.value] ?? [])
-const lockedColumns = computed(() => bench.lockedColumns[key.value] ?? [])
+const locked = computed(() => screen.lockedRows[key.value] ?? [])
+const lockedColumns = computed(() => screen.lockedColumns[key.value] ?? [])
 
 const valueOf = (row: number, param: string): number => items.value[row]?.[param] ?? spec.value?.params[param]?.default ?? 0
 const placeOf = (row: number, param: string): number => {
@@ -144,7 +144,7 @@ function diceAll(): void {
   doc.edit('Dice the table', together(...free.map((k) => diceColumn(column(k), Math.floor(Math.random() * 2 ** 31)))))
 }
 function link(param: string): void {
-  const source = bench.inHand
+  const source = selection.inHand
   if (!source) return
   doc.edit('Link the column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
 }
@@ -152,10 +152,10 @@ const toggle = (list: readonly number[], row: number): number[] => (list.include
 const toggleName = (list: readonly string[], name: string): string[] =>
   list.includes(name) ? list.filter((n) => n !== name) : [...list, name]
 const lockRow = (row: number): void => {
-  bench.lockedRows = { ...bench.lockedRows, [key.value]: toggle(locked.value, row) }
+  screen.lockedRows = { ...screen.lockedRows, [key.value]: toggle(locked.value, row) }
 }
 const lockColumn = (param: string): void => {
-  bench.lockedColumns = { ...bench.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) }
+  screen.lockedColumns = { ...screen.lockedColumns, [key.value]: toggleName(lockedColumns.value, param) }
 }
 
 const lockTip = (row: number): string => {
@@ -190,7 +190,7 @@ const actsOf = (k: string) => {
         off: false,
         run: () => doc.edit('Copy the column', copyColumn(column(k), from)),
       })),
-    ...(bench.inHand ? [{ text: 'Link what is in hand to all', off: false, run: () => link(k) }] : []),
+    ...(selection.inHand ? [{ text: 'Link what is in hand to all', off: false, run: () => link(k) }] : []),
   ]
 }
 </script>
@@ -258,7 +258,7 @@ const actsOf = (k: string) => {
           <th scope="row" class="sticky left-0 z-10 bg-sheet pr-1 text-right font-medium">
             <button
               class="flex w-full items-center justify-end gap-0.5"
-              :class="row === bench.shownItem ? 'text-magenta' : 'text-second'"
+              :class="row === selection.shownItem ? 'text-magenta' : 'text-second'"
               :aria-pressed="locked.includes(row)"
               :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`"
               :title="lockTip(row)"
@@ -301,7 +301,7 @@ const actsOf = (k: string) => {
               @pointerdown="stroke($event, k)"
               @dblclick="type(row, k)"
               @keydown="press($event, row, k)"
-              @focus="bench.shownItem = row"
+              @focus="selection.shownItem = row"
             >
               {{ textOf(row, k) }}
             </div>

@@ -9,7 +9,7 @@ import { useWheel } from '../../composables/wheel-steps'
 /** A macro: the tide gauge standing up, with all that a gauge can: it is set, typed, linked, ridden and steered by a device. */
 const props = defineProps<{ owner: string; name: string; hue: number }>()
 const emit = defineEmits<{ ask: [] }>()
-const { bench } = useSession()
+const { selection } = useSession()
 const p = useParam(() => props.owner, 'value')
 const staff = ref<HTMLElement | null>(null)
 const water = ref<HTMLElement | null>(null)
@@ -26,9 +26,9 @@ function press(e: PointerEvent): void {
     const box = el.getBoundingClientRect()
     return Math.min(1, Math.max(0, (box.bottom - m.clientY) / box.height))
   }
-  if (bench.repointing) return p.repoint()
-  if (bench.inHand && bench.inHand !== props.owner) {
-    const hand = bench.inHand
+  if (selection.repointing) return p.repoint()
+  if (selection.inHand && selection.inHand !== props.owner) {
+    const hand = selection.inHand
     const start = at(e)
     addEventListener(
       'pointerup',
@@ -76,7 +76,7 @@ function keydown(e: KeyboardEvent): void {
   else if (e.key === 'End') p.setAt(1)
   else if (e.key === 'Backspace') p.reset()
   else if (e.key === 'Enter')
-    bench.repointing ? p.repoint() : bench.inHand && bench.inHand !== props.owner ? p.link(bench.inHand) : startTyping()
+    selection.repointing ? p.repoint() : selection.inHand && selection.inHand !== props.owner ? p.link(selection.inHand) : startTyping()
   else if (e.key === 'm' || e.key === 'M') emit('ask')
   else return
   e.preventDefault()
@@ -89,7 +89,7 @@ function keydown(e: KeyboardEvent): void {
     <div
       ref="staff"
       class="relative h-15.5 w-10 cursor-ns-resize touch-none"
-      :class="{ 'outline-2 outline-magenta outline-dashed': (bench.inHand && bench.inHand !== owner) || bench.repointing }"
+      :class="{ 'outline-2 outline-magenta outline-dashed': (selection.inHand && selection.inHand !== owner) || selection.repointing }"
       role="slider"
       tabindex="0"
       aria-orientation="vertical"

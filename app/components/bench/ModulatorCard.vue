@@ -22,25 +22,25 @@ const COMMON = 4
 const props = defineProps<{ modulator: Modulator; lit: boolean }>()
 const emit = defineEmits<{ take: []; grab: [e: PointerEvent] }>()
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, selection, monitoring, screen } = session
 const hand = useGesture()
 const m = computed(() => props.modulator)
 const definition = computed(() => modulatorDefinition(m.value.type))
-const open = computed(() => bench.openModulators.includes(m.value.id))
+const open = computed(() => selection.openModulators.includes(m.value.id))
 const others = computed(() =>
   (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((x) => x.id !== m.value.id).map((x) => ({ m: x, t }))),
 )
 const links = computed(() => doc.project?.links.filter((l) => l.source === m.value.id).length ?? 0)
 const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((x) => x.id === m.value.id)))
 const tool = ref<'points' | 'draw' | 'line'>('points')
-const late = computed(() => bench.feedbackEdges.includes(m.value.id))
+const late = computed(() => monitoring.feedbackEdges.includes(m.value.id))
 
 function copyElsewhere(): void {
   const id = newId()
   doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true, id))
-  bench.openModulators = [...bench.openModulators.filter((x) => x !== m.value.id), id]
-  bench.inHand = null
-  bench.repointing = id
+  selection.openModulators = [...selection.openModulators.filter((x) => x !== m.value.id), id]
+  selection.inHand = null
+  selection.repointing = id
 }
 
 function listen(value: string): void {
@@ -117,18 +117,18 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
 <template>
   <article
     class="border-b border-line px-2 py-1"
-    :class="{ 'bg-shoal': lit || bench.inHand === m.id }"
+    :class="{ 'bg-shoal': lit || selection.inHand === m.id }"
     :data-modulator="m.id"
-    @pointerenter="bench.pointed = { modulator: m.id }"
-    @pointerleave="bench.pointed = null"
+    @pointerenter="selection.pointed = { modulator: m.id }"
+    @pointerleave="selection.pointed = null"
   >
     <div class="flex items-center gap-2">
       <button
         class="touch-none"
-        :class="{ 'outline-2 outline-magenta rounded-full': bench.inHand === m.id }"
+        :class="{ 'outline-2 outline-magenta rounded-full': selection.inHand === m.id }"
         :title="`Take ${m.name} in hand (G, ${m.letter}), or drag it onto a gauge or an effect`"
         :aria-label="`Take ${m.name} in hand`"
-        :aria-pressed="bench.inHand === m.id"
+        :aria-pressed="selection.inHand === m.id"
         @click="emit('take')"
         @pointerdown="emit('grab', $event)"
       >
@@ -138,7 +138,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         class="min-w-0 flex-1 text-left"
         title="Opens and closes its gauges"
         :aria-expanded="open"
-        @click="bench.toggleOpen(m.id); bench.traced = m.id"
+        @click="selection.toggleOpen(m.id); selection.traced = m.id"
       >
         <span class="water-name block truncate text-large leading-tight">{{ m.name }}</span>
         <span class="block truncate text-tiny text-second">{{ summary }}</span>
@@ -168,9 +168,9 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           v-for="o in definition?.outputs"
           :key="o"
           class="small-button"
-          :aria-pressed="(bench.inHand === m.id ? bench.handOutput ?? definition?.outputs[0] : null) === o"
+          :aria-pressed="(selection.inHand === m.id ? selection.handOutput ?? definition?.outputs[0] : null) === o"
           :title="`Takes ${o} in hand`"
-          @click="bench.inHand = m.id; bench.handOutput = o"
+          @click="selection.inHand = m.id; selection.handOutput = o"
         >
           {{ o }}
         </button>
@@ -261,15 +261,15 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         <button
           class="small-button"
           :title="`Its ${links} links in a table`"
-          @click="bench.shownMacro = m.id; bench.dialog = 'macro'"
+          @click="screen.shownMacro = m.id; screen.dialog = 'macro'"
         >
           {{ links }} link{{ links === 1 ? '' : 's' }}
         </button>
         <button
           class="small-button"
-          :aria-pressed="bench.alone === m.id"
+          :aria-pressed="monitoring.alone === m.id"
           title="Hears it alone; the others stand still (O). Not part of a render"
-          @click="bench.alone = bench.alone === m.id ? null : m.id"
+          @click="monitoring.alone = monitoring.alone === m.id ? null : m.id"
         >
           Alone
         </button>

@@ -11,28 +11,28 @@ import { useSession } from '../../composables/useSession'
 
 /** Macros and modulators of the selected track. A modulator opens in place to its own gauges. */
 const session = useSession()
-const { doc, bench } = session
+const { doc, selection, screen } = session
 /** Macro whose modulators are asked for. */
 const asked = ref('')
 /** The kind that stands up, and the kinds that are listed below. */
 const macroType = kinds.find((d) => d.isMacro)?.id ?? ''
 const isMacro = (m: Modulator): boolean => m.type === macroType
-const macros = computed(() => bench.track?.modulators.filter(isMacro) ?? [])
-const motions = computed(() => bench.track?.modulators.filter((m) => !isMacro(m)) ?? [])
+const macros = computed(() => selection.track?.modulators.filter(isMacro) ?? [])
+const motions = computed(() => selection.track?.modulators.filter((m) => !isMacro(m)) ?? [])
 const linkCount = (id: string): number => doc.project?.links.filter((l) => l.source === id).length ?? 0
 const isSwitch = (m: Modulator): boolean => m.params.mode === 1
 const lit = (m: Modulator): boolean => {
-  const t = bench.pointed?.target
+  const t = selection.pointed?.target
   return (
-    bench.pointed?.modulator === m.id ||
+    selection.pointed?.modulator === m.id ||
     (!!t && !!doc.project?.links.some((l) => l.source === m.id && gaugeKey(l.target.owner, pathOf(l.target)) === t))
   )
 }
 
 function take(m: Modulator): void {
-  bench.inHand = bench.inHand === m.id ? null : m.id
-  bench.handOutput = null
-  bench.traced = m.id
+  selection.inHand = selection.inHand === m.id ? null : m.id
+  selection.handOutput = null
+  selection.traced = m.id
 }
 
 /** Carrying starts when the badge is dragged away; a plain click takes it in hand. */
@@ -40,7 +40,7 @@ function grab(e: PointerEvent, m: Modulator): void {
   const x = e.clientX
   const y = e.clientY
   const move = (e2: PointerEvent): void => {
-    if (Math.hypot(e2.clientX - x, e2.clientY - y) > 6) bench.carried = m.id
+    if (Math.hypot(e2.clientX - x, e2.clientY - y) > 6) selection.carried = m.id
   }
   addEventListener('pointermove', move)
   addEventListener(
@@ -48,7 +48,7 @@ function grab(e: PointerEvent, m: Modulator): void {
     () => {
       removeEventListener('pointermove', move)
       setTimeout(() => {
-        bench.carried = null
+        selection.carried = null
       })
     },
     { once: true },
@@ -80,8 +80,8 @@ function grab(e: PointerEvent, m: Modulator): void {
         :data-modulator="m.id"
         class="flex w-18.5 flex-col items-center"
         :class="{ 'bg-shoal': lit(m) }"
-        @pointerenter="bench.pointed = { modulator: m.id }"
-        @pointerleave="bench.pointed = null"
+        @pointerenter="selection.pointed = { modulator: m.id }"
+        @pointerleave="selection.pointed = null"
       >
         <Switch
           v-if="isSwitch(m)"
@@ -110,7 +110,7 @@ function grab(e: PointerEvent, m: Modulator): void {
             class="touch-none"
             :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`"
             :aria-label="`Take ${m.name} in hand`"
-            :aria-pressed="bench.inHand === m.id"
+            :aria-pressed="selection.inHand === m.id"
             @click="take(m)"
             @pointerdown="grab($event, m)"
           >
@@ -133,7 +133,7 @@ function grab(e: PointerEvent, m: Modulator): void {
           <button
             class="text-tiny text-second underline"
             :title="`What ${m.name} moves, and over which ranges`"
-            @click="bench.shownMacro = m.id; bench.dialog = 'macro'"
+            @click="screen.shownMacro = m.id; screen.dialog = 'macro'"
           >{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
           <button
             class="text-tiny text-second"

@@ -15,7 +15,7 @@ import { Trail } from '../pictures/traces'
  * to come), what it did where it cannot (what it hears, what it is made of), and where it is.
  */
 const props = defineProps<{ modulator: Modulator }>()
-const { doc, bench, host } = useSession()
+const { doc, host, monitoring } = useSession()
 const past = new Trail()
 const beside = new Trail()
 const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((m) => m.id === props.modulator.id)))
@@ -38,7 +38,7 @@ const canvas = useCanvas((pen) => {
   const { modulator } = props
   const { telemetry } = host
   const value = telemetry.get(`mod:${modulator.id}`, NaN)
-  if (bench.playing) past.push(value)
+  if (monitoring.playing) past.push(value)
   pen.g.strokeStyle = pen.g.fillStyle = pen.color(`hue-${modulator.hue}`)
   pen.g.lineWidth = 1.6
   modulatorFace(modulator.type).trace({
@@ -55,7 +55,7 @@ const canvas = useCanvas((pen) => {
     output: (name) => telemetry.get(`mod:${modulator.id}.${name}`, NaN),
     drawn: () => shape.value,
     y: (v) => pen.height - 4 - v * (pen.height - 8),
-    isPlaying: bench.playing,
+    isPlaying: monitoring.playing,
     beat: telemetry.fixed('beat'),
   })
 })

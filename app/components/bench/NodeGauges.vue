@@ -13,10 +13,10 @@ import { useSession } from '../../composables/useSession'
 
 /** All gauges of the selected effect or container: of itself, its lanes, its branches. */
 const props = defineProps<{ node: ChainNode }>()
-const { doc, bench } = useSession()
+const { doc, selection, monitoring } = useSession()
 const effect = computed(() => (props.node.kind === 'effect' ? props.node : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
-const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.inHand))
+const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.inHand))
 const isMoved = (param: string): boolean =>
   doc.project?.links.some((l) => l.target.owner === props.node.id && l.target.param === param && !l.target.lane) ?? false
 
@@ -37,7 +37,7 @@ const add = (split: Split): void =>
 const sides = computed(() => [
   { value: '', text: 'its own input' },
   ...(doc.project?.tracks ?? [])
-    .filter((t) => t.kind === 'track' && t.id !== bench.track?.id)
+    .filter((t) => t.kind === 'track' && t.id !== selection.track?.id)
     .flatMap((t) => [
       { value: `${t.id}:before`, text: `${t.name}, before its chain` },
       { value: `${t.id}:after`, text: `${t.name}, after its chain` },
@@ -119,10 +119,10 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
           </button>
           <button
             class="small-button"
-            :aria-pressed="bench.soloBranches.includes(b.id)"
+            :aria-pressed="monitoring.soloBranches.includes(b.id)"
             :title="`Hear ${b.name} alone`"
             :aria-label="`Hear ${b.name} alone`"
-            @click="bench.toggleSoloBranch(b.id)"
+            @click="monitoring.toggleSoloBranch(b.id)"
           >
             S
           </button>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { enclose } from '../../composables/enclose'
+import { enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
 
 /** What is selected: an effect or a container with its picture on the left and its gauges on the right, or a track's source. */
 const session = useSession()
-const { doc, bench } = session
+const { doc, selection } = session
 /** The node itself, or the split that a branch is of. */
-const node = computed(() => (bench.selection?.kind === 'node' || bench.selection?.kind === 'branch' ? bench.selection.node : undefined))
-const sourceTrack = computed(() => (bench.selection?.kind === 'source' ? bench.selection.track : undefined))
+const node = computed(() => (selection.owner?.kind === 'node' || selection.owner?.kind === 'branch' ? selection.owner.node : undefined))
+const sourceTrack = computed(() => (selection.owner?.kind === 'source' ? selection.owner.track : undefined))
 const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix') ?? false)
 </script>
 
@@ -18,8 +18,8 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
     aria-label="Selected effect"
     data-region="effect"
   >
-    <div v-if="bench.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
-      <span>{{ bench.selected.length }} selected</span>
+    <div v-if="selection.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
+      <span>{{ selection.selected.length }} selected</span>
       <button
         class="plain-button"
         title="Two branches around them: one through them, one straight (Shift+Y)"

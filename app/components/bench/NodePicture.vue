@@ -8,21 +8,21 @@ import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-ed
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Maximize2, Minimize2 } from '@lucide/vue'
 import { computed } from 'vue'
-import { enclose } from '../../composables/enclose'
+import { enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
 import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
 import { effectFace } from '../pictures/index'
-import { pictureOf } from '../pictures/picture-choices'
+import { pictureOf } from '../../stores/picture-choices'
 
 /** The picture of the selected effect or container, how it is heard, and what can be done with it. */
 const props = defineProps<{ node: ChainNode }>()
 const session = useSession()
-const { doc, bench } = session
+const { doc, selection, monitoring, screen } = session
 const effect = computed(() => (props.node.kind === 'effect' ? props.node : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
 const face = computed(() => (effect.value ? effectFace(effect.value.type) : undefined))
 const isOn = computed(() => (props.node.params.on ?? 1) >= 0.5)
-const name = computed(() => (bench.track ? ownerName({ kind: 'node', node: props.node, track: bench.track }) : ''))
+const name = computed(() => (selection.track ? ownerName({ kind: 'node', node: props.node, track: selection.track }) : ''))
 const presets = computed(() => definition.value?.presets ?? [])
 
 const splitKinds: readonly { value: Split['mode']; text: string; tip: string }[] = [
@@ -46,13 +46,13 @@ function changeSplit(mode: Split['mode']): void {
   doc.edit('Change kind of split', together(setSplitMode(node.id, mode), ...lifted.map((b) => setParam(b.id, 'level', 0))))
 }
 
-const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === props.node.id && bench.part.what === what
+const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node === props.node.id && monitoring.part.what === what
 </script>
 
 <template>
   <div
     class="flex min-h-0 flex-col p-3"
-    :class="bench.enlarged ? 'enlarged' : ''"
+    :class="screen.enlarged ? 'enlarged' : ''"
     aria-label="Picture"
     role="group"
   >
@@ -75,9 +75,9 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       <template v-if="effect">
         <button
           class="plain-button"
-          :aria-pressed="bench.upTo === node.id"
+          :aria-pressed="monitoring.upTo === node.id"
           title="Hears only what comes before, and this (H). Not part of a render"
-          @click="bench.upTo = bench.upTo === node.id ? null : node.id"
+          @click="monitoring.upTo = monitoring.upTo === node.id ? null : node.id"
         >
           Up to here
         </button>
@@ -85,7 +85,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
           class="plain-button"
           :aria-pressed="isPart('wet')"
           title="Hears its wet part alone (E). Not part of a render"
-          @click="bench.hearPart(node.id, 'wet')"
+          @click="monitoring.hearPart(node.id, 'wet')"
         >
           Wet
         </button>
@@ -93,30 +93,30 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
           class="plain-button"
           :aria-pressed="isPart('difference')"
           title="Hears what it adds: its output without what goes in (Shift+E). Not part of a render"
-          @click="bench.hearPart(node.id, 'difference')"
+          @click="monitoring.hearPart(node.id, 'difference')"
         >
           Added
         </button>
       </template>
       <button
         class="small-button"
-        :aria-pressed="bench.enlarged"
-        :aria-label="bench.enlarged ? 'Picture as large as before' : 'Enlarge the picture'"
+        :aria-pressed="screen.enlarged"
+        :aria-label="screen.enlarged ? 'Picture as large as before' : 'Enlarge the picture'"
         title="Enlarges the picture over the middle, and back (Z)"
-        @click="bench.enlarged = !bench.enlarged"
+        @click="screen.enlarged = !screen.enlarged"
       >
         <component
-          :is="bench.enlarged ? Minimize2 : Maximize2"
+          :is="screen.enlarged ? Minimize2 : Maximize2"
           :size="14"
           aria-hidden="true"
         />
       </button>
     </header>
     <ChainResponsePicture
-      v-if="bench.shows !== 'own'"
+      v-if="screen.shows !== 'own'"
       :id="node.id"
-      :key="`${node.id}${bench.shows}`"
-      :scope="bench.shows"
+      :key="`${node.id}${screen.shows}`"
+      :scope="screen.shows"
       class="min-h-0 flex-1"
     />
     <component
@@ -143,10 +143,10 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
         class="min-h-0 flex-1"
       />
       <PadBranches
-        v-else-if="node.mode === 'pads' && bench.track"
+        v-else-if="node.mode === 'pads' && selection.track"
         :key="`${node.id} pads`"
         :split="node"
-        :track="bench.track"
+        :track="selection.track"
       />
       <BranchesPicture
         v-else
@@ -175,9 +175,9 @@ const isPart = (what: 'wet' | 'difference'): boolean => bench.part?.node === pro
       <button
         v-for="k in pictureOf"
         :key="k.value"
-        :class="bench.shows === k.value ? 'border-b-2 border-magenta font-semibold text-ink' : ''"
-        :aria-pressed="bench.shows === k.value"
-        @click="bench.shows = k.value"
+        :class="screen.shows === k.value ? 'border-b-2 border-magenta font-semibold text-ink' : ''"
+        :aria-pressed="screen.shows === k.value"
+        @click="screen.shows = k.value"
       >
         {{ k.text }}
       </button>

@@ -7,7 +7,7 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** States that are temporary and must not be forgotten: a modulator heard alone, a macro that learns, a ride, a control being learnt. */
-const { doc, bench, host, automation } = useSession()
+const { doc, host, automation, selection, monitoring, devices, recording, offers, notices } = useSession()
 const modulator = (id: string | null): string => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.name ?? ''
 const gauge = (key: string): string => {
   const [owner, path] = splitGaugeKey(key)
@@ -21,33 +21,33 @@ const heard = computed(() => {
     return found ? ownerName(found) : ''
   }
   return [
-    bench.hearDry && 'the dry track',
-    bench.upTo && `everything up to ${owner(bench.upTo)}`,
-    bench.part && (bench.part.what === 'wet' ? `the wet part of ${owner(bench.part.node)}` : `what ${owner(bench.part.node)} adds`),
-    bench.soloItems &&
-      `band ${bench.soloItems.chosen
+    monitoring.hearDry && 'the dry track',
+    monitoring.upTo && `everything up to ${owner(monitoring.upTo)}`,
+    monitoring.part && (monitoring.part.what === 'wet' ? `the wet part of ${owner(monitoring.part.node)}` : `what ${owner(monitoring.part.node)} adds`),
+    monitoring.soloItems &&
+      `band ${monitoring.soloItems.chosen
         .map((i) => i + 1)
         .sort()
-        .join(', ')} of ${owner(bench.soloItems.node)}`,
-    bench.soloBranches.length > 0 && `branch ${bench.soloBranches.map(owner).join(', ')}`,
-    bench.soloTracks.length > 0 &&
-      `track ${bench.soloTracks.map((id) => doc.project?.tracks.find((t) => t.id === id)?.name ?? '').join(', ')}`,
+        .join(', ')} of ${owner(monitoring.soloItems.node)}`,
+    monitoring.soloBranches.length > 0 && `branch ${monitoring.soloBranches.map(owner).join(', ')}`,
+    monitoring.soloTracks.length > 0 &&
+      `track ${monitoring.soloTracks.map((id) => doc.project?.tracks.find((t) => t.id === id)?.name ?? '').join(', ')}`,
   ].filter((v): v is string => typeof v === 'string')
 })
-const learning = computed(() => bench.learning)
+const learning = computed(() => selection.learning)
 const isShown = computed(
   () =>
     heard.value.length > 0 ||
     [
-      bench.noOutput,
-      bench.bringing,
-      bench.overBudget,
-      bench.removed,
-      bench.alone,
-      bench.learning,
-      bench.recordingAutomation,
-      bench.controlFor,
-      bench.repointing,
+      notices.noOutput,
+      notices.bringing,
+      notices.overBudget,
+      offers.removed,
+      monitoring.alone,
+      selection.learning,
+      recording.recordingAutomation,
+      devices.controlFor,
+      selection.repointing,
     ].some(Boolean),
 )
 
@@ -55,7 +55,7 @@ function learn(end: 'from' | 'to'): void {
   const l = learning.value
   if (!l) return
   doc.edit('Move the macro', setParam(l.macro, 'value', end === 'to' ? 1 : 0))
-  bench.learning = { ...l, end }
+  selection.learning = { ...l, end }
 }
 </script>
 
@@ -66,7 +66,7 @@ function learn(end: 'from' | 'to'): void {
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
     <span
-      v-if="bench.noOutput"
+      v-if="notices.noOutput"
       role="alert"
       class="flex items-center gap-2"
     >
@@ -77,21 +77,21 @@ function learn(end: 'from' | 'to'): void {
         @click="host.tryAgain()"
       >Try again</button>
     </span>
-    <span v-if="bench.bringing" class="flex items-center gap-2">
-      Bringing in “{{ bench.bringing.name }}”
+    <span v-if="notices.bringing" class="flex items-center gap-2">
+      Bringing in “{{ notices.bringing.name }}”
       <progress
         class="w-32"
-        :value="bench.bringing.done"
-        :aria-label="`Bringing in ${bench.bringing.name}`"
+        :value="notices.bringing.done"
+        :aria-label="`Bringing in ${notices.bringing.name}`"
       />
-      {{ Math.round(bench.bringing.done * 100) }} %
+      {{ Math.round(notices.bringing.done * 100) }} %
       <button
         class="small-button"
         title="Nothing of it is kept"
-        @click="bench.bringing.stop()"
+        @click="notices.bringing.stop()"
       >Stop</button>
     </span>
-    <span v-if="bench.overBudget" class="flex items-center gap-2"><span class="h-2.5 w-2.5 bg-magenta" /> {{ bench.overBudget }}</span>
+    <span v-if="notices.overBudget" class="flex items-center gap-2"><span class="h-2.5 w-2.5 bg-magenta" /> {{ notices.overBudget }}</span>
     <span
       v-if="heard.length"
       class="flex items-center gap-2"
@@ -99,19 +99,19 @@ function learn(end: 'from' | 'to'): void {
       <span class="h-2.5 w-2.5 bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button
         class="small-button"
         title="Shift+H"
-        @click="bench.hearAll()"
+        @click="monitoring.hearAll()"
       >Hear all</button></span>
-    <span v-if="bench.removed" class="flex items-center gap-2">
-      {{ bench.removed.text }}
+    <span v-if="offers.removed" class="flex items-center gap-2">
+      {{ offers.removed.text }}
       <button
         class="small-button"
         title="Brings it back"
-        @click="bench.settleRemoved(true)"
+        @click="offers.settleRemoved(true)"
       >Bring it back</button>
       <button
         class="small-button"
         title="Leaves it removed"
-        @click="bench.settleRemoved(false)"
+        @click="offers.settleRemoved(false)"
       >Leave</button>
     </span>
     <span v-if="learning" class="flex items-center gap-2">
@@ -133,47 +133,47 @@ function learn(end: 'from' | 'to'): void {
       <button
         class="small-button"
         title="Esc"
-        @click="bench.learning = null"
+        @click="selection.learning = null"
       >Done</button>
     </span>
     <span
-      v-if="bench.recordingAutomation"
+      v-if="recording.recordingAutomation"
       class="flex items-center gap-2"
     >
       <span
         class="h-2.5 w-2.5 rounded-full bg-magenta"
       />
-      Recording the ride of {{ gauge(bench.recordingAutomation) }}{{ bench.playing ? '' : ': press Play' }} <button
+      Recording the ride of {{ gauge(recording.recordingAutomation) }}{{ monitoring.playing ? '' : ': press Play' }} <button
         class="small-button"
         title="W"
         @click="automation.end()"
       >End the ride</button></span>
     <span
-      v-if="bench.repointing"
+      v-if="selection.repointing"
       class="flex items-center gap-2"
     >
-      Press the gauge that <b class="water-name text-name">{{ modulator(bench.repointing) }}</b> shall move instead. <button
+      Press the gauge that <b class="water-name text-name">{{ modulator(selection.repointing) }}</b> shall move instead. <button
         class="small-button"
         title="Esc"
-        @click="bench.repointing = null"
+        @click="selection.repointing = null"
       >Leave</button></span>
     <span
-      v-if="bench.alone"
+      v-if="monitoring.alone"
       class="flex items-center gap-2"
     >
-      <b class="water-name text-name">{{ modulator(bench.alone) }}</b> is heard alone; the others stand still. <button
+      <b class="water-name text-name">{{ modulator(monitoring.alone) }}</b> is heard alone; the others stand still. <button
         class="small-button"
         title="O"
-        @click="bench.alone = null"
+        @click="monitoring.alone = null"
       >All</button></span>
     <span
-      v-if="bench.controlFor"
+      v-if="devices.controlFor"
       class="flex items-center gap-2"
     >
-      Move a control, play a note or press a key to steer {{ gauge(bench.controlFor) }}. <button
+      Move a control, play a note or press a key to steer {{ gauge(devices.controlFor) }}. <button
         class="small-button"
         title="Esc"
-        @click="bench.controlFor = null"
+        @click="devices.controlFor = null"
       >Leave</button></span>
   </div>
 </template>

@@ -8,7 +8,7 @@ import { Overload } from '../../composables/overload'
 import { useSession } from '../../composables/useSession'
 
 /** When the engine has had too much to do for two seconds: what costs most, and what can be done about it. Nothing is done unasked. */
-const { doc, bench, host } = useSession()
+const { doc, host, monitoring, screen } = useSession()
 const overload = new Overload()
 const told = shallowRef<{
   name: string
@@ -29,10 +29,10 @@ function measure(on: boolean): void {
 
 function look(): void {
   const { telemetry } = host
-  if (!bench.playing) overload.forget()
+  if (!monitoring.playing) overload.forget()
   else overload.take(performance.now(), telemetry.fixed('load'))
   if (!overload.isOn) dismissed = false
-  measure(bench.playing && (overload.isNear || overload.isOn))
+  measure(monitoring.playing && (overload.isNear || overload.isOn))
   const { project } = doc
   const found = overload.isOn && !dismissed && project ? dearestEffect(project, (key) => telemetry.cost(key)) : null
   if (!found) {
@@ -65,8 +65,8 @@ onBeforeUnmount(() => {
 })
 
 function print(track: string): void {
-  bench.toPrint = track
-  bench.dialog = 'render'
+  screen.toPrint = track
+  screen.dialog = 'render'
 }
 function dismiss(): void {
   dismissed = true

@@ -5,8 +5,8 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** The nine snapshots of the selected track, and the time in which they are gone to. */
-const { doc, bench, snapshots } = useSession()
-const taken = computed(() => new Map(bench.track?.snapshots.map((s) => [s.id, s.name]) ?? []))
+const { doc, snapshots, selection, screen } = useSession()
+const taken = computed(() => new Map(selection.track?.snapshots.map((s) => [s.id, s.name]) ?? []))
 const glide = seconds('Glide of snapshots', { min: 0, max: 30, default: 0.4 })
 
 function press(e: MouseEvent, slot: number): void {
@@ -20,7 +20,7 @@ function tipOf(slot: number): string {
     : `${name}: goes there (${slot}); Shift takes it anew, Delete forgets it`
 }
 function forget(slot: number): void {
-  if (bench.track) doc.edit(`Forget snapshot ${slot}`, removeSnapshot(bench.track.id, slot))
+  if (selection.track) doc.edit(`Forget snapshot ${slot}`, removeSnapshot(selection.track.id, slot))
 }
 </script>
 
@@ -46,9 +46,9 @@ function forget(slot: number): void {
     <ValueField
       class="w-15.5"
       :spec="glide"
-      :value="bench.snapshotGlide"
+      :value="screen.snapshotGlide"
       title="Time in which a snapshot is gone to"
-      @take="bench.snapshotGlide = $event"
+      @take="screen.snapshotGlide = $event"
     />
   </div>
 </template>

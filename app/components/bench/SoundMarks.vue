@@ -20,7 +20,7 @@ import { inSteps } from '../../composables/wheel-steps'
  * looked at from the whole of it down to single samples; each mark is dragged, and stepped by keys, as finely as it is seen.
  */
 const props = defineProps<{ track: Track; found: Found | null }>()
-const { doc, bench, host } = useSession()
+const { doc, host, monitoring } = useSession()
 const hand = useGesture()
 /** Fewest frames that are shown. */
 const FEWEST = 32
@@ -64,7 +64,7 @@ const canvas = useCanvas((pen) => {
     drawGround({ ...pen, g: ground }),
   )
   const { project } = doc
-  if (!bench.playing || !project || !definition.value?.onSong || frames.value === 0) return
+  if (!monitoring.playing || !project || !definition.value?.onSong || frames.value === 0) return
   const at = wavePlace(props.track, frames.value, project.tempo, rate.value)(host.telemetry.fixed('beat'))
   const x = ((at - view.value.from) / (view.value.to - view.value.from)) * width
   if (!(x >= 0 && x <= width)) return

@@ -14,7 +14,7 @@ import { sourceFace } from '../pictures/index'
 
 /** What a track plays: its picture with the part that sounds, its gauges, and another sound for it. */
 const props = defineProps<{ track: Track }>()
-const { doc, bench, host, shelf } = useSession()
+const { doc, host, shelf, screen } = useSession()
 const source = computed(() => props.track.source)
 const definition = computed(() => sourceDefinition(source.value?.type ?? ''))
 const value = (param: string): number => source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
@@ -77,14 +77,14 @@ function normalise(): void {
 }
 
 function replace(): void {
-  bench.replacing = props.track.id
-  bench.dialog = 'track'
+  screen.replacing = props.track.id
+  screen.dialog = 'track'
 }
 </script>
 
 <template>
   <div class="grid min-h-0 flex-1 grid-cols-[minmax(260px,46%)_1fr]">
-    <div class="flex min-h-0 flex-col border-r border-line p-3" :class="bench.enlarged ? 'enlarged' : ''">
+    <div class="flex min-h-0 flex-col border-r border-line p-3" :class="screen.enlarged ? 'enlarged' : ''">
       <header class="mb-2 flex items-center gap-2">
         <TextField
           class="min-w-0 flex-1 bg-transparent text-heading font-semibold"

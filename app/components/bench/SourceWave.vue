@@ -13,25 +13,25 @@ import { loudestBetween, useWave, wavePlace } from '../../composables/useWave'
 
 /** The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator below. */
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, selection, monitoring } = session
 const hand = useGesture()
 const root = ref<HTMLElement | null>(null)
-const peaks = useWave(() => bench.track)
+const peaks = useWave(() => selection.track)
 /** What the traced modulator did, by place on the lane. */
 const history = new LaneHistory(600)
 
 const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
-const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced))
+const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.traced))
 
 watch(
-  () => [bench.traced, modulator.value?.params, length.value],
+  () => [selection.traced, modulator.value?.params, length.value],
   () => history.clear(),
   { immediate: true },
 )
 
 const canvas = useCanvas(({ g, width, height, color, still }) => {
   const project = doc.project
-  const track = bench.track
+  const track = selection.track
   if (!project || !track) return
   const beats = length.value
   const x = (beat: number): number => (beat / beats) * width
@@ -43,7 +43,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
   const m = modulator.value
   const now = host.telemetry.fixed('beat')
   if (m) {
-    if (bench.playing) history.write(now / beats, host.telemetry.get(`mod:${m.id}`, NaN))
+    if (monitoring.playing) history.write(now / beats, host.telemetry.get(`mod:${m.id}`, NaN))
     const y = (v: number): number => height - 4 - v * (lane - 10)
     g.strokeStyle = color(`hue-${m.hue}`)
     g.lineWidth = 1.5
@@ -104,7 +104,7 @@ function drawNotes(g: CanvasRenderingContext2D, line: NoteLine, perBeat: number,
 /** Bars and the wave, which stand still while it plays. */
 function drawGround(g: CanvasRenderingContext2D, width: number, height: number, color: (name: string) => string, lane: number): void {
   const project = doc.project
-  const track = bench.track
+  const track = selection.track
   if (!project || !track) return
   const beats = length.value
   const bar = project.beatsPerBar
@@ -204,7 +204,7 @@ const toBeat = (at: number): number => (at - 1) * bar.value
       ref="canvas"
       class="absolute inset-0 h-full w-full"
       role="img"
-      :aria-label="`Wave of ${bench.track?.name ?? ''}`"
+      :aria-label="`Wave of ${selection.track?.name ?? ''}`"
     />
     <div class="absolute right-1 top-1.75 flex gap-1 text-tiny text-second" @pointerdown.stop>
       <label v-for="end in (['start', 'end'] as const)" :key="end">

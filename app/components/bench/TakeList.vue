@@ -5,8 +5,8 @@ import { useSession } from '../../composables/useSession'
 
 /** Recordings of a track: heard, kept as tracks, or taken away. */
 const props = defineProps<{ track: Track }>()
-const { bench, takes } = useSession()
-const isRecording = computed(() => bench.recordingTrack === props.track.id)
+const { takes, recording } = useSession()
+const isRecording = computed(() => recording.recordingTrack === props.track.id)
 </script>
 
 <template>

@@ -9,14 +9,14 @@ import { sourceFace } from '../pictures/index'
 
 /** One track: a line with its meter; selected, also what it plays, its level and its place. */
 const props = defineProps<{ track: Track }>()
-const { doc, bench, shelf, printing } = useSession()
-const isSelected = computed(() => bench.track?.id === props.track.id)
+const { doc, shelf, printing, selection, monitoring, screen, devices } = useSession()
+const isSelected = computed(() => selection.track?.id === props.track.id)
 const isMuted = computed(() => (props.track.params.mute ?? 0) >= 0.5)
 const controls = computed(() => sourceFace(props.track.source?.type ?? '').controls)
 
 function replace(): void {
-  bench.replacing = props.track.id
-  bench.dialog = 'track'
+  screen.replacing = props.track.id
+  screen.dialog = 'track'
 }
 </script>
 
@@ -42,7 +42,7 @@ function replace(): void {
         data-selects
         :aria-current="isSelected"
         :title="track.name"
-        @click="bench.selectTrack(track.id)"
+        @click="selection.selectTrack(track.id)"
       >
         {{ track.name }}
       </button>
@@ -66,10 +66,10 @@ function replace(): void {
       <button
         v-if="track.kind !== 'mix'"
         class="small-button narrow"
-        :aria-pressed="bench.soloTracks.includes(track.id)"
+        :aria-pressed="monitoring.soloTracks.includes(track.id)"
         :title="`Hear ${track.name} alone; not part of a render`"
         :aria-label="`Solo ${track.name}`"
-        @click="bench.toggleSoloTrack(track.id)"
+        @click="monitoring.toggleSoloTrack(track.id)"
       >
         S
       </button>
@@ -102,8 +102,8 @@ function replace(): void {
           <button
             class="small-button"
             title="What it plays: picture and gauges"
-            :aria-pressed="bench.selectedId === track.source?.id"
-            @click="track.source && bench.select(track.source.id)"
+            :aria-pressed="selection.selectedId === track.source?.id"
+            @click="track.source && selection.select(track.source.id)"
           >
             Source
           </button>
@@ -116,9 +116,9 @@ function replace(): void {
           </button>
           <button
             class="small-button"
-            :aria-pressed="bench.notesTo === track.id"
+            :aria-pressed="devices.notesTo === track.id"
             title="Notes that are played go here, whatever is selected"
-            @click="bench.notesTo = bench.notesTo === track.id ? null : track.id"
+            @click="devices.notesTo = devices.notesTo === track.id ? null : track.id"
           >
             Notes here
           </button>
@@ -132,7 +132,7 @@ function replace(): void {
           <button
             class="small-button"
             title="Renders it over the loop to a new track (Ctrl+P)"
-            @click="bench.dialog = 'print'"
+            @click="screen.dialog = 'print'"
           >
             Print
           </button>

@@ -4,7 +4,7 @@ import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
 
 /** The tracks: what plays, how loud it is, and whether it is heard. */
-const { doc, bench, host } = useSession()
+const { doc, host, screen } = useSession()
 const list = ref<HTMLElement | null>(null)
 
 /** A peak stands so long, then falls, in ms and dB a second. */
@@ -63,7 +63,7 @@ function forget(e: MouseEvent): void {
       <button
         class="plain-button"
         title="A new track: a shipped sound, a file, the input, test signals"
-        @click="bench.dialog = 'track'"
+        @click="screen.dialog = 'track'"
       >
         Add
       </button>

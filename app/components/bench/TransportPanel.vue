@@ -8,7 +8,7 @@ import { useSession } from '../../composables/useSession'
 
 /** Play, loop, tempo, where the song is, and what the engine costs. */
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, monitoring, notices } = session
 const place = ref<HTMLElement | null>(null)
 const cost = ref<HTMLElement | null>(null)
 let shown = 0
@@ -25,12 +25,12 @@ useFrame((now) => {
   const limiter = t.fixed('limiter')
   const latency = t.fixed('latency')
   const dropouts = host.dropouts ?? 0
-  if (bench.noOutput) {
+  if (notices.noOutput) {
     cost.value.textContent = 'no audio output'
     return
   }
-  if (bench.starting || (bench.playing && t.fixed('playing') < 1)) {
-    cost.value.textContent = bench.starting ? 'waiting for sounds…' : 'getting ready…'
+  if (monitoring.starting || (monitoring.playing && t.fixed('playing') < 1)) {
+    cost.value.textContent = monitoring.starting ? 'waiting for sounds…' : 'getting ready…'
     return
   }
   cost.value.textContent = [
@@ -49,11 +49,11 @@ useFrame((now) => {
     <div class="flex gap-2">
       <button
         class="plain-button min-w-14.5"
-        :aria-pressed="bench.playing || bench.starting"
+        :aria-pressed="monitoring.playing || monitoring.starting"
         title="Plays and stops (Space)"
         @click="session.transport.toggle()"
       >
-        {{ bench.playing ? 'Stop' : bench.starting ? 'Cancel' : 'Play' }}
+        {{ monitoring.playing ? 'Stop' : monitoring.starting ? 'Cancel' : 'Play' }}
       </button>
       <button
         class="plain-button"
@@ -80,10 +80,10 @@ useFrame((now) => {
     <div class="flex gap-2">
       <button
         class="small-button"
-        :title="bench.stopCuts ? 'Stop cuts what rings; press for letting it ring' : 'Stop lets echoes ring; press for cutting them'"
-        :aria-pressed="bench.stopCuts"
+        :title="monitoring.stopCuts ? 'Stop cuts what rings; press for letting it ring' : 'Stop lets echoes ring; press for cutting them'"
+        :aria-pressed="monitoring.stopCuts"
         aria-label="Stop cuts what rings"
-        @click="bench.stopCuts = !bench.stopCuts"
+        @click="monitoring.stopCuts = !monitoring.stopCuts"
       >
         stop cuts
       </button>

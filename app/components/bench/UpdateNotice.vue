@@ -3,9 +3,9 @@ import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Offers a new version of the app once it has been loaded. It waits until it is asked for, and everything is saved first. */
-const { doc, bench } = useSession()
+const { doc, recording } = useSession()
 const { $pwa } = useNuxtApp()
-const isRecording = computed(() => Boolean(bench.recordingTrack || bench.recordingNotes || bench.recordingAutomation))
+const isRecording = computed(() => Boolean(recording.recordingTrack || recording.recordingNotes || recording.recordingAutomation))
 const later = ref(false)
 
 async function reload(): Promise<void> {

@@ -5,7 +5,7 @@ import { findTarget, ownerName, paramName } from '@oleaje/core/project/targets'
 import { computed, onBeforeUnmount, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
-import { type Heard, controlName } from '../../devices/device-router'
+import { type Heard, controlName } from '../../services/device-router'
 import { type DeviceMessage, readMidi, writeMidi } from '../../devices/midi-message'
 
 /**
@@ -13,7 +13,7 @@ import { type DeviceMessage, readMidi, writeMidi } from '../../devices/midi-mess
  * through the same way as a real device.
  */
 const session = useSession()
-const { doc, bench, devices } = session
+const { doc, router, screen, preferences } = session
 const faders = ref(Array.from({ length: 8 }, () => 0))
 const wheel = ref(0.5)
 const press = ref(0)
@@ -24,19 +24,19 @@ const FIRST_CONTROL = 20
 const keys = Array.from({ length: 25 }, (_, i) => 48 + i)
 const black = (note: number): boolean => [1, 3, 6, 8, 10].includes(note % 12)
 
-devices.onHeard = (m: Heard) => {
+router.onHeard = (m: Heard) => {
   const { kind, channel, number } = m
   const name = controlName({ kind, channel, number, key: m.kind === 'key' ? m.key : undefined })
   heard.value = `${name}: ${Math.round(m.value * 100)} %`
 }
 onBeforeUnmount(() => {
-  devices.onHeard = () => {}
+  router.onHeard = () => {}
 })
 
 /** Through the bytes and back, as a device's message comes. */
 function send(m: DeviceMessage): void {
   const got = readMidi(writeMidi(m))
-  if (got) devices.take(got)
+  if (got) router.take(got)
 }
 
 function fader(i: number, value: number): void {
@@ -101,15 +101,15 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
           Real MIDI
         </button><button
           class="small-button"
-          :aria-pressed="bench.followsClock"
+          :aria-pressed="preferences.followsClock"
           title="The clock of a device gives the tempo; its start, stop and continue play"
-          @click="bench.followsClock = !bench.followsClock"
+          @click="preferences.followsClock = !preferences.followsClock"
         >
           clock
         </button><button
           class="small-button"
           title="U"
-          @click="bench.deviceShown = false"
+          @click="screen.deviceShown = false"
         >
           Close
         </button>

@@ -10,16 +10,16 @@ import { type Owner, findOwner, ownerId, ownersIn } from '@oleaje/core/project/w
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { actions } from '../../composables/actions'
+import { actions } from '../../commands/actions'
 import { type Findable, rankFound } from '../../composables/find-rank'
 import { focusWhenShown } from '../../composables/focus-when-shown'
 import { useSession } from '../../composables/useSession'
 
 /** One field that finds: an effect, a preset or what is kept, to be added; for Ctrl+K any action as well. */
 const session = useSession()
-const { doc, bench, shelf } = session
+const { doc, shelf, selection, screen } = session
 const query = ref('')
-const adding = bench.dialog === 'add'
+const adding = screen.dialog === 'add'
 const recent = useSessionStorage<string[]>('recent-effects', [])
 
 /** How what is found is put into the chain: behind what is selected, beside it in a split, or in its place. */
@@ -42,14 +42,14 @@ const groupNames: Record<EffectGroup, string> = {
 const groupOrder = ['Recent', ...Object.values(groupNames), 'Containers', 'Kept', 'Presets', 'Actions', 'Tracks', 'Controls']
 
 function put(node: ChainNode, name: string, manner: Manner): void {
-  const track = bench.track
+  const track = selection.track
   if (!track) return
-  const chosen = bench.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
-  if (manner === 'after' || chosen.length === 0 || bench.addSpot) {
+  const chosen = selection.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
+  if (manner === 'after' || chosen.length === 0 || screen.addSpot) {
     const last = chosen[chosen.length - 1]
-    const branch = bench.selection?.kind === 'branch' ? bench.selection.branch.id : undefined
-    doc.edit(`Add ${name}`, addNode(node, bench.addSpot ?? (last ? { after: last } : { startOf: branch ?? track.id })))
-    bench.select(node.id)
+    const branch = selection.owner?.kind === 'branch' ? selection.owner.branch.id : undefined
+    doc.edit(`Add ${name}`, addNode(node, screen.addSpot ?? (last ? { after: last } : { startOf: branch ?? track.id })))
+    selection.select(node.id)
     focusOn(node.id)
     return
   }
@@ -73,7 +73,7 @@ function put(node: ChainNode, name: string, manner: Manner): void {
       made = nodes[0] ?? ''
     }),
   )
-  bench.select(made)
+  selection.select(made)
   focusOn(made)
 }
 
@@ -161,7 +161,7 @@ const acts = computed<Found[]>(() =>
 )
 /** Tracks, and every control of the track that is selected: where the hand or the keys can go. */
 const places = computed<Found[]>(() => {
-  const { track } = bench
+  const { track } = selection
   if (adding || !track || !doc.project) return []
   const owners: Owner[] = [...(track.source ? [{ kind: 'source', source: track.source, track } as const] : []), ...ownersIn(track)]
   const go = (id: string, name: string, tip: string, group: string, run: () => void): Found => ({
@@ -174,7 +174,7 @@ const places = computed<Found[]>(() => {
     run,
   })
   return [
-    ...doc.project.tracks.map((t) => go(`track ${t.id}`, t.name, 'to this track', 'Tracks', () => bench.selectTrack(t.id))),
+    ...doc.project.tracks.map((t) => go(`track ${t.id}`, t.name, 'to this track', 'Tracks', () => selection.selectTrack(t.id))),
     ...owners.flatMap((owner) =>
       pathsOf(owner).map((path) => {
         const id = ownerId(owner)
@@ -195,10 +195,10 @@ const headOf = (i: number): string =>
 
 function choose(f: Found | null, manner: Manner = 'after'): void {
   if (!f) return
-  bench.dialog = ''
+  screen.dialog = ''
   // what is added still needs to know where
   f.run(manner)
-  bench.addSpot = null
+  screen.addSpot = null
 }
 
 /** Enter with Shift or Alt, and with nothing walked to yet. */
@@ -211,8 +211,8 @@ function enter(e: KeyboardEvent, walkedTo: Found | null): void {
 }
 
 function close(): void {
-  bench.dialog = ''
-  bench.addSpot = null
+  screen.dialog = ''
+  screen.addSpot = null
 }
 </script>
 

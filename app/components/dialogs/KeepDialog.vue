@@ -4,13 +4,13 @@ import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 
 /** Keeps something on the shelf under a name, with tags by which it is found. */
-const { doc, bench, shelf } = useSession()
-const name = ref(bench.toKeep?.name ?? '')
-const tags = ref(bench.toKeep?.tags.join(', ') ?? '')
+const { doc, shelf, screen } = useSession()
+const name = ref(screen.toKeep?.name ?? '')
+const tags = ref(screen.toKeep?.tags.join(', ') ?? '')
 const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
 
 async function keep(): Promise<void> {
-  const preset = bench.toKeep
+  const preset = screen.toKeep
   if (!preset || !name.value.trim()) return
   try {
     await shelf.keep({
@@ -22,7 +22,7 @@ async function keep(): Promise<void> {
         .filter(Boolean)
         .slice(0, 20),
     })
-    bench.dialog = ''
+    screen.dialog = ''
   } catch (error) {
     doc.trouble = `It could not be kept: ${sentence(error)}`
   }
@@ -31,9 +31,9 @@ async function keep(): Promise<void> {
 
 <template>
   <BaseDialog
-    v-if="bench.toKeep"
+    v-if="screen.toKeep"
     title="Keep on the shelf"
-    @close="bench.dialog = ''"
+    @close="screen.dialog = ''"
   >
     <form class="grid grid-cols-[80px_1fr] items-center gap-2" @submit.prevent="keep">
       <label for="keep-name">Name</label>
@@ -53,9 +53,9 @@ async function keep(): Promise<void> {
       >
       <span class="text-second">Holds</span>
       <span class="text-small">
-        {{ count(bench.toKeep.chain.nodes.length, 'effect') }},
-        {{ count(bench.toKeep.modulators.length, 'modulator') }},
-        {{ count(bench.toKeep.links.length, 'link') }}
+        {{ count(screen.toKeep.chain.nodes.length, 'effect') }},
+        {{ count(screen.toKeep.modulators.length, 'modulator') }},
+        {{ count(screen.toKeep.links.length, 'link') }}
       </span>
       <span />
       <button

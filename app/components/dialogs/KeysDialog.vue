@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { actions } from '../../composables/actions'
+import { actions } from '../../commands/actions'
 import { rankFound } from '../../composables/find-rank'
 import { useSession } from '../../composables/useSession'
 
@@ -65,7 +65,7 @@ const groups = computed(() =>
   <BaseDialog
     title="Keys"
     wide
-    @close="session.bench.dialog = ''"
+    @close="session.screen.dialog = ''"
   >
     <input
       v-model="query"
@@ -95,6 +95,6 @@ const groups = computed(() =>
       </section>
     </div>
     <p v-if="!groups[0]?.lines.length" class="text-second">No key does that.</p>
-    <button class="small-button mt-3" @click="session.bench.dialog = 'licences'">Licences</button>
+    <button class="small-button mt-3" @click="session.screen.dialog = 'licences'">Licences</button>
   </BaseDialog>
 </template>

@@ -12,14 +12,14 @@ interface Notice {
   readonly text: string
   readonly compiled: string
 }
-const { bench } = useSession()
-const notices = ref<readonly Notice[]>([])
+const { screen } = useSession()
+const packages = ref<readonly Notice[]>([])
 const failed = ref(false)
 
 onMounted(async () => {
   try {
     const response = await fetch(`${useRuntimeConfig().app.baseURL}notices.json`)
-    notices.value = (await response.json()) as Notice[]
+    packages.value = (await response.json()) as Notice[]
   } catch {
     failed.value = true
   }
@@ -30,7 +30,7 @@ onMounted(async () => {
   <BaseDialog
     title="Licences"
     wide
-    @close="bench.dialog = ''"
+    @close="screen.dialog = ''"
   >
     <p class="mb-2">Oleaje is under the Apache License 2.0. These packages ship with it:</p>
     <p v-if="failed" role="alert">The list of licences could not be loaded. Check the connection and open it again.</p>
@@ -40,7 +40,7 @@ onMounted(async () => {
       aria-label="Packages and their licences"
     >
       <li
-        v-for="n in notices"
+        v-for="n in packages"
         :key="n.name"
         class="border-b border-dotted border-line py-1"
       >

@@ -11,7 +11,7 @@ import { useSession } from '../../composables/useSession'
 /** All that one macro or modulator moves: low and high of each, to be typed; learning both ends; parts taken out. */
 const props = defineProps<{ id: string }>()
 const session = useSession()
-const { doc, bench } = session
+const { doc, selection, screen } = session
 const m = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.id === props.id))
 const isMacro = computed(() => modulatorDefinition(m.value?.type ?? '')?.isMacro ?? false)
 const rows = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === props.id) : []))
@@ -19,12 +19,12 @@ const scaling = useScaling()
 
 function learn(): void {
   doc.edit('Move the macro', setParam(props.id, 'value', 0))
-  bench.learning = { macro: props.id, end: 'from' }
-  bench.dialog = ''
+  selection.learning = { macro: props.id, end: 'from' }
+  screen.dialog = ''
 }
 
 function jump(owner: string, path: string): void {
-  bench.dialog = ''
+  screen.dialog = ''
   void session.views.showGauge(owner, path)
 }
 </script>
@@ -34,7 +34,7 @@ function jump(owner: string, path: string): void {
     v-if="m"
     :title="`${m.name} moves`"
     wide
-    @close="bench.dialog = ''"
+    @close="screen.dialog = ''"
   >
     <div class="mb-2 flex flex-wrap items-center gap-2">
       <button
@@ -101,7 +101,7 @@ function jump(owner: string, path: string): void {
               @click="jump(r.link.target.owner, pathOf(r.link.target))"
             >
               {{ r.owner }}, {{ r.param.toLowerCase() }}
-            </button><span v-if="r.track !== bench.track?.name" class="ml-1 text-second">{{ r.track }}</span>
+            </button><span v-if="r.track !== selection.track?.name" class="ml-1 text-second">{{ r.track }}</span>
           </td>
           <td v-for="end in (['from', 'to'] as const)" :key="end">
             <TypedField

@@ -3,8 +3,8 @@ import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Which parts of a MIDI file go to which tracks. */
-const { doc, bench, midiFiles } = useSession()
-const offered = computed(() => bench.offeredMidi)
+const { doc, midiFiles, screen } = useSession()
+const offered = computed(() => screen.offeredMidi)
 const places = ref<string[]>(
   (offered.value?.file.parts ?? []).map((_, i) =>
     i === 0 && offered.value?.track ? offered.value.track : offered.value?.track ? '' : 'new',
@@ -32,7 +32,7 @@ function take(): void {
       offered.value.file.parts.flatMap((part, i) => (places.value[i] ? [{ part, to: places.value[i] ?? '' }] : [])),
       takesTempo.value,
     )
-  bench.dialog = ''
+  screen.dialog = ''
 }
 </script>
 
@@ -40,7 +40,7 @@ function take(): void {
   <BaseDialog
     v-if="offered"
     :title="`Notes from ${offered.name}`"
-    @close="bench.dialog = ''"
+    @close="screen.dialog = ''"
   >
     <ul class="max-h-[46vh] overflow-y-auto" aria-label="Parts">
       <li

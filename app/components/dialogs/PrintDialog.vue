@@ -5,9 +5,9 @@ import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** Renders a track or the mix over the loop into a new sound, on a new track. */
-const { doc, bench, printing } = useSession()
+const { doc, printing, selection, screen } = useSession()
 const MIX = 'mix'
-const track = ref(bench.track && bench.track.kind !== 'mix' ? bench.track.id : MIX)
+const track = ref(selection.track && selection.track.kind !== 'mix' ? selection.track.id : MIX)
 const tail = ref<'folded' | 'kept'>('folded')
 const inPlace = ref(true)
 const progress = ref(-1)
@@ -39,12 +39,12 @@ async function start(): Promise<void> {
     progress.value = at
   })
   progress.value = -1
-  if (done) bench.dialog = ''
+  if (done) screen.dialog = ''
 }
 </script>
 
 <template>
-  <BaseDialog title="Print" @close="bench.dialog = ''">
+  <BaseDialog title="Print" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 100px 1fr">
       <span>What</span><ChoiceField
         v-model="track"

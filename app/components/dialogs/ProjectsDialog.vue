@@ -7,7 +7,7 @@ import { listProjects } from '../../storage/database'
 
 /** The projects that this browser keeps, and the ways to another one. */
 const session = useSession()
-const { doc, bench } = session
+const { doc, screen } = session
 const kept = ref<Awaited<ReturnType<typeof listProjects>>>([])
 const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
@@ -44,7 +44,7 @@ onMounted(async () => {
 async function go(what: () => Promise<void>): Promise<void> {
   try {
     await what()
-    bench.dialog = ''
+    screen.dialog = ''
   } catch (error) {
     doc.trouble = sentence(error)
   }
@@ -64,7 +64,7 @@ async function remove(id: string): Promise<void> {
 </script>
 
 <template>
-  <BaseDialog title="Projects" @close="bench.dialog = ''">
+  <BaseDialog title="Projects" @close="screen.dialog = ''">
     <div class="mb-3 flex gap-2">
       <button class="plain-button" @click="go(() => session.library.newProject())">New</button>
       <button class="plain-button" @click="fromFile">From a file…</button>

@@ -9,8 +9,8 @@ import { sentence } from '../../services/sentence'
 
 /** Prints the loop to a WAV file, in the worker, with progress. */
 const session = useSession()
-const { doc, bench } = session
-const track = ref(bench.toPrint)
+const { doc, screen } = session
+const track = ref(screen.toPrint)
 const depth = ref<WavDepth>(24)
 const tail = ref<'auto' | '0'>('auto')
 const parts = computed(() => [
@@ -39,7 +39,7 @@ const progress = ref(-1)
 const report = ref('')
 let stop = (): void => {}
 onBeforeUnmount(() => {
-  bench.toPrint = ''
+  screen.toPrint = ''
   stop()
 })
 
@@ -88,7 +88,7 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
 </script>
 
 <template>
-  <BaseDialog title="Render" @close="bench.dialog = ''">
+  <BaseDialog title="Render" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 120px 1fr">
       <span>What</span><ChoiceField
         v-model="track"

@@ -8,7 +8,7 @@ import type { Way } from '../../services/shelf'
 import type { Kept } from '../../storage/database'
 
 /** What is kept in this browser: found as one types, heard before it is taken, renamed, removed, to files and from them. */
-const { doc, bench, library, shelf } = useSession()
+const { doc, library, shelf, screen } = useSession()
 const query = ref('')
 const heard = ref('')
 const shown = computed(() =>
@@ -49,7 +49,7 @@ const waysOf = ({ preset }: Kept) => (preset.kind === 'modulators' ? ways.slice(
 
 function take(kept: Kept | undefined, way: Way): void {
   if (!kept) return
-  bench.dialog = ''
+  screen.dialog = ''
   shelf.take(kept.preset, way)
 }
 
@@ -68,7 +68,7 @@ async function fromFile(): Promise<void> {
   <BaseDialog
     title="Shelf"
     wide
-    @close="bench.dialog = ''"
+    @close="screen.dialog = ''"
   >
     <div class="mb-2 flex gap-2">
       <input

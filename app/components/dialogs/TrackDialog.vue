@@ -3,18 +3,18 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** What a new track plays, or another sound for one that keeps its chain. */
-const { doc, bench } = useSession()
-const replaced = computed(() => doc.project?.tracks.find((t) => t.id === bench.replacing))
+const { doc, screen } = useSession()
+const replaced = computed(() => doc.project?.tracks.find((t) => t.id === screen.replacing))
 
 const title = computed(() => {
   if (!replaced.value) return 'New track'
-  return bench.takeAs === 'pad' ? `Pads for ${replaced.value.name}` : `Another sound for ${replaced.value.name}`
+  return screen.takeAs === 'pad' ? `Pads for ${replaced.value.name}` : `Another sound for ${replaced.value.name}`
 })
 
 function close(): void {
-  bench.dialog = ''
-  if (bench.takeAs === 'pad') bench.takeAs = 'loop'
-  bench.replacing = null
+  screen.dialog = ''
+  if (screen.takeAs === 'pad') screen.takeAs = 'loop'
+  screen.replacing = null
 }
 </script>
 

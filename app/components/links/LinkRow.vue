@@ -17,7 +17,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ choose: [on: boolean]; mode: []; switch: [] }>()
 const session = useSession()
-const { bench } = session
+const { selection } = session
 
 /** Outputs that are the one anybody would expect of their modulator, and need no name. */
 const PLAIN = ['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result']
@@ -35,8 +35,8 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
     class="link-row absolute inset-x-0 grid h-8 items-center gap-2 border-b border-dotted border-line"
     :class="[chosen ? 'bg-shoal' : '', link.on ? '' : 'text-second']"
     :style="{ gridTemplateColumns: columns, transform: `translateY(${top}px)` }"
-    @pointerenter="bench.pointed = { modulator: link.source, target: key }"
-    @pointerleave="bench.pointed = null"
+    @pointerenter="selection.pointed = { modulator: link.source, target: key }"
+    @pointerleave="selection.pointed = null"
   >
     <!-- a mark of one of many rows: Headless UI for Vue has no checkbox, and a switch would say that something goes on -->
     <span role="cell"><input

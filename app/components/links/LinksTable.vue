@@ -21,7 +21,7 @@ import { useSession } from '../../composables/useSession'
 
 /** Every link as a row: typed, sorted, filtered; what is done to one of several chosen rows is done to all of them. */
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, monitoring, screen } = session
 const query = ref('')
 const sorting = ref<SortingState>([])
 const chosen = shallowRef<readonly string[]>([])
@@ -145,9 +145,9 @@ useFrame(() => {
 })
 
 onMounted(async () => {
-  const id = bench.shownLink
+  const id = screen.shownLink
   if (!id) return
-  bench.shownLink = null
+  screen.shownLink = null
   chosen.value = [id]
   await nextTick()
   const at = shown.value.findIndex((r) => r.link.id === id)
@@ -274,7 +274,7 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
             :row="row"
             :top="top"
             :chosen="marked.has(row.link.id)"
-            :late="bench.feedbackEdges.includes(row.link.id)"
+            :late="monitoring.feedbackEdges.includes(row.link.id)"
             :columns="template"
             :type="(what, text) => type(row, what, text)"
             @choose="choose(row.link.id, $event)"

@@ -8,14 +8,14 @@ import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
 import FieldView from './FieldView.vue'
 import HarmonicsView from './HarmonicsView.vue'
-import { type ListeningView, listeningViews } from './listening-views'
+import { type ListeningView, listeningViews } from '../../stores/listening-views'
 import LoudnessView from './LoudnessView.vue'
 import ScopeView from './ScopeView.vue'
 import SpectraView from './SpectraView.vue'
 import SpectrogramView from './SpectrogramView.vue'
 
 /** What comes in and what comes out of the selected track, looked at in several ways. */
-const { bench, host } = useSession()
+const { host, selection, screen } = useSession()
 const root = ref<HTMLElement | null>(null)
 const figures = ref<HTMLElement | null>(null)
 const faces: Record<ListeningView, Component> = {
@@ -28,7 +28,7 @@ const faces: Record<ListeningView, Component> = {
 }
 /** Frequency of the test tone that the selected track plays; none for noise and for anything else. */
 const tone = computed(() => {
-  const source = bench.track?.source
+  const source = selection.track?.source
   const definition = sourceDefinition(source?.type ?? '')
   return definition?.pitch?.((k) => source?.params[k] ?? definition.params[k]?.default ?? 0) ?? null
 })
@@ -37,10 +37,10 @@ const index = computed({
   get: () =>
     Math.max(
       0,
-      views.value.findIndex((v) => v.id === bench.listeningView),
+      views.value.findIndex((v) => v.id === screen.listeningView),
     ),
   set: (i) => {
-    bench.listeningView = views.value[i]?.id ?? 'spectra'
+    screen.listeningView = views.value[i]?.id ?? 'spectra'
   },
 })
 
@@ -71,7 +71,7 @@ async function save(): Promise<void> {
   })
   if (blob)
     await fileSave(blob, {
-      fileName: `${bench.track?.name ?? 'Oleaje'}, ${bench.listeningView}.png`,
+      fileName: `${selection.track?.name ?? 'Oleaje'}, ${screen.listeningView}.png`,
       extensions: ['.png'],
       description: 'Picture',
     }).catch(() => {})
@@ -82,7 +82,7 @@ async function save(): Promise<void> {
   <section
     ref="root"
     class="flex h-full min-h-0 flex-col bg-paper p-2"
-    :class="bench.listeningEnlarged ? 'enlarged' : ''"
+    :class="screen.listeningEnlarged ? 'enlarged' : ''"
     aria-label="Listening"
   >
     <TabGroup
@@ -105,10 +105,10 @@ async function save(): Promise<void> {
         <span class="ml-auto flex items-center gap-1">
           <button
             class="small-button"
-            :aria-pressed="bench.frozen"
+            :aria-pressed="screen.frozen"
             aria-label="Freeze"
             title="Stops the picture as it is"
-            @click="bench.frozen = !bench.frozen"
+            @click="screen.frozen = !screen.frozen"
           ><Snowflake :size="13" aria-hidden="true" /></button>
           <button
             class="small-button"
@@ -118,13 +118,13 @@ async function save(): Promise<void> {
           ><Camera :size="13" aria-hidden="true" /></button>
           <button
             class="small-button"
-            :aria-pressed="bench.listeningEnlarged"
-            :aria-label="bench.listeningEnlarged ? 'Listening as large as before' : 'Enlarge the listening panel'"
+            :aria-pressed="screen.listeningEnlarged"
+            :aria-label="screen.listeningEnlarged ? 'Listening as large as before' : 'Enlarge the listening panel'"
             title="Over the middle, and back (Shift+Z)"
-            @click="bench.listeningEnlarged = !bench.listeningEnlarged"
+            @click="screen.listeningEnlarged = !screen.listeningEnlarged"
           >
             <component
-              :is="bench.listeningEnlarged ? Minimize2 : Maximize2"
+              :is="screen.listeningEnlarged ? Minimize2 : Maximize2"
               :size="13"
               aria-hidden="true"
             />

@@ -5,7 +5,7 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
 /** Loudness over the last minute: momentary and short-term; with the integrated loudness, its range and the highest true peak. */
-const { bench, host } = useSession()
+const { host, monitoring, screen } = useSession()
 const EACH_MS = 100
 const COUNT = 600
 const TOP = -5
@@ -20,7 +20,7 @@ const text = (v: number): string => (v < -80 ? '−∞' : v.toFixed(1).replace('
 
 const canvas = useCanvas(({ g, width, height, color }, now) => {
   const t = host.telemetry
-  if (bench.playing && !bench.frozen && now - measured >= EACH_MS) {
+  if (monitoring.playing && !screen.frozen && now - measured >= EACH_MS) {
     measured = now
     momentary[at] = t.fixed('wet momentary')
     shortTerm[at] = t.fixed('wet short')

@@ -7,7 +7,7 @@ import { useSession } from '../../composables/useSession'
 import { type Heard, useRings } from './useRings'
 
 /** The wave, standing still: it begins at a crossing, at the song's beat or with the traced modulator; dry beneath, the modulator above. */
-const { doc, bench } = useSession()
+const { doc, selection } = useSession()
 const heard = useRings()
 type Start = 'crossing' | 'beat' | 'modulator' | 'free'
 const start = ref<Start>('crossing')
@@ -95,7 +95,7 @@ const canvas = useCanvas((pen) => {
   }
   if (showsDry.value) line(shown.dry, color('hue-3'), y, 1)
   line(shown.left, color('ink'), y, 1.6)
-  const hue = doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === bench.traced)?.hue
+  const hue = doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.traced)?.hue
   if (hue !== undefined) line(shown.modulator, color(`hue-${hue}`), (v) => height - 3 - v * (height - 6), 1.4)
   g.fillStyle = color('magenta')
   for (let i = 0; i < FRAMES; i++) if (over[i]) g.fillRect((i / FRAMES) * width - 0.5, 0, Math.max(1, width / FRAMES), 5)

@@ -6,7 +6,7 @@ import { useSession } from '../../composables/useSession'
 import { useRings } from './useRings'
 
 /** The spectrum of the processed sound over the last seconds: time goes to the right, octaves upwards. */
-const { doc, bench } = useSession()
+const { doc, screen } = useSession()
 const heard = useRings()
 const SIZE = 4096
 const BANDS = 160
@@ -31,7 +31,7 @@ function rgb(name: string): [number, number, number] {
 }
 
 const canvas = useCanvas(({ g, width, height, color }, now) => {
-  if (on && column && !bench.frozen && now - measured >= EACH_MS) {
+  if (on && column && !screen.frozen && now - measured >= EACH_MS) {
     measured = now
     const h = heard()
     bandLevels(spectrum.ofRing(h.left, h.end), doc.project?.sampleRate ?? 48_000, { smoothing: 0, tilt: 3 }, levels)

@@ -1,5 +1,4 @@
 import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
-import { useBench } from '../../stores/bench'
 import { useSession } from '../../composables/useSession'
 
 /** The last third of a second of what is listened to: dry, left, right, the traced modulator; and the beat at its end. */
@@ -14,17 +13,16 @@ export interface Heard {
 
 /** What is heard now, or where the panel is frozen what was heard then. */
 export function useRings(): () => Heard {
-  const { host } = useSession()
-  const bench = useBench()
+  const { host, screen } = useSession()
   const kept = [0, 1, 2, 3].map(() => new Float32Array(RING_FRAMES)) as [Float32Array, Float32Array, Float32Array, Float32Array]
   let frozen: Heard | null = null
   return () => {
     const { rings, head } = host.telemetry.memory
-    if (bench.frozen && frozen) return frozen
+    if (screen.frozen && frozen) return frozen
     const [dry, left, right, modulator] = rings as [Float32Array, Float32Array, Float32Array, Float32Array]
     const now = { dry, left, right, modulator, end: head[0] ?? 0, beat: host.telemetry.fixed('beat') }
     frozen = null
-    if (bench.frozen) {
+    if (screen.frozen) {
       kept.forEach((k, i) => k.set(rings[i] ?? k))
       frozen = { ...now, dry: kept[0], left: kept[1], right: kept[2], modulator: kept[3] }
     }

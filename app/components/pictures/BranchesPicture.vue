@@ -9,7 +9,7 @@ import { useSession } from '../../composables/useSession'
 /** The branches of a split, each with its level as it flows now and with what it does to each frequency, measured in the background. */
 const props = defineProps<{ split: Split }>()
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, monitoring } = session
 const measured = shallowRef<ReadonlyMap<string, MeasuredResponse>>(new Map())
 const held = new Map<string, number>()
 /** Quiet end of the levels, and reach of the responses up and down, in dB. */
@@ -47,7 +47,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const left = 96
   branches.forEach((b, k) => {
     const [top, bottom] = [k * row + 3, (k + 1) * row - 3]
-    const muted = (b.params.mute ?? 0) >= 0.5 || (bench.soloBranches.length > 0 && !bench.soloBranches.includes(b.id))
+    const muted = (b.params.mute ?? 0) >= 0.5 || (monitoring.soloBranches.length > 0 && !monitoring.soloBranches.includes(b.id))
     const peak = host.telemetry.get(`peak:branch:${b.id}`)
     const db = peak > 0.0001 ? 20 * Math.log10(peak) : -90
     const before = held.get(b.id) ?? -90

@@ -8,7 +8,7 @@ import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { computed, ref, shallowRef } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
-import { responseViews } from './picture-choices'
+import { responseViews } from '../../stores/picture-choices'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /**
@@ -17,11 +17,11 @@ import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
  */
 const props = defineProps<{ id: string; scope: ResponseScope }>()
 const session = useSession()
-const { doc, bench, host } = session
+const { doc, host, selection, screen } = session
 const view = computed({
-  get: () => bench.responseView,
+  get: () => screen.responseView,
   set: (to) => {
-    bench.responseView = to
+    screen.responseView = to
   },
 })
 const now = shallowRef<MeasuredResponse | null>(null)
@@ -58,7 +58,7 @@ function alive(nodes: readonly ChainNode[]): ChainNode[] {
 }
 
 async function measure(): Promise<void> {
-  const track = bench.track
+  const track = selection.track
   const project = doc.project
   if (!track || !project || busy) return
   const nodes = partOf(heardChain(track).nodes, props.id, props.scope)

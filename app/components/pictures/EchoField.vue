@@ -18,7 +18,7 @@ import { drawSheet, line, type Sheet } from './profile'
  * down for its level. Of a Delay, the first echo is the one that is dragged.
  */
 const props = defineProps<{ id: string }>()
-const { doc, bench, host } = useSession()
+const { doc, host, selection } = useSession()
 const hand = useGesture()
 const live = useLive(props.id)
 const isTaps = computed(() => live.effect.value?.type === 'taps')
@@ -185,7 +185,7 @@ const canvas = useCanvas((pen) => {
     if (!isTaps.value && e.index > 0) continue
     const x = s.x(e.time),
       y = s.y(Math.max(FLOOR, e.db))
-    const isChosen = isTaps.value && e.index === bench.shownItem
+    const isChosen = isTaps.value && e.index === selection.shownItem
     g.strokeStyle = color('ink')
     g.lineWidth = isChosen ? 2.5 : 1.2
     line(g, x, y + 5, x, s.bottom)
@@ -250,7 +250,7 @@ function press(e: PointerEvent): void {
     if (n > 1) edits.push(setParam(props.id, 'feedback', Math.min(1.1, 10 ** (level / 20 / (n - 1)))))
     hand.edit('Drag', together(...edits))
   }
-  if (isTaps.value) bench.shownItem = nearest.index
+  if (isTaps.value) selection.shownItem = nearest.index
   hand.drag(e, isTaps.value ? 'Drag the tap' : 'Drag the echo', move)
 }
 </script>

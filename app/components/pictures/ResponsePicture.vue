@@ -20,7 +20,7 @@ import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, phaseAxis
  * live spectrum; base thin, live bold, the ends of the motion dashed. Bands and tuned frequencies are dragged on it.
  */
 const props = defineProps<{ id: string; marks?: ResponseMarks }>()
-const { doc, bench, host } = useSession()
+const { doc, host, selection } = useSession()
 const hand = useGesture()
 const live = useLive(props.id)
 const view = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
@@ -215,11 +215,11 @@ function press(e: PointerEvent): void {
     )
     path = pathOf({ lane: 'bands', index: i, param: 'frequency' })
     height = bandParam(i, 'kind') < 3 ? pathOf({ lane: 'bands', index: i, param: 'gain' }) : ''
-    bench.shownItem = i
+    selection.shownItem = i
   } else if (live.specs.value.frequency) path = 'frequency'
   if (!path) return
   const at = nearPose()
-  const index = bench.shownItem
+  const index = selection.shownItem
   const move = (m: PointerEvent): void => {
     if (bands.value.length && poses.value.length >= 2) {
       const frequency = Math.min(20_000, Math.max(20, frequencyAt(s, m.clientX - box.left, 20, 20_000)))

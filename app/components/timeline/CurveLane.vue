@@ -25,7 +25,7 @@ const props = defineProps<{
   closing: number | null
 }>()
 const emit = defineEmits<{ choose: [] }>()
-const { doc, bench, host } = useSession()
+const { doc, host, monitoring } = useSession()
 const hand = useGesture()
 const m = computed(() => props.modulator)
 const length = computed(() => m.value.params.length ?? 16)
@@ -146,7 +146,7 @@ const followTip = computed(() =>
           :tool="tool"
           :span="span"
           :preview="closing === null ? null : closeEnds(points, length, closing)"
-          :playhead="() => bench.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
+          :playhead="() => monitoring.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
           @begin="hand.begin('Draw the curve')"
           @end="hand.end()"
           @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))"

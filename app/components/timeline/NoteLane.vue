@@ -20,7 +20,7 @@ import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note
 
 /** The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or pressure beneath. */
 const props = defineProps<{ track: Track; perBeat: number; beats: number; snap: number }>()
-const { doc, bench, host } = useSession()
+const { doc, host, notices } = useSession()
 const hand = useGesture()
 const lane = ref<HTMLElement | null>(null)
 const tools = ref<InstanceType<typeof NoteTools> | null>(null)
@@ -289,7 +289,7 @@ function keydown(e: KeyboardEvent): void {
     if (!next) return
     chosen.value = new Set([next.i])
     cursor.value = { beat: next.n.start, pitch: Math.round(next.n.pitch) }
-    bench.spoken = noteInWords(next.n)
+    notices.spoken = noteInWords(next.n)
   }
   const acts: Record<string, () => void> = {
     'ArrowLeft': () => (some ? change('Move notes', (l) => moveNotes(l, of, -step, 0)) : place(-grid.value, 0)),

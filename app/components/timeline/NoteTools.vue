@@ -35,7 +35,7 @@ const emit = defineEmits<{
   scale: [scale: { root: number; scale: number }]
   beneath: [what: 'velocity' | 'bend' | 'pressure']
 }>()
-const { doc, bench, notes, midiFiles } = useSession()
+const { doc, notes, midiFiles, screen, recording } = useSession()
 const strength = ref(1)
 const swing = ref(0)
 const strengthSpec = percent('Strength', { default: 1 })
@@ -45,7 +45,7 @@ const offsetSpec = { ...seconds('Note offset', { min: -0.05, max: 0.05, default:
 const of = computed<ReadonlySet<number>>(() => (props.chosen.size ? props.chosen : new Set(props.line.notes.keys())))
 const what = computed(() => (props.chosen.size ? `${props.chosen.size} chosen` : `all ${props.line.notes.length}`))
 const isEmpty = computed(() => props.line.notes.length === 0)
-const isRecording = computed(() => bench.recordingNotes === props.track.id)
+const isRecording = computed(() => recording.recordingNotes === props.track.id)
 const roots = noteNames.map((text, value) => ({ value, text }))
 const kinds = scales.map((s, value) => ({ value, text: s.name }))
 const views = (['velocity', 'bend', 'pressure'] as const).map((value) => ({ value, text: value }))
@@ -69,11 +69,11 @@ function cut(): void {
   emit('choose', new Set())
 }
 function copy(): void {
-  bench.copiedNotes = props.line.notes.flatMap((n, i) => (of.value.has(i) ? [{ ...n }] : []))
+  screen.copiedNotes = props.line.notes.flatMap((n, i) => (of.value.has(i) ? [{ ...n }] : []))
 }
 /** Puts what was copied at a beat, or at the playhead; on the grid. */
 function paste(beat = notes.beatIn(props.line)): void {
-  const { copiedNotes } = bench
+  const { copiedNotes } = screen
   if (!copiedNotes.length) return
   const first = Math.min(...copiedNotes.map((n) => n.start))
   const at = Math.round(beat / props.grid) * props.grid
@@ -132,17 +132,17 @@ const hold = (): void => notes.keepArpeggio(props.track)
     </button>
     <button
       class="small-button"
-      :aria-pressed="bench.countsIn"
+      :aria-pressed="recording.countsIn"
       title="A bar of clicks before a take, where nothing plays yet"
-      @click="bench.countsIn = !bench.countsIn"
+      @click="recording.countsIn = !recording.countsIn"
     >
       count in
     </button>
     <button
       class="small-button"
-      :aria-pressed="bench.quantisesTakes"
+      :aria-pressed="recording.quantisesTakes"
       title="Takes are brought to the grid"
-      @click="bench.quantisesTakes = !bench.quantisesTakes"
+      @click="recording.quantisesTakes = !recording.quantisesTakes"
     >
       to the grid
     </button>
@@ -203,7 +203,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
       <button
         class="small-button"
         title="Puts what was copied at the playhead"
-        :disabled="!bench.copiedNotes.length"
+        :disabled="!screen.copiedNotes.length"
         @click="paste()"
       >paste</button>
     </span>

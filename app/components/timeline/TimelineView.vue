@@ -36,7 +36,7 @@ import { type NamedLane, useStretch } from './song-stretch'
 
 /** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
 const session = useSession()
-const { doc, bench, host, automation } = session
+const { doc, host, automation, selection, monitoring, screen, recording } = session
 /** The kind of modulator that lies along the song. */
 const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 const zoom = ref(0)
@@ -78,7 +78,7 @@ const current = computed(() => lanes.value.find((l) => l.m.id === selected.value
 const namedLanes = computed((): NamedLane[] =>
   rows.value.flatMap(({ track, curves }) => [
     ...(track.kind === 'track' ? [{ key: `notes:${track.id}`, name: track.name, lane: { kind: 'notes' as const, track: track.id } }] : []),
-    ...(bench.foldedTracks.includes(track.id)
+    ...(screen.foldedTracks.includes(track.id)
       ? []
       : curves.map((m) => {
           return { key: `curve:${m.id}`, name: m.name, lane: { kind: 'curve' as const, modulator: m.id } }
@@ -111,7 +111,7 @@ const pointsOf = (raw: unknown): readonly Point[] => {
 
 /** Everything on the selected track that a curve can move, macros first. */
 const targets = computed(() => {
-  const track = bench.track
+  const track = selection.track
   if (!track) return []
   const list = (owner: Parameters<typeof pathsOf>[0], id: string) =>
     pathsOf(owner).map((path) => ({ key: `${id}.${path}`, name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}` }))
@@ -127,7 +127,7 @@ const targetNames = computed(() => targets.value.map((t) => ({ value: t.key, tex
 const rideTarget = computed(() => (targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : (targets.value[0]?.key ?? '')))
 
 function addCurve(): void {
-  const track = bench.track
+  const track = selection.track
   const [owner, path] = splitGaugeKey(rideTarget.value)
   if (!track) return
   const id = newId()
@@ -263,7 +263,7 @@ function keydown(e: KeyboardEvent): void {
 
 /** Whether the playhead was in sight when it moved last, and how far along the view stood then. */
 let [seen, along] = [true, 0]
-watch([follows, () => bench.playing], () => {
+watch([follows, () => monitoring.playing], () => {
   seen = true
 })
 /** Keeps the playhead in sight while it moves, until the hand goes to look elsewhere. */
@@ -271,7 +271,7 @@ useFrame(() => {
   const el = view.value
   if (!el) return
   const left = el.scrollLeft
-  if (follows.value && bench.playing) {
+  if (follows.value && monitoring.playing) {
     const x = host.telemetry.fixed('beat') * perBeat.value + LEFT
     if (x >= left + LEFT && x <= left + el.clientWidth - 40) seen = true
     else if (left !== along) seen = false
@@ -288,7 +288,7 @@ useFrame(() => {
   <section class="flex flex-col bg-paper" aria-label="Timeline">
     <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-small">
       <h2 class="panel-title">Timeline</h2>
-      <span>of {{ bench.track?.name }}</span>
+      <span>of {{ selection.track?.name }}</span>
       <ChoiceField
         class="w-47.5"
         label="What a new curve or a ride moves"
@@ -306,12 +306,12 @@ useFrame(() => {
       </button>
       <button
         class="plain-button"
-        :aria-pressed="!!bench.recordingAutomation"
+        :aria-pressed="!!recording.recordingAutomation"
         :disabled="!rideTarget"
         title="Records how it is moved while the song plays (W on a gauge)"
         @click="automation.toggle(rideTarget)"
       >
-        {{ bench.recordingAutomation ? 'End ride' : 'Record ride' }}
+        {{ recording.recordingAutomation ? 'End ride' : 'Record ride' }}
       </button>
       <button
         class="plain-button"
@@ -457,13 +457,13 @@ useFrame(() => {
             :has-lanes="curves.length > 0 || !!t.takes?.length"
           />
           <NoteLane
-            v-if="bench.openLines.includes(t.id)"
+            v-if="screen.openLines.includes(t.id)"
             :track="t"
             :per-beat="perBeat"
             :beats="beats"
             :snap="snap"
           />
-          <template v-if="!bench.foldedTracks.includes(t.id)">
+          <template v-if="!screen.foldedTracks.includes(t.id)">
             <TakeRow
               v-if="t.takes?.length"
               :track="t"
@@ -481,7 +481,7 @@ useFrame(() => {
               :chosen="current?.m.id === m.id"
               :span="spanOf(`curve:${m.id}`)"
               :closing="showsClosing && current?.m.id === m.id ? closing : null"
-              @choose="selected = m.id; bench.traced = m.id"
+              @choose="selected = m.id; selection.traced = m.id"
             />
           </template>
         </template>

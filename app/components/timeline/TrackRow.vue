@@ -13,16 +13,16 @@ const MOST_DRAWN = 20_000
 
 /** A track along the song: the wave it plays, and its notes over it. */
 const props = defineProps<{ track: Track; perBeat: number; beats: number; span: Span | null; hasLanes: boolean }>()
-const { doc, bench } = useSession()
+const { doc, selection, screen } = useSession()
 const turned = (ids: readonly string[]): string[] =>
   ids.includes(props.track.id) ? ids.filter((id) => id !== props.track.id) : [...ids, props.track.id]
-const isOpen = computed(() => bench.openLines.includes(props.track.id))
+const isOpen = computed(() => screen.openLines.includes(props.track.id))
 const fold = (): void => {
-  bench.openLines = turned(bench.openLines)
+  screen.openLines = turned(screen.openLines)
 }
-const isFolded = computed(() => bench.foldedTracks.includes(props.track.id))
+const isFolded = computed(() => screen.foldedTracks.includes(props.track.id))
 const foldLanes = (): void => {
-  bench.foldedTracks = turned(bench.foldedTracks)
+  screen.foldedTracks = turned(screen.foldedTracks)
 }
 const peaks = useWave(() => props.track)
 
@@ -79,7 +79,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   >
     <div
       class="sticky left-0 z-10 flex w-52.5 shrink-0 border-r border-line bg-paper"
-      :class="bench.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
+      :class="selection.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
     >
       <button
         class="flex items-center gap-0.5 px-1 text-tiny font-normal text-second"
@@ -97,9 +97,9 @@ const canvas = useCanvas(({ g, width, height, color }) => {
       </button>
       <button
         class="min-w-0 flex-1 truncate px-1 text-left text-small"
-        :aria-current="bench.track?.id === track.id"
+        :aria-current="selection.track?.id === track.id"
         :title="`Chooses ${track.name}`"
-        @click="bench.selectTrack(track.id)"
+        @click="selection.selectTrack(track.id)"
       >
         {{ track.name }}
       </button>

@@ -20,7 +20,7 @@ export interface NamedLane {
 }
 
 /** A chosen stretch of the song over one or several lanes, and what can be done with it, by pointer and by key. */
-export function useStretch({ doc, bench, host }: Session, lanes: () => readonly NamedLane[], grid: () => number) {
+export function useStretch({ doc, selection, notices, host }: Session, lanes: () => readonly NamedLane[], grid: () => number) {
   const span = shallowRef<Span | null>(null)
   const keys = shallowRef<readonly string[]>([])
   const copied = shallowRef<CopiedStretch | null>(null)
@@ -100,7 +100,7 @@ export function useStretch({ doc, bench, host }: Session, lanes: () => readonly 
    */
   function keydown(e: KeyboardEvent): boolean {
     const order = lanes().map((l) => l.key)
-    const first = keys.value[0] ?? `notes:${bench.track?.id ?? ''}`
+    const first = keys.value[0] ?? `notes:${selection.track?.id ?? ''}`
     const last = keys.value.at(-1) ?? first
     const now = span.value ?? { from: snapped(host.telemetry.fixed('beat')), to: snapped(host.telemetry.fixed('beat')) }
     const along = (by: number): void =>
@@ -130,7 +130,7 @@ export function useStretch({ doc, bench, host }: Session, lanes: () => readonly 
     }
     const act = found[`${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.shiftKey ? 'Shift+' : ''}${e.key}`]
     act?.()
-    if (act) bench.spoken = words.value || 'nothing chosen'
+    if (act) notices.spoken = words.value || 'nothing chosen'
     return act !== undefined
   }
 

@@ -7,7 +7,7 @@ import { useFrame } from '../../composables/useFrame'
 import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
-import { choiceDrawings } from '../pictures/choice-drawings'
+import { choiceDrawings } from './choice-drawings'
 
 /**
  * A choice or a switch, with the powers of a gauge: a row of segments for up to five short words, a list for more, a switch for on and
@@ -15,7 +15,7 @@ import { choiceDrawings } from '../pictures/choice-drawings'
  */
 const props = defineProps<{ owner: string; param: string; name?: string }>()
 const emit = defineEmits<{ ask: []; link: [id: string] }>()
-const { bench } = useSession()
+const { selection } = useSession()
 const p = useParam(
   () => props.owner,
   () => props.param,
@@ -49,11 +49,11 @@ const endText = (place: number): string => choices.value[Math.round(place * (cho
 
 /** With a modulator in hand, a press says where its lowest is and the release where its highest is. */
 function press(e: PointerEvent): void {
-  if (!bench.inHand && !bench.repointing) return
+  if (!selection.inHand && !selection.repointing) return
   e.preventDefault()
   e.stopPropagation()
-  if (bench.repointing) return p.repoint()
-  const hand = bench.inHand ?? ''
+  if (selection.repointing) return p.repoint()
+  const hand = selection.inHand ?? ''
   const start = segmentAt(e)
   addEventListener(
     'pointerup',
@@ -72,9 +72,9 @@ function segmentAt(e: PointerEvent): number {
 }
 
 function release(): void {
-  const id = bench.carried
+  const id = selection.carried
   if (!id) return
-  bench.carried = null
+  selection.carried = null
   p.link(id)
 }
 
@@ -82,7 +82,7 @@ function keydown(e: KeyboardEvent): void {
   if (e.ctrlKey || e.metaKey || e.altKey || typing.value) return
   // an open list goes its own way
   if (form.value === 'list' && root.value?.querySelector('[aria-expanded=true]')) return
-  if (!pressGaugeKey(e.key, p, bench, { type: startTyping, ask: () => emit('ask') })) return
+  if (!pressGaugeKey(e.key, p, selection, { type: startTyping, ask: () => emit('ask') })) return
   e.preventDefault()
   e.stopPropagation()
   void nextTick(() => root.value?.querySelector<HTMLElement>('[tabindex="0"], button')?.focus())
@@ -110,14 +110,14 @@ async function done(): Promise<void> {
   <div
     v-if="p.spec.value"
     class="choice-gauge grid items-center gap-x-2"
-    @pointerenter="bench.pointed = { target: p.key.value }"
-    @pointerleave="bench.pointed = null"
+    @pointerenter="selection.pointed = { target: p.key.value }"
+    @pointerleave="selection.pointed = null"
   >
     <span class="line-clamp-2 leading-tight" :title="p.spec.value.tip">{{ name ?? p.label.value }}</span>
     <div
       ref="root"
       class="relative flex min-h-6.5 items-center"
-      :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }"
+      :class="{ 'outline-2 outline-magenta outline-dashed': selection.inHand || selection.carried || selection.repointing }"
       :data-gauge="p.key.value"
       :title="tip"
       @keydown.capture="keydown"

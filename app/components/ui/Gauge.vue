@@ -19,7 +19,7 @@ import { useWheel } from '../../composables/wheel-steps'
 const props = defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
 const emit = defineEmits<{ ask: []; link: [id: string] }>()
 
-const { doc, bench } = useSession()
+const { doc, selection } = useSession()
 const p = useParam(
   () => props.owner,
   () => props.param,
@@ -36,12 +36,12 @@ const wrong = ref('')
 const drawn = ref<{ from: number; to: number } | null>(null)
 
 const lit = computed(() => {
-  const { pointed } = bench
+  const { pointed } = selection
   return !!pointed && (pointed.target === p.key.value || p.links.value.some((l) => l.link.source === pointed.modulator))
 })
-const isMarked = computed(() => bench.marked.includes(p.key.value))
+const isMarked = computed(() => selection.marked.includes(p.key.value))
 const handHue = computed(() => {
-  const id = bench.inHand ?? bench.carried
+  const id = selection.inHand ?? selection.carried
   return doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.hue ?? 0
 })
 const tip = computed(
@@ -62,9 +62,9 @@ const placeAt = (e: PointerEvent): number => {
 function press(e: PointerEvent): void {
   if (e.button !== 0) return
   const start = placeAt(e)
-  if (bench.repointing) return p.repoint()
-  if (bench.inHand) {
-    const hand = bench.inHand
+  if (selection.repointing) return p.repoint()
+  if (selection.inHand) {
+    const hand = selection.inHand
     drawn.value = { from: start, to: start }
     followPointer(
       e,
@@ -108,7 +108,7 @@ function press(e: PointerEvent): void {
 
 /** Drags the base by its mark, from where it stands: also where the end of a range lies over it. */
 function pressBase(e: PointerEvent): void {
-  if (e.button !== 0 || bench.inHand || bench.repointing) return
+  if (e.button !== 0 || selection.inHand || selection.repointing) return
   e.stopPropagation()
   slider.value?.focus()
   const [from, x] = [p.place.value, e.clientX]
@@ -119,12 +119,12 @@ function pressBase(e: PointerEvent): void {
 
 /** Marks the gauge, so that it is linked together with others. */
 function mark(): void {
-  bench.marked = isMarked.value ? bench.marked.filter((k) => k !== p.key.value) : [...bench.marked, p.key.value]
+  selection.marked = isMarked.value ? selection.marked.filter((k) => k !== p.key.value) : [...selection.marked, p.key.value]
 }
 
 /** Drags one end of a link's range. */
 function pressEnd(e: PointerEvent, id: string, which: 'from' | 'to'): void {
-  if (bench.inHand || e.button !== 0) return
+  if (selection.inHand || e.button !== 0) return
   e.stopPropagation()
   p.hand.drag(e, `Set range of ${p.label.value.toLowerCase()}`, (m) => moveEnd(id, which, placeAt(m)))
 }
@@ -149,9 +149,9 @@ function endKey(e: KeyboardEvent, id: string, which: 'from' | 'to', now: number)
 }
 
 function release(): void {
-  const id = bench.carried
+  const id = selection.carried
   if (!id) return
-  bench.carried = null
+  selection.carried = null
   p.link(id)
 }
 
@@ -167,7 +167,7 @@ function keydown(e: KeyboardEvent): void {
   else if (e.key === 'PageUp') p.step(1, true)
   else if (e.key === 'PageDown') p.step(-1, true)
   else if (e.key === ' ' && e.shiftKey) mark()
-  else if (!pressGaugeKey(e.key, p, bench, { type: startTyping, ask: () => emit('ask') })) return
+  else if (!pressGaugeKey(e.key, p, selection, { type: startTyping, ask: () => emit('ask') })) return
   e.preventDefault()
   e.stopPropagation()
 }
@@ -218,8 +218,8 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     class="grid items-center gap-x-2"
     style="grid-template-columns: 88px minmax(60px, 1fr) 78px auto"
     :class="{ 'bg-shoal': isMarked }"
-    @pointerenter="bench.pointed = { target: p.key.value }"
-    @pointerleave="bench.pointed = null"
+    @pointerenter="selection.pointed = { target: p.key.value }"
+    @pointerleave="selection.pointed = null"
   >
     <span class="line-clamp-2 leading-tight" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
     <div
@@ -229,7 +229,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     >
       <div
         class="absolute inset-x-0 top-2 h-2.25 border border-water bg-shoal"
-        :class="{ 'outline-2 outline-magenta outline-dashed': bench.inHand || bench.carried || bench.repointing }"
+        :class="{ 'outline-2 outline-magenta outline-dashed': selection.inHand || selection.carried || selection.repointing }"
       />
       <div
         class="absolute top-2 left-0 h-2.25 bg-deep"
@@ -242,7 +242,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <div
         ref="slider"
         class="absolute inset-0 z-10"
-        :class="bench.inHand || bench.carried ? 'cursor-crosshair' : 'cursor-ew-resize'"
+        :class="selection.inHand || selection.carried ? 'cursor-crosshair' : 'cursor-ew-resize'"
         role="slider"
         tabindex="0"
         :aria-label="`${name ?? p.label.value}, ${p.where.value}`"

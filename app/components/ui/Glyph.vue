@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { glyphs } from '../pictures/glyphs'
+import { glyphs } from './glyphs'
 
 /** The small drawing of an effect. */
 defineProps<{ of: string }>()

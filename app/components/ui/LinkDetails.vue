@@ -13,7 +13,7 @@ import { useSession } from '../../composables/useSession'
 const props = defineProps<{ id: string }>()
 const emit = defineEmits<{ close: [] }>()
 const session = useSession()
-const { doc, bench } = session
+const { doc, monitoring, screen } = session
 
 const link = computed(() => doc.project?.links.find((l) => l.id === props.id))
 const target = computed(() => (doc.project && link.value ? findTarget(doc.project, link.value.target) : undefined))
@@ -157,7 +157,7 @@ function setRoot(root: number): void {
     <button
       class="small-button"
       title="Shows it among all links"
-      @click="bench.shownLink = id; session.views.go('/links')"
+      @click="screen.shownLink = id; session.views.go('/links')"
     >
       In the table
     </button>
@@ -169,7 +169,7 @@ function setRoot(root: number): void {
       Remove
     </button>
     <span
-      v-if="bench.feedbackEdges.includes(id)"
+      v-if="monitoring.feedbackEdges.includes(id)"
       class="text-magenta"
       title="What moves it is moved by it in turn"
     >one block late: goes round in a circle</span>

@@ -14,7 +14,7 @@ import { firstListen } from '../../services/session'
  */
 const props = defineProps<{ owner: string; param: string }>()
 const emit = defineEmits<{ close: [] }>()
-const { doc, bench } = useSession()
+const { doc, selection } = useSession()
 const p = useParam(
   () => props.owner,
   () => props.param,
@@ -24,7 +24,7 @@ const list = ref<HTMLElement | null>(null)
 const offered = computed(() =>
   (doc.project?.tracks ?? [])
     .flatMap((t) => t.modulators.filter((m) => m.id !== props.owner).map((m) => ({ m, t })))
-    .sort((a, b) => Number(b.t.id === bench.track?.id) - Number(a.t.id === bench.track?.id)),
+    .sort((a, b) => Number(b.t.id === selection.track?.id) - Number(a.t.id === selection.track?.id)),
 )
 
 onMounted(async () => {
@@ -44,11 +44,11 @@ function choose(id: string): void {
 }
 
 function make(type: string): void {
-  const track = bench.track
+  const track = selection.track
   if (!track) return
   const id = newId()
   p.link(id, undefined, undefined, addModulator(track.id, type, { id, listens: firstListen(doc.project, type) }), type)
-  bench.openModulators = [...bench.openModulators, id]
+  selection.openModulators = [...selection.openModulators, id]
   close()
 }
 
@@ -92,7 +92,7 @@ const nextCalled = (all: HTMLButtonElement[], at: number, letter: string): HTMLB
         :hue="o.m.hue"
         small
       /><span class="water-name">{{ o.m.name }}</span>
-      <span v-if="o.t.id !== bench.track?.id" class="text-tiny text-second">{{ o.t.name }}</span>
+      <span v-if="o.t.id !== selection.track?.id" class="text-tiny text-second">{{ o.t.name }}</span>
     </button>
     <button
       v-for="k in kinds"

@@ -4,7 +4,7 @@ import { useSession } from '../../composables/useSession'
 
 /** What is done with a take: its sides are heard by themselves or kept as tracks, or it is taken away. */
 defineProps<{ track: Track; take: Take }>()
-const { bench, takes } = useSession()
+const { takes, monitoring } = useSession()
 const sides = ['dry', 'wet'] as const
 </script>
 
@@ -12,7 +12,7 @@ const sides = ['dry', 'wet'] as const
   <template v-for="side in sides" :key="side">
     <button
       class="small-button"
-      :aria-pressed="bench.heardTake === `${take.id} ${side}`"
+      :aria-pressed="monitoring.heardTake === `${take.id} ${side}`"
       :aria-label="`Listen to ${take.name}, ${side}`"
       @click="takes.hear(take, side)"
     >

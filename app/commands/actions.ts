@@ -7,12 +7,12 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import type { ChainNode, Modulator, Track } from '@oleaje/core/project/schema'
 import { branchesOf, innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain, placeOf } from '@oleaje/core/project/walk'
-import { pictureOf, responseViews } from '../components/pictures/picture-choices'
-import { listeningViews } from '../components/listening/listening-views'
+import { pictureOf, responseViews } from '../stores/picture-choices'
+import { listeningViews } from '../stores/listening-views'
 import { enclose } from './enclose'
-import { focusOfGauge } from './focus-gauge'
-import type { Region } from './region'
-import type { useSession } from './useSession'
+import { focusOfGauge } from '../composables/focus-gauge'
+import type { Region } from '../composables/region'
+import type { useSession } from '../composables/useSession'
 
 type Session = ReturnType<typeof useSession>
 
@@ -38,8 +38,8 @@ const BENCH: readonly Region[] = ['chart', 'effect', 'tracks', 'modulators', 'pa
 
 /** Every action of the Bench. */
 export function actions(session: Session): Action[] {
-  const { doc, bench } = session
-  const node = (): ChainNode | undefined => (bench.selection?.kind === 'node' ? bench.selection.node : undefined)
+  const { doc, selection, monitoring, screen, preferences, devices } = session
+  const node = (): ChainNode | undefined => (selection.owner?.kind === 'node' ? selection.owner.node : undefined)
   return [
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
     { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
@@ -47,7 +47,7 @@ export function actions(session: Session): Action[] {
       name: 'Stop cuts what rings, or lets it ring',
       keys: '',
       run: () => {
-        bench.stopCuts = !bench.stopCuts
+        monitoring.stopCuts = !monitoring.stopCuts
       },
     },
     { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', at: EFFECT, run: () => enclose(session, 'loop-back') },
@@ -74,7 +74,7 @@ export function actions(session: Session): Action[] {
       keys: 'C',
       binding: 'c',
       run: () => {
-        const t = bench.track
+        const t = selection.track
         // what is heard is no step of the history
         if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), true)
       },
@@ -84,7 +84,7 @@ export function actions(session: Session): Action[] {
       keys: 'V',
       binding: 'v',
       run: () => {
-        bench.hearDry = !bench.hearDry
+        monitoring.hearDry = !monitoring.hearDry
       },
     },
     { name: 'Undo', keys: 'Ctrl+Z', binding: '$mod+z', run: () => doc.undo() },
@@ -95,7 +95,7 @@ export function actions(session: Session): Action[] {
       binding: 'a',
       at: BENCH,
       run: () => {
-        bench.dialog = 'add'
+        screen.dialog = 'add'
       },
     },
     {
@@ -104,7 +104,7 @@ export function actions(session: Session): Action[] {
       binding: 'd',
       at: CHART,
       run: () => {
-        if (bench.selectedId) doc.edit('Duplicate', duplicateNode(bench.selectedId))
+        if (selection.selectedId) doc.edit('Duplicate', duplicateNode(selection.selectedId))
       },
     },
     {
@@ -152,7 +152,7 @@ export function actions(session: Session): Action[] {
       binding: 'h',
       at: EFFECT,
       run: () => {
-        bench.upTo = bench.upTo === bench.selectedId ? null : bench.selectedId
+        monitoring.upTo = monitoring.upTo === selection.selectedId ? null : selection.selectedId
       },
     },
     {
@@ -161,7 +161,7 @@ export function actions(session: Session): Action[] {
       binding: 'e',
       at: EFFECT,
       run: () => {
-        if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'wet')
+        if (node()?.kind === 'effect') monitoring.hearPart(node()?.id ?? '', 'wet')
       },
     },
     {
@@ -170,10 +170,10 @@ export function actions(session: Session): Action[] {
       binding: 'Shift+e',
       at: EFFECT,
       run: () => {
-        if (node()?.kind === 'effect') bench.hearPart(node()?.id ?? '', 'difference')
+        if (node()?.kind === 'effect') monitoring.hearPart(node()?.id ?? '', 'difference')
       },
     },
-    { name: 'Hear all again', keys: 'Shift+H', binding: 'Shift+h', run: () => bench.hearAll() },
+    { name: 'Hear all again', keys: 'Shift+H', binding: 'Shift+h', run: () => monitoring.hearAll() },
     { name: 'Hear this branch alone', keys: 'S', binding: 's', at: EFFECT, run: () => soloBranch(session) },
     {
       name: 'Move the effect left',
@@ -181,7 +181,7 @@ export function actions(session: Session): Action[] {
       binding: '$mod+Shift+ArrowLeft',
       at: EFFECT,
       run: () => {
-        if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, -1))
+        if (selection.selectedId) doc.edit('Move the effect', shiftNode(selection.selectedId, -1))
       },
     },
     {
@@ -190,7 +190,7 @@ export function actions(session: Session): Action[] {
       binding: '$mod+Shift+ArrowRight',
       at: EFFECT,
       run: () => {
-        if (bench.selectedId) doc.edit('Move the effect', shiftNode(bench.selectedId, 1))
+        if (selection.selectedId) doc.edit('Move the effect', shiftNode(selection.selectedId, 1))
       },
     },
     { name: 'Along the water', keys: '← →', binding: 'ArrowRight', at: CHART, run: () => walk(session, 1) },
@@ -203,12 +203,12 @@ export function actions(session: Session): Action[] {
       keys: 'Esc',
       binding: 'Escape',
       run: () => {
-        bench.inHand = null
-        bench.handOutput = null
-        bench.marked = []
-        bench.learning = null
-        bench.controlFor = null
-        bench.repointing = null
+        selection.inHand = null
+        selection.handOutput = null
+        selection.marked = []
+        selection.learning = null
+        devices.controlFor = null
+        selection.repointing = null
       },
     },
     { name: 'Mark the gauge for linking several at once', keys: 'Shift+click, or Shift+Space', run: () => {} },
@@ -220,7 +220,7 @@ export function actions(session: Session): Action[] {
       keys: 'O',
       binding: 'o',
       run: () => {
-        bench.alone = bench.alone ? null : bench.traced
+        monitoring.alone = monitoring.alone ? null : selection.traced
       },
     },
     {
@@ -234,7 +234,7 @@ export function actions(session: Session): Action[] {
       keys: 'I',
       binding: 'i',
       run: () => {
-        bench.controlFor = bench.controlFor ? null : focusedGauge()
+        devices.controlFor = devices.controlFor ? null : focusedGauge()
       },
     },
     {
@@ -242,7 +242,7 @@ export function actions(session: Session): Action[] {
       keys: 'U',
       binding: 'u',
       run: () => {
-        bench.deviceShown = !bench.deviceShown
+        screen.deviceShown = !screen.deviceShown
       },
     },
     {
@@ -250,7 +250,7 @@ export function actions(session: Session): Action[] {
       keys: 'Shift+P',
       binding: 'Shift+p',
       run: () => {
-        bench.typesNotes = !bench.typesNotes
+        devices.typesNotes = !devices.typesNotes
       },
     },
     {
@@ -258,7 +258,7 @@ export function actions(session: Session): Action[] {
       keys: 'Shift+R',
       binding: 'Shift+r',
       run: () => {
-        if (bench.track) session.notes.record(bench.track)
+        if (selection.track) session.notes.record(selection.track)
       },
     },
     {
@@ -266,11 +266,11 @@ export function actions(session: Session): Action[] {
       keys: 'Shift+T',
       binding: 'Shift+t',
       run: () => {
-        if (bench.track) void session.takes.toggle(bench.track)
+        if (selection.track) void session.takes.toggle(selection.track)
       },
     },
     { name: 'Tap the tempo', keys: 'Shift+B', binding: 'Shift+b', run: () => session.tempo.tap() },
-    { name: 'Notes from a MIDI file', keys: '', run: () => void session.midiFiles.choose(bench.track ?? null) },
+    { name: 'Notes from a MIDI file', keys: '', run: () => void session.midiFiles.choose(selection.track ?? null) },
     { name: 'Notes of all tracks to a MIDI file', keys: '', run: () => void session.midiFiles.save(null) },
     { name: 'Keep on the shelf what has the focus', keys: 'Shift+F', binding: 'Shift+f', at: BENCH, run: () => keep(session) },
     {
@@ -278,7 +278,7 @@ export function actions(session: Session): Action[] {
       keys: 'F',
       binding: 'f',
       run: () => {
-        bench.dialog = 'shelf'
+        screen.dialog = 'shelf'
       },
     },
     { name: 'Copy, cut, paste what has the focus', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
@@ -292,7 +292,7 @@ export function actions(session: Session): Action[] {
       binding: 'z',
       at: BENCH,
       run: () => {
-        bench.enlarged = !bench.enlarged
+        screen.enlarged = !screen.enlarged
       },
     },
     {
@@ -301,7 +301,7 @@ export function actions(session: Session): Action[] {
       binding: 'Shift+z',
       at: BENCH,
       run: () => {
-        bench.listeningEnlarged = !bench.listeningEnlarged
+        screen.listeningEnlarged = !screen.listeningEnlarged
       },
     },
     {
@@ -309,7 +309,7 @@ export function actions(session: Session): Action[] {
       keys: 'R',
       binding: 'r',
       run: () => {
-        bench.dialog = 'render'
+        screen.dialog = 'render'
       },
     },
     {
@@ -317,7 +317,7 @@ export function actions(session: Session): Action[] {
       keys: 'Ctrl+P',
       binding: '$mod+p',
       run: () => {
-        bench.dialog = 'print'
+        screen.dialog = 'print'
       },
     },
     {
@@ -331,7 +331,7 @@ export function actions(session: Session): Action[] {
       keys: 'P',
       binding: 'p',
       run: () => {
-        bench.dialog = 'projects'
+        screen.dialog = 'projects'
       },
     },
     {
@@ -339,7 +339,7 @@ export function actions(session: Session): Action[] {
       keys: 'N',
       binding: 'n',
       run: () => {
-        bench.night = !bench.night
+        preferences.night = !preferences.night
       },
     },
     {
@@ -354,14 +354,14 @@ export function actions(session: Session): Action[] {
       keys: 'Shift+J',
       binding: 'Shift+j',
       at: BENCH,
-      run: () => document.querySelector<HTMLElement>(`[data-node="${bench.selectedId}"]`)?.focus(),
+      run: () => document.querySelector<HTMLElement>(`[data-node="${selection.selectedId}"]`)?.focus(),
     },
     {
       name: 'Find anything',
       keys: 'Ctrl+K',
       binding: '$mod+k',
       run: () => {
-        bench.dialog = 'find'
+        screen.dialog = 'find'
       },
     },
     { name: 'New project', keys: '', run: () => void session.library.newProject() },
@@ -379,28 +379,28 @@ export function actions(session: Session): Action[] {
       name: 'Open or close the input of the track',
       keys: '',
       run: () => {
-        if (bench.track?.source?.type === 'input') void session.input.toggle(bench.track)
+        if (selection.track?.source?.type === 'input') void session.input.toggle(selection.track)
       },
     },
     ...listeningViews.map((v): Action => ({
       name: `Listening: ${v.name}`,
       keys: '',
       run: () => {
-        bench.listeningView = v.id
+        screen.listeningView = v.id
       },
     })),
     ...pictureOf.map((p): Action => ({
       name: `Picture of ${p.text}`,
       keys: '',
       run: () => {
-        bench.shows = p.value
+        screen.shows = p.value
       },
     })),
     ...responseViews.map((v): Action => ({
       name: `Response: ${v.text.toLowerCase()}`,
       keys: '',
       run: () => {
-        bench.responseView = v.value
+        screen.responseView = v.value
       },
     })),
     ...modulators.map((m): Action => ({
@@ -413,14 +413,14 @@ export function actions(session: Session): Action[] {
       keys: '?',
       binding: 'Shift+?',
       run: () => {
-        bench.dialog = 'keys'
+        screen.dialog = 'keys'
       },
     },
     {
       name: 'Licences',
       keys: '',
       run: () => {
-        bench.dialog = 'licences'
+        screen.dialog = 'licences'
       },
     },
   ]
@@ -430,9 +430,9 @@ export function actions(session: Session): Action[] {
 const focusedGauge = (): string | null => document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
 
 /** Asks for the name under which what has the focus is kept. */
-function keep({ bench, shelf }: Session): void {
-  bench.toKeep = shelf.presetToKeep(document.activeElement) ?? null
-  if (bench.toKeep) bench.dialog = 'keep'
+function keep({ screen, shelf }: Session): void {
+  screen.toKeep = shelf.presetToKeep(document.activeElement) ?? null
+  if (screen.toKeep) screen.dialog = 'keep'
 }
 
 /** The track whose line has the focus. */
@@ -449,38 +449,38 @@ function focusedModulator({ doc }: Session, act: (modulator: Modulator) => void)
   if (modulator) act(modulator)
 }
 
-function remove({ doc, bench }: Session): void {
-  const id = bench.selectedId
-  const track = bench.track
+function remove({ doc, selection }: Session): void {
+  const id = selection.selectedId
+  const track = selection.track
   if (!id || !track) return
   const place = placeOf(heardChain(track).nodes, id)
   const next = place && (place.list[place.index + 1] ?? place.list[place.index - 1])
   doc.edit('Remove the effect', removeNode(id))
-  bench.selected = next ? [next.id] : []
+  selection.selected = next ? [next.id] : []
 }
 
 /** The chain as one walks it: containers open into their first branch. */
-function walk({ bench }: Session, by: 1 | -1): void {
-  const track = bench.track
+function walk({ selection }: Session, by: 1 | -1): void {
+  const track = selection.track
   if (!track) return
   const flat: string[] = []
   const visit = (list: readonly ChainNode[]): void => {
     for (const n of list) {
       flat.push(n.id)
-      const empty = branchesOf(n).find((b) => b.id === bench.selectedId)
+      const empty = branchesOf(n).find((b) => b.id === selection.selectedId)
       if (empty) {
         flat.push(empty.id)
         continue
       }
       const inner = innerLists(n)
-      const holds = inner.find((l) => contains(l, bench.selectedId)) ?? inner[0]
+      const holds = inner.find((l) => contains(l, selection.selectedId)) ?? inner[0]
       if (holds) visit(holds)
     }
   }
   visit(heardChain(track).nodes)
-  const at = flat.indexOf(bench.selectedId ?? '')
+  const at = flat.indexOf(selection.selectedId ?? '')
   const next = flat[at < 0 ? 0 : Math.min(flat.length - 1, Math.max(0, at + by))]
-  if (next) bench.select(next)
+  if (next) selection.select(next)
 }
 
 function contains(list: readonly ChainNode[], id: string | null): boolean {
@@ -504,18 +504,18 @@ function branchOf(
   return undefined
 }
 
-function changeBranch({ bench }: Session, by: 1 | -1): void {
-  const found = bench.track && branchOf(heardChain(bench.track).nodes, bench.selectedId)
+function changeBranch({ selection }: Session, by: 1 | -1): void {
+  const found = selection.track && branchOf(heardChain(selection.track).nodes, selection.selectedId)
   if (!found) return
   for (let i = found.index + by; i >= 0 && i < found.split.branches.length; i += by) {
     const branch = found.split.branches[i]
     // an empty one is selected itself
-    if (branch) return bench.select(branch.nodes[0]?.id ?? branch.id)
+    if (branch) return selection.select(branch.nodes[0]?.id ?? branch.id)
   }
 }
 
-function soloBranch({ bench }: Session): void {
-  const found = bench.track && branchOf(heardChain(bench.track).nodes, bench.selectedId)
+function soloBranch({ selection, monitoring }: Session): void {
+  const found = selection.track && branchOf(heardChain(selection.track).nodes, selection.selectedId)
   const branch = found?.split.branches[Math.max(0, found.index)]
-  if (branch) bench.toggleSoloBranch(branch.id)
+  if (branch) monitoring.toggleSoloBranch(branch.id)
 }

@@ -10,10 +10,10 @@ import { useSession } from '../../composables/useSession'
 
 /** The row of a Steps modulator: heights dragged as bars, glide and chance of the chosen step below. */
 const props = defineProps<{ modulator: Modulator }>()
-const { doc, bench, host } = useSession()
+const { doc, host, selection, monitoring } = useSession()
 const hand = useGesture()
 const chosen = ref(0)
-const track = computed(() => bench.track)
+const track = computed(() => selection.track)
 const items = computed(() => (track.value ? itemsOf({ kind: 'modulator', modulator: props.modulator, track: track.value }, 'steps') : []))
 /** Whether the gauges below are those of every step at once: what is linked to them is fanned over the row. */
 const every = ref(false)
@@ -22,7 +22,7 @@ const gaugePath = (param: string): string => (every.value ? pathOf({ lane: 'step
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const n = items.value.length
-  const now = bench.playing ? Math.round(host.telemetry.get(`read:mod:${props.modulator.id}:step`, -1)) : -1
+  const now = monitoring.playing ? Math.round(host.telemetry.get(`read:mod:${props.modulator.id}:step`, -1)) : -1
   items.value.forEach((item, i) => {
     const w = width / n
     const live = host.telemetry.get(`live:${props.modulator.id}.${path('level', i)}`, item.level ?? 0.5)

@@ -5,11 +5,11 @@ import type { Modulator } from '@oleaje/core/project/schema'
 import { removeControl } from '@oleaje/core/project/song-edits'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
-import { controlName } from '../../devices/device-router'
+import { controlName } from '../../services/device-router'
 
 /** What control of a device a modulator has learnt. */
 const props = defineProps<{ modulator: Modulator }>()
-const { doc, bench } = useSession()
+const { doc, devices } = useSession()
 const param = computed(() => modulatorDefinition(props.modulator.type)?.learns ?? 'value')
 const control = computed(() => doc.project?.controls.find((c) => c.target.owner === props.modulator.id && c.target.param === param.value))
 </script>
@@ -20,7 +20,7 @@ const control = computed(() => doc.project?.controls.find((c) => c.target.owner 
     <button
       class="small-button"
       title="Then move the control, play a note or press a key"
-      @click="bench.controlFor = gaugeKey(modulator.id, param)"
+      @click="devices.controlFor = gaugeKey(modulator.id, param)"
     >
       Learn
     </button>

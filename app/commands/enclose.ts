@@ -1,6 +1,6 @@
 import { groupAround, loopBackAround, splitAround } from '@oleaje/core/project/chain-edits'
 import { newId } from '@oleaje/core/project/new'
-import type { useSession } from './useSession'
+import type { useSession } from '../composables/useSession'
 
 const containers = {
   'split': { label: 'Split around', edit: splitAround },
@@ -11,10 +11,10 @@ const containers = {
 export type Container = keyof typeof containers
 
 /** Puts a container around all effects that are marked; it is selected then. */
-export function enclose({ doc, bench }: Pick<ReturnType<typeof useSession>, 'doc' | 'bench'>, container: Container): void {
-  if (bench.selection?.kind !== 'node') return
+export function enclose({ doc, selection }: Pick<ReturnType<typeof useSession>, 'doc' | 'selection'>, container: Container): void {
+  if (selection.owner?.kind !== 'node') return
   const { label, edit } = containers[container]
   const id = newId()
-  doc.edit(label, edit(bench.selected, id))
-  bench.selected = [id]
+  doc.edit(label, edit(selection.selected, id))
+  selection.selected = [id]
 }

@@ -2,9 +2,9 @@ import { useEventListener } from '@vueuse/core'
 import { tinykeys } from 'tinykeys'
 import { onBeforeUnmount, onMounted } from 'vue'
 import { type Action, actions } from './actions'
-import { regionOf } from './region'
-import { noteOfKey } from './typed-keys'
-import { useSession } from './useSession'
+import { regionOf } from '../composables/region'
+import { noteOfKey } from '../composables/typed-keys'
+import { useSession } from '../composables/useSession'
 
 /** How long after G a letter still means a modulator. */
 const LETTER_MS = 1500
@@ -42,7 +42,7 @@ function isOwnKey(e: KeyboardEvent): boolean {
 /** The keys of all views. They never fire while someone types, or on a gauge that wants the key itself. */
 export function useShortcuts(): void {
   const session = useSession()
-  const { doc, bench } = session
+  const { doc, selection, screen, devices } = session
   let end = (): void => {}
   // long ago: in the first moments of a page the clock itself is small
   let grabbing = -Infinity
@@ -56,9 +56,9 @@ export function useShortcuts(): void {
       grabbing = -Infinity
       const m = doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.letter === e.key)
       if (m) {
-        bench.inHand = m.id
-        bench.handOutput = null
-        bench.traced = m.id
+        selection.inHand = m.id
+        selection.handOutput = null
+        selection.traced = m.id
       }
       e.preventDefault()
       e.stopImmediatePropagation()
@@ -77,19 +77,19 @@ export function useShortcuts(): void {
       const note = typed.get(e.code)
       if (note === undefined) return false
       typed.delete(e.code)
-      session.devices.take({ kind: 'note', channel: 0, number: note, value: 0 }, e.timeStamp)
+      session.router.take({ kind: 'note', channel: 0, number: note, value: 0 }, e.timeStamp)
       return true
     }
-    if (!bench.typesNotes || bench.dialog || typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.shiftKey) return false
+    if (!devices.typesNotes || screen.dialog || typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.shiftKey) return false
     if (e.key === 'PageUp' || e.key === 'PageDown') {
-      bench.typedOctave = Math.min(7, Math.max(0, bench.typedOctave + (e.key === 'PageUp' ? 1 : -1)))
+      devices.typedOctave = Math.min(7, Math.max(0, devices.typedOctave + (e.key === 'PageUp' ? 1 : -1)))
       return true
     }
-    const note = noteOfKey(e.code, bench.typedOctave)
+    const note = noteOfKey(e.code, devices.typedOctave)
     if (note === undefined) return false
     if (e.repeat || typed.has(e.code)) return true
     typed.set(e.code, note)
-    session.devices.take({ kind: 'note', channel: 0, number: note, value: 0.8 }, e.timeStamp)
+    session.router.take({ kind: 'note', channel: 0, number: note, value: 0.8 }, e.timeStamp)
     return true
   }
   const steer = (e: KeyboardEvent): void => {
@@ -99,13 +99,13 @@ export function useShortcuts(): void {
       return
     }
     if (e.type === 'keyup') {
-      if (held.delete(e.key)) session.devices.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 0 })
+      if (held.delete(e.key)) session.router.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 0 })
       return
     }
     if (typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.repeat || e.key.length > 1) return
-    if (!bench.controlFor && !doc.project?.controls.some((c) => c.message.kind === 'key' && c.message.key === e.key)) return
+    if (!devices.controlFor && !doc.project?.controls.some((c) => c.message.kind === 'key' && c.message.key === e.key)) return
     held.add(e.key)
-    session.devices.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 1 })
+    session.router.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 1 })
     e.preventDefault()
     e.stopImmediatePropagation()
   }
@@ -113,7 +113,7 @@ export function useShortcuts(): void {
   // the clipboard's own events need no permission, and leave fields and marked text to the browser
   useEventListener(document, ['copy', 'cut', 'paste'], (e: ClipboardEvent) => {
     const el = document.activeElement
-    if (bench.dialog || location.pathname !== '/' || isField(el) || !e.clipboardData) return
+    if (screen.dialog || location.pathname !== '/' || isField(el) || !e.clipboardData) return
     if (e.type !== 'paste' && getSelection()?.isCollapsed === false) return
     if (
       e.type === 'paste'
@@ -133,7 +133,7 @@ export function useShortcuts(): void {
         [...byBinding(actions(session))].map(([binding, list]) => [
           binding,
           (e: KeyboardEvent) => {
-            if (bench.dialog || (typing(e) && !(e.ctrlKey || e.metaKey)) || isOwnKey(e)) return
+            if (screen.dialog || (typing(e) && !(e.ctrlKey || e.metaKey)) || isOwnKey(e)) return
             const region = regionOf(e.target as Element | null)
             const action = list.find((a) => !a.at || (a.at.includes(region) && location.pathname === '/'))
             if (!action) return

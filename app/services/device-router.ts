@@ -7,10 +7,10 @@ import type { Control } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
-import { type DeviceMessage, FineControls } from './midi-message'
-import { PickUp } from './pick-up'
+import { type DeviceMessage, FineControls } from '../devices/midi-message'
+import { PickUp } from '../devices/pick-up'
 
 /** After so long without a move, a ride of a control is one step of undo. */
 const REST_MS = 400
@@ -40,16 +40,17 @@ export class DeviceRouter {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'devices' | 'selection'>,
     private readonly host: EngineHost,
   ) {}
 
   /** @param at when it was sent or pressed, by the page's clock in ms */
   take(m: Heard, at?: number): void {
     this.onHeard(m)
-    const { bench, doc } = this
-    if (bench.controlFor && (m.kind !== 'note' || m.value > 0) && (m.kind !== 'key' || m.value > 0)) {
-      this.learn(m, bench.controlFor)
+    const { doc } = this
+    const { devices } = this.stores
+    if (devices.controlFor && (m.kind !== 'note' || m.value > 0) && (m.kind !== 'key' || m.value > 0)) {
+      this.learn(m, devices.controlFor)
       return
     }
     const whole = m.kind === 'cc' ? this.fine.take(m) : undefined
@@ -70,7 +71,7 @@ export class DeviceRouter {
   /** Notes, bend and pressure that steer nothing are played on the selected track. */
   private play(m: Heard, at?: number): void {
     const key = `${m.channel}/${m.number}`
-    const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.bench.notesTo || this.bench.track?.id
+    const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.stores.devices.notesTo || this.stores.selection.track?.id
     if (!track) return
     if (m.kind === 'note') {
       if (m.value > 0) this.begin(key, track, m.number, at)
@@ -94,7 +95,7 @@ export class DeviceRouter {
     const [owner, path] = splitGaugeKey(gauge)
     const target = targetAt(owner, path)
     const found = this.doc.project && findTarget(this.doc.project, target)
-    this.bench.controlFor = null
+    this.stores.devices.controlFor = null
     if (!found) return
     const message: Control['message'] =
       m.kind === 'key' ? { kind: 'key', channel: 0, number: 0, key: m.key } : { kind: m.kind, channel: m.channel, number: m.number }

@@ -7,13 +7,13 @@ import { LiveInput } from '../../services/live-input'
 
 /** The device of a live input: opened and closed, chosen, its way measured; with a lamp for what was too loud, and the highest peak. */
 const props = defineProps<{ track: Track }>()
-const { doc, bench, host, input } = useSession()
+const { doc, host, input, preferences, devices } = useSession()
 const lamp = ref<HTMLElement | null>(null)
 const peakText = ref<HTMLElement | null>(null)
-const isOpen = computed(() => bench.openInput === props.track.id)
+const isOpen = computed(() => devices.openInput === props.track.id)
 const device = computed(() => LiveInput.deviceOf(props.track))
-const devices = computed(() => [...LiveInput.simulated, ...bench.inputDevices].map((d) => ({ value: d.id, text: d.name })))
-const round = computed(() => bench.roundTrips[device.value])
+const choices = computed(() => [...LiveInput.simulated, ...devices.inputDevices].map((d) => ({ value: d.id, text: d.name })))
+const round = computed(() => preferences.roundTrips[device.value])
 const roundText = computed(() => {
   const rate = doc.project?.sampleRate ?? 48_000
   return round.value === undefined ? 'not measured' : `${((round.value / rate) * 1000).toFixed(1)} ms, ${round.value} samples`
@@ -46,16 +46,16 @@ useFrame((now) => {
       hide-label
       tip="What is heard; real ones have their names once the browser has allowed one"
       :model-value="device"
-      :options="devices"
+      :options="choices"
       @update:model-value="input.choose(track, $event)"
     />
     <button
       class="small-button"
-      :aria-pressed="bench.monitorsInput"
+      :aria-pressed="preferences.monitorsInput"
       title="Whether the input is heard while it is open; recorded it is anyhow"
-      @click="input.setMonitored(!bench.monitorsInput)"
+      @click="input.setMonitored(!preferences.monitorsInput)"
     >
-      {{ bench.monitorsInput ? 'heard' : 'not heard' }}
+      {{ preferences.monitorsInput ? 'heard' : 'not heard' }}
     </button>
     <span v-if="isOpen" class="flex items-center gap-1 text-second">
       <b

@@ -1,5 +1,5 @@
 import { type Remote, wrap } from 'comlink'
-import type { Heavy } from '../workers/heavy'
+import type { Heavy } from './heavy'
 
 const DIED = 'the background worker stopped. Try again; your project is kept.'
 
@@ -13,7 +13,7 @@ export class HeavyWorker {
   private current: { readonly remote: Remote<Heavy>; readonly died: Promise<never>; readonly end: () => void } | null = null
 
   constructor(
-    private readonly make: () => Worker = () => new Worker(new URL('../workers/heavy.ts', import.meta.url), { type: 'module' }),
+    private readonly make: () => Worker = () => new Worker(new URL('./heavy.ts', import.meta.url), { type: 'module' }),
   ) {}
 
   /** Its functions, to be called like those of `workers/heavy.ts`. */

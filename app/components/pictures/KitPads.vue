@@ -10,12 +10,12 @@ import { useSession } from '../../composables/useSession'
 
 /** The pads of a kit: each is struck where it is pressed, harder further down; the chosen one has its name, its sound and its gauges. */
 const props = defineProps<{ track: Track }>()
-const { doc, bench, host } = useSession()
+const { doc, host, selection, screen } = useSession()
 const grid = ref<HTMLElement | null>(null)
 const source = computed(() => props.track.source)
 const pads = computed(() => readPads(source.value?.data))
 const items = computed(() => source.value?.lanes?.pads ?? [])
-const chosen = computed(() => Math.min(bench.shownItem, pads.value.length - 1))
+const chosen = computed(() => Math.min(selection.shownItem, pads.value.length - 1))
 const pad = computed(() => pads.value[chosen.value])
 const noteOf = (i: number): number => Math.round(items.value[i]?.note ?? 36)
 const noteName = (note: number): string => `${noteNames[note % 12]}${Math.floor(note / 12) - 1}`
@@ -31,7 +31,7 @@ const paths = ['note', 'level', 'pan', 'tune', 'length', 'choke']
 function strike(e: PointerEvent, i: number): void {
   if (e.button !== 0) return
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
-  bench.shownItem = i
+  selection.shownItem = i
   play(i, 0.25 + 0.75 * Math.min(1, Math.max(0, (e.clientY - box.top) / box.height)))
 }
 function play(i: number, velocity: number): void {
@@ -65,7 +65,7 @@ useFrame(() => {
         :aria-label="`Strike ${p.name}`"
         :title="`${p.name}: press to strike it, harder further down`"
         @pointerdown="strike($event, i)"
-        @keydown.enter.prevent="bench.shownItem = i; play(i, 0.8)"
+        @keydown.enter.prevent="selection.shownItem = i; play(i, 0.8)"
       >
         <span class="w-full truncate text-plain font-semibold">{{ p.name }}</span>
         <span class="text-tiny text-second">{{ noteName(noteOf(i)) }}</span>
@@ -79,7 +79,7 @@ useFrame(() => {
         v-if="pads.length < MOST_PADS"
         class="min-h-11 border border-dashed border-second text-small text-second"
         title="Another pad: a shipped sound, or one from a file"
-        @click="bench.takeAs = 'pad'; bench.replacing = track.id; bench.dialog = 'track'"
+        @click="screen.takeAs = 'pad'; screen.replacing = track.id; screen.dialog = 'track'"
       >
         Add pad…
       </button>

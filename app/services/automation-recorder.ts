@@ -9,7 +9,7 @@ import type { Link, Project, Target } from '@oleaje/core/project/schema'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
-import type { useBench } from '../stores/bench'
+import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 
 /** The kind of modulator that a ride becomes. */
@@ -40,21 +40,22 @@ export class AutomationRecorder {
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
-    private readonly bench: ReturnType<typeof useBench>,
+    private readonly stores: Pick<Stores, 'monitoring' | 'recording' | 'selection'>,
     private readonly host: EngineHost,
   ) {}
 
   /** Begins on a gauge (`owner.path`), or ends the ride under way. */
   toggle(gauge: string | null): void {
-    if (this.bench.recordingAutomation) this.end()
+    if (this.stores.recording.recordingAutomation) this.end()
     else if (gauge) this.begin(gauge)
   }
 
   begin(gauge: string): void {
-    const { doc, bench } = this
+    const { doc } = this
+    const { recording } = this.stores
     const target = this.target(gauge)
     if (!doc.project || !findTarget(doc.project, target)) return
-    bench.recordingAutomation = gauge
+    recording.recordingAutomation = gauge
     this.taken.clear()
     this.last = null
     this.first = NaN
@@ -67,9 +68,10 @@ export class AutomationRecorder {
   }
 
   private look(target: Target): void {
-    const { doc, bench, host } = this
+    const { doc, host } = this
+    const { monitoring } = this.stores
     const found = doc.project && findTarget(doc.project, target)
-    if (!doc.project || !found || !bench.playing) {
+    if (!doc.project || !found || !monitoring.playing) {
       this.last = null
       return
     }
@@ -95,11 +97,12 @@ export class AutomationRecorder {
 
   /** Ends the ride and makes its curve, as it was played; a ride in which nothing moved leaves none. */
   end(): void {
-    const { doc, bench } = this
-    const gauge = bench.recordingAutomation
+    const { doc } = this
+    const { selection, recording } = this.stores
+    const gauge = recording.recordingAutomation
     if (!gauge || !doc.project) return
     this.stop()
-    bench.recordingAutomation = null
+    recording.recordingAutomation = null
     const target = this.target(gauge)
     const old = this.rideLink(target)
     const found = findTarget(doc.project, target)
@@ -114,7 +117,7 @@ export class AutomationRecorder {
       .map(([at, y]) => [Math.min(length, Math.max(0, at / GRAIN - start)), y] as const)
       .sort((a, b) => a[0] - b[0])
     const curve = curveOfRide(moments, length, TOGETHER, TOLERANCE)
-    const track = bench.track?.id ?? doc.project.tracks[0]?.id ?? ''
+    const track = selection.track?.id ?? doc.project.tracks[0]?.id ?? ''
     const id = old?.source ?? newId()
     const moved = old
       ? [updateLink(old.id, { on: true })]
@@ -133,7 +136,7 @@ export class AutomationRecorder {
         setData(id, 'points', curve),
       ),
     )
-    bench.traced = id
+    selection.traced = id
   }
 
   private target(gauge: string): Target {

@@ -1,0 +1,21 @@
+import { usePreferredDark } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { type Buffering, buffers } from '../audio/buffering'
+import { preference } from './preference'
+
+/** What is chosen for this browser and kept in it. */
+export const usePreferences = defineStore('preferences', () => ({
+  night: preference('night', usePreferredDark().value),
+  /** How much sound is kept ready at the output. */
+  buffer: preference<Buffering>('buffer', 'short', (kept) => kept in buffers),
+  /** Whether the engine works through each project unheard before it plays, so that its first seconds do not stutter. */
+  rehearses: preference('rehearses', true),
+  /** Whether the clock of a device gives the tempo, and its start and stop play. */
+  followsClock: preference('follows-clock', false),
+  /** Device that sound comes out of; the usual one without. */
+  outputDevice: preference('output-device', ''),
+  /** Whether an open input is heard. */
+  monitorsInput: preference('monitors-input', true),
+  /** The measured way from the output to each input, in samples. */
+  roundTrips: preference<Record<string, number>>('round-trips', {}),
+}))

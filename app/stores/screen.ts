@@ -1,0 +1,87 @@
+import type { Preset } from '@oleaje/core/project/preset'
+import type { Note } from '@oleaje/core/project/schema'
+import { defineStore } from 'pinia'
+import { ref, shallowRef } from 'vue'
+import type { ListeningView } from './listening-views'
+import type { OfferedMidi } from '../contract/offered-midi'
+
+/** What is shown: open dialogs and lines, pictures that are enlarged, and what is being asked for. */
+export const useScreen = defineStore('screen', () => {
+  const dialog = ref<
+    '' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf' | 'midi' | 'print' | 'licences'
+  >('')
+  /** What is about to be kept on the shelf. */
+  const toKeep = shallowRef<Preset | null>(null)
+  /** Track whose sound the next one that is chosen replaces; none for a new track. */
+  const replacing = ref<string | null>(null)
+  /**
+   * What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another pad of the kit that is open.
+   */
+  const takeAs = ref<'loop' | 'played' | 'kit' | 'pad'>('loop')
+  /** A MIDI file whose parts wait to be given to tracks. */
+  const offeredMidi = shallowRef<OfferedMidi | null>(null)
+  /** Track that the Render dialog opens for; none is the mix. */
+  const toPrint = ref('')
+  /** Where the next effect goes; set by plus marks and A. */
+  const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
+  /** Tracks whose notes are shown in the Timeline. */
+  const openLines = ref<string[]>([])
+  /** Tracks whose curves and takes are folded away in the Timeline. */
+  const foldedTracks = ref<string[]>([])
+  /** Notes that were copied. */
+  const copiedNotes = shallowRef<readonly Note[]>([])
+  /** Whether the simulated controller is shown. */
+  const deviceShown = ref(false)
+  /** What the listening panel shows, whether it stands still, and whether it lies over the middle. */
+  const listeningView = ref<ListeningView>('spectra')
+  const frozen = ref(false)
+  const listeningEnlarged = ref(false)
+  /** Whether the picture of what is selected lies over the whole middle. */
+  const enlarged = ref(false)
+  /** Time in which a snapshot is gone to, in seconds. */
+  const snapshotGlide = ref(0.4)
+  /** Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by `owner.lane`. */
+  const laneTables = ref(true)
+  const lockedRows = ref<Readonly<Record<string, readonly number[]>>>({})
+  const lockedColumns = ref<Readonly<Record<string, readonly string[]>>>({})
+  /** What the picture of the selected effect is of: itself, its branch, or the chain up to it. */
+  const shows = ref<'own' | 'branch' | 'up to here'>('own')
+  /** What the picture of a measured response shows. */
+  const responseView = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
+  /** Link to be shown in the table, and macro whose targets are listed. */
+  const shownLink = ref<string | null>(null)
+  const shownMacro = ref<string | null>(null)
+
+  /** Another project is open: no line of the one before is. */
+  function clear(): void {
+    openLines.value = []
+    foldedTracks.value = []
+  }
+
+  return {
+    dialog,
+    toKeep,
+    replacing,
+    takeAs,
+    offeredMidi,
+    toPrint,
+    addSpot,
+    openLines,
+    foldedTracks,
+    copiedNotes,
+    deviceShown,
+    listeningView,
+    frozen,
+    listeningEnlarged,
+    enlarged,
+    snapshotGlide,
+    laneTables,
+    lockedRows,
+    lockedColumns,
+    shows,
+    responseView,
+    shownLink,
+    shownMacro,
+    clear,
+  }
+})
