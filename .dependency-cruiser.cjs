@@ -15,6 +15,29 @@ const upwards = rows.flatMap((row, i) => row.map((room) => {
   return { name: `core-${room}-imports-downwards`, severity: 'error', from: { path: `^core/src/${room}/` }, to: { path: `^core/src/(${above.join('|') || 'none'})/` } }
 }))
 
+/** The layers of the app, from the top down. A layer imports only from those below it, types included. */
+const layers = [
+  ['pages', 'layouts', 'plugins'],
+  ['components/(bench|devices|dialogs|links|listening|timeline)'],
+  ['components/pictures'],
+  ['components/ui'],
+  ['commands'],
+  ['composables'],
+  ['services'],
+  ['stores'],
+  ['audio', 'devices', 'drawing', 'focus', 'storage', 'workers', 'worklet'],
+  ['contract'],
+]
+const appUpwards = layers.flatMap((row, i) => row.map((layer) => ({
+  name: `app-${layer.replace(/\W+/g, '-')}-imports-downwards`,
+  severity: 'error',
+  from: { path: `^app/${layer}/` },
+  to: { path: `^app/(${[...layers.slice(0, i).flat(), 'test'].join('|')})/` },
+})))
+/** Every file of the app lies in a room that the list knows. */
+const rooms = { name: 'app-room-is-known', severity: 'error', from: { path: '^app/', pathNot: `^app/(${layers.flat().join('|')}|test|assets)/|^app/app.vue$` }, to: {} }
+const roomsReached = { name: 'app-room-reached-is-known', severity: 'error', from: {}, to: { path: '^app/', pathNot: `^app/(${layers.flat().join('|')}|test|assets)/|^app/app.vue$` } }
+
 /** Three floors, and imports only go down. */
 module.exports = {
   forbidden: [
@@ -22,9 +45,12 @@ module.exports = {
     { name: 'core-knows-no-platform', severity: 'error', from: { path: '^core/src' }, to: { dependencyTypes: ['core'] } },
     { name: 'core-has-no-interface', severity: 'error', from: { path: '^core/src' }, to: { path: 'node_modules/(vue|nuxt|pinia|@vueuse|echarts|h3)/' } },
     ...upwards,
+    ...appUpwards,
+    rooms,
+    roomsReached,
     { name: 'app-and-server-apart', severity: 'error', from: { path: '^app/' }, to: { path: '^(server|cli|demo|bench)/' } },
     { name: 'server-not-app', severity: 'error', from: { path: '^server/' }, to: { path: '^(app|cli|bench)/' } },
-    { name: 'no-circles', severity: 'error', from: { path: '^(core/src|app|server|cli)' }, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'no-circles', severity: 'error', from: { path: '^(core/src|app|server|cli)' }, to: { circular: true } },
   ],
   options: { doNotFollow: { path: 'node_modules' }, tsPreCompilationDeps: true, tsConfig: { fileName: 'tsconfig.tools.json' }, exclude: { path: '\\.nuxt|\\.output|dist|test' } },
 }

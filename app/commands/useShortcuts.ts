@@ -1,8 +1,9 @@
 import { useEventListener } from '@vueuse/core'
 import { tinykeys } from 'tinykeys'
 import { onBeforeUnmount, onMounted } from 'vue'
-import { type Action, actions } from './actions'
-import { regionOf } from '../composables/region'
+import type { Action } from './action'
+import { actions } from './actions'
+import { regionOf } from '../focus/region'
 import { noteOfKey } from '../composables/typed-keys'
 import { useSession } from '../composables/useSession'
 

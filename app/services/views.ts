@@ -1,8 +1,8 @@
 import { gaugeKey, lanePlace } from '@oleaje/core/project/param-path'
 import { trackOfOwner } from '@oleaje/core/project/routing'
 import { findOwner } from '@oleaje/core/project/walk'
-import { focusOfGauge, gaugeAt } from '../composables/focus-gauge'
-import { focusWhenShown } from '../composables/focus-when-shown'
+import { focusOfGauge, gaugeAt } from '../focus/focus-gauge'
+import { focusWhenShown } from '../focus/focus-when-shown'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { focusWhenShown } from '../../composables/focus-when-shown'
+import { focusWhenShown } from '../../focus/focus-when-shown'
 import { useFrame } from '../../composables/useFrame'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'

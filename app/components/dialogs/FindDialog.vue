@@ -12,7 +12,7 @@ import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { actions } from '../../commands/actions'
 import { type Findable, rankFound } from '../../composables/find-rank'
-import { focusWhenShown } from '../../composables/focus-when-shown'
+import { focusWhenShown } from '../../focus/focus-when-shown'
 import { useSession } from '../../composables/useSession'
 
 /** One field that finds: an effect, a preset or what is kept, to be added; for Ctrl+K any action as well. */

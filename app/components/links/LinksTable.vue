@@ -13,7 +13,7 @@ import {
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { parseValue } from '@oleaje/core/units/text'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
-import { focusWhenShown } from '../../composables/focus-when-shown'
+import { focusWhenShown } from '../../focus/focus-when-shown'
 import { useFrame } from '../../composables/useFrame'
 import { type LinkView, linkSpecs, readLinks, typeEnds } from '../../composables/useLink'
 import { useScaling } from '../../composables/useScaling'

@@ -1,0 +1,62 @@
+import { hear, removeTrack } from '@oleaje/core/project/chain-edits'
+import type { Track } from '@oleaje/core/project/schema'
+import type { Session } from '../services/session'
+import type { ActionGroup } from './action'
+
+/** Tracks and what they hear. */
+export const tracksActions: ActionGroup = (session) => {
+  const { doc, selection } = session
+  return [
+    {
+      name: 'Change between A and B',
+      keys: 'C',
+      binding: 'c',
+      run: () => {
+        const t = selection.track
+        // what is heard is no step of the history
+        if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), true)
+      },
+    },
+    {
+      name: 'Remove the focused track',
+      keys: 'Delete',
+      binding: 'Delete',
+      at: ['tracks'],
+      run: () => focusedTrack(session, (t) => doc.edit(`Remove track ${t.name}`, removeTrack(t.id))),
+    },
+    {
+      name: 'Duplicate the focused track',
+      keys: 'D',
+      binding: 'd',
+      at: ['tracks'],
+      run: () => focusedTrack(session, (t) => session.shelf.duplicateTrack(t.id)),
+    },
+    {
+      name: 'Record the track, dry and wet, or end the take',
+      keys: 'Shift+T',
+      binding: 'Shift+t',
+      run: () => {
+        if (selection.track) void session.takes.toggle(selection.track)
+      },
+    },
+    { name: 'Add a tone track', keys: '', run: () => session.library.addTone() },
+    { name: 'Add a played sound', keys: '', run: () => session.library.addPlayed() },
+    { name: 'Add a track that hears another one', keys: '', run: () => session.library.addListening() },
+    { name: 'Add a bus', keys: '', run: () => session.library.addBus() },
+    { name: 'Add a live input', keys: '', run: () => session.library.addInput() },
+    {
+      name: 'Open or close the input of the track',
+      keys: '',
+      run: () => {
+        if (selection.track?.source?.type === 'input') void session.input.toggle(selection.track)
+      },
+    },
+  ]
+}
+
+/** The track whose line has the focus. */
+function focusedTrack({ doc }: Session, act: (track: Track) => void): void {
+  const id = document.activeElement?.closest<HTMLElement>('[data-track]')?.dataset.track
+  const track = doc.project?.tracks.find((t) => t.id === id && t.kind === 'track')
+  if (track) act(track)
+}

@@ -1,0 +1,81 @@
+import { pictureOf, responseViews } from '../stores/picture-choices'
+import { focusOfGauge } from '../focus/focus-gauge'
+import { BENCH, type Action, type ActionGroup } from './action'
+
+/** What is looked at. */
+export const viewsActions: ActionGroup = (session) => {
+  const { selection, screen, preferences } = session
+  return [
+    { name: 'Go to the Bench', keys: 'B', binding: 'b', run: () => void session.views.go('/') },
+    { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
+    { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
+    {
+      name: 'Enlarge the picture of what is selected, and back',
+      keys: 'Z',
+      binding: 'z',
+      at: BENCH,
+      run: () => {
+        screen.enlarged = !screen.enlarged
+      },
+    },
+    {
+      name: 'Day or night',
+      keys: 'N',
+      binding: 'n',
+      run: () => {
+        preferences.night = !preferences.night
+      },
+    },
+    {
+      name: 'To the gauges of the effect',
+      keys: 'J',
+      binding: 'j',
+      at: BENCH,
+      run: () => focusOfGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]'))?.focus(),
+    },
+    {
+      name: 'Back to the chart',
+      keys: 'Shift+J',
+      binding: 'Shift+j',
+      at: BENCH,
+      run: () => document.querySelector<HTMLElement>(`[data-node="${selection.selectedId}"]`)?.focus(),
+    },
+    {
+      name: 'Find anything',
+      keys: 'Ctrl+K',
+      binding: '$mod+k',
+      run: () => {
+        screen.dialog = 'find'
+      },
+    },
+    ...pictureOf.map((p): Action => ({
+      name: `Picture of ${p.text}`,
+      keys: '',
+      run: () => {
+        screen.shows = p.value
+      },
+    })),
+    ...responseViews.map((v): Action => ({
+      name: `Response: ${v.text.toLowerCase()}`,
+      keys: '',
+      run: () => {
+        screen.responseView = v.value
+      },
+    })),
+    {
+      name: 'All keys',
+      keys: '?',
+      binding: 'Shift+?',
+      run: () => {
+        screen.dialog = 'keys'
+      },
+    },
+    {
+      name: 'Licences',
+      keys: '',
+      run: () => {
+        screen.dialog = 'licences'
+      },
+    },
+  ]
+}
