@@ -1,5 +1,4 @@
 import type { ChainNode } from '@oleaje/core/project/schema'
-import { innerLists } from '@oleaje/core/project/nodes/index'
 import { heardChain } from '@oleaje/core/project/walk'
 import { listeningViews } from '../stores/listening-views'
 import type { Session } from '../services/session'

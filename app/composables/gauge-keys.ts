@@ -8,7 +8,12 @@ interface Ways {
 }
 
 /** Does what a key does on gauges of every kind. False where it is none of theirs. */
-export function pressGaugeKey(key: string, p: ReturnType<typeof useParam>, selection: Pick<ReturnType<typeof useSelection>, 'repointing' | 'inHand'>, ways: Ways): boolean {
+export function pressGaugeKey(
+  key: string,
+  p: ReturnType<typeof useParam>,
+  selection: Pick<ReturnType<typeof useSelection>, 'repointing' | 'inHand'>,
+  ways: Ways,
+): boolean {
   switch (key) {
     case 'ArrowRight':
     case 'ArrowUp':

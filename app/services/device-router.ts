@@ -71,7 +71,8 @@ export class DeviceRouter {
   /** Notes, bend and pressure that steer nothing are played on the selected track. */
   private play(m: Heard, at?: number): void {
     const key = `${m.channel}/${m.number}`
-    const track = (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.stores.devices.notesTo || this.stores.selection.track?.id
+    const track =
+      (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.stores.devices.notesTo || this.stores.selection.track?.id
     if (!track) return
     if (m.kind === 'note') {
       if (m.value > 0) this.begin(key, track, m.number, at)

@@ -64,7 +64,8 @@ export class LiveInput {
   }
 
   private mute(): void {
-    this.stores.devices.unheardInput = !this.stores.preferences.monitorsInput && this.stores.devices.openInput ? this.stores.devices.openInput : null
+    this.stores.devices.unheardInput =
+      !this.stores.preferences.monitorsInput && this.stores.devices.openInput ? this.stores.devices.openInput : null
   }
 
   private async attempt(device: string | null, track: string | null): Promise<void> {

@@ -90,7 +90,9 @@ export function createSession(base: string) {
   })
   giveWayTo(() => host.telemetry.fixed('missed'))
   // what rings on after Stop still moves
-  restWhile(() => !monitoring.playing && !monitoring.starting && !devices.openInput && !(host.telemetry.fixed('wet momentary') > RINGS_LUFS))
+  restWhile(
+    () => !monitoring.playing && !monitoring.starting && !devices.openInput && !(host.telemetry.fixed('wet momentary') > RINGS_LUFS),
+  )
   host.rehearses = preferences.rehearses
   let { audio } = doc.project ?? {}
   doc.onPatches((project, patches) => {

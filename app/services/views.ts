@@ -28,7 +28,8 @@ export class Views {
     const place = lanePlace(path)
     if (place?.index !== undefined) selection.shownItem = place.index
     if (found.kind === 'source') selection.select(owner)
-    if (found.kind === 'modulator' && !selection.openModulators.includes(owner)) selection.openModulators = [...selection.openModulators, owner]
+    if (found.kind === 'modulator' && !selection.openModulators.includes(owner))
+      selection.openModulators = [...selection.openModulators, owner]
     await focusWhenShown(() => focusOfGauge(gaugeAt(gaugeKey(owner, path))))
   }
 }

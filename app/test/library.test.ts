@@ -30,7 +30,15 @@ function rig(takeAs: 'loop' | 'kit') {
   const coming = new Map<string, { come: (s: Sound) => void; fail: (e: Error) => void }>()
   const takeShipped = (hash: string): Promise<Sound> => new Promise((come, fail) => coming.set(hash, { come, fail }))
   const heavy = { call: { findTempo: () => Promise.resolve(undefined) } }
-  const library = new Library(doc as never, inEvery(bench) as never, {} as never, heavy as never, { takeShipped } as never, {} as never, {} as never)
+  const library = new Library(
+    doc as never,
+    inEvery(bench) as never,
+    {} as never,
+    heavy as never,
+    { takeShipped } as never,
+    {} as never,
+    {} as never,
+  )
   return {
     doc,
     library,

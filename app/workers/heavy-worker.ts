@@ -12,9 +12,7 @@ type Calls = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Aw
 export class HeavyWorker {
   private current: { readonly remote: Remote<Heavy>; readonly died: Promise<never>; readonly end: () => void } | null = null
 
-  constructor(
-    private readonly make: () => Worker = () => new Worker(new URL('./heavy.ts', import.meta.url), { type: 'module' }),
-  ) {}
+  constructor(private readonly make: () => Worker = () => new Worker(new URL('./heavy.ts', import.meta.url), { type: 'module' })) {}
 
   /** Its functions, to be called like those of `workers/heavy.ts`. */
   readonly call: Calls = new Proxy({} as Calls, {

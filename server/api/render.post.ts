@@ -4,7 +4,8 @@ import { limits } from '@oleaje/core/limits'
 import { z } from 'zod'
 import { RenderFailure, runJob } from '../rendering/job'
 import { type Place, QueueFullError, queue } from '../rendering/queue'
-import { UploadError, readBody } from '../rendering/read-body'
+import { readBody } from '../rendering/read-body'
+import { UploadError } from '../rendering/upload-error'
 import { uploads } from '../rendering/uploads'
 
 /** How long what is sent to a refused request is let run into nothing, in ms. */

@@ -1,22 +1,12 @@
 import type { IncomingMessage } from 'node:http'
 import { limits } from '@oleaje/core/limits'
+import { UploadError } from './upload-error'
 import type { Uploads } from './uploads'
 
 /** After so long without enough bytes, an upload is given up. */
 const STALL_MS = 8000
 /** Bytes that must come within that time. */
 const LEAST = 64 * 1024
-
-/** An upload that was given up, with the status that says so. */
-export class UploadError extends Error {
-  override name = 'UploadError'
-  constructor(
-    readonly status: number,
-    message: string,
-  ) {
-    super(message)
-  }
-}
 
 /**
  * Reads the body of a request as long as it keeps coming: some bytes every few seconds, all of them within a minute.

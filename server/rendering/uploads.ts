@@ -1,4 +1,4 @@
-import { UploadError } from './read-body'
+import { UploadError } from './upload-error'
 
 /** Uploads at once, and bytes that they may hold together. */
 const AT_ONCE = 48
