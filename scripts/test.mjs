@@ -49,16 +49,43 @@ await Promise.all([
   beside('checking types', process.execPath, ['scripts/types.mjs']),
   beside('linting', 'npm', ['run', '--silent', 'lint']),
   beside('checking that the SIMD kernels are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check']),
+  beside('building the app', process.execPath, ['scripts/build.mjs']),
 ])
 step('running Vitest', bin('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`])
 await ensureBuilt()
 say('running Playwright against the built app')
 const server = await serve(PORT, true)
-step('Playwright', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts'], {
-  OLEAJE_URL: `http://127.0.0.1:${PORT}`,
-  OLEAJE_REPORT: join(reports, 'e2e.json'),
-})
+/** Browser tests of one kind, so many at once. */
+const browserTests = (name, file, workers, which) =>
+  step(name, bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts', ...which], {
+    OLEAJE_URL: `http://127.0.0.1:${PORT}`,
+    OLEAJE_REPORT: join(reports, file),
+    OLEAJE_WORKERS: String(workers),
+  })
+browserTests('Playwright', 'e2e.json', 2, ['--grep-invert', '@alone'])
+browserTests('Playwright, what judges lateness, floods, memory or recording', 'e2e-alone.json', 1, ['--grep', '@alone'])
 server.kill()
+
+/** How long each part took and which tests took longest, so that the figures stay in sight. */
+function sayTimes() {
+  const tests = []
+  const read = (file) => JSON.parse(readFileSync(join(reports, file), 'utf8'))
+  const fromSuite = (suite) => {
+    for (const inner of suite.suites ?? []) fromSuite(inner)
+    for (const spec of suite.specs ?? [])
+      tests.push({ name: spec.title, file: spec.file, ms: spec.tests.flatMap((t) => t.results).reduce((sum, r) => sum + r.duration, 0) })
+  }
+  try {
+    for (const { name, assertionResults } of read('vitest.json').testResults)
+      for (const a of assertionResults) tests.push({ name: a.fullName, file: name.slice(root.length + 1), ms: a.duration ?? 0 })
+    for (const file of ['e2e.json', 'e2e-alone.json']) for (const suite of read(file).suites) fromSuite(suite)
+  } catch {
+    return
+  }
+  say(`${Math.round(performance.now() / 1000)} s in all; the ten slowest tests:`)
+  for (const { name, file, ms } of tests.sort((a, b) => b.ms - a.ms).slice(0, 10))
+    console.log(`  ${(ms / 1000).toFixed(1).padStart(6)} s  ${file}: ${name.slice(0, 100)}`)
+}
 
 /** Passed and failed tests of a report; a report that is missing is one failure. */
 function count(file, read) {
@@ -73,8 +100,11 @@ const unit = count('vitest.json', (r) => ({
   passed: r.numPassedTests,
   failed: r.numFailedTests + r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length,
 }))
-const browser = count('e2e.json', (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }))
-const failed = unit.failed + browser.failed
+const inBrowser = (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length })
+const counts = [unit, count('e2e.json', inBrowser), count('e2e-alone.json', inBrowser)]
+const passed = counts.reduce((sum, c) => sum + c.passed, 0)
+const failed = counts.reduce((sum, c) => sum + c.failed, 0)
+sayTimes()
 if (broken && failed === 0) console.error('✗ a step before the tests failed; see above')
-console.log(`tests: ${unit.passed + browser.passed} passed, ${failed} failed`)
+console.log(`tests: ${passed} passed, ${failed} failed`)
 process.exit(broken || failed ? 1 : 0)

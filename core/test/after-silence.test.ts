@@ -8,7 +8,7 @@ import { engineOf, projectOf } from './project-rig'
 import { RATE, peak } from './rig'
 
 /** Seconds of silence before the second click: ten minutes in the long form. */
-const PAUSE = process.env.OLEAJE_LONG ? 600 : 37.1
+const PAUSE = process.env.OLEAJE_LONG ? 600 : 14.3
 /** The same for each of the presets. */
 const SHORT_PAUSE = process.env.OLEAJE_LONG ? 37.1 : 1.7
 

@@ -18,7 +18,7 @@ const latencies: Record<string, () => ChainNode[]> = {
   ],
 }
 
-const FRAMES = 3 * RATE
+const FRAMES = 2.4 * RATE
 
 /** The mix of a project as a render has it: what it is late by is taken off. Loops where the project does. */
 function rendered(project: Project, sound: Float32Array): Float32Array {

@@ -36,7 +36,10 @@ describe('Reverb', () => {
     const makes = [0, 1, 2, 3].map(
       (character) => through(x, [newEffect('reverb', { character, early: 0.5, predelay: 0, decay: 2 }, 'r')], 2).left,
     )
-    const first = makes.map((y) => y.findIndex((v, i) => i > 100 && Math.abs(v) > 0.02 * peak(y)) - 100)
+    const first = makes.map((y) => {
+      const least = 0.02 * peak(y)
+      return y.findIndex((v, i) => i > 100 && Math.abs(v) > least) - 100
+    })
     expect(new Set(first.map((f) => Math.round(f / 24))).size).toBeGreaterThanOrEqual(3)
     const centre = makes.map((y) => {
       const s = spectrumDb(y.subarray(4800, 4800 + 32_768))
