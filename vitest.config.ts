@@ -1,18 +1,35 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
+/** Tests that look at the heap or at compiled code want a thread that has seen nothing else. */
+const own = ['core/test/heap.test.ts', 'core/test/shapes.test.ts', 'core/test/memory.test.ts']
+const core = { '@oleaje/core': fileURLToPath(new URL('./core/src', import.meta.url)) }
+
 export default defineConfig({
-  resolve: { alias: { '@oleaje/core': fileURLToPath(new URL('./core/src', import.meta.url)) } },
   test: {
-    include: [
-      'core/test/**/*.test.ts',
-      'app/test/**/*.test.ts',
-      'demo/test/**/*.test.ts',
-      'cli/test/**/*.test.ts',
-      'server/test/**/*.test.ts',
-    ],
-    testTimeout: 60_000,
-    pool: 'threads',
     maxWorkers: 2,
+    projects: [
+      {
+        resolve: { alias: core },
+        test: {
+          name: 'core',
+          include: ['core/test/**/*.test.ts', 'demo/test/**/*.test.ts', 'cli/test/**/*.test.ts'],
+          exclude: own,
+          testTimeout: 60_000,
+          pool: 'threads',
+          // core has no state of its own: its modules are loaded and compiled once for all files of a thread
+          isolate: false,
+        },
+      },
+      {
+        resolve: { alias: core },
+        test: {
+          name: 'app',
+          include: ['app/test/**/*.test.ts', 'server/test/**/*.test.ts', ...own],
+          testTimeout: 60_000,
+          pool: 'threads',
+        },
+      },
+    ],
   },
 })
