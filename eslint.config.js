@@ -70,5 +70,11 @@ export default ts.config(
       ],
     },
   },
+  {
+    // the package of headless parts can be exchanged in one folder
+    files: ['app/**'],
+    ignores: ['app/components/ui/parts/**'],
+    rules: { 'no-restricted-imports': ['error', { name: '@headlessui/vue', message: 'Use app/components/ui/parts.' }] },
+  },
   { files: ['core/src/analysis/**', 'core/src/units/text.ts'], rules: { 'no-restricted-syntax': 'off' } },
 )

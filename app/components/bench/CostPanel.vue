@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupLabel, RadioGroupOption } from '@headlessui/vue'
+import { RadioGroup, RadioGroupLabel, RadioGroupOption } from '../ui/parts/radio-group'
 import { costLines } from '@oleaje/core/engine/cost-lines'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
 import { Lock } from '@lucide/vue'
 import { together } from '@oleaje/core/project/edit'
 import { copyColumn, diceColumn, evenColumn, gatherColumn, leanColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'

@@ -6,7 +6,7 @@ import { duplicateModulator, removeModulator, setInput, setListens } from '@olea
 import { setData } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import type { Modulator } from '@oleaje/core/project/schema'
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
 import { Ellipsis } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { pairGauges } from '../../composables/time-pair'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { setLoop, setTempo } from '@oleaje/core/project/song-edits'
 import { tempo } from '@oleaje/core/units/parameter'
-import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
+import { Disclosure, DisclosureButton, DisclosurePanel } from '../ui/parts/disclosure'
 import { ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { Dialog, DialogPanel, DialogTitle } from '../ui/parts/dialog'
 import { onUnmounted } from 'vue'
 
 /** A panel over the Bench. Its first field or button has the focus; Esc closes it. */

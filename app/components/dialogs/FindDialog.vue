@@ -7,7 +7,7 @@ import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/
 import { type Preset, PRESET_VERSION, takePresetInto } from '@oleaje/core/project/preset'
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { type Owner, findOwner, ownerId, ownersIn } from '@oleaje/core/project/walk'
-import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '../ui/parts/combobox'
 import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { actions } from '../../commands/actions'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { sourceDefinition } from '@oleaje/core/sources/index'
-import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
+import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '../ui/parts/tabs'
 import { Camera, Maximize2, Minimize2, Snowflake } from '@lucide/vue'
 import { fileSave } from 'browser-fs-access'
 import { type Component, computed, ref } from 'vue'

@@ -16,7 +16,7 @@ import {
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { beats as beatsSpec, percent, seconds } from '@oleaje/core/units/parameter'
 import { noteNames, scales } from '@oleaje/core/units/tuning'
-import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Popover, PopoverButton, PopoverPanel } from '../ui/parts/popover'
 import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { hasPads } from './note-grid'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Take, Track } from '@oleaje/core/project/schema'
-import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Popover, PopoverButton, PopoverPanel } from '../ui/parts/popover'
 import { useSession } from '../../composables/useSession'
 
 /** The takes of a track where they were recorded along the song. */

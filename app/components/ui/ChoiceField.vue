@@ -1,5 +1,5 @@
 <script setup lang="ts" generic="T extends string | number">
-import { Listbox, ListboxButton, ListboxLabel, ListboxOption, ListboxOptions } from '@headlessui/vue'
+import { Listbox, ListboxButton, ListboxLabel, ListboxOption, ListboxOptions } from './parts/listbox'
 import { ChevronDown } from '@lucide/vue'
 import { computed } from 'vue'
 

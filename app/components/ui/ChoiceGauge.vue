@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions, RadioGroup, RadioGroupOption, Switch } from '@headlessui/vue'
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from './parts/listbox'
+import { RadioGroup, RadioGroupOption } from './parts/radio-group'
+import { Switch } from './parts/switch'
 import { ChevronDown } from '@lucide/vue'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, nextTick, ref } from 'vue'
