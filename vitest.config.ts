@@ -1,5 +1,9 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
+import { ensurePrepared } from './scripts/prepared.mjs'
+
+// the app's TypeScript configuration is made by its framework
+ensurePrepared()
 
 /** Tests that look at the heap or at compiled code want a thread that has seen nothing else. */
 const own = ['core/test/heap.test.ts', 'core/test/shapes.test.ts', 'core/test/memory.test.ts']
