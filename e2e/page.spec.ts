@@ -277,3 +277,37 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
     ),
   ).toBe(0)
 })
+
+test('an effect that ran away on a track that is not shown is named on every view, shown, and let sound again', async ({ page }) => {
+  // the message of the engine, as its guard sends it
+  await page.addInitScript(() => {
+    const Node = globalThis.AudioWorkletNode
+    globalThis.AudioWorkletNode = class extends Node {
+      constructor(...made: ConstructorParameters<typeof Node>) {
+        super(...made)
+        Object.assign(globalThis, { tell: (data: unknown) => this.port.onmessage?.(new MessageEvent('message', { data })) })
+      }
+    }
+  })
+  await open(page)
+  await page.waitForFunction(() => 'tell' in globalThis)
+  const { tracks } = await project(page)
+  const other = tracks.find((t) => t.id !== 'pad' && t.a.nodes[0]?.kind === 'effect')!
+  const node = other.a.nodes[0]!.id
+  const said = page.getByRole('alert').filter({ hasText: 'ran away and was cut' })
+  for (const key of ['t', 'k', 'b']) {
+    await page.locator('body').press(key)
+    await page.evaluate(
+      (id) => (globalThis as unknown as { tell: (m: unknown) => void }).tell({ type: 'tripped', key: `node:${id}` }),
+      node,
+    )
+    await expect(said).toContainText(other.name)
+    if (key === 'k') {
+      await said.getByRole('button', { name: 'Go to it' }).click()
+      await expect(page).toHaveURL(/\/$/)
+      await expect(page.locator(`[data-node="${node}"]`).first()).toBeVisible()
+    }
+    await said.getByRole('button', { name: 'Let it sound' }).click()
+    await expect(said).toHaveCount(0)
+  }
+})

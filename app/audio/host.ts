@@ -44,6 +44,8 @@ export class EngineHost {
   /** Told of notes that are played live, while {@link takeNotes} asks for it. */
   onPlayed: (note: PlayedNote) => void = () => {}
   onFeedback: (ids: readonly string[]) => void = () => {}
+  /** Told the key of a step that its guard has cut. */
+  onTripped: (key: string) => void = () => {}
   /** Asked for a piece of a long sound, by channel. */
   bringPiece: (sound: Sound, n: number) => Promise<Float32Array<ArrayBuffer>[]> = () => Promise.resolve([])
   /** Bytes of long sounds that the engine has at hand. */
@@ -192,6 +194,7 @@ export class EngineHost {
       this.onTrouble(
         `${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`,
       )
+    else if (message.type === 'tripped') this.onTripped(message.key)
     else if (message.type === 'howl')
       this.onTrouble(
         'Sound goes round from the output into the input: it was turned down for a moment. Use headphones, turn the input down, or have it recorded without being heard.',

@@ -116,5 +116,7 @@ export type FromWorklet =
   /** Something failed while it played, by the key of its step, and was cut. */
   | { readonly type: 'fault'; readonly key: string }
   /** Sound went round from the output into the input, and was dipped. */
+  /** The guard of a step has cut it. */
+  | { readonly type: 'tripped'; readonly key: string }
   | { readonly type: 'howl' }
   | { readonly type: 'error'; readonly message: string }

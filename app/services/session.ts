@@ -16,6 +16,7 @@ import { openMidi } from '../devices/midi-input'
 import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
 import { useStores } from '../stores/index'
+import { Guards } from './guards'
 import { HeavyWorker } from '../workers/heavy-worker'
 import { Keeping } from './keeping'
 import { matchLevels } from './level-matching'
@@ -59,6 +60,7 @@ export function createSession(base: string) {
   const takes = new Takes(doc, stores, host, sounds, transport)
   const printing = new Printing(doc, stores, heavy, sounds)
   const midiFiles = new MidiFiles(doc, stores)
+  const guards = new Guards(doc, stores, host, views)
 
   transport.ended = () => {
     if (recording.recordingNotes) notes.end()
@@ -78,6 +80,7 @@ export function createSession(base: string) {
   host.onTrouble = (sentence) => {
     doc.trouble = sentence
   }
+  host.onTripped = (key) => guards.trip(key)
   host.onFeedback = (ids) => {
     monitoring.feedbackEdges = ids
   }
@@ -143,6 +146,7 @@ export function createSession(base: string) {
     midiFiles,
     printing,
     takes,
+    guards,
     tempo,
 
     /** Adds a modulator to the selected track, opened. */

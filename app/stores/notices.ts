@@ -9,14 +9,14 @@ export const useNotices = defineStore('notices', () => {
   const bringing = shallowRef<{ readonly name: string; readonly done: number; readonly stop: () => void } | null>(null)
   /** What is wrong where the project takes more than there is, and so is not heard whole. */
   const overBudget = ref('')
-  /** Runaway effects that the guard has cut, until acknowledged: trips seen so far by node. */
-  const acknowledged = shallowRef<Record<string, number>>({})
+  /** Nodes that their guard has cut, the last one first, until a person lets them sound again. */
+  const cut = shallowRef<readonly string[]>([])
   /** What is said to who cannot see it. */
   const spoken = ref('')
 
   /** Another project is open: no effect of it has been cut. */
   function clear(): void {
-    acknowledged.value = {}
+    cut.value = []
   }
-  return { noOutput, bringing, overBudget, acknowledged, spoken, clear }
+  return { noOutput, bringing, overBudget, cut, spoken, clear }
 })

@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { Engine } from '@oleaje/core/engine/engine'
+import { Guard } from '@oleaje/core/engine/guard'
 import { SLOTS, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { addNode, removeNode } from '@oleaje/core/project/chain-edits'
 import { PIECE_FRAMES } from '@oleaje/core/dsp/audio-pieces'
@@ -103,6 +104,25 @@ describe('the worklet', () => {
     for (let b = 0; b < 200; b++) engine.process(wanted.subarray(b * BLOCK, (b + 1) * BLOCK), other)
     expect(peak(heard)).toBeGreaterThan(0.01)
     expect(heard).toEqual(wanted)
+  })
+
+  it('tells of each guard that trips, once each time, whichever track it is on', () => {
+    w.load(project)
+    w.send({ type: 'play', beat: 0 })
+    w.run(31)
+    const tripped = () => w.port.sent.flatMap((m) => (m.type === 'tripped' ? [m.key] : []))
+    expect(tripped()).toEqual([])
+    for (const times of [1, 2]) {
+      const inspect = vi.spyOn(Guard.prototype, 'inspect').mockImplementationOnce(function (this: Guard) {
+        this.trip()
+        return true
+      })
+      w.run(17)
+      inspect.mockRestore()
+      w.run(400)
+      expect(tripped()).toEqual(Array(times).fill('node:f'))
+      w.send({ type: 'acknowledge', node: 'f' })
+    }
   })
 
   it('told to play during the rehearsal, begins when that is over, and not if it was stopped or another project came', () => {

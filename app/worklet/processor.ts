@@ -13,6 +13,7 @@ import { heardChain } from '@oleaje/core/project/walk'
 import type { EngineSound, FromWorklet, ToWorklet, WorkletOptions } from '../contract/messages'
 import { OutputBorder, type WorkBlock } from './output-border'
 import { Recorder } from './recorder'
+import { TripWatch } from './trip-watch'
 
 // Whole milliseconds give a true mean over many blocks, and reading them allocates nothing.
 const coarse = (): number => Date.now()
@@ -76,6 +77,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
   /** The project's rate, at which the engine works. */
   private readonly rate: number
   private readonly rehearses: boolean
+  private readonly trips = new TripWatch()
+  private readonly tripped = (key: string): void => this.send({ type: 'tripped', key })
   /** Where the context has another rate or quantum than the engine. */
   private border: OutputBorder | null = null
   private readonly work: WorkBlock = (inLeft, inRight, left, right) => {
@@ -339,7 +342,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const anew = slots.generation !== this.generation
     if (anew) this.told = 0
     if (slots.size === this.told && feedback.join() === this.toldFeedback) return
-    this.send({ type: 'slots', entries: slots.since(this.told), anew: this.told === 0, feedback })
+    const entries = slots.since(this.told)
+    this.trips.follow(entries, this.told === 0)
+    this.send({ type: 'slots', entries, anew: this.told === 0, feedback })
     this.told = slots.size
     this.generation = slots.generation
     this.toldFeedback = feedback.join()
@@ -358,6 +363,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       this.reports = engine.reports
       this.tellSlots()
     }
+    if ((engine.telemetry.values[2] ?? 0) % REPORT_BLOCKS === 0) this.trips.look(engine.telemetry.values, this.tripped)
     if (this.recording) this.record(this.recording)
     if (this.loopback >= 0) this.click(left, right)
     const { capture } = this

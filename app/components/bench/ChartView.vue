@@ -16,7 +16,7 @@ import { nodeShape } from '../pictures/index'
 import { type Channel, type ChartNode, type ChartWays, type ReturnFlow, type Tributary, layoutChart } from './chart-layout'
 
 /** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
-const { doc, host, selection, monitoring, screen, notices } = useSession()
+const { doc, host, selection, monitoring, screen, notices, guards } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
 const chart = computed(() =>
@@ -57,7 +57,6 @@ const headName = computed(() => {
   // an input is often called so already
   return /\bin$/i.test(name) ? name : `${name} in`
 })
-const guarded = ref<string[]>([])
 const dragged = ref<{ id: string; copy: boolean } | null>(null)
 
 const badges = computed(() => {
@@ -98,9 +97,8 @@ const describe = (node: ChainNode, name: string): string =>
 
 // widths of the water, smoothed: up at once, down gently
 const flow = new Map<string, number>()
-let checked = 0
 
-const canvas = useCanvas((pen, now) => {
+const canvas = useCanvas((pen) => {
   const c = chart.value
   if (!c) return
   const { telemetry } = host
@@ -155,20 +153,6 @@ const canvas = useCanvas((pen, now) => {
     paletteColor('deep'),
   )
   stroke(pen.g, c.channels.filter(over), (ch) => (8 + 17 * level(ch)) * c.scale, paletteColor('magenta'))
-  if (now - checked > 300) {
-    checked = now
-    const tripped = c.nodes
-      .filter((n) => telemetry.get(`trips:node:${n.node.id}`) > (notices.acknowledged[n.node.id] ?? 0))
-      .map((n) => n.node.id)
-    if (tripped.join() !== guarded.value.join()) {
-      guarded.value = tripped
-      const name = c.nodes.find((n) => n.node.id === tripped[0])?.name
-      if (name)
-        doc.trouble =
-          `${name} ran away and was cut; the rest plays on. Click its mark on the chart to let it sound again; ` +
-          'by itself it does when its input has been quiet for a second.'
-    }
-  }
 })
 
 /** Draws channels as smooth courses, grouped so that land and water never overlap their neighbours. */
@@ -222,9 +206,7 @@ function roundText(node: ChainNode): string {
 
 function press(e: MouseEvent, node: ChainNode): void {
   selection.select(node.id, e.shiftKey)
-  if (!guarded.value.includes(node.id)) return
-  host.acknowledge(node.id)
-  notices.acknowledged = { ...notices.acknowledged, [node.id]: host.telemetry.get(`trips:node:${node.id}`) }
+  guards.letGo(node.id)
 }
 
 /** A badge dropped on an effect: the effect is selected and its gauges wait for the modulator. */
@@ -262,7 +244,7 @@ function plateLook(n: ChartNode): string[] {
         ? 'border-ink bg-sheet'
         : 'border-dashed border-second bg-shoal text-second',
     isLit(id) ? 'outline-2 outline-magenta' : '',
-    guarded.value.includes(id) ? 'outline-3 outline-magenta' : '',
+    notices.cut.includes(id) ? 'outline-3 outline-magenta' : '',
   ]
 }
 const labelLook = (id: string): string[] => [
@@ -272,7 +254,7 @@ const labelLook = (id: string): string[] => [
 const ringLook = (node: ChainNode): string[] => [
   selection.selected.includes(node.id) ? 'bg-ink text-paper' : '',
   isOn(node) ? '' : 'line-through',
-  guarded.value.includes(node.id) ? 'text-magenta' : '',
+  notices.cut.includes(node.id) ? 'text-magenta' : '',
 ]
 /** Badges that there is room for, and how many more there are. */
 const roomFor = (n: ChartNode): number => Math.max(1, Math.floor((n.width - 24) / 18))

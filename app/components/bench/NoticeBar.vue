@@ -7,7 +7,7 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
 /** States that are temporary and must not be forgotten: a modulator heard alone, a macro that learns, a ride, a control being learnt. */
-const { doc, host, automation, selection, monitoring, devices, recording, offers, notices } = useSession()
+const { doc, host, automation, selection, monitoring, devices, recording, offers, notices, guards } = useSession()
 const modulator = (id: string | null): string => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.name ?? ''
 const gauge = (key: string): string => {
   const [owner, path] = splitGaugeKey(key)
@@ -39,6 +39,7 @@ const isShown = computed(
   () =>
     heard.value.length > 0 ||
     [
+      guards.last,
       notices.noOutput,
       notices.bringing,
       notices.overBudget,
@@ -76,6 +77,25 @@ function learn(end: 'from' | 'to'): void {
         title="Opens the audio output again"
         @click="host.tryAgain()"
       >Try again</button>
+    </span>
+    <span
+      v-if="guards.last"
+      role="alert"
+      class="flex items-center gap-2"
+    >
+      <span class="h-2.5 w-2.5 bg-magenta" />
+      {{ guards.last.name }} on {{ guards.last.track }} ran away and was cut; the rest plays on.
+      It sounds again when its input has been quiet for a second.
+      <button
+        class="small-button"
+        title="Shows it on the chart of its track"
+        @click="guards.show(guards.last.node)"
+      >Go to it</button>
+      <button
+        class="small-button"
+        title="Lets it sound at once"
+        @click="guards.letGo(guards.last.node)"
+      >Let it sound</button>
     </span>
     <span v-if="notices.bringing" class="flex items-center gap-2">
       Bringing in “{{ notices.bringing.name }}”
