@@ -1,5 +1,5 @@
 import { createPinia, setActivePinia } from 'pinia'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { patched } from '@oleaje/core/project/patch'
 import { momentOf } from '@oleaje/core/project/history'
@@ -22,7 +22,13 @@ async function opened() {
 }
 const level = (doc: ReturnType<typeof useDocument>): number | undefined => doc.project?.tracks[0]?.params.level
 
+// saves that are due stay with the test that made them
+afterEach(() => {
+  vi.clearAllTimers()
+  vi.useRealTimers()
+})
 beforeEach(() => {
+  vi.useFakeTimers()
   setActivePinia(createPinia())
   saved.mockReset().mockResolvedValue(undefined)
 })
@@ -106,7 +112,6 @@ describe('the document', () => {
     expect([doc.undoSteps[0]?.label, doc.undoLabel]).toEqual(['Step 20', 'Step 519'])
   })
   it('saves within a second of the last change, and once for many', async () => {
-    vi.useFakeTimers()
     const doc = await opened()
     for (let i = 0; i < 5; i++) doc.edit('Set', setParam('t', 'level', -i - 1))
     expect(doc.saveState).toBe('unsaved')
@@ -117,10 +122,8 @@ describe('the document', () => {
     expect(own).toHaveLength(1)
     expect(own[0]?.[0].project).toBe(doc.project)
     expect(own[0]?.[0].undo).toHaveLength(5)
-    vi.useRealTimers()
   })
   it('saves while edits go on: none is ever older than a second and not saved, in mid-gesture too', async () => {
-    vi.useFakeTimers()
     const doc = await opened()
     const drag = doc.gesture('Drag')
     for (let i = 0; i < 62; i++) {
@@ -133,10 +136,8 @@ describe('the document', () => {
     // the drag, not ended yet, is a step of what was saved, and leads back
     const { undo } = saved.mock.calls[saved.mock.calls.length - 1]![0]
     expect(undo[undo.length - 1]?.label).toBe('Drag')
-    vi.useRealTimers()
   })
   it('pairs the document with its own history, however slowly it is written', async () => {
-    vi.useFakeTimers()
     const doc = await opened()
     saved.mockImplementation(
       () =>
@@ -152,7 +153,6 @@ describe('the document', () => {
     for (const [{ project, undo }] of saved.mock.calls)
       expect(undo[undo.length - 1]?.label).toBe(`Step ${-project.tracks[0]!.params.level!}`)
     expect(saved.mock.calls[saved.mock.calls.length - 1]![0].project).toBe(doc.project)
-    vi.useRealTimers()
   })
   it('says so where the browser has no room or does not let it save, and goes on in memory', async () => {
     for (const [error, words] of [
@@ -171,7 +171,6 @@ describe('the document', () => {
     }
   })
   it('tries again after a save that failed, and says that it is saved only when it is', async () => {
-    vi.useFakeTimers()
     const doc = await opened()
     saved
       .mockRejectedValueOnce(new DOMException('full', 'QuotaExceededError'))
@@ -186,7 +185,6 @@ describe('the document', () => {
     await vi.advanceTimersByTimeAsync(4100)
     expect([doc.saveState, saved.mock.calls.length, doc.trouble]).toEqual(['saved', 3, ''])
     expect(saved.mock.calls[2]?.[0].project).toBe(doc.project)
-    vi.useRealTimers()
   })
   it('is only to be looked at where another tab has the right to edit it', async () => {
     vi.stubGlobal('navigator', {
