@@ -170,11 +170,8 @@ try {
   await shot('notes')
   await page.keyboard.press('b')
   await page.keyboard.press('p')
-  await page
-    .getByRole('button', { name: /^Night Ferry[^:]*$/ })
-    .first()
-    .click()
-  await page.waitForFunction(() => globalThis.oleaje.project()?.id === 'night-ferry')
+  await page.getByRole('group', { name: 'Shipped with Oleaje' }).getByRole('button', { name: 'Night Ferry', exact: true }).click()
+  await page.waitForFunction(() => globalThis.oleaje.project()?.name === 'Night Ferry')
   await page.getByRole('button', { name: 'Line in', exact: true }).click()
   await page.getByRole('button', { name: 'Open input' }).click()
   await page.getByRole('button', { name: 'Play', exact: true }).click()

@@ -304,7 +304,7 @@ export class EngineHost {
     await (playing ? this.play(project, beat) : this.start(project)).catch(() => {})
   }
 
-  /** @param cut whether what rings is cut */
+  /** @param cut whether tails are cut */
   stop(cut = false): void {
     this.playing = false
     this.send({ type: 'stop', cut })

@@ -8,7 +8,7 @@ export const transportActions: ActionGroup = (session) => {
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
     { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
     {
-      name: 'Stop cuts what rings, or lets it ring',
+      name: 'Stop cuts tails, or lets them ring out',
       keys: '',
       run: () => {
         monitoring.stopCuts = !monitoring.stopCuts

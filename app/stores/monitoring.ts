@@ -14,7 +14,7 @@ export const useMonitoring = defineStore('monitoring', () => {
   const playing = ref(false)
   /** Play was pressed, and waits for what has to be there first. */
   const starting = ref(false)
-  /** Whether Stop cuts what rings instead of letting it ring out. */
+  /** Whether Stop cuts tails instead of letting them ring out. */
   const stopCuts = ref(false)
   const soloTracks = ref<string[]>([])
   const soloBranches = ref<string[]>([])

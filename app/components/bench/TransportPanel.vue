@@ -80,9 +80,9 @@ useFrame((now) => {
     <div class="flex gap-2">
       <button
         class="small-button"
-        :title="monitoring.stopCuts ? 'Stop cuts what rings; press for letting it ring' : 'Stop lets echoes ring; press for cutting them'"
+        :title="monitoring.stopCuts ? 'Stop cuts tails; press to let them ring out' : 'Stop lets tails ring out; press to cut them'"
         :aria-pressed="monitoring.stopCuts"
-        aria-label="Stop cuts what rings"
+        aria-label="Stop cuts tails"
         @click="monitoring.stopCuts = !monitoring.stopCuts"
       >
         stop cuts

@@ -1,2 +1,2 @@
-/** A value found by typing: keys and roles by the package, looks by whoever uses it. */
+/** A value found by typing. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'

@@ -1,2 +1,2 @@
-/** A panel over the page: keys and roles by the package, looks by whoever uses it. */
+/** A panel over the page. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'

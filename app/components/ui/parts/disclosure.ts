@@ -1,2 +1,2 @@
-/** Something that is folded away until it is wanted: keys and roles by the package, looks by whoever uses it. */
+/** Something that is folded away until it is wanted. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'

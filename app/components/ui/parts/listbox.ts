@@ -1,2 +1,2 @@
-/** A value chosen from a list that opens: keys and roles by the package, looks by whoever uses it. */
+/** A value chosen from a list that opens. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { Listbox, ListboxButton, ListboxLabel, ListboxOption, ListboxOptions } from '@headlessui/vue'

@@ -1,2 +1,2 @@
-/** Things to do, in a list that opens: keys and roles by the package, looks by whoever uses it. */
+/** Commands in a list that opens. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'

@@ -1,2 +1,2 @@
-/** A value chosen from a row of buttons: keys and roles by the package, looks by whoever uses it. */
+/** A value chosen from a row of buttons. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { RadioGroup, RadioGroupLabel, RadioGroupOption } from '@headlessui/vue'

@@ -1,2 +1,2 @@
-/** Something that is on or off: keys and roles by the package, looks by whoever uses it. */
+/** A setting that is on or off. The package handles keyboard and ARIA roles; the component that uses it sets the style. */
 export { Switch } from '@headlessui/vue'
