@@ -265,6 +265,8 @@ function keydown(e: KeyboardEvent): void {
 let [seen, along] = [true, 0]
 watch([follows, () => monitoring.playing], () => {
   seen = true
+  // what the hand did to the view before this does not count as looking elsewhere
+  along = view.value?.scrollLeft ?? 0
 })
 /** Keeps the playhead in sight while it moves, until the hand goes to look elsewhere. */
 useFrame(() => {

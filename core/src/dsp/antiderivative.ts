@@ -49,18 +49,26 @@ export const shapeFirm: Shaper = (x, last) => {
 export const CURVES = ['round', 'firm', 'hard', 'tanh', 'arctangent', 'exponential', 'square law'] as const
 
 /**
- * Any of the curves, with a lower half that is `low` times as high as the upper one (1 for none) and as steep in its middle.
- * Slower than those above by the elementary functions in the antiderivatives.
+ * Any of the curves, with a lower half that is `low` times as high as the upper one (1 for none) and as steep in its middle;
+ * each of `lows` holds for the same number of samples. Slower than those above by the elementary functions in the antiderivatives.
  */
-export function shapeCurve(curve: number, low: number, x: Float64Array, last: number): number {
+export function shapeCurve(curve: number, lows: Float64Array, x: Float64Array, last: number): number {
+  const each = x.length / lows.length
+  let low = lows[0]
   let area = areaOf(curve, low, last)
-  for (let i = 0; i < x.length; i++) {
-    const a = x[i]
-    const f = areaOf(curve, low, a)
-    const d = a - last
-    x[i] = d > 1e-3 || d < -1e-3 ? (f - area) / d : curveAt(curve, low, 0.5 * (a + last))
-    last = a
-    area = f
+  for (let start = 0, k = 0; start < x.length; start += each, k++) {
+    if (lows[k] !== low) {
+      low = lows[k]
+      area = areaOf(curve, low, last)
+    }
+    for (let i = start; i < start + each; i++) {
+      const a = x[i]
+      const f = areaOf(curve, low, a)
+      const d = a - last
+      x[i] = d > 1e-3 || d < -1e-3 ? (f - area) / d : curveAt(curve, low, 0.5 * (a + last))
+      last = a
+      area = f
+    }
   }
   return last
 }

@@ -10,7 +10,7 @@ export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8, 16]
 
 /**
  * Stages of an oversampler, from the lowest rate up, and its latency in samples, to which every rate, the naive one
- * included, is padded: `pads` at 1, 2, 4, 8 and 16 times. Lengths follow from what each stage must keep (to 20 kHz) and reject
+ * included, is padded, half before and half after the curve: `pads` at 1, 2, 4, 8 and 16 times. Lengths follow from what each stage must keep (to 20 kHz) and reject
  * (what would fold back below 20 kHz), by Kaiser's formula.
  */
 interface Plan {
@@ -46,8 +46,8 @@ export class Oversampler {
   private readonly down: Decimator[]
   private readonly lastDown: EvenDecimator[]
   private readonly buffers: Float64Array[]
-  /** Samples that wait for the next block, and those that will. */
-  private readonly pad: Float64Array
+  /** Samples that wait for the next block, on the way up and down, and those that will. */
+  private readonly waiting: readonly [Float64Array, Float64Array]
   private readonly late: Float64Array
   private readonly memory: KernelMemory<HalfBandExports>
   /** Last input of the round curve, and its root. */
@@ -75,13 +75,14 @@ export class Oversampler {
     this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.doubles(length))
     this.last = memory.doubles(2)
     this.last[1] = 1
-    this.pad = new Float64Array(Math.max(...pads))
-    this.late = new Float64Array(this.pad.length)
+    const longest = Math.ceil(Math.max(...pads) / 2)
+    this.waiting = [new Float64Array(longest), new Float64Array(longest)]
+    this.late = new Float64Array(longest)
   }
 
   reset(): void {
     for (const stage of [...this.up, ...this.down, ...this.lastDown]) stage.reset()
-    this.pad.fill(0)
+    for (const side of this.waiting) side.fill(0)
     this.last[0] = 0
     this.last[1] = 1
   }
@@ -95,6 +96,7 @@ export class Oversampler {
   raise(rate: ShaperRate): Float64Array {
     const { up, buffers, frames } = this
     let k = 0
+    this.delay(this.waiting[0], this.pads[31 - Math.clz32(rate)] >> 1)
     for (; 1 << k < rate; k++) up[k].process(buffers[k], buffers[k + 1], frames << k)
     return buffers[k]
   }
@@ -116,18 +118,19 @@ export class Oversampler {
       first.process(buffers[k + 1], buffers[k], frames << k)
     }
     while (k-- > 0) down[k].process(buffers[k + 1], buffers[k], frames << k)
-    if (this.pads[top] > 0) this.delay(this.pads[top])
+    this.delay(this.waiting[1], (this.pads[top] + 1) >> 1)
   }
 
-  /** Holds back the last `samples` of a block until the next. */
-  private delay(samples: number): void {
-    const { pad, late, frames } = this
+  /** Holds back the last `samples` of the base buffer until the next block. */
+  private delay(waiting: Float64Array, samples: number): void {
+    const { late, frames } = this
+    if (samples === 0) return
     const base = this.buffers[0]
     for (let i = 0; i < samples; i++) late[i] = base[frames - samples + i]
     base.copyWithin(samples, 0, frames - samples)
     for (let i = 0; i < samples; i++) {
-      base[i] = pad[i]
-      pad[i] = late[i]
+      base[i] = waiting[i]
+      waiting[i] = late[i]
     }
   }
 }

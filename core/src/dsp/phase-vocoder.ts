@@ -13,6 +13,8 @@ const ONSET_RISE = 2.5
 
 /** Samples from its input to its output. */
 export const VOCODER_LATENCY = SIZE
+/** Samples from one frame to the next. */
+export const VOCODER_HOP = SIZE / OVERLAP
 
 /** What vocoders of one length share. Hann windows before and after overlap-add: four of their squares add up to 1.5. */
 interface Frames {
@@ -87,6 +89,8 @@ export class PhaseVocoder {
   private readonly before: Float64Array
   private readonly shared: Frames
   private at = 0
+  /** Ratio of pitch of the last frame; 0 before the first one. */
+  private readonly ratioBefore = new Float64Array(1)
   private readonly left: Float64Array
   private readonly right: Float64Array
 
@@ -112,7 +116,7 @@ export class PhaseVocoder {
   }
 
   reset(): void {
-    for (const a of [this.inL, this.inR, this.sumL, this.sumR, this.phases, this.angles, this.before]) a.fill(0)
+    for (const a of [this.inL, this.inR, this.sumL, this.sumR, this.phases, this.angles, this.before, this.ratioBefore]) a.fill(0)
     this.at = 0
   }
 
@@ -175,6 +179,7 @@ export class PhaseVocoder {
     if (energy < 1e-16) {
       phases.fill(0)
       before.fill(0)
+      this.ratioBefore[0] = 0
       return
     }
     fft.forward(re, im)
@@ -194,6 +199,11 @@ export class PhaseVocoder {
       if (magnitude[k] > ONSET_RISE * before[k]) grown += magnitude[k]
     }
     const onset = grown > ONSET_SHARE * heard
+    // phases are those at the beginning of a frame; what a new ratio changes is turned about its middle, and from one middle to the next
+    // they turn by the mean of both, so that a glide keeps its time
+    const old = this.ratioBefore[0] > 0 ? this.ratioBefore[0] : ratio
+    this.ratioBefore[0] = ratio
+    const turns = ((0.5 * (ratio + old) - 1) * hop) / size - 0.5 * (ratio - old)
     const moves = formants >= 0
     if (moves) envelopeOf(magnitude, envelope, fft, size)
     outRe.fill(0)
@@ -219,7 +229,7 @@ export class PhaseVocoder {
       const true_ = onset || before[k] < 1e-9 ? k : k + (turn * size) / hop
       const shift = (ratio - 1) * true_
       const whole = Math.round(shift)
-      const phase = onset ? 0 : phases[k] + (shift * hop) / size
+      const phase = onset ? 0 : phases[k] + turns * true_
       const kept = phase - Math.floor(phase)
       // turned about the middle of the frame, where what the whole bins miss is nothing
       const total = kept + 0.5 * (shift - whole)

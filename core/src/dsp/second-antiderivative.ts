@@ -28,8 +28,8 @@ export class SecondAntiderivative {
     this.fresh = true
   }
 
-  /** In place. The curve may be another one at each call. */
-  process(x: Float64Array, curve: LevelledCurve): void {
+  /** In place, from one sample to before another. The curve may be another one at each call. */
+  process(x: Float64Array, curve: LevelledCurve, from = 0, to = x.length): void {
     const { state, at } = this
     const { bottom, top } = curve
     if (this.fresh) {
@@ -46,7 +46,7 @@ export class SecondAntiderivative {
     curve.read(last, at)
     let first = at[1],
       second = at[2]
-    for (let i = 0; i < x.length; i++) {
+    for (let i = from; i < to; i++) {
       const a = x[i]
       const d = a - last
       curve.read(a, at)

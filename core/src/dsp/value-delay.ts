@@ -12,14 +12,16 @@ export class ValueDelay {
     this.fresh = true
   }
 
+  /** Both may be one. */
   process(input: Float64Array, output: Float64Array): void {
     const { ring } = this
     if (this.fresh) ring.fill(input[0])
     this.fresh = false
     let { head } = this
     for (let i = 0; i < input.length; i++) {
+      const x = input[i]
       output[i] = ring[head]
-      ring[head] = input[i]
+      ring[head] = x
       if (++head === ring.length) head = 0
     }
     this.head = head

@@ -3,6 +3,7 @@ import { exp2, exp2Block } from '../dsp/math'
 import { onePoleWeight, onePoleWeights } from '../dsp/one-pole'
 import { Random } from '../dsp/random'
 import { bounded } from '../dsp/soft-ceiling'
+import { ValueDelay } from '../dsp/value-delay'
 import { BLOCK, peakOf } from '../contract/block'
 import { choice, hertz, number, percent, toggle } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
@@ -58,6 +59,10 @@ export const crush = defineEffect({
     const levels = new Float64Array(BLOCK)
     const weights = new Float64Array(BLOCK)
     const open = new Float64Array(BLOCK)
+    // steps of level, and how much passes, when what the clock sees now comes out
+    const lateLevels = new Float64Array(BLOCK)
+    const lateOpen = new Float64Array(BLOCK)
+    const lateness = [new ValueDelay(LATENCY - STEP_HALF), new ValueDelay(LATENCY - STEP_HALF)]
     const readouts = new Float64Array(1)
     // in an array, since a number kept by a closure is boxed anew at each change
     const clocks = new Float64Array(1)
@@ -100,7 +105,10 @@ export const crush = defineEffect({
         ahead[(at + STEP_HALF) & (RING - 1)] += hold
         let y = ahead[at & (RING - 1)]
         ahead[at & (RING - 1)] = 0
-        if (open[i] > 0) y = (1 - open[i]) * y + (open[i] * Math.round(past[(at - LATENCY) & (RING - 1)] * levels[i])) / levels[i]
+        if (lateOpen[i] > 0) {
+          const whole = Math.round(past[(at - LATENCY) & (RING - 1)] * lateLevels[i]) / lateLevels[i]
+          y += lateOpen[i] * (whole - y)
+        }
         if (smooth) y = p3 += w * ((p2 += w * (y - p2)) - p3)
         // band-limited steps of what comes in hot swing over
         out[i] = bounded(y)
@@ -121,6 +129,7 @@ export const crush = defineEffect({
           ahead.fill(0)
           held.fill(0)
         }
+        for (const late of lateness) late.reset()
         poles.fill(0)
         clocks[0] = 0
         head = 0
@@ -155,6 +164,8 @@ export const crush = defineEffect({
           }
         }
         clocks[0] = clock
+        lateness[0].process(levels, lateLevels)
+        lateness[1].process(open, lateOpen)
         side(0, input.left, out.left, smooth, p.quality.value === 1)
         side(1, input.right, out.right, smooth, p.quality.value === 1)
         head = (head + BLOCK) & (RING - 1)

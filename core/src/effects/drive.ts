@@ -37,7 +37,7 @@ export const drive = defineEffect({
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.short,
-  acts: (path, latency) => (path === 'output' || path === 'tone' ? latency : path === 'asymmetry' || path === 'curve' ? latency / 2 : 0),
+  acts: (path, latency) => (path === 'output' || path === 'tone' ? latency : path === 'asymmetry' || path === 'curve' ? latency >> 1 : 0),
   // the DC blocker's
   tail: () => 0.6,
   presets: [
@@ -55,6 +55,8 @@ export const drive = defineEffect({
       last: 0,
     }))
     const clipped = new ClipCurve()
+    // how high the lower half of the curve is, in each frame
+    const lows = new Float64Array(BLOCK).fill(1)
     // one-pole states of the cut and the tone before and the tone after, left and right
     const poles = new Float64Array(6)
     const weights = [new Float64Array(BLOCK), new Float64Array(BLOCK), new Float64Array(BLOCK)]
@@ -76,15 +78,13 @@ export const drive = defineEffect({
       }
       const fast = over.raise(rate)
       const curve = p.curve.value
-      const low = 1 - p.asymmetry.value
+      const even = p.asymmetry.constant && p.asymmetry.value === 0
       const { last } = channels[c]
-      if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = curveAt(curve, low, fast[i])
-      else if (curve === 0 && low === 1) over.shapeRound(fast)
-      else if (curve === 1 && low === 1) channels[c].last = shapeFirm(fast, last)
-      else if (curve === HARD) {
-        clipped.low = low
-        clip.process(fast, clipped)
-      } else channels[c].last = shapeCurve(curve, low, fast, last)
+      if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = curveAt(curve, lows[i], fast[i])
+      else if (curve === 0 && even) over.shapeRound(fast)
+      else if (curve === 1 && even) channels[c].last = shapeFirm(fast, last)
+      else if (curve === HARD) clipBy(clip, fast, p.asymmetry.constant ? BLOCK : 1)
+      else channels[c].last = shapeCurve(curve, lows, fast, last)
       over.lower(rate, curve === HARD && rate > 1 ? 2 : 0.5)
       dc.process(base)
       if (cuts[2]) lowPass(base, weights[2], poles, 3 * c + 2, false)
@@ -92,6 +92,15 @@ export const drive = defineEffect({
       else {
         const g = output.buffer
         for (let i = 0; i < BLOCK; i++) out[i] = base[i] * g[i]
+      }
+    }
+
+    /** With a height of the lower half that holds for so many frames. */
+    function clipBy(clip: SecondAntiderivative, fast: Float64Array, frames: number): void {
+      const rate = fast.length / BLOCK
+      for (let i = 0; i < BLOCK; i += frames) {
+        clipped.low = lows[i]
+        clip.process(fast, clipped, i * rate, (i + frames) * rate)
       }
     }
 
@@ -116,6 +125,7 @@ export const drive = defineEffect({
         if (cuts[0]) fillWeights(weights[0], p.lowCut, sampleRate)
         if (cuts[1]) fillWeights(weights[1], p.before, sampleRate)
         if (cuts[2]) fillWeights(weights[2], p.tone, sampleRate)
+        fillLows(lows, p.asymmetry)
         run(0, input.left, out.left, p, rate)
         run(1, input.right, out.right, p, rate)
       },
@@ -141,6 +151,11 @@ function fillWeights(weights: Float64Array, corner: ParamBlock, sampleRate: numb
     const step = (onePoleWeight(corner.buffer[start + STRIDE - 1], sampleRate) - w) / STRIDE
     for (let i = start; i < start + STRIDE; i++) weights[i] = w += step
   }
+}
+
+function fillLows(lows: Float64Array, asymmetry: ParamBlock): void {
+  const values = asymmetry.values()
+  for (let i = 0; i < BLOCK; i++) lows[i] = 1 - values[i]
 }
 
 /** First-order low-pass in place, or what it leaves. */

@@ -3,7 +3,8 @@ import { defineEffect } from '../contract/effect'
 import { prepareBandLimited } from '../dsp/band-limited-kernel'
 import { FASTEST, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, exp2Block } from '../dsp/math'
-import { PhaseVocoder, VOCODER_LATENCY } from '../dsp/phase-vocoder'
+import { HopMean } from '../dsp/hop-mean'
+import { PhaseVocoder, VOCODER_HOP, VOCODER_LATENCY } from '../dsp/phase-vocoder'
 import { Splicer } from '../dsp/splicer'
 import { choice, pan, percent, seconds, semitones } from '../units/parameter'
 
@@ -11,6 +12,7 @@ import { choice, pan, percent, seconds, semitones } from '../units/parameter'
 const QUICK_LONGEST = 0.0395
 const QUICK_RESTING = 0.02
 const LONGEST_DELAY = 1
+const HOP_BLOCKS = VOCODER_HOP / BLOCK
 
 const latencyOf = (sampleRate: number, fine: boolean): number => (fine ? VOCODER_LATENCY : Math.round(QUICK_RESTING * sampleRate))
 
@@ -47,10 +49,10 @@ export const pitch = defineEffect({
     formant: semitones('Formant', { min: -12, max: 12, default: 0, tip: 'How far the colour moves on its own' }),
   },
   latency: (sampleRate, v) => latencyOf(sampleRate, (v?.quality ?? 0) >= 0.5),
-  // a frame of the vocoder is changed in its middle; what is spliced, and levels and places, where it leaves
+  // a frame of the vocoder is changed in its middle, by the mean of the hop around it; what is spliced, and levels and places, where it leaves
   acts: (path, latency) =>
     latency === VOCODER_LATENCY && (path === 'pitch' || path === 'pitch2' || path === 'formant' || path === 'formants')
-      ? latency / 2
+      ? (latency - VOCODER_HOP) / 2
       : latency,
   tail: (v) => 0.15 + Math.max(v.delay, v.delay2),
   gain: () => 12,
@@ -79,6 +81,9 @@ export const pitch = defineEffect({
         readR: line.block(),
         quick: isFine ? null : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency, BLOCK),
         fine: isFine ? new PhaseVocoder(out) : null,
+        // of pitch and formants in the next frame
+        ratios: new Float64Array(2),
+        hop: { pitch: new HopMean(), formant: new HopMean(), blocks: 0 },
         // delay now; below 0 before the first block
         state: new Float64Array(1),
       }
@@ -92,6 +97,9 @@ export const pitch = defineEffect({
           v.line.reset()
           v.quick?.reset()
           v.fine?.reset()
+          v.hop.pitch.reset()
+          v.hop.formant.reset()
+          v.hop.blocks = 0
           v.state[0] = -1
         }
       },
@@ -116,8 +124,17 @@ export const pitch = defineEffect({
             l = v.quick.left
             r = v.quick.right
           } else {
-            const kind = p.formants.value
-            v.fine?.process(inL, inR, exp2(shift.value / 12), kind === 0 ? -1 : kind === 1 ? 1 : exp2(p.formant.value / 12))
+            const { hop } = v
+            hop.pitch.take(shift.values())
+            hop.formant.take(p.formant.values())
+            hop.blocks = (hop.blocks + 1) % HOP_BLOCKS
+            // the others only fill a frame
+            if (hop.blocks === 0) {
+              const kind = p.formants.value
+              v.ratios[0] = exp2(hop.pitch.read() / 12)
+              v.ratios[1] = kind === 0 ? -1 : kind === 1 ? 1 : exp2(hop.formant.read() / 12)
+            }
+            v.fine?.process(inL, inR, v.ratios[0], v.ratios[1])
             l = v.out.left
             r = v.out.right
           }

@@ -2,6 +2,7 @@ import { DrawnShape, type Point, readPoints } from '../dsp/drawn-shape'
 import { DcBlocker } from '../dsp/one-pole'
 import { OVERSAMPLER_LATENCY, Oversampler, shaperRates } from '../dsp/oversampler'
 import { type LevelledCurve, SecondAntiderivative } from '../dsp/second-antiderivative'
+import { ValueDelay } from '../dsp/value-delay'
 import { BLOCK, peakOf } from '../contract/block'
 import { amount, boost, choice, toggle } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
@@ -93,6 +94,9 @@ export const shaper = defineEffect({
     const curves = [new PiecesCurve(), new PiecesCurve()]
     const draw = (points: readonly Point[]) => curves.forEach((curve, mirrored) => curve.draw(points, mirrored === 1))
     draw(firstShape)
+    // what the curve gives where nothing comes in, when that offset has come as far as the curve
+    const rests = new Float64Array(BLOCK)
+    const restDelay = new ValueDelay(OVERSAMPLER_LATENCY.sharp >> 1)
     const readouts = new Float64Array(1)
     return {
       readouts,
@@ -105,6 +109,7 @@ export const shaper = defineEffect({
           c.dc.reset()
           c.smooth.reset()
         }
+        restDelay.reset()
       },
       process({ in: input, out }, p) {
         const rate = shaperRates[p.quality.value]
@@ -113,7 +118,9 @@ export const shaper = defineEffect({
         const gains = p.gain.values(),
           offsets = p.offset.values(),
           outputs = p.output.values()
-        const rest = curve.at(p.offset.constant ? p.offset.value : 0)
+        if (p.offset.constant) rests.fill(curve.at(p.offset.value))
+        else for (let i = 0; i < BLOCK; i++) rests[i] = curve.at(offsets[i])
+        restDelay.process(rests, rests)
         for (let c = 0; c < 2; c++) {
           const { over, dc, smooth } = channels[c]
           const { base } = over
@@ -124,7 +131,7 @@ export const shaper = defineEffect({
           if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = curve.at(fast[i])
           else smooth.process(fast, curve)
           // before the stages, so that silence comes out as nothing at all
-          for (let i = 0; i < fast.length; i++) fast[i] -= rest
+          for (let i = 0, k = 0; i < BLOCK; i++) for (const end = (i + 1) * rate; k < end; k++) fast[k] -= rests[i]
           over.lower(rate, 2)
           dc.process(base)
           for (let i = 0; i < BLOCK; i++) y[i] = base[i] * outputs[i]
