@@ -191,3 +191,18 @@ describe('Compressor, below its threshold and beside it', () => {
     expect(effectRig('compressor', { ahead: 2 }).definition.latency?.(RATE, { ahead: 2 })).toBe(144)
   })
 })
+
+it('a Shaper whose offset begins to move, and stands still again, makes no sound of its own', () => {
+  const points = [0, 0.4, 1].map((x, k) => ({ x, y: [0.1, 0.9, 0.7][k]!, bend: 0 }))
+  const { params, run } = effectRig('shaper', { offset: 0.3, gain: 0 }, { data: { points } })
+  const { offset } = params.blocks
+  const { left } = run(new Float32Array(RATE), undefined, (at) => {
+    // moved for a while, to where it was
+    if (at < 0.37 * RATE || at > 0.61 * RATE) offset!.hold(0.3)
+    else {
+      offset!.buffer.fill(0.3)
+      offset!.move()
+    }
+  })
+  expect(db(peak(left.subarray(0.3 * RATE)))).toBeLessThan(-90)
+})

@@ -70,6 +70,16 @@ describe('the tail of a render', () => {
     expect(tailOf(project)).toBeGreaterThan(130)
     expect(tailOf(project)).toBeLessThan(140)
   })
+  it('a loop-back counts what an effect in it does to beginnings, and how late it comes', () => {
+    const around = (inside: ChainNode): ChainNode => ({ ...newLoopBack([inside]), params: { ...newLoopBack([]).params, feedback: 0.4 } })
+    const ends = (inside: ChainNode): number => tailOf(projectOf(noise(0.2), [around(inside)]).project)
+    // 9 dB more at each beginning make it more than it was
+    expect(ends(newEffect('transient', { attack: 9 }))).toBe(Infinity)
+    // fourteen rounds of a beat, and then of a beat and 1.4 s
+    const alone = ends(newEffect('gain'))
+    const late = ends(newEffect('delay', { sync: 0, time: 1.37, feedback: 0, wet: 1 }))
+    expect(late / alone).toBeGreaterThan(2.5)
+  })
   it('a release of 3 s is heard to its end', () => {
     const { project } = projectOf(noise(0.2), [])
     project.tracks[0]!.source = newSource('played', { plays: 1, release: 3 }, null, 'src')

@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { log2 } from '../../dsp/math'
 import { type ParamSpecs, beats, boost, choice, hertz, percent, seconds, toggle } from '../../units/parameter'
 import { id, name, values } from '../schema-parts'
 import { commonParams } from './common-params'
@@ -34,22 +33,19 @@ export const loopBackParams = {
   wet: commonParams.wet,
 } satisfies ParamSpecs
 
-const log10 = (x: number): number => log2(x) * 0.3010299956639812
-
 export const loopBackKind = defineNodeKind<LoopBack>({
   kind: 'loop-back',
   title: () => 'Loop-back',
   schema: (nodes) => z.object({ kind: z.literal('loop-back'), id, name: name.optional(), params: values, nodes }),
   params: () => loopBackParams,
   inside: (node) => node.nodes,
-  tail: (node, { along, longest, gain, beatsPerSecond }) => {
+  tail: (node, { along, longest, loop, beatsPerSecond }) => {
     const inside = along(node.nodes)
-    const amplifies = gain(node.nodes)
+    const ringsOn = loop(node.nodes)
     return longest(node, loopBackParams, (v) => {
       if (v.on === 0) return inside
       const round = Math.max(v.sync === 1 ? v.length / beatsPerSecond : v.time, 0.003)
-      const left = Math.abs(v.feedback) * amplifies
-      return left >= 0.999 ? Infinity : left < 1e-6 ? inside + round : inside + round * Math.ceil(1 + 6 / -log10(left))
+      return inside + ringsOn(v.feedback ?? 0, round)
     })
   },
   structure: (node, _rate, list) => `${node.id}:loop-back[${list(node.nodes)}]`,
