@@ -67,7 +67,7 @@ test('by keyboard alone: the same', async ({ page }) => {
   }
   await find('New project')
   await expect.poll(async () => (await project(page)).name).toBe('Untitled')
-  await find('Add a tone track')
+  await find('Add a track: test signals')
   await expect.poll(async () => (await project(page)).tracks.length).toBe(2)
   await page.keyboard.press('a')
   await page.getByRole('combobox', { name: 'Search' }).waitFor()

@@ -1,20 +1,21 @@
-import { groupAround, loopBackAround, splitAround } from '@oleaje/core/project/chain-edits'
+import { putAround } from '@oleaje/core/project/chain-edits'
 import { newId } from '@oleaje/core/project/new'
+import { nodeKinds } from '@oleaje/core/project/nodes/index'
 import type { useSession } from '../composables/useSession'
 
-const containers = {
-  'split': { label: 'Split around', edit: splitAround },
-  'group': { label: 'Group', edit: (ids: readonly string[], id: string) => groupAround(ids, undefined, id) },
-  'loop-back': { label: 'Loop-back', edit: loopBackAround },
-} as const
+/** Keys that put a container around what is marked. */
+const keys: Readonly<Record<string, string>> = { 'split': 'Shift+Y', 'loop-back': 'Y' }
 
-export type Container = keyof typeof containers
+/** The containers that can be put around effects, with what their buttons say. */
+export const containers = Object.values(nodeKinds).flatMap(({ kind, around }) =>
+  around ? [{ kind, label: around.label, tip: keys[kind] ? `${around.tip} (${keys[kind]})` : around.tip }] : [],
+)
 
 /** Puts a container around all effects that are marked; it is selected then. */
-export function enclose({ doc, selection }: Pick<ReturnType<typeof useSession>, 'doc' | 'selection'>, container: Container): void {
-  if (selection.owner?.kind !== 'node') return
-  const { label, edit } = containers[container]
+export function enclose({ doc, selection }: Pick<ReturnType<typeof useSession>, 'doc' | 'selection'>, kind: string): void {
+  const around = nodeKinds[kind]?.around
+  if (selection.owner?.kind !== 'node' || !around) return
   const id = newId()
-  doc.edit(label, edit(selection.selected, id))
+  doc.edit(around.label, putAround(kind, selection.selected, id))
   selection.selected = [id]
 }

@@ -1,7 +1,8 @@
+import { sourceDefinition, sources } from '@oleaje/core/sources/index'
 import { hear, removeTrack } from '@oleaje/core/project/chain-edits'
 import type { Track } from '@oleaje/core/project/schema'
 import type { Session } from '../services/session'
-import type { ActionGroup } from './action'
+import type { Action, ActionGroup } from './action'
 
 /** Tracks and what they hear. */
 export const tracksActions: ActionGroup = (session) => {
@@ -39,16 +40,16 @@ export const tracksActions: ActionGroup = (session) => {
         if (selection.track) void session.takes.toggle(selection.track)
       },
     },
-    { name: 'Add a tone track', keys: '', run: () => session.library.addTone() },
-    { name: 'Add a played sound', keys: '', run: () => session.library.addPlayed() },
-    { name: 'Add a track that hears another one', keys: '', run: () => session.library.addListening() },
     { name: 'Add a bus', keys: '', run: () => session.library.addBus() },
-    { name: 'Add a live input', keys: '', run: () => session.library.addInput() },
+    ...sources.flatMap(({ id, begins }): Action[] =>
+      begins ? [{ name: `Add a track: ${begins.label.toLowerCase()}`, keys: '', run: () => session.library.addSource(id) }] : [],
+    ),
     {
       name: 'Open or close the input of the track',
       keys: '',
       run: () => {
-        if (selection.track?.source?.type === 'input') void session.input.toggle(selection.track)
+        const { track } = selection
+        if (track?.source && sourceDefinition(track.source.type)?.device) void session.input.toggle(track)
       },
     },
   ]

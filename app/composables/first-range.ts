@@ -15,8 +15,7 @@ export function isOneSided(project: Project | null, modulator: string): boolean 
 }
 
 /** {@link isOneSided} for a modulator that is about to be made. */
-export const isOneSidedType = (type: string): boolean =>
-  modulatorDefinition(type)?.isMacro === true || type === 'follower' || type === 'envelope'
+export const isOneSidedType = (type: string): boolean => modulatorDefinition(type)?.restsLow === true
 
 /** The range of a new link about the base, as places on the scale, where none was drawn. */
 export function firstRange(spec: ParamSpec, base: number, oneSided: boolean): { from: number; to: number } {

@@ -2,13 +2,13 @@ import { addAudioTrack, addTrack, replaceSound } from '@oleaje/core/project/chai
 import { together } from '@oleaje/core/project/edit'
 import { addPad, kitWith } from '@oleaje/core/project/kit-edits'
 import { addBus } from '@oleaje/core/project/routing'
-import { sourceDefinition } from '@oleaje/core/sources/index'
+import { sourceDefinition, usualSource } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { mendProject } from '@oleaje/core/project/mend'
 import { readProject } from '@oleaje/core/project/read'
 import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
-import type { Project } from '@oleaje/core/project/schema'
+import type { Project, Source } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../contract/messages'
 import { deleteProject, keepsFormerNames, lastOpened, loadMoment, noteOpened, saveMoment } from '../storage/database'
@@ -19,13 +19,15 @@ import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import { preference, tabPreference } from '../stores/preference'
 import type { HeavyWorker } from '../workers/heavy-worker'
+import { LiveInput } from './live-input'
 import { sentence } from './sentence'
 import { type Sounds, refOf } from './sounds'
 import type { Transport } from './transport'
 
 /** What a sound that is chosen becomes, and of which track of which project. */
 interface Wish {
-  as: 'loop' | 'played' | 'kit' | 'pad'
+  /** A kind of source, or `pad` for another pad of a kit. */
+  as: string
   replaces: string | null
   readonly project: string | undefined
 }
@@ -242,40 +244,36 @@ export class Library {
     const padName = name.split(', ').at(-1) ?? name
     const kit = doc.project?.tracks.find((t) => t.id === (replaced ?? ''))?.source
     const before = doc.project?.tracks.find((t) => t.id === replaced)?.source
-    const becomes = wish.as !== 'loop' ? wish.as : before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
-    if (sound.long && becomes !== 'loop') throw new Error(sentenceOf('heldSound', `“${name}”`))
+    // what plays by notes goes on to, with the new sound
+    const kept = before && sourceDefinition(before.type)?.audio ? before.type : usualSource
+    const becomes = wish.as === usualSource ? kept : wish.as
+    const definition = sourceDefinition(becomes)
+    if (sound.long && !definition?.inPieces) throw new Error(sentenceOf('heldSound', `“${name}”`))
     if (wish.as === 'pad' && kit) return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
     if (replaced) {
       screen.replacing = wish.replaces = null
-      // what plays by notes goes on to, with the new sound
-      const kept = before && sourceDefinition(before.type)?.audio ? before.type : 'loop'
-      return doc.edit(
-        `Replace the sound by ${name}`,
-        replaceSound(replaced, newSource(kept, kept === 'loop' ? await this.loopParams(sound) : {}, hash), ref),
-      )
+      return doc.edit(`Replace the sound by ${name}`, replaceSound(replaced, newSource(kept, await this.setUp(kept, sound), hash), ref))
     }
     const id = newId()
-    if (wish.as === 'kit') {
+    if (definition?.pads) {
       doc.edit(
         'Add a kit',
         together(
           (p) => {
             p.audio[hash] = ref
           },
-          addTrack(newTrack('Kit', kitWith(newSource('kit'), [{ name: padName, audio: hash }]), id)),
+          addTrack(newTrack(definition.name, kitWith(newSource(becomes), [{ name: padName, audio: hash }]), id)),
         ),
       )
       screen.takeAs = wish.as = 'pad'
       screen.replacing = wish.replaces = id
-    } else {
-      const source = wish.as === 'played' ? newSource('played', {}, hash) : newSource('loop', await this.loopParams(sound), hash)
-      doc.edit(`Add track ${name}`, addAudioTrack(name, source, hash, ref, id))
-    }
+    } else doc.edit(`Add track ${name}`, addAudioTrack(name, newSource(becomes, await this.setUp(becomes, sound), hash), hash, ref, id))
     selection.selectTrack(id)
   }
 
-  /** How a new loop is set up: at the tempo that its hits say it has. */
-  private async loopParams(sound: Sound): Promise<Record<string, number>> {
+  /** How a new source is set up for a sound: at the tempo that its hits say it has. */
+  private async setUp(type: string, sound: Sound): Promise<Record<string, number>> {
+    if (!sourceDefinition(type)?.ownTempo) return {}
     // a long recording is not a loop with a tempo of its own
     const found = sound.long ? undefined : await this.heavy.call.findTempo([...sound.channels], sound.sampleRate).catch(() => undefined)
     return { tempo: found?.tempo ?? this.doc.project?.tempo ?? 120 }
@@ -292,30 +290,20 @@ export class Library {
     await this.inTurn(Promise.resolve(), () => this.addSound(ref.name, sound, ref, this.wish()))
   }
 
-  /** A new track with test signals. */
-  addTone(): void {
+  /** A new track with a source as it begins; one that hears another track hears the selected one, before its chain. */
+  addSource(type: string): void {
+    const { begins, listens, device } = sourceDefinition(type) ?? {}
+    if (!begins) return
+    const { selection } = this.stores
+    const heard = listens && selection.track?.kind !== 'mix' ? selection.track : undefined
     const id = newId()
-    this.doc.edit('Add tone track', addTrack(newTrack('Tone', newSource('tone'), id)))
-    this.stores.selection.selectTrack(id)
-  }
-
-  /** A new track that plays a wave by its notes, until it is given a sound. */
-  addPlayed(): void {
-    const id = newId()
-    this.doc.edit('Add a played sound', addTrack(newTrack('Played', newSource('played', { plays: 3 }), id)))
-    this.stores.selection.selectTrack(id)
-  }
-
-  /** A new track that hears the selected one before its chain. */
-  addListening(): void {
-    const heard = this.stores.selection.track
-    const id = newId()
-    const listens = heard && heard.kind !== 'mix' ? { track: heard.id, point: 'before' as const } : null
-    this.doc.edit(
-      'Add a track that hears another',
-      addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : 'Listening', { ...newSource('track'), listens }, id)),
-    )
-    this.stores.selection.selectTrack(id)
+    const source: Source = {
+      ...newSource(type, begins.params),
+      ...(device ? { device: LiveInput.simulated[0]?.id } : {}),
+      ...(heard ? { listens: { track: heard.id, point: 'before' } } : {}),
+    }
+    this.doc.edit(`Add ${begins.label}`, addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : begins.track, source, id)))
+    selection.selectTrack(id)
   }
 
   /** A new bus, to be sent to. */
@@ -323,13 +311,6 @@ export class Library {
     const id = newId()
     const count = this.doc.project?.tracks.filter((t) => t.kind === 'bus').length ?? 0
     this.doc.edit('Add a bus', addBus(`Bus ${count + 1}`, id))
-    this.stores.selection.selectTrack(id)
-  }
-
-  /** A new track that hears what comes in. */
-  addInput(): void {
-    const id = newId()
-    this.doc.edit('Add input track', addTrack(newTrack('Line in', { ...newSource('input'), device: 'simulated' }, id)))
     this.stores.selection.selectTrack(id)
   }
 

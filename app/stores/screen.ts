@@ -1,5 +1,6 @@
 import type { Preset } from '@oleaje/core/project/preset'
 import type { Note } from '@oleaje/core/project/schema'
+import { usualSource } from '@oleaje/core/sources/index'
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 import type { ListeningView } from './listening-views'
@@ -17,7 +18,7 @@ export const useScreen = defineStore('screen', () => {
   /**
    * What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another pad of the kit that is open.
    */
-  const takeAs = ref<'loop' | 'played' | 'kit' | 'pad'>('loop')
+  const takeAs = ref(usualSource)
   /** A MIDI file whose parts wait to be given to tracks. */
   const offeredMidi = shallowRef<OfferedMidi | null>(null)
   /** Track that the Render dialog opens for; none is the mix. */

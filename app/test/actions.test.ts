@@ -40,7 +40,7 @@ async function session() {
     automation: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
     transport: { toggle: () => Promise.resolve(calls.push('play')) },
     views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
-    library: { newProject: () => Promise.resolve(calls.push('new')), addTone: () => calls.push('tone') },
+    library: { newProject: () => Promise.resolve(calls.push('new')), addSource: (id: string) => calls.push(id) },
     addModulator: (type: string) => calls.push(`add ${type}`),
   }
   const list = actions(s as never)
@@ -179,7 +179,7 @@ describe('actions', () => {
       'Play or stop',
       'Go to the Timeline',
       'New project',
-      'Add a tone track',
+      'Add a track: test signals',
       'Add an LFO',
       'Add a follower',
       'Record the ride of the focused gauge, or end it',

@@ -81,21 +81,7 @@ describe.each(effects.map((d) => [d.id, d] as const))('%s in a chain', (id, defi
   const latency = definition.latency?.(RATE, values) ?? 0
   const struck = (nodes: ChainNode[], before: number, seconds: number): Float32Array => click(nodes, before, seconds, 120, 24)
   // what swings by itself meets the click elsewhere on its way
-  const swings = [
-    'tremolo',
-    'ring',
-    'phaser',
-    'crush',
-    'noise-layer',
-    'vocoder',
-    'reverb',
-    'chorus',
-    'flanger',
-    'wow',
-    'frequency-shift',
-    'grains',
-    'pitch',
-  ].includes(id)
+  const swings = definition.movesByItself === true
 
   it('sounds until its tail has passed, and no longer', () => {
     const y = struck([newEffect(id, dense, 'e')], 0.71, tail + 0.6)

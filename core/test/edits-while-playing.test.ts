@@ -7,14 +7,13 @@ import {
   addNode,
   copyToOther,
   duplicateNode,
-  groupAround,
   hear,
   moveNode,
   removeBranch,
   removeNode,
   setSidechain,
   setSplitMode,
-  splitAround,
+  putAround,
   unwrap,
 } from '@oleaje/core/project/chain-edits'
 import { type Edit, together } from '@oleaje/core/project/edit'
@@ -28,7 +27,8 @@ import {
   updateLink,
 } from '@oleaje/core/project/motion-edits'
 import { loopBackKind } from '@oleaje/core/project/nodes/loop-back'
-import { defaultsOf, newBranch, newEffect, newGroup, newSplit } from '@oleaje/core/project/new'
+import { newBranch, newEffect, newGroup, newSplit } from '@oleaje/core/project/new'
+import { defaultsOf } from '@oleaje/core/units/parameter'
 import { addLaneItem, removeLaneItem, setData, setLaneLength, setParam, takePreset } from '@oleaje/core/project/value-edits'
 import type { LoopBack, Project } from '@oleaje/core/project/schema'
 import { edited, place, projectOf } from './project-rig'
@@ -128,8 +128,8 @@ const onAnyNode = (id: string): [string, Edit][] => [
   [`remove ${id}`, removeNode(id)],
   [`duplicate ${id}`, duplicateNode(id, new Map([[id, `${id}2`]]))],
   [`move ${id} to the start`, moveNode(id, { startOf: 't' })],
-  [`group ${id}`, groupAround([id], 'x', 'x')],
-  [`split around ${id}`, splitAround([id], 'x')],
+  [`group ${id}`, putAround('group', [id], 'x')],
+  [`split around ${id}`, putAround('split', [id], 'x')],
   [`add after ${id}`, addNode(newEffect('filter', { cutoff: 5000 }, 'new'), { after: id })],
 ]
 const point = (x: number, y: number) => ({ x, y, bend: 0 })

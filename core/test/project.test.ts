@@ -7,14 +7,13 @@ import {
   addTrack,
   copyToOther,
   duplicateNode,
-  groupAround,
   hear,
   moveNode,
   removeBranch,
   removeNode,
   removeTrack,
   shiftNode,
-  splitAround,
+  putAround,
   unwrap,
 } from '@oleaje/core/project/chain-edits'
 import { apply, type Edit } from '@oleaje/core/project/edit'
@@ -63,8 +62,8 @@ const anyEdit = (p: Project): fc.Arbitrary<Edit> => {
     fc.tuple(fc.constantFrom(...effects.map((e) => e.id)), spot).map(([type, s]) => addNode(newEffect(type), s)),
     node.map(removeNode),
     node.map((id) => duplicateNode(id)),
-    node.map((id) => splitAround([id])),
-    node.map((id) => groupAround([id])),
+    node.map((id) => putAround('split', [id])),
+    node.map((id) => putAround('group', [id])),
     node.map(unwrap),
     fc.tuple(node, spot).map(([id, s]) => moveNode(id, s)),
     node.map((id) => shiftNode(id, 1)),
@@ -131,7 +130,7 @@ describe('edits', () => {
     expect(apply(next, removeLink('k')).next.links).toHaveLength(0)
   })
   it('moving into itself, or removing the last branch, changes nothing', () => {
-    const p = apply(sample(), splitAround(['f'], 's')).next
+    const p = apply(sample(), putAround('split', ['f'], 's')).next
     const split = findOwner(p, 's')
     if (split?.kind !== 'node' || split.node.kind !== 'split') throw new Error('no split')
     const branch = split.node.branches[0]!

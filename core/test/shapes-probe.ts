@@ -8,7 +8,7 @@ import { Engine } from '@oleaje/core/engine/engine'
 import { openMonitor } from '@oleaje/core/engine/monitor'
 import { effects } from '@oleaje/core/effects/index'
 import { modulators } from '@oleaje/core/modulators/index'
-import { addNode, duplicateNode, moveNode, removeNode, splitAround } from '@oleaje/core/project/chain-edits'
+import { addNode, duplicateNode, moveNode, putAround, removeNode } from '@oleaje/core/project/chain-edits'
 import { addLink, addModulator, removeLink, updateLink } from '@oleaje/core/project/motion-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Project } from '@oleaje/core/project/schema'
@@ -22,7 +22,7 @@ const p = projectOf(
 )
 const first = edited(
   p.project,
-  splitAround(['filter']),
+  putAround('split', ['filter']),
   ...modulators.map((m) => addModulator('t', m.id, { id: `m-${m.id}` })),
   addLink('m-lfo', { owner: 'filter', param: 'cutoff' }, 0.21, 0.63, { id: 'a' }),
   addLink('m-follower', { owner: 'delay', param: 'feedback' }, 0.13, 0.4, { id: 'b' }),

@@ -105,7 +105,7 @@ export async function journey(b: Driver, url: string, wanted: number, told: (see
 
   await find('New project')
   await until('no new project', `oleaje.project().name === 'Untitled'`)
-  await find('Add a tone track')
+  await find('Add a track: test signals')
   await until('no tone track', `oleaje.project().tracks.length === 2`)
   await b.press('a')
   await until('nothing to choose an effect in', `document.activeElement?.getAttribute('role') === 'combobox'`)

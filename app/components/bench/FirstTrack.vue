@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sourceDefinition, sources } from '@oleaje/core/sources/index'
 import { fileOpen } from 'browser-fs-access'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
@@ -8,11 +9,8 @@ import type { ShippedSound } from '../../storage/shipped'
 /** Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input, test signals. */
 const emit = defineEmits<{ taken: [] }>()
 const { doc, library, sounds, screen } = useSession()
-const ways = [
-  { value: 'loop', text: 'loops' },
-  { value: 'played', text: 'played by notes' },
-  { value: 'kit', text: 'pads of a new kit' },
-] as const
+const ways = sources.flatMap(({ id, fromSound }) => (fromSound ? [{ value: id, text: fromSound }] : []))
+const beginnings = sources.flatMap(({ id, begins }) => (begins ? [{ id, ...begins }] : []))
 /** What a sound becomes: asked for unless it takes the place of another. */
 const asks = computed(() => screen.replacing === null)
 const shipped = ref<readonly ShippedSound[]>([])
@@ -52,7 +50,7 @@ async function fromFile(): Promise<void> {
   const extensions = ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg', '.m4a']
   const files = await fileOpen({ mimeTypes: ['audio/*'], extensions, description: 'Sound', multiple: true }).catch(() => [])
   // what takes long is waited for by the page, not by this dialog; pads come one after the other
-  const goesOn = screen.takeAs !== 'loop' && screen.takeAs !== 'played'
+  const goesOn = screen.takeAs === 'pad' || sourceDefinition(screen.takeAs)?.pads
   const taken = library.takeFiles(files)
   if (files.length && !goesOn) emit('taken')
   await taken
@@ -76,32 +74,13 @@ function add(what: () => void): void {
         Sound from a file…
       </button>
       <button
+        v-for="b in beginnings"
+        :key="b.id"
         class="plain-button"
-        title="A track that hears what comes in on a cable, or the simulated line"
-        @click="add(() => library.addInput())"
+        :title="b.tip"
+        @click="add(() => library.addSource(b.id))"
       >
-        Live input
-      </button>
-      <button
-        class="plain-button"
-        title="Plain waves, noise, bursts, a single pulse, a sweep"
-        @click="add(() => library.addTone())"
-      >
-        Test signals
-      </button>
-      <button
-        class="plain-button"
-        title="A wave that its notes play; a sound can take its place"
-        @click="add(() => library.addPlayed())"
-      >
-        Played wave
-      </button>
-      <button
-        class="plain-button"
-        title="Hears another track, before or after its chain"
-        @click="add(() => library.addListening())"
-      >
-        Another track
+        {{ b.label }}
       </button>
       <button
         class="plain-button"

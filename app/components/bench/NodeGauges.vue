@@ -4,7 +4,6 @@ import { addBranch, removeBranch, rename, setSidechain } from '@oleaje/core/proj
 import { newBranch } from '@oleaje/core/project/new'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { kindOf } from '@oleaje/core/project/nodes/index'
-import { splitGauges } from '@oleaje/core/project/nodes/split'
 import type { ChainNode, Split } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { computed } from 'vue'
@@ -26,9 +25,9 @@ const gauges = computed<ReturnType<typeof pairGauges>>(() => {
     const names = [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on'), 'on']
     return pairGauges(definition.value.params, names, isMoved, (p) => node.params[p] ?? definition.value?.params[p]?.default ?? 0)
   }
-  if (node.kind === 'split') return [...splitGauges(node.mode, node.branches.length), 'on'].map((param) => ({ param }))
-  const specs = kindOf(node).params(node)
-  return pairGauges(specs, Object.keys(specs ?? {}), isMoved, (p) => node.params[p] ?? specs?.[p]?.default ?? 0)
+  const kind = kindOf(node)
+  const specs = kind.params(node)
+  return pairGauges(specs, kind.gauges?.(node) ?? Object.keys(specs ?? {}), isMoved, (p) => node.params[p] ?? specs?.[p]?.default ?? 0)
 })
 
 const add = (split: Split): void =>

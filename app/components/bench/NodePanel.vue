@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { enclose } from '../../commands/enclose'
+import { containers, enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
 
 /** What is selected: an effect or a container with its picture on the left and its gauges on the right, or a track's source. */
@@ -21,25 +21,13 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
     <div v-if="selection.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
       <span>{{ selection.selected.length }} selected</span>
       <button
+        v-for="c in containers"
+        :key="c.kind"
         class="plain-button"
-        title="Two branches around them: one through them, one straight (Shift+Y)"
-        @click="enclose(session, 'split')"
+        :title="c.tip"
+        @click="enclose(session, c.kind)"
       >
-        Split around
-      </button>
-      <button
-        class="plain-button"
-        title="One on/off and one wet for all of them"
-        @click="enclose(session, 'group')"
-      >
-        Group
-      </button>
-      <button
-        class="plain-button"
-        title="What comes out of them goes in again (Y)"
-        @click="enclose(session, 'loop-back')"
-      >
-        Loop-back
+        {{ c.label }}
       </button>
     </div>
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">

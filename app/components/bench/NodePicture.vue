@@ -2,13 +2,14 @@
 import { effectDefinition } from '@oleaje/core/effects/index'
 import { removeNode, rename, setSplitMode, unwrap } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
+import { innerLists } from '@oleaje/core/project/nodes/index'
 import type { ChainNode, Split } from '@oleaje/core/project/schema'
 import { ownerName } from '@oleaje/core/project/targets'
 import { resetParams, setParam, takePreset } from '@oleaje/core/project/value-edits'
 import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
 import { Maximize2, Minimize2 } from '@lucide/vue'
 import { computed } from 'vue'
-import { enclose } from '../../commands/enclose'
+import { containers, enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
 import ChainResponsePicture from '../pictures/ChainResponsePicture.vue'
 import { effectFace } from '../pictures/index'
@@ -165,7 +166,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node ==
       :id="node.id"
       :key="node.id"
     />
-    <p v-else-if="'nodes' in node" class="text-second">What is inside is switched and mixed together.</p>
+    <p v-else-if="node.kind !== 'split' && innerLists(node).length" class="text-second">What is inside is switched and mixed together.</p>
     <div
       class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-small text-second"
       role="group"
@@ -184,21 +185,16 @@ const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node ==
     </div>
     <footer class="mt-2 flex flex-wrap gap-1">
       <button
+        v-for="c in containers"
+        :key="c.kind"
         class="plain-button"
-        title="Two branches around it: one through it, one straight, both at −6 dB (Shift+Y)"
-        @click="enclose(session, 'split')"
+        :title="c.tip"
+        @click="enclose(session, c.kind)"
       >
-        Split around
+        {{ c.label }}
       </button>
       <button
-        class="plain-button"
-        title="What comes out of it goes in again, through a delay (Y)"
-        @click="enclose(session, 'loop-back')"
-      >
-        Loop-back
-      </button>
-      <button
-        v-if="node.kind !== 'effect'"
+        v-if="innerLists(node).length"
         class="plain-button"
         title="Leaves what is inside"
         @click="doc.edit('Unwrap', unwrap(node.id))"

@@ -3,7 +3,8 @@ import { effects } from '@oleaje/core/effects/index'
 import type { EffectGroup, EffectPreset } from '@oleaje/core/contract/effect'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { addNode } from '@oleaje/core/project/chain-edits'
-import { effectFrom, newBranch, newEffect, newId, newSplit } from '@oleaje/core/project/new'
+import { effectFrom, newEffect, newId } from '@oleaje/core/project/new'
+import { kindOf, nodeKinds } from '@oleaje/core/project/nodes/index'
 import { type Preset, PRESET_VERSION, takePresetInto } from '@oleaje/core/project/preset'
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { type Owner, findOwner, ownerId, ownersIn } from '@oleaje/core/project/walk'
@@ -84,16 +85,9 @@ function focusOn(id: string): void {
 
 function add(type: string, manner: Manner, preset?: EffectPreset): void {
   recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
-  const name = effects.find((e) => e.id === type)?.name ?? 'split'
-  put(
-    type === 'split'
-      ? newSplit([newBranch('first', -6), newBranch('second', -6)], newId())
-      : preset
-        ? effectFrom(type, preset)
-        : newEffect(type),
-    name,
-    manner,
-  )
+  const around = nodeKinds[type]?.around
+  const node = around ? (around.make([], newId()) as ChainNode) : preset ? effectFrom(type, preset) : newEffect(type)
+  put(node, around ? kindOf(node).title(node).toLowerCase() : (effects.find((e) => e.id === type)?.name ?? type), manner)
 }
 
 const found = computed<Found[]>(() => {
@@ -106,15 +100,17 @@ const found = computed<Found[]>(() => {
     group: groupNames[e.group],
     run: (m) => add(e.id, m),
   }))
-  fx.push({
-    id: 'split',
-    name: 'Split',
-    words: ['parallel', 'bands', 'multiband', 'mid side', 'branches'],
-    tip: 'Two parallel copies of the sound, added up where they merge',
-    glyph: 'split',
-    group: 'Containers',
-    run: (m) => add('split', m),
-  })
+  for (const { kind, around } of Object.values(nodeKinds))
+    if (around?.empty)
+      fx.push({
+        id: kind,
+        name: around.label.replace(' around', ''),
+        words: around.also,
+        tip: around.empty,
+        glyph: kind,
+        group: 'Containers',
+        run: (m) => add(kind, m),
+      })
   const kept = shelf.items.value.map((k): Found => ({
     id: `kept ${k.id}`,
     name: k.preset.name,

@@ -2,6 +2,7 @@
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { fileSave } from 'browser-fs-access'
 import type { RenderFigures } from '@oleaje/core/render/render'
+import { sourceDefinition } from '@oleaje/core/sources/index'
 import { computed, onBeforeUnmount, ref, shallowRef } from 'vue'
 import { useSession } from '../../composables/useSession'
 import type { Finish } from '../../workers/heavy'
@@ -29,7 +30,7 @@ const depths = [
 /** Tracks that hear what comes in: there is nothing of them to render. */
 const silent = computed(() =>
   (doc.project?.tracks ?? [])
-    .filter((t) => t.source?.type === 'input' && (track.value === '' || track.value === t.id) && (t.params.mute ?? 0) < 0.5)
+    .filter((t) => t.source && sourceDefinition(t.source.type)?.device && (track.value === '' || track.value === t.id) && (t.params.mute ?? 0) < 0.5)
     .map((t) => t.name),
 )
 const seconds = computed(() =>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { usualSource } from '@oleaje/core/sources/index'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
@@ -13,7 +14,7 @@ const title = computed(() => {
 
 function close(): void {
   screen.dialog = ''
-  if (screen.takeAs === 'pad') screen.takeAs = 'loop'
+  if (screen.takeAs === 'pad') screen.takeAs = usualSource
   screen.replacing = null
 }
 </script>

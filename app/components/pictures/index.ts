@@ -1,5 +1,4 @@
 import type { NodeBase } from '@oleaje/core/project/nodes/node-kind'
-import type { nodeKinds } from '@oleaje/core/project/nodes/index'
 import type { Component } from 'vue'
 import ControllerEditor from './ControllerEditor.vue'
 import InputControls from './InputControls.vue'
@@ -108,7 +107,7 @@ const sources: Readonly<Record<string, SourceFace>> = {
   played: { below: KeyStrip },
   track: { controls: TrackChoice },
 }
-const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = {
+const nodes: Readonly<Record<string, NodeShape>> = {
   'effect': 'plate',
   'split': 'fork',
   'group': 'frame',
@@ -118,4 +117,4 @@ const nodes: Readonly<Record<keyof typeof nodeKinds, NodeShape>> = {
 export const effectFace = (type: string): EffectFace | undefined => effects[type]
 export const modulatorFace = (type: string): ModulatorFace => modulators[type] ?? { trace: traces.trailTrace }
 export const sourceFace = (type: string): SourceFace => sources[type] ?? {}
-export const nodeShape = (node: Pick<NodeBase, 'kind'>): NodeShape => nodes[node.kind as keyof typeof nodes]
+export const nodeShape = (node: Pick<NodeBase, 'kind'>): NodeShape => nodes[node.kind] ?? 'frame'

@@ -100,6 +100,10 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
    * much later. At the input where it is not said. Wet and on act at the output.
    */
   readonly acts?: (path: string, latency: number) => number
+  /** Its output has no one time to the sample, so that a click does not show its latency. */
+  readonly spreads?: boolean
+  /** Moves by itself, so that the same sound becomes another at another time. */
+  readonly movesByItself?: boolean
   /** Reads the song for what leaves it, not for what enters. */
   readonly clockAtEnd?: boolean
   /** Seconds until what is left in it has fallen by 120 dB once the input is silent; Infinity where it never does. */

@@ -56,6 +56,8 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly listens?: boolean
   /** What each of the modulators that it works on is for. */
   readonly inputs?: readonly string[]
+  /** Rests at its lowest: what it moves starts from the base and goes one way from there. */
+  readonly restsLow?: boolean
   /** Moves only when somebody moves it, so it does not stand still when another is heard alone. */
   readonly byHand?: boolean
   /** Whether it hears the notes of its track. */

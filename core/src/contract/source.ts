@@ -49,6 +49,21 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly sounds?: (data: Readonly<Record<string, unknown>>) => readonly (string | null)[]
   /** Makes what it needs of its audio before it plays, in pieces; for each of the sounds it plays. */
   readonly prepare?: (audio: AudioData | null) => Generator<void, void>
+  /** A button for a track that begins with it as it is; what is offered, the name of the track, and values that it begins with. */
+  readonly begins?: {
+    readonly label: string
+    readonly tip: string
+    readonly track: string
+    readonly params?: Readonly<Record<string, number>>
+  }
+  /** What a sound that is taken becomes by it; the first one that says so is the usual way. */
+  readonly fromSound?: string
+  /** Has pads: a sound that is taken becomes one of them, and more may follow. */
+  readonly pads?: boolean
+  /** Hears what comes in from a device. */
+  readonly device?: boolean
+  /** Has a parameter `tempo` of its own, which a sound that is taken says by its hits. */
+  readonly ownTempo?: boolean
   /** Hears another track. */
   readonly listens?: boolean
   /** What one of it takes at most. */

@@ -17,6 +17,8 @@ export const chorus = defineEffect({
   id: 'chorus',
   name: 'Chorus',
   group: 'time',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 170, ns: 300 },
   tip: 'Two to eight voices whose times swing: one sound becomes many',
   also: ['ensemble', 'detune', 'double'],

@@ -21,6 +21,7 @@ export const crush = defineEffect({
   id: 'crush',
   name: 'Crush',
   group: 'dirt',
+  movesByItself: true,
   load: { kB: 175, ns: 580 },
   tip: 'Fewer bits and fewer samples',
   also: ['bitcrush', 'bit crusher', 'decimate', 'sample rate reduction', 'lofi', 'lo-fi'],

@@ -43,6 +43,7 @@ export const delay = defineEffect({
   id: 'delay',
   name: 'Delay',
   group: 'time',
+  spreads: true,
   load: { kB: 604, ns: 370, ring: LONGEST_DELAY },
   tip: 'Echoes, free or in note lengths, filtered, saturated, spread and shifted each time round',
   also: ['echo', 'ping-pong', 'tape delay', 'slapback'],

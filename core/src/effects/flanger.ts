@@ -17,6 +17,7 @@ export const flanger = defineEffect({
   id: 'flanger',
   name: 'Flanger',
   group: 'time',
+  movesByItself: true,
   load: { kB: 100, ns: 230 },
   tip: 'A comb that opens and closes, through zero if wanted',
   also: ['jet', 'comb'],

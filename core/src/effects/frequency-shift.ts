@@ -17,6 +17,8 @@ export const frequencyShift = defineEffect({
   id: 'frequency-shift',
   name: 'Frequency shift',
   group: 'time',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 300, ns: 600 },
   tip: 'Moves all frequencies by as many hertz; fed back, spirals that climb or fall',
   also: ['barber pole', 'ring', 'single sideband'],

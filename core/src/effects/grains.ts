@@ -47,6 +47,8 @@ export const grains = defineEffect({
   id: 'grains',
   name: 'Grains',
   group: 'time',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 96, ns: 900, ring: GRAIN_BUFFER + 2 },
   tip: 'Clouds of short grains of what has come in, or of a sound',
   also: ['granular', 'cloud', 'texture'],

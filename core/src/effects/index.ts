@@ -16,6 +16,7 @@ import { gainEffect } from './gain'
 import { gate } from './gate'
 import { grains } from './grains'
 import { limiter } from './limiter'
+import { offered } from '../contract/offered-parts'
 import { noiseLayer } from './noise-layer'
 import { phaser } from './phaser'
 import { pitch } from './pitch'
@@ -68,6 +69,7 @@ export const effects: readonly EffectDefinition[] = [
   frequencyShift,
   reverb,
   convolver,
+  ...offered('effects'),
 ].map((d) => d as unknown as EffectDefinition)
 
 const byId = new Map(effects.map((d) => [d.id, d]))

@@ -10,6 +10,7 @@ export const noiseLayer = defineEffect({
   id: 'noise-layer',
   name: 'Noise layer',
   group: 'dirt',
+  movesByItself: true,
   load: { kB: 43, ns: 70 },
   tip: 'Noise in a band that follows the level of the sound',
   also: ['hiss', 'texture', 'wind'],

@@ -11,6 +11,7 @@ export const phaser = defineEffect({
   id: 'phaser',
   name: 'Phaser',
   group: 'filter',
+  movesByItself: true,
   load: { kB: 29, ns: 260 },
   tip: 'Notches that sweep through the sound',
   also: ['phase', 'sweep'],

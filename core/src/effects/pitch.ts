@@ -21,6 +21,7 @@ export const pitch = defineEffect({
   id: 'pitch',
   name: 'Pitch',
   group: 'time',
+  movesByItself: true,
   load: { kB: 1100, ns: 1150 },
   tip: 'Shifts pitch without changing time: quick for drums and voices, fine for chords',
   also: ['transpose', 'octave', 'harmony', 'shimmer', 'formant shift'],

@@ -170,6 +170,8 @@ export const reverb = defineEffect({
   id: 'reverb',
   name: 'Reverb',
   group: 'space',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 1500, ns: 400 },
   tip: 'A room from a box to a hall, with its own decay for lows and highs',
   also: ['room', 'hall', 'space', 'plate', 'ambience'],

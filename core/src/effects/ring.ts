@@ -9,6 +9,8 @@ export const ring = defineEffect({
   id: 'ring',
   name: 'Ring',
   group: 'dirt',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 28, ns: 35 },
   tip: 'Multiplies the sound by a wave or by another track',
   also: ['ring modulator', 'amplitude modulation'],

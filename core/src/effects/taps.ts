@@ -28,6 +28,7 @@ export const taps = defineEffect({
   id: 'taps',
   name: 'Taps',
   group: 'time',
+  spreads: true,
   load: { kB: 3725, ns: 3500, ring: LONGEST },
   tip: 'Up to 24 echoes, each with its own level, place, filter, comb and pitch',
   also: ['multitap', 'multi-tap', 'cloud', 'delay'],

@@ -8,6 +8,8 @@ export const tremolo = defineEffect({
   id: 'tremolo',
   name: 'Tremolo',
   group: 'level',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 68, ns: 180 },
   tip: 'Level that swings by itself, in several shapes',
   also: ['amplitude', 'chop', 'auto pan'],

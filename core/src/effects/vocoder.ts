@@ -16,6 +16,8 @@ export const vocoder = defineEffect({
   id: 'vocoder',
   name: 'Vocoder',
   group: 'filter',
+  spreads: true,
+  movesByItself: true,
   load: { kB: 64, ns: 750 },
   tip: 'Another track, or its own sound, shapes this one band by band',
   also: ['robot', 'voice', 'bands'],

@@ -36,6 +36,7 @@ export const wow = defineEffect({
   id: 'wow',
   name: 'Wow',
   group: 'time',
+  movesByItself: true,
   load: { kB: 100, ns: 180 },
   tip: 'Moves pitch as worn records and tapes do: slow waves, flutter, rare jumps',
   also: ['flutter', 'worn record', 'tape', 'vibrato', 'warble'],

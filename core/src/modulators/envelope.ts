@@ -33,6 +33,7 @@ const STAGE = 0,
 export const envelope = defineModulator({
   id: 'envelope',
   name: 'Envelope',
+  restsLow: true,
   load: { kB: 32, ns: 26 },
   tip: 'Rises and falls when notes, a gate, the song or hits start it',
   outputs: ['envelope'],

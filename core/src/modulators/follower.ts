@@ -14,6 +14,7 @@ import { defineModulator } from '../contract/modulator'
 export const follower = defineModulator({
   id: 'follower',
   name: 'Follower',
+  restsLow: true,
   load: { kB: 29, ns: 42 },
   tip: 'The level of a track as motion',
   outputs: ['level', 'gate', 'hit'],

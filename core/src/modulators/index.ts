@@ -6,6 +6,7 @@ import { envelope } from './envelope'
 import { follower } from './follower'
 import { lfo } from './lfo'
 import { macro } from './macro'
+import { offered } from '../contract/offered-parts'
 import { notes } from './notes'
 import { pitchTracker } from './pitch-tracker'
 import { steps } from './steps'
@@ -24,6 +25,7 @@ export const modulators: readonly ModulatorDefinition[] = [
   pitchTracker,
   combine,
   macro,
+  ...offered('modulators'),
 ].map((d) => d as unknown as ModulatorDefinition)
 
 const byId = new Map(modulators.map((d) => [d.id, d]))

@@ -6,6 +6,7 @@ import { defineModulator } from '../contract/modulator'
 export const macro = defineModulator({
   id: 'macro',
   name: 'Macro',
+  restsLow: true,
   load: { kB: 10, ns: 5 },
   tip: 'One control that moves many through links',
   outputs: ['value'],

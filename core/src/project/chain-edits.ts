@@ -1,8 +1,8 @@
 import type { Edit } from './edit'
-import { newBranch, newGroup, newId, newLoopBack, newSeed, newSplit, newTrack } from './new'
+import { newId, newSeed, newTrack } from './new'
 import type { Branch, ChainNode, Effect, Link, Listen, Project, Source, Split, Track } from './schema'
 import { allNodes, dropStrayLinks, dropUnusedSounds } from './target-edits'
-import { branchesOf, innerLists, kindOf } from './nodes/index'
+import { branchesOf, innerLists, kindOf, nodeKinds } from './nodes/index'
 import { nameBranches } from './nodes/split'
 import { findOwner, heardChain, holdsId, listOf, mixOf, nodesIn, placeOf, trackOf } from './walk'
 
@@ -135,32 +135,13 @@ export const duplicateNode =
     copyLinks(p, newIds)
   }
 
-/** Puts nodes that lie next to each other on the first of two branches; the second is a straight copy. Both at −6 dB. */
-export const splitAround =
-  (ids: readonly string[], splitId = newId()): Edit =>
+/** Puts nodes that lie next to each other into a container of a kind. */
+export const putAround =
+  (kind: string, ids: readonly string[], id = newId()): Edit =>
   (p) => {
-    const first = ids[0]
-    const gathered = gather(p, ids)
-    if (first === undefined || !gathered) return
-    const through = newBranch('through', -6)
-    through.nodes = gathered.nodes
-    gathered.list.splice(gathered.index, 0, newSplit([through, newBranch('straight', -6)], splitId))
-  }
-
-/** Puts nodes that lie next to each other into a group. */
-export const groupAround =
-  (ids: readonly string[], name = 'Group', groupId = newId()): Edit =>
-  (p) => {
-    const gathered = gather(p, ids)
-    if (gathered) gathered.list.splice(gathered.index, 0, newGroup(name, gathered.nodes, groupId))
-  }
-
-/** Puts nodes that lie next to each other into a loop: what comes out of them goes in again. */
-export const loopBackAround =
-  (ids: readonly string[], loopId = newId()): Edit =>
-  (p) => {
-    const gathered = gather(p, ids)
-    if (gathered) gathered.list.splice(gathered.index, 0, newLoopBack(gathered.nodes, loopId))
+    const make = nodeKinds[kind]?.around?.make
+    const gathered = ids[0] === undefined || !make ? null : gather(p, ids)
+    if (gathered && make) gathered.list.splice(gathered.index, 0, make(gathered.nodes, id) as ChainNode)
   }
 
 /** Takes a container away and leaves what is inside in its place: for a split, the nodes of its branches in order. */

@@ -1,38 +1,21 @@
-import { nanoid } from 'nanoid'
 import type { EffectPreset } from '../contract/effect'
 import { hashText, mix32 } from '../dsp/random'
 import { effectDefinition } from '../effects/index'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
-import type { ParamSpecs } from '../units/parameter'
-import { branchParams } from './nodes/branch-params'
+import { defaultsOf } from '../units/parameter'
+import { newId } from './ids'
 import { commonParams } from './nodes/common-params'
-import { groupParams } from './nodes/group'
-import { loopBackParams } from './nodes/loop-back'
-import { splitParams } from './nodes/split'
 import { trackParams } from './targets'
-import {
-  type Branch,
-  type Effect,
-  type Group,
-  type LoopBack,
-  type Modulator,
-  type Link,
-  PROJECT_VERSION,
-  type Project,
-  type Source,
-  type Split,
-  type Track,
-} from './schema'
+import { type Effect, type Modulator, type Link, PROJECT_VERSION, type Project, type Source, type Track } from './schema'
 
-export const newId = (): string => nanoid(10)
+export { newId } from './ids'
+export { newGroup } from './nodes/group'
+export { newLoopBack } from './nodes/loop-back'
+export { newBranch, newSplit } from './nodes/split'
 
 /** The seed of all that is random in a new thing. It stands in the thing, so that it sounds the same wherever it is carried. */
 export const newSeed = (id: string): number => mix32(hashText(id))
-
-/** The defaults of a set of parameters. */
-export const defaultsOf = (specs: ParamSpecs): Record<string, number> =>
-  Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, s.default]))
 
 /** An effect with its defaults. @throws RangeError for an unknown type */
 export function newEffect(type: string, params: Record<string, number> = {}, id = newId()): Effect {
@@ -57,36 +40,6 @@ export function effectFrom(type: string, preset: EffectPreset, id = newId()): Ef
   const { lanes, data } = setUpAs(preset)
   return { ...newEffect(type, preset.params, id), ...(lanes ? { lanes } : {}), ...(data ? { data } : {}) }
 }
-
-export const newBranch = (name: string, level = 0, id = newId()): Branch => ({
-  id,
-  name,
-  params: { ...defaultsOf(branchParams), level },
-  nodes: [],
-})
-
-export const newSplit = (branches: Branch[], id = newId()): Split => ({
-  kind: 'split',
-  id,
-  mode: 'copies',
-  params: defaultsOf(splitParams),
-  branches,
-})
-
-export const newGroup = (name: string, nodes: Group['nodes'], id = newId()): Group => ({
-  kind: 'group',
-  id,
-  name,
-  params: defaultsOf(groupParams),
-  nodes,
-})
-
-export const newLoopBack = (nodes: LoopBack['nodes'], id = newId()): LoopBack => ({
-  kind: 'loop-back',
-  id,
-  params: defaultsOf(loopBackParams),
-  nodes,
-})
 
 /** A modulator with its defaults. @throws RangeError for an unknown type */
 export function newModulator(

@@ -2,14 +2,21 @@ import type { SourceDefinition } from '../contract/source'
 import { inputSource } from './input'
 import { kitSource } from './kit'
 import { loopSource } from './loop'
+import { offered } from '../contract/offered-parts'
 import { playedSource } from './played'
 import { toneSource } from './tone'
 import { trackSource } from './track'
 
-/** Every kind of source there is, in menu order. */
-export const sources: readonly SourceDefinition[] = [loopSource, playedSource, kitSource, toneSource, inputSource, trackSource].map(
-  (d) => d as unknown as SourceDefinition,
-)
+/** Every kind of source there is, in menu order. Adding one is a file beside these and a line here. */
+export const sources: readonly SourceDefinition[] = [
+  loopSource,
+  playedSource,
+  kitSource,
+  toneSource,
+  inputSource,
+  trackSource,
+  ...offered('sources'),
+].map((d) => d as unknown as SourceDefinition)
 
 const byId = new Map(sources.map((d) => [d.id, d]))
 
@@ -21,3 +28,6 @@ export const soundsOf = (source: {
 }): string[] => [source.audio, ...(sourceDefinition(source.type)?.sounds?.(source.data ?? {}) ?? [])].filter((hash) => hash !== null)
 
 export const sourceDefinition = (id: string): SourceDefinition | undefined => byId.get(id)
+
+/** The source that a sound becomes unless it is asked for otherwise. */
+export const usualSource = sources.find((d) => d.fromSound)?.id ?? ''

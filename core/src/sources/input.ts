@@ -14,6 +14,8 @@ export const inputSource = defineSource({
   name: 'Live input',
   tip: 'What comes in on a cable, or the simulated line',
   live: true,
+  device: true,
+  begins: { label: 'Live input', tip: 'A track that hears what comes in on a cable, or the simulated line', track: 'Line in' },
   params: {
     coarse: choice(
       'Coarse gain',

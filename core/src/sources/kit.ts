@@ -66,6 +66,8 @@ export const kitSource = defineSource({
   id: 'kit',
   name: 'Kit',
   tip: 'Pads that are struck by notes, keys or a click, each with a sound of its own',
+  fromSound: 'pads of a new kit',
+  pads: true,
   notes: true,
   load: { kB: 160, ns: 3200 },
   readouts: Array.from({ length: MOST_PADS }, (_, i) => `pad${i}`),

@@ -31,6 +31,8 @@ export const loopSource = defineSource({
   name: 'Audio loop',
   tip: 'A looped sound, as it is or at the song’s tempo',
   audio: true,
+  fromSound: 'loops',
+  ownTempo: true,
   onSong: true,
   inPieces: true,
   load: { kB: 420, ns: 1300 },

@@ -90,6 +90,14 @@ export const playedSource = defineSource({
   name: 'Played sound',
   tip: 'A sound or a plain wave, played by notes',
   audio: true,
+  fromSound: 'played by notes',
+  begins: {
+    label: 'Played wave',
+    tip: 'A wave that its notes play; a sound can take its place',
+    track: 'Played',
+    // a wave, until there is a sound
+    params: { plays: 3 },
+  },
   notes: true,
   load: { kB: 64, ns: 2600 },
   readouts: ['voices', 'note'],

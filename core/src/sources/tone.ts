@@ -38,6 +38,7 @@ export const toneSource = defineSource({
   id: 'tone',
   name: 'Tone',
   tip: 'Test signals: plain waves, noise, bursts, a single pulse, a sweep',
+  begins: { label: 'Test signals', tip: 'Plain waves, noise, bursts, a single pulse, a sweep', track: 'Tone' },
   params: {
     wave: choice('Wave', toneWaves, 0, 'What sounds'),
     frequency: hertz('Frequency', { min: 20, max: 20_000, default: 220, tip: 'Pitch of the plain waves' }),

@@ -8,6 +8,7 @@ export const trackSource = defineSource({
   name: 'Another track',
   tip: 'Hears another track of the project, before or after its chain',
   listens: true,
+  begins: { label: 'Another track', tip: 'Hears another track, before or after its chain', track: 'Listening' },
   live: true,
   load: { kB: 24, ns: 20 },
   params: {

@@ -109,3 +109,7 @@ export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPoli
 export const isStepped = (p: ParamSpec): boolean => p.unit === 'choice' || p.unit === 'toggle'
 /** Whether the lowest place of the range is silence. */
 export const reachesSilence = (p: ParamSpec): boolean => p.gain && p.min <= -60
+
+/** The defaults of a set of parameters. */
+export const defaultsOf = (specs: ParamSpecs): Record<string, number> =>
+  Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, s.default]))

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { loopBackAround } from '@oleaje/core/project/chain-edits'
+import { putAround } from '@oleaje/core/project/chain-edits'
 import { newEffect, newLoopBack } from '@oleaje/core/project/new'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -62,7 +62,7 @@ describe('Loop-back', () => {
     const x = noise(1, 7, 0.4)
     const nodes = (): ChainNode[] => [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('drive', {}, 'd')]
     const plain = projectOf(x, nodes())
-    const looped = edited(plain.project, loopBackAround(['f', 'd'], 'l'), setParam('l', 'feedback', 0))
+    const looped = edited(plain.project, putAround('loop-back', ['f', 'd'], 'l'), setParam('l', 'feedback', 0))
     const a = play(plain, 1).left,
       b = play({ ...plain, project: looped }, 1).left
     expect(db(rms(a.map((v, i) => v - b[i]!)) / rms(a))).toBeLessThan(-120)

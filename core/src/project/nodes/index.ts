@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { offered } from '../../contract/offered-parts'
 import { type Effect, effectKind } from './effect'
 import { type Group, groupKind } from './group'
 import { type LoopBack, loopBackKind } from './loop-back'
@@ -7,15 +8,22 @@ import { type Split, splitKind } from './split'
 
 export type ChainNode = Effect | Split | Group | LoopBack
 
-/** Every kind of node there is. Adding one is a file beside these and a line here, and the same in `engine/nodes`. */
-export const nodeKinds = { 'effect': effectKind, 'split': splitKind, 'group': groupKind, 'loop-back': loopBackKind }
+const own = { 'effect': effectKind, 'split': splitKind, 'group': groupKind, 'loop-back': loopBackKind }
+
+/** Every kind of node there is, by its name. Adding one is a file beside these and a line here, and the same in `engine/nodes`. */
+export const nodeKinds: Readonly<Record<string, NodeKind<NodeBase>>> = Object.fromEntries(
+  [...Object.values(own), ...offered('nodes').map((n) => n.kind)].map((k) => {
+    const kind = k as NodeKind<NodeBase>
+    return [kind.kind, kind]
+  }),
+)
 
 /** What a node's kind says of it. */
 export const kindOf = <N extends ChainNode>(node: N): NodeKind<N> => nodeKinds[node.kind] as unknown as NodeKind<N>
 
 /** A node of any kind; `nodes` is the schema of a list of them. */
 export function nodeSchemaOf(nodes: z.ZodType<ChainNode[]>): z.ZodType<ChainNode> {
-  const [first, ...rest] = (Object.values(nodeKinds) as unknown as NodeKind<NodeBase>[]).map((kind) => kind.schema(nodes))
+  const [first, ...rest] = Object.values(nodeKinds).map((kind) => kind.schema(nodes))
   return z.discriminatedUnion('kind', [first as z.ZodObject, ...rest]) as unknown as z.ZodType<ChainNode>
 }
 

@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { type ParamSpecs, beats, boost, choice, hertz, percent, seconds, toggle } from '../../units/parameter'
+import { type ParamSpecs, beats, boost, choice, defaultsOf, hertz, percent, seconds, toggle } from '../../units/parameter'
+import { newId } from '../ids'
 import { id, name, values } from '../schema-parts'
 import { commonParams } from './common-params'
 import type { ChainNode } from './index'
@@ -33,11 +34,24 @@ export const loopBackParams = {
   wet: commonParams.wet,
 } satisfies ParamSpecs
 
+export const newLoopBack = (nodes: ChainNode[], id = newId()): LoopBack => ({
+  kind: 'loop-back',
+  id,
+  params: defaultsOf(loopBackParams),
+  nodes,
+})
+
 export const loopBackKind = defineNodeKind<LoopBack>({
   kind: 'loop-back',
   title: () => 'Loop-back',
   schema: (nodes) => z.object({ kind: z.literal('loop-back'), id, name: name.optional(), params: values, nodes }),
   params: () => loopBackParams,
+  around: {
+    label: 'Loop-back',
+    tip: 'What comes out of what is marked goes in again, through a delay',
+    also: ['feedback', 'loop'],
+    make: newLoopBack,
+  },
   inside: (node) => node.nodes,
   tail: (node, { along, longest, loop, beatsPerSecond }) => {
     const inside = along(node.nodes)

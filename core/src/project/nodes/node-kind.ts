@@ -50,6 +50,18 @@ export interface NodeKind<N extends NodeBase> {
   /** Its parameters by name; undefined where its type is unknown to this version. */
   readonly params: (node: N) => ParamSpecs | undefined
   readonly lanes?: (node: N) => LaneSpecs | undefined
+  /** The parameters that have gauges as it is set up; all of them where it is not said. */
+  readonly gauges?: (node: N) => readonly string[]
+  /** How one is put around nodes that lie next to each other, or around none. */
+  readonly around?: {
+    readonly label: string
+    readonly tip: string
+    /** What it is found by as well. */
+    readonly also: readonly string[]
+    /** What it does where there is nothing to put it around; it is not offered there without it. */
+    readonly empty?: string
+    readonly make: (nodes: ChainNode[], id: string) => N
+  }
   /** The list of nodes directly inside it that its own id stands for, where something is put at its start. */
   readonly inside?: (node: N) => ChainNode[]
   /** Parallel paths inside it, each with an id, parameters and nodes of its own. */

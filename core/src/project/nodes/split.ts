@@ -1,7 +1,9 @@
 import { z } from 'zod'
-import { type ParamSpecs, choice, hertz, percent } from '../../units/parameter'
+import { type ParamSpecs, choice, defaultsOf, hertz, percent } from '../../units/parameter'
 import { limits } from '../../limits'
 import { id, name, values } from '../schema-parts'
+import { newId } from '../ids'
+import { branchParams } from './branch-params'
 import { commonParams } from './common-params'
 import { type Branch, type NodeBase, defineNodeKind } from './node-kind'
 
@@ -84,6 +86,21 @@ export function padsOf(split: Split, branch: number, count: number): number[] {
   return homes.flatMap((home, pad) => (home === branch ? [pad] : []))
 }
 
+export const newBranch = (name: string, level = 0, id = newId()): Branch => ({
+  id,
+  name,
+  params: { ...defaultsOf(branchParams), level },
+  nodes: [],
+})
+
+export const newSplit = (branches: Branch[], id = newId()): Split => ({
+  kind: 'split',
+  id,
+  mode: 'copies',
+  params: defaultsOf(splitParams),
+  branches,
+})
+
 export const splitKind = defineNodeKind<Split>({
   kind: 'split',
   title: () => 'Split',
@@ -100,6 +117,17 @@ export const splitKind = defineNodeKind<Split>({
         .max(limits.branches.most, limits.branches.sentence),
     }),
   params: () => splitParams,
+  gauges: (node) => [...splitGauges(node.mode, node.branches.length), 'on'],
+  around: {
+    label: 'Split around',
+    tip: 'Two branches: one through what is marked, one straight, both at −6 dB',
+    also: ['parallel', 'bands', 'multiband', 'mid side', 'branches'],
+    empty: 'Two parallel copies of the sound, added up where they merge',
+    make: (nodes, id) => {
+      const [first, second] = nodes.length > 0 ? ['through', 'straight'] : ['first', 'second']
+      return newSplit([{ ...newBranch(first ?? '', -6), nodes }, newBranch(second ?? '', -6)], id)
+    },
+  },
   branches: (node) => node.branches,
   // a band of linear phase rings for as long as its kernel
   tail: (node, { along }) =>

@@ -1,0 +1,3 @@
+import { nanoid } from 'nanoid'
+
+export const newId = (): string => nanoid(10)
