@@ -27,6 +27,11 @@ export async function open(page: Page): Promise<void> {
     Reflect.deleteProperty(window, 'showOpenFilePicker')
   })
   await page.goto('/')
+  await ready(page)
+}
+
+/** Done when a page that was loaded hears keys and shows its project. */
+export async function ready(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   // the browser drops keys that come before it has painted anything, as nobody could have seen what they press

@@ -14,8 +14,14 @@ const types: Record<string, string> = {
   '.woff2': 'font/woff2',
 }
 
-/** A plain static host for a folder, without the headers of isolation and without any route of the server. */
-export async function staticHost(folder: string): Promise<{ url: string; end: () => Promise<void> }> {
+/**
+ * A plain static host for a folder, without the headers of isolation and without any route of the server.
+ * @param before what stands before the content of a file, by its path
+ */
+export async function staticHost(
+  folder: string,
+  before: (path: string) => string = () => '',
+): Promise<{ url: string; end: () => Promise<void> }> {
   const server: Server = createServer((req, res) => {
     const path = decodeURIComponent(new URL(req.url ?? '/', 'http://localhost').pathname)
     let file = join(folder, path)
@@ -23,6 +29,7 @@ export async function staticHost(folder: string): Promise<{ url: string; end: ()
     const isThere = file.startsWith(folder) && existsSync(file)
     if (!isThere) file = join(folder, '404.html')
     res.writeHead(isThere ? 200 : 404, { 'content-type': types[extname(file)] ?? 'application/octet-stream', 'cache-control': 'no-cache' })
+    res.write(before(path))
     createReadStream(file).pipe(res)
   })
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))

@@ -451,7 +451,7 @@ watch(
             :class="selection.selected.includes(n.node.id) ? 'border-2' : ''"
             :style="boxOf(n)"
             :data-node="n.node.id"
-            :aria-label="`${kindOf(n.node).title(n.node)} ${n.name}, ${isOn(n.node) ? 'on' : 'off'}`"
+            :aria-label="`${n.node.name ? `${kindOf(n.node).title(n.node)} ` : ''}${n.name}, ${isOn(n.node) ? 'on' : 'off'}`"
             :title="`${n.name}: what is inside is switched and mixed together`"
             @click="press($event, n.node)"
           >

@@ -1,12 +1,12 @@
-import type { Group } from '../../project/schema'
-import { kindOf } from '../../project/nodes/index'
+import type { ChainNode, Group } from '../../project/schema'
+import type { ParamSpecs } from '../../units/parameter'
 import { MergeStep } from '../merge-step'
 import { ParamSet } from '../param-set'
 import { stepAt } from '../plan'
 import type { NodeEngine } from './node-engine'
 
-/** What a container around one list of nodes does: what comes out of the list, mixed with what went in. */
-export const containerEngine = <N extends Group>(): NodeEngine<N> => ({
+/** What a container around one list of nodes does: what comes out of the list, mixed with what went in by its `on` and `wet`. */
+export const containerEngine = <N extends Pick<Group, 'id' | 'params' | 'nodes'>>(specs: ParamSpecs): NodeEngine<N & ChainNode> => ({
   *place(node, from, { plan, links, context, nodes }) {
     const end = yield* nodes(node.nodes, from)
     const merge = links.own(
@@ -14,7 +14,7 @@ export const containerEngine = <N extends Group>(): NodeEngine<N> => ({
         `node:${node.id}`,
         MergeStep,
         () => true,
-        () => new MergeStep(new ParamSet(kindOf(node).params(node) ?? {}, node.params, context.sampleRate)),
+        () => new MergeStep(new ParamSet(specs, node.params, context.sampleRate)),
       ),
       node.id,
     )
