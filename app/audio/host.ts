@@ -2,6 +2,7 @@ import { type Monitor, openMonitor } from '@oleaje/core/engine/monitor'
 import { telemetryBytes, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project/budget'
 import type { Patch } from '@oleaje/core/project/patch'
+import { valueOf } from '@oleaje/core/project/value-change'
 import type { Project } from '@oleaje/core/project/schema'
 import { stepName } from '@oleaje/core/project/targets'
 import { shallowReactive } from 'vue'
@@ -227,7 +228,8 @@ export class EngineHost {
 
   patch(project: Project, patches: readonly Patch[]): void {
     this.project = project
-    if (!this.isOver && !overBudget(weigh(project), ownBudget)) return this.send({ type: 'patches', patches })
+    // a value weighs nothing
+    if (!this.isOver && (patches.every(valueOf) || !overBudget(weigh(project), ownBudget))) return this.send({ type: 'patches', patches })
     const beat = this.telemetry.fixed('beat')
     this.give(project)
     if (this.playing) this.send({ type: 'play', beat })

@@ -8,6 +8,7 @@ import type { Monitor } from '@oleaje/core/engine/monitor'
 import { effects } from '@oleaje/core/effects/index'
 import { telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { type Patch, patched } from '@oleaje/core/project/patch'
+import { valueOf } from '@oleaje/core/project/value-change'
 import type { Project } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import type { EngineSound, FromWorklet, ToWorklet, WorkletOptions } from '../contract/messages'
@@ -120,6 +121,13 @@ class OleajeProcessor extends AudioWorkletProcessor {
     this.port.postMessage(message)
   }
 
+  /** One value goes to what carries it; all else is looked at as a whole. */
+  private takePatches(project: Project, patches: readonly Patch[]): void {
+    const value = patches.length === 1 && patches[0] ? valueOf(patches[0]) : null
+    if (value) this.engine.setValue(project, value.owner, value.path, value.value)
+    else this.engine.update(project)
+  }
+
   private take(message: ToWorklet): void {
     const { engine } = this
     switch (message.type) {
@@ -132,7 +140,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       case 'patches':
         if (!this.project) return
         this.project = patched(this.project, message.patches)
-        engine.update(this.project)
+        this.takePatches(this.project, message.patches)
         break
       case 'audio':
         for (const sound of message.sounds) this.know(sound)

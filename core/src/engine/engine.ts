@@ -3,7 +3,7 @@ import { FRACTION } from '../dsp/fraction'
 import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
-import { heardChain, nodesIn, trackOf } from '../project/walk'
+import { heardChain, nodesIn, trackOf, findOwner } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
 import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
@@ -23,7 +23,7 @@ import { SourceStep } from './source-step'
 import type { SoundStep } from './step'
 import { StepRunner } from './step-runner'
 import { type Clock, StepCosts } from './step-costs'
-import { structureOf } from './structure'
+import { isInPlan, ownText, structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
 
@@ -170,6 +170,21 @@ export class Engine {
       step.leaving = leaves
     }
     this.begin(project, someLeave ? LEAVING_BLOCKS : Math.max(0, this.next?.wait ?? 0))
+  }
+
+  /**
+   * Takes a project that differs by one value. Unlike {@link update}, it looks at what carries the value alone: at its kind's text, since a
+   * quality may change when sound arrives.
+   */
+  setValue(project: Project, owner: string, path: string, value: number): void {
+    const { plan, project: before } = this
+    const found = findOwner(project, owner)
+    const known = before && findOwner(before, owner)
+    const params = plan?.params.get(owner)
+    if (!params || this.next || !found || !known || !isInPlan(found) || ownText(found, project) !== ownText(known, project))
+      return this.update(project)
+    this.project = project
+    params.setOne(path, value)
   }
 
   /** Says that sound of the project has arrived or changed. */

@@ -119,6 +119,14 @@ export class ParamSet {
     this.wake()
   }
 
+  /** Sets one by its path. */
+  setOne(path: string, value: number): void {
+    const state = this.byName[path] as ParamState | undefined
+    if (!state) return
+    state.set(value)
+    this.wake()
+  }
+
   /** Lets what moves go to wherever its links will have it without a step. */
   soften(): void {
     for (const state of this.all) state.soften()

@@ -1,7 +1,7 @@
 import { kindOf } from '../project/nodes/index'
 import { pathOf } from '../project/param-path'
 import type { ChainNode, Link, Listen, Modulator, Project, Source, Track } from '../project/schema'
-import { heardChain } from '../project/walk'
+import { type Owner, heardChain } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 
 /**
@@ -51,6 +51,15 @@ function trackText(t: Track, rate: number): string {
   }
   return `${t.id}${t.kind}${t.output === undefined ? '' : `>${t.output ?? ''}`}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
 }
+
+/** What the structure has of one owner, without what is inside it. */
+export function ownText(owner: Owner, { sampleRate }: Project): string {
+  if (owner.kind === 'node' || owner.kind === 'branch') return kindOf(owner.node).structure(owner.node, sampleRate, () => '')
+  return owner.kind === 'source' ? String(sourceDefinition(owner.source.type)?.latency?.(sampleRate, owner.source.params) ?? '') : ''
+}
+
+/** Whether the values of an owner are taken by its own parameters and by nothing else. */
+export const isInPlan = ({ kind }: Owner): boolean => kind === 'node' || kind === 'branch' || kind === 'source' || kind === 'modulator'
 
 const heard = (listens: Listen | null | undefined): string => (listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : '')
 

@@ -101,6 +101,7 @@ export class History {
   /** An edit carried out, as far as there is room for what it adds. @throws FullError */
   private within(what: Edit): Change {
     const change = apply(this.project, what)
+    if (change.isValue) return change
     const full = change.patches.length ? overLimit(change.next) : undefined
     // what was over before can be worked on, and made less
     if (full && !overLimit(this.project)) throw new FullError(full)

@@ -139,7 +139,7 @@ export function paramName(owner: Owner, path: string): string {
   return place.index === undefined ? `${name} of every ${item}` : `${name} of ${item} ${place.index + 1}`
 }
 
-function plainValues(owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> {
+export function plainValues(owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> {
   switch (owner.kind) {
     case 'track':
       return owner.track.params

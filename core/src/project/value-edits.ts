@@ -9,20 +9,28 @@ import type { Project, Target } from './schema'
 import { dropStrayLinks, dropUnusedSounds, shiftLaneTargets } from './target-edits'
 import { holderOf, itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
 import { lanePlace } from './param-path'
+import { valueChange } from './value-change'
 import { type Owner, findOwner } from './walk'
 
-export const setParam =
-  (owner: string, param: string, value: number): Edit =>
-  (p) => {
-    const found = findOwner(p, owner)
-    const spec = found && specAt(found, param)
-    if (!found || !spec || !Number.isFinite(value)) return
-    const bounded = Math.min(spec.max, Math.max(spec.min, value))
-    const place = lanePlace(param)
-    if (place && place.index === undefined && !isStepped(spec)) moveAll(found, place.lane, place.param, spec, bounded)
-    else writeValue(found, param, bounded)
-    settle(found, { path: param })
-  }
+/** Sets one parameter, within its bounds. */
+export const setParam = (owner: string, param: string, value: number): Edit =>
+  Object.assign(
+    (p: Project) => {
+      writeParam(p, owner, param, value)
+    },
+    { change: (p: Project) => valueChange(p, owner, param, value) },
+  )
+
+function writeParam(p: Project, owner: string, param: string, value: number): void {
+  const found = findOwner(p, owner)
+  const spec = found && specAt(found, param)
+  if (!found || !spec || !Number.isFinite(value)) return
+  const bounded = Math.min(spec.max, Math.max(spec.min, value))
+  const place = lanePlace(param)
+  if (place && place.index === undefined && !isStepped(spec)) moveAll(found, place.lane, place.param, spec, bounded)
+  else writeValue(found, param, bounded)
+  settle(found, { path: param })
+}
 
 /**
  * Moves all items of a lane by the same distance on their scale, that of their middle to a value: no farther than the first of them comes
@@ -120,13 +128,20 @@ export const setLaneLength =
   }
 
 /** Sets a parameter by its place on the range. */
-export const setNormalized =
-  (owner: string, param: string, place: number): Edit =>
-  (p) => {
+/** {@link setParam} by the place on its scale, 0…1. */
+export function setNormalized(owner: string, param: string, place: number): Edit {
+  const valueIn = (p: Project): number => {
     const found = findOwner(p, owner)
     const spec = found && specAt(found, param)
-    if (spec) setParam(owner, param, fromNormalized(spec, place))(p)
+    return spec ? fromNormalized(spec, place) : NaN
   }
+  return Object.assign(
+    (p: Project) => {
+      writeParam(p, owner, param, valueIn(p))
+    },
+    { change: (p: Project) => valueChange(p, owner, param, valueIn(p)) },
+  )
+}
 
 /** All parameters of an owner back to their defaults. */
 export const resetParams =
