@@ -16,7 +16,7 @@ import { PickUp } from '../devices/pick-up'
 const REST_MS = 400
 
 /** A message as a control is learnt by it; keys of the computer come as these too. */
-export type Heard =
+export type HeardControl =
   DeviceMessage | { readonly kind: 'key'; readonly channel: 0; readonly number: 0; readonly key: string; readonly value: number }
 
 /**
@@ -25,7 +25,7 @@ export type Heard =
  */
 export class DeviceRouter {
   /** What was heard last, for whoever shows it. */
-  onHeard: (m: Heard) => void = () => {}
+  onHeard: (m: HeardControl) => void = () => {}
   private readonly fine = new FineControls()
   private readonly pickUps = new Map<string, PickUp>()
   private rest: ReturnType<typeof setTimeout> | undefined
@@ -45,7 +45,7 @@ export class DeviceRouter {
   ) {}
 
   /** @param at when it was sent or pressed, by the page's clock in ms */
-  take(m: Heard, at?: number): void {
+  take(m: HeardControl, at?: number): void {
     this.onHeard(m)
     const { doc } = this
     const { devices } = this.stores
@@ -69,7 +69,7 @@ export class DeviceRouter {
   }
 
   /** Notes, bend and pressure that steer nothing are played on the selected track. */
-  private play(m: Heard, at?: number): void {
+  private play(m: HeardControl, at?: number): void {
     const key = `${m.channel}/${m.number}`
     const track =
       (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.stores.devices.notesTo || this.stores.selection.track?.id
@@ -92,7 +92,7 @@ export class DeviceRouter {
     this.homes.set(key, track)
   }
 
-  private learn(m: Heard, gauge: string): void {
+  private learn(m: HeardControl, gauge: string): void {
     const [owner, path] = splitGaugeKey(gauge)
     const target = targetAt(owner, path)
     const found = this.doc.project && findTarget(this.doc.project, target)
@@ -107,7 +107,7 @@ export class DeviceRouter {
   }
 
   /** The fine half that follows at once on a control just learnt says that it is one of 14 bits. */
-  private refine(m: Heard): void {
+  private refine(m: HeardControl): void {
     const { learnt } = this
     if (!learnt || m.kind !== 'cc' || m.channel !== learnt.message.channel || performance.now() - this.learntAt > 150) return
     if (m.number !== learnt.message.number + 32 || m.number > 63) return

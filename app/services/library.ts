@@ -22,7 +22,7 @@ import type { HeavyWorker } from '../workers/heavy-worker'
 import { LiveInput } from './live-input'
 import { sentence } from './sentence'
 import { type Sounds, refOf } from './sounds'
-import type { Transport } from './transport'
+import type { TransportService } from './transport'
 
 /** What a sound that is chosen becomes, and of which track of which project. */
 interface Wish {
@@ -54,7 +54,7 @@ export class Library {
     private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
     private readonly sounds: Sounds,
-    private readonly transport: Transport,
+    private readonly transport: TransportService,
     private readonly ships: Shipped,
   ) {}
 

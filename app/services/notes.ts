@@ -6,7 +6,7 @@ import type { EngineHost } from '../audio/host'
 import type { PlayedNote } from '../contract/played-note'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
-import type { Transport } from './transport'
+import type { TransportService } from './transport'
 
 /** Grid that takes are brought to, in quarter notes. */
 const GRID = 0.25
@@ -21,7 +21,7 @@ export class Notes {
     private readonly doc: ReturnType<typeof useDocument>,
     private readonly stores: Pick<Stores, 'monitoring' | 'recording'>,
     private readonly host: EngineHost,
-    private readonly transport: Transport,
+    private readonly transport: TransportService,
   ) {
     host.onPlayed = (note) => {
       this.hear(note)

@@ -30,7 +30,7 @@ import { Shelf } from './shelf'
 import { Takes } from './takes'
 import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
-import { Transport } from './transport'
+import { TransportService } from './transport'
 import { Views } from './views'
 
 /** Sound below this loudness is taken for silence by the pictures. */
@@ -46,7 +46,7 @@ export function createSession(base: string) {
   const ships = new Shipped(base)
   const automation = new AutomationRecorder(doc, stores, host)
   const router = new DeviceRouter(doc, stores, host)
-  const transport = new Transport(doc, stores, host, automation)
+  const transport = new TransportService(doc, stores, host, automation)
   const sounds = new Sounds(doc, stores, host, heavy, ships)
   const library = new Library(doc, stores, host, heavy, sounds, transport, ships)
   const input = new LiveInput(doc, stores, host, sounds)

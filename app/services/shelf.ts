@@ -3,7 +3,7 @@ import { together } from '@oleaje/core/project/edit'
 import { removeModulator } from '@oleaje/core/project/motion-edits'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
 import {
-  type Placing,
+  type PresetPlacing,
   type Preset,
   type Taken,
   duplicateTrack,
@@ -22,7 +22,7 @@ import { findOwner, heardChain } from '@oleaje/core/project/walk'
 import { shallowRef } from 'vue'
 import type { EngineHost } from '../audio/host'
 import { regionOf } from '../focus/region'
-import { type Kept, deleteKept, listKept, saveKept } from '../storage/database'
+import { type KeptPreset, deleteKept, listKept, saveKept } from '../storage/database'
 import { removeForNow } from '../storage/removals'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
@@ -34,13 +34,13 @@ import type { Sounds } from './sounds'
 const LISTEN_SECONDS = 5
 
 /** Ways in which something is taken from the shelf. */
-export type Way = 'after' | 'around' | 'instead' | 'new track'
+export type TakingWay = 'after' | 'around' | 'instead' | 'new track'
 
 const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
 
 /** What is kept in this browser, and what is carried by the clipboard: chains, branches, modulators, as presets. */
 export class Shelf {
-  readonly items = shallowRef<readonly Kept[]>([])
+  readonly items = shallowRef<readonly KeptPreset[]>([])
   /** What was copied last, for where the clipboard gives nothing back. */
   private carried = ''
   private listening: { readonly stop: () => void } | null = null
@@ -119,7 +119,7 @@ export class Shelf {
   }
 
   /** Takes a preset into the selected track, or onto a new one. */
-  take(preset: Preset, way: Way = 'after', label = 'Take'): void {
+  take(preset: Preset, way: TakingWay = 'after', label = 'Take'): void {
     const { doc } = this
     const { selection } = this.stores
     const { track } = selection
@@ -144,7 +144,7 @@ export class Shelf {
     void this.sounds.bring()
   }
 
-  private placing(track: Track, preset: Preset, way: Exclude<Way, 'new track'>): Placing {
+  private placing(track: Track, preset: Preset, way: Exclude<TakingWay, 'new track'>): PresetPlacing {
     const { doc } = this
     const { selection } = this.stores
     const nodes = selection.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
@@ -174,12 +174,12 @@ export class Shelf {
     await this.open()
   }
 
-  async rename(kept: Kept, name: string): Promise<void> {
+  async rename(kept: KeptPreset, name: string): Promise<void> {
     await saveKept({ ...kept, preset: { ...kept.preset, name: name.trim().slice(0, 120) || kept.preset.name } })
     await this.open()
   }
 
-  async remove(kept: Kept): Promise<void> {
+  async remove(kept: KeptPreset): Promise<void> {
     const letGo = await removeForNow(() => deleteKept(kept.id))
     this.stores.offers.offerUndo(
       `“${kept.preset.name}” was taken off the shelf.`,

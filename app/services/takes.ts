@@ -11,7 +11,7 @@ import type { useDocument } from '../stores/document'
 import { PART } from '../worklet/recorder'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
-import type { Transport } from './transport'
+import type { TransportService } from './transport'
 
 /** Shortest take that is kept, in seconds. */
 const SHORTEST = 0.05
@@ -28,7 +28,7 @@ export class Takes {
     private readonly stores: Pick<Stores, 'monitoring' | 'preferences' | 'recording' | 'selection'>,
     private readonly host: EngineHost,
     private readonly sounds: Sounds,
-    private readonly transport: Transport,
+    private readonly transport: TransportService,
   ) {}
 
   /** Begins a recording of a track, and plays where nothing plays yet; or ends the one under way. */

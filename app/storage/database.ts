@@ -22,11 +22,11 @@ interface Stored extends DBSchema {
   history: { key: string; value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'> }
   audio: { key: string; value: KeptSound; indexes: { bySaved: number; byPieces: string } }
   pieces: { key: [string, number]; value: Blob }
-  kept: { key: string; value: Kept }
+  kept: { key: string; value: KeptPreset }
 }
 
 /** Something on the shelf: a preset, and when it was kept. */
-export interface Kept {
+export interface KeptPreset {
   readonly id: string
   readonly saved: number
   readonly preset: Preset
@@ -187,17 +187,17 @@ export async function deleteProject(id: string): Promise<void> {
 /** Names of sounds that only this tab knows to be in use: those of projects that could not be written. */
 export function namesInTab(): string[] {
   const used = new Set<string>()
-  for (const { project, undo, redo } of unwritten.values()) for (const part of [project.audio, undo, redo]) noteNames(part, used)
+  for (const { project, undo, redo } of unwritten.values()) for (const part of [project.audio, undo, redo]) noteSoundNames(part, used)
   return [...used]
 }
 
 /** Adds every text and key within a document to a set: among them are the hashes of all sounds that it names. */
-export function noteNames(from: unknown, used: Set<string>): void {
+export function noteSoundNames(from: unknown, used: Set<string>): void {
   if (typeof from === 'string') used.add(from)
   if (typeof from !== 'object' || from === null) return
   for (const [key, value] of Object.entries(from)) {
     used.add(key)
-    noteNames(value, used)
+    noteSoundNames(value, used)
   }
 }
 
@@ -211,8 +211,8 @@ export const saveSound = async (sound: Sound): Promise<void> => {
 /** Whether sounds are kept under names that they have no more. */
 export const keepsFormerNames = async (): Promise<boolean> => (await (await database()).getAllKeys('audio')).some(isFormerName)
 
-export const listKept = async (): Promise<Kept[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
-export const saveKept = async (kept: Kept): Promise<void> => {
+export const listKept = async (): Promise<KeptPreset[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
+export const saveKept = async (kept: KeptPreset): Promise<void> => {
   await (await database()).put('kept', kept)
 }
 export const deleteKept = async (id: string): Promise<void> => {

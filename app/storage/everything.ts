@@ -3,7 +3,7 @@ import { AudioHasher, audioHash } from '@oleaje/core/formats/hash'
 import { type StoredSound, StoredPieces } from '@oleaje/core/formats/stored-sound'
 import type { ByteSource } from '@oleaje/core/formats/byte-asks'
 import { readPreset } from '@oleaje/core/project/preset'
-import { type Kept, type StoredProject, database } from './database'
+import { type KeptPreset, type StoredProject, database } from './database'
 import { LongSoundWriter, loadLong } from './long-sounds'
 
 /** What an archive says of a sound beside its samples. */
@@ -97,7 +97,7 @@ export async function importEverything(file: ByteSource, newId: () => string): P
       const id = renamed.get(history.id) ?? history.id
       if (!(await db.getKey('history', id))) await db.put('history', { ...history, id })
     } else if (folder === 'shelf') {
-      const kept = await parsed<Kept>(read)
+      const kept = await parsed<KeptPreset>(read)
       // a preset that this program cannot read would break the shelf
       readPreset(JSON.stringify(kept.preset))
       if (!(await db.getKey('kept', kept.id))) await db.put('kept', kept)

@@ -1,4 +1,4 @@
-import { database, noteNames } from './database'
+import { database, noteSoundNames } from './database'
 import { namesBeingWritten, piecesOf } from './long-sounds'
 
 /** A sound that came so shortly ago stays, though nothing kept uses it yet: in another tab it may be on its way into a project. */
@@ -18,10 +18,11 @@ export async function sweepSounds(inUse: Iterable<string> = []): Promise<boolean
   const tx = db.transaction(['projects', 'history', 'kept', 'audio', 'pieces'], 'readwrite')
   const audio = tx.objectStore('audio')
   const used = new Set(inUse)
-  for (let at = await tx.objectStore('projects').openCursor(); at; at = await at.continue()) noteNames(at.value.project, used)
-  for (let at = await tx.objectStore('kept').openCursor(); at; at = await at.continue()) noteNames(at.value.preset.audio, used)
+  for (let at = await tx.objectStore('projects').openCursor(); at; at = await at.continue()) noteSoundNames(at.value.project, used)
+  for (let at = await tx.objectStore('kept').openCursor(); at; at = await at.continue()) noteSoundNames(at.value.preset.audio, used)
   // what a step back would bring again is in use as well
-  for (let at = await tx.objectStore('history').openCursor(); at; at = await at.continue()) noteNames([at.value.undo, at.value.redo], used)
+  for (let at = await tx.objectStore('history').openCursor(); at; at = await at.continue())
+    noteSoundNames([at.value.undo, at.value.redo], used)
   const fresh = new Set(await audio.index('bySaved').getAllKeys(IDBKeyRange.lowerBound(Date.now() - FRESH_MS)))
   const unused = (await audio.getAllKeys()).filter((hash) => !used.has(hash))
   for (const hash of unused) if (!fresh.has(hash)) void audio.delete(hash)

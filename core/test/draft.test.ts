@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { AlignedInput } from '@oleaje/core/engine/aligned-input'
 import { stereoBlock } from '@oleaje/core/contract/block'
-import { type Kept, type Made, PlanDraft } from '@oleaje/core/engine/draft'
+import { type KeptSteps, type Made, PlanDraft } from '@oleaje/core/engine/draft'
 import { MergeStep } from '@oleaje/core/engine/merge-step'
 import type { SoundStep } from '@oleaje/core/engine/step'
 
@@ -16,8 +16,8 @@ class Buoy implements SoundStep {
     this.cuts++
   }
 }
-const nothing: Kept = { steps: new Map(), links: new Map(), inputs: new Map(), songs: new Map() }
-const keptOf = (p: PlanDraft): Kept => ({ steps: p.steps, links: new Map(), inputs: p.inputs, songs: p.songs })
+const nothing: KeptSteps = { steps: new Map(), links: new Map(), inputs: new Map(), songs: new Map() }
+const keptOf = (p: PlanDraft): KeptSteps => ({ steps: p.steps, links: new Map(), inputs: p.inputs, songs: p.songs })
 const buoy = (p: PlanDraft, key: string): Made<Buoy> =>
   p.add(
     key,
@@ -101,7 +101,7 @@ describe('a plan that is being made', () => {
     expect(quiet.to.step.cuts).toBe(1)
   })
   it('adds up what meets, and cuts only where more or fewer meet', () => {
-    const meeting = (kept: Kept, keys: string[], delay = 0) => {
+    const meeting = (kept: KeptSteps, keys: string[], delay = 0) => {
       const p = new PlanDraft(kept)
       const ends = keys.map((k) => buoy(p, k).draft)
       const merge = p.add(

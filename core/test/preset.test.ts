@@ -4,7 +4,7 @@ import { apply } from '@oleaje/core/project/edit'
 import { addLink, addModulator, setInput } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newGroup, newLoopBack, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import {
-  type Placing,
+  type PresetPlacing,
   type Preset,
   checkPreset,
   duplicateTrack,
@@ -58,7 +58,7 @@ function start(): Project {
   )
 }
 const target = (): Project => edited(start(), addTrack(newTrack('Other', newSource('loop', {}, 'x', 'src2'), 'o')))
-const take = (p: Project, track: string, preset: Preset, placing: Placing): Project =>
+const take = (p: Project, track: string, preset: Preset, placing: PresetPlacing): Project =>
   checkProject(JSON.parse(JSON.stringify(apply(p, takePresetInto(track, preset, placing)).next)))
 const chain = (p: Project, track: string) => heardChain(p.tracks.find((t) => t.id === track)!).nodes
 const kinds = (p: Project, track: string): string[] => [...nodesIn(chain(p, track))].map((n) => (n.kind === 'effect' ? n.type : n.kind))

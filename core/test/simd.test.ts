@@ -102,19 +102,19 @@ describe('SIMD kernels', () => {
 
   it('were there at all', async () => {
     vi.resetModules()
-    const { KernelMemory, Kernel } = await import('@oleaje/core/dsp/simd/kernel-memory')
-    const { wasmBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
-    expect(new KernelMemory(new Kernel(wasmBytes), 64).simd).not.toBeNull()
-    expect(new KernelMemory(new Kernel('AAAA'), 64).simd).toBeNull()
+    const { KernelMemory, SimdKernel } = await import('@oleaje/core/dsp/simd/kernel-memory')
+    const { delayLineBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
+    expect(new KernelMemory(new SimdKernel(delayLineBytes), 64).simd).not.toBeNull()
+    expect(new KernelMemory(new SimdKernel('AAAA'), 64).simd).toBeNull()
   })
 })
 
 describe('the memory of kernels', () => {
   const fresh = async () => {
     vi.resetModules()
-    const { KernelMemory, Kernel, prepareKernels } = await import('@oleaje/core/dsp/simd/kernel-memory')
-    const { wasmBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
-    return { KernelMemory, kernel: new Kernel(wasmBytes), prepareKernels }
+    const { KernelMemory, SimdKernel, prepareKernels } = await import('@oleaje/core/dsp/simd/kernel-memory')
+    const { delayLineBytes } = await import('@oleaje/core/dsp/simd/delay-line.wasm')
+    return { KernelMemory, kernel: new SimdKernel(delayLineBytes), prepareKernels }
   }
 
   it('is shared by many, without one lying over another', async () => {

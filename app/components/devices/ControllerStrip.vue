@@ -5,7 +5,7 @@ import { findTarget, ownerName, paramName } from '@oleaje/core/project/targets'
 import { computed, onBeforeUnmount, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
-import { type Heard, controlName } from '../../services/device-router'
+import { type HeardControl, controlName } from '../../services/device-router'
 import { type DeviceMessage, readMidi, writeMidi } from '../../devices/midi-message'
 
 /**
@@ -24,7 +24,7 @@ const FIRST_CONTROL = 20
 const keys = Array.from({ length: 25 }, (_, i) => 48 + i)
 const black = (note: number): boolean => [1, 3, 6, 8, 10].includes(note % 12)
 
-router.onHeard = (m: Heard) => {
+router.onHeard = (m: HeardControl) => {
   const { kind, channel, number } = m
   const name = controlName({ kind, channel, number, key: m.kind === 'key' ? m.key : undefined })
   heard.value = `${name}: ${Math.round(m.value * 100)} %`

@@ -4,8 +4,8 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { rankFound } from '../../composables/find-rank'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
-import type { Way } from '../../services/shelf'
-import type { Kept } from '../../storage/database'
+import type { TakingWay } from '../../services/shelf'
+import type { KeptPreset } from '../../storage/database'
 
 /** What is kept in this browser: found as one types, heard before it is taken, renamed, removed, to files and from them. */
 const { doc, library, shelf, screen } = useSession()
@@ -23,10 +23,10 @@ onMounted(() => shelf.open())
 onBeforeUnmount(() => shelf.hush())
 
 const count = (n: number, what: string): string => (n ? `${n} ${what}${n === 1 ? '' : 's'}` : '')
-const holds = ({ preset }: Kept): string =>
+const holds = ({ preset }: KeptPreset): string =>
   [count(preset.chain.nodes.length, 'effect'), count(preset.modulators.length, 'modulator')].filter(Boolean).join(', ')
 
-async function listen(kept: Kept): Promise<void> {
+async function listen(kept: KeptPreset): Promise<void> {
   if (heard.value === kept.id) {
     heard.value = ''
     return shelf.hush()
@@ -39,21 +39,21 @@ async function listen(kept: Kept): Promise<void> {
   }
 }
 
-const ways: readonly { way: Way; text: string; tip: string }[] = [
+const ways: readonly { way: TakingWay; text: string; tip: string }[] = [
   { way: 'after', text: 'Take', tip: 'Into the chain, behind what is selected (Enter)' },
   { way: 'around', text: 'around', tip: 'Beside what is selected, in a split' },
   { way: 'instead', text: 'instead', tip: 'In place of what is selected' },
   { way: 'new track', text: 'new track', tip: 'Onto a new track with the same sound' },
 ]
-const waysOf = ({ preset }: Kept) => (preset.kind === 'modulators' ? ways.slice(0, 1) : ways)
+const waysOf = ({ preset }: KeptPreset) => (preset.kind === 'modulators' ? ways.slice(0, 1) : ways)
 
-function take(kept: Kept | undefined, way: Way): void {
+function take(kept: KeptPreset | undefined, way: TakingWay): void {
   if (!kept) return
   screen.dialog = ''
   shelf.take(kept.preset, way)
 }
 
-async function toFile({ preset }: Kept): Promise<void> {
+async function toFile({ preset }: KeptPreset): Promise<void> {
   const blob = new Blob([JSON.stringify(preset, null, 1)], { type: 'application/json' })
   await fileSave(blob, { fileName: `${preset.name}.json`, extensions: ['.json'], description: 'Oleaje preset' }).catch(() => {})
 }

@@ -4,7 +4,7 @@ import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { ref } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
-import { type Heard, useRings } from './useRings'
+import { type HeardRing, useRings } from './useRings'
 
 /** The wave, standing still: it begins at a crossing, at the song's beat or with the traced modulator; dry beneath, the modulator above. */
 const { doc, selection } = useSession()
@@ -39,7 +39,7 @@ const over = new Uint8Array(FRAMES)
 let seen = 0
 
 /** Looks at every frame that came since the last time, those between two places of the picture too. */
-function watchPeaks(h: Heard): void {
+function watchPeaks(h: HeardRing): void {
   for (let k = seen; k !== h.end; k = (k + 1) % RING_FRAMES)
     if (Math.abs(h.left[k] ?? 0) > 1 || Math.abs(h.right[k] ?? 0) > 1) clipped.value = true
   seen = h.end

@@ -2,7 +2,7 @@ import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { useSession } from '../../composables/useSession'
 
 /** The last third of a second of what is listened to: dry, left, right, the traced modulator; and the beat at its end. */
-export interface Heard {
+export interface HeardRing {
   readonly dry: Float32Array
   readonly left: Float32Array
   readonly right: Float32Array
@@ -12,10 +12,10 @@ export interface Heard {
 }
 
 /** What is heard now, or where the panel is frozen what was heard then. */
-export function useRings(): () => Heard {
+export function useRings(): () => HeardRing {
   const { host, screen } = useSession()
   const kept = [0, 1, 2, 3].map(() => new Float32Array(RING_FRAMES)) as [Float32Array, Float32Array, Float32Array, Float32Array]
-  let frozen: Heard | null = null
+  let frozen: HeardRing | null = null
   return () => {
     const { rings, head } = host.telemetry.memory
     if (screen.frozen && frozen) return frozen

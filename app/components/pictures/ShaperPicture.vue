@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { firstShape, shapeOf } from '@oleaje/core/effects/shaper'
+import { firstTransferCurve, shapeOf } from '@oleaje/core/effects/shaper'
 import { setData } from '@oleaje/core/project/value-edits'
 import { computed, ref } from 'vue'
 import { useLive } from '../../composables/useLive'
@@ -45,7 +45,7 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
       <button
         class="small-button"
         title="As it was at first"
-        @click="keep(firstShape)"
+        @click="keep(firstTransferCurve)"
       >
         shoulder
       </button>

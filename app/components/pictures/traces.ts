@@ -1,7 +1,7 @@
 import type { DrawnShape } from '@oleaje/core/dsp/drawn-shape'
 import { lfoWave } from '@oleaje/core/dsp/lfo-wave'
 import { smoothDrift } from '@oleaje/core/modulators/drift'
-import { stepAt } from '@oleaje/core/modulators/steps'
+import { stepValueAt } from '@oleaje/core/modulators/steps'
 import type { Modulator, NoteLine } from '@oleaje/core/project/schema'
 import { noteText } from '@oleaje/core/units/text'
 import type { Pen } from '../../composables/useCanvas'
@@ -79,7 +79,7 @@ export const stepsTrace: Trace = ({ pen: { g, width, height }, items, read, set,
     g.fillRect(i * w + 0.5, y(level), Math.max(1, w - 1), height - 2 - y(level))
   }
   g.globalAlpha = 1
-  if (set('direction', 0) === 1 && items.length) g.fillRect(stepAt(0, items.length, 1, seed) * w, height - 2, 6, 2)
+  if (set('direction', 0) === 1 && items.length) g.fillRect(stepValueAt(0, items.length, 1, seed) * w, height - 2, 6, 2)
 }
 
 export const curveTrace: Trace = ({ pen, drawn, set, read, y, value }) => {

@@ -14,7 +14,7 @@ const LEAST_ROWS = 25
 const AROUND = 4
 const MIDDLE = 60
 
-export const noteText = (pitch: number): string =>
+export const describeNote = (pitch: number): string =>
   `${noteNames[((Math.round(pitch) % 12) + 12) % 12]}${Math.floor(Math.round(pitch) / 12) - 1}`
 
 /** Whether a track has pads: its notes are steps of a grid then. */
@@ -48,7 +48,7 @@ export function rowsOf(track: Track, { low, high }: Range): Row[] {
       .reverse()
   return Array.from({ length: high - low + 1 }, (_, i) => ({
     pitch: high - i,
-    name: noteText(high - i),
+    name: describeNote(high - i),
     isBlack: (noteNames[(high - i) % 12] ?? '').length > 1,
   }))
 }
@@ -59,7 +59,7 @@ export const isInScale = (pitch: number, root: number, scale: number): boolean =
 
 /** A note as it is spoken. */
 export const noteInWords = (n: NoteLine['notes'][number]): string =>
-  `${noteText(n.pitch)}, beat ${Math.round(n.start * 1000) / 1000 + 1}, ${Math.round(n.length * 1000) / 1000} long, velocity ${Math.round(n.velocity * 127)}`
+  `${describeNote(n.pitch)}, beat ${Math.round(n.start * 1000) / 1000 + 1}, ${Math.round(n.length * 1000) / 1000} long, velocity ${Math.round(n.velocity * 127)}`
 
 /** Which note is drawn at a place, the last one on top; −1 for none. */
 export function noteAt(line: NoteLine, beat: number, pitch: number, slack: number): number {

@@ -58,11 +58,11 @@ export interface EffectPreset {
 }
 
 /** What was changed of an effect: a value by its path, or an item of a lane that came or went. */
-export type Change =
+export type EffectChange =
   { readonly path: string } | { readonly lane: string; readonly added: number } | { readonly lane: string; readonly removed: number }
 
 /** What an effect keeps in a project, to be written. */
-export interface Kept {
+export interface KeptEffect {
   params: Record<string, number>
   lanes?: Record<string, Record<string, number>[]>
   data?: Record<string, unknown>
@@ -92,7 +92,7 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly generates?: boolean
   readonly readouts?: readonly string[]
   /** Brings the rest of what it keeps into line with a change: what stands in its data with what stands in its lanes. */
-  readonly settle?: (effect: Kept, change: Change) => void
+  readonly settle?: (effect: KeptEffect, change: EffectChange) => void
   /** Whole samples between input and output of the wet path; where it follows from set values, links do not change it. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
   /**

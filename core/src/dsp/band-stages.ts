@@ -1,6 +1,6 @@
 import { BAND_NUMBERS } from './matched-band'
-import { wasmBytes } from './simd/band-stages.wasm'
-import { Kernel, KernelMemory } from './simd/kernel-memory'
+import { bandStagesBytes } from './simd/band-stages.wasm'
+import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 
 /** Samples of a stride, over which the numbers of a stage go straight from one design to the next. */
 export const STRIDE = 16
@@ -34,7 +34,7 @@ interface KernelExports {
     strides: number,
   ): void
 }
-const kernel = new Kernel<KernelExports>(wasmBytes)
+const kernel = new SimdKernel<KernelExports>(bandStagesBytes)
 
 /**
  * Second-order stages over both sides of a block, each a state-variable filter with weighted outputs

@@ -1,5 +1,5 @@
-import { wasmBytes } from './simd/delay-line.wasm'
-import { Kernel, KernelMemory } from './simd/kernel-memory'
+import { delayLineBytes } from './simd/delay-line.wasm'
+import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 import { kernelAt, kernelSpeeds, reachFor } from './band-limited-kernel'
 import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
@@ -28,7 +28,7 @@ interface KernelExports {
     age: number,
   ): void
 }
-const kernel = new Kernel<KernelExports>(wasmBytes)
+const kernel = new SimdKernel<KernelExports>(delayLineBytes)
 
 /** Past samples of both sides of a signal, with band-limited reading between them. */
 export class StereoDelayLine {

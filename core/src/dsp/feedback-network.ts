@@ -1,5 +1,5 @@
-import { wasmBytes } from './simd/feedback-network.wasm'
-import { Kernel, KernelMemory } from './simd/kernel-memory'
+import { feedbackNetworkBytes } from './simd/feedback-network.wasm'
+import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
 export const LINES = 16
@@ -15,7 +15,7 @@ interface KernelExports {
   absorb(y: number, out: number, sign: number, filters: number, state: number, frames: number): void
   mix(y: number, left: number, right: number, at: number, stride: number, frames: number): void
 }
-const kernel = new Kernel<KernelExports>(wasmBytes)
+const kernel = new SimdKernel<KernelExports>(feedbackNetworkBytes)
 
 /**
  * The loop of a feedback delay network, 128 frames at a time: sixteen lines, two first-order filters in each, and a

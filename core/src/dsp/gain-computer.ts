@@ -1,6 +1,6 @@
 import { exp2, log2 } from './math'
-import { wasmBytes } from './simd/gain-computer.wasm'
-import { Kernel, KernelMemory } from './simd/kernel-memory'
+import { gainComputerBytes } from './simd/gain-computer.wasm'
+import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 
 export const DB_PER_LOG2 = 6.020599913279624
 const LOG2_PER_DB = 0.16609640474436813
@@ -13,7 +13,7 @@ interface KernelExports {
   smooth(change: number, frames: number, attack: number, release: number, from: number): number
   gains(change: number, gain: number, frames: number): void
 }
-const kernel = new Kernel<KernelExports>(wasmBytes)
+const kernel = new SimdKernel<KernelExports>(gainComputerBytes)
 
 /**
  * From level to gain in the log domain, a block at a time (Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor

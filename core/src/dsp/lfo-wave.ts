@@ -1,4 +1,4 @@
-import { valueAt } from './random'
+import { randomAt } from './random'
 import { sineOf } from './sines'
 
 /**
@@ -23,10 +23,10 @@ export function lfoWave(shape: number, phase: number, width: number, seed: numbe
     case 4:
       return x < width ? 1 : 0
     case 5:
-      return valueAt(seed, cycle)
+      return randomAt(seed, cycle)
     default: {
-      const a = valueAt(seed, cycle)
-      const b = valueAt(seed, cycle + 1)
+      const a = randomAt(seed, cycle)
+      const b = randomAt(seed, cycle + 1)
       return a + (b - a) * x * x * (3 - 2 * x)
     }
   }
@@ -56,8 +56,8 @@ export function lfoWaveBlock(shape: number, x: Float64Array, widths: Float64Arra
     const at = Math.floor(x[i])
     if (at !== cycle) {
       cycle = at
-      a = valueAt(seed, at)
-      b = valueAt(seed, at + 1)
+      a = randomAt(seed, at)
+      b = randomAt(seed, at + 1)
     }
     const t = smooth * (x[i] - at)
     x[i] = a + (b - a) * t * t * (3 - 2 * t)

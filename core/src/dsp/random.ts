@@ -13,7 +13,7 @@ export function mix32(h: number): number {
 }
 
 /** The same number in 0…1 for the same seed and index, whenever asked. */
-export const valueAt = (seed: number, index: number): number =>
+export const randomAt = (seed: number, index: number): number =>
   mix32(mix32(seed ^ Math.imul(index | 0, 0x9e3779b1)) + 0x6d2b79f5) / 4294967296
 
 /** Seeded generator of numbers in 0…1 (splitmix, 32 bits; Steele, Lea, Flood 2014). */

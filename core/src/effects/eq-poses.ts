@@ -1,4 +1,4 @@
-import type { Change, Kept } from '../contract/effect'
+import type { EffectChange, KeptEffect } from '../contract/effect'
 import { bend } from '../dsp/drawn-shape'
 import { exp2, log2 } from '../dsp/math'
 import { readNumber } from '../units/read-number'
@@ -47,7 +47,7 @@ export function poseHeard(poses: readonly Pose[], travel: number): number {
 }
 
 /** Writes the bands as they are heard where travel stands into the values of the bands, so that gauges show what is heard. */
-function showHeard(effect: Kept, poses: readonly Pose[]): void {
+function showHeard(effect: KeptEffect, poses: readonly Pose[]): void {
   const at = new Float64Array(3)
   effect.lanes?.bands?.forEach((band, i) => {
     if (!poseAt(poses, effect.params.travel ?? 0, i, at)) return
@@ -61,7 +61,7 @@ function showHeard(effect: Kept, poses: readonly Pose[]): void {
  * Keeps the bands of an EQ and its poses together: gauges show what is heard, and what is set on them goes to the pose that is heard; where
  * travel stands between two, to the nearer of them, by as much as makes it heard. A band that comes or goes does so in every pose.
  */
-export function settlePoses(effect: Kept, change: Change): void {
+export function settlePoses(effect: KeptEffect, change: EffectChange): void {
   const poses = readPoses(effect.data?.poses)
   if (poses.length === 0 || !effect.data) return
   if ('path' in change) {

@@ -3,7 +3,7 @@ import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
 import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2 } from '../dsp/math'
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { kernelAt, kernelSpeeds, prepareBandLimited } from '../dsp/band-limited-kernel'
 import { sineOf } from '../dsp/sines'
 import { beats, choice, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
@@ -181,24 +181,24 @@ export const grains = defineEffect({
           const size = sizes[i] * sampleRate
           const apart = by === 0 ? sampleRate / rates[i] : by === 1 ? lengths[i] / song.beatsPerFrame : size / overlaps[i]
           const n = state[1]++
-          next = Math.max(8, apart * (1 + unsteadies[i] * (valueAt(seed, 8 * n) - 0.5))) - 1
+          next = Math.max(8, apart * (1 + unsteadies[i] * (randomAt(seed, 8 * n) - 0.5))) - 1
           if (active >= most) continue
           let k = 0
           while (k < MOST && voices[k][ON] === 1) k++
           if (k === MOST) continue
           const v = voices[k]
           let st = pitches[i]
-          if (wide[i] > 0) st += onScale(wide[i] * (2 * valueAt(seed, 8 * n + 1) - 1), scale)
-          const backwards = valueAt(seed, 8 * n + 2) < backs[i]
+          if (wide[i] > 0) st += onScale(wide[i] * (2 * randomAt(seed, 8 * n + 1) - 1), scale)
+          const backwards = randomAt(seed, 8 * n + 2) < backs[i]
           const speed = Math.min(4, exp2(st / 12)) * speedOfSound * (backwards ? -1 : 1)
           const reach = size * (speed < 0 ? -speed : speed)
           let place: number
           if (inSound) {
-            const at = Math.min(1, Math.max(0, places[i] + scatters[i] * (2 * valueAt(seed, 8 * n + 3) - 1)))
+            const at = Math.min(1, Math.max(0, places[i] + scatters[i] * (2 * randomAt(seed, 8 * n + 3) - 1)))
             place = at * Math.max(0, frames - reach - 1) + (backwards ? reach : 0)
           } else {
             // as far back as is set, and never so near that it would run into what is not there yet
-            const behind = Math.min(buffer - NEAR, Math.max(0, (places[i] + scatters[i] * (2 * valueAt(seed, 8 * n + 3) - 1)) * buffer))
+            const behind = Math.min(buffer - NEAR, Math.max(0, (places[i] + scatters[i] * (2 * randomAt(seed, 8 * n + 3) - 1)) * buffer))
             const least = speed > 1 ? NEAR + size * (speed - 1) + 8 : NEAR
             const oldest = Math.max(0, Math.min(line.filled - BLOCK, buffer))
             place =
@@ -212,8 +212,8 @@ export const grains = defineEffect({
           v[SPEED] = speed
           v[AGE] = 0
           v[LENGTH] = size
-          const pan = pans[i] * (2 * valueAt(seed, 8 * n + 4) - 1)
-          const level = 1 - levels[i] * valueAt(seed, 8 * n + 5)
+          const pan = pans[i] * (2 * randomAt(seed, 8 * n + 4) - 1)
+          const level = 1 - levels[i] * randomAt(seed, 8 * n + 5)
           v[LEFT] = level * (pan > 0 ? 1 - pan : 1)
           v[RIGHT] = level * (pan < 0 ? 1 + pan : 1)
           starts[k] = i

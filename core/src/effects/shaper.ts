@@ -12,7 +12,7 @@ const CELLS = 2048
 const WIDTH = 2 / CELLS
 
 /** The curve of a new one, in places 0…1 of input and output: a soft shoulder on both sides. */
-export const firstShape: readonly Point[] = [
+export const firstTransferCurve: readonly Point[] = [
   { x: 0, y: 0.06, bend: 0.35 },
   { x: 0.5, y: 0.5, bend: -0.35 },
   { x: 1, y: 0.94, bend: 0 },
@@ -21,7 +21,7 @@ export const firstShape: readonly Point[] = [
 /** The curve as stored: places 0…1 for input and output −1…1. */
 export const shapeOf = (data: Readonly<Record<string, unknown>> | undefined): readonly Point[] => {
   const points = readPoints(data?.points, 1)
-  return points.length > 1 ? points : firstShape
+  return points.length > 1 ? points : firstTransferCurve
 }
 
 /**
@@ -49,7 +49,7 @@ export const shaper = defineEffect({
   // the DC blocker's
   tail: () => 0.6,
   presets: [
-    { name: 'Soft shoulder', params: { gain: 9, output: -4 }, data: { points: firstShape } },
+    { name: 'Soft shoulder', params: { gain: 9, output: -4 }, data: { points: firstTransferCurve } },
     {
       name: 'Stairs',
       params: { gain: 3, output: -6 },
@@ -93,7 +93,7 @@ export const shaper = defineEffect({
     // as drawn, and mirrored
     const curves = [new PiecesCurve(), new PiecesCurve()]
     const draw = (points: readonly Point[]) => curves.forEach((curve, mirrored) => curve.draw(points, mirrored === 1))
-    draw(firstShape)
+    draw(firstTransferCurve)
     // what the curve gives where nothing comes in, when that offset has come as far as the curve
     const rests = new Float64Array(BLOCK)
     const restDelay = new ValueDelay(OVERSAMPLER_LATENCY.sharp >> 1)

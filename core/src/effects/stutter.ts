@@ -4,7 +4,7 @@ import { prepareBandLimited } from '../dsp/band-limited-kernel'
 import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
 import { exp2, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { beats, choice, factor, number, percent, ratio, seconds, semitones, toggle } from '../units/parameter'
 
 /** As much of the buffer as is kept as a sound, in seconds: a copy of more would make the next block late. */
@@ -217,7 +217,7 @@ export const stutter = defineEffect({
             const item = steps[index - Math.floor(index / steps.length) * steps.length]
             newStep = index !== state[STEP]
             state[STEP] = index
-            if (item.on.value === 1 && (item.chance.value >= 1 || valueAt(seed, index) < item.chance.value)) {
+            if (item.on.value === 1 && (item.chance.value >= 1 || randomAt(seed, index) < item.chance.value)) {
               open = true
               stepSlice = item.slice.value
               stepSpeed = item.speed.value

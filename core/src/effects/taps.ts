@@ -4,7 +4,7 @@ import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { LoopString } from '../dsp/loop-string'
 import { exp2, exp2Block, log2, poleFor, tanPi } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { Splicer } from '../dsp/splicer'
 import { spacingLaws, tapPlace } from '../dsp/tap-times'
 import { beats, boost, choice, gain, hertz, note, number, pan, percent, seconds, semitones, toggle } from '../units/parameter'
@@ -316,7 +316,7 @@ function row(n: number, of: (k: number) => Record<string, number | undefined>): 
 
 /** Taps with random values by column. */
 function cloud(n: number, seed: number, combs: boolean): EffectPreset['lanes'] {
-  const draw = (k: number, column: number): number => valueAt(seed + column, k)
+  const draw = (k: number, column: number): number => randomAt(seed + column, k)
   return row(n, (k) => ({
     level: -9 - 12 * draw(k, 1),
     pan: 2 * draw(k, 2) - 1,

@@ -2,7 +2,7 @@ import { BLOCK } from '../contract/block'
 import { defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { LN2_OVER_1200, TAU, log2 } from '../dsp/math'
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { sineOf } from '../dsp/sines'
 import { choice, hertz, number, percent, seconds, semitones } from '../units/parameter'
 
@@ -21,8 +21,8 @@ const latencyOf = (sampleRate: number, reach: number): number => Math.round(REAC
 function wander(seed: number, x: number): number {
   const at = Math.floor(x)
   const t = x - at
-  const a = valueAt(seed, at),
-    b = valueAt(seed, at + 1)
+  const a = randomAt(seed, at),
+    b = randomAt(seed, at + 1)
   return 2 * (a + (b - a) * t * t * (3 - 2 * t)) - 1
 }
 
@@ -150,7 +150,7 @@ export const wow = defineEffect({
             const before = Math.floor(clock)
             clock += densities[i] / (60 * sampleRate)
             // somewhere in each turn of the clock, by chance
-            const at = valueAt(jumpSeed, before) * 0.8 + 0.1
+            const at = randomAt(jumpSeed, before) * 0.8 + 0.1
             if (since < 0 && clock - before >= at && clock - before - densities[i] / (60 * sampleRate) < at && densities[i] > 0) {
               since = 0
               // the steepest place of the way out is half as steep again as its mean

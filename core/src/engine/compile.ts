@@ -10,7 +10,7 @@ import type { AlignedInput } from './aligned-input'
 import { inOrder, lineUp } from './arrange'
 import { heldAudio } from '../contract/audio'
 import { type NoteBlock, type ParamBlock, stereoBlock } from '../contract/block'
-import { type Draft, type Kept, type Made, PlanDraft, sameItems } from './draft'
+import { type Draft, type KeptSteps, type Made, PlanDraft, sameItems } from './draft'
 import { FaderStep } from './fader-step'
 import { inPieces } from './in-pieces'
 import { LateNotes } from './late-notes'
@@ -27,7 +27,7 @@ import type { SoundStep } from './step'
 import { type Arrival, SumStep } from './sum-step'
 
 /** Turns a project into a plan at once: {@link planning} to its end. Call between blocks; allocates. */
-export function compile(project: Project, context: CompileContext, kept: Kept): Plan {
+export function compile(project: Project, context: CompileContext, kept: KeptSteps): Plan {
   const work = planning(project, context, kept)
   for (;;) {
     const step = work.next()
@@ -51,7 +51,7 @@ export type Planning = Generator<void, NextPlan>
  * paths, and steps that keep their state where `kept` has them. Goes on between blocks while the plan that `kept` is from
  * plays, and changes nothing of that until the end; what is left to do then is only what differs between the two. Allocates.
  */
-export function* planning(project: Project, context: CompileContext, kept: Kept): Planning {
+export function* planning(project: Project, context: CompileContext, kept: KeptSteps): Planning {
   const drawing = new Drawing(project, context, kept)
   const { plan, links } = drawing
   const mix = yield* drawing.mix()
@@ -99,7 +99,7 @@ class Drawing {
   constructor(
     private readonly project: Project,
     private readonly context: CompileContext,
-    kept: Kept,
+    kept: KeptSteps,
   ) {
     this.plan = new PlanDraft(kept)
     this.links = new LinkWiring(

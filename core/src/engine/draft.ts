@@ -41,7 +41,7 @@ export interface Made<S extends Step> {
 }
 
 /** Everything with a life, by key: kept from plan to plan. */
-export interface Kept {
+export interface KeptSteps {
   readonly steps: ReadonlyMap<string, Step>
   /** By id of the link, and for one that goes to every item of a lane its index: `id`, `id#2`. */
   readonly links: ReadonlyMap<string, LinkState>
@@ -69,7 +69,7 @@ export class PlanDraft {
   /** New steps that hear what plays, a block at each call, until they have heard enough: each gives whether it wants more. */
   readonly rehearsals: (() => boolean)[] = []
 
-  constructor(readonly kept: Kept) {}
+  constructor(readonly kept: KeptSteps) {}
 
   /** The song as it is where sound comes so many frames late: the clock of everything that stands there. */
   songAt(song: SongBlock, late: number): SongBlock {

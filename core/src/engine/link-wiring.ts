@@ -1,7 +1,7 @@
 import { lanePlace, pathOf } from '../project/param-path'
 import type { Link } from '../project/schema'
 import { linkParams } from '../project/targets'
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import type { ParamSpec } from '../units/parameter'
 import type { ParamBlock } from '../contract/block'
@@ -113,7 +113,7 @@ export class LinkWiring {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
         const from = many && link.fan ? this.copy(link, i, count) : () => plan.drafts.get(`mod:${link.source}`)
         const key = many ? `${link.id}#${i}` : link.id
-        const shift = many && link.fan ? link.fan.random * (valueAt(this.seedOf(link.id), i) - 0.5) : 0
+        const shift = many && link.fan ? link.fan.random * (randomAt(this.seedOf(link.id), i) - 0.5) : 0
         const edge: Edge = {
           id: link.id,
           from,

@@ -1,7 +1,7 @@
 import type { AudioData } from '../contract/audio'
 import type { SongBlock, StereoBlock } from '../contract/block'
 import type { FaderStep } from './fader-step'
-import type { Kept } from './draft'
+import type { KeptSteps } from './draft'
 import type { ParamSet } from './param-set'
 import type { Step } from './step'
 
@@ -17,7 +17,7 @@ export interface CompileContext {
 }
 
 /** The project as the engine runs it. */
-export interface Plan extends Kept {
+export interface Plan extends KeptSteps {
   /** In the order in which they run. */
   readonly order: readonly Step[]
   /** What a step reads from. */
@@ -36,7 +36,7 @@ export interface Plan extends Kept {
 type StepClass<S extends Step> = abstract new (...args: never[]) => S
 
 /** The step that plays under a key, where it is of this kind. */
-export function stepAt<S extends Step>(plan: Kept, key: string, type: StepClass<S>): S | undefined {
+export function stepAt<S extends Step>(plan: KeptSteps, key: string, type: StepClass<S>): S | undefined {
   const step = plan.steps.get(key)
   return step instanceof type ? step : undefined
 }

@@ -1,7 +1,7 @@
 import { Uint8ArrayReader, ZipReader, ZipWriter } from '@zip.js/zip.js'
 import { limits, sentenceOf } from '../limits'
 import type { ByteSource } from './byte-asks'
-import { BytesTold, SourceReader, joined } from './zip-parts'
+import { BytesTold, SourceReader, joinedParts } from './zip-parts'
 
 /** An archive that cannot be taken. The message is a sentence. */
 export class ArchiveError extends Error {
@@ -14,7 +14,7 @@ const VERSION = 1
 const MADE = new Date('2026-01-01T00:00:00')
 
 /** Takes the next part of a file, which is written over afterwards. */
-export type Take = (part: Uint8Array) => void | Promise<void>
+export type ArchivedTake = (part: Uint8Array) => void | Promise<void>
 
 /** One file of an archive; one that is long comes in parts. */
 export interface ArchiveEntry {
@@ -55,7 +55,7 @@ export async function isArchive(file: ByteSource): Promise<boolean> {
  */
 export async function readArchive(
   file: ByteSource,
-  each: (name: string, read: (take: Take) => Promise<void>) => Promise<void>,
+  each: (name: string, read: (take: ArchivedTake) => Promise<void>) => Promise<void>,
 ): Promise<void> {
   const zip = new ZipReader(new SourceReader(file), { checkSignature: true })
   try {
@@ -64,7 +64,7 @@ export async function readArchive(
     for await (const entry of zip.getEntriesGenerator()) {
       if (entry.directory) continue
       if (first && entry.filename !== ARCHIVE_FILE) throw new ArchiveError('This zip file is no archive of Oleaje.')
-      const read = async (take: Take): Promise<void> => {
+      const read = async (take: ArchivedTake): Promise<void> => {
         await entry.getData(
           new BytesTold((part) => {
             room -= part.length
@@ -94,12 +94,12 @@ export async function readArchive(
 }
 
 /** All bytes of a file of an archive. */
-export async function wholeOf(read: (take: Take) => Promise<void>): Promise<Uint8Array<ArrayBuffer>> {
+export async function wholeOf(read: (take: ArchivedTake) => Promise<void>): Promise<Uint8Array<ArrayBuffer>> {
   const parts: Uint8Array[] = []
   await read((part) => {
     parts.push(part.slice())
   })
-  return joined(parts)
+  return joinedParts(parts)
 }
 
 /** In Node, pages and workers alike; core knows of neither. */

@@ -6,7 +6,7 @@ import { readProject } from '../project/read'
 import type { Project } from '../project/schema'
 import { bytesOf } from './audio-file'
 import { type ByteSource, bytesInMemory } from './byte-asks'
-import { BytesTold, SourceReader, joined } from './zip-parts'
+import { BytesTold, SourceReader, joinedParts } from './zip-parts'
 import { formerNames, isFormerName } from './former-hash'
 import { audioHash } from './hash'
 import { atProjectRate, underTrueNames } from './sound-names'
@@ -39,7 +39,7 @@ export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffe
   await packBundle(bundle, (part) => {
     parts.push(part.slice())
   })
-  return joined(parts)
+  return joinedParts(parts)
 }
 
 /**
@@ -102,7 +102,7 @@ export async function readBundle(
         parts.push(part.slice())
       }),
     )
-    return joined(parts)
+    return joinedParts(parts)
   }
   let largeRoom = limits.bundleLarge.most
   const takeLarge = async (entry: FileEntry, open: () => LargeSound): ReturnType<LargeSound['end']> => {

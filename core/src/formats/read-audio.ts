@@ -50,11 +50,11 @@ export async function readAnyAudio(file: Uint8Array, most = Infinity): Promise<D
     if (bytesOf(frames, part.channels.length) > most)
       throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
   }
-  return joined(parts)
+  return joinedChannels(parts)
 }
 
 /** Pieces of sound as one. */
-export function joined(parts: readonly DecodedAudio[]): DecodedAudio {
+export function joinedChannels(parts: readonly DecodedAudio[]): DecodedAudio {
   const frames = parts.reduce((sum, p) => sum + (p.channels[0]?.length ?? 0), 0)
   const channels = Array.from({ length: parts[0]?.channels.length ?? 0 }, (_, c) => {
     const all = new Float32Array(frames)

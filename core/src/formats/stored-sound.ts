@@ -3,7 +3,7 @@ import type { AudioData } from '../contract/audio'
 import { type DecodedAudio, isLong } from './audio-file'
 import { FormerHasher, formerNames } from './former-hash'
 import { AudioHasher, audioHash } from './hash'
-import { joined } from './read-audio'
+import { joinedChannels } from './read-audio'
 import { Resampler } from './resample'
 
 /** Frames that one value of {@link StoredSound.peaks} stands for. */
@@ -56,7 +56,7 @@ export async function importSound(
     held = null
   }
   if (storing) return storing.end()
-  const sound = joined(held ?? [])
+  const sound = joinedChannels(held ?? [])
   return { hash: await audioHash(sound), ...(former && { formerHash: formerNames(sound)[0] }), ...sound }
 }
 
@@ -80,7 +80,7 @@ async function* atRate(pieces: AsyncIterable<DecodedAudio>, rate: number): Async
       continue
     }
     way ??= new Resampler(sampleRate, rate)
-    rest = joined([
+    rest = joinedChannels([
       { sampleRate, channels: rest.length > 0 ? rest : channels.map(() => new Float32Array(0)) },
       { sampleRate, channels },
     ]).channels

@@ -33,7 +33,7 @@ export class BytesTold extends Writer<undefined> {
 }
 
 /** Parts as one array. */
-export function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+export function joinedParts(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
   const all = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0))
   let at = 0
   for (const part of parts) {

@@ -1,5 +1,5 @@
 import { exp2 } from '../dsp/math'
-import { mix32, valueAt } from '../dsp/random'
+import { mix32, randomAt } from '../dsp/random'
 import { BLOCK } from '../contract/block'
 import { choice, hertz, percent, seconds } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
@@ -11,8 +11,8 @@ const smoothstep = (x: number): number => x * x * (3 - 2 * x)
 /** Random values of whole places joined smoothly. */
 function valueNoise(seed: number, x: number): number {
   const cell = Math.floor(x)
-  const a = valueAt(seed, cell)
-  return a + (valueAt(seed, cell + 1) - a) * smoothstep(x - cell)
+  const a = randomAt(seed, cell)
+  return a + (randomAt(seed, cell + 1) - a) * smoothstep(x - cell)
 }
 
 /** Three layers whose speeds have no common measure, so that the sum never comes round to itself. */
@@ -60,8 +60,8 @@ class SmoothDrift {
       const at = Math.floor(x)
       if (at !== cell) {
         cell = at
-        a = valueAt(this.seed ^ seed, at)
-        b = valueAt(this.seed ^ seed, at + 1)
+        a = randomAt(this.seed ^ seed, at)
+        b = randomAt(this.seed ^ seed, at + 1)
       }
       y[i] += share * (a + (b - a) * smoothstep(x - at))
     }
@@ -100,7 +100,7 @@ export const drift = defineModulator({
     const state = new Float64Array(7)
     const readouts = new Float64Array(1)
     const smooth = new SmoothDrift(seed)
-    const random = (n: number): number => valueAt(mix32(seed ^ 0x77f1), n)
+    const random = (n: number): number => randomAt(mix32(seed ^ 0x77f1), n)
     return {
       readouts,
       reset() {

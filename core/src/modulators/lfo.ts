@@ -9,7 +9,7 @@ export const lfoShapes = ['sine', 'triangle', 'saw up', 'saw down', 'square', 's
 const DRAWN = 7
 
 /** What a drawn LFO starts from: a ramp up and a bent way down. x and y are 0…1. */
-export const firstShape: readonly Point[] = [
+export const firstLfoShape: readonly Point[] = [
   { x: 0, y: 0, bend: 0.4 },
   { x: 0.35, y: 1, bend: -0.5 },
   { x: 1, y: 0, bend: 0 },
@@ -64,7 +64,7 @@ export const lfo = defineModulator({
     return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)
   },
   draws: (value) =>
-    value('shape') === DRAWN ? { key: 'shape', length: 1, first: firstShape, snap: 0, grid: 0.125, readout: 'phase' } : null,
+    value('shape') === DRAWN ? { key: 'shape', length: 1, first: firstLfoShape, snap: 0, grid: 0.125, readout: 'phase' } : null,
   // a synced plain wave
   course: (value) =>
     value('sync') >= 0.5 && value('shape') < 5
@@ -78,7 +78,7 @@ export const lfo = defineModulator({
     const readouts = new Float64Array(1)
     const wave = new Float64Array(1)
     const known = new Float64Array(3).fill(NaN)
-    const drawn = new DrawnShape(firstShape)
+    const drawn = new DrawnShape(firstLfoShape)
     const fanPhase = fan?.phase ?? 0
     const fanRate = fan?.rate ?? 1
     const triggered = new Uint8Array(BLOCK)
@@ -91,7 +91,7 @@ export const lfo = defineModulator({
       },
       take(data) {
         const points = readPoints(data.shape, 1)
-        drawn.set(points.length ? points : firstShape)
+        drawn.set(points.length ? points : firstLfoShape)
       },
       process({ outputs, song, inputs, notes }, p) {
         const out = outputs[0]

@@ -1,4 +1,4 @@
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { BLOCK } from '../contract/block'
 import { beats, choice, number, percent } from '../units/parameter'
 import { inScale, noteNames, scales } from '../units/tuning'
@@ -7,12 +7,12 @@ import { defineModulator } from '../contract/modulator'
 export const stepDirections = ['forward', 'back', 'to and fro', 'random'] as const
 
 /** Which of `count` steps sounds at the n-th place of the walk. */
-export function stepAt(n: number, count: number, direction: number, seed: number): number {
+export function stepValueAt(n: number, count: number, direction: number, seed: number): number {
   const round = Math.floor(n / count)
   const k = n - round * count
   if (direction === 0) return k
   if (direction === 1) return count - 1 - k
-  if (direction === 3) return Math.min(count - 1, Math.floor(valueAt(seed ^ 0x3c6ef372, n) * count))
+  if (direction === 3) return Math.min(count - 1, Math.floor(randomAt(seed ^ 0x3c6ef372, n) * count))
   const turn = Math.max(1, 2 * count - 2)
   const m = n - Math.floor(n / turn) * turn
   return m < count ? m : turn - m
@@ -92,12 +92,12 @@ export const steps = defineModulator({
           if (now !== n) {
             before = n === n ? level : -1
             n = now
-            const step = row[stepAt(now, count, direction, seed)]
+            const step = row[stepValueAt(now, count, direction, seed)]
             // the first is always played: there is nothing to keep
-            if (before < 0 || step.chance.value >= 1 || valueAt(seed, now) < step.chance.value) level = step.level.value
+            if (before < 0 || step.chance.value >= 1 || randomAt(seed, now) < step.chance.value) level = step.level.value
             if (before < 0) before = level
           }
-          const step = row[stepAt(n, count, direction, seed)]
+          const step = row[stepValueAt(n, count, direction, seed)]
           const glide = step.glide.value
           let v = glide > 0 && x < glide ? before + (level - before) * (x / glide) : level
           if (scale > 0) {
@@ -111,7 +111,7 @@ export const steps = defineModulator({
         state[0] = n
         state[1] = level
         state[2] = before
-        readouts[0] = stepAt(n, count, direction, seed)
+        readouts[0] = stepValueAt(n, count, direction, seed)
         outputs[0].move()
         outputs[1].move()
       },

@@ -1,4 +1,4 @@
-import { valueAt } from '../dsp/random'
+import { randomAt } from '../dsp/random'
 import { isStepped } from '../units/parameter'
 import { fromNormalized, toNormalized } from '../units/scale'
 import type { Edit } from './edit'
@@ -41,7 +41,7 @@ export const diceColumn =
     if (!spec) return
     changeColumn(column, (values) =>
       values.map((_, i) => {
-        const x = valueAt(seed, i)
+        const x = randomAt(seed, i)
         return isStepped(spec) ? Math.min(spec.max, spec.min + Math.floor(x * (spec.max - spec.min + 1))) : fromNormalized(spec, x)
       }),
     )(p)

@@ -208,7 +208,7 @@ const tagsOf = (nodes: readonly ChainNode[], modulators: readonly Modulator[]): 
   [...new Set([...[...nodesIn(nodes)].map((n) => (n.kind === 'effect' ? n.type : n.kind)), ...modulators.map((m) => m.type)])].slice(0, 20)
 
 /** Where a preset goes: behind or at the start of something, around the chosen effects, in place of them, or into a split. */
-export type Placing =
+export type PresetPlacing =
   | { readonly at: Spot }
   | { readonly around: readonly string[] }
   | { readonly instead: readonly string[] }
@@ -228,7 +228,7 @@ export interface Taken {
  * @param taken is given the new ids
  */
 export const takePresetInto =
-  (track: string, preset: Preset, placing: Placing, taken: (t: Taken) => void = () => {}): Edit =>
+  (track: string, preset: Preset, placing: PresetPlacing, taken: (t: Taken) => void = () => {}): Edit =>
   (p) => {
     const t = trackOf(p, track)
     if (!t) return
@@ -278,7 +278,7 @@ export const takePresetInto =
   }
 
 /** Puts the effects of a preset where they shall be. */
-function place(p: Project, track: string, preset: Preset, placing: Placing): { branch?: string } | undefined {
+function place(p: Project, track: string, preset: Preset, placing: PresetPlacing): { branch?: string } | undefined {
   const { nodes } = preset.chain as { nodes: ChainNode[] }
   const t = trackOf(p, track)
   if (!t) return undefined

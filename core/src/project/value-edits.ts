@@ -1,4 +1,4 @@
-import type { Change, EffectPreset } from '../contract/effect'
+import type { EffectChange, EffectPreset } from '../contract/effect'
 import { effectDefinition } from '../effects/index'
 import type { LaneSpec } from '../units/lane'
 import { type ParamSpec, isStepped, defaultsOf } from '../units/parameter'
@@ -93,7 +93,7 @@ function widestGap(spec: LaneSpec, items: readonly Readonly<Record<string, numbe
 }
 
 /** Lets an effect bring the rest of what it keeps into line with a change of its values or lanes. */
-function settle(found: Owner, change: Change): void {
+function settle(found: Owner, change: EffectChange): void {
   const definition = found.kind === 'node' && found.node.kind === 'effect' ? effectDefinition(found.node.type) : undefined
   if (!definition?.settle || found.kind !== 'node') return
   for (const lane of Object.keys(definition.lanes ?? {})) ownedItems(found, lane)

@@ -1,5 +1,5 @@
-import { wasmBytes } from './half-band.wasm'
-import { Kernel } from './kernel-memory'
+import { halfBandBytes } from './half-band.wasm'
+import { SimdKernel } from './kernel-memory'
 
 /** KernelExports of the half-band stages and of the round curve; all places are byte offsets, `history` counts doubles. */
 export interface HalfBandExports {
@@ -20,4 +20,4 @@ export interface HalfBandExports {
   shapeRound(x: number, frames: number, state: number): void
 }
 
-export const halfBandKernel = new Kernel<HalfBandExports>(wasmBytes)
+export const halfBandKernel = new SimdKernel<HalfBandExports>(halfBandBytes)

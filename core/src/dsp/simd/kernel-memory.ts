@@ -8,10 +8,10 @@ interface Wasm {
 }
 
 const wasm = (): Wasm => (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly
-const kernels: Kernel<unknown>[] = []
+const kernels: SimdKernel<unknown>[] = []
 
 /** The SIMD kernels of some loops, of one source; compiled once, when first wanted. `KernelExports` are the functions it exports. */
-export class Kernel<KernelExports> {
+export class SimdKernel<KernelExports> {
   private compiled: WasmModule | null | undefined
   /** Never set; ties the kernel to its functions. */
   declare readonly simd?: KernelExports
@@ -58,7 +58,7 @@ const TABLES = 1 << 20
 class Arena {
   readonly buffer: ArrayBuffer
   private readonly memory: { readonly buffer: ArrayBuffer }
-  private readonly instances = new Map<Kernel<unknown>, unknown>()
+  private readonly instances = new Map<SimdKernel<unknown>, unknown>()
   private readonly tables = new Map<Float64Array, Float64Array>()
   private used = TABLES
   private usedByTables = 0
@@ -92,7 +92,7 @@ class Arena {
     return at
   }
 
-  exportsOf(kernel: Kernel<unknown>): unknown {
+  exportsOf(kernel: SimdKernel<unknown>): unknown {
     let found = this.instances.get(kernel)
     if (!found)
       this.instances.set(kernel, (found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } }).exports))
@@ -113,13 +113,13 @@ export class KernelMemory<KernelExports> {
   private readonly end: number
 
   /** @param bytes how much all arrays together take at most, each rounded up to 16 */
-  constructor(kernel: Kernel<KernelExports>, bytes: number) {
+  constructor(kernel: SimdKernel<KernelExports>, bytes: number) {
     const size = (bytes + 15) & -16
     const found = kernel.module() ? arenaFor(size) : null
     this.arena = found?.arena ?? null
     this.at = found?.at ?? 0
     this.end = this.at + size
-    this.simd = found ? (found.arena.exportsOf(kernel as Kernel<unknown>) as KernelExports) : null
+    this.simd = found ? (found.arena.exportsOf(kernel as SimdKernel<unknown>) as KernelExports) : null
   }
 
   doubles(length: number): Float64Array {
