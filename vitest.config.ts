@@ -1,13 +1,22 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
+import { coreModules } from './scripts/core-modules.mjs'
 import { ensurePrepared } from './scripts/prepared.mjs'
 
 // the app's TypeScript configuration is made by its framework
 ensurePrepared()
 
-/** Tests that look at the heap or at compiled code want a thread that has seen nothing else. */
-const own = ['core/test/heap.test.ts', 'core/test/shapes.test.ts', 'core/test/memory.test.ts']
-const core = { '@oleaje/core': fileURLToPath(new URL('./core/src', import.meta.url)) }
+/** Tests that look at the heap or at compiled code, or load modules anew, want a thread that has seen nothing else. */
+const own = [
+  'core/test/heap.test.ts',
+  'core/test/shapes.test.ts',
+  'core/test/memory.test.ts',
+  'core/test/simd.test.ts',
+  'core/test/faults.test.ts',
+]
+const sources = { '@oleaje/core': fileURLToPath(new URL('./core/src', import.meta.url)) }
+// built once for a run; while files are watched, the sources themselves are loaded
+const core = process.argv.includes('run') ? { '@oleaje/core': coreModules() } : sources
 
 export default defineConfig({
   test: {
@@ -26,7 +35,7 @@ export default defineConfig({
         },
       },
       {
-        resolve: { alias: core },
+        resolve: { alias: sources },
         test: {
           name: 'app',
           include: ['app/test/**/*.test.ts', 'server/test/**/*.test.ts', ...own],

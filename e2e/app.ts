@@ -20,8 +20,12 @@ declare global {
   var oleaje: Inspect
 }
 
-/** Opens the app with the demo and waits until its sounds are there. Files are saved as downloads, not by a picker. */
-export async function open(page: Page): Promise<void> {
+/**
+ * Opens the app and waits until it hears keys. Files are saved as downloads, not by a picker.
+ * @param shown opened instead of the demo, whose sounds take more than a second of processor time
+ */
+export async function open(page: Page, shown?: Project): Promise<void> {
+  if (shown) await page.route('**/demo/night-ferry.json', (route) => route.fulfill({ json: shown }))
   await page.addInitScript(() => {
     Reflect.deleteProperty(window, 'showSaveFilePicker')
     Reflect.deleteProperty(window, 'showOpenFilePicker')

@@ -7,7 +7,7 @@ import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { type Locator, type Page, expect } from '@playwright/test'
-import { drop, open, project } from './app'
+import { open, project } from './app'
 
 /**
  * A hand at the page that counts what it does: a click, a drag, a key and a typed value (with the Enter that ends it) are one action each.
@@ -101,7 +101,6 @@ const catalogue = JSON.parse(readFileSync(join(import.meta.dirname, '../demo/ass
 
 /** A project whose tracks loop shipped sounds, or play test signals, with nothing in their chains. */
 export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
-  await open(page)
   let p: Project = newProject('Skerries')
   for (const [i, title] of sounds.entries()) {
     const sound = catalogue.sounds.find((s) => s.title === title)
@@ -118,7 +117,7 @@ export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
         : addTrack(newTrack(title, newSource('tone'), `t${i}`)),
     ).next
   }
-  await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
+  await open(page, p)
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
   return new Hand(page)
 }

@@ -307,8 +307,7 @@ test('a project with a long sound goes into one file and comes back from it in a
   const frames = 361 * RATE + 7
   const bundle = join(folder, 'crossing.zip')
   await withDisk(async (page) => {
-    await open(page)
-    await drop(page, 'project.json', Buffer.from(JSON.stringify(newProject('Six minutes'))))
+    await open(page, newProject('Six minutes'))
     await expect.poll(async () => (await project(page)).name).toBe('Six minutes')
     await choose(page, recording('six minutes.wav', frames))
     await expect.poll(async () => (await project(page)).tracks.length, { timeout: 60_000 }).toBe(2)

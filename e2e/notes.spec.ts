@@ -9,8 +9,7 @@ import { drop, empty, lane, open, openNotes, openProject, project, serious, trac
 import { alone, expect, test } from './fixtures'
 
 test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded', alone, async ({ page }) => {
-  await open(page)
-  await openProject(page, empty('Roll'))
+  await open(page, empty('Roll'))
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('button', { name: 'Played wave' }).click()
   await openNotes(page, 'Played')

@@ -13,8 +13,7 @@ const KICK = '5b500ac3f7085b42bae994858b6adaeb7b9b6765'
 test('a kit: three pads, a pattern by mouse and key, one drum through a branch of its own, struck by pattern, by key and by click', async ({
   page,
 }) => {
-  await open(page)
-  await openProject(page, empty('Kit by hand'))
+  await open(page, empty('Kit by hand'))
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('button', { name: 'pads of a new kit' }).click()
   // the first one chosen comes last: the pads stand in the order of the choices
