@@ -6,7 +6,8 @@ import { planRender, render } from '@oleaje/core/render/render'
 import { newProject } from '@oleaje/core/project/new'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { readWav } from '@oleaje/core/formats/wav'
-import { type Download, type Page, expect } from '@playwright/test'
+import type { Download, Page } from '@playwright/test'
+import { expect } from './fixtures'
 
 interface Inspect {
   live(): Record<'load' | 'worst' | 'missed' | 'beat' | 'blocks', number>

@@ -1,4 +1,4 @@
-import { test as base } from '@playwright/test'
+import { expect as plain, test as base } from '@playwright/test'
 
 interface Options {
   /**
@@ -25,4 +25,13 @@ export const test = base.extend<Options>({
 })
 
 export const alone = { tag: '@alone' }
-export { expect } from '@playwright/test'
+
+/** As Playwright's, but what is polled is looked at again soon: its own waits between two looks grow to a second. */
+export const expect: typeof plain = new Proxy(plain, {
+  get: (all, name, self) => (name === 'poll' ? soon : (Reflect.get(all, name, self) as unknown)),
+})
+const soon: typeof plain.poll = (actual, options) =>
+  plain.poll(actual, {
+    intervals: [20, 40, 60, 100, 150],
+    ...(typeof options === 'string' ? { message: options } : options),
+  })

@@ -6,7 +6,8 @@ import type { Project, Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { type Locator, type Page, expect } from '@playwright/test'
+import type { Locator, Page } from '@playwright/test'
+import { expect } from './fixtures'
 import { open, project } from './app'
 
 /**
