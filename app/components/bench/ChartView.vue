@@ -95,8 +95,16 @@ const describe = (node: ChainNode, name: string): string =>
     .filter(Boolean)
     .join(', ')
 
-// widths of the water, smoothed: up at once, down gently
+/** Widths of the water by its live value, 0…1 over 54 dB. */
 const flow = new Map<string, number>()
+/** The width that follows a peak: up at once, down gently. */
+function run(key: string, peak: number): number {
+  const wanted = peak > 0.0001 ? Math.max(0, Math.min(1, (20 * Math.log10(peak) + 54) / 54)) : 0
+  const before = flow.get(key) ?? 0
+  const now = wanted > before ? wanted : before + (wanted - before) * 0.15
+  flow.set(key, now)
+  return now
+}
 
 const canvas = useCanvas((pen) => {
   const c = chart.value
@@ -110,19 +118,10 @@ const canvas = useCanvas((pen) => {
     stroke(g, c.channels, () => 58 * c.scale, paletteColor('land-edge'))
     stroke(g, c.channels, () => 52 * c.scale, paletteColor('shoal'))
   })
-  for (const ch of c.channels) {
-    const peak = telemetry.get(ch.key)
-    const db = peak > 0.0001 ? 20 * Math.log10(peak) : -80
-    const wanted = ch.dry ? 0 : Math.max(0, Math.min(1, (db + 54) / 54))
-    const before = flow.get(ch.key) ?? 0
-    flow.set(ch.key, wanted > before ? wanted : before + (wanted - before) * 0.15)
-  }
+  for (const ch of c.channels) run(ch.key, ch.dry ? 0 : telemetry.get(ch.key))
   for (const r of c.returns) {
     const peak = telemetry.get(r.key)
-    const wanted = peak > 0.0001 ? Math.max(0, Math.min(1, (20 * Math.log10(peak) + 54) / 54)) : 0
-    const before = flow.get(r.key) ?? 0
-    const now = wanted > before ? wanted : before + (wanted - before) * 0.15
-    flow.set(r.key, now)
+    const now = run(r.key, peak)
     if (now > 0.005) {
       back(pen.g, r, 2 + 25 * now, paletteColor('water'))
       back(pen.g, r, 1 + 10 * now * now, paletteColor(peak > 1 ? 'magenta' : 'deep'))
@@ -130,10 +129,7 @@ const canvas = useCanvas((pen) => {
   }
   for (const t of c.tributaries) {
     const peak = telemetry.get(t.key)
-    const wanted = peak > 0.0001 ? Math.max(0, Math.min(1, (20 * Math.log10(peak) + 54) / 54)) : 0
-    const before = flow.get(t.key) ?? 0
-    const now = wanted > before ? wanted : before + (wanted - before) * 0.15
-    flow.set(t.key, now)
+    const now = run(t.key, peak)
     tributary(pen.g, t, 7, paletteColor('land-edge'))
     tributary(pen.g, t, 5, paletteColor('shoal'))
     if (now > 0.005) tributary(pen.g, t, 1 + 5 * now, paletteColor(peak > 1 ? 'magenta' : 'deep'))

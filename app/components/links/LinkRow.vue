@@ -25,6 +25,15 @@ const PLAIN = ['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result']
 const link = computed(() => props.row.link)
 const path = computed(() => pathOf(link.value.target))
 const key = computed(() => gaugeKey(link.value.target.owner, path.value))
+const ends = computed(() => [
+  { what: 'from' as const, name: 'Lowest', text: props.row.from },
+  { what: 'to' as const, name: 'Highest', text: props.row.to },
+])
+const figures = computed(() => [
+  { what: 'curve' as const, name: 'Bend', text: formatValue(linkSpecs.curve, link.value.curve) },
+  { what: 'slew' as const, name: 'Slew', text: formatValue(linkSpecs.slew, link.value.slewUp) },
+  { what: 'amount' as const, name: 'Amount', text: formatValue(linkSpecs.amount, link.value.amount) },
+])
 const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.row.param}`)
 </script>
 
@@ -65,15 +74,15 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       class="text-magenta"
       title="One block late: goes round in a circle"
     > ↻</span></span>
-    <span v-memo="[what, row.from]" role="cell"><TableField
-      :text="row.from"
-      :label="`Lowest of ${what}`"
-      :take="(text: string) => type('from', text)"
-    /></span>
-    <span v-memo="[what, row.to]" role="cell"><TableField
-      :text="row.to"
-      :label="`Highest of ${what}`"
-      :take="(text: string) => type('to', text)"
+    <span
+      v-for="end in ends"
+      :key="end.what"
+      v-memo="[what, end.text]"
+      role="cell"
+    ><TableField
+      :text="end.text"
+      :label="`${end.name} of ${what}`"
+      :take="(text: string) => type(end.what, text)"
     /></span>
     <span v-memo="[what, link.mode]" role="cell"><button
       class="small-button w-full"
@@ -81,20 +90,15 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note"
       @click="emit('mode')"
     >{{ link.mode }}</button></span>
-    <span v-memo="[what, link.curve]" role="cell"><TableField
-      :text="formatValue(linkSpecs.curve, link.curve)"
-      :label="`Bend of ${what}`"
-      :take="(text: string) => type('curve', text)"
-    /></span>
-    <span v-memo="[what, link.slewUp]" role="cell"><TableField
-      :text="formatValue(linkSpecs.slew, link.slewUp)"
-      :label="`Slew of ${what}`"
-      :take="(text: string) => type('slew', text)"
-    /></span>
-    <span v-memo="[what, link.amount]" role="cell"><TableField
-      :text="formatValue(linkSpecs.amount, link.amount)"
-      :label="`Amount of ${what}`"
-      :take="(text: string) => type('amount', text)"
+    <span
+      v-for="f in figures"
+      :key="f.what"
+      v-memo="[what, f.text]"
+      role="cell"
+    ><TableField
+      :text="f.text"
+      :label="`${f.name} of ${what}`"
+      :take="(text: string) => type(f.what, text)"
     /></span>
     <span v-memo="[what, link.on]" role="cell"><button
       class="small-button"

@@ -31,6 +31,12 @@ const fanTips = {
 }
 const noFan = { phase: 0, rate: 0, random: 0 }
 
+const figures = [
+  { key: 'curve', text: 'bend', spec: linkSpecs.curve, edit: 'Bend link' },
+  { key: 'slewUp', text: 'slew up', spec: linkSpecs.slew, edit: 'Set slew' },
+  { key: 'slewDown', text: 'down', spec: linkSpecs.slew, edit: 'Set slew' },
+] as const
+
 const modes = computed(
   () =>
     [
@@ -105,23 +111,11 @@ function setRoot(root: number): void {
         @take="doc.edit('Transpose link', updateLink(id, { transpose: $event }))"
       />
     </label>
-    <label>bend <ValueField
-      class="w-15.5"
-      :spec="linkSpecs.curve"
-      :value="link.curve"
-      @take="doc.edit('Bend link', updateLink(id, { curve: $event }))"
-    /></label>
-    <label>slew up <ValueField
-      class="w-17"
-      :spec="linkSpecs.slew"
-      :value="link.slewUp"
-      @take="doc.edit('Set slew', updateLink(id, { slewUp: $event }))"
-    /></label>
-    <label>down <ValueField
-      class="w-17"
-      :spec="linkSpecs.slew"
-      :value="link.slewDown"
-      @take="doc.edit('Set slew', updateLink(id, { slewDown: $event }))"
+    <label v-for="f in figures" :key="f.key">{{ f.text }} <ValueField
+      :class="f.key === 'curve' ? 'w-15.5' : 'w-17'"
+      :spec="f.spec"
+      :value="link[f.key]"
+      @take="doc.edit(f.edit, updateLink(id, { [f.key]: $event }))"
     /></label>
     <ChoiceField
       v-if="isContinuous"
