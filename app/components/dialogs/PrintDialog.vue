@@ -46,22 +46,21 @@ async function start(): Promise<void> {
 <template>
   <BaseDialog title="Print" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 100px 1fr">
-      <span>What</span><ChoiceField
+      <ChoiceRow
         v-model="track"
+        text="What"
         label="What to print"
-        hide-label
         :options="tracks"
       />
-      <span>Tail</span><ChoiceField
+      <ChoiceRow
         v-model="tail"
+        text="Tail"
         label="Tail of the print"
-        hide-label
         :options="tails"
       />
-      <span>The new track</span><ChoiceField
+      <ChoiceRow
         :model-value="inPlace ? 'yes' : 'no'"
-        label="The new track"
-        hide-label
+        text="The new track"
         :options="places"
         @update:model-value="inPlace = $event === 'yes'"
       />

@@ -91,23 +91,20 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
 <template>
   <BaseDialog title="Render" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 120px 1fr">
-      <span>What</span><ChoiceField
+      <ChoiceRow
         v-model="track"
-        label="What"
-        hide-label
+        text="What"
         :options="parts"
       />
       <span>Range</span><span>the loop, {{ seconds }} s</span>
-      <span>Tail</span><ChoiceField
+      <ChoiceRow
         v-model="tail"
-        label="Tail"
-        hide-label
+        text="Tail"
         :options="tails"
       />
-      <span>Depth</span><ChoiceField
+      <ChoiceRow
         v-model="depth"
-        label="Depth"
-        hide-label
+        text="Depth"
         :options="depths"
       />
     </div>

@@ -9,7 +9,6 @@ import { useFrame } from '../../composables/useFrame'
 import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
-import { choiceDrawings } from './choice-drawings'
 
 /**
  * A choice or a switch, with the powers of a gauge: a row of segments for up to five short words, a list for more, a switch for on and
@@ -164,16 +163,7 @@ async function done(): Promise<void> {
             class="segment"
             :class="checked ? 'bg-ink text-paper' : 'bg-sheet'"
           >
-            <svg
-              v-if="choiceDrawings[text]"
-              viewBox="0 0 16 10"
-              width="16"
-              height="10"
-              fill="none"
-              stroke="currentColor"
-              stroke-width="1.3"
-              aria-hidden="true"
-            ><path :d="choiceDrawings[text]" /></svg>
+            <ChoiceDrawing :of="text" />
             <span class="truncate">{{ text }}</span>
           </button>
         </RadioGroupOption>
@@ -192,16 +182,7 @@ async function done(): Promise<void> {
         @update:model-value="(v: number) => p.set(v)"
       >
         <ListboxButton class="field flex w-full items-center gap-1 text-left" :aria-label="`${label}: ${p.text.value}`">
-          <svg
-            v-if="choiceDrawings[p.text.value]"
-            viewBox="0 0 16 10"
-            width="16"
-            height="10"
-            fill="none"
-            stroke="currentColor"
-            stroke-width="1.3"
-            aria-hidden="true"
-          ><path :d="choiceDrawings[p.text.value]" /></svg>
+          <ChoiceDrawing :of="p.text.value" />
           <span class="min-w-0 flex-1 truncate font-semibold">{{ p.text.value }}</span>
           <ChevronDown :size="12" aria-hidden="true" />
         </ListboxButton>
@@ -219,16 +200,7 @@ async function done(): Promise<void> {
               class="flex cursor-default items-center gap-2 px-2 py-0.5 whitespace-nowrap"
               :class="[active ? 'bg-water' : '', selected ? 'font-semibold' : '']"
             >
-              <svg
-                v-if="choiceDrawings[text]"
-                viewBox="0 0 16 10"
-                width="16"
-                height="10"
-                fill="none"
-                stroke="currentColor"
-                stroke-width="1.3"
-                aria-hidden="true"
-              ><path :d="choiceDrawings[text]" /></svg>
+              <ChoiceDrawing :of="text" />
               {{ text }}
             </li>
           </ListboxOption>
@@ -242,14 +214,11 @@ async function done(): Promise<void> {
       </span>
     </div>
     <span class="flex min-w-6 gap-0.5">
-      <button
-        v-for="l in p.links.value"
-        :key="l.link.id"
-        :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`"
-        :aria-label="`Link from ${l.modulator?.name}`"
-        :class="{ 'opacity-40': !l.link.on }"
-        @click="emit('link', l.link.id)"
-      ><Badge :letter="l.modulator?.letter ?? '?'" :hue="l.modulator?.hue ?? 0" /></button>
+      <LinkBadges
+        :links="p.links.value"
+        :text-of="endText"
+        @ask="emit('link', $event)"
+      />
     </span>
   </div>
 </template>

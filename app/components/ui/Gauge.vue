@@ -347,14 +347,11 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`"
         @click="p.swapPair()"
       >{{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}</button>
-      <button
-        v-for="l in p.links.value"
-        :key="l.link.id"
-        :title="`${l.modulator?.name}: ${endText(l.ends.from)} to ${endText(l.ends.to)}. Click for more`"
-        :aria-label="`Link from ${l.modulator?.name}`"
-        :class="{ 'opacity-40': !l.link.on }"
-        @click="emit('link', l.link.id)"
-      ><Badge :letter="l.modulator?.letter ?? '?'" :hue="l.modulator?.hue ?? 0" /></button>
+      <LinkBadges
+        :links="p.links.value"
+        :text-of="endText"
+        @ask="emit('link', $event)"
+      />
     </span>
   </div>
 </template>

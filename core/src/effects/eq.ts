@@ -106,42 +106,10 @@ export const eq = defineEffect({
       ]),
       data: {
         poses: [
-          {
-            at: 0,
-            ease: 0,
-            bands: [
-              { frequency: 240, gain: 12, q: 3 },
-              { frequency: 700, gain: 6, q: 4 },
-              { frequency: 2400, gain: 2, q: 3 },
-            ],
-          },
-          {
-            at: 0.33,
-            ease: 0.4,
-            bands: [
-              { frequency: 520, gain: 14, q: 4 },
-              { frequency: 1300, gain: 9, q: 5 },
-              { frequency: 2600, gain: 4, q: 4 },
-            ],
-          },
-          {
-            at: 0.66,
-            ease: -0.5,
-            bands: [
-              { frequency: 380, gain: 10, q: 3 },
-              { frequency: 2100, gain: 14, q: 6 },
-              { frequency: 3100, gain: 8, q: 4 },
-            ],
-          },
-          {
-            at: 1,
-            ease: 0.2,
-            bands: [
-              { frequency: 900, gain: 13, q: 4 },
-              { frequency: 1700, gain: 4, q: 4 },
-              { frequency: 4200, gain: 9, q: 5 },
-            ],
-          },
+          pose(0, 0, [240, 12, 3], [700, 6, 4], [2400, 2, 3]),
+          pose(0.33, 0.4, [520, 14, 4], [1300, 9, 5], [2600, 4, 4]),
+          pose(0.66, -0.5, [380, 10, 3], [2100, 14, 6], [3100, 8, 4]),
+          pose(1, 0.2, [900, 13, 4], [1700, 4, 4], [4200, 9, 5]),
         ],
       },
     },
@@ -385,4 +353,9 @@ function bands(
   list: readonly (readonly [kind: number, frequency: number, gain: number, q?: number, slope?: number])[],
 ): EffectPreset['lanes'] {
   return { bands: list.map(([kind, frequency, gain, q = 1, slope = 0]) => ({ kind, frequency, gain, q, slope })) }
+}
+
+/** A pose of a preset: its place along the travel, its ease, and frequency, gain and Q of each band. */
+function pose(at: number, ease: number, ...of: readonly (readonly [frequency: number, gain: number, q: number])[]): object {
+  return { at, ease, bands: of.map(([frequency, gain, q]) => ({ frequency, gain, q })) }
 }

@@ -8,7 +8,7 @@ import { branchParams } from './nodes/branch-params'
 import { kindOf } from './nodes/index'
 import { lanePlace, pathOf } from './param-path'
 import type { Link, Project, Target } from './schema'
-import { type Owner, findOwner } from './walk'
+import { type Owner, findOwner, carrierOf } from './walk'
 
 export const trackParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the track in the mix' }),
@@ -139,22 +139,7 @@ export function paramName(owner: Owner, path: string): string {
   return place.index === undefined ? `${name} of every ${item}` : `${name} of ${item} ${place.index + 1}`
 }
 
-export function plainValues(owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> {
-  switch (owner.kind) {
-    case 'track':
-      return owner.track.params
-    case 'source':
-      return owner.source.params
-    case 'modulator':
-      return owner.modulator.params
-    case 'branch':
-      return owner.branch.params
-    case 'node':
-      return owner.node.params
-    case 'send':
-      return owner.send.params
-  }
-}
+export const plainValues = (owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> => carrierOf(owner).params
 
 /** A name for an owner that a person knows it by. */
 export function ownerName(owner: Owner): string {

@@ -31,24 +31,14 @@ export const ownersIn = (track: Track): Owner[] => [
   ...track.modulators.map((modulator): Owner => ({ kind: 'modulator', modulator, track })),
 ]
 
-export function ownerId(owner: Owner): string {
-  switch (owner.kind) {
-    case 'node':
-      return owner.node.id
-    case 'branch':
-      return owner.branch.id
-    case 'modulator':
-      return owner.modulator.id
-    case 'link':
-      return owner.link.id
-    case 'send':
-      return owner.send.id
-    case 'source':
-      return owner.source.id
-    case 'track':
-      return owner.track.id
-  }
+/** What it is that carries the id. */
+export function carrierOf<O extends Owner>(owner: O): Carrier<O> {
+  return (owner as unknown as Record<string, unknown>)[owner.kind] as Carrier<O>
 }
+/** Each kind of owner has what it carries under its own name. */
+type Carrier<O extends Owner> = { [K in Owner['kind']]: Extract<Owner, { kind: K }>[K & keyof Extract<Owner, { kind: K }>] }[O['kind']]
+
+export const ownerId = (owner: Owner): string => carrierOf(owner).id
 
 /** Finds what carries an id in the project as it is heard. */
 export function findOwner(project: Project, id: string): Owner | undefined {
