@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process'
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { expect, test } from './fixtures'
@@ -36,6 +36,18 @@ for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP', 'SIGKILL'] as const)
     if (signal === 'SIGINT') process.kill(-(child.pid ?? 0), signal)
     else child.kill(signal)
     await expect.poll(() => answers(), { intervals: [100], timeout: 20_000 }).toBe(false)
+  })
+
+for (const signal of ['SIGTERM', 'SIGKILL'] as const)
+  test(`a build that is under way is gone after ${signal} to the command that runs it`, async () => {
+    // stands for the build: anything that runs for minutes, under a number of its own
+    const seconds = `${300 + Math.random()}`
+    const script = `import('./scripts/end-with.mjs').then((m) => m.runWith('sleep', ['${seconds}'])).catch(() => process.exit(1))`
+    const child = spawn('sh', ['-c', `node -e "${script}"; true`], { cwd: root, stdio: 'ignore' })
+    const runs = (): boolean => execFileSync('ps', ['-eo', 'args'], { encoding: 'utf8' }).split('\n').includes(`sleep ${seconds}`)
+    await expect.poll(runs, { intervals: [100] }).toBe(true)
+    child.kill(signal)
+    await expect.poll(runs, { intervals: [100], timeout: 20_000 }).toBe(false)
   })
 
 test('a port that is taken is said with its number and a free one, without a stack, and nothing is said to be served', async () => {

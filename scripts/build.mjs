@@ -2,7 +2,8 @@
 import { createHash } from 'node:crypto'
 import { existsSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { bin, ensureDependencies, fail, root, run, say } from './deps.mjs'
+import { bin, ensureDependencies, fail, root, say } from './deps.mjs'
+import { runWith } from './end-with.mjs'
 
 const stamp = join(root, '.output', '.built-from')
 
@@ -24,7 +25,10 @@ export async function ensureBuilt() {
       alias: { '@oleaje/core': join(root, 'core/src') },
       logLevel: 'error',
     })
-    run(bin('nuxt'), ['build', '--logLevel', 'silent'], { NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' })
+    await runWith(bin('nuxt'), ['build', '--logLevel', 'silent'], {
+      cwd: root,
+      env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' },
+    })
   } catch (error) {
     fail(`The build failed: ${error.message.split('\n')[0]}`)
   }

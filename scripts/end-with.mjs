@@ -1,4 +1,5 @@
 /** Has a child process end with this one, however this one is ended. */
+import { spawn } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { constants } from 'node:os'
 
@@ -38,6 +39,15 @@ function ancestry() {
     return String(process.ppid)
   }
 }
+
+/** Runs a program with its output shown, and has it end with this process. Rejects where it fails. */
+export const runWith = (program, args, options = {}) =>
+  new Promise((resolve, reject) => {
+    const child = spawn(program, args, { stdio: 'inherit', ...options })
+    endWith(child)
+    child.on('error', reject)
+    child.on('exit', (code, signal) => (code === 0 ? resolve() : reject(new Error(`${program} ended with ${signal ?? code}.`))))
+  })
 
 /** The exit code of a child that has ended, by itself or by a signal. */
 export const codeOf = (code, signal) => code ?? 128 + (constants.signals[signal] ?? 0)
