@@ -126,6 +126,8 @@ const jumps: [string, Record<string, number>, string, number, number][] = [
   ['pitch', {}, 'level', 0.1, 1],
   ['pitch', { quality: 1 }, 'level', 0.1, 1],
   ['wow', {}, 'wet', 0.1, 1],
+  ['varispeed', { speed: 0.5 }, 'wet', 0.1, 1],
+  ['compressor', { ahead: 3 }, 'wet', 0, 1],
   ['pitch', { pitch: 12 }, 'wet', 0, 1],
 ]
 
