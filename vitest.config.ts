@@ -6,14 +6,8 @@ import { ensurePrepared } from './scripts/prepared.mjs'
 // the app's TypeScript configuration is made by its framework
 ensurePrepared()
 
-/** Tests that look at the heap or at compiled code, or load modules anew, want a thread that has seen nothing else. */
-const own = [
-  'core/test/heap.test.ts',
-  'core/test/shapes.test.ts',
-  'core/test/memory.test.ts',
-  'core/test/simd.test.ts',
-  'core/test/faults.test.ts',
-]
+/** Tests that measure the heap, inspect compiled code or reload modules. Each runs in a fresh thread. */
+const own = ['core/test/heap.test.ts', 'core/test/shapes.test.ts', 'core/test/simd.test.ts', 'core/test/faults.test.ts']
 const sources = { '@oleaje/core': fileURLToPath(new URL('./core/src', import.meta.url)) }
 // built once for a run; while files are watched, the sources themselves are loaded
 const core = process.argv.includes('run') ? { '@oleaje/core': coreModules() } : sources

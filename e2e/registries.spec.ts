@@ -40,7 +40,7 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   await find('New project')
   await expect.poll(async () => (await project(page)).name).toBe('Untitled')
 
-  // added: the source by its button, the others as any other
+  // add a track with the source, then the effect, the modulator and the container
   await page.getByRole('button', { name: 'Foghorn', exact: true }).click()
   await expect.poll(async () => (await project(page)).tracks[0]?.source?.type).toBe('foghorn')
   await hand.add('Bollard')

@@ -80,6 +80,14 @@ describe('the tail of a render', () => {
     const late = ends(newEffect('delay', { sync: 0, time: 1.37, feedback: 0, wet: 1 }))
     expect(late / alone).toBeGreaterThan(2.5)
   })
+  it('measures each of many nested loop-backs once', () => {
+    // measured twice at each level, the innermost one would be measured 4,096 times
+    let nodes: ChainNode[] = [newEffect('gain')]
+    for (let depth = 0; depth < 12; depth++) nodes = [{ ...newLoopBack(nodes), params: { ...newLoopBack([]).params, feedback: 0.03 } }]
+    const tail = tailOf(projectOf(noise(0.2), nodes).project)
+    expect(tail).toBeGreaterThan(12 * 0.5)
+    expect(tail).toBeLessThan(Infinity)
+  })
   it('a release of 3 s is heard to its end', () => {
     const { project } = projectOf(noise(0.2), [])
     project.tracks[0]!.source = newSource('played', { plays: 1, release: 3 }, null, 'src')

@@ -3,8 +3,8 @@ import type { ModulatorDefinition } from './modulator'
 import type { SourceDefinition } from './source'
 
 /**
- * Parts that come from outside. Whoever embeds the app, or tries a part that is being made, sets them on the global object as
- * `oleajeParts` before the page, the worklet and the workers start; they stand behind the app's own in every list.
+ * Parts that are not built into the app: for a host page, or for testing a part under development. A script sets the global
+ * `oleajeParts` before the page, the worklet and the workers start. Lists show these parts after the built-in ones.
  */
 export interface OfferedParts {
   readonly effects?: readonly EffectDefinition[]

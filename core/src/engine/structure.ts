@@ -52,14 +52,12 @@ function trackText(t: Track, rate: number): string {
   return `${t.id}${t.kind}${t.output === undefined ? '' : `>${t.output ?? ''}`}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
 }
 
-/** What the structure has of one owner, without what is inside it. */
-export function ownText(owner: Owner, { sampleRate }: Project): string {
-  if (owner.kind === 'node' || owner.kind === 'branch') return kindOf(owner.node).structure(owner.node, sampleRate, () => '')
-  return owner.kind === 'source' ? String(sourceDefinition(owner.source.type)?.latency?.(sampleRate, owner.source.params) ?? '') : ''
-}
+/** The structure text of one owner, without its contents. */
+export const ownText = (owner: Owner, { sampleRate }: Project): string =>
+  owner.kind === 'node' || owner.kind === 'branch' ? kindOf(owner.node).structure(owner.node, sampleRate, () => '') : ''
 
-/** Whether the values of an owner are taken by its own parameters and by nothing else. */
-export const isInPlan = ({ kind }: Owner): boolean => kind === 'node' || kind === 'branch' || kind === 'source' || kind === 'modulator'
+/** Whether the values of an owner are used by its own parameters only. */
+export const isInPlan = ({ kind }: Owner): boolean => kind === 'node' || kind === 'branch' || kind === 'modulator'
 
 const heard = (listens: Listen | null | undefined): string => (listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : '')
 

@@ -73,7 +73,7 @@ function ringingIn(project: Project): Ringing {
       return most
     },
     along: (nodes) => nodes.reduce((sum, node) => sum + kindOf(node).tail(node, ringing), 0),
-    loop: (nodes) => loopOf(nodes, ringing.along(nodes), project),
+    loop: (nodes, seconds) => loopOf(nodes, seconds, project),
   }
   return ringing
 }

@@ -55,7 +55,7 @@ export const loopBackKind = defineNodeKind<LoopBack>({
   inside: (node) => node.nodes,
   tail: (node, { along, longest, loop, beatsPerSecond }) => {
     const inside = along(node.nodes)
-    const ringsOn = loop(node.nodes)
+    const ringsOn = loop(node.nodes, inside)
     return longest(node, loopBackParams, (v) => {
       if (v.on === 0) return inside
       const round = Math.max(v.sync === 1 ? v.length / beatsPerSecond : v.time, 0.003)

@@ -33,8 +33,11 @@ export interface Ringing {
   readonly longest: (node: NodeBase, specs: ParamSpecs, seconds: (values: Readonly<Record<string, number>>) => number) => number
   /** How long a list of nodes rings: one after the other. */
   readonly along: (nodes: readonly ChainNode[]) => number
-  /** Seconds that a loop around a list of nodes rings on, by how much comes round and the time of a round; Infinity for ever. */
-  readonly loop: (nodes: readonly ChainNode[]) => (feedback: number, round: number) => number
+  /**
+   * Seconds that a loop around a list of nodes rings on, by its feedback and the time of a round; Infinity for ever.
+   * @param seconds tail of the nodes themselves, from {@link along}
+   */
+  readonly loop: (nodes: readonly ChainNode[], seconds: number) => (feedback: number, round: number) => number
 }
 
 /**
