@@ -7,7 +7,12 @@ import { ensurePrepared } from './scripts/prepared.mjs'
 ensurePrepared()
 
 /** Tests that measure the heap, inspect compiled code or reload modules. Each runs in a fresh thread. */
-const own = ['core/test/heap.test.ts', 'core/test/shapes.test.ts', 'core/test/simd.test.ts', 'core/test/faults.test.ts']
+const own = [
+  'core/test/heap.test.ts',
+  'core/test/shapes.test.ts',
+  'core/test/simd.test.ts',
+  'core/test/faults.test.ts',
+]
 const sources = { '@oleaje/core': fileURLToPath(new URL('./core/src', import.meta.url)) }
 // built once for a run; while files are watched, the sources themselves are loaded
 const core = process.argv.includes('run') ? { '@oleaje/core': coreModules() } : sources

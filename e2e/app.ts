@@ -39,23 +39,29 @@ export async function open(page: Page, shown?: Project): Promise<void> {
 export async function ready(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(/saved|read-only/)
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
-  // the browser drops keys that come before it has painted anything, as nobody could have seen what they press
+  // the browser drops keys that come before it has painted anything, as nobody could have seen what they
+  // press
   await page.waitForFunction(
     () =>
       document.documentElement.dataset.keys === 'heard' &&
       globalThis.oleaje.project() !== null &&
       performance.getEntriesByName('first-contentful-paint').length > 0,
   )
-  await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
+  await page.evaluate(
+    () => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))),
+  )
 }
 
 const folder = join(import.meta.dirname, '../demo/assets')
 
 /**
- * Plays the open project from its start in the worklet, renders it in Node, and compares the two: samples that differ, and
- * the largest there is. The short form compares half of it.
+ * Plays the open project from its start in the worklet, renders it in Node, and compares the two: samples
+ * that differ, and the largest there is. The short form compares half of it.
  */
-export async function liveAgainstRender(page: Page, most: number): Promise<{ different: number; loudest: number }> {
+export async function liveAgainstRender(
+  page: Page,
+  most: number,
+): Promise<{ different: number; loudest: number }> {
   const seconds = process.env.OLEAJE_LONG ? most : most / 2
   const frames = (await project(page)).sampleRate * seconds
   const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
@@ -78,7 +84,11 @@ export async function liveAgainstRender(page: Page, most: number): Promise<{ dif
   )) {
     for (let i = 0; at + i < done && at + i + live.latency < frames; i++) {
       loudest = Math.max(loudest, Math.abs(channels[0][i] ?? 0))
-      if (channels[0][i] !== live.left[at + i + live.latency] || channels[1][i] !== live.right[at + i + live.latency]) different++
+      if (
+        channels[0][i] !== live.left[at + i + live.latency] ||
+        channels[1][i] !== live.right[at + i + live.latency]
+      )
+        different++
     }
     at = done
   }
@@ -98,14 +108,18 @@ export async function drop(page: Page, name: string, bytes: Uint8Array): Promise
   await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
 }
 
-export const project = async (page: Page): Promise<Project> => (await page.evaluate(() => globalThis.oleaje.project())) as Project
+export const project = async (page: Page): Promise<Project> =>
+  (await page.evaluate(() => globalThis.oleaje.project())) as Project
 
 export async function wavOf(download: Download): Promise<ReturnType<typeof readWav>> {
   return readWav(readFileSync(await download.path()))
 }
 
 /** Rate in Hz, and lowest and highest level in dB, of the slow change of a tone's level. */
-export function levelMotion(signal: Float32Array, sampleRate: number): { rate: number; low: number; high: number } {
+export function levelMotion(
+  signal: Float32Array,
+  sampleRate: number,
+): { rate: number; low: number; high: number } {
   const hop = Math.round(sampleRate / 200)
   // three periods of the tone at 220 Hz, so that the window itself adds no ripple
   const span = Math.round((3 * sampleRate) / 220)
@@ -125,7 +139,8 @@ export function levelMotion(signal: Float32Array, sampleRate: number): { rate: n
 }
 
 /**
- * What axe finds serious or critical, with the first places. @param within what is looked at; all of the page where it is left out
+ * What axe finds serious or critical, with the first places. @param within what is looked at; all of the page
+ * where it is left out
  * @param colours looks at colours alone, as another palette changes nothing else
  */
 export async function serious(
@@ -153,8 +168,12 @@ export const trackNamed = async (page: Page, name: string): Promise<Track> => {
   return found
 }
 /** A live value. */
-export const value = (page: Page, key: string): Promise<number> => page.evaluate((k) => globalThis.oleaje.value(k), key)
-/** Done when a live value has risen, if only for some blocks: looked at in the page, as the way to it takes longer. */
+export const value = (page: Page, key: string): Promise<number> =>
+  page.evaluate((k) => globalThis.oleaje.value(k), key)
+/**
+ * Done when a live value has risen, if only for some blocks: looked at in the page, as the way to it takes
+ * longer.
+ */
 export const rises = async (page: Page, key: string, timeout = 3000): Promise<void> => {
   await page.waitForFunction((k) => globalThis.oleaje.value(k) > 0.01, key, { polling: 4, timeout })
 }

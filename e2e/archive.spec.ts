@@ -34,12 +34,20 @@ const kept = (): Promise<unknown> =>
 
 // it opens the app three times and packs all of its sounds
 test.setTimeout(240_000)
-test('everything is exported, removed, imported, and is as it was; what is here in another state comes as a copy', async ({ page }) => {
+test('everything is exported, removed, imported, and is as it was; what is here in another state comes as a copy', async ({
+  page,
+}) => {
   await open(page)
   await drop(
     page,
     'halyard.wav',
-    writeWav({ sampleRate: 48_000, channels: [Float32Array.from({ length: 17_011 }, (_, i) => Math.sin(i / 17) / 2)] }, 32),
+    writeWav(
+      {
+        sampleRate: 48_000,
+        channels: [Float32Array.from({ length: 17_011 }, (_, i) => Math.sin(i / 17) / 2)],
+      },
+      32,
+    ),
   )
   await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'halyard')).toBe(true)
   await page.keyboard.press('Control+z')
@@ -48,7 +56,10 @@ test('everything is exported, removed, imported, and is as it was; what is here 
   const before = (await page.evaluate(kept)) as Record<string, { id?: string; hash?: string }[]>
   await page.getByRole('button', { name: 'Projects' }).click()
   await expect(page.getByText(/Storage: \d+ MB used/)).toBeVisible()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export everything…' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Export everything…' }).click(),
+  ])
   const file = readFileSync(await download.path())
 
   // another page of the same origin, in which nothing runs that keeps something

@@ -3,12 +3,15 @@ import { join } from 'node:path'
 import { liveAgainstRender, open, project } from './app'
 import { alone, expect, test } from './fixtures'
 
-test('a browser that refuses the project’s rate plays it all the same, and the engine gives the same bits', async ({ page }) => {
+test('a browser that refuses the project’s rate plays it all the same, and the engine gives the same bits', async ({
+  page,
+}) => {
   await page.addInitScript(() => {
     const Real = AudioContext
     class Refusing extends Real {
       constructor(options?: AudioContextOptions) {
-        if (options?.sampleRate !== undefined) throw new DOMException('this rate is not supported', 'NotSupportedError')
+        if (options?.sampleRate !== undefined)
+          throw new DOMException('this rate is not supported', 'NotSupportedError')
         super({ ...options, sampleRate: 44_100 })
       }
     }
@@ -25,7 +28,9 @@ test('a browser that refuses the project’s rate plays it all the same, and the
   expect(different).toBe(0)
 })
 
-test('an output whose clock stands still is said, with a way to try again; it plays when the clock runs', async ({ page }) => {
+test('an output whose clock stands still is said, with a way to try again; it plays when the clock runs', async ({
+  page,
+}) => {
   await page.addInitScript(() => {
     const own = Object.getOwnPropertyDescriptor(BaseAudioContext.prototype, 'currentTime')
     Object.defineProperty(BaseAudioContext.prototype, 'currentTime', {
@@ -71,7 +76,9 @@ test('with site data blocked the app opens, plays, and says that nothing is kept
     Reflect.deleteProperty(window, 'showSaveFilePicker')
   })
   await page.goto('/')
-  await page.waitForFunction(() => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard')
+  await page.waitForFunction(
+    () => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard',
+  )
   await expect(page.getByTestId('save-state')).toHaveText(/memory only/)
   await expect.poll(() => page.evaluate(() => document.activeElement !== null)).toBe(true)
   await page.keyboard.press('Space')
@@ -90,7 +97,10 @@ test('what is kept of the demo and cannot be read stays as it is, beside a fresh
             const store = asked.result.transaction('projects', 'readwrite').objectStore('projects')
             const got = store.get(k)
             got.onsuccess = () => {
-              store.put({ ...got.result, project: { format: 'oleaje-project', version: 99, mine: 'work of days' } }).onsuccess = () => {
+              store.put({
+                ...got.result,
+                project: { format: 'oleaje-project', version: 99, mine: 'work of days' },
+              }).onsuccess = () => {
                 asked.result.close()
                 resolve(null)
               }
@@ -118,7 +128,10 @@ test('what is kept of the demo and cannot be read stays as it is, beside a fresh
   expect(kept).toEqual({ format: 'oleaje-project', version: 99, mine: 'work of days' })
   // and the demo asked for by hand is not written over it either
   await page.getByRole('button', { name: 'Projects' }).click()
-  await page.getByRole('group', { name: 'Shipped with Oleaje' }).getByRole('button', { name: 'Night Ferry', exact: true }).click()
+  await page
+    .getByRole('group', { name: 'Shipped with Oleaje' })
+    .getByRole('button', { name: 'Night Ferry', exact: true })
+    .click()
   await expect(page.getByRole('dialog')).toHaveCount(0)
   expect((await project(page)).id).not.toBe(id)
 })
@@ -178,7 +191,9 @@ test('sounds that are kept under their former names are renamed once, in project
   )
   expect(renamed).toBeGreaterThan(3)
   await page.reload()
-  await page.waitForFunction(() => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard')
+  await page.waitForFunction(
+    () => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard',
+  )
   const hashes = Object.keys((await project(page)).audio)
   expect(hashes.length).toBeGreaterThan(3)
   for (const hash of hashes) expect(hash).toMatch(/^[0-9a-f]{40}$/)
@@ -191,8 +206,10 @@ test('sounds that are kept under their former names are renamed once, in project
           const tx = db.transaction(['projects', 'history', 'kept', 'audio'])
           const texts: string[] = []
           for (const store of ['projects', 'history', 'kept'])
-            tx.objectStore(store).getAll().onsuccess = (e) => texts.push(JSON.stringify((e.target as IDBRequest).result))
-          tx.objectStore('audio').getAllKeys().onsuccess = (e) => texts.push(JSON.stringify((e.target as IDBRequest).result))
+            tx.objectStore(store).getAll().onsuccess = (e) =>
+              texts.push(JSON.stringify((e.target as IDBRequest).result))
+          tx.objectStore('audio').getAllKeys().onsuccess = (e) =>
+            texts.push(JSON.stringify((e.target as IDBRequest).result))
           tx.oncomplete = () => {
             db.close()
             resolve(texts.join())
@@ -211,27 +228,36 @@ test('sounds that are kept under their former names are renamed once, in project
   expect(different).toBe(0)
 })
 
-test('a recording that was running when the page went is found again, up to its last second', alone, async ({ page, context }) => {
-  await open(page)
-  await page
-    .getByRole('button', { name: /^Rope guitar/ })
-    .first()
-    .click()
-  await page.keyboard.press('Shift+T')
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat), { intervals: [50], timeout: 60_000 }).toBeGreaterThan(8)
-  const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
-  await page.close({ runBeforeUnload: false })
-  const next = await context.newPage()
-  await next.goto('/')
-  await expect(next.getByRole('alert')).toContainText('A recording of Rope guitar was cut off')
-  const { tracks, audio, tempo } = await project(next)
-  const take = tracks.find((t) => t.name === 'Rope guitar')?.takes?.[0]
-  expect(take).toBeDefined()
-  const seconds = (audio[take?.wet ?? '']?.frames ?? 0) / 48_000
-  expect(seconds).toBeGreaterThan((beat * 60) / tempo - 1)
-})
+test(
+  'a recording that was running when the page went is found again, up to its last second',
+  alone,
+  async ({ page, context }) => {
+    await open(page)
+    await page
+      .getByRole('button', { name: /^Rope guitar/ })
+      .first()
+      .click()
+    await page.keyboard.press('Shift+T')
+    await expect
+      .poll(() => page.evaluate(() => globalThis.oleaje.live().beat), { intervals: [50], timeout: 60_000 })
+      .toBeGreaterThan(8)
+    const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
+    await page.close({ runBeforeUnload: false })
+    const next = await context.newPage()
+    await next.goto('/')
+    await expect(next.getByRole('alert')).toContainText('A recording of Rope guitar was cut off')
+    const { tracks, audio, tempo } = await project(next)
+    const take = tracks.find((t) => t.name === 'Rope guitar')?.takes?.[0]
+    expect(take).toBeDefined()
+    const seconds = (audio[take?.wet ?? '']?.frames ?? 0) / 48_000
+    expect(seconds).toBeGreaterThan((beat * 60) / tempo - 1)
+  },
+)
 
-test('an older tab that holds the database is named, and the page goes on once it is closed', async ({ page, context }) => {
+test('an older tab that holds the database is named, and the page goes on once it is closed', async ({
+  page,
+  context,
+}) => {
   const old = await context.newPage()
   await old.goto('/icon.svg')
   await old.evaluate(
@@ -239,7 +265,8 @@ test('an older tab that holds the database is named, and the page goes on once i
       new Promise((resolve) => {
         const asked = indexedDB.open('oleaje', 3)
         asked.onupgradeneeded = () => {
-          for (const name of ['projects', 'history', 'kept']) asked.result.createObjectStore(name, { keyPath: 'id' })
+          for (const name of ['projects', 'history', 'kept'])
+            asked.result.createObjectStore(name, { keyPath: 'id' })
           asked.result.createObjectStore('audio', { keyPath: 'hash' })
         }
         asked.onsuccess = resolve
@@ -251,7 +278,9 @@ test('an older tab that holds the database is named, and the page goes on once i
   await page.waitForFunction(() => globalThis.oleaje.project() !== null)
 })
 
-test('where the page is magnified, all of it can be scrolled to, and its pictures stay sharp', async ({ browser }) => {
+test('where the page is magnified, all of it can be scrolled to, and its pictures stay sharp', async ({
+  browser,
+}) => {
   // 1280×800 at 200 %: half as many pixels of the page, two of the screen each
   const context = await browser.newContext({ viewport: { width: 640, height: 400 }, deviceScaleFactor: 2 })
   const page = await context.newPage()
@@ -261,7 +290,9 @@ test('where the page is magnified, all of it can be scrolled to, and its picture
       const button = page.getByRole('button', { name, exact: true }).first()
       await button.scrollIntoViewIfNeeded()
       const box = await button.boundingBox()
-      expect(box && box.x >= 0 && box.y >= 0 && box.x + box.width <= 640 && box.y + box.height <= 400).toBe(true)
+      expect(box && box.x >= 0 && box.y >= 0 && box.x + box.width <= 640 && box.y + box.height <= 400).toBe(
+        true,
+      )
     }).toPass()
   const blurred = await page.evaluate(() =>
     Array.from(document.querySelectorAll('canvas'))
@@ -272,7 +303,9 @@ test('where the page is magnified, all of it can be scrolled to, and its picture
   await context.close()
 })
 
-test('a finger sets a gauge, and ? shows the keys on a layout where it needs no Shift', async ({ browser }) => {
+test('a finger sets a gauge, and ? shows the keys on a layout where it needs no Shift', async ({
+  browser,
+}) => {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, hasTouch: true })
   const page = await context.newPage()
   await open(page)
@@ -288,7 +321,9 @@ test('a finger sets a gauge, and ? shows the keys on a layout where it needs no 
   for (const part of [0.6, 0.71, 0.83]) await touch('touchMove', box.x + part * box.width)
   await touch('touchEnd')
   await expect.poll(() => slider.getAttribute('aria-valuenow')).not.toBe(before)
-  await page.evaluate(() => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '?', code: 'Minus', bubbles: true })))
+  await page.evaluate(() =>
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '?', code: 'Minus', bubbles: true })),
+  )
   await expect(page.getByRole('dialog', { name: 'Keys' })).toHaveCount(1)
   await context.close()
 })

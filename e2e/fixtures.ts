@@ -2,13 +2,16 @@ import { expect as plain, test as base } from '@playwright/test'
 
 interface Options {
   /**
-   * Whether the engine works through each project unheard before it plays. That takes some three seconds of processor time at each
-   * opening, and matters only to tests that judge the first seconds of sound.
+   * Whether the engine works through each project unheard before it plays. That takes some three seconds of
+   * processor time at each opening, and matters only to tests that judge the first seconds of sound.
    */
   rehearsal: boolean
 }
 
-/** Tests of the page. Those that judge lateness, floods, memory or recording are tagged {@link alone} and have the machine to themselves. */
+/**
+ * Tests of the page. Those that judge lateness, floods, memory or recording are tagged {@link alone} and have
+ * the machine to themselves.
+ */
 export const test = base.extend<Options>({
   rehearsal: [false, { option: true }],
   context: async ({ context, rehearsal }, use) => {
@@ -26,7 +29,10 @@ export const test = base.extend<Options>({
 
 export const alone = { tag: '@alone' }
 
-/** As Playwright's, but what is polled is looked at again soon: its own waits between two looks grow to a second. */
+/**
+ * As Playwright's, but what is polled is looked at again soon: its own waits between two looks grow to a
+ * second.
+ */
 export const expect: typeof plain = new Proxy(plain, {
   get: (all, name, self) => (name === 'poll' ? soon : (Reflect.get(all, name, self) as unknown)),
 })

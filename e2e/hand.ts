@@ -11,7 +11,8 @@ import { expect } from './fixtures'
 import { open, project } from './app'
 
 /**
- * A hand at the page that counts what it does: a click, a drag, a key and a typed value (with the Enter that ends it) are one action each.
+ * A hand at the page that counts what it does: a click, a drag, a key and a typed value (with the Enter that
+ * ends it) are one action each.
  */
 export class Hand {
   actions = 0
@@ -52,7 +53,11 @@ export class Hand {
     const { mouse } = this.page
     await mouse.move(box.x + box.width * from[0], box.y + box.height * from[1])
     await mouse.down()
-    await mouse.move(box.x + (box.width * (from[0] + to[0])) / 2, box.y + (box.height * (from[1] + to[1])) / 2, { steps: 4 })
+    await mouse.move(
+      box.x + (box.width * (from[0] + to[0])) / 2,
+      box.y + (box.height * (from[1] + to[1])) / 2,
+      { steps: 4 },
+    )
     await mouse.move(box.x + box.width * to[0], box.y + box.height * to[1], { steps: 2 })
     await mouse.up()
     this.actions++
@@ -78,13 +83,19 @@ export class Hand {
   }
   async addModulator(kind: string): Promise<void> {
     await this.click(
-      this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).last(),
+      this.page
+        .getByRole('region', { name: 'Macros and modulators' })
+        .getByRole('button', { name: 'Add', exact: true })
+        .last(),
     )
     await this.click(this.page.getByRole('menuitem', { name: kind, exact: true }))
   }
   async addMacro(): Promise<void> {
     await this.click(
-      this.page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first(),
+      this.page
+        .getByRole('region', { name: 'Macros and modulators' })
+        .getByRole('button', { name: 'Add', exact: true })
+        .first(),
     )
   }
   node(name: string | RegExp): Promise<void> {
@@ -96,7 +107,9 @@ export class Hand {
   }
 }
 
-const catalogue = JSON.parse(readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8')) as {
+const catalogue = JSON.parse(
+  readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8'),
+) as {
   sounds: { title: string; hash: string; frames: number; channels: number; sampleRate?: number }[]
 }
 
@@ -123,7 +136,8 @@ export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
   return new Hand(page)
 }
 export const track = async (page: Page, i = 0): Promise<Track> => (await project(page)).tracks[i] as Track
-export const kinds = (t: Track): string[] => heardChain(t).nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind))
+export const kinds = (t: Track): string[] =>
+  heardChain(t).nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind))
 export const links = async (page: Page) => (await project(page)).links
 
 /** Magnitude in dB of the chain of the first track at some frequencies, as the document has it. */

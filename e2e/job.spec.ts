@@ -5,7 +5,11 @@ import { expect, test } from './fixtures'
 /** What the screen says of the link on a gauge: its ends in dB, and the rate of its LFO in Hz. */
 async function onScreen(page: Page): Promise<{ low: number; high: number; rate: number }> {
   const text = async (name: RegExp): Promise<number> =>
-    Number(((await page.getByRole('slider', { name }).getAttribute('aria-valuetext')) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''))
+    Number(
+      ((await page.getByRole('slider', { name }).getAttribute('aria-valuetext')) ?? '')
+        .replace('−', '-')
+        .replace(/[^\d.-]/g, ''),
+    )
   const ends = [await text(/^Lowest of LFO/), await text(/^Highest of LFO/)]
   return { low: Math.min(...ends), high: Math.max(...ends), rate: await text(/^Rate, LFO/) }
 }
@@ -18,7 +22,9 @@ async function rendered(page: Page, press: () => Promise<void>): Promise<ReturnT
   return { ...motion, low: motion.low + 12, high: motion.high + 12 }
 }
 
-test('by mouse: from an empty chain to a linked, saved, rendered WAV whose motion is what the screen says', async ({ page }) => {
+test('by mouse: from an empty chain to a linked, saved, rendered WAV whose motion is what the screen says', async ({
+  page,
+}) => {
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
@@ -50,7 +56,10 @@ test('by mouse: from an empty chain to a linked, saved, rendered WAV whose motio
   expect(Math.abs(measured.low - screen.low)).toBeLessThan(0.3)
   expect(Math.abs(measured.high - screen.high)).toBeLessThan(0.3)
   await page.keyboard.press('Escape')
-  const [bundle] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to file' }).click()])
+  const [bundle] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save to file' }).click(),
+  ])
   expect(bundle.suggestedFilename()).toMatch(/\.zip$/)
 })
 
@@ -77,7 +86,9 @@ test('by keyboard alone: the same', async ({ page }) => {
   await page.keyboard.press('Enter')
   await expect(page.getByRole('dialog')).toHaveCount(0)
   await page.keyboard.press('j')
-  await expect(page.getByRole('radiogroup', { name: 'Mode, Gain' }).getByRole('radio', { name: 'level' })).toBeFocused()
+  await expect(
+    page.getByRole('radiogroup', { name: 'Mode, Gain' }).getByRole('radio', { name: 'level' }),
+  ).toBeFocused()
   await page.keyboard.press('Tab')
   await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
   await page.keyboard.press('Enter')
@@ -86,7 +97,8 @@ test('by keyboard alone: the same', async ({ page }) => {
   await page.keyboard.press('Enter')
   await page.keyboard.press('m')
   await expect(page.getByRole('menuitem').first()).toBeFocused()
-  while (!/new LFO/.test((await page.locator(':focus').textContent()) ?? '')) await page.keyboard.press('ArrowDown')
+  while (!/new LFO/.test((await page.locator(':focus').textContent()) ?? ''))
+    await page.keyboard.press('ArrowDown')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
   await page.keyboard.press('Tab')
@@ -101,7 +113,8 @@ test('by keyboard alone: the same', async ({ page }) => {
   await page.locator(':focus').press('Escape')
   await page.keyboard.press('r')
   await page.getByRole('dialog').waitFor({ state: 'attached' })
-  while (!/Render to WAV/.test((await page.locator(':focus').textContent()) ?? '')) await page.keyboard.press('Tab')
+  while (!/Render to WAV/.test((await page.locator(':focus').textContent()) ?? ''))
+    await page.keyboard.press('Tab')
   const measured = await rendered(page, () => page.keyboard.press('Enter'))
   expect(measured.rate).toBeCloseTo(screen.rate, 1)
   expect(Math.abs(measured.low - screen.low)).toBeLessThan(0.3)
@@ -117,7 +130,8 @@ test('the first evening: change the base while it moves, redraw a range, slow th
   const cutoff = page.getByRole('slider', { name: 'Cutoff, Filter' })
   await cutoff.focus()
   for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight')
-  const linkOf = (p: Awaited<ReturnType<typeof project>>) => p.links.find((l) => l.id === 'to-pad-filter-cutoff')!
+  const linkOf = (p: Awaited<ReturnType<typeof project>>) =>
+    p.links.find((l) => l.id === 'to-pad-filter-cutoff')!
   const low = page.getByRole('slider', { name: 'Lowest of Slow tide on Cutoff' })
   const box = (await low.boundingBox())!
   await page.mouse.move(box.x + 4, box.y + 8)
@@ -139,7 +153,11 @@ test('the first evening: change the base while it moves, redraw a range, slow th
   await page.getByRole('slider', { name: 'Time, Delay' }).press('Enter')
   await page.keyboard.press('Escape')
   await expect
-    .poll(async () => (await project(page)).links.some((l) => l.source === 'gulls' && `${l.target.owner}.${l.target.param}` === added))
+    .poll(async () =>
+      (await project(page)).links.some(
+        (l) => l.source === 'gulls' && `${l.target.owner}.${l.target.param}` === added,
+      ),
+    )
     .toBe(true)
   await page.getByRole('button', { name: 'B', exact: true }).click()
   await expect(page.getByRole('button', { name: 'B', exact: true })).toHaveAttribute('aria-pressed', 'true')

@@ -35,7 +35,10 @@ test('by keyboard, first principles: all-pass sums become low-pass, high-pass an
   const [low2 = 0, high2 = 0] = await response(page, 60, 15_000)
   expect(high2 - low2).toBeGreaterThan(20)
   await go(hand, 'response phase')
-  await expect(page.getByRole('button', { name: 'Phase', exact: true })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.getByRole('button', { name: 'Phase', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  )
   await set(hand, 'polarity straight', '0.5')
   const [low3 = 0, high3 = 0, higher3 = 0] = await response(page, 60, 12_000, 15_000)
   expect(low3 - high3).toBeGreaterThan(3)
@@ -43,7 +46,9 @@ test('by keyboard, first principles: all-pass sums become low-pass, high-pass an
   expect(hand.actions).toBeLessThanOrEqual(24)
 })
 
-test('by keyboard, a sine folded, its clipping seen, and three other waves: at most 26 actions', async ({ page }) => {
+test('by keyboard, a sine folded, its clipping seen, and three other waves: at most 26 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Test signals')
   await hand.add('folder')
   await go(hand, 'listening scope')
@@ -60,7 +65,9 @@ test('by keyboard, a sine folded, its clipping seen, and three other waves: at m
   expect(hand.actions).toBeLessThanOrEqual(26)
 })
 
-test('by keyboard, bass opened and ducked by the kit, several gauges at once: at most 30 actions', async ({ page }) => {
+test('by keyboard, bass opened and ducked by the kit, several gauges at once: at most 30 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Deck kit', 'Hull bass')
   await go(hand, 'hull bass')
   await hand.add('gain')
@@ -87,12 +94,17 @@ test('by keyboard, bass opened and ducked by the kit, several gauges at once: at
   const cutoff = `live:${all.find((l) => l.target.param === 'cutoff')?.target.owner}.cutoff`
   const seen = new Set<number>()
   await expect
-    .poll(async () => seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), cutoff)))).size)
+    .poll(
+      async () =>
+        seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), cutoff)))).size,
+    )
     .toBeGreaterThan(6)
   expect(hand.actions).toBeLessThanOrEqual(30)
 })
 
-test('by keyboard, the simulated line into overload and a filter that answers: at most 22 actions', async ({ page }) => {
+test('by keyboard, the simulated line into overload and a filter that answers: at most 22 actions', async ({
+  page,
+}) => {
   const hand = await begin(page)
   await go(hand, 'add a live input')
   await go(hand, 'open the input')
@@ -112,7 +124,12 @@ test('by keyboard, the simulated line into overload and a filter that answers: a
   await expect
     .poll(
       async () =>
-        seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`)))).size,
+        seen.add(
+          Math.round(
+            100 *
+              (await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`)),
+          ),
+        ).size,
     )
     .toBeGreaterThan(4)
   expect(hand.actions).toBeLessThanOrEqual(22)

@@ -4,7 +4,9 @@ import { project } from './app'
 import { begin, kinds, links, response, track } from './hand'
 import { expect, test } from './fixtures'
 
-test('a pad whose bell and notch drift apart, kept and used on another track: at most 24 actions', async ({ page }) => {
+test('a pad whose bell and notch drift apart, kept and used on another track: at most 24 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Fog pad', 'Rope guitar')
   await hand.add('eq')
   await hand.button('band 3')
@@ -26,12 +28,16 @@ test('a pad whose bell and notch drift apart, kept and used on another track: at
   await hand.type('dri')
   const p = await project(page)
   expect(p.links).toHaveLength(4)
-  expect(p.tracks[1]?.modulators.map((m) => m.params.rate).sort()).toEqual(p.tracks[0]?.modulators.map((m) => m.params.rate).sort())
+  expect(p.tracks[1]?.modulators.map((m) => m.params.rate).sort()).toEqual(
+    p.tracks[0]?.modulators.map((m) => m.params.rate).sort(),
+  )
   expect(kinds(p.tracks[1] as Track)).toEqual(['eq'])
   expect(hand.actions).toBeLessThanOrEqual(24)
 })
 
-test('first principles: all-pass sums become low-pass, high-pass and shelf, seen with phase: at most 24 actions', async ({ page }) => {
+test('first principles: all-pass sums become low-pass, high-pass and shelf, seen with phase: at most 24 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Test signals')
   await hand.add('all-pass')
   await hand.click(page.getByRole('radio', { name: 'first' }))
@@ -75,12 +81,16 @@ test('a sine folded, its clipping seen, and three other waves: at most 26 action
     ['saw', 'pulse'],
   ] as const) {
     await hand.choose(new RegExp(`^Wave, .*: ${from}`), to)
-    await expect.poll(async () => (await track(page)).source?.params.wave).toBe(['sine', 'triangle', 'saw', 'pulse'].indexOf(to))
+    await expect
+      .poll(async () => (await track(page)).source?.params.wave)
+      .toBe(['sine', 'triangle', 'saw', 'pulse'].indexOf(to))
   }
   expect(hand.actions).toBeLessThanOrEqual(26)
 })
 
-test('five vowels on one control from a table of one’s own, copied to another drum track: at most 34 actions', async ({ page }) => {
+test('five vowels on one control from a table of one’s own, copied to another drum track: at most 34 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Deck kit', 'Deck kit, open hat')
   await hand.add('vowel')
   await hand.button('Own vowels')
@@ -98,7 +108,8 @@ test('five vowels on one control from a table of one’s own, copied to another 
   await hand.key('Control+v')
   const p = await project(page)
   const vowels = (t: Track | undefined) =>
-    (heardChain(t as Track).nodes[0] as { data?: { vowels: { peaks: { frequency: number }[] }[] } }).data?.vowels
+    (heardChain(t as Track).nodes[0] as { data?: { vowels: { peaks: { frequency: number }[] }[] } }).data
+      ?.vowels
   expect(vowels(p.tracks[0])).toHaveLength(5)
   expect(vowels(p.tracks[0])?.[2]?.peaks[1]?.frequency).toBe(2500)
   expect(vowels(p.tracks[1])).toEqual(vowels(p.tracks[0]))
@@ -123,18 +134,23 @@ test('bass opened and ducked by the kit, several gauges at once: at most 30 acti
   expect(all.map((l) => l.target.param).sort()).toEqual(['cutoff', 'drive', 'level', 'resonance'])
   expect((await track(page, 1)).modulators[0]?.listens?.track).toBe('t0')
   // it opens when the kit sounds
-  const live = (key: string): Promise<number> => page.evaluate((k) => globalThis.oleaje.value(`live:${k}`), key)
+  const live = (key: string): Promise<number> =>
+    page.evaluate((k) => globalThis.oleaje.value(`live:${k}`), key)
   const cutoff = `${all.find((l) => l.target.param === 'cutoff')?.target.owner}.cutoff`
   const seen = new Set<number>()
   await expect.poll(async () => seen.add(Math.round((await live(cutoff)) * 100)).size).toBeGreaterThan(6)
   expect(hand.actions).toBeLessThanOrEqual(30)
 })
 
-test('eight bands on one modulator, all scaled, mirrored by a second: at most 28 actions', async ({ page }) => {
+test('eight bands on one modulator, all scaled, mirrored by a second: at most 28 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Fog pad')
   await hand.add('eq')
   for (let n = 0; n < 4; n++)
-    await hand.click(page.getByRole('region', { name: 'Bands' }).getByRole('button', { name: 'Add', exact: true }))
+    await hand.click(
+      page.getByRole('region', { name: 'Bands' }).getByRole('button', { name: 'Add', exact: true }),
+    )
   await hand.button('every')
   await hand.addModulator('LFO')
   await hand.click(page.getByRole('button', { name: 'Take LFO in hand' }))
@@ -149,7 +165,9 @@ test('eight bands on one modulator, all scaled, mirrored by a second: at most 28
   await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))
   await hand.drag('Amount, EQ', 0.25, 0.75)
   const p = await project(page)
-  expect((heardChain(p.tracks[0] as Track).nodes[0] as { lanes?: { bands: unknown[] } }).lanes?.bands).toHaveLength(8)
+  expect(
+    (heardChain(p.tracks[0] as Track).nodes[0] as { lanes?: { bands: unknown[] } }).lanes?.bands,
+  ).toHaveLength(8)
   expect(p.links.map((l) => [l.target.param, l.amount])).toEqual([
     ['gain', 0.5],
     ['amount', 1],
@@ -193,23 +211,35 @@ test('the simulated line into overload and a filter that answers: at most 22 act
   await hand.key('m')
   await hand.click(page.getByRole('menuitem', { name: 'new Follower' }))
   await expect
-    .poll(() => page.evaluate(() => globalThis.oleaje.value(`peak:source:${globalThis.oleaje.project()?.tracks[0]?.id ?? ''}`)))
+    .poll(() =>
+      page.evaluate(() =>
+        globalThis.oleaje.value(`peak:source:${globalThis.oleaje.project()?.tracks[0]?.id ?? ''}`),
+      ),
+    )
     .toBeGreaterThan(0.005)
   const [link] = await links(page)
   expect(link?.target.param).toBe('cutoff')
-  // a follower's first range goes one way from the base, and it listens to its own track where there is no other
+  // a follower's first range goes one way from the base, and it listens to its own track where there is no
+  // other
   expect((await track(page)).modulators[0]?.listens?.track).toBe((await track(page)).id)
   const seen = new Set<number>()
   await expect
     .poll(
       async () =>
-        seen.add(Math.round(100 * (await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`)))).size,
+        seen.add(
+          Math.round(
+            100 *
+              (await page.evaluate((k) => globalThis.oleaje.value(k), `live:${link?.target.owner}.cutoff`)),
+          ),
+        ).size,
     )
     .toBeGreaterThan(4)
   expect(hand.actions).toBeLessThanOrEqual(22)
 })
 
-test('a growl: three compressed bands, four poses on a macro, order changed, snapshots: at most 42 actions', async ({ page }) => {
+test('a growl: three compressed bands, four poses on a macro, order changed, snapshots: at most 42 actions', async ({
+  page,
+}) => {
   const hand = await begin(page, 'Hull bass')
   await hand.add('split')
   await hand.choose('Kind', 'bands')
@@ -246,7 +276,9 @@ test('a growl: three compressed bands, four poses on a macro, order changed, sna
   expect(hand.actions).toBeLessThanOrEqual(42)
 })
 
-test('a riser of six targets, its ranges edited, its ride recorded and edited: at most 64 actions', async ({ page }) => {
+test('a riser of six targets, its ranges edited, its ride recorded and edited: at most 64 actions', async ({
+  page,
+}) => {
   test.slow()
   const hand = await begin(page, 'Deck kit')
   const parts = [
@@ -290,6 +322,8 @@ test('a riser of six targets, its ranges edited, its ride recorded and edited: a
   const curve = page.getByRole('application', { name: /^Curve Ride/ })
   const before = JSON.stringify((await track(page)).modulators.find((m) => m.type === 'curve')?.data)
   await hand.dragOn(curve, [0.5, 0.1], [0.5, 0.6])
-  await expect.poll(async () => JSON.stringify((await track(page)).modulators.find((m) => m.type === 'curve')?.data)).not.toBe(before)
+  await expect
+    .poll(async () => JSON.stringify((await track(page)).modulators.find((m) => m.type === 'curve')?.data))
+    .not.toBe(before)
   expect(hand.actions).toBeLessThanOrEqual(64)
 })

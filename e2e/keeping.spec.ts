@@ -47,7 +47,10 @@ test('a page killed in mid-edit loses no more than its last second', alone, asyn
   await page.waitForEvent('crash')
   const again = await context.newPage()
   await open(again)
-  await expect(again.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
+  await expect(again.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute(
+    'aria-valuetext',
+    '20.0 kHz',
+  )
 })
 
 test(
@@ -76,7 +79,9 @@ test(
     await page.waitForEvent('crash')
     const again = await context.newPage()
     await open(again)
-    const kept = Number(await again.getByRole('slider', { name: 'Resonance, Filter' }).getAttribute('aria-valuenow'))
+    const kept = Number(
+      await again.getByRole('slider', { name: 'Resonance, Filter' }).getAttribute('aria-valuenow'),
+    )
     const due = values.filter((v) => v.at < killed - 1000)
     expect(kept).toBeGreaterThanOrEqual(due[due.length - 1]?.value ?? 0)
   },
@@ -103,7 +108,10 @@ test('a dropped sound becomes a track; a saved bundle comes back the same', asyn
   await expect.poll(async () => (await project(page)).tracks.length).toBe(9)
   await expect(page.getByRole('button', { name: 'bell buoy', exact: true })).toBeVisible()
   const saved = await project(page)
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to file' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save to file' }).click(),
+  ])
   const { readFileSync } = await import('node:fs')
   await drop(page, 'back.zip', readFileSync(await download.path()))
   await expect.poll(async () => (await project(page)).id).not.toBe(saved.id)
@@ -112,7 +120,11 @@ test('a dropped sound becomes a track; a saved bundle comes back the same', asyn
 
 const bad: [string, Uint8Array, RegExp][] = [
   ['words.wav', strToU8('no sound at all'), /“words.wav” was not taken.*no sound in it/],
-  ['cut.wav', writeWav({ sampleRate: 48_000, channels: [new Float32Array(4800)] }, 16).subarray(0, 900), /cut short/],
+  [
+    'cut.wav',
+    writeWav({ sampleRate: 48_000, channels: [new Float32Array(4800)] }, 16).subarray(0, 900),
+    /cut short/,
+  ],
   ['nothing.wav', new Uint8Array(0), /it is empty/],
   ['broken.zip', strToU8('PK nonsense'), /cannot be unpacked|not a bundle|no project/],
   ['climbing.zip', zipSync({ '../x': new Uint8Array(3) }), /forbidden name/],
@@ -130,7 +142,9 @@ test('bad files get their sentence and change nothing', async ({ page }) => {
   expect(await project(page)).toEqual(before)
 })
 
-test('a gesture ends when its gauge goes or its pointer is lost: what comes after is another step', async ({ page }) => {
+test('a gesture ends when its gauge goes or its pointer is lost: what comes after is another step', async ({
+  page,
+}) => {
   await open(page)
   const cutoff = page.getByRole('slider', { name: 'Cutoff, Filter' })
   const value = (): Promise<string | null> => cutoff.getAttribute('aria-valuetext')
@@ -160,7 +174,10 @@ test('a gesture ends when its gauge goes or its pointer is lost: what comes afte
   await expect.poll(value).not.toBe(start)
   // the gauge goes while it is held: another track is shown
   const show = (id: string): Promise<void> =>
-    page.evaluate((track) => document.querySelector<HTMLElement>(`[data-track="${track}"] button`)?.click(), id)
+    page.evaluate(
+      (track) => document.querySelector<HTMLElement>(`[data-track="${track}"] button`)?.click(),
+      id,
+    )
   await show('mix')
   await expect(cutoff).toHaveCount(0)
   await page.mouse.up()
@@ -183,7 +200,8 @@ test('a history of another version of the file is left behind, its project is no
           const tx = request.result.transaction('history', 'readwrite')
           const all = tx.objectStore('history').getAll()
           all.onsuccess = () => {
-            for (const entry of all.result as { version: number }[]) tx.objectStore('history').put({ ...entry, version: entry.version - 1 })
+            for (const entry of all.result as { version: number }[])
+              tx.objectStore('history').put({ ...entry, version: entry.version - 1 })
           }
           tx.oncomplete = () => {
             request.result.close()
@@ -197,12 +215,15 @@ test('a history of another version of the file is left behind, its project is no
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled()
 })
 
-test('storage that fails one time in five: nothing is said to be saved that is not, and all is once it works again', async ({ page }) => {
+test('storage that fails one time in five: nothing is said to be saved that is not, and all is once it works again', async ({
+  page,
+}) => {
   await page.addInitScript(() => {
     const put = IDBObjectStore.prototype.put
     let calls = 0
     IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...args: Parameters<typeof put>) {
-      if ((globalThis as { failing?: boolean }).failing && ++calls % 5 === 0) throw new DOMException('no room', 'QuotaExceededError')
+      if ((globalThis as { failing?: boolean }).failing && ++calls % 5 === 0)
+        throw new DOMException('no room', 'QuotaExceededError')
       return put.apply(this, args)
     }
   })
@@ -213,7 +234,10 @@ test('storage that fails one time in five: nothing is said to be saved that is n
     ;(globalThis as { failing?: boolean }).failing = true
   })
   const gauge = page.getByRole('slider', { name: 'Cutoff, Filter' })
-  /** What the header says, and whether what is kept is what is open, with a history that is of the same moment. */
+  /**
+   * What the header says, and whether what is kept is what is open, with a history that is of the same
+   * moment.
+   */
   const look = (): Promise<{ said: string; same: boolean; paired: boolean }> =>
     page.evaluate(async () => {
       const db = await new Promise<IDBDatabase>((resolve) => {
@@ -233,7 +257,11 @@ test('storage that fails one time in five: nothing is said to be saved that is n
       ]
       db.close()
       const cutoff = kept.project.tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
-      return { said, same: JSON.stringify(kept.project) === now, paired: history.undo.length > 0 === (cutoff !== 800) }
+      return {
+        said,
+        same: JSON.stringify(kept.project) === now,
+        paired: history.undo.length > 0 === (cutoff !== 800),
+      }
     })
   const told = new Set<string>()
   for (let i = 0; i < 40; i++) {
@@ -259,7 +287,8 @@ test('a project that could not be saved is still there after another was opened,
   await page.addInitScript(() => {
     const put = IDBObjectStore.prototype.put
     IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...args: Parameters<typeof put>) {
-      if ((globalThis as { failing?: boolean }).failing) throw new DOMException('no room', 'QuotaExceededError')
+      if ((globalThis as { failing?: boolean }).failing)
+        throw new DOMException('no room', 'QuotaExceededError')
       return put.apply(this, args)
     }
   })
@@ -275,14 +304,20 @@ test('a project that could not be saved is still there after another was opened,
   await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Untitled')
   await page.keyboard.press('p')
   await page.getByRole('dialog').getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
-  await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
+  await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute(
+    'aria-valuetext',
+    '20.0 kHz',
+  )
   await page.evaluate(() => {
     ;(globalThis as { failing?: boolean }).failing = false
   })
   await page.getByRole('slider', { name: 'Resonance, Filter' }).press('PageUp')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   await page.reload()
-  await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute('aria-valuetext', '20.0 kHz')
+  await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute(
+    'aria-valuetext',
+    '20.0 kHz',
+  )
 })
 
 test('a project that is open in one tab is not removed by another', async ({ context, page }) => {

@@ -38,7 +38,9 @@ const FRAMES = Math.round(SECONDS * RATE)
 /** Where it is looped, near its end. */
 const FROM = SECONDS - 290
 
-/** Bytes of memory that the page's process and the browser's own have, without what they share with others. */
+/**
+ * Bytes of memory that the page's process and the browser's own have, without what they share with others.
+ */
 async function memoryOf(browser: Browser): Promise<{ page: number; browser: number }> {
   const cdp = await browser.newBrowserCDPSession()
   const { processInfo } = await cdp.send('SystemInfo.getProcessInfo')
@@ -50,7 +52,9 @@ async function memoryOf(browser: Browser): Promise<{ page: number; browser: numb
         .filter((p) => p.type === type)
         .map(({ id }) => {
           try {
-            return 1024 * Number(/RssAnon:\s+(\d+)/.exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1] ?? 0)
+            return (
+              1024 * Number(/RssAnon:\s+(\d+)/.exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1] ?? 0)
+            )
           } catch {
             return 0
           }
@@ -60,7 +64,10 @@ async function memoryOf(browser: Browser): Promise<{ page: number; browser: numb
 }
 
 /** The most that is had while something is done. */
-async function mostOf(browser: Browser, what: () => Promise<void>): Promise<{ page: number; browser: number }> {
+async function mostOf(
+  browser: Browser,
+  what: () => Promise<void>,
+): Promise<{ page: number; browser: number }> {
   const most = { page: 0, browser: 0 }
   let done = false
   const watching = (async () => {
@@ -87,15 +94,18 @@ async function choose(page: Page, file: string): Promise<void> {
 }
 
 /** Bytes that the browser keeps for the app. */
-const kept = (page: Page): Promise<number> => page.evaluate(async () => (await navigator.storage.estimate()).usage ?? 0)
-const said = (page: Page): Promise<string> => page.evaluate(() => document.querySelector('[role=alert]')?.textContent ?? '')
+const kept = (page: Page): Promise<number> =>
+  page.evaluate(async () => (await navigator.storage.estimate()).usage ?? 0)
+const said = (page: Page): Promise<string> =>
+  page.evaluate(() => document.querySelector('[role=alert]')?.textContent ?? '')
 
 /** Waits until a sound is known to the engine. */
-const there = (page: Page, hash: string): Promise<unknown> => page.waitForFunction((h) => globalThis.oleaje.sound(h) !== undefined, hash)
+const there = (page: Page, hash: string): Promise<unknown> =>
+  page.waitForFunction((h) => globalThis.oleaje.sound(h) !== undefined, hash)
 
 /**
- * Plays from a beat and finds the recording there from one of its frames on, to the bit. What is wanted anew comes in a moment, so it is
- * played twice.
+ * Plays from a beat and finds the recording there from one of its frames on, to the bit. What is wanted anew
+ * comes in a moment, so it is played twice.
  */
 async function heardAt(page: Page, beat: number, frame: number): Promise<void> {
   await page.evaluate((b) => globalThis.oleaje.capture(b, 48_000), beat)
@@ -104,7 +114,10 @@ async function heardAt(page: Page, beat: number, frame: number): Promise<void> {
   expect(captured).toEqual(captured.map((_, i) => Math.fround(sampleAt(frame + i) / 32_768)))
 }
 
-/** A browser that keeps what it is given on disk, as a person's does; that of the other tests has a memory only. */
+/**
+ * A browser that keeps what it is given on disk, as a person's does; that of the other tests has a memory
+ * only.
+ */
 async function withDisk(what: (page: Page, browser: Browser) => Promise<void>): Promise<void> {
   const { launchOptions, baseURL, viewport } = test.info().project.use
   const profile = mkdtempSync(join(folder, 'profile-'))
@@ -141,7 +154,11 @@ test(
       expect(await said(page)).toBe('')
       const track = (await project(page)).tracks.find((t) => t.name === 'crossing')
       const hash = track?.source?.audio ?? ''
-      expect((await project(page)).audio[hash]).toMatchObject({ frames: FRAMES, channels: 1, sampleRate: RATE })
+      expect((await project(page)).audio[hash]).toMatchObject({
+        frames: FRAMES,
+        channels: 1,
+        sampleRate: RATE,
+      })
       expect(await kept(page)).toBeGreaterThan(FRAMES * 4)
 
       // looped near its end, in a project of its own at its own rate, to which it comes from where it is kept
@@ -160,7 +177,9 @@ test(
       const frame = Math.round(FROM * RATE)
       const playing = await mostOf(browser, async () => {
         await page.keyboard.press('Space')
-        await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:track'))).toBeGreaterThan(0.01)
+        await expect
+          .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:track')))
+          .toBeGreaterThan(0.01)
         // three rounds of the loop and a bit
         const blocks = (): Promise<number> => page.evaluate(() => globalThis.oleaje.live().blocks)
         const before = await blocks()
@@ -179,8 +198,11 @@ test(
       const from = page.getByLabel('Time where the sound begins')
       await from.fill('7:00.37')
       await from.press('Enter')
-      await expect.poll(async () => (await project(page)).tracks[0]?.source?.params.start).toBeCloseTo((420.37 * RATE) / FRAMES, 9)
-      // its wave down to samples, which are read from where it is kept: a mark that is dragged finds where it crosses zero
+      await expect
+        .poll(async () => (await project(page)).tracks[0]?.source?.params.start)
+        .toBeCloseTo((420.37 * RATE) / FRAMES, 9)
+      // its wave down to samples, which are read from where it is kept: a mark that is dragged finds where it
+      // crosses zero
       const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
       await mark.focus()
       for (let i = 0; i < 30; i++) await page.keyboard.press('+')
@@ -189,7 +211,11 @@ test(
       const crosses = async (): Promise<boolean> => {
         const at = ((await project(page)).tracks[0]?.source?.params.start ?? 0) * FRAMES
         const f = Math.round(at)
-        return Math.abs(f - 420.37 * RATE) < 40 && Math.abs(at - f) < 1e-3 && sampleAt(f - 1) < 0 !== sampleAt(f) < 0
+        return (
+          Math.abs(f - 420.37 * RATE) < 40 &&
+          Math.abs(at - f) < 1e-3 &&
+          sampleAt(f - 1) < 0 !== sampleAt(f) < 0
+        )
       }
       for (let x = 0.2, found = 0; found < 3; x += 0.13) {
         expect(x).toBeLessThan(1)
@@ -205,17 +231,23 @@ test(
         await page.getByRole('button', { name: 'Render', exact: true }).click()
         await page.getByRole('button', { name: '24 bit' }).click()
         await page.getByRole('option', { name: '32 bit float' }).click()
-        const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Render to WAV' }).click()])
+        const [download] = await Promise.all([
+          page.waitForEvent('download'),
+          page.getByRole('button', { name: 'Render to WAV' }).click(),
+        ])
         const {
           channels: [left],
         } = await wavOf(download)
-        for (let i = 0; i < 1.7 * RATE; i += 311) expect(left?.[i]).toBe(Math.fround(sampleAt(frame + i) / 32_768))
+        for (let i = 0; i < 1.7 * RATE; i += 311)
+          expect(left?.[i]).toBe(Math.fround(sampleAt(frame + i) / 32_768))
         await page.keyboard.press('Escape')
       })
-      test
-        .info()
-        .annotations.push({ type: 'memory', description: JSON.stringify({ importing, playing, rendering, kept: await kept(page) }) })
-      for (const most of [importing, playing, rendering]) expect(most.page + most.browser).toBeLessThan(500 * MB)
+      test.info().annotations.push({
+        type: 'memory',
+        description: JSON.stringify({ importing, playing, rendering, kept: await kept(page) }),
+      })
+      for (const most of [importing, playing, rendering])
+        expect(most.page + most.browser).toBeLessThan(500 * MB)
     }),
 )
 
@@ -274,10 +306,16 @@ test('many sounds brought in and removed leave storage as it was', alone, () =>
               if (size === 4) view.setUint32(at, value, true)
               else view.setUint16(at, value, true)
             for (let i = 0; i < frames; i++)
-              view.setInt16(44 + 2 * i, 9000 * Math.sin(i * (0.01 + ((n ?? 0) * (count ?? 0) + k) * 0.0003)), true)
+              view.setInt16(
+                44 + 2 * i,
+                9000 * Math.sin(i * (0.01 + ((n ?? 0) * (count ?? 0) + k) * 0.0003)),
+                true,
+              )
             files.items.add(new File([view.buffer], `tone ${n}-${k}.wav`))
           }
-          document.querySelector('main')?.dispatchEvent(new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true }))
+          document
+            .querySelector('main')
+            ?.dispatchEvent(new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true }))
         },
         [round, each],
       )
@@ -311,7 +349,10 @@ test('a project with a long sound goes into one file and comes back from it in a
     await expect.poll(async () => (await project(page)).name).toBe('Six minutes')
     await choose(page, recording('six minutes.wav', frames))
     await expect.poll(async () => (await project(page)).tracks.length, { timeout: 60_000 }).toBe(2)
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save to file' }).click()])
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Save to file' }).click(),
+    ])
     await download.saveAs(bundle)
   })
   await withDisk(async (page) => {

@@ -20,7 +20,9 @@ async function type(page: Page, gauge: string | RegExp, value: string): Promise<
   await page.keyboard.press('Enter')
 }
 
-test('drifting pad: two filters on two slow LFOs that never line up, in at most 12 actions from an empty chain', async ({ page }) => {
+test('drifting pad: two filters on two slow LFOs that never line up, in at most 12 actions from an empty chain', async ({
+  page,
+}) => {
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
@@ -61,12 +63,24 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
   expect(rates).toEqual([0.07, 0.11])
 })
 
-test('what the worklet plays and what Node renders are identical in every bit with every kind of modulator at work', async ({ page }) => {
+test('what the worklet plays and what Node renders are identical in every bit with every kind of modulator at work', async ({
+  page,
+}) => {
   await openStudies(page)
-  for (const name of ['Deck kit', 'Ducking bass', 'Warped record', 'One-control riser', 'All together', 'Played filter', 'Odd lengths'])
+  for (const name of [
+    'Deck kit',
+    'Ducking bass',
+    'Warped record',
+    'One-control riser',
+    'All together',
+    'Played filter',
+    'Odd lengths',
+  ])
     await page.getByRole('button', { name: `Mute ${name}`, exact: true }).click()
   await page.getByRole('button', { name: 'Play', exact: true }).click()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:odd'))).toBeGreaterThan(0.001)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:odd')))
+    .toBeGreaterThan(0.001)
   const p = await project(page)
   expect(new Set(p.tracks.flatMap((t) => t.modulators.map((m) => m.type))).size).toBe(11)
   const { different, loudest } = await liveAgainstRender(page, 3)
@@ -98,12 +112,18 @@ test('riser: every range of the macro is edited from its table, parts are switch
   }
   const p = await project(page)
   const links = p.links.filter((l) => l.source === 'rise')
-  links.forEach((l, i) => expect(l.from).toBeCloseTo(toNormalized(findTarget(p, l.target)!.spec, wanted[i]![1]), 3))
+  links.forEach((l, i) =>
+    expect(l.from).toBeCloseTo(toNormalized(findTarget(p, l.target)!.spec, wanted[i]![1]), 3),
+  )
   await page.getByRole('button', { name: 'Scale', exact: true }).click()
-  expect((await project(page)).links.filter((l) => l.source === 'rise').map((l) => l.amount)).toEqual(Array(8).fill(0.8))
+  expect((await project(page)).links.filter((l) => l.source === 'rise').map((l) => l.amount)).toEqual(
+    Array(8).fill(0.8),
+  )
   await page.keyboard.press('Escape')
   await page.keyboard.press('Control+z')
-  expect((await project(page)).links.filter((l) => l.source === 'rise').map((l) => l.amount)).toEqual(Array(8).fill(1))
+  expect((await project(page)).links.filter((l) => l.source === 'rise').map((l) => l.amount)).toEqual(
+    Array(8).fill(1),
+  )
   await page.keyboard.press('Space')
   const driven = (): Promise<number> => page.evaluate(() => globalThis.oleaje.value('live:rise-drive.on'))
   await expect.poll(driven).toBe(1)
@@ -114,7 +134,9 @@ test('riser: every range of the macro is edited from its table, parts are switch
 test('a macro learns both ends from gauges that are set meanwhile', async ({ page }) => {
   await open(page)
   await page.getByRole('button', { name: 'Add', exact: true }).nth(1).click()
-  await expect.poll(async () => (await project(page)).tracks[2]!.modulators.filter((m) => m.type === 'macro').length).toBe(2)
+  await expect
+    .poll(async () => (await project(page)).tracks[2]!.modulators.filter((m) => m.type === 'macro').length)
+    .toBe(2)
   await page.getByRole('button', { name: '0 links' }).click()
   await page.getByRole('button', { name: /^Learn both ends/ }).click()
   await type(page, 'Cutoff, Filter', '300')
@@ -124,8 +146,11 @@ test('a macro learns both ends from gauges that are set meanwhile', async ({ pag
   await page.getByRole('button', { name: 'Done' }).click()
   const p = await project(page)
   const macro = p.tracks[2]!.modulators.filter((m) => m.type === 'macro').at(-1)!
-  const ends = Object.fromEntries(p.links.filter((l) => l.source === macro.id).map((l) => [l.target.param, [l.from, l.to]]))
-  const at = (param: string, v: number): number => toNormalized(findTarget(p, { owner: 'pad-filter', param })!.spec, v)
+  const ends = Object.fromEntries(
+    p.links.filter((l) => l.source === macro.id).map((l) => [l.target.param, [l.from, l.to]]),
+  )
+  const at = (param: string, v: number): number =>
+    toNormalized(findTarget(p, { owner: 'pad-filter', param })!.spec, v)
   expect(ends.cutoff![0]).toBeCloseTo(at('cutoff', 300), 3)
   expect(ends.cutoff![1]).toBeCloseTo(at('cutoff', 5000), 3)
   expect(ends.resonance![0]).toBeCloseTo(at('resonance', 2.6), 3)
@@ -134,7 +159,9 @@ test('a macro learns both ends from gauges that are set meanwhile', async ({ pag
   expect(findTarget(p, { owner: 'pad-filter', param: 'cutoff' })!.base).toBe(800)
 })
 
-test('links: sorted, filtered, many edited at once with one undo, and to the gauge and back', async ({ page }) => {
+test('links: sorted, filtered, many edited at once with one undo, and to the gauge and back', async ({
+  page,
+}) => {
   await open(page)
   await page.getByRole('link', { name: /^Links/ }).click()
   const rows = page.locator('[data-row]')
@@ -170,10 +197,15 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await factor.press('Escape')
   await cell('Lowest of Slow tide on Filter Cutoff', 'nonsense')
   await expect(page.getByRole('alert')).toContainText('is not a value for Cutoff')
-  await expect(page.getByRole('textbox', { name: 'Lowest of Slow tide on Filter Cutoff' })).toHaveValue('nonsense')
+  await expect(page.getByRole('textbox', { name: 'Lowest of Slow tide on Filter Cutoff' })).toHaveValue(
+    'nonsense',
+  )
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'modulator', exact: true }).click()
-  await expect(page.getByRole('columnheader', { name: /modulator/ })).toHaveAttribute('aria-sort', 'ascending')
+  await expect(page.getByRole('columnheader', { name: /modulator/ })).toHaveAttribute(
+    'aria-sort',
+    'ascending',
+  )
   await page.getByRole('button', { name: 'To the gauge of Filter Cutoff' }).first().click()
   await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toBeFocused()
   await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
@@ -191,11 +223,15 @@ test(
     await macro.focus()
     await page.keyboard.press('w')
     await expect(page.getByText(/Recording the ride of value of Haze/)).toBeVisible()
-    const beat = (b: number): Promise<unknown> => page.waitForFunction((at) => globalThis.oleaje.live().beat >= at, b, { polling: 20 })
+    const beat = (b: number): Promise<unknown> =>
+      page.waitForFunction((at) => globalThis.oleaje.live().beat >= at, b, { polling: 20 })
     await beat(1)
     await page.keyboard.press('Home')
-    await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('live:haze.value'))).toBeLessThan(0.01)
-    // a page on a busy machine comes late: what counts is where in the song it was down, not where it should have been
+    await expect
+      .poll(() => page.evaluate(() => globalThis.oleaje.value('live:haze.value')))
+      .toBeLessThan(0.01)
+    // a page on a busy machine comes late: what counts is where in the song it was down, not where it should
+    // have been
     const down = await page.evaluate(() => globalThis.oleaje.live().beat)
     await beat(down + 2)
     for (let i = 0; i < 8; i++) {
@@ -203,7 +239,9 @@ test(
       await beat(down + 2 + i / 4)
     }
     await page.keyboard.press('w')
-    await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(true)
+    await expect
+      .poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve'))
+      .toBe(true)
     const p = await project(page)
     const curve = p.tracks[2]!.modulators.find((m) => m.type === 'curve')!
     expect(curve.params.length).toBe(16)
@@ -217,14 +255,18 @@ test(
     const low = await page.waitForFunction(
       (from) => {
         const { beat: at } = globalThis.oleaje.live()
-        return at > from + 0.2 && at < from + 1.8 ? { value: globalThis.oleaje.value('live:haze.value') } : null
+        return at > from + 0.2 && at < from + 1.8
+          ? { value: globalThis.oleaje.value('live:haze.value') }
+          : null
       },
       down,
       { polling: 20, timeout: 30_000 },
     )
     expect((await low.jsonValue())?.value).toBeLessThan(0.1)
     await page.keyboard.press('Control+z')
-    await expect.poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve')).toBe(false)
+    await expect
+      .poll(async () => (await project(page)).tracks[2]!.modulators.some((m) => m.type === 'curve'))
+      .toBe(false)
 
     // the simulated controller: learnt by moving it, picked up only where it passes the value
     await page.keyboard.press('u')
@@ -234,7 +276,8 @@ test(
     const fader = page.getByRole('slider', { name: 'Fader 1', exact: true })
     await fader.fill('0.1023622041')
     await expect(page.getByText(/control 20 → Haze, value/)).toBeVisible()
-    const value = async (): Promise<number> => (await project(page)).tracks[2]!.modulators.find((m) => m.id === 'haze')!.params.value!
+    const value = async (): Promise<number> =>
+      (await project(page)).tracks[2]!.modulators.find((m) => m.id === 'haze')!.params.value!
     await fader.fill('0.5039370080')
     expect(await value()).toBe(1)
     await fader.fill('1')
@@ -259,7 +302,9 @@ test('keys played on the simulated keyboard move what their notes are linked to'
   await expect.poll(gate).toBe(0)
 })
 
-test('timeline: a curve is added, drawn by mouse and by key, given an odd length, and heard in the render', async ({ page }) => {
+test('timeline: a curve is added, drawn by mouse and by key, given an odd length, and heard in the render', async ({
+  page,
+}) => {
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: 'New', exact: true }).click()
@@ -289,7 +334,10 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   await page.getByRole('button', { name: 'Name the loop' }).click()
   expect((await project(page)).sections).toHaveLength(1)
   await page.keyboard.press('r')
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Render to WAV' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Render to WAV' }).click(),
+  ])
   const wav = await wavOf(download)
   // two triangles in two beats at 120 bpm: twice a second
   expect(levelMotion(wav.channels[0]!.slice(4800, 4800 + 48_000 * 6), wav.sampleRate).rate).toBeCloseTo(2, 1)

@@ -8,77 +8,88 @@ import { readFileSync } from 'node:fs'
 import { drop, empty, lane, open, openNotes, openProject, project, serious, trackNamed, value } from './app'
 import { alone, expect, test } from './fixtures'
 
-test('a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded', alone, async ({ page }) => {
-  await open(page, empty('Roll'))
-  await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('button', { name: 'Played wave' }).click()
-  await openNotes(page, 'Played')
-  const line = async (): Promise<[number, number, number, number][]> =>
-    ((await trackNamed(page, 'Played')).line?.notes ?? []).map((n) => [n.start, n.length, n.pitch, Math.round(n.velocity * 127)])
-  const box = await lane(page).boundingBox()
-  if (!box) throw new Error('The roll is not drawn.')
-  const perBeat = box.width / 32
-  // drawn: from 1 to 2.5, in the fifth row
-  await page.mouse.move(box.x + 1.05 * perBeat, box.y + 9 * 4 + 4)
-  await page.mouse.down()
-  await page.mouse.move(box.x + 2.4 * perBeat, box.y + 9 * 4 + 4, { steps: 5 })
-  await page.mouse.up()
-  const [[, , pitch = 0] = []] = await line()
-  await expect.poll(line).toEqual([[1, 1.5, pitch, 102]])
-  const undone: [string, [number, number, number, number][]][] = []
-  const by = async (key: string, after: [number, number, number, number][]): Promise<void> => {
-    await page.keyboard.press(key)
-    await expect.poll(line, { message: key }).toEqual(after)
-    undone.push([key, after])
-  }
-  await by('ArrowRight', [[1.25, 1.5, pitch, 102]])
-  await by('ArrowUp', [[1.25, 1.5, pitch + 1, 102]])
-  await by('Shift+ArrowLeft', [[1.25, 1.25, pitch + 1, 102]])
-  await by('Shift+ArrowDown', [[1.25, 1.25, pitch + 1, 95]])
-  await by('Delete', [])
-  for (const [, before] of [...undone.slice(0, -1).reverse(), ['drawn', [[1, 1.5, pitch, 102]]] as const]) {
+test(
+  'a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded',
+  alone,
+  async ({ page }) => {
+    await open(page, empty('Roll'))
+    await page.getByRole('button', { name: 'Add', exact: true }).first().click()
+    await page.getByRole('button', { name: 'Played wave' }).click()
+    await openNotes(page, 'Played')
+    const line = async (): Promise<[number, number, number, number][]> =>
+      ((await trackNamed(page, 'Played')).line?.notes ?? []).map((n) => [
+        n.start,
+        n.length,
+        n.pitch,
+        Math.round(n.velocity * 127),
+      ])
+    const box = await lane(page).boundingBox()
+    if (!box) throw new Error('The roll is not drawn.')
+    const perBeat = box.width / 32
+    // drawn: from 1 to 2.5, in the fifth row
+    await page.mouse.move(box.x + 1.05 * perBeat, box.y + 9 * 4 + 4)
+    await page.mouse.down()
+    await page.mouse.move(box.x + 2.4 * perBeat, box.y + 9 * 4 + 4, { steps: 5 })
+    await page.mouse.up()
+    const [[, , pitch = 0] = []] = await line()
+    await expect.poll(line).toEqual([[1, 1.5, pitch, 102]])
+    const undone: [string, [number, number, number, number][]][] = []
+    const by = async (key: string, after: [number, number, number, number][]): Promise<void> => {
+      await page.keyboard.press(key)
+      await expect.poll(line, { message: key }).toEqual(after)
+      undone.push([key, after])
+    }
+    await by('ArrowRight', [[1.25, 1.5, pitch, 102]])
+    await by('ArrowUp', [[1.25, 1.5, pitch + 1, 102]])
+    await by('Shift+ArrowLeft', [[1.25, 1.25, pitch + 1, 102]])
+    await by('Shift+ArrowDown', [[1.25, 1.25, pitch + 1, 95]])
+    await by('Delete', [])
+    for (const [, before] of [...undone.slice(0, -1).reverse(), ['drawn', [[1, 1.5, pitch, 102]]] as const]) {
+      await page.keyboard.press('Control+z')
+      await expect.poll(line).toEqual(before)
+    }
+    // moved by the mouse: a beat on and two keys down
+    await page.mouse.move(box.x + 1.6 * perBeat, box.y + 9 * 4 + 4)
+    await page.mouse.down()
+    await page.mouse.move(box.x + 2.6 * perBeat, box.y + 9 * 6 + 4, { steps: 6 })
+    await page.mouse.up()
+    await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
+    await page.getByRole('button', { name: 'repeat', exact: true }).last().click()
+    await expect.poll(async () => (await line()).length).toBe(2)
+    await page.getByRole('button', { name: 'arpeggio…' }).click()
+    await page.getByRole('button', { name: 'Off', exact: true }).click()
+    await expect.poll(async () => (await trackNamed(page, 'Played')).arpeggio?.on).toBe(true)
+    await page.getByRole('button', { name: 'Keep as notes' }).click()
+    // two notes of a beat and a half: six sixteenths each
+    await expect.poll(async () => (await line()).length).toBe(12)
+    expect((await trackNamed(page, 'Played')).arpeggio?.on).toBe(false)
+    await page.keyboard.press('Escape')
+    // a take: two notes that are played on the simulated keys while the song does
+    const before = (await line()).length
+    await page.keyboard.press('Shift+R')
+    await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.5)
+    await page.keyboard.press('Shift+P')
+    for (const key of ['z', 'x']) {
+      const pressed = await page.evaluate(() => globalThis.oleaje.live().beat)
+      await page.keyboard.down(key)
+      await page.waitForFunction((beat) => globalThis.oleaje.live().beat > beat + 0.27, pressed)
+      await page.keyboard.up(key)
+    }
+    await page.keyboard.press('Shift+P')
+    await page.keyboard.press('Shift+R')
+    await expect.poll(async () => (await line()).length).toBe(before + 2)
+    const taken = (await line()).slice(before)
+    expect(taken.map((n) => n[2])).toEqual([36, 37])
+    for (const [start] of taken) expect(Math.abs(start * 4 - Math.round(start * 4))).toBeLessThan(1e-6)
     await page.keyboard.press('Control+z')
-    await expect.poll(line).toEqual(before)
-  }
-  // moved by the mouse: a beat on and two keys down
-  await page.mouse.move(box.x + 1.6 * perBeat, box.y + 9 * 4 + 4)
-  await page.mouse.down()
-  await page.mouse.move(box.x + 2.6 * perBeat, box.y + 9 * 6 + 4, { steps: 6 })
-  await page.mouse.up()
-  await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
-  await page.getByRole('button', { name: 'repeat', exact: true }).last().click()
-  await expect.poll(async () => (await line()).length).toBe(2)
-  await page.getByRole('button', { name: 'arpeggio…' }).click()
-  await page.getByRole('button', { name: 'Off', exact: true }).click()
-  await expect.poll(async () => (await trackNamed(page, 'Played')).arpeggio?.on).toBe(true)
-  await page.getByRole('button', { name: 'Keep as notes' }).click()
-  // two notes of a beat and a half: six sixteenths each
-  await expect.poll(async () => (await line()).length).toBe(12)
-  expect((await trackNamed(page, 'Played')).arpeggio?.on).toBe(false)
-  await page.keyboard.press('Escape')
-  // a take: two notes that are played on the simulated keys while the song does
-  const before = (await line()).length
-  await page.keyboard.press('Shift+R')
-  await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.5)
-  await page.keyboard.press('Shift+P')
-  for (const key of ['z', 'x']) {
-    const pressed = await page.evaluate(() => globalThis.oleaje.live().beat)
-    await page.keyboard.down(key)
-    await page.waitForFunction((beat) => globalThis.oleaje.live().beat > beat + 0.27, pressed)
-    await page.keyboard.up(key)
-  }
-  await page.keyboard.press('Shift+P')
-  await page.keyboard.press('Shift+R')
-  await expect.poll(async () => (await line()).length).toBe(before + 2)
-  const taken = (await line()).slice(before)
-  expect(taken.map((n) => n[2])).toEqual([36, 37])
-  for (const [start] of taken) expect(Math.abs(start * 4 - Math.round(start * 4))).toBeLessThan(1e-6)
-  await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await line()).length).toBe(before)
-  await page.keyboard.press('Space')
-})
+    await expect.poll(async () => (await line()).length).toBe(before)
+    await page.keyboard.press('Space')
+  },
+)
 
-test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out is what came in', async ({ page }) => {
+test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out is what came in', async ({
+  page,
+}) => {
   await open(page)
   const lines = ['Melody', 'Bass'].map((name, k) => ({
     name,
@@ -87,7 +98,12 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
       length: 8,
       bend: [],
       pressure: [],
-      notes: [0, 1.25, 2.5, 4.75].map((start, i) => ({ start, length: 0.75, pitch: 40 + 12 * k + 3 * i, velocity: (60 + 10 * i) / 127 })),
+      notes: [0, 1.25, 2.5, 4.75].map((start, i) => ({
+        start,
+        length: 0.75,
+        pitch: 40 + 12 * k + 3 * i,
+        velocity: (60 + 10 * i) / 127,
+      })),
     },
   }))
   await openProject(page, empty('From a file'))
@@ -133,7 +149,8 @@ test(
       const access = { inputs: new Map([['keys', input]]), onstatechange: null as (() => void) | null }
       Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) })
       Object.assign(globalThis, {
-        midi: (...data: number[]) => input.onmidimessage?.({ data: Uint8Array.from(data), timeStamp: performance.now() }),
+        midi: (...data: number[]) =>
+          input.onmidimessage?.({ data: Uint8Array.from(data), timeStamp: performance.now() }),
         unplug: () => {
           input.state = 'disconnected'
           access.onstatechange?.()
@@ -246,7 +263,9 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
   const song = page.getByLabel('Song', { exact: true })
   await expect(song).toBeVisible()
   // the curve and the take stand under the track that they are of, before the next track
-  const order = await song.evaluate((el) => Array.from(el.querySelectorAll('[data-lane]'), (x) => x.getAttribute('data-lane')))
+  const order = await song.evaluate((el) =>
+    Array.from(el.querySelectorAll('[data-lane]'), (x) => x.getAttribute('data-lane')),
+  )
   expect(order).toEqual(['notes:keys', 'curve:tide', 'notes:bells'])
   await expect(page.getByRole('button', { name: 'Keys, take 1' })).toBeVisible()
   await page.getByRole('button', { name: 'Curves and takes of Keys' }).click()
@@ -271,7 +290,8 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
   await expect(tools).toContainText('beat 2 to 4 of 3 lanes')
   const state = async (): Promise<{ keys: number[]; bells: number[]; tide: number[]; lengths: number[] }> => {
     const [k, b] = [await trackNamed(page, 'Keys'), await trackNamed(page, 'Bells')]
-    const starts = (t: Track): number[] => [...(t.line?.notes ?? [])].map((n) => n.start).sort((m, n) => m - n)
+    const starts = (t: Track): number[] =>
+      [...(t.line?.notes ?? [])].map((n) => n.start).sort((m, n) => m - n)
     const points = k.modulators[0]?.data?.points as unknown as { x: number; y: number }[]
     return {
       keys: starts(k),
@@ -371,7 +391,9 @@ test('every tool of the notes works by mouse and by key, and each is one step of
       }
       await expect.poll(found, { message: `${name} by ${way}` }).toEqual(expected)
       await page.keyboard.press('Control+z')
-      await expect.poll(async () => (await line())?.notes, { message: `${name} by ${way}, undone` }).toEqual(first)
+      await expect
+        .poll(async () => (await line())?.notes, { message: `${name} by ${way}, undone` })
+        .toEqual(first)
     }
   }
   // the copied ones at the playhead, which stands at the beginning
@@ -380,7 +402,8 @@ test('every tool of the notes works by mouse and by key, and each is one step of
   await expect.poll(starts).toEqual([0, 0.07, 1.45, 1.52, 2.83, 2.9])
   await page.keyboard.press('Control+z')
   await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
-  // by key from the lane: all are copied, put at the place that Enter would use, cut there, put back, and repeated
+  // by key from the lane: all are copied, put at the place that Enter would use, cut there, put back, and
+  // repeated
   const lane = page.getByRole('application', { name: /^Notes of Keys/ })
   await lane.focus()
   await page.keyboard.press('Control+a')
@@ -447,7 +470,9 @@ test('the song is looked along by wheel, drag and key; the view stays where the 
   await page.mouse.up()
   await page.keyboard.up('Control')
   await expect.poll(wide).toBeCloseTo(210 + 8 * once, -1)
-  await expect.poll(async () => Math.abs((await left()) - (2 * (before - 137 + x - box.x - 210) - (x - box.x - 210)))).toBeLessThan(4)
+  await expect
+    .poll(async () => Math.abs((await left()) - (2 * (before - 137 + x - box.x - 210) - (x - box.x - 210))))
+    .toBeLessThan(4)
   // it plays from the beginning, which comes into sight; the hand looks elsewhere and is left alone
   await page.keyboard.press('Space')
   await expect.poll(left).toBe(0)

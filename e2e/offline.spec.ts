@@ -12,13 +12,19 @@ const built = join(import.meta.dirname, '../.output/public')
 
 const plays = async (page: Page): Promise<void> => {
   await page.getByRole('button', { name: 'Play', exact: true }).click()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad'))).toBeGreaterThan(0.001)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad')))
+    .toBeGreaterThan(0.001)
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
 }
 const opened = (page: Page): Promise<unknown> =>
-  page.waitForFunction(() => document.documentElement.dataset.keys === 'heard' && globalThis.oleaje.project() !== null)
+  page.waitForFunction(
+    () => document.documentElement.dataset.keys === 'heard' && globalThis.oleaje.project() !== null,
+  )
 
-test('a static host serves the app, an update waits and loses nothing, and then no host is needed', async ({ page }) => {
+test('a static host serves the app, an update waits and loses nothing, and then no host is needed', async ({
+  page,
+}) => {
   const folder = mkdtempSync(join(tmpdir(), 'static-'))
   cpSync(built, folder, { recursive: true, filter: (path) => !/\.(br|gz)$/.test(path) })
   const host = await staticHost(folder)
@@ -27,9 +33,12 @@ test('a static host serves the app, an update waits and loses nothing, and then 
     await opened(page)
     expect(await page.evaluate(() => crossOriginIsolated)).toBe(false)
     await plays(page)
-    await page.waitForFunction(() => navigator.serviceWorker.ready.then((r) => r.active?.state === 'activated'))
+    await page.waitForFunction(() =>
+      navigator.serviceWorker.ready.then((r) => r.active?.state === 'activated'),
+    )
 
-    // a new version is offered with a sentence and the last edit is kept: on a first visit, and where the old version serves the page
+    // a new version is offered with a sentence and the last edit is kept: on a first visit, and where the old
+    // version serves the page
     for (const tempo of [107, 93.7]) {
       appendFileSync(join(folder, 'sw.js'), `\n// the version of ${tempo}\n`)
       await page.evaluate(async () => void (await (await navigator.serviceWorker.ready).update()))
@@ -37,7 +46,10 @@ test('a static host serves the app, an update waits and loses nothing, and then 
       await page.getByLabel('Tempo').fill(String(tempo))
       await page.keyboard.press('Enter')
       expect((await project(page)).tempo).toBe(tempo)
-      await Promise.all([page.waitForEvent('load'), page.getByRole('button', { name: 'Reload', exact: true }).click()])
+      await Promise.all([
+        page.waitForEvent('load'),
+        page.getByRole('button', { name: 'Reload', exact: true }).click(),
+      ])
       await opened(page)
       expect((await project(page)).tempo).toBe(tempo)
     }

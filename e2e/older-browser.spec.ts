@@ -5,8 +5,9 @@ import { type Seen, journey, renderedSum } from './browsers/journey'
 import { expect, test } from './fixtures'
 
 /**
- * The older Chromium flushes denormal numbers on the thread of the sound, which the current one does not. It comes from Debian's archives,
- * so that this test is there where they can be reached; all other browsers are tried by `npm run test:browsers`.
+ * The older Chromium flushes denormal numbers on the thread of the sound, which the current one does not. It
+ * comes from Debian's archives, so that this test is there where they can be reached; all other browsers are
+ * tried by `npm run test:browsers`.
  */
 const older = olderChromium()
 // a browser of its own is started, and twelve seconds are captured and rendered

@@ -36,7 +36,10 @@ async function openByName(page: Page, name: string): Promise<void> {
 async function play(page: Page): Promise<void> {
   await button(page, 'Play').click()
   await expect(button(page, 'Stop')).toBeVisible()
-  await page.waitForFunction(() => globalThis.oleaje.value(`peak:track:${globalThis.oleaje.project()?.tracks.at(-1)?.id ?? ''}`) > 0.005)
+  await page.waitForFunction(
+    () =>
+      globalThis.oleaje.value(`peak:track:${globalThis.oleaje.project()?.tracks.at(-1)?.id ?? ''}`) > 0.005,
+  )
 }
 
 test('opening the project that is open changes nothing, even twice at once', async ({ page }) => {
@@ -69,32 +72,36 @@ test('opening another project stops the one that plays, and the button says so',
 })
 
 const ROUNDS = process.env.OLEAJE_LONG ? 100 : 10
-test(`projects exchanged ${ROUNDS} times while playing: state true, memory flat, no context or lock lost`, alone, async ({ page }) => {
-  test.setTimeout(ROUNDS * 6000 + 60_000)
-  await countContexts(page)
-  await open(page)
-  const session = await page.context().newCDPSession(page)
-  const heap = async (): Promise<number> => {
-    await session.send('HeapProfiler.collectGarbage')
-    return (await session.send('Runtime.getHeapUsage')).usedSize
-  }
-  const names = ['Night Ferry: ways of moving', 'Night Ferry: ways of colouring', 'Night Ferry']
-  const sizes: number[] = []
-  for (let k = 0; k < ROUNDS; k++) {
-    await button(page, 'Play').click()
-    await expect(button(page, 'Stop')).toBeVisible()
-    await openByName(page, names[k % names.length] ?? '')
-    await expect(button(page, 'Play')).toBeVisible()
-    await expect(page.getByTestId('save-state')).toHaveText('saved')
-    await expect(page.getByRole('alert')).toBeHidden()
-    if (k % names.length === names.length - 1) sizes.push(await heap())
-  }
-  expect(await page.evaluate(() => globalThis.contexts.size)).toBe(1)
-  // the first rounds fill caches; from then on nothing grows
-  const first = sizes[1] ?? 0
-  expect((sizes[sizes.length - 1] ?? 0) / first).toBeLessThan(1.15)
-  await play(page)
-})
+test(
+  `projects exchanged ${ROUNDS} times while playing: state true, memory flat, no context or lock lost`,
+  alone,
+  async ({ page }) => {
+    test.setTimeout(ROUNDS * 6000 + 60_000)
+    await countContexts(page)
+    await open(page)
+    const session = await page.context().newCDPSession(page)
+    const heap = async (): Promise<number> => {
+      await session.send('HeapProfiler.collectGarbage')
+      return (await session.send('Runtime.getHeapUsage')).usedSize
+    }
+    const names = ['Night Ferry: ways of moving', 'Night Ferry: ways of colouring', 'Night Ferry']
+    const sizes: number[] = []
+    for (let k = 0; k < ROUNDS; k++) {
+      await button(page, 'Play').click()
+      await expect(button(page, 'Stop')).toBeVisible()
+      await openByName(page, names[k % names.length] ?? '')
+      await expect(button(page, 'Play')).toBeVisible()
+      await expect(page.getByTestId('save-state')).toHaveText('saved')
+      await expect(page.getByRole('alert')).toBeHidden()
+      if (k % names.length === names.length - 1) sizes.push(await heap())
+    }
+    expect(await page.evaluate(() => globalThis.contexts.size)).toBe(1)
+    // the first rounds fill caches; from then on nothing grows
+    const first = sizes[1] ?? 0
+    expect((sizes[sizes.length - 1] ?? 0) / first).toBeLessThan(1.15)
+    await play(page)
+  },
+)
 
 test('hearing one track alone ends with that track, and with its project', async ({ page }) => {
   await open(page)
@@ -122,15 +129,21 @@ test('a sound that cannot be fetched leaves the others and the project alone', a
   await play(page)
 })
 
-test('Play that waits for sounds can be taken back, and a dead worker does not keep it waiting', async ({ page }) => {
+test('Play that waits for sounds can be taken back, and a dead worker does not keep it waiting', async ({
+  page,
+}) => {
   await page.route('**/demo/*.wav', () => {})
   await page.goto('/')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   // a page that has painted nothing yet drops keys
   await page.waitForFunction(
-    () => document.documentElement.dataset.keys === 'heard' && performance.getEntriesByName('first-contentful-paint').length > 0,
+    () =>
+      document.documentElement.dataset.keys === 'heard' &&
+      performance.getEntriesByName('first-contentful-paint').length > 0,
   )
-  await page.evaluate(() => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))))
+  await page.evaluate(
+    () => new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))),
+  )
   await button(page, 'Play').click()
   await expect(button(page, 'Cancel')).toBeVisible()
   await page.keyboard.press('Space')
@@ -154,31 +167,42 @@ test('a worker that dies is told of in a sentence, and the next one does the wor
   await drop(
     page,
     'buoy.wav',
-    writeWav({ sampleRate: 44_100, channels: [Float32Array.from({ length: 9000 }, (_, i) => 0.3 * Math.sin(i / 11))] }, 24),
+    writeWav(
+      {
+        sampleRate: 44_100,
+        channels: [Float32Array.from({ length: 9000 }, (_, i) => 0.3 * Math.sin(i / 11))],
+      },
+      24,
+    ),
   )
   await expect(page.getByRole('button', { name: /^buoy/ }).first()).toBeVisible()
 })
 
-test('an engine that cannot start leaves no audio context behind, however often Play is pressed', alone, async ({ page }) => {
-  await countContexts(page)
-  await page.addInitScript(() => {
-    AudioWorklet.prototype.addModule = () => Promise.reject(new Error('No worklets today.'))
-  })
-  await page.goto('/')
-  await expect(page.getByTestId('save-state')).toHaveText('saved')
-  for (let k = 0; k < 4; k++) {
-    await button(page, 'Play').click()
-    await expect(page.getByRole('alert')).toContainText('could not start')
-    await expect(button(page, 'Play')).toBeVisible()
-  }
-  await expect.poll(() => page.evaluate(() => globalThis.contexts.size)).toBe(0)
-})
+test(
+  'an engine that cannot start leaves no audio context behind, however often Play is pressed',
+  alone,
+  async ({ page }) => {
+    await countContexts(page)
+    await page.addInitScript(() => {
+      AudioWorklet.prototype.addModule = () => Promise.reject(new Error('No worklets today.'))
+    })
+    await page.goto('/')
+    await expect(page.getByTestId('save-state')).toHaveText('saved')
+    for (let k = 0; k < 4; k++) {
+      await button(page, 'Play').click()
+      await expect(page.getByRole('alert')).toContainText('could not start')
+      await expect(button(page, 'Play')).toBeVisible()
+    }
+    await expect.poll(() => page.evaluate(() => globalThis.contexts.size)).toBe(0)
+  },
+)
 
 /** A mono AIFF file of 16 bits at 44.1 kHz. */
 function aiff(samples: readonly number[]): Uint8Array {
   const bytes = new Uint8Array(54 + 2 * samples.length)
   const view = new DataView(bytes.buffer)
-  const tag = (at: number, text: string): void => [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)))
+  const tag = (at: number, text: string): void =>
+    [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)))
   tag(0, 'FORM')
   view.setUint32(4, bytes.length - 8)
   tag(8, 'AIFF')
@@ -216,11 +240,14 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await page.keyboard.press('p')
   await button(page, 'New').click()
   await expect(page.getByRole('heading', { name: 'An empty harbour.' })).toBeVisible()
-  for (const way of ['Sound from a file…', 'Live input', 'Test signals']) await expect(button(page, way)).toBeVisible()
+  for (const way of ['Sound from a file…', 'Live input', 'Test signals'])
+    await expect(button(page, way)).toBeVisible()
   await button(page, 'Listen to Rope guitar').click()
   await expect(button(page, 'Listen to Rope guitar')).toHaveAttribute('aria-pressed', 'true')
   await button(page, 'Take Rope guitar').click()
-  await expect.poll(async () => (await project(page)).tracks.map((t) => t.name)).toEqual(['Rope guitar', 'Mix'])
+  await expect
+    .poll(async () => (await project(page)).tracks.map((t) => t.name))
+    .toEqual(['Rope guitar', 'Mix'])
   await play(page)
   const before = await kept()
   await drop(page, 'horn.aif', aiff(Array.from({ length: 20_000 }, (_, i) => 0.4 * Math.sin(i / 17))))
@@ -257,11 +284,16 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
         }
       }),
   )
-  await projects(page).getByRole('listitem').filter({ hasText: 'Throwaway' }).getByRole('button', { name: 'Remove' }).click()
+  await projects(page)
+    .getByRole('listitem')
+    .filter({ hasText: 'Throwaway' })
+    .getByRole('button', { name: 'Remove' })
+    .click()
   await expect(page.getByText('“Throwaway” was removed.')).toBeVisible()
   await drop(other, 'bell.aif', aiff(Array.from({ length: 9000 }, (_, i) => 0.3 * Math.sin(i / 23))))
   await expect.poll(kept).toBe(before + 2)
-  // its search comes four seconds after: that nothing went can only be waited for, and the offer here lasts twelve
+  // its search comes four seconds after: that nothing went can only be waited for, and the offer here lasts
+  // twelve
   await other.waitForTimeout(5500)
   await expect(page.getByText('“Throwaway” was removed.')).toBeVisible()
   expect(await kept()).toBe(before + 2)
@@ -284,7 +316,8 @@ test('a project that would take too much opens whole, plays what is within, and 
   expect((await project(page)).tracks[0]?.a.nodes).toHaveLength(30)
   await play(page)
   // the first of them is there, the last was never made
-  const peak = (node: string): Promise<number> => page.evaluate((key) => globalThis.oleaje.value(key), `peak:node:${node}`)
+  const peak = (node: string): Promise<number> =>
+    page.evaluate((key) => globalThis.oleaje.value(key), `peak:node:${node}`)
   await expect.poll(() => peak('e0')).toBeGreaterThan(0.001)
   // what was left out is not there at all
   expect(await peak('e29')).toBeNaN()
@@ -305,7 +338,12 @@ test('the longest song that is possible is drawn by what can be seen of it', asy
   await open(page)
   const p = structuredClone(newProject('Skerries'))
   const track = structuredClone(newTrack('Pad', newSource('tone'), 'pad'))
-  track.line = { length: 1 / 64, notes: [{ start: 0, length: 0.01, pitch: 60, velocity: 1 }], bend: [], pressure: [] }
+  track.line = {
+    length: 1 / 64,
+    notes: [{ start: 0, length: 0.01, pitch: 60, velocity: 1 }],
+    bend: [],
+    pressure: [],
+  }
   p.tracks.unshift(track)
   p.loop = { on: true, start: 0, end: 100_000 }
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
@@ -313,7 +351,10 @@ test('the longest song that is possible is drawn by what can be seen of it', asy
   for (const key of ['t', 'b', 't']) {
     const began = Date.now()
     await page.locator('body').press(key)
-    await expect(page.getByRole('link', { name: key === 't' ? 'Timeline' : 'Bench' })).toHaveAttribute('aria-current', 'page')
+    await expect(page.getByRole('link', { name: key === 't' ? 'Timeline' : 'Bench' })).toHaveAttribute(
+      'aria-current',
+      'page',
+    )
     await page.evaluate(
       () =>
         new Promise((done) => {

@@ -46,7 +46,8 @@ test('nothing leaves the machine', async ({ page }) => {
   const outside: string[] = []
   page.on('request', (r) => {
     const { hostname, protocol } = new URL(r.url())
-    if (!['127.0.0.1', 'localhost'].includes(hostname) && !/^(data|blob):/.test(protocol)) outside.push(r.url())
+    if (!['127.0.0.1', 'localhost'].includes(hostname) && !/^(data|blob):/.test(protocol))
+      outside.push(r.url())
   })
   await open(page)
   await page.keyboard.press('Space')
@@ -54,7 +55,9 @@ test('nothing leaves the machine', async ({ page }) => {
   expect(outside).toEqual([])
 })
 
-test('keys are heard from the first moment on, also within the time in which a letter after G means a modulator', async ({ page }) => {
+test('keys are heard from the first moment on, also within the time in which a letter after G means a modulator', async ({
+  page,
+}) => {
   // the clock of the page stands still, so that all that happens is in its first moments
   await page.addInitScript(() => {
     performance.now = () => 100
@@ -84,7 +87,9 @@ test('keys do not fire while someone types, and every key has its line in the li
   await expect(list.getByText('rename a section')).toBeInViewport()
 })
 
-test('what each track and effect costs can be seen while it plays, and a line leads to what it speaks of', async ({ page }) => {
+test('what each track and effect costs can be seen while it plays, and a line leads to what it speaks of', async ({
+  page,
+}) => {
   await open(page)
   await page.keyboard.press('Space')
   await page.getByTitle('Shows what each track and effect costs').click()
@@ -92,7 +97,9 @@ test('what each track and effect costs can be seen while it plays, and a line le
   const line = panel.getByRole('button', { name: /^Reverb/ })
   await expect(line).toBeVisible({ timeout: 15_000 })
   const share = async (name: RegExp): Promise<number> =>
-    Number.parseFloat((await panel.getByRole('button', { name }).first().innerText()).split('\n').at(-1) ?? '')
+    Number.parseFloat(
+      (await panel.getByRole('button', { name }).first().innerText()).split('\n').at(-1) ?? '',
+    )
   await expect.poll(() => share(/^Reverb/)).toBeGreaterThan(0.2)
   expect(await share(/^Fog pad/)).toBeGreaterThan(await share(/^Reverb/))
   expect(await serious(page)).toEqual([])
@@ -110,7 +117,9 @@ test(
   alone,
   async ({ page }) => {
     const track = newTrack('Fog horn', newSource('tone'), 'horn')
-    track.a.nodes = Array.from({ length: 19 }, (_, i) => newEffect('pitch', { quality: 1, second: 1, pitch: 3 }, `shift-${i}`))
+    track.a.nodes = Array.from({ length: 19 }, (_, i) =>
+      newEffect('pitch', { quality: 1, second: 1, pitch: 3 }, `shift-${i}`),
+    )
     track.a.nodes.push(newEffect('folder', { quality: 4, folds: 8 }, 'dear'))
     const heavy = newProject('Skerries')
     heavy.tracks.unshift(track)
@@ -122,7 +131,9 @@ test(
     await expect(notice).toContainText(/on Fog horn costs most: \d+ % of a core/)
     expect((await project(page)).tracks[0]?.a.nodes.every((n) => (n.params.on ?? 1) === 1)).toBe(true)
     await notice.getByRole('button', { name: 'Let it sleep' }).click()
-    await expect.poll(async () => (await project(page)).tracks[0]?.a.nodes.filter((n) => n.params.on === 0).length).toBe(1)
+    await expect
+      .poll(async () => (await project(page)).tracks[0]?.a.nodes.filter((n) => n.params.on === 0).length)
+      .toBe(1)
     await notice.getByRole('button', { name: 'Print the track' }).click()
     await expect(page.getByRole('dialog', { name: 'Render' })).toContainText('Fog horn alone')
     await page.keyboard.press('Escape')
@@ -132,7 +143,9 @@ test(
 )
 
 for (const late of [47, 311])
-  test(`keys pressed in one go find the focus where each has led, with pictures ${late} ms late`, async ({ page }) => {
+  test(`keys pressed in one go find the focus where each has led, with pictures ${late} ms late`, async ({
+    page,
+  }) => {
     await page.addInitScript((ms) => {
       const draw = window.requestAnimationFrame.bind(window)
       window.requestAnimationFrame = (f) => window.setTimeout(() => draw(f), ms)
@@ -181,7 +194,9 @@ test('Space plays after a view was gone to by its link, as links leave that key 
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
 })
 
-test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on every view', async ({ page }) => {
+test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on every view', async ({
+  page,
+}) => {
   await open(page)
   await page.keyboard.press('Space')
   for (const [width, height] of [
@@ -193,14 +208,16 @@ test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on
     await page.setViewportSize({ width, height })
     for (const key of ['b', 't', 'k']) {
       await page.locator('body').press(key)
-      await expect(page.getByRole('link', { name: { b: 'Bench', t: 'Timeline', k: /^Links/ }[key] })).toHaveAttribute(
-        'aria-current',
-        'page',
-      )
+      await expect(
+        page.getByRole('link', { name: { b: 'Bench', t: 'Timeline', k: /^Links/ }[key] }),
+      ).toHaveAttribute('aria-current', 'page')
       await expect
         .poll(
           () =>
-            page.evaluate(() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]),
+            page.evaluate(() => [
+              document.documentElement.scrollWidth - innerWidth,
+              document.documentElement.scrollHeight - innerHeight,
+            ]),
           `${width} px, ${key}`,
         )
         .toEqual([0, 0])
@@ -209,7 +226,8 @@ test('nothing is cut and the page itself never scrolls, from 1100 to 2560 px, on
         Array.from(document.querySelectorAll<HTMLElement>('button, [role=columnheader], label, h2, input'))
           .filter((el) => {
             const box = el.getBoundingClientRect()
-            if (box.width < 2 || el.closest('.sr-only') || getComputedStyle(el).visibility === 'hidden') return false
+            if (box.width < 2 || el.closest('.sr-only') || getComputedStyle(el).visibility === 'hidden')
+              return false
             return (
               box.left < -1 ||
               box.right > innerWidth + 1 ||
@@ -243,7 +261,11 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
           ? 'divider'
           : el.closest('main > header')
             ? 'header'
-            : (el.closest<HTMLElement>('section[aria-label], aside[aria-label]')?.getAttribute('aria-label') ?? box?.tagName ?? ''),
+            : (el
+                .closest<HTMLElement>('section[aria-label], aside[aria-label]')
+                ?.getAttribute('aria-label') ??
+              box?.tagName ??
+              ''),
         ring: s.outlineStyle !== 'none' || s.boxShadow !== 'none',
         name: el.getAttribute('aria-label') ?? el.textContent?.trim().slice(0, 30) ?? '',
       }
@@ -272,20 +294,26 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
       () =>
         Array.from(document.querySelectorAll('*')).filter((el) => {
           const s = getComputedStyle(el)
-          return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')].some((d) => parseFloat(d) > 0.001)
+          return [...s.transitionDuration.split(','), ...s.animationDuration.split(',')].some(
+            (d) => parseFloat(d) > 0.001,
+          )
         }).length,
     ),
   ).toBe(0)
 })
 
-test('an effect that ran away on a track that is not shown is named on every view, shown, and let sound again', async ({ page }) => {
+test('an effect that ran away on a track that is not shown is named on every view, shown, and let sound again', async ({
+  page,
+}) => {
   // the message of the engine, as its guard sends it
   await page.addInitScript(() => {
     const Node = globalThis.AudioWorkletNode
     globalThis.AudioWorkletNode = class extends Node {
       constructor(...made: ConstructorParameters<typeof Node>) {
         super(...made)
-        Object.assign(globalThis, { tell: (data: unknown) => this.port.onmessage?.(new MessageEvent('message', { data })) })
+        Object.assign(globalThis, {
+          tell: (data: unknown) => this.port.onmessage?.(new MessageEvent('message', { data })),
+        })
       }
     }
   })
@@ -298,7 +326,11 @@ test('an effect that ran away on a track that is not shown is named on every vie
   for (const key of ['t', 'k', 'b']) {
     await page.locator('body').press(key)
     await page.evaluate(
-      (id) => (globalThis as unknown as { tell: (m: unknown) => void }).tell({ type: 'tripped', key: `node:${id}` }),
+      (id) =>
+        (globalThis as unknown as { tell: (m: unknown) => void }).tell({
+          type: 'tripped',
+          key: `node:${id}`,
+        }),
       node,
     )
     await expect(said).toContainText(other.name)

@@ -44,7 +44,8 @@ for (const signal of ['SIGTERM', 'SIGKILL'] as const)
     const seconds = `${300 + Math.random()}`
     const script = `import('./scripts/end-with.mjs').then((m) => m.runWith('sleep', ['${seconds}'])).catch(() => process.exit(1))`
     const child = spawn('sh', ['-c', `node -e "${script}"; true`], { cwd: root, stdio: 'ignore' })
-    const runs = (): boolean => execFileSync('ps', ['-eo', 'args'], { encoding: 'utf8' }).split('\n').includes(`sleep ${seconds}`)
+    const runs = (): boolean =>
+      execFileSync('ps', ['-eo', 'args'], { encoding: 'utf8' }).split('\n').includes(`sleep ${seconds}`)
     await expect.poll(runs, { intervals: [100] }).toBe(true)
     child.kill(signal)
     await expect.poll(runs, { intervals: [100], timeout: 20_000 }).toBe(false)

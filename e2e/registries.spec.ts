@@ -25,7 +25,11 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   const host = await staticHost(join(import.meta.dirname, '../.output/public'), (path) =>
     /_nuxt\/(processor|heavy)-/.test(path) ? `${script}\n` : '',
   )
-  const context = await browser.newContext({ baseURL: host.url, serviceWorkers: 'block', viewport: { width: 1280, height: 800 } })
+  const context = await browser.newContext({
+    baseURL: host.url,
+    serviceWorkers: 'block',
+    viewport: { width: 1280, height: 800 },
+  })
   const page = await context.newPage()
   await page.addInitScript({ content: script })
   await open(page)
@@ -69,7 +73,8 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   // it sounds in the worklet as it is rendered in the worker
   const live = await page.evaluate(() => globalThis.oleaje.capture(0, 24_000))
   const at = live.latency
-  const level = (x: readonly number[]): number => Math.sqrt((2 * x.reduce((sum, v) => sum + v * v, 0)) / x.length)
+  const level = (x: readonly number[]): number =>
+    Math.sqrt((2 * x.reduce((sum, v) => sum + v * v, 0)) / x.length)
   const horn = 10 ** (-12 / 20)
   // half dry, half a fifth; half dry, half a third
   expect(level(live.left.slice(at + 2400))).toBeCloseTo(horn * 0.6, 2)
@@ -84,7 +89,10 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   // rendered
   await page.keyboard.press('r')
   await page.getByRole('dialog').waitFor({ state: 'attached' })
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: /Render to WAV/ }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: /Render to WAV/ }).click(),
+  ])
   const wav = await wavOf(download)
   const one = Array.from(wav.channels[0]!.subarray(2400, 24_000))
   expect(level(one)).toBeCloseTo(horn * 0.6, 2)
@@ -102,7 +110,9 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   await page.keyboard.press('Delete')
   await page.locator('[data-modulator] button').first().focus()
   await page.keyboard.press('Delete')
-  await expect.poll(async () => [(await track()).a.nodes.length, (await track()).modulators.length]).toEqual([0, 0])
+  await expect
+    .poll(async () => [(await track()).a.nodes.length, (await track()).modulators.length])
+    .toEqual([0, 0])
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')

@@ -23,7 +23,21 @@ test('the server renders the demo bundle as the command line does, bit for bit',
   const out = join(mkdtempSync(join(tmpdir(), 'oleaje-')), 'cli.wav')
   execFileSync(
     process.execPath,
-    ['scripts/run-ts.mjs', 'cli/src/main.ts', 'render', demo, '--out', out, '--from', '0', '--to', '2', '--tail', '0.5', '--quiet'],
+    [
+      'scripts/run-ts.mjs',
+      'cli/src/main.ts',
+      'render',
+      demo,
+      '--out',
+      out,
+      '--from',
+      '0',
+      '--to',
+      '2',
+      '--tail',
+      '0.5',
+      '--quiet',
+    ],
     { cwd: root },
   )
   const response = await request.post('/api/render?from=0&to=2&tail=0.5', { headers: zip, data: bundle() })
@@ -45,10 +59,18 @@ test('malformed and hostile requests get their 4xx with a sentence', async ({ re
     ['/api/render', { headers: { 'content-type': 'text/html' }, data: 'x' }, 415, /bundle/],
     ['/api/render', { headers: zip, data: Buffer.alloc(0) }, 400, /no bundle/],
     ['/api/render', { headers: zip, data: Buffer.from('nonsense') }, 422, /not a zip/],
-    ['/api/render', { headers: zip, data: Buffer.from(zipSync({ '../../x': strToU8('x') })) }, 422, /forbidden name/],
     [
       '/api/render',
-      { headers: zip, data: Buffer.from(zipSync({ 'project.json': strToU8('{"format":"oleaje-project","version":9}') })) },
+      { headers: zip, data: Buffer.from(zipSync({ '../../x': strToU8('x') })) },
+      422,
+      /forbidden name/,
+    ],
+    [
+      '/api/render',
+      {
+        headers: zip,
+        data: Buffer.from(zipSync({ 'project.json': strToU8('{"format":"oleaje-project","version":9}') })),
+      },
       422,
       /newer Oleaje/,
     ],
@@ -60,7 +82,9 @@ test('malformed and hostile requests get their 4xx with a sentence', async ({ re
   }
 })
 
-test('what is not there is said in data, by the status that means it, with the headers of data', async ({ request }) => {
+test('what is not there is said in data, by the status that means it, with the headers of data', async ({
+  request,
+}) => {
   for (const [method, url, status, allow] of [
     ['get', '/api/nothing', 404, undefined],
     ['get', '/api/schemas/constructor', 404, undefined],
@@ -76,13 +100,20 @@ test('what is not there is said in data, by the status that means it, with the h
   }
   for (const url of ['/api/health', '/api/schemas/project', '/api/nothing']) {
     const headers = (await request.get(url)).headers()
-    expect([headers['x-content-type-options'], headers['cross-origin-resource-policy']], url).toEqual(['nosniff', 'same-origin'])
+    expect([headers['x-content-type-options'], headers['cross-origin-resource-policy']], url).toEqual([
+      'nosniff',
+      'same-origin',
+    ])
     // what an error gives has a policy of the server's own
-    expect(headers['content-security-policy'], url).toMatch(/^(default|script)-src 'none'; frame-ancestors 'none'/)
+    expect(headers['content-security-policy'], url).toMatch(
+      /^(default|script)-src 'none'; frame-ancestors 'none'/,
+    )
   }
 })
 
-test('a project that would take too much is refused with figures, before anything of it is made', async ({ request }) => {
+test('a project that would take too much is refused with figures, before anything of it is made', async ({
+  request,
+}) => {
   const p = structuredClone(newProject('Skerries'))
   p.tracks.unshift(structuredClone(newTrack('Pad', newSource('tone'), 't')))
   p.tracks[0]!.a.nodes = Array.from({ length: 64 }, () => newEffect('stutter'))
@@ -92,37 +123,46 @@ test('a project that would take too much is refused with figures, before anythin
     data: Buffer.from(await writeBundle({ project: p, audio: new Map() })),
   })
   expect(response.status()).toBe(422)
-  expect(((await response.json()) as { message: string }).message).toMatch(/would take [\d,]+ MB of memory.*400 MB can be had here/)
+  expect(((await response.json()) as { message: string }).message).toMatch(
+    /would take [\d,]+ MB of memory.*400 MB can be had here/,
+  )
   expect(performance.now() - began).toBeLessThan(3000)
 })
 
-test('a client that does not read holds nothing up: it is dropped, and its job with it', alone, async ({ request, baseURL }) => {
-  const { hostname, port } = new URL(baseURL!)
-  const body = bundle()
-  const rendering = async (): Promise<number> => ((await (await request.get('/api/health')).json()) as { rendering: number }).rendering
-  const socket = connect(Number(port), hostname, () => {
-    socket.write(
-      `POST /api/render?from=0&to=900&tail=0 HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: ${body.length}\r\n\r\n`,
+test(
+  'a client that does not read holds nothing up: it is dropped, and its job with it',
+  alone,
+  async ({ request, baseURL }) => {
+    const { hostname, port } = new URL(baseURL!)
+    const body = bundle()
+    const rendering = async (): Promise<number> =>
+      ((await (await request.get('/api/health')).json()) as { rendering: number }).rendering
+    const socket = connect(Number(port), hostname, () => {
+      socket.write(
+        `POST /api/render?from=0&to=900&tail=0 HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: ${body.length}\r\n\r\n`,
+      )
+      socket.write(body)
+    })
+    socket.on('error', () => {})
+    await new Promise<void>((resolve) =>
+      socket.once('data', () => {
+        socket.pause()
+        resolve()
+      }),
     )
-    socket.write(body)
-  })
-  socket.on('error', () => {})
-  await new Promise<void>((resolve) =>
-    socket.once('data', () => {
-      socket.pause()
-      resolve()
-    }),
-  )
-  expect(await rendering()).toBe(1)
-  await expect.poll(rendering, { timeout: 20_000 }).toBe(0)
-  socket.destroy()
-})
+    expect(await rendering()).toBe(1)
+    await expect.poll(rendering, { timeout: 20_000 }).toBe(0)
+    socket.destroy()
+  },
+)
 
 test('an oversize bundle is refused before it is read', async ({ baseURL }) => {
   const { hostname, port } = new URL(baseURL!)
   const answer = await new Promise<string>((resolve, reject) => {
     const socket = connect(Number(port), hostname, () =>
-      socket.write(`POST /api/render HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: 999999999\r\n\r\n`),
+      socket.write(
+        `POST /api/render HTTP/1.1\r\nHost: ${hostname}\r\nContent-Type: application/zip\r\nContent-Length: 999999999\r\n\r\n`,
+      ),
     )
     let text = ''
     socket.on('data', (d) => {
@@ -137,34 +177,49 @@ test('an oversize bundle is refused before it is read', async ({ baseURL }) => {
   expect(answer).toMatch(/413/)
 })
 
-test('a client that leaves cancels its job, and past the queue there is 429', alone, async ({ request, baseURL }) => {
-  const health = async (): Promise<{ rendering: number }> => (await (await request.get('/api/health')).json()) as { rendering: number }
-  const body = bundle()
-  const leave = new AbortController()
-  const long = Array.from({ length: 8 }, () =>
-    fetch(`${baseURL}/api/render?from=0&to=1200`, { method: 'POST', headers: zip, body: new Uint8Array(body), signal: leave.signal }).then(
-      (r) => r.status,
-      () => 0,
-    ),
-  )
-  const full = await Promise.race(
-    long.map(async (p) => {
-      const status = await p
-      return status === 429 ? status : new Promise<number>(() => {})
-    }),
-  )
-  expect(full).toBe(429)
-  expect((await health()).rendering).toBeGreaterThan(0)
-  leave.abort()
-  await expect.poll(async () => (await health()).rendering, { timeout: 20_000 }).toBe(0)
-})
+test(
+  'a client that leaves cancels its job, and past the queue there is 429',
+  alone,
+  async ({ request, baseURL }) => {
+    const health = async (): Promise<{ rendering: number }> =>
+      (await (await request.get('/api/health')).json()) as { rendering: number }
+    const body = bundle()
+    const leave = new AbortController()
+    const long = Array.from({ length: 8 }, () =>
+      fetch(`${baseURL}/api/render?from=0&to=1200`, {
+        method: 'POST',
+        headers: zip,
+        body: new Uint8Array(body),
+        signal: leave.signal,
+      }).then(
+        (r) => r.status,
+        () => 0,
+      ),
+    )
+    const full = await Promise.race(
+      long.map(async (p) => {
+        const status = await p
+        return status === 429 ? status : new Promise<number>(() => {})
+      }),
+    )
+    expect(full).toBe(429)
+    expect((await health()).rendering).toBeGreaterThan(0)
+    leave.abort()
+    await expect.poll(async () => (await health()).rendering, { timeout: 20_000 }).toBe(0)
+  },
+)
 
 test('catalogue, sounds and schemas', async ({ request }) => {
-  const catalogue = (await (await request.get('/demo/catalogue.json')).json()) as { sounds: { file: string }[] }
+  const catalogue = (await (await request.get('/demo/catalogue.json')).json()) as {
+    sounds: { file: string }[]
+  }
   const sound = await request.get(`/demo/${catalogue.sounds[0]!.file}.wav`)
   expect((await sound.body()).subarray(0, 4).toString()).toBe('RIFF')
-  for (const name of ['..%2f..%2fpackage.json', 'x']) expect((await request.get(`/demo/${name}`)).status()).toBe(404)
-  const schema = (await (await request.get('/api/schemas/project')).json()) as { properties: Record<string, unknown> }
+  for (const name of ['..%2f..%2fpackage.json', 'x'])
+    expect((await request.get(`/demo/${name}`)).status()).toBe(404)
+  const schema = (await (await request.get('/api/schemas/project')).json()) as {
+    properties: Record<string, unknown>
+  }
   expect(Object.keys(schema.properties)).toContain('tracks')
   expect((await request.get('/api/schemas/preset')).status()).toBe(200)
   expect((await request.get('/api/schemas/none')).status()).toBe(404)

@@ -14,18 +14,24 @@ async function chainOf(page: Page, name: string): Promise<string> {
     if (!own.has(id)) own.set(id, own.size)
     return own.get(id) ?? -1
   }
-  const nodes = JSON.stringify(heardChain(t).nodes, (key, v: unknown) => (key === 'id' && typeof v === 'string' ? plain(v) : v))
+  const nodes = JSON.stringify(heardChain(t).nodes, (key, v: unknown) =>
+    key === 'id' && typeof v === 'string' ? plain(v) : v,
+  )
   const modulators = new Set(t.modulators.map((m) => m.id))
   const links = p.links
     .filter((l) => modulators.has(l.source))
     .map((l) => [plain(l.source), plain(l.target.owner), l.target.param, l.from, l.to, l.mode, l.amount])
   return `${nodes} ${t.modulators.map((m) => JSON.stringify([m.type, m.params, m.seed])).join()} ${JSON.stringify(links.length)}`
 }
-const button = (page: Page, name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' }).first()
+const button = (page: Page, name: string | RegExp) =>
+  page.getByRole('button', { name, exact: typeof name === 'string' }).first()
 
 async function keep(page: Page, name: string): Promise<void> {
   await page.keyboard.press('Shift+F')
-  await page.getByRole('dialog', { name: 'Keep on the shelf' }).getByRole('textbox', { name: 'Name' }).fill(name)
+  await page
+    .getByRole('dialog', { name: 'Keep on the shelf' })
+    .getByRole('textbox', { name: 'Name' })
+    .fill(name)
   await page.keyboard.press('Enter')
   await expect(page.getByRole('dialog')).toHaveCount(0)
 }
@@ -46,10 +52,15 @@ test('a chain is kept, found by three letters, listened to, taken onto a new tra
   await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'Moonlit fog')).toBe(true)
   const first = await chainOf(page, 'Moonlit fog')
   await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'Moonlit fog')).toBe(false)
+  await expect
+    .poll(async () => (await project(page)).tracks.some((t) => t.name === 'Moonlit fog'))
+    .toBe(false)
 
   await page.keyboard.press('f')
-  const [download] = await Promise.all([page.waitForEvent('download'), button(page, 'Export Moonlit fog').click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    button(page, 'Export Moonlit fog').click(),
+  ])
   const file = readFileSync(await download.path())
   await button(page, 'Remove Moonlit fog').click()
   await expect(button(page, 'Listen to Moonlit fog')).toHaveCount(0)
@@ -73,7 +84,9 @@ test('a chain is kept, found by three letters, listened to, taken onto a new tra
   expect(different).toBe(0)
 })
 
-test('effects are copied, cut and pasted by key within a track and onto another, modulators too', async ({ page }) => {
+test('effects are copied, cut and pasted by key within a track and onto another, modulators too', async ({
+  page,
+}) => {
   await open(page)
   const types = async (id: string): Promise<string> =>
     heardChain((await project(page)).tracks.find((t) => t.id === id) as Track)
@@ -98,7 +111,9 @@ test('effects are copied, cut and pasted by key within a track and onto another,
   await button(page, 'Hull bass').click()
   await page.keyboard.press('Control+v')
   await expect
-    .poll(async () => (await project(page)).tracks.find((t) => t.id === 'bass')?.modulators.some((m) => m.name === 'Gulls'))
+    .poll(async () =>
+      (await project(page)).tracks.find((t) => t.id === 'bass')?.modulators.some((m) => m.name === 'Gulls'),
+    )
     .toBe(true)
   // a branch, into the split that is chosen
   await button(page, 'Deck kit').click()
@@ -109,7 +124,9 @@ test('effects are copied, cut and pasted by key within a track and onto another,
     .click()
   const branches = async (): Promise<string[]> =>
     heardChain((await project(page)).tracks.find((t) => t.id === 'kit') as Track).nodes.flatMap((n) =>
-      n.kind === 'split' ? n.branches.map((b) => b.nodes.map((x) => (x.kind === 'effect' ? x.type : x.kind)).join(' ')) : [],
+      n.kind === 'split'
+        ? n.branches.map((b) => b.nodes.map((x) => (x.kind === 'effect' ? x.type : x.kind)).join(' '))
+        : [],
     )
   const [straight, dirty] = await branches()
   await page.getByRole('slider', { name: 'Level, dirty copy', exact: true }).focus()
@@ -118,7 +135,9 @@ test('effects are copied, cut and pasted by key within a track and onto another,
   await expect.poll(branches).toEqual([straight, dirty, dirty])
 })
 
-test('a key acts on what has the focus: Delete on a track, on a macro, on a button; Space on a button', async ({ page }) => {
+test('a key acts on what has the focus: Delete on a track, on a macro, on a button; Space on a button', async ({
+  page,
+}) => {
   await open(page)
   const count = async (): Promise<number[]> => {
     const p = await project(page)
@@ -158,7 +177,9 @@ test('nine snapshots are taken, survive a reload, and are gone to in one step', 
   }
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   await page.reload()
-  await page.waitForFunction(() => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard')
+  await page.waitForFunction(
+    () => globalThis.oleaje.project() !== null && document.documentElement.dataset.keys === 'heard',
+  )
   for (const slot of [3, 5, 9]) {
     await page.keyboard.press(String(slot))
     await expect.poll(cutoff).toBe(values[slot - 1])
@@ -195,7 +216,8 @@ test('a drag is taken back by Escape; a double click types and moves nothing; th
   await gauge.focus()
   await page.mouse.wheel(0, -100)
   // one step in all: those of the wheel over what had no focus were none
-  const set = async (): Promise<number | undefined> => (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
+  const set = async (): Promise<number | undefined> =>
+    (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
   await expect.poll(set).not.toBe(before)
   expect(Math.log(((await set()) ?? 0) / (before ?? 1))).toBeCloseTo(0.01 * Math.log(1000), 6)
 })

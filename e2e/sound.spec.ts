@@ -8,21 +8,29 @@ import { expect, test } from './fixtures'
 
 test.use({ rehearsal: true })
 
-test('what the worklet plays in Chromium and what Node renders are identical in every bit', async ({ page }) => {
+test('what the worklet plays in Chromium and what Node renders are identical in every bit', async ({
+  page,
+}) => {
   await open(page)
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.project()?.tracks.length)).toBe(8)
   await page.getByRole('button', { name: 'Play', exact: true }).click()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad'))).toBeGreaterThan(0.001)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad')))
+    .toBeGreaterThan(0.001)
   const { different, loudest } = await liveAgainstRender(page, 4)
   expect(loudest).toBeGreaterThan(0.1)
   expect(different).toBe(0)
 })
 
-test('press Space and the demo moves: levels flow, dots swim in their ranges, the song goes on', async ({ page }) => {
+test('press Space and the demo moves: levels flow, dots swim in their ranges, the song goes on', async ({
+  page,
+}) => {
   await open(page)
   await page.keyboard.press('Space')
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:node:pad-reverb'))).toBeGreaterThan(0.001)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:node:pad-reverb')))
+    .toBeGreaterThan(0.001)
   const places = new Set<number>()
   await expect
     .poll(async () => {
@@ -46,13 +54,17 @@ test('a live input, simulated and from a device, reaches its chain', async ({ pa
   await open(page)
   await page.getByRole('button', { name: 'Line in', exact: true }).click()
   await page.getByRole('button', { name: 'Open input' }).click()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line'))).toBeGreaterThan(0.005)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line')))
+    .toBeGreaterThan(0.005)
   await page.getByRole('button', { name: 'Input open' }).click()
   await page.getByRole('button', { name: /simulated player/ }).click()
   await page.getByRole('option', { name: 'microphone' }).click()
   await page.getByRole('button', { name: 'Open input' }).click()
   // the fake device beeps once a second
-  await page.waitForFunction(() => globalThis.oleaje.value('peak:source:line') > 0.05, undefined, { polling: 10 })
+  await page.waitForFunction(() => globalThis.oleaje.value('peak:source:line') > 0.05, undefined, {
+    polling: 10,
+  })
 })
 
 test('Play pressed before the sounds are there plays as soon as they are, and a panel that was open before shows them', async ({
@@ -79,7 +91,9 @@ test('Play pressed before the sounds are there plays as soon as they are, and a 
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.2)
   await expect(page.getByRole('button', { name: 'find tempo' })).toBeEnabled()
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix'))).toBeGreaterThan(0.01)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix')))
+    .toBeGreaterThan(0.01)
 })
 
 test('a project of another rate plays at its own, and as Node renders it', async ({ page }) => {
@@ -114,8 +128,12 @@ test('with a longer buffer the sound goes on where it was, and the choice is kep
   await panel.getByRole('radio', { name: 'short' }).press('ArrowRight')
   await panel.getByRole('radio', { name: 'middle' }).press('ArrowRight')
   await expect(panel.getByRole('radio', { name: 'long' })).toBeChecked()
-  await expect.poll(async () => Number(/out (\d+) ms/.exec(await panel.innerText())?.[1])).toBeGreaterThan(before + 50)
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix'))).toBeGreaterThan(0.01)
+  await expect
+    .poll(async () => Number(/out (\d+) ms/.exec(await panel.innerText())?.[1]))
+    .toBeGreaterThan(before + 50)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix')))
+    .toBeGreaterThan(0.01)
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(beat)
   await page.reload()
   await page.getByRole('button', { name: /^engine/ }).click()

@@ -4,7 +4,19 @@ import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readPads } from '@oleaje/core/sources/kit'
-import { drop, empty, lane, open, openNotes, openProject, project, rises, serious, trackNamed, value } from './app'
+import {
+  drop,
+  empty,
+  lane,
+  open,
+  openNotes,
+  openProject,
+  project,
+  rises,
+  serious,
+  trackNamed,
+  value,
+} from './app'
 import { alone, expect, test } from './fixtures'
 
 /** The shipped kick, by its hash. */
@@ -21,9 +33,12 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
     if (route.request().url().endsWith(KICK)) await new Promise((later) => setTimeout(later, 700))
     await route.continue()
   })
-  for (const name of ['kick', 'snare', 'closed hat']) await page.getByRole('button', { name: `Take Stroke, ${name}` }).click()
+  for (const name of ['kick', 'snare', 'closed hat'])
+    await page.getByRole('button', { name: `Take Stroke, ${name}` }).click()
   await expect
-    .poll(async () => readPads((await project(page)).tracks.find((t) => t.name === 'Kit')?.source?.data).map((p) => p.name))
+    .poll(async () =>
+      readPads((await project(page)).tracks.find((t) => t.name === 'Kit')?.source?.data).map((p) => p.name),
+    )
     .toEqual(['kick', 'snare', 'closed hat'])
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Source', exact: true }).click()
@@ -52,10 +67,13 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   const perBeat = box.width / 32
   await page.mouse.move(box.x + 2, box.y + 55)
   await page.mouse.down()
-  for (let i = 1; i < 4; i++) await page.mouse.move(box.x + (i * 0.25 + 0.1) * perBeat, box.y + 55, { steps: 3 })
+  for (let i = 1; i < 4; i++)
+    await page.mouse.move(box.x + (i * 0.25 + 0.1) * perBeat, box.y + 55, { steps: 3 })
   await page.mouse.up()
   const notes = async (): Promise<NoteLine['notes']> =>
-    [...((await trackNamed(page, 'Kit')).line?.notes ?? [])].sort((a, b) => a.start - b.start || a.pitch - b.pitch)
+    [...((await trackNamed(page, 'Kit')).line?.notes ?? [])].sort(
+      (a, b) => a.start - b.start || a.pitch - b.pitch,
+    )
   await expect
     .poll(async () => (await notes()).map((n) => [n.start, n.pitch]))
     .toEqual([
@@ -95,7 +113,9 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   expect(await serious(page)).toEqual([])
 })
 
-test('sends and buses by hand: what goes, what arrives, what is refused, and the chart with both', async ({ page }) => {
+test('sends and buses by hand: what goes, what arrives, what is refused, and the chart with both', async ({
+  page,
+}) => {
   await open(page)
   await page
     .getByRole('button', { name: /^Rope guitar/ })
@@ -115,12 +135,16 @@ test('sends and buses by hand: what goes, what arrives, what is refused, and the
   await page.getByRole('button', { name: 'Goes to Bus 2' }).click()
   await page.getByRole('button', { name: 'a bus…' }).click()
   await page.getByRole('option', { name: 'Bus 1' }).click()
-  await expect(page.getByRole('alert')).toContainText('“Bus 2” cannot go to “Bus 1”: sound would go round, “Bus 1” to “Bus 2” to “Bus 1”.')
+  await expect(page.getByRole('alert')).toContainText(
+    '“Bus 2” cannot go to “Bus 1”: sound would go round, “Bus 1” to “Bus 2” to “Bus 1”.',
+  )
   expect((await project(page)).sends.length).toBe(2)
   expect(await serious(page)).toEqual([])
 })
 
-test('a print takes the place of its track; it is undone, and printed again after a change in under ten actions', async ({ page }) => {
+test('a print takes the place of its track; it is undone, and printed again after a change in under ten actions', async ({
+  page,
+}) => {
   await open(page)
   await page
     .getByRole('button', { name: /^Hull bass/ })
@@ -132,7 +156,9 @@ test('a print takes the place of its track; it is undone, and printed again afte
   await expect.poll(async () => (await printed())?.name, { timeout: 60_000 }).toBe('Hull bass, printed')
   const first = await printed()
   const p = await project(page)
-  expect(p.audio[first?.source?.audio ?? '']?.frames).toBe(Math.round((((p.loop.end - p.loop.start) * 60) / p.tempo) * p.sampleRate))
+  expect(p.audio[first?.source?.audio ?? '']?.frames).toBe(
+    Math.round((((p.loop.end - p.loop.start) * 60) / p.tempo) * p.sampleRate),
+  )
   expect((await trackNamed(page, 'Hull bass')).params.mute).toBe(1)
   await page.keyboard.press('Control+z')
   await expect.poll(printed).toBe(undefined)
@@ -145,7 +171,9 @@ test('a print takes the place of its track; it is undone, and printed again afte
   await page.keyboard.press('x')
   await page.getByRole('button', { name: 'Hull bass, printed', exact: true }).click()
   await page.getByRole('button', { name: 'Print again' }).click()
-  await expect.poll(async () => (await printed())?.source?.audio, { timeout: 60_000 }).not.toBe(first?.source?.audio)
+  await expect
+    .poll(async () => (await printed())?.source?.audio, { timeout: 60_000 })
+    .not.toBe(first?.source?.audio)
 })
 
 test(
@@ -185,7 +213,8 @@ test(
           const x = globalThis.oleaje.sound(hash)?.channels[0] ?? new Float32Array(0)
           const found: number[] = []
           x.forEach((v, i) => {
-            if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000)) found.push(i)
+            if (Math.abs(v) > 0.05 && (found.length === 0 || i - (found[found.length - 1] ?? 0) > 1000))
+              found.push(i)
           })
           return found
         }),
@@ -194,14 +223,19 @@ test(
     const beat = (60 / 107) * 48_000
     for (const found of sides) {
       expect(found.length).toBeGreaterThan(1)
-      // each pulse within a sample of the frame that its beat falls on; what the engine itself comes late is part of the way
-      found.forEach((at) => expect(Math.abs(at - Math.ceil(Math.round(at / beat) * beat - 1e-6))).toBeLessThanOrEqual(1))
+      // each pulse within a sample of the frame that its beat falls on; what the engine itself comes late is
+      // part of the way
+      found.forEach((at) =>
+        expect(Math.abs(at - Math.ceil(Math.round(at / beat) * beat - 1e-6))).toBeLessThanOrEqual(1),
+      )
     }
     await page.keyboard.press('Control+z')
     await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length ?? 0).toBe(0)
     await page.keyboard.press('Control+Shift+z')
     await page.getByRole('button', { name: 'Keep Line, take 1, wet' }).click()
-    await expect.poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name).toBe('Line, take 1, wet')
+    await expect
+      .poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name)
+      .toBe('Line, take 1, wet')
   },
 )
 
@@ -212,7 +246,11 @@ test(
     await open(page)
     const p = empty('Microphone')
     const line: Track = {
-      ...newTrack('Guitar', { ...newSource('input', { coarse: 1, fine: 0 }), device: 'microphone' }, 'guitar'),
+      ...newTrack(
+        'Guitar',
+        { ...newSource('input', { coarse: 1, fine: 0 }), device: 'microphone' },
+        'guitar',
+      ),
       a: {
         nodes: [
           newEffect('drive', { drive: 20, output: -9, quality: 2 }, 'overload'),
@@ -256,7 +294,8 @@ test(
     await page.keyboard.press('Space')
     const [take] = (await trackNamed(page, 'Guitar')).takes ?? []
     if (!take) throw new Error('There is no take.')
-    // what a follower of this attack and release makes of what was recorded, at the places where the gauges were read
+    // what a follower of this attack and release makes of what was recorded, at the places where the gauges
+    // were read
     const [dry = [], wet = []] = await page.evaluate(
       ({ hashes, beats }) =>
         hashes.map((hash) => {
@@ -308,11 +347,15 @@ test('the wave of a sound is looked at down to its samples, by wheel and by key,
   // 1.37 s of 311 Hz at the project's own rate: it crosses zero each 77.17 frames
   const { sampleRate } = await project(page)
   const frames = Math.round(1.37 * sampleRate)
-  const sine = Float32Array.from({ length: frames }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / sampleRate))
+  const sine = Float32Array.from(
+    { length: frames },
+    (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / sampleRate),
+  )
   await drop(page, 'buoy.wav', writeWav({ sampleRate, channels: [sine] }, 32))
   await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'buoy')).toBe(true)
   await page.getByRole('button', { name: 'Source', exact: true }).click()
-  const params = async (): Promise<Record<string, number>> => (await trackNamed(page, 'buoy')).source?.params ?? {}
+  const params = async (): Promise<Record<string, number>> =>
+    (await trackNamed(page, 'buoy')).source?.params ?? {}
   const wave = page.getByRole('img', { name: 'What buoy plays' })
   const box = (await wave.boundingBox())!
   const y = box.y + box.height / 2
@@ -334,7 +377,9 @@ test('the wave of a sound is looked at down to its samples, by wheel and by key,
   await page.mouse.up()
   await page.keyboard.up('Alt')
   const pixel = 2 ** -6 / box.width
-  await expect.poll(async () => Math.abs(((await params()).start ?? 0) - (about + (0.71 - about) * 2 ** -6)) / pixel).toBeLessThan(1.5)
+  await expect
+    .poll(async () => Math.abs(((await params()).start ?? 0) - (about + (0.71 - about) * 2 ** -6)) / pixel)
+    .toBeLessThan(1.5)
 
   // without Alt it goes to where the wave crosses zero, if that is within a few pixels
   const atX = (share: number): number => box.x + (about + (share - about) * 2 ** 6) * box.width
@@ -343,7 +388,9 @@ test('the wave of a sound is looked at down to its samples, by wheel and by key,
   await page.mouse.down()
   await page.mouse.move(atX(crossing) + 3, y, { steps: 2 })
   await page.mouse.up()
-  await expect.poll(async () => Math.abs(((await params()).start ?? 0) - crossing) * frames).toBeLessThan(1.01)
+  await expect
+    .poll(async () => Math.abs(((await params()).start ?? 0) - crossing) * frames)
+    .toBeLessThan(1.01)
 
   // down to samples by key: an arrow is one sample, and undo takes back one step
   const mark = page.getByRole('button', { name: /^Move where the sound begins/ })

@@ -28,7 +28,10 @@ export async function staticHost(
     if (existsSync(file) && statSync(file).isDirectory()) file = join(file, 'index.html')
     const isThere = file.startsWith(folder) && existsSync(file)
     if (!isThere) file = join(folder, '404.html')
-    res.writeHead(isThere ? 200 : 404, { 'content-type': types[extname(file)] ?? 'application/octet-stream', 'cache-control': 'no-cache' })
+    res.writeHead(isThere ? 200 : 404, {
+      'content-type': types[extname(file)] ?? 'application/octet-stream',
+      'cache-control': 'no-cache',
+    })
     res.write(before(path))
     createReadStream(file).pipe(res)
   })

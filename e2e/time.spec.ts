@@ -28,7 +28,10 @@ async function type(page: Page, gauge: string, value: string): Promise<void> {
 const nodes = async (page: Page) => (await project(page)).tracks[0]!.a.nodes
 async function render(page: Page): Promise<Float32Array> {
   await page.getByRole('button', { name: 'Render', exact: true }).click()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Render to WAV' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Render to WAV' }).click(),
+  ])
   await page.keyboard.press('Escape')
   return (await wavOf(download)).channels[0]!
 }
@@ -43,16 +46,27 @@ const place = async (cell: Locator, at: number): Promise<{ x: number; y: number 
   return { x: box.x + 2 + (box.width - 4) * at, y: box.y + box.height / 2 }
 }
 
-test('by mouse: from an empty chain to a stutter whose gate row, slice and speed are drawn, heard and rendered', async ({ page }) => {
+test('by mouse: from an empty chain to a stutter whose gate row, slice and speed are drawn, heard and rendered', async ({
+  page,
+}) => {
   await fresh(page)
   await add(page, 'Stutter')
   const picture = page.getByRole('img', { name: /gate row/ })
   // where the picture is by then: its panel is laid out while it opens
   await expect.poll(async () => ((await picture.boundingBox())?.width ?? 0) > 200).toBe(true)
-  await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(drawn)))))
+  await page.evaluate(
+    () =>
+      new Promise((drawn) =>
+        requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(drawn))),
+      ),
+  )
   const box = (await picture.boundingBox())!
-  const step = (k: number): { x: number; y: number } => ({ x: box.x + (box.width * (k + 0.5)) / 8, y: box.y + box.height - 24 })
-  const open = async (): Promise<number[]> => ((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)
+  const step = (k: number): { x: number; y: number } => ({
+    x: box.x + (box.width * (k + 0.5)) / 8,
+    y: box.y + box.height - 24,
+  })
+  const open = async (): Promise<number[]> =>
+    ((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)
   // steps 4 and 7 are open at first: one stroke opens 1 to 3, a press closes 7
   await page.mouse.move(step(0).x, step(0).y)
   await page.mouse.down()
@@ -77,7 +91,8 @@ test('by mouse: from an empty chain to a stutter whose gate row, slice and speed
   expect((await nodes(page))[0]?.params.sliceLength).toBeCloseTo(0.125, 2)
   await type(page, 'Speed, Stutter', '0.5')
   const y = await render(page)
-  // at 120 bpm a step takes a quarter of a second: the first slice passes, then all is an octave down, and from step 5 on it is as it was
+  // at 120 bpm a step takes a quarter of a second: the first slice passes, then all is an octave down, and
+  // from step 5 on it is as it was
   expect(frequency(y.subarray(0.3 * 48_000, 0.7 * 48_000))).toBeLessThan(150)
   expect(Math.abs(frequency(y.subarray(1.1 * 48_000, 1.9 * 48_000)) - 220)).toBeLessThan(3)
 })
@@ -87,7 +102,18 @@ test('by keyboard: the same stutter from the table of its row', async ({ page })
   await add(page, 'Stutter')
   const cell = (name: string, k: number): Locator => page.getByRole('slider', { name: `${name}, step ${k}` })
   await cell('Open', 1).focus()
-  for (const key of ['Enter', 'ArrowDown', 'Enter', 'ArrowDown', 'Enter', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'ArrowDown', 'Enter'])
+  for (const key of [
+    'Enter',
+    'ArrowDown',
+    'Enter',
+    'ArrowDown',
+    'Enter',
+    'ArrowDown',
+    'ArrowDown',
+    'ArrowDown',
+    'ArrowDown',
+    'Enter',
+  ])
     await page.keyboard.press(key)
   expect(((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)).toEqual([1, 1, 1, 1, 0, 0, 0, 0])
   await type(page, 'Slice length, Stutter', '1/32')
@@ -97,11 +123,14 @@ test('by keyboard: the same stutter from the table of its row', async ({ page })
   expect(Math.abs(frequency(y.subarray(1.1 * 48_000, 1.9 * 48_000)) - 220)).toBeLessThan(3)
 })
 
-test('a field of taps drawn in one stroke across its table, and diced by column with one locked; one undo each', async ({ page }) => {
+test('a field of taps drawn in one stroke across its table, and diced by column with one locked; one undo each', async ({
+  page,
+}) => {
   await fresh(page)
   await add(page, 'Taps')
   const taps = async () => (await nodes(page))[0]?.lanes?.taps ?? []
-  const cell = (name: string, k: number): Locator => page.getByRole('slider', { name: `${name}, tap ${k}`, exact: true })
+  const cell = (name: string, k: number): Locator =>
+    page.getByRole('slider', { name: `${name}, tap ${k}`, exact: true })
   await cell('Level', 1).scrollIntoViewIfNeeded()
   const from = await place(cell('Level', 1), 0.95),
     to = await place(cell('Level', 6), 0.3)
@@ -162,13 +191,22 @@ test('a loop-back made around two effects, by mouse and by key; the chart says w
   expect((await nodes(page)).map((n) => n.kind)).toEqual(['effect', 'effect'])
 })
 
-test('what the worklet plays and what Node renders are identical in every bit with every way of time at work', async ({ page }) => {
+test('what the worklet plays and what Node renders are identical in every bit with every way of time at work', async ({
+  page,
+}) => {
   await open(page)
   await page.getByRole('button', { name: 'Projects' }).click()
   await page.getByRole('button', { name: /ways of time/ }).click()
   await expect.poll(async () => (await project(page)).name).toBe('Night Ferry: ways of time')
   // all of them at once, turned down
-  for (const name of ['Cloud of taps', 'Half-speed stutter', 'Metal rain', 'Worn record', 'Barber pole', 'Tape stop'])
+  for (const name of [
+    'Cloud of taps',
+    'Half-speed stutter',
+    'Metal rain',
+    'Worn record',
+    'Barber pole',
+    'Tape stop',
+  ])
     await page.getByRole('button', { name: `Mute ${name}` }).click()
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   const { different, loudest } = await liveAgainstRender(page, 4)

@@ -42,11 +42,18 @@ test('growl: an EQ whose poses one macro travels through, its order against the 
   await expect
     .poll(
       async () =>
-        ((await project(page)).tracks[3]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'eq') as { data?: { poses: unknown[] } })
-          .data?.poses.length,
+        (
+          (await project(page)).tracks[3]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'eq') as {
+            data?: { poses: unknown[] }
+          }
+        ).data?.poses.length,
     )
     .toBe(4)
-  await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first().click()
+  await page
+    .getByRole('region', { name: 'Macros and modulators' })
+    .getByRole('button', { name: 'Add', exact: true })
+    .first()
+    .click()
   await page
     .getByRole('button', { name: /^Take Macro.* in hand/ })
     .last()
@@ -56,7 +63,9 @@ test('growl: an EQ whose poses one macro travels through, its order against the 
   await page.keyboard.press('Escape')
   await add(page, 'Drive')
   await page.keyboard.press('Space')
-  await expect.poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:bass'))).toBeGreaterThan(0.001)
+  await expect
+    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:bass')))
+    .toBeGreaterThan(0.001)
   const order = async (): Promise<string> =>
     (await project(page)).tracks[3]!.a.nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')
   const before = await order()
@@ -69,7 +78,9 @@ test('growl: an EQ whose poses one macro travels through, its order against the 
   expect(different).toBe(0)
 })
 
-test('split distortion: three bands, each with a distortion of its own, made by mouse and heard', async ({ page }) => {
+test('split distortion: three bands, each with a distortion of its own, made by mouse and heard', async ({
+  page,
+}) => {
   await open(page)
   await page.getByRole('button', { name: /^Rope guitar/ }).click()
   await add(page, 'Split')
@@ -88,18 +99,20 @@ test('split distortion: three bands, each with a distortion of its own, made by 
       .click()
   }
   const split = (await project(page)).tracks[1]!.a.nodes.find((n) => n.kind === 'split')
-  expect(split?.kind === 'split' && split.branches.map((b) => b.nodes.map((n) => (n.kind === 'effect' ? n.type : ''))).flat()).toEqual([
-    'drive',
-    'folder',
-    'crush',
-  ])
+  expect(
+    split?.kind === 'split' &&
+      split.branches.map((b) => b.nodes.map((n) => (n.kind === 'effect' ? n.type : ''))).flat(),
+  ).toEqual(['drive', 'folder', 'crush'])
   const { different, loudest } = await liveAgainstRender(page, 2)
   expect(loudest).toBeGreaterThan(0.05)
   expect(different).toBe(0)
 })
 
 /** Amplitude in dB and phase in degrees of what a pulse of the project becomes, at a frequency. */
-async function responseAt(page: Page, frequencies: readonly number[]): Promise<{ db: number; degrees: number }[]> {
+async function responseAt(
+  page: Page,
+  frequencies: readonly number[],
+): Promise<{ db: number; degrees: number }[]> {
   const h = (await page.evaluate(() => globalThis.oleaje.capture(0, 16_384))).left
   return frequencies.map((hz) => {
     let re = 0
@@ -137,7 +150,8 @@ test('from first principles: an all-pass beside the dry sound is a low-pass, ups
   const levels = page.getByRole('slider', { name: /^Level, / })
   await page.getByRole('button', { name: /^Split into 2 branches/ }).click()
   const names = await levels.evaluateAll((all) => all.map((e) => e.getAttribute('aria-label') ?? ''))
-  for (const name of names.filter((n) => !/Tone/.test(n)).slice(0, 2)) await type(page, new RegExp(`^${name}$`), '0')
+  for (const name of names.filter((n) => !/Tone/.test(n)).slice(0, 2))
+    await type(page, new RegExp(`^${name}$`), '0')
   const places = [100, 400, 800, 2000, 9000]
   const allPass = (hz: number): { re: number; im: number } => {
     const t = Math.tan((Math.PI * hz) / 48_000) / Math.tan((Math.PI * 800) / 48_000)
@@ -168,7 +182,9 @@ test('from first principles: an all-pass beside the dry sound is a low-pass, ups
   }
 })
 
-test('speaking drums: five vowels of one’s own under one macro, from the menu of presets and the own list', async ({ page }) => {
+test('speaking drums: five vowels of one’s own under one macro, from the menu of presets and the own list', async ({
+  page,
+}) => {
   await open(page)
   await page
     .getByRole('button', { name: /^Deck kit/ })
@@ -184,12 +200,20 @@ test('speaking drums: five vowels of one’s own under one macro, from the menu 
   }
   const vowels = async (): Promise<{ peaks: { frequency: number }[] }[]> =>
     (
-      (await project(page)).tracks[0]!.a.nodes.find((n) => n.kind === 'effect' && n.type === 'vowel') as unknown as {
+      (await project(page)).tracks[0]!.a.nodes.find(
+        (n) => n.kind === 'effect' && n.type === 'vowel',
+      ) as unknown as {
         data: { vowels: { peaks: { frequency: number }[] }[] }
       }
     ).data.vowels
-  await expect.poll(async () => (await vowels()).map((v) => v.peaks[0]!.frequency)).toEqual([300, 410, 520, 630, 740])
-  await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).first().click()
+  await expect
+    .poll(async () => (await vowels()).map((v) => v.peaks[0]!.frequency))
+    .toEqual([300, 410, 520, 630, 740])
+  await page
+    .getByRole('region', { name: 'Macros and modulators' })
+    .getByRole('button', { name: 'Add', exact: true })
+    .first()
+    .click()
   await page
     .getByRole('button', { name: /^Take Macro.* in hand/ })
     .last()
@@ -209,7 +233,10 @@ test('what is heard alone is said, is not saved, and never reaches a render', as
   const before = JSON.stringify(await project(page))
   const render = async (): Promise<Float32Array> => {
     await page.getByRole('button', { name: 'Render', exact: true }).click()
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Render to WAV' }).click()])
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Render to WAV' }).click(),
+    ])
     await page.keyboard.press('Escape')
     await expect(page.getByRole('dialog')).toHaveCount(0)
     return (await wavOf(download)).channels[0]!
@@ -255,7 +282,9 @@ test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, ea
   }
   await page.keyboard.press('Space')
   const matched = async (): Promise<number> =>
-    Number(((await page.getByTestId('matched').textContent()) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''))
+    Number(
+      ((await page.getByTestId('matched').textContent()) ?? '').replace('−', '-').replace(/[^\d.-]/g, ''),
+    )
   for (const [name, preset] of [
     ['Compressor', 'Drum room'],
     ['Drive', 'Engine room'],
@@ -273,7 +302,11 @@ test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, ea
     await expect.poll(matched, { timeout: 30_000 }).not.toBe(0)
     await page.keyboard.press('v')
   }
-  await page.getByRole('region', { name: 'Macros and modulators' }).getByRole('button', { name: 'Add', exact: true }).last().click()
+  await page
+    .getByRole('region', { name: 'Macros and modulators' })
+    .getByRole('button', { name: 'Add', exact: true })
+    .last()
+    .click()
   await page.getByRole('menuitem', { name: 'LFO' }).click()
   await type(page, /^Rate, LFO/, '23.7')
   await page

@@ -9,7 +9,16 @@ const stamp = join(root, '.output', '.built-from')
 
 export async function ensureBuilt() {
   ensureDependencies()
-  const wanted = fingerprint(['core/src', 'app', 'server', 'public', 'demo/assets', 'scripts', 'nuxt.config.ts', 'package-lock.json'])
+  const wanted = fingerprint([
+    'core/src',
+    'app',
+    'server',
+    'public',
+    'demo/assets',
+    'scripts',
+    'nuxt.config.ts',
+    'package-lock.json',
+  ])
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
   say('building the app')
   rmSync(stamp, { force: true })

@@ -14,7 +14,8 @@ function look() {
   const named = process.env.CHROMIUM_PATH
   if (named && existsSync(named)) return named
   for (const name of ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable']) {
-    for (const folder of (process.env.PATH ?? '').split(delimiter)) if (existsSync(join(folder, name))) return join(folder, name)
+    for (const folder of (process.env.PATH ?? '').split(delimiter))
+      if (existsSync(join(folder, name))) return join(folder, name)
   }
   return undefined
 }
@@ -35,15 +36,17 @@ export function findChromium() {
     const now = look()
     if (now) return now
   }
-  return fail('Chromium is needed for the browser tests and benchmarks: install it, or set CHROMIUM_PATH to it.')
+  return fail(
+    'Chromium is needed for the browser tests and benchmarks: install it, or set CHROMIUM_PATH to it.',
+  )
 }
 
 /** First line of `chromium --version`. */
 export const chromiumVersion = (path) => execFileSync(path, ['--version'], { encoding: 'utf8' }).trim()
 
 /**
- * The oldest Chromium that Debian's archives hold, unpacked beside the installed one; its audio threads flush denormal numbers to zero.
- * Null where it cannot be had.
+ * The oldest Chromium that Debian's archives hold, unpacked beside the installed one; its audio threads flush
+ * denormal numbers to zero. Null where it cannot be had.
  */
 export function olderChromium() {
   const folder = join(tmpdir(), 'oleaje-browsers', 'chromium-older')
@@ -56,12 +59,17 @@ export function olderChromium() {
     if (!list().includes('chromium')) execFileSync('apt-get', ['update', '-qq'], { stdio: 'ignore' })
     const listed = list()
     const versions = listed.split('\n').map((line) => line.split('|')[1]?.trim() ?? '')
-    const version = versions.filter(Boolean).sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10))[0]
+    const version = versions
+      .filter(Boolean)
+      .sort((a, b) => Number.parseInt(a, 10) - Number.parseInt(b, 10))[0]
     if (!version) return null
     say(`fetching an older Chromium, ${version} (apt-get)`)
     mkdirSync(folder, { recursive: true })
     const packages = [`chromium=${version}`, `chromium-common=${version}`]
-    execFileSync('apt-get', ['download', '-qq', ...packages], { cwd: folder, stdio: ['ignore', 'ignore', 'ignore'] })
+    execFileSync('apt-get', ['download', '-qq', ...packages], {
+      cwd: folder,
+      stdio: ['ignore', 'ignore', 'ignore'],
+    })
     for (const file of readdirSync(folder).filter((name) => name.endsWith('.deb'))) {
       execFileSync('dpkg', ['-x', file, '.'], { cwd: folder })
       rmSync(join(folder, file))

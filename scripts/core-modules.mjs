@@ -1,6 +1,7 @@
 /**
- * Core as modules that Node loads by itself. Vitest's own loader turns every call from one module into another into a look-up, which makes
- * the sound loops take half as long again; the app and the renderer run bundles as well.
+ * Core as modules that Node loads by itself. Vitest's own loader turns every call from one module into
+ * another into a look-up, which makes the sound loops take half as long again; the app and the renderer run
+ * bundles as well.
  */
 import { buildSync } from 'esbuild'
 import { readdirSync, rmSync } from 'node:fs'

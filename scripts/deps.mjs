@@ -1,4 +1,7 @@
-/** Makes sure that node_modules holds what package-lock.json says. Prints what it does; does nothing when it is there. */
+/**
+ * Makes sure that node_modules holds what package-lock.json says. Prints what it does; does nothing when it
+ * is there.
+ */
 import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
@@ -25,7 +28,8 @@ export function run(program, args, env = {}) {
 export const bin = (name) => join(root, 'node_modules', '.bin', name)
 
 export function ensureDependencies() {
-  if (Number(process.versions.node.split('.')[0]) < 20) fail(`Oleaje needs Node 20 or newer; this is ${process.version}.`)
+  if (Number(process.versions.node.split('.')[0]) < 20)
+    fail(`Oleaje needs Node 20 or newer; this is ${process.version}.`)
   const stamp = join(root, 'node_modules', '.oleaje-installed')
   const wanted = createHash('sha256')
     .update(readFileSync(join(root, 'package-lock.json')))
@@ -38,7 +42,9 @@ export function ensureDependencies() {
     // not `npm ci`: it refuses a lock file made where the registry offers packages for some platforms only
     run('npm', ['install', '--no-save', '--no-fund', '--no-audit', '--loglevel=error'])
   } catch {
-    fail('npm install failed; its reason stands above. Nothing else was changed; run the command again once it is put right.')
+    fail(
+      'npm install failed; its reason stands above. Nothing else was changed; run the command again once it is put right.',
+    )
   }
   mkdirSync(join(root, 'node_modules'), { recursive: true })
   writeFileSync(stamp, wanted)

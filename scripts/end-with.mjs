@@ -8,7 +8,10 @@ const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP']
 const GRACE_MS = 2000
 const LOOK_MS = 400
 
-/** Passes signals on to a child, ends it with this process, and ends this process with it: by the same code, or as a signal would. */
+/**
+ * Passes signals on to a child, ends it with this process, and ends this process with it: by the same code,
+ * or as a signal would.
+ */
 export function endWith(child) {
   const pass = (signal) => {
     child.kill(signal === 'SIGHUP' ? 'SIGTERM' : signal)
@@ -17,7 +20,8 @@ export function endWith(child) {
   for (const signal of SIGNALS) process.on(signal, pass)
   const kill = () => child.kill('SIGKILL')
   process.on('exit', kill)
-  // npm and the shell in between may end without passing a signal on: then somebody further up has another parent
+  // npm and the shell in between may end without passing a signal on: then somebody further up has another
+  // parent
   const before = ancestry()
   const watch = setInterval(() => {
     if (ancestry() !== before) pass('SIGTERM')
@@ -46,7 +50,9 @@ export const runWith = (program, args, options = {}) =>
     const child = spawn(program, args, { stdio: 'inherit', ...options })
     endWith(child)
     child.on('error', reject)
-    child.on('exit', (code, signal) => (code === 0 ? resolve() : reject(new Error(`${program} ended with ${signal ?? code}.`))))
+    child.on('exit', (code, signal) =>
+      code === 0 ? resolve() : reject(new Error(`${program} ended with ${signal ?? code}.`)),
+    )
   })
 
 /** The exit code of a child that has ended, by itself or by a signal. */

@@ -1,6 +1,7 @@
 /**
- * Licences under which a package may ship with Oleaje, which is itself under Apache-2.0. Those of the LGPL kind are fit because the
- * whole source is open: anyone can build the app with another version of the package.
+ * Licences under which a package may ship with Oleaje, which is itself under Apache-2.0. Those of the LGPL
+ * kind are fit because the whole source is open: anyone can build the app with another version of the
+ * package.
  */
 export const allowed = new Set([
   '0BSD',
@@ -17,7 +18,10 @@ export const allowed = new Set([
   'Unlicense',
 ])
 
-/** Whether a licence expression ("MIT OR CC0-1.0") offers one that is on the list, and each that it joins by AND is. */
+/**
+ * Whether a licence expression ("MIT OR CC0-1.0") offers one that is on the list, and each that it joins by
+ * AND is.
+ */
 export const isAllowed = (expression) =>
   String(expression ?? '')
     .replace(/[()]/g, '')

@@ -1,4 +1,7 @@
-/** The licences of everything that ships to the browser, collected while the app is built and written beside it. */
+/**
+ * The licences of everything that ships to the browser, collected while the app is built and written beside
+ * it.
+ */
 import { existsSync, mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import license from 'rollup-plugin-license'
@@ -10,10 +13,14 @@ const asFiles = ['@fontsource/ibm-plex-sans-condensed', '@fontsource/newsreader'
 
 /** Libraries that are compiled to WebAssembly inside a package. */
 const compiled = {
-  'mpg123-decoder': 'Holds libmpg123 as WebAssembly, © the mpg123 project, under LGPL-2.1-or-later; source: https://mpg123.org.',
-  'opus-decoder': 'Holds libopus as WebAssembly, © Xiph.Org and others, under BSD-3-Clause; source: https://opus-codec.org.',
-  'ogg-opus-decoder': 'Holds libopus as WebAssembly, © Xiph.Org and others, under BSD-3-Clause; source: https://opus-codec.org.',
-  '@wasm-audio-decoders/flac': 'Holds libFLAC as WebAssembly, © Xiph.Org, under BSD-3-Clause; source: https://xiph.org/flac.',
+  'mpg123-decoder':
+    'Holds libmpg123 as WebAssembly, © the mpg123 project, under LGPL-2.1-or-later; source: https://mpg123.org.',
+  'opus-decoder':
+    'Holds libopus as WebAssembly, © Xiph.Org and others, under BSD-3-Clause; source: https://opus-codec.org.',
+  'ogg-opus-decoder':
+    'Holds libopus as WebAssembly, © Xiph.Org and others, under BSD-3-Clause; source: https://opus-codec.org.',
+  '@wasm-audio-decoders/flac':
+    'Holds libFLAC as WebAssembly, © Xiph.Org, under BSD-3-Clause; source: https://xiph.org/flac.',
   '@wasm-audio-decoders/ogg-vorbis':
     'Holds libvorbis and libogg as WebAssembly, © Xiph.Org, under BSD-3-Clause; source: https://xiph.org/vorbis.',
 }
@@ -51,10 +58,14 @@ export const collectNotices = () =>
 
 /** Writes `notices.json` into a folder. @throws Error where a licence is not on the list */
 export function writeNotices(folder) {
-  for (const name of asFiles) note(JSON.parse(readFileSync(join(root, 'node_modules', name, 'package.json'), 'utf8')))
+  for (const name of asFiles)
+    note(JSON.parse(readFileSync(join(root, 'node_modules', name, 'package.json'), 'utf8')))
   const all = [...found.values()].sort((a, b) => a.name.localeCompare(b.name))
   const wrong = all.filter((p) => !isAllowed(p.licence))
-  if (wrong.length) throw new Error(`Not on the list of licences: ${wrong.map((p) => `${p.name} (${p.licence})`).join(', ')}.`)
+  if (wrong.length)
+    throw new Error(
+      `Not on the list of licences: ${wrong.map((p) => `${p.name} (${p.licence})`).join(', ')}.`,
+    )
   mkdirSync(join(root, folder), { recursive: true })
   writeFileSync(join(root, folder, 'notices.json'), `${JSON.stringify(all, null, 1)}\n`)
 }

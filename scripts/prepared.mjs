@@ -7,6 +7,10 @@ export function ensurePrepared() {
   const prepared = join(root, '.nuxt/tsconfig.json')
   const age = (name) => statSync(join(root, name)).mtimeMs
   const isThere = existsSync(prepared) && existsSync(join(root, '.nuxt/tsconfig.app.json'))
-  if (isThere && ['nuxt.config.ts', 'package-lock.json'].every((name) => age(name) <= statSync(prepared).mtimeMs)) return
+  if (
+    isThere &&
+    ['nuxt.config.ts', 'package-lock.json'].every((name) => age(name) <= statSync(prepared).mtimeMs)
+  )
+    return
   run(bin('nuxt'), ['prepare', '--logLevel', 'silent'])
 }

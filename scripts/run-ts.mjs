@@ -7,7 +7,13 @@ import { codeOf, endWith } from './end-with.mjs'
 const [entry, ...args] = process.argv.slice(2)
 ensureDependencies()
 const { build } = await import('esbuild')
-const outfile = join(root, 'node_modules', '.cache', 'oleaje', `${entry.replaceAll('/', '-').replace(/\.ts$/, '')}.mjs`)
+const outfile = join(
+  root,
+  'node_modules',
+  '.cache',
+  'oleaje',
+  `${entry.replaceAll('/', '-').replace(/\.ts$/, '')}.mjs`,
+)
 await build({
   entryPoints: [join(root, entry)],
   outfile,

@@ -23,7 +23,9 @@ async function freeAfter(port) {
 export async function serve(port, quiet = false) {
   if (!(await isFree(port))) {
     const free = await freeAfter(port)
-    throw new Error(`Port ${port} is taken.${free ? ` Port ${free} is free: add -- --port ${free}.` : ' Choose another with -- --port N.'}`)
+    throw new Error(
+      `Port ${port} is taken.${free ? ` Port ${free} is free: add -- --port ${free}.` : ' Choose another with -- --port N.'}`,
+    )
   }
   const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
     cwd: root,

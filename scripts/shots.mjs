@@ -88,7 +88,10 @@ try {
   await page.getByRole('tab', { name: 'spectra' }).click()
   for (const name of ['Fog pad with a drift', 'Galley glitter', 'Hull growl']) {
     await page.keyboard.press('Shift+f')
-    await page.getByRole('dialog', { name: 'Keep on the shelf' }).getByRole('textbox', { name: 'Name' }).fill(name)
+    await page
+      .getByRole('dialog', { name: 'Keep on the shelf' })
+      .getByRole('textbox', { name: 'Name' })
+      .fill(name)
     await page.keyboard.press('Enter')
     await page.getByRole('dialog').waitFor({ state: 'detached' })
   }
@@ -133,7 +136,12 @@ try {
         .getByRole('button', { name: new RegExp(`^${track}`) })
         .first()
         .click()
-    if ((await page.evaluate((id) => globalThis.oleaje.project().tracks.find((t) => t.name.startsWith(id))?.params.mute ?? 0, track)) > 0.5)
+    if (
+      (await page.evaluate(
+        (id) => globalThis.oleaje.project().tracks.find((t) => t.name.startsWith(id))?.params.mute ?? 0,
+        track,
+      )) > 0.5
+    )
       await page.getByRole('button', { name: `Mute ${track}` }).click()
     await page.locator(`[data-node="${node}"]`).click()
   }
@@ -148,7 +156,12 @@ try {
   const hear = async (track) => {
     if ((await page.getByLabel(`Name of track ${track}`).count()) === 0)
       await page.getByRole('button', { name: track, exact: true }).click()
-    if ((await page.evaluate((name) => globalThis.oleaje.project().tracks.find((t) => t.name === name)?.params.mute ?? 0, track)) > 0.5)
+    if (
+      (await page.evaluate(
+        (name) => globalThis.oleaje.project().tracks.find((t) => t.name === name)?.params.mute ?? 0,
+        track,
+      )) > 0.5
+    )
       await page.getByRole('button', { name: `Mute ${track}` }).click()
   }
   await hear('Snare by itself')
@@ -170,7 +183,10 @@ try {
   await shot('notes')
   await page.keyboard.press('b')
   await page.keyboard.press('p')
-  await page.getByRole('group', { name: 'Shipped with Oleaje' }).getByRole('button', { name: 'Night Ferry', exact: true }).click()
+  await page
+    .getByRole('group', { name: 'Shipped with Oleaje' })
+    .getByRole('button', { name: 'Night Ferry', exact: true })
+    .click()
   await page.waitForFunction(() => globalThis.oleaje.project()?.name === 'Night Ferry')
   await page.getByRole('button', { name: 'Line in', exact: true }).click()
   await page.getByRole('button', { name: 'Open input' }).click()

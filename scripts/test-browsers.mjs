@@ -1,4 +1,7 @@
-/** `npm run test:browsers [-- NAME …]`: the journey of e2e/browsers in five browsers, which are installed with apt where that can be done. */
+/**
+ * `npm run test:browsers [-- NAME …]`: the journey of e2e/browsers in five browsers, which are installed with
+ * apt where that can be done.
+ */
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -25,10 +28,13 @@ const needed = ['/usr/bin/firefox-esr', '/usr/bin/WebKitWebDriver', '/usr/bin/Xv
 
 await ensureBuilt()
 if (needed.some((path) => !existsSync(path))) {
-  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get')) fail(`These Debian packages are needed: ${PACKAGES.join(' ')}.`)
+  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
+    fail(`These Debian packages are needed: ${PACKAGES.join(' ')}.`)
   say('installing browsers (apt-get)')
   run('apt-get', ['update', '-qq'])
-  run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...PACKAGES], { DEBIAN_FRONTEND: 'noninteractive' })
+  run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...PACKAGES], {
+    DEBIAN_FRONTEND: 'noninteractive',
+  })
 }
 const older = olderChromium()
 if (!older) fail('The older Chromium could not be fetched from Debian’s archives.')
@@ -36,9 +42,23 @@ if (!older) fail('The older Chromium could not be fetched from Debian’s archiv
 const runtime = join(tmpdir(), 'oleaje-browsers', 'runtime')
 mkdirSync(runtime, { recursive: true, mode: 0o700 })
 process.env.XDG_RUNTIME_DIR = runtime
-spawnSync('pulseaudio', ['-D', '--exit-idle-time=-1', '-n', '-L', 'module-null-sink sink_name=null', '-L', 'module-native-protocol-unix'])
+spawnSync('pulseaudio', [
+  '-D',
+  '--exit-idle-time=-1',
+  '-n',
+  '-L',
+  'module-null-sink sink_name=null',
+  '-L',
+  'module-native-protocol-unix',
+])
 const server = await serve(PORT, true)
-const args = ['scripts/run-ts.mjs', 'e2e/browsers/main.ts', `http://127.0.0.1:${PORT}`, older, ...process.argv.slice(2)]
+const args = [
+  'scripts/run-ts.mjs',
+  'e2e/browsers/main.ts',
+  `http://127.0.0.1:${PORT}`,
+  older,
+  ...process.argv.slice(2),
+]
 const child = spawn(process.execPath, args, { cwd: root, stdio: 'inherit' })
 endWith(child)
 child.on('exit', (code) => {

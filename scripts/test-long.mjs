@@ -1,11 +1,16 @@
-/** `npm run test:long`: what is long by nature, in its long form. It takes hours; it is run before a release and when its area changes. */
+/**
+ * `npm run test:long`: what is long by nature, in its long form. It takes hours; it is run before a release
+ * and when its area changes.
+ */
 import { bin, ensureDependencies, run, say } from './deps.mjs'
 
 ensureDependencies()
 // tests that count their rounds take this number of them; others only see that there is one
 const rounds = process.argv[2] ?? '1000'
 say(`the long forms, ${rounds} rounds where rounds are counted`)
-run(bin('vitest'), ['run', '--testTimeout', String(6 * 3600_000), '--reporter=verbose'], { OLEAJE_LONG: rounds })
+run(bin('vitest'), ['run', '--testTimeout', String(6 * 3600_000), '--reporter=verbose'], {
+  OLEAJE_LONG: rounds,
+})
 const { ensureBuilt } = await import('./build.mjs')
 const { serve } = await import('./serve.mjs')
 await ensureBuilt()

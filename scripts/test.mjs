@@ -1,4 +1,7 @@
-/** `npm test`: installs what is missing, type-checks, lints, runs Vitest, then Playwright against the built app. */
+/**
+ * `npm test`: installs what is missing, type-checks, lints, runs Vitest, then Playwright against the built
+ * app.
+ */
 import { spawn, spawnSync } from 'node:child_process'
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
@@ -16,7 +19,11 @@ let broken = false
 
 function step(name, program, args, env = {}) {
   say(name)
-  const { status } = spawnSync(program, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } })
+  const { status } = spawnSync(program, args, {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, ...env },
+  })
   if (status !== 0) {
     broken = true
     console.error(`✗ ${name} failed`)
@@ -48,10 +55,18 @@ say(chromiumVersion(findChromium()))
 await Promise.all([
   beside('checking types', process.execPath, ['scripts/types.mjs']),
   beside('linting', 'npm', ['run', '--silent', 'lint']),
-  beside('checking that the SIMD kernels are the ones in the source', process.execPath, ['scripts/wasm.mjs', '--check']),
+  beside('checking that the SIMD kernels are the ones in the source', process.execPath, [
+    'scripts/wasm.mjs',
+    '--check',
+  ]),
   beside('building the app', process.execPath, ['scripts/build.mjs']),
 ])
-step('running Vitest', bin('vitest'), ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`])
+step('running Vitest', bin('vitest'), [
+  'run',
+  '--reporter=dot',
+  '--reporter=json',
+  `--outputFile.json=${join(reports, 'vitest.json')}`,
+])
 await ensureBuilt()
 say('running Playwright against the built app')
 const server = await serve(PORT, true)
@@ -63,7 +78,10 @@ const browserTests = (name, file, workers, which) =>
     OLEAJE_WORKERS: String(workers),
   })
 browserTests('Playwright', 'e2e.json', 2, ['--grep-invert', '@alone'])
-browserTests('Playwright, what judges lateness, floods, memory or recording', 'e2e-alone.json', 1, ['--grep', '@alone'])
+browserTests('Playwright, what judges lateness, floods, memory or recording', 'e2e-alone.json', 1, [
+  '--grep',
+  '@alone',
+])
 server.kill()
 
 /** How long each part took and which tests took longest, so that the figures stay in sight. */
@@ -73,11 +91,16 @@ function sayTimes() {
   const fromSuite = (suite) => {
     for (const inner of suite.suites ?? []) fromSuite(inner)
     for (const spec of suite.specs ?? [])
-      tests.push({ name: spec.title, file: spec.file, ms: spec.tests.flatMap((t) => t.results).reduce((sum, r) => sum + r.duration, 0) })
+      tests.push({
+        name: spec.title,
+        file: spec.file,
+        ms: spec.tests.flatMap((t) => t.results).reduce((sum, r) => sum + r.duration, 0),
+      })
   }
   try {
     for (const { name, assertionResults } of read('vitest.json').testResults)
-      for (const a of assertionResults) tests.push({ name: a.fullName, file: name.slice(root.length + 1), ms: a.duration ?? 0 })
+      for (const a of assertionResults)
+        tests.push({ name: a.fullName, file: name.slice(root.length + 1), ms: a.duration ?? 0 })
     for (const file of ['e2e.json', 'e2e-alone.json']) for (const suite of read(file).suites) fromSuite(suite)
   } catch {
     return
@@ -98,9 +121,14 @@ function count(file, read) {
 }
 const unit = count('vitest.json', (r) => ({
   passed: r.numPassedTests,
-  failed: r.numFailedTests + r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length,
+  failed:
+    r.numFailedTests +
+    r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length,
 }))
-const inBrowser = (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length })
+const inBrowser = (r) => ({
+  passed: r.stats.expected,
+  failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
+})
 const counts = [unit, count('e2e.json', inBrowser), count('e2e-alone.json', inBrowser)]
 const passed = counts.reduce((sum, c) => sum + c.passed, 0)
 const failed = counts.reduce((sum, c) => sum + c.failed, 0)

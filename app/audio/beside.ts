@@ -22,9 +22,14 @@ export function playBeside(context: AudioContext, sound: Sound): Playing | Promi
 }
 
 /** The browser reads a long sound by itself, as the WAV file that its bytes are with a header. */
-async function playLong(context: AudioContext, { data, frames, sampleRate, channelCount }: LongSound): Promise<Playing> {
+async function playLong(
+  context: AudioContext,
+  { data, frames, sampleRate, channelCount }: LongSound,
+): Promise<Playing> {
   const url = URL.createObjectURL(
-    new Blob([wavHeader({ channels: channelCount, sampleRate, depth: 32, frames }), data], { type: 'audio/wav' }),
+    new Blob([wavHeader({ channels: channelCount, sampleRate, depth: 32, frames }), data], {
+      type: 'audio/wav',
+    }),
   )
   const player = new Audio(url)
   const source = context.createMediaElementSource(player)

@@ -1,11 +1,14 @@
 /** Share by which the map follows a context clock that has fallen behind, with each look. */
 const FOLLOW = 0.02
-/** Seconds of difference above which the clocks are matched again from scratch, because the context had stopped. */
+/**
+ * Seconds of difference above which the clocks are matched again from scratch, because the context had
+ * stopped.
+ */
 const LOST = 0.1
 
 /**
- * Where a moment of the page's clock (`performance.now`, event time stamps) lies on the clock of an audio context. That one moves on in
- * steps, so of many looks the latest place counts.
+ * Where a moment of the page's clock (`performance.now`, event time stamps) lies on the clock of an audio
+ * context. That one moves on in steps, so of many looks the latest place counts.
  */
 export class ClockMap {
   private offset = NaN

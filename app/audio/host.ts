@@ -30,8 +30,8 @@ interface CountsDropouts {
 export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'stalled' | 'failed'
 
 /**
- * The sound side of the app: one AudioContext at the project's rate, one worklet with the engine in it. Everything that
- * can go wrong ends in `onTrouble` with a sentence; the document is never at stake.
+ * The sound side of the app: one AudioContext at the project's rate, one worklet with the engine in it.
+ * Everything that can go wrong ends in `onTrouble` with a sentence; the document is never at stake.
  */
 export class EngineHost {
   /** Some browsers are isolated and have no shared memory all the same. */
@@ -60,7 +60,8 @@ export class EngineHost {
   private readonly sounds = shallowReactive(new Map<string, Sound>())
   private costWatchers = 0
   private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
-  private captured: ((result: { left: Float32Array; right: Float32Array; latency: number }) => void) | null = null
+  private captured: ((result: { left: Float32Array; right: Float32Array; latency: number }) => void) | null =
+    null
   private input: MediaStream | Sound | 'cable' | null = null
   private inputNode: AudioNode | null = null
   /** Pulls the simulated cable out of the output. */
@@ -124,12 +125,19 @@ export class EngineHost {
       numberOfInputs: 1,
       numberOfOutputs: 1,
       outputChannelCount: [2],
-      processorOptions: { memory: this.memory, shared: this.shared, rate: project.sampleRate, rehearses: this.rehearses },
+      processorOptions: {
+        memory: this.memory,
+        shared: this.shared,
+        rate: project.sampleRate,
+        rehearses: this.rehearses,
+      },
     })
     node.onprocessorerror = () => {
       this.close()
       this.onState('failed')
-      this.onTrouble('The sound engine stopped unexpectedly. Your project is safe; press Play to start it again.')
+      this.onTrouble(
+        'The sound engine stopped unexpectedly. Your project is safe; press Play to start it again.',
+      )
     }
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.take(data)
     node.connect(context.destination)
@@ -154,7 +162,10 @@ export class EngineHost {
     void context.close()
   }
 
-  /** Has sound come out of another device; the usual one for an empty id. False where the browser cannot, or the device is not there. */
+  /**
+   * Has sound come out of another device; the usual one for an empty id. False where the browser cannot, or
+   * the device is not there.
+   */
   async setOutput(device: string): Promise<boolean> {
     this.sink = device
     const set = this.context && sinkOf(this.context)
@@ -173,7 +184,9 @@ export class EngineHost {
     return this.renew()
   }
 
-  /** Opens the output anew where it has another rate than the project, or another buffer than is asked for. */
+  /**
+   * Opens the output anew where it has another rate than the project, or another buffer than is asked for.
+   */
   private async renew(): Promise<void> {
     const { starting } = this
     if (!starting) return
@@ -203,7 +216,9 @@ export class EngineHost {
     else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'recorded') {
       this.recorded(message)
-      this.node?.port.postMessage({ type: 'part-back', part: message.part } satisfies ToWorklet, [message.part.buffer])
+      this.node?.port.postMessage({ type: 'part-back', part: message.part } satisfies ToWorklet, [
+        message.part.buffer,
+      ])
     } else if (message.type === 'record-ended') this.recordEnded()
     else if (message.type === 'loopback') this.loopbackFound(message.frames)
     else if (message.type === 'want') void this.givePiece(message.hash, message.n)
@@ -229,17 +244,25 @@ export class EngineHost {
   patch(project: Project, patches: readonly Patch[]): void {
     this.project = project
     // a value weighs nothing
-    if (!this.isOver && (patches.every(valueOf) || !overBudget(weigh(project), ownBudget))) return this.send({ type: 'patches', patches })
+    if (!this.isOver && (patches.every(valueOf) || !overBudget(weigh(project), ownBudget)))
+      return this.send({ type: 'patches', patches })
     const beat = this.telemetry.fixed('beat')
     this.give(project)
     if (this.playing) this.send({ type: 'play', beat })
   }
 
-  /** Gives the engine a project, as far as it is within the budget; what is over is neither made nor heard, and the page says so. */
+  /**
+   * Gives the engine a project, as far as it is within the budget; what is over is neither made nor heard,
+   * and the page says so.
+   */
   private give(project: Project): void {
     const { project: part, left, wrong } = withinBudget(project)
     this.isOver = wrong !== undefined
-    this.onOverBudget(wrong ? `${wrong} ${left} of its effects and modulators, the last ones of the chains, are not heard.` : '')
+    this.onOverBudget(
+      wrong
+        ? `${wrong} ${left} of its effects and modulators, the last ones of the chains, are not heard.`
+        : '',
+    )
     this.send({ type: 'load', project: part })
   }
   private isOver = false
@@ -292,7 +315,8 @@ export class EngineHost {
     this.playing = true
     this.dropoutsBefore = null
     this.send({ type: 'play', beat })
-    // not waited for: without an output device some browsers never answer, and it plays as soon as the clock runs
+    // not waited for: without an output device some browsers never answer, and it plays as soon as the clock
+    // runs
     this.clock.wake()
   }
 
@@ -318,13 +342,22 @@ export class EngineHost {
   }
 
   /**
-   * A note of a live player on a track; velocity 0 ends it. The first one opens the output, and is heard when it is open.
-   * @param at when it was played, by the page's clock in ms: it keeps its distance to others, whatever the page does meanwhile
+   * A note of a live player on a track; velocity 0 ends it. The first one opens the output, and is heard when
+   * it is open.
+   * @param at when it was played, by the page's clock in ms: it keeps its distance to others, whatever the
+   *   page does meanwhile
    */
   note(track: string, pitch: number, velocity: number, at?: number): void {
     const { context } = this
     if (context?.state === 'running') this.clocks.take(context.currentTime, performance.now())
-    if (this.node) this.send({ type: 'note', track, pitch, velocity, time: at === undefined ? undefined : this.clocks.contextTime(at) })
+    if (this.node)
+      this.send({
+        type: 'note',
+        track,
+        pitch,
+        velocity,
+        time: at === undefined ? undefined : this.clocks.contextTime(at),
+      })
     else if (this.project)
       void this.start(this.project)
         .then(() => this.note(track, pitch, velocity))
@@ -373,7 +406,9 @@ export class EngineHost {
     })
   }
 
-  /** Samples from the output to the open input, by a click that goes round; null where it does not come in. */
+  /**
+   * Samples from the output to the open input, by a click that goes round; null where it does not come in.
+   */
   loopback(): Promise<number | null> {
     if (!this.node) return Promise.resolve(null)
     return new Promise((resolve) => {
@@ -417,7 +452,11 @@ export class EngineHost {
   }
 
   /** Plays from a beat and gives the mix as it leaves the engine, `frames` long. */
-  async capture(project: Project, beat: number, frames: number): Promise<{ left: Float32Array; right: Float32Array; latency: number }> {
+  async capture(
+    project: Project,
+    beat: number,
+    frames: number,
+  ): Promise<{ left: Float32Array; right: Float32Array; latency: number }> {
     await this.start(project)
     this.clock.wake()
     return new Promise((resolve) => {
@@ -427,7 +466,8 @@ export class EngineHost {
   }
 
   /**
-   * Connects a live input: a stream from a device, a sound played in a loop as by somebody at the other end, or a cable from the output.
+   * Connects a live input: a stream from a device, a sound played in a loop as by somebody at the other end,
+   * or a cable from the output.
    */
   async connectInput(input: MediaStream | Sound | 'cable' | null): Promise<void> {
     const { context, node } = this
@@ -464,11 +504,13 @@ export class EngineHost {
   }
 
   /**
-   * How often the output had nothing to play while this song did; null where nothing plays, and where the browser does not tell, or not
-   * yet.
+   * How often the output had nothing to play while this song did; null where nothing plays, and where the
+   * browser does not tell, or not yet.
    */
   get dropouts(): number | null {
-    return !this.playing || this.ranDry === null || this.dropoutsBefore === null ? null : this.ranDry - this.dropoutsBefore
+    return !this.playing || this.ranDry === null || this.dropoutsBefore === null
+      ? null
+      : this.ranDry - this.dropoutsBefore
   }
 
   /** Counts from here on. The browser brings its own count up to date about once a second, and late. */
@@ -507,7 +549,11 @@ const forEngine = ({ hash, sampleRate, channels, long }: Sound): EngineSound =>
         hash,
         sampleRate,
         channels,
-        pieces: { frames: new Resampler(long.sampleRate, sampleRate).framesOf(long.frames), channelCount: long.channelCount },
+        pieces: {
+          frames: new Resampler(long.sampleRate, sampleRate).framesOf(long.frames),
+          channelCount: long.channelCount,
+        },
       }
     : { hash, sampleRate, channels }
-const bytesOf = (channels: readonly Float32Array[]): number => channels.reduce((sum, c) => sum + c.byteLength, 0)
+const bytesOf = (channels: readonly Float32Array[]): number =>
+  channels.reduce((sum, c) => sum + c.byteLength, 0)

@@ -1,6 +1,7 @@
 /**
- * Keeps the loudness of the ways in which one track can be heard (A, B, dry), so that they can be compared at the same
- * loudness. What was heard last as processed is the reference: it keeps its level, the others are brought to it.
+ * Keeps the loudness of the ways in which one track can be heard (A, B, dry), so that they can be compared at
+ * the same loudness. What was heard last as processed is the reference: it keeps its level, the others are
+ * brought to it.
  */
 export class LevelMatch {
   private track = ''

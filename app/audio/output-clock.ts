@@ -1,10 +1,14 @@
-/** Seconds without progress after which an output that should run counts as missing, and how often its clock is looked at, in ms. */
+/**
+ * Seconds without progress after which an output that should run counts as missing, and how often its clock
+ * is looked at, in ms.
+ */
 const PATIENCE = 1
 const LOOK_MS = 250
 
 /**
- * Watches whether the clock of an audio context runs. A context that says it runs may stand still (no output device), and one that stops
- * later does not always say so, so that its clock decides. A context that has been stopped from outside is resumed as long as it is wanted.
+ * Watches whether the clock of an audio context runs. A context that says it runs may stand still (no output
+ * device), and one that stops later does not always say so, so that its clock decides. A context that has
+ * been stopped from outside is resumed as long as it is wanted.
  */
 export class OutputClock {
   private context: Pick<AudioContext, 'state' | 'currentTime' | 'resume'> | null = null
@@ -67,7 +71,8 @@ export class OutputClock {
   }
 
   private resume(): void {
-    // a browser that waits for a gesture or a device answers late or with an error; the clock tells in any case
+    // a browser that waits for a gesture or a device answers late or with an error; the clock tells in any
+    // case
     if (this.context?.state !== 'running') void this.context?.resume().catch(() => {})
   }
 }

@@ -1,4 +1,9 @@
-import { type FixedSlot, type TelemetryMemory, fixedSlots, telemetryMemory } from '@oleaje/core/engine/telemetry'
+import {
+  type FixedSlot,
+  type TelemetryMemory,
+  fixedSlots,
+  telemetryMemory,
+} from '@oleaje/core/engine/telemetry'
 
 /** Live values as the interface reads them, at its own pace. Plain memory, never reactive. */
 export class Telemetry {
@@ -27,7 +32,8 @@ export class Telemetry {
   /** Sum of the costs of a step, and of the copies that its key is the beginning of. */
   cost(key: string): number {
     let sum = this.get(`cost:${key}`)
-    if (key.includes('~')) for (const name of this.slots.keys()) if (name.startsWith(`cost:${key}#`)) sum += this.get(name)
+    if (key.includes('~'))
+      for (const name of this.slots.keys()) if (name.startsWith(`cost:${key}#`)) sum += this.get(name)
     return sum
   }
 

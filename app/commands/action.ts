@@ -1,15 +1,18 @@
 import type { Session } from '../services/session'
 import type { Region } from '../focus/region'
 
-/** Something that can be done: by its key, and by its name from the finder. `keys` is how it is written for people. */
+/**
+ * Something that can be done: by its key, and by its name from the finder. `keys` is how it is written for
+ * people.
+ */
 export interface Action {
   readonly name: string
   readonly keys: string
   /** As tinykeys reads it; none for what has a key of its own elsewhere. */
   readonly binding?: string
   /**
-   * Parts of the page whose focus it acts on: a key acts on what has the focus, or on nothing. `page` is nothing focused at all.
-   * Without it, it is everywhere.
+   * Parts of the page whose focus it acts on: a key acts on what has the focus, or on nothing. `page` is
+   * nothing focused at all. Without it, it is everywhere.
    */
   readonly at?: readonly Region[]
   readonly run: () => void

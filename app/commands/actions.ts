@@ -22,5 +22,8 @@ const groups: readonly ActionGroup[] = [
   viewsActions,
 ]
 
-/** Everything that can be done by a key or found by its name; menus, the finder, shortcuts and tooltips are made from it. */
+/**
+ * Everything that can be done by a key or found by its name; menus, the finder, shortcuts and tooltips are
+ * made from it.
+ */
 export const actions = (session: Session): Action[] => groups.flatMap((group) => group(session))

@@ -1,7 +1,10 @@
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { innerLists } from '@oleaje/core/project/nodes/index'
 
-/** The innermost split around an effect or branch, and which of its branches holds it; −1 where the split itself is meant. */
+/**
+ * The innermost split around an effect or branch, and which of its branches holds it; −1 where the split
+ * itself is meant.
+ */
 export function branchOf(
   list: readonly ChainNode[],
   id: string | null,

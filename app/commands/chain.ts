@@ -11,9 +11,16 @@ import { branchOf, contains } from './branch-of'
 /** The effects of the selected track: made, moved and walked through. */
 export const chainActions: ActionGroup = (session) => {
   const { doc, selection, screen } = session
-  const node = (): ChainNode | undefined => (selection.owner?.kind === 'node' ? selection.owner.node : undefined)
+  const node = (): ChainNode | undefined =>
+    selection.owner?.kind === 'node' ? selection.owner.node : undefined
   return [
-    { name: 'Put a loop-back around the marked effects', keys: 'Y', binding: 'y', at: EFFECT, run: () => enclose(session, 'loop-back') },
+    {
+      name: 'Put a loop-back around the marked effects',
+      keys: 'Y',
+      binding: 'y',
+      at: EFFECT,
+      run: () => enclose(session, 'loop-back'),
+    },
     {
       name: 'Put a split around the marked effects',
       keys: 'Shift+Y',
@@ -21,7 +28,12 @@ export const chainActions: ActionGroup = (session) => {
       at: EFFECT,
       run: () => enclose(session, 'split'),
     },
-    { name: 'Put a group around the marked effects', keys: '', at: EFFECT, run: () => enclose(session, 'group') },
+    {
+      name: 'Put a group around the marked effects',
+      keys: '',
+      at: EFFECT,
+      run: () => enclose(session, 'group'),
+    },
     {
       name: 'Unwrap the container, leaving what is inside',
       keys: '',
@@ -79,9 +91,27 @@ export const chainActions: ActionGroup = (session) => {
       },
     },
     { name: 'Along the water', keys: '← →', binding: 'ArrowRight', at: CHART, run: () => walk(session, 1) },
-    { name: 'Back along the water', keys: '←', binding: 'ArrowLeft', at: CHART, run: () => walk(session, -1) },
-    { name: 'To the branch below', keys: '↓', binding: 'ArrowDown', at: CHART, run: () => changeBranch(session, 1) },
-    { name: 'To the branch above', keys: '↑', binding: 'ArrowUp', at: CHART, run: () => changeBranch(session, -1) },
+    {
+      name: 'Back along the water',
+      keys: '←',
+      binding: 'ArrowLeft',
+      at: CHART,
+      run: () => walk(session, -1),
+    },
+    {
+      name: 'To the branch below',
+      keys: '↓',
+      binding: 'ArrowDown',
+      at: CHART,
+      run: () => changeBranch(session, 1),
+    },
+    {
+      name: 'To the branch above',
+      keys: '↑',
+      binding: 'ArrowUp',
+      at: CHART,
+      run: () => changeBranch(session, -1),
+    },
   ]
 }
 

@@ -8,11 +8,16 @@ const keys: Readonly<Record<string, string>> = { 'split': 'Shift+Y', 'loop-back'
 
 /** The containers that can be put around effects, with what their buttons say. */
 export const containers = Object.values(nodeKinds).flatMap(({ kind, around }) =>
-  around ? [{ kind, label: around.label, tip: keys[kind] ? `${around.tip} (${keys[kind]})` : around.tip }] : [],
+  around
+    ? [{ kind, label: around.label, tip: keys[kind] ? `${around.tip} (${keys[kind]})` : around.tip }]
+    : [],
 )
 
 /** Puts a container around all effects that are marked; it is selected then. */
-export function enclose({ doc, selection }: Pick<ReturnType<typeof useSession>, 'doc' | 'selection'>, kind: string): void {
+export function enclose(
+  { doc, selection }: Pick<ReturnType<typeof useSession>, 'doc' | 'selection'>,
+  kind: string,
+): void {
   const around = nodeKinds[kind]?.around
   if (selection.owner?.kind !== 'node' || !around) return
   const id = newId()

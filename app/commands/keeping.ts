@@ -6,7 +6,13 @@ import { BENCH, type Action, type ActionGroup } from './action'
 export const keepingActions: ActionGroup = (session) => {
   const { screen } = session
   return [
-    { name: 'Keep on the shelf what has the focus', keys: 'Shift+F', binding: 'Shift+f', at: BENCH, run: () => keep(session) },
+    {
+      name: 'Keep on the shelf what has the focus',
+      keys: 'Shift+F',
+      binding: 'Shift+f',
+      at: BENCH,
+      run: () => keep(session),
+    },
     {
       name: 'Open the shelf: what was kept',
       keys: 'F',
@@ -17,8 +23,18 @@ export const keepingActions: ActionGroup = (session) => {
     },
     { name: 'Copy, cut, paste what has the focus', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
     ...Array.from({ length: SNAPSHOTS }, (_, i): Action[] => [
-      { name: `Go to snapshot ${i + 1}`, keys: `${i + 1}`, binding: `Digit${i + 1}`, run: () => session.snapshots.recall(i + 1) },
-      { name: `Take snapshot ${i + 1}`, keys: `Shift+${i + 1}`, binding: `Shift+Digit${i + 1}`, run: () => session.snapshots.take(i + 1) },
+      {
+        name: `Go to snapshot ${i + 1}`,
+        keys: `${i + 1}`,
+        binding: `Digit${i + 1}`,
+        run: () => session.snapshots.recall(i + 1),
+      },
+      {
+        name: `Take snapshot ${i + 1}`,
+        keys: `Shift+${i + 1}`,
+        binding: `Shift+Digit${i + 1}`,
+        run: () => session.snapshots.take(i + 1),
+      },
     ]).flat(),
     {
       name: 'Render',

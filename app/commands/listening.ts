@@ -8,7 +8,8 @@ import { branchOf } from './branch-of'
 /** What is heard for now, and what the listening panel shows. */
 export const listeningActions: ActionGroup = (session) => {
   const { selection, monitoring, screen } = session
-  const node = (): ChainNode | undefined => (selection.owner?.kind === 'node' ? selection.owner.node : undefined)
+  const node = (): ChainNode | undefined =>
+    selection.owner?.kind === 'node' ? selection.owner.node : undefined
   return [
     {
       name: 'Hear dry',

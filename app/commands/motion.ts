@@ -20,7 +20,8 @@ export const motionActions: ActionGroup = (session) => {
       keys: 'D',
       binding: 'd',
       at: ['modulators'],
-      run: () => focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))),
+      run: () =>
+        focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))),
     },
     { name: 'Take a modulator in hand', keys: 'G and its letter', run: () => {} },
     {
@@ -36,7 +37,11 @@ export const motionActions: ActionGroup = (session) => {
         selection.repointing = null
       },
     },
-    { name: 'Mark the gauge for linking several at once', keys: 'Shift+click, or Shift+Space', run: () => {} },
+    {
+      name: 'Mark the gauge for linking several at once',
+      keys: 'Shift+click, or Shift+Space',
+      run: () => {},
+    },
     {
       name: 'Record the ride of the focused gauge, or end it',
       keys: 'W',
@@ -68,7 +73,8 @@ export const motionActions: ActionGroup = (session) => {
 }
 
 /** The gauge that has the focus, as `owner.path`. */
-const focusedGauge = (): string | null => document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
+const focusedGauge = (): string | null =>
+  document.activeElement?.closest<HTMLElement>('[data-gauge]')?.dataset.gauge ?? null
 
 /** The modulator on whose card or macro the focus is. */
 function focusedModulator({ doc }: Session, act: (modulator: Modulator) => void): void {

@@ -20,7 +20,11 @@ export const notesActions: ActionGroup = (session) => {
         if (selection.track) session.notes.record(selection.track)
       },
     },
-    { name: 'Notes from a MIDI file', keys: '', run: () => void session.midiFiles.choose(selection.track ?? null) },
+    {
+      name: 'Notes from a MIDI file',
+      keys: '',
+      run: () => void session.midiFiles.choose(selection.track ?? null),
+    },
     { name: 'Notes of all tracks to a MIDI file', keys: '', run: () => void session.midiFiles.save(null) },
   ]
 }

@@ -42,7 +42,15 @@ export const tracksActions: ActionGroup = (session) => {
     },
     { name: 'Add a bus', keys: '', run: () => session.library.addBus() },
     ...sources.flatMap(({ id, begins }): Action[] =>
-      begins ? [{ name: `Add a track: ${begins.label.toLowerCase()}`, keys: '', run: () => session.library.addSource(id) }] : [],
+      begins
+        ? [
+            {
+              name: `Add a track: ${begins.label.toLowerCase()}`,
+              keys: '',
+              run: () => session.library.addSource(id),
+            },
+          ]
+        : [],
     ),
     {
       name: 'Open or close the input of the track',

@@ -14,7 +14,12 @@ export const transportActions: ActionGroup = (session) => {
         monitoring.stopCuts = !monitoring.stopCuts
       },
     },
-    { name: 'Loop on or off', keys: 'L', binding: 'l', run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })) },
+    {
+      name: 'Loop on or off',
+      keys: 'L',
+      binding: 'l',
+      run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })),
+    },
     { name: 'Tap the tempo', keys: 'Shift+B', binding: 'Shift+b', run: () => session.tempo.tap() },
     ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({
       name: `Use the ${buffer} buffer at the output`,

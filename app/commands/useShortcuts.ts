@@ -18,12 +18,15 @@ const isField = (el: Element | null): boolean =>
     !!el.closest('[role="dialog"], [role="menu"], [role="listbox"]'))
 
 /** A sign needs Shift on some keyboard layouts and none on others; letters and digits are the same on all. */
-const everyLayout = (binding: string): readonly string[] => (/^Shift\+[^\w]$/.test(binding) ? [binding, binding.slice(-1)] : [binding])
+const everyLayout = (binding: string): readonly string[] =>
+  /^Shift\+[^\w]$/.test(binding) ? [binding, binding.slice(-1)] : [binding]
 
 /** Actions by their keys: of several with the same, the focus decides. */
 function byBinding(all: readonly Action[]): Map<string, Action[]> {
   const by = new Map<string, Action[]>()
-  for (const a of all) for (const binding of a.binding ? everyLayout(a.binding) : []) by.set(binding, [...(by.get(binding) ?? []), a])
+  for (const a of all)
+    for (const binding of a.binding ? everyLayout(a.binding) : [])
+      by.set(binding, [...(by.get(binding) ?? []), a])
   return by
 }
 
@@ -31,7 +34,10 @@ function byBinding(all: readonly Action[]): Map<string, Action[]> {
 const PRESSED_BY_SPACE =
   'button, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
 
-/** What is only selected by a press, and is so already when it has been clicked or walked to: Space plays there. */
+/**
+ * What is only selected by a press, and is so already when it has been clicked or walked to: Space plays
+ * there.
+ */
 const SELECTS = '[data-node], [data-selects]'
 
 /** Whether a key is that of the control that has the focus. */
@@ -81,7 +87,8 @@ export function useShortcuts(): void {
       session.router.take({ kind: 'note', channel: 0, number: note, value: 0 }, e.timeStamp)
       return true
     }
-    if (!devices.typesNotes || screen.dialog || typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.shiftKey) return false
+    if (!devices.typesNotes || screen.dialog || typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.shiftKey)
+      return false
     if (e.key === 'PageUp' || e.key === 'PageDown') {
       devices.typedOctave = Math.min(7, Math.max(0, devices.typedOctave + (e.key === 'PageUp' ? 1 : -1)))
       return true
@@ -100,11 +107,16 @@ export function useShortcuts(): void {
       return
     }
     if (e.type === 'keyup') {
-      if (held.delete(e.key)) session.router.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 0 })
+      if (held.delete(e.key))
+        session.router.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 0 })
       return
     }
     if (typing(e) || e.ctrlKey || e.metaKey || e.altKey || e.repeat || e.key.length > 1) return
-    if (!devices.controlFor && !doc.project?.controls.some((c) => c.message.kind === 'key' && c.message.key === e.key)) return
+    if (
+      !devices.controlFor &&
+      !doc.project?.controls.some((c) => c.message.kind === 'key' && c.message.key === e.key)
+    )
+      return
     held.add(e.key)
     session.router.take({ kind: 'key', channel: 0, number: 0, key: e.key, value: 1 })
     e.preventDefault()

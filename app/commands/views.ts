@@ -31,7 +31,8 @@ export const viewsActions: ActionGroup = (session) => {
       keys: 'J',
       binding: 'j',
       at: BENCH,
-      run: () => focusOfGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]'))?.focus(),
+      run: () =>
+        focusOfGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]'))?.focus(),
     },
     {
       name: 'Back to the chart',

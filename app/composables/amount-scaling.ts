@@ -1,6 +1,6 @@
 /**
- * Scales several amounts together. As long as nobody else has set them in between, factors follow on from the amounts that it began
- * with: twice and then half is as before, though an amount ends at 1.
+ * Scales several amounts together. As long as nobody else has set them in between, factors follow on from the
+ * amounts that it began with: twice and then half is as before, though an amount ends at 1.
  */
 export class AmountScaling {
   private whole = 1

@@ -9,12 +9,18 @@ export function clockText(seconds: number): string {
   return `${hours > 0 ? `${hours}:${two(minutes)}` : minutes}:${two(Math.floor(rest / 1000))}${fraction ? `.${fraction}` : ''}`
 }
 
-/** Seconds of a time as {@link clockText} writes it, or of a plain number of seconds. @throws a sentence for anything else */
+/**
+ * Seconds of a time as {@link clockText} writes it, or of a plain number of seconds. @throws a sentence for
+ * anything else
+ */
 export function readClock(text: string): number {
   const parts = text.trim().replace(',', '.').split(':')
   const wrong =
     parts.length > 3 ||
-    parts.some((part, i) => !(i === parts.length - 1 ? /^\d+(\.\d*)?$/ : /^\d+$/).test(part) || (i > 0 && Number(part) >= 60))
+    parts.some(
+      (part, i) =>
+        !(i === parts.length - 1 ? /^\d+(\.\d*)?$/ : /^\d+$/).test(part) || (i > 0 && Number(part) >= 60),
+    )
   if (wrong) throw new Error('Write a time as 1:55:11.37, or in seconds.')
   return parts.reduce((sum, part) => 60 * sum + Number(part), 0)
 }

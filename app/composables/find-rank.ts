@@ -27,8 +27,8 @@ function fit(word: string, f: Findable): number {
 }
 
 /**
- * What was searched for, the best first: by name, beginning of the name, word of it, synonym, part of the name, tip. All words must
- * be found; among equals the order stays.
+ * What was searched for, the best first: by name, beginning of the name, word of it, synonym, part of the
+ * name, tip. All words must be found; among equals the order stays.
  */
 export function rankFound<F extends Findable>(query: string, all: readonly F[]): F[] {
   const words = plain(query).split(' ').filter(Boolean)

@@ -3,12 +3,17 @@ import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import type { ParamSpec } from '@oleaje/core/units/parameter'
 import { toNormalized } from '@oleaje/core/units/scale'
 
-/** How far a new link reaches to each side of the base when no range was drawn, as a share of the scale; one-sided, twice as far. */
+/**
+ * How far a new link reaches to each side of the base when no range was drawn, as a share of the scale;
+ * one-sided, twice as far.
+ */
 const REACH = 0.2
 /** How far it reaches on a level, in dB: what is heard as much, and deafens nobody. */
 const REACH_DB = 6
 
-/** Whether a modulator rests at its lowest: what it moves starts from the base, and goes one way from there. */
+/**
+ * Whether a modulator rests at its lowest: what it moves starts from the base, and goes one way from there.
+ */
 export function isOneSided(project: Project | null, modulator: string): boolean {
   const found = project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === modulator)
   return isOneSidedType(found?.type ?? '')
@@ -23,9 +28,13 @@ export function firstRange(spec: ParamSpec, base: number, oneSided: boolean): { 
   const place = (value: number): number => toNormalized(spec, Math.min(spec.max, Math.max(spec.min, value)))
   if (spec.unit === 'decibel') {
     if (!oneSided) return { from: place(base - REACH_DB), to: place(base + REACH_DB) }
-    return base + REACH_DB <= spec.max ? { from: at, to: place(base + REACH_DB) } : { from: at, to: place(base - REACH_DB) }
+    return base + REACH_DB <= spec.max
+      ? { from: at, to: place(base + REACH_DB) }
+      : { from: at, to: place(base - REACH_DB) }
   }
   if (!oneSided) return { from: Math.max(0, at - REACH), to: Math.min(1, at + REACH) }
   // towards where there is more room
-  return at + 2 * REACH <= 1 || at <= 0.5 ? { from: at, to: Math.min(1, at + 2 * REACH) } : { from: at, to: Math.max(0, at - 2 * REACH) }
+  return at + 2 * REACH <= 1 || at <= 0.5
+    ? { from: at, to: Math.min(1, at + 2 * REACH) }
+    : { from: at, to: Math.max(0, at - 2 * REACH) }
 }

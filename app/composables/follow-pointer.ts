@@ -1,6 +1,7 @@
 /**
- * Follows a pointer from its press on an element until it is let go, wherever it goes meanwhile. The element is the one
- * whose listener the press came to. A pointer that is lost (capture taken away, window left by a key) counts as let go.
+ * Follows a pointer from its press on an element until it is let go, wherever it goes meanwhile. The element
+ * is the one whose listener the press came to. A pointer that is lost (capture taken away, window left by a
+ * key) counts as let go.
  * @param cancel called instead of `done` where Escape ends it
  */
 export function followPointer(

@@ -11,7 +11,10 @@ export class LaneHistory {
     this.values.fill(NaN)
   }
 
-  /** Takes the value at a share 0…1 of the way; the places jumped over since the last picture get what lies between. */
+  /**
+   * Takes the value at a share 0…1 of the way; the places jumped over since the last picture get what lies
+   * between.
+   */
   write(share: number, value: number): void {
     const { values, at } = this
     const to = Math.min(values.length - 1, Math.max(0, Math.floor(share * values.length)))

@@ -1,10 +1,16 @@
-/** Share of a block's time above which the work of blocks counts as too much, and below which it is well again. */
+/**
+ * Share of a block's time above which the work of blocks counts as too much, and below which it is well
+ * again.
+ */
 const FULL = 0.9
 const WELL = 0.8
 /** Time that the work has to stay on one side before it counts, in ms. */
 const LASTING_MS = 2000
 
-/** Tells when the work of blocks has filled their time for two seconds, and when it has been well again for as long. */
+/**
+ * Tells when the work of blocks has filled their time for two seconds, and when it has been well again for as
+ * long.
+ */
 export class Overload {
   /** Whether the engine has been overloaded for long enough to be told of. */
   isOn = false

@@ -1,6 +1,9 @@
 import type { ParamSpecs } from '@oleaje/core/units/parameter'
 
-/** A rate or a time that is either in its own unit or a note length: one control that shows the one that counts. */
+/**
+ * A rate or a time that is either in its own unit or a note length: one control that shows the one that
+ * counts.
+ */
 export interface TimePair {
   /** The switch between the two. */
   readonly sync: string
@@ -8,7 +11,10 @@ export interface TimePair {
   readonly synced: string
 }
 
-/** The gauges of an owner, rates and times together with their note lengths. What is hidden by a pair stays where something moves it. */
+/**
+ * The gauges of an owner, rates and times together with their note lengths. What is hidden by a pair stays
+ * where something moves it.
+ */
 export function pairGauges(
   specs: ParamSpecs | undefined,
   names: readonly string[],

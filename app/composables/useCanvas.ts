@@ -7,7 +7,9 @@ export interface Pen {
   readonly height: number
   /** A colour of the present palette by its name, e.g. `ink` or `hue-3`. */
   readonly color: (name: string) => string
-  /** Lays down what stands still: drawn once, and again when one of `of`, the size or the palette is another. */
+  /**
+   * Lays down what stands still: drawn once, and again when one of `of`, the size or the palette is another.
+   */
   readonly still: (of: readonly unknown[], draw: (g: CanvasRenderingContext2D) => void) => void
 }
 
@@ -29,7 +31,10 @@ export function paletteColor(name: string): string {
   return c
 }
 
-/** A canvas that keeps sharp and is drawn at animation frames while it can be seen. `draw` may say false to be left as it is. */
+/**
+ * A canvas that keeps sharp and is drawn at animation frames while it can be seen. `draw` may say false to be
+ * left as it is.
+ */
 export function useCanvas(draw: (pen: Pen, now: number) => void): Ref<HTMLCanvasElement | null> {
   const canvas = ref<HTMLCanvasElement | null>(null)
   let end = (): void => {}

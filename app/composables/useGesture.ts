@@ -7,7 +7,10 @@ import { useSession } from './useSession'
 /** Within so long a second click makes a double click. */
 const DOUBLE_CLICK_MS = 400
 
-/** The hand of one component: what it does between press and release is one undo step. It ends with the component at the latest. */
+/**
+ * The hand of one component: what it does between press and release is one undo step. It ends with the
+ * component at the latest.
+ */
 export function useGesture() {
   const { doc } = useSession()
   let open: Gesture | null = null
@@ -36,12 +39,23 @@ export function useGesture() {
     else doc.edit(label, what)
   }
   /**
-   * Follows a pointer from its press on; all edits until it is let go or lost are one step, and Escape takes them back. One that did
-   * not move may be the first half of a double click: for as long as that takes, {@link cancel} takes it back as well.
+   * Follows a pointer from its press on; all edits until it is let go or lost are one step, and Escape takes
+   * them back. One that did not move may be the first half of a double click: for as long as that takes,
+   * {@link cancel} takes it back as well.
    */
-  function drag(e: PointerEvent, label: string, move: (m: PointerEvent) => void, done: (u: Event) => void = () => {}): void {
+  function drag(
+    e: PointerEvent,
+    label: string,
+    move: (m: PointerEvent) => void,
+    done: (u: Event) => void = () => {},
+  ): void {
     // the second press of a double click is no drag
-    if (last && performance.now() - last.at < DOUBLE_CLICK_MS && Math.hypot(e.clientX - last.x, e.clientY - last.y) < 4) return
+    if (
+      last &&
+      performance.now() - last.at < DOUBLE_CLICK_MS &&
+      Math.hypot(e.clientX - last.x, e.clientY - last.y) < 4
+    )
+      return
     last = { at: performance.now(), x: e.clientX, y: e.clientY }
     begin(label)
     let moved = false

@@ -2,7 +2,10 @@ import type { Track } from '@oleaje/core/project/schema'
 import { type Ref, shallowRef, watch } from 'vue'
 import { useSession } from './useSession'
 
-/** What was found in a sound: places of its hits as shares of its length, its tempo and its length in quarter notes. */
+/**
+ * What was found in a sound: places of its hits as shares of its length, its tempo and its length in quarter
+ * notes.
+ */
 export interface Found {
   readonly hits: readonly number[]
   readonly tempo: number
@@ -13,7 +16,9 @@ const known = new Map<string, Found>()
 /** Sounds longer than this are not looked through, in seconds. */
 export const LONGEST = 120
 
-/** What is found in a track's sound, once it has been looked through; null before, and for a track without. */
+/**
+ * What is found in a track's sound, once it has been looked through; null before, and for a track without.
+ */
 export function useHits(track: () => Track | undefined): Ref<Found | null> {
   const { host, heavy } = useSession()
   const found = shallowRef<Found | null>(null)
@@ -33,7 +38,10 @@ export function useHits(track: () => Track | undefined): Ref<Found | null> {
   return found
 }
 
-/** Frame nearest to another at which a sound crosses zero, within so many frames; the same one where it does not. */
+/**
+ * Frame nearest to another at which a sound crosses zero, within so many frames; the same one where it does
+ * not.
+ */
 export function zeroCrossing(x: Float32Array, frame: number, within: number): number {
   for (let d = 0; d <= within; d++) {
     for (const at of [frame - d, frame + d]) {

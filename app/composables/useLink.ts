@@ -1,7 +1,14 @@
 import { setLinkEnds } from '@oleaje/core/project/motion-edits'
 import type { Link, Project } from '@oleaje/core/project/schema'
 import { together } from '@oleaje/core/project/edit'
-import { findTarget, linkEnds, linkValues, ownerName, paramName, targetOf } from '@oleaje/core/project/targets'
+import {
+  findTarget,
+  linkEnds,
+  linkValues,
+  ownerName,
+  paramName,
+  targetOf,
+} from '@oleaje/core/project/targets'
 import { trackOfOwner } from '@oleaje/core/project/routing'
 import { findOwner, trackOf, type Owner } from '@oleaje/core/project/walk'
 import { pathOf } from '@oleaje/core/project/param-path'
@@ -56,7 +63,8 @@ export function readLinks(project: Project): LinkView[] {
           ? `${home?.name ?? ''} to ${trackOf(project, found.owner.send.to)?.name ?? ''}`
           : ownerName(found.owner)
     // written out for those that are looked at only
-    const end = (which: 'from' | 'to'): string => formatValue(found.spec, linkValues({ ...link, amount: 1 }, found.spec, found.base)[which])
+    const end = (which: 'from' | 'to'): string =>
+      formatValue(found.spec, linkValues({ ...link, amount: 1 }, found.spec, found.base)[which])
     return [
       {
         link,
@@ -83,7 +91,10 @@ function linkName(project: Project, link: Link): string {
   return `link ${m?.letter ?? '?'} → ${target ? paramName(target.owner, pathOf(link.target)).toLowerCase() : 'nothing'}`
 }
 
-/** Types one end of several links, each in its own unit. @throws ValueTextError for what makes no sense to the first of them */
+/**
+ * Types one end of several links, each in its own unit. @throws ValueTextError for what makes no sense to the
+ * first of them
+ */
 export function typeEnds(
   { doc }: Pick<ReturnType<typeof useSession>, 'doc'>,
   ids: readonly string[],
@@ -97,7 +108,10 @@ export function typeEnds(
     const whole = { ...link, amount: 1 }
     const ends = linkEnds(whole, found.spec, found.base)
     try {
-      const place = toNormalized(found.spec, parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]))
+      const place = toNormalized(
+        found.spec,
+        parseValue(found.spec, text, linkValues(whole, found.spec, found.base)[which]),
+      )
       return [setLinkEnds(id, which === 'from' ? place : ends.from, which === 'to' ? place : ends.to)]
     } catch (error) {
       // a value that fits the one typed in may mean nothing to another of the chosen

@@ -7,7 +7,10 @@ import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { computed } from 'vue'
 import { useSession } from './useSession'
 
-/** The values of an effect as its picture wants them: as set, as they are now, and at the two ends of what moves them. */
+/**
+ * The values of an effect as its picture wants them: as set, as they are now, and at the two ends of what
+ * moves them.
+ */
 export function useLive(id: string) {
   const { doc, host, selection } = useSession()
   const effect = computed(() => (doc.project ? effectOf(doc.project, id) : undefined))
@@ -15,7 +18,11 @@ export function useLive(id: string) {
     ...(effect.value ? effectDefinition(effect.value.type)?.params : {}),
     ...commonParams,
   }))
-  const base = computed(() => Object.fromEntries(Object.entries(specs.value).map(([k, s]) => [k, effect.value?.params[k] ?? s.default])))
+  const base = computed(() =>
+    Object.fromEntries(
+      Object.entries(specs.value).map(([k, s]) => [k, effect.value?.params[k] ?? s.default]),
+    ),
+  )
   const links = computed(() => (doc.project?.links ?? []).filter((l) => l.target.owner === id && l.on))
 
   /** Values now, from the engine. */
@@ -31,10 +38,16 @@ export function useLive(id: string) {
     return out
   }
 
-  /** The two ends: of the modulator in hand or pointed at, or else of all links together. Null where nothing moves it. */
+  /**
+   * The two ends: of the modulator in hand or pointed at, or else of all links together. Null where nothing
+   * moves it.
+   */
   const ends = computed(() => {
     const only = selection.inHand ?? selection.pointed?.modulator
-    const chosen = only && links.value.some((l) => l.source === only) ? links.value.filter((l) => l.source === only) : links.value
+    const chosen =
+      only && links.value.some((l) => l.source === only)
+        ? links.value.filter((l) => l.source === only)
+        : links.value
     if (!chosen.length) return null
     const low = { ...base.value }
     const high = { ...base.value }

@@ -12,7 +12,10 @@ import { firstRange, isOneSided, isOneSidedType } from './first-range'
 import { useGesture } from './useGesture'
 import { useSession } from './useSession'
 
-/** Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to set it. */
+/**
+ * Everything that a control of one parameter needs: what it is, where it stands, what moves it, and how to
+ * set it.
+ */
 export function useParam(
   owner: MaybeRefOrGetter<string>,
   param: MaybeRefOrGetter<string>,
@@ -30,22 +33,33 @@ export function useParam(
     const link =
       learning &&
       doc.project?.links.find(
-        (l) => l.source === learning.macro && l.target.owner === toValue(owner) && pathOf(l.target) === toValue(param),
+        (l) =>
+          l.source === learning.macro &&
+          l.target.owner === toValue(owner) &&
+          pathOf(l.target) === toValue(param),
       )
-    return link && spec.value ? fromNormalized(spec.value, linkEnds(link, spec.value, base)[learning.end]) : base
+    return link && spec.value
+      ? fromNormalized(spec.value, linkEnds(link, spec.value, base)[learning.end])
+      : base
   })
   const place = computed(() => (spec.value ? toNormalized(spec.value, value.value) : 0))
   const text = computed(() => (spec.value ? formatValue(spec.value, value.value) : ''))
   const label = computed(() => (found.value ? paramName(found.value.owner, toValue(param)) : ''))
   const where = computed(() => (found.value ? ownerName(found.value.owner) : ''))
-  const modulators = computed(() => new Map(doc.project?.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)) ?? []))
+  const modulators = computed(
+    () => new Map(doc.project?.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)) ?? []),
+  )
   const everyItem = computed(() => {
     const place = lanePlace(toValue(param))
     return place ? pathOf({ lane: place.lane, param: place.param }) : ''
   })
   const links = computed(() =>
     (doc.project?.links ?? [])
-      .filter((l) => l.target.owner === toValue(owner) && (pathOf(l.target) === toValue(param) || pathOf(l.target) === everyItem.value))
+      .filter(
+        (l) =>
+          l.target.owner === toValue(owner) &&
+          (pathOf(l.target) === toValue(param) || pathOf(l.target) === everyItem.value),
+      )
       .map((link) => ({
         link,
         modulator: modulators.value.get(link.source),
@@ -56,10 +70,12 @@ export function useParam(
   const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
 
   const set = (v: number): void => {
-    if (!learn(() => toNormalized(spec.value as ParamSpec, v))) hand.edit(title(), setParam(toValue(owner), toValue(param), v))
+    if (!learn(() => toNormalized(spec.value as ParamSpec, v)))
+      hand.edit(title(), setParam(toValue(owner), toValue(param), v))
   }
   const setAt = (p: number): void => {
-    if (!learn(() => p)) hand.edit(title(), setNormalized(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
+    if (!learn(() => p))
+      hand.edit(title(), setNormalized(toValue(owner), toValue(param), Math.min(1, Math.max(0, p))))
   }
 
   /** While a macro learns, a gauge sets what the macro does at that end instead of its base. */
@@ -109,13 +125,17 @@ export function useParam(
   /** Text that only makes sense to the other one turns to that. */
   function typeOther(what: string): boolean {
     const other = otherOf()
-    const there = other && doc.project ? findTarget(doc.project, targetAt(toValue(owner), other.param)) : undefined
+    const there =
+      other && doc.project ? findTarget(doc.project, targetAt(toValue(owner), other.param)) : undefined
     if (!other || !there) return false
     try {
       const typed = parseValue(there.spec, what, there.base)
       doc.edit(
         title(),
-        together(setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1), setParam(toValue(owner), other.param, typed)),
+        together(
+          setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1),
+          setParam(toValue(owner), other.param, typed),
+        ),
       )
       return true
     } catch (error) {
@@ -128,7 +148,10 @@ export function useParam(
   function swapPair(): void {
     const other = otherOf()
     if (other)
-      doc.edit(other.isSynced ? 'In its own unit' : 'As a note length', setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1))
+      doc.edit(
+        other.isSynced ? 'In its own unit' : 'As a note length',
+        setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1),
+      )
   }
 
   const reset = (): void => {
@@ -136,10 +159,17 @@ export function useParam(
   }
 
   /**
-   * Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth to each side. `first` comes
-   * before, in the same step: it may make the modulator, which is of `newType` then.
+   * Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth
+   * to each side. `first` comes before, in the same step: it may make the modulator, which is of `newType`
+   * then.
    */
-  function link(modulator: string, from?: number, to?: number, first: Edit = () => {}, newType?: string): void {
+  function link(
+    modulator: string,
+    from?: number,
+    to?: number,
+    first: Edit = () => {},
+    newType?: string,
+  ): void {
     const targets = new Set([key.value, ...selection.marked])
     const edits = [first]
     const output = selection.inHand === modulator ? (selection.handOutput ?? undefined) : undefined
@@ -156,7 +186,10 @@ export function useParam(
           : firstRange(t.spec, t.base, newType ? isOneSidedType(newType) : isOneSided(doc.project, modulator))
       edits.push(addLink(modulator, targetAt(o, p), range.from, range.to, { output }))
     }
-    doc.edit(targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`, together(...edits))
+    doc.edit(
+      targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`,
+      together(...edits),
+    )
     selection.marked = []
     selection.traced = modulator
   }
@@ -165,7 +198,8 @@ export function useParam(
   function repoint(): void {
     const id = selection.repointing
     selection.repointing = null
-    if (id && toValue(owner) !== id) doc.edit(`Point at ${label.value.toLowerCase()}`, pointLinks(id, target()))
+    if (id && toValue(owner) !== id)
+      doc.edit(`Point at ${label.value.toLowerCase()}`, pointLinks(id, target()))
   }
 
   /** Where the parameter is now, as a place on its staff. */

@@ -7,14 +7,21 @@ export interface SoundPart {
   readonly channels: readonly Float32Array[]
 }
 
-/** More frames than these are never read at once from a long sound: a picture this wide is drawn from its peaks. */
+/**
+ * More frames than these are never read at once from a long sound: a picture this wide is drawn from its
+ * peaks.
+ */
 const MOST_FRAMES = 1 << 19
 
 /**
- * Samples of a sound from which the part from frame `from` to `to` can be drawn: the whole of a sound that is held, and of
- * a long one that part alone, read from where it is kept. Null while nothing is at hand, and where the part is too long.
+ * Samples of a sound from which the part from frame `from` to `to` can be drawn: the whole of a sound that is
+ * held, and of a long one that part alone, read from where it is kept. Null while nothing is at hand, and
+ * where the part is too long.
  */
-export function useSoundPart(sound: () => Sound | undefined, span: () => readonly [number, number]): Ref<SoundPart | null> {
+export function useSoundPart(
+  sound: () => Sound | undefined,
+  span: () => readonly [number, number],
+): Ref<SoundPart | null> {
   const part = shallowRef<SoundPart | null>(null)
   let wanted = 0
   watch(

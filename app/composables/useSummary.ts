@@ -31,7 +31,9 @@ export function modulatorSummary(project: Project, track: Track, modulator: Modu
   const definition = modulatorDefinition(modulator.type)
   if (!definition) return modulator.type
   const modulators = project.tracks.flatMap((t) => t.modulators)
-  const control = project.controls.find((c) => c.target.owner === modulator.id && c.target.param === definition.learns)
+  const control = project.controls.find(
+    (c) => c.target.owner === modulator.id && c.target.param === definition.learns,
+  )
   return (
     definition.summary?.({
       ...nothing,

@@ -28,8 +28,8 @@ export function useWave(track: () => Track | undefined): Ref<Float32Array | null
 const LOOKED_AT = 16
 
 /**
- * The loudest of a table of peaks between two shares of its sound, in either direction, by {@link LOOKED_AT} of them where they are many;
- * 0 where either share is none.
+ * The loudest of a table of peaks between two shares of its sound, in either direction, by {@link LOOKED_AT}
+ * of them where they are many; 0 where either share is none.
  */
 export function loudestBetween(table: Float32Array, a: number, b: number): number {
   const n = table.length
@@ -38,12 +38,18 @@ export function loudestBetween(table: Float32Array, a: number, b: number): numbe
   const [from, to] = Math.abs(b - a) > 0.5 ? [a, a] : [Math.min(a, b), Math.max(a, b)]
   let most = 0
   const step = Math.max(1, Math.ceil(((to - from) * n) / LOOKED_AT))
-  for (let i = Math.floor(from * n); i <= Math.min(n - 1, Math.floor(to * n)); i += step) most = Math.max(most, table[i] as number)
+  for (let i = Math.floor(from * n); i <= Math.min(n - 1, Math.floor(to * n)); i += step)
+    most = Math.max(most, table[i] as number)
   return most
 }
 
 /** How a loop lies on the song: which share of its sound is heard at a beat. */
-export function wavePlace(track: Track, frames: number, tempo: number, sampleRate: number): (beat: number) => number {
+export function wavePlace(
+  track: Track,
+  frames: number,
+  tempo: number,
+  sampleRate: number,
+): (beat: number) => number {
   const { source } = track
   const p = source?.params ?? {}
   const play = p.play ?? 0

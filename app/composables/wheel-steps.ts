@@ -4,7 +4,8 @@ const STEP_PX = 100
 const UNIT_PX = [1, 34, 400] as const
 
 /** A movement of a wheel in steps, of which a finger on a pad makes small parts. */
-export const inSteps = (delta: number, deltaMode: number): number => (delta * (UNIT_PX[deltaMode as 0] ?? 1)) / STEP_PX
+export const inSteps = (delta: number, deltaMode: number): number =>
+  (delta * (UNIT_PX[deltaMode as 0] ?? 1)) / STEP_PX
 
 /** Adds up the small movements of a wheel to whole steps. Upwards is more; movements aside are none. */
 export class WheelSteps {

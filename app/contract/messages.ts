@@ -13,7 +13,10 @@ export interface WorkletOptions {
   readonly rehearses: boolean
 }
 
-/** A sound, held by channel, or, where it is long, kept in this browser and read from there in pieces; then it has no channels. */
+/**
+ * A sound, held by channel, or, where it is long, kept in this browser and read from there in pieces; then it
+ * has no channels.
+ */
 export interface Sound {
   readonly hash: string
   readonly sampleRate: number
@@ -21,7 +24,10 @@ export interface Sound {
   readonly long?: LongSound
 }
 
-/** A long sound as it is kept, which may be at another rate than it is played at; `data` is a handle, nothing of it is in memory. */
+/**
+ * A long sound as it is kept, which may be at another rate than it is played at; `data` is a handle, nothing
+ * of it is in memory.
+ */
 export interface LongSound extends StoredSound {
   readonly data: Blob
 }
@@ -39,7 +45,12 @@ export type ToWorklet =
   | { readonly type: 'patches'; readonly patches: readonly Patch[] }
   | { readonly type: 'audio'; readonly sounds: readonly EngineSound[] }
   /** A piece of a long sound that was wanted; no channels where it cannot be had. */
-  | { readonly type: 'piece'; readonly hash: string; readonly n: number; readonly channels: readonly Float32Array<ArrayBuffer>[] }
+  | {
+      readonly type: 'piece'
+      readonly hash: string
+      readonly n: number
+      readonly channels: readonly Float32Array<ArrayBuffer>[]
+    }
   /** Sounds that nothing plays any more. */
   | { readonly type: 'forget'; readonly hashes: readonly string[] }
   | { readonly type: 'play'; readonly beat: number }
@@ -51,12 +62,21 @@ export type ToWorklet =
   | { readonly type: 'arm'; readonly armed: boolean }
   /** Plays from a beat and sends back the first frames of the mix, before the monitor stage. */
   | { readonly type: 'capture'; readonly beat: number; readonly frames: number }
-  /** A note of a live player, velocity 0 to end it, and when it was played by the context's clock; and how a live player bends and presses. */
-  | { readonly type: 'note'; readonly track: string; readonly pitch: number; readonly velocity: number; readonly time?: number }
+  /**
+   * A note of a live player, velocity 0 to end it, and when it was played by the context's clock; and how a
+   * live player bends and presses.
+   */
+  | {
+      readonly type: 'note'
+      readonly track: string
+      readonly pitch: number
+      readonly velocity: number
+      readonly time?: number
+    }
   | { readonly type: 'shape'; readonly track: string; readonly bend: number; readonly pressure: number }
   /**
-   * Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that come back are used again; and
-   * ends it.
+   * Records what goes into the chain of a track and what comes out, as soon as the song plays; parts that
+   * come back are used again; and ends it.
    */
   | { readonly type: 'record'; readonly track: string; readonly parts: Float32Array<ArrayBuffer>[] }
   | { readonly type: 'part-back'; readonly part: Float32Array<ArrayBuffer> }
@@ -75,8 +95,8 @@ export type ToWorklet =
   | { readonly type: 'costs'; readonly on: boolean }
 
 /**
- * A part of a recording: its samples, of which so many frames, beginning at one of the recording; the beat at which that began; how much
- * later its wet side comes, and what is heard after the song, in samples.
+ * A part of a recording: its samples, of which so many frames, beginning at one of the recording; the beat at
+ * which that began; how much later its wet side comes, and what is heard after the song, in samples.
  */
 export interface RecordedPart {
   readonly part: Float32Array<ArrayBuffer>
@@ -88,14 +108,30 @@ export interface RecordedPart {
 }
 
 export type FromWorklet =
-  /** A piece of a long sound is wanted; and one that has made room for others, to be forgotten where nobody waits. */
+  /**
+   * A piece of a long sound is wanted; and one that has made room for others, to be forgotten where nobody
+   * waits.
+   */
   | { readonly type: 'want'; readonly hash: string; readonly n: number }
   | { readonly type: 'piece-back'; readonly channels: readonly Float32Array[] }
-  /** Where live values stand: those that are new, or `anew` all of them; and the links and sidechains that come a block late. */
-  | { readonly type: 'slots'; readonly entries: [string, number][]; readonly anew: boolean; readonly feedback: readonly string[] }
+  /**
+   * Where live values stand: those that are new, or `anew` all of them; and the links and sidechains that
+   * come a block late.
+   */
+  | {
+      readonly type: 'slots'
+      readonly entries: [string, number][]
+      readonly anew: boolean
+      readonly feedback: readonly string[]
+    }
   /** It plays from now on: at once after Play, or when the rehearsal is over. */
   | { readonly type: 'began' }
-  | { readonly type: 'captured'; readonly left: Float32Array; readonly right: Float32Array; readonly latency: number }
+  | {
+      readonly type: 'captured'
+      readonly left: Float32Array
+      readonly right: Float32Array
+      readonly latency: number
+    }
   /** What a buffer holds; nothing where there is no buffer. */
   | { readonly type: 'kept'; readonly channels: readonly [Float32Array, Float32Array] | null }
   /** A part of a recording, which comes back to be used again; and the end of one. */

@@ -13,7 +13,9 @@ export interface DeviceSignals {
   readonly gone: (name: string) => void
 }
 
-/** One input as it is heard: it remembers what it holds, so that that can be let go of when it is taken away. */
+/**
+ * One input as it is heard: it remembers what it holds, so that that can be let go of when it is taken away.
+ */
 export class MidiPort {
   /** Notes that are held, by channel and number. */
   private readonly held = new Map<string, { readonly channel: number; readonly number: number }>()
@@ -44,7 +46,8 @@ export class MidiPort {
 
   /** Ends every note that is held. */
   letGo(): void {
-    for (const { channel, number } of this.held.values()) this.take({ kind: 'note', channel, number, value: 0 })
+    for (const { channel, number } of this.held.values())
+      this.take({ kind: 'note', channel, number, value: 0 })
     this.held.clear()
   }
 }
@@ -53,8 +56,12 @@ export class MidiPort {
  * Opens every MIDI input there is, and those plugged in later. One that is taken away lets go of its notes.
  * @throws Error with a sentence for a person where the browser has no MIDI or does not allow it
  */
-export async function openMidi(take: (m: DeviceMessage, at?: number) => void, signals: DeviceSignals): Promise<{ names: () => string[] }> {
-  if (!('requestMIDIAccess' in navigator)) throw new Error('This browser has no MIDI. The simulated controller works the same way.')
+export async function openMidi(
+  take: (m: DeviceMessage, at?: number) => void,
+  signals: DeviceSignals,
+): Promise<{ names: () => string[] }> {
+  if (!('requestMIDIAccess' in navigator))
+    throw new Error('This browser has no MIDI. The simulated controller works the same way.')
   let access: MIDIAccess
   try {
     access = await navigator.requestMIDIAccess({ sysex: false })

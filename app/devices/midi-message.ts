@@ -5,7 +5,10 @@ export type DeviceMessage =
   | { readonly kind: 'bend'; readonly channel: number; readonly number: 0; readonly value: number }
   | { readonly kind: 'pressure'; readonly channel: number; readonly number: 0; readonly value: number }
 
-/** Reads one MIDI message; undefined for one that steers nothing here. A note's value is its velocity, 0 where it ends. */
+/**
+ * Reads one MIDI message; undefined for one that steers nothing here. A note's value is its velocity, 0 where
+ * it ends.
+ */
 export function readMidi(bytes: Uint8Array): DeviceMessage | undefined {
   const [status = 0, first = 0, second = 0] = bytes
   const channel = status & 15
@@ -37,7 +40,8 @@ export function writeMidi(m: DeviceMessage): Uint8Array {
     case 'pressure':
       return new Uint8Array([0xd0 | m.channel, seven(m.value)])
     case 'bend': {
-      const v = m.value <= 0.5 ? Math.round(m.value * 2 * 8192) : 8192 + Math.round((m.value - 0.5) * 2 * 8191)
+      const v =
+        m.value <= 0.5 ? Math.round(m.value * 2 * 8192) : 8192 + Math.round((m.value - 0.5) * 2 * 8191)
       return new Uint8Array([0xe0 | m.channel, v & 127, v >> 7])
     }
   }
@@ -47,13 +51,16 @@ export function writeMidi(m: DeviceMessage): Uint8Array {
 const bendValue = (v: number): number => (v <= 8192 ? v / 16_384 : 0.5 + (v - 8192) / 16_382)
 
 /**
- * Joins the two halves of 14-bit controls: numbers 0…31 carry the coarse part, those 32 above the fine one. A coarse
- * part alone counts at once; the fine one that follows refines it.
+ * Joins the two halves of 14-bit controls: numbers 0…31 carry the coarse part, those 32 above the fine one. A
+ * coarse part alone counts at once; the fine one that follows refines it.
  */
 export class FineControls {
   private readonly coarse = new Map<number, number>()
 
-  /** The whole value 0…1 of the control with the coarse number, or undefined where the message is no half of one. */
+  /**
+   * The whole value 0…1 of the control with the coarse number, or undefined where the message is no half of
+   * one.
+   */
   take(m: Extract<DeviceMessage, { kind: 'cc' }>): { number: number; value: number } | undefined {
     if (m.number > 63) return undefined
     const number = m.number & 31

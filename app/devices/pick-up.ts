@@ -1,6 +1,7 @@
 /**
- * Soft pick-up: a control that stands elsewhere than its parameter does nothing until it has come to it or past it, so
- * that nothing jumps. When the parameter is moved by somebody else, the control must come to it again.
+ * Soft pick-up: a control that stands elsewhere than its parameter does nothing until it has come to it or
+ * past it, so that nothing jumps. When the parameter is moved by somebody else, the control must come to it
+ * again.
  */
 export class PickUp {
   private last = NaN
@@ -15,7 +16,9 @@ export class PickUp {
     const before = this.last
     this.last = control
     const holding = Math.abs(place - this.sent) < 0.004
-    const passed = Math.abs(control - place) < 0.012 || (!Number.isNaN(before) && (before - place) * (control - place) <= 0)
+    const passed =
+      Math.abs(control - place) < 0.012 ||
+      (!Number.isNaN(before) && (before - place) * (control - place) <= 0)
     if (!holding && !passed) {
       this.sent = NaN
       return null

@@ -21,7 +21,10 @@ let waiting: ReturnType<typeof setTimeout> | undefined
 let began = 0
 let afterFrame: MessagePort | null = null
 
-/** Where a message that is sent while a frame is drawn comes back when the browser has done its part of that frame. */
+/**
+ * Where a message that is sent while a frame is drawn comes back when the browser has done its part of that
+ * frame.
+ */
 function listenAfterFrames(): MessagePort {
   const { port1, port2 } = new MessageChannel()
   port1.onmessage = () => {
@@ -68,8 +71,8 @@ export function giveWayTo(late: () => number): void {
 }
 
 /**
- * Calls `draw` about thirty times a second, less often while sound comes late or nothing moves, until the returned
- * function is called. One loop serves all.
+ * Calls `draw` about thirty times a second, less often while sound comes late or nothing moves, until the
+ * returned function is called. One loop serves all.
  */
 export function onFrame(draw: Drawer): () => void {
   drawers.add(draw)

@@ -3,7 +3,10 @@ export const FRAME = 17
 
 /** Times between two drawings, in ms: thirty a second, and less. */
 const PACES = [33, 50, 83, 117] as const
-/** Pictures take no more than this share of the page's thread; the hand has the rest, and sound a thread of its own. */
+/**
+ * Pictures take no more than this share of the page's thread; the hand has the rest, and sound a thread of
+ * its own.
+ */
 const SHARE = 1 / 2
 /** How much one drawing counts in the mean of what they take. */
 const WEIGHT = 0.1
@@ -11,9 +14,9 @@ const WEIGHT = 0.1
 const CALM_MS = 8000
 
 /**
- * How often pictures are drawn. Where a page is drawn in software, that takes as much of a core as the engine does, and
- * sound needs it more than a dot needs to move finely: so pictures come thirty times a second, less often where each of them
- * takes long, and less often for a while when blocks of sound have come late.
+ * How often pictures are drawn. Where a page is drawn in software, that takes as much of a core as the engine
+ * does, and sound needs it more than a dot needs to move finely: so pictures come thirty times a second, less
+ * often where each of them takes long, and less often for a while when blocks of sound have come late.
  */
 export class Pace {
   private level = 0

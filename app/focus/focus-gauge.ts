@@ -3,4 +3,5 @@ export const focusOfGauge = (gauge: HTMLElement | null): HTMLElement | null =>
   gauge?.matches('[tabindex]') ? gauge : (gauge?.querySelector<HTMLElement>('[tabindex="0"], button') ?? null)
 
 /** Its place on the page, by owner and path. */
-export const gaugeAt = (key: string): HTMLElement | null => document.querySelector<HTMLElement>(`[data-gauge="${key}"]`)
+export const gaugeAt = (key: string): HTMLElement | null =>
+  document.querySelector<HTMLElement>(`[data-gauge="${key}"]`)

@@ -3,7 +3,10 @@ import { onMounted, ref } from 'vue'
 import { useSession } from '../composables/useSession'
 import { useShortcuts } from '../commands/useShortcuts'
 
-/** What all views share: the header above, the transport and the listening panel below, and the panels that open over them. */
+/**
+ * What all views share: the header above, the transport and the listening panel below, and the panels that
+ * open over them.
+ */
 const session = useSession()
 const { doc, screen, notices } = session
 const dropping = ref(false)
@@ -37,7 +40,9 @@ function drop(e: DragEvent): void {
       role="alert"
       class="flex items-center gap-3 border-b border-magenta bg-sheet px-4 py-1 text-magenta"
     >
-      <span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">Dismiss</button>
+      <span class="flex-1">{{ doc.trouble }}</span><button class="small-button" @click="doc.trouble = ''">
+        Dismiss
+      </button>
     </div>
     <NoticeBar />
     <UpdateNotice />
@@ -55,7 +60,9 @@ function drop(e: DragEvent): void {
       v-if="dropping"
       class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
     >
-      <p class="water-name text-banner">Let go: a sound becomes a track, a MIDI file its notes, a bundle opens.</p>
+      <p class="water-name text-banner">
+        Let go: a sound becomes a track, a MIDI file its notes, a bundle opens.
+      </p>
     </div>
     <TooltipLayer />
     <p class="sr-only" aria-live="polite">{{ notices.spoken }}</p>

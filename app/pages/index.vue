@@ -31,32 +31,16 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
 </script>
 
 <template>
-  <Splitpanes
-    class="h-full"
-    :push-other-panes="false"
-    @resized="keep('columns', $event.panes ?? $event)"
-  >
+  <Splitpanes class="h-full" :push-other-panes="false" @resized="keep('columns', $event.panes ?? $event)">
     <Pane :size="size('columns', 0, left)" min-size="11"><TrackList /></Pane>
-    <Pane
-      :size="size('columns', 1, 100 - left - right)"
-      min-size="40"
-      class="relative"
-    >
-      <Splitpanes
-        horizontal
-        :push-other-panes="false"
-        @resized="keep('rows', $event.panes ?? $event)"
-      >
+    <Pane :size="size('columns', 1, 100 - left - right)" min-size="40" class="relative">
+      <Splitpanes horizontal :push-other-panes="false" @resized="keep('rows', $event.panes ?? $event)">
         <Pane :size="size('rows', 0, 34)" min-size="20"><ChartView /></Pane>
         <Pane :size="size('rows', 1, 66)" min-size="30"><NodePanel /></Pane>
       </Splitpanes>
     </Pane>
     <Pane :size="size('columns', 2, right)" min-size="16">
-      <Splitpanes
-        horizontal
-        :push-other-panes="false"
-        @resized="keep('right', $event.panes ?? $event)"
-      >
+      <Splitpanes horizontal :push-other-panes="false" @resized="keep('right', $event.panes ?? $event)">
         <Pane :size="size('right', 0, 51)" min-size="20"><ModulatorPanel /></Pane>
         <Pane :size="size('right', 1, 49)" min-size="16"><ListeningPanel :key="doc.project?.id" /></Pane>
       </Splitpanes>

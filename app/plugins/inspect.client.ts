@@ -1,6 +1,9 @@
 import type { Session } from '../services/session'
 
-/** What tests and benchmarks, and anyone with the console open, can ask of the running app. Nothing in the app uses it. */
+/**
+ * What tests and benchmarks, and anyone with the console open, can ask of the running app. Nothing in the app
+ * uses it.
+ */
 export default defineNuxtPlugin({
   name: 'inspect',
   dependsOn: ['session'],
@@ -8,7 +11,13 @@ export default defineNuxtPlugin({
     const session = nuxt.$session as Session
     const live = (): Record<string, number> => {
       const t = session.host.telemetry
-      return { load: t.fixed('load'), worst: t.fixed('worst'), missed: t.fixed('missed'), beat: t.fixed('beat'), blocks: t.fixed('blocks') }
+      return {
+        load: t.fixed('load'),
+        worst: t.fixed('worst'),
+        missed: t.fixed('missed'),
+        beat: t.fixed('beat'),
+        blocks: t.fixed('blocks'),
+      }
     }
     Object.assign(globalThis, {
       oleaje: {

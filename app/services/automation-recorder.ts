@@ -16,19 +16,25 @@ import type { useDocument } from '../stores/document'
 const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 /** How far a ride may be from the curve that is kept of it, as a share of the staff. */
 const TOLERANCE = 0.008
-/** How often the gauge is looked at, in ms. By a clock of its own: pictures may be slowed, a ride must not. */
+/**
+ * How often the gauge is looked at, in ms. By a clock of its own: pictures may be slowed, a ride must not.
+ */
 const LOOK_MS = 16
 /** Moments to a beat at which a ride is kept. */
 const GRAIN = 24
 /** Distance in beats up to which two moments are one movement: a look that comes late leaves so much out. */
 const TOGETHER = 0.5
-/** A step of the song's place is its own going on, and no jump, up to so many times what the clock says, and a little more. */
+/**
+ * A step of the song's place is its own going on, and no jump, up to so many times what the clock says, and a
+ * little more.
+ */
 const GOES_ON = 1.5
 const GOES_ON_BEATS = 0.25
 
 /**
- * Records how a gauge is moved, by whatever moves it, while the song plays, and makes a curve of it that moves the gauge
- * from then on. Over a loop, each pass overwrites what it passes over, also where the gauge rests.
+ * Records how a gauge is moved, by whatever moves it, while the song plays, and makes a curve of it that
+ * moves the gauge from then on. Over a loop, each pass overwrites what it passes over, also where the gauge
+ * rests.
  */
 export class AutomationRecorder {
   private stop = (): void => {}
@@ -85,7 +91,11 @@ export class AutomationRecorder {
   }
 
   /** Forgets what an older pass has left between two looks. */
-  private passOver(from: { beat: number; at: number }, to: { beat: number; at: number }, { loop, tempo }: Project): void {
+  private passOver(
+    from: { beat: number; at: number },
+    to: { beat: number; at: number },
+    { loop, tempo }: Project,
+  ): void {
     const most = ((to.at - from.at) / 60_000) * tempo * GOES_ON + GOES_ON_BEATS
     const wraps = to.beat < from.beat && loop.on
     const gone = wraps ? loop.end - from.beat + to.beat - loop.start : to.beat - from.beat
@@ -112,7 +122,9 @@ export class AutomationRecorder {
     }
     const { loop } = doc.project
     const start = loop.on ? loop.start : 0
-    const length = loop.on ? loop.end - loop.start : Math.max(1, Math.ceil(Math.max(...this.taken.keys()) / GRAIN))
+    const length = loop.on
+      ? loop.end - loop.start
+      : Math.max(1, Math.ceil(Math.max(...this.taken.keys()) / GRAIN))
     const moments = [...this.taken]
       .map(([at, y]) => [Math.min(length, Math.max(0, at / GRAIN - start)), y] as const)
       .sort((a, b) => a[0] - b[0])
@@ -130,7 +142,8 @@ export class AutomationRecorder {
       together(
         ...moved,
         setParam(id, 'length', length),
-        // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it was played to
+        // a ride over a loop that does not begin at the first bar follows the song, so that it meets what it
+        // was played to
         setParam(id, 'follows', start > 0 ? 1 : 0),
         setParam(id, 'phase', start > 0 ? (1 - (start % length) / length) % 1 : 0),
         setData(id, 'points', curve),
@@ -154,7 +167,11 @@ export class AutomationRecorder {
         .map((m) => m.id),
     )
     return project?.links.find(
-      (l) => curves.has(l.source) && l.mode === 'fixed' && l.target.owner === target.owner && pathOf(l.target) === pathOf(target),
+      (l) =>
+        curves.has(l.source) &&
+        l.mode === 'fixed' &&
+        l.target.owner === target.owner &&
+        pathOf(l.target) === pathOf(target),
     )
   }
 }

@@ -17,11 +17,19 @@ const REST_MS = 400
 
 /** A message as a control is learnt by it; keys of the computer come as these too. */
 export type HeardControl =
-  DeviceMessage | { readonly kind: 'key'; readonly channel: 0; readonly number: 0; readonly key: string; readonly value: number }
+  | DeviceMessage
+  | {
+      readonly kind: 'key'
+      readonly channel: 0
+      readonly number: 0
+      readonly key: string
+      readonly value: number
+    }
 
 /**
- * The one way in for everything that is turned, pressed and played, on a real device, on the simulated one, or on the
- * computer's keys: it learns controls, moves what they steer, and passes notes on to the tracks that hear notes.
+ * The one way in for everything that is turned, pressed and played, on a real device, on the simulated one,
+ * or on the computer's keys: it learns controls, moves what they steer, and passes notes on to the tracks
+ * that hear notes.
  */
 export class DeviceRouter {
   /** What was heard last, for whoever shows it. */
@@ -31,7 +39,10 @@ export class DeviceRouter {
   private rest: ReturnType<typeof setTimeout> | undefined
   /** The ride under way, and the gauge that it is of. */
   private ride: { readonly key: string; readonly gesture: Gesture } | null = null
-  /** Track that each note that sounds was begun on, by channel and number: its end goes there, whatever is selected by then. */
+  /**
+   * Track that each note that sounds was begun on, by channel and number: its end goes there, whatever is
+   * selected by then.
+   */
   private readonly homes = new Map<string, string>()
   private learnt: Control | null = null
   private learntAt = 0
@@ -59,8 +70,13 @@ export class DeviceRouter {
     for (const control of doc.project?.controls ?? []) {
       const { message } = control
       if (message.channel !== m.channel) continue
-      if (message.kind === 'cc14' && whole && whole.number === message.number) this.steer(control, whole.value)
-      else if (message.kind === m.kind && message.number === m.number && (m.kind !== 'key' || message.key === m.key))
+      if (message.kind === 'cc14' && whole && whole.number === message.number)
+        this.steer(control, whole.value)
+      else if (
+        message.kind === m.kind &&
+        message.number === m.number &&
+        (m.kind !== 'key' || message.key === m.key)
+      )
         this.steer(control, m.value > 0 && m.kind === 'key' ? 1 : m.value)
       else continue
       steered = true
@@ -72,7 +88,9 @@ export class DeviceRouter {
   private play(m: HeardControl, at?: number): void {
     const key = `${m.channel}/${m.number}`
     const track =
-      (m.kind === 'note' && m.value === 0 && this.homes.get(key)) || this.stores.devices.notesTo || this.stores.selection.track?.id
+      (m.kind === 'note' && m.value === 0 && this.homes.get(key)) ||
+      this.stores.devices.notesTo ||
+      this.stores.selection.track?.id
     if (!track) return
     if (m.kind === 'note') {
       if (m.value > 0) this.begin(key, track, m.number, at)
@@ -99,7 +117,9 @@ export class DeviceRouter {
     this.stores.devices.controlFor = null
     if (!found) return
     const message: Control['message'] =
-      m.kind === 'key' ? { kind: 'key', channel: 0, number: 0, key: m.key } : { kind: m.kind, channel: m.channel, number: m.number }
+      m.kind === 'key'
+        ? { kind: 'key', channel: 0, number: 0, key: m.key }
+        : { kind: m.kind, channel: m.channel, number: m.number }
     const control: Control = { id: newId(), message, target, pickUp: m.kind === 'cc' }
     this.learnt = m.kind === 'cc' ? control : null
     this.learntAt = performance.now()
@@ -109,10 +129,19 @@ export class DeviceRouter {
   /** The fine half that follows at once on a control just learnt says that it is one of 14 bits. */
   private refine(m: HeardControl): void {
     const { learnt } = this
-    if (!learnt || m.kind !== 'cc' || m.channel !== learnt.message.channel || performance.now() - this.learntAt > 150) return
+    if (
+      !learnt ||
+      m.kind !== 'cc' ||
+      m.channel !== learnt.message.channel ||
+      performance.now() - this.learntAt > 150
+    )
+      return
     if (m.number !== learnt.message.number + 32 || m.number > 63) return
     this.learnt = null
-    this.doc.edit('Learn a fine control', setControl({ ...learnt, message: { ...learnt.message, kind: 'cc14' } }))
+    this.doc.edit(
+      'Learn a fine control',
+      setControl({ ...learnt, message: { ...learnt.message, kind: 'cc14' } }),
+    )
   }
 
   private steer(control: Control, value: number): void {

@@ -3,7 +3,10 @@ import { ref } from 'vue'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from '../workers/heavy-worker'
 
-/** What of this browser's storage is used and free, in bytes, and whether the browser may clear it when it needs room. */
+/**
+ * What of this browser's storage is used and free, in bytes, and whether the browser may clear it when it
+ * needs room.
+ */
 export interface Room {
   readonly used: number
   readonly free: number
@@ -40,12 +43,17 @@ export class Keeping {
   async exportAll(): Promise<void> {
     await this.doc.save()
     const file = await this.heavy.call.exportEverything()
-    await fileSave(file, { fileName: `oleaje-${new Date().toISOString().slice(0, 10)}.zip`, extensions: ['.zip'] }).catch(() => null)
+    await fileSave(file, {
+      fileName: `oleaje-${new Date().toISOString().slice(0, 10)}.zip`,
+      extensions: ['.zip'],
+    }).catch(() => null)
   }
 
   /** Asks for such a file and brings it back. */
   async importAll(): Promise<string> {
-    const file = await fileOpen({ extensions: ['.zip'], description: 'Archive of everything' }).catch(() => null)
+    const file = await fileOpen({ extensions: ['.zip'], description: 'Archive of everything' }).catch(
+      () => null,
+    )
     return file ? this.take(file) : ''
   }
 
@@ -53,7 +61,9 @@ export class Keeping {
   async take(file: Blob): Promise<string> {
     const { projects, presets, sounds, copies } = await this.heavy.call.importEverything(file)
     const many = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
-    const beside = copies ? ` ${many(copies, 'project')} differed from what is kept here and came as a copy.` : ''
+    const beside = copies
+      ? ` ${many(copies, 'project')} differed from what is kept here and came as a copy.`
+      : ''
     return `Imported ${many(projects, 'project')}, ${many(presets, 'preset')} and ${many(sounds, 'sound')}.${beside}`
   }
 }

@@ -8,7 +8,10 @@ import type { Stores } from '../stores/index'
 const LOOK_MS = 500
 
 /** Keeps the selected track at one loudness, whichever of A, B and dry is heard. */
-export function matchLevels({ selection, monitoring }: Pick<Stores, 'selection' | 'monitoring'>, host: EngineHost): void {
+export function matchLevels(
+  { selection, monitoring }: Pick<Stores, 'selection' | 'monitoring'>,
+  host: EngineHost,
+): void {
   const match = new LevelMatch()
   const set = (heard: 'a' | 'b'): void => {
     monitoring.matchDb = Math.round(match.gainDb(heard, monitoring.hearDry) * 10) / 10
@@ -27,7 +30,8 @@ export function matchLevels({ selection, monitoring }: Pick<Stores, 'selection' 
     const { telemetry } = host
     const gain = monitoring.monitor.match ? monitoring.matchDb : 0
     const heard = selection.track?.heard ?? 'a'
-    if (!monitoring.hearDry) match.note(heard, telemetry.fixed('wet short') - gain, telemetry.fixed('dry short'), now)
+    if (!monitoring.hearDry)
+      match.note(heard, telemetry.fixed('wet short') - gain, telemetry.fixed('dry short'), now)
     else set(heard)
   })
 }

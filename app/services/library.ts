@@ -11,7 +11,14 @@ import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/p
 import type { Project, Source } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../contract/messages'
-import { deleteProject, keepsFormerNames, lastOpened, loadMoment, noteOpened, saveMoment } from '../storage/database'
+import {
+  deleteProject,
+  keepsFormerNames,
+  lastOpened,
+  loadMoment,
+  noteOpened,
+  saveMoment,
+} from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import { removeForNow } from '../storage/removals'
 import type { Shipped, ShippedSound } from '../storage/shipped'
@@ -32,7 +39,10 @@ interface Wish {
   readonly project: string | undefined
 }
 
-/** Projects: opened, made, brought in from files and taken out again. One after the other, however fast they are asked for. */
+/**
+ * Projects: opened, made, brought in from files and taken out again. One after the other, however fast they
+ * are asked for.
+ */
 export class Library {
   private queue: Promise<unknown> = Promise.resolve()
   private begun: Promise<void> | null = null
@@ -108,7 +118,10 @@ export class Library {
     void this.sounds.bring()
   }
 
-  /** Opens a project that this browser keeps. False where it keeps none of that id. The one that is open stays as it is. */
+  /**
+   * Opens a project that this browser keeps. False where it keeps none of that id. The one that is open stays
+   * as it is.
+   */
   private async openKept(id: string): Promise<boolean> {
     if (this.doc.project?.id === id) return true
     const kept = await loadMoment(id)
@@ -116,7 +129,8 @@ export class Library {
     const { project, mended } = mendProject(kept.project)
     // steps that were made over what has been mended would not fit it
     await this.show(project, mended.length ? {} : kept, kept.isUnwritten || mended.length > 0)
-    if (mended.length) this.doc.trouble = `A part of “${project.name}” could not be read and was mended: ${mended.slice(0, 3).join(' ')}`
+    if (mended.length)
+      this.doc.trouble = `A part of “${project.name}” could not be read and was mended: ${mended.slice(0, 3).join(' ')}`
     return true
   }
 
@@ -144,7 +158,10 @@ export class Library {
     return this.next(() => this.show(newProject('Untitled'), {}, true))
   }
 
-  /** Removes a kept project. The open one stays. While it can be taken back, its sounds stay too; then their room is given back. */
+  /**
+   * Removes a kept project. The open one stays. While it can be taken back, its sounds stay too; then their
+   * room is given back.
+   */
   remove(id: string): Promise<void> {
     return this.next(async () => {
       const kept = id === this.doc.project?.id ? undefined : await loadMoment(id)
@@ -164,7 +181,9 @@ export class Library {
     })
   }
 
-  /** Takes dropped or chosen files: bundles and projects open, sounds become tracks. Bad files change nothing. */
+  /**
+   * Takes dropped or chosen files: bundles and projects open, sounds become tracks. Bad files change nothing.
+   */
   async takeFiles(files: readonly File[]): Promise<void> {
     // the page goes on while a long sound comes in: what it becomes is what was asked for now
     const wish = this.wish()
@@ -176,7 +195,8 @@ export class Library {
             this.stores.notices.spoken = await this.takeArchive(file)
             continue
           }
-          if (file.size > limits.bundleFile.most) throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
+          if (file.size > limits.bundleFile.most)
+            throw new Error(sentenceOf('bundleFile', Math.round(file.size / 1e6)))
           const { project, sounds } = await this.heavy.call.unpack(file)
           await this.takeProject(project, sounds)
         } else if (/\.json$/i.test(file.name)) {
@@ -201,7 +221,11 @@ export class Library {
   }
 
   private wish(): Wish {
-    return { as: this.stores.screen.takeAs, replaces: this.stores.screen.replacing, project: this.doc.project?.id }
+    return {
+      as: this.stores.screen.takeAs,
+      replaces: this.stores.screen.replacing,
+      project: this.doc.project?.id,
+    }
   }
 
   private async takeSound(file: File, wish: Wish): Promise<void> {
@@ -209,20 +233,33 @@ export class Library {
     if (!read) return
     if (read.isBack && this.isOpen(wish.project))
       this.doc.trouble = `“${this.doc.project?.audio[read.sound.hash]?.name ?? read.ref.name}” is back.`
-    else await this.inTurn(Promise.resolve(), () => this.addSound(read.ref.name, read.sound, read.ref, wish), wish.project)
+    else
+      await this.inTurn(
+        Promise.resolve(),
+        () => this.addSound(read.ref.name, read.sound, read.ref, wish),
+        wish.project,
+      )
   }
 
   /** A new track that loops a shipped sound, or another sound for the track whose sound is being replaced. */
   addShipped({ title, hash }: ShippedSound): Promise<void> {
-    return this.inTurn(this.sounds.takeShipped(hash), (sound) => this.addSound(title, sound, refOf(title, sound), this.wish()))
+    return this.inTurn(this.sounds.takeShipped(hash), (sound) =>
+      this.addSound(title, sound, refOf(title, sound), this.wish()),
+    )
   }
 
   /**
-   * Adds what was chosen in the order of the choices, whichever sound is there first: the first makes the kit that the next is a pad of.
+   * Adds what was chosen in the order of the choices, whichever sound is there first: the first makes the kit
+   * that the next is a pad of.
    */
-  private inTurn<T>(coming: Promise<T>, add: (come: T) => Promise<void>, project = this.doc.project?.id): Promise<void> {
+  private inTurn<T>(
+    coming: Promise<T>,
+    add: (come: T) => Promise<void>,
+    project = this.doc.project?.id,
+  ): Promise<void> {
     const added = Promise.all([coming, this.adding]).then(([come]) => {
-      if (!this.isOpen(project)) throw new Error('Another project was opened meanwhile. Open the one it was for and choose it again.')
+      if (!this.isOpen(project))
+        throw new Error('Another project was opened meanwhile. Open the one it was for and choose it again.')
       return add(come)
     })
     this.adding = Promise.allSettled([added, this.adding])
@@ -234,8 +271,16 @@ export class Library {
     return this.doc.project?.id === project
   }
 
-  /** What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another sound for a track. */
-  private async addSound(name: string, sound: Sound, ref: Project['audio'][string], wish: Wish): Promise<void> {
+  /**
+   * What becomes of a sound that was chosen: a track that loops it or plays it by notes, a pad, or another
+   * sound for a track.
+   */
+  private async addSound(
+    name: string,
+    sound: Sound,
+    ref: Project['audio'][string],
+    wish: Wish,
+  ): Promise<void> {
     const { doc } = this
     const { selection, screen } = this.stores
     const replaced = wish.replaces
@@ -249,10 +294,14 @@ export class Library {
     const becomes = wish.as === usualSource ? kept : wish.as
     const definition = sourceDefinition(becomes)
     if (sound.long && !definition?.inPieces) throw new Error(sentenceOf('heldSound', `“${name}”`))
-    if (wish.as === 'pad' && kit) return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
+    if (wish.as === 'pad' && kit)
+      return doc.edit(`Add pad ${name}`, addPad(kit.id, { name: padName, audio: hash }, ref))
     if (replaced) {
       screen.replacing = wish.replaces = null
-      return doc.edit(`Replace the sound by ${name}`, replaceSound(replaced, newSource(kept, await this.setUp(kept, sound), hash), ref))
+      return doc.edit(
+        `Replace the sound by ${name}`,
+        replaceSound(replaced, newSource(kept, await this.setUp(kept, sound), hash), ref),
+      )
     }
     const id = newId()
     if (definition?.pads) {
@@ -262,12 +311,18 @@ export class Library {
           (p) => {
             p.audio[hash] = ref
           },
-          addTrack(newTrack(definition.name, kitWith(newSource(becomes), [{ name: padName, audio: hash }]), id)),
+          addTrack(
+            newTrack(definition.name, kitWith(newSource(becomes), [{ name: padName, audio: hash }]), id),
+          ),
         ),
       )
       screen.takeAs = wish.as = 'pad'
       screen.replacing = wish.replaces = id
-    } else doc.edit(`Add track ${name}`, addAudioTrack(name, newSource(becomes, await this.setUp(becomes, sound), hash), hash, ref, id))
+    } else
+      doc.edit(
+        `Add track ${name}`,
+        addAudioTrack(name, newSource(becomes, await this.setUp(becomes, sound), hash), hash, ref, id),
+      )
     selection.selectTrack(id)
   }
 
@@ -275,7 +330,9 @@ export class Library {
   private async setUp(type: string, sound: Sound): Promise<Record<string, number>> {
     if (!sourceDefinition(type)?.ownTempo) return {}
     // a long recording is not a loop with a tempo of its own
-    const found = sound.long ? undefined : await this.heavy.call.findTempo([...sound.channels], sound.sampleRate).catch(() => undefined)
+    const found = sound.long
+      ? undefined
+      : await this.heavy.call.findTempo([...sound.channels], sound.sampleRate).catch(() => undefined)
     return { tempo: found?.tempo ?? this.doc.project?.tempo ?? 120 }
   }
 
@@ -290,7 +347,10 @@ export class Library {
     await this.inTurn(Promise.resolve(), () => this.addSound(ref.name, sound, ref, this.wish()))
   }
 
-  /** A new track with a source as it begins; one that hears another track hears the selected one, before its chain. */
+  /**
+   * A new track with a source as it begins; one that hears another track hears the selected one, before its
+   * chain.
+   */
   addSource(type: string): void {
     const { begins, listens, device } = sourceDefinition(type) ?? {}
     if (!begins) return
@@ -302,7 +362,10 @@ export class Library {
       ...(device ? { device: LiveInput.simulated[0]?.id } : {}),
       ...(heard ? { listens: { track: heard.id, point: 'before' } } : {}),
     }
-    this.doc.edit(`Add ${begins.label}`, addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : begins.track, source, id)))
+    this.doc.edit(
+      `Add ${begins.label}`,
+      addTrack(newTrack(heard ? `${heard.name}, again`.slice(0, 120) : begins.track, source, id)),
+    )
     selection.selectTrack(id)
   }
 

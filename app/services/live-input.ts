@@ -36,7 +36,10 @@ export class LiveInput {
   /** Opens the input of a track, or closes it. */
   async toggle(track: Track): Promise<void> {
     const { devices } = this.stores
-    await this.attempt(devices.openInput === track.id ? null : LiveInput.deviceOf(track), devices.openInput === track.id ? null : track.id)
+    await this.attempt(
+      devices.openInput === track.id ? null : LiveInput.deviceOf(track),
+      devices.openInput === track.id ? null : track.id,
+    )
   }
 
   /** Another device for a track; where the input is open, it goes on with that one. */
@@ -60,12 +63,17 @@ export class LiveInput {
         'The click did not come in within a second. Connect the output to the input, or hold the microphone to the speaker, and turn both up.'
       return
     }
-    this.stores.preferences.roundTrips = { ...this.stores.preferences.roundTrips, [LiveInput.deviceOf(track)]: frames }
+    this.stores.preferences.roundTrips = {
+      ...this.stores.preferences.roundTrips,
+      [LiveInput.deviceOf(track)]: frames,
+    }
   }
 
   private mute(): void {
     this.stores.devices.unheardInput =
-      !this.stores.preferences.monitorsInput && this.stores.devices.openInput ? this.stores.devices.openInput : null
+      !this.stores.preferences.monitorsInput && this.stores.devices.openInput
+        ? this.stores.devices.openInput
+        : null
   }
 
   private async attempt(device: string | null, track: string | null): Promise<void> {
@@ -86,7 +94,9 @@ export class LiveInput {
     if (!('mediaDevices' in navigator)) return
     const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
     this.stores.devices.inputDevices = all.flatMap((d) =>
-      d.kind === 'audioinput' && d.label && d.deviceId !== 'default' ? [{ id: d.deviceId, name: d.label.slice(0, 60) }] : [],
+      d.kind === 'audioinput' && d.label && d.deviceId !== 'default'
+        ? [{ id: d.deviceId, name: d.label.slice(0, 60) }]
+        : [],
     )
   }
 
@@ -119,7 +129,8 @@ export class LiveInput {
         },
       })
       stream.getAudioTracks()[0]?.addEventListener('ended', () => {
-        this.doc.trouble = 'The input was unplugged. Plug it in again and open it anew; everything else plays on.'
+        this.doc.trouble =
+          'The input was unplugged. Plug it in again and open it anew; everything else plays on.'
         this.stores.devices.openInput = null
         this.mute()
         void this.host.connectInput(null)

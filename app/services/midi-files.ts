@@ -24,9 +24,11 @@ export class MidiFiles {
 
   /** Asks for a file, for a track. */
   async choose(track: Track | null): Promise<void> {
-    const file = await fileOpen({ mimeTypes: ['audio/midi'], extensions: ['.mid', '.midi'], description: 'Standard MIDI File' }).catch(
-      () => null,
-    )
+    const file = await fileOpen({
+      mimeTypes: ['audio/midi'],
+      extensions: ['.mid', '.midi'],
+      description: 'Standard MIDI File',
+    }).catch(() => null)
     if (file) await this.offer(file, track?.id ?? null)
   }
 
@@ -47,7 +49,10 @@ export class MidiFiles {
     const reader = new HeavyWorker()
     let timer: ReturnType<typeof setTimeout> | undefined
     const tooLong = new Promise<never>((_, reject) => {
-      timer = setTimeout(() => reject(new MidiFileError('reading it took too long: it is damaged, or no Standard MIDI File.')), PATIENCE_MS)
+      timer = setTimeout(
+        () => reject(new MidiFileError('reading it took too long: it is damaged, or no Standard MIDI File.')),
+        PATIENCE_MS,
+      )
     })
     try {
       return await Promise.race([reader.call.readMidi(file), tooLong])
@@ -57,8 +62,15 @@ export class MidiFiles {
     }
   }
 
-  /** Gives parts to tracks, each to one or to a new played sound, and takes the tempo where that is wished; one step. */
-  take(offered: OfferedMidi, places: readonly { readonly part: MidiPart; readonly to: string }[], takesTempo: boolean): void {
+  /**
+   * Gives parts to tracks, each to one or to a new played sound, and takes the tempo where that is wished;
+   * one step.
+   */
+  take(
+    offered: OfferedMidi,
+    places: readonly { readonly part: MidiPart; readonly to: string }[],
+    takesTempo: boolean,
+  ): void {
     const bar = this.doc.project?.beatsPerBar ?? 4
     const length = Math.max(bar, Math.ceil(offered.file.length / bar - 1e-6) * bar)
     const edits = places.flatMap(({ part, to }): Edit[] => {
@@ -80,7 +92,9 @@ export class MidiFiles {
   async save(track: Track | null): Promise<void> {
     const { project } = this.doc
     if (!project) return
-    const lines = (track ? [track] : project.tracks).flatMap((t) => (t.line?.notes.length ? [{ name: t.name, line: t.line }] : []))
+    const lines = (track ? [track] : project.tracks).flatMap((t) =>
+      t.line?.notes.length ? [{ name: t.name, line: t.line }] : [],
+    )
     const bytes = writeMidiFile(lines, project.tempo, project.beatsPerBar)
     await fileSave(new Blob([new Uint8Array(bytes)], { type: 'audio/midi' }), {
       fileName: `${track ? track.name : project.name}.mid`,

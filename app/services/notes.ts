@@ -1,4 +1,11 @@
-import { addNotes, editLine, emptyLine, overdub, quantiseNotes, setArpeggio } from '@oleaje/core/project/note-edits'
+import {
+  addNotes,
+  editLine,
+  emptyLine,
+  overdub,
+  quantiseNotes,
+  setArpeggio,
+} from '@oleaje/core/project/note-edits'
 import { together } from '@oleaje/core/project/edit'
 import type { Note, NoteLine, Track } from '@oleaje/core/project/schema'
 import { arpeggiated } from '@oleaje/core/engine/arpeggiated'
@@ -100,7 +107,10 @@ export class Notes {
       'Keep the arpeggio as notes',
       together(
         editLine(track.id, (line) => addNotes({ ...line, notes: [] }, notes)),
-        setArpeggio(track.id, { ...(JSON.parse(JSON.stringify(track.arpeggio)) as NonNullable<Track['arpeggio']>), on: false }),
+        setArpeggio(track.id, {
+          ...(JSON.parse(JSON.stringify(track.arpeggio)) as NonNullable<Track['arpeggio']>),
+          on: false,
+        }),
       ),
     )
   }

@@ -19,7 +19,9 @@ import type { Sounds } from './sounds'
 export interface PrintWish {
   /** A track, a bus or a branch; none for the mix. */
   readonly track: string | null
-  /** The tail is folded into the beginning, so that the loop goes round as it does live, or kept behind it. */
+  /**
+   * The tail is folded into the beginning, so that the loop goes round as it does live, or kept behind it.
+   */
   readonly tail: 'folded' | 'kept'
   /** The new track plays in place of what was printed, which is muted; or is muted itself. */
   readonly inPlace: boolean
@@ -42,15 +44,31 @@ export class Printing {
     if (!project) return false
     try {
       await this.sounds.there
-      const channels = await this.heavy.call.print(++this.jobs, project, this.sounds.ofProject(), wish.track, wish.tail, proxy(onProgress))
+      const channels = await this.heavy.call.print(
+        ++this.jobs,
+        project,
+        this.sounds.ofProject(),
+        wish.track,
+        wish.tail,
+        proxy(onProgress),
+      )
       if (!channels || this.doc.project?.id !== project.id) return false
       const from = nameOf(project, wish.track)
       const name = `${from}, printed`.slice(0, 60)
       const { sound, ref } = await this.sounds.takeSamples(name, channels)
       const id = newId()
-      const print: Print = { of: wish.track, chain: chainInWords(project, wish.track), tail: wish.tail, inPlace: wish.inPlace }
+      const print: Print = {
+        of: wish.track,
+        chain: chainInWords(project, wish.track),
+        tail: wish.tail,
+        inPlace: wish.inPlace,
+      }
       const source = newSource('loop', { tempo: project.tempo }, sound.hash)
-      const track = { ...newTrack(name, source, id), print, params: { level: 0, pan: 0, mute: wish.inPlace ? 0 : 1 } }
+      const track = {
+        ...newTrack(name, source, id),
+        print,
+        params: { level: 0, pan: 0, mute: wish.inPlace ? 0 : 1 },
+      }
       this.doc.edit(
         `Print ${from}`,
         together(
@@ -87,7 +105,11 @@ export class Printing {
         tracks: project.tracks.map((t) =>
           t.id === trackId
             ? { ...t, params: { ...t.params, mute: 1 } }
-            : (of === null ? t.kind === 'track' && track.print?.inPlace && !t.print : t.id === homeOf(project, of)?.id)
+            : (
+                  of === null
+                    ? t.kind === 'track' && track.print?.inPlace && !t.print
+                    : t.id === homeOf(project, of)?.id
+                )
               ? { ...t, params: { ...t.params, mute: 0 } }
               : t,
         ),
@@ -123,9 +145,14 @@ export class Printing {
 /** What is muted where a print takes its place: what was printed, or everything that the mix was made of. */
 function muted(project: Project, { track, inPlace }: PrintWish): Edit[] {
   if (!inPlace) return []
-  const of = track === null ? project.tracks.filter((t) => t.kind === 'track') : project.tracks.filter((t) => t.id === track)
+  const of =
+    track === null
+      ? project.tracks.filter((t) => t.kind === 'track')
+      : project.tracks.filter((t) => t.id === track)
   // a branch is muted itself
-  return (of.length ? of.map((t) => t.id) : track === null ? [] : [track]).map((id) => setParam(id, 'mute', 1))
+  return (of.length ? of.map((t) => t.id) : track === null ? [] : [track]).map((id) =>
+    setParam(id, 'mute', 1),
+  )
 }
 
 /** What a print is called after: a track, a branch of one, or the mix. */

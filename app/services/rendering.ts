@@ -28,7 +28,9 @@ export class Rendering {
     const job = ++this.jobs
     const { call } = this.heavy
     return {
-      done: this.sounds.there.then(() => call.render(job, project, this.sounds.ofProject(), options, depth, finish, proxy(onProgress))),
+      done: this.sounds.there.then(() =>
+        call.render(job, project, this.sounds.ofProject(), options, depth, finish, proxy(onProgress)),
+      ),
       stop: () => void call.cancel(job),
     }
   }

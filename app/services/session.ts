@@ -36,7 +36,10 @@ import { Views } from './views'
 /** Sound below this loudness is taken for silence by the pictures. */
 const RINGS_LUFS = -70
 
-/** All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever asks. */
+/**
+ * All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever
+ * asks.
+ */
 /** @param base path of the app on its host, with a slash at its end */
 export function createSession(base: string) {
   const stores = useStores()
@@ -72,7 +75,8 @@ export function createSession(base: string) {
   library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
   whenBlocked(() => {
-    doc.trouble = 'An older Oleaje is open in another tab and holds the storage. Close that tab; this one then goes on by itself.'
+    doc.trouble =
+      'An older Oleaje is open in another tab and holds the storage. Close that tab; this one then goes on by itself.'
   })
   host.onOverBudget = (sentence) => {
     notices.overBudget = sentence
@@ -94,7 +98,11 @@ export function createSession(base: string) {
   giveWayTo(() => host.telemetry.fixed('missed'))
   // what rings on after Stop still moves
   restWhile(
-    () => !monitoring.playing && !monitoring.starting && !devices.openInput && !(host.telemetry.fixed('wet momentary') > RINGS_LUFS),
+    () =>
+      !monitoring.playing &&
+      !monitoring.starting &&
+      !devices.openInput &&
+      !(host.telemetry.fixed('wet momentary') > RINGS_LUFS),
   )
   host.rehearses = preferences.rehearses
   let { audio } = doc.project ?? {}
@@ -194,7 +202,9 @@ export function createSession(base: string) {
 
 export type Session = ReturnType<typeof createSession>
 
-/** What a new modulator listens to: one that follows others starts on the first track, the rest on their own. */
+/**
+ * What a new modulator listens to: one that follows others starts on the first track, the rest on their own.
+ */
 export const firstListen = (project: Project | null, type: string): Listen | null => {
   const first = project?.tracks[0]
   return first && modulatorDefinition(type)?.followsOthers ? { track: first.id, point: 'before' } : null

@@ -38,7 +38,10 @@ export type TakingWay = 'after' | 'around' | 'instead' | 'new track'
 
 const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
 
-/** What is kept in this browser, and what is carried by the clipboard: chains, branches, modulators, as presets. */
+/**
+ * What is kept in this browser, and what is carried by the clipboard: chains, branches, modulators, as
+ * presets.
+ */
 export class Shelf {
   readonly items = shallowRef<readonly KeptPreset[]>([])
   /** What was copied last, for where the clipboard gives nothing back. */
@@ -58,7 +61,10 @@ export class Shelf {
     this.items.value = await listKept().catch(() => [])
   }
 
-  /** What is to be kept: what has the focus; where that is nothing that can be kept, what is selected, or the whole chain. */
+  /**
+   * What is to be kept: what has the focus; where that is nothing that can be kept, what is selected, or the
+   * whole chain.
+   */
   presetToKeep(el: Element | null): Preset | undefined {
     return this.presetAt(el) ?? this.presetAt(null)
   }
@@ -81,12 +87,16 @@ export class Shelf {
   }
 
   private nameOf(nodes: readonly string[]): string {
-    const found = nodes.length === 1 && this.doc.project ? findOwner(this.doc.project, nodes[0] ?? '') : undefined
+    const found =
+      nodes.length === 1 && this.doc.project ? findOwner(this.doc.project, nodes[0] ?? '') : undefined
     if (found?.kind !== 'node') return this.stores.selection.track?.name ?? 'Chain'
     return found.node.name ?? (found.node.kind === 'effect' ? found.node.type : found.node.kind)
   }
 
-  /** Puts what has the focus onto the clipboard, and where `cut` takes it out. False where there is nothing to copy. */
+  /**
+   * Puts what has the focus onto the clipboard, and where `cut` takes it out. False where there is nothing to
+   * copy.
+   */
   copy(clipboard: DataTransfer, el: Element | null, cut: boolean): boolean {
     const preset = this.presetAt(el)
     if (!preset) return false
@@ -98,10 +108,17 @@ export class Shelf {
 
   private cut(el: Element | null): void {
     const { doc } = this
-    const modulator = regionOf(el) === 'modulators' ? el?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator : undefined
+    const modulator =
+      regionOf(el) === 'modulators'
+        ? el?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator
+        : undefined
     if (modulator) return doc.edit('Cut the modulator', removeModulator(modulator))
     const ids = regionOf(el) === 'tracks' ? [] : [...this.stores.selection.selected]
-    if (ids.length) doc.edit(ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut the effect', together(...ids.map(removeNode)))
+    if (ids.length)
+      doc.edit(
+        ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut the effect',
+        together(...ids.map(removeNode)),
+      )
   }
 
   /** Takes what is on the clipboard. False where that is nothing of ours. */
@@ -132,25 +149,37 @@ export class Shelf {
       const next = this.trackLike(track)
       doc.edit(
         `${label} ${preset.name} onto a new track`,
-        together(addTrack({ ...next, name: preset.name.slice(0, 120) }), takePresetInto(next.id, preset, { chainOf: next.id }, taken)),
+        together(
+          addTrack({ ...next, name: preset.name.slice(0, 120) }),
+          takePresetInto(next.id, preset, { chainOf: next.id }, taken),
+        ),
       )
       selection.selectTrack(next.id)
-    } else doc.edit(`${label} ${preset.name}`, takePresetInto(track.id, preset, this.placing(track, preset, way), taken))
+    } else
+      doc.edit(
+        `${label} ${preset.name}`,
+        takePresetInto(track.id, preset, this.placing(track, preset, way), taken),
+      )
     if (made.nodes.length) selection.selected = [...made.nodes.slice(-1)]
     if (made.modulators.length) selection.traced = made.modulators[0] ?? null
-    if (preset.kind === 'modulators') selection.openModulators = [...selection.openModulators, ...made.modulators]
+    if (preset.kind === 'modulators')
+      selection.openModulators = [...selection.openModulators, ...made.modulators]
     const strange = unknownEffects(preset)
-    if (strange.length) doc.trouble = `This Oleaje does not know ${strange.join(', ')}; it is kept in the chain and passes sound as it is.`
+    if (strange.length)
+      doc.trouble = `This Oleaje does not know ${strange.join(', ')}; it is kept in the chain and passes sound as it is.`
     void this.sounds.bring()
   }
 
   private placing(track: Track, preset: Preset, way: Exclude<TakingWay, 'new track'>): PresetPlacing {
     const { doc } = this
     const { selection } = this.stores
-    const nodes = selection.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
+    const nodes = selection.selected.filter(
+      (id) => doc.project && findOwner(doc.project, id)?.kind === 'node',
+    )
     const last = nodes[nodes.length - 1]
     const chosen = last && doc.project ? findOwner(doc.project, last) : undefined
-    if (preset.kind === 'branch' && last && chosen?.kind === 'node' && chosen.node.kind === 'split') return { intoSplit: last }
+    if (preset.kind === 'branch' && last && chosen?.kind === 'node' && chosen.node.kind === 'split')
+      return { intoSplit: last }
     if (nodes.length && way === 'around') return { around: nodes }
     if (nodes.length && way === 'instead') return { instead: nodes }
     if (heardChain(track).nodes.length === 0) return { chainOf: track.id }
@@ -175,7 +204,10 @@ export class Shelf {
   }
 
   async rename(kept: KeptPreset, name: string): Promise<void> {
-    await saveKept({ ...kept, preset: { ...kept.preset, name: name.trim().slice(0, 120) || kept.preset.name } })
+    await saveKept({
+      ...kept,
+      preset: { ...kept.preset, name: name.trim().slice(0, 120) || kept.preset.name },
+    })
     await this.open()
   }
 
@@ -192,21 +224,34 @@ export class Shelf {
     await this.open()
   }
 
-  /** Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before ends. */
+  /**
+   * Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before
+   * ends.
+   */
   async listen(preset: Preset): Promise<void> {
     this.hush()
     const { project } = this.doc
     const { track } = this.stores.selection
     if (!project || !track || preset.kind === 'modulators') return
     const listen = ++this.listens
-    const sound = await this.heavy.call.preview(copyOf(project), this.soundsFor(track, preset), track.id, copyOf(preset), LISTEN_SECONDS)
+    const sound = await this.heavy.call.preview(
+      copyOf(project),
+      this.soundsFor(track, preset),
+      track.id,
+      copyOf(preset),
+      LISTEN_SECONDS,
+    )
     if (listen !== this.listens) return
     this.listening = await this.host.listen(sound)
   }
 
-  /** The sounds that a listen needs: those of the track, of the preset, and of the tracks that it listens to. Each is copied on its way. */
+  /**
+   * The sounds that a listen needs: those of the track, of the preset, and of the tracks that it listens to.
+   * Each is copied on its way.
+   */
   private soundsFor(track: Track, preset: Preset): ReturnType<Sounds['ofProject']> {
-    const tracks = this.doc.project?.tracks.filter((t) => t.id === track.id || listensTo(preset).includes(t.id)) ?? []
+    const tracks =
+      this.doc.project?.tracks.filter((t) => t.id === track.id || listensTo(preset).includes(t.id)) ?? []
     const needed = new Set([...tracks.map((t) => t.source?.audio), ...Object.keys(preset.audio)])
     return this.sounds.ofProject().filter((s) => needed.has(s.hash))
   }

@@ -29,7 +29,9 @@ const SWEEP_MS = 4000
 /** A file that gives nothing for so long is given up. */
 const READ_STALL_MS = 60_000
 
-/** The sounds of projects: brought to the engine from this browser or from what ships, and read from files. */
+/**
+ * The sounds of projects: brought to the engine from this browser or from what ships, and read from files.
+ */
 export class Sounds {
   private bringing: Promise<void> = Promise.resolve()
 
@@ -48,7 +50,10 @@ export class Sounds {
     return this.bringing
   }
 
-  /** Brings all sounds of the open project to the engine, together. One that cannot be had leaves the others alone. */
+  /**
+   * Brings all sounds of the open project to the engine, together. One that cannot be had leaves the others
+   * alone.
+   */
   bring(): Promise<void> {
     const { project } = this.doc
     this.bringing = project ? this.bringAll(project) : Promise.resolve()
@@ -75,7 +80,9 @@ export class Sounds {
     this.doc.trouble = `Missing sound${missing.length > 1 ? 's' : ''}: ${missing.slice(0, NAMED).join(', ')}${more}. Drop the files here to bring them back; the rest plays.`
   }
 
-  /** Brings what the project has come to use, as by a step back, and lets go of what it has not used for long. */
+  /**
+   * Brings what the project has come to use, as by a step back, and lets go of what it has not used for long.
+   */
   settle(project: Project): void {
     const unused = this.host.hashes.filter((hash) => !(hash in project.audio))
     if (unused.length > UNUSED) this.host.forget(unused.slice(0, unused.length - UNUSED))
@@ -106,7 +113,10 @@ export class Sounds {
     if (left) this.sweeping ??= setTimeout(() => void this.sweep(), FRESH_MS)
   }
 
-  /** A piece of a long sound for the engine. At its own rate it is only read; at another it is worked out beside the page. */
+  /**
+   * A piece of a long sound for the engine. At its own rate it is only read; at another it is worked out
+   * beside the page.
+   */
   private async piece({ long, sampleRate }: Sound, n: number): Promise<Float32Array<ArrayBuffer>[]> {
     if (!long) return []
     if (long.sampleRate !== sampleRate) return this.heavy.call.piece(long, sampleRate, n)
@@ -114,9 +124,13 @@ export class Sounds {
     return pieces.piece(n, new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer()))
   }
 
-  /** A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where nobody has it. */
+  /**
+   * A sound by its hash: what is there already, what this browser keeps, or what ships; undefined where
+   * nobody has it.
+   */
   private async find(hash: string, sampleRate: number): Promise<Sound | undefined> {
-    const known = this.host.sound(hash) ?? this.unkept.get(hash) ?? (await loadLong(hash).catch(() => undefined))
+    const known =
+      this.host.sound(hash) ?? this.unkept.get(hash) ?? (await loadLong(hash).catch(() => undefined))
     if (!known) return this.fetchShipped(hash, sampleRate)
     if (known.sampleRate === sampleRate) return known
     // a project of another rate uses the same sound: it knows it by the same name
@@ -181,11 +195,15 @@ export class Sounds {
   private jobs = 0
 
   /**
-   * Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in this browser. Null where
-   * somebody stops it. Throws what is wrong with it. `isBack` says that the project plays it already and had missed it.
+   * Reads a sound file, whatever core or the browser can decode, and keeps its sound for the engine and in
+   * this browser. Null where somebody stops it. Throws what is wrong with it. `isBack` says that the project
+   * plays it already and had missed it.
    */
-  async readFile(file: File): Promise<{ sound: Sound; ref: Project['audio'][string]; isBack: boolean } | null> {
-    if (file.size > limits.soundFile.most) throw new Error(sentenceOf('soundFile', Math.round(file.size / 1e6)))
+  async readFile(
+    file: File,
+  ): Promise<{ sound: Sound; ref: Project['audio'][string]; isBack: boolean } | null> {
+    if (file.size > limits.soundFile.most)
+      throw new Error(sentenceOf('soundFile', Math.round(file.size / 1e6)))
     if (file.size === 0) throw new Error('it is empty.')
     const rate = this.doc.project?.sampleRate ?? 48_000
     const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer())
@@ -199,13 +217,20 @@ export class Sounds {
 
   /** A sound under the former name by which the project misses it; as it is where it does not. */
   private async asMissed(sound: Sound): Promise<Sound> {
-    const missed = Object.keys(this.doc.project?.audio ?? {}).filter((hash) => isFormerName(hash) && !this.host.sound(hash))
+    const missed = Object.keys(this.doc.project?.audio ?? {}).filter(
+      (hash) => isFormerName(hash) && !this.host.sound(hash),
+    )
     if (missed.length === 0 || sound.long) return sound
-    const hash = (await this.heavy.call.formerNames([...sound.channels], sound.sampleRate)).find((name) => missed.includes(name))
+    const hash = (await this.heavy.call.formerNames([...sound.channels], sound.sampleRate)).find((name) =>
+      missed.includes(name),
+    )
     return hash ? { ...sound, hash } : sound
   }
 
-  /** Reads a file beside the page, piece by piece; where it takes long, the page says how far it is, and it can be stopped. */
+  /**
+   * Reads a file beside the page, piece by piece; where it takes long, the page says how far it is, and it
+   * can be stopped.
+   */
   private async readInPieces(file: File, rate: number): Promise<Sound | null> {
     const { heavy } = this
     const { notices } = this.stores
@@ -231,7 +256,9 @@ export class Sounds {
         }),
       )
     } catch (error) {
-      throw watch.isStalled ? new Error('reading it took too long: it is damaged, or too much for this machine.') : error
+      throw watch.isStalled
+        ? new Error('reading it took too long: it is damaged, or too much for this machine.')
+        : error
     } finally {
       watch.end()
       clearTimeout(shown)
@@ -240,7 +267,10 @@ export class Sounds {
   }
 
   /** Keeps samples that were made here as a sound of the project. */
-  async takeSamples(name: string, channels: readonly Float32Array[]): Promise<{ sound: Sound; ref: Project['audio'][string] }> {
+  async takeSamples(
+    name: string,
+    channels: readonly Float32Array[],
+  ): Promise<{ sound: Sound; ref: Project['audio'][string] }> {
     const rate = this.doc.project?.sampleRate ?? 48_000
     const sound = await this.keep(await this.heavy.call.takeSound([...channels], rate, rate))
     this.host.addSounds([sound])
@@ -249,7 +279,8 @@ export class Sounds {
 
   /** What the browser itself can decode. */
   private async decode(file: File, rate: number): Promise<Sound> {
-    if (file.size > limits.decodedFile.most) throw new Error(sentenceOf('decodedFile', Math.round(file.size / 1e6)))
+    if (file.size > limits.decodedFile.most)
+      throw new Error(sentenceOf('decodedFile', Math.round(file.size / 1e6)))
     const bytes = await file.arrayBuffer()
     let decoded: AudioBuffer
     try {
@@ -257,8 +288,10 @@ export class Sounds {
     } catch {
       throw new Error('this browser finds no sound in it that it can decode.')
     }
-    if (decoded.numberOfChannels > limits.channels.most) throw new Error(sentenceOf('channels', `file has ${decoded.numberOfChannels}`))
-    if (decoded.duration > limits.soundLength.most) throw new Error(sentenceOf('soundLength', Math.round(decoded.duration / 60)))
+    if (decoded.numberOfChannels > limits.channels.most)
+      throw new Error(sentenceOf('channels', `file has ${decoded.numberOfChannels}`))
+    if (decoded.duration > limits.soundLength.most)
+      throw new Error(sentenceOf('soundLength', Math.round(decoded.duration / 60)))
     return this.heavy.call.takeSound(
       Array.from({ length: decoded.numberOfChannels }, (_, i) => decoded.getChannelData(i)),
       decoded.sampleRate,

@@ -47,7 +47,8 @@ export class Takes {
     const project = doc.project.id
     recording.recordingTrack = track.id
     host.record(track.id, ({ part, frames, from, beat, latency, heard }) => {
-      // what comes in was played to what was heard, which had left the engine so much later and the output so much earlier
+      // what comes in was played to what was heard, which had left the engine so much later and the output so
+      // much earlier
       const way = track.source?.device ? preferences.roundTrips[track.source.device] : undefined
       this.head = { project, track: track.id, beat, latency, round: way === undefined ? 0 : way + heard }
       // the part goes back to be written again
@@ -148,14 +149,20 @@ export class Takes {
     this.listening = await this.host.listen(sound)
   }
 
-  /** Puts a take on a new track, where the song was when it was recorded: its wet side as it is, or its dry side through the same chain. */
+  /**
+   * Puts a take on a new track, where the song was when it was recorded: its wet side as it is, or its dry
+   * side through the same chain.
+   */
   keep(track: Track, take: Take, what: 'dry' | 'wet'): void {
     const { project } = this.doc
     if (!project) return
     const ref = project.audio[take[what]]
     const id = newId()
     const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
-    const made = { ...newTrack(ref?.name ?? take.name, source, id), a: what === 'dry' ? withNewIds(track.a) : { nodes: [] } }
+    const made = {
+      ...newTrack(ref?.name ?? take.name, source, id),
+      a: what === 'dry' ? withNewIds(track.a) : { nodes: [] },
+    }
     this.doc.edit(`Keep ${take.name}`, together(addTrack(made), setParam(track.id, 'mute', 1)))
     this.stores.selection.selectTrack(id)
   }
@@ -171,5 +178,7 @@ export class Takes {
 
 /** A chain once more, under ids of its own. */
 function withNewIds(chain: Track['a']): Track['a'] {
-  return JSON.parse(JSON.stringify(chain), (key, value: unknown) => (key === 'id' ? newId() : value)) as Track['a']
+  return JSON.parse(JSON.stringify(chain), (key, value: unknown) =>
+    key === 'id' ? newId() : value,
+  ) as Track['a']
 }

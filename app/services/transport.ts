@@ -3,9 +3,14 @@ import type { AutomationRecorder } from './automation-recorder'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 
-/** Play and stop. The button is true: it says that it plays, stands, or waits for what has to be there first. */
+/**
+ * Play and stop. The button is true: it says that it plays, stands, or waits for what has to be there first.
+ */
 export class TransportService {
-  /** What has to be over before anything can play: the first opening, and sounds on their way. Asked anew each time. */
+  /**
+   * What has to be over before anything can play: the first opening, and sounds on their way. Asked anew each
+   * time.
+   */
   ready: () => Promise<unknown> = () => Promise.resolve()
   /** Told when it stops. */
   ended: () => void = () => {}

@@ -19,7 +19,10 @@ export interface StoredProject {
 
 interface Stored extends DBSchema {
   projects: { key: string; value: StoredProject }
-  history: { key: string; value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'> }
+  history: {
+    key: string
+    value: { id: string; form?: number; version?: number } & Pick<Moment, 'undo' | 'redo'>
+  }
   audio: { key: string; value: KeptSound; indexes: { bySaved: number; byPieces: string } }
   pieces: { key: [string, number]; value: Blob }
   kept: { key: string; value: KeptPreset }
@@ -39,7 +42,8 @@ interface KeptSound extends Omit<Sound, 'long'> {
 }
 
 /**
- * Version of the database. 5 has the stores of 4: it keeps tabs with an older app from saving sounds under their former names.
+ * Version of the database. 5 has the stores of 4: it keeps tabs with an older app from saving sounds under
+ * their former names.
  */
 const VERSION = 5
 
@@ -91,7 +95,10 @@ export const database = (): Promise<IDBPDatabase<Stored>> => {
 /** What could not be written: it is here as long as the tab is, and is read from here. */
 const unwritten = new Map<string, Moment>()
 
-/** Keeps a project with its history. Where the browser refuses, both stay in this tab, and are written with the next that it takes. */
+/**
+ * Keeps a project with its history. Where the browser refuses, both stay in this tab, and are written with
+ * the next that it takes.
+ */
 export async function saveMoment(moment: Moment): Promise<void> {
   unwritten.set(moment.project.id, moment)
   await writeMoment(moment)
@@ -104,7 +111,10 @@ export async function saveMoment(moment: Moment): Promise<void> {
       )
 }
 
-/** When this tab opened the project that it works on: the one that is opened again is the one that was opened last. */
+/**
+ * When this tab opened the project that it works on: the one that is opened again is the one that was opened
+ * last.
+ */
 let openHere = { id: '', at: 0 }
 const openedAt = (id: string): number => (openHere.id === id ? openHere.at : 0)
 
@@ -121,7 +131,10 @@ export async function noteOpened(id: string): Promise<void> {
 export async function lastOpened(): Promise<string | undefined> {
   const kept = await (await database()).getAll('projects')
   const at = (k: (typeof kept)[number]): number => k.opened ?? k.saved
-  return kept.reduce<(typeof kept)[number] | undefined>((last, k) => (last && at(last) >= at(k) ? last : k), undefined)?.id
+  return kept.reduce<(typeof kept)[number] | undefined>(
+    (last, k) => (last && at(last) >= at(k) ? last : k),
+    undefined,
+  )?.id
 }
 
 /** Writes project and history together, so that neither is ever of another moment than the other. */
@@ -135,7 +148,8 @@ async function writeMoment({ project, undo, redo }: Moment): Promise<void> {
     tx.objectStore('history')
       .put({ id: project.id, form: HISTORY_FORM, version: project.version, undo, redo })
       .catch(() => {})
-    // without this the page is asked once more when the puts are done, and a page that is left before then loses them
+    // without this the page is asked once more when the puts are done, and a page that is left before then
+    // loses them
     tx.commit()
   } catch (error) {
     // one without the other must not be kept
@@ -147,16 +161,21 @@ async function writeMoment({ project, undo, redo }: Moment): Promise<void> {
 }
 
 /**
- * A project as it was kept, with its history; undefined where there is none. A history of another version of the file, whose steps
- * would not fit the project that it is brought up to, is left out.
+ * A project as it was kept, with its history; undefined where there is none. A history of another version of
+ * the file, whose steps would not fit the project that it is brought up to, is left out.
  */
 export async function loadMoment(
   id: string,
-): Promise<{ project: unknown; undo: Moment['undo']; redo: Moment['redo']; isUnwritten?: boolean } | undefined> {
+): Promise<
+  { project: unknown; undo: Moment['undo']; redo: Moment['redo']; isUnwritten?: boolean } | undefined
+> {
   const inTab = unwritten.get(id)
   if (inTab) return { ...inTab, isUnwritten: true }
   const tx = (await database()).transaction(['projects', 'history'])
-  const [kept, history] = await Promise.all([tx.objectStore('projects').get(id), tx.objectStore('history').get(id)])
+  const [kept, history] = await Promise.all([
+    tx.objectStore('projects').get(id),
+    tx.objectStore('history').get(id),
+  ])
   if (!kept) return undefined
   const fits =
     history?.form === HISTORY_FORM &&
@@ -170,9 +189,10 @@ export async function listProjects(): Promise<{ id: string; name: string; saved:
     .then((db) => db.getAll('projects'))
     .catch(() => [])
   const inTab = [...unwritten.values()].map(({ project: { id, name } }) => ({ id, name, saved: Date.now() }))
-  return [...inTab, ...kept.filter((k) => !unwritten.has(k.id)).map(({ id, name, saved }) => ({ id, name, saved }))].sort(
-    (a, b) => b.saved - a.saved,
-  )
+  return [
+    ...inTab,
+    ...kept.filter((k) => !unwritten.has(k.id)).map(({ id, name, saved }) => ({ id, name, saved })),
+  ].sort((a, b) => b.saved - a.saved)
 }
 
 /** Removes a project and its history; its sounds stay until {@link sweepSounds}. */
@@ -187,11 +207,14 @@ export async function deleteProject(id: string): Promise<void> {
 /** Names of sounds that only this tab knows to be in use: those of projects that could not be written. */
 export function namesInTab(): string[] {
   const used = new Set<string>()
-  for (const { project, undo, redo } of unwritten.values()) for (const part of [project.audio, undo, redo]) noteSoundNames(part, used)
+  for (const { project, undo, redo } of unwritten.values())
+    for (const part of [project.audio, undo, redo]) noteSoundNames(part, used)
   return [...used]
 }
 
-/** Adds every text and key within a document to a set: among them are the hashes of all sounds that it names. */
+/**
+ * Adds every text and key within a document to a set: among them are the hashes of all sounds that it names.
+ */
 export function noteSoundNames(from: unknown, used: Set<string>): void {
   if (typeof from === 'string') used.add(from)
   if (typeof from !== 'object' || from === null) return
@@ -205,13 +228,20 @@ export const saveSound = async (sound: Sound): Promise<void> => {
   const db = await database()
   // a long one was kept as it came
   if (!sound.long && !(await db.getKey('audio', sound.hash)))
-    await db.put('audio', { hash: sound.hash, sampleRate: sound.sampleRate, channels: sound.channels, saved: Date.now() })
+    await db.put('audio', {
+      hash: sound.hash,
+      sampleRate: sound.sampleRate,
+      channels: sound.channels,
+      saved: Date.now(),
+    })
 }
 
 /** Whether sounds are kept under names that they have no more. */
-export const keepsFormerNames = async (): Promise<boolean> => (await (await database()).getAllKeys('audio')).some(isFormerName)
+export const keepsFormerNames = async (): Promise<boolean> =>
+  (await (await database()).getAllKeys('audio')).some(isFormerName)
 
-export const listKept = async (): Promise<KeptPreset[]> => (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
+export const listKept = async (): Promise<KeptPreset[]> =>
+  (await (await database()).getAll('kept')).sort((a, b) => b.saved - a.saved)
 export const saveKept = async (kept: KeptPreset): Promise<void> => {
   await (await database()).put('kept', kept)
 }

@@ -1,4 +1,10 @@
-import { ArchiveError, type ArchiveEntry, packArchive, readArchive, wholeOf } from '@oleaje/core/formats/archive'
+import {
+  ArchiveError,
+  type ArchiveEntry,
+  packArchive,
+  readArchive,
+  wholeOf,
+} from '@oleaje/core/formats/archive'
 import { AudioHasher, audioHash } from '@oleaje/core/formats/hash'
 import { type StoredSound, StoredPieces } from '@oleaje/core/formats/stored-sound'
 import type { ByteSource } from '@oleaje/core/formats/byte-asks'
@@ -24,7 +30,8 @@ export interface BroughtBack {
 }
 
 const json = (x: unknown): Uint8Array => new TextEncoder().encode(JSON.stringify(x))
-const parsed = async <T>(read: Parameters<typeof wholeOf>[0]): Promise<T> => JSON.parse(new TextDecoder().decode(await wholeOf(read))) as T
+const parsed = async <T>(read: Parameters<typeof wholeOf>[0]): Promise<T> =>
+  JSON.parse(new TextDecoder().decode(await wholeOf(read))) as T
 
 /** Writes all projects with their histories, the shelf and all sounds of this browser as one file. */
 export async function exportEverything(write: (part: Uint8Array) => void): Promise<void> {
@@ -64,7 +71,8 @@ async function* entries(): AsyncGenerator<ArchiveEntry> {
 }
 
 /**
- * Brings back what an archive holds. What is here already stays; a project that is here in another state comes as a copy beside it.
+ * Brings back what an archive holds. What is here already stays; a project that is here in another state
+ * comes as a copy beside it.
  * @throws ArchiveError, or a sentence where there is no room
  */
 export async function importEverything(file: ByteSource, newId: () => string): Promise<BroughtBack> {
@@ -110,7 +118,9 @@ export async function importEverything(file: ByteSource, newId: () => string): P
 /** Keeps a sound of an archive, if its content is what its name says. */
 async function takeSound(note: SoundNote, read: Parameters<typeof wholeOf>[0]): Promise<void> {
   const db = await database()
-  const wrong = new ArchiveError(`A sound in this archive is another than its name says: ${note.hash.slice(0, 12)}.`)
+  const wrong = new ArchiveError(
+    `A sound in this archive is another than its name says: ${note.hash.slice(0, 12)}.`,
+  )
   if (note.long) {
     const { long, sampleRate, hash } = note
     const writer = new LongSoundWriter()
@@ -146,7 +156,10 @@ async function takeSound(note: SoundNote, read: Parameters<typeof wholeOf>[0]): 
   }
   const all = await wholeOf(read)
   const frames = all.length / 4 / Math.max(1, note.channels)
-  const channels = Array.from({ length: note.channels }, (_, c) => new Float32Array(all.buffer.slice(4 * c * frames, 4 * (c + 1) * frames)))
+  const channels = Array.from(
+    { length: note.channels },
+    (_, c) => new Float32Array(all.buffer.slice(4 * c * frames, 4 * (c + 1) * frames)),
+  )
   if ((await audioHash({ sampleRate: note.sampleRate, channels })) !== note.hash) throw wrong
   if (!(await db.getKey('audio', note.hash)))
     await db.put('audio', { hash: note.hash, sampleRate: note.sampleRate, channels, saved: Date.now() })

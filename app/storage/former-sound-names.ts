@@ -6,8 +6,9 @@ import { database } from './database'
 import { loadLong } from './long-sounds'
 
 /**
- * Gives the sounds that this browser keeps under former names, which did not tell all sounds apart, the names of today, in all that uses
- * them: projects, their histories and the shelf. All or nothing: a page that is left meanwhile finds everything as it was.
+ * Gives the sounds that this browser keeps under former names, which did not tell all sounds apart, the names
+ * of today, in all that uses them: projects, their histories and the shelf. All or nothing: a page that is
+ * left meanwhile finds everything as it was.
  * @returns how many sounds were renamed
  */
 export async function renameFormerSounds(): Promise<number> {
@@ -24,12 +25,14 @@ export async function renameFormerSounds(): Promise<number> {
     const name = names.get(at.key)
     if (name === undefined) continue
     // a sound of that content that came since is the same
-    if ((await tx.objectStore('audio').getKey(name)) === undefined) void tx.objectStore('audio').put({ ...at.value, hash: name })
+    if ((await tx.objectStore('audio').getKey(name)) === undefined)
+      void tx.objectStore('audio').put({ ...at.value, hash: name })
     void at.delete()
   }
   for (const store of ['projects', 'history', 'kept'] as const) {
     const records = tx.objectStore(store)
-    for (let at = await records.openCursor(); at; at = await at.continue()) void at.update(renamed(at.value, names) as typeof at.value)
+    for (let at = await records.openCursor(); at; at = await at.continue())
+      void at.update(renamed(at.value, names) as typeof at.value)
   }
   await tx.done
   return names.size
@@ -43,6 +46,7 @@ async function nameOf(hash: string): Promise<string | undefined> {
   if (!long) return audioHash(sound)
   const pieces = new StoredPieces(long, sampleRate)
   const now = await AudioHasher.create(sampleRate, long.channelCount)
-  for (let n = 0; n < pieces.count; n++) now.add(pieces.piece(n, new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer())))
+  for (let n = 0; n < pieces.count; n++)
+    now.add(pieces.piece(n, new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer())))
   return now.text
 }

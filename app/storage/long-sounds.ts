@@ -6,7 +6,8 @@ import { database } from './database'
 const LOCK = 'oleaje-bringing:'
 
 /**
- * Puts a long sound away piece by piece while it comes. Its pieces have a name of their own, since what it will be called shows at its end.
+ * Puts a long sound away piece by piece while it comes. Its pieces have a name of their own, since what it
+ * will be called shows at its end.
  */
 export class LongSoundWriter {
   private readonly id = crypto.randomUUID()
@@ -24,7 +25,9 @@ export class LongSoundWriter {
       await (await database()).put('pieces', new Blob([bytes]), [this.id, this.count++])
     } catch (error) {
       if ((error as Error).name !== 'QuotaExceededError')
-        throw new Error('it is too long to be held, and this browser does not let Oleaje keep it (private mode, perhaps).')
+        throw new Error(
+          'it is too long to be held, and this browser does not let Oleaje keep it (private mode, perhaps).',
+        )
       throw new Error(
         `this browser has no room left for it after ${Math.round(this.bytes / 1e6).toLocaleString('en')} MB. Remove projects that you do not need, or cut out the part you want first.`,
       )
@@ -36,7 +39,13 @@ export class LongSoundWriter {
     const db = await database()
     const known = await db.getKey('audio', hash)
     if (known === undefined)
-      await db.put('audio', { hash, sampleRate: stored.sampleRate, channels: [], long: { ...stored, pieces: this.id }, saved: Date.now() })
+      await db.put('audio', {
+        hash,
+        sampleRate: stored.sampleRate,
+        channels: [],
+        long: { ...stored, pieces: this.id },
+        saved: Date.now(),
+      })
     else await this.dropPieces()
     this.letGo()
     const sound = await loadLong(hash)
@@ -86,5 +95,10 @@ export async function loadLong(hash: string): Promise<Sound | undefined> {
   const { sampleRate, channels, long } = kept
   if (!long) return { hash, sampleRate, channels }
   const { pieces, ...stored } = long
-  return { hash, sampleRate, channels, long: { ...stored, data: new Blob(await db.getAll('pieces', piecesOf(pieces))) } }
+  return {
+    hash,
+    sampleRate,
+    channels,
+    long: { ...stored, data: new Blob(await db.getAll('pieces', piecesOf(pieces))) },
+  }
 }

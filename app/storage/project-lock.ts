@@ -9,19 +9,24 @@ export class ProjectLock {
 
   /** Asks for the right; does not wait for it. */
   static claim(id: string): Promise<ProjectLock> {
-    if (!('locks' in navigator)) return Promise.resolve(new ProjectLock(id, true, () => {}, Promise.resolve()))
+    if (!('locks' in navigator))
+      return Promise.resolve(new ProjectLock(id, true, () => {}, Promise.resolve()))
     return new Promise((resolve) => {
       let letGo = (): void => {}
-      const gone: Promise<unknown> = navigator.locks.request(`oleaje:${id}`, { ifAvailable: true }, (lock) => {
-        const held = lock
-          ? new Promise<void>((done) => {
-              letGo = done
-            })
-          : undefined
-        // what is asked for within this call is not known before it ends
-        queueMicrotask(() => resolve(new ProjectLock(id, lock !== null, letGo, gone)))
-        return held
-      })
+      const gone: Promise<unknown> = navigator.locks.request(
+        `oleaje:${id}`,
+        { ifAvailable: true },
+        (lock) => {
+          const held = lock
+            ? new Promise<void>((done) => {
+                letGo = done
+              })
+            : undefined
+          // what is asked for within this call is not known before it ends
+          queueMicrotask(() => resolve(new ProjectLock(id, lock !== null, letGo, gone)))
+          return held
+        },
+      )
     })
   }
 

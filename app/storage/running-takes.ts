@@ -1,6 +1,9 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 
-/** A recording under way: of which track of which project, from which beat, and how much its sides come late, in samples. */
+/**
+ * A recording under way: of which track of which project, from which beat, and how much its sides come late,
+ * in samples.
+ */
 export interface TakeHead {
   readonly id: string
   readonly project: string
@@ -43,7 +46,10 @@ const database = (): Promise<IDBPDatabase<Running>> => {
   return opened
 }
 
-/** Writes a recording as it comes, so that a page that is killed loses its last second at most. What cannot be written is only held. */
+/**
+ * Writes a recording as it comes, so that a page that is killed loses its last second at most. What cannot be
+ * written is only held.
+ */
 export class RunningTake {
   readonly id = crypto.randomUUID()
   private count = 0
@@ -51,7 +57,11 @@ export class RunningTake {
   private letGo = (): void => {}
 
   constructor() {
-    if ('locks' in navigator) void navigator.locks.request(`${LOCK}${this.id}`, () => new Promise<void>((done) => (this.letGo = done)))
+    if ('locks' in navigator)
+      void navigator.locks.request(
+        `${LOCK}${this.id}`,
+        () => new Promise<void>((done) => (this.letGo = done)),
+      )
   }
 
   /** @param head what is known of it by now; written with the first part */
@@ -81,7 +91,9 @@ export class RunningTake {
 }
 
 /** The recordings of a project that were cut off, with their parts in order. */
-export async function cutOffTakes(project: string): Promise<{ readonly head: TakeHead; readonly parts: readonly TakePart[] }[]> {
+export async function cutOffTakes(
+  project: string,
+): Promise<{ readonly head: TakeHead; readonly parts: readonly TakePart[] }[]> {
   const { held } = 'locks' in navigator ? await navigator.locks.query() : { held: [] }
   const running = new Set((held ?? []).map(({ name }) => name))
   const db = await database()

@@ -18,8 +18,9 @@ interface Catalogue {
 const PATIENCE_MS = 20_000
 
 /**
- * The demo projects and sounds. They are plain files beside the app, so that any static host and the service worker can give
- * them. Names in projects are only ever looked up in the catalogue; none of them becomes a path.
+ * The demo projects and sounds. They are plain files beside the app, so that any static host and the service
+ * worker can give them. Names in projects are only ever looked up in the catalogue; none of them becomes a
+ * path.
  */
 export class Shipped {
   private asked: Promise<Catalogue> | null = null
@@ -58,7 +59,8 @@ export class Shipped {
   private async file(name: string): Promise<Response> {
     const response = await fetch(`${this.base}demo/${name}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
     // a static host may answer with its page where there is no such file
-    if (!response.ok || response.headers.get('content-type')?.startsWith('text/html')) throw new Error(`${name} is not there.`)
+    if (!response.ok || response.headers.get('content-type')?.startsWith('text/html'))
+      throw new Error(`${name} is not there.`)
     return response
   }
 }

@@ -23,8 +23,9 @@ const NO_STORE =
 const NOT_SAVED: readonly string[] = [NO_ROOM, NO_STORE]
 
 /**
- * The document: one project as plain data, changed only by edits of core. Each edit is an undo step, or part of a gesture, which is
- * one. Listeners get what changed at once. Project and history are saved as one moment.
+ * The document: one project as plain data, changed only by edits of core. Each edit is an undo step, or part
+ * of a gesture, which is one. Listeners get what changed at once. Project and history are saved as one
+ * moment.
  */
 export const useDocument = defineStore('document', () => {
   const project = shallowRef<Project | null>(null)
@@ -71,7 +72,10 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
-  /** Carries an edit out as one undo step, or as part of the last one with the same label where it `joins` that. */
+  /**
+   * Carries an edit out as one undo step, or as part of the last one with the same label where it `joins`
+   * that.
+   */
   function edit(label: string, what: Edit, joins = false): void {
     publish(withRoom(() => editable()?.edit(label, what, joins)))
   }
@@ -113,8 +117,8 @@ export const useDocument = defineStore('document', () => {
   }
 
   /**
-   * Saves now, gestures under way included. Where the browser refuses, the project stays in memory, the header says so, and it is tried
-   * again.
+   * Saves now, gestures under way included. Where the browser refuses, the project stays in memory, the
+   * header says so, and it is tried again.
    */
   async function save(): Promise<void> {
     clearTimeout(timer)
@@ -131,12 +135,15 @@ export const useDocument = defineStore('document', () => {
         () => {
           if (failing && NOT_SAVED.includes(trouble.value)) trouble.value = ''
           if (saveState.value === 'saving' || saveState.value === 'memory only')
-            saveState.value = history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
+            saveState.value =
+              history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
         },
         (error: unknown) => {
           saveState.value = 'memory only'
           // said once, not with every try
-          if (!failing) trouble.value = error instanceof DOMException && error.name === 'QuotaExceededError' ? NO_ROOM : NO_STORE
+          if (!failing)
+            trouble.value =
+              error instanceof DOMException && error.name === 'QuotaExceededError' ? NO_ROOM : NO_STORE
           scheduleSave()
         },
       )

@@ -60,7 +60,10 @@ export const useMonitoring = defineStore('monitoring', () => {
     { flush: 'sync' },
   )
 
-  /** Ways of listening end with what they are about: something removed while it is heard alone must not leave silence behind. */
+  /**
+   * Ways of listening end with what they are about: something removed while it is heard alone must not leave
+   * silence behind.
+   */
   function forgetGone(): void {
     const isThere = (id: string): boolean => !!doc.project && findOwner(doc.project, id) !== undefined
     if (!soloTracks.value.every(isThere)) soloTracks.value = soloTracks.value.filter(isThere)

@@ -6,7 +6,11 @@ const UNDO_MS = 12_000
 
 /** Something that was removed, is not in the history, and can be brought back for a while. */
 export const useOffers = defineStore('offers', () => {
-  const removed = shallowRef<{ readonly text: string; readonly undo: () => Promise<unknown>; readonly lapse: () => unknown } | null>(null)
+  const removed = shallowRef<{
+    readonly text: string
+    readonly undo: () => Promise<unknown>
+    readonly lapse: () => unknown
+  } | null>(null)
   let lapsing: ReturnType<typeof setTimeout> | undefined
 
   /** Offers to take a removal back; after a while, or for the next one, it lapses. */

@@ -8,7 +8,10 @@ export const usePreferences = defineStore('preferences', () => ({
   night: preference('night', usePreferredDark().value),
   /** How much sound is kept ready at the output. */
   buffer: preference<Buffering>('buffer', 'short', (kept) => kept in buffers),
-  /** Whether the engine works through each project unheard before it plays, so that its first seconds do not stutter. */
+  /**
+   * Whether the engine works through each project unheard before it plays, so that its first seconds do not
+   * stutter.
+   */
   rehearses: preference('rehearses', true),
   /** Whether the clock of a device gives the tempo, and its start and stop play. */
   followsClock: preference('follows-clock', false),

@@ -9,14 +9,27 @@ import type { OfferedMidi } from '../contract/offered-midi'
 /** What is shown: open dialogs and lines, pictures that are enlarged, and what is being asked for. */
 export const useScreen = defineStore('screen', () => {
   const dialog = ref<
-    '' | 'keys' | 'find' | 'add' | 'render' | 'projects' | 'macro' | 'track' | 'keep' | 'shelf' | 'midi' | 'print' | 'licences'
+    | ''
+    | 'keys'
+    | 'find'
+    | 'add'
+    | 'render'
+    | 'projects'
+    | 'macro'
+    | 'track'
+    | 'keep'
+    | 'shelf'
+    | 'midi'
+    | 'print'
+    | 'licences'
   >('')
   /** What is about to be kept on the shelf. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
   const replacing = ref<string | null>(null)
   /**
-   * What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another pad of the kit that is open.
+   * What a sound that is chosen becomes: a track that loops it, one that plays it by notes, a kit, or another
+   * pad of the kit that is open.
    */
   const takeAs = ref(usualSource)
   /** A MIDI file whose parts wait to be given to tracks. */
@@ -41,7 +54,10 @@ export const useScreen = defineStore('screen', () => {
   const enlarged = ref(false)
   /** Time in which a snapshot is gone to, in seconds. */
   const snapshotGlide = ref(0.4)
-  /** Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by `owner.lane`. */
+  /**
+   * Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by
+   * `owner.lane`.
+   */
   const laneTables = ref(true)
   const lockedRows = ref<Readonly<Record<string, readonly number[]>>>({})
   const lockedColumns = ref<Readonly<Record<string, readonly string[]>>>({})

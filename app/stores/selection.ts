@@ -37,7 +37,9 @@ export const useSelection = defineStore('selection', () => {
   })
   const selectedId = computed(() => selected.value[selected.value.length - 1] ?? null)
   /** What is selected, as it stands in the project. */
-  const owner = computed(() => (doc.project && selectedId.value ? findOwner(doc.project, selectedId.value) : undefined))
+  const owner = computed(() =>
+    doc.project && selectedId.value ? findOwner(doc.project, selectedId.value) : undefined,
+  )
 
   function selectTrack(id: string): void {
     trackId.value = id
@@ -57,7 +59,10 @@ export const useSelection = defineStore('selection', () => {
       marked.value = []
     }
     if (!more) selected.value = [id]
-    else selected.value = selected.value.includes(id) ? selected.value.filter((x) => x !== id) : [...selected.value, id]
+    else
+      selected.value = selected.value.includes(id)
+        ? selected.value.filter((x) => x !== id)
+        : [...selected.value, id]
   }
 
   /** Another project is open: the hand is empty. */
@@ -71,7 +76,8 @@ export const useSelection = defineStore('selection', () => {
     const isThere = (id: string): boolean => !!doc.project && findOwner(doc.project, id) !== undefined
     if (learning.value && !isThere(learning.value.macro)) learning.value = null
     if (inHand.value && !isThere(inHand.value)) inHand.value = null
-    if (selected.value.length > 0 && !selected.value.every(isThere)) selected.value = selected.value.filter(isThere)
+    if (selected.value.length > 0 && !selected.value.every(isThere))
+      selected.value = selected.value.filter(isThere)
   }
   watch(() => doc.project, forgetGone, { flush: 'sync' })
 

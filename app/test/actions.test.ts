@@ -3,7 +3,15 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { momentOf } from '@oleaje/core/project/history'
-import { newBranch, newEffect, newGroup, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import {
+  newBranch,
+  newEffect,
+  newGroup,
+  newProject,
+  newSource,
+  newSplit,
+  newTrack,
+} from '@oleaje/core/project/new'
 import { actions } from '../commands/actions'
 import { useStores } from '../stores/index'
 import { useDocument } from '../stores/document'
@@ -12,7 +20,10 @@ vi.mock('../storage/database', () => ({ saveMoment: vi.fn(() => Promise.resolve(
 vi.stubGlobal('navigator', {})
 vi.stubGlobal('document', { activeElement: null, querySelector: () => null })
 
-/** A track of an EQ, a split (a drive and a gain above, a filter below, nothing at the bottom) and a group with a delay. */
+/**
+ * A track of an EQ, a split (a drive and a gain above, a filter below, nothing at the bottom) and a group
+ * with a delay.
+ */
 async function session() {
   setActivePinia(createPinia())
   const project = newProject('Night Ferry')
@@ -40,7 +51,10 @@ async function session() {
     automation: { toggle: (gauge: string | null) => calls.push(`ride ${String(gauge)}`) },
     transport: { toggle: () => Promise.resolve(calls.push('play')) },
     views: { go: (to: string) => Promise.resolve(calls.push(`go ${to}`)) },
-    library: { newProject: () => Promise.resolve(calls.push('new')), addSource: (id: string) => calls.push(id) },
+    library: {
+      newProject: () => Promise.resolve(calls.push('new')),
+      addSource: (id: string) => calls.push(id),
+    },
     addModulator: (type: string) => calls.push(`add ${type}`),
   }
   const list = actions(s as never)
@@ -62,7 +76,9 @@ describe('actions', () => {
     const names = s.list.map((a) => a.name)
     expect(new Set(names).size).toBe(names.length)
     // the same key may mean something else where something else has the focus
-    const keys = s.list.flatMap((a) => (a.binding ? (a.at ?? ['all']).map((region) => `${a.binding} at ${region}`) : []))
+    const keys = s.list.flatMap((a) =>
+      a.binding ? (a.at ?? ['all']).map((region) => `${a.binding} at ${region}`) : [],
+    )
     expect(new Set(keys).size).toBe(keys.length)
     for (const a of s.list) if (a.binding) expect(a.keys, a.name).not.toBe('')
   })
@@ -155,7 +171,13 @@ describe('actions', () => {
     })
     s.devices.controlFor = 'f.cutoff'
     s.act('Let go of the modulator')
-    expect(s.selection).toMatchObject({ inHand: null, handOutput: null, marked: [], learning: null, repointing: null })
+    expect(s.selection).toMatchObject({
+      inHand: null,
+      handOutput: null,
+      marked: [],
+      learning: null,
+      repointing: null,
+    })
     expect(s.devices.controlFor).toBeNull()
   })
 

@@ -57,7 +57,9 @@ describe('a ride', () => {
     expect(points.length).toBeLessThan(60)
     const shape = new DrawnShape(points)
     for (let at = 0.25; at < 7.75; at += 0.125) expect(Math.abs(shape.at(at) - wave(at))).toBeLessThan(0.03)
-    expect(doc.project!.links).toMatchObject([{ target: { owner: 'f', param: 'cutoff' }, mode: 'fixed', on: true }])
+    expect(doc.project!.links).toMatchObject([
+      { target: { owner: 'f', param: 'cutoff' }, mode: 'fixed', on: true },
+    ])
     expect(stores.selection.traced).toBe(curve()?.id)
   })
   it('keeps its end as it was played', () => {

@@ -31,7 +31,10 @@ describe('layout of the chart', () => {
       inner = newSplit([first, second], `split-${level}`)
     }
     const eight = newSplit(
-      Array.from({ length: 8 }, (_, i) => ({ ...newBranch(`b${i}`, 0), nodes: [newEffect('filter', {}, `f${i}`)] })),
+      Array.from({ length: 8 }, (_, i) => ({
+        ...newBranch(`b${i}`, 0),
+        nodes: [newEffect('filter', {}, `f${i}`)],
+      })),
       'eight',
     )
     for (const nodes of [[eight], [inner]]) {
@@ -45,7 +48,8 @@ describe('layout of the chart', () => {
         const plates = c.nodes.filter((n) => n.node.kind === 'effect')
         for (const p of plates)
           for (const q of plates)
-            if (p !== q && Math.abs(p.x - q.x) < p.width) expect(Math.abs(p.y - q.y)).toBeGreaterThanOrEqual((p.height + q.height) / 2)
+            if (p !== q && Math.abs(p.x - q.x) < p.width)
+              expect(Math.abs(p.y - q.y)).toBeGreaterThanOrEqual((p.height + q.height) / 2)
         for (const ch of c.channels) expect(Math.max(ch.y0, ch.y1)).toBeLessThanOrEqual(c.height)
       }
     }

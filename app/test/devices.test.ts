@@ -26,12 +26,19 @@ describe('MIDI messages', () => {
     { kind: 'pressure', channel: 9, number: 0, value: 0 },
   ])('are read as they were written: $kind $value', (m) => expect(readMidi(writeMidi(m))).toEqual(m))
   it('a note with velocity 0 ends the note; what steers nothing is left out', () => {
-    expect(readMidi(new Uint8Array([0x90, 60, 0]))).toEqual({ kind: 'note', channel: 0, number: 60, value: 0 })
-    for (const bytes of [[0xf8], [0xc0, 3], [60, 60], [0xb0, 200, 1], []]) expect(readMidi(new Uint8Array(bytes))).toBeUndefined()
+    expect(readMidi(new Uint8Array([0x90, 60, 0]))).toEqual({
+      kind: 'note',
+      channel: 0,
+      number: 60,
+      value: 0,
+    })
+    for (const bytes of [[0xf8], [0xc0, 3], [60, 60], [0xb0, 200, 1], []])
+      expect(readMidi(new Uint8Array(bytes))).toBeUndefined()
   })
   it('joins the halves of fine controls', () => {
     const fine = new FineControls()
-    const cc = (number: number, seven: number) => fine.take({ kind: 'cc', channel: 0, number, value: seven / 127 })
+    const cc = (number: number, seven: number) =>
+      fine.take({ kind: 'cc', channel: 0, number, value: seven / 127 })
     expect(cc(33, 5)).toBeUndefined()
     expect(cc(1, 64)).toEqual({ number: 1, value: 8192 / 16_383 })
     expect(cc(33, 3)).toEqual({ number: 1, value: 8195 / 16_383 })
@@ -42,7 +49,14 @@ describe('MIDI messages', () => {
 })
 
 describe('a port', () => {
-  const signals = () => ({ clock: vi.fn(), start: vi.fn(), goOn: vi.fn(), stop: vi.fn(), program: vi.fn(), gone: vi.fn() })
+  const signals = () => ({
+    clock: vi.fn(),
+    start: vi.fn(),
+    goOn: vi.fn(),
+    stop: vi.fn(),
+    program: vi.fn(),
+    gone: vi.fn(),
+  })
   it('lets go of every note that it holds when it is taken away, and at “all notes off”', () => {
     const heard: DeviceMessage[] = []
     const port = new MidiPort((m) => heard.push(m), signals())
@@ -161,7 +175,8 @@ describe('notes of a device', () => {
     const router = new DeviceRouter(doc, stores, {
       note: (track: string, pitch: number, velocity: number) => played.push([track, pitch, velocity]),
     } as never)
-    const note = (number: number, value: number): void => router.take({ kind: 'note', channel: 0, number, value })
+    const note = (number: number, value: number): void =>
+      router.take({ kind: 'note', channel: 0, number, value })
     note(40, 0.7)
     stores.selection.selectTrack('pad')
     note(52, 0.6)
@@ -203,7 +218,14 @@ describe('notes of a device', () => {
     await doc.open(
       momentOf({
         ...project,
-        controls: [{ id: 'c', message: { kind: 'cc', channel: 0, number: 7 }, target: { owner: 'g', param: 'level' }, pickUp: false }],
+        controls: [
+          {
+            id: 'c',
+            message: { kind: 'cc', channel: 0, number: 7 },
+            target: { owner: 'g', param: 'level' },
+            pickUp: false,
+          },
+        ],
       }),
     )
     const before = doc.project

@@ -20,7 +20,8 @@ async function opened() {
   await doc.open(momentOf(project))
   return doc
 }
-const level = (doc: ReturnType<typeof useDocument>): number | undefined => doc.project?.tracks[0]?.params.level
+const level = (doc: ReturnType<typeof useDocument>): number | undefined =>
+  doc.project?.tracks[0]?.params.level
 
 // saves that are due stay with the test that made them
 afterEach(() => {
@@ -188,7 +189,9 @@ describe('the document', () => {
   })
   it('is only to be looked at where another tab has the right to edit it', async () => {
     vi.stubGlobal('navigator', {
-      locks: { request: (_: string, __: object, granted: (lock: null) => void) => Promise.resolve(granted(null)) },
+      locks: {
+        request: (_: string, __: object, granted: (lock: null) => void) => Promise.resolve(granted(null)),
+      },
     })
     const doc = await opened()
     vi.stubGlobal('navigator', {})

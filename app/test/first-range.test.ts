@@ -31,13 +31,8 @@ describe('the first range of a link', () => {
     let p = newProject('x')
     for (const type of ['macro', 'follower', 'envelope', 'lfo', 'drift'])
       p = apply(p, addModulator(p.tracks[0]!.id, type, { id: type })).next
-    expect(['macro', 'follower', 'envelope', 'lfo', 'drift', 'nobody'].map((id) => isOneSided(p, id))).toEqual([
-      true,
-      true,
-      true,
-      false,
-      false,
-      false,
-    ])
+    expect(
+      ['macro', 'follower', 'envelope', 'lfo', 'drift', 'nobody'].map((id) => isOneSided(p, id)),
+    ).toEqual([true, true, true, false, false, false])
   })
 })

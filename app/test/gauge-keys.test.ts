@@ -2,10 +2,19 @@ import { describe, expect, it, vi } from 'vitest'
 import { pressGaugeKey } from '../composables/gauge-keys'
 
 /** What a key does, as the calls that it makes. */
-function pressed(key: string, bench: { repointing?: string; inHand?: string } = {}): { known: boolean; did: unknown[][] } {
+function pressed(
+  key: string,
+  bench: { repointing?: string; inHand?: string } = {},
+): { known: boolean; did: unknown[][] } {
   const did: unknown[][] = []
   const call = (name: string) => vi.fn((...args: unknown[]) => void did.push([name, ...args]))
-  const p = { step: call('step'), setAt: call('set'), reset: call('reset'), repoint: call('repoint'), link: call('link') }
+  const p = {
+    step: call('step'),
+    setAt: call('set'),
+    reset: call('reset'),
+    repoint: call('repoint'),
+    link: call('link'),
+  }
   const known = pressGaugeKey(key, p as never, bench as never, { type: call('type'), ask: call('ask') })
   return { known, did }
 }
@@ -31,6 +40,7 @@ describe('keys of every gauge', () => {
     expect(pressed('Enter', { inHand: 'lfo', repointing: 'k' }).did).toEqual([['repoint']])
   })
   it('all others are left to whoever else listens', () => {
-    for (const key of [' ', 'Tab', 'Escape', 'x', 'PageUp']) expect(pressed(key)).toEqual({ known: false, did: [] })
+    for (const key of [' ', 'Tab', 'Escape', 'x', 'PageUp'])
+      expect(pressed(key)).toEqual({ known: false, did: [] })
   })
 })

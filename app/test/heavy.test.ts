@@ -25,11 +25,15 @@ await import('../workers/heavy')
 const RATE = 48_000
 const tone = (frames: number, rate = RATE) =>
   Float32Array.from({ length: frames }, (_, i) => 0.25 * Math.sin((2 * Math.PI * 440 * i) / rate))
-const fileOf = (channels: Float32Array[], sampleRate = RATE): Blob => new Blob([writeWav({ sampleRate, channels }, 32)])
+const fileOf = (channels: Float32Array[], sampleRate = RATE): Blob =>
+  new Blob([writeWav({ sampleRate, channels }, 32)])
 /** A file read as the page has it read. */
 const read = async (file: Blob): Promise<Sound> => (await heavy.readSound(1, file, RATE, () => {}))!
 
-async function crossing(): Promise<{ project: Project; sound: { hash: string; sampleRate: number; channels: Float32Array[] } }> {
+async function crossing(): Promise<{
+  project: Project
+  sound: { hash: string; sampleRate: number; channels: Float32Array[] }
+}> {
   const audio = { sampleRate: RATE, channels: [tone(RATE)] }
   const hash = await audioHash(audio)
   const project = newProject('Night Ferry')
@@ -63,7 +67,9 @@ describe('reading sounds', () => {
     expect(sound.channels[0]!.length).toBe(take.length)
     expect(sound.hash).toBe(await audioHash({ sampleRate: 4000, channels: [take] }))
     // a file is still where it was, so it is refused
-    await expect(heavy.readSound(2, fileOf([take], 4000), 4000, () => {})).rejects.toThrow('does not let Oleaje keep it')
+    await expect(heavy.readSound(2, fileOf([take], 4000), 4000, () => {})).rejects.toThrow(
+      'does not let Oleaje keep it',
+    )
   })
   it('says in a plain error what is wrong with a file', async () => {
     const error: unknown = await read(new Blob(['no sound at all'])).catch((e: unknown) => e)
@@ -114,9 +120,17 @@ describe('a render', () => {
 
   it('is a WAV file of the range that was asked for, and tells how far it is', async () => {
     const { project, sound } = await crossing()
-    const made = await heavy.render(1, project, [sound], { from: 0, to: 4, tail: 0 }, 24, undefined, (done) => {
-      told.push(done)
-    })
+    const made = await heavy.render(
+      1,
+      project,
+      [sound],
+      { from: 0, to: 4, tail: 0 },
+      24,
+      undefined,
+      (done) => {
+        told.push(done)
+      },
+    )
     const wav = readWav(new Uint8Array(await made!.blob.arrayBuffer()))
     expect(wav.channels[0]).toHaveLength(4 * RATE)
     expect(Math.max(...wav.channels[0]!)).toBeGreaterThan(0.1)
@@ -126,7 +140,10 @@ describe('a render', () => {
   })
   it('says how loud it is and whether it went over, and can be made softer or limited', async () => {
     const { project, sound } = await crossing()
-    const loud = apply(project, together(setParam('engine', 'level', 12), setParam(project.tracks[1]!.id, 'level', 7))).next
+    const loud = apply(
+      project,
+      together(setParam('engine', 'level', 12), setParam(project.tracks[1]!.id, 'level', 7)),
+    ).next
     const render = (finish: Parameters<typeof heavy.render>[5]) =>
       heavy.render(4, loud, [sound], { from: 0, to: 3, tail: 0 }, 32, finish, () => {})
     const over = (await render(undefined))!

@@ -286,7 +286,11 @@ describe('the sound side of the app', () => {
     await made.setBuffer('middle')
     expect(FakeContext.last).toBe(first)
     await Promise.all([made.setBuffer('short'), made.setBuffer('long')])
-    expect([first.closed, FakeContext.last.options.latencyHint, FakeContext.last.closed]).toEqual([true, 0.1, false])
+    expect([first.closed, FakeContext.last.options.latencyHint, FakeContext.last.closed]).toEqual([
+      true,
+      0.1,
+      false,
+    ])
   })
 
   it('opens the output anew for a project of another rate', async () => {
@@ -301,7 +305,9 @@ describe('the sound side of the app', () => {
       expect(sent()).toEqual(['audio', 'load', 'monitor'])
     })
     expect(first.closed).toBe(true)
-    expect(FakeNode.last.sent.find((m) => m.type === 'load')).toMatchObject({ project: { sampleRate: 44_100 } })
+    expect(FakeNode.last.sent.find((m) => m.type === 'load')).toMatchObject({
+      project: { sampleRate: 44_100 },
+    })
   })
 
   it('counts dropouts from when it began to play, and says null where the browser does not', async () => {

@@ -14,7 +14,13 @@ vi.mock('../stores/preference', () => ({
   tabPreference: (_: string, value: unknown) => ({ value }),
 }))
 
-const shipped = (name: string): ShippedSound => ({ file: name, title: `Stroke, ${name}`, hash: name, frames: 9, channels: 1 })
+const shipped = (name: string): ShippedSound => ({
+  file: name,
+  title: `Stroke, ${name}`,
+  hash: name,
+  frames: 9,
+  channels: 1,
+})
 const sound = (hash: string): Sound => ({ hash, sampleRate: 48_000, channels: [new Float32Array(9)] })
 
 /** A library in an empty project whose shipped sounds come when they are let go. */
@@ -28,7 +34,8 @@ function rig(takeAs: 'loop' | 'kit') {
   }
   const bench = { takeAs, replacing: null as string | null, selectTrack: () => {} }
   const coming = new Map<string, { come: (s: Sound) => void; fail: (e: Error) => void }>()
-  const takeShipped = (hash: string): Promise<Sound> => new Promise((come, fail) => coming.set(hash, { come, fail }))
+  const takeShipped = (hash: string): Promise<Sound> =>
+    new Promise((come, fail) => coming.set(hash, { come, fail }))
   const heavy = { call: { findTempo: () => Promise.resolve(undefined) } }
   const library = new Library(
     doc as never,

@@ -17,7 +17,8 @@ function shipped(): [string, string | undefined][] {
     found.set(name, entry.license)
     for (const next of Object.keys(entry.dependencies ?? {})) visit(next)
   }
-  for (const place of ['core', 'cli']) for (const name of Object.keys(lock.packages[place]?.dependencies ?? {})) visit(name)
+  for (const place of ['core', 'cli'])
+    for (const name of Object.keys(lock.packages[place]?.dependencies ?? {})) visit(name)
   return [...found].filter(([name]) => !name.startsWith('@oleaje/'))
 }
 
@@ -31,6 +32,7 @@ describe('licences', () => {
   it('are read with their choices, and one that is not listed is refused', () => {
     expect(isAllowed('(MIT OR GPL-2.0)')).toBe(true)
     expect(isAllowed('MIT AND GPL-2.0')).toBe(false)
-    for (const none of ['GPL-3.0-only', 'UNLICENSED', undefined, '']) expect(isAllowed(none), String(none)).toBe(false)
+    for (const none of ['GPL-3.0-only', 'UNLICENSED', undefined, ''])
+      expect(isAllowed(none), String(none)).toBe(false)
   })
 })

@@ -71,7 +71,8 @@ describe('two clocks', () => {
 })
 
 describe('a context of another rate or quantum', () => {
-  const tone = (rate: number, n: number) => Float32Array.from({ length: n }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / rate))
+  const tone = (rate: number, n: number) =>
+    Float32Array.from({ length: n }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / rate))
   it.each([
     [48_000, 44_100],
     [44_100, 48_000],
@@ -92,39 +93,43 @@ describe('a context of another rate or quantum', () => {
     }
     expect(got.length).toBeGreaterThan(wanted.length - 400)
     const end = Math.min(got.length, wanted.length - 200)
-    for (let i = 0; i < end; i++) if (got[i] !== wanted[i]) throw new Error(`differs at ${i}: ${got[i]} ${wanted[i]}`)
+    for (let i = 0; i < end; i++)
+      if (got[i] !== wanted[i]) throw new Error(`differs at ${i}: ${got[i]} ${wanted[i]}`)
   })
   it.each([
     [48_000, 44_100, 128],
     [48_000, 48_000, 256],
     [44_100, 44_100, 100],
     [96_000, 48_000, 128],
-  ])('an engine at %d Hz in a context of %d Hz and %d frames plays without a gap, and hears its input', (rate, contextRate, quantum) => {
-    const border = new OutputBorder(rate, contextRate, quantum)
-    const played = tone(rate, 4 * rate)
-    const heard: number[] = []
-    let at = 0
-    const out: number[] = []
-    const input = tone(contextRate, contextRate)
-    const left = new Float32Array(quantum)
-    for (let k = 0; (k + 1) * quantum <= 20_000; k++) {
-      const block = input.subarray(k * quantum, (k + 1) * quantum)
-      border.process(block, block, left, new Float32Array(quantum), (inLeft, _, l, r) => {
-        heard.push(...inLeft)
-        l.set(played.subarray(at, at + BLOCK))
-        r.set(l)
-        at += BLOCK
-      })
-      out.push(...left)
-    }
-    const wanted = tone(contextRate, out.length)
-    let most = 0
-    for (let i = 200; i < out.length; i++) most = Math.max(most, Math.abs((out[i] ?? 0) - (wanted[i] ?? 0)))
-    expect(most).toBeLessThan(1e-4)
-    // the input comes later, and whole
-    const loud = heard.slice(2000).reduce((m, x) => Math.max(m, Math.abs(x)), 0)
-    expect(loud).toBeGreaterThan(0.49)
-    const steps = heard.slice(2000).map((x, i, all) => Math.abs(x - (all[i - 1] ?? x)))
-    expect(Math.max(...steps)).toBeLessThan(0.5 * 2 * Math.PI * (311 / Math.min(rate, contextRate)) * 1.5)
-  })
+  ])(
+    'an engine at %d Hz in a context of %d Hz and %d frames plays without a gap, and hears its input',
+    (rate, contextRate, quantum) => {
+      const border = new OutputBorder(rate, contextRate, quantum)
+      const played = tone(rate, 4 * rate)
+      const heard: number[] = []
+      let at = 0
+      const out: number[] = []
+      const input = tone(contextRate, contextRate)
+      const left = new Float32Array(quantum)
+      for (let k = 0; (k + 1) * quantum <= 20_000; k++) {
+        const block = input.subarray(k * quantum, (k + 1) * quantum)
+        border.process(block, block, left, new Float32Array(quantum), (inLeft, _, l, r) => {
+          heard.push(...inLeft)
+          l.set(played.subarray(at, at + BLOCK))
+          r.set(l)
+          at += BLOCK
+        })
+        out.push(...left)
+      }
+      const wanted = tone(contextRate, out.length)
+      let most = 0
+      for (let i = 200; i < out.length; i++) most = Math.max(most, Math.abs((out[i] ?? 0) - (wanted[i] ?? 0)))
+      expect(most).toBeLessThan(1e-4)
+      // the input comes later, and whole
+      const loud = heard.slice(2000).reduce((m, x) => Math.max(m, Math.abs(x)), 0)
+      expect(loud).toBeGreaterThan(0.49)
+      const steps = heard.slice(2000).map((x, i, all) => Math.abs(x - (all[i - 1] ?? x)))
+      expect(Math.max(...steps)).toBeLessThan(0.5 * 2 * Math.PI * (311 / Math.min(rate, contextRate)) * 1.5)
+    },
+  )
 })

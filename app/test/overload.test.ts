@@ -21,7 +21,9 @@ describe('an overload', () => {
     ])
   })
   it('is none where the load falls below the limit in between, or only comes near it', () => {
-    expect(turns(new Overload(), [...times(7, 0.95), 0.85, ...times(7, 0.95), 0.2, ...times(40, 0.89)])).toEqual([])
+    expect(
+      turns(new Overload(), [...times(7, 0.95), 0.85, ...times(7, 0.95), 0.2, ...times(40, 0.89)]),
+    ).toEqual([])
   })
   it('goes on between the two limits, so that it does not come and go', () => {
     const overload = new Overload()

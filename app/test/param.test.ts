@@ -32,7 +32,11 @@ beforeEach(async () => {
   live.clear()
   const project = newProject('Night Ferry')
   const pad = newTrack('Fog pad', newSource('tone', {}, null, 'src'), 'pad')
-  pad.a.nodes = [newEffect('filter', { cutoff: 800 }, 'f'), newEffect('delay', { sync: 1, length: 1 }, 'd'), newEffect('eq', {}, 'e')]
+  pad.a.nodes = [
+    newEffect('filter', { cutoff: 800 }, 'f'),
+    newEffect('delay', { sync: 1, length: 1 }, 'd'),
+    newEffect('eq', {}, 'e'),
+  ]
   project.tracks.unshift(pad)
   await doc.open(momentOf(project))
   doc.edit('Add', addModulator('pad', 'lfo', { id: 'tide', name: 'Slow tide' }))
@@ -55,7 +59,13 @@ describe('a gauge', () => {
     const p = useParam(owner, 'cutoff')
     owner.value = 'nobody'
     await nextTick()
-    expect([p.spec.value, p.label.value, p.text.value, p.place.value, p.links.value]).toEqual([undefined, '', '', 0, []])
+    expect([p.spec.value, p.label.value, p.text.value, p.place.value, p.links.value]).toEqual([
+      undefined,
+      '',
+      '',
+      0,
+      [],
+    ])
     p.step(1)
     p.reset()
     expect(p.type('200')).toBeNull()

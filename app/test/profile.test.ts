@@ -53,7 +53,18 @@ describe('the sheet of a depth profile', () => {
     expect([s.x(20), s.x(20_000)]).toEqual([s.left, s.right])
     expect([s.y(-60), s.y(12)]).toEqual([s.bottom, s.top])
     expect(s.x(200) - s.x(20)).toBeCloseTo(s.x(2000) - s.x(200), 9)
-    expect(texts.map(([text]) => text)).toEqual(['50', '100', '200', '500', '1k', '2k', '5k', '10k', '−48', '0'])
+    expect(texts.map(([text]) => text)).toEqual([
+      '50',
+      '100',
+      '200',
+      '500',
+      '1k',
+      '2k',
+      '5k',
+      '10k',
+      '−48',
+      '0',
+    ])
     for (const [, x, y] of texts) {
       expect(x).toBeGreaterThan(0)
       expect(x).toBeLessThanOrEqual(400)

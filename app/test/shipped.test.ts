@@ -5,9 +5,12 @@ const catalogue = {
   projects: [{ id: 'night-ferry', name: 'Night Ferry', file: 'night-ferry.json' }],
   sounds: [{ file: 'fog-pad', title: 'Fog pad', hash: 'new', formerly: 'old', frames: 311, channels: 2 }],
 }
-const answer = (body: BodyInit, type: string, status = 200): Response => new Response(body, { status, headers: { 'content-type': type } })
+const answer = (body: BodyInit, type: string, status = 200): Response =>
+  new Response(body, { status, headers: { 'content-type': type } })
 
-/** A host that gives files by their path; a page stands for what it does not have, as on many static hosts. */
+/**
+ * A host that gives files by their path; a page stands for what it does not have, as on many static hosts.
+ */
 function host(files: Record<string, Response>) {
   const asked: string[] = []
   vi.stubGlobal('fetch', (url: string) => {

@@ -11,7 +11,11 @@ vi.mock('../storage/database', () => ({ namesInTab: () => [], saveSound: vi.fn((
 vi.mock('../storage/long-sounds', () => ({ loadLong: vi.fn(() => Promise.resolve(undefined)) }))
 vi.stubGlobal('fetch', () => Promise.resolve({ ok: true, json: () => Promise.resolve({ sounds: [] }) }))
 
-const sound = (hash: string, sampleRate = 48_000): Sound => ({ hash, sampleRate, channels: [new Float32Array(9)] })
+const sound = (hash: string, sampleRate = 48_000): Sound => ({
+  hash,
+  sampleRate,
+  channels: [new Float32Array(9)],
+})
 const using = (...hashes: string[]): Project => ({
   ...newProject('Skerries'),
   id: 'p',
@@ -41,7 +45,13 @@ function rig(project: Project) {
       ),
     },
   }
-  return { there, doc, bench, heavy, sounds: new Sounds(doc as never, inEvery(bench) as never, host as never, heavy as never, {} as never) }
+  return {
+    there,
+    doc,
+    bench,
+    heavy,
+    sounds: new Sounds(doc as never, inEvery(bench) as never, host as never, heavy as never, {} as never),
+  }
 }
 
 describe('the sounds of a project', () => {
@@ -75,7 +85,9 @@ describe('the sounds of a project', () => {
     vi.mocked(loadLong).mockResolvedValue(undefined)
     const { sounds, heavy, there } = rig(using('a'))
     await sounds.bring()
-    Object.assign(heavy.call, { readSound: (_: number, __: Blob, rate: number) => Promise.resolve(sound('a', rate)) })
+    Object.assign(heavy.call, {
+      readSound: (_: number, __: Blob, rate: number) => Promise.resolve(sound('a', rate)),
+    })
     const wav = new File([new Uint8Array([0x52, 0x49, 0x46, 0x46, 0, 0, 0, 0])], 'a.wav')
     expect((await sounds.readFile(wav))?.isBack).toBe(true)
     expect(there.has('a')).toBe(true)

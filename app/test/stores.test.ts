@@ -87,7 +87,12 @@ describe('what is heard for now', () => {
     b.monitoring.hearPart('d', 'wet')
     b.monitoring.alone = 'm'
     b.selection.selectTrack('pad')
-    expect([b.monitoring.hearDry, b.monitoring.part, b.monitoring.alone, b.selection.selectedId]).toEqual([false, null, null, null])
+    expect([b.monitoring.hearDry, b.monitoring.part, b.monitoring.alone, b.selection.selectedId]).toEqual([
+      false,
+      null,
+      null,
+      null,
+    ])
     expect(b.monitoring.monitor.probe?.track).toBe('pad')
   })
 })
@@ -110,7 +115,9 @@ describe('what is shown', () => {
     b.selection.shownItem = 3
     b.selection.marked = ['e.gain']
     b.selection.select('d', true)
-    expect([b.selection.selected, b.selection.selectedId, b.selection.shownItem, b.selection.marked]).toEqual([['e', 'd'], 'd', 0, []])
+    expect([b.selection.selected, b.selection.selectedId, b.selection.shownItem, b.selection.marked]).toEqual(
+      [['e', 'd'], 'd', 0, []],
+    )
     b.selection.select('d', true)
     expect(b.selection.selected).toEqual(['e'])
     b.selection.shownItem = 2

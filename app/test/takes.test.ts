@@ -17,10 +17,14 @@ vi.mock('../storage/running-takes', () => ({
 }))
 
 const BLOCK = 128
-const block = (first: number) => ({ left: Float32Array.from({ length: BLOCK }, (_, i) => first + i), right: new Float32Array(BLOCK) })
+const block = (first: number) => ({
+  left: Float32Array.from({ length: BLOCK }, (_, i) => first + i),
+  right: new Float32Array(BLOCK),
+})
 
 /**
- * What a recorder hands over of so many blocks, of which the sides count frames up and down; the page gives parts back but for some time.
+ * What a recorder hands over of so many blocks, of which the sides count frames up and down; the page gives
+ * parts back but for some time.
  */
 function recorded(blocks: number, busy: { from: number; to: number }): RecordedPart[] {
   const parts: RecordedPart[] = []
@@ -85,10 +89,19 @@ describe('a take', () => {
     const sounds = {
       takeSamples: (name: string, channels: Float32Array[]) => {
         kept.push(channels)
-        return Promise.resolve({ sound: { hash: name }, ref: { name, frames: channels[0]?.length ?? 0, channels: 2, sampleRate: 48_000 } })
+        return Promise.resolve({
+          sound: { hash: name },
+          ref: { name, frames: channels[0]?.length ?? 0, channels: 2, sampleRate: 48_000 },
+        })
       },
     }
-    const takes = new Takes(doc as never, inEvery(bench) as never, host as never, sounds as never, {} as never)
+    const takes = new Takes(
+      doc as never,
+      inEvery(bench) as never,
+      host as never,
+      sounds as never,
+      {} as never,
+    )
     await takes.toggle(track)
     parts.forEach(take)
     await takes.toggle(track)

@@ -14,7 +14,11 @@ const shown = (sync: number, moved: readonly string[] = []): string[] =>
 
 describe('a rate in Hz or as a note length', () => {
   it('is one gauge, of the one that counts', () => {
-    expect([shown(0).includes('rate'), shown(0).includes('length'), shown(0).includes('sync')]).toEqual([true, false, false])
+    expect([shown(0).includes('rate'), shown(0).includes('length'), shown(0).includes('sync')]).toEqual([
+      true,
+      false,
+      false,
+    ])
     expect([shown(1).includes('rate'), shown(1).includes('length')]).toEqual([false, true])
     expect(shown(0)).toHaveLength(names.length - 2)
   })

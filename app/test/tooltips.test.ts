@@ -21,8 +21,12 @@ describe('a key that a tooltip promises', () => {
   const keys = new Set(actions(useStores() as never).flatMap((a) => a.keys.split(/, | · /)))
   const promised = sources.flatMap(([file, text]) =>
     [...text.matchAll(/title="([^"]*)"/g)].flatMap(([, title = '']) => {
-      const inside = [...title.matchAll(/\(((?:Ctrl\+|Shift\+)*(?:[A-Z?]|Esc|Enter|Delete|Space))(?: [^)]*)?\)/g)].map((m) => m[1] ?? '')
-      return (/^(?:Ctrl\+|Shift\+)*(?:[A-Z]|Esc)$/.test(title) ? [title] : inside).map((key) => [key, `${file}: ${title}`] as const)
+      const inside = [
+        ...title.matchAll(/\(((?:Ctrl\+|Shift\+)*(?:[A-Z?]|Esc|Enter|Delete|Space))(?: [^)]*)?\)/g),
+      ].map((m) => m[1] ?? '')
+      return (/^(?:Ctrl\+|Shift\+)*(?:[A-Z]|Esc)$/.test(title) ? [title] : inside).map(
+        (key) => [key, `${file}: ${title}`] as const,
+      )
     }),
   )
   it('is one that is kept', () => {

@@ -45,7 +45,11 @@ describe('the wave on the song', () => {
         continue
       }
       // where it turns round, neighbouring samples are the two ends
-      if (Math.abs(share - shareAt(((frame + 8) / RATE) * 2)) > 0.05 || Math.abs(share - shareAt(((frame - 8) / RATE) * 2)) > 0.05) continue
+      if (
+        Math.abs(share - shareAt(((frame + 8) / RATE) * 2)) > 0.05 ||
+        Math.abs(share - shareAt(((frame - 8) / RATE) * 2)) > 0.05
+      )
+        continue
       compared++
       expect(read, `at frame ${frame}`).toBeCloseTo(share, 3)
     }

@@ -22,6 +22,9 @@ describe('a wheel', () => {
   })
   it('does nothing aside', () => {
     const wheel = new WheelSteps()
-    expect([wheel.take({ deltaX: 300, deltaY: 20, deltaMode: 0 }), wheel.take({ deltaX: -300, deltaY: 220, deltaMode: 0 })]).toEqual([0, 0])
+    expect([
+      wheel.take({ deltaX: 300, deltaY: 20, deltaMode: 0 }),
+      wheel.take({ deltaX: -300, deltaY: 220, deltaMode: 0 }),
+    ]).toEqual([0, 0])
   })
 })

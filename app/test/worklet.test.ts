@@ -28,7 +28,9 @@ interface Processor {
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean
 }
 
-let Processor: new (options: { processorOptions: { memory: null; shared: boolean; rate: number; rehearses: boolean } }) => Processor
+let Processor: new (options: {
+  processorOptions: { memory: null; shared: boolean; rate: number; rehearses: boolean }
+}) => Processor
 vi.stubGlobal('sampleRate', RATE)
 vi.stubGlobal(
   'AudioWorkletProcessor',
@@ -55,7 +57,9 @@ function night(): Project {
 
 /** The worklet as the browser runs it: messages in, blocks out. */
 function worklet() {
-  const processor = new Processor({ processorOptions: { memory: null, shared: false, rate: RATE, rehearses: true } })
+  const processor = new Processor({
+    processorOptions: { memory: null, shared: false, rate: RATE, rehearses: true },
+  })
   const { port } = processor
   const send = (message: ToWorklet): void => port.onmessage?.({ data: structuredClone(message) })
   function run(blocks: number, input: Float32Array[] = []): Float32Array {
@@ -154,7 +158,10 @@ describe('the worklet', () => {
     const long = { ...newProject('Night Ferry'), tempo: 120 }
     long.tracks.unshift(newTrack('Crossing', newSource('loop', {}, 'long'), 'crossing'))
     long.audio = { long: { name: 'crossing', frames, channels: 1, sampleRate: RATE } }
-    w.send({ type: 'audio', sounds: [{ hash: 'long', sampleRate: RATE, channels: [], pieces: { frames, channelCount: 1 } }] })
+    w.send({
+      type: 'audio',
+      sounds: [{ hash: 'long', sampleRate: RATE, channels: [], pieces: { frames, channelCount: 1 } }],
+    })
     w.load(long)
     const given = new Set<number>()
     const give = (): void => {
@@ -219,14 +226,17 @@ describe('the worklet', () => {
     w.run(4)
     const asked = wanted()
     expect(asked.slice(0, 4)).toEqual([0, 1, 2, 3])
-    for (const n of new Set(asked)) w.send({ type: 'piece', hash: 'long', n, channels: [new Float32Array(PIECE_FRAMES).fill(0.37)] })
+    for (const n of new Set(asked))
+      w.send({ type: 'piece', hash: 'long', n, channels: [new Float32Array(PIECE_FRAMES).fill(0.37)] })
     w.send({ type: 'play', beat: 0 })
     expect(peak(w.run(8))).toBeGreaterThan(0.2)
     w.send(sound)
     expect(Math.min(...w.run(4).map(Math.abs))).toBeGreaterThan(0.2)
     expect(wanted()).toEqual(asked)
     w.send({ type: 'forget', hashes: ['long'] })
-    expect(w.port.sent.flatMap((m) => (m.type === 'piece-back' ? m.channels : []))).toHaveLength(new Set(asked).size)
+    expect(w.port.sent.flatMap((m) => (m.type === 'piece-back' ? m.channels : []))).toHaveLength(
+      new Set(asked).size,
+    )
   })
 
   it('says where live values stand: all of them first, then those that an edit brings', () => {
@@ -236,7 +246,10 @@ describe('the worklet', () => {
     expect(first?.entries[0]).toEqual(['beat', 0])
     expect(first?.entries.map(([key]) => key)).toContain('live:f.cutoff')
     w.send({ type: 'play', beat: 0 })
-    w.send({ type: 'patches', patches: apply(project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })).patches })
+    w.send({
+      type: 'patches',
+      patches: apply(project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })).patches,
+    })
     w.run(60)
     const news = w.slots()[1]
     expect(w.slots()).toHaveLength(2)
@@ -246,7 +259,10 @@ describe('the worklet', () => {
     // what only goes needs no word
     w.send({
       type: 'patches',
-      patches: apply(apply(project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })).next, removeNode('g')).patches,
+      patches: apply(
+        apply(project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })).next,
+        removeNode('g'),
+      ).patches,
     })
     w.run(60)
     expect(w.slots()).toHaveLength(2)
@@ -282,7 +298,10 @@ describe('the worklet', () => {
     w.load(project)
     w.send({ type: 'play', beat: 0 })
     w.run(10)
-    w.send({ type: 'patches', patches: [{ op: 'set', path: ['tracks', { id: 'nobody' }, 'name'], value: 'x' }] })
+    w.send({
+      type: 'patches',
+      patches: [{ op: 'set', path: ['tracks', { id: 'nobody' }, 'name'], value: 'x' }],
+    })
     expect(w.port.sent.filter((m) => m.type === 'error').map((m) => m.message)).toEqual([
       'A change points to something that is not in the project.',
     ])

@@ -6,13 +6,20 @@ const DIED = 'the background worker stopped. Try again; your project is kept.'
 type Calls = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Awaited<ReturnType<Heavy[K]>>> }
 
 /**
- * The worker for all that takes long. Made when it is first needed; where it dies, everything that waits for it fails with a
- * sentence, and the next call makes a new one.
+ * The worker for all that takes long. Made when it is first needed; where it dies, everything that waits for
+ * it fails with a sentence, and the next call makes a new one.
  */
 export class HeavyWorker {
-  private current: { readonly remote: Remote<Heavy>; readonly died: Promise<never>; readonly end: () => void } | null = null
+  private current: {
+    readonly remote: Remote<Heavy>
+    readonly died: Promise<never>
+    readonly end: () => void
+  } | null = null
 
-  constructor(private readonly make: () => Worker = () => new Worker(new URL('./heavy.ts', import.meta.url), { type: 'module' })) {}
+  constructor(
+    private readonly make: () => Worker = () =>
+      new Worker(new URL('./heavy.ts', import.meta.url), { type: 'module' }),
+  ) {}
 
   /** Its functions, to be called like those of `workers/heavy.ts`. */
   readonly call: Calls = new Proxy({} as Calls, {

@@ -20,7 +20,13 @@ import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { newEffect, newId } from '@oleaje/core/project/new'
 import { heardChain, mixOf } from '@oleaje/core/project/walk'
-import { type RenderFigures, type RenderOptions, planRender, render, renderWav } from '@oleaje/core/render/render'
+import {
+  type RenderFigures,
+  type RenderOptions,
+  planRender,
+  render,
+  renderWav,
+} from '@oleaje/core/render/render'
 import { type Hits, hitsOf } from '@oleaje/core/dsp/hits'
 import { type FoundTempo, findTempo } from '@oleaje/core/analysis/tempo'
 import { printLoop } from '@oleaje/core/render/print'
@@ -48,10 +54,15 @@ const onTheirWay = new Set<string>()
 /** Everything that takes long, off the main thread. Errors carry their sentence as message. */
 const heavy = {
   /**
-   * Reads a file of sound piece by piece and brings it to the project's rate. A long one is put away meanwhile, and is kept when this
-   * ends. Gives null when cancelled.
+   * Reads a file of sound piece by piece and brings it to the project's rate. A long one is put away
+   * meanwhile, and is kept when this ends. Gives null when cancelled.
    */
-  async readSound(job: number, file: Blob, sampleRate: number, onProgress: (done: number) => void): Promise<Sound | null> {
+  async readSound(
+    job: number,
+    file: Blob,
+    sampleRate: number,
+    onProgress: (done: number) => void,
+  ): Promise<Sound | null> {
     running.add(job)
     let told = 0
     const plain = sourceOf(file)
@@ -76,7 +87,10 @@ const heavy = {
   /** Samples of a piece of a long sound at a rate of the engine's that is not its own. */
   async piece(long: LongSound, sampleRate: number, n: number): Promise<Float32Array<ArrayBuffer>[]> {
     const pieces = new StoredPieces(long, sampleRate)
-    const channels = pieces.piece(n, new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer()))
+    const channels = pieces.piece(
+      n,
+      new Uint8Array(await long.data.slice(...pieces.bytesOf(n)).arrayBuffer()),
+    )
     return transfer(
       channels,
       channels.map((c) => c.buffer),
@@ -84,8 +98,8 @@ const heavy = {
   },
 
   /**
-   * Gives back the room of sounds that nothing uses; gives whether some were left that came just now, or all were, as something removed
-   * may still be taken back.
+   * Gives back the room of sounds that nothing uses; gives whether some were left that came just now, or all
+   * were, as something removed may still be taken back.
    * @param inUse names that are in use beside what is kept
    * @param arrived names that have come into a project, and are known by that
    */
@@ -120,7 +134,10 @@ const heavy = {
     return renamed
   },
 
-  /** Takes sound that was decoded or recorded here. What cannot be put away, as there is no room, is held: it is nowhere else. */
+  /**
+   * Takes sound that was decoded or recorded here. What cannot be put away, as there is no room, is held: it
+   * is nowhere else.
+   */
   async takeSound(channels: Float32Array[], from: number, sampleRate: number): Promise<Sound> {
     try {
       return await bringIn(
@@ -167,11 +184,17 @@ const heavy = {
     return chainResponse(nodes, sampleRate)
   },
 
-  /** A project with its sounds as one file. Long sounds are read from where they are kept, at the rate they have there. */
+  /**
+   * A project with its sounds as one file. Long sounds are read from where they are kept, at the rate they
+   * have there.
+   */
   async pack(project: Project, sounds: Sound[]): Promise<Blob> {
     const file = new Parts()
     await packBundle(
-      { project, audio: new Map(sounds.map((s) => [s.hash, s.long ? readAsNeeded(s.long, s.long.sampleRate) : s])) },
+      {
+        project,
+        audio: new Map(sounds.map((s) => [s.hash, s.long ? readAsNeeded(s.long, s.long.sampleRate) : s])),
+      },
       (part) => file.add(part),
     )
     return file.blob('application/zip')
@@ -185,15 +208,28 @@ const heavy = {
       return {
         write: (part) => parts.add(part),
         end: async () => {
-          const { formerHash, ...sound } = await bringIn(audioPieces(sourceOf(parts.blob('audio/wav'))), null, true)
+          const { formerHash, ...sound } = await bringIn(
+            audioPieces(sourceOf(parts.blob('audio/wav'))),
+            null,
+            true,
+          )
           long.set(sound.hash, sound)
-          return { hash: sound.hash, formerHash, sound: sound.long ? readAsNeeded(sound.long, sound.sampleRate) : sound }
+          return {
+            hash: sound.hash,
+            formerHash,
+            sound: sound.long ? readAsNeeded(sound.long, sound.sampleRate) : sound,
+          }
         },
       }
     })
     return {
       project,
-      sounds: [...audio].map(([hash, { sampleRate, channels }]) => ({ ...long.get(hash), hash, sampleRate, channels: [...channels] })),
+      sounds: [...audio].map(([hash, { sampleRate, channels }]) => ({
+        ...long.get(hash),
+        hash,
+        sampleRate,
+        channels: [...channels],
+      })),
     }
   },
 
@@ -220,7 +256,10 @@ const heavy = {
     }
   },
 
-  /** A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by itself. */
+  /**
+   * A preset over the sound of a track, from the loop's start, brought to the loudness that the sound has by
+   * itself.
+   */
   preview(project: Project, sounds: Sound[], track: string, preset: Preset, seconds: number): Sound {
     const audio = audioOf(sounds)
     const bare = {
@@ -238,7 +277,10 @@ const heavy = {
       from,
       seconds,
     )
-    const gain = loudness > -70 && dry.loudness > -70 ? 10 ** (Math.max(-24, Math.min(24, dry.loudness - loudness)) / 20) : 1
+    const gain =
+      loudness > -70 && dry.loudness > -70
+        ? 10 ** (Math.max(-24, Math.min(24, dry.loudness - loudness)) / 20)
+        : 1
     for (const c of channels) for (let i = 0; i < c.length; i++) c[i] = (c[i] ?? 0) * gain
     return { hash: '', sampleRate: project.sampleRate, channels }
   },
@@ -258,7 +300,10 @@ const heavy = {
   ): Promise<{ blob: Blob; figures: RenderFigures } | null> {
     running.add(job)
     const audio = audioOf(sounds)
-    const plan = planRender(finish?.ceiling === undefined ? project : limited(project, finish.ceiling), options)
+    const plan = planRender(
+      finish?.ceiling === undefined ? project : limited(project, finish.ceiling),
+      options,
+    )
     checkBudget(plan.project, plan.frames / plan.sampleRate)
     const parts: BlobPart[] = []
     let told = 0
@@ -340,11 +385,17 @@ function renderPart(
   seconds: number,
 ): { channels: [Float32Array, Float32Array]; loudness: number } {
   const plan = planRender(project, { track, from, to: from + seconds, tail: 0 })
-  const channels: [Float32Array, Float32Array] = [new Float32Array(plan.frames), new Float32Array(plan.frames)]
+  const channels: [Float32Array, Float32Array] = [
+    new Float32Array(plan.frames),
+    new Float32Array(plan.frames),
+  ]
   const meter = new LoudnessMeter(plan.sampleRate)
   let at = 0
   for (const chunk of render(plan, (hash) => audio.get(hash) ?? null)) {
-    const [left, right] = chunk.channels.map((c) => c.subarray(0, chunk.done - at)) as [Float32Array, Float32Array]
+    const [left, right] = chunk.channels.map((c) => c.subarray(0, chunk.done - at)) as [
+      Float32Array,
+      Float32Array,
+    ]
     channels[0].set(left, at)
     channels[1].set(right, at)
     meter.process(left, right)
@@ -358,7 +409,10 @@ const sourceOf = (file: Blob): ByteSource => ({
   read: async (from, to) => new Uint8Array(await file.slice(from, to).arrayBuffer()),
 })
 
-/** A file that is made piece by piece. What is full goes to the browser, which puts it on disk where it is much. */
+/**
+ * A file that is made piece by piece. What is full goes to the browser, which puts it on disk where it is
+ * much.
+ */
 class Parts {
   private readonly done: Blob[] = []
   private part = new Uint8Array(FILE_PART)
@@ -398,21 +452,30 @@ async function bringIn(
   try {
     const found = await importSound(pieces, sampleRate, (bytes) => writer.write(bytes), former)
     onTheirWay.add(found.hash)
-    return 'stored' in found ? { ...(await writer.end(found.hash, found.stored)), formerHash: found.formerHash } : found
+    return 'stored' in found
+      ? { ...(await writer.end(found.hash, found.stored)), formerHash: found.formerHash }
+      : found
   } catch (error) {
     await writer.drop()
     throw error
   }
 }
 
-/** Sounds for a render: held ones as they are, long ones read from where they are kept as the render comes to them. */
+/**
+ * Sounds for a render: held ones as they are, long ones read from where they are kept as the render comes to
+ * them.
+ */
 function audioOf(sounds: readonly Sound[]): Map<string, AudioData> {
   return new Map(sounds.map((s) => [s.hash, s.long ? readAsNeeded(s.long, s.sampleRate) : s]))
 }
 
 function readAsNeeded(long: LongSound, sampleRate: number): AudioData {
   const reader = new FileReaderSync()
-  return storedAudio(long, sampleRate, (from, to) => new Uint8Array(reader.readAsArrayBuffer(long.data.slice(from, to))))
+  return storedAudio(
+    long,
+    sampleRate,
+    (from, to) => new Uint8Array(reader.readAsArrayBuffer(long.data.slice(from, to))),
+  )
 }
 
 // Errors are thrown as plain ones: a class of its own would lose its message on the way through the port.

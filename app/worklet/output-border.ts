@@ -2,11 +2,16 @@ import { BLOCK } from '@oleaje/core/contract/block'
 import { RateStream } from '@oleaje/core/formats/rate-stream'
 
 /** Works out one block of the engine from one block of live input, at the engine's rate. */
-export type WorkBlock = (inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array) => void
+export type WorkBlock = (
+  inLeft: Float32Array,
+  inRight: Float32Array,
+  left: Float32Array,
+  right: Float32Array,
+) => void
 
 /**
- * Lies between an engine that works in blocks of 128 frames at the project's rate, and a context with another rate or another render
- * quantum: works out as many blocks as are needed, and converts both ways.
+ * Lies between an engine that works in blocks of 128 frames at the project's rate, and a context with another
+ * rate or another render quantum: works out as many blocks as are needed, and converts both ways.
  */
 export class OutputBorder {
   private readonly outs: readonly [RateStream, RateStream]
@@ -31,7 +36,13 @@ export class OutputBorder {
   }
 
   /** Fills a quantum of output. */
-  process(inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array, work: WorkBlock): void {
+  process(
+    inLeft: Float32Array,
+    inRight: Float32Array,
+    left: Float32Array,
+    right: Float32Array,
+    work: WorkBlock,
+  ): void {
     const { outs, ins, block } = this
     const [l, r, outL, outR] = block
     ins[0].push(inLeft)

@@ -18,8 +18,10 @@ import { TripWatch } from './trip-watch'
 
 // Whole milliseconds give a true mean over many blocks, and reading them allocates nothing.
 const coarse = (): number => Date.now()
-// The one clock of this scope that tells microseconds makes an object each time: for measuring, not for always.
-const fine: (() => number) | null = typeof Temporal === 'undefined' ? null : () => Number(Temporal.Now.instant().epochNanoseconds) / 1e6
+// The one clock of this scope that tells microseconds makes an object each time: for measuring, not for
+// always.
+const fine: (() => number) | null =
+  typeof Temporal === 'undefined' ? null : () => Number(Temporal.Now.instant().epochNanoseconds) / 1e6
 
 declare const Temporal: { readonly Now: { instant(): { readonly epochNanoseconds: bigint } } } | undefined
 
@@ -30,15 +32,24 @@ const REPORT_BLOCKS = 4
 const CLICK = 64
 const HEARD = 0.1
 
-/** Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of one. */
+/**
+ * Blocks after which the engine's code has been compiled, and how many of them are worked out in the time of
+ * one.
+ */
 const WARM_BLOCKS = 1200
 const WARM_AT_ONCE = 12
 /** Blocks, a quarter of a second, for which Play waits for pieces of long sounds. */
 const PATIENCE = 94
-/** Edits carried out at once when a project comes in, so that the first real one while sound plays meets code that is there. */
+/**
+ * Edits carried out at once when a project comes in, so that the first real one while sound plays meets code
+ * that is there.
+ */
 const WARM_EDITS = 16
 
-/** Seconds after which a note that was played sounds, so that one the page was late with comes no later than the others. */
+/**
+ * Seconds after which a note that was played sounds, so that one the page was late with comes no later than
+ * the others.
+ */
 const NOTE_LEAD = 0.006
 /** A time stamp is believed so many seconds back. */
 const NOTE_MEMORY = 0.5
@@ -66,10 +77,19 @@ class OleajeProcessor extends AudioWorkletProcessor {
   private missed = 0
   private capture: { left: Float32Array; right: Float32Array; at: number; from: number } | null = null
   private readonly messageEvery: number
-  /** A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet compiled code. */
-  private rehearsal: { readonly engine: Engine; readonly projects: readonly Project[]; edits: number; left: number } | null = null
   /**
-   * Where to play from as soon as the rehearsal is over and what is needed there has come, and blocks for which that is still waited for.
+   * A second engine that plays unheard before the first is asked to, so that the first sounding blocks meet
+   * compiled code.
+   */
+  private rehearsal: {
+    readonly engine: Engine
+    readonly projects: readonly Project[]
+    edits: number
+    left: number
+  } | null = null
+  /**
+   * Where to play from as soon as the rehearsal is over and what is needed there has come, and blocks for
+   * which that is still waited for.
    */
   private waiting: number | null = null
   private patience = 0
@@ -158,7 +178,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       }
       case 'play':
-        // code that is being compiled would stutter: what has begun to rehearse ends first, at most some two seconds after the start
+        // code that is being compiled would stutter: what has begun to rehearse ends first, at most some two
+        // seconds after the start
         this.waiting = message.beat
         this.patience = this.pieces.some ? PATIENCE : 0
         engine.transport.aimAt(message.beat)
@@ -187,7 +208,12 @@ class OleajeProcessor extends AudioWorkletProcessor {
         break
       case 'capture':
         this.rehearsal = this.waiting = null
-        this.capture = { left: new Float32Array(message.frames), right: new Float32Array(message.frames), at: 0, from: message.beat }
+        this.capture = {
+          left: new Float32Array(message.frames),
+          right: new Float32Array(message.frames),
+          at: 0,
+          from: message.beat,
+        }
         engine.play(message.beat, false)
         break
       case 'note':
@@ -246,12 +272,18 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   /** Passes a note on, so many frames later that all come as evenly as they were played. */
   private note(track: string, pitch: number, velocity: number, time: number | undefined): void {
-    const ago = time === undefined || !this.engine.transport.playing ? 0 : Math.min(NOTE_MEMORY, Math.max(0, currentTime - time))
+    const ago =
+      time === undefined || !this.engine.transport.playing
+        ? 0
+        : Math.min(NOTE_MEMORY, Math.max(0, currentTime - time))
     const delay = time === undefined ? 0 : Math.max(0, time + NOTE_LEAD - currentTime)
     this.engine.note(track, pitch, velocity, Math.min(NOTE_LEAD, delay) * this.rate, ago * this.rate)
   }
 
-  /** Takes a sound. One that is there stays as it is, with the pieces that have come: it has the same content under the same name. */
+  /**
+   * Takes a sound. One that is there stays as it is, with the pieces that have come: it has the same content
+   * under the same name.
+   */
   private know({ hash, sampleRate: rate, channels, pieces }: EngineSound): void {
     if (this.audio.get(hash)?.sampleRate === rate) return
     this.giveBack(this.pieces.close(hash))
@@ -274,7 +306,13 @@ class OleajeProcessor extends AudioWorkletProcessor {
 
   private armed = false
   private takesNotes = false
-  private recording: { readonly track: string; beat: number; latency: number; heard: number; readonly recorder: Recorder } | null = null
+  private recording: {
+    readonly track: string
+    beat: number
+    latency: number
+    heard: number
+    readonly recorder: Recorder
+  } | null = null
   /** Frames since a click was sent; negative for none. */
   private loopback = -1
 
@@ -359,7 +397,12 @@ class OleajeProcessor extends AudioWorkletProcessor {
   }
 
   /** One block of the engine, and all that goes by blocks. */
-  private workBlock(inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array): void {
+  private workBlock(
+    inLeft: Float32Array,
+    inRight: Float32Array,
+    left: Float32Array,
+    right: Float32Array,
+  ): void {
     const { engine } = this
     engine.input.left.set(inLeft)
     engine.input.right.set(inRight)
@@ -371,7 +414,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
       this.reports = engine.reports
       this.tellSlots()
     }
-    if ((engine.telemetry.values[2] ?? 0) % REPORT_BLOCKS === 0) this.trips.look(engine.telemetry.values, this.tripped)
+    if ((engine.telemetry.values[2] ?? 0) % REPORT_BLOCKS === 0)
+      this.trips.look(engine.telemetry.values, this.tripped)
     if (this.recording) this.record(this.recording)
     if (this.loopback >= 0) this.click(left, right)
     const { capture } = this
@@ -383,7 +427,12 @@ class OleajeProcessor extends AudioWorkletProcessor {
       if (capture.at === capture.left.length) {
         this.capture = null
         this.port.postMessage(
-          { type: 'captured', left: capture.left, right: capture.right, latency: engine.latency } satisfies FromWorklet,
+          {
+            type: 'captured',
+            left: capture.left,
+            right: capture.right,
+            latency: engine.latency,
+          } satisfies FromWorklet,
           [capture.left.buffer, capture.right.buffer],
         )
       }
@@ -434,7 +483,9 @@ class OleajeProcessor extends AudioWorkletProcessor {
   }
 }
 
-/** A project as it is and as it would be after edits: in each track in turn an effect twice, and a link gone. */
+/**
+ * A project as it is and as it would be after edits: in each track in turn an effect twice, and a link gone.
+ */
 function rehearsedOf(project: Project): Project[] {
   const edits = project.tracks.flatMap((track) => {
     const { nodes } = heardChain(track)
@@ -446,7 +497,11 @@ function rehearsedOf(project: Project): Project[] {
       value: { ...nodes[at], id: 'rehearsed' },
       after: nodes[at]?.id ?? null,
     }
-    return [project.links.length > 0 ? [twice, { op: 'remove', path: ['links'], id: project.links[0]?.id ?? '' } satisfies Patch] : [twice]]
+    return [
+      project.links.length > 0
+        ? [twice, { op: 'remove', path: ['links'], id: project.links[0]?.id ?? '' } satisfies Patch]
+        : [twice],
+    ]
   })
   return edits.flatMap((patches) => [patched(project, patches), project])
 }

@@ -8,7 +8,10 @@ const CHANNELS = 4
 export type Part = Float32Array<ArrayBuffer>
 export const newPart = (): Part => new Float32Array(CHANNELS * PART)
 
-/** Writes what goes into a chain and what comes out into parts that are handed over when they are full, and come back to be used again. */
+/**
+ * Writes what goes into a chain and what comes out into parts that are handed over when they are full, and
+ * come back to be used again.
+ */
 export class Recorder {
   private filled = 0
   private part: Part | null
@@ -20,7 +23,8 @@ export class Recorder {
 
   /**
    * @param spare parts to begin with
-   * @param hand takes a full one, or the last, with the frames in it and the frame of the recording that it begins at
+   * @param hand takes a full one, or the last, with the frames in it and the frame of the recording that it
+   *   begins at
    */
   constructor(
     private readonly spare: Part[],

@@ -16,7 +16,8 @@ const ROUNDS = 10
 /** The demo with so many links that the table has three hundred. */
 function crowded(text: string): string {
   let p = { ...readProject(text), id: 'crowded', name: 'Crowded' }
-  for (let i = 0; i < 12; i++) p = apply(p, addModulator('pad', 'lfo', { id: `crowd-${i}`, params: { rate: 0.1 + i / 10 } })).next
+  for (let i = 0; i < 12; i++)
+    p = apply(p, addModulator('pad', 'lfo', { id: `crowd-${i}`, params: { rate: 0.1 + i / 10 } })).next
   const targets = p.tracks.flatMap((track) =>
     [...nodesIn(heardChain(track).nodes)].flatMap((node) =>
       Object.entries(paramsOf({ kind: 'node', node, track }) ?? {})
@@ -29,27 +30,39 @@ function crowded(text: string): string {
     if (target)
       p = apply(
         p,
-        addLink(`crowd-${((i % targets.length) + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, { id: `crowd-link-${i}` }),
+        addLink(`crowd-${((i % targets.length) + Math.floor(i / targets.length)) % 12}`, target, 0.45, 0.55, {
+          id: `crowd-link-${i}`,
+        }),
       ).next
   }
   return JSON.stringify(p)
 }
 
-/** Longest frames in ms of the rounds in which the host took no processor time, and of the others; and how many those were. */
+/**
+ * Longest frames in ms of the rounds in which the host took no processor time, and of the others; and how
+ * many those were.
+ */
 interface Frames {
   readonly own: number
   readonly host: number
   readonly apart: number
 }
 
-/** In the real app: the longest frame while a table of three hundred links is scrolled, and while all of them are edited at once. */
-export async function appFigures(browser: Browser): Promise<{ links: number; rounds: number; scroll: Frames; edit: Frames; load: number }> {
+/**
+ * In the real app: the longest frame while a table of three hundred links is scrolled, and while all of them
+ * are edited at once.
+ */
+export async function appFigures(
+  browser: Browser,
+): Promise<{ links: number; rounds: number; scroll: Frames; edit: Frames; load: number }> {
   const root = process.env.OLEAJE_ROOT ?? process.cwd()
   const server = await serve(4698, true)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.goto('http://127.0.0.1:4698/')
-    await page.waitForFunction(() => (globalThis as unknown as { oleaje?: { project(): unknown } }).oleaje?.project())
+    await page.waitForFunction(() =>
+      (globalThis as unknown as { oleaje?: { project(): unknown } }).oleaje?.project(),
+    )
     const data = crowded(readFileSync(join(root, 'demo/assets/night-ferry.json'), 'utf8'))
     const transfer = await page.evaluateHandle((text) => {
       const t = new DataTransfer()
@@ -60,7 +73,9 @@ export async function appFigures(browser: Browser): Promise<{ links: number; rou
     await page.getByRole('link', { name: /^Links/ }).click()
     await page.getByText(`${LINKS} of ${LINKS}`).waitFor()
     await page.keyboard.press('Space')
-    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { beat: number } } }).oleaje.live().beat > 1)
+    await page.waitForFunction(
+      () => (globalThis as unknown as { oleaje: { live(): { beat: number } } }).oleaje.live().beat > 1,
+    )
     /** Longest frame in ms while the table is scrolled or edited for a second. */
     const second = async (kind: 'scroll' | 'edit'): Promise<number> =>
       page.evaluate(async (k) => {
@@ -69,7 +84,8 @@ export async function appFigures(browser: Browser): Promise<{ links: number; rou
         let last = await frame()
         let worst = 0
         for (let i = 0; i < 60; i++) {
-          if (k === 'scroll' && rows) rows.scrollTop = (i * 167) % Math.max(1, rows.scrollHeight - rows.clientHeight)
+          if (k === 'scroll' && rows)
+            rows.scrollTop = (i * 167) % Math.max(1, rows.scrollHeight - rows.clientHeight)
           if (k === 'edit' && i % 15 === 7)
             Array.from(document.querySelectorAll('button'))
               .find((b) => b.textContent === 'Scale')
@@ -99,7 +115,9 @@ export async function appFigures(browser: Browser): Promise<{ links: number; rou
     await page.getByRole('button', { name: 'Choose all shown' }).click()
     await page.getByRole('textbox', { name: 'Factor for amounts' }).fill('0.97')
     const edit = await longest('edit')
-    const { load } = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): { load: number } } }).oleaje.live())
+    const { load } = await page.evaluate(() =>
+      (globalThis as unknown as { oleaje: { live(): { load: number } } }).oleaje.live(),
+    )
     await page.close()
     return { links: LINKS, rounds: ROUNDS, scroll, edit, load }
   } finally {

@@ -7,8 +7,9 @@ import { newEffect, newId, newProject, newSource, newTrack } from '@oleaje/core/
 import type { Project } from '@oleaje/core/project/schema'
 
 /**
- * `npm run attack`: 200 renders by 16 clients at a server of its own on the loopback, with idle, slow, leaving and lying ones among
- * them. Prints what each kind got, how long after its fault it was let go, and what memory the server took.
+ * `npm run attack`: 200 renders by 16 clients at a server of its own on the loopback, with idle, slow,
+ * leaving and lying ones among them. Prints what each kind got, how long after its fault it was let go, and
+ * what memory the server took.
  */
 const root = process.env.OLEAJE_ROOT ?? '.'
 const PORT = 4690
@@ -60,7 +61,9 @@ const [plain, heavy, long] = await Promise.all([
   ),
   pack(
     project((p) => {
-      p.tracks[0]?.a.nodes.push(...Array.from({ length: 64 }, (_, i) => ({ ...newEffect('stutter'), id: `${newId()}${i}` })))
+      p.tracks[0]?.a.nodes.push(
+        ...Array.from({ length: 64 }, (_, i) => ({ ...newEffect('stutter'), id: `${newId()}${i}` })),
+      )
     }),
   ),
   pack(
@@ -80,7 +83,8 @@ function request(kind: Kind): Promise<Outcome> {
         : kind === 'idle' || kind === 'slow' || kind === 'leaving'
           ? long
           : plain
-  const seconds = kind === 'idle' ? 240 : kind === 'slow' ? 60 : kind === 'heavy' ? 200 : kind === 'leaving' ? 900 : 2
+  const seconds =
+    kind === 'idle' ? 240 : kind === 'slow' ? 60 : kind === 'heavy' ? 200 : kind === 'leaving' ? 900 : 2
   const promised = kind === 'lying' ? body.length + 100_000 : body.length
   const began = performance.now()
   /** When it began to misbehave; an honest one never does. */
@@ -129,7 +133,8 @@ function request(kind: Kind): Promise<Outcome> {
         if (status === 200 && kind === 'idle') {
           fault = performance.now()
           socket.pause()
-          // a socket that is not read hears nothing of its end; what is left then is read, and it ends at once if it was let go
+          // a socket that is not read hears nothing of its end; what is left then is read, and it ends at
+          // once if it was let go
           setTimeout(() => socket.resume(), 9000)
         }
         if (status === 200 && kind === 'leaving') socket.destroy()

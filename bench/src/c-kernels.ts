@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
 /**
- * ns a sample of the kernels in kernels.c, by the names of those in in-page.ts, compiled by the compiler of this machine; empty where
- * there is none.
+ * ns a sample of the kernels in kernels.c, by the names of those in in-page.ts, compiled by the compiler of
+ * this machine; empty where there is none.
  */
 export function cKernels(source: string): Map<string, number> {
   const folder = mkdtempSync(join(tmpdir(), 'oleaje-bench-'))

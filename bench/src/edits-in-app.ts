@@ -21,22 +21,36 @@ interface Live {
 const oleaje = 'oleaje' as never
 
 /**
- * Edits of the structure by the keys of the real app while the demo plays. By the worklet's own count, messages
- * included: the worst block from an edit until a quarter of a second after it, as a share of a block's time, worst and
- * median of those rounds in which the host took no processor time; how many they were; and how many blocks were over in them,
- * while the thread of the sound ran longer than it mostly does and while it did not, and in the others.
+ * Edits of the structure by the keys of the real app while the demo plays. By the worklet's own count,
+ * messages included: the worst block from an edit until a quarter of a second after it, as a share of a
+ * block's time, worst and median of those rounds in which the host took no processor time; how many they
+ * were; and how many blocks were over in them, while the thread of the sound ran longer than it mostly does
+ * and while it did not, and in the others.
  */
-export async function editsInApp(
-  browser: Browser,
-): Promise<{ id: string; rounds: number; worst: number; median: number; missed: number; missedAway: number; missedByHost: number }[]> {
+export async function editsInApp(browser: Browser): Promise<
+  {
+    id: string
+    rounds: number
+    worst: number
+    median: number
+    missed: number
+    missedAway: number
+    missedByHost: number
+  }[]
+> {
   const server = await serve(4697, true)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     await page.goto('http://127.0.0.1:4697/')
     await page.getByRole('button', { name: 'Play' }).click()
-    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { beat: number } } }).oleaje.live().beat > 4)
+    await page.waitForFunction(
+      () => (globalThis as unknown as { oleaje: { live(): { beat: number } } }).oleaje.live().beat > 4,
+    )
     const live = (): Promise<Live> =>
-      page.evaluate((o) => (globalThis as unknown as Record<string, { live(): Live }>)[o]?.live() as Live, oleaje as string)
+      page.evaluate(
+        (o) => (globalThis as unknown as Record<string, { live(): Live }>)[o]?.live() as Live,
+        oleaje as string,
+      )
     const steps: [string, (p: Page) => Promise<void>][] = [
       ['nothing', () => Promise.resolve()],
       ['duplicate', (p) => p.keyboard.press('d')],
@@ -64,7 +78,12 @@ export async function editsInApp(
         await act(page)
         await new Promise((r) => setTimeout(r, 250))
         const now = await live()
-        found.get(id)?.push({ worst: now.worst, missed: now.missed, host: takenByHost() > taken, ran: (thread?.().ran ?? NaN) - ran })
+        found.get(id)?.push({
+          worst: now.worst,
+          missed: now.missed,
+          host: takenByHost() > taken,
+          ran: (thread?.().ran ?? NaN) - ran,
+        })
       }
     }
     await page.close()

@@ -1,6 +1,9 @@
 import { readFileSync, readdirSync } from 'node:fs'
 
-/** Time that the host of this virtual machine has taken from it, in ticks of 10 ms; 0 where the system does not say. */
+/**
+ * Time that the host of this virtual machine has taken from it, in ticks of 10 ms; 0 where the system does
+ * not say.
+ */
 export function takenByHost(): number {
   try {
     return Number(readFileSync('/proc/stat', 'utf8').split('\n')[0]?.split(/\s+/)[8] ?? 0)
@@ -9,13 +12,19 @@ export function takenByHost(): number {
   }
 }
 
-/** How long a thread has run, without what the host took, and how long it was ready and waited for a core, in ms. */
+/**
+ * How long a thread has run, without what the host took, and how long it was ready and waited for a core, in
+ * ms.
+ */
 export interface ThreadTime {
   readonly ran: number
   readonly waited: number
 }
 
-/** The time of the browser's thread of the sound: of several, of the one that has run longest. Null where the system does not tell. */
+/**
+ * The time of the browser's thread of the sound: of several, of the one that has run longest. Null where the
+ * system does not tell.
+ */
 export function soundThread(): (() => ThreadTime) | null {
   let best: { read: () => ThreadTime; ran: number } | null = null
   for (const pid of list('/proc').filter((name) => /^\d+$/.test(name))) {

@@ -49,15 +49,32 @@ function time(calls: number, f: () => void, rounds = 7): number {
 interface Rig {
   readonly processor: EffectProcessor<never>
   readonly params: ParamSet
-  readonly io: { in: StereoBlock; out: StereoBlock; side: StereoBlock; song: typeof song; notes: NoteBlock; lanes: LaneBlocks }
+  readonly io: {
+    in: StereoBlock
+    out: StereoBlock
+    side: StereoBlock
+    song: typeof song
+    notes: NoteBlock
+    lanes: LaneBlocks
+  }
 }
 
 function rig(definition: EffectDefinition, values: Record<string, number> = {}, lanes?: LaneValues): Rig {
   const input = stereoBlock()
-  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, lanes)
+  const params = new ParamSet(
+    { ...definition.params, ...commonParams },
+    values,
+    RATE,
+    definition.lanes,
+    lanes,
+  )
   params.update()
   return {
-    processor: definition.create({ sampleRate: RATE, seed: 1, latency: definition.latency?.(RATE, values) }) as never,
+    processor: definition.create({
+      sampleRate: RATE,
+      seed: 1,
+      latency: definition.latency?.(RATE, values),
+    }) as never,
     params,
     io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks },
   }
@@ -75,22 +92,42 @@ function fill(block: StereoBlock, seed = 1): void {
 }
 
 /** Effects whose cost depends on how they are set, as their budgets have it. */
-function costly(): { id: string; definition: EffectDefinition; values?: Record<string, number>; lanes?: EffectPreset['lanes'] }[] {
+function costly(): {
+  id: string
+  definition: EffectDefinition
+  values?: Record<string, number>
+  lanes?: EffectPreset['lanes']
+}[] {
   const of = (id: string): EffectDefinition => effectDefinition(id) as EffectDefinition
   const cloud = of('taps').presets?.find((p) => p.name === 'Cloud of taps')
   return [
-    { id: 'taps, 24 with filter and comb', definition: of('taps'), values: cloud?.params, lanes: cloud?.lanes },
+    {
+      id: 'taps, 24 with filter and comb',
+      definition: of('taps'),
+      values: cloud?.params,
+      lanes: cloud?.lanes,
+    },
     { id: 'grains, 32 at once', definition: of('grains'), values: { overlap: 32, most: 32, size: 0.2 } },
     { id: 'pitch, fine, one voice', definition: of('pitch'), values: { quality: 1 } },
     { id: 'stutter, open at half speed', definition: of('stutter'), values: { by: 2, hold: 1, speed: 0.5 } },
     { id: 'varispeed, behind at 0.84', definition: of('varispeed'), values: { speed: 0.84, after: 0 } },
-    { id: 'delay, all in the loop', definition: of('delay'), values: { diffusion: 0.5, pitch: 7, duck: 12, sides: 1 } },
+    {
+      id: 'delay, all in the loop',
+      definition: of('delay'),
+      values: { diffusion: 0.5, pitch: 7, duck: 12, sides: 1 },
+    },
   ]
 }
 
-/** ns a stereo frame and × real time of each effect, at its defaults and with all its numbers moving at audio rate. */
+/**
+ * ns a stereo frame and × real time of each effect, at its defaults and with all its numbers moving at audio
+ * rate.
+ */
 export function effectCosts(): { id: string; still: number; moving: number }[] {
-  const all: ReturnType<typeof costly> = [...effects.map((definition) => ({ id: definition.id, definition })), ...costly()]
+  const all: ReturnType<typeof costly> = [
+    ...effects.map((definition) => ({ id: definition.id, definition })),
+    ...costly(),
+  ]
   return all.map(({ id, definition: d, values, lanes }) => {
     const r = rig(d, values, lanes)
     fill(r.io.in)
@@ -211,8 +248,8 @@ export interface Comparison {
 }
 
 /**
- * Runs both by turns and takes medians, of the ratio too: a slow moment of the machine then falls on a neighbouring pair,
- * and no single lucky round decides. The first round warms up.
+ * Runs both by turns and takes medians, of the ratio too: a slow moment of the machine then falls on a
+ * neighbouring pair, and no single lucky round decides. The first round warms up.
  */
 async function compare(theirs: () => Promise<number>, own: () => number): Promise<Comparison> {
   const rounds: { graph: number; ours: number; ratio: number }[] = []
@@ -221,7 +258,8 @@ async function compare(theirs: () => Promise<number>, own: () => number): Promis
     const ours = own()
     if (i) rounds.push({ graph, ours, ratio: ours / graph })
   }
-  const median = (key: 'graph' | 'ours' | 'ratio'): number => rounds.map((r) => r[key]).sort((a, b) => a - b)[ROUNDS >> 1] ?? 0
+  const median = (key: 'graph' | 'ours' | 'ratio'): number =>
+    rounds.map((r) => r[key]).sort((a, b) => a - b)[ROUNDS >> 1] ?? 0
   return { graph: median('graph'), ours: median('ours'), ratio: median('ratio') }
 }
 
@@ -273,7 +311,9 @@ const bells = [
   [7000, 0.9, 2500],
 ] as const
 
-/** Saturation 4 × → five moving bells → two moving delays → compressor, in the browser's graph and in ours. */
+/**
+ * Saturation 4 × → five moving bells → two moving delays → compressor, in the browser's graph and in ours.
+ */
 export async function wholeChain(): Promise<Comparison & { graphAliases: number[]; ourAliases: number[] }> {
   const input = noise(SECONDS)
   const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => {
@@ -312,7 +352,11 @@ function ourChain(input: AudioBuffer): number {
   const comp = rig(effectDefinition('compressor') as EffectDefinition, { threshold: -20, ratio: 4, knee: 6 })
   drive.processor.reset()
   comp.processor.reset()
-  const eq = rig(effectDefinition('eq') as EffectDefinition, {}, { bands: bells.map(([frequency]) => ({ frequency, gain: 6, q: 1.4 })) })
+  const eq = rig(
+    effectDefinition('eq') as EffectDefinition,
+    {},
+    { bands: bells.map(([frequency]) => ({ frequency, gain: 6, q: 1.4 })) },
+  )
   eq.processor.reset()
   const moved = (eq.params.lanes.bands ?? []).map((b) => b.frequency as ParamBlock)
   const phases = new Float64Array(7)
@@ -381,7 +425,10 @@ async function graphAliases(frequency: number): Promise<number> {
       Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => sinCycles((i * bin) / ALIAS_SIZE)),
       c,
     )
-  const { output } = await graph((c, from) => from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)), buffer)
+  const { output } = await graph(
+    (c, from) => from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)),
+    buffer,
+  )
   return aliasSum(output.getChannelData(0).slice(ALIAS_SIZE, ALIAS_SIZE * 2), bin, RATE)
 }
 
@@ -393,7 +440,8 @@ export function driveAliases(frequency: number, quality: number): number {
   // long enough for the DC blocker to have settled where it is measured
   const out = new Float32Array(ALIAS_SIZE * 8)
   for (let at = 0; at < out.length; at += BLOCK) {
-    for (let i = 0; i < BLOCK; i++) r.io.in.left[i] = r.io.in.right[i] = sinCycles(((at + i) * bin) / ALIAS_SIZE)
+    for (let i = 0; i < BLOCK; i++)
+      r.io.in.left[i] = r.io.in.right[i] = sinCycles(((at + i) * bin) / ALIAS_SIZE)
     run(r)
     out.set(r.io.out.left, at)
   }
@@ -416,7 +464,10 @@ export async function singleFilter(): Promise<Comparison> {
   )
 }
 
-/** Eight stereo bells with all their frequencies moving at audio rate: eight of the browser's biquads and our EQ. */
+/**
+ * Eight stereo bells with all their frequencies moving at audio rate: eight of the browser's biquads and our
+ * EQ.
+ */
 export async function eightBands(): Promise<Comparison> {
   const input = noise(SECONDS)
   const centres = [90, 180, 360, 720, 1400, 2800, 5600, 9000]
@@ -497,7 +548,10 @@ async function demoEngine(project: string, wavs: string[]): Promise<() => void> 
   return block
 }
 
-/** The demo project played for some seconds in blocks of 128: share of one core, and the worst block against its time. */
+/**
+ * The demo project played for some seconds in blocks of 128: share of one core, and the worst block against
+ * its time.
+ */
 export async function demoLoad(
   project: string,
   wavs: string[],
@@ -519,4 +573,12 @@ export async function demoLoad(
   return { load: (performance.now() - start) / (blocks * slot), worst: worst / slot, over, blocks }
 }
 
-Object.assign(globalThis, { effectCosts, kernelCosts, wholeChain, singleFilter, driveAliases, demoLoad, eightBands })
+Object.assign(globalThis, {
+  effectCosts,
+  kernelCosts,
+  wholeChain,
+  singleFilter,
+  driveAliases,
+  demoLoad,
+  eightBands,
+})

@@ -1,6 +1,6 @@
 /**
- * `npm run bench [-- --kernels] [--json FILE] [--soak [short | middle | long]]`: all benchmarks or those of kernels alone, in the Chromium
- * that the app runs in.
+ * `npm run bench [-- --kernels] [--json FILE] [--soak [short | middle | long]]`: all benchmarks or those of
+ * kernels alone, in the Chromium that the app runs in.
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
@@ -27,7 +27,10 @@ const bundle = await build({
   target: 'es2022',
   alias: { '@oleaje/core': join(root, 'core/src') },
 })
-const browser = await chromium.launch({ executablePath: findChromium(), args: [...flags, '--js-flags=--expose-gc'] })
+const browser = await chromium.launch({
+  executablePath: findChromium(),
+  args: [...flags, '--js-flags=--expose-gc'],
+})
 const page = await browser.newPage()
 await page.goto('about:blank')
 await page.addScriptTag({ content: bundle.outputFiles[0]?.text ?? '' })
@@ -39,9 +42,11 @@ async function call<K extends keyof typeof InPage>(
 ): Promise<Awaited<ReturnType<(typeof InPage)[K]>>> {
   return page.evaluate(
     ([n, list]) =>
-      ((globalThis as unknown as Record<string, (...x: unknown[]) => unknown>)[n as string] as (...x: unknown[]) => unknown)(
-        ...(list as unknown[]),
-      ),
+      (
+        (globalThis as unknown as Record<string, (...x: unknown[]) => unknown>)[n as string] as (
+          ...x: unknown[]
+        ) => unknown
+      )(...(list as unknown[])),
     [name, a] as const,
   ) as never
 }
@@ -51,18 +56,23 @@ const table = (title: string, rows: string[][]): void => {
   const widths = (rows[0] ?? []).map((_, c) => Math.max(...rows.map((r) => (r[c] ?? '').length)))
   console.log(`\n${title}`)
   for (const row of rows)
-    console.log(`  ${row.map((cell, c) => (c ? cell.padStart(widths[c] ?? 0) : cell.padEnd(widths[c] ?? 0))).join('   ')}`)
+    console.log(
+      `  ${row.map((cell, c) => (c ? cell.padStart(widths[c] ?? 0) : cell.padEnd(widths[c] ?? 0))).join('   ')}`,
+    )
 }
 
 const kernels = await call('kernelCosts')
 const inC = cKernels(join(root, 'bench/src/kernels.c'))
-table(`Kernels${inC.size ? ', beside the same in C (cc -O3 -march=native)' : '; there is no C compiler here'}`, [
-  ['', 'ns/sample', 'in C', 'ratio'],
-  ...kernels.map((k) => {
-    const c = inC.get(k.id)
-    return [k.id, k.ns.toFixed(2), c ? c.toFixed(2) : '', c ? (k.ns / c).toFixed(2) : '']
-  }),
-])
+table(
+  `Kernels${inC.size ? ', beside the same in C (cc -O3 -march=native)' : '; there is no C compiler here'}`,
+  [
+    ['', 'ns/sample', 'in C', 'ratio'],
+    ...kernels.map((k) => {
+      const c = inC.get(k.id)
+      return [k.id, k.ns.toFixed(2), c ? c.toFixed(2) : '', c ? (k.ns / c).toFixed(2) : '']
+    }),
+  ],
+)
 if (args.includes('--kernels')) {
   await browser.close()
   process.exit(0)
@@ -70,7 +80,13 @@ if (args.includes('--kernels')) {
 const effects = await call('effectCosts')
 table('Effects, stereo', [
   ['', 'ns/frame', '× real time', 'all moving', '× real time'],
-  ...effects.map((e) => [e.id, e.still.toFixed(1), realtime(e.still), e.moving.toFixed(1), realtime(e.moving)]),
+  ...effects.map((e) => [
+    e.id,
+    e.still.toFixed(1),
+    realtime(e.still),
+    e.moving.toFixed(1),
+    realtime(e.moving),
+  ]),
 ])
 const names = ['naive', '2 ×', '4 ×', '8 × (default)']
 const aliases = await Promise.all(
@@ -106,7 +122,9 @@ table('EQ of eight bands with moving frequencies, stereo', [
   ['ratio', bands.ratio.toFixed(2)],
 ])
 const assets = join(root, 'demo/assets')
-const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8')) as { sounds: { file: string }[] }
+const catalogue = JSON.parse(readFileSync(join(assets, 'catalogue.json'), 'utf8')) as {
+  sounds: { file: string }[]
+}
 const wavs = catalogue.sounds.map((s) => readFileSync(join(assets, `${s.file}.wav`)).toString('base64'))
 const demo = await call('demoLoad', readFileSync(join(assets, 'night-ferry.json'), 'utf8'), wavs, 20)
 table('Demo project, all tracks, blocks of 128', [
@@ -119,7 +137,15 @@ const edits = await editsInApp(browser)
 table(
   'Edits of the structure while the demo plays in the app: the worst block until a quarter of a second after, messages included; rounds in which the host took processor time apart',
   [
-    ['', 'rounds', 'worst', 'median', 'blocks over by own work', 'while the thread did not run', 'in the rounds apart'],
+    [
+      '',
+      'rounds',
+      'worst',
+      'median',
+      'blocks over by own work',
+      'while the thread did not run',
+      'in the rounds apart',
+    ],
     ...edits.map((e) => [
       e.id,
       String(e.rounds),
@@ -156,7 +182,19 @@ if (jsonFile)
   writeFileSync(
     jsonFile,
     JSON.stringify(
-      { date: new Date().toISOString(), kernels, effects, aliases, chain, filter, bands, demo, edits, app, soak: soaked },
+      {
+        date: new Date().toISOString(),
+        kernels,
+        effects,
+        aliases,
+        chain,
+        filter,
+        bands,
+        demo,
+        edits,
+        app,
+        soak: soaked,
+      },
       null,
       2,
     ),

@@ -16,11 +16,15 @@ interface Moment {
 }
 
 /**
- * Why blocks came late. The kernel knows to the microsecond how long the thread of the sound ran and how long it waited for a core. A
- * block that is late by its own work makes it run longer than usual, by what the block takes more than others do; one that is late by
- * other threads makes it wait as long. What is neither, the host of this virtual machine took, which stops the thread unseen.
+ * Why blocks came late. The kernel knows to the microsecond how long the thread of the sound ran and how long
+ * it waited for a core. A block that is late by its own work makes it run longer than usual, by what the
+ * block takes more than others do; one that is late by other threads makes it wait as long. What is neither,
+ * the host of this virtual machine took, which stops the thread unseen.
  */
-function blame(all: readonly Moment[], load: number): { own: number; others: number; host: number; longer: number } {
+function blame(
+  all: readonly Moment[],
+  load: number,
+): { own: number; others: number; host: number; longer: number } {
   const much = SLOT_MS * (1 - load)
   // usual is what the moments around it have: the song and the machine's speed change
   const usual = (i: number): number => {
@@ -31,7 +35,8 @@ function blame(all: readonly Moment[], load: number): { own: number; others: num
     return around[around.length >> 1] ?? NaN
   }
   const longer = new Set(all.filter((m, i) => !(m.ran - usual(i) * m.of < much)))
-  const late = (which: (m: Moment) => boolean): number => all.reduce((sum, m) => sum + (which(m) ? m.late : 0), 0)
+  const late = (which: (m: Moment) => boolean): number =>
+    all.reduce((sum, m) => sum + (which(m) ? m.late : 0), 0)
   return {
     own: late((m) => longer.has(m)),
     others: late((m) => !longer.has(m) && !(m.waited < much)),
@@ -41,13 +46,20 @@ function blame(all: readonly Moment[], load: number): { own: number; others: num
 }
 
 /**
- * What the machine alone does to a worklet: one on an empty page that only spins for about as long as the engine takes.
- * Each of its blocks that comes out over its time was taken away by the host, since its work is always the same.
+ * What the machine alone does to a worklet: one on an empty page that only spins for about as long as the
+ * engine takes. Each of its blocks that comes out over its time was taken away by the host, since its work is
+ * always the same.
  */
-export async function control(browser: Browser, url: string, share: number): Promise<{ blocks: number; over: number; worst: number }> {
+export async function control(
+  browser: Browser,
+  url: string,
+  share: number,
+): Promise<{ blocks: number; over: number; worst: number }> {
   const page = await browser.newPage()
   // an empty page of its own, without the app's rules for scripts
-  await page.route('**/control', (r) => r.fulfill({ contentType: 'text/html', body: '<title>control</title>' }))
+  await page.route('**/control', (r) =>
+    r.fulfill({ contentType: 'text/html', body: '<title>control</title>' }),
+  )
   await page.goto(`${url}/control`)
   const found = await page.evaluate(
     async ({ seconds, part }) => {
@@ -79,23 +91,35 @@ export async function control(browser: Browser, url: string, share: number): Pro
 }
 
 /**
- * Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, dropouts at the output, and the heap.
+ * Plays the demo in the real app for ten minutes: blocks over their time as the worklet counts them, dropouts
+ * at the output, and the heap.
  */
-export async function soak(browser: Browser, buffer: string, table: (title: string, rows: string[][]) => void): Promise<unknown> {
+export async function soak(
+  browser: Browser,
+  buffer: string,
+  table: (title: string, rows: string[][]) => void,
+): Promise<unknown> {
   const server = await serve(4699, true)
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     /** Dropouts so far at the output itself, by the browser's own count: it has more than a block in hand. */
     const dropouts = (): Promise<number> =>
-      page.evaluate(() => (globalThis as unknown as { oleaje: { dropouts(): number | null } }).oleaje.dropouts() ?? NaN)
+      page.evaluate(
+        () => (globalThis as unknown as { oleaje: { dropouts(): number | null } }).oleaje.dropouts() ?? NaN,
+      )
     await page.goto('http://127.0.0.1:4699/')
     await page.getByRole('button', { name: /^engine/ }).click()
     await page.getByRole('radio', { name: buffer }).click()
     await page.getByRole('button', { name: /^engine/ }).click()
     await page.getByRole('button', { name: 'Play' }).click()
-    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { live(): { worst: number } } }).oleaje.live().worst > 0)
-    // on a slow machine the rehearsal may go on for some seconds, and dropouts are counted from a while after it
-    await page.waitForFunction(() => (globalThis as unknown as { oleaje: { dropouts(): number | null } }).oleaje.dropouts() !== null)
+    await page.waitForFunction(
+      () => (globalThis as unknown as { oleaje: { live(): { worst: number } } }).oleaje.live().worst > 0,
+    )
+    // on a slow machine the rehearsal may go on for some seconds, and dropouts are counted from a while after
+    // it
+    await page.waitForFunction(
+      () => (globalThis as unknown as { oleaje: { dropouts(): number | null } }).oleaje.dropouts() !== null,
+    )
     await new Promise((r) => setTimeout(r, 5000))
     await page.evaluate(() => (globalThis as unknown as { oleaje: { measure(): void } }).oleaje.measure())
     const droppedBefore = await dropouts()
@@ -109,10 +133,17 @@ export async function soak(browser: Browser, buffer: string, table: (title: stri
     for (let m = 0; m < MINUTES; m++) {
       for (let s = 0; s < 60_000; s += MOMENT_MS) {
         await new Promise((r) => setTimeout(r, MOMENT_MS))
-        const now = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): { missed: number } } }).oleaje.live().missed)
+        const now = await page.evaluate(
+          () => (globalThis as unknown as { oleaje: { live(): { missed: number } } }).oleaje.live().missed,
+        )
         const after = thread()
         const then = performance.now()
-        all.push({ late: now - missed, ran: after.ran - before.ran, waited: after.waited - before.waited, of: then - at })
+        all.push({
+          late: now - missed,
+          ran: after.ran - before.ran,
+          waited: after.waited - before.waited,
+          of: then - at,
+        })
         missed = now
         before = after
         at = then
@@ -125,17 +156,25 @@ export async function soak(browser: Browser, buffer: string, table: (title: stri
       )
     }
     const dropped = (await dropouts()) - droppedBefore
-    const live = await page.evaluate(() => (globalThis as unknown as { oleaje: { live(): Record<string, number> } }).oleaje.live())
+    const live = await page.evaluate(() =>
+      (globalThis as unknown as { oleaje: { live(): Record<string, number> } }).oleaje.live(),
+    )
     const why = blame(all, live.load ?? 0)
     table(`Soak, ${MINUTES} minutes of the demo in the app, ${buffer} buffer`, [
       ['load', `${((live.load ?? 0) * 100).toFixed(1)} %`],
       ['worst block', `${((live.worst ?? 0) * 100).toFixed(0)} % of its time`],
       ['blocks over their time', String(live.missed)],
-      ['of them while the thread of the sound ran longer than usual: its own work, or chance', String(why.own)],
+      [
+        'of them while the thread of the sound ran longer than usual: its own work, or chance',
+        String(why.own),
+      ],
       [`(so long it ran in ${why.longer} of ${all.length} moments of ${MOMENT_MS} ms)`, ''],
       ['while it waited for a core: other work on this machine', String(why.others)],
       ['while it did neither: taken by the host', String(why.host)],
-      ['time that the host took in all, by the kernel’s ticks', `${((takenByHost() - stolen) / 100).toFixed(1)} s`],
+      [
+        'time that the host took in all, by the kernel’s ticks',
+        `${((takenByHost() - stolen) / 100).toFixed(1)} s`,
+      ],
       ['dropouts at the output, by the browser’s own count', String(dropped)],
       ['page heap by minute', heap.map((h) => `${(h / 1e6).toFixed(1)} MB`).join(', ')],
     ])

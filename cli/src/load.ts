@@ -30,8 +30,9 @@ export interface Loaded extends Bundle {
 }
 
 /**
- * Reads a project from disk: a bundle (zip), or a project.json whose sounds lie beside it or in `audio/`, under any
- * name; they are known by their content. A file beside it that cannot be read and is not needed is left alone.
+ * Reads a project from disk: a bundle (zip), or a project.json whose sounds lie beside it or in `audio/`,
+ * under any name; they are known by their content. A file beside it that cannot be read and is not needed is
+ * left alone.
  * @throws with a sentence for a person
  */
 export async function loadProject(path: string): Promise<Loaded> {
@@ -39,7 +40,8 @@ export async function loadProject(path: string): Promise<Loaded> {
   const opened = openSync(path, 'r')
   try {
     const [first, second] = bytesFrom(opened, 0, 2)
-    if (first === 0x50 && second === 0x4b) return { ...(await readBundle(sourceOf(opened), undefined, largeSound)), files: [resolve(path)] }
+    if (first === 0x50 && second === 0x4b)
+      return { ...(await readBundle(sourceOf(opened), undefined, largeSound)), files: [resolve(path)] }
   } finally {
     closeSync(opened)
   }
@@ -51,9 +53,14 @@ export async function loadProject(path: string): Promise<Loaded> {
     const why = unread.length
       ? ` Not read: ${unread.slice(0, 5).join('; ')}${unread.length > 5 ? `; and ${unread.length - 5} more` : ''}.`
       : ''
-    throw new Error(`The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) beside ${path}.${why}`)
+    throw new Error(
+      `The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) beside ${path}.${why}`,
+    )
   }
-  return { ...(await atProjectRate(await underTrueNames({ project, audio }, names))), files: [resolve(path), ...files] }
+  return {
+    ...(await atProjectRate(await underTrueNames({ project, audio }, names))),
+    files: [resolve(path), ...files],
+  }
 }
 
 /** The sounds of a project that lie beside its file. */
@@ -91,7 +98,10 @@ async function soundsBeside(path: string, project: Project): Promise<Beside> {
   return { audio, names, files, unread }
 }
 
-/** A sound from disk, known by its content. A long one is laid down aside and read from there in pieces; it goes when the program ends. */
+/**
+ * A sound from disk, known by its content. A long one is laid down aside and read from there in pieces; it
+ * goes when the program ends.
+ */
 async function readSound(path: string, former: boolean): ReturnType<LargeSound['end']> {
   checkFile(path, 'soundFile')
   const file = openSync(path, 'r')
@@ -112,7 +122,11 @@ async function soundFrom(file: number, former: boolean): ReturnType<LargeSound['
   const { hash, formerHash } = found
   if (!('stored' in found)) return { hash, formerHash, sound: found }
   const store = aside ?? 0
-  return { hash, formerHash, sound: storedAudio(found.stored, found.sampleRate, (from, to) => bytesFrom(store, from, to)) }
+  return {
+    hash,
+    formerHash,
+    sound: storedAudio(found.stored, found.sampleRate, (from, to) => bytesFrom(store, from, to)),
+  }
 }
 
 /** A place for a sound within a bundle that is too large to be read whole. */
@@ -136,7 +150,10 @@ function bytesFrom(file: number, from: number, to: number): Uint8Array {
   return bytes.subarray(0, readSync(file, bytes, 0, to - from, from))
 }
 
-/** A file for what is too long to be held. Its name is gone at once, so its room is given back however the program ends. */
+/**
+ * A file for what is too long to be held. Its name is gone at once, so its room is given back however the
+ * program ends.
+ */
 function openAside(): number {
   const folder = mkdtempSync(join(tmpdir(), 'oleaje-'))
   const file = openSync(join(folder, 'sound'), 'w+')

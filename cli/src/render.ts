@@ -1,4 +1,13 @@
-import { closeSync, mkdirSync, openSync, realpathSync, renameSync, rmSync, statSync, writeSync } from 'node:fs'
+import {
+  closeSync,
+  mkdirSync,
+  openSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeSync,
+} from 'node:fs'
 import { basename, dirname, resolve } from 'node:path'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import type { WavDepth } from '@oleaje/core/formats/wav'
@@ -19,7 +28,10 @@ const options = {
   quiet: { type: 'boolean', description: 'print nothing', default: false },
 } as const
 
-/** `oleaje render PROJECT --out FILE.wav`: streams the render to disk, so its length does not matter to memory. */
+/**
+ * `oleaje render PROJECT --out FILE.wav`: streams the render to disk, so its length does not matter to
+ * memory.
+ */
 export const renderCommand = defineCommand({
   meta: { name: 'render', description: 'Render a project (.json or .zip) to a WAV file' },
   args: options,
@@ -45,7 +57,8 @@ async function renderFile(args: {
   quiet: boolean
 }): Promise<void> {
   const depth = Number(args.depth)
-  if (depth !== 16 && depth !== 24 && depth !== 32) throw new Error(`The depth can be 16, 24 or 32, not “${args.depth}”.`)
+  if (depth !== 16 && depth !== 24 && depth !== 32)
+    throw new Error(`The depth can be 16, 24 or 32, not “${args.depth}”.`)
   const { project, audio, files } = await loadProject(args.project)
   const plan = planRender(project, {
     from: seconds(args.from, 'from'),
@@ -65,7 +78,10 @@ async function renderFile(args: {
   const started = performance.now()
   const stop = stopSignal()
   try {
-    writeSync(file, wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth: depth as WavDepth, frames: plan.frames }))
+    writeSync(
+      file,
+      wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth: depth as WavDepth, frames: plan.frames }),
+    )
     let shown = 0
     for (const { channels, done } of render(plan, (hash) => audio.get(hash) ?? null)) {
       // signals are heard between two turns of the loop
@@ -75,7 +91,8 @@ async function renderFile(args: {
       loudness.process(channels[0], channels[1])
       for (const c of channels) for (const x of c) peak = Math.max(peak, Math.abs(x))
       const percent = Math.floor((done / plan.frames) * 100)
-      if (!args.quiet && process.stderr.isTTY && percent > shown) process.stderr.write(`\r${(shown = percent)} %`)
+      if (!args.quiet && process.stderr.isTTY && percent > shown)
+        process.stderr.write(`\r${(shown = percent)} %`)
     }
     closeSync(file)
     renameSync(part, out)
@@ -123,7 +140,8 @@ function checkOut(out: string, files: readonly string[]): void {
   if (!there) return
   if (!there.isFile()) throw new Error(`“${out}” is not a file that can be written.`)
   const real = realpathSync(out)
-  if (files.some((f) => realpathSync(f) === real)) throw new Error(`“${basename(out)}” is read for this render; write it to another file.`)
+  if (files.some((f) => realpathSync(f) === real))
+    throw new Error(`“${basename(out)}” is read for this render; write it to another file.`)
 }
 
 function seconds(text: string | undefined, name: string): number | undefined {

@@ -16,7 +16,9 @@ import { renderCommand } from '../src/render'
 const RATE = 48_000
 const sound = {
   sampleRate: RATE,
-  channels: [0, 1].map((c) => Float32Array.from({ length: RATE / 2 }, (_, i) => 0.4 * Math.sin((i * (c + 1)) / 30))),
+  channels: [0, 1].map((c) =>
+    Float32Array.from({ length: RATE / 2 }, (_, i) => 0.4 * Math.sin((i * (c + 1)) / 30)),
+  ),
 }
 const hash = await audioHash(sound)
 
@@ -45,7 +47,11 @@ async function run(...args: string[]): Promise<{ said: string; wrong: string; fa
   const said = vi.spyOn(console, 'log').mockImplementation(() => {})
   const wrong = vi.spyOn(console, 'error').mockImplementation(() => {})
   await runCommand(renderCommand, { rawArgs: args })
-  const found = { said: said.mock.calls.flat().join('\n'), wrong: wrong.mock.calls.flat().join('\n'), failed: process.exitCode === 1 }
+  const found = {
+    said: said.mock.calls.flat().join('\n'),
+    wrong: wrong.mock.calls.flat().join('\n'),
+    failed: process.exitCode === 1,
+  }
   said.mockRestore()
   wrong.mockRestore()
   return found
@@ -76,7 +82,11 @@ describe('a project with a long sound', () => {
     const rate = 11_025
     const long = {
       sampleRate: rate,
-      channels: [Float32Array.from({ length: 317 * rate }, (_, i) => (i % 40_000 < 2000 ? 0.5 * Math.sin((i * i) / 1e7) : 0))],
+      channels: [
+        Float32Array.from({ length: 317 * rate }, (_, i) =>
+          i % 40_000 < 2000 ? 0.5 * Math.sin((i * i) / 1e7) : 0,
+        ),
+      ],
     }
     const name = await audioHash(long)
     const p = night()
@@ -96,7 +106,9 @@ describe('a project with a long sound', () => {
     const end = resample(long.channels[0]!.subarray(308 * rate), rate, RATE)
     const held = { sampleRate: RATE, channels: [new Float32Array(317 * RATE)] }
     held.channels[0]!.set(end, 308 * RATE)
-    const parts = [...renderWav(planRender(loose.project, { from: 311, to: 313.37, tail: 0 }), () => held, 24)].map((x) => x.bytes)
+    const parts = [
+      ...renderWav(planRender(loose.project, { from: 311, to: 313.37, tail: 0 }), () => held, 24),
+    ].map((x) => x.bytes)
     expect(Buffer.compare(beside, Buffer.concat(parts))).toBe(0)
     expect(Math.max(...readWav(beside).channels[0]!)).toBeGreaterThan(0.05)
   })
@@ -104,12 +116,28 @@ describe('a project with a long sound', () => {
 
 describe('rendering by the command line', () => {
   it('writes what core renders, byte for byte, and says what came of it', async () => {
-    const { said, failed } = await run(project(), '--out', out(), '--from', '0', '--to', '1', '--tail', '0', '--depth', '24')
+    const { said, failed } = await run(
+      project(),
+      '--out',
+      out(),
+      '--from',
+      '0',
+      '--to',
+      '1',
+      '--tail',
+      '0',
+      '--depth',
+      '24',
+    )
     expect(failed).toBe(false)
     const loaded = await loadProject(project())
-    const parts = [...renderWav(planRender(loaded.project, { from: 0, to: 1, tail: 0 }), (h) => loaded.audio.get(h) ?? null, 24)].map(
-      (p) => p.bytes,
-    )
+    const parts = [
+      ...renderWav(
+        planRender(loaded.project, { from: 0, to: 1, tail: 0 }),
+        (h) => loaded.audio.get(h) ?? null,
+        24,
+      ),
+    ].map((p) => p.bytes)
     expect(Buffer.compare(readFileSync(out()), Buffer.concat(parts))).toBe(0)
     expect(said).toMatch(/1\.00 s, -?\d+\.\d LUFS, peak -?\d+\.\d dBFS/)
   })
@@ -153,18 +181,26 @@ describe('what the command line is given and cannot take', () => {
     writeFileSync(join(folder, 'broken.wav'), 'RIFF nonsense')
     expect((await render('--quiet')).failed).toBe(false)
     rmSync(join(folder, 'take 7.WAV'))
-    expect((await render()).wrong).toMatch(/“fog pad” is missing.*Not read: “broken.wav”: This is not a WAV file/)
+    expect((await render()).wrong).toMatch(
+      /“fog pad” is missing.*Not read: “broken.wav”: This is not a WAV file/,
+    )
   })
   it('does not wait at what is no file', async () => {
     execFileSync('mkfifo', [join(folder, 'pipe.wav')])
     expect((await render('--quiet')).failed).toBe(false)
-    expect((await run(join(folder, 'pipe.wav'), '--out', out())).wrong).toMatch(/“.*pipe.wav” is not a file that can be read/)
-    expect((await run(project(), '--out', join(folder, 'pipe.wav'))).wrong).toMatch(/is not a file that can be written/)
+    expect((await run(join(folder, 'pipe.wav'), '--out', out())).wrong).toMatch(
+      /“.*pipe.wav” is not a file that can be read/,
+    )
+    expect((await run(project(), '--out', join(folder, 'pipe.wav'))).wrong).toMatch(
+      /is not a file that can be written/,
+    )
   })
   it('never writes over what it reads', async () => {
     const before = readFileSync(project(), 'utf8')
     expect((await run(project(), '--out', project())).wrong).toMatch(/“project.json” is read for this render/)
-    expect((await run(project(), '--out', join(folder, 'take 7.WAV'), '--to', '0.2')).wrong).toMatch(/“take 7.WAV” is read for this render/)
+    expect((await run(project(), '--out', join(folder, 'take 7.WAV'), '--to', '0.2')).wrong).toMatch(
+      /“take 7.WAV” is read for this render/,
+    )
     expect(readFileSync(project(), 'utf8')).toBe(before)
   })
   it.each([
@@ -181,7 +217,9 @@ describe('what the command line is given and cannot take', () => {
   it('takes a sound of another rate for what it is, and brings it to the project’s', async () => {
     const other = {
       sampleRate: 44_100,
-      channels: [Float32Array.from({ length: 44_100 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / 44_100))],
+      channels: [
+        Float32Array.from({ length: 44_100 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / 44_100)),
+      ],
     }
     const name = await audioHash(other)
     const p = night()

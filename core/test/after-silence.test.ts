@@ -13,8 +13,8 @@ const PAUSE = process.env.OLEAJE_LONG ? 600 : 14.3
 const SHORT_PAUSE = process.env.OLEAJE_LONG ? 37.1 : 1.7
 
 /**
- * What an engine gives for one click, `before` seconds after the song's start, and for `seconds` from then on. The click comes 17 frames
- * into a block.
+ * What an engine gives for one click, `before` seconds after the song's start, and for `seconds` from then
+ * on. The click comes 17 frames into a block.
  */
 function click(nodes: ChainNode[], before: number, seconds: number, tempo = 120, length = 1): Float32Array {
   const at = Math.floor((before * RATE) / BLOCK) * BLOCK + 17
@@ -43,21 +43,37 @@ const largestFrom = (x: Float32Array, from: number): number =>
 describe('one click into a long delay', () => {
   it.each([0.3, 0.37, 1, 2.5, 3.91])('comes back after %d s, after any silence', (time) => {
     for (const before of [0.01, 0.61, 5.3]) {
-      const y = click([newEffect('delay', { time, feedback: 0, wet: 1, lowCut: 20, highCut: 20_000 }, 'd')], before, time + 0.3)
+      const y = click(
+        [newEffect('delay', { time, feedback: 0, wet: 1, lowCut: 20, highCut: 20_000 }, 'd')],
+        before,
+        time + 0.3,
+      )
       expect(largestFrom(y, 0)).toBe(17 + Math.round(time * RATE))
       expect(Math.abs(y[17 + Math.round(time * RATE)]!)).toBeGreaterThan(0.8)
     }
   })
   it.each([43, 107, 233])('comes back after a note length at %i bpm', (tempo) => {
-    const y = click([newEffect('delay', { sync: 1, length: 1.5, feedback: 0, wet: 1 }, 'd')], 1.7, 90 / tempo + 0.3, tempo)
+    const y = click(
+      [newEffect('delay', { sync: 1, length: 1.5, feedback: 0, wet: 1 }, 'd')],
+      1.7,
+      90 / tempo + 0.3,
+      tempo,
+    )
     expect(Math.abs(largestFrom(y, 0) - 17 - (90 / tempo) * RATE)).toBeLessThan(2)
   })
   it('comes back as often as feedback has it, though seconds of silence lie between', () => {
-    const y = click([newEffect('delay', { time: 1.13, feedback: 0.5, wet: 1, lowCut: 20, highCut: 20_000 }, 'd')], 0.9, 5)
+    const y = click(
+      [newEffect('delay', { time: 1.13, feedback: 0.5, wet: 1, lowCut: 20, highCut: 20_000 }, 'd')],
+      0.9,
+      5,
+    )
     for (const k of [1, 2, 3, 4])
       expect(
         Math.abs(
-          largestFrom(y.subarray(0, 17 + Math.round((k * 1.13 + 0.4) * RATE)), 17 + Math.round((k * 1.13 - 0.4) * RATE)) -
+          largestFrom(
+            y.subarray(0, 17 + Math.round((k * 1.13 + 0.4) * RATE)),
+            17 + Math.round((k * 1.13 - 0.4) * RATE),
+          ) -
             17 -
             Math.round(k * 1.13 * RATE),
         ),
@@ -76,10 +92,15 @@ describe('one click into a long delay', () => {
 describe.each(effects.map((d) => [d.id, d] as const))('%s in a chain', (id, definition) => {
   // dense enough that no click falls between two grains
   const dense: Record<string, number> = id === 'grains' ? { scatter: 0, unsteady: 0, overlap: 8 } : {}
-  const values = { ...Object.fromEntries(Object.entries({ ...definition.params, ...commonParams }).map(([k, s]) => [k, s.default])) }
+  const values = {
+    ...Object.fromEntries(
+      Object.entries({ ...definition.params, ...commonParams }).map(([k, s]) => [k, s.default]),
+    ),
+  }
   const tail = definition.tail?.(values as never, 2) ?? 0
   const latency = definition.latency?.(RATE, values) ?? 0
-  const struck = (nodes: ChainNode[], before: number, seconds: number): Float32Array => click(nodes, before, seconds, 120, 24)
+  const struck = (nodes: ChainNode[], before: number, seconds: number): Float32Array =>
+    click(nodes, before, seconds, 120, 24)
   // what swings by itself meets the click elsewhere on its way
   const swings = definition.movesByItself === true
 
@@ -104,7 +125,8 @@ describe.each(effects.map((d) => [d.id, d] as const))('%s in a chain', (id, defi
       expect(ratio).toBeLessThan(50)
     } else
       for (let i = 0; i < late.length; i++)
-        if (Math.abs(late[i]! - early[i]!) > 2e-6) throw new Error(`differs at ${i}: ${late[i]} instead of ${early[i]}`)
+        if (Math.abs(late[i]! - early[i]!) > 2e-6)
+          throw new Error(`differs at ${i}: ${late[i]} instead of ${early[i]}`)
   })
   it('with its presets answers to a click after seconds of silence', () => {
     // the short form takes every other one

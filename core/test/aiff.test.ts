@@ -23,7 +23,12 @@ const kinds: Record<string, Kind> = {
   },
   '32 bit': { bits: 32, bytes: 4, write: (v, at, x) => v.setInt32(at, int(x, 32)) },
   'C, none': { type: 'NONE', bits: 16, bytes: 2, write: (v, at, x) => v.setInt16(at, int(x, 16)) },
-  'C, low end first': { type: 'sowt', bits: 16, bytes: 2, write: (v, at, x) => v.setInt16(at, int(x, 16), true) },
+  'C, low end first': {
+    type: 'sowt',
+    bits: 16,
+    bytes: 2,
+    write: (v, at, x) => v.setInt16(at, int(x, 16), true),
+  },
   'C, low end first, 24 bit': {
     type: 'sowt',
     bits: 24,
@@ -38,7 +43,12 @@ const kinds: Record<string, Kind> = {
 }
 
 /** An AIFF file, made by the letter of its definition. */
-function aiff(channels: readonly Float32Array[], rate: number, kind: Kind, o: { frames?: number; cut?: number } = {}): Uint8Array {
+function aiff(
+  channels: readonly Float32Array[],
+  rate: number,
+  kind: Kind,
+  o: { frames?: number; cut?: number } = {},
+): Uint8Array {
   const frames = channels[0]!.length
   const chunk = (id: string, body: number[]): number[] => [
     ...[...id].map((c) => c.charCodeAt(0)),
@@ -51,12 +61,19 @@ function aiff(channels: readonly Float32Array[], rate: number, kind: Kind, o: { 
   const exponent = Math.floor(Math.log2(rate))
   const extended = [...u16(16383 + exponent), ...u32(Math.floor((rate / 2 ** exponent) * 2 ** 31)), ...u32(0)]
   const data = new DataView(new ArrayBuffer(frames * channels.length * kind.bytes))
-  for (let i = 0; i < frames; i++) channels.forEach((c, k) => kind.write(data, (i * channels.length + k) * kind.bytes, c[i]!))
+  for (let i = 0; i < frames; i++)
+    channels.forEach((c, k) => kind.write(data, (i * channels.length + k) * kind.bytes, c[i]!))
   const type = kind.type ? [...[...kind.type].map((c) => c.charCodeAt(0)), 1, 120] : []
   const chunks = [
     ...(kind.type ? chunk('FVER', u32(0xa2805140)) : []),
     ...chunk('NAME', [66, 117, 111]),
-    ...chunk('COMM', [...u16(channels.length), ...u32(o.frames ?? frames), ...u16(kind.bits), ...extended, ...type]),
+    ...chunk('COMM', [
+      ...u16(channels.length),
+      ...u32(o.frames ?? frames),
+      ...u16(kind.bits),
+      ...extended,
+      ...type,
+    ]),
     ...chunk('SSND', [...u32(0), ...u32(0), ...new Uint8Array(data.buffer)]),
   ]
   const file = [
@@ -74,7 +91,10 @@ describe('an AIFF file', () => {
       right = noise(0.037, 3, 0.7)
     const { sampleRate, channels } = readAudio(aiff([left, right], 44_100, kind))
     expect(sampleRate).toBe(44_100)
-    const close = kind.type?.startsWith('f') || kind.type?.startsWith('F') ? 1e-7 : 1.6 / 2 ** (Math.min(kind.bits, 24) - 1)
+    const close =
+      kind.type?.startsWith('f') || kind.type?.startsWith('F')
+        ? 1e-7
+        : 1.6 / 2 ** (Math.min(kind.bits, 24) - 1)
     for (const [c, x] of [left, right].entries())
       x.forEach((v, i) => {
         expect(Math.abs(channels[c]![i]! - v)).toBeLessThan(close)
@@ -82,7 +102,12 @@ describe('an AIFF file', () => {
   })
   it('is mono where it says so, at any usual rate', () => {
     for (const rate of [8000, 22_050, 48_000, 96_000, 192_000])
-      expect([readAiff(aiff([sine(100, 0.01)], rate, kinds['16 bit']!))].map((a) => [a.sampleRate, a.channels.length])).toEqual([[rate, 1]])
+      expect(
+        [readAiff(aiff([sine(100, 0.01)], rate, kinds['16 bit']!))].map((a) => [
+          a.sampleRate,
+          a.channels.length,
+        ]),
+      ).toEqual([[rate, 1]])
   })
   it('that cannot be read says in a sentence why', () => {
     const x = sine(100, 0.01)

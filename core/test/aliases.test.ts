@@ -8,8 +8,8 @@ import { play, projectOf } from './project-rig'
 const speeds = [2 ** (7 / 12), 2, 2.7, 4]
 
 /**
- * Reads a tone fast enough to move it above 24 kHz. Returns the loudest component left below 20 kHz, in dB relative to the tone.
- * Tones are long and whole numbers of cycles, so that no seam is heard.
+ * Reads a tone fast enough to move it above 24 kHz. Returns the loudest component left below 20 kHz, in dB
+ * relative to the tone. Tones are long and whole numbers of cycles, so that no seam is heard.
  */
 function aliasOf(speed: number, projectFor: (sound: Float32Array) => Project): number {
   // 26.3 kHz if it were read without a limit: an alias at 21.7; and one that would fold further down
@@ -55,13 +55,21 @@ const readers: Record<string, (speed: number) => (sound: Float32Array) => Projec
   'a loop, tuned': (speed) => loop({ tune: semitones(speed) }),
   'a loop by varispeed': (speed) => loop({ play: 1, tempo: 60 }, 60 * speed),
   'a loop, stretched': (speed) => loop({ play: 2, tempo: 60, hits: 0, tune: semitones(speed) }, 60 * speed),
-  'a Played sound': (speed) => noted('played', { plays: 0, tune: semitones(speed), root: 60, attack: 0, toLevel: 0, level: 0 }, 60),
+  'a Played sound': (speed) =>
+    noted('played', { plays: 0, tune: semitones(speed), root: 60, attack: 0, toLevel: 0, level: 0 }, 60),
   'the Varispeed effect': (speed) => loop({}, 120, [newEffect('varispeed', { speed: -speed, after: 0 })]),
   'the Pitch effect, quick': (speed) => loop({}, 120, [newEffect('pitch', { pitch: semitones(speed) })]),
   'Grains of what came in': (speed) =>
-    loop({}, 120, [newEffect('grains', { pitch: semitones(speed), scatter: 0, place: 0.3, level: 0, pan: 0 })]),
+    loop({}, 120, [
+      newEffect('grains', { pitch: semitones(speed), scatter: 0, place: 0.3, level: 0, pan: 0 }),
+    ]),
   'Grains of a sound': (speed) =>
-    loop({}, 120, [{ ...newEffect('grains', { from: 1, pitch: semitones(speed), level: 0, pan: 0 }), data: { audio: 'x' } }]),
+    loop({}, 120, [
+      {
+        ...newEffect('grains', { from: 1, pitch: semitones(speed), level: 0, pan: 0 }),
+        data: { audio: 'x' },
+      },
+    ]),
 }
 
 describe('reading faster lets nothing alias below 20 kHz', () => {
@@ -78,7 +86,12 @@ describe('plain waves of Tone', () => {
       // a whole number of cycles in the window, and none of its aliases on a harmonic
       const n = 65_536
       const frequency = (Math.round((hz * n) / RATE) * RATE) / n
-      project.tracks[0]!.source = newSource('tone', { wave: wave + 1, frequency, width: 0.37, level: 0 }, null, 'src')
+      project.tracks[0]!.source = newSource(
+        'tone',
+        { wave: wave + 1, frequency, width: 0.37, level: 0 },
+        null,
+        'src',
+      )
       const { left } = play({ project, audio }, 2)
       const bins = spectrumDb(left.subarray(4800, 4800 + n))
       const first = Math.round((frequency / RATE) * n)

@@ -3,7 +3,12 @@ import { arpeggiated } from '@oleaje/core/engine/arpeggiated'
 import { arpeggioSchema } from '@oleaje/core/project/schema'
 
 it('an arpeggio is kept as the notes that it plays', () => {
-  const line = { length: 6, bend: [], pressure: [], notes: [60, 64, 67].map((pitch) => ({ start: 0, length: 6, pitch, velocity: 0.8 })) }
+  const line = {
+    length: 6,
+    bend: [],
+    pressure: [],
+    notes: [60, 64, 67].map((pitch) => ({ start: 0, length: 6, pitch, velocity: 0.8 })),
+  }
   const notes = arpeggiated(
     line,
     arpeggioSchema.parse({

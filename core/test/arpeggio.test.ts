@@ -13,7 +13,10 @@ interface Begun {
   readonly length: number
 }
 
-/** Notes that an arpeggio begins, with their lengths in frames, while keys are pressed and let go before certain blocks. */
+/**
+ * Notes that an arpeggio begins, with their lengths in frames, while keys are pressed and let go before
+ * certain blocks.
+ */
 function played(
   set: Partial<Arpeggio>,
   o: { blocks?: number; line?: NoteLine; playing?: boolean; keys?: Record<number, [number, number][]> },
@@ -126,7 +129,9 @@ describe('an arpeggio', () => {
     expect(free.filter((n) => n.at > 301 * BLOCK && n.at < 500 * BLOCK)).toEqual([])
     expect(free.find((n) => n.at >= 500 * BLOCK)).toMatchObject({ at: 500 * BLOCK, pitch: 70 })
     const kept = played({ hold: true }, { playing: false, keys })
-    expect(new Set(kept.filter((n) => n.at > 301 * BLOCK && n.at < 500 * BLOCK).map((n) => n.pitch))).toEqual(new Set([60, 64]))
+    expect(new Set(kept.filter((n) => n.at > 301 * BLOCK && n.at < 500 * BLOCK).map((n) => n.pitch))).toEqual(
+      new Set([60, 64]),
+    )
     expect(new Set(kept.filter((n) => n.at > 530 * BLOCK).map((n) => n.pitch))).toEqual(new Set([70]))
   })
   it('ends all that it begins', () => {

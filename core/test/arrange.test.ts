@@ -15,7 +15,14 @@ function drawn(of: Record<string, { latency?: number; reads?: string[] }>) {
   const drafts = new Map<string, Draft>()
   const attached: Attached[] = []
   for (const [key, { latency = 0, reads = [] }] of Object.entries(of)) {
-    const draft: Draft = { key, step: { run() {}, reset() {}, cut() {} }, fresh: true, latency, arrival: 0, edges: [] }
+    const draft: Draft = {
+      key,
+      step: { run() {}, reset() {}, cut() {} },
+      fresh: true,
+      latency,
+      arrival: 0,
+      edges: [],
+    }
     for (const read of reads) {
       const from = read.replace('~', '')
       draft.edges.push({
@@ -108,14 +115,21 @@ describe('lining up', () => {
   })
   it('makes every two ways to a step as long as each other, in any net', () => {
     // each step reads from some that come before it, under names that are in no order
-    const net = fc.array(fc.record({ latency: fc.nat(500), reads: fc.uniqueArray(fc.nat(), { maxLength: 4 }) }), {
-      minLength: 1,
-      maxLength: 14,
-    })
+    const net = fc.array(
+      fc.record({ latency: fc.nat(500), reads: fc.uniqueArray(fc.nat(), { maxLength: 4 }) }),
+      {
+        minLength: 1,
+        maxLength: 14,
+      },
+    )
     fc.assert(
       fc.property(net, fc.infiniteStream(fc.nat()), (steps, shuffle) => {
         const entries = steps.map(
-          (s, i) => [`s${i}`, { latency: s.latency, reads: i === 0 ? [] : [...new Set(s.reads.map((r) => `s${r % i}`))] }] as const,
+          (s, i) =>
+            [
+              `s${i}`,
+              { latency: s.latency, reads: i === 0 ? [] : [...new Set(s.reads.map((r) => `s${r % i}`))] },
+            ] as const,
         )
         const mixed = entries
           .map((e) => [shuffle.next().value as number, e] as const)
@@ -133,7 +147,8 @@ describe('lining up', () => {
         }
         // and no longer than the longest of them has to be
         for (const draft of drafts.values())
-          if (draft.edges.length) expect(attached.filter((a) => a.to === draft.key).some((a) => a.delay === 0)).toBe(true)
+          if (draft.edges.length)
+            expect(attached.filter((a) => a.to === draft.key).some((a) => a.delay === 0)).toBe(true)
       }),
       { numRuns: 200 },
     )

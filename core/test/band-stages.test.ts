@@ -18,7 +18,11 @@ function row(...designs: [number, number, number, number][]): BandStages {
 }
 
 /** Several blocks; `each` runs one that has been written to the row. */
-function run(r: BandStages, blocks: number, each: (block: number) => void): { left: number[]; right: number[] } {
+function run(
+  r: BandStages,
+  blocks: number,
+  each: (block: number) => void,
+): { left: number[]; right: number[] } {
   const out = { left: [] as number[], right: [] as number[] }
   for (let b = 0; b < blocks; b++) {
     r.left.set(x.subarray(b * BLOCK, (b + 1) * BLOCK))

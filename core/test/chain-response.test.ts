@@ -11,7 +11,10 @@ function allPass(hz: number, corner: number): { re: number; im: number } {
   return { re: (1 - t * t) / (1 + t * t), im: (-2 * t) / (1 + t * t) }
 }
 type Complex = ReturnType<typeof allPass>
-const times = (a: Complex, b: Complex): Complex => ({ re: a.re * b.re - a.im * b.im, im: a.re * b.im + a.im * b.re })
+const times = (a: Complex, b: Complex): Complex => ({
+  re: a.re * b.re - a.im * b.im,
+  im: a.re * b.im + a.im * b.re,
+})
 
 /** Splits of an all-pass and the dry sound, one after the other. */
 function sum(corner: number, level: number, polarity: number, name: string): ChainNode {
@@ -58,14 +61,19 @@ describe('from first principles, as the response view shows it', () => {
   })
   it('two shelves in a row make a bell', () => {
     // up above one corner and down above the other: a bell between them
-    agrees([sum(400, -0.4, 1, 'x'), sum(2500, 0.4, 1, 'y')], (hz) => times(one(400, -0.4, 1)(hz), one(2500, 0.4, 1)(hz)))
+    agrees([sum(400, -0.4, 1, 'x'), sum(2500, 0.4, 1, 'y')], (hz) =>
+      times(one(400, -0.4, 1)(hz), one(2500, 0.4, 1)(hz)),
+    )
     const r = chainResponse([sum(400, -0.4, 1, 'x'), sum(2500, 0.4, 1, 'y')], RATE)
     const at = (hz: number): number => db(r.magnitude[Math.round((hz * r.frames) / RATE)]!)
     expect(at(1000)).toBeGreaterThan(at(40) + 3)
     expect(at(1000)).toBeGreaterThan(at(16_000) + 3)
   })
   it('two all-passes in a row beside dry make a notch at their corner', () => {
-    const through = { ...newBranch('through', 0, 'a'), nodes: [newEffect('all-pass', { order: 0, frequency: 1500, stages: 2 }, 'ap')] }
+    const through = {
+      ...newBranch('through', 0, 'a'),
+      nodes: [newEffect('all-pass', { order: 0, frequency: 1500, stages: 2 }, 'ap')],
+    }
     const nodes = [newSplit([through, newBranch('dry', 0, 'b')], 's')]
     agrees(nodes, (hz) => {
       const a = times(allPass(hz, 1500), allPass(hz, 1500))
@@ -80,7 +88,10 @@ describe('parts of a chain', () => {
     newEffect('gain', { level: -6 }, 'first'),
     newSplit(
       [
-        { ...newBranch('a', 0, 'ba'), nodes: [newEffect('gain', { level: -3 }, 'inner'), newEffect('gain', { level: -20 }, 'rest')] },
+        {
+          ...newBranch('a', 0, 'ba'),
+          nodes: [newEffect('gain', { level: -3 }, 'inner'), newEffect('gain', { level: -20 }, 'rest')],
+        },
         { ...newBranch('b', 0, 'bb'), nodes: [newEffect('gain', {}, 'other')] },
       ],
       's',

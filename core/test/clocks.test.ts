@@ -11,10 +11,17 @@ import { place, projectOf } from './project-rig'
 const latencies: Record<string, () => ChainNode[]> = {
   'look-ahead': () => [newEffect('compressor', { ratio: 1, ahead: 3 })],
   'linear-phase bands': () => [
-    { ...newSplit([newBranch('low'), newBranch('high')]), mode: 'bands', params: { ...newSplit([]).params, phase: 1 } },
+    {
+      ...newSplit([newBranch('low'), newBranch('high')]),
+      mode: 'bands',
+      params: { ...newSplit([]).params, phase: 1 },
+    },
   ],
   'a branch with Pitch fine': () => [
-    { ...newSplit([newBranch('dry'), { ...newBranch('late'), nodes: [newEffect('pitch', { quality: 1 })] }]), mode: 'select' },
+    {
+      ...newSplit([newBranch('dry'), { ...newBranch('late'), nodes: [newEffect('pitch', { quality: 1 })] }]),
+      mode: 'select',
+    },
   ],
 }
 
@@ -22,7 +29,11 @@ const FRAMES = 2.4 * RATE
 
 /** The mix of a project as a render has it: what it is late by is taken off. Loops where the project does. */
 function rendered(project: Project, sound: Float32Array, frames = FRAMES): Float32Array {
-  const engine = new Engine({ sampleRate: RATE, audio: () => ({ sampleRate: RATE, channels: [sound] }), looping: true })
+  const engine = new Engine({
+    sampleRate: RATE,
+    audio: () => ({ sampleRate: RATE, channels: [sound] }),
+    looping: true,
+  })
   engine.load(project)
   engine.play(project.loop.start)
   const left = new Float32Array(BLOCK)
@@ -71,8 +82,13 @@ describe('an effect that follows the song or notes, behind latency, is the same 
         const without = rendered(projectWith([structuredClone(node)], sound), sound)
         expect(peak(without)).toBeGreaterThan(0.05)
         // pure latency alone, to know what it leaves of the sound itself
-        const floor = apart(rendered(projectWith(late(), sound), sound), rendered(projectWith([], sound), sound))
-        expect(apart(rendered(projectWith([...late(), node], sound), sound), without)).toBeLessThan(Math.max(-120, floor + 12))
+        const floor = apart(
+          rendered(projectWith(late(), sound), sound),
+          rendered(projectWith([], sound), sound),
+        )
+        expect(apart(rendered(projectWith([...late(), node], sound), sound), without)).toBeLessThan(
+          Math.max(-120, floor + 12),
+        )
       })
 })
 
@@ -88,7 +104,13 @@ describe('links and modulators behind latency', () => {
         ]
         project.links = [
           {
-            ...newLink('m', 'lfo', targetAt('g', 'level'), place(project, 'g', 'level', -20), place(project, 'g', 'level', 0)),
+            ...newLink(
+              'm',
+              'lfo',
+              targetAt('g', 'level'),
+              place(project, 'g', 'level', -20),
+              place(project, 'g', 'level', 0),
+            ),
             mode: 'fixed',
             slewUp: 0.05,
             slewDown: 0.03,
@@ -97,8 +119,13 @@ describe('links and modulators behind latency', () => {
         ]
         return project
       }
-      const floor = apart(rendered(projectWith(late(), sound), sound), rendered(projectWith([], sound), sound))
-      expect(apart(rendered(projectFor(late()), sound), rendered(projectFor([]), sound))).toBeLessThan(Math.max(-120, floor + 12))
+      const floor = apart(
+        rendered(projectWith(late(), sound), sound),
+        rendered(projectWith([], sound), sound),
+      )
+      expect(apart(rendered(projectFor(late()), sound), rendered(projectFor([]), sound))).toBeLessThan(
+        Math.max(-120, floor + 12),
+      )
     })
 })
 
@@ -134,7 +161,10 @@ const jumps: [string, Record<string, number>, string, number, number][] = [
 /** Frame at which a step of a curve is due; no block begins with it. */
 const AT = Math.floor(0.3037 * RATE) + 0.5
 
-/** A parameter of one effect at one value, at another, and made to jump from one to the other by a link to a curve. */
+/**
+ * A parameter of one effect at one value, at another, and made to jump from one to the other by a link to a
+ * curve.
+ */
 function jumped(
   sound: Float32Array,
   [type, params, path, from, to]: (typeof jumps)[number],
@@ -160,7 +190,16 @@ function jumped(
       },
     ]
     project.links = [
-      { ...newLink('c', 'curve', targetAt('fx', path), place(project, 'fx', path, from), place(project, 'fx', path, to)), mode: 'fixed' },
+      {
+        ...newLink(
+          'c',
+          'curve',
+          targetAt('fx', path),
+          place(project, 'fx', path, from),
+          place(project, 'fx', path, to),
+        ),
+        mode: 'fixed',
+      },
     ]
     return rendered(project, sound, frames)
   }
@@ -169,7 +208,8 @@ function jumped(
 
 describe('a link into an effect with latency is heard when it should be', () => {
   it.each(jumps)('%s %j %s', (...jump) => {
-    // what the jump brings, of what it can bring, weighed by its energy: kernels spread it evenly before and after
+    // what the jump brings, of what it can bring, weighed by its energy: kernels spread it evenly before and
+    // after
     const first = AT - 400.5
     const energy = new Float64Array(800)
     let brought = 0

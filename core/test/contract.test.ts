@@ -23,12 +23,18 @@ describe.each(effects.map((d) => [d.id, d] as const))('contract of %s', (id, def
   it('is silent within its tail once its input is', () => {
     if (definition.generates) return
     const r = effectRig(id)
-    const tail = definition.tail?.(Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, s.default])) as never, 2) ?? 0
+    const tail =
+      definition.tail?.(
+        Object.fromEntries(Object.entries(definition.params).map(([k, s]) => [k, s.default])) as never,
+        2,
+      ) ?? 0
     const x = new Float32Array(Math.round((0.5 + tail + 0.2) * RATE))
     x.set(noise(0.5))
     const { left } = r.run(x)
     const loud = peak(left.slice(0, RATE / 2))
-    expect(peak(left.slice(Math.round((0.5 + tail + 0.1) * RATE), x.length))).toBeLessThan(Math.max(1e-6, loud * 0.002))
+    expect(peak(left.slice(Math.round((0.5 + tail + 0.1) * RATE), x.length))).toBeLessThan(
+      Math.max(1e-6, loud * 0.002),
+    )
     const silent = effectRig(id)
     expect(peak(silent.run(new Float32Array(RATE / 4)).left)).toBe(0)
   })
@@ -92,7 +98,8 @@ describe.each(modulators.map((d) => [d.id, d] as const))('contract of modulator 
   }
   it('stays within 0 and 1, whatever moves', () => {
     for (const shaken of [false, true])
-      for (const out of run(shaken, 400)) for (const v of out) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
+      for (const out of run(shaken, 400))
+        for (const v of out) if (!(v >= -1e-9 && v <= 1 + 1e-9)) throw new Error(`${v} is outside`)
   })
   it('gives the same again, to the bit', () => expect(run(true, 60)).toEqual(run(true, 60)))
 })

@@ -16,7 +16,13 @@ function direct(x: Float32Array, h: Float32Array): Float64Array {
 }
 
 /** A convolver that plays a response of one's own, as it comes. */
-function through(left: Float32Array, right: Float32Array, x: Float32Array, y = x, data: Record<string, unknown> = {}) {
+function through(
+  left: Float32Array,
+  right: Float32Array,
+  x: Float32Array,
+  y = x,
+  data: Record<string, unknown> = {},
+) {
   const r = effectRig('convolver')
   r.processor.take?.({ audio: 'own', ...data }, { sampleRate: RATE, channels: [left, right] })
   r.processor.reset()
@@ -68,9 +74,12 @@ describe('Convolver', () => {
     expect(places({ reverse: true })).toEqual([2299, 4699])
     expect(places({ stretch: 2 })).toEqual([200, 5000])
     expect(
-      shapeImpulse(raw, impulseShape({ fade: 1 }), RATE).left[2500]! / shapeImpulse(raw, impulseShape({ fade: 1 }), RATE).left[100]!,
+      shapeImpulse(raw, impulseShape({ fade: 1 }), RATE).left[2500]! /
+        shapeImpulse(raw, impulseShape({ fade: 1 }), RATE).left[100]!,
     ).toBeCloseTo(0.5 * Math.exp((-6.9 * 2400) / 4800), 2)
-    expect(impulseShape({ start: 'x', end: -3, stretch: NaN, reverse: 1, impulse: 'nowhere', audio: 7 })).toEqual({
+    expect(
+      impulseShape({ start: 'x', end: -3, stretch: NaN, reverse: 1, impulse: 'nowhere', audio: 7 }),
+    ).toEqual({
       name: 'cabin',
       audio: null,
       start: 0,
@@ -80,18 +89,23 @@ describe('Convolver', () => {
       reverse: false,
     })
   })
-  it.each(impulseNames)('the shipped response %s is finite, has no dead air before it, and keeps noise about as loud', (name) => {
-    const { left, right } = impulseNamed(name, RATE)
-    expect(left.every(Number.isFinite) && right.every(Number.isFinite)).toBe(true)
-    const most = peak(left)
-    expect(left.findIndex((v) => Math.abs(v) > 0.02 * most) / RATE).toBeLessThan(name === 'swell' ? 0.5 : 0.03)
-    const r = effectRig('convolver')
-    r.processor.take?.({ impulse: name })
-    r.processor.reset()
-    const x = noise(3, 9)
-    const { left: y } = r.run(x)
-    expect(Math.abs(db(rms(y.slice(2 * RATE)) / rms(x.slice(2 * RATE))))).toBeLessThan(3.5)
-  })
+  it.each(impulseNames)(
+    'the shipped response %s is finite, has no dead air before it, and keeps noise about as loud',
+    (name) => {
+      const { left, right } = impulseNamed(name, RATE)
+      expect(left.every(Number.isFinite) && right.every(Number.isFinite)).toBe(true)
+      const most = peak(left)
+      expect(left.findIndex((v) => Math.abs(v) > 0.02 * most) / RATE).toBeLessThan(
+        name === 'swell' ? 0.5 : 0.03,
+      )
+      const r = effectRig('convolver')
+      r.processor.take?.({ impulse: name })
+      r.processor.reset()
+      const x = noise(3, 9)
+      const { left: y } = r.run(x)
+      expect(Math.abs(db(rms(y.slice(2 * RATE)) / rms(x.slice(2 * RATE))))).toBeLessThan(3.5)
+    },
+  )
   it('another response comes in without a click while it plays, and a render waits for it', () => {
     const x = sine(220, 2, 0.3)
     const { project, audio } = projectOf(x, [newEffect('convolver', {}, 'c')])

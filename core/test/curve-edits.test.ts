@@ -26,7 +26,8 @@ describe('curves', () => {
       expect(out.every((q, i) => i === 0 || q.x >= out[i - 1]!.x)).toBe(true)
     }
     const sine = insertShape([], { from: 0, to: 1 }, 'sine', 1)
-    for (let x = 0; x < 1; x += 0.01) expect(Math.abs(at(sine, x) - 0.5 - 0.5 * Math.sin(2 * Math.PI * x))).toBeLessThan(0.03)
+    for (let x = 0; x < 1; x += 0.01)
+      expect(Math.abs(at(sine, x) - 0.5 - 0.5 * Math.sin(2 * Math.PI * x))).toBeLessThan(0.03)
     expect(at(insertShape([], { from: 0, to: 4 }, 'steps', 4), 2.5)).toBeCloseTo(2 / 3, 6)
   })
   it('mirrors, scales and repeats', () => {
@@ -41,7 +42,9 @@ describe('curves', () => {
     for (const x of [0.2, 1.5, 3.9]) expect(at(twice, x + 4)).toBeCloseTo(at(base, x), 9)
   })
   it('thins a ride without leaving its course', () => {
-    const ride = Array.from({ length: 400 }, (_, i) => p(i / 50, 0.5 + 0.4 * Math.sin(i / 40) + (0.002 * (((i * 7919) % 13) - 6)) / 6))
+    const ride = Array.from({ length: 400 }, (_, i) =>
+      p(i / 50, 0.5 + 0.4 * Math.sin(i / 40) + (0.002 * (((i * 7919) % 13) - 6)) / 6),
+    )
     const few = thin(ride, 0.01)
     expect(few.length).toBeLessThan(60)
     for (const q of ride) expect(Math.abs(at(few, q.x) - q.y)).toBeLessThan(0.011)

@@ -17,7 +17,12 @@ function through(
   const out = { left: new Float64Array(left.length), right: new Float64Array(left.length) }
   for (let at = 0; at + BLOCK <= left.length; at += BLOCK) {
     // written first, so everything lies a block further back
-    line.write(Float64Array.from(left.subarray(at, at + BLOCK)), Float64Array.from(right.subarray(at, at + BLOCK)), 0, BLOCK)
+    line.write(
+      Float64Array.from(left.subarray(at, at + BLOCK)),
+      Float64Array.from(right.subarray(at, at + BLOCK)),
+      0,
+      BLOCK,
+    )
     for (let i = 0; i < BLOCK; i++) times[i] = delay(at + i) + BLOCK
     line.read(times, a, b, 0, BLOCK)
     out.left.set(a, at)
@@ -27,15 +32,18 @@ function through(
 }
 
 describe('StereoDelayLine', () => {
-  it.each([LEAST_DELAY, 100, 3000])('gives back exactly what was written %i samples ago, round its end', (delay) => {
-    const x = noise(0.4, 2),
-      y = noise(0.4, 3)
-    const { left, right } = through(new StereoDelayLine(3200, 3, BLOCK), x, y, () => delay)
-    const n = Math.floor(x.length / BLOCK) * BLOCK
-    expect([...left.subarray(delay, n)]).toEqual([...x.subarray(0, n - delay)])
-    expect([...right.subarray(delay, n)]).toEqual([...y.subarray(0, n - delay)])
-    expect(left.subarray(0, delay).every((v) => v === 0)).toBe(true)
-  })
+  it.each([LEAST_DELAY, 100, 3000])(
+    'gives back exactly what was written %i samples ago, round its end',
+    (delay) => {
+      const x = noise(0.4, 2),
+        y = noise(0.4, 3)
+      const { left, right } = through(new StereoDelayLine(3200, 3, BLOCK), x, y, () => delay)
+      const n = Math.floor(x.length / BLOCK) * BLOCK
+      expect([...left.subarray(delay, n)]).toEqual([...x.subarray(0, n - delay)])
+      expect([...right.subarray(delay, n)]).toEqual([...y.subarray(0, n - delay)])
+      expect(left.subarray(0, delay).every((v) => v === 0)).toBe(true)
+    },
+  )
 
   it('reads between samples as a sine would have been there', () => {
     const x = Float32Array.from({ length: 9600 }, (_, i) => Math.sin(i * 0.2))

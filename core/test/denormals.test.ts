@@ -13,8 +13,9 @@ import { RATE, noise } from './rig'
 import { projectOf } from './project-rig'
 
 /**
- * Audio threads of many browsers treat denormal numbers as zero. What never holds one gives the same bits there and here. So no
- * state of an engine may be denormal, while it plays, while its tails fade and in the silence after them.
+ * Audio threads of many browsers treat denormal numbers as zero. What never holds one gives the same bits
+ * there and here. So no state of an engine may be denormal, while it plays, while its tails fade and in the
+ * silence after them.
  */
 const folder = join(import.meta.dirname, '../../demo/assets')
 const sounds = new Map(
@@ -32,7 +33,10 @@ const LEAST = { Float32Array: 1.1754943508222875e-38, Float64Array: 2.2250738585
 /** Arrays that are longer hold what has been for a while: looked at now and then, they are seen whole. */
 const LONG = 4096
 
-/** Finds the denormal numbers in all that can be reached from an object, long arrays included or not: their paths. */
+/**
+ * Finds the denormal numbers in all that can be reached from an object, long arrays included or not: their
+ * paths.
+ */
 function denormalsIn(root: object, long: boolean): string[] {
   const found: string[] = []
   const seen = new Set<unknown>([root])
@@ -52,7 +56,8 @@ function denormalsIn(root: object, long: boolean): string[] {
     if (ArrayBuffer.isView(at)) continue
     const inside = at instanceof Map ? [...at] : Object.entries(at)
     for (const [name, value] of inside) {
-      if (typeof value === 'number' && value !== 0 && Math.abs(value) < LEAST.Float64Array) found.push(`${path}.${name} = ${value}`)
+      if (typeof value === 'number' && value !== 0 && Math.abs(value) < LEAST.Float64Array)
+        found.push(`${path}.${name} = ${value}`)
       if (typeof value !== 'object' || value === null || seen.has(value)) continue
       seen.add(value)
       queue.push([value as object, `${path}.${String(name)}`])
@@ -62,7 +67,11 @@ function denormalsIn(root: object, long: boolean): string[] {
 }
 
 /** Plays a project, stops it, and lets it ring; gives what was denormal at any of the looks. */
-function denormals(project: Project, audio: (hash: string) => ReturnType<typeof readWav> | null, seconds: number): string[] {
+function denormals(
+  project: Project,
+  audio: (hash: string) => ReturnType<typeof readWav> | null,
+  seconds: number,
+): string[] {
   const engine = new Engine({ sampleRate: RATE, audio, looping: false })
   engine.load(project)
   engine.play(0)
@@ -85,7 +94,10 @@ describe('no state is denormal', () => {
   for (const name of ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies', 'playing-studies']) {
     const project = readProject(readFileSync(join(folder, `${name}.json`), 'utf8'))
     it(name, () => {
-      const open = { ...project, tracks: project.tracks.map((t) => ({ ...t, params: { ...t.params, mute: 0 } })) }
+      const open = {
+        ...project,
+        tracks: project.tracks.map((t) => ({ ...t, params: { ...t.params, mute: 0 } })),
+      }
       expect(denormals(open, (hash) => sounds.get(hash) ?? null, seconds)).toEqual([])
     })
   }

@@ -6,9 +6,16 @@ import { aliasBin, aliasSum, ALIAS_SIZE } from '../../bench/src/aliases'
 import { RATE, db, effectRig, noise, peak, rms, sine, spectrumDb, toneAt } from './rig'
 
 /** Sum in dB of what a distortion gives off the harmonics of a full-scale sine. */
-function aliases(id: string, values: Record<string, number>, hz: number, data: Record<string, unknown> = {}): number {
+function aliases(
+  id: string,
+  values: Record<string, number>,
+  hz: number,
+  data: Record<string, unknown> = {},
+): number {
   const bin = aliasBin(hz, RATE)
-  const x = Float32Array.from({ length: 3 * ALIAS_SIZE }, (_, i) => Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE))
+  const x = Float32Array.from({ length: 3 * ALIAS_SIZE }, (_, i) =>
+    Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE),
+  )
   return aliasSum(effectRig(id, values, { data }).run(x).left.slice(-ALIAS_SIZE), bin, RATE)
 }
 
@@ -22,9 +29,11 @@ describe('Drive', () => {
       const wanted = x.map((v) => curveAt(curve, 1 - asymmetry, v * 10 ** (6 / 20)))
       // the mean is blocked, so both are compared without theirs
       const from = 24_000 - 1920
-      const mean = (s: Float32Array, at: number): number => s.slice(at, at + 1920).reduce((a, v) => a + v, 0) / 1920
+      const mean = (s: Float32Array, at: number): number =>
+        s.slice(at, at + 1920).reduce((a, v) => a + v, 0) / 1920
       const [m, w] = [mean(left, from), mean(wanted, from - OVERSAMPLER_LATENCY.short)]
-      for (let i = from; i < 24_000; i++) expect(Math.abs(left[i]! - m - (wanted[i - OVERSAMPLER_LATENCY.short]! - w))).toBeLessThan(0.02)
+      for (let i = from; i < 24_000; i++)
+        expect(Math.abs(left[i]! - m - (wanted[i - OVERSAMPLER_LATENCY.short]! - w))).toBeLessThan(0.02)
       expect(aliases('drive', { curve, drive: 18, output: 0 }, 1200)).toBeLessThan(-100)
       expect(aliases('drive', { curve, drive: 18, output: 0 }, 5000)).toBeLessThan(-100)
       expect(aliases('drive', { curve, asymmetry, drive: 18, output: 0 }, 5000)).toBeLessThan(-95)
@@ -58,8 +67,12 @@ describe('Shaper', () => {
   it('follows what was drawn, straight pieces exactly', () => {
     const x = sine(100, 0.5, 0.8)
     const { left } = effectRig('shaper', { gain: 0, output: 0 }, { data: drawn }).run(x)
-    expect(Math.abs(db(rms(left.slice(12_000, 24_000)) / rms(x.slice(12_000, 24_000))) - db(0.6))).toBeLessThan(0.01)
-    expect(peak(effectRig('shaper', { gain: 24, output: 0 }, { data: drawn }).run(x).left.slice(12_000))).toBeCloseTo(0.6, 1)
+    expect(
+      Math.abs(db(rms(left.slice(12_000, 24_000)) / rms(x.slice(12_000, 24_000))) - db(0.6)),
+    ).toBeLessThan(0.01)
+    expect(
+      peak(effectRig('shaper', { gain: 24, output: 0 }, { data: drawn }).run(x).left.slice(12_000)),
+    ).toBeCloseTo(0.6, 1)
   })
   it('mirrored, it gives odd harmonics alone', () => {
     const steep = {
@@ -98,16 +111,25 @@ describe('Shaper', () => {
     }
   })
   it('takes any data there is, and stands still with none', () => {
-    for (const points of [null, 'x', [], [{ x: 2, y: NaN }], Array.from({ length: 20_000 }, () => ({ x: 0.5, y: 9, bend: 4 }))])
+    for (const points of [
+      null,
+      'x',
+      [],
+      [{ x: 2, y: NaN }],
+      Array.from({ length: 20_000 }, () => ({ x: 0.5, y: 9, bend: 4 })),
+    ])
       expect(peak(effectRig('shaper', {}, { data: { points } }).run(noise(0.2)).left)).toBeLessThan(3)
   })
 })
 
 describe('Crush', () => {
   const SIZE = 32_768
-  // lines that the lower rate itself makes lie on multiples of this many bins; those of our own rate, at other places
+  // lines that the lower rate itself makes lie on multiples of this many bins; those of our own rate, at
+  // other places
   const GRID = 60
-  /** Sum in dB of what is no sum or difference of the sine's harmonics and the lower rate's, below the sine. */
+  /**
+   * Sum in dB of what is no sum or difference of the sine's harmonics and the lower rate's, below the sine.
+   */
   function unpredicted(hz: number, lower: number, values: Record<string, number>): number {
     const [f, r] = [hz, lower].map((v) => Math.round(((v / RATE) * SIZE) / GRID) * GRID) as [number, number]
     const x = Float32Array.from({ length: 2 * SIZE }, (_, i) => Math.sin((2 * Math.PI * i * f) / SIZE))
@@ -126,12 +148,15 @@ describe('Crush', () => {
     [5000, 12_000],
     [5000, 23_000],
     [5000, 45_500],
-  ])('of a full-scale %i Hz at %i samples a second, nothing sounds above −100 dB but what that rate itself makes', (hz, lower) => {
-    for (const bits of [4, 16]) {
-      expect(unpredicted(hz, lower, { bits })).toBeLessThan(-100)
-      expect(unpredicted(hz, lower, { bits, quality: 0 })).toBeGreaterThan(-40)
-    }
-  })
+  ])(
+    'of a full-scale %i Hz at %i samples a second, nothing sounds above −100 dB but what that rate itself makes',
+    (hz, lower) => {
+      for (const bits of [4, 16]) {
+        expect(unpredicted(hz, lower, { bits })).toBeLessThan(-100)
+        expect(unpredicted(hz, lower, { bits, quality: 0 })).toBeGreaterThan(-40)
+      }
+    },
+  )
   it('its images have the levels of a signal held at that rate', () => {
     const [f, r] = [1200, 9000]
     const { left } = effectRig('crush', { rate: r, bits: 16 }).run(sine(f, 1, 0.8))
@@ -149,7 +174,8 @@ describe('Crush', () => {
   })
   it('smooth keeps what folds back out', () => {
     const folds = (smooth: number): number =>
-      toneAt(effectRig('crush', { bits: 16, rate: 8000, smooth }).run(sine(7000, 1)).left.slice(4800), 1000).amplitude
+      toneAt(effectRig('crush', { bits: 16, rate: 8000, smooth }).run(sine(7000, 1)).left.slice(4800), 1000)
+        .amplitude
     expect(folds(1)).toBeLessThan(0.3 * folds(0))
   })
 })
@@ -167,7 +193,10 @@ describe('Compressor, below its threshold and beside it', () => {
   it('turns up what is quiet by its static curve, and leaves noise below the floor', () => {
     for (const dbIn of [-20, -40, -50, -60]) {
       const rmsIn = dbIn - 3.01
-      expect(level({ ratio: 1, upThreshold: -30, upRatio: 3 }, dbIn) - dbIn).toBeCloseTo(upwardCurve(rmsIn, -30, 3), 0)
+      expect(level({ ratio: 1, upThreshold: -30, upRatio: 3 }, dbIn) - dbIn).toBeCloseTo(
+        upwardCurve(rmsIn, -30, 3),
+        0,
+      )
     }
     expect(upwardCurve(-90, -30, 3)).toBe(0)
     expect(upwardCurve(-55, -20, 10)).toBe(24)

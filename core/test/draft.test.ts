@@ -17,7 +17,12 @@ class Buoy implements SoundStep {
   }
 }
 const nothing: KeptSteps = { steps: new Map(), links: new Map(), inputs: new Map(), songs: new Map() }
-const keptOf = (p: PlanDraft): KeptSteps => ({ steps: p.steps, links: new Map(), inputs: p.inputs, songs: p.songs })
+const keptOf = (p: PlanDraft): KeptSteps => ({
+  steps: p.steps,
+  links: new Map(),
+  inputs: p.inputs,
+  songs: p.songs,
+})
 const buoy = (p: PlanDraft, key: string): Made<Buoy> =>
   p.add(
     key,

@@ -10,7 +10,9 @@ import { RATE, modulatorRig } from './rig'
 
 const unit = fc.double({ min: 0, max: 1, noNaN: true })
 const point = fc.record({ x: unit, y: unit, bend: fc.double({ min: -1, max: 1, noNaN: true }) })
-const points = fc.array(point, { minLength: 1, maxLength: 8 }).map((list): Point[] => list.sort((a, b) => a.x - b.x))
+const points = fc
+  .array(point, { minLength: 1, maxLength: 8 })
+  .map((list): Point[] => list.sort((a, b) => a.x - b.x))
 
 describe('a bend', () => {
   it('leaves the ends where they are, and rises late above 0 and early below', () => {
@@ -27,11 +29,15 @@ describe('a bend', () => {
   })
   it('is the same over a block, or over a part of it', () => {
     fc.assert(
-      fc.property(fc.array(unit, { minLength: 4, maxLength: 20 }), fc.double({ min: -1, max: 1, noNaN: true }), (list, curve) => {
-        const x = Float64Array.from(list)
-        bendBlock(x, curve, 1, 3)
-        expect([...x]).toEqual(list.map((v, i) => (i === 1 || i === 2 ? bend(v, curve) : v)))
-      }),
+      fc.property(
+        fc.array(unit, { minLength: 4, maxLength: 20 }),
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        (list, curve) => {
+          const x = Float64Array.from(list)
+          bendBlock(x, curve, 1, 3)
+          expect([...x]).toEqual(list.map((v, i) => (i === 1 || i === 2 ? bend(v, curve) : v)))
+        },
+      ),
     )
   })
 })
@@ -39,15 +45,19 @@ describe('a bend', () => {
 describe('a drawn shape', () => {
   it('gives the same read by blocks as place by place, wherever it goes', () => {
     fc.assert(
-      fc.property(points, fc.array(fc.double({ min: -0.2, max: 1.2, noNaN: true }), { minLength: 1, maxLength: 60 }), (list, places) => {
-        const one = new DrawnShape(list),
-          other = new DrawnShape(list)
-        const block = Float64Array.from(places)
-        one.read(block)
-        places.forEach((x, i) => {
-          expect(block[i]).toBeCloseTo(other.at(x), 12)
-        })
-      }),
+      fc.property(
+        points,
+        fc.array(fc.double({ min: -0.2, max: 1.2, noNaN: true }), { minLength: 1, maxLength: 60 }),
+        (list, places) => {
+          const one = new DrawnShape(list),
+            other = new DrawnShape(list)
+          const block = Float64Array.from(places)
+          one.read(block)
+          places.forEach((x, i) => {
+            expect(block[i]).toBeCloseTo(other.at(x), 12)
+          })
+        },
+      ),
     )
   })
   it('stays level before its first and after its last point, and steps where two are at one place', () => {
@@ -74,12 +84,16 @@ describe('waves worked out by blocks', () => {
       const rig = modulatorRig('lfo', { shape, rate: 37, width: 0.3, phase: 0.2 }, { seed: 11 })
       const all = rig.run(0.2)
       for (let i = 0; i < all.length; i += 7)
-        expect(all[i]).toBeCloseTo(lfoWave(shape, 0.2 + (i * 37) / RATE, 0.3, 11), shape === 4 || shape === 5 ? 12 : 6)
+        expect(all[i]).toBeCloseTo(
+          lfoWave(shape, 0.2 + (i * 37) / RATE, 0.3, 11),
+          shape === 4 || shape === 5 ? 12 : 6,
+        )
     },
   )
   it('are those that the picture shows: smooth drift', () => {
     const rig = modulatorRig('drift', { kind: 0, speed: 20, roam: 0 }, { seed: mix32(5) })
     const all = rig.run(0.5)
-    for (let i = 0; i < all.length; i += BLOCK / 4) expect(all[i]).toBeCloseTo(smoothDrift(mix32(5), ((i + 1) * 20) / RATE), 9)
+    for (let i = 0; i < all.length; i += BLOCK / 4)
+      expect(all[i]).toBeCloseTo(smoothDrift(mix32(5), ((i + 1) * 20) / RATE), 9)
   })
 })

@@ -29,7 +29,14 @@ import {
 import { loopBackKind } from '@oleaje/core/project/nodes/loop-back'
 import { newBranch, newEffect, newGroup, newSplit } from '@oleaje/core/project/new'
 import { defaultsOf } from '@oleaje/core/units/parameter'
-import { addLaneItem, removeLaneItem, setData, setLaneLength, setParam, takePreset } from '@oleaje/core/project/value-edits'
+import {
+  addLaneItem,
+  removeLaneItem,
+  setData,
+  setLaneLength,
+  setParam,
+  takePreset,
+} from '@oleaje/core/project/value-edits'
 import type { LoopBack, Project } from '@oleaje/core/project/schema'
 import { edited, place, projectOf } from './project-rig'
 import { RATE, noise, sine } from './rig'
@@ -37,7 +44,10 @@ import { RATE, noise, sine } from './rig'
 /** The edit comes early; equality with a fresh load is looked at from {@link SETTLED} on. */
 const SECONDS = 1.6
 const SETTLED = 1.3
-const saw = Float32Array.from({ length: Math.round(4 * RATE) }, (_, i) => 0.25 * (2 * (((i * 147.3) / RATE) % 1) - 1))
+const saw = Float32Array.from(
+  { length: Math.round(4 * RATE) },
+  (_, i) => 0.25 * (2 * (((i * 147.3) / RATE) % 1) - 1),
+)
 const sounds = { sine: sine(311, 4, 0.3), noise: noise(4, 9, 0.25), saw }
 
 /** Of an EQ that is heard. */
@@ -49,8 +59,8 @@ const bands: Record<string, number>[] = [
 ]
 
 /**
- * A chain with every kind of node, moved by a macro that is held and by a slow LFO. The shaper is kept below its corner: a tone that
- * crosses it is rough by itself.
+ * A chain with every kind of node, moved by a macro that is held and by a slow LFO. The shaper is kept below
+ * its corner: a tone that crosses it is rough by itself.
  */
 function chain(sound: Float32Array) {
   const a = newBranch('a', -6, 'ba')
@@ -60,7 +70,12 @@ function chain(sound: Float32Array) {
   const loopBack: LoopBack = {
     kind: 'loop-back',
     id: 'lb',
-    params: { ...defaultsOf(loopBackKind.params({} as LoopBack) ?? {}), sync: 0, time: 0.0531, feedback: 0.05 },
+    params: {
+      ...defaultsOf(loopBackKind.params({} as LoopBack) ?? {}),
+      sync: 0,
+      time: 0.0531,
+      feedback: 0.05,
+    },
     nodes: [{ ...newEffect('eq', {}, 'e'), lanes: { bands } }],
   }
   const made = projectOf(sound, [
@@ -76,15 +91,33 @@ function chain(sound: Float32Array) {
     addModulator('t', 'macro', { id: 'm', params: { value: 0.8 } }),
     addModulator('t', 'macro', { id: 'n', params: { value: 0.1 } }),
     addModulator('t', 'lfo', { id: 'l', params: { rate: 0.9 } }),
-    addLink('m', { owner: 'ga', param: 'level' }, place(made.project, 'ga', 'level', -20), place(made.project, 'ga', 'level', 0), {
-      id: 'km',
-    }),
-    addLink('l', { owner: 'f', param: 'cutoff' }, place(made.project, 'f', 'cutoff', 1500), place(made.project, 'f', 'cutoff', 4000), {
-      id: 'kl',
-    }),
-    addLink('m', { owner: 'h', param: 'level' }, place(made.project, 'h', 'level', -8), place(made.project, 'h', 'level', -2), {
-      id: 'kh',
-    }),
+    addLink(
+      'm',
+      { owner: 'ga', param: 'level' },
+      place(made.project, 'ga', 'level', -20),
+      place(made.project, 'ga', 'level', 0),
+      {
+        id: 'km',
+      },
+    ),
+    addLink(
+      'l',
+      { owner: 'f', param: 'cutoff' },
+      place(made.project, 'f', 'cutoff', 1500),
+      place(made.project, 'f', 'cutoff', 4000),
+      {
+        id: 'kl',
+      },
+    ),
+    addLink(
+      'm',
+      { owner: 'h', param: 'level' },
+      place(made.project, 'h', 'level', -8),
+      place(made.project, 'h', 'level', -2),
+      {
+        id: 'kh',
+      },
+    ),
   )
   return { project, audio: made.audio }
 }
@@ -117,7 +150,8 @@ function played(
 /** Largest magnitude of the n-th difference from one sample to the next. */
 function rough(x: Float32Array, n: 1 | 2): number {
   let most = 0
-  for (let i = 2; i < x.length; i++) most = Math.max(most, Math.abs(n === 1 ? x[i]! - x[i - 1]! : x[i]! - 2 * x[i - 1]! + x[i - 2]!))
+  for (let i = 2; i < x.length; i++)
+    most = Math.max(most, Math.abs(n === 1 ? x[i]! - x[i - 1]! : x[i]! - 2 * x[i - 1]! + x[i - 2]!))
   return most
 }
 const loudest = (x: Float32Array): number => x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
@@ -199,7 +233,9 @@ const edits: [string, Edit][] = [
   ['drive before it', addNode(newEffect('drive', { drive: 0 }, 'new'), { after: 's' })],
 ]
 
-/** What has a memory of where it began: tuning, tempo and reading places of loops, and phases of oscillators. */
+/**
+ * What has a memory of where it began: tuning, tempo and reading places of loops, and phases of oscillators.
+ */
 const keepsItsOwn = /tempo|loop’s|sync/
 /** A delay whose time goes a long way bends pitch, and with it steepness, as far. */
 const bendsPitch = /sync/
@@ -208,22 +244,30 @@ describe.each(Object.entries(sounds))('while a %s plays', (name, sound) => {
   const { project, audio } = chain(sound)
   const steady = played(project, audio, [])
   // long enough for a plan that is made in pieces, an effect that fades out first, and what heals after
-  const around = (x: Float32Array): Float32Array => x.subarray((AT - 2) * BLOCK, AT * BLOCK + Math.round(0.4 * RATE))
+  const around = (x: Float32Array): Float32Array =>
+    x.subarray((AT - 2) * BLOCK, AT * BLOCK + Math.round(0.4 * RATE))
 
   // the short form plays each edit on the sine, and every fifth on each of the two others
-  const some = process.env.OLEAJE_LONG || name === 'sine' ? edits : edits.filter((_, i) => i % 5 === (name === 'saw' ? 0 : 2))
+  const some =
+    process.env.OLEAJE_LONG || name === 'sine'
+      ? edits
+      : edits.filter((_, i) => i % 5 === (name === 'saw' ? 0 : 2))
   it.each(some)('%s: nothing clicks, and in the end it is as if loaded so', (label, edit) => {
     const seconds = name === 'sine' ? SECONDS : 0.8
     const after = played(edited(project, edit), audio, [], seconds)
     const heard = played(project, audio, [[AT, edit]], seconds)
     if (name === 'sine' && !bendsPitch.test(label))
-      expect(rough(around(heard), 2), 'roughness').toBeLessThan(Math.max(rough(around(steady), 2), rough(around(after), 2)) + 0.001)
+      expect(rough(around(heard), 2), 'roughness').toBeLessThan(
+        Math.max(rough(around(steady), 2), rough(around(after), 2)) + 0.001,
+      )
     else {
       if (!bendsPitch.test(label))
         expect(rough(around(heard), 1), 'step').toBeLessThan(
           Math.max(rough(around(steady), 1), rough(around(after), 1)) + (name === 'saw' ? 0.02 : 0.1),
         )
-      expect(loudest(around(heard)), 'level').toBeLessThan(1.1 * (loudest(around(steady)) + loudest(around(after))))
+      expect(loudest(around(heard)), 'level').toBeLessThan(
+        1.1 * (loudest(around(steady)) + loudest(around(after))),
+      )
     }
     if (name !== 'sine' || keepsItsOwn.test(label)) return
     const end = Math.round(SETTLED * RATE)
@@ -235,17 +279,23 @@ describe.each(Object.entries(sounds))('while a %s plays', (name, sound) => {
 
 describe('one edit right after another', () => {
   const { project, audio } = chain(sounds.sine)
-  const around = (x: Float32Array): Float32Array => x.subarray((AT - 2) * BLOCK, AT * BLOCK + Math.round(0.4 * RATE))
-  it.each([1, 2, 3, 5, 9, 17, 30])('an effect removed %i blocks after a link was added fades out all the same', (later) => {
-    const quieter = place(project, 'dr', 'output', -6)
-    const link = addLink('n', { owner: 'dr', param: 'output' }, quieter, quieter, { id: 'kn' })
-    const heard = played(project, audio, [
-      [AT, link],
-      [AT + later, removeNode('h')],
-    ])
-    const after = played(edited(project, link, removeNode('h')), audio, [], 0.8)
-    expect(rough(around(heard), 2)).toBeLessThan(Math.max(rough(around(played(project, audio, [])), 2), rough(around(after), 2)) + 0.001)
-  })
+  const around = (x: Float32Array): Float32Array =>
+    x.subarray((AT - 2) * BLOCK, AT * BLOCK + Math.round(0.4 * RATE))
+  it.each([1, 2, 3, 5, 9, 17, 30])(
+    'an effect removed %i blocks after a link was added fades out all the same',
+    (later) => {
+      const quieter = place(project, 'dr', 'output', -6)
+      const link = addLink('n', { owner: 'dr', param: 'output' }, quieter, quieter, { id: 'kn' })
+      const heard = played(project, audio, [
+        [AT, link],
+        [AT + later, removeNode('h')],
+      ])
+      const after = played(edited(project, link, removeNode('h')), audio, [], 0.8)
+      expect(rough(around(heard), 2)).toBeLessThan(
+        Math.max(rough(around(played(project, audio, [])), 2), rough(around(after), 2)) + 0.001,
+      )
+    },
+  )
   it('a slew that comes after its range was moved begins where the value is', () => {
     // moved by the LFO: what the link gave when its range was moved is long past when the slew is switched on
     const moving = edited(
@@ -268,7 +318,9 @@ describe('one edit right after another', () => {
       [AT + 10, setParam('e', 'bands[4].on', 0)],
       [AT + 60, setParam('e', 'bands[4].on', 1)],
     ])
-    expect(rough(around(heard), 2)).toBeLessThan(rough(around(played(edited(project, add), audio, [])), 2) + 0.001)
+    expect(rough(around(heard), 2)).toBeLessThan(
+      rough(around(played(edited(project, add), audio, [])), 2) + 0.001,
+    )
   })
   it('A and B change places without a click', () => {
     const both = edited(
@@ -285,7 +337,10 @@ describe('one edit right after another', () => {
       [AT + 40, hear('t', 'a')],
     ])
     expect(rough(around(heard), 2)).toBeLessThan(
-      Math.max(rough(around(played(both, audio, [])), 2), rough(around(played(edited(both, hear('t', 'b')), audio, [])), 2)) + 0.001,
+      Math.max(
+        rough(around(played(both, audio, [])), 2),
+        rough(around(played(edited(both, hear('t', 'b')), audio, [])), 2),
+      ) + 0.001,
     )
   })
 })

@@ -9,18 +9,21 @@ import { RATE, db, effectRig, noise, peak, rms, sine, spectrumDb, toneAt } from 
 
 describe('Filter', () => {
   const settings = [0, 1, 2, 3, 0.5, 1.5, 2.5].flatMap((shape) => [0, 1].map((slope) => ({ shape, slope })))
-  it.each(settings)('magnitude within 0.05 dB of the closed form to 20 kHz: shape $shape, slope $slope', ({ shape, slope }) => {
-    const values = { cutoff: 1300, resonance: 2, shape, slope, spread: 0, output: 0 }
-    const impulse = new Float32Array(32_768)
-    impulse[0] = 1
-    const { left } = effectRig('filter', values).run(impulse)
-    for (const hz of [30, 100, 400, 900, 1300, 1800, 4000, 9000, 15_000, 20_000]) {
-      const theory = filterResponse(values, hz, RATE)
-      if (theory.magnitude < 0.001) continue
-      const measured = (toneAt(left, hz).amplitude * left.length) / 2
-      expect(Math.abs(db(measured) - db(theory.magnitude))).toBeLessThan(0.05)
-    }
-  })
+  it.each(settings)(
+    'magnitude within 0.05 dB of the closed form to 20 kHz: shape $shape, slope $slope',
+    ({ shape, slope }) => {
+      const values = { cutoff: 1300, resonance: 2, shape, slope, spread: 0, output: 0 }
+      const impulse = new Float32Array(32_768)
+      impulse[0] = 1
+      const { left } = effectRig('filter', values).run(impulse)
+      for (const hz of [30, 100, 400, 900, 1300, 1800, 4000, 9000, 15_000, 20_000]) {
+        const theory = filterResponse(values, hz, RATE)
+        if (theory.magnitude < 0.001) continue
+        const measured = (toneAt(left, hz).amplitude * left.length) / 2
+        expect(Math.abs(db(measured) - db(theory.magnitude))).toBeLessThan(0.05)
+      }
+    },
+  )
 
   it('stays finite and bounded for a minute of full-range audio-rate modulation of cutoff and resonance', () => {
     const r = effectRig('filter', { slope: 1 })
@@ -64,14 +67,19 @@ describe('Filter', () => {
 describe('Drive', () => {
   const aliases = (hz: number, quality: number): number => {
     const bin = aliasBin(hz, RATE)
-    const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE))
+    const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) =>
+      Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE),
+    )
     const { left } = effectRig('drive', { drive: 18, output: 0, quality }).run(x)
     return aliasSum(left.slice(ALIAS_SIZE, 2 * ALIAS_SIZE), bin, RATE)
   }
-  it.each([1200, 5000])('aliases of a full-scale sine at %i Hz, 18 dB: below −100 dB at the default, which is the best', (hz) => {
-    expect(aliases(hz, 3)).toBeLessThan(-100)
-    expect(aliases(hz, 0)).toBeGreaterThan(-60)
-  })
+  it.each([1200, 5000])(
+    'aliases of a full-scale sine at %i Hz, 18 dB: below −100 dB at the default, which is the best',
+    (hz) => {
+      expect(aliases(hz, 3)).toBeLessThan(-100)
+      expect(aliases(hz, 0)).toBeGreaterThan(-60)
+    },
+  )
   it('adds no level far below the knee and blocks DC of the bias', () => {
     const { left } = effectRig('drive', { drive: 0, output: 0, bias: 0.5 }).run(sine(500, 1.5, 0.001))
     const tail = left.slice(48_000, 48_000 + 9600)
@@ -109,7 +117,11 @@ describe('Delay', () => {
     'no zipper under a swept time: a tone at $hz Hz through $type shows no line above $limit dB that theory does not predict',
     ({ type, time, values, hz, limit }) => {
       // a time that moves evenly shifts the pitch: one line, at hz · (1 − slope)
-      const r = effectRig(type, values, type === 'taps' ? { lanes: { taps: [{ level: 0, pan: 0, time: 1 }] } } : {})
+      const r = effectRig(
+        type,
+        values,
+        type === 'taps' ? { lanes: { taps: [{ level: 0, pan: 0, time: 1 }] } } : {},
+      )
       const slope = 0.002
       const x = sine(hz, 1.6, 10 ** (-12 / 20))
       const { left } = r.run(x, x, (at) => {
@@ -130,7 +142,13 @@ describe('Delay', () => {
   it('ping-pong crosses sides, and feedback above 100 % stays bounded', () => {
     const impulse = new Float32Array(48_000)
     impulse[0] = 1
-    const { left, right } = effectRig('delay', { time: 0.1, feedback: 0.5, path: 1, lowCut: 20, highCut: 20_000 }).run(impulse)
+    const { left, right } = effectRig('delay', {
+      time: 0.1,
+      feedback: 0.5,
+      path: 1,
+      lowCut: 20,
+      highCut: 20_000,
+    }).run(impulse)
     expect(peak(left.slice(4700, 4900))).toBeGreaterThan(0.4)
     expect(peak(right.slice(4700, 4900))).toBeLessThan(1e-6)
     expect(peak(right.slice(9500, 9700))).toBeGreaterThan(0.1)
@@ -149,9 +167,13 @@ describe('Delay', () => {
 
 describe('Compressor', () => {
   it.each([-40, -24, -18, -15, -9, 0])('static curve within 0.1 dB at %i dB', (level) => {
-    const { left } = effectRig('compressor', { threshold: -18, ratio: 4, knee: 6, attack: 0.001, release: 2.5 }).run(
-      sine(1000, 3, 10 ** (level / 20)),
-    )
+    const { left } = effectRig('compressor', {
+      threshold: -18,
+      ratio: 4,
+      knee: 6,
+      attack: 0.001,
+      release: 2.5,
+    }).run(sine(1000, 3, 10 ** (level / 20)))
     const out = db(toneAt(left.slice(120_000, 124_800), 1000).amplitude)
     expect(Math.abs(out - level - compressorCurve(level, -18, 4, 6))).toBeLessThan(0.1)
   })
@@ -179,7 +201,8 @@ describe('Compressor', () => {
 
 describe('Reverb', () => {
   function decayAt(x: Float32Array, hz: number): number {
-    // octave band by two band-passes, then a straight line through the backward-integrated energy from −5 to −35 dB (Schroeder 1965)
+    // octave band by two band-passes, then a straight line through the backward-integrated energy from −5 to
+    // −35 dB (Schroeder 1965)
     const band = effectRig('filter', { cutoff: hz, resonance: 1.4, shape: 1, slope: 1 }).run(x).left
     const energy = new Float64Array(band.length)
     let sum = 0
@@ -215,7 +238,10 @@ describe('Reverb', () => {
       // what is set, over the octave: mean decay rate of its parts
       const set = [0.75, 0.87, 1, 1.15, 1.33].map((k) => reverbDecayAt(values, hz * k, RATE))
       const wanted = set.reduce((a, b) => a + b) / set.length
-      expect(Math.abs(decayAt(left, hz) / wanted - 1), `${hz} Hz: ${decayAt(left, hz)} of ${wanted}`).toBeLessThan(0.05)
+      expect(
+        Math.abs(decayAt(left, hz) / wanted - 1),
+        `${hz} Hz: ${decayAt(left, hz)} of ${wanted}`,
+      ).toBeLessThan(0.05)
     }
   })
   it('echo density is that of noise by 80 ms', () => {
@@ -233,7 +259,8 @@ describe('Reverb', () => {
     const x = new Float32Array(RATE * 3)
     x[0] = 1
     const { left } = effectRig('reverb', { decay: 4, highs: 1, predelay: 0, motion: 0.3 }).run(x)
-    // late spectrum, averaged over overlapping stretches and brought level, smoothed to third octaves as reference
+    // late spectrum, averaged over overlapping stretches and brought level, smoothed to third octaves as
+    // reference
     const size = 8192
     const mean = new Float64Array(size / 2)
     let n = 0

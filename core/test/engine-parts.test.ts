@@ -12,7 +12,11 @@ import { Transport } from '@oleaje/core/engine/transport'
 import { RATE, noise } from './rig'
 
 const wave = (at: number, hz: number, level = 0.5): number => level * Math.sin((2 * Math.PI * hz * at) / RATE)
-function fill(block: { left: Float32Array; right: Float32Array }, from: number, f: (at: number) => number): void {
+function fill(
+  block: { left: Float32Array; right: Float32Array },
+  from: number,
+  f: (at: number) => number,
+): void {
   for (let i = 0; i < BLOCK; i++) block.left[i] = block.right[i] = f(from + i)
 }
 const steps = (x: readonly number[]): number => Math.max(...x.slice(1).map((v, i) => Math.abs(v - x[i]!)))
@@ -70,11 +74,15 @@ describe('a declick', () => {
     })
   })
   it.each(pairs)('adds no step beyond those of both sounds by more than −60 dBFS: %s', (_, a, b) => {
-    const own = Math.max(steps(Array.from({ length: CUT }, (_, i) => a(i))), steps(Array.from({ length: CUT }, (_, i) => b(CUT + i))))
+    const own = Math.max(
+      steps(Array.from({ length: CUT }, (_, i) => a(i))),
+      steps(Array.from({ length: CUT }, (_, i) => b(CUT + i))),
+    )
     expect(steps(heal(a, b)) - own).toBeLessThan(0.001)
   })
   it.each(pairs)('adds nothing that is louder than both sounds: %s', (_, a, b) => {
-    const loudest = (wave: Wave, from: number): number => Math.max(...Array.from({ length: CUT }, (_, i) => Math.abs(wave(from + i))))
+    const loudest = (wave: Wave, from: number): number =>
+      Math.max(...Array.from({ length: CUT }, (_, i) => Math.abs(wave(from + i))))
     const all = heal(a, b)
     expect(Math.max(...all.map(Math.abs))).toBeLessThan(1.1 * (loudest(a, 0) + loudest(b, CUT)))
     // of sounds without a level of their own, nothing stays behind once the waves have been exchanged
@@ -114,7 +122,8 @@ describe('the way a signal would have gone on', () => {
     })
   })
   it('is known for a chord in its first samples, and for a level for ever', () => {
-    const chord = (i: number): number => [220, 277, 330].reduce((sum, hz) => sum + 0.2 * Math.sin((2 * Math.PI * hz * i) / RATE), 0)
+    const chord = (i: number): number =>
+      [220, 277, 330].reduce((sum, hz) => sum + 0.2 * Math.sin((2 * Math.PI * hz * i) / RATE), 0)
     told(chord, 8).forEach((y, i) => {
       expect(y).toBeCloseTo(chord(i), 3)
     })
@@ -123,7 +132,10 @@ describe('the way a signal would have gone on', () => {
   it('dies away for noise, and never grows, whatever came before', () => {
     for (let seed = 1; seed < 40; seed++) {
       const x = noise(0.01, seed, 0.5)
-      const next = told((i) => (seed % 3 === 0 && i < -100 ? 0 : x[i + PAST]! * (seed % 2 === 0 ? (i + PAST) / PAST : 1)), 2000)
+      const next = told(
+        (i) => (seed % 3 === 0 && i < -100 ? 0 : x[i + PAST]! * (seed % 2 === 0 ? (i + PAST) / PAST : 1)),
+        2000,
+      )
       expect(Math.max(...next.map(Math.abs))).toBeLessThan(1)
       expect(Math.max(...next.slice(1500).map(Math.abs))).toBeLessThan(0.05)
     }
@@ -182,21 +194,24 @@ describe('delays that line paths up', () => {
     ['a level', () => 0.7, 0.001],
     ['a tone of 300 Hz', (i) => 0.5 * Math.sin((2 * Math.PI * 300 * i) / RATE), 0.035],
     ['a tone of 8 kHz', (i) => 0.5 * Math.sin(1.047 * i), 0.75],
-  ])('begin with what would have come before where they are made while playing, so that nothing jumps: %s', (_, f, most) => {
-    const block = stereoBlock()
-    for (const delay of [57, 200, 1500]) {
-      const input = new AlignedInput(block, delay)
-      const heard: number[] = []
-      for (let k = 0; k < 20; k++) {
-        fill(block, k * BLOCK, f)
-        heard.push(...input.read().left)
+  ])(
+    'begin with what would have come before where they are made while playing, so that nothing jumps: %s',
+    (_, f, most) => {
+      const block = stereoBlock()
+      for (const delay of [57, 200, 1500]) {
+        const input = new AlignedInput(block, delay)
+        const heard: number[] = []
+        for (let k = 0; k < 20; k++) {
+          fill(block, k * BLOCK, f)
+          heard.push(...input.read().left)
+        }
+        // a delay that is longer than what can be told begins in silence
+        expect(steps(heard.slice(delay > 1024 ? delay - 1023 : 0))).toBeLessThan(most)
+        expect(Math.max(...heard.map(Math.abs))).toBeLessThan(0.75)
+        for (let i = delay; i < heard.length; i++) expect(heard[i]).toBe(Math.fround(f(i - delay)))
       }
-      // a delay that is longer than what can be told begins in silence
-      expect(steps(heard.slice(delay > 1024 ? delay - 1023 : 0))).toBeLessThan(most)
-      expect(Math.max(...heard.map(Math.abs))).toBeLessThan(0.75)
-      for (let i = delay; i < heard.length; i++) expect(heard[i]).toBe(Math.fround(f(i - delay)))
-    }
-  })
+    },
+  )
   it('are silent at first where they are there from the start, and are none where nothing comes late', () => {
     const block = stereoBlock()
     fill(block, 0, () => 0.7)

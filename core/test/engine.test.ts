@@ -18,7 +18,9 @@ describe('paths line up', () => {
   it('everything off passes the input bit for bit, after the latency that is declared', () => {
     const x = noise(1)
     const y = noise(1, 9)
-    const off = ['filter', 'drive', 'compressor', 'delay', 'reverb', 'gain'].map((t) => newEffect(t, { on: 0 }, t))
+    const off = ['filter', 'drive', 'compressor', 'delay', 'reverb', 'gain'].map((t) =>
+      newEffect(t, { on: 0 }, t),
+    )
     const { left, right, engine } = play(projectOf(x, off, y), 0.9)
     expect(engine.latency).toBe(OVERSAMPLER_LATENCY.short)
     const n = 40_000
@@ -61,9 +63,15 @@ describe('links', () => {
     const p = projectOf(sine(5000, 3, 0.25), [newEffect('gain', { mode: 1, factor: 1 }, 'g')])
     p.project = [
       addModulator('t', 'lfo', { id: 'l', params: { rate: 440 } }),
-      addLink('l', { owner: 'g', param: 'factor' }, place(p.project, 'g', 'factor', 0.5), place(p.project, 'g', 'factor', 1.5), {
-        mode: 'fixed',
-      }),
+      addLink(
+        'l',
+        { owner: 'g', param: 'factor' },
+        place(p.project, 'g', 'factor', 0.5),
+        place(p.project, 'g', 'factor', 1.5),
+        {
+          mode: 'fixed',
+        },
+      ),
     ].reduce((q, e) => apply(q, e as Edit).next, p.project)
     const { left } = play(p, 2)
     const s = left.slice(4800, 4800 + 65_536)
@@ -117,7 +125,12 @@ describe('links', () => {
         params: { attack: 0.02, release: 0.1, sensitivity: 0 },
         listens: { track: 'kit', point: 'before' },
       }),
-      addLink('f', { owner: 'g', param: 'level' }, place(p.project, 'g', 'level', 0), place(p.project, 'g', 'level', -12)),
+      addLink(
+        'f',
+        { owner: 'g', param: 'level' },
+        place(p.project, 'g', 'level', 0),
+        place(p.project, 'g', 'level', -12),
+      ),
     ].reduce((q, e) => apply(q, e as Edit).next, p.project)
     const { left } = play({ project: p.project, audio: audio as never }, 2)
     expect(db(left[RATE - 10]! / 0.5)).toBeCloseTo(-12, 1)
@@ -192,12 +205,17 @@ describe('edits while it plays', () => {
 
 describe('guard', () => {
   it('cuts and restarts an effect that gives no numbers; the rest plays on', () => {
-    const p = projectOf(sine(220, 4, 0.25), [newEffect('gain', {}, 'bad'), newEffect('gain', { level: 0 }, 'good')])
+    const p = projectOf(sine(220, 4, 0.25), [
+      newEffect('gain', {}, 'bad'),
+      newEffect('gain', { level: 0 }, 'good'),
+    ])
     const engine = new Engine({ sampleRate: RATE, audio: p.audio })
     engine.load(p.project)
     engine.play(0)
     const step = (
-      engine as unknown as { plan: { steps: Map<string, { processor: { process(io: { out: { left: Float32Array } }): void } }> } }
+      engine as unknown as {
+        plan: { steps: Map<string, { processor: { process(io: { out: { left: Float32Array } }): void } }> }
+      }
     ).plan.steps.get('node:bad')!
     const honest = step.processor.process.bind(step.processor)
     let broken = false
@@ -252,7 +270,8 @@ describe('transport and monitor', () => {
 })
 
 describe('splits', () => {
-  const branches = (n: number): ReturnType<typeof newBranch>[] => Array.from({ length: n }, (_, i) => newBranch(`b${i}`, 0, `b${i}`))
+  const branches = (n: number): ReturnType<typeof newBranch>[] =>
+    Array.from({ length: n }, (_, i) => newBranch(`b${i}`, 0, `b${i}`))
   it.each([2, 3, 5])('%i bands add up flat within 0.05 dB', (n) => {
     const impulse = new Float32Array(RATE)
     impulse[0] = 1
@@ -285,7 +304,9 @@ describe('splits', () => {
       addLink('m', { owner: 's', param: 'cross1' }, -0.2, 0.2),
     )
     const { left } = play({ ...p, project: moving }, 0.6)
-    expect(db(peak(left.slice(4096).map((v, i) => v - p.audio().channels[0]![i + 4096 - 1023]!)))).toBeLessThan(-60)
+    expect(
+      db(peak(left.slice(4096).map((v, i) => v - p.audio().channels[0]![i + 4096 - 1023]!))),
+    ).toBeLessThan(-60)
   })
   it('a band holds what lies between its crossovers', () => {
     const at = (hz: number, heard: string): number => {
@@ -302,8 +323,14 @@ describe('splits', () => {
     const split = { ...newSplit(branches(3), 's'), mode: 'select' as const }
     split.branches[1]!.params.polarity = -1
     const p = (position: number): number => {
-      const { left } = play(projectOf(sine(300, 1), [{ ...split, params: { ...split.params, position } }]), 0.4)
-      return toneAt(left.slice(4800, 14_400), 300).amplitude * Math.sign(left[4800 + 40]! * Math.sin((2 * Math.PI * 300 * 4840) / RATE))
+      const { left } = play(
+        projectOf(sine(300, 1), [{ ...split, params: { ...split.params, position } }]),
+        0.4,
+      )
+      return (
+        toneAt(left.slice(4800, 14_400), 300).amplitude *
+        Math.sign(left[4800 + 40]! * Math.sin((2 * Math.PI * 300 * 4840) / RATE))
+      )
     }
     expect(p(0)).toBeCloseTo(1, 3)
     expect(p(0.5)).toBeCloseTo(-1, 3)
@@ -316,7 +343,10 @@ describe('splits', () => {
 describe('parts heard alone', () => {
   const x = noise(0.6)
   /** What is heard and what would be rendered, after a tenth of a second. */
-  const heard = (nodes: ChainNode[], monitor: Partial<typeof openMonitor>): { mix: Float32Array; x: Float32Array } => {
+  const heard = (
+    nodes: ChainNode[],
+    monitor: Partial<typeof openMonitor>,
+  ): { mix: Float32Array; x: Float32Array } => {
     const { project, audio } = projectOf(x, nodes)
     const engine = new Engine({ sampleRate: RATE, audio })
     engine.load(project)
@@ -329,16 +359,25 @@ describe('parts heard alone', () => {
     }
     return { mix, x: x.slice(0, mix.length) }
   }
-  const near = (a: Float32Array, b: (i: number) => number): number => peak(a.slice(4800).map((v, i) => v - b(i + 4800)))
+  const near = (a: Float32Array, b: (i: number) => number): number =>
+    peak(a.slice(4800).map((v, i) => v - b(i + 4800)))
   it('the wet part is what the effect makes before it is mixed, and what comes after is left out', () => {
-    const nodes = [newEffect('gain', { level: -6, wet: 0.25 }, 'g'), newEffect('gain', { level: -20 }, 'after')]
-    expect(near(heard(nodes, { part: { node: 'g', what: 'wet' } }).mix, (i) => x[i]! * 10 ** (-6 / 20))).toBeLessThan(1e-6)
+    const nodes = [
+      newEffect('gain', { level: -6, wet: 0.25 }, 'g'),
+      newEffect('gain', { level: -20 }, 'after'),
+    ]
+    expect(
+      near(heard(nodes, { part: { node: 'g', what: 'wet' } }).mix, (i) => x[i]! * 10 ** (-6 / 20)),
+    ).toBeLessThan(1e-6)
   })
   it('the difference is what it adds, nothing where it is off', () => {
     const nodes = (on: number): ChainNode[] => [newEffect('gain', { level: 6, wet: 0.5, on }, 'g')]
-    expect(near(heard(nodes(1), { part: { node: 'g', what: 'difference' } }).mix, (i) => x[i]! * 0.5 * (10 ** (6 / 20) - 1))).toBeLessThan(
-      1e-6,
-    )
+    expect(
+      near(
+        heard(nodes(1), { part: { node: 'g', what: 'difference' } }).mix,
+        (i) => x[i]! * 0.5 * (10 ** (6 / 20) - 1),
+      ),
+    ).toBeLessThan(1e-6)
     expect(peak(heard(nodes(0), { part: { node: 'g', what: 'difference' } }).mix.slice(4800))).toBe(0)
   })
   it('live values are written every so many blocks, and the song position with each', () => {
@@ -360,11 +399,18 @@ describe('parts heard alone', () => {
       { frequency: 2000, gain: -9, q: 3 },
     ]
     const eq = (params: Record<string, number>, chosen: number): ChainNode[] => [
-      { ...newEffect('eq', params, 'e'), lanes: { bands: bands.map((b, i) => ({ ...b, chosen: i === chosen ? 1 : 0 })) } },
+      {
+        ...newEffect('eq', params, 'e'),
+        lanes: { bands: bands.map((b, i) => ({ ...b, chosen: i === chosen ? 1 : 0 })) },
+      },
     ]
     const saved = heard(eq({ output: 1 }, 1), {}).mix
-    expect(near(heard(eq({}, 0), { items: { node: 'e', chosen: [1] } }).mix, (i) => saved[i]!)).toBeLessThan(1e-6)
-    expect(near(heard(eq({}, 0), { items: { node: 'other', chosen: [1] } }).mix, (i) => saved[i]!)).toBeGreaterThan(0.05)
+    expect(near(heard(eq({}, 0), { items: { node: 'e', chosen: [1] } }).mix, (i) => saved[i]!)).toBeLessThan(
+      1e-6,
+    )
+    expect(
+      near(heard(eq({}, 0), { items: { node: 'other', chosen: [1] } }).mix, (i) => saved[i]!),
+    ).toBeGreaterThan(0.05)
   })
   it('goes in and out without a click', () => {
     const tone = sine(100, 1, 0.4)
@@ -373,7 +419,11 @@ describe('parts heard alone', () => {
       (what: 'wet' | 'difference' | null) =>
       (e: Engine): void =>
         e.setMonitor({ ...openMonitor, part: what && { node: 'g', what } })
-    const { left } = play({ project, audio }, 0.8, { 60: part('difference'), 120: part('wet'), 180: part(null) })
+    const { left } = play({ project, audio }, 0.8, {
+      60: part('difference'),
+      120: part('wet'),
+      180: part(null),
+    })
     const slope = ((2 * Math.PI * 100) / RATE) * 0.4
     expect(peak(left.slice(1, 38_000).map((v, i) => v - left[i]!)) - slope).toBeLessThan(0.01)
   })

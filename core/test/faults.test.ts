@@ -15,7 +15,11 @@ import { RATE, peak, sine } from './rig'
 const sound = sine(311, 1, 0.5)
 
 /** Plays blocks of a project of which something is made to throw, and gives the mix and what was told. */
-function played(p: ReturnType<typeof projectOf>['project'], audio: ReturnType<typeof projectOf>['audio'], blocks = 400) {
+function played(
+  p: ReturnType<typeof projectOf>['project'],
+  audio: ReturnType<typeof projectOf>['audio'],
+  blocks = 400,
+) {
   const told: string[] = []
   const engine = new Engine({ sampleRate: RATE, audio, looping: true, onFault: (key) => told.push(key) })
   engine.load(p)
@@ -32,7 +36,10 @@ function played(p: ReturnType<typeof projectOf>['project'], audio: ReturnType<ty
 
 describe('what throws while it plays', () => {
   it('is cut where it is an effect, which lets through what comes; it is named, and goes on when that has been seen', () => {
-    const { project, audio } = projectOf(sound, [newEffect('drive', {}, 'd'), newEffect('gain', { level: -6 }, 'g')])
+    const { project, audio } = projectOf(sound, [
+      newEffect('drive', {}, 'd'),
+      newEffect('gain', { level: -6 }, 'g'),
+    ])
     const definition = effectDefinition('drive')!
     let broken = true
     const create = vi.spyOn(definition, 'create').mockImplementation(() => ({
@@ -79,8 +86,18 @@ describe('what throws while it plays', () => {
         ],
       },
     }
-    track.line = { length: 4, notes: [{ start: 0, length: 1, pitch: 36, velocity: 1 }], bend: [], pressure: [] }
-    track.a.nodes = [{ ...newSplit([{ ...newBranch('second', 0, 'second'), pads: [1] }, newBranch('rest')], 'split'), mode: 'pads' }]
+    track.line = {
+      length: 4,
+      notes: [{ start: 0, length: 1, pitch: 36, velocity: 1 }],
+      bend: [],
+      pressure: [],
+    }
+    track.a.nodes = [
+      {
+        ...newSplit([{ ...newBranch('second', 0, 'second'), pads: [1] }, newBranch('rest')], 'split'),
+        mode: 'pads',
+      },
+    ]
     const run = vi.spyOn(NoteLineStep.prototype, 'run').mockImplementation(function (this: NoteLineStep) {
       this.out.count = 1
       throw new Error('a fault')
@@ -104,7 +121,11 @@ describe('what throws while it plays', () => {
   })
   it('is silent where it is a modulator, and all else plays on', () => {
     const { project, audio } = projectOf(sound, [newEffect('gain', {}, 'g')])
-    const p = edited(project, addModulator('t', 'drift', { id: 'm' }), addLink('m', { owner: 'g', param: 'level' }, 0.7, 0.75))
+    const p = edited(
+      project,
+      addModulator('t', 'drift', { id: 'm' }),
+      addLink('m', { owner: 'g', param: 'level' }, 0.7, 0.75),
+    )
     const create = vi.spyOn(modulatorDefinition('drift')!, 'create').mockImplementation(() => ({
       process: () => {
         throw new Error('a fault')
@@ -127,7 +148,9 @@ describe('lanes with fewer items than they need', () => {
   ])('%s with none play as with the least', (type, lane) => {
     const { project, audio } = projectOf(
       sound,
-      type === 'steps' ? [newEffect('gain', {}, 'g')] : [{ ...newEffect(type, {}, 'g'), lanes: { [lane]: [] } }],
+      type === 'steps'
+        ? [newEffect('gain', {}, 'g')]
+        : [{ ...newEffect(type, {}, 'g'), lanes: { [lane]: [] } }],
     )
     const p =
       type === 'steps'

@@ -13,7 +13,12 @@ function made(gain: number): FeedbackNetwork {
 }
 
 /** Plays blocks; `input` fills what goes in. */
-function run(n: FeedbackNetwork, blocks: number, input: (block: number) => void, still = true): Float64Array[] {
+function run(
+  n: FeedbackNetwork,
+  blocks: number,
+  input: (block: number) => void,
+  still = true,
+): Float64Array[] {
   const span = new Float64Array(2)
   return Array.from({ length: blocks }, (_, b) => {
     input(b)

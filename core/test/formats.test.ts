@@ -9,7 +9,8 @@ import { readWav, wavHeader, writeWav } from '@oleaje/core/formats/wav'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { RATE, db, noise, peak, sine, toneAt } from './rig'
 
-const wav = (depth: 16 | 24 | 32 = 32) => writeWav({ sampleRate: RATE, channels: [noise(0.1), noise(0.1, 4)] }, depth)
+const wav = (depth: 16 | 24 | 32 = 32) =>
+  writeWav({ sampleRate: RATE, channels: [noise(0.1), noise(0.1, 4)] }, depth)
 function changed(change: (view: DataView, file: Uint8Array) => void, file = wav()): Uint8Array {
   change(new DataView(file.buffer), file)
   return file
@@ -33,7 +34,9 @@ describe('WAV', () => {
     expect(db(toneAt(back, 1000).amplitude / (0.4 / 32768))).toBeCloseTo(0, 0)
     const over = new Float32Array([2, -2])
     expect(readWav(writeWav({ sampleRate: RATE, channels: [over] }, 32)).channels[0]).toEqual(over)
-    expect(peak(readWav(writeWav({ sampleRate: RATE, channels: [over] }, 24)).channels[0]!)).toBeLessThanOrEqual(1)
+    expect(
+      peak(readWav(writeWav({ sampleRate: RATE, channels: [over] }, 24)).channels[0]!),
+    ).toBeLessThanOrEqual(1)
   })
   const bad: [string, Uint8Array, RegExp][] = [
     ['not audio', strToU8('hello, this is no sound at all'), /not a WAV file/],
@@ -47,7 +50,11 @@ describe('WAV', () => {
     ['samples that are not numbers', changed((v) => v.setFloat32(44 + 400, NaN, true)), /not numbers/],
     ['compressed', changed((v) => v.setUint16(20, 85, true)), /compressed/],
     ['too few bits', changed((v) => v.setUint16(34, 4, true)), /4 bits a sample/],
-    ['frames that are none', changed((v) => v.setUint16(32, 6, true)), /frames have 6 bytes, where its format makes 8/],
+    [
+      'frames that are none',
+      changed((v) => v.setUint16(32, 6, true)),
+      /frames have 6 bytes, where its format makes 8/,
+    ],
     [
       'data before format',
       Uint8Array.from([...strToU8('RIFF'), 40, 0, 0, 0, ...strToU8('WAVEdata'), 4, 0, 0, 0, 1, 2, 3, 4]),
@@ -92,7 +99,9 @@ describe('resampling', () => {
     const part = y.slice(4800, to - 4800)
     expect(db(toneAt(part, 1000, to).amplitude / 0.5)).toBeCloseTo(0, 1)
     const { amplitude, phase } = toneAt(part, 1000, to)
-    expect(db(peak(part.map((v, i) => v - amplitude * Math.cos((2 * Math.PI * 1000 * i) / to + phase))))).toBeLessThan(-90)
+    expect(
+      db(peak(part.map((v, i) => v - amplitude * Math.cos((2 * Math.PI * 1000 * i) / to + phase)))),
+    ).toBeLessThan(-90)
   })
 })
 
@@ -123,7 +132,11 @@ describe('bundles', () => {
   const bad: [string, () => Uint8Array | Promise<Uint8Array>, RegExp][] = [
     ['no zip', () => strToU8('no zip at all'), /not a zip/],
     ['a broken zip', async () => (await writeBundle(await project())).subarray(0, 300), /broken/],
-    ['names that climb out', async () => zipSync({ '../evil.wav': new Uint8Array(4), 'project.json': await json() }), /forbidden name/],
+    [
+      'names that climb out',
+      async () => zipSync({ '../evil.wav': new Uint8Array(4), 'project.json': await json() }),
+      /forbidden name/,
+    ],
     ['no project', () => zipSync({ 'audio/a.wav': new Uint8Array(4) }), /no project.json/],
     ['missing sound', async () => zipSync({ 'project.json': await json() }), /“noise” is missing/],
     ['a bomb', () => zipSync({ 'project.json': new Uint8Array(30_000_000) }, { level: 9 }), /unpack to more/],

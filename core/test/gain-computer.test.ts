@@ -18,7 +18,8 @@ describe('GainComputer', () => {
     c.left.set(noise(1, 1).subarray(0, FRAMES))
     c.right.set(noise(1, 2).subarray(0, FRAMES))
     c.peaks()
-    for (let i = 0; i < FRAMES; i++) expect(c.level[i]).toBeCloseTo(Math.max(Math.abs(c.left[i] ?? 0), Math.abs(c.right[i] ?? 0)), 5)
+    for (let i = 0; i < FRAMES; i++)
+      expect(c.level[i]).toBeCloseTo(Math.max(Math.abs(c.left[i] ?? 0), Math.abs(c.right[i] ?? 0)), 5)
   })
 
   it.each([

@@ -10,15 +10,15 @@ import { sources } from '@oleaje/core/sources/index'
 import { RATE, effectRig, modulatorRig, noise, shake, sourceRig } from './rig'
 
 /**
- * Bytes that 1000 blocks of every definition allocate, as JSON on standard output. Run as a bundle with --expose-gc: only
- * there does the compiler see the code as it is shipped.
+ * Bytes that 1000 blocks of every definition allocate, as JSON on standard output. Run as a bundle with
+ * --expose-gc: only there does the compiler see the code as it is shipped.
  */
 const gc = (globalThis as unknown as { gc: () => void }).gc
 const found: Record<string, number> = {}
 
 /**
- * What the loop itself allocates shows in every window; what runs before the compiler is done with it, beside other work, in the first ones
- * only.
+ * What the loop itself allocates shows in every window; what runs before the compiler is done with it, beside
+ * other work, in the first ones only.
  */
 function measure(name: string, block: () => void): void {
   for (let i = 0; i < 3000; i++) block()
@@ -72,7 +72,13 @@ for (const d of modulators) {
     measure(`modulator ${d.id} ${JSON.stringify(values)}`, r.block)
   }
 }
-for (const change of [{}, { mode: 'fixed' as const }, { curve: 0.4 }, { slewUp: 0.1 }, { quantise: { to: 'steps' as const, steps: 8 } }]) {
+for (const change of [
+  {},
+  { mode: 'fixed' as const },
+  { curve: 0.4 },
+  { slewUp: 0.1 },
+  { quantise: { to: 'steps' as const, steps: 8 } },
+]) {
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = 0.5 + 0.4 * Math.sin(0.005 * i)
   source.move()
@@ -80,7 +86,9 @@ for (const change of [{}, { mode: 'fixed' as const }, { curve: 0.4 }, { slewUp: 
   const { cutoff } = effects.find((e) => e.id === 'filter')?.params ?? {}
   if (!cutoff) throw new Error('The filter has no cutoff.')
   const state = new ParamState(cutoff, 800, RATE)
-  state.setLinks([new LinkState(link, source, cutoff, new ParamSet(linkParams, { amount: 1, on: 1 }, RATE), RATE)])
+  state.setLinks([
+    new LinkState(link, source, cutoff, new ParamSet(linkParams, { amount: 1, on: 1 }, RATE), RATE),
+  ])
   state.reset()
   measure(`link ${JSON.stringify(change)}`, () => state.update())
 }

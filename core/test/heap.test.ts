@@ -21,12 +21,18 @@ describe('the block loop', () => {
     alias: { '@oleaje/core': join(import.meta.dirname, '../src') },
   })
   const probe = (): Record<string, number> =>
-    JSON.parse(execFileSync(process.execPath, ['--expose-gc', out], { encoding: 'utf8' })) as Record<string, number>
+    JSON.parse(execFileSync(process.execPath, ['--expose-gc', out], { encoding: 'utf8' })) as Record<
+      string,
+      number
+    >
   const found = probe()
-  // how well code is compiled hangs on what else the machine does; what the loop itself makes is made in every process
+  // how well code is compiled hangs on what else the machine does; what the loop itself makes is made in
+  // every process
   if (Object.values(found).some((bytes) => bytes / 1000 >= MOST))
-    for (const [name, bytes] of Object.entries(probe())) found[name] = Math.min(bytes, found[name] ?? Infinity)
-  // V8 boxes a number (16 bytes) where it goes into or out of a function too large to be inlined: some a block are the
-  // compiler's, and differ with what it has seen before. Anything the loop itself makes once a frame is more than this.
+    for (const [name, bytes] of Object.entries(probe()))
+      found[name] = Math.min(bytes, found[name] ?? Infinity)
+  // V8 boxes a number (16 bytes) where it goes into or out of a function too large to be inlined: some a
+  // block are the compiler's, and differ with what it has seen before. Anything the loop itself makes once a
+  // frame is more than this.
   it.each(Object.entries(found))('%s makes no garbage', (_, bytes) => expect(bytes / 1000).toBeLessThan(MOST))
 })

@@ -16,7 +16,14 @@ import {
 } from '@oleaje/core/project/chain-edits'
 import { type Edit, apply } from '@oleaje/core/project/edit'
 import { type Gesture, History, momentOf } from '@oleaje/core/project/history'
-import { addLink, addModulator, duplicateModulator, removeLink, removeModulator, updateLink } from '@oleaje/core/project/motion-edits'
+import {
+  addLink,
+  addModulator,
+  duplicateModulator,
+  removeLink,
+  removeModulator,
+  updateLink,
+} from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { addLaneItem, removeLaneItem, setData, setParam } from '@oleaje/core/project/value-edits'
 import { branchesOf } from '@oleaje/core/project/nodes/index'
@@ -133,7 +140,8 @@ describe('which of A and B is heard', () => {
   it('back and forth is one step, and none where it ends as it began', () => {
     const first = begin().project
     const history = new History(momentOf(first))
-    for (const state of ['b', 'a', 'b', 'a', 'b'] as const) history.edit('Change between A and B', hear('t', state), true)
+    for (const state of ['b', 'a', 'b', 'a', 'b'] as const)
+      history.edit('Change between A and B', hear('t', state), true)
     expect(history.undo.length).toBe(1)
     history.stepBack()
     expect(history.project).toEqual(first)

@@ -42,7 +42,17 @@ function built(o: {
     ...(o.extensible ? [...u16(22), ...u16(bits), ...u32(3), ...u16(code), ...(o.guid ?? GUID_TAIL)] : []),
   ]
   const ds64 = o.ds64
-    ? bytes('ds64', u32(28), u32(36 + data.length), u32(0), u32(data.length), u32(0), u32(data.length / frame), u32(0), u32(0))
+    ? bytes(
+        'ds64',
+        u32(28),
+        u32(36 + data.length),
+        u32(0),
+        u32(data.length),
+        u32(0),
+        u32(data.length / frame),
+        u32(0),
+        u32(0),
+      )
     : []
   return bytes(
     form,
@@ -78,11 +88,17 @@ describe('WAV files of kinds that are about', () => {
     expect(channels(built({ bits: 20, data: [0, 0, 0x40, 0, 0, 0xc0] }))).toEqual([[0.5], [-0.5]])
   })
   it.each([
-    ['a sub-format of its own', built({ data: samples, extensible: true, guid: [1, ...GUID_TAIL.slice(1)] }), /of a kind of its own/],
+    [
+      'a sub-format of its own',
+      built({ data: samples, extensible: true, guid: [1, ...GUID_TAIL.slice(1)] }),
+      /of a kind of its own/,
+    ],
     ['frames that its format does not make', built({ data: samples, frame: 6 }), /frames have 6 bytes/],
     [
       '64 bits beyond what 32 hold',
-      bytes(...[built({ bits: 64, code: 3, data: [...new Uint8Array(new Float64Array([1e300, 0]).buffer)] })]),
+      bytes(
+        ...[built({ bits: 64, code: 3, data: [...new Uint8Array(new Float64Array([1e300, 0]).buffer)] })],
+      ),
       /not numbers here/,
     ],
     ['no sound, and a size that says so', built({ data: [], dataSize: 0 }), /no sound in it/],
@@ -98,7 +114,10 @@ describe('WAV files of kinds that are about', () => {
     for (let i = 0; i < RUNS; i++) {
       const depth = ([16, 24, 32] as const)[i % 3]!
       const file = writeWav(
-        { sampleRate: 48_000, channels: i % 2 ? [noise(0.004, i + 1)] : [noise(0.004, i + 1), noise(0.004, i + 2)] },
+        {
+          sampleRate: 48_000,
+          channels: i % 2 ? [noise(0.004, i + 1)] : [noise(0.004, i + 1), noise(0.004, i + 2)],
+        },
         depth,
       ).slice()
       for (let hits = whole(3); hits >= 0; hits--) file[whole(i % 4 === 0 ? file.length : 44)] = whole(256)
@@ -117,14 +136,19 @@ describe('WAV files of kinds that are about', () => {
         const bits = (wave.fmt as { bitsPerSample: number }).bitsPerSample
         const all = wave.getSamples(false, Float64Array) as unknown as Float64Array | Float64Array[]
         const raw = Array.isArray(all) ? all : [all]
-        other = raw.map((c) => [...c].map((x) => (float ? x : bits === 8 ? (x - 128) / 128 : x / 2 ** (8 * Math.ceil(bits / 8) - 1))))
+        other = raw.map((c) =>
+          [...c].map((x) =>
+            float ? x : bits === 8 ? (x - 128) / 128 : x / 2 ** (8 * Math.ceil(bits / 8) - 1),
+          ),
+        )
       } catch {
         continue
       }
       // it takes what comes after the sound for sound where a size is odd; what both have is the same
       read++
       for (const [c, x] of mine.entries())
-        for (let k = 0; k < Math.min(x.length, other[c]?.length ?? 0); k++) expect(x[k], `file ${i}`).toBe(Math.fround(other[c]![k]!))
+        for (let k = 0; k < Math.min(x.length, other[c]?.length ?? 0); k++)
+          expect(x[k], `file ${i}`).toBe(Math.fround(other[c]![k]!))
     }
     expect(read).toBeGreaterThan(RUNS / 4)
   })
@@ -162,7 +186,11 @@ describe('bundles that mean no good', () => {
     p.audio[hash] = { name: 'rope', frames: audio.channels[0]!.length, channels: 1, sampleRate: rate }
     return { project: p, audio: new Map([[hash, audio]]), hash }
   }
-  const refused = async (file: Uint8Array, sentence: RegExp, most?: { unpacked: number; samples: number }): Promise<void> => {
+  const refused = async (
+    file: Uint8Array,
+    sentence: RegExp,
+    most?: { unpacked: number; samples: number },
+  ): Promise<void> => {
     await expect(readBundle(file, most)).rejects.toThrow(sentence)
     await expect(readBundle(file, most)).rejects.toBeInstanceOf(BundleError)
   }
@@ -174,7 +202,10 @@ describe('bundles that mean no good', () => {
 
   it('files that lie over each other are refused', async () => {
     const { project, hash } = await skerries()
-    const made = zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: new Uint8Array(9999) })
+    const made = zipSync({
+      'project.json': strToU8(JSON.stringify(project)),
+      [`audio/${hash}.wav`]: new Uint8Array(9999),
+    })
     const view = new DataView(made.buffer)
     const [first, second] = find(made, [0x50, 0x4b, 1, 2])
     // the second file is said to lie where the first does, with all that is said of it
@@ -196,7 +227,8 @@ describe('bundles that mean no good', () => {
       [[0x50, 0x4b, 3, 4], 14],
       [[0x50, 0x4b, 1, 2], 16],
     ] as const)
-      for (const at of find(made, [...signature])) view.setUint32(at + field, view.getUint32(at + field, true) ^ 1, true)
+      for (const at of find(made, [...signature]))
+        view.setUint32(at + field, view.getUint32(at + field, true) ^ 1, true)
     await refused(made, /broken/)
   })
   it('one with a password, and one with nothing in it, get their own sentences', async () => {
@@ -211,7 +243,10 @@ describe('bundles that mean no good', () => {
     await refused(zipSync({}), /empty/)
   })
   it('what is unpacked is counted as it comes, whatever sizes are promised', async () => {
-    const made = zipSync({ 'project.json': strToU8(JSON.stringify((await skerries()).project) + ' '.repeat(30_000_000)) }, { level: 9 })
+    const made = zipSync(
+      { 'project.json': strToU8(JSON.stringify((await skerries()).project) + ' '.repeat(30_000_000)) },
+      { level: 9 },
+    )
     const view = new DataView(made.buffer)
     for (const [signature, field] of [
       [[0x50, 0x4b, 3, 4], 22],
@@ -239,10 +274,13 @@ describe('bundles that mean no good', () => {
       new Uint8Array(400_000).fill(130),
     )
     await expect(
-      readBundle(zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: eight }), {
-        unpacked: 2_000_000,
-        samples: 1_000_000,
-      }),
+      readBundle(
+        zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${hash}.wav`]: eight }),
+        {
+          unpacked: 2_000_000,
+          samples: 1_000_000,
+        },
+      ),
     ).rejects.toThrow(/sounds of this bundle would take more/)
   })
   it('a sound under the name of another is refused: a hash is computed, never believed', async () => {
@@ -256,7 +294,9 @@ describe('bundles that mean no good', () => {
   it('a sound of another rate comes at the project’s, under its new name, wherever it is used', async () => {
     const made = await skerries(RATE)
     const { project, audio } = await readBundle(await writeBundle(made))
-    const [[hash, sound]] = [...audio] as [[string, { sampleRate: number; channels: readonly Float32Array[] }]]
+    const [[hash, sound]] = [...audio] as [
+      [string, { sampleRate: number; channels: readonly Float32Array[] }],
+    ]
     expect(hash).not.toBe(made.hash)
     expect(await audioHash(sound as never)).toBe(hash)
     expect([sound.sampleRate, project.audio[hash]?.sampleRate, project.audio[hash]?.frames]).toEqual([
@@ -273,7 +313,13 @@ describe('bundles that mean no good', () => {
     const { amplitude, phase } = toneAt(part, (311 * RATE) / 48_000)
     expect(db(amplitude / 0.5)).toBeCloseTo(0, 1)
     expect(
-      db(peak(part.map((v, i) => v - amplitude * Math.cos((((2 * Math.PI * 311 * RATE) / 48_000) * i) / 48_000 + phase)))),
+      db(
+        peak(
+          part.map(
+            (v, i) => v - amplitude * Math.cos((((2 * Math.PI * 311 * RATE) / 48_000) * i) / 48_000 + phase),
+          ),
+        ),
+      ),
     ).toBeLessThan(-50)
   })
 })

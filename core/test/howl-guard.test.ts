@@ -14,7 +14,9 @@ function lineIn(level: number): Project {
   return project
 }
 
-/** Plays with the output going into the input again after some frames, by a gain; `add` comes in beside it. */
+/**
+ * Plays with the output going into the input again after some frames, by a gain; `add` comes in beside it.
+ */
 function round(
   project: Project,
   gain: number,
@@ -49,22 +51,27 @@ function round(
 }
 
 describe('a howl between output and input', () => {
-  it.each([480, 700, 2048])('is dipped and told of before it has been loud for half a second, round %d samples', (delay) => {
-    const hiss = noise(30, 3, 0.0005)
-    const { heard, howls } = round(lineIn(0), 1.6, delay, (i) => hiss[i % hiss.length]!, 2400)
-    expect(howls).toBeGreaterThan(0)
-    // loud for at most half a second at a time: afterwards it is dipped
-    let loud = 0
-    let longest = 0
-    for (let at = 0; at < heard.length; at += BLOCK) {
-      loud = peak(heard.subarray(at, at + BLOCK)) > 0.5 ? loud + BLOCK : 0
-      longest = Math.max(longest, loud)
-    }
-    expect(longest).toBeLessThan(0.6 * RATE)
-  })
+  it.each([480, 700, 2048])(
+    'is dipped and told of before it has been loud for half a second, round %d samples',
+    (delay) => {
+      const hiss = noise(30, 3, 0.0005)
+      const { heard, howls } = round(lineIn(0), 1.6, delay, (i) => hiss[i % hiss.length]!, 2400)
+      expect(howls).toBeGreaterThan(0)
+      // loud for at most half a second at a time: afterwards it is dipped
+      let loud = 0
+      let longest = 0
+      for (let at = 0; at < heard.length; at += BLOCK) {
+        loud = peak(heard.subarray(at, at + BLOCK)) > 0.5 ? loud + BLOCK : 0
+        longest = Math.max(longest, loud)
+      }
+      expect(longest).toBeLessThan(0.6 * RATE)
+    },
+  )
   it('is none where music swells, hits or is loud, and where the way round is damped', () => {
-    const swell = (i: number): number => 0.6 * Math.sin((2 * Math.PI * 220 * i) / RATE) * Math.min(1, i / (1.5 * RATE))
-    const hits = (i: number): number => 0.9 * Math.sin((2 * Math.PI * 90 * i) / RATE) * Math.exp(-(i % 24_000) / 4000)
+    const swell = (i: number): number =>
+      0.6 * Math.sin((2 * Math.PI * 220 * i) / RATE) * Math.min(1, i / (1.5 * RATE))
+    const hits = (i: number): number =>
+      0.9 * Math.sin((2 * Math.PI * 90 * i) / RATE) * Math.exp(-(i % 24_000) / 4000)
     for (const play of [swell, hits]) {
       expect(round(lineIn(0), 0.2, 700, play, 1500).howls).toBe(0)
       expect(round(lineIn(0), 0, 700, play, 1500).howls).toBe(0)

@@ -17,11 +17,17 @@ const both: Project = {
   ...played.project,
   tracks: [
     played.project.tracks[0]!,
-    { ...newTrack('u', newSource('tone', { level: -20, frequency: 300 }, null, 'tone'), 'u'), params: { mute: 1 } },
+    {
+      ...newTrack('u', newSource('tone', { level: -20, frequency: 300 }, null, 'tone'), 'u'),
+      params: { mute: 1 },
+    },
     played.project.tracks[1]!,
   ],
 }
-const withDelay = edited(both, addNode(newEffect('delay', { time: 0.2, feedback: 0.5, wet: 0.5 }, 'echo'), { startOf: 'u' }))
+const withDelay = edited(
+  both,
+  addNode(newEffect('delay', { time: 0.2, feedback: 0.5, wet: 0.5 }, 'echo'), { startOf: 'u' }),
+)
 const audio = played.audio
 const mute = (on: number) => (e: Engine) => e.update(edited(withDelay, setParam('u', 'mute', on)))
 
@@ -63,8 +69,14 @@ describe('a muted track', () => {
   })
   it('goes on as long as something listens to it: a follower, a sidechain, an open panel, a link on its mute', () => {
     const running = (p: Project, monitor = openMonitor): boolean =>
-      live(play({ project: p, audio }, 0.5, { 0: (e) => e.setMonitor(monitor) }, undefined, true).engine, 'peak:source:u') > 0
-    const follower = edited(withDelay, addModulator('t', 'follower', { id: 'f', listens: { track: 'u', point: 'after' } }))
+      live(
+        play({ project: p, audio }, 0.5, { 0: (e) => e.setMonitor(monitor) }, undefined, true).engine,
+        'peak:source:u',
+      ) > 0
+    const follower = edited(
+      withDelay,
+      addModulator('t', 'follower', { id: 'f', listens: { track: 'u', point: 'after' } }),
+    )
     expect(running(withDelay)).toBe(false)
     expect(running(withDelay, { ...openMonitor, probe: { track: 'u', modulator: null } })).toBe(true)
     expect(running(follower)).toBe(false)
@@ -72,10 +84,17 @@ describe('a muted track', () => {
     expect(running(edited(follower, addLink('f', { owner: 'first', param: 'level' }, 0.2, 0.6)))).toBe(true)
     const ducked = edited(
       withDelay,
-      addNode({ ...newEffect('compressor', {}, 'duck'), sidechain: { track: 'u', point: 'before' } }, { after: 'first' }),
+      addNode(
+        { ...newEffect('compressor', {}, 'duck'), sidechain: { track: 'u', point: 'before' } },
+        { after: 'first' },
+      ),
     )
     expect(running(ducked)).toBe(true)
-    const moved = edited(withDelay, addModulator('t', 'macro', { id: 'm' }), addLink('m', { owner: 'u', param: 'mute' }, 0, 1))
+    const moved = edited(
+      withDelay,
+      addModulator('t', 'macro', { id: 'm' }),
+      addLink('m', { owner: 'u', param: 'mute' }, 0, 1),
+    )
     expect(running(moved)).toBe(true)
   })
   it('does not stop the clocks of its modulators', () => {
@@ -90,7 +109,11 @@ describe('a muted track', () => {
       ),
     )
     const at = (muted: number): number =>
-      live(play({ project: edited(wobble, setParam('u', 'mute', muted)), audio }, 1.3, {}, undefined, true).engine, 'mod:l')
+      live(
+        play({ project: edited(wobble, setParam('u', 'mute', muted)), audio }, 1.3, {}, undefined, true)
+          .engine,
+        'mod:l',
+      )
     expect(at(1)).toBe(at(0))
     expect(at(1)).not.toBe(0)
   })

@@ -14,7 +14,12 @@ import { RATE, noise } from './rig'
 
 const LONG = Boolean(process.env.OLEAJE_LONG)
 const note = (start: number, length: number, pitch = 60) => ({ start, length, pitch, velocity: 0.8 })
-const lineOf = (length: number, notes: NoteLine['notes']): NoteLine => ({ length, notes, bend: [], pressure: [] })
+const lineOf = (length: number, notes: NoteLine['notes']): NoteLine => ({
+  length,
+  notes,
+  bend: [],
+  pressure: [],
+})
 
 /** Random numbers that are the same in every run. */
 function dice(seed: number): () => number {
@@ -55,7 +60,11 @@ describe('a line of notes', () => {
   const random = dice(7)
   const cases = Array.from(
     { length: 40 },
-    () => [Math.round((20 + 280 * random()) * 1000) / 1000, Math.round((0.25 + 3.5 * random()) * 1000) / 1000] as const,
+    () =>
+      [
+        Math.round((20 + 280 * random()) * 1000) / 1000,
+        Math.round((0.25 + 3.5 * random()) * 1000) / 1000,
+      ] as const,
   )
   it.each(cases)('at %d bpm, %d beats long', (tempo, length) => {
     const rounds = LONG ? 1000 : 120
@@ -70,36 +79,45 @@ describe('a line of notes', () => {
     )
     offsets.forEach((s, k) => {
       // where a note lies between two frames, it begins with the later
-      const due = Array.from({ length: rounds }, (_, r) => Math.max(0, Math.ceil(((r * length + s) * 60 * RATE) / tempo - 1e-5)))
+      const due = Array.from({ length: rounds }, (_, r) =>
+        Math.max(0, Math.ceil(((r * length + s) * 60 * RATE) / tempo - 1e-5)),
+      )
       expect(found.get(50 + k)).toEqual(due)
     })
   })
-  it.each([0.05, 0.0137, -0.0137, -0.05])('an offset of %d s moves every note by whole frames, and loses none', (noteOffset) => {
-    const late = Math.round(noteOffset * RATE)
-    const line = lineOf(1.37, [note(0, 0.05, 50), note(0.011, 0.05, 51), note(1.36, 0.002, 52)])
-    const plain = starts(107, line, 40)
-    const moved = starts(107, line, 40, noteOffset)
-    for (const [pitch, list] of plain) {
-      const due = list.map((f) => Math.max(0, f + late)).filter((f) => f < (40 * 1.37 * 60 * RATE) / 107)
-      expect(moved.get(pitch)!.slice(0, due.length)).toEqual(due)
-    }
-    // a line of the song’s own goes round the loop as early or late
-    const transport = new Transport(RATE)
-    const step = new NoteLineStep(transport.song, RATE)
-    step.set({ line: lineOf(0, [note(1, 0.05, 50), note(1.004, 0.05, 51), note(3.99, 0.05, 52), note(5, 1, 53)]), noteOffset })
-    transport.configure(107, { on: true, start: 1, end: 4 }, true)
-    transport.play(1)
-    const counts = new Map<number, number>()
-    const round = Math.round(4 / transport.beatsPerFrame) - Math.round(1 / transport.beatsPerFrame)
-    for (let b = 0; b * BLOCK < 50 * round; b++) {
-      transport.advance()
-      step.run()
-      for (let k = 0; k < step.out.count; k++)
-        if (step.out.begins[k] === 1) counts.set(step.out.pitch[k]!, (counts.get(step.out.pitch[k]!) ?? 0) + 1)
-    }
-    expect(counts.has(53)).toBe(false)
-    for (const pitch of [50, 51, 52]) expect(Math.abs(counts.get(pitch)! - 50)).toBeLessThanOrEqual(1)
-  })
+  it.each([0.05, 0.0137, -0.0137, -0.05])(
+    'an offset of %d s moves every note by whole frames, and loses none',
+    (noteOffset) => {
+      const late = Math.round(noteOffset * RATE)
+      const line = lineOf(1.37, [note(0, 0.05, 50), note(0.011, 0.05, 51), note(1.36, 0.002, 52)])
+      const plain = starts(107, line, 40)
+      const moved = starts(107, line, 40, noteOffset)
+      for (const [pitch, list] of plain) {
+        const due = list.map((f) => Math.max(0, f + late)).filter((f) => f < (40 * 1.37 * 60 * RATE) / 107)
+        expect(moved.get(pitch)!.slice(0, due.length)).toEqual(due)
+      }
+      // a line of the song’s own goes round the loop as early or late
+      const transport = new Transport(RATE)
+      const step = new NoteLineStep(transport.song, RATE)
+      step.set({
+        line: lineOf(0, [note(1, 0.05, 50), note(1.004, 0.05, 51), note(3.99, 0.05, 52), note(5, 1, 53)]),
+        noteOffset,
+      })
+      transport.configure(107, { on: true, start: 1, end: 4 }, true)
+      transport.play(1)
+      const counts = new Map<number, number>()
+      const round = Math.round(4 / transport.beatsPerFrame) - Math.round(1 / transport.beatsPerFrame)
+      for (let b = 0; b * BLOCK < 50 * round; b++) {
+        transport.advance()
+        step.run()
+        for (let k = 0; k < step.out.count; k++)
+          if (step.out.begins[k] === 1)
+            counts.set(step.out.pitch[k]!, (counts.get(step.out.pitch[k]!) ?? 0) + 1)
+      }
+      expect(counts.has(53)).toBe(false)
+      for (const pitch of [50, 51, 52]) expect(Math.abs(counts.get(pitch)! - 50)).toBeLessThanOrEqual(1)
+    },
+  )
   it('keeps to that while the tempo is turned', () => {
     const transport = new Transport(RATE)
     const step = new NoteLineStep(transport.song, RATE)
@@ -114,7 +132,9 @@ describe('a line of notes', () => {
       for (let k = 0; k < step.out.count; k++) begun += step.out.begins[k]!
     }
     const beats = transport.song.run[BLOCK - 1]!
-    expect(Math.abs(begun - (Math.floor(beats / 0.75) + 1 + Math.floor((beats + 0.25) / 0.75)))).toBeLessThanOrEqual(1)
+    expect(
+      Math.abs(begun - (Math.floor(beats / 0.75) + 1 + Math.floor((beats + 0.25) / 0.75))),
+    ).toBeLessThanOrEqual(1)
   })
   it('ends every note that it begins, and plays a song’s notes once in each pass of its loop', () => {
     const transport = new Transport(RATE)
@@ -170,10 +190,16 @@ describe('a loop on a muted track', () => {
     ['muted for half a minute', {}, 31.3],
   ] as const)('comes back where the song is: %s', (_, params, seconds) => {
     const made = projectOf(sound, [])
-    const project = edited({ ...made.project, tempo: 107 }, ...Object.entries(params).map(([k, v]) => setParam('src', k, v)))
+    const project = edited(
+      { ...made.project, tempo: 107 },
+      ...Object.entries(params).map(([k, v]) => setParam('src', k, v)),
+    )
     const on = Math.round(((0.5 + seconds) * RATE) / BLOCK)
     const muted = edited(project, setParam('t', 'mute', 1))
-    const heard = run({ ...made, project }, on + 300, { 190: (e) => e.update(muted), [on]: (e) => e.update(project) })
+    const heard = run({ ...made, project }, on + 300, {
+      190: (e) => e.update(muted),
+      [on]: (e) => e.update(project),
+    })
     const whole = run({ ...made, project }, on + 300)
     for (let i = (on + 20) * BLOCK; i < whole.length; i++)
       if (Math.abs(heard[i]! - whole[i]!) > 1e-6) throw new Error(`is elsewhere at ${i}`)
@@ -199,10 +225,16 @@ describe('a modulator', () => {
       }),
       addModulator('t', 'lfo', { id: 'lfo', params: { rate: 3.1 } }),
       addModulator('t', 'macro', { id: 'mac', params: { value: 1 } }),
-      addLink('env', { owner: 'f', param: 'cutoff' }, place(made.project, 'f', 'cutoff', 200), place(made.project, 'f', 'cutoff', 4000), {
-        id: 'k',
-        mode: 'fixed',
-      }),
+      addLink(
+        'env',
+        { owner: 'f', param: 'cutoff' },
+        place(made.project, 'f', 'cutoff', 200),
+        place(made.project, 'f', 'cutoff', 4000),
+        {
+          id: 'k',
+          mode: 'fixed',
+        },
+      ),
       setNoteLine('t', lineOf(0, [note(0.1, 1.1)])),
     )
   const level = (e: Engine): number => live(e, 'mod:env')
@@ -220,48 +252,64 @@ describe('a modulator', () => {
     )
     expect(last).toBeLessThan(1e-6)
   })
-  it.each([1, 2, 3])('of the envelope kind lets go when its trigger is changed in mid-note: to %i', (trigger) => {
-    const project = edited(
-      withEnvelope({ every: 60, level: 0.9 }),
-      setInput('env', 0, { source: 'lfo', output: 'wave' }),
-      setParam('lfo', 'rate', 0.01),
-      setParam('lfo', 'phase', 0.75),
-    )
-    let last = 1
-    let before = 0
-    run(
-      { ...made, project },
-      400,
-      {
-        150: (e) => {
-          before = level(e)
-          e.update(edited(project, setParam('env', 'trigger', trigger)))
+  it.each([1, 2, 3])(
+    'of the envelope kind lets go when its trigger is changed in mid-note: to %i',
+    (trigger) => {
+      const project = edited(
+        withEnvelope({ every: 60, level: 0.9 }),
+        setInput('env', 0, { source: 'lfo', output: 'wave' }),
+        setParam('lfo', 'rate', 0.01),
+        setParam('lfo', 'phase', 0.75),
+      )
+      let last = 1
+      let before = 0
+      run(
+        { ...made, project },
+        400,
+        {
+          150: (e) => {
+            before = level(e)
+            e.update(edited(project, setParam('env', 'trigger', trigger)))
+          },
         },
-      },
-      (e) => {
-        last = level(e)
-      },
-    )
-    expect(before).toBeCloseTo(0.6, 3)
-    expect(last).toBeLessThan(1e-6)
-  })
+        (e) => {
+          last = level(e)
+        },
+      )
+      expect(before).toBeCloseTo(0.6, 3)
+      expect(last).toBeLessThan(1e-6)
+    },
+  )
   it('of the envelope kind stays up for the notes that are held when it is given back to them', () => {
     const project = withEnvelope({})
     let up = 0
     let down = 1
-    run({ ...made, project: edited(project, setParam('env', 'trigger', 3)) }, 700, { 100: (e) => e.update(project) }, (e, b) => {
-      if (b === 240) up = level(e)
-      down = level(e)
-    })
+    run(
+      { ...made, project: edited(project, setParam('env', 'trigger', 3)) },
+      700,
+      { 100: (e) => e.update(project) },
+      (e, b) => {
+        if (b === 240) up = level(e)
+        down = level(e)
+      },
+    )
     // its note began before it was asked to hear notes; the next one starts it
     expect(up).toBeLessThan(1e-6)
     expect(down).toBeLessThan(1e-6)
   })
   it('of the LFO kind runs on when it is taken from notes back to free running', () => {
-    const project = edited(withEnvelope({}), setParam('lfo', 'goes', 1), setParam('lfo', 'trigger', 1), setNoteLine('t', null))
+    const project = edited(
+      withEnvelope({}),
+      setParam('lfo', 'goes', 1),
+      setParam('lfo', 'trigger', 1),
+      setNoteLine('t', null),
+    )
     const seen: number[] = []
-    run({ ...made, project }, 400, { 100: (e) => e.update(edited(project, setParam('lfo', 'goes', 0))) }, (e) =>
-      seen.push(live(e, 'mod:lfo')),
+    run(
+      { ...made, project },
+      400,
+      { 100: (e) => e.update(edited(project, setParam('lfo', 'goes', 0))) },
+      (e) => seen.push(live(e, 'mod:lfo')),
     )
     expect(new Set(seen.slice(10, 95)).size).toBe(1)
     expect(Math.max(...seen.slice(110)) - Math.min(...seen.slice(110))).toBeGreaterThan(0.9)

@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { addAudioTrack, addNode, addTrack, removeNode, removeTrack } from '@oleaje/core/project/chain-edits'
-import { addPad, kitWith, ownBranch, padSplitOf, removePad, setBranchPads, setPad } from '@oleaje/core/project/kit-edits'
+import {
+  addPad,
+  kitWith,
+  ownBranch,
+  padSplitOf,
+  removePad,
+  setBranchPads,
+  setPad,
+} from '@oleaje/core/project/kit-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { padsOf } from '@oleaje/core/project/nodes/split'
@@ -30,7 +38,11 @@ const names = (p: Project): string[] => readPads(p.tracks[0]!.source!.data).map(
 
 describe('a kit', () => {
   it('has pads on free notes, takes sounds along, and can be opened again', () => {
-    const p = edited(kit(), addPad('src', { name: 'bell', audio: 'bell' }, ref), setPad('src', 0, { name: 'deep' }))
+    const p = edited(
+      kit(),
+      addPad('src', { name: 'bell', audio: 'bell' }, ref),
+      setPad('src', 0, { name: 'deep' }),
+    )
     expect([names(p), notes(p)]).toEqual([
       ['deep', 'snare', 'hat', 'bell'],
       [36, 37, 38, 39],
@@ -73,9 +85,18 @@ describe('a kit', () => {
 
 describe('sounds of a project', () => {
   it('leave the list with the effect that had them, and when it is given another', () => {
-    const room = edited(kit(), addNode(newEffect('convolver', {}, 'c'), { startOf: 'kit' }), setEffectSound('c', 'hall', ref))
+    const room = edited(
+      kit(),
+      addNode(newEffect('convolver', {}, 'c'), { startOf: 'kit' }),
+      setEffectSound('c', 'hall', ref),
+    )
     expect(Object.keys(room.audio)).toEqual(['low', 'snare', 'hat', 'hall'])
-    expect(Object.keys(edited(room, setEffectSound('c', 'stairs', ref)).audio)).toEqual(['low', 'snare', 'hat', 'stairs'])
+    expect(Object.keys(edited(room, setEffectSound('c', 'stairs', ref)).audio)).toEqual([
+      'low',
+      'snare',
+      'hat',
+      'stairs',
+    ])
     expect(edited(room, setEffectSound('c', null)).audio).toEqual(kit().audio)
     expect(edited(room, removeNode('c')).audio).toEqual(kit().audio)
   })
@@ -99,6 +120,11 @@ describe('sounds of a project', () => {
       removeTrack('y'),
     )
     expect(Object.keys(kept.audio).sort()).toEqual(['hat', 'low', 'room', 'snare', 'take'])
-    expect(Object.keys(edited(kept, removePad('src', 1)).audio).sort()).toEqual(['hat', 'low', 'room', 'take'])
+    expect(Object.keys(edited(kept, removePad('src', 1)).audio).sort()).toEqual([
+      'hat',
+      'low',
+      'room',
+      'take',
+    ])
   })
 })

@@ -18,9 +18,19 @@ const pattern: NoteLine = {
   length: 4,
   bend: [],
   pressure: [],
-  notes: [[0, 36], [1, 37], [1.75, 37], [2.5, 36], [3, 37], ...Array.from({ length: 7 }, (_, i) => [i * 0.57, 38])].map(
-    ([start, pitch], i) => ({ start: start!, length: 0.25, pitch: pitch!, velocity: 0.4 + 0.05 * (i % 9) }),
-  ),
+  notes: [
+    [0, 36],
+    [1, 37],
+    [1.75, 37],
+    [2.5, 36],
+    [3, 37],
+    ...Array.from({ length: 7 }, (_, i) => [i * 0.57, 38]),
+  ].map(([start, pitch], i) => ({
+    start: start!,
+    length: 0.25,
+    pitch: pitch!,
+    velocity: 0.4 + 0.05 * (i % 9),
+  })),
 }
 
 function kitOf(
@@ -44,7 +54,10 @@ function kitOf(
     tempo: 107,
     loop: { on: false, start: 0, end: 16 },
     audio: Object.fromEntries(
-      Object.entries(sounds).map(([hash, c]) => [hash, { name: hash, frames: c[0]!.length, channels: c.length, sampleRate: RATE }]),
+      Object.entries(sounds).map(([hash, c]) => [
+        hash,
+        { name: hash, frames: c[0]!.length, channels: c.length, sampleRate: RATE },
+      ]),
     ),
   }
   project.tracks.unshift(track)
@@ -79,11 +92,16 @@ function run(engine: Engine, blocks: number, each?: (e: Engine, b: number) => vo
   return left
 }
 
-const minus = (a: Float32Array, b: Float32Array): Float32Array => a.subarray(0, Math.min(a.length, b.length)).map((v, i) => v - b[i]!)
+const minus = (a: Float32Array, b: Float32Array): Float32Array =>
+  a.subarray(0, Math.min(a.length, b.length)).map((v, i) => v - b[i]!)
 
 /** The snare through compressor, drive and comb, all others as they were. */
 function drummed(
-  inner: ChainNode[] = [newEffect('compressor', { threshold: -30, ratio: 6 }), newEffect('drive', { drive: 18 }), newEffect('comb', {})],
+  inner: ChainNode[] = [
+    newEffect('compressor', { threshold: -30, ratio: 6 }),
+    newEffect('drive', { drive: 18 }),
+    newEffect('comb', {}),
+  ],
 ): ChainNode[] {
   const own = { ...newBranch('snare'), pads: [1] }
   own.nodes = inner
@@ -133,7 +151,8 @@ describe('Kit', () => {
     expect(peak(snare.subarray(0, at))).toBe(0)
     const g = 1 - 0.8 * (1 - 0.45 ** 2)
     // within the rounding of sums of 32 bits
-    for (let i = 0; i < 500; i++) expect(Math.abs(snare[at + i]! - g * sounds.snare![0]![i]!)).toBeLessThan(3e-7)
+    for (let i = 0; i < 500; i++)
+      expect(Math.abs(snare[at + i]! - g * sounds.snare![0]![i]!)).toBeLessThan(3e-7)
   })
   it('one drum through a chain of its own leaves all others as they were, below −120 dB', () => {
     const dry = render(kitOf())

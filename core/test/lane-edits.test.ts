@@ -1,13 +1,24 @@
 import { describe, expect, it } from 'vitest'
 import type { Edit } from '@oleaje/core/project/edit'
-import { copyColumn, diceColumn, evenColumn, gatherColumn, leanColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'
+import {
+  copyColumn,
+  diceColumn,
+  evenColumn,
+  gatherColumn,
+  leanColumn,
+  reverseColumn,
+  rotateColumn,
+} from '@oleaje/core/project/lane-edits'
 import { newEffect } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { edited, projectOf } from './project-rig'
 
 const start = projectOf(new Float32Array(64), [
-  { ...newEffect('taps', {}, 'a'), lanes: { taps: [0, -3, -6, -9, -12].map((level, k) => ({ level, pan: k / 4 - 0.5 })) } },
+  {
+    ...newEffect('taps', {}, 'a'),
+    lanes: { taps: [0, -3, -6, -9, -12].map((level, k) => ({ level, pan: k / 4 - 0.5 })) },
+  },
 ]).project
 const column = (p: Project, param: string): (number | undefined)[] => {
   const node = p.tracks[0]!.a.nodes[0]!
@@ -31,10 +42,13 @@ describe('columns of a lane', () => {
     expect(column(edited(start, reverseColumn(level)), 'level')).toEqual([-12, -9, -6, -3, 0])
     expect(column(edited(start, rotateColumn(level, 1)), 'level')).toEqual([-12, 0, -3, -6, -9])
     expect(column(edited(start, rotateColumn(level, -1)), 'level')).toEqual([-3, -6, -9, -12, 0])
-    expect(column(edited(start, rotateColumn({ ...level, locked: [2] }, 1)), 'level')).toEqual([-12, 0, -6, -3, -9])
+    expect(column(edited(start, rotateColumn({ ...level, locked: [2] }, 1)), 'level')).toEqual([
+      -12, 0, -6, -3, -9,
+    ])
   })
   it('are gathered, spread, leant and evened out on their scale', () => {
-    const pans = (e: Edit): number[] => column(edited(start, e), 'pan').map((v) => Math.round((v ?? 0) * 1e6) / 1e6)
+    const pans = (e: Edit): number[] =>
+      column(edited(start, e), 'pan').map((v) => Math.round((v ?? 0) * 1e6) / 1e6)
     const pan = { ...level, param: 'pan' }
     expect(pans(gatherColumn(pan, 0.5))).toEqual([-0.25, -0.125, 0, 0.125, 0.25])
     expect(pans(gatherColumn(pan, -1))).toEqual([-1, -0.5, 0, 0.5, 1])

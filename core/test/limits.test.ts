@@ -9,7 +9,14 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import { effects } from '@oleaje/core/effects/index'
 import { limits, limitsPage, sentenceOf } from '@oleaje/core/limits'
 import { modulators } from '@oleaje/core/modulators/index'
-import { BudgetError, checkBudget, overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project/budget'
+import {
+  BudgetError,
+  checkBudget,
+  overBudget,
+  ownBudget,
+  weigh,
+  withinBudget,
+} from '@oleaje/core/project/budget'
 import { newEffect, newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { checkProject } from '@oleaje/core/project/read'
@@ -68,7 +75,9 @@ describe('the budget of a project', () => {
           a: { nodes: Array.from({ length: 20 }, () => newEffect('pitch')) },
         })
     })
-    expect(overBudget(weigh(project, 1), ownBudget)).toMatch(/times as long as it plays; 20 times is the most/)
+    expect(overBudget(weigh(project, 1), ownBudget)).toMatch(
+      /times as long as it plays; 20 times is the most/,
+    )
   })
   it('leaves out what is over, and only that: what is left is a project, and it plays', () => {
     const project = edited(
@@ -104,12 +113,16 @@ describe('the budget of a project', () => {
       id: newId(),
       name: 'g',
       params: {},
-      nodes: Array.from({ length: depth > 1 ? 8 : 64 }, () => (depth > 1 ? nested(depth - 1) : newEffect('gain'))),
+      nodes: Array.from({ length: depth > 1 ? 8 : 64 }, () =>
+        depth > 1 ? nested(depth - 1) : newEffect('gain'),
+      ),
     })
     const project = many((p) => {
       p.tracks[0]!.a.nodes = [nested(3)] as never
     })
-    expect(() => checkProject(JSON.parse(JSON.stringify(project)))).toThrow(/has [\d,]+ effects and containers; at most 2,048 are possible/)
+    expect(() => checkProject(JSON.parse(JSON.stringify(project)))).toThrow(
+      /has [\d,]+ effects and containers; at most 2,048 are possible/,
+    )
     const wide = many((p) => {
       p.tracks[0]!.a.nodes = Array.from({ length: 65 }, () => newEffect('gain'))
     })
@@ -120,7 +133,10 @@ describe('the budget of a project', () => {
     expect(() => checkProject(JSON.parse(JSON.stringify(late)))).toThrow(/within 100,000 quarter notes/)
     const loud = many((p) => {
       p.audio = Object.fromEntries(
-        Array.from({ length: 10_000 }, (_, i) => [`h${i}`, { name: 'x', frames: 1, channels: 1, sampleRate: 48_000 }]),
+        Array.from({ length: 10_000 }, (_, i) => [
+          `h${i}`,
+          { name: 'x', frames: 1, channels: 1, sampleRate: 48_000 },
+        ]),
       )
     })
     expect(() => checkProject(JSON.parse(JSON.stringify(loud)))).toThrow(/has 10,000 sounds; at most 512/)
@@ -130,10 +146,13 @@ describe('the budget of a project', () => {
 describe('a project that is full', () => {
   it('takes no edit that would make more than could be read again, and says so; one that is over can be made less', () => {
     const full = many((p) => {
-      while (p.tracks.length < limits.tracks.most) p.tracks.unshift({ ...structuredClone(p.tracks[0]!), id: newId(), source: null })
+      while (p.tracks.length < limits.tracks.most)
+        p.tracks.unshift({ ...structuredClone(p.tracks[0]!), id: newId(), source: null })
     })
     const history = new History(momentOf(full))
-    expect(() => history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))).toThrow(FullError)
+    expect(() => history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))).toThrow(
+      FullError,
+    )
     expect(() => history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))).toThrow(
       'A project can have 64 tracks at most.',
     )
@@ -145,7 +164,9 @@ describe('a project that is full', () => {
     history.edit('Remove a track', removeTrack(full.tracks[0]!.id))
     history.edit('Add a track', addTrack(newTrack('one more', newSource('tone'))))
     expect(history.project.tracks).toHaveLength(64)
-    const over = new History(momentOf({ ...full, tracks: [{ ...full.tracks[0]!, id: 'more', modulators: [] }, ...full.tracks] }))
+    const over = new History(
+      momentOf({ ...full, tracks: [{ ...full.tracks[0]!, id: 'more', modulators: [] }, ...full.tracks] }),
+    )
     over.edit('Set level', setParam('more', 'level', -3))
     over.edit('Remove a track', removeTrack('more'))
     expect(over.project.tracks).toHaveLength(64)

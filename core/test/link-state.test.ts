@@ -37,7 +37,12 @@ function moved(spec: ParamSpec, base: number, changes: Partial<Link>[]) {
 }
 
 /** What the parameter should be at each frame, from the words of the design alone. */
-function expected(spec: ParamSpec, base: number, changes: Partial<Link>[], waves: readonly ParamBlock[]): number[] {
+function expected(
+  spec: ParamSpec,
+  base: number,
+  changes: Partial<Link>[],
+  waves: readonly ParamBlock[],
+): number[] {
   const at = toNormalized(spec, base)
   return Array.from({ length: BLOCK }, (_, i) => {
     let place = at
@@ -68,7 +73,9 @@ describe('a parameter and its links', () => {
       const wanted = expected(spec, base, changes, waves)
       expect(state.block.constant).toBe(false)
       for (let i = 0; i < BLOCK; i++)
-        expect(Math.abs(state.block.buffer[i]! - wanted[i]!)).toBeLessThan(1e-9 * Math.max(1, Math.abs(wanted[i]!)))
+        expect(Math.abs(state.block.buffer[i]! - wanted[i]!)).toBeLessThan(
+          1e-9 * Math.max(1, Math.abs(wanted[i]!)),
+        )
       expect(state.live).toBeCloseTo(spec === cutoff ? toNormalized(spec, wanted[BLOCK - 1]!) : state.live, 9)
     })
   }
@@ -77,7 +84,9 @@ describe('a parameter and its links', () => {
       ['floating', true],
       ['fixed', false],
     ] as const) {
-      const { state, waves } = moved(depth, 0.2, [{ mode, from: mode === 'fixed' ? 0.3 : 0.1, to: mode === 'fixed' ? 0.5 : 0.3 }])
+      const { state, waves } = moved(depth, 0.2, [
+        { mode, from: mode === 'fixed' ? 0.3 : 0.1, to: mode === 'fixed' ? 0.5 : 0.3 },
+      ])
       state.update()
       const before = state.block.buffer.slice()
       state.set(0.5)

@@ -11,7 +11,8 @@ const levels = (x: Float32Array, reading = { smoothing: 0, tilt: 0 }, bands = 22
   bandLevels(new Spectrum(SIZE).ofRing(x, 0), RATE, reading, out)
   return out
 }
-const bandOf = (hz: number, bands = 220): number => Math.round((Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST)) * bands - 0.5)
+const bandOf = (hz: number, bands = 220): number =>
+  Math.round((Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST)) * bands - 0.5)
 const most = (x: Float32Array): number => x.indexOf(Math.max(...x))
 
 describe('levels of a spectrum', () => {
@@ -24,9 +25,12 @@ describe('levels of a spectrum', () => {
     expect(found[best]).toBeLessThan(20 * Math.log10(0.25) + 0.05)
   })
   it('put a sweep along a straight line over the octaves', () => {
-    const places = [100, 200, 400, 800, 1600, 3200, 6400, 12_800].map((hz) => most(levels(sine(hz, SIZE / RATE, 0.5))))
+    const places = [100, 200, 400, 800, 1600, 3200, 6400, 12_800].map((hz) =>
+      most(levels(sine(hz, SIZE / RATE, 0.5))),
+    )
     const steps = places.slice(1).map((p, i) => p - places[i]!)
-    for (const step of steps) expect(Math.abs(step - 220 / Math.log2(HIGHEST / LOWEST))).toBeLessThanOrEqual(2)
+    for (const step of steps)
+      expect(Math.abs(step - 220 / Math.log2(HIGHEST / LOWEST))).toBeLessThanOrEqual(2)
   })
   it('lie level for noise under a tilt of its own slope, smoother the wider they are read', () => {
     const white = noise(0.1, 7, 0.5)
@@ -38,7 +42,10 @@ describe('levels of a spectrum', () => {
     expect(spread({ smoothing: 1 / 3, tilt: 0 })).toBeLessThan(spread({ smoothing: 1 / 12, tilt: 0 }))
     expect(spread({ smoothing: 1 / 3, tilt: 0 })).toBeLessThan(1.5)
     const tilted = levels(white, { smoothing: 1 / 3, tilt: 3 })
-    expect(tilted[bandOf(8000)]! - levels(white, { smoothing: 1 / 3, tilt: 0 })[bandOf(8000)]!).toBeCloseTo(9, 0)
+    expect(tilted[bandOf(8000)]! - levels(white, { smoothing: 1 / 3, tilt: 0 })[bandOf(8000)]!).toBeCloseTo(
+      9,
+      0,
+    )
   })
   it('rise at once, fall slowly, and keep the highest until it is forgotten', () => {
     const held = new HeldLevels(2)
@@ -85,7 +92,8 @@ describe('a scope', () => {
 describe('loudness range', () => {
   it('is what lies between the tenth and the ninety-fifth part, without what is far below', () => {
     // EBU Tech 3342: -20 and -30 LUFS in turn, 10 LU; with -36 among them 16 LU hold
-    const steps = (...values: number[]): number[] => values.flatMap((v) => Array.from({ length: 200 }, () => v))
+    const steps = (...values: number[]): number[] =>
+      values.flatMap((v) => Array.from({ length: 200 }, () => v))
     expect(loudnessRange(steps(-20, -30))).toBeCloseTo(10, 6)
     expect(loudnessRange(steps(-20, -15))).toBeCloseTo(5, 6)
     expect(loudnessRange(steps(-50, -35, -20, -35, -50))).toBeCloseTo(15, 6)

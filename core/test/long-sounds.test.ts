@@ -37,12 +37,17 @@ const same = (a: readonly Float32Array[], b: readonly Float32Array[]): boolean =
   a.length === b.length &&
   a.every(
     (c, i) =>
-      Buffer.compare(Buffer.from(c.buffer, c.byteOffset, c.byteLength), Buffer.from(b[i]!.buffer, b[i]!.byteOffset, b[i]!.byteLength)) ===
-      0,
+      Buffer.compare(
+        Buffer.from(c.buffer, c.byteOffset, c.byteLength),
+        Buffer.from(b[i]!.buffer, b[i]!.byteOffset, b[i]!.byteLength),
+      ) === 0,
   )
 
 /** A file brought in as the page and the command line do, with the bytes that were put away. */
-async function brought(file: Uint8Array, rate: number | null): Promise<{ found: Imported; bytes: Uint8Array; largest: number }> {
+async function brought(
+  file: Uint8Array,
+  rate: number | null,
+): Promise<{ found: Imported; bytes: Uint8Array; largest: number }> {
   const parts: Uint8Array[] = []
   const found = await importSound(audioPieces(bytesInMemory(file)), rate, (part) => {
     parts.push(part)
@@ -91,7 +96,9 @@ describe('a long sound that is brought in', () => {
     const pieces = new StoredPieces(asKept, 13_100)
     expect(pieces.frames).toBe(there.length)
     for (const n of [0, 3, pieces.count - 1])
-      expect(pieces.piece(n, kept.bytes.subarray(...pieces.bytesOf(n)))[0]).toEqual(there.slice(n * PIECE_FRAMES, (n + 1) * PIECE_FRAMES))
+      expect(pieces.piece(n, kept.bytes.subarray(...pieces.bytesOf(n)))[0]).toEqual(
+        there.slice(n * PIECE_FRAMES, (n + 1) * PIECE_FRAMES),
+      )
   })
   it('of 5 minutes to the sample is held whole', async () => {
     const short = writeWav({ sampleRate: 8000, channels: [noise(50)] }, 16)
@@ -229,7 +236,9 @@ describe('a project with a long sound', () => {
   const rendered = (audio: AudioData, from: number): Float32Array => {
     const { project } = projectOf(whole[0]!, [newEffect('drive', { drive: 9 })], whole[1])
     const plan = planRender({ ...project, tempo: 107 }, { from, to: from + 1.37, tail: 0 })
-    return Float32Array.from([...render(plan, () => audio)].flatMap(({ channels }) => [...channels[0], ...channels[1]]))
+    return Float32Array.from(
+      [...render(plan, () => audio)].flatMap(({ channels }) => [...channels[0], ...channels[1]]),
+    )
   }
 
   it('renders from where it is kept, bit for bit as if it were held', () => {
@@ -257,7 +266,9 @@ describe('a project with a long sound', () => {
         const again = await brought(Buffer.concat(parts), null)
         return {
           hash: again.found.hash,
-          sound: storedAudio((again.found as { stored: typeof stored }).stored, RATE, (a, b) => again.bytes.subarray(a, b)),
+          sound: storedAudio((again.found as { stored: typeof stored }).stored, RATE, (a, b) =>
+            again.bytes.subarray(a, b),
+          ),
         }
       },
     }))
@@ -277,13 +288,21 @@ describe('a project with a long sound', () => {
     project.tracks[0]!.source!.audio = before
     const zip = await writeBundle({ project, audio: new Map([[before, mono]]) })
     expect([...(await readBundle(zip)).audio.keys()]).toEqual([await audioHash(mono)])
-    const old = zipSync({ 'project.json': strToU8(JSON.stringify(project)), [`audio/${before}.wav`]: [writeWav(mono, 32), { level: 0 }] })
+    const old = zipSync({
+      'project.json': strToU8(JSON.stringify(project)),
+      [`audio/${before}.wav`]: [writeWav(mono, 32), { level: 0 }],
+    })
     expect([...(await readBundle(old)).audio.keys()]).toEqual([await audioHash(mono)])
   })
   it('is silent where something would need all of it at once', () => {
     const { project } = projectOf(whole[0]!, [])
     project.tracks[0]!.source = newSource('played', {}, 'x', 'src')
-    project.tracks[0]!.line = { length: 4, notes: [{ start: 0, length: 4, pitch: 60, velocity: 1 }], bend: [], pressure: [] }
+    project.tracks[0]!.line = {
+      length: 4,
+      notes: [{ start: 0, length: 4, pitch: 60, velocity: 1 }],
+      bend: [],
+      pressure: [],
+    }
     const audio = storedAudio(stored, RATE, () => {
       throw new Error('nothing is read')
     })
@@ -292,7 +311,9 @@ describe('a project with a long sound', () => {
   })
   it('is for effects that need all of it as one that is not there', () => {
     const heard = ['grains', 'convolver'].map((type) => {
-      const made = projectOf(noise(1), [{ ...newEffect(type, { wet: 1, from: 1 }, 'e'), data: { audio: 'long' } }])
+      const made = projectOf(noise(1), [
+        { ...newEffect(type, { wet: 1, from: 1 }, 'e'), data: { audio: 'long' } },
+      ])
       const play = (long: AudioData | null): Float32Array => {
         const faults: string[] = []
         const engine = new Engine({

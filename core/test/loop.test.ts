@@ -6,10 +6,16 @@ import { RATE, db, noise, peak, sine, sourceRig, spectrumDb, toneAt } from './ri
 
 const TEMPO = 96
 
-/** A loop that plays block by block against a song at 96 bpm, the recording's own tempo where nothing else is said. */
+/**
+ * A loop that plays block by block against a song at 96 bpm, the recording's own tempo where nothing else is
+ * said.
+ */
 function loop(channels: Float32Array[] | null, values: Record<string, number> = {}, tempo = TEMPO) {
   const rig = sourceRig(loopSource as unknown as SourceDefinition, values, { channels, tempo })
-  return { ...rig, run: (blocks: number, jump?: { to: number; after: number }) => rig.run(blocks, undefined, jump) }
+  return {
+    ...rig,
+    run: (blocks: number, jump?: { to: number; after: number }) => rig.run(blocks, undefined, jump),
+  }
 }
 
 /** Strongest tone of a steady stretch, in Hz, by the highest line and its neighbours. */
@@ -74,17 +80,22 @@ describe('an audio loop', () => {
     [96, 1],
     [144, 1.5],
     [192, 2],
-  ])('varispeed at %f bpm of a sound of 96 plays it %f times as fast, a tone as much higher', (tempo, speed) => {
-    const { left } = loop([sine(500, 4, 0.5)], { play: 1, tempo: TEMPO }, tempo).run(300)
-    expect(pitch(left) / 500).toBeCloseTo(speed, 4)
-    expect(db(toneAt(left.subarray(0, 9600), 500 * speed).amplitude)).toBeCloseTo(db(0.5), 1)
-  })
+  ])(
+    'varispeed at %f bpm of a sound of 96 plays it %f times as fast, a tone as much higher',
+    (tempo, speed) => {
+      const { left } = loop([sine(500, 4, 0.5)], { play: 1, tempo: TEMPO }, tempo).run(300)
+      expect(pitch(left) / 500).toBeCloseTo(speed, 4)
+      expect(db(toneAt(left.subarray(0, 9600), 500 * speed).amplitude)).toBeCloseTo(db(0.5), 1)
+    },
+  )
   it('one loop at the song’s tempo is as long as its beats, to the sample', () => {
     const sound = new Float32Array(RATE)
     sound[0] = 1
     // a second of sound at 60 bpm is one beat; at 90 bpm that takes two thirds of a second
     const { left } = loop([sound], { play: 1, tempo: 60 }, 90).run(600)
-    const clicks = [...left.keys()].filter((i) => i > 8 && left[i]! > 0.3 && left[i]! >= left[i - 1]! && left[i]! > (left[i + 1] ?? 0))
+    const clicks = [...left.keys()].filter(
+      (i) => i > 8 && left[i]! > 0.3 && left[i]! >= left[i - 1]! && left[i]! > (left[i + 1] ?? 0),
+    )
     expect(clicks).toEqual([32_000, 64_000])
   })
   it.each([

@@ -45,7 +45,9 @@ describe('loudness: the synthetic cases of EBU Tech 3341', () => {
       ],
       -23,
     ],
-  ])('case %s', (_name, parts, wanted) => expect(Math.abs(measure(parts).integrated - wanted)).toBeLessThan(0.1))
+  ])('case %s', (_name, parts, wanted) =>
+    expect(Math.abs(measure(parts).integrated - wanted)).toBeLessThan(0.1),
+  )
   it('momentary and short-term of a steady tone', () => {
     const m = measure([[-23, 4]])
     expect(m.momentary).toBeCloseTo(-23, 1)
@@ -113,7 +115,8 @@ it('true peak is the same however the sound is cut up, and through quiet stretch
   ] as const)
     for (let i = 0; i < 60; i++) x[at + i] = level * Math.sin((Math.PI * i) / 2 + Math.PI / 4)
   // and the highest of all at the start of a block, between two samples, with what came before still in it
-  for (let i = -12; i < 2; i++) x[160 * 128 + i] = (i < 0 ? 0.33 : 0.99) * Math.sin((Math.PI * i) / 2 + Math.PI / 4)
+  for (let i = -12; i < 2; i++)
+    x[160 * 128 + i] = (i < 0 ? 0.33 : 0.99) * Math.sin((Math.PI * i) / 2 + Math.PI / 4)
   const whole = new TruePeakMeter(),
     cut = new TruePeakMeter(),
     short = new TruePeakMeter()

@@ -3,8 +3,14 @@ import { atan, exp2, log2, pow, sinCycles, tanPi, tanh } from '@oleaje/core/dsp/
 import { sineBlock } from '@oleaje/core/dsp/sines'
 import { Fft } from '@oleaje/core/dsp/fft'
 
-const span = (from: number, to: number, n = 4001): number[] => Array.from({ length: n }, (_, i) => from + ((to - from) * i) / (n - 1))
-const worst = (xs: number[], own: (x: number) => number, built: (x: number) => number, relative: boolean): number =>
+const span = (from: number, to: number, n = 4001): number[] =>
+  Array.from({ length: n }, (_, i) => from + ((to - from) * i) / (n - 1))
+const worst = (
+  xs: number[],
+  own: (x: number) => number,
+  built: (x: number) => number,
+  relative: boolean,
+): number =>
   xs.reduce((m, x) => Math.max(m, Math.abs(own(x) - built(x)) / (relative ? Math.abs(built(x)) || 1 : 1)), 0)
 
 describe('own functions keep their stated error bounds', () => {
@@ -16,20 +22,26 @@ describe('own functions keep their stated error bounds', () => {
     expect(log2(2.3e-308)).toBeCloseTo(Math.log2(2.3e-308), 9)
   })
   it('sine in cycles', () =>
-    expect(worst(span(-50, 50), sinCycles, (x) => Math.sin(2 * Math.PI * (x - Math.round(x))), false)).toBeLessThan(1e-11))
-  it.each([0, 2e-7, 0.001, 0.0103, 0.124999, 0.125, 0.25, 0.3333, 0.5, 0.77])('a block of sines in steps of %d cycles', (step) => {
-    const out = new Float64Array(128)
-    const place = Float64Array.of(0.9)
-    for (let b = 0; b < 3; b++) {
-      sineBlock(out, place, step)
-      out.forEach((y, k) => {
-        expect(Math.abs(y - Math.sin(2 * Math.PI * ((0.9 + (128 * b + k) * step) % 1)))).toBeLessThan(6e-9)
-      })
-      expect(place[0]).toBeGreaterThanOrEqual(0)
-      expect(place[0]).toBeLessThan(1)
-    }
-  })
-  it('tangent for prewarping', () => expect(worst(span(0.00001, 0.4999), tanPi, (x) => Math.tan(Math.PI * x), true)).toBeLessThan(2e-8))
+    expect(
+      worst(span(-50, 50), sinCycles, (x) => Math.sin(2 * Math.PI * (x - Math.round(x))), false),
+    ).toBeLessThan(1e-11))
+  it.each([0, 2e-7, 0.001, 0.0103, 0.124999, 0.125, 0.25, 0.3333, 0.5, 0.77])(
+    'a block of sines in steps of %d cycles',
+    (step) => {
+      const out = new Float64Array(128)
+      const place = Float64Array.of(0.9)
+      for (let b = 0; b < 3; b++) {
+        sineBlock(out, place, step)
+        out.forEach((y, k) => {
+          expect(Math.abs(y - Math.sin(2 * Math.PI * ((0.9 + (128 * b + k) * step) % 1)))).toBeLessThan(6e-9)
+        })
+        expect(place[0]).toBeGreaterThanOrEqual(0)
+        expect(place[0]).toBeLessThan(1)
+      }
+    },
+  )
+  it('tangent for prewarping', () =>
+    expect(worst(span(0.00001, 0.4999), tanPi, (x) => Math.tan(Math.PI * x), true)).toBeLessThan(2e-8))
   it('arctangent', () => expect(worst(span(-40, 40), atan, Math.atan, false)).toBeLessThan(1e-11))
   it('hyperbolic tangent', () => expect(worst(span(-25, 25), tanh, Math.tanh, false)).toBeLessThan(1e-9))
   it('power', () =>

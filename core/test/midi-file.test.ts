@@ -19,43 +19,53 @@ const line = (ticks: number, seed: number): NoteLine => ({
 })
 
 describe('Standard MIDI Files', () => {
-  it.each([96, 384, 480, 960, 1024])('what is written is read back the same, at %d ticks a beat, one line and two', (ticks) => {
-    const lines = [
-      { name: 'Galley melody', line: line(ticks, 5), channel: 0 },
-      { name: 'Kit é', line: line(ticks, 11), channel: 9 },
-    ]
-    for (const some of [lines.slice(0, 1), lines]) {
-      const file = readMidiFile(writeMidiFile(some, 107, 7))
-      expect(file.tempo).toBeCloseTo(107, 3)
-      expect([file.tempoChanges, file.beatsPerBar]).toEqual([0, 7])
-      expect(file.length).toBeCloseTo(Math.max(16, ...some.flatMap((l) => l.line.notes.map((n) => n.start + n.length))), 9)
-      expect(file.parts.map((p) => [p.name, p.channel])).toEqual(some.map((l) => [l.name, l.channel]))
-      file.parts.forEach((p, k) => {
-        const sorted = [...some[k]!.line.notes].sort((a, b) => a.start - b.start || a.pitch - b.pitch)
-        expect(p.notes.length).toBe(60)
-        p.notes.forEach((n, i) => {
-          expect([n.pitch, n.velocity]).toEqual([sorted[i]!.pitch, sorted[i]!.velocity])
-          expect(Math.abs(n.start - sorted[i]!.start)).toBeLessThan(1e-9)
+  it.each([96, 384, 480, 960, 1024])(
+    'what is written is read back the same, at %d ticks a beat, one line and two',
+    (ticks) => {
+      const lines = [
+        { name: 'Galley melody', line: line(ticks, 5), channel: 0 },
+        { name: 'Kit é', line: line(ticks, 11), channel: 9 },
+      ]
+      for (const some of [lines.slice(0, 1), lines]) {
+        const file = readMidiFile(writeMidiFile(some, 107, 7))
+        expect(file.tempo).toBeCloseTo(107, 3)
+        expect([file.tempoChanges, file.beatsPerBar]).toEqual([0, 7])
+        expect(file.length).toBeCloseTo(
+          Math.max(16, ...some.flatMap((l) => l.line.notes.map((n) => n.start + n.length))),
+          9,
+        )
+        expect(file.parts.map((p) => [p.name, p.channel])).toEqual(some.map((l) => [l.name, l.channel]))
+        file.parts.forEach((p, k) => {
+          const sorted = [...some[k]!.line.notes].sort((a, b) => a.start - b.start || a.pitch - b.pitch)
+          expect(p.notes.length).toBe(60)
+          p.notes.forEach((n, i) => {
+            expect([n.pitch, n.velocity]).toEqual([sorted[i]!.pitch, sorted[i]!.velocity])
+            expect(Math.abs(n.start - sorted[i]!.start)).toBeLessThan(1e-9)
+          })
+          expect(p.bend).toEqual(some[k]!.line.bend)
+          expect(p.pressure).toEqual(some[k]!.line.pressure)
         })
-        expect(p.bend).toEqual(some[k]!.line.bend)
-        expect(p.pressure).toEqual(some[k]!.line.pressure)
-      })
-      // and once more, byte for byte
-      expect(
-        writeMidiFile(
-          file.parts.map((p) => ({ name: p.name, channel: p.channel, line: { ...p, length: file.length } })),
-          file.tempo!,
-          7,
-        ),
-      ).toEqual(
-        writeMidiFile(
-          some.map((l) => ({ ...l, line: { ...l.line, length: file.length } })),
-          107,
-          7,
-        ),
-      )
-    }
-  })
+        // and once more, byte for byte
+        expect(
+          writeMidiFile(
+            file.parts.map((p) => ({
+              name: p.name,
+              channel: p.channel,
+              line: { ...p, length: file.length },
+            })),
+            file.tempo!,
+            7,
+          ),
+        ).toEqual(
+          writeMidiFile(
+            some.map((l) => ({ ...l, line: { ...l.line, length: file.length } })),
+            107,
+            7,
+          ),
+        )
+      }
+    },
+  )
   it('tells of changes of tempo, takes channels apart, ends what is never let go, and what is let go twice once', () => {
     const file = readMidiFile(
       Uint8Array.from(
@@ -102,9 +112,13 @@ describe('Standard MIDI Files', () => {
         const { parts } = readMidiFile(broken)
         for (const p of parts)
           for (const n of p.notes)
-            expect(n.length > 0 && n.start >= 0 && n.pitch >= 0 && n.pitch <= 127 && Number.isFinite(n.start + n.length + n.velocity)).toBe(
-              true,
-            )
+            expect(
+              n.length > 0 &&
+                n.start >= 0 &&
+                n.pitch >= 0 &&
+                n.pitch <= 127 &&
+                Number.isFinite(n.start + n.length + n.velocity),
+            ).toBe(true)
       } catch (error) {
         expect(error).toBeInstanceOf(MidiFileError)
       }
@@ -133,10 +147,22 @@ describe('damaged files', () => {
     const head = [0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 0, 0, 1, 0, 96]
     const n = events.length
     const file = readMidiFile(
-      Uint8Array.from([...head, 0x4d, 0x54, 0x72, 0x6b, n >> 24, (n >> 16) & 255, (n >> 8) & 255, n & 255, ...events]),
+      Uint8Array.from([
+        ...head,
+        0x4d,
+        0x54,
+        0x72,
+        0x6b,
+        n >> 24,
+        (n >> 16) & 255,
+        (n >> 8) & 255,
+        n & 255,
+        ...events,
+      ]),
     )
     expect(file.parts[0]!.bend.length).toBeLessThanOrEqual(10_000)
     expect(file.parts[0]!.bend.length).toBeGreaterThan(2000)
-    for (const { y } of [...file.parts[0]!.bend, ...file.parts[0]!.pressure]) expect(y >= 0 && y <= 1).toBe(true)
+    for (const { y } of [...file.parts[0]!.bend, ...file.parts[0]!.pressure])
+      expect(y >= 0 && y <= 1).toBe(true)
   })
 })

@@ -56,9 +56,12 @@ describe('sums and mixes of whole blocks', () => {
       const wanted = by(
         (s, i) =>
           block(6)[s][i]! +
-          (block(5)[s][i]! - block(6)[s][i]!) * (w0 + ((w1 - w0) * (i + 1)) / BLOCK) * (moving ? share * (1 - i / BLOCK) : share),
+          (block(5)[s][i]! - block(6)[s][i]!) *
+            (w0 + ((w1 - w0) * (i + 1)) / BLOCK) *
+            (moving ? share * (1 - i / BLOCK) : share),
       )
-      for (const side of ['left', 'right'] as const) for (let i = 0; i < BLOCK; i++) expect(out[side][i]).toBeCloseTo(wanted[side][i]!, 6)
+      for (const side of ['left', 'right'] as const)
+        for (let i = 0; i < BLOCK; i++) expect(out[side][i]).toBeCloseTo(wanted[side][i]!, 6)
     }
   })
 })

@@ -13,7 +13,9 @@ function gaugesOf(m: Modulator): string[] {
   return Object.keys(definition?.params ?? {}).filter((k) => definition?.applies?.(k, value) ?? true)
 }
 
-/** What a modulator gives in two seconds of a noisy track with some notes, all its outputs after each other. */
+/**
+ * What a modulator gives in two seconds of a noisy track with some notes, all its outputs after each other.
+ */
 function heard(type: string, params: Record<string, number>): number[] {
   const rig = modulatorRig(type, params, { seed: 7 })
   const sound = noise(2.1, 5, 0.5)
@@ -22,7 +24,8 @@ function heard(type: string, params: Record<string, number>): number[] {
     rig.io.side.left.set(sound.subarray(at, at + BLOCK))
     rig.io.side.right.set(sound.subarray(at, at + BLOCK))
     for (const [k, input] of rig.io.inputs.entries()) {
-      for (let i = 0; i < BLOCK; i++) if (input) input.buffer[i] = 0.5 + 0.5 * Math.sin(((at + i) * (k + 1)) / 5000)
+      for (let i = 0; i < BLOCK; i++)
+        if (input) input.buffer[i] = 0.5 + 0.5 * Math.sin(((at + i) * (k + 1)) / 5000)
       input?.move()
     }
     const { notes } = rig.io
@@ -38,7 +41,8 @@ function heard(type: string, params: Record<string, number>): number[] {
 }
 
 describe('the gauges of a modulator', () => {
-  const of = (type: string, params: Record<string, number> = {}): string[] => gaugesOf(newModulator(type, 'tide', 'a', 0, params))
+  const of = (type: string, params: Record<string, number> = {}): string[] =>
+    gaugesOf(newModulator(type, 'tide', 'a', 0, params))
 
   it('are those that do something as it is set', () => {
     expect(of('lfo', { sync: 0 })).toContain('rate')
@@ -59,7 +63,10 @@ describe('the gauges of a modulator', () => {
     ].map((params) => [d.id, params] as const),
   )
   it.each(
-    ways.filter(([type, params]) => of(type, params).length < Object.keys(modulators.find((d) => d.id === type)?.params ?? {}).length),
+    ways.filter(
+      ([type, params]) =>
+        of(type, params).length < Object.keys(modulators.find((d) => d.id === type)?.params ?? {}).length,
+    ),
   )('hide nothing that is heard: %s %j', (type, params) => {
     const definition = modulators.find((d) => d.id === type)!
     const shown = of(type, params)

@@ -40,11 +40,19 @@ function trace(
 ): number[] {
   const out: number[] = []
   const { spec } = findTarget(p, { owner, param })!
-  play({ project: p, audio }, seconds, at, (e) => out.push(fromNormalized(spec, live(e, `live:${owner}.${param}`))), true)
+  play(
+    { project: p, audio },
+    seconds,
+    at,
+    (e) => out.push(fromNormalized(spec, live(e, `live:${owner}.${param}`))),
+    true,
+  )
   return out
 }
 
-/** Highest autocorrelation (mean removed, normalised) at any lag from `from` on, in the units of the series. */
+/**
+ * Highest autocorrelation (mean removed, normalised) at any lag from `from` on, in the units of the series.
+ */
 function likeness(x: number[], from: number): number {
   const mean = x.reduce((a, b) => a + b, 0) / x.length
   const y = x.map((v) => v - mean)
@@ -64,12 +72,19 @@ function likeness(x: number[], from: number): number {
 }
 
 describe('warped record', () => {
-  const chain = (): ReturnType<typeof projectOf> => projectOf(silence, [newEffect('delay', { time: 0.01, feedback: 0 }, 'd')])
+  const chain = (): ReturnType<typeof projectOf> =>
+    projectOf(silence, [newEffect('delay', { time: 0.01, feedback: 0 }, 'd')])
   const wow = (p: Project): Project =>
     edited(
       p,
       addModulator('t', 'lfo', { id: 'wow', params: { rate: 0.55 } }),
-      addLink('wow', { owner: 'd', param: 'time' }, place(p, 'd', 'time', 0.008), place(p, 'd', 'time', 0.012), { id: 'k1' }),
+      addLink(
+        'wow',
+        { owner: 'd', param: 'time' },
+        place(p, 'd', 'time', 0.008),
+        place(p, 'd', 'time', 0.012),
+        { id: 'k1' },
+      ),
     )
   /** Pitch in cents that a delay time in seconds, sampled at a hundred a second, bends to. */
   function pitchCurve(p: Project, audio: () => { sampleRate: number; channels: Float32Array[] }): number[] {
@@ -85,9 +100,19 @@ describe('warped record', () => {
     const worn = edited(
       plain,
       addModulator('t', 'drift', { id: 'uneven', params: { kind: 0, speed: 0.35, roam: 0.5 } }),
-      addLink('uneven', { owner: 'wow', param: 'rate' }, place(plain, 'wow', 'rate', 0.2), place(plain, 'wow', 'rate', 1.6)),
+      addLink(
+        'uneven',
+        { owner: 'wow', param: 'rate' },
+        place(plain, 'wow', 'rate', 0.2),
+        place(plain, 'wow', 'rate', 1.6),
+      ),
       addModulator('t', 'drift', { id: 'slips', params: { kind: 2, speed: 0.4, density: 0.3, back: 0.4 } }),
-      addLink('slips', { owner: 'd', param: 'time' }, place(plain, 'd', 'time', 0.0088), place(plain, 'd', 'time', 0.0114)),
+      addLink(
+        'slips',
+        { owner: 'd', param: 'time' },
+        place(plain, 'd', 'time', 0.0088),
+        place(plain, 'd', 'time', 0.0114),
+      ),
     )
     expect(likeness(pitchCurve(worn, audio), 50)).toBeLessThan(0.5)
   })
@@ -101,33 +126,39 @@ describe('warped record', () => {
 
 describe('all together', () => {
   const ids = Array.from({ length: 8 }, (_, i) => `f${i}`)
-  const start = (mode: 'floating' | 'fixed'): { p: Project; audio: () => { sampleRate: number; channels: Float32Array[] } } => {
+  const start = (
+    mode: 'floating' | 'fixed',
+  ): { p: Project; audio: () => { sampleRate: number; channels: Float32Array[] } } => {
     const { project, audio } = projectOf(
       silence,
       ids.map((id, i) => f(id, { cutoff: 200 * 1.5 ** i })),
     )
     let p = edited(project, addModulator('t', 'lfo', { id: 'm', params: { rate: 4, shape: 4 } }))
-    for (const id of ids) p = edited(p, addLink('m', { owner: id, param: 'cutoff' }, 0.3, 0.5, { id: `k-${id}`, mode }))
+    for (const id of ids)
+      p = edited(p, addLink('m', { owner: id, param: 'cutoff' }, 0.3, 0.5, { id: `k-${id}`, mode }))
     return { p, audio }
   }
-  it.each(['floating', 'fixed'] as const)('eight filters moved by one modulator, %s: bases are edited during the motion', (mode) => {
-    const { p, audio } = start(mode)
-    const before = ids.map((id) =>
-      linkValues(
-        linkOf(p, `k-${id}`),
-        findTarget(p, { owner: id, param: 'cutoff' })!.spec,
-        findTarget(p, { owner: id, param: 'cutoff' })!.base,
-      ),
-    )
-    const next = edited(p, ...ids.map((id, i) => setParam(id, 'cutoff', 400 * 1.4 ** i)))
-    for (const [i, id] of ids.entries()) {
-      const y = trace(p, audio, 2, id, 'cutoff', { 375: (e) => e.update(next) })
-      const late = y.slice(-330)
-      const shift = mode === 'floating' ? (400 * 1.4 ** i) / (200 * 1.5 ** i) : 1
-      expect(Math.abs(Math.min(...late) / (before[i]!.from * shift) - 1)).toBeLessThan(0.005)
-      expect(Math.abs(Math.max(...late) / (before[i]!.to * shift) - 1)).toBeLessThan(0.005)
-    }
-  })
+  it.each(['floating', 'fixed'] as const)(
+    'eight filters moved by one modulator, %s: bases are edited during the motion',
+    (mode) => {
+      const { p, audio } = start(mode)
+      const before = ids.map((id) =>
+        linkValues(
+          linkOf(p, `k-${id}`),
+          findTarget(p, { owner: id, param: 'cutoff' })!.spec,
+          findTarget(p, { owner: id, param: 'cutoff' })!.base,
+        ),
+      )
+      const next = edited(p, ...ids.map((id, i) => setParam(id, 'cutoff', 400 * 1.4 ** i)))
+      for (const [i, id] of ids.entries()) {
+        const y = trace(p, audio, 2, id, 'cutoff', { 375: (e) => e.update(next) })
+        const late = y.slice(-330)
+        const shift = mode === 'floating' ? (400 * 1.4 ** i) / (200 * 1.5 ** i) : 1
+        expect(Math.abs(Math.min(...late) / (before[i]!.from * shift) - 1)).toBeLessThan(0.005)
+        expect(Math.abs(Math.max(...late) / (before[i]!.to * shift) - 1)).toBeLessThan(0.005)
+      }
+    },
+  )
 })
 
 describe('played filter', () => {
@@ -137,7 +168,10 @@ describe('played filter', () => {
     bend: [],
     pressure: [],
   })
-  function played(edit: (p: Project) => Project = (p) => p): { p: Project; audio: () => { sampleRate: number; channels: Float32Array[] } } {
+  function played(edit: (p: Project) => Project = (p) => p): {
+    p: Project
+    audio: () => { sampleRate: number; channels: Float32Array[] }
+  } {
     const { project, audio } = projectOf(noise(4), [f('f', { resonance: 30, shape: 1, wet: 0 })])
     return {
       audio,
@@ -176,7 +210,9 @@ describe('played filter', () => {
     const dry = noise(4)
     // from beat 2 to 3 the velocity is 0: the input passes bit for bit
     expect(left.slice(1.05 * RATE, 1.45 * RATE)).toEqual(dry.slice(1.05 * RATE, 1.45 * RATE))
-    expect(rms(left.slice(0.2 * RATE, 0.45 * RATE))).toBeLessThan(0.5 * rms(dry.slice(0.2 * RATE, 0.45 * RATE)))
+    expect(rms(left.slice(0.2 * RATE, 0.45 * RATE))).toBeLessThan(
+      0.5 * rms(dry.slice(0.2 * RATE, 0.45 * RATE)),
+    )
   })
   it('bend has a set range, transposition adds to it, and the frequency heard is right', () => {
     const { p, audio } = played((q) =>
@@ -192,7 +228,11 @@ describe('played filter', () => {
     expect(Math.abs(1200 * Math.log2(cutoffs[300]! / wanted))).toBeLessThan(3)
     // the band-pass answers loudest at its note: a sine a quarter-tone off on either side comes out softer
     const level = (hz: number): number =>
-      rms(play({ project: p, audio: () => ({ sampleRate: RATE, channels: [sine(hz, 4)] }) }, 1).left.slice(RATE / 2))
+      rms(
+        play({ project: p, audio: () => ({ sampleRate: RATE, channels: [sine(hz, 4)] }) }, 1).left.slice(
+          RATE / 2,
+        ),
+      )
     expect(level(wanted)).toBeGreaterThan(level(wanted * 1.03))
     expect(level(wanted)).toBeGreaterThan(level(wanted / 1.03))
   })
@@ -207,7 +247,13 @@ describe('played filter', () => {
     )
     const more = edited(p, addModulator('t', 'lfo', { id: 'x' }))
     const gates: number[] = []
-    play({ project: p, audio }, 1, { 20: (e) => e.update(more), 60: (e) => e.update(p) }, (e) => gates.push(live(e, 'mod:n2.gate')), true)
+    play(
+      { project: p, audio },
+      1,
+      { 20: (e) => e.update(more), 60: (e) => e.update(p) },
+      (e) => gates.push(live(e, 'mod:n2.gate')),
+      true,
+    )
     expect((gates.filter((g) => g === 1).length * BLOCK) / RATE).toBeCloseTo(0.5, 1)
   })
   it('the lowest or the highest of a chord leads', () => {
@@ -238,9 +284,17 @@ describe('played filter', () => {
 describe('odd lengths', () => {
   it('a curve of 3.5 bars against a loop of 4 comes round after 28 bars and not before, to the sample', () => {
     const { project, audio } = projectOf(silence, [newEffect('gain', {}, 'g')])
-    const points = Array.from({ length: 29 }, (_, i) => ({ x: i / 2, y: ((i * 37) % 29) / 29, bend: ((i * 11) % 7) / 7 - 0.5 }))
+    const points = Array.from({ length: 29 }, (_, i) => ({
+      x: i / 2,
+      y: ((i * 37) % 29) / 29,
+      bend: ((i * 11) % 7) / 7 - 0.5,
+    }))
     const p = {
-      ...edited(project, addModulator('t', 'curve', { id: 'c', params: { length: 14 } }), setData('c', 'points', points)),
+      ...edited(
+        project,
+        addModulator('t', 'curve', { id: 'c', params: { length: 14 } }),
+        setData('c', 'points', points),
+      ),
       tempo: 240,
       loop: { on: true, start: 0, end: 16 },
     }
@@ -252,14 +306,17 @@ describe('odd lengths', () => {
     const out = { left: new Float32Array(BLOCK), right: new Float32Array(BLOCK) }
     const { engine } = play({ project: p, audio }, 0.001, {}, undefined, true)
     engine.play(0)
-    const step = (engine as unknown as { plan: { steps: Map<string, { outputs: { values(): Float64Array }[] }> } }).plan.steps.get('mod:c')!
+    const step = (
+      engine as unknown as { plan: { steps: Map<string, { outputs: { values(): Float64Array }[] }> } }
+    ).plan.steps.get('mod:c')!
     for (let at = 0; at < y.length; at += BLOCK) {
       engine.process(out.left, out.right)
       y.set(step.outputs[0]!.values(), at)
       beats.set(engine.transport.song.beats, at)
     }
     const same = (shift: number): boolean => {
-      for (let i = 0; i < 2 * bar; i += 7) if (Math.abs(y[i]! - y[i + shift]!) > 1e-9 || beats[i] !== beats[i + shift]) return false
+      for (let i = 0; i < 2 * bar; i += 7)
+        if (Math.abs(y[i]! - y[i + shift]!) > 1e-9 || beats[i] !== beats[i + shift]) return false
       return true
     }
     for (let b = 1; b < 28; b++) expect(same(b * bar)).toBe(false)
@@ -267,7 +324,11 @@ describe('odd lengths', () => {
     expect(same(28 * bar)).toBe(true)
   })
   it('a row of seven sixteenths shifts against the bar, and can be tied to it', () => {
-    const row = modulatorRig('steps', { length: 0.25 }, { lanes: { steps: [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6].map((level) => ({ level })) } })
+    const row = modulatorRig(
+      'steps',
+      { length: 0.25 },
+      { lanes: { steps: [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6].map((level) => ({ level })) } },
+    )
     const y = row.run(4)
     for (let n = 0; n < 28; n++) expect(y[Math.round(((n + 0.5) * RATE) / 8)]).toBeCloseTo((n % 7) / 10, 9)
   })
@@ -280,7 +341,13 @@ describe('links', () => {
     let p = edited(
       project,
       addModulator('t', 'macro', { id: 'm', params: { value: 1 } }),
-      addLink('m', { owner: 'f', param: 'cutoff' }, place(project, 'f', 'cutoff', 500), place(project, 'f', 'cutoff', 4000), { id: 'k' }),
+      addLink(
+        'm',
+        { owner: 'f', param: 'cutoff' },
+        place(project, 'f', 'cutoff', 500),
+        place(project, 'f', 'cutoff', 4000),
+        { id: 'k' },
+      ),
     )
     p = edited(
       p,
@@ -298,10 +365,16 @@ describe('links', () => {
     let p = edited(
       project,
       addModulator('t', 'macro', { id: 'm', params: { value: 1 } }),
-      addLink('m', { owner: 'g', param: 'level' }, place(project, 'g', 'level', -40), place(project, 'g', 'level', 0), {
-        id: 'k',
-        mode: 'fixed',
-      }),
+      addLink(
+        'm',
+        { owner: 'g', param: 'level' },
+        place(project, 'g', 'level', -40),
+        place(project, 'g', 'level', 0),
+        {
+          id: 'k',
+          mode: 'fixed',
+        },
+      ),
     )
     p = edited(
       p,
@@ -320,22 +393,44 @@ describe('links', () => {
     const p = edited(
       project,
       addModulator('t', 'lfo', { id: 'm', params: { shape: 2, rate: 0.5 } }),
-      addLink('m', { owner: 'f', param: 'cutoff' }, place(project, 'f', 'cutoff', 220), place(project, 'f', 'cutoff', 1760), {
-        id: 'k',
-        mode: 'fixed',
-      }),
+      addLink(
+        'm',
+        { owner: 'f', param: 'cutoff' },
+        place(project, 'f', 'cutoff', 220),
+        place(project, 'f', 'cutoff', 1760),
+        {
+          id: 'k',
+          mode: 'fixed',
+        },
+      ),
     )
-    const minor = trace(edited(p, updateLink('k', { quantise: { to: 'scale', scale: 2, root: 2 } })), audio, 2, 'f', 'cutoff').map(noteOf)
+    const minor = trace(
+      edited(p, updateLink('k', { quantise: { to: 'scale', scale: 2, root: 2 } })),
+      audio,
+      2,
+      'f',
+      'cutoff',
+    ).map(noteOf)
     for (const n of minor) {
       expect(Math.abs(n - Math.round(n))).toBeLessThan(0.001)
       expect([0, 2, 3, 5, 7, 8, 10]).toContain((Math.round(n) - 2 + 120) % 12)
     }
     expect(new Set(minor.map(Math.round)).size).toBeGreaterThan(18)
-    const steps = trace(edited(p, updateLink('k', { quantise: { to: 'steps', steps: 10 } })), audio, 2, 'f', 'cutoff').map(
-      (v) => 10 * noteNormalized(hertz('x', { min: 20, max: 20_000, default: 1 }), noteOf(v)),
-    )
+    const steps = trace(
+      edited(p, updateLink('k', { quantise: { to: 'steps', steps: 10 } })),
+      audio,
+      2,
+      'f',
+      'cutoff',
+    ).map((v) => 10 * noteNormalized(hertz('x', { min: 20, max: 20_000, default: 1 }), noteOf(v)))
     for (const s of steps) expect(Math.abs(s - Math.round(s))).toBeLessThan(1e-4)
-    const slewed = trace(edited(p, updateLink('k', { quantise: { to: 'steps', steps: 4 }, slewUp: 4 })), audio, 2, 'f', 'cutoff')
+    const slewed = trace(
+      edited(p, updateLink('k', { quantise: { to: 'steps', steps: 4 }, slewUp: 4 })),
+      audio,
+      2,
+      'f',
+      'cutoff',
+    )
     const jumps = slewed.slice(1).map((v, i) => Math.abs(Math.log2(v / slewed[i]!)))
     expect(Math.max(...jumps.filter((_, i) => slewed[i + 1]! > slewed[i]!))).toBeLessThan(0.01)
   })
@@ -363,14 +458,21 @@ describe('links', () => {
     )
     const at = (q: Project): number[][] => {
       const out: number[][] = []
-      play({ project: q, audio }, 1.7, {}, (e) => out.push([0, 1, 2, 3].map((i) => live(e, `live:s.steps[${i}].level`))), true)
+      play(
+        { project: q, audio },
+        1.7,
+        {},
+        (e) => out.push([0, 1, 2, 3].map((i) => live(e, `live:s.steps[${i}].level`))),
+        true,
+      )
       return out
     }
     const together = at(p)
     for (const row of together.slice(5)) for (const v of row) expect(v).toBeCloseTo(row[0]!, 9)
     const phased = at(edited(p, updateLink('k', { fan: { phase: 1, rate: 0, random: 0 } })))
     for (const row of phased.slice(5))
-      for (const [i, v] of row.entries()) expect(Math.abs(((((v - row[0]! - i / 4) % 1) + 1.5) % 1) - 0.5)).toBeLessThan(0.001)
+      for (const [i, v] of row.entries())
+        expect(Math.abs(((((v - row[0]! - i / 4) % 1) + 1.5) % 1) - 0.5)).toBeLessThan(0.001)
     const paced = at(edited(p, updateLink('k', { fan: { phase: 0, rate: 1, random: 0 } })))
     const slope = (i: number): number => (((paced[150]![i]! - paced[100]![i]!) % 1) + 1) % 1
     expect(slope(3) / slope(0)).toBeCloseTo(2, 1)
@@ -402,7 +504,11 @@ describe('links', () => {
       ),
     )
     expect(change.next.links.map((l) => l.amount)).toEqual([0.5, 0.31])
-    expect(edited(p, updateLinks(['a', 'b'], { slewUp: 0.2, on: false })).links.every((l) => !l.on && l.slewUp === 0.2)).toBe(true)
+    expect(
+      edited(p, updateLinks(['a', 'b'], { slewUp: 0.2, on: false })).links.every(
+        (l) => !l.on && l.slewUp === 0.2,
+      ),
+    ).toBe(true)
     const copied = edited(p, duplicateModulator('m', true, 'm2'))
     expect(copied.links).toHaveLength(4)
     const copy = copied.links.find((l) => l.source === 'm2' && l.target.param === 'cutoff')!
@@ -414,13 +520,16 @@ describe('links', () => {
     const old = linkValues(copy, before.spec, before.base),
       ends = linkValues(linkOf(moved, copy.id), after.spec, after.base)
     expect(octaves(ends.from, 4000)).toBeCloseTo(octaves(old.from, before.base), 6)
-    const held = edited(copied, setLinkMode(copy.id, 'fixed'), setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }))
+    const held = edited(
+      copied,
+      setLinkMode(copy.id, 'fixed'),
+      setLinkTarget(copy.id, { owner: 'f2', param: 'cutoff' }),
+    )
     expect(linkValues(linkOf(held, copy.id), after.spec, after.base).from).toBeCloseTo(old.from, 0)
     const fixed = edited(p, setLinkMode('a', 'fixed'), setParam('f', 'cutoff', 3000))
-    expect(linkValues(linkOf(fixed, 'a'), findTarget(fixed, { owner: 'f', param: 'cutoff' })!.spec, 3000).from).toBeCloseTo(
-      fromNormalized(findTarget(p, { owner: 'f', param: 'cutoff' })!.spec, 0.2),
-      0,
-    )
+    expect(
+      linkValues(linkOf(fixed, 'a'), findTarget(fixed, { owner: 'f', param: 'cutoff' })!.spec, 3000).from,
+    ).toBeCloseTo(fromNormalized(findTarget(p, { owner: 'f', param: 'cutoff' })!.spec, 0.2), 0)
   })
 })
 
@@ -434,10 +543,14 @@ describe('modulators', () => {
     expect(once[RATE / 4]).toBeCloseTo(0.5, 2)
     for (const v of once.slice(RATE)) expect(v).toBeCloseTo(1, 5)
     const faded = modulatorRig('lfo', { shape: 0, rate: 20, delay: 0.5, fade: 0.5 }).run(2)
-    expect(Math.max(...faded.slice(0, RATE * 0.49)) - Math.min(...faded.slice(0, RATE * 0.49))).toBeLessThan(1e-6)
+    expect(Math.max(...faded.slice(0, RATE * 0.49)) - Math.min(...faded.slice(0, RATE * 0.49))).toBeLessThan(
+      1e-6,
+    )
     expect(Math.max(...faded.slice(RATE * 1.1))).toBeGreaterThan(0.99)
     const slewed = modulatorRig('lfo', { shape: 4, rate: 1, slew: 0.2 }).run(1)
-    expect(Math.max(...slewed.slice(1).map((v, i) => Math.abs(v - slewed[i]!)))).toBeLessThan(1.01 / (0.2 * RATE))
+    expect(Math.max(...slewed.slice(1).map((v, i) => Math.abs(v - slewed[i]!)))).toBeLessThan(
+      1.01 / (0.2 * RATE),
+    )
   })
   it('a drawn LFO goes through its points', () => {
     const y = modulatorRig(
@@ -456,10 +569,21 @@ describe('modulators', () => {
     expect(y[RATE / 4]).toBeCloseTo(0.5, 3)
     expect(y[RATE / 2]).toBeCloseTo(0.8, 3)
     // whatever a file says a shape is, it stays a shape
-    expect(() => modulatorRig('lfo', { shape: 7 }, { data: { shape: [{ x: NaN }, 'no', { y: 9 }] } }).run(0.1)).not.toThrow()
+    expect(() =>
+      modulatorRig('lfo', { shape: 7 }, { data: { shape: [{ x: NaN }, 'no', { y: 9 }] } }).run(0.1),
+    ).not.toThrow()
   })
   it('an envelope takes its times and levels from its gauges', () => {
-    const e = modulatorRig('envelope', { trigger: 1, attack: 0.1, hold: 0.1, decay: 0.2, sustain: 0.5, release: 0.25, fall: 0, level: 0.5 })
+    const e = modulatorRig('envelope', {
+      trigger: 1,
+      attack: 0.1,
+      hold: 0.1,
+      decay: 0.2,
+      sustain: 0.5,
+      release: 0.25,
+      fall: 0,
+      level: 0.5,
+    })
     const y = e.run(2, (at) => e.io.inputs[0]!.hold(at < RATE ? 1 : 0))
     expect(y[RATE * 0.05]).toBeCloseTo(0.5, 2)
     expect(y[RATE * 0.15]).toBeCloseTo(1, 3)
@@ -472,8 +596,16 @@ describe('modulators', () => {
     const struck = [0.3, 0.8, 1.05, 1.6]
     const x = new Float32Array(2 * RATE)
     for (const s of struck)
-      for (let i = 0; i < RATE / 3; i++) x[Math.round(s * RATE) + i]! += 0.6 * Math.exp(-i / 3000) * Math.sin(i * 0.11)
-    const e = modulatorRig('envelope', { trigger: 3, attack: 0, decay: 0.03, sustain: 0, release: 0, level: 0.3 })
+      for (let i = 0; i < RATE / 3; i++)
+        x[Math.round(s * RATE) + i]! += 0.6 * Math.exp(-i / 3000) * Math.sin(i * 0.11)
+    const e = modulatorRig('envelope', {
+      trigger: 3,
+      attack: 0,
+      decay: 0.03,
+      sustain: 0,
+      release: 0,
+      level: 0.3,
+    })
     const y = e.run(2, (at) => {
       e.io.side.left.set(x.subarray(at, at + BLOCK))
       e.io.side.right.set(x.subarray(at, at + BLOCK))
@@ -492,7 +624,11 @@ describe('modulators', () => {
     }
     const y = modulatorRig('steps', { length: 1 }, { lanes }).run(2)
     expect(y[Math.round(RATE * 0.625)]).toBeCloseTo(0.5, 2)
-    const fro = modulatorRig('steps', { length: 1, direction: 2 }, { lanes: { steps: [0, 0.5, 1].map((level) => ({ level })) } }).run(4)
+    const fro = modulatorRig(
+      'steps',
+      { length: 1, direction: 2 },
+      { lanes: { steps: [0, 0.5, 1].map((level) => ({ level })) } },
+    ).run(4)
     expect([0, 1, 2, 3, 4].map((n) => fro[Math.round(((n + 0.5) * RATE) / 2)])).toEqual([0, 0.5, 1, 0.5, 0])
     const kept = modulatorRig(
       'steps',
@@ -520,11 +656,14 @@ describe('modulators', () => {
       const t = modulatorRig('pitch-tracker', { glide: 0 })
       const pluck = (at: number): number =>
         [1, 0.6, 0.45, 0.3, 0.2, 0.12].reduce(
-          (s, a, k) => s + a * Math.sin((2 * Math.PI * hz * (k + 1) * at) / RATE + k) * Math.exp((-at / RATE) * (1.5 + k)),
+          (s, a, k) =>
+            s +
+            a * Math.sin((2 * Math.PI * hz * (k + 1) * at) / RATE + k) * Math.exp((-at / RATE) * (1.5 + k)),
           0,
         ) * 0.3
       const y = t.run(1.5, (at) => {
-        for (let i = 0; i < BLOCK; i++) t.io.side.left[i] = t.io.side.right[i] = at + i < RATE ? pluck(at + i) : 0
+        for (let i = 0; i < BLOCK; i++)
+          t.io.side.left[i] = t.io.side.right[i] = at + i < RATE ? pluck(at + i) : 0
       })
       const cents = (at: number): number => 100 * (y[Math.round(at * RATE)]! * 128 - note)
       for (const at of [0.15, 0.3, 0.6, 0.9, 1.4]) expect(Math.abs(cents(at))).toBeLessThan(5)
@@ -587,7 +726,9 @@ describe('modulators', () => {
     play({ project: p, audio }, 0.3, {}, (e) => out.push(live(e, 'mod:c')), true)
     expect(out[50]).toBeCloseTo(0.5, 6)
     expect(apply(p, setInput('c', 0, { source: 'c', output: 'result' })).patches).toEqual([])
-    expect(edited(p, removeModulator('a')).tracks[0]!.modulators.find((m) => m.id === 'c')!.inputs[0]).toBeNull()
+    expect(
+      edited(p, removeModulator('a')).tracks[0]!.modulators.find((m) => m.id === 'c')!.inputs[0],
+    ).toBeNull()
   })
   it('what a modulator gives is the same again from its seed, and differs from another’s', () => {
     for (const kind of [0, 1, 2]) {

@@ -17,23 +17,43 @@ const SECONDS = process.env.OLEAJE_LONG ? 1 : 0.1
 const SLOWEST = 5000
 const MOST = 500 * 1024 * 1024
 
-const texts = ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies', 'playing-studies'].map((name) =>
-  readFileSync(join(import.meta.dirname, `../../demo/assets/${name}.json`), 'utf8'),
+const texts = ['night-ferry', 'motion-studies', 'tone-studies', 'time-studies', 'playing-studies'].map(
+  (name) => readFileSync(join(import.meta.dirname, `../../demo/assets/${name}.json`), 'utf8'),
 )
-const sound = { sampleRate: 48_000, channels: [Float32Array.from({ length: 9000 }, (_, i) => Math.sin(i * 0.0407))] }
+const sound = {
+  sampleRate: 48_000,
+  channels: [Float32Array.from({ length: 9000 }, (_, i) => Math.sin(i * 0.0407))],
+}
 
 /** Values that something may not expect. */
-const strange: readonly unknown[] = [0, -1, 1e9, -1e9, 1e308, 0.37, null, '', 'x', true, [], {}, 'pad', 2 ** 31, 1e-30, ['a'], { a: 1 }]
+const strange: readonly unknown[] = [
+  0,
+  -1,
+  1e9,
+  -1e9,
+  1e308,
+  0.37,
+  null,
+  '',
+  'x',
+  true,
+  [],
+  {},
+  'pad',
+  2 ** 31,
+  1e-30,
+  ['a'],
+  { a: 1 },
+]
 
 /** Changes something somewhere in data, knowing how it is built: a value, an item, a key, a place. */
 function mutate(data: unknown, random: Random): void {
   const at = <T>(list: readonly T[]): T => list[Math.floor(random.next() * list.length)] as T
   let here = data as Record<string, unknown>
   for (let depth = Math.floor(random.next() * 9); depth >= 0; depth--) {
-    const inner = Object.values(here).filter((v) => typeof v === 'object' && v !== null && Object.keys(v).length > 0) as Record<
-      string,
-      unknown
-    >[]
+    const inner = Object.values(here).filter(
+      (v) => typeof v === 'object' && v !== null && Object.keys(v).length > 0,
+    ) as Record<string, unknown>[]
     if (inner.length === 0) break
     here = at(inner)
   }
@@ -41,7 +61,8 @@ function mutate(data: unknown, random: Random): void {
   const what = Math.floor(random.next() * 6)
   if (what === 0) here[key] = at(strange)
   else if (what === 1 && typeof here[key] === 'number') here[key] = here[key] * (random.next() * 40 - 20)
-  else if (what === 2 && Array.isArray(here)) (here as unknown[]).splice(Math.floor(random.next() * here.length), 1)
+  else if (what === 2 && Array.isArray(here))
+    (here as unknown[]).splice(Math.floor(random.next() * here.length), 1)
   else if (what === 3 && Array.isArray(here)) (here as unknown[]).push(...structuredClone(here))
   else if (what === 4) delete here[key]
   else here[at(Object.keys(here))] = structuredClone(here[key])
@@ -62,7 +83,8 @@ function played(project: Project): void {
     r = new Float32Array(BLOCK)
   for (let b = 0; b * BLOCK < SECONDS * project.sampleRate; b++) {
     engine.process(l, r)
-    for (let i = 0; i < BLOCK; i++) if (!Number.isFinite(l[i]! + r[i]!)) throw new Error('not a number was heard')
+    for (let i = 0; i < BLOCK; i++)
+      if (!Number.isFinite(l[i]! + r[i]!)) throw new Error('not a number was heard')
   }
 }
 
@@ -71,11 +93,15 @@ function bundleOf(project: Project, random: Random): Uint8Array {
   const text = JSON.stringify({
     ...project,
     audio: {},
-    tracks: Array.isArray(project.tracks) ? project.tracks.map((t) => ({ ...t, source: null })) : project.tracks,
+    tracks: Array.isArray(project.tracks)
+      ? project.tracks.map((t) => ({ ...t, source: null }))
+      : project.tracks,
   })
   const file = zipSync({ 'project.json': strToU8(text) }, { level: random.next() < 0.5 ? 0 : 6 })
   for (let hits = Math.floor(random.next() * 4); hits > 0; hits--)
-    file[Math.floor(random.next() * (random.next() < 0.5 ? 200 : file.length))] = Math.floor(random.next() * 256)
+    file[Math.floor(random.next() * (random.next() < 0.5 ? 200 : file.length))] = Math.floor(
+      random.next() * 256,
+    )
   return file
 }
 
@@ -94,24 +120,37 @@ describe('projects and bundles with something wrong in them', () => {
       if (seed % 5 === 0)
         for (let n = 0; n < 3; n++) {
           const at = Math.floor(random.next() * changed.length)
-          changed = changed.slice(0, at) + String.fromCharCode(32 + Math.floor(random.next() * 95)) + changed.slice(at + 1)
+          changed =
+            changed.slice(0, at) +
+            String.fromCharCode(32 + Math.floor(random.next() * 95)) +
+            changed.slice(at + 1)
         }
       const began = performance.now()
       const cpu = process.cpuUsage()
       try {
-        const project = seed % 7 === 0 ? (await readBundle(bundleOf(data as Project, random))).project : readProject(changed)
+        const project =
+          seed % 7 === 0
+            ? (await readBundle(bundleOf(data as Project, random))).project
+            : readProject(changed)
         checkBudget(project, SECONDS)
         played(project)
       } catch (error) {
         const { name, message } = error as Error
-        expect(['ProjectError', 'BudgetError', 'BundleError'], `seed ${seed}: ${name}: ${(error as Error).stack}`).toContain(name)
+        expect(
+          ['ProjectError', 'BudgetError', 'BundleError'],
+          `seed ${seed}: ${name}: ${(error as Error).stack}`,
+        ).toContain(name)
         expect(message, `seed ${seed}`).toMatch(/^[A-ZÀ-Þ“].*[.!]$/s)
-        expect(message, `seed ${seed}`).not.toMatch(/\bat .*:\d+|\/home|\/work|node_modules|undefined|\[object/)
+        expect(message, `seed ${seed}`).not.toMatch(
+          /\bat .*:\d+|\/home|\/work|node_modules|undefined|\[object/,
+        )
         refused++
       }
       // work, not what a busy machine takes beside it
       const { user, system } = process.cpuUsage(cpu)
-      expect(Math.min(performance.now() - began, (user + system) / 1000), `seed ${seed}`).toBeLessThan(SLOWEST)
+      expect(Math.min(performance.now() - began, (user + system) / 1000), `seed ${seed}`).toBeLessThan(
+        SLOWEST,
+      )
       expect(held(process.memoryUsage()) - held(before), `seed ${seed}`).toBeLessThan(MOST)
     }
     expect(refused).toBeGreaterThan(0)

@@ -34,7 +34,10 @@ const pitches = (l: NoteLine): number[] => l.notes.map((n) => n.pitch)
 describe('edits of notes', () => {
   it('move notes together, and stop at the ends of the keys and the start of the line', () => {
     const l = line([0.5, 1, 60], [1.25, 1, 64])
-    expect(moveNotes(l, new Set([1]), 0.37, -2).notes).toEqual([l.notes[0], { start: 1.62, length: 1, pitch: 62, velocity: 0.8 }])
+    expect(moveNotes(l, new Set([1]), 0.37, -2).notes).toEqual([
+      l.notes[0],
+      { start: 1.62, length: 1, pitch: 62, velocity: 0.8 },
+    ])
     expect(starts(moveNotes(l, all, -3, 0))).toEqual([0, 0.75])
     expect(pitches(moveNotes(l, all, 0, 200))).toEqual([123, 127])
     expect(pitches(moveNotes(l, all, 0, -200))).toEqual([0, 4])
@@ -56,10 +59,14 @@ describe('edits of notes', () => {
     const l = line([0.03, 1, 60], [0.29, 1, 61], [0.6, 1, 62])
     expect(starts(quantiseNotes(l, all, 0.25, 1))).toEqual([0, 0.25, 0.5])
     expect(quantiseNotes(l, all, 0.25, 0.5).notes[2]!.start).toBeCloseTo(0.55, 9)
-    expect(starts(quantiseNotes(l, all, 0.25, 1, 0.3)).map((x) => Math.round(x * 1000) / 1000)).toEqual([0, 0.325, 0.5])
+    expect(starts(quantiseNotes(l, all, 0.25, 1, 0.3)).map((x) => Math.round(x * 1000) / 1000)).toEqual([
+      0, 0.325, 0.5,
+    ])
   })
   it('shift along a scale, repeat on the grid, set velocities within their range', () => {
-    expect(pitches(shiftInScale(line([0, 1, 57], [0, 1, 60], [0, 1, 61]), all, 2, 9, 2))).toEqual([60, 64, 65])
+    expect(pitches(shiftInScale(line([0, 1, 57], [0, 1, 60], [0, 1, 61]), all, 2, 9, 2))).toEqual([
+      60, 64, 65,
+    ])
     expect(pitches(shiftInScale(line([0, 1, 60]), all, -7, 0, 1))).toEqual([48])
     const repeated = repeatNotes(line([0, 0.5, 60], [0.5, 0.6, 62]), all, 0.5)
     expect(starts(repeated.line)).toEqual([0, 0.5, 1.5, 2])
@@ -73,13 +80,18 @@ describe('edits of notes', () => {
     expect(toggleStep(struck, 38, 0.75, 0.25, 0.6).notes).toEqual([])
     expect(toggleStep(struck, 36, 0.75, 0.25, 0.6).notes).toHaveLength(2)
     expect(pitches(removeNotes(line([0, 1, 60], [1, 1, 61]), new Set([0])))).toEqual([61])
-    expect(starts(overdub(line([0, 1, 60]), [{ start: 9.5, length: 1, pitch: 61, velocity: 1 }]))).toEqual([0, 1.5])
+    expect(starts(overdub(line([0, 1, 60]), [{ start: 9.5, length: 1, pitch: 61, velocity: 1 }]))).toEqual([
+      0, 1.5,
+    ])
   })
   it('reach the track as one edit each, which makes a line where there is none', () => {
     const project = newProject('notes')
     project.tracks.unshift(newTrack('Melody', null, 'm'))
     const edit = (e: Parameters<typeof apply>[1]) => apply(project, e).next.tracks[0]!
-    expect(edit(editLine('m', (l) => addNotes(l, line([0, 1, 60]).notes), 8)).line).toEqual({ ...line([0, 1, 60]), length: 8 })
+    expect(edit(editLine('m', (l) => addNotes(l, line([0, 1, 60]).notes), 8)).line).toEqual({
+      ...line([0, 1, 60]),
+      length: 8,
+    })
     expect(edit(setNoteOffset('m', -3)).noteOffset).toBe(-0.05)
     expect(edit(setArpeggio('m', arpeggioSchema.parse({ order: 'down' }))).arpeggio?.order).toBe('down')
   })

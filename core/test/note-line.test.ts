@@ -50,8 +50,19 @@ function player(line: NoteLine | null) {
     },
   }
 }
-const note = (start: number, length: number, pitch: number, velocity = 0.8) => ({ start, length, pitch, velocity })
-const lineOf = (notes: NoteLine['notes'], o: Partial<NoteLine> = {}): NoteLine => ({ length: 0, notes, bend: [], pressure: [], ...o })
+const note = (start: number, length: number, pitch: number, velocity = 0.8) => ({
+  start,
+  length,
+  pitch,
+  velocity,
+})
+const lineOf = (notes: NoteLine['notes'], o: Partial<NoteLine> = {}): NoteLine => ({
+  length: 0,
+  notes,
+  bend: [],
+  pressure: [],
+  ...o,
+})
 const beats = (n: number): number => Math.ceil((n * RATE) / 2 / BLOCK)
 
 describe('the notes of a track', () => {
@@ -119,7 +130,9 @@ describe('the notes of a track', () => {
     // a flood: what does not fit into a block comes with the next ones, in order, and none is lost
     for (let i = 0; i < 5000; i++) p.step.play((i >> 1) % 128, 1 - (i % 2))
     const flood = p.blocks(12)
-    expect(flood.map((e) => [e.pitch, e.begins])).toEqual(Array.from({ length: 5000 }, (_, i) => [(i >> 1) % 128, i % 2 === 0]))
+    expect(flood.map((e) => [e.pitch, e.begins])).toEqual(
+      Array.from({ length: 5000 }, (_, i) => [(i >> 1) % 128, i % 2 === 0]),
+    )
     expect(flood[NOTE_EVENTS]!.at).toBe(flood[0]!.at + BLOCK)
   })
   it('ten thousand a second for a minute, in bursts: none is lost, and none comes later than the block after its own', () => {
@@ -132,7 +145,8 @@ describe('the notes of a track', () => {
       const count = b % 15 === 0 ? 200 : 14
       for (let i = 0; i < count; i++) p.step.play((sent >> 1) % 128, 1 - (sent++ % 2))
       for (const e of p.blocks(1)) {
-        if (e.pitch !== (received >> 1) % 128 || e.begins !== (received % 2 === 0)) throw new Error(`message ${received} is another`)
+        if (e.pitch !== (received >> 1) % 128 || e.begins !== (received % 2 === 0))
+          throw new Error(`message ${received} is another`)
         received++
       }
       expect(sent - received).toBe(0)
@@ -157,7 +171,11 @@ describe('bend and pressure', () => {
     const p = player(null)
     p.step.shape(0.7, 0.3)
     p.blocks(1)
-    expect([p.step.out.bend.constant, p.step.out.bend.value, p.step.out.pressure.value]).toEqual([true, 0.7, 0.3])
+    expect([p.step.out.bend.constant, p.step.out.bend.value, p.step.out.pressure.value]).toEqual([
+      true,
+      0.7,
+      0.3,
+    ])
   })
   it('drawn, go with the song; the hand’s bend is added and the stronger pressure is heard', () => {
     const p = player(lineOf([], { bend: curve, pressure: curve }))

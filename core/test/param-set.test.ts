@@ -20,7 +20,10 @@ const lanes = {
     least: 0,
     most: 8,
     initial: [],
-    params: { gain: gain('Gain', { min: -24, max: 24, default: 0, tip: '' }), width: percent('Width', { default: 0.5, tip: '' }) },
+    params: {
+      gain: gain('Gain', { min: -24, max: 24, default: 0, tip: '' }),
+      width: percent('Width', { default: 0.5, tip: '' }),
+    },
   },
 }
 type Values = Record<string, number>
@@ -175,7 +178,11 @@ it('what rests gives the same, to the bit, as what is worked out in each block',
     for (const set of sets) set.update()
     for (const name in specs) {
       const [one, other] = sets.map((set) => set.byName[name]!)
-      expect([one!.live, one!.block.constant, one!.block.value]).toEqual([other!.live, other!.block.constant, other!.block.value])
+      expect([one!.live, one!.block.constant, one!.block.value]).toEqual([
+        other!.live,
+        other!.block.constant,
+        other!.block.value,
+      ])
       expect(one!.block.values()).toEqual(other!.block.values())
     }
   }

@@ -50,7 +50,10 @@ describe.each(sources.map((d) => [d.id, d] as const))('source %s in a song', (id
       ? { length: 0.7, notes: [{ start: 0, length: 0.3, pitch: 36, velocity: 0.9 }], bend: [], pressure: [] }
       : null
     const tracks = made.project.tracks.map((t) => (t.source ? { ...t, source, line } : t))
-    const other = { ...newTrack('other', newSource('loop', {}, 'x', 'other-src'), 'other'), params: { level: 0, pan: 0, mute: 1 } }
+    const other = {
+      ...newTrack('other', newSource('loop', {}, 'x', 'other-src'), 'other'),
+      params: { level: 0, pan: 0, mute: 1 },
+    }
     return { ...made.project, tempo, loop, tracks: definition.listens ? [other, ...tracks] : tracks }
   }
   it('is finite and heard at every tempo, and the same again', () => {
@@ -66,7 +69,8 @@ describe.each(sources.map((d) => [d.id, d] as const))('source %s in a song', (id
     const muted = edited(project, setParam('t', 'mute', 1))
     const back = run(project, made.audio, 900, { 133: (e) => e.update(muted), 611: (e) => e.update(project) })
     const whole = run(project, made.audio, 900)
-    for (let i = 640 * BLOCK; i < whole.length; i++) if (Math.abs(back[i]! - whole[i]!) > 1e-5) throw new Error(`is elsewhere at ${i}`)
+    for (let i = 640 * BLOCK; i < whole.length; i++)
+      if (Math.abs(back[i]! - whole[i]!) > 1e-5) throw new Error(`is elsewhere at ${i}`)
   })
   it('goes round the loop, sounds on from a seek, and falls silent when the song stops, unless it is live', () => {
     const project = withSource(107, { on: true, start: 0.37, end: 2.11 })
@@ -87,9 +91,15 @@ describe.each(modulators.map((d) => [d.id, d] as const))('modulator %s in a song
     { ...made.project, tempo: 107 },
     addModulator('t', id, { id: 'm', listens: definition.listens ? { track: 't', point: 'before' } : null }),
     addModulator('t', 'lfo', { id: 'other' }),
-    addLink('m', { owner: 'f', param: 'cutoff' }, place(made.project, 'f', 'cutoff', 300), place(made.project, 'f', 'cutoff', 3000), {
-      id: 'k',
-    }),
+    addLink(
+      'm',
+      { owner: 'f', param: 'cutoff' },
+      place(made.project, 'f', 'cutoff', 300),
+      place(made.project, 'f', 'cutoff', 3000),
+      {
+        id: 'k',
+      },
+    ),
     setNoteLine('t', { length: 1.7, notes, bend: [], pressure: [] }),
   )
   const traced = (p: Project, at: Script = {}, blocks = 900): number[] => {
@@ -105,7 +115,10 @@ describe.each(modulators.map((d) => [d.id, d] as const))('modulator %s in a song
     }
   })
   it('goes on beneath while another is heard alone, and is where it would have been afterwards', () => {
-    const seen = traced(project, { 200: (e) => e.setMonitor({ ...openMonitor, alone: 'other' }), 500: (e) => e.setMonitor(openMonitor) })
+    const seen = traced(project, {
+      200: (e) => e.setMonitor({ ...openMonitor, alone: 'other' }),
+      500: (e) => e.setMonitor(openMonitor),
+    })
     const whole = traced(project)
     for (let b = 510; b < whole.length; b++) expect(seen[b]).toBeCloseTo(whole[b]!, 6)
   })

@@ -64,7 +64,10 @@ describe('patches', () => {
     ]
     for (const patch of stray) {
       expect(() => patched(doc, [patch])).toThrow('project')
-      expect(patched(doc, [patch, { op: 'set', path: ['name'], value: 'on' }], true)).toEqual({ ...doc, name: 'on' })
+      expect(patched(doc, [patch, { op: 'set', path: ['name'], value: 'on' }], true)).toEqual({
+        ...doc,
+        name: 'on',
+      })
     }
   })
 })
@@ -73,14 +76,20 @@ describe('the difference between two documents', () => {
   it('is nothing between equal ones, and one change for one', () => {
     expect(difference(doc, JSON.parse(JSON.stringify(doc)))).toEqual([])
     expect(difference(doc, { ...doc, tracks: [doc.tracks[1], doc.tracks[0]] })).toHaveLength(1)
-    expect(difference(doc, { ...doc, curve: [0, 1, 5] })).toEqual([{ op: 'set', path: ['curve', 2], value: 5 }])
-    expect(difference(doc, { ...doc, curve: [0, 1] })).toEqual([{ op: 'set', path: ['curve'], value: [0, 1] }])
+    expect(difference(doc, { ...doc, curve: [0, 1, 5] })).toEqual([
+      { op: 'set', path: ['curve', 2], value: 5 },
+    ])
+    expect(difference(doc, { ...doc, curve: [0, 1] })).toEqual([
+      { op: 'set', path: ['curve'], value: [0, 1] },
+    ])
   })
   it('leads from the one to the other, whatever they are', () => {
     const item = fc.record({
       id: fc.constantFrom(...'abcdefgh'),
       v: fc.integer({ min: 0, max: 3 }),
-      inner: fc.uniqueArray(fc.record({ id: fc.constantFrom('x', 'y', 'z'), w: fc.boolean() }), { selector: (i) => i.id }),
+      inner: fc.uniqueArray(fc.record({ id: fc.constantFrom('x', 'y', 'z'), w: fc.boolean() }), {
+        selector: (i) => i.id,
+      }),
     })
     const any = fc.record({
       items: fc.uniqueArray(item, { selector: (i) => i.id }),

@@ -12,7 +12,10 @@ import { RATE, noise, peak } from './rig'
 
 const x = noise(3, 4, 0.3)
 const chain = (): ReturnType<typeof projectOf> =>
-  projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('delay', { time: 0.01, feedback: 0.3 }, 'd')])
+  projectOf(x, [
+    newEffect('filter', { cutoff: 900 }, 'f'),
+    newEffect('delay', { time: 0.01, feedback: 0.3 }, 'd'),
+  ])
 /** Blocks until an edit has been taken in, however large the project here is. */
 const SETTLED = 80
 
@@ -32,7 +35,13 @@ describe('making a plan in pieces', () => {
     const { plan } = engine as unknown as { plan: ReturnType<typeof compile> }
     const work = planning(
       with2,
-      { sampleRate: RATE, song: engine.transport.song, input: engine.input, audio: p.audio, compensate: true },
+      {
+        sampleRate: RATE,
+        song: engine.transport.song,
+        input: engine.input,
+        audio: p.audio,
+        compensate: true,
+      },
       plan,
     )
     let pieces = 0
@@ -45,7 +54,11 @@ describe('making a plan in pieces', () => {
     const p = chain()
     const engine = engineOf(p)
     run(engine, 30)
-    const next = edited(p.project, setParam('f', 'cutoff', 900), addNode(newEffect('gain', { level: 2 }, 'g'), { after: 'd' }))
+    const next = edited(
+      p.project,
+      setParam('f', 'cutoff', 900),
+      addNode(newEffect('gain', { level: 2 }, 'g'), { after: 'd' }),
+    )
     engine.update(next)
     expect(engine.planning).toBe(true)
     let blocks = 0
@@ -123,7 +136,11 @@ describe('making a plan in pieces', () => {
       { ...newBranch('low'), id: 'b1', nodes: [newEffect('drive', {}, 'e')] },
       { ...newBranch('high'), id: 'b2', nodes: [] },
     ])
-    const p = projectOf(x, [newEffect('filter', { cutoff: 900 }, 'f'), { ...two, id: 's' }, newEffect('gain', {}, 'g')])
+    const p = projectOf(x, [
+      newEffect('filter', { cutoff: 900 }, 'f'),
+      { ...two, id: 's' },
+      newEffect('gain', {}, 'g'),
+    ])
     // the gain comes late because of the drive, and so does what moves it
     const moving = edited(
       p.project,
@@ -149,7 +166,8 @@ describe('making a plan in pieces', () => {
     engine.update(edited(moving, addNode(newEffect('delay', {}, 'd'), { after: 'g' })))
     run(engine, SETTLED)
     const after = parts()
-    for (const [key, input] of before.inputs) if (!key.startsWith('track:')) expect(after.inputs.get(key), key).toBe(input)
+    for (const [key, input] of before.inputs)
+      if (!key.startsWith('track:')) expect(after.inputs.get(key), key).toBe(input)
     for (const [key, link] of before.links) expect(after.links.get(key), key).toBe(link)
     expect(after.delays).toBe(before.delays)
     expect(after.merged).toBe(before.merged)
@@ -161,7 +179,10 @@ describe('making a plan in pieces', () => {
   })
 
   it('makes no thump of bright sound: an edit adds nothing louder than what is heard', () => {
-    const bright = Float32Array.from({ length: 4 * RATE }, (_, i) => 0.3 * Math.sin(1.1 * i) + 0.2 * x[i % x.length]!)
+    const bright = Float32Array.from(
+      { length: 4 * RATE },
+      (_, i) => 0.3 * Math.sin(1.1 * i) + 0.2 * x[i % x.length]!,
+    )
     const p = projectOf(bright, [newEffect('filter', { cutoff: 15_000 }, 'f'), newEffect('gain', {}, 'g')])
     for (const edit of [
       addNode(newEffect('gain', { level: -1 }, 'h'), { after: 'f' }),

@@ -9,10 +9,14 @@ import { RATE, db, noise, peak, rms, sine, sourceRig, spectrumDb, toneAt } from 
 const plain = { attack: 0, release: 0, toLevel: 0, level: 0 }
 const rigOf = (values: Record<string, number>, channels: Float32Array[] | null = null) =>
   sourceRig(playedSource as unknown as SourceDefinition, { ...plain, ...values }, { channels })
-/** Frequency of what crosses zero upwards between its first and its last crossing, and the middle of these in samples. */
+/**
+ * Frequency of what crosses zero upwards between its first and its last crossing, and the middle of these in
+ * samples.
+ */
 function pitchIn(x: Float32Array): { hz: number; middle: number } {
   const ups: number[] = []
-  for (let i = 1; i < x.length; i++) if (x[i - 1]! < 0 && x[i]! >= 0) ups.push(i - x[i]! / (x[i]! - x[i - 1]!))
+  for (let i = 1; i < x.length; i++)
+    if (x[i - 1]! < 0 && x[i]! >= 0) ups.push(i - x[i]! / (x[i]! - x[i - 1]!))
   const [first, last] = [ups[0]!, ups[ups.length - 1]!]
   return { hz: ((ups.length - 1) / (last - first)) * RATE, middle: (first + last) / 2 }
 }
@@ -43,7 +47,9 @@ describe('a sound across the keyboard', () => {
     const { left } = rig.run(400, (b) => {
       if (b === 0) rig.note(note, 1)
     })
-    expect(Math.abs(cents(pitchOf(left.subarray(2000)), ((RATE * 41) / x.length) * 2 ** ((note - 60) / 12)))).toBeLessThan(0.1)
+    expect(
+      Math.abs(cents(pitchOf(left.subarray(2000)), ((RATE * 41) / x.length) * 2 ** ((note - 60) / 12))),
+    ).toBeLessThan(0.1)
   })
   it('the note that has been held longest gives its place to a new one', () => {
     const rig = rigOf({ plays: 1, voices: 2, level: -12 })
@@ -94,10 +100,16 @@ describe('a sound across the keyboard', () => {
       for (const t of [0.31, 0.9, 1.57, 2.2, 2.83]) {
         const at = Math.round(75 * BLOCK + t * RATE)
         const found = pitchIn(left.subarray(at - 1200, at + 1200))
-        const expected = (values.plays === 0 ? root : hz(36)) * 2 ** (((at - 1200 + found.middle - 75 * BLOCK) / RATE / 3) * 5)
+        const expected =
+          (values.plays === 0 ? root : hz(36)) *
+          2 ** (((at - 1200 + found.middle - 75 * BLOCK) / RATE / 3) * 5)
         expect(Math.abs(cents(found.hz, expected)), `at ${t} s`).toBeLessThan(2)
       }
-      expect(Math.abs(cents(pitchOf(left.subarray(left.length - 9600)), (values.plays === 0 ? root : hz(36)) * 32))).toBeLessThan(0.2)
+      expect(
+        Math.abs(
+          cents(pitchOf(left.subarray(left.length - 9600)), (values.plays === 0 ? root : hz(36)) * 32),
+        ),
+      ).toBeLessThan(0.2)
     }
   })
   it('a loop goes round without a seam, and a cross-fade makes one where there is none', () => {
@@ -107,7 +119,11 @@ describe('a sound across the keyboard', () => {
       if (b === 0) whole.note(63, 1)
     })
     const jumps = (y: Float32Array): number =>
-      y.reduce((m, v, i) => (i < 200 || i > y.length - 200 ? m : Math.max(m, Math.abs(v - 2 * y[i - 1]! + y[i - 2]!))), 0)
+      y.reduce(
+        (m, v, i) =>
+          i < 200 || i > y.length - 200 ? m : Math.max(m, Math.abs(v - 2 * y[i - 1]! + y[i - 2]!)),
+        0,
+      )
     const smooth = 0.5 * ((2 * Math.PI * 311 * 2 ** 0.25) / RATE) ** 2
     expect(jumps(left)).toBeLessThan(smooth * 1.05)
     const rough = rigOf({ root: 60, end: 0.731, loopFrom: 0.2 }, [x])
@@ -133,36 +149,43 @@ describe('a sound across the keyboard', () => {
     expect(octavesOf(audio).copies).toBe(copies)
     expect(copies.length).toBe(8)
     for (const copy of copies.slice(0, 6))
-      expect(Math.abs(db(rms(copy[0]!.subarray(600, copy[0]!.length - 600))) - db(0.5 / Math.SQRT2))).toBeLessThan(0.15)
+      expect(
+        Math.abs(db(rms(copy[0]!.subarray(600, copy[0]!.length - 600))) - db(0.5 / Math.SQRT2)),
+      ).toBeLessThan(0.15)
   })
 })
 
 describe('waves', () => {
-  it.each(plainWaves.map((name, i) => [name, i + 1] as const))('%s is in tune and has no alias above −60 dB', (_name, plays) => {
-    for (const note of [45, 69, 83, 97.3]) {
-      const rig = rigOf({ plays })
-      const { left } = rig.run(640, (b) => {
-        if (b === 0) rig.note(note, 1)
-      })
-      const size = 65_536
-      const part = left.subarray(4000, 4000 + size)
-      const spectrum = spectrumDb(part)
-      const f = hz(note)
-      let worst = -200
-      let top = -200
-      spectrum.forEach((v, bin) => {
-        const at = (bin * RATE) / size
-        if (v > top) top = v
-        const k = at / f
-        if (at > 40 && at < 20_000 && Math.abs(k - Math.round(k)) * f > 8 && v > worst) worst = v
-      })
-      expect(worst - top, `at ${note}`).toBeLessThan(-60)
-      expect(
-        Math.abs(db(toneAt(part, f).amplitude) - db([1, 8 / Math.PI ** 2, 2 / Math.PI, 4 / Math.PI][plays - 1]!)),
-        `level at ${note}`,
-      ).toBeLessThan(0.1)
-    }
-  })
+  it.each(plainWaves.map((name, i) => [name, i + 1] as const))(
+    '%s is in tune and has no alias above −60 dB',
+    (_name, plays) => {
+      for (const note of [45, 69, 83, 97.3]) {
+        const rig = rigOf({ plays })
+        const { left } = rig.run(640, (b) => {
+          if (b === 0) rig.note(note, 1)
+        })
+        const size = 65_536
+        const part = left.subarray(4000, 4000 + size)
+        const spectrum = spectrumDb(part)
+        const f = hz(note)
+        let worst = -200
+        let top = -200
+        spectrum.forEach((v, bin) => {
+          const at = (bin * RATE) / size
+          if (v > top) top = v
+          const k = at / f
+          if (at > 40 && at < 20_000 && Math.abs(k - Math.round(k)) * f > 8 && v > worst) worst = v
+        })
+        expect(worst - top, `at ${note}`).toBeLessThan(-60)
+        expect(
+          Math.abs(
+            db(toneAt(part, f).amplitude) - db([1, 8 / Math.PI ** 2, 2 / Math.PI, 4 / Math.PI][plays - 1]!),
+          ),
+          `level at ${note}`,
+        ).toBeLessThan(0.1)
+      }
+    },
+  )
 })
 
 describe('voices', () => {
@@ -224,12 +247,21 @@ describe('voices', () => {
       bent.io.notes.bend.hold(1)
     })
     expect(Math.abs(cents(pitchOf(left), hz(67)))).toBeLessThan(1)
-    const slow = rigOf({ plays: 4, width: 0.5, attack: 0.1, decay: 0.2, sustain: 0.5, release: 0.3, curve: 0 })
+    const slow = rigOf({
+      plays: 4,
+      width: 0.5,
+      attack: 0.1,
+      decay: 0.2,
+      sustain: 0.5,
+      release: 0.3,
+      curve: 0,
+    })
     const y = slow.run(400, (b) => {
       if (b === 0) slow.note(40, 1)
       if (b === 200) slow.note(40, 0)
     }).left
-    const level = (seconds: number): number => peak(y.subarray(Math.round(seconds * RATE) - 300, Math.round(seconds * RATE) + 300))
+    const level = (seconds: number): number =>
+      peak(y.subarray(Math.round(seconds * RATE) - 300, Math.round(seconds * RATE) + 300))
     for (const [t, expected] of [
       [0.05, 0.5],
       [0.1, 1],

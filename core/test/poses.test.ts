@@ -28,7 +28,10 @@ const pose = (gain: number, frequency = 500): Pose => ({
     { frequency: 4000, gain: -gain, q: 1 },
   ],
 })
-const three = edited(made.project, together(setData('e', 'poses', spaced([pose(-12), pose(6, 800), pose(12)])), setParam('e', 'travel', 0)))
+const three = edited(
+  made.project,
+  together(setData('e', 'poses', spaced([pose(-12), pose(6, 800), pose(12)])), setParam('e', 'travel', 0)),
+)
 
 describe('poses of an EQ', () => {
   it('space themselves, and the one that is heard is where travel stands, or the nearer one', () => {
@@ -72,7 +75,8 @@ describe('poses of an EQ', () => {
     expect(poses(less)[2]!.bands.map((b) => b.gain)).toEqual([0, -12])
   })
   it('sound as their gauges say', () => {
-    const level = (p: Project): number => 20 * Math.log10(rms(play({ ...made, project: p }, 1).left.slice(RATE / 2)) / (0.2 / Math.SQRT2))
+    const level = (p: Project): number =>
+      20 * Math.log10(rms(play({ ...made, project: p }, 1).left.slice(RATE / 2)) / (0.2 / Math.SQRT2))
     expect(level(three)).toBeCloseTo(-12, 0)
     expect(level(edited(three, setParam('e', 'bands[0].gain', 7)))).toBeCloseTo(7, 0)
     expect(level(edited(three, setParam('e', 'travel', 1)))).toBeCloseTo(12, 0)

@@ -2,7 +2,16 @@ import { describe, expect, it } from 'vitest'
 import { addNode, addTrack, rename } from '@oleaje/core/project/chain-edits'
 import { apply } from '@oleaje/core/project/edit'
 import { addLink, addModulator, setInput } from '@oleaje/core/project/motion-edits'
-import { newBranch, newEffect, newGroup, newLoopBack, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
+import {
+  newBranch,
+  newEffect,
+  newGroup,
+  newLoopBack,
+  newProject,
+  newSource,
+  newSplit,
+  newTrack,
+} from '@oleaje/core/project/new'
 import {
   type PresetPlacing,
   type Preset,
@@ -24,14 +33,20 @@ import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { edited, play, projectOf } from './project-rig'
 import { noise } from './rig'
 
-/** A chain with a split, a loop-back and a group in it, moved by an LFO over which a drift goes, by a combination and by a macro. */
+/**
+ * A chain with a split, a loop-back and a group in it, moved by an LFO over which a drift goes, by a
+ * combination and by a macro.
+ */
 function start(): Project {
   const { project } = projectOf(noise(2, 5, 0.4), [
     newEffect('filter', { cutoff: 1311, mix: 1 }, 'f'),
     newSplit(
       [
         { ...newBranch('dirty', -6, 'b1'), nodes: [newEffect('drive', { drive: 9 }, 'd')] },
-        { ...newBranch('clean', -6, 'b2'), nodes: [newLoopBack([newEffect('pitch', { pitch: 7 }, 'p')], 'l')] },
+        {
+          ...newBranch('clean', -6, 'b2'),
+          nodes: [newLoopBack([newEffect('pitch', { pitch: 7 }, 'p')], 'l')],
+        },
       ],
       's',
     ),
@@ -57,18 +72,22 @@ function start(): Project {
     addLink('haze', { owner: 't', param: 'level' }, 0.5, 0.6, { id: 'k6' }),
   )
 }
-const target = (): Project => edited(start(), addTrack(newTrack('Other', newSource('loop', {}, 'x', 'src2'), 'o')))
+const target = (): Project =>
+  edited(start(), addTrack(newTrack('Other', newSource('loop', {}, 'x', 'src2'), 'o')))
 const take = (p: Project, track: string, preset: Preset, placing: PresetPlacing): Project =>
   checkProject(JSON.parse(JSON.stringify(apply(p, takePresetInto(track, preset, placing)).next)))
 const chain = (p: Project, track: string) => heardChain(p.tracks.find((t) => t.id === track)!).nodes
-const kinds = (p: Project, track: string): string[] => [...nodesIn(chain(p, track))].map((n) => (n.kind === 'effect' ? n.type : n.kind))
+const kinds = (p: Project, track: string): string[] =>
+  [...nodesIn(chain(p, track))].map((n) => (n.kind === 'effect' ? n.type : n.kind))
 
 describe('what is kept', () => {
   it('is a chain with all that moves it, and what moves that; nothing else of the project', () => {
     const preset = presetOfNodes(start(), ['f', 's', 'g'], 'Room with a drift')!
     expect(preset.modulators.map((m) => m.id)).toEqual(['m', 'slow', 'both', 'haze', 'duck'])
     expect(preset.links.map((l) => l.id).sort()).toEqual(['k1', 'k2', 'k3', 'k4', 'k5'])
-    expect(preset.tags).toEqual(expect.arrayContaining(['filter', 'split', 'drive', 'loop-back', 'lfo', 'macro']))
+    expect(preset.tags).toEqual(
+      expect.arrayContaining(['filter', 'split', 'drive', 'loop-back', 'lfo', 'macro']),
+    )
   })
   it('is one effect with what moves it', () => {
     const preset = presetOfNodes(start(), ['d'], 'Drive')!
@@ -80,7 +99,9 @@ describe('what is kept', () => {
     expect(looksLikePreset(text)).toBe(true)
     expect(readPreset(text)).toEqual(preset)
     const { format, name, tags, chain: kept, modulators, links } = preset
-    expect(readPreset(JSON.stringify({ format, version: 1, name, tags, chain: kept, modulators, links })).kind).toBe('chain')
+    expect(
+      readPreset(JSON.stringify({ format, version: 1, name, tags, chain: kept, modulators, links })).kind,
+    ).toBe('chain')
   })
   it.each([
     ['not JSON', 'hello', /not valid JSON/],
@@ -88,10 +109,15 @@ describe('what is kept', () => {
     ['from the future', '{"format":"oleaje-preset","version":9}', /newer Oleaje \(version 9\)/],
     ['without its parts', '{"format":"oleaje-preset","version":2,"name":"x"}', /cannot be read: at kind/],
     ['with a forbidden name', '{"format":"oleaje-preset","__proto__":{}}', /forbidden name/],
-  ])('text that is %s is refused with a sentence', (_, text, sentence) => expect(() => readPreset(text)).toThrow(sentence))
+  ])('text that is %s is refused with a sentence', (_, text, sentence) =>
+    expect(() => readPreset(text)).toThrow(sentence),
+  )
   it('keeps effects that this program does not know, and says which', () => {
     const preset = presetOfNodes(start(), ['d'], 'x')!
-    const strange = checkPreset({ ...preset, chain: { nodes: [{ ...preset.chain.nodes[0], type: 'undertow' }] } })
+    const strange = checkPreset({
+      ...preset,
+      chain: { nodes: [{ ...preset.chain.nodes[0], type: 'undertow' }] },
+    })
     expect(unknownEffects(strange)).toEqual(['undertow'])
     expect(kinds(take(target(), 'o', strange, { at: { startOf: 'o' } }), 'o')).toEqual(['undertow'])
   })
@@ -111,11 +137,9 @@ describe('a preset is taken', () => {
     expect(kinds(take(p, 'o', preset, { instead: ['g1'] }), 'o')).toEqual([...inner, 'crush'])
     expect(kinds(take(p, 'o', preset, { chainOf: 'o' }), 'o')).toEqual(inner)
     const split = edited(p, addNode(newSplit([newBranch('a', 0, 'ba')], 'sp'), { startOf: 'o' }))
-    expect(kinds(take(split, 'o', presetOfBranch(start(), 'b2')!, { intoSplit: 'sp' }), 'o').slice(0, 3)).toEqual([
-      'split',
-      'loop-back',
-      'pitch',
-    ])
+    expect(
+      kinds(take(split, 'o', presetOfBranch(start(), 'b2')!, { intoSplit: 'sp' }), 'o').slice(0, 3),
+    ).toEqual(['split', 'loop-back', 'pitch'])
   })
   it('with new ids and free letters, links and inputs between the new ones, listening where it can', () => {
     const p = take(target(), 'o', preset, { at: { startOf: 'o' } })
@@ -125,7 +149,8 @@ describe('a preset is taken', () => {
     expect(p.links.filter((l) => own.has(l.source))).toHaveLength(5)
     const both = p.tracks.find((t) => t.id === 'o')!.modulators.find((m) => m.type === 'combine')!
     expect(both.inputs.every((i) => i && own.has(i.source))).toBe(true)
-    const ears = (q: Project): unknown => q.tracks.find((t) => t.id === 'o')!.modulators.find((m) => m.type === 'follower')!.listens
+    const ears = (q: Project): unknown =>
+      q.tracks.find((t) => t.id === 'o')!.modulators.find((m) => m.type === 'follower')!.listens
     expect(ears(p)).toEqual({ track: 'ear', point: 'after' })
     const alone = edited(newProject('Elsewhere'), addTrack(newTrack('Other', newSource('tone'), 'o')))
     expect(ears(take(alone, 'o', preset, { at: { startOf: 'o' } }))).toEqual({ track: 'o', point: 'after' })
@@ -135,9 +160,11 @@ describe('a preset is taken', () => {
     p = take(p, 'o', preset, { at: { startOf: 'o' } })
     const filters = [...nodesIn(chain(p, 'o'))].filter((n) => n.kind === 'effect' && n.type === 'filter')
     const changed = edited(p, setParam(filters[0]!.id, 'cutoff', 300))
-    expect([...nodesIn(chain(changed, 'o'))].filter((n) => n.kind === 'effect' && n.type === 'filter').map((n) => n.params.cutoff)).toEqual(
-      [300, 1311],
-    )
+    expect(
+      [...nodesIn(chain(changed, 'o'))]
+        .filter((n) => n.kind === 'effect' && n.type === 'filter')
+        .map((n) => n.params.cutoff),
+    ).toEqual([300, 1311])
   })
   it('modulators by themselves go on moving what is still here', () => {
     const kept = presetOfModulators(start(), ['haze'], 'Haze')!
@@ -180,10 +207,21 @@ describe('a preset is taken', () => {
 
 describe('a track duplicated', () => {
   it('has its source, chain, modulators and the links to all of them, its level too', () => {
-    const p = checkProject(JSON.parse(JSON.stringify(apply(edited(start(), rename('t', 'Kit')), duplicateTrack('t', 'copy')).next)))
+    const p = checkProject(
+      JSON.parse(
+        JSON.stringify(apply(edited(start(), rename('t', 'Kit')), duplicateTrack('t', 'copy')).next),
+      ),
+    )
     const copy = p.tracks.find((t) => t.id === 'copy')!
     expect(copy.source!.audio).toBe('x')
-    expect(copy.modulators.map((m) => m.type)).toEqual(['lfo', 'drift', 'combine', 'macro', 'follower', 'lfo'])
+    expect(copy.modulators.map((m) => m.type)).toEqual([
+      'lfo',
+      'drift',
+      'combine',
+      'macro',
+      'follower',
+      'lfo',
+    ])
     expect(p.links.filter((l) => copy.modulators.some((m) => m.id === l.source))).toHaveLength(6)
     expect(p.links.some((l) => l.target.owner === 'copy' && l.target.param === 'level')).toBe(true)
   })

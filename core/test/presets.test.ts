@@ -37,11 +37,16 @@ describe('presets of effects', () => {
         expect(v).toBeLessThanOrEqual(specs[k as keyof typeof specs].max)
       }
       for (const [lane, items] of Object.entries(p.lanes ?? {}))
-        for (const item of items) for (const k of Object.keys(item)) expect(definition.lanes?.[lane]?.params).toHaveProperty([k])
-      const r = effectRig(id, p.params as Record<string, number>, { lanes: p.lanes as never, data: p.data as never })
+        for (const item of items)
+          for (const k of Object.keys(item)) expect(definition.lanes?.[lane]?.params).toHaveProperty([k])
+      const r = effectRig(id, p.params as Record<string, number>, {
+        lanes: p.lanes as never,
+        data: p.data as never,
+      })
       r.io.song.playing = true
       const { left, right } = r.run(x, x, (at) => {
-        for (let i = 0; i < BLOCK; i++) r.io.song.beats[i] = r.io.song.run[i] = (at + i) * r.io.song.beatsPerFrame
+        for (let i = 0; i < BLOCK; i++)
+          r.io.song.beats[i] = r.io.song.run[i] = (at + i) * r.io.song.beatsPerFrame
       })
       const wet = p.params.wet ?? 1
       const latency = definition.latency?.(RATE, p.params) ?? 0
@@ -52,8 +57,13 @@ describe('presets of effects', () => {
       expect(Math.max(peak(out), peak(right)), 'peak').toBeLessThan(4)
       // something is heard of it, in one channel or the other
       const other =
-        peak(out.map((v, i) => v - (x[i - latency] ?? 0))) + peak(right.slice(0, x.length).map((v, i) => v - (x[i - latency] ?? 0)))
-      if (!/by hand|to be (moved|held)|^(By another track|Safe|One mast|Wide deck|Feet together|Other way round|Power cut)$/.test(p.name))
+        peak(out.map((v, i) => v - (x[i - latency] ?? 0))) +
+        peak(right.slice(0, x.length).map((v, i) => v - (x[i - latency] ?? 0)))
+      if (
+        !/by hand|to be (moved|held)|^(By another track|Safe|One mast|Wide deck|Feet together|Other way round|Power cut)$/.test(
+          p.name,
+        )
+      )
         expect(other).toBeGreaterThan(0.01)
     },
   )

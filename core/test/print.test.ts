@@ -8,7 +8,11 @@ import { planRender, render } from '@oleaje/core/render/render'
 import { play, projectOf } from './project-rig'
 import { RATE, db, noise, peak } from './rig'
 
-function printed(p: ReturnType<typeof projectOf>, of: string | null, tail: 'folded' | 'kept'): readonly [Float32Array, Float32Array] {
+function printed(
+  p: ReturnType<typeof projectOf>,
+  of: string | null,
+  tail: 'folded' | 'kept',
+): readonly [Float32Array, Float32Array] {
   const work = printLoop(p.project, of, tail, p.audio)
   for (;;) {
     const piece = work.next()
@@ -21,7 +25,8 @@ function looped(nodes: ChainNode[]): ReturnType<typeof projectOf> {
   return { ...p, project: { ...p.project, tempo: 107, loop: { on: true, start: 0, end: 3 } } }
 }
 const frames = Math.round(((3 * 60) / 107) * RATE)
-const minus = (a: Float32Array, b: Float32Array): Float32Array => a.subarray(0, Math.min(a.length, b.length)).map((v, i) => v - b[i]!)
+const minus = (a: Float32Array, b: Float32Array): Float32Array =>
+  a.subarray(0, Math.min(a.length, b.length)).map((v, i) => v - b[i]!)
 
 describe('a print', () => {
   it('kept is the render, sample by sample; folded is as long as the loop', () => {
@@ -43,7 +48,10 @@ describe('a print', () => {
     // a loop of the source that begins anew with the song’s, as its sound is as long
     p.project.audio = { x: { ...p.project.audio.x!, frames } }
     const sound = Float32Array.from({ length: frames }, (_, i) =>
-      [91, 277, 1403].reduce((y, cycles) => y + 0.2 * Math.sin((2 * Math.PI * cycles * i) / frames + cycles), 0),
+      [91, 277, 1403].reduce(
+        (y, cycles) => y + 0.2 * Math.sin((2 * Math.PI * cycles * i) / frames + cycles),
+        0,
+      ),
     )
     const q = { project: p.project, audio: () => ({ sampleRate: RATE, channels: [sound] }) }
     const [left] = printed(q, null, 'folded')
@@ -63,7 +71,11 @@ describe('a print', () => {
     const at = (nodes: ChainNode[]): number => {
       const click = Float32Array.from({ length: frames }, (_, i) => (i === 7000 ? 0.9 : 0))
       const p = projectOf(click, nodes)
-      const [left] = printed({ ...p, project: { ...p.project, tempo: 107, loop: { on: true, start: 0, end: 3 } } }, null, 'folded')
+      const [left] = printed(
+        { ...p, project: { ...p.project, tempo: 107, loop: { on: true, start: 0, end: 3 } } },
+        null,
+        'folded',
+      )
       return left.reduce((best, v, i) => (Math.abs(v) > Math.abs(left[best]!) ? i : best), 0)
     }
     expect(at([])).toBe(7000)

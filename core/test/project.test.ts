@@ -40,10 +40,10 @@ function sample(): Project {
   const t = newTrack('one', newSource('tone', { wave: 2 }, null, 'src'), 't')
   t.a.nodes = [newEffect('filter', {}, 'f'), newEffect('delay', {}, 'd')]
   p.tracks.unshift(t)
-  return [addModulator('t', 'lfo', { id: 'l' }), addLink('l', { owner: 'f', param: 'cutoff' }, 0.2, 0.8, { id: 'k' })].reduce(
-    (q, e) => apply(q, e as Edit).next,
-    p,
-  )
+  return [
+    addModulator('t', 'lfo', { id: 'l' }),
+    addLink('l', { owner: 'f', param: 'cutoff' }, 0.2, 0.8, { id: 'k' }),
+  ].reduce((q, e) => apply(q, e as Edit).next, p)
 }
 
 /** Any edit, aimed at things that may or may not be there. */
@@ -59,7 +59,9 @@ const anyEdit = (p: Project): fc.Arbitrary<Edit> => {
   )
   const place = fc.double({ min: 0, max: 1, noNaN: true })
   return fc.oneof(
-    fc.tuple(fc.constantFrom(...effects.map((e) => e.id)), spot).map(([type, s]) => addNode(newEffect(type), s)),
+    fc
+      .tuple(fc.constantFrom(...effects.map((e) => e.id)), spot)
+      .map(([type, s]) => addNode(newEffect(type), s)),
     node.map(removeNode),
     node.map((id) => duplicateNode(id)),
     node.map((id) => putAround('split', [id])),
@@ -72,7 +74,9 @@ const anyEdit = (p: Project): fc.Arbitrary<Edit> => {
     fc.tuple(track, fc.constantFrom('lfo', 'follower', 'macro')).map(([t, type]) => addModulator(t, type)),
     modulator.map(removeModulator),
     modulator.map((id) => duplicateModulator(id, true)),
-    fc.tuple(modulator, node, place, place).map(([m, owner, a, b]) => addLink(m, { owner, param: 'wet' }, a, b)),
+    fc
+      .tuple(modulator, node, place, place)
+      .map(([m, owner, a, b]) => addLink(m, { owner, param: 'wet' }, a, b)),
     track.map((t) => hear(t, 'b')),
     track.map((t) => hear(t, 'a')),
     track.map(copyToOther),
@@ -148,7 +152,10 @@ describe('any valid project renders with finite, bounded output', () => {
       fc.property(fc.infiniteStream(fc.nat()), (numbers) => {
         let p = sample()
         for (let i = 0; i < 14; i++)
-          p = apply(p, fc.sample(anyEdit(p), { numRuns: 1, seed: numbers.next().value as number })[0] as Edit).next
+          p = apply(
+            p,
+            fc.sample(anyEdit(p), { numRuns: 1, seed: numbers.next().value as number })[0] as Edit,
+          ).next
         for (const { channels } of render(planRender(p, { from: 0, to: 0.3, tail: 0.1 }), () => null)) {
           for (const c of channels) for (const v of c) if (!(Math.abs(v) < 1000)) throw new Error(`gave ${v}`)
         }
@@ -228,7 +235,11 @@ describe('reading projects', () => {
       /at links|more than 1,000,000 values/,
     ],
     ['forbidden names', '{"format":"oleaje-project","version":1,"__proto__":{"x":1}}', /forbidden name/],
-    ['endless nesting', `{"format":"oleaje-project","a":${'['.repeat(500)}${']'.repeat(500)}}`, /nested too deeply/],
+    [
+      'endless nesting',
+      `{"format":"oleaje-project","a":${'['.repeat(500)}${']'.repeat(500)}}`,
+      /nested too deeply/,
+    ],
     [
       'a split in itself without end',
       text((p) => {

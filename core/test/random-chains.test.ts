@@ -12,7 +12,10 @@ import { toNormalized } from '@oleaje/core/units/scale'
 import { edited, play, projectOf } from './project-rig'
 import { noise } from './rig'
 
-/** OLEAJE_LONG=10000 runs the long mode: as many chains, each a little shorter; OLEAJE_FROM says which comes first. */
+/**
+ * OLEAJE_LONG=10000 runs the long mode: as many chains, each a little shorter; OLEAJE_FROM says which comes
+ * first.
+ */
 const RUNS = Number(process.env.OLEAJE_LONG ?? 24)
 const FIRST = Number(process.env.OLEAJE_FROM ?? 1)
 /** Seeds of long runs whose chains once went wrong. */
@@ -25,7 +28,12 @@ function chain(random: Random, depth: number): ChainNode[] {
     if (depth > 0 && random.next() < 0.25) {
       const count = 2 + Math.floor(random.next() * 2)
       return {
-        ...newSplit(Array.from({ length: count }, (_, i) => ({ ...newBranch(`b${i}`, -9), nodes: chain(random, depth - 1) }))),
+        ...newSplit(
+          Array.from({ length: count }, (_, i) => ({
+            ...newBranch(`b${i}`, -9),
+            nodes: chain(random, depth - 1),
+          })),
+        ),
         mode: modes[Math.floor(random.next() * modes.length)] ?? 'copies',
       }
     }
@@ -38,11 +46,16 @@ function chain(random: Random, depth: number): ChainNode[] {
   })
 }
 
-/** Every number of every effect moved over its staff; levels no higher than unity, so that loudness is nobody's wish. */
+/**
+ * Every number of every effect moved over its staff; levels no higher than unity, so that loudness is
+ * nobody's wish.
+ */
 function shaken(p: Project, random: Random): { project: Project; runaway: boolean } {
   let next = edited(
     p,
-    ...[0.3, 3, 37].map((rate, i) => addModulator('t', 'lfo', { id: `m${i}`, params: { rate, shape: i, phase: random.next() } })),
+    ...[0.3, 3, 37].map((rate, i) =>
+      addModulator('t', 'lfo', { id: `m${i}`, params: { rate, shape: i, phase: random.next() } }),
+    ),
   )
   let runaway = false
   for (const node of nodesIn(next.tracks[0]!.a.nodes)) {
@@ -55,7 +68,13 @@ function shaken(p: Project, random: Random): { project: Project; runaway: boolea
       if (!findTarget(next, targetAt(node.id, path))) continue
       next = edited(
         next,
-        addLink(`m${Math.floor(random.next() * 3)}`, targetAt(node.id, path), random.next() * top, random.next() * top, { mode: 'fixed' }),
+        addLink(
+          `m${Math.floor(random.next() * 3)}`,
+          targetAt(node.id, path),
+          random.next() * top,
+          random.next() * top,
+          { mode: 'fixed' },
+        ),
       )
     }
   }
@@ -74,7 +93,8 @@ describe('random chains, everything moving', () => {
         const { project: moving, runaway } = shaken(project, random)
         const { left, right } = play({ project: moving, audio }, SECONDS)
         let most = 0
-        for (const side of [left, right]) for (const v of side) most = Number.isFinite(v) ? Math.max(most, Math.abs(v)) : Infinity
+        for (const side of [left, right])
+          for (const v of side) most = Number.isFinite(v) ? Math.max(most, Math.abs(v)) : Infinity
         if (most > (runaway ? 64 : 15.9))
           wrong.push(
             `seed ${seed} reaches ${most.toFixed(1)}: ${[...nodesIn(moving.tracks[0]!.a.nodes)].map((n) => (n.kind === 'effect' ? n.type : n.kind)).join(' ')}`,

@@ -46,15 +46,20 @@ describe('render', () => {
       live.push(...engine.mix.left)
     }
     const offline = whole({ from: 0, to: 3, tail: 0 })
-    expect(Float32Array.from(live.slice(engine.latency, engine.latency + 140_000))).toEqual(offline.slice(0, 140_000))
+    expect(Float32Array.from(live.slice(engine.latency, engine.latency + 140_000))).toEqual(
+      offline.slice(0, 140_000),
+    )
   })
   it('is the same twice, and the size of its chunks does not matter', () => {
-    expect(whole({ from: 1, to: 2, tail: 0.5, chunkFrames: 1000 })).toEqual(whole({ from: 1, to: 2, tail: 0.5 }))
+    expect(whole({ from: 1, to: 2, tail: 0.5, chunkFrames: 1000 })).toEqual(
+      whole({ from: 1, to: 2, tail: 0.5 }),
+    )
   })
   it('the demo sounds: no clipping, no dead air, every track heard', () => {
     const mix = whole({ tail: 0 })
     expect(peak(mix)).toBeLessThan(1)
-    for (let at = 0; at + 24_000 < mix.length; at += 24_000) expect(peak(mix.slice(at, at + 24_000))).toBeGreaterThan(0.05)
+    for (let at = 0; at + 24_000 < mix.length; at += 24_000)
+      expect(peak(mix.slice(at, at + 24_000))).toBeGreaterThan(0.05)
     for (const track of demo.tracks.filter((t) => t.source?.type === 'loop'))
       expect(peak(whole({ track: track.name, from: 0, to: 3, tail: 0 })), track.name).toBeGreaterThan(0.02)
   })

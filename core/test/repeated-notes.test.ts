@@ -12,7 +12,12 @@ import { engineOf, play, projectOf } from './project-rig'
 function playing(notes: Note[], tempo: number, params: Record<string, number> = {}) {
   const p = projectOf(sine(311, 1), [])
   const track = p.project.tracks[0]!
-  track.source = newSource('played', { plays: 1, voices: 8, attack: 0, decay: 0, sustain: 1, release: 0, ...params }, null, 'src')
+  track.source = newSource(
+    'played',
+    { plays: 1, voices: 8, attack: 0, decay: 0, sustain: 1, release: 0, ...params },
+    null,
+    'src',
+  )
   track.line = { length: 0, notes, bend: [], pressure: [] }
   p.project.tempo = tempo
   return p
@@ -20,11 +25,19 @@ function playing(notes: Note[], tempo: number, params: Record<string, number> = 
 
 describe('notes of one pitch, each as long as its spacing', () => {
   it.each([103.7, 141.7, 97.3])('all sound at %d bpm', (tempo) => {
-    const notes = Array.from({ length: 16 }, (_, k) => ({ start: k / 4, length: 1 / 4, pitch: 57, velocity: 0.8 }))
+    const notes = Array.from({ length: 16 }, (_, k) => ({
+      start: k / 4,
+      length: 1 / 4,
+      pitch: 57,
+      velocity: 0.8,
+    }))
     const { left } = play(playing(notes, tempo), (4.5 * 60) / tempo)
     const spacing = (60 / tempo / 4) * RATE
     notes.forEach((_, k) => {
-      expect(peak(left.subarray(Math.round((k + 0.2) * spacing), Math.round((k + 0.8) * spacing))), `note ${k}`).toBeGreaterThan(0.1)
+      expect(
+        peak(left.subarray(Math.round((k + 0.2) * spacing), Math.round((k + 0.8) * spacing))),
+        `note ${k}`,
+      ).toBeGreaterThan(0.1)
     })
     expect(peak(left.subarray(Math.round(16.3 * spacing)))).toBeLessThan(1e-4)
   })
@@ -38,7 +51,12 @@ describe('repeated, overlapping and touching notes', () => {
       const tempo = 20 + 280 * random.next()
       const spacing = 0.03 + random.next()
       const length = spacing * [0.5, 1, 1.37, 3][t % 4]!
-      const notes = Array.from({ length: 8 }, (_, k) => ({ start: k * spacing, length, pitch: 64, velocity: 0.5 }))
+      const notes = Array.from({ length: 8 }, (_, k) => ({
+        start: k * spacing,
+        length,
+        pitch: 64,
+        velocity: 0.5,
+      }))
       const transport = new Transport(RATE)
       transport.configure(tempo, { on: false, start: 0, end: 0 }, false)
       const step = new NoteLineStep(transport.song, RATE)

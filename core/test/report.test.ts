@@ -56,7 +56,12 @@ describe('the report of live values', () => {
     expect(news.every((key) => /[:.]g(\.|$)/.test(key) || key.endsWith(':g'))).toBe(true)
     for (const [key, slot] of before) expect(new Map(engine.slots.since(0)).get(key)).toBe(slot)
     expect(live(engine, 'live:g.level')).toBeCloseTo(
-      place(edited(p.project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })), 'g', 'level', 3),
+      place(
+        edited(p.project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' })),
+        'g',
+        'level',
+        3,
+      ),
       6,
     )
   })
@@ -67,7 +72,11 @@ describe('the report of live values', () => {
     for (let i = 0; engine.slots.size < SLOTS * 0.75 + 10; i++) engine.slots.of(`gone ${i}`)
     const gone = engine.slots.of('gone 9')
     engine.telemetry.values[gone] = 5
-    const next = edited(p.project, addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' }), setParam('f', 'cutoff', 2000))
+    const next = edited(
+      p.project,
+      addNode(newEffect('gain', { level: 3 }, 'g'), { after: 'f' }),
+      setParam('f', 'cutoff', 2000),
+    )
     engine.update(next)
     run(engine, 400)
     expect(engine.slots.generation).toBe(1)

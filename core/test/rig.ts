@@ -12,18 +12,43 @@ import { commonParams } from '@oleaje/core/project/nodes/common-params'
 export const RATE = 48_000
 
 /** One effect by itself, fed block by block. `move` may write the parameters' buffers before each block. */
-export function effectRig(id: string, values: Record<string, number> = {}, o: { lanes?: LaneValues; data?: Record<string, unknown> } = {}) {
+export function effectRig(
+  id: string,
+  values: Record<string, number> = {},
+  o: { lanes?: LaneValues; data?: Record<string, unknown> } = {},
+) {
   const definition = effectDefinition(id) as EffectDefinition
-  const params = new ParamSet({ ...definition.params, ...commonParams }, values, RATE, definition.lanes, o.lanes)
+  const params = new ParamSet(
+    { ...definition.params, ...commonParams },
+    values,
+    RATE,
+    definition.lanes,
+    o.lanes,
+  )
   params.reset()
-  const processor = definition.create({ sampleRate: RATE, seed: 7, latency: definition.latency?.(RATE, values) })
+  const processor = definition.create({
+    sampleRate: RATE,
+    seed: 7,
+    latency: definition.latency?.(RATE, values),
+  })
   processor.take?.(o.data ?? {})
   processor.reset()
   const song = songBlock()
   song.beatsPerFrame = 120 / 60 / RATE
   const input = stereoBlock()
-  const io = { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks }
-  function run(left: Float32Array, right: Float32Array = left, move?: (at: number) => void): { left: Float32Array; right: Float32Array } {
+  const io = {
+    in: input,
+    out: stereoBlock(),
+    side: input,
+    song,
+    notes: noteBlock(),
+    lanes: params.laneBlocks,
+  }
+  function run(
+    left: Float32Array,
+    right: Float32Array = left,
+    move?: (at: number) => void,
+  ): { left: Float32Array; right: Float32Array } {
     const frames = Math.ceil(left.length / BLOCK) * BLOCK
     const out = { left: new Float32Array(frames), right: new Float32Array(frames) }
     for (let at = 0; at < frames; at += BLOCK) {
@@ -41,11 +66,19 @@ export function effectRig(id: string, values: Record<string, number> = {}, o: { 
   return { definition, params, processor, io, run }
 }
 
-/** One source by itself, played block by block from the start of the song at 120 bpm. Notes may be written before each block. */
+/**
+ * One source by itself, played block by block from the start of the song at 120 bpm. Notes may be written
+ * before each block.
+ */
 export function sourceRig(
   definition: SourceDefinition,
   values: Record<string, number> = {},
-  o: { channels?: Float32Array[] | null; sounds?: (Float32Array[] | null)[]; lanes?: LaneValues; tempo?: number } = {},
+  o: {
+    channels?: Float32Array[] | null
+    sounds?: (Float32Array[] | null)[]
+    lanes?: LaneValues
+    tempo?: number
+  } = {},
 ) {
   const params = new ParamSet(definition.params, values, RATE, definition.lanes, o.lanes)
   params.reset()
@@ -56,7 +89,8 @@ export function sourceRig(
   song.playing = true
   song.beatsPerFrame = (o.tempo ?? 120) / 60 / RATE
   const out = stereoBlock()
-  const sound = (channels: Float32Array[] | null | undefined) => (channels ? { sampleRate: RATE, channels } : null)
+  const sound = (channels: Float32Array[] | null | undefined) =>
+    channels ? { sampleRate: RATE, channels } : null
   const notes = noteBlock()
   const io = {
     out,
@@ -75,12 +109,21 @@ export function sourceRig(
     const known = held.get(pitch) ?? []
     held.set(pitch, known)
     if (velocity > 0) known.push(++lastId)
-    pushNote(notes, frame, velocity > 0 ? 1 : 0, velocity > 0 ? lastId : (known.shift() ?? 0), pitch, velocity)
+    pushNote(
+      notes,
+      frame,
+      velocity > 0 ? 1 : 0,
+      velocity > 0 ? lastId : (known.shift() ?? 0),
+      pitch,
+      velocity,
+    )
   }
   /** Numbers of the notes that are held, by pitch. */
   const held = new Map<number, number[]>()
   let lastId = 0
-  /** So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them. */
+  /**
+   * So many blocks more; the song jumps to a frame where one is given, so many frames into the first of them.
+   */
   function run(blocks: number, before?: (block: number) => void, jump?: { to: number; after: number }) {
     const left = new Float32Array(blocks * BLOCK)
     const right = new Float32Array(blocks * BLOCK)
@@ -121,16 +164,25 @@ export function shake(params: ParamSet, at: number): void {
       state.block.hold(Math.floor((at / BLOCK + k) % (state.spec.max + 1)))
       return
     }
-    for (let i = 0; i < BLOCK; i++) state.block.buffer[i] = insideAt(state.spec, 0.5 + 0.5 * Math.sin((at + i) * (0.013 + 0.007 * k)))
+    for (let i = 0; i < BLOCK; i++)
+      state.block.buffer[i] = insideAt(state.spec, 0.5 + 0.5 * Math.sin((at + i) * (0.013 + 0.007 * k)))
     state.block.move()
   })
 }
 
-/** One modulator by itself, run block by block while the song plays from beat 0 at 120 bpm. `before` may write inputs before each block. */
+/**
+ * One modulator by itself, run block by block while the song plays from beat 0 at 120 bpm. `before` may write
+ * inputs before each block.
+ */
 export function modulatorRig(
   id: string,
   values: Record<string, number> = {},
-  o: { lanes?: LaneValues; data?: Record<string, unknown>; seed?: number; fan?: { phase: number; rate: number } } = {},
+  o: {
+    lanes?: LaneValues
+    data?: Record<string, unknown>
+    seed?: number
+    fan?: { phase: number; rate: number }
+  } = {},
 ) {
   const definition = modulatorDefinition(id)!
   const params = new ParamSet(definition.params, values, RATE, definition.lanes, o.lanes)
@@ -173,7 +225,10 @@ export function modulatorRig(
 }
 
 export const sine = (hz: number, seconds: number, level = 1): Float32Array =>
-  Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => level * Math.sin((2 * Math.PI * hz * i) / RATE))
+  Float32Array.from(
+    { length: Math.round(seconds * RATE) },
+    (_, i) => level * Math.sin((2 * Math.PI * hz * i) / RATE),
+  )
 
 export function noise(seconds: number, seed = 1, level = 0.5): Float32Array {
   let x = seed
@@ -195,16 +250,28 @@ export function peak(x: ArrayLike<number>): number {
   return most
 }
 
-/** Magnitudes in dB of a stretch whose length is a power of two, with a window of very low side lobes (Blackman–Harris, 1978). */
+/**
+ * Magnitudes in dB of a stretch whose length is a power of two, with a window of very low side lobes
+ * (Blackman–Harris, 1978).
+ */
 export function spectrumDb(x: ArrayLike<number>): Float64Array {
   const n = x.length
   const re = Float64Array.from({ length: n }, (_, i) => {
     const p = (2 * Math.PI * i) / n
-    return ((((x[i] ?? 0) * (0.35875 - 0.48829 * Math.cos(p) + 0.14128 * Math.cos(2 * p) - 0.01168 * Math.cos(3 * p))) / 0.35875) * 2) / n
+    return (
+      ((((x[i] ?? 0) *
+        (0.35875 - 0.48829 * Math.cos(p) + 0.14128 * Math.cos(2 * p) - 0.01168 * Math.cos(3 * p))) /
+        0.35875) *
+        2) /
+      n
+    )
   })
   const im = new Float64Array(n)
   new Fft(n).forward(re, im)
-  return Float64Array.from({ length: n / 2 }, (_, i) => 10 * Math.log10((re[i] ?? 0) ** 2 + (im[i] ?? 0) ** 2 + 1e-30))
+  return Float64Array.from(
+    { length: n / 2 },
+    (_, i) => 10 * Math.log10((re[i] ?? 0) ** 2 + (im[i] ?? 0) ** 2 + 1e-30),
+  )
 }
 
 /** Complex amplitude of one frequency in a stretch, by correlation. Use a whole number of periods. */

@@ -6,7 +6,15 @@ import { removeTrack } from '@oleaje/core/project/chain-edits'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newBranch, newEffect, newProject, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
 import { checkProject } from '@oleaje/core/project/read'
-import { addBus, addSend, refusedWay, removeSend, setOutput, setSend, wrongRouting } from '@oleaje/core/project/routing'
+import {
+  addBus,
+  addSend,
+  refusedWay,
+  removeSend,
+  setOutput,
+  setSend,
+  wrongRouting,
+} from '@oleaje/core/project/routing'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { planRender, render } from '@oleaje/core/render/render'
@@ -16,7 +24,8 @@ import { RATE, db, noise, peak } from './rig'
 
 const sounds: Record<string, Float32Array> = { drum: noise(1.37, 3), rope: noise(0.91, 8) }
 const audio = (hash: string) => (sounds[hash] ? { sampleRate: RATE, channels: [sounds[hash]] } : null)
-const trackOf = (id: string, hash: string): Track => newTrack(id, newSource('loop', {}, hash, `${id}-src`), id)
+const trackOf = (id: string, hash: string): Track =>
+  newTrack(id, newSource('loop', {}, hash, `${id}-src`), id)
 
 function projectOf(): Project {
   const project: Project = {
@@ -24,7 +33,10 @@ function projectOf(): Project {
     tempo: 107,
     loop: { on: false, start: 0, end: 4 },
     audio: Object.fromEntries(
-      Object.entries(sounds).map(([hash, c]) => [hash, { name: hash, frames: c.length, channels: 1, sampleRate: RATE }]),
+      Object.entries(sounds).map(([hash, c]) => [
+        hash,
+        { name: hash, frames: c.length, channels: 1, sampleRate: RATE },
+      ]),
     ),
   }
   project.tracks.unshift(trackOf('drum', 'drum'), trackOf('rope', 'rope'))
@@ -33,7 +45,12 @@ function projectOf(): Project {
 }
 
 function rendered(project: Project, track?: string): Float32Array {
-  const plan = planRender(checkProject(JSON.parse(JSON.stringify(project))), { from: 0, to: 0.6, tail: 0, track })
+  const plan = planRender(checkProject(JSON.parse(JSON.stringify(project))), {
+    from: 0,
+    to: 0.6,
+    tail: 0,
+    track,
+  })
   const out = new Float32Array(plan.frames)
   let at = 0
   for (const { channels } of render(plan, audio)) {
@@ -42,7 +59,8 @@ function rendered(project: Project, track?: string): Float32Array {
   }
   return out
 }
-const minus = (a: Float32Array, ...others: Float32Array[]): Float32Array => a.map((v, i) => others.reduce((x, o) => x - o[i]!, v))
+const minus = (a: Float32Array, ...others: Float32Array[]): Float32Array =>
+  a.map((v, i) => others.reduce((x, o) => x - o[i]!, v))
 const times = (a: Float32Array, g: number): Float32Array => a.map((v) => v * g)
 const dB = (x: number): number => 10 ** (x / 20)
 
@@ -64,9 +82,17 @@ describe('buses and sends', () => {
     const drum = rendered(edited(base, setParam('drum', 'level', 0)))
     const after = edited(base, addSend('drum', 'fog', { id: 's', level: 0 }))
     expect(db(peak(minus(rendered(after), times(drum, 2 * dB(-9)))))).toBeLessThan(-120)
-    expect(db(peak(minus(rendered(edited(after, setSend('s', { before: true }))), times(drum, 1 + dB(-9)))))).toBeLessThan(-120)
+    expect(
+      db(peak(minus(rendered(edited(after, setSend('s', { before: true }))), times(drum, 1 + dB(-9))))),
+    ).toBeLessThan(-120)
     // before the fader it goes on while the track is muted
-    expect(db(peak(minus(rendered(edited(after, setSend('s', { before: true }), setParam('drum', 'mute', 1))), drum)))).toBeLessThan(-120)
+    expect(
+      db(
+        peak(
+          minus(rendered(edited(after, setSend('s', { before: true }), setParam('drum', 'mute', 1))), drum),
+        ),
+      ),
+    ).toBeLessThan(-120)
     expect(peak(rendered(edited(after, setParam('drum', 'mute', 1))))).toBe(0)
     const split = JSON.parse(JSON.stringify(base)) as Project
     const [low, high] = [newBranch('one', -6, 'one'), newBranch('two', -72, 'two')]
@@ -104,16 +130,20 @@ describe('buses and sends', () => {
     expect(refusedWay(p, 'mix', 'fog')).toMatch(/the end/)
     expect(refusedWay(p, 'fog', 'fog')).toMatch(/round/)
     const round = { ...p, sends: [{ id: 's', from: 'harbour', to: 'fog', before: false, params: {} }] }
-    expect(wrongRouting(round)).toMatch(/^Sound goes round in this project: “Fog room” to “Harbour” to “Fog room”\.$/)
+    expect(wrongRouting(round)).toMatch(
+      /^Sound goes round in this project: “Fog room” to “Harbour” to “Fog room”\.$/,
+    )
     expect(() => checkProject(JSON.parse(JSON.stringify(round)))).toThrow(/goes round/)
     for (const wrong of [
       { from: 'nobody', to: 'fog' },
       { from: 'drum', to: 'rope' },
       { from: 'mix', to: 'fog' },
     ]) {
-      expect(() => checkProject(JSON.parse(JSON.stringify({ ...p, sends: [{ id: 's', before: false, params: {}, ...wrong }] })))).toThrow(
-        /A send/,
-      )
+      expect(() =>
+        checkProject(
+          JSON.parse(JSON.stringify({ ...p, sends: [{ id: 's', before: false, params: {}, ...wrong }] })),
+        ),
+      ).toThrow(/A send/)
     }
   })
   it('what goes takes its ways along, and their links', () => {
@@ -131,7 +161,11 @@ describe('buses and sends', () => {
     expect(edited(p, removeTrack('rope')).sends).toEqual([])
   })
   it('alone and muted, a bus is heard with what feeds it, and a track with the buses it goes through', () => {
-    const p = edited(projectOf(), addSend('drum', 'fog', { id: 's', level: -3 }), setOutput('rope', 'harbour'))
+    const p = edited(
+      projectOf(),
+      addSend('drum', 'fog', { id: 's', level: -3 }),
+      setOutput('rope', 'harbour'),
+    )
     const live = (alone: string[]): Float32Array => {
       const engine = new Engine({ sampleRate: RATE, audio, looping: true })
       engine.load(p)
@@ -145,7 +179,10 @@ describe('buses and sends', () => {
       }
       return out
     }
-    const [drum, rope] = [rendered(projectOf(), 'drum').subarray(0, 150 * BLOCK), rendered(projectOf(), 'rope').subarray(0, 150 * BLOCK)]
+    const [drum, rope] = [
+      rendered(projectOf(), 'drum').subarray(0, 150 * BLOCK),
+      rendered(projectOf(), 'rope').subarray(0, 150 * BLOCK),
+    ]
     for (const [alone, parts] of [
       [['fog'], times(drum, dB(-3))],
       [['harbour'], rope],
@@ -163,7 +200,10 @@ describe('buses and sends', () => {
       addModulator('rope', 'lfo', { id: 'l' }),
       addLink('l', { owner: 's', param: 'level' }, 0.2, 0.8),
       (q) => {
-        q.tracks.find((t) => t.id === 'fog')!.a.nodes = [newEffect('reverb', {}), newEffect('drive', { quality: 2 })]
+        q.tracks.find((t) => t.id === 'fog')!.a.nodes = [
+          newEffect('reverb', {}),
+          newEffect('drive', { quality: 2 }),
+        ]
       },
     )
     const engine = new Engine({ sampleRate: RATE, audio, looping: true })
@@ -177,7 +217,8 @@ describe('buses and sends', () => {
       out.set(engine.mix.left, b * BLOCK)
     }
     const { latency } = engine
-    for (let i = 0; i < 190 * BLOCK - latency; i++) if (out[i + latency] !== offline[i]) throw new Error(`differs at ${i}`)
+    for (let i = 0; i < 190 * BLOCK - latency; i++)
+      if (out[i + latency] !== offline[i]) throw new Error(`differs at ${i}`)
     expect(peak(offline)).toBeGreaterThan(0.1)
   })
   it('ways are made and taken away while playing, with no click', () => {
@@ -185,7 +226,9 @@ describe('buses and sends', () => {
       sampleRate: RATE,
       audio: () => ({
         sampleRate: RATE,
-        channels: [Float32Array.from({ length: 48_000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 100 * i) / RATE))],
+        channels: [
+          Float32Array.from({ length: 48_000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 100 * i) / RATE)),
+        ],
       }),
       looping: true,
     })
@@ -205,7 +248,8 @@ describe('buses and sends', () => {
     }
     // steps of the second order: a sine bends softly, a click does not
     let worst = 0
-    for (let i = 2; i < out.length; i++) worst = Math.max(worst, Math.abs(out[i]! - 2 * out[i - 1]! + out[i - 2]!))
+    for (let i = 2; i < out.length; i++)
+      worst = Math.max(worst, Math.abs(out[i]! - 2 * out[i - 1]! + out[i - 2]!))
     expect(db(worst)).toBeLessThan(-50)
   })
 })

@@ -33,7 +33,11 @@ describe('second-order antiderivatives', () => {
     for (let i = 4; i < 62; i++) expect(y[i + 1]).toBeCloseTo(underTriangle(x[i - 2]!, x[i - 1]!, x[i]!), 4)
   })
   it('start as if silence had come before, whatever the curve makes of it', () => {
-    const shifted: LevelledCurve = { bottom: -1, top: 1, read: (_x, into) => into.set([0.25, 0.25 * _x, 0.125 * _x * _x]) }
+    const shifted: LevelledCurve = {
+      bottom: -1,
+      top: 1,
+      read: (_x, into) => into.set([0.25, 0.25 * _x, 0.125 * _x * _x]),
+    }
     const x = new Float64Array(8)
     new SecondAntiderivative().process(x, shifted)
     for (const v of x) expect(v).toBeCloseTo(0.25, 12)

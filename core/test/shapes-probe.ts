@@ -1,6 +1,6 @@
 /**
- * Plays a project and then does to it what a designer does while it plays. Writes a mark where that begins. Run with
- * V8's list of changed shapes; see shapes.test.ts.
+ * Plays a project and then does to it what a designer does while it plays. Writes a mark where that begins.
+ * Run with V8's list of changed shapes; see shapes.test.ts.
  */
 import { writeSync } from 'node:fs'
 import { BLOCK } from '@oleaje/core/contract/block'

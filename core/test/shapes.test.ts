@@ -19,11 +19,16 @@ describe('what plays', () => {
       outfile: out,
       alias: { '@oleaje/core': join(import.meta.dirname, '../src') },
     })
-    const text = execFileSync(process.execPath, ['--trace-generalization', '--no-sparkplug', out], { encoding: 'utf8', maxBuffer: 1 << 28 })
+    const text = execFileSync(process.execPath, ['--trace-generalization', '--no-sparkplug', out], {
+      encoding: 'utf8',
+      maxBuffer: 1 << 28,
+    })
     const [before = '', during = '', after] = text.split(/\n(?:FROM|TO) HERE\n/)
     expect(after).toBeDefined()
     const changes = (part: string): string[] =>
-      [...part.matchAll(/\[generalizing\](\w+):s\{[^\]]*?->d\{.*?\[([^\]]*?) at /g)].map((m) => `${m[1] ?? ''} in ${m[2] ?? ''}`)
+      [...part.matchAll(/\[generalizing\](\w+):s\{[^\]]*?->d\{.*?\[([^\]]*?) at /g)].map(
+        (m) => `${m[1] ?? ''} in ${m[2] ?? ''}`,
+      )
     // shapes do change at first, and are seen to
     expect(changes(before).length).toBeGreaterThan(3)
     expect(changes(during)).toEqual([])

@@ -13,7 +13,13 @@ interface Case {
 }
 
 const bands = (n: number): LaneValues => ({
-  bands: Array.from({ length: n }, (_, b) => ({ kind: b % 8, frequency: 90 * 2 ** b, gain: 6 - b, q: 0.7 + b / 4, slope: b % 4 })),
+  bands: Array.from({ length: n }, (_, b) => ({
+    kind: b % 8,
+    frequency: 90 * 2 ** b,
+    gain: 6 - b,
+    q: 0.7 + b / 4,
+    slope: b % 4,
+  })),
 })
 
 /** Every effect that has SIMD kernels, in the ways that take different roads through them. */
@@ -42,17 +48,32 @@ const cases: Case[] = [
   },
   { name: 'EQ, parallel', effect: 'eq', values: { row: 1 }, lanes: bands(4), moving: ['bands[1].frequency'] },
   { name: 'Delay', effect: 'delay', values: { time: 0.0123, feedback: 0.6 } },
-  { name: 'Delay, moving', effect: 'delay', values: { time: 0.02, feedback: 0.7, path: 1 }, moving: ['time'] },
+  {
+    name: 'Delay, moving',
+    effect: 'delay',
+    values: { time: 0.02, feedback: 0.7, path: 1 },
+    moving: ['time'],
+  },
   { name: 'Delay, cross-fading', effect: 'delay', values: { time: 0.02, change: 1 }, moving: ['time'] },
   { name: 'Reverb', effect: 'reverb', values: { predelay: 0 } },
-  { name: 'Reverb, moving', effect: 'reverb', values: { predelay: 0.01, motion: 0.8 }, moving: ['size', 'decay', 'width'] },
+  {
+    name: 'Reverb, moving',
+    effect: 'reverb',
+    values: { predelay: 0.01, motion: 0.8 },
+    moving: ['size', 'decay', 'width'],
+  },
   { name: 'Compressor', effect: 'compressor', values: { threshold: -30, knee: 12 } },
   {
     name: 'Compressor, no knee, by power, lifting',
     effect: 'compressor',
     values: { threshold: -20, knee: 0, detector: 1, upRatio: 3, sideCut: 200 },
   },
-  { name: 'Compressor, moving', effect: 'compressor', values: { ahead: 1 }, moving: ['threshold', 'ratio', 'attack', 'knee'] },
+  {
+    name: 'Compressor, moving',
+    effect: 'compressor',
+    values: { ahead: 1 },
+    moving: ['threshold', 'ratio', 'attack', 'knee'],
+  },
 ]
 
 /** 0.3 s of an effect's output. */
@@ -66,7 +87,8 @@ function output(rig: typeof Rig, c: Case): { left: Float32Array; right: Float32A
       // some straight through a block, some bent, some at a stand for a while
       const rate = [0.00002, 0.003, 0.11][k % 3] as number
       const base = block.value
-      for (let i = 0; i < 128; i++) block.buffer[i] = Math.min(spec.max, Math.max(spec.min, base * (1 + 0.1 * Math.sin((at + i) * rate))))
+      for (let i = 0; i < 128; i++)
+        block.buffer[i] = Math.min(spec.max, Math.max(spec.min, base * (1 + 0.1 * Math.sin((at + i) * rate))))
       if (at % 1024 < 640) block.move()
       else block.hold(base)
     }

@@ -56,7 +56,10 @@ describe('a snapshot', () => {
     p = edited(p, takeSnapshot('t', 4, 'Open hatch'))
     p = edited(edited(p, setParam('f', 'cutoff', 77)), takeSnapshot('t', 4))
     expect(track(p).snapshots).toHaveLength(9)
-    expect([track(p).snapshots[3]!.name, track(p).snapshots[3]!.values['f.cutoff']]).toEqual(['Open hatch', 77])
+    expect([track(p).snapshots[3]!.name, track(p).snapshots[3]!.values['f.cutoff']]).toEqual([
+      'Open hatch',
+      77,
+    ])
   })
   it('is gone to along each scale, switches at half-way, and leaves alone what is not there any more', () => {
     const from = valuesOf(start, track(start))
@@ -65,7 +68,9 @@ describe('a snapshot', () => {
     const value = (p: Project, id: string, k: string): number => valuesOf(p, track(p))[`${id}.${k}`]!
     expect(value(half, 'f', 'cutoff')).toBeCloseTo(Math.sqrt(500 * 4000), 6)
     expect(value(half, 'm', 'value')).toBeCloseTo(0.55, 9)
-    expect([0.3, 0.49, 0.5, 0.9].map((way) => value(edited(start, goTowards(from, to, way)), 'd', 'curve'))).toEqual([0, 0, 1, 1])
+    expect(
+      [0.3, 0.49, 0.5, 0.9].map((way) => value(edited(start, goTowards(from, to, way)), 'd', 'curve')),
+    ).toEqual([0, 0, 1, 1])
     const less = edited(start, removeNode('f'))
     const gone = edited(less, goTowards(from, to, 1))
     expect(valuesOf(gone, track(gone))['e.bands[1].frequency']).toBe(900)
@@ -77,7 +82,9 @@ describe('a snapshot', () => {
       const { left } = play(
         { ...made, project },
         1.6,
-        Object.fromEntries(steps.map(([block, way]) => [block, (e) => e.update(edited(start, goTowards(from, to, way)))])),
+        Object.fromEntries(
+          steps.map(([block, way]) => [block, (e) => e.update(edited(start, goTowards(from, to, way)))]),
+        ),
       )
       let most = 0
       for (let i = 9000; i < left.length; i++)
@@ -88,6 +95,8 @@ describe('a snapshot', () => {
     // what the tone itself does before and after
     const calm = Math.max(roughest([]), roughest([], moved))
     expect(roughest([[at, 1]])).toBeLessThan(calm + 0.004)
-    expect(roughest(Array.from({ length: 20 }, (_, k) => [at + 6 * k, (k + 1) / 20] as const))).toBeLessThan(calm + 0.004)
+    expect(roughest(Array.from({ length: 20 }, (_, k) => [at + 6 * k, (k + 1) / 20] as const))).toBeLessThan(
+      calm + 0.004,
+    )
   })
 })

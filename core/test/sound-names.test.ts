@@ -64,7 +64,10 @@ it('a bundle from before opens under the names of today, and sounds the same', a
   const kept = structuredClone(project)
   kept.audio = { [before]: { name: 'crossing', frames: sound.length, channels: 1, sampleRate: RATE } }
   kept.tracks[0]!.source!.audio = before
-  const old = zipSync({ 'project.json': strToU8(JSON.stringify(kept)), [`audio/${before}.wav`]: writeWav(held, 32) })
+  const old = zipSync({
+    'project.json': strToU8(JSON.stringify(kept)),
+    [`audio/${before}.wav`]: writeWav(held, 32),
+  })
   const opened = await readBundle(old)
   const now = await audioHash(held)
   expect(Object.keys(opened.project.audio)).toEqual([now])

@@ -6,7 +6,12 @@ import { toneWaves } from '@oleaje/core/sources/tone'
 import { play, projectOf } from './project-rig'
 import { RATE, db, noise, peak, rms, sine, sourceRig, spectrumDb, toneAt } from './rig'
 
-const tone = (wave: (typeof toneWaves)[number], values: Record<string, number> = {}, tempo = 107, seconds = 2): Float32Array =>
+const tone = (
+  wave: (typeof toneWaves)[number],
+  values: Record<string, number> = {},
+  tempo = 107,
+  seconds = 2,
+): Float32Array =>
   sourceRig(sourceDefinition('tone')!, { wave: toneWaves.indexOf(wave), level: 0, ...values }, { tempo }).run(
     Math.ceil((seconds * RATE) / BLOCK),
   ).left
@@ -20,7 +25,8 @@ describe('test signals', () => {
     let worst = -200
     spectrum.forEach((v, bin) => {
       const hz = (bin * RATE) / 65_536
-      if (hz > 40 && hz < 20_000 && Math.abs(hz / 311 - Math.round(hz / 311)) * 311 > 8 && v > worst) worst = v
+      if (hz > 40 && hz < 20_000 && Math.abs(hz / 311 - Math.round(hz / 311)) * 311 > 8 && v > worst)
+        worst = v
     })
     expect(worst - Math.max(...spectrum)).toBeLessThan(-70)
   })
@@ -37,7 +43,9 @@ describe('test signals', () => {
     for (const n of [3, 11, 19, 28]) {
       const part = x.subarray(Math.ceil(n * step) + 10, Math.floor((n + 1) * step) - 10)
       const ups = part.filter((v, i) => i > 0 && part[i - 1]! < 0 && v >= 0).length
-      expect(Math.abs(((ups / part.length) * RATE) / (20 * 2 ** (n / 3)) - 1)).toBeLessThan(n < 5 ? 0.25 : 0.02)
+      expect(Math.abs(((ups / part.length) * RATE) / (20 * 2 ** (n / 3)) - 1)).toBeLessThan(
+        n < 5 ? 0.25 : 0.02,
+      )
     }
   })
   it('a multitone has ten lines of one level, with low peaks', () => {
@@ -56,12 +64,18 @@ describe('test signals', () => {
       const period = ((every * 60) / 107) * RATE
       const found: number[] = []
       for (let i = 1; i < x.length; i++)
-        if (Math.abs(x[i]!) > 0.2 && (found.length === 0 || i - found[found.length - 1]! > period / 2)) found.push(i)
+        if (Math.abs(x[i]!) > 0.2 && (found.length === 0 || i - found[found.length - 1]! > period / 2))
+          found.push(i)
       found
         .slice(0, 5)
         .forEach((at, k) =>
           expect(
-            Math.abs(at - (wave === 'single pulse' && Math.abs(at) < 2 ? 0 : (found[0]! < period / 2 ? k : k + 1) * period)),
+            Math.abs(
+              at -
+                (wave === 'single pulse' && Math.abs(at) < 2
+                  ? 0
+                  : (found[0]! < period / 2 ? k : k + 1) * period),
+            ),
           ).toBeLessThan(20),
         )
       expect(found.length).toBeGreaterThan(3)
@@ -101,11 +115,16 @@ describe('another track', () => {
     for (const point of ['before', 'after'] as const) {
       const p = projectOf(x, [newEffect('limiter', { on: 0 }), newEffect('gain', { level: -6 })])
       p.project.tracks[0]!.params.mute = 1
-      const other = newTrack('other', { ...newSource('track', {}, null, 'other-src'), listens: { track: 't', point } }, 'other')
+      const other = newTrack(
+        'other',
+        { ...newSource('track', {}, null, 'other-src'), listens: { track: 't', point } },
+        'other',
+      )
       p.project.tracks.splice(1, 0, other)
       const { left, engine } = play(p, 0.4)
       const g = point === 'before' ? 1 : 10 ** (-6 / 20)
-      for (let i = engine.latency; i < 0.3 * RATE; i++) expect(Math.abs(left[i]! - g * x[i - engine.latency]!)).toBeLessThan(2e-6)
+      for (let i = engine.latency; i < 0.3 * RATE; i++)
+        expect(Math.abs(left[i]! - g * x[i - engine.latency]!)).toBeLessThan(2e-6)
     }
   })
 })

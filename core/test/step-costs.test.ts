@@ -141,7 +141,15 @@ describe('lines of costs', () => {
       ['l', 0],
       ['t', 0],
     ])
-    expect(lines[2]!.keys).toEqual(['node:s', 'split:s', 'head:b1', 'branch:b1', 'head:b2', 'branch:b2', 'node:d'])
+    expect(lines[2]!.keys).toEqual([
+      'node:s',
+      'split:s',
+      'head:b1',
+      'branch:b1',
+      'head:b2',
+      'branch:b2',
+      'node:d',
+    ])
   })
   it('are measured only while asked for', () => {
     const engine = new Engine({ sampleRate: RATE, audio: base.audio })

@@ -5,7 +5,14 @@ import { addModulator } from '@oleaje/core/project/motion-edits'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { readProject } from '@oleaje/core/project/read'
 import type { Note, Project } from '@oleaje/core/project/schema'
-import { type SongLane, clearStretch, copyStretch, pasteStretch, repeatStretch, scaleStretch } from '@oleaje/core/project/stretch-edits'
+import {
+  type SongLane,
+  clearStretch,
+  copyStretch,
+  pasteStretch,
+  repeatStretch,
+  scaleStretch,
+} from '@oleaje/core/project/stretch-edits'
 import { setData, setParam } from '@oleaje/core/project/value-edits'
 
 const note = (start: number, pitch: number, length = 0.37): Note => ({ start, length, pitch, velocity: 0.7 })
@@ -107,7 +114,9 @@ describe('a stretch over several lanes', () => {
       [5.5, 64],
     ])
     for (const x of [0.2, 0.9, 1.7]) expect(at(fast, 1 + x / 2)).toBeCloseTo(at(song(), 1 + x), 3)
-    expect(fast.tracks.find((t) => t.id === 'keys')!.line!.notes.find((n) => n.pitch === 61)!.length).toBeCloseTo(0.185, 9)
+    expect(
+      fast.tracks.find((t) => t.id === 'keys')!.line!.notes.find((n) => n.pitch === 61)!.length,
+    ).toBeCloseTo(0.185, 9)
   })
   it('goes only into lanes of its kinds, and can be undone to the bit', () => {
     const before = song()
@@ -115,7 +124,11 @@ describe('a stretch over several lanes', () => {
     const { next, inverse } = apply(before, pasteStretch(copied, 4, [curve, other]))
     expect(next).toEqual(before)
     expect(inverse).toEqual([])
-    for (const edit of [clearStretch(span, lanes), repeatStretch(span, lanes), scaleStretch(span, lanes, 2)]) {
+    for (const edit of [
+      clearStretch(span, lanes),
+      repeatStretch(span, lanes),
+      scaleStretch(span, lanes, 2),
+    ]) {
       const change = apply(before, edit)
       expect(change.patches.length).toBeGreaterThan(0)
       expect(

@@ -43,7 +43,8 @@ function pad(): Float32Array {
   const length = Math.round(beats(4))
   return Float32Array.from({ length }, (_, i) => {
     let y = 0
-    for (const cycles of [275, 413, 619, 929, 1391, 2089, 3133]) y += Math.sin((2 * Math.PI * cycles * i) / length + cycles * cycles)
+    for (const cycles of [275, 413, 619, 929, 1391, 2089, 3133])
+      y += Math.sin((2 * Math.PI * cycles * i) / length + cycles * cycles)
     return 0.08 * y
   })
 }
@@ -78,23 +79,28 @@ function played(p: ReturnType<typeof projectOf>, rounds: number, from = 0): Floa
 const tempos = [0.7, 0.83, 1.19, 1.4].map((r) => Math.round(OWN * r * 100) / 100)
 
 describe('a stretched loop', () => {
-  it.each(tempos)('drums at %d bpm: each hit at its time within 3 ms, every round the same length to the sample', (tempo) => {
-    const y = played(projectOf(drums(), tempo), 3)
-    const { at } = hitsOf({ sampleRate: RATE, channels: [y] })
-    const round = Math.round(beats(4, tempo))
-    for (let r = 0; r < 3; r++) {
-      for (const [beat] of pattern) {
-        const due = r * round + beats(beat, tempo)
-        const found = at.reduce((best, a) => (Math.abs(a - due) < Math.abs(best - due) ? a : best), -1e9)
-        expect((Math.abs(found - due) / RATE) * 1000, `beat ${beat} of round ${r}`).toBeLessThan(3)
+  it.each(tempos)(
+    'drums at %d bpm: each hit at its time within 3 ms, every round the same length to the sample',
+    (tempo) => {
+      const y = played(projectOf(drums(), tempo), 3)
+      const { at } = hitsOf({ sampleRate: RATE, channels: [y] })
+      const round = Math.round(beats(4, tempo))
+      for (let r = 0; r < 3; r++) {
+        for (const [beat] of pattern) {
+          const due = r * round + beats(beat, tempo)
+          const found = at.reduce((best, a) => (Math.abs(a - due) < Math.abs(best - due) ? a : best), -1e9)
+          expect((Math.abs(found - due) / RATE) * 1000, `beat ${beat} of round ${r}`).toBeLessThan(3)
+        }
       }
-    }
-    // the last block reaches a little into the next round
-    expect(at.filter((a) => a < 3 * round - 200).length).toBe(3 * pattern.length)
-    // the own sound of hits is the same in every round, sample by sample
-    const snare = Math.round(beats(1, tempo))
-    expect(peak(y.slice(snare + 300, snare + 1500).map((v, i) => v - y[snare + 300 + i + round]!))).toBeLessThan(1e-4)
-  })
+      // the last block reaches a little into the next round
+      expect(at.filter((a) => a < 3 * round - 200).length).toBe(3 * pattern.length)
+      // the own sound of hits is the same in every round, sample by sample
+      const snare = Math.round(beats(1, tempo))
+      expect(
+        peak(y.slice(snare + 300, snare + 1500).map((v, i) => v - y[snare + 300 + i + round]!)),
+      ).toBeLessThan(1e-4)
+    },
+  )
   it.each(tempos)('keeps the level at %d bpm, of drums within 1.5 dB and of a pad within 0.5', (tempo) => {
     for (const [sound, most] of [
       [drums(), 1.5],
@@ -131,7 +137,9 @@ describe('a stretched loop', () => {
       return worst
     }
     const round = Math.round(beats(4, tempo))
-    expect(step(round - 400, round + 400)).toBeLessThan(1.2 * step(Math.round(round / 4), Math.round((round / 4) * 3)))
+    expect(step(round - 400, round + 400)).toBeLessThan(
+      1.2 * step(Math.round(round / 4), Math.round((round / 4) * 3)),
+    )
     // and no hole at the start
     expect(Math.abs(db(rms(y.subarray(0, 4000))) - db(rms(y.subarray(round, round + 4000))))).toBeLessThan(1)
   })
@@ -150,7 +158,9 @@ describe('a stretched loop', () => {
       (_, i) => 0.4 * Math.sin((2 * Math.PI * 500 * i) / Math.round(beats(4))),
     )
     const plain = ups(played(projectOf(tone, 77), 1).subarray(4800, 52_800))
-    expect(Math.abs(ups(played(projectOf(tone, 77, { tune: 12 }), 1).subarray(4800, 52_800)) / plain - 2)).toBeLessThan(0.02)
+    expect(
+      Math.abs(ups(played(projectOf(tone, 77, { tune: 12 }), 1).subarray(4800, 52_800)) / plain - 2),
+    ).toBeLessThan(0.02)
   })
 })
 
@@ -215,7 +225,9 @@ describe('what is found on import', () => {
     [171, 16],
   ])('the tempo of drums at %d bpm, %d beats long', (tempo, length) => {
     const frames = Math.round(beats(length, tempo))
-    const at = Array.from({ length: length / 4 }, (_, bar) => pattern.map(([b]) => Math.round(beats(b + 4 * bar, tempo)))).flat()
+    const at = Array.from({ length: length / 4 }, (_, bar) =>
+      pattern.map(([b]) => Math.round(beats(b + 4 * bar, tempo))),
+    ).flat()
     const found = findTempo(frames, RATE, { at, strength: at.map((_, i) => pattern[i % pattern.length]![1]) })
     expect(Math.abs(found.tempo - tempo)).toBeLessThan(0.2)
     expect(found.beats).toBe(length)
@@ -230,7 +242,10 @@ describe('a stretched loop that is longer than the song’s', () => {
   it('goes back with the song: nothing of what comes after the loop is heard at its beginning', () => {
     // a low tone for as long as the song's loop is, and a high one after it
     const length = Math.round(beats(8))
-    const sound = Float32Array.from({ length }, (_, i) => 0.5 * Math.sin((2 * Math.PI * (i < length / 2 ? 311 : 2477) * i) / RATE))
+    const sound = Float32Array.from(
+      { length },
+      (_, i) => 0.5 * Math.sin((2 * Math.PI * (i < length / 2 ? 311 : 2477) * i) / RATE),
+    )
     const y = played(projectOf(sound, 107), 3)
     const round = Math.round(beats(4, 107))
     for (const n of [1, 2]) {
@@ -245,7 +260,10 @@ it('a seamless loop that is loud at its seam goes round without a dip', () => {
   // a chord whose partials all come round in the loop
   const frames = 2 * RATE
   const chord = Float32Array.from({ length: frames }, (_, i) =>
-    [220, 277.5, 330.5, 523].reduce((sum, hz, k) => sum + 0.12 * Math.sin(2 * Math.PI * ((hz * i) / RATE + 0.13 * k)), 0),
+    [220, 277.5, 330.5, 523].reduce(
+      (sum, hz, k) => sum + 0.12 * Math.sin(2 * Math.PI * ((hz * i) / RATE + 0.13 * k)),
+      0,
+    ),
   )
   const { project, audio } = chainOf(chord, [])
   project.tempo = 131

@@ -22,34 +22,51 @@ function impulse(n = 32_768): Float32Array {
 
 describe('EQ', () => {
   const band = (b: Record<string, number>) => ({
-    lanes: { bands: [{ on: 1, kind: 0, frequency: 1000, gain: 0, q: 1, slope: 0, place: 0, chosen: 0, ...b }] },
+    lanes: {
+      bands: [{ on: 1, kind: 0, frequency: 1000, gain: 0, q: 1, slope: 0, place: 0, chosen: 0, ...b }],
+    },
   })
-  it.each(bandKinds.map((name, kind) => ({ name, kind })).filter((b) => b.name !== 'all-pass' && b.name !== 'notch'))(
-    '$name within 0.5 dB of the analogue curve up to 18 kHz',
-    ({ kind }) => {
-      for (const frequency of [60, 700, 4000, 11_000]) {
-        for (const gain of kind < 3 ? [-12, 12] : [0]) {
-          for (const q of kind === 1 || kind === 2 ? [0.7071] : kind === 3 || kind === 4 ? [0.7071] : [0.7, 4]) {
-            const { left } = effectRig('eq', {}, band({ kind, frequency, gain, q })).run(impulse())
-            for (const hz of [30, 100, 400, 900, 2500, 5000, 8000, 12_000, 15_000, 18_000]) {
-              const theory = analogueBand(kind, frequency, q, gain, hz)
-              if (theory < -40) continue
-              expect(Math.abs(at(left, hz).db - theory), `${frequency} Hz, ${gain} dB, Q ${q}, at ${hz}`).toBeLessThan(0.5)
-            }
+  it.each(
+    bandKinds
+      .map((name, kind) => ({ name, kind }))
+      .filter((b) => b.name !== 'all-pass' && b.name !== 'notch'),
+  )('$name within 0.5 dB of the analogue curve up to 18 kHz', ({ kind }) => {
+    for (const frequency of [60, 700, 4000, 11_000]) {
+      for (const gain of kind < 3 ? [-12, 12] : [0]) {
+        for (const q of kind === 1 || kind === 2
+          ? [0.7071]
+          : kind === 3 || kind === 4
+            ? [0.7071]
+            : [0.7, 4]) {
+          const { left } = effectRig('eq', {}, band({ kind, frequency, gain, q })).run(impulse())
+          for (const hz of [30, 100, 400, 900, 2500, 5000, 8000, 12_000, 15_000, 18_000]) {
+            const theory = analogueBand(kind, frequency, q, gain, hz)
+            if (theory < -40) continue
+            expect(
+              Math.abs(at(left, hz).db - theory),
+              `${frequency} Hz, ${gain} dB, Q ${q}, at ${hz}`,
+            ).toBeLessThan(0.5)
           }
         }
       }
-    },
-  )
+    }
+  })
   it('the notch is within 0.5 dB of the analogue curve up to 18 kHz, narrow or wide, and deep at its centre', () => {
     for (const frequency of [60, 700, 4000, 9000, 11_000, 15_000]) {
       for (const q of [0.5, 0.7, 4]) {
         const { left } = effectRig('eq', {}, band({ kind: 5, frequency, q })).run(impulse())
-        for (const hz of [30, 400, 900, 2500, 5000, 8000, 15_000, 18_000].filter((x) => Math.abs(x / frequency - 1) > 0.01))
-          expect(Math.abs(at(left, hz).db - analogueBand(5, frequency, q, 0, hz)), `${frequency}, Q ${q}, at ${hz}`).toBeLessThan(0.5)
+        for (const hz of [30, 400, 900, 2500, 5000, 8000, 15_000, 18_000].filter(
+          (x) => Math.abs(x / frequency - 1) > 0.01,
+        ))
+          expect(
+            Math.abs(at(left, hz).db - analogueBand(5, frequency, q, 0, hz)),
+            `${frequency}, Q ${q}, at ${hz}`,
+          ).toBeLessThan(0.5)
       }
     }
-    expect(at(effectRig('eq', {}, band({ kind: 5, frequency: 1500, q: 0.7 })).run(impulse()).left, 1500).db).toBeLessThan(-60)
+    expect(
+      at(effectRig('eq', {}, band({ kind: 5, frequency: 1500, q: 0.7 })).run(impulse()).left, 1500).db,
+    ).toBeLessThan(-60)
   })
   it('flat, it nulls against its input below −140 dB', () => {
     const x = noise(1)
@@ -57,15 +74,23 @@ describe('EQ', () => {
     expect(db(peak(left.slice(0, RATE).map((v, i) => v - x[i]!)))).toBeLessThan(-140)
   })
   it('amount goes from mirrored through flat to exaggerated', () => {
-    const height = (amount: number): number => at(effectRig('eq', { amount }, band({ gain: 8, q: 2 })).run(impulse()).left, 1000).db
+    const height = (amount: number): number =>
+      at(effectRig('eq', { amount }, band({ gain: 8, q: 2 })).run(impulse()).left, 1000).db
     expect([-1, 0, 0.5, 1, 1.5].map((a) => Math.round(height(a) * 10) / 10)).toEqual([-8, 0, 4, 8, 12])
   })
   it('cuts reach 48 dB an octave; bands work on middle, sides, left or right; shift and gather move them', () => {
-    const cut = effectRig('eq', {}, band({ kind: 3, frequency: 1000, slope: 3, q: 0.7071 })).run(impulse()).left
+    const cut = effectRig('eq', {}, band({ kind: 3, frequency: 1000, slope: 3, q: 0.7071 })).run(
+      impulse(),
+    ).left
     expect(at(cut, 250).db - at(cut, 500).db).toBeLessThan(-46)
-    const side = effectRig('eq', {}, band({ kind: 0, frequency: 1000, gain: 12, place: 2 })).run(sine(1000, 0.5, 0.1), sine(1000, 0.5, 0.1))
+    const side = effectRig('eq', {}, band({ kind: 0, frequency: 1000, gain: 12, place: 2 })).run(
+      sine(1000, 0.5, 0.1),
+      sine(1000, 0.5, 0.1),
+    )
     expect(db(rms(side.left.slice(9600)) / rms(sine(1000, 0.5, 0.1)))).toBeCloseTo(0, 1)
-    const right = effectRig('eq', {}, band({ kind: 0, frequency: 1000, gain: 12, place: 4 })).run(sine(1000, 0.5, 0.1))
+    const right = effectRig('eq', {}, band({ kind: 0, frequency: 1000, gain: 12, place: 4 })).run(
+      sine(1000, 0.5, 0.1),
+    )
     expect(db(rms(right.right.slice(9600)) / rms(right.left.slice(9600)))).toBeCloseTo(12, 0)
     const shifted = effectRig('eq', { shift: 1 }, band({ gain: 12, q: 4 })).run(impulse()).left
     expect(at(shifted, 2000).db).toBeCloseTo(12, 1)
@@ -85,7 +110,9 @@ describe('EQ', () => {
     expect(height(0.75, 1600)).toBeCloseTo(2, 1)
     expect(height(1, 3200)).toBeCloseTo(10, 1)
     expect(() =>
-      effectRig('eq', {}, { ...band({}), data: { poses: ['no', { at: NaN, bands: [{}] }, null] } }).run(impulse(256)),
+      effectRig('eq', {}, { ...band({}), data: { poses: ['no', { at: NaN, bands: [{}] }, null] } }).run(
+        impulse(256),
+      ),
     ).not.toThrow()
   })
 })
@@ -95,7 +122,9 @@ describe('Vowel', () => {
     const place = Float64Array.of(k / 9, 0, 0, 1)
     const wanted = new Float64Array(5)
     formantsAt(0, place, wanted)
-    const { left } = effectRig('vowel', { position: k / 9, width: 0.5, lowCut: 20, highCut: 20_000 }).run(impulse(65_536))
+    const { left } = effectRig('vowel', { position: k / 9, width: 0.5, lowCut: 20, highCut: 20_000 }).run(
+      impulse(65_536),
+    )
     for (const f of wanted.subarray(0, 3)) {
       let best = 0
       let height = -Infinity
@@ -120,22 +149,35 @@ describe('All-pass sums', () => {
     const through = newBranch('through', level, 'a')
     through.nodes = [newEffect('all-pass', { order, stages, frequency: 1000, resonance: 2 }, 'ap')]
     through.params.polarity = polarity
-    return play(projectOf(impulse(RATE), [newSplit([through, newBranch('dry', 0, 'b')], 's')]), 0.7).left.slice(0, 32_768)
+    return play(
+      projectOf(impulse(RATE), [newSplit([through, newBranch('dry', 0, 'b')], 's')]),
+      0.7,
+    ).left.slice(0, 32_768)
   }
   const w = (hz: number): number => Math.tan((Math.PI * hz) / RATE) / Math.tan((Math.PI * 1000) / RATE)
-  it.each([100, 500, 1000, 3000, 9000])('first order plus dry is a low-pass, minus dry a high-pass, within 0.01 dB at %i Hz', (hz) => {
-    expect(Math.abs(at(sum(0, 1, 1), hz).db - db(2 / Math.hypot(1, w(hz))))).toBeLessThan(0.01)
-    expect(Math.abs(at(sum(0, 1, -1), hz).db - db((2 * w(hz)) / Math.hypot(1, w(hz))))).toBeLessThan(0.01)
-  })
-  it.each([200, 600, 1400, 4000])('two first-order ones, or one of second order, give a notch and a bell at %i Hz', (hz) => {
-    // second order: (1 ∓ allpass) → notch and band-pass of the same Q
-    const x = w(hz)
-    const bandPass = x / 2 / Math.hypot(1 - x * x, x / 2)
-    expect(Math.abs(at(sum(1, 1, -1), hz).db - db(2 * bandPass))).toBeLessThan(0.01)
-    expect(Math.abs(at(sum(1, 1, 1), hz).db - db((2 * Math.abs(1 - x * x)) / Math.hypot(1 - x * x, x / 2)))).toBeLessThan(0.01)
-    // two of first order are one of second order with a Q of one half
-    expect(Math.abs(at(sum(0, 2, 1), hz).db - db((2 * Math.abs(1 - x * x)) / (1 + x * x)))).toBeLessThan(0.01)
-  })
+  it.each([100, 500, 1000, 3000, 9000])(
+    'first order plus dry is a low-pass, minus dry a high-pass, within 0.01 dB at %i Hz',
+    (hz) => {
+      expect(Math.abs(at(sum(0, 1, 1), hz).db - db(2 / Math.hypot(1, w(hz))))).toBeLessThan(0.01)
+      expect(Math.abs(at(sum(0, 1, -1), hz).db - db((2 * w(hz)) / Math.hypot(1, w(hz))))).toBeLessThan(0.01)
+    },
+  )
+  it.each([200, 600, 1400, 4000])(
+    'two first-order ones, or one of second order, give a notch and a bell at %i Hz',
+    (hz) => {
+      // second order: (1 ∓ allpass) → notch and band-pass of the same Q
+      const x = w(hz)
+      const bandPass = x / 2 / Math.hypot(1 - x * x, x / 2)
+      expect(Math.abs(at(sum(1, 1, -1), hz).db - db(2 * bandPass))).toBeLessThan(0.01)
+      expect(
+        Math.abs(at(sum(1, 1, 1), hz).db - db((2 * Math.abs(1 - x * x)) / Math.hypot(1 - x * x, x / 2))),
+      ).toBeLessThan(0.01)
+      // two of first order are one of second order with a Q of one half
+      expect(Math.abs(at(sum(0, 2, 1), hz).db - db((2 * Math.abs(1 - x * x)) / (1 + x * x)))).toBeLessThan(
+        0.01,
+      )
+    },
+  )
   it('a gain on it through zero makes a shelf up and down', () => {
     const shelf = (polarity: number): number => at(sum(0, 1, polarity), 30).db
     expect(shelf(0.5)).toBeCloseTo(db(1.5), 1)
@@ -165,13 +207,18 @@ describe('Comb and Resonators', () => {
   })
   it('stays bounded at full feedback, whatever comes in', () => {
     for (const feedback of [1, -1])
-      expect(peak(effectRig('comb', { feedback, frequency: 110, damping: 20_000 }).run(noise(4, 1, 1)).left)).toBeLessThan(2)
+      expect(
+        peak(effectRig('comb', { feedback, frequency: 110, damping: 20_000 }).run(noise(4, 1, 1)).left),
+      ).toBeLessThan(2)
   })
   it('strings decay in the time that is set', () => {
-    const { left } = effectRig('resonators', { decay: 1, damping: 20_000, spread: 0 }, { lanes: { voices: [{ note: 57, gain: 1 }] } }).run(
-      impulse(2 * RATE),
-    )
-    const level = (t: number): number => db(toneAt(left.slice(Math.round(t * RATE), Math.round((t + 0.1) * RATE)), 220).amplitude)
+    const { left } = effectRig(
+      'resonators',
+      { decay: 1, damping: 20_000, spread: 0 },
+      { lanes: { voices: [{ note: 57, gain: 1 }] } },
+    ).run(impulse(2 * RATE))
+    const level = (t: number): number =>
+      db(toneAt(left.slice(Math.round(t * RATE), Math.round((t + 0.1) * RATE)), 220).amplitude)
     expect(level(0.2) - level(0.7)).toBeCloseTo(30, -0.5)
   })
 })
@@ -205,9 +252,18 @@ describe('Vowel of an own list', () => {
 describe('Folder', () => {
   it('a folded sine has the harmonics of theory within 0.5 dB up to the 15th', () => {
     const bin = aliasBin(300, RATE)
-    const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE))
+    const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) =>
+      Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE),
+    )
     const gainDb = 14
-    const { left } = effectRig('folder', { gain: gainDb, upper: 0.6, lower: -0.6, folds: 4, makeup: 0, quality: 3 }).run(x)
+    const { left } = effectRig('folder', {
+      gain: gainDb,
+      upper: 0.6,
+      lower: -0.6,
+      folds: 4,
+      makeup: 0,
+      quality: 3,
+    }).run(x)
     const n = 65_536
     const theory = Float32Array.from(
       { length: n },
@@ -225,7 +281,9 @@ describe('Folder', () => {
     (hz) => {
       const aliases = (quality: number): number => {
         const bin = aliasBin(hz, RATE)
-        const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) => Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE))
+        const x = Float32Array.from({ length: ALIAS_SIZE * 3 }, (_, i) =>
+          Math.sin((2 * Math.PI * i * bin) / ALIAS_SIZE),
+        )
         return aliasSum(
           effectRig('folder', { gain: 18, quality })
             .run(x)
@@ -246,7 +304,10 @@ describe('dynamics', () => {
   it('the limiter never lets a true peak over its ceiling by more than 0.1 dB', () => {
     for (const [x, name] of [
       [noise(1, 1, 1), 'noise'],
-      [sine(11_025, 1, 1).map((v, i) => (i % 5000 < 2500 ? v : v * 0.2)), 'bursts near a quarter of the rate'],
+      [
+        sine(11_025, 1, 1).map((v, i) => (i % 5000 < 2500 ? v : v * 0.2)),
+        'bursts near a quarter of the rate',
+      ],
       [sine(60, 1, 1), 'low'],
     ] as const) {
       const { left } = effectRig('limiter', { gain: 12, ceiling: -1 }).run(x)
@@ -260,27 +321,40 @@ describe('dynamics', () => {
   it('the gate opens above its threshold and closes below it, in its times, as a level or as a low-pass', () => {
     const x = sine(500, 2, 0.2)
     for (let i = RATE; i < x.length; i++) x[i]! *= 0.005
-    const { left } = effectRig('gate', { threshold: -24, range: -60, hold: 0, release: 0.1, attack: 0.001 }).run(x)
+    const { left } = effectRig('gate', {
+      threshold: -24,
+      range: -60,
+      hold: 0,
+      release: 0.1,
+      attack: 0.001,
+    }).run(x)
     expect(rms(left.slice(RATE / 2, RATE * 0.9)) / rms(x.slice(RATE / 2, RATE * 0.9))).toBeGreaterThan(0.99)
     expect(db(rms(left.slice(RATE * 1.8)) / rms(x.slice(RATE * 1.8)))).toBeLessThan(-55)
     const bright = sine(6000, 2, 0.2)
     for (let i = RATE; i < bright.length; i++) bright[i]! *= 0.005
     const dull = effectRig('gate', { how: 1, threshold: -24, release: 0.05 }).run(bright).left
     expect(db(rms(dull.slice(RATE * 1.8)) / rms(bright.slice(RATE * 1.8)))).toBeLessThan(-40)
-    expect(rms(dull.slice(RATE / 2, RATE * 0.9)) / rms(bright.slice(RATE / 2, RATE * 0.9))).toBeGreaterThan(0.99)
+    expect(rms(dull.slice(RATE / 2, RATE * 0.9)) / rms(bright.slice(RATE / 2, RATE * 0.9))).toBeGreaterThan(
+      0.99,
+    )
   })
   it('transient lifts beginnings and leaves what follows', () => {
     const x = new Float32Array(RATE).map((_, i) => 0.3 * Math.sin(i * 0.2) * (i > RATE / 2 ? 1 : 0.0))
     const { left } = effectRig('transient', { attack: 12, sustain: 0, length: 0.03 }).run(x)
-    expect(rms(left.slice(RATE / 2 + 100, RATE / 2 + 600)) / rms(x.slice(RATE / 2 + 100, RATE / 2 + 600))).toBeGreaterThan(1.8)
+    expect(
+      rms(left.slice(RATE / 2 + 100, RATE / 2 + 600)) / rms(x.slice(RATE / 2 + 100, RATE / 2 + 600)),
+    ).toBeGreaterThan(1.8)
     expect(rms(left.slice(RATE * 0.9)) / rms(x.slice(RATE * 0.9))).toBeCloseTo(1, 1)
   })
 })
 
 describe('the others', () => {
   it('ring gives sums and differences alone', () => {
-    const s = spectrumDb(effectRig('ring', { frequency: 300, depth: 1 }).run(sine(1000, 1)).left.slice(0, 32_768))
-    const near = (hz: number): number => Math.max(...[-1, 0, 1].map((d) => s[Math.round((hz / RATE) * 32_768) + d]!))
+    const s = spectrumDb(
+      effectRig('ring', { frequency: 300, depth: 1 }).run(sine(1000, 1)).left.slice(0, 32_768),
+    )
+    const near = (hz: number): number =>
+      Math.max(...[-1, 0, 1].map((d) => s[Math.round((hz / RATE) * 32_768) + d]!))
     expect(near(700)).toBeGreaterThan(-8)
     expect(near(1300)).toBeGreaterThan(-8)
     expect(near(1000)).toBeLessThan(-80)
@@ -288,7 +362,8 @@ describe('the others', () => {
   it('stereo pans, widens, swaps and makes the lows mono', () => {
     const a = sine(1000, 0.2)
     const b = sine(1500, 0.2)
-    const run = (v: Record<string, number>): { left: Float32Array; right: Float32Array } => effectRig('stereo', v).run(a, b)
+    const run = (v: Record<string, number>): { left: Float32Array; right: Float32Array } =>
+      effectRig('stereo', v).run(a, b)
     expect(
       peak(
         run({})
@@ -351,11 +426,16 @@ describe('the others', () => {
     const r = effectRig(
       'eq',
       {},
-      { lanes: { bands: Array.from({ length: 12 }, (_, i) => ({ frequency: 60 * 1.6 ** i, gain: 12, q: 6 })) } },
+      {
+        lanes: {
+          bands: Array.from({ length: 12 }, (_, i) => ({ frequency: 60 * 1.6 ** i, gain: 12, q: 6 })),
+        },
+      },
     )
     const out = r.run(noise(1), undefined, (n) => {
       for (const b of r.params.lanes.bands!) {
-        for (let i = 0; i < BLOCK; i++) b.frequency!.buffer[i] = 60 * 200 ** (0.5 + 0.5 * Math.sin((n + i) * 0.02))
+        for (let i = 0; i < BLOCK; i++)
+          b.frequency!.buffer[i] = 60 * 200 ** (0.5 + 0.5 * Math.sin((n + i) * 0.02))
         b.frequency!.move()
       }
     })

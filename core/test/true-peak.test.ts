@@ -5,7 +5,10 @@ import { newEffect } from '@oleaje/core/project/new'
 import { play, projectOf } from './project-rig'
 import { RATE, db, noise, sine } from './rig'
 
-/** A detector written apart from core's: eight phases of 64 taps each, straight from the formula of a Kaiser-windowed sinc with β = 9. */
+/**
+ * A detector written apart from core's: eight phases of 64 taps each, straight from the formula of a
+ * Kaiser-windowed sinc with β = 9.
+ */
 function truePeakOf(x: ArrayLike<number>): number {
   const bessel = (v: number): number => {
     let sum = 1,
@@ -16,7 +19,11 @@ function truePeakOf(x: ArrayLike<number>): number {
   const rows = Array.from({ length: 8 }, (_, p) => {
     const row = Array.from({ length: 64 }, (_, k) => {
       const t = k - 31 - p / 8
-      return ((t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) * bessel(9 * Math.sqrt(Math.max(0, 1 - (t / 32) ** 2)))) / bessel(9)
+      return (
+        ((t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) *
+          bessel(9 * Math.sqrt(Math.max(0, 1 - (t / 32) ** 2)))) /
+        bessel(9)
+      )
     })
     const sum = row.reduce((a, b) => a + b, 0)
     return row.map((w) => w / sum)
@@ -55,9 +62,12 @@ describe('the limiter, by a detector of its own kind written apart', () => {
     [12, -1, 0.08],
     [19, -3.3, 0.01],
     [7, 0, 0.5],
-  ])('passes its ceiling by at most 0.1 dB on noise to 20 kHz: gain %d dB, ceiling %d dB', (gain, ceiling, release) => {
-    expect(db(truePeakOf(limited(to20k(full), { gain, ceiling, release }))) - ceiling).toBeLessThan(0.1)
-  })
+  ])(
+    'passes its ceiling by at most 0.1 dB on noise to 20 kHz: gain %d dB, ceiling %d dB',
+    (gain, ceiling, release) => {
+      expect(db(truePeakOf(limited(to20k(full), { gain, ceiling, release }))) - ceiling).toBeLessThan(0.1)
+    },
+  )
   it.each([
     [12, -1, 0.08],
     [19, -3.3, 0.01],
@@ -77,7 +87,11 @@ describe('the true-peak meter', () => {
   it.each([
     ['full-band noise', noise(0.3, 8, 0.7), 0.5],
     ['noise to 20 kHz', to20k(noise(0.3, 9, 0.7)), 0.1],
-    ['a tone of 11.9 kHz that swells', sine(11_900, 0.3, 0.6).map((v, i) => v * Math.sin((Math.PI * i) / 14_400) ** 2), 0.02],
+    [
+      'a tone of 11.9 kHz that swells',
+      sine(11_900, 0.3, 0.6).map((v, i) => v * Math.sin((Math.PI * i) / 14_400) ** 2),
+      0.02,
+    ],
   ] as const)('agrees with it on %s', (_, x, within) => {
     const meter = new TruePeakMeter()
     meter.process(x)

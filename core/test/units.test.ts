@@ -31,8 +31,13 @@ const lanesOf = (lanes: Readonly<Record<string, { readonly params: ParamSpecs }>
   Object.values(lanes).flatMap((l) => Object.values(l.params))
 /** Every parameter that there is, those of lanes, branches, links, tracks and loops included. */
 const all = [
-  ...[...effects, ...modulators, ...sources].flatMap((d) => [...Object.values(d.params), ...lanesOf('lanes' in d ? d.lanes : {})]),
-  ...[branchParams, loopBackParams, splitParams, linkParams, trackParams].flatMap((p) => Object.values<ParamSpec>(p)),
+  ...[...effects, ...modulators, ...sources].flatMap((d) => [
+    ...Object.values(d.params),
+    ...lanesOf('lanes' in d ? d.lanes : {}),
+  ]),
+  ...[branchParams, loopBackParams, splitParams, linkParams, trackParams].flatMap((p) =>
+    Object.values<ParamSpec>(p),
+  ),
 ]
 /** Rounds of the properties; the long form looks at far more places. */
 const RUNS = process.env.OLEAJE_LONG ? 100_000 : 4000
@@ -117,7 +122,11 @@ describe('typing values', () => {
     expect(() => parseValue(level, '', 0)).toThrow(/Type a value/)
   })
   const somewhere = fc
-    .tuple(fc.constantFrom(...all), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }))
+    .tuple(
+      fc.constantFrom(...all),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+    )
     .map(([p, x, y]) => ({ p, value: fromNormalized(p, x), other: fromNormalized(p, y) }))
   it('text that was not changed changes nothing', () => {
     fc.assert(
@@ -144,10 +153,14 @@ describe('typing values', () => {
   it('both ends of every range can be typed as they are written', () => {
     for (const p of all)
       for (const end of [p.min, p.max, p.default])
-        expect(formatValue(p, parseValue(p, formatValue(p, end), fromNormalized(p, 0.37)))).toBe(formatValue(p, end))
+        expect(formatValue(p, parseValue(p, formatValue(p, end), fromNormalized(p, 0.37)))).toBe(
+          formatValue(p, end),
+        )
   })
   it('refuses what is out of range instead of taking another value, and says how far it goes', () => {
-    expect(() => parseValue(cutoff, '99999', 300)).toThrow('“99999” is out of range: Cutoff goes from 20.0 Hz to 20.0 kHz.')
+    expect(() => parseValue(cutoff, '99999', 300)).toThrow(
+      '“99999” is out of range: Cutoff goes from 20.0 Hz to 20.0 kHz.',
+    )
     expect(() => parseValue(cutoff, '+9 oct', 300)).toThrow(/out of range/)
     fc.assert(
       fc.property(fc.constantFrom(...all.filter((p) => !isStepped(p))), fc.constantFrom(1, -1), (p, side) => {
@@ -166,17 +179,15 @@ describe('typing values', () => {
   })
   it('a factor is read as it is written, and multiplied by * and /', () => {
     const speed = factor('Speed', { min: -4, max: 4, default: 1 })
-    expect(['× 0.700', 'x0.7', '−0.25', '*0.5', '/2'].map((t) => parseValue(speed, t, 0.7))).toEqual([0.7, 0.7, -0.25, 0.35, 0.35])
+    expect(['× 0.700', 'x0.7', '−0.25', '*0.5', '/2'].map((t) => parseValue(speed, t, 0.7))).toEqual([
+      0.7, 0.7, -0.25, 0.35, 0.35,
+    ])
   })
   it('octaves are written and read in octaves and semitones', () => {
     const transpose = octaves('Transpose', { min: -4, max: 4, default: 0 })
-    expect(['+1 oct', '7 st', '-1oct -7st', '1.5', '−50 ct'].map((t) => parseValue(transpose, t, 0))).toEqual([
-      1,
-      7 / 12,
-      -1 - 7 / 12,
-      1.5,
-      -50 / 1200,
-    ])
+    expect(['+1 oct', '7 st', '-1oct -7st', '1.5', '−50 ct'].map((t) => parseValue(transpose, t, 0))).toEqual(
+      [1, 7 / 12, -1 - 7 / 12, 1.5, -50 / 1200],
+    )
     expect([1, 7 / 12, -1 - 7 / 12, 1.5, 0, 0.37].map((v) => formatValue(transpose, v))).toEqual([
       '+1 oct',
       '+7 st',
@@ -188,7 +199,9 @@ describe('typing values', () => {
   })
   it('a choice whose name begins with a sign is meant by its name, not as a step', () => {
     const range = effects.find((e) => e.id === 'drive')!.params.range!
-    expect(['-20dB', '−20 dB', '+20 dB', '+40', '0', '20', '-20'].map((t) => parseValue(range, t, 1))).toEqual([0, 0, 2, 3, 1, 2, 0])
+    expect(
+      ['-20dB', '−20 dB', '+20 dB', '+40', '0', '20', '-20'].map((t) => parseValue(range, t, 1)),
+    ).toEqual([0, 0, 2, 3, 1, 2, 0])
     // a number that no choice has is none of them
     expect(() => parseValue(range, '2', 0)).toThrow(/it can be/)
   })

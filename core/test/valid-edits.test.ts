@@ -15,7 +15,12 @@ import { projectOf } from './project-rig'
 const withLine = (): Project => {
   const { project } = projectOf(sine(311, 0.37), [newEffect('filter', {}, 'f')])
   project.id = 'kept'
-  project.tracks[0]!.line = { length: 3.7, notes: [{ start: 0.37, length: 0.5, pitch: 61, velocity: 0.7 }], bend: [], pressure: [] }
+  project.tracks[0]!.line = {
+    length: 3.7,
+    notes: [{ start: 0.37, length: 0.5, pitch: 61, velocity: 0.7 }],
+    bend: [],
+    pressure: [],
+  }
   return project
 }
 
@@ -26,8 +31,15 @@ describe('what reading refuses, no edit makes', () => {
     'a note beyond the song': (p) => (p.tracks[0]!.line!.notes[0]!.start = 1e9),
     'a name of 200 letters': (p) => (p.tracks[0]!.name = 'a'.repeat(200)),
     'too many takes': (p) =>
-      (p.tracks[0]!.takes = Array.from({ length: 300 }, (_, i) => ({ id: `t${i}`, name: 't', at: 0, dry: 'x', wet: 'x' }))),
-    'too many points': (p) => (p.tracks[0]!.line!.bend = Array.from({ length: 10_001 }, (_, i) => ({ x: i / 100, y: 0.5, bend: 0 }))),
+      (p.tracks[0]!.takes = Array.from({ length: 300 }, (_, i) => ({
+        id: `t${i}`,
+        name: 't',
+        at: 0,
+        dry: 'x',
+        wet: 'x',
+      }))),
+    'too many points': (p) =>
+      (p.tracks[0]!.line!.bend = Array.from({ length: 10_001 }, (_, i) => ({ x: i / 100, y: 0.5, bend: 0 }))),
     'a number that is none': (p) => (p.tracks[0]!.a.nodes[0]!.params.cutoff = NaN),
     'a parameter by a name of every object': (p) => (p.tracks[0]!.a.nodes[0]!.params.toString = 1 as never),
   }
@@ -46,13 +58,19 @@ describe('what reading refuses, no edit makes', () => {
   it('sections come to an end, in a sentence', () => {
     const history = new History(momentOf(withLine()))
     expect(() => {
-      for (let i = 0; i < 1100; i++) history.edit('section', addSection({ id: `s${i}`, name: 's', start: i, end: i + 1 }))
+      for (let i = 0; i < 1100; i++)
+        history.edit('section', addSection({ id: `s${i}`, name: 's', start: i, end: i + 1 }))
     }).toThrow(/1,024 sections/)
     checkProject(JSON.parse(JSON.stringify(history.project)))
   })
   it('is looked at only where it changed: an edit of a line of 20,000 notes takes few milliseconds', () => {
     const project = withLine()
-    project.tracks[0]!.line!.notes = Array.from({ length: 20_000 }, (_, i) => ({ start: i / 10, length: 0.1, pitch: 61, velocity: 0.7 }))
+    project.tracks[0]!.line!.notes = Array.from({ length: 20_000 }, (_, i) => ({
+      start: i / 10,
+      length: 0.1,
+      pitch: 61,
+      velocity: 0.7,
+    }))
     project.tracks[0]!.line!.length = 2000
     const history = new History(momentOf(project))
     let least = Infinity
@@ -69,10 +87,34 @@ describe('what reading refuses, no edit makes', () => {
 
 describe('a kept project that is nearly valid is opened with the part mended and named', () => {
   it.each<[string, (p: Project) => void, RegExp, (p: Project) => unknown, unknown]>([
-    ['a line too short', (p) => (p.tracks[0]!.line!.length = 1e-9), /line.length/, (p) => p.tracks[0]!.line!.length, 1 / 64],
-    ['a line too long', (p) => (p.tracks[0]!.line!.length = 2e5), /line.length/, (p) => p.tracks[0]!.line!.length, 100_000],
-    ['a loud velocity', (p) => (p.tracks[0]!.line!.notes[0]!.velocity = 1.4), /velocity/, (p) => p.tracks[0]!.line!.notes[0]!.velocity, 1],
-    ['a long name', (p) => (p.tracks[0]!.name = 'b'.repeat(150)), /name/, (p) => p.tracks[0]!.name.length, 120],
+    [
+      'a line too short',
+      (p) => (p.tracks[0]!.line!.length = 1e-9),
+      /line.length/,
+      (p) => p.tracks[0]!.line!.length,
+      1 / 64,
+    ],
+    [
+      'a line too long',
+      (p) => (p.tracks[0]!.line!.length = 2e5),
+      /line.length/,
+      (p) => p.tracks[0]!.line!.length,
+      100_000,
+    ],
+    [
+      'a loud velocity',
+      (p) => (p.tracks[0]!.line!.notes[0]!.velocity = 1.4),
+      /velocity/,
+      (p) => p.tracks[0]!.line!.notes[0]!.velocity,
+      1,
+    ],
+    [
+      'a long name',
+      (p) => (p.tracks[0]!.name = 'b'.repeat(150)),
+      /name/,
+      (p) => p.tracks[0]!.name.length,
+      120,
+    ],
     [
       'a note that is none',
       (p) => p.tracks[0]!.line!.notes.push({ start: 'x' } as never),
@@ -113,7 +155,12 @@ describe('work is bounded whatever a document says', () => {
   ])('a line of %d beats with %d notes', (length, count) => {
     const { project, audio } = projectOf(sine(311, 0.2), [])
     project.tracks[0]!.source = { ...project.tracks[0]!.source!, type: 'played', params: { plays: 1 } }
-    const notes = Array.from({ length: count }, (_, i) => ({ start: (i / count) * length, length: 1e-6, pitch: i % 128, velocity: 0.5 }))
+    const notes = Array.from({ length: count }, (_, i) => ({
+      start: (i / count) * length,
+      length: 1e-6,
+      pitch: i % 128,
+      velocity: 0.5,
+    }))
     project.tracks[0]!.line = { length, notes, bend: [], pressure: [] }
     const engine = new Engine({ sampleRate: RATE, audio })
     engine.load(project)
@@ -124,24 +171,44 @@ describe('work is bounded whatever a document says', () => {
     for (let b = 0; b < 100; b++) engine.process(left, right)
     // a hundred blocks are a quarter of a second
     expect((process.cpuUsage().user - start) / 1e6).toBeLessThan(8)
-    expect(weigh(project).work).toBeGreaterThan(weigh({ ...project, tracks: project.tracks.map((t) => ({ ...t, line: null })) }).work)
+    expect(weigh(project).work).toBeGreaterThan(
+      weigh({ ...project, tracks: project.tracks.map((t) => ({ ...t, line: null })) }).work,
+    )
   })
 })
 
-it.each(['__proto__', 'constructor', 'toString', 'hasOwnProperty', 'valueOf'])('“%s” is a name of nothing in a project', (name) => {
-  const text = (spoil: (p: Project) => void): string => {
-    const p = JSON.parse(JSON.stringify(withLine())) as Project
-    spoil(p)
-    return JSON.stringify(p)
-  }
-  const modulator = { id: 'm', type: name, name: 'm', letter: 'M', hue: 0, params: {}, listens: null, inputs: [] }
-  expect(() => readProject(text((p) => p.tracks[0]!.modulators.push(modulator as never)))).toThrow(/cannot be a name|forbidden/)
-  expect(() => readProject(text((p) => (p.tracks[0]!.source!.audio = name)))).toThrow()
-  expect(() =>
-    readProject(text((p) => Object.defineProperty(p.tracks[0]!.a.nodes[0]!.params, name, { value: 1, enumerable: true }))),
-  ).toThrow()
-  expect(() => readProject(text((p) => (p.tracks[0]!.id = name)))).toThrow()
-})
+it.each(['__proto__', 'constructor', 'toString', 'hasOwnProperty', 'valueOf'])(
+  '“%s” is a name of nothing in a project',
+  (name) => {
+    const text = (spoil: (p: Project) => void): string => {
+      const p = JSON.parse(JSON.stringify(withLine())) as Project
+      spoil(p)
+      return JSON.stringify(p)
+    }
+    const modulator = {
+      id: 'm',
+      type: name,
+      name: 'm',
+      letter: 'M',
+      hue: 0,
+      params: {},
+      listens: null,
+      inputs: [],
+    }
+    expect(() => readProject(text((p) => p.tracks[0]!.modulators.push(modulator as never)))).toThrow(
+      /cannot be a name|forbidden/,
+    )
+    expect(() => readProject(text((p) => (p.tracks[0]!.source!.audio = name)))).toThrow()
+    expect(() =>
+      readProject(
+        text((p) =>
+          Object.defineProperty(p.tracks[0]!.a.nodes[0]!.params, name, { value: 1, enumerable: true }),
+        ),
+      ),
+    ).toThrow()
+    expect(() => readProject(text((p) => (p.tracks[0]!.id = name)))).toThrow()
+  },
+)
 
 it('a sidechain to a branch that is nowhere is refused', () => {
   const p = withLine()

@@ -46,7 +46,11 @@ describe.each(demos)('each value of $name', ({ project }) => {
         // a source is a track's one, and not found by an id
         if (owner.kind === 'source') continue
         for (const patch of change.patches)
-          expect(valueOf(patch)).toMatchObject({ owner: ownerId(owner), path, value: patch.op === 'set' ? patch.value : 0 })
+          expect(valueOf(patch)).toMatchObject({
+            owner: ownerId(owner),
+            path,
+            value: patch.op === 'set' ? patch.value : 0,
+          })
       }
     expect(direct).toBeGreaterThan(20)
   })
@@ -54,7 +58,11 @@ describe.each(demos)('each value of $name', ({ project }) => {
   it('reaches the engine by its path as by the whole project, bit for bit', () => {
     const sound = noise(2.1, 7, 0.3)
     const make = (): Engine => {
-      const engine = new Engine({ sampleRate: RATE, audio: () => ({ sampleRate: RATE, channels: [sound] }), looping: true })
+      const engine = new Engine({
+        sampleRate: RATE,
+        audio: () => ({ sampleRate: RATE, channels: [sound] }),
+        looping: true,
+      })
       engine.load(project)
       engine.play(0)
       return engine
@@ -70,7 +78,10 @@ describe.each(demos)('each value of $name', ({ project }) => {
         const paths = pathsOf(owner)
         const path = paths[Math.floor(random.next() * paths.length)]!
         const spec = specAt(owner, path)!
-        const { next, patches } = apply(now, setParam(ownerId(owner), path, spec.min + random.next() * (spec.max - spec.min)))
+        const { next, patches } = apply(
+          now,
+          setParam(ownerId(owner), path, spec.min + random.next() * (spec.max - spec.min)),
+        )
         const value = patches.length === 1 ? valueOf(patches[0]!) : null
         now = next
         if (patches.length > 0) {

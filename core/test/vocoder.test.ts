@@ -30,7 +30,8 @@ function middle(x: Float32Array): number {
   let most = -Infinity
   for (let hz = 60; hz < 15_000; hz *= 1.02) {
     let power = 0
-    for (let k = Math.floor(((hz / 1.05) * 32_768) / RATE); k <= (hz * 1.05 * 32_768) / RATE; k++) power += 10 ** ((bins[k] ?? -200) / 10)
+    for (let k = Math.floor(((hz / 1.05) * 32_768) / RATE); k <= (hz * 1.05 * 32_768) / RATE; k++)
+      power += 10 ** ((bins[k] ?? -200) / 10)
     // as loud in each part of an octave for white noise
     power /= hz
     if (power > most) {
@@ -45,20 +46,34 @@ describe('Vocoder', () => {
   const white = noise(1.5, 3, 0.3)
   it('lets through what the shaping sound has, and nothing where that is silent', () => {
     for (const hz of [300, 1000, 3000])
-      expect(Math.abs(Math.log2(middle(shaped({ bands: 30, unvoiced: 0 }, white, sine(hz, 1.5, 0.5))) / hz))).toBeLessThan(0.2)
+      expect(
+        Math.abs(Math.log2(middle(shaped({ bands: 30, unvoiced: 0 }, white, sine(hz, 1.5, 0.5))) / hz)),
+      ).toBeLessThan(0.2)
     expect(rms(shaped({}, white, new Float32Array(white.length)))).toBe(0)
   })
   it('formant shift moves what is let through', () => {
-    expect(Math.abs(Math.log2(middle(shaped({ bands: 30, unvoiced: 0, shift: 12 }, white, sine(700, 1.5, 0.5))) / 1400))).toBeLessThan(0.2)
-    expect(Math.abs(Math.log2(middle(shaped({ bands: 30, unvoiced: 0, shift: -12 }, white, sine(700, 1.5, 0.5))) / 350))).toBeLessThan(0.2)
+    expect(
+      Math.abs(
+        Math.log2(middle(shaped({ bands: 30, unvoiced: 0, shift: 12 }, white, sine(700, 1.5, 0.5))) / 1400),
+      ),
+    ).toBeLessThan(0.2)
+    expect(
+      Math.abs(
+        Math.log2(middle(shaped({ bands: 30, unvoiced: 0, shift: -12 }, white, sine(700, 1.5, 0.5))) / 350),
+      ),
+    ).toBeLessThan(0.2)
   })
   it('noise takes the place of the shaped sound where the shaping sound hisses, and not where it is voiced', () => {
     const tone = sine(220, 1.5, 0.3)
     const hiss = noise(1.5, 5, 0.3).map((v, i, a) => v - (a[i - 1] ?? 0))
     const high = (x: Float32Array): number => db(rms(x.slice(-24_000).map((v, i, a) => v - (a[i - 1] ?? 0))))
-    expect(high(shaped({ unvoiced: 1 }, tone, hiss)) - high(shaped({ unvoiced: 0 }, tone, hiss))).toBeGreaterThan(20)
+    expect(
+      high(shaped({ unvoiced: 1 }, tone, hiss)) - high(shaped({ unvoiced: 0 }, tone, hiss)),
+    ).toBeGreaterThan(20)
     const dark = sine(300, 1.5, 0.4)
-    expect(Math.abs(high(shaped({ unvoiced: 1 }, tone, dark)) - high(shaped({ unvoiced: 0 }, tone, dark)))).toBeLessThan(0.1)
+    expect(
+      Math.abs(high(shaped({ unvoiced: 1 }, tone, dark)) - high(shaped({ unvoiced: 0 }, tone, dark))),
+    ).toBeLessThan(0.1)
   })
   it('hold keeps the bands as they were', () => {
     const side = sine(1000, 1.5, 0.5)

@@ -31,7 +31,9 @@ describe('columns of a wave', () => {
   })
 
   it('are true where less than a frame lies in each, and where the part begins far in the sound', () => {
-    expect(columns([[0.25, -0.5]], 1000, 1000, 1002, 4)).toEqual([0.25, 0.25, -0.5, 0.25, -0.5, -0.5, -0.5, -0.5])
+    expect(columns([[0.25, -0.5]], 1000, 1000, 1002, 4)).toEqual([
+      0.25, 0.25, -0.5, 0.25, -0.5, -0.5, -0.5, -0.5,
+    ])
     expect(columns([[0.25, -0.5]], 1000, 1000.5, 1001.5, 1)).toEqual([-0.5, 0.25])
   })
 

@@ -18,8 +18,18 @@ export interface DemoSound {
   readonly channels: number
 }
 
-/** A track that plays one of the demo's sounds. Ids are fixed words, so that the file is the same each time it is made. */
-export function loopTrack(sounds: readonly DemoSound[], id: string, name: string, file: string, level: number, nodes: ChainNode[]): Track {
+/**
+ * A track that plays one of the demo's sounds. Ids are fixed words, so that the file is the same each time it
+ * is made.
+ */
+export function loopTrack(
+  sounds: readonly DemoSound[],
+  id: string,
+  name: string,
+  file: string,
+  level: number,
+  nodes: ChainNode[],
+): Track {
   const sound = sounds.find((s) => s.file === file)
   if (!sound) throw new RangeError(`The demo has no sound “${file}”.`)
   const track = newTrack(name, newSource('loop', { tempo: 96 }, sound.hash, `${id}-source`), id)
@@ -30,13 +40,23 @@ export function loopTrack(sounds: readonly DemoSound[], id: string, name: string
 
 /** A link over a range in the target's own unit. Its id says where it goes. */
 export const linkValue =
-  (source: string, owner: string, path: string, low: number, high: number, mode: 'floating' | 'fixed' = 'floating'): Edit =>
+  (
+    source: string,
+    owner: string,
+    path: string,
+    low: number,
+    high: number,
+    mode: 'floating' | 'fixed' = 'floating',
+  ): Edit =>
   (p) => {
     const found = findTarget(p, targetAt(owner, path))
     if (!found) throw new RangeError(`The demo links to nothing: ${owner}.${path}`)
     const plain = `to-${owner}-${path.replace(/\W+/g, '-')}`
     const id = p.links.some((l) => l.id === plain) ? `${plain}-by-${source}` : plain
-    addLink(source, targetAt(owner, path), toNormalized(found.spec, low), toNormalized(found.spec, high), { id, mode })(p)
+    addLink(source, targetAt(owner, path), toNormalized(found.spec, low), toNormalized(found.spec, high), {
+      id,
+      mode,
+    })(p)
   }
 
 /** A demo project of four bars at 96 bpm: tracks, the chain of the mix, and edits on top. */
@@ -70,7 +90,9 @@ export function assemble(o: {
     // links made without a name get one that is the same each time
     return {
       ...next,
-      links: next.links.map((l) => (/^[A-Za-z0-9_-]{10}$/.test(l.id) && !l.id.startsWith('to-') ? { ...l, id: `link-${++links}` } : l)),
+      links: next.links.map((l) =>
+        /^[A-Za-z0-9_-]{10}$/.test(l.id) && !l.id.startsWith('to-') ? { ...l, id: `link-${++links}` } : l,
+      ),
     }
   }, project)
 }

@@ -1,4 +1,7 @@
-/** Synthesises the demo's audio and project into demo/assets. The files are committed; run this to make them anew. */
+/**
+ * Synthesises the demo's audio and project into demo/assets. The files are committed; run this to make them
+ * anew.
+ */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -33,7 +36,13 @@ for (const tape of tapes) {
   })
   console.log(`${tape.title}: ${(wav.length / 1024).toFixed(0)} kB`)
 }
-const projects = [nightFerry(sounds), motionStudies(sounds), toneStudies(sounds), timeStudies(sounds), playingStudies(sounds)]
+const projects = [
+  nightFerry(sounds),
+  motionStudies(sounds),
+  toneStudies(sounds),
+  timeStudies(sounds),
+  playingStudies(sounds),
+]
 for (const p of projects) writeFileSync(join(folder, `${p.id}.json`), `${JSON.stringify(p, null, 1)}\n`)
 writeFileSync(
   join(folder, 'catalogue.json'),

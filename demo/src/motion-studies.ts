@@ -10,8 +10,8 @@ import { type DemoSound, assemble, linkValue, loopTrack } from './assemble'
 const bandHz = (i: number): number => 180 * pow(1.62, i)
 
 /**
- * One short chain for each way of moving, each on a track of its own; all but the first are muted. Played one at a time,
- * they are what the guide points at.
+ * One short chain for each way of moving, each on a track of its own; all but the first are muted. Played one
+ * at a time, they are what the guide points at.
  */
 export function motionStudies(sounds: readonly DemoSound[]): Project {
   const band = (i: number): ReturnType<typeof newBranch> => {
@@ -19,9 +19,14 @@ export function motionStudies(sounds: readonly DemoSound[]): Project {
     b.nodes = [newEffect('filter', { cutoff: bandHz(i), resonance: 5, shape: 1 }, `together-${i}`)]
     return b
   }
-  const noise = (): Track => newTrack('Played filter', newSource('tone', { wave: 5, level: -16 }, null, 'played-source'), 'played')
+  const noise = (): Track =>
+    newTrack('Played filter', newSource('tone', { wave: 5, level: -16 }, null, 'played-source'), 'played')
   const line = (): Track => ({
-    ...newTrack('Guitar that answers', { ...newSource('input', { fine: 6 }, null, 'answer-source'), device: 'simulated' }, 'answer'),
+    ...newTrack(
+      'Guitar that answers',
+      { ...newSource('input', { fine: 6 }, null, 'answer-source'), device: 'simulated' },
+      'answer',
+    ),
   })
   const tracks: Track[] = [
     loopTrack(sounds, 'drifting', 'Drifting pad', 'fog-pad', 2, [
@@ -91,7 +96,8 @@ export function motionStudies(sounds: readonly DemoSound[]): Project {
     [6, 65, 0.9],
     [7, 74, 0.5],
   ] as const
-  const riding = (owner: string, param: string, low: number, high: number) => linkValue('rise', owner, param, low, high, 'fixed')
+  const riding = (owner: string, param: string, low: number, high: number) =>
+    linkValue('rise', owner, param, low, high, 'fixed')
   return assemble({
     id: 'motion-studies',
     name: 'Night Ferry: ways of moving',
@@ -117,9 +123,17 @@ export function motionStudies(sounds: readonly DemoSound[]): Project {
 
       addModulator('warped', 'lfo', { id: 'wow', name: 'Wow', params: { rate: 0.55 } }),
       linkValue('wow', 'warp-delay', 'time', 0.0075, 0.0105),
-      addModulator('warped', 'drift', { id: 'uneven', name: 'Uneven', params: { kind: 0, speed: 0.35, roam: 0.5 } }),
+      addModulator('warped', 'drift', {
+        id: 'uneven',
+        name: 'Uneven',
+        params: { kind: 0, speed: 0.35, roam: 0.5 },
+      }),
       linkValue('uneven', 'wow', 'rate', 0.22, 1.5),
-      addModulator('warped', 'drift', { id: 'slips', name: 'Slips', params: { kind: 2, speed: 0.4, density: 0.3, back: 0.4 } }),
+      addModulator('warped', 'drift', {
+        id: 'slips',
+        name: 'Slips',
+        params: { kind: 2, speed: 0.4, density: 0.3, back: 0.4 },
+      }),
       linkValue('slips', 'warp-delay', 'time', 0.0082, 0.0099),
 
       addModulator('riser', 'macro', { id: 'rise', name: 'Rise', params: { value: 0.15 } }),
@@ -131,20 +145,39 @@ export function motionStudies(sounds: readonly DemoSound[]): Project {
       riding('rise-delay', 'time', 0.12, 0.03),
       riding('rise-room', 'wet', 0.08, 0.6),
       riding('rise-level', 'level', 0, -4),
-      addModulator('riser', 'macro', { id: 'dirt-part', name: 'Dirt part', params: { value: 1, mode: 1, glide: 0 } }),
+      addModulator('riser', 'macro', {
+        id: 'dirt-part',
+        name: 'Dirt part',
+        params: { value: 1, mode: 1, glide: 0 },
+      }),
       linkValue('dirt-part', 'rise-drive', 'on', 0, 1),
-      addModulator('riser', 'macro', { id: 'pitch-part', name: 'Pitch part', params: { value: 1, mode: 1, glide: 0 } }),
+      addModulator('riser', 'macro', {
+        id: 'pitch-part',
+        name: 'Pitch part',
+        params: { value: 1, mode: 1, glide: 0 },
+      }),
       addLink('pitch-part', { owner: 'to-rise-delay-time', param: 'on' }, 0, 1),
       addModulator('riser', 'controller', { id: 'wheel', name: 'Wheel', params: { value: 0 } }),
       linkValue('wheel', 'rise', 'value', 0.15, 1),
 
-      addModulator('together', 'lfo', { id: 'swell', name: 'Swell', params: { sync: 1, length: 16, shape: 1 } }),
-      ...Array.from({ length: 8 }, (_, i) => linkValue('swell', `together-${i}`, 'cutoff', bandHz(i) * 0.7, bandHz(i) * 1.5)),
+      addModulator('together', 'lfo', {
+        id: 'swell',
+        name: 'Swell',
+        params: { sync: 1, length: 16, shape: 1 },
+      }),
+      ...Array.from({ length: 8 }, (_, i) =>
+        linkValue('swell', `together-${i}`, 'cutoff', bandHz(i) * 0.7, bandHz(i) * 1.5),
+      ),
 
       addModulator('played', 'notes', { id: 'tune', name: 'Tune', params: { bendRange: 2, glide: 0.05 } }),
       setNoteLine('played', {
         length: 8,
-        notes: notes.map(([start, pitch, velocity], i) => ({ start, length: (notes[i + 1]?.[0] ?? 8) - start - 0.1, pitch, velocity })),
+        notes: notes.map(([start, pitch, velocity], i) => ({
+          start,
+          length: (notes[i + 1]?.[0] ?? 8) - start - 0.1,
+          pitch,
+          velocity,
+        })),
         bend: [
           { x: 0, y: 0.5, bend: 0 },
           { x: 6.5, y: 0.5, bend: 0 },
@@ -169,7 +202,11 @@ export function motionStudies(sounds: readonly DemoSound[]): Project {
         listens: { track: 'answer', point: 'before' },
       }),
       linkValue('touch', 'answer-filter', 'cutoff', 480, 3200),
-      addModulator('answer', 'pitch-tracker', { id: 'ear', name: 'Ear', listens: { track: 'answer', point: 'before' } }),
+      addModulator('answer', 'pitch-tracker', {
+        id: 'ear',
+        name: 'Ear',
+        listens: { track: 'answer', point: 'before' },
+      }),
       addModulator('answer', 'combine', { id: 'sure', name: 'Sure touch', params: { how: 1 } }),
       setInput('sure', 0, { source: 'touch', output: 'level' }),
       setInput('sure', 1, { source: 'ear', output: 'confidence' }),
@@ -189,7 +226,11 @@ export function motionStudies(sounds: readonly DemoSound[]): Project {
         const m = p.tracks.flatMap((t) => t.modulators).find((x) => x.id === 'seven')
         if (m)
           m.lanes = {
-            steps: [0.9, 0.2, 0.5, 0.1, 0.75, 0.3, 0].map((level, i) => ({ level, glide: i === 4 ? 0.6 : 0, chance: i === 6 ? 0.6 : 1 })),
+            steps: [0.9, 0.2, 0.5, 0.1, 0.75, 0.3, 0].map((level, i) => ({
+              level,
+              glide: i === 4 ? 0.6 : 0,
+              chance: i === 6 ? 0.6 : 1,
+            })),
           }
       },
       linkValue('seven', 'odd-filter', 'resonance', 1.5, 6),

@@ -25,8 +25,18 @@ export const tapes: readonly {
   { file: 'deck-crash', title: 'Deck kit, crash', stereo: false, record: stem('crash') },
   { file: 'one-kick', title: 'Stroke, kick', stereo: false, record: () => struck(kick()) },
   { file: 'one-snare', title: 'Stroke, snare', stereo: false, record: () => struck(snare(1, 1)) },
-  { file: 'one-hat', title: 'Stroke, closed hat', stereo: false, record: () => struck(metal(102, 0.028, 7800, 0.12)) },
-  { file: 'one-open-hat', title: 'Stroke, open hat', stereo: false, record: () => struck(metal(214, 0.16, 7000, 0.5)) },
+  {
+    file: 'one-hat',
+    title: 'Stroke, closed hat',
+    stereo: false,
+    record: () => struck(metal(102, 0.028, 7800, 0.12)),
+  },
+  {
+    file: 'one-open-hat',
+    title: 'Stroke, open hat',
+    stereo: false,
+    record: () => struck(metal(214, 0.16, 7000, 0.5)),
+  },
   { file: 'one-crash', title: 'Stroke, crash', stereo: false, record: () => struck(metal(7, 0.9, 3800, 3)) },
   { file: 'rope-guitar', title: 'Rope guitar', stereo: false, record: ropeGuitar },
   { file: 'fog-pad', title: 'Fog pad', stereo: true, record: fogPad },
@@ -130,7 +140,8 @@ function galleyKeys(): Float32Array[] {
       [1.75, 1],
       [3.25, 0.55],
     ] as const) {
-      for (const [i, note] of chord.slice(1).entries()) tape.add(keysNote(note, 1.5, velocity), bar * 4 + beat + i * 0.012, -4)
+      for (const [i, note] of chord.slice(1).entries())
+        tape.add(keysNote(note, 1.5, velocity), bar * 4 + beat + i * 0.012, -4)
       tape.add(keysNote(chord[2] + 9, 1.2, velocity * 0.7), bar * 4 + beat + 0.04, -6)
     }
   })
@@ -165,6 +176,7 @@ function linePerformance(): Float32Array[] {
     [13.5, 48, 0.7],
     [15, 52, 0.5],
   ] as const
-  for (const [beat, note, velocity] of riff) tape.add(pluck(note, 1.7, note * 3 + beat * 8, velocity), beat, toDb(velocity))
+  for (const [beat, note, velocity] of riff)
+    tape.add(pluck(note, 1.7, note * 3 + beat * 8, velocity), beat, toDb(velocity))
   return master(tape, -8)
 }

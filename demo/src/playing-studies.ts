@@ -16,18 +16,30 @@ const lineOf = (length: number, notes: readonly (readonly [number, number, numbe
 export function playingStudies(sounds: readonly DemoSound[]): Project {
   const snare = { ...newBranch('snare', 0, 'snare-branch'), pads: [1] }
   snare.nodes = [
-    newEffect('compressor', { threshold: -26, ratio: 4, attack: 0.008, release: 0.12, makeup: 4 }, 'snare-comp'),
+    newEffect(
+      'compressor',
+      { threshold: -26, ratio: 4, attack: 0.008, release: 0.12, makeup: 4 },
+      'snare-comp',
+    ),
     newEffect('drive', { drive: 12, output: -9, quality: 2 }, 'snare-drive'),
     newEffect('comb', { frequency: 146.83, feedback: 0.72, wet: 0.3 }, 'snare-comb'),
   ]
   const kit: Track = {
     ...deckKit(sounds, 'struck', -4),
     name: 'Snare by itself',
-    a: { nodes: [{ ...newSplit([snare, newBranch('all others', 0, 'others-branch')], 'struck-split'), mode: 'pads' }] },
+    a: {
+      nodes: [
+        { ...newSplit([snare, newBranch('all others', 0, 'others-branch')], 'struck-split'), mode: 'pads' },
+      ],
+    },
   }
   // bursts of noise, each eighth, that ring at the pitch of the melody
   const comb: Track = {
-    ...newTrack('Melody on a comb', newSource('tone', { wave: 6, every: 0.5, level: -16 }, null, 'comb-source'), 'combed'),
+    ...newTrack(
+      'Melody on a comb',
+      newSource('tone', { wave: 6, every: 0.5, level: -16 }, null, 'comb-source'),
+      'combed',
+    ),
     params: { level: 5, pan: 0, mute: 1 },
     line: lineOf(16, [
       [0, 1.5, 62, 0.9],
@@ -97,7 +109,18 @@ export function playingStudies(sounds: readonly DemoSound[]): Project {
       'Glide of three seconds',
       newSource(
         'played',
-        { plays: 3, voices: 1, overlap: 1, glide: 3, glides: 1, copies: 5, detune: 0.12, attack: 0.4, release: 1.2, level: -14 },
+        {
+          plays: 3,
+          voices: 1,
+          overlap: 1,
+          glide: 3,
+          glides: 1,
+          copies: 5,
+          detune: 0.12,
+          attack: 0.4,
+          release: 1.2,
+          level: -14,
+        },
         null,
         'glide-source',
       ),
@@ -123,10 +146,20 @@ export function playingStudies(sounds: readonly DemoSound[]): Project {
     mix: [],
     edits: [
       addModulator('combed', 'notes', { id: 'tune', name: 'Tune' }),
-      addLink('tune', { owner: 'melody-comb', param: 'frequency' }, 0, 1, { id: 'to-melody-comb-frequency', output: 'pitch' }),
+      addLink('tune', { owner: 'melody-comb', param: 'frequency' }, 0, 1, {
+        id: 'to-melody-comb-frequency',
+        output: 'pitch',
+      }),
       addModulator('arpeggio', 'notes', { id: 'steps', name: 'Steps' }),
-      addLink('steps', { owner: 'arp-band', param: 'cutoff' }, 0, 1, { id: 'to-arp-band-cutoff', output: 'pitch' }),
-      addLink('steps', { owner: 'arp-depth', param: 'level' }, 0.35, 0.72, { id: 'to-arp-depth-level', output: 'velocity', mode: 'fixed' }),
+      addLink('steps', { owner: 'arp-band', param: 'cutoff' }, 0, 1, {
+        id: 'to-arp-band-cutoff',
+        output: 'pitch',
+      }),
+      addLink('steps', { owner: 'arp-depth', param: 'level' }, 0.35, 0.72, {
+        id: 'to-arp-depth-level',
+        output: 'velocity',
+        mode: 'fixed',
+      }),
       addBus('Fog room', 'fog-room'),
       addSend('snare-branch', 'fog-room', { id: 'snare-to-room', level: -8 }),
       addSend('combed', 'fog-room', { id: 'comb-to-room', level: -14 }),

@@ -23,7 +23,11 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     newEffect('drive', { quality: 2, drive: 14, output: -9 }, 'line-drive'),
     newEffect('delay', { sync: 1, length: 0.75, feedback: 0.35, wet: 0.22 }, 'line-delay'),
   ]
-  const pump = newEffect('compressor', { threshold: -22, ratio: 3, attack: 0.005, release: 0.12, makeup: 2 }, 'bass-comp')
+  const pump = newEffect(
+    'compressor',
+    { threshold: -22, ratio: 3, attack: 0.005, release: 0.12, makeup: 2 },
+    'bass-comp',
+  )
   pump.sidechain = { track: 'kit', point: 'before' }
 
   const tracks = [
@@ -32,28 +36,47 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
       a: {
         nodes: [
           newSplit([newBranch('straight', 0, 'kit-straight'), high], 'kit-split'),
-          newEffect('compressor', { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 }, 'kit-comp'),
+          newEffect(
+            'compressor',
+            { threshold: -16, ratio: 3, attack: 0.012, release: 0.09, makeup: 2 },
+            'kit-comp',
+          ),
         ],
       },
     },
     track('guitar', 'rope-guitar', -1, [
       newEffect('filter', { cutoff: 2400, resonance: 1.4, shape: 0.2 }, 'guitar-filter'),
-      newEffect('delay', { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 }, 'guitar-delay'),
+      newEffect(
+        'delay',
+        { sync: 1, length: 0.75, feedback: 0.42, path: 1, highCut: 5200, wet: 0.3 },
+        'guitar-delay',
+      ),
     ]),
     track('pad', 'fog-pad', 3, [
-      newEffect('filter', { cutoff: 800, resonance: 2.6, slope: 1, drive: 6, spread: 0.12, output: 3 }, 'pad-filter'),
+      newEffect(
+        'filter',
+        { cutoff: 800, resonance: 2.6, slope: 1, drive: 6, spread: 0.12, output: 3 },
+        'pad-filter',
+      ),
       newEffect('drive', { quality: 2, drive: 10, curve: 0, output: -7, wet: 0.5 }, 'pad-drive'),
       newEffect('delay', { sync: 0, time: 0.018, feedback: 0.1, wet: 0.45, highCut: 12_000 }, 'pad-delay'),
       newEffect('reverb', { decay: 3.6, size: 0.9, wet: 0.32, highs: 0.45 }, 'pad-reverb'),
     ]),
-    track('bass', 'hull-bass', -9, [newEffect('filter', { cutoff: 420, resonance: 1.8, slope: 1, drive: 8 }, 'bass-filter'), pump]),
+    track('bass', 'hull-bass', -9, [
+      newEffect('filter', { cutoff: 420, resonance: 1.8, slope: 1, drive: 8 }, 'bass-filter'),
+      pump,
+    ]),
     track('keys', 'galley-keys', -1.5, [
       newEffect('filter', { cutoff: 1500, resonance: 3, shape: 0.7, output: 4 }, 'keys-filter'),
       newEffect('delay', { sync: 1, length: 1 / 3, feedback: 0.3, wet: 0.25, path: 1 }, 'keys-delay'),
     ]),
     track('horn', 'foghorn-voice', -5, [
       newEffect('filter', { cutoff: 900, resonance: 1.6, shape: 0.4 }, 'horn-filter'),
-      newEffect('delay', { sync: 1, length: 1.5, feedback: 0.62, saturation: 6, wet: 0.4, highCut: 2400 }, 'horn-delay'),
+      newEffect(
+        'delay',
+        { sync: 1, length: 1.5, feedback: 0.62, saturation: 6, wet: 0.4, highCut: 2400 },
+        'horn-delay',
+      ),
     ]),
     lineIn,
   ]
@@ -62,10 +85,20 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
     name: 'Night Ferry',
     sounds,
     tracks,
-    mix: [newEffect('compressor', { threshold: -14, ratio: 2, knee: 10, attack: 0.03, release: 0.2, makeup: 1.5 }, 'mix-comp')],
+    mix: [
+      newEffect(
+        'compressor',
+        { threshold: -14, ratio: 2, knee: 10, attack: 0.03, release: 0.2, makeup: 1.5 },
+        'mix-comp',
+      ),
+    ],
     edits: [
       addModulator('pad', 'lfo', { id: 'tide', name: 'Slow tide', params: { rate: 0.18 } }),
-      addModulator('pad', 'drift', { id: 'gulls', name: 'Gulls', params: { kind: 0, speed: 0.9, roam: 0.4 } }),
+      addModulator('pad', 'drift', {
+        id: 'gulls',
+        name: 'Gulls',
+        params: { kind: 0, speed: 0.9, roam: 0.4 },
+      }),
       addModulator('pad', 'follower', {
         id: 'kit-follower',
         name: 'Kit follower',
@@ -73,7 +106,11 @@ export function nightFerry(sounds: readonly DemoSound[]): Project {
         listens: { track: 'kit', point: 'after' },
       }),
       addModulator('pad', 'macro', { id: 'haze', name: 'Haze', params: { value: 0.4 } }),
-      addModulator('guitar', 'lfo', { id: 'rope', name: 'Rope swing', params: { shape: 1, sync: 1, length: 6 } }),
+      addModulator('guitar', 'lfo', {
+        id: 'rope',
+        name: 'Rope swing',
+        params: { shape: 1, sync: 1, length: 6 },
+      }),
       addModulator('bass', 'follower', {
         id: 'thump',
         name: 'Thump',

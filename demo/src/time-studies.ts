@@ -29,7 +29,9 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
         newEffect('reverb', { decay: 3.5, wet: 0.7, lowCut: 180 }, 'shimmer-reverb'),
       ]),
     ]),
-    loopTrack(sounds, 'spiral', 'Pitch spiral', 'galley-keys', -6, [preset('delay', 'Pitch spiral', 'spiral-delay')]),
+    loopTrack(sounds, 'spiral', 'Pitch spiral', 'galley-keys', -6, [
+      preset('delay', 'Pitch spiral', 'spiral-delay'),
+    ]),
     loopTrack(sounds, 'cascade', 'Cascading filter', 'deck-kit', -6, [
       loop('cascade-loop', { sync: 1, length: 0.75, feedback: 0.7 }, [
         newEffect('filter', { cutoff: 1400, resonance: 2.2 }, 'cascade-filter'),
@@ -39,13 +41,22 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
       newEffect('varispeed', { stopTime: 0.6, startTime: 0.15, curve: 0.25 }, 'stop-tape'),
     ]),
     loopTrack(sounds, 'half', 'Half-speed stutter', 'deck-kit', -3, [
-      gateRow(newEffect('stutter', { stepLength: 0.5, sliceLength: 0.5, take: 1 }, 'half-stutter'), row('....h...x...h.h.')),
+      gateRow(
+        newEffect('stutter', { stepLength: 0.5, sliceLength: 0.5, take: 1 }, 'half-stutter'),
+        row('....h...x...h.h.'),
+      ),
     ]),
     loopTrack(sounds, 'reverse', 'Reverse stutter', 'rope-guitar', -6, [
-      gateRow(newEffect('stutter', { stepLength: 0.5, sliceLength: 0.5, take: 1 }, 'reverse-stutter'), row('...r...r..r.rr.x')),
+      gateRow(
+        newEffect('stutter', { stepLength: 0.5, sliceLength: 0.5, take: 1 }, 'reverse-stutter'),
+        row('...r...r..r.rr.x'),
+      ),
     ]),
     loopTrack(sounds, 'slower', 'Slower with each pass', 'deck-snare', -4, [
-      gateRow(preset('stutter', 'Slower with each pass', 'slower-stutter', { stepLength: 1 }), row('.xxx.xxx')),
+      gateRow(
+        preset('stutter', 'Slower with each pass', 'slower-stutter', { stepLength: 1 }),
+        row('.xxx.xxx'),
+      ),
     ]),
     loopTrack(sounds, 'scratch', 'Scratch by an envelope', 'foghorn-voice', -6, [
       newEffect('varispeed', { span: 0.28, after: 0 }, 'scratch-tape'),
@@ -54,7 +65,13 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
       newSplit(
         ['left', 'right'].map((n, i) => ({
           ...newBranch(n, -3, `chorus-${n}`),
-          nodes: [newEffect('delay', { time: 0.012, feedback: 0, lowCut: 20, highCut: 20_000 }, `chorus-delay-${i}`)],
+          nodes: [
+            newEffect(
+              'delay',
+              { time: 0.012, feedback: 0, lowCut: 20, highCut: 20_000 },
+              `chorus-delay-${i}`,
+            ),
+          ],
         })),
         'chorus-split',
       ),
@@ -63,7 +80,9 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
       preset('wow', 'Worn record', 'worn-wow'),
       newEffect('filter', { cutoff: 5200 }, 'worn-filter'),
     ]),
-    loopTrack(sounds, 'cloud', 'Cloud of taps', 'deck-snare', -8, [preset('taps', 'Cloud of taps', 'cloud-taps', { wet: 0.6 })]),
+    loopTrack(sounds, 'cloud', 'Cloud of taps', 'deck-snare', -8, [
+      preset('taps', 'Cloud of taps', 'cloud-taps', { wet: 0.6 }),
+    ]),
     loopTrack(sounds, 'blur', 'Pre-drop blur', 'deck-kit', -8, [
       preset('stutter', 'Pre-drop, to be held', 'blur-stutter'),
       newEffect('delay', { sync: 1, length: 0.25, feedback: 0.7, diffusion: 0.6, wet: 0.3 }, 'blur-delay'),
@@ -83,8 +102,12 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
         newEffect('reverb', { decay: 3, motion: 0.7, motionRate: 2.4, early: 0.2 }, 'living-reverb'),
       ]),
     ]),
-    loopTrack(sounds, 'barber', 'Barber pole', 'fog-pad', -9, [preset('frequency-shift', 'Barber pole', 'barber-shift')]),
-    loopTrack(sounds, 'ducked', 'Ducked delay', 'foghorn-voice', -6, [preset('delay', 'Steps back for the voice', 'ducked-delay')]),
+    loopTrack(sounds, 'barber', 'Barber pole', 'fog-pad', -9, [
+      preset('frequency-shift', 'Barber pole', 'barber-shift'),
+    ]),
+    loopTrack(sounds, 'ducked', 'Ducked delay', 'foghorn-voice', -6, [
+      preset('delay', 'Steps back for the voice', 'ducked-delay'),
+    ]),
   ]
   for (const t of tracks.slice(1)) t.params.mute = 1
   return assemble({

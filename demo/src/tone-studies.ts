@@ -40,11 +40,23 @@ export function toneStudies(sounds: readonly DemoSound[]): Project {
       preset('drive', 'Warm planks', 'growl-drive'),
     ]),
     {
-      ...newTrack('Rich sine', newSource('tone', { wave: 0, frequency: 110, level: -12 }, null, 'rich-source'), 'rich'),
-      a: { nodes: [newEffect('folder', { gain: 6, upper: 0.6, lower: -0.6, folds: 4, makeup: -6 }, 'rich-folder')] },
+      ...newTrack(
+        'Rich sine',
+        newSource('tone', { wave: 0, frequency: 110, level: -12 }, null, 'rich-source'),
+        'rich',
+      ),
+      a: {
+        nodes: [
+          newEffect('folder', { gain: 6, upper: 0.6, lower: -0.6, folds: 4, makeup: -6 }, 'rich-folder'),
+        ],
+      },
     },
     loopTrack(sounds, 'new-snare', 'New snare', 'deck-snare', -4, [
-      newEffect('compressor', { threshold: -26, ratio: 5, attack: 0.006, release: 0.09, makeup: 4 }, 'snare-comp'),
+      newEffect(
+        'compressor',
+        { threshold: -26, ratio: 5, attack: 0.006, release: 0.09, makeup: 4 },
+        'snare-comp',
+      ),
       newEffect('drive', { drive: 12, curve: 3, output: -6 }, 'snare-drive'),
       newEffect('comb', { frequency: 233, feedback: 0.72, damping: 8000, wet: 0.35 }, 'snare-comb'),
     ]),

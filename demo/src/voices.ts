@@ -68,7 +68,9 @@ export function snare(seed: number, bright = 1): Float64Array {
   const noise = new Random(seed)
   const f = svf()
   return make(0.34, (_, t) => {
-    const skin = sinCycles(186 * t + 0.6 * (1 - exp(-t * 40))) * exp(-t * 22) * 0.6 + sinCycles(331 * t) * exp(-t * 30) * 0.3
+    const skin =
+      sinCycles(186 * t + 0.6 * (1 - exp(-t * 40))) * exp(-t * 22) * 0.6 +
+      sinCycles(331 * t) * exp(-t * 30) * 0.3
     const wires = f(noise.bipolar(), 3600 * bright, 0.8).band * exp(-t * 15) * 0.95
     return tanh(1.4 * (skin + wires)) * 0.7 * Math.min(1, t * 4000)
   })
@@ -88,7 +90,10 @@ export function metal(seed: number, decay: number, low: number, length: number):
   })
 }
 
-/** A plucked string (Karplus & Strong 1983) with pick position, fractional tuning, and the resonances of a body. */
+/**
+ * A plucked string (Karplus & Strong 1983) with pick position, fractional tuning, and the resonances of a
+ * body.
+ */
 export function pluck(note: number, seconds: number, seed: number, brightness = 0.5): Float64Array {
   const noise = new Random(seed)
   const period = RATE / pitch(note)
@@ -148,10 +153,15 @@ function saw(phase: number, hz: number, top: number): number {
   return x * 0.6
 }
 
-/** Pad voice: three detuned saws a note, a slow filter, and a breath of noise; `spread` gives the two sides. */
+/**
+ * Pad voice: three detuned saws a note, a slow filter, and a breath of noise; `spread` gives the two sides.
+ */
 export function padNote(note: number, seconds: number, seed: number, side: number): Float64Array {
   const random = new Random(seed * 7 + side)
-  const voices = [-0.09, 0.02, 0.08].map((d) => ({ hz: pitch(note + d * (side ? 1.2 : 0.9)), phase: random.next() }))
+  const voices = [-0.09, 0.02, 0.08].map((d) => ({
+    hz: pitch(note + d * (side ? 1.2 : 0.9)),
+    phase: random.next(),
+  }))
   const f = svf()
   const air = svf()
   return make(seconds, (_, t) => {
@@ -202,12 +212,17 @@ export function foghorn(note: number, seconds: number): Float64Array {
   return make(seconds, (_, t) => {
     const x = t / seconds
     const fall = x > 0.8 ? (x - 0.8) * 5 : 0
-    phase += pitch(note - 1.2 * fall + 0.12 * (1 - vibrato) * sinCycles(4.6 * t) + 0.06 * sinCycles(4.9 * t)) / RATE
+    phase +=
+      pitch(note - 1.2 * fall + 0.12 * (1 - vibrato) * sinCycles(4.6 * t) + 0.06 * sinCycles(4.9 * t)) / RATE
     phase -= Math.floor(phase)
     const reed = saw(phase, pitch(note), 5000) + noise.bipolar() * 0.04
     const open = sinCycles(Math.min(0.5, x * 0.5)) // mouth opens and closes
     const [a, b, c] = formants as [ReturnType<typeof svf>, ReturnType<typeof svf>, ReturnType<typeof svf>]
-    const y = a(reed, 280 + 330 * open, 6).band + 0.7 * b(reed, 820 + 300 * open, 8).band + 0.25 * c(reed, 2500, 9).band + 0.2 * reed
+    const y =
+      a(reed, 280 + 330 * open, 6).band +
+      0.7 * b(reed, 820 + 300 * open, 8).band +
+      0.25 * c(reed, 2500, 9).band +
+      0.2 * reed
     return tanh(1.2 * y) * Math.min(1, t * 5) * Math.min(1, (seconds - t) * 3.5)
   })
 }

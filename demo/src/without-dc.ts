@@ -5,8 +5,8 @@ import { RATE } from './voices'
 const CORNER = 12
 
 /**
- * A loop without its DC: a first-order high-pass that runs round the loop twice, so that what comes out of the end goes on at the
- * start. What is left of a mean is taken off.
+ * A loop without its DC: a first-order high-pass that runs round the loop twice, so that what comes out of
+ * the end goes on at the start. What is left of a mean is taken off.
  */
 export function withoutDc(loop: Float32Array): Float32Array {
   const pole = poleFor(1 / (2 * Math.PI * CORNER), RATE)

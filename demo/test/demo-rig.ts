@@ -12,7 +12,8 @@ import { RATE } from '../../core/test/rig'
 
 const assets = join(import.meta.dirname, '../assets')
 
-export const demoProject = (id: string): Project => readProject(readFileSync(join(assets, `${id}.json`), 'utf8'))
+export const demoProject = (id: string): Project =>
+  readProject(readFileSync(join(assets, `${id}.json`), 'utf8'))
 export const demoSound = (file: string): Float32Array =>
   readWav(new Uint8Array(readFileSync(join(assets, `${file}.wav`)))).channels[0] ?? new Float32Array(0)
 
@@ -20,12 +21,15 @@ export const demoSound = (file: string): Float32Array =>
 export const alone = (p: Project, id: string, ...kept: string[]): Project =>
   edited(
     p,
-    ...p.tracks.filter((t) => ![id, ...kept].includes(t.id) && t.kind !== 'mix').map((t) => removeTrack(t.id)),
+    ...p.tracks
+      .filter((t) => ![id, ...kept].includes(t.id) && t.kind !== 'mix')
+      .map((t) => removeTrack(t.id)),
     setParam(id, 'mute', 0),
   )
 
 /**
- * Plays a project over sounds of one's own, one for each track, and notes a live value after each block. `values` are places on its staff.
+ * Plays a project over sounds of one's own, one for each track, and notes a live value after each block.
+ * `values` are places on its staff.
  */
 export function record(
   p: Project,
@@ -33,7 +37,10 @@ export function record(
   o: { sounds?: Record<string, Float32Array>; input?: Float32Array; key?: string },
 ): { left: Float32Array; values: number[]; latency: number } {
   const byHash = new Map(
-    Object.entries(o.sounds ?? {}).map(([track, sound]) => [p.tracks.find((t) => t.id === track)?.source?.audio ?? '', sound]),
+    Object.entries(o.sounds ?? {}).map(([track, sound]) => [
+      p.tracks.find((t) => t.id === track)?.source?.audio ?? '',
+      sound,
+    ]),
   )
   const engine = new Engine({
     sampleRate: RATE,

@@ -43,22 +43,29 @@ function loudness({ left, right }: { left: Float32Array; right: Float32Array }):
   return meter.integrated
 }
 
-describe.each([0.7, 0.85, 1.2, 1.4].map((r) => Math.round(OWN * r * 10) / 10))('the demo’s loops at %d bpm', (tempo) => {
-  it('drums keep their hits within 3 ms and their loudness within 1.5 LU', () => {
-    const y = stretched('deck-kit', tempo, 8)
-    const own = hitsOf({ sampleRate: RATE, channels: [demoSound('deck-kit')] })
-    const found = hitsOf({ sampleRate: RATE, channels: [y.left] }).at
-    // the strong ones, which nobody could miss
-    const strong = own.at.filter((_, i) => own.strength[i]! > 0.35)
-    expect(strong.length).toBeGreaterThan(6)
-    for (const at of strong) {
-      const due = (at * OWN) / tempo
-      const nearest = found.reduce((best, f) => (Math.abs(f - due) < Math.abs(best - due) ? f : best), -1e9)
-      expect((Math.abs(nearest - due) / RATE) * 1000, `hit at ${(at / RATE).toFixed(3)} s`).toBeLessThan(3)
-    }
-    expect(Math.abs(loudness(y) - loudness(stretched('deck-kit', OWN, 8, { play: 0 })))).toBeLessThan(1.5)
-  })
-  it('the pad keeps its loudness within 0.5 LU', () => {
-    expect(Math.abs(loudness(stretched('fog-pad', tempo, 16)) - loudness(stretched('fog-pad', OWN, 16, { play: 0 })))).toBeLessThan(0.5)
-  })
-})
+describe.each([0.7, 0.85, 1.2, 1.4].map((r) => Math.round(OWN * r * 10) / 10))(
+  'the demo’s loops at %d bpm',
+  (tempo) => {
+    it('drums keep their hits within 3 ms and their loudness within 1.5 LU', () => {
+      const y = stretched('deck-kit', tempo, 8)
+      const own = hitsOf({ sampleRate: RATE, channels: [demoSound('deck-kit')] })
+      const found = hitsOf({ sampleRate: RATE, channels: [y.left] }).at
+      // the strong ones, which nobody could miss
+      const strong = own.at.filter((_, i) => own.strength[i]! > 0.35)
+      expect(strong.length).toBeGreaterThan(6)
+      for (const at of strong) {
+        const due = (at * OWN) / tempo
+        const nearest = found.reduce((best, f) => (Math.abs(f - due) < Math.abs(best - due) ? f : best), -1e9)
+        expect((Math.abs(nearest - due) / RATE) * 1000, `hit at ${(at / RATE).toFixed(3)} s`).toBeLessThan(3)
+      }
+      expect(Math.abs(loudness(y) - loudness(stretched('deck-kit', OWN, 8, { play: 0 })))).toBeLessThan(1.5)
+    })
+    it('the pad keeps its loudness within 0.5 LU', () => {
+      expect(
+        Math.abs(
+          loudness(stretched('fog-pad', tempo, 16)) - loudness(stretched('fog-pad', OWN, 16, { play: 0 })),
+        ),
+      ).toBeLessThan(0.5)
+    })
+  },
+)

@@ -20,8 +20,10 @@ const files: Record<string, string> = {
   'speaking-keys': 'galley-keys',
   'in-the-hold': 'fog-pad',
 }
-const soundsOf = (...ids: string[]): Record<string, Float32Array> => Object.fromEntries(ids.map((id) => [id, demoSound(files[id] ?? '')]))
-const effectOf = (id: string): Effect => studies.tracks.flatMap((t) => [...nodesIn(heardChain(t).nodes)]).find((n) => n.id === id) as Effect
+const soundsOf = (...ids: string[]): Record<string, Float32Array> =>
+  Object.fromEntries(ids.map((id) => [id, demoSound(files[id] ?? '')]))
+const effectOf = (id: string): Effect =>
+  studies.tracks.flatMap((t) => [...nodesIn(heardChain(t).nodes)]).find((n) => n.id === id) as Effect
 const impulse = (): Float32Array => {
   const x = new Float32Array(2 * RATE)
   x[0] = 0.2
@@ -33,8 +35,13 @@ describe('every study is worth hearing', () => {
     '%s: a sensible level, nothing over, no dead air, and it moves where it says so',
     (id) => {
       // the keys listen to the drums, which are not to be heard with them
-      const p = id === 'speaking-keys' ? edited(alone(studies, id, 'speaking'), setParam('speaking', 'mute', 1)) : alone(studies, id)
-      const { left } = record(p, 5, { sounds: soundsOf(...(id === 'rich' ? [] : id === 'speaking-keys' ? [id, 'speaking'] : [id])) })
+      const p =
+        id === 'speaking-keys'
+          ? edited(alone(studies, id, 'speaking'), setParam('speaking', 'mute', 1))
+          : alone(studies, id)
+      const { left } = record(p, 5, {
+        sounds: soundsOf(...(id === 'rich' ? [] : id === 'speaking-keys' ? [id, 'speaking'] : [id])),
+      })
       const heard = left.slice(RATE / 2)
       expect(db(peak(heard)), 'peak').toBeLessThan(0)
       expect(db(rms(heard)), 'level').toBeGreaterThan(-34)
@@ -60,7 +67,8 @@ describe('speaking drums, on the demo’s own chain', () => {
       setParam('speak-vowel', 'lowCut', 20),
       setParam('speak-vowel', 'highCut', 20_000),
     )
-  const response = (p: Project): Float32Array => record(p, 1, { sounds: { speaking: impulse() } }).left.slice(0, 32_768)
+  const response = (p: Project): Float32Array =>
+    record(p, 1, { sounds: { speaking: impulse() } }).left.slice(0, 32_768)
   const level = (h: Float32Array, hz: number): number => db(toneAt(h, hz).amplitude)
   const strongest = (h: Float32Array, near: number): number => {
     let best = 0
@@ -76,7 +84,10 @@ describe('speaking drums, on the demo’s own chain', () => {
     own.forEach((v, i) => {
       const h = response(standing(i / 4))
       for (const p of v.peaks.slice(0, 3))
-        expect(Math.abs(strongest(h, p.frequency) / p.frequency - 1), `${v.name} at ${p.frequency}`).toBeLessThan(0.01)
+        expect(
+          Math.abs(strongest(h, p.frequency) / p.frequency - 1),
+          `${v.name} at ${p.frequency}`,
+        ).toBeLessThan(0.01)
     })
     // halfway, each peak is halfway in octaves
     const h = response(standing(1 / 8))
@@ -126,7 +137,9 @@ describe('growl, on the demo’s own chain', () => {
   it('one macro goes through four poses on eased ways', () => {
     expect((effectOf('growl-eq').data?.poses as unknown[]).length).toBe(4)
     const brightness = [0, 0.33, 0.66, 1].map((at) => {
-      const { left } = record(edited(p, setParam('snarl', 'value', at), removeNode('growl-drive')), 1, { sounds: { growl: impulse() } })
+      const { left } = record(edited(p, setParam('snarl', 'value', at), removeNode('growl-drive')), 1, {
+        sounds: { growl: impulse() },
+      })
       let best = 0
       let most = 0
       for (let hz = 100; hz < 6000; hz *= 1.01) {
@@ -135,17 +148,31 @@ describe('growl, on the demo’s own chain', () => {
       }
       return best
     })
-    expect(brightness.map((hz, i) => Math.abs(hz / ([240, 520, 2100, 900][i] ?? 1) - 1) < 0.12)).toEqual([true, true, true, true])
+    expect(brightness.map((hz, i) => Math.abs(hz / ([240, 520, 2100, 900][i] ?? 1) - 1) < 0.12)).toEqual([
+      true,
+      true,
+      true,
+      true,
+    ])
   })
   it('order before and after distortion is swapped while it plays, without a click', () => {
-    const tone = Float32Array.from({ length: 4 * RATE }, (_, i) => 0.25 * Math.sin((2 * Math.PI * 55 * i) / RATE))
+    const tone = Float32Array.from(
+      { length: 4 * RATE },
+      (_, i) => 0.25 * Math.sin((2 * Math.PI * 55 * i) / RATE),
+    )
     const project = { ...p, loop: { on: false, start: 0, end: 64 } }
-    const audio = (): { sampleRate: number; channels: Float32Array[] } => ({ sampleRate: RATE, channels: [tone] })
+    const audio = (): { sampleRate: number; channels: Float32Array[] } => ({
+      sampleRate: RATE,
+      channels: [tone],
+    })
     const steps = (x: Float32Array): number => {
       // the third difference stands out at a click and hardly at a smooth wave
       let most = 0
       for (let i = 3; i < x.length; i++)
-        most = Math.max(most, Math.abs((x[i] ?? 0) - 3 * (x[i - 1] ?? 0) + 3 * (x[i - 2] ?? 0) - (x[i - 3] ?? 0)))
+        most = Math.max(
+          most,
+          Math.abs((x[i] ?? 0) - 3 * (x[i - 1] ?? 0) + 3 * (x[i - 2] ?? 0) - (x[i - 3] ?? 0)),
+        )
       return most
     }
     const swapped = edited(project, shiftNode('growl-drive', -1))
@@ -157,30 +184,36 @@ describe('growl, on the demo’s own chain', () => {
 })
 
 describe('rich sine, on the demo’s own chain', () => {
-  it.each([6, 12, 18, 24])('folded with %i dB of gain, its harmonics up to the 15th are those of theory within 0.5 dB', (gain) => {
-    // a pitch with a whole number of periods in the stretch that is measured
-    const hz = 117.1875
-    const p = edited(
-      alone(studies, 'rich'),
-      removeLinks(['to-rich-folder-gain']),
-      setParam('rich-folder', 'gain', gain),
-      setParam('rich-folder', 'makeup', 0),
-      setParam('rich-source', 'frequency', hz),
-      setParam('rich-source', 'level', 0),
-      setParam('rich', 'level', 0),
-    )
-    const { left } = record(p, 1.5, {})
-    const n = 65_536
-    const theory = Float32Array.from(
-      { length: n },
-      (_, i) => -0.6 + 1.2 * fold((Math.sin((2 * Math.PI * i) / n) * 10 ** (gain / 20) + 0.6) / 1.2, 4),
-    )
-    for (let h = 1; h <= 15; h++) {
-      const wanted = db(toneAt(theory, h, n).amplitude)
-      if (wanted < -60) continue
-      expect(Math.abs(db(toneAt(left.slice(-32_768), h * hz).amplitude) - wanted), `harmonic ${h}`).toBeLessThan(0.5)
-    }
-  })
+  it.each([6, 12, 18, 24])(
+    'folded with %i dB of gain, its harmonics up to the 15th are those of theory within 0.5 dB',
+    (gain) => {
+      // a pitch with a whole number of periods in the stretch that is measured
+      const hz = 117.1875
+      const p = edited(
+        alone(studies, 'rich'),
+        removeLinks(['to-rich-folder-gain']),
+        setParam('rich-folder', 'gain', gain),
+        setParam('rich-folder', 'makeup', 0),
+        setParam('rich-source', 'frequency', hz),
+        setParam('rich-source', 'level', 0),
+        setParam('rich', 'level', 0),
+      )
+      const { left } = record(p, 1.5, {})
+      const n = 65_536
+      const theory = Float32Array.from(
+        { length: n },
+        (_, i) => -0.6 + 1.2 * fold((Math.sin((2 * Math.PI * i) / n) * 10 ** (gain / 20) + 0.6) / 1.2, 4),
+      )
+      for (let h = 1; h <= 15; h++) {
+        const wanted = db(toneAt(theory, h, n).amplitude)
+        if (wanted < -60) continue
+        expect(
+          Math.abs(db(toneAt(left.slice(-32_768), h * hz).amplitude) - wanted),
+          `harmonic ${h}`,
+        ).toBeLessThan(0.5)
+      }
+    },
+  )
 })
 
 describe('new snare, on the demo’s own chain', () => {
@@ -188,7 +221,8 @@ describe('new snare, on the demo’s own chain', () => {
   const loudness = (project: Project): number => {
     const { left } = record(project, 5, { sounds: soundsOf('new-snare') })
     const meter = new LoudnessMeter(RATE)
-    for (let at = 0; at + 128 <= left.length; at += 128) meter.process(left.subarray(at, at + 128), left.subarray(at, at + 128))
+    for (let at = 0; at + 128 <= left.length; at += 128)
+      meter.process(left.subarray(at, at + 128), left.subarray(at, at + 128))
     return meter.integrated
   }
   it('each step is another sound, and close enough in loudness to be matched', () => {

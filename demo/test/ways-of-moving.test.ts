@@ -9,7 +9,10 @@ import { alone, demoProject, demoSound, record } from './demo-rig'
 
 const studies = demoProject('motion-studies')
 
-/** Seconds from `start` until the signal, in the unit of `of`, has covered the share 1 − 1/e of the way from `a` to `b`. */
+/**
+ * Seconds from `start` until the signal, in the unit of `of`, has covered the share 1 − 1/e of the way from
+ * `a` to `b`.
+ */
 function timeOf(
   signal: ArrayLike<number>,
   start: number,
@@ -26,12 +29,16 @@ function timeOf(
 }
 
 const steady = (seconds: number, on: readonly [number, number], level: number): Float32Array =>
-  Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => (i >= on[0] * RATE && i < on[1] * RATE ? level : 0))
+  Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) =>
+    i >= on[0] * RATE && i < on[1] * RATE ? level : 0,
+  )
 
 describe('ducking, on the demo’s own chain', () => {
-  // a bass that stands still, so that what is heard is the ducking alone; the kit strikes once, for half a second
+  // a bass that stands still, so that what is heard is the ducking alone; the kit strikes once, for half a
+  // second
   const sounds = { 'ducking': steady(4, [0, 4], 0.25), 'study-kit': steady(4, [1, 1.5], 1) }
-  const gauge = (name: string): number => studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'duck')?.params[name] ?? NaN
+  const gauge = (name: string): number =>
+    studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'duck')?.params[name] ?? NaN
 
   it('attack and release on the output are what the gauges say, within 5 %, and the range is as typed', () => {
     const { left, latency } = record(alone(studies, 'ducking', 'study-kit'), 3.5, { sounds })
@@ -40,10 +47,15 @@ describe('ducking, on the demo’s own chain', () => {
     expect(down - rest).toBeCloseTo(-12, 1)
     expect(db(left[Math.round(3.4 * RATE)] ?? 0) - rest).toBeCloseTo(0, 1)
     expect(Math.abs(timeOf(left, 1 + latency, RATE, rest, down, db) / gauge('attack') - 1)).toBeLessThan(0.05)
-    expect(Math.abs(timeOf(left, 1.5 + latency, RATE, down, rest, db) / gauge('release') - 1)).toBeLessThan(0.05)
+    expect(Math.abs(timeOf(left, 1.5 + latency, RATE, down, rest, db) / gauge('release') - 1)).toBeLessThan(
+      0.05,
+    )
   })
   it('the filter goes from where it is set to where it was typed', () => {
-    const { values } = record(alone(studies, 'ducking', 'study-kit'), 2, { sounds, key: 'live:duck-filter.cutoff' })
+    const { values } = record(alone(studies, 'ducking', 'study-kit'), 2, {
+      sounds,
+      key: 'live:duck-filter.cutoff',
+    })
     const hertz = values.map((v) => 20 * 1000 ** v)
     expect(hertz[Math.round((0.9 * RATE) / BLOCK)]).toBeCloseTo(520, 0)
     expect(Math.max(...hertz) / 1500).toBeCloseTo(1, 2)
@@ -52,9 +64,11 @@ describe('ducking, on the demo’s own chain', () => {
 
 describe('the guitar that answers, on the demo’s own chain', () => {
   const p = alone(studies, 'answer')
-  const touch = (name: string): number => studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'touch')?.params[name] ?? NaN
+  const touch = (name: string): number =>
+    studies.tracks.flatMap((t) => t.modulators).find((m) => m.id === 'touch')?.params[name] ?? NaN
   const key = 'live:answer-filter.cutoff'
-  const at = (values: number[], seconds: number): number => values[Math.round((seconds * RATE) / BLOCK)] ?? NaN
+  const at = (values: number[], seconds: number): number =>
+    values[Math.round((seconds * RATE) / BLOCK)] ?? NaN
 
   it('opens as far as its amount says and closes in its own time', () => {
     const struck = steady(4, [1, 1.5], 0.5)
@@ -62,17 +76,27 @@ describe('the guitar that answers, on the demo’s own chain', () => {
     const hertz = values.map((v) => 20 * 1000 ** v)
     expect(at(hertz, 0.9)).toBeCloseTo(480, 0)
     expect(at(hertz, 1.45) / 3200).toBeCloseTo(1, 2)
-    expect(Math.abs(timeOf(values, 1.5, RATE / BLOCK, at(values, 1.49), at(values, 0.9)) / touch('release') - 1)).toBeLessThan(0.05)
-    const half = record(edited(p, updateLink('to-answer-filter-cutoff', { amount: 0.5 })), 2, { input: struck, key }).values
+    expect(
+      Math.abs(timeOf(values, 1.5, RATE / BLOCK, at(values, 1.49), at(values, 0.9)) / touch('release') - 1),
+    ).toBeLessThan(0.05)
+    const half = record(edited(p, updateLink('to-answer-filter-cutoff', { amount: 0.5 })), 2, {
+      input: struck,
+      key,
+    }).values
     expect((at(half, 1.45) - at(half, 0.9)) / (at(values, 1.45) - at(values, 0.9))).toBeCloseTo(0.5, 2)
     const slow = record(edited(p, setParam('touch', 'release', 0.5)), 3.5, { input: struck, key }).values
-    expect(Math.abs(timeOf(slow, 1.5, RATE / BLOCK, at(slow, 1.49), at(slow, 0.9)) / 0.5 - 1)).toBeLessThan(0.05)
+    expect(Math.abs(timeOf(slow, 1.5, RATE / BLOCK, at(slow, 1.49), at(slow, 0.9)) / 0.5 - 1)).toBeLessThan(
+      0.05,
+    )
   })
   it('what is played harder sounds brighter, and more so than through a filter that stands still', () => {
     const line = demoSound('line-in')
     const input = Float32Array.from({ length: 8 * RATE }, (_, i) => line[i % line.length] ?? 0)
     const n = 4096
-    /** How brightness in octaves goes with loudness in dB over the performance: the slope of the line through both. */
+    /**
+     * How brightness in octaves goes with loudness in dB over the performance: the slope of the line through
+     * both.
+     */
     const answer = (project: Project): number => {
       const { left } = record(project, 5, { input })
       const points: [number, number][] = []
@@ -90,10 +114,15 @@ describe('the guitar that answers, on the demo’s own chain', () => {
       }
       const mean = (k: 0 | 1): number => points.reduce((s, q) => s + q[k], 0) / points.length
       const [mx, my] = [mean(0), mean(1)]
-      return points.reduce((s, q) => s + (q[0] - mx) * (q[1] - my), 0) / points.reduce((s, q) => s + (q[0] - mx) ** 2, 0)
+      return (
+        points.reduce((s, q) => s + (q[0] - mx) * (q[1] - my), 0) /
+        points.reduce((s, q) => s + (q[0] - mx) ** 2, 0)
+      )
     }
     const answering = answer(p)
     expect(answering).toBeGreaterThan(0.03)
-    expect(answering).toBeGreaterThan(1.5 * Math.abs(answer(edited(p, updateLink('to-answer-filter-cutoff', { on: false })))))
+    expect(answering).toBeGreaterThan(
+      1.5 * Math.abs(answer(edited(p, updateLink('to-answer-filter-cutoff', { on: false })))),
+    )
   })
 })

@@ -43,7 +43,8 @@ const change = (p: Project, how: (p: Project) => void): Project =>
 const hz = (note: number): number => 440 * 2 ** ((note - 69) / 12)
 /** How much stronger a pitch is than those a semitone beside it, in dB. */
 function standsOut(x: Float32Array, note: number): number {
-  const level = (n: number): number => [1, 2, 3].reduce((sum, k) => sum + toneAt(x, k * hz(n)).amplitude ** 2, 0)
+  const level = (n: number): number =>
+    [1, 2, 3].reduce((sum, k) => sum + toneAt(x, k * hz(n)).amplitude ** 2, 0)
   return 10 * Math.log10(level(note) / Math.max(level(note - 1), level(note + 1)))
 }
 
@@ -99,11 +100,17 @@ describe('ways of playing', () => {
       const x = rendered(alone(p, id), 8)
       for (const [start, note] of melody)
         expect(
-          standsOut(x.subarray(Math.round((start + 0.7) * BEAT), Math.round((start + 1.8) * BEAT)), note + octaves),
+          standsOut(
+            x.subarray(Math.round((start + 0.7) * BEAT), Math.round((start + 1.8) * BEAT)),
+            note + octaves,
+          ),
           `${id} at ${start}`,
         ).toBeGreaterThan(6)
     }
-    const lines = ['combed', 'glide'].map((id, i) => ({ name: file.parts[i]!.name, line: trackOf(p, id).line! }))
+    const lines = ['combed', 'glide'].map((id, i) => ({
+      name: file.parts[i]!.name,
+      line: trackOf(p, id).line!,
+    }))
     expect(writeMidiFile(lines, 96, 4)).toEqual(bytes)
   })
   it('a band plays the arpeggio in steps of three eighths over two octaves, by velocity; only it goes on to the delay', () => {
@@ -150,7 +157,8 @@ describe('ways of playing', () => {
     for (const t of [0.5, 1.3, 2.1, 2.8]) {
       const at = Math.round(7.9 * BEAT + t * RATE)
       const ups: number[] = []
-      for (let i = at - 2400; i < at + 2400; i++) if (x[i - 1]! < 0 && x[i]! >= 0) ups.push(i - x[i]! / (x[i]! - x[i - 1]!))
+      for (let i = at - 2400; i < at + 2400; i++)
+        if (x[i - 1]! < 0 && x[i]! >= 0) ups.push(i - x[i]! / (x[i]! - x[i - 1]!))
       const found = ((ups.length - 1) / (ups[ups.length - 1]! - ups[0]!)) * RATE
       const middle = ((ups[0]! + ups[ups.length - 1]!) / 2 - 7.9 * BEAT) / RATE
       expect(Math.abs(1200 * Math.log2(found / hz(26 + (36 * middle) / 3)))).toBeLessThan(2)

@@ -38,25 +38,33 @@ function heard(id: string, change?: (p: ReturnType<typeof alone>) => ReturnType<
 }
 
 describe('every way of time is worth hearing', () => {
-  it.each(studies.tracks.filter((t) => t.kind !== 'mix').map((t) => t.id))('%s: a sensible level, nothing over, no dead air', (id) => {
-    const y = heard(id).slice(RATE / 2)
-    expect(db(peak(y)), 'peak').toBeLessThan(1)
-    expect(db(rms(y)), 'level').toBeGreaterThan(-44)
-    expect(db(rms(y))).toBeLessThan(-8)
-    let quiet = 0
-    for (let at = 0; at + RATE < y.length; at += RATE) if (db(rms(y.slice(at, at + RATE))) < -60) quiet++
-    expect(quiet, 'seconds of silence').toBeLessThanOrEqual(2)
-  })
+  it.each(studies.tracks.filter((t) => t.kind !== 'mix').map((t) => t.id))(
+    '%s: a sensible level, nothing over, no dead air',
+    (id) => {
+      const y = heard(id).slice(RATE / 2)
+      expect(db(peak(y)), 'peak').toBeLessThan(1)
+      expect(db(rms(y)), 'level').toBeGreaterThan(-44)
+      expect(db(rms(y))).toBeLessThan(-8)
+      let quiet = 0
+      for (let at = 0; at + RATE < y.length; at += RATE) if (db(rms(y.slice(at, at + RATE))) < -60) quiet++
+      expect(quiet, 'seconds of silence').toBeLessThanOrEqual(2)
+    },
+  )
   // what waits for a hand changes nothing by itself
-  it.each(Object.keys(files).filter((id) => id !== 'blur' && id !== 'scratch'))('%s: without its effects it sounds otherwise', (id) => {
-    const track = studies.tracks.find((t) => t.id === id)
-    const off = [...nodesIn(heardChain(track!).nodes)].map((n) => setParam(n.id, 'on', 0))
-    const y = heard(id),
-      dry = heard(id, (p) => edited(p, ...off))
-    expect(db(rms(y.map((v, i) => v - dry[i]!)) / rms(dry))).toBeGreaterThan(-30)
-  })
+  it.each(Object.keys(files).filter((id) => id !== 'blur' && id !== 'scratch'))(
+    '%s: without its effects it sounds otherwise',
+    (id) => {
+      const track = studies.tracks.find((t) => t.id === id)
+      const off = [...nodesIn(heardChain(track!).nodes)].map((n) => setParam(n.id, 'on', 0))
+      const y = heard(id),
+        dry = heard(id, (p) => edited(p, ...off))
+      expect(db(rms(y.map((v, i) => v - dry[i]!)) / rms(dry))).toBeGreaterThan(-30)
+    },
+  )
   it('pre-drop blur, held: bounded, and as loud as it says', () => {
-    const y = heard('blur', (p) => edited(p, setParam('before', 'value', 1), setParam('blur-delay', 'feedback', 0.95)))
+    const y = heard('blur', (p) =>
+      edited(p, setParam('before', 'value', 1), setParam('blur-delay', 'feedback', 0.95)),
+    )
     expect(db(peak(y))).toBeLessThan(1)
     const meter = new LoudnessMeter(RATE)
     meter.process(y, y)

@@ -97,7 +97,9 @@ export async function webkit(sharedMemory: boolean): Promise<Driver> {
     NO_AT_BRIDGE: '1',
     JSC_useSharedArrayBuffer: sharedMemory ? '1' : '0',
   }
-  const children: ChildProcess[] = [spawn('Xvfb', [display, '-screen', '0', '1400x900x24'], { stdio: 'ignore' })]
+  const children: ChildProcess[] = [
+    spawn('Xvfb', [display, '-screen', '0', '1400x900x24'], { stdio: 'ignore' }),
+  ]
   const end = (): void => {
     for (const child of children) child.kill()
   }
@@ -116,7 +118,10 @@ export async function webkit(sharedMemory: boolean): Promise<Driver> {
     return value
   }
   const binary = '/usr/lib/x86_64-linux-gnu/webkit2gtk-4.1/MiniBrowser'
-  const { sessionId, capabilities } = await ask<{ sessionId: string; capabilities: { browserVersion: string } }>('POST', '/session', {
+  const { sessionId, capabilities } = await ask<{
+    sessionId: string
+    capabilities: { browserVersion: string }
+  }>('POST', '/session', {
     capabilities: { alwaysMatch: { 'webkitgtk:browserOptions': { binary, args: ['--automation'] } } },
   })
   const at = `/session/${sessionId}`
@@ -130,7 +135,10 @@ export async function webkit(sharedMemory: boolean): Promise<Driver> {
     },
     evaluate: async <T>(expression: string) => {
       const script = `const done = arguments[arguments.length - 1]; Promise.resolve().then(() => (${expression})).then((v) => done(JSON.stringify({ v })), (e) => done(JSON.stringify({ e: String(e) })))`
-      const { v, e } = JSON.parse(await ask<string>('POST', `${at}/execute/async`, { script, args: [] })) as { v: T; e?: string }
+      const { v, e } = JSON.parse(await ask<string>('POST', `${at}/execute/async`, { script, args: [] })) as {
+        v: T
+        e?: string
+      }
       if (e !== undefined) throw new Error(e)
       return v
     },

@@ -33,7 +33,10 @@ export async function renderedSum(assets: string): Promise<number> {
   )
   const both = new Float32Array(2 * SECONDS * RATE)
   let at = 0
-  for (const { channels, done } of render(planRender(project, { from: 0, to: SECONDS + 1, tail: 0 }), (h) => sounds.get(h) ?? null)) {
+  for (const { channels, done } of render(
+    planRender(project, { from: 0, to: SECONDS + 1, tail: 0 }),
+    (h) => sounds.get(h) ?? null,
+  )) {
     for (let i = 0; at + i < done && at + i < SECONDS * RATE; i++) {
       both[2 * (at + i)] = channels[0][i] ?? 0
       both[2 * (at + i) + 1] = channels[1][i] ?? 0
@@ -46,8 +49,16 @@ export async function renderedSum(assets: string): Promise<number> {
 /** The open project as text, whatever order its keys have. */
 const SORTED = `JSON.stringify(oleaje.project(), (_, v) => (v && typeof v === 'object' && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1))) : v))`
 
-/** Drives one browser through the whole way from the demo to a file. @throws Error with the step that fails */
-export async function journey(b: Driver, url: string, wanted: number, told: (seen: Seen) => void, short = false): Promise<void> {
+/**
+ * Drives one browser through the whole way from the demo to a file. @throws Error with the step that fails
+ */
+export async function journey(
+  b: Driver,
+  url: string,
+  wanted: number,
+  told: (seen: Seen) => void,
+  short = false,
+): Promise<void> {
   const until = async <T>(what: string, expression: string, seconds = 30): Promise<T> => {
     for (let k = 0; k < seconds * 5; k++) {
       const found = await b.evaluate<T>(expression).catch(() => undefined)
@@ -70,7 +81,10 @@ export async function journey(b: Driver, url: string, wanted: number, told: (see
     for (const letter of text) await b.press(letter)
   }
   const closed = (): Promise<unknown> =>
-    until('a dialog stays open', `document.querySelectorAll('[role=dialog], [role=combobox][aria-label=Search]').length === 0`)
+    until(
+      'a dialog stays open',
+      `document.querySelectorAll('[role=dialog], [role=combobox][aria-label=Search]').length === 0`,
+    )
   const find = async (what: string): Promise<void> => {
     await b.press('k', true)
     await until('nothing to search in', `document.activeElement?.getAttribute('role') === 'combobox'`)
@@ -117,9 +131,16 @@ export async function journey(b: Driver, url: string, wanted: number, told: (see
   await closed()
   await b.press('j')
   await b.press('Tab')
-  await until('the gauge has no focus', `/^Level, Gain/.test(document.activeElement?.getAttribute('aria-label') ?? '')`)
+  await until(
+    'the gauge has no focus',
+    `/^Level, Gain/.test(document.activeElement?.getAttribute('aria-label') ?? '')`,
+  )
   await b.press('m')
-  for (let k = 0; k < 30 && !(await b.evaluate<boolean>(`/new LFO/.test(document.activeElement?.textContent ?? '')`)); k++)
+  for (
+    let k = 0;
+    k < 30 && !(await b.evaluate<boolean>(`/new LFO/.test(document.activeElement?.textContent ?? '')`));
+    k++
+  )
     await b.press('ArrowDown')
   await b.press('Enter')
   await until('no link', `oleaje.project().links.length === 1`)
@@ -133,7 +154,10 @@ export async function journey(b: Driver, url: string, wanted: number, told: (see
   await click('Stop')
 
   const before = await b.evaluate<string>(SORTED)
-  await until('it is not saved', `/^saved/.test(document.querySelector('[data-testid=save-state]').textContent.trim())`)
+  await until(
+    'it is not saved',
+    `/^saved/.test(document.querySelector('[data-testid=save-state]').textContent.trim())`,
+  )
   await b.goto(url)
   await until('the app does not open again', ready, 60)
   if ((await b.evaluate<string>(SORTED)) !== before) throw new Error('after a reload the project is another')
@@ -146,7 +170,10 @@ export async function journey(b: Driver, url: string, wanted: number, told: (see
     `(() => { const t = new DataTransfer(); t.items.add(new File([Uint8Array.from(atob('${wav}'), (c) => c.charCodeAt(0))], 'rope.wav')); document.querySelector('main').dispatchEvent(new DragEvent('drop', { dataTransfer: t, bubbles: true, cancelable: true })) })()`,
   )
   await until('the file becomes no track', `oleaje.project().tracks.length === 3`)
-  told({ step: 'takes a WAV file', seen: await b.evaluate(`Object.values(oleaje.project().audio)[0].frames + ' frames'`) })
+  told({
+    step: 'takes a WAV file',
+    seen: await b.evaluate(`Object.values(oleaje.project().audio)[0].frames + ' frames'`),
+  })
 
   await b.evaluate(
     `(() => { const make = URL.createObjectURL; URL.createObjectURL = (blob) => { window.savedBlob = blob; return make.call(URL, blob) } })()`,

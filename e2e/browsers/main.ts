@@ -3,10 +3,16 @@ import { join } from 'node:path'
 import { type Driver, chromium, firefox, webkit } from './driver'
 import { type Seen, journey, renderedSum } from './journey'
 
-/** The journey in five browsers: `main URL OLDER_CHROMIUM [NAME …]`. Writes docs/browsers.md where all five were asked for. */
+/**
+ * The journey in five browsers: `main URL OLDER_CHROMIUM [NAME …]`. Writes docs/browsers.md where all five
+ * were asked for.
+ */
 const root = process.env.OLEAJE_ROOT ?? process.cwd()
 const [url = '', older = '', ...only] = process.argv.slice(2)
-const current = [process.env.CHROMIUM_PATH ?? '', '/usr/bin/chromium', '/usr/lib/chromium/chromium'].find((p) => existsSync(p)) ?? ''
+const current =
+  [process.env.CHROMIUM_PATH ?? '', '/usr/bin/chromium', '/usr/lib/chromium/chromium'].find((p) =>
+    existsSync(p),
+  ) ?? ''
 const browsers: Record<string, () => Promise<Driver>> = {
   'chromium': () => chromium(current),
   'chromium-older': () => chromium(older),
@@ -40,7 +46,8 @@ for (const [name, open] of Object.entries(browsers)) {
 const failed = rows.filter((r) => r.failed)
 if (only.length === 0) {
   const steps = [...new Set(rows.flatMap((r) => r.seen.map((s) => s.step)))]
-  const cells = (r: (typeof rows)[number]): string[] => steps.map((step) => r.seen.find((s) => s.step === step)?.seen ?? `✗ ${r.failed}`)
+  const cells = (r: (typeof rows)[number]): string[] =>
+    steps.map((step) => r.seen.find((s) => s.step === step)?.seen ?? `✗ ${r.failed}`)
   const table = [
     `| | ${rows.map((r) => r.version).join(' | ')} |`,
     `|---|${rows.map(() => '---|').join('')}`,

@@ -13,13 +13,19 @@ export const airlock = {
   kind: defineNodeKind<Airlock>({
     kind: 'airlock',
     title: () => 'Airlock',
-    schema: (nodes) => z.object({ kind: z.literal('airlock'), id, name: name.optional(), params: values, nodes }),
+    schema: (nodes) =>
+      z.object({ kind: z.literal('airlock'), id, name: name.optional(), params: values, nodes }),
     params: () => commonParams,
     around: {
       label: 'Airlock',
       tip: 'A container with 60 % of what is inside',
       also: ['door'],
-      make: (nodes, own) => ({ kind: 'airlock', id: own, params: { ...defaultsOf(commonParams), wet: 0.6 }, nodes }),
+      make: (nodes, own) => ({
+        kind: 'airlock',
+        id: own,
+        params: { ...defaultsOf(commonParams), wet: 0.6 },
+        nodes,
+      }),
     },
     inside: (node) => node.nodes,
     tail: (node, { along }) => along(node.nodes),

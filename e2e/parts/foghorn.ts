@@ -17,7 +17,9 @@ export const foghorn = defineSource({
     reset() {},
     process({ out, song }, p) {
       for (let i = 0; i < BLOCK; i++) {
-        const y = song.playing ? p.level.value * Math.sin((2 * Math.PI * p.frequency.value * song.frames[i]!) / sampleRate) : 0
+        const y = song.playing
+          ? p.level.value * Math.sin((2 * Math.PI * p.frequency.value * song.frames[i]!) / sampleRate)
+          : 0
         out.left[i] = out.right[i] = y
       }
     },

@@ -27,8 +27,9 @@ const querySchema = z
   .strict()
 
 /**
- * A project bundle in, a WAV file out, streamed as it is rendered and no faster than it is read. A client that leaves ends its job.
- * What fails before the file has begun is a status with a sentence; what fails after ends the connection.
+ * A project bundle in, a WAV file out, streamed as it is rendered and no faster than it is read. A client
+ * that leaves ends its job. What fails before the file has begun is a status with a sentence; what fails
+ * after ends the connection.
  */
 export default defineEventHandler(async (event) => {
   const { req, res } = event.node
@@ -37,7 +38,9 @@ export default defineEventHandler(async (event) => {
     setHeader(event, 'connection', 'close')
     return createError({ statusCode, message })
   }
-  /** Refuses what was not read: a client that is still sending gets its sentence, and not a broken connection. */
+  /**
+   * Refuses what was not read: a client that is still sending gets its sentence, and not a broken connection.
+   */
   const unread = async (statusCode: number, message: string): Promise<Error> => {
     await drained(req)
     return refuse(statusCode, message)
@@ -45,7 +48,10 @@ export default defineEventHandler(async (event) => {
   const query = querySchema.safeParse(getQuery(event))
   if (!query.success) {
     const issue = query.error.issues[0]
-    throw await unread(400, `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.`)
+    throw await unread(
+      400,
+      `The request is wrong at “${issue?.path.join('.') || 'its query'}”: ${issue?.message ?? 'it cannot be read'}.`,
+    )
   }
   const type = (getHeader(event, 'content-type') ?? '').split(';')[0]?.trim().toLowerCase()
   if (type !== 'application/zip' && type !== 'application/octet-stream')
@@ -67,16 +73,20 @@ export default defineEventHandler(async (event) => {
     place = queue.enter(getRequestIP(event) ?? '', length)
     await place.turn(left.signal)
     const { from, to, track, tail, depth } = query.data
-    await runJob({ bundle, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 }, left.signal, {
-      size: (bytes) => {
-        res.writeHead(200, {
-          'content-type': 'audio/wav',
-          'content-length': bytes,
-          'content-disposition': 'attachment; filename="render.wav"',
-        })
+    await runJob(
+      { bundle, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 },
+      left.signal,
+      {
+        size: (bytes) => {
+          res.writeHead(200, {
+            'content-type': 'audio/wav',
+            'content-length': bytes,
+            'content-disposition': 'attachment; filename="render.wav"',
+          })
+        },
+        part: (bytes) => written(res, bytes),
       },
-      part: (bytes) => written(res, bytes),
-    })
+    )
     res.end()
   } catch (error) {
     if (res.headersSent) res.destroy()
@@ -84,7 +94,8 @@ export default defineEventHandler(async (event) => {
       setHeader(event, 'retry-after', error.retryAfter)
       // a client in the middle of sending reads its sentence, and not a broken connection
       throw await unread(429, error.message)
-    } else if (error instanceof UploadError || error instanceof RenderFailure) throw refuse(error.status, error.message)
+    } else if (error instanceof UploadError || error instanceof RenderFailure)
+      throw refuse(error.status, error.message)
     else throw refuse(503, 'The render was stopped: it could not be carried out here.')
   } finally {
     place?.leave()
@@ -106,7 +117,9 @@ function drained(req: IncomingMessage): Promise<void> {
   })
 }
 
-/** Writes to a client, and waits until it has read enough of it. @throws where it reads nothing for too long */
+/**
+ * Writes to a client, and waits until it has read enough of it. @throws where it reads nothing for too long
+ */
 function written(res: ServerResponse, bytes: Uint8Array): Promise<void> {
   return new Promise((resolve, reject) => {
     if (res.destroyed) return reject(new Error('The client has left.'))

@@ -5,12 +5,18 @@ import { Piscina } from 'piscina'
 
 export interface RenderJob {
   readonly bundle: Uint8Array
-  readonly options: { readonly from?: number; readonly to?: number; readonly track?: string; readonly tail?: number | 'auto' }
+  readonly options: {
+    readonly from?: number
+    readonly to?: number
+    readonly track?: string
+    readonly tail?: number | 'auto'
+  }
   readonly depth: 16 | 24 | 32
 }
 
 /**
- * What the worker says: the size first, then the parts, each to be answered when it has been taken, then that it is done; or a sentence.
+ * What the worker says: the size first, then the parts, each to be answered when it has been taken, then that
+ * it is done; or a sentence.
  */
 export type RenderMessage =
   | { readonly type: 'size'; readonly bytes: number }
@@ -32,17 +38,26 @@ export class RenderFailure extends Error {
 let pool: Piscina | undefined
 
 function open(): Piscina {
-  const file = [process.env.OLEAJE_RENDER_WORKER, resolve('dist/render-worker.mjs'), resolve('../dist/render-worker.mjs')].find(
-    (f) => f && existsSync(f),
-  )
+  const file = [
+    process.env.OLEAJE_RENDER_WORKER,
+    resolve('dist/render-worker.mjs'),
+    resolve('../dist/render-worker.mjs'),
+  ].find((f) => f && existsSync(f))
   if (!file) throw new Error('The render worker is not built; run npm run build.')
   // a thread that has nothing to do for some seconds ends, and gives its memory back
-  return new Piscina({ filename: file, minThreads: 0, maxThreads: 1, idleTimeout: 3000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
+  return new Piscina({
+    filename: file,
+    minThreads: 0,
+    maxThreads: 1,
+    idleTimeout: 3000,
+    resourceLimits: { maxOldGenerationSizeMb: 512 },
+  })
 }
 
 /**
- * Renders in a worker thread. `size` is told once, then `part` for each part of the file; the next is made when that has resolved.
- * Its time counts from the start of its work, and stands still while a part is being taken.
+ * Renders in a worker thread. `size` is told once, then `part` for each part of the file; the next is made
+ * when that has resolved. Its time counts from the start of its work, and stands still while a part is being
+ * taken.
  * @throws RenderFailure, or the signal's reason
  */
 export function runJob(
@@ -93,7 +108,10 @@ export function runJob(
     }
     go()
     pool
-      ?.run({ ...job, port: port2 }, { signal: stop.signal, transferList: [port2 as never, job.bundle.buffer as ArrayBuffer] })
+      ?.run(
+        { ...job, port: port2 },
+        { signal: stop.signal, transferList: [port2 as never, job.bundle.buffer as ArrayBuffer] },
+      )
       .catch((error: unknown) => {
         failed(
           failure ??

@@ -25,8 +25,9 @@ interface Waiter {
 }
 
 /**
- * Who renders now and who waits. Of those that wait, the turn goes to the client that was served longest ago, so that one with many
- * requests does not keep the others waiting; among its own, and among those that were never served, the order is that of asking.
+ * Who renders now and who waits. Of those that wait, the turn goes to the client that was served longest ago,
+ * so that one with many requests does not keep the others waiting; among its own, and among those that were
+ * never served, the order is that of asking.
  */
 export class RenderQueue {
   private readonly waiters: Waiter[] = []
@@ -42,7 +43,8 @@ export class RenderQueue {
 
   /** @throws QueueFullError where there is no place now for a bundle of so many bytes */
   check(bytes: number): void {
-    if (this.places >= AT_ONCE + limits.waiting.most || this.held + bytes > ROOM) throw new QueueFullError(limits.waiting.sentence)
+    if (this.places >= AT_ONCE + limits.waiting.most || this.held + bytes > ROOM)
+      throw new QueueFullError(limits.waiting.sentence)
   }
 
   /** Takes a place for a bundle of so many bytes. @throws QueueFullError */

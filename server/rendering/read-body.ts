@@ -9,7 +9,8 @@ const STALL_MS = 8000
 const LEAST = 64 * 1024
 
 /**
- * Reads the body of a request as long as it keeps coming: some bytes every few seconds, all of them within a minute.
+ * Reads the body of a request as long as it keeps coming: some bytes every few seconds, all of them within a
+ * minute.
  * @param length bytes that were promised
  * @param uploads where it counts among those that are coming
  * @throws UploadError
@@ -35,13 +36,18 @@ export function readBody(req: IncomingMessage, length: number, uploads: Uploads)
       parts.push(rest)
       upload.took(rest.length)
     }
-    const done = (): void => end(got === length ? null : new UploadError(400, 'There is less in the request than it says.'))
+    const done = (): void =>
+      end(got === length ? null : new UploadError(400, 'There is less in the request than it says.'))
     const gone = (): void => end(new UploadError(400, 'The client has left.'))
     const stall = setInterval(() => {
-      if (got - before < Math.min(LEAST, length - before)) end(new UploadError(408, 'The bundle stopped coming.'))
+      if (got - before < Math.min(LEAST, length - before))
+        end(new UploadError(408, 'The bundle stopped coming.'))
       before = got
     }, STALL_MS)
-    const whole = setTimeout(() => end(new UploadError(408, limits.uploadTime.sentence)), limits.uploadTime.most * 1000)
+    const whole = setTimeout(
+      () => end(new UploadError(408, limits.uploadTime.sentence)),
+      limits.uploadTime.most * 1000,
+    )
     const upload = uploads.enter(end)
     req.on('data', take).on('end', done).on('close', gone).on('error', gone)
   })

@@ -20,8 +20,9 @@ interface Coming {
 }
 
 /**
- * Requests that are still coming. None of them has a place in the queue of renders: only whole requests wait there, so that those who
- * send slowly keep nobody from it. Where there are too many, or they hold too much, the slowest gives way.
+ * Requests that are still coming. None of them has a place in the queue of renders: only whole requests wait
+ * there, so that those who send slowly keep nobody from it. Where there are too many, or they hold too much,
+ * the slowest gives way.
  */
 export class Uploads {
   private readonly coming = new Set<Coming>()

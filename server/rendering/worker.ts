@@ -8,16 +8,25 @@ import type { RenderJob, RenderMessage } from './job'
 /** What is thrown on purpose, with a sentence for a person. */
 const SENTENCES = new Set(['BundleError', 'ProjectError', 'AudioFormatError', 'RenderError', 'BudgetError'])
 
-export default async function renderJob({ bundle, options, depth, port }: RenderJob & { port: MessagePort }): Promise<void> {
+export default async function renderJob({
+  bundle,
+  options,
+  depth,
+  port,
+}: RenderJob & { port: MessagePort }): Promise<void> {
   const send = (message: RenderMessage): void => port.postMessage(message)
   let wake = (): void => {}
   port.on('message', () => wake())
   try {
-    const { project, audio } = await readBundle(bundle, { unpacked: limits.requestUnpacked.most, samples: limits.requestUnpacked.most })
+    const { project, audio } = await readBundle(bundle, {
+      unpacked: limits.requestUnpacked.most,
+      samples: limits.requestUnpacked.most,
+    })
     const plan = planRender(project, options)
     const seconds = plan.frames / plan.sampleRate
     checkBudget(project, seconds, { bytes: limits.requestMemory.most, work: limits.work.most })
-    if (seconds > limits.requestLength.most) send({ type: 'refused', message: sentenceOf('requestLength', Math.round(seconds / 60)) })
+    if (seconds > limits.requestLength.most)
+      send({ type: 'refused', message: sentenceOf('requestLength', Math.round(seconds / 60)) })
     else {
       send({ type: 'size', bytes: 44 + (plan.frames * 2 * depth) / 8 })
       for (const { bytes } of renderWav(plan, (hash) => audio.get(hash) ?? null, depth)) {
@@ -32,7 +41,10 @@ export default async function renderJob({ bundle, options, depth, port }: Render
   } catch (error) {
     send({
       type: 'refused',
-      message: error instanceof Error && SENTENCES.has(error.name) ? error.message : 'This bundle cannot be rendered.',
+      message:
+        error instanceof Error && SENTENCES.has(error.name)
+          ? error.message
+          : 'This bundle cannot be rendered.',
     })
   } finally {
     port.close()

@@ -8,7 +8,10 @@ describe('the queue of renders', () => {
   it('has one at work at a time, and gives the turn to who was served longest ago', async () => {
     const queue = new RenderQueue()
     const order: string[] = []
-    const places = ['busy', 'busy', 'busy', 'other', 'third'].map((client) => ({ client, place: queue.enter(client, 10) }))
+    const places = ['busy', 'busy', 'busy', 'other', 'third'].map((client) => ({
+      client,
+      place: queue.enter(client, 10),
+    }))
     const turns = places.map(async ({ client, place }, i) => {
       await place.turn(never)
       order.push(`${client} ${i}`)

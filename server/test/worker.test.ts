@@ -27,7 +27,8 @@ async function run(job: Partial<RenderJob>, most = Infinity): Promise<RenderMess
   })
   port1.on('message', (message: RenderMessage) => {
     got.push(message)
-    if (message.type === 'part' && got.filter((m) => m.type === 'part').length <= most) port1.postMessage('taken')
+    if (message.type === 'part' && got.filter((m) => m.type === 'part').length <= most)
+      port1.postMessage('taken')
   })
   const done = renderJob({ bundle, options: { from: 0, to: 2, tail: 0 }, depth: 16, ...job, port: port2 })
   await (most === Infinity ? ended : new Promise((resolve) => setTimeout(resolve, 1500)))
@@ -43,7 +44,9 @@ describe('a render in the server’s worker', () => {
     expect(got.at(-1)).toEqual({ type: 'done' })
     const file = Buffer.concat(got.flatMap((m) => (m.type === 'part' ? [m.bytes] : [])))
     expect(file.length).toBe(44 + 2 * 48_000 * 2 * 2)
-    const wanted = Buffer.concat([...renderWav(planRender(night(), { from: 0, to: 2, tail: 0 }), () => null, 16)].map((p) => p.bytes))
+    const wanted = Buffer.concat(
+      [...renderWav(planRender(night(), { from: 0, to: 2, tail: 0 }), () => null, 16)].map((p) => p.bytes),
+    )
     expect(Buffer.compare(file, wanted)).toBe(0)
     expect(readWav(file).channels[0]?.some((x) => Math.abs(x) > 0.01)).toBe(true)
   })
@@ -56,7 +59,11 @@ describe('a render in the server’s worker', () => {
   })
   it.each([
     ['what is no bundle', { bundle: Buffer.from('not a zip') }, /bundle|zip/i],
-    ['more than an hour', { options: { from: 0, to: 4000, tail: 0 } }, /At most 60 minutes.*this would be 67/],
+    [
+      'more than an hour',
+      { options: { from: 0, to: 4000, tail: 0 } },
+      /At most 60 minutes.*this would be 67/,
+    ],
     ['a track that is not there', { options: { track: 'Anchor' } }, /Anchor/],
   ])('refuses %s with a sentence', async (_, job, sentence) => {
     const got = await run(job)

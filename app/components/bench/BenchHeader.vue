@@ -10,7 +10,9 @@ import { sentence } from '../../services/sentence'
 /** Name and state of the document, undo, A/B/Dry, and the ways to keep and print. */
 const session = useSession()
 const { doc, selection, monitoring, screen, preferences } = session
-const unkept = computed(() => (doc.unkeptSounds === 1 ? 'a sound is not kept' : `${doc.unkeptSounds} sounds are not kept`))
+const unkept = computed(() =>
+  doc.unkeptSounds === 1 ? 'a sound is not kept' : `${doc.unkeptSounds} sounds are not kept`,
+)
 const saved = computed(
   () =>
     ({
@@ -29,7 +31,9 @@ const views = [
 ]
 
 const matched = computed(() =>
-  monitoring.matching ? `${monitoring.matchDb > 0 ? '+' : monitoring.matchDb < 0 ? '−' : ''}${Math.abs(monitoring.matchDb).toFixed(1)} LU` : '',
+  monitoring.matching
+    ? `${monitoring.matchDb > 0 ? '+' : monitoring.matchDb < 0 ? '−' : ''}${Math.abs(monitoring.matchDb).toFixed(1)} LU`
+    : '',
 )
 function listenTo(state: 'a' | 'b'): void {
   monitoring.hearDry = false
@@ -39,7 +43,11 @@ function listenTo(state: 'a' | 'b'): void {
 async function toFile(): Promise<void> {
   try {
     const blob = await session.library.pack()
-    await fileSave(blob, { fileName: `${doc.project?.name ?? 'project'}.zip`, extensions: ['.zip'], description: 'Oleaje bundle' })
+    await fileSave(blob, {
+      fileName: `${doc.project?.name ?? 'project'}.zip`,
+      extensions: ['.zip'],
+      description: 'Oleaje bundle',
+    })
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') return
     doc.trouble = sentence(error)
@@ -58,11 +66,7 @@ async function toFile(): Promise<void> {
       @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))"
       @keydown.stop
     />
-    <span
-      class="text-small text-second"
-      role="status"
-      data-testid="save-state"
-    >{{ saved }}</span>
+    <span class="text-small text-second" role="status" data-testid="save-state">{{ saved }}</span>
     <nav class="flex gap-1" aria-label="Views">
       <NuxtLink
         v-for="v in views"
@@ -72,15 +76,12 @@ async function toFile(): Promise<void> {
         active-class="view-now"
         :title="`${v.tip} (${v.key})`"
       >
-        {{ v.name }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
+        {{ v.name
+        }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
       </NuxtLink>
     </nav>
     <nav class="flex gap-1" aria-label="Project">
-      <button
-        class="plain-button"
-        title="Open, new, demo (P)"
-        @click="screen.dialog = 'projects'"
-      >
+      <button class="plain-button" title="Open, new, demo (P)" @click="screen.dialog = 'projects'">
         Projects
       </button>
       <button
@@ -98,11 +99,7 @@ async function toFile(): Promise<void> {
       >
         Save to file
       </button>
-      <button
-        class="plain-button"
-        title="Print to a WAV file (R)"
-        @click="screen.dialog = 'render'"
-      >
+      <button class="plain-button" title="Print to a WAV file (R)" @click="screen.dialog = 'render'">
         Render
       </button>
     </nav>
@@ -125,14 +122,9 @@ async function toFile(): Promise<void> {
     >
       <Redo2 :size="15" aria-hidden="true" />
     </button>
-    <div
-      v-if="selection.track"
-      class="flex"
-      role="group"
-      aria-label="Which state of the chain is heard"
-    >
+    <div v-if="selection.track" class="flex" role="group" aria-label="Which state of the chain is heard">
       <button
-        v-for="s in (['a', 'b'] as const)"
+        v-for="s in ['a', 'b'] as const"
         :key="s"
         class="plain-button -ml-px rounded-none uppercase"
         :aria-pressed="!monitoring.hearDry && selection.track.heard === s"
@@ -156,7 +148,11 @@ async function toFile(): Promise<void> {
       title="Compares at the same loudness. Click to switch"
       @click="monitoring.matching = !monitoring.matching"
     >
-      {{ monitoring.matching ? 'level-matched' : 'not matched' }}<br><b class="text-ink" data-testid="matched">{{ matched }}</b>
+      {{ monitoring.matching ? 'level-matched' : 'not matched' }}<br /><b
+        class="text-ink"
+        data-testid="matched"
+        >{{ matched }}</b
+      >
     </button>
     <button
       v-if="selection.track?.b"
@@ -172,18 +168,9 @@ async function toFile(): Promise<void> {
       :aria-label="preferences.night ? 'Switch to day' : 'Switch to night'"
       @click="preferences.night = !preferences.night"
     >
-      <component
-        :is="preferences.night ? Sun : Moon"
-        :size="14"
-        aria-hidden="true"
-      />
+      <component :is="preferences.night ? Sun : Moon" :size="14" aria-hidden="true" />
     </button>
-    <button
-      class="small-button"
-      title="All keys (?)"
-      aria-label="Keys"
-      @click="screen.dialog = 'keys'"
-    >
+    <button class="small-button" title="All keys (?)" aria-label="Keys" @click="screen.dialog = 'keys'">
       ?
     </button>
   </header>

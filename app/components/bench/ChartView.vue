@@ -13,14 +13,32 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { nodeShape } from '../pictures/index'
-import { type Channel, type ChartNode, type ChartWays, type ReturnFlow, type Tributary, layoutChart } from './chart-layout'
+import {
+  type Channel,
+  type ChartNode,
+  type ChartWays,
+  type ReturnFlow,
+  type Tributary,
+  layoutChart,
+} from './chart-layout'
 
-/** The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be focused. */
+/**
+ * The chain as a sea chart. The water is canvas; effects, branches and plus marks are elements that can be
+ * focused.
+ */
 const { doc, host, selection, monitoring, screen, notices, guards } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
 const chart = computed(() =>
-  selection.track ? layoutChart(selection.track, width.value, height.value, (node) => nodeShape(node) === 'ring', ways.value) : undefined,
+  selection.track
+    ? layoutChart(
+        selection.track,
+        width.value,
+        height.value,
+        (node) => nodeShape(node) === 'ring',
+        ways.value,
+      )
+    : undefined,
 )
 /** What leaves the track that is shown for a bus, and what arrives where it is one. */
 const ways = computed<ChartWays>(() => {
@@ -31,13 +49,23 @@ const ways = computed<ChartWays>(() => {
   const all = waysOf(project)
   return {
     leaves: all.flatMap(({ from, to, send }) =>
-      send && from === track.id ? [{ key: `peak:send:${send.id}`, from: send.from, name: nameOf(to), track: to }] : [],
+      send && from === track.id
+        ? [{ key: `peak:send:${send.id}`, from: send.from, name: nameOf(to), track: to }]
+        : [],
     ),
     arrives:
       track.kind !== 'bus'
         ? []
         : all.flatMap(({ from, to, send }) =>
-            to === track.id ? [{ key: send ? `peak:send:${send.id}` : `peak:track:${from}`, name: nameOf(from), track: from }] : [],
+            to === track.id
+              ? [
+                  {
+                    key: send ? `peak:send:${send.id}` : `peak:track:${from}`,
+                    name: nameOf(from),
+                    track: from,
+                  },
+                ]
+              : [],
           ),
   }
 })
@@ -152,7 +180,12 @@ const canvas = useCanvas((pen) => {
 })
 
 /** Draws channels as smooth courses, grouped so that land and water never overlap their neighbours. */
-function stroke(g: CanvasRenderingContext2D, channels: readonly Channel[], widthOf: (ch: Channel) => number, color: string): void {
+function stroke(
+  g: CanvasRenderingContext2D,
+  channels: readonly Channel[],
+  widthOf: (ch: Channel) => number,
+  color: string,
+): void {
   g.strokeStyle = color
   for (const ch of channels) {
     g.lineWidth = widthOf(ch) * (ch.y0 !== ch.y1 ? 0.92 : 1)
@@ -195,8 +228,12 @@ function back(g: CanvasRenderingContext2D, r: ReturnFlow, width: number, color: 
 
 /** What a loop does, in words. */
 function roundText(node: ChainNode): string {
-  const value = (k: 'time' | 'length' | 'feedback' | 'sync'): number => node.params[k] ?? loopBackParams[k].default
-  const time = value('sync') >= 0.5 ? formatValue(loopBackParams.length, value('length')) : formatValue(loopBackParams.time, value('time'))
+  const value = (k: 'time' | 'length' | 'feedback' | 'sync'): number =>
+    node.params[k] ?? loopBackParams[k].default
+  const time =
+    value('sync') >= 0.5
+      ? formatValue(loopBackParams.length, value('length'))
+      : formatValue(loopBackParams.time, value('time'))
   return `‹ round in ${time}, ${Math.round(value('feedback') * 100)} %`
 }
 
@@ -258,9 +295,12 @@ const badgesShown = (n: ChartNode) => {
   const all = badges.value.get(n.node.id) ?? []
   return all.length <= roomFor(n) ? all : all.slice(0, roomFor(n) - 1)
 }
-const badgesLeft = (n: ChartNode): number => (badges.value.get(n.node.id)?.length ?? 0) - badgesShown(n).length
+const badgesLeft = (n: ChartNode): number =>
+  (badges.value.get(n.node.id)?.length ?? 0) - badgesShown(n).length
 
-/** Names of branches stand on the land outside them; that of a middle one on its own water, clear of the fork. */
+/**
+ * Names of branches stand on the land outside them; that of a middle one on its own water, clear of the fork.
+ */
 function labelPlace(label: { x: number; y: number }): Record<string, string> {
   const middle = chart.value ? chart.value.height / 2 : 0
   if (Math.abs(label.y - middle) < 1) return { left: `${label.x + 2}px`, top: `${label.y - 13}px` }
@@ -278,7 +318,8 @@ function openAdd(spot: { after: string } | { startOf: string }): void {
 
 function toggleMute(id: string): void {
   const b = doc.project && findOwner(doc.project, id)
-  if (b?.kind === 'branch') doc.edit(`Mute ${b.branch.name}`, setParam(id, 'mute', (b.branch.params.mute ?? 0) >= 0.5 ? 0 : 1))
+  if (b?.kind === 'branch')
+    doc.edit(`Mute ${b.branch.name}`, setParam(id, 'mute', (b.branch.params.mute ?? 0) >= 0.5 ? 0 : 1))
 }
 
 /** Whether the focus was last on the chart, or on something there that has been taken out since. */
@@ -290,7 +331,10 @@ useEventListener(document, 'focusin', (e) => {
   if (!view.value?.contains(e.target as Node)) hadFocus = false
 })
 
-/** What is selected is in sight; where the chart had the focus, it goes to what is selected: moved, added, split or next to what went. */
+/**
+ * What is selected is in sight; where the chart had the focus, it goes to what is selected: moved, added,
+ * split or next to what went.
+ */
 watch(
   () => [selection.selectedId, chart.value] as const,
   async ([id]) => {
@@ -298,7 +342,10 @@ watch(
     const el = view.value?.querySelector<HTMLElement>(`[data-node="${id}"], [data-branch="${id}"]`)
     if (!el) return
     // at once, before the next key; the view is moved once a frame
-    if (hadFocus && (document.activeElement === document.body || view.value?.contains(document.activeElement)))
+    if (
+      hadFocus &&
+      (document.activeElement === document.body || view.value?.contains(document.activeElement))
+    )
       el.focus({ preventScroll: true })
     requestAnimationFrame(() => el.scrollIntoView({ block: 'nearest', inline: 'nearest' }))
   },
@@ -306,22 +353,14 @@ watch(
 </script>
 
 <template>
-  <section
-    class="relative h-full bg-land"
-    aria-label="Chart of the chain"
-    data-region="chart"
-  >
+  <section class="relative h-full bg-land" aria-label="Chart of the chain" data-region="chart">
     <div ref="view" class="h-full overflow-auto">
       <div
         v-if="chart && selection.track"
         class="relative"
         :style="{ width: `${chart.width}px`, height: `${chart.height}px` }"
       >
-        <canvas
-          ref="canvas"
-          class="absolute inset-0 h-full w-full"
-          aria-hidden="true"
-        />
+        <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
         <button
           class="water-name absolute left-2 bg-transparent text-plain text-second"
           :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
@@ -341,17 +380,18 @@ watch(
           v-for="t in chart.tributaries"
           :key="t.key"
           class="water-name absolute bg-transparent px-1 text-small whitespace-nowrap text-second"
-          :style="{ left: `${(t.arrives ? t.x0 : t.x1) + 4}px`, top: `${t.arrives ? t.y0 : t.y1}px`, translate: '0 -50%' }"
+          :style="{
+            left: `${(t.arrives ? t.x0 : t.x1) + 4}px`,
+            top: `${t.arrives ? t.y0 : t.y1}px`,
+            translate: '0 -50%',
+          }"
           :aria-label="t.arrives ? `Comes from ${t.name}` : `Goes to ${t.name}`"
           :title="`Shows ${t.name}`"
           @click="selection.selectTrack(t.track)"
         >
           {{ t.arrives ? `${t.name} ›` : `› ${t.name}` }}
         </button>
-        <p
-          v-if="!chart.nodes.length"
-          class="absolute inset-x-0 top-3 text-center text-second"
-        >
+        <p v-if="!chart.nodes.length" class="absolute inset-x-0 top-3 text-center text-second">
           The water runs straight through. Press <b>A</b> or the plus to add the first effect.
         </p>
         <button
@@ -399,24 +439,20 @@ watch(
             @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }"
             @dragend="dragged = null"
           >
-            <span class="max-w-full truncate px-1 font-semibold" :class="n.height < 34 ? 'text-tiny' : 'text-plain'">{{ n.name }}</span>
+            <span
+              class="max-w-full truncate px-1 font-semibold"
+              :class="n.height < 34 ? 'text-tiny' : 'text-plain'"
+              >{{ n.name }}</span
+            >
             <span v-if="!isOn(n.node)" class="text-tiny">off</span>
-            <span v-else-if="badges.get(n.node.id)?.length && n.height >= 34" class="mt-0.5 flex items-center gap-0.5">
-              <Badge
-                v-for="b in badgesShown(n)"
-                :key="b.id"
-                :letter="b.letter"
-                :hue="b.hue"
-                small
-              />
+            <span
+              v-else-if="badges.get(n.node.id)?.length && n.height >= 34"
+              class="mt-0.5 flex items-center gap-0.5"
+            >
+              <Badge v-for="b in badgesShown(n)" :key="b.id" :letter="b.letter" :hue="b.hue" small />
               <span v-if="badgesLeft(n)" class="text-tiny">+{{ badgesLeft(n) }}</span>
             </span>
-            <span
-              v-if="sidechain(n.node)"
-              class="flag"
-            >
-              ⚑ {{ sidechain(n.node) }}
-            </span>
+            <span v-if="sidechain(n.node)" class="flag"> ⚑ {{ sidechain(n.node) }} </span>
           </button>
           <button
             v-else-if="nodeShape(n.node) === 'fork'"

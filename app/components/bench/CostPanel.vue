@@ -4,7 +4,10 @@ import { costLines } from '@oleaje/core/engine/cost-lines'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
-/** What each track and each of its effects costs the engine, measured while this is open; and how much sound is kept ready. */
+/**
+ * What each track and each of its effects costs the engine, measured while this is open; and how much sound
+ * is kept ready.
+ */
 const session = useSession()
 const { doc, host, selection, preferences } = session
 const choices = [
@@ -30,7 +33,9 @@ function read(): void {
   output.value = host.context
     ? [
         `Sound comes out ${host.deviceLatency.toFixed(0)} ms after it is made`,
-        dropouts === null ? '' : `${dropouts === 0 ? 'no dropout' : dropouts === 1 ? 'one dropout' : `${dropouts} dropouts`} since Play`,
+        dropouts === null
+          ? ''
+          : `${dropouts === 0 ? 'no dropout' : dropouts === 1 ? 'one dropout' : `${dropouts} dropouts`} since Play`,
       ]
         .filter(Boolean)
         .join('; ')
@@ -72,7 +77,9 @@ const outputs = ref([{ value: '', text: 'the usual one' }])
 async function look(): Promise<void> {
   const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
   const found = all.flatMap((d) =>
-    d.kind === 'audiooutput' && d.label && d.deviceId !== 'default' ? [{ value: d.deviceId, text: d.label.slice(0, 40) }] : [],
+    d.kind === 'audiooutput' && d.label && d.deviceId !== 'default'
+      ? [{ value: d.deviceId, text: d.label.slice(0, 40) }]
+      : [],
   )
   outputs.value = [{ value: '', text: 'the usual one' }, ...found]
 }
@@ -95,13 +102,15 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <div class="flex max-h-[52vh] w-75 flex-col border border-ink bg-sheet p-3" aria-label="What the engine works on">
+  <div
+    class="flex max-h-[52vh] w-75 flex-col border border-ink bg-sheet p-3"
+    aria-label="What the engine works on"
+  >
     <h2 class="panel-title mb-1">What costs how much</h2>
-    <p v-if="state === 'waiting'" class="text-small text-second">Measured while the engine runs: press Play.</p>
-    <p
-      v-else-if="state === 'blind'"
-      class="text-small text-second"
-    >
+    <p v-if="state === 'waiting'" class="text-small text-second">
+      Measured while the engine runs: press Play.
+    </p>
+    <p v-else-if="state === 'blind'" class="text-small text-second">
       This browser gives the sound engine no clock fine enough to tell effects apart.
     </p>
     <template v-else>
@@ -119,12 +128,8 @@ onBeforeUnmount(() => {
               :style="{ width: `${Math.min(100, row.share * 500)}%` }"
               aria-hidden="true"
             />
-            <span
-              class="relative truncate"
-            >
-              {{ row.name }}</span>
-            <span class="relative whitespace-nowrap tabular-nums">{{ percent(row.share) }}
-            </span>
+            <span class="relative truncate"> {{ row.name }}</span>
+            <span class="relative whitespace-nowrap tabular-nums">{{ percent(row.share) }} </span>
           </button>
         </li>
       </ul>
@@ -145,12 +150,7 @@ onBeforeUnmount(() => {
     >
       <div class="flex items-center gap-1">
         <RadioGroupLabel class="mr-1 font-semibold">Buffer</RadioGroupLabel>
-        <RadioGroupOption
-          v-for="{ buffer, title } in choices"
-          :key="buffer"
-          :value="buffer"
-          as="template"
-        >
+        <RadioGroupOption v-for="{ buffer, title } in choices" :key="buffer" :value="buffer" as="template">
           <button class="small-button px-2" :title="title">{{ buffer }}</button>
         </RadioGroupOption>
       </div>

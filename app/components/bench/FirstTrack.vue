@@ -6,7 +6,10 @@ import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 import type { ShippedSound } from '../../storage/shipped'
 
-/** Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input, test signals. */
+/**
+ * Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input,
+ * test signals.
+ */
 const emit = defineEmits<{ taken: [] }>()
 const { doc, library, sounds, screen } = useSession()
 const ways = sources.flatMap(({ id, fromSound }) => (fromSound ? [{ value: id, text: fromSound }] : []))
@@ -48,7 +51,12 @@ async function take(s: ShippedSound): Promise<void> {
 
 async function fromFile(): Promise<void> {
   const extensions = ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg', '.m4a']
-  const files = await fileOpen({ mimeTypes: ['audio/*'], extensions, description: 'Sound', multiple: true }).catch(() => [])
+  const files = await fileOpen({
+    mimeTypes: ['audio/*'],
+    extensions,
+    description: 'Sound',
+    multiple: true,
+  }).catch(() => [])
   // what takes long is waited for by the page, not by this dialog; pads come one after the other
   const goesOn = screen.takeAs === 'pad' || sourceDefinition(screen.takeAs)?.pads
   const taken = library.takeFiles(files)
@@ -66,11 +74,7 @@ function add(what: () => void): void {
 <template>
   <div>
     <div class="mb-3 flex flex-wrap gap-2">
-      <button
-        class="plain-button"
-        title="WAV, AIFF, and what this browser decodes"
-        @click="fromFile"
-      >
+      <button class="plain-button" title="WAV, AIFF, and what this browser decodes" @click="fromFile">
         Sound from a file…
       </button>
       <button
@@ -90,12 +94,7 @@ function add(what: () => void): void {
         Bus
       </button>
     </div>
-    <div
-      v-if="asks"
-      class="mb-2 flex items-center gap-2"
-      role="group"
-      aria-label="What a sound becomes"
-    >
+    <div v-if="asks" class="mb-2 flex items-center gap-2" role="group" aria-label="What a sound becomes">
       <span class="text-second">sounds become</span>
       <button
         v-for="w in ways"
@@ -113,7 +112,9 @@ function add(what: () => void): void {
         :key="s.hash"
         class="flex items-center gap-2 border-b border-dotted border-line py-1"
       >
-        <span class="min-w-0 flex-1 truncate">{{ s.title }} <span class="text-second">{{ seconds(s) }}</span></span>
+        <span class="min-w-0 flex-1 truncate"
+          >{{ s.title }} <span class="text-second">{{ seconds(s) }}</span></span
+        >
         <button
           class="small-button"
           :aria-pressed="heard === s.hash"

@@ -10,7 +10,10 @@ import { findOwner } from '@oleaje/core/project/walk'
 import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
-/** The items of a lane (bands, strings): one chosen by its number, its gauges below; or the gauges of every one at once. */
+/**
+ * The items of a lane (bands, strings): one chosen by its number, its gauges below; or the gauges of every
+ * one at once.
+ */
 const props = defineProps<{ owner: string; lane: string }>()
 const { doc, selection, monitoring, screen } = useSession()
 const every = ref(false)
@@ -18,26 +21,59 @@ const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) 
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const chosen = computed(() => Math.min(selection.shownItem, items.value.length - 1))
-const path = (param: string): string => pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
+const path = (param: string): string =>
+  pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
 
 const ways = [
-  { text: 'gather', label: 'Gather', tip: 'A quarter of the way towards their middle', edit: (c: Column) => gatherColumn(c, 0.25) },
-  { text: 'spread', label: 'Spread', tip: 'A quarter further from their middle', edit: (c: Column) => gatherColumn(c, -0.25) },
-  { text: 'lean up', label: 'Lean', tip: 'The last higher, the first lower', edit: (c: Column) => leanColumn(c, 0.1) },
-  { text: 'lean down', label: 'Lean', tip: 'The last lower, the first higher', edit: (c: Column) => leanColumn(c, -0.1) },
-  { text: 'even out', label: 'Even out', tip: 'As far from each other, from the first to the last', edit: (c: Column) => evenColumn(c) },
+  {
+    text: 'gather',
+    label: 'Gather',
+    tip: 'A quarter of the way towards their middle',
+    edit: (c: Column) => gatherColumn(c, 0.25),
+  },
+  {
+    text: 'spread',
+    label: 'Spread',
+    tip: 'A quarter further from their middle',
+    edit: (c: Column) => gatherColumn(c, -0.25),
+  },
+  {
+    text: 'lean up',
+    label: 'Lean',
+    tip: 'The last higher, the first lower',
+    edit: (c: Column) => leanColumn(c, 0.1),
+  },
+  {
+    text: 'lean down',
+    label: 'Lean',
+    tip: 'The last lower, the first higher',
+    edit: (c: Column) => leanColumn(c, -0.1),
+  },
+  {
+    text: 'even out',
+    label: 'Even out',
+    tip: 'As far from each other, from the first to the last',
+    edit: (c: Column) => evenColumn(c),
+  },
 ] as const
 
 const root = ref(50)
 const scale = ref(2)
-const roots = Array.from({ length: 37 }, (_, i) => ({ value: i + 28, text: `${noteNames[(i + 28) % 12]}${Math.floor((i + 28) / 12) - 1}` }))
+const roots = Array.from({ length: 37 }, (_, i) => ({
+  value: i + 28,
+  text: `${noteNames[(i + 28) % 12]}${Math.floor((i + 28) / 12) - 1}`,
+}))
 const scaleNames = scales.map((x, value) => ({ value, text: x.name }))
 /** Tunes all items to a chord. */
 function tune(): void {
   const notes = chordOf(root.value, scale.value, items.value.length)
   doc.edit(
     'Tune to a chord',
-    together(...notes.map((note, index) => setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note))),
+    together(
+      ...notes.map((note, index) =>
+        setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note),
+      ),
+    ),
   )
 }
 
@@ -53,11 +89,7 @@ function remove(): void {
 </script>
 
 <template>
-  <section
-    v-if="spec"
-    class="mb-2 border-b border-line pb-1"
-    :aria-label="spec.name"
-  >
+  <section v-if="spec" class="mb-2 border-b border-line pb-1" :aria-label="spec.name">
     <div class="flex flex-wrap items-center gap-1 py-1">
       <span class="water-name mr-1 text-large">{{ spec.name }}</span>
       <button
@@ -66,7 +98,10 @@ function remove(): void {
         class="small-button"
         :aria-pressed="!every && i === chosen"
         :aria-label="`${spec.item} ${i + 1}`"
-        @click="every = false; selection.shownItem = i"
+        @click="
+          every = false
+          selection.shownItem = i
+        "
       >
         {{ i + 1 }}
       </button>
@@ -99,33 +134,19 @@ function remove(): void {
       <button
         class="small-button"
         :disabled="items.length >= spec.most"
-        :title="spec.spread ? `Another ${spec.item}, in the widest gap` : `Another ${spec.item} like this one`"
+        :title="
+          spec.spread ? `Another ${spec.item}, in the widest gap` : `Another ${spec.item} like this one`
+        "
         @click="add"
       >
         Add
       </button>
-      <button
-        class="small-button"
-        :disabled="items.length <= spec.least"
-        @click="remove"
-      >
-        Remove
-      </button>
+      <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-small">
       <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
-      <ChoiceField
-        v-model="root"
-        label="Root of the chord"
-        hide-label
-        :options="roots"
-      />
-      <ChoiceField
-        v-model="scale"
-        label="Scale of the chord"
-        hide-label
-        :options="scaleNames"
-      />
+      <ChoiceField v-model="root" label="Root of the chord" hide-label :options="roots" />
+      <ChoiceField v-model="scale" label="Scale of the chord" hide-label :options="scaleNames" />
       <button
         class="small-button"
         title="Every second degree of the scale from the root upwards"
@@ -134,17 +155,9 @@ function remove(): void {
         Tune
       </button>
     </div>
-    <LaneTable
-      v-if="screen.laneTables"
-      :owner="owner"
-      :lane="lane"
-    />
+    <LaneTable v-if="screen.laneTables" :owner="owner" :lane="lane" />
     <template v-for="(s, k) in spec.params" :key="`${k}${every ? '*' : chosen}`">
-      <GaugeRow
-        :owner="owner"
-        :param="path(k)"
-        :name="s.name"
-      />
+      <GaugeRow :owner="owner" :param="path(k)" :name="s.name" />
       <div
         v-if="every && !isStepped(s)"
         class="flex gap-1 pb-1 pl-24"

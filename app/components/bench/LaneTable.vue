@@ -2,7 +2,15 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
 import { Lock } from '@lucide/vue'
 import { together } from '@oleaje/core/project/edit'
-import { copyColumn, diceColumn, evenColumn, gatherColumn, leanColumn, reverseColumn, rotateColumn } from '@oleaje/core/project/lane-edits'
+import {
+  copyColumn,
+  diceColumn,
+  evenColumn,
+  gatherColumn,
+  leanColumn,
+  reverseColumn,
+  rotateColumn,
+} from '@oleaje/core/project/lane-edits'
 import { addLink } from '@oleaje/core/project/motion-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
@@ -16,8 +24,8 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
 /**
- * A lane as a table: a row for each item, a column for each parameter. A stroke across cells draws their values; heads dice, lock and link
- * a column.
+ * A lane as a table: a row for each item, a column for each parameter. A stroke across cells draws their
+ * values; heads dice, lock and link a column.
  */
 const props = defineProps<{ owner: string; lane: string }>()
 const { doc, selection, screen } = useSession()
@@ -31,7 +39,8 @@ const key = computed(() => `${props.owner}.${props.lane}`)
 const locked = computed(() => screen.lockedRows[key.value] ?? [])
 const lockedColumns = computed(() => screen.lockedColumns[key.value] ?? [])
 
-const valueOf = (row: number, param: string): number => items.value[row]?.[param] ?? spec.value?.params[param]?.default ?? 0
+const valueOf = (row: number, param: string): number =>
+  items.value[row]?.[param] ?? spec.value?.params[param]?.default ?? 0
 const placeOf = (row: number, param: string): number => {
   const s = spec.value?.params[param]
   return s ? toNormalized(s, valueOf(row, param)) : 0
@@ -41,13 +50,22 @@ const textOf = (row: number, param: string): string => {
   return s ? formatValue(s, valueOf(row, param)) : ''
 }
 const linked = (param: string): boolean =>
-  (doc.project?.links ?? []).some((l) => l.target.owner === props.owner && l.target.lane === props.lane && l.target.param === param)
+  (doc.project?.links ?? []).some(
+    (l) => l.target.owner === props.owner && l.target.lane === props.lane && l.target.param === param,
+  )
 const set = (row: number, param: string, place: number) => {
   const s = spec.value?.params[param]
-  return setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), s ? fromNormalized(s, Math.min(1, Math.max(0, place))) : 0)
+  return setParam(
+    props.owner,
+    pathOf({ lane: props.lane, index: row, param }),
+    s ? fromNormalized(s, Math.min(1, Math.max(0, place))) : 0,
+  )
 }
 
-/** A stroke: each cell that the pointer passes takes the place at which it passes. Rows that are jumped over take what lies between. */
+/**
+ * A stroke: each cell that the pointer passes takes the place at which it passes. Rows that are jumped over
+ * take what lies between.
+ */
 function stroke(e: PointerEvent, param: string): void {
   const s = spec.value?.params[param]
   if (!s || e.button !== 0) return
@@ -93,7 +111,11 @@ function take(row: number, param: string, text: string): void {
   if (s)
     doc.edit(
       `Set ${s.name.toLowerCase()}`,
-      setParam(props.owner, pathOf({ lane: props.lane, index: row, param }), parseValue(s, text, valueOf(row, param))),
+      setParam(
+        props.owner,
+        pathOf({ lane: props.lane, index: row, param }),
+        parseValue(s, text, valueOf(row, param)),
+      ),
     )
 }
 async function typed(row: number, param: string): Promise<void> {
@@ -110,7 +132,9 @@ function press(e: KeyboardEvent, row: number, param: string): void {
     const names = columns.value.map(([k]) => k)
     const next = names[(names.indexOf(param) + by + names.length) % names.length] ?? param
     table.value
-      ?.querySelector<HTMLElement>(`[data-column="${next}"][data-row="${Math.min(items.value.length - 1, Math.max(0, r))}"]`)
+      ?.querySelector<HTMLElement>(
+        `[data-column="${next}"][data-row="${Math.min(items.value.length - 1, Math.max(0, r))}"]`,
+      )
       ?.focus()
   }
   const step = isStepped(s) ? 1 / Math.max(1, s.max - s.min) : e.shiftKey ? 0.01 : 0.05
@@ -134,21 +158,31 @@ function press(e: KeyboardEvent, row: number, param: string): void {
 
 /** As wide as its longest words. */
 const widthOf = (unit: string): string =>
-  (({ toggle: '32px', choice: '66px', decibel: '62px', hertz: '62px', percent: '48px' }) as Record<string, string>)[unit] ?? '58px'
+  (
+    ({ toggle: '32px', choice: '66px', decibel: '62px', hertz: '62px', percent: '48px' }) as Record<
+      string,
+      string
+    >
+  )[unit] ?? '58px'
 
 const column = (param: string) => ({ owner: props.owner, lane: props.lane, param, locked: locked.value })
-const dice = (param: string): void => doc.edit(`Dice ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
+const dice = (param: string): void =>
+  doc.edit(`Dice ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
 /** All columns that are not locked. */
 function diceAll(): void {
   const free = columns.value.map(([k]) => k).filter((k) => k !== 'on' && !lockedColumns.value.includes(k))
-  doc.edit('Dice the table', together(...free.map((k) => diceColumn(column(k), Math.floor(Math.random() * 2 ** 31)))))
+  doc.edit(
+    'Dice the table',
+    together(...free.map((k) => diceColumn(column(k), Math.floor(Math.random() * 2 ** 31)))),
+  )
 }
 function link(param: string): void {
   const source = selection.inHand
   if (!source) return
   doc.edit('Link the column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
 }
-const toggle = (list: readonly number[], row: number): number[] => (list.includes(row) ? list.filter((r) => r !== row) : [...list, row])
+const toggle = (list: readonly number[], row: number): number[] =>
+  list.includes(row) ? list.filter((r) => r !== row) : [...list, row]
 const toggleName = (list: readonly string[], name: string): string[] =>
   list.includes(name) ? list.filter((n) => n !== name) : [...list, name]
 const lockRow = (row: number): void => {
@@ -160,7 +194,9 @@ const lockColumn = (param: string): void => {
 
 const lockTip = (row: number): string => {
   const item = `${spec.value?.item ?? ''} ${row + 1}`
-  return locked.value.includes(row) ? `Dice spare ${item}; press to let them` : `Keeps ${item} out of the dice`
+  return locked.value.includes(row)
+    ? `Dice spare ${item}; press to let them`
+    : `Keeps ${item} out of the dice`
 }
 
 /** What can be done with a column. */
@@ -177,10 +213,22 @@ const actsOf = (k: string) => {
     ...(scaled
       ? [
           { text: 'Even out', off: false, run: () => doc.edit('Even the column out', evenColumn(column(k))) },
-          { text: 'Gather', off: false, run: () => doc.edit('Gather the column', gatherColumn(column(k), 0.25)) },
-          { text: 'Spread', off: false, run: () => doc.edit('Spread the column', gatherColumn(column(k), -0.25)) },
+          {
+            text: 'Gather',
+            off: false,
+            run: () => doc.edit('Gather the column', gatherColumn(column(k), 0.25)),
+          },
+          {
+            text: 'Spread',
+            off: false,
+            run: () => doc.edit('Spread the column', gatherColumn(column(k), -0.25)),
+          },
           { text: 'Lean up', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), 0.1)) },
-          { text: 'Lean down', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), -0.1)) },
+          {
+            text: 'Lean down',
+            off: false,
+            run: () => doc.edit('Lean the column', leanColumn(column(k), -0.1)),
+          },
         ]
       : []),
     ...columns.value
@@ -196,12 +244,11 @@ const actsOf = (k: string) => {
 </script>
 
 <template>
-  <div
-    v-if="spec"
-    ref="table"
-    class="my-1 overflow-x-auto"
-  >
-    <table class="border-separate border-spacing-x-0.5 border-spacing-y-0.25 text-tiny" :aria-label="`${spec.name} as a table`">
+  <div v-if="spec" ref="table" class="my-1 overflow-x-auto">
+    <table
+      class="border-separate border-spacing-x-0.5 border-spacing-y-0.25 text-tiny"
+      :aria-label="`${spec.name} as a table`"
+    >
       <thead>
         <tr>
           <th class="sticky left-0 z-10 bg-sheet pr-1">
@@ -226,20 +273,15 @@ const actsOf = (k: string) => {
                 :class="lockedColumns.includes(k) ? 'text-second' : ''"
                 :title="s.tip"
               >
-                {{ s.name }}<Lock
-                  v-if="lockedColumns.includes(k)"
-                  class="inline"
-                  :size="11"
-                  aria-label="locked"
-                />{{ linked(k) ? ' •' : '' }}
+                {{ s.name
+                }}<Lock v-if="lockedColumns.includes(k)" class="inline" :size="11" aria-label="locked" />{{
+                  linked(k) ? ' •' : ''
+                }}
               </MenuButton>
-              <MenuItems class="absolute left-0 z-40 flex w-47.5 flex-col border border-ink bg-sheet p-1 text-small focus:outline-none">
-                <MenuItem
-                  v-for="act in actsOf(k)"
-                  v-slot="{ active }"
-                  :key="act.text"
-                  :disabled="act.off"
-                >
+              <MenuItems
+                class="absolute left-0 z-40 flex w-47.5 flex-col border border-ink bg-sheet p-1 text-small focus:outline-none"
+              >
+                <MenuItem v-for="act in actsOf(k)" v-slot="{ active }" :key="act.text" :disabled="act.off">
                   <button
                     class="px-2 py-0.5 text-left"
                     :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']"
@@ -264,18 +306,10 @@ const actsOf = (k: string) => {
               :title="lockTip(row)"
               @click="lockRow(row)"
             >
-              {{ row + 1 }}<Lock
-                v-if="locked.includes(row)"
-                :size="11"
-                aria-hidden="true"
-              />
+              {{ row + 1 }}<Lock v-if="locked.includes(row)" :size="11" aria-hidden="true" />
             </button>
           </th>
-          <td
-            v-for="[k, s] in columns"
-            :key="k"
-            class="p-0"
-          >
+          <td v-for="[k, s] in columns" :key="k" class="p-0">
             <TypedField
               v-if="typing?.row === row && typing.param === k"
               class="w-full"

@@ -7,7 +7,8 @@ import { useSession } from '../../composables/useSession'
 const props = defineProps<{ id: string }>()
 const { host } = useSession()
 const text = ref<HTMLElement | null>(null)
-const ms = (seconds: number): string => (seconds >= 1 ? `${seconds.toFixed(2)} s` : `${(seconds * 1000).toFixed(1)} ms`)
+const ms = (seconds: number): string =>
+  seconds >= 1 ? `${seconds.toFixed(2)} s` : `${(seconds * 1000).toFixed(1)} ms`
 
 useFrame(() => {
   const round = host.telemetry.get(`read:loop:${props.id}:round`)

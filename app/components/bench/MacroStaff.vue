@@ -6,7 +6,10 @@ import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 import { useWheel } from '../../composables/wheel-steps'
 
-/** A macro: the tide gauge standing up, with all that a gauge can: it is set, typed, linked, ridden and steered by a device. */
+/**
+ * A macro: the tide gauge standing up, with all that a gauge can: it is set, typed, linked, ridden and
+ * steered by a device.
+ */
 const props = defineProps<{ owner: string; name: string; hue: number }>()
 const emit = defineEmits<{ ask: [] }>()
 const { selection } = useSession()
@@ -45,7 +48,11 @@ function press(e: PointerEvent): void {
 }
 
 /** The range of a link beside the staff. */
-const rangeBox = ({ from, to }: { from: number; to: number }, hue: number, k: number): Record<string, string> => ({
+const rangeBox = (
+  { from, to }: { from: number; to: number },
+  hue: number,
+  k: number,
+): Record<string, string> => ({
   left: `${29 + 5 * k}px`,
   bottom: `${Math.min(from, to) * 100}%`,
   height: `${Math.max(0.03, Math.abs(to - from)) * 100}%`,
@@ -76,7 +83,11 @@ function keydown(e: KeyboardEvent): void {
   else if (e.key === 'End') p.setAt(1)
   else if (e.key === 'Backspace') p.reset()
   else if (e.key === 'Enter')
-    selection.repointing ? p.repoint() : selection.inHand && selection.inHand !== props.owner ? p.link(selection.inHand) : startTyping()
+    selection.repointing
+      ? p.repoint()
+      : selection.inHand && selection.inHand !== props.owner
+        ? p.link(selection.inHand)
+        : startTyping()
   else if (e.key === 'm' || e.key === 'M') emit('ask')
   else return
   e.preventDefault()
@@ -89,7 +100,10 @@ function keydown(e: KeyboardEvent): void {
     <div
       ref="staff"
       class="relative h-15.5 w-10 cursor-ns-resize touch-none"
-      :class="{ 'outline-2 outline-magenta outline-dashed': (selection.inHand && selection.inHand !== owner) || selection.repointing }"
+      :class="{
+        'outline-2 outline-magenta outline-dashed':
+          (selection.inHand && selection.inHand !== owner) || selection.repointing,
+      }"
       role="slider"
       tabindex="0"
       aria-orientation="vertical"
@@ -105,9 +119,7 @@ function keydown(e: KeyboardEvent): void {
       @dblclick="startTyping"
       @keydown="keydown"
     >
-      <div
-        class="absolute inset-y-0 left-1.5 w-3.75 border border-water bg-shoal"
-      >
+      <div class="absolute inset-y-0 left-1.5 w-3.75 border border-water bg-shoal">
         <div ref="water" class="absolute inset-0 origin-bottom scale-y-0 bg-deep" />
       </div>
       <div class="ticks absolute inset-y-0 left-5.25 w-1.5" />

@@ -28,7 +28,9 @@ const m = computed(() => props.modulator)
 const definition = computed(() => modulatorDefinition(m.value.type))
 const open = computed(() => selection.openModulators.includes(m.value.id))
 const others = computed(() =>
-  (doc.project?.tracks ?? []).flatMap((t) => t.modulators.filter((x) => x.id !== m.value.id).map((x) => ({ m: x, t }))),
+  (doc.project?.tracks ?? []).flatMap((t) =>
+    t.modulators.filter((x) => x.id !== m.value.id).map((x) => ({ m: x, t })),
+  ),
 )
 const links = computed(() => doc.project?.links.filter((l) => l.source === m.value.id).length ?? 0)
 const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((x) => x.id === m.value.id)))
@@ -45,7 +47,10 @@ function copyElsewhere(): void {
 
 function listen(value: string): void {
   const [track, point] = value.split(':')
-  doc.edit('Change what it follows', setListens(m.value.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null))
+  doc.edit(
+    'Change what it follows',
+    setListens(m.value.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null),
+  )
 }
 
 function input(slot: number, value: string): void {
@@ -75,7 +80,9 @@ const gauges = computed(() =>
 )
 const more = ref(false)
 /** The common gauges, and what something moves. */
-const shownGauges = computed(() => (more.value ? gauges.value : gauges.value.filter((g, i) => i < COMMON || isMoved(g.param))))
+const shownGauges = computed(() =>
+  more.value ? gauges.value : gauges.value.filter((g, i) => i < COMMON || isMoved(g.param)),
+)
 
 const ears = computed(() => [
   { value: '', text: 'nothing' },
@@ -88,7 +95,10 @@ const outputs = computed(() => [
   { value: '', text: 'nothing' },
   ...others.value.flatMap((o) => {
     const names = modulatorDefinition(o.m.type)?.outputs ?? []
-    return names.map((out) => ({ value: `${o.m.id}.${out}`, text: `${o.m.letter} ${o.m.name}${names.length > 1 ? `, ${out}` : ''}` }))
+    return names.map((out) => ({
+      value: `${o.m.id}.${out}`,
+      text: `${o.m.letter} ${o.m.name}${names.length > 1 ? `, ${out}` : ''}`,
+    }))
   }),
 ])
 const toolTips = {
@@ -102,8 +112,16 @@ const acts = computed(() => [
     tip: 'A copy with the same links',
     run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true)),
   },
-  { text: 'Copy', tip: 'A copy that moves nothing yet', run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, false)) },
-  { text: 'Remove', tip: 'With its links', run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)) },
+  {
+    text: 'Copy',
+    tip: 'A copy that moves nothing yet',
+    run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, false)),
+  },
+  {
+    text: 'Remove',
+    tip: 'With its links',
+    run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)),
+  },
 ])
 const drawing = computed(() => definition.value?.draws?.(set) ?? null)
 const points = computed(() => {
@@ -111,7 +129,9 @@ const points = computed(() => {
   return read.length ? read : (drawing.value?.first ?? [])
 })
 const face = computed(() => modulatorFace(m.value.type))
-const summary = computed(() => (doc.project && track.value ? modulatorSummary(doc.project, track.value, m.value) : ''))
+const summary = computed(() =>
+  doc.project && track.value ? modulatorSummary(doc.project, track.value, m.value) : '',
+)
 </script>
 
 <template>
@@ -138,25 +158,20 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         class="min-w-0 flex-1 text-left"
         title="Opens and closes its gauges"
         :aria-expanded="open"
-        @click="selection.toggleOpen(m.id); selection.traced = m.id"
+        @click="
+          selection.toggleOpen(m.id)
+          selection.traced = m.id
+        "
       >
         <span class="water-name block truncate text-large leading-tight">{{ m.name }}</span>
         <span class="block truncate text-tiny text-second">{{ summary }}</span>
       </button>
       <ModulatorTrace :modulator="m" />
     </div>
-    <p
-      v-if="late"
-      class="text-tiny text-magenta"
-      title="What it moves moves it in turn"
-    >
+    <p v-if="late" class="text-tiny text-magenta" title="What it moves moves it in turn">
       one block late: goes round in a circle
     </p>
-    <div
-      v-if="open"
-      class="mt-1 border-l-2 pl-2"
-      :style="{ borderColor: `var(--hue-${m.hue})` }"
-    >
+    <div v-if="open" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
       <div
         v-if="(definition?.outputs.length ?? 0) > 1"
         class="flex flex-wrap items-center gap-1 py-1 text-small"
@@ -168,9 +183,14 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           v-for="o in definition?.outputs"
           :key="o"
           class="small-button"
-          :aria-pressed="(selection.inHand === m.id ? selection.handOutput ?? definition?.outputs[0] : null) === o"
+          :aria-pressed="
+            (selection.inHand === m.id ? (selection.handOutput ?? definition?.outputs[0]) : null) === o
+          "
           :title="`Takes ${o} in hand`"
-          @click="selection.inHand = m.id; selection.handOutput = o"
+          @click="
+            selection.inHand = m.id
+            selection.handOutput = o
+          "
         >
           {{ o }}
         </button>
@@ -196,19 +216,11 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           @update:model-value="input(k, $event)"
         />
       </template>
-      <component
-        :is="face.editor"
-        v-if="face.editor"
-        :modulator="m"
-      />
+      <component :is="face.editor" v-if="face.editor" :modulator="m" />
       <template v-if="drawing">
-        <div
-          class="flex gap-1 py-1"
-          role="group"
-          aria-label="Tool"
-        >
+        <div class="flex gap-1 py-1" role="group" aria-label="Tool">
           <button
-            v-for="k in (['points', 'draw', 'line'] as const)"
+            v-for="k in ['points', 'draw', 'line'] as const"
             :key="k"
             class="small-button"
             :title="toolTips[k]"
@@ -241,13 +253,7 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           @change="hand.edit('Draw the curve', setData(m.id, drawing.key, $event))"
         />
       </template>
-      <MiniGauge
-        v-for="g in shownGauges"
-        :key="g.param"
-        :owner="m.id"
-        :param="g.param"
-        :pair="g.pair"
-      />
+      <MiniGauge v-for="g in shownGauges" :key="g.param" :owner="m.id" :param="g.param" :pair="g.pair" />
       <div class="flex flex-wrap items-center gap-1 py-1">
         <button
           v-if="gauges.length > COMMON"
@@ -261,7 +267,10 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
         <button
           class="small-button"
           :title="`Its ${links} links in a table`"
-          @click="screen.shownMacro = m.id; screen.dialog = 'macro'"
+          @click="
+            screen.shownMacro = m.id
+            screen.dialog = 'macro'
+          "
         >
           {{ links }} link{{ links === 1 ? '' : 's' }}
         </button>
@@ -288,12 +297,10 @@ const summary = computed(() => (doc.project && track.value ? modulatorSummary(do
           >
             <Ellipsis :size="14" aria-hidden="true" />
           </MenuButton>
-          <MenuItems class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-small focus:outline-none">
-            <MenuItem
-              v-for="act in acts"
-              :key="act.text"
-              v-slot="{ active }"
-            >
+          <MenuItems
+            class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-small focus:outline-none"
+          >
+            <MenuItem v-for="act in acts" :key="act.text" v-slot="{ active }">
               <button
                 class="block w-full px-3 py-0.5 text-left whitespace-nowrap"
                 :class="active ? 'bg-water' : ''"

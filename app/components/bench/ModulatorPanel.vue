@@ -26,7 +26,8 @@ const lit = (m: Modulator): boolean => {
   const t = selection.pointed?.target
   return (
     selection.pointed?.modulator === m.id ||
-    (!!t && !!doc.project?.links.some((l) => l.source === m.id && gaugeKey(l.target.owner, pathOf(l.target)) === t))
+    (!!t &&
+      !!doc.project?.links.some((l) => l.source === m.id && gaugeKey(l.target.owner, pathOf(l.target)) === t))
   )
 }
 
@@ -74,7 +75,9 @@ function grab(e: PointerEvent, m: Modulator): void {
       </button>
     </header>
     <div class="flex flex-wrap gap-x-2 gap-y-2 border-b border-line px-3 pb-2">
-      <p v-if="!macros.length" class="text-small text-second">A macro moves many controls at once. Add one, then link it.</p>
+      <p v-if="!macros.length" class="text-small text-second">
+        A macro moves many controls at once. Add one, then link it.
+      </p>
       <div
         v-for="m in macros"
         :key="m.id"
@@ -91,12 +94,11 @@ function grab(e: PointerEvent, m: Modulator): void {
           :aria-label="`Macro ${m.name}`"
           :title="`${m.name}: a switch with two states`"
           :data-gauge="gaugeKey(m.id, 'value')"
-          @update:model-value="(on: boolean) => doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', on ? 1 : 0))"
+          @update:model-value="
+            (on: boolean) => doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', on ? 1 : 0))
+          "
         >
-          <span
-            class="flex-1"
-            :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''"
-          />
+          <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" />
           <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? '' : 'bg-ink'" />
         </Switch>
         <MacroStaff
@@ -115,11 +117,7 @@ function grab(e: PointerEvent, m: Modulator): void {
             @click="take(m)"
             @pointerdown="grab($event, m)"
           >
-            <Badge
-              :letter="m.letter"
-              :hue="m.hue"
-              small
-            />
+            <Badge :letter="m.letter" :hue="m.hue" small />
           </button>
           <TextField
             class="w-full min-w-0 bg-transparent text-small font-semibold"
@@ -134,34 +132,31 @@ function grab(e: PointerEvent, m: Modulator): void {
           <button
             class="text-tiny text-second underline"
             :title="`What ${m.name} moves, and over which ranges`"
-            @click="screen.shownMacro = m.id; screen.dialog = 'macro'"
-          >{{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}</button>
+            @click="
+              screen.shownMacro = m.id
+              screen.dialog = 'macro'
+            "
+          >
+            {{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}
+          </button>
           <button
             class="text-tiny text-second"
             :aria-label="`Remove macro ${m.name}`"
             title="Removes the macro and its links (Delete)"
             @click="doc.edit(`Remove ${m.name}`, removeModulator(m.id))"
-          >×</button>
+          >
+            ×
+          </button>
         </span>
       </div>
-      <LinkMenu
-        v-if="asked"
-        class="w-full"
-        :owner="asked"
-        param="value"
-        @close="asked = ''"
-      />
+      <LinkMenu v-if="asked" class="w-full" :owner="asked" param="value" @close="asked = ''" />
     </div>
     <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Modulators</h2>
       <Menu as="div" class="relative">
         <MenuButton class="plain-button" title="What moves by itself, by notes, or by sound">Add</MenuButton>
         <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
-          <MenuItem
-            v-for="k in kinds.filter((x) => !x.isMacro)"
-            :key="k.id"
-            v-slot="{ active }"
-          >
+          <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }">
             <button
               class="block w-full px-3 py-1 text-left"
               :class="{ 'bg-shoal': active }"
@@ -174,7 +169,9 @@ function grab(e: PointerEvent, m: Modulator): void {
         </MenuItems>
       </Menu>
     </header>
-    <p v-if="!motions.length" class="px-3 text-small text-second">Nothing moves on this track yet. Add an LFO, or press M on a gauge.</p>
+    <p v-if="!motions.length" class="px-3 text-small text-second">
+      Nothing moves on this track yet. Add an LFO, or press M on a gauge.
+    </p>
     <ModulatorCard
       v-for="m in motions"
       :key="m.id"

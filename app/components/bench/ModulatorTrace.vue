@@ -11,14 +11,17 @@ import { modulatorFace } from '../pictures/index'
 import { Trail } from '../pictures/traces'
 
 /**
- * A modulator's own picture: what it will do next where that can be known (a wave, a row, a curve, an envelope, the notes
- * to come), what it did where it cannot (what it hears, what it is made of), and where it is.
+ * A modulator's own picture: what it will do next where that can be known (a wave, a row, a curve, an
+ * envelope, the notes to come), what it did where it cannot (what it hears, what it is made of), and where it
+ * is.
  */
 const props = defineProps<{ modulator: Modulator }>()
 const { doc, host, monitoring } = useSession()
 const past = new Trail()
 const beside = new Trail()
-const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((m) => m.id === props.modulator.id)))
+const track = computed(() =>
+  doc.project?.tracks.find((t) => t.modulators.some((m) => m.id === props.modulator.id)),
+)
 const items = computed(() => {
   const owner = track.value && { kind: 'modulator' as const, modulator: props.modulator, track: track.value }
   const [lane] = owner ? Object.keys(lanesOf(owner)) : []
@@ -32,7 +35,9 @@ const shape = computed(() => {
   const points = drawing ? readPoints(data?.[drawing.key], 1024) : []
   return new DrawnShape(points.length ? points : (drawing?.first ?? []))
 })
-const seed = computed(() => props.modulator.seed ?? mix32((doc.project?.seed ?? 0) ^ hashText(props.modulator.id)))
+const seed = computed(
+  () => props.modulator.seed ?? mix32((doc.project?.seed ?? 0) ^ hashText(props.modulator.id)),
+)
 
 const canvas = useCanvas((pen) => {
   const { modulator } = props
@@ -62,9 +67,5 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    class="h-8.5 w-22 border border-line"
-    aria-hidden="true"
-  />
+  <canvas ref="canvas" class="h-8.5 w-22 border border-line" aria-hidden="true" />
 </template>

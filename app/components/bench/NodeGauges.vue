@@ -15,23 +15,44 @@ const props = defineProps<{ node: ChainNode }>()
 const { doc, selection, monitoring } = useSession()
 const effect = computed(() => (props.node.kind === 'effect' ? props.node : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
-const hand = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.inHand))
+const hand = computed(() =>
+  doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.inHand),
+)
 const isMoved = (param: string): boolean =>
-  doc.project?.links.some((l) => l.target.owner === props.node.id && l.target.param === param && !l.target.lane) ?? false
+  doc.project?.links.some(
+    (l) => l.target.owner === props.node.id && l.target.param === param && !l.target.lane,
+  ) ?? false
 
 const gauges = computed<ReturnType<typeof pairGauges>>(() => {
   const { node } = props
   if (definition.value) {
-    const names = [...Object.keys(definition.value.params), ...Object.keys(commonParams).filter((k) => k !== 'on'), 'on']
-    return pairGauges(definition.value.params, names, isMoved, (p) => node.params[p] ?? definition.value?.params[p]?.default ?? 0)
+    const names = [
+      ...Object.keys(definition.value.params),
+      ...Object.keys(commonParams).filter((k) => k !== 'on'),
+      'on',
+    ]
+    return pairGauges(
+      definition.value.params,
+      names,
+      isMoved,
+      (p) => node.params[p] ?? definition.value?.params[p]?.default ?? 0,
+    )
   }
   const kind = kindOf(node)
   const specs = kind.params(node)
-  return pairGauges(specs, kind.gauges?.(node) ?? Object.keys(specs ?? {}), isMoved, (p) => node.params[p] ?? specs?.[p]?.default ?? 0)
+  return pairGauges(
+    specs,
+    kind.gauges?.(node) ?? Object.keys(specs ?? {}),
+    isMoved,
+    (p) => node.params[p] ?? specs?.[p]?.default ?? 0,
+  )
 })
 
 const add = (split: Split): void =>
-  doc.edit('Add branch', addBranch(split.id, newBranch(`branch ${split.branches.length + 1}`, split.mode === 'copies' ? -6 : 0)))
+  doc.edit(
+    'Add branch',
+    addBranch(split.id, newBranch(`branch ${split.branches.length + 1}`, split.mode === 'copies' ? -6 : 0)),
+  )
 
 const sides = computed(() => [
   { value: '', text: 'its own input' },
@@ -44,20 +65,22 @@ const sides = computed(() => [
 ])
 function setSide(value: string): void {
   const [track, point] = value.split(':')
-  doc.edit('Set sidechain', setSidechain(props.node.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null))
+  doc.edit(
+    'Set sidechain',
+    setSidechain(props.node.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null),
+  )
 }
-const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain.track}:${effect.value.sidechain.point}` : ''))
+const side = computed(() =>
+  effect.value?.sidechain ? `${effect.value.sidechain.track}:${effect.value.sidechain.point}` : '',
+)
 </script>
 
 <template>
   <div class="min-h-0 overflow-y-auto px-3 py-2">
     <p class="mb-1 min-h-5 text-small text-second">
       <template v-if="hand">
-        <Badge
-          :letter="hand.letter"
-          :hue="hand.hue"
-          small
-        /> <b>{{ hand.name }}</b> in hand: press where its lowest should be, release at its highest. Esc lets go.
+        <Badge :letter="hand.letter" :hue="hand.hue" small /> <b>{{ hand.name }}</b> in hand: press where its
+        lowest should be, release at its highest. Esc lets go.
       </template>
       <template v-else>drag to set · Shift for fine · Enter to type · M to link</template>
     </p>
@@ -84,12 +107,7 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
       />
     </div>
     <template v-if="node.kind === 'split'">
-      <article
-        v-for="b in node.branches"
-        :key="b.id"
-        class="border-b border-line py-2"
-        :data-branch="b.id"
-      >
+      <article v-for="b in node.branches" :key="b.id" class="border-b border-line py-2" :data-branch="b.id">
         <header class="flex items-center gap-2">
           <TextField
             class="water-name min-w-0 flex-1 bg-transparent text-large"
@@ -103,7 +121,9 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
             title="Inverts the polarity"
             :aria-label="`Invert the polarity of ${b.name}`"
             :aria-pressed="(b.params.polarity ?? 1) < 0"
-            @click="doc.edit('Invert polarity', setParam(b.id, 'polarity', (b.params.polarity ?? 1) < 0 ? 1 : -1))"
+            @click="
+              doc.edit('Invert polarity', setParam(b.id, 'polarity', (b.params.polarity ?? 1) < 0 ? 1 : -1))
+            "
           >
             ±
           </button>
@@ -135,12 +155,7 @@ const side = computed(() => (effect.value?.sidechain ? `${effect.value.sidechain
             ×
           </button>
         </header>
-        <GaugeRow
-          v-for="k in ['level', 'pan', 'polarity']"
-          :key="k"
-          :owner="b.id"
-          :param="k"
-        />
+        <GaugeRow v-for="k in ['level', 'pan', 'polarity']" :key="k" :owner="b.id" :param="k" />
         <RouteControls :from="b.id" branch />
       </article>
       <button

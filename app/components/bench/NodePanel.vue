@@ -3,21 +3,22 @@ import { computed } from 'vue'
 import { containers, enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
 
-/** What is selected: an effect or a container with its picture on the left and its gauges on the right, or a track's source. */
+/**
+ * What is selected: an effect or a container with its picture on the left and its gauges on the right, or a
+ * track's source.
+ */
 const session = useSession()
 const { doc, selection } = session
 /** The node itself, or the split that a branch is of. */
-const node = computed(() => (selection.owner?.kind === 'node' || selection.owner?.kind === 'branch' ? selection.owner.node : undefined))
+const node = computed(() =>
+  selection.owner?.kind === 'node' || selection.owner?.kind === 'branch' ? selection.owner.node : undefined,
+)
 const sourceTrack = computed(() => (selection.owner?.kind === 'source' ? selection.owner.track : undefined))
 const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix') ?? false)
 </script>
 
 <template>
-  <section
-    class="flex h-full min-h-0 flex-col bg-sheet"
-    aria-label="Selected effect"
-    data-region="effect"
-  >
+  <section class="flex h-full min-h-0 flex-col bg-sheet" aria-label="Selected effect" data-region="effect">
     <div v-if="selection.selected.length > 1" class="flex items-center gap-2 border-b border-line px-3 py-2">
       <span>{{ selection.selected.length }} selected</span>
       <button
@@ -32,17 +33,18 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
     </div>
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
       <h2 class="water-name mb-1 text-place">An empty harbour.</h2>
-      <p class="mb-3 text-second">Three ways to begin: a shipped sound (listen, then take it), a file of your own, or what comes in.</p>
+      <p class="mb-3 text-second">
+        Three ways to begin: a shipped sound (listen, then take it), a file of your own, or what comes in.
+      </p>
       <FirstTrack class="max-w-140" />
     </div>
-    <SourcePanel
-      v-else-if="sourceTrack"
-      :key="sourceTrack.id"
-      :track="sourceTrack"
-    />
+    <SourcePanel v-else-if="sourceTrack" :key="sourceTrack.id" :track="sourceTrack" />
     <div v-else-if="!node" class="p-6 text-second">
       <p class="water-name text-heading">Nothing is selected.</p>
-      <p>Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in as a track.</p>
+      <p>
+        Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in
+        as a track.
+      </p>
     </div>
     <div v-else class="node-panel grid min-h-0 flex-1">
       <NodePicture :node="node" class="border-r border-line" />

@@ -23,20 +23,38 @@ const effect = computed(() => (props.node.kind === 'effect' ? props.node : undef
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
 const face = computed(() => (effect.value ? effectFace(effect.value.type) : undefined))
 const isOn = computed(() => (props.node.params.on ?? 1) >= 0.5)
-const name = computed(() => (selection.track ? ownerName({ kind: 'node', node: props.node, track: selection.track }) : ''))
+const name = computed(() =>
+  selection.track ? ownerName({ kind: 'node', node: props.node, track: selection.track }) : '',
+)
 const presets = computed(() => definition.value?.presets ?? [])
 
 const splitKinds: readonly { value: Split['mode']; text: string; tip: string }[] = [
-  { value: 'copies', text: 'copies', tip: 'Each branch gets a copy of the sound; where they merge, they are added up.' },
-  { value: 'bands', text: 'bands', tip: 'Each branch gets the sound between two crossovers; all bands together are flat.' },
+  {
+    value: 'copies',
+    text: 'copies',
+    tip: 'Each branch gets a copy of the sound; where they merge, they are added up.',
+  },
+  {
+    value: 'bands',
+    text: 'bands',
+    tip: 'Each branch gets the sound between two crossovers; all bands together are flat.',
+  },
   { value: 'mid-side', text: 'mid/side', tip: 'The first branch gets the middle, the second the sides.' },
-  { value: 'left-right', text: 'left/right', tip: 'The first branch gets the left channel, the second the right.' },
+  {
+    value: 'left-right',
+    text: 'left/right',
+    tip: 'The first branch gets the left channel, the second the right.',
+  },
   {
     value: 'pads',
     text: 'pads',
     tip: 'At the head of a kit’s chain, each branch gets the pads that are chosen for it; the last one all others.',
   },
-  { value: 'select', text: 'select', tip: 'One position glides across the branches; each has its own place along it.' },
+  {
+    value: 'select',
+    text: 'select',
+    tip: 'One position glides across the branches; each has its own place along it.',
+  },
 ]
 
 /** Another kind of split. Bands and places lie beside each other, so each sounds at its own level. */
@@ -44,10 +62,14 @@ function changeSplit(mode: Split['mode']): void {
   const { node } = props
   if (node.kind !== 'split') return
   const lifted = mode === 'copies' ? [] : node.branches.filter((b) => (b.params.level ?? 0) === -6)
-  doc.edit('Change kind of split', together(setSplitMode(node.id, mode), ...lifted.map((b) => setParam(b.id, 'level', 0))))
+  doc.edit(
+    'Change kind of split',
+    together(setSplitMode(node.id, mode), ...lifted.map((b) => setParam(b.id, 'level', 0))),
+  )
 }
 
-const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node === props.node.id && monitoring.part.what === what
+const isPart = (what: 'wet' | 'difference'): boolean =>
+  monitoring.part?.node === props.node.id && monitoring.part.what === what
 </script>
 
 <template>
@@ -106,11 +128,7 @@ const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node ==
         title="Enlarges the picture over the middle, and back (Z)"
         @click="screen.enlarged = !screen.enlarged"
       >
-        <component
-          :is="screen.enlarged ? Minimize2 : Maximize2"
-          :size="14"
-          aria-hidden="true"
-        />
+        <component :is="screen.enlarged ? Minimize2 : Maximize2" :size="14" aria-hidden="true" />
       </button>
     </header>
     <ChainResponsePicture
@@ -136,7 +154,9 @@ const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node ==
         :options="splitKinds"
         @update:model-value="changeSplit"
       />
-      <p class="mb-1 text-small text-second">{{ splitKinds.find((k) => k.value === (node as Split).mode)?.tip }}</p>
+      <p class="mb-1 text-small text-second">
+        {{ splitKinds.find((k) => k.value === (node as Split).mode)?.tip }}
+      </p>
       <SplitPicture
         v-if="node.mode === 'bands' || node.mode === 'select'"
         :key="node.id"
@@ -149,24 +169,13 @@ const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node ==
         :split="node"
         :track="selection.track"
       />
-      <BranchesPicture
-        v-else
-        :key="`${node.id} branches`"
-        :split="node"
-        class="min-h-0 flex-1"
-      />
+      <BranchesPicture v-else :key="`${node.id} branches`" :split="node" class="min-h-0 flex-1" />
     </template>
-    <component
-      :is="face.below"
-      v-if="effect && face?.below"
-      :effect="effect"
-    />
-    <LoopNote
-      v-if="node.kind === 'loop-back'"
-      :id="node.id"
-      :key="node.id"
-    />
-    <p v-else-if="node.kind !== 'split' && innerLists(node).length" class="text-second">What is inside is switched and mixed together.</p>
+    <component :is="face.below" v-if="effect && face?.below" :effect="effect" />
+    <LoopNote v-if="node.kind === 'loop-back'" :id="node.id" :key="node.id" />
+    <p v-else-if="node.kind !== 'split' && innerLists(node).length" class="text-second">
+      What is inside is switched and mixed together.
+    </p>
     <div
       class="mt-1 flex gap-3 border-t border-dotted border-line pt-1 text-small text-second"
       role="group"
@@ -201,20 +210,14 @@ const isPart = (what: 'wet' | 'difference'): boolean => monitoring.part?.node ==
       >
         Unwrap
       </button>
-      <Menu
-        v-if="effect && presets.length"
-        as="div"
-        class="relative"
-      >
-        <MenuButton class="plain-button" title="Sets the effect up for something; undo brings back what was">Presets</MenuButton>
+      <Menu v-if="effect && presets.length" as="div" class="relative">
+        <MenuButton class="plain-button" title="Sets the effect up for something; undo brings back what was"
+          >Presets</MenuButton
+        >
         <MenuItems
           class="absolute bottom-full left-0 z-50 mb-1 max-h-75 overflow-y-auto border border-ink bg-sheet py-1 focus:outline-none"
         >
-          <MenuItem
-            v-for="p in presets"
-            :key="p.name"
-            v-slot="{ active }"
-          >
+          <MenuItem v-for="p in presets" :key="p.name" v-slot="{ active }">
             <button
               class="block w-full px-3 py-0.5 text-left whitespace-nowrap"
               :class="active ? 'bg-water' : ''"

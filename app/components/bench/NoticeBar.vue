@@ -6,9 +6,14 @@ import { findOwner } from '@oleaje/core/project/walk'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
-/** States that are temporary and must not be forgotten: a modulator heard alone, a macro that learns, a ride, a control being learnt. */
-const { doc, host, automation, selection, monitoring, devices, recording, offers, notices, guards } = useSession()
-const modulator = (id: string | null): string => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.name ?? ''
+/**
+ * States that are temporary and must not be forgotten: a modulator heard alone, a macro that learns, a ride,
+ * a control being learnt.
+ */
+const { doc, host, automation, selection, monitoring, devices, recording, offers, notices, guards } =
+  useSession()
+const modulator = (id: string | null): string =>
+  doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)?.name ?? ''
 const gauge = (key: string): string => {
   const [owner, path] = splitGaugeKey(key)
   const found = doc.project && findTarget(doc.project, targetAt(owner, path))
@@ -23,7 +28,10 @@ const heard = computed(() => {
   return [
     monitoring.hearDry && 'the dry track',
     monitoring.upTo && `everything up to ${owner(monitoring.upTo)}`,
-    monitoring.part && (monitoring.part.what === 'wet' ? `the wet part of ${owner(monitoring.part.node)}` : `what ${owner(monitoring.part.node)} adds`),
+    monitoring.part &&
+      (monitoring.part.what === 'wet'
+        ? `the wet part of ${owner(monitoring.part.node)}`
+        : `what ${owner(monitoring.part.node)} adds`),
     monitoring.soloItems &&
       `band ${monitoring.soloItems.chosen
         .map((i) => i + 1)
@@ -66,36 +74,26 @@ function learn(end: 'from' | 'to'): void {
     role="status"
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
-    <span
-      v-if="notices.noOutput"
-      role="alert"
-      class="flex items-center gap-2"
-    >
+    <span v-if="notices.noOutput" role="alert" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 bg-magenta" /> No audio output. Check your output device.
-      <button
-        class="small-button"
-        title="Opens the audio output again"
-        @click="host.tryAgain()"
-      >Try again</button>
+      <button class="small-button" title="Opens the audio output again" @click="host.tryAgain()">
+        Try again
+      </button>
     </span>
-    <span
-      v-if="guards.last"
-      role="alert"
-      class="flex items-center gap-2"
-    >
+    <span v-if="guards.last" role="alert" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 bg-magenta" />
-      {{ guards.last.name }} on {{ guards.last.track }} ran away and was cut; the rest plays on.
-      It sounds again when its input has been quiet for a second.
+      {{ guards.last.name }} on {{ guards.last.track }} ran away and was cut; the rest plays on. It sounds
+      again when its input has been quiet for a second.
       <button
         class="small-button"
         title="Shows it on the chart of its track"
         @click="guards.show(guards.last.node)"
-      >Go to it</button>
-      <button
-        class="small-button"
-        title="Lets it sound at once"
-        @click="guards.letGo(guards.last.node)"
-      >Let it sound</button>
+      >
+        Go to it
+      </button>
+      <button class="small-button" title="Lets it sound at once" @click="guards.letGo(guards.last.node)">
+        Let it sound
+      </button>
     </span>
     <span v-if="notices.bringing" class="flex items-center gap-2">
       Bringing in “{{ notices.bringing.name }}”
@@ -105,95 +103,54 @@ function learn(end: 'from' | 'to'): void {
         :aria-label="`Bringing in ${notices.bringing.name}`"
       />
       {{ Math.round(notices.bringing.done * 100) }} %
-      <button
-        class="small-button"
-        title="Nothing of it is kept"
-        @click="notices.bringing.stop()"
-      >Stop</button>
+      <button class="small-button" title="Nothing of it is kept" @click="notices.bringing.stop()">
+        Stop
+      </button>
     </span>
-    <span v-if="notices.overBudget" class="flex items-center gap-2"><span class="h-2.5 w-2.5 bg-magenta" /> {{ notices.overBudget }}</span>
-    <span
-      v-if="heard.length"
-      class="flex items-center gap-2"
+    <span v-if="notices.overBudget" class="flex items-center gap-2"
+      ><span class="h-2.5 w-2.5 bg-magenta" /> {{ notices.overBudget }}</span
     >
-      <span class="h-2.5 w-2.5 bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the whole. <button
-        class="small-button"
-        title="Shift+H"
-        @click="monitoring.hearAll()"
-      >Hear all</button></span>
+    <span v-if="heard.length" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the
+      whole.
+      <button class="small-button" title="Shift+H" @click="monitoring.hearAll()">Hear all</button></span
+    >
     <span v-if="offers.removed" class="flex items-center gap-2">
       {{ offers.removed.text }}
-      <button
-        class="small-button"
-        title="Brings it back"
-        @click="offers.settleRemoved(true)"
-      >Bring it back</button>
-      <button
-        class="small-button"
-        title="Leaves it removed"
-        @click="offers.settleRemoved(false)"
-      >Leave</button>
+      <button class="small-button" title="Brings it back" @click="offers.settleRemoved(true)">
+        Bring it back
+      </button>
+      <button class="small-button" title="Leaves it removed" @click="offers.settleRemoved(false)">
+        Leave
+      </button>
     </span>
     <span v-if="learning" class="flex items-center gap-2">
-      <b
-        class="water-name text-name"
-      >
-        {{ modulator(learning.macro) }}</b>
+      <b class="water-name text-name"> {{ modulator(learning.macro) }}</b>
       learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
-      <button
-        class="small-button"
-        :aria-pressed="learning.end === 'from'"
-        @click="learn('from')"
-      >Lowest</button>
-      <button
-        class="small-button"
-        :aria-pressed="learning.end === 'to'"
-        @click="learn('to')"
-      >Highest</button>
-      <button
-        class="small-button"
-        title="Esc"
-        @click="selection.learning = null"
-      >Done</button>
+      <button class="small-button" :aria-pressed="learning.end === 'from'" @click="learn('from')">
+        Lowest
+      </button>
+      <button class="small-button" :aria-pressed="learning.end === 'to'" @click="learn('to')">Highest</button>
+      <button class="small-button" title="Esc" @click="selection.learning = null">Done</button>
     </span>
-    <span
-      v-if="recording.recordingAutomation"
-      class="flex items-center gap-2"
+    <span v-if="recording.recordingAutomation" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 rounded-full bg-magenta" />
+      Recording the ride of {{ gauge(recording.recordingAutomation)
+      }}{{ monitoring.playing ? '' : ': press Play' }}
+      <button class="small-button" title="W" @click="automation.end()">End the ride</button></span
     >
-      <span
-        class="h-2.5 w-2.5 rounded-full bg-magenta"
-      />
-      Recording the ride of {{ gauge(recording.recordingAutomation) }}{{ monitoring.playing ? '' : ': press Play' }} <button
-        class="small-button"
-        title="W"
-        @click="automation.end()"
-      >End the ride</button></span>
-    <span
-      v-if="selection.repointing"
-      class="flex items-center gap-2"
+    <span v-if="selection.repointing" class="flex items-center gap-2">
+      Press the gauge that <b class="water-name text-name">{{ modulator(selection.repointing) }}</b> shall
+      move instead.
+      <button class="small-button" title="Esc" @click="selection.repointing = null">Leave</button></span
     >
-      Press the gauge that <b class="water-name text-name">{{ modulator(selection.repointing) }}</b> shall move instead. <button
-        class="small-button"
-        title="Esc"
-        @click="selection.repointing = null"
-      >Leave</button></span>
-    <span
-      v-if="monitoring.alone"
-      class="flex items-center gap-2"
+    <span v-if="monitoring.alone" class="flex items-center gap-2">
+      <b class="water-name text-name">{{ modulator(monitoring.alone) }}</b> is heard alone; the others stand
+      still. <button class="small-button" title="O" @click="monitoring.alone = null">All</button></span
     >
-      <b class="water-name text-name">{{ modulator(monitoring.alone) }}</b> is heard alone; the others stand still. <button
-        class="small-button"
-        title="O"
-        @click="monitoring.alone = null"
-      >All</button></span>
-    <span
-      v-if="devices.controlFor"
-      class="flex items-center gap-2"
+    <span v-if="devices.controlFor" class="flex items-center gap-2">
+      Move a control, play a note or press a key to steer {{ gauge(devices.controlFor) }}.
+      <button class="small-button" title="Esc" @click="devices.controlFor = null">Leave</button></span
     >
-      Move a control, play a note or press a key to steer {{ gauge(devices.controlFor) }}. <button
-        class="small-button"
-        title="Esc"
-        @click="devices.controlFor = null"
-      >Leave</button></span>
   </div>
 </template>

@@ -7,7 +7,10 @@ import { onBeforeUnmount, shallowRef, watch } from 'vue'
 import { Overload } from '../../composables/overload'
 import { useSession } from '../../composables/useSession'
 
-/** When the engine has had too much to do for two seconds: what costs most, and what can be done about it. Nothing is done unasked. */
+/**
+ * When the engine has had too much to do for two seconds: what costs most, and what can be done about it.
+ * Nothing is done unasked.
+ */
 const { doc, host, monitoring, screen } = useSession()
 const overload = new Overload()
 const told = shallowRef<{
@@ -34,7 +37,8 @@ function look(): void {
   if (!overload.isOn) dismissed = false
   measure(monitoring.playing && (overload.isNear || overload.isOn))
   const { project } = doc
-  const found = overload.isOn && !dismissed && project ? dearestEffect(project, (key) => telemetry.cost(key)) : null
+  const found =
+    overload.isOn && !dismissed && project ? dearestEffect(project, (key) => telemetry.cost(key)) : null
   if (!found) {
     told.value = null
     return
@@ -81,7 +85,10 @@ function dismiss(): void {
     class="flex flex-wrap items-center gap-x-3 border-b border-magenta bg-sheet px-4 py-1 text-small"
   >
     <span class="text-magenta">The engine has more to do than it has time for.</span>
-    <span>{{ told.name }} on {{ told.track.name }} costs most: {{ (told.share * 100).toFixed(0) }} % of a core.</span>
+    <span
+      >{{ told.name }} on {{ told.track.name }} costs most: {{ (told.share * 100).toFixed(0) }} % of a
+      core.</span
+    >
     <button
       class="small-button"
       :title="`Bypasses ${told.name}, which then takes no time; X switches it on again`"

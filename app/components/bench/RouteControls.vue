@@ -1,7 +1,15 @@
 <script setup lang="ts">
 import { together } from '@oleaje/core/project/edit'
 import { newId } from '@oleaje/core/project/new'
-import { addBus, addSend, homeOf, refusedWay, removeSend, setOutput, setSend } from '@oleaje/core/project/routing'
+import {
+  addBus,
+  addSend,
+  homeOf,
+  refusedWay,
+  removeSend,
+  setOutput,
+  setSend,
+} from '@oleaje/core/project/routing'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
@@ -9,7 +17,9 @@ import { useSession } from '../../composables/useSession'
 const props = defineProps<{ from: string; branch?: boolean }>()
 const { doc } = useSession()
 const track = computed(() => (doc.project ? homeOf(doc.project, props.from) : undefined))
-const buses = computed(() => (doc.project?.tracks ?? []).filter((t) => t.kind === 'bus' && t.id !== track.value?.id))
+const buses = computed(() =>
+  (doc.project?.tracks ?? []).filter((t) => t.kind === 'bus' && t.id !== track.value?.id),
+)
 const sends = computed(() => (doc.project?.sends ?? []).filter((s) => s.from === props.from))
 const nameOf = (id: string): string => doc.project?.tracks.find((t) => t.id === id)?.name ?? ''
 const output = computed(() => (track.value?.output === null ? 'nowhere' : (track.value?.output ?? 'mix')))
@@ -42,7 +52,10 @@ function send(to: string): void {
     const id = newId()
     return doc.edit(
       'Send to a new bus',
-      together(addBus(`Bus ${(doc.project?.tracks ?? []).filter((t) => t.kind === 'bus').length + 1}`, id), addSend(props.from, id)),
+      together(
+        addBus(`Bus ${(doc.project?.tracks ?? []).filter((t) => t.kind === 'bus').length + 1}`, id),
+        addSend(props.from, id),
+      ),
     )
   }
   if (to && !refused(to)) doc.edit(`Send to ${nameOf(to)}`, addSend(props.from, to))
@@ -72,17 +85,8 @@ function send(to: string): void {
         @update:model-value="send"
       />
     </div>
-    <div
-      v-for="s in sends"
-      :key="s.id"
-      class="flex items-end gap-1"
-    >
-      <MiniGauge
-        class="min-w-0 flex-1"
-        :owner="s.id"
-        param="level"
-        :name="`to ${nameOf(s.to)}`"
-      />
+    <div v-for="s in sends" :key="s.id" class="flex items-end gap-1">
+      <MiniGauge class="min-w-0 flex-1" :owner="s.id" param="level" :name="`to ${nameOf(s.to)}`" />
       <button
         class="small-button"
         :aria-pressed="s.before"

@@ -25,17 +25,17 @@ function forget(slot: number): void {
 </script>
 
 <template>
-  <div
-    class="flex items-center gap-0.75 text-tiny"
-    role="group"
-    aria-label="Snapshots"
-  >
+  <div class="flex items-center gap-0.75 text-tiny" role="group" aria-label="Snapshots">
     <span class="water-name text-plain">snapshots</span>
     <button
       v-for="slot in SNAPSHOTS"
       :key="slot"
       class="slot"
-      :class="taken.has(`${slot}`) ? 'border-ink bg-deep font-semibold text-ink' : 'border-second bg-sheet text-second'"
+      :class="
+        taken.has(`${slot}`)
+          ? 'border-ink bg-deep font-semibold text-ink'
+          : 'border-second bg-sheet text-second'
+      "
       :aria-label="taken.has(`${slot}`) ? `Go to ${taken.get(`${slot}`)}` : `Take snapshot ${slot}`"
       :title="tipOf(slot)"
       @click="press($event, slot)"

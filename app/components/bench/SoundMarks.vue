@@ -16,8 +16,9 @@ import { useZoom } from '../../composables/useZoom'
 import { inSteps } from '../../composables/wheel-steps'
 
 /**
- * The wave of a sound with the marks of what sounds of it: where it begins, where its loop goes back to, where it ends. The wave can be
- * looked at from the whole of it down to single samples; each mark is dragged, and stepped by keys, as finely as it is seen.
+ * The wave of a sound with the marks of what sounds of it: where it begins, where its loop goes back to,
+ * where it ends. The wave can be looked at from the whole of it down to single samples; each mark is dragged,
+ * and stepped by keys, as finely as it is seen.
  */
 const props = defineProps<{ track: Track; found: Found | null }>()
 const { doc, host, monitoring } = useSession()
@@ -29,11 +30,14 @@ const STRIP = 8
 /** Most frames of a column that is drawn from samples. */
 const MOST_PER_COLUMN = 4096
 /** Distances of times along the wave, in seconds. */
-const TICKS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600]
+const TICKS = [
+  0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600,
+]
 
 const source = computed(() => props.track.source)
 const definition = computed(() => sourceDefinition(source.value?.type ?? ''))
-const value = (param: string): number => source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
+const value = (param: string): number =>
+  source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
 const marks = computed(() => ['start', 'loopFrom', 'end'].filter((k) => definition.value?.params[k]))
 const markNames: Record<string, string> = {
   start: 'where the sound begins',
@@ -60,8 +64,19 @@ let columns = new Float32Array(0)
 const canvas = useCanvas((pen) => {
   const { g, width, height, color, still } = pen
   const p = source.value?.params
-  still([p?.start, p?.end, p?.loopFrom, p?.reverse, view.value, peaks.value, part.value, props.found, document.fonts.status], (ground) =>
-    drawGround({ ...pen, g: ground }),
+  still(
+    [
+      p?.start,
+      p?.end,
+      p?.loopFrom,
+      p?.reverse,
+      view.value,
+      peaks.value,
+      part.value,
+      props.found,
+      document.fonts.status,
+    ],
+    (ground) => drawGround({ ...pen, g: ground }),
   )
   const { project } = doc
   if (!monitoring.playing || !project || !definition.value?.onSong || frames.value === 0) return
@@ -80,7 +95,8 @@ function drawGround({ g, width, height: whole, color }: Omit<Pen, 'still'>): voi
   const x = (at: number): number => ((at - from) / (to - from)) * width
   g.fillStyle = color('line')
   g.fillRect(0, Math.round(middle), width, 1)
-  for (const at of props.found?.hits ?? []) if (at >= from && at <= to) g.fillRect(Math.round(x(at)), 0, 1, height)
+  for (const at of props.found?.hits ?? [])
+    if (at >= from && at <= to) g.fillRect(Math.round(x(at)), 0, 1, height)
   drawTimes(g, x, height, color)
   const [start, end] = [value('start'), value('end')]
   const colour = (px: number): string => color(px + 1 >= x(start) && px <= x(end) ? 'deep' : 'water')
@@ -95,7 +111,8 @@ function drawGround({ g, width, height: whole, color }: Omit<Pen, 'still'>): voi
     }
   }
   g.fillStyle = color('ink')
-  for (const at of [start, end]) if (x(at) > -2 && x(at) < width + 2) g.fillRect(Math.min(width - 2, Math.round(x(at))), 0, 2, height)
+  for (const at of [start, end])
+    if (x(at) > -2 && x(at) < width + 2) g.fillRect(Math.min(width - 2, Math.round(x(at))), 0, 2, height)
   if (marks.value.includes('loopFrom') && value('loopFrom') > start) {
     g.fillStyle = color('magenta')
     g.fillRect(Math.round(x(value('loopFrom'))), 0, 2, height)
@@ -107,10 +124,14 @@ function drawGround({ g, width, height: whole, color }: Omit<Pen, 'still'>): voi
   g.fillStyle = color('water')
   g.fillRect(from * width, height + 1, Math.max(3, (to - from) * width), STRIP - 2)
   g.fillStyle = color('ink')
-  for (const mark of marks.value) g.fillRect(Math.min(width - 1, Math.round(value(mark) * width)), height, 1, STRIP)
+  for (const mark of marks.value)
+    g.fillRect(Math.min(width - 1, Math.round(value(mark) * width)), height, 1, STRIP)
 }
 
-/** Lowest and highest of each column, from samples where they are at hand and few enough, else from the peaks, up and down alike. */
+/**
+ * Lowest and highest of each column, from samples where they are at hand and few enough, else from the peaks,
+ * up and down alike.
+ */
 function readColumns(count: number, perPixel: number): void {
   if (columns.length !== 2 * count) columns = new Float32Array(2 * count)
   const { from, to } = view.value
@@ -124,7 +145,12 @@ function readColumns(count: number, perPixel: number): void {
 }
 
 /** Single samples: a line through each channel, and dots where there is room. */
-function drawSamples(g: CanvasRenderingContext2D, x: (at: number) => number, middle: number, color: (name: string) => string): void {
+function drawSamples(
+  g: CanvasRenderingContext2D,
+  x: (at: number) => number,
+  middle: number,
+  color: (name: string) => string,
+): void {
   const { first, channels } = part.value ?? { first: 0, channels: [] }
   const [a, b] = [Math.floor(view.value.from * frames.value) - 1, Math.ceil(view.value.to * frames.value) + 1]
   const apart = x(1 / frames.value) - x(0)
@@ -141,7 +167,12 @@ function drawSamples(g: CanvasRenderingContext2D, x: (at: number) => number, mid
   })
 }
 
-function drawTimes(g: CanvasRenderingContext2D, x: (at: number) => number, height: number, color: (name: string) => string): void {
+function drawTimes(
+  g: CanvasRenderingContext2D,
+  x: (at: number) => number,
+  height: number,
+  color: (name: string) => string,
+): void {
   const seconds = frames.value / rate.value
   if (seconds <= 0) return
   const perSecond = x(1 / seconds) - x(0)
@@ -164,7 +195,10 @@ function snapped(at: number, width: number): number {
   const x = part.value?.channels[0]
   if (!part.value || !x) return at
   const within = Math.min(480, Math.ceil(6 * perPixel * frames.value))
-  return (part.value.first + zeroCrossing(x, Math.round(at * frames.value) - part.value.first, within)) / frames.value
+  return (
+    (part.value.first + zeroCrossing(x, Math.round(at * frames.value) - part.value.first, within)) /
+    frames.value
+  )
 }
 
 /** Keys of a mark: along the sound, by about a pixel, or to the next hit. What is moved stays in sight. */
@@ -199,7 +233,10 @@ const share = (e: MouseEvent): number => {
 }
 const placeAt = (e: MouseEvent): number => view.value.from + share(e) * (view.value.to - view.value.from)
 
-/** Drags the nearest mark of what sounds; on the strip below, and by the middle button, the part that is shown. */
+/**
+ * Drags the nearest mark of what sounds; on the strip below, and by the middle button, the part that is
+ * shown.
+ */
 function press(e: PointerEvent): void {
   const { value: s } = source
   if (e.button === 1) {
@@ -227,13 +264,23 @@ function press(e: PointerEvent): void {
   const least = Math.min(0.001, 64 / Math.max(64, frames.value))
   const move = (m: PointerEvent): void => {
     const place = m.altKey ? placeAt(m) : snapped(placeAt(m), box.width)
-    hand.edit(label, setParam(s.id, mark, mark === 'end' ? Math.max(place, value('start') + least) : Math.min(place, value('end') - least)))
+    hand.edit(
+      label,
+      setParam(
+        s.id,
+        mark,
+        mark === 'end' ? Math.max(place, value('start') + least) : Math.min(place, value('end') - least),
+      ),
+    )
   }
   hand.drag(e, label, move)
   move(e)
 }
 
-/** Ctrl zooms by half an octave a notch, and by as little as a touch pad says; without it, a notch is a sixth of what is shown. */
+/**
+ * Ctrl zooms by half an octave a notch, and by as little as a touch pad says; without it, a notch is a sixth
+ * of what is shown.
+ */
 function wheel(e: WheelEvent): void {
   if (e.ctrlKey || e.metaKey) zoom.by(-inSteps(e.deltaY, e.deltaMode) / 2, placeAt(e))
   else if (isWhole.value) return
@@ -267,31 +314,32 @@ const timeOf = (mark: string): string => clockText((value(mark) * frames.value) 
     >
       {{ mark === 'loopFrom' ? 'loop from' : mark }}
     </button>
-    <span
-      class="flex items-center gap-1"
-      role="group"
-      aria-label="Zoom of the wave"
-    ><button
-      class="small-button"
-      aria-label="More of the wave"
-      :disabled="isWhole"
-      @click="zoom.by(-1, middleOfView())"
-    >−</button><button
-      class="small-button"
-      aria-label="Less of the wave, larger"
-      :disabled="zoom.isClosest.value"
-      @click="zoom.by(1, middleOfView())"
-    >+</button><button
-      class="small-button"
-      :disabled="isWhole"
-      title="Shows the whole sound"
-      @click="zoom.fit(0, 1)"
-    >whole</button><button
-      v-if="value('start') > 0 || value('end') < 1"
-      class="small-button"
-      title="Shows what sounds of it, from its beginning to its end"
-      @click="zoom.fit(value('start'), value('end'))"
-    >what sounds</button></span>
+    <span class="flex items-center gap-1" role="group" aria-label="Zoom of the wave"
+      ><button
+        class="small-button"
+        aria-label="More of the wave"
+        :disabled="isWhole"
+        @click="zoom.by(-1, middleOfView())"
+      >
+        −</button
+      ><button
+        class="small-button"
+        aria-label="Less of the wave, larger"
+        :disabled="zoom.isClosest.value"
+        @click="zoom.by(1, middleOfView())"
+      >
+        +</button
+      ><button class="small-button" :disabled="isWhole" title="Shows the whole sound" @click="zoom.fit(0, 1)">
+        whole</button
+      ><button
+        v-if="value('start') > 0 || value('end') < 1"
+        class="small-button"
+        title="Shows what sounds of it, from its beginning to its end"
+        @click="zoom.fit(value('start'), value('end'))"
+      >
+        what sounds
+      </button></span
+    >
     <slot />
   </div>
 </template>

@@ -17,7 +17,8 @@ const props = defineProps<{ track: Track }>()
 const { doc, host, shelf, screen } = useSession()
 const source = computed(() => props.track.source)
 const definition = computed(() => sourceDefinition(source.value?.type ?? ''))
-const value = (param: string): number => source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
+const value = (param: string): number =>
+  source.value?.params[param] ?? definition.value?.params[param]?.default ?? 0
 const face = computed(() => sourceFace(source.value?.type ?? ''))
 const controls = computed(() => face.value.controls)
 const isSound = computed(() => !!source.value?.audio && !!definition.value?.params.start)
@@ -27,7 +28,11 @@ const hasTempo = computed(() => isSound.value && !!definition.value?.params.temp
 /** Length of what sounds, in bars of the song at the sound's own tempo. */
 const bars = computed(() => {
   const r = audioRef.value
-  return r ? ((((value('end') - value('start')) * r.frames) / r.sampleRate) * value('tempo')) / 60 / (doc.project?.beatsPerBar ?? 4) : 0
+  return r
+    ? ((((value('end') - value('start')) * r.frames) / r.sampleRate) * value('tempo')) /
+        60 /
+        (doc.project?.beatsPerBar ?? 4)
+    : 0
 })
 const foundText = computed(() =>
   found.value
@@ -50,18 +55,30 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.lineWidth = 1.5
   g.beginPath()
   for (let x = 0; x < width; x++)
-    g.lineTo(x, middle - (ring[(head - 2048 + Math.floor((x / width) * 2048) + ring.length) % ring.length] ?? 0) * (middle - 6))
+    g.lineTo(
+      x,
+      middle -
+        (ring[(head - 2048 + Math.floor((x / width) * 2048) + ring.length) % ring.length] ?? 0) *
+          (middle - 6),
+    )
   g.stroke()
 })
 
 function takeTempo(): void {
   const s = source.value
-  if (s && found.value) doc.edit('Take the tempo that was found', setParam(s.id, 'tempo', Math.min(300, Math.max(20, found.value.tempo))))
+  if (s && found.value)
+    doc.edit(
+      'Take the tempo that was found',
+      setParam(s.id, 'tempo', Math.min(300, Math.max(20, found.value.tempo))),
+    )
 }
 function setBars(count: number): void {
   const s = source.value
   if (s && bars.value > 0)
-    doc.edit('Set the length in bars', setParam(s.id, 'tempo', Math.min(300, Math.max(20, (value('tempo') * count) / bars.value))))
+    doc.edit(
+      'Set the length in bars',
+      setParam(s.id, 'tempo', Math.min(300, Math.max(20, (value('tempo') * count) / bars.value))),
+    )
 }
 /** Brings the loudest sample of what sounds to full level. */
 function normalise(): void {
@@ -71,7 +88,8 @@ function normalise(): void {
   let peak = 0
   // of a long one, what is loudest in each stretch is known
   for (const c of x.long ? [x.long.peaks] : x.channels) {
-    for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++) peak = Math.max(peak, Math.abs(c[i] ?? 0))
+    for (let i = Math.floor(value('start') * c.length); i < value('end') * c.length; i++)
+      peak = Math.max(peak, Math.abs(c[i] ?? 0))
   }
   if (peak > 0) doc.edit('Normalise', setParam(s.id, 'level', Math.min(24, -20 * Math.log10(peak))))
 }
@@ -93,19 +111,12 @@ function replace(): void {
           @change="doc.edit('Rename the track', rename(track.id, ($event.target as HTMLInputElement).value))"
           @keydown.stop
         />
-        <span class="water-name text-name text-second">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
+        <span class="water-name text-name text-second">{{
+          doc.project ? sourceSummary(doc.project, track) : ''
+        }}</span>
       </header>
-      <component
-        :is="face.picture"
-        v-if="face.picture"
-        :track="track"
-      />
-      <SoundMarks
-        v-else-if="isSound"
-        :key="source?.audio ?? ''"
-        :track="track"
-        :found="found"
-      >
+      <component :is="face.picture" v-if="face.picture" :track="track" />
+      <SoundMarks v-else-if="isSound" :key="source?.audio ?? ''" :track="track" :found="found">
         <button
           class="small-button"
           title="Brings the loudest sample of what sounds to full level"
@@ -114,18 +125,8 @@ function replace(): void {
           normalise
         </button>
         <template v-if="hasTempo">
-          <label>bars <ValueField
-            class="w-12"
-            :spec="barsSpec"
-            :value="bars"
-            @take="setBars"
-          /></label>
-          <button
-            class="small-button"
-            :disabled="!found"
-            :title="foundText"
-            @click="takeTempo"
-          >
+          <label>bars <ValueField class="w-12" :spec="barsSpec" :value="bars" @take="setBars" /></label>
+          <button class="small-button" :disabled="!found" :title="foundText" @click="takeTempo">
             find tempo
           </button>
         </template>
@@ -142,23 +143,10 @@ function replace(): void {
         :track="track"
         :sound="audioRef"
       />
-      <component
-        :is="face.below"
-        v-if="face.below"
-        class="mt-1"
-        :track="track"
-      />
-      <component
-        :is="controls"
-        v-if="controls"
-        :track="track"
-      />
+      <component :is="face.below" v-if="face.below" class="mt-1" :track="track" />
+      <component :is="controls" v-if="controls" :track="track" />
       <footer class="mt-2 flex flex-wrap gap-1">
-        <button
-          class="plain-button"
-          title="Plays something else through the same chain"
-          @click="replace"
-        >
+        <button class="plain-button" title="Plays something else through the same chain" @click="replace">
           Another sound…
         </button>
         <button
@@ -179,24 +167,11 @@ function replace(): void {
     </div>
     <div class="min-h-0 overflow-y-auto px-3 py-2">
       <template v-if="source">
-        <GaugeRow
-          v-for="k in Object.keys(definition?.params ?? {})"
-          :key="k"
-          :owner="source.id"
-          :param="k"
-        />
+        <GaugeRow v-for="k in Object.keys(definition?.params ?? {})" :key="k" :owner="source.id" :param="k" />
       </template>
       <p class="water-name pt-2 text-name text-second">after the chain</p>
-      <GaugeRow
-        :owner="track.id"
-        param="level"
-        name="Track level"
-      />
-      <GaugeRow
-        :owner="track.id"
-        param="pan"
-        name="Track pan"
-      />
+      <GaugeRow :owner="track.id" param="level" name="Track level" />
+      <GaugeRow :owner="track.id" param="pan" name="Track pan" />
     </div>
   </div>
 </template>

@@ -11,7 +11,10 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { loudestBetween, useWave, wavePlace } from '../../composables/useWave'
 
-/** The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator below. */
+/**
+ * The source as it lies on the song, the loop marks, the playhead, and the curve of the traced modulator
+ * below.
+ */
 const session = useSession()
 const { doc, host, selection, monitoring } = session
 const hand = useGesture()
@@ -21,7 +24,9 @@ const peaks = useWave(() => selection.track)
 const history = new LaneHistory(600)
 
 const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
-const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.traced))
+const modulator = computed(() =>
+  doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.traced),
+)
 
 watch(
   () => [selection.traced, modulator.value?.params, length.value],
@@ -37,7 +42,17 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
   const x = (beat: number): number => (beat / beats) * width
   const lane = modulator.value ? 44 : 0
   still(
-    [track.source, track.line, track.kind, project.tempo, project.beatsPerBar, beats, lane, peaks.value, document.fonts.status],
+    [
+      track.source,
+      track.line,
+      track.kind,
+      project.tempo,
+      project.beatsPerBar,
+      beats,
+      lane,
+      peaks.value,
+      document.fonts.status,
+    ],
     (ground) => drawGround(ground, width, height, color, lane),
   )
   const m = modulator.value
@@ -82,7 +97,14 @@ function courseOf(m: Modulator): ((beat: number) => number) | null {
 }
 
 /** The notes of a track, round after round, the highest on top. */
-function drawNotes(g: CanvasRenderingContext2D, line: NoteLine, perBeat: number, middle: number, half: number, color: string): void {
+function drawNotes(
+  g: CanvasRenderingContext2D,
+  line: NoteLine,
+  perBeat: number,
+  middle: number,
+  half: number,
+  color: string,
+): void {
   const low = line.notes.reduce((m, n) => Math.min(m, n.pitch), 127) - 1
   const high = line.notes.reduce((m, n) => Math.max(m, n.pitch), 0) + 1
   const rounds = line.length > 0 ? Math.min(64, Math.ceil(length.value / line.length)) : 1
@@ -102,7 +124,13 @@ function drawNotes(g: CanvasRenderingContext2D, line: NoteLine, perBeat: number,
 }
 
 /** Bars and the wave, which stand still while it plays. */
-function drawGround(g: CanvasRenderingContext2D, width: number, height: number, color: (name: string) => string, lane: number): void {
+function drawGround(
+  g: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  color: (name: string) => string,
+  lane: number,
+): void {
   const project = doc.project
   const track = selection.track
   if (!project || !track) return
@@ -124,7 +152,8 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     g.stroke()
     g.globalAlpha = 1
     g.fillStyle = color('second')
-    if (b % bar === 0 && b < beats && (Math.max(bar, every) / beats) * width > 22) g.fillText(String(b / bar + 1), x + 5, 7)
+    if (b % bar === 0 && b < beats && (Math.max(bar, every) / beats) * width > 22)
+      g.fillText(String(b / bar + 1), x + 5, 7)
   }
   const middle = 18 + (height - 18 - lane) / 2
   const half = (height - 26 - lane) / 2
@@ -137,7 +166,8 @@ function drawGround(g: CanvasRenderingContext2D, width: number, height: number, 
     g.fillStyle = color('deep')
     g.globalAlpha = 0.85
     for (let px = 0; px < width; px++) {
-      const v = loudestBetween(table, shareAt((px / width) * beats), shareAt(((px + 1) / width) * beats)) / loudest
+      const v =
+        loudestBetween(table, shareAt((px / width) * beats), shareAt(((px + 1) / width) * beats)) / loudest
       g.fillRect(px, middle - v * half, 1, Math.max(1, 2 * v * half))
     }
     g.globalAlpha = 1
@@ -178,7 +208,8 @@ function press(e: PointerEvent): void {
     const b = snap(beat(m), m.shiftKey)
     if (nearEnd) hand.edit('Loop', setLoop({ end: Math.max(b, project.loop.start + 0.25) }))
     else if (nearStart) hand.edit('Loop', setLoop({ start: Math.min(b, project.loop.end - 0.25) }))
-    else if (Math.abs(b - start) >= 0.25) hand.edit('Loop', setLoop({ start: Math.min(start, b), end: Math.max(start, b), on: true }))
+    else if (Math.abs(b - start) >= 0.25)
+      hand.edit('Loop', setLoop({ start: Math.min(start, b), end: Math.max(start, b), on: true }))
   }
   hand.drag(e, 'Set the loop', move)
 }
@@ -207,7 +238,7 @@ const toBeat = (at: number): number => (at - 1) * bar.value
       :aria-label="`Wave of ${selection.track?.name ?? ''}`"
     />
     <div class="absolute right-1 top-1.75 flex gap-1 text-tiny text-second" @pointerdown.stop>
-      <label v-for="end in (['start', 'end'] as const)" :key="end">
+      <label v-for="end in ['start', 'end'] as const" :key="end">
         {{ end === 'start' ? 'bars' : '–' }}
         <ValueField
           class="w-11.5"

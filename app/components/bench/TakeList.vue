@@ -10,11 +10,7 @@ const isRecording = computed(() => recording.recordingTrack === props.track.id)
 </script>
 
 <template>
-  <div
-    class="contents"
-    role="group"
-    aria-label="Takes"
-  >
+  <div class="contents" role="group" aria-label="Takes">
     <button
       class="small-button"
       :aria-pressed="isRecording"

@@ -75,19 +75,13 @@ function replace(): void {
       </button>
     </div>
     <div v-if="isSelected" class="text-small">
-      <p
-        class="flex justify-between gap-2 text-tiny text-second"
-      >
+      <p class="flex justify-between gap-2 text-tiny text-second">
         <span class="truncate">{{ doc.project ? sourceSummary(doc.project, track) : '' }}</span>
         <span data-db class="whitespace-nowrap">−∞</span>
       </p>
       <MiniGauge :owner="track.id" param="level" /><MiniGauge :owner="track.id" param="pan" />
       <RouteControls v-if="track.kind !== 'mix'" :from="track.id" />
-      <component
-        :is="controls"
-        v-if="controls"
-        :track="track"
-      />
+      <component :is="controls" v-if="controls" :track="track" />
       <div class="mt-1 flex flex-wrap gap-1">
         <TakeList :track="track" />
         <button
@@ -107,11 +101,7 @@ function replace(): void {
           >
             Source
           </button>
-          <button
-            class="small-button"
-            title="Another sound through the same chain"
-            @click="replace"
-          >
+          <button class="small-button" title="Another sound through the same chain" @click="replace">
             Replace sound
           </button>
           <button

@@ -39,7 +39,8 @@ useFrame((now) => {
     if (mark) mark.style.transform = `translateX(${hold.db <= FLOOR ? -4 : place(hold.db) * 30}px)`
     if (peak > 1) el.querySelector<HTMLElement>('[data-clip]')?.removeAttribute('hidden')
     const text = el.querySelector<HTMLElement>('[data-db]')
-    if (numbers && text) text.textContent = hold.db < -80 ? '−∞ dB' : `${hold.db.toFixed(1).replace('-', '−')} dB`
+    if (numbers && text)
+      text.textContent = hold.db < -80 ? '−∞ dB' : `${hold.db.toFixed(1).replace('-', '−')} dB`
   }
   last = now
 })
@@ -68,10 +69,6 @@ function forget(e: MouseEvent): void {
         Add
       </button>
     </header>
-    <TrackLine
-      v-for="t in doc.project?.tracks"
-      :key="t.id"
-      :track="t"
-    />
+    <TrackLine v-for="t in doc.project?.tracks" :key="t.id" :track="t" />
   </section>
 </template>

@@ -19,7 +19,8 @@ useFrame((now) => {
   const bar = doc.project?.beatsPerBar ?? 4
   const beat = t.fixed('beat')
   const sixteenths = String(Math.floor((beat % 1) * 16) + 1).padStart(2, '0')
-  if (place.value) place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${sixteenths}`
+  if (place.value)
+    place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${sixteenths}`
   if (!cost.value || now - shown < 500) return
   shown = now
   const limiter = t.fixed('limiter')
@@ -37,7 +38,9 @@ useFrame((now) => {
     `engine ${(t.fixed('load') * 100).toFixed(0)} %`,
     `latency ${((latency / (doc.project?.sampleRate ?? 48_000)) * 1000).toFixed(1)} ms`,
     dropouts > 0 ? `${dropouts} ${dropouts === 1 ? 'dropout' : 'dropouts'}` : '',
-    limiter < 0.999 && limiter > 0 ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB` : '',
+    limiter < 0.999 && limiter > 0
+      ? `safety limiter ${(20 * Math.log10(limiter)).toFixed(1).replace('-', '−')} dB`
+      : '',
   ]
     .filter(Boolean)
     .join(' · ')
@@ -69,18 +72,26 @@ useFrame((now) => {
         ref="place"
         class="text-place font-semibold tracking-wide"
         aria-label="Song position: bar, beat, sixteenth part of a beat"
-      >1.1.01</span>
-      <label class="text-second"><ValueField
-        class="w-14.5"
-        :spec="tempoSpec"
-        :value="doc.project?.tempo ?? 120"
-        @take="doc.edit('Set tempo', setTempo($event))"
-      /> bpm</label>
+        >1.1.01</span
+      >
+      <label class="text-second"
+        ><ValueField
+          class="w-14.5"
+          :spec="tempoSpec"
+          :value="doc.project?.tempo ?? 120"
+          @take="doc.edit('Set tempo', setTempo($event))"
+        />
+        bpm</label
+      >
     </div>
     <div class="flex gap-2">
       <button
         class="small-button"
-        :title="monitoring.stopCuts ? 'Stop cuts tails; press to let them ring out' : 'Stop lets tails ring out; press to cut them'"
+        :title="
+          monitoring.stopCuts
+            ? 'Stop cuts tails; press to let them ring out'
+            : 'Stop lets tails ring out; press to cut them'
+        "
         :aria-pressed="monitoring.stopCuts"
         aria-label="Stop cuts tails"
         @click="monitoring.stopCuts = !monitoring.stopCuts"

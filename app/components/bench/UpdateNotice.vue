@@ -2,10 +2,15 @@
 import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
-/** Offers a new version of the app once it has been loaded. It waits until it is asked for, and everything is saved first. */
+/**
+ * Offers a new version of the app once it has been loaded. It waits until it is asked for, and everything is
+ * saved first.
+ */
 const { doc, recording } = useSession()
 const { $pwa } = useNuxtApp()
-const isRecording = computed(() => Boolean(recording.recordingTrack || recording.recordingNotes || recording.recordingAutomation))
+const isRecording = computed(() =>
+  Boolean(recording.recordingTrack || recording.recordingNotes || recording.recordingAutomation),
+)
 const later = ref(false)
 
 async function reload(): Promise<void> {
@@ -14,10 +19,13 @@ async function reload(): Promise<void> {
     const next = (await navigator.serviceWorker.getRegistration())?.waiting
     // where no page uses the old version, the new one has not waited
     if (!next) return location.reload()
-    // the package reloads only a page that the old version served; the page of a first visit came from the host
+    // the package reloads only a page that the old version served; the page of a first visit came from the
+    // host
     next.addEventListener('statechange', () => next.state === 'activated' && location.reload())
     await $pwa?.updateServiceWorker(true)
-  } else doc.trouble = 'The project could not be saved, so the new version was not loaded. Save the project to a file, then try again.'
+  } else
+    doc.trouble =
+      'The project could not be saved, so the new version was not loaded. Save the project to a file, then try again.'
 }
 </script>
 

@@ -51,7 +51,12 @@ export interface Tributary {
 }
 /** What leaves a track or a branch, and what arrives at a bus. */
 export interface ChartWays {
-  readonly leaves: readonly { readonly key: string; readonly from: string; readonly name: string; readonly track: string }[]
+  readonly leaves: readonly {
+    readonly key: string
+    readonly from: string
+    readonly name: string
+    readonly track: string
+  }[]
   readonly arrives: readonly { readonly key: string; readonly name: string; readonly track: string }[]
 }
 export interface BranchLabel {
@@ -83,16 +88,19 @@ interface Sizes {
   readonly isRing: (node: ChainNode) => boolean
 }
 
-/** Height of a branch at the least; where more of them lie above each other than fit, the chart grows taller than the view. */
+/**
+ * Height of a branch at the least; where more of them lie above each other than fit, the chart grows taller
+ * than the view.
+ */
 const LEAST_ROW = 24
 
 const wide: Omit<Sizes, 'isRing'> = { effect: 88, gap: 30, fork: 54, row: 66, ends: 70 }
 const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
 
 /**
- * Lays a chain out as a channel of water from left to right: splits part it into branches one above the other, each
- * as long as the longest. Where it does not fit the width, effects narrow; where it still does not, it grows wider
- * than the view. All in CSS pixels.
+ * Lays a chain out as a channel of water from left to right: splits part it into branches one above the
+ * other, each as long as the longest. Where it does not fit the width, effects narrow; where it still does
+ * not, it grows wider than the view. All in CSS pixels.
  * @param ways of sound beside the chain
  * @param isRing whether a container is drawn as a ring, which needs room beneath it
  */
@@ -148,7 +156,10 @@ const noWays: ChartWays = { leaves: [], arrives: [] }
 /** How far apart names of buses stand, and how far from the water, in pixels. */
 const APART = 17
 
-/** Arrivals come down to the head of the chain, one beside the other; what leaves runs down from where it leaves. */
+/**
+ * Arrivals come down to the head of the chain, one beside the other; what leaves runs down from where it
+ * leaves.
+ */
 function tributariesOf(
   ways: ChartWays,
   ends: ReadonlyMap<string, { x: number; y: number }>,
@@ -171,7 +182,16 @@ function tributariesOf(
     if (!at) return []
     const n = counts.get(way.from) ?? 0
     counts.set(way.from, n + 1)
-    return [{ ...way, x0: at.x + n * 7, y0: at.y, x1: at.x + 22, y1: Math.min(tall - 8, at.y + 34 + APART * n), arrives: false }]
+    return [
+      {
+        ...way,
+        x0: at.x + n * 7,
+        y0: at.y,
+        x1: at.x + 22,
+        y1: Math.min(tall - 8, at.y + 34 + APART * n),
+        arrives: false,
+      },
+    ]
   })
   return [...arrives, ...leaves]
 }
@@ -237,10 +257,27 @@ function place(
         const muted = dry || (b.params.mute ?? 0) >= 0.5
         out.channels.push({ key: `peak:head:${b.id}`, x0: x, y0: y, x1: x + s.fork, y1: by, dry: muted })
         out.labels.push({ id: b.id, name: b.name, x: x + s.fork - 8, y: by })
-        const end = place(b.nodes, s, x + s.fork, by, `peak:head:${b.id}`, { startOf: b.id }, `the start of ${b.name}`, out, muted)
+        const end = place(
+          b.nodes,
+          s,
+          x + s.fork,
+          by,
+          `peak:head:${b.id}`,
+          { startOf: b.id },
+          `the start of ${b.name}`,
+          out,
+          muted,
+        )
         out.ends.set(b.id, { x: end.x - s.gap / 2, y: by })
         out.channels.push({ key: end.key, x0: end.x, y0: by, x1: x + s.fork + inner, y1: by, dry: muted })
-        out.channels.push({ key: `peak:branch:${b.id}`, x0: x + s.fork + inner, y0: by, x1: x + 2 * s.fork + inner, y1: y, dry: muted })
+        out.channels.push({
+          key: `peak:branch:${b.id}`,
+          x0: x + s.fork + inner,
+          y0: by,
+          x1: x + 2 * s.fork + inner,
+          y1: y,
+          dry: muted,
+        })
       }
       // the split is taken hold of where the water parts
       out.nodes.push({ node, name, x: x - 11, y, width: 22, height: 22 })

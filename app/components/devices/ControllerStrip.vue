@@ -9,8 +9,8 @@ import { type HeardControl, controlName } from '../../services/device-router'
 import { type DeviceMessage, readMidi, writeMidi } from '../../devices/midi-message'
 
 /**
- * The simulated controller: eight faders, a wheel, pressure and two octaves of keys. What is done here goes as MIDI bytes
- * through the same way as a real device.
+ * The simulated controller: eight faders, a wheel, pressure and two octaves of keys. What is done here goes
+ * as MIDI bytes through the same way as a real device.
  */
 const session = useSession()
 const { doc, router, screen, preferences } = session
@@ -88,39 +88,29 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
 </script>
 
 <template>
-  <section class="flex h-30 shrink-0 items-stretch gap-4 border-t border-ink bg-sheet px-4 py-2" aria-label="Simulated controller">
+  <section
+    class="flex h-30 shrink-0 items-stretch gap-4 border-t border-ink bg-sheet px-4 py-2"
+    aria-label="Simulated controller"
+  >
     <div class="flex w-37.5 flex-col gap-1 text-small">
       <h2 class="panel-title">Controller</h2>
-      <p class="flex-1 overflow-hidden text-second" role="status">{{ heard || 'simulated: move a fader or play a key' }}</p>
+      <p class="flex-1 overflow-hidden text-second" role="status">
+        {{ heard || 'simulated: move a fader or play a key' }}
+      </p>
       <div class="flex gap-1">
-        <button
-          class="small-button"
-          title="Hears real MIDI devices as well"
-          @click="real"
-        >
-          Real MIDI
-        </button><button
+        <button class="small-button" title="Hears real MIDI devices as well" @click="real">Real MIDI</button
+        ><button
           class="small-button"
           :aria-pressed="preferences.followsClock"
           title="The clock of a device gives the tempo; its start, stop and continue play"
           @click="preferences.followsClock = !preferences.followsClock"
         >
-          clock
-        </button><button
-          class="small-button"
-          title="U"
-          @click="screen.deviceShown = false"
-        >
-          Close
-        </button>
+          clock</button
+        ><button class="small-button" title="U" @click="screen.deviceShown = false">Close</button>
       </div>
     </div>
     <div class="flex gap-2">
-      <label
-        v-for="(v, i) in faders"
-        :key="i"
-        class="flex flex-col items-center text-tiny"
-      >
+      <label v-for="(v, i) in faders" :key="i" class="flex flex-col items-center text-tiny">
         <input
           class="fader"
           type="range"
@@ -131,42 +121,48 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
           :aria-label="`Fader ${i + 1}`"
           @input="fader(i, number($event))"
           @keydown.stop
-        >{{ FIRST_CONTROL + i }}
+        />{{ FIRST_CONTROL + i }}
       </label>
-      <label class="flex flex-col items-center text-tiny"><input
-        class="fader"
-        type="range"
-        min="0"
-        max="1"
-        step="0.001"
-        :value="wheel"
-        aria-label="Bend wheel"
-        @input="bend(number($event))"
-        @change="bend(0.5)"
-        @keydown.stop
-      >bend</label>
-      <label class="flex flex-col items-center text-tiny"><input
-        class="fader"
-        type="range"
-        min="0"
-        max="1"
-        step="0.0078740157"
-        :value="press"
-        aria-label="Pressure"
-        @input="press = number($event); send({ kind: 'pressure', channel: 0, number: 0, value: press })"
-        @keydown.stop
-      >press</label>
+      <label class="flex flex-col items-center text-tiny"
+        ><input
+          class="fader"
+          type="range"
+          min="0"
+          max="1"
+          step="0.001"
+          :value="wheel"
+          aria-label="Bend wheel"
+          @input="bend(number($event))"
+          @change="bend(0.5)"
+          @keydown.stop
+        />bend</label
+      >
+      <label class="flex flex-col items-center text-tiny"
+        ><input
+          class="fader"
+          type="range"
+          min="0"
+          max="1"
+          step="0.0078740157"
+          :value="press"
+          aria-label="Pressure"
+          @input="
+            press = number($event)
+            send({ kind: 'pressure', channel: 0, number: 0, value: press })
+          "
+          @keydown.stop
+        />press</label
+      >
     </div>
-    <div
-      class="flex items-stretch"
-      role="group"
-      aria-label="Keyboard, C3 to C5"
-    >
+    <div class="flex items-stretch" role="group" aria-label="Keyboard, C3 to C5">
       <button
         v-for="n in keys"
         :key="n"
         class="w-4.75 touch-none border border-ink"
-        :class="[black(n) ? 'mb-8.5 bg-ink' : 'bg-paper', held.includes(n) ? 'outline-2 outline-magenta' : '']"
+        :class="[
+          black(n) ? 'mb-8.5 bg-ink' : 'bg-paper',
+          held.includes(n) ? 'outline-2 outline-magenta' : '',
+        ]"
         :aria-label="`Note ${n}`"
         :aria-pressed="held.includes(n)"
         @pointerdown="down(n)"
@@ -177,13 +173,12 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
       />
     </div>
     <ul class="min-w-0 flex-1 overflow-y-auto text-small" aria-label="Learnt controls">
-      <li v-if="!learnt.length" class="text-second">Nothing is learnt. Put the focus on a gauge and press I, then move a control.</li>
-      <li
-        v-for="l in learnt"
-        :key="l.id"
-        class="flex items-center gap-2 border-b border-dotted border-line"
-      >
-        <span class="min-w-0 flex-1 truncate">{{ l.control }} → {{ l.target }}</span><button
+      <li v-if="!learnt.length" class="text-second">
+        Nothing is learnt. Put the focus on a gauge and press I, then move a control.
+      </li>
+      <li v-for="l in learnt" :key="l.id" class="flex items-center gap-2 border-b border-dotted border-line">
+        <span class="min-w-0 flex-1 truncate">{{ l.control }} → {{ l.target }}</span
+        ><button
           class="small-button"
           :aria-label="`Forget ${l.control}`"
           @click="doc.edit('Forget the control', removeControl(l.id))"

@@ -6,8 +6,9 @@ import { onUnmounted } from 'vue'
 defineProps<{ title: string; wide?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 
-// the package makes the page behind inert, and has been seen to leave it so where a dialog closed while it was still opening;
-// at once, so that the focus can go to what the dialog led to, and once more when all of it has ended
+// the package makes the page behind inert, and has been seen to leave it so where a dialog closed while it
+// was still opening; at once, so that the focus can go to what the dialog led to, and once more when all of
+// it has ended
 function freePage(): void {
   if (document.querySelector('[role=dialog]')) return
   for (const el of Array.from(document.body.children)) {
@@ -22,11 +23,7 @@ onUnmounted(() => {
 </script>
 
 <template>
-  <Dialog
-    :open="true"
-    class="relative z-40"
-    @close="emit('close')"
-  >
+  <Dialog :open="true" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-ink opacity-30" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[8vh]">
       <DialogPanel
@@ -38,11 +35,7 @@ onUnmounted(() => {
         <DialogTitle class="panel-title mb-2">{{ title }}</DialogTitle>
         <slot />
         <!-- last in order, so that the dialog's own first control gets the focus -->
-        <button
-          class="small-button absolute right-3 top-3"
-          aria-label="Close"
-          @click="emit('close')"
-        >
+        <button class="small-button absolute right-3 top-3" aria-label="Close" @click="emit('close')">
           ×
         </button>
       </DialogPanel>

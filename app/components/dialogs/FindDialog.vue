@@ -23,7 +23,9 @@ const query = ref('')
 const adding = screen.dialog === 'add'
 const recent = useSessionStorage<string[]>('recent-effects', [])
 
-/** How what is found is put into the chain: behind what is selected, beside it in a split, or in its place. */
+/**
+ * How what is found is put into the chain: behind what is selected, beside it in a split, or in its place.
+ */
 type Manner = 'after' | 'around' | 'instead'
 interface Found extends Findable {
   readonly id: string
@@ -40,7 +42,16 @@ const groupNames: Record<EffectGroup, string> = {
   time: 'Time and pitch',
   space: 'Space',
 }
-const groupOrder = ['Recent', ...Object.values(groupNames), 'Containers', 'Kept', 'Presets', 'Actions', 'Tracks', 'Controls']
+const groupOrder = [
+  'Recent',
+  ...Object.values(groupNames),
+  'Containers',
+  'Kept',
+  'Presets',
+  'Actions',
+  'Tracks',
+  'Controls',
+]
 
 function put(node: ChainNode, name: string, manner: Manner): void {
   const track = selection.track
@@ -49,7 +60,10 @@ function put(node: ChainNode, name: string, manner: Manner): void {
   if (manner === 'after' || chosen.length === 0 || screen.addSpot) {
     const last = chosen[chosen.length - 1]
     const branch = selection.owner?.kind === 'branch' ? selection.owner.branch.id : undefined
-    doc.edit(`Add ${name}`, addNode(node, screen.addSpot ?? (last ? { after: last } : { startOf: branch ?? track.id })))
+    doc.edit(
+      `Add ${name}`,
+      addNode(node, screen.addSpot ?? (last ? { after: last } : { startOf: branch ?? track.id })),
+    )
     selection.select(node.id)
     focusOn(node.id)
     return
@@ -70,9 +84,14 @@ function put(node: ChainNode, name: string, manner: Manner): void {
   let made = ''
   doc.edit(
     manner === 'around' ? `Add ${name} beside` : `Put ${name} instead`,
-    takePresetInto(track.id, preset, manner === 'around' ? { around: chosen } : { instead: chosen }, ({ nodes }) => {
-      made = nodes[0] ?? ''
-    }),
+    takePresetInto(
+      track.id,
+      preset,
+      manner === 'around' ? { around: chosen } : { instead: chosen },
+      ({ nodes }) => {
+        made = nodes[0] ?? ''
+      },
+    ),
   )
   selection.select(made)
   focusOn(made)
@@ -86,8 +105,16 @@ function focusOn(id: string): void {
 function add(type: string, manner: Manner, preset?: EffectPreset): void {
   recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
   const around = nodeKinds[type]?.around
-  const node = around ? (around.make([], newId()) as ChainNode) : preset ? effectFrom(type, preset) : newEffect(type)
-  put(node, around ? kindOf(node).title(node).toLowerCase() : (effects.find((e) => e.id === type)?.name ?? type), manner)
+  const node = around
+    ? (around.make([], newId()) as ChainNode)
+    : preset
+      ? effectFrom(type, preset)
+      : newEffect(type)
+  put(
+    node,
+    around ? kindOf(node).title(node).toLowerCase() : (effects.find((e) => e.id === type)?.name ?? type),
+    manner,
+  )
 }
 
 const found = computed<Found[]>(() => {
@@ -159,7 +186,10 @@ const acts = computed<Found[]>(() =>
 const places = computed<Found[]>(() => {
   const { track } = selection
   if (adding || !track || !doc.project) return []
-  const owners: Owner[] = [...(track.source ? [{ kind: 'source', source: track.source, track } as const] : []), ...ownersIn(track)]
+  const owners: Owner[] = [
+    ...(track.source ? [{ kind: 'source', source: track.source, track } as const] : []),
+    ...ownersIn(track),
+  ]
   const go = (id: string, name: string, tip: string, group: string, run: () => void): Found => ({
     id,
     name,
@@ -170,7 +200,9 @@ const places = computed<Found[]>(() => {
     run,
   })
   return [
-    ...doc.project.tracks.map((t) => go(`track ${t.id}`, t.name, 'to this track', 'Tracks', () => selection.selectTrack(t.id))),
+    ...doc.project.tracks.map((t) =>
+      go(`track ${t.id}`, t.name, 'to this track', 'Tracks', () => selection.selectTrack(t.id)),
+    ),
     ...owners.flatMap((owner) =>
       pathsOf(owner).map((path) => {
         const id = ownerId(owner)
@@ -187,7 +219,9 @@ const places = computed<Found[]>(() => {
 })
 /** Heads of groups, where nothing is searched for. */
 const headOf = (i: number): string =>
-  query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group ? (found.value[i]?.group ?? '') : ''
+  query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group
+    ? (found.value[i]?.group ?? '')
+    : ''
 
 function choose(f: Found | null, manner: Manner = 'after'): void {
   if (!f) return
@@ -213,11 +247,7 @@ function close(): void {
 </script>
 
 <template>
-  <BaseDialog
-    :title="adding ? 'Add an effect' : 'Find'"
-    wide
-    @close="close"
-  >
+  <BaseDialog :title="adding ? 'Add an effect' : 'Find'" wide @close="close">
     <Combobox
       v-slot="{ activeOption }"
       :model-value="null"
@@ -225,16 +255,17 @@ function close(): void {
     >
       <ComboboxInput
         class="field w-full"
-        :placeholder="adding ? 'filter, delay, drive, or what you kept …' : 'an action, an effect, a preset, something kept'"
+        :placeholder="
+          adding
+            ? 'filter, delay, drive, or what you kept …'
+            : 'an action, an effect, a preset, something kept'
+        "
         aria-label="Search"
         autocomplete="off"
         @change="query = $event.target.value"
         @keydown.enter="enter($event, activeOption)"
       />
-      <p
-        v-if="adding"
-        class="mt-1 text-tiny text-second"
-      >
+      <p v-if="adding" class="mt-1 text-tiny text-second">
         Enter adds behind what is selected, Shift+Enter beside it in a split, Alt+Enter in its place.
       </p>
       <ComboboxOptions
@@ -243,11 +274,7 @@ function close(): void {
         :class="query.trim() === '' ? 'columns-2 gap-4' : ''"
       >
         <template v-for="(f, i) in found" :key="f.id">
-          <li
-            v-if="headOf(i)"
-            class="water-name break-after-avoid pt-1 text-name"
-            role="presentation"
-          >
+          <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-name" role="presentation">
             {{ headOf(i) }}
           </li>
           <ComboboxOption v-slot="{ active }" :value="f">

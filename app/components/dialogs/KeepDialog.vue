@@ -30,27 +30,17 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <BaseDialog
-    v-if="screen.toKeep"
-    title="Keep on the shelf"
-    @close="screen.dialog = ''"
-  >
+  <BaseDialog v-if="screen.toKeep" title="Keep on the shelf" @close="screen.dialog = ''">
     <form class="grid grid-cols-[80px_1fr] items-center gap-2" @submit.prevent="keep">
       <label for="keep-name">Name</label>
-      <input
-        id="keep-name"
-        v-model="name"
-        class="field"
-        maxlength="120"
-        required
-      >
+      <input id="keep-name" v-model="name" class="field" maxlength="120" required />
       <label for="keep-tags">Tags</label>
       <input
         id="keep-tags"
         v-model="tags"
         class="field"
         title="Words by which it is found, with commas between them"
-      >
+      />
       <span class="text-second">Holds</span>
       <span class="text-small">
         {{ count(screen.toKeep.chain.nodes.length, 'effect') }},

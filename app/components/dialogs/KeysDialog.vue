@@ -56,24 +56,23 @@ const groups = computed(() =>
     ? [{ place: '', lines: rankFound(query.value, all.value) }]
     : [
         { place: 'Wherever nothing else wants them', lines: everywhere.value },
-        ...Object.entries(places).map(([place, its]) => ({ place, lines: its.map(([name, keys]) => ({ name, keys })) })),
+        ...Object.entries(places).map(([place, its]) => ({
+          place,
+          lines: its.map(([name, keys]) => ({ name, keys })),
+        })),
       ],
 )
 </script>
 
 <template>
-  <BaseDialog
-    title="Keys"
-    wide
-    @close="session.screen.dialog = ''"
-  >
+  <BaseDialog title="Keys" wide @close="session.screen.dialog = ''">
     <input
       v-model="query"
       class="field mb-2 w-full"
       type="search"
       placeholder="what you want to do, or a key"
       aria-label="Search keys"
-    >
+    />
     <div
       class="max-h-[60vh] overflow-y-auto pr-2 text-small"
       tabindex="0"

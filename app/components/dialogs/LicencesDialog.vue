@@ -27,30 +27,27 @@ onMounted(async () => {
 </script>
 
 <template>
-  <BaseDialog
-    title="Licences"
-    wide
-    @close="screen.dialog = ''"
-  >
+  <BaseDialog title="Licences" wide @close="screen.dialog = ''">
     <p class="mb-2">Oleaje is under the Apache License 2.0. These packages ship with it:</p>
-    <p v-if="failed" role="alert">The list of licences could not be loaded. Check the connection and open it again.</p>
+    <p v-if="failed" role="alert">
+      The list of licences could not be loaded. Check the connection and open it again.
+    </p>
     <ul
       class="max-h-[60vh] overflow-y-auto pr-2 text-small"
       tabindex="0"
       aria-label="Packages and their licences"
     >
-      <li
-        v-for="n in packages"
-        :key="n.name"
-        class="border-b border-dotted border-line py-1"
-      >
+      <li v-for="n in packages" :key="n.name" class="border-b border-dotted border-line py-1">
         <details>
           <summary>
-            <b>{{ n.name }}</b> {{ n.version }} · {{ n.licence }}<template v-if="n.by"> · {{ n.by }}</template>
+            <b>{{ n.name }}</b> {{ n.version }} · {{ n.licence
+            }}<template v-if="n.by"> · {{ n.by }}</template>
           </summary>
           <p v-if="n.compiled">{{ n.compiled }}</p>
           <p v-if="n.home" class="text-second">{{ n.home }}</p>
-          <pre class="whitespace-pre-wrap font-sans">{{ n.text || `Its package has no licence file; it is under ${n.licence}.` }}</pre>
+          <pre class="whitespace-pre-wrap font-sans">{{
+            n.text || `Its package has no licence file; it is under ${n.licence}.`
+          }}</pre>
         </details>
       </li>
     </ul>

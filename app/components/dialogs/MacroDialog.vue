@@ -8,13 +8,18 @@ import { linkSpecs, readLinks, typeEnds } from '../../composables/useLink'
 import { useScaling } from '../../composables/useScaling'
 import { useSession } from '../../composables/useSession'
 
-/** All that one macro or modulator moves: low and high of each, to be typed; learning both ends; parts taken out. */
+/**
+ * All that one macro or modulator moves: low and high of each, to be typed; learning both ends; parts taken
+ * out.
+ */
 const props = defineProps<{ id: string }>()
 const session = useSession()
 const { doc, selection, screen } = session
 const m = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((x) => x.id === props.id))
 const isMacro = computed(() => modulatorDefinition(m.value?.type ?? '')?.isMacro ?? false)
-const rows = computed(() => (doc.project ? readLinks(doc.project).filter((l) => l.link.source === props.id) : []))
+const rows = computed(() =>
+  doc.project ? readLinks(doc.project).filter((l) => l.link.source === props.id) : [],
+)
 const scaling = useScaling()
 
 function learn(): void {
@@ -30,12 +35,7 @@ function jump(owner: string, path: string): void {
 </script>
 
 <template>
-  <BaseDialog
-    v-if="m"
-    :title="`${m.name} moves`"
-    wide
-    @close="screen.dialog = ''"
-  >
+  <BaseDialog v-if="m" :title="`${m.name} moves`" wide @close="screen.dialog = ''">
     <div class="mb-2 flex flex-wrap items-center gap-2">
       <button
         v-if="isMacro"
@@ -55,12 +55,14 @@ function jump(owner: string, path: string): void {
         Switch
       </button>
       <span class="flex-1" />
-      <label class="text-small">all amounts <ValueField
-        class="w-17"
-        :spec="scaling.spec"
-        :value="scaling.factor.value"
-        @take="scaling.factor.value = $event"
-        @refused="scaling.refused.value = $event"
+      <label class="text-small"
+        >all amounts
+        <ValueField
+          class="w-17"
+          :spec="scaling.spec"
+          :value="scaling.factor.value"
+          @take="scaling.factor.value = $event"
+          @refused="scaling.refused.value = $event"
       /></label>
       <button
         class="plain-button"
@@ -71,12 +73,10 @@ function jump(owner: string, path: string): void {
         Scale
       </button>
     </div>
-    <GaugeRow
-      v-if="isMacro && m.params.mode === 1"
-      :owner="m.id"
-      param="glide"
-    />
-    <p v-if="!rows.length" class="py-2 text-second">It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.</p>
+    <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />
+    <p v-if="!rows.length" class="py-2 text-second">
+      It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.
+    </p>
     <table v-else class="w-full text-small">
       <thead>
         <tr class="text-left text-second">
@@ -100,10 +100,10 @@ function jump(owner: string, path: string): void {
               title="Goes to its gauge"
               @click="jump(r.link.target.owner, pathOf(r.link.target))"
             >
-              {{ r.owner }}, {{ r.param.toLowerCase() }}
-            </button><span v-if="r.track !== selection.track?.name" class="ml-1 text-second">{{ r.track }}</span>
+              {{ r.owner }}, {{ r.param.toLowerCase() }}</button
+            ><span v-if="r.track !== selection.track?.name" class="ml-1 text-second">{{ r.track }}</span>
           </td>
-          <td v-for="end in (['from', 'to'] as const)" :key="end">
+          <td v-for="end in ['from', 'to'] as const" :key="end">
             <TypedField
               class="w-24"
               :value="r[end]"

@@ -14,7 +14,9 @@ const takesTempo = ref(false)
 const options = computed(() => [
   { value: '', text: 'left out' },
   { value: 'new', text: 'a new track' },
-  ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track').map((t) => ({ value: t.id, text: t.name })),
+  ...(doc.project?.tracks ?? [])
+    .filter((t) => t.kind === 'track')
+    .map((t) => ({ value: t.id, text: t.name })),
 ])
 const tempoText = computed(() => {
   const { tempo = null, tempoChanges = 0 } = offered.value?.file ?? {}
@@ -29,7 +31,9 @@ function take(): void {
   if (offered.value)
     midiFiles.take(
       offered.value,
-      offered.value.file.parts.flatMap((part, i) => (places.value[i] ? [{ part, to: places.value[i] ?? '' }] : [])),
+      offered.value.file.parts.flatMap((part, i) =>
+        places.value[i] ? [{ part, to: places.value[i] ?? '' }] : [],
+      ),
       takesTempo.value,
     )
   screen.dialog = ''
@@ -37,11 +41,7 @@ function take(): void {
 </script>
 
 <template>
-  <BaseDialog
-    v-if="offered"
-    :title="`Notes from ${offered.name}`"
-    @close="screen.dialog = ''"
-  >
+  <BaseDialog v-if="offered" :title="`Notes from ${offered.name}`" @close="screen.dialog = ''">
     <ul class="max-h-[46vh] overflow-y-auto" aria-label="Parts">
       <li
         v-for="(part, i) in offered.file.parts"
@@ -49,7 +49,8 @@ function take(): void {
         class="flex items-center gap-2 border-b border-dotted border-line py-1"
       >
         <span class="min-w-0 flex-1 truncate">
-          {{ part.name }} <span class="text-second">{{ part.notes.length }} notes, channel {{ part.channel + 1 }}</span>
+          {{ part.name }}
+          <span class="text-second">{{ part.notes.length }} notes, channel {{ part.channel + 1 }}</span>
         </span>
         <ChoiceField
           :label="`Track for ${part.name}`"

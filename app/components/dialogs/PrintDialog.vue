@@ -17,7 +17,9 @@ const tracks = computed(() => [
     .filter((t) => t.kind !== 'mix')
     .flatMap((t) => [
       { value: t.id, text: t.name },
-      ...[...nodesIn(heardChain(t).nodes)].flatMap((n) => branchesOf(n)).map((b) => ({ value: b.id, text: `${t.name}, ${b.name}` })),
+      ...[...nodesIn(heardChain(t).nodes)]
+        .flatMap((n) => branchesOf(n))
+        .map((b) => ({ value: b.id, text: `${t.name}, ${b.name}` })),
     ]),
 ])
 const tails = [
@@ -31,13 +33,18 @@ const places = computed(() =>
   ].map((p) => ({ ...p, value: p.value ? 'yes' : 'no' })),
 )
 
-const said = computed(() => (progress.value >= 0 ? `${Math.round(progress.value * 100)} %` : 'the loop, with everything that moves'))
+const said = computed(() =>
+  progress.value >= 0 ? `${Math.round(progress.value * 100)} %` : 'the loop, with everything that moves',
+)
 
 async function start(): Promise<void> {
   progress.value = 0
-  const done = await printing.print({ track: track.value === MIX ? null : track.value, tail: tail.value, inPlace: inPlace.value }, (at) => {
-    progress.value = at
-  })
+  const done = await printing.print(
+    { track: track.value === MIX ? null : track.value, tail: tail.value, inPlace: inPlace.value },
+    (at) => {
+      progress.value = at
+    },
+  )
   progress.value = -1
   if (done) screen.dialog = ''
 }
@@ -46,18 +53,8 @@ async function start(): Promise<void> {
 <template>
   <BaseDialog title="Print" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 100px 1fr">
-      <ChoiceRow
-        v-model="track"
-        text="What"
-        label="What to print"
-        :options="tracks"
-      />
-      <ChoiceRow
-        v-model="tail"
-        text="Tail"
-        label="Tail of the print"
-        :options="tails"
-      />
+      <ChoiceRow v-model="track" text="What" label="What to print" :options="tracks" />
+      <ChoiceRow v-model="tail" text="Tail" label="Tail of the print" :options="tails" />
       <ChoiceRow
         :model-value="inPlace ? 'yes' : 'no'"
         text="The new track"
@@ -66,13 +63,7 @@ async function start(): Promise<void> {
       />
     </div>
     <div class="mt-4 flex items-center gap-3">
-      <button
-        class="plain-button"
-        :disabled="progress >= 0"
-        @click="start"
-      >
-        Print
-      </button>
+      <button class="plain-button" :disabled="progress >= 0" @click="start">Print</button>
       <span role="status" class="text-second">{{ said }}</span>
     </div>
   </BaseDialog>

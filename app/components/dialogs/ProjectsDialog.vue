@@ -17,11 +17,14 @@ async function refresh(): Promise<void> {
 const demos = ref<readonly { id: string; name: string }[]>([])
 const { keeping } = session
 const said = ref('')
-const size = (bytes: number): string => (bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${Math.round(bytes / 1e6)} MB`)
+const size = (bytes: number): string =>
+  bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${Math.round(bytes / 1e6)} MB`
 const storage = computed(() => {
   const room = keeping.room.value
   if (!room) return 'This browser does not say how much it stores.'
-  const kept = room.isKept ? 'Storage is permanent.' : 'The browser may clear it when space is low: export everything from time to time.'
+  const kept = room.isKept
+    ? 'Storage is permanent.'
+    : 'The browser may clear it when space is low: export everything from time to time.'
   return `Storage: ${size(room.used)} used, ${size(room.free)} free. ${kept}`
 })
 
@@ -51,7 +54,10 @@ async function go(what: () => Promise<void>): Promise<void> {
 }
 
 async function fromFile(): Promise<void> {
-  const file = await fileOpen({ extensions: ['.zip', '.json'], description: 'Oleaje bundle or project' }).catch(() => undefined)
+  const file = await fileOpen({
+    extensions: ['.zip', '.json'],
+    description: 'Oleaje bundle or project',
+  }).catch(() => undefined)
   if (file) await go(() => session.library.takeFiles([file]))
 }
 
@@ -75,7 +81,8 @@ async function remove(id: string): Promise<void> {
       aria-label="Shipped with Oleaje"
       class="mb-3 flex flex-wrap items-center gap-2 text-small"
     >
-      <span class="text-second">Shipped with Oleaje:</span><button
+      <span class="text-second">Shipped with Oleaje:</span
+      ><button
         v-for="d in demos"
         :key="d.id"
         class="small-button"
@@ -126,11 +133,7 @@ async function remove(id: string): Promise<void> {
         Import everything…
       </button>
     </div>
-    <p
-      v-if="said"
-      role="status"
-      class="mt-1 text-small"
-    >
+    <p v-if="said" role="status" class="mt-1 text-small">
       {{ said }}
     </p>
   </BaseDialog>

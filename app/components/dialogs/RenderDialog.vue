@@ -16,7 +16,9 @@ const depth = ref<WavDepth>(24)
 const tail = ref<'auto' | '0'>('auto')
 const parts = computed(() => [
   { value: '', text: 'the mix' },
-  ...(doc.project?.tracks ?? []).filter((t) => t.kind === 'track').map((t) => ({ value: t.id, text: `${t.name} alone, through the mix` })),
+  ...(doc.project?.tracks ?? [])
+    .filter((t) => t.kind === 'track')
+    .map((t) => ({ value: t.id, text: `${t.name} alone, through the mix` })),
 ])
 const tails = [
   { value: 'auto', text: 'until it has rung out' },
@@ -30,11 +32,20 @@ const depths = [
 /** Tracks that hear what comes in: there is nothing of them to render. */
 const silent = computed(() =>
   (doc.project?.tracks ?? [])
-    .filter((t) => t.source && sourceDefinition(t.source.type)?.device && (track.value === '' || track.value === t.id) && (t.params.mute ?? 0) < 0.5)
+    .filter(
+      (t) =>
+        t.source &&
+        sourceDefinition(t.source.type)?.device &&
+        (track.value === '' || track.value === t.id) &&
+        (t.params.mute ?? 0) < 0.5,
+    )
     .map((t) => t.name),
 )
 const seconds = computed(() =>
-  ((((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60) / (doc.project?.tempo ?? 120)).toFixed(2),
+  (
+    (((doc.project?.loop.end ?? 0) - (doc.project?.loop.start ?? 0)) * 60) /
+    (doc.project?.tempo ?? 120)
+  ).toFixed(2),
 )
 const progress = ref(-1)
 const report = ref('')
@@ -77,36 +88,30 @@ async function start(finish?: Finish): Promise<void> {
     report.value = `Written: ${name}, ${(made.blob.size / 1e6).toFixed(1)} MB, ${text(loudness)} LUFS, ${text(truePeakDb)} dBTP.`
   } catch (error) {
     progress.value = -1
-    report.value = error instanceof DOMException && error.name === 'AbortError' ? 'Not written: no place was chosen.' : sentence(error)
+    report.value =
+      error instanceof DOMException && error.name === 'AbortError'
+        ? 'Not written: no place was chosen.'
+        : sentence(error)
   }
 }
 const overText = computed(() => {
   const overs = figures.value?.overs ?? 0
-  return overs === 0 ? 'between samples' : `in ${overs} samples${depth.value === 32 ? '' : ', which are cut off'}`
+  return overs === 0
+    ? 'between samples'
+    : `in ${overs} samples${depth.value === 32 ? '' : ', which are cut off'}`
 })
 /** Brings the highest peak to the ceiling, as far from 0 as it was. */
-const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.value?.truePeakDb ?? CEILING)) / 20) })
+const normalise = (): Promise<void> =>
+  start({ gain: 10 ** ((CEILING - (figures.value?.truePeakDb ?? CEILING)) / 20) })
 </script>
 
 <template>
   <BaseDialog title="Render" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 120px 1fr">
-      <ChoiceRow
-        v-model="track"
-        text="What"
-        :options="parts"
-      />
+      <ChoiceRow v-model="track" text="What" :options="parts" />
       <span>Range</span><span>the loop, {{ seconds }} s</span>
-      <ChoiceRow
-        v-model="tail"
-        text="Tail"
-        :options="tails"
-      />
-      <ChoiceRow
-        v-model="depth"
-        text="Depth"
-        :options="depths"
-      />
+      <ChoiceRow v-model="tail" text="Tail" :options="tails" />
+      <ChoiceRow v-model="depth" text="Depth" :options="depths" />
     </div>
     <div class="mt-3 flex items-center gap-3">
       <button
@@ -118,12 +123,12 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
         Render to WAV
       </button>
       <template v-else>
-        <progress
-          class="flex-1"
-          :value="progress"
-          max="1"
-          aria-label="Progress of the render"
-        /><button class="plain-button" @click="stop()">Stop</button>
+        <progress class="flex-1" :value="progress" max="1" aria-label="Progress of the render" /><button
+          class="plain-button"
+          @click="stop()"
+        >
+          Stop
+        </button>
       </template>
       <p role="status" class="text-second">{{ report }}</p>
     </div>
@@ -134,11 +139,7 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
     >
       It goes over 0 dBFS
       {{ overText }}.
-      <button
-        class="small-button"
-        title="The same again, all of it softer"
-        @click="normalise"
-      >
+      <button class="small-button" title="The same again, all of it softer" @click="normalise">
         Normalise to −1 dBTP
       </button>
       <button
@@ -149,17 +150,13 @@ const normalise = (): Promise<void> => start({ gain: 10 ** ((CEILING - (figures.
         Limit to −1 dBTP
       </button>
     </p>
-    <p
-      v-if="silent.length"
-      role="status"
-      class="mt-2 text-small text-magenta"
-    >
-      {{ silent.join(', ') }} {{ silent.length === 1 ? 'hears a live input and is' : 'hear live inputs and are' }} silent in a render.
+    <p v-if="silent.length" role="status" class="mt-2 text-small text-magenta">
+      {{ silent.join(', ') }}
+      {{ silent.length === 1 ? 'hears a live input and is' : 'hear live inputs and are' }} silent in a render.
     </p>
-    <p
-      class="mt-2 text-small text-second"
-    >
-      The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter are not in it.
+    <p class="mt-2 text-small text-second">
+      The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter
+      are not in it.
     </p>
   </BaseDialog>
 </template>

@@ -7,14 +7,22 @@ import { sentence } from '../../services/sentence'
 import type { TakingWay } from '../../services/shelf'
 import type { KeptPreset } from '../../storage/database'
 
-/** What is kept in this browser: found as one types, heard before it is taken, renamed, removed, to files and from them. */
+/**
+ * What is kept in this browser: found as one types, heard before it is taken, renamed, removed, to files and
+ * from them.
+ */
 const { doc, library, shelf, screen } = useSession()
 const query = ref('')
 const heard = ref('')
 const shown = computed(() =>
   rankFound(
     query.value,
-    shelf.items.value.map((kept) => ({ kept, name: kept.preset.name, words: [...kept.preset.tags, kept.preset.kind], tip: '' })),
+    shelf.items.value.map((kept) => ({
+      kept,
+      name: kept.preset.name,
+      words: [...kept.preset.tags, kept.preset.kind],
+      tip: '',
+    })),
   ).map((f) => f.kept),
 )
 const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium' })
@@ -24,7 +32,9 @@ onBeforeUnmount(() => shelf.hush())
 
 const count = (n: number, what: string): string => (n ? `${n} ${what}${n === 1 ? '' : 's'}` : '')
 const holds = ({ preset }: KeptPreset): string =>
-  [count(preset.chain.nodes.length, 'effect'), count(preset.modulators.length, 'modulator')].filter(Boolean).join(', ')
+  [count(preset.chain.nodes.length, 'effect'), count(preset.modulators.length, 'modulator')]
+    .filter(Boolean)
+    .join(', ')
 
 async function listen(kept: KeptPreset): Promise<void> {
   if (heard.value === kept.id) {
@@ -55,21 +65,25 @@ function take(kept: KeptPreset | undefined, way: TakingWay): void {
 
 async function toFile({ preset }: KeptPreset): Promise<void> {
   const blob = new Blob([JSON.stringify(preset, null, 1)], { type: 'application/json' })
-  await fileSave(blob, { fileName: `${preset.name}.json`, extensions: ['.json'], description: 'Oleaje preset' }).catch(() => {})
+  await fileSave(blob, {
+    fileName: `${preset.name}.json`,
+    extensions: ['.json'],
+    description: 'Oleaje preset',
+  }).catch(() => {})
 }
 
 async function fromFile(): Promise<void> {
-  const files = await fileOpen({ extensions: ['.json'], description: 'Oleaje presets', multiple: true }).catch(() => [])
+  const files = await fileOpen({
+    extensions: ['.json'],
+    description: 'Oleaje presets',
+    multiple: true,
+  }).catch(() => [])
   await library.takeFiles(files)
 }
 </script>
 
 <template>
-  <BaseDialog
-    title="Shelf"
-    wide
-    @close="screen.dialog = ''"
-  >
+  <BaseDialog title="Shelf" wide @close="screen.dialog = ''">
     <div class="mb-2 flex gap-2">
       <input
         v-model="query"
@@ -78,7 +92,7 @@ async function fromFile(): Promise<void> {
         placeholder="name, tag, effect inside …"
         aria-label="Search the shelf"
         @keydown.enter="take(shown[0], 'after')"
-      >
+      />
       <button
         class="plain-button"
         title="Presets that were exported, from here or from somebody else"
@@ -88,7 +102,8 @@ async function fromFile(): Promise<void> {
       </button>
     </div>
     <p v-if="!shelf.items.value.length" class="py-2 text-second">
-      Nothing is kept yet. On the Bench, Shift+F keeps what has the focus: effects, a branch, a modulator, a macro, a whole chain.
+      Nothing is kept yet. On the Bench, Shift+F keeps what has the focus: effects, a branch, a modulator, a
+      macro, a whole chain.
     </p>
     <ul class="max-h-[56vh] overflow-y-auto" aria-label="Kept">
       <li
@@ -102,7 +117,9 @@ async function fromFile(): Promise<void> {
           :aria-label="`Name of ${k.preset.name}`"
           @change="shelf.rename(k, ($event.target as HTMLInputElement).value)"
         />
-        <span class="text-small text-second" :title="k.preset.tags.join(', ')">{{ holds(k) }} · {{ date.format(k.saved) }}</span>
+        <span class="text-small text-second" :title="k.preset.tags.join(', ')"
+          >{{ holds(k) }} · {{ date.format(k.saved) }}</span
+        >
         <button
           v-if="k.preset.kind !== 'modulators'"
           class="small-button"

@@ -9,7 +9,9 @@ const replaced = computed(() => doc.project?.tracks.find((t) => t.id === screen.
 
 const title = computed(() => {
   if (!replaced.value) return 'New track'
-  return screen.takeAs === 'pad' ? `Pads for ${replaced.value.name}` : `Another sound for ${replaced.value.name}`
+  return screen.takeAs === 'pad'
+    ? `Pads for ${replaced.value.name}`
+    : `Another sound for ${replaced.value.name}`
 })
 
 function close(): void {

@@ -5,7 +5,10 @@ import { formatValue } from '@oleaje/core/units/text'
 import { type LinkView, linkSpecs } from '../../composables/useLink'
 import { useSession } from '../../composables/useSession'
 
-/** One link in the table. A row that scrolls by is used again for another link; a cell whose text stays is not made again. */
+/**
+ * One link in the table. A row that scrolls by is used again for another link; a cell whose text stays is not
+ * made again.
+ */
 const props = defineProps<{
   row: LinkView
   top: number
@@ -47,80 +50,89 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
     @pointerenter="selection.pointed = { modulator: link.source, target: key }"
     @pointerleave="selection.pointed = null"
   >
-    <!-- a mark of one of many rows: Headless UI for Vue has no checkbox, and a switch would say that something goes on -->
-    <span role="cell"><input
-      type="checkbox"
-      :checked="chosen"
-      :aria-label="`Choose ${row.source} to ${row.owner} ${row.param}`"
-      @change="emit('choose', ($event.target as HTMLInputElement).checked)"
-    ></span>
+    <!-- a mark of one of many rows: Headless UI for Vue has no checkbox, and a switch would say that
+         something goes on -->
+    <span role="cell"
+      ><input
+        type="checkbox"
+        :checked="chosen"
+        :aria-label="`Choose ${row.source} to ${row.owner} ${row.param}`"
+        @change="emit('choose', ($event.target as HTMLInputElement).checked)"
+    /></span>
     <span
       v-memo="[row.letter, row.hue, row.source, link.output]"
       role="cell"
       class="flex min-w-0 items-center gap-1"
-    ><Badge
-       :letter="row.letter || '·'"
-       :hue="row.hue"
-       small
-     /><span class="water-name truncate text-name">{{ row.source }}</span>
-      <span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span>
+      ><Badge :letter="row.letter || '·'" :hue="row.hue" small /><span
+        class="water-name truncate text-name"
+        >{{ row.source }}</span
+      >
+      <span v-if="!PLAIN.includes(link.output)" class="text-second">{{ link.output }}</span></span
+    >
     <span
       v-memo="[what, row.track, late]"
       role="cell"
       class="min-w-0 truncate"
       :title="`${row.owner}, ${row.param}, ${row.track}`"
-    >{{ row.owner }}, {{ row.param.toLowerCase() }} <span class="text-second">{{ row.track }}</span><span
-      v-if="late"
-      class="text-magenta"
-      title="One block late: goes round in a circle"
-    > ↻</span></span>
-    <span
-      v-for="end in ends"
-      :key="end.what"
-      v-memo="[what, end.text]"
-      role="cell"
-    ><TableField
-      :text="end.text"
-      :label="`${end.name} of ${what}`"
-      :take="(text: string) => type(end.what, text)"
+      >{{ row.owner }}, {{ row.param.toLowerCase() }} <span class="text-second">{{ row.track }}</span><span
+        v-if="late"
+        class="text-magenta"
+        title="One block late: goes round in a circle"
+      >
+        ↻</span
+      ></span
+    >
+    <span v-for="end in ends" :key="end.what" v-memo="[what, end.text]" role="cell"
+      ><TableField
+        :text="end.text"
+        :label="`${end.name} of ${what}`"
+        :take="(text: string) => type(end.what, text)"
     /></span>
-    <span v-memo="[what, link.mode]" role="cell"><button
-      class="small-button w-full"
-      :aria-label="`Range of ${what}: ${link.mode}`"
-      title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note"
-      @click="emit('mode')"
-    >{{ link.mode }}</button></span>
-    <span
-      v-for="f in figures"
-      :key="f.what"
-      v-memo="[what, f.text]"
-      role="cell"
-    ><TableField
-      :text="f.text"
-      :label="`${f.name} of ${what}`"
-      :take="(text: string) => type(f.what, text)"
+    <span v-memo="[what, link.mode]" role="cell"
+      ><button
+        class="small-button w-full"
+        :aria-label="`Range of ${what}: ${link.mode}`"
+        title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note"
+        @click="emit('mode')"
+      >
+        {{ link.mode }}
+      </button></span
+    >
+    <span v-for="f in figures" :key="f.what" v-memo="[what, f.text]" role="cell"
+      ><TableField
+        :text="f.text"
+        :label="`${f.name} of ${what}`"
+        :take="(text: string) => type(f.what, text)"
     /></span>
-    <span v-memo="[what, link.on]" role="cell"><button
-      class="small-button"
-      :aria-pressed="link.on"
-      :aria-label="`${what}: ${link.on ? 'on' : 'off'}`"
-      @click="emit('switch')"
-    >{{ link.on ? 'on' : 'off' }}</button></span>
+    <span v-memo="[what, link.on]" role="cell"
+      ><button
+        class="small-button"
+        :aria-pressed="link.on"
+        :aria-label="`${what}: ${link.on ? 'on' : 'off'}`"
+        @click="emit('switch')"
+      >
+        {{ link.on ? 'on' : 'off' }}
+      </button></span
+    >
     <span
       v-memo="[key, row.hue]"
       role="cell"
       class="relative h-2.5 overflow-hidden border border-water bg-shoal"
-    ><i
-      :data-live="`live:${key.replace('[*]', '[0]')}`"
-      class="absolute inset-y-0 left-0 w-2.5"
-      :style="{ background: `var(--hue-${row.hue})` }"
+      ><i
+        :data-live="`live:${key.replace('[*]', '[0]')}`"
+        class="absolute inset-y-0 left-0 w-2.5"
+        :style="{ background: `var(--hue-${row.hue})` }"
     /></span>
-    <span v-memo="[what, key]" role="cell"><button
-      class="small-button"
-      :aria-label="`To the gauge of ${row.owner} ${row.param}`"
-      title="Goes to its gauge on the Bench; there “In the table” comes back"
-      @click="session.views.showGauge(link.target.owner, path)"
-    >gauge</button></span>
+    <span v-memo="[what, key]" role="cell"
+      ><button
+        class="small-button"
+        :aria-label="`To the gauge of ${row.owner} ${row.param}`"
+        title="Goes to its gauge on the Bench; there “In the table” comes back"
+        @click="session.views.showGauge(link.target.owner, path)"
+      >
+        gauge
+      </button></span
+    >
   </div>
 </template>
 

@@ -19,7 +19,10 @@ import { type LinkView, linkSpecs, readLinks, typeEnds } from '../../composables
 import { useScaling } from '../../composables/useScaling'
 import { useSession } from '../../composables/useSession'
 
-/** Every link as a row: typed, sorted, filtered; what is done to one of several chosen rows is done to all of them. */
+/**
+ * Every link as a row: typed, sorted, filtered; what is done to one of several chosen rows is done to all of
+ * them.
+ */
 const session = useSession()
 const { doc, host, monitoring, screen } = session
 const query = ref('')
@@ -90,9 +93,17 @@ const table = useVueTable({
 })
 const shown = computed(() => table.getRowModel().rows.map((r) => r.original))
 const virtual = useVirtualizer(
-  computed(() => ({ count: shown.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 2 })),
+  computed(() => ({
+    count: shown.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => 32,
+    overscan: 2,
+  })),
 )
-/** How many rows are kept; each is used again for another link as they scroll by, which costs far less than making one. */
+/**
+ * How many rows are kept; each is used again for another link as they scroll by, which costs far less than
+ * making one.
+ */
 let kept = 0
 const cells = computed(() => {
   const items = virtual.value.getVirtualItems()
@@ -120,9 +131,12 @@ function change(id: string, label: string, what: LinkChange): void {
 
 /** Reads what was typed of one link for all that are chosen with it. @throws ValueTextError */
 function type({ link }: LinkView, what: 'from' | 'to' | 'curve' | 'slew' | 'amount', text: string): void {
-  if (what === 'from' || what === 'to') typeEnds(session, [link.id, ...actOn(link.id).filter((x) => x !== link.id)], what, text)
-  else if (what === 'curve') change(link.id, 'Bend links', { curve: parseValue(linkSpecs.curve, text, link.curve) })
-  else if (what === 'amount') change(link.id, 'Set amounts', { amount: parseValue(linkSpecs.amount, text, link.amount) })
+  if (what === 'from' || what === 'to')
+    typeEnds(session, [link.id, ...actOn(link.id).filter((x) => x !== link.id)], what, text)
+  else if (what === 'curve')
+    change(link.id, 'Bend links', { curve: parseValue(linkSpecs.curve, text, link.curve) })
+  else if (what === 'amount')
+    change(link.id, 'Set amounts', { amount: parseValue(linkSpecs.amount, text, link.amount) })
   else {
     const slew = parseValue(linkSpecs.slew, text, link.slewUp)
     change(link.id, 'Slew links', { slewUp: slew, slewDown: slew })
@@ -131,7 +145,8 @@ function type({ link }: LinkView, what: 'from' | 'to' | 'curve' | 'slew' | 'amou
 
 /** Floating, fixed, and for notes pitch: one after the other. */
 function mode(r: LinkView): void {
-  const modes = r.link.output === 'pitch' ? (['floating', 'fixed', 'pitch'] as const) : (['floating', 'fixed'] as const)
+  const modes =
+    r.link.output === 'pitch' ? (['floating', 'fixed', 'pitch'] as const) : (['floating', 'fixed'] as const)
   const next = modes[(modes.indexOf(r.link.mode as 'fixed') + 1) % modes.length] ?? 'floating'
   doc.edit('Change link mode', together(...actOn(r.link.id).map((x) => setLinkMode(x, next))))
 }
@@ -170,11 +185,8 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
         type="search"
         placeholder="modulator, effect, track …"
         aria-label="Filter links"
-      >
-      <span
-        class="text-small text-second"
-        role="status"
-      >
+      />
+      <span class="text-small text-second" role="status">
         {{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}
       </span>
       <span class="flex-1" />
@@ -184,12 +196,14 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       >
         {{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}
       </button>
-      <label class="text-small">amounts <ValueField
-        class="w-17"
-        :spec="scaling.spec"
-        :value="scaling.factor.value"
-        @take="scaling.factor.value = $event"
-        @refused="scaling.refused.value = $event"
+      <label class="text-small"
+        >amounts
+        <ValueField
+          class="w-17"
+          :spec="scaling.spec"
+          :value="scaling.factor.value"
+          @take="scaling.factor.value = $event"
+          @refused="scaling.refused.value = $event"
       /></label>
       <button
         class="plain-button"
@@ -216,7 +230,10 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       <button
         class="plain-button"
         :disabled="!active.length"
-        @click="doc.edit(`Remove ${active.length} links`, removeLinks(active)); chosen = []"
+        @click="
+          doc.edit(`Remove ${active.length} links`, removeLinks(active))
+          chosen = []
+        "
       >
         Remove
       </button>
@@ -237,28 +254,31 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
           v-for="h in table.getFlatHeaders()"
           :key="h.id"
           role="columnheader"
-          :aria-sort="h.column.getIsSorted() === 'asc' ? 'ascending' : h.column.getIsSorted() === 'desc' ? 'descending' : 'none'"
+          :aria-sort="
+            h.column.getIsSorted() === 'asc'
+              ? 'ascending'
+              : h.column.getIsSorted() === 'desc'
+                ? 'descending'
+                : 'none'
+          "
         >
           <button
             v-if="h.column.getCanSort()"
             class="underline decoration-dotted"
             :title="`Sorts by ${h.column.columnDef.header}`"
             @click="h.column.toggleSorting()"
-          >{{ h.column.columnDef.header }}{{ arrows[h.column.getIsSorted() || 'none'] }}</button>
+          >
+            {{ h.column.columnDef.header }}{{ arrows[h.column.getIsSorted() || 'none'] }}
+          </button>
           <template v-else>{{ h.column.columnDef.header }}</template>
         </span>
-        <span role="columnheader">now</span><span role="columnheader"><span class="sr-only">to its gauge</span></span>
+        <span role="columnheader">now</span
+        ><span role="columnheader"><span class="sr-only">to its gauge</span></span>
       </div>
-      <p
-        v-if="!rows.length"
-        class="p-4"
-      >
-        <span
-          class="water-name text-heading"
-        >
-          Nothing moves yet.</span>
-        On the Bench, press M on a gauge, or take a modulator in hand, press where its lowest should be
-        and release where its highest should be.
+      <p v-if="!rows.length" class="p-4">
+        <span class="water-name text-heading"> Nothing moves yet.</span>
+        On the Bench, press M on a gauge, or take a modulator in hand, press where its lowest should be and
+        release where its highest should be.
       </p>
       <div
         ref="scroller"

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 
-/** A value in a table: plain text until it is clicked or Enter is pressed on it, then a field. Keeps long tables light. */
+/**
+ * A value in a table: plain text until it is clicked or Enter is pressed on it, then a field. Keeps long
+ * tables light.
+ */
 defineProps<{ text: string; label: string; take: (text: string) => void }>()
 const field = ref<{ $el: HTMLElement } | null>(null)
 const button = ref<HTMLButtonElement | null>(null)
@@ -39,13 +42,7 @@ async function lost(): Promise<void> {
     @focusout="lost"
     @keydown.esc.stop="leave"
   />
-  <button
-    v-else
-    ref="button"
-    class="cell"
-    :aria-label="`${label}: ${text}`"
-    @click="edit"
-  >
+  <button v-else ref="button" class="cell" :aria-label="`${label}: ${text}`" @click="edit">
     {{ text }}
   </button>
 </template>

@@ -3,7 +3,10 @@ import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { useCanvas } from '../../composables/useCanvas'
 import { useRings } from './useRings'
 
-/** Where between left and right it sounds: each frame as a point, the middle upwards, the sides across; correlation below. */
+/**
+ * Where between left and right it sounds: each frame as a point, the middle upwards, the sides across;
+ * correlation below.
+ */
 const heard = useRings()
 const POINTS = 1400
 let correlation = 0

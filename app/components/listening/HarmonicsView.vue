@@ -4,7 +4,9 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { useRings } from './useRings'
 
-/** Levels of the first harmonics of the test tone against its fundamental, with those of even number lighter. */
+/**
+ * Levels of the first harmonics of the test tone against its fundamental, with those of even number lighter.
+ */
 const props = defineProps<{ tone: number }>()
 const { doc } = useSession()
 const heard = useRings()
@@ -34,18 +36,14 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.fillRect(4 + (n - 1) * bar + 1, top, bar - 2, height - 16 - top)
     g.fillStyle = color('ink')
     if (n % 2 || bar > 22) g.fillText(String(n), 4 + (n - 0.5) * bar, height - 3)
-    if (n > 1 && db > -60) g.fillText(db.toFixed(0).replace('-', '−'), 4 + (n - 0.5) * bar, Math.max(12, top - 2))
+    if (n > 1 && db > -60)
+      g.fillText(db.toFixed(0).replace('-', '−'), 4 + (n - 0.5) * bar, Math.max(12, top - 2))
   }
 })
 </script>
 
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
-    <canvas
-      ref="canvas"
-      class="min-h-0 w-full flex-1"
-      role="img"
-      aria-label="Harmonics of the test tone"
-    />
+    <canvas ref="canvas" class="min-h-0 w-full flex-1" role="img" aria-label="Harmonics of the test tone" />
   </div>
 </template>

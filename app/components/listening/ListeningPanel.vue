@@ -85,21 +85,16 @@ async function save(): Promise<void> {
     :class="screen.listeningEnlarged ? 'enlarged' : ''"
     aria-label="Listening"
   >
-    <TabGroup
-      :selected-index="index"
-      as="div"
-      class="flex min-h-0 flex-1 flex-col"
-      @change="index = $event"
-    >
+    <TabGroup :selected-index="index" as="div" class="flex min-h-0 flex-1 flex-col" @change="index = $event">
       <header class="flex flex-wrap items-center gap-x-2 text-small">
         <TabList class="flex min-w-0 flex-wrap gap-x-2">
-          <Tab
-            v-for="v in views"
-            :key="v.id"
-            v-slot="{ selected }"
-            as="template"
-          >
-            <button :class="selected ? 'border-b-2 border-magenta font-semibold' : 'text-second'" :title="v.tip">{{ v.name }}</button>
+          <Tab v-for="v in views" :key="v.id" v-slot="{ selected }" as="template">
+            <button
+              :class="selected ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+              :title="v.tip"
+            >
+              {{ v.name }}
+            </button>
           </Tab>
         </TabList>
         <span class="ml-auto flex items-center gap-1">
@@ -109,25 +104,27 @@ async function save(): Promise<void> {
             aria-label="Freeze"
             title="Stops the picture as it is"
             @click="screen.frozen = !screen.frozen"
-          ><Snowflake :size="13" aria-hidden="true" /></button>
+          >
+            <Snowflake :size="13" aria-hidden="true" />
+          </button>
           <button
             class="small-button"
             aria-label="Keep the picture"
             title="The picture as a PNG file"
             @click="save"
-          ><Camera :size="13" aria-hidden="true" /></button>
+          >
+            <Camera :size="13" aria-hidden="true" />
+          </button>
           <button
             class="small-button"
             :aria-pressed="screen.listeningEnlarged"
-            :aria-label="screen.listeningEnlarged ? 'Listening as large as before' : 'Enlarge the listening panel'"
+            :aria-label="
+              screen.listeningEnlarged ? 'Listening as large as before' : 'Enlarge the listening panel'
+            "
             title="Over the middle, and back (Shift+Z)"
             @click="screen.listeningEnlarged = !screen.listeningEnlarged"
           >
-            <component
-              :is="screen.listeningEnlarged ? Minimize2 : Maximize2"
-              :size="13"
-              aria-hidden="true"
-            />
+            <component :is="screen.listeningEnlarged ? Minimize2 : Maximize2" :size="13" aria-hidden="true" />
           </button>
         </span>
       </header>
@@ -143,7 +140,7 @@ async function save(): Promise<void> {
           class="flex min-h-0 flex-1 flex-col focus:outline-none"
           :tabindex="-1"
         >
-          <component :is="faces[v.id]" :tone="v.id === 'harmonics' ? tone ?? 0 : undefined" />
+          <component :is="faces[v.id]" :tone="v.id === 'harmonics' ? (tone ?? 0) : undefined" />
         </TabPanel>
       </TabPanels>
     </TabGroup>

@@ -4,7 +4,10 @@ import { ref } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
-/** Loudness over the last minute: momentary and short-term; with the integrated loudness, its range and the highest true peak. */
+/**
+ * Loudness over the last minute: momentary and short-term; with the integrated loudness, its range and the
+ * highest true peak.
+ */
 const { host, monitoring, screen } = useSession()
 const EACH_MS = 100
 const COUNT = 600

@@ -6,7 +6,10 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { type HeardRing, useRings } from './useRings'
 
-/** The wave, standing still: it begins at a crossing, at the song's beat or with the traced modulator; dry beneath, the modulator above. */
+/**
+ * The wave, standing still: it begins at a crossing, at the song's beat or with the traced modulator; dry
+ * beneath, the modulator above.
+ */
 const { doc, selection } = useSession()
 const heard = useRings()
 type Start = 'crossing' | 'beat' | 'modulator' | 'free'
@@ -32,7 +35,11 @@ const showsDry = ref(true)
 const clipped = ref(false)
 
 const FRAMES = 1200
-const shown = { left: new Float32Array(FRAMES), dry: new Float32Array(FRAMES), modulator: new Float32Array(FRAMES) }
+const shown = {
+  left: new Float32Array(FRAMES),
+  dry: new Float32Array(FRAMES),
+  modulator: new Float32Array(FRAMES),
+}
 /** Whether each place of the picture went over, kept until pressed. */
 const over = new Uint8Array(FRAMES)
 /** Where the ring was looked at last. */
@@ -55,7 +62,8 @@ function take(): void {
   let back: number | null = least
   if (start.value === 'crossing') back = crossingBefore(h.left, h.end, least, 0, 0.02) ?? least
   else if (start.value === 'modulator') back = crossingBefore(h.modulator, h.end, least, 0.5, 0.05)
-  else if (start.value === 'beat') back = beatBefore(h.beat, (60 / (doc.project?.tempo ?? 120)) * rate, least, RING_FRAMES)
+  else if (start.value === 'beat')
+    back = beatBefore(h.beat, (60 / (doc.project?.tempo ?? 120)) * rate, least, RING_FRAMES)
   if (back === null) return
   const read = (ring: Float32Array, at: number): number => {
     const place = h.end - at + 2 * RING_FRAMES
@@ -98,7 +106,8 @@ const canvas = useCanvas((pen) => {
   const hue = doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.traced)?.hue
   if (hue !== undefined) line(shown.modulator, color(`hue-${hue}`), (v) => height - 3 - v * (height - 6), 1.4)
   g.fillStyle = color('magenta')
-  for (let i = 0; i < FRAMES; i++) if (over[i]) g.fillRect((i / FRAMES) * width - 0.5, 0, Math.max(1, width / FRAMES), 5)
+  for (let i = 0; i < FRAMES; i++)
+    if (over[i]) g.fillRect((i / FRAMES) * width - 0.5, 0, Math.max(1, width / FRAMES), 5)
 })
 
 function forget(): void {
@@ -117,13 +126,7 @@ function forget(): void {
         tip="What the picture begins with, so that it stands still"
         :options="starts"
       />
-      <ChoiceField
-        v-model="ms"
-        label="Time"
-        hide-label
-        tip="How much time is shown"
-        :options="times"
-      />
+      <ChoiceField v-model="ms" label="Time" hide-label tip="How much time is shown" :options="times" />
       <ChoiceField
         v-model="scale"
         label="Level"

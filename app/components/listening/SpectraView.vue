@@ -7,7 +7,10 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import { useRings } from './useRings'
 
-/** Spectra of the dry and the processed sound over each other, with the highest that was there, smoothing, tilt and a cursor. */
+/**
+ * Spectra of the dry and the processed sound over each other, with the highest that was there, smoothing,
+ * tilt and a cursor.
+ */
 const { doc } = useSession()
 const heard = useRings()
 const SIZE = 4096

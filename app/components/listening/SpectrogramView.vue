@@ -34,7 +34,12 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
   if (on && column && !screen.frozen && now - measured >= EACH_MS) {
     measured = now
     const h = heard()
-    bandLevels(spectrum.ofRing(h.left, h.end), doc.project?.sampleRate ?? 48_000, { smoothing: 0, tilt: 3 }, levels)
+    bandLevels(
+      spectrum.ofRing(h.left, h.end),
+      doc.project?.sampleRate ?? 48_000,
+      { smoothing: 0, tilt: 3 },
+      levels,
+    )
     const [paper, water, ink] = [rgb('sheet'), rgb('deep'), rgb('ink')]
     for (let b = 0; b < BANDS; b++) {
       const v = Math.min(1, Math.max(0, ((levels[b] ?? -140) - FLOOR) / -FLOOR))

@@ -1,7 +1,10 @@
 import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { useSession } from '../../composables/useSession'
 
-/** The last third of a second of what is listened to: dry, left, right, the traced modulator; and the beat at its end. */
+/**
+ * The last third of a second of what is listened to: dry, left, right, the traced modulator; and the beat at
+ * its end.
+ */
 export interface HeardRing {
   readonly dry: Float32Array
   readonly left: Float32Array
@@ -14,7 +17,12 @@ export interface HeardRing {
 /** What is heard now, or where the panel is frozen what was heard then. */
 export function useRings(): () => HeardRing {
   const { host, screen } = useSession()
-  const kept = [0, 1, 2, 3].map(() => new Float32Array(RING_FRAMES)) as [Float32Array, Float32Array, Float32Array, Float32Array]
+  const kept = [0, 1, 2, 3].map(() => new Float32Array(RING_FRAMES)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
   let frozen: HeardRing | null = null
   return () => {
     const { rings, head } = host.telemetry.memory

@@ -6,7 +6,10 @@ import { shallowRef, watch } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
-/** The branches of a split, each with its level as it flows now and with what it does to each frequency, measured in the background. */
+/**
+ * The branches of a split, each with its level as it flows now and with what it does to each frequency,
+ * measured in the background.
+ */
 const props = defineProps<{ split: Split }>()
 const session = useSession()
 const { doc, host, monitoring } = session
@@ -34,7 +37,13 @@ async function measure(): Promise<void> {
   const found = new Map<string, MeasuredResponse>()
   try {
     for (const b of props.split.branches)
-      found.set(b.id, await session.heavy.call.chainResponse(JSON.parse(JSON.stringify(b.nodes)) as typeof b.nodes, sampleRate))
+      found.set(
+        b.id,
+        await session.heavy.call.chainResponse(
+          JSON.parse(JSON.stringify(b.nodes)) as typeof b.nodes,
+          sampleRate,
+        ),
+      )
     measured.value = found
   } finally {
     busy = false
@@ -47,7 +56,9 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   const left = 96
   branches.forEach((b, k) => {
     const [top, bottom] = [k * row + 3, (k + 1) * row - 3]
-    const muted = (b.params.mute ?? 0) >= 0.5 || (monitoring.soloBranches.length > 0 && !monitoring.soloBranches.includes(b.id))
+    const muted =
+      (b.params.mute ?? 0) >= 0.5 ||
+      (monitoring.soloBranches.length > 0 && !monitoring.soloBranches.includes(b.id))
     const peak = host.telemetry.get(`peak:branch:${b.id}`)
     const db = peak > 0.0001 ? 20 * Math.log10(peak) : -90
     const before = held.get(b.id) ?? -90
@@ -60,7 +71,11 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.fillText(b.name, 2, top + (bottom - top) / 2 - 6, left - 16)
     g.font = '12px "IBM Plex Sans Condensed"'
     g.fillStyle = color('second')
-    g.fillText(now < -80 ? '−∞ dB' : `${now.toFixed(1).replace('-', '−')} dB`, 2, top + (bottom - top) / 2 + 10)
+    g.fillText(
+      now < -80 ? '−∞ dB' : `${now.toFixed(1).replace('-', '−')} dB`,
+      2,
+      top + (bottom - top) / 2 + 10,
+    )
     // the level as it flows, from the bottom up
     const share = Math.max(0, Math.min(1, (now - FLOOR) / -FLOOR))
     g.fillStyle = color('shoal')
@@ -72,11 +87,18 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     g.fillRect(left, Math.round(middle), width - left, 1)
     const r = measured.value.get(b.id)
     if (!r) return
-    const y = (v: number): number => Math.min(bottom, Math.max(top, middle - ((v / REACH) * (bottom - top)) / 2))
+    const y = (v: number): number =>
+      Math.min(bottom, Math.max(top, middle - ((v / REACH) * (bottom - top)) / 2))
     g.beginPath()
     for (let x = left; x <= width; x += 2) {
       const hz = 30 * 600 ** ((x - left) / (width - left))
-      g.lineTo(x, y(20 * Math.log10((r.magnitude[Math.round((hz / r.sampleRate) * r.frames)] ?? 0) + 1e-6) + (b.params.level ?? 0)))
+      g.lineTo(
+        x,
+        y(
+          20 * Math.log10((r.magnitude[Math.round((hz / r.sampleRate) * r.frames)] ?? 0) + 1e-6) +
+            (b.params.level ?? 0),
+        ),
+      )
     }
     g.strokeStyle = color(muted ? 'line' : 'ink')
     g.lineWidth = 1.8

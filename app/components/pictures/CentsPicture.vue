@@ -6,8 +6,8 @@ import { useLive } from '../../composables/useLive'
 import { drawSheet, line } from './profile'
 
 /**
- * How far pitch has departed over the last ten seconds, in cents, newest at the right. Drag up and down: `param` follows, so many of its
- * units for the height.
+ * How far pitch has departed over the last ten seconds, in cents, newest at the right. Drag up and down:
+ * `param` follows, so many of its units for the height.
  */
 const props = defineProps<{ id: string; param: string; unit: number; from: 'cents' | 'speed' }>()
 const hand = useGesture()
@@ -20,7 +20,12 @@ let at = 0
 const canvas = useCanvas((pen) => {
   const { g, color } = pen
   const speed = live.readout('speed')
-  const cents = props.from === 'cents' ? live.readout('cents') : Math.abs(speed) < 0.02 ? NaN : 1200 * Math.log2(Math.abs(speed))
+  const cents =
+    props.from === 'cents'
+      ? live.readout('cents')
+      : Math.abs(speed) < 0.02
+        ? NaN
+        : 1200 * Math.log2(Math.abs(speed))
   past[(at = (at + 1) % FRAMES)] = cents
   second[at] = live.readout('cents2') || NaN
   let most = 20
@@ -37,7 +42,11 @@ const canvas = useCanvas((pen) => {
         [0, 'now'],
       ],
     },
-    { min: -top, max: top, marks: [-1, -0.5, 0, 0.5, 1].map((k) => [k * top, `${k < 0 ? '−' : ''}${Math.abs(k * top)}`] as const) },
+    {
+      min: -top,
+      max: top,
+      marks: [-1, -0.5, 0, 0.5, 1].map((k) => [k * top, `${k < 0 ? '−' : ''}${Math.abs(k * top)}`] as const),
+    },
   )
   const draw = (values: Float32Array, stroke: string, width: number): void => {
     g.strokeStyle = stroke
@@ -76,7 +85,11 @@ const canvas = useCanvas((pen) => {
   )
   if (short > 0) {
     g.fillStyle = color('magenta')
-    g.fillText(`this depth at this rate wants ±${Math.round(short * 1000)} ms: choose a longer reach`, s.left + 6, s.top + 22)
+    g.fillText(
+      `this depth at this rate wants ±${Math.round(short * 1000)} ms: choose a longer reach`,
+      s.left + 6,
+      s.top + 22,
+    )
   }
   g.strokeStyle = color('line')
   line(g, s.left, s.y(0), s.right, s.y(0))
@@ -86,7 +99,10 @@ function press(e: PointerEvent): void {
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const from = live.base.value[props.param] ?? 0
   hand.drag(e, 'Drag the pitch', (m) => {
-    hand.edit('Drag', setParam(props.id, props.param, from + ((e.clientY - m.clientY) / box.height) * props.unit))
+    hand.edit(
+      'Drag',
+      setParam(props.id, props.param, from + ((e.clientY - m.clientY) / box.height) * props.unit),
+    )
   })
 }
 </script>

@@ -12,8 +12,8 @@ import { responseViews } from '../../stores/picture-choices'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /**
- * What a whole chain up to a node, or the branch that it stands in, does to each frequency: as set thin, as it is now bold. Measured in the
- * background.
+ * What a whole chain up to a node, or the branch that it stands in, does to each frequency: as set thin, as
+ * it is now bold. Measured in the background.
  */
 const props = defineProps<{ id: string; scope: ResponseScope }>()
 const session = useSession()
@@ -40,7 +40,12 @@ function alive(nodes: readonly ChainNode[]): ChainNode[] {
       Object.entries(values).map(([k, v]) => {
         const spec = found && specAt(found, k)
         const key = `live:${owner}.${k}`
-        return [k, spec && host.telemetry.has(key) ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, v))) : v]
+        return [
+          k,
+          spec && host.telemetry.has(key)
+            ? fromNormalized(spec, host.telemetry.get(key, toNormalized(spec, v)))
+            : v,
+        ]
       }),
     )
   }
@@ -51,7 +56,11 @@ function alive(nodes: readonly ChainNode[]): ChainNode[] {
         ? {
             ...n,
             params: params(n.id, n.params),
-            branches: n.branches.map((b) => ({ ...b, params: params(b.id, b.params), nodes: alive(b.nodes) })),
+            branches: n.branches.map((b) => ({
+              ...b,
+              params: params(b.id, b.params),
+              nodes: alive(b.nodes),
+            })),
           }
         : { ...n, params: params(n.id, n.params), nodes: alive(n.nodes) },
   )
@@ -144,7 +153,11 @@ const canvas = useCanvas((pen, time) => {
       return s.y(Math.abs(b - a) > 180 ? a : a + (b - a) * (at - k))
     }
   if (now.value)
-    drawCurve(pen, s, curve(now.value), { color: color('ink'), width: 2.5, fill: view.value === 'magnitude' ? color('water') : undefined })
+    drawCurve(pen, s, curve(now.value), {
+      color: color('ink'),
+      width: 2.5,
+      fill: view.value === 'magnitude' ? color('water') : undefined,
+    })
   if (base.value) drawCurve(pen, s, curve(base.value), { color: color('second'), width: 1 })
 })
 </script>
@@ -155,13 +168,13 @@ const canvas = useCanvas((pen, time) => {
       ref="canvas"
       class="min-h-0 w-full flex-1"
       role="img"
-      :aria-label="scope === 'branch' ? 'Response of the branch, measured live' : 'Response of the chain up to here, measured live'"
+      :aria-label="
+        scope === 'branch'
+          ? 'Response of the branch, measured live'
+          : 'Response of the chain up to here, measured live'
+      "
     />
-    <div
-      class="flex gap-3 pt-1 text-small"
-      role="group"
-      aria-label="What of the response is shown"
-    >
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What of the response is shown">
       <button
         v-for="{ value: v, text } in responseViews"
         :key="v"

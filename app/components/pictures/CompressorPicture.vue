@@ -59,7 +59,8 @@ const canvas = useCanvas((pen) => {
   g.strokeStyle = color('second')
   g.setLineDash([2, 3])
   line(g, s.x(now.threshold ?? 0), s.top, s.x(now.threshold ?? 0), s.bottom)
-  if ((now.upRatio ?? 1) > 1) line(g, s.x(now.upThreshold ?? -40), s.top, s.x(now.upThreshold ?? -40), s.bottom)
+  if ((now.upRatio ?? 1) > 1)
+    line(g, s.x(now.upThreshold ?? -40), s.top, s.x(now.upThreshold ?? -40), s.bottom)
   g.setLineDash([])
   // the bend around the threshold
   const knee = now.knee ?? 0
@@ -85,7 +86,12 @@ const canvas = useCanvas((pen) => {
   const top = height - 40
   for (let i = 0; i < past.length; i++) {
     const x = s.left + ((s.right - s.left) * i) / past.length
-    g.fillRect(x, top, (s.right - s.left) / past.length + 0.6, Math.min(38, -(past[(at + 1 + i) % past.length] ?? 0) * 2))
+    g.fillRect(
+      x,
+      top,
+      (s.right - s.left) / past.length + 0.6,
+      Math.min(38, -(past[(at + 1 + i) % past.length] ?? 0) * 2),
+    )
   }
   g.fillStyle = color('second')
   g.textAlign = 'right'

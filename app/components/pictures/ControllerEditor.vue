@@ -11,12 +11,16 @@ import { controlName } from '../../services/device-router'
 const props = defineProps<{ modulator: Modulator }>()
 const { doc, devices } = useSession()
 const param = computed(() => modulatorDefinition(props.modulator.type)?.learns ?? 'value')
-const control = computed(() => doc.project?.controls.find((c) => c.target.owner === props.modulator.id && c.target.param === param.value))
+const control = computed(() =>
+  doc.project?.controls.find((c) => c.target.owner === props.modulator.id && c.target.param === param.value),
+)
 </script>
 
 <template>
   <div class="flex items-center gap-1 py-1 text-small">
-    <span class="flex-1">{{ control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet' }}</span>
+    <span class="flex-1">{{
+      control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet'
+    }}</span>
     <button
       class="small-button"
       title="Then move the control, play a note or press a key"

@@ -10,7 +10,10 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
 
-/** The response as it is used: which one, trimmed, stretched, faded, turned round; or a sound that is brought in. */
+/**
+ * The response as it is used: which one, trimmed, stretched, faded, turned round; or a sound that is brought
+ * in.
+ */
 const props = defineProps<{ id: string }>()
 const session = useSession()
 const { doc, host } = session
@@ -55,7 +58,8 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.fillText(`${seconds.value.toFixed(2)} s`, width - 2, height - 2)
 })
 
-const keep = (key: string, value: unknown): void => doc.edit('Change the response', setData(props.id, key, value))
+const keep = (key: string, value: unknown): void =>
+  doc.edit('Change the response', setData(props.id, key, value))
 
 function choose(name: string): void {
   doc.edit('Choose a response', together(setEffectSound(props.id, null), setData(props.id, 'impulse', name)))
@@ -68,7 +72,9 @@ const fields = {
   fade: percent('fade', { default: 0 }),
 } as const
 const responses = computed(() => [
-  ...(shape.value.audio ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }] : []),
+  ...(shape.value.audio
+    ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }]
+    : []),
   ...impulseNames.map((n) => ({ value: n, text: n })),
 ])
 
@@ -86,10 +92,7 @@ const take = (hash: string, about: Project['audio'][string]): void =>
         :options="responses"
         @update:model-value="choose"
       />
-      <SoundButton
-        tip="Any sound file as a response"
-        @taken="take"
-      />
+      <SoundButton tip="Any sound file as a response" @taken="take" />
     </div>
     <canvas
       ref="canvas"
@@ -98,11 +101,9 @@ const take = (hash: string, about: Project['audio'][string]): void =>
       aria-label="The response over time, in decibels"
     />
     <div class="flex flex-wrap items-center gap-2 pt-1">
-      <label v-for="(spec, key) in fields" :key="key">{{ spec.name }} <ValueField
-        class="w-14.5"
-        :spec="spec"
-        :value="shape[key]"
-        @take="keep(key, $event)"
+      <label v-for="(spec, key) in fields" :key="key"
+        >{{ spec.name }}
+        <ValueField class="w-14.5" :spec="spec" :value="shape[key]" @take="keep(key, $event)"
       /></label>
       <button
         class="small-button"

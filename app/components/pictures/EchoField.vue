@@ -13,8 +13,8 @@ import { useSession } from '../../composables/useSession'
 import { drawSheet, line, type Sheet } from './profile'
 
 /**
- * A field of echoes: time across, level up, each a body as wide as its filter lets through, leaning to its side. Drag an echo across for
- * its time, up and
+ * A field of echoes: time across, level up, each a body as wide as its filter lets through, leaning to its
+ * side. Drag an echo across for its time, up and
  * down for its level. Of a Delay, the first echo is the one that is dragged.
  */
 const props = defineProps<{ id: string }>()
@@ -51,7 +51,9 @@ function echoesOf(v: Record<string, number>, now: boolean): Echo[] {
         const s = spec.value?.params[name]
         const set = item[name] ?? s?.default ?? 0
         const key = `live:${props.id}.taps[${k}].${name}`
-        return now && s && host.telemetry.has(key) && s.law === 'linear' ? s.min + host.telemetry.get(key) * (s.max - s.min) : set
+        return now && s && host.telemetry.has(key) && s.law === 'linear'
+          ? s.min + host.telemetry.get(key) * (s.max - s.min)
+          : set
       }
       return {
         time: whole * tapPlace(v.law ?? 0, v.bend ?? 0, k, items.length, of('time')),
@@ -77,7 +79,11 @@ function echoesOf(v: Record<string, number>, now: boolean): Echo[] {
   for (const [t, side] of sides) {
     const fb = Math.abs(v.feedback ?? 0)
     const most = v.repeats ? v.repeats : 60
-    for (let n = 1, level = 1; n <= most && n * t <= longest && db(level) > FLOOR; n++, level *= Math.min(0.99, fb)) {
+    for (
+      let n = 1, level = 1;
+      n <= most && n * t <= longest && db(level) > FLOOR;
+      n++, level *= Math.min(0.99, fb)
+    ) {
       // across the middle each time round, as far as the cross-feed goes
       const crossed = v.path ?? 0
       out.push({
@@ -108,10 +114,19 @@ const wholeOf = (v: Record<string, number> | undefined): number =>
 
 const canvas = useCanvas((pen) => {
   const { g, color } = pen
-  const most = Math.max(wholeOf(live.base.value), wholeOf(live.ends.value?.low), wholeOf(live.ends.value?.high))
-  longest = [0.02, 0.05, 0.1, 0.2, 0.5, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64].find((t) => t >= most) ?? 200
+  const most = Math.max(
+    wholeOf(live.base.value),
+    wholeOf(live.ends.value?.low),
+    wholeOf(live.ends.value?.high),
+  )
+  longest =
+    [0.02, 0.05, 0.1, 0.2, 0.5, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64].find((t) => t >= most) ?? 200
   const marks = [0, 0.25, 0.5, 0.75, 1].map(
-    (k) => [k * longest, longest < 1 ? `${Math.round(k * longest * 1000)} ms` : `${+(k * longest).toFixed(2)} s`] as const,
+    (k) =>
+      [
+        k * longest,
+        longest < 1 ? `${Math.round(k * longest * 1000)} ms` : `${+(k * longest).toFixed(2)} s`,
+      ] as const,
   )
   const s = (sheet = drawSheet(
     pen,
@@ -130,7 +145,8 @@ const canvas = useCanvas((pen) => {
   // notes of the song beneath, as far apart as can be told
   g.strokeStyle = color('line')
   g.setLineDash([1, 4])
-  for (let b = beat(); b < longest && longest / beat() < 24; b += beat()) line(g, s.x(b), s.top, s.x(b), s.bottom)
+  for (let b = beat(); b < longest && longest / beat() < 24; b += beat())
+    line(g, s.x(b), s.top, s.x(b), s.bottom)
   g.setLineDash([])
   const now = live.now()
   const widest = Math.min(16, (s.right - s.left) / 30)
@@ -144,12 +160,34 @@ const canvas = useCanvas((pen) => {
         : widest *
           (e.filter === 2
             ? 0.45
-            : 0.3 + 0.7 * Math.max(0, Math.min(1, e.filter === 3 ? 1 - Math.log2(e.cutoff / 40) / 9 : Math.log2(e.cutoff / 40) / 9)))
+            : 0.3 +
+              0.7 *
+                Math.max(
+                  0,
+                  Math.min(
+                    1,
+                    e.filter === 3 ? 1 - Math.log2(e.cutoff / 40) / 9 : Math.log2(e.cutoff / 40) / 9,
+                  ),
+                ))
     const lean = e.side * widest * 0.9
     g.beginPath()
     g.moveTo(x - wide, s.bottom)
-    g.bezierCurveTo(x - wide * 0.7, s.bottom - (s.bottom - y) * 0.35, x + lean - wide * 0.25, y + (s.bottom - y) * 0.25, x + lean, y)
-    g.bezierCurveTo(x + lean + wide * 0.25, y + (s.bottom - y) * 0.25, x + wide * 0.7, s.bottom - (s.bottom - y) * 0.35, x + wide, s.bottom)
+    g.bezierCurveTo(
+      x - wide * 0.7,
+      s.bottom - (s.bottom - y) * 0.35,
+      x + lean - wide * 0.25,
+      y + (s.bottom - y) * 0.25,
+      x + lean,
+      y,
+    )
+    g.bezierCurveTo(
+      x + lean + wide * 0.25,
+      y + (s.bottom - y) * 0.25,
+      x + wide * 0.7,
+      s.bottom - (s.bottom - y) * 0.35,
+      x + wide,
+      s.bottom,
+    )
     g.closePath()
     g.fillStyle = color('water')
     g.strokeStyle = color('deep')
@@ -168,7 +206,13 @@ const canvas = useCanvas((pen) => {
       g.strokeStyle = color('ink')
       g.globalAlpha = 0.25 + 0.5 * e.comb
       for (let k = 1; k <= 3; k++)
-        line(g, x + lean - wide * 0.3, y + (s.bottom - y) * k * 0.22, x + lean + wide * 0.3, y + (s.bottom - y) * k * 0.22)
+        line(
+          g,
+          x + lean - wide * 0.3,
+          y + (s.bottom - y) * k * 0.22,
+          x + lean + wide * 0.3,
+          y + (s.bottom - y) * k * 0.22,
+        )
       g.globalAlpha = 1
     }
   }
@@ -177,7 +221,8 @@ const canvas = useCanvas((pen) => {
     for (const v of [ends.low, ends.high]) {
       g.strokeStyle = color(`hue-${ends.hue}`)
       g.setLineDash([3, 3])
-      for (const e of echoesOf(v, false)) line(g, s.x(e.time), s.y(Math.max(FLOOR, e.db)), s.x(e.time), s.bottom)
+      for (const e of echoesOf(v, false))
+        line(g, s.x(e.time), s.y(Math.max(FLOOR, e.db)), s.x(e.time), s.bottom)
       g.setLineDash([])
     }
   // what is set: a ring on a stem
@@ -198,7 +243,11 @@ const canvas = useCanvas((pen) => {
       g.fillStyle = color('ink')
       g.font = 'italic 14px Newsreader'
       g.textAlign = x > s.right - 40 ? 'right' : 'center'
-      g.fillText(`${e.pitch > 0 ? '+' : '−'}${Math.abs(+e.pitch.toFixed(2))} st`, x, Math.max(s.top + 8, y - 14))
+      g.fillText(
+        `${e.pitch > 0 ? '+' : '−'}${Math.abs(+e.pitch.toFixed(2))} st`,
+        x,
+        Math.max(s.top + 8, y - 14),
+      )
     }
   }
   g.textAlign = 'left'
@@ -225,14 +274,18 @@ function press(e: PointerEvent): void {
   })
   const first = at(e)
   const echoes = echoesOf(live.base.value, false)
-  const nearest = echoes.reduce((best, c) => (Math.abs(c.time - first.t) < Math.abs((best?.time ?? 1e9) - first.t) ? c : best), echoes[0])
+  const nearest = echoes.reduce(
+    (best, c) => (Math.abs(c.time - first.t) < Math.abs((best?.time ?? 1e9) - first.t) ? c : best),
+    echoes[0],
+  )
   if (!nearest) return
   const v = live.base.value
   const move = (m: PointerEvent): void => {
     const { t, level } = at(m)
     if (isTaps.value) {
       const whole = (v.sync ?? 1) >= 0.5 ? (v.length ?? 2) * beat() : (v.time ?? 1)
-      const of = (param: string, value: number) => setParam(props.id, pathOf({ lane: 'taps', index: nearest.index, param }), value)
+      const of = (param: string, value: number) =>
+        setParam(props.id, pathOf({ lane: 'taps', index: nearest.index, param }), value)
       const edits = [of('level', Math.min(6, level))]
       // across is time where the spacing is drawn, else the place between left and right
       if ((v.law ?? 0) === 4) edits.push(of('time', t / whole))
@@ -260,7 +313,11 @@ function press(e: PointerEvent): void {
     ref="canvas"
     class="h-full w-full touch-none"
     role="img"
-    :aria-label="isTaps ? 'Field of taps: time across, level up; drag any' : 'Field of echoes: time across, level up; drag any'"
+    :aria-label="
+      isTaps
+        ? 'Field of taps: time across, level up; drag any'
+        : 'Field of echoes: time across, level up; drag any'
+    "
     @pointerdown="press"
   />
 </template>

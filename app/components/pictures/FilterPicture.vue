@@ -9,7 +9,10 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, phaseAxis } from './profile'
 
-/** Magnitude or phase: base thin, live bold over filled water, the two ends of the motion dashed. The peak can be dragged. */
+/**
+ * Magnitude or phase: base thin, live bold over filled water, the two ends of the motion dashed. The peak can
+ * be dragged.
+ */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
 const hand = useGesture()
@@ -47,7 +50,11 @@ const canvas = useCanvas((pen) => {
       return s.y(phase.value ? (r.phase * 180) / Math.PI : inDb(r.magnitude))
     }
   const now = live.now()
-  drawCurve(pen, s, curve(now), { color: color('ink'), width: 2.5, fill: phase.value ? undefined : color('water') })
+  drawCurve(pen, s, curve(now), {
+    color: color('ink'),
+    width: 2.5,
+    fill: phase.value ? undefined : color('water'),
+  })
   drawCurve(pen, s, curve(live.base.value), { color: color('second'), width: 1 })
   const ends = live.ends.value
   if (ends) {
@@ -60,7 +67,11 @@ const canvas = useCanvas((pen) => {
       pen.g.fillStyle = color(`hue-${ends.hue}`)
       const x = s.x(v.cutoff ?? 1000)
       pen.g.textAlign = x > s.right - 70 ? 'right' : x < s.left + 70 ? 'left' : 'center'
-      pen.g.fillText(`${name} ${formatValue(live.specs.value.cutoff!, v.cutoff ?? 0)}`, x, name === 'high' ? s.top + 10 : s.top + 26)
+      pen.g.fillText(
+        `${name} ${formatValue(live.specs.value.cutoff!, v.cutoff ?? 0)}`,
+        x,
+        name === 'high' ? s.top + 10 : s.top + 26,
+      )
     }
   }
   if (!phase.value) {
@@ -80,7 +91,10 @@ function drag(e: PointerEvent): void {
   let last = e.clientY
   const move = (m: PointerEvent): void => {
     hand.edit('Drag', setParam(props.id, 'cutoff', frequencyAt(s, m.clientX - box.left, 20, 20_000)))
-    hand.edit('Drag', setParam(props.id, 'resonance', (live.base.value.resonance ?? 1) * 1.02 ** (last - m.clientY)))
+    hand.edit(
+      'Drag',
+      setParam(props.id, 'resonance', (live.base.value.resonance ?? 1) * 1.02 ** (last - m.clientY)),
+    )
     last = m.clientY
   }
   hand.drag(e, 'Drag the filter', move)
@@ -97,11 +111,7 @@ function drag(e: PointerEvent): void {
       title="Drag: sideways the cutoff, up and down the resonance"
       @pointerdown="drag"
     />
-    <div
-      class="flex gap-3 pt-1 text-small"
-      role="group"
-      aria-label="What is shown"
-    >
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What is shown">
       <button
         :class="!phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
         :aria-pressed="!phase"

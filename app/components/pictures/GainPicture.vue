@@ -41,15 +41,12 @@ const canvas = useCanvas((pen) => {
   drawCurve(pen, s, at(slope(live.now())), { color: color('ink'), width: 2.5, fill: color('water') })
   drawCurve(pen, s, at(slope(live.base.value)), { color: color('second'), width: 1 })
   const ends = live.ends.value
-  if (ends) for (const v of [ends.low, ends.high]) drawCurve(pen, s, at(slope(v)), { color: color(`hue-${ends.hue}`), dash: [4, 4] })
+  if (ends)
+    for (const v of [ends.low, ends.high])
+      drawCurve(pen, s, at(slope(v)), { color: color(`hue-${ends.hue}`), dash: [4, 4] })
 })
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    class="h-full w-full"
-    role="img"
-    aria-label="Gain as a line from input to output"
-  />
+  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Gain as a line from input to output" />
 </template>

@@ -4,8 +4,8 @@ import { useLive } from '../../composables/useLive'
 import { line } from './profile'
 
 /**
- * What a gate, limiter, transient or tremolo did to the level in the last seconds, newest at the right, with the threshold where there is
- * one.
+ * What a gate, limiter, transient or tremolo did to the level in the last seconds, newest at the right, with
+ * the threshold where there is one.
  */
 const props = defineProps<{ id: string }>()
 const live = useLive(props.id)

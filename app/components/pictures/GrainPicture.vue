@@ -13,8 +13,8 @@ import { LevelTrail } from './level-trail'
 import { line } from './profile'
 
 /**
- * The wave that was, and above it the cloud: each grain where it reads, as long as it is, as high as its pitch. Drag across for the place,
- * up and down for its scatter.
+ * The wave that was, and above it the cloud: each grain where it reads, as long as it is, as high as its
+ * pitch. Drag across for the place, up and down for its scatter.
  */
 const props = defineProps<{ id: string }>()
 const session = useSession()
@@ -23,12 +23,17 @@ const hand = useGesture()
 const live = useLive(props.id)
 const trail = new LevelTrail(GRAIN_BUFFER, 300)
 let width = 1
-const hash = computed(() => (typeof live.effect.value?.data?.audio === 'string' ? live.effect.value.data.audio : null))
+const hash = computed(() =>
+  typeof live.effect.value?.data?.audio === 'string' ? live.effect.value.data.audio : null,
+)
 // grains are of all of a sound at once, so long ones are none of them
 const sounds = computed(() => heldSounds(doc.project))
 
 /** What grains are of: the input, or a sound of the project. */
-const choices = computed(() => [{ value: '', text: 'the input' }, ...sounds.value.map(([value, about]) => ({ value, text: about.name }))])
+const choices = computed(() => [
+  { value: '', text: 'the input' },
+  ...sounds.value.map(([value, about]) => ({ value, text: about.name })),
+])
 
 function choose(value: string): void {
   if (value === '') return doc.edit('Grains of the input', setParam(props.id, 'from', 0))
@@ -79,7 +84,12 @@ const canvas = useCanvas((pen, now) => {
   const place = v.place ?? 0
   g.fillStyle = color('deep')
   g.globalAlpha = 0.14
-  g.fillRect(Math.min(x(place - scatter), x(place + scatter)), 4, Math.max(2, 2 * scatter * width), ground - 4)
+  g.fillRect(
+    Math.min(x(place - scatter), x(place + scatter)),
+    4,
+    Math.max(2, 2 * scatter * width),
+    ground - 4,
+  )
   g.globalAlpha = 1
   g.strokeStyle = color('ink')
   g.lineWidth = 2
@@ -109,7 +119,11 @@ const canvas = useCanvas((pen, now) => {
   g.textAlign = 'right'
   g.fillText(inSound ? 'end' : 'now', width - 2, height - 9)
   g.textAlign = 'center'
-  g.fillText(`${Math.round(live.readout('active') || 0)} grains${live.readout('frozen') >= 0.5 ? ' · frozen' : ''}`, width / 2, height - 9)
+  g.fillText(
+    `${Math.round(live.readout('active') || 0)} grains${live.readout('frozen') >= 0.5 ? ' · frozen' : ''}`,
+    width / 2,
+    height - 9,
+  )
 })
 
 function press(e: PointerEvent): void {
@@ -133,7 +147,10 @@ function press(e: PointerEvent): void {
 
 /** Works with a sound that was brought in. */
 const take = (hash: string, about: Project['audio'][string]): void =>
-  doc.edit(`Grains of ${about.name}`, together(setEffectSound(props.id, hash, about), setParam(props.id, 'from', 1)))
+  doc.edit(
+    `Grains of ${about.name}`,
+    together(setEffectSound(props.id, hash, about), setParam(props.id, 'from', 1)),
+  )
 </script>
 
 <template>
@@ -145,10 +162,7 @@ const take = (hash: string, about: Project['audio'][string]): void =>
         :options="choices"
         @update:model-value="choose"
       />
-      <SoundButton
-        tip="Any sound file, to take grains of"
-        @taken="take"
-      />
+      <SoundButton tip="Any sound file, to take grains of" @taken="take" />
     </div>
     <canvas
       ref="canvas"

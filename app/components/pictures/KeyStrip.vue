@@ -29,8 +29,11 @@ function press(e: PointerEvent): void {
   if (e.button !== 0) return
   const strip = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const at = (m: PointerEvent): void => {
-    const note = keys[Math.min(COUNT - 1, Math.max(0, Math.floor(((m.clientX - strip.left) / strip.width) * COUNT)))] ?? LOW
-    if (note !== sounding.value) begin(note, 0.25 + 0.75 * Math.min(1, Math.max(0, (m.clientY - strip.top) / strip.height)))
+    const note =
+      keys[Math.min(COUNT - 1, Math.max(0, Math.floor(((m.clientX - strip.left) / strip.width) * COUNT)))] ??
+      LOW
+    if (note !== sounding.value)
+      begin(note, 0.25 + 0.75 * Math.min(1, Math.max(0, (m.clientY - strip.top) / strip.height)))
   }
   at(e)
   followPointer(e, at, end, end)
@@ -50,6 +53,9 @@ function press(e: PointerEvent): void {
       :key="k"
       class="pointer-events-none flex-1 border-r border-line"
       :class="k === sounding ? 'bg-deep' : isBlack(k) ? 'bg-ink opacity-80' : 'bg-sheet'"
-    ><span v-if="k % 12 === 0" class="pl-0.5 text-tiny text-second">{{ Math.floor(k / 12) - 1 }}</span></span>
+      ><span v-if="k % 12 === 0" class="pl-0.5 text-tiny text-second">{{
+        Math.floor(k / 12) - 1
+      }}</span></span
+    >
   </div>
 </template>

@@ -8,7 +8,10 @@ import { computed, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
 
-/** The pads of a kit: each is struck where it is pressed, harder further down; the chosen one has its name, its sound and its gauges. */
+/**
+ * The pads of a kit: each is struck where it is pressed, harder further down; the chosen one has its name,
+ * its sound and its gauges.
+ */
 const props = defineProps<{ track: Track }>()
 const { doc, host, selection, screen } = useSession()
 const grid = ref<HTMLElement | null>(null)
@@ -50,12 +53,7 @@ useFrame(() => {
 
 <template>
   <div class="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto">
-    <div
-      ref="grid"
-      class="grid shrink-0 auto-rows-fr grid-cols-4 gap-1"
-      role="group"
-      aria-label="Pads"
-    >
+    <div ref="grid" class="grid shrink-0 auto-rows-fr grid-cols-4 gap-1" role="group" aria-label="Pads">
       <button
         v-for="(p, i) in pads"
         :key="i"
@@ -65,41 +63,48 @@ useFrame(() => {
         :aria-label="`Strike ${p.name}`"
         :title="`${p.name}: press to strike it, harder further down`"
         @pointerdown="strike($event, i)"
-        @keydown.enter.prevent="selection.shownItem = i; play(i, 0.8)"
+        @keydown.enter.prevent="
+          selection.shownItem = i
+          play(i, 0.8)
+        "
       >
         <span class="w-full truncate text-plain font-semibold">{{ p.name }}</span>
         <span class="text-tiny text-second">{{ noteName(noteOf(i)) }}</span>
-        <i
-          :data-lamp="i"
-          class="absolute inset-x-0 bottom-0 h-1 origin-left bg-deep"
-          aria-hidden="true"
-        />
+        <i :data-lamp="i" class="absolute inset-x-0 bottom-0 h-1 origin-left bg-deep" aria-hidden="true" />
       </button>
       <button
         v-if="pads.length < MOST_PADS"
         class="min-h-11 border border-dashed border-second text-small text-second"
         title="Another pad: a shipped sound, or one from a file"
-        @click="screen.takeAs = 'pad'; screen.replacing = track.id; screen.dialog = 'track'"
+        @click="
+          screen.takeAs = 'pad'
+          screen.replacing = track.id
+          screen.dialog = 'track'
+        "
       >
         Add pad…
       </button>
     </div>
-    <div
-      v-if="pad && source"
-      class="flex flex-wrap items-center gap-2"
-    >
+    <div v-if="pad && source" class="flex flex-wrap items-center gap-2">
       <TextField
         class="w-28 bg-transparent font-semibold"
         :value="pad.name"
         :aria-label="`Name of pad ${chosen + 1}`"
-        @change="doc.edit('Name the pad', setPad(source.id, chosen, { name: ($event.target as HTMLInputElement).value.slice(0, 60) }))"
+        @change="
+          doc.edit(
+            'Name the pad',
+            setPad(source.id, chosen, { name: ($event.target as HTMLInputElement).value.slice(0, 60) }),
+          )
+        "
         @keydown.stop
       />
       <ChoiceField
         label="plays"
         :model-value="pad.audio ?? ''"
         :options="sounds"
-        @update:model-value="doc.edit('Give the pad a sound', setPad(source.id, chosen, { audio: $event || null }))"
+        @update:model-value="
+          doc.edit('Give the pad a sound', setPad(source.id, chosen, { audio: $event || null }))
+        "
       />
       <button
         class="plain-button"
@@ -119,12 +124,7 @@ useFrame(() => {
       </button>
     </div>
     <div v-if="source && pad">
-      <GaugeRow
-        v-for="k in paths"
-        :key="k"
-        :owner="source.id"
-        :param="`pads[${chosen}].${k}`"
-      />
+      <GaugeRow v-for="k in paths" :key="k" :owner="source.id" :param="`pads[${chosen}].${k}`" />
     </div>
   </div>
 </template>

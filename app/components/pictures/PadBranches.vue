@@ -17,22 +17,20 @@ function toggle(branch: number, pad: number): void {
   const b = props.split.branches[branch]
   if (!b) return
   const now = homes.value[branch] ?? []
-  doc.edit('Choose pads', setBranchPads(b.id, now.includes(pad) ? now.filter((p) => p !== pad) : [...now, pad].sort((x, y) => x - y)))
+  doc.edit(
+    'Choose pads',
+    setBranchPads(
+      b.id,
+      now.includes(pad) ? now.filter((p) => p !== pad) : [...now, pad].sort((x, y) => x - y),
+    ),
+  )
 }
 </script>
 
 <template>
   <p v-if="!pads.length" class="text-second">The track has no pads: all of it goes along the last branch.</p>
-  <ul
-    v-else
-    class="min-h-0 flex-1 overflow-y-auto"
-    aria-label="Pads of the branches"
-  >
-    <li
-      v-for="(b, i) in split.branches"
-      :key="b.id"
-      class="border-b border-dotted border-line py-1"
-    >
+  <ul v-else class="min-h-0 flex-1 overflow-y-auto" aria-label="Pads of the branches">
+    <li v-for="(b, i) in split.branches" :key="b.id" class="border-b border-dotted border-line py-1">
       <span class="water-name mr-2 text-name">{{ b.name }}</span>
       <template v-if="i < split.branches.length - 1">
         <button
@@ -46,7 +44,9 @@ function toggle(branch: number, pad: number): void {
           {{ p.name }}
         </button>
       </template>
-      <span v-else class="text-second">{{ (homes[i] ?? []).map((k) => pads[k]?.name).join(', ') || 'nothing' }}</span>
+      <span v-else class="text-second">{{
+        (homes[i] ?? []).map((k) => pads[k]?.name).join(', ') || 'nothing'
+      }}</span>
     </li>
   </ul>
 </template>

@@ -19,14 +19,18 @@ const strip = ref<HTMLElement | null>(null)
 const head = ref<HTMLElement | null>(null)
 const poses = computed(() => readPoses(props.effect.data?.poses))
 const travel = computed(() => props.effect.params.travel ?? 0)
-/** The chosen pose is the one that is heard: where travel stands, or the nearer of the two that it stands between. */
+/**
+ * The chosen pose is the one that is heard: where travel stands, or the nearer of the two that it stands
+ * between.
+ */
 const chosen = computed(() => poseHeard(poses.value, travel.value))
 const pose = computed(() => poses.value[chosen.value])
 const isOn = computed(() => Math.abs((pose.value?.at ?? 0) - travel.value) < 1e-6)
 const easeSpec = percent('ease', { min: -1, default: 0 })
 
 useFrame(() => {
-  if (head.value) head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, travel.value) * 100}%)`
+  if (head.value)
+    head.value.style.transform = `translateX(${host.telemetry.get(`live:${props.effect.id}.travel`, travel.value) * 100}%)`
 })
 
 /** Keeps other poses, with travel on one of them where that is said. */
@@ -34,7 +38,10 @@ function keep(label: string, next: readonly Pose[], on?: number): void {
   const at = on === undefined ? undefined : next[on]?.at
   hand.edit(
     label,
-    together(setData(props.effect.id, 'poses', next), ...(at === undefined ? [] : [setParam(props.effect.id, 'travel', at)])),
+    together(
+      setData(props.effect.id, 'poses', next),
+      ...(at === undefined ? [] : [setParam(props.effect.id, 'travel', at)]),
+    ),
   )
 }
 function go(i: number): void {
@@ -44,10 +51,17 @@ function go(i: number): void {
 /** The bands as their gauges stand, which is as they are heard. */
 function heard(): Pose['bands'] {
   const owner = doc.project && findOwner(doc.project, props.effect.id)
-  return (owner ? itemsOf(owner, 'bands') : []).map((b) => ({ frequency: b.frequency ?? 1000, gain: b.gain ?? 0, q: b.q ?? 1 }))
+  return (owner ? itemsOf(owner, 'bands') : []).map((b) => ({
+    frequency: b.frequency ?? 1000,
+    gain: b.gain ?? 0,
+    q: b.q ?? 1,
+  }))
 }
 
-/** Keeps what is heard as a pose behind the chosen one. All poses make room for it, and it becomes the chosen one. */
+/**
+ * Keeps what is heard as a pose behind the chosen one. All poses make room for it, and it becomes the chosen
+ * one.
+ */
 function take(): void {
   const at = poses.value.length === 0 ? 0 : chosen.value + 1
   const next = [...poses.value]
@@ -77,7 +91,9 @@ function swap(by: -1 | 1): void {
   if (!a || !b) return
   keep(
     'Reorder the poses',
-    poses.value.map((p, i) => (i === chosen.value ? { ...p, bands: b.bands } : i === other ? { ...p, bands: a.bands } : p)),
+    poses.value.map((p, i) =>
+      i === chosen.value ? { ...p, bands: b.bands } : i === other ? { ...p, bands: a.bands } : p,
+    ),
     other,
   )
 }
@@ -140,20 +156,19 @@ function keydown(e: KeyboardEvent, i: number): void {
         Take
       </button>
       <template v-if="pose">
-        <button
-          class="small-button"
-          title="Another pose at random in its place"
-          @click="dice"
-        >
-          Dice
-        </button>
+        <button class="small-button" title="Another pose at random in its place" @click="dice">Dice</button>
         <label title="Of the way to it: below 0 early, above 0 late">
           ease
           <ValueField
             class="w-14.5"
             :spec="easeSpec"
             :value="pose.ease"
-            @take="keep('Ease the way', poses.map((p, i) => (i === chosen ? { ...p, ease: $event } : p)))"
+            @take="
+              keep(
+                'Ease the way',
+                poses.map((p, i) => (i === chosen ? { ...p, ease: $event } : p)),
+              )
+            "
           />
         </label>
         <button
@@ -174,32 +189,19 @@ function keydown(e: KeyboardEvent, i: number): void {
         >
           ›
         </button>
-        <button
-          class="small-button"
-          title="Delete on the pose"
-          @click="remove(chosen)"
-        >
-          Remove
-        </button>
-        <span
-          class="text-second"
-          role="status"
-        >
+        <button class="small-button" title="Delete on the pose" @click="remove(chosen)">Remove</button>
+        <span class="text-second" role="status">
           {{ isOn ? `gauges set pose ${chosen + 1}` : `between poses; gauges set pose ${chosen + 1}` }}
         </span>
       </template>
-      <span v-else class="text-second">Set the bands, take a pose; set them anew, take another; then Travel goes between them.</span>
+      <span v-else class="text-second"
+        >Set the bands, take a pose; set them anew, take another; then Travel goes between them.</span
+      >
     </div>
-    <div
-      v-if="poses.length"
-      ref="strip"
-      class="relative mx-2 mt-1 h-6 border-y border-line bg-shoal"
-    >
-      <span
-        ref="head"
-        class="pointer-events-none absolute inset-0"
-        aria-hidden="true"
-      ><i class="absolute inset-y-0 left-0 w-0.5 bg-magenta" /></span>
+    <div v-if="poses.length" ref="strip" class="relative mx-2 mt-1 h-6 border-y border-line bg-shoal">
+      <span ref="head" class="pointer-events-none absolute inset-0" aria-hidden="true"
+        ><i class="absolute inset-y-0 left-0 w-0.5 bg-magenta"
+      /></span>
       <button
         v-for="(p, i) in poses"
         :key="i"

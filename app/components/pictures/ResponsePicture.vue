@@ -16,8 +16,9 @@ import type { ResponseMarks } from './response-marks'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, phaseAxis } from './profile'
 
 /**
- * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group delay, over the
- * live spectrum; base thin, live bold, the ends of the motion dashed. Bands and tuned frequencies are dragged on it.
+ * What a linear effect does to each frequency, measured on its own processor: magnitude, phase or group
+ * delay, over the live spectrum; base thin, live bold, the ends of the motion dashed. Bands and tuned
+ * frequencies are dragged on it.
  */
 const props = defineProps<{ id: string; marks?: ResponseMarks }>()
 const { doc, host, selection } = useSession()
@@ -32,7 +33,9 @@ const spectrum = new Spectrum(SIZE)
 let sheet: Sheet | null = null
 
 type Values = Readonly<Record<string, number>>
-const bands = computed(() => (definition?.lanes?.bands ? laneItems(definition.lanes.bands, live.effect.value?.lanes?.bands) : []))
+const bands = computed(() =>
+  definition?.lanes?.bands ? laneItems(definition.lanes.bands, live.effect.value?.lanes?.bands) : [],
+)
 const poses = computed(() => readPoses(live.effect.value?.data?.poses))
 const posed = new Float64Array(3)
 /** Where a band stands on the picture: in its pose while there are poses, else where its gauges are. */
@@ -45,10 +48,14 @@ function bandPlace(i: number): { frequency: number; gain: number } {
 const nearPose = (): number =>
   poses.value.reduce(
     (best, p, i) =>
-      Math.abs(p.at - (live.base.value.travel ?? 0)) < Math.abs((poses.value[best]?.at ?? 9) - (live.base.value.travel ?? 0)) ? i : best,
+      Math.abs(p.at - (live.base.value.travel ?? 0)) <
+      Math.abs((poses.value[best]?.at ?? 9) - (live.base.value.travel ?? 0))
+        ? i
+        : best,
     0,
   )
-const bandParam = (i: number, param: string): number => bands.value[i]?.[param] ?? definition?.lanes?.bands?.params[param]?.default ?? 0
+const bandParam = (i: number, param: string): number =>
+  bands.value[i]?.[param] ?? definition?.lanes?.bands?.params[param]?.default ?? 0
 
 /** Lanes as they are now, from the engine. */
 function liveLanes(): Record<string, Record<string, number>[]> | undefined {
@@ -74,7 +81,14 @@ function liveLanes(): Record<string, Record<string, number>[]> | undefined {
 }
 
 type Response = ReturnType<ResponseMeter['measure']>
-const kept: { base?: Response; low?: Response; high?: Response; now?: Response; baseFor: unknown; endsFor: unknown } = {
+const kept: {
+  base?: Response
+  low?: Response
+  high?: Response
+  now?: Response
+  baseFor: unknown
+  endsFor: unknown
+} = {
   baseFor: null,
   endsFor: null,
 }
@@ -116,7 +130,10 @@ const canvas = useCanvas((pen, now) => {
   const effect = live.effect.value
   const data = effect?.data ?? {}
   if (view.value === 'magnitude') {
-    const levels = spectrum.ofRing(host.telemetry.memory.rings[1] as Float32Array, host.telemetry.memory.head[0] ?? 0)
+    const levels = spectrum.ofRing(
+      host.telemetry.memory.rings[1] as Float32Array,
+      host.telemetry.memory.head[0] ?? 0,
+    )
     g.globalAlpha = 0.5
     drawCurve(
       pen,
@@ -155,7 +172,11 @@ const canvas = useCanvas((pen, now) => {
     measured = now
     kept.now = meter.measure(live.now(), liveLanes(), data, kept.now)
   }
-  drawCurve(pen, s, curve(kept.now), { color: color('ink'), width: 2.5, fill: view.value === 'magnitude' ? color('water') : undefined })
+  drawCurve(pen, s, curve(kept.now), {
+    color: color('ink'),
+    width: 2.5,
+    fill: view.value === 'magnitude' ? color('water') : undefined,
+  })
   drawCurve(pen, s, curve(kept.base), { color: color('second'), width: 1 })
   const ends = live.ends.value
   if (ends) {
@@ -164,7 +185,8 @@ const canvas = useCanvas((pen, now) => {
       kept.low = meter.measure(ends.low as Values, effect?.lanes, data, kept.low)
       kept.high = meter.measure(ends.high as Values, effect?.lanes, data, kept.high)
     }
-    for (const r of [kept.low, kept.high]) if (r) drawCurve(pen, s, curve(r), { color: color(`hue-${ends.hue}`), width: 1.2, dash: [4, 4] })
+    for (const r of [kept.low, kept.high])
+      if (r) drawCurve(pen, s, curve(r), { color: color(`hue-${ends.hue}`), width: 1.2, dash: [4, 4] })
   }
   if (view.value !== 'magnitude') return
   g.font = '12px "IBM Plex Sans Condensed"'
@@ -210,7 +232,8 @@ function press(e: PointerEvent): void {
   let height = ''
   if (bands.value.length) {
     const i = bands.value.reduce(
-      (best, _, k) => (Math.abs(s.x(bandPlace(k).frequency) - x) < Math.abs(s.x(bandPlace(best).frequency) - x) ? k : best),
+      (best, _, k) =>
+        Math.abs(s.x(bandPlace(k).frequency) - x) < Math.abs(s.x(bandPlace(best).frequency) - x) ? k : best,
       0,
     )
     path = pathOf({ lane: 'bands', index: i, param: 'frequency' })
@@ -229,13 +252,21 @@ function press(e: PointerEvent): void {
         setData(
           props.id,
           'poses',
-          poses.value.map((p, k) => (k === at ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) } : p)),
+          poses.value.map((p, k) =>
+            k === at
+              ? { ...p, bands: p.bands.map((b, n) => (n === index ? { ...b, frequency, gain } : b)) }
+              : p,
+          ),
         ),
       )
       return
     }
     hand.edit('Drag', setParam(props.id, path, frequencyAt(s, m.clientX - box.left, 20, 20_000)))
-    if (height) hand.edit('Drag', setParam(props.id, height, 30 - ((m.clientY - box.top - s.top) / (s.bottom - s.top)) * 78))
+    if (height)
+      hand.edit(
+        'Drag',
+        setParam(props.id, height, 30 - ((m.clientY - box.top - s.top) / (s.bottom - s.top)) * 78),
+      )
   }
   hand.drag(e, 'Drag on the picture', move)
 }
@@ -252,13 +283,9 @@ function press(e: PointerEvent): void {
       title="Drag a band or the tuned frequency"
       @pointerdown="press"
     />
-    <div
-      class="flex gap-3 pt-1 text-small"
-      role="group"
-      aria-label="What is shown"
-    >
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What is shown">
       <button
-        v-for="v in (['magnitude', 'phase', 'delay'] as const)"
+        v-for="v in ['magnitude', 'phase', 'delay'] as const"
         :key="v"
         :class="view === v ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
         :aria-pressed="view === v"

@@ -31,7 +31,12 @@ const canvas = useCanvas((pen) => {
   for (let i = 0; i < past.length; i++) {
     const db = 20 * Math.log10(Math.max(1e-4, past[(at + 1 + i) % past.length] ?? 0))
     const h = Math.max(0, (db + 60) / 60) * (s.bottom - s.top)
-    g.fillRect(s.left + ((s.right - s.left) * i) / past.length, s.bottom - h, (s.right - s.left) / past.length + 0.6, h)
+    g.fillRect(
+      s.left + ((s.right - s.left) * i) / past.length,
+      s.bottom - h,
+      (s.right - s.left) / past.length + 0.6,
+      h,
+    )
   }
   const curve =
     (v: Record<string, number>) =>
@@ -39,7 +44,8 @@ const canvas = useCanvas((pen) => {
       s.y(reverbDecayAt(v as never, frequencyAt(s, x, 20, 20_000), rate))
   drawCurve(pen, s, curve(live.now()), { color: color('ink'), width: 2.5, fill: color('water') })
   drawCurve(pen, s, curve(live.base.value), { color: color('second'), width: 1 })
-  // the early pattern along the upper edge: the first tenth of a second over the whole width, left up and right down
+  // the early pattern along the upper edge: the first tenth of a second over the whole width, left up and
+  // right down
   const values = live.now()
   if ((values.early ?? 0) > 0) {
     const y0 = s.top + 22
@@ -56,7 +62,9 @@ const canvas = useCanvas((pen) => {
     g.fillText('early, 100 ms', s.right - 4, y0 + 20)
   }
   const ends = live.ends.value
-  if (ends) for (const v of [ends.low, ends.high]) drawCurve(pen, s, curve(v), { color: color(`hue-${ends.hue}`), dash: [4, 4] })
+  if (ends)
+    for (const v of [ends.low, ends.high])
+      drawCurve(pen, s, curve(v), { color: color(`hue-${ends.hue}`), dash: [4, 4] })
 })
 </script>
 

@@ -5,7 +5,10 @@ import { computed, ref } from 'vue'
 import { useLive } from '../../composables/useLive'
 import { useGesture } from '../../composables/useGesture'
 
-/** The transfer curve to be drawn: input from left to right, output from bottom to top; the line stands at the highest input now. */
+/**
+ * The transfer curve to be drawn: input from left to right, output from bottom to top; the line stands at the
+ * highest input now.
+ */
 const props = defineProps<{ id: string }>()
 const hand = useGesture()
 const live = useLive(props.id)
@@ -13,20 +16,19 @@ const tool = ref<'points' | 'draw' | 'line'>('points')
 const points = computed(() => shapeOf(live.effect.value?.data))
 const reach = (): number => {
   const now = live.now()
-  return Math.min(1, Math.max(0, 0.5 + 0.5 * (live.readout('input') * 10 ** ((now.gain ?? 0) / 20) + (now.offset ?? 0))))
+  return Math.min(
+    1,
+    Math.max(0, 0.5 + 0.5 * (live.readout('input') * 10 ** ((now.gain ?? 0) / 20) + (now.offset ?? 0))),
+  )
 }
 const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.id, 'points', next))
 </script>
 
 <template>
   <div class="flex flex-col">
-    <div
-      class="flex gap-1 pb-1"
-      role="group"
-      aria-label="Tool"
-    >
+    <div class="flex gap-1 pb-1" role="group" aria-label="Tool">
       <button
-        v-for="k in (['points', 'draw', 'line'] as const)"
+        v-for="k in ['points', 'draw', 'line'] as const"
         :key="k"
         class="small-button"
         :aria-pressed="tool === k"
@@ -38,15 +40,16 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
       <button
         class="small-button"
         title="Input and output the same"
-        @click="keep([{ x: 0, y: 0, bend: 0 }, { x: 1, y: 1, bend: 0 }])"
+        @click="
+          keep([
+            { x: 0, y: 0, bend: 0 },
+            { x: 1, y: 1, bend: 0 },
+          ])
+        "
       >
         straight
       </button>
-      <button
-        class="small-button"
-        title="As it was at first"
-        @click="keep(firstTransferCurve)"
-      >
+      <button class="small-button" title="As it was at first" @click="keep(firstTransferCurve)">
         shoulder
       </button>
     </div>
@@ -64,6 +67,8 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
       @end="hand.end()"
       @change="keep"
     />
-    <p class="flex justify-between pt-1 text-tiny text-second"><span>input −1</span><span>0</span><span>1</span></p>
+    <p class="flex justify-between pt-1 text-tiny text-second">
+      <span>input −1</span><span>0</span><span>1</span>
+    </p>
   </div>
 </template>

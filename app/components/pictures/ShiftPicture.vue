@@ -6,8 +6,8 @@ import { useLive } from '../../composables/useLive'
 import { drawSheet, line } from './profile'
 
 /**
- * A harmonic sound before and after the shift: the partials of A2 move by as many hertz each, and with feedback again and again. Drag
- * across.
+ * A harmonic sound before and after the shift: the partials of A2 move by as many hertz each, and with
+ * feedback again and again. Drag across.
  */
 const props = defineProps<{ id: string }>()
 const hand = useGesture()
@@ -39,7 +39,11 @@ const canvas = useCanvas((pen) => {
     g.lineWidth = 6
     line(g, s.x(FUNDAMENTAL * h), s.y(db), s.x(FUNDAMENTAL * h), s.bottom)
     const fb = Math.abs(v.feedback ?? 0)
-    for (let pass = 1, level = db; pass < 24 && level > -40; pass++, level += 20 * Math.log10(Math.max(1e-3, fb))) {
+    for (
+      let pass = 1, level = db;
+      pass < 24 && level > -40;
+      pass++, level += 20 * Math.log10(Math.max(1e-3, fb))
+    ) {
       for (const way of (v.way ?? 0) >= 0.5 ? [1, -1] : [1]) {
         const hz = Math.abs(FUNDAMENTAL * h + way * shift * pass)
         if (hz > top) continue
@@ -66,7 +70,10 @@ function press(e: PointerEvent): void {
   const from = live.base.value.shift ?? 0
   hand.drag(e, 'Drag the shift', (m) => {
     const d = (m.clientX - e.clientX) / box.width
-    hand.edit('Drag', setParam(props.id, 'shift', from + Math.sign(d) * (Math.abs(d) * 60 + Math.abs(d) ** 3 * 4000)))
+    hand.edit(
+      'Drag',
+      setParam(props.id, 'shift', from + Math.sign(d) * (Math.abs(d) * 60 + Math.abs(d) ** 3 * 4000)),
+    )
   })
 }
 </script>

@@ -10,7 +10,10 @@ import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 import { type Sheet, drawCurve, drawSheet, frequencyAt, frequencyAxis, line } from './profile'
 
-/** What a split sends where: bands between crossovers that are dragged over the live spectrum, or places along a position. */
+/**
+ * What a split sends where: bands between crossovers that are dragged over the live spectrum, or places along
+ * a position.
+ */
 const props = defineProps<{ split: Split }>()
 const { doc, host } = useSession()
 const hand = useGesture()
@@ -21,12 +24,16 @@ let sheet: Sheet | null = null
 const base = (param: string): number => props.split.params[param] ?? splitParams[param as 'cross1'].default
 const live = (param: string): number => {
   const spec = splitParams[param as 'cross1']
-  return fromNormalized(spec, host.telemetry.get(`live:${props.split.id}.${param}`, toNormalized(spec, base(param))))
+  return fromNormalized(
+    spec,
+    host.telemetry.get(`live:${props.split.id}.${param}`, toNormalized(spec, base(param))),
+  )
 }
 const used = (): string[] => crossovers.slice(0, Math.min(5, props.split.branches.length) - 1)
 
 /** Level in dB of a fourth-order Linkwitz–Riley side at `f`. */
-const side = (f: number, corner: number, low: boolean): number => -20 * Math.log10(1 + (low ? f / corner : corner / f) ** 4)
+const side = (f: number, corner: number, low: boolean): number =>
+  -20 * Math.log10(1 + (low ? f / corner : corner / f) ** 4)
 
 const canvas = useCanvas((pen) => {
   const { g, color, width, height } = pen
@@ -64,7 +71,10 @@ const canvas = useCanvas((pen) => {
   })
   const s = sheet
   const rate = doc.project?.sampleRate ?? 48_000
-  const levels = spectrum.ofRing(host.telemetry.memory.rings[0] as Float32Array, host.telemetry.memory.head[0] ?? 0)
+  const levels = spectrum.ofRing(
+    host.telemetry.memory.rings[0] as Float32Array,
+    host.telemetry.memory.head[0] ?? 0,
+  )
   g.globalAlpha = 0.6
   drawCurve(
     pen,
@@ -120,13 +130,23 @@ function press(e: PointerEvent): void {
   const name =
     bands && s
       ? used().reduce(
-          (best, n) => (Math.abs(s.x(base(n)) - e.clientX + box.left) < Math.abs(s.x(base(best)) - e.clientX + box.left) ? n : best),
+          (best, n) =>
+            Math.abs(s.x(base(n)) - e.clientX + box.left) < Math.abs(s.x(base(best)) - e.clientX + box.left)
+              ? n
+              : best,
           'cross1',
         )
       : 'position'
   const move = (m: PointerEvent): void => {
     const x = m.clientX - box.left
-    hand.edit('Drag', setParam(props.split.id, name, bands && s ? frequencyAt(s, x, 20, 20_000) : (x - 30) / (box.width - 60)))
+    hand.edit(
+      'Drag',
+      setParam(
+        props.split.id,
+        name,
+        bands && s ? frequencyAt(s, x, 20, 20_000) : (x - 30) / (box.width - 60),
+      ),
+    )
   }
   hand.drag(e, bands ? 'Move a crossover' : 'Move the position', move)
   move(e)
@@ -138,7 +158,11 @@ function press(e: PointerEvent): void {
     ref="canvas"
     class="w-full cursor-ew-resize touch-none"
     role="img"
-    :aria-label="split.mode === 'bands' ? 'Bands of the split over the live spectrum' : 'Places of the branches along the position'"
+    :aria-label="
+      split.mode === 'bands'
+        ? 'Bands of the split over the live spectrum'
+        : 'Places of the branches along the position'
+    "
     :title="split.mode === 'bands' ? 'Drag a crossover' : 'Drag the position'"
     @pointerdown="press"
   />

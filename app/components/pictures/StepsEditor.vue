@@ -14,15 +14,21 @@ const { doc, host, selection, monitoring } = useSession()
 const hand = useGesture()
 const chosen = ref(0)
 const track = computed(() => selection.track)
-const items = computed(() => (track.value ? itemsOf({ kind: 'modulator', modulator: props.modulator, track: track.value }, 'steps') : []))
-/** Whether the gauges below are those of every step at once: what is linked to them is fanned over the row. */
+const items = computed(() =>
+  track.value ? itemsOf({ kind: 'modulator', modulator: props.modulator, track: track.value }, 'steps') : [],
+)
+/**
+ * Whether the gauges below are those of every step at once: what is linked to them is fanned over the row.
+ */
 const every = ref(false)
 const path = (param: string, index = chosen.value): string => pathOf({ lane: 'steps', index, param })
 const gaugePath = (param: string): string => (every.value ? pathOf({ lane: 'steps', param }) : path(param))
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const n = items.value.length
-  const now = monitoring.playing ? Math.round(host.telemetry.get(`read:mod:${props.modulator.id}:step`, -1)) : -1
+  const now = monitoring.playing
+    ? Math.round(host.telemetry.get(`read:mod:${props.modulator.id}:step`, -1))
+    : -1
   items.value.forEach((item, i) => {
     const w = width / n
     const live = host.telemetry.get(`live:${props.modulator.id}.${path('level', i)}`, item.level ?? 0.5)
@@ -51,11 +57,18 @@ function press(e: PointerEvent): void {
   if (!el) return
   const box = el.getBoundingClientRect()
   const set = (m: PointerEvent): void => {
-    const i = Math.min(items.value.length - 1, Math.max(0, Math.floor(((m.clientX - box.left) / box.width) * items.value.length)))
+    const i = Math.min(
+      items.value.length - 1,
+      Math.max(0, Math.floor(((m.clientX - box.left) / box.width) * items.value.length)),
+    )
     chosen.value = i
     hand.edit(
       'Step',
-      setParam(props.modulator.id, path('level', i), Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6)))),
+      setParam(
+        props.modulator.id,
+        path('level', i),
+        Math.min(1, Math.max(0, 1 - (m.clientY - box.top - 3) / (box.height - 6))),
+      ),
     )
   }
   hand.drag(e, 'Draw steps', set)
@@ -107,7 +120,9 @@ const spoken = computed(() => {
       @keydown="keydown"
     />
     <div class="flex items-center gap-1 py-1 text-small">
-      <span class="flex-1">{{ every ? `all ${items.length} steps` : `step ${chosen + 1} of ${items.length}` }}</span>
+      <span class="flex-1">{{
+        every ? `all ${items.length} steps` : `step ${chosen + 1} of ${items.length}`
+      }}</span>
       <button
         class="small-button"
         :aria-pressed="every"
@@ -123,13 +138,7 @@ const spoken = computed(() => {
       >
         Add
       </button>
-      <button
-        class="small-button"
-        :disabled="items.length <= 1"
-        @click="remove"
-      >
-        Remove
-      </button>
+      <button class="small-button" :disabled="items.length <= 1" @click="remove">Remove</button>
     </div>
     <MiniGauge
       v-for="k in ['level', 'glide', 'chance']"

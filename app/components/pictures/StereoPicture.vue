@@ -3,7 +3,10 @@ import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
-/** Left against right of the track as it is heard: a line up is mono, a wide cloud is stereo, a line across is out of phase. */
+/**
+ * Left against right of the track as it is heard: a line up is mono, a wide cloud is stereo, a line across is
+ * out of phase.
+ */
 defineProps<{ id: string }>()
 const { host } = useSession()
 
@@ -47,10 +50,5 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    class="h-full w-full"
-    role="img"
-    aria-label="Left against right of the track"
-  />
+  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Left against right of the track" />
 </template>

@@ -12,8 +12,8 @@ import { line } from './profile'
 import { LevelTrail } from './level-trail'
 
 /**
- * The wave that was, the slice that repeats with its reading head, and the gate row beneath: draw along it to open steps, drag one up and
- * down for its speed.
+ * The wave that was, the slice that repeats with its reading head, and the gate row beneath: draw along it to
+ * open steps, drag one up and down for its speed.
  */
 const props = defineProps<{ id: string }>()
 const hand = useGesture()
@@ -139,17 +139,19 @@ const canvas = useCanvas((pen, now) => {
   })
 })
 
-const set = (index: number, param: string, value: number) => setParam(props.id, pathOf({ lane: 'steps', index, param }), value)
+const set = (index: number, param: string, value: number) =>
+  setParam(props.id, pathOf({ lane: 'steps', index, param }), value)
 
 /**
- * On the row: the first step pressed says whether the stroke opens or closes; up and down from an open one is its speed. On the wave:
- * across is the slice.
+ * On the row: the first step pressed says whether the stroke opens or closes; up and down from an open one is
+ * its speed. On the wave: across is the slice.
  */
 function press(e: PointerEvent): void {
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
   const y0 = e.clientY - box.top
   const n = items.value.length
-  const cellAt = (m: PointerEvent): number => Math.min(n - 1, Math.max(0, Math.floor(((m.clientX - box.left) / width) * n)))
+  const cellAt = (m: PointerEvent): number =>
+    Math.min(n - 1, Math.max(0, Math.floor(((m.clientX - box.left) / width) * n)))
   if (y0 < height - ROW) {
     const v = live.base.value
     const x0 = e.clientX
@@ -163,7 +165,15 @@ function press(e: PointerEvent): void {
         'Drag',
         together(
           setParam(props.id, synced ? 'sliceLength' : 'slice', from * 2 ** (6 * dx)),
-          ...(Math.abs(dy) > 0.03 ? [setParam(props.id, 'speed', Math.max(-4, Math.min(4, speed + 4 * (dy - Math.sign(dy) * 0.03))))] : []),
+          ...(Math.abs(dy) > 0.03
+            ? [
+                setParam(
+                  props.id,
+                  'speed',
+                  Math.max(-4, Math.min(4, speed + 4 * (dy - Math.sign(dy) * 0.03))),
+                ),
+              ]
+            : []),
         ),
       )
     })
@@ -180,7 +190,10 @@ function press(e: PointerEvent): void {
     const dy = (e.clientY - m.clientY) / 60
     if (!strokes && (lifted || Math.abs(dy) > 0.15)) {
       lifted = true
-      hand.edit('Drag', together(set(first, 'on', 1), set(first, 'speed', Math.max(-4, Math.min(4, speed + dy)))))
+      hand.edit(
+        'Drag',
+        together(set(first, 'on', 1), set(first, 'speed', Math.max(-4, Math.min(4, speed + dy)))),
+      )
     } else if (strokes) hand.edit('Draw', set(k, 'on', opens ? 1 : 0))
   }
   hand.drag(e, 'Draw the gate row', move, () => {})

@@ -9,8 +9,8 @@ import { useSession } from '../../composables/useSession'
 import { drawCurve, drawSheet, frequencyAt, frequencyAxis } from './profile'
 
 /**
- * The times of a chorus or flanger over one cycle, and beneath the comb that they make now. Drag across nothing, up and down for the
- * centre, with Shift for the depth.
+ * The times of a chorus or flanger over one cycle, and beneath the comb that they make now. Drag across
+ * nothing, up and down for the centre, with Shift for the depth.
  */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
@@ -29,7 +29,11 @@ const canvas = useCanvas((pen, now) => {
   before = now
   const n = isFlanger ? 2 : Math.round(v.voices ?? 4)
   const centre = isFlanger ? (v.time ?? 0) + 0.005 * (v.place ?? 0) : (v.time ?? 0.014)
-  const depth = isFlanger ? (v.depth ?? 0) : (v.by ?? 0) >= 0.5 ? (v.reach ?? 0) : (2 ** ((v.cents ?? 0) / 12) - 1) / (2 * Math.PI * rate)
+  const depth = isFlanger
+    ? (v.depth ?? 0)
+    : (v.by ?? 0) >= 0.5
+      ? (v.reach ?? 0)
+      : (2 ** ((v.cents ?? 0) / 12) - 1) / (2 * Math.PI * rate)
   const reach = Math.min(isFlanger ? 1 : centre, depth)
   const most = Math.max(isFlanger ? 0.006 : 0.02, (centre + reach) * 1.15)
   const least = isFlanger ? Math.min(0, (centre - reach) * 1.15) - 0.001 : 0
@@ -55,7 +59,11 @@ const canvas = useCanvas((pen, now) => {
   )
   const times: number[] = []
   for (let k = 0; k < n; k++) {
-    const offset = isFlanger ? -(k * (v.stereo ?? 0)) : (v.pairs ?? 1) >= 0.5 ? 0.5 * (k & 1) + (k >> 1) / n : k / n
+    const offset = isFlanger
+      ? -(k * (v.stereo ?? 0))
+      : (v.pairs ?? 1) >= 0.5
+        ? 0.5 * (k & 1) + (k >> 1) / n
+        : k / n
     for (let i = 0; i < 128; i++) wave[i] = i / 127 + offset + (v.phase ?? 0)
     swingBlock(v.shape ?? 0, wave)
     g.strokeStyle = k === 0 ? color('ink') : color('deep')

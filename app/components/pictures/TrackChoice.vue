@@ -25,7 +25,11 @@ const points = [
 
 function hear(track: string, point: 'before' | 'after'): void {
   const { source } = props.track
-  if (source) doc.edit('Hear another track', setSource(props.track.id, { ...source, listens: track ? { track, point } : null }))
+  if (source)
+    doc.edit(
+      'Hear another track',
+      setSource(props.track.id, { ...source, listens: track ? { track, point } : null }),
+    )
 }
 </script>
 

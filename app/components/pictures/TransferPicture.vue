@@ -5,7 +5,11 @@ import { drawCurve, drawSheet, line } from './profile'
 import type { TransferCurve } from './transfer-curves'
 
 /** The curve from input to output of a distortion, and on it the stretch that the signal goes over now. */
-const props = defineProps<{ id: string; curve: TransferCurve; thresholds?: (values: Record<string, number>) => number[] }>()
+const props = defineProps<{
+  id: string
+  curve: TransferCurve
+  thresholds?: (values: Record<string, number>) => number[]
+}>()
 const live = useLive(props.id)
 
 const canvas = useCanvas((pen) => {

@@ -12,7 +12,10 @@ import ResponsePicture from './ResponsePicture.vue'
 import { vowelMarks } from './response-marks'
 import { drawSheet } from './profile'
 
-/** The plane of the first two formants with the vowels on it, to be dragged; the response; or a list of one's own peaks. */
+/**
+ * The plane of the first two formants with the vowels on it, to be dragged; the response; or a list of one's
+ * own peaks.
+ */
 const props = defineProps<{ id: string }>()
 const { doc } = useSession()
 const hand = useGesture()
@@ -81,7 +84,8 @@ const canvas = useCanvas((pen) => {
   g.font = 'italic 16px Newsreader'
   if ((now.mode ?? 0) === 2) {
     g.fillStyle = color('ink')
-    for (const v of own.value) g.fillText(v.name || '·', s.x(v.peaks[1]?.frequency ?? 1500), s.y(v.peaks[0]?.frequency ?? 500))
+    for (const v of own.value)
+      g.fillText(v.name || '·', s.x(v.peaks[1]?.frequency ?? 1500), s.y(v.peaks[0]?.frequency ?? 500))
   }
   const path = (values: (t: number) => Record<string, number>): void => {
     g.beginPath()
@@ -120,7 +124,8 @@ const canvas = useCanvas((pen) => {
   g.arc(s.x(f2), s.y(f1), 5, 0, 7)
   g.fill()
 })
-const mix = (a: number | undefined, b: number | undefined, t: number): number => (a ?? 0) + ((b ?? 0) - (a ?? 0)) * t
+const mix = (a: number | undefined, b: number | undefined, t: number): number =>
+  (a ?? 0) + ((b ?? 0) - (a ?? 0)) * t
 
 /** Drags jaw and tongue; from a list it goes over to the plane. */
 function press(e: PointerEvent): void {
@@ -141,9 +146,13 @@ function press(e: PointerEvent): void {
   move(e)
 }
 
-const keep = (label: string, next: readonly OwnVowel[]): void => doc.edit(label, setData(props.id, 'vowels', next))
+const keep = (label: string, next: readonly OwnVowel[]): void =>
+  doc.edit(label, setData(props.id, 'vowels', next))
 
-/** Adds what is heard as a vowel of one's own, behind the chosen one; the first brings the effect over to the own list. */
+/**
+ * Adds what is heard as a vowel of one's own, behind the chosen one; the first brings the effect over to the
+ * own list.
+ */
 function add(): void {
   const now = live.now()
   const [f1, f2] = at(now)
@@ -154,13 +163,23 @@ function add(): void {
       vowels.findIndex((v) => v.sign === sign),
     ),
   )
-  // in the own list it is a copy of what sounds there, elsewhere the nearest vowel with its first two peaks where they are heard
+  // in the own list it is a copy of what sounds there, elsewhere the nearest vowel with its first two peaks
+  // where they are heard
   const heard =
     (now.mode ?? 0) === 2 && shown.value
       ? { ...shown.value, name: '' }
-      : { ...near, peaks: near.peaks.map((p, n) => (n === 0 ? { ...p, frequency: f1 } : n === 1 ? { ...p, frequency: f2 } : p)) }
+      : {
+          ...near,
+          peaks: near.peaks.map((p, n) =>
+            n === 0 ? { ...p, frequency: f1 } : n === 1 ? { ...p, frequency: f2 } : p,
+          ),
+        }
   const places = chosen.value + (own.value.length ? 1 : 0)
-  const next = [...own.value.slice(0, places), { ...heard, name: freeName(heard.name || sign) }, ...own.value.slice(places)]
+  const next = [
+    ...own.value.slice(0, places),
+    { ...heard, name: freeName(heard.name || sign) },
+    ...own.value.slice(places),
+  ]
   doc.edit(
     'Add a vowel',
     together(
@@ -202,7 +221,10 @@ function choose(i: number): void {
   chosen.value = i
   doc.edit(
     'Go to a vowel',
-    together(setParam(props.id, 'mode', 2), setParam(props.id, 'position', own.value.length > 1 ? i / (own.value.length - 1) : 0)),
+    together(
+      setParam(props.id, 'mode', 2),
+      setParam(props.id, 'position', own.value.length > 1 ? i / (own.value.length - 1) : 0),
+    ),
   )
 }
 /** The vowel of the list that sounds, by its name. */
@@ -220,7 +242,9 @@ const peakSpecs = {
 const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
   keep(
     'Set a peak',
-    own.value.map((v) => (v === shown.value ? { ...v, peaks: v.peaks.map((p, m) => (m === n ? { ...p, [what]: value } : p)) } : v)),
+    own.value.map((v) =>
+      v === shown.value ? { ...v, peaks: v.peaks.map((p, m) => (m === n ? { ...p, [what]: value } : p)) } : v,
+    ),
   )
 </script>
 
@@ -235,14 +259,11 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
       title="Drag jaw and tongue"
       @pointerdown="press"
     />
-    <ResponsePicture
-      v-else-if="view === 'response'"
-      :id="id"
-      :marks="vowelMarks"
-      class="min-h-0 flex-1"
-    />
+    <ResponsePicture v-else-if="view === 'response'" :id="id" :marks="vowelMarks" class="min-h-0 flex-1" />
     <div v-else class="min-h-0 flex-1 overflow-y-auto text-small">
-      <p v-if="!own.length" class="pb-2 text-second">No vowel of your own yet. Add the one that is heard, then change its peaks.</p>
+      <p v-if="!own.length" class="pb-2 text-second">
+        No vowel of your own yet. Add the one that is heard, then change its peaks.
+      </p>
       <div class="flex flex-wrap gap-1 pb-2">
         <button
           v-for="(v, i) in own"
@@ -254,11 +275,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
         >
           {{ v.name || i + 1 }}
         </button>
-        <button
-          class="small-button"
-          title="Adds what is heard as a vowel of its own"
-          @click="add"
-        >
+        <button class="small-button" title="Adds what is heard as a vowel of its own" @click="add">
           Add
         </button>
         <span class="flex items-center gap-0.5 text-second">
@@ -270,27 +287,40 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
             :aria-label="`Add the vowel ${v.sign}`"
             :title="`Adds ${v.sign} to the list`"
             @click="addSign(v.sign)"
-          >{{ v.sign }}</button>
+          >
+            {{ v.sign }}
+          </button>
         </span>
-        <span
-          v-if="sounding"
-          class="text-second"
-          role="status"
-        >sounds: <b class="water-name text-name text-ink">{{ sounding.name }}</b></span>
+        <span v-if="sounding" class="text-second" role="status"
+          >sounds: <b class="water-name text-name text-ink">{{ sounding.name }}</b></span
+        >
         <button
           v-if="shown"
           class="small-button"
-          @click="keep('Remove the vowel', own.filter((v) => v !== shown)); chosen = 0"
+          @click="
+            keep(
+              'Remove the vowel',
+              own.filter((v) => v !== shown),
+            )
+            chosen = 0
+          "
         >
           Remove
         </button>
       </div>
       <template v-if="shown">
-        <label class="flex items-center gap-2 pb-1">Name <TextField
-          class="field w-22.5"
-          :value="shown.name"
-          @change="keep('Name the vowel', own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)))"
-          @keydown.stop
+        <label class="flex items-center gap-2 pb-1"
+          >Name
+          <TextField
+            class="field w-22.5"
+            :value="shown.name"
+            @change="
+              keep(
+                'Name the vowel',
+                own.map((v) => (v === shown ? { ...v, name: ($event.target as HTMLInputElement).value } : v)),
+              )
+            "
+            @keydown.stop
         /></label>
         <table class="w-full">
           <thead>
@@ -317,11 +347,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
         </table>
       </template>
     </div>
-    <div
-      class="flex gap-3 pt-1 text-small"
-      role="group"
-      aria-label="What of the vowel is shown"
-    >
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What of the vowel is shown">
       <button
         v-for="(text, v) in { plane: 'Plane', response: 'Response', own: 'Own vowels' } as const"
         :key="v"

@@ -3,7 +3,10 @@ import { RING_FRAMES } from '@oleaje/core/engine/telemetry'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 
-/** The wave of the track before its chain (thin) and after it (bold), held at a rising edge; what is over full scale in magenta. */
+/**
+ * The wave of the track before its chain (thin) and after it (bold), held at a rising edge; what is over full
+ * scale in magenta.
+ */
 defineProps<{ id: string }>()
 const { host } = useSession()
 const FRAMES = 1200
@@ -33,7 +36,8 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.stroke()
   const draw = (ring: Float32Array, stroke: string, thick: number): void => {
     g.beginPath()
-    for (let i = 0; i < FRAMES; i += 1) g.lineTo((i / FRAMES) * width, y(ring[(start + i + 2 * RING_FRAMES) % RING_FRAMES] ?? 0))
+    for (let i = 0; i < FRAMES; i += 1)
+      g.lineTo((i / FRAMES) * width, y(ring[(start + i + 2 * RING_FRAMES) % RING_FRAMES] ?? 0))
     g.strokeStyle = stroke
     g.lineWidth = thick
     g.stroke()

@@ -48,12 +48,15 @@ interface SourceFace {
   readonly below?: Component
 }
 /**
- * How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of it, a ring of water that runs
- * back.
+ * How the chart draws a node: a plate across the water, a fork where it parts, a frame around a stretch of
+ * it, a ring of water that runs back.
  */
 type NodeShape = 'plate' | 'fork' | 'frame' | 'ring'
 
-/** Pictures and editors of effects, modulators, sources and kinds of nodes: one line each. What has none here still has its gauges. */
+/**
+ * Pictures and editors of effects, modulators, sources and kinds of nodes: one line each. What has none here
+ * still has its gauges.
+ */
 const effects: Readonly<Record<string, EffectFace>> = {
   'gain': { picture: GainPicture },
   'stereo': { picture: StereoPicture },

@@ -20,7 +20,9 @@ export class LevelTrail {
     this.times[this.head] = this.latest = now
   }
 
-  /** Adds a closed outline, from the oldest to the newest and back along the middle, to the path of a canvas. */
+  /**
+   * Adds a closed outline, from the oldest to the newest and back along the middle, to the path of a canvas.
+   */
   outline(x: (age: number) => number, y: (level: number) => number, g: CanvasRenderingContext2D): void {
     let first = true
     for (let i = 1; i <= this.levels.length; i++) {

@@ -22,7 +22,8 @@ export function drawSheet({ g, width, height, color }: Pen, xAxis: Axis, yAxis: 
   const right = width - 6
   const top = 8
   const bottom = height - 20
-  const part = (a: Axis, v: number): number => (a.log ? Math.log(v / a.min) / Math.log(a.max / a.min) : (v - a.min) / (a.max - a.min))
+  const part = (a: Axis, v: number): number =>
+    a.log ? Math.log(v / a.min) / Math.log(a.max / a.min) : (v - a.min) / (a.max - a.min)
   const sheet: Sheet = {
     left,
     right,
@@ -65,7 +66,10 @@ export interface CurveStyle {
   readonly fill?: string
 }
 
-/** A curve over the width of the sheet: `f` gives the pixel height at a pixel place. Filled down to the ground where asked. */
+/**
+ * A curve over the width of the sheet: `f` gives the pixel height at a pixel place. Filled down to the ground
+ * where asked.
+ */
 export function drawCurve({ g }: Pen, s: Sheet, f: (x: number) => number, style: CurveStyle): void {
   g.save()
   g.beginPath()

@@ -17,7 +17,11 @@ export type ResponseMarks = (context: MarkContext) => void
 export const vowelMarks: ResponseMarks = ({ g, sheet: s, values, readout }) => {
   const size = values.size ?? 1
   g.font = 'italic 26px Newsreader'
-  g.fillText(`[${vowelNear(readout('first') * size || 500, readout('second') * size || 1500)}]`, (s.left + s.right) / 2, s.top + 4)
+  g.fillText(
+    `[${vowelNear(readout('first') * size || 500, readout('second') * size || 1500)}]`,
+    (s.left + s.right) / 2,
+    s.top + 4,
+  )
 }
 
 /** The notes of strings. */

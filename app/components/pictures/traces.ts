@@ -57,7 +57,8 @@ export const lfoTrace: Trace = (c) => {
   const shape = set('shape', 0)
   if (shape === 5 || shape === 6) return trailTrace(c)
   const drawn = shape === 7 ? c.drawn('shape') : null
-  const wave = (x: number): number => (drawn ? drawn.at(x - Math.floor(x)) : lfoWave(shape, x, set('width', 0.5), seed))
+  const wave = (x: number): number =>
+    drawn ? drawn.at(x - Math.floor(x)) : lfoWave(shape, x, set('width', 0.5), seed)
   course(pen, wave, y)
   mark(pen, (c.read('phase') || 0) * pen.width, Number.isNaN(value) ? y(wave(set('phase', 0))) : y(value))
 }
@@ -79,7 +80,8 @@ export const stepsTrace: Trace = ({ pen: { g, width, height }, items, read, set,
     g.fillRect(i * w + 0.5, y(level), Math.max(1, w - 1), height - 2 - y(level))
   }
   g.globalAlpha = 1
-  if (set('direction', 0) === 1 && items.length) g.fillRect(stepValueAt(0, items.length, 1, seed) * w, height - 2, 6, 2)
+  if (set('direction', 0) === 1 && items.length)
+    g.fillRect(stepValueAt(0, items.length, 1, seed) * w, height - 2, 6, 2)
 }
 
 export const curveTrace: Trace = ({ pen, drawn, set, read, y, value }) => {
@@ -87,14 +89,20 @@ export const curveTrace: Trace = ({ pen, drawn, set, read, y, value }) => {
   const shape = drawn('points')
   course(pen, (x) => shape.at(x * length), y)
   const beat = read('beat')
-  mark(pen, (Number.isNaN(beat) ? 0 : beat / length) * pen.width, y(Number.isNaN(value) ? shape.at(0) : value))
+  mark(
+    pen,
+    (Number.isNaN(beat) ? 0 : beat / length) * pen.width,
+    y(Number.isNaN(value) ? shape.at(0) : value),
+  )
 }
 
 export const envelopeTrace: Trace = ({ pen, set: live, y, read, value }) => {
   const { g, width } = pen
   const stage = read('stage')
   const way = read('way')
-  const parts = [live('attack', 0.01), live('hold', 0), live('decay', 0.3), 0, live('release', 0.4)].map((s) => Math.sqrt(s))
+  const parts = [live('attack', 0.01), live('hold', 0), live('decay', 0.3), 0, live('release', 0.4)].map(
+    (s) => Math.sqrt(s),
+  )
   parts[3] = 0.25 * (Math.max(...parts) || 1)
   const whole = parts.reduce((a, b) => a + b, 0) || 1
   const ends: number[] = []
@@ -128,7 +136,8 @@ export const followerTrace: Trace = (c) => {
   g.stroke()
   g.setLineDash([])
   g.globalAlpha = 0.25
-  for (let i = 0; i < beside.length; i++) if (beside.at(i) > 0.5) g.fillRect(((width - 6) * i) / (beside.length - 1), height - 4, 1.5, 3)
+  for (let i = 0; i < beside.length; i++)
+    if (beside.at(i) > 0.5) g.fillRect(((width - 6) * i) / (beside.length - 1), height - 4, 1.5, 3)
   g.globalAlpha = 1
   trailTrace(c)
 }

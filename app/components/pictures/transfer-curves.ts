@@ -15,10 +15,12 @@ export const driveCurve: TransferCurve = (v) => {
 
 export const foldCurve: TransferCurve = (v) => {
   const [up, low, d, m] = [v.upper ?? 0.7, v.lower ?? -0.7, factor(v.gain), factor(v.makeup)]
-  return (x) => m * (low + (up - low) * fold((x * d + (v.offset ?? 0) - low) / (up - low), Math.round(v.folds ?? 4)))
+  return (x) =>
+    m * (low + (up - low) * fold((x * d + (v.offset ?? 0) - low) / (up - low), Math.round(v.folds ?? 4)))
 }
 /** Levels of the output at which it folds. */
-export const foldThresholds = (v: Values): number[] => [v.upper ?? 0.7, v.lower ?? -0.7].map((t) => t * factor(v.makeup))
+export const foldThresholds = (v: Values): number[] =>
+  [v.upper ?? 0.7, v.lower ?? -0.7].map((t) => t * factor(v.makeup))
 
 export const crushCurve: TransferCurve = (v) => {
   const levels = 2 ** ((v.bits ?? 8) - 1)

@@ -22,10 +22,22 @@ const specs = {
 } as const
 
 function change(part: Partial<Arpeggio>): void {
-  doc.edit('Set the arpeggio', setArpeggio(props.track.id, { ...(JSON.parse(JSON.stringify(set.value)) as Arpeggio), on: true, ...part }))
+  doc.edit(
+    'Set the arpeggio',
+    setArpeggio(props.track.id, {
+      ...(JSON.parse(JSON.stringify(set.value)) as Arpeggio),
+      on: true,
+      ...part,
+    }),
+  )
 }
 const resize = (count: number): void =>
-  change({ steps: Array.from({ length: Math.round(count) }, (_, i) => set.value.steps[i] ?? { transpose: 0, velocity: 1 }) })
+  change({
+    steps: Array.from(
+      { length: Math.round(count) },
+      (_, i) => set.value.steps[i] ?? { transpose: 0, velocity: 1 },
+    ),
+  })
 const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void =>
   change({ steps: set.value.steps.map((s, i) => (i === index ? { ...s, ...part } : { ...s })) })
 </script>
@@ -33,11 +45,7 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
 <template>
   <div class="flex flex-col gap-1.5 text-small">
     <div class="flex flex-wrap items-center gap-2">
-      <button
-        class="small-button"
-        :aria-pressed="set.on"
-        @click="change({ on: !set.on })"
-      >
+      <button class="small-button" :aria-pressed="set.on" @click="change({ on: !set.on })">
         {{ set.on ? 'On' : 'Off' }}
       </button>
       <ChoiceField
@@ -56,23 +64,22 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
       </button>
     </div>
     <div class="grid grid-cols-4 gap-2">
-      <label
-        v-for="k in (['octaves', 'step', 'gate', 'swing'] as const)"
-        :key="k"
-      >{{ specs[k].name.toLowerCase() }}<ValueField
-        class="w-full"
-        :spec="specs[k]"
-        :value="set[k]"
-        @take="change({ [k]: k === 'octaves' ? Math.round($event) : $event })"
+      <label v-for="k in ['octaves', 'step', 'gate', 'swing'] as const" :key="k"
+        >{{ specs[k].name.toLowerCase()
+        }}<ValueField
+          class="w-full"
+          :spec="specs[k]"
+          :value="set[k]"
+          @take="change({ [k]: k === 'octaves' ? Math.round($event) : $event })"
       /></label>
     </div>
-    <label class="flex items-center gap-2">steps of a round <ValueField
-      class="w-12"
-      :spec="specs.count"
-      :value="set.steps.length"
-      @take="resize"
+    <label class="flex items-center gap-2"
+      >steps of a round <ValueField class="w-12" :spec="specs.count" :value="set.steps.length" @take="resize"
     /></label>
-    <div v-if="set.steps.length" class="grid max-h-40 grid-cols-[auto_1fr_1fr] items-center gap-1 overflow-y-auto">
+    <div
+      v-if="set.steps.length"
+      class="grid max-h-40 grid-cols-[auto_1fr_1fr] items-center gap-1 overflow-y-auto"
+    >
       <template v-for="(s, i) in set.steps" :key="i">
         <span class="text-second">{{ i + 1 }}</span>
         <ValueField
@@ -96,10 +103,7 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
       >
         Keep as notes
       </button>
-      <button
-        class="small-button"
-        @click="doc.edit('Remove the arpeggio', setArpeggio(track.id, null))"
-      >
+      <button class="small-button" @click="doc.edit('Remove the arpeggio', setArpeggio(track.id, null))">
         Remove
       </button>
     </div>

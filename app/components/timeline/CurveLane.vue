@@ -51,7 +51,10 @@ const repeats = useCanvas(({ g, width, height, color }) => {
   g.beginPath()
   for (let x = own; x <= width; x += 2) {
     const beat = x / props.perBeat
-    g.lineTo(x, height - 5 - shape.value.at(beat - Math.floor(beat / length.value) * length.value) * (height - 10))
+    g.lineTo(
+      x,
+      height - 5 - shape.value.at(beat - Math.floor(beat / length.value) * length.value) * (height - 10),
+    )
   }
   g.stroke()
   g.setLineDash([3, 4])
@@ -68,7 +71,9 @@ const repeats = useCanvas(({ g, width, height, color }) => {
 })
 
 const followTip = computed(() =>
-  (m.value.params.follows ?? 0) === 1 ? 'Jumps with the song at the loop’s end' : 'Goes on over the loop’s end, so that odd lengths shift',
+  (m.value.params.follows ?? 0) === 1
+    ? 'Jumps with the song at the loop’s end'
+    : 'Goes on over the loop’s end, so that odd lengths shift',
 )
 </script>
 
@@ -85,11 +90,10 @@ const followTip = computed(() =>
       :class="chosen ? 'border-l-3 border-l-ink bg-sheet' : 'bg-paper'"
     >
       <div class="flex items-center gap-1">
-        <Badge
-          :letter="m.letter || '·'"
-          :hue="m.hue"
-          small
-        /><span class="water-name min-w-0 flex-1 truncate text-name">{{ m.name }}</span><button
+        <Badge :letter="m.letter || '·'" :hue="m.hue" small /><span
+          class="water-name min-w-0 flex-1 truncate text-name"
+          >{{ m.name }}</span
+        ><button
           class="small-button"
           :aria-label="`Remove ${m.name}`"
           title="Removes the curve and its links"
@@ -114,27 +118,28 @@ const followTip = computed(() =>
           class="small-button"
           :aria-pressed="(m.params.follows ?? 0) === 1"
           :title="followTip"
-          @click="doc.edit('Change what the curve follows', setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1))"
+          @click="
+            doc.edit(
+              'Change what the curve follows',
+              setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1),
+            )
+          "
         >
           {{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}
         </button>
       </div>
-      <p
-        class="overflow-hidden text-second"
-        :title="moves.join('\n')"
-      >
+      <p class="overflow-hidden text-second" :title="moves.join('\n')">
         <span class="block truncate">{{ track.name }}</span>
         <span class="block truncate">{{ moves[0] ?? 'moves nothing yet' }}</span>
         <span v-if="moves.length > 1">and {{ moves.length - 1 }} more</span>
       </p>
     </div>
     <div class="relative flex-1">
-      <canvas
-        ref="repeats"
-        class="absolute inset-0 h-full w-full"
-        aria-hidden="true"
-      />
-      <div class="absolute inset-y-0 left-0 border-r-2" :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }">
+      <canvas ref="repeats" class="absolute inset-0 h-full w-full" aria-hidden="true" />
+      <div
+        class="absolute inset-y-0 left-0 border-r-2"
+        :style="{ width: `${length * perBeat}px`, borderColor: `var(--hue-${m.hue})` }"
+      >
         <CurveEditor
           class="h-full"
           :points="points"
@@ -146,7 +151,7 @@ const followTip = computed(() =>
           :tool="tool"
           :span="span"
           :preview="closing === null ? null : closeEnds(points, length, closing)"
-          :playhead="() => monitoring.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN"
+          :playhead="() => (monitoring.playing ? host.telemetry.get(`read:mod:${m.id}:beat`, NaN) : NaN)"
           @begin="hand.begin('Draw the curve')"
           @end="hand.end()"
           @change="hand.edit('Draw the curve', setData(m.id, 'points', $event))"

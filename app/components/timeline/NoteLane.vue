@@ -18,7 +18,10 @@ import { useSession } from '../../composables/useSession'
 import NoteTools from './NoteTools.vue'
 import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note-grid'
 
-/** The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or pressure beneath. */
+/**
+ * The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or
+ * pressure beneath.
+ */
 const props = defineProps<{ track: Track; perBeat: number; beats: number; snap: number }>()
 const { doc, host, notices } = useSession()
 const hand = useGesture()
@@ -59,7 +62,8 @@ watch(
 )
 
 /** A change of the notes, as a step of its own or as part of a gesture. */
-const change = (label: string, how: (line: NoteLine) => NoteLine): void => hand.edit(label, editLine(props.track.id, how, loopLength.value))
+const change = (label: string, how: (line: NoteLine) => NoteLine): void =>
+  hand.edit(label, editLine(props.track.id, how, loopLength.value))
 const hear = (pitch: number): void => {
   host.note(props.track.id, pitch, 0.8)
   setTimeout(() => host.note(props.track.id, pitch, 0), 180)
@@ -68,48 +72,56 @@ const hear = (pitch: number): void => {
 const canvas = useCanvas(({ g, width, height: h, color, still }) => {
   const { perBeat, beats } = props
   const { value: l } = line
-  still([l, rows.value, perBeat, beats, chosen.value, grid.value, scale.value, beneath.value, width], (ground) => {
-    const bar = doc.project?.beatsPerBar ?? 4
-    rows.value.forEach((row, i) => {
-      ground.fillStyle = color(row.isBlack ? 'shoal' : 'sheet')
-      ground.globalAlpha = isInScale(row.pitch, scale.value.root, scale.value.scale) ? 1 : 0.35
-      ground.fillRect(0, i * rowHeight.value, width, rowHeight.value - 1)
-      ground.globalAlpha = 1
-    })
-    let step = grid.value
-    while (step * perBeat < 6) step *= 2
-    for (let b = 0; b <= beats + 1e-6; b += step) {
-      ground.fillStyle = color(Math.abs(b / bar - Math.round(b / bar)) < 1e-6 ? 'second' : 'line')
-      ground.globalAlpha = Math.abs(b - Math.round(b)) < 1e-6 ? 0.8 : 0.35
-      ground.fillRect(Math.round(b * perBeat), 0, 1, height.value)
-    }
-    ground.globalAlpha = 1
-    const rounds = l.length > 0 ? Math.min(64, Math.ceil(beats / l.length)) : 1
-    for (let r = rounds - 1; r >= 0; r--) {
-      l.notes.forEach((n, i) => {
-        const row = rows.value.findIndex((x) => x.pitch === Math.round(n.pitch))
-        if (row < 0 || (l.length > 0 && n.start >= l.length)) return
-        const x = (n.start + r * l.length) * perBeat
-        // what repeats is drawn behind, and cannot be taken hold of
-        ground.globalAlpha = r > 0 ? 0.25 : 0.35 + 0.65 * n.velocity
-        ground.fillStyle = color(r === 0 && chosen.value.has(i) ? 'magenta' : 'deep')
-        ground.fillRect(x, row * rowHeight.value, Math.max(3, n.length * perBeat - 1), rowHeight.value - 1)
-        if (r > 0 || beneath.value !== 'velocity') return
+  still(
+    [l, rows.value, perBeat, beats, chosen.value, grid.value, scale.value, beneath.value, width],
+    (ground) => {
+      const bar = doc.project?.beatsPerBar ?? 4
+      rows.value.forEach((row, i) => {
+        ground.fillStyle = color(row.isBlack ? 'shoal' : 'sheet')
+        ground.globalAlpha = isInScale(row.pitch, scale.value.root, scale.value.scale) ? 1 : 0.35
+        ground.fillRect(0, i * rowHeight.value, width, rowHeight.value - 1)
         ground.globalAlpha = 1
-        ground.fillRect(x, h - n.velocity * (BENEATH - 6), 4, n.velocity * (BENEATH - 6))
       })
-    }
-    ground.globalAlpha = 1
-    if (l.length > 0) {
-      ground.fillStyle = color('ink')
-      ground.fillRect(Math.round(l.length * perBeat) - 1, 0, 2, height.value)
-    }
-  })
+      let step = grid.value
+      while (step * perBeat < 6) step *= 2
+      for (let b = 0; b <= beats + 1e-6; b += step) {
+        ground.fillStyle = color(Math.abs(b / bar - Math.round(b / bar)) < 1e-6 ? 'second' : 'line')
+        ground.globalAlpha = Math.abs(b - Math.round(b)) < 1e-6 ? 0.8 : 0.35
+        ground.fillRect(Math.round(b * perBeat), 0, 1, height.value)
+      }
+      ground.globalAlpha = 1
+      const rounds = l.length > 0 ? Math.min(64, Math.ceil(beats / l.length)) : 1
+      for (let r = rounds - 1; r >= 0; r--) {
+        l.notes.forEach((n, i) => {
+          const row = rows.value.findIndex((x) => x.pitch === Math.round(n.pitch))
+          if (row < 0 || (l.length > 0 && n.start >= l.length)) return
+          const x = (n.start + r * l.length) * perBeat
+          // what repeats is drawn behind, and cannot be taken hold of
+          ground.globalAlpha = r > 0 ? 0.25 : 0.35 + 0.65 * n.velocity
+          ground.fillStyle = color(r === 0 && chosen.value.has(i) ? 'magenta' : 'deep')
+          ground.fillRect(x, row * rowHeight.value, Math.max(3, n.length * perBeat - 1), rowHeight.value - 1)
+          if (r > 0 || beneath.value !== 'velocity') return
+          ground.globalAlpha = 1
+          ground.fillRect(x, h - n.velocity * (BENEATH - 6), 4, n.velocity * (BENEATH - 6))
+        })
+      }
+      ground.globalAlpha = 1
+      if (l.length > 0) {
+        ground.fillStyle = color('ink')
+        ground.fillRect(Math.round(l.length * perBeat) - 1, 0, 2, height.value)
+      }
+    },
+  )
   const row = rows.value.findIndex((x) => x.pitch === cursor.value.pitch)
   if (document.activeElement === lane.value && row >= 0) {
     g.strokeStyle = color('ink')
     g.lineWidth = 1.5
-    g.strokeRect(cursor.value.beat * perBeat + 0.5, row * rowHeight.value + 0.5, Math.max(4, grid.value * perBeat - 1), rowHeight.value - 2)
+    g.strokeRect(
+      cursor.value.beat * perBeat + 0.5,
+      row * rowHeight.value + 0.5,
+      Math.max(4, grid.value * perBeat - 1),
+      rowHeight.value - 2,
+    )
   }
   const m = marquee.value
   if (m) {
@@ -147,7 +159,9 @@ function press(e: PointerEvent): void {
 function steps(e: PointerEvent, box: DOMRect): void {
   const start = placeOf(e, box)
   const there = (beat: number, pitch: number): boolean =>
-    line.value.notes.some((n) => Math.round(n.pitch) === pitch && n.start >= beat - 1e-6 && n.start < beat + grid.value - 1e-6)
+    line.value.notes.some(
+      (n) => Math.round(n.pitch) === pitch && n.start >= beat - 1e-6 && n.start < beat + grid.value - 1e-6,
+    )
   const cell = (beat: number): number => Math.floor(beat / grid.value + 1e-6) * grid.value
   const clears = there(cell(start.beat), start.pitch)
   const passed = new Set<string>()
@@ -176,9 +190,14 @@ function draw(e: PointerEvent, box: DOMRect): void {
       props.snap > 0 && !m.altKey
         ? Math.max(props.snap, Math.ceil((end - beat) / props.snap - 1e-6) * props.snap)
         : Math.max(1 / 32, end - beat)
-    change('Draw a note', (l) => ({ ...l, notes: l.notes.map((n, i) => (i === index ? { ...n, length } : n)) }))
+    change('Draw a note', (l) => ({
+      ...l,
+      notes: l.notes.map((n, i) => (i === index ? { ...n, length } : n)),
+    }))
   })
-  change('Draw a note', (l) => addNotes(l, [{ start: beat, length: grid.value, pitch: start.pitch, velocity: 0.8 }]))
+  change('Draw a note', (l) =>
+    addNotes(l, [{ start: beat, length: grid.value, pitch: start.pitch, velocity: 0.8 }]),
+  )
   chosen.value = new Set([index])
   hear(start.pitch)
 }
@@ -233,7 +252,9 @@ function mark(e: PointerEvent, box: DOMRect): void {
       const [low, high] = [Math.min(start.pitch, at.pitch), Math.max(start.pitch, at.pitch)]
       chosen.value = new Set(
         line.value.notes.flatMap((n, i) =>
-          n.start < to && n.start + n.length > from && n.pitch >= low - 0.5 && n.pitch <= high + 0.5 ? [i] : [],
+          n.start < to && n.start + n.length > from && n.pitch >= low - 0.5 && n.pitch <= high + 0.5
+            ? [i]
+            : [],
         ),
       )
     },
@@ -249,7 +270,9 @@ function velocities(e: PointerEvent, box: DOMRect): void {
   const move = (m: PointerEvent): void => {
     const at = placeOf(m, box)
     const value = Math.min(1, Math.max(1 / 127, (box.bottom - m.clientY) / (BENEATH - 6)))
-    const near = line.value.notes.flatMap((n, i) => (Math.abs(n.start - at.beat) * props.perBeat < 6 ? [i] : []))
+    const near = line.value.notes.flatMap((n, i) =>
+      Math.abs(n.start - at.beat) * props.perBeat < 6 ? [i] : [],
+    )
     const some = chosen.value.size ? near.filter((i) => chosen.value.has(i)) : near
     if (some.length) change('Set velocities', (l) => setVelocities(l, new Set(some), () => value))
   }
@@ -268,8 +291,8 @@ function doubleClick(e: MouseEvent): void {
 }
 
 /**
- * Everything by keys: arrows move the place, or the notes that are chosen; Enter sets a note or a step; comma and full stop go along the
- * notes. What was copied is put at the place.
+ * Everything by keys: arrows move the place, or the notes that are chosen; Enter sets a note or a step; comma
+ * and full stop go along the notes. What was copied is put at the place.
  */
 function keydown(e: KeyboardEvent): void {
   const { value: of } = chosen
@@ -283,17 +306,22 @@ function keydown(e: KeyboardEvent): void {
     }
   }
   const along = (by: number): void => {
-    const order = line.value.notes.map((n, i) => ({ n, i })).sort((a, b) => a.n.start - b.n.start || a.n.pitch - b.n.pitch)
+    const order = line.value.notes
+      .map((n, i) => ({ n, i }))
+      .sort((a, b) => a.n.start - b.n.start || a.n.pitch - b.n.pitch)
     const now = order.findIndex((x) => of.has(x.i))
-    const next = order[now < 0 ? (by > 0 ? 0 : order.length - 1) : Math.min(order.length - 1, Math.max(0, now + by))]
+    const next =
+      order[now < 0 ? (by > 0 ? 0 : order.length - 1) : Math.min(order.length - 1, Math.max(0, now + by))]
     if (!next) return
     chosen.value = new Set([next.i])
     cursor.value = { beat: next.n.start, pitch: Math.round(next.n.pitch) }
     notices.spoken = noteInWords(next.n)
   }
   const acts: Record<string, () => void> = {
-    'ArrowLeft': () => (some ? change('Move notes', (l) => moveNotes(l, of, -step, 0)) : place(-grid.value, 0)),
-    'ArrowRight': () => (some ? change('Move notes', (l) => moveNotes(l, of, step, 0)) : place(grid.value, 0)),
+    'ArrowLeft': () =>
+      some ? change('Move notes', (l) => moveNotes(l, of, -step, 0)) : place(-grid.value, 0),
+    'ArrowRight': () =>
+      some ? change('Move notes', (l) => moveNotes(l, of, step, 0)) : place(grid.value, 0),
     'ArrowUp': () => (some ? change('Transpose notes', (l) => moveNotes(l, of, 0, 1)) : place(0, 1)),
     'ArrowDown': () => (some ? change('Transpose notes', (l) => moveNotes(l, of, 0, -1)) : place(0, -1)),
     'Shift+ArrowLeft': () => change('Shorten notes', (l) => stretchNotes(l, of, -step)),
@@ -301,7 +329,9 @@ function keydown(e: KeyboardEvent): void {
     'Shift+ArrowUp': () => change('Set velocities', (l) => setVelocities(l, of, (n) => n.velocity + 0.05)),
     'Shift+ArrowDown': () => change('Set velocities', (l) => setVelocities(l, of, (n) => n.velocity - 0.05)),
     'Enter': () => {
-      change(isKit.value ? 'Set a step' : 'Draw a note', (l) => toggleStep(l, cursor.value.pitch, cursor.value.beat, grid.value, 0.8))
+      change(isKit.value ? 'Set a step' : 'Draw a note', (l) =>
+        toggleStep(l, cursor.value.pitch, cursor.value.beat, grid.value, 0.8),
+      )
       hear(cursor.value.pitch)
     },
     'Delete': () => {
@@ -351,13 +381,17 @@ const spokenLane = computed(
       @beneath="beneath = $event"
     />
     <div class="flex">
-      <div class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper text-tiny text-second" aria-hidden="true">
+      <div
+        class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper text-tiny text-second"
+        aria-hidden="true"
+      >
         <span
           v-for="(r, i) in rows"
           :key="i"
           class="block overflow-hidden pr-1 text-right leading-none"
           :style="{ height: `${rowHeight}px` }"
-        >{{ isKit || r.pitch % 12 === 0 ? r.name : '' }}</span>
+          >{{ isKit || r.pitch % 12 === 0 ? r.name : '' }}</span
+        >
         <span class="block pr-1 text-right" :style="{ height: `${BENEATH}px` }">{{ beneath }}</span>
       </div>
       <div class="relative flex-1">
@@ -376,18 +410,16 @@ const spokenLane = computed(
           @dblclick="doubleClick"
           @keydown="keydown"
         >
-          <canvas
-            ref="canvas"
-            class="absolute inset-0 h-full w-full"
-            aria-hidden="true"
-          />
+          <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
         </div>
         <CurveEditor
           v-if="beneath !== 'velocity'"
           :key="beneath"
           class="absolute! bottom-0 left-0"
           :style="{ height: `${BENEATH}px`, width: `${(line.length || beats) * perBeat}px` }"
-          :points="line[beneath].length ? line[beneath] : [{ x: 0, y: beneath === 'bend' ? 0.5 : 0, bend: 0 }]"
+          :points="
+            line[beneath].length ? line[beneath] : [{ x: 0, y: beneath === 'bend' ? 0.5 : 0, bend: 0 }]
+          "
           :length="line.length || beats"
           :hue="0"
           :name="`${beneath} of ${track.name}`"

@@ -41,9 +41,16 @@ const swing = ref(0)
 const strengthSpec = percent('Strength', { default: 1 })
 const swingSpec = percent('Swing', { max: 0.75, default: 0 })
 const lengthSpec = { ...beatsSpec('Length of the line', { min: 0.25, max: 4096, default: 16 }) }
-const offsetSpec = { ...seconds('Note offset', { min: -0.05, max: 0.05, default: 0 }), law: 'linear' as const }
-const of = computed<ReadonlySet<number>>(() => (props.chosen.size ? props.chosen : new Set(props.line.notes.keys())))
-const what = computed(() => (props.chosen.size ? `${props.chosen.size} chosen` : `all ${props.line.notes.length}`))
+const offsetSpec = {
+  ...seconds('Note offset', { min: -0.05, max: 0.05, default: 0 }),
+  law: 'linear' as const,
+}
+const of = computed<ReadonlySet<number>>(() =>
+  props.chosen.size ? props.chosen : new Set(props.line.notes.keys()),
+)
+const what = computed(() =>
+  props.chosen.size ? `${props.chosen.size} chosen` : `all ${props.line.notes.length}`,
+)
 const isEmpty = computed(() => props.line.notes.length === 0)
 const isRecording = computed(() => recording.recordingNotes === props.track.id)
 const roots = noteNames.map((text, value) => ({ value, text }))
@@ -91,9 +98,12 @@ function paste(beat = notes.beatIn(props.line)): void {
 defineExpose({ copy, cut, paste, repeat })
 
 function shift(degrees: number): void {
-  change('Shift in the scale', (l, some) => shiftInScale(l, some, degrees, props.scale.root, props.scale.scale))
+  change('Shift in the scale', (l, some) =>
+    shiftInScale(l, some, degrees, props.scale.root, props.scale.scale),
+  )
 }
-const transpose = (semitones: number): void => change('Transpose notes', (l, some) => moveNotes(l, some, 0, semitones))
+const transpose = (semitones: number): void =>
+  change('Transpose notes', (l, some) => moveNotes(l, some, 0, semitones))
 const pitchTools = [
   { text: '−', label: 'A degree lower', tip: 'A degree of the scale lower', run: () => shift(-1) },
   { text: '+', label: 'A degree higher', tip: 'A degree of the scale higher', run: () => shift(1) },
@@ -106,7 +116,11 @@ const timeTools = [
   { text: 'repeat', tip: 'The same once more, right behind', run: repeat },
   { text: '× ½', tip: 'Twice as fast', run: () => scaleTime(0.5) },
   { text: '× 2', tip: 'Half as fast', run: () => scaleTime(2) },
-  { text: 'even', tip: 'All at the same velocity', run: () => change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8)) },
+  {
+    text: 'even',
+    tip: 'All at the same velocity',
+    run: () => change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8)),
+  },
   { text: 'cut', tip: 'Takes them out, to be put elsewhere', run: cut },
   { text: 'copy', tip: 'To be put elsewhere, on this track or another', run: copy },
 ]
@@ -116,11 +130,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
 </script>
 
 <template>
-  <div
-    class="note-tools"
-    role="group"
-    :aria-label="`Tools for the notes of ${track.name}`"
-  >
+  <div class="note-tools" role="group" :aria-label="`Tools for the notes of ${track.name}`">
     <span class="text-second">{{ what }}</span>
     <button
       class="small-button"
@@ -153,17 +163,9 @@ const hold = (): void => notes.keepArpeggio(props.track)
         :disabled="isEmpty"
         @click="change('Quantise', (l, some) => quantiseNotes(l, some, grid, strength, swing))"
       >
-        quantise
-      </button><ValueField
-        class="w-11"
-        :spec="strengthSpec"
-        :value="strength"
-        @take="strength = $event"
-      /><label>swing <ValueField
-        class="w-11"
-        :spec="swingSpec"
-        :value="swing"
-        @take="swing = $event"
+        quantise</button
+      ><ValueField class="w-11" :spec="strengthSpec" :value="strength" @take="strength = $event" /><label
+        >swing <ValueField class="w-11" :spec="swingSpec" :value="swing" @take="swing = $event"
       /></label>
     </span>
     <span class="flex items-center gap-1">
@@ -189,7 +191,9 @@ const hold = (): void => notes.keepArpeggio(props.track)
         :title="t.tip"
         :disabled="isEmpty"
         @click="t.run()"
-      >{{ t.text }}</button>
+      >
+        {{ t.text }}
+      </button>
     </span>
     <span class="flex items-center gap-1">
       <button
@@ -199,13 +203,17 @@ const hold = (): void => notes.keepArpeggio(props.track)
         :title="t.tip"
         :disabled="isEmpty"
         @click="t.run()"
-      >{{ t.text }}</button>
+      >
+        {{ t.text }}
+      </button>
       <button
         class="small-button"
         title="Puts what was copied at the playhead"
         :disabled="!screen.copiedNotes.length"
         @click="paste()"
-      >paste</button>
+      >
+        paste
+      </button>
     </span>
     <ChoiceField
       label="beneath"
@@ -214,27 +222,41 @@ const hold = (): void => notes.keepArpeggio(props.track)
       :options="views"
       @update:model-value="emit('beneath', $event)"
     />
-    <label>length <ValueField
-      class="w-16"
-      title="The line repeats after so long"
-      :spec="lengthSpec"
-      :value="line.length || 16"
-      @take="doc.edit('Set the length of the line', editLine(track.id, (l) => ({ ...l, length: $event }), line.length))"
+    <label
+      >length
+      <ValueField
+        class="w-16"
+        title="The line repeats after so long"
+        :spec="lengthSpec"
+        :value="line.length || 16"
+        @take="
+          doc.edit(
+            'Set the length of the line',
+            editLine(track.id, (l) => ({ ...l, length: $event }), line.length),
+          )
+        "
     /></label>
     <button
       class="small-button"
       :aria-pressed="line.length === 0"
       title="Plays once, by the song’s place, instead of going round by itself"
-      @click="doc.edit('Change what the line follows', editLine(track.id, (l) => ({ ...l, length: l.length > 0 ? 0 : 16 }), line.length))"
+      @click="
+        doc.edit(
+          'Change what the line follows',
+          editLine(track.id, (l) => ({ ...l, length: l.length > 0 ? 0 : 16 }), line.length),
+        )
+      "
     >
       once
     </button>
-    <label>offset <ValueField
-      class="w-15"
-      title="How much later the notes play; below 0 for earlier"
-      :spec="offsetSpec"
-      :value="track.noteOffset ?? 0"
-      @take="doc.edit('Set the note offset', setNoteOffset(track.id, $event))"
+    <label
+      >offset
+      <ValueField
+        class="w-15"
+        title="How much later the notes play; below 0 for earlier"
+        :spec="offsetSpec"
+        :value="track.noteOffset ?? 0"
+        @take="doc.edit('Set the note offset', setNoteOffset(track.id, $event))"
     /></label>
     <Popover class="relative">
       <PopoverButton
@@ -248,11 +270,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
         <ArpeggioPanel :track="track" @keep="hold" />
       </PopoverPanel>
     </Popover>
-    <button
-      class="small-button"
-      title="Notes from a Standard MIDI File"
-      @click="midiFiles.choose(track)"
-    >
+    <button class="small-button" title="Notes from a Standard MIDI File" @click="midiFiles.choose(track)">
       from a MIDI file…
     </button>
     <button

@@ -10,7 +10,8 @@ const { doc } = useSession()
 const naming = ref('')
 const field = ref<HTMLInputElement[]>([])
 
-const isLooped = (s: Section): boolean => !!doc.project?.loop.on && doc.project.loop.start === s.start && doc.project.loop.end === s.end
+const isLooped = (s: Section): boolean =>
+  !!doc.project?.loop.on && doc.project.loop.start === s.start && doc.project.loop.end === s.end
 
 async function rename(id: string): Promise<void> {
   naming.value = id
@@ -46,7 +47,10 @@ function keydown(e: KeyboardEvent, s: Section): void {
         :key="s.id"
         class="absolute top-0.5 h-6 border"
         :class="isLooped(s) ? 'border-ink bg-water' : 'border-line bg-shoal'"
-        :style="{ left: `${s.start * perBeat}px`, width: `${Math.max(18, (s.end - s.start) * perBeat - 2)}px` }"
+        :style="{
+          left: `${s.start * perBeat}px`,
+          width: `${Math.max(18, (s.end - s.start) * perBeat - 2)}px`,
+        }"
       >
         <input
           v-if="naming === s.id"
@@ -58,7 +62,7 @@ function keydown(e: KeyboardEvent, s: Section): void {
           @blur="naming = ''"
           @keydown.enter="named(s.id, $event)"
           @keydown.stop
-        >
+        />
         <button
           v-else
           class="water-name h-full w-full truncate px-1 text-left text-plain"

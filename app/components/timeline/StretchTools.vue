@@ -18,10 +18,9 @@ const plain = [
     role="group"
     aria-label="Tools for the chosen stretch"
   >
-    <span
-      v-if="!stretch.words.value"
-      class="text-second"
-    >Shift-drag over lanes, or Shift and arrows in the song, choose a stretch of them.</span>
+    <span v-if="!stretch.words.value" class="text-second"
+      >Shift-drag over lanes, or Shift and arrows in the song, choose a stretch of them.</span
+    >
     <template v-else>
       <span class="mr-2">{{ stretch.words.value }}</span>
       <button
@@ -50,13 +49,7 @@ const plain = [
       >
         2 × time
       </button>
-      <button
-        class="small-button"
-        title="Chooses nothing (Esc)"
-        @click="stretch.acts.none()"
-      >
-        none
-      </button>
+      <button class="small-button" title="Chooses nothing (Esc)" @click="stretch.acts.none()">none</button>
     </template>
   </div>
 </template>

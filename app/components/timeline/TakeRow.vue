@@ -16,12 +16,18 @@ function beats(take: Take): number {
 
 <template>
   <div class="flex border-b border-dotted border-line text-tiny">
-    <div class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper pr-1 text-right text-second">takes</div>
+    <div class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper pr-1 text-right text-second">
+      takes
+    </div>
     <ul class="relative flex-1" :style="{ height: `${22 * (track.takes?.length ?? 0)}px` }">
       <li v-for="(t, i) in track.takes" :key="t.id">
         <Popover
           class="absolute h-5"
-          :style="{ left: `${t.at * perBeat}px`, top: `${22 * i + 1}px`, width: `${Math.max(60, beats(t) * perBeat)}px` }"
+          :style="{
+            left: `${t.at * perBeat}px`,
+            top: `${22 * i + 1}px`,
+            width: `${Math.max(60, beats(t) * perBeat)}px`,
+          }"
         >
           <PopoverButton
             class="h-full w-full truncate border border-deep bg-shoal px-1 text-left"
@@ -29,7 +35,9 @@ function beats(take: Take): number {
           >
             {{ t.name }}
           </PopoverButton>
-          <PopoverPanel class="absolute top-full left-0 z-40 flex gap-1 border border-ink bg-sheet p-2 whitespace-nowrap">
+          <PopoverPanel
+            class="absolute top-full left-0 z-40 flex gap-1 border border-ink bg-sheet p-2 whitespace-nowrap"
+          >
             <TakeActions :track="track" :take="t" />
           </PopoverPanel>
         </Popover>

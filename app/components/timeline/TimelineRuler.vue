@@ -17,7 +17,9 @@ const every = computed(() => {
   while (n * bar.value * props.perBeat < 8) n *= 4
   return n
 })
-const bars = computed(() => Array.from({ length: Math.ceil(props.beats / bar.value / every.value) }, (_, i) => i * every.value))
+const bars = computed(() =>
+  Array.from({ length: Math.ceil(props.beats / bar.value / every.value) }, (_, i) => i * every.value),
+)
 
 function press(e: PointerEvent): void {
   const el = ruler.value
@@ -41,7 +43,9 @@ function press(e: PointerEvent): void {
 
 <template>
   <div class="sticky top-0 z-20 flex h-6 border-b border-ink bg-sheet text-tiny text-second">
-    <span class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-sheet px-2 leading-6">bars · drag for a loop</span>
+    <span class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-sheet px-2 leading-6"
+      >bars · drag for a loop</span
+    >
     <div
       ref="ruler"
       class="relative flex-1 cursor-text touch-none"
@@ -53,12 +57,16 @@ function press(e: PointerEvent): void {
         :key="b"
         class="absolute top-0 h-full border-l border-line pl-1 leading-6"
         :style="{ left: `${b * bar * perBeat}px` }"
-      >{{ b % (perBeat * bar * every < 26 ? 4 * every : every) === 0 ? b + 1 : '' }}</span>
+        >{{ b % (perBeat * bar * every < 26 ? 4 * every : every) === 0 ? b + 1 : '' }}</span
+      >
       <span
         v-if="doc.project"
         class="absolute bottom-0 h-1.25"
         :class="doc.project.loop.on ? 'bg-ink' : 'bg-line'"
-        :style="{ left: `${doc.project.loop.start * perBeat}px`, width: `${(doc.project.loop.end - doc.project.loop.start) * perBeat}px` }"
+        :style="{
+          left: `${doc.project.loop.start * perBeat}px`,
+          width: `${(doc.project.loop.end - doc.project.loop.start) * perBeat}px`,
+        }"
       />
     </div>
   </div>

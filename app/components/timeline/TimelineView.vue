@@ -77,7 +77,9 @@ const current = computed(() => lanes.value.find((l) => l.m.id === selected.value
 /** All lanes from the top down, as far as they are not folded away. */
 const namedLanes = computed((): NamedLane[] =>
   rows.value.flatMap(({ track, curves }) => [
-    ...(track.kind === 'track' ? [{ key: `notes:${track.id}`, name: track.name, lane: { kind: 'notes' as const, track: track.id } }] : []),
+    ...(track.kind === 'track'
+      ? [{ key: `notes:${track.id}`, name: track.name, lane: { kind: 'notes' as const, track: track.id } }]
+      : []),
     ...(screen.foldedTracks.includes(track.id)
       ? []
       : curves.map((m) => {
@@ -103,7 +105,9 @@ const beats = computed(() =>
 const { width } = useElementSize(view)
 /** A lane is a picture, and pictures have a widest. */
 const WIDEST = 30_000
-const perBeat = computed(() => Math.min(WIDEST / beats.value, Math.max(4, (width.value - 212) / beats.value) * 2 ** zoom.value))
+const perBeat = computed(() =>
+  Math.min(WIDEST / beats.value, Math.max(4, (width.value - 212) / beats.value) * 2 ** zoom.value),
+)
 const pointsOf = (raw: unknown): readonly Point[] => {
   const points = readPoints(raw, 1024)
   return points.length ? points : firstCurve
@@ -114,7 +118,10 @@ const targets = computed(() => {
   const track = selection.track
   if (!track) return []
   const list = (owner: Parameters<typeof pathsOf>[0], id: string) =>
-    pathsOf(owner).map((path) => ({ key: `${id}.${path}`, name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}` }))
+    pathsOf(owner).map((path) => ({
+      key: `${id}.${path}`,
+      name: `${ownerName(owner)}, ${paramName(owner, path).toLowerCase()}`,
+    }))
   return [
     ...track.modulators
       .filter((m) => modulatorDefinition(m.type)?.isMacro)
@@ -124,7 +131,9 @@ const targets = computed(() => {
   ]
 })
 const targetNames = computed(() => targets.value.map((t) => ({ value: t.key, text: t.name })))
-const rideTarget = computed(() => (targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : (targets.value[0]?.key ?? '')))
+const rideTarget = computed(() =>
+  targets.value.some((t) => t.key === rideOf.value) ? rideOf.value : (targets.value[0]?.key ?? ''),
+)
 
 function addCurve(): void {
   const track = selection.track
@@ -148,15 +157,19 @@ function change(label: string, how: (points: readonly Point[], span: Span, lengt
       ...all.map(({ m }) => {
         const length = m.params.length ?? 16
         const { from, to } = spanOf(`curve:${m.id}`) ?? { from: 0, to: length }
-        return setData(m.id, 'points', how(pointsOf(m.data?.points), { from: Math.min(from, length), to: Math.min(to, length) }, length))
+        return setData(
+          m.id,
+          'points',
+          how(pointsOf(m.data?.points), { from: Math.min(from, length), to: Math.min(to, length) }, length),
+        )
       }),
     ),
   )
 }
 
 /**
- * A press with Shift chooses a stretch, from the lane that it is on over those that it is drawn over. Notes that lie open choose among
- * themselves.
+ * A press with Shift chooses a stretch, from the lane that it is on over those that it is drawn over. Notes
+ * that lie open choose among themselves.
  */
 function press(e: PointerEvent): void {
   const el = view.value
@@ -166,7 +179,8 @@ function press(e: PointerEvent): void {
     return
   }
   const key = (e.target as HTMLElement).closest<HTMLElement>('[data-lane]')?.dataset.lane
-  if (!el || !key || !e.shiftKey || e.button !== 0 || e.clientX < el.getBoundingClientRect().left + LEFT) return
+  if (!el || !key || !e.shiftKey || e.button !== 0 || e.clientX < el.getBoundingClientRect().left + LEFT)
+    return
   e.preventDefault()
   e.stopPropagation()
   el.focus({ preventScroll: true })
@@ -180,7 +194,10 @@ function repeat(): void {
   const length = lane.m.params.length ?? 16
   doc.edit(
     'Repeat the curve',
-    together(setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)), setParam(lane.m.id, 'length', length * 2)),
+    together(
+      setData(lane.m.id, 'points', repeatCurve(pointsOf(lane.m.data?.points), length)),
+      setParam(lane.m.id, 'length', length * 2),
+    ),
   )
 }
 
@@ -189,7 +206,12 @@ function nameLoop(): void {
   if (loop)
     doc.edit(
       'Add a section',
-      addSection({ id: newId(), name: `Section ${(doc.project?.sections.length ?? 0) + 1}`, start: loop.start, end: loop.end }),
+      addSection({
+        id: newId(),
+        name: `Section ${(doc.project?.sections.length ?? 0) + 1}`,
+        start: loop.start,
+        end: loop.end,
+      }),
     )
 }
 
@@ -213,8 +235,8 @@ function wheel(e: WheelEvent): void {
 const OCTAVE_PX = 90
 
 /**
- * A drag with the middle button takes the view along, both ways. With Ctrl and the first one it takes it along the song, and makes it wider
- * upwards and narrower downwards, about the place that was pressed.
+ * A drag with the middle button takes the view along, both ways. With Ctrl and the first one it takes it
+ * along the song, and makes it wider upwards and narrower downwards, about the place that was pressed.
  */
 function pan(e: PointerEvent): boolean {
   const el = view.value
@@ -288,7 +310,9 @@ useFrame(() => {
 
 <template>
   <section class="flex flex-col bg-paper" aria-label="Timeline">
-    <header class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-small">
+    <header
+      class="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-sheet px-4 py-2 text-small"
+    >
       <h2 class="panel-title">Timeline</h2>
       <span>of {{ selection.track?.name }}</span>
       <ChoiceField
@@ -299,13 +323,7 @@ useFrame(() => {
         :options="targetNames"
         @update:model-value="rideOf = $event"
       />
-      <button
-        class="plain-button"
-        title="A new curve that moves it"
-        @click="addCurve"
-      >
-        Add curve
-      </button>
+      <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
       <button
         class="plain-button"
         :aria-pressed="!!recording.recordingAutomation"
@@ -315,100 +333,87 @@ useFrame(() => {
       >
         {{ recording.recordingAutomation ? 'End ride' : 'Record ride' }}
       </button>
-      <button
-        class="plain-button"
-        title="Keeps the loop as a section with a name"
-        @click="nameLoop"
-      >
+      <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">
         Name the loop
       </button>
       <span class="flex-1" />
-      <span
-        class="flex items-center gap-1"
-        role="group"
-        aria-label="Zoom"
-      ><button
-        class="small-button"
-        :aria-pressed="follows"
-        title="Keeps the playhead in sight"
-        @click="follows = !follows"
-      >follow</button><button
-        class="small-button"
-        aria-label="Narrower"
-        :disabled="zoom <= 0"
-        @click="zoom--"
-      >−</button><button
-        class="small-button"
-        aria-label="Wider"
-        :disabled="zoom >= 6"
-        @click="zoom++"
-      >+</button></span>
+      <span class="flex items-center gap-1" role="group" aria-label="Zoom"
+        ><button
+          class="small-button"
+          :aria-pressed="follows"
+          title="Keeps the playhead in sight"
+          @click="follows = !follows"
+        >
+          follow</button
+        ><button class="small-button" aria-label="Narrower" :disabled="zoom <= 0" @click="zoom--">−</button
+        ><button class="small-button" aria-label="Wider" :disabled="zoom >= 6" @click="zoom++">
+          +
+        </button></span
+      >
       <div
         class="flex w-full flex-wrap items-center gap-x-3 gap-y-1"
         role="group"
         aria-label="Tools for the chosen curve"
       >
-        <span class="flex items-center gap-1"><button
-          v-for="t in (['points', 'draw', 'line'] as const)"
-          :key="t"
-          class="small-button"
-          :aria-pressed="tool === t"
-          @click="tool = t"
-        >{{ t }}</button></span>
-        <ChoiceField
-          v-model="snap"
-          label="snap"
-          tip="Where points stand along the song"
-          :options="snaps"
-        />
+        <span class="flex items-center gap-1"
+          ><button
+            v-for="t in ['points', 'draw', 'line'] as const"
+            :key="t"
+            class="small-button"
+            :aria-pressed="tool === t"
+            @click="tool = t"
+          >
+            {{ t }}
+          </button></span
+        >
+        <ChoiceField v-model="snap" label="snap" tip="Where points stand along the song" :options="snaps" />
         <span class="flex items-center gap-1">
-          <ChoiceField
-            v-model="shape"
-            label="Shape to insert"
-            hide-label
-            :options="shapes"
-          />
+          <ChoiceField v-model="shape" label="Shape to insert" hide-label :options="shapes" />
           ×
-          <ValueField
-            class="w-13"
-            :spec="periodsSpec"
-            :value="periods"
-            @take="periods = $event"
-          />
+          <ValueField class="w-13" :spec="periodsSpec" :value="periods" @take="periods = $event" />
           <button
             class="small-button"
             title="Into the chosen stretch (Shift-drag), or the whole curve"
             @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, periods))"
-          >Insert</button>
+          >
+            Insert
+          </button>
         </span>
         <span class="flex items-center gap-1">
           <button
             class="small-button"
             title="Half as high, about its middle"
             @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))"
-          >× ½</button><button
+          >
+            × ½</button
+          ><button
             class="small-button"
             title="Twice as high"
             @click="change('Scale', (p, s) => scaleHeights(p, s, 2))"
-          >× 2</button>
+          >
+            × 2
+          </button>
           <button
             class="small-button"
             title="Upside down"
             @click="change('Mirror', (p, s) => mirrorHeights(p, s))"
-          >upside down</button><button
+          >
+            upside down</button
+          ><button
             class="small-button"
             title="Backwards"
             @click="change('Mirror', (p, s) => mirrorTime(p, s))"
-          >backwards</button>
-          <button
-            class="small-button"
-            title="Twice as long, the same twice"
-            @click="repeat"
-          >repeat</button><button
+          >
+            backwards
+          </button>
+          <button class="small-button" title="Twice as long, the same twice" @click="repeat">repeat</button
+          ><button
             class="small-button"
             title="Fewer points, the same course"
             @click="change('Thin', (p) => thin(p, 0.015))"
-          >thin</button>
+          >
+            thin
+          </button>
           <Popover class="relative">
             <PopoverButton
               class="small-button"
@@ -420,15 +425,17 @@ useFrame(() => {
               v-slot="{ close }"
               class="absolute top-full right-0 z-50 flex items-center gap-2 border border-ink bg-sheet p-2 whitespace-nowrap"
             >
-              <label @vue:mounted="showsClosing = true" @vue:unmounted="showsClosing = false">the last <ValueField
-                class="w-21"
-                :spec="closingSpec"
-                :value="closing"
-                @take="closing = $event"
-              /> leads to the beginning</label>
+              <label @vue:mounted="showsClosing = true" @vue:unmounted="showsClosing = false"
+                >the last
+                <ValueField class="w-21" :spec="closingSpec" :value="closing" @take="closing = $event" />
+                leads to the beginning</label
+              >
               <button
                 class="small-button"
-                @click="change('Close the ends', (p, _, length) => closeEnds(p, length, closing)); close()"
+                @click="
+                  change('Close the ends', (p, _, length) => closeEnds(p, length, closing))
+                  close()
+                "
               >
                 Close
               </button>
@@ -466,11 +473,7 @@ useFrame(() => {
             :snap="snap"
           />
           <template v-if="!screen.foldedTracks.includes(t.id)">
-            <TakeRow
-              v-if="t.takes?.length"
-              :track="t"
-              :per-beat="perBeat"
-            />
+            <TakeRow v-if="t.takes?.length" :track="t" :per-beat="perBeat" />
             <CurveLane
               v-for="m in curves"
               :key="m.id"
@@ -483,19 +486,17 @@ useFrame(() => {
               :chosen="current?.m.id === m.id"
               :span="spanOf(`curve:${m.id}`)"
               :closing="showsClosing && current?.m.id === m.id ? closing : null"
-              @choose="selected = m.id; selection.traced = m.id"
+              @choose="
+                selected = m.id
+                selection.traced = m.id
+              "
             />
           </template>
         </template>
-        <p
-          v-if="!lanes.length"
-          class="sticky left-0 w-215 p-4"
-        >
-          <span
-            class="water-name text-heading"
-          >
-            No curves yet.</span>
-          Choose what to move above and add a curve; or press W on any gauge or macro while the song plays, ride it, and press W again.
+        <p v-if="!lanes.length" class="sticky left-0 w-215 p-4">
+          <span class="water-name text-heading"> No curves yet.</span>
+          Choose what to move above and add a curve; or press W on any gauge or macro while the song plays,
+          ride it, and press W again.
         </p>
         <div
           ref="head"

@@ -12,7 +12,13 @@ import { loudestBetween, useWave, wavePlace } from '../../composables/useWave'
 const MOST_DRAWN = 20_000
 
 /** A track along the song: the wave it plays, and its notes over it. */
-const props = defineProps<{ track: Track; perBeat: number; beats: number; span: Span | null; hasLanes: boolean }>()
+const props = defineProps<{
+  track: Track
+  perBeat: number
+  beats: number
+  span: Span | null
+  hasLanes: boolean
+}>()
 const { doc, selection, screen } = useSession()
 const turned = (ids: readonly string[]): string[] =>
   ids.includes(props.track.id) ? ids.filter((id) => id !== props.track.id) : [...ids, props.track.id]
@@ -73,10 +79,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <div
-    class="flex h-6.5 border-b border-dotted border-line"
-    :data-lane="`notes:${track.id}`"
-  >
+  <div class="flex h-6.5 border-b border-dotted border-line" :data-lane="`notes:${track.id}`">
     <div
       class="sticky left-0 z-10 flex w-52.5 shrink-0 border-r border-line bg-paper"
       :class="selection.track?.id === track.id ? 'border-l-3 border-l-ink font-semibold' : ''"
@@ -89,11 +92,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         title="Opens and closes the notes of this track"
         @click="fold"
       >
-        <component
-          :is="isOpen ? ChevronDown : ChevronRight"
-          :size="12"
-          aria-hidden="true"
-        />notes
+        <component :is="isOpen ? ChevronDown : ChevronRight" :size="12" aria-hidden="true" />notes
       </button>
       <button
         class="min-w-0 flex-1 truncate px-1 text-left text-small"
@@ -111,11 +110,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         title="Opens and closes the curves and takes of this track"
         @click="foldLanes"
       >
-        <component
-          :is="isFolded ? ChevronRight : ChevronDown"
-          :size="12"
-          aria-hidden="true"
-        />lanes
+        <component :is="isFolded ? ChevronRight : ChevronDown" :size="12" aria-hidden="true" />lanes
       </button>
     </div>
     <div class="relative flex-1">

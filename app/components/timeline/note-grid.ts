@@ -26,7 +26,9 @@ export interface Range {
   readonly high: number
 }
 
-/** The keys around the notes of a track, and all that were shown before, so that nothing moves under the hand. */
+/**
+ * The keys around the notes of a track, and all that were shown before, so that nothing moves under the hand.
+ */
 export function rangeOf(track: Track, before?: Range): Range {
   const pitches = track.line?.notes.map((n) => Math.round(n.pitch)) ?? []
   if (before && pitches.every((p) => p >= before.low && p <= before.high)) return before
@@ -44,7 +46,11 @@ export function rowsOf(track: Track, { low, high }: Range): Row[] {
   const pads = readPads(track.source?.data)
   if (pads.length)
     return pads
-      .map((pad, i) => ({ pitch: Math.round(track.source?.lanes?.pads?.[i]?.note ?? MIDDLE), name: pad.name, isBlack: false }))
+      .map((pad, i) => ({
+        pitch: Math.round(track.source?.lanes?.pads?.[i]?.note ?? MIDDLE),
+        name: pad.name,
+        isBlack: false,
+      }))
       .reverse()
   return Array.from({ length: high - low + 1 }, (_, i) => ({
     pitch: high - i,
@@ -65,7 +71,13 @@ export const noteInWords = (n: NoteLine['notes'][number]): string =>
 export function noteAt(line: NoteLine, beat: number, pitch: number, slack: number): number {
   for (let i = line.notes.length - 1; i >= 0; i--) {
     const n = line.notes[i]
-    if (n && Math.round(n.pitch) === pitch && beat >= n.start - slack && beat < n.start + Math.max(n.length, slack)) return i
+    if (
+      n &&
+      Math.round(n.pitch) === pitch &&
+      beat >= n.start - slack &&
+      beat < n.start + Math.max(n.length, slack)
+    )
+      return i
   }
   return -1
 }

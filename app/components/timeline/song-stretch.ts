@@ -19,8 +19,15 @@ export interface NamedLane {
   readonly lane: SongLane
 }
 
-/** A chosen stretch of the song over one or several lanes, and what can be done with it, by pointer and by key. */
-export function useStretch({ doc, selection, notices, host }: Session, lanes: () => readonly NamedLane[], grid: () => number) {
+/**
+ * A chosen stretch of the song over one or several lanes, and what can be done with it, by pointer and by
+ * key.
+ */
+export function useStretch(
+  { doc, selection, notices, host }: Session,
+  lanes: () => readonly NamedLane[],
+  grid: () => number,
+) {
   const span = shallowRef<Span | null>(null)
   const keys = shallowRef<readonly string[]>([])
   const copied = shallowRef<CopiedStretch | null>(null)
@@ -29,7 +36,9 @@ export function useStretch({ doc, selection, notices, host }: Session, lanes: ()
     const s = span.value
     const { length } = chosen.value
     const round = (beat: number): number => Math.round(beat * 100) / 100
-    return s && length ? `beat ${round(s.from)} to ${round(s.to)} of ${length === 1 ? chosen.value[0]?.name : `${length} lanes`}` : ''
+    return s && length
+      ? `beat ${round(s.from)} to ${round(s.to)} of ${length === 1 ? chosen.value[0]?.name : `${length} lanes`}`
+      : ''
   })
 
   function choose(next: Span | null, from?: string, to = from): void {
@@ -49,7 +58,9 @@ export function useStretch({ doc, selection, notices, host }: Session, lanes: ()
     const start = snapped(Math.max(0, beatAt(e.clientX)))
     const move = (m: PointerEvent): void => {
       const at = snapped(Math.max(0, beatAt(m.clientX)))
-      const over = document.elementFromPoint(m.clientX, m.clientY)?.closest<HTMLElement>('[data-lane]')?.dataset.lane ?? keys.value.at(-1)
+      const over =
+        document.elementFromPoint(m.clientX, m.clientY)?.closest<HTMLElement>('[data-lane]')?.dataset.lane ??
+        keys.value.at(-1)
       choose(at === start ? null : { from: Math.min(start, at), to: Math.max(start, at) }, key, over)
     }
     choose(null, key)
@@ -57,11 +68,15 @@ export function useStretch({ doc, selection, notices, host }: Session, lanes: ()
   }
 
   const lanesOf = (): SongLane[] => chosen.value.map((l) => l.lane)
-  const edit = (label: string, how: (span: Span, lanes: SongLane[]) => Parameters<typeof doc.edit>[1]): void => {
+  const edit = (
+    label: string,
+    how: (span: Span, lanes: SongLane[]) => Parameters<typeof doc.edit>[1],
+  ): void => {
     if (span.value && chosen.value.length) doc.edit(label, how(span.value, lanesOf()))
   }
   function copy(): void {
-    if (doc.project && span.value && chosen.value.length) copied.value = copyStretch(doc.project, span.value, lanesOf())
+    if (doc.project && span.value && chosen.value.length)
+      copied.value = copyStretch(doc.project, span.value, lanesOf())
   }
   const acts = {
     copy,
@@ -95,14 +110,17 @@ export function useStretch({ doc, selection, notices, host }: Session, lanes: ()
   }
 
   /**
-   * Shift and arrows choose: along the song by the grid, over the lanes by one; then what is done with text is done with it. Whether it was
-   * one of these.
+   * Shift and arrows choose: along the song by the grid, over the lanes by one; then what is done with text
+   * is done with it. Whether it was one of these.
    */
   function keydown(e: KeyboardEvent): boolean {
     const order = lanes().map((l) => l.key)
     const first = keys.value[0] ?? `notes:${selection.track?.id ?? ''}`
     const last = keys.value.at(-1) ?? first
-    const now = span.value ?? { from: snapped(host.telemetry.fixed('beat')), to: snapped(host.telemetry.fixed('beat')) }
+    const now = span.value ?? {
+      from: snapped(host.telemetry.fixed('beat')),
+      to: snapped(host.telemetry.fixed('beat')),
+    }
     const along = (by: number): void =>
       choose(
         { from: now.from, to: Math.max(now.from + (grid() || 1), now.to + by * (grid() || 1)) },

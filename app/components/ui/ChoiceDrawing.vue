@@ -15,5 +15,7 @@ defineProps<{ of: string }>()
     stroke="currentColor"
     stroke-width="1.3"
     aria-hidden="true"
-  ><path :d="choiceDrawings[of]" /></svg>
+  >
+    <path :d="choiceDrawings[of]" />
+  </svg>
 </template>

@@ -27,17 +27,10 @@ const chosen = computed(() => options.find((o) => o.value === modelValue)?.text 
     @update:model-value="(v: T) => emit('update:modelValue', v)"
   >
     <ListboxLabel :class="hideLabel ? 'sr-only' : ''">{{ label }}</ListboxLabel>
-    <ListboxButton
-      class="field flex min-w-0 items-center gap-1 text-left"
-      :title="tip"
-      @keydown="own"
-    >
+    <ListboxButton class="field flex min-w-0 items-center gap-1 text-left" :title="tip" @keydown="own">
       <span class="min-w-0 flex-1 truncate">{{ chosen }}</span><ChevronDown :size="12" aria-hidden="true" />
     </ListboxButton>
-    <ListboxOptions
-      class="list-options right-0"
-      @keydown.stop
-    >
+    <ListboxOptions class="list-options right-0" @keydown.stop>
       <ListboxOption
         v-for="o in options"
         :key="o.value"

@@ -11,8 +11,9 @@ import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
 
 /**
- * A choice or a switch, with the powers of a gauge: a row of segments for up to five short words, a list for more, a switch for on and
- * off. Arrows step, Enter types, M links, Backspace goes to the default; a mark says where it stands while something moves it.
+ * A choice or a switch, with the powers of a gauge: a row of segments for up to five short words, a list for
+ * more, a switch for on and off. Arrows step, Enter types, M links, Backspace goes to the default; a mark
+ * says where it stands while something moves it.
  */
 const props = defineProps<{ owner: string; param: string; name?: string }>()
 const emit = defineEmits<{ ask: []; link: [id: string] }>()
@@ -29,7 +30,11 @@ const typing = ref(false)
 const ROOM = 30
 const choices = computed(() => p.spec.value?.choices ?? ['off', 'on'])
 const form = computed(() =>
-  p.spec.value?.unit === 'toggle' ? 'switch' : choices.value.length <= 5 && choices.value.join('').length <= ROOM ? 'segments' : 'list',
+  p.spec.value?.unit === 'toggle'
+    ? 'switch'
+    : choices.value.length <= 5 && choices.value.join('').length <= ROOM
+      ? 'segments'
+      : 'list',
 )
 const at = computed(() => Math.round(p.value.value))
 const label = computed(() => `${props.name ?? p.label.value}, ${p.where.value}`)
@@ -69,7 +74,12 @@ function press(e: PointerEvent): void {
 }
 function segmentAt(e: PointerEvent): number {
   const box = root.value?.getBoundingClientRect()
-  return box ? Math.min(choices.value.length - 1, Math.max(0, Math.floor(((e.clientX - box.left) / box.width) * choices.value.length))) : 0
+  return box
+    ? Math.min(
+        choices.value.length - 1,
+        Math.max(0, Math.floor(((e.clientX - box.left) / box.width) * choices.value.length)),
+      )
+    : 0
 }
 
 function release(): void {
@@ -118,7 +128,10 @@ async function done(): Promise<void> {
     <div
       ref="root"
       class="relative flex min-h-6.5 items-center"
-      :class="{ 'outline-2 outline-magenta outline-dashed': selection.inHand || selection.carried || selection.repointing }"
+      :class="{
+        'outline-2 outline-magenta outline-dashed':
+          selection.inHand || selection.carried || selection.repointing,
+      }"
       :data-gauge="p.key.value"
       :title="tip"
       @keydown.capture="keydown"
@@ -158,11 +171,7 @@ async function done(): Promise<void> {
           as="template"
           :value="i"
         >
-          <button
-            type="button"
-            class="segment"
-            :class="checked ? 'bg-ink text-paper' : 'bg-sheet'"
-          >
+          <button type="button" class="segment" :class="checked ? 'bg-ink text-paper' : 'bg-sheet'">
             <ChoiceDrawing :of="text" />
             <span class="truncate">{{ text }}</span>
           </button>
@@ -171,7 +180,10 @@ async function done(): Promise<void> {
           v-if="isMoved"
           ref="mark"
           class="mark"
-          :style="{ width: `${100 / choices.length}%`, background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
+          :style="{
+            width: `${100 / choices.length}%`,
+            background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})`,
+          }"
         />
       </RadioGroup>
       <Listbox
@@ -181,14 +193,15 @@ async function done(): Promise<void> {
         :model-value="at"
         @update:model-value="(v: number) => p.set(v)"
       >
-        <ListboxButton class="field flex w-full items-center gap-1 text-left" :aria-label="`${label}: ${p.text.value}`">
+        <ListboxButton
+          class="field flex w-full items-center gap-1 text-left"
+          :aria-label="`${label}: ${p.text.value}`"
+        >
           <ChoiceDrawing :of="p.text.value" />
           <span class="min-w-0 flex-1 truncate font-semibold">{{ p.text.value }}</span>
           <ChevronDown :size="12" aria-hidden="true" />
         </ListboxButton>
-        <ListboxOptions
-          class="list-options left-0"
-        >
+        <ListboxOptions class="list-options left-0">
           <ListboxOption
             v-for="(text, i) in choices"
             :key="text"
@@ -206,19 +219,12 @@ async function done(): Promise<void> {
           </ListboxOption>
         </ListboxOptions>
       </Listbox>
-      <span
-        v-if="isMoved && form !== 'segments'"
-        class="ml-2 text-tiny whitespace-nowrap text-second"
-      >
+      <span v-if="isMoved && form !== 'segments'" class="ml-2 text-tiny whitespace-nowrap text-second">
         now <b ref="mark" class="text-ink" />
       </span>
     </div>
     <span class="flex min-w-6 gap-0.5">
-      <LinkBadges
-        :links="p.links.value"
-        :text-of="endText"
-        @ask="emit('link', $event)"
-      />
+      <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
     </span>
   </div>
 </template>

@@ -6,8 +6,8 @@ import { followPointer } from '../../composables/follow-pointer'
 import { useCanvas } from '../../composables/useCanvas'
 
 /**
- * A drawn curve to be worked on: points dragged, segments bent, stretches drawn by hand or by line, by mouse and by key.
- * Reports every change as a whole new curve, with `begin` and `end` around a gesture.
+ * A drawn curve to be worked on: points dragged, segments bent, stretches drawn by hand or by line, by mouse
+ * and by key. Reports every change as a whole new curve, with `begin` and `end` around a gesture.
  */
 const props = defineProps<{
   points: readonly Point[]
@@ -75,7 +75,13 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   if (props.points.length < 160) {
     props.points.forEach((p, i) => {
       g.beginPath()
-      g.arc(Math.min(width - 3, Math.max(3, x(p.x))), y(p.y), i === chosen.value || i === hover.value ? 5 : 3.5, 0, 7)
+      g.arc(
+        Math.min(width - 3, Math.max(3, x(p.x))),
+        y(p.y),
+        i === chosen.value || i === hover.value ? 5 : 3.5,
+        0,
+        7,
+      )
       g.fillStyle = i === chosen.value ? color('ink') : color('sheet')
       g.fill()
       g.lineWidth = 1.5
@@ -101,7 +107,8 @@ const place = (e: PointerEvent, box: DOMRect): Place => ({
   x: Math.min(1, Math.max(0, (e.clientX - box.left) / box.width)) * props.length,
   y: Math.min(1, Math.max(0, 1 - (e.clientY - box.top - padding) / (box.height - 2 * padding))),
 })
-const snapped = (x: number): number => (props.snap > 0 ? Math.min(props.length, Math.round(x / props.snap) * props.snap) : x)
+const snapped = (x: number): number =>
+  props.snap > 0 ? Math.min(props.length, Math.round(x / props.snap) * props.snap) : x
 
 function nearest(at: Place, box: DOMRect): number {
   let best = -1
@@ -134,7 +141,10 @@ function press(e: PointerEvent): void {
   followPointer(e, move, () => emit('end'))
 }
 
-/** Drags a point; away from all points, bends the segment under the pointer, or with Alt or on a double-click adds one. */
+/**
+ * Drags a point; away from all points, bends the segment under the pointer, or with Alt or on a double-click
+ * adds one.
+ */
 function pointMove(start: Place, box: DOMRect, add: boolean): (m: PointerEvent) => void {
   let at = nearest(start, box)
   if (at < 0 && !add) {
@@ -144,7 +154,8 @@ function pointMove(start: Place, box: DOMRect, add: boolean): (m: PointerEvent) 
     if (p && q && q.x > p.x && Math.abs(shape.value.at(start.x) - start.y) < 0.12) {
       const first = p.bend
       const way = q.y >= p.y ? -1 : 1
-      return (m) => change(k, { bend: Math.min(1, Math.max(-1, first + way * (place(m, box).y - start.y) * 2.5)) })
+      return (m) =>
+        change(k, { bend: Math.min(1, Math.max(-1, first + way * (place(m, box).y - start.y) * 2.5)) })
     }
   }
   if (at < 0) {
@@ -171,7 +182,10 @@ function freehand(start: Place, box: DOMRect): (m: PointerEvent) => void {
     const to = place(m, box)
     const steps = Math.max(1, Math.ceil(Math.abs(to.x - last.x) / grain))
     for (let i = 0; i <= steps; i++)
-      drawn.set(Math.round((last.x + ((to.x - last.x) * i) / steps) / grain), last.y + ((to.y - last.y) * i) / steps)
+      drawn.set(
+        Math.round((last.x + ((to.x - last.x) * i) / steps) / grain),
+        last.y + ((to.y - last.y) * i) / steps,
+      )
     last = to
     const points = [...drawn].sort((a, b) => a[0] - b[0]).map(([x, y]) => ({ x: x * grain, y, bend: 0 }))
     const first = points[0]
@@ -210,7 +224,10 @@ function keydown(e: KeyboardEvent): void {
   const moveX = (by: number): void => {
     if (!p) return
     change(chosen.value, {
-      x: Math.min(props.points[chosen.value + 1]?.x ?? props.length, Math.max(props.points[chosen.value - 1]?.x ?? 0, p.x + by)),
+      x: Math.min(
+        props.points[chosen.value + 1]?.x ?? props.length,
+        Math.max(props.points[chosen.value - 1]?.x ?? 0, p.x + by),
+      ),
     })
   }
   switch (e.key) {

@@ -13,8 +13,8 @@ import { useSession } from '../../composables/useSession'
 import { useWheel } from '../../composables/wheel-steps'
 
 /**
- * A parameter as a tide gauge: the base as a dark mark, the range of each link as a band with two marks, the live value
- * as a dot. All three can be seen while it moves, and the first two dragged, stepped and typed.
+ * A parameter as a tide gauge: the base as a dark mark, the range of each link as a band with two marks, the
+ * live value as a dot. All three can be seen while it moves, and the first two dragged, stepped and typed.
  */
 const props = defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
 const emit = defineEmits<{ ask: []; link: [id: string] }>()
@@ -37,7 +37,10 @@ const drawn = ref<{ from: number; to: number } | null>(null)
 
 const lit = computed(() => {
   const { pointed } = selection
-  return !!pointed && (pointed.target === p.key.value || p.links.value.some((l) => l.link.source === pointed.modulator))
+  return (
+    !!pointed &&
+    (pointed.target === p.key.value || p.links.value.some((l) => l.link.source === pointed.modulator))
+  )
 })
 const isMarked = computed(() => selection.marked.includes(p.key.value))
 const handHue = computed(() => {
@@ -50,7 +53,8 @@ const tip = computed(
 )
 
 useFrame(() => {
-  // a share of its own width, which is the staff's: asking for widths would lay the page out anew for every gauge
+  // a share of its own width, which is the staff's: asking for widths would lay the page out anew for every
+  // gauge
   if (dot.value) dot.value.style.transform = `translateX(${p.liveNormalized() * 100}%)`
 })
 
@@ -119,7 +123,9 @@ function pressBase(e: PointerEvent): void {
 
 /** Marks the gauge, so that it is linked together with others. */
 function mark(): void {
-  selection.marked = isMarked.value ? selection.marked.filter((k) => k !== p.key.value) : [...selection.marked, p.key.value]
+  selection.marked = isMarked.value
+    ? selection.marked.filter((k) => k !== p.key.value)
+    : [...selection.marked, p.key.value]
 }
 
 /** Drags one end of a link's range. */
@@ -139,7 +145,14 @@ function moveEnd(id: string, which: 'from' | 'to', to: number): void {
 }
 
 function endKey(e: KeyboardEvent, id: string, which: 'from' | 'to', now: number): void {
-  const by = { ArrowRight: 0.01, ArrowUp: 0.01, ArrowLeft: -0.01, ArrowDown: -0.01, PageUp: 0.1, PageDown: -0.1 }[e.key]
+  const by = {
+    ArrowRight: 0.01,
+    ArrowUp: 0.01,
+    ArrowLeft: -0.01,
+    ArrowDown: -0.01,
+    PageUp: 0.1,
+    PageDown: -0.1,
+  }[e.key]
   if (by !== undefined) moveEnd(id, which, Math.min(1, Math.max(0, now + by * (e.shiftKey ? 0.1 : 1))))
   else if (e.key === 'Home') moveEnd(id, which, 0)
   else if (e.key === 'End') moveEnd(id, which, 1)
@@ -162,7 +175,9 @@ function keydown(e: KeyboardEvent): void {
   const s = p.spec.value
   if (!s) return
   const fine = e.shiftKey && !isStepped(s) && s.unit !== 'beats'
-  const finely = fine ? { ArrowRight: 0.001, ArrowUp: 0.001, ArrowLeft: -0.001, ArrowDown: -0.001 }[e.key] : undefined
+  const finely = fine
+    ? { ArrowRight: 0.001, ArrowUp: 0.001, ArrowLeft: -0.001, ArrowDown: -0.001 }[e.key]
+    : undefined
   if (finely) p.setAt(p.place.value + finely)
   else if (e.key === 'PageUp') p.step(1, true)
   else if (e.key === 'PageDown') p.step(-1, true)
@@ -183,7 +198,10 @@ async function startTyping(): Promise<void> {
   field.value?.select()
 }
 
-/** Takes what was typed. What makes no sense stays to be seen, with its sentence, until it is put right or taken back. */
+/**
+ * Takes what was typed. What makes no sense stays to be seen, with its sentence, until it is put right or
+ * taken back.
+ */
 function take(goesOn = true): void {
   if (!typing.value) return
   wrong.value = p.type(typed.value) ?? ''
@@ -209,7 +227,8 @@ const stacked = (i: number, isOn: boolean): Record<string, string | number> => {
   return { top: `${8 + (i * 9) / n}px`, height: `${9 / n}px`, opacity: isOn ? 0.4 : 0.12 }
 }
 
-const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value, fromNormalized(p.spec.value, at)) : '')
+const endText = (at: number): string =>
+  p.spec.value ? formatValue(p.spec.value, fromNormalized(p.spec.value, at)) : ''
 </script>
 
 <template>
@@ -221,15 +240,16 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
     @pointerenter="selection.pointed = { target: p.key.value }"
     @pointerleave="selection.pointed = null"
   >
-    <span class="line-clamp-2 leading-tight" :class="lit ? 'text-magenta' : ''">{{ name ?? p.label.value }}</span>
-    <div
-      ref="staff"
-      class="relative h-6.5 touch-none select-none"
-      @pointerup="release"
-    >
+    <span class="line-clamp-2 leading-tight" :class="lit ? 'text-magenta' : ''">{{
+      name ?? p.label.value
+    }}</span>
+    <div ref="staff" class="relative h-6.5 touch-none select-none" @pointerup="release">
       <div
         class="absolute inset-x-0 top-2 h-2.25 border border-water bg-shoal"
-        :class="{ 'outline-2 outline-magenta outline-dashed': selection.inHand || selection.carried || selection.repointing }"
+        :class="{
+          'outline-2 outline-magenta outline-dashed':
+            selection.inHand || selection.carried || selection.repointing,
+        }"
       />
       <div
         class="absolute top-2 left-0 h-2.25 bg-deep"
@@ -258,12 +278,9 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         @keydown="keydown"
       />
       <template v-for="(l, i) in p.links.value" :key="l.link.id">
-        <div
-          class="absolute"
-          :style="[bandOf(l.ends, l.modulator?.hue ?? 0), stacked(i, l.link.on)]"
-        />
+        <div class="absolute" :style="[bandOf(l.ends, l.modulator?.hue ?? 0), stacked(i, l.link.on)]" />
         <span
-          v-for="which in (['from', 'to'] as const)"
+          v-for="which in ['from', 'to'] as const"
           :key="which"
           class="absolute top-1 z-20 h-4.25 w-2.25 -translate-x-1/2 cursor-col-resize touch-none"
           role="slider"
@@ -278,18 +295,19 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
           @pointerdown="pressEnd($event, l.link.id, which)"
           @dblclick.stop="startTyping"
           @keydown="endKey($event, l.link.id, which, l.ends[which])"
-        ><i class="mx-auto block h-full w-0.5" :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }" /></span>
+          ><i
+            class="mx-auto block h-full w-0.5"
+            :style="{ background: `var(--hue-${l.modulator?.hue ?? 0})` }"
+        /></span>
       </template>
-      <div
-        v-if="drawn"
-        class="absolute top-1.5 h-3.25 opacity-60"
-        :style="bandOf(drawn, handHue)"
-      />
+      <div v-if="drawn" class="absolute top-1.5 h-3.25 opacity-60" :style="bandOf(drawn, handHue)" />
       <div
         class="pointer-events-none absolute top-0.5 h-5 w-0.5 -translate-x-1/2 bg-ink"
         :style="{ left: `${p.place.value * 100}%` }"
       >
-        <i class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-5 border-x-transparent border-t-ink" />
+        <i
+          class="absolute -top-px left-1/2 block -translate-x-1/2 border-x-4 border-t-5 border-x-transparent border-t-ink"
+        />
       </div>
       <span
         v-if="p.links.value.length"
@@ -298,11 +316,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         :style="{ left: `${p.place.value * 100}%` }"
         @pointerdown="pressBase"
       />
-      <div
-        v-if="p.links.value.length"
-        ref="dot"
-        class="pointer-events-none absolute inset-x-0 top-2 h-2.5"
-      >
+      <div v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute inset-x-0 top-2 h-2.5">
         <i
           class="absolute -left-1.25 block h-2.5 w-2.5 rounded-full border border-sheet"
           :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
@@ -321,7 +335,7 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
         @keydown.esc.stop="leaveTyping()"
         @keydown.stop
         @blur="take(false)"
-      >
+      />
       <button
         v-else
         class="w-full truncate text-right font-semibold"
@@ -343,15 +357,17 @@ const endText = (at: number): string => (p.spec.value ? formatValue(p.spec.value
       <button
         v-if="pair"
         class="small-button min-w-7.5"
-        :title="p.otherOf()?.isSynced ? 'A note length; press for its own unit' : 'In its own unit; press for a note length'"
+        :title="
+          p.otherOf()?.isSynced
+            ? 'A note length; press for its own unit'
+            : 'In its own unit; press for a note length'
+        "
         :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`"
         @click="p.swapPair()"
-      >{{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}</button>
-      <LinkBadges
-        :links="p.links.value"
-        :text-of="endText"
-        @ask="emit('link', $event)"
-      />
+      >
+        {{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}
+      </button>
+      <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
     </span>
   </div>
 </template>

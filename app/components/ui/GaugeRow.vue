@@ -27,12 +27,7 @@ const shownLink = ref('')
       @ask="asking = !asking"
       @link="shownLink = shownLink === $event ? '' : $event"
     />
-    <LinkMenu
-      v-if="asking"
-      :owner="owner"
-      :param="param"
-      @close="asking = false"
-    />
+    <LinkMenu v-if="asking" :owner="owner" :param="param" @close="asking = false" />
     <LinkDetails
       v-if="shownLink && p.links.value.some((l) => l.link.id === shownLink)"
       :id="shownLink"

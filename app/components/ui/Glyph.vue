@@ -15,5 +15,7 @@ defineProps<{ of: string }>()
     stroke-width="1.4"
     stroke-linecap="round"
     aria-hidden="true"
-  ><path :d="glyphs[of] ?? ''" /></svg>
+  >
+    <path :d="glyphs[of] ?? ''" />
+  </svg>
 </template>

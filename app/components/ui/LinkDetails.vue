@@ -16,10 +16,16 @@ const session = useSession()
 const { doc, monitoring, screen } = session
 
 const link = computed(() => doc.project?.links.find((l) => l.id === props.id))
-const target = computed(() => (doc.project && link.value ? findTarget(doc.project, link.value.target) : undefined))
-const modulator = computed(() => doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === link.value?.source))
+const target = computed(() =>
+  doc.project && link.value ? findTarget(doc.project, link.value.target) : undefined,
+)
+const modulator = computed(() =>
+  doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === link.value?.source),
+)
 const ends = computed(() =>
-  link.value && target.value ? linkValues({ ...link.value, amount: 1 }, target.value.spec, target.value.base) : { from: 0, to: 0 },
+  link.value && target.value
+    ? linkValues({ ...link.value, amount: 1 }, target.value.spec, target.value.base)
+    : { from: 0, to: 0 },
 )
 const show = (v: number): string => (target.value ? formatValue(target.value.spec, v) : '')
 const isContinuous = computed(() => !!target.value && !isStepped(target.value.spec))
@@ -52,15 +58,20 @@ const laws: { value: 'scale' | 'unit'; text: string }[] = [
 const steps = computed(() => [
   { value: '', text: 'any value' },
   ...[2, 3, 4, 6, 8, 12, 16, 24].map((n) => ({ value: `steps:${n}`, text: `${n} steps` })),
-  ...(target.value && followsPitch(target.value.spec) ? scales.map((s, i) => ({ value: `scale:${i}`, text: s.name })) : []),
+  ...(target.value && followsPitch(target.value.spec)
+    ? scales.map((s, i) => ({ value: `scale:${i}`, text: s.name }))
+    : []),
 ])
 const roots = noteNames.map((text, value) => ({ value, text }))
 
-const quantiseKey = (q: Quantise | null): string => (!q ? '' : q.to === 'steps' ? `steps:${q.steps}` : `scale:${q.scale}`)
+const quantiseKey = (q: Quantise | null): string =>
+  !q ? '' : q.to === 'steps' ? `steps:${q.steps}` : `scale:${q.scale}`
 function quantiseFrom(key: string, before: Quantise | null): Quantise | null {
   const [to, n] = key.split(':')
   if (to === 'steps') return { to: 'steps', steps: Number(n) }
-  return to === 'scale' ? { to: 'scale', scale: Number(n), root: before?.to === 'scale' ? before.root : 2 } : null
+  return to === 'scale'
+    ? { to: 'scale', scale: Number(n), root: before?.to === 'scale' ? before.root : 2 }
+    : null
 }
 function setRoot(root: number): void {
   const q = link.value?.quantise
@@ -77,7 +88,7 @@ function setRoot(root: number): void {
     @keydown.stop
   >
     <span class="water-name">{{ modulator?.name }}</span>
-    <label v-for="end in (['from', 'to'] as const)" :key="end">
+    <label v-for="end in ['from', 'to'] as const" :key="end">
       {{ end === 'from' ? 'at its lowest' : 'at its highest' }}
       <TypedField
         class="w-21"
@@ -111,11 +122,13 @@ function setRoot(root: number): void {
         @take="doc.edit('Transpose link', updateLink(id, { transpose: $event }))"
       />
     </label>
-    <label v-for="f in figures" :key="f.key">{{ f.text }} <ValueField
-      :class="f.key === 'curve' ? 'w-15.5' : 'w-17'"
-      :spec="f.spec"
-      :value="link[f.key]"
-      @take="doc.edit(f.edit, updateLink(id, { [f.key]: $event }))"
+    <label v-for="f in figures" :key="f.key"
+      >{{ f.text }}
+      <ValueField
+        :class="f.key === 'curve' ? 'w-15.5' : 'w-17'"
+        :spec="f.spec"
+        :value="link[f.key]"
+        @take="doc.edit(f.edit, updateLink(id, { [f.key]: $event }))"
     /></label>
     <ChoiceField
       v-if="isContinuous"
@@ -123,7 +136,9 @@ function setRoot(root: number): void {
       tip="Any value, even steps of the staff, or notes of a scale"
       :model-value="quantiseKey(link.quantise)"
       :options="steps"
-      @update:model-value="doc.edit('Quantise link', updateLink(id, { quantise: quantiseFrom($event, link.quantise) }))"
+      @update:model-value="
+        doc.edit('Quantise link', updateLink(id, { quantise: quantiseFrom($event, link.quantise) }))
+      "
     />
     <ChoiceField
       v-if="link.quantise?.to === 'scale'"
@@ -134,11 +149,7 @@ function setRoot(root: number): void {
       @update:model-value="setRoot"
     />
     <template v-if="link.target.lane && link.target.index === undefined">
-      <label
-        v-for="k in (['phase', 'rate', 'random'] as const)"
-        :key="k"
-        :title="fanTips[k]"
-      >
+      <label v-for="k in ['phase', 'rate', 'random'] as const" :key="k" :title="fanTips[k]">
         {{ k }}
         <ValueField
           class="w-15.5"
@@ -151,14 +162,20 @@ function setRoot(root: number): void {
     <button
       class="small-button"
       title="Shows it among all links"
-      @click="screen.shownLink = id; session.views.go('/links')"
+      @click="
+        screen.shownLink = id
+        session.views.go('/links')
+      "
     >
       In the table
     </button>
     <button
       class="small-button"
       title="Removes the link"
-      @click="doc.edit('Remove link', removeLink(id)); emit('close')"
+      @click="
+        doc.edit('Remove link', removeLink(id))
+        emit('close')
+      "
     >
       Remove
     </button>
@@ -166,7 +183,8 @@ function setRoot(root: number): void {
       v-if="monitoring.feedbackEdges.includes(id)"
       class="text-magenta"
       title="What moves it is moved by it in turn"
-    >one block late: goes round in a circle</span>
+      >one block late: goes round in a circle</span
+    >
     <!-- an amount, and whether it is on, are gauges: they can be moved by other modulators -->
     <div class="w-full"><GaugeRow :owner="id" param="amount" /><GaugeRow :owner="id" param="on" /></div>
   </div>

@@ -10,7 +10,8 @@ import { useSession } from '../../composables/useSession'
 import { firstListen } from '../../services/session'
 
 /**
- * The modulators that a gauge can be linked to, and new ones; asked for by M. Closes when one is chosen, by Esc, or by a press elsewhere.
+ * The modulators that a gauge can be linked to, and new ones; asked for by M. Closes when one is chosen, by
+ * Esc, or by a press elsewhere.
  */
 const props = defineProps<{ owner: string; param: string }>()
 const emit = defineEmits<{ close: [] }>()
@@ -47,7 +48,13 @@ function make(type: string): void {
   const track = selection.track
   if (!track) return
   const id = newId()
-  p.link(id, undefined, undefined, addModulator(track.id, type, { id, listens: firstListen(doc.project, type) }), type)
+  p.link(
+    id,
+    undefined,
+    undefined,
+    addModulator(track.id, type, { id, listens: firstListen(doc.project, type) }),
+    type,
+  )
   selection.openModulators = [...selection.openModulators, id]
   close()
 }
@@ -58,7 +65,8 @@ function walk(e: KeyboardEvent): void {
   if (e.key === 'ArrowDown' || e.key === 'ArrowRight') all[(at + 1) % all.length]?.focus()
   else if (e.key === 'ArrowUp' || e.key === 'ArrowLeft') all[(at - 1 + all.length) % all.length]?.focus()
   else if (e.key === 'Escape') close()
-  else if (/^[a-z]$/i.test(e.key) && !e.ctrlKey && !e.metaKey && !e.altKey) nextCalled(all, at, e.key.toLowerCase())?.focus()
+  else if (/^[a-z]$/i.test(e.key) && !e.ctrlKey && !e.metaKey && !e.altKey)
+    nextCalled(all, at, e.key.toLowerCase())?.focus()
   else return
   e.preventDefault()
   e.stopPropagation()
@@ -87,11 +95,7 @@ const nextCalled = (all: HTMLButtonElement[], at: number, letter: string): HTMLB
       :title="`Links ${o.m.name}`"
       @click="choose(o.m.id)"
     >
-      <Badge
-        :letter="o.m.letter"
-        :hue="o.m.hue"
-        small
-      /><span class="water-name">{{ o.m.name }}</span>
+      <Badge :letter="o.m.letter" :hue="o.m.hue" small /><span class="water-name">{{ o.m.name }}</span>
       <span v-if="o.t.id !== selection.track?.id" class="text-tiny text-second">{{ o.t.name }}</span>
     </button>
     <button

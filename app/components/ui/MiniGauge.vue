@@ -7,12 +7,7 @@ defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
 
 <template>
   <div class="mini">
-    <GaugeRow
-      :owner="owner"
-      :param="param"
-      :name="name"
-      :pair="pair"
-    />
+    <GaugeRow :owner="owner" :param="param" :name="name" :pair="pair" />
   </div>
 </template>
 

@@ -28,11 +28,5 @@ async function bring(): Promise<void> {
 </script>
 
 <template>
-  <button
-    class="small-button"
-    :title="tip"
-    @click="bring"
-  >
-    Bring in a sound
-  </button>
+  <button class="small-button" :title="tip" @click="bring">Bring in a sound</button>
 </template>

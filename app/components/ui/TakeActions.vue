@@ -21,7 +21,11 @@ const sides = ['dry', 'wet'] as const
     <button
       class="small-button"
       :aria-label="`Keep ${take.name}, ${side}`"
-      :title="side === 'dry' ? 'On a new track, through the same chain' : 'On a new track, as it came out of the chain'"
+      :title="
+        side === 'dry'
+          ? 'On a new track, through the same chain'
+          : 'On a new track, as it came out of the chain'
+      "
       @click="takes.keep(track, take, side)"
     >
       keep {{ side }}

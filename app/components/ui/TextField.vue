@@ -2,8 +2,8 @@
 import { computed, ref } from 'vue'
 
 /**
- * An input whose value is taken when it is left or by Enter (`@change`). What is being typed stays, whatever is drawn anew around it
- * meanwhile; Escape takes it back.
+ * An input whose value is taken when it is left or by Enter (`@change`). What is being typed stays, whatever
+ * is drawn anew around it meanwhile; Escape takes it back.
  */
 const { value } = defineProps<{ value: string | number | undefined }>()
 
@@ -28,5 +28,5 @@ function takeBack(event: KeyboardEvent): void {
     @change="draft = null"
     @blur="draft = null"
     @keydown.esc="takeBack"
-  >
+  />
 </template>

@@ -4,8 +4,8 @@ import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 
 /**
- * Shows the title of whatever is pointed at or focused by key, in the look of the page and at once where the browser's own would
- * come late or, for the keyboard, never.
+ * Shows the title of whatever is pointed at or focused by key, in the look of the page and at once where the
+ * browser's own would come late or, for the keyboard, never.
  */
 const WAIT_MS = 500
 const anchor = ref<HTMLElement | null>(null)
@@ -45,7 +45,10 @@ useEventListener(document, 'pointerover', (e) => over(e, WAIT_MS, true))
 useEventListener(document, 'focusin', (e) => {
   if ((e.target as Element).matches(':focus-visible')) over(e, 2 * WAIT_MS, false)
 })
-useEventListener(document, ['pointerdown', 'keydown', 'wheel', 'focusout'], hide, { capture: true, passive: true })
+useEventListener(document, ['pointerdown', 'keydown', 'wheel', 'focusout'], hide, {
+  capture: true,
+  passive: true,
+})
 </script>
 
 <template>

@@ -3,8 +3,9 @@ import { computed, ref, watch } from 'vue'
 import { sentence } from '../../services/sentence'
 
 /**
- * A field whose text is read by `take` when it is left or by Enter. Text that was not changed is not read. What `take` refuses (by an
- * error with a sentence) stays visible with that sentence, and nothing is stored; Escape takes it back.
+ * A field whose text is read by `take` when it is left or by Enter. Text that was not changed is not read.
+ * What `take` refuses (by an error with a sentence) stays visible with that sentence, and nothing is stored;
+ * Escape takes it back.
  */
 const { value, take, label } = defineProps<{ value: string; take: (text: string) => void; label: string }>()
 const emit = defineEmits<{ done: []; refused: [is: boolean] }>()
@@ -42,7 +43,9 @@ function enter(): void {
   if (!wrong.value) emit('done')
 }
 
-/** Keys are the field's own, but for an Escape that takes nothing back: that closes what the field stands in. */
+/**
+ * Keys are the field's own, but for an Escape that takes nothing back: that closes what the field stands in.
+ */
 function keydown(e: KeyboardEvent): void {
   if (e.key === 'Escape' && draft.value === null) return
   e.stopPropagation()
@@ -64,11 +67,12 @@ function keydown(e: KeyboardEvent): void {
       @focus="($event.target as HTMLInputElement).select()"
       @keydown="keydown"
       @blur="read"
-    >
+    />
     <span
       v-if="wrong"
       role="alert"
       class="absolute top-full left-0 z-40 w-56 border border-magenta bg-sheet p-1 text-left text-tiny text-ink"
-    >{{ wrong }}</span>
+      >{{ wrong }}</span
+    >
   </span>
 </template>

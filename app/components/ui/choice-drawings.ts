@@ -1,4 +1,6 @@
-/** Small drawings beside the names of wave forms, filter kinds and windows, as paths in a field of 16 by 10. */
+/**
+ * Small drawings beside the names of wave forms, filter kinds and windows, as paths in a field of 16 by 10.
+ */
 export const choiceDrawings: Readonly<Record<string, string>> = {
   'sine': 'M1 5 C3 -1 6 -1 8 5 C10 11 13 11 15 5',
   'triangle': 'M1 5 L4.5 1 L11.5 9 L15 5',

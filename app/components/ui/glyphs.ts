@@ -4,7 +4,8 @@ export const glyphs: Readonly<Record<string, string>> = {
   'stereo': 'M12 13 L3 2 M12 13 L21 2 M12 13 V4',
   'filter': 'M1 4 H11 C15 4 15 1 16 1 C18 1 18 13 22 13',
   'eq': 'M1 7 C4 7 4 2 7 2 C10 2 10 7 12 7 C14 7 14 12 17 12 C20 12 20 7 23 7',
-  'vowel': 'M1 13 C3 13 3 4 5 4 C7 4 7 13 9 13 C11 13 11 2 13 2 C15 2 15 13 17 13 C19 13 19 7 20 7 C22 7 22 13 23 13',
+  'vowel':
+    'M1 13 C3 13 3 4 5 4 C7 4 7 13 9 13 C11 13 11 2 13 2 C15 2 15 13 17 13 C19 13 19 7 20 7 C22 7 22 13 23 13',
   'all-pass': 'M1 2 C12 2 12 12 23 12 M1 7 H23',
   'comb': 'M1 13 Q3 -8 5 13 Q7 -8 9 13 Q11 -8 13 13 Q15 -8 17 13 Q19 -8 21 13',
   'resonators': 'M3 13 V2 M8 13 V6 M13 13 V3 M18 13 V8 M1 13 H23',
@@ -26,7 +27,8 @@ export const glyphs: Readonly<Record<string, string>> = {
   'chorus': 'M1 5 Q6 -2 12 5 T23 5 M1 8 Q6 3 12 8 T23 8 M1 11 Q6 7 12 11 T23 11',
   'flanger': 'M1 2 C8 2 8 12 12 12 C16 12 16 2 23 2 M1 12 C8 12 8 2 12 2 C16 2 16 12 23 12',
   'wow': 'M12 7 m-6 0 a6 5.5 0 1 0 12 0 a6 5.5 0 1 0 -12 0 M13 6 m-1 0 a1 1 0 1 0 2 0 a1 1 0 1 0 -2 0',
-  'reverb': 'M2 13 V1 M5 13 V4 M7 13 V6 M9 13 V5 M11 13 V8 M13 13 V7 M15 13 V10 M17 13 V9 M19 13 V11 M21 13 V12',
+  'reverb':
+    'M2 13 V1 M5 13 V4 M7 13 V6 M9 13 V5 M11 13 V8 M13 13 V7 M15 13 V10 M17 13 V9 M19 13 V11 M21 13 V12',
   'convolver': 'M2 13 V1 L5 5 L8 4 L11 8 L14 8 L17 11 L23 12',
   'grains': 'M3 4 h2 M9 9 h2 M14 3 h2 M19 7 h2 M6 12 h2 M12 6 h2 M17 12 h2 M5 8 h1 M21 3 h1',
   'pitch': 'M2 12 Q5 6 8 12 T14 12 M11 5 Q12.5 1 14 5 T17 5 T20 5 T23 5',

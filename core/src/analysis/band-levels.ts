@@ -4,21 +4,31 @@ import { exp2, log2, toDb } from '../dsp/math'
 export const LOWEST = 30
 export const HIGHEST = 18_000
 
-/** How a spectrum is read: width of smoothing in octaves, 0 for none; slope by which it is lifted, in dB an octave about 1 kHz. */
+/**
+ * How a spectrum is read: width of smoothing in octaves, 0 for none; slope by which it is lifted, in dB an
+ * octave about 1 kHz.
+ */
 export interface Reading {
   readonly smoothing: number
   readonly tilt: number
 }
 
 /** Frequency of a band of a picture, by its middle. */
-export const bandFrequency = (band: number, bands: number): number => LOWEST * exp2(((band + 0.5) / bands) * log2(HIGHEST / LOWEST))
+export const bandFrequency = (band: number, bands: number): number =>
+  LOWEST * exp2(((band + 0.5) / bands) * log2(HIGHEST / LOWEST))
 
 /**
- * Levels of a spectrum in bands that are even in octaves, in dB of a full-scale sine. Without smoothing a band shows its largest line, so
- * that a tone shows its own level however wide the band; with it, the mean power over that part of an octave about its middle.
+ * Levels of a spectrum in bands that are even in octaves, in dB of a full-scale sine. Without smoothing a
+ * band shows its largest line, so that a tone shows its own level however wide the band; with it, the mean
+ * power over that part of an octave about its middle.
  * @param magnitude of the lower half of a transform of `2 · magnitude.length` frames
  */
-export function bandLevels(magnitude: Float64Array, sampleRate: number, { smoothing, tilt }: Reading, into: Float32Array): void {
+export function bandLevels(
+  magnitude: Float64Array,
+  sampleRate: number,
+  { smoothing, tilt }: Reading,
+  into: Float32Array,
+): void {
   const perHz = (2 * magnitude.length) / sampleRate
   const bands = into.length
   const half = (0.5 * log2(HIGHEST / LOWEST)) / bands

@@ -6,7 +6,10 @@ import type { Branch, ChainNode } from '../project/schema'
 import { holdsId } from '../project/walk'
 import { FRAMES, type MeasuredResponse, ResponseTransform, STRUCK } from './measured-response'
 
-/** What of a chain is measured: all from its start to a node, or the branch that the node stands in, by itself. */
+/**
+ * What of a chain is measured: all from its start to a node, or the branch that the node stands in, by
+ * itself.
+ */
 export type ResponseScope = 'up to here' | 'branch'
 
 /** The part of a chain that a scope means; null where the node is not in it, or stands in no branch. */
@@ -15,15 +18,22 @@ export function partOf(nodes: readonly ChainNode[], id: string, scope: ResponseS
 }
 
 /**
- * Measures the left channel of a chain by an impulse through an engine of its own. Links do not act: give values as they are to be
- * measured.
+ * Measures the left channel of a chain by an impulse through an engine of its own. Links do not act: give
+ * values as they are to be measured.
  */
 export function chainResponse(nodes: readonly ChainNode[], sampleRate: number): MeasuredResponse {
   const impulse = new Float32Array(4 * FRAMES)
   impulse[0] = STRUCK
-  const track = { ...newTrack('measured', newSource('loop', {}, 'impulse'), 'measured'), a: { nodes: [...nodes] } }
+  const track = {
+    ...newTrack('measured', newSource('loop', {}, 'impulse'), 'measured'),
+    a: { nodes: [...nodes] },
+  }
   const project = newProject('measured')
-  const engine = new Engine({ sampleRate, audio: () => ({ sampleRate, channels: [impulse, impulse] }), looping: false })
+  const engine = new Engine({
+    sampleRate,
+    audio: () => ({ sampleRate, channels: [impulse, impulse] }),
+    looping: false,
+  })
   engine.load({
     ...project,
     sampleRate,
@@ -50,9 +60,12 @@ function upTo(nodes: readonly ChainNode[], id: string): ChainNode[] | null {
     if ('branches' in node) {
       const at = node.branches.findIndex((b) => upTo(b.nodes, id))
       if (at < 0) continue
-      // the other branches keep their place, so that crossovers and levels stay what they are, but are not heard
+      // the other branches keep their place, so that crossovers and levels stay what they are, but are not
+      // heard
       const branches = node.branches.map((b, k): Branch =>
-        k === at ? { ...b, nodes: upTo(b.nodes, id) ?? [] } : { ...b, nodes: [], params: { ...b.params, mute: 1 } },
+        k === at
+          ? { ...b, nodes: upTo(b.nodes, id) ?? [] }
+          : { ...b, nodes: [], params: { ...b.params, mute: 1 } },
       )
       return [...nodes.slice(0, i), { ...node, branches }]
     }

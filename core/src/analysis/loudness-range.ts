@@ -8,8 +8,8 @@ const LOW = 0.1
 const HIGH = 0.95
 
 /**
- * Loudness range in LU of short-term loudness values in LUFS (EBU Tech 3342, "Loudness Range: a measure to supplement EBU R 128
- * loudness normalisation", 2016); 0 where there is nothing to be told.
+ * Loudness range in LU of short-term loudness values in LUFS (EBU Tech 3342, "Loudness Range: a measure to
+ * supplement EBU R 128 loudness normalisation", 2016); 0 where there is nothing to be told.
  */
 export function loudnessRange(shortTerm: readonly number[]): number {
   const heard = shortTerm.filter((v) => v >= ABSOLUTE)

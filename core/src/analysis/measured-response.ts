@@ -11,7 +11,10 @@ export const FRAMES = 4096
 /** Height of the impulse: low enough for what saturates near full scale. */
 export const STRUCK = 0.25
 
-/** What a linear effect does to each frequency. Arrays of half the frames; bin k lies at k · sampleRate / frames. */
+/**
+ * What a linear effect does to each frequency. Arrays of half the frames; bin k lies at k · sampleRate /
+ * frames.
+ */
 export interface MeasuredResponse {
   readonly frames: number
   readonly sampleRate: number
@@ -24,8 +27,8 @@ export interface MeasuredResponse {
 }
 
 /**
- * Measures the left channel of an effect by an impulse through its own processor, so that what is drawn is what is heard.
- * One for each effect that is looked at; it is used again for every measurement.
+ * Measures the left channel of an effect by an impulse through its own processor, so that what is drawn is
+ * what is heard. One for each effect that is looked at; it is used again for every measurement.
  */
 export class ResponseMeter {
   private readonly processor: ReturnType<EffectDefinition['create']>
@@ -44,7 +47,14 @@ export class ResponseMeter {
     const input = stereoBlock()
     const song = songBlock()
     song.beatsPerFrame = 2 / sampleRate
-    this.io = { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: this.params.laneBlocks }
+    this.io = {
+      in: input,
+      out: stereoBlock(),
+      side: input,
+      song,
+      notes: noteBlock(),
+      lanes: this.params.laneBlocks,
+    }
   }
 
   /** Measures with these values, which stand still; writes over what it gave before where `into` is that. */

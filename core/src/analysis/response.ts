@@ -18,10 +18,16 @@ interface FilterValues {
 }
 
 /**
- * Response of the Filter at frequency `f`, in closed form: the bilinear transform of the analogue state-variable
- * filter (Zavalishin 2012, ch. 4), for the left (−1), middle (0) or right (1) channel. Drive is left out.
+ * Response of the Filter at frequency `f`, in closed form: the bilinear transform of the analogue
+ * state-variable filter (Zavalishin 2012, ch. 4), for the left (−1), middle (0) or right (1) channel. Drive
+ * is left out.
  */
-export function filterResponse(v: FilterValues, f: number, sampleRate: number, side: -1 | 0 | 1 = 0): Response {
+export function filterResponse(
+  v: FilterValues,
+  f: number,
+  sampleRate: number,
+  side: -1 | 0 | 1 = 0,
+): Response {
   const g = tanPi(Math.min(0.49, (v.cutoff * exp2(side * v.spread)) / sampleRate))
   const w = tanPi(Math.min(0.4999, f / sampleRate)) / g
   const first = stage(w, v.resonance * (v.slope >= 0.5 ? FIRST_STAGE_FACTOR : 1), v.shape)
@@ -31,14 +37,18 @@ export function filterResponse(v: FilterValues, f: number, sampleRate: number, s
 }
 
 /** Level in dB, floored where charts end. */
-export const inDb = (magnitude: number, floor = -120): number => (magnitude > 0 ? Math.max(floor, toDb(magnitude)) : floor)
+export const inDb = (magnitude: number, floor = -120): number =>
+  magnitude > 0 ? Math.max(floor, toDb(magnitude)) : floor
 
 interface Complex {
   readonly re: number
   readonly im: number
 }
 
-const multiply = (a: Complex, b: Complex): Complex => ({ re: a.re * b.re - a.im * b.im, im: a.re * b.im + a.im * b.re })
+const multiply = (a: Complex, b: Complex): Complex => ({
+  re: a.re * b.re - a.im * b.im,
+  im: a.re * b.im + a.im * b.re,
+})
 
 /** One stage at s = jw: (hp·s² + bp·s/Q + lp) / (s² + s/Q + 1) with the weights of the shape. */
 function stage(w: number, q: number, shape: number): Complex {

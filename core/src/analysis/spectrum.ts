@@ -17,7 +17,10 @@ export class Spectrum {
     this.magnitude = new Float64Array(size / 2)
     this.re = new Float64Array(size)
     this.im = new Float64Array(size)
-    this.window = Float64Array.from({ length: size }, (_, i) => ((0.5 - 0.5 * cosCycles(i / size)) * 4) / size)
+    this.window = Float64Array.from(
+      { length: size },
+      (_, i) => ((0.5 - 0.5 * cosCycles(i / size)) * 4) / size,
+    )
   }
 
   /** Takes `size` samples ending before `end` of a ring. */
@@ -27,7 +30,8 @@ export class Spectrum {
     for (let i = 0; i < size; i++) re[i] = (ring[(end - size + i + n) % n] as number) * (window[i] as number)
     im.fill(0)
     this.fft.forward(re, im)
-    for (let i = 0; i < size / 2; i++) this.magnitude[i] = Math.sqrt((re[i] as number) ** 2 + (im[i] as number) ** 2)
+    for (let i = 0; i < size / 2; i++)
+      this.magnitude[i] = Math.sqrt((re[i] as number) ** 2 + (im[i] as number) ** 2)
     return this.magnitude
   }
 }

@@ -16,9 +16,10 @@ const WIDTH = 0.75
 const NEAR = 0.018
 
 /**
- * Tempo of a loop, taken to be a whole number of quarter notes long: of all such tempos, the one whose sixteenths its hits lie on best
- * (after Dixon, "Automatic extraction of tempo and beat from expressive performances", JNMR 2001: hits vote by their strength), nearer to
- * the usual ones and to whole bars where several fit.
+ * Tempo of a loop, taken to be a whole number of quarter notes long: of all such tempos, the one whose
+ * sixteenths its hits lie on best (after Dixon, "Automatic extraction of tempo and beat from expressive
+ * performances", JNMR 2001: hits vote by their strength), nearer to the usual ones and to whole bars where
+ * several fit.
  */
 export function findTempo(frames: number, sampleRate: number, hits: Hits): FoundTempo {
   const seconds = frames / sampleRate
@@ -39,7 +40,10 @@ export function findTempo(frames: number, sampleRate: number, hits: Hits): Found
   return best
 }
 
-/** Share of the strength of all hits that lies on sixteenths, quarters counting twice, less what would lie there by chance. */
+/**
+ * Share of the strength of all hits that lies on sixteenths, quarters counting twice, less what would lie
+ * there by chance.
+ */
 function onGrid({ at, strength }: Hits, tempo: number, sampleRate: number): number {
   if (at.length < 2) return 1
   const step = 60 / tempo / 4

@@ -3,10 +3,17 @@
  * @param channels samples by channel, of which the first is frame `first` of the sound
  * @param from first frame that is shown, a fraction allowed
  * @param to frame after the last, more than `from`
- * @param out lowest and highest in turn, two values for each column; 0 and 0 where nothing is at hand. Columns meet: each
+ * @param out lowest and highest in turn, two values for each column; 0 and 0 where nothing is at hand.
+ *   Columns meet: each
  *   begins with the frame that the one before ends with.
  */
-export function waveColumns(channels: readonly Float32Array[], first: number, from: number, to: number, out: Float32Array): void {
+export function waveColumns(
+  channels: readonly Float32Array[],
+  first: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
   const columns = out.length / 2
   const perColumn = (to - from) / columns
   for (let i = 0; i < columns; i++) {

@@ -1,6 +1,9 @@
 import type { AudioPieces } from '../dsp/audio-pieces'
 
-/** Decoded audio at the project's sample rate. One array (mono) or two; none where it is too long to be held, and comes in pieces. */
+/**
+ * Decoded audio at the project's sample rate. One array (mono) or two; none where it is too long to be held,
+ * and comes in pieces.
+ */
 export interface AudioData {
   readonly sampleRate: number
   readonly channels: readonly Float32Array[]
@@ -10,7 +13,8 @@ export interface AudioData {
 }
 
 /** Length of audio in frames, held or in pieces. */
-export const framesOf = ({ channels, pieces }: AudioData): number => pieces?.frames ?? channels[0]?.length ?? 0
+export const framesOf = ({ channels, pieces }: AudioData): number =>
+  pieces?.frames ?? channels[0]?.length ?? 0
 
 /** Audio as those hear it who need all of it at once: nothing where it comes in pieces. */
 export const heldAudio = (audio: AudioData | null): AudioData | null => (audio?.pieces ? null : audio)

@@ -2,8 +2,9 @@
 export const BLOCK = 128
 
 /**
- * One parameter over one block, as a processor sees it: a single value while it stands still, or a value for each
- * frame. `values()` always gives a buffer, so a processor may take the fast path, the general one, or both.
+ * One parameter over one block, as a processor sees it: a single value while it stands still, or a value for
+ * each frame. `values()` always gives a buffer, so a processor may take the fast path, the general one, or
+ * both.
  */
 export class ParamBlock {
   constant = true
@@ -49,29 +50,43 @@ export interface StereoBlock {
   readonly right: Float32Array
 }
 
-export const stereoBlock = (): StereoBlock => ({ left: new Float32Array(BLOCK), right: new Float32Array(BLOCK) })
+export const stereoBlock = (): StereoBlock => ({
+  left: new Float32Array(BLOCK),
+  right: new Float32Array(BLOCK),
+})
 
 /** What moves with the song during one block. Rewritten in place for each block. */
 export interface SongBlock {
   /** Song position of each frame, in quarter notes. */
   readonly beats: Float64Array
-  /** Quarter notes as they pass since playing began, counted on from the start position and never jumping with the loop. */
+  /**
+   * Quarter notes as they pass since playing began, counted on from the start position and never jumping with
+   * the loop.
+   */
   readonly run: Float64Array
   /** Song position of each frame, in samples. */
   readonly frames: Float64Array
   playing: boolean
-  /** Frame of this block with which the song begins, where what comes before it is only the way there, as behind latency; or −1. */
+  /**
+   * Frame of this block with which the song begins, where what comes before it is only the way there, as
+   * behind latency; or −1.
+   */
   begins: number
   /** Frame of this block at which the position jumped (loop end), or −1. */
   jump: number
-  /** Frame of this block from which on the song stands, or −1: what lies along the song is silent from there. */
+  /**
+   * Frame of this block from which on the song stands, or −1: what lies along the song is silent from there.
+   */
   stop: number
   /** Quarter notes that pass in one frame. */
   beatsPerFrame: number
   /** The loop in samples: where it jumps to, and where from; infinite where there is none. */
   loopStart: number
   loopEnd: number
-  /** Where it will be played from in a moment, in samples, so that what is needed there can be brought; NaN for nowhere. */
+  /**
+   * Where it will be played from in a moment, in samples, so that what is needed there can be brought; NaN
+   * for nowhere.
+   */
   aim: number
 }
 
@@ -115,7 +130,10 @@ export interface NoteBlock {
   readonly frame: Int32Array
   /** 1 where a note begins, 0 where it ends. */
   readonly begins: Uint8Array
-  /** A number for each note, the same where it begins and where it ends: several notes of one pitch may sound at once. */
+  /**
+   * A number for each note, the same where it begins and where it ends: several notes of one pitch may sound
+   * at once.
+   */
   readonly id: Float64Array
   /** MIDI note numbers. */
   readonly pitch: Float64Array
@@ -137,7 +155,14 @@ export const noteBlock = (): NoteBlock => ({
 })
 
 /** Writes a note's beginning or end behind the others of a block; past the most that it takes, nothing. */
-export function pushNote(to: NoteBlock, frame: number, begins: 0 | 1, id: number, pitch: number, velocity: number): void {
+export function pushNote(
+  to: NoteBlock,
+  frame: number,
+  begins: 0 | 1,
+  id: number,
+  pitch: number,
+  velocity: number,
+): void {
   if (to.count >= NOTE_EVENTS) return
   const k = to.count++
   to.frame[k] = frame
@@ -159,12 +184,16 @@ export function peakOf({ left, right }: StereoBlock): number {
   return peak
 }
 
-/** Sound below this (−600 dBFS) is nothing: what falls silent ends there, long before its numbers are denormal. */
+/**
+ * Sound below this (−600 dBFS) is nothing: what falls silent ends there, long before its numbers are
+ * denormal.
+ */
 export const NOTHING = 1e-30
 
 /**
- * Ends what has fallen silent, and gives the largest sample of the block, either side. Every step does this with what it gives, so that
- * no denormal number goes on: some processors treat these as zero, and others do not.
+ * Ends what has fallen silent, and gives the largest sample of the block, either side. Every step does this
+ * with what it gives, so that no denormal number goes on: some processors treat these as zero, and others do
+ * not.
  */
 export function settle({ left, right }: StereoBlock): number {
   let peak = 0

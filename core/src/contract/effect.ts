@@ -20,22 +20,29 @@ export interface EffectBlock {
 }
 
 export interface EffectProcessor<P> {
-  /** Fills `io.out` from `io.in`. Allocates nothing, throws nothing. Wet/dry, on/off, sleep and latency are the engine's. */
+  /**
+   * Fills `io.out` from `io.in`. Allocates nothing, throws nothing. Wet/dry, on/off, sleep and latency are
+   * the engine's.
+   */
   process(io: EffectBlock, params: ParamBlocks<P>): void
   /** Back to the state of a new one. */
   reset(): void
   /**
-   * Whether nothing audible (above −120 dBFS) is left in it, so that it may sleep while its input is silent. Asked after a block
-   * with silent input. Without it, the engine waits for the definition's `tail`.
+   * Whether nothing audible (above −120 dBFS) is left in it, so that it may sleep while its input is silent.
+   * Asked after a block with silent input. Without it, the engine waits for the definition's `tail`.
    */
   isQuiet?(): boolean
   /** It sleeps from now on: what inaudible rest is left may be forgotten. */
   sleep?(): void
-  /** It wakes after so many frames that were not worked out; what runs by itself, an oscillator of its own, goes on by as many. */
+  /**
+   * It wakes after so many frames that were not worked out; what runs by itself, an oscillator of its own,
+   * goes on by as many.
+   */
   advance?(frames: number, params: ParamBlocks<P>, song: SongBlock): void
   /**
-   * Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called when made and between
-   * blocks when either has changed. Its output is joined to what was heard before, unless it gives true: then it goes over by itself.
+   * Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called
+   * when made and between blocks when either has changed. Its output is joined to what was heard before,
+   * unless it gives true: then it goes over by itself.
    */
   take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): boolean | void
   /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
@@ -59,7 +66,9 @@ export interface EffectPreset {
 
 /** What was changed of an effect: a value by its path, or an item of a lane that came or went. */
 export type EffectChange =
-  { readonly path: string } | { readonly lane: string; readonly added: number } | { readonly lane: string; readonly removed: number }
+  | { readonly path: string }
+  | { readonly lane: string; readonly added: number }
+  | { readonly lane: string; readonly removed: number }
 
 /** What an effect keeps in a project, to be written. */
 export interface KeptEffect {
@@ -91,13 +100,19 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
-  /** Brings the rest of what it keeps into line with a change: what stands in its data with what stands in its lanes. */
+  /**
+   * Brings the rest of what it keeps into line with a change: what stands in its data with what stands in its
+   * lanes.
+   */
   readonly settle?: (effect: KeptEffect, change: EffectChange) => void
-  /** Whole samples between input and output of the wet path; where it follows from set values, links do not change it. */
+  /**
+   * Whole samples between input and output of the wet path; where it follows from set values, links do not
+   * change it.
+   */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
   /**
-   * Where between its input and its output a parameter acts, in samples from the input, by its path: what it is linked to reaches it so
-   * much later. At the input where it is not said. Wet and on act at the output.
+   * Where between its input and its output a parameter acts, in samples from the input, by its path: what it
+   * is linked to reaches it so much later. At the input where it is not said. Wet and on act at the output.
    */
   readonly acts?: (path: string, latency: number) => number
   /** Its output has no one time to the sample, so that a click does not show its latency. */
@@ -106,18 +121,30 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly movesByItself?: boolean
   /** Reads the song for what leaves it, not for what enters. */
   readonly clockAtEnd?: boolean
-  /** Seconds until what is left in it has fallen by 120 dB once the input is silent; Infinity where it never does. */
-  readonly tail?: (values: ParamValues<P>, beatsPerSecond: number, data?: Readonly<Record<string, unknown>>) => number
+  /**
+   * Seconds until what is left in it has fallen by 120 dB once the input is silent; Infinity where it never
+   * does.
+   */
+  readonly tail?: (
+    values: ParamValues<P>,
+    beatsPerSecond: number,
+    data?: Readonly<Record<string, unknown>>,
+  ) => number
   /** Largest gain in dB that it is meant to give, for the guard: louder output than that is a fault. */
   readonly gain?: (values: ParamValues<P>) => number
-  /** Starting points that ship with it. A split or a chain of several effects is kept as a preset of its own. */
+  /**
+   * Starting points that ship with it. A split or a chain of several effects is kept as a preset of its own.
+   */
   readonly presets?: readonly EffectPreset[]
   /**
-   * Makes what all of its kind share and takes long to make; called where sound will play, before it does. `create` does without it, later.
+   * Makes what all of its kind share and takes long to make; called where sound will play, before it does.
+   * `create` does without it, later.
    */
   readonly prepare?: () => unknown
   readonly create: (context: CreateContext) => EffectProcessor<P>
 }
 
 /** Keeps the types of a definition's parameters for its processor. */
-export const defineEffect = <const P extends ParamSpecs>(definition: EffectDefinition<P>): EffectDefinition<P> => definition
+export const defineEffect = <const P extends ParamSpecs>(
+  definition: EffectDefinition<P>,
+): EffectDefinition<P> => definition

@@ -1,4 +1,12 @@
-import type { CreateContext, LaneBlocks, NoteBlock, ParamBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
+import type {
+  CreateContext,
+  LaneBlocks,
+  NoteBlock,
+  ParamBlock,
+  ParamBlocks,
+  SongBlock,
+  StereoBlock,
+} from './block'
 import type { Load } from './load'
 import type { Summary } from './summary'
 import type { Point } from '../dsp/drawn-shape'
@@ -23,7 +31,10 @@ export interface ModulatorBlock {
 export interface ModulatorProcessor<P> {
   process(io: ModulatorBlock, params: ParamBlocks<P>): void
   reset(): void
-  /** Takes the definition's data as stored, which may be anything; called when made and between blocks when it has changed. */
+  /**
+   * Takes the definition's data as stored, which may be anything; called when made and between blocks when it
+   * has changed.
+   */
   take?(data: Readonly<Record<string, unknown>>): void
   /** Where it is, for its picture, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
@@ -36,7 +47,10 @@ export interface Drawing {
   /** Its length along x, and what it starts from. */
   readonly length: number
   readonly first: readonly Point[]
-  /** Distance to which x snaps, 0 for none; how far apart lines are; and the readout that says where it is being read. */
+  /**
+   * Distance to which x snaps, 0 for none; how far apart lines are; and the readout that says where it is
+   * being read.
+   */
   readonly snap: number
   readonly grid: number
   readonly readout: string
@@ -48,7 +62,10 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly load: Load
   readonly tip: string
   readonly params: P
-  /** The first is the one that a link takes unless another is asked for. `pitch` is a MIDI note number over 128. */
+  /**
+   * The first is the one that a link takes unless another is asked for. `pitch` is a MIDI note number over
+   * 128.
+   */
   readonly outputs: readonly string[]
   readonly lanes?: LaneSpecs
   readonly readouts?: readonly string[]
@@ -76,11 +93,19 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly followsOthers?: boolean
   /** Whether a parameter does anything as the others are set; all do where it is missing. */
   readonly applies?: (param: string, value: (param: string) => number) => boolean
-  /** What it is connected to as it is set: a track to listen to, other modulators to work on. Both where it is missing. */
-  readonly uses?: (value: (param: string) => number) => { readonly listens: boolean; readonly inputs: boolean }
+  /**
+   * What it is connected to as it is set: a track to listen to, other modulators to work on. Both where it is
+   * missing.
+   */
+  readonly uses?: (value: (param: string) => number) => {
+    readonly listens: boolean
+    readonly inputs: boolean
+  }
   /** One line that says how it is set up. */
   readonly summary?: (is: Summary) => string
   readonly create: (context: CreateContext) => ModulatorProcessor<P>
 }
 
-export const defineModulator = <const P extends ParamSpecs>(definition: ModulatorDefinition<P>): ModulatorDefinition<P> => definition
+export const defineModulator = <const P extends ParamSpecs>(
+  definition: ModulatorDefinition<P>,
+): ModulatorDefinition<P> => definition

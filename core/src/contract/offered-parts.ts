@@ -3,8 +3,9 @@ import type { ModulatorDefinition } from './modulator'
 import type { SourceDefinition } from './source'
 
 /**
- * Parts that are not built into the app: for a host page, or for testing a part under development. A script sets the global
- * `oleajeParts` before the page, the worklet and the workers start. Lists show these parts after the built-in ones.
+ * Parts that are not built into the app: for a host page, or for testing a part under development. A script
+ * sets the global `oleajeParts` before the page, the worklet and the workers start. Lists show these parts
+ * after the built-in ones.
  */
 export interface OfferedParts {
   readonly effects?: readonly EffectDefinition[]

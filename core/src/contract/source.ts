@@ -27,10 +27,16 @@ export interface SourceBlock {
 
 export interface SourceProcessor<P> {
   process(io: SourceBlock, params: ParamBlocks<P>): void
-  /** Goes on with the song without making sound, while nobody hears it; where it is missing, `process` runs and is not heard. */
+  /**
+   * Goes on with the song without making sound, while nobody hears it; where it is missing, `process` runs
+   * and is not heard.
+   */
   skip?(io: SourceBlock, params: ParamBlocks<P>): void
   reset(): void
-  /** Takes the definition's data as stored, which may be anything; called when made and between blocks when it has changed. */
+  /**
+   * Takes the definition's data as stored, which may be anything; called when made and between blocks when it
+   * has changed.
+   */
   take?(data: Readonly<Record<string, unknown>>): void
   readonly readouts?: Float64Array
 }
@@ -49,7 +55,10 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly sounds?: (data: Readonly<Record<string, unknown>>) => readonly (string | null)[]
   /** Makes what it needs of its audio before it plays, in pieces; for each of the sounds it plays. */
   readonly prepare?: (audio: AudioData | null) => Generator<void, void>
-  /** A button for a track that begins with it as it is; what is offered, the name of the track, and values that it begins with. */
+  /**
+   * A button for a track that begins with it as it is; what is offered, the name of the track, and values
+   * that it begins with.
+   */
   readonly begins?: {
     readonly label: string
     readonly tip: string
@@ -90,4 +99,6 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly create: (context: CreateContext) => SourceProcessor<P>
 }
 
-export const defineSource = <const P extends ParamSpecs>(definition: SourceDefinition<P>): SourceDefinition<P> => definition
+export const defineSource = <const P extends ParamSpecs>(
+  definition: SourceDefinition<P>,
+): SourceDefinition<P> => definition

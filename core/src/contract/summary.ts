@@ -1,4 +1,7 @@
-/** What the line that sums up a modulator or a source may say: its values, and the names of what it is connected to. */
+/**
+ * What the line that sums up a modulator or a source may say: its values, and the names of what it is
+ * connected to.
+ */
 export interface Summary {
   /** A parameter in its own unit. */
   readonly value: (param: string) => number

@@ -3,15 +3,16 @@ import { PI, atan, exp, log, tanh } from './math'
 const HALF_PI = PI / 2
 
 /**
- * Shapers by first-order antiderivative anti-aliasing (Parker, Zavalishin, Le Bivic, "Reducing the aliasing of
- * nonlinear waveshaping using continuous-time convolution", DAFx 2016): the output is the mean of the curve between
- * two input samples. Each works in place and returns the last input, which the next call wants as `last`.
+ * Shapers by first-order antiderivative anti-aliasing (Parker, Zavalishin, Le Bivic, "Reducing the aliasing
+ * of nonlinear waveshaping using continuous-time convolution", DAFx 2016): the output is the mean of the
+ * curve between two input samples. Each works in place and returns the last input, which the next call wants
+ * as `last`.
  */
 export type Shaper = (x: Float64Array, last: number) => number
 
 /**
- * x / √(1 + x²). Its antiderivative √(1 + x²) turns the difference quotient into a sum over a sum, which never
- * divides by a small number, so it needs neither a threshold nor a fallback.
+ * x / √(1 + x²). Its antiderivative √(1 + x²) turns the difference quotient into a sum over a sum, which
+ * never divides by a small number, so it needs neither a threshold nor a fallback.
  */
 export const shapeRound: Shaper = (x, last) => {
   let root = Math.sqrt(1 + last * last)
@@ -25,7 +26,10 @@ export const shapeRound: Shaper = (x, last) => {
   return last
 }
 
-/** Cubic knee: x − 4x³/27 up to ±1.5, flat ±1 beyond. Antiderivative: x²/2 − x⁴/27 inside, |x| − 0.5625 outside. */
+/**
+ * Cubic knee: x − 4x³/27 up to ±1.5, flat ±1 beyond. Antiderivative: x²/2 − x⁴/27 inside, |x| − 0.5625
+ * outside.
+ */
 export const shapeFirm: Shaper = (x, last) => {
   let area = cubicArea(last)
   for (let i = 0; i < x.length; i++) {
@@ -49,8 +53,9 @@ export const shapeFirm: Shaper = (x, last) => {
 export const CURVES = ['round', 'firm', 'hard', 'tanh', 'arctangent', 'exponential', 'square law'] as const
 
 /**
- * Any of the curves, with a lower half that is `low` times as high as the upper one (1 for none) and as steep in its middle;
- * each of `lows` holds for the same number of samples. Slower than those above by the elementary functions in the antiderivatives.
+ * Any of the curves, with a lower half that is `low` times as high as the upper one (1 for none) and as steep
+ * in its middle; each of `lows` holds for the same number of samples. Slower than those above by the
+ * elementary functions in the antiderivatives.
  */
 export function shapeCurve(curve: number, lows: Float64Array, x: Float64Array, last: number): number {
   const each = x.length / lows.length
@@ -82,7 +87,10 @@ function areaOf(curve: number, low: number, x: number): number {
   return x < 0 ? low * low * upperArea(curve, -x / low) : upperArea(curve, x)
 }
 
-/** Upper halves, for x ≥ 0; all have slope 1 at 0 and end at 1. Exponential and arctangent as in Zölzer, DAFX, 2011, ch. 4. */
+/**
+ * Upper halves, for x ≥ 0; all have slope 1 at 0 and end at 1. Exponential and arctangent as in Zölzer, DAFX,
+ * 2011, ch. 4.
+ */
 function upperAt(curve: number, x: number): number {
   switch (curve) {
     case 0:

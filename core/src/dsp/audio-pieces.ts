@@ -17,4 +17,5 @@ export interface AudioPieces {
 export const pieceCount = (frames: number): number => Math.ceil(frames / PIECE_FRAMES)
 
 /** Frames of one of them: the last may have fewer. */
-export const pieceLength = (frames: number, n: number): number => Math.max(0, Math.min(PIECE_FRAMES, frames - n * PIECE_FRAMES))
+export const pieceLength = (frames: number, n: number): number =>
+  Math.max(0, Math.min(PIECE_FRAMES, frames - n * PIECE_FRAMES))

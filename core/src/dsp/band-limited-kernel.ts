@@ -12,7 +12,10 @@ const OCTAVES = 5
 const CUTOFF = 0.43
 const BETA = 8.6
 
-/** Weights that read between samples without what would alias at a speed. Row p reads p/phases of a sample after the middle tap. */
+/**
+ * Weights that read between samples without what would alias at a speed. Row p reads p/phases of a sample
+ * after the middle tap.
+ */
 export interface BandLimitedKernel {
   readonly taps: number
   readonly phases: number
@@ -34,9 +37,10 @@ function indexFor(speed: number): number {
 }
 
 /**
- * The kernel for reading up to {@link kernelSpeeds}[index] samples a sample, the last for all that is faster; found by its index, as a
- * number with a fraction that goes into a function may be boxed. One of a bandwidth of 2^(−index/8) of the full one: a windowed sinc (Smith, Digital Audio Resampling, 1984). Those of one octave
- * and the next are the same shape, read at every second place.
+ * The kernel for reading up to {@link kernelSpeeds}[index] samples a sample, the last for all that is faster;
+ * found by its index, as a number with a fraction that goes into a function may be boxed. One of a bandwidth
+ * of 2^(−index/8) of the full one: a windowed sinc (Smith, Digital Audio Resampling, 1984). Those of one
+ * octave and the next are the same shape, read at every second place.
  */
 export function kernelAt(index: number): BandLimitedKernel {
   const known = kernels[index]
@@ -72,4 +76,6 @@ export function prepareBandLimited(fastest: number): void {
 }
 
 /** The highest speed for which each kernel is narrow enough. */
-export const kernelSpeeds = Float64Array.from({ length: BANDWIDTHS * OCTAVES }, (_, i) => exp2(i / BANDWIDTHS))
+export const kernelSpeeds = Float64Array.from({ length: BANDWIDTHS * OCTAVES }, (_, i) =>
+  exp2(i / BANDWIDTHS),
+)

@@ -16,15 +16,18 @@ export interface StepTables {
    */
   readonly impulseRows: Float64Array
   /**
-   * Row p: what a band-limited step has more than a hard one, in the 48 samples from p/256 after 24 samples before it
-   * (Brandt, "Hard sync without aliasing", ICMC 2001; here with linear phase).
+   * Row p: what a band-limited step has more than a hard one, in the 48 samples from p/256 after 24 samples
+   * before it (Brandt, "Hard sync without aliasing", ICMC 2001; here with linear phase).
    */
   readonly stepRows: Float64Array
 }
 
 let made: StepTables | null = null
 
-/** The tables, made when they are first asked for: some 20 ms of cold code, which a page that only shows effects never needs. */
+/**
+ * The tables, made when they are first asked for: some 20 ms of cold code, which a page that only shows
+ * effects never needs.
+ */
 export const stepTables = (): StepTables => (made ??= make())
 
 function make(): StepTables {
@@ -38,7 +41,9 @@ function make(): StepTables {
   // the area under it up to each place, by the cubic through four neighbours
   const area = new Float64Array(points + 1)
   for (let i = 0; i < points; i++)
-    area[i + 1] = area[i] + (13 * (shape[i] + shape[i + 1]) - (shape[i - 1] ?? 0) - (shape[i + 2] ?? 0)) / (24 * STEP_PHASES)
+    area[i + 1] =
+      area[i] +
+      (13 * (shape[i] + shape[i + 1]) - (shape[i - 1] ?? 0) - (shape[i + 2] ?? 0)) / (24 * STEP_PHASES)
   const impulseRows = new Float64Array((STEP_PHASES + 1) * STEP_TAPS)
   const stepRows = new Float64Array((STEP_PHASES + 1) * STEP_TAPS)
   for (let p = 0; p <= STEP_PHASES; p++) {

@@ -38,12 +38,16 @@ const kernel = new SimdKernel<KernelExports>(bandStagesBytes)
 
 /**
  * Second-order stages over both sides of a block, each a state-variable filter with weighted outputs
- * ({@link BAND_NUMBERS} numbers, see dsp/matched-band), solved for its next state, since the next frame waits for that.
+ * ({@link BAND_NUMBERS} numbers, see dsp/matched-band), solved for its next state, since the next frame waits
+ * for that.
  */
 export class BandStages {
   readonly left: Float64Array
   readonly right: Float64Array
-  /** Numbers that each stage is on its way to; those for the right side, where it has its own, from {@link rightSide} on. */
+  /**
+   * Numbers that each stage is on its way to; those for the right side, where it has its own, from {@link
+   * rightSide} on.
+   */
   readonly next: Float64Array
   /** How many stages after that of the left side the one of the right side comes. */
   readonly rightSide: number
@@ -66,7 +70,10 @@ export class BandStages {
     const count = most + 1
     this.rightSide = count
     const numbers = 2 * count * BAND_NUMBERS
-    const memory = (this.memory = new KernelMemory(kernel, 8 * (2 * frames + 2 * numbers + (6 + WEIGHTS * STRIDE) * count + 32)))
+    const memory = (this.memory = new KernelMemory(
+      kernel,
+      8 * (2 * frames + 2 * numbers + (6 + WEIGHTS * STRIDE) * count + 32),
+    ))
     this.left = memory.doubles(frames)
     this.right = memory.doubles(frames)
     this.now = memory.doubles(numbers)
@@ -99,7 +106,10 @@ export class BandStages {
     }
   }
 
-  /** Lets a stage be among those of the next {@link stride} or {@link block}. @param share of its way that it goes in a stride */
+  /**
+   * Lets a stage be among those of the next {@link stride} or {@link block}. @param share of its way that it
+   * goes in a stride
+   */
   enqueue(stage: number, share = 1): void {
     this.queue[this.queued] = stage
     this.shares[this.queued++] = share
@@ -123,7 +133,9 @@ export class BandStages {
         shares.byteOffset,
         pairs,
       )
-    else for (let k = 0; k < 2 * pairs; k += 2) this.runPair(start, queue[k], queue[k + 1], shares[k], shares[k + 1])
+    else
+      for (let k = 0; k < 2 * pairs; k += 2)
+        this.runPair(start, queue[k], queue[k + 1], shares[k], shares[k + 1])
   }
 
   /** The same over the whole block, in which all go straight from `now` to `next`. */
@@ -153,7 +165,10 @@ export class BandStages {
     }
   }
 
-  /** Empties the queue, and says how many pairs stood in it: a stage waits for its own last sample, two at once wait together. */
+  /**
+   * Empties the queue, and says how many pairs stood in it: a stage waits for its own last sample, two at
+   * once wait together.
+   */
   private pairUp(): number {
     if (this.queued & 1) this.enqueue(this.most)
     const pairs = this.queued >> 1
@@ -169,11 +184,20 @@ export class BandStages {
   }
 
   /**
-   * One stage over a stride, sides not alike or not in place, `share` of its way. `l` and `r`: stages whose numbers left and
-   * right go by; the state is that of `l`. `how`: 0 in place; 1 its difference is added to the sums; 2 its band alone is. `place`: both,
-   * middle, sides, left, right.
+   * One stage over a stride, sides not alike or not in place, `share` of its way. `l` and `r`: stages whose
+   * numbers left and right go by; the state is that of `l`. `how`: 0 in place; 1 its difference is added to
+   * the sums; 2 its band alone is. `place`: both, middle, sides, left, right.
    */
-  runApart(l: number, r: number, share: number, place: number, how: number, start: number, sumL: Float64Array, sumR: Float64Array): void {
+  runApart(
+    l: number,
+    r: number,
+    share: number,
+    place: number,
+    how: number,
+    start: number,
+    sumL: Float64Array,
+    sumR: Float64Array,
+  ): void {
     this.still[l] = 0
     runApart(
       this.left,
@@ -195,10 +219,17 @@ export class BandStages {
 }
 
 /**
- * Weights of a stage over a stride, in which its numbers go a share of the way from `now` to `next`. Two frames at a time, as its SIMD
- * kernel does it.
+ * Weights of a stage over a stride, in which its numbers go a share of the way from `now` to `next`. Two
+ * frames at a time, as its SIMD kernel does it.
  */
-function weigh(now: Float64Array, next: Float64Array, share: number, weights: Float64Array, still: Int32Array, stage: number): void {
+function weigh(
+  now: Float64Array,
+  next: Float64Array,
+  share: number,
+  weights: Float64Array,
+  still: Int32Array,
+  stage: number,
+): void {
   const at = stage * BAND_NUMBERS
   const w = stage * WEIGHTS * STRIDE
   let same = 1
@@ -240,7 +271,10 @@ function weigh(now: Float64Array, next: Float64Array, share: number, weights: Fl
   now[at + 4] += wayC
 }
 
-/** Two stages one after the other over a stride, in place: the first waits for nothing of the second, so both go at once. */
+/**
+ * Two stages one after the other over a stride, in place: the first waits for nothing of the second, so both
+ * go at once.
+ */
 function runTwo(
   left: Float64Array,
   right: Float64Array,
@@ -260,7 +294,11 @@ function runTwo(
     s1 = state[n + 1],
     m2 = state[n + 2],
     s2 = state[n + 3]
-  for (let i = start, w = first * WEIGHTS * STRIDE, w2 = second * WEIGHTS * STRIDE; i < start + STRIDE; i++, w++, w2++) {
+  for (
+    let i = start, w = first * WEIGHTS * STRIDE, w2 = second * WEIGHTS * STRIDE;
+    i < start + STRIDE;
+    i++, w++, w2++
+  ) {
     const d = weights[w],
       e = weights[w + STRIDE],
       f = weights[w + 2 * STRIDE],

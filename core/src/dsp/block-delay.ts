@@ -5,7 +5,10 @@ const LOOK = 128
 const reversed = new Float64Array(LOOK)
 const earlier = new Float64Array(2048)
 
-/** Delays whole blocks by a fixed number of samples: what lines parallel paths up. One channel, any typed content. */
+/**
+ * Delays whole blocks by a fixed number of samples: what lines parallel paths up. One channel, any typed
+ * content.
+ */
 export class BlockDelay {
   private readonly ring: Float32Array
   private head = 0
@@ -32,7 +35,10 @@ export class BlockDelay {
     for (let k = 0; k < known; k++) ring[delay - 1 - LOOK - k] = earlier[k]
   }
 
-  /** As if the input had gone before as it goes on in its first block: the way back from there is told like one on. */
+  /**
+   * As if the input had gone before as it goes on in its first block: the way back from there is told like
+   * one on.
+   */
   prime(block: Float32Array): void {
     const { ring, delay } = this
     for (let i = 0; i < LOOK; i++) reversed[i] = block[LOOK - 1 - i]

@@ -13,8 +13,9 @@ const weights = new Float64Array(ORDER + 1)
 const before = new Float64Array(ORDER + 1)
 
 /**
- * How a signal would have gone on: linear prediction by Burg's method ("Maximum entropy spectral analysis", 1975), whose
- * filters are always stable, so that tones go on as they were and noise dies away. Takes some 50 µs.
+ * How a signal would have gone on: linear prediction by Burg's method ("Maximum entropy spectral analysis",
+ * 1975), whose filters are always stable, so that tones go on as they were and noise dies away. Takes some 50
+ * µs.
  * @param past the last samples, {@link PAST} at most @param next gets the next ones, `frames` of them
  */
 export function continuation(past: Float64Array, next: Float64Array, frames = next.length): void {

@@ -2,7 +2,10 @@ import { Fft } from './fft'
 
 /** Frames of a block, and of the taps that are worked out directly so that nothing comes late. */
 const SHORT = 128
-/** Frames of a long partition, and the tap at which long partitions begin: twice as many, since each is worked out over the time of one. */
+/**
+ * Frames of a long partition, and the tap at which long partitions begin: twice as many, since each is worked
+ * out over the time of one.
+ */
 const LONG = 1024
 const FIRST_LONG = 2 * LONG
 const SHORTS = FIRST_LONG / SHORT - 1
@@ -38,7 +41,10 @@ class Spectra {
   }
 }
 
-/** An impulse response made ready for {@link Convolver}, a few partitions at a time: `ready` says when it is whole. */
+/**
+ * An impulse response made ready for {@link Convolver}, a few partitions at a time: `ready` says when it is
+ * whole.
+ */
 export class Kernel {
   readonly head: readonly [Float64Array, Float64Array]
   readonly short = new Spectra(SHORT + 1, SHORTS)
@@ -48,7 +54,10 @@ export class Kernel {
   private readonly re = new Float64Array(2 * LONG)
   private readonly im = new Float64Array(2 * LONG)
 
-  /** @param left, right the response; both as long. Not kept from being changed: leave them alone until it is ready. */
+  /**
+   * @param left, right the response; both as long. Not kept from being changed: leave them alone until it is
+   * ready.
+   */
   constructor(
     private readonly left: Float32Array,
     private readonly right: Float32Array,
@@ -104,8 +113,8 @@ export class Kernel {
 
 /**
  * Convolves a stereo sound with a long stereo response without latency, in blocks of 128 (Gardner, "Efficient
- * convolution without input-output delay", JAES 43, 1995): the first taps directly, then partitions of 128, then
- * partitions of 1024 whose work is spread over eight blocks.
+ * convolution without input-output delay", JAES 43, 1995): the first taps directly, then partitions of 128,
+ * then partitions of 1024 whose work is spread over eight blocks.
  */
 export class Convolver {
   // spectra of what came in, newest at the head
@@ -194,7 +203,10 @@ export class Convolver {
     if (kernel.longs > 0) this.workLong()
   }
 
-  /** One eighth of the work on the long partitions. What was gathered last is transformed when its last block is there. */
+  /**
+   * One eighth of the work on the long partitions. What was gathered last is transformed when its last block
+   * is there.
+   */
   private workLong(): void {
     const { kernel, long, sum, accRe, accIm, longOut, longOver, longNext, gathered } = this
     const { step } = this

@@ -7,9 +7,10 @@ const LOWEST = 1e-18
 export type CrossoverPart = 'low' | 'high' | 'all'
 
 /**
- * One side of a fourth-order Linkwitz–Riley crossover (Linkwitz, "Active crossover networks for noncoincident drivers",
- * JAES 1976): two Butterworth filters in series, as state-variable filters that stay stable while the corner moves. Low
- * and high together are an all-pass of second order, which `all` gives by itself. Stereo, in place.
+ * One side of a fourth-order Linkwitz–Riley crossover (Linkwitz, "Active crossover networks for noncoincident
+ * drivers", JAES 1976): two Butterworth filters in series, as state-variable filters that stay stable while
+ * the corner moves. Low and high together are an all-pass of second order, which `all` gives by itself.
+ * Stereo, in place.
  */
 export class Crossover {
   private readonly state = new Float64Array(8)
@@ -19,7 +20,13 @@ export class Crossover {
   }
 
   /** @param part which side @param hz corner of each frame */
-  process(left: Float32Array, right: Float32Array, part: CrossoverPart, hz: Float64Array, sampleRate: number): void {
+  process(
+    left: Float32Array,
+    right: Float32Array,
+    part: CrossoverPart,
+    hz: Float64Array,
+    sampleRate: number,
+  ): void {
     this.side(left, 0, part, hz, sampleRate)
     this.side(right, 4, part, hz, sampleRate)
   }

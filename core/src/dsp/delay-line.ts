@@ -3,7 +3,10 @@ import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 import { kernelAt, kernelSpeeds, reachFor } from './band-limited-kernel'
 import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
-/** The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is written. */
+/**
+ * The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is
+ * written.
+ */
 export const LEAST_DELAY = SINC_TAPS / 2
 
 /** −120 dBFS. */
@@ -38,7 +41,9 @@ export class StereoDelayLine {
   private readonly table: Float64Array
   private readonly mask: number
   private head = 0
-  /** Samples written since the last reset: what is older counts as silence, so that a reset need not clear it. */
+  /**
+   * Samples written since the last reset: what is older counts as silence, so that a reset need not clear it.
+   */
   private age = Infinity
 
   /** Samples written since one was above −120 dBFS. */
@@ -89,7 +94,8 @@ export class StereoDelayLine {
   /** A copy of so many last samples, or of as many as there are, oldest first. Allocates. */
   content(frames: number): [Float32Array, Float32Array] {
     const n = Math.floor(Math.min(frames, this.filled))
-    const copy = (ring: Float32Array): Float32Array => Float32Array.from({ length: n }, (_, i) => ring[(this.head - n + i) & this.mask])
+    const copy = (ring: Float32Array): Float32Array =>
+      Float32Array.from({ length: n }, (_, i) => ring[(this.head - n + i) & this.mask])
     return [copy(this.left), copy(this.right)]
   }
 
@@ -125,14 +131,15 @@ export class StereoDelayLine {
     this.head = head
     // sound shows at its ends nearly always, so that what lies between need not be looked at
     const shows = Math.abs(left[start]) > AUDIBLE || Math.abs(right[end - 1]) > AUDIBLE
-    this.quietFor = shows || isAudible(left, start, end) || isAudible(right, start, end) ? 0 : this.quietFor + end - start
+    this.quietFor =
+      shows || isAudible(left, start, end) || isAudible(right, start, end) ? 0 : this.quietFor + end - start
     this.age = this.age + end - start > mask ? Infinity : this.age + end - start
   }
 
   /**
-   * The signal `delays[i]` samples ago for each i from `start` to `end`, at any fraction, by an 8-tap windowed sinc, as
-   * the write place moves along. Delays are at least {@link LEAST_DELAY} plus the samples between start and i that
-   * are not written yet. All three arrays are from {@link block}.
+   * The signal `delays[i]` samples ago for each i from `start` to `end`, at any fraction, by an 8-tap
+   * windowed sinc, as the write place moves along. Delays are at least {@link LEAST_DELAY} plus the samples
+   * between start and i that are not written yet. All three arrays are from {@link block}.
    */
   read(delays: Float64Array, left: Float64Array, right: Float64Array, start: number, end: number): void {
     const { left: a, right: b, table, mask, head, age } = this
@@ -170,16 +177,33 @@ export class StereoDelayLine {
         w5 = table[row + 5],
         w6 = table[row + 6],
         w7 = table[row + 7]
-      left[i] = w0 * a[j] + w2 * a[j + 2] + w4 * a[j + 4] + w6 * a[j + 6] + (w1 * a[j + 1] + w3 * a[j + 3] + w5 * a[j + 5] + w7 * a[j + 7])
-      right[i] = w0 * b[j] + w2 * b[j + 2] + w4 * b[j + 4] + w6 * b[j + 6] + (w1 * b[j + 1] + w3 * b[j + 3] + w5 * b[j + 5] + w7 * b[j + 7])
+      left[i] =
+        w0 * a[j] +
+        w2 * a[j + 2] +
+        w4 * a[j + 4] +
+        w6 * a[j + 6] +
+        (w1 * a[j + 1] + w3 * a[j + 3] + w5 * a[j + 5] + w7 * a[j + 7])
+      right[i] =
+        w0 * b[j] +
+        w2 * b[j + 2] +
+        w4 * b[j + 4] +
+        w6 * b[j + 6] +
+        (w1 * b[j + 1] + w3 * b[j + 3] + w5 * b[j + 5] + w7 * b[j + 7])
     }
   }
 
   /**
-   * The same for a place that moves by `speed` samples a sample (either way): read faster than it was written, a sound is
-   * limited to what half the sample rate can hold, by a sinc that is as much wider.
+   * The same for a place that moves by `speed` samples a sample (either way): read faster than it was
+   * written, a sound is limited to what half the sample rate can hold, by a sinc that is as much wider.
    */
-  readFast(delays: Float64Array, speed: number, left: Float64Array, right: Float64Array, start: number, end: number): void {
+  readFast(
+    delays: Float64Array,
+    speed: number,
+    left: Float64Array,
+    right: Float64Array,
+    start: number,
+    end: number,
+  ): void {
     const width = speed < 0 ? -speed : speed
     if (width <= 1) return this.read(delays, left, right, start, end)
     let index = 0

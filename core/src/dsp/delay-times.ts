@@ -7,8 +7,8 @@ const NOW = 0,
   GLIDED = 3
 
 /**
- * The delay time of each sample as a processor should read it: what is asked for, gliding where it was edited (varispeed, which bends
- * pitch), or standing still and fading from place to place.
+ * The delay time of each sample as a processor should read it: what is asked for, gliding where it was edited
+ * (varispeed, which bends pitch), or standing still and fading from place to place.
  */
 export class DelayTimes {
   /** Present time, the one that fades, frames left of the fade, and the glided time. */
@@ -39,7 +39,8 @@ export class DelayTimes {
 
   /**
    * Works out a block.
-   * @param asked times, `scale` samples each @param constant whether they stand still @param crossfade fades instead of gliding
+   * @param asked times, `scale` samples each @param constant whether they stand still @param crossfade fades
+   *   instead of gliding
    * @param less samples by which all times are shorter, since something else takes as long
    * @returns the least time of the block
    */
@@ -47,7 +48,8 @@ export class DelayTimes {
     const { state, times, old, longest, glide } = this
     const first = this.clamp(asked[0] * scale)
     if (state[NOW] === 0) state[GLIDED] = state[NOW] = first
-    // A constant time that differs from what is heard was edited; varispeed glides there on its own, slower than the gauge.
+    // A constant time that differs from what is heard was edited; varispeed glides there on its own, slower
+    // than the gauge.
     const edited = !crossfade && constant && state[GLIDED] !== first
     let glided = state[GLIDED]
     for (let i = 0; i < times.length; i++) {
@@ -74,7 +76,8 @@ export class DelayTimes {
       state[FADE] = 0
     }
     this.isFading = state[FADE] > 0
-    if (this.isFading) for (let i = 0; i < times.length; i++) this.weights[i] = Math.max(0, state[FADE]--) / this.fadeFrames
+    if (this.isFading)
+      for (let i = 0; i < times.length; i++) this.weights[i] = Math.max(0, state[FADE]--) / this.fadeFrames
     if (state[FADE] < 0) state[FADE] = 0
     let least = this.isFading ? old[0] : Infinity
     for (let i = 0; i < times.length; i++) {

@@ -5,7 +5,8 @@ const SECONDS = [0.00213, 0.00347, 0.00561, 0.00908]
 const MOST = 0.7
 
 /**
- * Four all-passes, one within the delay of the next, as a lattice (Gardner, "A realtime multichannel room simulator", 1992). One channel.
+ * Four all-passes, one within the delay of the next, as a lattice (Gardner, "A realtime multichannel room
+ * simulator", 1992). One channel.
  */
 export class Diffuser {
   private readonly rings: readonly Float64Array[]

@@ -31,19 +31,26 @@ export function bendBlock(x: Float64Array, curve: number, from = 0, to = x.lengt
   else for (let i = from; i < to; i++) x[i] = 1 - (x[i] - 1) / k
 }
 
-/** Takes what a file or an edit says a shape is: points in order of x, y and bend within bounds. Never throws. */
+/**
+ * Takes what a file or an edit says a shape is: points in order of x, y and bend within bounds. Never throws.
+ */
 export function readPoints(raw: unknown, longest: number): Point[] {
   if (!Array.isArray(raw)) return []
   return raw
     .slice(0, 10_000)
     .filter((p): p is Record<string, unknown> => typeof p === 'object' && p !== null)
-    .map((p) => ({ x: readNumber(p.x, 0, longest, 0), y: readNumber(p.y, 0, 1, 0), bend: readNumber(p.bend, -1, 1, 0) }))
+    .map((p) => ({
+      x: readNumber(p.x, 0, longest, 0),
+      y: readNumber(p.y, 0, 1, 0),
+      bend: readNumber(p.bend, -1, 1, 0),
+    }))
     .sort((a, b) => a.x - b.x)
 }
 
 /**
- * A shape of bent segments between points, read at x; before its first and after its last point it stays level. Points at
- * the same x make a step. Reading remembers its segment, so going through in order costs one comparison.
+ * A shape of bent segments between points, read at x; before its first and after its last point it stays
+ * level. Points at the same x make a step. Reading remembers its segment, so going through in order costs one
+ * comparison.
  */
 export class DrawnShape {
   private xs = new Float64Array([0])

@@ -10,17 +10,34 @@ const WEIGHTS = 6
 const STATES = 3
 
 interface KernelExports {
-  still(lineA: number, lineB: number, mask: number, fromA: number, fromB: number, y: number, frames: number): void
-  moving(line: number, mask: number, at: number, from: number, step: number, y: number, frames: number, table: number): void
+  still(
+    lineA: number,
+    lineB: number,
+    mask: number,
+    fromA: number,
+    fromB: number,
+    y: number,
+    frames: number,
+  ): void
+  moving(
+    line: number,
+    mask: number,
+    at: number,
+    from: number,
+    step: number,
+    y: number,
+    frames: number,
+    table: number,
+  ): void
   absorb(y: number, out: number, sign: number, filters: number, state: number, frames: number): void
   mix(y: number, left: number, right: number, at: number, stride: number, frames: number): void
 }
 const kernel = new SimdKernel<KernelExports>(feedbackNetworkBytes)
 
 /**
- * The loop of a feedback delay network, 128 frames at a time: sixteen lines, two first-order filters in each, and a
- * Hadamard matrix between them (Jot & Chaigne, "Digital delay networks for designing artificial reverberators", AES
- * 1991). Each line is longer than a block. Lines go in pairs, the even one to the left.
+ * The loop of a feedback delay network, 128 frames at a time: sixteen lines, two first-order filters in each,
+ * and a Hadamard matrix between them (Jot & Chaigne, "Digital delay networks for designing artificial
+ * reverberators", AES 1991). Each line is longer than a block. Lines go in pairs, the even one to the left.
  */
 export class FeedbackNetwork {
   /** What goes into the even and into the odd lines. */
@@ -94,7 +111,10 @@ export class FeedbackNetwork {
     }
   }
 
-  /** Reads a line at a place that moves evenly over the block, from the first to the second of `span` samples ago. */
+  /**
+   * Reads a line at a place that moves evenly over the block, from the first to the second of `span` samples
+   * ago.
+   */
   readMoving(line: number, span: Float64Array): void {
     const { lines, stride, mask, head, blocks, table } = this
     const at = line * stride
@@ -103,7 +123,16 @@ export class FeedbackNetwork {
     const step = (span[1] - from) / FRAMES
     const { simd } = this.memory
     if (simd) {
-      simd.moving(lines.byteOffset + 4 * at, mask, head - 4, from, step, blocks.byteOffset + 8 * y, FRAMES, table.byteOffset)
+      simd.moving(
+        lines.byteOffset + 4 * at,
+        mask,
+        head - 4,
+        from,
+        step,
+        blocks.byteOffset + 8 * y,
+        FRAMES,
+        table.byteOffset,
+      )
       return
     }
     for (let i = 0; i < FRAMES; i++) {
@@ -116,11 +145,17 @@ export class FeedbackNetwork {
         table[row + 2] * lines[j + 2] +
         table[row + 4] * lines[j + 4] +
         table[row + 6] * lines[j + 6] +
-        (table[row + 1] * lines[j + 1] + table[row + 3] * lines[j + 3] + table[row + 5] * lines[j + 5] + table[row + 7] * lines[j + 7])
+        (table[row + 1] * lines[j + 1] +
+          table[row + 3] * lines[j + 3] +
+          table[row + 5] * lines[j + 5] +
+          table[row + 7] * lines[j + 7])
     }
   }
 
-  /** What all lines give goes out, every second pair upside down, and through filters and matrix back into them. */
+  /**
+   * What all lines give goes out, every second pair upside down, and through filters and matrix back into
+   * them.
+   */
   run(): void {
     const { lines, stride, mask, head, blocks, left, right, out, filters, states } = this
     const { simd } = this.memory
@@ -139,9 +174,18 @@ export class FeedbackNetwork {
       else for (let side = 0; side < 2; side++) absorb(blocks, out, sign, filters, states, p, side)
     }
     for (let k = 0; k < states.length; k++) if (states[k] < 1e-20 && states[k] > -1e-20) states[k] = 0
-    if (simd) simd.mix(blocks.byteOffset, left.byteOffset, right.byteOffset, lines.byteOffset + 4 * head, 4 * stride, FRAMES)
+    if (simd)
+      simd.mix(
+        blocks.byteOffset,
+        left.byteOffset,
+        right.byteOffset,
+        lines.byteOffset + 4 * head,
+        4 * stride,
+        FRAMES,
+      )
     else {
-      for (let bit = 1; bit < LINES; bit *= 2) for (let k = 0; k < LINES; k++) if ((k & bit) === 0) butterfly(blocks, k, k | bit)
+      for (let bit = 1; bit < LINES; bit *= 2)
+        for (let k = 0; k < LINES; k++) if ((k & bit) === 0) butterfly(blocks, k, k | bit)
       for (let k = 0; k < LINES; k++) {
         const x = k & 1 ? right : left
         const y = (k >> 1) * 2 * FRAMES + (k & 1)
@@ -149,7 +193,8 @@ export class FeedbackNetwork {
       }
     }
     if (head === 0)
-      for (let k = 0; k < LINES; k++) for (let t = 0; t < SINC_TAPS; t++) lines[k * stride + mask + 1 + t] = lines[k * stride + t]
+      for (let k = 0; k < LINES; k++)
+        for (let t = 0; t < SINC_TAPS; t++) lines[k * stride + mask + 1 + t] = lines[k * stride + t]
     this.head = (head + FRAMES) & mask
   }
 }

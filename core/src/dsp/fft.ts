@@ -10,7 +10,8 @@ export class Fft {
   private readonly reversed: Uint32Array
 
   constructor(readonly size: number) {
-    if (size < 2 || (size & (size - 1)) !== 0) throw new RangeError(`FFT size must be a power of two, not ${size}`)
+    if (size < 2 || (size & (size - 1)) !== 0)
+      throw new RangeError(`FFT size must be a power of two, not ${size}`)
     this.cosTable = new Float64Array(size / 2)
     this.sinTable = new Float64Array(size / 2)
     for (let i = 0; i < size / 2; i++) {

@@ -9,16 +9,24 @@ const LEAST = 1e-6
 
 interface KernelExports {
   peaks(left: number, right: number, level: number, frames: number): void
-  wanted(level: number, threshold: number, slope: number, knee: number, change: number, frames: number, scale: number): number
+  wanted(
+    level: number,
+    threshold: number,
+    slope: number,
+    knee: number,
+    change: number,
+    frames: number,
+    scale: number,
+  ): number
   smooth(change: number, frames: number, attack: number, release: number, from: number): number
   gains(change: number, gain: number, frames: number): void
 }
 const kernel = new SimdKernel<KernelExports>(gainComputerBytes)
 
 /**
- * From level to gain in the log domain, a block at a time (Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor
- * Design", JAES 60, 2012): level, static curve with a quadratic knee (eq. 4), smoothing of the change, gain. Each step
- * works on the arrays here, so something may be done between them.
+ * From level to gain in the log domain, a block at a time (Giannoulis, Massberg, Reiss, "Digital Dynamic
+ * Range Compressor Design", JAES 60, 2012): level, static curve with a quadratic knee (eq. 4), smoothing of
+ * the change, gain. Each step works on the arrays here, so something may be done between them.
  */
 export class GainComputer {
   /** What is heard, for {@link peaks}. */
@@ -64,12 +72,23 @@ export class GainComputer {
     }
   }
 
-  /** Changes that the static curve asks for. @param scale dB for twice as much @returns the highest level in dB, −120 at least */
+  /**
+   * Changes that the static curve asks for. @param scale dB for twice as much @returns the highest level in
+   * dB, −120 at least
+   */
   wanted(scale: number): number {
     const { level, threshold, slope, knee, change, frames } = this
     const { simd } = this.memory
     if (simd)
-      return simd.wanted(level.byteOffset, threshold.byteOffset, slope.byteOffset, knee.byteOffset, change.byteOffset, frames, scale)
+      return simd.wanted(
+        level.byteOffset,
+        threshold.byteOffset,
+        slope.byteOffset,
+        knee.byteOffset,
+        change.byteOffset,
+        frames,
+        scale,
+      )
     let most = -120
     for (let i = 0; i < frames; i++) {
       const db = (level[i] = scale * log2(level[i]))
@@ -77,12 +96,15 @@ export class GainComputer {
       const over = db - threshold[i]
       const half = 0.5 * knee[i]
       const within = Math.min(knee[i], Math.max(0, over + half))
-      change[i] = slope[i] * ((within * within) / Math.max(1e-9, knee[i] + knee[i]) + Math.max(0, over - half))
+      change[i] =
+        slope[i] * ((within * within) / Math.max(1e-9, knee[i] + knee[i]) + Math.max(0, over - half))
     }
     return most
   }
 
-  /** Smooths the changes: by the pole `attack` on the way down, by `release` on the way up. @returns the last */
+  /**
+   * Smooths the changes: by the pole `attack` on the way down, by `release` on the way up. @returns the last
+   */
   smooth(attack: number, release: number, from: number): number {
     const { change, frames } = this
     const { simd } = this.memory

@@ -44,13 +44,24 @@ export class Interpolator {
     this.work.fill(0)
   }
 
-  /** All `frames` samples of `input` become 2·frames of `output`; `frames` is a multiple of eight, both arrays lie in the memory. */
+  /**
+   * All `frames` samples of `input` become 2·frames of `output`; `frames` is a multiple of eight, both arrays
+   * lie in the memory.
+   */
   process(input: Float64Array, output: Float64Array, frames: number): void {
     const { taps, work, history } = this
     const pairs = taps.length
     const { simd } = this.memory
     if (simd) {
-      simd.raise(input.byteOffset, work.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
+      simd.raise(
+        input.byteOffset,
+        work.byteOffset,
+        history,
+        taps.byteOffset,
+        pairs,
+        output.byteOffset,
+        frames,
+      )
       return
     }
     for (let i = 0; i < frames; i++) work[history + i] = input[i]
@@ -89,7 +100,16 @@ export class Decimator {
     const pairs = taps.length
     const { simd } = this.memory
     if (simd) {
-      simd.lower(input.byteOffset, even.byteOffset, odd.byteOffset, history, taps.byteOffset, pairs, output.byteOffset, frames)
+      simd.lower(
+        input.byteOffset,
+        even.byteOffset,
+        odd.byteOffset,
+        history,
+        taps.byteOffset,
+        pairs,
+        output.byteOffset,
+        frames,
+      )
       return
     }
     part(input, even, odd, history, frames)
@@ -162,8 +182,9 @@ export class EvenDecimator {
       return
     }
     part(input, even, odd, history, frames)
-    // The newest sample of output i is even sample i. Its pairs lie one in the even and one in the odd samples: at odd
-    // distance 2·pairs − 1 from each other, the older one at odd place for the outermost pair.
+    // The newest sample of output i is even sample i. Its pairs lie one in the even and one in the odd
+    // samples: at odd distance 2·pairs − 1 from each other, the older one at odd place for the outermost
+    // pair.
     foldedSums(tapsA, odd, 0, even, history, output, 1, false, frames)
     foldedSums(tapsB, even, 1, odd, history - 1, output, 1, true, frames)
     even.copyWithin(0, frames, frames + history)
@@ -172,9 +193,9 @@ export class EvenDecimator {
 }
 
 /**
- * out[i · apart] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]), `onto` what stands there or not, for a multiple
- * of eight outputs. Four sums run at a time and hand their samples on from one tap to the next, so each tap costs two
- * loads instead of eight. The stages have SIMD kernels in simd/half-band.wat.
+ * out[i · apart] = Σ taps[k] · (rising[r0 + i + k] + falling[f0 + i − k]), `onto` what stands there or not,
+ * for a multiple of eight outputs. Four sums run at a time and hand their samples on from one tap to the
+ * next, so each tap costs two loads instead of eight. The stages have SIMD kernels in simd/half-band.wat.
  */
 function foldedSums(
   taps: Float64Array,

@@ -6,8 +6,8 @@ const COUNT = 12
 const EDGE = 38 / 48_000
 
 /**
- * Coefficients of a half-band filter of two all-pass branches, elliptic (Valenzuela & Constantinides, "Digital signal processing
- * schemes for efficient interpolation and decimation", IEE Proc. 130, 1983).
+ * Coefficients of a half-band filter of two all-pass branches, elliptic (Valenzuela & Constantinides,
+ * "Digital signal processing schemes for efficient interpolation and decimation", IEE Proc. 130, 1983).
  */
 function design(): Float64Array {
   const k = tanPi(0.25 - EDGE / 2) ** 2
@@ -34,9 +34,9 @@ function design(): Float64Array {
 const coefficients = design()
 
 /**
- * Two copies of a signal, of equal size and at a right angle to each other from 38 Hz to as much below half the sample rate (at
- * 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate. Stereo: four all-passes go along together, none of
- * which
+ * Two copies of a signal, of equal size and at a right angle to each other from 38 Hz to as much below half
+ * the sample rate (at 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate.
+ * Stereo: four all-passes go along together, none of which
  * waits for another.
  */
 export class HilbertPair {
@@ -49,8 +49,18 @@ export class HilbertPair {
     this.held.fill(0)
   }
 
-  /** Turns samples `start` to `end` of both sides, in place, into one copy, and gives the other in the two further arrays. */
-  process(realL: Float64Array, realR: Float64Array, imagL: Float64Array, imagR: Float64Array, start: number, end: number): void {
+  /**
+   * Turns samples `start` to `end` of both sides, in place, into one copy, and gives the other in the two
+   * further arrays.
+   */
+  process(
+    realL: Float64Array,
+    realR: Float64Array,
+    imagL: Float64Array,
+    imagR: Float64Array,
+    start: number,
+    end: number,
+  ): void {
     const { memory: m, held } = this
     for (let i = start; i < end; i++) {
       imagL[i] = held[0]

@@ -1,14 +1,19 @@
 import { Onset } from './onset'
 import type { Samples } from './octaves'
 
-/** Where a sound is struck: frames of the beginnings of its hits, in order, and how strong each is, 0…1 of the strongest. */
+/**
+ * Where a sound is struck: frames of the beginnings of its hits, in order, and how strong each is, 0…1 of the
+ * strongest.
+ */
 export interface Hits {
   readonly at: readonly number[]
   readonly strength: readonly number[]
 }
 
 const PIECE = 8192
-/** How far back from where a hit is noticed its beginning is looked for, and how far on its peak, in seconds. */
+/**
+ * How far back from where a hit is noticed its beginning is looked for, and how far on its peak, in seconds.
+ */
 const BEFORE = 0.012
 const AFTER = 0.02
 /** Level of the beginning, of the peak. */
@@ -58,7 +63,8 @@ export function* hitPieces(audio: Samples): Generator<void, Hits> {
       if (marks[i] === 0) continue
       const found = from + i
       let peak = 0
-      for (let k = found; k < Math.min(frames, found + AFTER * audio.sampleRate); k++) if (levelAt(k) > peak) peak = levelAt(k)
+      for (let k = found; k < Math.min(frames, found + AFTER * audio.sampleRate); k++)
+        if (levelAt(k) > peak) peak = levelAt(k)
       // back to the last place before it that is still quiet
       let begin = found
       const earliest = Math.max(0, found - BEFORE * audio.sampleRate, (at[at.length - 1] ?? -1) + 1)

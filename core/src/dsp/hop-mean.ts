@@ -1,6 +1,6 @@
 /**
- * Mean of a value over the samples of a hop. What is read once for each hop then acts at the right time on average, wherever
- * within the hop it jumps.
+ * Mean of a value over the samples of a hop. What is read once for each hop then acts at the right time on
+ * average, wherever within the hop it jumps.
  */
 export class HopMean {
   /** First value of this hop, what the others differ from it in sum, and how many there were. */

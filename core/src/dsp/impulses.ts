@@ -6,13 +6,28 @@ export interface Impulse {
   readonly right: Float32Array<ArrayBuffer>
 }
 
-/** The responses that ship, in the order in which they are listed: places and things aboard, all of them made up. */
-export const impulseNames = ['cabin', 'hold', 'stairs', 'plate', 'spring', 'speaker', 'bottle', 'swell'] as const
+/**
+ * The responses that ship, in the order in which they are listed: places and things aboard, all of them made
+ * up.
+ */
+export const impulseNames = [
+  'cabin',
+  'hold',
+  'stairs',
+  'plate',
+  'spring',
+  'speaker',
+  'bottle',
+  'swell',
+] as const
 export type ImpulseName = (typeof impulseNames)[number]
 
 const made = new Map<string, Impulse>()
 
-/** Long work done a piece at a time: each `next` does about {@link PIECE} samples of it, and the last gives what came of it. */
+/**
+ * Long work done a piece at a time: each `next` does about {@link PIECE} samples of it, and the last gives
+ * what came of it.
+ */
 export type Pieces<T> = Generator<undefined, T>
 export const PIECE = 2048
 
@@ -24,7 +39,9 @@ export function finish<T>(pieces: Pieces<T>): T {
   }
 }
 
-/** One of the shipped responses at a sample rate, in Hz, a piece at a time. Worked out once, from fixed seeds. */
+/**
+ * One of the shipped responses at a sample rate, in Hz, a piece at a time. Worked out once, from fixed seeds.
+ */
 export function* impulsePieces(name: ImpulseName, sampleRate: number): Pieces<Impulse> {
   const key = `${name}/${sampleRate}`
   const known = made.get(key)
@@ -35,9 +52,14 @@ export function* impulsePieces(name: ImpulseName, sampleRate: number): Pieces<Im
 }
 
 /** The same at once. */
-export const impulseNamed = (name: ImpulseName, sampleRate: number): Impulse => finish(impulsePieces(name, sampleRate))
+export const impulseNamed = (name: ImpulseName, sampleRate: number): Impulse =>
+  finish(impulsePieces(name, sampleRate))
 
-function* pair(sampleRate: number, seconds: number, side: (at: number, t: number, c: 0 | 1) => number): Pieces<Impulse> {
+function* pair(
+  sampleRate: number,
+  seconds: number,
+  side: (at: number, t: number, c: 0 | 1) => number,
+): Pieces<Impulse> {
   const n = Math.round(seconds * sampleRate)
   const sides = [new Float32Array(n), new Float32Array(n)] as const
   for (const c of [0, 1] as const) {
@@ -49,8 +71,17 @@ function* pair(sampleRate: number, seconds: number, side: (at: number, t: number
   return { left: sides[0], right: sides[1] }
 }
 
-/** Noise that dies away in `decay` seconds (60 dB) and darkens from `bright` Hz on its way, behind its first echoes. */
-function room(sampleRate: number, decay: number, bright: number, echoes: readonly number[], seed: number): Pieces<Impulse> {
+/**
+ * Noise that dies away in `decay` seconds (60 dB) and darkens from `bright` Hz on its way, behind its first
+ * echoes.
+ */
+function room(
+  sampleRate: number,
+  decay: number,
+  bright: number,
+  echoes: readonly number[],
+  seed: number,
+): Pieces<Impulse> {
   const noises = [new Random(seed), new Random(seed + 1)]
   const low = [0, 0]
   return pair(sampleRate, decay * 1.1, (i, t, c) => {
@@ -107,7 +138,8 @@ const makers: Readonly<Record<ImpulseName, (sampleRate: number) => Pieces<Impuls
   // a small paper cone in a wooden box
   speaker: (r) =>
     pair(r, 0.03, (i, t, c) => {
-      const ring = (hz: number, level: number, ms: number): number => level * sinCycles(hz * t + 0.02 * c) * exp((-t * 1000) / ms)
+      const ring = (hz: number, level: number, ms: number): number =>
+        level * sinCycles(hz * t + 0.02 * c) * exp((-t * 1000) / ms)
       return (
         (i === 0 ? 0.5 : 0) +
         ring(115, 0.05, 6) +

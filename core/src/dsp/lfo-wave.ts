@@ -3,7 +3,8 @@ import { sineOf } from './sines'
 
 /**
  * The wave at a phase in cycles (any real; whole cycles select the random values), 0…1.
- * `width` is the high part of the square and the rising part of the triangle. A drawn shape is not among these.
+ * `width` is the high part of the square and the rising part of the triangle. A drawn shape is not among
+ * these.
  */
 export function lfoWave(shape: number, phase: number, width: number, seed: number): number {
   const cycle = Math.floor(phase)
@@ -32,8 +33,17 @@ export function lfoWave(shape: number, phase: number, width: number, seed: numbe
   }
 }
 
-/** {@link lfoWave} of a block of phases, in place. `known` holds the last cycle, its random value and that of the next. */
-export function lfoWaveBlock(shape: number, x: Float64Array, widths: Float64Array, seed: number, known: Float64Array): void {
+/**
+ * {@link lfoWave} of a block of phases, in place. `known` holds the last cycle, its random value and that of
+ * the next.
+ */
+export function lfoWaveBlock(
+  shape: number,
+  x: Float64Array,
+  widths: Float64Array,
+  seed: number,
+  known: Float64Array,
+): void {
   if (shape < 5) {
     for (let i = 0; i < x.length; i++) x[i] -= Math.floor(x[i])
     if (shape === 0) for (let i = 0; i < x.length; i++) x[i] = 0.5 + 0.5 * sineOf(x[i])

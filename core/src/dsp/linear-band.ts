@@ -8,8 +8,8 @@ export const LINEAR_BAND_LATENCY = (TAPS - 1) / 2
 const BLOCKS_APART = 2
 
 /**
- * Blackman's window over a half of the taps, divided by πn: what turns a sine into a low-pass (Harris, "On the use of windows", Proc. IEEE
- * 1978).
+ * Blackman's window over a half of the taps, divided by πn: what turns a sine into a low-pass (Harris, "On
+ * the use of windows", Proc. IEEE 1978).
  */
 const weights = new Float64Array(LINEAR_BAND_LATENCY + 1)
 for (let n = 1; n <= LINEAR_BAND_LATENCY; n++) {
@@ -18,8 +18,9 @@ for (let n = 1; n <= LINEAR_BAND_LATENCY; n++) {
 }
 
 /**
- * What lies between two corners, in linear phase: the difference of two windowed-sinc low-passes. Neighbouring bands share
- * their corners, so that all of them together are a pure delay whatever the corners are. Stereo, in place.
+ * What lies between two corners, in linear phase: the difference of two windowed-sinc low-passes.
+ * Neighbouring bands share their corners, so that all of them together are a pure delay whatever the corners
+ * are. Stereo, in place.
  */
 export class LinearBand {
   private readonly taps = new Float32Array(TAPS)
@@ -50,7 +51,10 @@ export class LinearBand {
     this.convolver.process(left, right, left, right)
   }
 
-  /** Adds a low-pass with its corner at a share of the sample rate. Sines by recurrence: sin(n+1) = 2·cos·sin(n) − sin(n−1). */
+  /**
+   * Adds a low-pass with its corner at a share of the sample rate. Sines by recurrence: sin(n+1) =
+   * 2·cos·sin(n) − sin(n−1).
+   */
   private add(sign: number, corner: number): void {
     const { taps } = this
     const middle = LINEAR_BAND_LATENCY

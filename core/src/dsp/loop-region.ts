@@ -14,9 +14,10 @@ export interface Playable {
 }
 
 /**
- * Which part of a sound plays: from a start, once, to an end, and from there on between a place that it goes back to and the end; or
- * all that turned round. Read between samples by a band-limited kernel that goes on over the seam, and as it is at whole frames. Of a
- * sound in pieces, what has not come is silent, and {@link LoopRegion.isMissing} says so.
+ * Which part of a sound plays: from a start, once, to an end, and from there on between a place that it goes
+ * back to and the end; or all that turned round. Read between samples by a band-limited kernel that goes on
+ * over the seam, and as it is at whole frames. Of a sound in pieces, what has not come is silent, and {@link
+ * LoopRegion.isMissing} says so.
  */
 export class LoopRegion {
   /** What of the sound is at hand, and the frame with which that begins. */
@@ -102,7 +103,10 @@ export class LoopRegion {
     }
   }
 
-  /** Copies frames of the sound from a place on, times a gain, into frames `i` to `end` of both sides; silence behind its end. */
+  /**
+   * Copies frames of the sound from a place on, times a gain, into frames `i` to `end` of both sides; silence
+   * behind its end.
+   */
   copy(place: number, left: Float32Array, right: Float32Array, i: number, end: number, gain: number): void {
     for (let j = place; i < end;) {
       const at = j - this.base
@@ -117,7 +121,10 @@ export class LoopRegion {
     }
   }
 
-  /** Brings the piece with a frame to hand. False for a frame outside of the sound, or in a piece that has not come. */
+  /**
+   * Brings the piece with a frame to hand. False for a frame outside of the sound, or in a piece that has not
+   * come.
+   */
   private turn(frame: number): boolean {
     const { pieces } = this
     if (pieces === null || frame < 0 || frame >= this.whole) return false
@@ -196,9 +203,14 @@ export class LoopRegion {
       }
     }
     if (this.fadeIn > 0 || this.fadeOut > 0) {
-      const g = Math.min(1, this.fadeIn > 0 ? (forward - back + 1) / this.fadeIn : 1, this.fadeOut > 0 ? (end - forward) / this.fadeOut : 1)
+      const g = Math.min(
+        1,
+        this.fadeIn > 0 ? (forward - back + 1) / this.fadeIn : 1,
+        this.fadeOut > 0 ? (end - forward) / this.fadeOut : 1,
+      )
       // the intro has no seam to fade from
-      const w = passed < back - start ? Math.min(1, this.fadeIn > 0 ? (passed + 1) / this.fadeIn : 1) : Math.max(0, g)
+      const w =
+        passed < back - start ? Math.min(1, this.fadeIn > 0 ? (passed + 1) / this.fadeIn : 1) : Math.max(0, g)
       l *= w
       r *= w
     }

@@ -2,16 +2,18 @@ import { sinCycles, cosCycles, atan, PI } from './math'
 import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
 
 /**
- * One delay loop tuned to a frequency: input plus what comes round again, through a one-pole low-pass (damping) and a
- * soft limit that only works near and above full scale. The delay is shortened by the phase delay of the low-pass at the
- * tuned frequency, so the pitch stays right whatever the damping. Read by an 8-tap windowed sinc. One channel.
+ * One delay loop tuned to a frequency: input plus what comes round again, through a one-pole low-pass
+ * (damping) and a soft limit that only works near and above full scale. The delay is shortened by the phase
+ * delay of the low-pass at the tuned frequency, so the pitch stays right whatever the damping. Read by an
+ * 8-tap windowed sinc. One channel.
  */
 export class LoopString {
   private readonly ring: Float64Array
   private readonly mask: number
   private head = 0
   /**
-   * State of the low-pass; frequency and weight that its delay was worked out for; that delay now, whether it has one, and where it goes.
+   * State of the low-pass; frequency and weight that its delay was worked out for; that delay now, whether it
+   * has one, and where it goes.
    */
   private readonly state = new Float64Array(6)
 
@@ -33,13 +35,20 @@ export class LoopString {
   }
 
   /** @param weights of the low-pass in the loop, 1 for none; @param hz and feedback for each frame */
-  process(x: Float32Array, y: Float64Array, hz: Float64Array, feedback: Float64Array, weights: Float64Array): void {
+  process(
+    x: Float32Array,
+    y: Float64Array,
+    hz: Float64Array,
+    feedback: Float64Array,
+    weights: Float64Array,
+  ): void {
     const { ring, mask, state, sampleRate } = this
     let head = this.head
     let low = state[0],
       lost = state[3]
     const last = y.length - 1
-    // what the low-pass delays goes straight from block to block; the period itself is followed sample by sample
+    // what the low-pass delays goes straight from block to block; the period itself is followed sample by
+    // sample
     if (state[1] !== hz[last] || state[2] !== weights[last]) {
       state[1] = hz[last]
       state[2] = weights[last]

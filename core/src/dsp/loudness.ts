@@ -2,7 +2,8 @@ import { FRACTION } from './fraction'
 import { fromDb, pow, tanPi, toDb } from './math'
 
 /**
- * K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters: b0, b1, b2, a1, a2 of both.
+ * K-weighting of ITU-R BS.1770-4, its two filters remade for any sample rate from their analogue parameters:
+ * b0, b1, b2, a1, a2 of both.
  */
 function kWeighting(sampleRate: number): Float64Array {
   const shelfK = tanPi(1681.974450955533 / sampleRate)
@@ -28,8 +29,8 @@ function kWeighting(sampleRate: number): Float64Array {
 }
 
 /**
- * Adds up what is left of a stretch of one side after weighting it, squared. Both filters in transposed direct form II; `state` holds
- * theirs.
+ * Adds up what is left of a stretch of one side after weighting it, squared. Both filters in transposed
+ * direct form II; `state` holds theirs.
  */
 function energyOf(x: Float32Array, from: number, to: number, c: Float64Array, state: Float64Array): number {
   const b0 = c[0],
@@ -78,9 +79,9 @@ const SHORT_STEPS = 30
 const BINS = 1000
 
 /**
- * Loudness by ITU-R BS.1770-4 and EBU Tech 3341, as it goes: momentary (400 ms), short-term (3 s), integrated with both
- * gates. Stereo; feed blocks of any length. Values in LUFS, −120 for silence. Allocates nothing after it is made, and
- * needs no more for an hour than for a minute.
+ * Loudness by ITU-R BS.1770-4 and EBU Tech 3341, as it goes: momentary (400 ms), short-term (3 s), integrated
+ * with both gates. Stereo; feed blocks of any length. Values in LUFS, −120 for silence. Allocates nothing
+ * after it is made, and needs no more for an hour than for a minute.
  */
 export class LoudnessMeter {
   /** Loudness of the last 400 ms and of the last 3 s, at the end of the last step. */
@@ -90,7 +91,10 @@ export class LoudnessMeter {
   private readonly left = new Float64Array(4)
   private readonly right = new Float64Array(4)
   private readonly stepFrames: number
-  /** Mean squares of the last 100 ms steps; power and number of the 400 ms windows in each bin since the reset. */
+  /**
+   * Mean squares of the last 100 ms steps; power and number of the 400 ms windows in each bin since the
+   * reset.
+   */
   private readonly steps = new Float64Array(SHORT_STEPS)
   private readonly binPower = new Float64Array(BINS)
   private readonly binCount = new Float64Array(BINS)
@@ -118,7 +122,8 @@ export class LoudnessMeter {
     const { weighting, stepFrames } = this
     for (let at = 0; at < left.length;) {
       const end = Math.min(left.length, at + stepFrames - this.filled)
-      this.energy += energyOf(left, at, end, weighting, this.left) + energyOf(right, at, end, weighting, this.right)
+      this.energy +=
+        energyOf(left, at, end, weighting, this.left) + energyOf(right, at, end, weighting, this.right)
       this.filled += end - at
       at = end
       if (this.filled === stepFrames) this.endStep()
@@ -128,7 +133,9 @@ export class LoudnessMeter {
   /** Gated loudness of all since the reset. */
   get integrated(): number {
     const ungated = this.gated(0)
-    return ungated <= ABSOLUTE_GATE ? -120 : this.gated(Math.ceil((ungated - RELATIVE_GATE - ABSOLUTE_GATE) * 10))
+    return ungated <= ABSOLUTE_GATE
+      ? -120
+      : this.gated(Math.ceil((ungated - RELATIVE_GATE - ABSOLUTE_GATE) * 10))
   }
 
   private gated(fromBin: number): number {

@@ -1,8 +1,20 @@
 import { cosCycles, exp, exp2, sinCycles, tanPi, toDb } from './math'
 
-export const bandKinds = ['bell', 'low shelf', 'high shelf', 'low cut', 'high cut', 'notch', 'band-pass', 'all-pass'] as const
+export const bandKinds = [
+  'bell',
+  'low shelf',
+  'high shelf',
+  'low cut',
+  'high cut',
+  'notch',
+  'band-pass',
+  'all-pass',
+] as const
 
-/** Numbers of one design: g and 1/Q of a state-variable filter and the weights of its input, band and low outputs. */
+/**
+ * Numbers of one design: g and 1/Q of a state-variable filter and the weights of its input, band and low
+ * outputs.
+ */
 export const BAND_NUMBERS = 5
 
 /** Squared sines of half the two places high up that are matched. */
@@ -10,14 +22,18 @@ const FAR_SINE = sinCycles(0.18) * sinCycles(0.18)
 const FARTHER_SINE = sinCycles(0.225) * sinCycles(0.225)
 
 /**
- * Numbers of a prototype; what it was worked out for: kind, Q and gain; and what follows from it whatever its frequency:
- * pole frequency and damping, squared magnitude on the band, magnitude at 0 Hz, and how far the poles turn.
+ * Numbers of a prototype; what it was worked out for: kind, Q and gain; and what follows from it whatever its
+ * frequency: pole frequency and damping, squared magnitude on the band, magnitude at 0 Hz, and how far the
+ * poles turn.
  */
 export const PROTOTYPE_NUMBERS = 14
 
 const scratch = new Float64Array(PROTOTYPE_NUMBERS).fill(NaN)
 
-/** The analogue prototype at ω₀ = 1: numerator n2, n1, n0 and denominator d2, d1, d0. Gain in dB for those that have one. */
+/**
+ * The analogue prototype at ω₀ = 1: numerator n2, n1, n0 and denominator d2, d1, d0. Gain in dB for those
+ * that have one.
+ */
 function prototype(kind: number, q: number, gainDb: number, out: Float64Array): void {
   const a = exp2(gainDb * 0.08304820237218406)
   const w = 1 / q
@@ -68,7 +84,9 @@ function prototype(kind: number, q: number, gainDb: number, out: Float64Array): 
   out[9] = Math.sqrt(out[5] / out[3])
   out[10] = out[4] / out[3] / (2 * out[9])
   // s = j at the band's own frequency, and s = 0 at 0 Hz
-  out[11] = ((out[2] - out[0]) * (out[2] - out[0]) + out[1] * out[1]) / ((out[5] - out[3]) * (out[5] - out[3]) + out[4] * out[4])
+  out[11] =
+    ((out[2] - out[0]) * (out[2] - out[0]) + out[1] * out[1]) /
+    ((out[5] - out[3]) * (out[5] - out[3]) + out[4] * out[4])
   out[12] = out[2] / out[5]
   const rest = 1 - out[10] * out[10]
   out[13] = Math.sqrt(rest > 0 ? rest : -rest)
@@ -93,12 +111,14 @@ export function analogueBand(kind: number, frequency: number, q: number, gainDb:
 }
 
 /**
- * One EQ band matched to its analogue prototype up to Nyquist: poles by impulse invariance, zeros so that the magnitude
- * is that of the prototype at 0 Hz, at the band's frequency and high up (Vicanek, "Matched second order digital
- * filters", 2016, with the three points taken from the prototype for every kind). The biquad is written as a trapezoidal
- * state-variable filter with output weights, which stays stable while its numbers move. All-pass: bilinear.
+ * One EQ band matched to its analogue prototype up to Nyquist: poles by impulse invariance, zeros so that the
+ * magnitude is that of the prototype at 0 Hz, at the band's frequency and high up (Vicanek, "Matched second
+ * order digital filters", 2016, with the three points taken from the prototype for every kind). The biquad is
+ * written as a trapezoidal state-variable filter with output weights, which stays stable while its numbers
+ * move. All-pass: bilinear.
  * @param f frequency as a share of the sample rate @param out {@link BAND_NUMBERS} numbers from `at` on
- * @param p prototype of this band, kept from one design to the next: while only its frequency moves it stays the same
+ * @param p prototype of this band, kept from one design to the next: while only its frequency moves it stays
+ *   the same
  */
 export function designBand(
   kind: number,
@@ -152,8 +172,9 @@ export function designBand(
     b0 = b2 = Math.sqrt(atBand) / (4 * phi1)
     b1 = -2 * b0
   } else if (kind === 5) {
-    // zeros on the notch itself; poles so that the magnitude is that of the prototype at 0 Hz, where it has lost half its
-    // power on the lower side, and high up: two equations for two of the denominator's three numbers
+    // zeros on the notch itself; poles so that the magnitude is that of the prototype at 0 Hz, where it has
+    // lost half its power on the lower side, and high up: two equations for two of the denominator's three
+    // numbers
     const c = cosCycles(share)
     const low = (Math.sqrt(1 + 4 * q * q) - 1) / (2 * q)
     const up = share > 0.3 && share < 0.38 ? 0.4 : 0.34

@@ -1,7 +1,8 @@
 /**
  * Elementary functions built on + − × ÷ and sqrt alone, so that every JavaScript engine gives the same bits.
- * Everything that can reach the sound, tables and coefficients included, uses these and never the built-in ones.
- * Error bounds are held by test. Series: Abramowitz & Stegun, Handbook of Mathematical Functions, 1964, ch. 4.
+ * Everything that can reach the sound, tables and coefficients included, uses these and never the built-in
+ * ones. Error bounds are held by test. Series: Abramowitz & Stegun, Handbook of Mathematical Functions, 1964,
+ * ch. 4.
  */
 export const PI = 3.141592653589793
 export const TAU = 6.283185307179586
@@ -11,17 +12,25 @@ export const LOG2E = 1.4426950408889634
 export const LN2_OVER_1200 = 0.0005776226504666211
 const LOG2_10_OVER_20 = 0.16609640474436813
 
-/** Smallest normal number. Audio threads of some browsers treat everything below it, the denormals, as zero. */
+/**
+ * Smallest normal number. Audio threads of some browsers treat everything below it, the denormals, as zero.
+ */
 const LEAST_NORMAL = 2.2250738585072014e-308
 
-/** Powers of two from −1022 to 1023: no denormal among them, so that the table is the same where these are flushed to zero. */
+/**
+ * Powers of two from −1022 to 1023: no denormal among them, so that the table is the same where these are
+ * flushed to zero.
+ */
 const pow2 = new Float64Array(2046)
 for (let n = 0, v = LEAST_NORMAL; n < 2046; n++, v *= 2) pow2[n] = v
 
 const bits = new Float64Array(1)
 const words = new Uint32Array(bits.buffer)
 
-/** 2^x. Relative error below 1e-11; 0 below −1021.5, so that no result is denormal, and Infinity from 1023.5 on. */
+/**
+ * 2^x. Relative error below 1e-11; 0 below −1021.5, so that no result is denormal, and Infinity from 1023.5
+ * on.
+ */
 export function exp2(x: number): number {
   if (!(x < 1023.5)) return x > 0 ? Infinity : NaN
   if (x < -1021.5) return 0
@@ -39,13 +48,16 @@ export function exp2(x: number): number {
         q *
           (4.1666666666666664e-2 +
             y * 8.333333333333333e-3 +
-            q * (1.388888888888889e-3 + y * 1.984126984126984e-4 + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
+            q *
+              (1.388888888888889e-3 +
+                y * 1.984126984126984e-4 +
+                q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
   return p * pow2[at]
 }
 
 /**
- * 2^x of a block or of a part of it, in place: {@link exp2}, written out, since a call that the compiler does not inline makes an
- * object of each number it gives.
+ * 2^x of a block or of a part of it, in place: {@link exp2}, written out, since a call that the compiler does
+ * not inline makes an object of each number it gives.
  */
 export function exp2Block(x: Float64Array, from = 0, to = x.length): void {
   for (let i = from; i < to; i++) {
@@ -70,7 +82,10 @@ export function exp2Block(x: Float64Array, from = 0, to = x.length): void {
           q *
             (4.1666666666666664e-2 +
               y * 8.333333333333333e-3 +
-              q * (1.388888888888889e-3 + y * 1.984126984126984e-4 + q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
+              q *
+                (1.388888888888889e-3 +
+                  y * 1.984126984126984e-4 +
+                  q * (2.48015873015873e-5 + y * 2.7557319223985893e-6))))
     x[i] = p * pow2[at]
   }
 }
@@ -81,7 +96,10 @@ export function fromDbBlock(x: Float64Array): void {
   exp2Block(x)
 }
 
-/** Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and denormals, NaN below. */
+/**
+ * Base-2 logarithm of a positive, finite number. Absolute error below 1e-12; −Infinity for 0 and denormals,
+ * NaN below.
+ */
 export function log2(x: number): number {
   if (!(x >= LEAST_NORMAL)) return x > -LEAST_NORMAL ? -Infinity : NaN
   bits[0] = x
@@ -99,7 +117,10 @@ export function log2(x: number): number {
     s *
     (1 +
       z * 0.3333333333333333 +
-      q * (0.2 + z * 0.14285714285714285 + q * (0.1111111111111111 + z * 0.09090909090909091 + q * 0.07692307692307693)))
+      q *
+        (0.2 +
+          z * 0.14285714285714285 +
+          q * (0.1111111111111111 + z * 0.09090909090909091 + q * 0.07692307692307693)))
   return e + series * 2.8853900817779268
 }
 
@@ -127,7 +148,10 @@ export function sinCycles(x: number): number {
       q *
         (8.333333333333333e-3 +
           z * -1.984126984126984e-4 +
-          q * (2.7557319223985893e-6 + z * -2.505210838544172e-8 + q * (1.6059043836821613e-10 + z * -7.647163731819816e-13))))
+          q *
+            (2.7557319223985893e-6 +
+              z * -2.505210838544172e-8 +
+              q * (1.6059043836821613e-10 + z * -7.647163731819816e-13))))
   )
 }
 
@@ -135,7 +159,9 @@ export const cosCycles = (x: number): number => sinCycles(x + 0.25)
 export const sin = (x: number): number => sinCycles(x * 0.15915494309189535)
 export const cos = (x: number): number => sinCycles(x * 0.15915494309189535 + 0.25)
 
-/** tan(πx) for x in [0, 0.5), the prewarping of a bilinear filter at x = f / fs. Relative error below 2e-8. */
+/**
+ * tan(πx) for x in [0, 0.5), the prewarping of a bilinear filter at x = f / fs. Relative error below 2e-8.
+ */
 export function tanPi(x: number): number {
   const high = x > 0.25
   const y = (high ? 0.5 - x : x) * PI
@@ -152,7 +178,10 @@ export function atan(x: number): number {
   y = y / (1 + Math.sqrt(1 + y * y))
   y = y / (1 + Math.sqrt(1 + y * y))
   const z = y * y
-  const r = 4 * y * (1 + z * (-1 / 3 + z * (0.2 + z * (-1 / 7 + z * (1 / 9 + z * (-1 / 11 + z * (1 / 13 - z / 15)))))))
+  const r =
+    4 *
+    y *
+    (1 + z * (-1 / 3 + z * (0.2 + z * (-1 / 7 + z * (1 / 9 + z * (-1 / 11 + z * (1 / 13 - z / 15)))))))
   const full = a > 1 ? PI / 2 - r : r
   return x < 0 ? -full : full
 }
@@ -167,4 +196,5 @@ export function tanh(x: number): number {
 }
 
 /** Pole of a one-pole smoother that covers 1 − 1/e of a step in `seconds`. 0 for no smoothing. */
-export const poleFor = (seconds: number, sampleRate: number): number => (seconds <= 0 ? 0 : exp(-1 / (seconds * sampleRate)))
+export const poleFor = (seconds: number, sampleRate: number): number =>
+  seconds <= 0 ? 0 : exp(-1 / (seconds * sampleRate))

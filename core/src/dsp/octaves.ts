@@ -1,21 +1,31 @@
 import { kaiser, sinc } from './sinc-table'
 
-/** Samples before the beginning and after the end of every copy: what the reader looks past, and what the copies below are made from. */
+/**
+ * Samples before the beginning and after the end of every copy: what the reader looks past, and what the
+ * copies below are made from.
+ */
 export const OCTAVE_GUARD = 256
 /** Copies of one sound, the highest 7 octaves down. */
 const MOST = 7
-/** Sounds that are longer than so many seconds have no copies: they would double what is held, and nobody plays them five octaves up. */
+/**
+ * Sounds that are longer than so many seconds have no copies: they would double what is held, and nobody
+ * plays them five octaves up.
+ */
 const LONGEST = 300
 /** Frames below which no further copy is made. */
 const SHORTEST = 64
 /** Outputs of one piece of work. */
 const PIECE = 4096
-/** Taps on one side of the middle, of which every second is zero; 92 dB from 0.29 of the rate on, level to 0.21. */
+/**
+ * Taps on one side of the middle, of which every second is zero; 92 dB from 0.29 of the rate on, level to
+ * 0.21.
+ */
 const HALF = 47
 
 /**
- * A sound once for each octave that it is read faster, each copy at half the rate of the one before and without what would alias at
- * that speed. Copies continue round the ends of the sound, as a loop of all of it does. Copy 0 is the sound itself, without a guard.
+ * A sound once for each octave that it is read faster, each copy at half the rate of the one before and
+ * without what would alias at that speed. Copies continue round the ends of the sound, as a loop of all of it
+ * does. Copy 0 is the sound itself, without a guard.
  */
 export interface Octaves {
   readonly frames: number
@@ -58,7 +68,8 @@ export function octavesOf(audio: Samples): Octaves {
 }
 
 /**
- * Every second sample of what is below half the bandwidth (half-band FIR; Vaidyanathan, Multirate Systems and Filter Banks, 1993, ch. 4).
+ * Every second sample of what is below half the bandwidth (half-band FIR; Vaidyanathan, Multirate Systems and
+ * Filter Banks, 1993, ch. 4).
  */
 function* halved(above: Float32Array, octave: number, frames: number): Generator<void, Float32Array> {
   const length = Math.ceil(frames / (1 << octave))
@@ -96,7 +107,9 @@ function around(above: Float32Array, middle: number, guard: number, round: numbe
     const last = above.length - 1
     const a = above[Math.min(last, n + guard)] ?? 0
     // the last place of a round that ends between two samples is followed by the first of the next
-    return rest < 1e-9 ? a : a + rest * ((n + 1 < round ? above[Math.min(last, n + 1 + guard)] : above[guard]) - a)
+    return rest < 1e-9
+      ? a
+      : a + rest * ((n + 1 < round ? above[Math.min(last, n + 1 + guard)] : above[guard]) - a)
   }
   let sum = 0.5 * at(middle)
   for (let k = 1; k <= HALF; k += 2) sum += weights[k] * (at(middle - k) + at(middle + k))

@@ -2,7 +2,8 @@ import { FRACTION } from './fraction'
 import { LOG2E, TAU, exp, exp2Block } from './math'
 
 /** Weight of a one-pole low-pass with its corner at `cutoff` Hz (impulse invariant). */
-export const onePoleWeight = (cutoff: number, sampleRate: number): number => 1 - exp((-TAU * cutoff) / sampleRate)
+export const onePoleWeight = (cutoff: number, sampleRate: number): number =>
+  1 - exp((-TAU * cutoff) / sampleRate)
 
 /** The same for a block of corners. */
 export function onePoleWeights(cutoffs: Float64Array, sampleRate: number, weights: Float64Array): void {
@@ -11,7 +12,10 @@ export function onePoleWeights(cutoffs: Float64Array, sampleRate: number, weight
   for (let i = 0; i < weights.length; i++) weights[i] = 1 - weights[i]
 }
 
-/** Removes the mean: y = x − x₁ + r·y₁ (Smith, Introduction to Digital Filters, 2007, DC blocker). Corner near 4 Hz. */
+/**
+ * Removes the mean: y = x − x₁ + r·y₁ (Smith, Introduction to Digital Filters, 2007, DC blocker). Corner near
+ * 4 Hz.
+ */
 export class DcBlocker {
   private x = FRACTION
   private y = FRACTION

@@ -5,8 +5,9 @@ import { poleFor } from './math'
 const APART = 0.05
 
 /**
- * Finds where a sound is struck: the fast level rises well over the slow one and over a floor (Bello et al., "A tutorial
- * on onset detection in music signals", 2005, sec. III: ratio of two energy envelopes). Fed sample by sample.
+ * Finds where a sound is struck: the fast level rises well over the slow one and over a floor (Bello et al.,
+ * "A tutorial on onset detection in music signals", 2005, sec. III: ratio of two energy envelopes). Fed
+ * sample by sample.
  */
 export class Onset {
   private fast = FRACTION
@@ -28,7 +29,10 @@ export class Onset {
     this.fast = this.slow = this.rest = 0
   }
 
-  /** Hears what came before, so that it knows how loud that was; none of its hits keeps one from being found right after. */
+  /**
+   * Hears what came before, so that it knows how loud that was; none of its hits keeps one from being found
+   * right after.
+   */
   hearBefore(levels: Float64Array, floor: number, marks: Uint8Array): void {
     this.mark(levels, floor, marks)
     this.rest = 0

@@ -9,9 +9,10 @@ export type ShaperRate = 1 | 2 | 4 | 8 | 16
 export const shaperRates: readonly ShaperRate[] = [1, 2, 4, 8, 16]
 
 /**
- * Stages of an oversampler, from the lowest rate up, and its latency in samples, to which every rate, the naive one
- * included, is padded, half before and half after the curve: `pads` at 1, 2, 4, 8 and 16 times. Lengths follow from what each stage must keep (to 20 kHz) and reject
- * (what would fold back below 20 kHz), by Kaiser's formula.
+ * Stages of an oversampler, from the lowest rate up, and its latency in samples, to which every rate, the
+ * naive one included, is padded, half before and half after the curve: `pads` at 1, 2, 4, 8 and 16 times.
+ * Lengths follow from what each stage must keep (to 20 kHz) and reject (what would fold back below 20 kHz),
+ * by Kaiser's formula.
  */
 interface Plan {
   readonly stages: readonly HalfBandDesign[]
@@ -21,8 +22,15 @@ interface Plan {
 
 const plans = {
   /** For round curves, to 110 dB and 8 times. */
-  short: { stages: [designHalfBand(24, 11.5), designHalfBand(8, 12), designHalfBand(5, 12)], latency: 57, pads: [57, 9, 3, 0] },
-  /** For steep folds, which make loud what little of an image is left: to 125 dB and 16 times. Not for first-order shapers. */
+  short: {
+    stages: [designHalfBand(24, 11.5), designHalfBand(8, 12), designHalfBand(5, 12)],
+    latency: 57,
+    pads: [57, 9, 3, 0],
+  },
+  /**
+   * For steep folds, which make loud what little of an image is left: to 125 dB and 16 times. Not for
+   * first-order shapers.
+   */
   sharp: {
     stages: [designHalfBand(30, 13), designHalfBand(9, 13), designHalfBand(5, 12), designHalfBand(5, 12)],
     latency: 71,
@@ -33,13 +41,16 @@ const plans = {
 /** Latency in samples of both plans. */
 export const OVERSAMPLER_LATENCY = { short: plans.short.latency, sharp: plans.sharp.latency } as const
 
-/** Samples that a shaper's output comes late at its own rate: half a sample by first-order antiderivatives, two by second-order ones. */
+/**
+ * Samples that a shaper's output comes late at its own rate: half a sample by first-order antiderivatives,
+ * two by second-order ones.
+ */
 export type ShaperDelay = 0.5 | 2
 
 /**
- * Runs an antiderivative shaper at 2, 4, 8 or 16 times the rate, between linear-phase half-band stages. After a
- * first-order shaper the last stage down has even length, so the half sample that the antiderivative adds becomes whole;
- * what is left is padded: input to output always takes as long. One channel.
+ * Runs an antiderivative shaper at 2, 4, 8 or 16 times the rate, between linear-phase half-band stages. After
+ * a first-order shaper the last stage down has even length, so the half sample that the antiderivative adds
+ * becomes whole; what is left is padded: input to output always takes as long. One channel.
  */
 export class Oversampler {
   private readonly up: Interpolator[]
@@ -59,7 +70,10 @@ export class Oversampler {
     plan: keyof typeof plans = 'short',
   ) {
     const { stages, pads } = plans[plan]
-    const memory = (this.memory = new KernelMemory(halfBandKernel, 8 * ((12 << stages.length) * frames + 8192)))
+    const memory = (this.memory = new KernelMemory(
+      halfBandKernel,
+      8 * ((12 << stages.length) * frames + 8192),
+    ))
     this.pads = pads
     this.up = stages.map((design, k) => new Interpolator(design, frames << k, memory))
     this.down = stages.map((design, k) => new Decimator(design, frames << k, memory))
@@ -72,7 +86,9 @@ export class Oversampler {
             new EvenDecimator(13, 11.3, 2 * frames, memory),
             new EvenDecimator(11, 12, 4 * frames, memory),
           ]
-    this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) => memory.doubles(length))
+    this.buffers = [frames, ...stages.map((_, k) => frames << (k + 1))].map((length) =>
+      memory.doubles(length),
+    )
     this.last = memory.doubles(2)
     this.last[1] = 1
     const longest = Math.ceil(Math.max(...pads) / 2)
@@ -87,7 +103,10 @@ export class Oversampler {
     this.last[1] = 1
   }
 
-  /** Buffer to write `frames` input samples to before {@link raise}, and to read output from after {@link lower}. */
+  /**
+   * Buffer to write `frames` input samples to before {@link raise}, and to read output from after {@link
+   * lower}.
+   */
   get base(): Float64Array {
     return this.buffers[0]
   }
@@ -101,7 +120,9 @@ export class Oversampler {
     return buffers[k]
   }
 
-  /** The round curve over samples that {@link raise} gave, in place; by its SIMD kernel where there is one. */
+  /**
+   * The round curve over samples that {@link raise} gave, in place; by its SIMD kernel where there is one.
+   */
   shapeRound(samples: Float64Array): void {
     const { last } = this
     if (this.memory.simd) this.memory.simd.shapeRound(samples.byteOffset, samples.length, last.byteOffset)

@@ -5,7 +5,10 @@ const SIZE = 2048
 /** Frames of a spectrum at most, and how many overlap. */
 const LONGEST = 4096
 const OVERLAP = 4
-/** Cepstral coefficients that are kept as the envelope: formants, and not the partials, of voices up to some 320 Hz. */
+/**
+ * Cepstral coefficients that are kept as the envelope: formants, and not the partials, of voices up to some
+ * 320 Hz.
+ */
 const LIFTER = 100
 /** How many bins must grow together for an onset, and by how much. */
 const ONSET_SHARE = 0.35
@@ -16,7 +19,10 @@ export const VOCODER_LATENCY = SIZE
 /** Samples from one frame to the next. */
 export const VOCODER_HOP = SIZE / OVERLAP
 
-/** What vocoders of one length share. Hann windows before and after overlap-add: four of their squares add up to 1.5. */
+/**
+ * What vocoders of one length share. Hann windows before and after overlap-add: four of their squares add up
+ * to 1.5.
+ */
 interface Frames {
   readonly fft: Fft
   readonly window: Float64Array
@@ -25,13 +31,16 @@ const frames = new Map<number, Frames>()
 function framesOf(size: number): Frames {
   const known = frames.get(size)
   if (known) return known
-  const made = { fft: new Fft(size), window: Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * cosCycles(i / size)) }
+  const made = {
+    fft: new Fft(size),
+    window: Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * cosCycles(i / size)),
+  }
   frames.set(size, made)
   return made
 }
 /**
- * Level that is left of a tone moved by so much less than a whole bin, −½…½ in steps of 1/64: the frames that overlap then differ in phase
- * away from their
+ * Level that is left of a tone moved by so much less than a whole bin, −½…½ in steps of 1/64: the frames that
+ * overlap then differ in phase away from their
  * middles.
  */
 const parts = Float64Array.from({ length: 33 }, (_, k) => {
@@ -71,10 +80,10 @@ function turnsOf(y: number, x: number): number {
 }
 
 /**
- * Pitch shift by moving the peaks of short spectra, each with its neighbours and in one phase with them (Laroche & Dolson, "New
- * phase-vocoder techniques
- * for pitch-shifting, harmonizing and other exotic effects", WASPAA 1999); phases begin anew at onsets. Formants stay, or move on their
- * own, by a
+ * Pitch shift by moving the peaks of short spectra, each with its neighbours and in one phase with them
+ * (Laroche & Dolson, "New phase-vocoder techniques
+ * for pitch-shifting, harmonizing and other exotic effects", WASPAA 1999); phases begin anew at onsets.
+ * Formants stay, or move on their own, by a
  * cepstral envelope. Stereo: both sides are turned alike, so their place stays.
  */
 export class PhaseVocoder {
@@ -95,7 +104,8 @@ export class PhaseVocoder {
   private readonly right: Float64Array
 
   /**
-   * @param size frames of a spectrum, 2048 or 4096: longer tells low tones apart, shorter keeps time better; also its latency in samples
+   * @param size frames of a spectrum, 2048 or 4096: longer tells low tones apart, shorter keeps time better;
+   *   also its latency in samples
    */
   constructor(
     out: { left: Float64Array; right: Float64Array },
@@ -116,7 +126,17 @@ export class PhaseVocoder {
   }
 
   reset(): void {
-    for (const a of [this.inL, this.inR, this.sumL, this.sumR, this.phases, this.angles, this.before, this.ratioBefore]) a.fill(0)
+    for (const a of [
+      this.inL,
+      this.inR,
+      this.sumL,
+      this.sumR,
+      this.phases,
+      this.angles,
+      this.before,
+      this.ratioBefore,
+    ])
+      a.fill(0)
     this.at = 0
   }
 
@@ -189,7 +209,9 @@ export class PhaseVocoder {
       leftIm[k] = 0.5 * (im[k] - im[m])
       rightRe[k] = 0.5 * (im[k] + im[m])
       rightIm[k] = 0.5 * (re[m] - re[k])
-      magnitude[k] = Math.sqrt(leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] + rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k])
+      magnitude[k] = Math.sqrt(
+        leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] + rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k],
+      )
     }
     let grown = 0
     let heard = 0
@@ -199,8 +221,8 @@ export class PhaseVocoder {
       if (magnitude[k] > ONSET_RISE * before[k]) grown += magnitude[k]
     }
     const onset = grown > ONSET_SHARE * heard
-    // phases are those at the beginning of a frame; what a new ratio changes is turned about its middle, and from one middle to the next
-    // they turn by the mean of both, so that a glide keeps its time
+    // phases are those at the beginning of a frame; what a new ratio changes is turned about its middle, and
+    // from one middle to the next they turn by the mean of both, so that a glide keeps its time
     const old = this.ratioBefore[0] > 0 ? this.ratioBefore[0] : ratio
     this.ratioBefore[0] = ratio
     const turns = ((0.5 * (ratio + old) - 1) * hop) / size - 0.5 * (ratio - old)
@@ -220,7 +242,8 @@ export class PhaseVocoder {
     for (let p = 0; p < count; p++) {
       const k = peaks[p]
       // the louder side tells the frequency: how far its phase has turned in a hop
-      const isLeft = leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
+      const isLeft =
+        leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
       const angle = isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
       const expected = (k * hop) / size
       let turn = angle - angles[k] - expected
@@ -246,7 +269,10 @@ export class PhaseVocoder {
         if (moves) {
           const source = Math.min(half, Math.max(0, y / formants))
           const i = Math.floor(source)
-          g = Math.min(30, exp2(envelope[i] + (source - i) * (envelope[Math.min(half, i + 1)] - envelope[i]) - envelope[j]))
+          g = Math.min(
+            30,
+            exp2(envelope[i] + (source - i) * (envelope[Math.min(half, i + 1)] - envelope[i]) - envelope[j]),
+          )
         }
         const m = size - y
         const lr = g * (leftRe[j] * c - leftIm[j] * s),
@@ -261,8 +287,10 @@ export class PhaseVocoder {
       }
     }
     for (let k = 0; k <= half; k++) {
-      const isLeft = leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
-      if (magnitude[k] > 1e-9) angles[k] = isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
+      const isLeft =
+        leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
+      if (magnitude[k] > 1e-9)
+        angles[k] = isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
       before[k] = magnitude[k]
     }
     phases.set(nextPhases)
@@ -277,8 +305,8 @@ export class PhaseVocoder {
 }
 
 /**
- * Base-2 logarithm of a spectrum, smoothed by its cepstrum (Röbel & Rodet, "Efficient spectral envelope estimation", DAFx 2005, its first
- * step).
+ * Base-2 logarithm of a spectrum, smoothed by its cepstrum (Röbel & Rodet, "Efficient spectral envelope
+ * estimation", DAFx 2005, its first step).
  */
 function envelopeOf(spectrum: Float64Array, out: Float64Array, fft: Fft, size: number): void {
   const half = size / 2

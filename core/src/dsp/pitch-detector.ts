@@ -11,8 +11,9 @@ const SHORTEST = 9
 const HOP = 64
 
 /**
- * Pitch of a monophonic sound by the normalised square difference function (McLeod & Wyvill, "A smarter way to find
- * pitch", ICMC 2005), at a quarter of the rate, from about 60 Hz to 1.2 kHz. Gives frequency in Hz and clarity 0…1.
+ * Pitch of a monophonic sound by the normalised square difference function (McLeod & Wyvill, "A smarter way
+ * to find pitch", ICMC 2005), at a quarter of the rate, from about 60 Hz to 1.2 kHz. Gives frequency in Hz
+ * and clarity 0…1.
  */
 export class PitchDetector {
   frequency = FRACTION
@@ -83,7 +84,8 @@ export class PitchDetector {
     }
     // the first peak that comes near the highest is the period
     let best = 0
-    for (let lag = SHORTEST; lag < LONGEST; lag++) if (peakAt(likeness, lag) && likeness[lag] > best) best = likeness[lag]
+    for (let lag = SHORTEST; lag < LONGEST; lag++)
+      if (peakAt(likeness, lag) && likeness[lag] > best) best = likeness[lag]
     this.clarity = best > 0 ? Math.min(1, best) : 0
     if (best < 0.3) return
     for (let lag = SHORTEST; lag < LONGEST; lag++) {
@@ -93,7 +95,12 @@ export class PitchDetector {
       const times = Math.floor((LONGEST - 2) / period)
       for (let n = 2; n <= times; n++) {
         const near = Math.round(period * n)
-        const at = likeness[near] >= likeness[near - 1] ? (likeness[near + 1] > likeness[near] ? near + 1 : near) : near - 1
+        const at =
+          likeness[near] >= likeness[near - 1]
+            ? likeness[near + 1] > likeness[near]
+              ? near + 1
+              : near
+            : near - 1
         if (!peakAt(likeness, at) || likeness[at] < 0.85 * best) break
         period = refined(likeness, at) / n
       }

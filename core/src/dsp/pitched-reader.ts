@@ -5,8 +5,8 @@ import { OCTAVE_GUARD, type Octaves } from './octaves'
 export const prepareReader = (): void => prepareBandLimited(2)
 
 /**
- * Reads a sound between its samples at any speed without what would alias: from the copy of the octave below that speed, by a kernel
- * of the bandwidth that is left. Exact where speed is 1 and the place a whole one.
+ * Reads a sound between its samples at any speed without what would alias: from the copy of the octave below
+ * that speed, by a kernel of the bandwidth that is left. Exact where speed is 1 and the place a whole one.
  * @param place in frames of the sound, from 0 to its length
  * @param into left and right
  */
@@ -43,7 +43,8 @@ export function readPitched(sound: Octaves, place: number, speed: number, into: 
   if (octave > 0) first += OCTAVE_GUARD
   if (first >= 0 && first + taps <= left.length) {
     if (left === right) {
-      for (let k = 0; k < taps; k++) l += (rows[row + k] + t * (rows[next + k] - rows[row + k])) * left[first + k]
+      for (let k = 0; k < taps; k++)
+        l += (rows[row + k] + t * (rows[next + k] - rows[row + k])) * left[first + k]
       r = l
     } else {
       for (let k = 0; k < taps; k++) {

@@ -3,7 +3,10 @@ import { sinCycles } from './math'
 
 export const plainWaves = ['sine', 'triangle', 'saw', 'pulse'] as const
 
-/** By distance from a step, 256 places a sample: what a band-limited step has more than a hard one, the area under that, and an impulse. */
+/**
+ * By distance from a step, 256 places a sample: what a band-limited step has more than a hard one, the area
+ * under that, and an impulse.
+ */
 interface Edges {
   readonly step: Float64Array
   readonly ramp: Float64Array
@@ -45,9 +48,9 @@ function readEdge(table: Float64Array, distance: number, jump: number): number {
 }
 
 /**
- * One sample of a wave at a phase of 0…1, of which `step` cycles pass in a sample: harmonics up to 20 kHz, and what would alias
- * 100 dB below (edges of linear phase in place of hard ones; Brandt, "Hard sync without aliasing", ICMC 2001). Sine, triangle and saw
- * begin at 0 and rise; the pulse begins high.
+ * One sample of a wave at a phase of 0…1, of which `step` cycles pass in a sample: harmonics up to 20 kHz,
+ * and what would alias 100 dB below (edges of linear phase in place of hard ones; Brandt, "Hard sync without
+ * aliasing", ICMC 2001). Sine, triangle and saw begin at 0 and rise; the pulse begins high.
  * @param width high part of the pulse
  */
 export function plainWave(wave: number, phase: number, step: number, width: number): number {
@@ -57,21 +60,32 @@ export function plainWave(wave: number, phase: number, step: number, width: numb
     const x = phase < 0.25 ? phase + 0.75 : phase - 0.25
     const y = x < 0.5 ? 1 - 4 * x : 4 * x - 3
     // corners down at ¼, up at ¾: slopes change by 8 a cycle
-    return y + 8 * step * (around(edges.ramp, 0, phase - 0.75, step) - around(edges.ramp, 0, phase - 0.25, step))
+    return (
+      y + 8 * step * (around(edges.ramp, 0, phase - 0.75, step) - around(edges.ramp, 0, phase - 0.25, step))
+    )
   }
   if (wave === 2) return 2 * (phase < 0.5 ? phase : phase - 1) - 2 * around(edges.step, 1, phase - 0.5, step)
   const y = phase < width ? 1 : -1
-  return y - (2 * width - 1) + 2 * (around(edges.step, 1, phase, step) - around(edges.step, 1, phase - width, step))
+  return (
+    y -
+    (2 * width - 1) +
+    2 * (around(edges.step, 1, phase, step) - around(edges.step, 1, phase - width, step))
+  )
 }
 
 /** One sample of a train of band-limited impulses of height 1, one at each phase of 0. */
-export const impulseTrain = (phase: number, step: number): number => around((made ?? preparePlainWaves()).impulse, 0, phase, step)
+export const impulseTrain = (phase: number, step: number): number =>
+  around((made ?? preparePlainWaves()).impulse, 0, phase, step)
 
-/** Sum over all edges that come once a cycle and are near enough to be heard in this sample, those to come too. */
+/**
+ * Sum over all edges that come once a cycle and are near enough to be heard in this sample, those to come
+ * too.
+ */
 function around(table: Float64Array, jump: number, passed: number, step: number): number {
   const reach = STEP_HALF * step
   let sum = 0
   // from the one furthest ahead to the oldest
-  for (let d = passed - Math.ceil(passed + reach) + 1; d < reach; d += 1) if (d > -reach) sum += readEdge(table, d / step, jump)
+  for (let d = passed - Math.ceil(passed + reach) + 1; d < reach; d += 1)
+    if (d > -reach) sum += readEdge(table, d / step, jump)
   return sum
 }

@@ -29,7 +29,9 @@ export class Random {
     this.state = (this.state + 0x9e3779b9) | 0
     return mix32(this.state) / 4294967296
   }
-  /** Fills a block with white noise in −1…1. In whole numbers of 32 bits throughout, which are never boxed. */
+  /**
+   * Fills a block with white noise in −1…1. In whole numbers of 32 bits throughout, which are never boxed.
+   */
   fill(out: Float64Array): void {
     let state = this.state | 0
     for (let i = 0; i < out.length; i++) {

@@ -1,6 +1,7 @@
 /**
- * The least of the last `window` values, for each of a block, in a few steps whatever the window: candidates stand in a queue whose
- * values only grow (Lemire, "Streaming maximum-minimum filter using no more than three comparisons per element", 2006).
+ * The least of the last `window` values, for each of a block, in a few steps whatever the window: candidates
+ * stand in a queue whose values only grow (Lemire, "Streaming maximum-minimum filter using no more than three
+ * comparisons per element", 2006).
  */
 export class RunningMinimum {
   private readonly values: Float64Array

@@ -7,15 +7,16 @@ export interface LevelledCurve {
 }
 
 /**
- * Second-order antiderivative anti-aliasing (Bilbao, Esqueda, Parker, Välimäki, "Antiderivative antialiasing for
- * memoryless nonlinearities", IEEE Signal Processing Letters 24, 2017): the output is the mean of the curve under a triangle over two steps
- * of the input, taken as straight between samples. Written as two halves, each over one step d from x₀ to x₁:
+ * Second-order antiderivative anti-aliasing (Bilbao, Esqueda, Parker, Välimäki, "Antiderivative antialiasing
+ * for memoryless nonlinearities", IEEE Signal Processing Letters 24, 2017): the output is the mean of the
+ * curve under a triangle over two steps of the input, taken as straight between samples. Written as two
+ * halves, each over one step d from x₀ to x₁:
  *
  *   ∫τ·f(x₀ + dτ)dτ = F₁(x₁)/d − (F₂(x₁) − F₂(x₀))/d²   and   ∫f(x₀ + dτ)dτ = (F₁(x₁) − F₁(x₀))/d,
  *
- * so that each sample needs one reading and one division. It takes aliases of folds and corners some 15 to 25 dB
- * further down than the first order does. Output comes two samples late: one by the triangle, one held back so that
- * odd half-band stages make the whole latency whole.
+ * so that each sample needs one reading and one division. It takes aliases of folds and corners some 15 to 25
+ * dB further down than the first order does. Output comes two samples late: one by the triangle, one held
+ * back so that odd half-band stages make the whole latency whole.
  */
 export class SecondAntiderivative {
   /** Last input, what the step to it leaves for the next output, and the output held back. */

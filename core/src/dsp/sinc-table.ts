@@ -4,7 +4,10 @@ import { PI, sinCycles } from './math'
 export const SINC_TAPS = 8
 export const SINC_PHASES = 1024
 
-/** Modified Bessel function of the first kind, order 0, by its power series (converges fast for Kaiser's arguments). */
+/**
+ * Modified Bessel function of the first kind, order 0, by its power series (converges fast for Kaiser's
+ * arguments).
+ */
 export function besselI0(x: number): number {
   const q = (x * x) / 4
   let term = 1

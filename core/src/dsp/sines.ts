@@ -4,8 +4,8 @@ const SIZE = 4096
 const table = Float64Array.from({ length: SIZE + 1 }, (_, i) => sinCycles(i / SIZE))
 
 /**
- * sin(2πx), x in cycles, read from a table with straight lines between its 4096 points: error below 3e-7 (−130 dB).
- * For moving waves that are worked out at audio rate; where more digits count, `sinCycles`.
+ * sin(2πx), x in cycles, read from a table with straight lines between its 4096 points: error below 3e-7
+ * (−130 dB). For moving waves that are worked out at audio rate; where more digits count, `sinCycles`.
  */
 export function sineOf(x: number): number {
   const at = (x - Math.floor(x)) * SIZE
@@ -14,9 +14,10 @@ export function sineOf(x: number): number {
 }
 
 /**
- * A block of sin(2πx) from x = `place` on in even steps: an oscillator of one rate. The first eight are worked out, each
- * other one follows from those four and eight before it, sin(a + b) = 2·cos b·sin a − sin(a − b): error below 6e-9 (−164 dB). `place`
- * holds the phase in cycles and gets where it has come to, within 0…1.
+ * A block of sin(2πx) from x = `place` on in even steps: an oscillator of one rate. The first eight are
+ * worked out, each other one follows from those four and eight before it, sin(a + b) = 2·cos b·sin a − sin(a
+ * − b): error below 6e-9 (−164 dB). `place` holds the phase in cycles and gets where it has come to, within
+ * 0…1.
  * @param out a multiple of four, eight at least @param step cycles a sample, 0…1
  */
 export function sineBlock(out: Float64Array, place: Float64Array, step: number): void {

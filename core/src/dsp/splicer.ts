@@ -29,10 +29,11 @@ const NOW = 0,
   SPEED = 10
 
 /**
- * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last milliseconds are most
- * like those just heard, to a fraction of a sample, so that tones go on in phase (after Roucos & Wilgus, "High quality time-scale
- * modification for speech", ICASSP 1985, with the delay as the limit). Before an onset it goes to where that will be heard once, whole, and
- * in time. Stereo; both sides are spliced at the same places.
+ * Reads a sound at another speed than it comes, and splices where it would run out: at the place whose last
+ * milliseconds are most like those just heard, to a fraction of a sample, so that tones go on in phase (after
+ * Roucos & Wilgus, "High quality time-scale modification for speech", ICASSP 1985, with the delay as the
+ * limit). Before an onset it goes to where that will be heard once, whole, and in time. Stereo; both sides
+ * are spliced at the same places.
  */
 export class Splicer {
   private readonly line: StereoDelayLine
@@ -59,7 +60,10 @@ export class Splicer {
   /** The longest delay before an onset. */
   private readonly deepest: number
 
-  /** @param longest the longest delay, and @param resting that while nothing is shifted, in samples @param block samples of a block */
+  /**
+   * @param longest the longest delay, and @param resting that while nothing is shifted, in samples @param
+   * block samples of a block
+   */
   constructor(
     private readonly sampleRate: number,
     longest: number,
@@ -108,9 +112,27 @@ export class Splicer {
     return this.numbers[NOW]
   }
 
-  /** Works on samples `start` to `end` of a block: what comes out is in `left` and `right`. `ratios` are speeds, 1 for none. */
+  /**
+   * Works on samples `start` to `end` of a block: what comes out is in `left` and `right`. `ratios` are
+   * speeds, 1 for none.
+   */
   process(xL: Float64Array, xR: Float64Array, ratios: Float64Array, start: number, end: number): void {
-    const { line, times, oldTimes, oldL, oldR, left, right, weights, numbers, fine, coarse, mask, fade, most } = this
+    const {
+      line,
+      times,
+      oldTimes,
+      oldL,
+      oldR,
+      left,
+      right,
+      weights,
+      numbers,
+      fine,
+      coarse,
+      mask,
+      fade,
+      most,
+    } = this
     line.write(xL, xR, start, end)
     const n = end - start
     let from = -1
@@ -182,8 +204,8 @@ export class Splicer {
   }
 
   /**
-   * Goes to where an onset that has come in will be heard whole, and as late as sound is while nothing is shifted: what is read `ratio`
-   * times as fast comes to it after its distance divided by that.
+   * Goes to where an onset that has come in will be heard whole, and as late as sound is while nothing is
+   * shifted: what is read `ratio` times as fast comes to it after its distance divided by that.
    */
   private makeRoom(): void {
     const { numbers, count, deepest } = this
@@ -227,8 +249,8 @@ export class Splicer {
   }
 
   /**
-   * The lag at which what came before is most like what came before `place`: coarsely, then to a sample, then between samples by a
-   * parabola.
+   * The lag at which what came before is most like what came before `place`: coarsely, then to a sample, then
+   * between samples by a parabola.
    */
   private bestLag(place: number, way: number, from: number, to: number): number {
     const { coarse, fine, mask, template } = this
@@ -281,7 +303,10 @@ export class Splicer {
     return found + Math.max(-0.5, Math.min(0.5, part))
   }
 
-  /** How like the samples before two places are: 1 where they are equal (McLeod & Wyvill, "A smarter way to find pitch", ICMC 2005). */
+  /**
+   * How like the samples before two places are: 1 where they are equal (McLeod & Wyvill, "A smarter way to
+   * find pitch", ICMC 2005).
+   */
   private likeness(a: number, b: number, length: number, fine: Float32Array, mask: number): number {
     let product = 0
     let energy = 1e-12

@@ -1,8 +1,8 @@
 import { STRIDE } from './band-stages'
 
 /**
- * Whether a block of numbers goes from `from`, before its first, to its last by no more than `way`, and at the ends of all strides within
- * `off` of a straight line.
+ * Whether a block of numbers goes from `from`, before its first, to its last by no more than `way`, and at
+ * the ends of all strides within `off` of a straight line.
  */
 export function straight(values: Float64Array, from: number, way: number, off: number): boolean {
   const whole = values[values.length - 1] - from

@@ -1,8 +1,8 @@
 import { sineOf } from './sines'
 
 /**
- * Turns a block of phases in cycles into how far a delay swings about its middle, −1…1, in place: a sine or a triangle that begins in the
- * middle going up.
+ * Turns a block of phases in cycles into how far a delay swings about its middle, −1…1, in place: a sine or a
+ * triangle that begins in the middle going up.
  */
 export function swingBlock(shape: number, x: Float64Array): void {
   if (shape === 0) for (let i = 0; i < x.length; i++) x[i] = sineOf(x[i])

@@ -4,8 +4,8 @@ import { PI, tanPi } from './math'
 export const HIGHEST_SHARE = 0.49
 
 /**
- * tan(π·f·unit) of a block of frequencies, up to the highest corner. A frequency close to the last one that was worked out in
- * full follows from it by the first four terms of the series about it, within 1e-8.
+ * tan(π·f·unit) of a block of frequencies, up to the highest corner. A frequency close to the last one that
+ * was worked out in full follows from it by the first four terms of the series about it, within 1e-8.
  */
 export function tangents(f: Float64Array, unit: number, out: Float64Array): void {
   let anchor = NaN

@@ -5,8 +5,8 @@ export const spacingLaws = ['even', 'closing', 'opening', 'swung', 'as drawn'] a
 
 /**
  * Place of a tap within the whole, 0…1.
- * @param law index of {@link spacingLaws} @param bend −1…1: how far closing, opening or swung departs from even; what is drawn is bent as a
- * whole
+ * @param law index of {@link spacingLaws} @param bend −1…1: how far closing, opening or swung departs from
+ *   even; what is drawn is bent as a whole
  * @param k which tap of @param n @param drawn its own place
  */
 export function tapPlace(law: number, bend: number, k: number, n: number, drawn: number): number {

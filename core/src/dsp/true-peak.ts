@@ -4,23 +4,33 @@ import { halfBandKernel, type HalfBandExports } from './simd/half-band-kernel'
 import { KernelMemory } from './simd/kernel-memory'
 
 /**
- * Stages from the rate of the signal to eight times that. The first has the 64 taps of a Kaiser window with β = 9; behind it the signal
- * fills at most half, then a quarter of the band, so that few taps do as well.
+ * Stages from the rate of the signal to eight times that. The first has the 64 taps of a Kaiser window with β
+ * = 9; behind it the signal fills at most half, then a quarter of the band, so that few taps do as well.
  */
 const stages: readonly HalfBandDesign[] = [designHalfBand(32, 9), designHalfBand(5, 9), designHalfBand(4, 9)]
 
-/** Samples from a frame to the interval whose peak is found with it: between the sample this long ago and the one after. */
+/**
+ * Samples from a frame to the interval whose peak is found with it: between the sample this long ago and the
+ * one after.
+ */
 export const TRUE_PEAK_DELAY = 34
 
 /** Samples that a value found depends on. */
 const REACH = 80
 
-/** No value is larger than this times the largest sample that it depends on: product of the stages' sums of magnitudes. */
-const MOST_GAIN = stages.reduce((gain, { taps }) => gain * Math.max(1, 2 * taps.reduce((sum, t) => sum + Math.abs(t), 0)), 1)
+/**
+ * No value is larger than this times the largest sample that it depends on: product of the stages' sums of
+ * magnitudes.
+ */
+const MOST_GAIN = stages.reduce(
+  (gain, { taps }) => gain * Math.max(1, 2 * taps.reduce((sum, t) => sum + Math.abs(t), 0)),
+  1,
+)
 
 /**
- * Peaks of a signal between its samples too, by interpolation to eight times its rate (ITU-R BS.1770-4, annex 2, with more and longer
- * phases than the least it asks for). One channel, by blocks of a multiple of eight frames.
+ * Peaks of a signal between its samples too, by interpolation to eight times its rate (ITU-R BS.1770-4, annex
+ * 2, with more and longer phases than the least it asks for). One channel, by blocks of a multiple of eight
+ * frames.
  */
 export class TruePeakDetector {
   /** To be filled before {@link process}. */
@@ -40,7 +50,8 @@ export class TruePeakDetector {
   }
 
   /**
-   * For each of `frames` frames of the input: the largest magnitude in its interval, or what stood in `peaks` already where that is larger.
+   * For each of `frames` frames of the input: the largest magnitude in its interval, or what stood in `peaks`
+   * already where that is larger.
    */
   process(peaks: Float64Array, frames: number): void {
     const { ups, buffers } = this
@@ -93,7 +104,9 @@ export class TruePeakMeter {
     }
   }
 
-  /** Takes so many of the samples that wait. Where none of them can be a new peak, they are only remembered. */
+  /**
+   * Takes so many of the samples that wait. Where none of them can be a new peak, they are only remembered.
+   */
   private take(frames: number): void {
     const { recent, detector, peaks } = this
     let largest = 0

@@ -1,4 +1,7 @@
-/** Delays the values of a parameter by a fixed number of frames; before the first of them lies that one. Double precision. */
+/**
+ * Delays the values of a parameter by a fixed number of frames; before the first of them lies that one.
+ * Double precision.
+ */
 export class ValueDelay {
   private readonly ring: Float64Array
   private head = 0

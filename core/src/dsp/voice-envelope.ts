@@ -12,8 +12,8 @@ const CUT = 5
 const STEEPEST = 6
 
 /**
- * Amplitude of one voice: attack, decay, sustain and release in frames, each along a curve that begins fast (1), straight (0) or
- * slowly (−1). It always goes on from where it is, so that nothing clicks.
+ * Amplitude of one voice: attack, decay, sustain and release in frames, each along a curve that begins fast
+ * (1), straight (0) or slowly (−1). It always goes on from where it is, so that nothing clicks.
  */
 export class VoiceEnvelope {
   level = FRACTION
@@ -72,7 +72,8 @@ export class VoiceEnvelope {
     if (this.left > 0) {
       this.left--
       if (this.left === 0) this.arrive()
-      else if (this.span === 0) this.level = this.start + (this.target - this.start) * (1 - this.left / this.length)
+      else if (this.span === 0)
+        this.level = this.start + (this.target - this.start) * (1 - this.left / this.length)
       else {
         this.power *= this.factor
         this.level = this.start + ((this.target - this.start) * (this.power - 1)) / this.span

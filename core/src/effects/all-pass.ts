@@ -7,9 +7,9 @@ import { defineEffect } from '../contract/effect'
 export const MOST_STAGES = 64
 
 /**
- * A cascade of equal all-passes of first or second order (Zavalishin, The Art of VA Filter Design, 2012, ch. 3 and 4):
- * every frequency at its level, but later the nearer it lies to the corner. One stage with the dry sound makes a filter,
- * many smear a hit. The inverted sign gives the phase of the negative.
+ * A cascade of equal all-passes of first or second order (Zavalishin, The Art of VA Filter Design, 2012, ch.
+ * 3 and 4): every frequency at its level, but later the nearer it lies to the corner. One stage with the dry
+ * sound makes a filter, many smear a hit. The inverted sign gives the phase of the negative.
  */
 export const allPass = defineEffect({
   id: 'all-pass',
@@ -20,8 +20,19 @@ export const allPass = defineEffect({
   also: ['phase shift', 'first principles'],
   params: {
     order: choice('Order', ['first', 'second'], 0, 'Half a turn or a whole turn of phase per stage'),
-    frequency: hertz('Frequency', { min: 20, max: 20_000, default: 800, tip: 'Where a stage has turned by half of its way' }),
-    resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q of second order: how suddenly it turns' }),
+    frequency: hertz('Frequency', {
+      min: 20,
+      max: 20_000,
+      default: 800,
+      tip: 'Where a stage has turned by half of its way',
+    }),
+    resonance: number('Resonance', {
+      min: 0.3,
+      max: 40,
+      default: 0.7071,
+      law: 'log',
+      tip: 'Q of second order: how suddenly it turns',
+    }),
     stages: number('Stages', {
       min: 1,
       max: MOST_STAGES,
@@ -31,7 +42,11 @@ export const allPass = defineEffect({
       tip: 'How many follow each other; whole numbers',
     }),
   },
-  tail: (v) => Math.min(16, 0.1 + (Math.round(v.stages) * 6 * Math.max(1, v.order >= 0.5 ? v.resonance : 1)) / v.frequency),
+  tail: (v) =>
+    Math.min(
+      16,
+      0.1 + (Math.round(v.stages) * 6 * Math.max(1, v.order >= 0.5 ? v.resonance : 1)) / v.frequency,
+    ),
   presets: [
     { name: 'Smeared hit', params: { order: 1, stages: 48, frequency: 400, resonance: 1.2 } },
     { name: 'One turn', params: { order: 1, frequency: 900 } },
@@ -49,7 +64,8 @@ export const allPass = defineEffect({
         const stages = Math.round(p.stages.value)
         const f = p.frequency.values()
         if (p.frequency.constant) gs.fill(tanPi(Math.min(0.49, p.frequency.value / sampleRate)))
-        else for (let i = 0; i < BLOCK; i++) gs[i] = tanPi(f[i] > 0.49 * sampleRate ? 0.49 : f[i] / sampleRate)
+        else
+          for (let i = 0; i < BLOCK; i++) gs[i] = tanPi(f[i] > 0.49 * sampleRate ? 0.49 : f[i] / sampleRate)
         out.left.set(input.left)
         out.right.set(input.right)
         const qs = p.resonance.values()

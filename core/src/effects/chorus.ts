@@ -4,14 +4,25 @@ import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { TAU, exp2, exp2Block, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { swingBlock } from '../dsp/swing'
-import { beats, choice, degrees, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
+import {
+  beats,
+  choice,
+  degrees,
+  hertz,
+  number,
+  percent,
+  seconds,
+  semitones,
+  toggle,
+} from '../units/parameter'
 
 const MOST = 8
 const LONGEST = 0.12
 
 /**
- * Voices that are delayed by times which swing about one centre, in pairs that swing against each other, so that the mean
- * delay stands still. Depth is the largest departure of pitch, or of time: then parts with linked times are equal to it.
+ * Voices that are delayed by times which swing about one centre, in pairs that swing against each other, so
+ * that the mean delay stands still. Depth is the largest departure of pitch, or of time: then parts with
+ * linked times are equal to it.
  */
 export const chorus = defineEffect({
   id: 'chorus',
@@ -24,20 +35,57 @@ export const chorus = defineEffect({
   also: ['ensemble', 'detune', 'double'],
   params: {
     voices: number('Voices', { min: 2, max: MOST, default: 4, glide: 0, tip: 'How many voices' }),
-    time: seconds('Centre', { min: 0.001, max: 0.06, default: 0.014, tip: 'The time about which all voices swing' }),
-    by: choice('Depth in', ['cents', 'time'], 0, 'Whether the depth is a departure of pitch, whatever the rate, or of time'),
-    cents: semitones('Depth', { min: 0, max: 1, default: 0.12, tip: 'Largest departure of pitch; 1 st is 100 cents' }),
-    reach: seconds('Reach', { min: 0, max: 0.03, default: 0.003, tip: 'Largest departure from the centre; never below no time at all' }),
+    time: seconds('Centre', {
+      min: 0.001,
+      max: 0.06,
+      default: 0.014,
+      tip: 'The time about which all voices swing',
+    }),
+    by: choice(
+      'Depth in',
+      ['cents', 'time'],
+      0,
+      'Whether the depth is a departure of pitch, whatever the rate, or of time',
+    ),
+    cents: semitones('Depth', {
+      min: 0,
+      max: 1,
+      default: 0.12,
+      tip: 'Largest departure of pitch; 1 st is 100 cents',
+    }),
+    reach: seconds('Reach', {
+      min: 0,
+      max: 0.03,
+      default: 0.003,
+      tip: 'Largest departure from the centre; never below no time at all',
+    }),
     shape: choice('Shape', ['sine', 'triangle'], 0, 'How the time swings'),
     sync: toggle('Sync', false, 'Lock the swing to a note length'),
     rate: hertz('Rate', { min: 0.01, max: 20, default: 0.6, tip: 'Swings a second' }),
     length: beats('Length', { min: 1 / 16, max: 16, default: 4, tip: 'Length of one swing when synced' }),
-    spread: percent('Rate spread', { default: 0.2, tip: 'How far the rates of the pairs lie apart: up to an octave either way' }),
-    pairs: toggle('Pairs', true, 'Voices swing in pairs against each other, so that the mean time stands still'),
+    spread: percent('Rate spread', {
+      default: 0.2,
+      tip: 'How far the rates of the pairs lie apart: up to an octave either way',
+    }),
+    pairs: toggle(
+      'Pairs',
+      true,
+      'Voices swing in pairs against each other, so that the mean time stands still',
+    ),
     stereo: percent('Stereo', { default: 0.8, tip: 'Lays the voices out between left and right' }),
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Where the swing begins' }),
-    feedback: percent('Feedback', { min: -0.9, max: 0.9, default: 0, tip: 'How much of the voices goes in again' }),
-    lowCut: hertz('Low cut', { min: 20, max: 1000, default: 20, tip: 'High-pass of the voices; at 20 Hz it is off' }),
+    feedback: percent('Feedback', {
+      min: -0.9,
+      max: 0.9,
+      default: 0,
+      tip: 'How much of the voices goes in again',
+    }),
+    lowCut: hertz('Low cut', {
+      min: 20,
+      max: 1000,
+      default: 20,
+      tip: 'High-pass of the voices; at 20 Hz it is off',
+    }),
   },
   tail: (v) => 0.1 + (Math.abs(v.feedback) > 0.001 ? (0.09 * -20) / log2(Math.abs(v.feedback)) : 0),
   presets: [
@@ -105,7 +153,8 @@ export const chorus = defineEffect({
           stereos = p.stereo.values(),
           fbs = p.feedback.values(),
           starts = p.phase.values()
-        // what comes round comes a block later than the voices themselves, as a part of the time of 2.7 ms; it is a colour, not an echo
+        // what comes round comes a block later than the voices themselves, as a part of the time of 2.7 ms;
+        // it is a colour, not an echo
         for (let i = 0; i < BLOCK; i++) {
           const l = input.left[i] + fbs[i] * lastL[i]
           const r = input.right[i] + fbs[i] * lastR[i]
@@ -120,8 +169,8 @@ export const chorus = defineEffect({
         sumL.fill(0)
         sumR.fill(0)
         const level = 1 / Math.sqrt(n)
-        // what all voices share: cycles a sample of the rate, and the size of the swing at that rate. Pitch is the slope of the time: of a
-        // sine, its size times
+        // what all voices share: cycles a sample of the rate, and the size of the swing at that rate. Pitch
+        // is the slope of the time: of a sine, its size times
         // 2π times the rate; of a triangle, four times it times the rate
         if (!inTime) {
           for (let i = 0; i < BLOCK; i++) depths[i] = cents[i] / 12
@@ -141,7 +190,8 @@ export const chorus = defineEffect({
           const offset = pairs ? 0.5 * (v & 1) + (v >> 1) / n : v / n
           let phase = phases[v]
           // synced swings follow the song, so that what is rendered from anywhere is the same
-          if (follows) for (let i = 0; i < BLOCK; i++) swings[i] = (song.beats[i] / lengths[i]) * f + offset + starts[i]
+          if (follows)
+            for (let i = 0; i < BLOCK; i++) swings[i] = (song.beats[i] / lengths[i]) * f + offset + starts[i]
           else
             for (let i = 0; i < BLOCK; i++) {
               swings[i] = phase + offset + starts[i]
@@ -149,7 +199,8 @@ export const chorus = defineEffect({
             }
           phases[v] = phase - Math.floor(phase)
           swingBlock(shape, swings)
-          for (let i = 0; i < BLOCK; i++) times[i] = centres[i] * sampleRate + Math.min(leasts[i], depths[i] * size) * swings[i] + BLOCK
+          for (let i = 0; i < BLOCK; i++)
+            times[i] = centres[i] * sampleRate + Math.min(leasts[i], depths[i] * size) * swings[i] + BLOCK
           line.read(times, readL, readR, 0, BLOCK)
           const place = n > 1 ? (2 * v) / (n - 1) - 1 : 0
           for (let i = 0; i < BLOCK; i++) {

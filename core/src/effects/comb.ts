@@ -9,9 +9,9 @@ import { defineEffect } from '../contract/effect'
 const LOWEST = 20
 
 /**
- * A tuned delay with feedback of either sign: a row of peaks at all multiples of its frequency, or at the odd multiples
- * of half of it. At full feedback it holds itself within a soft limit, so a pulse plucks it like a string
- * (Karplus & Strong 1983; tuned by the phase delay of what is in the loop, Jaffe & Smith 1983).
+ * A tuned delay with feedback of either sign: a row of peaks at all multiples of its frequency, or at the odd
+ * multiples of half of it. At full feedback it holds itself within a soft limit, so a pulse plucks it like a
+ * string (Karplus & Strong 1983; tuned by the phase delay of what is in the loop, Jaffe & Smith 1983).
  */
 export const comb = defineEffect({
   id: 'comb',
@@ -21,11 +21,29 @@ export const comb = defineEffect({
   tip: 'A tuned delay that rings: a pulse plucks it',
   also: ['tuned', 'resonator', 'karplus'],
   params: {
-    frequency: hertz('Frequency', { min: LOWEST, max: 8000, default: 220, tip: 'The note it is tuned to; type D3, or link pitch to it' }),
-    feedback: percent('Feedback', { min: -1, max: 1, default: 0.85, tip: 'How long it rings; below zero only odd multiples' }),
-    damping: hertz('Damping', { min: 200, max: 20_000, default: 9000, tip: 'High-pass of what is lost each time round: lower is duller' }),
+    frequency: hertz('Frequency', {
+      min: LOWEST,
+      max: 8000,
+      default: 220,
+      tip: 'The note it is tuned to; type D3, or link pitch to it',
+    }),
+    feedback: percent('Feedback', {
+      min: -1,
+      max: 1,
+      default: 0.85,
+      tip: 'How long it rings; below zero only odd multiples',
+    }),
+    damping: hertz('Damping', {
+      min: 200,
+      max: 20_000,
+      default: 9000,
+      tip: 'High-pass of what is lost each time round: lower is duller',
+    }),
   },
-  tail: (v) => (Math.abs(v.feedback) > 0.9999 ? Infinity : 0.04 - 20 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency),
+  tail: (v) =>
+    Math.abs(v.feedback) > 0.9999
+      ? Infinity
+      : 0.04 - 20 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency,
   presets: [
     { name: 'Pipe in D', params: { frequency: 146.83, feedback: 0.9, damping: 7000, wet: 0.5 } },
     { name: 'Hollow reed', params: { frequency: 220, feedback: -0.88, damping: 5000, wet: 0.5 } },

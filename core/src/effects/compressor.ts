@@ -6,7 +6,10 @@ import { BLOCK, type ParamBlock } from '../contract/block'
 import { boost, choice, decibel, gain, hertz, ratio, seconds } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
-/** Gain change in dB of the static curve at a level in dB, with a quadratic knee (Giannoulis et al. 2012, eq. 4). */
+/**
+ * Gain change in dB of the static curve at a level in dB, with a quadratic knee (Giannoulis et al. 2012, eq.
+ * 4).
+ */
 export function compressorCurve(level: number, threshold: number, ratioValue: number, knee: number): number {
   const over = level - threshold
   const slope = 1 / ratioValue - 1
@@ -31,8 +34,8 @@ export function upwardCurve(level: number, threshold: number, ratioValue: number
 const AHEAD = [0, 1, 3, 5] as const
 
 /**
- * Feed-forward compressor in the log domain (see dsp/gain-computer): level, static curve, then smoothing of the gain itself. Attack and
- * release are the
+ * Feed-forward compressor in the log domain (see dsp/gain-computer): level, static curve, then smoothing of
+ * the gain itself. Attack and release are the
  * times in which 1 − 1/e of a change of gain is covered. Both channels get the same gain.
  */
 export const compressor = defineEffect({
@@ -45,18 +48,48 @@ export const compressor = defineEffect({
   sidechain: true,
   readouts: ['input level', 'gain change'],
   params: {
-    threshold: decibel('Threshold', { min: -60, max: 0, default: -18, tip: 'Level above which the gain is turned down' }),
+    threshold: decibel('Threshold', {
+      min: -60,
+      max: 0,
+      default: -18,
+      tip: 'Level above which the gain is turned down',
+    }),
     ratio: ratio('Ratio', { min: 1, max: 40, default: 4, tip: 'dB in for one dB out, above the threshold' }),
     knee: decibel('Knee', { min: 0, max: 24, default: 6, tip: 'Width of the bend around the threshold' }),
     attack: seconds('Attack', { min: 0.0001, max: 0.25, default: 0.01, tip: 'Time for 63 % of a turn-down' }),
     release: seconds('Release', { min: 0.005, max: 2.5, default: 0.15, tip: 'Time for 63 % of a recovery' }),
     makeup: boost('Makeup', { min: -12, max: 36, default: 0, tip: 'Level after compression' }),
     detector: choice('Detector', ['peak', 'RMS'], 0, 'What counts as level: peaks, or 10 ms of power'),
-    upThreshold: decibel('Lift below', { min: -70, max: 0, default: -40, tip: 'Level below which the gain is turned up' }),
-    upRatio: ratio('Lift ratio', { min: 1, max: 10, default: 1, tip: 'dB in for one dB out below it; 1 lifts nothing' }),
-    parallel: gain('Parallel', { min: -72, max: 12, default: -72, tip: 'The sound as it came, laid beside the compressed one' }),
-    ahead: choice('Look-ahead', ['off', '1 ms', '3 ms', '5 ms'], 0, 'Hears so far ahead; the sound comes later by as much'),
-    sideCut: hertz('Sidechain cut', { min: 20, max: 2000, default: 20, tip: 'High-pass before the detector, so that bass pumps less' }),
+    upThreshold: decibel('Lift below', {
+      min: -70,
+      max: 0,
+      default: -40,
+      tip: 'Level below which the gain is turned up',
+    }),
+    upRatio: ratio('Lift ratio', {
+      min: 1,
+      max: 10,
+      default: 1,
+      tip: 'dB in for one dB out below it; 1 lifts nothing',
+    }),
+    parallel: gain('Parallel', {
+      min: -72,
+      max: 12,
+      default: -72,
+      tip: 'The sound as it came, laid beside the compressed one',
+    }),
+    ahead: choice(
+      'Look-ahead',
+      ['off', '1 ms', '3 ms', '5 ms'],
+      0,
+      'Hears so far ahead; the sound comes later by as much',
+    ),
+    sideCut: hertz('Sidechain cut', {
+      min: 20,
+      max: 2000,
+      default: 20,
+      tip: 'High-pass before the detector, so that bass pumps less',
+    }),
   },
   latency: (sampleRate, values) => Math.round(((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate) / 1000),
   // the gain of what leaves is worked out from what enters
@@ -64,11 +97,26 @@ export const compressor = defineEffect({
   // until its gain is back, so that what comes after silence meets it as new
   tail: (v) => 0.01 + 8 * v.release,
   presets: [
-    { name: 'Gentle hand', params: { threshold: -22, ratio: 2, knee: 12, attack: 0.02, release: 0.2, makeup: 2 } },
-    { name: 'Drum room', params: { threshold: -34, ratio: 12, attack: 0.002, release: 0.09, makeup: 8, parallel: -3 } },
-    { name: 'Lift what is quiet', params: { ratio: 1, upThreshold: -30, upRatio: 3, attack: 0.02, release: 0.2 } },
-    { name: 'Duck to a sidechain', params: { threshold: -36, ratio: 6, attack: 0.004, release: 0.22, knee: 6 } },
-    { name: 'Knows beforehand', params: { threshold: -20, ratio: 8, attack: 0.002, release: 0.08, ahead: 2, makeup: 4 } },
+    {
+      name: 'Gentle hand',
+      params: { threshold: -22, ratio: 2, knee: 12, attack: 0.02, release: 0.2, makeup: 2 },
+    },
+    {
+      name: 'Drum room',
+      params: { threshold: -34, ratio: 12, attack: 0.002, release: 0.09, makeup: 8, parallel: -3 },
+    },
+    {
+      name: 'Lift what is quiet',
+      params: { ratio: 1, upThreshold: -30, upRatio: 3, attack: 0.02, release: 0.2 },
+    },
+    {
+      name: 'Duck to a sidechain',
+      params: { threshold: -36, ratio: 6, attack: 0.004, release: 0.22, knee: 6 },
+    },
+    {
+      name: 'Knows beforehand',
+      params: { threshold: -20, ratio: 8, attack: 0.002, release: 0.08, ahead: 2, makeup: 4 },
+    },
   ],
   create: ({ sampleRate, latency = 0 }) => {
     const aheadL = new BlockDelay(latency)
@@ -149,7 +197,8 @@ export const compressor = defineEffect({
             releases = p.release.values()
           for (let i = 0; i < BLOCK; i++) {
             const wanted = change[i]
-            change[i] = smoothed = wanted + poleFor(wanted < smoothed ? attacks[i] : releases[i], sampleRate) * (smoothed - wanted)
+            change[i] = smoothed =
+              wanted + poleFor(wanted < smoothed ? attacks[i] : releases[i], sampleRate) * (smoothed - wanted)
           }
         }
         computer.gains()

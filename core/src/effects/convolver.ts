@@ -1,5 +1,14 @@
 import { Convolver, Kernel } from '../dsp/convolution'
-import { type Impulse, type ImpulseName, PIECE, type Pieces, finish, impulseNamed, impulseNames, impulsePieces } from '../dsp/impulses'
+import {
+  type Impulse,
+  type ImpulseName,
+  PIECE,
+  type Pieces,
+  finish,
+  impulseNamed,
+  impulseNames,
+  impulsePieces,
+} from '../dsp/impulses'
 import { SINC_PHASES, SINC_TAPS, sincTable } from '../dsp/sinc-table'
 import { exp } from '../dsp/math'
 import { BLOCK } from '../contract/block'
@@ -10,11 +19,17 @@ import { defineEffect } from '../contract/effect'
 
 /** Longest response in seconds. */
 export const LONGEST_IMPULSE = 10
-/** Partitions that are made ready in a block while it plays, and blocks in which one response gives way to the next. */
+/**
+ * Partitions that are made ready in a block while it plays, and blocks in which one response gives way to the
+ * next.
+ */
 const READY_AT_ONCE = 2
 const FADE_BLOCKS = 8
 
-/** What is done with a response before it is used. `start` and `end` are shares of it, `stretch` a factor of its length. */
+/**
+ * What is done with a response before it is used. `start` and `end` are shares of it, `stretch` a factor of
+ * its length.
+ */
 export interface ImpulseShape {
   readonly name: ImpulseName
   readonly audio: string | null
@@ -39,11 +54,17 @@ export function impulseShape(data: Readonly<Record<string, unknown>> | undefined
   }
 }
 
-/** Trims, turns round, stretches and fades a response, and brings it to a level at which noise keeps its loudness. */
+/**
+ * Trims, turns round, stretches and fades a response, and brings it to a level at which noise keeps its
+ * loudness.
+ */
 export function* shapePieces(raw: Impulse, shape: ImpulseShape, sampleRate: number): Pieces<Impulse> {
   const from = Math.floor(shape.start * raw.left.length)
   const span = Math.max(1, Math.floor(shape.end * raw.left.length) - from)
-  const length = Math.max(1, Math.min(Math.round(LONGEST_IMPULSE * sampleRate), Math.round(span * shape.stretch)))
+  const length = Math.max(
+    1,
+    Math.min(Math.round(LONGEST_IMPULSE * sampleRate), Math.round(span * shape.stretch)),
+  )
   const out = { left: new Float32Array(length), right: new Float32Array(length) }
   let most = 0
   for (const side of ['left', 'right'] as const) {
@@ -76,16 +97,24 @@ export function* shapePieces(raw: Impulse, shape: ImpulseShape, sampleRate: numb
   return out
 }
 
-const within = (x: Float32Array, from: number, span: number, n: number): number => (n < 0 || n >= span ? 0 : x[from + n])
+const within = (x: Float32Array, from: number, span: number, n: number): number =>
+  n < 0 || n >= span ? 0 : x[from + n]
 
 /** The same at once. */
-export const shapeImpulse = (raw: Impulse, shape: ImpulseShape, sampleRate: number): Impulse => finish(shapePieces(raw, shape, sampleRate))
+export const shapeImpulse = (raw: Impulse, shape: ImpulseShape, sampleRate: number): Impulse =>
+  finish(shapePieces(raw, shape, sampleRate))
 
-/** From data to what is played: the response made or taken, shaped, and its partitions transformed, never much of it at once. */
+/**
+ * From data to what is played: the response made or taken, shaped, and its partitions transformed, never much
+ * of it at once.
+ */
 function* prepare(shape: ImpulseShape, audio: AudioData | null, sampleRate: number): Pieces<Convolver> {
   const raw =
     shape.audio && audio
-      ? { left: new Float32Array(audio.channels[0]), right: new Float32Array(audio.channels[1] ?? audio.channels[0]) }
+      ? {
+          left: new Float32Array(audio.channels[0]),
+          right: new Float32Array(audio.channels[1] ?? audio.channels[0]),
+        }
       : yield* impulsePieces(shape.name, sampleRate)
   const { left, right } = yield* shapePieces(raw, shape, sampleRate)
   const kernel = new Kernel(left, right)
@@ -96,7 +125,9 @@ function* prepare(shape: ImpulseShape, audio: AudioData | null, sampleRate: numb
   return new Convolver(kernel)
 }
 
-/** Plays the sound through a response: of a room, a thing, or any sound that is imported. No latency is added. */
+/**
+ * Plays the sound through a response: of a room, a thing, or any sound that is imported. No latency is added.
+ */
 export const convolver = defineEffect({
   id: 'convolver',
   name: 'Convolver',

@@ -13,9 +13,10 @@ const LATENCY = STEP_TAPS - 1
 const RING = 64
 
 /**
- * Fewer bits and fewer samples, with an uneven clock. The clock's ticks fall between samples: there the signal is read by
- * a windowed sinc, and the step it then makes is band-limited. So nothing sounds but what the lower rate itself
- * folds and repeats. `smooth` filters that too: before the clock what would fold, after it the steps.
+ * Fewer bits and fewer samples, with an uneven clock. The clock's ticks fall between samples: there the
+ * signal is read by a windowed sinc, and the step it then makes is band-limited. So nothing sounds but what
+ * the lower rate itself folds and repeats. `smooth` filters that too: before the clock what would fold, after
+ * it the steps.
  */
 export const crush = defineEffect({
   id: 'crush',
@@ -26,8 +27,18 @@ export const crush = defineEffect({
   tip: 'Fewer bits and fewer samples',
   also: ['bitcrush', 'bit crusher', 'decimate', 'sample rate reduction', 'lofi', 'lo-fi'],
   params: {
-    bits: number('Bits', { min: 1, max: 16, default: 8, tip: 'Steps of level, as a power of two; fractions are fine' }),
-    rate: hertz('Rate', { min: 100, max: 48_000, default: 12_000, tip: 'Samples a second that are left; all of them at its end' }),
+    bits: number('Bits', {
+      min: 1,
+      max: 16,
+      default: 8,
+      tip: 'Steps of level, as a power of two; fractions are fine',
+    }),
+    rate: hertz('Rate', {
+      min: 100,
+      max: 48_000,
+      default: 12_000,
+      tip: 'Samples a second that are left; all of them at its end',
+    }),
     jitter: percent('Jitter', { default: 0, tip: 'Unevenness of the clock' }),
     smooth: toggle('Smooth', false, 'Filters before and after, so that little folds back'),
     quality: choice(
@@ -52,10 +63,15 @@ export const crush = defineEffect({
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)
     const { impulseRows, stepRows } = stepTables()
-    const sides = [0, 1].map(() => ({ past: new Float64Array(RING), ahead: new Float64Array(RING), held: new Float64Array(1) }))
+    const sides = [0, 1].map(() => ({
+      past: new Float64Array(RING),
+      ahead: new Float64Array(RING),
+      held: new Float64Array(1),
+    }))
     // filters before and after, two poles a side
     const poles = new Float64Array(8)
-    // of each frame: how long ago the clock ticked in samples, or −1; steps of level; weight of the filters; how much passes unheld
+    // of each frame: how long ago the clock ticked in samples, or −1; steps of level; weight of the filters;
+    // how much passes unheld
     const ticks = new Float64Array(BLOCK)
     const levels = new Float64Array(BLOCK)
     const weights = new Float64Array(BLOCK)

@@ -7,7 +7,18 @@ import { Ducker } from '../dsp/ducker'
 import { exp2Block, log2, poleFor } from '../dsp/math'
 import { onePoleWeight, onePoleWeights } from '../dsp/one-pole'
 import { Splicer } from '../dsp/splicer'
-import { beats, boost, choice, decibel, hertz, number, percent, seconds, semitones, toggle } from '../units/parameter'
+import {
+  beats,
+  boost,
+  choice,
+  decibel,
+  hertz,
+  number,
+  percent,
+  seconds,
+  semitones,
+  toggle,
+} from '../units/parameter'
 
 /** Longest delay in seconds: 16 beats at 20 bpm. */
 export const LONGEST_DELAY = 48
@@ -35,9 +46,10 @@ const PATH = 0,
   LONGEST_READ = 14
 
 /**
- * Delay with filters, saturation, diffusion, pitch and cross-feed in the loop, read by 8-tap windowed sinc. Both sides have one time or one
- * each. Time changes either bend pitch as a tape would (varispeed: the time glides) or fade from the old place to the new.
- * Frozen, whole samples go round as they are: nothing changes, however long it lasts.
+ * Delay with filters, saturation, diffusion, pitch and cross-feed in the loop, read by 8-tap windowed sinc.
+ * Both sides have one time or one each. Time changes either bend pitch as a tape would (varispeed: the time
+ * glides) or fade from the old place to the new. Frozen, whole samples go round as they are: nothing changes,
+ * however long it lasts.
  */
 export const delay = defineEffect({
   id: 'delay',
@@ -56,8 +68,18 @@ export const delay = defineEffect({
     time: seconds('Time', { min: 0.0005, max: 4, default: 0.25, tip: 'Delay time' }),
     length: beats('Length', { min: 1 / 16, max: 16, default: 0.75, tip: 'Delay time as a note length' }),
     sides: choice('Sides', ['one time', 'two times'], 0, 'One time for both sides, or one each'),
-    timeRight: seconds('Time, right', { min: 0.0005, max: 4, default: 0.375, tip: 'Delay time of the right side' }),
-    lengthRight: beats('Length, right', { min: 1 / 16, max: 16, default: 1, tip: 'Delay time of the right side as a note length' }),
+    timeRight: seconds('Time, right', {
+      min: 0.0005,
+      max: 4,
+      default: 0.375,
+      tip: 'Delay time of the right side',
+    }),
+    lengthRight: beats('Length, right', {
+      min: 1 / 16,
+      max: 16,
+      default: 1,
+      tip: 'Delay time of the right side as a note length',
+    }),
     feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % the echoes go on alone' }),
     feedback: percent('Feedback', {
       min: -1.2,
@@ -76,35 +98,91 @@ export const delay = defineEffect({
       default: 0,
       tip: 'How much of each side goes round into the other: at 100 % echoes go from side to side',
     }),
-    change: choice('Change', ['varispeed', 'cross-fade'], 0, 'What a changed time does: bend the pitch, or fade to the new place'),
+    change: choice(
+      'Change',
+      ['varispeed', 'cross-fade'],
+      0,
+      'What a changed time does: bend the pitch, or fade to the new place',
+    ),
     lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
-    highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the feedback path' }),
-    saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives the feedback path; its level stays the same' }),
-    diffusion: percent('Diffusion', { default: 0, tip: 'Spreads each echo in time, the more the oftener it has gone round' }),
-    pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Shifts each echo against the one before; cents after the point' }),
-    duck: decibel('Duck', { min: 0, max: 40, default: 0, tip: 'How far the echoes step back while the input, or the sidechain, sounds' }),
-    release: seconds('Duck release', { min: 0.02, max: 2, default: 0.25, tip: 'How long they take to come forward again' }),
-    freeze: toggle('Freeze', false, 'Nothing enters and nothing is lost: what is in the line goes round as it is'),
+    highCut: hertz('High cut', {
+      min: 500,
+      max: 20_000,
+      default: 9000,
+      tip: 'Low-pass in the feedback path',
+    }),
+    saturation: boost('Saturation', {
+      min: 0,
+      max: 30,
+      default: 0,
+      tip: 'Drives the feedback path; its level stays the same',
+    }),
+    diffusion: percent('Diffusion', {
+      default: 0,
+      tip: 'Spreads each echo in time, the more the oftener it has gone round',
+    }),
+    pitch: semitones('Pitch', {
+      min: -24,
+      max: 24,
+      default: 0,
+      tip: 'Shifts each echo against the one before; cents after the point',
+    }),
+    duck: decibel('Duck', {
+      min: 0,
+      max: 40,
+      default: 0,
+      tip: 'How far the echoes step back while the input, or the sidechain, sounds',
+    }),
+    release: seconds('Duck release', {
+      min: 0.02,
+      max: 2,
+      default: 0.25,
+      tip: 'How long they take to come forward again',
+    }),
+    freeze: toggle(
+      'Freeze',
+      false,
+      'Nothing enters and nothing is lost: what is in the line goes round as it is',
+    ),
     width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the echoes: 0 % is mono' }),
     trails: toggle('Trails', false, 'Switched off, the echoes ring out instead of falling silent'),
   },
   tail: (v, beatsPerSecond) => {
-    const times = v.sync >= 0.5 ? [v.length / beatsPerSecond, v.lengthRight / beatsPerSecond] : [v.time, v.timeRight]
+    const times =
+      v.sync >= 0.5 ? [v.length / beatsPerSecond, v.lengthRight / beatsPerSecond] : [v.time, v.timeRight]
     const time = Math.min(LONGEST_DELAY, v.sides >= 0.5 ? Math.max(...times) : times[0])
     if (v.freeze >= 0.5) return Infinity
     const fb = Math.abs(v.feedback)
     const rounds = fb >= 0.999 ? Infinity : fb > 0.001 ? -20 / log2(fb) : 0
-    return (time + (v.diffusion > 0 ? 0.1 : 0)) * (1 + (v.repeats >= 0.5 ? Math.min(v.repeats, rounds) : rounds)) + 0.05
+    return (
+      (time + (v.diffusion > 0 ? 0.1 : 0)) * (1 + (v.repeats >= 0.5 ? Math.min(v.repeats, rounds) : rounds)) +
+      0.05
+    )
   },
   presets: [
     { name: 'Across the quay', params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 } },
     { name: 'Slap', params: { time: 0.095, feedback: 0.08, wet: 0.4 } },
-    { name: 'Dark tape', params: { time: 0.38, feedback: 0.6, highCut: 2600, lowCut: 140, saturation: 9, wet: 0.35 } },
+    {
+      name: 'Dark tape',
+      params: { time: 0.38, feedback: 0.6, highCut: 2600, lowCut: 140, saturation: 9, wet: 0.35 },
+    },
     { name: 'Metal tube', params: { time: 0.006, feedback: 0.8, wet: 0.5 } },
-    { name: 'Steps back for the voice', params: { sync: 1, length: 0.5, feedback: 0.55, duck: 18, release: 0.35, wet: 0.45 } },
-    { name: 'Pitch spiral', params: { time: 0.21, feedback: 0.72, pitch: 7, diffusion: 0.3, highCut: 7000, wet: 0.45 } },
-    { name: 'Melting', params: { sync: 1, length: 1, feedback: 0.75, diffusion: 0.75, highCut: 4200, wet: 0.4 } },
-    { name: 'Throw, feed by hand', params: { sync: 1, length: 0.75, feedback: 0.82, feed: 0, trails: 1, wet: 0.5 } },
+    {
+      name: 'Steps back for the voice',
+      params: { sync: 1, length: 0.5, feedback: 0.55, duck: 18, release: 0.35, wet: 0.45 },
+    },
+    {
+      name: 'Pitch spiral',
+      params: { time: 0.21, feedback: 0.72, pitch: 7, diffusion: 0.3, highCut: 7000, wet: 0.45 },
+    },
+    {
+      name: 'Melting',
+      params: { sync: 1, length: 1, feedback: 0.75, diffusion: 0.75, highCut: 4200, wet: 0.4 },
+    },
+    {
+      name: 'Throw, feed by hand',
+      params: { sync: 1, length: 0.75, feedback: 0.82, feed: 0, trails: 1, wet: 0.5 },
+    },
   ],
   create: ({ sampleRate }) => {
     const longest = LONGEST_DELAY * sampleRate
@@ -122,11 +200,17 @@ export const delay = defineEffect({
       writeR = new Float64Array(BLOCK)
     const spreadL = new Diffuser(sampleRate),
       spreadR = new Diffuser(sampleRate, 1.07)
-    const shift = new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate), BLOCK)
+    const shift = new Splicer(
+      sampleRate,
+      Math.round(SHIFT_LONGEST * sampleRate),
+      Math.round(SHIFT_RESTING * sampleRate),
+      BLOCK,
+    )
     const ratios = new Float64Array(BLOCK)
     const ducker = new Ducker(sampleRate)
     const gains = new Float64Array(BLOCK)
-    // how often what is in the line has gone round, in steps of eight samples, as far back as the line goes: a power of two
+    // how often what is in the line has gone round, in steps of eight samples, as far back as the line goes:
+    // a power of two
     const rounds = new Uint8Array((line.longest >> 3) + 1)
     const roundMask = rounds.length - 1
     const state = new Float64Array(15)
@@ -169,7 +253,8 @@ export const delay = defineEffect({
         state.fill(0)
       },
       held: () => line.content(Math.max(state[HELD_L], state[LONGEST_READ], sampleRate)),
-      isQuiet: () => line.isQuietWithin(Math.max(8 * sampleRate, state[LONGEST_READ] + sampleRate)) && state[FROZEN] === 0,
+      isQuiet: () =>
+        line.isQuietWithin(Math.max(8 * sampleRate, state[LONGEST_READ] + sampleRate)) && state[FROZEN] === 0,
       process({ in: input, out, side, song }, p) {
         const synced = p.sync.value === 1
         const two = p.sides.value === 1
@@ -211,7 +296,8 @@ export const delay = defineEffect({
 
         // from straight to crossed in some milliseconds, since a jump would go round in the line
         const pathFrom = state[PATH_KNOWN] === 0 ? p.path.value : state[PATH]
-        const pathTo = state[PATH_KNOWN] === 0 ? p.path.value : pathFrom + pathGlide * (p.path.value - pathFrom)
+        const pathTo =
+          state[PATH_KNOWN] === 0 ? p.path.value : pathFrom + pathGlide * (p.path.value - pathFrom)
         state[PATH] = Math.abs(pathTo - p.path.value) < 1e-4 ? p.path.value : pathTo
         state[PATH_KNOWN] = 1
         const pathStep = (state[PATH] - pathFrom) / BLOCK
@@ -256,7 +342,8 @@ export const delay = defineEffect({
           if (left.isFading || right.isFading)
             for (let i = start; i < end; i++) {
               if (left.isFading) readL[i] += left.weights[i] * (fadeL[i] - readL[i])
-              if (two ? right.isFading : left.isFading) readR[i] += (two ? right.weights[i] : left.weights[i]) * (fadeR[i] - readR[i])
+              if (two ? right.isFading : left.isFading)
+                readR[i] += (two ? right.weights[i] : left.weights[i]) * (fadeR[i] - readR[i])
             }
           if (spreads) {
             spreadL.process(readL, otherL, diffusions, start, end)
@@ -303,8 +390,16 @@ export const delay = defineEffect({
               const at = count - Math.round(left.times[i] + less)
               const atR = two ? count - Math.round(right.times[i] + less) : at
               // a little further as well, so that it has closed when the sound comes
-              const gone = Math.max(rounds[(at >> 3) & roundMask], rounds[(Math.min(count, at + ahead) >> 3) & roundMask])
-              const goneR = two ? Math.max(rounds[(atR >> 3) & roundMask], rounds[(Math.min(count, atR + ahead) >> 3) & roundMask]) : gone
+              const gone = Math.max(
+                rounds[(at >> 3) & roundMask],
+                rounds[(Math.min(count, at + ahead) >> 3) & roundMask],
+              )
+              const goneR = two
+                ? Math.max(
+                    rounds[(atR >> 3) & roundMask],
+                    rounds[(Math.min(count, atR + ahead) >> 3) & roundMask],
+                  )
+                : gone
               pass += passing * ((gone + 1 < most ? 1 : 0) - pass)
               passR += passing * ((goneR + 1 < most ? 1 : 0) - passR)
               rounds[now] = loudIn >= loudBack ? 0 : Math.min(200, Math.max(gone, goneR) + 1)
@@ -320,7 +415,8 @@ export const delay = defineEffect({
               wl = straightL + crossed * (0.5 * (xL + xR) + fr - straightL)
               wr += crossed * (fl - wr)
             }
-            if (freeze ? frozen < 1 : frozen > 0) frozen = freeze ? Math.min(1, frozen + freezing) : Math.max(0, frozen - freezing)
+            if (freeze ? frozen < 1 : frozen > 0)
+              frozen = freeze ? Math.min(1, frozen + freezing) : Math.max(0, frozen - freezing)
             if (frozen > 0) {
               wl += frozen * (readL[i] - wl)
               wr += frozen * (readR[i] - wr)

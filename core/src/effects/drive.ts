@@ -13,8 +13,9 @@ const RANGES = [0.1, 1, 10, 100] as const
 const HARD = CURVES.indexOf('hard')
 
 /**
- * Saturation. The curve is anti-aliased by its antiderivative (see dsp/antiderivative) at up to 8 times the rate;
- * what the bias adds at rest is taken out again and the mean is blocked. Output peaks stay near 0 dBFS before Output.
+ * Saturation. The curve is anti-aliased by its antiderivative (see dsp/antiderivative) at up to 8 times the
+ * rate; what the bias adds at rest is taken out again and the mean is blocked. Output peaks stay near 0 dBFS
+ * before Output.
  */
 export const drive = defineEffect({
   id: 'drive',
@@ -27,17 +28,51 @@ export const drive = defineEffect({
     range: choice('Range', ['−20 dB', '0 dB', '+20 dB', '+40 dB'], 1, 'Coarse gain into the curve'),
     drive: boost('Drive', { min: 0, max: 48, default: 12, tip: 'Gain into the curve' }),
     curve: choice('Curve', CURVES, 0, 'How the signal bends, from round to hard'),
-    bias: amount('Bias', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
-    asymmetry: percent('Asymmetry', { max: 0.9, default: 0, tip: 'Makes the lower half bend sooner; adds even harmonics' }),
-    lowCut: hertz('Low cut before', { min: 20, max: 2000, default: 20, tip: 'Keeps lows out of the curve; off at its end' }),
-    before: hertz('Tone before', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass before the curve; fully open at its end' }),
-    tone: hertz('Tone after', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass after the curve; fully open at its end' }),
+    bias: amount('Bias', {
+      min: -1,
+      max: 1,
+      default: 0,
+      tip: 'Moves the signal along the curve; adds even harmonics',
+    }),
+    asymmetry: percent('Asymmetry', {
+      max: 0.9,
+      default: 0,
+      tip: 'Makes the lower half bend sooner; adds even harmonics',
+    }),
+    lowCut: hertz('Low cut before', {
+      min: 20,
+      max: 2000,
+      default: 20,
+      tip: 'Keeps lows out of the curve; off at its end',
+    }),
+    before: hertz('Tone before', {
+      min: 500,
+      max: 20_000,
+      default: 20_000,
+      tip: 'Low-pass before the curve; fully open at its end',
+    }),
+    tone: hertz('Tone after', {
+      min: 500,
+      max: 20_000,
+      default: 20_000,
+      tip: 'Low-pass after the curve; fully open at its end',
+    }),
     output: boost('Output', { min: -36, max: 12, default: -6, tip: 'Level after the curve' }),
-    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
+    quality: choice(
+      'Quality',
+      ['naive', '2 ×', '4 ×', '8 ×'],
+      3,
+      'Oversampling around the curve; naive lets aliases through',
+    ),
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.short,
-  acts: (path, latency) => (path === 'output' || path === 'tone' ? latency : path === 'asymmetry' || path === 'curve' ? latency >> 1 : 0),
+  acts: (path, latency) =>
+    path === 'output' || path === 'tone'
+      ? latency
+      : path === 'asymmetry' || path === 'curve'
+        ? latency >> 1
+        : 0,
   // the DC blocker's
   tail: () => 0.6,
   presets: [
@@ -67,7 +102,8 @@ export const drive = defineEffect({
       const { base } = over
       const { drive, bias, output } = p
       const coarse = RANGES[p.range.value]
-      if (!cuts[0] && !cuts[1] && drive.constant && bias.constant) into(input, base, coarse * drive.value, bias)
+      if (!cuts[0] && !cuts[1] && drive.constant && bias.constant)
+        into(input, base, coarse * drive.value, bias)
       else {
         base.set(input)
         if (cuts[0]) lowPass(base, weights[0], poles, 3 * c, true)
@@ -134,7 +170,10 @@ export const drive = defineEffect({
 })
 
 type DriveBlocks = Readonly<
-  Record<'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output', ParamBlock>
+  Record<
+    'range' | 'drive' | 'curve' | 'bias' | 'asymmetry' | 'lowCut' | 'before' | 'tone' | 'output',
+    ParamBlock
+  >
 >
 
 /** Frames between two weights of a corner that moves; in between they go straight. */
@@ -159,7 +198,13 @@ function fillLows(lows: Float64Array, asymmetry: ParamBlock): void {
 }
 
 /** First-order low-pass in place, or what it leaves. */
-function lowPass(x: Float64Array, weights: Float64Array, poles: Float64Array, at: number, rest: boolean): void {
+function lowPass(
+  x: Float64Array,
+  weights: Float64Array,
+  poles: Float64Array,
+  at: number,
+  rest: boolean,
+): void {
   let low = poles[at]
   for (let i = 0; i < BLOCK; i++) {
     low += weights[i] * (x[i] - low)

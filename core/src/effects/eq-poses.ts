@@ -35,7 +35,8 @@ export function readPoses(raw: unknown): Pose[] {
 }
 
 /** The place that a new pose has, and those of the others beside it: all as far from each other. */
-export const spaced = (poses: readonly Pose[]): Pose[] => poses.map((p, i) => ({ ...p, at: poses.length > 1 ? i / (poses.length - 1) : 0 }))
+export const spaced = (poses: readonly Pose[]): Pose[] =>
+  poses.map((p, i) => ({ ...p, at: poses.length > 1 ? i / (poses.length - 1) : 0 }))
 
 /** The pose that is heard, or the one that counts more of the two between which travel stands. */
 export function poseHeard(poses: readonly Pose[], travel: number): number {
@@ -46,7 +47,10 @@ export function poseHeard(poses: readonly Pose[], travel: number): number {
   return nearest
 }
 
-/** Writes the bands as they are heard where travel stands into the values of the bands, so that gauges show what is heard. */
+/**
+ * Writes the bands as they are heard where travel stands into the values of the bands, so that gauges show
+ * what is heard.
+ */
 function showHeard(effect: KeptEffect, poses: readonly Pose[]): void {
   const at = new Float64Array(3)
   effect.lanes?.bands?.forEach((band, i) => {
@@ -58,8 +62,9 @@ function showHeard(effect: KeptEffect, poses: readonly Pose[]): void {
 }
 
 /**
- * Keeps the bands of an EQ and its poses together: gauges show what is heard, and what is set on them goes to the pose that is heard; where
- * travel stands between two, to the nearer of them, by as much as makes it heard. A band that comes or goes does so in every pose.
+ * Keeps the bands of an EQ and its poses together: gauges show what is heard, and what is set on them goes to
+ * the pose that is heard; where travel stands between two, to the nearer of them, by as much as makes it
+ * heard. A band that comes or goes does so in every pose.
  */
 export function settlePoses(effect: KeptEffect, change: EffectChange): void {
   const poses = readPoses(effect.data?.poses)
@@ -78,22 +83,39 @@ export function settlePoses(effect: KeptEffect, change: EffectChange): void {
             ...pose,
             bands: pose.bands.map((band, i) => {
               const wanted = effect.lanes?.bands?.[i]
-              if (!wanted || (found[1] !== '*' && Number(found[1]) !== i) || !poseAt(poses, effect.params.travel ?? 0, i, heard))
+              if (
+                !wanted ||
+                (found[1] !== '*' && Number(found[1]) !== i) ||
+                !poseAt(poses, effect.params.travel ?? 0, i, heard)
+              )
                 return band
               if (found[2] === 'gain') {
                 poseAt(
-                  poses.map((p, m) => (m === k ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, gain: b.gain + 1 } : b)) } : p)),
+                  poses.map((p, m) =>
+                    m === k
+                      ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, gain: b.gain + 1 } : b)) }
+                      : p,
+                  ),
                   effect.params.travel ?? 0,
                   i,
                   nudged,
                 )
                 const weight = Math.max(0.25, nudged[1] - heard[1])
-                return { ...band, gain: Math.min(24, Math.max(-24, band.gain + ((wanted.gain ?? 0) - heard[1]) / weight)) }
+                return {
+                  ...band,
+                  gain: Math.min(24, Math.max(-24, band.gain + ((wanted.gain ?? 0) - heard[1]) / weight)),
+                }
               }
               const [key, place, low, high] =
-                found[2] === 'frequency' ? (['frequency', 0, 20, 20_000] as const) : (['q', 2, 0.1, 40] as const)
+                found[2] === 'frequency'
+                  ? (['frequency', 0, 20, 20_000] as const)
+                  : (['q', 2, 0.1, 40] as const)
               poseAt(
-                poses.map((p, m) => (m === k ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, [key]: b[key] * 2 } : b)) } : p)),
+                poses.map((p, m) =>
+                  m === k
+                    ? { ...p, bands: p.bands.map((b, j) => (j === i ? { ...b, [key]: b[key] * 2 } : b)) }
+                    : p,
+                ),
                 effect.params.travel ?? 0,
                 i,
                 nudged,
@@ -101,7 +123,13 @@ export function settlePoses(effect: KeptEffect, change: EffectChange): void {
               const weight = Math.max(0.25, log2(nudged[place] / heard[place]))
               return {
                 ...band,
-                [key]: Math.min(high, Math.max(low, band[key] * exp2(log2((wanted[key] ?? heard[place]) / heard[place]) / weight))),
+                [key]: Math.min(
+                  high,
+                  Math.max(
+                    low,
+                    band[key] * exp2(log2((wanted[key] ?? heard[place]) / heard[place]) / weight),
+                  ),
+                ),
               }
             }),
           },
@@ -113,7 +141,12 @@ export function settlePoses(effect: KeptEffect, change: EffectChange): void {
     const bands = [...pose.bands]
     const band = 'added' in change ? effect.lanes?.bands?.[change.added] : undefined
     if ('removed' in change) bands.splice(change.removed, 1)
-    else bands.splice(change.added, 0, { frequency: band?.frequency ?? 1000, gain: band?.gain ?? 0, q: band?.q ?? 1 })
+    else
+      bands.splice(change.added, 0, {
+        frequency: band?.frequency ?? 1000,
+        gain: band?.gain ?? 0,
+        q: band?.q ?? 1,
+      })
     return { ...pose, bands }
   })
 }

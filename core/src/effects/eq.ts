@@ -11,12 +11,18 @@ import { MOST_BANDS, type Pose, poseAt, readPoses, settlePoses } from './eq-pose
 /** Second-order stages of the steepest cut. */
 const STAGES = 4
 /** Q of each stage of Butterworth cuts of 12, 24, 36 and 48 dB an octave. */
-const cutQs: readonly (readonly number[])[] = [[0.7071], [0.5412, 1.3066], [0.5176, 0.7071, 1.9319], [0.5098, 0.6013, 0.9, 2.5629]]
+const cutQs: readonly (readonly number[])[] = [
+  [0.7071],
+  [0.5412, 1.3066],
+  [0.5176, 0.7071, 1.9319],
+  [0.5098, 0.6013, 0.9, 2.5629],
+]
 
 /**
- * Up to twelve bands, each matched to its analogue prototype (see dsp/matched-band), on both sides, middle, sides, left
- * or right, in series or parallel. All together they are shifted, drawn together or apart, offset left against right, and
- * scaled from mirrored through flat to exaggerated. Poses stand on a strip that one control travels along.
+ * Up to twelve bands, each matched to its analogue prototype (see dsp/matched-band), on both sides, middle,
+ * sides, left or right, in series or parallel. All together they are shifted, drawn together or apart, offset
+ * left against right, and scaled from mirrored through flat to exaggerated. Poses stand on a strip that one
+ * control travels along.
  */
 export const eq = defineEffect({
   id: 'eq',
@@ -26,19 +32,47 @@ export const eq = defineEffect({
   tip: 'Up to twelve bands that move together, and travel from pose to pose',
   also: ['equaliser', 'equalizer', 'parametric', 'bell', 'shelf', 'notch'],
   params: {
-    amount: percent('Amount', { min: -2, max: 2, default: 1, tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above' }),
-    travel: percent('Travel', { default: 0, tip: 'Place along the strip of poses; does nothing while there are none' }),
-    shift: octaves('Transpose', { min: -4, max: 4, default: 0, tip: 'Moves all bands, in octaves and semitones' }),
+    amount: percent('Amount', {
+      min: -2,
+      max: 2,
+      default: 1,
+      tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above',
+    }),
+    travel: percent('Travel', {
+      default: 0,
+      tip: 'Place along the strip of poses; does nothing while there are none',
+    }),
+    shift: octaves('Transpose', {
+      min: -4,
+      max: 4,
+      default: 0,
+      tip: 'Moves all bands, in octaves and semitones',
+    }),
     gather: factor('Gather', {
       min: -1,
       max: 2,
       default: 1,
       tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round',
     }),
-    centre: hertz('Centre', { min: 40, max: 16_000, default: 1000, tip: 'What bands gather at and spread from' }),
-    apart: octaves('Left/right', { min: -2, max: 2, default: 0, tip: 'How far the right side stands above the left' }),
+    centre: hertz('Centre', {
+      min: 40,
+      max: 16_000,
+      default: 1000,
+      tip: 'What bands gather at and spread from',
+    }),
+    apart: octaves('Left/right', {
+      min: -2,
+      max: 2,
+      default: 0,
+      tip: 'How far the right side stands above the left',
+    }),
     row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
-    output: choice('Hears', ['whole', 'chosen bands'], 0, 'The whole EQ, or only what the chosen bands lift out'),
+    output: choice(
+      'Hears',
+      ['whole', 'chosen bands'],
+      0,
+      'The whole EQ, or only what the chosen bands lift out',
+    ),
     input: boost('Input', { min: -24, max: 24, default: 0, tip: 'Level before the bands' }),
     gain: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
     clip: toggle('Soft clip', false, 'Rounds off what goes over'),
@@ -61,7 +95,12 @@ export const eq = defineEffect({
         place: choice('Place', ['both', 'middle', 'sides', 'left', 'right'], 0, 'What it works on'),
         chosen: toggle('Chosen', false, 'Among what is heard when only chosen bands are'),
       },
-      initial: [{ kind: 1, frequency: 120 }, { frequency: 450 }, { frequency: 1600 }, { kind: 2, frequency: 6000 }],
+      initial: [
+        { kind: 1, frequency: 120 },
+        { frequency: 450 },
+        { frequency: 1600 },
+        { kind: 2, frequency: 6000 },
+      ],
     },
   },
   settle: settlePoses,
@@ -123,7 +162,8 @@ export const eq = defineEffect({
     const pose = new Float64Array(3)
     const sumL = new Float64Array(BLOCK),
       sumR = new Float64Array(BLOCK)
-    // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block is enough (3)
+    // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block
+    // is enough (3)
     const heard = new Uint8Array(MOST_BANDS)
     // what each band is in this block
     const kinds = new Uint8Array(MOST_BANDS)
@@ -132,14 +172,19 @@ export const eq = defineEffect({
     const frequencies = new Array<Float64Array>(MOST_BANDS).fill(nothing)
     const heights = new Array<Float64Array>(MOST_BANDS).fill(nothing)
     const qs = new Array<Float64Array>(MOST_BANDS).fill(nothing)
-    const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () => new Float64Array(PROTOTYPE_NUMBERS).fill(NaN))
+    const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () =>
+      new Float64Array(PROTOTYPE_NUMBERS).fill(NaN),
+    )
     const solo = new Uint8Array(MOST_BANDS)
     let soloed = false
     let poses: Pose[] = []
 
     /** Designs a band as it stands at one frame, both sides, into `next`. */
     function design(b: number, kind: number, f: number, gain: number, q: number, slope: number): void {
-      const middle = all.gather === 1 && all.shift === 0 ? f : all.centre * exp2(log2(f / all.centre) * all.gather + all.shift)
+      const middle =
+        all.gather === 1 && all.shift === 0
+          ? f
+          : all.centre * exp2(log2(f / all.centre) * all.gather + all.shift)
       const stages = kind === 3 || kind === 4 ? slope + 1 : 1
       // both sides are one design unless they stand apart
       const sides = all.apart === 0 ? 1 : 2
@@ -149,8 +194,18 @@ export const eq = defineEffect({
         for (let s = 0; s < stages; s++) {
           const at = (side * row.rightSide + b * STAGES + s) * BAND_NUMBERS
           const stageQ =
-            kind === 3 || kind === 4 ? cutQs[slope][s] * (s === stages - 1 ? (q / 0.7071) * (stages === 1 ? 1 : 0.7071) : 1) : q
-          designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * all.amount, next, at, prototypes[b * STAGES + s])
+            kind === 3 || kind === 4
+              ? cutQs[slope][s] * (s === stages - 1 ? (q / 0.7071) * (stages === 1 ? 1 : 0.7071) : 1)
+              : q
+          designBand(
+            kind,
+            share,
+            stageQ < 0.1 ? 0.1 : stageQ,
+            gain * all.amount,
+            next,
+            at,
+            prototypes[b * STAGES + s],
+          )
           if (kind < 3) continue
           // kinds without a height are mixed with what goes in
           const w = all.amount < 0 ? 0 : all.amount > 1 ? 1 : all.amount
@@ -207,8 +262,8 @@ export const eq = defineEffect({
     }
 
     /**
-     * Whether a band goes so straight through this block that its numbers may do so too: frequency and Q within 2 % and 0.02 % of a line,
-     * height within ½ and 0.005 dB.
+     * Whether a band goes so straight through this block that its numbers may do so too: frequency and Q
+     * within 2 % and 0.02 % of a line, height within ½ and 0.005 dB.
      */
     function goesStraight(b: number): boolean {
       const k = 8 * b
@@ -272,7 +327,12 @@ export const eq = defineEffect({
         for (let b = 0; b < count; b++) {
           const band = bands[b]
           const still = !moves && band.frequency.constant && band.gain.constant && band.q.constant
-          heard[b] = band.on.value < 0.5 || (soloed ? solo[b] === 0 : alone && band.chosen.value < 0.5) ? 0 : still ? 1 : 2
+          heard[b] =
+            band.on.value < 0.5 || (soloed ? solo[b] === 0 : alone && band.chosen.value < 0.5)
+              ? 0
+              : still
+                ? 1
+                : 2
           if (heard[b] === 0) continue
           if (band.place.value !== 0) plain = false
           kinds[b] = band.kind.value
@@ -352,10 +412,16 @@ export const eq = defineEffect({
 function bands(
   list: readonly (readonly [kind: number, frequency: number, gain: number, q?: number, slope?: number])[],
 ): EffectPreset['lanes'] {
-  return { bands: list.map(([kind, frequency, gain, q = 1, slope = 0]) => ({ kind, frequency, gain, q, slope })) }
+  return {
+    bands: list.map(([kind, frequency, gain, q = 1, slope = 0]) => ({ kind, frequency, gain, q, slope })),
+  }
 }
 
 /** A pose of a preset: its place along the travel, its ease, and frequency, gain and Q of each band. */
-function pose(at: number, ease: number, ...of: readonly (readonly [frequency: number, gain: number, q: number])[]): object {
+function pose(
+  at: number,
+  ease: number,
+  ...of: readonly (readonly [frequency: number, gain: number, q: number])[]
+): object {
   return { at, ease, bands: of.map(([frequency, gain, q]) => ({ frequency, gain, q })) }
 }

@@ -4,7 +4,10 @@ import { boost, choice, hertz, number, percent } from '../units/parameter'
 import { BLOCK, type ParamBlock } from '../contract/block'
 import { defineEffect } from '../contract/effect'
 
-/** Fixed resonance of the second stage of 24 dB/oct and the factor on the first: together a Butterworth at Q 0.707. */
+/**
+ * Fixed resonance of the second stage of 24 dB/oct and the factor on the first: together a Butterworth at Q
+ * 0.707.
+ */
 export const SECOND_STAGE_Q = 0.541196
 export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
 
@@ -12,10 +15,11 @@ export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
 export const filterShapes = ['low-pass', 'band-pass', 'high-pass', 'notch'] as const
 
 /**
- * State-variable filter by topology-preserving transform (Zavalishin, The Art of VA Filter Design, 2012, ch. 4),
- * in the trapezoidal form that stays stable while its coefficients move at audio rate. The shape glides from
- * low-pass over band-pass and high-pass to notch. With drive, the first integrator saturates. The loops are solved for
- * the next state, since they wait for that; the band and low outputs are means of the state before and after.
+ * State-variable filter by topology-preserving transform (Zavalishin, The Art of VA Filter Design, 2012, ch.
+ * 4), in the trapezoidal form that stays stable while its coefficients move at audio rate. The shape glides
+ * from low-pass over band-pass and high-pass to notch. With drive, the first integrator saturates. The loops
+ * are solved for the next state, since they wait for that; the band and low outputs are means of the state
+ * before and after.
  */
 export const filter = defineEffect({
   id: 'filter',
@@ -23,14 +27,45 @@ export const filter = defineEffect({
   group: 'filter',
   load: { kB: 41, ns: 165 },
   tip: 'Resonant filter whose shape glides low-pass, band-pass, high-pass, notch',
-  also: ['low-pass', 'lowpass', 'high-pass', 'highpass', 'band-pass', 'bandpass', 'notch', 'resonant', 'wah', 'cutoff'],
+  also: [
+    'low-pass',
+    'lowpass',
+    'high-pass',
+    'highpass',
+    'band-pass',
+    'bandpass',
+    'notch',
+    'resonant',
+    'wah',
+    'cutoff',
+  ],
   params: {
     cutoff: hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: 'Corner or centre of the filter' }),
-    resonance: number('Resonance', { min: 0.3, max: 40, default: 0.7071, law: 'log', tip: 'Q: height and narrowness of the peak' }),
-    shape: number('Shape', { min: 0, max: 3, default: 0, tip: '0 low-pass, 1 band-pass, 2 high-pass, 3 notch, and all between' }),
+    resonance: number('Resonance', {
+      min: 0.3,
+      max: 40,
+      default: 0.7071,
+      law: 'log',
+      tip: 'Q: height and narrowness of the peak',
+    }),
+    shape: number('Shape', {
+      min: 0,
+      max: 3,
+      default: 0,
+      tip: '0 low-pass, 1 band-pass, 2 high-pass, 3 notch, and all between',
+    }),
     slope: choice('Slope', ['12 dB/oct', '24 dB/oct'], 0, 'Steepness: one stage or two'),
-    drive: boost('Drive', { min: 0, max: 36, default: 0, tip: 'Saturation inside the filter; 0 dB is perfectly linear' }),
-    spread: percent('Spread', { min: -1, default: 0, tip: 'Moves the cutoff apart, left down and right up, by up to an octave each' }),
+    drive: boost('Drive', {
+      min: 0,
+      max: 36,
+      default: 0,
+      tip: 'Saturation inside the filter; 0 dB is perfectly linear',
+    }),
+    spread: percent('Spread', {
+      min: -1,
+      default: 0,
+      tip: 'Moves the cutoff apart, left down and right up, by up to an octave each',
+    }),
     output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the filter' }),
   },
   tail: (v) => Math.max(0.1, (13.2 * v.resonance) / v.cutoff),
@@ -136,7 +171,10 @@ export const filter = defineEffect({
       state[at + 1] = s2 > 1e-18 || s2 < -1e-18 ? s2 : 0
     }
 
-    /** Both channels at one moving cutoff, with the weights of v0, v1, v2 standing still: what a sweep mostly is. */
+    /**
+     * Both channels at one moving cutoff, with the weights of v0, v1, v2 standing still: what a sweep mostly
+     * is.
+     */
     function sweep(
       inL: Float32Array,
       inR: Float32Array,
@@ -202,7 +240,14 @@ export const filter = defineEffect({
         const driven = !p.drive.constant || p.drive.value > 1
         const steep = p.slope.value === 1
         const qFactor = steep ? FIRST_STAGE_FACTOR : 1
-        if (!driven && p.cutoff.constant && p.resonance.constant && p.shape.constant && p.spread.constant && p.output.constant) {
+        if (
+          !driven &&
+          p.cutoff.constant &&
+          p.resonance.constant &&
+          p.shape.constant &&
+          p.spread.constant &&
+          p.output.constant
+        ) {
           const f = p.cutoff.value / sampleRate
           const s = p.spread.value === 0 ? 1 : exp2(p.spread.value)
           const gl = tanPi(Math.min(HIGHEST_SHARE, f / s))
@@ -223,7 +268,14 @@ export const filter = defineEffect({
           leftG.fill(tanPi(Math.min(HIGHEST_SHARE, f / s)))
           rightG.fill(tanPi(Math.min(HIGHEST_SHARE, f * s)))
         } else prewarp(p.cutoff.values(), p.spread)
-        if (!driven && p.resonance.constant && p.shape.constant && p.output.constant && p.spread.constant && p.spread.value === 0) {
+        if (
+          !driven &&
+          p.resonance.constant &&
+          p.shape.constant &&
+          p.output.constant &&
+          p.spread.constant &&
+          p.spread.value === 0
+        ) {
           weigh(p.resonance.value * qFactor, p.shape.value, p.output.value)
           sweep(input.left, input.right, out.left, out.right, 0, leftG, weights)
           if (steep) {

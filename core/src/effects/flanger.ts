@@ -10,8 +10,9 @@ const BEFORE = 0.005
 const LONGEST = 0.03
 
 /**
- * A short delay that swings beside the dry sound. Through zero, the dry sound is held back so that the wet one can pass it: the
- * comb closes and opens on the other side, as with two tapes of which one is slowed and then the other.
+ * A short delay that swings beside the dry sound. Through zero, the dry sound is held back so that the wet
+ * one can pass it: the comb closes and opens on the other side, as with two tapes of which one is slowed and
+ * then the other.
  */
 export const flanger = defineEffect({
   id: 'flanger',
@@ -22,7 +23,11 @@ export const flanger = defineEffect({
   tip: 'A comb that opens and closes, through zero if wanted',
   also: ['jet', 'comb'],
   params: {
-    through: toggle('Through zero', true, 'Holds the dry sound back by 5 ms, so that the wet one can pass it'),
+    through: toggle(
+      'Through zero',
+      true,
+      'Holds the dry sound back by 5 ms, so that the wet one can pass it',
+    ),
     time: seconds('Centre', {
       min: -0.004,
       max: 0.012,
@@ -41,14 +46,24 @@ export const flanger = defineEffect({
     sync: toggle('Sync', false, 'Lock the swing to a note length'),
     rate: hertz('Rate', { min: 0.01, max: 20, default: 0.15, tip: 'Swings a second' }),
     length: beats('Length', { min: 1 / 16, max: 32, default: 8, tip: 'Length of one swing when synced' }),
-    stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0.1, tip: 'How much later the right side swings' }),
+    stereo: degrees('Stereo', {
+      min: 0,
+      max: 0.5,
+      default: 0.1,
+      tip: 'How much later the right side swings',
+    }),
     feedback: percent('Feedback', {
       min: -0.97,
       max: 0.97,
       default: 0.3,
       tip: 'Sharpens the teeth; below zero they stand between those above',
     }),
-    polarity: choice('Wet side', ['as it is', 'upside down'], 0, 'Upside down, the comb closes into silence at zero'),
+    polarity: choice(
+      'Wet side',
+      ['as it is', 'upside down'],
+      0,
+      'Upside down, the comb closes into silence at zero',
+    ),
     mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
   },
   latency: (sampleRate, v) => ((v?.through ?? 1) >= 0.5 ? Math.round(BEFORE * sampleRate) : 0),
@@ -61,7 +76,10 @@ export const flanger = defineEffect({
     { name: 'Into silence', params: { time: 0.0004, depth: 0.0018, rate: 0.11, feedback: 0, polarity: 1 } },
     { name: 'Jet over the bay', params: { time: 0.0018, depth: 0.0016, rate: 0.09, feedback: 0.72 } },
     { name: 'Standing, to be moved', params: { depth: 0, time: 0, feedback: 0.4 } },
-    { name: 'Eight beats down', params: { sync: 1, length: 16, shape: 1, time: 0.003, depth: 0.0026, feedback: -0.6 } },
+    {
+      name: 'Eight beats down',
+      params: { sync: 1, length: 16, shape: 1, time: 0.003, depth: 0.0026, feedback: -0.6 },
+    },
   ],
   create: ({ sampleRate, latency = 0 }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 4, BLOCK)
@@ -89,7 +107,9 @@ export const flanger = defineEffect({
       },
       isQuiet: () => line.isQuiet,
       advance(frames, p, song) {
-        const to = state[0] + frames * (p.sync.value === 1 ? song.beatsPerFrame / p.length.value : p.rate.value / sampleRate)
+        const to =
+          state[0] +
+          frames * (p.sync.value === 1 ? song.beatsPerFrame / p.length.value : p.rate.value / sampleRate)
         state[0] = to - Math.floor(to)
       },
       process({ in: input, out, song }, p) {

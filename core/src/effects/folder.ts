@@ -7,8 +7,8 @@ import { amount, boost, choice, number } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
 /**
- * The fold as such: `t` is the place between the thresholds, 0 the lower and 1 the upper; beyond them it goes back, up to
- * `folds` times, and then stays at the threshold that it has come to.
+ * The fold as such: `t` is the place between the thresholds, 0 the lower and 1 the upper; beyond them it goes
+ * back, up to `folds` times, and then stays at the threshold that it has come to.
  */
 export function fold(t: number, folds: number): number {
   const x = Math.min(folds + 1, Math.max(-folds, t))
@@ -16,7 +16,10 @@ export function fold(t: number, folds: number): number {
   return s <= 1 ? s : 2 - s
 }
 
-/** The fold about the middle between the thresholds, so that silence is 0, with its antiderivatives: both repeat with it. */
+/**
+ * The fold about the middle between the thresholds, so that silence is 0, with its antiderivatives: both
+ * repeat with it.
+ */
 class FoldCurve implements LevelledCurve {
   folds = 1
   get bottom(): number {
@@ -50,8 +53,8 @@ class FoldCurve implements LevelledCurve {
 }
 
 /**
- * Wave folder: gain into two thresholds that send the wave back, with an offset, several folds, and makeup. Anti-aliased by
- * second-order antiderivatives (see dsp/second-antiderivative) at up to 16 times the rate.
+ * Wave folder: gain into two thresholds that send the wave back, with an offset, several folds, and makeup.
+ * Anti-aliased by second-order antiderivatives (see dsp/second-antiderivative) at up to 16 times the rate.
  */
 export const folder = defineEffect({
   id: 'folder',
@@ -64,10 +67,26 @@ export const folder = defineEffect({
     gain: boost('Gain', { min: 0, max: 48, default: 12, tip: 'Gain into the folds' }),
     upper: amount('Upper', { min: 0.05, max: 1, default: 0.7, tip: 'Where it is sent back from above' }),
     lower: amount('Lower', { min: -1, max: -0.05, default: -0.7, tip: 'Where it is sent back from below' }),
-    offset: amount('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the wave against the thresholds: even harmonics' }),
-    folds: number('Folds', { min: 1, max: 8, default: 4, glide: 0, tip: 'How often it can be sent back; whole numbers' }),
+    offset: amount('Offset', {
+      min: -1,
+      max: 1,
+      default: 0,
+      tip: 'Moves the wave against the thresholds: even harmonics',
+    }),
+    folds: number('Folds', {
+      min: 1,
+      max: 8,
+      default: 4,
+      glide: 0,
+      tip: 'How often it can be sent back; whole numbers',
+    }),
     makeup: boost('Makeup', { min: -24, max: 24, default: -3, tip: 'Level after the folds' }),
-    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×', '16 ×'], 3, 'Oversampling around the folds; naive lets aliases through'),
+    quality: choice(
+      'Quality',
+      ['naive', '2 ×', '4 ×', '8 ×', '16 ×'],
+      3,
+      'Oversampling around the folds; naive lets aliases through',
+    ),
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,

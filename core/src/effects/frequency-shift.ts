@@ -10,8 +10,8 @@ import { choice, hertz, percent, seconds } from '../units/parameter'
 const LONGEST = 0.5
 
 /**
- * Moves all frequencies by the same number of hertz: single-sideband modulation by a Hilbert pair of all-passes. Fed back through a
- * delay, each pass is moved again: spirals that climb or fall.
+ * Moves all frequencies by the same number of hertz: single-sideband modulation by a Hilbert pair of
+ * all-passes. Fed back through a delay, each pass is moved again: spirals that climb or fall.
  */
 export const frequencyShift = defineEffect({
   id: 'frequency-shift',
@@ -23,13 +23,25 @@ export const frequencyShift = defineEffect({
   tip: 'Moves all frequencies by as many hertz; fed back, spirals that climb or fall',
   also: ['barber pole', 'ring', 'single sideband'],
   params: {
-    shift: hertz('Shift', { min: -5000, max: 5000, default: 40, law: 'cube', tip: 'By how much; fine around zero' }),
+    shift: hertz('Shift', {
+      min: -5000,
+      max: 5000,
+      default: 40,
+      law: 'cube',
+      tip: 'By how much; fine around zero',
+    }),
     way: choice('Way', ['as set', 'apart'], 0, 'Both sides alike, or the right side the other way'),
-    feedback: percent('Feedback', { min: -0.98, max: 0.98, default: 0, tip: 'How much goes round again, moved each time' }),
+    feedback: percent('Feedback', {
+      min: -0.98,
+      max: 0.98,
+      default: 0,
+      tip: 'How much goes round again, moved each time',
+    }),
     time: seconds('Time', { min: 0, max: LONGEST, default: 0.06, tip: 'How long once round takes' }),
     highCut: hertz('High cut', { min: 500, max: 20_000, default: 14_000, tip: 'Low-pass in the way round' }),
   },
-  tail: (v) => 0.6 + (Math.abs(v.feedback) > 0.001 ? ((v.time + 0.03) * -20) / log2(Math.abs(v.feedback)) : 0),
+  tail: (v) =>
+    0.6 + (Math.abs(v.feedback) > 0.001 ? ((v.time + 0.03) * -20) / log2(Math.abs(v.feedback)) : 0),
   gain: (v) => 6 - 6.02 * log2(1 - Math.abs(v.feedback)),
   presets: [
     { name: 'Barber pole', params: { shift: 0.4, feedback: 0.85, time: 0.004, wet: 0.5 } },
@@ -50,7 +62,8 @@ export const frequencyShift = defineEffect({
       imagR = new Float64Array(BLOCK)
     const cosines = new Float64Array(BLOCK),
       sines = new Float64Array(BLOCK)
-    // phase, time that glides, low-passes of both sides, whether a time is known; what the cut is worked out for
+    // phase, time that glides, low-passes of both sides, whether a time is known; what the cut is worked out
+    // for
     const state = new Float64Array(8)
     return {
       reset() {
@@ -59,7 +72,8 @@ export const frequencyShift = defineEffect({
         state.fill(0)
       },
       advance(frames, p) {
-        state[0] += (frames * p.shift.value) / sampleRate - Math.floor(state[0] + (frames * p.shift.value) / sampleRate)
+        state[0] +=
+          (frames * p.shift.value) / sampleRate - Math.floor(state[0] + (frames * p.shift.value) / sampleRate)
       },
       process({ in: input, out }, p) {
         const shifts = p.shift.values(),

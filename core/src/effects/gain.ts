@@ -1,7 +1,9 @@
 import { choice, factor, gain } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
-/** Level in dB, or a signed factor that goes through zero into opposite polarity. Any level in, any level out. */
+/**
+ * Level in dB, or a signed factor that goes through zero into opposite polarity. Any level in, any level out.
+ */
 export const gainEffect = defineEffect({
   id: 'gain',
   name: 'Gain',
@@ -12,7 +14,12 @@ export const gainEffect = defineEffect({
   params: {
     mode: choice('Mode', ['level', 'factor'], 0, 'Set the level in dB, or as a signed factor'),
     level: gain('Level', { min: -72, max: 36, default: 0, tip: 'Level in dB; the lowest place is silence' }),
-    factor: factor('Factor', { min: -2, max: 2, default: 1, tip: 'Signed factor; below zero the polarity is inverted' }),
+    factor: factor('Factor', {
+      min: -2,
+      max: 2,
+      default: 1,
+      tip: 'Signed factor; below zero the polarity is inverted',
+    }),
   },
   presets: [
     { name: 'Half as loud', params: { level: -10 } },

@@ -4,7 +4,9 @@ import { BLOCK } from '../contract/block'
 import { choice, decibel, hertz, seconds } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
-/** Opens above the threshold and closes 4 dB below it, after a hold: as a level, as a low-pass, or as both. */
+/**
+ * Opens above the threshold and closes 4 dB below it, after a hold: as a level, as a low-pass, or as both.
+ */
 export const gate = defineEffect({
   id: 'gate',
   name: 'Gate',
@@ -18,10 +20,25 @@ export const gate = defineEffect({
     how: choice('Closes', ['level', 'brightness', 'both'], 0, 'What closes'),
     threshold: decibel('Threshold', { min: -72, max: 0, default: -36, tip: 'Level above which it opens' }),
     range: decibel('Range', { min: -90, max: 0, default: -60, tip: 'How far it closes' }),
-    attack: seconds('Attack', { min: 0.0001, max: 0.2, default: 0.001, tip: 'Time for 63 % of the way open' }),
+    attack: seconds('Attack', {
+      min: 0.0001,
+      max: 0.2,
+      default: 0.001,
+      tip: 'Time for 63 % of the way open',
+    }),
     hold: seconds('Hold', { min: 0, max: 2, default: 0.03, tip: 'Time open after the last loud moment' }),
-    release: seconds('Release', { min: 0.002, max: 4, default: 0.12, tip: 'Time for 63 % of the way closed' }),
-    sideCut: hertz('Sidechain cut', { min: 20, max: 4000, default: 20, tip: 'High-pass before the detector' }),
+    release: seconds('Release', {
+      min: 0.002,
+      max: 4,
+      default: 0.12,
+      tip: 'Time for 63 % of the way closed',
+    }),
+    sideCut: hertz('Sidechain cut', {
+      min: 20,
+      max: 4000,
+      default: 20,
+      tip: 'High-pass before the detector',
+    }),
   },
   tail: (v) => 0.2 + v.hold + 14 * v.release,
   presets: [

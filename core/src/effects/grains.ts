@@ -39,9 +39,9 @@ const ON = 0,
   SPAN = 7
 
 /**
- * Clouds of short windows of the live input or of a sound: each grain has its place, size, pitch, direction and pan, scattered about what
- * is set. Which numbers chance gives follows from the seed and the grain's count alone, so a cloud sounds the same each time (Roads,
- * "Microsound", 2001).
+ * Clouds of short windows of the live input or of a sound: each grain has its place, size, pitch, direction
+ * and pan, scattered about what is set. Which numbers chance gives follows from the seed and the grain's
+ * count alone, so a cloud sounds the same each time (Roads, "Microsound", 2001).
  */
 export const grains = defineEffect({
   id: 'grains',
@@ -53,17 +53,46 @@ export const grains = defineEffect({
   tip: 'Clouds of short grains of what has come in, or of a sound',
   also: ['granular', 'cloud', 'texture'],
   sound: true,
-  readouts: ['active', 'frozen', 'length', ...Array.from({ length: TOLD }, (_, k) => [`place${k}`, `pitch${k}`, `size${k}`]).flat()],
+  readouts: [
+    'active',
+    'frozen',
+    'length',
+    ...Array.from({ length: TOLD }, (_, k) => [`place${k}`, `pitch${k}`, `size${k}`]).flat(),
+  ],
   holds: true,
   params: {
-    from: choice('Of', ['input', 'sound'], 0, 'Grains of the last ten seconds of the input, or of a sound of the project'),
-    place: percent('Place', { default: 0.02, tip: 'How far back in the input (100 % is 10 s), or where in the sound' }),
+    from: choice(
+      'Of',
+      ['input', 'sound'],
+      0,
+      'Grains of the last ten seconds of the input, or of a sound of the project',
+    ),
+    place: percent('Place', {
+      default: 0.02,
+      tip: 'How far back in the input (100 % is 10 s), or where in the sound',
+    }),
     scatter: percent('Scatter', { default: 0.03, tip: 'How far places depart from it' }),
     size: seconds('Size', { min: 0.005, max: 1, default: 0.09, tip: 'Length of a grain' }),
-    by: choice('Density in', ['grains a second', 'note length', 'overlap'], 2, 'What says how often a grain begins'),
+    by: choice(
+      'Density in',
+      ['grains a second', 'note length', 'overlap'],
+      2,
+      'What says how often a grain begins',
+    ),
     rate: hertz('Density', { min: 0.5, max: 400, default: 22, tip: 'Grains a second' }),
-    length: beats('Every', { min: 1 / 32, max: 4, default: 0.25, tip: 'Time from grain to grain as a note length' }),
-    overlap: number('Overlap', { min: 0.25, max: 32, default: 3, law: 'log', tip: 'How many grains sound at once' }),
+    length: beats('Every', {
+      min: 1 / 32,
+      max: 4,
+      default: 0.25,
+      tip: 'Time from grain to grain as a note length',
+    }),
+    overlap: number('Overlap', {
+      min: 0.25,
+      max: 32,
+      default: 3,
+      law: 'log',
+      tip: 'How many grains sound at once',
+    }),
     unsteady: percent('Unsteady', { default: 0.3, tip: 'How much the time from grain to grain varies' }),
     most: number('At most', {
       min: 1,
@@ -73,13 +102,23 @@ export const grains = defineEffect({
       tip: 'Grains at once; beyond that none begins until one has ended',
     }),
     pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Shifts all grains' }),
-    pitchScatter: semitones('Pitch scatter', { min: 0, max: 24, default: 0, tip: 'How far pitches depart from it' }),
+    pitchScatter: semitones('Pitch scatter', {
+      min: 0,
+      max: 24,
+      default: 0,
+      tip: 'How far pitches depart from it',
+    }),
     scale: choice('Scale', scales, 0, 'Where scattered pitches may fall'),
     backwards: percent('Backwards', { default: 0, tip: 'Share of grains that run backwards' }),
     pan: percent('Pan scatter', { default: 0.6, tip: 'How far grains lie from the middle' }),
     level: percent('Level scatter', { default: 0.2, tip: 'How much quieter some grains are' }),
     window: choice('Window', ['round', 'triangle', 'flat'], 0, 'Shape of a grain'),
-    slope: percent('Slope', { min: -1, max: 1, default: 0, tip: 'Moves its peak to the start or to the end' }),
+    slope: percent('Slope', {
+      min: -1,
+      max: 1,
+      default: 0,
+      tip: 'Moves its peak to the start or to the end',
+    }),
     freeze: toggle('Freeze', false, 'Nothing enters the buffer any more'),
   },
   tail: (v) => (v.from >= 0.5 ? 0 : v.freeze >= 0.5 ? Infinity : GRAIN_BUFFER + 2),
@@ -88,11 +127,23 @@ export const grains = defineEffect({
     prepareBandLimited(FASTEST)
   },
   presets: [
-    { name: 'Fog over the water', params: { size: 0.35, overlap: 6, scatter: 0.12, pan: 1, place: 0.04, wet: 0.6 } },
+    {
+      name: 'Fog over the water',
+      params: { size: 0.35, overlap: 6, scatter: 0.12, pan: 1, place: 0.04, wet: 0.6 },
+    },
     { name: 'Octaves above', params: { pitchScatter: 12, scale: 2, size: 0.16, overlap: 4, wet: 0.5 } },
-    { name: 'Backwards confetti', params: { size: 0.045, by: 0, rate: 40, backwards: 1, scatter: 0.06, pan: 1 } },
-    { name: 'Sixteenths of a moment ago', params: { by: 1, length: 0.25, size: 0.12, place: 0.05, scatter: 0, unsteady: 0, window: 2 } },
-    { name: 'Minor swarm', params: { scale: 4, pitchScatter: 14, size: 0.2, overlap: 8, scatter: 0.1, slope: -0.6, wet: 0.55 } },
+    {
+      name: 'Backwards confetti',
+      params: { size: 0.045, by: 0, rate: 40, backwards: 1, scatter: 0.06, pan: 1 },
+    },
+    {
+      name: 'Sixteenths of a moment ago',
+      params: { by: 1, length: 0.25, size: 0.12, place: 0.05, scatter: 0, unsteady: 0, window: 2 },
+    },
+    {
+      name: 'Minor swarm',
+      params: { scale: 4, pitchScatter: 14, size: 0.2, overlap: 8, scatter: 0.1, slope: -0.6, wet: 0.55 },
+    },
   ],
   create: ({ sampleRate, seed }) => {
     const line = new StereoDelayLine((GRAIN_BUFFER + 2) * sampleRate, 3, BLOCK)
@@ -105,7 +156,8 @@ export const grains = defineEffect({
       sumR = new Float64Array(BLOCK)
     const voices = Array.from({ length: MOST }, () => new Float64Array(SPAN))
     const starts = new Int32Array(MOST)
-    // samples written, grains begun, frames to the next grain, how far the freeze has gone, whether it has run
+    // samples written, grains begun, frames to the next grain, how far the freeze has gone, whether it has
+    // run
     const state = new Float64Array(5)
     const readouts = new Float64Array(3 + 3 * TOLD)
     const buffer = GRAIN_BUFFER * sampleRate
@@ -179,7 +231,8 @@ export const grains = defineEffect({
         for (let i = 0; i < BLOCK; i++) {
           if (next-- > 0) continue
           const size = sizes[i] * sampleRate
-          const apart = by === 0 ? sampleRate / rates[i] : by === 1 ? lengths[i] / song.beatsPerFrame : size / overlaps[i]
+          const apart =
+            by === 0 ? sampleRate / rates[i] : by === 1 ? lengths[i] / song.beatsPerFrame : size / overlaps[i]
           const n = state[1]++
           next = Math.max(8, apart * (1 + unsteadies[i] * (randomAt(seed, 8 * n) - 0.5))) - 1
           if (active >= most) continue
@@ -198,14 +251,20 @@ export const grains = defineEffect({
             place = at * Math.max(0, frames - reach - 1) + (backwards ? reach : 0)
           } else {
             // as far back as is set, and never so near that it would run into what is not there yet
-            const behind = Math.min(buffer - NEAR, Math.max(0, (places[i] + scatters[i] * (2 * randomAt(seed, 8 * n + 3) - 1)) * buffer))
+            const behind = Math.min(
+              buffer - NEAR,
+              Math.max(0, (places[i] + scatters[i] * (2 * randomAt(seed, 8 * n + 3) - 1)) * buffer),
+            )
             const least = speed > 1 ? NEAR + size * (speed - 1) + 8 : NEAR
             const oldest = Math.max(0, Math.min(line.filled - BLOCK, buffer))
             place =
               count -
               BLOCK +
               (freeze ? BLOCK : i) -
-              Math.max(backwards ? NEAR : least, Math.min(behind, Math.max(least, oldest - (backwards ? reach : 0))))
+              Math.max(
+                backwards ? NEAR : least,
+                Math.min(behind, Math.max(least, oldest - (backwards ? reach : 0))),
+              )
           }
           v[ON] = 1
           v[PLACE] = place
@@ -224,7 +283,11 @@ export const grains = defineEffect({
         // as loud as one, however many there are
         const meanSize = p.size.value * sampleRate
         const overlap =
-          by === 2 ? p.overlap.value : by === 0 ? (meanSize * p.rate.value) / sampleRate : (meanSize * song.beatsPerFrame) / p.length.value
+          by === 2
+            ? p.overlap.value
+            : by === 0
+              ? (meanSize * p.rate.value) / sampleRate
+              : (meanSize * song.beatsPerFrame) / p.length.value
         const level = 1 / Math.sqrt(Math.max(1, 0.6 * Math.min(overlap, most)))
         const window = p.window.value
         const skew = exp2(1.5 * p.slope.value)

@@ -34,7 +34,10 @@ import { vocoder } from './vocoder'
 import { vowel } from './vowel'
 import { wow } from './wow'
 
-/** Every effect there is, in the order in which menus list them. Adding one is a file beside these and a line here. */
+/**
+ * Every effect there is, in the order in which menus list them. Adding one is a file beside these and a line
+ * here.
+ */
 export const effects: readonly EffectDefinition[] = [
   gainEffect,
   stereo,

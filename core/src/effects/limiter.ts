@@ -5,15 +5,17 @@ import { BLOCK } from '../contract/block'
 import { boost, seconds } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
-/** Frames of look-ahead: 1.5 ms at 48 kHz, the same number at every rate so that latency is known beforehand. */
+/**
+ * Frames of look-ahead: 1.5 ms at 48 kHz, the same number at every rate so that latency is known beforehand.
+ */
 const AHEAD = 72
 /** Room below the ceiling for what the moving gain and the places between those looked at add. */
 const ROOM = fromDb(-0.05)
 
 /**
- * Look-ahead limiter on true peaks: the gain each moment needs is held over the look-ahead, let go slowly, and averaged
- * over it, so it has arrived when the peak does. Peaks between samples are found at eight times the rate
- * (ITU-R BS.1770-4, annex 2).
+ * Look-ahead limiter on true peaks: the gain each moment needs is held over the look-ahead, let go slowly,
+ * and averaged over it, so it has arrived when the peak does. Peaks between samples are found at eight times
+ * the rate (ITU-R BS.1770-4, annex 2).
  */
 export const limiter = defineEffect({
   id: 'limiter',
@@ -77,7 +79,8 @@ export const limiter = defineEffect({
         peaks.fill(0)
         detectors[0].process(peaks, BLOCK)
         detectors[1].process(peaks, BLOCK)
-        for (let i = 0; i < BLOCK; i++) peaks[i] = Math.min(1, (ceilings[i] * ROOM) / Math.max(1e-9, peaks[i]))
+        for (let i = 0; i < BLOCK; i++)
+          peaks[i] = Math.min(1, (ceilings[i] * ROOM) / Math.max(1e-9, peaks[i]))
         minimum.process(peaks, peaks)
         let least = 1
         for (let i = 0; i < BLOCK; i++) {
@@ -101,7 +104,8 @@ export const limiter = defineEffect({
   },
 })
 
-// places of its state: write place of the rings, gain before it is averaged, and the sum that it is averaged from
+// places of its state: write place of the rings, gain before it is averaged, and the sum that it is averaged
+// from
 const HEAD = 0,
   GAIN = 1,
   SUM = 2

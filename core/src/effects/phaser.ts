@@ -6,7 +6,9 @@ import { defineEffect } from '../contract/effect'
 
 const MOST = 12
 
-/** A swept cascade of first-order all-passes mixed with what goes in, with feedback around it (Smith 1984). */
+/**
+ * A swept cascade of first-order all-passes mixed with what goes in, with feedback around it (Smith 1984).
+ */
 export const phaser = defineEffect({
   id: 'phaser',
   name: 'Phaser',
@@ -19,9 +21,25 @@ export const phaser = defineEffect({
     frequency: hertz('Frequency', { min: 40, max: 10_000, default: 700, tip: 'Middle of the sweep' }),
     depth: percent('Depth', { default: 0.6, tip: 'How far it sweeps: up to two octaves each way' }),
     rate: hertz('Rate', { min: 0.01, max: 20, default: 0.3, tip: 'Sweeps a second' }),
-    stages: number('Stages', { min: 2, max: MOST, default: 6, glide: 0, tip: 'All-passes, two to a notch; even numbers' }),
-    feedback: percent('Feedback', { min: -0.95, max: 0.95, default: 0.4, tip: 'Sharpens the peaks between the notches' }),
-    stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0.25, tip: 'How much later the right side sweeps' }),
+    stages: number('Stages', {
+      min: 2,
+      max: MOST,
+      default: 6,
+      glide: 0,
+      tip: 'All-passes, two to a notch; even numbers',
+    }),
+    feedback: percent('Feedback', {
+      min: -0.95,
+      max: 0.95,
+      default: 0.4,
+      tip: 'Sharpens the peaks between the notches',
+    }),
+    stereo: degrees('Stereo', {
+      min: 0,
+      max: 0.5,
+      default: 0.25,
+      tip: 'How much later the right side sweeps',
+    }),
     mix: percent('Mix', { default: 0.5, tip: 'At half the notches are deepest' }),
   },
   tail: (v) => 0.3 + 2 * Math.abs(v.feedback),
@@ -41,7 +59,8 @@ export const phaser = defineEffect({
         state.fill(0)
       },
       advance(frames, p) {
-        state[0] += (frames * p.rate.value) / sampleRate - Math.floor(state[0] + (frames * p.rate.value) / sampleRate)
+        state[0] +=
+          (frames * p.rate.value) / sampleRate - Math.floor(state[0] + (frames * p.rate.value) / sampleRate)
       },
       process({ in: input, out }, p) {
         const count = 2 * Math.round(p.stages.value / 2)

@@ -14,9 +14,13 @@ const QUICK_RESTING = 0.02
 const LONGEST_DELAY = 1
 const HOP_BLOCKS = VOCODER_HOP / BLOCK
 
-const latencyOf = (sampleRate: number, fine: boolean): number => (fine ? VOCODER_LATENCY : Math.round(QUICK_RESTING * sampleRate))
+const latencyOf = (sampleRate: number, fine: boolean): number =>
+  fine ? VOCODER_LATENCY : Math.round(QUICK_RESTING * sampleRate)
 
-/** Pitch shift in two qualities: quick, by splicing in time, which keeps drums; fine, by moving spectral peaks, which keeps chords. */
+/**
+ * Pitch shift in two qualities: quick, by splicing in time, which keeps drums; fine, by moving spectral
+ * peaks, which keeps chords.
+ */
 export const pitch = defineEffect({
   id: 'pitch',
   name: 'Pitch',
@@ -33,26 +37,48 @@ export const pitch = defineEffect({
       0,
       'Quick is spliced in time and comes 20 ms later; fine is a phase vocoder and comes 43 ms later',
     ),
-    pitch: semitones('Pitch', { min: -24, max: 24, default: 7, tip: 'Shift of the first voice; cents after the point' }),
+    pitch: semitones('Pitch', {
+      min: -24,
+      max: 24,
+      default: 7,
+      tip: 'Shift of the first voice; cents after the point',
+    }),
     level: percent('Level', { default: 1, tip: 'Level of the first voice' }),
     pan: pan('Pan', { tip: 'Place of the first voice' }),
     second: percent('Second', { default: 0, tip: 'Level of a second voice' }),
     pitch2: semitones('Pitch, second', { min: -24, max: 24, default: -12, tip: 'Shift of the second voice' }),
     pan2: pan('Pan, second', { tip: 'Place of the second voice' }),
-    delay: seconds('Delay', { min: 0, max: LONGEST_DELAY, default: 0, tip: 'How much later the first voice comes' }),
-    delay2: seconds('Delay, second', { min: 0, max: LONGEST_DELAY, default: 0, tip: 'How much later the second voice comes' }),
+    delay: seconds('Delay', {
+      min: 0,
+      max: LONGEST_DELAY,
+      default: 0,
+      tip: 'How much later the first voice comes',
+    }),
+    delay2: seconds('Delay, second', {
+      min: 0,
+      max: LONGEST_DELAY,
+      default: 0,
+      tip: 'How much later the second voice comes',
+    }),
     formants: choice(
       'Formants',
       ['with pitch', 'kept', 'moved'],
       0,
       'Fine only: whether the colour goes with the pitch, stays, or moves on its own',
     ),
-    formant: semitones('Formant', { min: -12, max: 12, default: 0, tip: 'How far the colour moves on its own' }),
+    formant: semitones('Formant', {
+      min: -12,
+      max: 12,
+      default: 0,
+      tip: 'How far the colour moves on its own',
+    }),
   },
   latency: (sampleRate, v) => latencyOf(sampleRate, (v?.quality ?? 0) >= 0.5),
-  // a frame of the vocoder is changed in its middle, by the mean of the hop around it; what is spliced, and levels and places, where it leaves
+  // a frame of the vocoder is changed in its middle, by the mean of the hop around it; what is spliced, and
+  // levels and places, where it leaves
   acts: (path, latency) =>
-    latency === VOCODER_LATENCY && (path === 'pitch' || path === 'pitch2' || path === 'formant' || path === 'formants')
+    latency === VOCODER_LATENCY &&
+    (path === 'pitch' || path === 'pitch2' || path === 'formant' || path === 'formants')
       ? (latency - VOCODER_HOP) / 2
       : latency,
   tail: (v) => 0.15 + Math.max(v.delay, v.delay2),
@@ -63,9 +89,15 @@ export const pitch = defineEffect({
   presets: [
     { name: 'Fifth above', params: { pitch: 7, wet: 0.5 } },
     { name: 'Octave below, quick', params: { pitch: -12, wet: 0.6 } },
-    { name: 'Two neighbours', params: { pitch: 0.09, second: 1, pitch2: -0.09, pan: -0.8, pan2: 0.8, delay2: 0.011, wet: 0.6 } },
+    {
+      name: 'Two neighbours',
+      params: { pitch: 0.09, second: 1, pitch2: -0.09, pan: -0.8, pan2: 0.8, delay2: 0.011, wet: 0.6 },
+    },
     { name: 'Captain, fine', params: { quality: 1, pitch: -4, formants: 2, formant: -3 } },
-    { name: 'Octaves either way, fine', params: { quality: 1, pitch: 12, second: 0.8, pitch2: -12, pan: -0.4, pan2: 0.4, wet: 0.6 } },
+    {
+      name: 'Octaves either way, fine',
+      params: { quality: 1, pitch: 12, second: 0.8, pitch2: -12, pan: -0.4, pan2: 0.4, wet: 0.6 },
+    },
   ],
   create: ({ sampleRate, latency = latencyOf(sampleRate, false) }) => {
     const isFine = latency === VOCODER_LATENCY
@@ -80,7 +112,9 @@ export const pitch = defineEffect({
         times: line.block(),
         readL: line.block(),
         readR: line.block(),
-        quick: isFine ? null : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency, BLOCK),
+        quick: isFine
+          ? null
+          : new Splicer(sampleRate, Math.round(QUICK_LONGEST * sampleRate), latency, BLOCK),
         fine: isFine ? new PhaseVocoder(out) : null,
         // of pitch and formants in the next frame
         ratios: new Float64Array(2),

@@ -18,7 +18,12 @@ export const resonators = defineEffect({
   also: ['chord', 'strings', 'tuned', 'modal'],
   params: {
     transpose: semitones('Transpose', { min: -36, max: 36, default: 0, tip: 'Moves all notes together' }),
-    decay: seconds('Decay', { min: 0.02, max: 20, default: 1.2, tip: 'RT60: time to fall by 60 dB, the same for every note' }),
+    decay: seconds('Decay', {
+      min: 0.02,
+      max: 20,
+      default: 1.2,
+      tip: 'RT60: time to fall by 60 dB, the same for every note',
+    }),
     damping: hertz('Damping', { min: 200, max: 20_000, default: 7000, tip: 'Lower is duller' }),
     spread: percent('Spread', { default: 0.5, tip: 'Lays the strings out between left and right' }),
   },
@@ -30,7 +35,12 @@ export const resonators = defineEffect({
       most: MOST,
       params: {
         note: note('Note', { min: 16, max: 108, default: 50, tip: 'What it is tuned to' }),
-        gain: factor('Gain', { min: -1, max: 1, default: 0.5, tip: 'How strongly it is heard; below zero upside down' }),
+        gain: factor('Gain', {
+          min: -1,
+          max: 1,
+          default: 0.5,
+          tip: 'How strongly it is heard; below zero upside down',
+        }),
       },
       initial: [50, 57, 62, 65].map((n) => ({ note: n })),
     },
@@ -38,7 +48,11 @@ export const resonators = defineEffect({
   tail: (v) => 2 * v.decay + 0.2,
   presets: [
     { name: 'Rigging in D minor', params: { decay: 1.4 }, lanes: strings([50, 57, 62, 65, 69]) },
-    { name: 'Open fifths', params: { decay: 2.2, damping: 9000 }, lanes: strings([38, 45, 50, 57, 62], 0.35) },
+    {
+      name: 'Open fifths',
+      params: { decay: 2.2, damping: 9000 },
+      lanes: strings([38, 45, 50, 57, 62], 0.35),
+    },
     { name: 'Small bells', params: { decay: 0.8, damping: 14_000 }, lanes: strings([74, 81, 86, 89], 0.4) },
     { name: 'Dull drum shells', params: { decay: 0.25, damping: 2500 }, lanes: strings([43, 50, 55], 0.7) },
   ],
@@ -85,7 +99,13 @@ export const resonators = defineEffect({
 })
 
 /** Frequency and feedback of one string: −60 dB after `decay` seconds, as much a period as fits into it. */
-function tune(notes: Float64Array, transposes: Float64Array, decays: Float64Array, hz: Float64Array, feedback: Float64Array): void {
+function tune(
+  notes: Float64Array,
+  transposes: Float64Array,
+  decays: Float64Array,
+  hz: Float64Array,
+  feedback: Float64Array,
+): void {
   for (let i = 0; i < BLOCK; i++) {
     // C0 to E8, which is what a string can be tuned to
     let n = notes[i] + transposes[i]

@@ -9,7 +9,9 @@ import { type ParamValues, defineEffect } from '../contract/effect'
 /** Line lengths at full size in seconds: ratios spread evenly on a log scale, then made prime in samples. */
 const SHORTEST = 0.0223
 const LONGEST = 0.0941
-/** How many lines move: enough to break up standing lines, few enough to keep the cost of interpolation low. */
+/**
+ * How many lines move: enough to break up standing lines, few enough to keep the cost of interpolation low.
+ */
 const MOVING = 4
 const DIFFUSER_SECONDS = [0.00237, 0.00393, 0.00641, 0.00907]
 
@@ -19,8 +21,8 @@ const FREEZE_BLOCKS = 12
 const LONGEST_PREDELAY = 0.5
 
 /**
- * What sets one character apart from the others: the size of its lines, its early reflections (seconds, and how fast they fall), and its
- * colour.
+ * What sets one character apart from the others: the size of its lines, its early reflections (seconds, and
+ * how fast they fall), and its colour.
  */
 interface Character {
   readonly name: string
@@ -36,13 +38,48 @@ interface Character {
 
 const characters: readonly Character[] = [
   { name: 'hall', lines: 1, first: 0.017, last: 0.087, early: 10, fall: 0.5, bright: 1, body: 0, spread: 1 },
-  { name: 'room', lines: 0.65, first: 0.004, last: 0.032, early: 12, fall: 0.8, bright: 0.75, body: 0.15, spread: 1.15 },
-  { name: 'plate', lines: 0.7, first: 0.001, last: 0.011, early: 12, fall: 0.2, bright: 1, body: -0.35, spread: 1.25 },
-  { name: 'hold of a ship', lines: 0.92, first: 0.021, last: 0.084, early: 4, fall: 0.25, bright: 0.4, body: 0.9, spread: 0.45 },
+  {
+    name: 'room',
+    lines: 0.65,
+    first: 0.004,
+    last: 0.032,
+    early: 12,
+    fall: 0.8,
+    bright: 0.75,
+    body: 0.15,
+    spread: 1.15,
+  },
+  {
+    name: 'plate',
+    lines: 0.7,
+    first: 0.001,
+    last: 0.011,
+    early: 12,
+    fall: 0.2,
+    bright: 1,
+    body: -0.35,
+    spread: 1.25,
+  },
+  {
+    name: 'hold of a ship',
+    lines: 0.92,
+    first: 0.021,
+    last: 0.084,
+    early: 4,
+    fall: 0.25,
+    bright: 0.4,
+    body: 0.9,
+    spread: 0.45,
+  },
 ]
 
 const params = {
-  decay: seconds('Decay', { min: 0.1, max: 30, default: 2.4, tip: 'RT60: time to fall by 60 dB in the middle of the spectrum' }),
+  decay: seconds('Decay', {
+    min: 0.1,
+    max: 30,
+    default: 2.4,
+    tip: 'RT60: time to fall by 60 dB in the middle of the spectrum',
+  }),
   character: choice(
     'Character',
     characters.map((c) => c.name),
@@ -50,25 +87,73 @@ const params = {
     'What kind of place: its early reflections, density and colour',
   ),
   size: percent('Size', { min: 0.2, default: 0.8, tip: 'Length of the lines: from a box to a hall' }),
-  predelay: seconds('Pre-delay', { min: 0, max: LONGEST_PREDELAY, default: 0.012, tip: 'Time before the reverb starts' }),
+  predelay: seconds('Pre-delay', {
+    min: 0,
+    max: LONGEST_PREDELAY,
+    default: 0.012,
+    tip: 'Time before the reverb starts',
+  }),
   sync: toggle('Sync', false, 'Take the pre-delay from a note length; half a second at most'),
-  length: beats('Pre-delay length', { min: 1 / 32, max: 1, default: 1 / 8, tip: 'Pre-delay as a note length' }),
+  length: beats('Pre-delay length', {
+    min: 1 / 32,
+    max: 1,
+    default: 1 / 8,
+    tip: 'Pre-delay as a note length',
+  }),
   feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % what is there rings out' }),
-  early: percent('Early', { default: 0, tip: 'From the late field alone (0 %) to the early reflections alone (100 %)' }),
-  lows: ratio('Lows', { min: 0.25, max: 2, default: 1, tip: 'Decay below the lower crossover, as a multiple of Decay' }),
-  highs: ratio('Highs', { min: 0.1, max: 1.5, default: 0.5, tip: 'Decay above the upper crossover, as a multiple of Decay' }),
-  lowCorner: hertz('Lower crossover', { min: 60, max: 1000, default: 250, tip: 'Below it, Lows says how long it rings' }),
-  highCorner: hertz('Upper crossover', { min: 1200, max: 12_000, default: 4000, tip: 'Above it, Highs says how long it rings' }),
+  early: percent('Early', {
+    default: 0,
+    tip: 'From the late field alone (0 %) to the early reflections alone (100 %)',
+  }),
+  lows: ratio('Lows', {
+    min: 0.25,
+    max: 2,
+    default: 1,
+    tip: 'Decay below the lower crossover, as a multiple of Decay',
+  }),
+  highs: ratio('Highs', {
+    min: 0.1,
+    max: 1.5,
+    default: 0.5,
+    tip: 'Decay above the upper crossover, as a multiple of Decay',
+  }),
+  lowCorner: hertz('Lower crossover', {
+    min: 60,
+    max: 1000,
+    default: 250,
+    tip: 'Below it, Lows says how long it rings',
+  }),
+  highCorner: hertz('Upper crossover', {
+    min: 1200,
+    max: 12_000,
+    default: 4000,
+    tip: 'Above it, Highs says how long it rings',
+  }),
   diffusion: percent('Diffusion', { default: 0.8, tip: 'How soon single echoes melt together' }),
   density: percent('Density', { default: 1, tip: 'How thick the first tenth of a second is' }),
   motion: percent('Motion', { default: 0.25, tip: 'Slow movement of some lines; avoids ringing tones' }),
   motionRate: ratio('Motion rate', { min: 0.1, max: 10, default: 1, tip: 'How fast they move' }),
   lowCut: hertz('Low cut', { min: 20, max: 1000, default: 80, tip: 'High-pass before the reverb' }),
-  highCut: hertz('High cut', { min: 1000, max: 20_000, default: 20_000, tip: 'Low-pass before the reverb; at 20 kHz it is off' }),
+  highCut: hertz('High cut', {
+    min: 1000,
+    max: 20_000,
+    default: 20_000,
+    tip: 'Low-pass before the reverb; at 20 kHz it is off',
+  }),
   width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the reverb: 0 % is mono' }),
   freeze: toggle('Freeze', false, 'What rings goes on for ever; nothing enters, nothing moves'),
-  duck: decibel('Duck', { min: 0, max: 40, default: 0, tip: 'How far the reverb steps back while the input, or the sidechain, sounds' }),
-  release: seconds('Duck release', { min: 0.02, max: 2, default: 0.3, tip: 'How long it takes to come forward again' }),
+  duck: decibel('Duck', {
+    min: 0,
+    max: 40,
+    default: 0,
+    tip: 'How far the reverb steps back while the input, or the sidechain, sounds',
+  }),
+  release: seconds('Duck release', {
+    min: 0.02,
+    max: 2,
+    default: 0.3,
+    tip: 'How long it takes to come forward again',
+  }),
   trails: toggle('Trails', false, 'Switched off, it rings out instead of falling silent'),
 }
 
@@ -102,7 +187,10 @@ function shelfPower(s: Shelf, f: number): number {
   return (s.b0 * s.b0 + s.b1 * s.b1 + 2 * s.b0 * s.b1 * c) / (1 + s.a1 * s.a1 + 2 * s.a1 * c)
 }
 
-/** The decay time in seconds at frequency `f` that the settings ask for, as the picture shows it and the test holds it. */
+/**
+ * The decay time in seconds at frequency `f` that the settings ask for, as the picture shows it and the test
+ * holds it.
+ */
 export function reverbDecayAt(
   v: Pick<ParamValues<typeof params>, 'decay' | 'lows' | 'highs' | 'size'> & {
     readonly lowCorner?: number
@@ -136,7 +224,11 @@ export function earlyReflections(
     const u = c.early > 1 ? k / (c.early - 1) : 0
     // closer and closer, as the images of a sound in the walls of a room are
     const time = c.first + (c.last - c.first) * exp2(0.6 * log2(u + 1e-9)) * (1 + 0.04 * (((k * 7) % 5) - 2))
-    return { time, level: (k % 3 === 1 ? -1 : 1) * exp2((-u / Math.max(0.1, c.fall)) * 1.2), isLeft: k % 2 === 0 }
+    return {
+      time,
+      level: (k % 3 === 1 ? -1 : 1) * exp2((-u / Math.max(0.1, c.fall)) * 1.2),
+      isLeft: k % 2 === 0,
+    }
   })
 }
 
@@ -161,10 +253,10 @@ function absorption(
 }
 
 /**
- * Feedback delay network: 16 lines of prime length through a normalised Hadamard matrix, with first-order absorbent
- * filters per line (Jot & Chaigne, "Digital delay networks for designing artificial reverberators", AES 1991;
- * Schlecht & Habets, "On lossless feedback delay networks", 2017), after four diffusing all-passes a side
- * (Schroeder 1962). Input and output stereo; the level stays the same as the decay changes.
+ * Feedback delay network: 16 lines of prime length through a normalised Hadamard matrix, with first-order
+ * absorbent filters per line (Jot & Chaigne, "Digital delay networks for designing artificial reverberators",
+ * AES 1991; Schlecht & Habets, "On lossless feedback delay networks", 2017), after four diffusing all-passes
+ * a side (Schroeder 1962). Input and output stereo; the level stays the same as the decay changes.
  */
 export const reverb = defineEffect({
   id: 'reverb',
@@ -192,7 +284,10 @@ export const reverb = defineEffect({
     { name: 'Behind it all', params: { decay: 2.2, wet: 0.15 } },
     { name: 'Tiled galley', params: { character: 1, decay: 0.8, early: 0.35, wet: 0.35 } },
     { name: 'Steel plate', params: { character: 2, decay: 1.9, early: 0.1, lowCut: 220, wet: 0.3 } },
-    { name: 'Cargo hold', params: { character: 3, decay: 3.6, early: 0.3, lows: 1.4, highs: 0.35, wet: 0.4 } },
+    {
+      name: 'Cargo hold',
+      params: { character: 3, decay: 3.6, early: 0.3, lows: 1.4, highs: 0.35, wet: 0.4 },
+    },
     { name: 'Steps back for the drums', params: { decay: 5, duck: 16, release: 0.4, wet: 0.45 } },
   ],
   create: ({ sampleRate, seed }) => {
@@ -205,11 +300,14 @@ export const reverb = defineEffect({
     const diffuserRings = [0, 1].map((side) => diffusers.map((n) => new Float32Array(n + side * 8)))
     const diffuserHeads = new Int32Array(8)
     const full = new Int32Array(LINES)
-    for (let k = 0; k < LINES; k++) full[k] = prime(Math.round(SHORTEST * exp2((k / (LINES - 1)) * log2(LONGEST / SHORTEST)) * sampleRate))
+    for (let k = 0; k < LINES; k++)
+      full[k] = prime(Math.round(SHORTEST * exp2((k / (LINES - 1)) * log2(LONGEST / SHORTEST)) * sampleRate))
     const phases = new Float64Array(MOVING)
     const swing = new Float64Array(MOVING)
     const swingTo = new Float64Array(MOVING)
-    const earlyTimes = characters.map((_, k) => Int32Array.from(earlyReflections(k), (e) => Math.round(e.time * sampleRate)))
+    const earlyTimes = characters.map((_, k) =>
+      Int32Array.from(earlyReflections(k), (e) => Math.round(e.time * sampleRate)),
+    )
     const earlyLevels = characters.map((_, k) => {
       const taps = earlyReflections(k)
       const sum = Math.sqrt(taps.reduce((s, e) => s + e.level * e.level, 0) / 2)
@@ -222,12 +320,21 @@ export const reverb = defineEffect({
     const readouts = new Float64Array([1])
     // numbers on their way into the kernels below, which would be boxed as arguments
     const span = new Float64Array(2)
-    // write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set for
-    // and how far it is frozen, the high cut and the body of its colour, left and right, and the feed at the end of the last block
+    // write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set
+    // for and how far it is frozen, the high cut and the body of its colour, left and right, and the feed at
+    // the end of the last block
     const state = new Float64Array(11)
     const setFor = new Float64Array(12)
 
-    function setFilters(decay: number, lows: number, highs: number, s: number, low0: number, high0: number, lossless: number) {
+    function setFilters(
+      decay: number,
+      lows: number,
+      highs: number,
+      s: number,
+      low0: number,
+      high0: number,
+      lossless: number,
+    ) {
       setFor[0] = decay
       setFor[1] = lows
       setFor[2] = highs
@@ -236,8 +343,20 @@ export const reverb = defineEffect({
       setFor[7] = high0
       setFor[8] = lossless
       for (let k = 0; k < LINES; k++) {
-        const { gain, low, high } = absorption((full[k] * s) / sampleRate, decay, lows, highs, low0, high0, lossless, sampleRate)
-        network.setFilters(k, lossless === 0 ? IDENTITY : [low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1])
+        const { gain, low, high } = absorption(
+          (full[k] * s) / sampleRate,
+          decay,
+          lows,
+          highs,
+          low0,
+          high0,
+          lossless,
+          sampleRate,
+        )
+        network.setFilters(
+          k,
+          lossless === 0 ? IDENTITY : [low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1],
+        )
       }
       const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * s, decay) / 6.020599913279624)
       state[2] = Math.sqrt(1 - mean * mean) * 0.5
@@ -256,7 +375,8 @@ export const reverb = defineEffect({
         setFor.fill(0)
       },
       advance(frames, p) {
-        for (let k = 0; k < MOVING; k++) phases[k] += ((0.31 + 0.17 * k) * p.motionRate.value * frames) / sampleRate
+        for (let k = 0; k < MOVING; k++)
+          phases[k] += ((0.31 + 0.17 * k) * p.motionRate.value * frames) / sampleRate
       },
       process({ in: input, out, side, song }, p) {
         let preHead = state[0] | 0,
@@ -288,7 +408,15 @@ export const reverb = defineEffect({
           setFor[7] !== p.highCorner.value ||
           setFor[8] !== lossless
         )
-          setFilters(p.decay.value, p.lows.value, p.highs.value, scale, p.lowCorner.value, p.highCorner.value, lossless)
+          setFilters(
+            p.decay.value,
+            p.lows.value,
+            p.highs.value,
+            scale,
+            p.lowCorner.value,
+            p.highCorner.value,
+            lossless,
+          )
         // unless it is frozen, as loud whatever the decay
         const open = 1 - frozen
         if (lossless === 1 || setFor[9] === 0) setFor[9] = state[2]
@@ -302,14 +430,22 @@ export const reverb = defineEffect({
           const t = phases[k] < 0.5 ? 4 * phases[k] - 1 : 3 - 4 * phases[k]
           const to = depth * (1 + t * (1.5 - 0.5 * t * t))
           // frozen, at a whole sample, where reading loses nothing
-          swingTo[k] = frozen === 1 ? full[k] * scale - 1 - Math.round(full[k] * scale - 1 - (frozenFrom === 1 ? swing[k] : to)) : to
+          swingTo[k] =
+            frozen === 1
+              ? full[k] * scale - 1 - Math.round(full[k] * scale - 1 - (frozenFrom === 1 ? swing[k] : to))
+              : to
         }
         const synced = p.sync.value === 1
         const preFrames = p.predelay.values()
         const syncedPre = Math.min(LONGEST_PREDELAY, p.length.value / (song.beatsPerFrame * sampleRate))
-        const stillPre = synced ? Math.round(syncedPre * sampleRate) : p.predelay.constant ? Math.round(p.predelay.value * sampleRate) : -1
+        const stillPre = synced
+          ? Math.round(syncedPre * sampleRate)
+          : p.predelay.constant
+            ? Math.round(p.predelay.value * sampleRate)
+            : -1
         const feeds = p.feed.values()
-        if (setFor[10] !== p.highCut.value) setFor[11] = onePoleWeight((setFor[10] = p.highCut.value), sampleRate)
+        if (setFor[10] !== p.highCut.value)
+          setFor[11] = onePoleWeight((setFor[10] = p.highCut.value), sampleRate)
         const wh = p.highCut.value < 19_999 ? setFor[11] : 1
         const bright = c.bright,
           body = c.body
@@ -331,7 +467,8 @@ export const reverb = defineEffect({
           const fed = feeds[i] * (openFrom + openStep * (i + 1))
           preL[preHead] = xL[i] * fed
           preR[preHead] = xR[i] * fed
-          const back = (preHead - (stillPre >= 0 ? stillPre : Math.round(preFrames[i] * sampleRate))) & preMask
+          const back =
+            (preHead - (stillPre >= 0 ? stillPre : Math.round(preFrames[i] * sampleRate))) & preMask
           let l = preL[back]
           let r = preR[back]
           if (early > 0) {
@@ -411,7 +548,13 @@ export const reverb = defineEffect({
 const IDENTITY: readonly number[] = [1, 0, 0, 1, 0, 0]
 
 /** Four all-passes in series over a block, in place; the shorter two have the first amount. */
-function diffuse(rings: readonly Float32Array[], heads: Int32Array, at: number, x: Float64Array, amount: Float64Array): void {
+function diffuse(
+  rings: readonly Float32Array[],
+  heads: Int32Array,
+  at: number,
+  x: Float64Array,
+  amount: Float64Array,
+): void {
   for (let d = 0; d < 4; d++) {
     const g = amount[d >> 1]
     const ring = rings[d]

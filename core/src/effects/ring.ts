@@ -4,7 +4,10 @@ import { lfoWave } from '../dsp/lfo-wave'
 import { choice, hertz, percent } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
-/** Multiplies the sound by an oscillator of its own, or by another track: sums and differences of their frequencies. */
+/**
+ * Multiplies the sound by an oscillator of its own, or by another track: sums and differences of their
+ * frequencies.
+ */
 export const ring = defineEffect({
   id: 'ring',
   name: 'Ring',
@@ -33,7 +36,9 @@ export const ring = defineEffect({
         state[0] = 0
       },
       advance(frames, p) {
-        state[0] += (frames * p.frequency.value) / sampleRate - Math.floor(state[0] + (frames * p.frequency.value) / sampleRate)
+        state[0] +=
+          (frames * p.frequency.value) / sampleRate -
+          Math.floor(state[0] + (frames * p.frequency.value) / sampleRate)
       },
       process({ in: input, out, side }, p) {
         const by = p.by.value
@@ -47,7 +52,14 @@ export const ring = defineEffect({
             l = side.left[i]
             r = side.right[i]
           } else
-            l = r = by === 0 ? sinCycles(phase) : by === 1 ? 2 * lfoWave(1, phase, 0.5, 0) - 1 : phase - Math.floor(phase) < 0.5 ? 1 : -1
+            l = r =
+              by === 0
+                ? sinCycles(phase)
+                : by === 1
+                  ? 2 * lfoWave(1, phase, 0.5, 0) - 1
+                  : phase - Math.floor(phase) < 0.5
+                    ? 1
+                    : -1
           phase += f[i] / sampleRate
           const d = depths[i]
           out.left[i] = input.left[i] * (1 - d + d * l)

@@ -25,9 +25,9 @@ export const shapeOf = (data: Readonly<Record<string, unknown>> | undefined): re
 }
 
 /**
- * A transfer curve that is drawn. It is read as straight pieces, whose antiderivatives are known exactly, and anti-aliased by
- * them (see dsp/second-antiderivative) at up to 16 times the rate. Beyond −1…1 it stays where it ended; what it makes of
- * silence is taken out.
+ * A transfer curve that is drawn. It is read as straight pieces, whose antiderivatives are known exactly, and
+ * anti-aliased by them (see dsp/second-antiderivative) at up to 16 times the rate. Beyond −1…1 it stays where
+ * it ended; what it makes of silence is taken out.
  */
 export const shaper = defineEffect({
   id: 'shaper',
@@ -38,10 +38,20 @@ export const shaper = defineEffect({
   also: ['waveshaper', 'transfer curve', 'distortion', 'clip'],
   params: {
     gain: boost('Gain', { min: -24, max: 48, default: 6, tip: 'Gain into the curve' }),
-    offset: amount('Offset', { min: -1, max: 1, default: 0, tip: 'Moves the signal along the curve; adds even harmonics' }),
+    offset: amount('Offset', {
+      min: -1,
+      max: 1,
+      default: 0,
+      tip: 'Moves the signal along the curve; adds even harmonics',
+    }),
     mirror: toggle('Mirror', false, 'The lower half is the upper one turned round: odd harmonics alone'),
     output: boost('Output', { min: -36, max: 24, default: -3, tip: 'Level after the curve' }),
-    quality: choice('Quality', ['naive', '2 ×', '4 ×', '8 ×', '16 ×'], 3, 'Oversampling around the curve; naive lets aliases through'),
+    quality: choice(
+      'Quality',
+      ['naive', '2 ×', '4 ×', '8 ×', '16 ×'],
+      3,
+      'Oversampling around the curve; naive lets aliases through',
+    ),
   },
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
@@ -92,7 +102,8 @@ export const shaper = defineEffect({
     }))
     // as drawn, and mirrored
     const curves = [new PiecesCurve(), new PiecesCurve()]
-    const draw = (points: readonly Point[]) => curves.forEach((curve, mirrored) => curve.draw(points, mirrored === 1))
+    const draw = (points: readonly Point[]) =>
+      curves.forEach((curve, mirrored) => curve.draw(points, mirrored === 1))
     draw(firstTransferCurve)
     // what the curve gives where nothing comes in, when that offset has come as far as the curve
     const rests = new Float64Array(BLOCK)
@@ -131,7 +142,8 @@ export const shaper = defineEffect({
           if (rate === 1) for (let i = 0; i < BLOCK; i++) fast[i] = curve.at(fast[i])
           else smooth.process(fast, curve)
           // before the stages, so that silence comes out as nothing at all
-          for (let i = 0, k = 0; i < BLOCK; i++) for (const end = (i + 1) * rate; k < end; k++) fast[k] -= rests[i]
+          for (let i = 0, k = 0; i < BLOCK; i++)
+            for (const end = (i + 1) * rate; k < end; k++) fast[k] -= rests[i]
           over.lower(rate, 2)
           dc.process(base)
           for (let i = 0; i < BLOCK; i++) y[i] = base[i] * outputs[i]

@@ -4,7 +4,10 @@ import { BLOCK } from '../contract/block'
 import { choice, gain, hertz, pan, percent } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
-/** Place and width: middle and sides at their own levels, polarity and swap of the channels, mono below a frequency. */
+/**
+ * Place and width: middle and sides at their own levels, polarity and swap of the channels, mono below a
+ * frequency.
+ */
 export const stereo = defineEffect({
   id: 'stereo',
   name: 'Stereo',
@@ -17,8 +20,18 @@ export const stereo = defineEffect({
     width: percent('Width', { max: 2, default: 1, tip: '0 % is mono, 200 % is sides only' }),
     mid: gain('Middle', { min: -72, max: 12, default: 0, tip: 'Level of what both sides share' }),
     side: gain('Sides', { min: -72, max: 12, default: 0, tip: 'Level of what differs between them' }),
-    channels: choice('Channels', ['as they are', 'swapped', 'left to both', 'right to both'], 0, 'Which channel goes where'),
-    polarity: choice('Polarity', ['as it is', 'left inverted', 'right inverted', 'both inverted'], 0, 'Turns channels upside down'),
+    channels: choice(
+      'Channels',
+      ['as they are', 'swapped', 'left to both', 'right to both'],
+      0,
+      'Which channel goes where',
+    ),
+    polarity: choice(
+      'Polarity',
+      ['as it is', 'left inverted', 'right inverted', 'both inverted'],
+      0,
+      'Turns channels upside down',
+    ),
     monoBelow: hertz('Mono below', {
       min: 20,
       max: 1000,
@@ -76,9 +89,10 @@ export const stereo = defineEffect({
 const DAMPING = Math.SQRT2
 
 /**
- * Takes the sides out below a corner, in place. Of a fourth-order Linkwitz–Riley crossover (Linkwitz 1976) whose low part is made mono,
- * the middle passes both parts, which add up to a second-order all-pass, and the sides pass the high part alone: three
- * state-variable filters (Zavalishin) in place of eight. `gs` are the tangents of the corners.
+ * Takes the sides out below a corner, in place. Of a fourth-order Linkwitz–Riley crossover (Linkwitz 1976)
+ * whose low part is made mono, the middle passes both parts, which add up to a second-order all-pass, and the
+ * sides pass the high part alone: three state-variable filters (Zavalishin) in place of eight. `gs` are the
+ * tangents of the corners.
  */
 function monoBelow(left: Float32Array, right: Float32Array, gs: Float64Array, state: Float64Array): void {
   let m1 = state[0],

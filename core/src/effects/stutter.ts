@@ -46,9 +46,10 @@ const OPEN = 0,
   SIZE = 17
 
 /**
- * Repeats a slice while its gate is open, at any speed, either way. The gate is a drawn row of steps, notes, or a hold that hands and
- * modulators
- * move. Each pass is a reader of one long buffer; with the return taken after the speed, pass k plays at the k-th power of it.
+ * Repeats a slice while its gate is open, at any speed, either way. The gate is a drawn row of steps, notes,
+ * or a hold that hands and modulators
+ * move. Each pass is a reader of one long buffer; with the return taken after the speed, pass k plays at the
+ * k-th power of it.
  */
 export const stutter = defineEffect({
   id: 'stutter',
@@ -62,7 +63,11 @@ export const stutter = defineEffect({
   holds: true,
   params: {
     by: choice('Gate', ['steps', 'notes', 'hold only'], 0, 'What opens it; Hold always does'),
-    hold: percent('Hold', { default: 0, glide: 0, tip: 'Open while it is above half: a key, a pedal, a modulator' }),
+    hold: percent('Hold', {
+      default: 0,
+      glide: 0,
+      tip: 'Open while it is above half: a key, a pedal, a modulator',
+    }),
     latch: toggle('Latch', false, 'Hold opens and closes in turn each time it is pressed'),
     quantise: beats('Quantise', {
       min: 0,
@@ -74,20 +79,51 @@ export const stutter = defineEffect({
     stepLength: beats('Step', { min: 1 / 16, max: 4, default: 0.5, tip: 'Length of one step of the row' }),
     repeat: toggle('Repeat', true, 'Off, nothing is repeated while speed still acts'),
     sync: toggle('Sync', true, 'Take the slice from a note length instead of milliseconds'),
-    slice: seconds('Slice', { min: 0, max: 4, default: 0.12, tip: 'Length of the slice; 0 switches repeating off' }),
-    sliceLength: beats('Slice length', { min: 1 / 64, max: 4, default: 0.25, tip: 'Length of the slice as a note length' }),
-    take: choice('Repeat what', ['is coming', 'just was'], 0, 'The slice that begins with the gate, or that which ended there'),
+    slice: seconds('Slice', {
+      min: 0,
+      max: 4,
+      default: 0.12,
+      tip: 'Length of the slice; 0 switches repeating off',
+    }),
+    sliceLength: beats('Slice length', {
+      min: 1 / 64,
+      max: 4,
+      default: 0.25,
+      tip: 'Length of the slice as a note length',
+    }),
+    take: choice(
+      'Repeat what',
+      ['is coming', 'just was'],
+      0,
+      'The slice that begins with the gate, or that which ended there',
+    ),
     anew: choice('Begins anew', ['with the gate', 'with each step', 'never'], 0, 'When a new slice is taken'),
     back: percent('Return', { default: 1, tip: 'How loud each pass is against the one before' }),
-    times: number('Times', { min: 0, max: 64, default: 0, glide: 0, tip: 'At most so many passes; 0 for as long as the gate is open' }),
+    times: number('Times', {
+      min: 0,
+      max: 64,
+      default: 0,
+      glide: 0,
+      tip: 'At most so many passes; 0 for as long as the gate is open',
+    }),
     point: percent('Return point', {
       default: 0,
       tip: 'Before the speed (0 %), or after it (100 %): then each pass is at a higher power of the speed',
     }),
     speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '½ is an octave down, below 0 is backwards' }),
-    pitch: semitones('Pitch each', { min: -12, max: 12, default: 0, tip: 'Each pass is shifted against the one before' }),
+    pitch: semitones('Pitch each', {
+      min: -12,
+      max: 12,
+      default: 0,
+      tip: 'Each pass is shifted against the one before',
+    }),
     dull: percent('Duller each', { default: 0, tip: 'Each pass loses some of its treble' }),
-    fade: seconds('Cross-fade', { min: 0.0005, max: 0.1, default: 0.006, tip: 'From pass to pass, and into and out of the gate' }),
+    fade: seconds('Cross-fade', {
+      min: 0.0005,
+      max: 0.1,
+      default: 0.006,
+      tip: 'From pass to pass, and into and out of the gate',
+    }),
   },
   lanes: {
     steps: {
@@ -104,7 +140,8 @@ export const stutter = defineEffect({
       initial: [0, 0, 0, 1, 0, 0, 1, 0].map((on) => ({ on })),
     },
   },
-  tail: (v, beatsPerSecond) => (v.hold > 0.5 ? Infinity : 0.2 + 4 * (v.sync >= 0.5 ? v.sliceLength / beatsPerSecond : v.slice)),
+  tail: (v, beatsPerSecond) =>
+    v.hold > 0.5 ? Infinity : 0.2 + 4 * (v.sync >= 0.5 ? v.sliceLength / beatsPerSecond : v.slice),
   gain: () => 12,
   prepare: () => {
     prepareBandLimited(FASTEST)
@@ -139,7 +176,14 @@ export const stutter = defineEffect({
     let notesDown = 0
 
     /** Begins a pass at a place of the buffer. `free` goes on without an end. */
-    function begin(place: number, length: number, pass: number, level: number, fade: number, free: boolean): void {
+    function begin(
+      place: number,
+      length: number,
+      pass: number,
+      level: number,
+      fade: number,
+      free: boolean,
+    ): void {
       for (const v of voices) if (v[ON] === 1 && v[FADE_OUT] === 0) v[FADE_OUT] = fade
       let k = 0
       while (k < VOICES - 1 && voices[k][ON] === 1) k++
@@ -197,7 +241,8 @@ export const stutter = defineEffect({
         let heardSpeed = asked[BLOCK - 1]
         for (let i = 0; i < BLOCK; i++) {
           // the gate
-          while (note < notes.count && notes.frame[note] <= i) notesDown = Math.max(0, notesDown + (notes.begins[note++] === 1 ? 1 : -1))
+          while (note < notes.count && notes.frame[note] <= i)
+            notesDown = Math.max(0, notesDown + (notes.begins[note++] === 1 ? 1 : -1))
           const down = holds[i] > 0.5 ? 1 : 0
           if (latch) {
             if (down === 1 && state[WAS_DOWN] === 0) state[WANTED] = 1 - state[WANTED]
@@ -205,9 +250,11 @@ export const stutter = defineEffect({
           state[WAS_DOWN] = down
           if (state[WANTED] !== state[HELD]) {
             const turn = quantise > 0.001 && song.playing ? Math.floor(song.beats[i] / quantise) : 0
-            if (quantise <= 0.001 || !song.playing || (state[LAST_BEAT] >= 0 && turn !== state[LAST_BEAT])) state[HELD] = state[WANTED]
+            if (quantise <= 0.001 || !song.playing || (state[LAST_BEAT] >= 0 && turn !== state[LAST_BEAT]))
+              state[HELD] = state[WANTED]
             state[LAST_BEAT] = turn
-          } else state[LAST_BEAT] = quantise > 0.001 && song.playing ? Math.floor(song.beats[i] / quantise) : -1
+          } else
+            state[LAST_BEAT] = quantise > 0.001 && song.playing ? Math.floor(song.beats[i] / quantise) : -1
           let open = state[HELD] === 1
           let stepSlice = 1,
             stepSpeed = 1
@@ -217,7 +264,10 @@ export const stutter = defineEffect({
             const item = steps[index - Math.floor(index / steps.length) * steps.length]
             newStep = index !== state[STEP]
             state[STEP] = index
-            if (item.on.value === 1 && (item.chance.value >= 1 || randomAt(seed, index) < item.chance.value)) {
+            if (
+              item.on.value === 1 &&
+              (item.chance.value >= 1 || randomAt(seed, index) < item.chance.value)
+            ) {
               open = true
               stepSlice = item.slice.value
               stepSpeed = item.speed.value
@@ -232,7 +282,8 @@ export const stutter = defineEffect({
           if (open && (!wasOpen || (newStep && anew === 1))) {
             state[PASSES] = 0
             state[ELAPSED] = 0
-            if (anew !== 2 || state[SLICE_START] === 0) state[SLICE_START] = justWas && repeating ? Math.max(0, count - slice) : count
+            if (anew !== 2 || state[SLICE_START] === 0)
+              state[SLICE_START] = justWas && repeating ? Math.max(0, count - slice) : count
             if (!repeating) {
               begin(count, 0, 1, 1, fade, true)
               state[RECORDING] = 0
@@ -253,10 +304,12 @@ export const stutter = defineEffect({
           if (open && repeating) {
             state[ELAPSED]++
             const v = voices[state[CURRENT]]
-            const done = state[RECORDING] === 1 ? state[ELAPSED] - 1 >= slice : v[FREE] === 1 || v[AGE] >= v[LENGTH]
+            const done =
+              state[RECORDING] === 1 ? state[ELAPSED] - 1 >= slice : v[FREE] === 1 || v[AGE] >= v[LENGTH]
             if (done) {
               // a pass ends between two samples: the next has begun by as much
-              const over = state[RECORDING] === 1 ? state[ELAPSED] - 1 - slice : v[FREE] === 1 ? 0 : v[AGE] - v[LENGTH]
+              const over =
+                state[RECORDING] === 1 ? state[ELAPSED] - 1 - slice : v[FREE] === 1 ? 0 : v[AGE] - v[LENGTH]
               const pass = ++state[PASSES]
               state[RECORDING] = 0
               const power = exp2(pitchEach * (pass - 1))
@@ -276,7 +329,8 @@ export const stutter = defineEffect({
                 voices[state[CURRENT]][AGE] = over
               }
             }
-          } else if (open && !repeating && state[RECORDING] === 0 && voices[state[CURRENT]][FREE] === 0) begin(count, 0, 1, 1, fade, true)
+          } else if (open && !repeating && state[RECORDING] === 0 && voices[state[CURRENT]][FREE] === 0)
+            begin(count, 0, 1, 1, fade, true)
           // live is heard while it is closed, and while the first slice is taken
           const live = !open || state[RECORDING] === 1 ? 1 : 0
           lives[i] = turnTo(state, live, fade)
@@ -330,7 +384,8 @@ export const stutter = defineEffect({
           const near = speedsOf[k][0] > 1 ? NEAR : 5
           for (let i = first; i < last; i++) times[i] = Math.max(near, delays[k][i]) + BLOCK - first
           line.readFast(times, Math.min(4, speedsOf[k][0]), readL, readR, first, last)
-          const cut = dull > 0 && v[PASS] > 1 ? onePoleWeight(18_000 * exp2(-(v[PASS] - 1) * 2 * dull), sampleRate) : 1
+          const cut =
+            dull > 0 && v[PASS] > 1 ? onePoleWeight(18_000 * exp2(-(v[PASS] - 1) * 2 * dull), sampleRate) : 1
           for (let i = first; i < last; i++) {
             v[LOW_L] += cut * (readL[i] - v[LOW_L])
             v[LOW_R] += cut * (readR[i] - v[LOW_R])
@@ -346,15 +401,16 @@ export const stutter = defineEffect({
         readouts[3] = now[ON] === 1 ? (count - now[PLACE]) / sampleRate : 0
         readouts[4] = heardSpeed
         readouts[5] = state[PASSES]
-        readouts[6] = state[STEP] < 0 ? 0 : state[STEP] - Math.floor(state[STEP] / steps.length) * steps.length
+        readouts[6] =
+          state[STEP] < 0 ? 0 : state[STEP] - Math.floor(state[STEP] / steps.length) * steps.length
       },
     }
   },
 })
 
 /**
- * How much of the live sound is heard, a sample further on its way to all or nothing: along a cubic that begins with the slope there is, so
- * that
+ * How much of the live sound is heard, a sample further on its way to all or nothing: along a cubic that
+ * begins with the slope there is, so that
  * turning round on the way makes no corner.
  */
 function turnTo(state: Float64Array, to: number, frames: number): number {
@@ -371,7 +427,8 @@ function turnTo(state: Float64Array, to: number, frames: number): number {
   if (state[LIVE_TIME] < 1) {
     const t = (state[LIVE_TIME] = Math.min(1, state[LIVE_TIME] + 1 / frames))
     const back = (1 - t) * (1 - t)
-    state[LIVE] = state[LIVE_FROM] * (1 + 2 * t) * back + state[LIVE_SLOPE] * t * back + to * t * t * (3 - 2 * t)
+    state[LIVE] =
+      state[LIVE_FROM] * (1 + 2 * t) * back + state[LIVE_SLOPE] * t * back + to * t * t * (3 - 2 * t)
   }
   return state[LIVE]
 }

@@ -7,7 +7,20 @@ import { onePoleWeight } from '../dsp/one-pole'
 import { randomAt } from '../dsp/random'
 import { Splicer } from '../dsp/splicer'
 import { spacingLaws, tapPlace } from '../dsp/tap-times'
-import { beats, boost, choice, gain, hertz, note, number, pan, percent, seconds, semitones, toggle } from '../units/parameter'
+import {
+  beats,
+  boost,
+  choice,
+  gain,
+  hertz,
+  note,
+  number,
+  pan,
+  percent,
+  seconds,
+  semitones,
+  toggle,
+} from '../units/parameter'
 
 const MOST = 24
 /** Longest whole in seconds: 16 beats at 20 bpm. */
@@ -36,7 +49,12 @@ export const taps = defineEffect({
   params: {
     sync: toggle('Sync', true, 'Take the whole from a note length instead of seconds'),
     time: seconds('Whole', { min: 0.01, max: 20, default: 1, tip: 'Time of all taps together' }),
-    length: beats('Whole length', { min: 1 / 8, max: 16, default: 2, tip: 'Time of all taps together as a note length' }),
+    length: beats('Whole length', {
+      min: 1 / 8,
+      max: 16,
+      default: 2,
+      tip: 'Time of all taps together as a note length',
+    }),
     law: choice('Spacing', spacingLaws, 0, 'How the taps stand in the whole'),
     bend: percent('Bend', { min: -1, max: 1, default: 0.5, tip: 'How far the spacing departs from even' }),
     spread: percent('Spread', { default: 1, tip: 'How far from the middle the places of the taps reach' }),
@@ -47,7 +65,13 @@ export const taps = defineEffect({
       default: 0,
       tip: 'How much comes round again; stable at 95 % whatever the taps do',
     }),
-    from: number('Round from', { min: 0, max: MOST, default: 0, glide: 0, tip: 'The tap that comes round; 0 for all of them' }),
+    from: number('Round from', {
+      min: 0,
+      max: MOST,
+      default: 0,
+      glide: 0,
+      tip: 'The tap that comes round; 0 for all of them',
+    }),
     lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the way round' }),
     highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the way round' }),
     saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives the way round' }),
@@ -65,7 +89,12 @@ export const taps = defineEffect({
         level: gain('Level', { min: -60, max: 6, default: 0, tip: 'How loud it is' }),
         polarity: toggle('Upside down', false, 'Turns it upside down'),
         pan: pan('Pan', { tip: 'Between left and right' }),
-        filter: choice('Filter', ['off', 'low-pass', 'band-pass', 'high-pass', 'notch'], 0, 'What it is filtered by'),
+        filter: choice(
+          'Filter',
+          ['off', 'low-pass', 'band-pass', 'high-pass', 'notch'],
+          0,
+          'What it is filtered by',
+        ),
         cutoff: hertz('Cutoff', { min: 40, max: 18_000, default: 1200, tip: 'Frequency of its filter' }),
         resonance: percent('Resonance', { default: 0.2, tip: 'Resonance of its filter' }),
         comb: percent('Comb', { default: 0, tip: 'How much it rings in a note' }),
@@ -73,7 +102,11 @@ export const taps = defineEffect({
         odd: toggle('Comb hollow', false, 'Only odd partials ring'),
         pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Shifts it; cents after the point' }),
       },
-      initial: [0, -3, -6, -9, -12, -15].map((level, k) => ({ level, pan: k % 2 === 0 ? -0.6 : 0.6, time: (k + 1) / 6 })),
+      initial: [0, -3, -6, -9, -12, -15].map((level, k) => ({
+        level,
+        pan: k % 2 === 0 ? -0.6 : 0.6,
+        time: (k + 1) / 6,
+      })),
     },
   },
   tail: (v, beatsPerSecond) => {
@@ -83,7 +116,11 @@ export const taps = defineEffect({
   },
   gain: (v) => 30 - 6.02 * log2(Math.max(0.02, 1 - Math.abs(v.feedback))),
   presets: [
-    { name: 'Cloud of taps', params: { length: 4, law: 2, bend: 0.3, feedback: 0.35 }, lanes: cloud(24, 11, true) },
+    {
+      name: 'Cloud of taps',
+      params: { length: 4, law: 2, bend: 0.3, feedback: 0.35 },
+      lanes: cloud(24, 11, true),
+    },
     {
       name: 'Steps down the gangway',
       params: { length: 2, law: 0 },
@@ -102,7 +139,12 @@ export const taps = defineEffect({
     {
       name: 'Swung sixteenths, darker',
       params: { length: 2, law: 3, bend: 0.8 },
-      lanes: row(8, (k) => ({ level: -2.5 * k, filter: 1, cutoff: 6000 * exp2(-0.55 * k), pan: k % 2 === 0 ? -0.4 : 0.4 })),
+      lanes: row(8, (k) => ({
+        level: -2.5 * k,
+        filter: 1,
+        cutoff: 6000 * exp2(-0.55 * k),
+        pan: k % 2 === 0 ? -0.4 : 0.4,
+      })),
     },
   ],
   create: ({ sampleRate }) => {
@@ -126,7 +168,12 @@ export const taps = defineEffect({
     const voices: Voice[] = Array.from({ length: MOST }, () => ({
       state: new Float64Array(8),
       strings: [new LoopString(COMB_LOWEST, sampleRate), new LoopString(COMB_LOWEST, sampleRate)],
-      shift: new Splicer(sampleRate, Math.round(SHIFT_LONGEST * sampleRate), Math.round(SHIFT_RESTING * sampleRate), BLOCK),
+      shift: new Splicer(
+        sampleRate,
+        Math.round(SHIFT_LONGEST * sampleRate),
+        Math.round(SHIFT_RESTING * sampleRate),
+        BLOCK,
+      ),
     }))
     // times at the end of the last block, levels left and right, by tap; below 0 before the first block
     const last = new Float64Array(MOST),
@@ -158,7 +205,10 @@ export const taps = defineEffect({
       process({ in: input, out, song, lanes }, p) {
         const items = lanes.taps
         const n = items.length
-        const whole = Math.min(longest, p.sync.value === 1 ? p.length.value / song.beatsPerFrame : p.time.value * sampleRate)
+        const whole = Math.min(
+          longest,
+          p.sync.value === 1 ? p.length.value / song.beatsPerFrame : p.time.value * sampleRate,
+        )
         const law = p.law.value,
           bend = p.bend.value,
           spread = p.spread.value,
@@ -174,7 +224,8 @@ export const taps = defineEffect({
           lowR = state[1],
           highL = state[2],
           highR = state[3]
-        // what came out of the taps in the block before goes in again, a block (2.7 ms) later than each stands
+        // what came out of the taps in the block before goes in again, a block (2.7 ms) later than each
+        // stands
         for (let i = 0; i < BLOCK; i++) {
           lowL += a * (roundL[i] - lowL)
           lowR += a * (roundR[i] - lowR)
@@ -197,7 +248,8 @@ export const taps = defineEffect({
         roundR.fill(0)
         let levels = 0
         for (let k = 0; k < n; k++)
-          if (items[k].on.value === 1 && (from === 0 || from === k + 1 || from > n)) levels += items[k].level.value
+          if (items[k].on.value === 1 && (from === 0 || from === k + 1 || from > n))
+            levels += items[k].level.value
         const share = levels > 1 ? 1 / levels : 1
         for (let k = 0; k < n; k++) {
           const t = items[k]
@@ -209,7 +261,12 @@ export const taps = defineEffect({
           if (wanted < LEAST_DELAY) wanted = LEAST_DELAY
           if (wanted > longest) wanted = longest
           const before = last[k] < 0 ? wanted : last[k]
-          const next = Math.abs(wanted - before) < 1e-4 ? wanted : t.time.constant ? before + glide * (wanted - before) : wanted
+          const next =
+            Math.abs(wanted - before) < 1e-4
+              ? wanted
+              : t.time.constant
+                ? before + glide * (wanted - before)
+                : wanted
           last[k] = next
           const level = (heard ? t.level.value : 0) * (t.polarity.value === 1 ? -1 : 1)
           const place = t.pan.value * spread
@@ -238,7 +295,8 @@ export const taps = defineEffect({
               roundR[i] += w * readR[i]
             }
           }
-          if (t.filter.value > 0) filter(v.state, readL, readR, t.filter.value, t.cutoff.value / sampleRate, t.resonance.value)
+          if (t.filter.value > 0)
+            filter(v.state, readL, readR, t.filter.value, t.cutoff.value / sampleRate, t.resonance.value)
           if (!t.comb.constant || t.comb.value > 0) {
             const notes = t.note.values()
             for (let i = 0; i < BLOCK; i++) hz[i] = (notes[i] - 69) / 12
@@ -253,7 +311,8 @@ export const taps = defineEffect({
               const x = c === 0 ? readL : readR
               for (let i = 0; i < BLOCK; i++) x32[i] = x[i]
               v.strings[c].process(x32, ringing, hz, fbs, none)
-              for (let i = 0; i < BLOCK; i++) x[i] += amounts[i] * (ringing[i] * (1 - 0.5 * amounts[i]) - x[i])
+              for (let i = 0; i < BLOCK; i++)
+                x[i] += amounts[i] * (ringing[i] * (1 - 0.5 * amounts[i]) - x[i])
             }
           }
           const dl = (toL - fromL) / BLOCK,
@@ -277,8 +336,18 @@ export const taps = defineEffect({
   },
 })
 
-/** State-variable filter (Zavalishin, "The Art of VA Filter Design", 2018), in place; its corner goes straight from block to block. */
-function filter(state: Float64Array, left: Float64Array, right: Float64Array, shape: number, corner: number, resonance: number): void {
+/**
+ * State-variable filter (Zavalishin, "The Art of VA Filter Design", 2018), in place; its corner goes straight
+ * from block to block.
+ */
+function filter(
+  state: Float64Array,
+  left: Float64Array,
+  right: Float64Array,
+  shape: number,
+  corner: number,
+  resonance: number,
+): void {
   const to = tanPi(Math.min(0.45, corner))
   const from = state[4] > 0 ? state[4] : to
   state[4] = to
@@ -301,8 +370,10 @@ function filter(state: Float64Array, left: Float64Array, right: Float64Array, sh
     b = 2 * lowL - b
     c = 2 * bandR - c
     d = 2 * lowR - d
-    left[i] = shape === 1 ? lowL : shape === 2 ? k * bandL : shape === 3 ? x - k * bandL - lowL : x - k * bandL
-    right[i] = shape === 1 ? lowR : shape === 2 ? k * bandR : shape === 3 ? y - k * bandR - lowR : y - k * bandR
+    left[i] =
+      shape === 1 ? lowL : shape === 2 ? k * bandL : shape === 3 ? x - k * bandL - lowL : x - k * bandL
+    right[i] =
+      shape === 1 ? lowR : shape === 2 ? k * bandR : shape === 3 ? y - k * bandR - lowR : y - k * bandR
   }
   state[0] = Math.abs(a) < 1e-20 ? 0 : a
   state[1] = Math.abs(b) < 1e-20 ? 0 : b

@@ -4,8 +4,8 @@ import { decibel, seconds } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
 /**
- * Raises or lowers the beginnings of sounds and what rings after them, whatever their level: the difference between a
- * fast and a slow follower says which of the two is heard now.
+ * Raises or lowers the beginnings of sounds and what rings after them, whatever their level: the difference
+ * between a fast and a slow follower says which of the two is heard now.
  */
 export const transient = defineEffect({
   id: 'transient',

@@ -20,8 +20,18 @@ export const tremolo = defineEffect({
     rate: hertz('Rate', { min: 0.01, max: 200, default: 4, tip: 'Swings a second' }),
     length: beats('Length', { min: 1 / 16, max: 16, default: 0.5, tip: 'Length of one swing when synced' }),
     depth: percent('Depth', { default: 0.6, tip: 'How far down it goes' }),
-    width: percent('Duty', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of a square, rising part of a triangle' }),
-    slew: seconds('Slew', { min: 0, max: 0.05, default: 0.002, tip: 'Time for a full travel at the least: removes clicks' }),
+    width: percent('Duty', {
+      min: 0.02,
+      max: 0.98,
+      default: 0.5,
+      tip: 'High part of a square, rising part of a triangle',
+    }),
+    slew: seconds('Slew', {
+      min: 0,
+      max: 0.05,
+      default: 0.002,
+      tip: 'Time for a full travel at the least: removes clicks',
+    }),
     stereo: degrees('Stereo', { min: 0, max: 0.5, default: 0, tip: 'How much later the right side swings' }),
   },
   presets: [
@@ -72,7 +82,8 @@ export const tremolo = defineEffect({
           right += dr > most ? most : dr < -most ? -most : dr
           out.left[i] = input.left[i] * left
           out.right[i] = input.right[i] * right
-          if (!synced || !song.playing) phase += synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate
+          if (!synced || !song.playing)
+            phase += synced ? song.beatsPerFrame / lengths[i] : rates[i] / sampleRate
         }
         state[0] = phase - Math.floor(phase)
         state[1] = left

@@ -25,8 +25,9 @@ const BEHIND = 0,
   LAST = 6
 
 /**
- * Reads what has come in at any speed, either way: a tape that is braked, run backwards, scratched. `Scratch` moves the place by hand
- * or modulator, its slope is speed. Reading that reaches live, or the oldest sample, stays there.
+ * Reads what has come in at any speed, either way: a tape that is braked, run backwards, scratched. `Scratch`
+ * moves the place by hand or modulator, its slope is speed. Reading that reaches live, or the oldest sample,
+ * stays there.
  */
 export const varispeed = defineEffect({
   id: 'varispeed',
@@ -37,10 +38,20 @@ export const varispeed = defineEffect({
   also: ['tape stop', 'half speed', 'scratch', 'reverse'],
   holds: true,
   params: {
-    speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '1 is as it came, 0 stands, below 0 is backwards' }),
+    speed: factor('Speed', {
+      min: -4,
+      max: 4,
+      default: 1,
+      tip: '1 is as it came, 0 stands, below 0 is backwards',
+    }),
     stop: toggle('Stop', false, 'Brakes the motor to a stand, and lets it start again'),
     stopTime: seconds('Stop time', { min: 0.01, max: 8, default: 0.9, tip: 'How long it takes to stand' }),
-    startTime: seconds('Start time', { min: 0.01, max: 8, default: 0.4, tip: 'How long it takes to full speed' }),
+    startTime: seconds('Start time', {
+      min: 0.01,
+      max: 8,
+      default: 0.4,
+      tip: 'How long it takes to full speed',
+    }),
     curve: percent('Curve', { min: -1, max: 1, default: 0.2, tip: 'Above 0 it slows early, below 0 late' }),
     scratch: percent('Scratch', {
       default: 0,
@@ -48,7 +59,12 @@ export const varispeed = defineEffect({
       tip: 'Place of the hand: at 0 % where the tape is, at 100 % as far back as Span says',
     }),
     span: seconds('Span', { min: 0.01, max: 4, default: 0.5, tip: 'How far back the hand reaches' }),
-    after: choice('Then', ['stays behind', 'catches up'], 1, 'At speed 1 and not braked, whether it goes back to live'),
+    after: choice(
+      'Then',
+      ['stays behind', 'catches up'],
+      1,
+      'At speed 1 and not braked, whether it goes back to live',
+    ),
     fade: seconds('Catch-up', { min: 0.005, max: 2, default: 0.06, tip: 'Cross-fade back to live' }),
   },
   readouts: ['speed', 'behind'],
@@ -119,7 +135,9 @@ export const varispeed = defineEffect({
         const filled = Math.min(longest, line.filled - BLOCK)
         let fading = fade > 0
         for (let i = 0; i < BLOCK; i++) {
-          motor = braked ? Math.max(0, motor - 1 / (stops[i] * sampleRate)) : Math.min(1, motor + 1 / (starts[i] * sampleRate))
+          motor = braked
+            ? Math.max(0, motor - 1 / (stops[i] * sampleRate))
+            : Math.min(1, motor + 1 / (starts[i] * sampleRate))
           const pull = motor === 1 ? 1 : motor === 0 ? 0 : exp2(power * log2(motor))
           const hand = hands[i] * spans[i] * sampleRate
           const moved = hand - last
@@ -152,7 +170,8 @@ export const varispeed = defineEffect({
         }
         for (let start = 0; start < BLOCK; start += PIECE) {
           let most = 0
-          for (let i = start; i < start + PIECE; i++) if (Math.abs(speeds[i]) > most) most = Math.abs(speeds[i])
+          for (let i = start; i < start + PIECE; i++)
+            if (Math.abs(speeds[i]) > most) most = Math.abs(speeds[i])
           line.readFast(times, most, readL, readR, start, start + PIECE)
           if (fading) line.readFast(oldTimes, most, oldL, oldR, start, start + PIECE)
         }

@@ -8,9 +8,10 @@ import { defineEffect } from '../contract/effect'
 const MOST = 40
 
 /**
- * Channel vocoder (Dudley, "Remaking speech", JASA 11, 1939): the shaping sound is heard in bands spaced evenly in pitch, each by
- * two state-variable band-passes in a row; the level of each goes onto the same band of the sound that is shaped, or onto one
- * further up or down. Where the shaping sound hisses, noise takes the place of the shaped sound.
+ * Channel vocoder (Dudley, "Remaking speech", JASA 11, 1939): the shaping sound is heard in bands spaced
+ * evenly in pitch, each by two state-variable band-passes in a row; the level of each goes onto the same band
+ * of the sound that is shaped, or onto one further up or down. Where the shaping sound hisses, noise takes
+ * the place of the shaped sound.
  */
 export const vocoder = defineEffect({
   id: 'vocoder',
@@ -24,10 +25,21 @@ export const vocoder = defineEffect({
   sidechain: true,
   readouts: ['hiss', ...Array.from({ length: MOST }, (_, b) => `band ${b + 1}`)],
   params: {
-    bands: number('Bands', { min: 8, max: MOST, default: 20, glide: 0, tip: 'How many; few are a robot, many are clear' }),
+    bands: number('Bands', {
+      min: 8,
+      max: MOST,
+      default: 20,
+      glide: 0,
+      tip: 'How many; few are a robot, many are clear',
+    }),
     low: hertz('Lowest', { min: 40, max: 400, default: 90, tip: 'Middle of the lowest band' }),
     high: hertz('Highest', { min: 2000, max: 16_000, default: 9000, tip: 'Middle of the highest band' }),
-    shift: semitones('Formant shift', { min: -24, max: 24, default: 0, tip: 'The shaped bands against those that are heard' }),
+    shift: semitones('Formant shift', {
+      min: -24,
+      max: 24,
+      default: 0,
+      tip: 'The shaped bands against those that are heard',
+    }),
     attack: seconds('Attack', { min: 0.0005, max: 0.2, default: 0.004, tip: 'How soon the bands follow up' }),
     release: seconds('Release', { min: 0.005, max: 2, default: 0.04, tip: 'How soon they follow down' }),
     unvoiced: percent('Unvoiced', { default: 0.5, tip: 'Noise where the shaping sound hisses' }),
@@ -87,7 +99,8 @@ export const vocoder = defineEffect({
           whole = x * x + hissPole * (whole - x * x)
           const share = whole > 1e-9 ? (high / whole - 0.25) * 2.5 : 0
           const hiss = unvoiced[i] * (share < 0 ? 0 : share > 1 ? 1 : share)
-          // noise is laid in at the level of the sound that is shaped, or where that is silent at a tenth of full scale
+          // noise is laid in at the level of the sound that is shaped, or where that is silent at a tenth of
+          // full scale
           const n = noise[i] * 0.4 * hiss
           left[i] = input.left[i] * (1 - hiss) + n
           right[i] = input.right[i] * (1 - hiss) + n
@@ -166,7 +179,15 @@ function follow(
 }
 
 /** Adds one band of the shaped sound, as loud as `level` says. */
-function lay(x: Float64Array, level: Float64Array, sum: Float64Array, state: Float64Array, at: number, g: number, k: number): void {
+function lay(
+  x: Float64Array,
+  level: Float64Array,
+  sum: Float64Array,
+  state: Float64Array,
+  at: number,
+  g: number,
+  k: number,
+): void {
   const d = 1 / (1 + g * (g + k))
   let a1 = state[at],
     a2 = state[at + 1],

@@ -5,10 +5,14 @@ import { readNumber } from '../units/read-number'
 import { defineEffect } from '../contract/effect'
 
 /**
- * First three formants in Hz: averages of men (Peterson & Barney, "Control methods used in a study of the vowels", JASA
- * 24, 1952, table II), by their signs in the International Phonetic Alphabet, from front to back and round again.
+ * First three formants in Hz: averages of men (Peterson & Barney, "Control methods used in a study of the
+ * vowels", JASA 24, 1952, table II), by their signs in the International Phonetic Alphabet, from front to
+ * back and round again.
  */
-export const vowels: readonly { readonly sign: string; readonly formants: readonly [number, number, number] }[] = [
+export const vowels: readonly {
+  readonly sign: string
+  readonly formants: readonly [number, number, number]
+}[] = [
   { sign: 'i', formants: [270, 2290, 3010] },
   { sign: 'ɪ', formants: [390, 1990, 2550] },
   { sign: 'ɛ', formants: [530, 1840, 2480] },
@@ -25,7 +29,10 @@ const FORMANTS = 5
 /** Two more above the measured three, which say how long the throat is. */
 const UPPER = [3500, 4500] as const
 
-/** The five peaks in Hz at a place (position, open, front, size): along the list, or on the plane of the first two formants. */
+/**
+ * The five peaks in Hz at a place (position, open, front, size): along the list, or on the plane of the first
+ * two formants.
+ */
 export function formantsAt(mode: number, place: Float64Array, out: Float64Array): void {
   const position = place[0],
     open = place[1],
@@ -125,8 +132,8 @@ export function vowelNear(f1: number, f2: number): string {
 }
 
 /**
- * Formants as five peaks in a row of state-variable bells, between a low and a high cut: over a list of vowels, or on the
- * plane of jaw and tongue. Amount goes from flat to exaggerated.
+ * Formants as five peaks in a row of state-variable bells, between a low and a high cut: over a list of
+ * vowels, or on the plane of jaw and tongue. Amount goes from flat to exaggerated.
  */
 export const vowel = defineEffect({
   id: 'vowel',
@@ -146,9 +153,19 @@ export const vowel = defineEffect({
     position: percent('Position', { default: 0.45, tip: 'Place in the list: i ɪ ɛ æ ɑ ɔ ʊ u ʌ ɝ' }),
     open: percent('Open', { default: 0.6, tip: 'Jaw: the first formant' }),
     front: percent('Front', { default: 0.4, tip: 'Tongue: the second formant' }),
-    size: factor('Size', { min: 0.6, max: 1.6, default: 1, tip: 'Length of the throat: a child below 1, a giant above' }),
+    size: factor('Size', {
+      min: 0.6,
+      max: 1.6,
+      default: 1,
+      tip: 'Length of the throat: a child below 1, a giant above',
+    }),
     amount: percent('Amount', { max: 2, default: 1, tip: 'From flat to exaggerated' }),
-    width: factor('Peak width', { min: 0.3, max: 4, default: 1, tip: 'Narrow and ringing, or wide and soft' }),
+    width: factor('Peak width', {
+      min: 0.3,
+      max: 4,
+      default: 1,
+      tip: 'Narrow and ringing, or wide and soft',
+    }),
     lowCut: hertz('Low cut', { min: 20, max: 1000, default: 100, tip: 'High-pass before the peaks' }),
     highCut: hertz('High cut', { min: 1000, max: 20_000, default: 7000, tip: 'Low-pass after the peaks' }),
     dry: percent('Dry', { default: 0, tip: 'The sound as it came, mixed in' }),
@@ -159,7 +176,11 @@ export const vowel = defineEffect({
     { name: 'Giant says oo', params: { position: 7 / 9, size: 1.4, amount: 1.2 } },
     { name: 'Small and bright', params: { mode: 1, open: 0.3, front: 0.95, size: 0.75 } },
     { name: 'Barely speaking', params: { position: 0.3, amount: 0.45, width: 1.8, dry: 0.3 } },
-    { name: 'Two words of one’s own', params: { mode: 2, position: 0.5 }, data: { vowels: [ownFrom(0), ownFrom(4), ownFrom(7)] } },
+    {
+      name: 'Two words of one’s own',
+      params: { mode: 2, position: 0.5 },
+      data: { vowels: [ownFrom(0), ownFrom(4), ownFrom(7)] },
+    },
   ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array(2)
@@ -298,7 +319,14 @@ function fillG(g: Float64Array, hz: Float64Array, sampleRate: number): void {
 }
 
 /** Second-order Butterworth cut of both sides, in place. */
-function cut(left: Float64Array, right: Float64Array, g: Float64Array, state: Float64Array, at: number, high: boolean): void {
+function cut(
+  left: Float64Array,
+  right: Float64Array,
+  g: Float64Array,
+  state: Float64Array,
+  at: number,
+  high: boolean,
+): void {
   const k = 1.4142135623730951
   let l1 = state[at],
     l2 = state[at + 1],

@@ -15,7 +15,8 @@ const WANDER = 0.31
 /** Seconds in which a jump goes out; it comes back in the time that is set. */
 const OUT = 0.07
 
-const latencyOf = (sampleRate: number, reach: number): number => Math.round(REACHES[Math.round(reach)] * sampleRate) + LEAST_DELAY + 1
+const latencyOf = (sampleRate: number, reach: number): number =>
+  Math.round(REACHES[Math.round(reach)] * sampleRate) + LEAST_DELAY + 1
 
 /** A random line through points from −1 to 1, with soft corners. */
 function wander(seed: number, x: number): number {
@@ -27,9 +28,9 @@ function wander(seed: number, x: number): number {
 }
 
 /**
- * Pitch that moves as that of a worn record or tape does. What is asked for is pitch, in cents; the time follows from it: for a pitch
- * of a·sin φ the time swings by (a·cos φ + a²/8·sin 2φ)/ω, the integral of exp(a·sin φ) − 1 without its mean, to third order. So the pitch
- * is right and the
+ * Pitch that moves as that of a worn record or tape does. What is asked for is pitch, in cents; the time
+ * follows from it: for a pitch of a·sin φ the time swings by (a·cos φ + a²/8·sin 2φ)/ω, the integral of
+ * exp(a·sin φ) − 1 without its mean, to third order. So the pitch is right and the
  * time never runs away.
  */
 export const wow = defineEffect({
@@ -47,12 +48,35 @@ export const wow = defineEffect({
       1,
       'How far the time can go either way, and the latency: slow and deep waves want more',
     ),
-    depth: semitones('Wow', { min: 0, max: 1, default: 0.2, tip: 'Largest departure of pitch of the slow wave; 1 st is 100 cents' }),
-    rate: hertz('Rate', { min: 0.1, max: 6, default: 0.55, tip: 'Of the slow wave: 0.55 Hz is a record at 33 turns a minute' }),
-    irregular: percent('Irregular', { default: 0.4, tip: 'How much the slow wave changes its rate and depth' }),
-    flutter: semitones('Flutter', { min: 0, max: 0.5, default: 0.04, tip: 'Largest departure of pitch of the fast wave' }),
+    depth: semitones('Wow', {
+      min: 0,
+      max: 1,
+      default: 0.2,
+      tip: 'Largest departure of pitch of the slow wave; 1 st is 100 cents',
+    }),
+    rate: hertz('Rate', {
+      min: 0.1,
+      max: 6,
+      default: 0.55,
+      tip: 'Of the slow wave: 0.55 Hz is a record at 33 turns a minute',
+    }),
+    irregular: percent('Irregular', {
+      default: 0.4,
+      tip: 'How much the slow wave changes its rate and depth',
+    }),
+    flutter: semitones('Flutter', {
+      min: 0,
+      max: 0.5,
+      default: 0.04,
+      tip: 'Largest departure of pitch of the fast wave',
+    }),
     flutterRate: hertz('Flutter rate', { min: 4, max: 40, default: 9, tip: 'Of the fast wave' }),
-    jumps: number('Jumps a minute', { min: 0, max: 120, default: 0, tip: 'How often pitch jumps away and comes back' }),
+    jumps: number('Jumps a minute', {
+      min: 0,
+      max: 120,
+      default: 0,
+      tip: 'How often pitch jumps away and comes back',
+    }),
     jump: semitones('Jump', { min: -1, max: 1, default: 0.3, tip: 'How far pitch jumps' }),
     back: seconds('Return', { min: 0.05, max: 2, default: 0.5, tip: 'How long a jump takes to come back' }),
     hear: choice('Hear', ['all', 'wow', 'flutter', 'jumps'], 0, 'One layer alone'),
@@ -63,8 +87,14 @@ export const wow = defineEffect({
   clockAtEnd: true,
   tail: (v) => 2 * REACHES[Math.round(v.reach)] + 0.01,
   presets: [
-    { name: 'Worn record', params: { depth: 0.22, rate: 0.55, irregular: 0.45, flutter: 0.03, jumps: 2, jump: 0.25 } },
-    { name: 'Cassette left in the sun', params: { depth: 0.35, rate: 0.9, irregular: 0.8, flutter: 0.09, flutterRate: 11 } },
+    {
+      name: 'Worn record',
+      params: { depth: 0.22, rate: 0.55, irregular: 0.45, flutter: 0.03, jumps: 2, jump: 0.25 },
+    },
+    {
+      name: 'Cassette left in the sun',
+      params: { depth: 0.35, rate: 0.9, irregular: 0.8, flutter: 0.09, flutterRate: 11 },
+    },
     { name: 'Only a shimmer', params: { depth: 0.05, rate: 1.3, irregular: 0.6, flutter: 0.02 } },
     { name: 'Deep swell', params: { reach: 2, depth: 0.8, rate: 0.12, irregular: 0.3, flutter: 0 } },
   ],
@@ -77,8 +107,8 @@ export const wow = defineEffect({
     const writeL = new Float64Array(BLOCK),
       writeR = new Float64Array(BLOCK)
     const readouts = new Float64Array(2)
-    // phases of wow and flutter; of the jump clock; frames since the jump that is under way; its size in samples; time at the end of the
-    // last block; place of what wanders
+    // phases of wow and flutter; of the jump clock; frames since the jump that is under way; its size in
+    // samples; time at the end of the last block; place of what wanders
     const state = new Float64Array(8)
     const slowSeed = seed,
       deepSeed = seed + 101,
@@ -132,7 +162,12 @@ export const wow = defineEffect({
           const unrest = unrest0 + (unrest1 - unrest0) * t
           const rate = rates[i] * (1 + 0.6 * irregular * unrest)
           const omega = (TAU * rate) / sampleRate
-          let a = 100 * depths[i] * LN2_OVER_1200 * slowOn * (1 - 0.45 * irregular * (1 + shallow0 + (shallow1 - shallow0) * t))
+          let a =
+            100 *
+            depths[i] *
+            LN2_OVER_1200 *
+            slowOn *
+            (1 - 0.45 * irregular * (1 + shallow0 + (shallow1 - shallow0) * t))
           let want = a / omega
           if (want > most) most = want
           if (want > SHARES[0] * reach) {
@@ -151,7 +186,12 @@ export const wow = defineEffect({
             clock += densities[i] / (60 * sampleRate)
             // somewhere in each turn of the clock, by chance
             const at = randomAt(jumpSeed, before) * 0.8 + 0.1
-            if (since < 0 && clock - before >= at && clock - before - densities[i] / (60 * sampleRate) < at && densities[i] > 0) {
+            if (
+              since < 0 &&
+              clock - before >= at &&
+              clock - before - densities[i] / (60 * sampleRate) < at &&
+              densities[i] > 0
+            ) {
               since = 0
               // the steepest place of the way out is half as steep again as its mean
               size = ((1 - exp2Of(sizes[i])) * OUT * sampleRate) / 1.5

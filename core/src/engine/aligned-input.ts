@@ -6,7 +6,10 @@ export class AlignedInput {
   private readonly left: BlockDelay | null
   private readonly right: BlockDelay | null
   private readonly delayed: StereoBlock
-  /** The block before the first one that is read, where that is known: what a delay that is made while playing begins with. */
+  /**
+   * The block before the first one that is read, where that is known: what a delay that is made while playing
+   * begins with.
+   */
   private before: StereoBlock | null = null
   private fresh = true
 
@@ -26,7 +29,10 @@ export class AlignedInput {
     this.right?.reset()
   }
 
-  /** Remembers what its source gives now, between two blocks: the next one is the first that is read. Allocates. */
+  /**
+   * Remembers what its source gives now, between two blocks: the next one is the first that is read.
+   * Allocates.
+   */
   remember(): void {
     const { left, right } = this.source
     this.before = { left: left.slice(), right: right.slice() }
@@ -34,7 +40,8 @@ export class AlignedInput {
 
   read(): StereoBlock {
     if (this.left && this.right) {
-      // made while playing: begins with what came before, or would have, so that nothing jumps when the delayed sound arrives
+      // made while playing: begins with what came before, or would have, so that nothing jumps when the
+      // delayed sound arrives
       if (this.fresh) {
         this.fresh = false
         this.prime(this.left, this.right, this.source)
@@ -45,7 +52,10 @@ export class AlignedInput {
     return this.delayed
   }
 
-  /** Has delays of what it gives begin with what came before that, or would have: `now` is the first block of it. */
+  /**
+   * Has delays of what it gives begin with what came before that, or would have: `now` is the first block of
+   * it.
+   */
   prime(left: BlockDelay, right: BlockDelay, now: StereoBlock): void {
     const { before } = this
     this.before = null

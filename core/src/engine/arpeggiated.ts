@@ -6,7 +6,8 @@ import { Transport } from './transport'
 const RATE = 48_000
 
 /**
- * The notes that an arpeggio plays of a line in one of its rounds, as the engine plays them; of one that goes on by the song, to its end.
+ * The notes that an arpeggio plays of a line in one of its rounds, as the engine plays them; of one that goes
+ * on by the song, to its end.
  */
 export function arpeggiated(line: NoteLine, arpeggio: Arpeggio, tempo: number): Note[] {
   const length = line.length > 0 ? line.length : Math.max(0, ...line.notes.map((n) => n.start + n.length))

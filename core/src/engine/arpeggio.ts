@@ -9,8 +9,9 @@ const HELD = 64
 const TOLERANCE = 1e-6
 
 /**
- * Plays held notes one after the other, or as a chord, on an even grid: of the song while it plays, of its own from the first key on
- * while the song stands. A step comes at the first frame that its time does not come after.
+ * Plays held notes one after the other, or as a chord, on an even grid: of the song while it plays, of its
+ * own from the first key on while the song stands. A step comes at the first frame that its time does not
+ * come after.
  */
 export class ArpeggioPlayer {
   private set: Arpeggio
@@ -162,13 +163,25 @@ export class ArpeggioPlayer {
     if (set.order === 'chord') {
       const octave = this.count % set.octaves
       for (let k = 0; k < held; k++)
-        this.begin(to, frame, now, this.pitches[k] + 12 * octave + own.transpose, this.velocities[k] * own.velocity)
+        this.begin(
+          to,
+          frame,
+          now,
+          this.pitches[k] + 12 * octave + own.transpose,
+          this.velocities[k] * own.velocity,
+        )
     } else {
       this.sort()
       const all = held * set.octaves
       const at = this.placeOf(all)
       const k = this.order[at % held]
-      this.begin(to, frame, now, this.pitches[k] + 12 * Math.floor(at / held) + own.transpose, this.velocities[k] * own.velocity)
+      this.begin(
+        to,
+        frame,
+        now,
+        this.pitches[k] + 12 * Math.floor(at / held) + own.transpose,
+        this.velocities[k] * own.velocity,
+      )
     }
     this.count++
   }
@@ -188,7 +201,8 @@ export class ArpeggioPlayer {
     const { order, pitches, held } = this
     for (let k = 0; k < held; k++) {
       let at = k
-      if (this.set.order !== 'as played') for (; at > 0 && pitches[order[at - 1]] > pitches[k]; at--) order[at] = order[at - 1]
+      if (this.set.order !== 'as played')
+        for (; at > 0 && pitches[order[at - 1]] > pitches[k]; at--) order[at] = order[at - 1]
       order[at] = k
     }
   }

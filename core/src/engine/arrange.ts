@@ -3,9 +3,9 @@ import { inPieces } from './in-pieces'
 import type { Step } from './step'
 
 /**
- * Puts steps in one order in which each comes after all that it reads from, as far as that goes (depth-first search; Cormen,
- * Leiserson, Rivest, Stein, *Introduction to Algorithms*, topological sort). Where things go round in a circle, the edge that closes
- * it is marked `isFeedback`. In pieces.
+ * Puts steps in one order in which each comes after all that it reads from, as far as that goes (depth-first
+ * search; Cormen, Leiserson, Rivest, Stein, *Introduction to Algorithms*, topological sort). Where things go
+ * round in a circle, the edge that closes it is marked `isFeedback`. In pieces.
  * @returns the order, and the ids of the feedback edges
  */
 export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draft[]; feedback: string[] }> {
@@ -33,12 +33,15 @@ export function* inOrder(drafts: Iterable<Draft>): Generator<void, { order: Draf
 }
 
 /**
- * Works out when the song arrives at each step, in samples, and attaches every edge with the delay that makes all that meets there
- * meet in time. What comes a block late anyhow does not count, nor does what comes from another track where tracks are not lined
- * up (`compensate`). In pieces.
+ * Works out when the song arrives at each step, in samples, and attaches every edge with the delay that makes
+ * all that meets there meet in time. What comes a block late anyhow does not count, nor does what comes from
+ * another track where tracks are not lined up (`compensate`). In pieces.
  * @returns what each step reads from
  */
-export function* lineUp(order: readonly Draft[], compensate: boolean): Generator<void, ReadonlyMap<Step, readonly Step[]>> {
+export function* lineUp(
+  order: readonly Draft[],
+  compensate: boolean,
+): Generator<void, ReadonlyMap<Step, readonly Step[]>> {
   const needs = new Map<Step, readonly Step[]>()
   yield* inPieces(order, (draft) => {
     const counted = draft.edges.filter((e) => !e.isFeedback && (compensate || !e.crossing))

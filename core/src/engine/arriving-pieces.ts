@@ -1,13 +1,16 @@
 import { type AudioPieces, pieceCount } from '../dsp/audio-pieces'
 
-/** Pieces of all long sounds together that are there at once, 48 MB of stereo; more only where more are being played. */
+/**
+ * Pieces of all long sounds together that are there at once, 48 MB of stereo; more only where more are being
+ * played.
+ */
 const MOST = 48
 /** Blocks for which a piece that was wanted stays in any case, about a second. */
 const STAYS = 375
 
 /**
- * Pieces of long sounds that come while they play, from somewhere that must not be waited for. A piece that is wanted is asked for
- * once; those that nobody has wanted for longest make room for new ones.
+ * Pieces of long sounds that come while they play, from somewhere that must not be waited for. A piece that
+ * is wanted is asked for once; those that nobody has wanted for longest make room for new ones.
  */
 export class ArrivingPieces {
   private readonly sounds = new Map<string, Arriving>()
@@ -68,8 +71,8 @@ export class ArrivingPieces {
   }
 
   /**
-   * Takes a piece that has come; nothing in it where it cannot be had, which is then silence. Gives what made room for it, null for
-   * nothing.
+   * Takes a piece that has come; nothing in it where it cannot be had, which is then silence. Gives what made
+   * room for it, null for nothing.
    */
   take(hash: string, n: number, channels: readonly Float32Array[]): readonly Float32Array[] | null {
     const sound = this.sounds.get(hash)

@@ -77,13 +77,22 @@ export class BranchInStep implements SoundStep {
     if (slots[0] >= 0) values[slots[0]] = this.peak
   }
 
-  /** Above every crossover below it, below the one above it, and in phase with those further up, so that all bands add up flat. */
+  /**
+   * Above every crossover below it, below the one above it, and in phase with those further up, so that all
+   * bands add up flat.
+   */
   private band(): void {
     const { out, index, sampleRate } = this
     const last = Math.min(this.count, 5) - 1
     if (this.linearBand && index <= last) {
       const low = index === 0 ? 0 : this.corner(index - 1)
-      this.linearBand.process(out.left, out.right, low, index === last ? Infinity : this.corner(index), sampleRate)
+      this.linearBand.process(
+        out.left,
+        out.right,
+        low,
+        index === last ? Infinity : this.corner(index),
+        sampleRate,
+      )
       return
     }
     for (let k = 0; k < last; k++)

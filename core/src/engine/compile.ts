@@ -37,7 +37,9 @@ export function compile(project: Project, context: CompileContext, kept: KeptSte
 
 /** A plan that is ready to take the place of the one that plays. */
 export interface NextPlan {
-  /** Has what looks far back hear the block that has passed; gives whether it wants more. Between two blocks. */
+  /**
+   * Has what looks far back hear the block that has passed; gives whether it wants more. Between two blocks.
+   */
   rehearse(): boolean
   /** Puts it in its place. */
   exchange(): Plan
@@ -47,9 +49,10 @@ export interface NextPlan {
 export type Planning = Generator<void, NextPlan>
 
 /**
- * Turns a project into a plan: one order for sound and modulation together, delays that line up every meeting of two
- * paths, and steps that keep their state where `kept` has them. Goes on between blocks while the plan that `kept` is from
- * plays, and changes nothing of that until the end; what is left to do then is only what differs between the two. Allocates.
+ * Turns a project into a plan: one order for sound and modulation together, delays that line up every meeting
+ * of two paths, and steps that keep their state where `kept` has them. Goes on between blocks while the plan
+ * that `kept` is from plays, and changes nothing of that until the end; what is left to do then is only what
+ * differs between the two. Allocates.
  */
 export function* planning(project: Project, context: CompileContext, kept: KeptSteps): Planning {
   const drawing = new Drawing(project, context, kept)
@@ -92,7 +95,10 @@ class Drawing {
   private readonly homes = new Map<string, { track: Track; modulator: Modulator }>()
   private readonly lines = new Map<string, Made<NoteLineStep>>()
 
-  /** What is random in a thing follows from its own seed; that of older things from the project's and their id. */
+  /**
+   * What is random in a thing follows from its own seed; that of older things from the project's and their
+   * id.
+   */
   private readonly seedOf = (of: { readonly id: string; readonly seed?: number }): number =>
     of.seed ?? mix32(this.project.seed ^ hashText(of.id))
 
@@ -123,7 +129,10 @@ class Drawing {
     const mixTrack = mixOf(project)
     for (const track of project.tracks)
       if (track !== mixTrack)
-        yield* this.track(track, track.kind === 'bus' ? this.sum(track, `source:${track.id}`) : yield* this.source(track))
+        yield* this.track(
+          track,
+          track.kind === 'bus' ? this.sum(track, `source:${track.id}`) : yield* this.source(track),
+        )
     for (const send of project.sends) this.send(send)
     const sum = this.sum(mixTrack, 'sum')
     plan.drafts.set(`source:${mixTrack.id}`, sum)
@@ -146,7 +155,8 @@ class Drawing {
       ),
       id,
     )
-    const head = (): Draft | undefined => plan.drafts.get(`track:${from}`) ?? plan.drafts.get(`branch:${from}`)
+    const head = (): Draft | undefined =>
+      plan.drafts.get(`track:${from}`) ?? plan.drafts.get(`branch:${from}`)
     plan.connect(
       made.draft,
       before ? 'before' : 'in',
@@ -199,7 +209,14 @@ class Drawing {
   }
 
   private silence(): Draft {
-    const silence: Draft = { key: 'silence', step: silentStep, fresh: true, edges: [], latency: 0, arrival: 0 }
+    const silence: Draft = {
+      key: 'silence',
+      step: silentStep,
+      fresh: true,
+      edges: [],
+      latency: 0,
+      arrival: 0,
+    }
     this.plan.drafts.set(silence.key, silence)
     return silence
   }
@@ -221,7 +238,13 @@ class Drawing {
       SourceStep,
       (s) => s.definition === definition && s.latency === latency,
       () => {
-        const params = new ParamSet(definition.params, source.params, sampleRate, definition.lanes, source.lanes)
+        const params = new ParamSet(
+          definition.params,
+          source.params,
+          sampleRate,
+          definition.lanes,
+          source.lanes,
+        )
         return new SourceStep(
           definition,
           definition.create({ sampleRate, seed: this.seedOf(source), latency }),
@@ -242,7 +265,8 @@ class Drawing {
     if (draft.fresh) step.take(source.data)
     const found = source.audio ? audio(source.audio) : null
     const main = definition.inPieces ? found : heldAudio(found)
-    const sounds = definition.sounds?.(source.data ?? {}).map((hash) => heldAudio(hash ? audio(hash) : null)) ?? []
+    const sounds =
+      definition.sounds?.(source.data ?? {}).map((hash) => heldAudio(hash ? audio(hash) : null)) ?? []
     if (definition.prepare) for (const sound of [main, ...sounds]) yield* definition.prepare(sound)
     plan.give(made, 'audio', main)
     if (!sameItems(sounds, step.sounds)) plan.give(made, 'sounds', sounds)
@@ -265,7 +289,11 @@ class Drawing {
   private *track(track: Track, head: Draft): Generator<void, Made<FaderStep>> {
     const { plan } = this
     const end = yield* this.placing(track).nodes(heardChain(track).nodes, head)
-    const made = this.fader(`track:${track.id}`, track.id, () => new ParamSet(trackParams, track.params, this.context.sampleRate))
+    const made = this.fader(
+      `track:${track.id}`,
+      track.id,
+      () => new ParamSet(trackParams, track.params, this.context.sampleRate),
+    )
     plan.connect(
       made.draft,
       'in',
@@ -327,12 +355,25 @@ class Drawing {
   }
 
   /** Connects the sound of a track or a branch that something listens to. */
-  private listen(draft: Draft, { track, branch, point }: Listen, home: Track, id: string, set: (input: AlignedInput) => void): void {
+  private listen(
+    draft: Draft,
+    { track, branch, point }: Listen,
+    home: Track,
+    id: string,
+    set: (input: AlignedInput) => void,
+  ): void {
     const { drafts } = this.plan
     const whole = `track:${track}`
     const from = (): Draft | undefined =>
-      branch ? (drafts.get(`branch:${branch}`) ?? drafts.get(whole)) : drafts.get(point === 'before' ? `source:${track}` : whole)
-    this.plan.connect(draft, 'side', from, set, { crossing: track !== home.id, id, quiet: true, before: point === 'after' && !branch })
+      branch
+        ? (drafts.get(`branch:${branch}`) ?? drafts.get(whole))
+        : drafts.get(point === 'before' ? `source:${track}` : whole)
+    this.plan.connect(draft, 'side', from, set, {
+      crossing: track !== home.id,
+      id,
+      quiet: true,
+      before: point === 'after' && !branch,
+    })
   }
 
   private modulator(track: Track, modulator: Modulator): void {
@@ -349,8 +390,19 @@ class Drawing {
       ModulatorStep,
       (s) => s.definition === definition,
       () => {
-        const params = new ParamSet(definition.params, modulator.params, sampleRate, definition.lanes, modulator.lanes)
-        return new ModulatorStep(definition, definition.create({ sampleRate, seed: this.seedOf(modulator) }), params, song)
+        const params = new ParamSet(
+          definition.params,
+          modulator.params,
+          sampleRate,
+          definition.lanes,
+          modulator.lanes,
+        )
+        return new ModulatorStep(
+          definition,
+          definition.create({ sampleRate, seed: this.seedOf(modulator) }),
+          params,
+          song,
+        )
       },
     )
     links.own(made, modulator.id, { specs: definition.lanes, values: modulator.lanes })
@@ -362,7 +414,10 @@ class Drawing {
     this.hear(track, modulator, made)
   }
 
-  /** One copy of a modulator for one item of a lane: it has its own phase, speed and state, and the first one's parameters. */
+  /**
+   * One copy of a modulator for one item of a lane: it has its own phase, speed and state, and the first
+   * one's parameters.
+   */
   private copy(link: Link, index: number, count: number): () => Draft | undefined {
     const {
       plan,
@@ -378,7 +433,14 @@ class Drawing {
       `mod:${link.source}~${link.id}#${index}/${fan.phase}/${fan.rate}`,
       ModulatorStep,
       (s) => s.definition === definition && s.params === params,
-      () => new ModulatorStep(definition, definition.create({ sampleRate, seed: this.seedOf(home.modulator), fan }), params, song, true),
+      () =>
+        new ModulatorStep(
+          definition,
+          definition.create({ sampleRate, seed: this.seedOf(home.modulator), fan }),
+          params,
+          song,
+          true,
+        ),
     )
     this.hear(home.track, home.modulator, made)
     plan.after(made.draft, link.id, () => first)
@@ -408,7 +470,11 @@ class Drawing {
         crossing: false,
         attach: (from, delay) => {
           const other = from.step as ModulatorStep
-          inputs[slot] = links.delayed(other, other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))], delay)
+          inputs[slot] = links.delayed(
+            other,
+            other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))],
+            delay,
+          )
         },
       })
     }

@@ -4,7 +4,9 @@ import { heardChain, mixOf, nodesIn } from '../project/walk'
 import { ownerName } from '../project/targets'
 import { engineOf } from './nodes/index'
 
-/** One line of what costs the engine time: the steps it stands for by their keys, and how deep it is nested. */
+/**
+ * One line of what costs the engine time: the steps it stands for by their keys, and how deep it is nested.
+ */
 export interface CostLine {
   readonly id: string
   readonly name: string
@@ -12,10 +14,14 @@ export interface CostLine {
   readonly keys: readonly string[]
 }
 
-/** The lines of one track: its source, each node with all that is in it, its modulators, and what brings it to the mix. */
+/**
+ * The lines of one track: its source, each node with all that is in it, its modulators, and what brings it to
+ * the mix.
+ */
 export function costLines(project: Project, track: Track): CostLine[] {
   const lines: CostLine[] = []
-  if (track.source) lines.push({ id: track.source.id, name: 'Source', depth: 0, keys: [`source:${track.id}`] })
+  if (track.source)
+    lines.push({ id: track.source.id, name: 'Source', depth: 0, keys: [`source:${track.id}`] })
   const walk = (list: readonly ChainNode[], depth: number): void => {
     for (const node of list) {
       lines.push({ id: node.id, name: ownerName({ kind: 'node', node, track }), depth, keys: keysOf(node) })
@@ -38,7 +44,10 @@ export function costLines(project: Project, track: Track): CostLine[] {
 }
 
 /** A node's own steps and those of all that is in it. */
-const keysOf = (node: ChainNode): string[] => [...engineOf(node).steps(node), ...innerLists(node).flat().flatMap(keysOf)]
+const keysOf = (node: ChainNode): string[] => [
+  ...engineOf(node).steps(node),
+  ...innerLists(node).flat().flatMap(keysOf),
+]
 
 /**
  * The effect that costs most by itself, without those nested in it, of all tracks.

@@ -3,7 +3,10 @@ import { FRACTION } from '../dsp/fraction'
 import { pow } from '../dsp/math'
 import { BLOCK, type StereoBlock, settle, stereoBlock } from '../contract/block'
 
-/** Frames over which a declick heals: long enough that the healing adds less than −60 dBFS from one sample to the next. */
+/**
+ * Frames over which a declick heals: long enough that the healing adds less than −60 dBFS from one sample to
+ * the next.
+ */
 const HEALING = 4096
 
 /** The same for a change of steepness, which fades exponentially: share that is left after one frame. */
@@ -38,8 +41,9 @@ class Side {
   }
 
   /**
-   * Joins a block to what was heard. The way on from there is told by linear prediction. Where the block differs from it by a
-   * line, that is left to be healed slowly; the rest of the difference, in which the waves of both are, fades within the block.
+   * Joins a block to what was heard. The way on from there is told by linear prediction. Where the block
+   * differs from it by a line, that is left to be healed slowly; the rest of the difference, in which the
+   * waves of both are, fades within the block.
    */
   join(x: Float32Array, y: Float32Array): void {
     const { heard, older } = this
@@ -89,8 +93,8 @@ class Side {
 }
 
 /**
- * Hides the step where a signal comes from another place than a block ago: what was heard goes on as it would have, and
- * turns into what comes now. No second copy of anything has to run.
+ * Hides the step where a signal comes from another place than a block ago: what was heard goes on as it would
+ * have, and turns into what comes now. No second copy of anything has to run.
  */
 export class Declick {
   readonly out: StereoBlock = stereoBlock()
@@ -104,8 +108,8 @@ export class Declick {
   private bridged = 0
 
   /**
-   * Announces that the next block comes from elsewhere, or one within so many samples: until then what was heard goes on as it would
-   * have, so that a jump that comes late, inside a block, is not heard either.
+   * Announces that the next block comes from elsewhere, or one within so many samples: until then what was
+   * heard goes on as it would have, so that a jump that comes late, inside a block, is not heard either.
    */
   cut(within = 0): void {
     this.bridged = Math.max(this.bridged, Math.ceil(within / BLOCK))

@@ -51,8 +51,8 @@ export interface KeptSteps {
 }
 
 /**
- * The steps of a plan that is being made and how they will be connected. Steps that play already are part of it, and stay
- * as they are: what changes in them waits for {@link exchange}.
+ * The steps of a plan that is being made and how they will be connected. Steps that play already are part of
+ * it, and stay as they are: what changes in them waits for {@link exchange}.
  */
 export class PlanDraft {
   readonly drafts = new Map<string, Draft>()
@@ -66,7 +66,10 @@ export class PlanDraft {
   /** What is done to steps that play when the plan is put in its place. */
   readonly exchange: (() => void)[] = []
 
-  /** New steps that hear what plays, a block at each call, until they have heard enough: each gives whether it wants more. */
+  /**
+   * New steps that hear what plays, a block at each call, until they have heard enough: each gives whether it
+   * wants more.
+   */
   readonly rehearsals: (() => boolean)[] = []
 
   constructor(readonly kept: KeptSteps) {}
@@ -149,7 +152,11 @@ export class PlanDraft {
   }
 
   /** Connects all that is added up in one place. */
-  meet(merge: Made<MergeStep>, ends: readonly Draft[], o: { selects?: boolean; crossing?: boolean } = {}): void {
+  meet(
+    merge: Made<MergeStep>,
+    ends: readonly Draft[],
+    o: { selects?: boolean; crossing?: boolean } = {},
+  ): void {
     const { draft, step } = merge
     const selects = o.selects ?? false
     const inputs: AlignedInput[] = []
@@ -175,4 +182,5 @@ export class PlanDraft {
   }
 }
 
-export const sameItems = <T>(a: readonly T[], b: readonly T[]): boolean => a.length === b.length && a.every((x, i) => x === b[i])
+export const sameItems = <T>(a: readonly T[], b: readonly T[]): boolean =>
+  a.length === b.length && a.every((x, i) => x === b[i])

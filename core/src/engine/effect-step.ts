@@ -35,8 +35,8 @@ const LOOK_BLOCKS = 32
 const USUAL_GAIN = 24
 
 /**
- * One effect at work: its input joined where it jumps, its dry path in time, on/off and wet without clicks, what monitoring may do to
- * it, its guard, and its sleep.
+ * One effect at work: its input joined where it jumps, its dry path in time, on/off and wet without clicks,
+ * what monitoring may do to it, its guard, and its sleep.
  */
 export class EffectStep implements SoundStep {
   readonly out = stereoBlock()
@@ -63,7 +63,14 @@ export class EffectStep implements SoundStep {
   private readonly dryLeft: BlockDelay
   private readonly dryRight: BlockDelay
   private readonly dry = stereoBlock()
-  private readonly io: { in: StereoBlock; out: StereoBlock; side: StereoBlock; song: SongBlock; notes: NoteBlock; lanes: LaneBlocks }
+  private readonly io: {
+    in: StereoBlock
+    out: StereoBlock
+    side: StereoBlock
+    song: SongBlock
+    notes: NoteBlock
+    lanes: LaneBlocks
+  }
   private readonly values: Record<string, number> = {}
   /** Null before it was given any. */
   private data: Readonly<Record<string, unknown>> | undefined | null = null
@@ -98,7 +105,14 @@ export class EffectStep implements SoundStep {
     this.dryLeft = new BlockDelay(latency)
     this.dryRight = new BlockDelay(latency)
     this.tells = ['peak', 'trips', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
-    this.io = { in: this.out, out: this.out, side: this.out, song: clock, notes: noNotes, lanes: params.laneBlocks }
+    this.io = {
+      in: this.out,
+      out: this.out,
+      side: this.out,
+      song: clock,
+      notes: noNotes,
+      lanes: params.laneBlocks,
+    }
   }
 
   get peak(): number {
@@ -134,7 +148,10 @@ export class EffectStep implements SoundStep {
     this.cutOutput()
   }
 
-  /** Lets only a part of it be heard, with soft ends. `wet` is its signal before it was mixed with what went in. */
+  /**
+   * Lets only a part of it be heard, with soft ends. `wet` is its signal before it was mixed with what went
+   * in.
+   */
   private hearPart(dry: StereoBlock, wet: StereoBlock | null): void {
     const { out, part, partTurn } = this
     if (part) this.heardPart = part
@@ -299,8 +316,8 @@ export class EffectStep implements SoundStep {
   }
 
   /**
-   * Sleeps once its input is silent and nothing audible is left in it: by the word of its processor, or else when its tail by the
-   * values of this silence has passed.
+   * Sleeps once its input is silent and nothing audible is left in it: by the word of its processor, or else
+   * when its tail by the values of this silence has passed.
    */
   private lookForSleep(): void {
     const { definition, processor } = this
@@ -325,7 +342,11 @@ export class EffectStep implements SoundStep {
   private tailNow(): number {
     const { definition } = this
     return definition.tail
-      ? definition.tail(this.valuesNow() as never, this.clock.beatsPerFrame * this.sampleRate, this.data ?? undefined)
+      ? definition.tail(
+          this.valuesNow() as never,
+          this.clock.beatsPerFrame * this.sampleRate,
+          this.data ?? undefined,
+        )
       : 0
   }
 
@@ -336,7 +357,8 @@ export class EffectStep implements SoundStep {
 
   private valuesNow(): Readonly<Record<string, number>> {
     const { byName } = this.params
-    for (const name in this.definition.params) this.values[name] = fromNormalized(byName[name].spec, byName[name].live)
+    for (const name in this.definition.params)
+      this.values[name] = fromNormalized(byName[name].spec, byName[name].live)
     return this.values
   }
 
@@ -378,10 +400,14 @@ export class EffectStep implements SoundStep {
   }
 }
 
-/** Whether there is nothing in a block. Sound shows at one of a few samples nearly always, so that the others need not be looked at. */
+/**
+ * Whether there is nothing in a block. Sound shows at one of a few samples nearly always, so that the others
+ * need not be looked at.
+ */
 function isSilent(x: StereoBlock): boolean {
   const { left, right } = x
-  if (Math.abs(left[0]) >= SILENCE || Math.abs(right[77]) >= SILENCE || Math.abs(left[BLOCK - 1]) >= SILENCE) return false
+  if (Math.abs(left[0]) >= SILENCE || Math.abs(right[77]) >= SILENCE || Math.abs(left[BLOCK - 1]) >= SILENCE)
+    return false
   return peakOf(x) < SILENCE
 }
 

@@ -27,7 +27,10 @@ import { isInPlan, ownText, structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
 
-/** Blocks after which live values are given their places anew: not within that of an edit, which has enough to do. */
+/**
+ * Blocks after which live values are given their places anew: not within that of an edit, which has enough to
+ * do.
+ */
 const REPORT_AFTER = 2
 
 /** Blocks for which an effect that is about to go fades out first. */
@@ -42,15 +45,18 @@ export interface EngineOptions {
   /** Memory for live values; the engine makes its own where none is given. */
   readonly telemetry?: TelemetryMemory
   /**
-   * Blocks between two writings of live values; 1 where none is given. Song position, loudness and the rings of the listening panel come
-   * with every block.
+   * Blocks between two writings of live values; 1 where none is given. Song position, loudness and the rings
+   * of the listening panel come with every block.
    */
   readonly reportEvery?: number
   /** Told where something fails while it plays: by the key of its step. It is cut, and all else plays on. */
   readonly onFault?: (key: string, error: unknown) => void
   /** Told where a howl between output and input was dipped. */
   readonly onHowl?: () => void
-  /** Told of notes played live, with where the song is: in quarter notes by its position, and as they pass. Velocity 0 ends one. */
+  /**
+   * Told of notes played live, with where the song is: in quarter notes by its position, and as they pass.
+   * Velocity 0 ends one.
+   */
   readonly onNote?: (track: string, pitch: number, velocity: number, beat: number, run: number) => void
   /** Follow the project's loop. A render does not. */
   readonly looping?: boolean
@@ -60,8 +66,9 @@ export interface EngineOptions {
 const AUDIBLE = 1e-4
 
 /**
- * Plays a project in blocks of 128 frames. The same object runs in the AudioWorklet, in workers and in Node, and gives
- * the same bits in all of them. `process` allocates nothing and throws nothing; `update` may do both, between blocks.
+ * Plays a project in blocks of 128 frames. The same object runs in the AudioWorklet, in workers and in Node,
+ * and gives the same bits in all of them. `process` allocates nothing and throws nothing; `update` may do
+ * both, between blocks.
  */
 export class Engine {
   readonly transport: Transport
@@ -133,7 +140,12 @@ export class Engine {
     this.next = null
     this.plan = null
     this.structure = structureOf(project)
-    this.plan = compile(project, this.context(), { steps: new Map(), links: new Map(), inputs: new Map(), songs: new Map() })
+    this.plan = compile(project, this.context(), {
+      steps: new Map(),
+      links: new Map(),
+      inputs: new Map(),
+      songs: new Map(),
+    })
     this.lateSongs = [...this.plan.songs.values()]
     this.adopted(project, null)
     this.reset()
@@ -146,8 +158,9 @@ export class Engine {
   }
 
   /**
-   * Takes an edited project while playing. Values glide from the next block on. Structure is exchanged without a click some
-   * blocks later: its plan is made a piece with each block, so that none has to wait for all of it.
+   * Takes an edited project while playing. Values glide from the next block on. Structure is exchanged
+   * without a click some blocks later: its plan is made a piece with each block, so that none has to wait for
+   * all of it.
    */
   update(project: Project): void {
     if (!this.plan || !this.project) return this.load(project)
@@ -160,7 +173,8 @@ export class Engine {
     this.structure = structure
     const staying = new Set<string>()
     for (const track of project.tracks)
-      for (const node of nodesIn(heardChain(track).nodes)) for (const key of engineOf(node).steps(node)) staying.add(key)
+      for (const node of nodesIn(heardChain(track).nodes))
+        for (const key of engineOf(node).steps(node)) staying.add(key)
     let someLeave = false
     for (const [key, step] of this.plan.steps) {
       if (step.leaving === undefined) continue
@@ -173,15 +187,22 @@ export class Engine {
   }
 
   /**
-   * Takes a project that differs by one value. Unlike {@link update}, it looks at what carries the value alone: at its kind's text, since a
-   * quality may change when sound arrives.
+   * Takes a project that differs by one value. Unlike {@link update}, it looks at what carries the value
+   * alone: at its kind's text, since a quality may change when sound arrives.
    */
   setValue(project: Project, owner: string, path: string, value: number): void {
     const { plan, project: before } = this
     const found = findOwner(project, owner)
     const known = before && findOwner(before, owner)
     const params = plan?.params.get(owner)
-    if (!params || this.next || !found || !known || !isInPlan(found) || ownText(found, project) !== ownText(known, project))
+    if (
+      !params ||
+      this.next ||
+      !found ||
+      !known ||
+      !isInPlan(found) ||
+      ownText(found, project) !== ownText(known, project)
+    )
       return this.update(project)
     this.project = project
     params.setOne(path, value)
@@ -216,7 +237,8 @@ export class Engine {
   }
 
   /**
-   * Starts from a song position in quarter notes, with clean state. What still rings from before fades first, where it is heard live.
+   * Starts from a song position in quarter notes, with clean state. What still rings from before fades first,
+   * where it is heard live.
    * @param soft false to start with the next block, whatever rings
    */
   play(beat: number, soft = true): void {
@@ -247,7 +269,13 @@ export class Engine {
    */
   note(track: string, pitch: number, velocity: number, delay = 0, ago = 0): void {
     const { transport } = this
-    this.options.onNote?.(track, pitch, velocity, transport.beatBefore(ago), transport.run - ago * transport.beatsPerFrame)
+    this.options.onNote?.(
+      track,
+      pitch,
+      velocity,
+      transport.beatBefore(ago),
+      transport.run - ago * transport.beatsPerFrame,
+    )
     if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.play(pitch, velocity, delay)
   }
 
@@ -340,7 +368,10 @@ export class Engine {
     }
   }
 
-  /** Begins to make a plan in place of the one that plays, to be exchanged after `wait` blocks at the earliest. */
+  /**
+   * Begins to make a plan in place of the one that plays, to be exchanged after `wait` blocks at the
+   * earliest.
+   */
   private begin(project: Project, wait: number): void {
     const { plan } = this
     if (!plan) return
@@ -409,14 +440,16 @@ export class Engine {
         engineOf(node).adopt?.(node, plan, this.options.audio)
       }
     }
-    if (!before || before.sends !== project.sends) for (const send of project.sends) plan.params.get(send.id)?.set(send.params)
+    if (!before || before.sends !== project.sends)
+      for (const send of project.sends) plan.params.get(send.id)?.set(send.params)
     if (before && before.links === project.links) return
     const links = new Map(project.links.map((l) => [l.id, l]))
     for (const state of plan.links.values()) {
       const link = links.get(state.id)
       if (link) state.set(link)
     }
-    for (const link of project.links) plan.params.get(link.id)?.set({ amount: link.amount, on: link.on ? 1 : 0 })
+    for (const link of project.links)
+      plan.params.get(link.id)?.set({ amount: link.amount, on: link.on ? 1 : 0 })
   }
 
   private applyMonitor(): void {
@@ -426,7 +459,12 @@ export class Engine {
     if (this.idleTracks.update(plan, project, monitor)) this.reportIn = REPORT_AFTER
     const { probe } = monitor
     const fader = probe && trackOf(project, probe.track) && stepAt(plan, `track:${probe.track}`, FaderStep)
-    this.probed = fader ? { fader, modulator: (probe.modulator && stepAt(plan, `mod:${probe.modulator}`, ModulatorStep)) || null } : null
+    this.probed = fader
+      ? {
+          fader,
+          modulator: (probe.modulator && stepAt(plan, `mod:${probe.modulator}`, ModulatorStep)) || null,
+        }
+      : null
   }
 
   /** What the buffer of an effect holds; null where there is none. Between blocks; allocates. */
@@ -435,13 +473,19 @@ export class Engine {
   }
 
   /**
-   * What goes into the chain of a track and what comes out of it, with the samples that this comes later, and those that what is heard
-   * comes after the song; null where there is no such track.
+   * What goes into the chain of a track and what comes out of it, with the samples that this comes later, and
+   * those that what is heard comes after the song; null where there is no such track.
    */
-  tap(track: string): { readonly dry: StereoBlock; readonly wet: StereoBlock; readonly latency: number; readonly heard: number } | null {
+  tap(track: string): {
+    readonly dry: StereoBlock
+    readonly wet: StereoBlock
+    readonly latency: number
+    readonly heard: number
+  } | null {
     const { plan } = this
     const source =
-      plan?.steps.get(`source:${track}`) ?? (plan && track === this.project?.tracks.at(-1)?.id ? plan.steps.get('sum') : undefined)
+      plan?.steps.get(`source:${track}`) ??
+      (plan && track === this.project?.tracks.at(-1)?.id ? plan.steps.get('sum') : undefined)
     const fader = plan && stepAt(plan, `track:${track}`, FaderStep)
     if (!plan || !source || !fader) return null
     return {
@@ -462,7 +506,11 @@ export class Engine {
     const { values } = this.telemetry
     if (this.blocks % (this.options.reportEvery ?? 1) === 0) this.values.write()
     if (this.probed)
-      this.probe.process(this.probed.fader.dry?.source ?? this.silence, this.probed.fader.out, this.probed.modulator?.outputs[0] ?? null)
+      this.probe.process(
+        this.probed.fader.dry?.source ?? this.silence,
+        this.probed.fader.out,
+        this.probed.modulator?.outputs[0] ?? null,
+      )
     this.blocks++
     values[0] = this.transport.beat
     values[1] = this.transport.playing ? 1 : 0

@@ -51,7 +51,8 @@ export class FaderStep implements SoundStep {
     const { level, pan, mute, polarity } = params.blocks
     soundTurn.move(mute.value < 0.5 && !this.silenced)
     const gain0 = this.gainNow
-    const gain1 = (this.gainNow = Math.abs(this.matchGain - gain0) < 1e-6 ? this.matchGain : gain0 + (this.matchGain - gain0) * 0.1)
+    const gain1 = (this.gainNow =
+      Math.abs(this.matchGain - gain0) < 1e-6 ? this.matchGain : gain0 + (this.matchGain - gain0) * 0.1)
     const w0 = soundTurn.start * gain0
     const w1 = soundTurn.end * gain1
     if (level.constant && pan.constant && (!polarity || polarity.constant) && w0 === w1) {

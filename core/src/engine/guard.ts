@@ -1,7 +1,9 @@
 import { FRACTION } from '../dsp/fraction'
 import { BLOCK, NOTHING, type StereoBlock } from '../contract/block'
 
-/** +36 dBFS: above this for {@link PATIENCE} seconds, more than its input explains, an effect has run away. */
+/**
+ * +36 dBFS: above this for {@link PATIENCE} seconds, more than its input explains, an effect has run away.
+ */
 const RUNAWAY = 63.0957344480193
 const PATIENCE = 0.05
 /** Input below this (−60 dBFS) for so many seconds lets a node that was cut go again. */
@@ -11,8 +13,8 @@ const RELEASE_AFTER = 1
 const ROOM = 1.9952623149688795
 
 /**
- * Watches one effect's output: its peak for the meters, and whether it is still sane. A node that trips is held cut until a person
- * has seen it, or its input has been quiet for a second.
+ * Watches one effect's output: its peak for the meters, and whether it is still sane. A node that trips is
+ * held cut until a person has seen it, or its input has been quiet for a second.
  */
 export class Guard {
   /** Largest sample of the last block. */
@@ -56,7 +58,8 @@ export class Guard {
   }
 
   /**
-   * Takes the peak of the input of a block, while it {@link isWatching}; lets go of a held node once that has been quiet for long enough.
+   * Takes the peak of the input of a block, while it {@link isWatching}; lets go of a held node once that has
+   * been quiet for long enough.
    */
   hear(input: number): void {
     this.input = Math.max(input, this.input * 0.9)

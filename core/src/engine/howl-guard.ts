@@ -18,9 +18,10 @@ const HOLD = 600
 const UP = 400
 
 /**
- * Watches what comes in beside what goes out while a live input is heard. Where both grow together without a fall, or stay at full level,
- * sound goes round from the output into the input: the output is dipped until that has died away (after Waterschoot & Moonen, "Fifty
- * years of acoustic feedback control", Proc. IEEE 2011: detection by growth, correction by gain).
+ * Watches what comes in beside what goes out while a live input is heard. Where both grow together without a
+ * fall, or stay at full level, sound goes round from the output into the input: the output is dipped until
+ * that has died away (after Waterschoot & Moonen, "Fifty years of acoustic feedback control", Proc. IEEE
+ * 2011: detection by growth, correction by gain).
  */
 export class HowlGuard {
   /** Times that it has dipped. */

@@ -12,9 +12,10 @@ const FADE_BLOCKS = 24
 const RING_BLOCKS = 6000
 
 /**
- * Which steps of a plan run. A muted track that nobody listens to, no follower, no sidechain and no open panel, rests:
- * first its source falls silent, then its effects ring out, then none of its steps run but those that keep time: its source, its
- * notes, and modulators that hear nothing. A track whose mute can be moved by a link never rests: it must come back as it would have been.
+ * Which steps of a plan run. A muted track that nobody listens to, no follower, no sidechain and no open
+ * panel, rests: first its source falls silent, then its effects ring out, then none of its steps run but
+ * those that keep time: its source, its notes, and modulators that hear nothing. A track whose mute can be
+ * moved by a link never rests: it must come back as it would have been.
  */
 export class IdleTracks {
   /** The steps that run, in order. */
@@ -25,7 +26,10 @@ export class IdleTracks {
   private plan: Plan | null = null
   private waited = 0
 
-  /** Looks at a plan anew where it, its mutes or what is looked at have changed. Returns true where other steps may run than before. */
+  /**
+   * Looks at a plan anew where it, its mutes or what is looked at have changed. Returns true where other
+   * steps may run than before.
+   */
   update(plan: Plan, project: Project, monitor: Monitor): boolean {
     const muted = project.tracks
       .filter(
@@ -48,7 +52,9 @@ export class IdleTracks {
       return true
     }
     const faders = new Set(muted.map((id) => plan.steps.get(`track:${id}`)))
-    const after = new Set<Step | undefined>(project.sends.flatMap((s) => (s.before ? [] : [plan.steps.get(`send:${s.id}`)])))
+    const after = new Set<Step | undefined>(
+      project.sends.flatMap((s) => (s.before ? [] : [plan.steps.get(`send:${s.id}`)])),
+    )
     const needed = new Set<Step>()
     const reach = (step: Step | undefined): void => {
       if (!step || needed.has(step)) return

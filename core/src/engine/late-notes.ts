@@ -57,7 +57,14 @@ export class LateNotes {
       const at = 5 * this.from
       const frame = ring[at] - this.now
       if (frame >= BLOCK) break
-      pushNote(out, frame > 0 ? frame : 0, ring[at + 1] === 1 ? 1 : 0, ring[at + 2], ring[at + 3], ring[at + 4])
+      pushNote(
+        out,
+        frame > 0 ? frame : 0,
+        ring[at + 1] === 1 ? 1 : 0,
+        ring[at + 2],
+        ring[at + 3],
+        ring[at + 4],
+      )
       this.from = (this.from + 1) % WAITING
       this.count--
     }

@@ -1,8 +1,8 @@
 import { BLOCK, type SongBlock, songBlock } from '../contract/block'
 
 /**
- * The song as it is where sound comes so many frames late: the clock at the input of everything that stands behind latency. Shared by
- * all that are as late.
+ * The song as it is where sound comes so many frames late: the clock at the input of everything that stands
+ * behind latency. Shared by all that are as late.
  */
 export class LateSong {
   readonly song = songBlock()

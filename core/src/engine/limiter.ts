@@ -7,8 +7,8 @@ const CEILING = fromDb(-0.3)
 export const LOOK_AHEAD = 64
 
 /**
- * The safety limiter of the monitor stage: sample peaks never pass −0.3 dBFS. Look-ahead of 64 samples. Works in place.
- * Its `gain` can be read to see it work. Never part of a render.
+ * The safety limiter of the monitor stage: sample peaks never pass −0.3 dBFS. Look-ahead of 64 samples. Works
+ * in place. Its `gain` can be read to see it work. Never part of a render.
  */
 export class SafetyLimiter {
   /** Lowest gain of the last block, linear. */

@@ -13,8 +13,8 @@ const scratch = new Float64Array(BLOCK)
 const SETTLED = 1e-6
 
 /**
- * One link at work on one parameter. Its ends and whether it is on glide to edited values, its amount may be moved by
- * other links; its slew and delay keep their state over plans.
+ * One link at work on one parameter. Its ends and whether it is on glide to edited values, its amount may be
+ * moved by other links; its slew and delay keep their state over plans.
  */
 export class LinkState {
   readonly id: string
@@ -45,7 +45,10 @@ export class LinkState {
   private readonly semitones: number
   private readonly lowestNote: number
 
-  /** @param shift how far this index of a fan stands from the others, as a share of the way from `from` to `to` */
+  /**
+   * @param shift how far this index of a fan stands from the others, as a share of the way from `from` to
+   * `to`
+   */
   constructor(
     link: Link,
     source: ParamBlock,
@@ -73,14 +76,17 @@ export class LinkState {
     return this.amount === params.blocks.amount && this.spec === spec && this.shift === shift
   }
 
-  /** Takes edited values; the ends glide there, and what cannot glide jumps, which the parameter makes up for. */
+  /**
+   * Takes edited values; the ends glide there, and what cannot glide jumps, which the parameter makes up for.
+   */
   set(link: Link): void {
     const pitch = link.mode === 'pitch'
     const floating = link.mode === 'floating'
     const curve = pitch ? 0 : link.curve
     const inUnit = link.law === 'unit' && !pitch && this.spec.law !== 'linear' && !isStepped(this.spec)
     const otherMode = pitch !== this.pitch || floating !== this.floating
-    if (otherMode || inUnit !== this.inUnit || curve !== this.curve || link.quantise !== this.quantise) this.jumped = true
+    if (otherMode || inUnit !== this.inUnit || curve !== this.curve || link.quantise !== this.quantise)
+      this.jumped = true
     // what was followed without a slew is where a new one starts from
     if (!this.slewing && (link.slewUp > 0 || link.slewDown > 0)) this.slewed = NaN
     this.pitch = pitch
@@ -152,11 +158,19 @@ export class LinkState {
     this.to = this.wantedTo
     this.open = this.on.value >= 0.5 ? 1 : 0
     this.lastAmount = this.amount.value
-    this.slewed = this.placed(this.value(this.source.value), base, this.from, this.to, this.open * this.amount.value)
+    this.slewed = this.placed(
+      this.value(this.source.value),
+      base,
+      this.from,
+      this.to,
+      this.open * this.amount.value,
+    )
     return this.slewed
   }
 
-  /** While {@link steady}: what each value of the source is multiplied by, what is added, and those values. */
+  /**
+   * While {@link steady}: what each value of the source is multiplied by, what is added, and those values.
+   */
   scale = FRACTION
   offset = FRACTION
   get values(): Float64Array {
@@ -164,8 +178,8 @@ export class LinkState {
   }
 
   /**
-   * Whether in this block its distances are a straight function of the source, for a base that stands still. Then nothing else is to be
-   * done.
+   * Whether in this block its distances are a straight function of the source, for a base that stands still.
+   * Then nothing else is to be done.
    */
   steady(base: number): boolean {
     const { amount, shift } = this
@@ -223,7 +237,8 @@ export class LinkState {
     // what is off stands where its base is, on a note or not
     if (quantise && (open0 > 0 || open1 > 0))
       for (let i = 0; i < BLOCK; i++)
-        if (amounts[i] !== 0) y[i] = this.quantised(y[i], base0 + ((base1 - base0) * (i + 1)) / BLOCK, quantise)
+        if (amounts[i] !== 0)
+          y[i] = this.quantised(y[i], base0 + ((base1 - base0) * (i + 1)) / BLOCK, quantise)
     if (slewing) {
       // times are those of the whole way between the two ends
       const way = Math.max(1e-6, Math.abs(to1 - from1))
@@ -257,7 +272,10 @@ export class LinkState {
     return this.quantise && amount !== 0 ? this.quantised(place, base, this.quantise) : place
   }
 
-  /** A place, or a distance from the base where floating, whose value is so far on the way between the values of the ends. */
+  /**
+   * A place, or a distance from the base where floating, whose value is so far on the way between the values
+   * of the ends.
+   */
   private evenInUnit(from: number, to: number, way: number, base: number): number {
     const { spec } = this
     const zero = this.floating ? base : 0
@@ -268,7 +286,11 @@ export class LinkState {
   private quantised(place: number, base: number, q: Quantise): number {
     if (q.to === 'steps') return Math.round((base + place) * q.steps) / q.steps - base
     if (this.semitones === 0) return place
-    return (inScale(this.lowestNote + (base + place) * this.semitones, q.root, q.scale) - this.lowestNote) / this.semitones - base
+    return (
+      (inScale(this.lowestNote + (base + place) * this.semitones, q.root, q.scale) - this.lowestNote) /
+        this.semitones -
+      base
+    )
   }
 }
 

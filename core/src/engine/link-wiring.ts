@@ -46,7 +46,8 @@ export class LinkWiring {
 
   /**
    * Makes the parameters of a step known, to be linked when all modulators are there.
-   * @param acts samples after the step's input at which a parameter acts on the sound; asked when all arrivals are known
+   * @param acts samples after the step's input at which a parameter acts on the sound; asked when all
+   *   arrivals are known
    */
   own<S extends Step & { readonly params: ParamSet | null }>(
     made: Made<S>,
@@ -72,7 +73,10 @@ export class LinkWiring {
     }
   }
 
-  /** An output of a modulator as it is where sound comes so many frames late; the one of the plan before where it goes on. */
+  /**
+   * An output of a modulator as it is where sound comes so many frames late; the one of the plan before where
+   * it goes on.
+   */
   delayed(step: ModulatorStep, source: ParamBlock, frames: number): ParamBlock {
     if (frames <= 0) return source
     const same = (d: DelayedOutput): boolean => d.source === source && d.delay.frames === frames
@@ -98,7 +102,13 @@ export class LinkWiring {
     }
   }
 
-  private wire(draft: Draft, owner: string, set: ParamSet, lanes: Lanes, acts: (path: string, draft: Draft) => number): void {
+  private wire(
+    draft: Draft,
+    owner: string,
+    set: ParamSet,
+    lanes: Lanes,
+    acts: (path: string, draft: Draft) => number,
+  ): void {
     const { plan, sampleRate } = this
     const byParam = new Map<string, LinkState[]>()
     for (const link of this.byOwner.get(owner) ?? []) {
@@ -111,7 +121,8 @@ export class LinkWiring {
       plan.after(draft, link.id, () => plan.drafts.get(`link:${link.id}`))
       for (let i = 0; i < count; i++) {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
-        const from = many && link.fan ? this.copy(link, i, count) : () => plan.drafts.get(`mod:${link.source}`)
+        const from =
+          many && link.fan ? this.copy(link, i, count) : () => plan.drafts.get(`mod:${link.source}`)
         const key = many ? `${link.id}#${i}` : link.id
         const shift = many && link.fan ? link.fan.random * (randomAt(this.seedOf(link.id), i) - 0.5) : 0
         const edge: Edge = {
@@ -125,9 +136,14 @@ export class LinkWiring {
               if (!spec) return
               const step = source.step as ModulatorStep
               const late = edge.isFeedback ? 0 : delay + Math.round(acts(path, draft))
-              const output = this.delayed(step, step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))], late)
+              const output = this.delayed(
+                step,
+                step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))],
+                late,
+              )
               let at = plan.kept.links.get(key)
-              if (!at?.fits(amounts, spec, shift)) at = new LinkState(link, output, spec, amounts, sampleRate, shift)
+              if (!at?.fits(amounts, spec, shift))
+                at = new LinkState(link, output, spec, amounts, sampleRate, shift)
               else if (!at.hears(output)) plan.exchange.push(at.connect.bind(at, output))
               this.links.set(key, at)
               const list = byParam.get(path)
@@ -149,7 +165,8 @@ export class LinkWiring {
   }
 
   /**
-   * What moves within a link: its amount and whether it is on. Worked out before the parameter that the link moves.
+   * What moves within a link: its amount and whether it is on. Worked out before the parameter that the link
+   * moves.
    * @param arrives samples after the song at which the parameter of a path acts
    */
   private addLinkStep(link: Link, arrives: (path: string) => number): ParamSet {
@@ -161,11 +178,15 @@ export class LinkWiring {
       () => new ParamsStep(new ParamSet(linkParams, values, this.sampleRate)),
     )
     const target = pathOf(link.target)
-    return this.own(made, link.id, noLanes, (_, { arrival }) => Math.max(0, arrives(target) - arrival)).step.params
+    return this.own(made, link.id, noLanes, (_, { arrival }) => Math.max(0, arrives(target) - arrival)).step
+      .params
   }
 }
 
-/** The scale of a parameter, whether or not its owner has the item of a lane yet that it belongs to; undefined for one it will not have. */
+/**
+ * The scale of a parameter, whether or not its owner has the item of a lane yet that it belongs to; undefined
+ * for one it will not have.
+ */
 function specAt(set: ParamSet, lanes: Lanes, path: string): ParamSpec | undefined {
   const place = lanePlace(path)
   if (!place) return set.specs[path]

@@ -14,12 +14,18 @@ import type { ParamSet } from './param-set'
 import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
-/** Samples that the way round takes at least: a block, since it is written at its end, and what reading between samples needs. */
+/**
+ * Samples that the way round takes at least: a block, since it is written at its end, and what reading
+ * between samples needs.
+ */
 export const LEAST_ROUND = BLOCK + LEAST_DELAY - 1
 /** Gain that what is in a loop may give without being a fault. */
 const LOOP_GAIN = fromDb(24)
 
-/** Where a loop begins: what comes in, and what comes round through filters and saturation. It owns the parameters and the delay line. */
+/**
+ * Where a loop begins: what comes in, and what comes round through filters and saturation. It owns the
+ * parameters and the delay line.
+ */
 export class LoopHeadStep implements SoundStep {
   readonly out = stereoBlock()
   peak = FRACTION
@@ -38,7 +44,10 @@ export class LoopHeadStep implements SoundStep {
   private readonly writeL = new Float64Array(BLOCK)
   private readonly writeR = new Float64Array(BLOCK)
   private readonly declick = new Declick()
-  /** Filters, left and right; corners and the weights worked out for them; how far it is open, since what is off takes nothing round. */
+  /**
+   * Filters, left and right; corners and the weights worked out for them; how far it is open, since what is
+   * off takes nothing round.
+   */
   private readonly state = new Float64Array(9)
   private round = FRACTION
   /** Begun while playing, it is fed softly, since its echoes begin as its input does. */
@@ -69,7 +78,13 @@ export class LoopHeadStep implements SoundStep {
     const { song, sampleRate } = context
     const synced = p.sync.value === 1
     const asked = synced ? p.length : p.time
-    times.follow(asked.values(), asked.constant, synced ? 1 / song.beatsPerFrame : sampleRate, p.change.value === 1, this.inside)
+    times.follow(
+      asked.values(),
+      asked.constant,
+      synced ? 1 / song.beatsPerFrame : sampleRate,
+      p.change.value === 1,
+      this.inside,
+    )
     // the line ends with the block before this one
     for (let i = 0; i < BLOCK; i++) if (times.times[i] < LEAST_ROUND) times.times[i] = LEAST_ROUND
     line.read(times.times, readL, readR, 0, BLOCK)
@@ -166,7 +181,9 @@ export class LoopHeadStep implements SoundStep {
   }
 }
 
-/** As it is up to 0 dBFS and then ever softer, so that no loop grows without end; driven, soft from the start. */
+/**
+ * As it is up to 0 dBFS and then ever softer, so that no loop grows without end; driven, soft from the start.
+ */
 function held(x: number, drive: number): number {
   let y = x
   if (drive > 1) y = x / Math.sqrt(1 + 0.25 * (drive * drive - 1) * x * x)
@@ -175,7 +192,10 @@ function held(x: number, drive: number): number {
   return y
 }
 
-/** Where a loop ends: what comes out of what is inside goes round, and out, mixed with what came in. Its guard names the loop. */
+/**
+ * Where a loop ends: what comes out of what is inside goes round, and out, mixed with what came in. Its guard
+ * names the loop.
+ */
 export class LoopTailStep implements SoundStep {
   readonly out = stereoBlock()
   readonly tells = [...tellsPeak, 'trips']
@@ -220,7 +240,8 @@ export class LoopTailStep implements SoundStep {
     turn.move(this.params.blocks.on.value >= 0.5 && !this.unheard && !guard.held)
     const { wet } = this.params.blocks
     if (turn.start === 0 && turn.end === 0) copy(dry, out)
-    else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+    else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1)
+      mixDry(out, dry, turn.start, turn.end, wet)
     settle(out)
   }
 

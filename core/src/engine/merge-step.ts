@@ -8,7 +8,10 @@ import { Declick } from './declick'
 import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
-/** Sum of what arrives, and for containers the way round it: the end of a split or a group, or the head of the mix. */
+/**
+ * Sum of what arrives, and for containers the way round it: the end of a split or a group, or the head of the
+ * mix.
+ */
 export class MergeStep implements SoundStep {
   readonly out = stereoBlock()
   peak = FRACTION
@@ -45,12 +48,16 @@ export class MergeStep implements SoundStep {
       turn.move(params.blocks.on.value >= 0.5 && !this.unheard)
       const wet = params.blocks.wet ?? this.whole
       if (turn.start === 0 && turn.end === 0) copy(dry, out)
-      else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1) mixDry(out, dry, turn.start, turn.end, wet)
+      else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1)
+        mixDry(out, dry, turn.start, turn.end, wet)
     }
     this.peak = settle(out)
   }
 
-  /** Each branch has its place along the position; between two places both sound, with equal power or linearly. */
+  /**
+   * Each branch has its place along the position; between two places both sound, with equal power or
+   * linearly.
+   */
   private select(params: ParamSet): void {
     const { sum, inputs } = this
     const { position, law } = params.blocks

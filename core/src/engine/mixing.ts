@@ -21,7 +21,9 @@ export function amplify(x: StereoBlock, left: number, right: number, out: Stereo
   else amplifySide(x.right, right, out.right)
 }
 
-/** out = dry + (out − dry) · weight, with the weight of each frame on the way from `w0` to `w1` times `wet`. */
+/**
+ * out = dry + (out − dry) · weight, with the weight of each frame on the way from `w0` to `w1` times `wet`.
+ */
 export function mixDry(out: StereoBlock, dry: StereoBlock, w0: number, w1: number, wet: ParamBlock): void {
   if (w0 === w1 && wet.constant) {
     mixSide(out.left, dry.left, w0 * wet.value)
@@ -48,7 +50,13 @@ function mixSide(out: Float32Array, dry: Float32Array, w: number): void {
   }
 }
 
-function mixMovingSide(out: Float32Array, dry: Float32Array, w0: number, w1: number, wets: Float64Array): void {
+function mixMovingSide(
+  out: Float32Array,
+  dry: Float32Array,
+  w0: number,
+  w1: number,
+  wets: Float64Array,
+): void {
   const step = (w1 - w0) / BLOCK
   for (let i = 0; i < BLOCK; i++) {
     const d = dry[i]

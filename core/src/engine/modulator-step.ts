@@ -1,7 +1,15 @@
 import type { ModulatorDefinition, ModulatorProcessor } from '../contract/modulator'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
-import { type LaneBlocks, type NoteBlock, ParamBlock, type SongBlock, type StereoBlock, noteBlock, stereoBlock } from '../contract/block'
+import {
+  type LaneBlocks,
+  type NoteBlock,
+  ParamBlock,
+  type SongBlock,
+  type StereoBlock,
+  noteBlock,
+  stereoBlock,
+} from '../contract/block'
 import type { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
 import { type Step, writeReadouts } from './step'
@@ -16,7 +24,10 @@ export interface DelayedOutput {
 export class ModulatorStep implements Step {
   readonly outputs: readonly ParamBlock[]
   listens: AlignedInput | null = null
-  /** Outputs of other modulators that it works on, in time with its own: one for each slot of the definition, null where it is empty. */
+  /**
+   * Outputs of other modulators that it works on, in time with its own: one for each slot of the definition,
+   * null where it is empty.
+   */
   inputs: (ParamBlock | null)[]
   notes: NoteBlock = noNotes
   private readonly io: {
@@ -28,8 +39,8 @@ export class ModulatorStep implements Step {
     lanes: LaneBlocks
   }
   /**
-   * Monitor state, never part of a render: what it gives stands still so that others are heard alone. It goes on unheard, and misses no
-   * note.
+   * Monitor state, never part of a render: what it gives stands still so that others are heard alone. It goes
+   * on unheard, and misses no note.
    */
   held = false
   private readonly unheard: readonly ParamBlock[]
@@ -50,9 +61,19 @@ export class ModulatorStep implements Step {
     // copies within a fan show nothing of their own
     this.tells = copied
       ? nothing
-      : [...definition.outputs.map((name, i) => (i === 0 ? '' : `.${name}`)), ...(definition.readouts ?? []).map((name) => `read:${name}`)]
+      : [
+          ...definition.outputs.map((name, i) => (i === 0 ? '' : `.${name}`)),
+          ...(definition.readouts ?? []).map((name) => `read:${name}`),
+        ]
     this.inputs = (definition.inputs ?? []).map(() => null)
-    this.io = { outputs: this.outputs, side: silence, song, inputs: this.inputs.map(() => null), notes: noNotes, lanes: params.laneBlocks }
+    this.io = {
+      outputs: this.outputs,
+      side: silence,
+      song,
+      inputs: this.inputs.map(() => null),
+      notes: noNotes,
+      lanes: params.laneBlocks,
+    }
   }
 
   /** Keeps time while nobody hears its track, unless it listens to sound, which is not made then. */
@@ -92,7 +113,8 @@ export class ModulatorStep implements Step {
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {
-    for (let k = 0; k < this.outputs.length && k < slots.length; k++) if (slots[k] >= 0) values[slots[k]] = this.outputs[k].value
+    for (let k = 0; k < this.outputs.length && k < slots.length; k++)
+      if (slots[k] >= 0) values[slots[k]] = this.outputs[k].value
     writeReadouts(values, slots, this.outputs.length, this.processor.readouts)
   }
 

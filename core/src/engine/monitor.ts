@@ -20,7 +20,10 @@ export interface Monitor {
   readonly dryTrack: string | null
   /** Node after which the rest of its chain is left out. */
   readonly upTo: string | null
-  /** Effect of which only the wet signal is heard, or only what it adds; what comes after it in its chain is left out. */
+  /**
+   * Effect of which only the wet signal is heard, or only what it adds; what comes after it in its chain is
+   * left out.
+   */
   readonly part: { readonly node: string; readonly what: 'wet' | 'difference' } | null
   /** Items of an effect's lanes heard alone: bands of an EQ. */
   readonly items: { readonly node: string; readonly chosen: readonly number[] } | null
@@ -54,20 +57,26 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
     if (fader) {
       // what is left out at every end it has falls silent itself
       const own = ways.filter((way) => way.from === track.id)
-      fader.silenced = track.id === monitor.unheardTrack || (track.kind !== 'mix' && own.length > 0 && !own.some(isOpen))
+      fader.silenced =
+        track.id === monitor.unheardTrack || (track.kind !== 'mix' && own.length > 0 && !own.some(isOpen))
       fader.hearDry = monitor.dryTrack === track.id
       fader.matchGain = monitor.match?.track === track.id ? monitor.match.gain : 1
     }
     const sum = stepAt(plan, track.kind === 'mix' ? 'sum' : `source:${track.id}`, SumStep)
     sum?.close(
-      new Set(ways.flatMap((way) => (way.to !== track.id || isOpen(way) ? [] : [way.send ? `send:${way.send.id}` : `track:${way.from}`]))),
+      new Set(
+        ways.flatMap((way) =>
+          way.to !== track.id || isOpen(way) ? [] : [way.send ? `send:${way.send.id}` : `track:${way.from}`],
+        ),
+      ),
     )
     hearNodes(heardChain(track).nodes, plan, monitor, false)
   }
   for (const [key, step] of plan.steps) {
     if (!(step instanceof ModulatorStep)) continue
     const { alone } = monitor
-    const held = alone !== null && !step.definition.byHand && key !== `mod:${alone}` && !key.startsWith(`mod:${alone}~`)
+    const held =
+      alone !== null && !step.definition.byHand && key !== `mod:${alone}` && !key.startsWith(`mod:${alone}~`)
     if (held === step.held) continue
     step.held = held
     // what moves again goes on from where it stood
@@ -76,8 +85,9 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
 }
 
 /**
- * Tells every node of a list how it is heard. What comes after the last node that is heard is left out, in its own branch and after
- * the splits that hold it; other branches sound as ever, and so does what is inside that node.
+ * Tells every node of a list how it is heard. What comes after the last node that is heard is left out, in
+ * its own branch and after the splits that hold it; other branches sound as ever, and so does what is inside
+ * that node.
  * @returns whether what comes after the list is left out
  */
 function hearNodes(list: readonly ChainNode[], plan: Plan, monitor: Monitor, unheard: boolean): boolean {

@@ -12,17 +12,21 @@ const VOICES = 256
 const WAITING = 8192
 /** Live notes that can be held at once. */
 const LIVE = 128
-/** Share of a frame by which a note may fall before a frame and still begin with it: far above rounding, far below hearing. */
+/**
+ * Share of a frame by which a note may fall before a frame and still begin with it: far above rounding, far
+ * below hearing.
+ */
 const TOLERANCE = 1e-6
 
 /** What of a track makes its notes. */
 export type NotesOf = Pick<Track, 'line' | 'noteOffset' | 'arpeggio'>
 
 /**
- * Plays a track's notes, each at the first frame that its start does not come after, and passes on those that are played live; an
- * arpeggio makes its own of both. Starts are looked for between the edge of the last block and that of this one, both in quarter notes
- * that only ever grow, so that no rounding can lose a note or play it twice. Each end belongs to its own note and is counted from where
- * that note exactly starts, not from its first frame. An offset has the line read earlier or later by whole frames.
+ * Plays a track's notes, each at the first frame that its start does not come after, and passes on those that
+ * are played live; an arpeggio makes its own of both. Starts are looked for between the edge of the last
+ * block and that of this one, both in quarter notes that only ever grow, so that no rounding can lose a note
+ * or play it twice. Each end belongs to its own note and is counted from where that note exactly starts, not
+ * from its first frame. An offset has the line read earlier or later by whole frames.
  */
 export class NoteLineStep implements Step {
   readonly out: NoteBlock = noteBlock()
@@ -59,7 +63,10 @@ export class NoteLineStep implements Step {
   private waits = 0
   private liveBend = FRACTION
   private livePressure = FRACTION
-  /** Up to where the line has been played, in the quarter notes that it goes by; not a number before the first block. */
+  /**
+   * Up to where the line has been played, in the quarter notes that it goes by; not a number before the first
+   * block.
+   */
   private played = NaN
   /** Frames that the line is played late; negative for early. */
   private offset = 0
@@ -102,7 +109,10 @@ export class NoteLineStep implements Step {
     this.out.count = 0
   }
 
-  /** A note played live, so many frames after the start of the next block: velocity 0 ends the oldest that is held of its pitch. */
+  /**
+   * A note played live, so many frames after the start of the next block: velocity 0 ends the oldest that is
+   * held of its pitch.
+   */
   play(pitch: number, velocity: number, delay = 0): void {
     if (this.waits >= WAITING) return
     const { waiting } = this
@@ -206,7 +216,10 @@ export class NoteLineStep implements Step {
     this.endNotes(this.frames)
   }
 
-  /** Played once, by the song's position, which jumps at the end of its loop; a line that is late or early goes round it by itself. */
+  /**
+   * Played once, by the song's position, which jumps at the end of its loop; a line that is late or early
+   * goes round it by itself.
+   */
   private playSong(): void {
     const { song, reads, offset: late } = this
     const begins = Number.isNaN(this.played)
@@ -216,7 +229,13 @@ export class NoteLineStep implements Step {
       let at = song.frames[i] - late
       if (song.frames[i] < song.loopEnd) {
         if (at >= song.loopEnd) at -= song.loopEnd - song.loopStart
-        else if (late > 0 && at < song.loopStart && this.jumped && (song.jump < 0 || i >= song.jump) && song.frames[i] >= song.loopStart)
+        else if (
+          late > 0 &&
+          at < song.loopStart &&
+          this.jumped &&
+          (song.jump < 0 || i >= song.jump) &&
+          song.frames[i] >= song.loopStart
+        )
           at += song.loopEnd - song.loopStart
       }
       reads[i] = at * song.beatsPerFrame
@@ -239,7 +258,8 @@ export class NoteLineStep implements Step {
     const upTo = first + (end - start - 1 + TOLERANCE) * perFrame
     const from = Number.isNaN(this.played) ? first - (1 - TOLERANCE) * perFrame : this.played
     this.played = upTo
-    for (let k = this.firstAfter(from); k < starts.length && starts[k] <= upTo; k++) this.begin(k, starts[k], first, start)
+    for (let k = this.firstAfter(from); k < starts.length && starts[k] <= upTo; k++)
+      this.begin(k, starts[k], first, start)
     this.endNotes(end)
   }
 
@@ -261,7 +281,10 @@ export class NoteLineStep implements Step {
     const { song } = this
     // a block that is full takes no more, however many its line has
     if (this.to.count >= NOTE_EVENTS) return
-    const frame = Math.min(BLOCK - 1, Math.max(offset, offset + Math.ceil((at - first) / song.beatsPerFrame - TOLERANCE)))
+    const frame = Math.min(
+      BLOCK - 1,
+      Math.max(offset, offset + Math.ceil((at - first) / song.beatsPerFrame - TOLERANCE)),
+    )
     this.endNotes(frame + 1)
     const note = this.order[index]
     // a note whose end could not be told later does not begin
@@ -271,7 +294,10 @@ export class NoteLineStep implements Step {
     this.ids[this.sounding] = id
     this.pitches[this.sounding] = note.pitch
     // at least a frame long
-    this.ends[this.sounding++] = Math.max(song.run[frame] + song.beatsPerFrame, song.run[offset] + (at - first) + note.length)
+    this.ends[this.sounding++] = Math.max(
+      song.run[frame] + song.beatsPerFrame,
+      song.run[offset] + (at - first) + note.length,
+    )
   }
 
   /** Ends the notes whose end comes before frame `end` of this block, in the order of their ends. */
@@ -280,9 +306,13 @@ export class NoteLineStep implements Step {
     const before = song.run[end - 1] + TOLERANCE * song.beatsPerFrame
     for (;;) {
       let next = -1
-      for (let k = 0; k < this.sounding; k++) if (ends[k] <= before && (next < 0 || ends[k] < ends[next])) next = k
+      for (let k = 0; k < this.sounding; k++)
+        if (ends[k] <= before && (next < 0 || ends[k] < ends[next])) next = k
       if (next < 0 || this.to.count >= NOTE_EVENTS) return
-      const frame = Math.min(end - 1, Math.max(0, Math.ceil((ends[next] - song.run[0]) / song.beatsPerFrame - TOLERANCE)))
+      const frame = Math.min(
+        end - 1,
+        Math.max(0, Math.ceil((ends[next] - song.run[0]) / song.beatsPerFrame - TOLERANCE)),
+      )
       this.event(frame, 0, ids[next], pitches[next], 0)
       this.sounding--
       ids[next] = ids[this.sounding]
@@ -322,7 +352,10 @@ export class NoteLineStep implements Step {
 
   cut(): void {}
 
-  /** Writes an event behind all that come before it or with it; what is played live may come between those of the line. */
+  /**
+   * Writes an event behind all that come before it or with it; what is played live may come between those of
+   * the line.
+   */
   private event(frame: number, begins: 0 | 1, id: number, pitch: number, velocity: number): void {
     const { to } = this
     const before = to.count

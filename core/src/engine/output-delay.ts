@@ -9,8 +9,8 @@ export class OutputDelay {
   private steady = 0
   private lastValue = NaN
   /**
-   * How it begins: made while playing, with what would have come before; from a reset, with the first value, as what follows it (a slew)
-   * begins there without a delay as well.
+   * How it begins: made while playing, with what would have come before; from a reset, with the first value,
+   * as what follows it (a slew) begins there without a delay as well.
    */
   private begins: 'before' | 'first' | null = 'before'
 
@@ -25,7 +25,9 @@ export class OutputDelay {
     this.lastValue = NaN
   }
 
-  /** Fills the ring with the way back that the first block tells, within 0…1 as every output of a modulator. */
+  /**
+   * Fills the ring with the way back that the first block tells, within 0…1 as every output of a modulator.
+   */
   private prime(input: ParamBlock): void {
     const { ring, frames } = this
     if (input.constant || this.begins === 'first') {

@@ -12,7 +12,10 @@ interface Entry {
   readonly read: (values: Values, lanes: LaneValues | undefined) => number
 }
 
-/** The parameters of one owner: those of its own by name, those of its lanes by index, and all in a list to be updated. */
+/**
+ * The parameters of one owner: those of its own by name, those of its lanes by index, and all in a list to be
+ * updated.
+ */
 export class ParamSet {
   /** By path: `cutoff`, `bands[2].gain`. */
   byName: Record<string, ParamState> = {}
@@ -28,7 +31,8 @@ export class ParamSet {
   /** Whether a parameter that jumps has jumped since anybody asked. */
   private exchanged = false
   /**
-   * Those that are worked out in each block, in order: most parameters of a project stand still most of the time, and cost nothing then.
+   * Those that are worked out in each block, in order: most parameters of a project stand still most of the
+   * time, and cost nothing then.
    */
   private readonly awake: ParamState[] = []
   private awakeCount = 0
@@ -66,7 +70,8 @@ export class ParamSet {
       for (let i = items.length; i < stored.length; i++) {
         const blocks: Record<string, ParamBlock> = {}
         const names = Object.entries(spec.params).map(([param, p]) => {
-          const read = (_: Values, all: LaneValues | undefined): number => laneItems(spec, all?.[lane])[i]?.[param] ?? p.default
+          const read = (_: Values, all: LaneValues | undefined): number =>
+            laneItems(spec, all?.[lane])[i]?.[param] ?? p.default
           const entry = this.entry(p, read({}, lanes), read)
           blocks[param] = entry.state.block
           return [pathOf({ lane, index: i, param }), entry] as const
@@ -93,7 +98,8 @@ export class ParamSet {
   /** Whether there are as many items in each lane as are stored. */
   hasShape(lanes: LaneValues | undefined): boolean {
     if (this.entries.length === 0) return false
-    for (const lane in this.laneSpecs) if (this.items[lane]?.length !== laneItems(this.laneSpecs[lane], lanes?.[lane]).length) return false
+    for (const lane in this.laneSpecs)
+      if (this.items[lane]?.length !== laneItems(this.laneSpecs[lane], lanes?.[lane]).length) return false
     return true
   }
 

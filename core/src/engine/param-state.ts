@@ -5,13 +5,15 @@ import { insideAt, insideBlock, insideOf, toNormalized } from '../units/scale'
 import { BLOCK, ParamBlock } from '../contract/block'
 import type { LinkState } from './link-state'
 
-/** Places of the parameter being worked out; one for all, since parameters are worked out one after the other. */
+/**
+ * Places of the parameter being worked out; one for all, since parameters are worked out one after the other.
+ */
 const normalized = new Float64Array(BLOCK)
 const SETTLED = 1e-5
 
 /**
- * One parameter with a life: the base that edits move, the links that act on it, and the block that its processor
- * reads. Survives changes of the plan, so that nothing jumps.
+ * One parameter with a life: the base that edits move, the links that act on it, and the block that its
+ * processor reads. Survives changes of the plan, so that nothing jumps.
  */
 export class ParamState {
   readonly block: ParamBlock
@@ -40,7 +42,8 @@ export class ParamState {
     this.block = new ParamBlock(insideOf(spec, value))
     this.stepped = isStepped(spec)
     this.exchanged = spec.edit === 'exchanged'
-    this.glide = this.stepped || this.exchanged || spec.glide <= 0 ? 1 : 1 - exp(-BLOCK / (spec.glide * sampleRate))
+    this.glide =
+      this.stepped || this.exchanged || spec.glide <= 0 ? 1 : 1 - exp(-BLOCK / (spec.glide * sampleRate))
   }
 
   /** Moves the base; it glides there while the engine runs. */
@@ -73,7 +76,10 @@ export class ParamState {
     if (this.links.length === 0) this.block.hold(insideOf(this.spec, this.base))
   }
 
-  /** Works the parameter out for this block. Returns true where it has come to rest: then it stays as it is until something is set. */
+  /**
+   * Works the parameter out for this block. Returns true where it has come to rest: then it stays as it is
+   * until something is set.
+   */
   update(): boolean {
     const before = this.block.value
     const rests = this.next()
@@ -111,7 +117,8 @@ export class ParamState {
       value = value < 0 ? 0 : value > 1 ? 1 : value
       this.relinked = false
       this.residual = 0
-      if (value !== this.live || !this.block.constant || links.length === 0) this.block.hold(insideAt(spec, value))
+      if (value !== this.live || !this.block.constant || links.length === 0)
+        this.block.hold(insideAt(spec, value))
       this.live = value
       return
     }
@@ -136,10 +143,14 @@ export class ParamState {
     this.finish()
   }
 
-  /** The common case in one go: one or two links whose distances follow their sources straight, on a base that stands still. */
+  /**
+   * The common case in one go: one or two links whose distances follow their sources straight, on a base that
+   * stands still.
+   */
   private straight(base: number): boolean {
     const { links } = this
-    if (links.length > 2 || !links[0].steady(base) || (links.length === 2 && !links[1].steady(base))) return false
+    if (links.length > 2 || !links[0].steady(base) || (links.length === 2 && !links[1].steady(base)))
+      return false
     const a = links[0].values,
       s = links[0].scale
     if (links.length === 1) {

@@ -29,7 +29,10 @@ export interface Plan extends KeptSteps {
   readonly mix: FaderStep
   /** Samples from the song to the output. */
   readonly latency: number
-  /** Links and sidechains that go round in a circle and so come a block late: ids of link, effect or modulator. */
+  /**
+   * Links and sidechains that go round in a circle and so come a block late: ids of link, effect or
+   * modulator.
+   */
   readonly feedbackEdges: readonly string[]
 }
 

@@ -4,7 +4,9 @@ import type { Step } from './step'
 import type { StepCosts } from './step-costs'
 import { SLOTS, SlotMap } from './telemetry'
 
-/** Places given from which on they are given anew: those of what has been removed go, and there is room again. */
+/**
+ * Places given from which on they are given anew: those of what has been removed go, and there is room again.
+ */
 const ENOUGH = SLOTS * 0.75
 
 /** A step and the places of what it says of itself; a place is −1 where there was no room. */
@@ -13,7 +15,10 @@ interface Teller {
   readonly slots: readonly number[]
 }
 
-/** The live values of what plays: levels, places of parameters, outputs of modulators and what processors say of themselves. */
+/**
+ * The live values of what plays: levels, places of parameters, outputs of modulators and what processors say
+ * of themselves.
+ */
 export class Report {
   readonly slots = new SlotMap()
   /** Places of the steps that have been seen, so that an edit costs little more than what it has brought. */
@@ -32,7 +37,11 @@ export class Report {
     for (const [key, step] of plan.steps) {
       if (!step.tells || step.tells.length === 0) continue
       let teller = this.known.get(step)
-      if (!teller) this.known.set(step, (teller = { step, slots: step.tells.map((name) => slots.of(slotKey(key, name))) }))
+      if (!teller)
+        this.known.set(
+          step,
+          (teller = { step, slots: step.tells.map((name) => slots.of(slotKey(key, name))) }),
+        )
       if (awake.has(step)) this.tellers.push(teller)
       // what does not run flows no more; the rest of what it says stays as it was
       else if (step.tells[0] === 'peak' && teller.slots[0] >= 0) values[teller.slots[0]] = 0
@@ -72,7 +81,10 @@ export class Report {
   }
 }
 
-/** The key of a live value: `peak:KEY`, `trips:KEY`, `read:KEY:NAME`; outputs of a modulator are its key and `KEY.NAME`. */
+/**
+ * The key of a live value: `peak:KEY`, `trips:KEY`, `read:KEY:NAME`; outputs of a modulator are its key and
+ * `KEY.NAME`.
+ */
 function slotKey(key: string, name: string): string {
   if (name === '' || name.startsWith('.')) return `${key}${name}`
   return name.startsWith('read:') ? `read:${key}:${name.slice(5)}` : `${name}:${key}`

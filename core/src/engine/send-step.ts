@@ -26,7 +26,8 @@ export class SendStep implements SoundStep {
     const x = this.declick.process(this.input.read())
     const { level, on } = params.blocks
     turn.move(on.value >= 0.5)
-    if (level.constant && turn.start === turn.end) amplify(x, level.value * turn.end, level.value * turn.end, out)
+    if (level.constant && turn.start === turn.end)
+      amplify(x, level.value * turn.end, level.value * turn.end, out)
     else {
       const levels = level.values()
       const step = (turn.end - turn.start) / BLOCK

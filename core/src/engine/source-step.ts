@@ -1,6 +1,14 @@
 import { FRACTION } from '../dsp/fraction'
 import type { AudioData } from '../contract/audio'
-import { type LaneBlocks, type NoteBlock, type SongBlock, type StereoBlock, noteBlock, settle, stereoBlock } from '../contract/block'
+import {
+  type LaneBlocks,
+  type NoteBlock,
+  type SongBlock,
+  type StereoBlock,
+  noteBlock,
+  settle,
+  stereoBlock,
+} from '../contract/block'
 import type { SourceDefinition, SourceProcessor } from '../contract/source'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'

@@ -5,8 +5,9 @@ import type { Step } from './step'
 export type Clock = () => number
 
 /**
- * What each step costs, as a share of one core. One step of each block is timed, all in turn, so that looking on costs
- * two readings of the clock a block. A reading that the host has spoilt by taking the processor away counts for little.
+ * What each step costs, as a share of one core. One step of each block is timed, all in turn, so that looking
+ * on costs two readings of the clock a block. A reading that the host has spoilt by taking the processor away
+ * counts for little.
  */
 export class StepCosts {
   private order: readonly Step[] = []
@@ -22,7 +23,9 @@ export class StepCosts {
     this.slotMs = (BLOCK / sampleRate) * 1000
   }
 
-  /** Takes the steps that run from now on, and where among the live values the cost of each stands; allocates. */
+  /**
+   * Takes the steps that run from now on, and where among the live values the cost of each stands; allocates.
+   */
   follow(order: readonly Step[], slots: Int32Array): void {
     const known = new Map(this.order.map((step, i) => [step, this.shares[i]]))
     this.shares = Float64Array.from(order, (step) => known.get(step) ?? NaN)

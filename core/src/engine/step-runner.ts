@@ -36,7 +36,9 @@ export class StepRunner {
     }
   }
 
-  /** An effect is held as by its guard, and lets through what comes; anything else gives nothing from now on. */
+  /**
+   * An effect is held as by its guard, and lets through what comes; anything else gives nothing from now on.
+   */
   private cut(step: Step, error: unknown): void {
     if (step.fail && !step.guard?.held) step.fail()
     else {

@@ -2,15 +2,18 @@ import type { StereoBlock } from '../contract/block'
 import type { Guard } from './guard'
 
 /**
- * One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on what. What the engine
- * needs to know of a step beyond that, the step says itself, so that nobody has to ask which kind it is.
+ * One thing the engine does in each block. Steps outlive plans; the plan says in which order they run and on
+ * what. What the engine needs to know of a step beyond that, the step says itself, so that nobody has to ask
+ * which kind it is.
  */
 export interface Step {
   run(): void
   reset(): void
   /** Announces that its input will come from elsewhere: the jump is to be declicked. */
   cut(): void
-  /** Runs on while nobody hears it, since it keeps time: notes, sources, modulators that listen to nothing. */
+  /**
+   * Runs on while nobody hears it, since it keeps time: notes, sources, modulators that listen to nothing.
+   */
   readonly keepsTime?: boolean
   /** Set on a source that nobody hears: it goes on in time without making sound. */
   idle?: boolean
@@ -20,9 +23,14 @@ export interface Step {
   readonly isHeard?: boolean
   /** Watches what it gives, and holds it cut where it has run away. */
   readonly guard?: Guard
-  /** Something in it threw: it goes out of the way until it is let go again. Without it, a step that throws is never run again. */
+  /**
+   * Something in it threw: it goes out of the way until it is let go again. Without it, a step that throws is
+   * never run again.
+   */
   fail?(): void
-  /** It has thrown and is never run again: what it gives is nothing from now on. Sound is silenced without it. */
+  /**
+   * It has thrown and is never run again: what it gives is nothing from now on. Sound is silenced without it.
+   */
   mute?(): void
   /** Lets go of all sound that is left in it, and keeps its time. */
   empty?(): void
@@ -43,6 +51,13 @@ export interface SoundStep extends Step {
 export const tellsPeak: readonly string[] = ['peak']
 
 /** Writes figures into the slots from `from` on. */
-export function writeReadouts(values: Float32Array, slots: readonly number[], from: number, readouts: Float64Array | undefined): void {
-  if (readouts) for (let k = 0; from + k < slots.length; k++) if (slots[from + k] >= 0) values[slots[from + k]] = readouts[k]
+export function writeReadouts(
+  values: Float32Array,
+  slots: readonly number[],
+  from: number,
+  readouts: Float64Array | undefined,
+): void {
+  if (readouts)
+    for (let k = 0; from + k < slots.length; k++)
+      if (slots[from + k] >= 0) values[slots[from + k]] = readouts[k]
 }

@@ -5,8 +5,9 @@ import { type Owner, heardChain } from '../project/walk'
 import { sourceDefinition } from '../sources/index'
 
 /**
- * A text that differs where the plan must: which nodes there are, in which order, what listens to what and which links
- * exist, but no value of any parameter. An edit leaves what it does not touch as it is, so the text of that is known.
+ * A text that differs where the plan must: which nodes there are, in which order, what listens to what and
+ * which links exist, but no value of any parameter. An edit leaves what it does not touch as it is, so the
+ * text of that is known.
  */
 export function structureOf(project: Project): string {
   const tracks = project.tracks.map((t) => remembered(trackTexts, t, project.sampleRate, trackText))
@@ -31,7 +32,8 @@ function remembered<T extends object>(
 }
 
 function trackText(t: Track, rate: number): string {
-  const nodes = (list: readonly ChainNode[]): string => list.map((n) => kindOf(n).structure(n, rate, nodes)).join()
+  const nodes = (list: readonly ChainNode[]): string =>
+    list.map((n) => kindOf(n).structure(n, rate, nodes)).join()
   const lanes = (o: Modulator | Source): string =>
     o.lanes
       ? Object.entries(o.lanes)
@@ -54,12 +56,16 @@ function trackText(t: Track, rate: number): string {
 
 /** The structure text of one owner, without its contents. */
 export const ownText = (owner: Owner, { sampleRate }: Project): string =>
-  owner.kind === 'node' || owner.kind === 'branch' ? kindOf(owner.node).structure(owner.node, sampleRate, () => '') : ''
+  owner.kind === 'node' || owner.kind === 'branch'
+    ? kindOf(owner.node).structure(owner.node, sampleRate, () => '')
+    : ''
 
 /** Whether the values of an owner are used by its own parameters only. */
-export const isInPlan = ({ kind }: Owner): boolean => kind === 'node' || kind === 'branch' || kind === 'modulator'
+export const isInPlan = ({ kind }: Owner): boolean =>
+  kind === 'node' || kind === 'branch' || kind === 'modulator'
 
-const heard = (listens: Listen | null | undefined): string => (listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : '')
+const heard = (listens: Listen | null | undefined): string =>
+  listens ? `~${listens.track}${listens.point}${listens.branch ?? ''}` : ''
 
 const linksText = (links: readonly Link[]): string =>
   links

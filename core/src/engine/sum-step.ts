@@ -12,7 +12,10 @@ export interface Arrival {
   readonly input: AlignedInput
 }
 
-/** The head of a bus or of the mix: the sum of all that goes there. Single ways can be left out while others are heard alone. */
+/**
+ * The head of a bus or of the mix: the sum of all that goes there. Single ways can be left out while others
+ * are heard alone.
+ */
 export class SumStep implements SoundStep {
   readonly out = stereoBlock()
   readonly tells = tellsPeak

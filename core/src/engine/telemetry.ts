@@ -24,7 +24,9 @@ export const fixedSlots = [
 ] as const
 export type FixedSlot = (typeof fixedSlots)[number]
 
-/** Memory that the engine writes and the interface reads at its own pace; shared where the page is isolated. */
+/**
+ * Memory that the engine writes and the interface reads at its own pace; shared where the page is isolated.
+ */
 export interface TelemetryMemory {
   readonly buffer: ArrayBufferLike
   readonly values: Float32Array
@@ -36,7 +38,9 @@ export interface TelemetryMemory {
 
 export function telemetryMemory(buffer: ArrayBufferLike = new ArrayBuffer(telemetryBytes)): TelemetryMemory {
   const values = new Float32Array(buffer, 16, SLOTS)
-  const rings = [0, 1, 2, 3].map((k) => new Float32Array(buffer, 16 + 4 * SLOTS + 4 * RING_FRAMES * k, RING_FRAMES))
+  const rings = [0, 1, 2, 3].map(
+    (k) => new Float32Array(buffer, 16 + 4 * SLOTS + 4 * RING_FRAMES * k, RING_FRAMES),
+  )
   return { buffer, values, rings, head: new Int32Array(buffer, 0, 4) }
 }
 

@@ -41,8 +41,9 @@ export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
 }
 
 /**
- * Finds the samples of an AIFF or AIFF-C file (Audio Interchange File Format, versions 1.3 and C): integer PCM of 8 to 32 bits of either
- * byte order, and float of 32 or 64. Unknown chunks are skipped. Sound that claims more than there is is an error, since it is cut off.
+ * Finds the samples of an AIFF or AIFF-C file (Audio Interchange File Format, versions 1.3 and C): integer
+ * PCM of 8 to 32 bits of either byte order, and float of 32 or 64. Unknown chunks are skipped. Sound that
+ * claims more than there is is an error, since it is cut off.
  * @param fileSize in bytes
  * @throws AudioFormatError
  */
@@ -74,7 +75,8 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
         encoding: encodingOf(isOfKindC && size >= 22 ? tag(chunk, 26) : 'NONE', bits, at),
       }
     } else if (id === 'SSND') {
-      if (size < 8 || chunk.length < 16) throw new AudioFormatError('This AIFF file is broken: its sound is cut short.', at)
+      if (size < 8 || chunk.length < 16)
+        throw new AudioFormatError('This AIFF file is broken: its sound is cut short.', at)
       sound = { at: at + 16 + view.getUint32(8), bytes: size - 8 - view.getUint32(8) }
     }
     at += 8 + size + (size & 1)
@@ -85,7 +87,10 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
   const wanted = frames * channels * encoding.bytes
   const there = Math.min(sound.bytes, fileSize - sound.at)
   if (wanted > there)
-    throw new AudioFormatError(`This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`, sound.at)
+    throw new AudioFormatError(
+      `This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`,
+      sound.at,
+    )
   return {
     kind: 'AIFF',
     at: sound.at,
@@ -97,11 +102,15 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
   }
 }
 
-/** How samples of a compression type are read. Integers of odd numbers of bits stand at the upper end of their bytes. */
+/**
+ * How samples of a compression type are read. Integers of odd numbers of bits stand at the upper end of their
+ * bytes.
+ */
 function encodingOf(type: string, bits: number, at: number): Encoding {
   const bytes = Math.ceil(bits / 8)
   const of = (read: Encoding['read'] | undefined, size: number): Encoding => {
-    if (!read || bits < 1) throw new AudioFormatError(`This AIFF file has ${bits} bits a sample, which cannot be read.`, at)
+    if (!read || bits < 1)
+      throw new AudioFormatError(`This AIFF file has ${bits} bits a sample, which cannot be read.`, at)
     return { bytes: size, read }
   }
   switch (type) {

@@ -22,9 +22,20 @@ export interface ArchiveEntry {
   readonly bytes: Uint8Array | ByteSource
 }
 
-/** Writes all that a browser keeps as one zip file. @param write takes the next bytes, which are written over afterwards */
-export async function packArchive(entries: AsyncIterable<ArchiveEntry>, write: (part: Uint8Array) => void): Promise<void> {
-  const zip = new ZipWriter(new BytesTold(write), { lastModDate: MADE, extendedTimestamp: false, keepOrder: true, zip64: true })
+/**
+ * Writes all that a browser keeps as one zip file. @param write takes the next bytes, which are written over
+ * afterwards
+ */
+export async function packArchive(
+  entries: AsyncIterable<ArchiveEntry>,
+  write: (part: Uint8Array) => void,
+): Promise<void> {
+  const zip = new ZipWriter(new BytesTold(write), {
+    lastModDate: MADE,
+    extendedTimestamp: false,
+    keepOrder: true,
+    zip64: true,
+  })
   const head = new TextEncoder().encode(JSON.stringify({ format: 'oleaje-archive', version: VERSION }))
   await zip.add(ARCHIVE_FILE, new Uint8ArrayReader(head))
   for await (const { name, bytes } of entries) {
@@ -63,7 +74,8 @@ export async function readArchive(
     let room = limits.archive.most
     for await (const entry of zip.getEntriesGenerator()) {
       if (entry.directory) continue
-      if (first && entry.filename !== ARCHIVE_FILE) throw new ArchiveError('This zip file is no archive of Oleaje.')
+      if (first && entry.filename !== ARCHIVE_FILE)
+        throw new ArchiveError('This zip file is no archive of Oleaje.')
       const read = async (take: ArchivedTake): Promise<void> => {
         await entry.getData(
           new BytesTold((part) => {
@@ -75,7 +87,10 @@ export async function readArchive(
       }
       if (first) {
         first = false
-        const head = JSON.parse(new TextDecoder().decode(await wholeOf(read))) as { format?: unknown; version?: unknown }
+        const head = JSON.parse(new TextDecoder().decode(await wholeOf(read))) as {
+          format?: unknown
+          version?: unknown
+        }
         if (head.format !== 'oleaje-archive' || head.version !== VERSION)
           throw new ArchiveError('This archive was made by another version of Oleaje and cannot be read.')
         continue

@@ -1,8 +1,13 @@
 import { limits, sentenceOf } from '../limits'
 
-/** What all files of sound have in common: what comes out of them, what is taken, and how it is said that one is not. */
+/**
+ * What all files of sound have in common: what comes out of them, what is taken, and how it is said that one
+ * is not.
+ */
 
-/** Audio that cannot be read. The message is a sentence for a person; `offset` is where in the file, in bytes. */
+/**
+ * Audio that cannot be read. The message is a sentence for a person; `offset` is where in the file, in bytes.
+ */
 export class AudioFormatError extends Error {
   override name = 'AudioFormatError'
   constructor(
@@ -25,16 +30,25 @@ export const isLong = (frames: number, rate: number): boolean => frames > limits
 /** Bytes that sound takes as it is held here. */
 export const bytesOf = (frames: number, channels: number): number => 4 * frames * channels
 
-/** @throws AudioFormatError for audio that is too long to be a source, or takes more than `most` bytes, as it is held here */
+/**
+ * @throws AudioFormatError for audio that is too long to be a source, or takes more than `most` bytes, as it
+ * is held here
+ */
 export function checkLength(frames: number, rate: number, channels: number, most = Infinity): void {
-  if (frames / rate > limits.soundLength.most) throw new AudioFormatError(sentenceOf('soundLength', Math.round(frames / rate / 60)))
-  if (bytesOf(frames, channels) > most) throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
+  if (frames / rate > limits.soundLength.most)
+    throw new AudioFormatError(sentenceOf('soundLength', Math.round(frames / rate / 60)))
+  if (bytesOf(frames, channels) > most)
+    throw new AudioFormatError(sentenceOf('bundleSamples', Math.round(most / 1024 / 1024)))
 }
 
 /** @throws AudioFormatError for channels and rates that are not taken; `kind` is what the file is called */
 export function checkSound(kind: string, channels: number, rate: number, at: number): void {
   if (channels === 0) throw new AudioFormatError(`This ${kind} file says that it has no channels.`, at)
-  if (channels > limits.channels.most) throw new AudioFormatError(sentenceOf('channels', `${kind} file has ${channels}`), at)
+  if (channels > limits.channels.most)
+    throw new AudioFormatError(sentenceOf('channels', `${kind} file has ${channels}`), at)
   if (!(rate >= limits.lowestRate.most && rate <= limits.highestRate.most))
-    throw new AudioFormatError(sentenceOf('highestRate', `${kind} file says that its sample rate is ${Math.round(rate)}`), at)
+    throw new AudioFormatError(
+      sentenceOf('highestRate', `${kind} file says that its sample rate is ${Math.round(rate)}`),
+      at,
+    )
 }

@@ -1,4 +1,12 @@
-import { ERR_UNSAFE_FILENAME, type FileEntry, Reader, TextReader, Uint8ArrayReader, ZipReader, ZipWriter } from '@zip.js/zip.js'
+import {
+  ERR_UNSAFE_FILENAME,
+  type FileEntry,
+  Reader,
+  TextReader,
+  Uint8ArrayReader,
+  ZipReader,
+  ZipWriter,
+} from '@zip.js/zip.js'
 import { type AudioData, framesOf } from '../contract/audio'
 import { PIECE_FRAMES } from '../dsp/audio-pieces'
 import { limits, sentenceOf } from '../limits'
@@ -48,15 +56,26 @@ export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffe
  */
 export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => void): Promise<void> {
   for (const [hash, ref] of Object.entries(bundle.project.audio))
-    if (!bundle.audio.has(hash)) throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
+    if (!bundle.audio.has(hash))
+      throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
   const { project, audio } = await underTrueNames(bundle)
-  const zip = new ZipWriter(new BytesTold(write), { lastModDate: MADE, extendedTimestamp: false, dataDescriptor: false, keepOrder: true })
+  const zip = new ZipWriter(new BytesTold(write), {
+    lastModDate: MADE,
+    extendedTimestamp: false,
+    dataDescriptor: false,
+    keepOrder: true,
+  })
   await zip.add(PROJECT_FILE, new TextReader(JSON.stringify(project, null, 1)))
   for (const hash of Object.keys(project.audio)) {
     const sound = audio.get(hash) as AudioData
     // a long one goes out as it is read: nobody waits until noise is packed, and its size stands behind it
-    if (sound.pieces) await zip.add(audioFile(hash), new PieceReader(sound), { level: 0, dataDescriptor: true })
-    else await zip.add(audioFile(hash), new Uint8ArrayReader(writeWav({ sampleRate: sound.sampleRate, channels: [...sound.channels] }, 32)))
+    if (sound.pieces)
+      await zip.add(audioFile(hash), new PieceReader(sound), { level: 0, dataDescriptor: true })
+    else
+      await zip.add(
+        audioFile(hash),
+        new Uint8ArrayReader(writeWav({ sampleRate: sound.sampleRate, channels: [...sound.channels] }, 32)),
+      )
   }
   await zip.close()
 }
@@ -69,16 +88,19 @@ export interface LargeSound {
   end(): Promise<{ readonly hash: string; readonly formerHash?: string; readonly sound: AudioData }>
 }
 
-/** Bytes that all that is wanted of a bundle may unpack to, and that its sounds may take as they are held here. */
+/**
+ * Bytes that all that is wanted of a bundle may unpack to, and that its sounds may take as they are held
+ * here.
+ */
 export interface BundleLimits {
   readonly unpacked: number
   readonly samples: number
 }
 
 /**
- * Reads a bundle. Of its files only those that are wanted are unpacked, piece by piece, and counted as they come; checksums, overlaps
- * and two ways of reading the same file are looked for. Sounds are known by their content, whatever they are called, and come at the
- * rate of the project.
+ * Reads a bundle. Of its files only those that are wanted are unpacked, piece by piece, and counted as they
+ * come; checksums, overlaps and two ways of reading the same file are looked for. Sounds are known by their
+ * content, whatever they are called, and come at the rate of the project.
  * @param large opens a place for a sound that is large; without it all are read whole
  * @throws BundleError, ProjectError, AudioFormatError
  */
@@ -89,8 +111,13 @@ export async function readBundle(
 ): Promise<Bundle> {
   const source = file instanceof Uint8Array ? bytesInMemory(file) : file
   const head = await source.read(0, Math.min(4, source.size))
-  if (head.length < 4 || head[0] !== 0x50 || head[1] !== 0x4b) throw new BundleError('This is not a bundle: it is not a zip file.')
-  const zip = new ZipReader(new SourceReader(source), { strictness: 'strict', checkSignature: true, checkOverlappingEntry: true })
+  if (head.length < 4 || head[0] !== 0x50 || head[1] !== 0x4b)
+    throw new BundleError('This is not a bundle: it is not a zip file.')
+  const zip = new ZipReader(new SourceReader(source), {
+    strictness: 'strict',
+    checkSignature: true,
+    checkOverlappingEntry: true,
+  })
   let room = most.unpacked
   const take = async (entry: FileEntry): Promise<Uint8Array> => {
     if (entry.encrypted) throw new BundleError('This bundle is locked with a password, and cannot be opened.')
@@ -98,7 +125,8 @@ export async function readBundle(
     await entry.getData(
       new BytesTold((part) => {
         room -= part.length
-        if (room < 0) throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
+        if (room < 0)
+          throw new BundleError(sentenceOf('bundleUnpacked', Math.round(most.unpacked / 1024 / 1024)))
         parts.push(part.slice())
       }),
     )
@@ -143,7 +171,9 @@ export async function readBundle(
       samples -= bytesOf(sound.channels[0]?.length ?? 0, sound.channels.length)
       const name = await audioHash(sound)
       if (name !== hash && !(isFormerName(hash) && formerNames(sound).includes(hash)))
-        throw new BundleError(`The sound “${ref.name}” in this bundle is another than the one that the project names.`)
+        throw new BundleError(
+          `The sound “${ref.name}” in this bundle is another than the one that the project names.`,
+        )
       names.set(hash, name)
       audio.set(hash, sound)
     }
@@ -152,24 +182,32 @@ export async function readBundle(
     if (error instanceof Error && error.message === ERR_UNSAFE_FILENAME)
       throw new BundleError(forbidden(String((error as { filename?: unknown }).filename)))
     // what the package throws has no sentence for a person
-    if (error instanceof Error && ['BundleError', 'ProjectError', 'AudioFormatError'].includes(error.name)) throw error
+    if (error instanceof Error && ['BundleError', 'ProjectError', 'AudioFormatError'].includes(error.name))
+      throw error
     throw new BundleError('This bundle is broken: it cannot be unpacked.')
   } finally {
     await zip.close()
   }
 }
 
-const forbidden = (name: string): string => `This bundle has a file with a forbidden name in it, “${name.slice(0, 80)}”.`
+const forbidden = (name: string): string =>
+  `This bundle has a file with a forbidden name in it, “${name.slice(0, 80)}”.`
 
 /**
- * The files of a zip file by name, as far as they have names that a bundle may have. All are counted; one of another kind is left alone.
+ * The files of a zip file by name, as far as they have names that a bundle may have. All are counted; one of
+ * another kind is left alone.
  */
 async function wantedEntries(zip: ZipReader<unknown>): Promise<Map<string, FileEntry>> {
   const entries = new Map<string, FileEntry>()
   let count = 0
   for await (const entry of zip.getEntriesGenerator()) {
     const { filename } = entry
-    if (filename.includes('..') || filename.startsWith('/') || filename.includes('\\') || filename.includes(':'))
+    if (
+      filename.includes('..') ||
+      filename.startsWith('/') ||
+      filename.includes('\\') ||
+      filename.includes(':')
+    )
       throw new BundleError(forbidden(filename))
     if (++count > limits.bundleEntries.most) throw new BundleError(sentenceOf('bundleEntries'))
     if (!entry.directory) entries.set(filename, entry)
@@ -200,7 +238,9 @@ class PieceReader extends Reader<AudioData> {
       const part =
         place < 0
           ? this.header.subarray(index + i)
-          : this.piece(Math.floor(place / (PIECE_FRAMES * this.frameBytes))).subarray(place % (PIECE_FRAMES * this.frameBytes))
+          : this.piece(Math.floor(place / (PIECE_FRAMES * this.frameBytes))).subarray(
+              place % (PIECE_FRAMES * this.frameBytes),
+            )
       out.set(part.subarray(0, out.length - i), i)
       i += part.length
     }

@@ -47,5 +47,6 @@ export async function parseFrom<T>(file: ByteSource, parser: AskingParser<T>): P
 }
 
 function checkAsks(asks: number): void {
-  if (asks > MOST_ASKS) throw new AudioFormatError('This file is broken: it has more parts than a file of sound has.')
+  if (asks > MOST_ASKS)
+    throw new AudioFormatError('This file is broken: it has more parts than a file of sound has.')
 }

@@ -56,7 +56,8 @@ export function compressedKind(file: Uint8Array): Kind | undefined {
 }
 
 /**
- * Samples of a FLAC, MP3, Ogg Vorbis or Ogg Opus file, as they are decoded. A file that is cut off or has a hole is refused at its end.
+ * Samples of a FLAC, MP3, Ogg Vorbis or Ogg Opus file, as they are decoded. A file that is cut off or has a
+ * hole is refused at its end.
  * @throws AudioFormatError
  */
 export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGenerator<DecodedAudio> {
@@ -68,7 +69,8 @@ export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGene
     const { channelData, samplesDecoded } = decoded
     if (samplesDecoded === 0 || channelData.length === 0) return []
     checkSound(kind, channelData.length, decoded.sampleRate, 0)
-    if (frames > 0 && decoded.sampleRate !== sampleRate) throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
+    if (frames > 0 && decoded.sampleRate !== sampleRate)
+      throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
     if (frames > 0 && channelData.length !== channelCount)
       throw new AudioFormatError(`This ${kind} file changes how many channels it has on the way.`)
     ;({ sampleRate } = decoded)

@@ -39,11 +39,12 @@ export interface MidiFile {
 const TICKS = 15_360
 
 /**
- * Reads a Standard MIDI File of type 0 or 1 (*Standard MIDI Files 1.0*, MIDI Manufacturers Association, 1988). A track of several
- * channels becomes a part for each. @throws MidiFileError
+ * Reads a Standard MIDI File of type 0 or 1 (*Standard MIDI Files 1.0*, MIDI Manufacturers Association,
+ * 1988). A track of several channels becomes a part for each. @throws MidiFileError
  */
 export function readMidiFile(bytes: Uint8Array): MidiFile {
-  if (bytes.length > limits.midiFile.most) throw new MidiFileError(sentenceOf('midiFile', Math.ceil(bytes.length / 1e6)))
+  if (bytes.length > limits.midiFile.most)
+    throw new MidiFileError(sentenceOf('midiFile', Math.ceil(bytes.length / 1e6)))
   let data: MidiData
   checkLengths(bytes)
   try {
@@ -52,14 +53,18 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     throw new MidiFileError('it is not a Standard MIDI File, or is cut off.')
   }
   const { format, ticksPerBeat } = data.header
-  if (format === 2) throw new MidiFileError('it is of type 2, whose tracks do not play together; types 0 and 1 can be read.')
+  if (format === 2)
+    throw new MidiFileError('it is of type 2, whose tracks do not play together; types 0 and 1 can be read.')
   if (!ticksPerBeat) throw new MidiFileError('its times are in frames of film (SMPTE), not in beats.')
   const tempos: number[] = []
   let beatsPerBar: number | null = null
   let length = 0
   const parts: MidiPart[] = []
   data.tracks.forEach((track, index) => {
-    const channels = new Map<number, { notes: Note[]; bend: NoteLine['bend']; pressure: NoteLine['pressure']; open: Map<number, Held> }>()
+    const channels = new Map<
+      number,
+      { notes: Note[]; bend: NoteLine['bend']; pressure: NoteLine['pressure']; open: Map<number, Held> }
+    >()
     let name = ''
     let ticks = 0
     const of = (channel: number) => {
@@ -77,7 +82,8 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
         if (event.microsecondsPerBeat > 0) tempos.push(60_000_000 / event.microsecondsPerBeat)
       } else if (event.type === 'timeSignature') beatsPerBar ??= (event.numerator * 4) / event.denominator
       else if (event.type === 'noteOn' && event.velocity > 0) {
-        if (event.noteNumber > 127) throw new MidiFileError('it has notes that there are no keys for: it is damaged.')
+        if (event.noteNumber > 127)
+          throw new MidiFileError('it has notes that there are no keys for: it is damaged.')
         const { open } = of(event.channel)
         const held = open.get(event.noteNumber) ?? { begun: [], ended: 0 }
         open.set(event.noteNumber, held)
@@ -96,8 +102,10 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
             velocity: begun.velocity,
           })
         }
-      } else if (event.type === 'pitchBend') of(event.channel).bend.push({ x: at, y: clamp01((event.value + 8192) / 16_384), bend: 0 })
-      else if (event.type === 'channelAftertouch') of(event.channel).pressure.push({ x: at, y: clamp01(event.amount / 127), bend: 0 })
+      } else if (event.type === 'pitchBend')
+        of(event.channel).bend.push({ x: at, y: clamp01((event.value + 8192) / 16_384), bend: 0 })
+      else if (event.type === 'channelAftertouch')
+        of(event.channel).pressure.push({ x: at, y: clamp01(event.amount / 127), bend: 0 })
     }
     length = Math.max(length, ticks / ticksPerBeat)
     if (length > limits.beats.most) throw new MidiFileError(`${limits.beats.sentence}.`)
@@ -105,19 +113,35 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
       // what is never let go of sounds to the end
       for (const [pitch, held] of open)
         for (const { start, velocity } of held.begun.slice(held.ended))
-          notes.push({ start, length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start), pitch, velocity })
+          notes.push({
+            start,
+            length: Math.max(1 / ticksPerBeat, ticks / ticksPerBeat - start),
+            pitch,
+            velocity,
+          })
       if (notes.length === 0) continue
       notes.sort((a, b) => a.start - b.start || a.pitch - b.pitch)
-      parts.push({ name: name || `Part ${index + 1}`, channel, notes, bend: thinned(bend), pressure: thinned(pressure) })
+      parts.push({
+        name: name || `Part ${index + 1}`,
+        channel,
+        notes,
+        bend: thinned(bend),
+        pressure: thinned(pressure),
+      })
     }
   })
   for (const part of parts)
     if (part.notes.length > limits.notes.most)
-      throw new MidiFileError(`its part “${part.name}” has ${part.notes.length.toLocaleString('en')} notes; ${limits.notes.sentence}.`)
+      throw new MidiFileError(
+        `its part “${part.name}” has ${part.notes.length.toLocaleString('en')} notes; ${limits.notes.sentence}.`,
+      )
   return {
     parts,
     tempo: tempos[0] ?? null,
-    tempoChanges: Math.max(0, tempos.filter((t, i) => i > 0 && Math.abs(t - (tempos[i - 1] ?? t)) > 1e-6).length),
+    tempoChanges: Math.max(
+      0,
+      tempos.filter((t, i) => i > 0 && Math.abs(t - (tempos[i - 1] ?? t)) > 1e-6).length,
+    ),
     beatsPerBar,
     length,
   }
@@ -143,8 +167,8 @@ function thinned(points: NoteLine['bend']): NoteLine['bend'] {
 }
 
 /**
- * Looks through all events for lengths that are no lengths: of more than four bytes, or beyond the end of their track. The parser that
- * follows would count with them for ever. @throws MidiFileError
+ * Looks through all events for lengths that are no lengths: of more than four bytes, or beyond the end of
+ * their track. The parser that follows would count with them for ever. @throws MidiFileError
  */
 function checkLengths(bytes: Uint8Array): void {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
@@ -194,9 +218,14 @@ function checkTrack(bytes: Uint8Array, from: number, end: number, damaged: () =>
   }
 }
 
-type WrittenLine = Readonly<Pick<NoteLine, 'bend' | 'pressure' | 'length'>> & { readonly notes: readonly Note[] }
+type WrittenLine = Readonly<Pick<NoteLine, 'bend' | 'pressure' | 'length'>> & {
+  readonly notes: readonly Note[]
+}
 
-/** Writes lines of notes as a Standard MIDI File: of type 0 for one, else of type 1 with a track of its own for the tempo. */
+/**
+ * Writes lines of notes as a Standard MIDI File: of type 0 for one, else of type 1 with a track of its own
+ * for the tempo.
+ */
 export function writeMidiFile(
   lines: readonly { readonly name: string; readonly line: WrittenLine; readonly channel?: number }[],
   tempo: number,
@@ -204,7 +233,15 @@ export function writeMidiFile(
 ): Uint8Array {
   const head: MidiEvent[] = [
     { deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: Math.round(60_000_000 / tempo) },
-    { deltaTime: 0, meta: true, type: 'timeSignature', numerator: beatsPerBar, denominator: 4, metronome: 24, thirtyseconds: 8 },
+    {
+      deltaTime: 0,
+      meta: true,
+      type: 'timeSignature',
+      numerator: beatsPerBar,
+      denominator: 4,
+      metronome: 24,
+      thirtyseconds: 8,
+    },
   ]
   const tracks = lines.map(({ name, line, channel = 0 }) => {
     const timed: { at: number; order: number; event: MidiEvent }[] = []
@@ -214,7 +251,13 @@ export function writeMidiFile(
     for (const n of line.notes) {
       const noteNumber = Math.min(127, Math.max(0, Math.round(n.pitch)))
       const start = Math.round(n.start * TICKS)
-      put(n.start, 2, { deltaTime: 0, type: 'noteOn', channel, noteNumber, velocity: Math.max(1, Math.round(n.velocity * 127)) })
+      put(n.start, 2, {
+        deltaTime: 0,
+        type: 'noteOn',
+        channel,
+        noteNumber,
+        velocity: Math.max(1, Math.round(n.velocity * 127)),
+      })
       // an end comes before a beginning at the same time, but never before its own
       timed.push({
         at: Math.max(start + 1, Math.round((n.start + n.length) * TICKS)),
@@ -223,8 +266,14 @@ export function writeMidiFile(
       })
     }
     for (const p of line.bend)
-      put(p.x, 1, { deltaTime: 0, type: 'pitchBend', channel, value: Math.min(8191, Math.round(p.y * 16_384) - 8192) })
-    for (const p of line.pressure) put(p.x, 1, { deltaTime: 0, type: 'channelAftertouch', channel, amount: Math.round(p.y * 127) })
+      put(p.x, 1, {
+        deltaTime: 0,
+        type: 'pitchBend',
+        channel,
+        value: Math.min(8191, Math.round(p.y * 16_384) - 8192),
+      })
+    for (const p of line.pressure)
+      put(p.x, 1, { deltaTime: 0, type: 'channelAftertouch', channel, amount: Math.round(p.y * 127) })
     timed.sort((a, b) => a.at - b.at || a.order - b.order)
     let before = 0
     const events = timed.map(({ at, event }) => {
@@ -245,16 +294,23 @@ export function writeMidiFile(
       ? [[...head, ...first]]
       : [[...head, { deltaTime: 0, meta: true, type: 'endOfTrack' } as MidiEvent], ...tracks]
   return Uint8Array.from(
-    writeMidi({ header: { format: all.length === 1 ? 0 : 1, numTracks: all.length, ticksPerBeat: TICKS }, tracks: all }),
+    writeMidi({
+      header: { format: all.length === 1 ? 0 : 1, numTracks: all.length, ticksPerBeat: TICKS },
+      tracks: all,
+    }),
   )
 }
 
 /** Text of a file is bytes, one to a character; names are written as UTF-8. */
 const toBytes = (text: string): string =>
-  encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
+  encodeURIComponent(text).replace(/%([0-9A-F]{2})/g, (_, hex: string) =>
+    String.fromCharCode(parseInt(hex, 16)),
+  )
 function fromBytes(text: string): string {
   try {
-    return decodeURIComponent(Array.from(text, (c) => `%${c.charCodeAt(0).toString(16).padStart(2, '0')}`).join(''))
+    return decodeURIComponent(
+      Array.from(text, (c) => `%${c.charCodeAt(0).toString(16).padStart(2, '0')}`).join(''),
+    )
   } catch {
     return text
   }

@@ -4,8 +4,8 @@ import { Resampler } from './resample'
 const HELD = 1 << 13
 
 /**
- * Converts one channel to another sample rate while it comes, in pieces of any size; the same samples as {@link Resampler} gives of the
- * whole. Allocates nothing once each phase of the ratio has been met.
+ * Converts one channel to another sample rate while it comes, in pieces of any size; the same samples as
+ * {@link Resampler} gives of the whole. Allocates nothing once each phase of the ratio has been met.
  */
 export class RateStream {
   private readonly ring = new Float32Array(HELD)
@@ -15,7 +15,10 @@ export class RateStream {
   private came = 0
   private gone = 0
 
-  /** @param ahead frames of silence that come first, so that what is asked for is there though the input is late */
+  /**
+   * @param ahead frames of silence that come first, so that what is asked for is there though the input is
+   * late
+   */
   constructor(
     private readonly from: number,
     private readonly to: number,
@@ -51,7 +54,8 @@ export class RateStream {
       const { first, weights } = resampler.kernel(i)
       const base = Math.floor((i * from) / to) + first
       let y = 0
-      for (let j = base < 0 ? -base : 0; j < weights.length; j++) y += (weights[j] as number) * (ring[(base + j) % HELD] as number)
+      for (let j = base < 0 ? -base : 0; j < weights.length; j++)
+        y += (weights[j] as number) * (ring[(base + j) % HELD] as number)
       out[k] = y
     }
     this.gone += out.length

@@ -15,32 +15,42 @@ export const HEAD_BYTES = 80
 const READ_BYTES = 1 << 20
 
 /** Whether a file that begins so is one that {@link audioPieces} reads. */
-export const isReadable = (head: Uint8Array): boolean => isWav(head) || isAiff(head) || compressedKind(head) !== undefined
+export const isReadable = (head: Uint8Array): boolean =>
+  isWav(head) || isAiff(head) || compressedKind(head) !== undefined
 
 /** Reads a file of sound by what is in it: AIFF, AIFF-C or WAV. @throws AudioFormatError */
-export const readAudio = (file: Uint8Array, most = Infinity): DecodedAudio => (isAiff(file) ? readAiff(file, most) : readWav(file, most))
+export const readAudio = (file: Uint8Array, most = Infinity): DecodedAudio =>
+  isAiff(file) ? readAiff(file, most) : readWav(file, most)
 
 /**
- * Reads a file of sound of any kind there is, piece by piece: AIFF, AIFF-C, WAV, FLAC, MP3, Ogg Vorbis and Ogg Opus. All pieces have the
- * same rate and as many channels.
+ * Reads a file of sound of any kind there is, piece by piece: AIFF, AIFF-C, WAV, FLAC, MP3, Ogg Vorbis and
+ * Ogg Opus. All pieces have the same rate and as many channels.
  * @throws AudioFormatError
  */
 export async function* audioPieces(file: ByteSource): AsyncGenerator<DecodedAudio> {
   const head = await file.read(0, Math.min(HEAD_BYTES, file.size))
   const kind = compressedKind(head)
   if (kind) return yield* compressedPieces(file, kind)
-  const sound = isAiff(head) ? await parseFrom(file, findAiff(file.size)) : await parseFrom(file, findWav(file.size))
+  const sound = isAiff(head)
+    ? await parseFrom(file, findAiff(file.size))
+    : await parseFrom(file, findWav(file.size))
   const { at, frames, sampleRate, channelCount, bytes } = sound
   checkLength(frames, sampleRate, channelCount)
   const frameBytes = channelCount * bytes
   const atOnce = Math.floor(READ_BYTES / frameBytes)
   for (let first = 0; first < frames; first += atOnce) {
     const end = Math.min(frames, first + atOnce)
-    yield { sampleRate, channels: decodePcm(sound, await file.read(at + first * frameBytes, at + end * frameBytes), first) }
+    yield {
+      sampleRate,
+      channels: decodePcm(sound, await file.read(at + first * frameBytes, at + end * frameBytes), first),
+    }
   }
 }
 
-/** Reads a file of sound in memory, whole. @param most bytes that the sound may take, as it is held here @throws AudioFormatError */
+/**
+ * Reads a file of sound in memory, whole. @param most bytes that the sound may take, as it is held here
+ * @throws AudioFormatError
+ */
 export async function readAnyAudio(file: Uint8Array, most = Infinity): Promise<DecodedAudio> {
   const parts: DecodedAudio[] = []
   let frames = 0

@@ -39,7 +39,8 @@ export class Resampler {
   }
 
   /**
-   * Frames of input from the first to behind the last that frames `first` to `end` of the output are made from; they may lie outside of it.
+   * Frames of input from the first to behind the last that frames `first` to `end` of the output are made
+   * from; they may lie outside of it.
    */
   reach(first: number, end: number): readonly [number, number] {
     if (this.from === this.to) return [first, end]
@@ -47,7 +48,10 @@ export class Resampler {
     return [Math.floor((first * from) / to - half) - 1, Math.ceil(((end - 1) * from) / to + half) + 2]
   }
 
-  /** Frames `first` to `end` of the output, from input that begins at its frame `start`. What is not in it counts as silence. */
+  /**
+   * Frames `first` to `end` of the output, from input that begins at its frame `start`. What is not in it
+   * counts as silence.
+   */
   read(input: Float32Array, start: number, first: number, end: number): Float32Array<ArrayBuffer> {
     const { from, to } = this
     if (from === to) return new Float32Array(input.subarray(first - start, end - start))
@@ -67,7 +71,10 @@ export class Resampler {
     return out
   }
 
-  /** What output frame `i` is made of: weights of input frames, the first of them counted from the frame at or before its time. */
+  /**
+   * What output frame `i` is made of: weights of input frames, the first of them counted from the frame at or
+   * before its time.
+   */
   kernel(i: number): { readonly first: number; readonly weights: Float64Array } {
     const { corner, half, phases, step } = this
     if (this.from === this.to) return same

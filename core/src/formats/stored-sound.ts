@@ -11,7 +11,10 @@ export const PEAK_FRAMES = 2048
 /** Pieces that are kept at hand while a long sound is read in order. */
 const AT_HAND = 16
 
-/** A long sound as it is kept: its frames lie one after the other as 32-bit floats, left and right in turn, little end first. */
+/**
+ * A long sound as it is kept: its frames lie one after the other as 32-bit floats, left and right in turn,
+ * little end first.
+ */
 export interface StoredSound {
   readonly sampleRate: number
   readonly frames: number
@@ -21,9 +24,11 @@ export interface StoredSound {
 }
 
 /** A sound that was brought in: held whole by channel, or kept in pieces where it is long. */
-export type Imported = { readonly hash: string; readonly formerHash?: string; readonly sampleRate: number } & (
-  { readonly channels: Float32Array[] } | { readonly stored: StoredSound }
-)
+export type Imported = {
+  readonly hash: string
+  readonly formerHash?: string
+  readonly sampleRate: number
+} & ({ readonly channels: Float32Array[] } | { readonly stored: StoredSound })
 
 /**
  * Brings sound in that comes piece by piece. Nothing is held of it but what is at work, once it is long.
@@ -198,8 +203,15 @@ export class StoredPieces {
   }
 }
 
-/** A stored sound for a render, which may wait: each piece is read when it is wanted. @param read bytes of the stored sound */
-export function storedAudio(sound: StoredSound, rate: number, read: (from: number, to: number) => Uint8Array): AudioData {
+/**
+ * A stored sound for a render, which may wait: each piece is read when it is wanted. @param read bytes of the
+ * stored sound
+ */
+export function storedAudio(
+  sound: StoredSound,
+  rate: number,
+  read: (from: number, to: number) => Uint8Array,
+): AudioData {
   const stored = new StoredPieces(sound, rate)
   const atHand = new Map<number, readonly Float32Array[]>()
   const pieces: AudioPieces = {

@@ -10,14 +10,20 @@ export type WavDepth = 16 | 24 | 32
 export const HEADER_BYTES = 44
 
 /**
- * The 44 bytes that begin a WAV file (RIFF/WAVE, Microsoft & IBM 1991). 16 and 24 bit are integer PCM, 32 bit is
- * IEEE float. Give the true number of frames, or rewrite the header when it is known.
+ * The 44 bytes that begin a WAV file (RIFF/WAVE, Microsoft & IBM 1991). 16 and 24 bit are integer PCM, 32 bit
+ * is IEEE float. Give the true number of frames, or rewrite the header when it is known.
  * @throws RangeError past the 4 GiB that RIFF can say
  */
-export function wavHeader(o: { channels: number; sampleRate: number; depth: WavDepth; frames: number }): Uint8Array<ArrayBuffer> {
+export function wavHeader(o: {
+  channels: number
+  sampleRate: number
+  depth: WavDepth
+  frames: number
+}): Uint8Array<ArrayBuffer> {
   const frameBytes = (o.channels * o.depth) / 8
   const bytes = o.frames * frameBytes
-  if (bytes + HEADER_BYTES > 0xffffffff) throw new RangeError('A WAV file can hold 4 GiB at most; render a shorter range or fewer bits.')
+  if (bytes + HEADER_BYTES > 0xffffffff)
+    throw new RangeError('A WAV file can hold 4 GiB at most; render a shorter range or fewer bits.')
   const header = new Uint8Array(HEADER_BYTES)
   const view = new DataView(header.buffer)
   const tag = (at: number, text: string) => {
@@ -40,9 +46,9 @@ export function wavHeader(o: { channels: number; sampleRate: number; depth: WavD
 }
 
 /**
- * Turns blocks of samples into the bytes of a WAV file's data, one after the other. 16 bit gets triangular dither
- * (Lipshitz, Wannamaker, Vanderkooy 1992), seeded, so the same render gives the same file. Samples over full scale
- * are clipped in 16 and 24 bit and kept in float.
+ * Turns blocks of samples into the bytes of a WAV file's data, one after the other. 16 bit gets triangular
+ * dither (Lipshitz, Wannamaker, Vanderkooy 1992), seeded, so the same render gives the same file. Samples
+ * over full scale are clipped in 16 and 24 bit and kept in float.
  */
 export class WavEncoder {
   private readonly dither = new Random(0x51ed)
@@ -58,7 +64,12 @@ export class WavEncoder {
       for (const channel of channels) {
         const x = channel[i] as number
         if (this.depth === 32) view.setFloat32(at, x, true)
-        else if (this.depth === 16) view.setInt16(at, clip(Math.round(x * 32768 + this.dither.next() - this.dither.next()), 32767), true)
+        else if (this.depth === 16)
+          view.setInt16(
+            at,
+            clip(Math.round(x * 32768 + this.dither.next() - this.dither.next()), 32767),
+            true,
+          )
         else {
           const v = clip(Math.round(x * 8388608), 8388607)
           view.setUint8(at, v & 255)
@@ -74,7 +85,12 @@ export class WavEncoder {
 /** A whole WAV file at once. */
 export function writeWav(audio: DecodedAudio, depth: WavDepth): Uint8Array<ArrayBuffer> {
   const data = new WavEncoder(depth).encode(audio.channels)
-  const header = wavHeader({ channels: audio.channels.length, sampleRate: audio.sampleRate, depth, frames: audio.channels[0]?.length ?? 0 })
+  const header = wavHeader({
+    channels: audio.channels.length,
+    sampleRate: audio.sampleRate,
+    depth,
+    frames: audio.channels[0]?.length ?? 0,
+  })
   const file = new Uint8Array(header.length + data.length)
   file.set(header)
   file.set(data, header.length)
@@ -84,7 +100,8 @@ export function writeWav(audio: DecodedAudio, depth: WavDepth): Uint8Array<Array
 const FORMS = ['RIFF', 'RF64', 'BW64']
 
 /** Whether a file begins as a WAV file does, the forms for more than 4 GiB included. */
-export const isWav = (head: Uint8Array): boolean => head.length >= 4 && FORMS.includes(String.fromCharCode(...head.subarray(0, 4)))
+export const isWav = (head: Uint8Array): boolean =>
+  head.length >= 4 && FORMS.includes(String.fromCharCode(...head.subarray(0, 4)))
 
 interface Format {
   readonly isFloat: boolean
@@ -110,9 +127,10 @@ export function readWav(file: Uint8Array, most = Infinity): DecodedAudio {
 }
 
 /**
- * Finds the samples of a WAV file: integer PCM of 8 to 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE, RF64 and BW64 (EBU Tech
- * 3306, 2007; ITU-R BS.2088, 2015) included, and files that were streamed and so say no size. Unknown chunks are skipped. A data chunk
- * that claims more than there is is an error, since the sound is cut off.
+ * Finds the samples of a WAV file: integer PCM of 8 to 32 bits and float of 32 or 64, WAVE_FORMAT_EXTENSIBLE,
+ * RF64 and BW64 (EBU Tech 3306, 2007; ITU-R BS.2088, 2015) included, and files that were streamed and so say
+ * no size. Unknown chunks are skipped. A data chunk that claims more than there is is an error, since the
+ * sound is cut off.
  * @param fileSize in bytes
  * @throws AudioFormatError
  */
@@ -133,14 +151,20 @@ export function* findWav(fileSize: number): AskingParser<PcmSound> {
     const size = view.getUint32(4, true)
     const body = at + 8
     if (id === 'fmt ') format = readFormat(view, size, at)
-    else if (id === 'ds64' && size >= 24 && chunk.length >= 32) long = view.getUint32(16, true) + 0x1_0000_0000 * view.getUint32(20, true)
+    else if (id === 'ds64' && size >= 24 && chunk.length >= 32)
+      long = view.getUint32(16, true) + 0x1_0000_0000 * view.getUint32(20, true)
     else if (id === 'data') {
-      if (!format) throw new AudioFormatError('This WAV file is broken: its sound comes before its format.', at)
+      if (!format)
+        throw new AudioFormatError('This WAV file is broken: its sound comes before its format.', at)
       const { channels, rate, bits, isFloat } = format
       const isStreamed = size === UNKNOWN || (size === 0 && (whole === 0 || whole === UNKNOWN))
       const there = fileSize - body
       const said = size === UNKNOWN && long !== undefined ? long : isStreamed ? there : size
-      if (said > there) throw new AudioFormatError(`This WAV file is cut short: it promises ${said} bytes of sound and has ${there}.`, at)
+      if (said > there)
+        throw new AudioFormatError(
+          `This WAV file is cut short: it promises ${said} bytes of sound and has ${there}.`,
+          at,
+        )
       const bytes = Math.ceil(bits / 8)
       const frames = Math.floor(said / (channels * bytes))
       if (frames === 0) throw new AudioFormatError('This WAV file has no sound in it.', at)
@@ -156,7 +180,9 @@ export function* findWav(fileSize: number): AskingParser<PcmSound> {
     }
     at = body + size + (size & 1)
   }
-  throw new AudioFormatError(format ? 'This WAV file has no sound in it.' : 'This WAV file is broken: it has no format.')
+  throw new AudioFormatError(
+    format ? 'This WAV file has no sound in it.' : 'This WAV file is broken: it has no format.',
+  )
 }
 
 const tagAt = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
@@ -165,21 +191,32 @@ const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes
 const PCM = 1
 const FLOAT = 3
 const EXTENSIBLE = 0xfffe
-/** The rest of a sub-format that begins with one of the old codes (Microsoft, Multiple Channel Audio Data and WAVE Files, 2001). */
+/**
+ * The rest of a sub-format that begins with one of the old codes (Microsoft, Multiple Channel Audio Data and
+ * WAVE Files, 2001).
+ */
 const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71]
 
 /** What a format chunk says, its name and size included. */
 function readFormat(chunk: DataView, size: number, at: number): Format {
-  if (size < 16 || chunk.byteLength < 24) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+  if (size < 16 || chunk.byteLength < 24)
+    throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
   let code = chunk.getUint16(8, true)
   if (code === EXTENSIBLE) {
-    if (size < 40 || chunk.byteLength < 48) throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+    if (size < 40 || chunk.byteLength < 48)
+      throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
     if (SUBFORMAT.some((b, i) => chunk.getUint8(34 + i) !== b))
-      throw new AudioFormatError('This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.', at)
+      throw new AudioFormatError(
+        'This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.',
+        at,
+      )
     code = chunk.getUint16(32, true)
   }
   if (code !== PCM && code !== FLOAT)
-    throw new AudioFormatError(`This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`, at)
+    throw new AudioFormatError(
+      `This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`,
+      at,
+    )
   const isFloat = code === FLOAT
   const [channels, rate, frame, bits] = [
     chunk.getUint16(10, true),

@@ -1,7 +1,12 @@
-/** Looks at the bytes of a compressed file as they go by, to tell whether it is whole. Decoders pass over what they cannot read. */
+/**
+ * Looks at the bytes of a compressed file as they go by, to tell whether it is whole. Decoders pass over what
+ * they cannot read.
+ */
 export interface WholeCheck {
   push(bytes: Uint8Array): void
-  /** What is wrong with the file, once all of it has gone by. @param frames sample frames that were decoded */
+  /**
+   * What is wrong with the file, once all of it has gone by. @param frames sample frames that were decoded
+   */
   fault(frames: number): string | undefined
 }
 
@@ -19,7 +24,10 @@ const crcTable = Uint32Array.from({ length: 256 }, (_, byte) => {
   return c >>> 0
 })
 
-/** Ogg: every page follows the one before it, is unharmed by its checksum, and the last one says that it is the last (RFC 3533). */
+/**
+ * Ogg: every page follows the one before it, is unharmed by its checksum, and the last one says that it is
+ * the last (RFC 3533).
+ */
 export class OggCheck implements WholeCheck {
   private rest: Uint8Array = new Uint8Array(0)
   private hole = false
@@ -45,7 +53,8 @@ export class OggCheck implements WholeCheck {
     const number = view.getUint32(18, true)
     let crc = 0
     for (let i = 0; i < page.length; i++)
-      crc = ((crc << 8) ^ (crcTable[((crc >>> 24) ^ (i >= 22 && i < 26 ? 0 : (page[i] ?? 0))) & 255] ?? 0)) >>> 0
+      crc =
+        ((crc << 8) ^ (crcTable[((crc >>> 24) ^ (i >= 22 && i < 26 ? 0 : (page[i] ?? 0))) & 255] ?? 0)) >>> 0
     const kind = page[5] ?? 0
     // a stream may follow another under the same number
     const due = kind & FIRST_PAGE ? number : (this.next.get(serial) ?? number)
@@ -60,7 +69,9 @@ export class OggCheck implements WholeCheck {
   }
 }
 
-/** Bytes of the page that begins at a place; 0 where there are too few to tell, −1 where none begins there. */
+/**
+ * Bytes of the page that begins at a place; 0 where there are too few to tell, −1 where none begins there.
+ */
 function pageSize(data: Uint8Array, at: number): number {
   if (at + PAGE_HEAD > data.length) return 0
   if (data[at] !== 0x4f || data[at + 1] !== 0x67 || data[at + 2] !== 0x67 || data[at + 3] !== 0x53) return -1
@@ -78,7 +89,8 @@ class Head {
   constructor(private readonly most: number) {}
 
   push(bytes: Uint8Array): void {
-    if (this.bytes.length < this.most) this.bytes = joinedBytes(this.bytes, bytes.subarray(0, this.most - this.bytes.length))
+    if (this.bytes.length < this.most)
+      this.bytes = joinedBytes(this.bytes, bytes.subarray(0, this.most - this.bytes.length))
   }
 
   get view(): DataView {
@@ -106,7 +118,10 @@ export class FlacCheck implements WholeCheck {
 /** Frames that an MP3 file may have less than it says: what encoder and decoder cut off at both ends. */
 const MP3_SLACK = 4 * 1152
 
-/** MP3: as long as its first frame says, where an encoder wrote that there; others say nothing of their length. */
+/**
+ * MP3: as long as its first frame says, where an encoder wrote that there; others say nothing of their
+ * length.
+ */
 export class Mp3Check implements WholeCheck {
   private readonly head = new Head(1 << 18)
 

@@ -2,14 +2,25 @@ import { BLOCK } from '../contract/block'
 import { choice, number, percent, seconds } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
 
-export const combinations = ['sum', 'product', 'largest', 'smallest', 'difference', 'gate', 'sample and hold', 'quantise', 'delay'] as const
+export const combinations = [
+  'sum',
+  'product',
+  'largest',
+  'smallest',
+  'difference',
+  'gate',
+  'sample and hold',
+  'quantise',
+  'delay',
+] as const
 
 /** Longest delay of a modulator in seconds. */
 const LONGEST = 8
 
 /**
- * Two modulators made into one, kept within 0…1. Gate: the first while the second is above the level, else nothing.
- * Sample and hold: the first as it was when the second last rose through the level. Quantise and delay work on the first.
+ * Two modulators made into one, kept within 0…1. Gate: the first while the second is above the level, else
+ * nothing. Sample and hold: the first as it was when the second last rose through the level. Quantise and
+ * delay work on the first.
  */
 export const combine = defineModulator({
   id: 'combine',
@@ -41,7 +52,8 @@ export const combine = defineModulator({
     const state = new Float64Array(4)
     return {
       reset() {
-        // what is older than the reset counts as nothing, so that memory that was never needed is never touched
+        // what is older than the reset counts as nothing, so that memory that was never needed is never
+        // touched
         state.fill(0)
       },
       process({ outputs, inputs }, p) {

@@ -3,7 +3,10 @@ import { BLOCK } from '../contract/block'
 import { percent, seconds } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
 
-/** A control of a device, or a key, as motion: it moves the value, which goes smoothed into a range of its own. */
+/**
+ * A control of a device, or a key, as motion: it moves the value, which goes smoothed into a range of its
+ * own.
+ */
 export const controller = defineModulator({
   id: 'controller',
   name: 'Controller',
@@ -15,7 +18,12 @@ export const controller = defineModulator({
     value: percent('Value', { default: 0, glide: 0, tip: 'Where the control stands; the device moves it' }),
     low: percent('Low', { default: 0, tip: 'Output at its lowest' }),
     high: percent('High', { default: 1, tip: 'Output at its highest; may be below Low' }),
-    smooth: seconds('Smoothing', { min: 0, max: 2, default: 0.03, tip: 'Time in which it follows: hides the steps of a coarse control' }),
+    smooth: seconds('Smoothing', {
+      min: 0,
+      max: 2,
+      default: 0.03,
+      tip: 'Time in which it follows: hides the steps of a coarse control',
+    }),
   },
   learns: 'value',
   summary: (is) => is.control || 'controller · nothing learnt',

@@ -14,8 +14,8 @@ export const firstCurve: readonly Point[] = [
 ]
 
 /**
- * A drawn curve that repeats after its own length, whatever the loop's: going on over the loop's end, so that three and
- * a half bars shift against four; or tied to the song position.
+ * A drawn curve that repeats after its own length, whatever the loop's: going on over the loop's end, so that
+ * three and a half bars shift against four; or tied to the song position.
  */
 export const curve = defineModulator({
   id: 'curve',
@@ -25,12 +25,29 @@ export const curve = defineModulator({
   outputs: ['curve'],
   readouts: ['beat'],
   params: {
-    length: beats('Length', { min: 1 / 16, max: LONGEST_CURVE, default: 16, tip: 'Beats after which it repeats' }),
-    follows: choice('Follows', ['its own count', 'song position'], 0, 'Goes on over the loop’s end, or jumps with the song'),
+    length: beats('Length', {
+      min: 1 / 16,
+      max: LONGEST_CURVE,
+      default: 16,
+      tip: 'Beats after which it repeats',
+    }),
+    follows: choice(
+      'Follows',
+      ['its own count', 'song position'],
+      0,
+      'Goes on over the loop’s end, or jumps with the song',
+    ),
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'How far into the curve it starts' }),
   },
   isLane: true,
-  draws: (value) => ({ key: 'points', length: value('length'), first: firstCurve, snap: 0.25, grid: 1, readout: 'beat' }),
+  draws: (value) => ({
+    key: 'points',
+    length: value('length'),
+    first: firstCurve,
+    snap: 0.25,
+    grid: 1,
+    readout: 'beat',
+  }),
   summary: (is) => `curve · ${is.text('length')}`,
   create: ({ fan }) => {
     const shape = new DrawnShape(firstCurve)

@@ -31,7 +31,10 @@ export function smoothDrift(seed: number, turned: number): number {
   return y < 0 ? 0 : y > 1 ? 1 : y
 }
 
-/** {@link smoothDrift} of a block of places, in place; what lies round each layer's cell is worked out once while it stays there. */
+/**
+ * {@link smoothDrift} of a block of places, in place; what lies round each layer's cell is worked out once
+ * while it stays there.
+ */
 class SmoothDrift {
   // cell, its value and that of the next, for each layer
   private readonly known = new Float64Array(3 * LAYERS.length).fill(NaN)
@@ -72,9 +75,10 @@ class SmoothDrift {
 }
 
 /**
- * Organic random that never repeats to the ear, all from its seed. Smooth: layers of value noise (Perlin, "An image
- * synthesizer", 1985) of unrelated speeds. Walk: steps of random size and way that turn back at the ends. Jumps: rest
- * in the middle, now and then a sudden step away that returns. Its own speed can drift by up to two octaves each way.
+ * Organic random that never repeats to the ear, all from its seed. Smooth: layers of value noise (Perlin, "An
+ * image synthesizer", 1985) of unrelated speeds. Walk: steps of random size and way that turn back at the
+ * ends. Jumps: rest in the middle, now and then a sudden step away that returns. Its own speed can drift by
+ * up to two octaves each way.
  */
 export const drift = defineModulator({
   id: 'drift',
@@ -85,13 +89,24 @@ export const drift = defineModulator({
   readouts: ['turned'],
   params: {
     kind: choice('Kind', driftKinds, 0, 'Smooth noise, a walk, or rest with sudden jumps'),
-    speed: hertz('Speed', { min: 0.005, max: 50, default: 0.3, tip: 'Turns a second; for jumps, how often they may come' }),
+    speed: hertz('Speed', {
+      min: 0.005,
+      max: 50,
+      default: 0.3,
+      tip: 'Turns a second; for jumps, how often they may come',
+    }),
     roam: percent('Roam', { default: 0.3, tip: 'How far its own speed drifts: up to two octaves each way' }),
     size: percent('Size', { default: 0.6, tip: 'How far steps and jumps go' }),
     density: percent('Density', { default: 0.35, tip: 'Share of the chances that a jump takes' }),
-    back: seconds('Return', { min: 0, max: 10, default: 0.25, tip: 'Time in which a jump comes back to rest' }),
+    back: seconds('Return', {
+      min: 0,
+      max: 10,
+      default: 0.25,
+      tip: 'Time in which a jump comes back to rest',
+    }),
   },
-  applies: (param, value) => (param === 'density' || param === 'back' ? value('kind') === 2 : param !== 'size' || value('kind') !== 0),
+  applies: (param, value) =>
+    param === 'density' || param === 'back' ? value('kind') === 2 : param !== 'size' || value('kind') !== 0,
   summary: (is) => `drift · ${is.text('kind')} · ${is.text('speed')}`,
   create: ({ sampleRate, seed, fan }) => {
     const fanPhase = (fan?.phase ?? 0) * 7.31
@@ -147,7 +162,8 @@ export const drift = defineModulator({
             if (at !== jumpCell) {
               jumpCell = at
               if (random(2 * at) < density)
-                height = (random(2 * at + 1) < 0.5 ? -0.5 : 0.5) * sizes[i] * (0.4 + 0.6 * random(3 * at + 0x5bd1))
+                height =
+                  (random(2 * at + 1) < 0.5 ? -0.5 : 0.5) * sizes[i] * (0.4 + 0.6 * random(3 * at + 0x5bd1))
             }
             height *= decay
             y[i] = 0.5 + height

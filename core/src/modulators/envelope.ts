@@ -13,8 +13,8 @@ const IDLE = 0,
   DECAY = 3,
   SUSTAIN = 4,
   RELEASE = 5
-// places of its state: frames in the stage, level now and at the start of the stage, peak by velocity, notes held, gate, song count,
-// trigger
+// places of its state: frames in the stage, level now and at the start of the stage, peak by velocity, notes
+// held, gate, song count, trigger
 const STAGE = 0,
   IN_STAGE = 1,
   LEVEL = 2,
@@ -26,9 +26,9 @@ const STAGE = 0,
   TRIGGER = 8
 
 /**
- * Attack, hold, decay, sustain, release with bent ways, started by notes, by a gate, by the song every so many beats, or
- * by hits in a track's sound. From the song and from hits, which have no end, the release follows on the decay. A new
- * start goes up from where it is, so nothing jumps.
+ * Attack, hold, decay, sustain, release with bent ways, started by notes, by a gate, by the song every so
+ * many beats, or by hits in a track's sound. From the song and from hits, which have no end, the release
+ * follows on the decay. A new start goes up from where it is, so nothing jumps.
  */
 export const envelope = defineModulator({
   id: 'envelope',
@@ -52,7 +52,10 @@ export const envelope = defineModulator({
     fall: number('Fall bend', { min: -1, max: 1, default: -0.4, tip: 'Below 0 early, above 0 late' }),
     velocity: percent('Velocity', { default: 0, tip: 'How much a soft note or hit lowers it' }),
     every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'Beats between starts by the song' }),
-    level: percent('Level', { default: 0.3, tip: 'Where the gate must rise through, and the least level of a hit' }),
+    level: percent('Level', {
+      default: 0.3,
+      tip: 'Where the gate must rise through, and the least level of a hit',
+    }),
   },
   applies: (param, value) => {
     const trigger = value('trigger')
@@ -96,7 +99,13 @@ export const envelope = defineModulator({
         }
         // what held it up before holds it up no more
         const lasted = state[TRIGGER] === BY_NOTES || state[TRIGGER] === BY_GATE
-        if (lasted && trigger !== state[TRIGGER] && !(trigger === BY_NOTES && state[HELD] > 0) && state[STAGE] !== RELEASE) ends[0] = 1
+        if (
+          lasted &&
+          trigger !== state[TRIGGER] &&
+          !(trigger === BY_NOTES && state[HELD] > 0) &&
+          state[STAGE] !== RELEASE
+        )
+          ends[0] = 1
         state[TRIGGER] = trigger
         if (trigger === BY_NOTES) {
           // told above
@@ -152,7 +161,16 @@ export const envelope = defineModulator({
             from = now
           }
           // as far as this stage goes
-          const whole = stage === ATTACK ? attack : stage === HOLD ? hold : stage === DECAY ? decay : stage === RELEASE ? release : Infinity
+          const whole =
+            stage === ATTACK
+              ? attack
+              : stage === HOLD
+                ? hold
+                : stage === DECAY
+                  ? decay
+                  : stage === RELEASE
+                    ? release
+                    : Infinity
           const last = Math.min(BLOCK, i + Math.floor(whole) + 1 - at)
           let end = i + 1
           while (end < last && marks[end] === 0 && ends[end] === 0) end++
@@ -162,7 +180,8 @@ export const envelope = defineModulator({
           }
           if (stage === ATTACK) for (let k = i; k < end; k++) y[k] = from + (peak - from) * y[k]
           else if (stage === HOLD) y.fill(peak, i, end)
-          else if (stage === DECAY) for (let k = i; k < end; k++) y[k] = peak + (peak * sustains[k] - peak) * y[k]
+          else if (stage === DECAY)
+            for (let k = i; k < end; k++) y[k] = peak + (peak * sustains[k] - peak) * y[k]
           else if (stage === SUSTAIN) for (let k = i; k < end; k++) y[k] = peak * sustains[k]
           else if (stage === RELEASE) for (let k = i; k < end; k++) y[k] = from * (1 - y[k])
           else y.fill(now, i, end)
@@ -187,7 +206,16 @@ export const envelope = defineModulator({
         state[FROM] = from
         state[PEAK] = peak
         readouts[0] = stage
-        const whole = stage === ATTACK ? attack : stage === HOLD ? hold : stage === DECAY ? decay : stage === RELEASE ? release : 0
+        const whole =
+          stage === ATTACK
+            ? attack
+            : stage === HOLD
+              ? hold
+              : stage === DECAY
+                ? decay
+                : stage === RELEASE
+                  ? release
+                  : 0
         readouts[1] = whole > 0 ? at / whole : 0
         outputs[0].move()
       },

@@ -6,10 +6,10 @@ import { Onset } from '../dsp/onset'
 import { defineModulator } from '../contract/modulator'
 
 /**
- * Envelope follower: the level of a sound as motion. Peak: rectified amplitude; RMS: square root of power over 10 ms.
- * Attack and release are the times in which 1 − 1/e of a step is covered (one-pole, branching;
- * Zölzer, DAFX, 2011, ch. 4). Sensitivity turns the sound up first; the output stops at 1.
- * Besides the level it gives a gate (open above the threshold, closed 3 dB below it) and the level of the last hit.
+ * Envelope follower: the level of a sound as motion. Peak: rectified amplitude; RMS: square root of power
+ * over 10 ms. Attack and release are the times in which 1 − 1/e of a step is covered (one-pole, branching;
+ * Zölzer, DAFX, 2011, ch. 4). Sensitivity turns the sound up first; the output stops at 1. Besides the level
+ * it gives a gate (open above the threshold, closed 3 dB below it) and the level of the last hit.
  */
 export const follower = defineModulator({
   id: 'follower',
@@ -20,21 +20,29 @@ export const follower = defineModulator({
   outputs: ['level', 'gate', 'hit'],
   listens: true,
   params: {
-    sensitivity: boost('Sensitivity', { min: -24, max: 48, default: 6, tip: 'How strongly level becomes motion' }),
+    sensitivity: boost('Sensitivity', {
+      min: -24,
+      max: 48,
+      default: 6,
+      tip: 'How strongly level becomes motion',
+    }),
     attack: seconds('Attack', { min: 0.0005, max: 1, default: 0.005, tip: 'Time for 63 % of a rise' }),
     hold: seconds('Hold', { min: 0, max: 2, default: 0, tip: 'Time at the top before it falls' }),
     release: seconds('Release', { min: 0.002, max: 5, default: 0.18, tip: 'Time for 63 % of a fall' }),
     detector: choice('Detector', ['peak', 'RMS'], 0, 'Peaks, or 10 ms of power'),
     lowCut: hertz('Low cut', { min: 20, max: 10_000, default: 20, tip: 'Listens only above this' }),
     highCut: hertz('High cut', { min: 40, max: 20_000, default: 20_000, tip: 'Listens only below this' }),
-    threshold: percent('Threshold', { default: 0.25, tip: 'Level at which the gate opens; hits below it do not count' }),
+    threshold: percent('Threshold', {
+      default: 0.25,
+      tip: 'Level at which the gate opens; hits below it do not count',
+    }),
   },
   followsOthers: true,
   summary: (is) => `follows ${is.listens || 'nothing'} · ${is.text('attack')} / ${is.text('release')}`,
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.01, sampleRate)
-    // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a hit's peak; in an array, since
-    // numbers kept by a closure are boxed anew
+    // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a
+    // hit's peak; in an array, since numbers kept by a closure are boxed anew
     const state = new Float64Array(9)
     const onset = new Onset(sampleRate)
     const levels = new Float64Array(BLOCK)

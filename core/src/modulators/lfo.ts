@@ -5,7 +5,16 @@ import { BLOCK } from '../contract/block'
 import { beats, choice, degrees, hertz, percent, seconds, toggle } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
 
-export const lfoShapes = ['sine', 'triangle', 'saw up', 'saw down', 'square', 'stepped', 'smooth', 'drawn'] as const
+export const lfoShapes = [
+  'sine',
+  'triangle',
+  'saw up',
+  'saw down',
+  'square',
+  'stepped',
+  'smooth',
+  'drawn',
+] as const
 const DRAWN = 7
 
 /** What a drawn LFO starts from: a ramp up and a bent way down. x and y are 0…1. */
@@ -23,10 +32,10 @@ const TURNED = 0,
   STARTED = 5
 
 /**
- * Low-frequency oscillator up to 1 kHz. Running synced, its phase is the song position, so it repeats with the song;
- * running free, it starts at its phase and goes on over loop ends. Restarting, or played once, its phase counts from
- * the trigger. Where a synced length is itself moved, the phase is carried on by adding up, since a moving length has no
- * phase of its own.
+ * Low-frequency oscillator up to 1 kHz. Running synced, its phase is the song position, so it repeats with
+ * the song; running free, it starts at its phase and goes on over loop ends. Restarting, or played once, its
+ * phase counts from the trigger. Where a synced length is itself moved, the phase is carried on by adding up,
+ * since a moving length has no phase of its own.
  */
 export const lfo = defineModulator({
   id: 'lfo',
@@ -43,8 +52,18 @@ export const lfo = defineModulator({
     rate: hertz('Rate', { min: 0.01, max: 1000, default: 0.5, tip: 'Cycles per second when not synced' }),
     length: beats('Length', { min: 1 / 16, max: 64, default: 4, tip: 'Length of one cycle when synced' }),
     phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Where in the wave it starts' }),
-    width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of a square, rising part of a triangle' }),
-    goes: choice('Goes', ['on', 'anew', 'once'], 0, 'On and on; from its start at each trigger; or once through and then stays'),
+    width: percent('Width', {
+      min: 0.02,
+      max: 0.98,
+      default: 0.5,
+      tip: 'High part of a square, rising part of a triangle',
+    }),
+    goes: choice(
+      'Goes',
+      ['on', 'anew', 'once'],
+      0,
+      'On and on; from its start at each trigger; or once through and then stays',
+    ),
     trigger: choice(
       'Trigger',
       ['play', 'notes', 'gate'],
@@ -54,7 +73,12 @@ export const lfo = defineModulator({
     level: percent('Level', { default: 0.5, tip: 'Where the gate must rise through' }),
     delay: seconds('Delay', { min: 0, max: 20, default: 0, tip: 'Time before it begins to move' }),
     fade: seconds('Fade-in', { min: 0, max: 20, default: 0, tip: 'Time in which its motion grows' }),
-    slew: seconds('Slew', { min: 0, max: 2, default: 0, tip: 'Time for a full travel at the least: rounds edges off' }),
+    slew: seconds('Slew', {
+      min: 0,
+      max: 2,
+      default: 0,
+      tip: 'Time for a full travel at the least: rounds edges off',
+    }),
   },
   applies: (param, value) => {
     if (param === 'rate') return value('sync') < 0.5
@@ -64,14 +88,17 @@ export const lfo = defineModulator({
     return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)
   },
   draws: (value) =>
-    value('shape') === DRAWN ? { key: 'shape', length: 1, first: firstLfoShape, snap: 0, grid: 0.125, readout: 'phase' } : null,
+    value('shape') === DRAWN
+      ? { key: 'shape', length: 1, first: firstLfoShape, snap: 0, grid: 0.125, readout: 'phase' }
+      : null,
   // a synced plain wave
   course: (value) =>
     value('sync') >= 0.5 && value('shape') < 5
       ? (beat) => lfoWave(value('shape'), beat / value('length') + value('phase'), value('width'), 0)
       : null,
   uses: (value) => ({ listens: false, inputs: value('goes') > 0 && value('trigger') === 2 }),
-  summary: (is) => `LFO · ${is.text('shape')} · ${is.value('sync') >= 0.5 ? is.text('length') : is.text('rate')}`,
+  summary: (is) =>
+    `LFO · ${is.text('shape')} · ${is.value('sync') >= 0.5 ? is.text('length') : is.text('rate')}`,
   create: ({ sampleRate, seed, fan }) => {
     // in an array, since a number kept by a closure is boxed anew at each change
     const state = new Float64Array(6)
@@ -105,7 +132,14 @@ export const lfo = defineModulator({
         let turned = state[TURNED],
           since = state[SINCE]
         const waits = goes > 0 && trigger > 0
-        if (waits) findTriggers(triggered, trigger === 1 ? notes : null, trigger === 2 ? (inputs[0] ?? null) : null, p.level.value, state)
+        if (waits)
+          findTriggers(
+            triggered,
+            trigger === 1 ? notes : null,
+            trigger === 2 ? (inputs[0] ?? null) : null,
+            p.level.value,
+            state,
+          )
         if (!waits) {
           // free running again, whatever it waited for before
           state[STARTED] = 0
@@ -121,7 +155,8 @@ export const lfo = defineModulator({
         const rates = !synced && !p.rate.constant ? p.rate.buffer : null
         const still = synced ? perBeat * song.beatsPerFrame * fanRate : (p.rate.value / sampleRate) * fanRate
         // most of the time it is a plain sine of one rate
-        const plain = shape === 0 && goes === 0 && !bySong && !lengths && !rates && p.phase.constant && still < 1
+        const plain =
+          shape === 0 && goes === 0 && !bySong && !lengths && !rates && p.phase.constant && still < 1
         if (plain) {
           wave[0] = turned + offsets[0] + fanPhase
           sineBlock(y, wave, still)
@@ -139,7 +174,11 @@ export const lfo = defineModulator({
           const last = goes === 2 && turned >= 1
           y[i] = (last ? 0.9999999 : turned) + offsets[i] + fanPhase
           if (running && !bySong)
-            turned += lengths ? (song.beatsPerFrame / lengths[i]) * fanRate : rates ? (rates[i] / sampleRate) * fanRate : still
+            turned += lengths
+              ? (song.beatsPerFrame / lengths[i]) * fanRate
+              : rates
+                ? (rates[i] / sampleRate) * fanRate
+                : still
         }
         if (shape === DRAWN) {
           for (let i = 0; i < BLOCK; i++) y[i] -= Math.floor(y[i])
@@ -152,7 +191,8 @@ export const lfo = defineModulator({
         const fade = p.fade.value * sampleRate
         if (delay > 0 || fade > 0) {
           const start = offsets[0] + fanPhase
-          const rest = shape === DRAWN ? drawn.at(start - Math.floor(start)) : lfoWave(shape, start, widths[0], seed)
+          const rest =
+            shape === DRAWN ? drawn.at(start - Math.floor(start)) : lfoWave(shape, start, widths[0], seed)
           for (let i = 0; i < BLOCK; i++) {
             if (waits && triggered[i] === 1) since = 0
             const w = since < delay ? 0 : since >= delay + fade ? 1 : (since - delay) / fade

@@ -2,7 +2,10 @@ import { BLOCK } from '../contract/block'
 import { choice, percent, seconds } from '../units/parameter'
 import { defineModulator } from '../contract/modulator'
 
-/** One control that moves many: its output is its value, or as a switch one of two states with a glide between them. */
+/**
+ * One control that moves many: its output is its value, or as a switch one of two states with a glide between
+ * them.
+ */
 export const macro = defineModulator({
   id: 'macro',
   name: 'Macro',
@@ -14,7 +17,12 @@ export const macro = defineModulator({
   params: {
     value: percent('Value', { default: 0.5, glide: 0.02, tip: 'Where the macro stands' }),
     mode: choice('Mode', ['glides', 'switch'], 0, 'A gliding control, or a switch with two states'),
-    glide: seconds('Glide', { min: 0, max: 30, default: 0.05, tip: 'Time between the two states of a switch' }),
+    glide: seconds('Glide', {
+      min: 0,
+      max: 30,
+      default: 0.05,
+      tip: 'Time between the two states of a switch',
+    }),
   },
   isMacro: true,
   create: ({ sampleRate }) => {

@@ -7,8 +7,9 @@ import { defineModulator } from '../contract/modulator'
 const HELD = 32
 
 /**
- * The notes of its track as motion: pitch with bend and glide, gate, velocity, bend and pressure. Of several notes held,
- * the newest, the lowest or the highest leads. Pitch and velocity stay where the last note left them.
+ * The notes of its track as motion: pitch with bend and glide, gate, velocity, bend and pressure. Of several
+ * notes held, the newest, the lowest or the highest leads. Pitch and velocity stay where the last note left
+ * them.
  */
 export const notes = defineModulator({
   id: 'notes',
@@ -20,8 +21,18 @@ export const notes = defineModulator({
   notes: true,
   params: {
     leads: choice('Leads', ['newest', 'lowest', 'highest'], 0, 'Which of several held notes is followed'),
-    bendRange: number('Bend range', { min: 0, max: 48, default: 2, tip: 'Semitones that a full bend moves the pitch' }),
-    glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Time in which the pitch goes from note to note' }),
+    bendRange: number('Bend range', {
+      min: 0,
+      max: 48,
+      default: 2,
+      tip: 'Semitones that a full bend moves the pitch',
+    }),
+    glide: seconds('Glide', {
+      min: 0,
+      max: 10,
+      default: 0,
+      tip: 'Time in which the pitch goes from note to note',
+    }),
   },
   summary: (is) => `notes · ${is.text('leads')} leads`,
   create: ({ sampleRate }) => {
@@ -37,7 +48,8 @@ export const notes = defineModulator({
       if (held === 0) return
       let best = held - 1
       for (let k = 0; k < held; k++) {
-        if ((which === 1 && pitches[k] < pitches[best]) || (which === 2 && pitches[k] > pitches[best])) best = k
+        if ((which === 1 && pitches[k] < pitches[best]) || (which === 2 && pitches[k] > pitches[best]))
+          best = k
       }
       state[1] = pitches[best]
       state[3] = velocities[best]

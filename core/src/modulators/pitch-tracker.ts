@@ -5,7 +5,10 @@ import { percent, seconds, toggle } from '../units/parameter'
 import { noteOf } from '../units/tuning'
 import { defineModulator } from '../contract/modulator'
 
-/** Pitch and confidence of a track's sound, about 60 Hz to 1.2 kHz. Where it is unsure it can stay at the last pitch. */
+/**
+ * Pitch and confidence of a track's sound, about 60 Hz to 1.2 kHz. Where it is unsure it can stay at the last
+ * pitch.
+ */
 export const pitchTracker = defineModulator({
   id: 'pitch-tracker',
   name: 'Pitch tracker',

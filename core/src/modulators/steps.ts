@@ -19,8 +19,9 @@ export function stepValueAt(n: number, count: number, direction: number, seed: n
 }
 
 /**
- * A row of up to 32 levels walked through in note lengths, each with its own glide and chance. A step that its chance
- * leaves out keeps the level of the last one played. With a scale, levels stand on its notes over `span` semitones.
+ * A row of up to 32 levels walked through in note lengths, each with its own glide and chance. A step that
+ * its chance leaves out keeps the level of the last one played. With a scale, levels stand on its notes over
+ * `span` semitones.
  */
 export const steps = defineModulator({
   id: 'steps',
@@ -30,7 +31,12 @@ export const steps = defineModulator({
   outputs: ['level', 'gate'],
   readouts: ['step'],
   params: {
-    length: beats('Length', { min: 1 / 16, max: 16, default: 0.25, tip: 'Length of one step; 7/16 and the like are fine' }),
+    length: beats('Length', {
+      min: 1 / 16,
+      max: 16,
+      default: 0.25,
+      tip: 'Length of one step; 7/16 and the like are fine',
+    }),
     direction: choice('Direction', stepDirections, 0, 'Which way through the row'),
     follows: choice(
       'Follows',
@@ -38,10 +44,25 @@ export const steps = defineModulator({
       0,
       'Goes on over the loop’s end, so that odd rows shift against it; or jumps with the song',
     ),
-    scale: choice('Scale', ['free', ...scales.map((s) => s.name)], 0, 'Levels stand on the notes of a scale over the span'),
+    scale: choice(
+      'Scale',
+      ['free', ...scales.map((s) => s.name)],
+      0,
+      'Levels stand on the notes of a scale over the span',
+    ),
     root: choice('Root', [...noteNames], 2, 'Root of the scale'),
-    span: number('Span', { min: 1, max: 60, default: 24, tip: 'Semitones between lowest and highest when a scale is chosen' }),
-    open: percent('Open', { min: 0.02, max: 1, default: 0.5, tip: 'Share of a step for which its gate is open' }),
+    span: number('Span', {
+      min: 1,
+      max: 60,
+      default: 24,
+      tip: 'Semitones between lowest and highest when a scale is chosen',
+    }),
+    open: percent('Open', {
+      min: 0.02,
+      max: 1,
+      default: 0.5,
+      tip: 'Share of a step for which its gate is open',
+    }),
   },
   lanes: {
     steps: {
@@ -94,7 +115,8 @@ export const steps = defineModulator({
             n = now
             const step = row[stepValueAt(now, count, direction, seed)]
             // the first is always played: there is nothing to keep
-            if (before < 0 || step.chance.value >= 1 || randomAt(seed, now) < step.chance.value) level = step.level.value
+            if (before < 0 || step.chance.value >= 1 || randomAt(seed, now) < step.chance.value)
+              level = step.level.value
             if (before < 0) before = level
           }
           const step = row[stepValueAt(n, count, direction, seed)]

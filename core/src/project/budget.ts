@@ -33,7 +33,10 @@ const FRAME_NS = 1e9
 const CONTAINER: Load = { kB: 24, ns: 60 }
 const LINK: Load = { kB: 3, ns: 12 }
 
-/** Adds up loads at a rate. What is held of the past counts as far as it is written within so many seconds of playing. */
+/**
+ * Adds up loads at a rate. What is held of the past counts as far as it is written within so many seconds of
+ * playing.
+ */
 class Scale {
   private bytes = 0
   private ns = 0
@@ -43,7 +46,9 @@ class Scale {
   ) {}
 
   add(load: Load): void {
-    this.bytes += 1024 * load.kB + 8 * Math.min(ringFrames(load.ring ?? 0, this.sampleRate), this.seconds * this.sampleRate)
+    this.bytes +=
+      1024 * load.kB +
+      8 * Math.min(ringFrames(load.ring ?? 0, this.sampleRate), this.seconds * this.sampleRate)
     this.ns += load.ns
   }
 
@@ -88,11 +93,20 @@ export function weigh(project: Project, seconds = Infinity): Weight {
   return scale.weight
 }
 
-/** Work of the notes of a track, in ns a frame: so many begin and end in a second, at most as many as blocks take. */
+/**
+ * Work of the notes of a track, in ns a frame: so many begin and end in a second, at most as many as blocks
+ * take.
+ */
 function eventLoad({ line }: Project['tracks'][number], { tempo, sampleRate }: Project): number {
   if (!line || line.notes.length === 0) return 0
-  const beats = line.length > 0 ? Math.max(LEAST_LINE, line.length) : Math.max(1, ...line.notes.map((n) => n.start + n.length))
-  const events = Math.min(((2 * line.notes.length) / beats) * (tempo / 60), (NOTE_EVENTS * sampleRate) / BLOCK)
+  const beats =
+    line.length > 0
+      ? Math.max(LEAST_LINE, line.length)
+      : Math.max(1, ...line.notes.map((n) => n.start + n.length))
+  const events = Math.min(
+    ((2 * line.notes.length) / beats) * (tempo / 60),
+    (NOTE_EVENTS * sampleRate) / BLOCK,
+  )
   return (events * EVENT_NS) / sampleRate
 }
 const EVENT_NS = 1500
@@ -100,7 +114,10 @@ const EVENT_NS = 1500
 /** What is wrong with a weight, as a sentence; undefined where nothing is. */
 export function overBudget({ bytes, work }: Weight, budget: Budget): string | undefined {
   if (bytes > budget.bytes)
-    return sentenceOf(budget.bytes < limits.memory.most ? 'requestMemory' : 'memory', Math.round(bytes / 1024 / 1024))
+    return sentenceOf(
+      budget.bytes < limits.memory.most ? 'requestMemory' : 'memory',
+      Math.round(bytes / 1024 / 1024),
+    )
   return work > budget.work ? sentenceOf('work', Math.round(work)) : undefined
 }
 
@@ -111,8 +128,9 @@ export function checkBudget(project: Project, seconds: number, budget: Budget = 
 }
 
 /**
- * The part of a project that is within a budget, track by track and in the order of the chain, and how many effects and modulators
- * were left out of it, with what is wrong. The document stays as it is; this is what the engine is given.
+ * The part of a project that is within a budget, track by track and in the order of the chain, and how many
+ * effects and modulators were left out of it, with what is wrong. The document stays as it is; this is what
+ * the engine is given.
  */
 export function withinBudget(
   project: Project,
@@ -146,7 +164,10 @@ export function withinBudget(
       ...project,
       tracks: tracks.map((t) => ({
         ...t,
-        modulators: t.modulators.map((m) => ({ ...m, inputs: m.inputs.map((input) => (input && there.has(input.source) ? input : null)) })),
+        modulators: t.modulators.map((m) => ({
+          ...m,
+          inputs: m.inputs.map((input) => (input && there.has(input.source) ? input : null)),
+        })),
       })),
       links: project.links.filter((l) => there.has(l.source)),
     },

@@ -22,7 +22,8 @@ export const removeTrack =
     for (const t of p.tracks) {
       for (const m of t.modulators) if (m.listens?.track === id) m.listens = null
       if (t.source?.listens?.track === id) t.source.listens = null
-      for (const node of allNodes(t)) if (kindOf(node).listens?.(node)?.track === id) kindOf(node).stopListening?.(node)
+      for (const node of allNodes(t))
+        if (kindOf(node).listens?.(node)?.track === id) kindOf(node).stopListening?.(node)
     }
     dropUnusedSounds(p)
   }
@@ -54,7 +55,10 @@ export const addAudioTrack =
 /** Where a node goes: after a node, or at the start of a branch, group or track. */
 export type Spot = { readonly after: string } | { readonly startOf: string }
 
-/** Gives a track another sound and leaves the rest of it as it is. What moved the old source moves the new one where it can. */
+/**
+ * Gives a track another sound and leaves the rest of it as it is. What moved the old source moves the new one
+ * where it can.
+ */
 export const replaceSound =
   (track: string, source: Source, ref: Project['audio'][string]): Edit =>
   (p) => {
@@ -62,7 +66,11 @@ export const replaceSound =
     if (!t || t.kind === 'mix' || !source.audio) return
     p.audio[source.audio] = ref
     const before = t.source
-    t.source = { ...source, id: before?.id ?? source.id, params: before?.type === source.type ? before.params : source.params }
+    t.source = {
+      ...source,
+      id: before?.id ?? source.id,
+      params: before?.type === source.type ? before.params : source.params,
+    }
     dropUnusedSounds(p)
   }
 
@@ -99,9 +107,12 @@ export const moveNode =
     if (!listAt(p, spot)) return
     const taken = take(p, id)
     if (!taken) return
-    // the other state of the track it leaves may hold it too: then what arrives elsewhere is another thing, linked alike
+    // the other state of the track it leaves may hold it too: then what arrives elsewhere is another thing,
+    // linked alike
     const newIds = new Map<string, string>()
-    const stays = allNodes(found.track).some((n) => n.id === id || [...nodesIn([taken])].some((m) => m.id === n.id))
+    const stays = allNodes(found.track).some(
+      (n) => n.id === id || [...nodesIn([taken])].some((m) => m.id === n.id),
+    )
     const node = stays && !listIn(found.track, spot) ? renewed(taken, newIds) : taken
     const at = listAt(p, spot)
     at?.list.splice(at.index, 0, node)
@@ -144,7 +155,10 @@ export const putAround =
     if (gathered && make) gathered.list.splice(gathered.index, 0, make(gathered.nodes, id) as ChainNode)
   }
 
-/** Takes a container away and leaves what is inside in its place: for a split, the nodes of its branches in order. */
+/**
+ * Takes a container away and leaves what is inside in its place: for a split, the nodes of its branches in
+ * order.
+ */
 export const unwrap =
   (id: string): Edit =>
   (p) => {
@@ -264,7 +278,10 @@ function take(p: Project, id: string): ChainNode | undefined {
 }
 
 /** Takes nodes that lie next to each other in one list out of it. */
-function gather(p: Project, ids: readonly string[]): { list: ChainNode[]; index: number; nodes: ChainNode[] } | undefined {
+function gather(
+  p: Project,
+  ids: readonly string[],
+): { list: ChainNode[]; index: number; nodes: ChainNode[] } | undefined {
   for (const track of p.tracks) {
     const places = ids.map((id) => placeOf(heardChain(track).nodes, id))
     const list = places[0]?.list
@@ -296,6 +313,11 @@ function renewed<N extends ChainNode>(node: N, newIds: Map<string, string>): N {
 function copyLinks(p: Project, newIds: Map<string, string>): void {
   for (const link of [...p.links]) {
     const owner = newIds.get(link.target.owner)
-    if (owner) p.links.push({ ...(JSON.parse(JSON.stringify(link)) as Link), id: newId(), target: { ...link.target, owner } })
+    if (owner)
+      p.links.push({
+        ...(JSON.parse(JSON.stringify(link)) as Link),
+        id: newId(),
+        target: { ...link.target, owner },
+      })
   }
 }

@@ -21,7 +21,14 @@ export function replaceSpan(points: readonly Point[], span: Span, by: readonly P
 }
 
 /** Puts `count` periods of a shape into a stretch, between two heights. */
-export function insertShape(points: readonly Point[], span: Span, shape: Insertable, count: number, low = 0, high = 1): Point[] {
+export function insertShape(
+  points: readonly Point[],
+  span: Span,
+  shape: Insertable,
+  count: number,
+  low = 0,
+  high = 1,
+): Point[] {
   const period = (span.to - span.from) / count
   const y = (v: number): number => low + (high - low) * v
   const out: Point[] = []
@@ -30,7 +37,9 @@ export function insertShape(points: readonly Point[], span: Span, shape: Inserta
     const add = (x: number, v: number, bend = 0): void => {
       out.push({ x: at + x * period, y: y(v), bend })
     }
-    if (shape === 'sine') for (let k = 0; k < 8; k++) add(k / 8, 0.5 + 0.5 * sinCycles(k / 8), [0.16, -0.16][(k >> 1) % 2 === 1 ? 0 : 1])
+    if (shape === 'sine')
+      for (let k = 0; k < 8; k++)
+        add(k / 8, 0.5 + 0.5 * sinCycles(k / 8), [0.16, -0.16][(k >> 1) % 2 === 1 ? 0 : 1])
     else if (shape === 'triangle') {
       add(0, 0)
       add(0.5, 1)
@@ -54,7 +63,9 @@ export function insertShape(points: readonly Point[], span: Span, shape: Inserta
 /** Stretches heights in a stretch about their middle. */
 export function scaleHeights(points: readonly Point[], span: Span, factor: number): Point[] {
   const chosen = points.filter((p) => inside(p, span))
-  const middle = chosen.length ? (Math.min(...chosen.map((p) => p.y)) + Math.max(...chosen.map((p) => p.y))) / 2 : 0.5
+  const middle = chosen.length
+    ? (Math.min(...chosen.map((p) => p.y)) + Math.max(...chosen.map((p) => p.y))) / 2
+    : 0.5
   return points.map((p) => (inside(p, span) ? { ...p, y: bounded(middle + (p.y - middle) * factor) } : p))
 }
 
@@ -65,7 +76,11 @@ export const mirrorHeights = (points: readonly Point[], span: Span): Point[] =>
 /** Backwards: the end of a stretch comes first. Bends turn with their ways. */
 export function mirrorTime(points: readonly Point[], span: Span): Point[] {
   const chosen = points.filter((p) => inside(p, span))
-  const turned = chosen.map((p, i) => ({ x: span.from + span.to - p.x, y: p.y, bend: -(chosen[i - 1]?.bend ?? 0) }))
+  const turned = chosen.map((p, i) => ({
+    x: span.from + span.to - p.x,
+    y: p.y,
+    bend: -(chosen[i - 1]?.bend ?? 0),
+  }))
   return replaceSpan(points, span, turned.reverse())
 }
 
@@ -76,8 +91,9 @@ export const repeatCurve = (points: readonly Point[], length: number): Point[] =
 ]
 
 /**
- * Leaves out points that lie within `tolerance` of the straight way between those kept (Douglas & Peucker, "Algorithms
- * for the reduction of the number of points", 1973, with the distance taken in height only). Bends become straight.
+ * Leaves out points that lie within `tolerance` of the straight way between those kept (Douglas & Peucker,
+ * "Algorithms for the reduction of the number of points", 1973, with the distance taken in height only).
+ * Bends become straight.
  */
 export function thin(points: readonly Point[], tolerance: number): Point[] {
   if (points.length < 3) return [...points]
@@ -107,8 +123,8 @@ export function thin(points: readonly Point[], tolerance: number): Point[] {
 }
 
 /**
- * Makes the end meet the beginning, so that nothing jumps where the curve comes round: over the last stretch it goes straight to
- * where it begins. All before that stays as it is.
+ * Makes the end meet the beginning, so that nothing jumps where the curve comes round: over the last stretch
+ * it goes straight to where it begins. All before that stays as it is.
  * @param over length of that stretch, in the curve's own unit of x
  */
 export function closeEnds(points: readonly Point[], length: number, over: number): Point[] {
@@ -126,8 +142,8 @@ export function closeEnds(points: readonly Point[], length: number, over: number
 }
 
 /**
- * A ride over a stretch of song as a curve: it goes where the moments went, stays where it was left until the next of them that was
- * taken in another pass, and jumps where the ride itself did.
+ * A ride over a stretch of song as a curve: it goes where the moments went, stays where it was left until the
+ * next of them that was taken in another pass, and jumps where the ride itself did.
  * @param moments heights by x, in order
  * @param grain distance in x up to which two moments belong together
  */
@@ -145,11 +161,22 @@ export function curveOfRide(
   })
   const [first, last] = [points[0], points[points.length - 1]]
   if (!first || !last) return []
-  return thin([...(first.x > 0 ? [{ ...first, x: 0 }] : []), ...points, ...(last.x < length ? [{ ...last, x: length }] : [])], tolerance)
+  return thin(
+    [
+      ...(first.x > 0 ? [{ ...first, x: 0 }] : []),
+      ...points,
+      ...(last.x < length ? [{ ...last, x: length }] : []),
+    ],
+    tolerance,
+  )
 }
 
 /** Straight from one point to another in place of what lay between. */
-export function drawLine(points: readonly Point[], a: { x: number; y: number }, b: { x: number; y: number }): Point[] {
+export function drawLine(
+  points: readonly Point[],
+  a: { x: number; y: number },
+  b: { x: number; y: number },
+): Point[] {
   const [p, q] = a.x <= b.x ? [a, b] : [b, a]
   return replaceSpan(points, { from: p.x, to: q.x }, [
     { x: p.x, y: bounded(p.y), bend: 0 },

@@ -2,7 +2,9 @@ import { create } from 'mutative'
 import { type Patch, difference } from './patch'
 import type { Project } from './schema'
 
-/** A change of a project, written on a draft of it. Made by the functions below; carried out by {@link apply}. */
+/**
+ * A change of a project, written on a draft of it. Made by the functions below; carried out by {@link apply}.
+ */
 export interface Edit {
   (draft: Project): void
   /** The same without a draft, where it sets one value and no more; null where more follows from it. */
@@ -17,7 +19,9 @@ export interface Change {
   readonly isValue?: boolean
 }
 
-/** Carries an edit out. Pure: the project given stays as it was, and the parts that did not change are shared. */
+/**
+ * Carries an edit out. Pure: the project given stays as it was, and the parts that did not change are shared.
+ */
 export function apply(project: Project, edit: Edit): Change {
   const value = edit.change?.(project)
   if (value) return value

@@ -8,8 +8,8 @@ export class FullError extends Error {
 }
 
 /**
- * What a project has more of than it can, as a sentence; undefined where there is nothing. Reading and editing ask the same, so that
- * nothing can be made here that could not be opened again.
+ * What a project has more of than it can, as a sentence; undefined where there is nothing. Reading and
+ * editing ask the same, so that nothing can be made here that could not be opened again.
  */
 export function overLimit(project: Project): string | undefined {
   const wrong = (name: LimitName, count: number): string | undefined =>
@@ -39,4 +39,5 @@ export function overLimit(project: Project): string | undefined {
   return found ?? wrong('allNodes', nodes) ?? wrong('allModulators', modulators)
 }
 
-const whole = (sentence: string): string => `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}${sentence.endsWith('.') ? '' : '.'}`
+const whole = (sentence: string): string =>
+  `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)}${sentence.endsWith('.') ? '' : '.'}`

@@ -22,14 +22,17 @@ export interface Moment {
 export const momentOf = (project: Project): Moment => ({ project, undo: [], redo: [] })
 
 /**
- * Edits that become one undo step, made by one owner: a pointer that drags, a device, a recorder. What others do meanwhile are steps of
- * their own. It takes its place in the history by its end.
+ * Edits that become one undo step, made by one owner: a pointer that drags, a device, a recorder. What others
+ * do meanwhile are steps of their own. It takes its place in the history by its end.
  */
 export interface Gesture {
   /** Carries an edit out as part of the gesture; what it changed of the project, or nothing after the end. */
   edit(what: Edit): readonly Patch[]
   end(): void
-  /** Takes all of it back, as if it had not been; what that changed of the project. What others did meanwhile stays. */
+  /**
+   * Takes all of it back, as if it had not been; what that changed of the project. What others did meanwhile
+   * stays.
+   */
   cancel(): readonly Patch[]
   readonly isOpen: boolean
 }
@@ -38,8 +41,9 @@ export interface Gesture {
 const DEEPEST = 500
 
 /**
- * The history of a project. `project` is what is seen and heard; beneath it lies the project without the gestures that are under way,
- * over which every step is worked out, so that undoing all and doing it all again gives the same documents, whoever edited between.
+ * The history of a project. `project` is what is seen and heard; beneath it lies the project without the
+ * gestures that are under way, over which every step is worked out, so that undoing all and doing it all
+ * again gives the same documents, whoever edited between.
  */
 export class History {
   project: Project
@@ -70,12 +74,15 @@ export class History {
     if (this.open.size === 0) return { project, undo, redo }
     const { patches, inverse } = changeTo(committed, project)
     const label = [...this.open][0]?.label ?? ''
-    return patches.length ? { project, undo: [...undo, { label, patches, inverse }], redo: [] } : { project, undo, redo }
+    return patches.length
+      ? { project, undo: [...undo, { label, patches, inverse }], redo: [] }
+      : { project, undo, redo }
   }
 
   /**
    * Carries an edit out as a step of its own, whatever gestures are under way.
-   * @param joins whether it becomes part of the last step where that has the same label: a switch back and forth, a clock that is followed
+   * @param joins whether it becomes part of the last step where that has the same label: a switch back and
+   *   forth, a clock that is followed
    */
   edit(label: string, what: Edit, joins = false): readonly Patch[] {
     const { patches, inverse, next } = this.within(what)
@@ -94,7 +101,10 @@ export class History {
   /** Makes the last step lead on to another project; one that leads nowhere any more is no step. */
   private join(last: HistoryStep, before: Project, next: Project): void {
     const { patches, inverse } = changeTo(patched(before, last.inverse, true), next)
-    this.undoSteps = [...this.undoSteps.slice(0, -1), ...(patches.length ? [{ label: last.label, patches, inverse }] : [])]
+    this.undoSteps = [
+      ...this.undoSteps.slice(0, -1),
+      ...(patches.length ? [{ label: last.label, patches, inverse }] : []),
+    ]
     this.redoSteps = []
   }
 
@@ -192,7 +202,10 @@ export class History {
 /** A gesture under way: all that it changed, a value that is set again and again only as it was set last. */
 class OpenGesture implements Gesture {
   patches: Patch[] = []
-  /** Where the last setting of each path stands, as long as nothing came between that could mean something else by it. */
+  /**
+   * Where the last setting of each path stands, as long as nothing came between that could mean something
+   * else by it.
+   */
   private readonly places = new Map<string, number>()
 
   constructor(
@@ -227,7 +240,8 @@ class OpenGesture implements Gesture {
         this.patches[known] = patch
         continue
       }
-      if (patch.op !== 'set' || [...this.places.keys()].some((other) => overlap(key, other))) this.places.clear()
+      if (patch.op !== 'set' || [...this.places.keys()].some((other) => overlap(key, other)))
+        this.places.clear()
       this.patches.push(patch)
       if (patch.op === 'set') this.places.set(key, this.patches.length - 1)
     }
@@ -235,4 +249,5 @@ class OpenGesture implements Gesture {
 }
 
 /** Whether one of two paths, as JSON, leads through what the other leads to. */
-const overlap = (a: string, b: string): boolean => a.startsWith(b.slice(0, -1)) || b.startsWith(a.slice(0, -1))
+const overlap = (a: string, b: string): boolean =>
+  a.startsWith(b.slice(0, -1)) || b.startsWith(a.slice(0, -1))

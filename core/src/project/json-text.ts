@@ -8,8 +8,8 @@ export class JsonTextError extends Error {
 const FORBIDDEN = ['__proto__', 'constructor', 'prototype']
 
 /**
- * Reads JSON that came from outside: not too long, too deep or too full, all of which is seen before anything is built, and without
- * names that mean something to the language.
+ * Reads JSON that came from outside: not too long, too deep or too full, all of which is seen before anything
+ * is built, and without names that mean something to the language.
  * @param what as it is called in sentences: “project file”
  * @throws JsonTextError
  */
@@ -32,7 +32,10 @@ export function readJson(text: string, what: string): unknown {
   return made
 }
 
-/** How deep brackets are nested, and how many values there are at least, without building any; no further than a limit. */
+/**
+ * How deep brackets are nested, and how many values there are at least, without building any; no further than
+ * a limit.
+ */
 function extent(text: string): { depth: number; values: number } {
   let depth = 0
   let deepest = 0
@@ -60,7 +63,8 @@ function forbiddenIn(data: unknown): string | undefined {
   for (let at = waiting.pop(); at !== undefined || waiting.length > 0; at = waiting.pop()) {
     if (typeof at !== 'object' || at === null) continue
     if (!Array.isArray(at)) for (const name of FORBIDDEN) if (Object.hasOwn(at, name)) return name
-    for (const value of Object.values(at) as unknown[]) if (typeof value === 'object' && value !== null) waiting.push(value)
+    for (const value of Object.values(at) as unknown[])
+      if (typeof value === 'object' && value !== null) waiting.push(value)
   }
   return undefined
 }

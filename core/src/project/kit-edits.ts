@@ -56,14 +56,22 @@ export const removePad =
     const pads = readPads(found.source.data)
     if (pads.length <= 1) return
     ownedItems(found, 'pads').splice(index, 1)
-    found.source.data = { ...found.source.data, pads: pads.filter((_, i) => i !== index).map((x) => ({ ...x })) }
-    p.links = p.links.filter((l) => l.target.owner !== kit || l.target.lane !== 'pads' || l.target.index !== index)
-    p.controls = p.controls.filter((c) => c.target.owner !== kit || c.target.lane !== 'pads' || c.target.index !== index)
+    found.source.data = {
+      ...found.source.data,
+      pads: pads.filter((_, i) => i !== index).map((x) => ({ ...x })),
+    }
+    p.links = p.links.filter(
+      (l) => l.target.owner !== kit || l.target.lane !== 'pads' || l.target.index !== index,
+    )
+    p.controls = p.controls.filter(
+      (c) => c.target.owner !== kit || c.target.lane !== 'pads' || c.target.index !== index,
+    )
     shiftLaneTargets(p, kit, 'pads', index + 1, -1)
     for (const node of [...found.track.a.nodes, ...(found.track.b?.nodes ?? [])]) {
       if (node.kind !== 'split' || node.mode !== 'pads') continue
       for (const branch of node.branches)
-        if (branch.pads) branch.pads = branch.pads.flatMap((pad) => (pad === index ? [] : [pad > index ? pad - 1 : pad]))
+        if (branch.pads)
+          branch.pads = branch.pads.flatMap((pad) => (pad === index ? [] : [pad > index ? pad - 1 : pad]))
     }
     dropStrayLinks(p)
     dropUnusedSounds(p)
@@ -99,6 +107,7 @@ export const setBranchPads =
   (p) => {
     const found = findOwner(p, branch)
     if (found?.kind !== 'branch' || found.node.kind !== 'split') return
-    for (const other of found.node.branches) if (other.pads && other.id !== branch) other.pads = other.pads.filter((x) => !pads.includes(x))
+    for (const other of found.node.branches)
+      if (other.pads && other.id !== branch) other.pads = other.pads.filter((x) => !pads.includes(x))
     found.branch.pads = [...pads]
   }

@@ -13,9 +13,15 @@ export interface Column {
   readonly locked?: readonly number[]
 }
 
-/** Changes the values of a column that are not locked, all at once: `change` is given them in their order and gives new ones. */
+/**
+ * Changes the values of a column that are not locked, all at once: `change` is given them in their order and
+ * gives new ones.
+ */
 const changeColumn =
-  ({ owner, lane, param, locked = [] }: Column, change: (values: readonly number[]) => readonly number[]): Edit =>
+  (
+    { owner, lane, param, locked = [] }: Column,
+    change: (values: readonly number[]) => readonly number[],
+  ): Edit =>
   (p) => {
     const found = findOwner(p, owner)
     const spec = found && lanesOf(found)[lane]?.params[param]
@@ -28,7 +34,8 @@ const changeColumn =
     free.forEach((i, n) => {
       const value = next[n]
       const item = items[i]
-      if (item && value !== undefined && Number.isFinite(value)) item[param] = Math.min(spec.max, Math.max(spec.min, value))
+      if (item && value !== undefined && Number.isFinite(value))
+        item[param] = Math.min(spec.max, Math.max(spec.min, value))
     })
   }
 
@@ -42,7 +49,9 @@ export const diceColumn =
     changeColumn(column, (values) =>
       values.map((_, i) => {
         const x = randomAt(seed, i)
-        return isStepped(spec) ? Math.min(spec.max, spec.min + Math.floor(x * (spec.max - spec.min + 1))) : fromNormalized(spec, x)
+        return isStepped(spec)
+          ? Math.min(spec.max, spec.min + Math.floor(x * (spec.max - spec.min + 1)))
+          : fromNormalized(spec, x)
       }),
     )(p)
   }
@@ -52,7 +61,9 @@ export const reverseColumn = (column: Column): Edit => changeColumn(column, (val
 
 /** Each value an item further, the last to the first, or the other way with −1. */
 export const rotateColumn = (column: Column, by: 1 | -1): Edit =>
-  changeColumn(column, (values) => (by === 1 ? [...values.slice(-1), ...values.slice(0, -1)] : [...values.slice(1), ...values.slice(0, 1)]))
+  changeColumn(column, (values) =>
+    by === 1 ? [...values.slice(-1), ...values.slice(0, -1)] : [...values.slice(1), ...values.slice(0, 1)],
+  )
 
 /** Changes a column by places on its scale; what would go over an end stays at it. */
 const changePlaces =
@@ -61,7 +72,9 @@ const changePlaces =
     const found = findOwner(p, column.owner)
     const spec = found && lanesOf(found)[column.lane]?.params[column.param]
     if (spec && !isStepped(spec))
-      changeColumn(column, (values) => change(values.map((v) => toNormalized(spec, v))).map((x) => fromNormalized(spec, x)))(p)
+      changeColumn(column, (values) =>
+        change(values.map((v) => toNormalized(spec, v))).map((x) => fromNormalized(spec, x)),
+      )(p)
   }
 
 /** Brings all values towards their middle, by a share of the way; below 0 spreads them from it. */
@@ -73,7 +86,9 @@ export const gatherColumn = (column: Column, share: number): Edit =>
 
 /** Raises the last and lowers the first as much, those between in between: by parts of the scale. */
 export const leanColumn = (column: Column, by: number): Edit =>
-  changePlaces(column, (places) => places.map((x, i) => x + by * (places.length > 1 ? i / (places.length - 1) - 0.5 : 0)))
+  changePlaces(column, (places) =>
+    places.map((x, i) => x + by * (places.length > 1 ? i / (places.length - 1) - 0.5 : 0)),
+  )
 
 /** As far from each other on the scale, from the first to the last. */
 export const evenColumn = (column: Column): Edit =>

@@ -12,13 +12,17 @@ export interface Mended {
 }
 
 /**
- * Reads a project that this program kept. Where a part of it is not valid, the part is mended: a number is brought into its range, a text
- * or a list is cut to the length that is possible, and what cannot be put right is left out. @throws ProjectError
+ * Reads a project that this program kept. Where a part of it is not valid, the part is mended: a number is
+ * brought into its range, a text or a list is cut to the length that is possible, and what cannot be put
+ * right is left out. @throws ProjectError
  */
 export function mendProject(raw: unknown): Mended {
   const draft = JSON.parse(JSON.stringify(raw)) as unknown
   if (typeof draft !== 'object' || draft === null) return { project: checkProject(raw), mended: [] }
-  const migrated = (draft as { format?: unknown }).format === 'oleaje-project' ? migrate(draft as Record<string, unknown>) : draft
+  const migrated =
+    (draft as { format?: unknown }).format === 'oleaje-project'
+      ? migrate(draft as Record<string, unknown>)
+      : draft
   const mended: string[] = []
   for (let n = 0; n < MOST; n++) {
     const result = projectSchema.safeParse(migrated)
@@ -33,7 +37,9 @@ export function mendProject(raw: unknown): Mended {
 /** Puts right what an issue names; false where that cannot be done. */
 function mend(root: Record<string, unknown>, issue: z.core.$ZodIssue): boolean {
   const { path } = issue
-  const holder = path.slice(0, -1).reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], root)
+  const holder = path
+    .slice(0, -1)
+    .reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], root)
   const key = path[path.length - 1]
   if (key === undefined || typeof holder !== 'object' || holder === null) return false
   const owner = holder as Record<PropertyKey, unknown>
@@ -60,7 +66,9 @@ function mend(root: Record<string, unknown>, issue: z.core.$ZodIssue): boolean {
   }
   // of what may be left out the smallest part that holds it: an item of a list further up
   for (let depth = path.length - 1; depth > 0; depth--) {
-    const list = path.slice(0, depth - 1).reduce<unknown>((at, k) => (at as Record<PropertyKey, unknown> | undefined)?.[k], root)
+    const list = path
+      .slice(0, depth - 1)
+      .reduce<unknown>((at, k) => (at as Record<PropertyKey, unknown> | undefined)?.[k], root)
     const place = path[depth - 1]
     if (Array.isArray(list) && typeof place === 'number') {
       list.splice(place, 1)

@@ -11,13 +11,20 @@ import { findOwner, trackOf } from './walk'
 export function nextLetter(p: Project): string {
   const taken = new Set(p.tracks.flatMap((t) => t.modulators.map((m) => m.letter)))
   for (let i = 0; ; i++) {
-    const letter = i < 26 ? String.fromCharCode(97 + i) : String.fromCharCode(96 + Math.floor(i / 26)) + String.fromCharCode(97 + (i % 26))
+    const letter =
+      i < 26
+        ? String.fromCharCode(97 + i)
+        : String.fromCharCode(96 + Math.floor(i / 26)) + String.fromCharCode(97 + (i % 26))
     if (!taken.has(letter)) return letter
   }
 }
 
 export const addModulator =
-  (track: string, type: string, o: { id?: string; name?: string; params?: Record<string, number>; listens?: Listen | null } = {}): Edit =>
+  (
+    track: string,
+    type: string,
+    o: { id?: string; name?: string; params?: Record<string, number>; listens?: Listen | null } = {},
+  ): Edit =>
   (p) => {
     const t = trackOf(p, track)
     const definition = modulatorDefinition(type)
@@ -25,7 +32,14 @@ export const addModulator =
     const letter = nextLetter(p)
     const count = p.tracks.flatMap((x) => x.modulators).filter((m) => m.type === type).length
     const used = p.tracks.flatMap((x) => x.modulators).length
-    const m = newModulator(type, o.name ?? `${definition.name}${count ? ` ${count + 1}` : ''}`, letter, used % 8, o.params, o.id)
+    const m = newModulator(
+      type,
+      o.name ?? `${definition.name}${count ? ` ${count + 1}` : ''}`,
+      letter,
+      used % 8,
+      o.params,
+      o.id,
+    )
     m.listens = o.listens ?? (definition.listens ? { track, point: 'before' } : null)
     t.modulators.push(m)
   }
@@ -79,11 +93,17 @@ export const setListens =
   }
 
 /**
- * Links a modulator to a parameter, with its ends at two places of the range. A modulator that moves the parameter
- * already gets its range drawn anew instead of a second link.
+ * Links a modulator to a parameter, with its ends at two places of the range. A modulator that moves the
+ * parameter already gets its range drawn anew instead of a second link.
  */
 export const addLink =
-  (source: string, target: Target, from: number, to: number, o: { id?: string; mode?: Link['mode']; output?: string } = {}): Edit =>
+  (
+    source: string,
+    target: Target,
+    from: number,
+    to: number,
+    o: { id?: string; mode?: Link['mode']; output?: string } = {},
+  ): Edit =>
   (p) => {
     const found = findTarget(p, target)
     const modulator = findOwner(p, source)
@@ -91,16 +111,33 @@ export const addLink =
     const outputs = modulatorDefinition(modulator.modulator.type)?.outputs ?? []
     const output = o.output && outputs.includes(o.output) ? o.output : (outputs[0] ?? 'value')
     const stepped = found.spec.unit === 'choice' || found.spec.unit === 'toggle'
-    const mode = stepped ? 'fixed' : (o.mode ?? (output === 'pitch' && followsPitch(found.spec) ? 'pitch' : 'floating'))
+    const mode = stepped
+      ? 'fixed'
+      : (o.mode ?? (output === 'pitch' && followsPitch(found.spec) ? 'pitch' : 'floating'))
     const ends = endsToStore(mode, found.spec, found.base, from, to)
-    const known = p.links.find((l) => l.source === source && l.output === output && sameTarget(l.target, target))
+    const known = p.links.find(
+      (l) => l.source === source && l.output === output && sameTarget(l.target, target),
+    )
     if (known) Object.assign(known, ends, { mode })
     else p.links.push({ ...newLink(source, output, target, ends.from, ends.to, o.id), mode })
   }
 
 /** What can be changed of a link as it is. */
 export type LinkChange = Partial<
-  Pick<Link, 'from' | 'to' | 'amount' | 'curve' | 'law' | 'slewUp' | 'slewDown' | 'quantise' | 'fan' | 'transpose' | 'on'>
+  Pick<
+    Link,
+    | 'from'
+    | 'to'
+    | 'amount'
+    | 'curve'
+    | 'law'
+    | 'slewUp'
+    | 'slewDown'
+    | 'quantise'
+    | 'fan'
+    | 'transpose'
+    | 'on'
+  >
 >
 
 export const updateLink = (id: string, change: LinkChange): Edit => updateLinks([id], change)
@@ -131,7 +168,8 @@ export const setLinkSource =
   }
 
 /**
- * Points a link at another parameter. A floating range lies about the new base as it did about the old one; a fixed one keeps its places.
+ * Points a link at another parameter. A floating range lies about the new base as it did about the old one; a
+ * fixed one keeps its places.
  */
 export const setLinkTarget =
   (id: string, target: Target): Edit =>
@@ -152,8 +190,8 @@ export const setLinkTarget =
   }
 
 /**
- * Points the links of a modulator at another place: a single one at the parameter given, several at those of the same
- * names on its owner; a link to what that owner does not have stays where it is.
+ * Points the links of a modulator at another place: a single one at the parameter given, several at those of
+ * the same names on its owner; a link to what that owner does not have stays where it is.
  */
 export const pointLinks =
   (modulator: string, target: Target): Edit =>
@@ -162,19 +200,21 @@ export const pointLinks =
     const first = own[0]
     if (own.length === 1 && first) return setLinkTarget(first.id, target)(p)
     for (const link of own)
-      if (link.target.owner === first?.target.owner) setLinkTarget(link.id, { ...link.target, owner: target.owner })(p)
+      if (link.target.owner === first?.target.owner)
+        setLinkTarget(link.id, { ...link.target, owner: target.owner })(p)
   }
 
 /**
- * Teaches a macro one end of what it does to a parameter: with the macro at that end, the parameter stands at `place`. A
- * parameter that it did not move before keeps its base at the other end.
+ * Teaches a macro one end of what it does to a parameter: with the macro at that end, the parameter stands at
+ * `place`. A parameter that it did not move before keeps its base at the other end.
  */
 export const learnEnd =
   (macro: string, target: Target, end: 'from' | 'to', place: number): Edit =>
   (p) => {
     const found = findTarget(p, target)
     if (!found || target.owner === macro) return
-    const known = (): Link | undefined => p.links.find((l) => l.source === macro && sameTarget(l.target, target))
+    const known = (): Link | undefined =>
+      p.links.find((l) => l.source === macro && sameTarget(l.target, target))
     if (!known()) {
       const base = toNormalized(found.spec, found.base)
       addLink(macro, target, base, base, { mode: 'fixed' })(p)
@@ -183,7 +223,11 @@ export const learnEnd =
     if (!link) return
     const now = linkEnds({ ...link, amount: 1 }, found.spec, found.base)
     const ends = { ...now, [end]: Math.min(1, Math.max(0, place)) }
-    Object.assign(link, { mode: 'fixed', amount: 1 }, endsToStore('fixed', found.spec, found.base, ends.from, ends.to))
+    Object.assign(
+      link,
+      { mode: 'fixed', amount: 1 },
+      endsToStore('fixed', found.spec, found.base, ends.from, ends.to),
+    )
   }
 
 /** Moves the ends of a link to places of its target's range, whatever its mode. */

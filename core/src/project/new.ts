@@ -7,14 +7,25 @@ import { defaultsOf } from '../units/parameter'
 import { newId } from './ids'
 import { commonParams } from './nodes/common-params'
 import { trackParams } from './targets'
-import { type Effect, type Modulator, type Link, PROJECT_VERSION, type Project, type Source, type Track } from './schema'
+import {
+  type Effect,
+  type Modulator,
+  type Link,
+  PROJECT_VERSION,
+  type Project,
+  type Source,
+  type Track,
+} from './schema'
 
 export { newId } from './ids'
 export { newGroup } from './nodes/group'
 export { newLoopBack } from './nodes/loop-back'
 export { newBranch, newSplit } from './nodes/split'
 
-/** The seed of all that is random in a new thing. It stands in the thing, so that it sounds the same wherever it is carried. */
+/**
+ * The seed of all that is random in a new thing. It stands in the thing, so that it sounds the same wherever
+ * it is carried.
+ */
 export const newSeed = (id: string): number => mix32(hashText(id))
 
 /** An effect with its defaults. @throws RangeError for an unknown type */
@@ -31,7 +42,9 @@ export function newEffect(type: string, params: Record<string, number> = {}, id 
   }
 }
 
-/** Lanes and data of a preset as a project keeps them: its own, so that editing one never reaches the other. */
+/**
+ * Lanes and data of a preset as a project keeps them: its own, so that editing one never reaches the other.
+ */
 export const setUpAs = (preset: EffectPreset): Pick<Effect, 'lanes' | 'data'> =>
   JSON.parse(JSON.stringify({ lanes: preset.lanes, data: preset.data })) as Pick<Effect, 'lanes' | 'data'>
 
@@ -66,7 +79,12 @@ export function newModulator(
 }
 
 /** @throws RangeError for an unknown type */
-export function newSource(type: string, params: Record<string, number> = {}, audio: string | null = null, id = newId()): Source {
+export function newSource(
+  type: string,
+  params: Record<string, number> = {},
+  audio: string | null = null,
+  id = newId(),
+): Source {
   const definition = sourceDefinition(type)
   if (!definition) throw new RangeError(`There is no source called “${type}”.`)
   return { id, type, seed: newSeed(id), params: { ...defaultsOf(definition.params), ...params }, audio }
@@ -87,7 +105,14 @@ export const newTrack = (name: string, source: Source | null, id = newId()): Tra
 })
 
 /** A link from an output of a modulator to what it moves, between two places of the gauge. */
-export const newLink = (source: string, output: string, target: Link['target'], from: number, to: number, id = newId()): Link => ({
+export const newLink = (
+  source: string,
+  output: string,
+  target: Link['target'],
+  from: number,
+  to: number,
+  id = newId(),
+): Link => ({
   id,
   source,
   output,

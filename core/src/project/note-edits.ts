@@ -48,15 +48,24 @@ const changed = (line: NoteLine, chosen: Chosen, how: (note: Note, index: number
   notes: line.notes.map((n, i) => (chosen.has(i) ? how(n, i) : n)),
 })
 
-export const addNotes = (line: NoteLine, notes: readonly Note[]): NoteLine => ({ ...line, notes: [...line.notes, ...notes] })
+export const addNotes = (line: NoteLine, notes: readonly Note[]): NoteLine => ({
+  ...line,
+  notes: [...line.notes, ...notes],
+})
 
-export const removeNotes = (line: NoteLine, chosen: Chosen): NoteLine => ({ ...line, notes: line.notes.filter((_, i) => !chosen.has(i)) })
+export const removeNotes = (line: NoteLine, chosen: Chosen): NoteLine => ({
+  ...line,
+  notes: line.notes.filter((_, i) => !chosen.has(i)),
+})
 
 /** Moves notes together, as far as all of them stay on the keys and behind the start. */
 export function moveNotes(line: NoteLine, chosen: Chosen, beats: number, semitones: number): NoteLine {
   const moved = line.notes.filter((_, i) => chosen.has(i))
   const by = Math.max(beats, -Math.min(...moved.map((n) => n.start)))
-  const up = Math.min(Math.max(semitones, -Math.min(...moved.map((n) => n.pitch))), 127 - Math.max(...moved.map((n) => n.pitch)))
+  const up = Math.min(
+    Math.max(semitones, -Math.min(...moved.map((n) => n.pitch))),
+    127 - Math.max(...moved.map((n) => n.pitch)),
+  )
   return changed(line, chosen, (n) => ({ ...n, start: n.start + by, pitch: n.pitch + up }))
 }
 
@@ -79,7 +88,13 @@ export const setVelocities = (line: NoteLine, chosen: Chosen, velocity: (note: N
  * @param strength share of the way, 0…1
  * @param swing share of a step by which every second one is late, 0…0.75
  */
-export function quantiseNotes(line: NoteLine, chosen: Chosen, grid: number, strength: number, swing = 0): NoteLine {
+export function quantiseNotes(
+  line: NoteLine,
+  chosen: Chosen,
+  grid: number,
+  strength: number,
+  swing = 0,
+): NoteLine {
   const nearest = (start: number): number => {
     const n = Math.floor(start / grid)
     let best = 0
@@ -94,15 +109,23 @@ export function quantiseNotes(line: NoteLine, chosen: Chosen, grid: number, stre
 
 /** Each note reaches to the next that begins after it, as far as there is one. */
 export function joinNotes(line: NoteLine, chosen: Chosen): NoteLine {
-  const starts = [...new Set(line.notes.filter((_, i) => chosen.has(i)).map((n) => n.start))].sort((a, b) => a - b)
+  const starts = [...new Set(line.notes.filter((_, i) => chosen.has(i)).map((n) => n.start))].sort(
+    (a, b) => a - b,
+  )
   return changed(line, chosen, (n) => {
     const next = starts.find((s) => s > n.start + 1e-9)
     return next === undefined ? n : { ...n, length: next - n.start }
   })
 }
 
-/** The same notes once more, right behind the stretch from the first beginning to the last end, on the grid. */
-export function repeatNotes(line: NoteLine, chosen: Chosen, grid: number): { readonly line: NoteLine; readonly chosen: Set<number> } {
+/**
+ * The same notes once more, right behind the stretch from the first beginning to the last end, on the grid.
+ */
+export function repeatNotes(
+  line: NoteLine,
+  chosen: Chosen,
+  grid: number,
+): { readonly line: NoteLine; readonly chosen: Set<number> } {
   const notes = line.notes.filter((_, i) => chosen.has(i))
   const span = Math.max(...notes.map((n) => n.start + n.length)) - Math.min(...notes.map((n) => n.start))
   const by = grid > 0 ? Math.ceil(span / grid - 1e-9) * grid : span
@@ -111,7 +134,13 @@ export function repeatNotes(line: NoteLine, chosen: Chosen, grid: number): { rea
 }
 
 /** Moves notes by so many degrees of a scale on a root; notes between its degrees go with the one below. */
-export function shiftInScale(line: NoteLine, chosen: Chosen, degrees: number, root: number, scale: number): NoteLine {
+export function shiftInScale(
+  line: NoteLine,
+  chosen: Chosen,
+  degrees: number,
+  root: number,
+  scale: number,
+): NoteLine {
   const steps = scales[scale]?.degrees ?? scales[0].degrees
   return changed(line, chosen, (n) => {
     const octave = Math.floor((n.pitch - root) / 12)
@@ -119,7 +148,10 @@ export function shiftInScale(line: NoteLine, chosen: Chosen, degrees: number, ro
     const at = steps.filter((d) => d <= within).length - 1
     const to = octave * steps.length + at + degrees
     const whole = Math.floor(to / steps.length)
-    return { ...n, pitch: inKeys(root + 12 * whole + (steps[to - whole * steps.length] ?? 0) + within - (steps[at] ?? 0)) }
+    return {
+      ...n,
+      pitch: inKeys(root + 12 * whole + (steps[to - whole * steps.length] ?? 0) + within - (steps[at] ?? 0)),
+    }
   })
 }
 
@@ -134,8 +166,15 @@ export function scaleNotes(line: NoteLine, chosen: Chosen, factor: number): Note
 }
 
 /** A step of a grid: strikes where nothing begins, and takes away what does. */
-export function toggleStep(line: NoteLine, pitch: number, start: number, grid: number, velocity: number): NoteLine {
-  const there = (n: Note): boolean => n.pitch === pitch && n.start >= start - 1e-6 && n.start < start + grid - 1e-6
+export function toggleStep(
+  line: NoteLine,
+  pitch: number,
+  start: number,
+  grid: number,
+  velocity: number,
+): NoteLine {
+  const there = (n: Note): boolean =>
+    n.pitch === pitch && n.start >= start - 1e-6 && n.start < start + grid - 1e-6
   return line.notes.some(there)
     ? { ...line, notes: line.notes.filter((n) => !there(n)) }
     : addNotes(line, [{ start, length: grid, pitch, velocity }])
@@ -145,6 +184,8 @@ export function toggleStep(line: NoteLine, pitch: number, start: number, grid: n
 export function overdub(line: NoteLine, take: readonly Note[]): NoteLine {
   return addNotes(
     line,
-    line.length > 0 ? take.map((n) => ({ ...n, start: n.start - Math.floor(n.start / line.length) * line.length })) : take,
+    line.length > 0
+      ? take.map((n) => ({ ...n, start: n.start - Math.floor(n.start / line.length) * line.length }))
+      : take,
   )
 }

@@ -1,8 +1,8 @@
 import type { Target } from './schema'
 
 /**
- * A parameter of an owner as one text: `cutoff`, `bands[2].gain`, or `bands[*].gain` for that of every item of a lane.
- * Live values and gauges go by it.
+ * A parameter of an owner as one text: `cutoff`, `bands[2].gain`, or `bands[*].gain` for that of every item
+ * of a lane. Live values and gauges go by it.
  */
 export const pathOf = (t: Pick<Target, 'param' | 'lane' | 'index'>): string =>
   t.lane === undefined ? t.param : `${t.lane}[${t.index ?? '*'}].${t.param}`

@@ -1,10 +1,14 @@
-/** One step into a document: a key of an object, a place in a plain list, or the item with this id in a list whose items have ids. */
+/**
+ * One step into a document: a key of an object, a place in a plain list, or the item with this id in a list
+ * whose items have ids.
+ */
 export type PathStep = string | number | { readonly id: string }
 export type Path = readonly PathStep[]
 
 /**
- * A change of a document. Things in lists are addressed by their ids, so a patch means the same whatever else has come and gone
- * meanwhile. In `insert` and `move`, `after` is the id of the item before; null for the start.
+ * A change of a document. Things in lists are addressed by their ids, so a patch means the same whatever else
+ * has come and gone meanwhile. In `insert` and `move`, `after` is the id of the item before; null for the
+ * start.
  */
 export type Patch =
   | { readonly op: 'set'; readonly path: Path; readonly value: unknown }
@@ -24,8 +28,8 @@ interface Item {
 }
 
 /**
- * The document after some patches. Pure: the one given stays as it was, and the parts that did not change are shared.
- * It runs on the thread of the sound, so it copies along the paths and does nothing else.
+ * The document after some patches. Pure: the one given stays as it was, and the parts that did not change are
+ * shared. It runs on the thread of the sound, so it copies along the paths and does nothing else.
  * @param tolerant leaves out what points to something that is not there
  * @throws PatchError where a path leads nowhere, unless tolerant
  */
@@ -63,7 +67,8 @@ function carryOut(root: Node, patch: Patch, own: Set<unknown>): void {
   if (!Array.isArray(at[key])) throw new PatchError('A change points to a list that is not in the project.')
   const list = (at[key] = copied(at[key], own) as unknown as Item[])
   const from = patch.op === 'insert' ? -1 : list.findIndex((x) => x.id === patch.id)
-  if (from < 0 && patch.op !== 'insert') throw new PatchError('A change points to something that is not in the project.')
+  if (from < 0 && patch.op !== 'insert')
+    throw new PatchError('A change points to something that is not in the project.')
   const [taken] = from < 0 ? [] : list.splice(from, 1)
   if (patch.op === 'remove') return
   const item = patch.op === 'insert' ? (patch.value as Item) : (taken as Item)
@@ -76,7 +81,8 @@ function carryOut(root: Node, patch: Patch, own: Set<unknown>): void {
 
 /** The key under which a step leads on from a node. */
 function keyIn(node: unknown, step: PathStep): string | number {
-  if (typeof node !== 'object' || node === null) throw new PatchError('A change points to something that is not in the project.')
+  if (typeof node !== 'object' || node === null)
+    throw new PatchError('A change points to something that is not in the project.')
   if (typeof step !== 'object') {
     if (Array.isArray(node) && (typeof step !== 'number' || step >= node.length))
       throw new PatchError('A change points to something that is not in the project.')
@@ -122,7 +128,8 @@ function compare(before: unknown, after: unknown, path: Path, out: Patch[]): voi
 }
 
 function compareLists(before: readonly unknown[], after: readonly unknown[], path: Path, out: Patch[]): void {
-  if (haveIds(before) && haveIds(after) && (before.length > 0 || after.length > 0)) return compareItems(before, after, path, out)
+  if (haveIds(before) && haveIds(after) && (before.length > 0 || after.length > 0))
+    return compareItems(before, after, path, out)
   const inner: Patch[] = []
   if (before.length === after.length) {
     let changed = 0
@@ -160,13 +167,17 @@ function compareItems(before: readonly Item[], after: readonly Item[], path: Pat
   }
 }
 
-/** Ids of the items that can stay where they are while the others are moved: the longest row that is in order in both lists. */
+/**
+ * Ids of the items that can stay where they are while the others are moved: the longest row that is in order
+ * in both lists.
+ */
 function unmoved(before: readonly Item[], after: readonly Item[]): Set<string> {
   const place = new Map(before.map((x, i) => [x.id, i]))
   const order = after.filter((x) => place.has(x.id)).map((x) => x.id)
   const at = (id: string | undefined): number => (id === undefined ? -1 : (place.get(id) ?? -1))
   if (order.every((id, i) => at(id) === i)) return new Set(order)
-  // longest increasing subsequence (Fredman 1975): `ends[n]` is the least last item of a row of n + 1, `from` what comes before
+  // longest increasing subsequence (Fredman 1975): `ends[n]` is the least last item of a row of n + 1, `from`
+  // what comes before
   const ends: string[] = []
   const from = new Map<string, string | undefined>()
   for (const id of order) {

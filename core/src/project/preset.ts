@@ -26,20 +26,26 @@ import { type Spot, insertNodes } from './chain-edits'
 export const PRESET_VERSION = 2
 
 /**
- * Something kept by itself: effects in their order, a branch, or modulators, together with every modulator and link that moves them.
- * Seeds travel with it, so that it sounds the same wherever it is taken.
+ * Something kept by itself: effects in their order, a branch, or modulators, together with every modulator
+ * and link that moves them. Seeds travel with it, so that it sounds the same wherever it is taken.
  */
 export const presetSchema = z.object({
   format: z.literal('oleaje-preset'),
   version: z.literal(PRESET_VERSION),
   name,
   tags: z.array(z.string().max(40)).max(20).default([]),
-  /** What its modulators are kept for: effects to stand in a row, one branch of a split, or nothing but themselves. */
+  /**
+   * What its modulators are kept for: effects to stand in a row, one branch of a split, or nothing but
+   * themselves.
+   */
   kind: z.enum(['chain', 'branch', 'modulators']),
   chain: chainSchema,
   /** The branch itself, without its effects. */
   branch: z.object({ id, name, params: values }).nullable().default(null),
-  /** The track whose whole chain it was, and its source: links to those go to the track that it is taken to in place of its chain. */
+  /**
+   * The track whose whole chain it was, and its source: links to those go to the track that it is taken to in
+   * place of its chain.
+   */
   home: z.object({ track: id, source: id.nullable() }).nullable().default(null),
   modulators: z.array(modulatorSchema).max(128),
   links: z.array(linkSchema).max(1024),
@@ -55,7 +61,8 @@ export class PresetError extends Error {
 }
 
 /** Whether a text may be that of a preset: cheap enough to ask of any clipboard. */
-export const looksLikePreset = (text: string): boolean => text.length < 8_000_000 && /^\s*\{[\s\S]{0,400}"oleaje-preset"/.test(text)
+export const looksLikePreset = (text: string): boolean =>
+  text.length < 8_000_000 && /^\s*\{[\s\S]{0,400}"oleaje-preset"/.test(text)
 
 /** Reads the text of a preset, of this version or an older one. @throws PresetError */
 export function readPreset(text: string): Preset {
@@ -74,19 +81,31 @@ export function checkPreset(raw: unknown): Preset {
     throw new PresetError('This is not an Oleaje preset: it does not say so in its “format”.')
   const { version } = raw as { version?: unknown }
   if (typeof version === 'number' && version > PRESET_VERSION)
-    throw new PresetError(`This preset was made by a newer Oleaje (version ${version}); this one reads up to version ${PRESET_VERSION}.`)
+    throw new PresetError(
+      `This preset was made by a newer Oleaje (version ${version}); this one reads up to version ${PRESET_VERSION}.`,
+    )
   // the first version knew chains only
-  const result = presetSchema.safeParse(version === 1 ? { ...raw, version: PRESET_VERSION, kind: 'chain' } : raw)
+  const result = presetSchema.safeParse(
+    version === 1 ? { ...raw, version: PRESET_VERSION, kind: 'chain' } : raw,
+  )
   if (!result.success) throw new PresetError(issueSentence(result.error.issues[0], 'preset'))
   const preset = result.data
-  if (preset.kind === 'modulators' ? preset.modulators.length === 0 : preset.kind === 'chain' && preset.chain.nodes.length === 0)
+  if (
+    preset.kind === 'modulators'
+      ? preset.modulators.length === 0
+      : preset.kind === 'chain' && preset.chain.nodes.length === 0
+  )
     throw new PresetError('This preset is empty.')
   return preset
 }
 
 /** Effects of a preset that this program does not know, each once. They are kept, and pass sound as it is. */
 export const unknownEffects = (preset: Preset): string[] => [
-  ...new Set([...nodesIn(preset.chain.nodes)].flatMap((n) => (n.kind === 'effect' && !effectDefinition(n.type) ? [n.type] : []))),
+  ...new Set(
+    [...nodesIn(preset.chain.nodes)].flatMap((n) =>
+      n.kind === 'effect' && !effectDefinition(n.type) ? [n.type] : [],
+    ),
+  ),
 ]
 
 const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
@@ -124,7 +143,12 @@ export function presetOfTrack(p: Project, id: string, name?: string): Preset | u
 export function presetOfBranch(p: Project, id: string): Preset | undefined {
   const found = findOwner(p, id)
   return found?.kind === 'branch'
-    ? presetOf(p, found.track, { kind: 'branch', nodes: found.branch.nodes, branch: found.branch, name: found.branch.name })
+    ? presetOf(p, found.track, {
+        kind: 'branch',
+        nodes: found.branch.nodes,
+        branch: found.branch,
+        name: found.branch.name,
+      })
     : undefined
 }
 
@@ -150,7 +174,11 @@ interface Kept {
   readonly home?: Preset['home']
 }
 
-function presetOf(p: Project, track: Track, { kind, nodes, name, branch, modulators: first = [], home = null }: Kept): Preset {
+function presetOf(
+  p: Project,
+  track: Track,
+  { kind, nodes, name, branch, modulators: first = [], home = null }: Kept,
+): Preset {
   const all = new Map(p.tracks.flatMap((t) => t.modulators.map((m) => [m.id, m] as const)))
   const owners = new Set([...nodesIn(nodes)].flatMap(idsOf))
   for (const id of [branch?.id, home?.track, home?.source]) if (id) owners.add(id)
@@ -161,7 +189,8 @@ function presetOf(p: Project, track: Track, { kind, nodes, name, branch, modulat
     before = modulators.size + links.size
     for (const link of p.links) {
       const source = all.get(link.source)
-      const within = owners.has(link.target.owner) || links.has(link.target.owner) || modulators.has(link.target.owner)
+      const within =
+        owners.has(link.target.owner) || links.has(link.target.owner) || modulators.has(link.target.owner)
       if (!source || !(within || (kind === 'modulators' && modulators.has(link.source)))) continue
       links.set(link.id, link)
       modulators.set(source.id, source)
@@ -205,9 +234,17 @@ const listensIn = (preset: Preset): { track: string; branch?: string }[] => [
 
 /** What is inside, as words to be found by. */
 const tagsOf = (nodes: readonly ChainNode[], modulators: readonly Modulator[]): string[] =>
-  [...new Set([...[...nodesIn(nodes)].map((n) => (n.kind === 'effect' ? n.type : n.kind)), ...modulators.map((m) => m.type)])].slice(0, 20)
+  [
+    ...new Set([
+      ...[...nodesIn(nodes)].map((n) => (n.kind === 'effect' ? n.type : n.kind)),
+      ...modulators.map((m) => m.type),
+    ]),
+  ].slice(0, 20)
 
-/** Where a preset goes: behind or at the start of something, around the chosen effects, in place of them, or into a split. */
+/**
+ * Where a preset goes: behind or at the start of something, around the chosen effects, in place of them, or
+ * into a split.
+ */
 export type PresetPlacing =
   | { readonly at: Spot }
   | { readonly around: readonly string[] }
@@ -223,8 +260,8 @@ export interface Taken {
 }
 
 /**
- * Takes a preset into the chain of a track, with new ids and free letters. What it listened to on a track that is not here becomes the
- * track that it is taken to; links to what is not here are left out.
+ * Takes a preset into the chain of a track, with new ids and free letters. What it listened to on a track
+ * that is not here becomes the track that it is taken to; links to what is not here are left out.
  * @param taken is given the new ids
  */
 export const takePresetInto =
@@ -258,9 +295,12 @@ export const takePresetInto =
       t.modulators.push(m as Modulator)
     }
     for (const m of copy.modulators)
-      m.inputs = m.inputs.map((input) => (input && ids.has(input.source) ? { ...input, source: ids.get(input.source) ?? '' } : null))
+      m.inputs = m.inputs.map((input) =>
+        input && ids.has(input.source) ? { ...input, source: ids.get(input.source) ?? '' } : null,
+      )
     for (const heard of listensIn(copy)) {
-      const branch = heard.branch && (ids.get(heard.branch) ?? (findOwner(p, heard.branch) ? heard.branch : undefined))
+      const branch =
+        heard.branch && (ids.get(heard.branch) ?? (findOwner(p, heard.branch) ? heard.branch : undefined))
       if (branch) heard.branch = branch
       else delete heard.branch
     }
@@ -269,7 +309,8 @@ export const takePresetInto =
       const source = ids.get(link.source)
       // modulators kept by themselves go on moving what is still here
       const owner =
-        ids.get(link.target.owner) ?? (preset.kind === 'modulators' && findOwner(p, link.target.owner) ? link.target.owner : undefined)
+        ids.get(link.target.owner) ??
+        (preset.kind === 'modulators' && findOwner(p, link.target.owner) ? link.target.owner : undefined)
       if (source && owner) p.links.push({ ...link, source, target: { ...link.target, owner } } as Link)
     }
     for (const [hash, ref] of Object.entries(copy.audio)) p.audio[hash] ??= ref
@@ -278,14 +319,20 @@ export const takePresetInto =
   }
 
 /** Puts the effects of a preset where they shall be. */
-function place(p: Project, track: string, preset: Preset, placing: PresetPlacing): { branch?: string } | undefined {
+function place(
+  p: Project,
+  track: string,
+  preset: Preset,
+  placing: PresetPlacing,
+): { branch?: string } | undefined {
   const { nodes } = preset.chain as { nodes: ChainNode[] }
   const t = trackOf(p, track)
   if (!t) return undefined
   if (preset.kind === 'modulators') return {}
   if ('intoSplit' in placing) {
     const found = findOwner(p, placing.intoSplit)
-    if (found?.kind !== 'node' || found.node.kind !== 'split' || found.node.branches.length >= 8) return undefined
+    if (found?.kind !== 'node' || found.node.kind !== 'split' || found.node.branches.length >= 8)
+      return undefined
     const branch = { ...newBranch(preset.branch?.name ?? preset.name), nodes }
     Object.assign(branch.params, preset.branch?.params)
     found.node.branches.push(branch)
@@ -301,12 +348,19 @@ function place(p: Project, track: string, preset: Preset, placing: PresetPlacing
   if (!at) return undefined
   const gone = at.list.filter((n) => chosen.includes(n.id))
   const rest = at.list.filter((n) => !chosen.includes(n.id))
-  if ('instead' in placing) at.list.splice(0, at.list.length, ...rest.slice(0, at.index), ...nodes, ...rest.slice(at.index))
+  if ('instead' in placing)
+    at.list.splice(0, at.list.length, ...rest.slice(0, at.index), ...nodes, ...rest.slice(at.index))
   else {
     const [as, beside] = [newBranch('as it was', -6), newBranch(preset.name.slice(0, 40), -6)]
     as.nodes = gone
     beside.nodes = nodes
-    at.list.splice(0, at.list.length, ...rest.slice(0, at.index), newSplit([as, beside]), ...rest.slice(at.index))
+    at.list.splice(
+      0,
+      at.list.length,
+      ...rest.slice(0, at.index),
+      newSplit([as, beside]),
+      ...rest.slice(at.index),
+    )
   }
   return {}
 }
@@ -330,6 +384,7 @@ export const duplicateTrack =
     }
     if (copy.source) copy.source.id = newId()
     p.tracks.splice(p.tracks.indexOf(t) + 1, 0, copy)
-    for (const send of p.sends.filter((s) => s.from === id)) p.sends.push({ ...copyOf(send), id: newId(), from: copyId })
+    for (const send of p.sends.filter((s) => s.from === id))
+      p.sends.push({ ...copyOf(send), id: newId(), from: copyId })
     if (preset) takePresetInto(copyId, preset, { chainOf: copyId })(p)
   }

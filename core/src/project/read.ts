@@ -64,7 +64,10 @@ const migrations: Record<number, (old: Raw) => Raw> = {
     }
     const links = listOf(old, 'links').map((l) => ({
       ...l,
-      quantise: typeof l.quantise === 'number' && l.quantise >= 1 ? { to: 'steps', steps: Math.round(l.quantise) } : null,
+      quantise:
+        typeof l.quantise === 'number' && l.quantise >= 1
+          ? { to: 'steps', steps: Math.round(l.quantise) }
+          : null,
       fan: null,
     }))
     const fromCurves = curves.map((c, i) => ({
@@ -84,14 +87,16 @@ const migrations: Record<number, (old: Raw) => Raw> = {
 export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
   let project = raw
   const version = (p: Record<string, unknown>): number => (typeof p.version === 'number' ? p.version : NaN)
-  if (!Number.isInteger(version(project)) || version(project) < 1) throw new ProjectError('This project does not say which version it is.')
+  if (!Number.isInteger(version(project)) || version(project) < 1)
+    throw new ProjectError('This project does not say which version it is.')
   if (version(project) > PROJECT_VERSION)
     throw new ProjectError(
       `This project was made by a newer Oleaje (version ${version(project)}); this one reads up to version ${PROJECT_VERSION}.`,
     )
   while (version(project) < PROJECT_VERSION) {
     const step = migrations[version(project)]
-    if (!step) throw new ProjectError(`There is no way to bring a project of version ${version(project)} up to date.`)
+    if (!step)
+      throw new ProjectError(`There is no way to bring a project of version ${version(project)} up to date.`)
     project = step(project)
   }
   return project
@@ -105,7 +110,9 @@ function checkWhole(project: Project): void {
     const last = i === project.tracks.length - 1
     if ((track.kind === 'mix') !== last)
       throw new ProjectError(
-        last ? 'The last track of the project is not its mix.' : `The mix stands before the last track, as track ${i + 1}.`,
+        last
+          ? 'The last track of the project is not its mix.'
+          : `The mix stands before the last track, as track ${i + 1}.`,
       )
   }
   const trackIds = new Set(project.tracks.map((t) => t.id))
@@ -119,13 +126,16 @@ function checkWhole(project: Project): void {
   const walk = (list: readonly ChainNode[], state: Set<string>, where: string) => {
     for (const node of list) {
       for (const id of idsOf(node)) {
-        if (state.has(id)) throw new ProjectError(`Two things in the chain of ${where} have the same id, “${id}”.`)
+        if (state.has(id))
+          throw new ProjectError(`Two things in the chain of ${where} have the same id, “${id}”.`)
         state.add(id)
         known.add(id)
       }
       const listens = kindOf(node).listens?.(node)
       if (listens && !trackIds.has(listens.track))
-        throw new ProjectError(`The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`)
+        throw new ProjectError(
+          `The sidechain of an effect in ${where} names a track that does not exist, “${listens.track}”.`,
+        )
       if (listens?.branch) heardBranches.push([listens.branch, `The sidechain of an effect in ${where}`])
       for (const inner of innerLists(node)) walk(inner, state, where)
     }
@@ -139,20 +149,27 @@ function checkWhole(project: Project): void {
       known.add(track.source.id)
       const { listens } = track.source
       for (const hash of soundsOf(track.source))
-        if (!(hash in project.audio)) throw new ProjectError(`${track.name} plays audio that the project does not list, “${hash}”.`)
+        if (!(hash in project.audio))
+          throw new ProjectError(`${track.name} plays audio that the project does not list, “${hash}”.`)
       if (listens && !trackIds.has(listens.track))
-        throw new ProjectError(`The source of ${track.name} is a track that does not exist, “${listens.track}”.`)
+        throw new ProjectError(
+          `The source of ${track.name} is a track that does not exist, “${listens.track}”.`,
+        )
     }
     for (const take of track.takes ?? [])
       for (const hash of [take.dry, take.wet])
         if (!(hash in project.audio))
-          throw new ProjectError(`A take of ${track.name} is of a sound that the project does not list, “${hash}”.`)
+          throw new ProjectError(
+            `A take of ${track.name} is of a sound that the project does not list, “${hash}”.`,
+          )
     for (const m of track.modulators) {
       once(m.id, `modulator ${m.name}`)
       known.add(m.id)
       modulators.add(m.id)
       if (m.listens && !trackIds.has(m.listens.track))
-        throw new ProjectError(`The modulator ${m.name} listens to a track that does not exist, “${m.listens.track}”.`)
+        throw new ProjectError(
+          `The modulator ${m.name} listens to a track that does not exist, “${m.listens.track}”.`,
+        )
       if (m.listens?.branch) heardBranches.push([m.listens.branch, `The modulator ${m.name}`])
     }
     // A and B share ids where they hold the same effect, so each state is held for itself
@@ -178,15 +195,19 @@ function checkWhole(project: Project): void {
     for (const m of track.modulators) {
       for (const input of m.inputs)
         if (input && !modulators.has(input.source))
-          throw new ProjectError(`The modulator ${m.name} works on another that does not exist, “${input.source}”.`)
+          throw new ProjectError(
+            `The modulator ${m.name} works on another that does not exist, “${input.source}”.`,
+          )
     }
   }
   for (const control of project.controls)
     if (!known.has(control.target.owner))
       throw new ProjectError(`A control steers something that does not exist, “${control.target.owner}”.`)
   for (const link of project.links) {
-    if (!modulators.has(link.source)) throw new ProjectError(`A link comes from a modulator that does not exist, “${link.source}”.`)
-    if (!known.has(link.target.owner)) throw new ProjectError(`A link goes to something that does not exist, “${link.target.owner}”.`)
+    if (!modulators.has(link.source))
+      throw new ProjectError(`A link comes from a modulator that does not exist, “${link.source}”.`)
+    if (!known.has(link.target.owner))
+      throw new ProjectError(`A link goes to something that does not exist, “${link.target.owner}”.`)
   }
   mixOf(project)
 }

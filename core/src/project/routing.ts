@@ -18,7 +18,9 @@ export interface Way {
 export const homeOf = (project: Project, id: string): Track | undefined =>
   trackOf(project, id) ??
   project.tracks.find((t) =>
-    [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])].some((n) => branchesOf(n).some((b) => b.id === id)),
+    [...nodesIn(t.a.nodes), ...(t.b ? nodesIn(t.b.nodes) : [])].some((n) =>
+      branchesOf(n).some((b) => b.id === id),
+    ),
   )
 
 /** Track that an owner lies in; of a send, the one that it leaves. Links lie in none. */
@@ -70,7 +72,8 @@ export function refusedWay(project: Project, from: string, to: string): string |
   if (source.kind === 'mix') return 'The mix is the end: nothing goes on from it.'
   const back = wayBetween(project, to, source.id)
   return (
-    back && `“${source.name}” cannot go to “${bus.name}”: sound would go round, ${[...back, bus.name].map((n) => `“${n}”`).join(' to ')}.`
+    back &&
+    `“${source.name}” cannot go to “${bus.name}”: sound would go round, ${[...back, bus.name].map((n) => `“${n}”`).join(' to ')}.`
   )
 }
 
@@ -80,8 +83,10 @@ export function wrongRouting(project: Project): string | undefined {
     if (typeof t.output === 'string' && trackOf(project, t.output)?.kind !== 'bus')
       return `The output of ${t.name} goes to a bus that does not exist, “${t.output}”.`
   for (const send of project.sends) {
-    if (!homeOf(project, send.from)) return `A send leaves from something that does not exist, “${send.from}”.`
-    if (trackOf(project, send.to)?.kind !== 'bus') return `A send goes to a bus that does not exist, “${send.to}”.`
+    if (!homeOf(project, send.from))
+      return `A send leaves from something that does not exist, “${send.from}”.`
+    if (trackOf(project, send.to)?.kind !== 'bus')
+      return `A send goes to a bus that does not exist, “${send.to}”.`
     if (homeOf(project, send.from)?.kind === 'mix') return 'A send leaves from the mix, which is the end.'
   }
   const ways = waysOf(project)
@@ -109,7 +114,10 @@ export const addBus =
     p.tracks.splice(p.tracks.length - 1, 0, { ...newTrack(name, null, id), kind: 'bus' })
   }
 
-/** Where a track goes: a bus, the mix (undefined), or nowhere but along its sends (null). What would go round is left as it is. */
+/**
+ * Where a track goes: a bus, the mix (undefined), or nowhere but along its sends (null). What would go round
+ * is left as it is.
+ */
 export const setOutput =
   (track: string, to: string | null | undefined): Edit =>
   (p) => {
@@ -147,7 +155,10 @@ export const removeSend =
     dropStrayLinks(p)
   }
 
-/** Which ways are heard while some tracks are heard alone: those that these lie on, or that lead on from them, or to them. */
+/**
+ * Which ways are heard while some tracks are heard alone: those that these lie on, or that lead on from them,
+ * or to them.
+ */
 export function soloWays(project: Project, alone: readonly string[]): (way: Way) => boolean {
   const ways = waysOf(project)
   const spread = (next: (way: Way, reached: ReadonlySet<string>) => string | undefined): Set<string> => {

@@ -34,7 +34,10 @@ export const listenSchema = z.object({
   branch: id.optional(),
 })
 
-/** Seed of all that is random in a node, a modulator or a source; travels with it, so that it sounds the same elsewhere. */
+/**
+ * Seed of all that is random in a node, a modulator or a source; travels with it, so that it sounds the same
+ * elsewhere.
+ */
 export const seed = z.number().int().min(0).max(0xffffffff).optional()
 
 export type Listen = z.infer<typeof listenSchema>

@@ -33,10 +33,17 @@ export const modulatorSchema = z.object({
     .default([]),
 })
 
-/** Where the values of a link may stand: on so many steps of the range, or on notes of a scale from a root (0 for C). */
+/**
+ * Where the values of a link may stand: on so many steps of the range, or on notes of a scale from a root (0
+ * for C).
+ */
 export const quantiseSchema = z.discriminatedUnion('to', [
   z.object({ to: z.literal('steps'), steps: z.number().int().min(1).max(256) }),
-  z.object({ to: z.literal('scale'), scale: z.number().int().min(0).max(63), root: z.number().int().min(0).max(11) }),
+  z.object({
+    to: z.literal('scale'),
+    scale: z.number().int().min(0).max(63),
+    root: z.number().int().min(0).max(11),
+  }),
 ])
 
 export const targetSchema = z.object({
@@ -52,8 +59,8 @@ export const linkSchema = z.object({
   source: id,
   output: key(40),
   /**
-   * Owner (effect, container, branch, modulator, track, source of a track, or link) and its parameter; for one of a lane
-   * also which, or no index for all of them.
+   * Owner (effect, container, branch, modulator, track, source of a track, or link) and its parameter; for
+   * one of a lane also which, or no index for all of them.
    */
   target: targetSchema,
   /** Places on the target's range: 0…1 for fixed, distances −1…1 from the base for floating. */
@@ -66,13 +73,19 @@ export const linkSchema = z.object({
   amount: finite.min(0).max(1).default(1),
   /** Bend of the way from `from` to `to`, −1…1; 0 is straight. */
   curve: finite.min(-1).max(1).default(0),
-  /** Whether the way between the ends is even on the parameter's own scale, or in its unit: a sine of milliseconds. */
+  /**
+   * Whether the way between the ends is even on the parameter's own scale, or in its unit: a sine of
+   * milliseconds.
+   */
   law: z.enum(['scale', 'unit']).default('scale'),
   quantise: quantiseSchema.nullable().default(null),
   /** Seconds. */
   slewUp: finite.min(0).max(10).default(0),
   slewDown: finite.min(0).max(10).default(0),
-  /** Over a lane: cycles of phase, octaves of rate and share of random place between the first and the last index. */
+  /**
+   * Over a lane: cycles of phase, octaves of rate and share of random place between the first and the last
+   * index.
+   */
   fan: z
     .object({ phase: finite.min(-8).max(8), rate: finite.min(-4).max(4), random: finite.min(0).max(1) })
     .nullable()
@@ -98,14 +111,22 @@ export const sourceSchema = z.object({
 export const snapshotSchema = z.object({ id, name, values: z.record(key(100), finite) })
 
 /** Start and length in quarter notes, pitch as a MIDI note number, velocity 0…1. */
-export const noteSchema = z.object({ start: beat, length: beat, pitch: finite.min(0).max(127), velocity: finite.min(0).max(1) })
+export const noteSchema = z.object({
+  start: beat,
+  length: beat,
+  pitch: finite.min(0).max(127),
+  velocity: finite.min(0).max(1),
+})
 
 const pointSchema = z.object({ x: beat, y: finite.min(0).max(1), bend: finite.min(-1).max(1) })
 
 /** Shortest round of a note line in quarter notes. */
 export const LEAST_LINE = 1 / 64
 
-/** Notes that repeat after `length` quarter notes, or for 0 play once; bend (½ is none) and pressure as drawn shapes over beats. */
+/**
+ * Notes that repeat after `length` quarter notes, or for 0 play once; bend (½ is none) and pressure as drawn
+ * shapes over beats.
+ */
 export const noteLineSchema = z.object({
   length: beat.refine((x) => x === 0 || x >= LEAST_LINE, {
     error: `the length of a line is 0, or at least ${LEAST_LINE} quarter notes`,
@@ -118,7 +139,10 @@ export const noteLineSchema = z.object({
 
 export const arpeggioOrders = ['up', 'down', 'to-and-fro', 'as played', 'random', 'chord'] as const
 
-/** Plays held notes one after the other: the length of a step in quarter notes, gate and swing as shares of it. */
+/**
+ * Plays held notes one after the other: the length of a step in quarter notes, gate and swing as shares of
+ * it.
+ */
 export const arpeggioSchema = z.object({
   on: z.boolean().default(true),
   order: z.enum(arpeggioOrders).default('up'),
@@ -137,10 +161,15 @@ export const arpeggioSchema = z.object({
     .default([]),
 })
 
-/** A recording of a track: what went into its chain and what came out, both from the same beat of the song on. */
+/**
+ * A recording of a track: what went into its chain and what came out, both from the same beat of the song on.
+ */
 export const takeSchema = z.object({ id, name, at: beat, dry: key(128), wet: key(128) })
 
-/** How a track came to be that was printed: from which track (null for the mix), through what, with its tail, and whether in its place. */
+/**
+ * How a track came to be that was printed: from which track (null for the mix), through what, with its tail,
+ * and whether in its place.
+ */
 export const printSchema = z.object({
   of: id.nullable(),
   chain: z.string().max(1000),
@@ -151,7 +180,9 @@ export const printSchema = z.object({
 export const trackSchema = z.object({
   id,
   name,
-  /** The last track of a project is the mix, where all others end; a bus has no source but what goes to it. */
+  /**
+   * The last track of a project is the mix, where all others end; a bus has no source but what goes to it.
+   */
   kind: z.enum(['track', 'bus', 'mix']),
   /** The bus it goes to; without one, the mix, or null for nowhere but along its sends. */
   output: id.nullable().optional(),
@@ -173,9 +204,18 @@ export const trackSchema = z.object({
 })
 
 /** What leaves a track or a branch for a bus, before or after its fader: `level` in dB, `on`. */
-export const sendSchema = z.object({ id, from: id, to: id, before: z.boolean().default(false), params: values })
+export const sendSchema = z.object({
+  id,
+  from: id,
+  to: id,
+  before: z.boolean().default(false),
+  params: values,
+})
 
-/** A control of a device, or a key of the computer, and what it steers. `number` of a 14-bit control is its coarse half. */
+/**
+ * A control of a device, or a key of the computer, and what it steers. `number` of a 14-bit control is its
+ * coarse half.
+ */
 export const controlSchema = z.object({
   id,
   message: z.object({

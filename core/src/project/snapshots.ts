@@ -12,7 +12,10 @@ export const SNAPSHOTS = 9
 /** What a snapshot leaves alone: whether the track is heard at all. */
 const LEFT_OUT = new Set(['mute'])
 
-/** Everything of a track that a snapshot is about: its effects, branches, modulators, macros, the links of those, its level. */
+/**
+ * Everything of a track that a snapshot is about: its effects, branches, modulators, macros, the links of
+ * those, its level.
+ */
 function ownersOf(p: Project, track: Track): Owner[] {
   const modulators = new Set(track.modulators.map((m) => m.id))
   return [
@@ -56,8 +59,8 @@ export const removeSnapshot =
   }
 
 /**
- * Goes a part of the way from some values to others: each along its own scale, switches and choices at half-way. What is in only one of
- * them, or not there any more, stays as it is.
+ * Goes a part of the way from some values to others: each along its own scale, switches and choices at
+ * half-way. What is in only one of them, or not there any more, stays as it is.
  * @param way 0…1
  */
 export const goTowards =
@@ -78,7 +81,10 @@ export const goTowards =
         writeValue(
           owner,
           path,
-          fromNormalized(spec, toNormalized(spec, start) + way * (toNormalized(spec, goal) - toNormalized(spec, start))),
+          fromNormalized(
+            spec,
+            toNormalized(spec, start) + way * (toNormalized(spec, goal) - toNormalized(spec, start)),
+          ),
         )
     }
   }

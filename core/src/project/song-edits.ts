@@ -19,14 +19,18 @@ export const setLoop =
   }
 
 /** Sets ends of a stretch of the song: in order, and never closer than the shortest there is. */
-function setSpan(span: { start: number; end: number }, change: Partial<{ start: number; end: number }>): void {
+function setSpan(
+  span: { start: number; end: number },
+  change: Partial<{ start: number; end: number }>,
+): void {
   Object.assign(span, change)
   if (span.end < span.start) [span.start, span.end] = [span.end, span.start]
   span.start = Math.min(limits.beats.most - SHORTEST, Math.max(0, span.start))
   span.end = Math.min(limits.beats.most, span.end)
   if (span.end - span.start >= SHORTEST) return
   // the end that was moved gives way
-  if (change.start !== undefined && change.end === undefined && span.end >= SHORTEST) span.start = span.end - SHORTEST
+  if (change.start !== undefined && change.end === undefined && span.end >= SHORTEST)
+    span.start = span.end - SHORTEST
   else span.end = span.start + SHORTEST
 }
 
@@ -62,7 +66,10 @@ export const removeSection =
 export const setControl =
   (control: Control): Edit =>
   (p) => {
-    p.controls = [...p.controls.filter((c) => c.id !== control.id && !sameTarget(c.target, control.target)), control]
+    p.controls = [
+      ...p.controls.filter((c) => c.id !== control.id && !sameTarget(c.target, control.target)),
+      control,
+    ]
   }
 
 export const removeControl =

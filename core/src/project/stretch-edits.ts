@@ -8,21 +8,24 @@ import { setData, setParam } from './value-edits'
 import { trackOf } from './walk'
 
 /** A lane along the song: the notes of a track, or a curve. */
-export type SongLane = { readonly kind: 'notes'; readonly track: string } | { readonly kind: 'curve'; readonly modulator: string }
+export type SongLane =
+  { readonly kind: 'notes'; readonly track: string } | { readonly kind: 'curve'; readonly modulator: string }
 
 /** What was copied of a stretch of some lanes, in their order, each from the beginning of the stretch. */
 export interface CopiedStretch {
   /** In quarter notes. */
   readonly length: number
   readonly lanes: readonly (
-    { readonly kind: 'notes'; readonly notes: readonly Note[] } | { readonly kind: 'curve'; readonly points: readonly Point[] }
+    | { readonly kind: 'notes'; readonly notes: readonly Note[] }
+    | { readonly kind: 'curve'; readonly points: readonly Point[] }
   )[]
 }
 
 /** Least distance of two points that lie at the two sides of a step. */
 const APART = 1e-6
 const begins = (n: Note, s: Span): boolean => n.start >= s.from - 1e-9 && n.start < s.to - 1e-9
-const curveOf = (p: Project, id: string): Modulator | undefined => p.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)
+const curveOf = (p: Project, id: string): Modulator | undefined =>
+  p.tracks.flatMap((t) => t.modulators).find((m) => m.id === id)
 const pointsOf = (m: Modulator | undefined): readonly Point[] => {
   const points = readPoints(m?.data?.points, 1024)
   return points.length ? points : firstCurve
@@ -31,8 +34,14 @@ const pointsOf = (m: Modulator | undefined): readonly Point[] => {
 /** A stretch of a curve by itself, with its heights at both ends. */
 function cutOut(points: readonly Point[], span: Span): Point[] {
   const shape = new DrawnShape(points)
-  const inside = points.filter((q) => q.x > span.from + APART && q.x < span.to - APART).map((q) => ({ ...q, x: q.x - span.from }))
-  return [{ x: 0, y: shape.at(span.from), bend: 0 }, ...inside, { x: span.to - span.from - APART, y: shape.at(span.to - APART), bend: 0 }]
+  const inside = points
+    .filter((q) => q.x > span.from + APART && q.x < span.to - APART)
+    .map((q) => ({ ...q, x: q.x - span.from }))
+  return [
+    { x: 0, y: shape.at(span.from), bend: 0 },
+    ...inside,
+    { x: span.to - span.from - APART, y: shape.at(span.to - APART), bend: 0 },
+  ]
 }
 
 /** Copies what lies in a stretch of some lanes: notes that begin in it, and the courses of curves. */
@@ -68,8 +77,8 @@ export const clearStretch = (span: Span, lanes: readonly SongLane[]): Edit =>
   )
 
 /**
- * Puts what was copied into lanes from a place on, one after the other, in place of what is there. A lane of another kind is left
- * alone; one that is too short becomes longer.
+ * Puts what was copied into lanes from a place on, one after the other, in place of what is there. A lane of
+ * another kind is left alone; one that is too short becomes longer.
  */
 export const pasteStretch = (copied: CopiedStretch, at: number, lanes: readonly SongLane[]): Edit => {
   const span = { from: at, to: at + copied.length }
@@ -104,7 +113,8 @@ export const repeatStretch =
   }
 
 /**
- * What lies in a stretch made longer or shorter in time from its beginning; what it comes to lie over goes, and what it leaves is empty.
+ * What lies in a stretch made longer or shorter in time from its beginning; what it comes to lie over goes,
+ * and what it leaves is empty.
  */
 export const scaleStretch =
   (span: Span, lanes: readonly SongLane[], factor: number): Edit =>
@@ -114,7 +124,10 @@ export const scaleStretch =
       length: copied.length * factor,
       lanes: copied.lanes.map((lane) =>
         lane.kind === 'notes'
-          ? { kind: 'notes', notes: lane.notes.map((n) => ({ ...n, start: n.start * factor, length: n.length * factor })) }
+          ? {
+              kind: 'notes',
+              notes: lane.notes.map((n) => ({ ...n, start: n.start * factor, length: n.length * factor })),
+            }
           : { kind: 'curve', points: lane.points.map((q) => ({ ...q, x: q.x * factor })) },
       ),
     }
@@ -122,7 +135,8 @@ export const scaleStretch =
   }
 
 const nothing: Edit = () => {}
-const over = (lanes: readonly SongLane[], edit: (lane: SongLane, k: number) => Edit): Edit => together(...lanes.map(edit))
+const over = (lanes: readonly SongLane[], edit: (lane: SongLane, k: number) => Edit): Edit =>
+  together(...lanes.map(edit))
 
 /** A line that repeats, made long enough for what lies up to a place. */
 const reaching = <L extends { readonly length: number }>(line: L, to: number): L =>
@@ -151,7 +165,11 @@ const layCurve =
     setData(
       id,
       'points',
-      replaceSpan(replaceSpan(before, { from: span.from - 2 * APART, to: span.to }, edges), { from: span.from, to: span.from }, points),
+      replaceSpan(
+        replaceSpan(before, { from: span.from - 2 * APART, to: span.to }, edges),
+        { from: span.from, to: span.from },
+        points,
+      ),
     )(p)
     if (length < span.to - 1e-9) setParam(id, 'length', span.to)(p)
   }

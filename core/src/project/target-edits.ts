@@ -11,10 +11,14 @@ export const allNodes = (t: Track): ChainNode[] => [...nodesIn(t.a.nodes), ...(t
 /** Keeps targets on their items when a lane grows or shrinks before them. */
 export function shiftLaneTargets(p: Project, owner: string, lane: string, from: number, by: number): void {
   for (const { target } of [...p.links, ...p.controls])
-    if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from) target.index += by
+    if (target.owner === owner && target.lane === lane && target.index !== undefined && target.index >= from)
+      target.index += by
 }
 
-/** Hashes of all sounds that something of a project plays: sources, takes, and effects in either state of a chain. */
+/**
+ * Hashes of all sounds that something of a project plays: sources, takes, and effects in either state of a
+ * chain.
+ */
 export function usedSounds(p: Project): Set<string> {
   const used = new Set<string>()
   for (const t of p.tracks) {
@@ -53,7 +57,8 @@ export function dropStrayLinks(p: Project): void {
     }
   }
   const buses = new Set(p.tracks.flatMap((t) => (t.kind === 'bus' ? [t.id] : [])))
-  if (p.sends.some((s) => !owners.has(s.from) || !buses.has(s.to))) p.sends = p.sends.filter((s) => owners.has(s.from) && buses.has(s.to))
+  if (p.sends.some((s) => !owners.has(s.from) || !buses.has(s.to)))
+    p.sends = p.sends.filter((s) => owners.has(s.from) && buses.has(s.to))
   for (const s of p.sends) owners.add(s.id)
   for (const t of p.tracks) if (typeof t.output === 'string' && !buses.has(t.output)) delete t.output
   // a link that goes takes those with it that move its amount
@@ -67,8 +72,10 @@ export function dropStrayLinks(p: Project): void {
       owners.delete(link.id)
     }
   }
-  if (p.controls.some((c) => !owners.has(c.target.owner))) p.controls = p.controls.filter((c) => owners.has(c.target.owner))
+  if (p.controls.some((c) => !owners.has(c.target.owner)))
+    p.controls = p.controls.filter((c) => owners.has(c.target.owner))
   for (const t of p.tracks)
     for (const m of t.modulators)
-      if (m.inputs.some((i) => i && !sources.has(i.source))) m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
+      if (m.inputs.some((i) => i && !sources.has(i.source)))
+        m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
 }

@@ -18,7 +18,10 @@ export const trackParams = {
 
 /** What moves within a link: how far it reaches, and whether it does. */
 export const linkParams = {
-  amount: percent('Amount', { default: 1, tip: 'How far the motion reaches, between the base and its full range' }),
+  amount: percent('Amount', {
+    default: 1,
+    tip: 'How far the motion reaches, between the base and its full range',
+  }),
   on: toggle('On', true, 'Switches the link off and on without a click', { edit: 'switched' }),
 } satisfies ParamSpecs
 
@@ -28,7 +31,10 @@ export const sendParams = {
   on: toggle('On', true, 'Switches the send off and on without a click', { edit: 'switched' }),
 } satisfies ParamSpecs
 
-/** The parameters of an owner by name, those of lanes left out; undefined where its type is unknown to this version. */
+/**
+ * The parameters of an owner by name, those of lanes left out; undefined where its type is unknown to this
+ * version.
+ */
 export function paramsOf(owner: Owner): ParamSpecs | undefined {
   switch (owner.kind) {
     case 'track':
@@ -65,8 +71,16 @@ export function lanesOf(owner: Owner): LaneSpecs {
 }
 
 /** Where an owner's lanes and data are kept; undefined for one that has none. */
-export const holderOf = (owner: Owner): { lanes?: Record<string, Record<string, number>[]>; data?: Record<string, unknown> } | undefined =>
-  owner.kind === 'modulator' ? owner.modulator : owner.kind === 'source' ? owner.source : owner.kind === 'node' ? owner.node : undefined
+export const holderOf = (
+  owner: Owner,
+): { lanes?: Record<string, Record<string, number>[]>; data?: Record<string, unknown> } | undefined =>
+  owner.kind === 'modulator'
+    ? owner.modulator
+    : owner.kind === 'source'
+      ? owner.source
+      : owner.kind === 'node'
+        ? owner.node
+        : undefined
 
 /** The items of one of an owner's lanes, as stored or as they start. */
 export function itemsOf(owner: Owner, lane: string): readonly Readonly<Record<string, number>>[] {
@@ -74,16 +88,22 @@ export function itemsOf(owner: Owner, lane: string): readonly Readonly<Record<st
   return spec ? laneItems(spec, holderOf(owner)?.lanes?.[lane]) : []
 }
 
-/** What the parameter at a path is; undefined where there is none. A path to every item of a lane has that of any. */
+/**
+ * What the parameter at a path is; undefined where there is none. A path to every item of a lane has that of
+ * any.
+ */
 export function specAt(owner: Owner, path: string): ParamSpec | undefined {
   const place = lanePlace(path)
   if (!place) return paramsOf(owner)?.[path]
   const lane = lanesOf(owner)[place.lane]
-  return lane && (place.index === undefined || place.index < itemsOf(owner, place.lane).length) ? lane.params[place.param] : undefined
+  return lane && (place.index === undefined || place.index < itemsOf(owner, place.lane).length)
+    ? lane.params[place.param]
+    : undefined
 }
 
 /**
- * Where the parameter at a path stands, in its own unit; for a path to every item, the middle of them on its scale, or the first choice.
+ * Where the parameter at a path stands, in its own unit; for a path to every item, the middle of them on its
+ * scale, or the first choice.
  */
 export function valueAt(owner: Owner, path: string): number | undefined {
   const place = lanePlace(path)
@@ -99,7 +119,9 @@ export function valueAt(owner: Owner, path: string): number | undefined {
   return plainValues(owner)[path] ?? spec.default
 }
 
-/** Sets the parameter at a path; for a path to every item, that of each. The owner must be part of a draft. */
+/**
+ * Sets the parameter at a path; for a path to every item, that of each. The owner must be part of a draft.
+ */
 export function writeValue(owner: Owner, path: string, value: number): void {
   const place = lanePlace(path)
   if (!place) {
@@ -114,7 +136,10 @@ export function writeValue(owner: Owner, path: string, value: number): void {
   })
 }
 
-/** The items of a lane in a draft, to be changed; written out first where the owner still has those it started with. */
+/**
+ * The items of a lane in a draft, to be changed; written out first where the owner still has those it started
+ * with.
+ */
 export function ownedItems(owner: Owner, lane: string): Record<string, number>[] {
   const holder = holderOf(owner)
   if (!holder) return []
@@ -125,7 +150,9 @@ export function ownedItems(owner: Owner, lane: string): Record<string, number>[]
 /** Every parameter of an owner by its path. */
 export function pathsOf(owner: Owner): string[] {
   const lanes = Object.entries(lanesOf(owner)).flatMap(([lane, spec]) =>
-    itemsOf(owner, lane).flatMap((_, index) => Object.keys(spec.params).map((param) => pathOf({ lane, index, param }))),
+    itemsOf(owner, lane).flatMap((_, index) =>
+      Object.keys(spec.params).map((param) => pathOf({ lane, index, param })),
+    ),
   )
   return [...Object.keys(paramsOf(owner) ?? {}), ...lanes]
 }
@@ -139,7 +166,8 @@ export function paramName(owner: Owner, path: string): string {
   return place.index === undefined ? `${name} of every ${item}` : `${name} of ${item} ${place.index + 1}`
 }
 
-export const plainValues = (owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> => carrierOf(owner).params
+export const plainValues = (owner: Exclude<Owner, { kind: 'link' }>): Record<string, number> =>
+  carrierOf(owner).params
 
 /** A name for an owner that a person knows it by. */
 export function ownerName(owner: Owner): string {
@@ -187,7 +215,10 @@ export function targetOf(owner: Owner, target: Target): FoundTarget | undefined 
   return spec && { owner, spec, base: valueAt(owner, path) ?? spec.default }
 }
 
-/** The two ends of a link as places on its target's range, kept inside it: what the gauge draws. In pitch mode, the notes C1 and C7. */
+/**
+ * The two ends of a link as places on its target's range, kept inside it: what the gauge draws. In pitch
+ * mode, the notes C1 and C7.
+ */
 export function linkEnds(
   link: Pick<Link, 'from' | 'to' | 'mode' | 'amount' | 'transpose'>,
   spec: ParamSpec,
@@ -198,15 +229,21 @@ export function linkEnds(
     link.mode === 'pitch'
       ? ([noteNormalized(spec, 24 + link.transpose), noteNormalized(spec, 96 + link.transpose)] as const)
       : ([link.from, link.to] as const)
-  const end = (x: number) => Math.min(1, Math.max(0, at + link.amount * (link.mode === 'floating' ? x : x - at)))
+  const end = (x: number) =>
+    Math.min(1, Math.max(0, at + link.amount * (link.mode === 'floating' ? x : x - at)))
   return { from: end(ends[0]), to: end(ends[1]) }
 }
 
-/** Where a MIDI note stands on a range: by its frequency, its period, or as a number of semitones. May lie outside 0…1. */
+/**
+ * Where a MIDI note stands on a range: by its frequency, its period, or as a number of semitones. May lie
+ * outside 0…1.
+ */
 export function noteNormalized(spec: ParamSpec, note: number): number {
   const octaves = (note - 69) / 12
-  if (spec.unit === 'hertz' && spec.law === 'log') return (log2(440 / spec.min) + octaves) / log2(spec.max / spec.min)
-  if (spec.unit === 'seconds' && spec.law === 'log') return (log2(1 / 440 / spec.min) - octaves) / log2(spec.max / spec.min)
+  if (spec.unit === 'hertz' && spec.law === 'log')
+    return (log2(440 / spec.min) + octaves) / log2(spec.max / spec.min)
+  if (spec.unit === 'seconds' && spec.law === 'log')
+    return (log2(1 / 440 / spec.min) - octaves) / log2(spec.max / spec.min)
   return (note - spec.min) / (spec.max - spec.min)
 }
 
@@ -215,7 +252,13 @@ export const followsPitch = (spec: ParamSpec): boolean =>
   (spec.law === 'log' && (spec.unit === 'hertz' || spec.unit === 'seconds')) || spec.unit === 'note'
 
 /** What to store in a link so that its ends stand at the given places. */
-export function endsToStore(mode: Link['mode'], spec: ParamSpec, base: number, from: number, to: number): { from: number; to: number } {
+export function endsToStore(
+  mode: Link['mode'],
+  spec: ParamSpec,
+  base: number,
+  from: number,
+  to: number,
+): { from: number; to: number } {
   const at = mode === 'floating' ? toNormalized(spec, base) : 0
   const bounded = (x: number) => Math.min(1, Math.max(-1, x))
   return { from: bounded(from - at), to: bounded(to - at) }

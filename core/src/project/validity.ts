@@ -15,11 +15,13 @@ interface Definition {
   readonly discriminator?: string
   readonly checks?: readonly z.core.$ZodCheck[]
 }
-const definitionOf = (schema: z.ZodType): Definition => (schema as unknown as { _zod: { def: Definition } })._zod.def
+const definitionOf = (schema: z.ZodType): Definition =>
+  (schema as unknown as { _zod: { def: Definition } })._zod.def
 
 /**
- * What is wrong with a project that comes of an edit, by the same schema by which files are read; undefined where nothing is. Only what
- * differs from the project before is looked at: the two share what did not change, so that a long line costs what was changed of it.
+ * What is wrong with a project that comes of an edit, by the same schema by which files are read; undefined
+ * where nothing is. Only what differs from the project before is looked at: the two share what did not
+ * change, so that a long line costs what was changed of it.
  */
 export function invalidity(before: Project, after: Project): string | undefined {
   const issue = differing(projectSchema, before, after, [])
@@ -53,7 +55,12 @@ function differing(schema: z.ZodType, before: unknown, after: unknown, path: Pat
   }
 }
 
-function inObject(def: Definition, before: unknown, after: Record<string, unknown>, path: Path): Issue | undefined {
+function inObject(
+  def: Definition,
+  before: unknown,
+  after: Record<string, unknown>,
+  path: Path,
+): Issue | undefined {
   for (const [key, inner] of Object.entries(def.shape ?? {})) {
     const issue = differing(inner, isRecord(before) ? before[key] : undefined, after[key], [...path, key])
     if (issue) return issue
@@ -70,13 +77,21 @@ function inArray(def: Definition, before: unknown, after: readonly unknown[], pa
   for (const [i, item] of after.entries()) {
     // what moved within the list is the same thing still
     if (typeof item === 'object' && known.has(item)) continue
-    const inner = differing(def.element as z.ZodType, Array.isArray(before) ? before[i] : undefined, item, [...path, i])
+    const inner = differing(def.element as z.ZodType, Array.isArray(before) ? before[i] : undefined, item, [
+      ...path,
+      i,
+    ])
     if (inner) return inner
   }
   return undefined
 }
 
-function inRecord(def: Definition, before: unknown, after: Record<string, unknown>, path: Path): Issue | undefined {
+function inRecord(
+  def: Definition,
+  before: unknown,
+  after: Record<string, unknown>,
+  path: Path,
+): Issue | undefined {
   for (const [key, value] of Object.entries(after)) {
     const was = isRecord(before) && Object.hasOwn(before, key) ? before[key] : undefined
     const issue =
@@ -87,7 +102,13 @@ function inRecord(def: Definition, before: unknown, after: Record<string, unknow
   return undefined
 }
 
-function inUnion(schema: z.ZodType, def: Definition, before: unknown, after: unknown, path: Path): Issue | undefined {
+function inUnion(
+  schema: z.ZodType,
+  def: Definition,
+  before: unknown,
+  after: unknown,
+  path: Path,
+): Issue | undefined {
   const { discriminator } = def
   if (discriminator === undefined || !isRecord(after)) return whole(schema, after, path)
   const option = def.options?.find((o) => {
@@ -103,4 +124,5 @@ function whole(schema: z.ZodType, value: unknown, path: Path): Issue | undefined
   return issue && ({ ...issue, path: [...path, ...issue.path] } as Issue)
 }
 
-const isRecord = (x: unknown): x is Record<string, unknown> => typeof x === 'object' && x !== null && !Array.isArray(x)
+const isRecord = (x: unknown): x is Record<string, unknown> =>
+  typeof x === 'object' && x !== null && !Array.isArray(x)

@@ -8,17 +8,22 @@ import { type Owner, findOwner, holdsId } from './walk'
 import { branchesOf, innerLists } from './nodes/index'
 
 /**
- * The change that sets one value and nothing else: a path and what stands there before and after, without a draft and without comparing
- * documents. Null where more follows from the value, or it is kept elsewhere: then the edit itself is carried out.
+ * The change that sets one value and nothing else: a path and what stands there before and after, without a
+ * draft and without comparing documents. Null where more follows from the value, or it is kept elsewhere:
+ * then the edit itself is carried out.
  */
 export function valueChange(project: Project, owner: string, param: string, value: number): Change | null {
   const found = findOwner(project, owner)
   const spec = found && specAt(found, param)
-  if (!found || !spec || !Number.isFinite(value) || found.kind === 'link' || found.kind === 'send') return null
-  if (found.kind === 'node' && found.node.kind === 'effect' && effectDefinition(found.node.type)?.settle) return null
+  if (!found || !spec || !Number.isFinite(value) || found.kind === 'link' || found.kind === 'send')
+    return null
+  if (found.kind === 'node' && found.node.kind === 'effect' && effectDefinition(found.node.type)?.settle)
+    return null
   const place = lanePlace(param)
   if (place && (place.index === undefined || !(place.lane in (holderLanes(found) ?? {})))) return null
-  const values: Readonly<Record<string, number>> = place ? (itemsOf(found, place.lane)[place.index ?? 0] ?? {}) : plainValues(found)
+  const values: Readonly<Record<string, number>> = place
+    ? (itemsOf(found, place.lane)[place.index ?? 0] ?? {})
+    : plainValues(found)
   const name = place ? place.param : param
   const under: PathStep[] = place ? ['lanes', place.lane, place.index ?? 0, name] : ['params', name]
   const path: Path = [...pathToOwner(found, owner), ...under]
@@ -30,16 +35,24 @@ export function valueChange(project: Project, owner: string, param: string, valu
   return { next: patched(project, [patch]), patches: [patch], inverse: [inverse], isValue: true }
 }
 
-/** The owner and the path of a parameter that a patch sets to a number; null for any other patch, and for a source, which no id leads to. */
-export function valueOf(patch: Patch): { readonly owner: string; readonly path: string; readonly value: number } | null {
+/**
+ * The owner and the path of a parameter that a patch sets to a number; null for any other patch, and for a
+ * source, which no id leads to.
+ */
+export function valueOf(
+  patch: Patch,
+): { readonly owner: string; readonly path: string; readonly value: number } | null {
   if (patch.op !== 'set' || typeof patch.value !== 'number') return null
   const at = patch.path.map((step) => typeof step === 'object').lastIndexOf(true)
   const step = patch.path[at]
   if (typeof step !== 'object') return null
   const [kind, first, index, name] = patch.path.slice(at + 1)
   const { value } = patch
-  if (kind === 'params' && typeof first === 'string' && index === undefined) return { owner: step.id, path: first, value }
-  return kind === 'lanes' && typeof name === 'string' ? { owner: step.id, path: `${String(first)}[${String(index)}].${name}`, value } : null
+  if (kind === 'params' && typeof first === 'string' && index === undefined)
+    return { owner: step.id, path: first, value }
+  return kind === 'lanes' && typeof name === 'string'
+    ? { owner: step.id, path: `${String(first)}[${String(index)}].${name}`, value }
+    : null
 }
 
 const holderLanes = (owner: Owner): Readonly<Record<string, unknown>> | undefined =>
@@ -84,4 +97,5 @@ function pathTo(list: readonly ChainNode[], id: string): Path {
 }
 
 /** Under which key a kind of node keeps a list. */
-const keyOf = (node: ChainNode, list: unknown): string => Object.entries(node).find(([, value]) => value === list)?.[0] ?? ''
+const keyOf = (node: ChainNode, list: unknown): string =>
+  Object.entries(node).find(([, value]) => value === list)?.[0] ?? ''

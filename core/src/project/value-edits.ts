@@ -27,14 +27,15 @@ function writeParam(p: Project, owner: string, param: string, value: number): vo
   if (!found || !spec || !Number.isFinite(value)) return
   const bounded = Math.min(spec.max, Math.max(spec.min, value))
   const place = lanePlace(param)
-  if (place && place.index === undefined && !isStepped(spec)) moveAll(found, place.lane, place.param, spec, bounded)
+  if (place && place.index === undefined && !isStepped(spec))
+    moveAll(found, place.lane, place.param, spec, bounded)
   else writeValue(found, param, bounded)
   settle(found, { path: param })
 }
 
 /**
- * Moves all items of a lane by the same distance on their scale, that of their middle to a value: no farther than the first of them comes
- * to an end, so that they keep their distances.
+ * Moves all items of a lane by the same distance on their scale, that of their middle to a value: no farther
+ * than the first of them comes to an end, so that they keep their distances.
  */
 function moveAll(found: Owner, lane: string, param: string, spec: ParamSpec, value: number): void {
   const items = ownedItems(found, lane)
@@ -66,7 +67,9 @@ export const setData =
     holder.data[key] = value as never
   }
 
-/** Adds an item to a lane, after the one at `index`, with the values of that one; the end where there is none. */
+/**
+ * Adds an item to a lane, after the one at `index`, with the values of that one; the end where there is none.
+ */
 export const addLaneItem =
   (owner: string, lane: string, index: number, values: Record<string, number> = {}): Edit =>
   (p) => {
@@ -75,26 +78,41 @@ export const addLaneItem =
     if (!found || !spec || itemsOf(found, lane).length >= spec.most) return
     const items = ownedItems(found, lane)
     const at = Math.min(items.length, Math.max(0, index + 1))
-    const fresh = spec.spread ? { ...defaultsOf(spec.params), [spec.spread]: widestGap(spec, items) } : items[at - 1]
+    const fresh = spec.spread
+      ? { ...defaultsOf(spec.params), [spec.spread]: widestGap(spec, items) }
+      : items[at - 1]
     items.splice(at, 0, { ...fresh, ...values })
     shiftLaneTargets(p, owner, lane, at, 1)
     settle(found, { lane, added: at })
   }
 
-/** The middle of the widest gap that the items of a lane leave along its spread, on that parameter's scale. */
+/**
+ * The middle of the widest gap that the items of a lane leave along its spread, on that parameter's scale.
+ */
 function widestGap(spec: LaneSpec, items: readonly Readonly<Record<string, number>>[]): number {
   const along = spec.params[spec.spread ?? '']
   if (!along) return 0
-  const places = [0, ...items.map((item) => toNormalized(along, item[spec.spread ?? ''] ?? along.default)).sort((a, b) => a - b), 1]
+  const places = [
+    0,
+    ...items
+      .map((item) => toNormalized(along, item[spec.spread ?? ''] ?? along.default))
+      .sort((a, b) => a - b),
+    1,
+  ]
   const widest = places
     .slice(1)
-    .reduce((best, place, i) => (place - (places[i] ?? 0) > (places[best + 1] ?? 0) - (places[best] ?? 0) + 1e-9 ? i : best), 0)
+    .reduce(
+      (best, place, i) =>
+        place - (places[i] ?? 0) > (places[best + 1] ?? 0) - (places[best] ?? 0) + 1e-9 ? i : best,
+      0,
+    )
   return fromNormalized(along, ((places[widest] ?? 0) + (places[widest + 1] ?? 1)) / 2)
 }
 
 /** Lets an effect bring the rest of what it keeps into line with a change of its values or lanes. */
 function settle(found: Owner, change: EffectChange): void {
-  const definition = found.kind === 'node' && found.node.kind === 'effect' ? effectDefinition(found.node.type) : undefined
+  const definition =
+    found.kind === 'node' && found.node.kind === 'effect' ? effectDefinition(found.node.type) : undefined
   if (!definition?.settle || found.kind !== 'node') return
   for (const lane of Object.keys(definition.lanes ?? {})) ownedItems(found, lane)
   definition.settle(found.node, change)
@@ -149,10 +167,14 @@ export const resetParams =
   (p) => {
     const found = findOwner(p, owner)
     const specs = found && paramsOf(found)
-    if (found && specs) for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
+    if (found && specs)
+      for (const [param, value] of Object.entries(defaultsOf(specs))) writeValue(found, param, value)
   }
 
-/** Sets an effect up as a preset says: what it does not say goes to its default, and its data and lanes are those of the preset. */
+/**
+ * Sets an effect up as a preset says: what it does not say goes to its default, and its data and lanes are
+ * those of the preset.
+ */
 export const takePreset =
   (id: string, preset: EffectPreset): Edit =>
   (p) => {

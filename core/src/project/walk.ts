@@ -36,7 +36,9 @@ export function carrierOf<O extends Owner>(owner: O): Carrier<O> {
   return (owner as unknown as Record<string, unknown>)[owner.kind] as Carrier<O>
 }
 /** Each kind of owner has what it carries under its own name. */
-type Carrier<O extends Owner> = { [K in Owner['kind']]: Extract<Owner, { kind: K }>[K & keyof Extract<Owner, { kind: K }>] }[O['kind']]
+type Carrier<O extends Owner> = {
+  [K in Owner['kind']]: Extract<Owner, { kind: K }>[K & keyof Extract<Owner, { kind: K }>]
+}[O['kind']]
 
 export const ownerId = (owner: Owner): string => carrierOf(owner).id
 
@@ -45,10 +47,12 @@ export function findOwner(project: Project, id: string): Owner | undefined {
   for (const track of project.tracks) {
     if (track.id === id) return { kind: 'track', track }
     if (track.source?.id === id) return { kind: 'source', source: track.source, track }
-    for (const modulator of track.modulators) if (modulator.id === id) return { kind: 'modulator', modulator, track }
+    for (const modulator of track.modulators)
+      if (modulator.id === id) return { kind: 'modulator', modulator, track }
     for (const node of nodesIn(heardChain(track).nodes)) {
       if (node.id === id) return { kind: 'node', node, track }
-      for (const branch of branchesOf(node)) if (branch.id === id) return { kind: 'branch', branch, node, track }
+      for (const branch of branchesOf(node))
+        if (branch.id === id) return { kind: 'branch', branch, node, track }
     }
   }
   const send = project.sends.find((s) => s.id === id)
@@ -57,7 +61,8 @@ export function findOwner(project: Project, id: string): Owner | undefined {
   return link && { kind: 'link', link }
 }
 
-export const trackOf = (project: Project, id: string): Track | undefined => project.tracks.find((t) => t.id === id)
+export const trackOf = (project: Project, id: string): Track | undefined =>
+  project.tracks.find((t) => t.id === id)
 
 export const mixOf = (project: Project): Track => project.tracks[project.tracks.length - 1] as Track
 
@@ -83,7 +88,8 @@ export function placeOf(list: ChainNode[], id: string): NodePlace | undefined {
 export const idsOf = (node: ChainNode): string[] => [node.id, ...branchesOf(node).map((b) => b.id)]
 
 /** Whether something in a list of nodes carries an id, however deep. */
-export const holdsId = (list: readonly ChainNode[], id: string): boolean => [...nodesIn(list)].some((node) => idsOf(node).includes(id))
+export const holdsId = (list: readonly ChainNode[], id: string): boolean =>
+  [...nodesIn(list)].some((node) => idsOf(node).includes(id))
 
 /** The list that an id stands for where something is put at its start: that of a branch or of a container. */
 export function listOf(list: readonly ChainNode[], id: string): ChainNode[] | undefined {

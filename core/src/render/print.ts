@@ -24,9 +24,9 @@ function branchAlone(project: Project, branch: string): Project {
 }
 
 /**
- * A track, a branch of one, or the mix, over the project's loop as a sound of its own. Folded, it is as long as the loop to the sample
- * and what is heard when that has gone round until what it rang has come round too; kept, it is a render, and its tail follows the loop.
- * Yields progress 0…1. @throws RenderError
+ * A track, a branch of one, or the mix, over the project's loop as a sound of its own. Folded, it is as long
+ * as the loop to the sample and what is heard when that has gone round until what it rang has come round too;
+ * kept, it is a render, and its tail follows the loop. Yields progress 0…1. @throws RenderError
  */
 export function* printLoop(
   source: Project,
@@ -35,14 +35,23 @@ export function* printLoop(
   audio: (hash: string) => AudioData | null,
 ): Generator<number, readonly [Float32Array, Float32Array]> {
   const home = of === null ? undefined : homeOf(source, of)
-  const plan = planRender(of !== null && home?.id !== of ? branchAlone(source, of) : source, { track: home?.id, tail: 'auto' })
+  const plan = planRender(of !== null && home?.id !== of ? branchAlone(source, of) : source, {
+    track: home?.id,
+    tail: 'auto',
+  })
   const seconds = (plan.frames - plan.songFrames) / plan.sampleRate
   return yield* tail === 'folded'
     ? roundOf(plan, audio)
-    : rendered({ ...plan, frames: plan.songFrames + Math.round(Math.min(LONGEST, seconds) * plan.sampleRate) }, audio)
+    : rendered(
+        { ...plan, frames: plan.songFrames + Math.round(Math.min(LONGEST, seconds) * plan.sampleRate) },
+        audio,
+      )
 }
 
-function* rendered(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
+function* rendered(
+  plan: RenderPlan,
+  audio: (hash: string) => AudioData | null,
+): Generator<number, readonly [Float32Array, Float32Array]> {
   const whole = [new Float32Array(plan.frames), new Float32Array(plan.frames)] as const
   let at = 0
   for (const { channels, done } of render(plan, audio)) {
@@ -54,7 +63,10 @@ function* rendered(plan: RenderPlan, audio: (hash: string) => AudioData | null):
 }
 
 /** One round of the loop, played as live, after as many as ring into it. */
-function* roundOf(plan: RenderPlan, audio: (hash: string) => AudioData | null): Generator<number, readonly [Float32Array, Float32Array]> {
+function* roundOf(
+  plan: RenderPlan,
+  audio: (hash: string) => AudioData | null,
+): Generator<number, readonly [Float32Array, Float32Array]> {
   let failed = ''
   const project = { ...plan.project, loop: { ...plan.project.loop, on: true } }
   const engine = new Engine({
@@ -76,7 +88,9 @@ function* roundOf(plan: RenderPlan, audio: (hash: string) => AudioData | null): 
   for (let at = 0; at < before + songFrames; at += BLOCK) {
     engine.process(heard, heard)
     if (failed)
-      throw new RenderError(`${stepName(project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
+      throw new RenderError(
+        `${stepName(project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`,
+      )
     const from = Math.max(0, before - at)
     const to = Math.min(BLOCK, before + songFrames - at)
     if (from < to) {

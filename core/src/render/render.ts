@@ -53,15 +53,23 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   if (to - from > limits.renderLength.most) throw new RenderError(limits.renderLength.sentence)
   let alone = project
   if (options.track !== undefined) {
-    const track = trackOf(project, options.track) ?? project.tracks.find((t) => t.name.toLowerCase() === options.track?.toLowerCase())
+    const track =
+      trackOf(project, options.track) ??
+      project.tracks.find((t) => t.name.toLowerCase() === options.track?.toLowerCase())
     if (!track)
-      throw new RenderError(`There is no track called “${options.track}”. There are: ${project.tracks.map((t) => t.name).join(', ')}.`)
+      throw new RenderError(
+        `There is no track called “${options.track}”. There are: ${project.tracks.map((t) => t.name).join(', ')}.`,
+      )
     if (track.kind !== 'mix') alone = aloneIn(project, track)
   }
   const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
   if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, from 0 on.')
-  if (typeof options.tail === 'number' && wanted > limits.tail.most) throw new RenderError(limits.tail.sentence)
-  const tail = Math.min(wanted, options.tail === 'auto' || options.tail === undefined ? limits.autoTail.most : limits.tail.most)
+  if (typeof options.tail === 'number' && wanted > limits.tail.most)
+    throw new RenderError(limits.tail.sentence)
+  const tail = Math.min(
+    wanted,
+    options.tail === 'auto' || options.tail === undefined ? limits.autoTail.most : limits.tail.most,
+  )
   const songFrames = Math.round((to - from) * sampleRate)
   return {
     project: alone,
@@ -74,7 +82,9 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   }
 }
 
-/** A project in which one track, or what goes through one bus, is heard alone through all that it goes on to. */
+/**
+ * A project in which one track, or what goes through one bus, is heard alone through all that it goes on to.
+ */
 function aloneIn(project: Project, track: Project['tracks'][number]): Project {
   const isOpen = soloWays(project, [track.id])
   const open = waysOf(project).filter(isOpen)
@@ -83,15 +93,17 @@ function aloneIn(project: Project, track: Project['tracks'][number]): Project {
     sends: project.sends.filter((send) => open.some((way) => way.send === send)),
     tracks: project.tracks.map((t) => {
       if (t.kind === 'mix' || open.some((way) => way.from === t.id && !way.send)) return t
-      return open.some((way) => way.from === t.id) ? { ...t, output: null } : { ...t, params: { ...t.params, mute: 1 } }
+      return open.some((way) => way.from === t.id)
+        ? { ...t, output: null }
+        : { ...t, params: { ...t.params, mute: 1 } }
     }),
   }
 }
 
 /**
- * Renders a project chunk by chunk: stereo, at the project's rate, the mix before the monitor stage. Latency is taken
- * off the front, so the first frame is the first of the song. The same engine as live, and the same bits.
- * The arrays of a chunk are used again for the next one.
+ * Renders a project chunk by chunk: stereo, at the project's rate, the mix before the monitor stage. Latency
+ * is taken off the front, so the first frame is the first of the song. The same engine as live, and the same
+ * bits. The arrays of a chunk are used again for the next one.
  */
 export function* render(
   plan: RenderPlan,
@@ -111,7 +123,10 @@ export function* render(
   engine.stopAfter(plan.songFrames)
   const left = new Float32Array(BLOCK)
   const right = new Float32Array(BLOCK)
-  const chunk: [Float32Array, Float32Array] = [new Float32Array(plan.chunkFrames), new Float32Array(plan.chunkFrames)]
+  const chunk: [Float32Array, Float32Array] = [
+    new Float32Array(plan.chunkFrames),
+    new Float32Array(plan.chunkFrames),
+  ]
   let skip = engine.latency
   let filled = 0
   let done = 0
@@ -119,7 +134,9 @@ export function* render(
     engine.process(left, right)
     // what is cut live, so that the rest plays on, would be missing here without a word
     if (failed)
-      throw new RenderError(`${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`)
+      throw new RenderError(
+        `${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`,
+      )
     const from = Math.min(skip, BLOCK)
     skip -= from
     for (let i = from; i < BLOCK && done + filled < plan.frames; i++) {
@@ -158,7 +175,10 @@ export function* renderWav(
   depth: WavDepth,
   gain = 1,
 ): Generator<{ readonly bytes: Uint8Array<ArrayBuffer>; readonly done: number }, RenderFigures> {
-  yield { bytes: wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth, frames: plan.frames }), done: 0 }
+  yield {
+    bytes: wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth, frames: plan.frames }),
+    done: 0,
+  }
   const encoder = new WavEncoder(depth)
   const meter = new LoudnessMeter(plan.sampleRate)
   const peaks = [new TruePeakMeter(), new TruePeakMeter()] as const

@@ -14,8 +14,9 @@ import type { ChainNode, Link, Project, Track } from '../project/schema'
 import { heardChain } from '../project/walk'
 
 /**
- * Seconds that the longest way through a project rings on once the song has stopped: a source's own, then each kind of node's along its
- * chain and on through what it is sent to. Parallel paths take the longest. Links count by how far they reach.
+ * Seconds that the longest way through a project rings on once the song has stopped: a source's own, then
+ * each kind of node's along its chain and on through what it is sent to. Parallel paths take the longest.
+ * Links count by how far they reach.
  */
 export function tailOf(project: Project): number {
   const ringing = ringingIn(project)
@@ -27,7 +28,12 @@ export function tailOf(project: Project): number {
   const ways = waysOf(project)
   const from = (track: Track): number =>
     along(track) +
-    Math.max(0, ...ways.flatMap((way) => (way.from === track.id ? project.tracks.filter((t) => t.id === way.to).map(from) : [])))
+    Math.max(
+      0,
+      ...ways.flatMap((way) =>
+        way.from === track.id ? project.tracks.filter((t) => t.id === way.to).map(from) : [],
+      ),
+    )
   // what leaves along a send from a branch has rung as long as all of its track at most
   const sent = (track: Track): number =>
     Math.max(
@@ -41,7 +47,8 @@ export function tailOf(project: Project): number {
   return Math.max(0, ...project.tracks.map((track) => source(track) + Math.max(from(track), sent(track))))
 }
 
-const holds = (track: Track, branch: string): boolean => JSON.stringify(heardChain(track)).includes(`"${branch}"`)
+const holds = (track: Track, branch: string): boolean =>
+  JSON.stringify(heardChain(track)).includes(`"${branch}"`)
 
 function ringingIn(project: Project): Ringing {
   const links = new Map<string, Link[]>()
@@ -52,7 +59,9 @@ function ringingIn(project: Project): Ringing {
   const ringing: Ringing = {
     beatsPerSecond: project.tempo / 60,
     longest: (node, specs, seconds) => {
-      const values = Object.fromEntries(Object.entries(specs).map(([k, s]) => [k, node.params[k] ?? s.default]))
+      const values = Object.fromEntries(
+        Object.entries(specs).map(([k, s]) => [k, node.params[k] ?? s.default]),
+      )
       let most = seconds(values)
       // one linked value after the other goes to the end at which it rings longest
       for (const link of links.get(node.id) ?? []) {
@@ -61,7 +70,12 @@ function ringingIn(project: Project): Ringing {
         const base = values[name]
         if (!spec || base === undefined) continue
         const at = toNormalized(spec, base)
-        const ends = link.mode === 'pitch' ? [0, 1] : link.mode === 'floating' ? [at + link.from, at + link.to] : [link.from, link.to]
+        const ends =
+          link.mode === 'pitch'
+            ? [0, 1]
+            : link.mode === 'floating'
+              ? [at + link.from, at + link.to]
+              : [link.from, link.to]
         for (const end of ends) {
           const moved = { ...values, [name]: fromNormalized(spec, Math.min(1, Math.max(0, end))) }
           const long = seconds(moved)
@@ -83,8 +97,8 @@ const FEWEST = 1 << 14
 const MOST = 1 << 18
 
 /**
- * What follows the level or bends the wave amplifies other sounds more than an impulse at 0.25: these are tried as well. Samples and peak;
- * a single sample is an impulse.
+ * What follows the level or bends the wave amplifies other sounds more than an impulse at 0.25: these are
+ * tried as well. Samples and peak; a single sample is an impulse.
  */
 const PROBES: readonly (readonly [length: number, peak: number])[] = [
   [1, 0.001],
@@ -95,14 +109,22 @@ const PROBES: readonly (readonly [length: number, peak: number])[] = [
 ]
 
 /**
- * How long a loop rings on by a list of nodes and a way round. A loop whose gain stays below 1 where its response grows by e^αt has
- * no pole that falls more slowly than e^−αt (by the argument principle); the largest such α is looked for.
+ * How long a loop rings on by a list of nodes and a way round. A loop whose gain stays below 1 where its
+ * response grows by e^αt has no pole that falls more slowly than e^−αt (by the argument principle); the
+ * largest such α is looked for.
  * @param seconds how long the nodes themselves ring
  */
-function loopOf(nodes: readonly ChainNode[], seconds: number, project: Project): (feedback: number, round: number) => number {
+function loopOf(
+  nodes: readonly ChainNode[],
+  seconds: number,
+  project: Project,
+): (feedback: number, round: number) => number {
   const { sampleRate } = project
   const whole = Math.min(MOST, Math.max(FEWEST, 1 << Math.ceil(log2(Math.min(seconds, 5) * sampleRate + 1))))
-  const { left, right } = nodes.length > 0 ? played(impulse(whole, 0.25), nodes, project) : { left: impulse(FEWEST, 1), right: null }
+  const { left, right } =
+    nodes.length > 0
+      ? played(impulse(whole, 0.25), nodes, project)
+      : { left: impulse(FEWEST, 1), right: null }
   const frames = left.length
   const scale = nodes.length > 0 ? 4 : 1
   const fft = new Fft(frames)
@@ -123,7 +145,10 @@ function loopOf(nodes: readonly ChainNode[], seconds: number, project: Project):
   }
   const still = gain(0)
   // what any other sound is amplified more
-  const more = nodes.length > 0 && still > 0 ? Math.max(1, ...PROBES.map((probe) => gainFor(...probe, nodes, project) / still)) : 1
+  const more =
+    nodes.length > 0 && still > 0
+      ? Math.max(1, ...PROBES.map((probe) => gainFor(...probe, nodes, project) / still))
+      : 1
   return (feedback, round) => {
     const left = Math.abs(feedback) * more
     if (left * still >= 0.999) return Infinity
@@ -146,7 +171,10 @@ function impulse(frames: number, peak: number): Float32Array {
   return sound
 }
 
-/** The most by which a list of nodes amplifies a short sound: the energy of a burst, or any frequency of an impulse. */
+/**
+ * The most by which a list of nodes amplifies a short sound: the energy of a burst, or any frequency of an
+ * impulse.
+ */
 function gainFor(length: number, peak: number, nodes: readonly ChainNode[], project: Project): number {
   const sound = impulse(FEWEST, peak)
   // random signs, so that each part has the same energy; the same each time
@@ -175,9 +203,16 @@ function played(
   nodes: readonly ChainNode[],
   { sampleRate, tempo }: Project,
 ): Readonly<Record<'left' | 'right', Float32Array>> {
-  const track = { ...newTrack('measured', newSource('loop', {}, 'sound'), 'measured'), a: { nodes: [...nodes] } }
+  const track = {
+    ...newTrack('measured', newSource('loop', {}, 'sound'), 'measured'),
+    a: { nodes: [...nodes] },
+  }
   const project = newProject('measured')
-  const engine = new Engine({ sampleRate, audio: () => ({ sampleRate, channels: [sound, sound] }), looping: false })
+  const engine = new Engine({
+    sampleRate,
+    audio: () => ({ sampleRate, channels: [sound, sound] }),
+    looping: false,
+  })
   engine.load({
     ...project,
     sampleRate,

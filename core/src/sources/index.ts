@@ -25,7 +25,10 @@ export const soundsOf = (source: {
   readonly type: string
   readonly audio: string | null
   readonly data?: Readonly<Record<string, unknown>>
-}): string[] => [source.audio, ...(sourceDefinition(source.type)?.sounds?.(source.data ?? {}) ?? [])].filter((hash) => hash !== null)
+}): string[] =>
+  [source.audio, ...(sourceDefinition(source.type)?.sounds?.(source.data ?? {}) ?? [])].filter(
+    (hash) => hash !== null,
+  )
 
 export const sourceDefinition = (id: string): SourceDefinition | undefined => byId.get(id)
 

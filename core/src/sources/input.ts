@@ -8,14 +8,20 @@ const FULL = 0.9999
 /** How long the lamp stays lit, and the peak stays. */
 const HELD_SECONDS = 2
 
-/** The live input: microphone, line, or the simulated performance. Silent in a render, unless it was recorded. */
+/**
+ * The live input: microphone, line, or the simulated performance. Silent in a render, unless it was recorded.
+ */
 export const inputSource = defineSource({
   id: 'input',
   name: 'Live input',
   tip: 'What comes in on a cable, or the simulated line',
   live: true,
   device: true,
-  begins: { label: 'Live input', tip: 'A track that hears what comes in on a cable, or the simulated line', track: 'Line in' },
+  begins: {
+    label: 'Live input',
+    tip: 'A track that hears what comes in on a cable, or the simulated line',
+    track: 'Line in',
+  },
   params: {
     coarse: choice(
       'Coarse gain',
@@ -24,14 +30,20 @@ export const inputSource = defineSource({
       'Input gain in steps of 20 dB, for a line, an instrument, a microphone, and one far away',
     ),
     fine: boost('Fine gain', { min: -24, max: 24, default: 0, tip: 'Input gain' }),
-    sides: choice('Sides', ['left to both', 'stereo', 'right to both'], 0, 'Which channels of the device are heard'),
+    sides: choice(
+      'Sides',
+      ['left to both', 'stereo', 'right to both'],
+      0,
+      'Which channels of the device are heard',
+    ),
   },
   unseen: 'what comes in, as it comes',
   summary: (is) => is.device || 'live input',
   readouts: ['clip', 'peak'],
   load: { kB: 16, ns: 20 },
   create: ({ sampleRate }) => {
-    // how long since the device itself was at its end, in samples, and the highest peak after the gain, which is held for a while
+    // how long since the device itself was at its end, in samples, and the highest peak after the gain, which
+    // is held for a while
     const readouts = new Float64Array(2)
     let since = 1e9
     let held = FRACTION
@@ -45,7 +57,8 @@ export const inputSource = defineSource({
         heldFor = 0
       },
       process({ out, input }, p) {
-        const coarse = p.coarse.value === 0 ? 1 : p.coarse.value === 1 ? 10 : p.coarse.value === 2 ? 100 : 1000
+        const coarse =
+          p.coarse.value === 0 ? 1 : p.coarse.value === 1 ? 10 : p.coarse.value === 2 ? 100 : 1000
         const g = p.fine.values()
         const left = p.sides.value === 2 ? input.right : input.left
         const right = p.sides.value === 0 ? input.left : input.right
@@ -58,7 +71,8 @@ export const inputSource = defineSource({
           out.right[i] = r
           const most = Math.max(l < 0 ? -l : l, r < 0 ? -r : r)
           if (most > peak) peak = most
-          if (most >= 1 || left[i] >= FULL || left[i] <= -FULL || right[i] >= FULL || right[i] <= -FULL) full = true
+          if (most >= 1 || left[i] >= FULL || left[i] <= -FULL || right[i] >= FULL || right[i] <= -FULL)
+            full = true
         }
         since = full ? 0 : Math.min(1e9, since + BLOCK)
         heldFor += BLOCK

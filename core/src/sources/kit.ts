@@ -46,7 +46,13 @@ const padParams = {
   pan: pan('Pan', { tip: 'Place between left and right' }),
   tune: semitones('Tune', { min: -36, max: 36, default: 0, tip: 'Speed and pitch together, in semitones' }),
   length: seconds('Length', { min: 0.005, max: 20, default: 20, tip: 'Time after which it is faded out' }),
-  choke: number('Choke group', { min: 0, max: 8, default: 0, tip: 'Pads of one group end each other; 0 for none', glide: 0 }),
+  choke: number('Choke group', {
+    min: 0,
+    max: 8,
+    default: 0,
+    tip: 'Pads of one group end each other; 0 for none',
+    glide: 0,
+  }),
 }
 
 class Strike {
@@ -59,8 +65,8 @@ class Strike {
 }
 
 /**
- * Up to sixteen pads, each a sound that its note strikes and that plays to its end. All together come out of the main output, each pad
- * also by itself, so that a split of kind *pads* can give it a chain of its own.
+ * Up to sixteen pads, each a sound that its note strikes and that plays to its end. All together come out of
+ * the main output, each pad also by itself, so that a split of kind *pads* can give it a chain of its own.
  */
 export const kitSource = defineSource({
   id: 'kit',
@@ -73,12 +79,24 @@ export const kitSource = defineSource({
   readouts: Array.from({ length: MOST_PADS }, (_, i) => `pad${i}`),
   outputs: Array.from({ length: MOST_PADS }, (_, i) => `pad ${i + 1}`),
   params: {
-    tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch of all pads, in semitones' }),
+    tune: semitones('Tune', {
+      min: -24,
+      max: 24,
+      default: 0,
+      tip: 'Speed and pitch of all pads, in semitones',
+    }),
     toLevel: percent('Velocity to level', { default: 0.8, tip: 'How much softer soft strikes are' }),
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
   lanes: {
-    pads: { name: 'Pads', item: 'pad', least: 1, most: MOST_PADS, params: padParams, initial: [{ note: FIRST_PAD }] },
+    pads: {
+      name: 'Pads',
+      item: 'pad',
+      least: 1,
+      most: MOST_PADS,
+      params: padParams,
+      initial: [{ note: FIRST_PAD }],
+    },
   },
   sounds: (data) => readPads(data).map((pad) => pad.audio),
   unseen: 'the pads that its notes strike',
@@ -126,7 +144,14 @@ export const kitSource = defineSource({
     }
 
     /** Adds frames `from` to `to` of a strike to its pad's output. */
-    const render = (k: number, voice: Strike, sound: Octaves, into: StereoBlock, from: number, to: number): void => {
+    const render = (
+      k: number,
+      voice: Strike,
+      sound: Octaves,
+      into: StereoBlock,
+      from: number,
+      to: number,
+    ): void => {
       const { envelope } = voice
       const own = pads[k].tune
       const still = own.constant && tunes.constant
@@ -164,7 +189,8 @@ export const kitSource = defineSource({
       },
       process({ out, outputs, sounds, notes, lanes, song }, p) {
         // with the song its strikes stop as well; what is struck while it stands sounds to its end
-        if (wasPlaying && !song.playing) for (let k = 0; k < strikes.length; k++) strikes[k].envelope.cut(STOP_SECONDS * sampleRate)
+        if (wasPlaying && !song.playing)
+          for (let k = 0; k < strikes.length; k++) strikes[k].envelope.cut(STOP_SECONDS * sampleRate)
         wasPlaying = song.playing
         pads = lanes.pads
         tunes = p.tune
@@ -191,7 +217,8 @@ export const kitSource = defineSource({
           }
           if (e === notes.count) break
           if (notes.begins[e] === 1)
-            for (let k = 0; k < pads.length; k++) if (Math.round(pads[k].note.value) === notes.pitch[e]) strike(k, notes.velocity[e])
+            for (let k = 0; k < pads.length; k++)
+              if (Math.round(pads[k].note.value) === notes.pitch[e]) strike(k, notes.velocity[e])
         }
         const levels = p.level.values()
         sounding = 0

@@ -4,12 +4,16 @@ import type { LoopRegion } from '../dsp/loop-region'
 import { PhaseVocoder } from '../dsp/phase-vocoder'
 import { BLOCK, type SongBlock, type StereoBlock } from '../contract/block'
 
-/** Frames of a spectrum, which is how far it reads ahead: reading slower moves tones together, and these are told apart still. */
+/**
+ * Frames of a spectrum, which is how far it reads ahead: reading slower moves tones together, and these are
+ * told apart still.
+ */
 const AHEAD = 4096
 const PAST = (3 / 4) * AHEAD
 /**
- * How long before a hit its own sound begins, so that nothing of the engine's is heard that comes too early; over what time it takes
- * over, how long it stays after the hit, and over what time it gives way again, in seconds.
+ * How long before a hit its own sound begins, so that nothing of the engine's is heard that comes too early;
+ * over what time it takes over, how long it stays after the hit, and over what time it gives way again, in
+ * seconds.
  */
 const BEFORE = 0.025
 const COMES = 0.006
@@ -27,9 +31,10 @@ class Struck {
 }
 
 /**
- * Plays part of a sound at the song's tempo at its own pitch, or at one of its own: read faster or slower by the song's place and
- * brought back in pitch by the fine pitch engine, whose latency is made up by reading ahead, round the song's loop where it will jump.
- * Hits are heard as they were recorded, each at its own time: for some hundredths of a second they take the engine's place.
+ * Plays part of a sound at the song's tempo at its own pitch, or at one of its own: read faster or slower by
+ * the song's place and brought back in pitch by the fine pitch engine, whose latency is made up by reading
+ * ahead, round the song's loop where it will jump. Hits are heard as they were recorded, each at its own
+ * time: for some hundredths of a second they take the engine's place.
  */
 export class LoopStretch {
   private readonly shifted = { left: new Float64Array(BLOCK), right: new Float64Array(BLOCK) }
@@ -91,14 +96,17 @@ export class LoopStretch {
         pastR[i] = pair[1]
       }
       this.vocoder.begin(pastL, pastR)
-      for (let ahead = 0; ahead < AHEAD; ahead += BLOCK) this.feed(region, first + ahead, song, speed, ratio, shift)
+      for (let ahead = 0; ahead < AHEAD; ahead += BLOCK)
+        this.feed(region, first + ahead, song, speed, ratio, shift)
     }
-    for (let i = 0; i < BLOCK; i++) this.read(region, i, (this.ahead(song, song.frames[i] + AHEAD, song.frames[i]) - shift) * speed, speed)
+    for (let i = 0; i < BLOCK; i++)
+      this.read(region, i, (this.ahead(song, song.frames[i] + AHEAD, song.frames[i]) - shift) * speed, speed)
     this.vocoder.process(this.inL, this.inR, ratio, -1)
     const last = song.frames[BLOCK - 1] + 1
     this.due = last === song.loopEnd ? song.loopStart : last
     const { left, right } = shifted
-    if (hits && hits.length > 0) this.strike(song, region, speed, exp2(semitones / 12), hits, sampleRate, shift)
+    if (hits && hits.length > 0)
+      this.strike(song, region, speed, exp2(semitones / 12), hits, sampleRate, shift)
     for (let i = 0; i < BLOCK; i++) {
       // what a spectrum smears to before the beginning is not heard
       const begun = shift === 0 || song.frames[i] >= shift
@@ -114,9 +122,21 @@ export class LoopStretch {
     return song.loopStart + ((frame - song.loopEnd) % length)
   }
 
-  private feed(region: LoopRegion, from: number, song: SongBlock, speed: number, ratio: number, shift: number): void {
+  private feed(
+    region: LoopRegion,
+    from: number,
+    song: SongBlock,
+    speed: number,
+    ratio: number,
+    shift: number,
+  ): void {
     for (let i = 0; i < BLOCK; i++)
-      this.read(region, i, (this.ahead(song, from + i, Math.min(from + i, song.loopEnd - 1)) - shift) * speed, speed)
+      this.read(
+        region,
+        i,
+        (this.ahead(song, from + i, Math.min(from + i, song.loopEnd - 1)) - shift) * speed,
+        speed,
+      )
     this.vocoder.process(this.inL, this.inR, ratio, -1)
   }
 
@@ -154,7 +174,8 @@ export class LoopStretch {
         this.newest.since = late
         this.newest.origin = hitAt - (way + late) * tuned
         const free = this.wayTo(region, hits, hitAt + speed, speed) - before
-        this.newest.stays = late + way + (free < (STAYS + 2 * LEAVES) * sampleRate ? Infinity : STAYS * sampleRate)
+        this.newest.stays =
+          late + way + (free < (STAYS + 2 * LEAVES) * sampleRate ? Infinity : STAYS * sampleRate)
       }
       this.lay(this.former, region, tuned, i)
       this.lay(this.newest, region, tuned, i)

@@ -18,13 +18,28 @@ const AS_IS = 0
 const STRETCH = 2
 
 type Params = Readonly<
-  Record<'play' | 'tempo' | 'start' | 'end' | 'at' | 'loopFrom' | 'reverse' | 'tune' | 'hits' | 'fadeIn' | 'fadeOut' | 'level', ParamBlock>
+  Record<
+    | 'play'
+    | 'tempo'
+    | 'start'
+    | 'end'
+    | 'at'
+    | 'loopFrom'
+    | 'reverse'
+    | 'tune'
+    | 'hits'
+    | 'fadeIn'
+    | 'fadeOut'
+    | 'level',
+    ParamBlock
+  >
 >
 
 /**
- * An audio loop that plays against the song position: as it is, at the song's tempo by varispeed (speed and pitch together), or
- * stretched to it with its pitch kept. It reads between samples by 8-tap windowed sinc, and sample for sample where speed is 1. A jump
- * in the song leaves no click: what the wave was about to do fades into what it does now.
+ * An audio loop that plays against the song position: as it is, at the song's tempo by varispeed (speed and
+ * pitch together), or stretched to it with its pitch kept. It reads between samples by 8-tap windowed sinc,
+ * and sample for sample where speed is 1. A jump in the song leaves no click: what the wave was about to do
+ * fades into what it does now.
  */
 export const loopSource = defineSource({
   id: 'loop',
@@ -46,14 +61,25 @@ export const loopSource = defineSource({
     tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
     start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
     end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
-    at: amount('At beat', { min: 0, max: 4096, default: 0, glide: 0, tip: 'Beat of the song at which it begins; it is silent before' }),
+    at: amount('At beat', {
+      min: 0,
+      max: 4096,
+      default: 0,
+      glide: 0,
+      tip: 'Beat of the song at which it begins; it is silent before',
+    }),
     loopFrom: percent('Loop from', {
       default: 0,
       tip: 'Where it goes back to from the end; before the start, it goes back to the start',
       edit: 'exchanged',
     }),
     reverse: toggle('Reverse', false, 'Plays backwards'),
-    tune: semitones('Tune', { min: -24, max: 24, default: 0, tip: 'Speed and pitch together; stretched, pitch alone' }),
+    tune: semitones('Tune', {
+      min: -24,
+      max: 24,
+      default: 0,
+      tip: 'Speed and pitch together; stretched, pitch alone',
+    }),
     hits: toggle('Keep hits', true, 'Stretched: hits sound as they were recorded, each at its own time'),
     fadeIn: seconds('Fade in', { min: 0, max: 2, default: 0, tip: 'At the beginning of each round' }),
     fadeOut: seconds('Fade out', { min: 0, max: 2, default: 0, tip: 'At the end of each round' }),
@@ -69,15 +95,16 @@ export const loopSource = defineSource({
     if (audio && !audio.pieces && framesOf(audio) <= LONGEST * audio.sampleRate) yield* hitPieces(audio)
   },
   create: ({ sampleRate }) => {
-    // reading place in frames after the start, frames left of the declick, its offsets, last samples, whether it waits for a piece
+    // reading place in frames after the start, frames left of the declick, its offsets, last samples, whether
+    // it waits for a piece
     const state = new Float64Array([NOWHERE, 0, 0, 0, 0, 0, 0])
     const region = new LoopRegion()
     const pair = new Float64Array(2)
     let stretch: LoopStretch | null = null
 
     /**
-     * Takes the sound and its marks, and has what is played next of one in pieces brought: from here on, and where the song goes back or is
-     * about to go.
+     * Takes the sound and its marks, and has what is played next of one in pieces brought: from here on, and
+     * where the song goes back or is about to go.
      */
     const setRegion = (audio: AudioData, song: SongBlock, p: Params, shift: number, base: number): void => {
       region.set(
@@ -114,7 +141,10 @@ export const loopSource = defineSource({
       state[5] = silent ? 0 : r
     }
 
-    /** Ends softly at a frame of the block, from the sample before it: what would have come after is not heard. */
+    /**
+     * Ends softly at a frame of the block, from the sample before it: what would have come after is not
+     * heard.
+     */
     const stopAt = (out: StereoBlock, frame: number): void => {
       let l = out.left[frame - 1]
       let r = out.right[frame - 1]
@@ -129,7 +159,14 @@ export const loopSource = defineSource({
     }
 
     /** Stretched to the song's tempo. */
-    const playStretched = (out: StereoBlock, song: SongBlock, audio: AudioData, p: Params, shift: number, base: number): void => {
+    const playStretched = (
+      out: StereoBlock,
+      song: SongBlock,
+      audio: AudioData,
+      p: Params,
+      shift: number,
+      base: number,
+    ): void => {
       const outL = out.left,
         outR = out.right
       stretch ??= new LoopStretch(sampleRate)

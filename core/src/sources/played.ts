@@ -82,8 +82,9 @@ class Voice {
 }
 
 /**
- * A sound, or a plain wave, played by the notes of its track: one voice with glide, or up to sixteen, each of up to sixteen detuned
- * copies. Sounds are read band-limited at any speed, waves are made of band-limited edges. A glide is straight in semitones.
+ * A sound, or a plain wave, played by the notes of its track: one voice with glide, or up to sixteen, each of
+ * up to sixteen detuned copies. Sounds are read band-limited at any speed, waves are made of band-limited
+ * edges. A glide is straight in semitones.
  */
 export const playedSource = defineSource({
   id: 'played',
@@ -104,15 +105,36 @@ export const playedSource = defineSource({
   params: {
     plays: choice('Plays', ['sound', ...plainWaves, 'noise'], SOUND, 'A sound of the project, or a wave'),
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
-    root: note('Root', { min: 0, max: 127, default: 60, tip: 'The note at which the sound plays as recorded', glide: 0 }),
+    root: note('Root', {
+      min: 0,
+      max: 127,
+      default: 60,
+      tip: 'The note at which the sound plays as recorded',
+      glide: 0,
+    }),
     tune: semitones('Tune', { min: -48, max: 48, default: 0, tip: 'Transposes all notes, in semitones' }),
-    follow: percent('Key follow', { min: 0, max: 2, default: 1, tip: 'How far the pitch follows the keys, about the root' }),
-    bendRange: number('Bend range', { min: 0, max: 48, default: 2, tip: 'Semitones that a full bend moves the pitch' }),
+    follow: percent('Key follow', {
+      min: 0,
+      max: 2,
+      default: 1,
+      tip: 'How far the pitch follows the keys, about the root',
+    }),
+    bendRange: number('Bend range', {
+      min: 0,
+      max: 48,
+      default: 2,
+      tip: 'Semitones that a full bend moves the pitch',
+    }),
     start: percent('Start', { default: 0, tip: 'Where a note begins in the sound' }),
     end: percent('End', { default: 1, tip: 'Where the sound ends, or the loop does', edit: 'exchanged' }),
     loop: toggle('Loop', true, 'Repeats the sound as long as the key is down'),
     loopFrom: percent('Loop from', { default: 0, tip: 'Where the loop goes back to', edit: 'exchanged' }),
-    crossFade: seconds('Cross-fade', { min: 0, max: 2, default: 0, tip: 'How long the end of the loop fades into its beginning' }),
+    crossFade: seconds('Cross-fade', {
+      min: 0,
+      max: 2,
+      default: 0,
+      tip: 'How long the end of the loop fades into its beginning',
+    }),
     whole: toggle('To its end', false, 'A sound that is not looped plays to its end, however short the note'),
     voices: number('Voices', {
       min: 1,
@@ -128,8 +150,18 @@ export const playedSource = defineSource({
       'With one voice: whether a note that is played while another is held begins anew',
     ),
     glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Time from note to note, or for an octave' }),
-    glideBy: choice('Glide by', ['time', 'rate'], 0, 'The same time for every distance, or the same time an octave'),
-    glides: choice('Glides', ['while held', 'always'], 0, 'Only from a note that is still held, or from the last one anyway'),
+    glideBy: choice(
+      'Glide by',
+      ['time', 'rate'],
+      0,
+      'The same time for every distance, or the same time an octave',
+    ),
+    glides: choice(
+      'Glides',
+      ['while held', 'always'],
+      0,
+      'Only from a note that is still held, or from the last one anyway',
+    ),
     copies: number('Copies', {
       min: 1,
       max: COPIES,
@@ -137,20 +169,39 @@ export const playedSource = defineSource({
       glide: 0,
       tip: 'Detuned copies of each note; 64 sound at once, so 16 copies leave four notes',
     }),
-    detune: semitones('Detune', { min: 0, max: 2, default: 0.15, tip: 'Distance of the outermost copies from the note' }),
+    detune: semitones('Detune', {
+      min: 0,
+      max: 2,
+      default: 0.15,
+      tip: 'Distance of the outermost copies from the note',
+    }),
     spread: percent('Spread', { default: 0.5, tip: 'How far the copies stand apart between left and right' }),
     attack: seconds('Attack', { min: 0, max: 10, default: 0.002, tip: 'Time to full level' }),
-    decay: seconds('Decay', { min: 0, max: 20, default: 0.3, tip: 'Time from full level to the sustained one' }),
+    decay: seconds('Decay', {
+      min: 0,
+      max: 20,
+      default: 0.3,
+      tip: 'Time from full level to the sustained one',
+    }),
     sustain: percent('Sustain', { default: 1, tip: 'Level while the key is down' }),
     release: seconds('Release', { min: 0, max: 20, default: 0.06, tip: 'Time to silence after the key' }),
-    curve: factor('Curve', { min: -1, max: 1, default: 0.5, tip: 'Whether the envelope begins slowly (−1), straight (0) or fast (1)' }),
+    curve: factor('Curve', {
+      min: -1,
+      max: 1,
+      default: 0.5,
+      tip: 'Whether the envelope begins slowly (−1), straight (0) or fast (1)',
+    }),
     toLevel: percent('Velocity to level', { default: 0.6, tip: 'How much softer soft notes are' }),
-    toStart: percent('Velocity to start', { default: 0, tip: 'How much later in the sound soft notes begin' }),
+    toStart: percent('Velocity to start', {
+      default: 0,
+      tip: 'How much later in the sound soft notes begin',
+    }),
     level: gain('Level', { min: -72, max: 24, default: -6, tip: 'Level before the chain' }),
   },
   tail: (v) => 0.05 + (v.release ?? 0),
   unseen: 'what its notes play',
-  summary: (is) => (is.value('plays') === SOUND ? `played · ${is.sound || 'no sound'}` : `played · ${is.text('plays')}`),
+  summary: (is) =>
+    is.value('plays') === SOUND ? `played · ${is.sound || 'no sound'}` : `played · ${is.text('plays')}`,
   *prepare(audio) {
     if (audio) yield* octavePieces(audio)
     prepareReader()
@@ -183,7 +234,10 @@ export const playedSource = defineSource({
       if (state[0] === HELD) lift(heldIds[0])
       heldIds[state[0]] = id
       heldNotes[state[0]++] = pitch
-      const most = Math.max(1, Math.min(Math.round(p.voices.value), Math.floor(READERS / Math.round(p.copies.value))))
+      const most = Math.max(
+        1,
+        Math.min(Math.round(p.voices.value), Math.floor(READERS / Math.round(p.copies.value))),
+      )
       const overlaps = state[0] > 1
       if (most === 1 && overlaps && p.overlap.value === 1) {
         const voice = newest(true)
@@ -231,7 +285,11 @@ export const playedSource = defineSource({
       let found: Voice | undefined
       for (let k = 0; k < SLOTS; k++) {
         const { envelope, begun } = voices[k]
-        if ((held ? envelope.isHeld : envelope.isOn && !envelope.isCut) && (found === undefined || begun > found.begun)) found = voices[k]
+        if (
+          (held ? envelope.isHeld : envelope.isOn && !envelope.isCut) &&
+          (found === undefined || begun > found.begun)
+        )
+          found = voices[k]
       }
       return found
     }
@@ -247,7 +305,9 @@ export const playedSource = defineSource({
           count++
           if (
             oldest === undefined ||
-            (oldest.envelope.isHeld === voice.envelope.isHeld ? voice.begun < oldest.begun : oldest.envelope.isHeld)
+            (oldest.envelope.isHeld === voice.envelope.isHeld
+              ? voice.begun < oldest.begun
+              : oldest.envelope.isHeld)
           )
             oldest = voice
         }
@@ -261,7 +321,11 @@ export const playedSource = defineSource({
       let best = voices[0]
       for (let k = 0; k < SLOTS; k++) {
         if (!voices[k].envelope.isOn) return voices[k]
-        if (voices[k].envelope.isCut && (!best.envelope.isCut || voices[k].envelope.level < best.envelope.level)) best = voices[k]
+        if (
+          voices[k].envelope.isCut &&
+          (!best.envelope.isCut || voices[k].envelope.level < best.envelope.level)
+        )
+          best = voices[k]
       }
       return best
     }
@@ -279,7 +343,8 @@ export const playedSource = defineSource({
       voice.gain = 1 - p.toLevel.value * (1 - velocity * velocity)
       const from = p.start.value + (p.end.value - p.start.value) * p.toStart.value * (1 - velocity)
       voice.places.fill(Math.min(0.999999, Math.max(0, from)) * frames)
-      if (p.plays.value !== SOUND) for (let c = 0; c < voice.copies; c++) voice.places[c] = c === 0 ? 0 : random.next()
+      if (p.plays.value !== SOUND)
+        for (let c = 0; c < voice.copies; c++) voice.places[c] = c === 0 ? 0 : random.next()
       else for (let c = 0; c < voice.copies; c++) voice.places[c] = Math.floor(voice.places[c])
       voice.pitch = state[2] >= 0 ? state[2] : pitch
       voice.slope = 0
@@ -290,7 +355,10 @@ export const playedSource = defineSource({
       const way = pitch - voice.pitch
       voice.goal = pitch
       const seconds = p.glide.value * (p.glideBy.value === BY_RATE ? Math.abs(way) / 12 : 1)
-      voice.slope = way === 0 || seconds * sampleRate < 1 || !(overlaps || p.glides.value === ALWAYS) ? 0 : way / (seconds * sampleRate)
+      voice.slope =
+        way === 0 || seconds * sampleRate < 1 || !(overlaps || p.glides.value === ALWAYS)
+          ? 0
+          : way / (seconds * sampleRate)
       if (voice.slope === 0) voice.pitch = pitch
       state[2] = voice.pitch
     }
@@ -307,7 +375,8 @@ export const playedSource = defineSource({
       place(copies)
       envelope.sustain = p.sustain.value
       const loops = p.loop.value >= 0.5
-      if (!voice.isDown && (loops || wave !== SOUND || p.whole.value < 0.5)) envelope.release(p.release.value * sampleRate)
+      if (!voice.isDown && (loops || wave !== SOUND || p.whole.value < 0.5))
+        envelope.release(p.release.value * sampleRate)
       const end = Math.max(p.end.value * frames, 2)
       const fade = loops ? Math.min(p.crossFade.value * sampleRate, end / 2) : 0
       // a fade needs sound before the place that it goes back to
@@ -343,7 +412,10 @@ export const playedSource = defineSource({
             if (loops) while (next >= end) next -= end - back
             places[c] = next
           } else {
-            const y = wave === NOISE ? random.bipolar() : plainWave(wave - 1, places[c], step < 0.5 ? step : 0.5, widths[i])
+            const y =
+              wave === NOISE
+                ? random.bipolar()
+                : plainWave(wave - 1, places[c], step < 0.5 ? step : 0.5, widths[i])
             l += y * lefts[c]
             r += y * rights[c]
             const next = places[c] + step
@@ -362,10 +434,12 @@ export const playedSource = defineSource({
       const bends = notes.bend
       const base = p.plays.value === SOUND ? 0 : p.root.value - 69
       const unit = p.plays.value === SOUND ? 1 : 440 / sampleRate
-      const still = voice.slope === 0 && p.tune.constant && p.follow.constant && bends.constant && p.bendRange.constant
+      const still =
+        voice.slope === 0 && p.tune.constant && p.follow.constant && bends.constant && p.bendRange.constant
       const root = p.root.value
       if (still) {
-        const semis = (voice.pitch - root) * p.follow.value + p.tune.value + (bends.value - 0.5) * 2 * p.bendRange.value
+        const semis =
+          (voice.pitch - root) * p.follow.value + p.tune.value + (bends.value - 0.5) * 2 * p.bendRange.value
         ratios.fill(unit * (semis + base === 0 ? 1 : exp2((semis + base) / 12)), from, to)
         return
       }
@@ -381,7 +455,9 @@ export const playedSource = defineSource({
             voice.slope = 0
           }
         }
-        ratios[i] = unit * exp2(((voice.pitch - root) * follows[i] + tunes[i] + (bent[i] - 0.5) * 2 * ranges[i] + base) / 12)
+        ratios[i] =
+          unit *
+          exp2(((voice.pitch - root) * follows[i] + tunes[i] + (bent[i] - 0.5) * 2 * ranges[i] + base) / 12)
       }
       state[2] = voice.pitch
     }
@@ -421,7 +497,8 @@ export const playedSource = defineSource({
         out.right.fill(0)
         // with the song, what plays to its end stops as well
         if (wasPlaying && !io.song.playing)
-          for (let k = 0; k < SLOTS; k++) if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * sampleRate)
+          for (let k = 0; k < SLOTS; k++)
+            if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * sampleRate)
         wasPlaying = io.song.playing
         if (sounding === 0 && notes.count === 0) return
         const { audio } = io

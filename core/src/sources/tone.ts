@@ -29,21 +29,31 @@ const PINK = 0.125
 const STEPS = 31
 
 /**
- * Test signals. Triangle, saw and pulse have the band-limited edges of all plain waves; sine and noise need none.
- * Pink noise: three-pole filter of white noise (−3 dB/oct within 0.5 dB from 40 Hz to 20 kHz). Noise bursts and pulses
- * come every so many beats; the sweep runs over the audible range in eight of these, exponentially (Farina 2000), or in steps of a third
- * of an octave. A multitone has its phases spread so that its peaks stay low (Schroeder 1970).
+ * Test signals. Triangle, saw and pulse have the band-limited edges of all plain waves; sine and noise need
+ * none. Pink noise: three-pole filter of white noise (−3 dB/oct within 0.5 dB from 40 Hz to 20 kHz). Noise
+ * bursts and pulses come every so many beats; the sweep runs over the audible range in eight of these,
+ * exponentially (Farina 2000), or in steps of a third of an octave. A multitone has its phases spread so that
+ * its peaks stay low (Schroeder 1970).
  */
 export const toneSource = defineSource({
   id: 'tone',
   name: 'Tone',
   tip: 'Test signals: plain waves, noise, bursts, a single pulse, a sweep',
-  begins: { label: 'Test signals', tip: 'Plain waves, noise, bursts, a single pulse, a sweep', track: 'Tone' },
+  begins: {
+    label: 'Test signals',
+    tip: 'Plain waves, noise, bursts, a single pulse, a sweep',
+    track: 'Tone',
+  },
   params: {
     wave: choice('Wave', toneWaves, 0, 'What sounds'),
     frequency: hertz('Frequency', { min: 20, max: 20_000, default: 220, tip: 'Pitch of the plain waves' }),
     second: hertz('Second', { min: 20, max: 20_000, default: 277, tip: 'The other one of two tones' }),
-    every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'From one burst, pulse or step of the sweep to the next' }),
+    every: beats('Every', {
+      min: 1 / 16,
+      max: 64,
+      default: 1,
+      tip: 'From one burst, pulse or step of the sweep to the next',
+    }),
     width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
     level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
   },

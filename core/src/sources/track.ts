@@ -2,13 +2,20 @@ import { BLOCK } from '../contract/block'
 import { gain, percent } from '../units/parameter'
 import { defineSource } from '../contract/source'
 
-/** Another track, before or after its chain, as a source of its own: the same sound through two chains, or one chain after the other. */
+/**
+ * Another track, before or after its chain, as a source of its own: the same sound through two chains, or one
+ * chain after the other.
+ */
 export const trackSource = defineSource({
   id: 'track',
   name: 'Another track',
   tip: 'Hears another track of the project, before or after its chain',
   listens: true,
-  begins: { label: 'Another track', tip: 'Hears another track, before or after its chain', track: 'Listening' },
+  begins: {
+    label: 'Another track',
+    tip: 'Hears another track, before or after its chain',
+    track: 'Listening',
+  },
   live: true,
   load: { kB: 24, ns: 20 },
   params: {

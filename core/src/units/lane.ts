@@ -1,6 +1,9 @@
 import type { ParamSpecs } from './parameter'
 
-/** A row of like things within an effect or a modulator, each with parameters of its own: bands, taps, steps, voices. */
+/**
+ * A row of like things within an effect or a modulator, each with parameters of its own: bands, taps, steps,
+ * voices.
+ */
 export interface LaneSpec {
   readonly name: string
   /** What one of them is called. */
@@ -8,7 +11,10 @@ export interface LaneSpec {
   readonly params: ParamSpecs
   /** Whether its processor can let some of them be heard alone. */
   readonly solo?: boolean
-  /** A parameter along which the items lie: a new one stands in the middle of the widest gap, with all else at its default. */
+  /**
+   * A parameter along which the items lie: a new one stands in the middle of the widest gap, with all else at
+   * its default.
+   */
   readonly spread?: string
   readonly least: number
   readonly most: number
@@ -20,7 +26,10 @@ export type LaneSpecs = Readonly<Record<string, LaneSpec>>
 /** Stored values of lanes: by lane, then by index. */
 export type LaneValues = Readonly<Record<string, readonly Readonly<Record<string, number>>[]>>
 
-/** The items of a lane as stored, or those it starts with: never more than the most, never fewer than the least. */
+/**
+ * The items of a lane as stored, or those it starts with: never more than the most, never fewer than the
+ * least.
+ */
 export function laneItems(
   spec: LaneSpec,
   stored: readonly Readonly<Record<string, number>>[] | undefined,

@@ -1,4 +1,7 @@
-/** How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors inside. */
+/**
+ * How a parameter's value is written for people. Values are kept in seconds, Hz, cycles, beats and factors
+ * inside.
+ */
 export type Unit =
   | 'hertz'
   | 'seconds'
@@ -18,15 +21,15 @@ export type Unit =
   | 'choice'
   | 'toggle'
 /**
- * How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0), or by cubes about its middle
- * (fine on both sides of 0).
+ * How the range of a parameter is divided: evenly, by ratio, by squares (fine near the low end, reaching 0),
+ * or by cubes about its middle (fine on both sides of 0).
  */
 export type Law = 'linear' | 'log' | 'square' | 'cube'
 
 /**
- * How an edit of a parameter reaches the sound without a click: its value glides; or it is switched, and whoever it belongs to
- * cross-fades between both states; or it jumps, and the engine joins what was heard to what comes (on, mute: switched; choices
- * and loop marks: exchanged).
+ * How an edit of a parameter reaches the sound without a click: its value glides; or it is switched, and
+ * whoever it belongs to cross-fades between both states; or it jumps, and the engine joins what was heard to
+ * what comes (on, mute: switched; choices and loop marks: exchanged).
  */
 export type EditPolicy = 'continuous' | 'switched' | 'exchanged'
 
@@ -74,13 +77,16 @@ const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<Para
 })
 
 export const hertz = (name: string, o: Numbers): ParamSpec => spec('hertz', 'log', name, o)
-export const seconds = (name: string, o: Numbers): ParamSpec => spec('seconds', o.min > 0 ? 'log' : 'square', name, o)
+export const seconds = (name: string, o: Numbers): ParamSpec =>
+  spec('seconds', o.min > 0 ? 'log' : 'square', name, o)
 /** A level in dB as such (thresholds, makeup in the log domain). */
 export const decibel = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o)
 /** A level in dB that is a linear factor inside; `min` stands for silence. */
-export const gain = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o, { gain: true })
+export const gain = (name: string, o: Numbers): ParamSpec =>
+  spec('decibel', 'linear', name, o, { gain: true })
 /** A level in dB that is a linear factor inside, with no silence at its low end. */
-export const boost = (name: string, o: Numbers): ParamSpec => spec('decibel', 'linear', name, o, { gain: true })
+export const boost = (name: string, o: Numbers): ParamSpec =>
+  spec('decibel', 'linear', name, o, { gain: true })
 export const percent = (name: string, o: Partial<Numbers> & { default: number }): ParamSpec =>
   spec('percent', 'linear', name, { min: 0, max: 1, ...o })
 export const semitones = (name: string, o: Numbers): ParamSpec => spec('semitones', 'linear', name, o)
@@ -92,7 +98,8 @@ export const octaves = (name: string, o: Numbers): ParamSpec => spec('octaves', 
 export const amount = (name: string, o: Numbers): ParamSpec => spec('amount', 'linear', name, o)
 export const factor = (name: string, o: Numbers): ParamSpec => spec('factor', 'linear', name, o)
 /** A place between left (−1) and right (1). */
-export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec => spec('pan', 'linear', name, { min: -1, max: 1, default: 0, ...o })
+export const pan = (name: string, o: Partial<Numbers> = {}): ParamSpec =>
+  spec('pan', 'linear', name, { min: -1, max: 1, default: 0, ...o })
 /** A musical length in quarter notes. */
 export const beats = (name: string, o: Numbers): ParamSpec => spec('beats', 'log', name, o)
 export const number = (name: string, o: Numbers): ParamSpec => spec('number', 'linear', name, o)
@@ -102,9 +109,22 @@ export const tempo = (name: string, standard: number, tip = ''): ParamSpec =>
 /** A MIDI note number with its fraction; 69 is A4. */
 export const note = (name: string, o: Numbers): ParamSpec => spec('note', 'linear', name, o)
 export const choice = (name: string, choices: readonly string[], chosen = 0, tip = ''): ParamSpec =>
-  spec('choice', 'linear', name, { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip, edit: 'exchanged' }, { choices })
+  spec(
+    'choice',
+    'linear',
+    name,
+    { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip, edit: 'exchanged' },
+    { choices },
+  )
 export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPolicy } = {}): ParamSpec =>
-  spec('toggle', 'linear', name, { min: 0, max: 1, default: on ? 1 : 0, glide: 0, tip, edit: o.edit ?? 'exchanged' })
+  spec('toggle', 'linear', name, {
+    min: 0,
+    max: 1,
+    default: on ? 1 : 0,
+    glide: 0,
+    tip,
+    edit: o.edit ?? 'exchanged',
+  })
 
 export const isStepped = (p: ParamSpec): boolean => p.unit === 'choice' || p.unit === 'toggle'
 /** Whether the lowest place of the range is silence. */

@@ -13,7 +13,9 @@ export function toNormalized(p: ParamSpec, value: number): number {
 
 /** The value in the middle of several, by their places on the scale. */
 export const middleOf = (p: ParamSpec, values: readonly number[]): number =>
-  values.length ? fromNormalized(p, values.reduce((sum, v) => sum + toNormalized(p, v), 0) / values.length) : p.default
+  values.length
+    ? fromNormalized(p, values.reduce((sum, v) => sum + toNormalized(p, v), 0) / values.length)
+    : p.default
 
 /** Value at a place 0…1 of the range. Choices and toggles round to the nearest. */
 export function fromNormalized(p: ParamSpec, place: number): number {
@@ -28,7 +30,9 @@ export function fromNormalized(p: ParamSpec, place: number): number {
 const cube = (x: number): number => x * x * x
 const cubeRoot = (x: number): number => (x === 0 ? 0 : x < 0 ? -exp2(log2(-x) / 3) : exp2(log2(x) / 3))
 
-/** What processors receive for a place: the value itself, or for gains its linear factor, 0 at the silent end. */
+/**
+ * What processors receive for a place: the value itself, or for gains its linear factor, 0 at the silent end.
+ */
 export function insideAt(p: ParamSpec, place: number): number {
   const value = fromNormalized(p, place)
   if (!p.gain) return value
@@ -68,8 +72,8 @@ export function insideBlock(p: ParamSpec, places: Float64Array, out: Float64Arra
 }
 
 /**
- * out = low · 2^(span · place). Places of a block lie close together, so most follow from the last full power by the first
- * terms of the series: within 2e-13 of it for up to a hundredth of an octave.
+ * out = low · 2^(span · place). Places of a block lie close together, so most follow from the last full power
+ * by the first terms of the series: within 2e-13 of it for up to a hundredth of an octave.
  */
 function powers(places: Float64Array, span: number, low: number, out: Float64Array): void {
   let anchor = NaN

@@ -2,14 +2,17 @@ import { exp2, log2, toDb } from '../dsp/math'
 import { noteNames, noteOf } from './tuning'
 import { type ParamSpec, isStepped, reachesSilence } from './parameter'
 
-/** A typed value that makes no sense for its parameter. The message is a sentence for the person who typed it. */
+/**
+ * A typed value that makes no sense for its parameter. The message is a sentence for the person who typed it.
+ */
 export class ValueTextError extends Error {
   override name = 'ValueTextError'
 }
 
 /**
- * Writes a value as people read it: `800 Hz`, `3.4 kHz`, `−6.0 dB`, `1/8.`, `low-pass`. Minus is a real minus sign. What is written,
- * typed anew, is written the same again: a value that rounding takes into the next kind of text is written as that.
+ * Writes a value as people read it: `800 Hz`, `3.4 kHz`, `−6.0 dB`, `1/8.`, `low-pass`. Minus is a real minus
+ * sign. What is written, typed anew, is written the same again: a value that rounding takes into the next
+ * kind of text is written as that.
  */
 export function formatValue(p: ParamSpec, value: number): string {
   const text = written(p, value)
@@ -28,7 +31,9 @@ function written(p: ParamSpec, value: number): string {
           : `${signed(value, size < 10 ? 3 : size < 100 ? 1 : 0, false)} Hz`
     }
     case 'seconds':
-      return value >= 1 ? `${trim(value, 2)} s` : `${trim(value * 1000, value < 0.01 ? 2 : value < 0.1 ? 1 : 0)} ms`
+      return value >= 1
+        ? `${trim(value, 2)} s`
+        : `${trim(value * 1000, value < 0.01 ? 2 : value < 0.1 ? 1 : 0)} ms`
     case 'decibel':
       return reachesSilence(p) && value <= p.min ? '−∞ dB' : `${signed(value, 1, p.min < 0 && p.max > 0)} dB`
     case 'percent':
@@ -46,7 +51,9 @@ function written(p: ParamSpec, value: number): string {
     case 'amount':
       return `${p.min < 0 && value >= 0.0005 ? '+' : ''}${trimZeros(value, 3)}`
     case 'pan':
-      return Math.abs(value) < 0.005 ? 'middle' : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
+      return Math.abs(value) < 0.005
+        ? 'middle'
+        : `${Math.round(Math.abs(value) * 100)} ${value < 0 ? 'left' : 'right'}`
     case 'beats':
       return formatLength(value)
     case 'toggle':
@@ -65,9 +72,10 @@ function written(p: ParamSpec, value: number): string {
 }
 
 /**
- * Reads what a person would type, given the value that stands there now: units (`1.2k`, `-6dB`, `250ms`, `40%`), note lengths (`1/8.`,
- * `1/8t`, `3 bars`), note names for frequencies (`C#4`, `A♯4 +40 ct`), steps from the present value (`+7st`, `+2dB`, `x2`, `/3`; a
- * factor of a level is one of its amplitude), names of choices. Text that was not changed gives the value that stands there.
+ * Reads what a person would type, given the value that stands there now: units (`1.2k`, `-6dB`, `250ms`,
+ * `40%`), note lengths (`1/8.`, `1/8t`, `3 bars`), note names for frequencies (`C#4`, `A♯4 +40 ct`), steps
+ * from the present value (`+7st`, `+2dB`, `x2`, `/3`; a factor of a level is one of its amplitude), names of
+ * choices. Text that was not changed gives the value that stands there.
  * @throws ValueTextError for what makes no sense, and for what is out of range
  */
 export function parseValue(p: ParamSpec, text: string, current: number): number {
@@ -76,7 +84,8 @@ export function parseValue(p: ParamSpec, text: string, current: number): number 
   if (t === plain(formatValue(p, current))) return current
   // a name may begin with a sign, as the steps of a range do
   const value = choiceNamed(p, t) ?? relative(p, t, current) ?? absolute(p, t)
-  if (value === undefined || !Number.isFinite(value)) throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
+  if (value === undefined || !Number.isFinite(value))
+    throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
   return withinRange(p, isCount(p) ? Math.round(value) : value, text)
 }
 
@@ -85,7 +94,9 @@ function withinRange(p: ParamSpec, value: number, text: string): number {
   if (value >= p.min && value <= p.max) return value
   const end = value < p.min ? p.min : p.max
   if (written(p, value) === written(p, end)) return end
-  throw new ValueTextError(`“${text.trim()}” is out of range: ${p.name} goes from ${formatValue(p, p.min)} to ${formatValue(p, p.max)}.`)
+  throw new ValueTextError(
+    `“${text.trim()}” is out of range: ${p.name} goes from ${formatValue(p, p.min)} to ${formatValue(p, p.max)}.`,
+  )
 }
 
 /** What does not glide and has no names is counted. */
@@ -93,9 +104,19 @@ const isCount = (p: ParamSpec): boolean => p.unit === 'number' && p.glide === 0
 
 /** As it is compared: in small letters, with one kind of minus, point, sharp and flat, and without spaces. */
 const plain = (text: string): string =>
-  text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/,/g, '.').replace(/♯/g, '#').replace(/♭/g, 'b').replace(/\s+/g, '')
+  text
+    .trim()
+    .toLowerCase()
+    .replace(/[−–]/g, '-')
+    .replace(/,/g, '.')
+    .replace(/♯/g, '#')
+    .replace(/♭/g, 'b')
+    .replace(/\s+/g, '')
 
-/** The choice of this name, or of this number where its name begins with one, or else the first whose name begins so. */
+/**
+ * The choice of this name, or of this number where its name begins with one, or else the first whose name
+ * begins so.
+ */
 function choiceNamed(p: ParamSpec, t: string): number | undefined {
   const names = p.choices?.map(plain) ?? []
   const exact = names.indexOf(t)
@@ -110,7 +131,9 @@ function choiceNamed(p: ParamSpec, t: string): number | undefined {
 }
 
 /** Note lengths in quarter notes that the arrow keys step through, with their names. */
-export const noteLengths: readonly { readonly beats: number; readonly name: string }[] = [64, 32, 16, 8, 4, 2, 1]
+export const noteLengths: readonly { readonly beats: number; readonly name: string }[] = [
+  64, 32, 16, 8, 4, 2, 1,
+]
   .flatMap((d) => [
     { beats: ((4 / d) * 2) / 3, name: `1/${d}t` },
     { beats: 4 / d, name: `1/${d}` },
@@ -125,7 +148,8 @@ export function noteFrequency(text: string): number | undefined {
   const m = /^([a-g])([#b]?)(-?\d)(?:([+-]\d*\.?\d+)ct)?$/.exec(plain(text))
   if (!m) return undefined
   const letter = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[m[1] as 'c']
-  const note = letter + (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) + 12 * Number(m[3]) + Number(m[4] ?? 0) / 100
+  const note =
+    letter + (m[2] === '#' ? 1 : m[2] === 'b' ? -1 : 0) + 12 * Number(m[3]) + Number(m[4] ?? 0) / 100
   return 440 * exp2((note - 57) / 12)
 }
 
@@ -149,8 +173,10 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
     return p.unit === 'note' ? current + 12 * log2(by) : current * by
   }
   const steps = /^([+-]\d*\.?\d+)(st|semitones?|ct|oct)$/.exec(t)
-  if (steps && p.unit === 'note') return current + Number(steps[1]) * (steps[2] === 'oct' ? 12 : steps[2] === 'ct' ? 0.01 : 1)
-  if (steps && p.unit === 'hertz') return current * exp2(Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12))
+  if (steps && p.unit === 'note')
+    return current + Number(steps[1]) * (steps[2] === 'oct' ? 12 : steps[2] === 'ct' ? 0.01 : 1)
+  if (steps && p.unit === 'hertz')
+    return current * exp2(Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12))
   // a bare sign means "from here" only where negative values cannot be meant, and no sign is part of the text
   if (/^[+-]/.test(t) && p.min >= 0 && p.unit !== 'semitones' && p.unit !== 'octaves') {
     const d = absolute(p, t.slice(1))
@@ -162,7 +188,8 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
 function absolute(p: ParamSpec, t: string): number | undefined {
   if (p.unit === 'choice') return undefined
   if (p.unit === 'octaves') return parseOctaves(t)
-  if (p.unit === 'toggle') return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
+  if (p.unit === 'toggle')
+    return /^(on|yes|1|true)$/.test(t) ? 1 : /^(off|no|0|false)$/.test(t) ? 0 : undefined
   if (p.unit === 'beats') return parseLength(t)
   if (p.unit === 'pan') return parsePan(t)
   const pitch = p.unit === 'note' || p.unit === 'hertz' ? noteFrequency(t) : undefined
@@ -202,14 +229,18 @@ function parseOctaves(t: string): number | undefined {
   if (/^[+-]?\d*\.?\d+$/.test(t)) return Number(t)
   const parts = [...t.matchAll(/([+-]?\d*\.?\d+)(octaves?|oct|semitones?|st|ct)/g)]
   if (parts.length === 0 || parts.map(([whole]) => whole).join('') !== t) return undefined
-  return parts.reduce((sum, [, n, unit]) => sum + Number(n) / (unit?.startsWith('o') ? 1 : unit === 'ct' ? 1200 : 12), 0)
+  return parts.reduce(
+    (sum, [, n, unit]) => sum + Number(n) / (unit?.startsWith('o') ? 1 : unit === 'ct' ? 1200 : 12),
+    0,
+  )
 }
 
 function formatOctaves(value: number): string {
   const steps = Math.round(value * 1200) / 100
   const octaves = Math.trunc(steps / 12)
   const rest = Math.round((steps - 12 * octaves) * 100) / 100
-  const part = (n: number, unit: string): string => `${n > 0 ? '+' : ''}${String(n).replace('-', '−')} ${unit}`
+  const part = (n: number, unit: string): string =>
+    `${n > 0 ? '+' : ''}${String(n).replace('-', '−')} ${unit}`
   if (octaves === 0) return part(rest, 'st')
   return rest === 0 ? part(octaves, 'oct') : `${part(octaves, 'oct')} ${part(rest, 'st')}`
 }
@@ -273,7 +304,8 @@ function hint(p: ParamSpec): string {
 }
 
 /** A number with at most so many digits behind the point. */
-const trimZeros = (v: number, digits: number): string => String(Math.round(v * 10 ** digits) / 10 ** digits + 0).replace('-', '−')
+const trimZeros = (v: number, digits: number): string =>
+  String(Math.round(v * 10 ** digits) / 10 ** digits + 0).replace('-', '−')
 const trim = (v: number, digits: number): string => v.toFixed(digits).replace('-', '−')
 const signed = (v: number, digits: number, plus: boolean): string =>
   (plus && v > 0 ? '+' : '') + trim(Math.abs(v) < 0.5 * 10 ** -digits ? 0 : v, digits)

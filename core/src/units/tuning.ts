@@ -17,12 +17,15 @@ export const noteNames = ['C', 'C♯', 'D', 'E♭', 'E', 'F', 'F♯', 'G', 'A♭
 /** MIDI note number, with its fraction, of a frequency in Hz; A4 = 440 Hz is 69. */
 export const noteOf = (hz: number): number => 69 + 12 * log2(hz / 440)
 
-/** Distance in semitones to the nearest degree for each sixteenth of a semitone within an octave, by scale. */
+/**
+ * Distance in semitones to the nearest degree for each sixteenth of a semitone within an octave, by scale.
+ */
 const nearest: readonly Float64Array[] = scales.map(({ degrees }) =>
   Float64Array.from({ length: 12 * 16 }, (_, i) => {
     const x = i / 16
     let best = Infinity
-    for (const d of degrees) for (const octave of [-12, 0, 12]) if (Math.abs(d + octave - x) < Math.abs(best - x)) best = d + octave
+    for (const d of degrees)
+      for (const octave of [-12, 0, 12]) if (Math.abs(d + octave - x) < Math.abs(best - x)) best = d + octave
     return best
   }),
 )
@@ -35,11 +38,14 @@ export function inScale(note: number, root: number, scale: number): number {
 }
 
 /**
- * So many notes of a chord from a root upwards: every second degree of a scale of six or seven, every degree of one with fewer; semitones
- * as they are.
+ * So many notes of a chord from a root upwards: every second degree of a scale of six or seven, every degree
+ * of one with fewer; semitones as they are.
  */
 export function chordOf(root: number, scale: number, count: number): number[] {
   const { degrees } = scales[scale]
   const step = degrees.length === 6 || degrees.length === 7 ? 2 : 1
-  return Array.from({ length: count }, (_, i) => root + 12 * Math.floor((i * step) / degrees.length) + degrees[(i * step) % degrees.length])
+  return Array.from(
+    { length: count },
+    (_, i) => root + 12 * Math.floor((i * step) / degrees.length) + degrees[(i * step) % degrees.length],
+  )
 }

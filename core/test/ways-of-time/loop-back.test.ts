@@ -23,20 +23,31 @@ describe('Loop-back', () => {
   })
   it('shimmer: each pass is an octave up within 2 cents, its level by the feedback within 0.2 dB', () => {
     const x = new Float32Array(5 * RATE)
-    x.set(sine(131, 0.8, 0.4).map((v, i, all) => v * Math.min(1, i / 2400) * Math.min(1, (all.length - i) / 2400)))
+    x.set(
+      sine(131, 0.8, 0.4).map(
+        (v, i, all) => v * Math.min(1, i / 2400) * Math.min(1, (all.length - i) / 2400),
+      ),
+    )
     const loop = newLoopBack([newEffect('pitch', { quality: 1, pitch: 12 }, 'p')], 'l')
     loop.params = { ...loop.params, sync: 0, time: 1, feedback: 0.7 }
     const { left } = through(x, [loop], 4.2)
-    const level = (k: number): number => rms(left.subarray(Math.round((k - 1 + 0.35) * RATE), Math.round((k - 1 + 0.65) * RATE)))
-    for (const k of [1, 2, 3, 4]) expect(Math.abs(centsOff(left, 131 * 2 ** k, Math.round((k - 1 + 0.3) * RATE), 0.2))).toBeLessThan(2)
+    const level = (k: number): number =>
+      rms(left.subarray(Math.round((k - 1 + 0.35) * RATE), Math.round((k - 1 + 0.65) * RATE)))
+    for (const k of [1, 2, 3, 4])
+      expect(Math.abs(centsOff(left, 131 * 2 ** k, Math.round((k - 1 + 0.3) * RATE), 0.2))).toBeLessThan(2)
     for (const k of [2, 3, 4]) expect(Math.abs(db(level(k) / level(k - 1)) - db(0.7))).toBeLessThan(0.2)
   })
   it('shimmer with a reverb: the energy of each octave falls by the gain of what is inside and the feedback, within 1.5 dB', () => {
     const x = new Float32Array(9 * RATE)
-    x.set(noise(0.8, 6, 0.3).map((v, i, all) => v * Math.min(1, i / 2400) * Math.min(1, (all.length - i) / 2400)))
+    x.set(
+      noise(0.8, 6, 0.3).map((v, i, all) => v * Math.min(1, i / 2400) * Math.min(1, (all.length - i) / 2400)),
+    )
     const made = (feedback: number): Float32Array => {
       const loop = newLoopBack(
-        [newEffect('pitch', { quality: 1, pitch: 12 }, 'p'), newEffect('reverb', { decay: 0.7, motion: 0, lowCut: 20 }, 'r')],
+        [
+          newEffect('pitch', { quality: 1, pitch: 12 }, 'p'),
+          newEffect('reverb', { decay: 0.7, motion: 0, lowCut: 20 }, 'r'),
+        ],
         'l',
       )
       loop.params = { ...loop.params, sync: 0, time: 2.5, feedback }
@@ -49,8 +60,10 @@ describe('Loop-back', () => {
     }
     const y = made(0.6),
       louder = made(0.8)
-    // what is inside takes the same from a pass whatever the feedback: the difference between the two is the feedback alone
-    for (const k of [1, 2]) expect(Math.abs(energy(louder, k) - energy(y, k) - k * (db(0.8) - db(0.6)))).toBeLessThan(1.5)
+    // what is inside takes the same from a pass whatever the feedback: the difference between the two is the
+    // feedback alone
+    for (const k of [1, 2])
+      expect(Math.abs(energy(louder, k) - energy(y, k) - k * (db(0.8) - db(0.6)))).toBeLessThan(1.5)
   })
   it('stays bounded at 120 % with a gain inside it', () => {
     const loop = newLoopBack([newEffect('gain', { level: 6 }, 'g')], 'l')
@@ -62,7 +75,11 @@ describe('Loop-back', () => {
     const x = noise(1, 7, 0.4)
     const nodes = (): ChainNode[] => [newEffect('filter', { cutoff: 900 }, 'f'), newEffect('drive', {}, 'd')]
     const plain = projectOf(x, nodes())
-    const looped = edited(plain.project, putAround('loop-back', ['f', 'd'], 'l'), setParam('l', 'feedback', 0))
+    const looped = edited(
+      plain.project,
+      putAround('loop-back', ['f', 'd'], 'l'),
+      setParam('l', 'feedback', 0),
+    )
     const a = play(plain, 1).left,
       b = play({ ...plain, project: looped }, 1).left
     expect(db(rms(a.map((v, i) => v - b[i]!)) / rms(a))).toBeLessThan(-120)

@@ -50,11 +50,14 @@ describe('Pitch', () => {
       const seconds = 3.1
       const x = new Float32Array(Math.round((seconds + 0.2) * RATE))
       const grit = noise(0.5, 5, 0.5)
-      const ats = Array.from({ length: 11 }, (_, k) => Math.round((0.31 + 0.237 * k + 0.011 * (k % 3)) * RATE))
+      const ats = Array.from({ length: 11 }, (_, k) =>
+        Math.round((0.31 + 0.237 * k + 0.011 * (k % 3)) * RATE),
+      )
       for (const [k, at] of ats.entries())
         for (let i = 0; i < 9000 && at + i < x.length; i++)
           x[at + i]! +=
-            (grit[i + 977 * k]! * Math.exp(-i / 400) + 0.6 * Math.sin((2 * Math.PI * 183 * i) / RATE) * Math.exp(-i / 2800)) *
+            (grit[i + 977 * k]! * Math.exp(-i / 400) +
+              0.6 * Math.sin((2 * Math.PI * 183 * i) / RATE) * Math.exp(-i / 2800)) *
             Math.min(1, i / 48)
       const { left } = through(x, [newEffect('pitch', { pitch: st }, 'p')], seconds)
       const rises = (y: Float32Array): number[] =>
@@ -65,7 +68,8 @@ describe('Pitch', () => {
         })
       const inAt = rises(x)
       const late = rises(left).map((v, k) => (1000 * (v - inAt[k]!)) / RATE)
-      for (const ms of late) expect(Math.abs(ms - 20), late.map((v) => v.toFixed(1)).join(' ')).toBeLessThan(6)
+      for (const ms of late)
+        expect(Math.abs(ms - 20), late.map((v) => v.toFixed(1)).join(' ')).toBeLessThan(6)
     },
   )
   it.each([
@@ -77,7 +81,9 @@ describe('Pitch', () => {
     const x = new Float32Array(RATE)
     const at = Math.round(0.31 * RATE)
     const hit = noise(0.6, 5, 0.5).map(
-      (v, i) => (v * Math.exp(-i / 400) + 0.6 * Math.sin((2 * Math.PI * 183 * i) / RATE) * Math.exp(-i / 3800)) * Math.min(1, i / 48),
+      (v, i) =>
+        (v * Math.exp(-i / 400) + 0.6 * Math.sin((2 * Math.PI * 183 * i) / RATE) * Math.exp(-i / 3800)) *
+        Math.min(1, i / 48),
     )
     x.set(hit.subarray(0, RATE - at), at)
     const { left } = through(x, [newEffect('pitch', { pitch: st }, 'p')], 1)
@@ -125,10 +131,21 @@ describe('Pitch', () => {
       return sum / weight
     }
     for (const st of [-12, -5, 7]) {
-      const kept = through(voice(100), [newEffect('pitch', { quality: 1, pitch: st, formants: 1 }, 'p')], 3).left
-      expect(Math.abs(formant(kept, 450, 1000) / formant(voice(100), 450, 1000) - 1), `${st} kept`).toBeLessThan(0.05)
+      const kept = through(
+        voice(100),
+        [newEffect('pitch', { quality: 1, pitch: st, formants: 1 }, 'p')],
+        3,
+      ).left
+      expect(
+        Math.abs(formant(kept, 450, 1000) / formant(voice(100), 450, 1000) - 1),
+        `${st} kept`,
+      ).toBeLessThan(0.05)
     }
-    const along = through(voice(100), [newEffect('pitch', { quality: 1, pitch: 7, formants: 0 }, 'p')], 3).left
+    const along = through(
+      voice(100),
+      [newEffect('pitch', { quality: 1, pitch: 7, formants: 0 }, 'p')],
+      3,
+    ).left
     expect(formant(along, 800, 1400) / 1049).toBeCloseTo(1, 1)
   })
 })
@@ -154,7 +171,11 @@ describe('Frequency shift', () => {
     expect(rest - wanted).toBeLessThan(-60)
   })
   it('a spiral at 98 % of feedback stays bounded', () => {
-    const { left } = through(noise(6, 3, 0.5), [newEffect('frequency-shift', { shift: 37, feedback: 0.98, time: 0.013 }, 'f')], 6)
+    const { left } = through(
+      noise(6, 3, 0.5),
+      [newEffect('frequency-shift', { shift: 37, feedback: 0.98, time: 0.013 }, 'f')],
+      6,
+    )
     expect(peak(left)).toBeLessThan(20)
   })
 })
@@ -168,7 +189,8 @@ describe('Wow', () => {
     for (let i = 1; i < x.length; i++) {
       if (!(x[i]! >= 0 && x[i - 1]! < 0) || count++ % 8 !== 0) continue
       const t = (i - x[i]! / (x[i]! - x[i - 1]!)) / RATE
-      if (!Number.isNaN(last)) out.push({ at: (t + last) / 2, cents: 1200 * Math.log2(8 / (t - last) / hz), seconds: t - last })
+      if (!Number.isNaN(last))
+        out.push({ at: (t + last) / 2, cents: 1200 * Math.log2(8 / (t - last) / hz), seconds: t - last })
       last = t
     }
     return out
@@ -179,7 +201,11 @@ describe('Wow', () => {
     [0.5, 0.31, 2],
     [0.17, 3.1, 0],
   ])('a wave of %d st at %d Hz is so deep, within a cent', (depth, rate, reach) => {
-    const { left } = through(sine(2003, 9, 0.4), [newEffect('wow', { reach, depth, rate, irregular: 0, flutter: 0 }, 'w')], 9)
+    const { left } = through(
+      sine(2003, 9, 0.4),
+      [newEffect('wow', { reach, depth, rate, irregular: 0, flutter: 0 }, 'w')],
+      9,
+    )
     const pitch = pitchOf(left.subarray(RATE), 2003)
     let a = 0
     let b = 0
@@ -191,15 +217,24 @@ describe('Wow', () => {
     }
     expect(Math.abs(Math.hypot(a, b) - 100 * depth)).toBeLessThan(0.5)
     for (const { at, cents } of whole)
-      expect(Math.abs(cents - a * Math.sin(2 * Math.PI * rate * at) - b * Math.cos(2 * Math.PI * rate * at))).toBeLessThan(1)
+      expect(
+        Math.abs(cents - a * Math.sin(2 * Math.PI * rate * at) - b * Math.cos(2 * Math.PI * rate * at)),
+      ).toBeLessThan(1)
   })
   it('irregular, it does not repeat: no peak of the autocorrelation beyond 2 s', () => {
     const seconds = process.env.OLEAJE_LONG ? 600 : 90
     const cents = new Float64Array(Math.floor((seconds * RATE) / BLOCK))
-    play(projectOf(noise(1), [newEffect('wow', { irregular: 0.6, flutter: 0, depth: 0.3, rate: 0.55 }, 'w')]), seconds, {}, (e, b) => {
-      const step = (e as unknown as { plan: { steps: Map<string, { processor: { readouts: Float64Array } }> } }).plan.steps.get('node:w')
-      if (b < cents.length) cents[b] = step!.processor.readouts[0]!
-    })
+    play(
+      projectOf(noise(1), [newEffect('wow', { irregular: 0.6, flutter: 0, depth: 0.3, rate: 0.55 }, 'w')]),
+      seconds,
+      {},
+      (e, b) => {
+        const step = (
+          e as unknown as { plan: { steps: Map<string, { processor: { readouts: Float64Array } }> } }
+        ).plan.steps.get('node:w')
+        if (b < cents.length) cents[b] = step!.processor.readouts[0]!
+      },
+    )
     const every = Float64Array.from({ length: Math.floor(cents.length / 16) }, (_, i) => cents[16 * i]!)
     const energy = every.reduce((s, v) => s + v * v, 0)
     const perSecond = RATE / BLOCK / 16
@@ -213,7 +248,11 @@ describe('Wow', () => {
     expect(most).toBeLessThan(0.6)
   })
   it('jumps come back to rest', () => {
-    const { left } = through(sine(997, 20, 0.4), [newEffect('wow', { depth: 0, flutter: 0, jumps: 20, jump: 0.4, back: 0.4 }, 'w')], 20)
+    const { left } = through(
+      sine(997, 20, 0.4),
+      [newEffect('wow', { depth: 0, flutter: 0, jumps: 20, jump: 0.4, back: 0.4 }, 'w')],
+      20,
+    )
     const pitch = pitchOf(left.subarray(RATE), 997)
     expect(Math.max(...pitch.map((p) => p.cents))).toBeGreaterThan(25)
     // no jump has left the sound elsewhere: what pitch has moved adds up to less than a millisecond

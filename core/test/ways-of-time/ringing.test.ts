@@ -7,17 +7,21 @@ import { play, projectOf } from '../project-rig'
 import { RATE, noise, peak, sine } from '../rig'
 
 describe('what a buffer holds', () => {
-  it.each(['varispeed', 'stutter', 'grains', 'delay'])('%s gives it back as it went in, and nothing where there is no buffer', (type) => {
-    const x = noise(2, 9, 0.4)
-    const { engine } = play(projectOf(x, [newEffect(type, {}, 'e'), newEffect('gain', {}, 'g')]), 1.5)
-    const held = engine.held('e')!
-    expect(held[0].length).toBeGreaterThan(0.9 * RATE)
-    // the newest sample is the last of the block that was played last
-    const end = Math.ceil((1.5 * RATE) / BLOCK) * BLOCK
-    if (type !== 'delay')
-      for (let i = 1; i <= 20_000; i++) if (held[0][held[0].length - i] !== x[end - i]) throw new Error(`differs ${i} before the end`)
-    expect(engine.held('g')).toBeNull()
-  })
+  it.each(['varispeed', 'stutter', 'grains', 'delay'])(
+    '%s gives it back as it went in, and nothing where there is no buffer',
+    (type) => {
+      const x = noise(2, 9, 0.4)
+      const { engine } = play(projectOf(x, [newEffect(type, {}, 'e'), newEffect('gain', {}, 'g')]), 1.5)
+      const held = engine.held('e')!
+      expect(held[0].length).toBeGreaterThan(0.9 * RATE)
+      // the newest sample is the last of the block that was played last
+      const end = Math.ceil((1.5 * RATE) / BLOCK) * BLOCK
+      if (type !== 'delay')
+        for (let i = 1; i <= 20_000; i++)
+          if (held[0][held[0].length - i] !== x[end - i]) throw new Error(`differs ${i} before the end`)
+      expect(engine.held('g')).toBeNull()
+    },
+  )
 })
 
 describe('what rings, and what is stale', () => {
@@ -45,7 +49,8 @@ describe('what rings, and what is stale', () => {
       engine.process(l, r)
       const before = l.slice()
       fresh.process(l, r)
-      for (let i = 0; i < BLOCK; i++) if (l[i] !== before[i]) throw new Error(`block ${b}, frame ${i}: ${before[i]} instead of ${l[i]}`)
+      for (let i = 0; i < BLOCK; i++)
+        if (l[i] !== before[i]) throw new Error(`block ${b}, frame ${i}: ${before[i]} instead of ${l[i]}`)
     }
   })
   it('a start that waits for a fade ends with its project', () => {
@@ -69,7 +74,13 @@ describe('what rings, and what is stale', () => {
     x.fill(0.8, Math.round(0.6 * RATE), Math.round(0.6 * RATE) + 40)
     const made = projectOf(x, [newEffect('delay', { time: 0.7, feedback: 0, wet: 1 }, 'd')])
     // two beats of half a second each: the echo at 1.3 s comes 0.3 s after the jump
-    const { left } = play({ ...made, project: { ...made.project, loop: { on: true, start: 0, end: 2 } } }, 1.6, {}, undefined, true)
+    const { left } = play(
+      { ...made, project: { ...made.project, loop: { on: true, start: 0, end: 2 } } },
+      1.6,
+      {},
+      undefined,
+      true,
+    )
     expect(peak(left.subarray(Math.round(1.29 * RATE), Math.round(1.32 * RATE)))).toBeGreaterThan(0.2)
   })
   it('a changed tempo moves synced times without a step', () => {
@@ -77,7 +88,9 @@ describe('what rings, and what is stale', () => {
       newEffect('delay', { sync: 1, length: 0.5, feedback: 0.4, wet: 0.5 }, 'd'),
       { ...newEffect('taps', { length: 1, wet: 0.4 }, 't1') },
     ])
-    const { left } = play(made, 3, { [Math.round((1.5 * RATE) / BLOCK)]: (e) => e.update({ ...made.project, tempo: 131 }) })
+    const { left } = play(made, 3, {
+      [Math.round((1.5 * RATE) / BLOCK)]: (e) => e.update({ ...made.project, tempo: 131 }),
+    })
     let most = 0
     for (let i = RATE; i < left.length; i++) most = Math.max(most, Math.abs(left[i]! - left[i - 1]!))
     expect(most).toBeLessThan(0.06)
@@ -124,6 +137,7 @@ describe('silence', () => {
     expect(peak(left.subarray(Math.round(1.1 * RATE), Math.round(1.39 * RATE)))).toBeLessThan(1e-4)
     const again = play(made, 1, {}, undefined, true).left
     const at = Math.round((1.4 * RATE) / BLOCK) * BLOCK
-    for (let i = 0; i < 0.5 * RATE; i++) if (Math.abs(left[at + i]! - again[i]!) > 1e-6) throw new Error(`stale at ${i}`)
+    for (let i = 0; i < 0.5 * RATE; i++)
+      if (Math.abs(left[at + i]! - again[i]!) > 1e-6) throw new Error(`stale at ${i}`)
   })
 })

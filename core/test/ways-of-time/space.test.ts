@@ -20,7 +20,8 @@ describe('Reverb', () => {
       const s = spectrumDb(left.subarray(at * RATE, at * RATE + n))
       return [125, 250, 500, 1000, 2000, 4000, 8000].map((hz) => {
         let sum = 0
-        for (let k = Math.round(((hz / 1.41) * n) / RATE); k < (hz * 1.41 * n) / RATE; k++) sum += 10 ** (s[k]! / 10)
+        for (let k = Math.round(((hz / 1.41) * n) / RATE); k < (hz * 1.41 * n) / RATE; k++)
+          sum += 10 ** (s[k]! / 10)
         return 10 * Math.log10(sum)
       })
     }
@@ -34,7 +35,8 @@ describe('Reverb', () => {
     const x = new Float32Array(3 * RATE)
     x[100] = 1
     const makes = [0, 1, 2, 3].map(
-      (character) => through(x, [newEffect('reverb', { character, early: 0.5, predelay: 0, decay: 2 }, 'r')], 2).left,
+      (character) =>
+        through(x, [newEffect('reverb', { character, early: 0.5, predelay: 0, decay: 2 }, 'r')], 2).left,
     )
     const first = makes.map((y) => {
       const least = 0.02 * peak(y)
@@ -58,7 +60,9 @@ describe('Reverb', () => {
 
 describe('Grains', () => {
   it('play the same again, are bounded, and keep to their scale', () => {
-    const nodes = (): ChainNode[] => [newEffect('grains', { pitchScatter: 12, scale: 2, overlap: 8, size: 0.2 }, 'g')]
+    const nodes = (): ChainNode[] => [
+      newEffect('grains', { pitchScatter: 12, scale: 2, overlap: 8, size: 0.2 }, 'g'),
+    ]
     const x = sine(220, 3, 0.3)
     const a = through(x, nodes(), 3).left,
       b = through(x, nodes(), 3).left

@@ -3,7 +3,12 @@ import { play, projectOf } from '../project-rig'
 import { RATE } from '../rig'
 
 /** What a chain makes of a sound, both sides. */
-export function through(sound: Float32Array, nodes: ChainNode[], seconds: number, change: (p: Project) => Project = (p) => p) {
+export function through(
+  sound: Float32Array,
+  nodes: ChainNode[],
+  seconds: number,
+  change: (p: Project) => Project = (p) => p,
+) {
   const made = projectOf(sound, nodes)
   return play({ ...made, project: change(made.project) }, seconds)
 }

@@ -11,6 +11,10 @@ const schemas = new Map<string, z.ZodType>([
 /** The JSON Schemas of the files that Oleaje writes. */
 export default defineEventHandler((event) => {
   const schema = schemas.get(getRouterParam(event, 'name') ?? '')
-  if (!schema) throw createError({ statusCode: 404, message: `There are schemas of: ${[...schemas.keys()].join(', ')}.` })
+  if (!schema)
+    throw createError({
+      statusCode: 404,
+      message: `There are schemas of: ${[...schemas.keys()].join(', ')}.`,
+    })
   return z.toJSONSchema(schema, { io: 'input' })
 })

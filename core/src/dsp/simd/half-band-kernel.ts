@@ -1,10 +1,30 @@
 import { halfBandBytes } from './half-band.wasm'
 import { SimdKernel } from './kernel-memory'
 
-/** KernelExports of the half-band stages and of the round curve; all places are byte offsets, `history` counts doubles. */
+/**
+ * KernelExports of the half-band stages and of the round curve; all places are byte offsets, `history` counts
+ * doubles.
+ */
 export interface HalfBandExports {
-  raise(input: number, work: number, history: number, taps: number, pairs: number, out: number, frames: number): void
-  lower(input: number, even: number, odd: number, history: number, taps: number, pairs: number, out: number, frames: number): void
+  raise(
+    input: number,
+    work: number,
+    history: number,
+    taps: number,
+    pairs: number,
+    out: number,
+    frames: number,
+  ): void
+  lower(
+    input: number,
+    even: number,
+    odd: number,
+    history: number,
+    taps: number,
+    pairs: number,
+    out: number,
+    frames: number,
+  ): void
   lowerEven(
     input: number,
     even: number,

@@ -10,7 +10,10 @@ interface Wasm {
 const wasm = (): Wasm => (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly
 const kernels: SimdKernel<unknown>[] = []
 
-/** The SIMD kernels of some loops, of one source; compiled once, when first wanted. `KernelExports` are the functions it exports. */
+/**
+ * The SIMD kernels of some loops, of one source; compiled once, when first wanted. `KernelExports` are the
+ * functions it exports.
+ */
 export class SimdKernel<KernelExports> {
   private compiled: WasmModule | null | undefined
   /** Never set; ties the kernel to its functions. */
@@ -34,8 +37,8 @@ export class SimdKernel<KernelExports> {
 }
 
 /**
- * Compiles all kernels and has room for some effects ready, where nobody waits for a block: a new memory can take the
- * browser some milliseconds, since it may collect garbage first.
+ * Compiles all kernels and has room for some effects ready, where nobody waits for a block: a new memory can
+ * take the browser some milliseconds, since it may collect garbage first.
  */
 export function prepareKernels(): void {
   for (const k of kernels) k.module()
@@ -47,8 +50,9 @@ export function prepareKernels(): void {
 }
 
 /**
- * Bytes of an arena. Browsers give a process little more than a hundred memories, since each takes ten gigabytes of
- * addresses, but do not mind how large they are: what is not used takes no room. So many effects share one.
+ * Bytes of an arena. Browsers give a process little more than a hundred memories, since each takes ten
+ * gigabytes of addresses, but do not mind how large they are: what is not used takes no room. So many effects
+ * share one.
  */
 const ARENA = 256 << 20
 /** Bytes of an arena that are kept for tables. */
@@ -76,7 +80,8 @@ class Arena {
   table(values: Float64Array): Float64Array {
     let copy = this.tables.get(values)
     if (copy) return copy
-    if (this.usedByTables + values.byteLength > TABLES) throw new Error('There are more tables than an arena has room for.')
+    if (this.usedByTables + values.byteLength > TABLES)
+      throw new Error('There are more tables than an arena has room for.')
     copy = new Float64Array(this.buffer, this.usedByTables, values.length)
     copy.set(values)
     this.usedByTables += (values.byteLength + 15) & -16
@@ -95,7 +100,11 @@ class Arena {
   exportsOf(kernel: SimdKernel<unknown>): unknown {
     let found = this.instances.get(kernel)
     if (!found)
-      this.instances.set(kernel, (found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } }).exports))
+      this.instances.set(
+        kernel,
+        (found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } })
+          .exports),
+      )
     return found
   }
 }
@@ -103,8 +112,9 @@ class Arena {
 let arena: Arena | null = null
 
 /**
- * Memory that both TypeScript loops and their SIMD kernels work on: arrays are laid out in it one after the other and live
- * as long as it does. Where there is no SIMD, or no memory for it, plain arrays are given and `simd` is null; the bits are the same.
+ * Memory that both TypeScript loops and their SIMD kernels work on: arrays are laid out in it one after the
+ * other and live as long as it does. Where there is no SIMD, or no memory for it, plain arrays are given and
+ * `simd` is null; the bits are the same.
  */
 export class KernelMemory<KernelExports> {
   readonly simd: KernelExports | null
@@ -123,15 +133,21 @@ export class KernelMemory<KernelExports> {
   }
 
   doubles(length: number): Float64Array {
-    return this.arena ? new Float64Array(this.arena.buffer, this.take(length * 8), length) : new Float64Array(length)
+    return this.arena
+      ? new Float64Array(this.arena.buffer, this.take(length * 8), length)
+      : new Float64Array(length)
   }
 
   floats(length: number): Float32Array {
-    return this.arena ? new Float32Array(this.arena.buffer, this.take(length * 4), length) : new Float32Array(length)
+    return this.arena
+      ? new Float32Array(this.arena.buffer, this.take(length * 4), length)
+      : new Float32Array(length)
   }
 
   ints(length: number): Int32Array {
-    return this.arena ? new Int32Array(this.arena.buffer, this.take(length * 4), length) : new Int32Array(length)
+    return this.arena
+      ? new Int32Array(this.arena.buffer, this.take(length * 4), length)
+      : new Int32Array(length)
   }
 
   /** A table as it is, where the simd can read it. */

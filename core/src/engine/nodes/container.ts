@@ -5,8 +5,13 @@ import { ParamSet } from '../param-set'
 import { stepAt } from '../plan'
 import type { NodeEngine } from './node-engine'
 
-/** What a container around one list of nodes does: what comes out of the list, mixed with what went in by its `on` and `wet`. */
-export const containerEngine = <N extends Pick<Group, 'id' | 'params' | 'nodes'>>(specs: ParamSpecs): NodeEngine<N & ChainNode> => ({
+/**
+ * What a container around one list of nodes does: what comes out of the list, mixed with what went in by its
+ * `on` and `wet`.
+ */
+export const containerEngine = <N extends Pick<Group, 'id' | 'params' | 'nodes'>>(
+  specs: ParamSpecs,
+): NodeEngine<N & ChainNode> => ({
   *place(node, from, { plan, links, context, nodes }) {
     const end = yield* nodes(node.nodes, from)
     const merge = links.own(

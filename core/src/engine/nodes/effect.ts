@@ -22,8 +22,21 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
       EffectStep,
       (s) => s.definition === definition && s.latency === latency,
       () => {
-        const params = new ParamSet({ ...definition.params, ...commonParams }, node.params, sampleRate, definition.lanes, node.lanes)
-        return new EffectStep(definition, definition.create({ sampleRate, seed: seedOf(node), latency }), params, latency, song, sampleRate)
+        const params = new ParamSet(
+          { ...definition.params, ...commonParams },
+          node.params,
+          sampleRate,
+          definition.lanes,
+          node.lanes,
+        )
+        return new EffectStep(
+          definition,
+          definition.create({ sampleRate, seed: seedOf(node), latency }),
+          params,
+          latency,
+          song,
+          sampleRate,
+        )
       },
       latency,
     )
@@ -79,7 +92,11 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
   steps: (node) => [`node:${node.id}`],
 })
 
-function takeData(step: EffectStep, node: Effect, audio: (hash: string) => Parameters<EffectStep['take']>[1]): void {
+function takeData(
+  step: EffectStep,
+  node: Effect,
+  audio: (hash: string) => Parameters<EffectStep['take']>[1],
+): void {
   const sound = effectKind.sound?.(node)
   step.take(node.data, sound ? heldAudio(audio(sound)) : null)
 }

@@ -13,7 +13,9 @@ const engines: Readonly<Record<string, unknown>> = {
   'split': splitEngine,
   'group': groupEngine,
   'loop-back': loopBackEngine,
-  ...Object.fromEntries(offered('nodes').map(({ kind, engine }) => [(kind as NodeKind<ChainNode>).kind, engine])),
+  ...Object.fromEntries(
+    offered('nodes').map(({ kind, engine }) => [(kind as NodeKind<ChainNode>).kind, engine]),
+  ),
 }
 
 export const engineOf = <N extends ChainNode>(node: N): NodeEngine<N> => engines[node.kind] as NodeEngine<N>

@@ -4,7 +4,10 @@ import { ParamSet } from '../param-set'
 import { stepAt } from '../plan'
 import { type NodeEngine, defineNodeEngine } from './node-engine'
 
-/** A loop is two steps around what is inside: its end writes into the line that its beginning reads, a block later at the least. */
+/**
+ * A loop is two steps around what is inside: its end writes into the line that its beginning reads, a block
+ * later at the least.
+ */
 export const loopBackEngine: NodeEngine<LoopBack> = defineNodeEngine<LoopBack>({
   *place(node, from, { plan, links, context, nodes }) {
     const head = links.own(
@@ -16,7 +19,8 @@ export const loopBackEngine: NodeEngine<LoopBack> = defineNodeEngine<LoopBack>({
       ),
       node.id,
       undefined,
-      (path, { arrival }) => (path === 'wet' || path === 'on' ? (plan.drafts.get(`node:${node.id}`)?.arrival ?? 0) - arrival : 0),
+      (path, { arrival }) =>
+        path === 'wet' || path === 'on' ? (plan.drafts.get(`node:${node.id}`)?.arrival ?? 0) - arrival : 0,
     )
     plan.connect(
       head.draft,

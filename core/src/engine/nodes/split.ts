@@ -36,7 +36,11 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
       undefined,
       // what the branches share acts where they begin, in linear phase later; all else where they end
       (path, { arrival }) =>
-        path.startsWith('cross') ? (linear ? LINEAR_BAND_LATENCY : 0) : (plan.drafts.get(`node:${node.id}`)?.arrival ?? 0) - arrival,
+        path.startsWith('cross')
+          ? linear
+            ? LINEAR_BAND_LATENCY
+            : 0
+          : (plan.drafts.get(`node:${node.id}`)?.arrival ?? 0) - arrival,
     )
     const { params } = shared.step
     const linear = isLinear(node)
@@ -110,12 +114,20 @@ export const splitEngine: NodeEngine<Split> = defineNodeEngine<Split>({
       if (end) end.silenced = alone && !monitor.soloBranches.includes(branch.id)
     }
   },
-  steps: (node) => [`node:${node.id}`, `split:${node.id}`, ...node.branches.flatMap((b) => [`head:${b.id}`, `branch:${b.id}`])],
+  steps: (node) => [
+    `node:${node.id}`,
+    `split:${node.id}`,
+    ...node.branches.flatMap((b) => [`head:${b.id}`, `branch:${b.id}`]),
+  ],
 })
 
 /** The fader at the end of a branch. */
 function branchEnd(branch: Branch, end: Draft, { plan, context: { sampleRate }, fader }: Placing): Draft {
-  const out = fader(`branch:${branch.id}`, branch.id, () => new ParamSet(branchParams, branch.params, sampleRate))
+  const out = fader(
+    `branch:${branch.id}`,
+    branch.id,
+    () => new ParamSet(branchParams, branch.params, sampleRate),
+  )
   plan.connect(
     out.draft,
     'in',
@@ -127,12 +139,17 @@ function branchEnd(branch: Branch, end: Draft, { plan, context: { sampleRate }, 
   return out.draft
 }
 
-/** A branch of a split by pads: those of the source right before it. Behind anything else, all goes along the last branch. */
+/**
+ * A branch of a split by pads: those of the source right before it. Behind anything else, all goes along the
+ * last branch.
+ */
 function* pads(node: Split, index: number, from: Draft, shared: Draft, on: Placing): Generator<void, Draft> {
   const { plan, nodes } = on
   const branch = node.branches[index]
   const outputs =
-    from.step instanceof SourceStep && from.step.outputs.length > 1 ? from.step.outputs.slice(1) : [(from.step as SoundStep).out]
+    from.step instanceof SourceStep && from.step.outputs.length > 1
+      ? from.step.outputs.slice(1)
+      : [(from.step as SoundStep).out]
   const chosen = padsOf(node, index, outputs.length).map((pad) => outputs[pad])
   const head = plan.add(
     `head:${branch.id}`,

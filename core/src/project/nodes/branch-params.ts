@@ -4,6 +4,11 @@ import { type ParamSpecs, factor, gain, pan, toggle } from '../../units/paramete
 export const branchParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the branch where the paths merge' }),
   pan: pan('Pan', { tip: 'Place between left and right' }),
-  polarity: factor('Polarity', { min: -1, max: 1, default: 1, tip: '1 as it is, −1 inverted, and all between' }),
+  polarity: factor('Polarity', {
+    min: -1,
+    max: 1,
+    default: 1,
+    tip: '1 as it is, −1 inverted, and all between',
+  }),
   mute: toggle('Mute', false, 'Silences the branch', { edit: 'switched' }),
 } satisfies ParamSpecs

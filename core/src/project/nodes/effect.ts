@@ -4,7 +4,10 @@ import { type Listen, data, id, key, lanes, listenSchema, name, seed, values } f
 import { commonParams } from './common-params'
 import { type NodeBase, defineNodeKind } from './node-kind'
 
-/** One processor with parameters: `on`, `wet` and those of its definition; what is missing stands at its default. */
+/**
+ * One processor with parameters: `on`, `wet` and those of its definition; what is missing stands at its
+ * default.
+ */
 export interface Effect extends NodeBase {
   kind: 'effect'
   type: string
@@ -40,16 +43,21 @@ export const effectKind = defineNodeKind<Effect>({
     const definition = effectDefinition(node.type)
     const { tail } = definition ?? {}
     return definition && tail
-      ? longest(node, { ...definition.params, on: commonParams.on }, (v) => (v.on === 0 ? 0 : tail(v as never, beatsPerSecond, node.data)))
+      ? longest(node, { ...definition.params, on: commonParams.on }, (v) =>
+          v.on === 0 ? 0 : tail(v as never, beatsPerSecond, node.data),
+        )
       : 0
   },
-  sound: (node) => (effectDefinition(node.type)?.sound && typeof node.data?.audio === 'string' ? node.data.audio : null),
+  sound: (node) =>
+    effectDefinition(node.type)?.sound && typeof node.data?.audio === 'string' ? node.data.audio : null,
   structure: (node, sampleRate) => {
     const latency = effectDefinition(node.type)?.latency?.(sampleRate, node.params) ?? ''
     const items = Object.entries(node.lanes ?? {})
       .map(([lane, list]) => `${lane}${list.length}`)
       .join()
-    const side = node.sidechain ? `~${node.sidechain.track}${node.sidechain.point}${node.sidechain.branch ?? ''}` : ''
+    const side = node.sidechain
+      ? `~${node.sidechain.track}${node.sidechain.point}${node.sidechain.branch ?? ''}`
+      : ''
     return `${node.id}:${node.type}${latency}${items}${side}`
   },
 })

@@ -10,7 +10,10 @@ export type ChainNode = Effect | Split | Group | LoopBack
 
 const own = { 'effect': effectKind, 'split': splitKind, 'group': groupKind, 'loop-back': loopBackKind }
 
-/** Every kind of node there is, by its name. Adding one is a file beside these and a line here, and the same in `engine/nodes`. */
+/**
+ * Every kind of node there is, by its name. Adding one is a file beside these and a line here, and the same
+ * in `engine/nodes`.
+ */
 export const nodeKinds: Readonly<Record<string, NodeKind<NodeBase>>> = Object.fromEntries(
   [...Object.values(own), ...offered('nodes').map((n) => n.kind)].map((k) => {
     const kind = k as NodeKind<NodeBase>
@@ -19,7 +22,8 @@ export const nodeKinds: Readonly<Record<string, NodeKind<NodeBase>>> = Object.fr
 )
 
 /** What a node's kind says of it. */
-export const kindOf = <N extends ChainNode>(node: N): NodeKind<N> => nodeKinds[node.kind] as unknown as NodeKind<N>
+export const kindOf = <N extends ChainNode>(node: N): NodeKind<N> =>
+  nodeKinds[node.kind] as unknown as NodeKind<N>
 
 /** A node of any kind; `nodes` is the schema of a list of them. */
 export function nodeSchemaOf(nodes: z.ZodType<ChainNode[]>): z.ZodType<ChainNode> {
@@ -31,7 +35,9 @@ const noBranches: Branch[] = []
 /** Parallel paths inside a node. */
 export const branchesOf = (node: ChainNode): Branch[] => kindOf(node).branches?.(node) ?? noBranches
 
-/** The lists of nodes directly inside a node: none for an effect, one for a group, one per branch for a split. */
+/**
+ * The lists of nodes directly inside a node: none for an effect, one for a group, one per branch for a split.
+ */
 export function innerLists(node: ChainNode): ChainNode[][] {
   const inside = kindOf(node).inside?.(node)
   const branches = branchesOf(node).map((b) => b.nodes)

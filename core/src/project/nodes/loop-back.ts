@@ -1,5 +1,15 @@
 import { z } from 'zod'
-import { type ParamSpecs, beats, boost, choice, defaultsOf, hertz, percent, seconds, toggle } from '../../units/parameter'
+import {
+  type ParamSpecs,
+  beats,
+  boost,
+  choice,
+  defaultsOf,
+  hertz,
+  percent,
+  seconds,
+  toggle,
+} from '../../units/parameter'
 import { newId } from '../ids'
 import { id, name, values } from '../schema-parts'
 import { commonParams } from './common-params'
@@ -24,13 +34,36 @@ export const loopBackParams = {
     default: 0.25,
     tip: 'Time of the whole way round, what is inside included; never less than that and 131 samples',
   }),
-  length: beats('Length', { min: 1 / 16, max: 16, default: 1, tip: 'Time of the whole way round as a note length' }),
-  change: choice('Change', ['varispeed', 'cross-fade'], 0, 'What a changed time does: bend the pitch, or fade to the new place'),
+  length: beats('Length', {
+    min: 1 / 16,
+    max: 16,
+    default: 1,
+    tip: 'Time of the whole way round as a note length',
+  }),
+  change: choice(
+    'Change',
+    ['varispeed', 'cross-fade'],
+    0,
+    'What a changed time does: bend the pitch, or fade to the new place',
+  ),
   feedback: percent('Feedback', { min: -1.2, max: 1.2, default: 0.5, tip: 'How much comes round again' }),
-  feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % what goes round goes on alone' }),
+  feed: percent('Feed', {
+    default: 1,
+    tip: 'How much of the input enters: at 0 % what goes round goes on alone',
+  }),
   saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives what comes round' }),
-  lowCut: hertz('Low cut', { min: 20, max: 2000, default: 20, tip: 'High-pass of what comes round; at 20 Hz it is off' }),
-  highCut: hertz('High cut', { min: 500, max: 20_000, default: 20_000, tip: 'Low-pass of what comes round; at 20 kHz it is off' }),
+  lowCut: hertz('Low cut', {
+    min: 20,
+    max: 2000,
+    default: 20,
+    tip: 'High-pass of what comes round; at 20 Hz it is off',
+  }),
+  highCut: hertz('High cut', {
+    min: 500,
+    max: 20_000,
+    default: 20_000,
+    tip: 'Low-pass of what comes round; at 20 kHz it is off',
+  }),
   wet: commonParams.wet,
 } satisfies ParamSpecs
 
@@ -44,7 +77,8 @@ export const newLoopBack = (nodes: ChainNode[], id = newId()): LoopBack => ({
 export const loopBackKind = defineNodeKind<LoopBack>({
   kind: 'loop-back',
   title: () => 'Loop-back',
-  schema: (nodes) => z.object({ kind: z.literal('loop-back'), id, name: name.optional(), params: values, nodes }),
+  schema: (nodes) =>
+    z.object({ kind: z.literal('loop-back'), id, name: name.optional(), params: values, nodes }),
   params: () => loopBackParams,
   around: {
     label: 'Loop-back',

@@ -29,20 +29,27 @@ export interface Branch {
 /** What a node is told to say how long it rings. */
 export interface Ringing {
   readonly beatsPerSecond: number
-  /** The longest of what is worked out from a node's values: as they are set, and as far as links move them. */
-  readonly longest: (node: NodeBase, specs: ParamSpecs, seconds: (values: Readonly<Record<string, number>>) => number) => number
+  /**
+   * The longest of what is worked out from a node's values: as they are set, and as far as links move them.
+   */
+  readonly longest: (
+    node: NodeBase,
+    specs: ParamSpecs,
+    seconds: (values: Readonly<Record<string, number>>) => number,
+  ) => number
   /** How long a list of nodes rings: one after the other. */
   readonly along: (nodes: readonly ChainNode[]) => number
   /**
-   * Seconds that a loop around a list of nodes rings on, by its feedback and the time of a round; Infinity for ever.
+   * Seconds that a loop around a list of nodes rings on, by its feedback and the time of a round; Infinity
+   * for ever.
    * @param seconds tail of the nodes themselves, from {@link along}
    */
   readonly loop: (nodes: readonly ChainNode[], seconds: number) => (feedback: number, round: number) => number
 }
 
 /**
- * What a kind of node is: the schema, the walk, targets, deletion and the structure key all follow from it. How it sounds stands in
- * `engine/nodes`, how the chart draws it in the app.
+ * What a kind of node is: the schema, the walk, targets, deletion and the structure key all follow from it.
+ * How it sounds stands in `engine/nodes`, how the chart draws it in the app.
  */
 export interface NodeKind<N extends NodeBase> {
   readonly kind: N['kind']
@@ -74,7 +81,10 @@ export interface NodeKind<N extends NodeBase> {
   readonly stopListening?: (node: N) => void
   /** The sound of the project that it works with. */
   readonly sound?: (node: N) => string | null
-  /** Seconds until what is left in it has fallen by 120 dB once its input is silent; Infinity where it never does. */
+  /**
+   * Seconds until what is left in it has fallen by 120 dB once its input is silent; Infinity where it never
+   * does.
+   */
   readonly tail: (node: N, ringing: Ringing) => number
   /** A text that differs where the plan must. `list` gives that of a list of nodes. */
   readonly structure: (node: N, sampleRate: number, list: (nodes: readonly ChainNode[]) => string) => string

@@ -22,10 +22,30 @@ export const crossovers = ['cross1', 'cross2', 'cross3', 'cross4'] as const
 
 export const splitParams = {
   on: commonParams.on,
-  cross1: hertz('Crossover 1', { min: 30, max: 16_000, default: 180, tip: 'Between the lowest band and the next' }),
-  cross2: hertz('Crossover 2', { min: 30, max: 16_000, default: 2100, tip: 'Between the second band and the third' }),
-  cross3: hertz('Crossover 3', { min: 30, max: 16_000, default: 6000, tip: 'Between the third band and the fourth' }),
-  cross4: hertz('Crossover 4', { min: 30, max: 16_000, default: 10_000, tip: 'Between the fourth band and the fifth' }),
+  cross1: hertz('Crossover 1', {
+    min: 30,
+    max: 16_000,
+    default: 180,
+    tip: 'Between the lowest band and the next',
+  }),
+  cross2: hertz('Crossover 2', {
+    min: 30,
+    max: 16_000,
+    default: 2100,
+    tip: 'Between the second band and the third',
+  }),
+  cross3: hertz('Crossover 3', {
+    min: 30,
+    max: 16_000,
+    default: 6000,
+    tip: 'Between the third band and the fourth',
+  }),
+  cross4: hertz('Crossover 4', {
+    min: 30,
+    max: 16_000,
+    default: 10_000,
+    tip: 'Between the fourth band and the fifth',
+  }),
   phase: choice(
     'Phase',
     ['minimum', 'linear'],
@@ -55,7 +75,9 @@ function ownNames(mode: SplitMode, count: number): readonly string[] {
 }
 
 /** All names that a branch may have of itself: any other was given by a person, and stays. */
-const anyOwnName = new Set(splitModes.flatMap((mode) => Array.from({ length: 8 }, (_, i) => ownNames(mode, i + 1)).flat()))
+const anyOwnName = new Set(
+  splitModes.flatMap((mode) => Array.from({ length: 8 }, (_, i) => ownNames(mode, i + 1)).flat()),
+)
 
 /** Gives branches that have no name of a person's the one that says what they hold now. */
 export function nameBranches(split: Split): void {
@@ -65,7 +87,10 @@ export function nameBranches(split: Split): void {
   })
 }
 
-/** Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound arrives. */
+/**
+ * Whether a split's bands are in linear phase. Set values alone say so: a link does not change when sound
+ * arrives.
+ */
 export const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5
 
 /** The parameters of a split that do something in its mode, with so many branches. */
@@ -77,7 +102,9 @@ export function splitGauges(mode: SplitMode, branches: number): string[] {
 /** Pads that go along one branch of a split of kind *pads*, counted from 0. */
 const padsSchema = z.array(z.number().int().min(0).max(63)).max(64)
 
-/** The pads of a branch: those it names and no branch before it does; the last branch has all that none names. */
+/**
+ * The pads of a branch: those it names and no branch before it does; the last branch has all that none names.
+ */
 export function padsOf(split: Split, branch: number, count: number): number[] {
   const homes = Array.from({ length: count }, (_, pad) => {
     const home = split.branches.findIndex((b) => b.pads?.includes(pad))
@@ -131,7 +158,8 @@ export const splitKind = defineNodeKind<Split>({
   branches: (node) => node.branches,
   // a band of linear phase rings for as long as its kernel
   tail: (node, { along }) =>
-    (isLinear(node) ? 0.05 : node.mode === 'bands' ? 0.1 : 0) + Math.max(0, ...node.branches.map((b) => along(b.nodes))),
+    (isLinear(node) ? 0.05 : node.mode === 'bands' ? 0.1 : 0) +
+    Math.max(0, ...node.branches.map((b) => along(b.nodes))),
   structure: (node, _rate, list) =>
     `${node.id}:${node.mode}${isLinear(node) ? '-linear' : ''}(${node.branches.map((b) => `${b.id}${node.mode === 'pads' ? (b.pads ?? []).join('.') : ''}[${list(b.nodes)}]`).join('|')})`,
 })
