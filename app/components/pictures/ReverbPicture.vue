@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { earlyReflections, reverbDecayAt } from '@oleaje/core/effects/reverb'
+import { reverbDecayAt } from '@oleaje/core/effects/reverb'
+import { earlyReflections } from '@oleaje/core/effects/reverb-entry'
 import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'

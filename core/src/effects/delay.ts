@@ -1,9 +1,10 @@
-import { BLOCK } from '../contract/block'
-import { defineEffect } from '../contract/effect'
+import { BLOCK, type ParamBlocks, type StereoBlock } from '../contract/block'
+import { type EffectBlock, type EffectProcessor, defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { DelayTimes } from '../dsp/delay-times'
 import { Diffuser } from '../dsp/diffuser'
 import { Ducker } from '../dsp/ducker'
+import { FRACTION } from '../dsp/fraction'
 import { exp2Block, log2, poleFor } from '../dsp/math'
 import { onePoleWeight, onePoleWeights } from '../dsp/one-pole'
 import { Splicer } from '../dsp/splicer'
@@ -28,22 +29,92 @@ const FREEZING = 0.012
 const SHIFT_LONGEST = 0.034
 const SHIFT_RESTING = 0.015
 
-// places of `state`
-const PATH = 0,
-  PATH_KNOWN = 1,
-  LOW_L = 2,
-  LOW_R = 3,
-  HIGH_L = 4,
-  HIGH_R = 5,
-  FROZEN = 6,
-  HELD_L = 7,
-  HELD_R = 8,
-  COUNT = 9,
-  LOUD_IN = 10,
-  LOUD_BACK = 11,
-  PASS = 12,
-  PASS_R = 13,
-  LONGEST_READ = 14
+const params = {
+  sync: toggle('Sync', false, 'Take the time from a note length instead of milliseconds'),
+  time: seconds('Time', { min: 0.0005, max: 4, default: 0.25, tip: 'Delay time' }),
+  length: beats('Length', { min: 1 / 16, max: 16, default: 0.75, tip: 'Delay time as a note length' }),
+  sides: choice('Sides', ['one time', 'two times'], 0, 'One time for both sides, or one each'),
+  timeRight: seconds('Time, right', {
+    min: 0.0005,
+    max: 4,
+    default: 0.375,
+    tip: 'Delay time of the right side',
+  }),
+  lengthRight: beats('Length, right', {
+    min: 1 / 16,
+    max: 16,
+    default: 1,
+    tip: 'Delay time of the right side as a note length',
+  }),
+  feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % the echoes go on alone' }),
+  feedback: percent('Feedback', {
+    min: -1.2,
+    max: 1.2,
+    default: 0.35,
+    tip: 'How much comes round again; beyond 100 % it holds itself in the saturation',
+  }),
+  repeats: number('Repeats', {
+    min: 0,
+    max: 32,
+    default: 0,
+    glide: 0,
+    tip: 'At most so many echoes of a sound; 0 for as many as the feedback gives',
+  }),
+  path: percent('Cross-feed', {
+    default: 0,
+    tip: 'How much of each side goes round into the other: at 100 % echoes go from side to side',
+  }),
+  change: choice(
+    'Change',
+    ['varispeed', 'cross-fade'],
+    0,
+    'What a changed time does: bend the pitch, or fade to the new place',
+  ),
+  lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
+  highCut: hertz('High cut', {
+    min: 500,
+    max: 20_000,
+    default: 9000,
+    tip: 'Low-pass in the feedback path',
+  }),
+  saturation: boost('Saturation', {
+    min: 0,
+    max: 30,
+    default: 0,
+    tip: 'Drives the feedback path; its level stays the same',
+  }),
+  diffusion: percent('Diffusion', {
+    default: 0,
+    tip: 'Spreads each echo in time, the more the oftener it has gone round',
+  }),
+  pitch: semitones('Pitch', {
+    min: -24,
+    max: 24,
+    default: 0,
+    tip: 'Shifts each echo against the one before; cents after the point',
+  }),
+  duck: decibel('Duck', {
+    min: 0,
+    max: 40,
+    default: 0,
+    tip: 'How far the echoes step back while the input, or the sidechain, sounds',
+  }),
+  release: seconds('Duck release', {
+    min: 0.02,
+    max: 2,
+    default: 0.25,
+    tip: 'How long they take to come forward again',
+  }),
+  freeze: toggle(
+    'Freeze',
+    false,
+    'Nothing enters and nothing is lost: what is in the line goes round as it is',
+  ),
+  width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the echoes: 0 % is mono' }),
+  trails: toggle('Trails', false, 'Switched off, the echoes ring out instead of falling silent'),
+}
+
+type Params = ParamBlocks<typeof params>
 
 /**
  * Delay with filters, saturation, diffusion, pitch and cross-feed in the loop, read by 8-tap windowed sinc.
@@ -63,90 +134,7 @@ export const delay = defineEffect({
   trails: true,
   readouts: ['duck', 'left', 'right'],
   holds: true,
-  params: {
-    sync: toggle('Sync', false, 'Take the time from a note length instead of milliseconds'),
-    time: seconds('Time', { min: 0.0005, max: 4, default: 0.25, tip: 'Delay time' }),
-    length: beats('Length', { min: 1 / 16, max: 16, default: 0.75, tip: 'Delay time as a note length' }),
-    sides: choice('Sides', ['one time', 'two times'], 0, 'One time for both sides, or one each'),
-    timeRight: seconds('Time, right', {
-      min: 0.0005,
-      max: 4,
-      default: 0.375,
-      tip: 'Delay time of the right side',
-    }),
-    lengthRight: beats('Length, right', {
-      min: 1 / 16,
-      max: 16,
-      default: 1,
-      tip: 'Delay time of the right side as a note length',
-    }),
-    feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % the echoes go on alone' }),
-    feedback: percent('Feedback', {
-      min: -1.2,
-      max: 1.2,
-      default: 0.35,
-      tip: 'How much comes round again; beyond 100 % it holds itself in the saturation',
-    }),
-    repeats: number('Repeats', {
-      min: 0,
-      max: 32,
-      default: 0,
-      glide: 0,
-      tip: 'At most so many echoes of a sound; 0 for as many as the feedback gives',
-    }),
-    path: percent('Cross-feed', {
-      default: 0,
-      tip: 'How much of each side goes round into the other: at 100 % echoes go from side to side',
-    }),
-    change: choice(
-      'Change',
-      ['varispeed', 'cross-fade'],
-      0,
-      'What a changed time does: bend the pitch, or fade to the new place',
-    ),
-    lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
-    highCut: hertz('High cut', {
-      min: 500,
-      max: 20_000,
-      default: 9000,
-      tip: 'Low-pass in the feedback path',
-    }),
-    saturation: boost('Saturation', {
-      min: 0,
-      max: 30,
-      default: 0,
-      tip: 'Drives the feedback path; its level stays the same',
-    }),
-    diffusion: percent('Diffusion', {
-      default: 0,
-      tip: 'Spreads each echo in time, the more the oftener it has gone round',
-    }),
-    pitch: semitones('Pitch', {
-      min: -24,
-      max: 24,
-      default: 0,
-      tip: 'Shifts each echo against the one before; cents after the point',
-    }),
-    duck: decibel('Duck', {
-      min: 0,
-      max: 40,
-      default: 0,
-      tip: 'How far the echoes step back while the input, or the sidechain, sounds',
-    }),
-    release: seconds('Duck release', {
-      min: 0.02,
-      max: 2,
-      default: 0.25,
-      tip: 'How long they take to come forward again',
-    }),
-    freeze: toggle(
-      'Freeze',
-      false,
-      'Nothing enters and nothing is lost: what is in the line goes round as it is',
-    ),
-    width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the echoes: 0 % is mono' }),
-    trails: toggle('Trails', false, 'Switched off, the echoes ring out instead of falling silent'),
-  },
+  params,
   tail: (v, beatsPerSecond) => {
     const times =
       v.sync >= 0.5 ? [v.length / beatsPerSecond, v.lengthRight / beatsPerSecond] : [v.time, v.timeRight]
@@ -184,272 +172,471 @@ export const delay = defineEffect({
       params: { sync: 1, length: 0.75, feedback: 0.82, feed: 0, trails: 1, wet: 0.5 },
     },
   ],
-  create: ({ sampleRate }) => {
+  create: ({ sampleRate }) => new DelayProcessor(sampleRate),
+})
+
+// places of `state` of the whole
+const PATH = 0,
+  PATH_KNOWN = 1,
+  FROZEN = 2,
+  HELD_L = 3,
+  HELD_R = 4,
+  LONGEST_READ = 5
+
+class DelayProcessor implements EffectProcessor<typeof params> {
+  readonly readouts = new Float64Array(3)
+  private readonly line: StereoDelayLine
+  private readonly times: Times
+  private readonly reading: Reading
+  private readonly tone: LoopTone
+  private readonly gate: RoundGate
+  private readonly spread: readonly [Diffuser, Diffuser]
+  private readonly shift: Splicer
+  private readonly ratios = new Float64Array(BLOCK)
+  private readonly ducker: Ducker
+  private readonly gains = new Float64Array(BLOCK)
+  private readonly state = new Float64Array(6)
+  /** How far each frame is frozen, and the one after the block. */
+  private readonly frozen = new Float64Array(BLOCK + 1)
+  private readonly written: readonly [Float64Array, Float64Array]
+
+  constructor(private readonly sampleRate: number) {
     const longest = LONGEST_DELAY * sampleRate
     const line = new StereoDelayLine(longest, 10, BLOCK)
-    const block = (): Float64Array => line.block()
-    const left = new DelayTimes(block(), block(), longest, sampleRate)
-    const right = new DelayTimes(block(), block(), longest, sampleRate)
-    const readL = block(),
-      readR = block(),
-      fadeL = block(),
-      fadeR = block(),
-      otherL = block(),
-      otherR = block()
-    const writeL = new Float64Array(BLOCK),
-      writeR = new Float64Array(BLOCK)
-    const spreadL = new Diffuser(sampleRate),
-      spreadR = new Diffuser(sampleRate, 1.07)
-    const shift = new Splicer(
+    this.line = line
+    this.times = new Times(line, longest, sampleRate)
+    this.reading = new Reading(line, this.times)
+    this.tone = new LoopTone(sampleRate)
+    this.gate = new RoundGate(line.longest, sampleRate)
+    this.spread = [new Diffuser(sampleRate), new Diffuser(sampleRate, 1.07)]
+    this.shift = new Splicer(
       sampleRate,
       Math.round(SHIFT_LONGEST * sampleRate),
       Math.round(SHIFT_RESTING * sampleRate),
       BLOCK,
     )
-    const ratios = new Float64Array(BLOCK)
-    const ducker = new Ducker(sampleRate)
-    const gains = new Float64Array(BLOCK)
-    // how often what is in the line has gone round, in steps of eight samples, as far back as the line goes:
-    // a power of two
-    const rounds = new Uint8Array((line.longest >> 3) + 1)
-    const roundMask = rounds.length - 1
-    const state = new Float64Array(15)
-    const pathGlide = 1 - poleFor(0.01, sampleRate / BLOCK)
-    const freezing = 1 / (FREEZING * sampleRate)
-    const passing = 1 - poleFor(0.002, sampleRate)
-    const falling = poleFor(0.02, sampleRate)
-    const known = new Float64Array(4).fill(NaN)
-    const lowWeights = new Float64Array(BLOCK),
-      highWeights = new Float64Array(BLOCK)
-    const readouts = new Float64Array(3)
-    const ahead = Math.round(0.012 * sampleRate)
-    const extra = Math.max(spreadL.delay, spreadR.delay)
+    this.ducker = new Ducker(sampleRate)
+    this.written = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
+  }
 
-    /** Reads both sides at their times, and what fades from other times. */
-    function read(two: boolean, start: number, end: number): void {
-      line.read(left.times, readL, readR, start, end)
+  reset(): void {
+    this.line.reset()
+    this.times.reset()
+    for (const side of this.spread) side.reset()
+    this.shift.reset()
+    this.ducker.reset()
+    this.tone.reset()
+    this.gate.reset()
+    this.state.fill(0)
+  }
+
+  held(): readonly [Float32Array, Float32Array] {
+    return this.line.content(Math.max(this.state[HELD_L], this.state[LONGEST_READ], this.sampleRate))
+  }
+
+  isQuiet(): boolean {
+    const { state, sampleRate } = this
+    return (
+      this.line.isQuietWithin(Math.max(8 * sampleRate, state[LONGEST_READ] + sampleRate)) &&
+      state[FROZEN] === 0
+    )
+  }
+
+  process({ in: input, out, side, song }: EffectBlock, p: Params): void {
+    const { reading, gate, written, frozen, times, gains } = this
+    const shifts = !p.pitch.constant || p.pitch.value !== 0
+    const spreads = !p.diffusion.constant || p.diffusion.value !== 0
+    // what the shift and the all-passes take is part of the time
+    const [spreadL, spreadR] = this.spread
+    const less = (shifts ? this.shift.resting : 0) + (spreads ? Math.max(spreadL.delay, spreadR.delay) : 0)
+    const two = p.sides.value === 1
+    const least = this.timesOf(p, 1 / song.beatsPerFrame, less)
+
+    // from straight to crossed in some milliseconds, since a jump would go round in the line
+    const pathFrom = this.pathTo(p.path.value)
+    const pathStep = (this.state[PATH] - pathFrom) / BLOCK
+    this.freezeTo(p.freeze.value === 1)
+    const feedbacks = p.feedback.values()
+    const feeds = p.feed.values()
+    const diffusions = p.diffusion.values()
+    this.tone.prepare(p)
+    gate.most = Math.round(p.repeats.value)
+    gate.ago = less
+    if (shifts) {
+      const pitches = p.pitch.values()
+      for (let i = 0; i < BLOCK; i++) this.ratios[i] = pitches[i] / 12
+      exp2Block(this.ratios)
+    }
+    if (!p.duck.constant || p.duck.value > 0)
+      this.ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
+    else gains.fill(1)
+    // As many samples at a time as come out before the first of them goes in again.
+    const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
+    for (let start = 0; start < BLOCK; start += stretch) {
+      const end = Math.min(BLOCK, start + stretch)
+      reading.read(two, start, end)
+      if (spreads) reading.through(spreadL, spreadR, diffusions, start, end)
+      else reading.straight(start, end)
+      if (shifts) reading.shifted(this.shift, this.ratios, start, end)
+      reading.freeze(frozen, start, end)
+      this.tone.process(reading, feedbacks, start, end)
+      for (let i = start; i < end; i++) {
+        written[0][i] = input.left[i] * feeds[i]
+        written[1][i] = input.right[i] * feeds[i]
+      }
+      gate.process(reading, written, times, two, start, end)
+      this.join(pathFrom, pathStep, start, end)
+      this.line.write(written[0], written[1], start, end)
+    }
+    this.give(out, p)
+    this.readouts[0] = gains[BLOCK - 1]
+    this.readouts[1] = (times.left.times[BLOCK - 1] + less) / this.sampleRate
+    this.readouts[2] = two ? (times.right.times[BLOCK - 1] + less) / this.sampleRate : this.readouts[1]
+  }
+
+  /** Works out the times of a block, and gives the shortest in samples. */
+  private timesOf(p: Params, framesPerBeat: number, less: number): number {
+    const { state, times } = this
+    const { left, right } = times
+    const two = p.sides.value === 1
+    const freeze = p.freeze.value === 1
+    let least: number
+    if (freeze && state[FROZEN] > 0) {
+      times.hold(state[HELD_L], state[HELD_R])
+      least = Math.min(state[HELD_L], two ? state[HELD_R] : state[HELD_L])
+    } else {
+      const synced = p.sync.value === 1
+      const scale = synced ? framesPerBeat : this.sampleRate
+      const fades = p.change.value === 1
+      const a = synced ? p.length : p.time
+      const b = synced ? p.lengthRight : p.timeRight
+      least = left.follow(a.values(), a.constant, scale, fades, less)
+      if (two) least = Math.min(least, right.follow(b.values(), b.constant, scale, fades, less))
+      else right.reset()
+      if (freeze) {
+        // frozen: whole samples from here on, so that a round changes nothing
+        state[HELD_L] = Math.round(left.times[BLOCK - 1] + less)
+        state[HELD_R] = two ? Math.round(right.times[BLOCK - 1] + less) : state[HELD_L]
+        times.hold(state[HELD_L], state[HELD_R])
+        least = Math.min(state[HELD_L], state[HELD_R])
+        times.reset()
+      }
+    }
+    const longest = Math.max(left.times[0], two ? right.times[0] : 0)
+    if (longest > state[LONGEST_READ]) state[LONGEST_READ] = longest
+    return least
+  }
+
+  /** Moves the cross-feed on by a block, and gives where it came from. */
+  private pathTo(goal: number): number {
+    const { state } = this
+    const from = state[PATH_KNOWN] === 0 ? goal : state[PATH]
+    const to =
+      state[PATH_KNOWN] === 0 ? goal : from + (1 - poleFor(0.01, this.sampleRate / BLOCK)) * (goal - from)
+    state[PATH] = Math.abs(to - goal) < 1e-4 ? goal : to
+    state[PATH_KNOWN] = 1
+    return from
+  }
+
+  private freezeTo(freeze: boolean): void {
+    const { frozen, state } = this
+    const step = 1 / (FREEZING * this.sampleRate)
+    let now = state[FROZEN]
+    for (let i = 0; i < BLOCK; i++) {
+      frozen[i] = now
+      if (freeze ? now < 1 : now > 0) now = freeze ? Math.min(1, now + step) : Math.max(0, now - step)
+    }
+    frozen[BLOCK] = state[FROZEN] = now
+  }
+
+  /** What goes into the line: what enters and what comes round, straight or crossed, or what is frozen. */
+  private join(pathFrom: number, pathStep: number, start: number, end: number): void {
+    const { frozen } = this
+    const [writeL, writeR] = this.written
+    const { readL, readR, backL, backR } = this.reading
+    const isStraight = pathFrom === 0 && this.state[PATH] === 0
+    for (let i = start; i < end; i++) {
+      const xL = writeL[i]
+      const xR = writeR[i]
+      const fl = backL[i]
+      let wl = xL + fl
+      let wr = xR + backR[i]
+      if (!isStraight) {
+        const crossed = pathFrom + pathStep * (i + 1)
+        wl += crossed * (0.5 * (xL + xR) + backR[i] - wl)
+        wr += crossed * (fl - wr)
+      }
+      const ice = frozen[i + 1]
+      if (ice > 0) {
+        wl += ice * (readL[i] - wl)
+        wr += ice * (readR[i] - wr)
+      }
+      writeL[i] = wl
+      writeR[i] = wr
+    }
+  }
+
+  private give({ left, right }: StereoBlock, p: Params): void {
+    const { otherL, otherR } = this.reading
+    const { gains } = this
+    if (p.width.constant && p.width.value === 1)
+      for (let i = 0; i < BLOCK; i++) {
+        left[i] = otherL[i] * gains[i]
+        right[i] = otherR[i] * gains[i]
+      }
+    else {
+      const widths = p.width.values()
+      for (let i = 0; i < BLOCK; i++) {
+        const m = 0.5 * (otherL[i] + otherR[i])
+        const s = 0.5 * (otherL[i] - otherR[i]) * widths[i]
+        left[i] = (m + s) * gains[i]
+        right[i] = (m - s) * gains[i]
+      }
+    }
+  }
+}
+
+/** The times of both sides. */
+class Times {
+  readonly left: DelayTimes
+  readonly right: DelayTimes
+
+  constructor(line: StereoDelayLine, longest: number, sampleRate: number) {
+    this.left = new DelayTimes(line.block(), line.block(), longest, sampleRate)
+    this.right = new DelayTimes(line.block(), line.block(), longest, sampleRate)
+  }
+
+  hold(left: number, right: number): void {
+    this.left.times.fill(left)
+    this.right.times.fill(right)
+  }
+
+  reset(): void {
+    this.left.reset()
+    this.right.reset()
+  }
+}
+
+/** What is read from the line in a block, and what becomes of it on its way round. */
+class Reading {
+  readonly readL: Float64Array
+  readonly readR: Float64Array
+  /** Spread and shifted. */
+  readonly otherL: Float64Array
+  readonly otherR: Float64Array
+  /** Of that, what goes round again. */
+  readonly backL = new Float64Array(BLOCK)
+  readonly backR = new Float64Array(BLOCK)
+  private readonly fadeL: Float64Array
+  private readonly fadeR: Float64Array
+
+  constructor(
+    private readonly line: StereoDelayLine,
+    private readonly times: Times,
+  ) {
+    this.readL = line.block()
+    this.readR = line.block()
+    this.otherL = line.block()
+    this.otherR = line.block()
+    this.fadeL = line.block()
+    this.fadeR = line.block()
+  }
+
+  /** Reads both sides at their times, and what fades from other times. */
+  read(two: boolean, start: number, end: number): void {
+    const { line, readL, readR, fadeL, fadeR, otherL, otherR } = this
+    const { left, right } = this.times
+    line.read(left.times, readL, readR, start, end)
+    if (two) {
+      line.read(right.times, otherL, otherR, start, end)
+      for (let i = start; i < end; i++) readR[i] = otherR[i]
+    }
+    if (left.isFading) line.read(left.old, fadeL, fadeR, start, end)
+    if (two && right.isFading) {
+      line.read(right.old, otherL, otherR, start, end)
+      for (let i = start; i < end; i++) fadeR[i] = otherR[i]
+    }
+    const { weights } = two ? right : left
+    if (left.isFading) for (let i = start; i < end; i++) readL[i] += left.weights[i] * (fadeL[i] - readL[i])
+    if (two ? right.isFading : left.isFading)
+      for (let i = start; i < end; i++) readR[i] += weights[i] * (fadeR[i] - readR[i])
+  }
+
+  straight(start: number, end: number): void {
+    const { readL, readR, otherL, otherR } = this
+    for (let i = start; i < end; i++) {
+      otherL[i] = readL[i]
+      otherR[i] = readR[i]
+    }
+  }
+
+  through(left: Diffuser, right: Diffuser, amounts: Float64Array, start: number, end: number): void {
+    left.process(this.readL, this.otherL, amounts, start, end)
+    right.process(this.readR, this.otherR, amounts, start, end)
+  }
+
+  shifted(shift: Splicer, ratios: Float64Array, start: number, end: number): void {
+    const { otherL, otherR } = this
+    shift.process(otherL, otherR, ratios, start, end)
+    for (let i = start; i < end; i++) {
+      otherL[i] = shift.left[i]
+      otherR[i] = shift.right[i]
+    }
+  }
+
+  /** What is frozen is neither spread nor shifted. */
+  freeze(frozen: Float64Array, start: number, end: number): void {
+    const { readL, readR, otherL, otherR } = this
+    for (let i = start; i < end; i++) {
+      otherL[i] += frozen[i] * (readL[i] - otherL[i])
+      otherR[i] += frozen[i] * (readR[i] - otherR[i])
+    }
+  }
+}
+
+/** Low cut, high cut and saturation of what goes round. */
+class LoopTone {
+  private readonly lowWeights = new Float64Array(BLOCK)
+  private readonly highWeights = new Float64Array(BLOCK)
+  /** The last low and high cut, and their weights. */
+  private readonly known = new Float64Array(4).fill(NaN)
+  /** Low cut left and right, high cut left and right. */
+  private readonly state = new Float64Array(4)
+  private drives!: Float64Array
+  private isDriven = false
+
+  constructor(private readonly sampleRate: number) {}
+
+  reset(): void {
+    this.state.fill(0)
+  }
+
+  prepare({ lowCut, highCut, saturation }: Params): void {
+    const { known, lowWeights, highWeights, sampleRate } = this
+    if (known[0] !== lowCut.value) known[2] = onePoleWeight((known[0] = lowCut.value), sampleRate)
+    if (known[1] !== highCut.value) known[3] = onePoleWeight((known[1] = highCut.value), sampleRate)
+    if (lowCut.constant) lowWeights.fill(known[2])
+    else onePoleWeights(lowCut.buffer, sampleRate, lowWeights)
+    if (highCut.constant) highWeights.fill(known[3])
+    else onePoleWeights(highCut.buffer, sampleRate, highWeights)
+    this.drives = saturation.values()
+    this.isDriven = !saturation.constant || saturation.value > 1
+  }
+
+  process(
+    { otherL, otherR, backL, backR }: Reading,
+    feedbacks: Float64Array,
+    start: number,
+    end: number,
+  ): void {
+    const { state, lowWeights, highWeights, drives, isDriven } = this
+    let lowL = state[0]
+    let lowR = state[1]
+    let highL = state[2]
+    let highR = state[3]
+    for (let i = start; i < end; i++) {
+      const a = lowWeights[i]
+      const b = highWeights[i]
+      lowL += a * (otherL[i] - lowL)
+      lowR += a * (otherR[i] - lowR)
+      highL += b * (otherL[i] - lowL - highL)
+      highR += b * (otherR[i] - lowR - highR)
+      const feedback = feedbacks[i]
+      let l = highL * feedback
+      let r = highR * feedback
+      // from unity on the loop always saturates, so self-oscillation stays bounded
+      if (isDriven || feedback >= 1 || feedback <= -1) {
+        const d = drives[i]
+        l = l / Math.sqrt(1 + d * d * l * l * 0.25)
+        r = r / Math.sqrt(1 + d * d * r * r * 0.25)
+      }
+      backL[i] = l
+      backR[i] = r
+    }
+    const ends = end === BLOCK
+    state[0] = ends && Math.abs(lowL) < 1e-20 ? 0 : lowL
+    state[1] = ends && Math.abs(lowR) < 1e-20 ? 0 : lowR
+    state[2] = ends && Math.abs(highL) < 1e-20 ? 0 : highL
+    state[3] = ends && Math.abs(highR) < 1e-20 ? 0 : highR
+  }
+}
+
+// places of `state` of the gate
+const COUNT = 0,
+  LOUD_IN = 1,
+  LOUD_BACK = 2,
+  PASS = 3,
+  PASS_R = 4
+
+/** Counts how often what is in the line has gone round, and lets nothing round oftener than asked for. */
+class RoundGate {
+  /** Most repeats, 0 for as many as there are; what of the delay lies outside the line, in samples. */
+  most = 0
+  ago = FRACTION
+  /** Rounds in steps of eight samples, as far back as the line goes: a power of two. */
+  private readonly rounds: Uint8Array
+  private readonly state = new Float64Array(5)
+  private readonly passing: number
+  private readonly falling: number
+  /** How much further it looks as well, so that it has closed when the sound comes. */
+  private readonly ahead: number
+
+  constructor(longest: number, sampleRate: number) {
+    this.rounds = new Uint8Array((longest >> 3) + 1)
+    this.passing = 1 - poleFor(0.002, sampleRate)
+    this.falling = poleFor(0.02, sampleRate)
+    this.ahead = Math.round(0.012 * sampleRate)
+  }
+
+  reset(): void {
+    this.rounds.fill(0)
+    this.state.fill(0)
+  }
+
+  process(
+    { backL, backR }: Reading,
+    [inL, inR]: readonly [Float64Array, Float64Array],
+    { left, right }: Times,
+    two: boolean,
+    start: number,
+    end: number,
+  ): void {
+    const { rounds, state, most, ago, passing, falling, ahead } = this
+    if (most === 0) {
+      state[COUNT] += end - start
+      state[PASS] = state[PASS_R] = 1
+      return
+    }
+    const mask = rounds.length - 1
+    let count = state[COUNT]
+    let loudIn = state[LOUD_IN]
+    let loudBack = state[LOUD_BACK]
+    let pass = state[PASS]
+    let passR = state[PASS_R]
+    for (let i = start; i < end; i++) {
+      // whichever is louder of what comes in and what comes round says how often this has gone round
+      const x = Math.abs(inL[i]) + Math.abs(inR[i])
+      const y = Math.abs(backL[i]) + Math.abs(backR[i])
+      loudIn = x > loudIn ? x : loudIn * falling
+      loudBack = y > loudBack ? y : loudBack * falling
+      const at = count - Math.round(left.times[i] + ago)
+      const gone = Math.max(rounds[(at >> 3) & mask], rounds[(Math.min(count, at + ahead) >> 3) & mask])
+      let goneR = gone
       if (two) {
-        line.read(right.times, otherL, otherR, start, end)
-        for (let i = start; i < end; i++) readR[i] = otherR[i]
+        const atR = count - Math.round(right.times[i] + ago)
+        goneR = Math.max(rounds[(atR >> 3) & mask], rounds[(Math.min(count, atR + ahead) >> 3) & mask])
       }
-      if (left.isFading) line.read(left.old, fadeL, fadeR, start, end)
-      if (two && right.isFading) {
-        line.read(right.old, otherL, otherR, start, end)
-        for (let i = start; i < end; i++) fadeR[i] = otherR[i]
-      }
+      pass += passing * ((gone + 1 < most ? 1 : 0) - pass)
+      passR += passing * ((goneR + 1 < most ? 1 : 0) - passR)
+      rounds[(count >> 3) & mask] = loudIn >= loudBack ? 0 : Math.min(200, Math.max(gone, goneR) + 1)
+      backL[i] *= pass
+      backR[i] *= passR
+      count++
     }
-
-    return {
-      readouts,
-      reset() {
-        line.reset()
-        left.reset()
-        right.reset()
-        spreadL.reset()
-        spreadR.reset()
-        shift.reset()
-        ducker.reset()
-        rounds.fill(0)
-        state.fill(0)
-      },
-      held: () => line.content(Math.max(state[HELD_L], state[LONGEST_READ], sampleRate)),
-      isQuiet: () =>
-        line.isQuietWithin(Math.max(8 * sampleRate, state[LONGEST_READ] + sampleRate)) && state[FROZEN] === 0,
-      process({ in: input, out, side, song }, p) {
-        const synced = p.sync.value === 1
-        const two = p.sides.value === 1
-        const scale = synced ? 1 / song.beatsPerFrame : sampleRate
-        const crossfade = p.change.value === 1
-        const shifts = !p.pitch.constant || p.pitch.value !== 0
-        const spreads = !p.diffusion.constant || p.diffusion.value !== 0
-        const inL = input.left,
-          inR = input.right,
-          outL = out.left,
-          outR = out.right
-        const freeze = p.freeze.value === 1
-        // what the shift and the all-passes take is part of the time
-        const less = (shifts ? shift.resting : 0) + (spreads ? extra : 0)
-        let least = Infinity
-        if (freeze && state[FROZEN] > 0) {
-          left.times.fill(state[HELD_L])
-          right.times.fill(state[HELD_R])
-          least = Math.min(state[HELD_L], two ? state[HELD_R] : state[HELD_L])
-        } else {
-          const a = synced ? p.length : p.time
-          const b = synced ? p.lengthRight : p.timeRight
-          least = left.follow(a.values(), a.constant, scale, crossfade, less)
-          if (two) least = Math.min(least, right.follow(b.values(), b.constant, scale, crossfade, less))
-          else right.reset()
-          if (freeze) {
-            // frozen: whole samples from here on, so that a round changes nothing
-            state[HELD_L] = Math.round(left.times[BLOCK - 1] + less)
-            state[HELD_R] = two ? Math.round(right.times[BLOCK - 1] + less) : state[HELD_L]
-            left.times.fill(state[HELD_L])
-            right.times.fill(state[HELD_R])
-            least = Math.min(state[HELD_L], state[HELD_R])
-            left.reset()
-            right.reset()
-          }
-        }
-        const longestNow = Math.max(left.times[0], two ? right.times[0] : 0)
-        if (longestNow > state[LONGEST_READ]) state[LONGEST_READ] = longestNow
-
-        // from straight to crossed in some milliseconds, since a jump would go round in the line
-        const pathFrom = state[PATH_KNOWN] === 0 ? p.path.value : state[PATH]
-        const pathTo =
-          state[PATH_KNOWN] === 0 ? p.path.value : pathFrom + pathGlide * (p.path.value - pathFrom)
-        state[PATH] = Math.abs(pathTo - p.path.value) < 1e-4 ? p.path.value : pathTo
-        state[PATH_KNOWN] = 1
-        const pathStep = (state[PATH] - pathFrom) / BLOCK
-        const isStraight = pathFrom === 0 && state[PATH] === 0
-        const fbs = p.feedback.values(),
-          feeds = p.feed.values(),
-          diffusions = p.diffusion.values()
-        if (known[0] !== p.lowCut.value) known[2] = onePoleWeight((known[0] = p.lowCut.value), sampleRate)
-        if (known[1] !== p.highCut.value) known[3] = onePoleWeight((known[1] = p.highCut.value), sampleRate)
-        if (p.lowCut.constant) lowWeights.fill(known[2])
-        else onePoleWeights(p.lowCut.buffer, sampleRate, lowWeights)
-        if (p.highCut.constant) highWeights.fill(known[3])
-        else onePoleWeights(p.highCut.buffer, sampleRate, highWeights)
-        const drives = p.saturation.values()
-        const driven = !p.saturation.constant || p.saturation.value > 1
-        const widths = p.width.values()
-        const mono = p.width.constant && p.width.value === 1
-        const most = Math.round(p.repeats.value)
-        if (shifts) {
-          const pitches = p.pitch.values()
-          for (let i = 0; i < BLOCK; i++) ratios[i] = pitches[i] / 12
-          exp2Block(ratios)
-        }
-        const ducks = !p.duck.constant || p.duck.value > 0
-        if (ducks) ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
-        else gains.fill(1)
-        let lowL = state[LOW_L],
-          lowR = state[LOW_R],
-          highL = state[HIGH_L],
-          highR = state[HIGH_R]
-        let frozen = state[FROZEN],
-          count = state[COUNT],
-          loudIn = state[LOUD_IN],
-          loudBack = state[LOUD_BACK],
-          pass = state[PASS],
-          passR = state[PASS_R]
-        // As many samples at a time as come out before the first of them goes in again.
-        const stretch = Math.max(1, Math.min(BLOCK, Math.floor(least) - LEAST_DELAY + 1))
-        for (let start = 0; start < BLOCK; start += stretch) {
-          const end = Math.min(BLOCK, start + stretch)
-          read(two, start, end)
-          if (left.isFading || right.isFading)
-            for (let i = start; i < end; i++) {
-              if (left.isFading) readL[i] += left.weights[i] * (fadeL[i] - readL[i])
-              if (two ? right.isFading : left.isFading)
-                readR[i] += (two ? right.weights[i] : left.weights[i]) * (fadeR[i] - readR[i])
-            }
-          if (spreads) {
-            spreadL.process(readL, otherL, diffusions, start, end)
-            spreadR.process(readR, otherR, diffusions, start, end)
-          } else
-            for (let i = start; i < end; i++) {
-              otherL[i] = readL[i]
-              otherR[i] = readR[i]
-            }
-          if (shifts) {
-            shift.process(otherL, otherR, ratios, start, end)
-            for (let i = start; i < end; i++) {
-              otherL[i] = shift.left[i]
-              otherR[i] = shift.right[i]
-            }
-          }
-          for (let i = start; i < end; i++) {
-            const l = otherL[i] + frozen * (readL[i] - otherL[i])
-            const r = otherR[i] + frozen * (readR[i] - otherR[i])
-            // feedback path: low cut, high cut, saturation
-            const a = lowWeights[i]
-            const b = highWeights[i]
-            lowL += a * (l - lowL)
-            lowR += a * (r - lowR)
-            highL += b * (l - lowL - highL)
-            highR += b * (r - lowR - highR)
-            let fl = highL * fbs[i]
-            let fr = highR * fbs[i]
-            // from unity on the loop always saturates, so self-oscillation stays bounded
-            if (driven || fbs[i] >= 1 || fbs[i] <= -1) {
-              const d = drives[i]
-              fl = fl / Math.sqrt(1 + d * d * fl * fl * 0.25)
-              fr = fr / Math.sqrt(1 + d * d * fr * fr * 0.25)
-            }
-            const xL = inL[i] * feeds[i]
-            const xR = inR[i] * feeds[i]
-            if (most > 0) {
-              // whichever is louder of what comes in and what comes round says how often this has gone round
-              const x = Math.abs(xL) + Math.abs(xR)
-              const y = Math.abs(fl) + Math.abs(fr)
-              loudIn = x > loudIn ? x : loudIn * falling
-              loudBack = y > loudBack ? y : loudBack * falling
-              const now = (count >> 3) & roundMask
-              const at = count - Math.round(left.times[i] + less)
-              const atR = two ? count - Math.round(right.times[i] + less) : at
-              // a little further as well, so that it has closed when the sound comes
-              const gone = Math.max(
-                rounds[(at >> 3) & roundMask],
-                rounds[(Math.min(count, at + ahead) >> 3) & roundMask],
-              )
-              const goneR = two
-                ? Math.max(
-                    rounds[(atR >> 3) & roundMask],
-                    rounds[(Math.min(count, atR + ahead) >> 3) & roundMask],
-                  )
-                : gone
-              pass += passing * ((gone + 1 < most ? 1 : 0) - pass)
-              passR += passing * ((goneR + 1 < most ? 1 : 0) - passR)
-              rounds[now] = loudIn >= loudBack ? 0 : Math.min(200, Math.max(gone, goneR) + 1)
-              fl *= pass
-              fr *= passR
-            } else pass = passR = 1
-            count++
-            let wl = xL + fl
-            let wr = xR + fr
-            if (!isStraight) {
-              const crossed = pathFrom + pathStep * (i + 1)
-              const straightL = wl
-              wl = straightL + crossed * (0.5 * (xL + xR) + fr - straightL)
-              wr += crossed * (fl - wr)
-            }
-            if (freeze ? frozen < 1 : frozen > 0)
-              frozen = freeze ? Math.min(1, frozen + freezing) : Math.max(0, frozen - freezing)
-            if (frozen > 0) {
-              wl += frozen * (readL[i] - wl)
-              wr += frozen * (readR[i] - wr)
-            }
-            writeL[i] = wl
-            writeR[i] = wr
-            const g = gains[i]
-            if (mono) {
-              outL[i] = l * g
-              outR[i] = r * g
-            } else {
-              const m = 0.5 * (l + r)
-              const s = 0.5 * (l - r) * widths[i]
-              outL[i] = (m + s) * g
-              outR[i] = (m - s) * g
-            }
-          }
-          line.write(writeL, writeR, start, end)
-        }
-        state[FROZEN] = frozen
-        state[COUNT] = count
-        state[LOUD_IN] = loudIn
-        state[LOUD_BACK] = loudBack
-        state[PASS] = pass
-        state[PASS_R] = passR
-        state[LOW_L] = Math.abs(lowL) < 1e-20 ? 0 : lowL
-        state[LOW_R] = Math.abs(lowR) < 1e-20 ? 0 : lowR
-        state[HIGH_L] = Math.abs(highL) < 1e-20 ? 0 : highL
-        state[HIGH_R] = Math.abs(highR) < 1e-20 ? 0 : highR
-        readouts[0] = gains[BLOCK - 1]
-        readouts[1] = (left.times[BLOCK - 1] + less) / sampleRate
-        readouts[2] = two ? (right.times[BLOCK - 1] + less) / sampleRate : readouts[1]
-      },
-    }
-  },
-})
+    state[COUNT] = count
+    state[LOUD_IN] = loudIn
+    state[LOUD_BACK] = loudBack
+    state[PASS] = pass
+    state[PASS_R] = passR
+  }
+}

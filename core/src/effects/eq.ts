@@ -3,9 +3,9 @@ import { BAND_NUMBERS, PROTOTYPE_NUMBERS, bandKinds, designBand } from '../dsp/m
 import { exp2, log2 } from '../dsp/math'
 import { bounded } from '../dsp/soft-ceiling'
 import { straight } from '../dsp/straight-block'
-import { BLOCK } from '../contract/block'
+import { BLOCK, type ParamBlock, type ParamBlocks, type StereoBlock } from '../contract/block'
 import { boost, choice, decibel, factor, hertz, number, octaves, percent, toggle } from '../units/parameter'
-import { type EffectPreset, defineEffect } from '../contract/effect'
+import { type EffectBlock, type EffectPreset, type EffectProcessor, defineEffect } from '../contract/effect'
 import { MOST_BANDS, type Pose, poseAt, readPoses, settlePoses } from './eq-poses'
 
 /** Second-order stages of the steepest cut. */
@@ -17,6 +17,53 @@ const cutQs: readonly (readonly number[])[] = [
   [0.5176, 0.7071, 1.9319],
   [0.5098, 0.6013, 0.9, 2.5629],
 ]
+
+const params = {
+  amount: percent('Amount', {
+    min: -2,
+    max: 2,
+    default: 1,
+    tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above',
+  }),
+  travel: percent('Travel', {
+    default: 0,
+    tip: 'Place along the strip of poses; does nothing while there are none',
+  }),
+  shift: octaves('Transpose', {
+    min: -4,
+    max: 4,
+    default: 0,
+    tip: 'Moves all bands, in octaves and semitones',
+  }),
+  gather: factor('Gather', {
+    min: -1,
+    max: 2,
+    default: 1,
+    tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round',
+  }),
+  centre: hertz('Centre', {
+    min: 40,
+    max: 16_000,
+    default: 1000,
+    tip: 'What bands gather at and spread from',
+  }),
+  apart: octaves('Left/right', {
+    min: -2,
+    max: 2,
+    default: 0,
+    tip: 'How far the right side stands above the left',
+  }),
+  row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
+  output: choice(
+    'Hears',
+    ['whole', 'chosen bands'],
+    0,
+    'The whole EQ, or only what the chosen bands lift out',
+  ),
+  input: boost('Input', { min: -24, max: 24, default: 0, tip: 'Level before the bands' }),
+  gain: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
+  clip: toggle('Soft clip', false, 'Rounds off what goes over'),
+}
 
 /**
  * Up to twelve bands, each matched to its analogue prototype (see dsp/matched-band), on both sides, middle,
@@ -31,52 +78,7 @@ export const eq = defineEffect({
   load: { kB: 162, ns: 1000 },
   tip: 'Up to twelve bands that move together, and travel from pose to pose',
   also: ['equaliser', 'equalizer', 'parametric', 'bell', 'shelf', 'notch'],
-  params: {
-    amount: percent('Amount', {
-      min: -2,
-      max: 2,
-      default: 1,
-      tip: 'Mirrored below 0, flat at 0, as set at 100 %, exaggerated above',
-    }),
-    travel: percent('Travel', {
-      default: 0,
-      tip: 'Place along the strip of poses; does nothing while there are none',
-    }),
-    shift: octaves('Transpose', {
-      min: -4,
-      max: 4,
-      default: 0,
-      tip: 'Moves all bands, in octaves and semitones',
-    }),
-    gather: factor('Gather', {
-      min: -1,
-      max: 2,
-      default: 1,
-      tip: '1 as set; towards 0 all bands come to the centre, above 1 they spread from it, below 0 they turn round',
-    }),
-    centre: hertz('Centre', {
-      min: 40,
-      max: 16_000,
-      default: 1000,
-      tip: 'What bands gather at and spread from',
-    }),
-    apart: octaves('Left/right', {
-      min: -2,
-      max: 2,
-      default: 0,
-      tip: 'How far the right side stands above the left',
-    }),
-    row: choice('Row', ['series', 'parallel'], 0, 'One band after the other, or all beside each other'),
-    output: choice(
-      'Hears',
-      ['whole', 'chosen bands'],
-      0,
-      'The whole EQ, or only what the chosen bands lift out',
-    ),
-    input: boost('Input', { min: -24, max: 24, default: 0, tip: 'Level before the bands' }),
-    gain: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the bands' }),
-    clip: toggle('Soft clip', false, 'Rounds off what goes over'),
-  },
+  params,
   lanes: {
     bands: {
       name: 'Bands',
@@ -153,87 +155,229 @@ export const eq = defineEffect({
       },
     },
   ],
-  create: ({ sampleRate }) => {
-    const all = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
-    const row = new BandStages(MOST_BANDS * STAGES, BLOCK)
-    const { left, right, next } = row
-    // what each band was designed for, so that a still one is designed once
-    const known = new Float64Array(MOST_BANDS * 8)
-    const pose = new Float64Array(3)
-    const sumL = new Float64Array(BLOCK),
-      sumR = new Float64Array(BLOCK)
-    // whether each band is off (0), stands still (1), moves (2) or moves so straight that one design a block
-    // is enough (3)
-    const heard = new Uint8Array(MOST_BANDS)
-    // what each band is in this block
-    const kinds = new Uint8Array(MOST_BANDS)
-    const slopes = new Uint8Array(MOST_BANDS)
-    const nothing = new Float64Array(BLOCK)
-    const frequencies = new Array<Float64Array>(MOST_BANDS).fill(nothing)
-    const heights = new Array<Float64Array>(MOST_BANDS).fill(nothing)
-    const qs = new Array<Float64Array>(MOST_BANDS).fill(nothing)
-    const prototypes = Array.from({ length: MOST_BANDS * STAGES }, () =>
-      new Float64Array(PROTOTYPE_NUMBERS).fill(NaN),
-    )
-    const solo = new Uint8Array(MOST_BANDS)
-    let soloed = false
-    let poses: Pose[] = []
+  create: ({ sampleRate }) => new EqProcessor(sampleRate),
+})
 
-    /** Designs a band as it stands at one frame, both sides, into `next`. */
-    function design(b: number, kind: number, f: number, gain: number, q: number, slope: number): void {
-      const middle =
-        all.gather === 1 && all.shift === 0
-          ? f
-          : all.centre * exp2(log2(f / all.centre) * all.gather + all.shift)
-      const stages = kind === 3 || kind === 4 ? slope + 1 : 1
-      // both sides are one design unless they stand apart
-      const sides = all.apart === 0 ? 1 : 2
-      for (let side = 0; side < sides; side++) {
-        const hz = sides === 1 ? middle : middle * exp2((side - 0.5) * all.apart)
-        const share = (hz < 10 ? 10 : hz) / sampleRate
-        for (let s = 0; s < stages; s++) {
-          const at = (side * row.rightSide + b * STAGES + s) * BAND_NUMBERS
-          const stageQ =
-            kind === 3 || kind === 4
-              ? cutQs[slope][s] * (s === stages - 1 ? (q / 0.7071) * (stages === 1 ? 1 : 0.7071) : 1)
-              : q
-          designBand(
-            kind,
-            share,
-            stageQ < 0.1 ? 0.1 : stageQ,
-            gain * all.amount,
-            next,
-            at,
-            prototypes[b * STAGES + s],
-          )
-          if (kind < 3) continue
-          // kinds without a height are mixed with what goes in
-          const w = all.amount < 0 ? 0 : all.amount > 1 ? 1 : all.amount
-          next[at + 2] = 1 + w * (next[at + 2] - 1)
-          next[at + 3] *= w
-          next[at + 4] *= w
-        }
+class EqProcessor implements EffectProcessor<typeof params> {
+  private readonly bands: Bands
+  private readonly row = new BandStages(MOST_BANDS * STAGES, BLOCK)
+  private readonly sumL = new Float64Array(BLOCK)
+  private readonly sumR = new Float64Array(BLOCK)
+  private readonly solos = new Uint8Array(MOST_BANDS)
+  private isSoloed = false
+  /** Of the block at work: bands beside one another, only what bands give heard, one run over both sides. */
+  private isParallel = false
+  private isAlone = false
+  private isPlain = false
+
+  constructor(sampleRate: number) {
+    this.bands = new Bands(this.row, sampleRate)
+  }
+
+  reset(): void {
+    this.row.reset()
+    this.bands.forget()
+  }
+
+  solo(items: readonly number[]): void {
+    this.isSoloed = items.length > 0
+    for (let b = 0; b < MOST_BANDS; b++) this.solos[b] = items.includes(b) ? 1 : 0
+  }
+
+  take(data: Readonly<Record<string, unknown>>): void {
+    this.bands.takePoses(readPoses(data.poses))
+  }
+
+  process({ in: input, out, lanes }: EffectBlock, p: ParamBlocks<typeof params>): void {
+    const { row, bands } = this
+    this.receive(input, p.input)
+    this.isParallel = p.row.value === 1
+    this.isAlone = this.isSoloed || p.output.value === 1
+    if (this.isParallel || this.isAlone) {
+      this.sumL.fill(0)
+      this.sumR.fill(0)
+    }
+    bands.begin(p)
+    const items = lanes.bands
+    const count = items.length < MOST_BANDS ? items.length : MOST_BANDS
+    this.isPlain = !this.isParallel && !this.isAlone && p.apart.constant && p.apart.value === 0
+    for (let b = 0; b < count; b++) {
+      const band = items[b]
+      const isOff =
+        band.on.value < 0.5 || (this.isSoloed ? this.solos[b] === 0 : this.isAlone && band.chosen.value < 0.5)
+      bands.read(b, band, isOff)
+      if (!isOff && band.place.value !== 0) this.isPlain = false
+    }
+    // where nothing bends, one go over the whole block is enough
+    const whole = this.isPlain && !bands.heard.includes(BENDS)
+    for (let start = 0; start < BLOCK; start += STRIDE) {
+      const last = whole ? BLOCK - 1 : start + STRIDE - 1
+      bands.goTo(last)
+      for (let b = 0; b < count; b++)
+        if (bands.heard[b] !== OFF) this.run(b, items[b].place.value, start, last)
+      if (whole) {
+        row.block()
+        break
+      }
+      row.stride(start)
+    }
+    this.give(out, p)
+    row.settle()
+  }
+
+  private receive(input: StereoBlock, level: ParamBlock): void {
+    const { left, right } = this.row
+    left.set(input.left)
+    right.set(input.right)
+    if (level.constant && level.value === 1) return
+    const levels = level.values()
+    for (let i = 0; i < BLOCK; i++) {
+      left[i] *= levels[i]
+      right[i] *= levels[i]
+    }
+  }
+
+  /** Runs the stages of a band over a stride, or the whole block. */
+  private run(b: number, place: number, start: number, last: number): void {
+    const { row, bands, sumL, sumR } = this
+    const heard = bands.heard[b]
+    const far = heard === STRAIGHT
+    if (start === 0 || heard === BENDS) bands.prepare(b, far ? BLOCK - 1 : last, heard === STILL)
+    const share = far ? STRIDE / (BLOCK - start) : 1
+    const stages = bands.stages(b)
+    const way = (this.isParallel || this.isAlone ? 1 : 0) + (this.isAlone ? 1 : 0)
+    for (let s = 0; s < stages; s++) {
+      const stage = b * STAGES + s
+      if (this.isPlain) row.enqueue(stage, share)
+      else {
+        const right = bands.now.apart === 0 ? stage : stage + row.rightSide
+        row.runApart(stage, right, share, place, way, start, sumL, sumR)
       }
     }
+  }
 
-    /** Designs a band for the frame `last` where it is not the same as before. */
-    function prepare(b: number, last: number, still: boolean): void {
-      const kind = kinds[b]
-      const slope = slopes[b]
-      const posed = poses.length >= 2 && poseAt(poses, all.travel, b, pose)
-      const hz = posed ? pose[0] : frequencies[b][last],
-        gain = posed ? pose[1] : heights[b][last],
-        q = posed ? pose[2] : qs[b][last]
-      const k = 8 * b
-      const mark = kind + 10 * slope + 100 * all.apart
-      const fresh = !(known[k] === known[k])
-      if (!still && !fresh && known[k + 3] === mark) {
-        design(b, kind, hz, gain, q, slope)
-        known[k] = hz
-        known[k + 1] = gain
-        known[k + 2] = q
-        return
+  private give(out: StereoBlock, p: ParamBlocks<typeof params>): void {
+    const { isParallel, isAlone, sumL, sumR } = this
+    const { left, right } = this.row
+    const levels = p.gain.values()
+    const clip = p.clip.value === 1
+    if (isParallel || isAlone || clip || !p.gain.constant || p.gain.value !== 1) {
+      for (let i = 0; i < BLOCK; i++) {
+        let l = (isAlone ? sumL[i] : isParallel ? left[i] + sumL[i] : left[i]) * levels[i]
+        let r = (isAlone ? sumR[i] : isParallel ? right[i] + sumR[i] : right[i]) * levels[i]
+        if (clip) {
+          l /= Math.sqrt(1 + 0.5 * l * l)
+          r /= Math.sqrt(1 + 0.5 * r * r)
+        }
+        out.left[i] = bounded(l)
+        out.right[i] = bounded(r)
       }
+      return
+    }
+    for (let i = 0; i < BLOCK; i++) {
+      const l = left[i]
+      const r = right[i]
+      out.left[i] = l > 8 || l < -8 ? bounded(l) : l
+      out.right[i] = r > 8 || r < -8 ? bounded(r) : r
+    }
+  }
+}
+
+// what a band does in a block: one that goes straight is designed once for the block
+const OFF = 0
+const STILL = 1
+const BENDS = 2
+const STRAIGHT = 3
+const nothing = new Float64Array(BLOCK)
+
+/** What the bands are in a block, and their designs, which go into the stages of `row`. */
+class Bands {
+  /** What each band does in this block. */
+  readonly heard = new Uint8Array(MOST_BANDS)
+  /** What acts on all bands, at the frame that is designed for. */
+  readonly now = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
+  /** What each band was designed for, so that a still one is designed once. */
+  private readonly known = new Float64Array(MOST_BANDS * 8)
+  private readonly pose = new Float64Array(3)
+  private readonly kinds = new Uint8Array(MOST_BANDS)
+  private readonly slopes = new Uint8Array(MOST_BANDS)
+  private readonly frequencies = new Array<Float64Array>(MOST_BANDS).fill(nothing)
+  private readonly heights = new Array<Float64Array>(MOST_BANDS).fill(nothing)
+  private readonly qs = new Array<Float64Array>(MOST_BANDS).fill(nothing)
+  private readonly prototypes = Array.from({ length: MOST_BANDS * STAGES }, () =>
+    new Float64Array(PROTOTYPE_NUMBERS).fill(NaN),
+  )
+  private poses: Pose[] = []
+  /** Of the block at work, and whether anything that acts on all bands moves in it. */
+  private params!: ParamBlocks<typeof params>
+  private moves = false
+
+  constructor(
+    private readonly row: BandStages,
+    private readonly sampleRate: number,
+  ) {}
+
+  forget(): void {
+    this.known.fill(NaN)
+  }
+
+  takePoses(poses: Pose[]): void {
+    this.poses = poses
+    this.forget()
+  }
+
+  begin(p: ParamBlocks<typeof params>): void {
+    this.params = p
+    this.moves = !(
+      p.amount.constant &&
+      p.shift.constant &&
+      p.gather.constant &&
+      p.centre.constant &&
+      p.apart.constant &&
+      (p.travel.constant || this.poses.length < 2)
+    )
+    this.heard.fill(OFF)
+  }
+
+  /** Takes the values of a band. */
+  read(b: number, band: Readonly<Record<string, ParamBlock>>, isOff: boolean): void {
+    if (isOff) return
+    const still = !this.moves && band.frequency.constant && band.gain.constant && band.q.constant
+    this.kinds[b] = band.kind.value
+    this.slopes[b] = band.slope.value
+    this.frequencies[b] = band.frequency.values()
+    this.heights[b] = band.gain.values()
+    this.qs[b] = band.q.values()
+    this.heard[b] = still ? STILL : !this.moves && this.goesStraight(b) ? STRAIGHT : BENDS
+  }
+
+  /** What acts on all bands stands as at this frame from here on. */
+  goTo(frame: number): void {
+    const { now, params: p } = this
+    now.amount = p.amount.values()[frame]
+    now.shift = p.shift.values()[frame]
+    now.gather = p.gather.values()[frame]
+    now.centre = p.centre.values()[frame]
+    now.apart = p.apart.values()[frame]
+    now.travel = p.travel.values()[frame]
+  }
+
+  stages(b: number): number {
+    return isCut(this.kinds[b]) ? this.slopes[b] + 1 : 1
+  }
+
+  /** Designs a band for the frame `last` where it is not the same as before. */
+  prepare(b: number, last: number, still: boolean): void {
+    const { known, now, pose } = this
+    const posed = this.poses.length >= 2 && poseAt(this.poses, now.travel, b, pose)
+    const hz = posed ? pose[0] : this.frequencies[b][last]
+    const gain = posed ? pose[1] : this.heights[b][last]
+    const q = posed ? pose[2] : this.qs[b][last]
+    const k = 8 * b
+    const shape = this.kinds[b] + 10 * this.slopes[b]
+    const mark = shape + 100 * now.apart
+    const fresh = !(known[k] === known[k])
+    if (still || fresh || known[k + 3] !== mark) {
       if (
         !fresh &&
         still &&
@@ -241,172 +385,82 @@ export const eq = defineEffect({
         known[k + 1] === gain &&
         known[k + 2] === q &&
         known[k + 3] === mark &&
-        known[k + 4] === all.amount &&
-        known[k + 5] === all.shift &&
-        known[k + 6] === all.gather &&
-        known[k + 7] === all.centre
+        known[k + 4] === now.amount &&
+        known[k + 5] === now.shift &&
+        known[k + 6] === now.gather &&
+        known[k + 7] === now.centre
       )
         return
-      design(b, kind, hz, gain, q, slope)
-      if (fresh || known[k + 3] - 100 * all.apart !== kind + 10 * slope) {
-        for (let s = b * STAGES; s < (b + 1) * STAGES; s++) row.jump(s)
-      }
-      known[k] = hz
-      known[k + 1] = gain
-      known[k + 2] = q
+      if (fresh || known[k + 3] - 100 * now.apart !== shape) this.begins(b, hz, gain, q)
+      else this.design(b, hz, gain, q)
       known[k + 3] = mark
-      known[k + 4] = all.amount
-      known[k + 5] = all.shift
-      known[k + 6] = all.gather
-      known[k + 7] = all.centre
-    }
+      known[k + 4] = now.amount
+      known[k + 5] = now.shift
+      known[k + 6] = now.gather
+      known[k + 7] = now.centre
+    } else this.design(b, hz, gain, q)
+    known[k] = hz
+    known[k + 1] = gain
+    known[k + 2] = q
+  }
 
-    /**
-     * Whether a band goes so straight through this block that its numbers may do so too: frequency and Q
-     * within 2 % and 0.02 % of a line, height within ½ and 0.005 dB.
-     */
-    function goesStraight(b: number): boolean {
-      const k = 8 * b
-      const hz = known[k],
-        q = known[k + 2]
-      return (
-        hz === hz &&
-        straight(frequencies[b], hz, 0.02 * hz, 2e-4 * hz) &&
-        straight(qs[b], q, 0.02 * q, 2e-4 * q) &&
-        straight(heights[b], known[k + 1], 0.5, 0.005)
-      )
-    }
+  /** Designs a band that was another before: its numbers do not go over from what it was. */
+  private begins(b: number, hz: number, gain: number, q: number): void {
+    this.design(b, hz, gain, q)
+    for (let s = b * STAGES; s < (b + 1) * STAGES; s++) this.row.jump(s)
+  }
 
-    return {
-      reset() {
-        row.reset()
-        known.fill(NaN)
-      },
-      solo(items) {
-        soloed = items.length > 0
-        for (let b = 0; b < MOST_BANDS; b++) solo[b] = items.includes(b) ? 1 : 0
-      },
-      take(data) {
-        poses = readPoses(data.poses)
-        known.fill(NaN)
-      },
-      process({ in: input, out, lanes }, p) {
-        const bands = lanes.bands
-        left.set(input.left)
-        right.set(input.right)
-        if (!p.input.constant || p.input.value !== 1) {
-          const inputs = p.input.values()
-          for (let i = 0; i < BLOCK; i++) {
-            left[i] *= inputs[i]
-            right[i] *= inputs[i]
-          }
-        }
-        const parallel = p.row.value === 1
-        const alone = soloed || p.output.value === 1
-        if (parallel || alone) {
-          sumL.fill(0)
-          sumR.fill(0)
-        }
-        const moves = !(
-          p.amount.constant &&
-          p.shift.constant &&
-          p.gather.constant &&
-          p.centre.constant &&
-          p.apart.constant &&
-          (p.travel.constant || poses.length < 2)
-        )
-        const amounts = p.amount.values(),
-          shifts = p.shift.values(),
-          gathers = p.gather.values(),
-          centres = p.centre.values(),
-          aparts = p.apart.values(),
-          travels = p.travel.values()
-        const count = bands.length < MOST_BANDS ? bands.length : MOST_BANDS
-        heard.fill(0)
-        let plain = !parallel && !alone
-        for (let b = 0; b < count; b++) {
-          const band = bands[b]
-          const still = !moves && band.frequency.constant && band.gain.constant && band.q.constant
-          heard[b] =
-            band.on.value < 0.5 || (soloed ? solo[b] === 0 : alone && band.chosen.value < 0.5)
-              ? 0
-              : still
-                ? 1
-                : 2
-          if (heard[b] === 0) continue
-          if (band.place.value !== 0) plain = false
-          kinds[b] = band.kind.value
-          slopes[b] = band.slope.value
-          frequencies[b] = band.frequency.values()
-          heights[b] = band.gain.values()
-          qs[b] = band.q.values()
-          if (!still && !moves && goesStraight(b)) heard[b] = 3
-        }
-        plain &&= p.apart.constant && p.apart.value === 0
-        // where nothing bends, one go over the whole block is enough
-        const whole = plain && !heard.includes(2)
-        for (let start = 0; start < BLOCK; start += STRIDE) {
-          const last = whole ? BLOCK - 1 : start + STRIDE - 1
-          all.amount = amounts[last]
-          all.shift = shifts[last]
-          all.gather = gathers[last]
-          all.centre = centres[last]
-          all.apart = aparts[last]
-          all.travel = travels[last]
-          for (let b = 0; b < count; b++) {
-            if (heard[b] === 0) continue
-            const kind = kinds[b]
-            if (start === 0 || heard[b] === 2) prepare(b, heard[b] === 3 ? BLOCK - 1 : last, heard[b] === 1)
-            const share = heard[b] === 3 ? STRIDE / (BLOCK - start) : 1
-            const stages = kind === 3 || kind === 4 ? slopes[b] + 1 : 1
-            for (let s = 0; s < stages; s++) {
-              const stage = b * STAGES + s
-              if (plain) row.enqueue(stage, share)
-              else
-                row.runApart(
-                  stage,
-                  all.apart === 0 ? stage : stage + row.rightSide,
-                  share,
-                  bands[b].place.value,
-                  (parallel || alone ? 1 : 0) + (alone ? 1 : 0),
-                  start,
-                  sumL,
-                  sumR,
-                )
-            }
-          }
-          if (whole) {
-            row.block()
-            break
-          }
-          row.stride(start)
-        }
-        const levels = p.gain.values()
-        const clip = p.clip.value === 1
-        if (parallel || alone || clip || !p.gain.constant || p.gain.value !== 1) {
-          for (let i = 0; i < BLOCK; i++) {
-            let l = (alone ? sumL[i] : parallel ? left[i] + sumL[i] : left[i]) * levels[i]
-            let r = (alone ? sumR[i] : parallel ? right[i] + sumR[i] : right[i]) * levels[i]
-            if (clip) {
-              l /= Math.sqrt(1 + 0.5 * l * l)
-              r /= Math.sqrt(1 + 0.5 * r * r)
-            }
-            out.left[i] = bounded(l)
-            out.right[i] = bounded(r)
-          }
-        } else {
-          for (let i = 0; i < BLOCK; i++) {
-            const l = left[i]
-            const r = right[i]
-            out.left[i] = l > 8 || l < -8 ? bounded(l) : l
-            out.right[i] = r > 8 || r < -8 ? bounded(r) : r
-          }
-        }
-        row.settle()
-      },
+  /** Designs a band as it stands at one frame, both sides, into the row's next numbers. */
+  private design(b: number, f: number, gain: number, q: number): void {
+    const { now, row } = this
+    const { next } = row
+    const kind = this.kinds[b]
+    const middle =
+      now.gather === 1 && now.shift === 0
+        ? f
+        : now.centre * exp2(log2(f / now.centre) * now.gather + now.shift)
+    const stages = this.stages(b)
+    // both sides are one design unless they stand apart
+    const sides = now.apart === 0 ? 1 : 2
+    for (let side = 0; side < sides; side++) {
+      const hz = sides === 1 ? middle : middle * exp2((side - 0.5) * now.apart)
+      const share = (hz < 10 ? 10 : hz) / this.sampleRate
+      for (let s = 0; s < stages; s++) {
+        const at = (side * row.rightSide + b * STAGES + s) * BAND_NUMBERS
+        const stageQ = isCut(kind)
+          ? cutQs[this.slopes[b]][s] * (s === stages - 1 ? (q / 0.7071) * (stages === 1 ? 1 : 0.7071) : 1)
+          : q
+        const prototype = this.prototypes[b * STAGES + s]
+        designBand(kind, share, stageQ < 0.1 ? 0.1 : stageQ, gain * now.amount, next, at, prototype)
+        if (kind < 3) continue
+        // kinds without a height are mixed with what goes in
+        const w = now.amount < 0 ? 0 : now.amount > 1 ? 1 : now.amount
+        next[at + 2] = 1 + w * (next[at + 2] - 1)
+        next[at + 3] *= w
+        next[at + 4] *= w
+      }
     }
-  },
-})
+  }
+
+  /**
+   * Whether a band goes so straight through this block that its numbers may do so too: frequency and Q within
+   * 2 % and 0.02 % of a line, height within ½ and 0.005 dB.
+   */
+  private goesStraight(b: number): boolean {
+    const k = 8 * b
+    const hz = this.known[k]
+    const q = this.known[k + 2]
+    return (
+      hz === hz &&
+      straight(this.frequencies[b], hz, 0.02 * hz, 2e-4 * hz) &&
+      straight(this.qs[b], q, 0.02 * q, 2e-4 * q) &&
+      straight(this.heights[b], this.known[k + 1], 0.5, 0.005)
+    )
+  }
+}
+
+/** Whether a kind is a cut, which has a slope. */
+const isCut = (kind: number): boolean => kind === 3 || kind === 4
 
 /** Bands of a preset: kind, frequency, gain, Q, slope. */
 function bands(

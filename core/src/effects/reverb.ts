@@ -1,10 +1,11 @@
 import { FeedbackNetwork, LINES } from '../dsp/feedback-network'
 import { Ducker } from '../dsp/ducker'
 import { exp2, log2, sinCycles, tanPi } from '../dsp/math'
-import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../contract/block'
+import { prime } from '../dsp/prime'
+import { BLOCK, type ParamBlocks, type StereoBlock } from '../contract/block'
 import { beats, choice, decibel, hertz, percent, ratio, seconds, toggle } from '../units/parameter'
-import { type ParamValues, defineEffect } from '../contract/effect'
+import { type EffectBlock, type EffectProcessor, type ParamValues, defineEffect } from '../contract/effect'
+import { type Character, LONGEST_PREDELAY, ReverbEntry, characters } from './reverb-entry'
 
 /** Line lengths at full size in seconds: ratios spread evenly on a log scale, then made prime in samples. */
 const SHORTEST = 0.0223
@@ -13,66 +14,9 @@ const LONGEST = 0.0941
  * How many lines move: enough to break up standing lines, few enough to keep the cost of interpolation low.
  */
 const MOVING = 4
-const DIFFUSER_SECONDS = [0.00237, 0.00393, 0.00641, 0.00907]
 
 /** Blocks in which the network goes over into a freeze and back. */
 const FREEZE_BLOCKS = 12
-/** Longest pre-delay, and the last early reflection after it, in seconds. */
-const LONGEST_PREDELAY = 0.5
-
-/**
- * What sets one character apart from the others: the size of its lines, its early reflections (seconds, and
- * how fast they fall), and its colour.
- */
-interface Character {
-  readonly name: string
-  readonly lines: number
-  readonly first: number
-  readonly last: number
-  readonly early: number
-  readonly fall: number
-  readonly bright: number
-  readonly body: number
-  readonly spread: number
-}
-
-const characters: readonly Character[] = [
-  { name: 'hall', lines: 1, first: 0.017, last: 0.087, early: 10, fall: 0.5, bright: 1, body: 0, spread: 1 },
-  {
-    name: 'room',
-    lines: 0.65,
-    first: 0.004,
-    last: 0.032,
-    early: 12,
-    fall: 0.8,
-    bright: 0.75,
-    body: 0.15,
-    spread: 1.15,
-  },
-  {
-    name: 'plate',
-    lines: 0.7,
-    first: 0.001,
-    last: 0.011,
-    early: 12,
-    fall: 0.2,
-    bright: 1,
-    body: -0.35,
-    spread: 1.25,
-  },
-  {
-    name: 'hold of a ship',
-    lines: 0.92,
-    first: 0.021,
-    last: 0.084,
-    early: 4,
-    fall: 0.25,
-    bright: 0.4,
-    body: 0.9,
-    spread: 0.45,
-  },
-]
-
 const params = {
   decay: seconds('Decay', {
     min: 0.1,
@@ -157,6 +101,8 @@ const params = {
   trails: toggle('Trails', false, 'Switched off, it rings out instead of falling silent'),
 }
 
+type Params = ParamBlocks<typeof params>
+
 /** One-sample-memory shelf: y = b0·x + b1·x₁ − a1·y₁. */
 interface Shelf {
   readonly b0: number
@@ -213,23 +159,6 @@ export function reverbDecayAt(
   )
   const power = gain * gain * shelfPower(low, f / sampleRate) * shelfPower(high, f / sampleRate)
   return (-60 * length) / (3.010299956639812 * log2(power))
-}
-
-/** Times and levels of the early reflections of a character, the right side a little later than the left. */
-export function earlyReflections(
-  character: number,
-): readonly { readonly time: number; readonly level: number; readonly isLeft: boolean }[] {
-  const c = characters[character]
-  return Array.from({ length: c.early }, (_, k) => {
-    const u = c.early > 1 ? k / (c.early - 1) : 0
-    // closer and closer, as the images of a sound in the walls of a room are
-    const time = c.first + (c.last - c.first) * exp2(0.6 * log2(u + 1e-9)) * (1 + 0.04 * (((k * 7) % 5) - 2))
-    return {
-      time,
-      level: (k % 3 === 1 ? -1 : 1) * exp2((-u / Math.max(0.1, c.fall)) * 1.2),
-      isLeft: k % 2 === 0,
-    }
-  })
 }
 
 /** @param lossless 1 for losses as set, 0 for none at all */
@@ -290,291 +219,212 @@ export const reverb = defineEffect({
     },
     { name: 'Steps back for the drums', params: { decay: 5, duck: 16, release: 0.4, wet: 0.45 } },
   ],
-  create: ({ sampleRate, seed }) => {
-    const network = new FeedbackNetwork(LONGEST * sampleRate)
-    const { left: inL, right: inR, out: wet } = network
-    let preSize = 1024
-    while (preSize < (LONGEST_PREDELAY + 0.1) * sampleRate + 2 * BLOCK) preSize *= 2
-    const pre = [new Float32Array(preSize), new Float32Array(preSize)]
-    const diffusers = DIFFUSER_SECONDS.map((s) => prime(Math.round(s * sampleRate)))
-    const diffuserRings = [0, 1].map((side) => diffusers.map((n) => new Float32Array(n + side * 8)))
-    const diffuserHeads = new Int32Array(8)
-    const full = new Int32Array(LINES)
-    for (let k = 0; k < LINES; k++)
-      full[k] = prime(Math.round(SHORTEST * exp2((k / (LINES - 1)) * log2(LONGEST / SHORTEST)) * sampleRate))
-    const phases = new Float64Array(MOVING)
-    const swing = new Float64Array(MOVING)
-    const swingTo = new Float64Array(MOVING)
-    const earlyTimes = characters.map((_, k) =>
-      Int32Array.from(earlyReflections(k), (e) => Math.round(e.time * sampleRate)),
-    )
-    const earlyLevels = characters.map((_, k) => {
-      const taps = earlyReflections(k)
-      const sum = Math.sqrt(taps.reduce((s, e) => s + e.level * e.level, 0) / 2)
-      return Float64Array.from(taps, (e) => e.level / sum)
-    })
-    const earlyL = new Float64Array(BLOCK),
-      earlyR = new Float64Array(BLOCK)
-    const ducker = new Ducker(sampleRate)
-    const gains = new Float64Array(BLOCK)
-    const readouts = new Float64Array([1])
-    // numbers on their way into the kernels below, which would be boxed as arguments
-    const span = new Float64Array(2)
-    // write place of the pre-delay, size now, input gain, low cut left and right; and what filters are set
-    // for and how far it is frozen, the high cut and the body of its colour, left and right, and the feed at
-    // the end of the last block
-    const state = new Float64Array(11)
-    const setFor = new Float64Array(12)
-
-    function setFilters(
-      decay: number,
-      lows: number,
-      highs: number,
-      s: number,
-      low0: number,
-      high0: number,
-      lossless: number,
-    ) {
-      setFor[0] = decay
-      setFor[1] = lows
-      setFor[2] = highs
-      setFor[3] = s
-      setFor[6] = low0
-      setFor[7] = high0
-      setFor[8] = lossless
-      for (let k = 0; k < LINES; k++) {
-        const { gain, low, high } = absorption(
-          (full[k] * s) / sampleRate,
-          decay,
-          lows,
-          highs,
-          low0,
-          high0,
-          lossless,
-          sampleRate,
-        )
-        network.setFilters(
-          k,
-          lossless === 0 ? IDENTITY : [low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1],
-        )
-      }
-      const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * s, decay) / 6.020599913279624)
-      state[2] = Math.sqrt(1 - mean * mean) * 0.5
-    }
-
-    return {
-      readouts,
-      reset() {
-        ducker.reset()
-        network.reset()
-        for (const p of pre) p.fill(0)
-        for (const side of diffuserRings) for (const ring of side) ring.fill(0)
-        for (const a of [diffuserHeads, swing, swingTo]) a.fill(0)
-        for (let k = 0; k < MOVING; k++) phases[k] = ((seed >>> (k * 5)) & 31) / 32
-        state.fill(0)
-        setFor.fill(0)
-      },
-      advance(frames, p) {
-        for (let k = 0; k < MOVING; k++)
-          phases[k] += ((0.31 + 0.17 * k) * p.motionRate.value * frames) / sampleRate
-      },
-      process({ in: input, out, side, song }, p) {
-        let preHead = state[0] | 0,
-          scale = state[1],
-          cutL = state[3],
-          cutR = state[4]
-        const xL = input.left,
-          xR = input.right,
-          yL = out.left,
-          yR = out.right
-        const character = p.character.value
-        const c = characters[character]
-        const wanted = Math.max(0.13, p.size.value * c.lines)
-        if (scale === 0) scale = wanted
-        const freeze = p.freeze.value === 1
-        const frozenFrom = state[5]
-        const frozen = (state[5] = Math.max(0, Math.min(1, frozenFrom + (freeze ? 1 : -1) / FREEZE_BLOCKS)))
-        const gliding = Math.abs(wanted - scale) > 1e-7 && frozen === 0
-        if (!gliding && frozen === 0) scale = wanted
-        const from = scale
-        if (gliding) scale += (wanted - scale) * 0.06
-        const lossless = frozen === 1 ? 0 : 1 - frozen
-        if (
-          setFor[0] !== p.decay.value ||
-          setFor[1] !== p.lows.value ||
-          setFor[2] !== p.highs.value ||
-          setFor[3] !== scale ||
-          setFor[6] !== p.lowCorner.value ||
-          setFor[7] !== p.highCorner.value ||
-          setFor[8] !== lossless
-        )
-          setFilters(
-            p.decay.value,
-            p.lows.value,
-            p.highs.value,
-            scale,
-            p.lowCorner.value,
-            p.highCorner.value,
-            lossless,
-          )
-        // unless it is frozen, as loud whatever the decay
-        const open = 1 - frozen
-        if (lossless === 1 || setFor[9] === 0) setFor[9] = state[2]
-        const inputGain = setFor[9]
-        const depth = p.motion.value * 0.0006 * sampleRate
-        for (let k = 0; k < MOVING; k++) {
-          phases[k] += (((0.31 + 0.17 * k) * p.motionRate.value * BLOCK) / sampleRate) * open
-          phases[k] -= Math.floor(phases[k])
-          swing[k] = swingTo[k]
-          // a triangle rounded by a cubic: near enough to a sine for a slow drift
-          const t = phases[k] < 0.5 ? 4 * phases[k] - 1 : 3 - 4 * phases[k]
-          const to = depth * (1 + t * (1.5 - 0.5 * t * t))
-          // frozen, at a whole sample, where reading loses nothing
-          swingTo[k] =
-            frozen === 1
-              ? full[k] * scale - 1 - Math.round(full[k] * scale - 1 - (frozenFrom === 1 ? swing[k] : to))
-              : to
-        }
-        const synced = p.sync.value === 1
-        const preFrames = p.predelay.values()
-        const syncedPre = Math.min(LONGEST_PREDELAY, p.length.value / (song.beatsPerFrame * sampleRate))
-        const stillPre = synced
-          ? Math.round(syncedPre * sampleRate)
-          : p.predelay.constant
-            ? Math.round(p.predelay.value * sampleRate)
-            : -1
-        const feeds = p.feed.values()
-        if (setFor[10] !== p.highCut.value)
-          setFor[11] = onePoleWeight((setFor[10] = p.highCut.value), sampleRate)
-        const wh = p.highCut.value < 19_999 ? setFor[11] : 1
-        const bright = c.bright,
-          body = c.body
-        let cutHighL = state[6],
-          cutHighR = state[7],
-          bodyL = state[8],
-          bodyR = state[9]
-        const early = p.early.value
-        const times = earlyTimes[character],
-          levels = earlyLevels[character]
-        const openFrom = 1 - frozenFrom,
-          openStep = (open - openFrom) / BLOCK
-        if (setFor[4] !== p.lowCut.value) setFor[5] = onePoleWeight((setFor[4] = p.lowCut.value), sampleRate)
-        const w = setFor[5]
-        const widths = p.width.values()
-        const [preL, preR] = pre
-        const preMask = preSize - 1
-        for (let i = 0; i < BLOCK; i++) {
-          const fed = feeds[i] * (openFrom + openStep * (i + 1))
-          preL[preHead] = xL[i] * fed
-          preR[preHead] = xR[i] * fed
-          const back =
-            (preHead - (stillPre >= 0 ? stillPre : Math.round(preFrames[i] * sampleRate))) & preMask
-          let l = preL[back]
-          let r = preR[back]
-          if (early > 0) {
-            let el = 0
-            let er = 0
-            for (let k = 0; k < times.length; k++) {
-              const j = (back - times[k]) & preMask
-              if (k & 1) er += levels[k] * (0.8 * preR[j] + 0.2 * preL[j])
-              else el += levels[k] * (0.8 * preL[j] + 0.2 * preR[j])
-            }
-            earlyL[i] = el
-            earlyR[i] = er
-          }
-          cutHighL += wh * (l - cutHighL)
-          cutHighR += wh * (r - cutHighR)
-          // the colour: treble that is let through, and a body below 250 Hz or so
-          bodyL += 0.032 * (cutHighL - bodyL)
-          bodyR += 0.032 * (cutHighR - bodyR)
-          l = bright * cutHighL + (1 - bright) * bodyL * 2 + body * bodyL
-          r = bright * cutHighR + (1 - bright) * bodyR * 2 + body * bodyR
-          preHead = (preHead + 1) & preMask
-          cutL += w * (l - cutL)
-          cutR += w * (r - cutR)
-          inL[i] = (l - cutL) * inputGain
-          inR[i] = (r - cutR) * inputGain
-        }
-        span[0] = 0.78 * Math.min(1, p.diffusion.value * c.spread)
-        span[1] = span[0] * p.density.value
-        state[6] = cutHighL
-        state[7] = cutHighR
-        state[8] = Math.abs(bodyL) < 1e-20 ? 0 : bodyL
-        state[9] = Math.abs(bodyR) < 1e-20 ? 0 : bodyR
-        diffuse(diffuserRings[0], diffuserHeads, 0, inL, span)
-        diffuse(diffuserRings[1], diffuserHeads, 4, inR, span)
-        for (let k = 0; k < LINES; k += 2) {
-          if (k < MOVING)
-            for (let m = k; m < k + 2; m++) {
-              span[0] = full[m] * from - 1 - swing[m]
-              span[1] = full[m] * scale - 1 - swingTo[m]
-              network.readMoving(m, span)
-            }
-          else if (gliding)
-            for (let m = k; m < k + 2; m++) {
-              span[0] = full[m] * from
-              span[1] = full[m] * scale
-              network.readMoving(m, span)
-            }
-          else network.readStill(k >> 1, Math.round(full[k] * scale), Math.round(full[k + 1] * scale))
-        }
-        network.run()
-        const ducks = !p.duck.constant || p.duck.value > 0
-        if (ducks) ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
-        readouts[0] = ducks ? gains[BLOCK - 1] : 1
-        for (let i = 0; i < BLOCK; i++) {
-          let l = wet[2 * i]
-          let r = wet[2 * i + 1]
-          if (early > 0) {
-            l += early * (0.5 * earlyL[i] - l)
-            r += early * (0.5 * earlyR[i] - r)
-          }
-          const m = 0.5 * (l + r)
-          const d = 0.5 * (l - r) * widths[i]
-          const g = ducks ? gains[i] : 1
-          yL[i] = (m + d) * g
-          yR[i] = (m - d) * g
-        }
-        state[0] = preHead
-        state[1] = scale
-        state[3] = cutL
-        state[4] = cutR
-      },
-    }
-  },
+  create: ({ sampleRate, seed }) => new ReverbProcessor(sampleRate, seed),
 })
 
 /** Filters of a line that change nothing. */
 const IDENTITY: readonly number[] = [1, 0, 0, 1, 0, 0]
 
-/** Four all-passes in series over a block, in place; the shorter two have the first amount. */
-function diffuse(
-  rings: readonly Float32Array[],
-  heads: Int32Array,
-  at: number,
-  x: Float64Array,
-  amount: Float64Array,
-): void {
-  for (let d = 0; d < 4; d++) {
-    const g = amount[d >> 1]
-    const ring = rings[d]
-    const length = ring.length
-    let h = heads[at + d]
+class ReverbProcessor implements EffectProcessor<typeof params> {
+  readonly readouts = new Float64Array([1])
+  private readonly network: FeedbackNetwork
+  private readonly entry: ReverbEntry
+  private readonly lines: Lines
+  private readonly ducker: Ducker
+  private readonly gains = new Float64Array(BLOCK)
+  /** How far it is frozen at the end of the last block, and of this one. */
+  private readonly frozen = new Float64Array(2)
+
+  constructor(sampleRate: number, seed: number) {
+    this.network = new FeedbackNetwork(LONGEST * sampleRate)
+    this.entry = new ReverbEntry(sampleRate)
+    this.lines = new Lines(this.network, sampleRate, seed)
+    this.ducker = new Ducker(sampleRate)
+  }
+
+  reset(): void {
+    this.ducker.reset()
+    this.network.reset()
+    this.entry.reset()
+    this.lines.reset()
+    this.frozen.fill(0)
+  }
+
+  advance(frames: number, p: Params): void {
+    this.lines.advance(frames, p)
+  }
+
+  process({ in: input, out, side, song }: EffectBlock, p: Params): void {
+    const { frozen, entry, lines, ducker, gains } = this
+    const c = characters[p.character.value]
+    frozen[0] = frozen[1]
+    frozen[1] = Math.max(0, Math.min(1, frozen[0] + (p.freeze.value === 1 ? 1 : -1) / FREEZE_BLOCKS))
+    lines.follow(p, c, frozen)
+    lines.swing(p, frozen)
+    entry.process(input, this.network, song, p, frozen, lines.level)
+    entry.diffuse(this.network, p, c)
+    lines.run()
+    const ducks = !p.duck.constant || p.duck.value > 0
+    if (ducks) ducker.process(side.left, side.right, p.duck.values(), p.release.value, gains)
+    else gains.fill(1)
+    this.readouts[0] = gains[BLOCK - 1]
+    this.give(out, p)
+  }
+
+  private give({ left, right }: StereoBlock, p: Params): void {
+    const { gains } = this
+    const { out: wet } = this.network
+    const { earlyL, earlyR } = this.entry
+    const early = p.early.value
+    const widths = p.width.values()
     for (let i = 0; i < BLOCK; i++) {
-      const past = ring[h]
-      const v = x[i] - g * past
-      ring[h] = v
-      x[i] = past + g * v
-      if (++h === length) h = 0
+      let l = wet[2 * i]
+      let r = wet[2 * i + 1]
+      if (early > 0) {
+        l += early * (0.5 * earlyL[i] - l)
+        r += early * (0.5 * earlyR[i] - r)
+      }
+      const m = 0.5 * (l + r)
+      const d = 0.5 * (l - r) * widths[i]
+      left[i] = (m + d) * gains[i]
+      right[i] = (m - d) * gains[i]
     }
-    heads[at + d] = h
   }
 }
 
-function prime(n: number): number {
-  for (let p = n | 1; ; p += 2) {
-    let d = 3
-    while (d * d <= p && p % d) d += 2
-    if (d * d > p) return p
+/** Lengths, filters and movement of the lines. */
+class Lines {
+  /** Level of what enters: unless it is frozen, as loud whatever the decay. */
+  readonly level = new Float64Array(1)
+  /** Lengths at full size, in samples. */
+  private readonly full = new Int32Array(LINES)
+  private readonly phases = new Float64Array(MOVING)
+  private readonly swings = new Float64Array(MOVING)
+  private readonly swingsTo = new Float64Array(MOVING)
+  /** Size at the beginning and at the end of the block; 0 where it is not known yet. */
+  private readonly scale = new Float64Array(2)
+  /** What filters are set for: decay, lows, highs, size, corners, losses. */
+  private readonly setFor = new Float64Array(7)
+  /** Ends of the way of a reading place over a block; as arguments they would be boxed. */
+  private readonly span = new Float64Array(2)
+  private levelFor = 0
+
+  constructor(
+    private readonly network: FeedbackNetwork,
+    private readonly sampleRate: number,
+    private readonly seed: number,
+  ) {
+    const octaves = log2(LONGEST / SHORTEST)
+    for (let k = 0; k < LINES; k++)
+      this.full[k] = prime(Math.round(SHORTEST * exp2((k / (LINES - 1)) * octaves) * sampleRate))
+  }
+
+  reset(): void {
+    for (const a of [this.swings, this.swingsTo, this.scale, this.setFor, this.level]) a.fill(0)
+    this.levelFor = 0
+    for (let k = 0; k < MOVING; k++) this.phases[k] = ((this.seed >>> (k * 5)) & 31) / 32
+  }
+
+  advance(frames: number, p: Params): void {
+    for (let k = 0; k < MOVING; k++)
+      this.phases[k] += ((0.31 + 0.17 * k) * p.motionRate.value * frames) / this.sampleRate
+  }
+
+  /** Moves the size on and sets the filters where they are set for something else. */
+  follow(p: Params, c: Character, frozen: Float64Array): void {
+    const { scale, setFor, level } = this
+    const wanted = Math.max(0.13, p.size.value * c.lines)
+    scale[0] = scale[1]
+    if (scale[0] === 0 || (frozen[1] === 0 && Math.abs(wanted - scale[0]) <= 1e-7)) scale[0] = wanted
+    scale[1] = scale[0]
+    if (frozen[1] === 0 && Math.abs(wanted - scale[0]) > 1e-7) scale[1] += (wanted - scale[0]) * 0.06
+    const lossless = frozen[1] === 1 ? 0 : 1 - frozen[1]
+    if (
+      setFor[0] !== p.decay.value ||
+      setFor[1] !== p.lows.value ||
+      setFor[2] !== p.highs.value ||
+      setFor[3] !== scale[1] ||
+      setFor[4] !== p.lowCorner.value ||
+      setFor[5] !== p.highCorner.value ||
+      setFor[6] !== lossless
+    ) {
+      setFor[0] = p.decay.value
+      setFor[1] = p.lows.value
+      setFor[2] = p.highs.value
+      setFor[3] = scale[1]
+      setFor[4] = p.lowCorner.value
+      setFor[5] = p.highCorner.value
+      setFor[6] = lossless
+      this.setFilters()
+    }
+    if (lossless === 1 || level[0] === 0) level[0] = this.levelFor
+  }
+
+  private setFilters(): void {
+    const { full, sampleRate, network, setFor } = this
+    const decay = setFor[0]
+    const scale = setFor[3]
+    const lossless = setFor[6]
+    for (let k = 0; k < LINES; k++) {
+      const { gain, low, high } = absorption(
+        (full[k] * scale) / sampleRate,
+        decay,
+        setFor[1],
+        setFor[2],
+        setFor[4],
+        setFor[5],
+        lossless,
+        sampleRate,
+      )
+      network.setFilters(
+        k,
+        lossless === 0 ? IDENTITY : [low.b0 * gain, low.b1 * gain, low.a1, high.b0, high.b1, high.a1],
+      )
+    }
+    const mean = exp2(lossDb(0.5 * (SHORTEST + LONGEST) * scale, decay) / 6.020599913279624)
+    this.levelFor = Math.sqrt(1 - mean * mean) * 0.5
+  }
+
+  /** Moves the reading places of the lines that move. */
+  swing(p: Params, frozen: Float64Array): void {
+    const { phases, swings, swingsTo, full, sampleRate } = this
+    const scale = this.scale[1]
+    const open = 1 - frozen[1]
+    const depth = p.motion.value * 0.0006 * sampleRate
+    for (let k = 0; k < MOVING; k++) {
+      phases[k] += (((0.31 + 0.17 * k) * p.motionRate.value * BLOCK) / sampleRate) * open
+      phases[k] -= Math.floor(phases[k])
+      swings[k] = swingsTo[k]
+      // a triangle rounded by a cubic: near enough to a sine for a slow drift
+      const t = phases[k] < 0.5 ? 4 * phases[k] - 1 : 3 - 4 * phases[k]
+      const to = depth * (1 + t * (1.5 - 0.5 * t * t))
+      // frozen, at a whole sample, where reading loses nothing
+      swingsTo[k] =
+        frozen[1] === 1
+          ? full[k] * scale - 1 - Math.round(full[k] * scale - 1 - (frozen[0] === 1 ? swings[k] : to))
+          : to
+    }
+  }
+
+  /** Reads all lines and takes them round. */
+  run(): void {
+    const { network, span, full, scale, swings, swingsTo } = this
+    const gliding = scale[0] !== scale[1]
+    for (let k = 0; k < LINES; k += 2) {
+      if (k < MOVING)
+        for (let m = k; m < k + 2; m++) {
+          span[0] = full[m] * scale[0] - 1 - swings[m]
+          span[1] = full[m] * scale[1] - 1 - swingsTo[m]
+          network.readMoving(m, span)
+        }
+      else if (gliding)
+        for (let m = k; m < k + 2; m++) {
+          span[0] = full[m] * scale[0]
+          span[1] = full[m] * scale[1]
+          network.readMoving(m, span)
+        }
+      else network.readStill(k >> 1, Math.round(full[k] * scale[1]), Math.round(full[k + 1] * scale[1]))
+    }
+    network.run()
   }
 }
