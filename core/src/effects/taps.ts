@@ -1,5 +1,5 @@
-import { BLOCK } from '../contract/block'
-import { type EffectPreset, defineEffect } from '../contract/effect'
+import { BLOCK, type ParamBlock, type ParamBlocks, type StereoBlock } from '../contract/block'
+import { type EffectBlock, type EffectPreset, type EffectProcessor, defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { LoopString } from '../dsp/loop-string'
 import { exp2, exp2Block, log2, poleFor, tanPi } from '../dsp/math'
@@ -29,12 +29,38 @@ const COMB_LOWEST = 20
 const SHIFT_LONGEST = 0.034
 const SHIFT_RESTING = 0.015
 
-/** One tap's filter and combs. */
-interface Voice {
-  readonly state: Float64Array
-  readonly strings: readonly LoopString[]
-  readonly shift: Splicer
+const params = {
+  sync: toggle('Sync', true, 'Take the whole from a note length instead of seconds'),
+  time: seconds('Whole', { min: 0.01, max: 20, default: 1, tip: 'Time of all taps together' }),
+  length: beats('Whole length', {
+    min: 1 / 8,
+    max: 16,
+    default: 2,
+    tip: 'Time of all taps together as a note length',
+  }),
+  law: choice('Spacing', spacingLaws, 0, 'How the taps stand in the whole'),
+  bend: percent('Bend', { min: -1, max: 1, default: 0.5, tip: 'How far the spacing departs from even' }),
+  spread: percent('Spread', { default: 1, tip: 'How far from the middle the places of the taps reach' }),
+  feed: percent('Feed', { default: 1, tip: 'How much of the input enters' }),
+  feedback: percent('Feedback', {
+    min: -1.1,
+    max: 1.1,
+    default: 0,
+    tip: 'How much comes round again; stable at 95 % whatever the taps do',
+  }),
+  from: number('Round from', {
+    min: 0,
+    max: MOST,
+    default: 0,
+    glide: 0,
+    tip: 'The tap that comes round; 0 for all of them',
+  }),
+  lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the way round' }),
+  highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the way round' }),
+  saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives the way round' }),
 }
+
+type Params = ParamBlocks<typeof params>
 
 /** A field of up to 24 echoes of one line, each with level, place, filter, comb and pitch of its own. */
 export const taps = defineEffect({
@@ -46,36 +72,7 @@ export const taps = defineEffect({
   tip: 'Up to 24 echoes, each with its own level, place, filter, comb and pitch',
   also: ['multitap', 'multi-tap', 'cloud', 'delay'],
   readouts: ['whole'],
-  params: {
-    sync: toggle('Sync', true, 'Take the whole from a note length instead of seconds'),
-    time: seconds('Whole', { min: 0.01, max: 20, default: 1, tip: 'Time of all taps together' }),
-    length: beats('Whole length', {
-      min: 1 / 8,
-      max: 16,
-      default: 2,
-      tip: 'Time of all taps together as a note length',
-    }),
-    law: choice('Spacing', spacingLaws, 0, 'How the taps stand in the whole'),
-    bend: percent('Bend', { min: -1, max: 1, default: 0.5, tip: 'How far the spacing departs from even' }),
-    spread: percent('Spread', { default: 1, tip: 'How far from the middle the places of the taps reach' }),
-    feed: percent('Feed', { default: 1, tip: 'How much of the input enters' }),
-    feedback: percent('Feedback', {
-      min: -1.1,
-      max: 1.1,
-      default: 0,
-      tip: 'How much comes round again; stable at 95 % whatever the taps do',
-    }),
-    from: number('Round from', {
-      min: 0,
-      max: MOST,
-      default: 0,
-      glide: 0,
-      tip: 'The tap that comes round; 0 for all of them',
-    }),
-    lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the way round' }),
-    highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the way round' }),
-    saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives the way round' }),
-  },
+  params,
   lanes: {
     taps: {
       name: 'Taps',
@@ -147,194 +144,279 @@ export const taps = defineEffect({
       })),
     },
   ],
-  create: ({ sampleRate }) => {
-    const longest = LONGEST * sampleRate
-    const line = new StereoDelayLine(longest + 2 * BLOCK, 5, BLOCK)
-    const times = line.block(),
-      readL = line.block(),
-      readR = line.block()
-    const writeL = new Float64Array(BLOCK),
-      writeR = new Float64Array(BLOCK)
-    const roundL = new Float64Array(BLOCK),
-      roundR = new Float64Array(BLOCK)
-    const sumL = new Float64Array(BLOCK),
-      sumR = new Float64Array(BLOCK)
-    const x32 = new Float32Array(BLOCK),
-      ringing = new Float64Array(BLOCK),
-      hz = new Float64Array(BLOCK),
-      fbs = new Float64Array(BLOCK),
-      none = new Float64Array(BLOCK).fill(1),
-      ratios = new Float64Array(BLOCK)
-    const voices: Voice[] = Array.from({ length: MOST }, () => ({
-      state: new Float64Array(8),
-      strings: [new LoopString(COMB_LOWEST, sampleRate), new LoopString(COMB_LOWEST, sampleRate)],
-      shift: new Splicer(
-        sampleRate,
-        Math.round(SHIFT_LONGEST * sampleRate),
-        Math.round(SHIFT_RESTING * sampleRate),
-        BLOCK,
-      ),
-    }))
-    // times at the end of the last block, levels left and right, by tap; below 0 before the first block
-    const last = new Float64Array(MOST),
-      gainL = new Float64Array(MOST),
-      gainR = new Float64Array(MOST)
-    // filter states of the way round; what its cuts are worked out for
-    const state = new Float64Array(8)
-    const glide = 1 - poleFor(0.03, sampleRate / BLOCK)
-    const readouts = new Float64Array(1)
-    let solo: readonly number[] = []
-    return {
-      readouts,
-      solo(items) {
-        solo = items
-      },
-      reset() {
-        line.reset()
-        last.fill(-1)
-        gainL.fill(-1)
-        state.fill(0)
-        roundL.fill(0)
-        roundR.fill(0)
-        for (const v of voices) {
-          v.state.fill(0)
-          for (const s of v.strings) s.reset()
-          v.shift.reset()
-        }
-      },
-      process({ in: input, out, song, lanes }, p) {
-        const items = lanes.taps
-        const n = items.length
-        const whole = Math.min(
-          longest,
-          p.sync.value === 1 ? p.length.value / song.beatsPerFrame : p.time.value * sampleRate,
-        )
-        const law = p.law.value,
-          bend = p.bend.value,
-          spread = p.spread.value,
-          from = Math.round(p.from.value)
-        const feeds = p.feed.values(),
-          backs = p.feedback.values(),
-          drives = p.saturation.values()
-        if (state[4] !== p.lowCut.value) state[5] = onePoleWeight((state[4] = p.lowCut.value), sampleRate)
-        if (state[6] !== p.highCut.value) state[7] = onePoleWeight((state[6] = p.highCut.value), sampleRate)
-        const a = state[5],
-          b = state[7]
-        let lowL = state[0],
-          lowR = state[1],
-          highL = state[2],
-          highR = state[3]
-        // what came out of the taps in the block before goes in again, a block (2.7 ms) later than each
-        // stands
-        for (let i = 0; i < BLOCK; i++) {
-          lowL += a * (roundL[i] - lowL)
-          lowR += a * (roundR[i] - lowR)
-          highL += b * (roundL[i] - lowL - highL)
-          highR += b * (roundR[i] - lowR - highR)
-          const d = drives[i]
-          const l = highL * backs[i],
-            r = highR * backs[i]
-          writeL[i] = input.left[i] * feeds[i] + l / Math.sqrt(1 + 0.25 * d * d * l * l)
-          writeR[i] = input.right[i] * feeds[i] + r / Math.sqrt(1 + 0.25 * d * d * r * r)
-        }
-        state[0] = Math.abs(lowL) < 1e-20 ? 0 : lowL
-        state[1] = Math.abs(lowR) < 1e-20 ? 0 : lowR
-        state[2] = Math.abs(highL) < 1e-20 ? 0 : highL
-        state[3] = Math.abs(highR) < 1e-20 ? 0 : highR
-        line.write(writeL, writeR, 0, BLOCK)
-        sumL.fill(0)
-        sumR.fill(0)
-        roundL.fill(0)
-        roundR.fill(0)
-        let levels = 0
-        for (let k = 0; k < n; k++)
-          if (items[k].on.value === 1 && (from === 0 || from === k + 1 || from > n))
-            levels += items[k].level.value
-        const share = levels > 1 ? 1 / levels : 1
-        for (let k = 0; k < n; k++) {
-          const t = items[k]
-          const v = voices[k]
-          const heard = t.on.value === 1 && (solo.length === 0 || solo.includes(k))
-          const shifts = !t.pitch.constant || t.pitch.value !== 0
-          // what it is shifted by takes part of its time
-          let wanted = whole * tapPlace(law, bend, k, n, t.time.value) - (shifts ? v.shift.resting : 0)
-          if (wanted < LEAST_DELAY) wanted = LEAST_DELAY
-          if (wanted > longest) wanted = longest
-          const before = last[k] < 0 ? wanted : last[k]
-          const next =
-            Math.abs(wanted - before) < 1e-4
-              ? wanted
-              : t.time.constant
-                ? before + glide * (wanted - before)
-                : wanted
-          last[k] = next
-          const level = (heard ? t.level.value : 0) * (t.polarity.value === 1 ? -1 : 1)
-          const place = t.pan.value * spread
-          const toL = level * (place > 0 ? 1 - place : 1),
-            toR = level * (place < 0 ? 1 + place : 1)
-          const fromL = gainL[k] === -1 ? toL : gainL[k],
-            fromR = gainL[k] === -1 ? toR : gainR[k]
-          gainL[k] = toL
-          gainR[k] = toR
-          if (fromL === 0 && toL === 0 && fromR === 0 && toR === 0) continue
-          const step = (next - before) / BLOCK
-          for (let i = 0; i < BLOCK; i++) times[i] = before + step * (i + 1) + BLOCK
-          line.read(times, readL, readR, 0, BLOCK)
-          if (shifts) {
-            const pitches = t.pitch.values()
-            for (let i = 0; i < BLOCK; i++) ratios[i] = pitches[i] / 12
-            exp2Block(ratios)
-            v.shift.process(readL, readR, ratios, 0, BLOCK)
-            readL.set(v.shift.left)
-            readR.set(v.shift.right)
-          }
-          if (from === 0 || from === k + 1 || from > n) {
-            const w = t.on.value === 1 ? share * t.level.value * (t.polarity.value === 1 ? -1 : 1) : 0
-            for (let i = 0; i < BLOCK; i++) {
-              roundL[i] += w * readL[i]
-              roundR[i] += w * readR[i]
-            }
-          }
-          if (t.filter.value > 0)
-            filter(v.state, readL, readR, t.filter.value, t.cutoff.value / sampleRate, t.resonance.value)
-          if (!t.comb.constant || t.comb.value > 0) {
-            const notes = t.note.values()
-            for (let i = 0; i < BLOCK; i++) hz[i] = (notes[i] - 69) / 12
-            exp2Block(hz)
-            const amounts = t.comb.values()
-            const sign = t.odd.value === 1 ? -0.96 : 0.96
-            for (let i = 0; i < BLOCK; i++) {
-              hz[i] *= 440
-              fbs[i] = sign * amounts[i]
-            }
-            for (let c = 0; c < 2; c++) {
-              const x = c === 0 ? readL : readR
-              for (let i = 0; i < BLOCK; i++) x32[i] = x[i]
-              v.strings[c].process(x32, ringing, hz, fbs, none)
-              for (let i = 0; i < BLOCK; i++)
-                x[i] += amounts[i] * (ringing[i] * (1 - 0.5 * amounts[i]) - x[i])
-            }
-          }
-          const dl = (toL - fromL) / BLOCK,
-            dr = (toR - fromR) / BLOCK
-          for (let i = 0; i < BLOCK; i++) {
-            sumL[i] += readL[i] * (fromL + dl * (i + 1))
-            sumR[i] += readR[i] * (fromR + dr * (i + 1))
-          }
-        }
-        for (let i = 0; i < BLOCK; i++) {
-          out.left[i] = sumL[i]
-          out.right[i] = sumR[i]
-        }
-        for (let k = n; k < MOST; k++) {
-          last[k] = -1
-          gainL[k] = -1
-        }
-        readouts[0] = whole / sampleRate
-      },
-    }
-  },
+  create: ({ sampleRate }) => new TapsProcessor(sampleRate),
 })
+
+class TapsProcessor implements EffectProcessor<typeof params> {
+  readonly readouts = new Float64Array(1)
+  private readonly line: StereoDelayLine
+  private readonly longest: number
+  private readonly round: Round
+  private readonly taps: readonly Tap[]
+  private readonly sumL = new Float64Array(BLOCK)
+  private readonly sumR = new Float64Array(BLOCK)
+  private solos: readonly number[] = []
+
+  constructor(private readonly sampleRate: number) {
+    this.longest = LONGEST * sampleRate
+    const line = new StereoDelayLine(this.longest + 2 * BLOCK, 5, BLOCK)
+    this.line = line
+    this.round = new Round(sampleRate)
+    const read = { times: line.block(), left: line.block(), right: line.block() }
+    const scratch = new CombBlocks()
+    this.taps = Array.from({ length: MOST }, () => new Tap(line, read, scratch, sampleRate))
+  }
+
+  solo(items: readonly number[]): void {
+    this.solos = items
+  }
+
+  reset(): void {
+    this.line.reset()
+    this.round.reset()
+    for (const tap of this.taps) tap.reset()
+  }
+
+  process({ in: input, out, song, lanes }: EffectBlock, p: Params): void {
+    const { round, taps, sumL, sumR, solos } = this
+    const items = lanes.taps
+    const n = items.length
+    const whole = Math.min(
+      this.longest,
+      p.sync.value === 1 ? p.length.value / song.beatsPerFrame : p.time.value * this.sampleRate,
+    )
+    round.enter(input, this.line, p)
+    sumL.fill(0)
+    sumR.fill(0)
+    const from = Math.round(p.from.value)
+    const all = from === 0 || from > n
+    let levels = 0
+    for (let k = 0; k < n; k++)
+      if (items[k].on.value === 1 && (all || from === k + 1)) levels += items[k].level.value
+    const share = levels > 1 ? 1 / levels : 1
+    for (let k = 0; k < n; k++) {
+      const item = items[k]
+      const tap = taps[k]
+      const isOn = item.on.value === 1
+      const place = tapPlace(p.law.value, p.bend.value, k, n, item.time.value)
+      if (!tap.aim(item, whole * place, p.spread.value, isOn && (solos.length === 0 || solos.includes(k))))
+        continue
+      tap.read(item)
+      if (all || from === k + 1)
+        round.take(tap, isOn ? share * item.level.value * (item.polarity.value === 1 ? -1 : 1) : 0)
+      tap.colour(item)
+      tap.addTo(sumL, sumR)
+    }
+    for (let i = 0; i < BLOCK; i++) {
+      out.left[i] = sumL[i]
+      out.right[i] = sumR[i]
+    }
+    for (let k = n; k < MOST; k++) taps[k].forget()
+    this.readouts[0] = whole / this.sampleRate
+  }
+}
+
+/** What came out of the taps in the block before, on its way round. */
+class Round {
+  private readonly left = new Float64Array(BLOCK)
+  private readonly right = new Float64Array(BLOCK)
+  private readonly writeL = new Float64Array(BLOCK)
+  private readonly writeR = new Float64Array(BLOCK)
+  /** Low cut left and right, high cut left and right; what the cuts are worked out for, and their weights. */
+  private readonly state = new Float64Array(8)
+
+  constructor(private readonly sampleRate: number) {}
+
+  reset(): void {
+    this.state.fill(0)
+    this.left.fill(0)
+    this.right.fill(0)
+  }
+
+  /** Writes the input and what comes round, a block (2.7 ms) later than each tap stands, into the line. */
+  enter(input: StereoBlock, line: StereoDelayLine, p: Params): void {
+    const { left, right, writeL, writeR, state, sampleRate } = this
+    const feeds = p.feed.values()
+    const backs = p.feedback.values()
+    const drives = p.saturation.values()
+    if (state[4] !== p.lowCut.value) state[5] = onePoleWeight((state[4] = p.lowCut.value), sampleRate)
+    if (state[6] !== p.highCut.value) state[7] = onePoleWeight((state[6] = p.highCut.value), sampleRate)
+    const a = state[5]
+    const b = state[7]
+    let lowL = state[0]
+    let lowR = state[1]
+    let highL = state[2]
+    let highR = state[3]
+    for (let i = 0; i < BLOCK; i++) {
+      lowL += a * (left[i] - lowL)
+      lowR += a * (right[i] - lowR)
+      highL += b * (left[i] - lowL - highL)
+      highR += b * (right[i] - lowR - highR)
+      const d = drives[i]
+      const l = highL * backs[i]
+      const r = highR * backs[i]
+      writeL[i] = input.left[i] * feeds[i] + l / Math.sqrt(1 + 0.25 * d * d * l * l)
+      writeR[i] = input.right[i] * feeds[i] + r / Math.sqrt(1 + 0.25 * d * d * r * r)
+    }
+    state[0] = Math.abs(lowL) < 1e-20 ? 0 : lowL
+    state[1] = Math.abs(lowR) < 1e-20 ? 0 : lowR
+    state[2] = Math.abs(highL) < 1e-20 ? 0 : highL
+    state[3] = Math.abs(highR) < 1e-20 ? 0 : highR
+    line.write(writeL, writeR, 0, BLOCK)
+    left.fill(0)
+    right.fill(0)
+  }
+
+  /** Takes a share of what a tap has read. */
+  take({ left, right }: Tap, share: number): void {
+    for (let i = 0; i < BLOCK; i++) {
+      this.left[i] += share * left[i]
+      this.right[i] += share * right[i]
+    }
+  }
+}
+
+/** Blocks that the combs of all taps work in, one after the other. */
+class CombBlocks {
+  readonly input = new Float32Array(BLOCK)
+  readonly ringing = new Float64Array(BLOCK)
+  readonly hz = new Float64Array(BLOCK)
+  readonly feedbacks = new Float64Array(BLOCK)
+  readonly open = new Float64Array(BLOCK).fill(1)
+}
+
+// places of `state` of a tap: its times and levels at the beginning and at the end of the block
+const TIME_FROM = 0,
+  TIME = 1,
+  LEFT_FROM = 2,
+  LEFT = 3,
+  RIGHT_FROM = 4,
+  RIGHT = 5
+
+type TapItem = Readonly<Record<string, ParamBlock>>
+
+/** One echo: reads the line, shifts, filters, combs. */
+class Tap {
+  readonly left: Float64Array
+  readonly right: Float64Array
+  private readonly times: Float64Array
+  private readonly filtered = new Float64Array(8)
+  private readonly strings: readonly LoopString[]
+  private readonly shift: Splicer
+  /** Its time is below 0 before its first block. */
+  private readonly state = new Float64Array(6)
+  private readonly glide: number
+
+  constructor(
+    private readonly line: StereoDelayLine,
+    read: { times: Float64Array; left: Float64Array; right: Float64Array },
+    private readonly combs: CombBlocks,
+    private readonly sampleRate: number,
+  ) {
+    this.left = read.left
+    this.right = read.right
+    this.times = read.times
+    this.strings = [new LoopString(COMB_LOWEST, sampleRate), new LoopString(COMB_LOWEST, sampleRate)]
+    const [longest, resting] = [SHIFT_LONGEST, SHIFT_RESTING].map((s) => Math.round(s * sampleRate))
+    this.shift = new Splicer(sampleRate, longest, resting, BLOCK)
+    this.glide = 1 - poleFor(0.03, sampleRate / BLOCK)
+  }
+
+  reset(): void {
+    this.forget()
+    this.filtered.fill(0)
+    for (const s of this.strings) s.reset()
+    this.shift.reset()
+  }
+
+  forget(): void {
+    this.state[TIME] = -1
+  }
+
+  /** Where it reads and how loud it is by the end of the block; whether it is heard. */
+  aim(item: TapItem, time: number, spread: number, isHeard: boolean): boolean {
+    const { state } = this
+    const longest = LONGEST * this.sampleRate
+    // what it is shifted by takes part of its time
+    let wanted = time - (shifts(item) ? this.shift.resting : 0)
+    if (wanted < LEAST_DELAY) wanted = LEAST_DELAY
+    if (wanted > longest) wanted = longest
+    const isNew = state[TIME] < 0
+    const before = isNew ? wanted : state[TIME]
+    state[TIME_FROM] = before
+    state[TIME] =
+      Math.abs(wanted - before) < 1e-4
+        ? wanted
+        : item.time.constant
+          ? before + this.glide * (wanted - before)
+          : wanted
+    const level = (isHeard ? item.level.value : 0) * (item.polarity.value === 1 ? -1 : 1)
+    const place = item.pan.value * spread
+    const toL = level * (place > 0 ? 1 - place : 1)
+    const toR = level * (place < 0 ? 1 + place : 1)
+    state[LEFT_FROM] = isNew ? toL : state[LEFT]
+    state[RIGHT_FROM] = isNew ? toR : state[RIGHT]
+    state[LEFT] = toL
+    state[RIGHT] = toR
+    return !(state[LEFT_FROM] === 0 && toL === 0 && state[RIGHT_FROM] === 0 && toR === 0)
+  }
+
+  read(item: TapItem): void {
+    const { state, times, left, right, shift } = this
+    const before = state[TIME_FROM]
+    const step = (state[TIME] - before) / BLOCK
+    for (let i = 0; i < BLOCK; i++) times[i] = before + step * (i + 1) + BLOCK
+    this.line.read(times, left, right, 0, BLOCK)
+    if (!shifts(item)) return
+    const pitches = item.pitch.values()
+    const ratios = times
+    for (let i = 0; i < BLOCK; i++) ratios[i] = pitches[i] / 12
+    exp2Block(ratios)
+    shift.process(left, right, ratios, 0, BLOCK)
+    left.set(shift.left)
+    right.set(shift.right)
+  }
+
+  colour(item: TapItem): void {
+    const corner = item.cutoff.value / this.sampleRate
+    if (item.filter.value > 0)
+      filter(this.filtered, this.left, this.right, item.filter.value, corner, item.resonance.value)
+    if (!item.comb.constant || item.comb.value > 0) this.comb(item)
+  }
+
+  private comb(item: TapItem): void {
+    const { input, ringing, hz, feedbacks, open } = this.combs
+    const notes = item.note.values()
+    for (let i = 0; i < BLOCK; i++) hz[i] = (notes[i] - 69) / 12
+    exp2Block(hz)
+    const amounts = item.comb.values()
+    const sign = item.odd.value === 1 ? -0.96 : 0.96
+    for (let i = 0; i < BLOCK; i++) {
+      hz[i] *= 440
+      feedbacks[i] = sign * amounts[i]
+    }
+    for (let c = 0; c < 2; c++) {
+      const x = c === 0 ? this.left : this.right
+      for (let i = 0; i < BLOCK; i++) input[i] = x[i]
+      this.strings[c].process(input, ringing, hz, feedbacks, open)
+      for (let i = 0; i < BLOCK; i++) x[i] += amounts[i] * (ringing[i] * (1 - 0.5 * amounts[i]) - x[i])
+    }
+  }
+
+  addTo(sumL: Float64Array, sumR: Float64Array): void {
+    const { state, left, right } = this
+    const fromL = state[LEFT_FROM]
+    const fromR = state[RIGHT_FROM]
+    const dl = (state[LEFT] - fromL) / BLOCK
+    const dr = (state[RIGHT] - fromR) / BLOCK
+    for (let i = 0; i < BLOCK; i++) {
+      sumL[i] += left[i] * (fromL + dl * (i + 1))
+      sumR[i] += right[i] * (fromR + dr * (i + 1))
+    }
+  }
+}
+
+const shifts = (item: TapItem): boolean => !item.pitch.constant || item.pitch.value !== 0
 
 /**
  * State-variable filter (Zavalishin, "The Art of VA Filter Design", 2018), in place; its corner goes straight

@@ -1,12 +1,13 @@
 import { prepareBandLimited } from '../dsp/band-limited-kernel'
 import { hitPieces, knownHits } from '../dsp/hits'
+import { FRACTION } from '../dsp/fraction'
 import { exp2 } from '../dsp/math'
 import { LoopRegion } from '../dsp/loop-region'
 import { LoopStretch } from './loop-stretch'
 import { type AudioData, framesOf } from '../contract/audio'
-import { BLOCK, type ParamBlock, type SongBlock, type StereoBlock } from '../contract/block'
+import { BLOCK, type ParamBlocks, type SongBlock, type StereoBlock } from '../contract/block'
 import { amount, choice, gain, percent, seconds, semitones, tempo, toggle } from '../units/parameter'
-import { defineSource } from '../contract/source'
+import { type SourceBlock, type SourceProcessor, defineSource } from '../contract/source'
 
 /** Frames over which a jump of the reading place is smoothed. */
 const SMOOTHED = 96
@@ -17,23 +18,42 @@ const LONGEST = 120
 const AS_IS = 0
 const STRETCH = 2
 
-type Params = Readonly<
-  Record<
-    | 'play'
-    | 'tempo'
-    | 'start'
-    | 'end'
-    | 'at'
-    | 'loopFrom'
-    | 'reverse'
-    | 'tune'
-    | 'hits'
-    | 'fadeIn'
-    | 'fadeOut'
-    | 'level',
-    ParamBlock
-  >
->
+const params = {
+  play: choice(
+    'Play',
+    ['as is', 'varispeed', 'stretch'],
+    0,
+    'As recorded; sped up or slowed down to the song’s tempo; or stretched to it at its own pitch',
+  ),
+  tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
+  start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
+  end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
+  at: amount('At beat', {
+    min: 0,
+    max: 4096,
+    default: 0,
+    glide: 0,
+    tip: 'Beat of the song at which it begins; it is silent before',
+  }),
+  loopFrom: percent('Loop from', {
+    default: 0,
+    tip: 'Where it goes back to from the end; before the start, it goes back to the start',
+    edit: 'exchanged',
+  }),
+  reverse: toggle('Reverse', false, 'Plays backwards'),
+  tune: semitones('Tune', {
+    min: -24,
+    max: 24,
+    default: 0,
+    tip: 'Speed and pitch together; stretched, pitch alone',
+  }),
+  hits: toggle('Keep hits', true, 'Stretched: hits sound as they were recorded, each at its own time'),
+  fadeIn: seconds('Fade in', { min: 0, max: 2, default: 0, tip: 'At the beginning of each round' }),
+  fadeOut: seconds('Fade out', { min: 0, max: 2, default: 0, tip: 'At the end of each round' }),
+  level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
+}
+
+type Params = ParamBlocks<typeof params>
 
 /**
  * An audio loop that plays against the song position: as it is, at the song's tempo by varispeed (speed and
@@ -51,40 +71,7 @@ export const loopSource = defineSource({
   onSong: true,
   inPieces: true,
   load: { kB: 420, ns: 1300 },
-  params: {
-    play: choice(
-      'Play',
-      ['as is', 'varispeed', 'stretch'],
-      0,
-      'As recorded; sped up or slowed down to the song’s tempo; or stretched to it at its own pitch',
-    ),
-    tempo: tempo('Tempo', 96, 'Tempo of the recording, in bpm'),
-    start: percent('Start', { default: 0, tip: 'Where it begins', edit: 'exchanged' }),
-    end: percent('End', { default: 1, tip: 'Where the loop ends', edit: 'exchanged' }),
-    at: amount('At beat', {
-      min: 0,
-      max: 4096,
-      default: 0,
-      glide: 0,
-      tip: 'Beat of the song at which it begins; it is silent before',
-    }),
-    loopFrom: percent('Loop from', {
-      default: 0,
-      tip: 'Where it goes back to from the end; before the start, it goes back to the start',
-      edit: 'exchanged',
-    }),
-    reverse: toggle('Reverse', false, 'Plays backwards'),
-    tune: semitones('Tune', {
-      min: -24,
-      max: 24,
-      default: 0,
-      tip: 'Speed and pitch together; stretched, pitch alone',
-    }),
-    hits: toggle('Keep hits', true, 'Stretched: hits sound as they were recorded, each at its own time'),
-    fadeIn: seconds('Fade in', { min: 0, max: 2, default: 0, tip: 'At the beginning of each round' }),
-    fadeOut: seconds('Fade out', { min: 0, max: 2, default: 0, tip: 'At the end of each round' }),
-    level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
-  },
+  params,
   summary: (is) => {
     const bars = Math.round(is.bars * 10) / 10
     return is.bars > 0 ? `loop · ${bars} ${bars === 1 ? 'bar' : 'bars'}` : 'loop'
@@ -94,225 +81,241 @@ export const loopSource = defineSource({
     prepareBandLimited(32)
     if (audio && !audio.pieces && framesOf(audio) <= LONGEST * audio.sampleRate) yield* hitPieces(audio)
   },
-  create: ({ sampleRate }) => {
-    // reading place in frames after the start, frames left of the declick, its offsets, last samples, whether
-    // it waits for a piece
-    const state = new Float64Array([NOWHERE, 0, 0, 0, 0, 0, 0])
-    const region = new LoopRegion()
-    const pair = new Float64Array(2)
-    let stretch: LoopStretch | null = null
+  create: ({ sampleRate }) => new LoopProcessor(sampleRate),
+})
 
-    /**
-     * Takes the sound and its marks, and has what is played next of one in pieces brought: from here on, and
-     * where the song goes back or is about to go.
-     */
-    const setRegion = (audio: AudioData, song: SongBlock, p: Params, shift: number, base: number): void => {
-      region.set(
-        audio,
-        p.start.value,
-        p.loopFrom.value,
-        p.end.value,
-        p.reverse.value >= 0.5,
-        p.fadeIn.value * sampleRate,
-        p.fadeOut.value * sampleRate,
-        p.at.value > 0,
-      )
-      if (!audio.pieces) return
-      region.want((song.frames[0] - shift) * base)
-      region.want((song.loopStart - shift) * base)
-      if (song.aim >= 0) region.want((song.aim - shift) * base)
-      if (state[0] !== NOWHERE) region.want(state[0])
-    }
+// places of `state`: reading place in frames after the start, frames left of the declick and its offsets,
+// last samples, whether it waits for a piece
+const AT = 0,
+  DECLICK = 1,
+  JUMP_L = 2,
+  JUMP_R = 3,
+  LAST_L = 4,
+  LAST_R = 5,
+  WAITS = 6
 
-    /** Fades out from wherever it was, and is nowhere from then on. */
-    const fadeOut = (out: StereoBlock): void => {
-      let l = state[4],
-        r = state[5]
-      for (let i = 0; i < BLOCK; i++) {
-        l *= 0.97
-        r *= 0.97
-        out.left[i] = l
-        out.right[i] = r
-      }
-      const silent = Math.abs(l) + Math.abs(r) < 1e-7
-      state.fill(0)
-      state[0] = NOWHERE
-      state[4] = silent ? 0 : l
-      state[5] = silent ? 0 : r
-    }
+class LoopProcessor implements SourceProcessor<typeof params> {
+  private readonly state = new Float64Array([NOWHERE, 0, 0, 0, 0, 0, 0])
+  private readonly region = new LoopRegion()
+  private readonly pair = new Float64Array(2)
+  private stretch: LoopStretch | null = null
+  /** Of the block at work: frames of the song before it begins, and speed before tuning. */
+  private shift = 0
+  private base = FRACTION
 
-    /**
-     * Ends softly at a frame of the block, from the sample before it: what would have come after is not
-     * heard.
-     */
-    const stopAt = (out: StereoBlock, frame: number): void => {
-      let l = out.left[frame - 1]
-      let r = out.right[frame - 1]
-      for (let i = frame; i < BLOCK; i++) {
-        out.left[i] = l *= 0.97
-        out.right[i] = r *= 0.97
-      }
-      state.fill(0)
-      state[0] = NOWHERE
-      state[4] = l
-      state[5] = r
-    }
+  constructor(private readonly sampleRate: number) {}
 
-    /** Stretched to the song's tempo. */
-    const playStretched = (
-      out: StereoBlock,
-      song: SongBlock,
-      audio: AudioData,
-      p: Params,
-      shift: number,
-      base: number,
-    ): void => {
-      const outL = out.left,
-        outR = out.right
-      stretch ??= new LoopStretch(sampleRate)
-      const hits = p.hits.value >= 0.5 && p.reverse.value < 0.5 ? knownHits(audio) : null
-      stretch.process(out, song, region, base, p.tune.value, hits && hits.at, shift)
-      const levels = p.level.values()
-      for (let i = 0; i < BLOCK; i++) {
-        outL[i] *= levels[i]
-        outR[i] *= levels[i]
-      }
-      state.fill(0, 0, 6)
-      state[0] = (song.frames[BLOCK - 1] - shift) * base
-      state[4] = outL[BLOCK - 1]
-      state[5] = outR[BLOCK - 1]
-    }
+  reset(): void {
+    this.state.fill(0)
+    this.state[AT] = NOWHERE
+    this.stretch?.reset()
+  }
 
-    /** As it is, or by varispeed. */
-    const play = (out: StereoBlock, song: SongBlock, p: Params, shift: number, base: number): void => {
-      const outL = out.left,
-        outR = out.right
-      let at = state[0],
-        declick = state[1],
-        jumpL = state[2],
-        jumpR = state[3],
-        lastL = state[4],
-        lastR = state[5]
-      const levels = p.level.values()
-      stretch?.leave()
-      const still = p.tune.constant
-      const tunes = p.tune.values()
-      let speed = still ? base * tuned(p.tune.value) : base
-      const exact = still && speed === 1
-      // nearly always: sample for sample at one level, with no jump near
-      if (exact && at >= 0 && declick === 0 && song.jump < 0 && p.level.constant && region.isPlain) {
-        const { from, length } = region
-        for (let i = 0; i < BLOCK;) {
-          const next = at + 1
-          const first = Math.floor(next - Math.floor(next / length) * length)
-          const end = Math.min(BLOCK, i + length - first)
-          region.copy(from + first, outL, outR, i, end, levels[0])
-          at += end - i
-          i = end
-        }
-        state[0] = at
-        state[4] = outL[BLOCK - 1]
-        state[5] = outR[BLOCK - 1]
-        return
-      }
+  skip({ song, audio }: SourceBlock, p: Params): void {
+    const { state } = this
+    this.stretch?.leave()
+    this.follow(song, p)
+    const { shift, base } = this
+    const still = p.tune.constant
+    const tunes = p.tune.values()
+    let at = state[AT]
+    let speed = still ? base * tuned(p.tune.value) : base
+    if (!audio || !song.playing) at = NOWHERE
+    else {
+      if (audio.pieces) this.setRegion(audio, song, p)
       for (let i = 0; i < BLOCK; i++) {
         if (!still) speed = base * exp2(tunes[i] / 12)
-        // The reading place follows the song where the song starts or jumps, and its own speed in between.
-        const jumped = at !== NOWHERE && i === song.jump
-        if (at === NOWHERE || jumped) at = (song.frames[i] - shift) * speed
-        else at += speed
-        region.read(exact ? Math.floor(at) : at, pair, speed)
-        const g = levels[i]
-        let l = pair[0] * g
-        let r = pair[1] * g
-        if (jumped) {
-          jumpL = lastL - l
-          jumpR = lastR - r
-          declick = SMOOTHED
-        }
-        if (declick > 0) {
-          const x = declick / SMOOTHED
-          const w = x * x * (3 - 2 * x)
-          l += jumpL * w
-          r += jumpR * w
-          declick--
-        }
-        outL[i] = lastL = l
-        outR[i] = lastR = r
+        at = at === NOWHERE || i === song.jump ? (song.frames[i] - shift) * speed : at + speed
       }
-      state[0] = at
-      state[1] = declick
-      state[2] = jumpL
-      state[3] = jumpR
-      state[4] = lastL
-      state[5] = lastR
     }
+    state.fill(0)
+    state[AT] = at
+  }
 
-    return {
-      reset() {
-        state.fill(0)
-        state[0] = NOWHERE
-        stretch?.reset()
-      },
-      skip({ song, audio }, p) {
-        stretch?.leave()
-        let at = state[0]
-        const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
-        const still = p.tune.constant
-        const tunes = p.tune.values()
-        let speed = still ? base * tuned(p.tune.value) : base
-        const shift = Math.round(p.at.value / song.beatsPerFrame)
-        if (!audio || !song.playing) at = NOWHERE
-        else {
-          if (audio.pieces) setRegion(audio, song, p, shift, base)
-          for (let i = 0; i < BLOCK; i++) {
-            if (!still) speed = base * exp2(tunes[i] / 12)
-            at = at === NOWHERE || i === song.jump ? (song.frames[i] - shift) * speed : at + speed
-          }
-        }
-        state.fill(0)
-        state[0] = at
-      },
-      process({ out, song, audio }, p) {
-        const outL = out.left,
-          outR = out.right
-        if (!audio || framesOf(audio) === 0) {
-          stretch?.leave()
-          fadeOut(out)
-          return
-        }
-        const shift = Math.round(p.at.value / song.beatsPerFrame)
-        const base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, sampleRate)
-        setRegion(audio, song, p, shift, base)
-        if (!song.playing) {
-          stretch?.leave()
-          fadeOut(out)
-          return
-        }
-        const waited = state[6] > 0
-        const [wasL, wasR] = [state[4], state[5]]
-        if (p.play.value === STRETCH) playStretched(out, song, audio, p, shift, base)
-        else play(out, song, p, shift, base)
-        if (song.stop >= 0) stopAt(out, song.stop)
-        if (region.isMissing) {
-          // what is only partly there is not heard: it ends softly, and begins softly when it has come
-          state[4] = wasL
-          state[5] = wasR
-          stretch?.leave()
-          fadeOut(out)
-          state[6] = 1
-        } else if (waited) {
-          for (let i = 0; i < BLOCK; i++) {
-            const w = (i + 1) / BLOCK
-            outL[i] *= w
-            outR[i] *= w
-          }
-          state[6] = 0
-        }
-      },
+  process({ out, song, audio }: SourceBlock, p: Params): void {
+    const { state, region } = this
+    if (!audio || framesOf(audio) === 0) {
+      this.fadeOut(out)
+      return
     }
-  },
-})
+    this.follow(song, p)
+    this.setRegion(audio, song, p)
+    if (!song.playing) {
+      this.fadeOut(out)
+      return
+    }
+    const waited = state[WAITS] > 0
+    const wasL = state[LAST_L]
+    const wasR = state[LAST_R]
+    if (p.play.value === STRETCH) this.playStretched(out, song, audio, p)
+    else this.play(out, song, p)
+    if (song.stop >= 0) this.stopAt(out, song.stop)
+    if (region.isMissing) {
+      // what is only partly there is not heard: it ends softly, and begins softly when it has come
+      state[LAST_L] = wasL
+      state[LAST_R] = wasR
+      this.fadeOut(out)
+      state[WAITS] = 1
+    } else if (waited) {
+      for (let i = 0; i < BLOCK; i++) {
+        const w = (i + 1) / BLOCK
+        out.left[i] *= w
+        out.right[i] *= w
+      }
+      state[WAITS] = 0
+    }
+  }
+
+  private follow(song: SongBlock, p: Params): void {
+    this.shift = Math.round(p.at.value / song.beatsPerFrame)
+    this.base = speedOf(p.play.value, p.tempo.value, song.beatsPerFrame, this.sampleRate)
+  }
+
+  /**
+   * Takes the sound and its marks, and has what is played next of one in pieces brought: from here on, and
+   * where the song goes back or is about to go.
+   */
+  private setRegion(audio: AudioData, song: SongBlock, p: Params): void {
+    const { region, shift, base, state, sampleRate } = this
+    region.set(
+      audio,
+      p.start.value,
+      p.loopFrom.value,
+      p.end.value,
+      p.reverse.value >= 0.5,
+      p.fadeIn.value * sampleRate,
+      p.fadeOut.value * sampleRate,
+      p.at.value > 0,
+    )
+    if (!audio.pieces) return
+    region.want((song.frames[0] - shift) * base)
+    region.want((song.loopStart - shift) * base)
+    if (song.aim >= 0) region.want((song.aim - shift) * base)
+    if (state[AT] !== NOWHERE) region.want(state[AT])
+  }
+
+  /** Fades out from wherever it was, and is nowhere from then on. */
+  private fadeOut(out: StereoBlock): void {
+    const { state } = this
+    this.stretch?.leave()
+    let l = state[LAST_L]
+    let r = state[LAST_R]
+    for (let i = 0; i < BLOCK; i++) {
+      l *= 0.97
+      r *= 0.97
+      out.left[i] = l
+      out.right[i] = r
+    }
+    const silent = Math.abs(l) + Math.abs(r) < 1e-7
+    this.leave(silent ? 0 : l, silent ? 0 : r)
+  }
+
+  /** Ends softly at a frame of the block, from the sample before it: what would have come is not heard. */
+  private stopAt(out: StereoBlock, frame: number): void {
+    let l = out.left[frame - 1]
+    let r = out.right[frame - 1]
+    for (let i = frame; i < BLOCK; i++) {
+      out.left[i] = l *= 0.97
+      out.right[i] = r *= 0.97
+    }
+    this.leave(l, r)
+  }
+
+  /** Is nowhere from now on, after these last samples. */
+  private leave(lastL: number, lastR: number): void {
+    const { state } = this
+    state.fill(0)
+    state[AT] = NOWHERE
+    state[LAST_L] = lastL
+    state[LAST_R] = lastR
+  }
+
+  /** Stretched to the song's tempo. */
+  private playStretched(out: StereoBlock, song: SongBlock, audio: AudioData, p: Params): void {
+    const { state, shift, base } = this
+    this.stretch ??= new LoopStretch(this.sampleRate)
+    const hits = p.hits.value >= 0.5 && p.reverse.value < 0.5 ? knownHits(audio) : null
+    this.stretch.process(out, song, this.region, base, p.tune.value, hits && hits.at, shift)
+    const levels = p.level.values()
+    for (let i = 0; i < BLOCK; i++) {
+      out.left[i] *= levels[i]
+      out.right[i] *= levels[i]
+    }
+    state.fill(0, 0, WAITS)
+    state[AT] = (song.frames[BLOCK - 1] - shift) * base
+    state[LAST_L] = out.left[BLOCK - 1]
+    state[LAST_R] = out.right[BLOCK - 1]
+  }
+
+  /** As it is, or by varispeed. */
+  private play(out: StereoBlock, song: SongBlock, p: Params): void {
+    const { state, region } = this
+    this.stretch?.leave()
+    const exact = p.tune.constant && this.base * tuned(p.tune.value) === 1
+    const isPlain = state[DECLICK] === 0 && song.jump < 0 && p.level.constant && region.isPlain
+    // nearly always: sample for sample at one level, with no jump near
+    if (exact && state[AT] >= 0 && isPlain) this.copy(out, p.level.value)
+    else this.read(out, song, p, exact)
+  }
+
+  private copy({ left, right }: StereoBlock, level: number): void {
+    const { state } = this
+    const { from, length } = this.region
+    let at = state[AT]
+    for (let i = 0; i < BLOCK;) {
+      const next = at + 1
+      const first = Math.floor(next - Math.floor(next / length) * length)
+      const end = Math.min(BLOCK, i + length - first)
+      this.region.copy(from + first, left, right, i, end, level)
+      at += end - i
+      i = end
+    }
+    state[AT] = at
+    state[LAST_L] = left[BLOCK - 1]
+    state[LAST_R] = right[BLOCK - 1]
+  }
+
+  private read({ left, right }: StereoBlock, song: SongBlock, p: Params, exact: boolean): void {
+    const { state, region, pair, shift, base } = this
+    const levels = p.level.values()
+    const still = p.tune.constant
+    const tunes = p.tune.values()
+    let speed = still ? base * tuned(p.tune.value) : base
+    let at = state[AT]
+    let declick = state[DECLICK]
+    let lastL = state[LAST_L]
+    let lastR = state[LAST_R]
+    for (let i = 0; i < BLOCK; i++) {
+      if (!still) speed = base * exp2(tunes[i] / 12)
+      // The reading place follows the song where the song starts or jumps, and its own speed in between.
+      const jumped = at !== NOWHERE && i === song.jump
+      if (at === NOWHERE || jumped) at = (song.frames[i] - shift) * speed
+      else at += speed
+      region.read(exact ? Math.floor(at) : at, pair, speed)
+      const g = levels[i]
+      let l = pair[0] * g
+      let r = pair[1] * g
+      if (jumped) {
+        state[JUMP_L] = lastL - l
+        state[JUMP_R] = lastR - r
+        declick = SMOOTHED
+      }
+      if (declick > 0) {
+        const x = declick / SMOOTHED
+        const w = x * x * (3 - 2 * x)
+        l += state[JUMP_L] * w
+        r += state[JUMP_R] * w
+        declick--
+      }
+      left[i] = lastL = l
+      right[i] = lastR = r
+    }
+    state[AT] = at
+    state[DECLICK] = declick
+    state[LAST_L] = lastL
+    state[LAST_R] = lastR
+  }
+}
 
 /** Frames of the sound that pass in one of the song, before tuning. */
 const speedOf = (play: number, tempo: number, beatsPerFrame: number, sampleRate: number): number =>

@@ -5,9 +5,10 @@ import { prepareReader, readPitched } from '../dsp/pitched-reader'
 import { plainWave, plainWaves, preparePlainWaves } from '../dsp/plain-wave'
 import { Random } from '../dsp/random'
 import { VoiceEnvelope } from '../dsp/voice-envelope'
-import { BLOCK, type NoteBlock, type ParamBlock, type StereoBlock } from '../contract/block'
+import type { AudioData } from '../contract/audio'
+import { BLOCK, type NoteBlock, type ParamBlocks, type StereoBlock } from '../contract/block'
 import { choice, factor, gain, note, number, percent, seconds, semitones, toggle } from '../units/parameter'
-import { defineSource } from '../contract/source'
+import { type SourceBlock, type SourceProcessor, defineSource } from '../contract/source'
 
 /** Voices that can be held, and as many again that are being cut to make room. */
 const VOICES = 16
@@ -26,40 +27,6 @@ const SOUND = 0
 const NOISE = plainWaves.length + 1
 const ALWAYS = 1
 const BY_RATE = 1
-
-type Params = Readonly<
-  Record<
-    | 'plays'
-    | 'width'
-    | 'root'
-    | 'tune'
-    | 'follow'
-    | 'bendRange'
-    | 'start'
-    | 'end'
-    | 'loop'
-    | 'loopFrom'
-    | 'crossFade'
-    | 'whole'
-    | 'voices'
-    | 'overlap'
-    | 'glide'
-    | 'glideBy'
-    | 'glides'
-    | 'copies'
-    | 'detune'
-    | 'spread'
-    | 'attack'
-    | 'decay'
-    | 'sustain'
-    | 'release'
-    | 'curve'
-    | 'toLevel'
-    | 'toStart'
-    | 'level',
-    ParamBlock
-  >
->
 
 /** One note that sounds. */
 class Voice {
@@ -80,6 +47,105 @@ class Voice {
   gain = FRACTION
   copies = 1
 }
+
+const params = {
+  plays: choice('Plays', ['sound', ...plainWaves, 'noise'], SOUND, 'A sound of the project, or a wave'),
+  width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
+  root: note('Root', {
+    min: 0,
+    max: 127,
+    default: 60,
+    tip: 'The note at which the sound plays as recorded',
+    glide: 0,
+  }),
+  tune: semitones('Tune', { min: -48, max: 48, default: 0, tip: 'Transposes all notes, in semitones' }),
+  follow: percent('Key follow', {
+    min: 0,
+    max: 2,
+    default: 1,
+    tip: 'How far the pitch follows the keys, about the root',
+  }),
+  bendRange: number('Bend range', {
+    min: 0,
+    max: 48,
+    default: 2,
+    tip: 'Semitones that a full bend moves the pitch',
+  }),
+  start: percent('Start', { default: 0, tip: 'Where a note begins in the sound' }),
+  end: percent('End', { default: 1, tip: 'Where the sound ends, or the loop does', edit: 'exchanged' }),
+  loop: toggle('Loop', true, 'Repeats the sound as long as the key is down'),
+  loopFrom: percent('Loop from', { default: 0, tip: 'Where the loop goes back to', edit: 'exchanged' }),
+  crossFade: seconds('Cross-fade', {
+    min: 0,
+    max: 2,
+    default: 0,
+    tip: 'How long the end of the loop fades into its beginning',
+  }),
+  whole: toggle('To its end', false, 'A sound that is not looped plays to its end, however short the note'),
+  voices: number('Voices', {
+    min: 1,
+    max: VOICES,
+    default: 8,
+    glide: 0,
+    tip: 'Notes at once; 1 lets the last note lead, as long as keys are down',
+  }),
+  overlap: choice(
+    'Overlap',
+    ['begins anew', 'goes on'],
+    0,
+    'With one voice: whether a note that is played while another is held begins anew',
+  ),
+  glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Time from note to note, or for an octave' }),
+  glideBy: choice(
+    'Glide by',
+    ['time', 'rate'],
+    0,
+    'The same time for every distance, or the same time an octave',
+  ),
+  glides: choice(
+    'Glides',
+    ['while held', 'always'],
+    0,
+    'Only from a note that is still held, or from the last one anyway',
+  ),
+  copies: number('Copies', {
+    min: 1,
+    max: COPIES,
+    default: 1,
+    glide: 0,
+    tip: 'Detuned copies of each note; 64 sound at once, so 16 copies leave four notes',
+  }),
+  detune: semitones('Detune', {
+    min: 0,
+    max: 2,
+    default: 0.15,
+    tip: 'Distance of the outermost copies from the note',
+  }),
+  spread: percent('Spread', { default: 0.5, tip: 'How far the copies stand apart between left and right' }),
+  attack: seconds('Attack', { min: 0, max: 10, default: 0.002, tip: 'Time to full level' }),
+  decay: seconds('Decay', {
+    min: 0,
+    max: 20,
+    default: 0.3,
+    tip: 'Time from full level to the sustained one',
+  }),
+  sustain: percent('Sustain', { default: 1, tip: 'Level while the key is down' }),
+  release: seconds('Release', { min: 0, max: 20, default: 0.06, tip: 'Time to silence after the key' }),
+  curve: factor('Curve', {
+    min: -1,
+    max: 1,
+    default: 0.5,
+    tip: 'Whether the envelope begins slowly (−1), straight (0) or fast (1)',
+  }),
+  toLevel: percent('Velocity to level', { default: 0.6, tip: 'How much softer soft notes are' }),
+  toStart: percent('Velocity to start', {
+    default: 0,
+    tip: 'How much later in the sound soft notes begin',
+  }),
+  level: gain('Level', { min: -72, max: 24, default: -6, tip: 'Level before the chain' }),
+}
+
+type Params = ParamBlocks<typeof params>
 
 /**
  * A sound, or a plain wave, played by the notes of its track: one voice with glide, or up to sixteen, each of
@@ -102,102 +168,7 @@ export const playedSource = defineSource({
   notes: true,
   load: { kB: 64, ns: 2600 },
   readouts: ['voices', 'note'],
-  params: {
-    plays: choice('Plays', ['sound', ...plainWaves, 'noise'], SOUND, 'A sound of the project, or a wave'),
-    width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
-    root: note('Root', {
-      min: 0,
-      max: 127,
-      default: 60,
-      tip: 'The note at which the sound plays as recorded',
-      glide: 0,
-    }),
-    tune: semitones('Tune', { min: -48, max: 48, default: 0, tip: 'Transposes all notes, in semitones' }),
-    follow: percent('Key follow', {
-      min: 0,
-      max: 2,
-      default: 1,
-      tip: 'How far the pitch follows the keys, about the root',
-    }),
-    bendRange: number('Bend range', {
-      min: 0,
-      max: 48,
-      default: 2,
-      tip: 'Semitones that a full bend moves the pitch',
-    }),
-    start: percent('Start', { default: 0, tip: 'Where a note begins in the sound' }),
-    end: percent('End', { default: 1, tip: 'Where the sound ends, or the loop does', edit: 'exchanged' }),
-    loop: toggle('Loop', true, 'Repeats the sound as long as the key is down'),
-    loopFrom: percent('Loop from', { default: 0, tip: 'Where the loop goes back to', edit: 'exchanged' }),
-    crossFade: seconds('Cross-fade', {
-      min: 0,
-      max: 2,
-      default: 0,
-      tip: 'How long the end of the loop fades into its beginning',
-    }),
-    whole: toggle('To its end', false, 'A sound that is not looped plays to its end, however short the note'),
-    voices: number('Voices', {
-      min: 1,
-      max: VOICES,
-      default: 8,
-      glide: 0,
-      tip: 'Notes at once; 1 lets the last note lead, as long as keys are down',
-    }),
-    overlap: choice(
-      'Overlap',
-      ['begins anew', 'goes on'],
-      0,
-      'With one voice: whether a note that is played while another is held begins anew',
-    ),
-    glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Time from note to note, or for an octave' }),
-    glideBy: choice(
-      'Glide by',
-      ['time', 'rate'],
-      0,
-      'The same time for every distance, or the same time an octave',
-    ),
-    glides: choice(
-      'Glides',
-      ['while held', 'always'],
-      0,
-      'Only from a note that is still held, or from the last one anyway',
-    ),
-    copies: number('Copies', {
-      min: 1,
-      max: COPIES,
-      default: 1,
-      glide: 0,
-      tip: 'Detuned copies of each note; 64 sound at once, so 16 copies leave four notes',
-    }),
-    detune: semitones('Detune', {
-      min: 0,
-      max: 2,
-      default: 0.15,
-      tip: 'Distance of the outermost copies from the note',
-    }),
-    spread: percent('Spread', { default: 0.5, tip: 'How far the copies stand apart between left and right' }),
-    attack: seconds('Attack', { min: 0, max: 10, default: 0.002, tip: 'Time to full level' }),
-    decay: seconds('Decay', {
-      min: 0,
-      max: 20,
-      default: 0.3,
-      tip: 'Time from full level to the sustained one',
-    }),
-    sustain: percent('Sustain', { default: 1, tip: 'Level while the key is down' }),
-    release: seconds('Release', { min: 0, max: 20, default: 0.06, tip: 'Time to silence after the key' }),
-    curve: factor('Curve', {
-      min: -1,
-      max: 1,
-      default: 0.5,
-      tip: 'Whether the envelope begins slowly (−1), straight (0) or fast (1)',
-    }),
-    toLevel: percent('Velocity to level', { default: 0.6, tip: 'How much softer soft notes are' }),
-    toStart: percent('Velocity to start', {
-      default: 0,
-      tip: 'How much later in the sound soft notes begin',
-    }),
-    level: gain('Level', { min: -72, max: 24, default: -6, tip: 'Level before the chain' }),
-  },
+  params,
   tail: (v) => 0.05 + (v.release ?? 0),
   unseen: 'what its notes play',
   summary: (is) =>
@@ -207,324 +178,394 @@ export const playedSource = defineSource({
     prepareReader()
     preparePlainWaves()
   },
-  create: ({ sampleRate, seed }) => {
-    const random = new Random(seed)
-    const voices = Array.from({ length: SLOTS }, () => new Voice())
-    const heldIds = new Float64Array(HELD)
-    const heldNotes = new Float64Array(HELD)
-    const pair = new Float64Array(2)
-    const factors = new Float64Array(COPIES)
-    const lefts = new Float64Array(COPIES)
-    const rights = new Float64Array(COPIES)
-    const ratios = new Float64Array(BLOCK)
-    const readouts = new Float64Array(2)
-    // how many keys are down, notes begun so far, pitch that the next glide comes from (−1 for none)
-    const state = new Float64Array(3)
-    let sounding = 0
-    let wasPlaying = false
-    // of the block at work
-    let p!: Params
-    let out!: StereoBlock
-    let notes!: NoteBlock
-    let sound: Octaves | null = null
-    let frames = 0
-    const cutFrames = CUT_SECONDS * sampleRate
-
-    const press = (id: number, pitch: number, velocity: number): void => {
-      if (state[0] === HELD) lift(heldIds[0])
-      heldIds[state[0]] = id
-      heldNotes[state[0]++] = pitch
-      const most = Math.max(
-        1,
-        Math.min(Math.round(p.voices.value), Math.floor(READERS / Math.round(p.copies.value))),
-      )
-      const overlaps = state[0] > 1
-      if (most === 1 && overlaps && p.overlap.value === 1) {
-        const voice = newest(true)
-        if (voice) {
-          voice.id = id
-          voice.note = pitch
-          glideTo(voice, pitch, overlaps)
-          return
-        }
-      }
-      makeRoom(most)
-      begin(id, pitch, velocity, overlaps)
-    }
-
-    /** Takes the key of a note up; gives whether it was down. */
-    const lift = (id: number): boolean => {
-      for (let k = 0; k < state[0]; k++) {
-        if (heldIds[k] !== id) continue
-        heldIds.copyWithin(k, k + 1, state[0])
-        heldNotes.copyWithin(k, k + 1, state[0])
-        state[0]--
-        return true
-      }
-      return false
-    }
-
-    const letGo = (id: number): void => {
-      if (!lift(id)) return
-      const last = state[0] - 1
-      const leader = Math.round(p.voices.value) === 1 && last >= 0 ? newest(true) : undefined
-      for (let k = 0; k < SLOTS; k++) {
-        const voice = voices[k]
-        if (voice.id !== id) continue
-        // the note before it, whose key is still down, leads again
-        if (voice === leader) {
-          voice.id = heldIds[last]
-          voice.note = heldNotes[last]
-          glideTo(voice, voice.note, true)
-        } else voice.isDown = false
-      }
-    }
-
-    /** The voice that began last and sounds; of those held only, where asked for. */
-    const newest = (held: boolean): Voice | undefined => {
-      let found: Voice | undefined
-      for (let k = 0; k < SLOTS; k++) {
-        const { envelope, begun } = voices[k]
-        if (
-          (held ? envelope.isHeld : envelope.isOn && !envelope.isCut) &&
-          (found === undefined || begun > found.begun)
-        )
-          found = voices[k]
-      }
-      return found
-    }
-
-    /** Cuts voices until one more may begin: those let go first, then the oldest. */
-    const makeRoom = (most: number): void => {
-      for (;;) {
-        let count = 0
-        let oldest: Voice | undefined
-        for (let k = 0; k < SLOTS; k++) {
-          const voice = voices[k]
-          if (!voice.envelope.isOn || voice.envelope.isCut) continue
-          count++
-          if (
-            oldest === undefined ||
-            (oldest.envelope.isHeld === voice.envelope.isHeld
-              ? voice.begun < oldest.begun
-              : oldest.envelope.isHeld)
-          )
-            oldest = voice
-        }
-        if (count < most || oldest === undefined) return
-        oldest.envelope.cut(cutFrames)
-      }
-    }
-
-    /** A slot that is free, or the one that is nearest to silence. */
-    const free = (): Voice => {
-      let best = voices[0]
-      for (let k = 0; k < SLOTS; k++) {
-        if (!voices[k].envelope.isOn) return voices[k]
-        if (
-          voices[k].envelope.isCut &&
-          (!best.envelope.isCut || voices[k].envelope.level < best.envelope.level)
-        )
-          best = voices[k]
-      }
-      return best
-    }
-
-    const begin = (id: number, pitch: number, velocity: number, overlaps: boolean): void => {
-      const voice = free()
-      voice.envelope.reset()
-      voice.envelope.sustain = p.sustain.value
-      voice.envelope.begin(p.attack.value * sampleRate, p.decay.value * sampleRate, p.curve.value)
-      voice.id = id
-      voice.note = pitch
-      voice.begun = ++state[1]
-      voice.isDown = true
-      voice.copies = Math.max(1, Math.round(p.copies.value))
-      voice.gain = 1 - p.toLevel.value * (1 - velocity * velocity)
-      const from = p.start.value + (p.end.value - p.start.value) * p.toStart.value * (1 - velocity)
-      voice.places.fill(Math.min(0.999999, Math.max(0, from)) * frames)
-      if (p.plays.value !== SOUND)
-        for (let c = 0; c < voice.copies; c++) voice.places[c] = c === 0 ? 0 : random.next()
-      else for (let c = 0; c < voice.copies; c++) voice.places[c] = Math.floor(voice.places[c])
-      voice.pitch = state[2] >= 0 ? state[2] : pitch
-      voice.slope = 0
-      glideTo(voice, pitch, overlaps)
-    }
-
-    const glideTo = (voice: Voice, pitch: number, overlaps: boolean): void => {
-      const way = pitch - voice.pitch
-      voice.goal = pitch
-      const seconds = p.glide.value * (p.glideBy.value === BY_RATE ? Math.abs(way) / 12 : 1)
-      voice.slope =
-        way === 0 || seconds * sampleRate < 1 || !(overlaps || p.glides.value === ALWAYS)
-          ? 0
-          : way / (seconds * sampleRate)
-      if (voice.slope === 0) voice.pitch = pitch
-      state[2] = voice.pitch
-    }
-
-    /** Adds frames `from` to `to` of a voice. */
-    const render = (voice: Voice, from: number, to: number): void => {
-      const { envelope, places, copies } = voice
-      const wave = p.plays.value
-      if (wave === SOUND && !sound) {
-        envelope.reset()
-        return
-      }
-      pitches(voice, from, to)
-      place(copies)
-      envelope.sustain = p.sustain.value
-      const loops = p.loop.value >= 0.5
-      if (!voice.isDown && (loops || wave !== SOUND || p.whole.value < 0.5))
-        envelope.release(p.release.value * sampleRate)
-      const end = Math.max(p.end.value * frames, 2)
-      const fade = loops ? Math.min(p.crossFade.value * sampleRate, end / 2) : 0
-      // a fade needs sound before the place that it goes back to
-      const back = Math.min(Math.max(p.loopFrom.value * frames, fade), end - 2)
-      const widths = p.width.values()
-      for (let i = from; i < to; i++) {
-        const g = envelope.next() * voice.gain
-        let l = 0
-        let r = 0
-        for (let c = 0; c < copies; c++) {
-          const step = ratios[i] * factors[c]
-          if (wave === SOUND && sound) {
-            const at = places[c]
-            if (at >= end) continue
-            readPitched(sound, at, step, pair)
-            let a = pair[0]
-            let b = pair[1]
-            if (loops && at > end - fade) {
-              const way = (at - end + fade) / fade
-              const leaving = sinCycles(0.25 * (1 - way))
-              readPitched(sound, at - end + back, step, pair)
-              const coming = sinCycles(0.25 * way)
-              a = a * leaving + pair[0] * coming
-              b = b * leaving + pair[1] * coming
-            } else if (!loops && end - at < END_FADE * step) {
-              const w = (end - at) / (END_FADE * step)
-              a *= w
-              b *= w
-            }
-            l += a * lefts[c]
-            r += b * rights[c]
-            let next = at + step
-            if (loops) while (next >= end) next -= end - back
-            places[c] = next
-          } else {
-            const y =
-              wave === NOISE
-                ? random.bipolar()
-                : plainWave(wave - 1, places[c], step < 0.5 ? step : 0.5, widths[i])
-            l += y * lefts[c]
-            r += y * rights[c]
-            const next = places[c] + step
-            places[c] = next - Math.floor(next)
-          }
-        }
-        out.left[i] += l * g
-        out.right[i] += r * g
-        if (!envelope.isOn) break
-      }
-      if (wave === SOUND && !loops && places[0] >= end) envelope.reset()
-    }
-
-    /** Speeds of a voice, or cycles a frame of its wave. */
-    const pitches = (voice: Voice, from: number, to: number): void => {
-      const bends = notes.bend
-      const base = p.plays.value === SOUND ? 0 : p.root.value - 69
-      const unit = p.plays.value === SOUND ? 1 : 440 / sampleRate
-      const still =
-        voice.slope === 0 && p.tune.constant && p.follow.constant && bends.constant && p.bendRange.constant
-      const root = p.root.value
-      if (still) {
-        const semis =
-          (voice.pitch - root) * p.follow.value + p.tune.value + (bends.value - 0.5) * 2 * p.bendRange.value
-        ratios.fill(unit * (semis + base === 0 ? 1 : exp2((semis + base) / 12)), from, to)
-        return
-      }
-      const tunes = p.tune.values(),
-        follows = p.follow.values(),
-        bent = bends.values(),
-        ranges = p.bendRange.values()
-      for (let i = from; i < to; i++) {
-        if (voice.slope !== 0) {
-          voice.pitch += voice.slope
-          if (voice.slope > 0 ? voice.pitch >= voice.goal : voice.pitch <= voice.goal) {
-            voice.pitch = voice.goal
-            voice.slope = 0
-          }
-        }
-        ratios[i] =
-          unit *
-          exp2(((voice.pitch - root) * follows[i] + tunes[i] + (bent[i] - 0.5) * 2 * ranges[i] + base) / 12)
-      }
-      state[2] = voice.pitch
-    }
-
-    /** Where copies stand: their detuning as a factor of speed, and their gains on both sides. */
-    const place = (copies: number): void => {
-      const whole = 1 / Math.sqrt(copies)
-      for (let c = 0; c < copies; c++) {
-        const way = copies > 1 ? (2 * c) / (copies - 1) - 1 : 0
-        factors[c] = way === 0 ? 1 : exp2((way * p.detune.value) / 12)
-        // neighbours in pitch stand on opposite sides
-        const side = p.spread.value * way * (c % 2 === 0 ? 1 : -1)
-        lefts[c] = whole * (side > 0 ? 1 - side : 1)
-        rights[c] = whole * (side < 0 ? 1 + side : 1)
-      }
-    }
-
-    return {
-      readouts,
-      reset() {
-        random.reset()
-        for (const voice of voices) {
-          voice.envelope.reset()
-          voice.id = 0
-          voice.note = -1
-        }
-        state.fill(0)
-        state[2] = -1
-        sounding = 0
-        wasPlaying = false
-        readouts.fill(0)
-      },
-      process(io, params) {
-        p = params
-        ;({ out, notes } = io)
-        out.left.fill(0)
-        out.right.fill(0)
-        // with the song, what plays to its end stops as well
-        if (wasPlaying && !io.song.playing)
-          for (let k = 0; k < SLOTS; k++)
-            if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * sampleRate)
-        wasPlaying = io.song.playing
-        if (sounding === 0 && notes.count === 0) return
-        const { audio } = io
-        sound = audio?.channels[0]?.length ? octavesOf(audio) : null
-        frames = sound ? sound.frames : 0
-        let at = 0
-        for (let e = 0; e <= notes.count; e++) {
-          const until = e < notes.count ? notes.frame[e] : BLOCK
-          if (until > at) {
-            for (let k = 0; k < SLOTS; k++) if (voices[k].envelope.isOn) render(voices[k], at, until)
-            at = until
-          }
-          if (e === notes.count) break
-          if (notes.begins[e] === 1) press(notes.id[e], notes.pitch[e], notes.velocity[e])
-          else letGo(notes.id[e])
-        }
-        const levels = p.level.values()
-        for (let i = 0; i < BLOCK; i++) {
-          out.left[i] *= levels[i]
-          out.right[i] *= levels[i]
-        }
-        sounding = 0
-        for (let k = 0; k < SLOTS; k++) if (voices[k].envelope.isOn) sounding++
-        readouts[0] = sounding
-        readouts[1] = state[2]
-      },
-    }
-  },
+  create: ({ sampleRate, seed }) => new PlayedProcessor(sampleRate, seed),
 })
+
+class PlayedProcessor implements SourceProcessor<typeof params> {
+  readonly readouts = new Float64Array(2)
+  private readonly voices = Array.from({ length: SLOTS }, () => new Voice())
+  private readonly keys = new HeldKeys()
+  private readonly reader: VoiceReader
+  private readonly random: Random
+  /** Pitch that the next glide comes from; −1 for none. */
+  private readonly lastPitch = new Float64Array(1)
+  private begun = 0
+  private sounding = 0
+  private wasPlaying = false
+  /** Of the block at work. */
+  private params!: Params
+
+  constructor(
+    private readonly sampleRate: number,
+    seed: number,
+  ) {
+    this.random = new Random(seed)
+    this.reader = new VoiceReader(sampleRate, this.random, this.lastPitch)
+  }
+
+  reset(): void {
+    this.random.reset()
+    for (const voice of this.voices) {
+      voice.envelope.reset()
+      voice.id = 0
+      voice.note = -1
+    }
+    this.keys.count = 0
+    this.lastPitch[0] = -1
+    this.begun = 0
+    this.sounding = 0
+    this.wasPlaying = false
+    this.readouts.fill(0)
+  }
+
+  process({ out, notes, song, audio }: SourceBlock, p: Params): void {
+    const { voices, reader, readouts } = this
+    this.params = p
+    out.left.fill(0)
+    out.right.fill(0)
+    // with the song, what plays to its end stops as well
+    if (this.wasPlaying && !song.playing)
+      for (let k = 0; k < SLOTS; k++)
+        if (!voices[k].isDown) voices[k].envelope.cut(STOP_SECONDS * this.sampleRate)
+    this.wasPlaying = song.playing
+    if (this.sounding === 0 && notes.count === 0) return
+    reader.begin(out, notes, audio, p)
+    let at = 0
+    for (let e = 0; e <= notes.count; e++) {
+      const until = e < notes.count ? notes.frame[e] : BLOCK
+      if (until > at) {
+        for (let k = 0; k < SLOTS; k++) if (voices[k].envelope.isOn) reader.add(voices[k], at, until)
+        at = until
+      }
+      if (e === notes.count) break
+      if (notes.begins[e] === 1) this.press(notes.id[e], notes.pitch[e], notes.velocity[e])
+      else this.letGo(notes.id[e])
+    }
+    const levels = p.level.values()
+    for (let i = 0; i < BLOCK; i++) {
+      out.left[i] *= levels[i]
+      out.right[i] *= levels[i]
+    }
+    this.sounding = 0
+    for (let k = 0; k < SLOTS; k++) if (voices[k].envelope.isOn) this.sounding++
+    readouts[0] = this.sounding
+    readouts[1] = this.lastPitch[0]
+  }
+
+  private press(id: number, pitch: number, velocity: number): void {
+    const { params: p, keys } = this
+    // where more keys are down than are known, the oldest goes up
+    if (keys.count === HELD) keys.lift(keys.ids[0])
+    keys.press(id, pitch)
+    const copies = Math.round(p.copies.value)
+    const most = Math.max(1, Math.min(Math.round(p.voices.value), Math.floor(READERS / copies)))
+    const overlaps = keys.count > 1
+    if (most === 1 && overlaps && p.overlap.value === 1) {
+      const voice = this.newestHeld()
+      if (voice) {
+        voice.id = id
+        voice.note = pitch
+        this.glideTo(voice, pitch, overlaps)
+        return
+      }
+    }
+    this.makeRoom(most)
+    this.start(id, pitch, velocity, overlaps)
+  }
+
+  private letGo(id: number): void {
+    const { keys, voices } = this
+    if (!keys.lift(id)) return
+    const last = keys.count - 1
+    const leader = Math.round(this.params.voices.value) === 1 && last >= 0 ? this.newestHeld() : undefined
+    for (let k = 0; k < SLOTS; k++) {
+      const voice = voices[k]
+      if (voice.id !== id) continue
+      // the note before it, whose key is still down, leads again
+      if (voice === leader) {
+        voice.id = keys.ids[last]
+        voice.note = keys.notes[last]
+        this.glideTo(voice, voice.note, true)
+      } else voice.isDown = false
+    }
+  }
+
+  /** The held voice that began last. */
+  private newestHeld(): Voice | undefined {
+    let found: Voice | undefined
+    for (let k = 0; k < SLOTS; k++) {
+      const voice = this.voices[k]
+      if (voice.envelope.isHeld && (found === undefined || voice.begun > found.begun)) found = voice
+    }
+    return found
+  }
+
+  /** Cuts voices until one more may begin: those let go first, then the oldest. */
+  private makeRoom(most: number): void {
+    for (;;) {
+      let count = 0
+      let oldest: Voice | undefined
+      for (let k = 0; k < SLOTS; k++) {
+        const voice = this.voices[k]
+        if (!voice.envelope.isOn || voice.envelope.isCut) continue
+        count++
+        if (oldest === undefined || goesBefore(voice, oldest)) oldest = voice
+      }
+      if (count < most || oldest === undefined) return
+      oldest.envelope.cut(CUT_SECONDS * this.sampleRate)
+    }
+  }
+
+  /** A slot that is free, or the one that is nearest to silence. */
+  private free(): Voice {
+    const { voices } = this
+    let best = voices[0]
+    for (let k = 0; k < SLOTS; k++) {
+      const { envelope } = voices[k]
+      if (!envelope.isOn) return voices[k]
+      if (envelope.isCut && (!best.envelope.isCut || envelope.level < best.envelope.level)) best = voices[k]
+    }
+    return best
+  }
+
+  private start(id: number, pitch: number, velocity: number, overlaps: boolean): void {
+    const { params: p, sampleRate, random, lastPitch } = this
+    const voice = this.free()
+    voice.envelope.reset()
+    voice.envelope.sustain = p.sustain.value
+    voice.envelope.begin(p.attack.value * sampleRate, p.decay.value * sampleRate, p.curve.value)
+    voice.id = id
+    voice.note = pitch
+    voice.begun = ++this.begun
+    voice.isDown = true
+    voice.copies = Math.max(1, Math.round(p.copies.value))
+    voice.gain = 1 - p.toLevel.value * (1 - velocity * velocity)
+    if (p.plays.value === SOUND) {
+      const from = p.start.value + (p.end.value - p.start.value) * p.toStart.value * (1 - velocity)
+      voice.places.fill(Math.floor(Math.min(0.999999, Math.max(0, from)) * this.reader.frames))
+    } else for (let c = 0; c < voice.copies; c++) voice.places[c] = c === 0 ? 0 : random.next()
+    voice.pitch = lastPitch[0] >= 0 ? lastPitch[0] : pitch
+    voice.slope = 0
+    this.glideTo(voice, pitch, overlaps)
+  }
+
+  private glideTo(voice: Voice, pitch: number, overlaps: boolean): void {
+    const { params: p, sampleRate } = this
+    const way = pitch - voice.pitch
+    voice.goal = pitch
+    const seconds = p.glide.value * (p.glideBy.value === BY_RATE ? Math.abs(way) / 12 : 1)
+    voice.slope =
+      way === 0 || seconds * sampleRate < 1 || !(overlaps || p.glides.value === ALWAYS)
+        ? 0
+        : way / (seconds * sampleRate)
+    if (voice.slope === 0) voice.pitch = pitch
+    this.lastPitch[0] = voice.pitch
+  }
+}
+
+/** Whether a voice makes room before another. */
+const goesBefore = (voice: Voice, other: Voice): boolean =>
+  other.envelope.isHeld === voice.envelope.isHeld ? voice.begun < other.begun : other.envelope.isHeld
+
+/** The keys that are down, in the order in which they were pressed. */
+class HeldKeys {
+  readonly ids = new Float64Array(HELD)
+  readonly notes = new Float64Array(HELD)
+  count = 0
+
+  press(id: number, note: number): void {
+    this.ids[this.count] = id
+    this.notes[this.count++] = note
+  }
+
+  /** Takes the key of a note up; gives whether it was down. */
+  lift(id: number): boolean {
+    for (let k = 0; k < this.count; k++) {
+      if (this.ids[k] !== id) continue
+      this.ids.copyWithin(k, k + 1, this.count)
+      this.notes.copyWithin(k, k + 1, this.count)
+      this.count--
+      return true
+    }
+    return false
+  }
+}
+
+// places of `marks`: end of what is read, where a loop goes back to, how long its fade is, in frames
+const END = 0,
+  BACK = 1,
+  FADE = 2
+
+/** Reads the copies of voices, of a sound or of a wave, and adds them to a block. */
+class VoiceReader {
+  /** Length of the sound. */
+  frames = 0
+  private readonly marks = new Float64Array(3)
+  private readonly pair = new Float64Array(2)
+  /** Detuning of copies as a factor of speed, and their gains on both sides. */
+  private readonly factors = new Float64Array(COPIES)
+  private readonly lefts = new Float64Array(COPIES)
+  private readonly rights = new Float64Array(COPIES)
+  private readonly ratios = new Float64Array(BLOCK)
+  // of the block at work
+  private params!: Params
+  private out!: StereoBlock
+  private notes!: NoteBlock
+  private sound: Octaves | null = null
+
+  constructor(
+    private readonly sampleRate: number,
+    private readonly random: Random,
+    private readonly lastPitch: Float64Array,
+  ) {}
+
+  begin(out: StereoBlock, notes: NoteBlock, audio: AudioData | null, p: Params): void {
+    this.params = p
+    this.out = out
+    this.notes = notes
+    this.sound = audio?.channels[0]?.length ? octavesOf(audio) : null
+    this.frames = this.sound ? this.sound.frames : 0
+  }
+
+  /** Adds frames `from` to `to` of a voice. */
+  add(voice: Voice, from: number, to: number): void {
+    const { params: p, sound, marks, sampleRate } = this
+    const { envelope } = voice
+    const isSound = p.plays.value === SOUND
+    if (isSound && !sound) {
+      envelope.reset()
+      return
+    }
+    this.pitches(voice, from, to)
+    this.place(voice.copies)
+    envelope.sustain = p.sustain.value
+    const loops = p.loop.value >= 0.5
+    if (!voice.isDown && (loops || !isSound || p.whole.value < 0.5))
+      envelope.release(p.release.value * sampleRate)
+    if (!isSound || !sound) {
+      this.addWave(voice, from, to)
+      return
+    }
+    marks[END] = Math.max(p.end.value * this.frames, 2)
+    marks[FADE] = loops ? Math.min(p.crossFade.value * sampleRate, marks[END] / 2) : 0
+    // a fade needs sound before the place that it goes back to
+    marks[BACK] = Math.min(Math.max(p.loopFrom.value * this.frames, marks[FADE]), marks[END] - 2)
+    this.addSound(voice, sound, from, to)
+    if (!loops && voice.places[0] >= marks[END]) envelope.reset()
+  }
+
+  private addSound(voice: Voice, sound: Octaves, from: number, to: number): void {
+    const { out, pair, factors, lefts, rights, ratios } = this
+    const { envelope, places, copies } = voice
+    const loops = this.params.loop.value >= 0.5
+    const end = this.marks[END]
+    const back = this.marks[BACK]
+    const fade = this.marks[FADE]
+    for (let i = from; i < to; i++) {
+      const g = envelope.next() * voice.gain
+      let l = 0
+      let r = 0
+      for (let c = 0; c < copies; c++) {
+        const step = ratios[i] * factors[c]
+        const at = places[c]
+        if (at >= end) continue
+        readPitched(sound, at, step, pair)
+        let a = pair[0]
+        let b = pair[1]
+        if (loops && at > end - fade) {
+          const way = (at - end + fade) / fade
+          const leaving = sinCycles(0.25 * (1 - way))
+          readPitched(sound, at - end + back, step, pair)
+          const coming = sinCycles(0.25 * way)
+          a = a * leaving + pair[0] * coming
+          b = b * leaving + pair[1] * coming
+        } else if (!loops && end - at < END_FADE * step) {
+          const w = (end - at) / (END_FADE * step)
+          a *= w
+          b *= w
+        }
+        l += a * lefts[c]
+        r += b * rights[c]
+        let next = at + step
+        if (loops) while (next >= end) next -= end - back
+        places[c] = next
+      }
+      out.left[i] += l * g
+      out.right[i] += r * g
+      if (!envelope.isOn) break
+    }
+  }
+
+  private addWave(voice: Voice, from: number, to: number): void {
+    const { out, factors, lefts, rights, ratios, random } = this
+    const { envelope, places, copies } = voice
+    const wave = this.params.plays.value
+    const widths = this.params.width.values()
+    for (let i = from; i < to; i++) {
+      const g = envelope.next() * voice.gain
+      let l = 0
+      let r = 0
+      for (let c = 0; c < copies; c++) {
+        const step = ratios[i] * factors[c]
+        const y =
+          wave === NOISE
+            ? random.bipolar()
+            : plainWave(wave - 1, places[c], step < 0.5 ? step : 0.5, widths[i])
+        l += y * lefts[c]
+        r += y * rights[c]
+        const next = places[c] + step
+        places[c] = next - Math.floor(next)
+      }
+      out.left[i] += l * g
+      out.right[i] += r * g
+      if (!envelope.isOn) break
+    }
+  }
+
+  /** Speeds of a voice, or cycles a frame of its wave. */
+  private pitches(voice: Voice, from: number, to: number): void {
+    const { params: p, ratios } = this
+    const { bend } = this.notes
+    const isSound = p.plays.value === SOUND
+    const base = isSound ? 0 : p.root.value - 69
+    const unit = isSound ? 1 : 440 / this.sampleRate
+    const root = p.root.value
+    if (voice.slope === 0 && p.tune.constant && p.follow.constant && bend.constant && p.bendRange.constant) {
+      const semis =
+        (voice.pitch - root) * p.follow.value + p.tune.value + (bend.value - 0.5) * 2 * p.bendRange.value
+      ratios.fill(unit * (semis + base === 0 ? 1 : exp2((semis + base) / 12)), from, to)
+      return
+    }
+    const tunes = p.tune.values()
+    const follows = p.follow.values()
+    const bends = bend.values()
+    const ranges = p.bendRange.values()
+    for (let i = from; i < to; i++) {
+      if (voice.slope !== 0) {
+        voice.pitch += voice.slope
+        if (voice.slope > 0 ? voice.pitch >= voice.goal : voice.pitch <= voice.goal) {
+          voice.pitch = voice.goal
+          voice.slope = 0
+        }
+      }
+      const bent = (bends[i] - 0.5) * 2 * ranges[i]
+      ratios[i] = unit * exp2(((voice.pitch - root) * follows[i] + tunes[i] + bent + base) / 12)
+    }
+    this.lastPitch[0] = voice.pitch
+  }
+
+  /** Where copies stand: their detuning, and their gains on both sides. */
+  private place(copies: number): void {
+    const { factors, lefts, rights } = this
+    const { detune, spread } = this.params
+    const whole = 1 / Math.sqrt(copies)
+    for (let c = 0; c < copies; c++) {
+      const way = copies > 1 ? (2 * c) / (copies - 1) - 1 : 0
+      factors[c] = way === 0 ? 1 : exp2((way * detune.value) / 12)
+      // neighbours in pitch stand on opposite sides
+      const side = spread.value * way * (c % 2 === 0 ? 1 : -1)
+      lefts[c] = whole * (side > 0 ? 1 - side : 1)
+      rights[c] = whole * (side < 0 ? 1 + side : 1)
+    }
+  }
+}
