@@ -153,7 +153,7 @@ export function designBand(
     const h = exp(p[13] * wp)
     a1 = -decay * (h + 1 / h)
   }
-  let a2 = decay * decay
+  const a2 = decay * decay
   const sum = 1 + a1 + a2
   const turn = 1 - a1 + a2
   const s = sinCycles(0.5 * share)
@@ -172,34 +172,12 @@ export function designBand(
     b0 = b2 = Math.sqrt(atBand) / (4 * phi1)
     b1 = -2 * b0
   } else if (kind === 5) {
-    // zeros on the notch itself; poles so that the magnitude is that of the prototype at 0 Hz, where it has
-    // lost half its power on the lower side, and high up: two equations for two of the denominator's three
-    // numbers
-    const c = cosCycles(share)
-    const low = (Math.sqrt(1 + 4 * q * q) - 1) / (2 * q)
-    const up = share > 0.3 && share < 0.38 ? 0.4 : 0.34
-    const s1 = sinCycles(0.5 * share * low)
-    const s2 = sinCycles(0.5 * up)
-    const psi1 = s1 * s1
-    const chi1 = s2 * s2
-    const atZero = phi1 * phi1
-    const e = ((psi1 - phi1) * (psi1 - phi1)) / power(p, low, 1) - atZero * (1 - psi1)
-    const h = ((chi1 - phi1) * (chi1 - phi1)) / power(p, up, share) - atZero * (1 - chi1)
-    const psi2 = 4 * psi1 * (1 - psi1)
-    const chi2 = 4 * chi1 * (1 - chi1)
-    const det = psi1 * chi2 - psi2 * chi1
-    const atNyquist = (e * chi2 - psi2 * h) / det
-    const r0 = Math.sqrt(atZero)
-    const r1 = Math.sqrt(atNyquist > 0 ? atNyquist : 0)
-    const w = 0.5 * (r0 + r1)
-    const inner = w * w + (psi1 * h - e * chi1) / det
-    if (inner > 0) {
-      const a0 = 0.5 * (w + Math.sqrt(inner))
-      a1 = (0.5 * (r0 - r1)) / a0
-      a2 = (w - a0) / a0
-      b0 = b2 = 0.25 / a0
-    } else b0 = b2 = sum / (2 - 2 * c)
-    b1 = -2 * c * b0
+    tf[A1] = a1
+    tf[A2] = a2
+    tf[SHARE] = share
+    notch(p)
+    toFilter(out, at, false)
+    return
   } else {
     const r0 = sum * p[12]
     const b0power = r0 * r0
@@ -222,6 +200,69 @@ export function designBand(
     b1 = 0.5 * (r0 - r1)
     b2 = b0 !== 0 ? -b2power / (4 * b0) : 0
   }
+  tf[B0] = b0
+  tf[B1] = b1
+  tf[B2] = b2
+  tf[A1] = a1
+  tf[A2] = a2
+  toFilter(out, at, upside)
+}
+
+/**
+ * A transfer function on its way to a filter, and what share of the rate it is designed for: as arguments
+ * they would be boxed.
+ */
+const tf = new Float64Array(6)
+const B0 = 0,
+  B1 = 1,
+  B2 = 2,
+  A1 = 3,
+  A2 = 4,
+  SHARE = 5
+
+/**
+ * Zeros on the notch itself; poles so that the magnitude is that of the prototype at 0 Hz, where it has lost
+ * half its power on the lower side, and high up: two equations for two of the denominator's three numbers.
+ */
+function notch(p: Float64Array): void {
+  const share = tf[SHARE]
+  const q = p[7]
+  const s = sinCycles(0.5 * share)
+  const phi1 = s * s
+  const c = cosCycles(share)
+  const low = (Math.sqrt(1 + 4 * q * q) - 1) / (2 * q)
+  const up = share > 0.3 && share < 0.38 ? 0.4 : 0.34
+  const s1 = sinCycles(0.5 * share * low)
+  const s2 = sinCycles(0.5 * up)
+  const psi1 = s1 * s1
+  const chi1 = s2 * s2
+  const atZero = phi1 * phi1
+  const e = ((psi1 - phi1) * (psi1 - phi1)) / power(p, low, 1) - atZero * (1 - psi1)
+  const h = ((chi1 - phi1) * (chi1 - phi1)) / power(p, up, share) - atZero * (1 - chi1)
+  const psi2 = 4 * psi1 * (1 - psi1)
+  const chi2 = 4 * chi1 * (1 - chi1)
+  const det = psi1 * chi2 - psi2 * chi1
+  const atNyquist = (e * chi2 - psi2 * h) / det
+  const r0 = Math.sqrt(atZero)
+  const r1 = Math.sqrt(atNyquist > 0 ? atNyquist : 0)
+  const w = 0.5 * (r0 + r1)
+  const inner = w * w + (psi1 * h - e * chi1) / det
+  if (inner > 0) {
+    const a0 = 0.5 * (w + Math.sqrt(inner))
+    tf[A1] = (0.5 * (r0 - r1)) / a0
+    tf[A2] = (w - a0) / a0
+    tf[B0] = tf[B2] = 0.25 / a0
+  } else tf[B0] = tf[B2] = (1 + tf[A1] + tf[A2]) / (2 - 2 * c)
+  tf[B1] = -2 * c * tf[B0]
+}
+
+/** The same transfer function, or its inverse, as a state-variable filter. */
+function toFilter(out: Float64Array, at: number, upside: boolean): void {
+  let b0 = tf[B0]
+  let b1 = tf[B1]
+  let b2 = tf[B2]
+  let a1 = tf[A1]
+  let a2 = tf[A2]
   if (upside) {
     const c = 1 / b0
     const z1 = b1 * c
@@ -232,7 +273,6 @@ export function designBand(
     a1 = z1
     a2 = z2
   }
-  // the same transfer function as a state-variable filter
   const total = 1 + a1 + a2
   const half = 1 / (1 - a1 + a2)
   const g = Math.sqrt(total * half)

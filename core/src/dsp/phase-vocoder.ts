@@ -176,34 +176,52 @@ export class PhaseVocoder {
 
   private frame(ratio: number, formants: number): void {
     const {
-      inL,
-      inR,
       sumL,
       sumR,
-      phases,
-      nextPhases,
-      angles,
-      before,
       size,
       shared: { fft, window },
     } = this
-    const hop = size / OVERLAP
-    const half = size / 2
-    // both sides in one transform: left real, right imaginary
+    if (!this.analyse()) {
+      this.phases.fill(0)
+      this.before.fill(0)
+      this.ratioBefore[0] = 0
+      return
+    }
+    const onset = this.isOnset()
+    const old = this.ratioBefore[0] > 0 ? this.ratioBefore[0] : ratio
+    this.ratioBefore[0] = ratio
+    if (formants >= 0) envelopeOf(magnitude, envelope, fft, size)
+    outRe.fill(0)
+    outIm.fill(0)
+    const count = findPeaks(size / 2)
+    for (let p = 0; p < count; p++) this.movePeak(p, count, ratio, old, formants, onset)
+    this.remember()
+    // the inverse by the forward transform of the swapped parts
+    fft.forward(outIm, outRe)
+    const scale = 1 / (1.5 * size)
+    for (let i = 0; i < size; i++) {
+      sumL[i] += outRe[i] * window[i] * scale
+      sumR[i] += outIm[i] * window[i] * scale
+    }
+  }
+
+  /** Spectra of both sides, in one transform: left real, right imaginary. Whether there is anything. */
+  private analyse(): boolean {
+    const {
+      inL,
+      inR,
+      size,
+      shared: { fft, window },
+    } = this
     let energy = 0
     for (let i = 0; i < size; i++) {
       re[i] = inL[i] * window[i]
       im[i] = inR[i] * window[i]
       energy += re[i] * re[i] + im[i] * im[i]
     }
-    if (energy < 1e-16) {
-      phases.fill(0)
-      before.fill(0)
-      this.ratioBefore[0] = 0
-      return
-    }
+    if (energy < 1e-16) return false
     fft.forward(re, im)
-    for (let k = 0; k <= half; k++) {
+    for (let k = 0; k <= size / 2; k++) {
       const m = (size - k) & (size - 1)
       leftRe[k] = 0.5 * (re[k] + re[m])
       leftIm[k] = 0.5 * (im[k] - im[m])
@@ -213,95 +231,108 @@ export class PhaseVocoder {
         leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] + rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k],
       )
     }
+    return true
+  }
+
+  private isOnset(): boolean {
     let grown = 0
     let heard = 0
-    for (let k = 2; k < half; k++) {
+    for (let k = 2; k < this.size / 2; k++) {
       if (magnitude[k] < 1e-6) continue
       heard += magnitude[k]
-      if (magnitude[k] > ONSET_RISE * before[k]) grown += magnitude[k]
+      if (magnitude[k] > ONSET_RISE * this.before[k]) grown += magnitude[k]
     }
-    const onset = grown > ONSET_SHARE * heard
-    // phases are those at the beginning of a frame; what a new ratio changes is turned about its middle, and
-    // from one middle to the next they turn by the mean of both, so that a glide keeps its time
-    const old = this.ratioBefore[0] > 0 ? this.ratioBefore[0] : ratio
-    this.ratioBefore[0] = ratio
+    return grown > ONSET_SHARE * heard
+  }
+
+  /**
+   * Adds a peak with its neighbours at its new place. Phases are those at the beginning of a frame; what a
+   * new ratio changes is turned about its middle, and from one middle to the next they turn by the mean of
+   * both, so that a glide keeps its time.
+   */
+  private movePeak(
+    p: number,
+    count: number,
+    ratio: number,
+    old: number,
+    formants: number,
+    onset: boolean,
+  ): void {
+    const { size, angles, before, phases, nextPhases } = this
+    const hop = size / OVERLAP
+    const half = size / 2
+    const k = peaks[p]
+    const expected = (k * hop) / size
+    let turn = angleOf(k) - angles[k] - expected
+    turn -= Math.floor(turn + 0.5)
+    // in bins; by the shape of the peak where it has only begun
+    const place = onset || before[k] < 1e-9 ? k : k + (turn * size) / hop
+    const shift = (ratio - 1) * place
+    const whole = Math.round(shift)
     const turns = ((0.5 * (ratio + old) - 1) * hop) / size - 0.5 * (ratio - old)
-    const moves = formants >= 0
-    if (moves) envelopeOf(magnitude, envelope, fft, size)
-    outRe.fill(0)
-    outIm.fill(0)
-    let count = 0
-    for (let k = 1; k < half; k++)
-      if (
-        magnitude[k] > magnitude[k - 1] &&
-        magnitude[k] >= magnitude[k + 1] &&
-        (k < 2 || magnitude[k] >= magnitude[k - 2]) &&
-        (k > half - 2 || magnitude[k] > magnitude[k + 2])
-      )
-        peaks[count++] = k
-    for (let p = 0; p < count; p++) {
-      const k = peaks[p]
-      // the louder side tells the frequency: how far its phase has turned in a hop
-      const isLeft =
-        leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
-      const angle = isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
-      const expected = (k * hop) / size
-      let turn = angle - angles[k] - expected
-      turn -= Math.floor(turn + 0.5)
-      // in bins; by the shape of the peak where it has only begun
-      const true_ = onset || before[k] < 1e-9 ? k : k + (turn * size) / hop
-      const shift = (ratio - 1) * true_
-      const whole = Math.round(shift)
-      const phase = onset ? 0 : phases[k] + turns * true_
-      const kept = phase - Math.floor(phase)
-      // turned about the middle of the frame, where what the whole bins miss is nothing
-      const total = kept + 0.5 * (shift - whole)
-      const makeUp = parts[Math.round(64 * Math.abs(shift - whole))]
-      const c = makeUp * cosCycles(total)
-      const s = makeUp * sinCycles(total)
-      const from = p === 0 ? 0 : (peaks[p - 1] + k + 1) >> 1
-      const to = p === count - 1 ? half : (k + peaks[p + 1]) >> 1
-      for (let j = from; j <= to; j++) {
-        nextPhases[j] = kept
-        const y = j + whole
-        if (y < 1 || y >= half) continue
-        let g = 1
-        if (moves) {
-          const source = Math.min(half, Math.max(0, y / formants))
-          const i = Math.floor(source)
-          g = Math.min(
-            30,
-            exp2(envelope[i] + (source - i) * (envelope[Math.min(half, i + 1)] - envelope[i]) - envelope[j]),
-          )
-        }
-        const m = size - y
-        const lr = g * (leftRe[j] * c - leftIm[j] * s),
-          li = g * (leftRe[j] * s + leftIm[j] * c)
-        const rr = g * (rightRe[j] * c - rightIm[j] * s),
-          ri = g * (rightRe[j] * s + rightIm[j] * c)
-        // left + i · right, and its mirror image
-        outRe[y] += lr - ri
-        outIm[y] += li + rr
-        outRe[m] += lr + ri
-        outIm[m] += rr - li
+    const phase = onset ? 0 : phases[k] + turns * place
+    const kept = phase - Math.floor(phase)
+    // turned about the middle of the frame, where what the whole bins miss is nothing
+    const total = kept + 0.5 * (shift - whole)
+    const makeUp = parts[Math.round(64 * Math.abs(shift - whole))]
+    const c = makeUp * cosCycles(total)
+    const s = makeUp * sinCycles(total)
+    const from = p === 0 ? 0 : (peaks[p - 1] + k + 1) >> 1
+    const to = p === count - 1 ? half : (k + peaks[p + 1]) >> 1
+    for (let j = from; j <= to; j++) {
+      nextPhases[j] = kept
+      const y = j + whole
+      if (y < 1 || y >= half) continue
+      let g = 1
+      if (formants >= 0) {
+        const source = Math.min(half, Math.max(0, y / formants))
+        const i = Math.floor(source)
+        const next = envelope[Math.min(half, i + 1)]
+        g = Math.min(30, exp2(envelope[i] + (source - i) * (next - envelope[i]) - envelope[j]))
       }
-    }
-    for (let k = 0; k <= half; k++) {
-      const isLeft =
-        leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
-      if (magnitude[k] > 1e-9)
-        angles[k] = isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
-      before[k] = magnitude[k]
-    }
-    phases.set(nextPhases)
-    // the inverse by the forward transform of the swapped parts
-    fft.forward(outIm, outRe)
-    const scale = 1 / (1.5 * size)
-    for (let i = 0; i < size; i++) {
-      sumL[i] += outRe[i] * window[i] * scale
-      sumR[i] += outIm[i] * window[i] * scale
+      const m = size - y
+      const lr = g * (leftRe[j] * c - leftIm[j] * s)
+      const li = g * (leftRe[j] * s + leftIm[j] * c)
+      const rr = g * (rightRe[j] * c - rightIm[j] * s)
+      const ri = g * (rightRe[j] * s + rightIm[j] * c)
+      // left + i · right, and its mirror image
+      outRe[y] += lr - ri
+      outIm[y] += li + rr
+      outRe[m] += lr + ri
+      outIm[m] += rr - li
     }
   }
+
+  /** Keeps what the next frame is compared with. */
+  private remember(): void {
+    const { angles, before } = this
+    for (let k = 0; k <= this.size / 2; k++) {
+      if (magnitude[k] > 1e-9) angles[k] = angleOf(k)
+      before[k] = magnitude[k]
+    }
+    this.phases.set(this.nextPhases)
+  }
+}
+
+/** Angle of a bin on its louder side, in turns: how far it turns in a hop tells its frequency. */
+function angleOf(k: number): number {
+  const isLeft =
+    leftRe[k] * leftRe[k] + leftIm[k] * leftIm[k] >= rightRe[k] * rightRe[k] + rightIm[k] * rightIm[k]
+  return isLeft ? turnsOf(leftIm[k], leftRe[k]) : turnsOf(rightIm[k], rightRe[k])
+}
+
+/** Writes the bins of the peaks of a spectrum; gives how many. */
+function findPeaks(half: number): number {
+  let count = 0
+  for (let k = 1; k < half; k++)
+    if (
+      magnitude[k] > magnitude[k - 1] &&
+      magnitude[k] >= magnitude[k + 1] &&
+      (k < 2 || magnitude[k] >= magnitude[k - 2]) &&
+      (k > half - 2 || magnitude[k] > magnitude[k + 2])
+    )
+      peaks[count++] = k
+  return count
 }
 
 /**
