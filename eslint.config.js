@@ -1,5 +1,6 @@
 import ts from 'typescript-eslint'
 import vue from 'eslint-plugin-vue'
+import sizes from './scripts/eslint-sizes.mjs'
 
 /** Functions of Math whose bits differ between JavaScript engines; see core/src/dsp/math.ts. */
 const inexact = [
@@ -57,6 +58,13 @@ export default ts.config(
   {
     files: ['**/*.vue'],
     rules: { 'vue/max-len': ['error', { ...columns, template: 110, ignoreHTMLAttributeValues: true }] },
+  },
+  {
+    // demo projects are data, as long as they need to be
+    files: ['{core,bench,cli}/src/**/*.ts', 'app/**/*.{ts,vue}', 'server/**/*.ts', 'scripts/*.mjs'],
+    ignores: ['**/test/**', '**/*.wasm.ts'],
+    plugins: { sizes },
+    rules: { 'sizes/function-size': 'error', 'sizes/class-fields': 'error' },
   },
   {
     // whatever can reach the sound gives the same bits everywhere

@@ -117,72 +117,41 @@ export class Kernel {
  * then partitions of 1024 whose work is spread over eight blocks.
  */
 export class Convolver {
-  // spectra of what came in, newest at the head
-  private readonly short = new Spectra(SHORT + 1, SHORTS)
-  private readonly long: Spectra
-  private shortHead = 0
-  private longHead = 0
-  private step = 0
   /** The last taps of input before this block and the block itself, left and right. */
   private readonly recent = [new Float64Array(2 * SHORT), new Float64Array(2 * SHORT)]
-  private readonly gathered = [new Float32Array(LONG), new Float32Array(LONG)]
-  private readonly re = new Float64Array(2 * SHORT)
-  private readonly im = new Float64Array(2 * SHORT)
-  private readonly accRe = new Float64Array(2 * LONG)
-  private readonly accIm = new Float64Array(2 * LONG)
-  private readonly sum: Float64Array
-  private readonly shortOver = [new Float64Array(SHORT), new Float64Array(SHORT)]
-  private readonly longOut = [new Float64Array(LONG), new Float64Array(LONG)]
-  private readonly longOver = [new Float64Array(LONG), new Float64Array(LONG)]
-  private readonly longNext = [new Float64Array(LONG), new Float64Array(LONG)]
-  private readonly shortSum = new Float64Array(4 * (SHORT + 1))
+  private readonly short: ShortPartitions
+  private readonly long: LongPartitions
 
   constructor(readonly kernel: Kernel) {
-    this.long = new Spectra(LONG + 1, Math.max(1, kernel.longs))
-    this.sum = new Float64Array(4 * (LONG + 1))
+    this.short = new ShortPartitions(kernel)
+    this.long = new LongPartitions(kernel)
   }
 
   reset(): void {
-    for (const a of [
-      this.short.data,
-      this.long.data,
-      ...this.recent,
-      ...this.gathered,
-      ...this.shortOver,
-      ...this.longOut,
-      ...this.longOver,
-      ...this.longNext,
-      this.sum,
-    ])
-      a.fill(0)
-    this.shortHead = this.longHead = this.step = 0
+    for (const line of this.recent) line.fill(0)
+    this.short.reset()
+    this.long.reset()
   }
 
   /** One block of 128 frames; the outputs may be the inputs. */
   process(inL: Float32Array, inR: Float32Array, outL: Float32Array, outR: Float32Array): void {
-    const { kernel, short, recent, re, im, shortOver, longOut } = this
-    const from = this.step * SHORT
+    const { kernel, recent, short, long } = this
     for (let c = 0; c < 2; c++) {
       const line = recent[c]
       const x = c === 0 ? inL : inR
       line.copyWithin(0, SHORT)
       line.set(x, SHORT)
-      this.gathered[c].set(x, from)
+      long.gather(c, x)
     }
-    // what came in before this block, through the short partitions
-    const sum = this.shortSum
-    sum.fill(0)
-    for (let p = 0; p < SHORTS; p++) multiply(sum, short, (this.shortHead + p) % SHORTS, kernel.short, p)
-    join(sum, SHORT + 1, re, im)
-    shortFft.forward(im, re)
-    const scale = 1 / (2 * SHORT)
+    short.multiply()
     for (let c = 0; c < 2; c++) {
-      const whole = c === 0 ? re : im
       const out = c === 0 ? outL : outR
-      const over = shortOver[c]
+      const { whole, over } = short.side(c)
       const line = recent[c]
       const taps = kernel.head[c]
-      const late = longOut[c]
+      const late = long.side(c)
+      const from = long.from
+      const scale = 1 / (2 * SHORT)
       for (let i = 0; i < SHORT; i++) {
         let y = whole[i] * scale + over[i] + late[from + i]
         const at = SHORT + i
@@ -191,6 +160,48 @@ export class Convolver {
         out[i] = y
       }
     }
+    short.take(recent)
+    if (kernel.longs > 0) long.work()
+  }
+}
+
+/** The partitions of 128 frames. */
+class ShortPartitions {
+  /** Spectra of what came in, newest at the head. */
+  private readonly spectra = new Spectra(SHORT + 1, SHORTS)
+  private head = 0
+  private readonly re = new Float64Array(2 * SHORT)
+  private readonly im = new Float64Array(2 * SHORT)
+  private readonly sum = new Float64Array(4 * (SHORT + 1))
+  private readonly sides: readonly { readonly whole: Float64Array; readonly over: Float64Array }[]
+
+  constructor(private readonly kernel: Kernel) {
+    this.sides = [this.re, this.im].map((whole) => ({ whole, over: new Float64Array(SHORT) }))
+  }
+
+  reset(): void {
+    this.spectra.data.fill(0)
+    for (const { over } of this.sides) over.fill(0)
+    this.head = 0
+  }
+
+  /** What came in before this block, through all partitions. */
+  multiply(): void {
+    const { sum, spectra, kernel, re, im } = this
+    sum.fill(0)
+    for (let p = 0; p < SHORTS; p++) multiply(sum, spectra, (this.head + p) % SHORTS, kernel.short, p)
+    join(sum, SHORT + 1, re, im)
+    shortFft.forward(im, re)
+  }
+
+  /** What has come out on a side: two blocks, and what is left over from the block before. */
+  side(c: number): { readonly whole: Float64Array; readonly over: Float64Array } {
+    return this.sides[c]
+  }
+
+  /** Takes the block that came in. */
+  take(recent: readonly Float64Array[]): void {
+    const { re, im } = this
     re.fill(0)
     im.fill(0)
     for (let i = 0; i < SHORT; i++) {
@@ -198,49 +209,90 @@ export class Convolver {
       im[i] = recent[1][SHORT + i]
     }
     shortFft.forward(re, im)
-    this.shortHead = (this.shortHead + SHORTS - 1) % SHORTS
-    short.store(this.shortHead, re, im)
-    if (kernel.longs > 0) this.workLong()
+    this.head = (this.head + SHORTS - 1) % SHORTS
+    this.spectra.store(this.head, re, im)
+  }
+}
+
+/** The partitions of 1024 frames, in eight steps. */
+class LongPartitions {
+  /** Spectra of what came in, newest at the head. */
+  private readonly spectra: Spectra
+  private head = 0
+  private step = 0
+  private readonly gathered = [new Float32Array(LONG), new Float32Array(LONG)]
+  private readonly re = new Float64Array(2 * LONG)
+  private readonly im = new Float64Array(2 * LONG)
+  private readonly sum = new Float64Array(4 * (LONG + 1))
+  private readonly out = [new Float64Array(LONG), new Float64Array(LONG)]
+  private readonly over = [new Float64Array(LONG), new Float64Array(LONG)]
+  private readonly next = [new Float64Array(LONG), new Float64Array(LONG)]
+
+  constructor(private readonly kernel: Kernel) {
+    this.spectra = new Spectra(LONG + 1, Math.max(1, kernel.longs))
   }
 
-  /**
-   * One eighth of the work on the long partitions. What was gathered last is transformed when its last block
-   * is there.
-   */
-  private workLong(): void {
-    const { kernel, long, sum, accRe, accIm, longOut, longOver, longNext, gathered } = this
-    const { step } = this
+  reset(): void {
+    const { spectra, gathered, out, over, next, sum } = this
+    for (const a of [spectra.data, ...gathered, ...out, ...over, ...next, sum]) a.fill(0)
+    this.head = this.step = 0
+  }
+
+  /** Where this block lies in what comes out. */
+  get from(): number {
+    return this.step * SHORT
+  }
+
+  gather(c: number, x: Float32Array): void {
+    this.gathered[c].set(x, this.from)
+  }
+
+  /** What comes out on a side, from {@link from} on. */
+  side(c: number): Float64Array {
+    return this.out[c]
+  }
+
+  /** One eighth of the work. What was gathered last is transformed when its last block is there. */
+  work(): void {
+    const { kernel, spectra, sum, step } = this
     const { longs } = kernel
     // in steps 0…5 of the time after a long block, the products; then the way back
     if (step < 6) {
       const each = Math.ceil(longs / 6)
       for (let p = step * each; p < Math.min(longs, (step + 1) * each); p++)
-        multiply(sum, long, (this.longHead + p) % longs, kernel.long, p)
-    } else if (step === 6) {
-      join(sum, LONG + 1, accRe, accIm)
-      sum.fill(0)
-      longFft.forward(accIm, accRe)
-      const scale = 1 / (2 * LONG)
-      for (let i = 0; i < LONG; i++) {
-        longNext[0][i] = accRe[i] * scale + longOver[0][i]
-        longNext[1][i] = accIm[i] * scale + longOver[1][i]
-        longOver[0][i] = accRe[LONG + i] * scale
-        longOver[1][i] = accIm[LONG + i] * scale
-      }
-    } else {
-      longOut[0].set(longNext[0])
-      longOut[1].set(longNext[1])
-      accRe.fill(0)
-      accIm.fill(0)
-      for (let i = 0; i < LONG; i++) {
-        accRe[i] = gathered[0][i]
-        accIm[i] = gathered[1][i]
-      }
-      longFft.forward(accRe, accIm)
-      this.longHead = (this.longHead + longs - 1) % longs
-      long.store(this.longHead, accRe, accIm)
-    }
+        multiply(sum, spectra, (this.head + p) % longs, kernel.long, p)
+    } else if (step === 6) this.goBack()
+    else this.goOn()
     this.step = (step + 1) % STEPS
+  }
+
+  private goBack(): void {
+    const { sum, re, im, next, over } = this
+    join(sum, LONG + 1, re, im)
+    sum.fill(0)
+    longFft.forward(im, re)
+    const scale = 1 / (2 * LONG)
+    for (let i = 0; i < LONG; i++) {
+      next[0][i] = re[i] * scale + over[0][i]
+      next[1][i] = im[i] * scale + over[1][i]
+      over[0][i] = re[LONG + i] * scale
+      over[1][i] = im[LONG + i] * scale
+    }
+  }
+
+  private goOn(): void {
+    const { out, next, re, im, gathered, kernel } = this
+    out[0].set(next[0])
+    out[1].set(next[1])
+    re.fill(0)
+    im.fill(0)
+    for (let i = 0; i < LONG; i++) {
+      re[i] = gathered[0][i]
+      im[i] = gathered[1][i]
+    }
+    longFft.forward(re, im)
+    this.head = (this.head + kernel.longs - 1) % kernel.longs
+    this.spectra.store(this.head, re, im)
   }
 }
 

@@ -36,23 +36,22 @@ const NOW = 0,
  * are spliced at the same places.
  */
 export class Splicer {
-  private readonly line: StereoDelayLine
-  private readonly times: Float64Array
-  private readonly oldTimes: Float64Array
-  private readonly oldL: Float64Array
-  private readonly oldR: Float64Array
   readonly left: Float64Array
   readonly right: Float64Array
-  private readonly weights: Float64Array
-  /** What came in, as one channel and for comparing: fine, and averaged. */
-  private readonly fine: Float32Array
-  private readonly coarse: Float32Array
-  private readonly mask: number
+  private readonly line: StereoDelayLine
+  private readonly past: Past
+  /** What is read at the present place, and at the place that fades. */
+  private readonly reads: {
+    readonly times: Float64Array
+    readonly oldTimes: Float64Array
+    readonly oldL: Float64Array
+    readonly oldR: Float64Array
+    readonly weights: Float64Array
+  }
   /** Samples that have come in. */
   private count = 0
   private readonly numbers = new Float64Array(11)
   private readonly most: number
-  private readonly template: number
   private readonly least: number
   private readonly fade: number
   private readonly known: number
@@ -70,33 +69,32 @@ export class Splicer {
     readonly resting: number,
     block: number,
   ) {
-    this.weights = new Float64Array(block)
     this.most = longest
-    this.template = Math.round((0.0125 * sampleRate) / COARSE) * COARSE
     this.least = Math.round(0.0022 * sampleRate)
     this.fade = Math.round(0.005 * sampleRate)
     this.known = Math.round(KNOWN * sampleRate)
     this.tolerance = Math.round(TOLERANCE * sampleRate)
     this.deepest = Math.max(longest, MOST_RATIO * resting + this.tolerance)
-    this.line = new StereoDelayLine(this.deepest + this.template + 4 * block, 6, block)
-    this.times = this.line.block()
-    this.oldTimes = this.line.block()
-    this.oldL = this.line.block()
-    this.oldR = this.line.block()
-    this.left = this.line.block()
-    this.right = this.line.block()
-    let size = 1024
-    while (size < this.deepest + this.template + 4 * block) size *= 2
-    this.fine = new Float32Array(size)
-    this.coarse = new Float32Array(size / COARSE)
-    this.mask = size - 1
+    const template = Math.round((0.0125 * sampleRate) / COARSE) * COARSE
+    const reach = this.deepest + template + 4 * block
+    const line = new StereoDelayLine(reach, 6, block)
+    this.line = line
+    this.left = line.block()
+    this.right = line.block()
+    this.reads = {
+      times: line.block(),
+      oldTimes: line.block(),
+      oldL: line.block(),
+      oldR: line.block(),
+      weights: new Float64Array(block),
+    }
+    this.past = new Past(template, reach)
     this.reset()
   }
 
   reset(): void {
     this.line.reset()
-    this.fine.fill(0)
-    this.coarse.fill(0)
+    this.past.reset()
     this.count = 0
     this.numbers.fill(0)
     this.numbers[NOW] = this.resting
@@ -117,22 +115,9 @@ export class Splicer {
    * speeds, 1 for none.
    */
   process(xL: Float64Array, xR: Float64Array, ratios: Float64Array, start: number, end: number): void {
-    const {
-      line,
-      times,
-      oldTimes,
-      oldL,
-      oldR,
-      left,
-      right,
-      weights,
-      numbers,
-      fine,
-      coarse,
-      mask,
-      fade,
-      most,
-    } = this
+    const { line, left, right, numbers, fade, most } = this
+    const { times, oldTimes, oldL, oldR, weights } = this.reads
+    const { fine, coarse, mask } = this.past
     line.write(xL, xR, start, end)
     const n = end - start
     let from = -1
@@ -241,19 +226,43 @@ export class Splicer {
       if (way > 0 || to < 96) return
       from = Math.min(from, to)
     }
-    const lag = this.bestLag(place, way, from, to)
+    const lag = this.past.bestLag(place, way, from, to)
     numbers[OLD] = numbers[NOW]
     numbers[NOW] -= way * lag
     numbers[LENGTH] = Math.max(16, Math.round(length))
     numbers[LEFT] = numbers[LENGTH]
+  }
+}
+
+/** What came in, as one channel and for comparing: fine, and averaged. */
+class Past {
+  readonly fine: Float32Array
+  readonly coarse: Float32Array
+  readonly mask: number
+
+  /** @param template samples that are compared @param reach samples back that are looked at */
+  constructor(
+    private readonly template: number,
+    reach: number,
+  ) {
+    let size = 1024
+    while (size < reach) size *= 2
+    this.fine = new Float32Array(size)
+    this.coarse = new Float32Array(size / COARSE)
+    this.mask = size - 1
+  }
+
+  reset(): void {
+    this.fine.fill(0)
+    this.coarse.fill(0)
   }
 
   /**
    * The lag at which what came before is most like what came before `place`: coarsely, then to a sample, then
    * between samples by a parabola.
    */
-  private bestLag(place: number, way: number, from: number, to: number): number {
-    const { coarse, fine, mask, template } = this
+  bestLag(place: number, way: number, from: number, to: number): number {
+    const { coarse, mask, template } = this
     const coarseMask = mask >> 3
     const words = template / COARSE
     const last = Math.floor(place / COARSE) - 1
@@ -285,19 +294,19 @@ export class Splicer {
     const at = Math.floor(place)
     // halves of the coarse step to either side lead to the peak, which is as wide as the shortest period
     let found = lag * COARSE
-    let peak = this.likeness(at, at + way * found, template, fine, mask)
+    let peak = this.likeness(at, at + way * found)
     for (let step = COARSE >> 1; step >= 1; step >>= 1) {
       for (let side = -1; side <= 1; side += 2) {
         const k = found + side * step
-        const c = k < 1 ? -1 : this.likeness(at, at + way * k, template, fine, mask)
+        const c = k < 1 ? -1 : this.likeness(at, at + way * k)
         if (c > peak) {
           peak = c
           found = k
         }
       }
     }
-    const a = this.likeness(at, at + way * (found - 1), template, fine, mask)
-    const b = this.likeness(at, at + way * (found + 1), template, fine, mask)
+    const a = this.likeness(at, at + way * (found - 1))
+    const b = this.likeness(at, at + way * (found + 1))
     const bend = a - 2 * peak + b
     const part = bend < 0 ? (0.5 * (a - b)) / bend : 0
     return found + Math.max(-0.5, Math.min(0.5, part))
@@ -307,11 +316,12 @@ export class Splicer {
    * How like the samples before two places are: 1 where they are equal (McLeod & Wyvill, "A smarter way to
    * find pitch", ICMC 2005).
    */
-  private likeness(a: number, b: number, length: number, fine: Float32Array, mask: number): number {
+  private likeness(a: number, b: number): number {
+    const { fine, mask, template } = this
     let product = 0
     let energy = 1e-12
     let own = 1e-12
-    for (let j = 1; j <= length; j++) {
+    for (let j = 1; j <= template; j++) {
       const x = fine[(a - j) & mask]
       const y = fine[(b - j) & mask]
       product += x * y

@@ -14,21 +14,10 @@ const TOLERANCE = 1e-6
  * come after.
  */
 export class ArpeggioPlayer {
-  private set: Arpeggio
-  // held notes in the order in which they came: number, pitch, velocity, whether the key is down
-  private readonly ids = new Float64Array(HELD)
-  private readonly pitches = new Float64Array(HELD)
-  private readonly velocities = new Float64Array(HELD)
-  private readonly down = new Uint8Array(HELD)
-  private held = 0
-  private keys = 0
+  private readonly held = new HeldNotes()
+  private readonly sounds = new EndingNotes()
   /** Number of the next note that it plays. */
   private nextId = 1
-  // notes that sound: number, pitch, and the time at which they end on the grid
-  private readonly soundIds = new Float64Array(HELD)
-  private readonly sounds = new Float64Array(HELD)
-  private readonly ends = new Float64Array(HELD)
-  private sounding = 0
   private readonly order = new Int32Array(HELD)
   /** Steps since the first key. */
   private count = 0
@@ -38,8 +27,7 @@ export class ArpeggioPlayer {
   private own = FRACTION
   private wasPlaying = false
 
-  constructor(set: Arpeggio) {
-    this.set = set
+  constructor(private set: Arpeggio) {
     this.reset()
   }
 
@@ -48,7 +36,7 @@ export class ArpeggioPlayer {
   }
 
   reset(): void {
-    this.held = this.keys = this.sounding = this.count = 0
+    this.held.count = this.held.keys = this.sounds.count = this.count = 0
     this.own = this.played = 0
     this.wasPlaying = false
   }
@@ -59,7 +47,7 @@ export class ArpeggioPlayer {
     const { beatsPerFrame: perFrame } = song
     if (song.playing !== this.wasPlaying) {
       // the grid is another one: what sounds is let go of
-      this.endAll(to, 0)
+      this.sounds.endAll(to, 0)
       this.wasPlaying = song.playing
       this.own = 0
       this.played = (song.playing ? song.run[0] : 0) - perFrame * (1 - TOLERANCE)
@@ -68,9 +56,9 @@ export class ArpeggioPlayer {
     let e = 0
     for (;;) {
       const key = e < from.count ? from.frame[e] : BLOCK
-      const end = this.nextEnd(first, perFrame)
+      const end = this.sounds.nextEnd(first, perFrame)
       const step = this.nextStep(first, perFrame)
-      if (end < BLOCK && end <= key && end <= step) this.endFirst(to, end)
+      if (end < BLOCK && end <= key && end <= step) this.sounds.endFirst(to, end)
       else if (key < BLOCK && key <= step) this.key(from, e++, song.playing, first + key * perFrame, perFrame)
       else if (step < BLOCK) this.step(to, step, first + step * perFrame)
       else break
@@ -81,41 +69,24 @@ export class ArpeggioPlayer {
   }
 
   private key(from: NoteBlock, e: number, playing: boolean, now: number, perFrame: number): void {
-    if (from.begins[e] === 1) {
-      // a new chord takes the place of one that is only kept
-      if (this.keys === 0 && (!this.set.hold || this.held > 0)) this.held = 0
-      if (this.held === HELD) return
-      if (this.held === 0) {
-        this.count = 0
-        // while the song stands, the first key begins the grid
-        if (!playing) {
-          this.own -= now
-          for (let k = 0; k < this.sounding; k++) this.ends[k] -= now
-          this.played = -perFrame * (1 - TOLERANCE)
-        }
+    const { held, sounds } = this
+    if (from.begins[e] !== 1) {
+      held.lift(from.id[e], this.set.hold)
+      return
+    }
+    // a new chord takes the place of one that is only kept
+    if (held.keys === 0) held.count = 0
+    if (held.count === HELD) return
+    if (held.count === 0) {
+      this.count = 0
+      // while the song stands, the first key begins the grid
+      if (!playing) {
+        this.own -= now
+        for (let k = 0; k < sounds.count; k++) sounds.ends[k] -= now
+        this.played = -perFrame * (1 - TOLERANCE)
       }
-      this.ids[this.held] = from.id[e]
-      this.pitches[this.held] = from.pitch[e]
-      this.velocities[this.held] = from.velocity[e]
-      this.down[this.held++] = 1
-      this.keys++
-      return
     }
-    for (let k = 0; k < this.held; k++) {
-      if (this.ids[k] !== from.id[e] || this.down[k] === 0) continue
-      this.keys--
-      this.down[k] = 0
-      if (!this.set.hold) this.remove(k)
-      return
-    }
-  }
-
-  private remove(k: number): void {
-    this.ids.copyWithin(k, k + 1, this.held)
-    this.pitches.copyWithin(k, k + 1, this.held)
-    this.velocities.copyWithin(k, k + 1, this.held)
-    this.down.copyWithin(k, k + 1, this.held)
-    this.held--
+    held.press(from.id[e], from.pitch[e], from.velocity[e])
   }
 
   /** Time on the grid of a step, every second one later by the swing. */
@@ -125,63 +96,28 @@ export class ArpeggioPlayer {
 
   /** Frame at which the next step comes; BLOCK or more for none in this block. */
   private nextStep(first: number, perFrame: number): number {
-    if (this.held === 0) return BLOCK
+    if (this.held.count === 0) return BLOCK
     let n = Math.floor(this.played / this.set.step) - 1
     if (n < 0) n = 0
     while (this.timeOf(n) <= this.played) n++
     return Math.max(0, Math.ceil((this.timeOf(n) - first) / perFrame - TOLERANCE))
   }
 
-  private nextEnd(first: number, perFrame: number): number {
-    let next = Infinity
-    for (let k = 0; k < this.sounding; k++) if (this.ends[k] < next) next = this.ends[k]
-    return next === Infinity ? BLOCK : Math.max(0, Math.ceil((next - first) / perFrame - TOLERANCE))
-  }
-
-  private endFirst(to: NoteBlock, frame: number): void {
-    let first = 0
-    for (let k = 1; k < this.sounding; k++) if (this.ends[k] < this.ends[first]) first = k
-    this.end(to, frame, first)
-  }
-
-  private end(to: NoteBlock, frame: number, k: number): void {
-    pushNote(to, frame, 0, this.soundIds[k], this.sounds[k], 0)
-    this.sounding--
-    this.soundIds[k] = this.soundIds[this.sounding]
-    this.sounds[k] = this.sounds[this.sounding]
-    this.ends[k] = this.ends[this.sounding]
-  }
-
-  private endAll(to: NoteBlock, frame: number): void {
-    while (this.sounding > 0) this.end(to, frame, this.sounding - 1)
-  }
-
   private step(to: NoteBlock, frame: number, now: number): void {
     const { set, held } = this
+    const { count, pitches, velocities } = held
     this.played = now + TOLERANCE
     const own = set.steps.length > 0 ? set.steps[this.count % set.steps.length] : plainStep
     if (set.order === 'chord') {
-      const octave = this.count % set.octaves
-      for (let k = 0; k < held; k++)
-        this.begin(
-          to,
-          frame,
-          now,
-          this.pitches[k] + 12 * octave + own.transpose,
-          this.velocities[k] * own.velocity,
-        )
+      const shift = 12 * (this.count % set.octaves) + own.transpose
+      for (let k = 0; k < count; k++)
+        this.begin(to, frame, now, pitches[k] + shift, velocities[k] * own.velocity)
     } else {
       this.sort()
-      const all = held * set.octaves
-      const at = this.placeOf(all)
-      const k = this.order[at % held]
-      this.begin(
-        to,
-        frame,
-        now,
-        this.pitches[k] + 12 * Math.floor(at / held) + own.transpose,
-        this.velocities[k] * own.velocity,
-      )
+      const at = this.placeOf(count * set.octaves)
+      const k = this.order[at % count]
+      const shift = 12 * Math.floor(at / count) + own.transpose
+      this.begin(to, frame, now, pitches[k] + shift, velocities[k] * own.velocity)
     }
     this.count++
   }
@@ -198,8 +134,9 @@ export class ArpeggioPlayer {
 
   /** Held notes by pitch, or as they came. */
   private sort(): void {
-    const { order, pitches, held } = this
-    for (let k = 0; k < held; k++) {
+    const { order } = this
+    const { pitches, count } = this.held
+    for (let k = 0; k < count; k++) {
       let at = k
       if (this.set.order !== 'as played')
         for (; at > 0 && pitches[order[at - 1]] > pitches[k]; at--) order[at] = order[at - 1]
@@ -209,12 +146,87 @@ export class ArpeggioPlayer {
 
   private begin(to: NoteBlock, frame: number, now: number, pitch: number, velocity: number): void {
     if (velocity <= 0 || pitch < 0 || pitch > 127) return
-    for (let k = this.sounding - 1; k >= 0; k--) if (this.sounds[k] === pitch) this.end(to, frame, k)
-    if (this.sounding === HELD) return
+    const { sounds } = this
+    for (let k = sounds.count - 1; k >= 0; k--) if (sounds.pitches[k] === pitch) sounds.end(to, frame, k)
+    if (sounds.count === HELD) return
     pushNote(to, frame, 1, this.nextId, pitch, velocity > 1 ? 1 : velocity)
-    this.soundIds[this.sounding] = this.nextId++
-    this.sounds[this.sounding] = pitch
-    this.ends[this.sounding++] = now + this.set.gate * this.set.step
+    sounds.add(this.nextId++, pitch, now + this.set.gate * this.set.step)
+  }
+}
+
+/** Notes that are held, in the order in which they came; some are only kept, their keys are up. */
+class HeldNotes {
+  readonly pitches = new Float64Array(HELD)
+  readonly velocities = new Float64Array(HELD)
+  count = 0
+  /** Keys that are down. */
+  keys = 0
+  private readonly ids = new Float64Array(HELD)
+  private readonly down = new Uint8Array(HELD)
+
+  press(id: number, pitch: number, velocity: number): void {
+    this.ids[this.count] = id
+    this.pitches[this.count] = pitch
+    this.velocities[this.count] = velocity
+    this.down[this.count++] = 1
+    this.keys++
+  }
+
+  lift(id: number, isKept: boolean): void {
+    for (let k = 0; k < this.count; k++) {
+      if (this.ids[k] !== id || this.down[k] === 0) continue
+      this.keys--
+      this.down[k] = 0
+      if (!isKept) this.remove(k)
+      return
+    }
+  }
+
+  private remove(k: number): void {
+    this.ids.copyWithin(k, k + 1, this.count)
+    this.pitches.copyWithin(k, k + 1, this.count)
+    this.velocities.copyWithin(k, k + 1, this.count)
+    this.down.copyWithin(k, k + 1, this.count)
+    this.count--
+  }
+}
+
+/** Notes that sound, and the times at which they end on the grid. */
+class EndingNotes {
+  readonly pitches = new Float64Array(HELD)
+  readonly ends = new Float64Array(HELD)
+  count = 0
+  private readonly ids = new Float64Array(HELD)
+
+  add(id: number, pitch: number, end: number): void {
+    this.ids[this.count] = id
+    this.pitches[this.count] = pitch
+    this.ends[this.count++] = end
+  }
+
+  /** Frame at which the next note ends; BLOCK or more for none in this block. */
+  nextEnd(first: number, perFrame: number): number {
+    let next = Infinity
+    for (let k = 0; k < this.count; k++) if (this.ends[k] < next) next = this.ends[k]
+    return next === Infinity ? BLOCK : Math.max(0, Math.ceil((next - first) / perFrame - TOLERANCE))
+  }
+
+  endFirst(to: NoteBlock, frame: number): void {
+    let first = 0
+    for (let k = 1; k < this.count; k++) if (this.ends[k] < this.ends[first]) first = k
+    this.end(to, frame, first)
+  }
+
+  end(to: NoteBlock, frame: number, k: number): void {
+    pushNote(to, frame, 0, this.ids[k], this.pitches[k], 0)
+    this.count--
+    this.ids[k] = this.ids[this.count]
+    this.pitches[k] = this.pitches[this.count]
+    this.ends[k] = this.ends[this.count]
+  }
+
+  endAll(to: NoteBlock, frame: number): void {
+    while (this.count > 0) this.end(to, frame, this.count - 1)
   }
 }
 

@@ -34,8 +34,7 @@ export class ParamSet {
    * Those that are worked out in each block, in order: most parameters of a project stand still most of the
    * time, and cost nothing then.
    */
-  private readonly awake: ParamState[] = []
-  private awakeCount = 0
+  private readonly awake = { states: [] as ParamState[], count: 0 }
   private entries: Entry[] = []
   private readonly plain: readonly (readonly [string, Entry])[]
   private readonly items: Record<
@@ -89,8 +88,8 @@ export class ParamSet {
 
   private wake(): void {
     const { all, awake } = this
-    for (let i = 0; i < all.length; i++) awake[i] = all[i]
-    this.awakeCount = all.length
+    for (let i = 0; i < all.length; i++) awake.states[i] = all[i]
+    awake.count = all.length
     // a reset moves live values without a block being worked out, as on a track that rests
     this.moved = true
   }
@@ -139,16 +138,16 @@ export class ParamSet {
   }
 
   update(): void {
-    const { awake, awakeCount } = this
-    if (awakeCount === 0) return
+    const { states, count } = this.awake
+    if (count === 0) return
     this.moved = true
     let left = 0
-    for (let i = 0; i < awakeCount; i++) {
-      const state = awake[i]
-      if (!state.update()) awake[left++] = state
+    for (let i = 0; i < count; i++) {
+      const state = states[i]
+      if (!state.update()) states[left++] = state
       if (state.jumped) this.exchanged = true
     }
-    this.awakeCount = left
+    this.awake.count = left
   }
 
   /** Whether one of its parameters that jump (choices, loop marks) has jumped since the last question. */

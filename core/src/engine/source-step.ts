@@ -27,12 +27,10 @@ export class SourceStep implements SoundStep {
   peak = FRACTION
   idle = false
   notes: NoteBlock = noNotes
-  private sound: AudioData | null = null
   private data: unknown = null
   private readonly declicks: readonly Declick[]
   /** The track that it listens to. */
   side: AlignedInput | null = null
-  private known: readonly (AudioData | null)[] = noSounds
   private readonly io: {
     out: StereoBlock
     outputs: readonly StereoBlock[]
@@ -70,20 +68,20 @@ export class SourceStep implements SoundStep {
   }
 
   get audio(): AudioData | null {
-    return this.sound
+    return this.io.audio
   }
   set audio(sound: AudioData | null) {
-    if (sound === this.sound) return
-    this.sound = sound
+    if (sound === this.io.audio) return
+    this.io.audio = sound
     this.cut()
   }
 
   get sounds(): readonly (AudioData | null)[] {
-    return this.known
+    return this.io.sounds
   }
   set sounds(sounds: readonly (AudioData | null)[]) {
-    if (sameItems(sounds, this.known)) return
-    this.known = sounds
+    if (sameItems(sounds, this.io.sounds)) return
+    this.io.sounds = sounds
     this.cut()
   }
 
@@ -98,8 +96,6 @@ export class SourceStep implements SoundStep {
     const { params, io, out, processor } = this
     params.update()
     const exchanged = params.takeExchange()
-    io.audio = this.sound
-    io.sounds = this.known
     io.notes = this.notes
     io.side = this.side ? this.side.read() : silence
     if (this.idle) {
