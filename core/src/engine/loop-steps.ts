@@ -1,4 +1,4 @@
-import { BLOCK, type StereoBlock, peakOf, settle, stereoBlock } from '../contract/block'
+import { BLOCK, type SongBlock, type StereoBlock, peakOf, settle, stereoBlock } from '../contract/block'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { DelayTimes } from '../dsp/delay-times'
 import { FRACTION } from '../dsp/fraction'
@@ -33,151 +33,212 @@ export class LoopHeadStep implements SoundStep {
   input!: AlignedInput
   /** Samples that what is inside takes, which are part of the time of a round. */
   inside = 0
-  readonly line: StereoDelayLine
-  private readonly times: DelayTimes
-  private readonly readL: Float64Array
-  private readonly readR: Float64Array
-  private readonly oldL: Float64Array
-  private readonly oldR: Float64Array
-  private readonly dcL: DcBlocker
-  private readonly dcR: DcBlocker
-  private readonly writeL = new Float64Array(BLOCK)
-  private readonly writeR = new Float64Array(BLOCK)
+  private readonly round: RoundTrip
+  private readonly tone: RoundTone
   private readonly declick = new Declick()
-  /**
-   * Filters, left and right; corners and the weights worked out for them; how far it is open, since what is
-   * off takes nothing round.
-   */
-  private readonly state = new Float64Array(9)
-  private round = FRACTION
   /** Begun while playing, it is fed softly, since its echoes begin as its input does. */
   private readonly begun = new Switch()
-  private readonly into = new Float64Array(BLOCK)
+  /** Largest sample that comes round. */
   private readonly roundPeak = new Float64Array(1)
 
   constructor(
     readonly params: ParamSet,
     private readonly context: CompileContext,
   ) {
-    const { sampleRate } = context
-    const longest = LOOP_LONGEST * sampleRate
-    this.line = new StereoDelayLine(longest + BLOCK, 6, BLOCK)
-    this.times = new DelayTimes(this.line.block(), this.line.block(), longest, sampleRate)
-    this.readL = this.line.block()
-    this.readR = this.line.block()
-    this.oldL = this.line.block()
-    this.oldR = this.line.block()
-    this.dcL = new DcBlocker(sampleRate)
-    this.dcR = new DcBlocker(sampleRate)
+    this.round = new RoundTrip(context.sampleRate)
+    this.tone = new RoundTone(context.sampleRate)
   }
 
   run(): void {
-    const { params, context, times, readL, readR, oldL, oldR, out, state, line } = this
+    const { params, round, tone, out, roundPeak } = this
     params.update()
     const p = params.blocks
-    const { song, sampleRate } = context
-    const synced = p.sync.value === 1
-    const asked = synced ? p.length : p.time
-    times.follow(
-      asked.values(),
-      asked.constant,
-      synced ? 1 / song.beatsPerFrame : sampleRate,
-      p.change.value === 1,
-      this.inside,
-    )
-    // the line ends with the block before this one
-    for (let i = 0; i < BLOCK; i++) if (times.times[i] < LEAST_ROUND) times.times[i] = LEAST_ROUND
-    line.read(times.times, readL, readR, 0, BLOCK)
-    if (times.isFading) {
-      for (let i = 0; i < BLOCK; i++) if (times.old[i] < LEAST_ROUND) times.old[i] = LEAST_ROUND
-      line.read(times.old, oldL, oldR, 0, BLOCK)
-      for (let i = 0; i < BLOCK; i++) {
-        const w = times.weights[i]
-        readL[i] += w * (oldL[i] - readL[i])
-        readR[i] += w * (oldR[i] - readR[i])
-      }
-    }
-    this.dcL.process(readL)
-    this.dcR.process(readR)
-    if (state[4] !== p.lowCut.value) state[5] = onePoleWeight((state[4] = p.lowCut.value), sampleRate)
-    if (state[6] !== p.highCut.value) state[7] = onePoleWeight((state[6] = p.highCut.value), sampleRate)
-    const low = p.lowCut.value > 20.001 ? state[5] : 0
-    const high = p.highCut.value < 19_999 ? state[7] : 1
-    let lowL = state[0],
-      lowR = state[1],
-      highL = state[2],
-      highR = state[3]
-    const backs = p.feedback.values(),
-      drives = p.saturation.values(),
-      feeds = p.feed.values()
+    round.read(p, this.context.song, this.inside)
+    tone.process(round.left, round.right, p)
+    const feeds = p.feed.values()
     const x = this.declick.process(this.input.read())
-    const openFrom = state[8]
-    const open = (state[8] = openFrom + 0.15 * ((p.on.value >= 0.5 ? 1 : 0) - openFrom))
     this.begun.move(true)
-    const fedFrom = this.begun.start,
-      fedStep = (this.begun.end - fedFrom) / BLOCK
     let peak = 0
     for (let i = 0; i < BLOCK; i++) {
-      lowL += low * (readL[i] - lowL)
-      lowR += low * (readR[i] - lowR)
-      highL += high * (readL[i] - lowL * (low > 0 ? 1 : 0) - highL)
-      highR += high * (readR[i] - lowR * (low > 0 ? 1 : 0) - highR)
-      const g = backs[i] * (openFrom + ((open - openFrom) * (i + 1)) / BLOCK)
-      const l = held(g * highL, drives[i])
-      const r = held(g * highR, drives[i])
+      const l = round.left[i]
+      const r = round.right[i]
       const size = Math.max(Math.abs(l), Math.abs(r))
       if (size > peak) peak = size
       out.left[i] = x.left[i] * feeds[i] + l
       out.right[i] = x.right[i] * feeds[i] + r
-      this.into[i] = fedFrom + fedStep * (i + 1)
     }
-    this.roundPeak[0] = peak
-    state[0] = Math.abs(lowL) < 1e-20 ? 0 : lowL
-    state[1] = Math.abs(lowR) < 1e-20 ? 0 : lowR
-    state[2] = Math.abs(highL) < 1e-20 ? 0 : highL
-    state[3] = Math.abs(highR) < 1e-20 ? 0 : highR
-    this.round = (times.times[BLOCK - 1] + this.inside) / sampleRate
+    roundPeak[0] = peak
     this.peak = settle(out)
   }
 
   /** Takes what came out of the loop in this block. */
-  take({ left, right }: StereoBlock): void {
-    const { writeL, writeR } = this
-    for (let i = 0; i < BLOCK; i++) {
-      writeL[i] = left[i] * this.into[i]
-      writeR[i] = right[i] * this.into[i]
-    }
-    this.line.write(writeL, writeR, 0, BLOCK)
+  take(sound: StereoBlock): void {
+    this.round.write(sound, this.begun)
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {
+    const { sampleRate } = this.context
     if (slots[0] >= 0) values[slots[0]] = this.roundPeak[0]
-    if (slots[1] >= 0) values[slots[1]] = this.round
-    if (slots[2] >= 0) values[slots[2]] = (LEAST_ROUND + this.inside) / this.context.sampleRate
+    if (slots[1] >= 0) values[slots[1]] = (this.round.last + this.inside) / sampleRate
+    if (slots[2] >= 0) values[slots[2]] = (LEAST_ROUND + this.inside) / sampleRate
   }
 
   /** Nothing comes round any more. */
   empty(): void {
-    this.line.reset()
-    this.dcL.reset()
-    this.dcR.reset()
-    this.state.fill(0, 0, 4)
+    this.round.empty()
+    this.tone.empty()
   }
 
   reset(): void {
     this.params.reset()
     this.params.takeExchange()
     this.input.reset()
-    this.times.reset()
+    this.round.reset()
     this.empty()
     this.declick.reset()
     this.begun.jump(true)
-    this.into.fill(1)
-    this.state[8] = this.params.byName.on.block.value >= 0.5 ? 1 : 0
+    this.tone.open(this.params.byName.on.block.value >= 0.5)
   }
 
   cut(): void {
     this.declick.cut()
+  }
+}
+
+type LoopParams = ParamSet['blocks']
+
+/** The delay line that a loop goes round by. */
+class RoundTrip {
+  readonly left: Float64Array
+  readonly right: Float64Array
+  private readonly line: StereoDelayLine
+  private readonly times: DelayTimes
+  private readonly oldL: Float64Array
+  private readonly oldR: Float64Array
+  private readonly writeL = new Float64Array(BLOCK)
+  private readonly writeR = new Float64Array(BLOCK)
+
+  constructor(private readonly sampleRate: number) {
+    const longest = LOOP_LONGEST * sampleRate
+    this.line = new StereoDelayLine(longest + BLOCK, 6, BLOCK)
+    this.times = new DelayTimes(this.line.block(), this.line.block(), longest, sampleRate)
+    this.left = this.line.block()
+    this.right = this.line.block()
+    this.oldL = this.line.block()
+    this.oldR = this.line.block()
+  }
+
+  /** Time at the end of the block, in samples. */
+  get last(): number {
+    return this.times.times[BLOCK - 1]
+  }
+
+  /** Reads what comes round. @param inside samples of the time that what is inside takes */
+  read(p: LoopParams, song: SongBlock, inside: number): void {
+    const { times, line, left, right, oldL, oldR } = this
+    const synced = p.sync.value === 1
+    const asked = synced ? p.length : p.time
+    const scale = synced ? 1 / song.beatsPerFrame : this.sampleRate
+    times.follow(asked.values(), asked.constant, scale, p.change.value === 1, inside)
+    // the line ends with the block before this one
+    for (let i = 0; i < BLOCK; i++) if (times.times[i] < LEAST_ROUND) times.times[i] = LEAST_ROUND
+    line.read(times.times, left, right, 0, BLOCK)
+    if (!times.isFading) return
+    for (let i = 0; i < BLOCK; i++) if (times.old[i] < LEAST_ROUND) times.old[i] = LEAST_ROUND
+    line.read(times.old, oldL, oldR, 0, BLOCK)
+    for (let i = 0; i < BLOCK; i++) {
+      const w = times.weights[i]
+      left[i] += w * (oldL[i] - left[i])
+      right[i] += w * (oldR[i] - right[i])
+    }
+  }
+
+  /** Writes what goes round, as far as it is let in. */
+  write({ left, right }: StereoBlock, { start, end }: Switch): void {
+    const { writeL, writeR } = this
+    const step = (end - start) / BLOCK
+    for (let i = 0; i < BLOCK; i++) {
+      const w = start + step * (i + 1)
+      writeL[i] = left[i] * w
+      writeR[i] = right[i] * w
+    }
+    this.line.write(writeL, writeR, 0, BLOCK)
+  }
+
+  empty(): void {
+    this.line.reset()
+  }
+
+  reset(): void {
+    this.times.reset()
+  }
+}
+
+// places of `state`: filters, left and right; corners and the weights worked out for them; how far it is open
+const LOW_L = 0,
+  LOW_R = 1,
+  HIGH_L = 2,
+  HIGH_R = 3,
+  LOW_AT = 4,
+  LOW = 5,
+  HIGH_AT = 6,
+  HIGH = 7,
+  OPEN = 8
+
+/** What happens to sound on its way round: cuts, feedback and saturation. What is off takes nothing round. */
+class RoundTone {
+  private readonly dcL: DcBlocker
+  private readonly dcR: DcBlocker
+  private readonly state = new Float64Array(9)
+
+  constructor(private readonly sampleRate: number) {
+    this.dcL = new DcBlocker(sampleRate)
+    this.dcR = new DcBlocker(sampleRate)
+  }
+
+  open(isOn: boolean): void {
+    this.state[OPEN] = isOn ? 1 : 0
+  }
+
+  empty(): void {
+    this.dcL.reset()
+    this.dcR.reset()
+    this.state.fill(0, LOW_L, LOW_AT)
+  }
+
+  /** In place. */
+  process(left: Float64Array, right: Float64Array, p: LoopParams): void {
+    const { state, sampleRate } = this
+    this.dcL.process(left)
+    this.dcR.process(right)
+    if (state[LOW_AT] !== p.lowCut.value)
+      state[LOW] = onePoleWeight((state[LOW_AT] = p.lowCut.value), sampleRate)
+    if (state[HIGH_AT] !== p.highCut.value)
+      state[HIGH] = onePoleWeight((state[HIGH_AT] = p.highCut.value), sampleRate)
+    const low = p.lowCut.value > 20.001 ? state[LOW] : 0
+    const high = p.highCut.value < 19_999 ? state[HIGH] : 1
+    const cuts = low > 0 ? 1 : 0
+    const backs = p.feedback.values()
+    const drives = p.saturation.values()
+    const openFrom = state[OPEN]
+    const open = (state[OPEN] = openFrom + 0.15 * ((p.on.value >= 0.5 ? 1 : 0) - openFrom))
+    let lowL = state[LOW_L]
+    let lowR = state[LOW_R]
+    let highL = state[HIGH_L]
+    let highR = state[HIGH_R]
+    for (let i = 0; i < BLOCK; i++) {
+      lowL += low * (left[i] - lowL)
+      lowR += low * (right[i] - lowR)
+      highL += high * (left[i] - lowL * cuts - highL)
+      highR += high * (right[i] - lowR * cuts - highR)
+      const g = backs[i] * (openFrom + ((open - openFrom) * (i + 1)) / BLOCK)
+      left[i] = held(g * highL, drives[i])
+      right[i] = held(g * highR, drives[i])
+    }
+    state[LOW_L] = Math.abs(lowL) < 1e-20 ? 0 : lowL
+    state[LOW_R] = Math.abs(lowR) < 1e-20 ? 0 : lowR
+    state[HIGH_L] = Math.abs(highL) < 1e-20 ? 0 : highL
+    state[HIGH_R] = Math.abs(highR) < 1e-20 ? 0 : highR
   }
 }
 
