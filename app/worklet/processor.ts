@@ -6,7 +6,7 @@ import { ArrivingPieces } from '@oleaje/core/engine/arriving-pieces'
 import { Engine } from '@oleaje/core/engine/engine'
 import type { Monitor } from '@oleaje/core/engine/monitor'
 import { effects } from '@oleaje/core/effects/index'
-import { telemetryMemory } from '@oleaje/core/engine/telemetry'
+import { fixedSlot, telemetryMemory } from '@oleaje/core/engine/telemetry'
 import { type Patch, patched } from '@oleaje/core/project/patch'
 import { valueOf } from '@oleaje/core/project/value-change'
 import type { Project } from '@oleaje/core/project/schema'
@@ -414,7 +414,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
       this.reports = engine.reports
       this.tellSlots()
     }
-    if ((engine.telemetry.values[2] ?? 0) % REPORT_BLOCKS === 0)
+    if ((engine.telemetry.values[fixedSlot.blocks] ?? 0) % REPORT_BLOCKS === 0)
       this.trips.look(engine.telemetry.values, this.tripped)
     if (this.recording) this.record(this.recording)
     if (this.loopback >= 0) this.click(left, right)
@@ -469,15 +469,15 @@ class OleajeProcessor extends AudioWorkletProcessor {
     if (took > this.worst) this.worst = took
     if (took > seconds) this.missed++
     const { values } = engine.telemetry
-    values[3] = this.busy / (this.measured * seconds)
-    values[4] = this.worst / seconds
-    values[14] = this.missed
-    values[15] = fine ? 1 : 0
+    values[fixedSlot.load] = this.busy / (this.measured * seconds)
+    values[fixedSlot.worst] = this.worst / seconds
+    values[fixedSlot.missed] = this.missed
+    values[fixedSlot['fine clock']] = fine ? 1 : 0
     if (this.measured >= 2000) {
       this.busy *= 0.5
       this.measured *= 0.5
     }
-    if (this.messageEvery && (values[2] ?? 0) % this.messageEvery === 0)
+    if (this.messageEvery && (values[fixedSlot.blocks] ?? 0) % this.messageEvery === 0)
       this.send({ type: 'telemetry', buffer: engine.telemetry.buffer.slice(0) as ArrayBuffer })
     return true
   }

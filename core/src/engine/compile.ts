@@ -75,6 +75,7 @@ export function* planning(project: Project, context: CompileContext, kept: KeptS
     links: links.links,
     inputs: plan.inputs,
     songs: plan.songs,
+    lateSongs: [...plan.songs.values()],
     params: links.params,
     mix: mix.step,
     latency: mix.draft.arrival + mix.draft.latency,

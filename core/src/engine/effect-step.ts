@@ -1,38 +1,30 @@
-import { BlockDelay } from '../dsp/block-delay'
-import { FRACTION } from '../dsp/fraction'
-import { fromDb } from '../dsp/math'
 import type { AudioData } from '../contract/audio'
-import type { EffectBlock, EffectDefinition, EffectProcessor } from '../contract/effect'
+import type { EffectDefinition, EffectProcessor } from '../contract/effect'
 import type { ParamSpecs } from '../units/parameter'
-import { fromNormalized } from '../units/scale'
 import type { AlignedInput } from './aligned-input'
 import {
   BLOCK,
-  type LaneBlocks,
   type NoteBlock,
   peakOf,
   settle,
   type SongBlock,
   type StereoBlock,
-  noteBlock,
   stereoBlock,
 } from '../contract/block'
+import { DryPath } from './dry-path'
+import { EffectSleep } from './effect-sleep'
+import { EffectTurn } from './effect-turn'
+import { EffectWork } from './effect-work'
 import { Guard } from './guard'
 import { copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
+import { PartHearing } from './part-hearing'
 import { Declick } from './declick'
-import { Switch } from './soft-switch'
+import { SoftFeed } from './soft-feed'
 import { type SoundStep, writeReadouts } from './step'
 
 /** Input below this (−160 dBFS) is silence. */
 const SILENCE = 1e-8
-/** Output below this (−120 dBFS) is inaudible. */
-const INAUDIBLE = 1e-6
-/** Blocks of silence before an effect is asked whether it may sleep, and between two looks at its tail. */
-const PATIENT_BLOCKS = 96
-const LOOK_BLOCKS = 32
-/** Gain in dB that an effect may give where its definition states none. */
-const USUAL_GAIN = 24
 
 /**
  * One effect at work: its input joined where it jumps, its dry path in time, on/off and wet without clicks,
@@ -41,80 +33,51 @@ const USUAL_GAIN = 24
 export class EffectStep implements SoundStep {
   readonly out = stereoBlock()
   readonly guard: Guard
-  readonly tells: readonly string[]
   input!: AlignedInput
   side: AlignedInput | null = null
-  notes: NoteBlock = noNotes
   leaving = false
   /** Monitor state, never part of a render: switched off to hear only what comes before. */
   unheard = false
-  /** Only its wet signal is heard, or only what it adds. */
-  part: 'wet' | 'difference' | null = null
-  private soloed = ''
-  private heardPart: 'wet' | 'difference' = 'wet'
-  private readonly partTurn = new Switch()
-  private readonly wetSignal = stereoBlock()
+  readonly tells: readonly string[]
+  private readonly work: EffectWork
+  private readonly hearing = new PartHearing()
   private readonly declick = new Declick()
   private readonly outputDeclick = new Declick()
-  private readonly turn = new Switch()
-  /** Whether it is fed; not, while it rings out. */
-  private readonly feed = new Switch()
-  private readonly fed = stereoBlock()
-  private readonly dryLeft: BlockDelay
-  private readonly dryRight: BlockDelay
-  private readonly dry = stereoBlock()
-  private readonly io: {
-    in: StereoBlock
-    out: StereoBlock
-    side: StereoBlock
-    song: SongBlock
-    notes: NoteBlock
-    lanes: LaneBlocks
-  }
-  private readonly values: Record<string, number> = {}
-  /** Null before it was given any. */
-  private data: Readonly<Record<string, unknown>> | undefined | null = null
-  private sound: AudioData | null = null
-  /** Whether its processor has been reset since it was last on. */
-  private isClean = true
-  private asleep = false
-  private slept = 0
-  /** Frames for which its input has been silent, and in which what was left in it has become inaudible. */
-  private silentFor = 0
-  private tailFrames = 0
-  /** Largest sample since it was last looked at. */
-  private loudest = FRACTION
-  private mostGain = FRACTION
-  private fresh = true
-  /** Blocks for which it has worked unheard since it began, and for which it has to. */
-  private warmed = 0
-  private readonly warmBlocks: number
+  private readonly turn: EffectTurn
+  private readonly feed = new SoftFeed()
+  private readonly dryPath: DryPath
+  private readonly sleep: EffectSleep
 
   constructor(
-    readonly definition: EffectDefinition,
-    readonly processor: EffectProcessor<ParamSpecs>,
-    readonly params: ParamSet,
-    readonly latency: number,
-    private clock: SongBlock,
-    private readonly sampleRate: number,
+    definition: EffectDefinition,
+    processor: EffectProcessor<ParamSpecs>,
+    params: ParamSet,
+    latency: number,
+    song: SongBlock,
+    sampleRate: number,
   ) {
+    this.work = new EffectWork(definition, processor, params, this.out, song, sampleRate)
     this.guard = new Guard(sampleRate)
+    this.tells = ['peak', 'trips', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
+    this.turn = new EffectTurn(latency)
+    this.dryPath = new DryPath(latency)
+    this.sleep = new EffectSleep(this.work, latency, sampleRate)
     // begun while playing, what gives echoes is fed softly, since they begin as its input does
     this.feed.jump(definition.group !== 'time' && definition.group !== 'space')
-    this.warmBlocks = latency > 0 ? Math.ceil(latency / BLOCK) + 1 : 0
-    this.dryLeft = new BlockDelay(latency)
-    this.dryRight = new BlockDelay(latency)
-    this.tells = ['peak', 'trips', ...(definition.readouts ?? []).map((name) => `read:${name}`)]
-    this.io = {
-      in: this.out,
-      out: this.out,
-      side: this.out,
-      song: clock,
-      notes: noNotes,
-      lanes: params.laneBlocks,
-    }
   }
 
+  get definition(): EffectDefinition {
+    return this.work.definition
+  }
+  get processor(): EffectProcessor<ParamSpecs> {
+    return this.work.processor
+  }
+  get params(): ParamSet {
+    return this.work.params
+  }
+  get latency(): number {
+    return this.dryPath.latency
+  }
   get peak(): number {
     return this.guard.peak
   }
@@ -124,14 +87,39 @@ export class EffectStep implements SoundStep {
   get isHeard(): boolean {
     return this.isOn
   }
+  /** Only its wet signal is heard, or only what it adds. */
+  get part(): 'wet' | 'difference' | null {
+    return this.hearing.part
+  }
+  set part(part: 'wet' | 'difference' | null) {
+    this.hearing.part = part
+  }
+  get notes(): NoteBlock {
+    return this.work.notes
+  }
+  set notes(notes: NoteBlock) {
+    this.work.notes = notes
+  }
+  /** Frames that its sound comes after the song. */
+  get late(): number {
+    return this.work.late
+  }
+  set late(frames: number) {
+    this.work.late = frames
+  }
+  /** The song as it is at its input. */
+  get song(): SongBlock {
+    return this.work.song
+  }
+  set song(song: SongBlock) {
+    this.work.song = song
+  }
 
   /** Takes its data where it has changed. */
   take(data: Readonly<Record<string, unknown>> | undefined, sound: AudioData | null): void {
-    if (data === this.data && sound === this.sound) return
-    this.data = data
-    this.sound = sound
-    this.wake()
-    if (this.processor.take && this.processor.take(data ?? {}, sound) !== true) this.cutOutput()
+    if (!this.work.isOther(data, sound)) return
+    this.sleep.wake()
+    if (this.work.take(data, sound)) this.cutOutput()
   }
 
   /** Announces that its output will jump, as where items of its lanes come and go. */
@@ -141,134 +129,102 @@ export class EffectStep implements SoundStep {
 
   /** Hears some items of its lanes alone; none for all. */
   solo(items: readonly number[]): void {
-    const now = items.join()
-    if (now === this.soloed) return
-    this.soloed = now
-    this.processor.solo?.(items)
-    this.cutOutput()
-  }
-
-  /**
-   * Lets only a part of it be heard, with soft ends. `wet` is its signal before it was mixed with what went
-   * in.
-   */
-  private hearPart(dry: StereoBlock, wet: StereoBlock | null): void {
-    const { out, part, partTurn } = this
-    if (part) this.heardPart = part
-    partTurn.move(part !== null)
-    if (partTurn.start === 0 && partTurn.end === 0) return
-    const difference = this.heardPart === 'difference'
-    for (let i = 0; i < BLOCK; i++) {
-      const w = partTurn.start + ((partTurn.end - partTurn.start) * (i + 1)) / BLOCK
-      const l = difference ? out.left[i] - dry.left[i] : wet ? wet.left[i] : 0
-      const r = difference ? out.right[i] - dry.right[i] : wet ? wet.right[i] : 0
-      out.left[i] += w * (l - out.left[i])
-      out.right[i] += w * (r - out.right[i])
-    }
-  }
-
-  /** Frames that its sound comes after the song. */
-  late = 0
-  /** Whether it has been reset and nothing has come since. */
-  private begins = false
-
-  /** The song as it is at its input. */
-  get song(): SongBlock {
-    return this.clock
-  }
-  set song(song: SongBlock) {
-    this.clock = this.io.song = song
+    if (this.work.solo(items)) this.cutOutput()
   }
 
   run(): void {
-    const { params, out, turn, io, guard } = this
-    params.update()
-    if (this.begins) {
-      this.begins = false
-      // what runs by itself begins with the sound, which is not here yet
-      if (this.late > 0) this.processor.advance?.(-this.late, params.blocks as never, this.clock)
-    }
-    const exchanged = params.takeExchange()
+    const { work, turn, guard, feed, sleep } = this
+    work.update()
+    const exchanged = work.params.takeExchange()
     const x = this.declick.process(this.input.read())
-    let dry = x
-    if (this.latency > 0) {
-      dry = this.dry
-      if (this.fresh) {
-        this.fresh = false
-        this.input.prime(this.dryLeft, this.dryRight, x)
-      }
-      this.dryLeft.process(x.left, dry.left, BLOCK)
-      this.dryRight.process(x.right, dry.right, BLOCK)
-    }
+    const dry = this.dryPath.process(x, this.input)
     const side = this.side ? this.side.read() : x
     if (guard.isWatching) guard.hear(peakOf(x))
-    const trailing =
-      this.definition.trails === true &&
-      !this.isOn &&
-      params.byName.trails.live >= 0.5 &&
-      !this.isClean &&
-      !this.unheard &&
-      !this.leaving &&
-      !guard.held
-    const wanted = (this.isOn || trailing) && !this.unheard && !this.leaving && !guard.held
-    // what begins from nothing gives its first sound late by its latency, and is faded in only then
-    const warming = wanted && turn.end === 0 && this.warmed < this.warmBlocks
-    this.warmed = warming ? this.warmed + 1 : wanted ? this.warmed : 0
-    turn.move(wanted && !warming)
-    if (turn.start === 0 && turn.end === 0 && !warming) {
-      if (!this.isClean) {
-        this.processor.reset()
-        this.isClean = true
-        this.wake()
-      }
-      copy(dry, out)
-      this.hearPart(dry, null)
-      guard.peak = peakOf(out)
+    const trailing = this.trails()
+    turn.move((this.isOn || trailing) && !this.unheard && !this.leaving && !guard.held)
+    if (turn.isOff) {
+      this.pass(dry)
       return
     }
-    this.isClean = false
-    this.feed.move(!trailing)
-    const fed = this.feed.start < 1 || this.feed.end < 1 ? this.fade(x) : x
+    turn.isClean = false
+    const fed = feed.process(x, !trailing)
     const silent = isSilent(fed) && (side === x || trailing || isSilent(side))
-    if (this.asleep) {
+    if (sleep.isAsleep) {
       if (silent && !exchanged) {
-        this.slept += BLOCK
-        copy(dry, out)
+        sleep.slept += BLOCK
+        copy(dry, this.out)
         guard.peak = 0
         // has rung out
         if (trailing) turn.jump(false)
         return
       }
-      this.processor.advance?.(this.slept, params.blocks as never, this.clock)
-      this.wake()
+      work.advance(sleep.slept)
+      sleep.wake()
     }
     if (exchanged) this.cutOutput()
-    io.in = fed
-    io.side = side
-    io.notes = this.notes
-    this.processor.process(io as EffectBlock, params.blocks as never)
-    if (guard.isLoud) this.mostGain = this.statedGain()
-    if (guard.inspect(out, this.mostGain)) {
-      this.processor.reset()
-      this.stop()
-      copy(dry, out)
+    work.process(fed, side)
+    if (this.runsAway()) {
+      copy(dry, this.out)
       return
     }
-    if (silent) this.lookForSleep()
-    else this.wake()
+    if (silent) sleep.look(guard.peak)
+    else sleep.wake()
+    this.give(dry, fed !== x)
+  }
+
+  /** Whether it is off and rings out. */
+  private trails(): boolean {
+    return (
+      this.definition.trails === true &&
+      !this.isOn &&
+      this.params.byName.trails.live >= 0.5 &&
+      !this.turn.isClean &&
+      !this.unheard &&
+      !this.leaving &&
+      !this.guard.held
+    )
+  }
+
+  /** Passes on what comes in, switched off. */
+  private pass(dry: StereoBlock): void {
+    const { out, turn } = this
+    if (!turn.isClean) {
+      this.processor.reset()
+      turn.isClean = true
+      this.sleep.wake()
+    }
+    copy(dry, out)
+    this.hearing.process(out, dry, false)
+    this.guard.peak = peakOf(out)
+  }
+
+  /** Whether the guard has cut it in this block. */
+  private runsAway(): boolean {
+    const { guard, work } = this
+    if (guard.isLoud) work.stateGain()
+    if (!guard.inspect(this.out, work.mostGain)) return false
+    this.processor.reset()
+    this.stop()
+    return true
+  }
+
+  /** What it gives, of what its processor gave and of what came in. */
+  private give(dry: StereoBlock, isFading: boolean): void {
+    const { out, turn, hearing } = this
+    const { weight } = turn
     const joined = this.outputDeclick.process(out)
     if (joined !== out) copy(joined, out)
-    if (warming) {
+    if (turn.isWarming) {
       copy(dry, out)
       return
     }
-    const wet = params.blocks.wet
-    const parting = this.part !== null || this.partTurn.end > 0
-    if (parting) copy(out, this.wetSignal)
-    const mixes = turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1
-    if (mixes) mixDry(out, dry, turn.start, turn.end, wet)
-    if (fed !== x && turn.start === 1 && turn.end === 1) this.addDry(dry, wet.value)
-    if (parting) this.hearPart(dry, this.wetSignal)
+    const { wet } = this.params.blocks
+    const parting = hearing.isOn
+    if (parting) hearing.keep(out)
+    const mixes = !turn.isWhole || !wet.constant || wet.value !== 1
+    if (mixes) mixDry(out, dry, weight.start, weight.end, wet)
+    if (isFading && turn.isWhole) this.feed.addDry(out, dry, wet.value)
+    if (parting) hearing.process(out, dry, true)
     // all that came in, and what left the processor, is settled already
     if (mixes || parting) settle(out)
   }
@@ -287,81 +243,6 @@ export class EffectStep implements SoundStep {
     this.turn.jump(false)
   }
 
-  /** What it is given while it is fed less and less. */
-  private fade(x: StereoBlock): StereoBlock {
-    const { fed, feed } = this
-    const step = (feed.end - feed.start) / BLOCK
-    for (let i = 0; i < BLOCK; i++) {
-      const w = feed.start + step * (i + 1)
-      fed.left[i] = x.left[i] * w
-      fed.right[i] = x.right[i] * w
-    }
-    return fed
-  }
-
-  /** Ringing out, it stands beside the whole dry sound and no more in place of a share of it. */
-  private addDry(dry: StereoBlock, wet: number): void {
-    const { out, feed } = this
-    const step = (feed.end - feed.start) / BLOCK
-    for (let i = 0; i < BLOCK; i++) {
-      const w = wet * (1 - feed.start - step * (i + 1))
-      out.left[i] += dry.left[i] * w
-      out.right[i] += dry.right[i] * w
-    }
-  }
-
-  private wake(): void {
-    this.asleep = false
-    this.slept = this.silentFor = this.tailFrames = 0
-  }
-
-  /**
-   * Sleeps once its input is silent and nothing audible is left in it: by the word of its processor, or else
-   * when its tail by the values of this silence has passed.
-   */
-  private lookForSleep(): void {
-    const { definition, processor } = this
-    this.silentFor += BLOCK
-    const blocks = this.silentFor / BLOCK
-    this.loudest = Math.max(this.loudest, this.guard.peak)
-    if (definition.generates || blocks % LOOK_BLOCKS !== 0) return
-    const heard = this.loudest > INAUDIBLE
-    this.loudest = 0
-    if (heard || blocks < PATIENT_BLOCKS) return
-    if (processor.isQuiet) {
-      if (!processor.isQuiet()) return
-    } else {
-      this.tailFrames = Math.max(this.tailFrames, this.tailNow() * this.sampleRate + 2 * this.latency)
-      if (this.silentFor < this.tailFrames) return
-    }
-    this.asleep = true
-    processor.sleep?.()
-  }
-
-  /** The definition's tail in seconds by the values of this moment. */
-  private tailNow(): number {
-    const { definition } = this
-    return definition.tail
-      ? definition.tail(
-          this.valuesNow() as never,
-          this.clock.beatsPerFrame * this.sampleRate,
-          this.data ?? undefined,
-        )
-      : 0
-  }
-
-  private statedGain(): number {
-    const { definition } = this
-    return fromDb(definition.gain ? definition.gain(this.valuesNow() as never) : USUAL_GAIN)
-  }
-
-  private valuesNow(): Readonly<Record<string, number>> {
-    const { byName } = this.params
-    for (const name in this.definition.params)
-      this.values[name] = fromNormalized(byName[name].spec, byName[name].live)
-    return this.values
-  }
-
   tell(values: Float32Array, slots: readonly number[]): void {
     if (slots[0] >= 0) values[slots[0]] = this.guard.peak
     if (slots[1] >= 0) values[slots[1]] = this.guard.trips
@@ -369,30 +250,24 @@ export class EffectStep implements SoundStep {
   }
 
   reset(): void {
-    this.begins = true
-    this.params.reset()
-    this.params.takeExchange()
-    this.processor.reset()
-    this.partTurn.jump(this.part !== null)
+    this.work.reset()
+    this.hearing.reset()
     this.declick.reset()
     this.outputDeclick.reset()
-    this.dryLeft.reset()
-    this.dryRight.reset()
+    this.dryPath.reset()
     this.guard.reset()
     this.input.reset()
     this.side?.reset()
     this.turn.jump(this.isOn && !this.unheard)
     this.feed.jump(true)
-    this.isClean = true
-    this.wake()
-    this.fresh = false
+    this.turn.isClean = true
+    this.sleep.wake()
   }
 
   empty(): void {
     this.processor.reset()
-    this.dryLeft.reset()
-    this.dryRight.reset()
-    this.wake()
+    this.dryPath.empty()
+    this.sleep.wake()
   }
 
   cut(): void {
@@ -410,5 +285,3 @@ function isSilent(x: StereoBlock): boolean {
     return false
   return peakOf(x) < SILENCE
 }
-
-const noNotes = noteBlock()

@@ -1,5 +1,4 @@
-import { type StereoBlock, settle, stereoBlock } from '../contract/block'
-import { FRACTION } from '../dsp/fraction'
+import { type StereoBlock, stereoBlock } from '../contract/block'
 import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
@@ -7,17 +6,15 @@ import { heardChain, nodesIn, trackOf, findOwner } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
 import { EffectStep } from './effect-step'
 import { FaderStep } from './fader-step'
-import { HowlGuard } from './howl-guard'
-import { LOOK_AHEAD, SafetyLimiter } from './limiter'
-import type { LateSong } from './late-song'
+import { LOOK_AHEAD } from './limiter'
+import { LiveValues } from './live-values'
 import { MixFade } from './mix-fade'
+import { MonitorOutput } from './monitor-output'
 import { ModulatorStep } from './modulator-step'
 import { type Monitor, applyMonitor, openMonitor } from './monitor'
 import { engineOf } from './nodes/index'
 import { NoteLineStep } from './note-line-step'
 import { type CompileContext, type Plan, stepAt } from './plan'
-import { Probe } from './probe'
-import { Report } from './report'
 import { IdleTracks } from './idle-tracks'
 import { SourceStep } from './source-step'
 import type { SoundStep } from './step'
@@ -26,12 +23,6 @@ import { type Clock, StepCosts } from './step-costs'
 import { isInPlan, ownText, structureOf } from './structure'
 import { type SlotMap, type TelemetryMemory, telemetryMemory } from './telemetry'
 import { Transport } from './transport'
-
-/**
- * Blocks after which live values are given their places anew: not within that of an edit, which has enough to
- * do.
- */
-const REPORT_AFTER = 2
 
 /** Blocks for which an effect that is about to go fades out first. */
 const LEAVING_BLOCKS = 7
@@ -78,7 +69,6 @@ export class Engine {
   /** Live input of the block to come. */
   readonly input: StereoBlock = stereoBlock()
   private plan: Plan | null = null
-  private lateSongs: readonly LateSong[] = []
   private project: Project | null = null
   /** Of the plan that plays, or of the one that is being made. */
   private structure = ''
@@ -92,29 +82,21 @@ export class Engine {
     hurried: boolean
   } | null = null
   private monitor: Monitor = openMonitor
-  private armed = false
-  private blocks = 0
-  private readonly limiter: SafetyLimiter
-  private readonly probe: Probe
   private readonly idleTracks = new IdleTracks()
   private readonly runner: StepRunner
-  /** Blocks until live values are given their places; 0 for no need. */
-  private reportIn = 0
-  /** Counts how often it has been worked out anew which live value stands where. */
-  reports = 0
-  private probed: { fader: FaderStep; modulator: ModulatorStep | null } | null = null
-  private readonly silence = stereoBlock()
-  private readonly values: Report
+  private readonly fade = new MixFade()
+  private readonly output: MonitorOutput
+  private readonly live: LiveValues
 
   constructor(private readonly options: EngineOptions) {
-    this.transport = new Transport(options.sampleRate)
+    const { sampleRate } = options
+    this.transport = new Transport(sampleRate)
     this.telemetry = options.telemetry ?? telemetryMemory()
-    this.limiter = new SafetyLimiter(options.sampleRate)
-    this.values = new Report(this.telemetry.values)
+    this.output = new MonitorOutput(sampleRate, options.onHowl)
+    this.live = new LiveValues(sampleRate, this.telemetry, options.reportEvery ?? 1)
     this.runner = new StepRunner((step, error) => {
       for (const [key, known] of this.plan?.steps ?? []) if (known === step) options.onFault?.(key, error)
     })
-    this.probe = new Probe(options.sampleRate, this.telemetry)
   }
 
   /** Samples between the song and the mix. */
@@ -127,7 +109,11 @@ export class Engine {
   }
   /** Which live value stands where. */
   get slots(): SlotMap {
-    return this.values.slots
+    return this.live.slots
+  }
+  /** Counts how often it has been worked out anew which live value stands where. */
+  get reports(): number {
+    return this.live.renewals
   }
 
   /** Takes a project as it is, with clean state, and stands still. */
@@ -136,7 +122,7 @@ export class Engine {
     this.runner.forgive()
     // a start that still waited for a fade was of the project before
     this.fade.leave()
-    this.heard = 0
+    this.fade.heard = 0
     this.next = null
     this.plan = null
     this.structure = structureOf(project)
@@ -146,10 +132,9 @@ export class Engine {
       inputs: new Map(),
       songs: new Map(),
     })
-    this.lateSongs = [...this.plan.songs.values()]
     this.adopted(project, null)
     this.reset()
-    this.reportIn = 1
+    this.live.renew('next')
   }
 
   /** Whether a plan is on its way to take an edit of the structure into what plays. */
@@ -215,9 +200,8 @@ export class Engine {
 
   /** Armed: a live input is heard, and tracks are not delayed to each other. */
   arm(armed: boolean): void {
-    if (armed === this.armed) return
-    this.armed = armed
-    this.howl.reset()
+    if (armed === this.output.armed) return
+    this.output.arm(armed)
     if (!this.project) return
     this.begin(this.next?.project ?? this.project, 0)
     this.finish()
@@ -227,13 +211,13 @@ export class Engine {
     const sameProbe = this.monitor.probe?.track === monitor.probe?.track
     this.monitor = monitor
     this.applyMonitor()
-    if (!sameProbe) this.probe.reset()
+    if (!sameProbe) this.live.probe.reset()
   }
 
   /** Measures from now on what each step costs, as live values `cost:KEY`; null ends it. */
   measureCosts(clock: Clock | null): void {
     this.runner.costs = clock && new StepCosts(clock, this.options.sampleRate)
-    this.reportIn = REPORT_AFTER
+    this.live.renew('soon')
   }
 
   /**
@@ -247,7 +231,7 @@ export class Engine {
       this.transport.play(beat)
       this.reset()
     }
-    if (!soft || this.options.looping === false || this.heard < AUDIBLE) start()
+    if (!soft || this.options.looping === false || this.fade.heard < AUDIBLE) start()
     else this.fade.to(start, false)
   }
 
@@ -305,9 +289,9 @@ export class Engine {
     for (const step of this.plan.order) step.reset()
     this.idleTracks.settle()
     for (const link of this.plan.links.values()) link.reset()
-    for (const late of this.lateSongs) late.reset()
-    this.limiter.reset()
-    this.probe.reset()
+    for (const late of this.plan.lateSongs) late.reset()
+    this.output.reset()
+    this.live.probe.reset()
   }
 
   /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
@@ -319,44 +303,20 @@ export class Engine {
       mix.left.fill(0)
       mix.right.fill(0)
     } else {
-      if (this.idleTracks.count()) this.reportIn = REPORT_AFTER
-      for (const late of this.lateSongs) late.process()
-      const { order } = this.idleTracks
-      this.runner.run(order, this.telemetry.values)
+      if (this.idleTracks.count()) this.live.renew('soon')
+      for (const late of plan.lateSongs) late.process()
+      this.runner.run(this.idleTracks.order, this.telemetry.values)
       mix.left.set(plan.mix.out.left)
       mix.right.set(plan.mix.out.right)
     }
     this.fade.process(mix)
-    this.heard = settle(mix)
     left.set(mix.left)
     right.set(mix.right)
-    this.out.left = left
-    this.out.right = right
-    if (this.options.looping !== false) {
-      if (this.armed) this.guardHowl()
-      this.limiter.process(this.out)
-      if (this.reportIn > 0 && --this.reportIn === 0) {
-        if (plan) this.values.follow(plan, this.idleTracks.order, this.runner.costs)
-        this.reports++
-      }
-      this.report()
-    }
+    if (this.options.looping === false) return
+    this.output.process(left, right, this.input)
+    this.live.follow(plan, this.idleTracks.order, this.runner.costs)
+    this.live.write(this.transport, this.output.gain, this.latency)
   }
-  private readonly out: { left: Float32Array; right: Float32Array } = stereoBlock()
-
-  private readonly howl = new HowlGuard()
-
-  /** While a live input is heard, watches that nothing goes round from the output into it. */
-  private guardHowl(): void {
-    const { howl } = this
-    const { trips } = howl
-    howl.process(this.input, this.out)
-    if (howl.trips !== trips) this.options.onHowl?.()
-  }
-
-  private readonly fade = new MixFade()
-  /** Largest sample of the last block. */
-  private heard = FRACTION
 
   private context(): CompileContext {
     return {
@@ -364,7 +324,7 @@ export class Engine {
       song: this.transport.song,
       input: this.input,
       audio: this.options.audio,
-      compensate: !this.armed,
+      compensate: !this.output.armed,
     }
   }
 
@@ -395,7 +355,6 @@ export class Engine {
     if (next.ready === null || (!next.hurried && next.ready.rehearse()) || next.wait > 0) return
     this.next = null
     this.plan = next.ready.exchange()
-    this.lateSongs = [...this.plan.songs.values()]
     this.adopted(next.project, next.before)
   }
 
@@ -412,7 +371,7 @@ export class Engine {
   private adopted(project: Project, before: Project | null): void {
     this.adoptValues(project, before)
     this.applyMonitor()
-    this.reportIn = REPORT_AFTER
+    this.live.renew('soon')
   }
 
   /** Takes the values of a project, of which those of `before` are set. */
@@ -421,7 +380,7 @@ export class Engine {
     this.transport.configure(project.tempo, project.loop, this.options.looping !== false)
     const { plan } = this
     if (!plan) return
-    if (this.idleTracks.update(plan, project, this.monitor)) this.reportIn = REPORT_AFTER
+    if (this.idleTracks.update(plan, project, this.monitor)) this.live.renew('soon')
     for (const track of project.tracks) {
       if (before && before !== project && before.tracks.includes(track)) continue
       plan.params.get(track.id)?.set(track.params)
@@ -456,10 +415,10 @@ export class Engine {
     const { plan, project, monitor } = this
     if (!plan || !project) return
     applyMonitor(plan, project, monitor)
-    if (this.idleTracks.update(plan, project, monitor)) this.reportIn = REPORT_AFTER
+    if (this.idleTracks.update(plan, project, monitor)) this.live.renew('soon')
     const { probe } = monitor
     const fader = probe && trackOf(project, probe.track) && stepAt(plan, `track:${probe.track}`, FaderStep)
-    this.probed = fader
+    this.live.probed = fader
       ? {
           fader,
           modulator: (probe.modulator && stepAt(plan, `mod:${probe.modulator}`, ModulatorStep)) || null,
@@ -499,30 +458,5 @@ export class Engine {
   /** A person has seen that the guard cut a node, which may sound again. */
   acknowledge(node: string): void {
     this.plan?.steps.get(`node:${node}`)?.guard?.release()
-  }
-
-  /** Writes what is new of this block. */
-  private report(): void {
-    const { values } = this.telemetry
-    if (this.blocks % (this.options.reportEvery ?? 1) === 0) this.values.write()
-    if (this.probed)
-      this.probe.process(
-        this.probed.fader.dry?.source ?? this.silence,
-        this.probed.fader.out,
-        this.probed.modulator?.outputs[0] ?? null,
-      )
-    this.blocks++
-    values[0] = this.transport.beat
-    values[1] = this.transport.playing ? 1 : 0
-    values[2] = this.blocks
-    values[5] = this.limiter.gain
-    values[6] = this.latency
-    const { dry, wet } = this.probe
-    values[8] = dry.momentary
-    values[9] = dry.shortTerm
-    values[10] = wet.momentary
-    values[11] = wet.shortTerm
-    if (this.blocks % 64 === 0) values[12] = wet.integrated
-    values[13] = this.probe.truePeak
   }
 }

@@ -12,7 +12,7 @@ import type { ParamSet } from './param-set'
 const scratch = new Float64Array(BLOCK)
 const SETTLED = 1e-6
 
-// places of `ends`: where both ends stand and where they glide to, and how far it is open while it is switched
+// places of `ends`: where both ends stand and where they glide to, and how far it is open while switched
 const FROM = 0,
   TO = 1,
   WANTED_FROM = 2,

@@ -1,5 +1,5 @@
 import { FRACTION } from '../dsp/fraction'
-import { BLOCK, type StereoBlock } from '../contract/block'
+import { BLOCK, type StereoBlock, settle } from '../contract/block'
 
 /** Blocks in which what is heard fades to silence, or comes back: 21 ms. */
 const FADE_BLOCKS = 8
@@ -7,6 +7,8 @@ const REST = 0
 
 /** Fades the mix to silence, has something done there, and lets it come in again or begin at once. */
 export class MixFade {
+  /** Largest sample that it gave last. */
+  heard = FRACTION
   /** −1 on its way to silence, 1 on its way back, 0 at rest. */
   private way = REST
   private at = FRACTION
@@ -43,7 +45,11 @@ export class MixFade {
   }
 
   process(mix: StereoBlock): void {
-    if (this.way === REST) return
+    if (this.way !== REST) this.fade(mix)
+    this.heard = settle(mix)
+  }
+
+  private fade(mix: StereoBlock): void {
     const from = this.at
     this.at = Math.min(1, Math.max(0, from + this.way / FADE_BLOCKS))
     const step = (this.at - from) / BLOCK

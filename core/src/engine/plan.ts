@@ -1,3 +1,4 @@
+import type { LateSong } from './late-song'
 import type { AudioData } from '../contract/audio'
 import type { SongBlock, StereoBlock } from '../contract/block'
 import type { FaderStep } from './fader-step'
@@ -24,6 +25,8 @@ export interface Plan extends KeptSteps {
   readonly needs: ReadonlyMap<Step, readonly Step[]>
   /** Samples that what arrives at a step comes after the song. */
   readonly arrivals: ReadonlyMap<Step, number>
+  /** The songs that come late, in a list. */
+  readonly lateSongs: readonly LateSong[]
   /** Parameters by owner. */
   readonly params: ReadonlyMap<string, ParamSet>
   readonly mix: FaderStep

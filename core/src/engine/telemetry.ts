@@ -24,6 +24,11 @@ export const fixedSlots = [
 ] as const
 export type FixedSlot = (typeof fixedSlots)[number]
 
+/** Where each fixed value stands. */
+export const fixedSlot = Object.fromEntries(fixedSlots.map((name, i) => [name, i])) as Readonly<
+  Record<FixedSlot, number>
+>
+
 /**
  * Memory that the engine writes and the interface reads at its own pace; shared where the page is isolated.
  */
