@@ -181,7 +181,8 @@ const PATH = 0,
   FROZEN = 2,
   HELD_L = 3,
   HELD_R = 4,
-  LONGEST_READ = 5
+  LONGEST_READ = 5,
+  PATH_FROM = 6
 
 class DelayProcessor implements EffectProcessor<typeof params> {
   readonly readouts = new Float64Array(3)
@@ -195,7 +196,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
   private readonly ratios = new Float64Array(BLOCK)
   private readonly ducker: Ducker
   private readonly gains = new Float64Array(BLOCK)
-  private readonly state = new Float64Array(6)
+  private readonly state = new Float64Array(7)
   /** How far each frame is frozen, and the one after the block. */
   private readonly frozen = new Float64Array(BLOCK + 1)
   private readonly written: readonly [Float64Array, Float64Array]
@@ -253,8 +254,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
     const least = this.timesOf(p, 1 / song.beatsPerFrame, less)
 
     // from straight to crossed in some milliseconds, since a jump would go round in the line
-    const pathFrom = this.pathTo(p.path.value)
-    const pathStep = (this.state[PATH] - pathFrom) / BLOCK
+    this.pathTo(p.path.value)
     this.freezeTo(p.freeze.value === 1)
     const feedbacks = p.feedback.values()
     const feeds = p.feed.values()
@@ -285,7 +285,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
         written[1][i] = input.right[i] * feeds[i]
       }
       gate.process(reading, written, times, two, start, end)
-      this.join(pathFrom, pathStep, start, end)
+      this.join(start, end)
       this.line.write(written[0], written[1], start, end)
     }
     this.give(out, p)
@@ -327,15 +327,15 @@ class DelayProcessor implements EffectProcessor<typeof params> {
     return least
   }
 
-  /** Moves the cross-feed on by a block, and gives where it came from. */
-  private pathTo(goal: number): number {
+  /** Moves the cross-feed on by a block. */
+  private pathTo(goal: number): void {
     const { state } = this
     const from = state[PATH_KNOWN] === 0 ? goal : state[PATH]
     const to =
       state[PATH_KNOWN] === 0 ? goal : from + (1 - poleFor(0.01, this.sampleRate / BLOCK)) * (goal - from)
     state[PATH] = Math.abs(to - goal) < 1e-4 ? goal : to
     state[PATH_KNOWN] = 1
-    return from
+    state[PATH_FROM] = from
   }
 
   private freezeTo(freeze: boolean): void {
@@ -350,11 +350,13 @@ class DelayProcessor implements EffectProcessor<typeof params> {
   }
 
   /** What goes into the line: what enters and what comes round, straight or crossed, or what is frozen. */
-  private join(pathFrom: number, pathStep: number, start: number, end: number): void {
-    const { frozen } = this
+  private join(start: number, end: number): void {
+    const { frozen, state } = this
+    const pathFrom = state[PATH_FROM]
+    const pathStep = (state[PATH] - pathFrom) / BLOCK
     const [writeL, writeR] = this.written
     const { readL, readR, backL, backR } = this.reading
-    const isStraight = pathFrom === 0 && this.state[PATH] === 0
+    const isStraight = pathFrom === 0 && state[PATH] === 0
     for (let i = start; i < end; i++) {
       const xL = writeL[i]
       const xR = writeR[i]

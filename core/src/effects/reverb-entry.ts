@@ -194,12 +194,12 @@ export class ReverbEntry {
       to.left[i] = (l - lowL) * gain
       to.right[i] = (r - lowR) * gain
     }
-    state[HIGH_L] = highL
-    state[HIGH_R] = highR
+    state[HIGH_L] = Math.abs(highL) < 1e-20 ? 0 : highL
+    state[HIGH_R] = Math.abs(highR) < 1e-20 ? 0 : highR
     state[BODY_L] = Math.abs(bodyL) < 1e-20 ? 0 : bodyL
     state[BODY_R] = Math.abs(bodyR) < 1e-20 ? 0 : bodyR
-    state[LOW_L] = lowL
-    state[LOW_R] = lowR
+    state[LOW_L] = Math.abs(lowL) < 1e-20 ? 0 : lowL
+    state[LOW_R] = Math.abs(lowR) < 1e-20 ? 0 : lowR
   }
 
   /** Pre-delay and early reflections. */

@@ -199,7 +199,7 @@ class StutterProcessor implements EffectProcessor<typeof params> {
       this.turn(i)
       this.repeat(i)
       // live is heard while it is closed, and while the first slice is taken
-      lives[i] = this.live.next(state[OPEN] === 0 || state[RECORDING] === 1 ? 1 : 0, fades, i)
+      this.live.next(state[OPEN] === 0 || state[RECORDING] === 1 ? 1 : 0, fades, lives, i)
       passes.advance(i)
     }
     for (let i = 0; i < BLOCK; i++) {
@@ -577,8 +577,8 @@ class LiveFade {
     this.state[LIVE_SLOPE] = 0
   }
 
-  /** A frame further on its way, which takes as many as `frames` says at that index. */
-  next(to: number, frames: Float64Array, i: number): number {
+  /** Writes frame `i`, a frame further on its way, which takes as many as `frames` says there. */
+  next(to: number, frames: Float64Array, out: Float64Array, i: number): void {
     const { state } = this
     if (to !== state[LIVE_TO]) {
       const t = state[LIVE_TIME]
@@ -596,7 +596,7 @@ class LiveFade {
       state[LIVE] =
         state[LIVE_FROM] * (1 + 2 * t) * back + state[LIVE_SLOPE] * t * back + to * t * t * (3 - 2 * t)
     }
-    return state[LIVE]
+    out[i] = state[LIVE]
   }
 }
 
