@@ -4,83 +4,92 @@ import { overBudget, ownBudget, weigh, withinBudget } from '@oleaje/core/project
 import type { Patch } from '@oleaje/core/project/patch'
 import { valueOf } from '@oleaje/core/project/value-change'
 import type { Project } from '@oleaje/core/project/schema'
-import { stepName } from '@oleaje/core/project/targets'
-import { shallowReactive } from 'vue'
 import processorUrl from '../worklet/processor?worker&url'
 import { newPart } from '../worklet/recorder'
-import { bufferOf, clickBeside, playBeside } from './beside'
-import { type Buffering, buffers } from './buffering'
-import { ClockMap } from './clock-map'
+import { clickBeside, playBeside } from './beside'
+import type { Buffering } from './buffering'
+import { ContextOutput } from './context-output'
+import { DropoutCount } from './dropout-count'
+import { HostSounds } from './host-sounds'
+import { InputNode, type LiveInput } from './input-node'
 import { OutputClock } from './output-clock'
 import type { PlayedNote } from '../contract/played-note'
-import { Resampler } from '@oleaje/core/formats/resample'
 import { Telemetry } from './telemetry'
-import type { EngineSound, FromWorklet, RecordedPart, Sound, ToWorklet } from '../contract/messages'
-
-const COUNT_DELAY_MS = 2500
-/** What a real way out and in again takes, about. */
-const CABLE_SECONDS = 0.0137
-
-/** What newer browsers tell of how often the output had nothing to play. */
-interface CountsDropouts {
-  readonly playbackStats?: { readonly underrunEvents: number }
-}
+import type { FromWorklet, RecordedPart, Sound, ToWorklet, WorkletOptions } from '../contract/messages'
 
 /** `stalled`: it should run, and its clock stands still, as where there is no output device. */
 export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'stalled' | 'failed'
 
+/** Told of what happens to the sound. */
+export interface HostEvents {
+  state: (state: HostState) => void
+  /** What is wrong where a project takes more than there is, and nothing where none is. */
+  overBudget: (sentence: string) => void
+  trouble: (sentence: string) => void
+  /** Sound went round from the output into the input. */
+  howl: () => void
+  /** Notes that are played live, while {@link EngineHost.takeNotes} asks for it. */
+  played: (note: PlayedNote) => void
+  feedback: (ids: readonly string[]) => void
+  /** The key of a step that its guard has cut, and of one that failed. */
+  tripped: (key: string) => void
+  failed: (key: string) => void
+}
+
+/** Whoever waits for an answer of the worklet. */
+interface Answers {
+  kept: (channels: readonly [Float32Array, Float32Array] | null) => void
+  captured: (result: { left: Float32Array; right: Float32Array; latency: number }) => void
+  recorded: (part: RecordedPart) => void
+  recordEnded: () => void
+  loopback: (frames: number | null) => void
+}
+
 /**
  * The sound side of the app: one AudioContext at the project's rate, one worklet with the engine in it.
- * Everything that can go wrong ends in `onTrouble` with a sentence; the document is never at stake.
+ * Everything that can go wrong ends in `on.trouble` with a sentence; the document is never at stake.
  */
 export class EngineHost {
-  /** Some browsers are isolated and have no shared memory all the same. */
-  readonly shared = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== 'undefined'
   readonly telemetry: Telemetry
-  context: AudioContext | null = null
-  onState: (state: HostState) => void = () => {}
-  /** Told what is wrong where a project takes more than there is, and nothing where none is. */
-  onOverBudget: (sentence: string) => void = () => {}
-  onTrouble: (sentence: string) => void = () => {}
-  /** Told of notes that are played live, while {@link takeNotes} asks for it. */
-  onPlayed: (note: PlayedNote) => void = () => {}
-  onFeedback: (ids: readonly string[]) => void = () => {}
-  /** Told the key of a step that its guard has cut. */
-  onTripped: (key: string) => void = () => {}
-  /** Asked for a piece of a long sound, by channel. */
-  bringPiece: (sound: Sound, n: number) => Promise<Float32Array<ArrayBuffer>[]> = () => Promise.resolve([])
-  /** Bytes of long sounds that the engine has at hand. */
-  pieceBytes = 0
-  private node: AudioWorkletNode | null = null
-  private readonly memory: SharedArrayBuffer | null
-  private starting: Promise<void> | null = null
-  private project: Project | null = null
-  private monitor: Monitor = openMonitor
-  /** What is there; whoever shows a sound sees it come. */
-  private readonly sounds = shallowReactive(new Map<string, Sound>())
-  private costWatchers = 0
-  private kept: ((channels: readonly [Float32Array, Float32Array] | null) => void) | null = null
-  private captured: ((result: { left: Float32Array; right: Float32Array; latency: number }) => void) | null =
-    null
-  private input: MediaStream | Sound | 'cable' | null = null
-  private inputNode: AudioNode | null = null
-  /** Pulls the simulated cable out of the output. */
-  private cable: (() => void) | null = null
-  private buffer: Buffering = 'short'
-  private opened: Buffering = 'short'
-  private playing = false
+  /** Whoever is told of what happens. */
+  readonly on: HostEvents = {
+    state: () => {},
+    overBudget: () => {},
+    trouble: () => {},
+    howl: () => {},
+    played: () => {},
+    feedback: () => {},
+    tripped: () => {},
+    failed: () => {},
+  }
+  readonly sounds = new HostSounds()
   /** Whether a project is worked through unheard before it plays; read when the engine starts. */
   rehearses = true
-  private dropoutsBefore: number | null = null
-  /** Rate at which the engine works: the project's, whatever the context's is. */
-  private rate = 0
-  private readonly clocks = new ClockMap()
+  private readonly memory: SharedArrayBuffer | null
+  private readonly output = new ContextOutput()
   private readonly clock = new OutputClock((state) => {
-    this.onState(state)
+    this.on.state(state)
   })
+  private readonly input = new InputNode()
+  private readonly answers: Answers = {
+    kept: () => {},
+    captured: () => {},
+    recorded: () => {},
+    recordEnded: () => {},
+    loopback: () => {},
+  }
+  private readonly dry = new DropoutCount()
+  /** What is heard for now, and how many watch what each step costs. */
+  private readonly asked = { monitor: openMonitor, costs: 0 }
+  private starting: Promise<void> | null = null
+  private project: Project | null = null
+  private playing = false
+  private isOver = false
 
   constructor() {
-    this.memory = this.shared ? new SharedArrayBuffer(telemetryBytes) : null
+    // some browsers are isolated and have no shared memory all the same
+    const shares = globalThis.crossOriginIsolated === true && typeof SharedArrayBuffer !== 'undefined'
+    this.memory = shares ? new SharedArrayBuffer(telemetryBytes) : null
     this.telemetry = new Telemetry(this.memory ?? new ArrayBuffer(telemetryBytes))
   }
 
@@ -89,8 +98,8 @@ export class EngineHost {
     this.project = project
     this.starting ??= this.open(project).catch((error: unknown) => {
       this.starting = null
-      this.onState('failed')
-      this.onTrouble(
+      this.on.state('failed')
+      this.on.trouble(
         `The sound engine could not start: ${error instanceof Error ? error.message : String(error)} Your project is safe; press Play to try again.`,
       )
       throw error
@@ -99,18 +108,13 @@ export class EngineHost {
   }
 
   private async open(project: Project): Promise<void> {
-    this.onState('starting')
-    const context = openContext(project.sampleRate, buffers[this.buffer])
-    this.context = context
-    this.opened = this.buffer
-    if (this.sink) await sinkOf(context)?.(this.sink).catch(() => {})
+    this.on.state('starting')
+    const context = await this.output.open(project.sampleRate)
     try {
       await this.fill(context, project)
     } catch (error) {
       // a context that is left open is lost for the page, which has few of them
-      if (this.context === context) this.context = null
-      context.onstatechange = null
-      await context.close().catch(() => {})
+      await this.output.close(context)
       throw error
     }
   }
@@ -127,60 +131,51 @@ export class EngineHost {
       outputChannelCount: [2],
       processorOptions: {
         memory: this.memory,
-        shared: this.shared,
+        shared: this.memory !== null,
         rate: project.sampleRate,
         rehearses: this.rehearses,
-      },
+      } satisfies WorkletOptions,
     })
     node.onprocessorerror = () => {
       this.close()
-      this.onState('failed')
-      this.onTrouble(
+      this.on.state('failed')
+      this.on.trouble(
         'The sound engine stopped unexpectedly. Your project is safe; press Play to start it again.',
       )
     }
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.take(data)
     node.connect(context.destination)
-    this.node = node
-    this.pieceBytes = 0
-    this.send({ type: 'audio', sounds: [...this.sounds.values()].map(forEngine) })
+    this.output.node = node
+    this.sounds.pieceBytes = 0
+    this.send({ type: 'audio', sounds: this.sounds.forEngine })
     this.give(this.project ?? project)
-    this.send({ type: 'monitor', monitor: this.monitor })
-    if (this.costWatchers > 0) this.send({ type: 'costs', on: true })
-    this.rate = project.sampleRate
+    this.send({ type: 'monitor', monitor: this.asked.monitor })
+    if (this.asked.costs > 0) this.send({ type: 'costs', on: true })
+    this.output.rate = project.sampleRate
     this.clock.watch(context)
-    if (this.input) await this.connectInput(this.input)
+    if (this.input.input) await this.connectInput(this.input.input)
   }
 
   private close(): void {
-    const { context } = this
-    this.starting = this.context = this.node = this.inputNode = this.cable = null
+    const { context } = this.output
+    this.starting = null
+    this.input.forget()
     this.playing = false
     this.clock.watch(null)
-    if (!context) return
-    context.onstatechange = null
-    void context.close()
+    if (context) void this.output.close(context)
   }
 
   /**
    * Has sound come out of another device; the usual one for an empty id. False where the browser cannot, or
    * the device is not there.
    */
-  async setOutput(device: string): Promise<boolean> {
-    this.sink = device
-    const set = this.context && sinkOf(this.context)
-    return set
-      ? set(device).then(
-          () => true,
-          () => false,
-        )
-      : this.context === null
+  setOutput(device: string): Promise<boolean> {
+    return this.output.setSink(device)
   }
-  private sink = ''
 
   /** Keeps more or less sound ready at the output. What plays goes on where it was, after a short break. */
   setBuffer(buffer: Buffering): Promise<void> {
-    this.buffer = buffer
+    this.output.buffer = buffer
     return this.renew()
   }
 
@@ -191,9 +186,8 @@ export class EngineHost {
     const { starting } = this
     if (!starting) return
     await starting.catch(() => {})
-    const { context, project } = this
-    if (this.starting !== starting || !context || !project) return
-    if (this.rate === project.sampleRate && this.opened === this.buffer) return
+    const { project, output } = this
+    if (this.starting !== starting || !output.context || !project || output.isFor(project.sampleRate)) return
     const beat = this.playing ? this.telemetry.fixed('beat') : null
     this.close()
     // what can go wrong has been said by `start`
@@ -201,37 +195,30 @@ export class EngineHost {
   }
 
   private take(message: FromWorklet): void {
+    const { on, answers, telemetry } = this
     if (message.type === 'slots') {
-      this.telemetry.setSlots(message.entries, message.anew)
-      this.onFeedback(message.feedback)
-    } else if (message.type === 'fault')
-      this.onTrouble(
-        `${this.project ? stepName(this.project, message.key) : 'A part of the engine'} failed and was cut; the rest plays on. Remove it, or undo what was done to it last.`,
-      )
-    else if (message.type === 'tripped') this.onTripped(message.key)
-    else if (message.type === 'howl')
-      this.onTrouble(
-        'Sound goes round from the output into the input: it was turned down for a moment. Use headphones, turn the input down, or have it recorded without being heard.',
-      )
-    else if (message.type === 'telemetry') this.telemetry.memory = telemetryMemory(message.buffer)
+      telemetry.setSlots(message.entries, message.anew)
+      on.feedback(message.feedback)
+    } else if (message.type === 'fault') on.failed(message.key)
+    else if (message.type === 'tripped') on.tripped(message.key)
+    else if (message.type === 'howl') on.howl()
+    else if (message.type === 'telemetry') telemetry.memory = telemetryMemory(message.buffer)
     else if (message.type === 'recorded') {
-      this.recorded(message)
-      this.node?.port.postMessage({ type: 'part-back', part: message.part } satisfies ToWorklet, [
-        message.part.buffer,
-      ])
-    } else if (message.type === 'record-ended') this.recordEnded()
-    else if (message.type === 'loopback') this.loopbackFound(message.frames)
+      answers.recorded(message)
+      this.send({ type: 'part-back', part: message.part }, [message.part.buffer])
+    } else if (message.type === 'record-ended') answers.recordEnded()
+    else if (message.type === 'loopback') answers.loopback(message.frames)
     else if (message.type === 'want') void this.givePiece(message.hash, message.n)
-    else if (message.type === 'piece-back') this.pieceBytes -= bytesOf(message.channels)
-    else if (message.type === 'played') this.onPlayed(message)
-    else if (message.type === 'began') this.countDropouts()
-    else if (message.type === 'kept') this.kept?.(message.channels)
-    else if (message.type === 'captured') this.captured?.(message)
-    else this.onTrouble(`The sound engine met something it could not do: ${message.message}`)
+    else if (message.type === 'piece-back') this.sounds.took(message.channels)
+    else if (message.type === 'played') on.played(message)
+    else if (message.type === 'began') this.dry.begin(this.output.context)
+    else if (message.type === 'kept') answers.kept(message.channels)
+    else if (message.type === 'captured') answers.captured(message)
+    else on.trouble(`The sound engine met something it could not do: ${message.message}`)
   }
 
-  private send(message: ToWorklet): void {
-    this.node?.port.postMessage(message)
+  private send(message: ToWorklet, transfer: Transferable[] = []): void {
+    this.output.node?.port.postMessage(message, transfer)
   }
 
   load(project: Project): void {
@@ -258,62 +245,55 @@ export class EngineHost {
   private give(project: Project): void {
     const { project: part, left, wrong } = withinBudget(project)
     this.isOver = wrong !== undefined
-    this.onOverBudget(
+    this.on.overBudget(
       wrong
         ? `${wrong} ${left} of its effects and modulators, the last ones of the chains, are not heard.`
         : '',
     )
     this.send({ type: 'load', project: part })
   }
-  private isOver = false
-
   addSounds(sounds: readonly Sound[]): void {
-    for (const sound of sounds) this.sounds.set(sound.hash, sound)
-    this.send({ type: 'audio', sounds: sounds.map(forEngine) })
+    this.send({ type: 'audio', sounds: this.sounds.add(sounds) })
   }
 
   /** Gives the engine a piece of a long sound; silence where it cannot be read. */
   private async givePiece(hash: string, n: number): Promise<void> {
-    const { node, sounds } = this
-    const sound = sounds.get(hash)
+    const { sounds } = this
+    const { node } = this.output
+    const sound = sounds.of(hash)
     if (!sound) return
-    const channels = await this.bringPiece(sound, n).catch((): Float32Array<ArrayBuffer>[] => [])
+    const channels = await sounds.bring(sound, n).catch((): Float32Array<ArrayBuffer>[] => [])
     if (channels.length === 0)
-      this.onTrouble(
+      this.on.trouble(
         'A part of a long sound could not be read from where this browser keeps it, and is silent. Reload, or bring its file in again.',
       )
-    if (this.node !== node || sounds.get(hash) !== sound) return
-    this.pieceBytes += bytesOf(channels)
-    node?.port.postMessage(
-      { type: 'piece', hash, n, channels } satisfies ToWorklet,
+    if (this.output.node !== node || sounds.of(hash) !== sound) return
+    sounds.gave(channels)
+    this.send(
+      { type: 'piece', hash, n, channels },
       channels.map((c) => c.buffer),
     )
   }
 
   sound(hash: string): Sound | undefined {
-    return this.sounds.get(hash)
-  }
-
-  /** Hashes of all sounds that are there, those that came first first. */
-  get hashes(): string[] {
-    return [...this.sounds.keys()]
+    return this.sounds.of(hash)
   }
 
   /** Lets go of sounds that nothing plays, here and in the engine. */
   forget(hashes: readonly string[]): void {
-    for (const hash of hashes) this.sounds.delete(hash)
+    this.sounds.forget(hashes)
     this.send({ type: 'forget', hashes })
   }
 
   setMonitor(monitor: Monitor): void {
-    this.monitor = monitor
+    this.asked.monitor = monitor
     this.send({ type: 'monitor', monitor })
   }
 
   async play(project: Project, beat: number): Promise<void> {
     await this.start(project)
     this.playing = true
-    this.dropoutsBefore = null
+    this.dry.forget()
     this.send({ type: 'play', beat })
     // not waited for: without an output device some browsers never answer, and it plays as soon as the clock
     // runs
@@ -348,15 +328,15 @@ export class EngineHost {
    *   page does meanwhile
    */
   note(track: string, pitch: number, velocity: number, at?: number): void {
-    const { context } = this
-    if (context?.state === 'running') this.clocks.take(context.currentTime, performance.now())
-    if (this.node)
+    const { context, node, clocks } = this.output
+    if (context?.state === 'running') clocks.take(context.currentTime, performance.now())
+    if (node)
       this.send({
         type: 'note',
         track,
         pitch,
         velocity,
-        time: at === undefined ? undefined : this.clocks.contextTime(at),
+        time: at === undefined ? undefined : clocks.contextTime(at),
       })
     else if (this.project)
       void this.start(this.project)
@@ -374,34 +354,30 @@ export class EngineHost {
   async listen(sound: Sound): Promise<{ stop: () => void }> {
     if (!this.project) throw new Error('There is no project open.')
     await this.start(this.project)
-    const { context } = this
+    const { context } = this.output
     if (!context) throw new Error('The sound engine is not open.')
     this.clock.wake()
     return playBeside(context, sound)
   }
-
-  private recorded: (part: RecordedPart) => void = () => {}
-  private recordEnded: () => void = () => {}
-  private loopbackFound: (frames: number | null) => void = () => {}
 
   /**
    * Records what goes into the chain of a track and what comes out, from when the song plays.
    * @param take given each part, to be copied at once
    */
   record(track: string, take: (part: RecordedPart) => void): void {
-    this.recorded = take
+    this.answers.recorded = take
     const parts = Array.from({ length: 6 }, newPart)
-    this.node?.port.postMessage(
-      { type: 'record', track, parts } satisfies ToWorklet,
+    this.send(
+      { type: 'record', track, parts },
       parts.map((p) => p.buffer),
     )
   }
 
   /** Ends a recording; done when its last part has come. */
   endRecording(): Promise<void> {
-    if (!this.node) return Promise.resolve()
+    if (!this.output.node) return Promise.resolve()
     return new Promise((resolve) => {
-      this.recordEnded = resolve
+      this.answers.recordEnded = resolve
       this.send({ type: 'record-end' })
     })
   }
@@ -410,9 +386,9 @@ export class EngineHost {
    * Samples from the output to the open input, by a click that goes round; null where it does not come in.
    */
   loopback(): Promise<number | null> {
-    if (!this.node) return Promise.resolve(null)
+    if (!this.output.node) return Promise.resolve(null)
     return new Promise((resolve) => {
-      this.loopbackFound = resolve
+      this.answers.loopback = resolve
       this.send({ type: 'loopback' })
     })
   }
@@ -424,7 +400,8 @@ export class EngineHost {
 
   /** Clicks beside the engine, the first one higher; gives the seconds until the one that would follow. */
   click(count: number, seconds: number): number {
-    return this.context ? clickBeside(this.context, count, seconds) : 0
+    const { context } = this.output
+    return context ? clickBeside(context, count, seconds) : 0
   }
 
   /** A person has seen that the guard cut a node, which may sound again. */
@@ -438,15 +415,15 @@ export class EngineHost {
 
   /** Measures what each step costs, from the first who watches until the last. */
   watchCosts(on: boolean): void {
-    this.costWatchers = Math.max(0, this.costWatchers + (on ? 1 : -1))
-    if (this.costWatchers === (on ? 1 : 0)) this.send({ type: 'costs', on })
+    this.asked.costs = Math.max(0, this.asked.costs + (on ? 1 : -1))
+    if (this.asked.costs === (on ? 1 : 0)) this.send({ type: 'costs', on })
   }
 
   /** What the buffer of an effect holds now; null where it holds nothing. */
   held(node: string): Promise<readonly [Float32Array, Float32Array] | null> {
-    if (!this.node) return Promise.resolve(null)
+    if (!this.output.node) return Promise.resolve(null)
     return new Promise((resolve) => {
-      this.kept = resolve
+      this.answers.kept = resolve
       this.send({ type: 'keep', node })
     })
   }
@@ -460,47 +437,20 @@ export class EngineHost {
     await this.start(project)
     this.clock.wake()
     return new Promise((resolve) => {
-      this.captured = resolve
+      this.answers.captured = resolve
       this.send({ type: 'capture', beat, frames })
     })
   }
 
-  /**
-   * Connects a live input: a stream from a device, a sound played in a loop as by somebody at the other end,
-   * or a cable from the output.
-   */
-  async connectInput(input: MediaStream | Sound | 'cable' | null): Promise<void> {
-    const { context, node } = this
-    this.input = input
-    this.cable?.()
-    this.cable = null
-    this.inputNode?.disconnect()
-    if (this.inputNode instanceof AudioBufferSourceNode) this.inputNode.stop()
-    this.inputNode = null
+  /** Connects a live input, or none. */
+  async connectInput(input: LiveInput | null): Promise<void> {
+    const { context, node } = this.output
+    this.input.input = input
+    this.input.disconnect()
     this.send({ type: 'arm', armed: input !== null })
     if (!input || !context || !node) return
-    if (input === 'cable') {
-      const cable = context.createDelay(1)
-      cable.delayTime.value = CABLE_SECONDS
-      node.connect(cable)
-      this.cable = () => {
-        node.disconnect(cable)
-      }
-      this.inputNode = cable
-    } else if (input instanceof MediaStream) this.inputNode = context.createMediaStreamSource(input)
-    else {
-      const source = context.createBufferSource()
-      source.buffer = bufferOf(context, input)
-      source.loop = true
-      source.start()
-      this.inputNode = source
-    }
-    this.inputNode.connect(node)
+    this.input.connect(input, context, node)
     this.clock.wake()
-  }
-
-  private get ranDry(): number | null {
-    return (this.context as CountsDropouts | null)?.playbackStats?.underrunEvents ?? null
   }
 
   /**
@@ -508,52 +458,16 @@ export class EngineHost {
    * browser does not tell, or not yet.
    */
   get dropouts(): number | null {
-    return !this.playing || this.ranDry === null || this.dropoutsBefore === null
-      ? null
-      : this.ranDry - this.dropoutsBefore
+    return this.playing ? this.dry.since : null
   }
 
-  /** Counts from here on. The browser brings its own count up to date about once a second, and late. */
-  private countDropouts(): void {
-    const { context } = this
-    setTimeout(() => {
-      if (this.context === context) this.dropoutsBefore = this.ranDry
-    }, COUNT_DELAY_MS)
+  /** Whether the output is open. */
+  get isOpen(): boolean {
+    return this.output.context !== null
   }
 
   /** Milliseconds from input to output, as far as the browser knows. */
   get deviceLatency(): number {
-    const c = this.context
-    return c ? (c.baseLatency + (c.outputLatency || 0)) * 1000 : 0
+    return this.output.latency
   }
 }
-
-/** A context at a rate; at the device's own where the browser refuses that, and then the worklet converts. */
-function openContext(sampleRate: number, latencyHint: AudioContextLatencyCategory | number): AudioContext {
-  try {
-    return new AudioContext({ sampleRate, latencyHint })
-  } catch {
-    return new AudioContext({ latencyHint })
-  }
-}
-
-/** Newer browsers let an output be chosen. */
-function sinkOf(context: AudioContext): ((id: string) => Promise<void>) | null {
-  const own = context as AudioContext & { setSinkId?: (id: string) => Promise<void> }
-  return own.setSinkId ? (id) => own.setSinkId?.(id) ?? Promise.resolve() : null
-}
-
-const forEngine = ({ hash, sampleRate, channels, long }: Sound): EngineSound =>
-  long
-    ? {
-        hash,
-        sampleRate,
-        channels,
-        pieces: {
-          frames: new Resampler(long.sampleRate, sampleRate).framesOf(long.frames),
-          channelCount: long.channelCount,
-        },
-      }
-    : { hash, sampleRate, channels }
-const bytesOf = (channels: readonly Float32Array[]): number =>
-  channels.reduce((sum, c) => sum + c.byteLength, 0)

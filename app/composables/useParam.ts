@@ -1,15 +1,16 @@
-import { addLink, learnEnd, pointLinks } from '@oleaje/core/project/motion-edits'
+import { learnEnd, pointLinks } from '@oleaje/core/project/motion-edits'
 import { setParam, setNormalized } from '@oleaje/core/project/value-edits'
-import { type Edit, together } from '@oleaje/core/project/edit'
-import { gaugeKey, lanePlace, pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
+import type { Edit } from '@oleaje/core/project/edit'
+import { gaugeKey, lanePlace, pathOf, targetAt } from '@oleaje/core/project/param-path'
 import { findTarget, linkEnds, ownerName, paramName } from '@oleaje/core/project/targets'
 import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'
 import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
 import type { TimePair } from './time-pair'
-import { firstRange, isOneSided, isOneSidedType } from './first-range'
+import { useOtherOfPair } from './useOtherOfPair'
 import { useGesture } from './useGesture'
+import { type LinkRange, useLinking } from './useLinking'
 import { useSession } from './useSession'
 
 /**
@@ -23,6 +24,12 @@ export function useParam(
 ) {
   const { doc, host, selection } = useSession()
   const hand = useGesture()
+  const linking = useLinking()
+  const other = useOtherOfPair(
+    () => toValue(owner),
+    () => toValue(param),
+    pair,
+  )
   const target = () => targetAt(toValue(owner), toValue(param))
   const found = computed(() => (doc.project ? findTarget(doc.project, target()) : undefined))
   const spec = computed(() => found.value?.spec)
@@ -110,88 +117,17 @@ export function useParam(
       return null
     } catch (error) {
       if (!(error instanceof ValueTextError)) throw error
-      return typeOther(what) ? null : error.message
+      return other.type(what, title()) ? null : error.message
     }
-  }
-
-  /** The other one of a rate and its note length, and whether it is the one that counts. */
-  function otherOf(): { param: string; sync: string; isSynced: boolean } | undefined {
-    const both = pair()
-    if (!both) return undefined
-    const isSynced = toValue(param) === both.synced
-    return { param: isSynced ? both.free : both.synced, sync: both.sync, isSynced }
-  }
-
-  /** Text that only makes sense to the other one turns to that. */
-  function typeOther(what: string): boolean {
-    const other = otherOf()
-    const there =
-      other && doc.project ? findTarget(doc.project, targetAt(toValue(owner), other.param)) : undefined
-    if (!other || !there) return false
-    try {
-      const typed = parseValue(there.spec, what, there.base)
-      doc.edit(
-        title(),
-        together(
-          setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1),
-          setParam(toValue(owner), other.param, typed),
-        ),
-      )
-      return true
-    } catch (error) {
-      if (error instanceof ValueTextError) return false
-      throw error
-    }
-  }
-
-  /** Turns a rate into its note length or back. */
-  function swapPair(): void {
-    const other = otherOf()
-    if (other)
-      doc.edit(
-        other.isSynced ? 'In its own unit' : 'As a note length',
-        setParam(toValue(owner), other.sync, other.isSynced ? 0 : 1),
-      )
   }
 
   const reset = (): void => {
     if (spec.value) set(spec.value.default)
   }
 
-  /**
-   * Links a modulator to this gauge, and to all others that are marked. Without a range, it reaches a fifth
-   * to each side. `first` comes before, in the same step: it may make the modulator, which is of `newType`
-   * then.
-   */
-  function link(
-    modulator: string,
-    from?: number,
-    to?: number,
-    first: Edit = () => {},
-    newType?: string,
-  ): void {
-    const targets = new Set([key.value, ...selection.marked])
-    const edits = [first]
-    const output = selection.inHand === modulator ? (selection.handOutput ?? undefined) : undefined
-    for (const target of targets) {
-      const [o, p] = splitGaugeKey(target)
-      const t = doc.project && findTarget(doc.project, targetAt(o, p))
-      if (!t || o === modulator) continue
-      const own = target === key.value && from !== undefined && to !== undefined
-      const stepped = isStepped(t.spec)
-      const range = own
-        ? { from, to }
-        : stepped
-          ? { from: 0, to: 1 }
-          : firstRange(t.spec, t.base, newType ? isOneSidedType(newType) : isOneSided(doc.project, modulator))
-      edits.push(addLink(modulator, targetAt(o, p), range.from, range.to, { output }))
-    }
-    doc.edit(
-      targets.size > 1 ? `Link ${targets.size} gauges` : `Link ${label.value.toLowerCase()}`,
-      together(...edits),
-    )
-    selection.marked = []
-    selection.traced = modulator
+  /** Links a modulator to this gauge, and to all others that are marked; see {@link useLinking}. */
+  function link(modulator: string, range?: LinkRange, first?: Edit, newType?: string): void {
+    linking.link(modulator, { key: key.value, label: label.value, range }, first, newType)
   }
 
   /** Points the links that wait for it at this gauge. */
@@ -220,8 +156,8 @@ export function useParam(
     setAt,
     step,
     type,
-    swapPair,
-    otherOf,
+    swapPair: other.swap,
+    otherOf: other.of,
     reset,
     link,
     repoint,

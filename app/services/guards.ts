@@ -1,3 +1,5 @@
+import { sourceDefinition } from '@oleaje/core/sources/index'
+import type { Track } from '@oleaje/core/project/schema'
 import { trackOfOwner } from '@oleaje/core/project/routing'
 import { ownerName } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
@@ -9,7 +11,7 @@ import type { Views } from './views'
 /** The key of a step begins with its kind and may end with the copy it is; its node stands between. */
 const nodeOf = (key: string): string => key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, '')
 
-/** Nodes that ran away and were cut: named with their tracks on every view, shown, and let sound again. */
+/** What ran away, failed or howls: named with its track on every view, shown, and let sound again. */
 export class Guards {
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
@@ -23,6 +25,30 @@ export class Guards {
     const { notices } = this.stores
     const node = nodeOf(key)
     if (this.placeOf(node)) notices.cut = [node, ...notices.cut.filter((id) => id !== node)]
+  }
+
+  /** Takes note of a step that failed and was cut. */
+  fail(key: string): void {
+    const node = nodeOf(key)
+    if (this.placeOf(node)) this.stores.notices.failed = node
+    else
+      this.doc.trouble =
+        'A part of the engine failed and was cut; the rest plays on. Undo what was done last.'
+  }
+
+  /** What failed last and is still there, with its track. */
+  get failed(): { readonly node: string; readonly name: string; readonly track: string } | undefined {
+    const node = this.stores.notices.failed
+    const place = node && this.placeOf(node)
+    return node && place ? { node, ...place } : undefined
+  }
+
+  /** The track whose live input howls. */
+  get howling(): Track | undefined {
+    const { notices } = this.stores
+    return notices.howls
+      ? this.doc.project?.tracks.find((t) => t.source && sourceDefinition(t.source.type)?.device)
+      : undefined
   }
 
   /** The node that was cut last and is still there, with its track. */
@@ -50,6 +76,12 @@ export class Guards {
     await this.views.go('/')
     if (selection.track?.id !== track.id) selection.selectTrack(track.id)
     selection.select(node)
+  }
+
+  /** Shows a track on its chart. */
+  async showTrack(id: string): Promise<void> {
+    await this.views.go('/')
+    this.stores.selection.selectTrack(id)
   }
 
   private trackOf(node: string) {

@@ -30,7 +30,7 @@ export class Notes {
     private readonly host: EngineHost,
     private readonly transport: TransportService,
   ) {
-    host.onPlayed = (note) => {
+    host.on.played = (note) => {
       this.hear(note)
     }
   }

@@ -1,8 +1,6 @@
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { newId } from '@oleaje/core/project/new'
-import { SNAPSHOTS } from '@oleaje/core/project/snapshots'
-import { setTempo } from '@oleaje/core/project/song-edits'
 import type { Listen, Project } from '@oleaje/core/project/schema'
 import { watch } from 'vue'
 import type { Buffering } from '../audio/buffering'
@@ -11,8 +9,6 @@ import { AutomationRecorder } from './automation-recorder'
 import { giveWayTo, restWhile, wake } from '../drawing/frames'
 import { DeviceRouter } from './device-router'
 import { TapTempo } from './tap-tempo'
-import { MidiClock } from '../devices/midi-clock'
-import { openMidi } from '../devices/midi-input'
 import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
 import { useStores } from '../stores/index'
@@ -22,8 +18,10 @@ import { Keeping } from './keeping'
 import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
+import { OverloadWatch } from './overload-watch'
 import { Printing } from './printing'
 import { MidiFiles } from './midi-files'
+import { MidiInputs } from './midi-inputs'
 import { Notes } from './notes'
 import { Rendering } from './rendering'
 import { Shelf } from './shelf'
@@ -64,6 +62,8 @@ export function createSession(base: string) {
   const printing = new Printing(doc, stores, heavy, sounds)
   const midiFiles = new MidiFiles(doc, stores)
   const guards = new Guards(doc, stores, host, views)
+  const overload = new OverloadWatch(doc, stores, host)
+  const midiInputs = new MidiInputs(doc, stores, host, { router, transport, snapshots })
 
   transport.ended = () => {
     if (recording.recordingNotes) notes.end()
@@ -78,17 +78,22 @@ export function createSession(base: string) {
     doc.trouble =
       'An older Oleaje is open in another tab and holds the storage. Close that tab; this one then goes on by itself.'
   })
-  host.onOverBudget = (sentence) => {
+  host.on.overBudget = (sentence) => {
     notices.overBudget = sentence
   }
-  host.onTrouble = (sentence) => {
+  host.on.trouble = (sentence) => {
     doc.trouble = sentence
   }
-  host.onTripped = (key) => guards.trip(key)
-  host.onFeedback = (ids) => {
+  host.on.tripped = (key) => guards.trip(key)
+  host.on.failed = (key) => guards.fail(key)
+  host.on.howl = () => {
+    notices.howls = true
+  }
+  overload.begin()
+  host.on.feedback = (ids) => {
     monitoring.feedbackEdges = ids
   }
-  host.onState = (state) => {
+  host.on.state = (state) => {
     notices.noOutput = state === 'stalled'
     if (state === 'failed') monitoring.playing = monitoring.starting = false
   }
@@ -155,6 +160,8 @@ export function createSession(base: string) {
     printing,
     takes,
     guards,
+    overload,
+    midiInputs,
     tempo,
 
     /** Adds a modulator to the selected track, opened. */
@@ -165,31 +172,6 @@ export function createSession(base: string) {
       doc.edit(`Add ${type}`, addModulator(track, type, { id, listens: firstListen(doc.project, type) }))
       selection.openModulators = [...selection.openModulators, id]
       selection.traced = id
-    },
-
-    /** Opens real MIDI inputs beside the simulated controller. */
-    async openMidi(): Promise<string[]> {
-      const clock = new MidiClock((bpm) => {
-        if (preferences.followsClock) doc.edit('Follow the clock', setTempo(bpm), true)
-      })
-      const followed = (what: () => unknown): void => {
-        if (preferences.followsClock) void what()
-      }
-      const { names } = await openMidi((m, at) => router.take(m, at), {
-        clock: (now) => {
-          if (preferences.followsClock) clock.pulse(now)
-        },
-        start: () => followed(() => transport.play(doc.project?.loop.on ? doc.project.loop.start : 0)),
-        goOn: () => followed(() => transport.play(host.telemetry.fixed('beat'))),
-        stop: () => followed(() => transport.stop()),
-        program: (number) => {
-          if (number < SNAPSHOTS) snapshots.recall(number + 1)
-        },
-        gone: (name) => {
-          doc.trouble = `${name} was unplugged; what it held has ended. Plug it in again, and it is heard at once.`
-        },
-      })
-      return names()
     },
 
     /** Keeps more or less sound ready at the output, here and when the app is opened again. */

@@ -42,7 +42,7 @@ export class Sounds {
     private readonly heavy: HeavyWorker,
     private readonly ships: Shipped,
   ) {
-    host.bringPiece = (sound, n) => this.piece(sound, n)
+    host.sounds.bring = (sound, n) => this.piece(sound, n)
   }
 
   /** Done when all sounds of the project that can be had are there. Never fails. */
@@ -84,7 +84,7 @@ export class Sounds {
    * Brings what the project has come to use, as by a step back, and lets go of what it has not used for long.
    */
   settle(project: Project): void {
-    const unused = this.host.hashes.filter((hash) => !(hash in project.audio))
+    const unused = this.host.sounds.hashes.filter((hash) => !(hash in project.audio))
     if (unused.length > UNUSED) this.host.forget(unused.slice(0, unused.length - UNUSED))
     if (Object.keys(project.audio).some((hash) => !this.host.sound(hash))) void this.bring()
     for (const hash of Object.keys(project.audio)) this.arrived.add(hash)

@@ -5,22 +5,11 @@ import type { Patch } from '@oleaje/core/project/patch'
 import type { Project } from '@oleaje/core/project/schema'
 import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
-import { saveMoment } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
-
-/** A save begins at most so long after the first change that is not saved, whatever goes on meanwhile. */
-const SAVE_WITHIN_MS = 400
-/** After a save that failed, the next is tried so much later. */
-const RETRY_MS = 4000
+import { type SaveState, Saving } from './saving'
 
 const READ_ONLY =
   'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
-
-const NO_ROOM =
-  'The browser has no room left to save in. Your project is still here, and saving is tried again: save it to a file now, then remove old projects, which gives their room back.'
-const NO_STORE =
-  'The browser does not let Oleaje save here (private mode, perhaps); it is tried again. Your project lives in this tab only: save it to a file before you close it.'
-const NOT_SAVED: readonly string[] = [NO_ROOM, NO_STORE]
 
 /**
  * The document: one project as plain data, changed only by edits of core. Each edit is an undo step, or part
@@ -31,16 +20,16 @@ export const useDocument = defineStore('document', () => {
   const project = shallowRef<Project | null>(null)
   const undoSteps = shallowRef<Moment['undo']>([])
   const redoSteps = shallowRef<Moment['redo']>([])
-  const saveState = shallowRef<'saved' | 'saving' | 'unsaved' | 'memory only' | 'read only'>('saved')
+  const saveState = shallowRef<SaveState>('saved')
   const trouble = shallowRef('')
   const readOnly = shallowRef(false)
   /** Sounds of the project that this browser could not keep; see services/sounds. */
   const unkeptSounds = shallowRef(0)
 
   let history: History | null = null
-  let timer: ReturnType<typeof setTimeout> | undefined
-  let saving: Promise<void> | null = null
   let lock: ProjectLock | null = null
+  const saving = new Saving({ saveState, trouble, readOnly }, () => history)
+  const save = (): Promise<void> => saving.save()
   const patchListeners = new Set<(project: Project, patches: readonly Patch[]) => void>()
   const loadListeners = new Set<(project: Project) => void>()
 
@@ -52,7 +41,7 @@ export const useDocument = defineStore('document', () => {
     if (patches.length === 0) return
     project.value = history.project
     for (const listener of patchListeners) listener(history.project, patches)
-    scheduleSave()
+    saving.schedule()
   }
 
   /** Whether the project can be edited; says so where it cannot. */
@@ -93,7 +82,7 @@ export const useDocument = defineStore('document', () => {
         if (!made?.isOpen) return
         made.end()
         publish([])
-        if (saveState.value !== 'read only') scheduleSave()
+        if (saveState.value !== 'read only') saving.schedule()
       },
       cancel: () => {
         const patches = made?.cancel() ?? []
@@ -108,50 +97,6 @@ export const useDocument = defineStore('document', () => {
 
   const undo = (): void => publish(editable()?.stepBack() ?? [])
   const redo = (): void => publish(editable()?.stepForward() ?? [])
-
-  function scheduleSave(): void {
-    if (readOnly.value) return
-    const failing = saveState.value === 'memory only'
-    if (saveState.value === 'saved') saveState.value = 'unsaved'
-    timer ??= setTimeout(() => void save(), failing ? RETRY_MS : SAVE_WITHIN_MS)
-  }
-
-  /**
-   * Saves now, gestures under way included. Where the browser refuses, the project stays in memory, the
-   * header says so, and it is tried again.
-   */
-  async function save(): Promise<void> {
-    clearTimeout(timer)
-    timer = undefined
-    // one after the other; what changed meanwhile is part of the next
-    while (saving) await saving
-    const now = history
-    if (!now || readOnly.value || saveState.value === 'saved') return
-    const failing = saveState.value === 'memory only'
-    if (!failing) saveState.value = 'saving'
-    const { moment } = now
-    saving = saveMoment(moment)
-      .then(
-        () => {
-          if (failing && NOT_SAVED.includes(trouble.value)) trouble.value = ''
-          if (saveState.value === 'saving' || saveState.value === 'memory only')
-            saveState.value =
-              history === now && now.project === moment.project && !timer ? 'saved' : 'unsaved'
-        },
-        (error: unknown) => {
-          saveState.value = 'memory only'
-          // said once, not with every try
-          if (!failing)
-            trouble.value =
-              error instanceof DOMException && error.name === 'QuotaExceededError' ? NO_ROOM : NO_STORE
-          scheduleSave()
-        },
-      )
-      .finally(() => {
-        saving = null
-      })
-    await saving
-  }
 
   /** Takes a project, and the exclusive right to edit it; where another tab has that, it opens read-only. */
   async function open(next: Moment, isNew = false): Promise<void> {

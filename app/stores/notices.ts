@@ -15,12 +15,27 @@ export const useNotices = defineStore('notices', () => {
   const overBudget = ref('')
   /** Nodes that their guard has cut, the last one first, until a person lets them sound again. */
   const cut = shallowRef<readonly string[]>([])
+  /** What failed while it played and was cut, by owner; the last one. */
+  const failed = ref<string | null>(null)
+  /** Whether sound went round from the output into the input. */
+  const howls = ref(false)
+  /** The engine has more to do than it has time for: the effect that costs most, and what would cost less. */
+  const overload = shallowRef<{
+    readonly node: string
+    readonly name: string
+    readonly track: { readonly id: string; readonly name: string }
+    /** Share of a core. */
+    readonly share: number
+    readonly better: { readonly value: number; readonly name: string } | null
+  } | null>(null)
   /** What is said to who cannot see it. */
   const spoken = ref('')
 
-  /** Another project is open: no effect of it has been cut. */
+  /** Another project is open: nothing of it has been cut. */
   function clear(): void {
     cut.value = []
+    failed.value = overload.value = null
+    howls.value = false
   }
-  return { noOutput, bringing, overBudget, cut, spoken, clear }
+  return { noOutput, bringing, overBudget, cut, failed, howls, overload, spoken, clear }
 })

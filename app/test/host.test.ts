@@ -141,10 +141,10 @@ function host() {
   const made = new EngineHost()
   const states: string[] = []
   const troubles: string[] = []
-  made.onState = (s) => {
+  made.on.state = (s) => {
     states.push(s)
   }
-  made.onTrouble = (s) => {
+  made.on.trouble = (s) => {
     troubles.push(s)
   }
   return { made, states, troubles, sent: () => FakeNode.last.sent.map((m) => m.type) }
@@ -207,7 +207,7 @@ describe('the sound side of the app', () => {
   it('passes on what the worklet says', async () => {
     const { made, troubles } = host()
     let late: readonly string[] = []
-    made.onFeedback = (ids) => {
+    made.on.feedback = (ids) => {
       late = ids
     }
     await made.start(project)

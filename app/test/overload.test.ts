@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { Overload } from '../composables/overload'
+import { Overload } from '../services/overload'
 
 /** Takes loads a quarter of a second apart; the times at which it turned on or off. */
 function turns(overload: Overload, loads: readonly number[]): [number, boolean][] {

@@ -126,7 +126,7 @@ describe('a link from a gauge', () => {
   const links = () => doc.project!.links
   it('has the range that was drawn, and is one step of undo', () => {
     const p = useParam('f', 'cutoff')
-    p.link('tide', 0.25, 0.75)
+    p.link('tide', { from: 0.25, to: 0.75 })
     expect(links()).toMatchObject([{ source: 'tide', target: { owner: 'f', param: 'cutoff' } }])
     expect(p.links.value[0]!.ends.from).toBeCloseTo(0.25, 9)
     expect(p.links.value[0]!.ends.to).toBeCloseTo(0.75, 9)
@@ -146,7 +146,7 @@ describe('a link from a gauge', () => {
   })
   it('goes to all marked gauges at once, as one step, and unmarks them', () => {
     stores.selection.marked = ['f.resonance', 'd.feedback', 'gone.level']
-    useParam('f', 'cutoff').link('tide', 0, 1)
+    useParam('f', 'cutoff').link('tide', { from: 0, to: 1 })
     expect(
       links()
         .map((l) => l.target.param)
@@ -167,7 +167,7 @@ describe('a link from a gauge', () => {
     expect(useParam('e', 'bands[1].q').links.value).toHaveLength(0)
   })
   it('is pointed at the gauge pressed next, where it waits for one', () => {
-    useParam('f', 'cutoff').link('tide', 0.2, 0.4)
+    useParam('f', 'cutoff').link('tide', { from: 0.2, to: 0.4 })
     stores.selection.repointing = 'tide'
     useParam('d', 'feedback').repoint()
     expect(stores.selection.repointing).toBeNull()

@@ -26,8 +26,10 @@ function rig(project: Project) {
   const there = new Map<string, Sound>()
   const host = {
     sound: (h: string) => there.get(h),
-    get hashes() {
-      return [...there.keys()]
+    sounds: {
+      get hashes() {
+        return [...there.keys()]
+      },
     },
     addSounds: (list: Sound[]) => {
       for (const s of list) there.set(s.hash, s)

@@ -30,7 +30,7 @@ const state = ref<'waiting' | 'there' | 'blind'>('waiting')
 function read(): void {
   const { telemetry, dropouts } = host
   const { project } = doc
-  output.value = host.context
+  output.value = host.isOpen
     ? [
         `Sound comes out ${host.deviceLatency.toFixed(0)} ms after it is made`,
         dropouts === null

@@ -33,7 +33,7 @@ const atHand = ref(0)
 let timer: ReturnType<typeof setInterval> | undefined
 onMounted(() => {
   timer = setInterval(() => {
-    atHand.value = Math.round(host.pieceBytes / MB)
+    atHand.value = Math.round(host.sounds.pieceBytes / MB)
   }, 500)
 })
 onUnmounted(() => clearInterval(timer))

@@ -37,7 +37,7 @@ function press(e: PointerEvent): void {
       'pointerup',
       (u: PointerEvent) => {
         if (Math.abs(at(u) - start) < 0.02) p.link(hand)
-        else p.link(hand, start, at(u))
+        else p.link(hand, { from: start, to: at(u) })
       },
       { once: true },
     )

@@ -48,6 +48,8 @@ const isShown = computed(
     heard.value.length > 0 ||
     [
       guards.last,
+      guards.failed,
+      notices.howls,
       notices.noOutput,
       notices.bringing,
       notices.overBudget,
@@ -94,6 +96,33 @@ function learn(end: 'from' | 'to'): void {
       <button class="small-button" title="Lets it sound at once" @click="guards.letGo(guards.last.node)">
         Let it sound
       </button>
+    </span>
+    <span v-if="guards.failed" role="alert" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 bg-magenta" />
+      {{ guards.failed.name }} on {{ guards.failed.track }} failed and was cut; the rest plays on. Remove it,
+      or undo the last change.
+      <button
+        class="small-button"
+        title="Shows it on the chart of its track"
+        @click="guards.show(guards.failed.node)"
+      >
+        Go to it
+      </button>
+      <button class="small-button" title="Hides this line" @click="notices.failed = null">Dismiss</button>
+    </span>
+    <span v-if="notices.howls" role="alert" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 bg-magenta" />
+      Sound goes round from the output into the input{{ guards.howling ? ` of ${guards.howling.name}` : '' }}
+      and was turned down for a moment. Use headphones, turn the input down, or record it without hearing it.
+      <button
+        v-if="guards.howling"
+        class="small-button"
+        title="Shows the track with the live input"
+        @click="guards.showTrack(guards.howling.id)"
+      >
+        Go to it
+      </button>
+      <button class="small-button" title="Hides this line" @click="notices.howls = false">Dismiss</button>
     </span>
     <span v-if="notices.bringing" class="flex items-center gap-2">
       Bringing in “{{ notices.bringing.name }}”

@@ -63,7 +63,7 @@ function up(note: number): void {
 
 async function real(): Promise<void> {
   try {
-    inputs.value = await session.openMidi()
+    inputs.value = await session.midiInputs.open()
     heard.value = inputs.value.length
       ? `listening to ${inputs.value.join(', ')}`
       : 'no MIDI input is plugged in yet; one that is plugged in later is heard at once'

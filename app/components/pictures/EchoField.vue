@@ -6,7 +6,7 @@ import { pathOf } from '@oleaje/core/project/param-path'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { laneItems } from '@oleaje/core/units/lane'
 import { computed } from 'vue'
-import { useCanvas } from '../../composables/useCanvas'
+import { type Pen, useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
@@ -24,6 +24,8 @@ const live = useLive(props.id)
 const isTaps = computed(() => live.effect.value?.type === 'taps')
 const spec = computed(() => effectDefinition('taps')?.lanes?.taps)
 const FLOOR = -42
+/** Lengths of the field in seconds. */
+const WHOLES = [0.02, 0.05, 0.1, 0.2, 0.5, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64]
 let sheet: Sheet | null = null
 let longest = 1
 
@@ -119,29 +121,8 @@ const canvas = useCanvas((pen) => {
     wholeOf(live.ends.value?.low),
     wholeOf(live.ends.value?.high),
   )
-  longest =
-    [0.02, 0.05, 0.1, 0.2, 0.5, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64].find((t) => t >= most) ?? 200
-  const marks = [0, 0.25, 0.5, 0.75, 1].map(
-    (k) =>
-      [
-        k * longest,
-        longest < 1 ? `${Math.round(k * longest * 1000)} ms` : `${+(k * longest).toFixed(2)} s`,
-      ] as const,
-  )
-  const s = (sheet = drawSheet(
-    pen,
-    { min: 0, max: longest, marks },
-    {
-      min: FLOOR,
-      max: 9,
-      marks: [
-        [0, '0'],
-        [-12, '−12'],
-        [-24, '−24'],
-        [-36, '−36'],
-      ],
-    },
-  ))
+  longest = WHOLES.find((t) => t >= most) ?? 200
+  const s = (sheet = sheetOf(pen))
   // notes of the song beneath, as far apart as can be told
   g.strokeStyle = color('line')
   g.setLineDash([1, 4])
@@ -149,73 +130,7 @@ const canvas = useCanvas((pen) => {
     line(g, s.x(b), s.top, s.x(b), s.bottom)
   g.setLineDash([])
   const now = live.now()
-  const widest = Math.min(16, (s.right - s.left) / 30)
-  for (const e of echoesOf(now, true)) {
-    const x = s.x(e.time)
-    const y = s.y(Math.max(FLOOR, e.db))
-    // as wide as what the filter lets through, and leaning to its side
-    const wide =
-      e.filter === 0
-        ? widest
-        : widest *
-          (e.filter === 2
-            ? 0.45
-            : 0.3 +
-              0.7 *
-                Math.max(
-                  0,
-                  Math.min(
-                    1,
-                    e.filter === 3 ? 1 - Math.log2(e.cutoff / 40) / 9 : Math.log2(e.cutoff / 40) / 9,
-                  ),
-                ))
-    const lean = e.side * widest * 0.9
-    g.beginPath()
-    g.moveTo(x - wide, s.bottom)
-    g.bezierCurveTo(
-      x - wide * 0.7,
-      s.bottom - (s.bottom - y) * 0.35,
-      x + lean - wide * 0.25,
-      y + (s.bottom - y) * 0.25,
-      x + lean,
-      y,
-    )
-    g.bezierCurveTo(
-      x + lean + wide * 0.25,
-      y + (s.bottom - y) * 0.25,
-      x + wide * 0.7,
-      s.bottom - (s.bottom - y) * 0.35,
-      x + wide,
-      s.bottom,
-    )
-    g.closePath()
-    g.fillStyle = color('water')
-    g.strokeStyle = color('deep')
-    g.lineWidth = 1
-    if (e.on) {
-      g.globalAlpha = 0.85
-      g.fill()
-      g.globalAlpha = 1
-      g.stroke()
-    } else {
-      g.setLineDash([2, 3])
-      g.stroke()
-      g.setLineDash([])
-    }
-    if (e.comb > 0.02) {
-      g.strokeStyle = color('ink')
-      g.globalAlpha = 0.25 + 0.5 * e.comb
-      for (let k = 1; k <= 3; k++)
-        line(
-          g,
-          x + lean - wide * 0.3,
-          y + (s.bottom - y) * k * 0.22,
-          x + lean + wide * 0.3,
-          y + (s.bottom - y) * k * 0.22,
-        )
-      g.globalAlpha = 1
-    }
-  }
+  for (const e of echoesOf(now, true)) drawEcho(pen, s, e)
   const ends = live.ends.value
   if (ends)
     for (const v of [ends.low, ends.high]) {
@@ -225,43 +140,97 @@ const canvas = useCanvas((pen) => {
         line(g, s.x(e.time), s.y(Math.max(FLOOR, e.db)), s.x(e.time), s.bottom)
       g.setLineDash([])
     }
-  // what is set: a ring on a stem
-  for (const e of echoesOf(live.base.value, false)) {
-    if (!isTaps.value && e.index > 0) continue
-    const x = s.x(e.time),
-      y = s.y(Math.max(FLOOR, e.db))
-    const isChosen = isTaps.value && e.index === selection.shownItem
-    g.strokeStyle = color('ink')
-    g.lineWidth = isChosen ? 2.5 : 1.2
-    line(g, x, y + 5, x, s.bottom)
-    g.beginPath()
-    g.arc(x, y, 4.5, 0, 7)
-    g.fillStyle = isChosen ? color('ink') : color('sheet')
+  for (const e of echoesOf(live.base.value, false)) if (isTaps.value || e.index === 0) drawHandle(pen, s, e)
+  writeRound(pen, s, now)
+})
+
+function sheetOf(pen: Pen): Sheet {
+  const marks = [0, 0.25, 0.5, 0.75, 1].map((k) => {
+    const time = k * longest
+    return [time, longest < 1 ? `${Math.round(time * 1000)} ms` : `${+time.toFixed(2)} s`] as const
+  })
+  const levels = [0, -12, -24, -36].map((level) => [level, `${level}`.replace('-', '−')] as const)
+  return drawSheet(pen, { min: 0, max: longest, marks }, { min: FLOOR, max: 9, marks: levels })
+}
+
+/** How wide what a filter lets through is, as a share of all. */
+function widthOf({ filter, cutoff }: Echo): number {
+  if (filter === 0) return 1
+  if (filter === 2) return 0.45
+  const octaves = Math.log2(cutoff / 40) / 9
+  return 0.3 + 0.7 * Math.max(0, Math.min(1, filter === 3 ? 1 - octaves : octaves))
+}
+
+/** An echo as it is now: as wide as what its filter lets through, and leaning to its side. */
+function drawEcho({ g, color }: Pen, s: Sheet, e: Echo): void {
+  const x = s.x(e.time)
+  const y = s.y(Math.max(FLOOR, e.db))
+  const widest = Math.min(16, (s.right - s.left) / 30)
+  const wide = widest * widthOf(e)
+  const lean = e.side * widest * 0.9
+  const height = s.bottom - y
+  const [low, high] = [s.bottom - height * 0.35, y + height * 0.25]
+  g.beginPath()
+  g.moveTo(x - wide, s.bottom)
+  g.bezierCurveTo(x - wide * 0.7, low, x + lean - wide * 0.25, high, x + lean, y)
+  g.bezierCurveTo(x + lean + wide * 0.25, high, x + wide * 0.7, low, x + wide, s.bottom)
+  g.closePath()
+  g.fillStyle = color('water')
+  g.strokeStyle = color('deep')
+  g.lineWidth = 1
+  if (e.on) {
+    g.globalAlpha = 0.85
     g.fill()
+    g.globalAlpha = 1
     g.stroke()
-    if (Math.abs(e.pitch) >= 0.005 && (isChosen || !isTaps.value)) {
-      g.fillStyle = color('ink')
-      g.font = 'italic 14px Newsreader'
-      g.textAlign = x > s.right - 40 ? 'right' : 'center'
-      g.fillText(
-        `${e.pitch > 0 ? '+' : '−'}${Math.abs(+e.pitch.toFixed(2))} st`,
-        x,
-        Math.max(s.top + 8, y - 14),
-      )
-    }
+  } else {
+    g.setLineDash([2, 3])
+    g.stroke()
+    g.setLineDash([])
   }
+  if (e.comb <= 0.02) return
+  g.strokeStyle = color('ink')
+  g.globalAlpha = 0.25 + 0.5 * e.comb
+  for (let k = 1; k <= 3; k++) {
+    const at = y + height * k * 0.22
+    line(g, x + lean - wide * 0.3, at, x + lean + wide * 0.3, at)
+  }
+  g.globalAlpha = 1
+}
+
+/** What is set: a ring on a stem. */
+function drawHandle({ g, color }: Pen, s: Sheet, e: Echo): void {
+  const x = s.x(e.time)
+  const y = s.y(Math.max(FLOOR, e.db))
+  const isChosen = isTaps.value && e.index === selection.shownItem
+  g.strokeStyle = color('ink')
+  g.lineWidth = isChosen ? 2.5 : 1.2
+  line(g, x, y + 5, x, s.bottom)
+  g.beginPath()
+  g.arc(x, y, 4.5, 0, 7)
+  g.fillStyle = isChosen ? color('ink') : color('sheet')
+  g.fill()
+  g.stroke()
+  if (Math.abs(e.pitch) < 0.005 || (!isChosen && isTaps.value)) return
+  g.fillStyle = color('ink')
+  g.font = 'italic 14px Newsreader'
+  g.textAlign = x > s.right - 40 ? 'right' : 'center'
+  const text = `${e.pitch > 0 ? '+' : '−'}${Math.abs(+e.pitch.toFixed(2))} st`
+  g.fillText(text, x, Math.max(s.top + 8, y - 14))
+}
+
+/** What goes round again, or that it is frozen. */
+function writeRound({ g, color }: Pen, s: Sheet, now: Record<string, number>): void {
+  const feedback = now.feedback ?? 0
+  const from = Math.round(now.from ?? 0)
+  const law = spacingLaws[now.law ?? 0] ?? ''
+  const round = `${from > 0 ? `tap ${from}` : 'all taps'} round again, ${Math.round(feedback * 100)} %`
   g.textAlign = 'left'
   g.font = '12px "IBM Plex Sans Condensed"'
   g.fillStyle = color('second')
-  const feedback = now.feedback ?? 0
-  if (isTaps.value)
-    g.fillText(
-      `${spacingLaws[now.law ?? 0] ?? ''}${Math.abs(feedback) > 0.001 ? ` · ${(now.from ?? 0) > 0 ? `tap ${Math.round(now.from ?? 0)}` : 'all taps'} round again, ${Math.round(feedback * 100)} %` : ''}`,
-      s.left + 6,
-      s.top + 4,
-    )
+  if (isTaps.value) g.fillText(Math.abs(feedback) > 0.001 ? `${law} · ${round}` : law, s.left + 6, s.top + 4)
   else if ((now.freeze ?? 0) >= 0.5) g.fillText('frozen', s.left + 6, s.top + 4)
-})
+}
 
 /** Takes the nearest echo. */
 function press(e: PointerEvent): void {

@@ -67,7 +67,7 @@ function press(e: PointerEvent): void {
       const end = segmentAt(u)
       const last = choices.value.length - 1
       if (start === end) p.link(hand)
-      else p.link(hand, start / last, end / last)
+      else p.link(hand, { from: start / last, to: end / last })
     },
     { once: true },
   )

@@ -79,7 +79,7 @@ function press(e: PointerEvent): void {
         drawn.value = null
         const end = u instanceof PointerEvent ? placeAt(u) : start
         if (Math.abs(end - start) < 0.01) p.link(hand)
-        else p.link(hand, start, end)
+        else p.link(hand, { from: start, to: end })
       },
     )
     return

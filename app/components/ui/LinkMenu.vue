@@ -48,13 +48,8 @@ function make(type: string): void {
   const track = selection.track
   if (!track) return
   const id = newId()
-  p.link(
-    id,
-    undefined,
-    undefined,
-    addModulator(track.id, type, { id, listens: firstListen(doc.project, type) }),
-    type,
-  )
+  const making = addModulator(track.id, type, { id, listens: firstListen(doc.project, type) })
+  p.link(id, undefined, making, type)
   selection.openModulators = [...selection.openModulators, id]
   close()
 }

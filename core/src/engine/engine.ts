@@ -198,7 +198,11 @@ export class Engine {
     if (this.project) this.begin(this.next?.project ?? this.project, this.next?.wait ?? 0)
   }
 
-  /** Armed: a live input is heard, and tracks are not delayed to each other. */
+  /** Whether a live input is heard, and tracks are not delayed to each other. */
+  get armed(): boolean {
+    return this.output.armed
+  }
+
   arm(armed: boolean): void {
     if (armed === this.output.armed) return
     this.output.arm(armed)
