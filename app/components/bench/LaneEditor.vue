@@ -99,8 +99,10 @@ function remove(): void {
         :aria-pressed="!every && i === chosen"
         :aria-label="`${spec.item} ${i + 1}`"
         @click="
-          every = false
-          selection.shownItem = i
+          () => {
+            every = false
+            selection.shownItem = i
+          }
         "
       >
         {{ i + 1 }}

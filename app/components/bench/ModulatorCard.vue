@@ -159,8 +159,10 @@ const summary = computed(() =>
         title="Opens and closes its gauges"
         :aria-expanded="open"
         @click="
-          selection.toggleOpen(m.id)
-          selection.traced = m.id
+          () => {
+            selection.toggleOpen(m.id)
+            selection.traced = m.id
+          }
         "
       >
         <span class="water-name block truncate text-large leading-tight">{{ m.name }}</span>
@@ -188,8 +190,10 @@ const summary = computed(() =>
           "
           :title="`Takes ${o} in hand`"
           @click="
-            selection.inHand = m.id
-            selection.handOutput = o
+            () => {
+              selection.inHand = m.id
+              selection.handOutput = o
+            }
           "
         >
           {{ o }}
@@ -268,8 +272,10 @@ const summary = computed(() =>
           class="small-button"
           :title="`Its ${links} links in a table`"
           @click="
-            screen.shownMacro = m.id
-            screen.dialog = 'macro'
+            () => {
+              screen.shownMacro = m.id
+              screen.dialog = 'macro'
+            }
           "
         >
           {{ links }} link{{ links === 1 ? '' : 's' }}

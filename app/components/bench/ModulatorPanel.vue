@@ -133,8 +133,10 @@ function grab(e: PointerEvent, m: Modulator): void {
             class="text-tiny text-second underline"
             :title="`What ${m.name} moves, and over which ranges`"
             @click="
-              screen.shownMacro = m.id
-              screen.dialog = 'macro'
+              () => {
+                screen.shownMacro = m.id
+                screen.dialog = 'macro'
+              }
             "
           >
             {{ linkCount(m.id) }} {{ linkCount(m.id) === 1 ? 'link' : 'links' }}

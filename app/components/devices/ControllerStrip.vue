@@ -147,8 +147,10 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
           :value="press"
           aria-label="Pressure"
           @input="
-            press = number($event)
-            send({ kind: 'pressure', channel: 0, number: 0, value: press })
+            ($event) => {
+              press = number($event)
+              send({ kind: 'pressure', channel: 0, number: 0, value: press })
+            }
           "
           @keydown.stop
         />press</label

@@ -231,8 +231,10 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
         class="plain-button"
         :disabled="!active.length"
         @click="
-          doc.edit(`Remove ${active.length} links`, removeLinks(active))
-          chosen = []
+          () => {
+            doc.edit(`Remove ${active.length} links`, removeLinks(active))
+            chosen = []
+          }
         "
       >
         Remove

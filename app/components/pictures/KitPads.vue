@@ -64,8 +64,10 @@ useFrame(() => {
         :title="`${p.name}: press to strike it, harder further down`"
         @pointerdown="strike($event, i)"
         @keydown.enter.prevent="
-          selection.shownItem = i
-          play(i, 0.8)
+          () => {
+            selection.shownItem = i
+            play(i, 0.8)
+          }
         "
       >
         <span class="w-full truncate text-plain font-semibold">{{ p.name }}</span>
@@ -77,9 +79,11 @@ useFrame(() => {
         class="min-h-11 border border-dashed border-second text-small text-second"
         title="Another pad: a shipped sound, or one from a file"
         @click="
-          screen.takeAs = 'pad'
-          screen.replacing = track.id
-          screen.dialog = 'track'
+          () => {
+            screen.takeAs = 'pad'
+            screen.replacing = track.id
+            screen.dialog = 'track'
+          }
         "
       >
         Add pad…

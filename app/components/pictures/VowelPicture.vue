@@ -298,11 +298,13 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
           v-if="shown"
           class="small-button"
           @click="
-            keep(
-              'Remove the vowel',
-              own.filter((v) => v !== shown),
-            )
-            chosen = 0
+            () => {
+              keep(
+                'Remove the vowel',
+                own.filter((v) => v !== shown),
+              )
+              chosen = 0
+            }
           "
         >
           Remove

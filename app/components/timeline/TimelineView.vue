@@ -433,8 +433,10 @@ useFrame(() => {
               <button
                 class="small-button"
                 @click="
-                  change('Close the ends', (p, _, length) => closeEnds(p, length, closing))
-                  close()
+                  () => {
+                    change('Close the ends', (p, _, length) => closeEnds(p, length, closing))
+                    close()
+                  }
                 "
               >
                 Close
@@ -487,8 +489,10 @@ useFrame(() => {
               :span="spanOf(`curve:${m.id}`)"
               :closing="showsClosing && current?.m.id === m.id ? closing : null"
               @choose="
-                selected = m.id
-                selection.traced = m.id
+                () => {
+                  selected = m.id
+                  selection.traced = m.id
+                }
               "
             />
           </template>

@@ -163,8 +163,10 @@ function setRoot(root: number): void {
       class="small-button"
       title="Shows it among all links"
       @click="
-        screen.shownLink = id
-        session.views.go('/links')
+        () => {
+          screen.shownLink = id
+          session.views.go('/links')
+        }
       "
     >
       In the table
@@ -173,8 +175,10 @@ function setRoot(root: number): void {
       class="small-button"
       title="Removes the link"
       @click="
-        doc.edit('Remove link', removeLink(id))
-        emit('close')
+        () => {
+          doc.edit('Remove link', removeLink(id))
+          emit('close')
+        }
       "
     >
       Remove
