@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { AlignedInput } from '@oleaje/core/engine/aligned-input'
 import { stereoBlock } from '@oleaje/core/contract/block'
-import { type KeptSteps, type Made, PlanDraft } from '@oleaje/core/engine/draft'
+import { type Made, PlanDraft } from '@oleaje/core/engine/draft'
+import type { KeptSteps } from '@oleaje/core/engine/plan'
 import { MergeStep } from '@oleaje/core/engine/merge-step'
 import type { SoundStep } from '@oleaje/core/engine/step'
 

@@ -2,9 +2,8 @@ import type { SongBlock } from '../contract/block'
 import { AlignedInput } from './aligned-input'
 import type { FaderStep } from './fader-step'
 import { LateSong } from './late-song'
-import type { LinkState } from './link-state'
 import type { MergeStep } from './merge-step'
-import { stepAt } from './plan'
+import { type KeptSteps, stepAt } from './plan'
 import type { SoundStep, Step } from './step'
 
 /** A step on its way into a plan. */
@@ -38,16 +37,6 @@ export interface Edge {
 export interface Made<S extends Step> {
   readonly draft: Draft
   readonly step: S
-}
-
-/** Everything with a life, by key: kept from plan to plan. */
-export interface KeptSteps {
-  readonly steps: ReadonlyMap<string, Step>
-  /** By id of the link, and for one that goes to every item of a lane its index: `id`, `id#2`. */
-  readonly links: ReadonlyMap<string, LinkState>
-  readonly inputs: ReadonlyMap<string, AlignedInput>
-  /** The song as it is so many frames late. */
-  readonly songs: ReadonlyMap<number, LateSong>
 }
 
 /**

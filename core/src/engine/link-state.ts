@@ -7,10 +7,14 @@ import { type ParamSpec, isStepped } from '../units/parameter'
 import { fromNormalized, toNormalized } from '../units/scale'
 import { inScale } from '../units/tuning'
 import { BLOCK, type ParamBlock } from '../contract/block'
-import type { ParamSet } from './param-set'
 
 const scratch = new Float64Array(BLOCK)
 const SETTLED = 1e-6
+
+/** The parameters that a link itself has: `amount` and `on`. */
+interface LinkParams {
+  readonly blocks: Readonly<Record<string, ParamBlock>>
+}
 
 // places of `ends`: where both ends stand and where they glide to, and how far it is open while switched
 const FROM = 0,
@@ -49,7 +53,7 @@ export class LinkState {
     link: Link,
     source: ParamBlock,
     spec: ParamSpec,
-    params: ParamSet,
+    params: LinkParams,
     private readonly sampleRate: number,
     shift = 0,
   ) {
@@ -69,7 +73,7 @@ export class LinkState {
   }
 
   /** Whether it can go on in another plan. */
-  fits(params: ParamSet, spec: ParamSpec, shift: number): boolean {
+  fits(params: LinkParams, spec: ParamSpec, shift: number): boolean {
     return this.amount === params.blocks.amount && this.shape.spec === spec && this.shape.shift === shift
   }
 

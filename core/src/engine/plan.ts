@@ -2,7 +2,8 @@ import type { LateSong } from './late-song'
 import type { AudioData } from '../contract/audio'
 import type { SongBlock, StereoBlock } from '../contract/block'
 import type { FaderStep } from './fader-step'
-import type { KeptSteps } from './draft'
+import type { AlignedInput } from './aligned-input'
+import type { LinkState } from './link-state'
 import type { ParamSet } from './param-set'
 import type { Step } from './step'
 
@@ -15,6 +16,16 @@ export interface CompileContext {
   readonly audio: (hash: string) => AudioData | null
   /** Line tracks up with each other; off while a live input is armed. */
   readonly compensate: boolean
+}
+
+/** Everything with a life, by key: kept from plan to plan. */
+export interface KeptSteps {
+  readonly steps: ReadonlyMap<string, Step>
+  /** By id of the link, and for one that goes to every item of a lane its index: `id`, `id#2`. */
+  readonly links: ReadonlyMap<string, LinkState>
+  readonly inputs: ReadonlyMap<string, AlignedInput>
+  /** The song as it is so many frames late. */
+  readonly songs: ReadonlyMap<number, LateSong>
 }
 
 /** The project as the engine runs it. */
