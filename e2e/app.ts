@@ -6,7 +6,7 @@ import { planRender, render } from '@oleaje/core/render/render'
 import { newProject } from '@oleaje/core/project/new'
 import type { Project, Track } from '@oleaje/core/project/schema'
 import { readWav } from '@oleaje/core/formats/wav'
-import type { Download, Page } from '@playwright/test'
+import type { BrowserContext, Download, Page } from '@playwright/test'
 import { expect } from './fixtures'
 
 interface Inspect {
@@ -27,12 +27,21 @@ declare global {
  */
 export async function open(page: Page, shown?: Project): Promise<void> {
   if (shown) await page.route('**/demo/night-ferry.json', (route) => route.fulfill({ json: shown }))
-  await page.addInitScript(() => {
+  await withoutPickers(page.context())
+  await page.goto('/')
+  await ready(page)
+}
+
+/** Contexts whose pages have no file pickers. */
+const without = new WeakSet<BrowserContext>()
+
+async function withoutPickers(context: BrowserContext): Promise<void> {
+  if (without.has(context)) return
+  without.add(context)
+  await context.addInitScript(() => {
     Reflect.deleteProperty(window, 'showSaveFilePicker')
     Reflect.deleteProperty(window, 'showOpenFilePicker')
   })
-  await page.goto('/')
-  await ready(page)
 }
 
 /** Done when a page that was loaded hears keys and shows its project. */

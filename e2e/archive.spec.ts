@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { writeWav } from '@oleaje/core/formats/wav'
 import { drop, open, project } from './app'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 /** All that the browser keeps, without the times at which it was. */
 const kept = (): Promise<unknown> =>

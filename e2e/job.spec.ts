@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { levelMotion, open, project, wavOf } from './app'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 /** What the screen says of the link on a gauge: its ends in dB, and the rate of its LFO in Hz. */
 async function onScreen(page: Page): Promise<{ low: number; high: number; rate: number }> {

@@ -1,5 +1,5 @@
 import { Hand, begin, kinds, links, response, track } from './hand'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 /** Four of the ten jobs by keyboard alone. A key counts one, what is typed with its Enter one. */
 const go = async (hand: Hand, what: string): Promise<void> => {

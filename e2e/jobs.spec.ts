@@ -2,7 +2,7 @@ import type { Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import { project } from './app'
 import { begin, kinds, links, response, track } from './hand'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 test('a pad whose bell and notch drift apart, kept and used on another track: at most 24 actions', async ({
   page,

@@ -2,7 +2,7 @@ import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { Page } from '@playwright/test'
 import { levelMotion, liveAgainstRender, open, project, wavOf } from './app'
-import { alone, expect, test } from './fixtures'
+import { alone, expect, test as own, sharing as test } from './fixtures'
 
 async function openStudies(page: Page): Promise<void> {
   await open(page)
@@ -213,7 +213,7 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await expect(page.getByRole('checkbox', { name: 'Choose Slow tide to Filter Cutoff' })).toBeChecked()
 })
 
-test(
+own(
   'a ride of a macro is recorded into a curve that repeats it, and a control of a device rides it as well, without a jump',
   alone,
   async ({ page }) => {

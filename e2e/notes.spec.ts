@@ -6,9 +6,9 @@ import { newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readFileSync } from 'node:fs'
 import { drop, empty, lane, open, openNotes, openProject, project, serious, trackNamed, value } from './app'
-import { alone, expect, test } from './fixtures'
+import { alone, expect, test as own, sharing as test } from './fixtures'
 
-test(
+own(
   'a roll by mouse and by keyboard, each step undone; an arpeggio, and a take that is recorded',
   alone,
   async ({ page }) => {
@@ -132,7 +132,7 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
   await expect(page.getByRole('alert')).toContainText('not a Standard MIDI File')
 })
 
-test(
+own(
   'ten thousand device messages a second: every note is heard and ends, and unplugging ends the one that is held',
   alone,
   async ({ page }) => {

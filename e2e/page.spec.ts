@@ -1,6 +1,6 @@
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { drop, open, project, serious } from './app'
-import { alone, expect, test } from './fixtures'
+import { alone, expect, test as own, sharing as test } from './fixtures'
 
 test('axe finds nothing serious on the Bench, by day and by night', async ({ page }) => {
   await open(page)
@@ -55,21 +55,22 @@ test('nothing leaves the machine', async ({ page }) => {
   expect(outside).toEqual([])
 })
 
-test('keys are heard from the first moment on, also within the time in which a letter after G means a modulator', async ({
-  page,
-}) => {
-  // the clock of the page stands still, so that all that happens is in its first moments
-  await page.addInitScript(() => {
-    performance.now = () => 100
-  })
-  await open(page)
-  await page.keyboard.press('k')
-  await expect(page.getByRole('region', { name: 'Links' })).toBeVisible()
-  await page.keyboard.press('b')
-  await page.keyboard.press('g')
-  await page.keyboard.press('a')
-  await expect(page.getByText(/in hand: press where/)).toBeVisible()
-})
+own(
+  'keys are heard from the first moment on, also within the time in which a letter after G means a modulator',
+  async ({ page }) => {
+    // the clock of the page stands still, so that all that happens is in its first moments
+    await page.addInitScript(() => {
+      performance.now = () => 100
+    })
+    await open(page)
+    await page.keyboard.press('k')
+    await expect(page.getByRole('region', { name: 'Links' })).toBeVisible()
+    await page.keyboard.press('b')
+    await page.keyboard.press('g')
+    await page.keyboard.press('a')
+    await expect(page.getByText(/in hand: press where/)).toBeVisible()
+  },
+)
 
 test('keys do not fire while someone types, and every key has its line in the list', async ({ page }) => {
   await open(page)
@@ -112,7 +113,7 @@ test('what each track and effect costs can be seen while it plays, and a line le
   await expect(delays).toHaveCount(before - 1, { timeout: 40_000 })
 })
 
-test(
+own(
   'an engine that has too much to do for two seconds says what costs most and offers what helps; nothing is done unasked',
   alone,
   async ({ page }) => {
@@ -143,49 +144,50 @@ test(
 )
 
 for (const late of [47, 311])
-  test(`keys pressed in one go find the focus where each has led, with pictures ${late} ms late`, async ({
-    page,
-  }) => {
-    await page.addInitScript((ms) => {
-      const draw = window.requestAnimationFrame.bind(window)
-      window.requestAnimationFrame = (f) => window.setTimeout(() => draw(f), ms)
-    }, late)
-    await open(page)
-    const keys = async (...all: string[]): Promise<void> => {
-      for (const key of all) await page.keyboard.press(key)
-    }
-    const add = async (what: string): Promise<void> => {
-      await page.keyboard.press('a')
-      await page.getByRole('combobox', { name: 'Search' }).waitFor()
-      await page.keyboard.type(what)
-      await keys('ArrowDown', 'Home', 'Enter')
-    }
-    const nodes = async (): Promise<Record<string, number>[]> =>
-      ((await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes ?? []).flatMap((n) =>
-        n.kind === 'effect' && n.type === 'gain' ? [n.params] : [],
-      )
-    const before = (await nodes()).length
-    await add('gain')
-    await keys('j', 'Tab', 'Enter')
-    await page.keyboard.type('-7dB')
-    await keys('Enter', 'm')
-    await expect(page.getByRole('menuitem').first()).toBeFocused()
-    await keys('Escape', 'ArrowRight')
-    await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
-    await expect.poll(async () => (await nodes()).at(-1)?.level).toBeGreaterThan(-7)
-    // what was just added is what the next key removes
-    await add('gain')
-    await keys('Delete')
-    await expect.poll(async () => (await nodes()).length).toBe(before + 1)
-    // a macro's field takes what is typed at once, and gives the focus back
-    const macro = page.getByRole('slider', { name: 'Macro Haze' })
-    await macro.focus()
-    await keys('Enter')
-    await page.keyboard.type('37')
-    await keys('Enter', 'ArrowUp')
-    await expect(macro).toBeFocused()
-    await expect(macro).toHaveAttribute('aria-valuenow', '38')
-  })
+  own(
+    `keys pressed in one go find the focus where each has led, with pictures ${late} ms late`,
+    async ({ page }) => {
+      await page.addInitScript((ms) => {
+        const draw = window.requestAnimationFrame.bind(window)
+        window.requestAnimationFrame = (f) => window.setTimeout(() => draw(f), ms)
+      }, late)
+      await open(page)
+      const keys = async (...all: string[]): Promise<void> => {
+        for (const key of all) await page.keyboard.press(key)
+      }
+      const add = async (what: string): Promise<void> => {
+        await page.keyboard.press('a')
+        await page.getByRole('combobox', { name: 'Search' }).waitFor()
+        await page.keyboard.type(what)
+        await keys('ArrowDown', 'Home', 'Enter')
+      }
+      const nodes = async (): Promise<Record<string, number>[]> =>
+        ((await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes ?? []).flatMap((n) =>
+          n.kind === 'effect' && n.type === 'gain' ? [n.params] : [],
+        )
+      const before = (await nodes()).length
+      await add('gain')
+      await keys('j', 'Tab', 'Enter')
+      await page.keyboard.type('-7dB')
+      await keys('Enter', 'm')
+      await expect(page.getByRole('menuitem').first()).toBeFocused()
+      await keys('Escape', 'ArrowRight')
+      await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
+      await expect.poll(async () => (await nodes()).at(-1)?.level).toBeGreaterThan(-7)
+      // what was just added is what the next key removes
+      await add('gain')
+      await keys('Delete')
+      await expect.poll(async () => (await nodes()).length).toBe(before + 1)
+      // a macro's field takes what is typed at once, and gives the focus back
+      const macro = page.getByRole('slider', { name: 'Macro Haze' })
+      await macro.focus()
+      await keys('Enter')
+      await page.keyboard.type('37')
+      await keys('Enter', 'ArrowUp')
+      await expect(macro).toBeFocused()
+      await expect(macro).toHaveAttribute('aria-valuenow', '38')
+    },
+  )
 
 test('Space plays after a view was gone to by its link, as links leave that key alone', async ({ page }) => {
   await open(page)
@@ -302,44 +304,45 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
   ).toBe(0)
 })
 
-test('an effect that ran away on a track that is not shown is named on every view, shown, and let sound again', async ({
-  page,
-}) => {
-  // the message of the engine, as its guard sends it
-  await page.addInitScript(() => {
-    const Node = globalThis.AudioWorkletNode
-    globalThis.AudioWorkletNode = class extends Node {
-      constructor(...made: ConstructorParameters<typeof Node>) {
-        super(...made)
-        Object.assign(globalThis, {
-          tell: (data: unknown) => this.port.onmessage?.(new MessageEvent('message', { data })),
-        })
+own(
+  'an effect that ran away on a track that is not shown is named on every view, shown, and let sound again',
+  async ({ page }) => {
+    // the message of the engine, as its guard sends it
+    await page.addInitScript(() => {
+      const Node = globalThis.AudioWorkletNode
+      globalThis.AudioWorkletNode = class extends Node {
+        constructor(...made: ConstructorParameters<typeof Node>) {
+          super(...made)
+          Object.assign(globalThis, {
+            tell: (data: unknown) => this.port.onmessage?.(new MessageEvent('message', { data })),
+          })
+        }
       }
+    })
+    await open(page)
+    await page.waitForFunction(() => 'tell' in globalThis)
+    const { tracks } = await project(page)
+    const other = tracks.find((t) => t.id !== 'pad' && t.a.nodes[0]?.kind === 'effect')!
+    const node = other.a.nodes[0]!.id
+    const said = page.getByRole('alert').filter({ hasText: 'ran away and was cut' })
+    for (const key of ['t', 'k', 'b']) {
+      await page.locator('body').press(key)
+      await page.evaluate(
+        (id) =>
+          (globalThis as unknown as { tell: (m: unknown) => void }).tell({
+            type: 'tripped',
+            key: `node:${id}`,
+          }),
+        node,
+      )
+      await expect(said).toContainText(other.name)
+      if (key === 'k') {
+        await said.getByRole('button', { name: 'Go to it' }).click()
+        await expect(page).toHaveURL(/\/$/)
+        await expect(page.locator(`[data-node="${node}"]`).first()).toBeVisible()
+      }
+      await said.getByRole('button', { name: 'Let it sound' }).click()
+      await expect(said).toHaveCount(0)
     }
-  })
-  await open(page)
-  await page.waitForFunction(() => 'tell' in globalThis)
-  const { tracks } = await project(page)
-  const other = tracks.find((t) => t.id !== 'pad' && t.a.nodes[0]?.kind === 'effect')!
-  const node = other.a.nodes[0]!.id
-  const said = page.getByRole('alert').filter({ hasText: 'ran away and was cut' })
-  for (const key of ['t', 'k', 'b']) {
-    await page.locator('body').press(key)
-    await page.evaluate(
-      (id) =>
-        (globalThis as unknown as { tell: (m: unknown) => void }).tell({
-          type: 'tripped',
-          key: `node:${id}`,
-        }),
-      node,
-    )
-    await expect(said).toContainText(other.name)
-    if (key === 'k') {
-      await said.getByRole('button', { name: 'Go to it' }).click()
-      await expect(page).toHaveURL(/\/$/)
-      await expect(page.locator(`[data-node="${node}"]`).first()).toBeVisible()
-    }
-    await said.getByRole('button', { name: 'Let it sound' }).click()
-    await expect(said).toHaveCount(0)
-  }
-})
+  },
+)

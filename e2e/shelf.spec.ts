@@ -3,7 +3,7 @@ import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
 import { drop, liveAgainstRender, open, project } from './app'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 /** A chain without what is its own wherever it stands: ids and letters. */
 async function chainOf(page: Page, name: string): Promise<string> {

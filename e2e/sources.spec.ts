@@ -17,7 +17,7 @@ import {
   trackNamed,
   value,
 } from './app'
-import { alone, expect, test } from './fixtures'
+import { alone, expect, test as own, sharing as test } from './fixtures'
 
 /** The shipped kick, by its hash. */
 const KICK = '5b500ac3f7085b42bae994858b6adaeb7b9b6765'
@@ -176,7 +176,7 @@ test('a print takes the place of its track; it is undone, and printed again afte
     .not.toBe(first?.source?.audio)
 })
 
-test(
+own(
   'the simulated player through a chain, recorded: dry is what was played, wet what came out, both aligned by the measured way',
   alone,
   async ({ page }) => {
@@ -239,7 +239,7 @@ test(
   },
 )
 
-test(
+own(
   'the fake microphone through overload and a resonant filter that a follower moves, recorded: the take agrees with the gauges',
   alone,
   async ({ page }) => {

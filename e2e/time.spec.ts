@@ -1,6 +1,6 @@
 import type { Locator, Page } from '@playwright/test'
 import { liveAgainstRender, open, project, wavOf } from './app'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 /** A new project with a tone of 220 Hz as its only track. */
 async function fresh(page: Page): Promise<void> {

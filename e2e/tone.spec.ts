@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { liveAgainstRender, open, project, wavOf } from './app'
-import { expect, test } from './fixtures'
+import { expect, sharing as test } from './fixtures'
 
 async function add(page: Page, name: string): Promise<void> {
   await page.keyboard.press('a')

@@ -92,6 +92,18 @@ describe('a ride', () => {
     for (const at of [0.14, 0.4, 1.2, 6.1, 7, 7.6]) expect(shape.at(at)).toBeCloseTo(0.48, 1.5)
     expect(shape.at(3)).toBeCloseTo(wave(3), 1.5)
   })
+  it('goes back within a song that does not loop, and leaves what lies between', () => {
+    doc.edit('No loop', (p) => {
+      p.loop = { on: false, start: 0, end: 8 }
+    })
+    recorder.begin('f.cutoff')
+    ride(wave)
+    ride(() => 0.3, 7.9, 8)
+    ride(() => 0.3, 0, 0.2)
+    recorder.end()
+    const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
+    for (const at of [1, 2.7, 5]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
+  })
   it('does not touch what lies between when the song is sent elsewhere', () => {
     recorder.begin('f.cutoff')
     ride(wave)

@@ -44,6 +44,24 @@ function recorded(blocks: number, busy: { from: number; to: number }): RecordedP
 }
 
 describe('a take', () => {
+  it('is heard, and a second press stops it; the other side takes its place', async () => {
+    const stops: string[] = []
+    const host = {
+      sound: (hash: string) => ({ hash }),
+      listen: ({ hash }: { hash: string }) => Promise.resolve({ stop: () => stops.push(hash) }),
+    }
+    const monitoring = { heardTake: '' }
+    const none = {} as never
+    const takes = new Takes(none, { monitoring } as never, host as never, none, none)
+    const take = { id: 'k', name: 'Take', at: 0, dry: 'dry', wet: 'wet' }
+    await takes.hear(take as never, 'dry')
+    expect([monitoring.heardTake, stops]).toEqual(['k dry', []])
+    await takes.hear(take as never, 'wet')
+    expect([monitoring.heardTake, stops]).toEqual(['k wet', ['dry']])
+    await takes.hear(take as never, 'wet')
+    expect([monitoring.heardTake, stops]).toEqual(['', ['dry', 'wet']])
+  })
+
   it('is all that was recorded, one block more than two parts', () => {
     const parts = recorded((2 * PART) / BLOCK + 1, { from: 0, to: 0 })
     expect(parts.map(({ frames, from }) => [from, frames])).toEqual([

@@ -152,6 +152,23 @@ describe('a parameter and its links', () => {
       expect(Math.abs(note - Math.round(note))).toBeLessThan(1e-6)
     }
   })
+  it('quantised, it stands on steps in the first block after it is switched on, and in the last', () => {
+    const { state, links } = moved(depth, 0.5, [
+      { from: -0.5, to: 0.5, quantise: { to: 'steps', steps: 4 }, on: false },
+    ])
+    const { amounts } = links[0]!
+    const onSteps = (): boolean =>
+      [...state.block.values()].every((v) => Math.abs(v * 4 - Math.round(v * 4)) < 1e-9)
+    state.update()
+    for (const on of [1, 0]) {
+      amounts.set({ amount: 1, on })
+      for (let b = 0; b < 40; b++) {
+        amounts.update()
+        state.update()
+        expect(onSteps(), `switched to ${on}, block ${b}`).toBe(true)
+      }
+    }
+  })
   it('whatever the links ask for, it stays on its staff', () => {
     const { state } = moved(cutoff, 15_000, [
       { from: 0.5, to: 3 },

@@ -135,6 +135,16 @@ describe('the notes of a track', () => {
     )
     expect(flood[NOTE_EVENTS]!.at).toBe(flood[0]!.at + BLOCK)
   })
+  it('played live and due a block later begins with the block that it falls into', () => {
+    const p = player(null)
+    p.step.play(60, 0.7, BLOCK)
+    p.step.play(62, 0.7, BLOCK + 1)
+    expect(p.blocks(1)).toEqual([])
+    expect(p.blocks(1).map((e) => [e.pitch, e.at])).toEqual([
+      [60, BLOCK],
+      [62, BLOCK + 1],
+    ])
+  })
   it('ten thousand a second for a minute, in bursts: none is lost, and none comes later than the block after its own', () => {
     const p = player(null)
     p.song.playing = false

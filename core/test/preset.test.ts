@@ -29,7 +29,7 @@ import {
 import { checkProject } from '@oleaje/core/project/read'
 import type { Project } from '@oleaje/core/project/schema'
 import { setParam } from '@oleaje/core/project/value-edits'
-import { heardChain, nodesIn } from '@oleaje/core/project/walk'
+import { findOwner, heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { edited, play, projectOf } from './project-rig'
 import { noise } from './rig'
 
@@ -124,6 +124,15 @@ describe('what is kept', () => {
 })
 
 describe('a preset is taken', () => {
+  it('as a branch where there is room for one more, and nowhere else', () => {
+    const branches = (n: number) => Array.from({ length: n }, (_, i) => newBranch(`${i}`, 0, `full${i}`))
+    const taken = (n: number): number => {
+      const full = edited(target(), addNode(newSplit(branches(n), 'sp'), { startOf: 'o' }))
+      const found = findOwner(take(full, 'o', presetOfBranch(start(), 'b2')!, { intoSplit: 'sp' }), 'sp')
+      return found?.kind === 'node' && found.node.kind === 'split' ? found.node.branches.length : 0
+    }
+    expect([taken(7), taken(8)]).toEqual([8, 8])
+  })
   const preset = presetOfNodes(start(), ['f', 's', 'g'], 'Room')!
   const inner = ['filter', 'split', 'drive', 'loop-back', 'pitch', 'group', 'reverb']
   it('to a spot, around effects, in place of them, as a branch, and as a whole chain', () => {
