@@ -84,6 +84,9 @@ export class EffectStep implements SoundStep {
   get isOn(): boolean {
     return this.params.byName.on.block.value >= 0.5
   }
+  get rings(): boolean {
+    return !this.turn.isOff && !this.sleep.isAsleep
+  }
   get isHeard(): boolean {
     return this.isOn
   }

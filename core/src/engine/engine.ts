@@ -119,6 +119,7 @@ export class Engine {
 
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
+    this.runner.rest.wake()
     this.transport.rewind()
     this.runner.forgive()
     // a start that still waited for a fade was of the project before
@@ -150,6 +151,7 @@ export class Engine {
    */
   update(project: Project): void {
     if (!this.plan || !this.project) return this.load(project)
+    this.runner.rest.wake()
     const structure = structureOf(project)
     if (structure === this.structure) {
       if (this.next) this.next.project = project
@@ -191,6 +193,7 @@ export class Engine {
     )
       return this.update(project)
     this.project = project
+    this.runner.rest.wake()
     params.setOne(path, value)
   }
 
@@ -207,12 +210,14 @@ export class Engine {
   arm(armed: boolean): void {
     if (armed === this.output.armed) return
     this.output.arm(armed)
+    this.runner.rest.wake()
     if (!this.project) return
     this.begin(this.next?.project ?? this.project, 0)
     this.finish()
   }
 
   setMonitor(monitor: Monitor): void {
+    this.runner.rest.wake()
     const sameProbe = this.monitor.probe?.track === monitor.probe?.track
     this.monitor = monitor
     this.applyMonitor()
@@ -221,6 +226,7 @@ export class Engine {
 
   /** Measures from now on what each step costs, as live values `cost:KEY`; null ends it. */
   measureCosts(clock: Clock | null): void {
+    this.runner.rest.wake()
     this.runner.costs = clock && new StepCosts(clock, this.options.sampleRate)
     this.live.renew('soon')
   }
@@ -242,6 +248,7 @@ export class Engine {
 
   /** Lets go of all that rings, with soft ends; what plays goes on. */
   silenceAll(): void {
+    this.runner.rest.wake()
     this.fade.to(() => {
       this.empty()
     }, true)
@@ -258,6 +265,7 @@ export class Engine {
    */
   note(track: string, pitch: number, velocity: number, delay = 0, ago = 0): void {
     const { transport } = this
+    this.runner.rest.wake(true)
     this.options.onNote?.(
       track,
       pitch,
@@ -270,6 +278,7 @@ export class Engine {
 
   /** Bend (½ for none) and pressure of a live player on a track, 0…1. */
   shapeNotes(track: string, bend: number, pressure: number): void {
+    this.runner.rest.wake(true)
     if (this.plan) stepAt(this.plan, `notes:${track}`, NoteLineStep)?.shape(bend, pressure)
   }
 
@@ -281,6 +290,7 @@ export class Engine {
   /** Stops the sources; what rings rings on, or is cut. */
   stop(cut = false): void {
     this.transport.stop()
+    this.runner.rest.wake(true)
     // a start that waited for a fade is taken back
     this.fade.instead(() => {
       this.empty()
@@ -290,6 +300,7 @@ export class Engine {
 
   /** Clean state everywhere, as at the start of playing. */
   reset(): void {
+    this.runner.rest.wake()
     if (!this.plan) return
     for (const step of this.plan.order) step.reset()
     this.idleTracks.settle()
@@ -304,23 +315,50 @@ export class Engine {
     if (this.next !== null) this.goOn(this.next)
     this.transport.advance()
     const { plan, mix } = this
-    if (!plan) {
+    const { rest } = this.runner
+    if (plan && !rest.isOn) this.run(plan)
+    else {
       mix.left.fill(0)
       mix.right.fill(0)
-    } else {
-      if (this.idleTracks.count()) this.live.renew('soon')
-      for (const late of plan.lateSongs) late.process()
-      this.runner.run(this.idleTracks.order, this.telemetry.values)
-      mix.left.set(plan.mix.out.left)
-      mix.right.set(plan.mix.out.right)
     }
-    this.fade.process(mix)
     left.set(mix.left)
     right.set(mix.right)
     if (this.options.looping === false) return
+    if (rest.isOn) {
+      this.live.goOn()
+      return
+    }
     this.output.process(left, right, this.input)
     this.live.follow(plan, this.idleTracks.order, this.runner.costs)
     this.live.write(this.transport, this.output.gain, this.latency)
+    if (plan) rest.look(plan, this.isBusy)
+  }
+
+  private run(plan: Plan): void {
+    const { mix } = this
+    if (this.idleTracks.count()) this.live.renew('soon')
+    for (const late of plan.lateSongs) late.process()
+    this.runner.run(this.idleTracks.order, this.telemetry.values)
+    mix.left.set(plan.mix.out.left)
+    mix.right.set(plan.mix.out.right)
+    this.fade.process(mix)
+  }
+
+  /** Whether anything asks for the next block, sounding or not. */
+  private get isBusy(): boolean {
+    return (
+      this.transport.playing ||
+      this.armed ||
+      this.next !== null ||
+      this.fade.isOn ||
+      this.fade.heard > 0 ||
+      this.runner.costs !== null
+    )
+  }
+
+  /** Whether it rests: nothing sounds, and nothing is worked out until something changes. */
+  get isResting(): boolean {
+    return this.runner.rest.isOn
   }
 
   private context(): CompileContext {
@@ -340,6 +378,7 @@ export class Engine {
   private begin(project: Project, wait: number): void {
     const { plan } = this
     if (!plan) return
+    this.runner.rest.wake()
     this.next = {
       project,
       before: this.next?.before ?? this.project ?? project,
@@ -462,6 +501,7 @@ export class Engine {
 
   /** A person has seen that the guard cut a node, which may sound again. */
   acknowledge(node: string): void {
+    this.runner.rest.wake()
     this.plan?.steps.get(`node:${node}`)?.guard?.release()
   }
 }

@@ -55,6 +55,11 @@ export class LiveValues {
     this.renewals++
   }
 
+  /** Counts a block in which nothing is worked out. */
+  goOn(): void {
+    this.memory.values[fixedSlot.blocks] = ++this.blocks
+  }
+
   /** Writes what is new of this block. */
   write(transport: Transport, gain: number, latency: number): void {
     const { memory, probe, probed } = this
@@ -66,11 +71,10 @@ export class LiveValues {
         probed.fader.out,
         probed.modulator?.outputs[0] ?? null,
       )
-    this.blocks++
+    this.goOn()
     const { dry, wet } = probe
     values[fixedSlot.beat] = transport.beat
     values[fixedSlot.playing] = transport.playing ? 1 : 0
-    values[fixedSlot.blocks] = this.blocks
     values[fixedSlot.limiter] = gain
     values[fixedSlot.latency] = latency
     values[fixedSlot['dry momentary']] = dry.momentary

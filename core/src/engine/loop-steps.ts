@@ -49,6 +49,10 @@ export class LoopHeadStep implements SoundStep {
     this.tone = new RoundTone(context.sampleRate)
   }
 
+  get rings(): boolean {
+    return !this.round.isQuiet
+  }
+
   run(): void {
     const { params, round, tone, out, roundPeak } = this
     params.update()
@@ -131,6 +135,11 @@ class RoundTrip {
   /** Time at the end of the block, in samples. */
   get last(): number {
     return this.times.times[BLOCK - 1]
+  }
+
+  /** Whether nothing audible is left, as far back as is read or soon may be. */
+  get isQuiet(): boolean {
+    return this.line.isQuietWithin(Math.max(8 * this.sampleRate, this.last + this.sampleRate))
   }
 
   /** Reads what comes round. @param inside samples of the time that what is inside takes */

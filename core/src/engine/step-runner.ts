@@ -1,9 +1,12 @@
 import type { StereoBlock } from '../contract/block'
 import type { SoundStep, Step } from './step'
+import { Rest } from './rest'
 import type { StepCosts } from './step-costs'
 
 /** Runs the steps of a plan, block by block. One that throws is cut; the others go on. */
 export class StepRunner {
+  /** Whether there is anything to run. */
+  readonly rest = new Rest()
   /** Measures what each step costs; null for not. */
   costs: StepCosts | null = null
   /** Steps that have failed and are not run any more. */

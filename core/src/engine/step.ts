@@ -19,6 +19,8 @@ export interface Step {
   idle?: boolean
   /** Set on what is about to be taken out of the plan: it fades out first. */
   leaving?: boolean
+  /** Whether it holds sound that may be heard later. */
+  readonly rings?: boolean
   /** Whether its taking out can be heard. */
   readonly isHeard?: boolean
   /** Watches what it gives, and holds it cut where it has run away. */
