@@ -312,7 +312,10 @@ export class Engine {
 
   /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
   process(left: Float32Array, right: Float32Array): void {
-    if (this.next !== null) this.goOn(this.next)
+    if (this.next !== null) {
+      this.runner.rest.wake()
+      this.goOn(this.next)
+    }
     this.transport.advance()
     const { plan, mix } = this
     const { rest } = this.runner
@@ -344,12 +347,11 @@ export class Engine {
     this.fade.process(mix)
   }
 
-  /** Whether anything asks for the next block, sounding or not. */
+  /** Whether the next block may sound, or is measured. */
   private get isBusy(): boolean {
     return (
       this.transport.playing ||
       this.armed ||
-      this.next !== null ||
       this.fade.isOn ||
       this.fade.heard > 0 ||
       this.runner.costs !== null
