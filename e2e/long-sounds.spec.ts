@@ -341,9 +341,10 @@ test('many sounds brought in and removed leave storage as it was', alone, () =>
   }),
 )
 
-test('a project with a long sound goes into one file and comes back from it in another browser', async () => {
+test('a project with a long sound goes into one file, or an archive of all, and comes back from either in another browser', async () => {
   const frames = 361 * RATE + 7
   const bundle = join(folder, 'crossing.zip')
+  const archive = join(folder, 'everything.zip')
   await withDisk(async (page) => {
     await open(page, newProject('Six minutes'))
     await expect.poll(async () => (await project(page)).name).toBe('Six minutes')
@@ -354,6 +355,12 @@ test('a project with a long sound goes into one file and comes back from it in a
       page.getByRole('button', { name: 'Save to file' }).click(),
     ])
     await download.saveAs(bundle)
+    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    const [all] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Export everything…' }).click(),
+    ])
+    await all.saveAs(archive)
   })
   await withDisk(async (page) => {
     await open(page)
@@ -368,5 +375,11 @@ test('a project with a long sound goes into one file and comes back from it in a
     expect(await page.evaluate((h) => globalThis.oleaje.sound(h)?.channels.length, hash)).toBe(0)
     // at 120 bpm, beat 700 is 350 seconds in
     await heardAt(page, 700, 350 * RATE)
+    // the sound is read and hashed once more, and what is here already is left alone
+    const again = page.waitForEvent('filechooser')
+    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    await page.getByRole('button', { name: 'Import everything…' }).click()
+    await (await again).setFiles(archive)
+    await expect(page.getByText(/^Imported \d+ projects?, /)).toBeVisible({ timeout: 60_000 })
   })
 })

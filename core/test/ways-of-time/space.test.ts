@@ -31,6 +31,22 @@ describe('Reverb', () => {
       expect(Math.abs(v - late[i]!), `octave ${i}`).toBeLessThan(0.5)
     })
   })
+  it('is mono at a width of 0 %, and its sides are strangers at 100 %', () => {
+    const likeness = (width: number, side: number): number => {
+      const made = through(
+        noise(1.5, 5, 0.3),
+        [newEffect('reverb', { width, character: side, decay: 1.3 }, 'r')],
+        2,
+      )
+      const [l, r] = [made.left, made.right].map((x) => x.subarray(0.4 * RATE, 1.9 * RATE))
+      const sum = (a: Float32Array, b: Float32Array): number => a.reduce((s, v, i) => s + v * b[i]!, 0)
+      return sum(l!, r!) / Math.sqrt(sum(l!, l!) * sum(r!, r!))
+    }
+    for (const character of [0, 1, 2, 3]) {
+      expect(likeness(0, character)).toBeGreaterThan(0.999999)
+      expect(Math.abs(likeness(1, character)), `character ${character}`).toBeLessThan(0.6)
+    }
+  })
   it('has characters that differ in early pattern and colour', () => {
     const x = new Float32Array(3 * RATE)
     x[100] = 1
