@@ -11,7 +11,7 @@ import type { Buffering } from './buffering'
 import { ContextOutput } from './context-output'
 import { DropoutCount } from './dropout-count'
 import { HostSounds } from './host-sounds'
-import { InputNode, type LiveInput } from './input-node'
+import { InputNode, type InputSignal } from './input-node'
 import { OutputClock } from './output-clock'
 import type { PlayedNote } from '../contract/played-note'
 import { Telemetry } from './telemetry'
@@ -443,7 +443,7 @@ export class EngineHost {
   }
 
   /** Connects a live input, or none. */
-  async connectInput(input: LiveInput | null): Promise<void> {
+  async connectInput(input: InputSignal | null): Promise<void> {
     const { context, node } = this.output
     this.input.input = input
     this.input.disconnect()

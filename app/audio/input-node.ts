@@ -5,12 +5,12 @@ import { bufferOf } from './beside'
 const CABLE_SECONDS = 0.0137
 
 /** A stream from a device, a sound in a loop as from the other end of a line, or a cable from the output. */
-export type LiveInput = MediaStream | Sound | 'cable'
+export type InputSignal = MediaStream | Sound | 'cable'
 
 /** Connects a live input to the engine's node. */
 export class InputNode {
   /** What is asked for, also where there is no context yet. */
-  input: LiveInput | null = null
+  input: InputSignal | null = null
   private node: AudioNode | null = null
   /** Pulls the simulated cable out of the output. */
   private unplug: (() => void) | null = null
@@ -27,12 +27,12 @@ export class InputNode {
     this.unplug = this.node = null
   }
 
-  connect(input: LiveInput, context: AudioContext, engine: AudioNode): void {
+  connect(input: InputSignal, context: AudioContext, engine: AudioNode): void {
     this.node = this.made(input, context, engine)
     this.node.connect(engine)
   }
 
-  private made(input: LiveInput, context: AudioContext, engine: AudioNode): AudioNode {
+  private made(input: InputSignal, context: AudioContext, engine: AudioNode): AudioNode {
     if (input instanceof MediaStream) return context.createMediaStreamSource(input)
     if (input !== 'cable') {
       const source = context.createBufferSource()
