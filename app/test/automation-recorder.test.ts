@@ -92,17 +92,26 @@ describe('a ride', () => {
     for (const at of [0.14, 0.4, 1.2, 6.1, 7, 7.6]) expect(shape.at(at)).toBeCloseTo(0.48, 1.5)
     expect(shape.at(3)).toBeCloseTo(wave(3), 1.5)
   })
-  it('goes back within a song that does not loop, and leaves what lies between', () => {
+  it('goes back within a song that does not loop, and leaves what lies around', () => {
     doc.edit('No loop', (p) => {
-      p.loop = { on: false, start: 0, end: 8 }
+      p.loop = { on: false, start: 2, end: 6 }
     })
     recorder.begin('f.cutoff')
     ride(wave)
-    ride(() => 0.3, 7.9, 8)
-    ride(() => 0.3, 0, 0.2)
+    ride(() => 0.3, 5.8, 5.95)
+    ride(() => 0.3, 2.02, 2.2)
     recorder.end()
     const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
-    for (const at of [1, 2.7, 5]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
+    for (const at of [0.7, 1.6, 6.4, 7.3]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
+  })
+  it('forgets what an older pass has left between two looks around the end of the loop', () => {
+    recorder.begin('f.cutoff')
+    ride(() => 0.9)
+    ride(() => 0.2, 7.4, 8, 0.19)
+    ride(() => 0.2, 0.17, 0.8, 0.19)
+    recorder.end()
+    const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
+    for (const at of [0.05, 0.1, 7.98]) expect(shape.at(at)).toBeCloseTo(0.2, 1)
   })
   it('does not touch what lies between when the song is sent elsewhere', () => {
     recorder.begin('f.cutoff')
