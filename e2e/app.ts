@@ -53,7 +53,7 @@ export async function ready(page: Page): Promise<void> {
   await page.waitForFunction(
     () =>
       document.documentElement.dataset.keys === 'heard' &&
-      globalThis.oleaje.project() !== null &&
+      (globalThis as { oleaje?: Inspect }).oleaje?.project() != null &&
       performance.getEntriesByName('first-contentful-paint').length > 0,
   )
   await page.evaluate(

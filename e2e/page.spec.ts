@@ -127,7 +127,7 @@ own(
     const notice = page.getByRole('status').filter({ hasText: 'more to do than it has time for' })
     await expect(notice).toContainText(/on Fog horn costs most: \d+ % of a core/)
     expect((await project(page)).tracks[0]?.a.nodes.every((n) => (n.params.on ?? 1) === 1)).toBe(true)
-    await notice.getByRole('button', { name: 'Let it sleep' }).click()
+    await notice.getByRole('button', { name: 'Bypass it' }).click()
     await expect
       .poll(async () => (await project(page)).tracks[0]?.a.nodes.filter((n) => n.params.on === 0).length)
       .toBe(1)
