@@ -54,6 +54,11 @@ own(
     await page.mouse.move(box.x + 2.6 * perBeat, box.y + 9 * 6 + 4, { steps: 6 })
     await page.mouse.up()
     await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
+    // a double click takes it away
+    await page.mouse.dblclick(box.x + 2.6 * perBeat, box.y + 9 * 6 + 4)
+    await expect.poll(line).toEqual([])
+    await page.keyboard.press('Control+z')
+    await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
     await page.getByRole('button', { name: 'repeat', exact: true }).last().click()
     await expect.poll(async () => (await line()).length).toBe(2)
     await page.getByRole('button', { name: 'arpeggio…' }).click()

@@ -1,3 +1,6 @@
+import { apply } from '@oleaje/core/project/edit'
+import { addModulator } from '@oleaje/core/project/motion-edits'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
@@ -220,4 +223,60 @@ test('a drag is taken back by Escape; a double click types and moves nothing; th
     (await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes[0]?.params.cutoff
   await expect.poll(set).not.toBe(before)
   expect(Math.log(((await set()) ?? 0) / (before ?? 1))).toBeCloseTo(0.01 * Math.log(1000), 6)
+})
+
+test('staffs, choices and keys on the screen answer the hand as they say', async ({ page }) => {
+  const track = newTrack('Keys', newSource('played', { plays: 1 }, null, 's'), 'keys')
+  track.a.nodes = [newEffect('filter', {}, 'f')]
+  const bare = newProject('Skerries')
+  bare.tracks.unshift(track)
+  await open(page, apply(bare, addModulator('keys', 'macro', { id: 'm' })).next)
+  const macro = async (): Promise<number> =>
+    (await project(page)).tracks[0]?.modulators[0]?.params.value ?? NaN
+  const slope = async (): Promise<number> => (await project(page)).tracks[0]?.a.nodes[0]?.params.slope ?? NaN
+
+  // a staff goes where it is pressed; with Shift it stays and moves finely
+  const staff = await page.getByRole('slider', { name: /^Macro / }).boundingBox()
+  if (!staff) throw new Error('The staff is not drawn.')
+  const first = await macro()
+  await page.mouse.move(staff.x + 15, staff.y + 0.2 * staff.height)
+  await page.keyboard.down('Shift')
+  await page.mouse.down()
+  await page.mouse.up()
+  await page.keyboard.up('Shift')
+  expect(await macro()).toBe(first)
+  await page.mouse.down()
+  await page.mouse.up()
+  await expect.poll(macro).toBeCloseTo(0.8, 1)
+
+  // a choice that is typed: one that there is not is refused, and the field stays
+  await page.getByRole('button', { name: /^Filter, on/ }).click()
+  const gauge = page.locator('[data-gauge="f.slope"]')
+  await gauge.locator('[tabindex="0"], button').first().focus()
+  await page.keyboard.press('Enter')
+  const field = page.getByRole('textbox', { name: 'Value of Slope' })
+  await field.fill('sideways')
+  await page.keyboard.press('Enter')
+  await expect(field).toBeVisible()
+  expect(await slope()).toBe(0)
+  await field.fill('24 dB/oct')
+  await page.keyboard.press('Enter')
+  await expect(field).toHaveCount(0)
+  await expect.poll(slope).toBe(1)
+
+  // a key sounds while it is pressed, and the next one where the hand goes on
+  await page.getByRole('button', { name: 'Source', exact: true }).click()
+  const keys = await page.getByRole('img', { name: 'Keys that play Keys' }).boundingBox()
+  if (!keys) throw new Error('The keys are not drawn.')
+  const sounding = (): Promise<number> =>
+    page.evaluate(() => globalThis.oleaje.value('read:source:keys:voices'))
+  const note = (): Promise<number> => page.evaluate(() => globalThis.oleaje.value('read:source:keys:note'))
+  await page.mouse.move(keys.x + 0.2 * keys.width, keys.y + 20)
+  await page.mouse.down()
+  await expect.poll(sounding).toBe(1)
+  const low = await note()
+  await page.mouse.move(keys.x + 0.7 * keys.width, keys.y + 20, { steps: 3 })
+  await expect.poll(note).toBeGreaterThan(low + 5)
+  await page.mouse.up()
+  await expect.poll(sounding).toBe(0)
 })
