@@ -28,15 +28,18 @@ const PLAIN = ['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result']
 const link = computed(() => props.row.link)
 const path = computed(() => pathOf(link.value.target))
 const key = computed(() => gaugeKey(link.value.target.owner, path.value))
-const ends = computed(() => [
-  { what: 'from' as const, name: 'Lowest', text: props.row.from },
-  { what: 'to' as const, name: 'Highest', text: props.row.to },
-])
-const figures = computed(() => [
-  { what: 'curve' as const, name: 'Bend', text: formatValue(linkSpecs.curve, link.value.curve) },
-  { what: 'slew' as const, name: 'Slew', text: formatValue(linkSpecs.slew, link.value.slewUp) },
-  { what: 'amount' as const, name: 'Amount', text: formatValue(linkSpecs.amount, link.value.amount) },
-])
+/** What is typed or pressed, from left to right. */
+const cells = computed(() => {
+  const { mode, curve, slewUp, amount } = link.value
+  return [
+    { what: 'from', name: 'Lowest', text: props.row.from },
+    { what: 'to', name: 'Highest', text: props.row.to },
+    { what: 'mode', name: 'Range', text: mode },
+    { what: 'curve', name: 'Bend', text: formatValue(linkSpecs.curve, curve) },
+    { what: 'slew', name: 'Slew', text: formatValue(linkSpecs.slew, slewUp) },
+    { what: 'amount', name: 'Amount', text: formatValue(linkSpecs.amount, amount) },
+  ] as const
+})
 const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.row.param}`)
 </script>
 
@@ -82,27 +85,20 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
         ↻</span
       ></span
     >
-    <span v-for="end in ends" :key="end.what" v-memo="[what, end.text]" role="cell"
-      ><TableField
-        :text="end.text"
-        :label="`${end.name} of ${what}`"
-        :take="(text: string) => type(end.what, text)"
-    /></span>
-    <span v-memo="[what, link.mode]" role="cell"
+    <span v-for="cell in cells" :key="cell.what" v-memo="[what, cell.text]" role="cell"
       ><button
+        v-if="cell.what === 'mode'"
         class="small-button w-full"
-        :aria-label="`Range of ${what}: ${link.mode}`"
+        :aria-label="`Range of ${what}: ${cell.text}`"
         title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note"
         @click="emit('mode')"
       >
-        {{ link.mode }}
-      </button></span
-    >
-    <span v-for="f in figures" :key="f.what" v-memo="[what, f.text]" role="cell"
+        {{ cell.text }}</button
       ><TableField
-        :text="f.text"
-        :label="`${f.name} of ${what}`"
-        :take="(text: string) => type(f.what, text)"
+        v-else
+        :text="cell.text"
+        :label="`${cell.name} of ${what}`"
+        :take="(text: string) => type(cell.what, text)"
     /></span>
     <span v-memo="[what, link.on]" role="cell"
       ><button
