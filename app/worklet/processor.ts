@@ -141,7 +141,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
         // code that is being compiled would stutter: what has begun to rehearse ends first, at most some two
         // seconds after the start
         this.start = { beat, patience: this.sounds.pieces.some ? PATIENCE : 0 }
-        engine.transport.aimAt(beat)
+        engine.aimAt(beat)
         if (!this.rehearsal) this.startIfReady()
       },
       stop: ({ cut }) => {

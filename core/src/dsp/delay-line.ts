@@ -11,6 +11,8 @@ export const LEAST_DELAY = SINC_TAPS / 2
 
 /** −120 dBFS. */
 const AUDIBLE = 1e-6
+/** What has died away is written as nothing, long before its numbers are denormal. */
+const NOTHING = 1e-30
 
 function isAudible(x: Float64Array, start: number, end: number): boolean {
   for (let i = start; i < end; i++) if (x[i] > AUDIBLE || x[i] < -AUDIBLE) return true
@@ -118,8 +120,10 @@ export class StereoDelayLine {
     for (let i = start; i < end;) {
       const stop = Math.min(end, i + mask + 1 - head)
       for (let k = i; k < stop; k++) {
-        a[head + k - i] = left[k]
-        b[head + k - i] = right[k]
+        const l = left[k]
+        const r = right[k]
+        a[head + k - i] = l < NOTHING && l > -NOTHING ? 0 : l
+        b[head + k - i] = r < NOTHING && r > -NOTHING ? 0 : r
       }
       if (head < SINC_TAPS) {
         a.copyWithin(mask + 1, 0, SINC_TAPS)

@@ -1,4 +1,4 @@
-import { BLOCK, type ParamBlock, type SongBlock, type StereoBlock } from '../contract/block'
+import { BLOCK, NOTHING, type ParamBlock, type SongBlock, type StereoBlock } from '../contract/block'
 import { exp2, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { prime } from '../dsp/prime'
@@ -276,7 +276,8 @@ function diffuse(
     for (let i = 0; i < BLOCK; i++) {
       const past = ring[h]
       const v = x[i] - g * past
-      ring[h] = v
+      // what has died away ends here, long before its numbers are denormal
+      ring[h] = v < NOTHING && v > -NOTHING ? 0 : v
       x[i] = past + g * v
       if (++h === length) h = 0
     }

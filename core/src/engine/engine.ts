@@ -231,6 +231,12 @@ export class Engine {
     this.live.renew('soon')
   }
 
+  /** Says where it will be played from in a moment, so that long sounds are brought from there on. */
+  aimAt(beat: number): void {
+    this.runner.rest.wake()
+    this.transport.aimAt(beat)
+  }
+
   /**
    * Starts from a song position in quarter notes, with clean state. What still rings from before fades first,
    * where it is heard live.
