@@ -2,16 +2,16 @@ import { Resampler } from '@oleaje/core/formats/resample'
 import { shallowReactive } from 'vue'
 import type { EngineSound, Sound } from '../contract/messages'
 
-/** The sounds that the engine has been told of, and the pieces of long ones that it has at hand. */
+/** The sounds that the engine knows, and the bytes of long sounds that it holds. */
 export class HostSounds {
-  /** Asked for a piece of a long sound, by channel. */
+  /** Reads a piece of a long sound, by channel. */
   bring: (sound: Sound, n: number) => Promise<Float32Array<ArrayBuffer>[]> = () => Promise.resolve([])
-  /** Bytes of long sounds that the engine has at hand. */
+  /** Bytes of long sounds that the engine holds. */
   pieceBytes = 0
-  /** What is there; whoever shows a sound sees it come. */
+  /** By hash; reactive, so that views update when a sound arrives. */
   private readonly all = shallowReactive(new Map<string, Sound>())
 
-  /** By hash, those that came first first. */
+  /** Hashes, in order of arrival. */
   get hashes(): string[] {
     return [...this.all.keys()]
   }
