@@ -18,8 +18,8 @@ const upwards = rows.flatMap((row, i) => row.map((room) => {
 /** The layers of the app, from the top down. A layer imports only from those below it, types included. */
 const layers = [
   ['pages', 'layouts', 'plugins'],
-  ['components/(bench|devices|dialogs|links|listening|timeline)'],
-  ['components/pictures'],
+  ['components/(bench|devices|dialogs|dock|links|timeline)'],
+  ['components/(listening|pictures)'],
   ['components/ui'],
   ['commands'],
   ['composables'],

@@ -189,6 +189,20 @@ export const rises = async (page: Page, key: string, timeout = 3000): Promise<vo
 /** The lane of the notes that lie open. */
 export const lane = (page: Page) => page.locator('[data-region=notes]')
 
+/**
+ * Chooses something from a menu by its button.
+ * @param within a selector of the part of the page where the button is
+ */
+export async function menu(
+  page: Page,
+  button: string | RegExp,
+  item: string | RegExp,
+  within = 'body',
+): Promise<void> {
+  await page.locator(within).getByRole('button', { name: button, exact: true }).last().click()
+  await page.getByRole('menuitem', { name: item, exact: typeof item === 'string' }).click()
+}
+
 /** Opens a project as from a file. */
 export async function openProject(page: Page, p: Project): Promise<void> {
   await drop(page, 'project.json', Buffer.from(JSON.stringify(p)))

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { writeWav } from '@oleaje/core/formats/wav'
-import { drop, open, project } from './app'
+import { drop, menu, open, project } from './app'
 import { expect, sharing as test } from './fixtures'
 
 /** All that the browser keeps, without the times at which it was. */
@@ -54,7 +54,7 @@ test('everything is exported, removed, imported, and is as it was; what is here 
   await page.keyboard.press('Control+Shift+z')
   await expect(page.getByTestId('save-state')).toHaveText(/^saved/)
   const before = (await page.evaluate(kept)) as Record<string, { id?: string; hash?: string }[]>
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await expect(page.getByText(/Storage: \d+ MB used/)).toBeVisible()
   const [download] = await Promise.all([
     page.waitForEvent('download'),
@@ -88,6 +88,6 @@ test('everything is exported, removed, imported, and is as it was; what is here 
 
   // brought back once more, nothing is there twice; edited, it comes as a copy
   await drop(page, 'everything.zip', file)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await expect(page.getByRole('dialog').getByRole('button', { name: /^Remove Night Ferry$/ })).toHaveCount(2)
 })

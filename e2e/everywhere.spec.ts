@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { liveAgainstRender, open, project } from './app'
+import { liveAgainstRender, menu, open, project } from './app'
 import { alone, expect, test } from './fixtures'
 
 test('a browser that refuses the project’s rate plays it all the same, and the engine gives the same bits', async ({
@@ -42,7 +42,9 @@ test('an output whose clock stands still is said, with a way to try again; it pl
   })
   await open(page)
   await page.keyboard.press('Space')
-  await expect(page.getByRole('alert')).toContainText('No audio output. Check your output device.')
+  await expect(page.getByRole('alert')).toContainText(
+    'No audio output. Check your output device, then click Try again.',
+  )
   await page.keyboard.press('b')
   await page.keyboard.press('t')
   // on every view
@@ -79,7 +81,7 @@ test('with site data blocked the app opens, plays, and says that nothing is kept
   await page.waitForFunction(
     () => globalThis.oleaje?.project() !== null && document.documentElement.dataset.keys === 'heard',
   )
-  await expect(page.getByTestId('save-state')).toHaveText(/memory only/)
+  await expect(page.getByTestId('save-state')).toHaveText('not saved')
   await expect.poll(() => page.evaluate(() => document.activeElement !== null)).toBe(true)
   await page.keyboard.press('Space')
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
@@ -127,9 +129,9 @@ test('what is kept of the demo and cannot be read stays as it is, beside a fresh
   )
   expect(kept).toEqual({ format: 'oleaje-project', version: 99, mine: 'work of days' })
   // and the demo asked for by hand is not written over it either
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page
-    .getByRole('group', { name: 'Shipped with Oleaje' })
+    .getByRole('group', { name: 'Examples' })
     .getByRole('button', { name: 'Night Ferry', exact: true })
     .click()
   await expect(page.getByRole('dialog')).toHaveCount(0)
@@ -144,7 +146,7 @@ test('sounds that are kept under their former names are renamed once, in project
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
   await page.keyboard.press('Space')
   // a step that names a sound
-  await page.getByRole('button', { name: 'Duplicate', exact: true }).first().click()
+  await menu(page, /^Actions for/, 'Duplicate', '[data-region=tracks]')
   await expect(page.getByTestId('save-state')).toHaveText(/^saved/)
   const names = (
     JSON.parse(readFileSync(join(import.meta.dirname, '../demo/assets/catalogue.json'), 'utf8')) as {
@@ -245,7 +247,7 @@ test(
     await page.close({ runBeforeUnload: false })
     const next = await context.newPage()
     await next.goto('/')
-    await expect(next.getByRole('alert')).toContainText('A recording of Rope guitar was cut off')
+    await expect(next.getByRole('alert')).toContainText('The recording of Rope guitar was interrupted')
     const { tracks, audio, tempo } = await project(next)
     const take = tracks.find((t) => t.name === 'Rope guitar')?.takes?.[0]
     expect(take).toBeDefined()
@@ -285,7 +287,7 @@ test('where the page is magnified, all of it can be scrolled to, and its picture
   const context = await browser.newContext({ viewport: { width: 640, height: 400 }, deviceScaleFactor: 2 })
   const page = await context.newPage()
   await open(page)
-  for (const name of ['Play', 'Projects', 'Render'])
+  for (const name of ['Play', 'Shelf', 'Render'])
     await expect(async () => {
       const button = page.getByRole('button', { name, exact: true }).first()
       await button.scrollIntoViewIfNeeded()

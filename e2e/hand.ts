@@ -82,12 +82,7 @@ export class Hand {
     await expect(this.page.getByRole('dialog')).toHaveCount(0)
   }
   async addModulator(kind: string): Promise<void> {
-    await this.click(
-      this.page
-        .getByRole('region', { name: 'Macros and modulators' })
-        .getByRole('button', { name: 'Add', exact: true })
-        .last(),
-    )
+    await this.click(this.page.getByRole('button', { name: 'Add modulator' }))
     await this.click(this.page.getByRole('menuitem', { name: kind, exact: true }))
   }
   async addMacro(): Promise<void> {
@@ -98,8 +93,18 @@ export class Hand {
         .first(),
     )
   }
+  /** Chooses from the menu of what is selected. */
+  async menu(item: string): Promise<void> {
+    await this.click(
+      this.page
+        .locator('[data-region=effect]')
+        .getByRole('button', { name: /^Actions for/ })
+        .last(),
+    )
+    await this.click(this.page.getByRole('menuitem', { name: item }))
+  }
   node(name: string | RegExp): Promise<void> {
-    return this.click(this.page.getByLabel('Chart of the chain').getByRole('button', { name }).first())
+    return this.click(this.page.getByLabel('Chart').getByRole('button', { name }).first())
   }
   async choose(label: string | RegExp, option: string): Promise<void> {
     await this.click(this.page.getByRole('button', { name: label }).first())
@@ -132,7 +137,7 @@ export async function begin(page: Page, ...sounds: string[]): Promise<Hand> {
     ).next
   }
   await open(page, p)
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Skerries')
   return new Hand(page)
 }
 export const track = async (page: Page, i = 0): Promise<Track> => (await project(page)).tracks[i] as Track

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { levelMotion, open, project, wavOf } from './app'
+import { levelMotion, menu, open, project, wavOf } from './app'
 import { expect, sharing as test } from './fixtures'
 
 /** What the screen says of the link on a gauge: its ends in dB, and the rate of its LFO in Hz. */
@@ -10,7 +10,7 @@ async function onScreen(page: Page): Promise<{ low: number; high: number; rate: 
         .replace('−', '-')
         .replace(/[^\d.-]/g, ''),
     )
-  const ends = [await text(/^Lowest of LFO/), await text(/^Highest of LFO/)]
+  const ends = [await text(/^Minimum of LFO/), await text(/^Maximum of LFO/)]
   return { low: Math.min(...ends), high: Math.max(...ends), rate: await text(/^Rate, LFO/) }
 }
 
@@ -26,15 +26,15 @@ test('by mouse: from an empty chain to a linked, saved, rendered WAV whose motio
   page,
 }) => {
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
   await page.getByRole('button', { name: 'Add an effect after the source' }).click()
   await page.getByRole('option', { name: /^Gain(?!:)/ }).click()
-  await page.getByRole('button', { name: 'Add', exact: true }).last().click()
+  await page.getByRole('button', { name: 'Add modulator' }).click()
   await page.getByRole('menuitem', { name: 'LFO' }).click()
-  await page.getByRole('button', { name: 'Take LFO in hand' }).click()
+  await page.getByRole('button', { name: 'Link LFO' }).click()
   // pressed where its lowest should be, released where its highest should be
   const gauge = page.getByRole('slider', { name: 'Level, Gain' })
   const box = (await gauge.boundingBox())!
@@ -56,10 +56,7 @@ test('by mouse: from an empty chain to a linked, saved, rendered WAV whose motio
   expect(Math.abs(measured.low - screen.low)).toBeLessThan(0.3)
   expect(Math.abs(measured.high - screen.high)).toBeLessThan(0.3)
   await page.keyboard.press('Escape')
-  const [bundle] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Save to file' }).click(),
-  ])
+  const [bundle] = await Promise.all([page.waitForEvent('download'), menu(page, 'Project', 'Save to file')])
   expect(bundle.suggestedFilename()).toMatch(/\.zip$/)
 })
 
@@ -102,11 +99,11 @@ test('by keyboard alone: the same', async ({ page }) => {
   await page.keyboard.press('Enter')
   await expect(page.getByRole('slider', { name: 'Level, Gain' })).toBeFocused()
   await page.keyboard.press('Tab')
-  await expect(page.getByRole('slider', { name: /^Lowest of LFO/ })).toBeFocused()
+  await expect(page.getByRole('slider', { name: /^Minimum of LFO/ })).toBeFocused()
   await page.keyboard.press('PageUp')
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('Tab')
-  await expect(page.getByRole('slider', { name: /^Highest of LFO/ })).toBeFocused()
+  await expect(page.getByRole('slider', { name: /^Maximum of LFO/ })).toBeFocused()
   await page.keyboard.press('PageDown')
   const screen = await onScreen(page)
   expect(screen.high).toBeGreaterThan(screen.low + 5)
@@ -132,7 +129,7 @@ test('the first evening: change the base while it moves, redraw a range, slow th
   for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowRight')
   const linkOf = (p: Awaited<ReturnType<typeof project>>) =>
     p.links.find((l) => l.id === 'to-pad-filter-cutoff')!
-  const low = page.getByRole('slider', { name: 'Lowest of Slow tide on Cutoff' })
+  const low = page.getByRole('slider', { name: 'Minimum of Slow tide on Cutoff' })
   const box = (await low.boundingBox())!
   await page.mouse.move(box.x + 4, box.y + 8)
   await page.mouse.down()

@@ -28,7 +28,7 @@ test('by keyboard, first principles: all-pass sums become low-pass, high-pass an
   await set(hand, 'order all-pass', 'first')
   await hand.key('Shift+Y')
   await expect.poll(async () => kinds(await track(page))).toEqual(['split'])
-  await go(hand, 'picture of the chain')
+  await go(hand, 'response of chain up to')
   const [low = 0, high = 0] = await response(page, 60, 15_000)
   expect(low - high).toBeGreaterThan(20)
   await set(hand, 'polarity straight', '-1')
@@ -51,7 +51,7 @@ test('by keyboard, a sine folded, its clipping seen, and three other waves: at m
 }) => {
   const hand = await begin(page, 'Test signals')
   await hand.add('folder')
-  await go(hand, 'listening scope')
+  await go(hand, 'show scope')
   await hand.key('Space')
   await set(hand, 'gain folder', '24')
   await set(hand, 'makeup folder', '12')
@@ -107,7 +107,7 @@ test('by keyboard, the simulated line into overload and a filter that answers: a
 }) => {
   const hand = await begin(page)
   await go(hand, 'add a live input')
-  await go(hand, 'open the input')
+  await go(hand, 'turn the live input')
   await hand.add('drive')
   await set(hand, 'range drive', '+20 dB')
   await hand.add('filter')

@@ -16,7 +16,8 @@ test('a pad whose bell and notch drift apart, kept and used on another track: at
   await hand.click(page.getByRole('menuitem', { name: 'new LFO' }))
   await hand.value('Rate', '0.07')
   await hand.button('band 2')
-  await hand.button('Copy, point elsewhere')
+  await hand.click(page.getByRole('button', { name: /^Actions for LFO/ }))
+  await hand.click(page.getByRole('menuitem', { name: 'Duplicate and relink' }))
   await hand.press('Frequency, EQ', 0.4)
   await hand.value('Rate', '0.11')
   await hand.node(/^EQ, on/)
@@ -41,9 +42,9 @@ test('first principles: all-pass sums become low-pass, high-pass and shelf, seen
   const hand = await begin(page, 'Test signals')
   await hand.add('all-pass')
   await hand.click(page.getByRole('radio', { name: 'first' }))
-  await hand.button('Split around')
+  await hand.menu('Split around')
   await hand.node(/^Split into/)
-  await hand.button('the chain up to here')
+  await hand.button('chain up to here')
   const [low = 0, high = 0] = await response(page, 60, 15_000)
   expect(low - high).toBeGreaterThan(20)
   await hand.click(page.getByRole('button', { name: 'Invert the polarity of straight' }))
@@ -61,7 +62,7 @@ test('first principles: all-pass sums become low-pass, high-pass and shelf, seen
 test('a sine folded, its clipping seen, and three other waves: at most 26 actions', async ({ page }) => {
   const hand = await begin(page, 'Test signals')
   await hand.add('folder')
-  await hand.click(page.getByRole('tab', { name: 'scope' }))
+  await hand.click(page.getByRole('tab', { name: 'Scope' }).last())
   await hand.button('Play')
   await hand.drag('Gain, Folder', 0.3, 0.8)
   await hand.press('Makeup, Folder', 0.95)
@@ -100,7 +101,7 @@ test('five vowels on one control from a table of one’s own, copied to another 
   await page.keyboard.press('Control+a')
   await hand.type('2500')
   await hand.addMacro()
-  await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))
+  await hand.click(page.getByRole('button', { name: /^Link Macro.*/ }))
   await hand.drag('Position, Vowel', 0.02, 0.98)
   await hand.node(/^Vowel, on/)
   await hand.key('Control+c')
@@ -125,7 +126,7 @@ test('bass opened and ducked by the kit, several gauges at once: at most 30 acti
   await hand.addModulator('Follower')
   await hand.press('Resonance, Filter', 0.3, ['Shift'])
   await hand.press('Drive, Filter', 0.2, ['Shift'])
-  await hand.click(page.getByRole('button', { name: 'Take Follower in hand' }))
+  await hand.click(page.getByRole('button', { name: 'Link Follower' }))
   await hand.drag('Cutoff, Filter', 0.3, 0.8)
   await hand.node(/^Gain, on/)
   await hand.drag('Level, Gain', 0.8, 0.5)
@@ -151,9 +152,9 @@ test('eight bands on one modulator, all scaled, mirrored by a second: at most 28
     await hand.click(
       page.getByRole('region', { name: 'Bands' }).getByRole('button', { name: 'Add', exact: true }),
     )
-  await hand.button('every')
+  await hand.button('All')
   await hand.addModulator('LFO')
-  await hand.click(page.getByRole('button', { name: 'Take LFO in hand' }))
+  await hand.click(page.getByRole('button', { name: 'Link LFO' }))
   await hand.drag(/^Gain, EQ$/, 0.3, 0.7)
   await hand.click(page.getByRole('button', { name: '1 link', exact: true }).last())
   await hand.click(page.getByRole('textbox', { name: 'Factor for amounts' }))
@@ -162,7 +163,7 @@ test('eight bands on one modulator, all scaled, mirrored by a second: at most 28
   await hand.button('Scale')
   await hand.key('Escape')
   await hand.addMacro()
-  await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))
+  await hand.click(page.getByRole('button', { name: /^Link Macro.*/ }))
   await hand.drag('Amount, EQ', 0.25, 0.75)
   const p = await project(page)
   expect(
@@ -180,7 +181,7 @@ test('a warped record, and a curve of three and a half bars: at most 36 actions'
   const hand = await begin(page, 'Galley keys')
   await hand.add('wow')
   await hand.drag('Wow, Wow', 0.2, 0.45)
-  await hand.value('Jumps a minute', '9')
+  await hand.value('Jumps per minute', '9')
   await hand.press('Rate, Wow', 0.4)
   await hand.key('m')
   await hand.click(page.getByRole('menuitem', { name: 'new Drift' }))
@@ -189,7 +190,7 @@ test('a warped record, and a curve of three and a half bars: at most 36 actions'
   await hand.value('Length', '3.5 bars')
   await hand.button('draw')
   await hand.dragOn(page.getByRole('application', { name: /^Curve Curve/ }), [0.05, 0.9], [0.95, 0.1])
-  await hand.click(page.getByRole('button', { name: 'Take Curve in hand' }))
+  await hand.click(page.getByRole('button', { name: 'Link Curve' }))
   await hand.drag('Feedback, Delay', 0.1, 0.6)
   const p = await project(page)
   const curve = p.tracks[0]?.modulators.find((m) => m.type === 'curve')
@@ -202,7 +203,7 @@ test('a warped record, and a curve of three and a half bars: at most 36 actions'
 test('the simulated line into overload and a filter that answers: at most 22 actions', async ({ page }) => {
   const hand = await begin(page)
   await hand.button('Live input')
-  await hand.button('Open input')
+  await hand.button('Turn input on')
   await hand.add('drive')
   await hand.click(page.getByRole('radio', { name: '+20 dB' }))
   await hand.add('filter')
@@ -242,7 +243,7 @@ test('a growl: three compressed bands, four poses on a macro, order changed, sna
 }) => {
   const hand = await begin(page, 'Hull bass')
   await hand.add('split')
-  await hand.choose('Kind', 'bands')
+  await hand.choose('Type', 'bands')
   await hand.button('Add branch')
   for (const name of ['low', 'mid', 'high']) {
     await hand.button(`Add an effect after the start of ${name}`)
@@ -253,11 +254,11 @@ test('a growl: three compressed bands, four poses on a macro, order changed, sna
   await hand.add('eq')
   await hand.button('band 2')
   for (const part of [0.9, 0.2, 0.7, 0.35]) {
-    await hand.button('Take')
+    await hand.button('Store')
     await hand.press('Gain, EQ', part)
   }
   await hand.addMacro()
-  await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))
+  await hand.click(page.getByRole('button', { name: /^Link Macro.*/ }))
   await hand.drag('Travel, EQ', 0.02, 0.98)
   await hand.node(/^EQ, on/)
   await hand.key('Control+Shift+ArrowLeft')
@@ -290,7 +291,7 @@ test('a riser of six targets, its ranges edited, its ride recorded and edited: a
     ['reverb', 'Wet, Reverb', 0, 0.6],
   ] as const
   await hand.addMacro()
-  await hand.click(page.getByRole('button', { name: /^Take Macro.* in hand/ }))
+  await hand.click(page.getByRole('button', { name: /^Link Macro.*/ }))
   for (const [effect, gauge, from, to] of parts) {
     await hand.add(effect)
     await hand.drag(gauge, from, to)
@@ -299,9 +300,9 @@ test('a riser of six targets, its ranges edited, its ride recorded and edited: a
   await hand.key('Escape')
   await hand.button('6 links')
   for (const [which, text] of [
-    ['Lowest of Filter Cutoff', '210'],
-    ['Highest of Filter Cutoff', '9k'],
-    ['Highest of Delay Feedback', '70'],
+    ['Minimum of Filter Cutoff', '210'],
+    ['Maximum of Filter Cutoff', '9k'],
+    ['Maximum of Delay Feedback', '70'],
   ] as const) {
     await hand.click(page.getByRole('textbox', { name: which }))
     await page.keyboard.press('Control+a')

@@ -1,11 +1,11 @@
 import type { Page } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { writeWav } from '@oleaje/core/formats/wav'
-import { drop, open, project } from './app'
+import { drop, menu, open, project } from './app'
 import { alone, expect, test } from './fixtures'
 
 const rename = async (page: Page, name: string): Promise<void> => {
-  await page.getByRole('textbox', { name: 'Name of the project' }).fill(name)
+  await page.getByRole('textbox', { name: 'Project name' }).fill(name)
   await page.keyboard.press('Enter')
 }
 
@@ -16,16 +16,16 @@ test('after a reload everything is as it was, history included', async ({ page }
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   const before = await project(page)
   await page.reload()
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry II')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Night Ferry II')
   expect(await project(page)).toEqual(before)
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Night Ferry')
 })
 
 test('what is being typed stays while a save ends, and Escape takes it back', async ({ page }) => {
   await open(page)
   await page.getByRole('slider', { name: 'Cutoff, Filter' }).press('PageUp')
-  const name = page.getByRole('textbox', { name: 'Name of the project' })
+  const name = page.getByRole('textbox', { name: 'Project name' })
   await name.fill('')
   // the save of what was edited before begins and ends while this is typed
   await name.pressSequentially('Night Ferry III', { delay: 80 })
@@ -108,10 +108,7 @@ test('a dropped sound becomes a track; a saved bundle comes back the same', asyn
   await expect.poll(async () => (await project(page)).tracks.length).toBe(9)
   await expect(page.getByRole('button', { name: 'bell buoy', exact: true })).toBeVisible()
   const saved = await project(page)
-  const [download] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Save to file' }).click(),
-  ])
+  const [download] = await Promise.all([page.waitForEvent('download'), menu(page, 'Project', 'Save to file')])
   const { readFileSync } = await import('node:fs')
   await drop(page, 'back.zip', readFileSync(await download.path()))
   await expect.poll(async () => (await project(page)).id).not.toBe(saved.id)
@@ -119,7 +116,7 @@ test('a dropped sound becomes a track; a saved bundle comes back the same', asyn
 })
 
 const bad: [string, Uint8Array, RegExp][] = [
-  ['words.wav', strToU8('no sound at all'), /“words.wav” was not taken.*no sound in it/],
+  ['words.wav', strToU8('no sound at all'), /“words.wav” was not imported.*finds no sound in it/],
   [
     'cut.wav',
     writeWav({ sampleRate: 48_000, channels: [new Float32Array(4800)] }, 16).subarray(0, 900),
@@ -211,7 +208,7 @@ test('a history of another version of the file is left behind, its project is no
       }),
   )
   await page.reload()
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry II')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Night Ferry II')
   await expect(page.getByRole('button', { name: 'Undo' })).toBeDisabled()
 })
 
@@ -301,7 +298,7 @@ test('a project that could not be saved is still there after another was opened,
   await expect(page.getByTestId('save-state')).toContainText('not saved')
   await page.keyboard.press('p')
   await page.getByRole('button', { name: 'New', exact: true }).click()
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Untitled')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Untitled')
   await page.keyboard.press('p')
   await page.getByRole('dialog').getByRole('button', { name: 'Night Ferry', exact: true }).first().click()
   await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toHaveAttribute(
@@ -326,7 +323,7 @@ test('a project that is open in one tab is not removed by another', async ({ con
   await open(other)
   await other.keyboard.press('p')
   await other.getByRole('button', { name: 'New', exact: true }).click()
-  await expect(other.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Untitled')
+  await expect(other.getByRole('textbox', { name: 'Project name' })).toHaveValue('Untitled')
   await other.keyboard.press('p')
   await other.getByRole('button', { name: 'Remove Night Ferry', exact: true }).first().click()
   await other.keyboard.press('Escape')

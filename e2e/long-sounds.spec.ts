@@ -5,7 +5,7 @@ import { wavHeader } from '@oleaje/core/formats/wav'
 import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { Project } from '@oleaje/core/project/schema'
 import { type Browser, type Page, chromium } from '@playwright/test'
-import { drop, open, project, wavOf } from './app'
+import { drop, menu, open, project, wavOf } from './app'
 import { alone, expect, test } from './fixtures'
 
 const RATE = 48_000
@@ -85,7 +85,7 @@ async function mostOf(
   return most
 }
 
-/** Chooses a recording for a new track, as by a person's file picker. */
+/** Chooses a recording for new track, as by a person's file picker. */
 async function choose(page: Page, file: string): Promise<void> {
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   const chooser = page.waitForEvent('filechooser')
@@ -139,7 +139,7 @@ test(
       await open(page)
       const file = recording('crossing.wav', FRAMES)
       const before = await kept(page)
-      const progress = page.getByRole('progressbar', { name: 'Bringing in crossing.wav' })
+      const progress = page.getByRole('progressbar', { name: 'Importing crossing.wav' })
       // stopped on the way, nothing of it stays
       await choose(page, file)
       await expect(progress).toBeVisible()
@@ -191,7 +191,7 @@ test(
       await page.getByRole('button', { name: 'Source', exact: true }).click()
       await expect(
         page.getByText(
-          `of ${process.env.OLEAJE_LONG ? '2:00:01.37, kept in pieces: 1,383' : '8:01.37, kept in pieces: 92'} MB in this browser`,
+          `of ${process.env.OLEAJE_LONG ? '2:00:01.37, streamed from storage: 1,383' : '8:01.37, streamed from storage: 92'} MB in this browser`,
         ),
       ).toBeVisible()
       await expect(page.getByTestId('at-hand')).toHaveText(/^[1-9]\d?$/)
@@ -321,7 +321,7 @@ test('many sounds brought in and removed leave storage as it was', alone, () =>
       )
       await expect.poll(async () => (await project(page)).tracks.length, { timeout: 60_000 }).toBe(each + 1)
       for (let left = each; left > 0; left--) {
-        await page.getByTitle('Delete; undo brings it back').click()
+        await menu(page, /^Actions for/, 'Remove track', '[data-region=tracks]')
         await expect.poll(async () => (await project(page)).tracks.length, { intervals: [5] }).toBe(left)
       }
     }
@@ -330,10 +330,10 @@ test('many sounds brought in and removed leave storage as it was', alone, () =>
     expect((await sounds()).sounds).toBeGreaterThan(before.sounds)
     expect((await sounds()).sounds).toBeLessThanOrEqual(before.sounds + 500 / 2 + each)
     const projects = page.getByRole('dialog', { name: 'Projects' })
-    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    await menu(page, 'Project', 'Projects…')
     await projects.getByRole('button', { name: 'Night Ferry', exact: true }).last().click()
     await expect.poll(async () => (await project(page)).name).toBe('Night Ferry')
-    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    await menu(page, 'Project', 'Projects…')
     await projects.getByRole('button', { name: 'Remove Rounds' }).click()
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Leave', exact: true }).click()
@@ -352,10 +352,10 @@ test('a project with a long sound goes into one file, or an archive of all, and 
     await expect.poll(async () => (await project(page)).tracks.length, { timeout: 60_000 }).toBe(2)
     const [download] = await Promise.all([
       page.waitForEvent('download'),
-      page.getByRole('button', { name: 'Save to file' }).click(),
+      menu(page, 'Project', 'Save to file'),
     ])
     await download.saveAs(bundle)
-    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    await menu(page, 'Project', 'Projects…')
     const [all] = await Promise.all([
       page.waitForEvent('download'),
       page.getByRole('button', { name: 'Export everything…' }).click(),
@@ -364,9 +364,9 @@ test('a project with a long sound goes into one file, or an archive of all, and 
   })
   await withDisk(async (page) => {
     await open(page)
-    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    await menu(page, 'Project', 'Projects…')
     const chooser = page.waitForEvent('filechooser')
-    await page.getByRole('button', { name: 'From a file…' }).click()
+    await page.getByRole('button', { name: 'Open file…' }).click()
     await (await chooser).setFiles(bundle)
     await expect.poll(async () => (await project(page)).name, { timeout: 60_000 }).toBe('Six minutes')
     const [hash = ''] = Object.keys((await project(page)).audio)
@@ -377,7 +377,7 @@ test('a project with a long sound goes into one file, or an archive of all, and 
     await heardAt(page, 700, 350 * RATE)
     // the sound is read and hashed once more, and what is here already is left alone
     const again = page.waitForEvent('filechooser')
-    await page.getByRole('button', { name: 'Projects', exact: true }).click()
+    await menu(page, 'Project', 'Projects…')
     await page.getByRole('button', { name: 'Import everything…' }).click()
     await (await again).setFiles(archive)
     await expect(page.getByText(/^Imported \d+ projects?, /)).toBeVisible({ timeout: 60_000 })

@@ -1,12 +1,12 @@
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { Page } from '@playwright/test'
-import { levelMotion, liveAgainstRender, open, project, wavOf } from './app'
+import { levelMotion, liveAgainstRender, menu, open, project, wavOf } from './app'
 import { alone, expect, test as own, sharing as test } from './fixtures'
 
 async function openStudies(page: Page): Promise<void> {
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: /ways of moving/ }).click()
   await expect.poll(async () => (await project(page)).name).toBe('Night Ferry: ways of moving')
   await expect(page.getByRole('dialog')).toHaveCount(0)
@@ -24,7 +24,7 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
   page,
 }) => {
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
@@ -36,18 +36,19 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
   await act(page.getByRole('button', { name: 'Add an effect after the source' }).click())
   await act(page.getByRole('option', { name: /^Filter(?!:)/ }).click())
   await act(page.keyboard.press('d'))
-  await act(page.getByRole('button', { name: 'Add', exact: true }).last().click())
+  await act(page.getByRole('button', { name: 'Add modulator' }).click())
   await act(page.getByRole('menuitem', { name: 'LFO', exact: true }).click())
   await act(type(page, /^Rate, LFO/, '0.07'))
-  await act(page.getByRole('button', { name: 'Take LFO in hand' }).click())
+  await act(page.getByRole('button', { name: 'Link LFO' }).click())
   const box = (await page.getByRole('slider', { name: 'Cutoff, Filter' }).boundingBox())!
   await page.mouse.move(box.x + box.width * 0.4, box.y + 12)
   await page.mouse.down()
   await page.mouse.move(box.x + box.width * 0.55, box.y + 12, { steps: 3 })
   await page.mouse.move(box.x + box.width * 0.7, box.y + 12)
   await act(page.mouse.up())
-  await act(page.getByRole('button', { name: 'Copy, point elsewhere' }).click())
-  const chart = page.getByLabel('Chart of the chain')
+  await act(page.getByRole('button', { name: /^Actions for LFO/ }).click())
+  await act(page.getByRole('menuitem', { name: 'Duplicate and relink' }).click())
+  const chart = page.getByLabel('Chart')
   await act(
     chart
       .getByRole('button', { name: /^Filter/ })
@@ -94,7 +95,7 @@ test('riser: every range of the macro is edited from its table, parts are switch
   await openStudies(page)
   await page.getByRole('button', { name: /^One-control riser/ }).click()
   await page.getByRole('button', { name: '8 links' }).click()
-  const fields = page.getByRole('textbox', { name: /^Lowest of/ })
+  const fields = page.getByRole('textbox', { name: /^Minimum of/ })
   await expect(fields).toHaveCount(8)
   const wanted: [string, number][] = [
     ['50 Hz', 50],
@@ -138,9 +139,9 @@ test('a macro learns both ends from gauges that are set meanwhile', async ({ pag
     .poll(async () => (await project(page)).tracks[2]!.modulators.filter((m) => m.type === 'macro').length)
     .toBe(2)
   await page.getByRole('button', { name: '0 links' }).click()
-  await page.getByRole('button', { name: /^Learn both ends/ }).click()
+  await page.getByRole('button', { name: /^Learn range/ }).click()
   await type(page, 'Cutoff, Filter', '300')
-  await page.getByRole('button', { name: 'Highest', exact: true }).click()
+  await page.getByRole('button', { name: 'Maximum', exact: true }).click()
   await type(page, 'Cutoff, Filter', '5k')
   await type(page, 'Resonance, Filter', '6')
   await page.getByRole('button', { name: 'Done' }).click()
@@ -168,7 +169,7 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await expect(rows).toHaveCount(13)
   await page.getByRole('searchbox', { name: 'Filter links' }).fill('fog pad filter')
   await expect(rows).toHaveCount(3)
-  await page.getByRole('button', { name: 'Choose all shown' }).click()
+  await page.getByRole('button', { name: 'Select all shown' }).click()
   const cell = async (name: string, text: string): Promise<void> => {
     await page.getByRole('button', { name }).click()
     await page.getByRole('textbox', { name }).fill(text)
@@ -192,12 +193,12 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   // what is emptied scales nothing
   await factor.fill('')
   await page.getByRole('button', { name: 'Scale', exact: true }).click()
-  await expect(page.getByRole('alert')).toContainText('Type a value')
+  await expect(page.getByRole('alert')).toContainText('Enter a value')
   expect((await project(page)).links.filter((l) => l.amount === 0.5)).toHaveLength(3)
   await factor.press('Escape')
-  await cell('Lowest of Slow tide on Filter Cutoff', 'nonsense')
+  await cell('Minimum of Slow tide on Filter Cutoff', 'nonsense')
   await expect(page.getByRole('alert')).toContainText('is not a value for Cutoff')
-  await expect(page.getByRole('textbox', { name: 'Lowest of Slow tide on Filter Cutoff' })).toHaveValue(
+  await expect(page.getByRole('textbox', { name: 'Minimum of Slow tide on Filter Cutoff' })).toHaveValue(
     'nonsense',
   )
   await page.keyboard.press('Escape')
@@ -209,7 +210,7 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await page.getByRole('button', { name: 'To the gauge of Filter Cutoff' }).first().click()
   await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toBeFocused()
   await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
-  await page.getByRole('button', { name: 'In the table' }).click()
+  await page.getByRole('button', { name: 'In table' }).click()
   await expect(page.getByRole('checkbox', { name: 'Choose Slow tide to Filter Cutoff' })).toBeChecked()
 })
 
@@ -222,7 +223,7 @@ own(
     const macro = page.getByRole('slider', { name: 'Macro Haze' })
     await macro.focus()
     await page.keyboard.press('w')
-    await expect(page.getByText(/Recording the ride of value of Haze/)).toBeVisible()
+    await expect(page.getByText(/Recording a ride of value of Haze/)).toBeVisible()
     const beat = (b: number): Promise<unknown> =>
       page.waitForFunction((at) => globalThis.oleaje.live().beat >= at, b, { polling: 20 })
     await beat(1)
@@ -306,21 +307,21 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   page,
 }) => {
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
   await page.getByRole('button', { name: 'Add an effect after the source' }).click()
   await page.getByRole('option', { name: /^Gain(?!:)/ }).click()
   await page.getByRole('link', { name: 'Timeline' }).click()
-  await page.getByRole('button', { name: 'What a new curve or a ride moves' }).click()
+  await page.getByRole('button', { name: 'Chooses the target of a new curve or ride' }).click()
   await page.getByRole('option', { name: 'Gain, level' }).click()
   await page.getByRole('button', { name: 'Add curve' }).click()
   await page.getByLabel('Length of Curve').fill('2')
   await page.keyboard.press('Tab')
   await page.getByRole('button', { name: 'Shape to insert' }).click()
   await page.getByRole('option', { name: 'triangle' }).click()
-  await page.getByLabel('How many periods').fill('2')
+  await page.getByLabel('Number of cycles').fill('2')
   await page.getByRole('button', { name: 'Insert', exact: true }).click()
   const canvas = page.getByRole('application', { name: /^Curve Curve/ })
   const before = (await project(page)).tracks[0]!.modulators[0]!.data!.points as unknown[]
@@ -331,7 +332,7 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
     .poll(async () => JSON.stringify((await project(page)).tracks[0]!.modulators[0]!.data!.points))
     .not.toBe(JSON.stringify(before))
   await page.keyboard.press('ArrowDown')
-  await page.getByRole('button', { name: 'Name the loop' }).click()
+  await page.getByRole('button', { name: 'Add section' }).click()
   expect((await project(page)).sections).toHaveLength(1)
   await page.keyboard.press('r')
   const [download] = await Promise.all([

@@ -59,9 +59,9 @@ own(
     await expect.poll(line).toEqual([])
     await page.keyboard.press('Control+z')
     await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
-    await page.getByRole('button', { name: 'repeat', exact: true }).last().click()
+    await page.getByRole('button', { name: 'Repeat', exact: true }).last().click()
     await expect.poll(async () => (await line()).length).toBe(2)
-    await page.getByRole('button', { name: 'arpeggio…' }).click()
+    await page.getByRole('button', { name: 'Arpeggio…' }).click()
     await page.getByRole('button', { name: 'Off', exact: true }).click()
     await expect.poll(async () => (await trackNamed(page, 'Played')).arpeggio?.on).toBe(true)
     await page.getByRole('button', { name: 'Keep as notes' }).click()
@@ -113,8 +113,8 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
   }))
   await openProject(page, empty('From a file'))
   await drop(page, 'night-ferry.mid', Buffer.from(writeMidiFile(lines, 93, 4)))
-  await page.getByRole('button', { name: 'take its tempo' }).click()
-  await page.getByRole('button', { name: 'Take the notes' }).click()
+  await page.getByRole('button', { name: 'Use its tempo' }).click()
+  await page.getByRole('button', { name: 'Import notes' }).click()
   await expect
     .poll(async () => (await project(page)).tracks.map((t) => [t.name, t.line?.notes.length ?? 0]))
     .toEqual([
@@ -129,7 +129,7 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
   await page.keyboard.press('Space')
   await openNotes(page, 'Bass')
   const saved = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'to a MIDI file', exact: true }).click({ modifiers: ['Shift'] })
+  await page.getByRole('button', { name: 'Export MIDI', exact: true }).click({ modifiers: ['Shift'] })
   const file = readMidiFile(new Uint8Array(readFileSync(await (await saved).path())))
   expect(file.parts.map((p) => [p.name, p.notes])).toEqual(lines.map((l) => [l.name, l.line.notes]))
   expect(file.tempo).toBeCloseTo(93, 3)
@@ -169,11 +169,11 @@ own(
     p.tracks.unshift(track)
     await openProject(page, p)
     await page.keyboard.press('u')
-    await page.getByRole('button', { name: 'Real MIDI' }).click()
+    await page.getByRole('button', { name: 'Use MIDI devices' }).click()
     await expect(page.getByText('listening to Sea keys')).toBeVisible()
     await openNotes(page, 'Sine')
     const tools = page.getByRole('group', { name: 'Tools for the notes of Sine' })
-    await tools.getByRole('button', { name: 'to the grid' }).click()
+    await tools.getByRole('button', { name: 'Snap takes' }).click()
     await tools.getByRole('button', { name: 'Record', exact: true }).click()
     await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
     const sent = await page.evaluate(
@@ -209,8 +209,8 @@ own(
       ;(globalThis as unknown as { unplug: () => void }).unplug()
     })
     await expect.poll(voices).toBe(0)
-    await expect(page.getByText('Sea keys was unplugged')).toBeVisible()
-    await tools.getByRole('button', { name: 'End take' }).click()
+    await expect(page.getByText('Sea keys was disconnected')).toBeVisible()
+    await tools.getByRole('button', { name: 'Stop take' }).click()
     await expect.poll(async () => (await trackNamed(page, 'Sine')).line?.notes.length).toBe(sent.notes)
     await page.keyboard.press('Control+z')
     expect((await trackNamed(page, 'Sine')).line?.notes.length ?? 0).toBe(0)
@@ -265,7 +265,7 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
     ).next,
   )
   await page.keyboard.press('t')
-  const song = page.getByLabel('Song', { exact: true })
+  const song = page.getByLabel('Lanes', { exact: true })
   await expect(song).toBeVisible()
   // the curve and the take stand under the track that they are of, before the next track
   const order = await song.evaluate((el) =>
@@ -291,7 +291,7 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
   await page.mouse.move(x(4), last.y + 12, { steps: 4 })
   await page.mouse.up()
   await page.keyboard.up('Shift')
-  const tools = page.getByRole('group', { name: 'Tools for the chosen stretch' })
+  const tools = page.getByRole('group', { name: 'Tools for the selected range' })
   await expect(tools).toContainText('beat 2 to 4 of 3 lanes')
   const state = async (): Promise<{ keys: number[]; bells: number[]; tide: number[]; lengths: number[] }> => {
     const [k, b] = [await trackNamed(page, 'Keys'), await trackNamed(page, 'Bells')]
@@ -310,10 +310,10 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
     await song.press('Control+z')
     expect(await state()).toEqual(before)
   }
-  await tools.getByRole('button', { name: 'cut' }).click()
+  await tools.getByRole('button', { name: 'Cut' }).click()
   expect(await state()).toMatchObject({ keys: [0], bells: [6] })
   await undone()
-  await tools.getByRole('button', { name: 'repeat' }).click()
+  await tools.getByRole('button', { name: 'Repeat' }).click()
   expect(await state()).toMatchObject({ keys: [0, 2.25, 4.25], bells: [2.5, 4.5, 6] })
   await undone()
   // what was repeated is chosen now; by keys, from there
@@ -325,14 +325,14 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
   await page.keyboard.press('Shift+ArrowDown')
   await page.keyboard.press('Shift+ArrowDown')
   await expect(tools).toContainText('of 3 lanes')
-  await page.getByRole('button', { name: 'Twice the time' }).click()
+  await page.getByRole('button', { name: 'Double length' }).click()
   expect(await state()).toMatchObject({ keys: [0, 4.5], bells: [5, 6] })
   await undone()
   await page.keyboard.press('Shift+ArrowLeft')
   await tools.getByRole('button', { name: 'none' }).click()
   await song.focus()
   for (let i = 0; i < 12; i++) await page.keyboard.press('Shift+ArrowRight')
-  await page.getByRole('button', { name: 'Half the time' }).click()
+  await page.getByRole('button', { name: 'Half length' }).click()
   expect((await state()).keys).toEqual([0, 1.125])
   await undone()
   await tools.getByRole('button', { name: 'none' }).click()
@@ -369,22 +369,22 @@ test('every tool of the notes works by mouse and by key, and each is one step of
   const starts = (): Promise<number[]> => notes((n) => n.start)
   const pitches = (): Promise<number[]> => notes((n) => n.pitch)
   const cases: [string, () => Promise<unknown>, unknown][] = [
-    ['quantise', starts, [0, 1.5, 3]],
-    ['A degree lower', pitches, [59, 62, 65]],
-    ['A degree higher', pitches, [62, 65, 69]],
-    ['An octave lower', pitches, [48, 52, 55]],
-    ['An octave higher', pitches, [72, 76, 79]],
-    ['legato', () => notes((n) => n.length), [1.45, 1.38, 0.25]],
-    ['repeat', async () => (await starts()).length, 6],
+    ['Quantise', starts, [0, 1.5, 3]],
+    ['Degree down', pitches, [59, 62, 65]],
+    ['Degree up', pitches, [62, 65, 69]],
+    ['Octave down', pitches, [48, 52, 55]],
+    ['Octave up', pitches, [72, 76, 79]],
+    ['Legato', () => notes((n) => n.length), [1.45, 1.38, 0.25]],
+    ['Repeat', async () => (await starts()).length, 6],
     ['× ½', starts, [0.07, 0.795, 1.485]],
     ['× 2', starts, [0.07, 2.97, 5.73]],
-    ['even', () => notes((n) => n.velocity), [0.8, 0.8, 0.8]],
-    ['cut', starts, []],
-    ['once', async () => (await line()).length, 0],
-    ['clear', async () => (await trackNamed(page, 'Keys')).line, null],
+    ['Even velocity', () => notes((n) => n.velocity), [0.8, 0.8, 0.8]],
+    ['Cut', starts, []],
+    ['Play once', async () => (await line()).length, 0],
+    ['Clear', async () => (await trackNamed(page, 'Keys')).line, null],
   ]
   // C major, so that degrees are told
-  await tools.getByRole('button', { name: /Kind of scale/ }).click()
+  await tools.getByRole('button', { name: /Scale type/ }).click()
   await page.getByRole('option', { name: 'major', exact: true }).click()
   for (const [name, found, expected] of cases) {
     for (const way of ['mouse', 'key']) {
@@ -402,8 +402,8 @@ test('every tool of the notes works by mouse and by key, and each is one step of
     }
   }
   // the copied ones at the playhead, which stands at the beginning
-  await tools.getByRole('button', { name: 'copy', exact: true }).click()
-  await tools.getByRole('button', { name: 'paste', exact: true }).click()
+  await tools.getByRole('button', { name: 'Copy', exact: true }).click()
+  await tools.getByRole('button', { name: 'Paste', exact: true }).click()
   await expect.poll(starts).toEqual([0, 0.07, 1.45, 1.52, 2.83, 2.9])
   await page.keyboard.press('Control+z')
   await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
@@ -428,13 +428,13 @@ test('every tool of the notes works by mouse and by key, and each is one step of
   // fields are typed into
   for (const [label, text, found, expected] of [
     ['Note offset', '7 ms', async () => (await trackNamed(page, 'Keys')).noteOffset, 0.007],
-    ['Length of the line', '5', async () => (await line()).length, 5],
+    ['Length of the line', '5 beats', async () => (await line()).length, 5],
   ] as const) {
     const field = tools.getByRole('textbox', { name: label })
     await field.fill(text)
     await field.press('Enter')
     await expect.poll(found).toBe(expected)
-    await tools.getByRole('button', { name: 'copy', exact: true }).focus()
+    await tools.getByRole('button', { name: 'Copy', exact: true }).focus()
     await page.keyboard.press('Control+z')
     await expect.poll(found).not.toBe(expected)
   }
@@ -448,7 +448,7 @@ test('the song is looked along by wheel, drag and key; the view stays where the 
 }) => {
   await open(page)
   await page.keyboard.press('t')
-  const song = page.getByLabel('Song', { exact: true })
+  const song = page.getByLabel('Lanes', { exact: true })
   const left = (): Promise<number> => song.evaluate((el) => el.scrollLeft)
   const wide = (): Promise<number> => song.evaluate((el) => el.scrollWidth)
   const box = (await song.boundingBox())!

@@ -2,7 +2,7 @@ import { appendFileSync, cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from '@playwright/test'
-import { project } from './app'
+import { menu, project } from './app'
 import { staticHost } from './static-host'
 import { expect, test } from './fixtures'
 
@@ -42,7 +42,7 @@ test('a static host serves the app, an update waits and loses nothing, and then 
     for (const tempo of [107, 93.7]) {
       appendFileSync(join(folder, 'sw.js'), `\n// the version of ${tempo}\n`)
       await page.evaluate(async () => void (await (await navigator.serviceWorker.ready).update()))
-      await expect(page.getByText('A new version of Oleaje is ready.')).toBeVisible()
+      await expect(page.getByText('A new version of Oleaje is available.')).toBeVisible()
       await page.getByLabel('Tempo').fill(String(tempo))
       await page.keyboard.press('Enter')
       expect((await project(page)).tempo).toBe(tempo)
@@ -62,8 +62,8 @@ test('a static host serves the app, an update waits and loses nothing, and then 
       await opened(page)
     }
     await plays(page)
-    await page.getByRole('button', { name: 'Projects' }).click()
-    await page.getByRole('group', { name: 'Shipped with Oleaje' }).getByRole('button').nth(1).click()
+    await menu(page, 'Project', 'Projects…')
+    await page.getByRole('group', { name: 'Examples' }).getByRole('button').nth(1).click()
     await expect(page.getByRole('dialog')).toHaveCount(0)
     await plays(page)
   } finally {

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { writeWav } from '@oleaje/core/formats/wav'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { drop, open, project } from './app'
+import { drop, menu, open, project } from './app'
 import { alone, expect, test } from './fixtures'
 
 declare global {
@@ -31,7 +31,7 @@ const beat = (page: Page): Promise<number> => page.evaluate(() => globalThis.ole
 async function openByName(page: Page, name: string): Promise<void> {
   await page.keyboard.press('p')
   await projects(page).getByRole('button', { name, exact: true }).first().click()
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue(name)
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue(name)
 }
 async function play(page: Page): Promise<void> {
   await button(page, 'Play').click()
@@ -110,7 +110,7 @@ test('hearing one track alone ends with that track, and with its project', async
     .getByRole('button', { name: /^Deck kit/ })
     .first()
     .click()
-  await button(page, 'Remove track').click()
+  await menu(page, /^Actions for/, 'Remove track', '[data-region=tracks]')
   await expect(page.getByText('Heard now:').or(page.getByText(/track Deck kit/))).toBeHidden()
   await play(page)
   await button(page, 'Solo Fog pad').click()
@@ -125,7 +125,7 @@ test('a sound that cannot be fetched leaves the others and the project alone', a
   await page.route('**/demo/*.wav', (route) => (broken++ === 0 ? route.abort() : route.continue()))
   await page.goto('/')
   await expect(page.getByRole('alert')).toContainText('Missing sound')
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Night Ferry')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Night Ferry')
   await play(page)
 })
 
@@ -239,11 +239,11 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await open(page)
   await page.keyboard.press('p')
   await button(page, 'New').click()
-  await expect(page.getByRole('heading', { name: 'An empty harbour.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'An empty project' })).toBeVisible()
   for (const way of ['Sound from a file…', 'Live input', 'Test signals'])
     await expect(button(page, way)).toBeVisible()
-  await button(page, 'Listen to Rope guitar').click()
-  await expect(button(page, 'Listen to Rope guitar')).toHaveAttribute('aria-pressed', 'true')
+  await button(page, 'Preview Rope guitar').click()
+  await expect(button(page, 'Preview Rope guitar')).toHaveAttribute('aria-pressed', 'true')
   await button(page, 'Take Rope guitar').click()
   await expect
     .poll(async () => (await project(page)).tracks.map((t) => t.name))
@@ -253,7 +253,7 @@ test('an empty project offers shipped sounds, a file and the input; AIFF is read
   await drop(page, 'horn.aif', aiff(Array.from({ length: 20_000 }, (_, i) => 0.4 * Math.sin(i / 17))))
   await expect(page.getByRole('button', { name: /^horn/ }).first()).toBeVisible()
   expect(await kept()).toBe(before + 1)
-  await page.getByRole('textbox', { name: 'Name of the project' }).fill('Throwaway')
+  await page.getByRole('textbox', { name: 'Project name' }).fill('Throwaway')
   await page.keyboard.press('Tab')
   await expect(page.getByTestId('save-state')).toHaveText('saved')
   await openByName(page, 'Night Ferry')
@@ -310,7 +310,7 @@ test('a project that would take too much opens whole, plays what is within, and 
   track.a.nodes = Array.from({ length: 30 }, (_, i) => newEffect('stutter', {}, `e${i}`))
   p.tracks.unshift(track)
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
-  await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toContainText(
+  await expect(page.getByRole('status').filter({ hasText: 'are bypassed' })).toContainText(
     /would take 1,9\d\d MB of memory.*1,500 MB can be had.* 7 of its effects and modulators/,
   )
   expect((await project(page)).tracks[0]?.a.nodes).toHaveLength(30)
@@ -323,13 +323,13 @@ test('a project that would take too much opens whole, plays what is within, and 
   expect(await peak('e29')).toBeNaN()
   for (let n = 0; n < 7; n++) {
     await page
-      .getByLabel('Chart of the chain')
+      .getByLabel('Chart')
       .getByRole('button', { name: /^Stutter/ })
       .first()
       .click()
     await page.keyboard.press('Delete')
   }
-  await expect(page.getByRole('status').filter({ hasText: 'are not heard' })).toHaveCount(0)
+  await expect(page.getByRole('status').filter({ hasText: 'are bypassed' })).toHaveCount(0)
   await expect(button(page, 'Stop')).toBeVisible()
   await expect.poll(() => peak('e29')).toBeGreaterThan(0.001)
 })
@@ -347,7 +347,7 @@ test('the longest song that is possible is drawn by what can be seen of it', asy
   p.tracks.unshift(track)
   p.loop = { on: true, start: 0, end: 100_000 }
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Skerries')
   for (const key of ['t', 'b', 't']) {
     const began = Date.now()
     await page.locator('body').press(key)

@@ -64,13 +64,13 @@ own(
     await page.keyboard.press('b')
     await page.keyboard.press('g')
     await page.keyboard.press('a')
-    await expect(page.getByText(/in hand: press where/)).toBeVisible()
+    await expect(page.getByText(/drag on a gauge from the minimum/)).toBeVisible()
   },
 )
 
 test('keys do not fire while someone types, and every key has its line in the list', async ({ page }) => {
   await open(page)
-  await page.getByRole('textbox', { name: 'Name of the project' }).fill('')
+  await page.getByRole('textbox', { name: 'Project name' }).fill('')
   await page.keyboard.type('a calm sea x l')
   await expect(page.getByRole('dialog')).toHaveCount(0)
   await expect(page.getByRole('button', { name: /^Filter, on/ })).toBeVisible()
@@ -78,7 +78,7 @@ test('keys do not fire while someone types, and every key has its line in the li
   await page.keyboard.press('Shift+?')
   await expect(page.getByRole('dialog')).toContainText('Play or stop')
   // all of it is reached by scrolling down
-  const list = page.getByRole('group', { name: 'Keys and what they do' })
+  const list = page.getByRole('group', { name: 'Keys' })
   expect(await list.evaluate((el) => el.scrollWidth - el.clientWidth)).toBe(0)
   await list.getByText('rename a section').scrollIntoViewIfNeeded()
   await expect(list.getByText('rename a section')).toBeInViewport()
@@ -89,8 +89,8 @@ test('what each track and effect costs can be seen while it plays, and a line le
 }) => {
   await open(page)
   await page.keyboard.press('Space')
-  await page.getByTitle('Shows what each track and effect costs').click()
-  const panel = page.getByLabel('What the engine works on')
+  await page.getByTitle('Shows CPU by track and effect').click()
+  const panel = page.getByLabel('CPU and output')
   const line = panel.getByRole('button', { name: /^Reverb/ })
   await expect(line).toBeVisible({ timeout: 15_000 })
   const share = async (name: RegExp): Promise<number> =>
@@ -122,16 +122,16 @@ own(
     heavy.tracks.unshift(track)
     await open(page)
     await drop(page, 'skerries.json', Buffer.from(JSON.stringify(heavy)))
-    await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+    await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Skerries')
     await page.getByRole('button', { name: 'Play', exact: true }).click()
-    const notice = page.getByRole('status').filter({ hasText: 'more to do than it has time for' })
-    await expect(notice).toContainText(/on Fog horn costs most: \d+ % of a core/)
+    const notice = page.getByRole('status').filter({ hasText: 'is overloaded' })
+    await expect(notice).toContainText(/on Fog horn uses most CPU: \d+ % of a core/)
     expect((await project(page)).tracks[0]?.a.nodes.every((n) => (n.params.on ?? 1) === 1)).toBe(true)
     await notice.getByRole('button', { name: 'Bypass it' }).click()
     await expect
       .poll(async () => (await project(page)).tracks[0]?.a.nodes.filter((n) => n.params.on === 0).length)
       .toBe(1)
-    await notice.getByRole('button', { name: 'Print the track' }).click()
+    await notice.getByRole('button', { name: 'Render the track' }).click()
     await expect(page.getByRole('dialog', { name: 'Render' })).toContainText('Fog horn alone')
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Stop', exact: true }).click()
@@ -279,12 +279,13 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
   expect(order).toEqual([
     'header',
     'Tracks',
-    'Chart of the chain',
+    'Chart',
     'Selected effect',
     'Macros and modulators',
-    'Listening',
+    'FOOTER',
     'Transport',
-    'Source and loop',
+    'Pane 1',
+    'Pane 2',
   ])
   await page.emulateMedia({ reducedMotion: 'reduce' })
   expect(
@@ -320,7 +321,7 @@ own(
     const { tracks } = await project(page)
     const other = tracks.find((t) => t.id !== 'pad' && t.a.nodes[0]?.kind === 'effect')!
     const node = other.a.nodes[0]!.id
-    const said = page.getByRole('alert').filter({ hasText: 'ran away and was cut' })
+    const said = page.getByRole('alert').filter({ hasText: 'became unstable' })
     for (const key of ['t', 'k', 'b']) {
       await page.locator('body').press(key)
       await page.evaluate(
@@ -337,7 +338,7 @@ own(
         await expect(page).toHaveURL(/\/$/)
         await expect(page.locator(`[data-node="${node}"]`).first()).toBeVisible()
       }
-      await said.getByRole('button', { name: 'Let it sound' }).click()
+      await said.getByRole('button', { name: 'Resume' }).click()
       await expect(said).toHaveCount(0)
     }
   },

@@ -1,6 +1,6 @@
 import { build } from 'esbuild'
 import { join } from 'node:path'
-import { open, project, ready, wavOf } from './app'
+import { menu, open, project, ready, wavOf } from './app'
 import { expect, test } from './fixtures'
 import { Hand } from './hand'
 import { staticHost } from './static-host'
@@ -52,16 +52,16 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   const track = async () => (await project(page)).tracks[0]!
   await expect.poll(async () => (await track()).modulators.map((m) => m.type)).toEqual(['swell'])
   await page
-    .getByLabel('Chart of the chain')
+    .getByLabel('Chart')
     .getByRole('button', { name: /^Bollard/ })
     .click()
-  await page.getByRole('button', { name: 'Airlock', exact: true }).click()
+  await menu(page, /^Actions for/, 'Airlock', '[data-region=effect]')
   await expect.poll(async () => (await track()).a.nodes.map((n) => n.kind)).toEqual(['airlock'])
 
   // edited: each has its gauges
   await hand.value('Wet', '50 %')
   await page
-    .getByLabel('Chart of the chain')
+    .getByLabel('Chart')
     .getByRole('button', { name: /^Bollard/ })
     .click()
   await hand.value('Share', '20 %')
@@ -99,12 +99,12 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
   await page.keyboard.press('Escape')
 
   // removed
-  await page.getByLabel('Chart of the chain').getByRole('button', { name: 'Airlock, on' }).focus()
+  await page.getByLabel('Chart').getByRole('button', { name: 'Airlock, on' }).focus()
   await page.keyboard.press('Enter')
-  await page.getByRole('button', { name: 'Unwrap', exact: true }).click()
+  await menu(page, /^Actions for/, 'Unwrap', '[data-region=effect]')
   await expect.poll(async () => (await track()).a.nodes.map((n) => n.kind)).toEqual(['effect'])
   await page
-    .getByLabel('Chart of the chain')
+    .getByLabel('Chart')
     .getByRole('button', { name: /^Bollard/ })
     .click()
   await page.keyboard.press('Delete')

@@ -31,15 +31,12 @@ const button = (page: Page, name: string | RegExp) =>
 
 async function keep(page: Page, name: string): Promise<void> {
   await page.keyboard.press('Shift+F')
-  await page
-    .getByRole('dialog', { name: 'Keep on the shelf' })
-    .getByRole('textbox', { name: 'Name' })
-    .fill(name)
+  await page.getByRole('dialog', { name: 'Keep on shelf' }).getByRole('textbox', { name: 'Name' }).fill(name)
   await page.keyboard.press('Enter')
   await expect(page.getByRole('dialog')).toHaveCount(0)
 }
 
-test('a chain is kept, found by three letters, listened to, taken onto a new track and into another project, exported, removed, brought back and imported: the same each time', async ({
+test('a chain is kept, found by three letters, listened to, taken onto new track and into another project, exported, removed, brought back and imported: the same each time', async ({
   page,
 }) => {
   test.slow()
@@ -49,8 +46,8 @@ test('a chain is kept, found by three letters, listened to, taken onto a new tra
   await keep(page, 'Moonlit fog')
   await page.keyboard.press('f')
   await page.getByRole('searchbox', { name: 'Search the shelf' }).fill('moo')
-  await button(page, 'Listen to Moonlit fog').click()
-  await expect(button(page, 'Listen to Moonlit fog')).toHaveAttribute('aria-pressed', 'true')
+  await button(page, 'Preview Moonlit fog').click()
+  await expect(button(page, 'Preview Moonlit fog')).toHaveAttribute('aria-pressed', 'true')
   await button(page, 'Take new track: Moonlit fog').click()
   await expect.poll(async () => (await project(page)).tracks.some((t) => t.name === 'Moonlit fog')).toBe(true)
   const first = await chainOf(page, 'Moonlit fog')
@@ -66,11 +63,11 @@ test('a chain is kept, found by three letters, listened to, taken onto a new tra
   ])
   const file = readFileSync(await download.path())
   await button(page, 'Remove Moonlit fog').click()
-  await expect(button(page, 'Listen to Moonlit fog')).toHaveCount(0)
+  await expect(button(page, 'Preview Moonlit fog')).toHaveCount(0)
   await page.keyboard.press('Escape')
-  await button(page, 'Bring it back').click()
+  await button(page, 'Undo').click()
   await page.keyboard.press('f')
-  await expect(button(page, 'Listen to Moonlit fog')).toBeVisible()
+  await expect(button(page, 'Preview Moonlit fog')).toBeVisible()
   await button(page, 'Remove Moonlit fog').click()
   await page.keyboard.press('Escape')
 
@@ -97,7 +94,7 @@ test('effects are copied, cut and pasted by key within a track and onto another,
       .join(' ')
   const before = await types('bass')
   await page
-    .getByLabel('Chart of the chain')
+    .getByLabel('Chart')
     .getByRole('button', { name: /^Drive/ })
     .click()
   await page.keyboard.press('Control+c')
@@ -109,7 +106,7 @@ test('effects are copied, cut and pasted by key within a track and onto another,
   await page.keyboard.press('Control+v')
   await expect.poll(() => types('bass')).not.toBe(before)
   await button(page, 'Fog pad').click()
-  await button(page, 'Take Gulls in hand').focus()
+  await button(page, 'Link Gulls').focus()
   await page.keyboard.press('Control+c')
   await button(page, 'Hull bass').click()
   await page.keyboard.press('Control+v')
@@ -121,7 +118,7 @@ test('effects are copied, cut and pasted by key within a track and onto another,
   // a branch, into the split that is chosen
   await button(page, 'Deck kit').click()
   await page
-    .getByLabel('Chart of the chain')
+    .getByLabel('Chart')
     .getByRole('button', { name: /^Split into/ })
     .first()
     .click()

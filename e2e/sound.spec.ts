@@ -53,14 +53,14 @@ test('press Space and the demo moves: levels flow, dots swim in their ranges, th
 test('a live input, simulated and from a device, reaches its chain', async ({ page }) => {
   await open(page)
   await page.getByRole('button', { name: 'Line in', exact: true }).click()
-  await page.getByRole('button', { name: 'Open input' }).click()
+  await page.getByRole('button', { name: 'Turn input on' }).click()
   await expect
     .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:source:line')))
     .toBeGreaterThan(0.005)
-  await page.getByRole('button', { name: 'Input open' }).click()
+  await page.getByRole('button', { name: 'Input on' }).click()
   await page.getByRole('button', { name: /simulated player/ }).click()
   await page.getByRole('option', { name: 'microphone' }).click()
-  await page.getByRole('button', { name: 'Open input' }).click()
+  await page.getByRole('button', { name: 'Turn input on' }).click()
   // the fake device beeps once a second
   await page.waitForFunction(() => globalThis.oleaje.value('peak:source:line') > 0.05, undefined, {
     polling: 10,
@@ -84,7 +84,7 @@ test('Play pressed before the sounds are there plays as soon as they are, and a 
     .first()
     .click()
   await page.getByRole('button', { name: 'Source', exact: true }).click()
-  await expect(page.getByRole('img', { name: 'What Rope guitar plays' })).toBeVisible()
+  await expect(page.getByRole('img', { name: 'Source of Rope guitar' })).toBeVisible()
   await expect(page.getByRole('button', { name: 'find tempo' })).toBeDisabled()
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   come()
@@ -110,7 +110,7 @@ test('a project of another rate plays at its own, and as Node renders it', async
   ])
     skerries = apply(skerries, edit).next as typeof skerries
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(skerries)))
-  await expect(page.getByRole('textbox', { name: 'Name of the project' })).toHaveValue('Skerries')
+  await expect(page.getByRole('textbox', { name: 'Project name' })).toHaveValue('Skerries')
   const { different, loudest } = await liveAgainstRender(page, 2)
   expect(loudest).toBeGreaterThan(0.01)
   expect(different).toBe(0)
@@ -120,8 +120,8 @@ test('with a longer buffer the sound goes on where it was, and the choice is kep
   await open(page)
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(2)
-  await page.getByRole('button', { name: /^engine/ }).click()
-  const panel = page.getByLabel('What the engine works on')
+  await page.getByRole('button', { name: /^CPU/ }).click()
+  const panel = page.getByLabel('CPU and output')
   await expect(panel).toContainText(/Sound comes out \d+ ms after it is made; .* since Play/)
   const before = Number(/out (\d+) ms/.exec(await panel.innerText())?.[1])
   const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
@@ -136,19 +136,19 @@ test('with a longer buffer the sound goes on where it was, and the choice is kep
     .toBeGreaterThan(0.01)
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(beat)
   await page.reload()
-  await page.getByRole('button', { name: /^engine/ }).click()
+  await page.getByRole('button', { name: /^CPU/ }).click()
   await expect(panel.getByRole('radio', { name: 'long' })).toBeChecked()
 })
 
 test('a choice that is made just before the page is left is kept', async ({ page }) => {
   await open(page)
-  const panel = page.getByLabel('What the engine works on')
+  const panel = page.getByLabel('CPU and output')
   for (const choice of ['middle', 'long', 'short', 'middle']) {
-    await page.getByRole('button', { name: /^engine/ }).click()
+    await page.getByRole('button', { name: /^CPU/ }).click()
     await panel.getByRole('radio', { name: choice }).click()
     await page.reload()
-    await page.getByRole('button', { name: /^engine/ }).click()
+    await page.getByRole('button', { name: /^CPU/ }).click()
     await expect(panel.getByRole('radio', { name: choice })).toBeChecked()
-    await page.getByRole('button', { name: /^engine/ }).click()
+    await page.getByRole('button', { name: /^CPU/ }).click()
   }
 })

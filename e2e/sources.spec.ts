@@ -8,6 +8,7 @@ import {
   drop,
   empty,
   lane,
+  menu,
   open,
   openNotes,
   openProject,
@@ -121,22 +122,22 @@ test('sends and buses by hand: what goes, what arrives, what is refused, and the
     .getByRole('button', { name: /^Rope guitar/ })
     .first()
     .click()
-  await page.getByRole('button', { name: 'a bus…' }).click()
-  await page.getByRole('option', { name: 'a new bus' }).click()
+  await page.getByRole('button', { name: 'bus…' }).click()
+  await page.getByRole('option', { name: 'new bus' }).click()
   await expect.poll(async () => (await project(page)).sends.length).toBe(1)
   const bus = await trackNamed(page, 'Bus 1')
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await expect.poll(() => value(page, `peak:track:${bus.id}`), { intervals: [10] }).toBeGreaterThan(0.001)
-  await page.getByRole('button', { name: 'Goes to Bus 1' }).click()
-  await expect(page.getByRole('button', { name: 'Comes from Rope guitar' })).toBeVisible()
+  await page.getByRole('button', { name: 'To Bus 1', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'From Rope guitar' })).toBeVisible()
   // the bus cannot be sent to itself round another one
-  await page.getByRole('button', { name: 'a bus…' }).click()
-  await page.getByRole('option', { name: 'a new bus' }).click()
-  await page.getByRole('button', { name: 'Goes to Bus 2' }).click()
-  await page.getByRole('button', { name: 'a bus…' }).click()
+  await page.getByRole('button', { name: 'bus…' }).click()
+  await page.getByRole('option', { name: 'new bus' }).click()
+  await page.getByRole('button', { name: 'To Bus 2', exact: true }).click()
+  await page.getByRole('button', { name: 'bus…' }).click()
   await page.getByRole('option', { name: 'Bus 1' }).click()
   await expect(page.getByRole('alert')).toContainText(
-    '“Bus 2” cannot go to “Bus 1”: sound would go round, “Bus 1” to “Bus 2” to “Bus 1”.',
+    '“Bus 2” cannot be routed to “Bus 1”: this would create a feedback loop, “Bus 1” to “Bus 2” to “Bus 1”.',
   )
   expect((await project(page)).sends.length).toBe(2)
   expect(await serious(page)).toEqual([])
@@ -170,7 +171,7 @@ test('a print takes the place of its track; it is undone, and printed again afte
   await page.locator('[data-node]').first().click()
   await page.keyboard.press('x')
   await page.getByRole('button', { name: 'Hull bass, printed', exact: true }).click()
-  await page.getByRole('button', { name: 'Print again' }).click()
+  await menu(page, /^Actions for/, 'Print again', '[data-region=tracks]')
   await expect
     .poll(async () => (await printed())?.source?.audio, { timeout: 60_000 })
     .not.toBe(first?.source?.audio)
@@ -192,8 +193,8 @@ own(
     p.tracks.unshift(pulses, line)
     await openProject(page, p)
     await page.getByRole('button', { name: 'Line', exact: true }).click()
-    await page.getByRole('button', { name: 'Open input' }).click()
-    await page.getByRole('button', { name: 'measure the way round' }).click()
+    await page.getByRole('button', { name: 'Turn input on' }).click()
+    await page.getByRole('button', { name: 'Measure latency' }).click()
     await expect(page.getByText(/ms, \d+ samples/)).toBeVisible()
     const round = await page.evaluate(() => Number(/, (\d+) samples/.exec(document.body.innerText)?.[1]))
     // the cable is 13.7 ms long
@@ -271,7 +272,7 @@ own(
       page,
       edits.reduce((q, e) => apply(q, e).next, p),
     )
-    await page.getByRole('button', { name: 'Open input' }).click()
+    await page.getByRole('button', { name: 'Turn input on' }).click()
     await page.keyboard.press('Shift+T')
     await page.waitForFunction(() => globalThis.oleaje.live().beat > 0.2)
     // what the gauges show while it is recorded: places on their staves, and where the song is
@@ -356,10 +357,10 @@ test('the wave of a sound is looked at down to its samples, by wheel and by key,
   await page.getByRole('button', { name: 'Source', exact: true }).click()
   const params = async (): Promise<Record<string, number>> =>
     (await trackNamed(page, 'buoy')).source?.params ?? {}
-  const wave = page.getByRole('img', { name: 'What buoy plays' })
+  const wave = page.getByRole('img', { name: 'Source of buoy' })
   const box = (await wave.boundingBox())!
   const y = box.y + box.height / 2
-  const more = page.getByRole('button', { name: 'More of the wave' })
+  const more = page.getByRole('button', { name: 'Zoom out' })
   await expect(more).toBeDisabled()
 
   // six octaves about a place, where Alt sets the beginning to a 64th of what a pixel was
@@ -396,7 +397,7 @@ test('the wave of a sound is looked at down to its samples, by wheel and by key,
   const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
   await mark.focus()
   for (let i = 0; i < 20; i++) await page.keyboard.press('+')
-  await expect(page.getByRole('button', { name: 'Less of the wave, larger' })).toBeDisabled()
+  await expect(page.getByRole('button', { name: 'Zoom in' })).toBeDisabled()
   const before = (await params()).start ?? 0
   await page.keyboard.press('ArrowRight')
   await expect.poll(async () => ((await params()).start ?? 0) * frames - before * frames).toBeCloseTo(1, 3)

@@ -1,11 +1,11 @@
 import type { Locator, Page } from '@playwright/test'
-import { liveAgainstRender, open, project, wavOf } from './app'
+import { liveAgainstRender, menu, open, project, wavOf } from './app'
 import { expect, sharing as test } from './fixtures'
 
 /** A new project with a tone of 220 Hz as its only track. */
 async function fresh(page: Page): Promise<void> {
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
@@ -116,7 +116,7 @@ test('by keyboard: the same stutter from the table of its row', async ({ page })
   ])
     await page.keyboard.press(key)
   expect(((await nodes(page))[0]?.lanes?.steps ?? []).map((s) => s.on ?? 0)).toEqual([1, 1, 1, 1, 0, 0, 0, 0])
-  await type(page, 'Slice length, Stutter', '1/32')
+  await type(page, 'Slice, Stutter', '1/32')
   await type(page, 'Speed, Stutter', '0.5')
   const y = await render(page)
   expect(frequency(y.subarray(0.3 * 48_000, 0.7 * 48_000))).toBeLessThan(150)
@@ -147,13 +147,13 @@ test('a field of taps drawn in one stroke across its table, and diced by column 
   await head('Level').click()
   await page.getByRole('menuitem', { name: 'Lock' }).click()
   await head('Pan').click()
-  await page.getByRole('menuitem', { name: 'Dice pan' }).click()
+  await page.getByRole('menuitem', { name: 'Randomise pan' }).click()
   const pans = (await taps()).map((t) => t.pan ?? 0)
   expect(new Set(pans).size).toBe(6)
   // the whole table, but for the column that is locked and the tap that is spared
-  await page.getByRole('button', { name: 'Keeps tap 2 out of the dice' }).click()
+  await page.getByRole('button', { name: 'Lock tap 2 against randomising' }).click()
   const before = await taps()
-  await page.getByRole('button', { name: 'dice', exact: true }).click()
+  await page.getByRole('button', { name: 'Randomise', exact: true }).click()
   const after = await taps()
   expect(after.map((t) => t.level)).toEqual(before.map((t) => t.level))
   expect(after[1]).toEqual(before[1])
@@ -170,11 +170,11 @@ test('a loop-back made around two effects, by mouse and by key; the chart says w
   await add(page, 'Delay')
   await page.getByRole('button', { name: /^Filter/ }).click()
   await page.getByRole('button', { name: /^Delay, on/ }).click({ modifiers: ['Shift'] })
-  await page.getByRole('button', { name: 'Loop-back' }).first().click()
+  await menu(page, /^Actions for/, 'Loop-back', '[data-region=effect]')
   let [loop] = await nodes(page)
   expect(loop?.kind).toBe('loop-back')
   expect(loop && 'nodes' in loop ? loop.nodes.length : 0).toBe(2)
-  await expect(page.getByRole('button', { name: /round in 1\/4, 50 %/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /feedback after 1\/4, 50 %/ })).toBeVisible()
   await page.getByRole('button', { name: 'Undo' }).click()
   await page.getByRole('button', { name: /^Filter/ }).click()
   await page.getByRole('button', { name: /^Delay, on/ }).click({ modifiers: ['Shift'] })
@@ -182,12 +182,12 @@ test('a loop-back made around two effects, by mouse and by key; the chart says w
   ;[loop] = await nodes(page)
   expect(loop?.kind).toBe('loop-back')
   await type(page, 'Feedback, Loop-back', '70')
-  await expect(page.getByRole('button', { name: /round in 1\/4, 70 %/ })).toBeVisible()
-  await expect(page.getByText(/A round takes 500\.0 ms; the least is/)).toBeVisible()
+  await expect(page.getByRole('button', { name: /feedback after 1\/4, 70 %/ })).toBeVisible()
+  await expect(page.getByText(/One pass takes 500\.0 ms\. The minimum is/)).toBeVisible()
   const { different, loudest } = await liveAgainstRender(page, 3)
   expect(loudest).toBeGreaterThan(0.1)
   expect(different).toBe(0)
-  await page.getByRole('button', { name: 'Unwrap' }).click()
+  await menu(page, /^Actions for/, 'Unwrap', '[data-region=effect]')
   expect((await nodes(page)).map((n) => n.kind)).toEqual(['effect', 'effect'])
 })
 
@@ -195,7 +195,7 @@ test('what the worklet plays and what Node renders are identical in every bit wi
   page,
 }) => {
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: /ways of time/ }).click()
   await expect.poll(async () => (await project(page)).name).toBe('Night Ferry: ways of time')
   // all of them at once, turned down

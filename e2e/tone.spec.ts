@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { liveAgainstRender, open, project, wavOf } from './app'
+import { liveAgainstRender, menu, open, project, wavOf } from './app'
 import { expect, sharing as test } from './fixtures'
 
 async function add(page: Page, name: string): Promise<void> {
@@ -26,7 +26,7 @@ test('growl: an EQ whose poses one macro travels through, its order against the 
   await open(page)
   await page.getByRole('button', { name: /^Hull bass/ }).click()
   await add(page, 'EQ')
-  const take = page.getByRole('button', { name: 'Take', exact: true })
+  const take = page.getByRole('button', { name: 'Store', exact: true })
   for (const [frequency, gain] of [
     ['300', '12'],
     ['700', '-8'],
@@ -55,7 +55,7 @@ test('growl: an EQ whose poses one macro travels through, its order against the 
     .first()
     .click()
   await page
-    .getByRole('button', { name: /^Take Macro.* in hand/ })
+    .getByRole('button', { name: /^Link Macro.*/ })
     .last()
     .click()
   await page.getByRole('slider', { name: 'Travel, EQ' }).focus()
@@ -84,7 +84,7 @@ test('split distortion: three bands, each with a distortion of its own, made by 
   await open(page)
   await page.getByRole('button', { name: /^Rope guitar/ }).click()
   await add(page, 'Split')
-  await page.getByRole('button', { name: 'Kind' }).click()
+  await page.getByRole('button', { name: 'Type' }).click()
   await page.getByRole('option', { name: 'bands' }).click()
   await page.getByRole('button', { name: 'Add branch' }).click()
   for (const [branch, effect] of [
@@ -127,7 +127,7 @@ async function responseAt(
 }
 
 async function newWithTone(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
   await page.getByRole('dialog', { name: 'New track' }).getByRole('button', { name: 'Test signals' }).click()
@@ -145,7 +145,7 @@ test('from first principles: an all-pass beside the dry sound is a low-pass, ups
   await expect(wave).toHaveText(/single pulse/)
   await add(page, 'All-pass')
   await type(page, /^Frequency, All-pass/, '800')
-  await page.getByRole('button', { name: 'Split around' }).click()
+  await menu(page, /^Actions for/, 'Split around', '[data-region=effect]')
   // both branches at 0 dB, so that theory needs no factor
   const levels = page.getByRole('slider', { name: /^Level, / })
   await page.getByRole('button', { name: /^Split into 2 branches/ }).click()
@@ -215,7 +215,7 @@ test('speaking drums: five vowels of one’s own under one macro, from the menu 
     .first()
     .click()
   await page
-    .getByRole('button', { name: /^Take Macro.* in hand/ })
+    .getByRole('button', { name: /^Link Macro.*/ })
     .last()
     .click()
   await page.getByRole('slider', { name: 'Position, Vowel' }).focus()
@@ -243,9 +243,9 @@ test('what is heard alone is said, is not saved, and never reaches a render', as
   }
   const whole = await render()
   for (const [name, says] of [
-    ['Wet', /the wet part of Filter/],
-    ['Added', /what Filter adds/],
-    ['Up to here', /everything up to Filter/],
+    ['Wet', /the wet signal of Filter/],
+    ['Difference', /the difference of Filter/],
+    ['Up to here', /the chain up to Filter/],
   ] as const) {
     await page.getByRole('button', { name, exact: true }).click()
     await expect(page.getByRole('status').filter({ hasText: says })).toBeVisible()
@@ -266,7 +266,7 @@ test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, ea
 }) => {
   test.slow()
   await open(page)
-  await page.getByRole('button', { name: 'Projects' }).click()
+  await menu(page, 'Project', 'Projects…')
   await page.getByRole('button', { name: 'Night Ferry: ways of colouring' }).click()
   await expect.poll(async () => (await project(page)).name).toBe('Night Ferry: ways of colouring')
   await page.getByRole('button', { name: /^New snare/ }).click()
@@ -310,7 +310,7 @@ test('a new snare from a stem: compressor, drive and a comb shaken by an LFO, ea
   await page.getByRole('menuitem', { name: 'LFO' }).click()
   await type(page, /^Rate, LFO/, '23.7')
   await page
-    .getByRole('button', { name: /^Take LFO.* in hand/ })
+    .getByRole('button', { name: /^Link LFO.*/ })
     .last()
     .click()
   await page.getByRole('slider', { name: 'Frequency, Comb' }).focus()

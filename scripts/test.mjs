@@ -84,23 +84,35 @@ browserTests('Playwright, what judges lateness, floods, memory or recording', 'e
 ])
 server.kill()
 
-/** How long each part took and which tests took longest, so that the figures stay in sight. */
-function sayTimes() {
+/** Lists the slowest tests and repeats every failure, so that the end of a long log names both. */
+function summarise() {
   const tests = []
+  const failures = []
   const read = (file) => JSON.parse(readFileSync(join(reports, file), 'utf8'))
   const fromSuite = (suite) => {
     for (const inner of suite.suites ?? []) fromSuite(inner)
-    for (const spec of suite.specs ?? [])
+    for (const spec of suite.specs ?? []) {
+      if (!spec.ok)
+        failures.push([
+          `${spec.file}: ${spec.title}`,
+          spec.tests.flatMap((t) => t.results).flatMap((r) => r.errors ?? [])[0]?.message ?? '',
+        ])
       tests.push({
         name: spec.title,
         file: spec.file,
         ms: spec.tests.flatMap((t) => t.results).reduce((sum, r) => sum + r.duration, 0),
       })
+    }
   }
   try {
-    for (const { name, assertionResults } of read('vitest.json').testResults)
-      for (const a of assertionResults)
-        tests.push({ name: a.fullName, file: name.slice(root.length + 1), ms: a.duration ?? 0 })
+    for (const { name, assertionResults, status, message } of read('vitest.json').testResults) {
+      const file = name.slice(root.length + 1)
+      if (status === 'failed' && !assertionResults.length) failures.push([file, message])
+      for (const a of assertionResults) {
+        if (a.status === 'failed') failures.push([`${file}: ${a.fullName}`, a.failureMessages[0] ?? ''])
+        tests.push({ name: a.fullName, file, ms: a.duration ?? 0 })
+      }
+    }
     for (const file of ['e2e.json', 'e2e-alone.json']) for (const suite of read(file).suites) fromSuite(suite)
   } catch {
     return
@@ -108,6 +120,8 @@ function sayTimes() {
   say(`${Math.round(performance.now() / 1000)} s in all; the ten slowest tests:`)
   for (const { name, file, ms } of tests.sort((a, b) => b.ms - a.ms).slice(0, 10))
     console.log(`  ${(ms / 1000).toFixed(1).padStart(6)} s  ${file}: ${name.slice(0, 100)}`)
+  for (const [name, message] of failures)
+    console.log(`✗ ${name}\n  ${message.split('\n').slice(0, 12).join('\n  ')}`)
 }
 
 /** Passed and failed tests of a report; a report that is missing is one failure. */
@@ -132,7 +146,7 @@ const inBrowser = (r) => ({
 const counts = [unit, count('e2e.json', inBrowser), count('e2e-alone.json', inBrowser)]
 const passed = counts.reduce((sum, c) => sum + c.passed, 0)
 const failed = counts.reduce((sum, c) => sum + c.failed, 0)
-sayTimes()
+summarise()
 if (broken && failed === 0) console.error('✗ a step before the tests failed; see above')
 console.log(`tests: ${passed} passed, ${failed} failed`)
 process.exit(broken || failed ? 1 : 0)

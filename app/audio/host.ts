@@ -100,7 +100,7 @@ export class EngineHost {
       this.starting = null
       this.on.state('failed')
       this.on.trouble(
-        `The sound engine could not start: ${error instanceof Error ? error.message : String(error)} Your project is safe; press Play to try again.`,
+        `The audio engine could not start: ${error instanceof Error ? error.message : String(error)} Your project is safe. Press Play to try again.`,
       )
       throw error
     })
@@ -140,7 +140,7 @@ export class EngineHost {
       this.close()
       this.on.state('failed')
       this.on.trouble(
-        'The sound engine stopped unexpectedly. Your project is safe; press Play to start it again.',
+        'The audio engine stopped unexpectedly. Your project is safe. Press Play to restart it.',
       )
     }
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.take(data)
@@ -214,7 +214,7 @@ export class EngineHost {
     else if (message.type === 'began') this.dry.begin(this.output.context)
     else if (message.type === 'kept') answers.kept(message.channels)
     else if (message.type === 'captured') answers.captured(message)
-    else on.trouble(`The sound engine met something it could not do: ${message.message}`)
+    else on.trouble(`The audio engine reported an error: ${message.message}`)
   }
 
   private send(message: ToWorklet, transfer: Transferable[] = []): void {
@@ -246,9 +246,7 @@ export class EngineHost {
     const { project: part, left, wrong } = withinBudget(project)
     this.isOver = wrong !== undefined
     this.on.overBudget(
-      wrong
-        ? `${wrong} ${left} of its effects and modulators, the last ones of the chains, are not heard.`
-        : '',
+      wrong ? `${wrong} ${left} of its effects and modulators, at the ends of the chains, are bypassed.` : '',
     )
     this.send({ type: 'load', project: part })
   }
@@ -265,7 +263,7 @@ export class EngineHost {
     const channels = await sounds.bring(sound, n).catch((): Float32Array<ArrayBuffer>[] => [])
     if (channels.length === 0)
       this.on.trouble(
-        'A part of a long sound could not be read from where this browser keeps it, and is silent. Reload, or bring its file in again.',
+        'Part of a long sound could not be read from this browser’s storage and is silent. Reload the page, or import the file again.',
       )
     if (this.output.node !== node || sounds.of(hash) !== sound) return
     sounds.gave(channels)
@@ -352,10 +350,10 @@ export class EngineHost {
 
   /** Plays a sound by itself, beside the engine, until it ends or is stopped. */
   async listen(sound: Sound): Promise<{ stop: () => void }> {
-    if (!this.project) throw new Error('There is no project open.')
+    if (!this.project) throw new Error('No project is open.')
     await this.start(this.project)
     const { context } = this.output
-    if (!context) throw new Error('The sound engine is not open.')
+    if (!context) throw new Error('The audio engine is not running.')
     this.clock.wake()
     return playBeside(context, sound)
   }

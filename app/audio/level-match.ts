@@ -25,6 +25,13 @@ export class LevelMatch {
     if (now >= this.settledAt && wet > -70) this.loudness[heard] = wet
   }
 
+  /** Takes the loudness of all three in LUFS, measured over one stretch. */
+  take(loudness: Readonly<Record<'a' | 'b' | 'dry', number>>): void {
+    for (const which of ['a', 'b', 'dry'] as const)
+      if (loudness[which] > -70) this.loudness[which] = loudness[which]
+      else delete this.loudness[which]
+  }
+
   /** Gain in dB that brings what is heard to the loudness of A. 0 where one of them is not known yet. */
   gainDb(heard: 'a' | 'b', dry: boolean): number {
     const reference = this.loudness.a ?? this.loudness[heard]

@@ -15,27 +15,27 @@ export const chainActions: ActionGroup = (session) => {
     selection.owner?.kind === 'node' ? selection.owner.node : undefined
   return [
     {
-      name: 'Put a loop-back around the marked effects',
+      name: 'Wrap the selected effects in a loop-back',
       keys: 'Y',
       binding: 'y',
       at: EFFECT,
       run: () => enclose(session, 'loop-back'),
     },
     {
-      name: 'Put a split around the marked effects',
+      name: 'Split around the selected effects',
       keys: 'Shift+Y',
       binding: 'Shift+y',
       at: EFFECT,
       run: () => enclose(session, 'split'),
     },
     {
-      name: 'Put a group around the marked effects',
+      name: 'Group the selected effects',
       keys: '',
       at: EFFECT,
       run: () => enclose(session, 'group'),
     },
     {
-      name: 'Unwrap the container, leaving what is inside',
+      name: 'Unwrap the container',
       keys: '',
       at: EFFECT,
       run: () => {
@@ -63,13 +63,13 @@ export const chainActions: ActionGroup = (session) => {
     },
     { name: 'Remove the effect', keys: 'Delete', binding: 'Delete', at: CHART, run: () => remove(session) },
     {
-      name: 'Effect on or off',
+      name: 'Turn the effect on or off',
       keys: 'X',
       binding: 'x',
       at: EFFECT,
       run: () => {
         const n = node()
-        if (n) doc.edit('Switch the effect', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
+        if (n) doc.edit('Turn effect on or off', setParam(n.id, 'on', (n.params.on ?? 1) >= 0.5 ? 0 : 1))
       },
     },
     {
@@ -78,7 +78,7 @@ export const chainActions: ActionGroup = (session) => {
       binding: '$mod+Shift+ArrowLeft',
       at: EFFECT,
       run: () => {
-        if (selection.selectedId) doc.edit('Move the effect', shiftNode(selection.selectedId, -1))
+        if (selection.selectedId) doc.edit('Move effect', shiftNode(selection.selectedId, -1))
       },
     },
     {
@@ -87,26 +87,32 @@ export const chainActions: ActionGroup = (session) => {
       binding: '$mod+Shift+ArrowRight',
       at: EFFECT,
       run: () => {
-        if (selection.selectedId) doc.edit('Move the effect', shiftNode(selection.selectedId, 1))
+        if (selection.selectedId) doc.edit('Move effect', shiftNode(selection.selectedId, 1))
       },
     },
-    { name: 'Along the water', keys: '← →', binding: 'ArrowRight', at: CHART, run: () => walk(session, 1) },
     {
-      name: 'Back along the water',
+      name: 'Go to the next effect',
+      keys: '← →',
+      binding: 'ArrowRight',
+      at: CHART,
+      run: () => walk(session, 1),
+    },
+    {
+      name: 'Go to the previous effect',
       keys: '←',
       binding: 'ArrowLeft',
       at: CHART,
       run: () => walk(session, -1),
     },
     {
-      name: 'To the branch below',
+      name: 'Go to the branch below',
       keys: '↓',
       binding: 'ArrowDown',
       at: CHART,
       run: () => changeBranch(session, 1),
     },
     {
-      name: 'To the branch above',
+      name: 'Go to the branch above',
       keys: '↑',
       binding: 'ArrowUp',
       at: CHART,
@@ -121,7 +127,7 @@ function remove({ doc, selection }: Session): void {
   if (!id || !track) return
   const place = placeOf(heardChain(track).nodes, id)
   const next = place && (place.list[place.index + 1] ?? place.list[place.index - 1])
-  doc.edit('Remove the effect', removeNode(id))
+  doc.edit('Remove effect', removeNode(id))
   selection.selected = next ? [next.id] : []
 }
 

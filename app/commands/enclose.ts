@@ -6,12 +6,13 @@ import type { useSession } from '../composables/useSession'
 /** Keys that put a container around what is marked. */
 const keys: Readonly<Record<string, string>> = { 'split': 'Shift+Y', 'loop-back': 'Y' }
 
-/** The containers that can be put around effects, with what their buttons say. */
+/** The containers that can be put around effects, with their labels, tooltips and keys. */
 export const containers = Object.values(nodeKinds).flatMap(({ kind, around }) =>
-  around
-    ? [{ kind, label: around.label, tip: keys[kind] ? `${around.tip} (${keys[kind]})` : around.tip }]
-    : [],
+  around ? [{ kind, label: around.label, tip: around.tip, keys: keys[kind] }] : [],
 )
+/** The tooltip of a container's button, with its key. */
+export const containerTip = ({ tip, keys: key }: (typeof containers)[number]): string =>
+  key ? `${tip} (${key})` : tip
 
 /** Puts a container around all effects that are marked; it is selected then. */
 export function enclose(

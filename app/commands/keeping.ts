@@ -7,30 +7,30 @@ export const keepingActions: ActionGroup = (session) => {
   const { screen } = session
   return [
     {
-      name: 'Keep on the shelf what has the focus',
+      name: 'Keep the selection on the shelf',
       keys: 'Shift+F',
       binding: 'Shift+f',
       at: BENCH,
       run: () => keep(session),
     },
     {
-      name: 'Open the shelf: what was kept',
+      name: 'Open the shelf',
       keys: 'F',
       binding: 'f',
       run: () => {
         screen.dialog = 'shelf'
       },
     },
-    { name: 'Copy, cut, paste what has the focus', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
+    { name: 'Copy, cut, paste', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
     ...Array.from({ length: SNAPSHOTS }, (_, i): Action[] => [
       {
-        name: `Go to snapshot ${i + 1}`,
+        name: `Recall snapshot ${i + 1}`,
         keys: `${i + 1}`,
         binding: `Digit${i + 1}`,
         run: () => session.snapshots.recall(i + 1),
       },
       {
-        name: `Take snapshot ${i + 1}`,
+        name: `Store snapshot ${i + 1}`,
         keys: `Shift+${i + 1}`,
         binding: `Shift+Digit${i + 1}`,
         run: () => session.snapshots.take(i + 1),
@@ -45,7 +45,7 @@ export const keepingActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Print the track, or the mix, to a new track',
+      name: 'Print the track or the mix to a new track',
       keys: 'Ctrl+P',
       binding: '$mod+p',
       run: () => {
@@ -53,10 +53,10 @@ export const keepingActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Save to a file',
+      name: 'Save to file',
       keys: 'Ctrl+S',
       binding: '$mod+s',
-      run: () => document.querySelector<HTMLElement>('[data-action="save-file"]')?.click(),
+      run: () => void session.library.saveToFile(),
     },
     {
       name: 'Projects',

@@ -1,18 +1,18 @@
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
-import { listeningViews } from '../stores/listening-views'
+import { paneViews } from '../stores/listening-views'
 import type { Session } from '../services/session'
 import { EFFECT, BENCH, type Action, type ActionGroup } from './action'
 import { branchOf } from './branch-of'
 
 /** What is heard for now, and what the listening panel shows. */
 export const listeningActions: ActionGroup = (session) => {
-  const { selection, monitoring, screen } = session
+  const { selection, monitoring, screen, preferences } = session
   const node = (): ChainNode | undefined =>
     selection.owner?.kind === 'node' ? selection.owner.node : undefined
   return [
     {
-      name: 'Hear dry',
+      name: 'Monitor dry',
       keys: 'V',
       binding: 'v',
       run: () => {
@@ -20,7 +20,7 @@ export const listeningActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Hear up to here',
+      name: 'Monitor up to the effect',
       keys: 'H',
       binding: 'h',
       at: EFFECT,
@@ -29,7 +29,7 @@ export const listeningActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Hear the wet part of the effect',
+      name: 'Monitor the wet signal of the effect',
       keys: 'E',
       binding: 'e',
       at: EFFECT,
@@ -38,7 +38,7 @@ export const listeningActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Hear what the effect adds',
+      name: 'Monitor the difference of the effect',
       keys: 'Shift+E',
       binding: 'Shift+e',
       at: EFFECT,
@@ -46,10 +46,10 @@ export const listeningActions: ActionGroup = (session) => {
         if (node()?.kind === 'effect') monitoring.hearPart(node()?.id ?? '', 'difference')
       },
     },
-    { name: 'Hear all again', keys: 'Shift+H', binding: 'Shift+h', run: () => monitoring.hearAll() },
-    { name: 'Hear this branch alone', keys: 'S', binding: 's', at: EFFECT, run: () => soloBranch(session) },
+    { name: 'Monitor everything', keys: 'Shift+H', binding: 'Shift+h', run: () => monitoring.hearAll() },
+    { name: 'Solo the branch', keys: 'S', binding: 's', at: EFFECT, run: () => soloBranch(session) },
     {
-      name: 'Hear the traced modulator alone, the others standing still',
+      name: 'Solo the selected modulator',
       keys: 'O',
       binding: 'o',
       run: () => {
@@ -57,19 +57,21 @@ export const listeningActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Enlarge the listening panel, and back',
+      name: 'Enlarge a listening pane, or restore it',
       keys: 'Shift+Z',
       binding: 'Shift+z',
       at: BENCH,
       run: () => {
-        screen.listeningEnlarged = !screen.listeningEnlarged
+        const { paneViews: shown } = preferences
+        screen.enlargedPane = screen.enlargedPane === null ? shown.findIndex((v) => v !== 'song') : null
       },
     },
-    ...listeningViews.map((v): Action => ({
-      name: `Listening: ${v.name}`,
+    ...paneViews.map((v): Action => ({
+      name: `Show ${v.name.toLowerCase()} in the dock`,
       keys: '',
       run: () => {
-        screen.listeningView = v.id
+        const { paneViews: shown } = preferences
+        if (!shown.includes(v.id)) preferences.paneViews = shown.map((w, i) => (i === 1 ? v.id : w))
       },
     })),
   ]

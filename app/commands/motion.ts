@@ -1,3 +1,4 @@
+import { focusOfGauge, gaugeAt } from '../focus/focus-gauge'
 import { modulators } from '@oleaje/core/modulators/index'
 import { duplicateModulator, removeModulator } from '@oleaje/core/project/motion-edits'
 import type { Modulator } from '@oleaje/core/project/schema'
@@ -23,9 +24,9 @@ export const motionActions: ActionGroup = (session) => {
       run: () =>
         focusedModulator(session, (m) => doc.edit(`Duplicate ${m.name}`, duplicateModulator(m.id, true))),
     },
-    { name: 'Take a modulator in hand', keys: 'G and its letter', run: () => {} },
+    { name: 'Start linking a modulator', keys: 'G and its letter', run: () => {} },
     {
-      name: 'Let go of the modulator',
+      name: 'Stop linking',
       keys: 'Esc',
       binding: 'Escape',
       run: () => {
@@ -38,18 +39,30 @@ export const motionActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Mark the gauge for linking several at once',
+      name: 'Select the gauge, to link several at once',
       keys: 'Shift+click, or Shift+Space',
       run: () => {},
     },
     {
-      name: 'Record the ride of the focused gauge, or end it',
+      name: 'List the modulators for the pointed gauge',
+      keys: 'M',
+      binding: 'm',
+      run: () => {
+        const gauge = selection.pointed?.target
+        const el = gauge ? focusOfGauge(gaugeAt(gauge)) : undefined
+        el?.focus()
+        // the gauge has the key itself
+        el?.dispatchEvent(new KeyboardEvent('keydown', { key: 'm', bubbles: true }))
+      },
+    },
+    {
+      name: 'Record a ride of the focused gauge, or stop',
       keys: 'W',
       binding: 'w',
       run: () => session.automation.toggle(focusedGauge()),
     },
     {
-      name: 'Let a control of a device steer the focused gauge',
+      name: 'Assign a controller to the focused gauge',
       keys: 'I',
       binding: 'i',
       run: () => {
@@ -57,7 +70,7 @@ export const motionActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Show the simulated controller',
+      name: 'Show the controller',
       keys: 'U',
       binding: 'u',
       run: () => {

@@ -5,7 +5,7 @@ export const notesActions: ActionGroup = (session) => {
   const { selection, devices } = session
   return [
     {
-      name: 'Play notes by the computer’s keys, or no more',
+      name: 'Turn the computer keyboard for notes on or off',
       keys: 'Shift+P',
       binding: 'Shift+p',
       run: () => {
@@ -13,7 +13,7 @@ export const notesActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Record notes on the track, or end the take',
+      name: 'Record notes on the track, or stop',
       keys: 'Shift+R',
       binding: 'Shift+r',
       run: () => {
@@ -21,10 +21,14 @@ export const notesActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Notes from a MIDI file',
+      name: 'Import notes from a MIDI file',
       keys: '',
       run: () => void session.midiFiles.choose(selection.track ?? null),
     },
-    { name: 'Notes of all tracks to a MIDI file', keys: '', run: () => void session.midiFiles.save(null) },
+    {
+      name: 'Export the notes of all tracks to a MIDI file',
+      keys: '',
+      run: () => void session.midiFiles.save(null),
+    },
   ]
 }

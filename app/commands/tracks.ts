@@ -9,13 +9,13 @@ export const tracksActions: ActionGroup = (session) => {
   const { doc, selection } = session
   return [
     {
-      name: 'Change between A and B',
+      name: 'Switch A/B',
       keys: 'C',
       binding: 'c',
       run: () => {
         const t = selection.track
         // what is heard is no step of the history
-        if (t) doc.edit('Change between A and B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), true)
+        if (t) doc.edit('Switch A/B', hear(t.id, t.heard === 'a' ? 'b' : 'a'), true)
       },
     },
     {
@@ -33,7 +33,7 @@ export const tracksActions: ActionGroup = (session) => {
       run: () => focusedTrack(session, (t) => session.shelf.duplicateTrack(t.id)),
     },
     {
-      name: 'Record the track, dry and wet, or end the take',
+      name: 'Record the track, or stop',
       keys: 'Shift+T',
       binding: 'Shift+t',
       run: () => {
@@ -53,7 +53,7 @@ export const tracksActions: ActionGroup = (session) => {
         : [],
     ),
     {
-      name: 'Open or close the input of the track',
+      name: 'Turn the live input on or off',
       keys: '',
       run: () => {
         const { track } = selection

@@ -6,21 +6,21 @@ export const transportActions: ActionGroup = (session) => {
   const { doc, monitoring } = session
   return [
     { name: 'Play or stop', keys: 'Space', binding: 'Space', run: () => void session.transport.toggle() },
-    { name: 'Silence all that rings', keys: 'Q', binding: 'q', run: () => session.host.silence() },
+    { name: 'Stop all tails', keys: 'Q', binding: 'q', run: () => session.host.silence() },
     {
-      name: 'Stop cuts tails, or lets them ring out',
+      name: 'Cut tails on stop, or let them ring out',
       keys: '',
       run: () => {
         monitoring.stopCuts = !monitoring.stopCuts
       },
     },
     {
-      name: 'Loop on or off',
+      name: 'Turn the loop on or off',
       keys: 'L',
       binding: 'l',
-      run: () => doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on })),
+      run: () => doc.edit('Turn loop on or off', setLoop({ on: !doc.project?.loop.on })),
     },
-    { name: 'Tap the tempo', keys: 'Shift+B', binding: 'Shift+b', run: () => session.tempo.tap() },
+    { name: 'Tap tempo', keys: 'Shift+B', binding: 'Shift+b', run: () => session.tempo.tap() },
     ...(['short', 'middle', 'long'] as const).map((buffer): Action => ({
       name: `Use the ${buffer} buffer at the output`,
       keys: '',

@@ -40,10 +40,16 @@ const PRESSED_BY_SPACE =
  */
 const SELECTS = '[data-node], [data-selects]'
 
-/** Whether a key is that of the control that has the focus. */
+/** What the pointer pressed last, while the keyboard has not moved the focus since. */
+let clicked: Element | null = null
+
+/**
+ * Whether a key is that of the control that has the focus. Space presses a button that was reached by the
+ * keyboard; one that was only clicked leaves Space to Play, so that “Stop take” is not pressed again by it.
+ */
 function isOwnKey(e: KeyboardEvent): boolean {
   const pressed = e.key === ' ' ? (e.target as Element | null)?.closest(PRESSED_BY_SPACE) : null
-  return !!pressed && !pressed.matches(SELECTS)
+  return !!pressed && !pressed.matches(SELECTS) && pressed !== clicked
 }
 
 /** The keys of all views. They never fire while someone types, or on a gauge that wants the key itself. */
@@ -135,6 +141,18 @@ export function useShortcuts(): void {
     )
       e.preventDefault()
   })
+
+  useEventListener(document, 'pointerdown', (e) => {
+    clicked = (e.target as Element).closest(PRESSED_BY_SPACE)
+  })
+  useEventListener(
+    document,
+    'keydown',
+    (e) => {
+      if (e.key === 'Tab' || e.key === 'Enter' || e.key.startsWith('Arrow')) clicked = null
+    },
+    { capture: true },
+  )
 
   onMounted(() => {
     addEventListener('keydown', steer, true)

@@ -6,11 +6,11 @@ import { BENCH, type Action, type ActionGroup } from './action'
 export const viewsActions: ActionGroup = (session) => {
   const { selection, screen, preferences } = session
   return [
-    { name: 'Go to the Bench', keys: 'B', binding: 'b', run: () => void session.views.go('/') },
-    { name: 'Go to the Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
-    { name: 'Go to the Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
+    { name: 'Go to Bench', keys: 'B', binding: 'b', run: () => void session.views.go('/') },
+    { name: 'Go to Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
+    { name: 'Go to Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
     {
-      name: 'Enlarge the picture of what is selected, and back',
+      name: 'Enlarge the picture, or restore it',
       keys: 'Z',
       binding: 'z',
       at: BENCH,
@@ -19,7 +19,7 @@ export const viewsActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'Day or night',
+      name: 'Switch between day and night colours',
       keys: 'N',
       binding: 'n',
       run: () => {
@@ -27,7 +27,7 @@ export const viewsActions: ActionGroup = (session) => {
       },
     },
     {
-      name: 'To the gauges of the effect',
+      name: 'Go to the gauges',
       keys: 'J',
       binding: 'j',
       at: BENCH,
@@ -35,7 +35,7 @@ export const viewsActions: ActionGroup = (session) => {
         focusOfGauge(document.querySelector<HTMLElement>('[data-region=effect] [data-gauge]'))?.focus(),
     },
     {
-      name: 'Back to the chart',
+      name: 'Go to the chart',
       keys: 'Shift+J',
       binding: 'Shift+j',
       at: BENCH,
@@ -50,7 +50,7 @@ export const viewsActions: ActionGroup = (session) => {
       },
     },
     ...pictureOf.map((p): Action => ({
-      name: `Picture of ${p.text}`,
+      name: `Show the response of ${p.text}`,
       keys: '',
       run: () => {
         screen.shows = p.value
@@ -64,7 +64,7 @@ export const viewsActions: ActionGroup = (session) => {
       },
     })),
     {
-      name: 'All keys',
+      name: 'List all keys',
       keys: '?',
       binding: 'Shift+?',
       run: () => {

@@ -21,6 +21,6 @@ export function readClock(text: string): number {
       (part, i) =>
         !(i === parts.length - 1 ? /^\d+(\.\d*)?$/ : /^\d+$/).test(part) || (i > 0 && Number(part) >= 60),
     )
-  if (wrong) throw new Error('Write a time as 1:55:11.37, or in seconds.')
+  if (wrong) throw new Error('Enter a time such as 1:55:11.37, or seconds.')
   return parts.reduce((sum, part) => 60 * sum + Number(part), 0)
 }

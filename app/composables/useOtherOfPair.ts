@@ -3,7 +3,7 @@ import { targetAt } from '@oleaje/core/project/param-path'
 import { findTarget } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { ValueTextError, parseValue } from '@oleaje/core/units/text'
-import type { TimePair } from './time-pair'
+import type { TimePair } from '@oleaje/core/contract/effect'
 import { useSession } from './useSession'
 
 /** The other one of a rate and its note length, of which one counts. */
@@ -44,7 +44,7 @@ export function useOtherOfPair(owner: () => string, param: () => string, pair: (
     const other = of()
     if (other)
       doc.edit(
-        other.isSynced ? 'In its own unit' : 'As a note length',
+        other.isSynced ? 'Change unit' : 'Change to note length',
         setParam(owner(), other.sync, other.isSynced ? 0 : 1),
       )
   }

@@ -7,7 +7,7 @@ import { type ParamSpec, isStepped } from '@oleaje/core/units/parameter'
 import { fromNormalized, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteLengths, parseValue } from '@oleaje/core/units/text'
 import { type MaybeRefOrGetter, computed, toValue } from 'vue'
-import type { TimePair } from './time-pair'
+import type { TimePair } from '@oleaje/core/contract/effect'
 import { useOtherOfPair } from './useOtherOfPair'
 import { useGesture } from './useGesture'
 import { type LinkRange, useLinking } from './useLinking'
@@ -135,7 +135,7 @@ export function useParam(
     const id = selection.repointing
     selection.repointing = null
     if (id && toValue(owner) !== id)
-      doc.edit(`Point at ${label.value.toLowerCase()}`, pointLinks(id, target()))
+      doc.edit(`Relink to ${label.value.toLowerCase()}`, pointLinks(id, target()))
   }
 
   /** Where the parameter is now, as a place on its staff. */

@@ -67,7 +67,7 @@ export async function openMidi(
     access = await navigator.requestMIDIAccess({ sysex: false })
   } catch {
     throw new Error(
-      'The browser was not allowed to use MIDI. Allow it beside the address, then try again; or use the simulated controller.',
+      'The browser blocked MIDI. Allow it next to the address bar and try again, or use the simulated controller.',
     )
   }
   const ports = new Map<string, MidiPort>()

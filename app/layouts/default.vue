@@ -4,8 +4,7 @@ import { useSession } from '../composables/useSession'
 import { useShortcuts } from '../commands/useShortcuts'
 
 /**
- * What all views share: the header above, the transport and the listening panel below, and the panels that
- * open over them.
+ * What all views share: the header above, the dock below, and the dialogs that open over them.
  */
 const session = useSession()
 const { doc, screen, notices } = session
@@ -49,19 +48,13 @@ function drop(e: DragEvent): void {
     <OverloadNotice />
     <div class="relative min-h-0 flex-1"><slot /></div>
     <ControllerStrip v-if="screen.deviceShown" />
-    <footer
-      class="grid h-32 shrink-0 border-t border-ink"
-      style="grid-template: minmax(0, 1fr) / max(14.7%, 192px) minmax(0, 1fr)"
-    >
-      <TransportPanel class="border-r border-line" />
-      <SourceWave />
-    </footer>
+    <BottomDock />
     <div
       v-if="dropping"
       class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
     >
       <p class="water-name text-banner">
-        Let go: a sound becomes a track, a MIDI file its notes, a bundle opens.
+        Drop a sound to add a track, a MIDI file to import notes, or a bundle to open it.
       </p>
     </div>
     <TooltipLayer />
@@ -70,7 +63,8 @@ function drop(e: DragEvent): void {
     <MidiDialog v-if="screen.dialog === 'midi'" />
     <KeysDialog v-if="screen.dialog === 'keys'" />
     <LicencesDialog v-if="screen.dialog === 'licences'" />
-    <FindDialog v-if="screen.dialog === 'find' || screen.dialog === 'add'" :key="screen.dialog" />
+    <FindDialog v-if="screen.dialog === 'find'" />
+    <AddDialog v-if="screen.dialog === 'add'" />
     <RenderDialog v-if="screen.dialog === 'render'" />
     <KeepDialog v-if="screen.dialog === 'keep'" />
     <ShelfDialog v-if="screen.dialog === 'shelf'" />

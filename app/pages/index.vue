@@ -3,11 +3,9 @@ import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
 import { useWindowSize } from '@vueuse/core'
 import { computed, onMounted } from 'vue'
-import { useSession } from '../composables/useSession'
 import { preference } from '../stores/preference'
 
 /** The Bench: build and listen. */
-const { doc } = useSession()
 const sizes = preference<Record<string, number[]>>('panels', {})
 onMounted(nameSplitters)
 
@@ -25,8 +23,8 @@ function keep(name: string, panes: { size: number }[]): void {
 /** A share of the page for a column that needs so many px. */
 const { width } = useWindowSize()
 const atLeast = (share: number, px: number): number => Math.max(share, (100 * px) / width.value)
-const left = computed(() => atLeast(14.7, 192))
-const right = computed(() => atLeast(22.3, 268))
+const left = computed(() => atLeast(14, 200))
+const right = computed(() => atLeast(20, 290))
 const size = (name: string, i: number, otherwise: number): number => sizes.value[name]?.[i] ?? otherwise
 </script>
 
@@ -34,17 +32,12 @@ const size = (name: string, i: number, otherwise: number): number => sizes.value
   <Splitpanes class="h-full" :push-other-panes="false" @resized="keep('columns', $event.panes ?? $event)">
     <Pane :size="size('columns', 0, left)" min-size="11"><TrackList /></Pane>
     <Pane :size="size('columns', 1, 100 - left - right)" min-size="40" class="relative">
-      <Splitpanes horizontal :push-other-panes="false" @resized="keep('rows', $event.panes ?? $event)">
-        <Pane :size="size('rows', 0, 34)" min-size="20"><ChartView /></Pane>
-        <Pane :size="size('rows', 1, 66)" min-size="30"><NodePanel /></Pane>
-      </Splitpanes>
+      <div class="flex h-full flex-col">
+        <ChartView />
+        <NodePanel class="min-h-0 flex-1" />
+      </div>
     </Pane>
-    <Pane :size="size('columns', 2, right)" min-size="16">
-      <Splitpanes horizontal :push-other-panes="false" @resized="keep('right', $event.panes ?? $event)">
-        <Pane :size="size('right', 0, 51)" min-size="20"><ModulatorPanel /></Pane>
-        <Pane :size="size('right', 1, 49)" min-size="16"><ListeningPanel :key="doc.project?.id" /></Pane>
-      </Splitpanes>
-    </Pane>
+    <Pane :size="size('columns', 2, right)" min-size="16"><ModulatorPanel /></Pane>
   </Splitpanes>
 </template>
 

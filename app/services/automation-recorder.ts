@@ -33,8 +33,8 @@ const GOES_ON_BEATS = 0.25
 
 /**
  * Records how a gauge is moved, by whatever moves it, while the song plays, and makes a curve of it that
- * moves the gauge from then on. Over a loop, each pass overwrites what it passes over, also where the gauge
- * rests.
+ * moves the gauge from then on. A ride ends by itself at the end of the loop. Until the gauge has been moved,
+ * passes overwrite each other.
  */
 export class AutomationRecorder {
   private stop = (): void => {}
@@ -68,7 +68,7 @@ export class AutomationRecorder {
     this.hasMoved = false
     // a ride that is there already keeps silent while a new one is made
     const old = this.rideLink(target)
-    if (old) doc.edit('Record a ride', updateLink(old.id, { on: false }))
+    if (old) doc.edit('Record ride', updateLink(old.id, { on: false }))
     const timer = setInterval(() => this.look(target), LOOK_MS)
     this.stop = () => clearInterval(timer)
   }
@@ -85,6 +85,8 @@ export class AutomationRecorder {
     const now = { beat: host.telemetry.fixed('beat'), at: performance.now() }
     if (Number.isNaN(this.first)) this.first = place
     if (place !== this.first) this.hasMoved = true
+    // a ride is one pass: at the end of the loop it is complete, before it would overwrite its beginning
+    if (this.hasMoved && this.last && doc.project.loop.on && now.beat < this.last.beat) return this.end()
     if (this.last) this.passOver(this.last, now, doc.project)
     this.taken.set(Math.round(now.beat * GRAIN), place)
     this.last = now
@@ -117,7 +119,7 @@ export class AutomationRecorder {
     const old = this.rideLink(target)
     const found = findTarget(doc.project, target)
     if (!found || this.taken.size < 2 || !this.hasMoved) {
-      if (old) doc.edit('Leave the ride', updateLink(old.id, { on: true }))
+      if (old) doc.edit('Discard ride', updateLink(old.id, { on: true }))
       return
     }
     const { loop } = doc.project

@@ -123,7 +123,7 @@ export class DeviceRouter {
     const control: Control = { id: newId(), message, target, pickUp: m.kind === 'cc' }
     this.learnt = m.kind === 'cc' ? control : null
     this.learntAt = performance.now()
-    this.doc.edit(`Learn a control for ${found.spec.name.toLowerCase()}`, setControl(control))
+    this.doc.edit(`Assign a control to ${found.spec.name.toLowerCase()}`, setControl(control))
   }
 
   /** The fine half that follows at once on a control just learnt says that it is one of 14 bits. */
@@ -139,7 +139,7 @@ export class DeviceRouter {
     if (m.number !== learnt.message.number + 32 || m.number > 63) return
     this.learnt = null
     this.doc.edit(
-      'Learn a fine control',
+      'Assign fine control',
       setControl({ ...learnt, message: { ...learnt.message, kind: 'cc14' } }),
     )
   }

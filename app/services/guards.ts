@@ -31,9 +31,7 @@ export class Guards {
   fail(key: string): void {
     const node = nodeOf(key)
     if (this.placeOf(node)) this.stores.notices.failed = node
-    else
-      this.doc.trouble =
-        'A part of the engine failed and was cut; the rest plays on. Undo what was done last.'
+    else this.doc.trouble = 'A part of the engine failed and was bypassed. Undo the last change.'
   }
 
   /** What failed last and is still there, with its track. */

@@ -62,7 +62,7 @@ export class Keeping {
     const { projects, presets, sounds, copies } = await this.heavy.call.importEverything(file)
     const many = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
     const beside = copies
-      ? ` ${many(copies, 'project')} differed from what is kept here and came as a copy.`
+      ? ` ${many(copies, 'project')} differed from the stored version and was imported as a copy.`
       : ''
     return `Imported ${many(projects, 'project')}, ${many(presets, 'preset')} and ${many(sounds, 'sound')}.${beside}`
   }

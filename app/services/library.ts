@@ -4,6 +4,7 @@ import { addPad, kitWith } from '@oleaje/core/project/kit-edits'
 import { addBus } from '@oleaje/core/project/routing'
 import { sourceDefinition, usualSource } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
+import { fileSave } from 'browser-fs-access'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { mendProject } from '@oleaje/core/project/mend'
 import { readProject } from '@oleaje/core/project/read'
@@ -94,7 +95,7 @@ export class Library {
     } catch (error) {
       // what cannot be read stays as it is: the demo is another project
       await this.openShipped('night-ferry', true)
-      doc.trouble = `The project that was open last could not be read (${sentence(error)}) It is kept as it is, under Projects; a fresh demo is open instead.`
+      doc.trouble = `The last project could not be read (${sentence(error)}) It is still under Projects; a new demo is open instead.`
     }
     // what can go wrong has been said by the host
     if (doc.project) void host.start(doc.project).catch(() => {})
@@ -130,13 +131,13 @@ export class Library {
     // steps that were made over what has been mended would not fit it
     await this.show(project, mended.length ? {} : kept, kept.isUnwritten || mended.length > 0)
     if (mended.length)
-      this.doc.trouble = `A part of “${project.name}” could not be read and was mended: ${mended.slice(0, 3).join(' ')}`
+      this.doc.trouble = `Part of “${project.name}” could not be read and was repaired: ${mended.slice(0, 3).join(' ')}`
     return true
   }
 
   openStored(id: string): Promise<void> {
     return this.next(async () => {
-      if (!(await this.openKept(id))) throw new Error('This browser does not keep that project any more.')
+      if (!(await this.openKept(id))) throw new Error('That project is no longer stored in this browser.')
     })
   }
 
@@ -149,7 +150,7 @@ export class Library {
     // one that was opened before copies had ids of their own has that of the shipped one
     if (!afresh && (await this.openKept(this.copies.value[id] ?? id).catch(() => false))) return
     const project = readProject(await this.ships.project(id))
-    const copy = { ...project, id: newId(), name: afresh ? `${project.name}, afresh` : project.name }
+    const copy = { ...project, id: newId(), name: afresh ? `${project.name}, new` : project.name }
     if (!afresh) this.copies.value = { ...this.copies.value, [id]: copy.id }
     await this.show(copy, {}, true)
   }
@@ -167,7 +168,7 @@ export class Library {
       const kept = id === this.doc.project?.id ? undefined : await loadMoment(id)
       if (!kept) return
       const lock = await ProjectLock.claim(id)
-      if (!lock.isHeld) throw new Error('This project is open in another tab; close it there first.')
+      if (!lock.isHeld) throw new Error('This project is open in another tab. Close it there first.')
       const letGo = await removeForNow(() => deleteProject(id).finally(() => lock.release()))
       const { name } = kept.project as { name?: string }
       this.stores.offers.offerUndo(
@@ -207,7 +208,7 @@ export class Library {
         } else if (/\.midi?$/i.test(file.name)) await this.takeMidi(file)
         else await this.takeSound(file, wish)
       } catch (error) {
-        this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+        this.doc.trouble = `“${file.name}” was not imported: ${sentence(error)}`
       }
     }
   }
@@ -232,7 +233,7 @@ export class Library {
     const read = await this.sounds.readFile(file)
     if (!read) return
     if (read.isBack && this.isOpen(wish.project))
-      this.doc.trouble = `“${this.doc.project?.audio[read.sound.hash]?.name ?? read.ref.name}” is back.`
+      this.doc.trouble = `“${this.doc.project?.audio[read.sound.hash]?.name ?? read.ref.name}” was restored.`
     else
       await this.inTurn(
         Promise.resolve(),
@@ -299,14 +300,14 @@ export class Library {
     if (replaced) {
       screen.replacing = wish.replaces = null
       return doc.edit(
-        `Replace the sound by ${name}`,
+        `Replace sound with ${name}`,
         replaceSound(replaced, newSource(kept, await this.setUp(kept, sound), hash), ref),
       )
     }
     const id = newId()
     if (definition?.pads) {
       doc.edit(
-        'Add a kit',
+        'Add kit',
         together(
           (p) => {
             p.audio[hash] = ref
@@ -340,10 +341,10 @@ export class Library {
   async keepHeld(node: string, name: string): Promise<void> {
     const channels = await this.host.held(node)
     if (!channels || channels[0].length < 64) {
-      this.doc.trouble = `${name} holds nothing yet: play something through it first.`
+      this.doc.trouble = `${name} has an empty buffer. Play something through it first.`
       return
     }
-    const { sound, ref } = await this.sounds.takeSamples(`Kept from ${name}`, channels)
+    const { sound, ref } = await this.sounds.takeSamples(`Buffer of ${name}`, channels)
     await this.inTurn(Promise.resolve(), () => this.addSound(ref.name, sound, ref, this.wish()))
   }
 
@@ -373,14 +374,28 @@ export class Library {
   addBus(): void {
     const id = newId()
     const count = this.doc.project?.tracks.filter((t) => t.kind === 'bus').length ?? 0
-    this.doc.edit('Add a bus', addBus(`Bus ${count + 1}`, id))
+    this.doc.edit('Add bus', addBus(`Bus ${count + 1}`, id))
     this.stores.selection.selectTrack(id)
   }
 
   /** The project with its sounds as one file. */
   async pack(): Promise<Blob> {
     await this.sounds.there
-    if (!this.doc.project) throw new Error('There is no project open.')
+    if (!this.doc.project) throw new Error('No project is open.')
     return this.heavy.call.pack(this.doc.project, this.sounds.ofProject())
+  }
+
+  /** Saves the project with its sounds as a zip file that the user places. */
+  async saveToFile(): Promise<void> {
+    try {
+      await fileSave(await this.pack(), {
+        fileName: `${this.doc.project?.name ?? 'project'}.zip`,
+        extensions: ['.zip'],
+        description: 'Oleaje bundle',
+      })
+    } catch (error) {
+      if (error instanceof DOMException && error.name === 'AbortError') return
+      this.doc.trouble = sentence(error)
+    }
   }
 }

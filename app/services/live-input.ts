@@ -16,7 +16,7 @@ export class LiveInput {
   /** The simulated performer, and a cable from the output. */
   static readonly simulated: readonly InputDevice[] = [
     { id: SIMULATED, name: 'simulated player' },
-    { id: CABLE, name: 'simulated cable from the output' },
+    { id: CABLE, name: 'simulated loopback from the output' },
     { id: USUAL, name: 'microphone' },
   ]
   private stream: MediaStream | null = null
@@ -60,7 +60,7 @@ export class LiveInput {
     const frames = await this.host.loopback()
     if (frames === null) {
       this.doc.trouble =
-        'The click did not come in within a second. Connect the output to the input, or hold the microphone to the speaker, and turn both up.'
+        'No click was received within a second. Connect the output to the input, or hold the microphone to the speaker, and raise both levels.'
       return
     }
     this.stores.preferences.roundTrips = {
@@ -129,8 +129,7 @@ export class LiveInput {
         },
       })
       stream.getAudioTracks()[0]?.addEventListener('ended', () => {
-        this.doc.trouble =
-          'The input was unplugged. Plug it in again and open it anew; everything else plays on.'
+        this.doc.trouble = 'The input was disconnected. Reconnect it, then turn it on again.'
         this.stores.devices.openInput = null
         this.mute()
         void this.host.connectInput(null)
@@ -139,8 +138,8 @@ export class LiveInput {
     } catch (error) {
       const denied = error instanceof DOMException && error.name === 'NotAllowedError'
       const said = denied
-        ? 'The browser was not allowed to use the microphone. Allow it beside the address, then try again; or use the simulated player.'
-        : 'That input was not found. Plug it in and try again; or use the simulated player.'
+        ? 'The browser blocked the microphone. Allow it next to the address bar and try again, or use the simulated player.'
+        : 'That input was not found. Connect it and try again, or use the simulated player.'
       throw new Error(said)
     }
   }

@@ -40,7 +40,7 @@ export class MidiFiles {
       this.stores.screen.offeredMidi = { name: file.name.replace(/\.[^.]+$/, ''), file: read, track }
       this.stores.screen.dialog = 'midi'
     } catch (error) {
-      this.doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+      this.doc.trouble = `“${file.name}” was not imported: ${sentence(error)}`
     }
   }
 
@@ -50,7 +50,10 @@ export class MidiFiles {
     let timer: ReturnType<typeof setTimeout> | undefined
     const tooLong = new Promise<never>((_, reject) => {
       timer = setTimeout(
-        () => reject(new MidiFileError('reading it took too long: it is damaged, or no Standard MIDI File.')),
+        () =>
+          reject(
+            new MidiFileError('reading took too long. The file is damaged, or not a Standard MIDI File.'),
+          ),
         PATIENCE_MS,
       )
     })
@@ -85,7 +88,7 @@ export class MidiFiles {
     })
     const { tempo } = offered.file
     if (takesTempo && tempo !== null) edits.unshift(setTempo(tempo))
-    if (edits.length) this.doc.edit(`Notes from ${offered.name}`, together(...edits))
+    if (edits.length) this.doc.edit(`Import notes from ${offered.name}`, together(...edits))
   }
 
   /** Writes the notes of a track, or of all tracks that have some. */

@@ -28,7 +28,7 @@ export class MidiInputs {
     const { router, transport, snapshots } = this.to
     const { preferences } = this.stores
     const clock = new MidiClock((bpm) => {
-      if (preferences.followsClock) doc.edit('Follow the clock', setTempo(bpm), true)
+      if (preferences.followsClock) doc.edit('Follow MIDI clock', setTempo(bpm), true)
     })
     const followed = (what: () => unknown): void => {
       if (preferences.followsClock) void what()
@@ -44,7 +44,7 @@ export class MidiInputs {
         if (number < SNAPSHOTS) snapshots.recall(number + 1)
       },
       gone: (name) => {
-        doc.trouble = `${name} was unplugged; what it held has ended. Plug it in again, and it is heard at once.`
+        doc.trouble = `${name} was disconnected and its notes were released. Reconnect it to continue.`
       },
     })
     return names()

@@ -94,7 +94,7 @@ export class Printing {
     if (!project || !track?.print || !track.source) return false
     const { of } = track.print
     if (of !== null && !homeOf(project, of)) {
-      this.doc.trouble = 'What this was printed from is not there any more.'
+      this.doc.trouble = 'The track that this was printed from no longer exists.'
       return false
     }
     try {

@@ -24,7 +24,7 @@ export class Rendering {
     onProgress: (done: number) => void,
   ): { done: ReturnType<HeavyWorker['call']['render']>; stop: () => void } {
     const { project } = this.doc
-    if (!project) throw new Error('There is no project open.')
+    if (!project) throw new Error('No project is open.')
     const job = ++this.jobs
     const { call } = this.heavy
     return {

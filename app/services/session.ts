@@ -19,6 +19,7 @@ import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
 import { OverloadWatch } from './overload-watch'
+import { RingingWatch } from './ringing-watch'
 import { Printing } from './printing'
 import { MidiFiles } from './midi-files'
 import { MidiInputs } from './midi-inputs'
@@ -76,7 +77,7 @@ export function createSession(base: string) {
   transport.ready = () => library.begin().then(() => sounds.there)
   whenBlocked(() => {
     doc.trouble =
-      'An older Oleaje is open in another tab and holds the storage. Close that tab; this one then goes on by itself.'
+      'An older version of Oleaje is open in another tab and locks the storage. Close that tab; this one then continues.'
   })
   host.on.overBudget = (sentence) => {
     notices.overBudget = sentence
@@ -90,6 +91,7 @@ export function createSession(base: string) {
     notices.howls = true
   }
   overload.begin()
+  new RingingWatch(doc, stores, host).begin()
   host.on.feedback = (ids) => {
     monitoring.feedbackEdges = ids
   }
@@ -133,7 +135,7 @@ export function createSession(base: string) {
     (night) => document.documentElement.classList.toggle('night', night),
     { immediate: true },
   )
-  matchLevels(stores, host)
+  matchLevels(stores, doc, sounds, heavy, host)
   addEventListener('visibilitychange', () => {
     if (document.visibilityState === 'hidden') void doc.save()
   })

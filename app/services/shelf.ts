@@ -81,9 +81,15 @@ export class Shelf {
       return m && presetOfModulators(project, [m.id], m.name)
     }
     if (region === 'tracks') return presetOfTrack(project, data.track ?? track.id)
-    if (data.branch) return presetOfBranch(project, data.branch)
+    const branch = data.branch ?? selected.find((id) => findOwner(project, id)?.kind === 'branch')
+    if (branch) return presetOfBranch(project, branch)
     const nodes = selected.filter((id) => findOwner(project, id)?.kind === 'node')
     return nodes.length ? presetOfNodes(project, nodes, this.nameOf(nodes)) : presetOfTrack(project, track.id)
+  }
+
+  /** The whole chain of a track, with its modulators and links, as a preset. */
+  chainToKeep(track: string): Preset | undefined {
+    return this.doc.project ? presetOfTrack(this.doc.project, track) : undefined
   }
 
   private nameOf(nodes: readonly string[]): string {
@@ -112,13 +118,10 @@ export class Shelf {
       regionOf(el) === 'modulators'
         ? el?.closest<HTMLElement>('[data-modulator]')?.dataset.modulator
         : undefined
-    if (modulator) return doc.edit('Cut the modulator', removeModulator(modulator))
+    if (modulator) return doc.edit('Cut modulator', removeModulator(modulator))
     const ids = regionOf(el) === 'tracks' ? [] : [...this.stores.selection.selected]
     if (ids.length)
-      doc.edit(
-        ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut the effect',
-        together(...ids.map(removeNode)),
-      )
+      doc.edit(ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut effect', together(...ids.map(removeNode)))
   }
 
   /** Takes what is on the clipboard. False where that is nothing of ours. */
@@ -127,16 +130,17 @@ export class Shelf {
     if (!from) return false
     try {
       const track = el?.closest<HTMLElement>('[data-track]')?.dataset.track
+      const preset = readPreset(from)
       if (track) this.stores.selection.selectTrack(track)
-      this.take(readPreset(from), 'after', 'Paste')
+      this.take(preset, 'after', 'Paste', preset.kind !== 'modulators')
     } catch (error) {
-      this.doc.trouble = `What is on the clipboard was not taken: ${sentence(error)}`
+      this.doc.trouble = `The clipboard was not pasted: ${sentence(error)}`
     }
     return true
   }
 
   /** Takes a preset into the selected track, or onto a new one. */
-  take(preset: Preset, way: TakingWay = 'after', label = 'Take'): void {
+  take(preset: Preset, way: TakingWay = 'after', label = 'Insert', shares = false): void {
     const { doc } = this
     const { selection } = this.stores
     const { track } = selection
@@ -158,7 +162,7 @@ export class Shelf {
     } else
       doc.edit(
         `${label} ${preset.name}`,
-        takePresetInto(track.id, preset, this.placing(track, preset, way), taken),
+        takePresetInto(track.id, preset, this.placing(track, preset, way), taken, shares),
       )
     if (made.nodes.length) selection.selected = [...made.nodes.slice(-1)]
     if (made.modulators.length) selection.traced = made.modulators[0] ?? null
@@ -166,7 +170,7 @@ export class Shelf {
       selection.openModulators = [...selection.openModulators, ...made.modulators]
     const strange = unknownEffects(preset)
     if (strange.length)
-      doc.trouble = `This Oleaje does not know ${strange.join(', ')}; it is kept in the chain and passes sound as it is.`
+      doc.trouble = `This version of Oleaje does not know ${strange.join(', ')}; it stays in the chain and passes sound unchanged.`
     void this.sounds.bring()
   }
 
@@ -194,7 +198,7 @@ export class Shelf {
 
   duplicateTrack(id: string): void {
     const copy = newId()
-    this.doc.edit('Duplicate the track', duplicateTrack(id, copy))
+    this.doc.edit('Duplicate track', duplicateTrack(id, copy))
     this.stores.selection.selectTrack(copy)
   }
 
@@ -214,7 +218,7 @@ export class Shelf {
   async remove(kept: KeptPreset): Promise<void> {
     const letGo = await removeForNow(() => deleteKept(kept.id))
     this.stores.offers.offerUndo(
-      `“${kept.preset.name}” was taken off the shelf.`,
+      `“${kept.preset.name}” was removed from the shelf.`,
       async () => {
         await saveKept(kept).finally(letGo)
         await this.open()
@@ -228,6 +232,19 @@ export class Shelf {
    * Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before
    * ends.
    */
+  /** What a preset does to the sound of the selected track, for a small picture; null without a source. */
+  async pictureOf(preset: Preset) {
+    const { project } = this.doc
+    const { track } = this.stores.selection
+    if (!project || !track?.source) return null
+    return this.heavy.call.presetPicture(
+      copyOf(project),
+      this.soundsFor(track, preset),
+      track.id,
+      copyOf(preset),
+    )
+  }
+
   async listen(preset: Preset): Promise<void> {
     this.hush()
     const { project } = this.doc

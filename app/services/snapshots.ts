@@ -17,7 +17,7 @@ export class Snapshots {
 
   take(slot: number): void {
     const { track } = this.stores.selection
-    if (track) this.doc.edit(`Take snapshot ${slot}`, takeSnapshot(track.id, slot))
+    if (track) this.doc.edit(`Store snapshot ${slot}`, takeSnapshot(track.id, slot))
   }
 
   /** Goes to a snapshot within the glide time. One that is under way ends where it has come to. */

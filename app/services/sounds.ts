@@ -77,7 +77,7 @@ export class Sounds {
     this.host.addSounds(found)
     if (missing.length === 0 || this.doc.project?.id !== project.id) return
     const more = missing.length > NAMED ? ` and ${missing.length - NAMED} more` : ''
-    this.doc.trouble = `Missing sound${missing.length > 1 ? 's' : ''}: ${missing.slice(0, NAMED).join(', ')}${more}. Drop the files here to bring them back; the rest plays.`
+    this.doc.trouble = `Missing sound${missing.length > 1 ? 's' : ''}: ${missing.slice(0, NAMED).join(', ')}${more}. Drop the files here to restore them.`
   }
 
   /**
@@ -257,7 +257,7 @@ export class Sounds {
       )
     } catch (error) {
       throw watch.isStalled
-        ? new Error('reading it took too long: it is damaged, or too much for this machine.')
+        ? new Error('reading took too long. The file is damaged, or too large for this computer.')
         : error
     } finally {
       watch.end()

@@ -1,6 +1,7 @@
 import { addTrack } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
+import { presetOfTrack, takePresetInto } from '@oleaje/core/project/preset'
 import type { Take, Track } from '@oleaje/core/project/schema'
 import { dropUnusedSounds } from '@oleaje/core/project/target-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -85,7 +86,7 @@ export class Takes {
       const seconds = last ? (last.from + last.frames) / project.sampleRate : 0
       const track = project.tracks.find((t) => t.id === head.track)
       if (track && seconds > SHORTEST)
-        doc.trouble = `A recording of ${track.name} was cut off; ${seconds.toFixed(1)} s of it were kept as a take.`
+        doc.trouble = `The recording of ${track.name} was interrupted. ${seconds.toFixed(1)} s were kept as a take.`
     }
   }
 
@@ -126,7 +127,7 @@ export class Takes {
       // where there is no room for another take, it waits until there is
       if (!doc.project.tracks.some((t) => t.takes?.some((x) => x.id === made.id))) return false
       if (missing > 0)
-        doc.trouble = `The page was too busy to take all of “${name}”: ${(missing / sampleRate).toFixed(2)} s of it are silent. The rest is in its place; record it again, or with less open.`
+        doc.trouble = `The page was too busy to record all of “${name}”: ${(missing / sampleRate).toFixed(2)} s of it are silent. Close other pages and record it again.`
       return true
     } catch (error) {
       doc.trouble = sentence(error)
@@ -151,7 +152,7 @@ export class Takes {
 
   /**
    * Puts a take on a new track, where the song was when it was recorded: its wet side as it is, or its dry
-   * side through the same chain.
+   * side through the same chain, with its modulators and links.
    */
   keep(track: Track, take: Take, what: 'dry' | 'wet'): void {
     const { project } = this.doc
@@ -159,11 +160,16 @@ export class Takes {
     const ref = project.audio[take[what]]
     const id = newId()
     const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
-    const made = {
-      ...newTrack(ref?.name ?? take.name, source, id),
-      a: what === 'dry' ? withNewIds(track.a) : { nodes: [] },
-    }
-    this.doc.edit(`Keep ${take.name}`, together(addTrack(made), setParam(track.id, 'mute', 1)))
+    const made = newTrack(`${track.name} ${what}`, source, id)
+    const chain = what === 'dry' ? presetOfTrack(project, track.id) : undefined
+    this.doc.edit(
+      `Keep ${ref?.name ?? take.name}`,
+      together(
+        addTrack(made),
+        ...(chain ? [takePresetInto(id, chain, { chainOf: id })] : []),
+        setParam(track.id, 'mute', 1),
+      ),
+    )
     this.stores.selection.selectTrack(id)
   }
 
@@ -174,11 +180,4 @@ export class Takes {
       dropUnusedSounds(p)
     })
   }
-}
-
-/** A chain once more, under ids of its own. */
-function withNewIds(chain: Track['a']): Track['a'] {
-  return JSON.parse(JSON.stringify(chain), (key, value: unknown) =>
-    key === 'id' ? newId() : value,
-  ) as Track['a']
 }

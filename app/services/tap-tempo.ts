@@ -24,7 +24,7 @@ export class TapTempo {
     if (this.times.length < 3) return
     const [first = 0] = this.times
     const bpm = (60_000 * (this.times.length - 1)) / (now - first)
-    if (!this.gesture?.isOpen) this.gesture = this.doc.gesture('Tap the tempo')
+    if (!this.gesture?.isOpen) this.gesture = this.doc.gesture('Tap tempo')
     this.gesture.edit(setTempo(Math.round(bpm * 10) / 10))
   }
 

@@ -24,11 +24,23 @@ export class TransportService {
     private readonly automation: AutomationRecorder,
   ) {}
 
-  /** Plays from the start of the loop, or stops; pressed while it waits to play, it does not. */
+  /** Plays from the cue or the start of the loop, or stops; pressed while it waits to play, it does not. */
   async toggle(): Promise<void> {
     if (this.stores.monitoring.playing || this.stores.monitoring.starting) return this.stop()
     const loop = this.doc.project?.loop
-    await this.play(loop?.on ? loop.start : 0)
+    await this.play(this.stores.monitoring.cue ?? (loop?.on ? loop.start : 0))
+  }
+
+  /** Moves the playhead: the song goes on from there, or starts there when it is played next. */
+  async goTo(beat: number): Promise<void> {
+    this.stores.monitoring.cue = beat
+    if (this.stores.monitoring.playing) await this.play(beat)
+  }
+
+  /** The place of the playhead in beats. */
+  place(): number {
+    const { cue, playing } = this.stores.monitoring
+    return playing || cue === null ? this.host.telemetry.fixed('beat') : cue
   }
 
   async play(beat: number): Promise<void> {

@@ -119,7 +119,7 @@ export async function importEverything(file: ByteSource, newId: () => string): P
 async function takeSound(note: SoundNote, read: Parameters<typeof wholeOf>[0]): Promise<void> {
   const db = await database()
   const wrong = new ArchiveError(
-    `A sound in this archive is another than its name says: ${note.hash.slice(0, 12)}.`,
+    `A sound in this archive does not match its name: ${note.hash.slice(0, 12)}.`,
   )
   if (note.long) {
     const { long, sampleRate, hash } = note

@@ -26,10 +26,10 @@ export class LongSoundWriter {
     } catch (error) {
       if ((error as Error).name !== 'QuotaExceededError')
         throw new Error(
-          'it is too long to be held, and this browser does not let Oleaje keep it (private mode, perhaps).',
+          'it is too long for memory, and this browser does not allow storage (perhaps in private mode).',
         )
       throw new Error(
-        `this browser has no room left for it after ${Math.round(this.bytes / 1e6).toLocaleString('en')} MB. Remove projects that you do not need, or cut out the part you want first.`,
+        `this browser has no room left for it after ${Math.round(this.bytes / 1e6).toLocaleString('en')} MB. Remove projects that you do not need, or trim the file first.`,
       )
     }
   }

@@ -60,7 +60,7 @@ export class Shipped {
     const response = await fetch(`${this.base}demo/${name}`, { signal: AbortSignal.timeout(PATIENCE_MS) })
     // a static host may answer with its page where there is no such file
     if (!response.ok || response.headers.get('content-type')?.startsWith('text/html'))
-      throw new Error(`${name} is not there.`)
+      throw new Error(`${name} was not found.`)
     return response
   }
 }

@@ -9,7 +9,7 @@ import { ProjectLock } from '../storage/project-lock'
 import { type SaveState, Saving } from './saving'
 
 const READ_ONLY =
-  'This project is open in another tab, so this one can only be looked at and listened to. Close the other tab and reload to edit here.'
+  'This project is open in another tab, so it is read-only here. Close the other tab and reload to edit.'
 
 /**
  * The document: one project as plain data, changed only by edits of core. Each edit is an undo step, or part

@@ -12,6 +12,8 @@ export const useMonitoring = defineStore('monitoring', () => {
   const selection = useSelection()
   const devices = useDevices()
   const playing = ref(false)
+  /** Beat from which Play starts; null for the start of the loop. */
+  const cue = ref<number | null>(null)
   /** Play was pressed, and waits for what has to be there first. */
   const starting = ref(false)
   /** Whether Stop cuts tails instead of letting them ring out. */
@@ -78,6 +80,7 @@ export const useMonitoring = defineStore('monitoring', () => {
   /** Another project is open: it does not play, and all of it is heard. */
   function clear(): void {
     playing.value = starting.value = false
+    cue.value = null
     soloTracks.value = []
     soloBranches.value = []
   }
@@ -98,6 +101,7 @@ export const useMonitoring = defineStore('monitoring', () => {
     soloItems,
     alone,
     heardTake,
+    cue,
     matching,
     matchDb,
     feedbackEdges,

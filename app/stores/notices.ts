@@ -19,6 +19,8 @@ export const useNotices = defineStore('notices', () => {
   const failed = ref<string | null>(null)
   /** Whether sound went round from the output into the input. */
   const howls = ref(false)
+  /** Whether a feedback loop goes on sounding after Stop. */
+  const rings = ref(false)
   /** The engine has more to do than it has time for: the effect that costs most, and what would cost less. */
   const overload = shallowRef<{
     readonly node: string
@@ -35,7 +37,7 @@ export const useNotices = defineStore('notices', () => {
   function clear(): void {
     cut.value = []
     failed.value = overload.value = null
-    howls.value = false
+    howls.value = rings.value = false
   }
-  return { noOutput, bringing, overBudget, cut, failed, howls, overload, spoken, clear }
+  return { noOutput, bringing, overBudget, cut, failed, howls, rings, overload, spoken, clear }
 })

@@ -1,8 +1,8 @@
 /** What the picture of an effect is of, and what of a measured response is shown. */
 export const pictureOf = [
-  { value: 'own', text: 'this' },
-  { value: 'branch', text: 'its branch' },
-  { value: 'up to here', text: 'the chain up to here' },
+  { value: 'own', text: 'effect' },
+  { value: 'branch', text: 'branch' },
+  { value: 'up to here', text: 'chain up to here' },
 ] as const
 export const responseViews = [
   { value: 'magnitude', text: 'Magnitude' },

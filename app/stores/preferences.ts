@@ -1,6 +1,7 @@
 import { usePreferredDark } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { type Buffering, buffers } from '../audio/buffering'
+import type { PaneView } from './listening-views'
 import { preference } from './preference'
 
 /** What is chosen for this browser and kept in it. */
@@ -19,6 +20,15 @@ export const usePreferences = defineStore('preferences', () => ({
   outputDevice: preference('output-device', ''),
   /** Whether an open input is heard. */
   monitorsInput: preference('monitors-input', true),
+  /** What each pane of the dock shows, and the dock's height in px; 0 until it was set. */
+  paneViews: preference<PaneView[]>(
+    'pane-views',
+    ['song', 'spectra', 'loudness'],
+    (kept) => Array.isArray(kept) && kept.length === 3,
+  ),
+  dockHeight: preference('dock-height', 0),
+  /** Effects and sources, by type, whose gauges are all shown, not only the main ones. */
+  allGauges: preference<Record<string, boolean>>('all-gauges', {}),
   /** The measured way from the output to each input, in samples. */
   roundTrips: preference<Record<string, number>>('round-trips', {}),
 }))

@@ -8,9 +8,9 @@ const SAVE_WITHIN_MS = 400
 const RETRY_MS = 4000
 
 const NO_ROOM =
-  'The browser has no room left to save in. Your project is still here, and saving is tried again: save it to a file now, then remove old projects, which gives their room back.'
+  'The browser storage is full. Oleaje keeps trying. Save the project to a file now, then remove old projects to free space.'
 const NO_STORE =
-  'The browser does not let Oleaje save here (private mode, perhaps); it is tried again. Your project lives in this tab only: save it to a file before you close it.'
+  'The browser does not allow saving (perhaps in private mode). Oleaje keeps trying. Save the project to a file before you close this tab.'
 const NOT_SAVED: readonly string[] = [NO_ROOM, NO_STORE]
 
 export type SaveState = 'saved' | 'saving' | 'unsaved' | 'memory only' | 'read only'

@@ -3,7 +3,6 @@ import type { Note } from '@oleaje/core/project/schema'
 import { usualSource } from '@oleaje/core/sources/index'
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
-import type { ListeningView } from './listening-views'
 import type { OfferedMidi } from '../contract/offered-midi'
 
 /** What is shown: open dialogs and lines, pictures that are enlarged, and what is being asked for. */
@@ -46,10 +45,9 @@ export const useScreen = defineStore('screen', () => {
   const copiedNotes = shallowRef<readonly Note[]>([])
   /** Whether the simulated controller is shown. */
   const deviceShown = ref(false)
-  /** What the listening panel shows, whether it stands still, and whether it lies over the middle. */
-  const listeningView = ref<ListeningView>('spectra')
+  /** Whether the listening views stand still, and the dock pane that is enlarged over the middle. */
   const frozen = ref(false)
-  const listeningEnlarged = ref(false)
+  const enlargedPane = ref<number | null>(null)
   /** Whether the picture of what is selected lies over the whole middle. */
   const enlarged = ref(false)
   /** Time in which a snapshot is gone to, in seconds. */
@@ -69,10 +67,12 @@ export const useScreen = defineStore('screen', () => {
   const shownLink = ref<string | null>(null)
   const shownMacro = ref<string | null>(null)
 
-  /** Another project is open: no line of the one before is. */
+  /** Another project is open: nothing that was asked for the one before is. */
   function clear(): void {
     openLines.value = []
     foldedTracks.value = []
+    takeAs.value = usualSource
+    replacing.value = null
   }
 
   return {
@@ -87,9 +87,8 @@ export const useScreen = defineStore('screen', () => {
     foldedTracks,
     copiedNotes,
     deviceShown,
-    listeningView,
     frozen,
-    listeningEnlarged,
+    enlargedPane,
     enlarged,
     snapshotGlide,
     laneTables,

@@ -86,32 +86,32 @@ describe('actions', () => {
   it('walk along the water, into containers and out of them, and stay at its ends', () => {
     const way: (string | null)[] = [s.selection.selectedId]
     for (let i = 0; i < 8; i++) {
-      s.act('Along the water')
+      s.act('Go to the next effect')
       way.push(s.selection.selectedId)
     }
     expect(way).toEqual(['e', 's', 'd', 'g', 'r', 'y', 'y', 'y', 'y'])
-    for (let i = 0; i < 9; i++) s.act('Back along the water')
+    for (let i = 0; i < 9; i++) s.act('Go to the previous effect')
     expect(s.selection.selectedId).toBe('e')
   })
 
   it('go from branch to branch, those with nothing in them too, where the next effect goes then', () => {
     s.selection.select('g')
-    s.act('To the branch below')
+    s.act('Go to the branch below')
     expect(s.selection.selectedId).toBe('f')
-    s.act('To the branch below')
+    s.act('Go to the branch below')
     expect(s.selection.selectedId).toBe('b3')
-    s.act('To the branch below')
+    s.act('Go to the branch below')
     expect(s.selection.selectedId).toBe('b3')
-    s.act('Along the water')
+    s.act('Go to the next effect')
     expect(s.selection.selectedId).toBe('r')
     s.selection.select('f')
-    s.act('To the branch above')
+    s.act('Go to the branch above')
     expect(s.selection.selectedId).toBe('d')
     s.selection.select('s')
-    s.act('To the branch below')
+    s.act('Go to the branch below')
     expect(s.selection.selectedId).toBe('d')
     s.selection.select('e')
-    s.act('To the branch below')
+    s.act('Go to the branch below')
     expect(s.selection.selectedId).toBe('e')
   })
 
@@ -138,26 +138,26 @@ describe('actions', () => {
     s.act('Move the effect right')
     expect(heardChain(s.doc.project!.tracks[0]!).nodes.map((n) => n.id)).toEqual(['s', 'e', 'r'])
     s.act('Move the effect left')
-    s.act('Effect on or off')
+    s.act('Turn the effect on or off')
     expect(heardChain(s.doc.project!.tracks[0]!).nodes[0]?.params.on).toBe(0)
-    s.act('Effect on or off')
+    s.act('Turn the effect on or off')
     expect(heardChain(s.doc.project!.tracks[0]!).nodes[0]?.params.on).toBe(1)
   })
 
   it('hear parts for a while, and all again', () => {
     s.selection.select('g')
-    s.act('Hear this branch alone')
+    s.act('Solo the branch')
     expect(s.monitoring.monitor.soloBranches).toEqual(['b1'])
-    s.act('Hear up to here')
+    s.act('Monitor up to the effect')
     expect(s.monitoring.monitor.upTo).toBe('g')
-    s.act('Hear what the effect adds')
+    s.act('Monitor the difference of the effect')
     expect(s.monitoring.monitor.part).toEqual({ node: 'g', what: 'difference' })
     s.act('Hear dry')
-    s.act('Hear all again')
+    s.act('Monitor everything')
     expect(s.monitoring.monitor).toMatchObject({ soloBranches: [], upTo: null, part: null, dryTrack: null })
     // a container has no wet signal of its own
     s.selection.select('s')
-    s.act('Hear the wet part of the effect')
+    s.act('Monitor the wet signal of the effect')
     expect(s.monitoring.monitor.part).toBeNull()
   })
 
@@ -170,7 +170,7 @@ describe('actions', () => {
       repointing: 'm',
     })
     s.devices.controlFor = 'f.cutoff'
-    s.act('Let go of the modulator')
+    s.act('Stop linking')
     expect(s.selection).toMatchObject({
       inHand: null,
       handOutput: null,
@@ -184,27 +184,27 @@ describe('actions', () => {
   it('change between A and B, by day and night, and hear one modulator alone', () => {
     s.doc.edit('Add', addModulator('kit', 'lfo', { id: 'm' }))
     s.selection.selectTrack('kit')
-    s.act('Change between A and B')
+    s.act('Switch A/B')
     expect(s.doc.project?.tracks[0]?.heard).toBe('b')
-    s.act('Change between A and B')
+    s.act('Switch A/B')
     expect(s.doc.project?.tracks[0]?.heard).toBe('a')
-    s.act('Day or night')
+    s.act('Switch between day and night colours')
     expect(s.preferences.night).toBe(true)
-    s.act('Hear the traced modulator alone, the others standing still')
+    s.act('Solo the selected modulator')
     expect(s.monitoring.monitor.alone).toBe('m')
-    s.act('Loop on or off')
+    s.act('Turn the loop on or off')
     expect(s.doc.project?.loop.on).toBe(false)
   })
 
   it('pass on what is not theirs', () => {
     for (const name of [
       'Play or stop',
-      'Go to the Timeline',
+      'Go to Timeline',
       'New project',
       'Add a track: test signals',
       'Add an LFO',
       'Add a follower',
-      'Record the ride of the focused gauge, or end it',
+      'Record ride of the focused gauge, or stop',
     ])
       s.act(name)
     expect(s.calls).toEqual(['play', 'go /timeline', 'new', 'tone', 'add lfo', 'add follower', 'ride null'])

@@ -119,7 +119,7 @@ describe('tapping', () => {
     for (let i = 0; i < 6; i++) tempo.tap(1000 + (i * 60_000) / 93)
     expect(doc.project?.tempo).toBeCloseTo(93, 1)
     await vi.advanceTimersByTimeAsync(3000)
-    expect(doc.undoSteps.map((s) => s.label)).toEqual(['Tap the tempo'])
+    expect(doc.undoSteps.map((s) => s.label)).toEqual(['Tap tempo'])
     vi.useRealTimers()
   })
 })

@@ -219,7 +219,7 @@ describe('the sound side of the app', () => {
     say({ type: 'telemetry', buffer })
     expect(made.telemetry.get('x')).toBe(7)
     say({ type: 'error', message: 'No.' })
-    expect(troubles).toEqual(['The sound engine met something it could not do: No.'])
+    expect(troubles).toEqual(['The audio engine reported an error: No.'])
     const captured = made.capture(project, 1, 2)
     await Promise.resolve().then(() => Promise.resolve())
     await vi.waitFor(() => {

@@ -52,7 +52,7 @@ describe('MIDI inputs', () => {
     preferences.followsClock = true
     // 24 pulses a quarter note at 107 bpm
     for (let i = 0; i < 60; i++) signals.clock((i * 60_000) / 107 / 24)
-    expect(doc.edit).toHaveBeenCalledWith('Follow the clock', expect.anything(), true)
+    expect(doc.edit).toHaveBeenCalledWith('Follow MIDI clock', expect.anything(), true)
   })
   it('say which one was unplugged', () => {
     signals.gone('Mast')

@@ -80,7 +80,7 @@ describe('the sounds of a project', () => {
     const { doc, sounds } = rig(using(...Array.from({ length: 40 }, (_, i) => `gone${i}`)))
     await sounds.bring()
     expect(doc.trouble).toBe(
-      'Missing sounds: gone0, gone1, gone2, gone3, gone4 and 35 more. Drop the files here to bring them back; the rest plays.',
+      'Missing sounds: gone0, gone1, gone2, gone3, gone4 and 35 more. Drop the files here to restore them.',
     )
   })
   it('that were missing are known when their file is dropped, which is then no new sound', async () => {

@@ -1,7 +1,7 @@
 import { type Remote, wrap } from 'comlink'
 import type { Heavy } from './heavy'
 
-const DIED = 'the background worker stopped. Try again; your project is kept.'
+const DIED = 'the background worker stopped. Your project is safe. Try again.'
 
 type Calls = { [K in keyof Heavy]: (...args: Parameters<Heavy[K]>) => Promise<Awaited<ReturnType<Heavy[K]>>> }
 

@@ -12,7 +12,7 @@ import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
 import { impulseNamed } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, shapeImpulse } from '@oleaje/core/effects/convolver'
 import { checkBudget } from '@oleaje/core/project/budget'
-import type { ChainNode, Project } from '@oleaje/core/project/schema'
+import type { ChainNode, Project, Track } from '@oleaje/core/project/schema'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -40,6 +40,7 @@ import { type BroughtBack, exportEverything, importEverything } from '../storage
 import { renameFormerSounds } from '../storage/former-sound-names'
 import { removeForNow, unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
+import { PICTURED_SECONDS, type PicturedSound, pictureOf } from './preset-picture'
 
 /** What is done to a render at its end. */
 export type Finish = { readonly gain?: number; readonly ceiling?: number } | undefined
@@ -262,12 +263,7 @@ const heavy = {
    */
   preview(project: Project, sounds: Sound[], track: string, preset: Preset, seconds: number): Sound {
     const audio = audioOf(sounds)
-    const bare = {
-      ...project,
-      tracks: project.tracks.map((t) =>
-        t.id === track || t.kind === 'mix' ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const } : t,
-      ),
-    }
+    const bare = bareTrack(project, track)
     const from = (project.loop.start * 60) / project.tempo
     const dry = renderPart(bare, audio, track, from, seconds)
     const { channels, loudness } = renderPart(
@@ -283,6 +279,64 @@ const heavy = {
         : 1
     for (const c of channels) for (let i = 0; i < c.length; i++) c[i] = (c[i] ?? 0) * gain
     return { hash: '', sampleRate: project.sampleRate, channels }
+  },
+
+  /**
+   * Integrated loudness in LUFS of a track with its chain A, with its chain B and without a chain, each over
+   * the same stretch from the start of the loop; −Infinity where nothing is above the gate. Effects of the
+   * mix are left out, as they come after the comparison.
+   * @param seconds length of the stretch at most
+   */
+  loudnessOf(
+    project: Project,
+    sounds: Sound[],
+    track: string,
+    seconds: number,
+  ): Record<'a' | 'b' | 'dry', number> {
+    const audio = audioOf(sounds)
+    const { loop, tempo } = project
+    const from = (loop.start * 60) / tempo
+    const length = Math.min(seconds, ((loop.end - loop.start) * 60) / tempo)
+    const of = (change: (t: Track) => Track): number =>
+      renderPart(
+        {
+          ...project,
+          tracks: project.tracks.map((t) =>
+            t.kind === 'mix'
+              ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const }
+              : t.id === track
+                ? change(t)
+                : t,
+          ),
+        },
+        audio,
+        track,
+        from,
+        length,
+      ).loudness
+    const a = of((t) => ({ ...t, heard: 'a' }))
+    const hasB = project.tracks.some((t) => t.id === track && t.b)
+    return {
+      a,
+      b: hasB ? of((t) => ({ ...t, heard: 'b' })) : a,
+      dry: of((t) => ({ ...t, a: { nodes: [] }, b: null, heard: 'a' })),
+    }
+  },
+
+  /** What a preset does to the sound of a track, for a small picture: dry and processed. */
+  presetPicture(
+    project: Project,
+    sounds: Sound[],
+    track: string,
+    preset: Preset,
+  ): { dry: PicturedSound; wet: PicturedSound } {
+    const audio = audioOf(sounds)
+    const bare = bareTrack(project, track)
+    const from = (project.loop.start * 60) / project.tempo
+    const made = apply(bare, takePresetInto(track, preset, { chainOf: track })).next
+    const picture = (p: Project): PicturedSound =>
+      pictureOf(renderPart(p, audio, track, from, PICTURED_SECONDS).channels, project.sampleRate)
+    return { dry: picture(bare), wet: picture(made) }
   },
 
   /**
@@ -377,6 +431,14 @@ function limited(project: Project, ceiling: number): Project {
 }
 
 /** Some seconds of one track, with their loudness in LUFS. */
+/** A project in which a track and the mix have no effects. */
+const bareTrack = (project: Project, track: string): Project => ({
+  ...project,
+  tracks: project.tracks.map((t) =>
+    t.id === track || t.kind === 'mix' ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const } : t,
+  ),
+})
+
 function renderPart(
   project: Project,
   audio: ReadonlyMap<string, AudioData>,

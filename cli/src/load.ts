@@ -54,7 +54,7 @@ export async function loadProject(path: string): Promise<Loaded> {
       ? ` Not read: ${unread.slice(0, 5).join('; ')}${unread.length > 5 ? `; and ${unread.length - 5} more` : ''}.`
       : ''
     throw new Error(
-      `The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) beside ${path}.${why}`,
+      `The sound “${ref.name}” is missing: put its file (WAV, AIFF, FLAC, MP3 or Ogg) next to ${path}.${why}`,
     )
   }
   return {

@@ -23,7 +23,7 @@ const options = {
   from: { type: 'string', description: 'start in seconds (default: the loop)' },
   to: { type: 'string', description: 'end in seconds' },
   track: { type: 'string', description: 'only this track, by name or id' },
-  tail: { type: 'string', description: 'seconds to ring out, or auto', default: 'auto' },
+  tail: { type: 'string', description: 'tail in seconds, or auto', default: 'auto' },
   depth: { type: 'string', description: '16, 24 or 32 (float)', default: '24' },
   quiet: { type: 'boolean', description: 'print nothing', default: false },
 } as const
@@ -86,7 +86,7 @@ async function renderFile(args: {
     for (const { channels, done } of render(plan, (hash) => audio.get(hash) ?? null)) {
       // signals are heard between two turns of the loop
       await new Promise((resolve) => setImmediate(resolve))
-      if (stop.signal) throw new Error(`Stopped by ${stop.signal}; nothing was written.`)
+      if (stop.signal) throw new Error(`Stopped by ${stop.signal}; no file was written.`)
       writeSync(file, encoder.encode(channels))
       loudness.process(channels[0], channels[1])
       for (const c of channels) for (const x of c) peak = Math.max(peak, Math.abs(x))
@@ -126,7 +126,7 @@ function checkArgs(raw: readonly string[], names: readonly string[]): void {
     const name = /^--?([^=]*)/.exec(arg)?.[1]
     if (name !== undefined && name !== 'help' && name !== 'h' && !(name in options && name !== 'project'))
       throw new Error(
-        `“${arg}” is no option; there are --${Object.keys(options)
+        `“${arg}” is not an option. Options: --${Object.keys(options)
           .filter((o) => o !== 'project')
           .join(', --')}.`,
       )

@@ -204,7 +204,7 @@ describe('what the command line is given and cannot take', () => {
     expect(readFileSync(project(), 'utf8')).toBe(before)
   })
   it.each([
-    [['--loud'], /“--loud” is no option; there are --out, --from/],
+    [['--loud'], /“--loud” is not an option. Options: --out, --from/],
     [['--from', '-1'], /“-1” is no option|0 or more/],
     [['--from=-1'], /--from must be a number of seconds, 0 or more, not “-1”/],
     [['--tail='], /--tail must be a number/],

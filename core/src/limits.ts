@@ -115,7 +115,7 @@ export const limits = {
     'This {} channels; mono and stereo can be taken. Mix it down first.',
     'Everything here is stereo.',
   ),
-  lowestRate: limit(4000, 'Hz at least', 'as for the highest', 'Below, nothing is left of a sound.'),
+  lowestRate: limit(4000, 'Hz at least', 'as for the highest', 'Below that, too little of a sound is left.'),
   highestRate: limit(
     192_000,
     'Hz',
@@ -277,7 +277,7 @@ export const limits = {
     8,
     'seconds',
     'Nothing was read for 8 seconds.',
-    'Others wait; what was rendered so far is dropped.',
+    'Others wait. The partial render is discarded.',
   ),
   waiting: limit(
     4,

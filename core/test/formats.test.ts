@@ -53,7 +53,7 @@ describe('WAV', () => {
     [
       'frames that are none',
       changed((v) => v.setUint16(32, 6, true)),
-      /frames have 6 bytes, where its format makes 8/,
+      /frames have 6 bytes, but its format needs 8/,
     ],
     [
       'data before format',

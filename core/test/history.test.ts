@@ -128,7 +128,7 @@ describe('which of A and B is heard', () => {
   it('is part of the history: undo of all leads back, redo of all gives the same bytes', () => {
     const first = begin().project
     const history = new History(momentOf(first))
-    history.edit('Change between A and B', hear('t', 'b'), true)
+    history.edit('Switch A/B', hear('t', 'b'), true)
     history.edit('Add', addNode(newEffect('delay', {}, 'dd'), { startOf: 't' }))
     history.edit('Add', addNode(newEffect('reverb', {}, 'rr'), { after: 'dd' }))
     const last = JSON.stringify(history.project)
@@ -141,7 +141,7 @@ describe('which of A and B is heard', () => {
     const first = begin().project
     const history = new History(momentOf(first))
     for (const state of ['b', 'a', 'b', 'a', 'b'] as const)
-      history.edit('Change between A and B', hear('t', state), true)
+      history.edit('Switch A/B', hear('t', state), true)
     expect(history.undo.length).toBe(1)
     history.stepBack()
     expect(history.project).toEqual(first)

@@ -124,14 +124,14 @@ describe('buses and sends', () => {
   it('a way that would go round is refused with the way named, by edits and by files', () => {
     const p = edited(projectOf(), setOutput('fog', 'harbour'))
     expect(refusedWay(p, 'harbour', 'fog')).toBe(
-      '“Harbour” cannot go to “Fog room”: sound would go round, “Fog room” to “Harbour” to “Fog room”.',
+      '“Harbour” cannot go to “Fog room”: this would create a feedback loop, “Fog room” to “Harbour” to “Fog room”.',
     )
     expect(edited(p, setOutput('harbour', 'fog'), addSend('harbour', 'fog')).sends).toEqual([])
     expect(refusedWay(p, 'mix', 'fog')).toMatch(/the end/)
     expect(refusedWay(p, 'fog', 'fog')).toMatch(/round/)
     const round = { ...p, sends: [{ id: 's', from: 'harbour', to: 'fog', before: false, params: {} }] }
     expect(wrongRouting(round)).toMatch(
-      /^Sound goes round in this project: “Fog room” to “Harbour” to “Fog room”\.$/,
+      /^This project contains a feedback loop: “Fog room” to “Harbour” to “Fog room”\.$/,
     )
     expect(() => checkProject(JSON.parse(JSON.stringify(round)))).toThrow(/goes round/)
     for (const wrong of [

@@ -110,7 +110,7 @@ describe('live input', () => {
 })
 
 describe('another track', () => {
-  it('is heard before or after its chain, whatever its fader does, in time with it', () => {
+  it('is heard before or after chain, whatever its fader does, in time with it', () => {
     const x = noise(0.5)
     for (const point of ['before', 'after'] as const) {
       const p = projectOf(x, [newEffect('limiter', { on: 0 }), newEffect('gain', { level: -6 })])

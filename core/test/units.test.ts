@@ -23,6 +23,7 @@ import {
   ratio,
   seconds,
   semitones,
+  tempo,
 } from '@oleaje/core/units/parameter'
 import { fromNormalized, insideAt, insideBlock, insideOf, toNormalized } from '@oleaje/core/units/scale'
 import { ValueTextError, formatValue, noteFrequency, noteName, parseValue } from '@oleaje/core/units/text'
@@ -108,7 +109,20 @@ describe('typing values', () => {
     [ratio('Ratio', { min: 1, max: 20, default: 4 }), '4:1', 2, 4],
     [semitones('Tune', { min: -24, max: 24, default: 0 }), '+7st', 2, 7],
     [level, '+3 dB', -6, 3],
-    [time, '+10ms', 0.1, 0.11],
+    [time, '+10ms', 0.1, 0.01],
+    [time, '+=10ms', 0.1, 0.11],
+    [time, '-=37ms', 0.1, 0.063],
+    [level, '+=3 dB', -6, -3],
+    // a bare number has the unit that is shown, or the smaller one where that is out of range
+    [time, '2', 1.5, 2],
+    [time, '80', 1.5, 0.08],
+    [cutoff, '4', 3400, 4000],
+    [cutoff, '311', 3400, 311],
+    [length, '1', 16, 4],
+    [length, '3', 1.5, 3],
+    [pan('Pan'), '20', -0.3, -0.2],
+    [pan('Pan'), '+20', -0.3, 0.2],
+    [pan('Pan'), '20', 0.3, 0.2],
     [pan('Pan'), '30 left', 0, -0.3],
     [pan('Pan'), '25r', 0, 0.25],
     [cutoff, '1,5k', 800, 1500],
@@ -119,7 +133,8 @@ describe('typing values', () => {
   it('says what it wants when it does not understand', () => {
     expect(() => parseValue(cutoff, 'loud', 800)).toThrow(ValueTextError)
     expect(() => parseValue(cutoff, 'loud', 800)).toThrow(/not a value for Cutoff.*1\.2k/)
-    expect(() => parseValue(level, '', 0)).toThrow(/Type a value/)
+    expect(() => parseValue(level, '', 0)).toThrow(/Enter a value/)
+    expect(() => parseValue(tempo('Tempo', 107), '-5', 107)).toThrow(/out of range/)
   })
   const somewhere = fc
     .tuple(
@@ -159,7 +174,7 @@ describe('typing values', () => {
   })
   it('refuses what is out of range instead of taking another value, and says how far it goes', () => {
     expect(() => parseValue(cutoff, '99999', 300)).toThrow(
-      '“99999” is out of range: Cutoff goes from 20.0 Hz to 20.0 kHz.',
+      '“99999” is out of range. Cutoff goes from 20.0 Hz to 20.0 kHz.',
     )
     expect(() => parseValue(cutoff, '+9 oct', 300)).toThrow(/out of range/)
     fc.assert(
@@ -168,7 +183,6 @@ describe('typing values', () => {
         const wide = { ...p, min: p.min - 3 * (p.max - p.min), max: p.max + 3 * (p.max - p.min), gain: false }
         try {
           const read = parseValue(p, formatValue(wide, beyond), p.default)
-          // a sign is a step where nothing is below zero
           expect(read).toBeGreaterThanOrEqual(p.min)
           expect(read).toBeLessThanOrEqual(p.max)
         } catch (error) {
@@ -203,7 +217,7 @@ describe('typing values', () => {
       ['-20dB', '−20 dB', '+20 dB', '+40', '0', '20', '-20'].map((t) => parseValue(range, t, 1)),
     ).toEqual([0, 0, 2, 3, 1, 2, 0])
     // a number that no choice has is none of them
-    expect(() => parseValue(range, '2', 0)).toThrow(/it can be/)
+    expect(() => parseValue(range, '2', 0)).toThrow(/Choose/)
   })
   it('chords stack every second degree of a scale', () => {
     expect(chordOf(50, 2, 5)).toEqual([50, 53, 57, 60, 64])

@@ -84,7 +84,7 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
       preset('taps', 'Cloud of taps', 'cloud-taps', { wet: 0.6 }),
     ]),
     loopTrack(sounds, 'blur', 'Pre-drop blur', 'deck-kit', -8, [
-      preset('stutter', 'Pre-drop, to be held', 'blur-stutter'),
+      preset('stutter', 'Pre-drop, by Hold', 'blur-stutter'),
       newEffect('delay', { sync: 1, length: 0.25, feedback: 0.7, diffusion: 0.6, wet: 0.3 }, 'blur-delay'),
       newEffect('reverb', { decay: 5, wet: 0.3, freeze: 0 }, 'blur-reverb'),
       newEffect('limiter', {}, 'blur-limit'),
@@ -106,7 +106,7 @@ export function timeStudies(sounds: readonly DemoSound[]): Project {
       preset('frequency-shift', 'Barber pole', 'barber-shift'),
     ]),
     loopTrack(sounds, 'ducked', 'Ducked delay', 'foghorn-voice', -6, [
-      preset('delay', 'Steps back for the voice', 'ducked-delay'),
+      preset('delay', 'Ducked by the voice', 'ducked-delay'),
     ]),
   ]
   for (const t of tracks.slice(1)) t.params.mute = 1

@@ -65,7 +65,7 @@ export function toneStudies(sounds: readonly DemoSound[]): Project {
       preset('vocoder', 'Clear words', 'keys-vocoder', { release: 0.12 }),
     ]),
     loopTrack(sounds, 'in-the-hold', 'Pad in the hold', 'fog-pad', -4, [
-      preset('convolver', 'Hold, turned round', 'hold-convolver'),
+      preset('convolver', 'Hold, reversed', 'hold-convolver'),
       newEffect('eq', {}, 'hold-eq'),
     ]),
   ]

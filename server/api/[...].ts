@@ -10,7 +10,7 @@ const routes: readonly [RegExp, string][] = [
 export default defineEventHandler((event) => {
   const path = event.path.split('?')[0] ?? ''
   const method = routes.find(([known]) => known.test(path))?.[1]
-  if (!method) throw createError({ statusCode: 404, message: 'There is nothing of that name here.' })
+  if (!method) throw createError({ statusCode: 404, message: 'Not found.' })
   setHeader(event, 'allow', method)
-  throw createError({ statusCode: 405, message: `This is asked for by ${method}.` })
+  throw createError({ statusCode: 405, message: `Use the method ${method}.` })
 })

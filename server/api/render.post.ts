@@ -14,7 +14,7 @@ const LINGER_MS = 1500
 /** A number that is written out: nothing at all is none. */
 const number = z
   .string()
-  .regex(/^\d+(\.\d+)?$/, 'a number of seconds, 0 or more, is wanted')
+  .regex(/^\d+(\.\d+)?$/, 'a number of seconds, 0 or more, is expected')
   .transform(Number)
 const querySchema = z
   .object({
@@ -57,13 +57,14 @@ export default defineEventHandler(async (event) => {
   if (type !== 'application/zip' && type !== 'application/octet-stream')
     throw await unread(415, 'Send a project bundle as application/zip.')
   const length = Number(getHeader(event, 'content-length') ?? NaN)
-  if (!Number.isSafeInteger(length)) throw await unread(411, 'Say how long the bundle is (content-length).')
+  if (!Number.isSafeInteger(length))
+    throw await unread(411, 'Send the length of the bundle (content-length).')
   if (length > limits.requestBody.most) throw await unread(413, limits.requestBody.sentence)
-  if (length === 0) throw await unread(400, 'There is no bundle in the request.')
+  if (length === 0) throw await unread(400, 'The request contains no bundle.')
 
   const left = new AbortController()
   res.on('close', () => {
-    if (!res.writableFinished) left.abort(new Error('The client has left.'))
+    if (!res.writableFinished) left.abort(new Error('The client disconnected.'))
   })
   let place: Place | undefined
   try {
@@ -122,7 +123,7 @@ function drained(req: IncomingMessage): Promise<void> {
  */
 function written(res: ServerResponse, bytes: Uint8Array): Promise<void> {
   return new Promise((resolve, reject) => {
-    if (res.destroyed) return reject(new Error('The client has left.'))
+    if (res.destroyed) return reject(new Error('The client disconnected.'))
     if (res.write(bytes)) return resolve()
     const end = (error?: Error): void => {
       clearTimeout(idle)
@@ -131,7 +132,7 @@ function written(res: ServerResponse, bytes: Uint8Array): Promise<void> {
       else resolve()
     }
     const drained = (): void => end()
-    const gone = (): void => end(new Error('The client has left.'))
+    const gone = (): void => end(new Error('The client disconnected.'))
     const idle = setTimeout(() => end(new Error(limits.idleReader.sentence)), limits.idleReader.most * 1000)
     res.on('drain', drained).on('close', gone)
   })

@@ -43,7 +43,7 @@ function open(): Piscina {
     resolve('dist/render-worker.mjs'),
     resolve('../dist/render-worker.mjs'),
   ].find((f) => f && existsSync(f))
-  if (!file) throw new Error('The render worker is not built; run npm run build.')
+  if (!file) throw new Error('The render worker is missing. Run npm run build.')
   // a thread that has nothing to do for some seconds ends, and gives its memory back
   return new Piscina({
     filename: file,

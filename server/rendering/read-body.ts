@@ -37,11 +37,10 @@ export function readBody(req: IncomingMessage, length: number, uploads: Uploads)
       upload.took(rest.length)
     }
     const done = (): void =>
-      end(got === length ? null : new UploadError(400, 'There is less in the request than it says.'))
-    const gone = (): void => end(new UploadError(400, 'The client has left.'))
+      end(got === length ? null : new UploadError(400, 'The request is shorter than its content-length.'))
+    const gone = (): void => end(new UploadError(400, 'The client disconnected.'))
     const stall = setInterval(() => {
-      if (got - before < Math.min(LEAST, length - before))
-        end(new UploadError(408, 'The bundle stopped coming.'))
+      if (got - before < Math.min(LEAST, length - before)) end(new UploadError(408, 'The upload stopped.'))
       before = got
     }, STALL_MS)
     const whole = setTimeout(

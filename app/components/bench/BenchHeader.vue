@@ -1,33 +1,53 @@
 <script setup lang="ts">
 import { copyToOther, hear } from '@oleaje/core/project/chain-edits'
 import { renameProject } from '@oleaje/core/project/song-edits'
-import { Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
-import { fileSave } from 'browser-fs-access'
+import { ChevronDown, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
-import { sentence } from '../../services/sentence'
 
-/** Name and state of the document, undo, A/B/Dry, and the ways to keep and print. */
+/** Name and state of the document, the views, undo, and A/B/Dry. */
 const session = useSession()
 const { doc, selection, monitoring, screen, preferences } = session
 const unkept = computed(() =>
-  doc.unkeptSounds === 1 ? 'a sound is not kept' : `${doc.unkeptSounds} sounds are not kept`,
+  doc.unkeptSounds === 1 ? '1 sound not saved' : `${doc.unkeptSounds} sounds not saved`,
 )
 const saved = computed(
   () =>
     ({
       'saved': doc.unkeptSounds ? unkept.value : 'saved',
-      'saving': 'saving…',
-      'unsaved': 'saving…',
-      'memory only': 'not saved: in memory only',
+      'saving': 'saving',
+      'unsaved': 'saving',
+      'memory only': 'not saved',
       'read only': 'read-only',
     })[doc.saveState],
 )
 
 const views = [
-  { to: '/', name: 'Bench', key: 'B', tip: 'Build and listen' },
-  { to: '/timeline', name: 'Timeline', key: 'T', tip: 'Curves, sections, rides' },
-  { to: '/links', name: 'Links', key: 'K', tip: 'What moves what, over which range' },
+  { to: '/', name: 'Bench', key: 'B', tip: 'Build and monitor chains' },
+  { to: '/timeline', name: 'Timeline', key: 'T', tip: 'Edit notes, curves, sections and recorded rides' },
+  { to: '/links', name: 'Links', key: 'K', tip: 'See and edit all links in one table' },
+]
+
+const projectActions = [
+  [
+    { text: 'New project', tip: 'Starts an empty project', run: () => void session.library.newProject() },
+    {
+      text: 'Projects…',
+      tip: 'Opens, imports, exports and removes projects',
+      keys: 'P',
+      run: () => {
+        screen.dialog = 'projects'
+      },
+    },
+  ],
+  [
+    {
+      text: 'Save to file',
+      tip: 'Saves the project with its sounds as one zip file',
+      keys: 'Ctrl+S',
+      run: () => void session.library.saveToFile(),
+    },
+  ],
 ]
 
 const matched = computed(() =>
@@ -37,21 +57,7 @@ const matched = computed(() =>
 )
 function listenTo(state: 'a' | 'b'): void {
   monitoring.hearDry = false
-  if (selection.track) doc.edit('Change between A and B', hear(selection.track.id, state), true)
-}
-
-async function toFile(): Promise<void> {
-  try {
-    const blob = await session.library.pack()
-    await fileSave(blob, {
-      fileName: `${doc.project?.name ?? 'project'}.zip`,
-      extensions: ['.zip'],
-      description: 'Oleaje bundle',
-    })
-  } catch (error) {
-    if (error instanceof DOMException && error.name === 'AbortError') return
-    doc.trouble = sentence(error)
-  }
+  if (selection.track) doc.edit('Switch A/B', hear(selection.track.id, state), true)
 }
 </script>
 
@@ -59,14 +65,23 @@ async function toFile(): Promise<void> {
   <header class="flex h-10.75 items-center gap-2 border-b border-ink px-3">
     <h1 class="water-name text-title leading-none font-medium">Oleaje</h1>
     <TextField
-      class="w-26 truncate bg-transparent text-second"
+      class="w-24 truncate bg-transparent text-second"
       :value="doc.project?.name"
-      aria-label="Name of the project"
-      title="Type another name"
+      aria-label="Project name"
+      title="Type a new name"
       @change="doc.edit('Rename project', renameProject(($event.target as HTMLInputElement).value))"
       @keydown.stop
     />
-    <span class="text-small text-second" role="status" data-testid="save-state">{{ saved }}</span>
+    <ActionMenu small label="Project" tip="New, open, save to a file" :groups="projectActions">
+      <ChevronDown :size="13" aria-hidden="true" />
+    </ActionMenu>
+    <span
+      class="w-16 truncate text-small text-second"
+      role="status"
+      data-testid="save-state"
+      :title="doc.saveState === 'memory only' ? 'Kept in this tab only. Save the project to a file.' : ''"
+      >{{ saved }}</span
+    >
     <nav class="flex gap-1" aria-label="Views">
       <NuxtLink
         v-for="v in views"
@@ -80,29 +95,16 @@ async function toFile(): Promise<void> {
         }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
       </NuxtLink>
     </nav>
-    <nav class="flex gap-1" aria-label="Project">
-      <button class="plain-button" title="Open, new, demo (P)" @click="screen.dialog = 'projects'">
-        Projects
-      </button>
-      <button
-        class="plain-button"
-        title="What was kept: chains, effects, modulators (F)"
-        @click="screen.dialog = 'shelf'"
-      >
-        Shelf
-      </button>
-      <button
-        class="plain-button"
-        title="The project with its sounds as one zip file (Ctrl+S)"
-        data-action="save-file"
-        @click="toFile"
-      >
-        Save to file
-      </button>
-      <button class="plain-button" title="Print to a WAV file (R)" @click="screen.dialog = 'render'">
-        Render
-      </button>
-    </nav>
+    <button
+      class="plain-button"
+      title="Opens your presets and the shipped ones (F)"
+      @click="screen.dialog = 'shelf'"
+    >
+      Shelf
+    </button>
+    <button class="plain-button" title="Renders to a WAV file (R)" @click="screen.dialog = 'render'">
+      Render
+    </button>
     <span class="flex-1" />
     <button
       class="plain-button"
@@ -122,13 +124,13 @@ async function toFile(): Promise<void> {
     >
       <Redo2 :size="15" aria-hidden="true" />
     </button>
-    <div v-if="selection.track" class="flex" role="group" aria-label="Which state of the chain is heard">
+    <div v-if="selection.track" class="flex" role="group" aria-label="Compare">
       <button
         v-for="s in ['a', 'b'] as const"
         :key="s"
         class="plain-button -ml-px rounded-none uppercase"
         :aria-pressed="!monitoring.hearDry && selection.track.heard === s"
-        :title="`Hears ${s.toUpperCase()} of this chain, and edits it (C changes)`"
+        :title="`Plays and edits version ${s.toUpperCase()} of this chain (C)`"
         @click="listenTo(s)"
       >
         {{ s.toUpperCase() }}
@@ -136,41 +138,42 @@ async function toFile(): Promise<void> {
       <button
         class="plain-button -ml-px rounded-none"
         :aria-pressed="monitoring.hearDry"
-        title="Hears the source without the chain (V)"
+        title="Plays the source without the chain (V)"
         @click="monitoring.hearDry = !monitoring.hearDry"
       >
         Dry
       </button>
     </div>
     <button
-      class="text-left text-tiny leading-tight text-second"
+      class="w-20 text-left text-tiny leading-tight text-second"
       :aria-pressed="monitoring.matching"
-      title="Compares at the same loudness. Click to switch"
+      title="Compares A, B and dry at equal loudness"
       @click="monitoring.matching = !monitoring.matching"
     >
-      {{ monitoring.matching ? 'level-matched' : 'not matched' }}<br /><b
+      {{ monitoring.matching ? 'level-matched' : 'unmatched' }}<br /><b
         class="text-ink"
         data-testid="matched"
         >{{ matched }}</b
       >
     </button>
     <button
-      v-if="selection.track?.b"
+      v-if="selection.track"
       class="small-button"
-      title="Makes the other state the same as this one"
-      @click="selection.track && doc.edit('Copy to the other state', copyToOther(selection.track.id))"
+      :disabled="!selection.track.b"
+      :title="selection.track.heard === 'a' ? 'Copies A to B' : 'Copies B to A'"
+      @click="selection.track && doc.edit('Copy to the other version', copyToOther(selection.track.id))"
     >
-      {{ selection.track.heard === 'a' ? 'A→B' : 'B→A' }}
+      {{ selection.track.heard === 'a' ? 'A → B' : 'B → A' }}
     </button>
     <button
       class="small-button"
-      title="Day or night (N)"
+      title="Switches between day and night colours (N)"
       :aria-label="preferences.night ? 'Switch to day' : 'Switch to night'"
       @click="preferences.night = !preferences.night"
     >
       <component :is="preferences.night ? Sun : Moon" :size="14" aria-hidden="true" />
     </button>
-    <button class="small-button" title="All keys (?)" aria-label="Keys" @click="screen.dialog = 'keys'">
+    <button class="small-button" title="Lists all keys (?)" aria-label="Keys" @click="screen.dialog = 'keys'">
       ?
     </button>
   </header>

@@ -8,7 +8,7 @@ import { loopBackParams } from '@oleaje/core/project/nodes/loop-back'
 import { outputOf, waysOf } from '@oleaje/core/project/routing'
 import { findOwner } from '@oleaje/core/project/walk'
 import { formatValue } from '@oleaje/core/units/text'
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useElementSize, useEventListener, useWindowSize } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { paletteColor, useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
@@ -19,6 +19,7 @@ import {
   type ChartWays,
   type ReturnFlow,
   type Tributary,
+  chartHeight,
   layoutChart,
 } from './chart-layout'
 
@@ -29,6 +30,17 @@ import {
 const { doc, host, selection, monitoring, screen, notices, guards } = useSession()
 const view = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(view)
+const { height: pageHeight } = useWindowSize()
+/** The share of the page that the chart takes at most. */
+const MOST = 0.4
+const wanted = computed(() =>
+  selection.track
+    ? Math.min(
+        MOST * pageHeight.value,
+        chartHeight(selection.track, (node) => nodeShape(node) === 'ring', ways.value),
+      )
+    : 118,
+)
 const chart = computed(() =>
   selection.track
     ? layoutChart(
@@ -74,11 +86,11 @@ const outName = computed(() => {
   const track = selection.track
   if (!project || !track || track.kind === 'mix') return 'out'
   const to = outputOf(project, track)
-  return to ? `to ${to.name}` : 'to its sends'
+  return to ? `to ${to.name}` : 'to sends only'
 })
 const headName = computed(() => {
   const { track } = selection
-  if (track?.kind === 'mix') return 'all tracks in'
+  if (track?.kind === 'mix') return 'all tracks'
   // what arrives at a bus has its own names
   if (track?.kind === 'bus' && ways.value.arrives.length) return ''
   const name = track?.name ?? ''
@@ -234,7 +246,7 @@ function roundText(node: ChainNode): string {
     value('sync') >= 0.5
       ? formatValue(loopBackParams.length, value('length'))
       : formatValue(loopBackParams.time, value('time'))
-  return `‹ round in ${time}, ${Math.round(value('feedback') * 100)} %`
+  return `‹ feedback after ${time}, ${Math.round(value('feedback') * 100)} %`
 }
 
 function press(e: MouseEvent, node: ChainNode): void {
@@ -353,7 +365,12 @@ watch(
 </script>
 
 <template>
-  <section class="relative h-full bg-land" aria-label="Chart of the chain" data-region="chart">
+  <section
+    class="relative shrink-0 border-b border-line bg-land"
+    :style="{ height: `${wanted}px` }"
+    aria-label="Chart"
+    data-region="chart"
+  >
     <div ref="view" class="h-full overflow-auto">
       <div
         v-if="chart && selection.track"
@@ -363,16 +380,16 @@ watch(
         <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
         <button
           class="water-name absolute left-2 bg-transparent text-plain text-second"
-          :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
+          :style="{ top: `${chart.height / 2 - 48 * chart.scale - 9}px` }"
           :disabled="!selection.track.source"
-          title="What plays here: picture and gauges of the source"
+          title="Shows the source of this track"
           @click="selection.track.source && selection.select(selection.track.source.id)"
         >
           {{ headName }}
         </button>
         <span
           class="water-name pointer-events-none absolute right-2 text-plain text-second"
-          :style="{ top: `${chart.height / 2 - 50 * chart.scale - 10}px` }"
+          :style="{ top: `${chart.height / 2 + 31 * chart.scale}px` }"
         >
           {{ outName }}
         </span>
@@ -385,14 +402,14 @@ watch(
             top: `${t.arrives ? t.y0 : t.y1}px`,
             translate: '0 -50%',
           }"
-          :aria-label="t.arrives ? `Comes from ${t.name}` : `Goes to ${t.name}`"
+          :aria-label="t.arrives ? `From ${t.name}` : `To ${t.name}`"
           :title="`Shows ${t.name}`"
           @click="selection.selectTrack(t.track)"
         >
           {{ t.arrives ? `${t.name} ›` : `› ${t.name}` }}
         </button>
-        <p v-if="!chart.nodes.length" class="absolute inset-x-0 top-3 text-center text-second">
-          The water runs straight through. Press <b>A</b> or the plus to add the first effect.
+        <p v-if="!chart.nodes.length" class="absolute inset-x-0 bottom-1 text-center text-small text-second">
+          No effects yet. Press <b>A</b> or click + to add the first one.
         </p>
         <button
           v-for="label in chart.labels"
@@ -401,10 +418,10 @@ watch(
           :class="labelLook(label.id)"
           :style="labelPlace(label)"
           :data-branch="label.id"
-          :title="`${label.name}: click to hear it alone, double-click to mute; Ctrl+C copies it`"
+          :title="`Selects ${label.name}. S solos it, double-click mutes it, Ctrl+C copies it.`"
           :aria-label="`Branch ${label.name}`"
-          :aria-pressed="monitoring.soloBranches.includes(label.id)"
-          @click="monitoring.toggleSoloBranch(label.id)"
+          :aria-current="selection.selectedId === label.id"
+          @click="selection.select(label.id)"
           @dblclick="toggleMute(label.id)"
         >
           {{ label.name }}
@@ -433,7 +450,7 @@ watch(
             :data-node="n.node.id"
             :aria-label="describe(n.node, n.name)"
             :aria-current="selection.selectedId === n.node.id"
-            :title="`${n.name}. X switches off and on, D duplicates, drag to move`"
+            :title="`${n.name}. X turns it on or off, D duplicates it, drag to move it`"
             @click="press($event, n.node)"
             @pointerup="dropBadge(n.node)"
             @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }"
@@ -461,7 +478,7 @@ watch(
             :style="{ left: `${n.x + 3}px`, top: `${n.y}px` }"
             :data-node="n.node.id"
             :aria-label="`${n.name} into ${branchesOf(n.node).length} branches, ${isOn(n.node) ? 'on' : 'off'}`"
-            title="Split: click to see its branches"
+            title="Selects the split"
             @click="press($event, n.node)"
           />
           <button
@@ -471,7 +488,7 @@ watch(
             :style="boxOf(n)"
             :data-node="n.node.id"
             :aria-label="`${n.name}, ${roundText(n.node)}, ${isOn(n.node) ? 'on' : 'off'}`"
-            :title="`${n.name}: what comes out of it goes in again. X switches off and on`"
+            :title="`${n.name}: selects the loop-back. X turns it on or off`"
             @click="press($event, n.node)"
             @pointerup="dropBadge(n.node)"
           >
@@ -484,7 +501,7 @@ watch(
             :style="boxOf(n)"
             :data-node="n.node.id"
             :aria-label="`${n.node.name ? `${kindOf(n.node).title(n.node)} ` : ''}${n.name}, ${isOn(n.node) ? 'on' : 'off'}`"
-            :title="`${n.name}: what is inside is switched and mixed together`"
+            :title="`${n.name}: selects the group. X turns it on or off`"
             @click="press($event, n.node)"
           >
             <span class="water-name absolute top-0 left-1 text-small">{{ n.name }}</span>
@@ -492,7 +509,7 @@ watch(
         </template>
       </div>
     </div>
-    <SnapshotStrip v-if="selection.track" class="absolute right-2 bottom-1" />
+    <SnapshotStrip v-if="selection.track" class="absolute top-1 right-2" />
   </section>
 </template>
 

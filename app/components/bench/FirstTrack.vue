@@ -14,7 +14,7 @@ const emit = defineEmits<{ taken: [] }>()
 const { doc, library, sounds, screen } = useSession()
 const ways = sources.flatMap(({ id, fromSound }) => (fromSound ? [{ value: id, text: fromSound }] : []))
 const beginnings = sources.flatMap(({ id, begins }) => (begins ? [{ id, ...begins }] : []))
-/** What a sound becomes: asked for unless it takes the place of another. */
+/** What to make of a sound: asked for unless it takes the place of another. */
 const asks = computed(() => screen.replacing === null)
 const shipped = ref<readonly ShippedSound[]>([])
 const heard = ref('')
@@ -74,7 +74,11 @@ function add(what: () => void): void {
 <template>
   <div>
     <div class="mb-3 flex flex-wrap gap-2">
-      <button class="plain-button" title="WAV, AIFF, and what this browser decodes" @click="fromFile">
+      <button
+        class="plain-button"
+        title="Imports WAV, AIFF, FLAC, MP3, Ogg and others that this browser decodes"
+        @click="fromFile"
+      >
         Sound from a file…
       </button>
       <button
@@ -88,14 +92,14 @@ function add(what: () => void): void {
       </button>
       <button
         class="plain-button"
-        title="A track that others are sent to"
+        title="Adds a track that others can send to"
         @click="add(() => library.addBus())"
       >
         Bus
       </button>
     </div>
-    <div v-if="asks" class="mb-2 flex items-center gap-2" role="group" aria-label="What a sound becomes">
-      <span class="text-second">sounds become</span>
+    <div v-if="asks" class="mb-2 flex items-center gap-2" role="group" aria-label="What to make of a sound">
+      <span class="text-second">Add as</span>
       <button
         v-for="w in ways"
         :key="w.value"
@@ -118,8 +122,8 @@ function add(what: () => void): void {
         <button
           class="small-button"
           :aria-pressed="heard === s.hash"
-          :aria-label="`Listen to ${s.title}`"
-          title="Plays it once, by itself"
+          :aria-label="`Preview ${s.title}`"
+          title="Plays the sound once"
           @click="listen(s)"
         >
           {{ heard === s.hash ? 'Stop' : 'Listen' }}
@@ -127,7 +131,7 @@ function add(what: () => void): void {
         <button
           class="small-button"
           :aria-label="`Take ${s.title}`"
-          title="Makes a track that loops it"
+          title="Adds the sound to the project"
           @click="take(s)"
         >
           Take

@@ -28,31 +28,31 @@ const ways = [
   {
     text: 'gather',
     label: 'Gather',
-    tip: 'A quarter of the way towards their middle',
+    tip: 'Moves all values towards their mean',
     edit: (c: Column) => gatherColumn(c, 0.25),
   },
   {
     text: 'spread',
     label: 'Spread',
-    tip: 'A quarter further from their middle',
+    tip: 'Moves all values away from their mean',
     edit: (c: Column) => gatherColumn(c, -0.25),
   },
   {
     text: 'lean up',
     label: 'Lean',
-    tip: 'The last higher, the first lower',
+    tip: 'Raises the last and lowers the first',
     edit: (c: Column) => leanColumn(c, 0.1),
   },
   {
     text: 'lean down',
     label: 'Lean',
-    tip: 'The last lower, the first higher',
+    tip: 'Lowers the last and raises the first',
     edit: (c: Column) => leanColumn(c, -0.1),
   },
   {
     text: 'even out',
     label: 'Even out',
-    tip: 'As far from each other, from the first to the last',
+    tip: 'Spaces all values evenly from the first to the last',
     edit: (c: Column) => evenColumn(c),
   },
 ] as const
@@ -68,7 +68,7 @@ const scaleNames = scales.map((x, value) => ({ value, text: x.name }))
 function tune(): void {
   const notes = chordOf(root.value, scale.value, items.value.length)
   doc.edit(
-    'Tune to a chord',
+    'Tune to chord',
     together(
       ...notes.map((note, index) =>
         setParam(props.owner, pathOf({ lane: props.lane, index, param: 'note' }), note),
@@ -110,35 +110,33 @@ function remove(): void {
       <button
         class="small-button"
         :aria-pressed="every"
-        :title="`All of them at once, each by the same distance; a link to them can be fanned`"
+        :title="`Edits all of them by the same amount. A link to all can be fanned out.`"
         @click="every = !every"
       >
-        every
+        All
       </button>
       <button
         v-if="spec.solo"
         class="small-button"
         :aria-pressed="monitoring.soloItems?.node === owner && monitoring.soloItems.chosen.includes(chosen)"
-        :title="`Hears this ${spec.item} alone, without keeping it so`"
+        :title="`Solos this ${spec.item}. Does not affect renders.`"
         @click="monitoring.toggleSoloItem(owner, chosen)"
       >
-        hear alone
+        Solo
       </button>
       <span class="flex-1" />
       <button
         class="small-button"
         :aria-pressed="screen.laneTables"
-        title="All of them as a table: a stroke across it draws values"
+        title="Shows a table of all values. Drag across it to draw."
         @click="screen.laneTables = !screen.laneTables"
       >
-        table
+        Table
       </button>
       <button
         class="small-button"
         :disabled="items.length >= spec.most"
-        :title="
-          spec.spread ? `Another ${spec.item}, in the widest gap` : `Another ${spec.item} like this one`
-        "
+        :title="spec.spread ? `Adds a ${spec.item} in the widest gap` : `Adds a copy of this ${spec.item}`"
         @click="add"
       >
         Add
@@ -146,14 +144,10 @@ function remove(): void {
       <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-small">
-      <span class="text-second">all {{ spec.name.toLowerCase() }} to</span>
+      <span class="text-second">Tune all {{ spec.name.toLowerCase() }} to</span>
       <ChoiceField v-model="root" label="Root of the chord" hide-label :options="roots" />
       <ChoiceField v-model="scale" label="Scale of the chord" hide-label :options="scaleNames" />
-      <button
-        class="small-button"
-        title="Every second degree of the scale from the root upwards"
-        @click="tune"
-      >
+      <button class="small-button" title="Tunes them to a chord of thirds from the root" @click="tune">
         Tune
       </button>
     </div>

@@ -167,19 +167,19 @@ const widthOf = (unit: string): string =>
 
 const column = (param: string) => ({ owner: props.owner, lane: props.lane, param, locked: locked.value })
 const dice = (param: string): void =>
-  doc.edit(`Dice ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
+  doc.edit(`Randomise ${param}`, diceColumn(column(param), Math.floor(Math.random() * 2 ** 31)))
 /** All columns that are not locked. */
 function diceAll(): void {
   const free = columns.value.map(([k]) => k).filter((k) => k !== 'on' && !lockedColumns.value.includes(k))
   doc.edit(
-    'Dice the table',
+    'Randomise table',
     together(...free.map((k) => diceColumn(column(k), Math.floor(Math.random() * 2 ** 31)))),
   )
 }
 function link(param: string): void {
   const source = selection.inHand
   if (!source) return
-  doc.edit('Link the column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
+  doc.edit('Link column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
 }
 const toggle = (list: readonly number[], row: number): number[] =>
   list.includes(row) ? list.filter((r) => r !== row) : [...list, row]
@@ -194,9 +194,7 @@ const lockColumn = (param: string): void => {
 
 const lockTip = (row: number): string => {
   const item = `${spec.value?.item ?? ''} ${row + 1}`
-  return locked.value.includes(row)
-    ? `Dice spare ${item}; press to let them`
-    : `Keeps ${item} out of the dice`
+  return locked.value.includes(row) ? `Unlocks ${item} for randomising` : `Locks ${item} against randomising`
 }
 
 /** What can be done with a column. */
@@ -205,29 +203,29 @@ const actsOf = (k: string) => {
   const s = spec.value?.params[k]
   const scaled = s && !isStepped(s)
   return [
-    { text: `Dice ${s?.name.toLowerCase() ?? ''}`, off: isLocked, run: () => dice(k) },
+    { text: `Randomise ${s?.name.toLowerCase() ?? ''}`, off: isLocked, run: () => dice(k) },
     { text: isLocked ? 'Unlock' : 'Lock', off: false, run: () => lockColumn(k) },
-    { text: 'Reverse', off: false, run: () => doc.edit('Reverse the column', reverseColumn(column(k))) },
-    { text: 'Rotate down', off: false, run: () => doc.edit('Rotate the column', rotateColumn(column(k), 1)) },
-    { text: 'Rotate up', off: false, run: () => doc.edit('Rotate the column', rotateColumn(column(k), -1)) },
+    { text: 'Reverse', off: false, run: () => doc.edit('Reverse column', reverseColumn(column(k))) },
+    { text: 'Rotate down', off: false, run: () => doc.edit('Rotate column', rotateColumn(column(k), 1)) },
+    { text: 'Rotate up', off: false, run: () => doc.edit('Rotate column', rotateColumn(column(k), -1)) },
     ...(scaled
       ? [
-          { text: 'Even out', off: false, run: () => doc.edit('Even the column out', evenColumn(column(k))) },
+          { text: 'Even out', off: false, run: () => doc.edit('Even out column', evenColumn(column(k))) },
           {
             text: 'Gather',
             off: false,
-            run: () => doc.edit('Gather the column', gatherColumn(column(k), 0.25)),
+            run: () => doc.edit('Gather column', gatherColumn(column(k), 0.25)),
           },
           {
             text: 'Spread',
             off: false,
-            run: () => doc.edit('Spread the column', gatherColumn(column(k), -0.25)),
+            run: () => doc.edit('Spread column', gatherColumn(column(k), -0.25)),
           },
-          { text: 'Lean up', off: false, run: () => doc.edit('Lean the column', leanColumn(column(k), 0.1)) },
+          { text: 'Lean up', off: false, run: () => doc.edit('Lean column', leanColumn(column(k), 0.1)) },
           {
             text: 'Lean down',
             off: false,
-            run: () => doc.edit('Lean the column', leanColumn(column(k), -0.1)),
+            run: () => doc.edit('Lean column', leanColumn(column(k), -0.1)),
           },
         ]
       : []),
@@ -236,9 +234,9 @@ const actsOf = (k: string) => {
       .map(([from, f]) => ({
         text: `Copy from ${f.name.toLowerCase()}`,
         off: false,
-        run: () => doc.edit('Copy the column', copyColumn(column(k), from)),
+        run: () => doc.edit('Copy column', copyColumn(column(k), from)),
       })),
-    ...(selection.inHand ? [{ text: 'Link what is in hand to all', off: false, run: () => link(k) }] : []),
+    ...(selection.inHand ? [{ text: 'Link current modulator to all', off: false, run: () => link(k) }] : []),
   ]
 }
 </script>
@@ -252,12 +250,8 @@ const actsOf = (k: string) => {
       <thead>
         <tr>
           <th class="sticky left-0 z-10 bg-sheet pr-1">
-            <button
-              class="small-button"
-              title="Draws all columns by chance, but for what is locked"
-              @click="diceAll"
-            >
-              dice
+            <button class="small-button" title="Randomises all unlocked columns" @click="diceAll">
+              Randomise
             </button>
           </th>
           <th
@@ -302,7 +296,7 @@ const actsOf = (k: string) => {
               class="flex w-full items-center justify-end gap-0.5"
               :class="row === selection.shownItem ? 'text-magenta' : 'text-second'"
               :aria-pressed="locked.includes(row)"
-              :aria-label="`Keeps ${spec.item} ${row + 1} out of the dice`"
+              :aria-label="`Lock ${spec.item} ${row + 1} against randomising`"
               :title="lockTip(row)"
               @click="lockRow(row)"
             >

@@ -21,7 +21,7 @@ function take(mark: 'start' | 'end', text: string): void {
   const time = readClock(text)
   if (time > seconds()) throw new Error(`The sound is ${clockText(seconds())} long.`)
   if (mark === 'start' ? time >= at('end') : time <= at('start'))
-    throw new Error('Its beginning must lie before its end.')
+    throw new Error('The start must lie before the end.')
   if (source) doc.edit(`Set ${names[mark]}`, setParam(source.id, mark, time / seconds()))
 }
 
@@ -50,7 +50,7 @@ onUnmounted(() => clearInterval(timer))
         :take="(text: string) => take(mark, text)"
     /></label>
     <span class="text-second">
-      of {{ clockText(seconds()) }}, kept in pieces: {{ onDisk }} MB in this browser,
+      of {{ clockText(seconds()) }}, streamed from storage: {{ onDisk }} MB in this browser,
       <span data-testid="at-hand">{{ atHand }}</span> MB in memory.
     </span>
   </div>

@@ -14,11 +14,11 @@ useFrame(() => {
   const round = host.telemetry.get(`read:loop:${props.id}:round`)
   const least = host.telemetry.get(`read:loop:${props.id}:least`)
   if (!text.value || round <= 0) return
-  const stands = round <= least * 1.0005 ? ' It stands there.' : ''
-  text.value.textContent = `A round takes ${ms(round)}; the least is ${ms(least)}, which what is inside and the way back take.${stands}`
+  const stands = round <= least * 1.0005 ? ' The time is at the minimum.' : ''
+  text.value.textContent = `One pass takes ${ms(round)}. The minimum is ${ms(least)}, the latency of the effects inside.${stands}`
 })
 </script>
 
 <template>
-  <p class="text-second">What comes out of it goes in again. <span ref="text" /></p>
+  <p class="text-second">The output is fed back into the input. <span ref="text" /></p>
 </template>

@@ -112,7 +112,7 @@ function keydown(e: KeyboardEvent): void {
       aria-valuemax="100"
       :aria-valuenow="Math.round(p.place.value * 100)"
       :aria-valuetext="p.text.value"
-      :title="`${name}: ${p.text.value}. Drag; Enter types; M links; W records a ride; I lets a device steer it; Delete removes`"
+      :title="`${name}: ${p.text.value}. Drag to set. Enter types, M links, W records a ride, I assigns a controller, Delete removes.`"
       :data-gauge="p.key.value"
       @pointerdown="press"
       @wheel="wheel"

@@ -6,8 +6,6 @@ import { duplicateModulator, removeModulator, setInput, setListens } from '@olea
 import { setData } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import type { Modulator } from '@oleaje/core/project/schema'
-import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
-import { Ellipsis } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import { pairGauges } from '../../composables/time-pair'
 import { useGesture } from '../../composables/useGesture'
@@ -24,6 +22,7 @@ const emit = defineEmits<{ take: []; grab: [e: PointerEvent] }>()
 const session = useSession()
 const { doc, host, selection, monitoring, screen } = session
 const hand = useGesture()
+const root = ref<HTMLElement | null>(null)
 const m = computed(() => props.modulator)
 const definition = computed(() => modulatorDefinition(m.value.type))
 const open = computed(() => selection.openModulators.includes(m.value.id))
@@ -45,10 +44,18 @@ function copyElsewhere(): void {
   selection.repointing = id
 }
 
+/** Escape closes the card, unless it ends linking or learning. */
+function closeByKey(e: KeyboardEvent): void {
+  if (!open.value || selection.inHand || selection.repointing || selection.learning) return
+  e.stopPropagation()
+  selection.toggleOpen(m.value.id)
+  root.value?.querySelector<HTMLElement>('[aria-expanded]')?.focus()
+}
+
 function listen(value: string): void {
   const [track, point] = value.split(':')
   doc.edit(
-    'Change what it follows',
+    'Change the followed track',
     setListens(m.value.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null),
   )
 }
@@ -56,7 +63,7 @@ function listen(value: string): void {
 function input(slot: number, value: string): void {
   const at = value.indexOf('.')
   doc.edit(
-    'Change what it works on',
+    'Change the modulator input',
     setInput(m.value.id, slot, at < 0 ? null : { source: value.slice(0, at), output: value.slice(at + 1) }),
   )
 }
@@ -102,26 +109,36 @@ const outputs = computed(() => [
   }),
 ])
 const toolTips = {
-  points: 'Points are dragged, ways between them bent',
-  draw: 'Drawn by hand',
-  line: 'Straight from press to release',
+  points: 'Drags points and bends the segments between them',
+  draw: 'Draws freehand',
+  line: 'Draws a straight line',
 } as const
 const acts = computed(() => [
-  {
-    text: 'Copy with links',
-    tip: 'A copy with the same links',
-    run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, true)),
-  },
-  {
-    text: 'Copy',
-    tip: 'A copy that moves nothing yet',
-    run: () => doc.edit('Duplicate modulator', duplicateModulator(m.value.id, false)),
-  },
-  {
-    text: 'Remove',
-    tip: 'With its links',
-    run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)),
-  },
+  [
+    {
+      text: 'Duplicate with links',
+      tip: 'Copies the modulator and its links',
+      run: () => doc.edit(`Duplicate ${m.value.name}`, duplicateModulator(m.value.id, true)),
+    },
+    {
+      text: 'Duplicate without links',
+      tip: 'Copies the modulator alone',
+      run: () => doc.edit(`Duplicate ${m.value.name}`, duplicateModulator(m.value.id, false)),
+    },
+    {
+      text: 'Duplicate and relink',
+      tip: 'Copies the modulator; its links go to the gauge that you click next',
+      run: copyElsewhere,
+    },
+  ],
+  [
+    {
+      text: 'Remove',
+      tip: 'Removes the modulator and its links',
+      keys: 'Delete',
+      run: () => doc.edit(`Remove ${m.value.name}`, removeModulator(m.value.id)),
+    },
+  ],
 ])
 const drawing = computed(() => definition.value?.draws?.(set) ?? null)
 const points = computed(() => {
@@ -136,8 +153,10 @@ const summary = computed(() =>
 
 <template>
   <article
+    ref="root"
     class="border-b border-line px-2 py-1"
     :class="{ 'bg-shoal': lit || selection.inHand === m.id }"
+    @keydown.esc="closeByKey"
     :data-modulator="m.id"
     @pointerenter="selection.pointed = { modulator: m.id }"
     @pointerleave="selection.pointed = null"
@@ -146,8 +165,8 @@ const summary = computed(() =>
       <button
         class="touch-none"
         :class="{ 'outline-2 outline-magenta rounded-full': selection.inHand === m.id }"
-        :title="`Take ${m.name} in hand (G, ${m.letter}), or drag it onto a gauge or an effect`"
-        :aria-label="`Take ${m.name} in hand`"
+        :title="`Links ${m.name}: click, then drag on a gauge; or drag this badge onto a gauge or an effect (G, ${m.letter})`"
+        :aria-label="`Link ${m.name}`"
         :aria-pressed="selection.inHand === m.id"
         @click="emit('take')"
         @pointerdown="emit('grab', $event)"
@@ -156,7 +175,7 @@ const summary = computed(() =>
       </button>
       <button
         class="min-w-0 flex-1 text-left"
-        title="Opens and closes its gauges"
+        title="Opens or closes the controls"
         :aria-expanded="open"
         @click="
           () => {
@@ -170,17 +189,17 @@ const summary = computed(() =>
       </button>
       <ModulatorTrace :modulator="m" />
     </div>
-    <p v-if="late" class="text-tiny text-magenta" title="What it moves moves it in turn">
-      one block late: goes round in a circle
+    <p v-if="late" class="text-tiny text-magenta" title="This modulator is moved by something that it moves">
+      feedback: one block (2.7 ms) late
     </p>
     <div v-if="open" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
       <div
         v-if="(definition?.outputs.length ?? 0) > 1"
         class="flex flex-wrap items-center gap-1 py-1 text-small"
         role="group"
-        aria-label="Output to link from"
+        aria-label="Output to link"
       >
-        links from
+        Output
         <button
           v-for="o in definition?.outputs"
           :key="o"
@@ -188,7 +207,7 @@ const summary = computed(() =>
           :aria-pressed="
             (selection.inHand === m.id ? (selection.handOutput ?? definition?.outputs[0]) : null) === o
           "
-          :title="`Takes ${o} in hand`"
+          :title="`Links the output ${o}`"
           @click="
             () => {
               selection.inHand = m.id
@@ -202,8 +221,8 @@ const summary = computed(() =>
       <ChoiceField
         v-if="definition?.listens && uses.listens"
         class="py-1 text-small"
-        label="hears"
-        tip="The track that it listens to"
+        label="Listens to"
+        tip="Chooses the track that it follows"
         :model-value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''"
         :options="ears"
         @update:model-value="listen"
@@ -214,7 +233,7 @@ const summary = computed(() =>
           :key="slot"
           class="py-1 text-small"
           :label="slot"
-          tip="The modulator that it works on"
+          tip="Chooses the modulator to combine"
           :model-value="inputValue(k)"
           :options="outputs"
           @update:model-value="input(k, $event)"
@@ -236,7 +255,7 @@ const summary = computed(() =>
           <button
             v-if="definition?.isLane"
             class="small-button ml-auto"
-            title="All tools for curves are on the Timeline"
+            title="Opens the Timeline, which has all curve tools"
             @click="session.views.go('/timeline')"
           >
             Timeline
@@ -263,14 +282,14 @@ const summary = computed(() =>
           v-if="gauges.length > COMMON"
           class="small-button"
           :aria-expanded="more"
-          title="All of its gauges, or the common ones"
+          title="Shows all controls, or the common ones"
           @click="more = !more"
         >
-          {{ more ? 'less' : `${gauges.length - COMMON} more` }}
+          {{ more ? 'Fewer' : `${gauges.length - COMMON} more` }}
         </button>
         <button
           class="small-button"
-          :title="`Its ${links} links in a table`"
+          :title="`Lists the ${links} links of this modulator`"
           @click="
             () => {
               screen.shownMacro = m.id
@@ -283,47 +302,24 @@ const summary = computed(() =>
         <button
           class="small-button"
           :aria-pressed="monitoring.alone === m.id"
-          title="Hears it alone; the others stand still (O). Not part of a render"
+          title="Solos this modulator: the others stand still. Does not affect renders. (O)"
           @click="monitoring.alone = monitoring.alone === m.id ? null : m.id"
         >
-          Alone
+          Solo
         </button>
-        <button
-          class="small-button"
-          title="A copy with the same links, which then go to the gauge that you press"
-          @click="copyElsewhere"
-        >
-          Copy, point elsewhere
-        </button>
-        <Menu as="div" class="relative ml-auto">
-          <MenuButton
-            class="small-button"
-            :aria-label="`Copy or remove ${m.name}`"
-            title="Copies, and removing"
-          >
-            <Ellipsis :size="14" aria-hidden="true" />
-          </MenuButton>
-          <MenuItems
-            class="absolute right-0 bottom-full z-40 mb-1 border border-ink bg-sheet py-1 text-small focus:outline-none"
-          >
-            <MenuItem v-for="act in acts" :key="act.text" v-slot="{ active }">
-              <button
-                class="block w-full px-3 py-0.5 text-left whitespace-nowrap"
-                :class="active ? 'bg-water' : ''"
-                :title="act.tip"
-                @click="act.run()"
-              >
-                {{ act.text }}
-              </button>
-            </MenuItem>
-          </MenuItems>
-        </Menu>
+        <ActionMenu
+          class="ml-auto"
+          small
+          :label="`Actions for ${m.name}`"
+          tip="Copy or remove the modulator"
+          :groups="acts"
+        />
       </div>
       <TextField
         v-if="more"
         class="field water-name w-full"
         :value="m.name"
-        aria-label="Name of the modulator"
+        aria-label="Modulator name"
         @change="doc.edit('Rename', rename(m.id, ($event.target as HTMLInputElement).value))"
         @keydown.stop
       />

@@ -5,7 +5,6 @@ import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { rename } from '@oleaje/core/project/chain-edits'
 import { removeModulator } from '@oleaje/core/project/motion-edits'
-import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
 import { Switch } from '../ui/parts/switch'
 import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
@@ -18,6 +17,11 @@ const asked = ref('')
 /** The kind that stands up, and the kinds that are listed below. */
 const macroType = kinds.find((d) => d.isMacro)?.id ?? ''
 const isMacro = (m: Modulator): boolean => m.type === macroType
+const addable = [
+  kinds.flatMap((k) =>
+    k.isMacro ? [] : [{ text: k.name, tip: k.tip, run: () => session.addModulator(k.id) }],
+  ),
+]
 const macros = computed(() => selection.track?.modulators.filter(isMacro) ?? [])
 const motions = computed(() => selection.track?.modulators.filter((m) => !isMacro(m)) ?? [])
 const linkCount = (id: string): number => doc.project?.links.filter((l) => l.source === id).length ?? 0
@@ -68,7 +72,7 @@ function grab(e: PointerEvent, m: Modulator): void {
       <h2 class="panel-title">Macros</h2>
       <button
         class="plain-button"
-        title="One control that moves many"
+        title="Adds a macro: one control that moves many"
         @click="session.addModulator(macroType)"
       >
         Add
@@ -92,10 +96,10 @@ function grab(e: PointerEvent, m: Modulator): void {
           class="flex h-15.5 w-8.5 flex-col border border-ink"
           :model-value="(m.params.value ?? 0) >= 0.5"
           :aria-label="`Macro ${m.name}`"
-          :title="`${m.name}: a switch with two states`"
+          :title="`${m.name}: a switch`"
           :data-gauge="gaugeKey(m.id, 'value')"
           @update:model-value="
-            (on: boolean) => doc.edit(`Switch ${m.name}`, setParam(m.id, 'value', on ? 1 : 0))
+            (on: boolean) => doc.edit(`Turn ${m.name} on or off`, setParam(m.id, 'value', on ? 1 : 0))
           "
         >
           <span class="flex-1" :class="(m.params.value ?? 0) >= 0.5 ? 'bg-ink' : ''" />
@@ -111,8 +115,8 @@ function grab(e: PointerEvent, m: Modulator): void {
         <span class="mt-1 flex max-w-full items-center gap-1">
           <button
             class="touch-none"
-            :title="`${m.name}: click to take it in hand, drag to carry it to a gauge`"
-            :aria-label="`Take ${m.name} in hand`"
+            :title="`${m.name}: click to link it, or drag it onto a gauge`"
+            :aria-label="`Link ${m.name}`"
             :aria-pressed="selection.inHand === m.id"
             @click="take(m)"
             @pointerdown="grab($event, m)"
@@ -123,15 +127,15 @@ function grab(e: PointerEvent, m: Modulator): void {
             class="w-full min-w-0 bg-transparent text-small font-semibold"
             :value="m.name"
             :aria-label="`Name of macro ${m.name}`"
-            title="Type another name"
-            @change="doc.edit('Rename the macro', rename(m.id, ($event.target as HTMLInputElement).value))"
+            title="Type a new name"
+            @change="doc.edit('Rename macro', rename(m.id, ($event.target as HTMLInputElement).value))"
             @keydown.stop
           />
         </span>
         <span class="flex items-center gap-1">
           <button
             class="text-tiny text-second underline"
-            :title="`What ${m.name} moves, and over which ranges`"
+            :title="`Lists the links of ${m.name}`"
             @click="
               () => {
                 screen.shownMacro = m.id
@@ -155,24 +159,12 @@ function grab(e: PointerEvent, m: Modulator): void {
     </div>
     <header class="flex items-center justify-between px-3 pt-2 pb-1">
       <h2 class="panel-title">Modulators</h2>
-      <Menu as="div" class="relative">
-        <MenuButton class="plain-button" title="What moves by itself, by notes, or by sound">Add</MenuButton>
-        <MenuItems class="absolute right-0 z-30 mt-1 w-32 border border-line bg-sheet py-1">
-          <MenuItem v-for="k in kinds.filter((x) => !x.isMacro)" :key="k.id" v-slot="{ active }">
-            <button
-              class="block w-full px-3 py-1 text-left"
-              :class="{ 'bg-shoal': active }"
-              :title="k.tip"
-              @click="session.addModulator(k.id)"
-            >
-              {{ k.name }}
-            </button>
-          </MenuItem>
-        </MenuItems>
-      </Menu>
+      <ActionMenu label="Add modulator" tip="Adds a modulator to this track" :groups="addable"
+        >Add</ActionMenu
+      >
     </header>
     <p v-if="!motions.length" class="px-3 text-small text-second">
-      Nothing moves on this track yet. Add an LFO, or press M on a gauge.
+      No modulators yet. Add an LFO, or press M on a gauge.
     </p>
     <ModulatorCard
       v-for="m in motions"

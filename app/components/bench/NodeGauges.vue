@@ -1,20 +1,26 @@
 <script setup lang="ts">
 import { effectDefinition } from '@oleaje/core/effects/index'
-import { addBranch, removeBranch, rename, setSidechain } from '@oleaje/core/project/chain-edits'
+import { addBranch, setSidechain } from '@oleaje/core/project/chain-edits'
 import { newBranch } from '@oleaje/core/project/new'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { kindOf } from '@oleaje/core/project/nodes/index'
 import type { ChainNode, Split } from '@oleaje/core/project/schema'
-import { setParam } from '@oleaje/core/project/value-edits'
-import { computed } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import { pairGauges } from '../../composables/time-pair'
 import { useSession } from '../../composables/useSession'
+import GaugeRow from '../ui/GaugeRow.vue'
+import MiniGauge from '../ui/MiniGauge.vue'
 
 /** All gauges of the selected effect or container: of itself, its lanes, its branches. */
 const props = defineProps<{ node: ChainNode }>()
-const { doc, selection, monitoring } = useSession()
+const { doc, selection, preferences } = useSession()
 const effect = computed(() => (props.node.kind === 'effect' ? props.node : undefined))
 const definition = computed(() => (effect.value ? effectDefinition(effect.value.type) : undefined))
+const root = ref<HTMLElement | null>(null)
+const { width } = useElementSize(root)
+/** Width in px of a gauge with its name beside it; where two have no room, names stand above. */
+const isTwoColumns = computed(() => width.value < 2 * 330)
 const hand = computed(() =>
   doc.project?.tracks.flatMap((t) => t.modulators).find((m) => m.id === selection.inHand),
 )
@@ -23,31 +29,68 @@ const isMoved = (param: string): boolean =>
     (l) => l.target.owner === props.node.id && l.target.param === param && !l.target.lane,
   ) ?? false
 
-const gauges = computed<ReturnType<typeof pairGauges>>(() => {
+interface Group {
+  readonly name: string
+  readonly gauges: ReturnType<typeof pairGauges>
+}
+/** Its parameters in groups, without those that have no effect as it is set up. */
+const groups = computed<readonly Group[]>(() => {
   const { node } = props
-  if (definition.value) {
-    const names = [
-      ...Object.keys(definition.value.params),
-      ...Object.keys(commonParams).filter((k) => k !== 'on'),
-      'on',
-    ]
-    return pairGauges(
-      definition.value.params,
-      names,
-      isMoved,
-      (p) => node.params[p] ?? definition.value?.params[p]?.default ?? 0,
-    )
-  }
   const kind = kindOf(node)
+  const own = definition.value
   const specs = kind.params(node)
-  return pairGauges(
+  const value = (p: string): number => node.params[p] ?? specs?.[p]?.default ?? 0
+  const named = own
+    ? (own.groups ?? [{ name: '', gauges: Object.keys(own.params) }])
+    : [{ name: '', gauges: kind.gauges?.(node) ?? Object.keys(specs ?? {}) }]
+  const paired = pairGauges(
     specs,
-    kind.gauges?.(node) ?? Object.keys(specs ?? {}),
+    named.flatMap((g) => g.gauges).filter((p) => isMoved(p) || (own?.applies?.(p, value) ?? true)),
     isMoved,
-    (p) => node.params[p] ?? specs?.[p]?.default ?? 0,
+    value,
+    own?.pair,
   )
+  const found = named.map(({ name, gauges }) => ({
+    name,
+    gauges: paired.filter((g) => gauges.includes(g.param)),
+  }))
+  if (!own) return found
+  const common = Object.keys(commonParams)
+    .sort((a) => (a === 'on' ? 1 : -1))
+    .map((param) => ({ param }))
+  const last = found.at(-1)
+  return last && (last.name === 'Output' || last.name === '')
+    ? [...found.slice(0, -1), { ...last, gauges: [...last.gauges, ...common] }]
+    : [...found, { name: 'Output', gauges: common }]
 })
-
+const count = computed(() => groups.value.reduce((n, g) => n + g.gauges.length, 0))
+/** More gauges than this can be searched. */
+const MANY = 16
+const sought = ref('')
+const isAll = computed({
+  get: () => !definition.value?.main || (preferences.allGauges[definition.value.id] ?? false),
+  set: (all) => {
+    if (definition.value) preferences.allGauges = { ...preferences.allGauges, [definition.value.id]: all }
+    sought.value = ''
+  },
+})
+/** The groups as they are shown: all, those that are sought, or the main ones and what something moves. */
+const shown = computed(() => {
+  const main: readonly string[] = definition.value?.main ?? []
+  const find = sought.value.trim().toLowerCase()
+  const fits = (g: Group, param: string): boolean => {
+    if (isAll.value && !find) return true
+    if (isAll.value)
+      return `${g.name} ${definition.value?.params[param]?.name ?? param}`.toLowerCase().includes(find)
+    return main.includes(param) || param === 'wet' || isMoved(param)
+  }
+  const found = groups.value
+    .map((g) => ({ ...g, gauges: g.gauges.filter(({ param }) => fits(g, param)) }))
+    .filter((g) => g.gauges.length)
+  // few gauges need no headings, and leave no gaps as one list
+  const few = definition.value?.main && !isAll.value
+  return few ? [{ name: '', gauges: found.flatMap((g) => g.gauges) }] : found
+})
 const add = (split: Split): void =>
   doc.edit(
     'Add branch',
@@ -55,12 +98,12 @@ const add = (split: Split): void =>
   )
 
 const sides = computed(() => [
-  { value: '', text: 'its own input' },
+  { value: '', text: 'own input' },
   ...(doc.project?.tracks ?? [])
     .filter((t) => t.kind === 'track' && t.id !== selection.track?.id)
     .flatMap((t) => [
-      { value: `${t.id}:before`, text: `${t.name}, before its chain` },
-      { value: `${t.id}:after`, text: `${t.name}, after its chain` },
+      { value: `${t.id}:before`, text: `${t.name}, before chain` },
+      { value: `${t.id}:after`, text: `${t.name}, after chain` },
     ]),
 ])
 function setSide(value: string): void {
@@ -76,13 +119,13 @@ const side = computed(() =>
 </script>
 
 <template>
-  <div class="min-h-0 overflow-y-auto px-3 py-2">
+  <div ref="root" class="min-h-0 overflow-x-hidden overflow-y-auto px-3 py-1">
     <p class="mb-1 min-h-5 text-small text-second">
       <template v-if="hand">
-        <Badge :letter="hand.letter" :hue="hand.hue" small /> <b>{{ hand.name }}</b> in hand: press where its
-        lowest should be, release at its highest. Esc lets go.
+        <Badge :letter="hand.letter" :hue="hand.hue" small /> Linking <b>{{ hand.name }}</b>: drag on a gauge
+        from the minimum to the maximum. Esc cancels.
       </template>
-      <template v-else>drag to set · Shift for fine · Enter to type · M to link</template>
+      <template v-else>Drag to set · Shift for fine · Enter to type · M to link</template>
     </p>
     <LaneEditor
       v-for="lane in Object.keys(definition?.lanes ?? {})"
@@ -90,78 +133,51 @@ const side = computed(() =>
       :owner="node.id"
       :lane="lane"
     />
-    <GaugeRow
-      v-for="g in gauges"
-      :key="`${node.id}.${g.param}`"
-      :owner="node.id"
-      :param="g.param"
-      :pair="g.pair"
-    />
+    <div v-if="definition?.main" class="flex items-center gap-2 py-0.5">
+      <button class="small-button" :aria-expanded="isAll" @click="isAll = !isAll">
+        {{ isAll ? 'Main controls' : `All ${count} controls` }}
+      </button>
+      <input
+        v-if="isAll && count > MANY"
+        v-model="sought"
+        class="field min-w-0 flex-1"
+        type="search"
+        placeholder="Search controls"
+        aria-label="Search controls"
+        @keydown.stop
+      />
+    </div>
+    <div v-for="group in shown" :key="group.name" role="group" :aria-label="group.name || 'Controls'">
+      <h3 v-if="group.name && shown.length > 1" class="water-name pt-1 text-name text-second">
+        {{ group.name }}
+      </h3>
+      <div class="gauges grid gap-x-4">
+        <component
+          :is="isTwoColumns ? MiniGauge : GaugeRow"
+          v-for="g in group.gauges"
+          :key="`${node.id}.${g.param}`"
+          :owner="node.id"
+          :param="g.param"
+          :pair="g.pair"
+        />
+      </div>
+    </div>
+    <p v-if="!shown.length" class="text-second">No control matches “{{ sought }}”.</p>
     <div v-if="definition?.sidechain" class="py-2">
       <ChoiceField
         label="Sidechain"
-        tip="What it listens to"
+        tip="Chooses the signal that controls this effect"
         :model-value="side"
         :options="sides"
         @update:model-value="setSide"
       />
     </div>
     <template v-if="node.kind === 'split'">
-      <article v-for="b in node.branches" :key="b.id" class="border-b border-line py-2" :data-branch="b.id">
-        <header class="flex items-center gap-2">
-          <TextField
-            class="water-name min-w-0 flex-1 bg-transparent text-large"
-            :value="b.name"
-            aria-label="Name of the branch"
-            @change="doc.edit('Rename branch', rename(b.id, ($event.target as HTMLInputElement).value))"
-            @keydown.stop
-          />
-          <button
-            class="small-button"
-            title="Inverts the polarity"
-            :aria-label="`Invert the polarity of ${b.name}`"
-            :aria-pressed="(b.params.polarity ?? 1) < 0"
-            @click="
-              doc.edit('Invert polarity', setParam(b.id, 'polarity', (b.params.polarity ?? 1) < 0 ? 1 : -1))
-            "
-          >
-            ±
-          </button>
-          <button
-            class="small-button"
-            :aria-pressed="(b.params.mute ?? 0) >= 0.5"
-            :title="`Mute ${b.name}`"
-            :aria-label="`Mute ${b.name}`"
-            @click="doc.edit(`Mute ${b.name}`, setParam(b.id, 'mute', (b.params.mute ?? 0) >= 0.5 ? 0 : 1))"
-          >
-            M
-          </button>
-          <button
-            class="small-button"
-            :aria-pressed="monitoring.soloBranches.includes(b.id)"
-            :title="`Hear ${b.name} alone`"
-            :aria-label="`Hear ${b.name} alone`"
-            @click="monitoring.toggleSoloBranch(b.id)"
-          >
-            S
-          </button>
-          <button
-            v-if="node.branches.length > 1"
-            class="small-button"
-            :title="`Remove ${b.name}`"
-            :aria-label="`Remove ${b.name}`"
-            @click="doc.edit(`Remove ${b.name}`, removeBranch(b.id))"
-          >
-            ×
-          </button>
-        </header>
-        <GaugeRow v-for="k in ['level', 'pan', 'polarity']" :key="k" :owner="b.id" :param="k" />
-        <RouteControls :from="b.id" branch />
-      </article>
+      <BranchList :split="node" />
       <button
         v-if="node.branches.length < 8"
         class="plain-button mt-2"
-        title="Another branch, at the end"
+        title="Adds a branch at the end"
         @click="add(node)"
       >
         Add branch
@@ -169,3 +185,9 @@ const side = computed(() =>
     </template>
   </div>
 </template>
+
+<style scoped>
+.gauges {
+  grid-template-columns: repeat(auto-fill, minmax(max(180px, 40%), 1fr));
+}
+</style>

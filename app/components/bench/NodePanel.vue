@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { containers, enclose } from '../../commands/enclose'
+import { containerTip, containers, enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
 
 /**
@@ -25,31 +25,34 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
         v-for="c in containers"
         :key="c.kind"
         class="plain-button"
-        :title="c.tip"
+        :title="containerTip(c)"
         @click="enclose(session, c.kind)"
       >
         {{ c.label }}
       </button>
     </div>
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
-      <h2 class="water-name mb-1 text-place">An empty harbour.</h2>
+      <h2 class="water-name mb-1 text-place">An empty project</h2>
       <p class="mb-3 text-second">
-        Three ways to begin: a shipped sound (listen, then take it), a file of your own, or what comes in.
+        Start with a sound that ships with Oleaje, a file of your own, or a live input.
       </p>
       <FirstTrack class="max-w-140" />
     </div>
     <SourcePanel v-else-if="sourceTrack" :key="sourceTrack.id" :track="sourceTrack" />
     <div v-else-if="!node" class="p-6 text-second">
-      <p class="water-name text-heading">Nothing is selected.</p>
+      <p class="water-name text-heading">Nothing selected</p>
       <p>
-        Choose an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to bring it in
-        as a track.
+        Select an effect on the chart, or press <b>A</b> to add one. Drop a sound file anywhere to add it as a
+        track.
       </p>
     </div>
-    <div v-else class="node-panel grid min-h-0 flex-1">
-      <NodePicture :node="node" class="border-r border-line" />
-      <NodeGauges :node="node" />
-    </div>
+    <template v-else>
+      <NodeHeader :key="node.id" :node="node" />
+      <div class="node-panel relative grid min-h-0 flex-1">
+        <NodePicture :node="node" class="border-r border-line" />
+        <NodeGauges :node="node" />
+      </div>
+    </template>
   </section>
 </template>
 

@@ -27,11 +27,11 @@ const heard = computed(() => {
   }
   return [
     monitoring.hearDry && 'the dry track',
-    monitoring.upTo && `everything up to ${owner(monitoring.upTo)}`,
+    monitoring.upTo && `the chain up to ${owner(monitoring.upTo)}`,
     monitoring.part &&
       (monitoring.part.what === 'wet'
-        ? `the wet part of ${owner(monitoring.part.node)}`
-        : `what ${owner(monitoring.part.node)} adds`),
+        ? `the wet signal of ${owner(monitoring.part.node)}`
+        : `the difference of ${owner(monitoring.part.node)}`),
     monitoring.soloItems &&
       `band ${monitoring.soloItems.chosen
         .map((i) => i + 1)
@@ -58,6 +58,8 @@ const isShown = computed(
       selection.learning,
       recording.recordingAutomation,
       devices.controlFor,
+      devices.typesNotes,
+      notices.rings,
       selection.repointing,
     ].some(Boolean),
 )
@@ -65,7 +67,7 @@ const isShown = computed(
 function learn(end: 'from' | 'to'): void {
   const l = learning.value
   if (!l) return
-  doc.edit('Move the macro', setParam(l.macro, 'value', end === 'to' ? 1 : 0))
+  doc.edit('Move macro', setParam(l.macro, 'value', end === 'to' ? 1 : 0))
   selection.learning = { ...l, end }
 }
 </script>
@@ -77,43 +79,49 @@ function learn(end: 'from' | 'to'): void {
     class="flex flex-wrap items-center gap-x-4 border-b border-line bg-shoal px-4 py-1 text-small"
   >
     <span v-if="notices.noOutput" role="alert" class="flex items-center gap-2">
-      <span class="h-2.5 w-2.5 bg-magenta" /> No audio output. Check your output device.
-      <button class="small-button" title="Opens the audio output again" @click="host.tryAgain()">
+      <span class="h-2.5 w-2.5 bg-magenta" /> No audio output. Check your output device, then click Try again.
+      <button class="small-button" title="Reopens the audio output" @click="host.tryAgain()">
         Try again
       </button>
     </span>
     <span v-if="guards.last" role="alert" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 bg-magenta" />
-      {{ guards.last.name }} on {{ guards.last.track }} ran away and was cut; the rest plays on. It sounds
-      again when its input has been quiet for a second.
+      {{ guards.last.name }} on {{ guards.last.track }} became unstable and was bypassed. It resumes after its
+      input has been quiet for a second, or when you click Resume.
       <button
         class="small-button"
-        title="Shows it on the chart of its track"
+        title="Shows the effect on its track"
         @click="guards.show(guards.last.node)"
       >
         Go to it
       </button>
-      <button class="small-button" title="Lets it sound at once" @click="guards.letGo(guards.last.node)">
-        Let it sound
+      <button
+        class="small-button"
+        title="Turns the effect back on at once"
+        @click="guards.letGo(guards.last.node)"
+      >
+        Resume
       </button>
     </span>
     <span v-if="guards.failed" role="alert" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 bg-magenta" />
-      {{ guards.failed.name }} on {{ guards.failed.track }} failed and was cut; the rest plays on. Remove it,
-      or undo the last change.
+      {{ guards.failed.name }} on {{ guards.failed.track }} failed and was bypassed. Remove it, or undo the
+      last change.
       <button
         class="small-button"
-        title="Shows it on the chart of its track"
+        title="Shows the effect on its track"
         @click="guards.show(guards.failed.node)"
       >
         Go to it
       </button>
-      <button class="small-button" title="Hides this line" @click="notices.failed = null">Dismiss</button>
+      <button class="small-button" title="Dismisses this message" @click="notices.failed = null">
+        Dismiss
+      </button>
     </span>
     <span v-if="notices.howls" role="alert" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 bg-magenta" />
-      Sound goes round from the output into the input{{ guards.howling ? ` of ${guards.howling.name}` : '' }}
-      and was turned down for a moment. Use headphones, turn the input down, or record it without hearing it.
+      The output feeds back into the input{{ guards.howling ? ` of ${guards.howling.name}` : '' }}
+      and was lowered for a moment. Use headphones, lower the input gain, or turn monitoring off.
       <button
         v-if="guards.howling"
         class="small-button"
@@ -122,64 +130,81 @@ function learn(end: 'from' | 'to'): void {
       >
         Go to it
       </button>
-      <button class="small-button" title="Hides this line" @click="notices.howls = false">Dismiss</button>
+      <button class="small-button" title="Dismisses this message" @click="notices.howls = false">
+        Dismiss
+      </button>
     </span>
     <span v-if="notices.bringing" class="flex items-center gap-2">
-      Bringing in “{{ notices.bringing.name }}”
+      Importing “{{ notices.bringing.name }}”
       <progress
         class="w-32"
         :value="notices.bringing.done"
-        :aria-label="`Bringing in ${notices.bringing.name}`"
+        :aria-label="`Importing ${notices.bringing.name}`"
       />
       {{ Math.round(notices.bringing.done * 100) }} %
-      <button class="small-button" title="Nothing of it is kept" @click="notices.bringing.stop()">
-        Stop
-      </button>
+      <button class="small-button" title="Cancels the import" @click="notices.bringing.stop()">Stop</button>
     </span>
     <span v-if="notices.overBudget" class="flex items-center gap-2"
       ><span class="h-2.5 w-2.5 bg-magenta" /> {{ notices.overBudget }}</span
     >
     <span v-if="heard.length" class="flex items-center gap-2">
-      <span class="h-2.5 w-2.5 bg-magenta" /> You hear {{ heard.join(' and ') }} alone; a render has the
-      whole.
-      <button class="small-button" title="Shift+H" @click="monitoring.hearAll()">Hear all</button></span
+      <span class="h-2.5 w-2.5 bg-magenta" /> Monitoring {{ heard.join(' and ') }} only. Renders are not
+      affected.
+      <button class="small-button" title="Shift+H" @click="monitoring.hearAll()">Monitor all</button></span
     >
     <span v-if="offers.removed" class="flex items-center gap-2">
       {{ offers.removed.text }}
-      <button class="small-button" title="Brings it back" @click="offers.settleRemoved(true)">
-        Bring it back
-      </button>
-      <button class="small-button" title="Leaves it removed" @click="offers.settleRemoved(false)">
-        Leave
+      <button class="small-button" title="Restores it" @click="offers.settleRemoved(true)">Undo</button>
+      <button class="small-button" title="Dismisses this message" @click="offers.settleRemoved(false)">
+        Dismiss
       </button>
     </span>
     <span v-if="learning" class="flex items-center gap-2">
       <b class="water-name text-name"> {{ modulator(learning.macro) }}</b>
-      learns its {{ learning.end === 'to' ? 'highest' : 'lowest' }}: set every gauge where it should be there.
+      learns its {{ learning.end === 'to' ? 'maximum' : 'minimum' }}. Set every gauge to its value there.
       <button class="small-button" :aria-pressed="learning.end === 'from'" @click="learn('from')">
-        Lowest
+        Minimum
       </button>
-      <button class="small-button" :aria-pressed="learning.end === 'to'" @click="learn('to')">Highest</button>
+      <button class="small-button" :aria-pressed="learning.end === 'to'" @click="learn('to')">Maximum</button>
       <button class="small-button" title="Esc" @click="selection.learning = null">Done</button>
     </span>
     <span v-if="recording.recordingAutomation" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 rounded-full bg-magenta" />
-      Recording the ride of {{ gauge(recording.recordingAutomation)
-      }}{{ monitoring.playing ? '' : ': press Play' }}
-      <button class="small-button" title="W" @click="automation.end()">End the ride</button></span
+      Recording a ride of {{ gauge(recording.recordingAutomation)
+      }}{{ monitoring.playing ? '' : '. Press Play to start' }}
+      <button class="small-button" title="W" @click="automation.end()">Stop</button></span
     >
     <span v-if="selection.repointing" class="flex items-center gap-2">
-      Press the gauge that <b class="water-name text-name">{{ modulator(selection.repointing) }}</b> shall
-      move instead.
-      <button class="small-button" title="Esc" @click="selection.repointing = null">Leave</button></span
+      Click the gauge to link to
+      <b class="water-name text-name">{{ modulator(selection.repointing) }}</b> instead.
+      <button class="small-button" title="Esc" @click="selection.repointing = null">Cancel</button></span
     >
     <span v-if="monitoring.alone" class="flex items-center gap-2">
-      <b class="water-name text-name">{{ modulator(monitoring.alone) }}</b> is heard alone; the others stand
-      still. <button class="small-button" title="O" @click="monitoring.alone = null">All</button></span
+      <b class="water-name text-name">{{ modulator(monitoring.alone) }}</b> is soloed; the other modulators
+      stand still. <button class="small-button" title="O" @click="monitoring.alone = null">All</button></span
+    >
+    <span v-if="devices.typesNotes" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 rounded-full bg-magenta" />
+      The computer keyboard plays notes from C{{ devices.typedOctave }}. Page Up and Page Down change the
+      octave.
+      <button
+        class="small-button"
+        title="Turns letters into shortcuts again (Shift+P)"
+        @click="devices.typesNotes = false"
+      >
+        Stop
+      </button></span
+    >
+    <span v-if="notices.rings" role="alert" class="flex items-center gap-2">
+      <span class="h-2.5 w-2.5 bg-magenta" /> A feedback loop is still sounding after Stop. Lower its
+      feedback, or stop all tails.
+      <button class="small-button" title="Stops everything that rings (Q)" @click="host.silence()">
+        Stop all tails
+      </button></span
     >
     <span v-if="devices.controlFor" class="flex items-center gap-2">
-      Move a control, play a note or press a key to steer {{ gauge(devices.controlFor) }}.
-      <button class="small-button" title="Esc" @click="devices.controlFor = null">Leave</button></span
+      Move a control, play a note or press a key to assign it to {{ gauge(devices.controlFor) }}.
+      <button class="small-button" title="Esc" @click="devices.controlFor = null">Cancel</button></span
     >
   </div>
 </template>

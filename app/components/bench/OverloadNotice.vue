@@ -17,24 +17,24 @@ function print(track: string): void {
     role="status"
     class="flex flex-wrap items-center gap-x-3 border-b border-magenta bg-sheet px-4 py-1 text-small"
   >
-    <span class="text-magenta">The engine has more to do than it has time for.</span>
+    <span class="text-magenta">The audio engine is overloaded.</span>
     <span>
-      {{ notices.overload.name }} on {{ notices.overload.track.name }} costs most:
+      {{ notices.overload.name }} on {{ notices.overload.track.name }} uses most CPU:
       {{ (notices.overload.share * 100).toFixed(0) }} % of a core.
     </span>
     <button
       class="small-button"
-      title="Shows it on the chart of its track"
+      title="Shows the effect on its track"
       @click="guards.show(notices.overload.node)"
     >
       Go to it
     </button>
     <button
       class="small-button"
-      :title="`Bypasses ${notices.overload.name}, which then takes no time; X switches it on again`"
+      :title="`Bypasses ${notices.overload.name}; X turns it back on`"
       @click="doc.edit(`Bypass ${notices.overload.name}`, setParam(notices.overload.node, 'on', 0))"
     >
-      Bypass it
+      Bypass
     </button>
     <button
       v-if="notices.overload.better"
@@ -51,14 +51,14 @@ function print(track: string): void {
     </button>
     <button
       class="small-button"
-      :title="`Renders ${notices.overload.track.name} to a file, to be played in its place`"
+      :title="`Renders ${notices.overload.track.name} to a file, to play in its place`"
       @click="print(notices.overload.track.id)"
     >
-      Print the track
+      Render the track
     </button>
     <button
       class="small-button"
-      title="Hides this line until the load has been normal for two seconds"
+      title="Dismisses this message until the load has been normal for two seconds"
       @click="overload.dismiss()"
     >
       Dismiss

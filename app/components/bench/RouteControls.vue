@@ -26,12 +26,12 @@ const output = computed(() => (track.value?.output === null ? 'nowhere' : (track
 const outputs = computed(() => [
   { value: 'mix', text: nameOf(doc.project?.tracks.at(-1)?.id ?? '') },
   ...buses.value.map((b) => ({ value: b.id, text: b.name })),
-  { value: 'nowhere', text: 'its sends alone' },
+  { value: 'nowhere', text: 'sends only' },
 ])
 const places = computed(() => [
-  { value: '', text: 'a bus…' },
+  { value: '', text: 'bus…' },
   ...buses.value.map((b) => ({ value: b.id, text: b.name })),
-  { value: 'new', text: 'a new bus' },
+  { value: 'new', text: 'new bus' },
 ])
 
 /** Says why where sound would go round. */
@@ -42,8 +42,8 @@ function refused(to: string): boolean {
 }
 
 function turn(to: string): void {
-  if (to === 'mix') return doc.edit('Send to the mix', setOutput(props.from, undefined))
-  if (to === 'nowhere') return doc.edit('Keep out of the mix', setOutput(props.from, null))
+  if (to === 'mix') return doc.edit('Route to the mix', setOutput(props.from, undefined))
+  if (to === 'nowhere') return doc.edit('Route to sends only', setOutput(props.from, null))
   if (!refused(to)) doc.edit(`Send to ${nameOf(to)}`, setOutput(props.from, to))
 }
 
@@ -51,7 +51,7 @@ function send(to: string): void {
   if (to === 'new') {
     const id = newId()
     return doc.edit(
-      'Send to a new bus',
+      'Send to new bus',
       together(
         addBus(`Bus ${(doc.project?.tracks ?? []).filter((t) => t.kind === 'bus').length + 1}`, id),
         addSend(props.from, id),
@@ -66,20 +66,20 @@ function send(to: string): void {
   <div
     class="mt-1 flex flex-col gap-0.5 text-tiny"
     role="group"
-    :aria-label="branch ? 'Sends of the branch' : 'Where it goes'"
+    :aria-label="branch ? 'Branch sends' : 'Output and sends'"
   >
     <div class="flex flex-wrap items-center gap-x-3 gap-y-0.5">
       <ChoiceField
         v-if="!branch && track?.kind !== 'mix'"
-        label="to"
-        tip="Where its output goes"
+        label="Out"
+        tip="Chooses the output"
         :model-value="output"
         :options="outputs"
         @update:model-value="turn"
       />
       <ChoiceField
-        label="send to"
-        tip="Some of it goes to a bus as well"
+        label="Send"
+        tip="Adds a send to a bus"
         model-value=""
         :options="places"
         @update:model-value="send"
@@ -90,11 +90,11 @@ function send(to: string): void {
       <button
         class="small-button"
         :aria-pressed="s.before"
-        :aria-label="`Send to ${nameOf(s.to)} before the fader`"
-        :title="s.before ? 'Leaves before the fader, and goes on while muted' : 'Leaves after the fader'"
-        @click="doc.edit('Move the send', setSend(s.id, { before: !s.before }))"
+        :aria-label="`Pre-fader send to ${nameOf(s.to)}`"
+        :title="s.before ? 'Pre-fader: not affected by level and mute' : 'Post-fader: follows level and mute'"
+        @click="doc.edit('Change send', setSend(s.id, { before: !s.before }))"
       >
-        {{ s.before ? 'before' : 'after' }}
+        {{ s.before ? 'pre' : 'post' }}
       </button>
       <button
         class="small-button"

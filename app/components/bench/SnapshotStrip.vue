@@ -7,7 +7,7 @@ import { useSession } from '../../composables/useSession'
 /** The nine snapshots of the selected track, and the time in which they are gone to. */
 const { doc, snapshots, selection, screen } = useSession()
 const taken = computed(() => new Map(selection.track?.snapshots.map((s) => [s.id, s.name]) ?? []))
-const glide = seconds('Glide of snapshots', { min: 0, max: 30, default: 0.4 })
+const glide = seconds('Snapshot glide', { min: 0, max: 30, default: 0.4 })
 
 function press(e: MouseEvent, slot: number): void {
   if (e.shiftKey || !taken.value.has(String(slot))) snapshots.take(slot)
@@ -16,17 +16,17 @@ function press(e: MouseEvent, slot: number): void {
 function tipOf(slot: number): string {
   const name = taken.value.get(String(slot))
   return name === undefined
-    ? `Keeps all values of the track (Shift+${slot})`
-    : `${name}: goes there (${slot}); Shift takes it anew, Delete forgets it`
+    ? `Stores all values of the track (Shift+${slot})`
+    : `${name}: click to recall (${slot}); Shift+click to store again, Delete to remove`
 }
 function forget(slot: number): void {
-  if (selection.track) doc.edit(`Forget snapshot ${slot}`, removeSnapshot(selection.track.id, slot))
+  if (selection.track) doc.edit(`Remove snapshot ${slot}`, removeSnapshot(selection.track.id, slot))
 }
 </script>
 
 <template>
   <div class="flex items-center gap-0.75 text-tiny" role="group" aria-label="Snapshots">
-    <span class="water-name text-plain">snapshots</span>
+    <span class="water-name text-plain">Snapshots</span>
     <button
       v-for="slot in SNAPSHOTS"
       :key="slot"
@@ -36,7 +36,7 @@ function forget(slot: number): void {
           ? 'border-ink bg-deep font-semibold text-ink'
           : 'border-second bg-sheet text-second'
       "
-      :aria-label="taken.has(`${slot}`) ? `Go to ${taken.get(`${slot}`)}` : `Take snapshot ${slot}`"
+      :aria-label="taken.has(`${slot}`) ? `Recall ${taken.get(`${slot}`)}` : `Store snapshot ${slot}`"
       :title="tipOf(slot)"
       @click="press($event, slot)"
       @keydown.delete.stop="forget(slot)"
@@ -47,7 +47,7 @@ function forget(slot: number): void {
       class="w-15.5"
       :spec="glide"
       :value="screen.snapshotGlide"
-      title="Time in which a snapshot is gone to"
+      title="Snapshot glide time"
       @take="screen.snapshotGlide = $event"
     />
   </div>

@@ -16,7 +16,7 @@ import { useZoom } from '../../composables/useZoom'
 import { inSteps } from '../../composables/wheel-steps'
 
 /**
- * The wave of a sound with the marks of what sounds of it: where it begins, where its loop goes back to,
+ * The wave of a sound with the marks of Selection of it: where it begins, where its loop goes back to,
  * where it ends. The wave can be looked at from the whole of it down to single samples; each mark is dragged,
  * and stepped by keys, as finely as it is seen.
  */
@@ -45,8 +45,8 @@ const markNames: Record<string, string> = {
   end: 'where the sound ends',
 }
 const DRAG =
-  'Drag the ends of what sounds, Shift for the place the loop goes back to; near hits they snap to these, ' +
-  'else to where the wave crosses zero, Alt for anywhere. Ctrl and the wheel zoom, the wheel and the middle button scroll'
+  'Drag the start and end, Shift+drag the loop start. They snap to hits, ' +
+  'else to zero crossings; Alt turns snap off. Ctrl+wheel zooms, the wheel scrolls'
 
 const peaks = useWave(() => props.track)
 const sound = computed(() => host.sound(source.value?.audio ?? ''))
@@ -234,7 +234,7 @@ const share = (e: MouseEvent): number => {
 const placeAt = (e: MouseEvent): number => view.value.from + share(e) * (view.value.to - view.value.from)
 
 /**
- * Drags the nearest mark of what sounds; on the strip below, and by the middle button, the part that is
+ * Drags the nearest mark of Selection; on the strip below, and by the middle button, the part that is
  * shown.
  */
 function press(e: PointerEvent): void {
@@ -296,7 +296,7 @@ const timeOf = (mark: string): string => clockText((value(mark) * frames.value) 
     ref="canvas"
     class="min-h-0 w-full flex-1 touch-none border border-line cursor-ew-resize"
     role="img"
-    :aria-label="`What ${track.name} plays`"
+    :aria-label="`Source of ${track.name}`"
     :title="DRAG"
     @pointerdown="press"
     @mousedown.middle.prevent
@@ -312,32 +312,32 @@ const timeOf = (mark: string): string => clockText((value(mark) * frames.value) 
       @focus="zoom.show(value(mark))"
       @keydown="step($event, mark)"
     >
-      {{ mark === 'loopFrom' ? 'loop from' : mark }}
+      {{ mark === 'loopFrom' ? 'loop start' : mark }}
     </button>
-    <span class="flex items-center gap-1" role="group" aria-label="Zoom of the wave"
+    <span class="flex items-center gap-1" role="group" aria-label="Waveform zoom"
       ><button
         class="small-button"
-        aria-label="More of the wave"
+        aria-label="Zoom out"
         :disabled="isWhole"
         @click="zoom.by(-1, middleOfView())"
       >
         −</button
       ><button
         class="small-button"
-        aria-label="Less of the wave, larger"
+        aria-label="Zoom in"
         :disabled="zoom.isClosest.value"
         @click="zoom.by(1, middleOfView())"
       >
         +</button
       ><button class="small-button" :disabled="isWhole" title="Shows the whole sound" @click="zoom.fit(0, 1)">
-        whole</button
+        All</button
       ><button
         v-if="value('start') > 0 || value('end') < 1"
         class="small-button"
-        title="Shows what sounds of it, from its beginning to its end"
+        title="Zooms to the part between start and end"
         @click="zoom.fit(value('start'), value('end'))"
       >
-        what sounds
+        Selection
       </button></span
     >
     <slot />

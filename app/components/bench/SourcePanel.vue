@@ -5,6 +5,7 @@ import { isLong } from '@oleaje/core/formats/audio-file'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { amount } from '@oleaje/core/units/parameter'
+import { Maximize2, Minimize2 } from '@lucide/vue'
 import { computed } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
@@ -36,10 +37,10 @@ const bars = computed(() => {
 })
 const foundText = computed(() =>
   found.value
-    ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, by its hits`
+    ? `${Math.round(found.value.tempo * 100) / 100} bpm, ${found.value.beats} beats, from its hits`
     : audioRef.value && audioRef.value.frames > LONGEST * audioRef.value.sampleRate
-      ? 'Longer than two minutes: its hits are not looked for, type its tempo or its bars'
-      : 'Its hits are being looked for',
+      ? 'Longer than two minutes. Type its tempo or its length in bars.'
+      : 'Analysing the hits…',
 )
 const barsSpec = amount('Length in bars', { min: 1 / 16, max: 512, default: 4 })
 
@@ -68,7 +69,7 @@ function takeTempo(): void {
   const s = source.value
   if (s && found.value)
     doc.edit(
-      'Take the tempo that was found',
+      'Set tempo of the sound',
       setParam(s.id, 'tempo', Math.min(300, Math.max(20, found.value.tempo))),
     )
 }
@@ -76,7 +77,7 @@ function setBars(count: number): void {
   const s = source.value
   if (s && bars.value > 0)
     doc.edit(
-      'Set the length in bars',
+      'Set length in bars',
       setParam(s.id, 'tempo', Math.min(300, Math.max(20, (value('tempo') * count) / bars.value))),
     )
 }
@@ -94,40 +95,71 @@ function normalise(): void {
   if (peak > 0) doc.edit('Normalise', setParam(s.id, 'level', Math.min(24, -20 * Math.log10(peak))))
 }
 
-function replace(): void {
-  screen.replacing = props.track.id
-  screen.dialog = 'track'
-}
+const actions = computed(() => [
+  [
+    {
+      text: 'Replace sound…',
+      tip: 'Plays another sound through the same chain',
+      run: () => {
+        screen.replacing = props.track.id
+        screen.dialog = 'track'
+      },
+    },
+    {
+      text: 'Duplicate track',
+      tip: 'Copies the track with its chain, modulators and links',
+      run: () => shelf.duplicateTrack(props.track.id),
+    },
+  ],
+  [
+    {
+      text: 'Remove track',
+      tip: 'Undo restores it',
+      run: () => doc.edit(`Remove ${props.track.name}`, removeTrack(props.track.id)),
+    },
+  ],
+])
 </script>
 
 <template>
-  <div class="grid min-h-0 flex-1 grid-cols-[minmax(260px,46%)_1fr]">
+  <header class="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3">
+    <TextField
+      class="w-36 min-w-17 shrink truncate bg-transparent text-heading font-semibold"
+      :value="track.name"
+      aria-label="Track name"
+      title="Type a new name"
+      @change="doc.edit('Rename track', rename(track.id, ($event.target as HTMLInputElement).value))"
+      @keydown.stop
+    />
+    <span class="water-name min-w-0 flex-1 truncate text-name text-second">{{
+      doc.project ? sourceSummary(doc.project, track) : ''
+    }}</span>
+    <button
+      class="small-button"
+      :aria-pressed="screen.enlarged"
+      :aria-label="screen.enlarged ? 'Restore the picture' : 'Enlarge the picture'"
+      title="Enlarges the picture, or restores its size (Z)"
+      @click="screen.enlarged = !screen.enlarged"
+    >
+      <component :is="screen.enlarged ? Minimize2 : Maximize2" :size="14" aria-hidden="true" />
+    </button>
+    <ActionMenu small label="Actions for the source" tip="Replace, duplicate, remove" :groups="actions" />
+  </header>
+  <div class="relative grid min-h-0 flex-1 grid-cols-[minmax(260px,46%)_1fr]">
     <div class="flex min-h-0 flex-col border-r border-line p-3" :class="screen.enlarged ? 'enlarged' : ''">
-      <header class="mb-2 flex items-center gap-2">
-        <TextField
-          class="min-w-0 flex-1 bg-transparent text-heading font-semibold"
-          :value="track.name"
-          aria-label="Name of the track"
-          @change="doc.edit('Rename the track', rename(track.id, ($event.target as HTMLInputElement).value))"
-          @keydown.stop
-        />
-        <span class="water-name text-name text-second">{{
-          doc.project ? sourceSummary(doc.project, track) : ''
-        }}</span>
-      </header>
       <component :is="face.picture" v-if="face.picture" :track="track" />
       <SoundMarks v-else-if="isSound" :key="source?.audio ?? ''" :track="track" :found="found">
         <button
           class="small-button"
-          title="Brings the loudest sample of what sounds to full level"
+          title="Sets the level so that the loudest sample reaches 0 dBFS"
           @click="normalise"
         >
-          normalise
+          Normalise
         </button>
         <template v-if="hasTempo">
-          <label>bars <ValueField class="w-12" :spec="barsSpec" :value="bars" @take="setBars" /></label>
+          <label>Bars <ValueField class="w-12" :spec="barsSpec" :value="bars" @take="setBars" /></label>
           <button class="small-button" :disabled="!found" :title="foundText" @click="takeTempo">
-            find tempo
+            Find tempo
           </button>
         </template>
       </SoundMarks>
@@ -136,7 +168,7 @@ function replace(): void {
         ref="canvas"
         class="min-h-0 w-full flex-1 border border-line"
         role="img"
-        :aria-label="`What ${track.name} plays`"
+        :aria-label="`Output of ${track.name}`"
       />
       <LongSoundNote
         v-if="audioRef && definition?.inPieces && isLong(audioRef.frames, audioRef.sampleRate)"
@@ -145,38 +177,29 @@ function replace(): void {
       />
       <component :is="face.below" v-if="face.below" class="mt-1" :track="track" />
       <component :is="controls" v-if="controls" :track="track" />
-      <footer class="mt-2 flex flex-wrap gap-1">
-        <button class="plain-button" title="Plays something else through the same chain" @click="replace">
-          Another sound…
-        </button>
-        <button
-          class="plain-button"
-          title="Source, chain, modulators and links once more (D on the track)"
-          @click="shelf.duplicateTrack(track.id)"
-        >
-          Duplicate the track
-        </button>
-        <button
-          class="plain-button"
-          title="Delete on the track"
-          @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))"
-        >
-          Remove track
-        </button>
-      </footer>
     </div>
-    <div class="min-h-0 overflow-y-auto px-3 py-2">
-      <template v-if="source">
-        <GaugeRow v-for="k in Object.keys(definition?.params ?? {})" :key="k" :owner="source.id" :param="k" />
-      </template>
-      <p class="water-name pt-2 text-name text-second">after the chain</p>
-      <GaugeRow :owner="track.id" param="level" name="Track level" />
-      <GaugeRow :owner="track.id" param="pan" name="Track pan" />
+    <div class="min-h-0 overflow-x-hidden overflow-y-auto px-3 py-1">
+      <div v-if="source" class="gauges grid gap-x-4">
+        <MiniGauge
+          v-for="k in Object.keys(definition?.params ?? {})"
+          :key="k"
+          :owner="source.id"
+          :param="k"
+        />
+      </div>
+      <h3 class="water-name pt-2 text-name text-second">After the chain</h3>
+      <div class="gauges grid gap-x-4">
+        <MiniGauge :owner="track.id" param="level" name="Track level" />
+        <MiniGauge :owner="track.id" param="pan" name="Track pan" />
+      </div>
     </div>
   </div>
 </template>
 
 <style scoped>
+.gauges {
+  grid-template-columns: repeat(auto-fill, minmax(max(180px, 40%), 1fr));
+}
 .enlarged {
   position: absolute;
   inset: 0;

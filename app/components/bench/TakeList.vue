@@ -14,10 +14,10 @@ const isRecording = computed(() => recording.recordingTrack === props.track.id)
     <button
       class="small-button"
       :aria-pressed="isRecording"
-      title="Records what goes into the chain and what comes out, in time with the song; once more ends the take"
+      title="Records the track dry and wet, in time with the song (Shift+T)"
       @click="takes.toggle(track)"
     >
-      {{ isRecording ? 'End take' : 'Record' }}
+      {{ isRecording ? 'Stop take' : 'Record' }}
     </button>
     <ul v-if="track.takes?.length" class="w-full text-tiny">
       <li

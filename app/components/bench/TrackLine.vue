@@ -14,10 +14,70 @@ const isSelected = computed(() => selection.track?.id === props.track.id)
 const isMuted = computed(() => (props.track.params.mute ?? 0) >= 0.5)
 const controls = computed(() => sourceFace(props.track.source?.type ?? '').controls)
 
-function replace(): void {
-  screen.replacing = props.track.id
-  screen.dialog = 'track'
-}
+const actions = computed(() => {
+  const { track } = props
+  const remove = {
+    text: track.kind === 'bus' ? 'Remove bus' : 'Remove track',
+    tip: 'Undo restores it',
+    keys: 'Delete',
+    run: () => doc.edit(`Remove ${track.name}`, removeTrack(track.id)),
+  }
+  if (track.kind !== 'track') return [[remove]]
+  return [
+    [
+      {
+        text: 'Replace sound…',
+        tip: 'Plays another sound through the same chain',
+        run: () => {
+          screen.replacing = track.id
+          screen.dialog = 'track'
+        },
+      },
+      {
+        text: 'Notes to this track',
+        tip: 'Sends played notes here, even when another track is selected',
+        on: devices.notesTo === track.id,
+        run: () => {
+          devices.notesTo = devices.notesTo === track.id ? null : track.id
+        },
+      },
+      {
+        text: 'Duplicate',
+        tip: 'Copies the track with its chain, modulators and links',
+        keys: 'D',
+        run: () => shelf.duplicateTrack(track.id),
+      },
+      {
+        text: 'Keep chain on shelf…',
+        tip: 'Saves the whole chain with its modulators as a preset',
+        run: () => {
+          screen.toKeep = shelf.chainToKeep(track.id) ?? null
+          if (screen.toKeep) screen.dialog = 'keep'
+        },
+      },
+    ],
+    [
+      {
+        text: 'Print…',
+        tip: 'Renders the track over the loop to a new track',
+        keys: 'Ctrl+P',
+        run: () => {
+          screen.dialog = 'print'
+        },
+      },
+      ...(track.print
+        ? [
+            {
+              text: 'Print again',
+              tip: `Printed through ${track.print.chain}. Renders the original track again.`,
+              run: () => void printing.again(track.id),
+            },
+          ]
+        : []),
+    ],
+    [remove],
+  ]
+})
 </script>
 
 <template>
@@ -32,8 +92,8 @@ function replace(): void {
         class="min-w-0 flex-1 bg-transparent font-semibold"
         :value="track.name"
         :aria-label="`Name of track ${track.name}`"
-        title="Type another name"
-        @change="doc.edit('Rename the track', rename(track.id, ($event.target as HTMLInputElement).value))"
+        title="Type a new name"
+        @change="doc.edit('Rename track', rename(track.id, ($event.target as HTMLInputElement).value))"
         @keydown.stop
       />
       <button
@@ -51,13 +111,13 @@ function replace(): void {
         class="clip"
         data-clip
         hidden
-        :aria-label="`${track.name} went over 0 dBFS`"
-        title="Went over 0 dBFS; press to forget it"
+        :aria-label="`${track.name} clipped`"
+        title="Clipped. Click to clear."
       />
       <button
         class="small-button narrow"
         :aria-pressed="isMuted"
-        :title="`Mute ${track.name}`"
+        :title="`Mutes ${track.name}`"
         :aria-label="`Mute ${track.name}`"
         @click="doc.edit(`Mute ${track.name}`, setParam(track.id, 'mute', isMuted ? 0 : 1))"
       >
@@ -67,7 +127,7 @@ function replace(): void {
         v-if="track.kind !== 'mix'"
         class="small-button narrow"
         :aria-pressed="monitoring.soloTracks.includes(track.id)"
-        :title="`Hear ${track.name} alone; not part of a render`"
+        :title="`Plays only ${track.name}. Does not affect renders.`"
         :aria-label="`Solo ${track.name}`"
         @click="monitoring.toggleSoloTrack(track.id)"
       >
@@ -85,63 +145,22 @@ function replace(): void {
       <div class="mt-1 flex flex-wrap gap-1">
         <TakeList :track="track" />
         <button
-          v-if="track.kind === 'bus'"
+          v-if="track.kind === 'track'"
           class="small-button"
-          title="With all that goes to it; undo brings it back"
-          @click="doc.edit(`Remove ${track.name}`, removeTrack(track.id))"
+          title="Shows the source of the track"
+          :aria-pressed="selection.selectedId === track.source?.id"
+          @click="track.source && selection.select(track.source.id)"
         >
-          Remove bus
+          Source
         </button>
-        <template v-if="track.kind === 'track'">
-          <button
-            class="small-button"
-            title="What it plays: picture and gauges"
-            :aria-pressed="selection.selectedId === track.source?.id"
-            @click="track.source && selection.select(track.source.id)"
-          >
-            Source
-          </button>
-          <button class="small-button" title="Another sound through the same chain" @click="replace">
-            Replace sound
-          </button>
-          <button
-            class="small-button"
-            :aria-pressed="devices.notesTo === track.id"
-            title="Notes that are played go here, whatever is selected"
-            @click="devices.notesTo = devices.notesTo === track.id ? null : track.id"
-          >
-            Notes here
-          </button>
-          <button
-            class="small-button"
-            title="With chain, modulators and links (D)"
-            @click="shelf.duplicateTrack(track.id)"
-          >
-            Duplicate
-          </button>
-          <button
-            class="small-button"
-            title="Renders it over the loop to a new track (Ctrl+P)"
-            @click="screen.dialog = 'print'"
-          >
-            Print
-          </button>
-          <button
-            v-if="track.print"
-            class="small-button"
-            :title="`Printed through ${track.print.chain}. Prints once more what it was made from, as that is now`"
-            @click="printing.again(track.id)"
-          >
-            Print again
-          </button>
-          <button
-            class="small-button"
-            title="Delete; undo brings it back"
-            @click="doc.edit(`Remove track ${track.name}`, removeTrack(track.id))"
-          >
-            Remove track
-          </button>
-        </template>
+        <ActionMenu
+          v-if="track.kind !== 'mix'"
+          class="ml-auto"
+          small
+          :label="`Actions for ${track.name}`"
+          tip="Replace, duplicate, print, remove"
+          :groups="actions"
+        />
       </div>
     </div>
   </article>

@@ -63,7 +63,7 @@ function forget(e: MouseEvent): void {
       <h2 class="panel-title">Tracks</h2>
       <button
         class="plain-button"
-        title="A new track: a shipped sound, a file, the input, test signals"
+        title="Adds a track: a shipped sound, a file, a live input or a test signal"
         @click="screen.dialog = 'track'"
       >
         Add

@@ -25,7 +25,7 @@ async function reload(): Promise<void> {
     await $pwa?.updateServiceWorker(true)
   } else
     doc.trouble =
-      'The project could not be saved, so the new version was not loaded. Save the project to a file, then try again.'
+      'The project could not be saved, so the new version was not loaded. Save the project to a file, then click Reload.'
 }
 </script>
 
@@ -35,18 +35,18 @@ async function reload(): Promise<void> {
     role="status"
     class="flex items-center gap-2 border-b border-line bg-shoal px-4 py-1 text-small"
   >
-    A new version of Oleaje is ready.
+    A new version of Oleaje is available.
     <button
       class="small-button"
       :disabled="isRecording"
-      :title="isRecording ? 'End the recording first' : 'Saves the project and loads the new version'"
+      :title="isRecording ? 'Stop the recording first' : 'Saves the project and loads the new version'"
       @click="reload"
     >
       Reload
     </button>
     <button
       class="small-button"
-      title="The new version is loaded when the app is opened again"
+      title="Loads the new version the next time you open the app"
       @click="later = true"
     >
       Later

@@ -94,7 +94,7 @@ interface Sizes {
  */
 const LEAST_ROW = 24
 
-const wide: Omit<Sizes, 'isRing'> = { effect: 88, gap: 30, fork: 54, row: 66, ends: 70 }
+const wide: Omit<Sizes, 'isRing'> = { effect: 88, gap: 30, fork: 54, row: 62, ends: 70 }
 const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
 
 /**
@@ -150,6 +150,24 @@ export function layoutChart(
     height: tall,
     scale: Math.min(1, sizes.row / base.row),
   }
+}
+
+/** The least height in px at which a chain is drawn at its full size. */
+export function chartHeight(
+  track: Track,
+  isRing: Sizes['isRing'] = () => false,
+  ways: ChartWays = noWays,
+): number {
+  const { rows } = measure(heardChain(track).nodes, { ...wide, isRing })
+  const mostLeaving = Math.max(
+    0,
+    ...ways.leaves.map((way) => ways.leaves.filter((other) => other.from === way.from).length),
+  )
+  return Math.max(
+    56 + 62 * rows,
+    ways.arrives.length && 2 * (52 + APART * ways.arrives.length),
+    mostLeaving && 2 * (30 + 31 * (rows - 1) + 34 + APART * (mostLeaving - 1)),
+  )
 }
 
 const noWays: ChartWays = { leaves: [], arrives: [] }

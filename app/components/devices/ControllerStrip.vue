@@ -64,9 +64,7 @@ function up(note: number): void {
 async function real(): Promise<void> {
   try {
     inputs.value = await session.midiInputs.open()
-    heard.value = inputs.value.length
-      ? `listening to ${inputs.value.join(', ')}`
-      : 'no MIDI input is plugged in yet; one that is plugged in later is heard at once'
+    heard.value = inputs.value.length ? `listening to ${inputs.value.join(', ')}` : 'no MIDI input connected'
   } catch (error) {
     heard.value = sentence(error)
   }
@@ -95,17 +93,18 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
     <div class="flex w-37.5 flex-col gap-1 text-small">
       <h2 class="panel-title">Controller</h2>
       <p class="flex-1 overflow-hidden text-second" role="status">
-        {{ heard || 'simulated: move a fader or play a key' }}
+        {{ heard || 'Simulated: move a fader or play a key' }}
       </p>
       <div class="flex gap-1">
-        <button class="small-button" title="Hears real MIDI devices as well" @click="real">Real MIDI</button
+        <button class="small-button" title="Also receives from MIDI devices" @click="real">
+          Use MIDI devices</button
         ><button
           class="small-button"
           :aria-pressed="preferences.followsClock"
-          title="The clock of a device gives the tempo; its start, stop and continue play"
+          title="Follows tempo, start and stop of a MIDI clock"
           @click="preferences.followsClock = !preferences.followsClock"
         >
-          clock</button
+          MIDI clock</button
         ><button class="small-button" title="U" @click="screen.deviceShown = false">Close</button>
       </div>
     </div>
@@ -174,16 +173,16 @@ const number = (e: Event): number => Number((e.target as HTMLInputElement).value
         @keyup.enter="up(n)"
       />
     </div>
-    <ul class="min-w-0 flex-1 overflow-y-auto text-small" aria-label="Learnt controls">
+    <ul class="min-w-0 flex-1 overflow-y-auto text-small" aria-label="Assigned controls">
       <li v-if="!learnt.length" class="text-second">
-        Nothing is learnt. Put the focus on a gauge and press I, then move a control.
+        No controls assigned. Focus a gauge, press I, then move a control.
       </li>
       <li v-for="l in learnt" :key="l.id" class="flex items-center gap-2 border-b border-dotted border-line">
         <span class="min-w-0 flex-1 truncate">{{ l.control }} → {{ l.target }}</span
         ><button
           class="small-button"
-          :aria-label="`Forget ${l.control}`"
-          @click="doc.edit('Forget the control', removeControl(l.id))"
+          :aria-label="`Unassign ${l.control}`"
+          @click="doc.edit('Unassign controller', removeControl(l.id))"
         >
           ×
         </button>

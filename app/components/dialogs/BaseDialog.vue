@@ -3,7 +3,7 @@ import { Dialog, DialogPanel, DialogTitle } from '../ui/parts/dialog'
 import { onUnmounted } from 'vue'
 
 /** A panel over the Bench. Its first field or button has the focus; Esc closes it. */
-defineProps<{ title: string; wide?: boolean }>()
+defineProps<{ title: string; wide?: boolean; size?: string }>()
 const emit = defineEmits<{ close: [] }>()
 
 // the package makes the page behind inert, and has been seen to leave it so where a dialog closed while it
@@ -28,7 +28,7 @@ onUnmounted(() => {
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[8vh]">
       <DialogPanel
         class="relative border border-ink bg-sheet p-4"
-        :class="wide ? 'w-170' : 'w-115'"
+        :class="size ?? (wide ? 'w-170' : 'w-115')"
         @keydown.stop
         @keydown.esc="emit('close')"
       >

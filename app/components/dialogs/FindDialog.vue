@@ -1,32 +1,26 @@
 <script setup lang="ts">
 import { effects } from '@oleaje/core/effects/index'
-import type { EffectGroup, EffectPreset } from '@oleaje/core/contract/effect'
+import type { EffectPreset } from '@oleaje/core/contract/effect'
 import type { ChainNode } from '@oleaje/core/project/schema'
-import { addNode } from '@oleaje/core/project/chain-edits'
 import { effectFrom, newEffect, newId } from '@oleaje/core/project/new'
 import { kindOf, nodeKinds } from '@oleaje/core/project/nodes/index'
-import { type Preset, PRESET_VERSION, takePresetInto } from '@oleaje/core/project/preset'
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
-import { type Owner, findOwner, ownerId, ownersIn } from '@oleaje/core/project/walk'
+import { type Owner, ownerId, ownersIn } from '@oleaje/core/project/walk'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '../ui/parts/combobox'
 import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { actions } from '../../commands/actions'
+import { type Manner, putNode } from '../../commands/put-node'
+import { effectGroups } from './effect-groups'
 import { type Findable, rankFound } from '../../composables/find-rank'
-import { focusWhenShown } from '../../focus/focus-when-shown'
 import { useSession } from '../../composables/useSession'
 
-/** One field that finds: an effect, a preset or what is kept, to be added; for Ctrl+K any action as well. */
+/** One search field for every action, effect, preset, track and control. */
 const session = useSession()
 const { doc, shelf, selection, screen } = session
 const query = ref('')
-const adding = screen.dialog === 'add'
 const recent = useSessionStorage<string[]>('recent-effects', [])
 
-/**
- * How what is found is put into the chain: behind what is selected, beside it in a split, or in its place.
- */
-type Manner = 'after' | 'around' | 'instead'
 interface Found extends Findable {
   readonly id: string
   readonly glyph: string
@@ -34,17 +28,9 @@ interface Found extends Findable {
   readonly run: (manner: Manner) => void
 }
 
-const groupNames: Record<EffectGroup, string> = {
-  level: 'Level and place',
-  filter: 'Filters and tone',
-  dirt: 'Dirt',
-  dynamics: 'Dynamics',
-  time: 'Time and pitch',
-  space: 'Space',
-}
 const groupOrder = [
   'Recent',
-  ...Object.values(groupNames),
+  ...Object.values(effectGroups),
   'Containers',
   'Kept',
   'Presets',
@@ -52,55 +38,6 @@ const groupOrder = [
   'Tracks',
   'Controls',
 ]
-
-function put(node: ChainNode, name: string, manner: Manner): void {
-  const track = selection.track
-  if (!track) return
-  const chosen = selection.selected.filter((id) => doc.project && findOwner(doc.project, id)?.kind === 'node')
-  if (manner === 'after' || chosen.length === 0 || screen.addSpot) {
-    const last = chosen[chosen.length - 1]
-    const branch = selection.owner?.kind === 'branch' ? selection.owner.branch.id : undefined
-    doc.edit(
-      `Add ${name}`,
-      addNode(node, screen.addSpot ?? (last ? { after: last } : { startOf: branch ?? track.id })),
-    )
-    selection.select(node.id)
-    focusOn(node.id)
-    return
-  }
-  const preset: Preset = {
-    format: 'oleaje-preset',
-    version: PRESET_VERSION,
-    name,
-    tags: [],
-    kind: 'chain',
-    chain: { nodes: [node] },
-    branch: null,
-    home: null,
-    modulators: [],
-    links: [],
-    audio: {},
-  }
-  let made = ''
-  doc.edit(
-    manner === 'around' ? `Add ${name} beside` : `Put ${name} instead`,
-    takePresetInto(
-      track.id,
-      preset,
-      manner === 'around' ? { around: chosen } : { instead: chosen },
-      ({ nodes }) => {
-        made = nodes[0] ?? ''
-      },
-    ),
-  )
-  selection.select(made)
-  focusOn(made)
-}
-
-/** What was added has the focus, and is in sight. */
-function focusOn(id: string): void {
-  void focusWhenShown(() => document.querySelector<HTMLElement>(`[data-node="${id}"]`))
-}
 
 function add(type: string, manner: Manner, preset?: EffectPreset): void {
   recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
@@ -110,7 +47,8 @@ function add(type: string, manner: Manner, preset?: EffectPreset): void {
     : preset
       ? effectFrom(type, preset)
       : newEffect(type)
-  put(
+  putNode(
+    session,
     node,
     around ? kindOf(node).title(node).toLowerCase() : (effects.find((e) => e.id === type)?.name ?? type),
     manner,
@@ -124,7 +62,7 @@ const found = computed<Found[]>(() => {
     words: e.also ?? [],
     tip: e.tip,
     glyph: e.id,
-    group: groupNames[e.group],
+    group: effectGroups[e.group],
     run: (m) => add(e.id, m),
   }))
   for (const { kind, around } of Object.values(nodeKinds))
@@ -170,22 +108,20 @@ const found = computed<Found[]>(() => {
   return rankFound(query.value, [...things, ...acts.value, ...places.value])
 })
 const acts = computed<Found[]>(() =>
-  adding
-    ? []
-    : actions(session).map((a) => ({
-        id: a.name,
-        name: a.name,
-        words: [],
-        tip: a.keys,
-        glyph: 'action',
-        group: 'Actions',
-        run: () => a.run(),
-      })),
+  actions(session).map((a) => ({
+    id: a.name,
+    name: a.name,
+    words: [],
+    tip: a.keys,
+    glyph: 'action',
+    group: 'Actions',
+    run: () => a.run(),
+  })),
 )
 /** Tracks, and every control of the track that is selected: where the hand or the keys can go. */
 const places = computed<Found[]>(() => {
   const { track } = selection
-  if (adding || !track || !doc.project) return []
+  if (!track || !doc.project) return []
   const owners: Owner[] = [
     ...(track.source ? [{ kind: 'source', source: track.source, track } as const] : []),
     ...ownersIn(track),
@@ -223,21 +159,20 @@ const headOf = (i: number): string =>
     ? (found.value[i]?.group ?? '')
     : ''
 
-function choose(f: Found | null, manner: Manner = 'after'): void {
+function choose(f: Found | null): void {
   if (!f) return
   screen.dialog = ''
   // what is added still needs to know where
-  f.run(manner)
+  f.run('after')
   screen.addSpot = null
 }
 
-/** Enter with Shift or Alt, and with nothing walked to yet. */
+/** Enter with nothing walked to yet takes the best. */
 function enter(e: KeyboardEvent, walkedTo: Found | null): void {
-  const manner: Manner = e.shiftKey ? 'around' : e.altKey ? 'instead' : 'after'
-  if (walkedTo && manner === 'after') return
+  if (walkedTo) return
   e.preventDefault()
   e.stopPropagation()
-  choose(walkedTo ?? found.value[0] ?? null, manner)
+  choose(found.value[0] ?? null)
 }
 
 function close(): void {
@@ -247,7 +182,7 @@ function close(): void {
 </script>
 
 <template>
-  <BaseDialog :title="adding ? 'Add an effect' : 'Find'" wide @close="close">
+  <BaseDialog title="Find" wide @close="close">
     <Combobox
       v-slot="{ activeOption }"
       :model-value="null"
@@ -255,19 +190,12 @@ function close(): void {
     >
       <ComboboxInput
         class="field w-full"
-        :placeholder="
-          adding
-            ? 'filter, delay, drive, or what you kept …'
-            : 'an action, an effect, a preset, something kept'
-        "
+        placeholder="Search actions, effects, presets and controls"
         aria-label="Search"
         autocomplete="off"
         @change="query = $event.target.value"
         @keydown.enter="enter($event, activeOption)"
       />
-      <p v-if="adding" class="mt-1 text-tiny text-second">
-        Enter adds behind what is selected, Shift+Enter beside it in a split, Alt+Enter in its place.
-      </p>
       <ComboboxOptions
         static
         class="mt-2 max-h-[56vh] overflow-y-auto"
@@ -294,7 +222,7 @@ function close(): void {
             </div>
           </ComboboxOption>
         </template>
-        <li v-if="!found.length" class="px-2 py-1 text-second">Nothing is called that.</li>
+        <li v-if="!found.length" class="px-2 py-1 text-second">No results.</li>
       </ComboboxOptions>
     </Combobox>
   </BaseDialog>

@@ -1,16 +1,30 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 
-/** Keeps something on the shelf under a name, with tags by which it is found. */
-const { doc, shelf, screen } = useSession()
-const name = ref(screen.toKeep?.name ?? '')
+/** Keeps what is selected, or the whole chain, on the shelf under a name, with tags for searching. */
+const { doc, shelf, screen, selection } = useSession()
+const asked = screen.toKeep
+const chain = selection.track ? shelf.chainToKeep(selection.track.id) : undefined
+/** What can be kept: what was asked for, and the whole chain of the track where that is more. */
+const scopes = [
+  ...(asked ? [{ value: 'asked', text: asked.name, preset: asked }] : []),
+  ...(chain && chain.chain.nodes.length > (asked?.chain.nodes.length ?? 0)
+    ? [{ value: 'chain', text: `Whole chain of ${selection.track?.name}`, preset: chain }]
+    : []),
+]
+const scope = ref(scopes[0]?.value ?? '')
+const toKeep = computed(() => scopes.find((s) => s.value === scope.value)?.preset)
+const name = ref(asked?.name ?? '')
 const tags = ref(screen.toKeep?.tags.join(', ') ?? '')
+watch(scope, () => {
+  name.value = toKeep.value?.name ?? name.value
+})
 const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
 
 async function keep(): Promise<void> {
-  const preset = screen.toKeep
+  const preset = toKeep.value
   if (!preset || !name.value.trim()) return
   try {
     await shelf.keep({
@@ -24,34 +38,32 @@ async function keep(): Promise<void> {
     })
     screen.dialog = ''
   } catch (error) {
-    doc.trouble = `It could not be kept: ${sentence(error)}`
+    doc.trouble = `“${name.value}” was not kept: ${sentence(error)}`
   }
 }
 </script>
 
 <template>
-  <BaseDialog v-if="screen.toKeep" title="Keep on the shelf" @close="screen.dialog = ''">
+  <BaseDialog v-if="toKeep" title="Keep on shelf" @close="screen.dialog = ''">
     <form class="grid grid-cols-[80px_1fr] items-center gap-2" @submit.prevent="keep">
+      <template v-if="scopes.length > 1">
+        <span class="text-second">Keep</span>
+        <ChoiceField v-model="scope" label="What to keep" hide-label :options="scopes" />
+      </template>
       <label for="keep-name">Name</label>
       <input id="keep-name" v-model="name" class="field" maxlength="120" required />
       <label for="keep-tags">Tags</label>
-      <input
-        id="keep-tags"
-        v-model="tags"
-        class="field"
-        title="Words by which it is found, with commas between them"
-      />
-      <span class="text-second">Holds</span>
+      <input id="keep-tags" v-model="tags" class="field" title="Words to search for, separated by commas" />
+      <span class="text-second">Contains</span>
       <span class="text-small">
-        {{ count(screen.toKeep.chain.nodes.length, 'effect') }},
-        {{ count(screen.toKeep.modulators.length, 'modulator') }},
-        {{ count(screen.toKeep.links.length, 'link') }}
+        {{ count(toKeep.chain.nodes.length, 'effect') }}, {{ count(toKeep.modulators.length, 'modulator') }},
+        {{ count(toKeep.links.length, 'link') }}
       </span>
       <span />
       <button
         class="plain-button justify-self-start"
         :disabled="!name.trim()"
-        title="Keeps it in this browser (Enter)"
+        title="Saves the preset in this browser (Enter)"
       >
         Keep
       </button>

@@ -14,7 +14,7 @@ const places: Record<string, readonly (readonly [name: string, keys: string])[]>
     ['step', 'arrow keys, wheel over the focused one or with Alt'],
     ['stride', 'Page Up, Page Down'],
     ['to the ends', 'Home, End'],
-    ['type a value: 1.2k, -6dB, 1/8., C#4, +7st, x2', 'Enter, double-click'],
+    ['type a value: 1.2k, -6dB, 1/8., C#4, +=2dB, x2', 'Enter, double-click'],
     ['back to the default', 'Backspace'],
     ['link a modulator', 'M'],
     ['mark, to link several at once', 'Shift+click'],
@@ -22,24 +22,24 @@ const places: Record<string, readonly (readonly [name: string, keys: string])[]>
   ],
   'On a mark of a wave': [
     ['step, to the next hit', 'left and right, with Shift'],
-    ['larger, smaller, all of it', '+, −, 0, Ctrl+wheel'],
-    ['along, when it is larger', 'wheel, middle-button drag'],
-    ['anywhere, past hits and zero crossings', 'Alt+drag'],
+    ['zoom in, out, show all', '+, −, 0, Ctrl+wheel'],
+    ['scroll when zoomed in', 'wheel, middle-button drag'],
+    ['turn snap off', 'Alt+drag'],
   ],
   'In the notes': [
-    ['move what is chosen, or the place', 'arrow keys, finely with Alt'],
+    ['move the selection or the cursor', 'arrow keys, finely with Alt'],
     ['length and velocity', 'Shift+arrow keys'],
     ['set a note or a step at the place', 'Enter'],
-    ['choose the next, the one before, all, none', '. , Ctrl+A Esc'],
+    ['select next, previous, all, none', '. , Ctrl+A Esc'],
     ['choose several', 'Shift+drag'],
-    ['copy, cut, put at the place, repeat', 'Ctrl+C, X, V, D'],
+    ['copy, cut, paste, repeat', 'Ctrl+C, X, V, D'],
     ['remove', 'Delete, double-click'],
   ],
   'In the Timeline': [
     ['zoom', '+, −, Ctrl+wheel, Ctrl+drag up and down'],
-    ['along, to the ends', 'left and right, Home, End, middle-button drag'],
+    ['scroll, to start and end', 'left and right, Home, End, middle-button drag'],
     ['choose a stretch over lanes', 'Shift+arrow keys, Shift+drag'],
-    ['copy, cut, paste, repeat, empty the stretch', 'Ctrl+C, X, V, D, Delete'],
+    ['copy, cut, paste, repeat, clear the range', 'Ctrl+C, X, V, D, Delete'],
     ['rename a section', 'F2'],
   ],
 }
@@ -55,7 +55,7 @@ const groups = computed(() =>
   query.value.trim()
     ? [{ place: '', lines: rankFound(query.value, all.value) }]
     : [
-        { place: 'Wherever nothing else wants them', lines: everywhere.value },
+        { place: 'Everywhere else', lines: everywhere.value },
         ...Object.entries(places).map(([place, its]) => ({
           place,
           lines: its.map(([name, keys]) => ({ name, keys })),
@@ -70,15 +70,10 @@ const groups = computed(() =>
       v-model="query"
       class="field mb-2 w-full"
       type="search"
-      placeholder="what you want to do, or a key"
+      placeholder="Search actions or keys"
       aria-label="Search keys"
     />
-    <div
-      class="max-h-[60vh] overflow-y-auto pr-2 text-small"
-      tabindex="0"
-      role="group"
-      aria-label="Keys and what they do"
-    >
+    <div class="max-h-[60vh] overflow-y-auto pr-2 text-small" tabindex="0" role="group" aria-label="Keys">
       <section v-for="g in groups" :key="g.place">
         <h3 v-if="g.place" class="water-name pt-2 text-name">{{ g.place }}</h3>
         <dl :class="g.place ? 'columns-2 gap-6' : ''">
@@ -93,7 +88,7 @@ const groups = computed(() =>
         </dl>
       </section>
     </div>
-    <p v-if="!groups[0]?.lines.length" class="text-second">No key does that.</p>
+    <p v-if="!groups[0]?.lines.length" class="text-second">No results.</p>
     <button class="small-button mt-3" @click="session.screen.dialog = 'licences'">Licences</button>
   </BaseDialog>
 </template>

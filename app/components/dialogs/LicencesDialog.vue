@@ -28,15 +28,11 @@ onMounted(async () => {
 
 <template>
   <BaseDialog title="Licences" wide @close="screen.dialog = ''">
-    <p class="mb-2">Oleaje is under the Apache License 2.0. These packages ship with it:</p>
+    <p class="mb-2">Oleaje is licensed under the Apache License 2.0. It includes these packages:</p>
     <p v-if="failed" role="alert">
       The list of licences could not be loaded. Check the connection and open it again.
     </p>
-    <ul
-      class="max-h-[60vh] overflow-y-auto pr-2 text-small"
-      tabindex="0"
-      aria-label="Packages and their licences"
-    >
+    <ul class="max-h-[60vh] overflow-y-auto pr-2 text-small" tabindex="0" aria-label="Packages and licences">
       <li v-for="n in packages" :key="n.name" class="border-b border-dotted border-line py-1">
         <details>
           <summary>
@@ -46,7 +42,7 @@ onMounted(async () => {
           <p v-if="n.compiled">{{ n.compiled }}</p>
           <p v-if="n.home" class="text-second">{{ n.home }}</p>
           <pre class="whitespace-pre-wrap font-sans">{{
-            n.text || `Its package has no licence file; it is under ${n.licence}.`
+            n.text || `The package has no licence file; its licence is ${n.licence}.`
           }}</pre>
         </details>
       </li>

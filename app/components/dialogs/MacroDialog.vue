@@ -23,7 +23,7 @@ const rows = computed(() =>
 const scaling = useScaling()
 
 function learn(): void {
-  doc.edit('Move the macro', setParam(props.id, 'value', 0))
+  doc.edit('Move macro', setParam(props.id, 'value', 0))
   selection.learning = { macro: props.id, end: 'from' }
   screen.dialog = ''
 }
@@ -35,28 +35,28 @@ function jump(owner: string, path: string): void {
 </script>
 
 <template>
-  <BaseDialog v-if="m" :title="`${m.name} moves`" wide @close="screen.dialog = ''">
+  <BaseDialog v-if="m" :title="`Links of ${m.name}`" wide @close="screen.dialog = ''">
     <div class="mb-2 flex flex-wrap items-center gap-2">
       <button
         v-if="isMacro"
         class="plain-button"
-        title="Puts it at its lowest, then at its highest; gauges set meanwhile are set for that end"
+        title="Sets the minimum, then the maximum, of every gauge that you set meanwhile"
         @click="learn"
       >
-        Learn both ends…
+        Learn range…
       </button>
       <button
         v-if="isMacro"
         class="plain-button"
         :aria-pressed="m.params.mode === 1"
-        title="A switch with two states instead of a gliding control"
-        @click="doc.edit('Change the macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))"
+        title="Makes the macro a switch instead of a continuous control"
+        @click="doc.edit('Change macro', setParam(m.id, 'mode', m.params.mode === 1 ? 0 : 1))"
       >
         Switch
       </button>
       <span class="flex-1" />
       <label class="text-small"
-        >all amounts
+        >All amounts
         <ValueField
           class="w-17"
           :spec="scaling.spec"
@@ -67,7 +67,7 @@ function jump(owner: string, path: string): void {
       <button
         class="plain-button"
         :disabled="!rows.length"
-        title="Makes all of them move less or more at once"
+        title="Scales the amounts of all links"
         @click="scaling.scale(rows.map((r) => r.link.id))"
       >
         Scale
@@ -75,14 +75,14 @@ function jump(owner: string, path: string): void {
     </div>
     <GaugeRow v-if="isMacro && m.params.mode === 1" :owner="m.id" param="glide" />
     <p v-if="!rows.length" class="py-2 text-second">
-      It moves nothing yet. Take it in hand and press on a gauge, or learn both ends.
+      No links yet. Click its badge and drag on a gauge, or learn a range.
     </p>
     <table v-else class="w-full text-small">
       <thead>
         <tr class="text-left text-second">
           <th class="font-normal">what</th>
-          <th class="font-normal">at its lowest</th>
-          <th class="font-normal">at its highest</th>
+          <th class="font-normal">Minimum</th>
+          <th class="font-normal">Maximum</th>
           <th class="font-normal">amount</th>
           <th />
         </tr>
@@ -97,7 +97,7 @@ function jump(owner: string, path: string): void {
           <td class="py-1 pr-2">
             <button
               class="text-left underline"
-              title="Goes to its gauge"
+              title="Shows the gauge"
               @click="jump(r.link.target.owner, pathOf(r.link.target))"
             >
               {{ r.owner }}, {{ r.param.toLowerCase() }}</button
@@ -107,7 +107,7 @@ function jump(owner: string, path: string): void {
             <TypedField
               class="w-24"
               :value="r[end]"
-              :label="`${end === 'from' ? 'Lowest' : 'Highest'} of ${r.owner} ${r.param}`"
+              :label="`${end === 'from' ? 'Minimum' : 'Maximum'} of ${r.owner} ${r.param}`"
               :take="(text: string) => typeEnds(session, [r.link.id], end, text)"
             />
           </td>
@@ -123,8 +123,8 @@ function jump(owner: string, path: string): void {
             <button
               class="small-button"
               :aria-pressed="r.link.on"
-              title="Takes this part out, or back in"
-              @click="doc.edit('Switch link', updateLink(r.link.id, { on: !r.link.on }))"
+              title="Turns the link on or off"
+              @click="doc.edit('Turn link on or off', updateLink(r.link.id, { on: !r.link.on }))"
             >
               {{ r.link.on ? 'on' : 'off' }}
             </button>

@@ -12,8 +12,8 @@ const places = ref<string[]>(
 )
 const takesTempo = ref(false)
 const options = computed(() => [
-  { value: '', text: 'left out' },
-  { value: 'new', text: 'a new track' },
+  { value: '', text: 'do not import' },
+  { value: 'new', text: 'new track' },
   ...(doc.project?.tracks ?? [])
     .filter((t) => t.kind === 'track')
     .map((t) => ({ value: t.id, text: t.name })),
@@ -23,7 +23,7 @@ const tempoText = computed(() => {
   if (tempo === null) return ''
   const bpm = `${Math.round(tempo * 100) / 100} bpm`
   return tempoChanges > 0
-    ? `${bpm}; it changes ${tempoChanges} more ${tempoChanges === 1 ? 'time' : 'times'}, which a project does not follow`
+    ? `${bpm}; it changes ${tempoChanges} more ${tempoChanges === 1 ? 'time' : 'times'}, which are ignored`
     : bpm
 })
 
@@ -66,13 +66,13 @@ function take(): void {
         v-if="tempoText"
         class="small-button"
         :aria-pressed="takesTempo"
-        title="Sets the project’s tempo to the first one of the file"
+        title="Sets the project tempo to the first tempo of the file"
         @click="takesTempo = !takesTempo"
       >
-        take its tempo
+        Use its tempo
       </button>
       <span class="flex-1 text-small text-second">{{ tempoText }}</span>
-      <button class="plain-button" @click="take">Take the notes</button>
+      <button class="plain-button" @click="take">Import notes</button>
     </div>
   </BaseDialog>
 </template>

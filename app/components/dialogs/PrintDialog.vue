@@ -23,18 +23,18 @@ const tracks = computed(() => [
     ]),
 ])
 const tails = [
-  { value: 'folded', text: 'folded into the beginning, as the loop goes round' },
-  { value: 'kept', text: 'kept behind the loop' },
+  { value: 'folded', text: 'folded into the start of the loop' },
+  { value: 'kept', text: 'kept after the loop' },
 ] as const
 const places = computed(() =>
   [
-    { value: true, text: 'plays in its place; what was printed is muted' },
-    { value: false, text: 'is muted; what was printed plays on' },
+    { value: true, text: 'replaces the printed track, which is muted' },
+    { value: false, text: 'is muted' },
   ].map((p) => ({ ...p, value: p.value ? 'yes' : 'no' })),
 )
 
 const said = computed(() =>
-  progress.value >= 0 ? `${Math.round(progress.value * 100)} %` : 'the loop, with everything that moves',
+  progress.value >= 0 ? `${Math.round(progress.value * 100)} %` : 'the loop, with all motion',
 )
 
 async function start(): Promise<void> {
@@ -53,11 +53,11 @@ async function start(): Promise<void> {
 <template>
   <BaseDialog title="Print" @close="screen.dialog = ''">
     <div class="grid gap-2" style="grid-template-columns: 100px 1fr">
-      <ChoiceRow v-model="track" text="What" label="What to print" :options="tracks" />
-      <ChoiceRow v-model="tail" text="Tail" label="Tail of the print" :options="tails" />
+      <ChoiceRow v-model="track" text="What" label="Track to print" :options="tracks" />
+      <ChoiceRow v-model="tail" text="Tail" label="Tail" :options="tails" />
       <ChoiceRow
         :model-value="inPlace ? 'yes' : 'no'"
-        text="The new track"
+        text="New track"
         :options="places"
         @update:model-value="inPlace = $event === 'yes'"
       />

@@ -21,9 +21,9 @@ const size = (bytes: number): string =>
   bytes > 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${Math.round(bytes / 1e6)} MB`
 const storage = computed(() => {
   const room = keeping.room.value
-  if (!room) return 'This browser does not say how much it stores.'
+  if (!room) return 'This browser does not report its storage.'
   const kept = room.isKept
-    ? 'Storage is permanent.'
+    ? 'Storage is persistent.'
     : 'The browser may clear it when space is low: export everything from time to time.'
   return `Storage: ${size(room.used)} used, ${size(room.free)} free. ${kept}`
 })
@@ -73,15 +73,11 @@ async function remove(id: string): Promise<void> {
   <BaseDialog title="Projects" @close="screen.dialog = ''">
     <div class="mb-3 flex gap-2">
       <button class="plain-button" @click="go(() => session.library.newProject())">New</button>
-      <button class="plain-button" @click="fromFile">From a file…</button>
-      <button class="plain-button" @click="go(() => session.library.openDemo(true))">Demo afresh</button>
+      <button class="plain-button" @click="fromFile">Open file…</button>
+      <button class="plain-button" @click="go(() => session.library.openDemo(true))">Reset demo</button>
     </div>
-    <div
-      role="group"
-      aria-label="Shipped with Oleaje"
-      class="mb-3 flex flex-wrap items-center gap-2 text-small"
-    >
-      <span class="text-second">Shipped with Oleaje:</span
+    <div role="group" aria-label="Examples" class="mb-3 flex flex-wrap items-center gap-2 text-small">
+      <span class="text-second">Examples:</span
       ><button
         v-for="d in demos"
         :key="d.id"
@@ -109,7 +105,7 @@ async function remove(id: string): Promise<void> {
           class="small-button"
           :aria-label="`Remove ${p.name}`"
           :disabled="p.id === doc.project?.id"
-          :title="p.id === doc.project?.id ? 'This one is open' : 'Removes it from this browser'"
+          :title="p.id === doc.project?.id ? 'This project is open' : 'Removes the project from this browser'"
           @click="remove(p.id)"
         >
           Remove
@@ -127,7 +123,7 @@ async function remove(id: string): Promise<void> {
       </button>
       <button
         class="small-button"
-        title="Brings projects, presets and sounds back from such a file"
+        title="Restores projects, presets and sounds from such a file"
         @click="everything(() => keeping.importAll())"
       >
         Import everything…

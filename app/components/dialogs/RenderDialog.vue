@@ -18,11 +18,11 @@ const parts = computed(() => [
   { value: '', text: 'the mix' },
   ...(doc.project?.tracks ?? [])
     .filter((t) => t.kind === 'track')
-    .map((t) => ({ value: t.id, text: `${t.name} alone, through the mix` })),
+    .map((t) => ({ value: t.id, text: `${t.name}, through the mix` })),
 ])
 const tails = [
-  { value: 'auto', text: 'until it has rung out' },
-  { value: '0', text: 'none, cut at the end' },
+  { value: 'auto', text: 'until silent' },
+  { value: '0', text: 'none' },
 ] as const
 const depths = [
   { value: 16, text: '16 bit, dithered' },
@@ -77,7 +77,7 @@ async function start(finish?: Finish): Promise<void> {
     const made = await job.done
     progress.value = -1
     if (!made) {
-      report.value = 'Stopped; nothing was written.'
+      report.value = 'Render cancelled. No file was written.'
       return
     }
     const of = doc.project?.tracks.find((t) => t.id === track.value)
@@ -85,12 +85,12 @@ async function start(finish?: Finish): Promise<void> {
     await fileSave(made.blob, { fileName: name, extensions: ['.wav'], description: 'WAV sound' })
     figures.value = made.figures
     const { loudness, truePeakDb } = made.figures
-    report.value = `Written: ${name}, ${(made.blob.size / 1e6).toFixed(1)} MB, ${text(loudness)} LUFS, ${text(truePeakDb)} dBTP.`
+    report.value = `Saved ${name}, ${(made.blob.size / 1e6).toFixed(1)} MB, ${text(loudness)} LUFS, ${text(truePeakDb)} dBTP.`
   } catch (error) {
     progress.value = -1
     report.value =
       error instanceof DOMException && error.name === 'AbortError'
-        ? 'Not written: no place was chosen.'
+        ? 'No file was written, because no location was chosen.'
         : sentence(error)
   }
 }
@@ -98,7 +98,7 @@ const overText = computed(() => {
   const overs = figures.value?.overs ?? 0
   return overs === 0
     ? 'between samples'
-    : `in ${overs} samples${depth.value === 32 ? '' : ', which are cut off'}`
+    : `in ${overs} samples${depth.value === 32 ? '' : ', which are clipped'}`
 })
 /** Brings the highest peak to the ceiling, as far from 0 as it was. */
 const normalise = (): Promise<void> =>
@@ -117,13 +117,13 @@ const normalise = (): Promise<void> =>
       <button
         v-if="progress < 0"
         class="plain-button"
-        title="Renders the loop, with its tail (Enter)"
+        title="Renders the loop with its tail"
         @click="start()"
       >
         Render to WAV
       </button>
       <template v-else>
-        <progress class="flex-1" :value="progress" max="1" aria-label="Progress of the render" /><button
+        <progress class="flex-1" :value="progress" max="1" aria-label="Render progress" /><button
           class="plain-button"
           @click="stop()"
         >
@@ -137,26 +137,21 @@ const normalise = (): Promise<void> =>
       role="alert"
       class="mt-2 flex flex-wrap items-center gap-2 text-magenta"
     >
-      It goes over 0 dBFS
+      The render exceeds 0 dBFS
       {{ overText }}.
-      <button class="small-button" title="The same again, all of it softer" @click="normalise">
+      <button class="small-button" title="Renders again at a lower level" @click="normalise">
         Normalise to −1 dBTP
       </button>
-      <button
-        class="small-button"
-        title="The same again with a limiter at its end"
-        @click="start({ ceiling: CEILING })"
-      >
+      <button class="small-button" title="Renders again with a limiter" @click="start({ ceiling: CEILING })">
         Limit to −1 dBTP
       </button>
     </p>
     <p v-if="silent.length" role="status" class="mt-2 text-small text-magenta">
       {{ silent.join(', ') }}
-      {{ silent.length === 1 ? 'hears a live input and is' : 'hear live inputs and are' }} silent in a render.
+      {{ silent.length === 1 ? 'is a live input. It is' : 'are live inputs. They are' }} silent in renders.
     </p>
     <p class="mt-2 text-small text-second">
-      The render is what you hear before the monitor stage: solo, dry, level matching and the safety limiter
-      are not in it.
+      Solo, dry, level matching and the safety limiter do not affect renders.
     </p>
   </BaseDialog>
 </template>

@@ -8,7 +8,7 @@ import type { TakingWay } from '../../services/shelf'
 import type { KeptPreset } from '../../storage/database'
 
 /**
- * What is kept in this browser: found as one types, heard before it is taken, renamed, removed, to files and
+ * What is kept in this browser: found as one types, heard before it is taken, renamed, removed, exported and
  * from them.
  */
 const { doc, library, shelf, screen } = useSession()
@@ -50,10 +50,10 @@ async function listen(kept: KeptPreset): Promise<void> {
 }
 
 const ways: readonly { way: TakingWay; text: string; tip: string }[] = [
-  { way: 'after', text: 'Take', tip: 'Into the chain, behind what is selected (Enter)' },
-  { way: 'around', text: 'around', tip: 'Beside what is selected, in a split' },
-  { way: 'instead', text: 'instead', tip: 'In place of what is selected' },
-  { way: 'new track', text: 'new track', tip: 'Onto a new track with the same sound' },
+  { way: 'after', text: 'Insert', tip: 'Inserts it after the selection (Enter)' },
+  { way: 'around', text: 'Split beside', tip: 'Splits and puts it beside the selection' },
+  { way: 'instead', text: 'Replace', tip: 'Replaces the selection' },
+  { way: 'new track', text: 'On new track', tip: 'Adds a track with the same sound and this chain' },
 ]
 const waysOf = ({ preset }: KeptPreset) => (preset.kind === 'modulators' ? ways.slice(0, 1) : ways)
 
@@ -89,21 +89,15 @@ async function fromFile(): Promise<void> {
         v-model="query"
         class="field min-w-0 flex-1"
         type="search"
-        placeholder="name, tag, effect inside …"
+        placeholder="Search names, tags and effects"
         aria-label="Search the shelf"
         @keydown.enter="take(shown[0], 'after')"
       />
-      <button
-        class="plain-button"
-        title="Presets that were exported, from here or from somebody else"
-        @click="fromFile"
-      >
-        From files…
-      </button>
+      <button class="plain-button" title="Imports preset files" @click="fromFile">Import files…</button>
     </div>
     <p v-if="!shelf.items.value.length" class="py-2 text-second">
-      Nothing is kept yet. On the Bench, Shift+F keeps what has the focus: effects, a branch, a modulator, a
-      macro, a whole chain.
+      Nothing kept yet. On the Bench, Shift+F keeps the selected effect, branch or modulator, or the whole
+      chain.
     </p>
     <ul class="max-h-[56vh] overflow-y-auto" aria-label="Kept">
       <li
@@ -125,7 +119,7 @@ async function fromFile(): Promise<void> {
           class="small-button"
           :aria-pressed="heard === k.id"
           :aria-label="`Listen to ${k.preset.name}`"
-          title="Over the sound of this track, as loud as that is by itself"
+          title="Plays it on the sound of this track, level-matched"
           @click="listen(k)"
         >
           {{ heard === k.id ? 'Stop' : 'Listen' }}
@@ -143,15 +137,15 @@ async function fromFile(): Promise<void> {
         <button
           class="small-button"
           :aria-label="`Export ${k.preset.name}`"
-          title="To a file, for another browser or somebody else"
+          title="Saves the preset to a file"
           @click="toFile(k)"
         >
-          to file
+          Export
         </button>
         <button
           class="small-button"
           :aria-label="`Remove ${k.preset.name}`"
-          title="Off the shelf; can be brought back"
+          title="Removes it from the shelf. Undo restores it."
           @click="shelf.remove(k)"
         >
           Remove

@@ -32,8 +32,8 @@ const key = computed(() => gaugeKey(link.value.target.owner, path.value))
 const cells = computed(() => {
   const { mode, curve, slewUp, amount } = link.value
   return [
-    { what: 'from', name: 'Lowest', text: props.row.from },
-    { what: 'to', name: 'Highest', text: props.row.to },
+    { what: 'from', name: 'Minimum', text: props.row.from },
+    { what: 'to', name: 'Maximum', text: props.row.to },
     { what: 'mode', name: 'Range', text: mode },
     { what: 'curve', name: 'Bend', text: formatValue(linkSpecs.curve, curve) },
     { what: 'slew', name: 'Slew', text: formatValue(linkSpecs.slew, slewUp) },
@@ -59,7 +59,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       ><input
         type="checkbox"
         :checked="chosen"
-        :aria-label="`Choose ${row.source} to ${row.owner} ${row.param}`"
+        :aria-label="`Select ${row.source} to ${row.owner} ${row.param}`"
         @change="emit('choose', ($event.target as HTMLInputElement).checked)"
     /></span>
     <span
@@ -80,7 +80,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       >{{ row.owner }}, {{ row.param.toLowerCase() }} <span class="text-second">{{ row.track }}</span><span
         v-if="late"
         class="text-magenta"
-        title="One block late: goes round in a circle"
+        title="Feedback: one block late"
       >
         ↻</span
       ></span
@@ -90,7 +90,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
         v-if="cell.what === 'mode'"
         class="small-button w-full"
         :aria-label="`Range of ${what}: ${cell.text}`"
-        title="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note"
+        title="Follows base: the range moves with the base value. Absolute: it stays. Pitch: it follows the note"
         @click="emit('mode')"
       >
         {{ cell.text }}</button
@@ -123,7 +123,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
       ><button
         class="small-button"
         :aria-label="`To the gauge of ${row.owner} ${row.param}`"
-        title="Goes to its gauge on the Bench; there “In the table” comes back"
+        title="Shows the gauge on the Bench"
         @click="session.views.showGauge(link.target.owner, path)"
       >
         gauge

@@ -183,18 +183,18 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
         v-model="query"
         class="field w-55"
         type="search"
-        placeholder="modulator, effect, track …"
+        placeholder="Search modulators, effects and tracks"
         aria-label="Filter links"
       />
       <span class="text-small text-second" role="status">
-        {{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} chosen` : '' }}
+        {{ shown.length }} of {{ rows.length }}{{ active.length ? `, ${active.length} selected` : '' }}
       </span>
       <span class="flex-1" />
       <button
         class="plain-button"
         @click="chosen = active.length === shown.length ? [] : shown.map((r) => r.link.id)"
       >
-        {{ active.length && active.length === shown.length ? 'Choose none' : 'Choose all shown' }}
+        {{ active.length && active.length === shown.length ? 'Select none' : 'Select all shown' }}
       </button>
       <label class="text-small"
         >amounts
@@ -208,7 +208,7 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       <button
         class="plain-button"
         :disabled="!active.length"
-        title="Makes all chosen move less or more"
+        title="Scales the amounts of the selected links"
         @click="scaling.scale(active)"
       >
         Scale
@@ -216,14 +216,14 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
       <button
         class="plain-button"
         :disabled="!active.length"
-        @click="doc.edit('Switch links off', updateLinks(active, { on: false }))"
+        @click="doc.edit('Turn links off', updateLinks(active, { on: false }))"
       >
         Off
       </button>
       <button
         class="plain-button"
         :disabled="!active.length"
-        @click="doc.edit('Switch links on', updateLinks(active, { on: true }))"
+        @click="doc.edit('Turn links on', updateLinks(active, { on: true }))"
       >
         On
       </button>
@@ -251,7 +251,7 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
         class="grid items-end gap-2 border-b border-ink py-1 text-second"
         :style="{ gridTemplateColumns: template }"
       >
-        <span role="columnheader"><span class="sr-only">chosen</span></span>
+        <span role="columnheader"><span class="sr-only">Selected</span></span>
         <span
           v-for="h in table.getFlatHeaders()"
           :key="h.id"
@@ -275,12 +275,12 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
           <template v-else>{{ h.column.columnDef.header }}</template>
         </span>
         <span role="columnheader">now</span
-        ><span role="columnheader"><span class="sr-only">to its gauge</span></span>
+        ><span role="columnheader"><span class="sr-only">go to gauge</span></span>
       </div>
       <p v-if="!rows.length" class="p-4">
-        <span class="water-name text-heading"> Nothing moves yet.</span>
-        On the Bench, press M on a gauge, or take a modulator in hand, press where its lowest should be and
-        release where its highest should be.
+        <span class="water-name text-heading"> No links yet.</span>
+        On the Bench, press M on a gauge, or click a modulator’s badge and drag on a gauge from the minimum to
+        the maximum.
       </p>
       <div
         ref="scroller"
@@ -301,7 +301,7 @@ const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58
             :type="(what, text) => type(row, what, text)"
             @choose="choose(row.link.id, $event)"
             @mode="mode(row)"
-            @switch="change(row.link.id, 'Switch links', { on: !row.link.on })"
+            @switch="change(row.link.id, 'Turn links on or off', { on: !row.link.on })"
           />
         </div>
       </div>

@@ -60,7 +60,7 @@ const canvas = useCanvas(({ g, width, height, color }, now) => {
 
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
-    <p class="pb-1 text-tiny text-second">{{ figures || 'Measured while it plays.' }}</p>
+    <p class="pb-1 text-tiny text-second">{{ figures || 'Measured during playback' }}</p>
     <canvas
       ref="canvas"
       class="min-h-0 w-full flex-1"

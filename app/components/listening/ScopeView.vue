@@ -15,10 +15,10 @@ const heard = useRings()
 type Start = 'crossing' | 'beat' | 'modulator' | 'free'
 const start = ref<Start>('crossing')
 const starts = [
-  { value: 'crossing', text: 'at a crossing' },
-  { value: 'beat', text: 'at the beat' },
-  { value: 'modulator', text: 'with the modulator' },
-  { value: 'free', text: 'as it comes' },
+  { value: 'crossing', text: 'zero crossing' },
+  { value: 'beat', text: 'beat' },
+  { value: 'modulator', text: 'modulator' },
+  { value: 'free', text: 'free-running' },
 ] as const
 const ms = ref(20)
 const times = [5, 10, 20, 50, 100, 250].map((value) => ({ value, text: `${value} ms` }))
@@ -117,45 +117,45 @@ function forget(): void {
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-1 flex-col">
-    <div class="flex flex-wrap items-center gap-1 pb-1 text-tiny">
+  <div class="relative flex min-h-0 flex-1 flex-col">
+    <PaneSettings>
       <ChoiceField
         v-model="start"
-        label="Begins"
+        label="Trigger"
         hide-label
-        tip="What the picture begins with, so that it stands still"
+        tip="Chooses what the waveform starts at"
         :options="starts"
       />
-      <ChoiceField v-model="ms" label="Time" hide-label tip="How much time is shown" :options="times" />
+      <ChoiceField v-model="ms" label="Time" hide-label tip="Sets the time that is shown" :options="times" />
       <ChoiceField
         v-model="scale"
         label="Level"
         hide-label
-        tip="How high a level is shown"
+        tip="Sets the level range that is shown"
         :options="scales"
       />
       <button
         class="small-button"
         :aria-pressed="showsDry"
-        title="The dry sound beneath"
+        title="Shows the dry sound behind"
         @click="showsDry = !showsDry"
       >
-        dry
+        Dry
       </button>
       <button
         v-if="clipped"
         class="small-button text-magenta"
-        title="It went over 0 dBFS; press to forget it"
+        title="Clipped. Click to clear."
         @click="forget"
       >
-        clipped
+        Clipped
       </button>
-    </div>
+    </PaneSettings>
     <canvas
       ref="canvas"
       class="min-h-0 w-full flex-1"
       role="img"
-      aria-label="The wave of the processed sound"
+      aria-label="Waveform of the processed sound"
     />
   </div>
 </template>

@@ -27,7 +27,7 @@ const smoothing = ref(0)
 const tilt = ref(3)
 const cursor = ref<{ x: number; y: number } | null>(null)
 const smoothings = [
-  { value: 0, text: 'as it is' },
+  { value: 0, text: 'no smoothing' },
   { value: 1 / 24, text: '1/24 oct' },
   { value: 1 / 12, text: '1/12 oct' },
   { value: 1 / 6, text: '1/6 oct' },
@@ -137,32 +137,34 @@ function move(e: PointerEvent): void {
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-1 flex-col">
-    <div class="flex flex-wrap items-center gap-1 pb-1 text-tiny">
-      <span class="water-name" style="color: var(--hue-3)">dry</span><span class="water-name">processed</span>
+  <div class="relative flex min-h-0 flex-1 flex-col">
+    <PaneSettings>
       <button
         class="small-button"
         :aria-pressed="holds"
-        title="Keeps the highest that was there; press twice to begin anew"
+        title="Holds the peaks. Click twice to reset them."
         @click="hold"
       >
-        hold
+        Peak hold
       </button>
       <ChoiceField
         v-model="smoothing"
         label="Smoothing"
         hide-label
-        tip="Mean over so much of an octave"
+        tip="Averages over this part of an octave"
         :options="smoothings"
       />
       <ChoiceField
         v-model="tilt"
         label="Tilt"
         hide-label
-        tip="Lifts the treble, so that music lies level"
+        tip="Tilts the spectrum, so that music looks level"
         :options="tilts"
       />
-    </div>
+    </PaneSettings>
+    <p class="pointer-events-none absolute top-0 right-1 z-10 flex gap-2 text-tiny" aria-hidden="true">
+      <span class="water-name" style="color: var(--hue-3)">dry</span><span class="water-name">processed</span>
+    </p>
     <canvas
       ref="canvas"
       class="min-h-0 w-full flex-1"

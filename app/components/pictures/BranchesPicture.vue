@@ -112,7 +112,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     ref="canvas"
     class="w-full"
     role="img"
-    aria-label="Levels of the branches, and what each does to each frequency"
-    title="Level as it flows now; response from 30 Hz to 18 kHz, 24 dB up and down"
+    aria-label="Level and frequency response of each branch"
+    title="Shows the current level and the response from 30 Hz to 18 kHz, ±24 dB"
   />
 </template>

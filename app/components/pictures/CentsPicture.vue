@@ -86,7 +86,7 @@ const canvas = useCanvas((pen) => {
   if (short > 0) {
     g.fillStyle = color('magenta')
     g.fillText(
-      `this depth at this rate wants ±${Math.round(short * 1000)} ms: choose a longer reach`,
+      `This depth at this rate needs ±${Math.round(short * 1000)} ms. Choose a longer reach.`,
       s.left + 6,
       s.top + 22,
     )
@@ -112,7 +112,7 @@ function press(e: PointerEvent): void {
     ref="canvas"
     class="h-full w-full cursor-ns-resize touch-none"
     role="img"
-    aria-label="Departure of pitch in cents over the last ten seconds; drag up and down"
+    aria-label="Pitch deviation in cents over the last ten seconds. Drag up or down."
     @pointerdown="press"
   />
 </template>

@@ -140,7 +140,7 @@ const canvas = useCanvas((pen, time) => {
   if (missing.value) {
     g.fillStyle = color('second')
     g.textAlign = 'center'
-    g.fillText('It stands in no branch.', width / 2, height / 2)
+    g.fillText('The effect is not in a branch.', width / 2, height / 2)
     return
   }
   const curve =
@@ -174,7 +174,7 @@ const canvas = useCanvas((pen, time) => {
           : 'Response of the chain up to here, measured live'
       "
     />
-    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What of the response is shown">
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="Response">
       <button
         v-for="{ value: v, text } in responseViews"
         :key="v"

@@ -104,6 +104,6 @@ const canvas = useCanvas((pen) => {
     ref="canvas"
     class="h-full w-full"
     role="img"
-    aria-label="Curve of the compressor with the present level, and its gain change over time"
+    aria-label="Compressor curve with the current level, and gain reduction over time"
   />
 </template>

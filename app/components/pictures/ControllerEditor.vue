@@ -18,23 +18,21 @@ const control = computed(() =>
 
 <template>
   <div class="flex items-center gap-1 py-1 text-small">
-    <span class="flex-1">{{
-      control ? `learnt: ${controlName(control.message)}` : 'nothing learnt yet'
-    }}</span>
+    <span class="flex-1">{{ control ? `assigned: ${controlName(control.message)}` : 'not assigned' }}</span>
     <button
       class="small-button"
-      title="Then move the control, play a note or press a key"
+      title="Assigns the control that you move next"
       @click="devices.controlFor = gaugeKey(modulator.id, param)"
     >
-      Learn
+      Assign
     </button>
     <button
       v-if="control"
       class="small-button"
-      title="The control steers it no more"
-      @click="doc.edit('Forget the control', removeControl(control.id))"
+      title="Unassigns the controller"
+      @click="doc.edit('Unassign controller', removeControl(control.id))"
     >
-      Forget
+      Unassign
     </button>
   </div>
 </template>

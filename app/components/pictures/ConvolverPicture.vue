@@ -11,7 +11,7 @@ import { useLive } from '../../composables/useLive'
 import { useSession } from '../../composables/useSession'
 
 /**
- * The response as it is used: which one, trimmed, stretched, faded, turned round; or a sound that is brought
+ * The response as it is used: which one, trimmed, stretched, faded, Reversed; or a sound that is brought
  * in.
  */
 const props = defineProps<{ id: string }>()
@@ -73,14 +73,14 @@ const fields = {
 } as const
 const responses = computed(() => [
   ...(shape.value.audio
-    ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own sound' }]
+    ? [{ value: 'own', text: doc.project?.audio[shape.value.audio]?.name ?? 'own file' }]
     : []),
   ...impulseNames.map((n) => ({ value: n, text: n })),
 ])
 
 /** Works with a sound that was brought in. */
 const take = (hash: string, about: Project['audio'][string]): void =>
-  doc.edit(`Take ${about.name} as a response`, setEffectSound(props.id, hash, about))
+  doc.edit(`Use ${about.name} as a response`, setEffectSound(props.id, hash, about))
 </script>
 
 <template>
@@ -92,13 +92,13 @@ const take = (hash: string, about: Project['audio'][string]): void =>
         :options="responses"
         @update:model-value="choose"
       />
-      <SoundButton tip="Any sound file as a response" @taken="take" />
+      <SoundButton tip="Imports a sound file as impulse response" @taken="take" />
     </div>
     <canvas
       ref="canvas"
       class="min-h-0 w-full flex-1 border border-line"
       role="img"
-      aria-label="The response over time, in decibels"
+      aria-label="Impulse response over time, in decibels"
     />
     <div class="flex flex-wrap items-center gap-2 pt-1">
       <label v-for="(spec, key) in fields" :key="key"
@@ -108,10 +108,10 @@ const take = (hash: string, about: Project['audio'][string]): void =>
       <button
         class="small-button"
         :aria-pressed="shape.reverse"
-        title="Plays the response from its end"
+        title="Reverses the impulse response"
         @click="keep('reverse', !shape.reverse)"
       >
-        turned round
+        Reversed
       </button>
     </div>
   </div>

@@ -219,12 +219,12 @@ function drawHandle({ g, color }: Pen, s: Sheet, e: Echo): void {
   g.fillText(text, x, Math.max(s.top + 8, y - 14))
 }
 
-/** What goes round again, or that it is frozen. */
+/** What goes feedback, or that it is frozen. */
 function writeRound({ g, color }: Pen, s: Sheet, now: Record<string, number>): void {
   const feedback = now.feedback ?? 0
   const from = Math.round(now.from ?? 0)
   const law = spacingLaws[now.law ?? 0] ?? ''
-  const round = `${from > 0 ? `tap ${from}` : 'all taps'} round again, ${Math.round(feedback * 100)} %`
+  const round = `${from > 0 ? `tap ${from}` : 'all taps'} feedback, ${Math.round(feedback * 100)} %`
   g.textAlign = 'left'
   g.font = '12px "IBM Plex Sans Condensed"'
   g.fillStyle = color('second')
@@ -284,8 +284,8 @@ function press(e: PointerEvent): void {
     role="img"
     :aria-label="
       isTaps
-        ? 'Field of taps: time across, level up; drag any'
-        : 'Field of echoes: time across, level up; drag any'
+        ? 'Taps over time and level. Drag a tap to move it.'
+        : 'Echoes over time and level. Drag an echo to move it.'
     "
     @pointerdown="press"
   />

@@ -108,10 +108,10 @@ function drag(e: PointerEvent): void {
       class="min-h-0 w-full flex-1 cursor-move touch-none"
       role="img"
       aria-label="Response of the filter, live"
-      title="Drag: sideways the cutoff, up and down the resonance"
+      title="Drag sideways for cutoff, up or down for resonance"
       @pointerdown="drag"
     />
-    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What is shown">
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="Response">
       <button
         :class="!phase ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
         :aria-pressed="!phase"

@@ -65,10 +65,5 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    class="h-full w-full"
-    role="img"
-    aria-label="Level and gain change over the last seconds"
-  />
+  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Level and gain over the last seconds" />
 </template>

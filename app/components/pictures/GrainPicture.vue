@@ -31,7 +31,7 @@ const sounds = computed(() => heldSounds(doc.project))
 
 /** What grains are of: the input, or a sound of the project. */
 const choices = computed(() => [
-  { value: '', text: 'the input' },
+  { value: '', text: 'input' },
   ...sounds.value.map(([value, about]) => ({ value, text: about.name })),
 ])
 
@@ -162,13 +162,13 @@ const take = (hash: string, about: Project['audio'][string]): void =>
         :options="choices"
         @update:model-value="choose"
       />
-      <SoundButton tip="Any sound file, to take grains of" @taken="take" />
+      <SoundButton tip="Imports a sound file to granulate" @taken="take" />
     </div>
     <canvas
       ref="canvas"
       class="min-h-0 w-full flex-1 touch-none"
       role="img"
-      aria-label="The cloud of grains over the wave they come from; drag across for the place, up and down for the scatter"
+      aria-label="Grains over their source. Drag sideways for position, up or down for scatter."
       @pointerdown="press"
     />
   </div>

@@ -6,7 +6,7 @@ import { useSession } from '../../composables/useSession'
 import { LiveInput } from '../../services/live-input'
 
 /**
- * The device of a live input: opened and closed, chosen, its way measured; with a lamp for what was too loud,
+ * The device of a live input: opened and closed, chosen, its way measured; with a lamp for what was clipped,
  * and the highest peak.
  */
 const props = defineProps<{ track: Track }>()
@@ -44,15 +44,15 @@ useFrame((now) => {
     <button
       class="small-button"
       :aria-pressed="isOpen"
-      title="Opens and closes the input"
+      title="Turns the input on or off"
       @click="input.toggle(track)"
     >
-      {{ isOpen ? 'Input open' : 'Open input' }}
+      {{ isOpen ? 'Input on' : 'Turn input on' }}
     </button>
     <ChoiceField
       label="Device"
       hide-label
-      tip="What is heard; real ones have their names once the browser has allowed one"
+      tip="Chooses the input device. Names appear once the browser allows access."
       :model-value="device"
       :options="choices"
       @update:model-value="input.choose(track, $event)"
@@ -60,22 +60,22 @@ useFrame((now) => {
     <button
       class="small-button"
       :aria-pressed="preferences.monitorsInput"
-      title="Whether the input is heard while it is open; recorded it is anyhow"
+      title="Monitors the input. Recording works either way."
       @click="input.setMonitored(!preferences.monitorsInput)"
     >
-      {{ preferences.monitorsInput ? 'heard' : 'not heard' }}
+      {{ preferences.monitorsInput ? 'Monitor on' : 'Monitor off' }}
     </button>
     <span v-if="isOpen" class="flex items-center gap-1 text-second">
-      <b ref="lamp" class="text-magenta" role="status" hidden>too loud</b>
+      <b ref="lamp" class="text-magenta" role="status" hidden>clipped</b>
       peak <span ref="peakText">−∞ dB</span>
     </span>
     <span v-if="isOpen" class="w-full text-second">
       <button
         class="small-button"
-        title="Sends a click to the output and waits for it to come in: connect one to the other, or hold the microphone to the speaker"
+        title="Measures the round-trip latency with a click. Connect output to input, or hold the microphone to the speaker."
         @click="input.measure(track)"
       >
-        measure the way round
+        Measure latency
       </button>
       {{ roundText }}
     </span>

@@ -45,7 +45,7 @@ function press(e: PointerEvent): void {
     class="relative flex h-9 shrink-0 touch-none border border-line"
     role="img"
     :aria-label="`Keys that play ${track.name}`"
-    title="Press to play, harder further down; drag to run along. Shift+P plays by the computer's keys"
+    title="Click to play; lower on a key is louder. Drag to glide. Shift+P uses the computer keyboard."
     @pointerdown="press"
   >
     <span

@@ -60,8 +60,8 @@ useFrame(() => {
         class="relative flex min-h-11 touch-none flex-col items-start justify-between overflow-hidden border px-1.5 py-0.5 text-left"
         :class="i === chosen ? 'border-2 border-ink bg-sheet' : 'border-line bg-shoal'"
         :aria-pressed="i === chosen"
-        :aria-label="`Strike ${p.name}`"
-        :title="`${p.name}: press to strike it, harder further down`"
+        :aria-label="`Play ${p.name}`"
+        :title="`${p.name}: click to play; lower is louder`"
         @pointerdown="strike($event, i)"
         @keydown.enter.prevent="
           () => {
@@ -77,7 +77,7 @@ useFrame(() => {
       <button
         v-if="pads.length < MOST_PADS"
         class="min-h-11 border border-dashed border-second text-small text-second"
-        title="Another pad: a shipped sound, or one from a file"
+        title="Adds a pad with a shipped sound or a file"
         @click="
           () => {
             screen.takeAs = 'pad'
@@ -96,32 +96,32 @@ useFrame(() => {
         :aria-label="`Name of pad ${chosen + 1}`"
         @change="
           doc.edit(
-            'Name the pad',
+            'Rename pad',
             setPad(source.id, chosen, { name: ($event.target as HTMLInputElement).value.slice(0, 60) }),
           )
         "
         @keydown.stop
       />
       <ChoiceField
-        label="plays"
+        label="Sound"
         :model-value="pad.audio ?? ''"
         :options="sounds"
         @update:model-value="
-          doc.edit('Give the pad a sound', setPad(source.id, chosen, { audio: $event || null }))
+          doc.edit('Change pad sound', setPad(source.id, chosen, { audio: $event || null }))
         "
       />
       <button
         class="plain-button"
         :disabled="hasOwn"
-        title="Gives this pad a branch of its own at the head of the chain; all others stay as they are"
-        @click="doc.edit(`A branch for ${pad.name}`, ownBranch(track.id, chosen, pad.name))"
+        title="Gives this pad its own branch at the start of the chain"
+        @click="doc.edit(`Branch for ${pad.name}`, ownBranch(track.id, chosen, pad.name))"
       >
         Own branch
       </button>
       <button
         class="plain-button"
         :disabled="pads.length < 2"
-        title="Takes the pad out of the kit"
+        title="Removes the pad"
         @click="doc.edit(`Remove pad ${pad.name}`, removePad(source.id, chosen))"
       >
         Remove pad

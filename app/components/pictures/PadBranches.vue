@@ -28,8 +28,8 @@ function toggle(branch: number, pad: number): void {
 </script>
 
 <template>
-  <p v-if="!pads.length" class="text-second">The track has no pads: all of it goes along the last branch.</p>
-  <ul v-else class="min-h-0 flex-1 overflow-y-auto" aria-label="Pads of the branches">
+  <p v-if="!pads.length" class="text-second">This track has no pads, so all of it goes to the last branch.</p>
+  <ul v-else class="min-h-0 flex-1 overflow-y-auto" aria-label="Pads by branch">
     <li v-for="(b, i) in split.branches" :key="b.id" class="border-b border-dotted border-line py-1">
       <span class="water-name mr-2 text-name">{{ b.name }}</span>
       <template v-if="i < split.branches.length - 1">

@@ -45,7 +45,7 @@ function keep(label: string, next: readonly Pose[], on?: number): void {
   )
 }
 function go(i: number): void {
-  doc.edit('Go to the pose', setParam(props.effect.id, 'travel', poses.value[i]?.at ?? 0))
+  doc.edit('Go to pose', setParam(props.effect.id, 'travel', poses.value[i]?.at ?? 0))
 }
 
 /** The bands as their gauges stand, which is as they are heard. */
@@ -66,7 +66,7 @@ function take(): void {
   const at = poses.value.length === 0 ? 0 : chosen.value + 1
   const next = [...poses.value]
   next.splice(at, 0, { at: 0, ease: 0, bands: heard() })
-  keep('Take a pose', spaced(next), at)
+  keep('Store pose', spaced(next), at)
 }
 
 function dice(): void {
@@ -78,7 +78,7 @@ function dice(): void {
     q: 0.6 * 8 ** Math.random(),
   }))
   keep(
-    'Dice the pose',
+    'Randomise pose',
     poses.value.map((x, i) => (i === chosen.value ? { ...x, bands } : x)),
     chosen.value,
   )
@@ -150,14 +150,14 @@ function keydown(e: KeyboardEvent, i: number): void {
       <span class="water-name mr-1 text-large">Poses</span>
       <button
         class="small-button"
-        title="Keeps the bands as they are heard now, behind the chosen pose"
+        title="Stores the current bands as a pose after the selected one"
         @click="take"
       >
-        Take
+        Store
       </button>
       <template v-if="pose">
-        <button class="small-button" title="Another pose at random in its place" @click="dice">Dice</button>
-        <label title="Of the way to it: below 0 early, above 0 late">
+        <button class="small-button" title="Randomises the selected pose" @click="dice">Randomise</button>
+        <label title="Curve of the morph to this pose: below 0 early, above 0 late">
           ease
           <ValueField
             class="w-14.5"
@@ -174,7 +174,7 @@ function keydown(e: KeyboardEvent, i: number): void {
         <button
           class="small-button"
           :disabled="chosen === 0"
-          title="Changes places with the pose before it"
+          title="Moves the pose earlier"
           aria-label="Pose earlier"
           @click="swap(-1)"
         >
@@ -183,19 +183,20 @@ function keydown(e: KeyboardEvent, i: number): void {
         <button
           class="small-button"
           :disabled="chosen === poses.length - 1"
-          title="Changes places with the pose after it"
+          title="Moves the pose later"
           aria-label="Pose later"
           @click="swap(1)"
         >
           ›
         </button>
-        <button class="small-button" title="Delete on the pose" @click="remove(chosen)">Remove</button>
+        <button class="small-button" title="Removes the pose (Delete)" @click="remove(chosen)">Remove</button>
         <span class="text-second" role="status">
-          {{ isOn ? `gauges set pose ${chosen + 1}` : `between poses; gauges set pose ${chosen + 1}` }}
+          {{ isOn ? `gauges edit pose ${chosen + 1}` : `between poses; gauges edit pose ${chosen + 1}` }}
         </span>
       </template>
       <span v-else class="text-second"
-        >Set the bands, take a pose; set them anew, take another; then Travel goes between them.</span
+        >Set the bands and store a pose, then set them again and store another. Travel morphs between
+        them.</span
       >
     </div>
     <div v-if="poses.length" ref="strip" class="relative mx-2 mt-1 h-6 border-y border-line bg-shoal">
@@ -210,7 +211,7 @@ function keydown(e: KeyboardEvent, i: number): void {
         :style="{ left: `${p.at * 100}%` }"
         :aria-label="`Pose ${i + 1} at ${Math.round(p.at * 100)} %`"
         :aria-pressed="i === chosen"
-        title="Goes there; drag or arrows move it; Delete removes"
+        title="Click to jump to this pose; drag or use the arrow keys to move it"
         @pointerdown="drag($event, i)"
         @keydown="keydown($event, i)"
       >

@@ -283,7 +283,7 @@ function press(e: PointerEvent): void {
       title="Drag a band or the tuned frequency"
       @pointerdown="press"
     />
-    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What is shown">
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="Response">
       <button
         v-for="v in ['magnitude', 'phase', 'delay'] as const"
         :key="v"

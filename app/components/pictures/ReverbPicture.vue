@@ -74,6 +74,6 @@ const canvas = useCanvas((pen) => {
     ref="canvas"
     class="h-full w-full"
     role="img"
-    aria-label="Decay time over frequency, and the tail as it is now"
+    aria-label="Decay time over frequency, and the current tail"
   />
 </template>

@@ -39,7 +39,7 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
       <span class="flex-1" />
       <button
         class="small-button"
-        title="Input and output the same"
+        title="Resets the curve to a straight line"
         @click="
           keep([
             { x: 0, y: 0, bend: 0 },
@@ -47,10 +47,10 @@ const keep = (next: unknown): void => hand.edit('Draw the curve', setData(props.
           ])
         "
       >
-        straight
+        Straight
       </button>
-      <button class="small-button" title="As it was at first" @click="keep(firstTransferCurve)">
-        shoulder
+      <button class="small-button" title="Resets the curve to the default" @click="keep(firstTransferCurve)">
+        Default
       </button>
     </div>
     <CurveEditor

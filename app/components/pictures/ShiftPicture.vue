@@ -59,7 +59,7 @@ const canvas = useCanvas((pen) => {
   g.fillStyle = color('second')
   g.textAlign = 'right'
   g.fillText(
-    `${shift >= 0 ? '+' : '−'}${Math.abs(shift).toFixed(Math.abs(shift) < 10 ? 2 : 0)} Hz${(v.way ?? 0) >= 0.5 ? ', right the other way' : ''}`,
+    `${shift >= 0 ? '+' : '−'}${Math.abs(shift).toFixed(Math.abs(shift) < 10 ? 2 : 0)} Hz${(v.way ?? 0) >= 0.5 ? ', right inverted' : ''}`,
     s.right - 4,
     s.top + 8,
   )
@@ -83,7 +83,7 @@ function press(e: PointerEvent): void {
     ref="canvas"
     class="h-full w-full cursor-ew-resize touch-none"
     role="img"
-    aria-label="Partials before and after the shift; drag across"
+    aria-label="Partials before and after the shift. Drag sideways."
     @pointerdown="press"
   />
 </template>

@@ -115,7 +115,7 @@ const spoken = computed(() => {
       role="application"
       tabindex="0"
       :aria-label="spoken"
-      title="Drag to draw levels. Keys: arrows choose and set, Enter adds a step, Delete removes it"
+      title="Drag to draw levels. Arrow keys select and set, Enter adds a step, Delete removes it."
       @pointerdown="press"
       @keydown="keydown"
     />
@@ -126,10 +126,10 @@ const spoken = computed(() => {
       <button
         class="small-button"
         :aria-pressed="every"
-        title="Gauges of every step at once; a link to them can be fanned by phase, speed or at random"
+        title="Edits all steps at once. A link to all steps can be fanned out."
         @click="every = !every"
       >
-        Every
+        All
       </button>
       <button
         class="small-button"

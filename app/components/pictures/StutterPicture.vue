@@ -106,7 +106,7 @@ const canvas = useCanvas((pen, now) => {
     g.fillStyle = color('second')
     g.font = 'italic 14px Newsreader'
     g.textAlign = 'left'
-    g.fillText('closed: the sound passes as it is', 6, 14)
+    g.fillText('closed: sound passes through', 6, 14)
   }
   const n = items.value.length
   const cell = width / Math.max(1, n)
@@ -206,7 +206,7 @@ function press(e: PointerEvent): void {
     ref="canvas"
     class="h-full w-full touch-none"
     role="img"
-    aria-label="The wave, the slice that repeats, and the gate row: draw along it, drag a step up or down for its speed"
+    aria-label="Waveform, repeated slice and gate row. Click steps to draw, drag a step up or down for its speed."
     @pointerdown="press"
   />
 </template>

@@ -139,7 +139,7 @@ function press(e: PointerEvent): void {
     ref="canvas"
     class="h-full w-full touch-none"
     role="img"
-    aria-label="Times of the voices over one turn, and the comb they make; drag up and down for the centre, across for the depth"
+    aria-label="Delay of each voice over one cycle, and the resulting comb. Drag up or down for the centre, sideways for the depth."
     @pointerdown="press"
   />
 </template>

@@ -19,15 +19,15 @@ const options = computed(() => {
   return [{ value: '', text: 'no track' }, ...free.map((t) => ({ value: t.id, text: t.name }))]
 })
 const points = [
-  { value: 'before', text: 'before its chain' },
-  { value: 'after', text: 'after its chain' },
+  { value: 'before', text: 'before chain' },
+  { value: 'after', text: 'after chain' },
 ] as const
 
 function hear(track: string, point: 'before' | 'after'): void {
   const { source } = props.track
   if (source)
     doc.edit(
-      'Hear another track',
+      'Change track',
       setSource(props.track.id, { ...source, listens: track ? { track, point } : null }),
     )
 }
@@ -36,14 +36,14 @@ function hear(track: string, point: 'before' | 'after'): void {
 <template>
   <div class="mt-1 flex flex-wrap items-center gap-2 text-small">
     <ChoiceField
-      label="hears"
+      label="Track"
       :model-value="listens?.track ?? ''"
       :options="options"
       @update:model-value="hear($event, listens?.point ?? 'before')"
     />
     <ChoiceField
       v-if="listens"
-      label="where"
+      label="Tap"
       hide-label
       :model-value="listens.point"
       :options="points"

@@ -69,6 +69,6 @@ const canvas = useCanvas((pen) => {
     ref="canvas"
     class="h-full w-full"
     role="img"
-    aria-label="Curve from input to output, with the stretch that the signal goes over"
+    aria-label="Transfer curve, with the range of the current signal"
   />
 </template>

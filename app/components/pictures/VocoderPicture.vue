@@ -3,7 +3,7 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useLive } from '../../composables/useLive'
 import { drawSheet, frequencyAxis } from './profile'
 
-/** Level of each band of the shaping sound, standing where it is laid on; thin marks where it is heard. */
+/** Level of each band of the modulating sound, standing where it is laid on; thin marks where it is heard. */
 const props = defineProps<{ id: string }>()
 const live = useLive(props.id)
 
@@ -48,6 +48,6 @@ const canvas = useCanvas((pen) => {
     ref="canvas"
     class="h-full w-full"
     role="img"
-    aria-label="Level of each band of the shaping sound"
+    aria-label="Level of each band of the modulating sound"
   />
 </template>

@@ -255,14 +255,14 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
       ref="canvas"
       class="min-h-0 w-full flex-1 cursor-move touch-none"
       role="img"
-      aria-label="Plane of the first two formants with the vowels on it"
+      aria-label="Vowels on the plane of the first two formants"
       title="Drag jaw and tongue"
       @pointerdown="press"
     />
     <ResponsePicture v-else-if="view === 'response'" :id="id" :marks="vowelMarks" class="min-h-0 flex-1" />
     <div v-else class="min-h-0 flex-1 overflow-y-auto text-small">
       <p v-if="!own.length" class="pb-2 text-second">
-        No vowel of your own yet. Add the one that is heard, then change its peaks.
+        No vowels of your own yet. Add the current one, then change its formants.
       </p>
       <div class="flex flex-wrap gap-1 pb-2">
         <button
@@ -270,14 +270,12 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
           :key="i"
           class="small-button"
           :aria-pressed="v === shown"
-          :title="`${v.name || i + 1}: lets it sound, and shows its peaks`"
+          :title="`${v.name || i + 1}: plays the vowel and shows its formants`"
           @click="choose(i)"
         >
           {{ v.name || i + 1 }}
         </button>
-        <button class="small-button" title="Adds what is heard as a vowel of its own" @click="add">
-          Add
-        </button>
+        <button class="small-button" title="Adds the current vowel to your list" @click="add">Add</button>
         <span class="flex items-center gap-0.5 text-second">
           or
           <button
@@ -292,7 +290,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
           </button>
         </span>
         <span v-if="sounding" class="text-second" role="status"
-          >sounds: <b class="water-name text-name text-ink">{{ sounding.name }}</b></span
+          >Plays: <b class="water-name text-name text-ink">{{ sounding.name }}</b></span
         >
         <button
           v-if="shown"
@@ -349,7 +347,7 @@ const change = (n: number, what: keyof typeof peakSpecs, value: number): void =>
         </table>
       </template>
     </div>
-    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="What of the vowel is shown">
+    <div class="flex gap-3 pt-1 text-small" role="group" aria-label="Vowel view">
       <button
         v-for="(text, v) in { plane: 'Plane', response: 'Response', own: 'Own vowels' } as const"
         :key="v"

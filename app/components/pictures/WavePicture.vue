@@ -57,6 +57,6 @@ const canvas = useCanvas(({ g, width, height, color }) => {
     ref="canvas"
     class="h-full w-full"
     role="img"
-    aria-label="Wave of the track before and after its chain"
+    aria-label="Waveform of the track before and after the chain"
   />
 </template>

@@ -16,9 +16,9 @@ const specs = {
   step: beats('Step', { min: 1 / 64, max: 16, default: 0.25 }),
   gate: percent('Gate', { min: 0.02, max: 4, default: 0.8 }),
   swing: percent('Swing', { max: 0.75, default: 0 }),
-  count: number('Steps of a round', { min: 0, max: 16, default: 0, glide: 0 }),
-  transpose: semitones('Transposition of the step', { min: -48, max: 48, default: 0 }),
-  velocity: percent('Velocity of the step', { max: 2, default: 1 }),
+  count: number('Steps per cycle', { min: 0, max: 16, default: 0, glide: 0 }),
+  transpose: semitones('Step transposition', { min: -48, max: 48, default: 0 }),
+  velocity: percent('Step velocity', { max: 2, default: 1 }),
 } as const
 
 function change(part: Partial<Arpeggio>): void {
@@ -49,7 +49,7 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
         {{ set.on ? 'On' : 'Off' }}
       </button>
       <ChoiceField
-        label="order"
+        label="Order"
         :model-value="set.order"
         :options="orders"
         @update:model-value="change({ order: $event })"
@@ -57,7 +57,7 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
       <button
         class="small-button"
         :aria-pressed="set.hold"
-        title="The chord sounds on until the next one is played"
+        title="Holds the chord until the next one is played"
         @click="change({ hold: !set.hold })"
       >
         hold
@@ -74,7 +74,7 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
       /></label>
     </div>
     <label class="flex items-center gap-2"
-      >steps of a round <ValueField class="w-12" :spec="specs.count" :value="set.steps.length" @take="resize"
+      >steps per cycle <ValueField class="w-12" :spec="specs.count" :value="set.steps.length" @take="resize"
     /></label>
     <div
       v-if="set.steps.length"
@@ -98,7 +98,7 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
       <button
         class="small-button"
         :disabled="!set.on"
-        title="Puts what it plays in place of the notes that are held, and switches it off"
+        title="Replaces the held notes with the played ones, and turns the arpeggio off"
         @click="emit('keep')"
       >
         Keep as notes

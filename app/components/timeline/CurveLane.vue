@@ -72,8 +72,8 @@ const repeats = useCanvas(({ g, width, height, color }) => {
 
 const followTip = computed(() =>
   (m.value.params.follows ?? 0) === 1
-    ? 'Jumps with the song at the loop’s end'
-    : 'Goes on over the loop’s end, so that odd lengths shift',
+    ? 'Follows the song and jumps with its loop'
+    : 'Runs on over the loop end, so that odd lengths shift',
 )
 </script>
 
@@ -111,7 +111,7 @@ const followTip = computed(() =>
             title="14 (beats), 3.5 bars, 7/8 …"
             :spec="{ ...lengthSpec, name: `Length of ${m.name}` }"
             :value="length"
-            @take="doc.edit('Set the length of the curve', setParam(m.id, 'length', $event))"
+            @take="doc.edit('Set curve length', setParam(m.id, 'length', $event))"
           />
         </label>
         <button
@@ -119,18 +119,15 @@ const followTip = computed(() =>
           :aria-pressed="(m.params.follows ?? 0) === 1"
           :title="followTip"
           @click="
-            doc.edit(
-              'Change what the curve follows',
-              setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1),
-            )
+            doc.edit('Change curve timing', setParam(m.id, 'follows', (m.params.follows ?? 0) === 1 ? 0 : 1))
           "
         >
-          {{ (m.params.follows ?? 0) === 1 ? 'song' : 'own' }}
+          {{ (m.params.follows ?? 0) === 1 ? 'Song' : 'Own' }}
         </button>
       </div>
       <p class="overflow-hidden text-second" :title="moves.join('\n')">
         <span class="block truncate">{{ track.name }}</span>
-        <span class="block truncate">{{ moves[0] ?? 'moves nothing yet' }}</span>
+        <span class="block truncate">{{ moves[0] ?? 'no links yet' }}</span>
         <span v-if="moves.length > 1">and {{ moves.length - 1 }} more</span>
       </p>
     </div>

@@ -184,18 +184,18 @@ function draw(e: PointerEvent, box: DOMRect): void {
   const start = placeOf(e, box)
   const beat = snapped(start.beat, e.altKey)
   const index = line.value.notes.length
-  hand.drag(e, 'Draw a note', (m) => {
+  hand.drag(e, 'Draw note', (m) => {
     const end = placeOf(m, box).beat
     const length =
       props.snap > 0 && !m.altKey
         ? Math.max(props.snap, Math.ceil((end - beat) / props.snap - 1e-6) * props.snap)
         : Math.max(1 / 32, end - beat)
-    change('Draw a note', (l) => ({
+    change('Draw note', (l) => ({
       ...l,
       notes: l.notes.map((n, i) => (i === index ? { ...n, length } : n)),
     }))
   })
-  change('Draw a note', (l) =>
+  change('Draw note', (l) =>
     addNotes(l, [{ start: beat, length: grid.value, pitch: start.pitch, velocity: 0.8 }]),
   )
   chosen.value = new Set([index])
@@ -244,7 +244,7 @@ function mark(e: PointerEvent, box: DOMRect): void {
   const start = placeOf(e, box)
   hand.drag(
     e,
-    'Choose notes',
+    'Select notes',
     (m) => {
       const at = placeOf(m, box)
       marquee.value = { x0: start.x, y0: start.y, x1: at.x, y1: at.y }
@@ -286,7 +286,7 @@ function doubleClick(e: MouseEvent): void {
   const found = noteAt(line.value, at.beat, at.pitch, 3 / props.perBeat)
   if (found < 0) return
   hand.cancel()
-  change('Remove a note', (l) => removeNotes(l, new Set([found])))
+  change('Remove note', (l) => removeNotes(l, new Set([found])))
   chosen.value = new Set()
 }
 
@@ -329,7 +329,7 @@ function keydown(e: KeyboardEvent): void {
     'Shift+ArrowUp': () => change('Set velocities', (l) => setVelocities(l, of, (n) => n.velocity + 0.05)),
     'Shift+ArrowDown': () => change('Set velocities', (l) => setVelocities(l, of, (n) => n.velocity - 0.05)),
     'Enter': () => {
-      change(isKit.value ? 'Set a step' : 'Draw a note', (l) =>
+      change(isKit.value ? 'Set step' : 'Draw note', (l) =>
         toggleStep(l, cursor.value.pitch, cursor.value.beat, grid.value, 0.8),
       )
       hear(cursor.value.pitch)
@@ -362,7 +362,7 @@ function keydown(e: KeyboardEvent): void {
 const picked = computed(() => [...chosen.value].flatMap((i) => line.value.notes[i] ?? []))
 const spokenLane = computed(
   () =>
-    `Notes of ${props.track.name}: ${line.value.notes.length}${picked.value[0] ? `; ${picked.value.length === 1 ? noteInWords(picked.value[0]) : `${picked.value.length} chosen`}` : ''}`,
+    `Notes of ${props.track.name}: ${line.value.notes.length}${picked.value[0] ? `; ${picked.value.length === 1 ? noteInWords(picked.value[0]) : `${picked.value.length} selected`}` : ''}`,
 )
 </script>
 
@@ -402,7 +402,7 @@ const spokenLane = computed(
           role="application"
           data-region="notes"
           :aria-label="spokenLane"
-          title="Draw by dragging, Shift-drag chooses, double-click removes; arrows, Enter, comma and full stop by keys"
+          title="Drag to draw, Shift+drag to select, double-click to remove. Arrow keys, Enter, comma and full stop work as well."
           :style="{ height: `${height + BENEATH}px` }"
           @pointerdown="press"
           @pointerup="inHand = false"

@@ -49,7 +49,7 @@ const of = computed<ReadonlySet<number>>(() =>
   props.chosen.size ? props.chosen : new Set(props.line.notes.keys()),
 )
 const what = computed(() =>
-  props.chosen.size ? `${props.chosen.size} chosen` : `all ${props.line.notes.length}`,
+  props.chosen.size ? `${props.chosen.size} selected` : `${props.line.notes.length} notes`,
 )
 const isEmpty = computed(() => props.line.notes.length === 0)
 const isRecording = computed(() => recording.recordingNotes === props.track.id)
@@ -105,24 +105,24 @@ function shift(degrees: number): void {
 const transpose = (semitones: number): void =>
   change('Transpose notes', (l, some) => moveNotes(l, some, 0, semitones))
 const pitchTools = [
-  { text: '−', label: 'A degree lower', tip: 'A degree of the scale lower', run: () => shift(-1) },
-  { text: '+', label: 'A degree higher', tip: 'A degree of the scale higher', run: () => shift(1) },
-  { text: '−8ve', label: 'An octave lower', tip: 'An octave lower', run: () => transpose(-12) },
-  { text: '+8ve', label: 'An octave higher', tip: 'An octave higher', run: () => transpose(12) },
+  { text: '−', label: 'Degree down', tip: 'Moves down one degree of the scale', run: () => shift(-1) },
+  { text: '+', label: 'Degree up', tip: 'Moves up one degree of the scale', run: () => shift(1) },
+  { text: '−8ve', label: 'Octave down', tip: 'Moves down an octave', run: () => transpose(-12) },
+  { text: '+8ve', label: 'Octave up', tip: 'Moves up an octave', run: () => transpose(12) },
 ]
 const scaleTime = (factor: number): void => change('Scale notes', (l, some) => scaleNotes(l, some, factor))
 const timeTools = [
-  { text: 'legato', tip: 'Each reaches to the next', run: () => change('Join notes', joinNotes) },
-  { text: 'repeat', tip: 'The same once more, right behind', run: repeat },
-  { text: '× ½', tip: 'Twice as fast', run: () => scaleTime(0.5) },
-  { text: '× 2', tip: 'Half as fast', run: () => scaleTime(2) },
+  { text: 'Legato', tip: 'Extends each note to the next', run: () => change('Join notes', joinNotes) },
+  { text: 'Repeat', tip: 'Repeats the notes once', run: repeat },
+  { text: '× ½', tip: 'Halves the length', run: () => scaleTime(0.5) },
+  { text: '× 2', tip: 'Doubles the length', run: () => scaleTime(2) },
   {
-    text: 'even',
-    tip: 'All at the same velocity',
+    text: 'Even velocity',
+    tip: 'Sets all velocities equal',
     run: () => change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8)),
   },
-  { text: 'cut', tip: 'Takes them out, to be put elsewhere', run: cut },
-  { text: 'copy', tip: 'To be put elsewhere, on this track or another', run: copy },
+  { text: 'Cut', tip: 'Cuts the notes (Ctrl+X)', run: cut },
+  { text: 'Copy', tip: 'Copies the notes (Ctrl+C)', run: copy },
 ]
 
 /** What the arpeggio plays of these notes, kept as notes. */
@@ -135,49 +135,49 @@ const hold = (): void => notes.keepArpeggio(props.track)
     <button
       class="small-button"
       :aria-pressed="isRecording"
-      title="Records notes that are played, beside those that are there; once more ends the take"
+      title="Records played notes and adds them to the existing ones"
       @click="notes.record(track)"
     >
-      {{ isRecording ? 'End take' : 'Record' }}
+      {{ isRecording ? 'Stop take' : 'Record' }}
     </button>
     <button
       class="small-button"
       :aria-pressed="recording.countsIn"
-      title="A bar of clicks before a take, where nothing plays yet"
+      title="Counts in one bar before a take"
       @click="recording.countsIn = !recording.countsIn"
     >
-      count in
+      Count-in
     </button>
     <button
       class="small-button"
       :aria-pressed="recording.quantisesTakes"
-      title="Takes are brought to the grid"
+      title="Quantises takes while recording"
       @click="recording.quantisesTakes = !recording.quantisesTakes"
     >
-      to the grid
+      Snap takes
     </button>
     <span class="flex items-center gap-1">
       <button
         class="small-button"
-        title="Brings beginnings to the grid"
+        title="Quantises the note starts"
         :disabled="isEmpty"
         @click="change('Quantise', (l, some) => quantiseNotes(l, some, grid, strength, swing))"
       >
-        quantise</button
+        Quantise</button
       ><ValueField class="w-11" :spec="strengthSpec" :value="strength" @take="strength = $event" /><label
         >swing <ValueField class="w-11" :spec="swingSpec" :value="swing" @take="swing = $event"
       /></label>
     </span>
     <span class="flex items-center gap-1">
       <ChoiceField
-        label="scale"
-        tip="Keys outside it are dimmed"
+        label="Scale"
+        tip="Dims the keys outside this scale"
         :model-value="scale.root"
         :options="roots"
         @update:model-value="emit('scale', { ...scale, root: $event })"
       />
       <ChoiceField
-        label="Kind of scale"
+        label="Scale type"
         hide-label
         :model-value="scale.scale"
         :options="kinds"
@@ -208,16 +208,16 @@ const hold = (): void => notes.keepArpeggio(props.track)
       </button>
       <button
         class="small-button"
-        title="Puts what was copied at the playhead"
+        title="Pastes at the playhead (Ctrl+V)"
         :disabled="!screen.copiedNotes.length"
         @click="paste()"
       >
-        paste
+        Paste
       </button>
     </span>
     <ChoiceField
-      label="beneath"
-      tip="What is drawn beneath the notes"
+      label="Lane below:"
+      tip="Chooses the lane below the notes"
       :model-value="beneath"
       :options="views"
       @update:model-value="emit('beneath', $event)"
@@ -226,12 +226,12 @@ const hold = (): void => notes.keepArpeggio(props.track)
       >length
       <ValueField
         class="w-16"
-        title="The line repeats after so long"
+        title="Length after which the notes repeat"
         :spec="lengthSpec"
         :value="line.length || 16"
         @take="
           doc.edit(
-            'Set the length of the line',
+            'Set note line length',
             editLine(track.id, (l) => ({ ...l, length: $event }), line.length),
           )
         "
@@ -239,57 +239,57 @@ const hold = (): void => notes.keepArpeggio(props.track)
     <button
       class="small-button"
       :aria-pressed="line.length === 0"
-      title="Plays once, by the song’s place, instead of going round by itself"
+      title="Plays the notes once along the song instead of repeating"
       @click="
         doc.edit(
-          'Change what the line follows',
+          'Change note line timing',
           editLine(track.id, (l) => ({ ...l, length: l.length > 0 ? 0 : 16 }), line.length),
         )
       "
     >
-      once
+      Play once
     </button>
     <label
       >offset
       <ValueField
         class="w-15"
-        title="How much later the notes play; below 0 for earlier"
+        title="Delay of the notes; negative values play earlier"
         :spec="offsetSpec"
         :value="track.noteOffset ?? 0"
-        @take="doc.edit('Set the note offset', setNoteOffset(track.id, $event))"
+        @take="doc.edit('Set note offset', setNoteOffset(track.id, $event))"
     /></label>
     <Popover class="relative">
       <PopoverButton
         class="small-button"
         :class="track.arpeggio?.on ? 'bg-ink text-paper' : ''"
-        title="Plays held notes one after the other"
+        title="Plays held notes one after another"
       >
-        arpeggio…
+        Arpeggio…
       </PopoverButton>
       <PopoverPanel class="absolute top-full left-0 z-50 w-92 border border-ink bg-sheet p-2">
         <ArpeggioPanel :track="track" @keep="hold" />
       </PopoverPanel>
     </Popover>
-    <button class="small-button" title="Notes from a Standard MIDI File" @click="midiFiles.choose(track)">
-      from a MIDI file…
+    <button class="small-button" title="Imports a Standard MIDI File" @click="midiFiles.choose(track)">
+      Import MIDI…
     </button>
     <button
       class="small-button"
-      title="These notes as a Standard MIDI File; Shift for those of all tracks"
+      title="Exports these notes as a Standard MIDI File; Shift+click exports all tracks"
       :disabled="isEmpty"
       @click="midiFiles.save($event.shiftKey ? null : track)"
     >
-      to a MIDI file
+      Export MIDI
     </button>
     <button
       class="small-button"
-      title="Takes all notes of this track away"
+      title="Removes all notes of this track"
       :disabled="!track.line"
-      @click="doc.edit('Clear the notes', setNoteLine(track.id, null))"
+      @click="doc.edit('Clear notes', setNoteLine(track.id, null))"
     >
-      clear
+      Clear
     </button>
-    <span v-if="hasPads(track)" class="text-second">press steps to strike</span>
+    <span v-if="hasPads(track)" class="text-second">Click steps to set hits</span>
   </div>
 </template>
 

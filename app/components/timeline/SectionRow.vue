@@ -21,7 +21,7 @@ async function rename(id: string): Promise<void> {
 
 function named(id: string, e: Event): void {
   const name = (e.target as HTMLInputElement).value.trim()
-  if (name) doc.edit('Name the section', updateSection(id, { name: name.slice(0, 120) }))
+  if (name) doc.edit('Rename section', updateSection(id, { name: name.slice(0, 120) }))
   naming.value = ''
 }
 
@@ -57,7 +57,7 @@ function keydown(e: KeyboardEvent, s: Section): void {
           ref="field"
           class="h-full w-full bg-sheet px-1 text-small"
           :value="s.name"
-          aria-label="Name of the section"
+          aria-label="Section name"
           @change="named(s.id, $event)"
           @blur="naming = ''"
           @keydown.enter="named(s.id, $event)"
@@ -67,7 +67,7 @@ function keydown(e: KeyboardEvent, s: Section): void {
           v-else
           class="water-name h-full w-full truncate px-1 text-left text-plain"
           :aria-pressed="isLooped(s)"
-          :title="`${s.name}: click to loop it, double-click or F2 to name it, Delete to remove it`"
+          :title="`${s.name}: click to loop, double-click or F2 to rename, Delete to remove`"
           @click="doc.edit(`Loop ${s.name}`, setLoop({ on: true, start: s.start, end: s.end }))"
           @dblclick="rename(s.id)"
           @keydown="keydown($event, s)"

@@ -4,11 +4,11 @@ import type { useStretch } from './song-stretch'
 /** What can be done with the chosen stretch of the song. */
 defineProps<{ stretch: ReturnType<typeof useStretch> }>()
 const plain = [
-  { act: 'cut', text: 'cut', tip: 'Takes it out and keeps it to be pasted (Ctrl+X)' },
-  { act: 'copy', text: 'copy', tip: 'Ctrl+C' },
-  { act: 'paste', text: 'paste', tip: 'At the playhead, in place of what is there (Ctrl+V)' },
-  { act: 'repeat', text: 'repeat', tip: 'Once more behind itself (Ctrl+D)' },
-  { act: 'remove', text: 'empty', tip: 'Notes go, curves go straight over it (Delete)' },
+  { act: 'cut', text: 'Cut', tip: 'Cuts the range (Ctrl+X)' },
+  { act: 'copy', text: 'Copy', tip: 'Copies the range (Ctrl+C)' },
+  { act: 'paste', text: 'Paste', tip: 'Pastes at the playhead and overwrites (Ctrl+V)' },
+  { act: 'repeat', text: 'Repeat', tip: 'Repeats the range once (Ctrl+D)' },
+  { act: 'remove', text: 'Clear', tip: 'Removes notes and flattens curves in the range (Delete)' },
 ] as const
 </script>
 
@@ -16,10 +16,10 @@ const plain = [
   <div
     class="flex h-7 shrink-0 items-center gap-1 border-t border-line bg-sheet px-4 text-tiny"
     role="group"
-    aria-label="Tools for the chosen stretch"
+    aria-label="Tools for the selected range"
   >
     <span v-if="!stretch.words.value" class="text-second"
-      >Shift-drag over lanes, or Shift and arrows in the song, choose a stretch of them.</span
+      >Shift+drag over lanes, or press Shift and the arrow keys, to select a range.</span
     >
     <template v-else>
       <span class="mr-2">{{ stretch.words.value }}</span>
@@ -35,21 +35,23 @@ const plain = [
       </button>
       <button
         class="small-button"
-        title="In half the time"
-        aria-label="Half the time"
+        title="Halves the length of the range"
+        aria-label="Half length"
         @click="stretch.acts.scale(0.5)"
       >
         ½ time
       </button>
       <button
         class="small-button"
-        title="In twice the time"
-        aria-label="Twice the time"
+        title="Doubles the length of the range"
+        aria-label="Double length"
         @click="stretch.acts.scale(2)"
       >
         2 × time
       </button>
-      <button class="small-button" title="Chooses nothing (Esc)" @click="stretch.acts.none()">none</button>
+      <button class="small-button" title="Clears the selection (Esc)" @click="stretch.acts.none()">
+        Deselect
+      </button>
     </template>
   </div>
 </template>

@@ -31,7 +31,7 @@ function beats(take: Take): number {
         >
           <PopoverButton
             class="h-full w-full truncate border border-deep bg-shoal px-1 text-left"
-            :title="`${t.name}: hear it, keep it, take it away`"
+            :title="`${t.name}: play, keep or remove`"
           >
             {{ t.name }}
           </PopoverButton>

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
 
-/** Bars, and the loop as a bar that is dragged out. A click plays from there. */
+/** Bars, and the loop as a bar that is dragged out. A click moves the playhead. */
 const props = defineProps<{ perBeat: number; beats: number }>()
 const session = useSession()
 const { doc } = session
@@ -35,8 +35,8 @@ function press(e: PointerEvent): void {
     const [from, to] = [snap(Math.min(start, at(m))), snap(Math.max(start, at(m)))]
     if (to - from >= 0.25) hand.edit('Loop', setLoop({ start: from, end: to, on: true }))
   }
-  hand.drag(e, 'Set the loop', move, () => {
-    if (!dragged) void session.transport.play(start)
+  hand.drag(e, 'Set loop', move, () => {
+    if (!dragged) void session.transport.goTo(start)
   })
 }
 </script>
@@ -44,12 +44,12 @@ function press(e: PointerEvent): void {
 <template>
   <div class="sticky top-0 z-20 flex h-6 border-b border-ink bg-sheet text-tiny text-second">
     <span class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-sheet px-2 leading-6"
-      >bars · drag for a loop</span
+      >Bars · drag to set the loop</span
     >
     <div
       ref="ruler"
       class="relative flex-1 cursor-text touch-none"
-      title="Drag for a loop, Shift for any place; click to play from there"
+      title="Drag to set the loop; Shift turns snap off. Click to move the playhead."
       @pointerdown="press"
     >
       <span

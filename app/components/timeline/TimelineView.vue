@@ -36,7 +36,7 @@ import { type NamedLane, useStretch } from './song-stretch'
 
 /** Along the song: sections, sources, and curve lanes with lengths of their own, drawn and recorded. */
 const session = useSession()
-const { doc, host, automation, selection, monitoring, screen, recording } = session
+const { doc, automation, selection, monitoring, screen, recording } = session
 /** The kind of modulator that lies along the song. */
 const laneType = modulators.find((d) => d.isLane)?.id ?? ''
 const zoom = ref(0)
@@ -60,10 +60,10 @@ const snaps = [
   { value: 4, text: 'bar' },
 ]
 const shapes = insertable.map((value) => ({ value, text: value }))
-const periodsSpec = number('How many periods', { min: 1, max: 64, default: 4, glide: 0 })
+const periodsSpec = number('Number of cycles', { min: 1, max: 64, default: 4, glide: 0 })
 /** Stretch over which ends are closed, in beats, and whether that is shown. */
 const closing = ref(0.5)
-const closingSpec = beatsSpec('Stretch that closes the ends', { min: 1 / 16, max: 64, default: 0.5 })
+const closingSpec = beatsSpec('Range that joins the ends', { min: 1 / 16, max: 64, default: 0.5 })
 const showsClosing = ref(false)
 
 /** Every track that has something along the song, with its curves. */
@@ -290,13 +290,13 @@ watch([follows, () => monitoring.playing], () => {
   // what the hand did to the view before this does not count as looking elsewhere
   along = view.value?.scrollLeft ?? 0
 })
-/** Keeps the playhead in sight while it moves, until the hand goes to look elsewhere. */
+/** Scrolls with the playhead while it moves, until the hand goes to look elsewhere. */
 useFrame(() => {
   const el = view.value
   if (!el) return
   const left = el.scrollLeft
   if (follows.value && monitoring.playing) {
-    const x = host.telemetry.fixed('beat') * perBeat.value + LEFT
+    const x = session.transport.place() * perBeat.value + LEFT
     if (x >= left + LEFT && x <= left + el.clientWidth - 40) seen = true
     else if (left !== along) seen = false
     else if (seen) el.scrollLeft = Math.max(0, x - LEFT - 40)
@@ -304,7 +304,7 @@ useFrame(() => {
   along = el.scrollLeft
 })
 useFrame(() => {
-  if (head.value) head.value.style.transform = `translateX(${host.telemetry.fixed('beat') * perBeat.value}px)`
+  if (head.value) head.value.style.transform = `translateX(${session.transport.place() * perBeat.value}px)`
 })
 </script>
 
@@ -317,44 +317,51 @@ useFrame(() => {
       <span>of {{ selection.track?.name }}</span>
       <ChoiceField
         class="w-47.5"
-        label="What a new curve or a ride moves"
+        label="Chooses the target of a new curve or ride"
         hide-label
         :model-value="rideTarget"
         :options="targetNames"
         @update:model-value="rideOf = $event"
       />
-      <button class="plain-button" title="A new curve that moves it" @click="addCurve">Add curve</button>
+      <button class="plain-button" title="Adds a curve for this target" @click="addCurve">Add curve</button>
       <button
         class="plain-button"
         :aria-pressed="!!recording.recordingAutomation"
         :disabled="!rideTarget"
-        title="Records how it is moved while the song plays (W on a gauge)"
+        title="Records its motion while the song plays (W on a gauge)"
         @click="automation.toggle(rideTarget)"
       >
-        {{ recording.recordingAutomation ? 'End ride' : 'Record ride' }}
+        {{ recording.recordingAutomation ? 'Stop ride' : 'Record ride' }}
       </button>
-      <button class="plain-button" title="Keeps the loop as a section with a name" @click="nameLoop">
-        Name the loop
-      </button>
+      <button class="plain-button" title="Adds a section from the loop" @click="nameLoop">Add section</button>
       <span class="flex-1" />
       <span class="flex items-center gap-1" role="group" aria-label="Zoom"
         ><button
           class="small-button"
           :aria-pressed="follows"
-          title="Keeps the playhead in sight"
+          title="Scrolls with the playhead"
           @click="follows = !follows"
         >
           follow</button
-        ><button class="small-button" aria-label="Narrower" :disabled="zoom <= 0" @click="zoom--">−</button
-        ><button class="small-button" aria-label="Wider" :disabled="zoom >= 6" @click="zoom++">
+        ><button
+          class="small-button"
+          aria-label="Zoom out"
+          title="Zooms out"
+          :disabled="zoom <= 0"
+          @click="zoom--"
+        >
+          −</button
+        ><button
+          class="small-button"
+          aria-label="Zoom in"
+          title="Zooms in"
+          :disabled="zoom >= 6"
+          @click="zoom++"
+        >
           +
         </button></span
       >
-      <div
-        class="flex w-full flex-wrap items-center gap-x-3 gap-y-1"
-        role="group"
-        aria-label="Tools for the chosen curve"
-      >
+      <div class="flex w-full flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Curve tools">
         <span class="flex items-center gap-1"
           ><button
             v-for="t in ['points', 'draw', 'line'] as const"
@@ -366,15 +373,15 @@ useFrame(() => {
             {{ t }}
           </button></span
         >
-        <ChoiceField v-model="snap" label="snap" tip="Where points stand along the song" :options="snaps" />
+        <ChoiceField v-model="snap" label="Snap" tip="Snaps points to this grid" :options="snaps" />
         <span class="flex items-center gap-1">
           <ChoiceField v-model="shape" label="Shape to insert" hide-label :options="shapes" />
           ×
           <ValueField class="w-13" :spec="periodsSpec" :value="periods" @take="periods = $event" />
           <button
             class="small-button"
-            title="Into the chosen stretch (Shift-drag), or the whole curve"
-            @click="change('Insert a shape', (p, s) => insertShape(p, s, shape, periods))"
+            title="Fills the selected range, or the whole curve"
+            @click="change('Insert shape', (p, s) => insertShape(p, s, shape, periods))"
           >
             Insert
           </button>
@@ -382,34 +389,35 @@ useFrame(() => {
         <span class="flex items-center gap-1">
           <button
             class="small-button"
-            title="Half as high, about its middle"
+            title="Halves the height around the middle"
             @click="change('Scale', (p, s) => scaleHeights(p, s, 0.5))"
           >
             × ½</button
           ><button
             class="small-button"
-            title="Twice as high"
+            title="Doubles the height"
             @click="change('Scale', (p, s) => scaleHeights(p, s, 2))"
           >
             × 2
           </button>
           <button
             class="small-button"
-            title="Upside down"
+            title="Inverts the curve"
             @click="change('Mirror', (p, s) => mirrorHeights(p, s))"
           >
-            upside down</button
+            Invert</button
           ><button
             class="small-button"
-            title="Backwards"
+            title="Reverses the curve"
             @click="change('Mirror', (p, s) => mirrorTime(p, s))"
           >
-            backwards
+            Reverse
           </button>
-          <button class="small-button" title="Twice as long, the same twice" @click="repeat">repeat</button
+          <button class="small-button" title="Doubles the length and repeats the curve" @click="repeat">
+            repeat</button
           ><button
             class="small-button"
-            title="Fewer points, the same course"
+            title="Removes points without changing the curve"
             @click="change('Thin', (p) => thin(p, 0.015))"
           >
             thin
@@ -417,9 +425,9 @@ useFrame(() => {
           <Popover class="relative">
             <PopoverButton
               class="small-button"
-              title="Makes the end meet the beginning, over a stretch that you choose; shows it first"
+              title="Joins the end to the start over a range that you choose, with a preview"
             >
-              close ends…
+              Join ends…
             </PopoverButton>
             <PopoverPanel
               v-slot="{ close }"
@@ -428,13 +436,13 @@ useFrame(() => {
               <label @vue:mounted="showsClosing = true" @vue:unmounted="showsClosing = false"
                 >the last
                 <ValueField class="w-21" :spec="closingSpec" :value="closing" @take="closing = $event" />
-                leads to the beginning</label
+                leads to the start</label
               >
               <button
                 class="small-button"
                 @click="
                   () => {
-                    change('Close the ends', (p, _, length) => closeEnds(p, length, closing))
+                    change('Join ends', (p, _, length) => closeEnds(p, length, closing))
                     close()
                   }
                 "
@@ -450,7 +458,7 @@ useFrame(() => {
       ref="view"
       class="min-h-0 flex-1 overflow-auto"
       tabindex="0"
-      aria-label="Song"
+      aria-label="Lanes"
       @wheel="wheel"
       @keydown="keydown"
       @pointerdown.capture="press"
@@ -499,8 +507,8 @@ useFrame(() => {
         </template>
         <p v-if="!lanes.length" class="sticky left-0 w-215 p-4">
           <span class="water-name text-heading"> No curves yet.</span>
-          Choose what to move above and add a curve; or press W on any gauge or macro while the song plays,
-          ride it, and press W again.
+          Choose a target above and click Add curve. Or press W on a gauge while the song plays, move it, and
+          press W again.
         </p>
         <div
           ref="head"

@@ -89,7 +89,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         v-if="track.kind === 'track'"
         :aria-expanded="isOpen"
         :aria-label="`Notes of ${track.name}`"
-        title="Opens and closes the notes of this track"
+        title="Opens or closes the notes of this track"
         @click="fold"
       >
         <component :is="isOpen ? ChevronDown : ChevronRight" :size="12" aria-hidden="true" />notes
@@ -97,7 +97,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
       <button
         class="min-w-0 flex-1 truncate px-1 text-left text-small"
         :aria-current="selection.track?.id === track.id"
-        :title="`Chooses ${track.name}`"
+        :title="`Selects ${track.name}`"
         @click="selection.selectTrack(track.id)"
       >
         {{ track.name }}
@@ -107,7 +107,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         class="flex items-center px-1 text-tiny font-normal text-second"
         :aria-expanded="!isFolded"
         :aria-label="`Curves and takes of ${track.name}`"
-        title="Opens and closes the curves and takes of this track"
+        title="Opens or closes the curves and takes of this track"
         @click="foldLanes"
       >
         <component :is="isFolded ? ChevronRight : ChevronDown" :size="12" aria-hidden="true" />lanes
@@ -118,7 +118,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         ref="canvas"
         class="absolute inset-0 h-full w-full"
         role="img"
-        :aria-label="`Wave of ${track.name}`"
+        :aria-label="`Waveform of ${track.name}`"
       />
     </div>
   </div>

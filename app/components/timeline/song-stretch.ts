@@ -82,27 +82,27 @@ export function useStretch(
     copy,
     cut: () => {
       copy()
-      edit('Cut the stretch', clearStretch)
+      edit('Cut range', clearStretch)
     },
     /** At the playhead, into the chosen lanes; what was pasted is chosen then. */
     paste: () => {
       const { value: what } = copied
       if (!what || !chosen.value.length) return
       const at = snapped(host.telemetry.fixed('beat'))
-      doc.edit('Paste the stretch', pasteStretch(what, at, lanesOf()))
+      doc.edit('Paste range', pasteStretch(what, at, lanesOf()))
       span.value = { from: at, to: at + what.length }
     },
     repeat: () => {
       const { value: s } = span
-      edit('Repeat the stretch', repeatStretch)
+      edit('Repeat range', repeatStretch)
       if (s) span.value = { from: s.to, to: 2 * s.to - s.from }
     },
     scale: (factor: number) => {
       const { value: s } = span
-      edit(factor > 1 ? 'Stretch in time' : 'Shorten in time', (on, over) => scaleStretch(on, over, factor))
+      edit(factor > 1 ? 'Lengthen range' : 'Shorten range', (on, over) => scaleStretch(on, over, factor))
       if (s) span.value = { from: s.from, to: s.from + (s.to - s.from) * factor }
     },
-    remove: () => edit('Empty the stretch', clearStretch),
+    remove: () => edit('Clear range', clearStretch),
     none: () => {
       choose(null)
       keys.value = []

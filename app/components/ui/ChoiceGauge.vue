@@ -40,7 +40,7 @@ const at = computed(() => Math.round(p.value.value))
 const label = computed(() => `${props.name ?? p.label.value}, ${p.where.value}`)
 const tip = computed(
   () =>
-    `${p.spec.value?.tip ?? ''}. Arrows step; Enter types; M links; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
+    `${p.spec.value?.tip ?? ''}. Arrow keys step, Enter types, M links, Backspace resets to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
 )
 const isMoved = computed(() => p.links.value.length > 0)
 

@@ -31,8 +31,8 @@ const hover = ref(-1)
 const shape = computed(() => new DrawnShape(props.points))
 const padding = 5
 const TIP =
-  'Drag points; drag a way up or down to bend it; click beside to add, double-click to remove. ' +
-  'Keys: arrows go through points and up and down, Ctrl+arrows along, [ ] bend, Enter adds, Delete removes'
+  'Drag points. Drag a segment up or down to bend it. Click to add a point, double-click to remove one. ' +
+  'Keys: arrows select and move points, Ctrl+arrows move in time, [ ] bend, Enter adds, Delete removes.'
 
 const canvas = useCanvas(({ g, width, height, color }) => {
   const x = (v: number): number => (v / props.length) * width

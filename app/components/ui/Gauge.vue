@@ -4,9 +4,11 @@ import { isStepped } from '@oleaje/core/units/parameter'
 import { fromNormalized } from '@oleaje/core/units/scale'
 import { formatValue } from '@oleaje/core/units/text'
 import { computed, nextTick, ref } from 'vue'
-import type { TimePair } from '../../composables/time-pair'
+import type { TimePair } from '@oleaje/core/contract/effect'
 import { followPointer } from '../../composables/follow-pointer'
 import { useFrame } from '../../composables/useFrame'
+import { typeEnds } from '../../composables/useLink'
+import { sentence } from '../../services/sentence'
 import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
 import { useSession } from '../../composables/useSession'
@@ -19,7 +21,8 @@ import { useWheel } from '../../composables/wheel-steps'
 const props = defineProps<{ owner: string; param: string; name?: string; pair?: TimePair }>()
 const emit = defineEmits<{ ask: []; link: [id: string] }>()
 
-const { doc, selection } = useSession()
+const session = useSession()
+const { doc, selection } = session
 const p = useParam(
   () => props.owner,
   () => props.param,
@@ -49,7 +52,7 @@ const handHue = computed(() => {
 })
 const tip = computed(
   () =>
-    `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine; Enter types; M links; W records a ride; I lets a device steer it; Backspace goes to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
+    `${p.spec.value?.tip ?? ''}. Drag to set, Shift for fine. Enter types, M links, W records a ride, I assigns a controller, Backspace resets to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
 )
 
 useFrame(() => {
@@ -110,7 +113,7 @@ function press(e: PointerEvent): void {
   p.setAt(start)
 }
 
-/** Drags the base by its mark, from where it stands: also where the end of a range lies over it. */
+/** Drags the base value by its mark, from where it stands: also where the end of a range lies over it. */
 function pressBase(e: PointerEvent): void {
   if (e.button !== 0 || selection.inHand || selection.repointing) return
   e.stopPropagation()
@@ -156,6 +159,7 @@ function endKey(e: KeyboardEvent, id: string, which: 'from' | 'to', now: number)
   if (by !== undefined) moveEnd(id, which, Math.min(1, Math.max(0, now + by * (e.shiftKey ? 0.1 : 1))))
   else if (e.key === 'Home') moveEnd(id, which, 0)
   else if (e.key === 'End') moveEnd(id, which, 1)
+  else if (e.key === 'Enter') typeEnd(id, which, now)
   else return
   e.preventDefault()
   e.stopPropagation()
@@ -187,11 +191,18 @@ function keydown(e: KeyboardEvent): void {
   e.stopPropagation()
 }
 
-async function startTyping(): Promise<void> {
+/** The end of a link's range that is being typed; none for the base. */
+const typedEnd = ref<{ id: string; which: 'from' | 'to' } | null>(null)
+function typeEnd(id: string, which: 'from' | 'to', now: number): void {
+  typedEnd.value = { id, which }
+  void startTyping(endText(now))
+}
+
+async function startTyping(text = p.text.value): Promise<void> {
   if (typing.value) return
   // what the first click of a double click has set is taken back
   p.hand.cancel()
-  typed.value = p.text.value
+  typed.value = text
   wrong.value = ''
   typing.value = true
   await nextTick()
@@ -204,13 +215,24 @@ async function startTyping(): Promise<void> {
  */
 function take(goesOn = true): void {
   if (!typing.value) return
-  wrong.value = p.type(typed.value) ?? ''
+  wrong.value = (typedEnd.value ? takeEnd(typedEnd.value) : p.type(typed.value)) ?? ''
   if (!wrong.value) leaveTyping(goesOn)
+}
+
+/** Takes the text for an end of a range; gives the sentence where it makes no sense. */
+function takeEnd({ id, which }: { id: string; which: 'from' | 'to' }): string | undefined {
+  try {
+    typeEnds(session, [id], which, typed.value)
+    return undefined
+  } catch (error) {
+    return sentence(error)
+  }
 }
 
 function leaveTyping(goesOn = true): void {
   if (!typing.value) return
   typing.value = false
+  typedEnd.value = null
   wrong.value = ''
   if (goesOn) void nextTick(() => slider.value?.focus())
 }
@@ -240,7 +262,7 @@ const endText = (at: number): string =>
     @pointerenter="selection.pointed = { target: p.key.value }"
     @pointerleave="selection.pointed = null"
   >
-    <span class="line-clamp-2 leading-tight" :class="lit ? 'text-magenta' : ''">{{
+    <span class="line-clamp-2 leading-tight" :class="lit ? 'text-magenta' : ''" @click="slider?.focus()">{{
       name ?? p.label.value
     }}</span>
     <div ref="staff" class="relative h-6.5 touch-none select-none" @pointerup="release">
@@ -274,7 +296,7 @@ const endText = (at: number): string =>
         :data-gauge="p.key.value"
         @pointerdown="press"
         @wheel="wheel"
-        @dblclick="startTyping"
+        @dblclick="startTyping()"
         @keydown="keydown"
       />
       <template v-for="(l, i) in p.links.value" :key="l.link.id">
@@ -285,15 +307,15 @@ const endText = (at: number): string =>
           class="absolute top-1 z-20 h-4.25 w-2.25 -translate-x-1/2 cursor-col-resize touch-none"
           role="slider"
           tabindex="0"
-          :aria-label="`${which === 'from' ? 'Lowest' : 'Highest'} of ${l.modulator?.name ?? ''} on ${p.label.value}`"
+          :aria-label="`${which === 'from' ? 'Minimum' : 'Maximum'} of ${l.modulator?.name ?? ''} on ${p.label.value}`"
           :aria-valuemin="0"
           :aria-valuemax="100"
           :aria-valuenow="Math.round(l.ends[which] * 100)"
           :aria-valuetext="endText(l.ends[which])"
-          :title="`${l.modulator?.name ?? ''}: ${which === 'from' ? 'at its lowest' : 'at its highest'} ${endText(l.ends[which])}`"
+          :title="`${l.modulator?.name ?? ''}: ${which === 'from' ? 'minimum' : 'maximum'} ${endText(l.ends[which])}`"
           :style="{ left: `${l.ends[which] * 100}%` }"
           @pointerdown="pressEnd($event, l.link.id, which)"
-          @dblclick.stop="startTyping"
+          @dblclick.stop="typeEnd(l.link.id, which, l.ends[which])"
           @keydown="endKey($event, l.link.id, which, l.ends[which])"
           ><i
             class="mx-auto block h-full w-0.5"
@@ -312,7 +334,7 @@ const endText = (at: number): string =>
       <span
         v-if="p.links.value.length"
         class="absolute top-0 z-30 h-2.25 w-3.25 -translate-x-1/2 cursor-ew-resize touch-none"
-        title="Drags the base"
+        title="Drags the base value"
         :style="{ left: `${p.place.value * 100}%` }"
         @pointerdown="pressBase"
       />
@@ -329,7 +351,11 @@ const endText = (at: number): string =>
         ref="field"
         v-model="typed"
         class="field w-full text-right"
-        :aria-label="`Value of ${p.label.value}`"
+        :aria-label="
+          typedEnd
+            ? `${typedEnd.which === 'from' ? 'Minimum' : 'Maximum'} of ${p.label.value}`
+            : `Value of ${p.label.value}`
+        "
         :aria-invalid="wrong !== ''"
         @keydown.enter.stop.prevent="take()"
         @keydown.esc.stop="leaveTyping()"
@@ -341,7 +367,7 @@ const endText = (at: number): string =>
         class="w-full truncate text-right font-semibold"
         :title="`Type a value for ${p.label.value}`"
         tabindex="-1"
-        @click="startTyping"
+        @click="startTyping()"
       >
         {{ p.text.value }}
       </button>
@@ -359,8 +385,8 @@ const endText = (at: number): string =>
         class="small-button min-w-7.5"
         :title="
           p.otherOf()?.isSynced
-            ? 'A note length; press for its own unit'
-            : 'In its own unit; press for a note length'
+            ? 'Note length. Click for Hz or seconds.'
+            : 'Hz or seconds. Click for a note length.'
         "
         :aria-label="`${p.label.value} ${p.otherOf()?.isSynced ? 'in its own unit' : 'as a note length'}`"
         @click="p.swapPair()"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { isStepped } from '@oleaje/core/units/parameter'
 import { ref } from 'vue'
-import type { TimePair } from '../../composables/time-pair'
+import type { TimePair } from '@oleaje/core/contract/effect'
 import { useParam } from '../../composables/useParam'
 import ChoiceGauge from './ChoiceGauge.vue'
 import Gauge from './Gauge.vue'

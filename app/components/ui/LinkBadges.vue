@@ -10,7 +10,7 @@ const emit = defineEmits<{ ask: [id: string] }>()
   <button
     v-for="l in links"
     :key="l.link.id"
-    :title="`${l.modulator?.name}: ${textOf(l.ends.from)} to ${textOf(l.ends.to)}. Click for more`"
+    :title="`${l.modulator?.name}: ${textOf(l.ends.from)} to ${textOf(l.ends.to)}. Click to edit the link`"
     :aria-label="`Link from ${l.modulator?.name}`"
     :class="{ 'opacity-40': !l.link.on }"
     @click="emit('ask', l.link.id)"

@@ -31,32 +31,32 @@ const show = (v: number): string => (target.value ? formatValue(target.value.spe
 const isContinuous = computed(() => !!target.value && !isStepped(target.value.spec))
 
 const fanTips = {
-  phase: 'Cycles between the first item and the last',
-  rate: 'Octaves of speed between the first item and the last',
-  random: 'How far each item’s place is drawn at random',
+  phase: 'Phase difference between the first and the last item, in cycles',
+  rate: 'Speed difference between the first and the last item, in octaves',
+  random: 'Random variation per item',
 }
 const noFan = { phase: 0, rate: 0, random: 0 }
 
 const figures = [
-  { key: 'curve', text: 'bend', spec: linkSpecs.curve, edit: 'Bend link' },
-  { key: 'slewUp', text: 'slew up', spec: linkSpecs.slew, edit: 'Set slew' },
-  { key: 'slewDown', text: 'down', spec: linkSpecs.slew, edit: 'Set slew' },
+  { key: 'curve', text: 'Bend', spec: linkSpecs.curve, edit: 'Bend link' },
+  { key: 'slewUp', text: 'Slew up', spec: linkSpecs.slew, edit: 'Set slew' },
+  { key: 'slewDown', text: 'Slew down', spec: linkSpecs.slew, edit: 'Set slew' },
 ] as const
 
 const modes = computed(
   () =>
     [
-      { value: 'floating', text: 'floating' },
-      { value: 'fixed', text: 'fixed' },
+      { value: 'floating', text: 'follows base' },
+      { value: 'fixed', text: 'absolute' },
       ...(target.value && followsPitch(target.value.spec) ? [{ value: 'pitch', text: 'pitch' }] : []),
     ] as { value: 'floating' | 'fixed' | 'pitch'; text: string }[],
 )
 const laws: { value: 'scale' | 'unit'; text: string }[] = [
-  { value: 'scale', text: 'even on its staff' },
-  { value: 'unit', text: 'even in its unit' },
+  { value: 'scale', text: 'as on gauge' },
+  { value: 'unit', text: 'linear in unit' },
 ]
 const steps = computed(() => [
-  { value: '', text: 'any value' },
+  { value: '', text: 'off' },
   ...[2, 3, 4, 6, 8, 12, 16, 24].map((n) => ({ value: `steps:${n}`, text: `${n} steps` })),
   ...(target.value && followsPitch(target.value.spec)
     ? scales.map((s, i) => ({ value: `scale:${i}`, text: s.name }))
@@ -89,32 +89,32 @@ function setRoot(root: number): void {
   >
     <span class="water-name">{{ modulator?.name }}</span>
     <label v-for="end in ['from', 'to'] as const" :key="end">
-      {{ end === 'from' ? 'at its lowest' : 'at its highest' }}
+      {{ end === 'from' ? 'minimum' : 'maximum' }}
       <TypedField
         class="w-21"
         :value="show(ends[end])"
-        :label="end === 'from' ? 'at its lowest' : 'at its highest'"
+        :label="end === 'from' ? 'minimum' : 'maximum'"
         :take="(text: string) => typeEnds(session, [id], end, text)"
       />
     </label>
     <ChoiceField
       v-if="isContinuous"
-      label="range"
-      tip="Floating: it moves along with the base. Fixed: it stays at its values. Pitch: it follows the note one-to-one"
+      label="Range"
+      tip="Follows base: the range moves with the base value. Absolute: it stays. Pitch: it follows the note one-to-one."
       :model-value="link.mode"
       :options="modes"
       @update:model-value="doc.edit('Change link mode', setLinkMode(id, $event))"
     />
     <ChoiceField
       v-if="link.mode !== 'pitch' && isContinuous && target.spec.law !== 'linear'"
-      label="way"
-      tip="Between its ends: even on the staff of the gauge, or even in its unit, as two times that swing in milliseconds"
+      label="Law"
+      tip="How the range is divided: as on the gauge, or linear in its unit"
       :model-value="link.law"
       :options="laws"
-      @update:model-value="doc.edit('Law of the link', updateLink(id, { law: $event }))"
+      @update:model-value="doc.edit('Change link law', updateLink(id, { law: $event }))"
     />
     <label v-if="link.mode === 'pitch'">
-      transposed
+      Transpose
       <ValueField
         class="w-15.5"
         :spec="linkSpecs.transpose"
@@ -132,8 +132,8 @@ function setRoot(root: number): void {
     /></label>
     <ChoiceField
       v-if="isContinuous"
-      label="stands on"
-      tip="Any value, even steps of the staff, or notes of a scale"
+      label="Quantise"
+      tip="Quantises the motion to steps or to a scale"
       :model-value="quantiseKey(link.quantise)"
       :options="steps"
       @update:model-value="
@@ -142,7 +142,7 @@ function setRoot(root: number): void {
     />
     <ChoiceField
       v-if="link.quantise?.to === 'scale'"
-      label="on"
+      label="Root"
       tip="Root of the scale"
       :model-value="link.quantise.root"
       :options="roots"
@@ -161,7 +161,7 @@ function setRoot(root: number): void {
     </template>
     <button
       class="small-button"
-      title="Shows it among all links"
+      title="Shows the link in the table of all links"
       @click="
         () => {
           screen.shownLink = id
@@ -169,7 +169,7 @@ function setRoot(root: number): void {
         }
       "
     >
-      In the table
+      In table
     </button>
     <button
       class="small-button"
@@ -186,8 +186,8 @@ function setRoot(root: number): void {
     <span
       v-if="monitoring.feedbackEdges.includes(id)"
       class="text-magenta"
-      title="What moves it is moved by it in turn"
-      >one block late: goes round in a circle</span
+      title="This modulator is moved by something that it moves"
+      >feedback: one block (2.7 ms) late</span
     >
     <!-- an amount, and whether it is on, are gauges: they can be moved by other modulators -->
     <div class="w-full"><GaugeRow :owner="id" param="amount" /><GaugeRow :owner="id" param="on" /></div>

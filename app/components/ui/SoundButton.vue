@@ -22,11 +22,11 @@ async function bring(): Promise<void> {
     if (read?.sound.long) throw new Error(sentenceOf('heldSound', 'the sound'))
     if (read) emit('taken', read.sound.hash, read.ref)
   } catch (error) {
-    doc.trouble = `“${file.name}” was not taken: ${sentence(error)}`
+    doc.trouble = `“${file.name}” was not imported: ${sentence(error)}`
   }
 }
 </script>
 
 <template>
-  <button class="small-button" :title="tip" @click="bring">Bring in a sound</button>
+  <button class="small-button" :title="tip" @click="bring">Import sound</button>
 </template>

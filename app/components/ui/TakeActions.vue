@@ -13,28 +13,28 @@ const sides = ['dry', 'wet'] as const
     <button
       class="small-button"
       :aria-pressed="monitoring.heardTake === `${take.id} ${side}`"
-      :aria-label="`Listen to ${take.name}, ${side}`"
+      :aria-label="`Play ${take.name}, ${side}`"
       @click="takes.hear(take, side)"
     >
-      hear {{ side }}
+      Play {{ side }}
     </button>
     <button
       class="small-button"
       :aria-label="`Keep ${take.name}, ${side}`"
       :title="
         side === 'dry'
-          ? 'On a new track, through the same chain'
-          : 'On a new track, as it came out of the chain'
+          ? 'Puts the dry take on a new track with the same chain'
+          : 'Puts the processed take on a new track'
       "
       @click="takes.keep(track, take, side)"
     >
-      keep {{ side }}
+      Keep {{ side }}
     </button>
   </template>
   <button
     class="small-button"
     :aria-label="`Remove ${take.name}`"
-    title="Undo brings it back"
+    title="Removes the take. Undo restores it."
     @click="takes.remove(track, take)"
   >
     ×

@@ -53,6 +53,8 @@ function keydown(e: KeyboardEvent): void {
   if (e.key !== 'Enter') return
   e.preventDefault()
   enter()
+  // the next key is a shortcut again
+  if (!wrong.value) (e.target as HTMLElement).blur()
 }
 </script>
 

@@ -4,6 +4,14 @@ import type { AudioData } from './audio'
 import type { Load } from './load'
 import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
 
+/** A time or a rate that is set either in its own unit or as a note length. */
+export interface TimePair {
+  /** The switch between the two. */
+  readonly sync: string
+  readonly free: string
+  readonly synced: string
+}
+
 export type EffectGroup = 'level' | 'filter' | 'dirt' | 'dynamics' | 'time' | 'space'
 
 /** What an effect is given for one block. Buffers are the engine's: write `out`, leave the rest alone. */
@@ -59,6 +67,8 @@ export type ParamValues<P> = { readonly [K in keyof P]: number }
 /** One effect set up for something; what is missing stands at its default. */
 export interface EffectPreset {
   readonly name: string
+  /** What it does to a sound, in a few words. */
+  readonly tip?: string
   readonly params: Readonly<Record<string, number>>
   readonly lanes?: Readonly<Record<string, readonly Readonly<Record<string, number>>[]>>
   readonly data?: Readonly<Record<string, unknown>>
@@ -86,6 +96,14 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   /** What people call it as well, or look for when they need it. */
   readonly also?: readonly string[]
   readonly params: P
+  /** Its parameters by what they are about, in the order in which they are shown; each is in one group. */
+  readonly groups?: readonly { readonly name: string; readonly gauges: readonly (keyof P & string)[] }[]
+  /** The parameters that are shown first; the others are one press away. All of them if it is missing. */
+  readonly main?: readonly (keyof P & string)[]
+  /** The parameters of a time that is set in its own unit or as a note length, if not the usual ones. */
+  readonly pair?: TimePair
+  /** Whether a parameter has an effect as the others are set; its gauge is hidden otherwise. */
+  readonly applies?: (param: string, value: (param: string) => number) => boolean
   readonly lanes?: LaneSpecs
   /** Whether another track may be its sidechain. */
   readonly sidechain?: boolean

@@ -16,22 +16,22 @@ export const allPass = defineEffect({
   name: 'All-pass',
   group: 'filter',
   load: { kB: 28, ns: 75 },
-  tip: 'Turns phase without changing level; many stages smear a hit',
+  tip: 'Shifts phase without changing the level; many stages smear a hit',
   also: ['phase shift', 'first principles'],
   params: {
-    order: choice('Order', ['first', 'second'], 0, 'Half a turn or a whole turn of phase per stage'),
+    order: choice('Order', ['first', 'second'], 0, 'Shifts the phase by 180° or 360° per stage'),
     frequency: hertz('Frequency', {
       min: 20,
       max: 20_000,
       default: 800,
-      tip: 'Where a stage has turned by half of its way',
+      tip: 'Frequency at which each stage has shifted by half',
     }),
     resonance: number('Resonance', {
       min: 0.3,
       max: 40,
       default: 0.7071,
       law: 'log',
-      tip: 'Q of second order: how suddenly it turns',
+      tip: 'Q of the second order: how steep the phase shift is',
     }),
     stages: number('Stages', {
       min: 1,
@@ -39,7 +39,7 @@ export const allPass = defineEffect({
       default: 1,
       law: 'log',
       glide: 0,
-      tip: 'How many follow each other; whole numbers',
+      tip: 'Number of stages in series',
     }),
   },
   tail: (v) =>

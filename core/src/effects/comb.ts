@@ -18,26 +18,26 @@ export const comb = defineEffect({
   name: 'Comb',
   group: 'filter',
   load: { kB: 158, ns: 175 },
-  tip: 'A tuned delay that rings: a pulse plucks it',
+  tip: 'A tuned delay that rings like a plucked string',
   also: ['tuned', 'resonator', 'karplus'],
   params: {
     frequency: hertz('Frequency', {
       min: LOWEST,
       max: 8000,
       default: 220,
-      tip: 'The note it is tuned to; type D3, or link pitch to it',
+      tip: 'Note it is tuned to. Type D3, or link a pitch to it',
     }),
     feedback: percent('Feedback', {
       min: -1,
       max: 1,
       default: 0.85,
-      tip: 'How long it rings; below zero only odd multiples',
+      tip: 'How long it rings; below 0 it rings in odd harmonics only',
     }),
     damping: hertz('Damping', {
       min: 200,
       max: 20_000,
       default: 9000,
-      tip: 'High-pass of what is lost each time round: lower is duller',
+      tip: 'Treble lost with each pass: lower is duller',
     }),
   },
   tail: (v) =>

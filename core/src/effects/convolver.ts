@@ -133,10 +133,10 @@ export const convolver = defineEffect({
   name: 'Convolver',
   group: 'space',
   load: { kB: 6000, ns: 2400 },
-  tip: 'The sound of a room or a thing, or of any imported sound',
+  tip: 'Puts the sound into a room, an object or any imported impulse response',
   also: ['impulse response', 'cabinet', 'reverb'],
   params: {
-    predelay: seconds('Predelay', { min: 0, max: 0.5, default: 0, tip: 'Before the response begins' }),
+    predelay: seconds('Pre-delay', { min: 0, max: 0.5, default: 0, tip: 'Time before the response starts' }),
     output: boost('Output', { min: -36, max: 24, default: 0, tip: 'Level of the response' }),
   },
   sound: true,
@@ -147,10 +147,10 @@ export const convolver = defineEffect({
       : (impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000) * impulseShape(data).stretch),
   presets: [
     { name: 'Cabin', params: { wet: 0.4 }, data: { impulse: 'cabin' } },
-    { name: 'Through a small speaker', params: { output: 0 }, data: { impulse: 'speaker' } },
+    { name: 'Small speaker', params: { output: 0 }, data: { impulse: 'speaker' } },
     { name: 'Spring under the deck', params: { wet: 0.35 }, data: { impulse: 'spring' } },
-    { name: 'Swell before it', params: { wet: 0.5 }, data: { impulse: 'swell' } },
-    { name: 'Hold, turned round', params: { wet: 0.45 }, data: { impulse: 'hold', reverse: true, end: 0.5 } },
+    { name: 'Reversed swell', params: { wet: 0.5 }, data: { impulse: 'swell' } },
+    { name: 'Hold, reversed', params: { wet: 0.45 }, data: { impulse: 'hold', reverse: true, end: 0.5 } },
     { name: 'Across a bottle', params: { wet: 0.7, output: -6 }, data: { impulse: 'bottle', stretch: 1.5 } },
   ],
   create: ({ sampleRate }) => {

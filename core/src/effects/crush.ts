@@ -13,7 +13,7 @@ const LATENCY = STEP_TAPS - 1
 const RING = 64
 
 /**
- * Fewer bits and fewer samples, with an uneven clock. The clock's ticks fall between samples: there the
+ * Reduces bit depth and sample rate, with an uneven clock. The clock's ticks fall between samples: there the
  * signal is read by a windowed sinc, and the step it then makes is band-limited. So nothing sounds but what
  * the lower rate itself folds and repeats. `smooth` filters that too: before the clock what would fold, after
  * it the steps.
@@ -24,28 +24,28 @@ export const crush = defineEffect({
   group: 'dirt',
   movesByItself: true,
   load: { kB: 175, ns: 580 },
-  tip: 'Fewer bits and fewer samples',
+  tip: 'Reduces bit depth and sample rate',
   also: ['bitcrush', 'bit crusher', 'decimate', 'sample rate reduction', 'lofi', 'lo-fi'],
   params: {
     bits: number('Bits', {
       min: 1,
       max: 16,
       default: 8,
-      tip: 'Steps of level, as a power of two; fractions are fine',
+      tip: 'Bit depth; fractions are possible',
     }),
     rate: hertz('Rate', {
       min: 100,
       max: 48_000,
       default: 12_000,
-      tip: 'Samples a second that are left; all of them at its end',
+      tip: 'Sample rate after reduction; off at the maximum',
     }),
-    jitter: percent('Jitter', { default: 0, tip: 'Unevenness of the clock' }),
-    smooth: toggle('Smooth', false, 'Filters before and after, so that little folds back'),
+    jitter: percent('Jitter', { default: 0, tip: 'Random variation of the sample clock' }),
+    smooth: toggle('Smooth', false, 'Filters before and after, which reduces aliasing'),
     quality: choice(
       'Quality',
       ['naive', 'clean'],
       1,
-      'Clean puts the steps between samples; naive on the next one, which adds tones of its own',
+      'Clean places the steps between samples; naive rounds them to the next one and adds aliases',
     ),
   },
   readouts: ['input'],
@@ -58,7 +58,7 @@ export const crush = defineEffect({
     { name: 'Ship’s radio', params: { bits: 7, rate: 8000, smooth: 1 } },
     { name: 'Twelve steps', params: { bits: 3.6, rate: 48_000 } },
     { name: 'Rusty clock', params: { bits: 10, rate: 5200, jitter: 0.6 } },
-    { name: 'Almost whole', params: { bits: 12, rate: 26_000 } },
+    { name: 'Almost clean', params: { bits: 12, rate: 26_000 } },
   ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)

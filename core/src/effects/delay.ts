@@ -30,10 +30,10 @@ const SHIFT_LONGEST = 0.034
 const SHIFT_RESTING = 0.015
 
 const params = {
-  sync: toggle('Sync', false, 'Take the time from a note length instead of milliseconds'),
+  sync: toggle('Sync', false, 'Sets the time as a note length'),
   time: seconds('Time', { min: 0.0005, max: 4, default: 0.25, tip: 'Delay time' }),
   length: beats('Length', { min: 1 / 16, max: 16, default: 0.75, tip: 'Delay time as a note length' }),
-  sides: choice('Sides', ['one time', 'two times'], 0, 'One time for both sides, or one each'),
+  sides: choice('Sides', ['linked', 'separate'], 0, 'Uses one delay time, or one for each side'),
   timeRight: seconds('Time, right', {
     min: 0.0005,
     max: 4,
@@ -46,29 +46,29 @@ const params = {
     default: 1,
     tip: 'Delay time of the right side as a note length',
   }),
-  feed: percent('Feed', { default: 1, tip: 'How much of the input enters: at 0 % the echoes go on alone' }),
+  feed: percent('Feed', { default: 1, tip: 'Input level; at 0 % only the existing echoes continue' }),
   feedback: percent('Feedback', {
     min: -1.2,
     max: 1.2,
     default: 0.35,
-    tip: 'How much comes round again; beyond 100 % it holds itself in the saturation',
+    tip: 'Share of the output that is fed back; above 100 % the saturation limits it',
   }),
   repeats: number('Repeats', {
     min: 0,
     max: 32,
     default: 0,
     glide: 0,
-    tip: 'At most so many echoes of a sound; 0 for as many as the feedback gives',
+    tip: 'Maximum number of echoes; 0 is unlimited',
   }),
   path: percent('Cross-feed', {
     default: 0,
-    tip: 'How much of each side goes round into the other: at 100 % echoes go from side to side',
+    tip: 'Feedback into the opposite side; 100 % is ping-pong',
   }),
   change: choice(
     'Change',
-    ['varispeed', 'cross-fade'],
+    ['bend pitch', 'crossfade'],
     0,
-    'What a changed time does: bend the pitch, or fade to the new place',
+    'What a change of time does: bends the pitch, or crossfades',
   ),
   lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
   highCut: hertz('High cut', {
@@ -81,37 +81,33 @@ const params = {
     min: 0,
     max: 30,
     default: 0,
-    tip: 'Drives the feedback path; its level stays the same',
+    tip: 'Saturation in the feedback path, level-compensated',
   }),
   diffusion: percent('Diffusion', {
     default: 0,
-    tip: 'Spreads each echo in time, the more the oftener it has gone round',
+    tip: 'Blurs the echoes, more with each repeat',
   }),
   pitch: semitones('Pitch', {
     min: -24,
     max: 24,
     default: 0,
-    tip: 'Shifts each echo against the one before; cents after the point',
+    tip: 'Pitch shift per echo; cents after the point',
   }),
   duck: decibel('Duck', {
     min: 0,
     max: 40,
     default: 0,
-    tip: 'How far the echoes step back while the input, or the sidechain, sounds',
+    tip: 'Reduces the echoes while the input or the sidechain is loud',
   }),
   release: seconds('Duck release', {
     min: 0.02,
     max: 2,
     default: 0.25,
-    tip: 'How long they take to come forward again',
+    tip: 'Time in which the echoes recover',
   }),
-  freeze: toggle(
-    'Freeze',
-    false,
-    'Nothing enters and nothing is lost: what is in the line goes round as it is',
-  ),
-  width: percent('Width', { max: 1.5, default: 1, tip: 'Width of the echoes: 0 % is mono' }),
-  trails: toggle('Trails', false, 'Switched off, the echoes ring out instead of falling silent'),
+  freeze: toggle('Freeze', false, 'Repeats the buffer unchanged and ignores new input'),
+  width: percent('Width', { max: 1.5, default: 1, tip: 'Stereo width of the echoes; 0 % is mono' }),
+  trails: toggle('Trails', false, 'Lets the echoes ring out when the effect is turned off'),
 }
 
 type Params = ParamBlocks<typeof params>
@@ -128,7 +124,7 @@ export const delay = defineEffect({
   group: 'time',
   spreads: true,
   load: { kB: 604, ns: 370, ring: LONGEST_DELAY },
-  tip: 'Echoes, free or in note lengths, filtered, saturated, spread and shifted each time round',
+  tip: 'Echoes in milliseconds or note lengths, with filters, saturation, diffusion and pitch in the feedback',
   also: ['echo', 'ping-pong', 'tape delay', 'slapback'],
   sidechain: true,
   trails: true,
@@ -147,6 +143,20 @@ export const delay = defineEffect({
       0.05
     )
   },
+  applies: (param, value) => {
+    const two = value('sides') >= 0.5
+    if (param === 'timeRight') return two && value('sync') < 0.5
+    if (param === 'lengthRight') return two && value('sync') >= 0.5
+    return param !== 'release' || value('duck') > 0
+  },
+  groups: [
+    { name: 'Time', gauges: ['sync', 'time', 'length', 'sides', 'timeRight', 'lengthRight', 'change'] },
+    { name: 'Feedback', gauges: ['feed', 'feedback', 'repeats', 'path', 'freeze', 'trails'] },
+    { name: 'Tone', gauges: ['lowCut', 'highCut', 'saturation', 'diffusion', 'pitch'] },
+    { name: 'Ducking', gauges: ['duck', 'release'] },
+    { name: 'Output', gauges: ['width'] },
+  ],
+  main: ['time', 'length', 'feedback', 'path', 'lowCut', 'highCut', 'pitch'],
   presets: [
     { name: 'Across the quay', params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 } },
     { name: 'Slap', params: { time: 0.095, feedback: 0.08, wet: 0.4 } },
@@ -156,7 +166,7 @@ export const delay = defineEffect({
     },
     { name: 'Metal tube', params: { time: 0.006, feedback: 0.8, wet: 0.5 } },
     {
-      name: 'Steps back for the voice',
+      name: 'Ducked by the voice',
       params: { sync: 1, length: 0.5, feedback: 0.55, duck: 18, release: 0.35, wet: 0.45 },
     },
     {

@@ -15,33 +15,33 @@ export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
 export const filterShapes = ['low-pass', 'band-pass', 'high-pass', 'notch'] as const
 
 const params = {
-  cutoff: hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: 'Corner or centre of the filter' }),
+  cutoff: hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: 'Corner or centre frequency' }),
   resonance: number('Resonance', {
     min: 0.3,
     max: 40,
     default: 0.7071,
     law: 'log',
-    tip: 'Q: height and narrowness of the peak',
+    tip: 'Q: height and width of the peak',
   }),
   shape: number('Shape', {
     min: 0,
     max: 3,
     default: 0,
-    tip: '0 low-pass, 1 band-pass, 2 high-pass, 3 notch, and all between',
+    tip: 'Morphs from low-pass through band-pass and high-pass to notch',
   }),
-  slope: choice('Slope', ['12 dB/oct', '24 dB/oct'], 0, 'Steepness: one stage or two'),
+  slope: choice('Slope', ['12 dB/oct', '24 dB/oct'], 0, 'Steepness of the filter'),
   drive: boost('Drive', {
     min: 0,
     max: 36,
     default: 0,
-    tip: 'Saturation inside the filter; 0 dB is perfectly linear',
+    tip: 'Saturation inside the filter; none at 0 dB',
   }),
   spread: percent('Spread', {
     min: -1,
     default: 0,
-    tip: 'Moves the cutoff apart, left down and right up, by up to an octave each',
+    tip: 'Moves the left cutoff down and the right one up, by up to an octave each',
   }),
-  output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Level after the filter' }),
+  output: boost('Output', { min: -24, max: 24, default: 0, tip: 'Output level' }),
 }
 
 type Params = ParamBlocks<typeof params>
@@ -58,7 +58,7 @@ export const filter = defineEffect({
   name: 'Filter',
   group: 'filter',
   load: { kB: 41, ns: 165 },
-  tip: 'Resonant filter whose shape glides low-pass, band-pass, high-pass, notch',
+  tip: 'Resonant filter that morphs between low-pass, band-pass, high-pass and notch',
   also: [
     'low-pass',
     'lowpass',
@@ -73,6 +73,11 @@ export const filter = defineEffect({
   ],
   params,
   tail: (v) => Math.max(0.1, (13.2 * v.resonance) / v.cutoff),
+  groups: [
+    { name: 'Tone', gauges: ['cutoff', 'resonance', 'shape', 'slope'] },
+    { name: 'Colour', gauges: ['drive', 'spread'] },
+    { name: 'Output', gauges: ['output'] },
+  ],
   presets: [
     { name: 'Below the water', params: { cutoff: 420, resonance: 1.1, slope: 1 } },
     { name: 'Telephone to shore', params: { cutoff: 1500, resonance: 1.6, shape: 1, output: 4 } },

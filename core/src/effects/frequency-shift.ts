@@ -20,7 +20,7 @@ export const frequencyShift = defineEffect({
   spreads: true,
   movesByItself: true,
   load: { kB: 300, ns: 600 },
-  tip: 'Moves all frequencies by as many hertz; fed back, spirals that climb or fall',
+  tip: 'Shifts all frequencies by the same number of hertz; with feedback they spiral',
   also: ['barber pole', 'ring', 'single sideband'],
   params: {
     shift: hertz('Shift', {
@@ -28,17 +28,27 @@ export const frequencyShift = defineEffect({
       max: 5000,
       default: 40,
       law: 'cube',
-      tip: 'By how much; fine around zero',
+      tip: 'Shift in hertz, finely resolved around zero',
     }),
-    way: choice('Way', ['as set', 'apart'], 0, 'Both sides alike, or the right side the other way'),
+    way: choice(
+      'Direction',
+      ['as set', 'apart'],
+      0,
+      'Shifts both sides alike, or the right side in the opposite direction',
+    ),
     feedback: percent('Feedback', {
       min: -0.98,
       max: 0.98,
       default: 0,
-      tip: 'How much goes round again, moved each time',
+      tip: 'Share that is fed back and shifted again',
     }),
-    time: seconds('Time', { min: 0, max: LONGEST, default: 0.06, tip: 'How long once round takes' }),
-    highCut: hertz('High cut', { min: 500, max: 20_000, default: 14_000, tip: 'Low-pass in the way round' }),
+    time: seconds('Time', { min: 0, max: LONGEST, default: 0.06, tip: 'Delay in the feedback path' }),
+    highCut: hertz('High cut', {
+      min: 500,
+      max: 20_000,
+      default: 14_000,
+      tip: 'Low-pass in the feedback path',
+    }),
   },
   tail: (v) =>
     0.6 + (Math.abs(v.feedback) > 0.001 ? ((v.time + 0.03) * -20) / log2(Math.abs(v.feedback)) : 0),

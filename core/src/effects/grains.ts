@@ -44,64 +44,64 @@ const COUNT = 0,
 
 const params = {
   from: choice(
-    'Of',
+    'Source',
     ['input', 'sound'],
     0,
-    'Grains of the last ten seconds of the input, or of a sound of the project',
+    'Takes grains from the last ten seconds of input, or from a sound',
   ),
   place: percent('Place', {
     default: 0.02,
-    tip: 'How far back in the input (100 % is 10 s), or where in the sound',
+    tip: 'Position: how far back in the input (100 % is 10 s), or in the sound',
   }),
-  scatter: percent('Scatter', { default: 0.03, tip: 'How far places depart from it' }),
+  scatter: percent('Scatter', { default: 0.03, tip: 'Random variation of the position' }),
   size: seconds('Size', { min: 0.005, max: 1, default: 0.09, tip: 'Length of a grain' }),
   by: choice(
-    'Density in',
-    ['grains a second', 'note length', 'overlap'],
+    'Density unit',
+    ['per second', 'note length', 'overlap'],
     2,
-    'What says how often a grain begins',
+    'Sets the density per second, as a note length or as an overlap',
   ),
-  rate: hertz('Density', { min: 0.5, max: 400, default: 22, tip: 'Grains a second' }),
+  rate: hertz('Density', { min: 0.5, max: 400, default: 22, tip: 'Grains per second' }),
   length: beats('Every', {
     min: 1 / 32,
     max: 4,
     default: 0.25,
-    tip: 'Time from grain to grain as a note length',
+    tip: 'Time between grains as a note length',
   }),
   overlap: number('Overlap', {
     min: 0.25,
     max: 32,
     default: 3,
     law: 'log',
-    tip: 'How many grains sound at once',
+    tip: 'Grains that sound at once',
   }),
-  unsteady: percent('Unsteady', { default: 0.3, tip: 'How much the time from grain to grain varies' }),
-  most: number('At most', {
+  unsteady: percent('Unsteady', { default: 0.3, tip: 'Random variation of the time between grains' }),
+  most: number('Max. grains', {
     min: 1,
     max: MOST,
     default: 32,
     glide: 0,
-    tip: 'Grains at once; beyond that none begins until one has ended',
+    tip: 'Maximum number of grains at once',
   }),
-  pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Shifts all grains' }),
+  pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Pitch of all grains' }),
   pitchScatter: semitones('Pitch scatter', {
     min: 0,
     max: 24,
     default: 0,
-    tip: 'How far pitches depart from it',
+    tip: 'Random variation of the pitch',
   }),
-  scale: choice('Scale', scales, 0, 'Where scattered pitches may fall'),
-  backwards: percent('Backwards', { default: 0, tip: 'Share of grains that run backwards' }),
-  pan: percent('Pan scatter', { default: 0.6, tip: 'How far grains lie from the middle' }),
-  level: percent('Level scatter', { default: 0.2, tip: 'How much quieter some grains are' }),
-  window: choice('Window', ['round', 'triangle', 'flat'], 0, 'Shape of a grain'),
+  scale: choice('Scale', scales, 0, 'Scale that scattered pitches snap to'),
+  backwards: percent('Backwards', { default: 0, tip: 'Share of grains that play backwards' }),
+  pan: percent('Pan scatter', { default: 0.6, tip: 'Random pan position' }),
+  level: percent('Level scatter', { default: 0.2, tip: 'Random level reduction' }),
+  window: choice('Window', ['round', 'triangle', 'flat'], 0, 'Window shape of a grain'),
   slope: percent('Slope', {
     min: -1,
     max: 1,
     default: 0,
-    tip: 'Moves its peak to the start or to the end',
+    tip: 'Moves the peak towards the start or the end',
   }),
-  freeze: toggle('Freeze', false, 'Nothing enters the buffer any more'),
+  freeze: toggle('Freeze', false, 'Stops recording into the buffer'),
 }
 
 type Params = ParamBlocks<typeof params>
@@ -118,7 +118,7 @@ export const grains = defineEffect({
   spreads: true,
   movesByItself: true,
   load: { kB: 96, ns: 900, ring: GRAIN_BUFFER + 2 },
-  tip: 'Clouds of short grains of what has come in, or of a sound',
+  tip: 'Clouds of short grains from recent input or from a sound',
   also: ['granular', 'cloud', 'texture'],
   sound: true,
   readouts: [
@@ -134,6 +134,18 @@ export const grains = defineEffect({
   prepare: () => {
     prepareBandLimited(FASTEST)
   },
+  applies: (param, value) => {
+    const by = ['rate', 'length', 'overlap'].indexOf(param)
+    return by < 0 || by === value('by')
+  },
+  groups: [
+    { name: 'Place', gauges: ['from', 'place', 'scatter', 'freeze'] },
+    { name: 'Grains', gauges: ['size', 'by', 'rate', 'length', 'overlap', 'unsteady', 'most'] },
+    { name: 'Pitch', gauges: ['pitch', 'pitchScatter', 'scale', 'backwards'] },
+    { name: 'Window', gauges: ['window', 'slope'] },
+    { name: 'Output', gauges: ['pan', 'level'] },
+  ],
+  main: ['place', 'scatter', 'size', 'rate', 'length', 'pitch'],
   presets: [
     {
       name: 'Fog over the water',

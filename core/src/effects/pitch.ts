@@ -27,7 +27,7 @@ export const pitch = defineEffect({
   group: 'time',
   movesByItself: true,
   load: { kB: 1100, ns: 1150 },
-  tip: 'Shifts pitch without changing time: quick for drums and voices, fine for chords',
+  tip: 'Shifts pitch without changing time; quick for drums and voices, fine for chords',
   also: ['transpose', 'octave', 'harmony', 'shimmer', 'formant shift'],
   readouts: ['cents', 'cents2'],
   params: {
@@ -35,42 +35,42 @@ export const pitch = defineEffect({
       'Quality',
       ['quick', 'fine'],
       0,
-      'Quick is spliced in time and comes 20 ms later; fine is a phase vocoder and comes 43 ms later',
+      'Quick splices in time (20 ms latency); fine is a phase vocoder (43 ms latency)',
     ),
     pitch: semitones('Pitch', {
       min: -24,
       max: 24,
       default: 7,
-      tip: 'Shift of the first voice; cents after the point',
+      tip: 'Pitch of the first voice; cents after the point',
     }),
     level: percent('Level', { default: 1, tip: 'Level of the first voice' }),
-    pan: pan('Pan', { tip: 'Place of the first voice' }),
+    pan: pan('Pan', { tip: 'Pan of the first voice' }),
     second: percent('Second', { default: 0, tip: 'Level of a second voice' }),
-    pitch2: semitones('Pitch, second', { min: -24, max: 24, default: -12, tip: 'Shift of the second voice' }),
-    pan2: pan('Pan, second', { tip: 'Place of the second voice' }),
+    pitch2: semitones('Pitch, second', { min: -24, max: 24, default: -12, tip: 'Pitch of the second voice' }),
+    pan2: pan('Pan, second', { tip: 'Pan of the second voice' }),
     delay: seconds('Delay', {
       min: 0,
       max: LONGEST_DELAY,
       default: 0,
-      tip: 'How much later the first voice comes',
+      tip: 'Delay of the first voice',
     }),
     delay2: seconds('Delay, second', {
       min: 0,
       max: LONGEST_DELAY,
       default: 0,
-      tip: 'How much later the second voice comes',
+      tip: 'Delay of the second voice',
     }),
     formants: choice(
       'Formants',
       ['with pitch', 'kept', 'moved'],
       0,
-      'Fine only: whether the colour goes with the pitch, stays, or moves on its own',
+      'Whether formants follow the pitch, stay, or shift on their own (fine only)',
     ),
     formant: semitones('Formant', {
       min: -12,
       max: 12,
       default: 0,
-      tip: 'How far the colour moves on its own',
+      tip: 'Shift of the formants',
     }),
   },
   latency: (sampleRate, v) => latencyOf(sampleRate, (v?.quality ?? 0) >= 0.5),
@@ -86,6 +86,17 @@ export const pitch = defineEffect({
   prepare: () => {
     prepareBandLimited(FASTEST)
   },
+  applies: (param, value) => {
+    if (param === 'pitch2' || param === 'pan2' || param === 'delay2') return value('second') > 0
+    if (param === 'formants') return value('quality') === 1
+    return param !== 'formant' || (value('quality') === 1 && value('formants') === 2)
+  },
+  groups: [
+    { name: 'First voice', gauges: ['pitch', 'level', 'pan', 'delay'] },
+    { name: 'Second voice', gauges: ['second', 'pitch2', 'pan2', 'delay2'] },
+    { name: 'Formants', gauges: ['formants', 'formant'] },
+    { name: 'Quality', gauges: ['quality'] },
+  ],
   presets: [
     { name: 'Fifth above', params: { pitch: 7, wet: 0.5 } },
     { name: 'Octave below, quick', params: { pitch: -12, wet: 0.6 } },

@@ -14,18 +14,23 @@ export const resonators = defineEffect({
   name: 'Resonators',
   group: 'filter',
   load: { kB: 1085, ns: 2000 },
-  tip: 'Up to eight tuned strings that the sound plucks',
+  tip: 'Up to eight tuned strings that the sound excites',
   also: ['chord', 'strings', 'tuned', 'modal'],
   params: {
-    transpose: semitones('Transpose', { min: -36, max: 36, default: 0, tip: 'Moves all notes together' }),
+    transpose: semitones('Transpose', { min: -36, max: 36, default: 0, tip: 'Transposes all notes' }),
     decay: seconds('Decay', {
       min: 0.02,
       max: 20,
       default: 1.2,
-      tip: 'RT60: time to fall by 60 dB, the same for every note',
+      tip: 'RT60: time to fall by 60 dB',
     }),
-    damping: hertz('Damping', { min: 200, max: 20_000, default: 7000, tip: 'Lower is duller' }),
-    spread: percent('Spread', { default: 0.5, tip: 'Lays the strings out between left and right' }),
+    damping: hertz('Damping', {
+      min: 200,
+      max: 20_000,
+      default: 7000,
+      tip: 'Treble damping: lower is duller',
+    }),
+    spread: percent('Spread', { default: 0.5, tip: 'Spreads the strings between left and right' }),
   },
   lanes: {
     voices: {
@@ -34,12 +39,12 @@ export const resonators = defineEffect({
       least: 1,
       most: MOST,
       params: {
-        note: note('Note', { min: 16, max: 108, default: 50, tip: 'What it is tuned to' }),
+        note: note('Note', { min: 16, max: 108, default: 50, tip: 'Note that the string is tuned to' }),
         gain: factor('Gain', {
           min: -1,
           max: 1,
           default: 0.5,
-          tip: 'How strongly it is heard; below zero upside down',
+          tip: 'Level of the string; negative values invert it',
         }),
       },
       initial: [50, 57, 62, 65].map((n) => ({ note: n })),

@@ -15,13 +15,13 @@ export const ring = defineEffect({
   spreads: true,
   movesByItself: true,
   load: { kB: 28, ns: 35 },
-  tip: 'Multiplies the sound by a wave or by another track',
+  tip: 'Multiplies the sound by a sine or another track',
   also: ['ring modulator', 'amplitude modulation'],
   sidechain: true,
   params: {
-    by: choice('By', ['sine', 'triangle', 'square', 'sidechain'], 0, 'What it is multiplied by'),
-    frequency: hertz('Frequency', { min: 0.1, max: 12_000, default: 220, tip: 'Of its own wave' }),
-    depth: percent('Depth', { default: 1, tip: 'From the sound as it is to sums and differences alone' }),
+    by: choice('By', ['sine', 'triangle', 'square', 'sidechain'], 0, 'Signal that it is multiplied by'),
+    frequency: hertz('Frequency', { min: 0.1, max: 12_000, default: 220, tip: 'Frequency of the sine' }),
+    depth: percent('Depth', { default: 1, tip: 'From the unchanged sound to full ring modulation' }),
   },
   presets: [
     { name: 'Bell buoy', params: { frequency: 413, depth: 1 } },

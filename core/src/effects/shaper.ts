@@ -34,23 +34,23 @@ export const shaper = defineEffect({
   name: 'Shaper',
   group: 'dirt',
   load: { kB: 142, ns: 850 },
-  tip: 'A transfer curve drawn by hand',
+  tip: 'Distorts the sound by a transfer curve that you draw',
   also: ['waveshaper', 'transfer curve', 'distortion', 'clip'],
   params: {
-    gain: boost('Gain', { min: -24, max: 48, default: 6, tip: 'Gain into the curve' }),
+    gain: boost('Gain', { min: -24, max: 48, default: 6, tip: 'Input gain' }),
     offset: amount('Offset', {
       min: -1,
       max: 1,
       default: 0,
-      tip: 'Moves the signal along the curve; adds even harmonics',
+      tip: 'Shifts the signal on the curve; adds even harmonics',
     }),
     mirror: toggle('Mirror', false, 'The lower half is the upper one turned round: odd harmonics alone'),
-    output: boost('Output', { min: -36, max: 24, default: -3, tip: 'Level after the curve' }),
+    output: boost('Output', { min: -36, max: 24, default: -3, tip: 'Output level' }),
     quality: choice(
       'Quality',
       ['naive', '2 ×', '4 ×', '8 ×', '16 ×'],
       3,
-      'Oversampling around the curve; naive lets aliases through',
+      'Oversampling; naive has none and lets aliases through',
     ),
   },
   readouts: ['input'],
@@ -82,7 +82,7 @@ export const shaper = defineEffect({
       },
     },
     {
-      name: 'Dead middle',
+      name: 'Dead zone',
       params: { gain: 9, output: -3, mirror: 1 },
       data: {
         points: [

@@ -16,67 +16,78 @@ const NEAR = FAST_REACH + 8
 type Params = ParamBlocks<typeof params>
 
 const params = {
-  by: choice('Gate', ['steps', 'notes', 'hold only'], 0, 'What opens it; Hold always does'),
+  by: choice(
+    'Gate',
+    ['steps', 'notes', 'hold only'],
+    0,
+    'What opens the gate: the step row, notes, or Hold alone. Hold always opens it',
+  ),
   hold: percent('Hold', {
     default: 0,
     glide: 0,
-    tip: 'Open while it is above half: a key, a pedal, a modulator',
+    first: 'whole',
+    tip: 'Opens the gate while above 50 %. Link a key, a pedal or a modulator',
   }),
-  latch: toggle('Latch', false, 'Hold opens and closes in turn each time it is pressed'),
+  latch: toggle('Latch', false, 'Each press of Hold toggles the gate'),
   quantise: beats('Quantise', {
     min: 0,
     max: 4,
     default: 0,
     law: 'square',
-    tip: 'Hold waits for the next multiple of this length; 0 for at once',
+    tip: 'Delays Hold to the next multiple of this length; 0 is off',
   }),
-  stepLength: beats('Step', { min: 1 / 16, max: 4, default: 0.5, tip: 'Length of one step of the row' }),
-  repeat: toggle('Repeat', true, 'Off, nothing is repeated while speed still acts'),
-  sync: toggle('Sync', true, 'Take the slice from a note length instead of milliseconds'),
+  stepLength: beats('Step', { min: 1 / 16, max: 4, default: 0.5, tip: 'Length of one step of the gate row' }),
+  repeat: toggle('Repeat', true, 'Repeats the slice; when off, only the speed acts'),
+  sync: toggle('Sync', true, 'Sets the slice as a note length'),
   slice: seconds('Slice', {
     min: 0,
     max: 4,
     default: 0.12,
-    tip: 'Length of the slice; 0 switches repeating off',
+    tip: 'Length of the slice; 0 repeats nothing',
   }),
-  sliceLength: beats('Slice length', {
+  sliceLength: beats('Slice (note)', {
     min: 1 / 64,
     max: 4,
     default: 0.25,
     tip: 'Length of the slice as a note length',
   }),
   take: choice(
-    'Repeat what',
-    ['is coming', 'just was'],
+    'Capture',
+    ['next', 'previous'],
     0,
-    'The slice that begins with the gate, or that which ended there',
+    'Captures the slice after the gate opens, or the one before it',
   ),
-  anew: choice('Begins anew', ['with the gate', 'with each step', 'never'], 0, 'When a new slice is taken'),
-  back: percent('Return', { default: 1, tip: 'How loud each pass is against the one before' }),
+  anew: choice('Recapture', ['with the gate', 'with each step', 'never'], 0, 'When a new slice is captured'),
+  back: percent('Repeat level', { default: 1, tip: 'Level of each pass relative to the one before' }),
   times: number('Times', {
     min: 0,
     max: 64,
     default: 0,
     glide: 0,
-    tip: 'At most so many passes; 0 for as long as the gate is open',
+    tip: 'Maximum number of passes; 0 is unlimited',
   }),
-  point: percent('Return point', {
+  point: percent('Slow down each pass', {
     default: 0,
-    tip: 'Before the speed (0 %), or after it (100 %): then each pass is at a higher power of the speed',
+    tip: 'Feeds back before the speed (0 %) or after it (100 %), where each pass is slowed or sped up again',
   }),
-  speed: factor('Speed', { min: -4, max: 4, default: 1, tip: '½ is an octave down, below 0 is backwards' }),
-  pitch: semitones('Pitch each', {
+  speed: factor('Speed', {
+    min: -4,
+    max: 4,
+    default: 1,
+    tip: 'Playback speed: ½ is an octave down, negative values play backwards',
+  }),
+  pitch: semitones('Pitch per pass', {
     min: -12,
     max: 12,
     default: 0,
-    tip: 'Each pass is shifted against the one before',
+    tip: 'Pitch shift of each pass',
   }),
-  dull: percent('Duller each', { default: 0, tip: 'Each pass loses some of its treble' }),
-  fade: seconds('Cross-fade', {
+  dull: percent('Damping per pass', { default: 0, tip: 'Treble lost with each pass' }),
+  fade: seconds('Crossfade', {
     min: 0.0005,
     max: 0.1,
     default: 0.006,
-    tip: 'From pass to pass, and into and out of the gate',
+    tip: 'Fade between passes, and at the edges of the gate',
   }),
 }
 
@@ -91,7 +102,7 @@ export const stutter = defineEffect({
   name: 'Stutter',
   group: 'time',
   load: { kB: 180, ns: 230, ring: LONGEST },
-  tip: 'Repeats slices while its gate is open: at half speed, backwards, slower with each pass',
+  tip: 'Repeats slices while its gate is open, at any speed or backwards',
   also: ['glitch', 'repeat', 'gated repeater', 'reverse', 'slice'],
   notes: true,
   readouts: ['open', 'start', 'slice', 'place', 'speed', 'pass', 'step'],
@@ -104,10 +115,15 @@ export const stutter = defineEffect({
       least: 1,
       most: 64,
       params: {
-        on: toggle('Open', false, 'Whether the gate is open for this step'),
-        slice: ratio('Slice', { min: 1 / 8, max: 8, default: 1, tip: 'Factor on the slice in this step' }),
-        speed: factor('Speed', { min: -4, max: 4, default: 1, tip: 'Factor on the speed in this step' }),
-        chance: percent('Chance', { default: 1, tip: 'How often it opens' }),
+        on: toggle('Open', false, 'Opens the gate for this step'),
+        slice: ratio('Slice', {
+          min: 1 / 8,
+          max: 8,
+          default: 1,
+          tip: 'Factor for the slice length in this step',
+        }),
+        speed: factor('Speed', { min: -4, max: 4, default: 1, tip: 'Factor for the speed in this step' }),
+        chance: percent('Chance', { default: 1, tip: 'Probability that the step plays' }),
       },
       initial: [0, 0, 0, 1, 0, 0, 1, 0].map((on) => ({ on })),
     },
@@ -118,6 +134,14 @@ export const stutter = defineEffect({
   prepare: () => {
     prepareBandLimited(FASTEST)
   },
+  pair: { sync: 'sync', free: 'slice', synced: 'sliceLength' },
+  groups: [
+    { name: 'Gate', gauges: ['by', 'hold', 'latch', 'quantise', 'stepLength'] },
+    { name: 'Repeat', gauges: ['repeat', 'sync', 'slice', 'sliceLength', 'take', 'anew', 'times'] },
+    { name: 'Each pass', gauges: ['back', 'point', 'pitch', 'dull'] },
+    { name: 'Output', gauges: ['speed', 'fade'] },
+  ],
+  main: ['by', 'hold', 'slice', 'sliceLength', 'speed', 'back', 'pitch'],
   presets: [
     {
       name: 'Half-speed stutter',
@@ -127,7 +151,7 @@ export const stutter = defineEffect({
     { name: 'Reverse stutter', params: { speed: -1, sliceLength: 0.5, take: 1 } },
     { name: 'Slower with each pass', params: { speed: 0.84, point: 1, sliceLength: 0.25, back: 0.97 } },
     { name: 'Thirty-seconds, falling', params: { sliceLength: 0.125, back: 0.86, dull: 0.25 } },
-    { name: 'Pre-drop, to be held', params: { by: 2, sliceLength: 0.25, quantise: 0.5, take: 1, pitch: 1 } },
+    { name: 'Pre-drop, by Hold', params: { by: 2, sliceLength: 0.25, quantise: 0.5, take: 1, pitch: 1 } },
     { name: 'Grain of a snare', params: { sync: 0, slice: 0.023, fade: 0.002 } },
   ],
   create: ({ sampleRate, seed }) => new StutterProcessor(sampleRate, seed),

@@ -30,34 +30,34 @@ const SHIFT_LONGEST = 0.034
 const SHIFT_RESTING = 0.015
 
 const params = {
-  sync: toggle('Sync', true, 'Take the whole from a note length instead of seconds'),
-  time: seconds('Whole', { min: 0.01, max: 20, default: 1, tip: 'Time of all taps together' }),
-  length: beats('Whole length', {
+  sync: toggle('Sync', true, 'Sets the total time as a note length'),
+  time: seconds('Total time', { min: 0.01, max: 20, default: 1, tip: 'Time from the first tap to the last' }),
+  length: beats('Total time (note)', {
     min: 1 / 8,
     max: 16,
     default: 2,
-    tip: 'Time of all taps together as a note length',
+    tip: 'Time from the first tap to the last, as a note length',
   }),
-  law: choice('Spacing', spacingLaws, 0, 'How the taps stand in the whole'),
-  bend: percent('Bend', { min: -1, max: 1, default: 0.5, tip: 'How far the spacing departs from even' }),
-  spread: percent('Spread', { default: 1, tip: 'How far from the middle the places of the taps reach' }),
-  feed: percent('Feed', { default: 1, tip: 'How much of the input enters' }),
+  law: choice('Spacing', spacingLaws, 0, 'How the taps are spaced'),
+  bend: percent('Bend', { min: -1, max: 1, default: 0.5, tip: 'Deviation from even spacing' }),
+  spread: percent('Spread', { default: 1, tip: 'Stereo spread of the taps' }),
+  feed: percent('Feed', { default: 1, tip: 'Input level' }),
   feedback: percent('Feedback', {
     min: -1.1,
     max: 1.1,
     default: 0,
-    tip: 'How much comes round again; stable at 95 % whatever the taps do',
+    tip: 'Share that is fed back; stable up to 95 %',
   }),
-  from: number('Round from', {
+  from: number('Feedback tap', {
     min: 0,
     max: MOST,
     default: 0,
     glide: 0,
-    tip: 'The tap that comes round; 0 for all of them',
+    tip: 'Tap that is fed back; 0 is all of them',
   }),
-  lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the way round' }),
-  highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the way round' }),
-  saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives the way round' }),
+  lowCut: hertz('Low cut', { min: 20, max: 2000, default: 60, tip: 'High-pass in the feedback path' }),
+  highCut: hertz('High cut', { min: 500, max: 20_000, default: 9000, tip: 'Low-pass in the feedback path' }),
+  saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Saturation in the feedback path' }),
 }
 
 type Params = ParamBlocks<typeof params>
@@ -69,7 +69,7 @@ export const taps = defineEffect({
   group: 'time',
   spreads: true,
   load: { kB: 3725, ns: 3500, ring: LONGEST },
-  tip: 'Up to 24 echoes, each with its own level, place, filter, comb and pitch',
+  tip: 'Up to 24 echoes, each with its own level, pan, filter, comb and pitch',
   also: ['multitap', 'multi-tap', 'cloud', 'delay'],
   readouts: ['whole'],
   params,
@@ -81,23 +81,28 @@ export const taps = defineEffect({
       most: MOST,
       solo: true,
       params: {
-        on: toggle('On', true, 'Whether it is heard'),
-        time: percent('Place', { default: 0.5, tip: 'Place in the whole, where the spacing is as drawn' }),
-        level: gain('Level', { min: -60, max: 6, default: 0, tip: 'How loud it is' }),
-        polarity: toggle('Upside down', false, 'Turns it upside down'),
-        pan: pan('Pan', { tip: 'Between left and right' }),
+        on: toggle('On', true, 'Turns the tap on or off'),
+        time: percent('Place', { default: 0.5, tip: 'Position in the total time (spacing “drawn” only)' }),
+        level: gain('Level', { min: -60, max: 6, default: 0, tip: 'Level of the tap' }),
+        polarity: toggle('Upside down', false, 'Inverts the polarity of the tap'),
+        pan: pan('Pan', { tip: 'Pan position of the tap' }),
         filter: choice(
           'Filter',
           ['off', 'low-pass', 'band-pass', 'high-pass', 'notch'],
           0,
-          'What it is filtered by',
+          'Filter type of the tap',
         ),
-        cutoff: hertz('Cutoff', { min: 40, max: 18_000, default: 1200, tip: 'Frequency of its filter' }),
-        resonance: percent('Resonance', { default: 0.2, tip: 'Resonance of its filter' }),
-        comb: percent('Comb', { default: 0, tip: 'How much it rings in a note' }),
-        note: note('Comb note', { min: 24, max: 96, default: 50, tip: 'The note it rings in' }),
-        odd: toggle('Comb hollow', false, 'Only odd partials ring'),
-        pitch: semitones('Pitch', { min: -24, max: 24, default: 0, tip: 'Shifts it; cents after the point' }),
+        cutoff: hertz('Cutoff', { min: 40, max: 18_000, default: 1200, tip: 'Cutoff of the tap’s filter' }),
+        resonance: percent('Resonance', { default: 0.2, tip: 'Resonance of the tap’s filter' }),
+        comb: percent('Comb', { default: 0, tip: 'Amount of comb resonance' }),
+        note: note('Comb note', { min: 24, max: 96, default: 50, tip: 'Note of the comb' }),
+        odd: toggle('Comb hollow', false, 'Limits the comb to odd harmonics'),
+        pitch: semitones('Pitch', {
+          min: -24,
+          max: 24,
+          default: 0,
+          tip: 'Pitch of the tap; cents after the point',
+        }),
       },
       initial: [0, -3, -6, -9, -12, -15].map((level, k) => ({
         level,
@@ -112,6 +117,13 @@ export const taps = defineEffect({
     return 2.5 + time * (1 + (fb >= 0.999 ? Infinity : fb > 0.001 ? -20 / log2(fb) : 0))
   },
   gain: (v) => 30 - 6.02 * log2(Math.max(0.02, 1 - Math.abs(v.feedback))),
+  groups: [
+    { name: 'Time', gauges: ['sync', 'time', 'length', 'law', 'bend'] },
+    { name: 'Feedback', gauges: ['feed', 'feedback', 'from'] },
+    { name: 'Tone', gauges: ['lowCut', 'highCut', 'saturation'] },
+    { name: 'Output', gauges: ['spread'] },
+  ],
+  main: ['time', 'length', 'law', 'bend', 'feedback', 'spread'],
   presets: [
     {
       name: 'Cloud of taps',

@@ -12,13 +12,13 @@ export const transient = defineEffect({
   name: 'Transient',
   group: 'dynamics',
   load: { kB: 28, ns: 140 },
-  tip: 'More or less attack, more or less sustain, at any level',
+  tip: 'Raises or lowers attack and sustain, independent of level',
   also: ['attack', 'punch', 'sustain'],
   readouts: ['gain change'],
   params: {
-    attack: decibel('Attack', { min: -24, max: 24, default: 6, tip: 'Level of beginnings' }),
-    sustain: decibel('Sustain', { min: -24, max: 24, default: 0, tip: 'Level of what rings after them' }),
-    length: seconds('Length', { min: 0.005, max: 0.3, default: 0.04, tip: 'How long a beginning lasts' }),
+    attack: decibel('Attack', { min: -24, max: 24, default: 6, tip: 'Level of attacks' }),
+    sustain: decibel('Sustain', { min: -24, max: 24, default: 0, tip: 'Level of the sustain after attacks' }),
+    length: seconds('Length', { min: 0.005, max: 0.3, default: 0.04, tip: 'Length of an attack' }),
   },
   tail: (v) => 50 * v.length,
   presets: [

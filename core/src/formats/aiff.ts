@@ -88,7 +88,7 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
   const there = Math.min(sound.bytes, fileSize - sound.at)
   if (wanted > there)
     throw new AudioFormatError(
-      `This AIFF file is cut short: it promises ${wanted} bytes of sound and has ${Math.max(0, there)}.`,
+      `This AIFF file is truncated: it should have ${wanted} bytes of sound but has ${Math.max(0, there)}.`,
       sound.at,
     )
   return {
@@ -110,7 +110,7 @@ function encodingOf(type: string, bits: number, at: number): Encoding {
   const bytes = Math.ceil(bits / 8)
   const of = (read: Encoding['read'] | undefined, size: number): Encoding => {
     if (!read || bits < 1)
-      throw new AudioFormatError(`This AIFF file has ${bits} bits a sample, which cannot be read.`, at)
+      throw new AudioFormatError(`This AIFF file has ${bits} bits per sample, which is not supported.`, at)
     return { bytes: size, read }
   }
   switch (type) {
@@ -133,7 +133,7 @@ function encodingOf(type: string, bits: number, at: number): Encoding {
       return of((v, k) => v.getFloat64(k), 8)
     default:
       throw new AudioFormatError(
-        `This AIFF file holds compressed sound (type “${type.replace(/[^ -~]/g, '?')}”), which cannot be read. Save it as PCM.`,
+        `This AIFF file is compressed (type “${type.replace(/[^ -~]/g, '?')}”), which is not supported. Save it as PCM.`,
         at,
       )
   }

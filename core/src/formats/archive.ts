@@ -97,11 +97,11 @@ export async function readArchive(
       }
       await each(entry.filename, read)
     }
-    if (first) throw new ArchiveError('This zip file is empty, so it is no archive of Oleaje.')
+    if (first) throw new ArchiveError('This zip file is empty, so it is not an Oleaje archive.')
   } catch (error) {
     if (error instanceof Error && error.name === 'ArchiveError') throw error
     throw new ArchiveError(
-      `This archive is damaged and was read only as far as that: ${error instanceof Error ? error.message : String(error)}`,
+      `This archive is damaged and was read only up to this point: ${error instanceof Error ? error.message : String(error)}`,
     )
   } finally {
     await zip.close()

@@ -43,12 +43,12 @@ export function checkLength(frames: number, rate: number, channels: number, most
 
 /** @throws AudioFormatError for channels and rates that are not taken; `kind` is what the file is called */
 export function checkSound(kind: string, channels: number, rate: number, at: number): void {
-  if (channels === 0) throw new AudioFormatError(`This ${kind} file says that it has no channels.`, at)
+  if (channels === 0) throw new AudioFormatError(`This ${kind} file has no channels.`, at)
   if (channels > limits.channels.most)
     throw new AudioFormatError(sentenceOf('channels', `${kind} file has ${channels}`), at)
   if (!(rate >= limits.lowestRate.most && rate <= limits.highestRate.most))
     throw new AudioFormatError(
-      sentenceOf('highestRate', `${kind} file says that its sample rate is ${Math.round(rate)}`),
+      sentenceOf('highestRate', `${kind} file has a sample rate of ${Math.round(rate)}`),
       at,
     )
 }

@@ -57,7 +57,7 @@ export async function writeBundle(bundle: Bundle): Promise<Uint8Array<ArrayBuffe
 export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => void): Promise<void> {
   for (const [hash, ref] of Object.entries(bundle.project.audio))
     if (!bundle.audio.has(hash))
-      throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would not be whole.`)
+      throw new BundleError(`The sound “${ref.name || hash}” is missing, so the bundle would be incomplete.`)
   const { project, audio } = await underTrueNames(bundle)
   const zip = new ZipWriter(new BytesTold(write), {
     lastModDate: MADE,
@@ -120,7 +120,7 @@ export async function readBundle(
   })
   let room = most.unpacked
   const take = async (entry: FileEntry): Promise<Uint8Array> => {
-    if (entry.encrypted) throw new BundleError('This bundle is locked with a password, and cannot be opened.')
+    if (entry.encrypted) throw new BundleError('This bundle is protected by a password and cannot be opened.')
     const parts: Uint8Array[] = []
     await entry.getData(
       new BytesTold((part) => {
@@ -171,9 +171,7 @@ export async function readBundle(
       samples -= bytesOf(sound.channels[0]?.length ?? 0, sound.channels.length)
       const name = await audioHash(sound)
       if (name !== hash && !(isFormerName(hash) && formerNames(sound).includes(hash)))
-        throw new BundleError(
-          `The sound “${ref.name}” in this bundle is another than the one that the project names.`,
-        )
+        throw new BundleError(`The sound “${ref.name}” in this bundle does not match the project.`)
       names.set(hash, name)
       audio.set(hash, sound)
     }

@@ -70,16 +70,16 @@ export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGene
     if (samplesDecoded === 0 || channelData.length === 0) return []
     checkSound(kind, channelData.length, decoded.sampleRate, 0)
     if (frames > 0 && decoded.sampleRate !== sampleRate)
-      throw new AudioFormatError(`This ${kind} file changes its sample rate on the way.`)
+      throw new AudioFormatError(`This ${kind} file changes its sample rate.`)
     if (frames > 0 && channelData.length !== channelCount)
-      throw new AudioFormatError(`This ${kind} file changes how many channels it has on the way.`)
+      throw new AudioFormatError(`This ${kind} file changes its number of channels.`)
     ;({ sampleRate } = decoded)
     channelCount = channelData.length
     frames += samplesDecoded
     // how long it is shows only as it is decoded
     if (frames / sampleRate > limits.soundLength.most)
       throw new AudioFormatError(
-        `This ${kind} file is longer than ${limits.soundLength.most / 3600} hours. Cut out the part you want first.`,
+        `This ${kind} file is longer than ${limits.soundLength.most / 3600} hours. Trim it first.`,
       )
     return [{ sampleRate, channels: channelData.map((c) => c.slice(0, samplesDecoded)) }]
   }
@@ -110,7 +110,7 @@ export async function* compressedPieces(file: ByteSource, kind: Kind): AsyncGene
       /* gone anyhow */
     }
   }
-  if (frames === 0) throw new AudioFormatError(`This ${kind} file has no sound in it that can be decoded.`)
+  if (frames === 0) throw new AudioFormatError(`This ${kind} file contains no sound that can be decoded.`)
   const fault = check.fault(frames) ?? (faults > 0 ? 'a part of it cannot be decoded.' : undefined)
   if (fault) throw new AudioFormatError(`This ${kind} file is damaged: ${fault}`)
 }

@@ -50,12 +50,14 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
   try {
     data = parseMidi(bytes)
   } catch {
-    throw new MidiFileError('it is not a Standard MIDI File, or is cut off.')
+    throw new MidiFileError('it is not a Standard MIDI File, or it is truncated.')
   }
   const { format, ticksPerBeat } = data.header
   if (format === 2)
-    throw new MidiFileError('it is of type 2, whose tracks do not play together; types 0 and 1 can be read.')
-  if (!ticksPerBeat) throw new MidiFileError('its times are in frames of film (SMPTE), not in beats.')
+    throw new MidiFileError(
+      'it is of type 2, whose tracks do not play together. Types 0 and 1 can be imported.',
+    )
+  if (!ticksPerBeat) throw new MidiFileError('its times are in SMPTE frames, not in beats.')
   const tempos: number[] = []
   let beatsPerBar: number | null = null
   let length = 0
@@ -172,7 +174,8 @@ function thinned(points: NoteLine['bend']): NoteLine['bend'] {
  */
 function checkLengths(bytes: Uint8Array): void {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  const damaged = (): MidiFileError => new MidiFileError('it is not a Standard MIDI File, or is cut off.')
+  const damaged = (): MidiFileError =>
+    new MidiFileError('it is not a Standard MIDI File, or it is truncated.')
   let at = 0
   while (at + 8 <= bytes.length) {
     const isTrack = view.getUint32(at) === 0x4d54_726b

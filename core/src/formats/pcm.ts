@@ -30,7 +30,7 @@ export function decodePcm(sound: PcmSound, bytes: Uint8Array, first = 0): Float3
       const x = Math.fround(read(view, at))
       if (!Number.isFinite(x))
         throw new AudioFormatError(
-          `This ${sound.kind} file has samples that are not numbers here, the first at ${(((first + i) / sound.frames) * 100).toFixed(0)} % of its length.`,
+          `This ${sound.kind} file has invalid samples, the first at ${(((first + i) / sound.frames) * 100).toFixed(0)} % of its length.`,
           sound.at + first * channelCount * step + at,
         )
       out[i] = x

@@ -23,7 +23,7 @@ export function wavHeader(o: {
   const frameBytes = (o.channels * o.depth) / 8
   const bytes = o.frames * frameBytes
   if (bytes + HEADER_BYTES > 0xffffffff)
-    throw new RangeError('A WAV file can hold 4 GiB at most; render a shorter range or fewer bits.')
+    throw new RangeError('A WAV file holds at most 4 GiB. Render a shorter range or a lower bit depth.')
   const header = new Uint8Array(HEADER_BYTES)
   const view = new DataView(header.buffer)
   const tag = (at: number, text: string) => {
@@ -162,7 +162,7 @@ export function* findWav(fileSize: number): AskingParser<PcmSound> {
       const said = size === UNKNOWN && long !== undefined ? long : isStreamed ? there : size
       if (said > there)
         throw new AudioFormatError(
-          `This WAV file is cut short: it promises ${said} bytes of sound and has ${there}.`,
+          `This WAV file is truncated: it should have ${said} bytes of sound but has ${there}.`,
           at,
         )
       const bytes = Math.ceil(bits / 8)
@@ -206,15 +206,12 @@ function readFormat(chunk: DataView, size: number, at: number): Format {
     if (size < 40 || chunk.byteLength < 48)
       throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
     if (SUBFORMAT.some((b, i) => chunk.getUint8(34 + i) !== b))
-      throw new AudioFormatError(
-        'This WAV file holds sound of a kind of its own, which cannot be read. Save it as PCM.',
-        at,
-      )
+      throw new AudioFormatError('This WAV file has an unknown format. Save it as PCM.', at)
     code = chunk.getUint16(32, true)
   }
   if (code !== PCM && code !== FLOAT)
     throw new AudioFormatError(
-      `This WAV file holds compressed sound (format ${code}), which cannot be read. Save it as PCM.`,
+      `This WAV file is compressed (format ${code}), which is not supported. Save it as PCM.`,
       at,
     )
   const isFloat = code === FLOAT
@@ -226,11 +223,11 @@ function readFormat(chunk: DataView, size: number, at: number): Format {
   ]
   checkSound('WAV', channels, rate, at)
   if (isFloat ? bits !== 32 && bits !== 64 : bits < 8 || bits > 32)
-    throw new AudioFormatError(`This WAV file has ${bits} bits a sample, which cannot be read.`, at)
+    throw new AudioFormatError(`This WAV file has ${bits} bits per sample, which is not supported.`, at)
   const wanted = channels * Math.ceil(bits / 8)
   if (frame !== wanted)
     throw new AudioFormatError(
-      `This WAV file is broken: it says that its frames have ${frame} bytes, where its format makes ${wanted}.`,
+      `This WAV file is damaged: its frames have ${frame} bytes, but its format needs ${wanted}.`,
       at,
     )
   return { isFloat, channels, rate, bits }

@@ -111,7 +111,7 @@ export class FlacCheck implements WholeCheck {
     if (view.byteLength < 42 || view.getUint32(0) !== 0x664c6143) return undefined
     const said = (view.getUint8(21) & 15) * 2 ** 32 + view.getUint32(22)
     if (said === 0 || frames === said) return undefined
-    return `it says that it has ${said} frames of sound, and ${frames} can be read.`
+    return `it should have ${said} frames of sound, but ${frames} can be read.`
   }
 }
 
@@ -132,7 +132,7 @@ export class Mp3Check implements WholeCheck {
   fault(frames: number): string | undefined {
     const said = framesSaid(this.head.view)
     return said !== undefined && frames < said - MP3_SLACK
-      ? `it says that it has ${said} frames of sound, and ${frames} can be read.`
+      ? `it should have ${said} frames of sound, but ${frames} can be read.`
       : undefined
   }
 }

@@ -18,7 +18,7 @@ export const combinations = [
 const LONGEST = 8
 
 /**
- * Two modulators made into one, kept within 0…1. Gate: the first while the second is above the level, else
+ * Combines two modulators, kept within 0…1. Gate: the first while the second is above the level, else
  * nothing. Sample and hold: the first as it was when the second last rose through the level. Quantise and
  * delay work on the first.
  */
@@ -26,16 +26,19 @@ export const combine = defineModulator({
   id: 'combine',
   name: 'Combine',
   load: { kB: 44, ns: 40, ring: LONGEST },
-  tip: 'Two modulators made into one',
+  tip: 'Combines two modulators into one',
   outputs: ['result'],
   inputs: ['first', 'second'],
   params: {
-    how: choice('How', combinations, 1, 'What is made of the two'),
-    first: percent('First', { min: -1, default: 1, tip: 'Share of the first' }),
-    second: percent('Second', { min: -1, default: 1, tip: 'Share of the second' }),
-    level: percent('Level', { default: 0.5, tip: 'Where the second opens the gate or takes a sample' }),
-    steps: number('Steps', { min: 2, max: 64, default: 4, tip: 'Levels that quantising leaves' }),
-    time: seconds('Delay', { min: 0, max: LONGEST, default: 0.25, tip: 'How much later the first comes' }),
+    how: choice('How', combinations, 1, 'How the two are combined'),
+    first: percent('First', { min: -1, default: 1, tip: 'Amount of the first' }),
+    second: percent('Second', { min: -1, default: 1, tip: 'Amount of the second' }),
+    level: percent('Level', {
+      default: 0.5,
+      tip: 'Level of the second that opens the gate or takes a sample',
+    }),
+    steps: number('Steps', { min: 2, max: 64, default: 4, tip: 'Number of levels after quantising' }),
+    time: seconds('Delay', { min: 0, max: LONGEST, default: 0.25, tip: 'Delay of the first' }),
   },
   applies: (param, value) => {
     const how = value('how')

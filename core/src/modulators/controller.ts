@@ -11,22 +11,22 @@ export const controller = defineModulator({
   id: 'controller',
   name: 'Controller',
   load: { kB: 12, ns: 48 },
-  tip: 'A control, wheel, pedal or key of a device as motion',
+  tip: 'Turns a MIDI control, wheel, pedal or key into motion',
   outputs: ['value'],
   byHand: true,
   params: {
-    value: percent('Value', { default: 0, glide: 0, tip: 'Where the control stands; the device moves it' }),
-    low: percent('Low', { default: 0, tip: 'Output at its lowest' }),
-    high: percent('High', { default: 1, tip: 'Output at its highest; may be below Low' }),
+    value: percent('Value', { default: 0, glide: 0, tip: 'Position of the control' }),
+    low: percent('Low', { default: 0, tip: 'Output at the minimum' }),
+    high: percent('High', { default: 1, tip: 'Output at the maximum; may be below Low' }),
     smooth: seconds('Smoothing', {
       min: 0,
       max: 2,
       default: 0.03,
-      tip: 'Time in which it follows: hides the steps of a coarse control',
+      tip: 'Smoothing time; hides the steps of a coarse control',
     }),
   },
   learns: 'value',
-  summary: (is) => is.control || 'controller · nothing learnt',
+  summary: (is) => is.control || 'controller · unassigned',
   create: ({ sampleRate }) => {
     const state = new Float64Array([NaN])
     return {

@@ -21,7 +21,7 @@ export const curve = defineModulator({
   id: 'curve',
   name: 'Curve',
   load: { kB: 12, ns: 36 },
-  tip: 'A drawn curve with a length of its own',
+  tip: 'A curve that you draw, with its own length',
   outputs: ['curve'],
   readouts: ['beat'],
   params: {
@@ -29,15 +29,15 @@ export const curve = defineModulator({
       min: 1 / 16,
       max: LONGEST_CURVE,
       default: 16,
-      tip: 'Beats after which it repeats',
+      tip: 'Length in beats after which it repeats',
     }),
     follows: choice(
       'Follows',
       ['its own count', 'song position'],
       0,
-      'Goes on over the loop’s end, or jumps with the song',
+      'Follows the song and jumps with its loop, or runs on',
     ),
-    phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'How far into the curve it starts' }),
+    phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Start position in the curve' }),
   },
   isLane: true,
   draws: (value) => ({

@@ -23,19 +23,19 @@ const STAGE = 0,
   PEAK = 4
 
 const params = {
-  trigger: choice('Trigger', envelopeTriggers, 3, 'What starts it'),
-  attack: seconds('Attack', { min: 0, max: 10, default: 0.01, tip: 'Time up' }),
+  trigger: choice('Trigger', envelopeTriggers, 3, 'What triggers the envelope'),
+  attack: seconds('Attack', { min: 0, max: 10, default: 0.01, tip: 'Time to the top' }),
   hold: seconds('Hold', { min: 0, max: 10, default: 0, tip: 'Time at the top' }),
-  decay: seconds('Decay', { min: 0, max: 20, default: 0.3, tip: 'Time down to the sustain level' }),
-  sustain: percent('Sustain', { default: 0.4, tip: 'Level while the note or gate lasts' }),
-  release: seconds('Release', { min: 0, max: 20, default: 0.4, tip: 'Time down to nothing' }),
-  rise: number('Rise bend', { min: -1, max: 1, default: 0, tip: 'Below 0 early, above 0 late' }),
-  fall: number('Fall bend', { min: -1, max: 1, default: -0.4, tip: 'Below 0 early, above 0 late' }),
-  velocity: percent('Velocity', { default: 0, tip: 'How much a soft note or hit lowers it' }),
-  every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'Beats between starts by the song' }),
+  decay: seconds('Decay', { min: 0, max: 20, default: 0.3, tip: 'Time to the sustain level' }),
+  sustain: percent('Sustain', { default: 0.4, tip: 'Level while the note or gate is held' }),
+  release: seconds('Release', { min: 0, max: 20, default: 0.4, tip: 'Time to zero' }),
+  rise: number('Attack curve', { min: -1, max: 1, default: 0, tip: 'Below 0 early, above 0 late' }),
+  fall: number('Decay curve', { min: -1, max: 1, default: -0.4, tip: 'Below 0 early, above 0 late' }),
+  velocity: percent('Velocity', { default: 0, tip: 'How much soft notes or hits lower it' }),
+  every: beats('Every', { min: 1 / 16, max: 64, default: 1, tip: 'Beats between triggers by the song' }),
   level: percent('Level', {
     default: 0.3,
-    tip: 'Where the gate must rise through, and the least level of a hit',
+    tip: 'Threshold of the gate, and lowest level of a hit',
   }),
 }
 
@@ -51,7 +51,7 @@ export const envelope = defineModulator({
   name: 'Envelope',
   restsLow: true,
   load: { kB: 32, ns: 26 },
-  tip: 'Rises and falls when notes, a gate, the song or hits start it',
+  tip: 'Rises and falls when triggered by notes, a gate, the song or hits',
   outputs: ['envelope'],
   readouts: ['stage', 'way'],
   inputs: ['gate'],

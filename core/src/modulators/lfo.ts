@@ -41,48 +41,51 @@ export const lfo = defineModulator({
   id: 'lfo',
   name: 'LFO',
   load: { kB: 31, ns: 46 },
-  tip: 'A repeating wave, free in Hz or locked to note lengths',
+  tip: 'A repeating wave, in Hz or note lengths',
   outputs: ['wave'],
   readouts: ['phase'],
   inputs: ['gate'],
   notes: true,
   params: {
-    shape: choice('Shape', lfoShapes, 0, 'Wave form; stepped and smooth are random, drawn is your own'),
-    sync: toggle('Sync', false, 'Lock to the song by a note length'),
-    rate: hertz('Rate', { min: 0.01, max: 1000, default: 0.5, tip: 'Cycles per second when not synced' }),
-    length: beats('Length', { min: 1 / 16, max: 64, default: 4, tip: 'Length of one cycle when synced' }),
-    phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Where in the wave it starts' }),
+    shape: choice('Shape', lfoShapes, 0, 'Waveform; stepped and smooth are random, drawn is your own'),
+    sync: toggle('Sync', false, 'Sets the rate as a note length'),
+    rate: hertz('Rate', { min: 0.01, max: 1000, default: 0.5, tip: 'Cycles per second' }),
+    length: beats('Length', {
+      min: 1 / 16,
+      max: 64,
+      default: 4,
+      tip: 'Length of one cycle as a note length',
+    }),
+    phase: degrees('Phase', { min: 0, max: 1, default: 0, tip: 'Start phase' }),
     width: percent('Width', {
       min: 0.02,
       max: 0.98,
       default: 0.5,
-      tip: 'High part of a square, rising part of a triangle',
+      tip: 'Duty cycle of the square, or rising share of the triangle',
     }),
     goes: choice(
       'Goes',
       ['on', 'anew', 'once'],
       0,
-      'On and on; from its start at each trigger; or once through and then stays',
+      'Runs freely, restarts at each trigger, or plays once per trigger',
     ),
     trigger: choice(
       'Trigger',
       ['play', 'notes', 'gate'],
       0,
-      'What starts it: playing, notes of the track, or another modulator rising through the level',
+      'What triggers it: playback, notes of the track, or another modulator',
     ),
-    level: percent('Level', { default: 0.5, tip: 'Where the gate must rise through' }),
-    delay: seconds('Delay', { min: 0, max: 20, default: 0, tip: 'Time before it begins to move' }),
-    fade: seconds('Fade-in', { min: 0, max: 20, default: 0, tip: 'Time in which its motion grows' }),
+    level: percent('Level', { default: 0.5, tip: 'Threshold of the gate' }),
+    delay: seconds('Delay', { min: 0, max: 20, default: 0, tip: 'Delay before it starts' }),
+    fade: seconds('Fade-in', { min: 0, max: 20, default: 0, tip: 'Fade-in time' }),
     slew: seconds('Slew', {
       min: 0,
       max: 2,
       default: 0,
-      tip: 'Time for a full travel at the least: rounds edges off',
+      tip: 'Shortest time for a full change; rounds edges',
     }),
   },
   applies: (param, value) => {
-    if (param === 'rate') return value('sync') < 0.5
-    if (param === 'length') return value('sync') >= 0.5
     if (param === 'width') return value('shape') === 1 || value('shape') === 4
     if (param === 'trigger') return value('goes') !== 0
     return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)

@@ -13,14 +13,14 @@ export const pitchTracker = defineModulator({
   id: 'pitch-tracker',
   name: 'Pitch tracker',
   load: { kB: 22, ns: 1240 },
-  tip: 'The pitch of a single voice or string as motion',
+  tip: 'Turns the pitch of a single voice or string into motion',
   outputs: ['pitch', 'confidence'],
   readouts: ['note', 'confidence'],
   listens: true,
   params: {
-    least: percent('Least confidence', { default: 0.8, tip: 'Below this it counts as unsure' }),
-    hold: toggle('Hold', true, 'Stays at the last pitch while unsure; otherwise it falls to the lowest'),
-    glide: seconds('Glide', { min: 0, max: 2, default: 0.03, tip: 'Time in which it goes to a new pitch' }),
+    least: percent('Min. confidence', { default: 0.8, tip: 'Confidence below which the pitch is ignored' }),
+    hold: toggle('Hold', true, 'Keeps the last pitch while unsure; otherwise falls to the minimum'),
+    glide: seconds('Glide', { min: 0, max: 2, default: 0.03, tip: 'Glide time to a new pitch' }),
   },
   summary: (is) => `pitch of ${is.listens || 'nothing'}`,
   create: ({ sampleRate }) => {

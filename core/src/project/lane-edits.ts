@@ -1,9 +1,12 @@
 import { randomAt } from '../dsp/random'
-import { isStepped } from '../units/parameter'
+import { type ParamSpec, isStepped } from '../units/parameter'
 import { fromNormalized, toNormalized } from '../units/scale'
 import type { Edit } from './edit'
 import { itemsOf, lanesOf, ownedItems } from './targets'
 import { findOwner } from './walk'
+
+/** How far below its default a diced level can fall, in dB. */
+const DICED_DB = 18
 
 /** What is done to a column of a lane at once. Items whose index is among `locked` stay as they are. */
 export interface Column {
@@ -51,10 +54,20 @@ export const diceColumn =
         const x = randomAt(seed, i)
         return isStepped(spec)
           ? Math.min(spec.max, spec.min + Math.floor(x * (spec.max - spec.min + 1)))
-          : fromNormalized(spec, x)
+          : diced(spec, x)
       }),
     )(p)
   }
+
+/**
+ * A random value of a parameter. Levels stay within 18 dB below their default, so that no item vanishes or
+ * stands out; all else goes over its whole scale.
+ */
+function diced(spec: ParamSpec, x: number): number {
+  if (!spec.gain) return fromNormalized(spec, x)
+  const top = Math.min(spec.max, Math.max(spec.min, spec.default))
+  return Math.max(spec.min, top - DICED_DB * x)
+}
 
 /** The last first. */
 export const reverseColumn = (column: Column): Edit => changeColumn(column, (values) => [...values].reverse())

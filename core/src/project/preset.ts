@@ -78,11 +78,11 @@ export function readPreset(text: string): Preset {
 /** Checks a preset that came as data. @throws PresetError */
 export function checkPreset(raw: unknown): Preset {
   if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-preset')
-    throw new PresetError('This is not an Oleaje preset: it does not say so in its “format”.')
+    throw new PresetError('This is not an Oleaje preset: its “format” field is missing or different.')
   const { version } = raw as { version?: unknown }
   if (typeof version === 'number' && version > PRESET_VERSION)
     throw new PresetError(
-      `This preset was made by a newer Oleaje (version ${version}); this one reads up to version ${PRESET_VERSION}.`,
+      `This preset was made by a newer Oleaje (version ${version}); this version reads up to ${PRESET_VERSION}.`,
     )
   // the first version knew chains only
   const result = presetSchema.safeParse(
@@ -126,6 +126,21 @@ export function presetOfNodes(p: Project, ids: readonly string[], name: string):
   gather(heardChain(track).nodes)
   return nodes.length ? presetOf(p, track, { kind: 'chain', nodes, name }) : undefined
 }
+
+/** A new effect or container as a preset, to be put into a chain like any other. */
+export const presetOfNew = (node: ChainNode, name: string): Preset => ({
+  format: 'oleaje-preset',
+  version: PRESET_VERSION,
+  name,
+  tags: [],
+  kind: 'chain',
+  chain: { nodes: [node] },
+  branch: null,
+  home: null,
+  modulators: [],
+  links: [],
+  audio: {},
+})
 
 /** The whole chain of a track that is heard, with all of the track's modulators and macros. */
 export function presetOfTrack(p: Project, id: string, name?: string): Preset | undefined {
@@ -263,9 +278,16 @@ export interface Taken {
  * Takes a preset into the chain of a track, with new ids and free letters. What it listened to on a track
  * that is not here becomes the track that it is taken to; links to what is not here are left out.
  * @param taken is given the new ids
+ * @param shares links to modulators that the track has already, instead of copying them
  */
 export const takePresetInto =
-  (track: string, preset: Preset, placing: PresetPlacing, taken: (t: Taken) => void = () => {}): Edit =>
+  (
+    track: string,
+    preset: Preset,
+    placing: PresetPlacing,
+    taken: (t: Taken) => void = () => {},
+    shares = false,
+  ): Edit =>
   (p) => {
     const t = trackOf(p, track)
     if (!t) return
@@ -289,6 +311,11 @@ export const takePresetInto =
       ids.set(preset.home.track, track)
       if (preset.home.source && t.source) ids.set(preset.home.source, t.source.id)
     }
+    const isShared = (m: { id: string }): boolean => shares && t.modulators.some((own) => own.id === m.id)
+    const shared = new Set(copy.modulators.filter(isShared).map((m) => m.id))
+    for (const id of shared) ids.set(id, id)
+    copy.modulators = copy.modulators.filter((m) => !shared.has(m.id))
+    copy.links = copy.links.filter((l) => !shared.has(l.target.owner))
     for (const m of copy.modulators) {
       renew(m)
       m.letter = nextLetter(p)

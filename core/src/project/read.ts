@@ -25,7 +25,7 @@ export function readProject(text: string): Project {
 /** Checks a project that came as data. @throws ProjectError */
 export function checkProject(raw: unknown): Project {
   if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-project')
-    throw new ProjectError('This is not an Oleaje project: it does not say so in its “format”.')
+    throw new ProjectError('This is not an Oleaje project: its “format” field is missing or different.')
   const result = projectSchema.safeParse(migrate(raw as Record<string, unknown>))
   if (!result.success) throw new ProjectError(sentence(result.error.issues[0]))
   const project = result.data as Project
@@ -88,15 +88,14 @@ export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
   let project = raw
   const version = (p: Record<string, unknown>): number => (typeof p.version === 'number' ? p.version : NaN)
   if (!Number.isInteger(version(project)) || version(project) < 1)
-    throw new ProjectError('This project does not say which version it is.')
+    throw new ProjectError('This project has no version number.')
   if (version(project) > PROJECT_VERSION)
     throw new ProjectError(
-      `This project was made by a newer Oleaje (version ${version(project)}); this one reads up to version ${PROJECT_VERSION}.`,
+      `This project was made by a newer Oleaje (version ${version(project)}); this version reads up to ${PROJECT_VERSION}.`,
     )
   while (version(project) < PROJECT_VERSION) {
     const step = migrations[version(project)]
-    if (!step)
-      throw new ProjectError(`There is no way to bring a project of version ${version(project)} up to date.`)
+    if (!step) throw new ProjectError(`Projects of version ${version(project)} cannot be converted.`)
     project = step(project)
   }
   return project

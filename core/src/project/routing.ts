@@ -73,7 +73,7 @@ export function refusedWay(project: Project, from: string, to: string): string |
   const back = wayBetween(project, to, source.id)
   return (
     back &&
-    `“${source.name}” cannot go to “${bus.name}”: sound would go round, ${[...back, bus.name].map((n) => `“${n}”`).join(' to ')}.`
+    `“${source.name}” cannot be routed to “${bus.name}”: this would create a feedback loop, ${[...back, bus.name].map((n) => `“${n}”`).join(' to ')}.`
   )
 }
 
@@ -96,7 +96,7 @@ export function wrongRouting(project: Project): string | undefined {
     if (wrong || state.get(id) === 'done') return
     if (state.get(id) === 'open') {
       const round = path.slice(path.indexOf(id)).map((x) => `“${trackOf(project, x)?.name ?? x}”`)
-      wrong = `Sound goes round in this project: ${[...round, round[0]].join(' to ')}.`
+      wrong = `This project contains a feedback loop: ${[...round, round[0]].join(' to ')}.`
       return
     }
     state.set(id, 'open')

@@ -12,23 +12,23 @@ import { type Owner, findOwner, carrierOf } from './walk'
 
 export const trackParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the track in the mix' }),
-  pan: pan('Pan', { tip: 'Place between left and right' }),
-  mute: toggle('Mute', false, 'Silences the track, also in a render', { edit: 'switched' }),
+  pan: pan('Pan', { tip: 'Pan position' }),
+  mute: toggle('Mute', false, 'Mutes the track, also in renders', { edit: 'switched' }),
 } satisfies ParamSpecs
 
 /** What moves within a link: how far it reaches, and whether it does. */
 export const linkParams = {
   amount: percent('Amount', {
     default: 1,
-    tip: 'How far the motion reaches, between the base and its full range',
+    tip: 'Scales the range of the link',
   }),
-  on: toggle('On', true, 'Switches the link off and on without a click', { edit: 'switched' }),
+  on: toggle('On', true, 'Turns the link on or off without a click', { edit: 'switched' }),
 } satisfies ParamSpecs
 
 /** Parameters of a send: by how much, and whether. */
 export const sendParams = {
-  level: gain('Send', { min: -72, max: 12, default: -12, tip: 'How much goes to the bus' }),
-  on: toggle('On', true, 'Switches the send off and on without a click', { edit: 'switched' }),
+  level: gain('Send', { min: -72, max: 12, default: -12, tip: 'Level of the send' }),
+  on: toggle('On', true, 'Turns the send on or off without a click', { edit: 'switched' }),
 } satisfies ParamSpecs
 
 /**

@@ -5,6 +5,8 @@ import { type ParamSpec, isStepped, defaultsOf } from '../units/parameter'
 import { fromNormalized, middleOf, toNormalized } from '../units/scale'
 import type { Edit } from './edit'
 import { setUpAs } from './new'
+import type { Effect } from './nodes/effect'
+import { kindOf } from './nodes/index'
 import type { Project, Target } from './schema'
 import { dropStrayLinks, dropUnusedSounds, shiftLaneTargets } from './target-edits'
 import { holderOf, itemsOf, lanesOf, ownedItems, paramsOf, specAt, writeValue } from './targets'
@@ -188,6 +190,20 @@ export const takePreset =
     if (data) found.node.data = data
     else delete found.node.data
   }
+
+/** Whether an effect is set up exactly as a preset says; being off does not count. */
+export function isSetUpAs(effect: Effect, preset: EffectPreset): boolean {
+  const specs = kindOf(effect).params(effect)
+  const { lanes, data } = setUpAs(preset)
+  return (
+    Object.entries(specs ?? {}).every(
+      ([param, { default: usual }]) =>
+        param === 'on' || (effect.params[param] ?? usual) === (preset.params[param] ?? usual),
+    ) &&
+    JSON.stringify(effect.lanes ?? null) === JSON.stringify(lanes ?? null) &&
+    JSON.stringify(effect.data ?? null) === JSON.stringify(data ?? null)
+  )
+}
 
 /** Gives an effect a sound of its own: a response. The sound becomes part of the project. */
 export const setEffectSound =

@@ -89,7 +89,7 @@ function* roundOf(
     engine.process(heard, heard)
     if (failed)
       throw new RenderError(
-        `${stepName(project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`,
+        `${stepName(project, failed)} failed, so the print would be incomplete. Remove it or turn it off.`,
       )
     const from = Math.max(0, before - at)
     const to = Math.min(BLOCK, before + songFrames - at)

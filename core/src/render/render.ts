@@ -48,7 +48,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   const from = options.from ?? loop.start * secondsPerBeat
   const to = options.to ?? loop.end * secondsPerBeat
   if (!Number.isFinite(from) || !Number.isFinite(to) || from < 0)
-    throw new RenderError('The range to render must be in seconds, from 0 on.')
+    throw new RenderError('The range to render must be in seconds, 0 or more.')
   if (to <= from) throw new RenderError(`The range to render is empty: it goes from ${from} s to ${to} s.`)
   if (to - from > limits.renderLength.most) throw new RenderError(limits.renderLength.sentence)
   let alone = project
@@ -63,7 +63,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
     if (track.kind !== 'mix') alone = aloneIn(project, track)
   }
   const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
-  if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, from 0 on.')
+  if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, 0 or more.')
   if (typeof options.tail === 'number' && wanted > limits.tail.most)
     throw new RenderError(limits.tail.sentence)
   const tail = Math.min(
@@ -135,7 +135,7 @@ export function* render(
     // what is cut live, so that the rest plays on, would be missing here without a word
     if (failed)
       throw new RenderError(
-        `${stepName(plan.project, failed)} failed, so this would not be the whole sound. Remove it, or switch it off.`,
+        `${stepName(plan.project, failed)} failed, so the render would be incomplete. Remove it or turn it off.`,
       )
     const from = Math.min(skip, BLOCK)
     skip -= from

@@ -41,16 +41,21 @@ export function readPads(data: Readonly<Record<string, unknown>> | undefined): r
 }
 
 const padParams = {
-  note: note('Note', { min: 0, max: 127, default: FIRST_PAD, tip: 'The note that strikes it', glide: 0 }),
+  note: note('Note', { min: 0, max: 127, default: FIRST_PAD, tip: 'Note that plays the pad', glide: 0 }),
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the pad' }),
-  pan: pan('Pan', { tip: 'Place between left and right' }),
+  pan: pan('Pan', { tip: 'Pan position' }),
   tune: semitones('Tune', { min: -36, max: 36, default: 0, tip: 'Speed and pitch together, in semitones' }),
-  length: seconds('Length', { min: 0.005, max: 20, default: 20, tip: 'Time after which it is faded out' }),
+  length: seconds('Length', {
+    min: 0.005,
+    max: 20,
+    default: 20,
+    tip: 'Time after which the sound fades out',
+  }),
   choke: number('Choke group', {
     min: 0,
     max: 8,
     default: 0,
-    tip: 'Pads of one group end each other; 0 for none',
+    tip: 'Pads of one group cut each other off; 0 is none',
     glide: 0,
   }),
 }
@@ -71,7 +76,7 @@ class Strike {
 export const kitSource = defineSource({
   id: 'kit',
   name: 'Kit',
-  tip: 'Pads that are struck by notes, keys or a click, each with a sound of its own',
+  tip: 'Pads played by notes, keys or a click, each with its own sound',
   fromSound: 'pads of a new kit',
   pads: true,
   notes: true,
@@ -85,7 +90,7 @@ export const kitSource = defineSource({
       default: 0,
       tip: 'Speed and pitch of all pads, in semitones',
     }),
-    toLevel: percent('Velocity to level', { default: 0.8, tip: 'How much softer soft strikes are' }),
+    toLevel: percent('Velocity to level', { default: 0.8, tip: 'How much quieter soft hits are' }),
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
   },
   lanes: {
@@ -99,7 +104,7 @@ export const kitSource = defineSource({
     },
   },
   sounds: (data) => readPads(data).map((pad) => pad.audio),
-  unseen: 'the pads that its notes strike',
+  unseen: 'the pads that its notes play',
   summary: (is) => `kit · ${is.count('pads')} pads`,
   *prepare(audio) {
     if (audio) yield* octavePieces(audio)

@@ -38,23 +38,23 @@ const STEPS = 31
 export const toneSource = defineSource({
   id: 'tone',
   name: 'Tone',
-  tip: 'Test signals: plain waves, noise, bursts, a single pulse, a sweep',
+  tip: 'Plays test signals: waveforms, noise, bursts, a pulse or a sweep',
   begins: {
     label: 'Test signals',
-    tip: 'Plain waves, noise, bursts, a single pulse, a sweep',
+    tip: 'Waveforms, noise, bursts, a pulse or a sweep',
     track: 'Tone',
   },
   params: {
-    wave: choice('Wave', toneWaves, 0, 'What sounds'),
-    frequency: hertz('Frequency', { min: 20, max: 20_000, default: 220, tip: 'Pitch of the plain waves' }),
-    second: hertz('Second', { min: 20, max: 20_000, default: 277, tip: 'The other one of two tones' }),
+    wave: choice('Wave', toneWaves, 0, 'Type of signal'),
+    frequency: hertz('Frequency', { min: 20, max: 20_000, default: 220, tip: 'Frequency of the waveforms' }),
+    second: hertz('Second', { min: 20, max: 20_000, default: 277, tip: 'Frequency of the second tone' }),
     every: beats('Every', {
       min: 1 / 16,
       max: 64,
       default: 1,
-      tip: 'From one burst, pulse or step of the sweep to the next',
+      tip: 'Time between bursts, pulses or sweeps',
     }),
-    width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'High part of the pulse' }),
+    width: percent('Width', { min: 0.02, max: 0.98, default: 0.5, tip: 'Duty cycle of the pulse' }),
     level: gain('Level', { min: -72, max: 0, default: -12, tip: 'Peak level' }),
   },
   load: { kB: 40, ns: 120 },
@@ -62,7 +62,7 @@ export const toneSource = defineSource({
     preparePlainWaves()
   },
   pitch: (value) => (value('wave') < 4 ? value('frequency') : null),
-  unseen: 'a test signal, as long as you play',
+  unseen: 'test signal',
   summary: (is) => `tone · ${is.text('wave')}`,
   create: ({ sampleRate, seed }) => {
     const noise = new Random(seed)

@@ -9,20 +9,20 @@ import { defineSource } from '../contract/source'
 export const trackSource = defineSource({
   id: 'track',
   name: 'Another track',
-  tip: 'Hears another track of the project, before or after its chain',
+  tip: 'Plays another track, before or after its chain',
   listens: true,
   begins: {
     label: 'Another track',
-    tip: 'Hears another track, before or after its chain',
+    tip: 'Plays another track, before or after its chain',
     track: 'Listening',
   },
   live: true,
   load: { kB: 24, ns: 20 },
   params: {
     level: gain('Level', { min: -72, max: 24, default: 0, tip: 'Level before the chain' }),
-    width: percent('Width', { min: 0, max: 1, default: 1, tip: 'From both sides alike to stereo as it is' }),
+    width: percent('Width', { min: 0, max: 1, default: 1, tip: 'Stereo width, from mono to full' }),
   },
-  unseen: 'what another track plays',
+  unseen: 'output of another track',
   summary: (is) => (is.listens ? `from ${is.listens}` : 'from no track yet'),
   create: () => ({
     reset() {},

@@ -48,6 +48,8 @@ export interface ParamSpec {
   /** Time in which an edited value glides to its new place, in seconds; choices and toggles do not glide. */
   readonly glide: number
   readonly edit: EditPolicy
+  /** How far a new link reaches; `whole` for a gate, which must cross its threshold. */
+  readonly first?: 'whole'
 }
 
 export type ParamSpecs = Readonly<Record<string, ParamSpec>>
@@ -60,6 +62,7 @@ interface Numbers {
   glide?: number
   tip?: string
   edit?: EditPolicy
+  first?: 'whole'
 }
 
 const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<ParamSpec> = {}): ParamSpec => ({
@@ -73,6 +76,7 @@ const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<Para
   gain: false,
   glide: o.glide ?? 0.01,
   edit: o.edit ?? 'continuous',
+  ...(o.first ? { first: o.first } : {}),
   ...more,
 })
 

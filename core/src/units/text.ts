@@ -72,18 +72,20 @@ function written(p: ParamSpec, value: number): string {
 }
 
 /**
- * Reads what a person would type, given the value that stands there now: units (`1.2k`, `-6dB`, `250ms`,
- * `40%`), note lengths (`1/8.`, `1/8t`, `3 bars`), note names for frequencies (`C#4`, `A♯4 +40 ct`), steps
- * from the present value (`+7st`, `+2dB`, `x2`, `/3`; a factor of a level is one of its amplitude), names of
- * choices. Text that was not changed gives the value that stands there.
+ * Reads what a person would type. One rule holds for every field: what is typed replaces the value, a bare
+ * number has the unit that is shown, and a sign is a sign. Units (`1.2k`, `-6dB`, `250ms`, `40%`), note
+ * lengths (`1/8.`, `1/8t`, `3 bars`), note names for frequencies (`C#4`, `A♯4 +40 ct`) and names of choices
+ * are understood. Changes of the present value need an operator: `+=2dB`, `-=5`, `x2`, `/3` (a factor of a
+ * level is one of its amplitude); an interval on a pitch (`+7st`) can only be a change, and is one. Text that
+ * was not changed gives the present value.
  * @throws ValueTextError for what makes no sense, and for what is out of range
  */
 export function parseValue(p: ParamSpec, text: string, current: number): number {
   const t = plain(text)
-  if (t === '') throw new ValueTextError(`Type a value for ${p.name}.`)
+  if (t === '') throw new ValueTextError(`Enter a value for ${p.name}.`)
   if (t === plain(formatValue(p, current))) return current
   // a name may begin with a sign, as the steps of a range do
-  const value = choiceNamed(p, t) ?? relative(p, t, current) ?? absolute(p, t)
+  const value = choiceNamed(p, t) ?? relative(p, t, current) ?? bare(p, t, current) ?? absolute(p, t)
   if (value === undefined || !Number.isFinite(value))
     throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
   return withinRange(p, isCount(p) ? Math.round(value) : value, text)
@@ -95,7 +97,7 @@ function withinRange(p: ParamSpec, value: number, text: string): number {
   const end = value < p.min ? p.min : p.max
   if (written(p, value) === written(p, end)) return end
   throw new ValueTextError(
-    `“${text.trim()}” is out of range: ${p.name} goes from ${formatValue(p, p.min)} to ${formatValue(p, p.max)}.`,
+    `“${text.trim()}” is out of range. ${p.name} goes from ${formatValue(p, p.min)} to ${formatValue(p, p.max)}.`,
   )
 }
 
@@ -177,11 +179,26 @@ function relative(p: ParamSpec, t: string, current: number): number | undefined 
     return current + Number(steps[1]) * (steps[2] === 'oct' ? 12 : steps[2] === 'ct' ? 0.01 : 1)
   if (steps && p.unit === 'hertz')
     return current * exp2(Number(steps[1]) / (steps[2] === 'oct' ? 1 : steps[2] === 'ct' ? 1200 : 12))
-  // a bare sign means "from here" only where negative values cannot be meant, and no sign is part of the text
-  if (/^[+-]/.test(t) && p.min >= 0 && p.unit !== 'semitones' && p.unit !== 'octaves') {
-    const d = absolute(p, t.slice(1))
-    return d === undefined ? undefined : current + (t[0] === '-' ? -d : d)
-  }
+  const sum = /^([+-])=(.+)$/.exec(t)
+  if (!sum || isStepped(p)) return undefined
+  const by = absolute(p, sum[2] ?? '')
+  return by === undefined ? undefined : current + (sum[1] === '-' ? -by : by)
+}
+
+/**
+ * A number without a unit, in the unit in which the present value is shown; where that is out of range and
+ * the unit has a smaller one, in that. Undefined for units that have one scale alone.
+ */
+function bare(p: ParamSpec, t: string, current: number): number | undefined {
+  if (!/^[+-]?\d*\.?\d+$/.test(t)) return undefined
+  const typed = Number(t)
+  const shown = written(p, current)
+  const inUnit = (big: boolean, of: number): number | undefined =>
+    big && typed * of >= p.min && typed * of <= p.max ? typed * of : undefined
+  if (p.unit === 'hertz') return inUnit(shown.endsWith(' kHz'), 1000)
+  if (p.unit === 'seconds') return inUnit(shown.endsWith(' s'), 1)
+  if (p.unit === 'beats') return inUnit(shown.endsWith(' bars'), 4)
+  if (p.unit === 'pan') return /^[+-]/.test(t) || !shown.endsWith('left') ? undefined : -typed / 100
   return undefined
 }
 
@@ -247,7 +264,7 @@ function formatOctaves(value: number): string {
 
 function parsePan(t: string): number | undefined {
   if (/^(m|middle|c|0)$/.test(t)) return 0
-  const m = /^(-?\d*\.?\d+)%?(l|left|r|right)?$/.exec(t)
+  const m = /^([+-]?\d*\.?\d+)%?(l|left|r|right)?$/.exec(t)
   if (!m) return undefined
   return (Number(m[1]) / 100) * (m[2]?.startsWith('l') ? -1 : 1)
 }
@@ -255,7 +272,7 @@ function parsePan(t: string): number | undefined {
 function parseLength(t: string): number | undefined {
   const bars = /^(\d*\.?\d+)bars?$/.exec(t)
   if (bars) return Number(bars[1]) * 4
-  const quarter = /^(\d*\.?\d+)(beats?)?$/.exec(t)
+  const quarter = /^\+?(\d*\.?\d+)(beats?)?$/.exec(t)
   if (quarter) return Number(quarter[1])
   const m = /^(\d+)\/(\d+)(\.|t|d)?$/.exec(t)
   if (!m || Number(m[2]) === 0) return undefined
@@ -277,27 +294,27 @@ function formatLength(value: number): string {
 function hint(p: ParamSpec): string {
   switch (p.unit) {
     case 'hertz':
-      return ': try 800, 1.2k, or a note such as C#4'
+      return '. Try 800, 1.2k, or a note such as C#4'
     case 'seconds':
-      return ': try 250ms or 1.5s'
+      return '. Try 250ms or 1.5s'
     case 'decibel':
-      return ': try -6dB'
+      return '. Try -6dB'
     case 'percent':
-      return ': try 40%'
+      return '. Try 40%'
     case 'note':
-      return ': try D3 or 62.5'
+      return '. Try D3 or 62.5'
     case 'pan':
-      return ': try 30 left or middle'
+      return '. Try 30 left or middle'
     case 'beats':
-      return ': try 1/8., 1/4t, or 2 bars'
+      return '. Try 1/8., 1/4t, or 2 bars'
     case 'octaves':
-      return ': try +1 oct or −7 st'
+      return '. Try +1 oct or −7 st'
     case 'factor':
-      return ': try 0.5 or *2'
+      return '. Try 0.5 or *2'
     case 'choice':
-      return `: it can be ${p.choices?.join(', ')}`
+      return `. Choose ${p.choices?.join(', ')}`
     case 'toggle':
-      return ': it can be on or off'
+      return '. Choose on or off'
     default:
       return ''
   }

@@ -29,7 +29,7 @@ export const groupKind = defineNodeKind<Group>({
   params: () => groupParams,
   around: {
     label: 'Group',
-    tip: 'One on/off and one wet around what is marked',
+    tip: 'Groups the selected effects under one on/off switch and one wet level',
     also: ['container', 'together'],
     make: (nodes, id) => newGroup('Group', nodes, id),
   },

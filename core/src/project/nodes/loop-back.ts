@@ -27,42 +27,47 @@ export const LOOP_LONGEST = 48
 
 export const loopBackParams = {
   on: commonParams.on,
-  sync: toggle('Sync', true, 'Take the time from a note length instead of milliseconds'),
+  sync: toggle('Sync', true, 'Sets the time as a note length'),
   time: seconds('Time', {
     min: 0.0027,
     max: 8,
     default: 0.25,
-    tip: 'Time of the whole way round, what is inside included; never less than that and 131 samples',
+    tip: 'Time of one pass, including the effects inside; at least their latency and 131 samples',
   }),
   length: beats('Length', {
     min: 1 / 16,
     max: 16,
     default: 1,
-    tip: 'Time of the whole way round as a note length',
+    tip: 'Time of one pass as a note length',
   }),
   change: choice(
     'Change',
     ['varispeed', 'cross-fade'],
     0,
-    'What a changed time does: bend the pitch, or fade to the new place',
+    'What a change of time does: bends the pitch, or crossfades',
   ),
-  feedback: percent('Feedback', { min: -1.2, max: 1.2, default: 0.5, tip: 'How much comes round again' }),
+  feedback: percent('Feedback', {
+    min: -1.2,
+    max: 1.2,
+    default: 0.5,
+    tip: 'Share of the output that is fed back',
+  }),
   feed: percent('Feed', {
     default: 1,
-    tip: 'How much of the input enters: at 0 % what goes round goes on alone',
+    tip: 'Input level; at 0 % only the existing loop continues',
   }),
-  saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Drives what comes round' }),
+  saturation: boost('Saturation', { min: 0, max: 30, default: 0, tip: 'Saturation in the feedback path' }),
   lowCut: hertz('Low cut', {
     min: 20,
     max: 2000,
     default: 20,
-    tip: 'High-pass of what comes round; at 20 Hz it is off',
+    tip: 'High-pass in the feedback path; off at 20 Hz',
   }),
   highCut: hertz('High cut', {
     min: 500,
     max: 20_000,
     default: 20_000,
-    tip: 'Low-pass of what comes round; at 20 kHz it is off',
+    tip: 'Low-pass in the feedback path; off at 20 kHz',
   }),
   wet: commonParams.wet,
 } satisfies ParamSpecs
@@ -82,7 +87,7 @@ export const loopBackKind = defineNodeKind<LoopBack>({
   params: () => loopBackParams,
   around: {
     label: 'Loop-back',
-    tip: 'What comes out of what is marked goes in again, through a delay',
+    tip: 'Feeds the output of the selected effects back into their input through a delay',
     also: ['feedback', 'loop'],
     make: newLoopBack,
   },

@@ -26,34 +26,37 @@ export const splitParams = {
     min: 30,
     max: 16_000,
     default: 180,
-    tip: 'Between the lowest band and the next',
+    tip: 'Between band 1 and band 2',
   }),
   cross2: hertz('Crossover 2', {
     min: 30,
     max: 16_000,
     default: 2100,
-    tip: 'Between the second band and the third',
+    tip: 'Between band 2 and band 3',
   }),
   cross3: hertz('Crossover 3', {
     min: 30,
     max: 16_000,
     default: 6000,
-    tip: 'Between the third band and the fourth',
+    tip: 'Between band 3 and band 4',
   }),
   cross4: hertz('Crossover 4', {
     min: 30,
     max: 16_000,
     default: 10_000,
-    tip: 'Between the fourth band and the fifth',
+    tip: 'Between band 4 and band 5',
   }),
   phase: choice(
     'Phase',
     ['minimum', 'linear'],
     0,
-    'Linkwitz–Riley, which turns phase about its crossovers, or linear, which comes 21 ms later',
+    'Linkwitz–Riley with phase shift at the crossovers, or linear phase with 21 ms latency',
   ),
-  position: percent('Position', { default: 0, tip: 'Which branch sounds, gliding from one to the next' }),
-  law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed while it glides'),
+  position: percent('Position', {
+    default: 0,
+    tip: 'Position across the branches, gliding from one to the next',
+  }),
+  law: choice('Law', ['equal power', 'linear'], 0, 'How neighbouring branches are mixed'),
 } satisfies ParamSpecs
 
 /** Names that branches have of themselves, by kind of split and number. */
@@ -147,9 +150,9 @@ export const splitKind = defineNodeKind<Split>({
   gauges: (node) => [...splitGauges(node.mode, node.branches.length), 'on'],
   around: {
     label: 'Split around',
-    tip: 'Two branches: one through what is marked, one straight, both at −6 dB',
+    tip: 'Splits the signal: one branch with the selected effects, one dry, both at −6 dB',
     also: ['parallel', 'bands', 'multiband', 'mid side', 'branches'],
-    empty: 'Two parallel copies of the sound, added up where they merge',
+    empty: 'Splits the signal into two parallel copies',
     make: (nodes, id) => {
       const [first, second] = nodes.length > 0 ? ['through', 'straight'] : ['first', 'second']
       return newSplit([{ ...newBranch(first ?? '', -6), nodes }, newBranch(second ?? '', -6)], id)

@@ -3,7 +3,6 @@ import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import type { Modulator, NoteLine } from '@oleaje/core/project/schema'
 import { sourceDefinition } from '@oleaje/core/sources/index'
 import { setLoop } from '@oleaje/core/project/song-edits'
-import { amount } from '@oleaje/core/units/parameter'
 import { computed, ref, watch } from 'vue'
 import { LaneHistory } from '../../composables/lane-history'
 import { useCanvas } from '../../composables/useCanvas'
@@ -56,7 +55,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
     (ground) => drawGround(ground, width, height, color, lane),
   )
   const m = modulator.value
-  const now = host.telemetry.fixed('beat')
+  const now = session.transport.place()
   if (m) {
     if (monitoring.playing) history.write(now / beats, host.telemetry.get(`mod:${m.id}`, NaN))
     const y = (v: number): number => height - 4 - v * (lane - 10)
@@ -180,10 +179,10 @@ function drawGround(
   if (track.line?.notes.length) return
   g.fillText(
     track.kind === 'mix'
-      ? 'the sum of all tracks'
+      ? 'sum of all tracks'
       : track.kind === 'bus'
-        ? 'what is sent to it'
-        : (sourceDefinition(source?.type ?? '')?.unseen ?? (ref ? 'its sound is not here yet' : 'no sound')),
+        ? 'sum of its sends'
+        : (sourceDefinition(source?.type ?? '')?.unseen ?? (ref ? 'sound is loading' : 'no sound')),
     12,
     middle,
   )
@@ -213,22 +212,14 @@ function press(e: PointerEvent): void {
   }
   hand.drag(e, 'Set the loop', move)
 }
-
-const bar = computed(() => doc.project?.beatsPerBar ?? 4)
-/** Bars are counted from 1; the loop keeps at least an eighth of a beat. */
-const barSpecs = {
-  start: amount('Loop starts at bar', { min: 1, max: 25_000, default: 1 }),
-  end: amount('Loop ends at bar', { min: 1, max: 25_000, default: 5 }),
-} as const
-const toBeat = (at: number): number => (at - 1) * bar.value
 </script>
 
 <template>
   <section
     ref="root"
-    class="relative h-full cursor-text touch-none"
+    class="relative min-h-0 flex-1 cursor-text touch-none"
     aria-label="Source and loop"
-    title="Drag along the top to set the loop, Shift for any place; click below to play from there"
+    title="Drag along the top to set the loop (Shift turns snap off). Click below to play from there."
     @pointerdown="press"
   >
     <canvas
@@ -237,16 +228,5 @@ const toBeat = (at: number): number => (at - 1) * bar.value
       role="img"
       :aria-label="`Wave of ${selection.track?.name ?? ''}`"
     />
-    <div class="absolute right-1 top-1.75 flex gap-1 text-tiny text-second" @pointerdown.stop>
-      <label v-for="end in ['start', 'end'] as const" :key="end">
-        {{ end === 'start' ? 'bars' : '–' }}
-        <ValueField
-          class="w-11.5"
-          :spec="barSpecs[end]"
-          :value="(doc.project?.loop[end] ?? 0) / bar + 1"
-          @take="doc.edit('Set the loop', setLoop({ [end]: toBeat($event) }))"
-        />
-      </label>
-    </div>
   </section>
 </template>

@@ -1,23 +1,43 @@
 <script setup lang="ts">
 import { setLoop, setTempo } from '@oleaje/core/project/song-edits'
 import { tempo } from '@oleaje/core/units/parameter'
-import { Disclosure, DisclosureButton, DisclosurePanel } from '../ui/parts/disclosure'
-import { ref } from 'vue'
+import { Popover, PopoverButton, PopoverPanel } from '../ui/parts/popover'
+import { computed, ref } from 'vue'
+import { ChevronDown } from '@lucide/vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
 
-/** Play, loop, tempo, where the song is, and what the engine costs. */
+/** Play, loop, tempo, the song position, and the load of the engine. */
+defineProps<{ folded?: boolean }>()
 const session = useSession()
 const { doc, host, monitoring, notices } = session
 const place = ref<HTMLElement | null>(null)
 const cost = ref<HTMLElement | null>(null)
 let shown = 0
-const tempoSpec = tempo('Tempo in bpm', 120)
+const tempoSpec = tempo('Tempo', 120)
+const tails = computed(() => [
+  [
+    {
+      text: 'Cut tails on stop',
+      tip: 'Stops reverbs and echoes together with the song',
+      on: monitoring.stopCuts,
+      run: () => {
+        monitoring.stopCuts = !monitoring.stopCuts
+      },
+    },
+    {
+      text: 'Stop all tails',
+      tip: 'Stops everything that rings; playback continues',
+      keys: 'Q',
+      run: () => host.silence(),
+    },
+  ],
+])
 
 useFrame((now) => {
   const t = host.telemetry
   const bar = doc.project?.beatsPerBar ?? 4
-  const beat = t.fixed('beat')
+  const beat = session.transport.place()
   const sixteenths = String(Math.floor((beat % 1) * 16) + 1).padStart(2, '0')
   if (place.value)
     place.value.textContent = `${Math.floor(beat / bar) + 1}.${Math.floor(beat % bar) + 1}.${sixteenths}`
@@ -27,15 +47,15 @@ useFrame((now) => {
   const latency = t.fixed('latency')
   const dropouts = host.dropouts ?? 0
   if (notices.noOutput) {
-    cost.value.textContent = 'no audio output'
+    cost.value.textContent = 'waiting for audio output'
     return
   }
   if (monitoring.starting || (monitoring.playing && t.fixed('playing') < 1)) {
-    cost.value.textContent = monitoring.starting ? 'waiting for sounds…' : 'getting ready…'
+    cost.value.textContent = monitoring.starting ? 'loading sounds…' : 'preparing…'
     return
   }
   cost.value.textContent = [
-    `engine ${(t.fixed('load') * 100).toFixed(0)} %`,
+    `CPU ${(t.fixed('load') * 100).toFixed(0)} %`,
     `latency ${((latency / (doc.project?.sampleRate ?? 48_000)) * 1000).toFixed(1)} ms`,
     dropouts > 0 ? `${dropouts} ${dropouts === 1 ? 'dropout' : 'dropouts'}` : '',
     limiter < 0.999 && limiter > 0
@@ -48,12 +68,16 @@ useFrame((now) => {
 </script>
 
 <template>
-  <section class="flex h-full flex-col gap-0.75 px-3 py-2" aria-label="Transport">
+  <section
+    class="flex min-h-0 gap-1 px-3"
+    :class="folded ? 'items-center' : 'flex-col py-2'"
+    aria-label="Transport"
+  >
     <div class="flex gap-2">
       <button
         class="plain-button min-w-14.5"
         :aria-pressed="monitoring.playing || monitoring.starting"
-        title="Plays and stops (Space)"
+        title="Starts or stops playback (Space)"
         @click="session.transport.toggle()"
       >
         {{ monitoring.playing ? 'Stop' : monitoring.starting ? 'Cancel' : 'Play' }}
@@ -61,17 +85,17 @@ useFrame((now) => {
       <button
         class="plain-button"
         :aria-pressed="doc.project?.loop.on"
-        title="Loops between the marks (L)"
+        title="Repeats the song between the loop marks (L)"
         @click="doc.edit('Switch the loop', setLoop({ on: !doc.project?.loop.on }))"
       >
         Loop
       </button>
     </div>
-    <div class="flex items-baseline gap-2">
+    <div v-if="!folded" class="flex items-baseline gap-2">
       <span
         ref="place"
         class="text-place font-semibold tracking-wide"
-        aria-label="Song position: bar, beat, sixteenth part of a beat"
+        aria-label="Song position in bars, beats and sixteenths of a beat"
         >1.1.01</span
       >
       <label class="text-second"
@@ -84,37 +108,27 @@ useFrame((now) => {
         bpm</label
       >
     </div>
-    <div class="flex gap-2">
-      <button
-        class="small-button"
-        :title="
-          monitoring.stopCuts
-            ? 'Stop cuts tails; press to let them ring out'
-            : 'Stop lets tails ring out; press to cut them'
-        "
-        :aria-pressed="monitoring.stopCuts"
-        aria-label="Stop cuts tails"
-        @click="monitoring.stopCuts = !monitoring.stopCuts"
-      >
-        stop cuts
-      </button>
-      <button
-        class="small-button"
-        title="Silences all that rings; what plays goes on (Q)"
-        aria-label="Silence all that rings"
-        @click="host.silence()"
-      >
-        silence
-      </button>
-    </div>
-    <Disclosure>
-      <DisclosureButton
+    <ActionMenu
+      v-if="!folded"
+      class="self-start"
+      small
+      label="Tails"
+      tip="What happens to reverbs and echoes"
+      :groups="tails"
+    >
+      <span class="inline-flex items-center gap-1 px-1"
+        >{{ monitoring.stopCuts ? 'Stop cuts tails' : 'Tails ring out'
+        }}<ChevronDown :size="12" aria-hidden="true"
+      /></span>
+    </ActionMenu>
+    <Popover v-if="!folded">
+      <PopoverButton
         class="text-left text-tiny text-second underline decoration-dotted"
-        title="Shows what each track and effect costs, and sets the buffer at the output"
+        title="Shows CPU by track and effect, and the output settings"
       >
-        <span ref="cost">engine</span>
-      </DisclosureButton>
-      <DisclosurePanel class="fixed bottom-33 left-3 z-30"><CostPanel /></DisclosurePanel>
-    </Disclosure>
+        <span ref="cost">CPU</span>
+      </PopoverButton>
+      <PopoverPanel class="fixed bottom-34 left-3 z-40"><CostPanel /></PopoverPanel>
+    </Popover>
   </section>
 </template>

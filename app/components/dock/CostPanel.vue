@@ -11,9 +11,9 @@ import { useSession } from '../../composables/useSession'
 const session = useSession()
 const { doc, host, selection, preferences } = session
 const choices = [
-  { buffer: 'short', title: 'Hands and live input are heard at once' },
-  { buffer: 'middle', title: 'Rides out a short burst of other work' },
-  { buffer: 'long', title: 'Rides out a busy machine; hands are heard late' },
+  { buffer: 'short', title: 'Lowest latency, for live input and playing' },
+  { buffer: 'middle', title: 'Medium latency; tolerates short bursts of load' },
+  { buffer: 'long', title: 'High latency; tolerates a busy computer' },
 ] as const
 const output = ref('')
 interface Row {
@@ -32,10 +32,10 @@ function read(): void {
   const { project } = doc
   output.value = host.isOpen
     ? [
-        `Sound comes out ${host.deviceLatency.toFixed(0)} ms after it is made`,
+        `Output latency ${host.deviceLatency.toFixed(0)} ms`,
         dropouts === null
           ? ''
-          : `${dropouts === 0 ? 'no dropout' : dropouts === 1 ? 'one dropout' : `${dropouts} dropouts`} since Play`,
+          : `${dropouts === 0 ? 'no dropouts' : dropouts === 1 ? '1 dropout' : `${dropouts} dropouts`} since playback started`,
       ]
         .filter(Boolean)
         .join('; ')
@@ -48,7 +48,7 @@ function read(): void {
   }
   if (!telemetry.has('cost:sum')) return
   state.value = 'there'
-  rows.value = project.tracks.flatMap((track) => {
+  const byTrack = project.tracks.map((track) => {
     const lines = costLines(project, track)
     const shares = lines.map((line) => line.keys.reduce((sum, key) => sum + telemetry.cost(key), 0))
     const own = lines.map((line, i): Row => ({
@@ -62,9 +62,10 @@ function read(): void {
     const whole = lines.reduce((sum, line, i) => sum + (line.depth === 0 ? (shares[i] ?? 0) : 0), 0)
     return [
       { id: `all ${track.id}`, track: track.id, name: track.name, depth: 0, share: whole, head: true },
-      ...own.filter((r) => r.share >= 0.0005),
+      ...own.filter((r) => r.share >= 0.0005).sort((a, b) => b.share - a.share),
     ]
   })
+  rows.value = byTrack.sort((a, b) => (b[0]?.share ?? 0) - (a[0]?.share ?? 0)).flat()
 }
 
 function show(row: Row): void {
@@ -72,7 +73,7 @@ function show(row: Row): void {
   if (!row.head && row.id !== row.track) selection.select(row.id)
 }
 
-const outputs = ref([{ value: '', text: 'the usual one' }])
+const outputs = ref([{ value: '', text: 'System default' }])
 /** Outputs have names once the browser has allowed a device. */
 async function look(): Promise<void> {
   const all = await navigator.mediaDevices.enumerateDevices().catch(() => [])
@@ -81,11 +82,11 @@ async function look(): Promise<void> {
       ? [{ value: d.deviceId, text: d.label.slice(0, 40) }]
       : [],
   )
-  outputs.value = [{ value: '', text: 'the usual one' }, ...found]
+  outputs.value = [{ value: '', text: 'System default' }, ...found]
 }
 async function turn(device: string): Promise<void> {
   if (await host.setOutput(device)) preferences.outputDevice = device
-  else doc.trouble = 'Sound cannot come out of that device now; it goes on where it was.'
+  else doc.trouble = 'That output device is not available. Playback stays on the current one.'
 }
 
 const percent = (share: number): string => `${(share * 100).toFixed(1)} %`
@@ -102,19 +103,14 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <div
-    class="flex max-h-[52vh] w-75 flex-col border border-ink bg-sheet p-3"
-    aria-label="What the engine works on"
-  >
-    <h2 class="panel-title mb-1">What costs how much</h2>
-    <p v-if="state === 'waiting'" class="text-small text-second">
-      Measured while the engine runs: press Play.
-    </p>
+  <div class="flex max-h-[52vh] w-75 flex-col border border-ink bg-sheet p-3" aria-label="CPU and output">
+    <h2 class="panel-title mb-1">CPU by effect</h2>
+    <p v-if="state === 'waiting'" class="text-small text-second">Press Play to measure.</p>
     <p v-else-if="state === 'blind'" class="text-small text-second">
-      This browser gives the sound engine no clock fine enough to tell effects apart.
+      This browser’s clock is too coarse to measure single effects.
     </p>
     <template v-else>
-      <p class="mb-1 text-tiny text-second">Share of one processor core; muted tracks rest.</p>
+      <p class="mb-1 text-tiny text-second">Share of one CPU core. Muted tracks use none.</p>
       <ul class="min-h-0 overflow-y-auto">
         <li v-for="row in rows" :key="row.id">
           <button
@@ -138,7 +134,7 @@ onBeforeUnmount(() => {
       v-if="outputs.length > 1"
       class="mt-2"
       label="Output"
-      tip="Which device sound comes out of"
+      tip="Chooses the output device"
       :model-value="preferences.outputDevice"
       :options="outputs"
       @update:model-value="turn"
