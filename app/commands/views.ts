@@ -64,6 +64,13 @@ export const viewsActions: ActionGroup = (session) => {
       },
     })),
     {
+      name: 'Show the first steps',
+      keys: '',
+      run: () => {
+        preferences.firstSteps = { done: [], hidden: false }
+      },
+    },
+    {
       name: 'List all keys',
       keys: '?',
       binding: 'Shift+?',

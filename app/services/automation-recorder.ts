@@ -86,25 +86,27 @@ export class AutomationRecorder {
     if (Number.isNaN(this.first)) this.first = place
     if (place !== this.first) this.hasMoved = true
     // a ride is one pass: at the end of the loop it is complete, before it would overwrite its beginning
-    if (this.hasMoved && this.last && doc.project.loop.on && now.beat < this.last.beat) return this.end()
-    if (this.last) this.passOver(this.last, now, doc.project)
+    const wrapped = this.last !== null && this.passOver(this.last, now, doc.project)
+    if (wrapped && this.hasMoved) return this.end()
     this.taken.set(Math.round(now.beat * GRAIN), place)
     this.last = now
   }
 
-  /** Forgets what an older pass has left between two looks. */
+  /** Forgets what an older pass has left between two looks; gives whether the loop went round between them. */
   private passOver(
     from: { beat: number; at: number },
     to: { beat: number; at: number },
     { loop, tempo }: Project,
-  ): void {
+  ): boolean {
     const most = ((to.at - from.at) / 60_000) * tempo * GOES_ON + GOES_ON_BEATS
     const wraps = to.beat < from.beat && loop.on
     const gone = wraps ? loop.end - from.beat + to.beat - loop.start : to.beat - from.beat
     // the song was sent elsewhere
-    if (gone < 0 || gone > most) return
+    if (gone < 0 || gone > most) return false
+    if (wraps && this.hasMoved) return true
     const [a, b] = [Math.round(from.beat * GRAIN), Math.round(to.beat * GRAIN)]
     for (const at of this.taken.keys()) if (wraps ? at > a || at < b : at > a && at < b) this.taken.delete(at)
+    return wraps
   }
 
   /** Ends the ride and makes its curve, as it was played; a ride in which nothing moved leaves none. */

@@ -15,6 +15,7 @@ import { useStores } from '../stores/index'
 import { Guards } from './guards'
 import { HeavyWorker } from '../workers/heavy-worker'
 import { Keeping } from './keeping'
+import { watchFirstSteps } from './first-steps'
 import { matchLevels } from './level-matching'
 import { Library } from './library'
 import { LiveInput } from './live-input'
@@ -135,6 +136,7 @@ export function createSession(base: string) {
     (night) => document.documentElement.classList.toggle('night', night),
     { immediate: true },
   )
+  watchFirstSteps(stores, doc, shelf)
   matchLevels(stores, doc, sounds, heavy, host)
   addEventListener('visibilitychange', () => {
     if (document.visibilityState === 'hidden') void doc.save()

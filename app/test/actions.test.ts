@@ -152,7 +152,7 @@ describe('actions', () => {
     expect(s.monitoring.monitor.upTo).toBe('g')
     s.act('Monitor the difference of the effect')
     expect(s.monitoring.monitor.part).toEqual({ node: 'g', what: 'difference' })
-    s.act('Hear dry')
+    s.act('Monitor dry')
     s.act('Monitor everything')
     expect(s.monitoring.monitor).toMatchObject({ soloBranches: [], upTo: null, part: null, dryTrack: null })
     // a container has no wet signal of its own
@@ -204,7 +204,7 @@ describe('actions', () => {
       'Add a track: test signals',
       'Add an LFO',
       'Add a follower',
-      'Record ride of the focused gauge, or stop',
+      'Record a ride of the focused gauge, or stop',
     ])
       s.act(name)
     expect(s.calls).toEqual(['play', 'go /timeline', 'new', 'tone', 'add lfo', 'add follower', 'ride null'])

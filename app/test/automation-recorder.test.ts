@@ -70,27 +70,33 @@ describe('a ride', () => {
     for (const at of [0.5, 3.3, 7, 7.5, 7.9]) expect(shape.at(at)).toBeCloseTo(0.1 + at / 10, 1.7)
     expect(shape.at(8)).toBeGreaterThan(0.88)
   })
-  it('over several passes is what passed last, where the gauge rested too', () => {
+  it('ends by itself at the end of the loop, and leaves its beginning as it was played', () => {
     recorder.begin('f.cutoff')
     ride(wave)
-    ride(() => 0.3, 0, 3)
-    ride((at) => 0.3 + (at - 3) / 10, 3, 5)
-    recorder.end()
+    ride(() => 0.1, 0, 3)
+    expect(stores.recording.recordingAutomation).toBeNull()
     const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
-    for (const at of [0.2, 1.1, 2.7]) expect(shape.at(at)).toBeCloseTo(0.3, 6)
-    expect(shape.at(4.1)).toBeCloseTo(0.41, 1.7)
-    for (const at of [5.3, 6.6, 7.7]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
+    for (const at of [0.3, 1.1, 2.7, 5.3, 7.7]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
   })
-  it('passes over the end of the loop, also when the page looks seldom', () => {
+  it('ends there also where it began in the middle, and where the page looks seldom', () => {
     recorder.begin('f.cutoff')
-    ride(wave)
     // looks a quarter of a beat apart, as on a busy machine
-    ride(() => 0.48, 5.9, 8, 0.23)
-    ride(() => 0.48, 0.13, 1.4, 0.23)
+    ride((at) => 0.2 + at / 20, 5.9, 8, 0.23)
+    ride(() => 0.9, 0.13, 1.4, 0.23)
+    expect(stores.recording.recordingAutomation).toBeNull()
+    const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
+    for (const at of [6.1, 7, 7.6]) expect(shape.at(at)).toBeCloseTo(0.2 + at / 20, 1.5)
+    expect(shape.at(0.8)).toBeLessThan(0.6)
+  })
+  it('waits over the end of the loop until the gauge is moved', () => {
+    recorder.begin('f.cutoff')
+    ride(() => 0.5, 5, 8)
+    ride(() => 0.5, 0, 8)
+    expect(stores.recording.recordingAutomation).toBe('f.cutoff')
+    ride(wave, 0.25, 8)
     recorder.end()
     const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
-    for (const at of [0.14, 0.4, 1.2, 6.1, 7, 7.6]) expect(shape.at(at)).toBeCloseTo(0.48, 1.5)
-    expect(shape.at(3)).toBeCloseTo(wave(3), 1.5)
+    for (const at of [1.1, 3.3, 5.3, 7.7]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
   })
   it('goes back within a song that does not loop, and leaves what lies around', () => {
     doc.edit('No loop', (p) => {
@@ -103,15 +109,6 @@ describe('a ride', () => {
     recorder.end()
     const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
     for (const at of [0.7, 1.6, 6.4, 7.3]) expect(shape.at(at)).toBeCloseTo(wave(at), 1.5)
-  })
-  it('forgets what an older pass has left between two looks around the end of the loop', () => {
-    recorder.begin('f.cutoff')
-    ride(() => 0.9)
-    ride(() => 0.2, 7.4, 8, 0.19)
-    ride(() => 0.2, 0.17, 0.8, 0.19)
-    recorder.end()
-    const shape = new DrawnShape(readPoints(curve()?.data?.points, 8))
-    for (const at of [0.05, 0.1, 7.98]) expect(shape.at(at)).toBeCloseTo(0.2, 1)
   })
   it('does not touch what lies between when the song is sent elsewhere', () => {
     recorder.begin('f.cutoff')

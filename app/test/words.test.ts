@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { visibleStrings } from '../../scripts/visible-strings.mjs'
 
 const all = visibleStrings(join(import.meta.dirname, '../..')).filter(
-  ({ text }) => !/Plex Sans|data-node|^\[|PRESSED/.test(text),
+  ({ text }) => !/Plex Sans|data-node|^\[|PRESSED|What it does \|/.test(text),
 )
 const where = (s: (typeof all)[number]): string => `${s.file}:${s.line} “${s.text}”`
 

@@ -140,8 +140,7 @@ describe('which of A and B is heard', () => {
   it('back and forth is one step, and none where it ends as it began', () => {
     const first = begin().project
     const history = new History(momentOf(first))
-    for (const state of ['b', 'a', 'b', 'a', 'b'] as const)
-      history.edit('Switch A/B', hear('t', state), true)
+    for (const state of ['b', 'a', 'b', 'a', 'b'] as const) history.edit('Switch A/B', hear('t', state), true)
     expect(history.undo.length).toBe(1)
     history.stepBack()
     expect(history.project).toEqual(first)

@@ -70,5 +70,6 @@ function forget(e: MouseEvent): void {
       </button>
     </header>
     <TrackLine v-for="t in doc.project?.tracks" :key="t.id" :track="t" />
+    <FirstSteps />
   </section>
 </template>
