@@ -55,7 +55,7 @@ test('by keyboard, a sine folded, its clipping seen, and three other waves: at m
   await hand.key('Space')
   await set(hand, 'gain folder', '24')
   await set(hand, 'makeup folder', '12')
-  await expect(page.getByRole('button', { name: 'clipped' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Clipped', exact: true })).toBeVisible()
   await enter(hand, '-6')
   await go(hand, 'wave test signals')
   for (const [i, wave] of ['triangle', 'saw', 'pulse'].entries()) {

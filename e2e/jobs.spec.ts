@@ -16,8 +16,7 @@ test('a pad whose bell and notch drift apart, kept and used on another track: at
   await hand.click(page.getByRole('menuitem', { name: 'new LFO' }))
   await hand.value('Rate', '0.07')
   await hand.button('band 2')
-  await hand.click(page.getByRole('button', { name: /^Actions for LFO/ }))
-  await hand.click(page.getByRole('menuitem', { name: 'Duplicate and relink' }))
+  await hand.button('Copy to…')
   await hand.press('Frequency, EQ', 0.4)
   await hand.value('Rate', '0.11')
   await hand.node(/^EQ, on/)
@@ -66,10 +65,10 @@ test('a sine folded, its clipping seen, and three other waves: at most 26 action
   await hand.button('Play')
   await hand.drag('Gain, Folder', 0.3, 0.8)
   await hand.press('Makeup, Folder', 0.95)
-  await expect(page.getByRole('button', { name: 'clipped' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Clipped', exact: true })).toBeVisible()
   await hand.press('Makeup, Folder', 0.3)
   // what is on its way to the output still clips: the mark stays away once that is over
-  const mark = page.getByRole('button', { name: 'clipped' })
+  const mark = page.getByRole('button', { name: 'Clipped', exact: true })
   await expect(async () => {
     if (await mark.count()) await mark.click({ timeout: 2000 })
     await expect(mark).toHaveCount(0, { timeout: 1000 })

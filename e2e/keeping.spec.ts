@@ -120,7 +120,7 @@ const bad: [string, Uint8Array, RegExp][] = [
   [
     'cut.wav',
     writeWav({ sampleRate: 48_000, channels: [new Float32Array(4800)] }, 16).subarray(0, 900),
-    /cut short/,
+    /truncated/,
   ],
   ['nothing.wav', new Uint8Array(0), /it is empty/],
   ['broken.zip', strToU8('PK nonsense'), /cannot be unpacked|not a bundle|no project/],

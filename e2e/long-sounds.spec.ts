@@ -206,7 +206,7 @@ test(
       const mark = page.getByRole('button', { name: /^Move where the sound begins/ })
       await mark.focus()
       for (let i = 0; i < 30; i++) await page.keyboard.press('+')
-      const wave = page.getByRole('img', { name: 'What crossing plays' })
+      const wave = page.getByRole('img', { name: 'Source of crossing' })
       const box = (await wave.boundingBox())!
       const crosses = async (): Promise<boolean> => {
         const at = ((await project(page)).tracks[0]?.source?.params.start ?? 0) * FRAMES
@@ -336,7 +336,7 @@ test('many sounds brought in and removed leave storage as it was', alone, () =>
     await menu(page, 'Project', 'Projects…')
     await projects.getByRole('button', { name: 'Remove Rounds' }).click()
     await page.keyboard.press('Escape')
-    await page.getByRole('button', { name: 'Leave', exact: true }).click()
+    await page.getByRole('button', { name: 'Dismiss', exact: true }).click()
     await expect.poll(sounds, { timeout: 60_000, intervals: [1000] }).toEqual(before)
   }),
 )

@@ -46,8 +46,7 @@ test('drifting pad: two filters on two slow LFOs that never line up, in at most 
   await page.mouse.move(box.x + box.width * 0.55, box.y + 12, { steps: 3 })
   await page.mouse.move(box.x + box.width * 0.7, box.y + 12)
   await act(page.mouse.up())
-  await act(page.getByRole('button', { name: /^Actions for LFO/ }).click())
-  await act(page.getByRole('menuitem', { name: 'Duplicate and relink' }).click())
+  await act(page.getByRole('button', { name: 'Copy to…' }).click())
   const chart = page.getByLabel('Chart')
   await act(
     chart
@@ -211,7 +210,7 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   await expect(page.getByRole('slider', { name: 'Cutoff, Filter' })).toBeFocused()
   await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
   await page.getByRole('button', { name: 'In table' }).click()
-  await expect(page.getByRole('checkbox', { name: 'Choose Slow tide to Filter Cutoff' })).toBeChecked()
+  await expect(page.getByRole('checkbox', { name: 'Select Slow tide to Filter Cutoff' })).toBeChecked()
 })
 
 own(
@@ -317,7 +316,7 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   await page.getByRole('button', { name: 'Chooses the target of a new curve or ride' }).click()
   await page.getByRole('option', { name: 'Gain, level' }).click()
   await page.getByRole('button', { name: 'Add curve' }).click()
-  await page.getByLabel('Length of Curve').fill('2')
+  await page.getByLabel('Length of Curve').fill('2 beats')
   await page.keyboard.press('Tab')
   await page.getByRole('button', { name: 'Shape to insert' }).click()
   await page.getByRole('option', { name: 'triangle' }).click()

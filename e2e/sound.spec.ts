@@ -122,14 +122,14 @@ test('with a longer buffer the sound goes on where it was, and the choice is kep
   await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(2)
   await page.getByRole('button', { name: /^CPU/ }).click()
   const panel = page.getByLabel('CPU and output')
-  await expect(panel).toContainText(/Sound comes out \d+ ms after it is made; .* since Play/)
-  const before = Number(/out (\d+) ms/.exec(await panel.innerText())?.[1])
+  await expect(panel).toContainText(/Output latency \d+ ms; .* since playback started/)
+  const before = Number(/latency (\d+) ms/.exec(await panel.innerText())?.[1])
   const beat = await page.evaluate(() => globalThis.oleaje.live().beat)
   await panel.getByRole('radio', { name: 'short' }).press('ArrowRight')
   await panel.getByRole('radio', { name: 'middle' }).press('ArrowRight')
   await expect(panel.getByRole('radio', { name: 'long' })).toBeChecked()
   await expect
-    .poll(async () => Number(/out (\d+) ms/.exec(await panel.innerText())?.[1]))
+    .poll(async () => Number(/latency (\d+) ms/.exec(await panel.innerText())?.[1]))
     .toBeGreaterThan(before + 50)
   await expect
     .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:mix')))

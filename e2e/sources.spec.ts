@@ -48,7 +48,7 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
   // a strike may come a moment before the plan with the new pads
   await expect(async () => {
     const struck = rises(page, `read:source:${kit.id}:pad1`)
-    await page.getByRole('button', { name: 'Strike snare' }).click()
+    await page.getByRole('button', { name: 'Play snare' }).click()
     await struck
   }).toPass({ timeout: 12_000 })
   expect(await pad(0)).toBe(0)

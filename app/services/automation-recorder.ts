@@ -92,7 +92,7 @@ export class AutomationRecorder {
     this.last = now
   }
 
-  /** Forgets what an older pass has left between two looks; gives whether the loop went round between them. */
+  /** Forgets what an older pass has left between two looks; gives whether the loop repeated meanwhile. */
   private passOver(
     from: { beat: number; at: number },
     to: { beat: number; at: number },

@@ -160,7 +160,7 @@ export class Takes {
     const ref = project.audio[take[what]]
     const id = newId()
     const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
-    const made = newTrack(`${track.name} ${what}`, source, id)
+    const made = newTrack(ref?.name ?? take.name, source, id)
     const chain = what === 'dry' ? presetOfTrack(project, track.id) : undefined
     this.doc.edit(
       `Keep ${ref?.name ?? take.name}`,

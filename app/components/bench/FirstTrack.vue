@@ -126,7 +126,7 @@ function add(what: () => void): void {
           title="Plays the sound once"
           @click="listen(s)"
         >
-          {{ heard === s.hash ? 'Stop' : 'Listen' }}
+          {{ heard === s.hash ? 'Stop' : 'Preview' }}
         </button>
         <button
           class="small-button"

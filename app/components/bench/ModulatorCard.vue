@@ -125,11 +125,6 @@ const acts = computed(() => [
       tip: 'Copies the modulator alone',
       run: () => doc.edit(`Duplicate ${m.value.name}`, duplicateModulator(m.value.id, false)),
     },
-    {
-      text: 'Duplicate and relink',
-      tip: 'Copies the modulator; its links go to the gauge that you click next',
-      run: copyElsewhere,
-    },
   ],
   [
     {
@@ -306,6 +301,13 @@ const summary = computed(() =>
           @click="monitoring.alone = monitoring.alone === m.id ? null : m.id"
         >
           Solo
+        </button>
+        <button
+          class="small-button"
+          title="Copies the modulator; its links go to the gauge that you click next"
+          @click="copyElsewhere"
+        >
+          Copy to…
         </button>
         <ActionMenu
           class="ml-auto"

@@ -118,17 +118,17 @@ async function fromFile(): Promise<void> {
           v-if="k.preset.kind !== 'modulators'"
           class="small-button"
           :aria-pressed="heard === k.id"
-          :aria-label="`Listen to ${k.preset.name}`"
+          :aria-label="`Preview ${k.preset.name}`"
           title="Plays it on the sound of this track, level-matched"
           @click="listen(k)"
         >
-          {{ heard === k.id ? 'Stop' : 'Listen' }}
+          {{ heard === k.id ? 'Stop' : 'Preview' }}
         </button>
         <button
           v-for="w in waysOf(k)"
           :key="w.way"
           class="small-button"
-          :aria-label="`${w.text === 'Take' ? 'Take' : `Take ${w.text}:`} ${k.preset.name}`"
+          :aria-label="`${w.text}: ${k.preset.name}`"
           :title="w.tip"
           @click="take(k, w.way)"
         >

@@ -142,15 +142,15 @@ function forget(): void {
       >
         Dry
       </button>
-      <button
-        v-if="clipped"
-        class="small-button text-magenta"
-        title="Clipped. Click to clear."
-        @click="forget"
-      >
-        Clipped
-      </button>
     </PaneSettings>
+    <button
+      v-if="clipped"
+      class="small-button absolute top-0 left-0 z-10 text-magenta"
+      title="Clipped. Click to clear."
+      @click="forget"
+    >
+      Clipped
+    </button>
     <canvas
       ref="canvas"
       class="min-h-0 w-full flex-1"

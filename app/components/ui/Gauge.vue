@@ -198,11 +198,11 @@ function typeEnd(id: string, which: 'from' | 'to', now: number): void {
   void startTyping(endText(now))
 }
 
-async function startTyping(text = p.text.value): Promise<void> {
+async function startTyping(text?: string): Promise<void> {
   if (typing.value) return
   // what the first click of a double click has set is taken back
   p.hand.cancel()
-  typed.value = text
+  typed.value = text ?? p.text.value
   wrong.value = ''
   typing.value = true
   await nextTick()
