@@ -1,3 +1,4 @@
+import type { Locator } from '@playwright/test'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setData } from '@oleaje/core/project/value-edits'
 import { addModulator } from '@oleaje/core/project/motion-edits'
@@ -5,7 +6,19 @@ import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
 import { newSource, newTrack } from '@oleaje/core/project/new'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { readFileSync } from 'node:fs'
-import { drop, empty, lane, open, openNotes, openProject, project, serious, trackNamed, value } from './app'
+import {
+  drop,
+  empty,
+  lane,
+  menu,
+  open,
+  openNotes,
+  openProject,
+  project,
+  serious,
+  trackNamed,
+  value,
+} from './app'
 import { alone, expect, test as own, sharing as test } from './fixtures'
 
 own(
@@ -59,7 +72,7 @@ own(
     await expect.poll(line).toEqual([])
     await page.keyboard.press('Control+z')
     await expect.poll(line).toEqual([[2, 1.5, pitch - 2, 102]])
-    await page.getByRole('button', { name: 'Repeat', exact: true }).last().click()
+    await menu(page, 'Edit notes', 'Repeat')
     await expect.poll(async () => (await line()).length).toBe(2)
     await page.getByRole('button', { name: 'Arpeggio…' }).click()
     await page.getByRole('button', { name: 'Off', exact: true }).click()
@@ -129,7 +142,7 @@ test('a MIDI file of two tracks: one tunes a comb, one is played; what goes out 
   await page.keyboard.press('Space')
   await openNotes(page, 'Bass')
   const saved = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Export MIDI', exact: true }).click({ modifiers: ['Shift'] })
+  await menu(page, 'MIDI files', 'Export MIDI of all tracks')
   const file = readMidiFile(new Uint8Array(readFileSync(await (await saved).path())))
   expect(file.parts.map((p) => [p.name, p.notes])).toEqual(lines.map((l) => [l.name, l.line.notes]))
   expect(file.tempo).toBeCloseTo(93, 3)
@@ -173,7 +186,7 @@ own(
     await expect(page.getByText('listening to Sea keys')).toBeVisible()
     await openNotes(page, 'Sine')
     const tools = page.getByRole('group', { name: 'Tools for the notes of Sine' })
-    await tools.getByRole('button', { name: 'Snap takes' }).click()
+    await menu(page, 'Recording options', 'Snap takes')
     await tools.getByRole('button', { name: 'Record', exact: true }).click()
     await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
     const sent = await page.evaluate(
@@ -376,8 +389,8 @@ test('every tool of the notes works by mouse and by key, and each is one step of
     ['Octave up', pitches, [72, 76, 79]],
     ['Legato', () => notes((n) => n.length), [1.45, 1.38, 0.25]],
     ['Repeat', async () => (await starts()).length, 6],
-    ['× ½', starts, [0.07, 0.795, 1.485]],
-    ['× 2', starts, [0.07, 2.97, 5.73]],
+    ['Half length', starts, [0.07, 0.795, 1.485]],
+    ['Double length', starts, [0.07, 2.97, 5.73]],
     ['Even velocity', () => notes((n) => n.velocity), [0.8, 0.8, 0.8]],
     ['Cut', starts, []],
     ['Play once', async () => (await line()).length, 0],
@@ -386,24 +399,43 @@ test('every tool of the notes works by mouse and by key, and each is one step of
   // C major, so that degrees are told
   await tools.getByRole('button', { name: /Scale type/ }).click()
   await page.getByRole('option', { name: 'major', exact: true }).click()
-  for (const [name, found, expected] of cases) {
-    for (const way of ['mouse', 'key']) {
-      const button = tools.getByRole('button', { name, exact: true })
-      if (way === 'mouse') await button.click()
-      else {
-        await button.focus()
-        await page.keyboard.press('Enter')
+  /** Opens what a tool stands in, if it is no button of the line itself. */
+  const find = async (name: string): Promise<Locator> => {
+    const button = tools.getByRole('button', { name, exact: true })
+    if (await button.count()) return button
+    const isLane = name === 'Play once'
+    await tools.getByRole('button', { name: isLane ? 'Lane…' : 'Edit notes', exact: true }).click()
+    return isLane ? button : page.getByRole('menuitem', { name, exact: true })
+  }
+  const act = async (
+    name: string,
+    way: 'mouse' | 'key',
+    found: () => Promise<unknown>,
+    expected: unknown,
+  ): Promise<void> => {
+    const tool = await find(name)
+    if (way === 'mouse') await tool.click()
+    else if ((await tool.getAttribute('role')) === 'menuitem') {
+      for (let i = 0; i < 12; i++) {
+        await page.keyboard.press('ArrowDown')
+        if ((await tool.getAttribute('data-headlessui-state'))?.includes('active')) break
       }
-      await expect.poll(found, { message: `${name} by ${way}` }).toEqual(expected)
-      await page.keyboard.press('Control+z')
-      await expect
-        .poll(async () => (await line())?.notes, { message: `${name} by ${way}, undone` })
-        .toEqual(first)
+      await page.keyboard.press('Enter')
+    } else {
+      await tool.focus()
+      await page.keyboard.press('Enter')
     }
+    await expect.poll(found, { message: `${name} by ${way}` }).toEqual(expected)
+    await page.keyboard.press('Control+z')
+    await expect
+      .poll(async () => (await line())?.notes, { message: `${name} by ${way}, undone` })
+      .toEqual(first)
+  }
+  for (const [name, found, expected] of cases) {
+    for (const way of ['mouse', 'key'] as const) await act(name, way, found, expected)
   }
   // the copied ones at the playhead, which stands at the beginning
-  await tools.getByRole('button', { name: 'Copy', exact: true }).click()
-  await tools.getByRole('button', { name: 'Paste', exact: true }).click()
+  for (const name of ['Copy', 'Paste']) await (await find(name)).click()
   await expect.poll(starts).toEqual([0, 0.07, 1.45, 1.52, 2.83, 2.9])
   await page.keyboard.press('Control+z')
   await expect.poll(starts).toEqual([0.07, 1.52, 2.9])
@@ -431,10 +463,10 @@ test('every tool of the notes works by mouse and by key, and each is one step of
     ['Length of the line', '5 beats', async () => (await line()).length, 5],
   ] as const) {
     const field = tools.getByRole('textbox', { name: label })
+    if (!(await field.count())) await tools.getByRole('button', { name: 'Lane…', exact: true }).click()
     await field.fill(text)
     await field.press('Enter')
     await expect.poll(found).toBe(expected)
-    await tools.getByRole('button', { name: 'Copy', exact: true }).focus()
     await page.keyboard.press('Control+z')
     await expect.poll(found).not.toBe(expected)
   }

@@ -282,6 +282,7 @@ test('Tab goes through the Bench in the order of the eye, each stop is seen, and
   expect(order).toEqual([
     'header',
     'Tracks',
+    'First steps',
     'Chart',
     'Selected effect',
     'Macros and modulators',

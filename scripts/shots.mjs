@@ -47,6 +47,12 @@ try {
   await beat(3)
   await shot('link-in-hand')
   await page.keyboard.press('Escape')
+  await page.keyboard.press('a')
+  await page.getByRole('combobox', { name: 'Search' }).fill('delay')
+  await page.getByText('Level and spectrum of this track').waitFor()
+  await beat(5)
+  await shot('add')
+  await page.keyboard.press('Escape')
   await page.keyboard.press('k')
   await beat(6)
   await shot('links')
@@ -101,7 +107,7 @@ try {
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: /^Galley keys/ }).click()
   await add('EQ')
-  await page.getByRole('button', { name: 'Take', exact: true }).click()
+  await page.getByRole('button', { name: 'Store', exact: true }).click()
   for (const [band, frequency, gain] of [
     [1, '140', '-9'],
     [2, '620', '11'],
@@ -112,7 +118,7 @@ try {
     await type(/^Frequency, EQ/, frequency)
     await type(/^Gain, EQ/, gain)
   }
-  await page.getByRole('button', { name: 'Take', exact: true }).click()
+  await page.getByRole('button', { name: 'Store', exact: true }).click()
   await type(/^Travel, EQ/, '80%')
   await beat(3)
   await shot('eq-poses')
@@ -120,11 +126,6 @@ try {
   await beat(6)
   await shot('vowel')
   await page.getByRole('button', { name: /^Fog pad/ }).click()
-  await page.getByTitle('Shows what each track and effect costs').click()
-  await page.getByRole('button', { name: /^Reverb [\d.]+ %/ }).waitFor()
-  await beat(6)
-  await shot('costs')
-  await page.getByTitle('Shows what each track and effect costs').click()
   await page.keyboard.press('p')
   await page.getByRole('button', { name: /ways of time/ }).click()
   await page.waitForFunction(() => globalThis.oleaje.project()?.name === 'Night Ferry: ways of time')

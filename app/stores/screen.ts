@@ -39,6 +39,8 @@ export const useScreen = defineStore('screen', () => {
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
   /** Tracks whose notes are shown in the Timeline. */
   const openLines = ref<string[]>([])
+  /** Track whose note tools stand in the tool line of the Timeline; null for the curve tools. */
+  const toolLane = ref<string | null>(null)
   /** Tracks whose curves and takes are folded away in the Timeline. */
   const foldedTracks = ref<string[]>([])
   /** Notes that were copied. */
@@ -70,6 +72,7 @@ export const useScreen = defineStore('screen', () => {
   /** Another project is open: nothing that was asked for the one before is. */
   function clear(): void {
     openLines.value = []
+    toolLane.value = null
     foldedTracks.value = []
     takeAs.value = usualSource
     replacing.value = null
@@ -84,6 +87,7 @@ export const useScreen = defineStore('screen', () => {
     toPrint,
     addSpot,
     openLines,
+    toolLane,
     foldedTracks,
     copiedNotes,
     deviceShown,

@@ -21,6 +21,6 @@ describe('times of a long sound', () => {
     expect(readClock(text)).toBe(seconds)
   })
   it.each(['', 'soon', '1:60', '1:2:3:4', '-3', '1.5:00'])('“%s” is refused with a sentence', (text) => {
-    expect(() => readClock(text)).toThrow('Write a time as')
+    expect(() => readClock(text)).toThrow('Enter a time such as')
   })
 })

@@ -157,8 +157,8 @@ describe('the document', () => {
   })
   it('says so where the browser has no room or does not let it save, and goes on in memory', async () => {
     for (const [error, words] of [
-      [new DOMException('full', 'QuotaExceededError'), 'no room left'],
-      [new Error('private'), 'lives in this tab only'],
+      [new DOMException('full', 'QuotaExceededError'), 'storage is full'],
+      [new Error('private'), 'before you close this tab'],
     ] as const) {
       setActivePinia(createPinia())
       const doc = await opened()
@@ -179,7 +179,7 @@ describe('the document', () => {
     doc.edit('Set', setParam('t', 'level', -9))
     await vi.advanceTimersByTimeAsync(500)
     expect([doc.saveState, saved.mock.calls.length]).toEqual(['memory only', 1])
-    expect(doc.trouble).toContain('no room left')
+    expect(doc.trouble).toContain('storage is full')
     doc.edit('Set', setParam('t', 'level', -11))
     await vi.advanceTimersByTimeAsync(3900)
     expect([doc.saveState, saved.mock.calls.length]).toEqual(['memory only', 2])

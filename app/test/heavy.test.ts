@@ -68,7 +68,7 @@ describe('reading sounds', () => {
     expect(sound.hash).toBe(await audioHash({ sampleRate: 4000, channels: [take] }))
     // a file is still where it was, so it is refused
     await expect(heavy.readSound(2, fileOf([take], 4000), 4000, () => {})).rejects.toThrow(
-      'does not let Oleaje keep it',
+      'does not allow storage',
     )
   })
   it('says in a plain error what is wrong with a file', async () => {

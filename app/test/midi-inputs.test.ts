@@ -54,8 +54,8 @@ describe('MIDI inputs', () => {
     for (let i = 0; i < 60; i++) signals.clock((i * 60_000) / 107 / 24)
     expect(doc.edit).toHaveBeenCalledWith('Follow MIDI clock', expect.anything(), true)
   })
-  it('say which one was unplugged', () => {
+  it('say which one was disconnected', () => {
     signals.gone('Mast')
-    expect(doc.trouble).toContain('Mast was unplugged')
+    expect(doc.trouble).toContain('Mast was disconnected')
   })
 })

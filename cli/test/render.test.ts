@@ -205,7 +205,7 @@ describe('what the command line is given and cannot take', () => {
   })
   it.each([
     [['--loud'], /“--loud” is not an option. Options: --out, --from/],
-    [['--from', '-1'], /“-1” is no option|0 or more/],
+    [['--from', '-1'], /“-1” is not an option|0 or more/],
     [['--from=-1'], /--from must be a number of seconds, 0 or more, not “-1”/],
     [['--tail='], /--tail must be a number/],
     [['another.json'], /One project is rendered at a time/],

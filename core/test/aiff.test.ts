@@ -113,13 +113,13 @@ describe('an AIFF file', () => {
     const x = sine(100, 0.01)
     const compressed = { ...kinds['16 bit']!, type: 'ima4' }
     const cases: [Uint8Array, RegExp][] = [
-      [aiff([x], 44_100, kinds['16 bit']!, { cut: 100 }), /cut short: it promises 960 bytes/],
-      [aiff([x], 44_100, kinds['16 bit']!, { frames: 9000 }), /cut short/],
-      [aiff([x], 44_100, compressed), /compressed sound \(type “ima4”\)/],
+      [aiff([x], 44_100, kinds['16 bit']!, { cut: 100 }), /truncated: it should have 960 bytes/],
+      [aiff([x], 44_100, kinds['16 bit']!, { frames: 9000 }), /truncated/],
+      [aiff([x], 44_100, compressed), /compressed \(type “ima4”\)/],
       [aiff([x, x, x], 44_100, kinds['16 bit']!), /3 channels/],
       [aiff([x], 1000, kinds['16 bit']!), /1000 Hz/],
       [aiff([x], 44_100, kinds['16 bit']!, { frames: 0 }), /no sound/],
-      [aiff([x.map(() => NaN)], 44_100, kinds['C, float']!), /not numbers/],
+      [aiff([x.map(() => NaN)], 44_100, kinds['C, float']!), /invalid samples/],
       [aiff([x], 44_100, kinds['16 bit']!).slice(0, 40), /broken|cut short|no sound/],
       [new TextEncoder().encode('FORMxxxxAIFF'), /no format/],
       [new TextEncoder().encode('hello, this is text'), /not a WAV/],

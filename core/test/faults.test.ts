@@ -69,7 +69,7 @@ describe('what throws while it plays', () => {
       reset: () => {},
     }))
     expect(() => [...render(planRender(project, { from: 0, to: 0.37, tail: 0 }), audio)]).toThrow(
-      '“Drive” failed, so this would not be the whole sound.',
+      '“Drive” failed, so the render would be incomplete. Remove it or turn it off.',
     )
     create.mockRestore()
   })

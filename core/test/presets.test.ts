@@ -60,7 +60,7 @@ describe('presets of effects', () => {
         peak(out.map((v, i) => v - (x[i - latency] ?? 0))) +
         peak(right.slice(0, x.length).map((v, i) => v - (x[i - latency] ?? 0)))
       if (
-        !/by hand|to be (moved|held)|^(By another track|Safe|One mast|Wide deck|Feet together|Other way round|Power cut)$/.test(
+        !/by hand|by Hold|for a link|^(By another track|Safe|One mast|Wide deck|Feet together|Other way round|Power cut)$/.test(
           p.name,
         )
       )

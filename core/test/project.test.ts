@@ -190,7 +190,7 @@ describe('reading projects', () => {
       text((p) => {
         delete (p as { version?: number }).version
       }),
-      /which version/,
+      /no version number/,
     ],
     [
       'missing audio',

@@ -124,16 +124,16 @@ describe('buses and sends', () => {
   it('a way that would go round is refused with the way named, by edits and by files', () => {
     const p = edited(projectOf(), setOutput('fog', 'harbour'))
     expect(refusedWay(p, 'harbour', 'fog')).toBe(
-      '“Harbour” cannot go to “Fog room”: this would create a feedback loop, “Fog room” to “Harbour” to “Fog room”.',
+      '“Harbour” cannot be routed to “Fog room”: this would create a feedback loop, “Fog room” to “Harbour” to “Fog room”.',
     )
     expect(edited(p, setOutput('harbour', 'fog'), addSend('harbour', 'fog')).sends).toEqual([])
     expect(refusedWay(p, 'mix', 'fog')).toMatch(/the end/)
-    expect(refusedWay(p, 'fog', 'fog')).toMatch(/round/)
+    expect(refusedWay(p, 'fog', 'fog')).toMatch(/feedback loop/)
     const round = { ...p, sends: [{ id: 's', from: 'harbour', to: 'fog', before: false, params: {} }] }
     expect(wrongRouting(round)).toMatch(
       /^This project contains a feedback loop: “Fog room” to “Harbour” to “Fog room”\.$/,
     )
-    expect(() => checkProject(JSON.parse(JSON.stringify(round)))).toThrow(/goes round/)
+    expect(() => checkProject(JSON.parse(JSON.stringify(round)))).toThrow(/contains a feedback loop/)
     for (const wrong of [
       { from: 'nobody', to: 'fog' },
       { from: 'drum', to: 'rope' },

@@ -78,11 +78,8 @@ const uses = computed(() => definition.value?.uses?.(set) ?? { listens: true, in
 const isMoved = (param: string): boolean =>
   doc.project?.links.some((l) => l.target.owner === m.value.id && l.target.param === param) ?? false
 const gauges = computed(() =>
-  pairGauges(
-    definition.value?.params,
-    Object.keys(definition.value?.params ?? {}).filter((k) => definition.value?.applies?.(k, set) ?? true),
-    isMoved,
-    set,
+  pairGauges(definition.value?.params, Object.keys(definition.value?.params ?? {}), isMoved, set).filter(
+    (g) => !!g.pair || (definition.value?.applies?.(g.param, set) ?? true),
   ),
 )
 const more = ref(false)

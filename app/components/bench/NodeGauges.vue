@@ -45,11 +45,11 @@ const groups = computed<readonly Group[]>(() => {
     : [{ name: '', gauges: kind.gauges?.(node) ?? Object.keys(specs ?? {}) }]
   const paired = pairGauges(
     specs,
-    named.flatMap((g) => g.gauges).filter((p) => isMoved(p) || (own?.applies?.(p, value) ?? true)),
+    named.flatMap((g) => g.gauges),
     isMoved,
     value,
     own?.pair,
-  )
+  ).filter((g) => !!g.pair || isMoved(g.param) || (own?.applies?.(g.param, value) ?? true))
   const found = named.map(({ name, gauges }) => ({
     name,
     gauges: paired.filter((g) => gauges.includes(g.param)),

@@ -18,6 +18,8 @@ const BANDS = 220
 /** The range of the picture in dB. */
 const TOP = 6
 const FLOOR = -90
+/** Height in px of the line with frequencies. */
+const AXIS = 16
 const spectrum = new Spectrum(SIZE)
 const levels = new Float32Array(BANDS)
 const dry = new HeldLevels(BANDS)
@@ -41,7 +43,9 @@ const tilts = [
 let measured = 0
 
 const canvas = useCanvas((pen, now) => {
-  const { g, width, height, color } = pen
+  const { g, width, color } = pen
+  // frequencies stand below the plot, so that no curve crosses them
+  const height = pen.height - AXIS
   const y = (db: number): number => Math.min(height, ((TOP - db) / (TOP - FLOOR)) * height)
   const x = (hz: number): number => (Math.log(hz / LOWEST) / Math.log(HIGHEST / LOWEST)) * width
   const rate = doc.project?.sampleRate ?? 48_000
@@ -73,7 +77,7 @@ const canvas = useCanvas((pen, now) => {
       s.globalAlpha = 0.5
       s.strokeRect(Math.round(x(f)) + 0.5, 0, 0, height)
       s.globalAlpha = 1
-      if (width > 420 || /^(100|1k|10k)$/.test(text)) s.fillText(text, x(f), height - 3)
+      if (width > 420 || /^(100|1k|10k)$/.test(text)) s.fillText(text, x(f), pen.height - 3)
     }
     s.textAlign = 'left'
     for (let db = 0; db > FLOOR; db -= 24) {

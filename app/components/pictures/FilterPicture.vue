@@ -59,7 +59,7 @@ const canvas = useCanvas((pen) => {
   const ends = live.ends.value
   if (ends) {
     for (const [v, name] of [
-      [ends.low, 'low water'],
+      [ends.low, 'lowest'],
       [ends.high, 'high'],
     ] as const) {
       drawCurve(pen, s, curve(v), { color: color(`hue-${ends.hue}`), width: 1.3, dash: [4, 4] })

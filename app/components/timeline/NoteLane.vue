@@ -11,7 +11,7 @@ import {
   trimNotes,
 } from '@oleaje/core/project/note-edits'
 import type { NoteLine, Track } from '@oleaje/core/project/schema'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, watch, onMounted } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
@@ -23,7 +23,11 @@ import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note
  * pressure beneath.
  */
 const props = defineProps<{ track: Track; perBeat: number; beats: number; snap: number }>()
-const { doc, host, notices } = useSession()
+const { doc, host, notices, screen } = useSession()
+// the lane that was opened last has the tools
+onMounted(() => {
+  screen.toolLane = props.track.id
+})
 const hand = useGesture()
 const lane = ref<HTMLElement | null>(null)
 const tools = ref<InstanceType<typeof NoteTools> | null>(null)
@@ -367,19 +371,25 @@ const spokenLane = computed(
 </script>
 
 <template>
-  <div class="border-b border-line">
-    <NoteTools
-      ref="tools"
-      :track="track"
-      :line="line"
-      :chosen="chosen"
-      :grid="grid"
-      :scale="scale"
-      :beneath="beneath"
-      @choose="chosen = $event"
-      @scale="scale = $event"
-      @beneath="beneath = $event"
-    />
+  <div
+    class="border-b border-line"
+    @focusin="screen.toolLane = track.id"
+    @pointerdown.capture="screen.toolLane = track.id"
+  >
+    <Teleport v-if="screen.toolLane === track.id" defer to="#lane-tools">
+      <NoteTools
+        ref="tools"
+        :track="track"
+        :line="line"
+        :chosen="chosen"
+        :grid="grid"
+        :scale="scale"
+        :beneath="beneath"
+        @choose="chosen = $event"
+        @scale="scale = $event"
+        @beneath="beneath = $event"
+      />
+    </Teleport>
     <div class="flex">
       <div
         class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper text-tiny text-second"

@@ -111,19 +111,80 @@ const pitchTools = [
   { text: '+8ve', label: 'Octave up', tip: 'Moves up an octave', run: () => transpose(12) },
 ]
 const scaleTime = (factor: number): void => change('Scale notes', (l, some) => scaleNotes(l, some, factor))
-const timeTools = [
-  { text: 'Legato', tip: 'Extends each note to the next', run: () => change('Join notes', joinNotes) },
-  { text: 'Repeat', tip: 'Repeats the notes once', run: repeat },
-  { text: '× ½', tip: 'Halves the length', run: () => scaleTime(0.5) },
-  { text: '× 2', tip: 'Doubles the length', run: () => scaleTime(2) },
-  {
-    text: 'Even velocity',
-    tip: 'Sets all velocities equal',
-    run: () => change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8)),
-  },
-  { text: 'Cut', tip: 'Cuts the notes (Ctrl+X)', run: cut },
-  { text: 'Copy', tip: 'Copies the notes (Ctrl+C)', run: copy },
-]
+/** What is done to the selected notes, or to all of them. */
+const noteActions = computed(() => [
+  [
+    { text: 'Legato', tip: 'Extends each note to the next', run: () => change('Join notes', joinNotes) },
+    { text: 'Half length', tip: 'Plays the notes twice as fast', run: () => scaleTime(0.5) },
+    { text: 'Double length', tip: 'Plays the notes half as fast', run: () => scaleTime(2) },
+    {
+      text: 'Even velocity',
+      tip: 'Sets all velocities equal',
+      run: () => change('Even velocities', (l, some) => setVelocities(l, some, () => 0.8)),
+    },
+  ],
+  [
+    { text: 'Cut', tip: 'Cuts the notes', keys: 'Ctrl+X', run: cut },
+    { text: 'Copy', tip: 'Copies the notes', keys: 'Ctrl+C', run: copy },
+    {
+      text: 'Paste',
+      tip: 'Pastes at the playhead',
+      keys: 'Ctrl+V',
+      disabled: !screen.copiedNotes.length,
+      run: () => paste(),
+    },
+    { text: 'Repeat', tip: 'Repeats the notes once', keys: 'Ctrl+D', run: repeat },
+  ],
+  [
+    {
+      text: 'Clear',
+      tip: 'Removes all notes of this track',
+      disabled: !props.track.line,
+      run: () => doc.edit('Clear notes', setNoteLine(props.track.id, null)),
+    },
+  ],
+])
+const fileActions = computed(() => [
+  [
+    {
+      text: 'Import MIDI…',
+      tip: 'Imports a Standard MIDI File',
+      run: () => void midiFiles.choose(props.track),
+    },
+    {
+      text: 'Export MIDI',
+      tip: 'Exports these notes as a Standard MIDI File',
+      disabled: isEmpty.value,
+      run: () => void midiFiles.save(props.track),
+    },
+    {
+      text: 'Export MIDI of all tracks',
+      tip: 'Exports the notes of all tracks as a Standard MIDI File',
+      run: () => void midiFiles.save(null),
+    },
+  ],
+])
+/** How takes are recorded. */
+const takeActions = computed(() => [
+  [
+    {
+      text: 'Count-in',
+      tip: 'Counts in one bar before a take',
+      on: recording.countsIn,
+      run: () => {
+        recording.countsIn = !recording.countsIn
+      },
+    },
+    {
+      text: 'Snap takes',
+      tip: 'Quantises takes while recording',
+      on: recording.quantisesTakes,
+      run: () => {
+        recording.quantisesTakes = !recording.quantisesTakes
+      },
+    },
+  ],
+])
 
 /** What the arpeggio plays of these notes, kept as notes. */
 const hold = (): void => notes.keepArpeggio(props.track)
@@ -140,22 +201,7 @@ const hold = (): void => notes.keepArpeggio(props.track)
     >
       {{ isRecording ? 'Stop take' : 'Record' }}
     </button>
-    <button
-      class="small-button"
-      :aria-pressed="recording.countsIn"
-      title="Counts in one bar before a take"
-      @click="recording.countsIn = !recording.countsIn"
-    >
-      Count-in
-    </button>
-    <button
-      class="small-button"
-      :aria-pressed="recording.quantisesTakes"
-      title="Quantises takes while recording"
-      @click="recording.quantisesTakes = !recording.quantisesTakes"
-    >
-      Snap takes
-    </button>
+    <ActionMenu small label="Recording options" tip="Count-in, and snapping of takes" :groups="takeActions" />
     <span class="flex items-center gap-1">
       <button
         class="small-button"
@@ -195,69 +241,65 @@ const hold = (): void => notes.keepArpeggio(props.track)
         {{ t.text }}
       </button>
     </span>
-    <span class="flex items-center gap-1">
-      <button
-        v-for="t in timeTools"
-        :key="t.text"
-        class="small-button"
-        :title="t.tip"
-        :disabled="isEmpty"
-        @click="t.run()"
-      >
-        {{ t.text }}
-      </button>
-      <button
-        class="small-button"
-        title="Pastes at the playhead (Ctrl+V)"
-        :disabled="!screen.copiedNotes.length"
-        @click="paste()"
-      >
-        Paste
-      </button>
-    </span>
-    <ChoiceField
-      label="Lane below:"
-      tip="Chooses the lane below the notes"
-      :model-value="beneath"
-      :options="views"
-      @update:model-value="emit('beneath', $event)"
-    />
-    <label
-      >length
-      <ValueField
-        class="w-16"
-        title="Length after which the notes repeat"
-        :spec="lengthSpec"
-        :value="line.length || 16"
-        @take="
-          doc.edit(
-            'Set note line length',
-            editLine(track.id, (l) => ({ ...l, length: $event }), line.length),
-          )
-        "
-    /></label>
-    <button
-      class="small-button"
-      :aria-pressed="line.length === 0"
-      title="Plays the notes once along the song instead of repeating"
-      @click="
-        doc.edit(
-          'Change note line timing',
-          editLine(track.id, (l) => ({ ...l, length: l.length > 0 ? 0 : 16 }), line.length),
-        )
-      "
+    <ActionMenu
+      small
+      label="Edit notes"
+      tip="Length, velocity, cut, copy, paste, repeat, clear"
+      :groups="noteActions"
+      >Edit…</ActionMenu
     >
-      Play once
-    </button>
-    <label
-      >offset
-      <ValueField
-        class="w-15"
-        title="Delay of the notes; negative values play earlier"
-        :spec="offsetSpec"
-        :value="track.noteOffset ?? 0"
-        @take="doc.edit('Set note offset', setNoteOffset(track.id, $event))"
-    /></label>
+    <Popover class="relative">
+      <PopoverButton class="small-button" title="Length, timing, offset, and the lane below the notes">
+        Lane…
+      </PopoverButton>
+      <PopoverPanel
+        class="absolute top-full left-0 z-50 flex w-64 flex-col items-start gap-2 border border-ink bg-sheet p-2"
+      >
+        <ChoiceField
+          label="Lane below:"
+          tip="Chooses the lane below the notes"
+          :model-value="beneath"
+          :options="views"
+          @update:model-value="emit('beneath', $event)"
+        />
+        <label
+          >length
+          <ValueField
+            class="w-16"
+            title="Length after which the notes repeat"
+            :spec="lengthSpec"
+            :value="line.length || 16"
+            @take="
+              doc.edit(
+                'Set note line length',
+                editLine(track.id, (l) => ({ ...l, length: $event }), line.length),
+              )
+            "
+        /></label>
+        <button
+          class="small-button"
+          :aria-pressed="line.length === 0"
+          title="Plays the notes once along the song instead of repeating"
+          @click="
+            doc.edit(
+              'Change note line timing',
+              editLine(track.id, (l) => ({ ...l, length: l.length > 0 ? 0 : 16 }), line.length),
+            )
+          "
+        >
+          Play once
+        </button>
+        <label
+          >offset
+          <ValueField
+            class="w-15"
+            title="Delay of the notes; negative values play earlier"
+            :spec="offsetSpec"
+            :value="track.noteOffset ?? 0"
+            @take="doc.edit('Set note offset', setNoteOffset(track.id, $event))"
+        /></label>
+      </PopoverPanel>
+    </Popover>
     <Popover class="relative">
       <PopoverButton
         class="small-button"
@@ -270,42 +312,19 @@ const hold = (): void => notes.keepArpeggio(props.track)
         <ArpeggioPanel :track="track" @keep="hold" />
       </PopoverPanel>
     </Popover>
-    <button class="small-button" title="Imports a Standard MIDI File" @click="midiFiles.choose(track)">
-      Import MIDI…
-    </button>
-    <button
-      class="small-button"
-      title="Exports these notes as a Standard MIDI File; Shift+click exports all tracks"
-      :disabled="isEmpty"
-      @click="midiFiles.save($event.shiftKey ? null : track)"
+    <ActionMenu small label="MIDI files" tip="Import and export of MIDI files" :groups="fileActions"
+      >MIDI…</ActionMenu
     >
-      Export MIDI
-    </button>
-    <button
-      class="small-button"
-      title="Removes all notes of this track"
-      :disabled="!track.line"
-      @click="doc.edit('Clear notes', setNoteLine(track.id, null))"
-    >
-      Clear
-    </button>
     <span v-if="hasPads(track)" class="text-second">Click steps to set hits</span>
   </div>
 </template>
 
 <style scoped>
 .note-tools {
-  position: sticky;
-  left: 0;
-  z-index: 20;
   display: flex;
   flex-wrap: wrap;
   align-items: center;
   gap: 2px 8px;
-  width: calc(100vw - 12px);
-  padding: 2px 8px;
-  border-bottom: 1px dotted var(--line);
-  background: var(--paper);
   font-size: 12px;
 }
 </style>

@@ -39,6 +39,15 @@ const session = useSession()
 const { doc, automation, selection, monitoring, screen, recording } = session
 /** The kind of modulator that lies along the song. */
 const laneType = modulators.find((d) => d.isLane)?.id ?? ''
+/** A curve that the hand or the keys go to: it has the tools, and its trace is shown. */
+function chooseLane(id: string): void {
+  selected.value = id
+  selection.traced = id
+  screen.toolLane = null
+}
+/** Whether the tool line is that of a note lane; else it is that of curves. */
+const hasNoteTools = computed(() => !!screen.toolLane && screen.openLines.includes(screen.toolLane))
+const toolNames = { points: 'Points', draw: 'Draw', line: 'Line' } as const
 const zoom = ref(0)
 /** Whether the playhead is kept in sight. */
 const follows = preference('timeline-follows', true)
@@ -361,7 +370,13 @@ useFrame(() => {
           +
         </button></span
       >
-      <div class="flex w-full flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Curve tools">
+      <div id="lane-tools" class="w-full" :class="hasNoteTools ? '' : 'hidden'" />
+      <div
+        v-if="!hasNoteTools"
+        class="flex w-full flex-wrap items-center gap-x-3 gap-y-1"
+        role="group"
+        aria-label="Curve tools"
+      >
         <span class="flex items-center gap-1"
           ><button
             v-for="t in ['points', 'draw', 'line'] as const"
@@ -370,7 +385,7 @@ useFrame(() => {
             :aria-pressed="tool === t"
             @click="tool = t"
           >
-            {{ t }}
+            {{ toolNames[t] }}
           </button></span
         >
         <ChoiceField v-model="snap" label="Snap" tip="Snaps points to this grid" :options="snaps" />
@@ -414,13 +429,13 @@ useFrame(() => {
             Reverse
           </button>
           <button class="small-button" title="Doubles the length and repeats the curve" @click="repeat">
-            repeat</button
+            Repeat</button
           ><button
             class="small-button"
             title="Removes points without changing the curve"
             @click="change('Thin', (p) => thin(p, 0.015))"
           >
-            thin
+            Thin
           </button>
           <Popover class="relative">
             <PopoverButton
@@ -496,12 +511,7 @@ useFrame(() => {
               :chosen="current?.m.id === m.id"
               :span="spanOf(`curve:${m.id}`)"
               :closing="showsClosing && current?.m.id === m.id ? closing : null"
-              @choose="
-                () => {
-                  selected = m.id
-                  selection.traced = m.id
-                }
-              "
+              @choose="chooseLane(m.id)"
             />
           </template>
         </template>

@@ -27,7 +27,7 @@ const mark = ref<HTMLElement | null>(null)
 const typing = ref(false)
 
 /** Letters that a row of segments has room for. */
-const ROOM = 30
+const ROOM = 24
 const choices = computed(() => p.spec.value?.choices ?? ['off', 'on'])
 const form = computed(() =>
   p.spec.value?.unit === 'toggle'

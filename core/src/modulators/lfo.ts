@@ -86,6 +86,8 @@ export const lfo = defineModulator({
     }),
   },
   applies: (param, value) => {
+    if (param === 'rate') return value('sync') < 0.5
+    if (param === 'length') return value('sync') >= 0.5
     if (param === 'width') return value('shape') === 1 || value('shape') === 4
     if (param === 'trigger') return value('goes') !== 0
     return param !== 'level' || (value('goes') !== 0 && value('trigger') === 2)
