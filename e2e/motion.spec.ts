@@ -202,7 +202,7 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
   )
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'modulator', exact: true }).click()
-  await expect(page.getByRole('columnheader', { name: /modulator/ })).toHaveAttribute(
+  await expect(page.getByRole('columnheader', { name: /Modulator/ })).toHaveAttribute(
     'aria-sort',
     'ascending',
   )

@@ -30,6 +30,9 @@ export const linkSpecs = {
   },
 } as const
 
+/** How the range of a link lies, by its mode. */
+export const linkModes = { floating: 'follows base', fixed: 'absolute', pitch: 'pitch' } as const
+
 /** A link as people read it: from what, to what, and its two ends in the target's own unit. */
 export interface LinkView {
   readonly link: Link

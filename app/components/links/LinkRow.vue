@@ -2,7 +2,7 @@
 import { gaugeKey, pathOf } from '@oleaje/core/project/param-path'
 import { computed } from 'vue'
 import { formatValue } from '@oleaje/core/units/text'
-import { type LinkView, linkSpecs } from '../../composables/useLink'
+import { type LinkView, linkModes, linkSpecs } from '../../composables/useLink'
 import { useSession } from '../../composables/useSession'
 
 /**
@@ -34,7 +34,7 @@ const cells = computed(() => {
   return [
     { what: 'from', name: 'Minimum', text: props.row.from },
     { what: 'to', name: 'Maximum', text: props.row.to },
-    { what: 'mode', name: 'Range', text: mode },
+    { what: 'mode', name: 'Range', text: linkModes[mode] },
     { what: 'curve', name: 'Bend', text: formatValue(linkSpecs.curve, curve) },
     { what: 'slew', name: 'Slew', text: formatValue(linkSpecs.slew, slewUp) },
     { what: 'amount', name: 'Amount', text: formatValue(linkSpecs.amount, amount) },

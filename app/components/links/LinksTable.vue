@@ -48,15 +48,15 @@ onBeforeUnmount(() => cancelAnimationFrame(nextFrame))
 const rows = computed(() => (project.value ? readLinks(project.value) : []))
 const help = createColumnHelper<LinkView>()
 const columns = [
-  help.accessor((r) => `${r.letter} ${r.source} ${r.link.output}`, { id: 'source', header: 'modulator' }),
-  help.accessor((r) => `${r.owner} ${r.param} ${r.track}`, { id: 'target', header: 'moves' }),
-  help.accessor('from', { header: 'at its lowest', enableSorting: false }),
-  help.accessor('to', { header: 'at its highest', enableSorting: false }),
-  help.accessor((r) => r.link.mode, { id: 'mode', header: 'range' }),
-  help.accessor((r) => r.link.curve, { id: 'curve', header: 'bend' }),
-  help.accessor((r) => r.link.slewUp, { id: 'slew', header: 'slew ms' }),
-  help.accessor((r) => r.link.amount, { id: 'amount', header: 'amount' }),
-  help.accessor((r) => r.link.on, { id: 'on', header: 'on' }),
+  help.accessor((r) => `${r.letter} ${r.source} ${r.link.output}`, { id: 'source', header: 'Modulator' }),
+  help.accessor((r) => `${r.owner} ${r.param} ${r.track}`, { id: 'target', header: 'Parameter' }),
+  help.accessor('from', { header: 'Minimum', enableSorting: false }),
+  help.accessor('to', { header: 'Maximum', enableSorting: false }),
+  help.accessor((r) => r.link.mode, { id: 'mode', header: 'Range' }),
+  help.accessor((r) => r.link.curve, { id: 'curve', header: 'Bend' }),
+  help.accessor((r) => r.link.slewUp, { id: 'slew', header: 'Slew' }),
+  help.accessor((r) => r.link.amount, { id: 'amount', header: 'Amount' }),
+  help.accessor((r) => r.link.on, { id: 'on', header: 'On' }),
 ]
 const table = useVueTable({
   get data() {
@@ -172,7 +172,7 @@ onMounted(async () => {
 })
 
 const arrows = { asc: ' ↑', desc: ' ↓', none: '' } as const
-const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 78px 58px 68px 64px 40px 96px 58px'
+const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 92px 58px 68px 64px 40px 96px 58px'
 </script>
 
 <template>

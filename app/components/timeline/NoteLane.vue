@@ -398,8 +398,8 @@ const spokenLane = computed(
         <span
           v-for="(r, i) in rows"
           :key="i"
-          class="block overflow-hidden pr-1 text-right leading-none"
-          :style="{ height: `${rowHeight}px` }"
+          class="block pr-1 text-right whitespace-nowrap"
+          :style="{ height: `${rowHeight}px`, lineHeight: `${rowHeight}px` }"
           >{{ isKit || r.pitch % 12 === 0 ? r.name : '' }}</span
         >
         <span class="block pr-1 text-right" :style="{ height: `${BENEATH}px` }">{{ beneath }}</span>

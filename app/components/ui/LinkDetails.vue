@@ -6,7 +6,7 @@ import { isStepped } from '@oleaje/core/units/parameter'
 import { formatValue } from '@oleaje/core/units/text'
 import { noteNames, scales } from '@oleaje/core/units/tuning'
 import { computed } from 'vue'
-import { linkSpecs, typeEnds } from '../../composables/useLink'
+import { linkModes, linkSpecs, typeEnds } from '../../composables/useLink'
 import { useSession } from '../../composables/useSession'
 
 /** Everything about one link, typed in the target's own units. */
@@ -46,8 +46,8 @@ const figures = [
 const modes = computed(
   () =>
     [
-      { value: 'floating', text: 'follows base' },
-      { value: 'fixed', text: 'absolute' },
+      { value: 'floating', text: linkModes.floating },
+      { value: 'fixed', text: linkModes.fixed },
       ...(target.value && followsPitch(target.value.spec) ? [{ value: 'pitch', text: 'pitch' }] : []),
     ] as { value: 'floating' | 'fixed' | 'pitch'; text: string }[],
 )
