@@ -188,6 +188,68 @@ for (const late of [47, 311])
     },
   )
 
+test('what is added beside the selection, or in its place, is added once and undone in one step', async ({
+  page,
+}) => {
+  await open(page)
+  const kinds = async (): Promise<string[]> =>
+    ((await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes ?? []).map((n) =>
+      n.kind === 'effect' ? n.type : `${n.kind} ${n.kind === 'split' ? n.branches.length : ''}`,
+    )
+  const before = await kinds()
+  for (const [keys, after] of [
+    ['Shift+Enter', ['split 2', ...before.slice(1)]],
+    ['Alt+Enter', ['chorus', ...before.slice(1)]],
+    ['Enter', [before[0], 'chorus', ...before.slice(1)]],
+  ] as const) {
+    await page.getByRole('button', { name: /^Filter, on/ }).click()
+    await page.keyboard.press('a')
+    await page.getByRole('combobox', { name: 'Search' }).fill('chorus')
+    await page.keyboard.press(keys)
+    await expect.poll(kinds).toEqual(after)
+    await page.keyboard.press('Control+z')
+    await expect.poll(kinds).toEqual(before)
+  }
+  // with a preset of its own, chosen by key
+  await page.getByRole('button', { name: /^Filter, on/ }).click()
+  await page.keyboard.press('a')
+  await page.getByRole('combobox', { name: 'Search' }).fill('chorus')
+  await page.keyboard.press('Alt+ArrowDown')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('group', { name: 'Presets' })).toContainText('Choir in the hold')
+})
+
+test('fields of the loop refuse what makes none, and say why; a branch is selected by its name', async ({
+  page,
+}) => {
+  await open(page)
+  const loop = async () => (await project(page)).loop
+  const end = page.getByRole('textbox', { name: 'Loop end in bars' })
+  await end.fill('1')
+  await end.press('Enter')
+  await expect(page.getByRole('alert')).toContainText('The loop starts at bar 1')
+  expect((await loop()).end).toBe(16)
+  await end.fill('3.25')
+  await end.press('Enter')
+  await expect.poll(loop).toMatchObject({ start: 0, end: 9 })
+  // the next key is a shortcut again
+  await page.keyboard.press('l')
+  await expect.poll(async () => (await loop()).on).toBe(false)
+  await page
+    .getByRole('button', { name: /^Deck kit/ })
+    .first()
+    .click()
+  const branch = page
+    .getByLabel('Chart')
+    .getByRole('button', { name: /^Branch/ })
+    .first()
+  await branch.click()
+  await expect(branch).toHaveAttribute('aria-current', 'true')
+  await expect(page.getByText(/^Monitoring/)).toHaveCount(0)
+  await page.keyboard.press('s')
+  await expect(page.getByText(/^Monitoring branch/)).toBeVisible()
+})
+
 test('Space plays after a view was gone to by its link, as links leave that key alone', async ({ page }) => {
   await open(page)
   await page.getByRole('link', { name: /^Links/ }).click()

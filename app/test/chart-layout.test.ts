@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { newBranch, newEffect, newSource, newSplit, newTrack } from '@oleaje/core/project/new'
-import { layoutChart } from '../components/bench/chart-layout'
+import { chartHeight, layoutChart } from '../components/bench/chart-layout'
 
 function track(count: number) {
   const t = newTrack('t', newSource('tone'), 't')
@@ -67,5 +67,15 @@ describe('layout of the chart', () => {
     expect(c.channels.filter((ch) => ch.dry).map((ch) => ch.key)).toContain('peak:branch:b')
     expect(c.channels.filter((ch) => ch.y1 === 110 && ch.y0 !== 110)).toHaveLength(2)
     expect(c.pluses.map((p) => JSON.stringify(p.spot))).toContain('{"startOf":"b"}')
+  })
+  it('asks for as much height as its branches need', () => {
+    const t = track(4)
+    expect(chartHeight(t)).toBe(118)
+    t.a.nodes.push(newSplit([newBranch('a'), newBranch('b'), newBranch('c')], 's'))
+    expect(chartHeight(t)).toBe(56 + 3 * 62)
+    // the water of a chain at that height has its full width
+    expect(layoutChart(t, 1600, chartHeight(t)).scale).toBeGreaterThan(0.93)
+    const arrives = Array.from({ length: 5 }, (_, k) => ({ key: `${k}`, name: 'a', track: 'a' }))
+    expect(chartHeight(track(1), undefined, { leaves: [], arrives })).toBeGreaterThan(250)
   })
 })

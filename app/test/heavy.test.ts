@@ -6,6 +6,7 @@ import { impulseShape } from '@oleaje/core/effects/convolver'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { presetOfNew } from '@oleaje/core/project/preset'
 import type { Project } from '@oleaje/core/project/schema'
 import type { Sound } from '../contract/messages'
 import type { Heavy } from '../workers/heavy'
@@ -97,6 +98,33 @@ describe('pictures of sounds', () => {
     const response = await heavy.chainResponse([newEffect('gain', { level: -6 }, 'g')], RATE)
     expect(response.frames).toBeGreaterThan(0)
     expect(response.sampleRate).toBe(RATE)
+  })
+})
+
+describe('the loudness of A, B and dry', () => {
+  it('is that of one stretch: a branch of −14 dB is 14 LU softer, within 0.2', async () => {
+    const { project, sound } = await crossing()
+    const track = project.tracks[0]!
+    track.a.nodes = []
+    track.b = { nodes: [newEffect('gain', { level: -14 }, 'soft')] }
+    const found = await heavy.loudnessOf(project, [sound], 'engine', 7.3)
+    expect(Math.abs(found.a - found.b - 14)).toBeLessThan(0.2)
+    expect(Math.abs(found.a - found.dry)).toBeLessThan(0.01)
+    // an effect of the mix comes after the comparison
+    project.tracks.at(-1)!.a.nodes = [newEffect('gain', { level: -30 }, 'mix')]
+    expect(await heavy.loudnessOf(project, [sound], 'engine', 7.3)).toEqual(found)
+  })
+})
+
+describe('the picture of a preset', () => {
+  it('shows the sound of a track dry and processed', async () => {
+    const { project, sound } = await crossing()
+    const made = presetOfNew(newEffect('gain', { level: -6 }, 'g'), 'Gain')
+    const { dry, wet } = await heavy.presetPicture(project, [sound], 'engine', made)
+    expect(dry.peaks).toHaveLength(wet.peaks.length)
+    const loudest = (of: Float32Array): number => of.reduce((most, v) => Math.max(most, v))
+    expect(loudest(wet.peaks) / loudest(dry.peaks)).toBeCloseTo(10 ** (-6 / 20), 2)
+    expect(loudest(dry.bands) - loudest(wet.bands)).toBeCloseTo(6, 1)
   })
 })
 

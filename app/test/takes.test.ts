@@ -1,6 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
-import { apply, type Edit } from '@oleaje/core/project/edit'
-import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { apply, type Edit, together } from '@oleaje/core/project/edit'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import type { RecordedPart } from '../contract/messages'
 import { Takes } from '../services/takes'
 import { PART, Recorder, newPart } from '../worklet/recorder'
@@ -129,5 +130,38 @@ describe('a take', () => {
     expect(dry.every((v, i) => v === (i >= hole.from && i < hole.to ? 0 : i))).toBe(true)
     expect(doc.project.tracks[0]?.takes).toMatchObject([{ at: 3.37 }])
     expect(doc.trouble).toContain(`${((hole.to - hole.from) / 48_000).toFixed(2)} s of it are silent`)
+  })
+  it('is kept dry with the whole chain: effects, modulators and links', () => {
+    let project = newProject('Skerries')
+    const track = newTrack('Rope', newSource('loop', {}, 'hash'), 't')
+    track.a.nodes = [newEffect('filter', { cutoff: 311 }, 'f')]
+    project.tracks.unshift(track)
+    project.audio.dry = { name: 'Rope, take 1, dry', frames: 480, channels: 2, sampleRate: 48_000 }
+    project = apply(
+      project,
+      together(
+        addModulator('t', 'lfo', { id: 'm' }),
+        addLink('m', { owner: 'f', param: 'cutoff' }, 0.2, 0.7),
+      ),
+    ).next
+    const doc = {
+      project,
+      edit: (_: string, e: Edit) => {
+        doc.project = apply(doc.project, e).next
+      },
+    }
+    const selection = { selectTrack: vi.fn() }
+    const none = {} as never
+    const takes = new Takes(doc as never, { selection } as never, none, none, none)
+    const take = { id: 'k', name: 'take 1', at: 4, dry: 'dry', wet: 'dry' }
+    takes.keep(doc.project.tracks[0]!, take as never, 'dry')
+    const kept = doc.project.tracks.find((t) => t.name === 'Rope, take 1, dry')!
+    expect(kept.a.nodes.map((n) => n.kind === 'effect' && n.type)).toEqual(['filter'])
+    expect(kept.modulators.map((m) => m.type)).toEqual(['lfo'])
+    const own = doc.project.links.filter((l) => l.source === kept.modulators[0]!.id)
+    expect(own.map((l) => l.target)).toEqual([{ owner: kept.a.nodes[0]!.id, param: 'cutoff' }])
+    expect(kept.source?.params.at).toBe(4)
+    takes.keep(doc.project.tracks[0]!, take as never, 'wet')
+    expect(doc.project.links).toHaveLength(2)
   })
 })

@@ -234,4 +234,26 @@ describe('a track duplicated', () => {
     expect(p.links.filter((l) => copy.modulators.some((m) => m.id === l.source))).toHaveLength(6)
     expect(p.links.some((l) => l.target.owner === 'copy' && l.target.param === 'level')).toBe(true)
   })
+  it('pasted onto its own track links to the modulators there are; elsewhere it brings its own', () => {
+    const p = start()
+    const preset = presetOfNodes(p, ['f'], 'Filter')!
+    const here = p.tracks.find((t) => t.modulators.length > 0)!
+    const count = (q: Project, id: string): number => q.tracks.find((t) => t.id === id)!.modulators.length
+    const shared = apply(
+      p,
+      takePresetInto(here.id, preset, { at: { after: 'f' } }, () => {}, true),
+    ).next
+    expect(count(shared, here.id)).toBe(here.modulators.length)
+    // all of its links come along, but for those to the modulators themselves
+    const brought = preset.links.filter((l) => !here.modulators.some((m) => m.id === l.target.owner))
+    expect(shared.links.length).toBe(p.links.length + brought.length)
+    const copied = apply(p, takePresetInto(here.id, preset, { at: { after: 'f' } })).next
+    expect(count(copied, here.id)).toBe(here.modulators.length + preset.modulators.length)
+    const other = apply(
+      p,
+      takePresetInto('ear', preset, { at: { startOf: 'ear' } }, () => {}, true),
+    ).next
+    expect(count(other, 'ear')).toBe(preset.modulators.length)
+    checkProject(shared)
+  })
 })

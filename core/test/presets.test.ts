@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { BLOCK } from '@oleaje/core/contract/block'
 import { effects } from '@oleaje/core/effects/index'
+import { apply } from '@oleaje/core/project/edit'
+import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
+import { isSetUpAs, setParam, takePreset } from '@oleaje/core/project/value-edits'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { RATE, db, effectRig, peak, rms } from './rig'
 
@@ -67,4 +70,19 @@ describe('presets of effects', () => {
         expect(other).toBeGreaterThan(0.01)
     },
   )
+  it.each(effects.map((e) => [e.id, e] as const))('%s knows which preset it is set up as', (id, e) => {
+    let p = newProject('Skerries')
+    const track = newTrack('t', newSource('tone', {}, null, 's'), 't')
+    track.a.nodes = [newEffect(id, {}, 'e')]
+    p.tracks.unshift(track)
+    for (const preset of e.presets ?? []) {
+      p = apply(p, takePreset('e', preset)).next
+      const effect = p.tracks[0]!.a.nodes[0]!
+      const found = effect.kind === 'effect' && e.presets?.filter((other) => isSetUpAs(effect, other))
+      expect(found).toEqual([preset])
+      p = apply(p, setParam('e', 'wet', 0.37)).next
+      const changed = p.tracks[0]!.a.nodes[0]!
+      expect(changed.kind === 'effect' && isSetUpAs(changed, preset)).toBe(false)
+    }
+  })
 })
