@@ -201,7 +201,7 @@ test('links: sorted, filtered, many edited at once with one undo, and to the gau
     'nonsense',
   )
   await page.keyboard.press('Escape')
-  await page.getByRole('button', { name: 'modulator', exact: true }).click()
+  await page.getByRole('button', { name: /^Modulator/ }).click()
   await expect(page.getByRole('columnheader', { name: /Modulator/ })).toHaveAttribute(
     'aria-sort',
     'ascending',

@@ -186,7 +186,7 @@ own(
     await expect(page.getByText('listening to Sea keys')).toBeVisible()
     await openNotes(page, 'Sine')
     const tools = page.getByRole('group', { name: 'Tools for the notes of Sine' })
-    await menu(page, 'Recording options', 'Snap takes')
+    await menu(page, 'Recording options', /Snap takes/)
     await tools.getByRole('button', { name: 'Record', exact: true }).click()
     await expect.poll(() => page.evaluate(() => globalThis.oleaje.live().beat)).toBeGreaterThan(0.5)
     const sent = await page.evaluate(

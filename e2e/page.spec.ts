@@ -245,9 +245,10 @@ test('fields of the loop refuse what makes none, and say why; a branch is select
     .first()
   await branch.click()
   await expect(branch).toHaveAttribute('aria-current', 'true')
-  await expect(page.getByText(/^Monitoring/)).toHaveCount(0)
+  const said = page.getByRole('status').filter({ hasText: 'Monitoring branch' })
+  await expect(said).toHaveCount(0)
   await page.keyboard.press('s')
-  await expect(page.getByText(/^Monitoring branch/)).toBeVisible()
+  await expect(said).toBeVisible()
 })
 
 test('Space plays after a view was gone to by its link, as links leave that key alone', async ({ page }) => {

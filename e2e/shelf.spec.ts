@@ -65,7 +65,7 @@ test('a chain is kept, found by three letters, listened to, taken onto new track
   await button(page, 'Remove Moonlit fog').click()
   await expect(button(page, 'Preview Moonlit fog')).toHaveCount(0)
   await page.keyboard.press('Escape')
-  await button(page, 'Undo').click()
+  await button(page, 'Restore').click()
   await page.keyboard.press('f')
   await expect(button(page, 'Preview Moonlit fog')).toBeVisible()
   await button(page, 'Remove Moonlit fog').click()

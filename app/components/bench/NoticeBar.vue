@@ -154,7 +154,7 @@ function learn(end: 'from' | 'to'): void {
     >
     <span v-if="offers.removed" class="flex items-center gap-2">
       {{ offers.removed.text }}
-      <button class="small-button" title="Restores it" @click="offers.settleRemoved(true)">Undo</button>
+      <button class="small-button" title="Restores it" @click="offers.settleRemoved(true)">Restore</button>
       <button class="small-button" title="Dismisses this message" @click="offers.settleRemoved(false)">
         Dismiss
       </button>

@@ -225,6 +225,7 @@ function close(): void {
                   "
                 >
                   {{ p.name }}
+                  <span class="text-small font-normal text-second">{{ p.tip }}</span>
                 </button>
               </li>
             </ul>

@@ -48,10 +48,22 @@ export const allPass = defineEffect({
       0.1 + (Math.round(v.stages) * 6 * Math.max(1, v.order >= 0.5 ? v.resonance : 1)) / v.frequency,
     ),
   presets: [
-    { name: 'Smeared hit', params: { order: 1, stages: 48, frequency: 400, resonance: 1.2 } },
-    { name: 'One turn', params: { order: 1, frequency: 900 } },
-    { name: 'For adding to dry', params: { order: 0, frequency: 600 } },
-    { name: 'Falling drop', params: { order: 1, stages: 24, frequency: 1400, resonance: 3 } },
+    {
+      name: 'Smeared hit',
+      tip: 'Softens the attack of drums',
+      params: { order: 1, stages: 48, frequency: 400, resonance: 1.2 },
+    },
+    { name: 'One turn', tip: 'A single 360° phase shift', params: { order: 1, frequency: 900 } },
+    {
+      name: 'For adding to dry',
+      tip: 'Becomes a filter beside the dry sound',
+      params: { order: 0, frequency: 600 },
+    },
+    {
+      name: 'Falling drop',
+      tip: 'Makes clicks fall like drops',
+      params: { order: 1, stages: 24, frequency: 1400, resonance: 3 },
+    },
   ],
   create: ({ sampleRate }) => {
     const state = new Float64Array(4 * MOST_STAGES)

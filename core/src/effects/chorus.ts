@@ -97,11 +97,31 @@ export const chorus = defineEffect({
   ],
   main: ['voices', 'time', 'cents', 'rate', 'length', 'stereo'],
   presets: [
-    { name: 'Choir in the hold', params: { voices: 8, cents: 0.16, rate: 0.35, spread: 0.5, wet: 0.55 } },
-    { name: 'Two lanterns', params: { voices: 2, cents: 0.08, rate: 0.8, stereo: 1, wet: 0.5 } },
-    { name: 'Slow bar, synced', params: { sync: 1, length: 8, by: 1, reach: 0.006, spread: 0, wet: 0.5 } },
-    { name: 'Seasick ensemble', params: { voices: 6, cents: 0.45, rate: 1.7, spread: 0.3, wet: 0.6 } },
-    { name: 'Thickened low end stays put', params: { voices: 4, cents: 0.12, lowCut: 240, wet: 0.5 } },
+    {
+      name: 'Choir in the hold',
+      tip: 'Eight wide voices',
+      params: { voices: 8, cents: 0.16, rate: 0.35, spread: 0.5, wet: 0.55 },
+    },
+    {
+      name: 'Two lanterns',
+      tip: 'Two slow voices, left and right',
+      params: { voices: 2, cents: 0.08, rate: 0.8, stereo: 1, wet: 0.5 },
+    },
+    {
+      name: 'Slow bar, synced',
+      tip: 'One swing in two bars',
+      params: { sync: 1, length: 8, by: 1, reach: 0.006, spread: 0, wet: 0.5 },
+    },
+    {
+      name: 'Seasick ensemble',
+      tip: 'Deep and detuned',
+      params: { voices: 6, cents: 0.45, rate: 1.7, spread: 0.3, wet: 0.6 },
+    },
+    {
+      name: 'Thickened low end stays put',
+      tip: 'Thickens without moving the bass',
+      params: { voices: 4, cents: 0.12, lowCut: 240, wet: 0.5 },
+    },
   ],
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)

@@ -45,10 +45,22 @@ export const comb = defineEffect({
       ? Infinity
       : 0.04 - 20 / Math.min(-1e-4, log2(Math.abs(v.feedback) + 1e-9)) / v.frequency,
   presets: [
-    { name: 'Pipe in D', params: { frequency: 146.83, feedback: 0.9, damping: 7000, wet: 0.5 } },
-    { name: 'Hollow reed', params: { frequency: 220, feedback: -0.88, damping: 5000, wet: 0.5 } },
-    { name: 'Thin wall', params: { frequency: 900, feedback: 0.6, wet: 0.6 } },
-    { name: 'Almost singing', params: { frequency: 110, feedback: 0.985, damping: 12_000, wet: 0.35 } },
+    {
+      name: 'Pipe in D',
+      tip: 'Rings on D',
+      params: { frequency: 146.83, feedback: 0.9, damping: 7000, wet: 0.5 },
+    },
+    {
+      name: 'Hollow reed',
+      tip: 'Odd harmonics only',
+      params: { frequency: 220, feedback: -0.88, damping: 5000, wet: 0.5 },
+    },
+    { name: 'Thin wall', tip: 'Short metallic colour', params: { frequency: 900, feedback: 0.6, wet: 0.6 } },
+    {
+      name: 'Almost singing',
+      tip: 'Rings long, near self-oscillation',
+      params: { frequency: 110, feedback: 0.985, damping: 12_000, wet: 0.35 },
+    },
   ],
   create: ({ sampleRate }) => {
     const strings = [new LoopString(LOWEST, sampleRate), new LoopString(LOWEST, sampleRate)]

@@ -126,22 +126,27 @@ export const compressor = defineEffect({
   presets: [
     {
       name: 'Gentle levelling',
+      tip: 'Evens out a performance',
       params: { threshold: -22, ratio: 2, knee: 12, attack: 0.02, release: 0.2, makeup: 2 },
     },
     {
       name: 'Drum room',
+      tip: 'Fast and heavy, mixed with dry',
       params: { threshold: -34, ratio: 12, attack: 0.002, release: 0.09, makeup: 8, parallel: -3 },
     },
     {
       name: 'Lift quiet parts',
+      tip: 'Raises soft sounds only',
       params: { ratio: 1, upThreshold: -30, upRatio: 3, attack: 0.02, release: 0.2 },
     },
     {
       name: 'Duck to sidechain',
+      tip: 'Pumps with another track',
       params: { threshold: -36, ratio: 6, attack: 0.004, release: 0.22, knee: 6 },
     },
     {
       name: 'Look-ahead peaks',
+      tip: 'Catches peaks before they happen',
       params: { threshold: -20, ratio: 8, attack: 0.002, release: 0.08, ahead: 2, makeup: 4 },
     },
   ],

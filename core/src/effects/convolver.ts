@@ -146,12 +146,32 @@ export const convolver = defineEffect({
       ? LONGEST_IMPULSE
       : (impulseNamed(impulseShape(data).name, 48_000).left.length / 48_000) * impulseShape(data).stretch),
   presets: [
-    { name: 'Cabin', params: { wet: 0.4 }, data: { impulse: 'cabin' } },
-    { name: 'Small speaker', params: { output: 0 }, data: { impulse: 'speaker' } },
-    { name: 'Spring under the deck', params: { wet: 0.35 }, data: { impulse: 'spring' } },
-    { name: 'Reversed swell', params: { wet: 0.5 }, data: { impulse: 'swell' } },
-    { name: 'Hold, reversed', params: { wet: 0.45 }, data: { impulse: 'hold', reverse: true, end: 0.5 } },
-    { name: 'Across a bottle', params: { wet: 0.7, output: -6 }, data: { impulse: 'bottle', stretch: 1.5 } },
+    { name: 'Cabin', tip: 'Small wooden room', params: { wet: 0.4 }, data: { impulse: 'cabin' } },
+    { name: 'Small speaker', tip: 'Thin and boxy', params: { output: 0 }, data: { impulse: 'speaker' } },
+    {
+      name: 'Spring under the deck',
+      tip: 'Metallic spring',
+      params: { wet: 0.35 },
+      data: { impulse: 'spring' },
+    },
+    {
+      name: 'Reversed swell',
+      tip: 'Swells into each note',
+      params: { wet: 0.5 },
+      data: { impulse: 'swell' },
+    },
+    {
+      name: 'Hold, reversed',
+      tip: 'A large space, backwards',
+      params: { wet: 0.45 },
+      data: { impulse: 'hold', reverse: true, end: 0.5 },
+    },
+    {
+      name: 'Across a bottle',
+      tip: 'Hollow resonance',
+      params: { wet: 0.7, output: -6 },
+      data: { impulse: 'bottle', stretch: 1.5 },
+    },
   ],
   create: ({ sampleRate }) => {
     let now = new Convolver(new Kernel(new Float32Array(1), new Float32Array(1)))

@@ -55,10 +55,10 @@ export const crush = defineEffect({
   prepare: stepTables,
   tail: (v) => 0.02 + 12 / v.rate,
   presets: [
-    { name: 'Ship’s radio', params: { bits: 7, rate: 8000, smooth: 1 } },
-    { name: 'Twelve steps', params: { bits: 3.6, rate: 48_000 } },
-    { name: 'Rusty clock', params: { bits: 10, rate: 5200, jitter: 0.6 } },
-    { name: 'Almost clean', params: { bits: 12, rate: 26_000 } },
+    { name: 'Ship’s radio', tip: 'Narrow and gritty', params: { bits: 7, rate: 8000, smooth: 1 } },
+    { name: 'Twelve steps', tip: 'Coarse quantisation', params: { bits: 3.6, rate: 48_000 } },
+    { name: 'Rusty clock', tip: 'Unsteady sample rate', params: { bits: 10, rate: 5200, jitter: 0.6 } },
+    { name: 'Almost clean', tip: 'A little grain', params: { bits: 12, rate: 26_000 } },
   ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)

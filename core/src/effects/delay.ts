@@ -158,27 +158,36 @@ export const delay = defineEffect({
   ],
   main: ['time', 'length', 'feedback', 'path', 'lowCut', 'highCut', 'pitch'],
   presets: [
-    { name: 'Across the quay', params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 } },
-    { name: 'Slap', params: { time: 0.095, feedback: 0.08, wet: 0.4 } },
+    {
+      name: 'Across the quay',
+      tip: 'Dotted ping-pong',
+      params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 },
+    },
+    { name: 'Slap', tip: 'One short echo', params: { time: 0.095, feedback: 0.08, wet: 0.4 } },
     {
       name: 'Dark tape',
+      tip: 'Warm, filtered repeats',
       params: { time: 0.38, feedback: 0.6, highCut: 2600, lowCut: 140, saturation: 9, wet: 0.35 },
     },
-    { name: 'Metal tube', params: { time: 0.006, feedback: 0.8, wet: 0.5 } },
+    { name: 'Metal tube', tip: 'Short ringing resonance', params: { time: 0.006, feedback: 0.8, wet: 0.5 } },
     {
       name: 'Ducked by the voice',
+      tip: 'Echoes only in the gaps',
       params: { sync: 1, length: 0.5, feedback: 0.55, duck: 18, release: 0.35, wet: 0.45 },
     },
     {
       name: 'Pitch spiral',
+      tip: 'Each repeat a fifth higher',
       params: { time: 0.21, feedback: 0.72, pitch: 7, diffusion: 0.3, highCut: 7000, wet: 0.45 },
     },
     {
       name: 'Melting',
+      tip: 'Repeats blur into a pad',
       params: { sync: 1, length: 1, feedback: 0.75, diffusion: 0.75, highCut: 4200, wet: 0.4 },
     },
     {
       name: 'Throw, feed by hand',
+      tip: 'Echoes only while Feed is up',
       params: { sync: 1, length: 0.75, feedback: 0.82, feed: 0, trails: 1, wet: 0.5 },
     },
   ],

@@ -81,11 +81,27 @@ export const drive = defineEffect({
     { name: 'Output', gauges: ['output', 'quality'] },
   ],
   presets: [
-    { name: 'Warm planks', params: { drive: 9, curve: 3, output: -4 } },
-    { name: 'Engine room', params: { drive: 24, curve: 1, lowCut: 120, tone: 6000, output: -10 } },
-    { name: 'Torn sail', params: { range: 2, drive: 12, curve: 2, tone: 8000, output: -14 } },
-    { name: 'Leaning over', params: { drive: 14, curve: 5, asymmetry: 0.6, output: -6 } },
-    { name: 'Soft valve', params: { drive: 12, curve: 6, asymmetry: 0.25, before: 9000, output: -5 } },
+    { name: 'Warm planks', tip: 'Gentle saturation', params: { drive: 9, curve: 3, output: -4 } },
+    {
+      name: 'Engine room',
+      tip: 'Thick distortion',
+      params: { drive: 24, curve: 1, lowCut: 120, tone: 6000, output: -10 },
+    },
+    {
+      name: 'Torn sail',
+      tip: 'Hard clipping',
+      params: { range: 2, drive: 12, curve: 2, tone: 8000, output: -14 },
+    },
+    {
+      name: 'Leaning over',
+      tip: 'Uneven, even harmonics',
+      params: { drive: 14, curve: 5, asymmetry: 0.6, output: -6 },
+    },
+    {
+      name: 'Soft valve',
+      tip: 'Round overdrive',
+      params: { drive: 12, curve: 6, asymmetry: 0.25, before: 9000, output: -5 },
+    },
   ],
   create: ({ sampleRate }) => {
     const channels = [0, 1].map(() => ({

@@ -116,6 +116,7 @@ export const eq = defineEffect({
   presets: [
     {
       name: 'Room for a voice',
+      tip: 'Dips the mids for a vocal',
       params: {},
       lanes: bands([
         [3, 90, 0, 0.7, 1],
@@ -126,6 +127,7 @@ export const eq = defineEffect({
     },
     {
       name: 'Weight and air',
+      tip: 'Lifts lows and highs',
       params: {},
       lanes: bands([
         [1, 110, 4, 0.7],
@@ -135,6 +137,7 @@ export const eq = defineEffect({
     },
     {
       name: 'Wooden box',
+      tip: 'Boxy mid resonances',
       params: {},
       lanes: bands([
         [0, 240, 7, 3],
@@ -145,6 +148,7 @@ export const eq = defineEffect({
     },
     {
       name: 'Growl in four poses',
+      tip: 'Four vowel-like poses to travel through',
       params: { travel: 0.3 },
       lanes: bands([
         [0, 300, 9, 3],

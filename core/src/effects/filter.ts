@@ -79,11 +79,23 @@ export const filter = defineEffect({
     { name: 'Output', gauges: ['output'] },
   ],
   presets: [
-    { name: 'Below the water', params: { cutoff: 420, resonance: 1.1, slope: 1 } },
-    { name: 'Telephone to shore', params: { cutoff: 1500, resonance: 1.6, shape: 1, output: 4 } },
-    { name: 'Spray only', params: { cutoff: 1800, shape: 2, resonance: 0.9, output: 6 } },
-    { name: 'Whistling corner', params: { cutoff: 900, resonance: 9, slope: 1, drive: 6, output: -4 } },
-    { name: 'Hole in the fog', params: { cutoff: 700, shape: 3, resonance: 1.2 } },
+    { name: 'Below the water', tip: 'Dark low-pass', params: { cutoff: 420, resonance: 1.1, slope: 1 } },
+    {
+      name: 'Telephone to shore',
+      tip: 'Narrow band-pass',
+      params: { cutoff: 1500, resonance: 1.6, shape: 1, output: 4 },
+    },
+    {
+      name: 'Spray only',
+      tip: 'High-pass, treble only',
+      params: { cutoff: 1800, shape: 2, resonance: 0.9, output: 6 },
+    },
+    {
+      name: 'Whistling corner',
+      tip: 'Strong resonance',
+      params: { cutoff: 900, resonance: 9, slope: 1, drive: 6, output: -4 },
+    },
+    { name: 'Hole in the fog', tip: 'Notch in the mids', params: { cutoff: 700, shape: 3, resonance: 1.2 } },
   ],
   create: ({ sampleRate }) => new FilterProcessor(sampleRate),
 })

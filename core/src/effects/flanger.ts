@@ -83,12 +83,29 @@ export const flanger = defineEffect({
     { name: 'Output', gauges: ['polarity', 'mix'] },
   ],
   presets: [
-    { name: 'Two reels', params: { time: 0, depth: 0.0022, rate: 0.07, feedback: 0, shape: 0 } },
-    { name: 'Into silence', params: { time: 0.0004, depth: 0.0018, rate: 0.11, feedback: 0, polarity: 1 } },
-    { name: 'Jet over the bay', params: { time: 0.0018, depth: 0.0016, rate: 0.09, feedback: 0.72 } },
-    { name: 'Static, for a link', params: { depth: 0, time: 0, feedback: 0.4 } },
+    {
+      name: 'Two reels',
+      tip: 'Tape flanging through zero',
+      params: { time: 0, depth: 0.0022, rate: 0.07, feedback: 0, shape: 0 },
+    },
+    {
+      name: 'Into silence',
+      tip: 'Cancels completely at zero',
+      params: { time: 0.0004, depth: 0.0018, rate: 0.11, feedback: 0, polarity: 1 },
+    },
+    {
+      name: 'Jet over the bay',
+      tip: 'Strong feedback sweep',
+      params: { time: 0.0018, depth: 0.0016, rate: 0.09, feedback: 0.72 },
+    },
+    {
+      name: 'Static, for a link',
+      tip: 'Still until a link moves it',
+      params: { depth: 0, time: 0, feedback: 0.4 },
+    },
     {
       name: 'Eight beats down',
+      tip: 'One slow sweep in four bars',
       params: { sync: 1, length: 16, shape: 1, time: 0.003, depth: 0.0026, feedback: -0.6 },
     },
   ],

@@ -94,10 +94,18 @@ export const folder = defineEffect({
   // the DC blocker's
   tail: () => 0.6,
   presets: [
-    { name: 'First fold', params: { gain: 9, folds: 1, makeup: -3 } },
-    { name: 'Rich from a sine', params: { gain: 16, folds: 4, makeup: -6 } },
-    { name: 'Uneven', params: { gain: 12, upper: 0.4, lower: -0.9, makeup: -3 } },
-    { name: 'Crumpled tin', params: { gain: 26, folds: 8, offset: 0.2, makeup: -9 } },
+    { name: 'First fold', tip: 'A few bright harmonics', params: { gain: 9, folds: 1, makeup: -3 } },
+    {
+      name: 'Rich from a sine',
+      tip: 'Many folds of a plain wave',
+      params: { gain: 16, folds: 4, makeup: -6 },
+    },
+    { name: 'Uneven', tip: 'Asymmetric folding', params: { gain: 12, upper: 0.4, lower: -0.9, makeup: -3 } },
+    {
+      name: 'Crumpled tin',
+      tip: 'Harsh and metallic',
+      params: { gain: 26, folds: 8, offset: 0.2, makeup: -9 },
+    },
   ],
   create: ({ sampleRate }) => {
     const channels = [0, 1].map(() => ({

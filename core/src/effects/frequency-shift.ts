@@ -54,11 +54,23 @@ export const frequencyShift = defineEffect({
     0.6 + (Math.abs(v.feedback) > 0.001 ? ((v.time + 0.03) * -20) / log2(Math.abs(v.feedback)) : 0),
   gain: (v) => 6 - 6.02 * log2(1 - Math.abs(v.feedback)),
   presets: [
-    { name: 'Barber pole', params: { shift: 0.4, feedback: 0.85, time: 0.004, wet: 0.5 } },
-    { name: 'Falling stairs', params: { shift: -55, feedback: 0.8, time: 0.19, wet: 0.6 } },
-    { name: 'Apart by a hair', params: { shift: 1.3, way: 1 } },
-    { name: 'Broken bell', params: { shift: 312 } },
-    { name: 'Out of the hull', params: { shift: 18, feedback: 0.93, time: 0.033, highCut: 5000, wet: 0.7 } },
+    {
+      name: 'Barber pole',
+      tip: 'Endless rise',
+      params: { shift: 0.4, feedback: 0.85, time: 0.004, wet: 0.5 },
+    },
+    {
+      name: 'Falling stairs',
+      tip: 'Echoes step downwards',
+      params: { shift: -55, feedback: 0.8, time: 0.19, wet: 0.6 },
+    },
+    { name: 'Apart by a hair', tip: 'Slow stereo beating', params: { shift: 1.3, way: 1 } },
+    { name: 'Broken bell', tip: 'Inharmonic, bell-like', params: { shift: 312 } },
+    {
+      name: 'Out of the hull',
+      tip: 'Rising spiral of echoes',
+      params: { shift: 18, feedback: 0.93, time: 0.033, highCut: 5000, wet: 0.7 },
+    },
   ],
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)

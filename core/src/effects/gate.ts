@@ -57,10 +57,22 @@ export const gate = defineEffect({
   },
   tail: (v) => 0.2 + v.hold + 14 * v.release,
   presets: [
-    { name: 'Short drums', params: { threshold: -30, hold: 0.04, release: 0.05 } },
-    { name: 'Closes dark', params: { how: 1, threshold: -28, release: 0.25, range: -60 } },
-    { name: 'Slow door', params: { how: 2, threshold: -34, attack: 0.03, release: 0.6 } },
-    { name: 'Half closed', params: { threshold: -32, range: -12 } },
+    {
+      name: 'Short drums',
+      tip: 'Cuts the ring of drums',
+      params: { threshold: -30, hold: 0.04, release: 0.05 },
+    },
+    {
+      name: 'Closes dark',
+      tip: 'Removes treble instead of level',
+      params: { how: 1, threshold: -28, release: 0.25, range: -60 },
+    },
+    {
+      name: 'Slow door',
+      tip: 'Slow opening and closing',
+      params: { how: 2, threshold: -34, attack: 0.03, release: 0.6 },
+    },
+    { name: 'Half closed', tip: 'Reduces noise by a few dB', params: { threshold: -32, range: -12 } },
   ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array([-120, 0])

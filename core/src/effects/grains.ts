@@ -149,19 +149,27 @@ export const grains = defineEffect({
   presets: [
     {
       name: 'Fog over the water',
+      tip: 'Dense, slow cloud',
       params: { size: 0.35, overlap: 6, scatter: 0.12, pan: 1, place: 0.04, wet: 0.6 },
     },
-    { name: 'Octaves above', params: { pitchScatter: 12, scale: 2, size: 0.16, overlap: 4, wet: 0.5 } },
+    {
+      name: 'Octaves above',
+      tip: 'Pitches scattered by up to an octave',
+      params: { pitchScatter: 12, scale: 2, size: 0.16, overlap: 4, wet: 0.5 },
+    },
     {
       name: 'Backwards confetti',
+      tip: 'Short reversed grains',
       params: { size: 0.045, by: 0, rate: 40, backwards: 1, scatter: 0.06, pan: 1 },
     },
     {
       name: 'Sixteenths of a moment ago',
+      tip: 'Rhythmic grains of recent sound',
       params: { by: 1, length: 0.25, size: 0.12, place: 0.05, scatter: 0, unsteady: 0, window: 2 },
     },
     {
       name: 'Minor swarm',
+      tip: 'Pitches scattered in a scale',
       params: { scale: 4, pitchScatter: 14, size: 0.2, overlap: 8, scatter: 0.1, slope: -0.6, wet: 0.55 },
     },
   ],

@@ -34,10 +34,10 @@ export const limiter = defineEffect({
   acts: (path) => (path === 'gain' ? 0 : TRUE_PEAK_DELAY),
   tail: (v) => 0.02 + 8 * v.release,
   presets: [
-    { name: 'Safe', params: { ceiling: -1 } },
-    { name: 'Louder', params: { gain: 6, ceiling: -1, release: 0.06 } },
-    { name: 'Breathing', params: { gain: 9, ceiling: -2, release: 0.5 } },
-    { name: 'Flat calm', params: { gain: 14, ceiling: -3, release: 0.02 } },
+    { name: 'Safe', tip: '−1 dBTP, transparent', params: { ceiling: -1 } },
+    { name: 'Louder', tip: 'Up to 6 dB louder', params: { gain: 6, ceiling: -1, release: 0.06 } },
+    { name: 'Breathing', tip: 'Slow, audible release', params: { gain: 9, ceiling: -2, release: 0.5 } },
+    { name: 'Flat calm', tip: 'Maximum density', params: { gain: 14, ceiling: -3, release: 0.02 } },
   ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array(1)

@@ -36,10 +36,22 @@ export const noiseLayer = defineEffect({
   },
   tail: (v) => 14 * v.release + 0.1,
   presets: [
-    { name: 'Breath', params: { level: -14, frequency: 5000, resonance: 0.7, attack: 0.01 } },
-    { name: 'Gravel', params: { how: 1, level: -6, frequency: 900, resonance: 0.8 } },
-    { name: 'Rattle wires', params: { level: -10, frequency: 4200, resonance: 0.6, release: 0.18 } },
-    { name: 'Whistle', params: { level: -16, frequency: 2600, resonance: 14 } },
+    {
+      name: 'Breath',
+      tip: 'Soft air around the sound',
+      params: { level: -14, frequency: 5000, resonance: 0.7, attack: 0.01 },
+    },
+    {
+      name: 'Gravel',
+      tip: 'Rough, low noise',
+      params: { how: 1, level: -6, frequency: 900, resonance: 0.8 },
+    },
+    {
+      name: 'Rattle wires',
+      tip: 'Snare wires for drums',
+      params: { level: -10, frequency: 4200, resonance: 0.6, release: 0.18 },
+    },
+    { name: 'Whistle', tip: 'Narrow, high noise', params: { level: -16, frequency: 2600, resonance: 14 } },
   ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)

@@ -44,10 +44,14 @@ export const phaser = defineEffect({
   },
   tail: (v) => 0.3 + 2 * Math.abs(v.feedback),
   presets: [
-    { name: 'Slow swell', params: { rate: 0.08, depth: 0.8 } },
-    { name: 'Sharp edges', params: { stages: 10, feedback: 0.75, rate: 0.2 } },
-    { name: 'Static, for a link', params: { depth: 0, stages: 8, feedback: 0.5 } },
-    { name: 'Hollow', params: { feedback: -0.7, rate: 0.5, depth: 0.5 } },
+    { name: 'Slow swell', tip: 'Gentle, slow sweep', params: { rate: 0.08, depth: 0.8 } },
+    { name: 'Sharp edges', tip: 'Strong resonance', params: { stages: 10, feedback: 0.75, rate: 0.2 } },
+    {
+      name: 'Static, for a link',
+      tip: 'Still until a link moves it',
+      params: { depth: 0, stages: 8, feedback: 0.5 },
+    },
+    { name: 'Hollow', tip: 'Deep notches', params: { feedback: -0.7, rate: 0.5, depth: 0.5 } },
   ],
   create: ({ sampleRate }) => {
     const stages = new Float64Array(2 * MOST)

@@ -98,15 +98,21 @@ export const pitch = defineEffect({
     { name: 'Quality', gauges: ['quality'] },
   ],
   presets: [
-    { name: 'Fifth above', params: { pitch: 7, wet: 0.5 } },
-    { name: 'Octave below, quick', params: { pitch: -12, wet: 0.6 } },
+    { name: 'Fifth above', tip: 'Adds a fifth', params: { pitch: 7, wet: 0.5 } },
+    { name: 'Octave below, quick', tip: 'Low octave for drums and bass', params: { pitch: -12, wet: 0.6 } },
     {
       name: 'Two neighbours',
+      tip: 'Detuned left and right',
       params: { pitch: 0.09, second: 1, pitch2: -0.09, pan: -0.8, pan2: 0.8, delay2: 0.011, wet: 0.6 },
     },
-    { name: 'Captain, fine', params: { quality: 1, pitch: -4, formants: 2, formant: -3 } },
+    {
+      name: 'Captain, fine',
+      tip: 'Deep voice with lower formants',
+      params: { quality: 1, pitch: -4, formants: 2, formant: -3 },
+    },
     {
       name: 'Octaves either way, fine',
+      tip: 'Octaves above and below',
       params: { quality: 1, pitch: 12, second: 0.8, pitch2: -12, pan: -0.4, pan2: 0.4, wet: 0.6 },
     },
   ],

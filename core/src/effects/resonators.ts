@@ -52,14 +52,30 @@ export const resonators = defineEffect({
   },
   tail: (v) => 2 * v.decay + 0.2,
   presets: [
-    { name: 'Rigging in D minor', params: { decay: 1.4 }, lanes: strings([50, 57, 62, 65, 69]) },
+    {
+      name: 'Rigging in D minor',
+      tip: 'A minor chord of strings',
+      params: { decay: 1.4 },
+      lanes: strings([50, 57, 62, 65, 69]),
+    },
     {
       name: 'Open fifths',
+      tip: 'Root and fifths',
       params: { decay: 2.2, damping: 9000 },
       lanes: strings([38, 45, 50, 57, 62], 0.35),
     },
-    { name: 'Small bells', params: { decay: 0.8, damping: 14_000 }, lanes: strings([74, 81, 86, 89], 0.4) },
-    { name: 'Dull drum shells', params: { decay: 0.25, damping: 2500 }, lanes: strings([43, 50, 55], 0.7) },
+    {
+      name: 'Small bells',
+      tip: 'High, long ringing notes',
+      params: { decay: 0.8, damping: 14_000 },
+      lanes: strings([74, 81, 86, 89], 0.4),
+    },
+    {
+      name: 'Dull drum shells',
+      tip: 'Low, short resonances',
+      params: { decay: 0.25, damping: 2500 },
+      lanes: strings([43, 50, 55], 0.7),
+    },
   ],
   create: ({ sampleRate }) => {
     const strings = Array.from({ length: 2 * MOST }, () => new LoopString(LOWEST, sampleRate))

@@ -219,17 +219,30 @@ export const reverb = defineEffect({
   ],
   main: ['decay', 'size', 'predelay', 'length', 'lows', 'highs', 'character'],
   presets: [
-    { name: 'Wheelhouse', params: { decay: 0.6, wet: 0.25 } },
-    { name: 'Empty hold', params: { decay: 4.5, wet: 0.35 } },
-    { name: 'Night harbour', params: { decay: 9, wet: 0.3 } },
-    { name: 'Distant', params: { decay: 2.2, wet: 0.15 } },
-    { name: 'Tiled galley', params: { character: 1, decay: 0.8, early: 0.35, wet: 0.35 } },
-    { name: 'Steel plate', params: { character: 2, decay: 1.9, early: 0.1, lowCut: 220, wet: 0.3 } },
+    { name: 'Wheelhouse', tip: 'Small room', params: { decay: 0.6, wet: 0.25 } },
+    { name: 'Empty hold', tip: 'Large metallic hold', params: { decay: 4.5, wet: 0.35 } },
+    { name: 'Night harbour', tip: 'Long, dark hall', params: { decay: 9, wet: 0.3 } },
+    { name: 'Distant', tip: 'Mostly reverb, far away', params: { decay: 2.2, wet: 0.15 } },
+    {
+      name: 'Tiled galley',
+      tip: 'Bright small room',
+      params: { character: 1, decay: 0.8, early: 0.35, wet: 0.35 },
+    },
+    {
+      name: 'Steel plate',
+      tip: 'Dense plate',
+      params: { character: 2, decay: 1.9, early: 0.1, lowCut: 220, wet: 0.3 },
+    },
     {
       name: 'Cargo hold',
+      tip: 'Huge space',
       params: { character: 3, decay: 3.6, early: 0.3, lows: 1.4, highs: 0.35, wet: 0.4 },
     },
-    { name: 'Ducked by the drums', params: { decay: 5, duck: 16, release: 0.4, wet: 0.45 } },
+    {
+      name: 'Ducked by the drums',
+      tip: 'Steps back for each hit',
+      params: { decay: 5, duck: 16, release: 0.4, wet: 0.45 },
+    },
   ],
   create: ({ sampleRate, seed }) => new ReverbProcessor(sampleRate, seed),
 })

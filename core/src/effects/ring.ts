@@ -24,10 +24,10 @@ export const ring = defineEffect({
     depth: percent('Depth', { default: 1, tip: 'From the unchanged sound to full ring modulation' }),
   },
   presets: [
-    { name: 'Bell buoy', params: { frequency: 413, depth: 1 } },
-    { name: 'Quick shiver', params: { frequency: 27, depth: 0.7 } },
-    { name: 'Tin', params: { frequency: 1733, by: 1, depth: 0.6 } },
-    { name: 'By another track', params: { by: 3, depth: 1 } },
+    { name: 'Bell buoy', tip: 'Inharmonic bell', params: { frequency: 413, depth: 1 } },
+    { name: 'Quick shiver', tip: 'Fast tremolo', params: { frequency: 27, depth: 0.7 } },
+    { name: 'Tin', tip: 'Thin and metallic', params: { frequency: 1733, by: 1, depth: 0.6 } },
+    { name: 'By another track', tip: 'Multiplies by the sidechain', params: { by: 3, depth: 1 } },
   ],
   create: ({ sampleRate }) => {
     const state = new Float64Array(1)

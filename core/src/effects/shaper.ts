@@ -59,9 +59,15 @@ export const shaper = defineEffect({
   // the DC blocker's
   tail: () => 0.6,
   presets: [
-    { name: 'Soft shoulder', params: { gain: 9, output: -4 }, data: { points: firstTransferCurve } },
+    {
+      name: 'Soft shoulder',
+      tip: 'Gentle limiting curve',
+      params: { gain: 9, output: -4 },
+      data: { points: firstTransferCurve },
+    },
     {
       name: 'Stairs',
+      tip: 'Steps like low bit depth',
       params: { gain: 3, output: -6 },
       data: {
         points: [0, 0.2, 0.4, 0.6, 0.8].flatMap((x) => [
@@ -72,6 +78,7 @@ export const shaper = defineEffect({
     },
     {
       name: 'Rectifier',
+      tip: 'Folds the negative half up',
       params: { gain: 0, output: -3 },
       data: {
         points: [
@@ -83,6 +90,7 @@ export const shaper = defineEffect({
     },
     {
       name: 'Dead zone',
+      tip: 'Removes quiet parts',
       params: { gain: 9, output: -3, mirror: 1 },
       data: {
         points: [

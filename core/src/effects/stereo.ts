@@ -41,10 +41,10 @@ export const stereo = defineEffect({
   },
   tail: (v) => (v.monoBelow > 20.01 ? 0.3 : 0),
   presets: [
-    { name: 'Wide deck', params: { width: 1.5, monoBelow: 150 } },
-    { name: 'One mast', params: { width: 0 } },
-    { name: 'Feet together', params: { monoBelow: 220 } },
-    { name: 'Other way round', params: { channels: 1, side: -2 } },
+    { name: 'Wide deck', tip: 'Wider sides', params: { width: 1.5, monoBelow: 150 } },
+    { name: 'One mast', tip: 'Mono', params: { width: 0 } },
+    { name: 'Feet together', tip: 'Mono below the bass crossover', params: { monoBelow: 220 } },
+    { name: 'Other way round', tip: 'Swaps left and right', params: { channels: 1, side: -2 } },
   ],
   create: ({ sampleRate }) => {
     // integrators: two of the middle's all-pass, two and two of the sides' high-pass

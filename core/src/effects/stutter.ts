@@ -145,14 +145,27 @@ export const stutter = defineEffect({
   presets: [
     {
       name: 'Half-speed stutter',
+      tip: 'Repeats an octave lower',
       params: { speed: 0.5, sliceLength: 0.25 },
       lanes: { steps: [0, 0, 1, 1, 0, 0, 1, 1].map((on) => ({ on })) },
     },
-    { name: 'Reverse stutter', params: { speed: -1, sliceLength: 0.5, take: 1 } },
-    { name: 'Slower with each pass', params: { speed: 0.84, point: 1, sliceLength: 0.25, back: 0.97 } },
-    { name: 'Thirty-seconds, falling', params: { sliceLength: 0.125, back: 0.86, dull: 0.25 } },
-    { name: 'Pre-drop, by Hold', params: { by: 2, sliceLength: 0.25, quantise: 0.5, take: 1, pitch: 1 } },
-    { name: 'Grain of a snare', params: { sync: 0, slice: 0.023, fade: 0.002 } },
+    { name: 'Reverse stutter', tip: 'Repeats backwards', params: { speed: -1, sliceLength: 0.5, take: 1 } },
+    {
+      name: 'Slower with each pass',
+      tip: 'Each repeat slows down',
+      params: { speed: 0.84, point: 1, sliceLength: 0.25, back: 0.97 },
+    },
+    {
+      name: 'Thirty-seconds, falling',
+      tip: 'Fast repeats that fall in pitch',
+      params: { sliceLength: 0.125, back: 0.86, dull: 0.25 },
+    },
+    {
+      name: 'Pre-drop, by Hold',
+      tip: 'Repeats while Hold is on',
+      params: { by: 2, sliceLength: 0.25, quantise: 0.5, take: 1, pitch: 1 },
+    },
+    { name: 'Grain of a snare', tip: 'Very short slices', params: { sync: 0, slice: 0.023, fade: 0.002 } },
   ],
   create: ({ sampleRate, seed }) => new StutterProcessor(sampleRate, seed),
 })

@@ -127,26 +127,31 @@ export const taps = defineEffect({
   presets: [
     {
       name: 'Cloud of taps',
+      tip: 'Scattered, diffuse echoes',
       params: { length: 4, law: 2, bend: 0.3, feedback: 0.35 },
       lanes: cloud(24, 11, true),
     },
     {
       name: 'Steps down the gangway',
+      tip: 'Falling echoes',
       params: { length: 2, law: 0 },
       lanes: row(8, (k) => ({ level: -2 * k, pitch: -k, pan: k % 2 === 0 ? -0.7 : 0.7 })),
     },
     {
       name: 'Bouncing to rest',
+      tip: 'Echoes speed up and fade',
       params: { sync: 0, time: 1.4, law: 1, bend: 0.9 },
       lanes: row(14, (k) => ({ level: -1.6 * k, pan: 0.5 - k / 13 })),
     },
     {
       name: 'Chord of combs',
+      tip: 'Echoes ring as a chord',
       params: { length: 1, law: 0, feedback: 0.3 },
       lanes: row(5, (k) => ({ level: -8, comb: 0.8, note: [38, 45, 50, 53, 57][k], pan: (k - 2) / 2.5 })),
     },
     {
       name: 'Swung sixteenths, darker',
+      tip: 'Rhythmic echoes that get darker',
       params: { length: 2, law: 3, bend: 0.8 },
       lanes: row(8, (k) => ({
         level: -2.5 * k,

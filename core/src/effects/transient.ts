@@ -22,10 +22,10 @@ export const transient = defineEffect({
   },
   tail: (v) => 50 * v.length,
   presets: [
-    { name: 'Harder sticks', params: { attack: 9 } },
-    { name: 'Padded', params: { attack: -9, sustain: 3 } },
-    { name: 'Dry room', params: { attack: 3, sustain: -12 } },
-    { name: 'Long tails', params: { attack: 0, sustain: 9, length: 0.06 } },
+    { name: 'Harder sticks', tip: 'More attack', params: { attack: 9 } },
+    { name: 'Padded', tip: 'Less attack', params: { attack: -9, sustain: 3 } },
+    { name: 'Dry room', tip: 'Less sustain', params: { attack: 3, sustain: -12 } },
+    { name: 'Long tails', tip: 'More sustain', params: { attack: 0, sustain: 9, length: 0.06 } },
   ],
   create: ({ sampleRate }) => {
     const readouts = new Float64Array(1)

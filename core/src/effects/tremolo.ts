@@ -49,10 +49,18 @@ export const tremolo = defineEffect({
     { name: 'Depth', gauges: ['depth', 'stereo'] },
   ],
   presets: [
-    { name: 'Lamp in the wind', params: { rate: 5.2, depth: 0.5 } },
-    { name: 'Eighths, chopped', params: { sync: 1, length: 0.5, shape: 4, depth: 0.95, slew: 0.004 } },
-    { name: 'From rail to rail', params: { rate: 1.1, depth: 0.8, stereo: 0.5 } },
-    { name: 'Pump on the beat', params: { sync: 1, length: 1, shape: 2, depth: 0.85, slew: 0.01 } },
+    { name: 'Lamp in the wind', tip: 'Gentle, about five times a second', params: { rate: 5.2, depth: 0.5 } },
+    {
+      name: 'Eighths, chopped',
+      tip: 'Hard gating in eighths',
+      params: { sync: 1, length: 0.5, shape: 4, depth: 0.95, slew: 0.004 },
+    },
+    { name: 'From rail to rail', tip: 'Auto-pan', params: { rate: 1.1, depth: 0.8, stereo: 0.5 } },
+    {
+      name: 'Pump on the beat',
+      tip: 'Ducks on each beat',
+      params: { sync: 1, length: 1, shape: 2, depth: 0.85, slew: 0.01 },
+    },
   ],
   create: ({ sampleRate }) => {
     // phase, level left and right; below zero before the first frame

@@ -85,11 +85,19 @@ export const varispeed = defineEffect({
     { name: 'Return', gauges: ['after', 'fade'] },
   ],
   presets: [
-    { name: 'Tape stop, by hand', params: { stop: 0, stopTime: 0.9, curve: 0.3 } },
-    { name: 'Half speed, far behind', params: { speed: 0.5, after: 0 } },
-    { name: 'Falling behind', params: { speed: 0.84, after: 0 } },
-    { name: 'Scratch, for a link', params: { span: 0.35, after: 0 } },
-    { name: 'Power cut', params: { stopTime: 0.25, startTime: 1.6, curve: -0.5, fade: 0.4 } },
+    {
+      name: 'Tape stop, by hand',
+      tip: 'Turn Stop on to slow down',
+      params: { stop: 0, stopTime: 0.9, curve: 0.3 },
+    },
+    { name: 'Half speed, far behind', tip: 'Plays at half speed', params: { speed: 0.5, after: 0 } },
+    { name: 'Falling behind', tip: 'A little slow, falls behind', params: { speed: 0.84, after: 0 } },
+    { name: 'Scratch, for a link', tip: 'Still until a link scratches it', params: { span: 0.35, after: 0 } },
+    {
+      name: 'Power cut',
+      tip: 'Fast stop, slow restart',
+      params: { stopTime: 0.25, startTime: 1.6, curve: -0.5, fade: 0.4 },
+    },
   ],
   create: ({ sampleRate }) => {
     const line = new StereoDelayLine(LONGEST * sampleRate + 2 * BLOCK, 6, BLOCK)

@@ -53,10 +53,18 @@ export const vocoder = defineEffect({
     { name: 'Output', gauges: ['unvoiced', 'output'] },
   ],
   presets: [
-    { name: 'Few planks', params: { bands: 10, release: 0.05 } },
-    { name: 'Clear words', params: { bands: 36, attack: 0.002, release: 0.025, unvoiced: 0.8 } },
-    { name: 'Smaller throat', params: { shift: 5, bands: 24 } },
-    { name: 'Fog that remembers', params: { bands: 28, attack: 0.05, release: 1.2 } },
+    { name: 'Few planks', tip: 'Few bands, robotic', params: { bands: 10, release: 0.05 } },
+    {
+      name: 'Clear words',
+      tip: 'Many bands, intelligible',
+      params: { bands: 36, attack: 0.002, release: 0.025, unvoiced: 0.8 },
+    },
+    { name: 'Smaller throat', tip: 'Shifted formants', params: { shift: 5, bands: 24 } },
+    {
+      name: 'Fog that remembers',
+      tip: 'Slow release, smeared',
+      params: { bands: 28, attack: 0.05, release: 1.2 },
+    },
   ],
   create: ({ sampleRate, seed }) => {
     const random = new Random(seed)

@@ -186,12 +186,21 @@ export const vowel = defineEffect({
     { name: 'Output', gauges: ['lowCut', 'highCut', 'dry'] },
   ],
   presets: [
-    { name: 'Ah', params: { position: 4 / 9, amount: 1 } },
-    { name: 'Giant says oo', params: { position: 7 / 9, size: 1.4, amount: 1.2 } },
-    { name: 'Small and bright', params: { mode: 1, open: 0.3, front: 0.95, size: 0.75 } },
-    { name: 'Barely speaking', params: { position: 0.3, amount: 0.45, width: 1.8, dry: 0.3 } },
+    { name: 'Ah', tip: 'One open vowel', params: { position: 4 / 9, amount: 1 } },
+    { name: 'Giant says oo', tip: 'Low, dark vowel', params: { position: 7 / 9, size: 1.4, amount: 1.2 } },
+    {
+      name: 'Small and bright',
+      tip: 'High, child-like vowel',
+      params: { mode: 1, open: 0.3, front: 0.95, size: 0.75 },
+    },
+    {
+      name: 'Barely speaking',
+      tip: 'A hint of a vowel',
+      params: { position: 0.3, amount: 0.45, width: 1.8, dry: 0.3 },
+    },
     {
       name: 'Two words of your own',
+      tip: 'Five vowels in your own list',
       params: { mode: 2, position: 0.5 },
       data: { vowels: [ownFrom(0), ownFrom(4), ownFrom(7)] },
     },

@@ -95,14 +95,24 @@ export const wow = defineEffect({
   presets: [
     {
       name: 'Worn record',
+      tip: 'Slow wow at 33 rpm',
       params: { depth: 0.22, rate: 0.55, irregular: 0.45, flutter: 0.03, jumps: 2, jump: 0.25 },
     },
     {
       name: 'Cassette left in the sun',
+      tip: 'Wow and flutter',
       params: { depth: 0.35, rate: 0.9, irregular: 0.8, flutter: 0.09, flutterRate: 11 },
     },
-    { name: 'Only a shimmer', params: { depth: 0.05, rate: 1.3, irregular: 0.6, flutter: 0.02 } },
-    { name: 'Deep swell', params: { reach: 2, depth: 0.8, rate: 0.12, irregular: 0.3, flutter: 0 } },
+    {
+      name: 'Only a shimmer',
+      tip: 'Fast, shallow flutter',
+      params: { depth: 0.05, rate: 1.3, irregular: 0.6, flutter: 0.02 },
+    },
+    {
+      name: 'Deep swell',
+      tip: 'Deep, slow wow',
+      params: { reach: 2, depth: 0.8, rate: 0.12, irregular: 0.3, flutter: 0 },
+    },
   ],
   create: ({ sampleRate, seed, latency = latencyOf(sampleRate, 1) }) => {
     const reach = latency - LEAST_DELAY - 1
