@@ -150,7 +150,13 @@ function learn(end: 'from' | 'to'): void {
     <span v-if="heard.length" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 bg-magenta" /> Monitoring {{ heard.join(' and ') }} only. Renders are not
       affected.
-      <button class="small-button" title="Shift+H" @click="monitoring.hearAll()">Monitor all</button></span
+      <button
+        class="small-button"
+        title="Monitors the whole mix again (Shift+H)"
+        @click="monitoring.hearAll()"
+      >
+        Monitor all
+      </button></span
     >
     <span v-if="offers.removed" class="flex items-center gap-2">
       {{ offers.removed.text }}
@@ -166,22 +172,29 @@ function learn(end: 'from' | 'to'): void {
         Minimum
       </button>
       <button class="small-button" :aria-pressed="learning.end === 'to'" @click="learn('to')">Maximum</button>
-      <button class="small-button" title="Esc" @click="selection.learning = null">Done</button>
+      <button class="small-button" title="Ends learning (Esc)" @click="selection.learning = null">
+        Done
+      </button>
     </span>
     <span v-if="recording.recordingAutomation" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 rounded-full bg-magenta" />
       Recording a ride of {{ gauge(recording.recordingAutomation)
       }}{{ monitoring.playing ? '' : '. Press Play to start' }}
-      <button class="small-button" title="W" @click="automation.end()">Stop</button></span
+      <button class="small-button" title="Ends the ride (W)" @click="automation.end()">Stop</button></span
     >
     <span v-if="selection.repointing" class="flex items-center gap-2">
       Click the gauge to link to
       <b class="water-name text-name">{{ modulator(selection.repointing) }}</b> instead.
-      <button class="small-button" title="Esc" @click="selection.repointing = null">Cancel</button></span
+      <button class="small-button" title="Cancels relinking (Esc)" @click="selection.repointing = null">
+        Cancel
+      </button></span
     >
     <span v-if="monitoring.alone" class="flex items-center gap-2">
       <b class="water-name text-name">{{ modulator(monitoring.alone) }}</b> is soloed; the other modulators
-      stand still. <button class="small-button" title="O" @click="monitoring.alone = null">All</button></span
+      stand still.
+      <button class="small-button" title="Monitors all modulators again (O)" @click="monitoring.alone = null">
+        All
+      </button></span
     >
     <span v-if="devices.typesNotes" class="flex items-center gap-2">
       <span class="h-2.5 w-2.5 rounded-full bg-magenta" />
@@ -204,7 +217,9 @@ function learn(end: 'from' | 'to'): void {
     >
     <span v-if="devices.controlFor" class="flex items-center gap-2">
       Move a control, play a note or press a key to assign it to {{ gauge(devices.controlFor) }}.
-      <button class="small-button" title="Esc" @click="devices.controlFor = null">Cancel</button></span
+      <button class="small-button" title="Cancels the assignment (Esc)" @click="devices.controlFor = null">
+        Cancel
+      </button></span
     >
   </div>
 </template>

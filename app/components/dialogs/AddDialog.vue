@@ -1,109 +1,28 @@
 <script setup lang="ts">
-import { effectDefinition, effects } from '@oleaje/core/effects/index'
 import type { EffectPreset } from '@oleaje/core/contract/effect'
-import { effectFrom, newEffect, newId } from '@oleaje/core/project/new'
-import { kindOf, nodeKinds } from '@oleaje/core/project/nodes/index'
-import type { ChainNode } from '@oleaje/core/project/schema'
-import { useSessionStorage } from '@vueuse/core'
+import { effectDefinition } from '@oleaje/core/effects/index'
+import { effectFrom, newEffect } from '@oleaje/core/project/new'
 import { computed, ref, watch } from 'vue'
-import { type Manner, putNode } from '../../commands/put-node'
-import { type Findable, rankFound } from '../../composables/find-rank'
+import type { Manner } from '../../commands/put-node'
+import { rankFound } from '../../composables/find-rank'
 import { useSession } from '../../composables/useSession'
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '../ui/parts/combobox'
-import { effectGroups } from './effect-groups'
+import { type Found, addableGroups, byGroup, useAddable } from './use-addable'
 
 /**
  * Adds an effect, a container or a preset: a list of all that fits the page, and beside it the highlighted
  * one with its description, its picture and its presets.
  */
-const session = useSession()
-const { shelf, screen } = session
+const { screen } = useSession()
 const query = ref('')
-const recent = useSessionStorage<string[]>('recent-effects', [])
-
-interface Found extends Findable {
-  readonly id: string
-  readonly glyph: string
-  readonly group: string
-  readonly run: (manner: Manner) => void
-  /** The effect whose presets are listed beside it. */
-  readonly type?: string
-  /** The preset that it already is. */
-  readonly preset?: EffectPreset
-}
-
 /** Preset that the highlighted effect is added with. */
 const chosen = ref<EffectPreset | null>(null)
-
-function addEffect(type: string, manner: Manner, preset: EffectPreset | null): void {
-  recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
-  const node = preset ? effectFrom(type, preset) : newEffect(type)
-  putNode(session, node, effectDefinition(type)?.name ?? type, manner)
-}
-function addContainer(kind: string, manner: Manner): void {
-  const node = nodeKinds[kind]?.around?.make([], newId()) as ChainNode | undefined
-  if (node) putNode(session, node, kindOf(node).title(node).toLowerCase(), manner)
-}
-
-const all: readonly Found[] = [
-  ...effects.map((e): Found => ({
-    id: e.id,
-    name: e.name,
-    words: e.also ?? [],
-    tip: e.tip,
-    glyph: e.id,
-    group: effectGroups[e.group],
-    type: e.id,
-    run: (m) => addEffect(e.id, m, chosen.value),
-  })),
-  ...Object.values(nodeKinds).flatMap(({ kind, around }): Found[] =>
-    around?.empty
-      ? [
-          {
-            id: kind,
-            name: around.label.replace(' around', ''),
-            words: around.also,
-            tip: around.empty,
-            glyph: kind,
-            group: 'Containers',
-            run: (m) => addContainer(kind, m),
-          },
-        ]
-      : [],
-  ),
-]
-const presets: readonly Found[] = effects.flatMap((e) =>
-  (e.presets ?? []).map((p): Found => ({
-    id: `${e.id}/${p.name}`,
-    name: `${e.name}: ${p.name}`,
-    words: [],
-    tip: p.tip ?? `Preset of ${e.name}`,
-    glyph: e.id,
-    group: 'Presets',
-    type: e.id,
-    preset: p,
-    run: (m) => addEffect(e.id, m, p),
-  })),
+const { parts, presets, kept, again } = useAddable(() => chosen.value)
+const found = computed<readonly Found[]>(() =>
+  query.value.trim() === ''
+    ? byGroup([...again.value, ...parts], addableGroups)
+    : rankFound(query.value, [...parts, ...kept.value, ...presets]),
 )
-const kept = computed(() =>
-  shelf.items.value.map((k): Found => ({
-    id: `kept ${k.id}`,
-    name: k.preset.name,
-    words: k.preset.tags,
-    tip: 'On your shelf',
-    glyph: 'kept',
-    group: 'Kept',
-    run: (m) => void shelf.take(k.preset, m),
-  })),
-)
-const order = ['Recent', ...Object.values(effectGroups), 'Containers']
-const found = computed<readonly Found[]>(() => {
-  if (query.value.trim() !== '') return rankFound(query.value, [...all, ...kept.value, ...presets])
-  const again = recent.value
-    .flatMap((id) => all.find((f) => f.id === id) ?? [])
-    .map((f) => ({ ...f, id: `recent ${f.id}`, group: 'Recent' }))
-  return [...again, ...all].sort((a, b) => order.indexOf(a.group) - order.indexOf(b.group))
-})
 const isList = computed(() => query.value.trim() === '')
 const headOf = (i: number): string =>
   isList.value && found.value[i]?.group !== found.value[i - 1]?.group ? (found.value[i]?.group ?? '') : ''

@@ -1,111 +1,26 @@
 <script setup lang="ts">
-import { effects } from '@oleaje/core/effects/index'
-import type { EffectPreset } from '@oleaje/core/contract/effect'
-import type { ChainNode } from '@oleaje/core/project/schema'
-import { effectFrom, newEffect, newId } from '@oleaje/core/project/new'
-import { kindOf, nodeKinds } from '@oleaje/core/project/nodes/index'
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { type Owner, ownerId, ownersIn } from '@oleaje/core/project/walk'
-import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '../ui/parts/combobox'
-import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { actions } from '../../commands/actions'
-import { type Manner, putNode } from '../../commands/put-node'
-import { effectGroups } from './effect-groups'
-import { type Findable, rankFound } from '../../composables/find-rank'
+import { rankFound } from '../../composables/find-rank'
 import { useSession } from '../../composables/useSession'
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '../ui/parts/combobox'
+import { type Found, addableGroups, byGroup, useAddable } from './use-addable'
 
 /** One search field for every action, effect, preset, track and control. */
 const session = useSession()
-const { doc, shelf, selection, screen } = session
+const { doc, selection, screen } = session
 const query = ref('')
-const recent = useSessionStorage<string[]>('recent-effects', [])
-
-interface Found extends Findable {
-  readonly id: string
-  readonly glyph: string
-  readonly group: string
-  readonly run: (manner: Manner) => void
-}
-
-const groupOrder = [
-  'Recent',
-  ...Object.values(effectGroups),
-  'Containers',
-  'Kept',
-  'Presets',
-  'Actions',
-  'Tracks',
-  'Controls',
-]
-
-function add(type: string, manner: Manner, preset?: EffectPreset): void {
-  recent.value = [type, ...recent.value.filter((t) => t !== type)].slice(0, 5)
-  const around = nodeKinds[type]?.around
-  const node = around
-    ? (around.make([], newId()) as ChainNode)
-    : preset
-      ? effectFrom(type, preset)
-      : newEffect(type)
-  putNode(
-    session,
-    node,
-    around ? kindOf(node).title(node).toLowerCase() : (effects.find((e) => e.id === type)?.name ?? type),
-    manner,
-  )
-}
+const { parts, presets, kept, again } = useAddable()
+const groupOrder = [...addableGroups, 'Actions', 'Tracks', 'Controls']
 
 const found = computed<Found[]>(() => {
-  const fx: Found[] = effects.map((e) => ({
-    id: e.id,
-    name: e.name,
-    words: e.also ?? [],
-    tip: e.tip,
-    glyph: e.id,
-    group: effectGroups[e.group],
-    run: (m) => add(e.id, m),
-  }))
-  for (const { kind, around } of Object.values(nodeKinds))
-    if (around?.empty)
-      fx.push({
-        id: kind,
-        name: around.label.replace(' around', ''),
-        words: around.also,
-        tip: around.empty,
-        glyph: kind,
-        group: 'Containers',
-        run: (m) => add(kind, m),
-      })
-  const kept = shelf.items.value.map((k): Found => ({
-    id: `kept ${k.id}`,
-    name: k.preset.name,
-    words: k.preset.tags,
-    tip: 'kept',
-    glyph: 'kept',
-    group: 'Kept',
-    run: (m) => shelf.take(k.preset, m),
-  }))
-  const presets = effects.flatMap((e) =>
-    (e.presets ?? []).map((p): Found => ({
-      id: `${e.id}/${p.name}`,
-      name: `${e.name}: ${p.name}`,
-      words: [],
-      tip: 'preset',
-      glyph: e.id,
-      group: 'Presets',
-      run: (m) => add(e.id, m, p),
-    })),
-  )
-  const things = [...fx, ...kept, ...presets]
-  if (query.value.trim() === '') {
-    const again = recent.value
-      .flatMap((id) => fx.find((f) => f.id === id) ?? [])
-      .map((f) => ({ ...f, id: `recent ${f.id}`, group: 'Recent' }))
-    const all = [...again, ...things, ...acts.value]
-    return all.sort((a, b) => groupOrder.indexOf(a.group) - groupOrder.indexOf(b.group))
-  }
-  // an effect comes before its presets where both fit as well
-  return rankFound(query.value, [...things, ...acts.value, ...places.value])
+  const things = [...parts, ...kept.value, ...presets]
+  return query.value.trim() === ''
+    ? byGroup([...again.value, ...things, ...acts.value], groupOrder)
+    : // an effect comes before its presets where both fit as well
+      rankFound(query.value, [...things, ...acts.value, ...places.value])
 })
 const acts = computed<Found[]>(() =>
   actions(session).map((a) => ({

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { sourceDefinition } from '@oleaje/core/sources/index'
-import { Camera, Maximize2, Minimize2, SlidersHorizontal, Snowflake } from '@lucide/vue'
+import { Camera, ChevronDown, Maximize2, Minimize2, SlidersHorizontal, Snowflake } from '@lucide/vue'
 import { fileSave } from 'browser-fs-access'
+import { useElementSize } from '@vueuse/core'
 import { type Component, computed, provide, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { useSession } from '../../composables/useSession'
@@ -54,6 +55,19 @@ const at = computed({
 const view = computed(() => views.value[at.value]?.id ?? 'song')
 const isSong = computed(() => view.value === 'song')
 const isEnlarged = computed(() => screen.enlargedPane === props.index)
+const { width } = useElementSize(root)
+/** Width in px below which the tabs have no room beside the rest of the line. */
+const isNarrow = computed(() => width.value > 0 && width.value < 520)
+const choices = computed(() => [
+  views.value.map((v, i) => ({
+    text: v.name,
+    tip: v.tip,
+    on: i === at.value,
+    run: () => {
+      at.value = i
+    },
+  })),
+])
 const showsSettings = ref(false)
 provide(paneRoom, { isEnlarged, showsSettings })
 
@@ -105,13 +119,25 @@ async function save(): Promise<void> {
           <Tab v-for="v in views" :key="v.id" v-slot="{ selected }" as="template">
             <button
               class="whitespace-nowrap"
-              :class="selected ? 'border-b-2 border-magenta font-semibold' : 'text-second'"
+              :class="[
+                selected ? 'border-b-2 border-magenta font-semibold' : 'text-second',
+                isNarrow && !selected ? 'hidden' : '',
+              ]"
               :title="v.tip"
             >
               {{ v.name }}
             </button>
           </Tab>
         </TabList>
+        <ActionMenu
+          v-if="isNarrow"
+          small
+          label="Views of the pane"
+          tip="Chooses what this pane shows"
+          :groups="choices"
+        >
+          <ChevronDown :size="12" aria-hidden="true" />
+        </ActionMenu>
         <LoopFields v-if="isSong" class="ml-auto" />
         <span
           v-else

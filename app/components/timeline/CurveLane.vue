@@ -104,7 +104,7 @@ const followTip = computed(() =>
       </div>
       <div class="flex items-center gap-1">
         <label>
-          length
+          Length
           <ValueField
             v-if="lengthSpec"
             class="w-16.5"

@@ -39,7 +39,7 @@ function keydown(e: KeyboardEvent, s: Section): void {
     <span
       class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper px-2 text-small leading-7 text-second"
     >
-      sections
+      Sections
     </span>
     <div class="relative flex-1">
       <div

@@ -17,7 +17,7 @@ function beats(take: Take): number {
 <template>
   <div class="flex border-b border-dotted border-line text-tiny">
     <div class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper pr-1 text-right text-second">
-      takes
+      Takes
     </div>
     <ul class="relative flex-1" :style="{ height: `${22 * (track.takes?.length ?? 0)}px` }">
       <li v-for="(t, i) in track.takes" :key="t.id">

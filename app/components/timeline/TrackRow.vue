@@ -92,7 +92,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         title="Opens or closes the notes of this track"
         @click="fold"
       >
-        <component :is="isOpen ? ChevronDown : ChevronRight" :size="12" aria-hidden="true" />notes
+        <component :is="isOpen ? ChevronDown : ChevronRight" :size="12" aria-hidden="true" />Notes
       </button>
       <button
         class="min-w-0 flex-1 truncate px-1 text-left text-small"
@@ -110,7 +110,7 @@ const canvas = useCanvas(({ g, width, height, color }) => {
         title="Opens or closes the curves and takes of this track"
         @click="foldLanes"
       >
-        <component :is="isFolded ? ChevronRight : ChevronDown" :size="12" aria-hidden="true" />lanes
+        <component :is="isFolded ? ChevronRight : ChevronDown" :size="12" aria-hidden="true" />Lanes
       </button>
     </div>
     <div class="relative flex-1">

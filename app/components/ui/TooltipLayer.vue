@@ -1,18 +1,23 @@
 <script setup lang="ts">
 import { autoUpdate, flip, offset, shift, useFloating } from '@floating-ui/vue'
 import { useEventListener } from '@vueuse/core'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 /**
  * Shows the title of whatever is pointed at or focused by key, in the look of the page and at once where the
  * browser's own would come late or, for the keyboard, never.
  */
-const WAIT_MS = 500
+const WAIT_MS = 600
 const anchor = ref<HTMLElement | null>(null)
 const bubble = ref<HTMLElement | null>(null)
 const text = ref('')
+/** In a list that runs down the page, a tooltip stands beside its line and never covers the next one. */
+const placement = computed(() => {
+  if (anchor.value?.closest('[data-region=tracks], [role=menu]')) return 'right' as const
+  return anchor.value?.closest('[data-region=modulators]') ? ('left' as const) : ('bottom-start' as const)
+})
 const { floatingStyles } = useFloating(anchor, bubble, {
-  placement: 'bottom-start',
+  placement,
   strategy: 'fixed',
   middleware: [offset(6), flip(), shift({ padding: 4 })],
   whileElementsMounted: autoUpdate,
