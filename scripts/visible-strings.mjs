@@ -116,6 +116,6 @@ function kindOf(node) {
 function readsLikeWords(text) {
   return (
     (/\p{L}{2,}/u.test(text) && /\s/.test(text.trim()) && !/^[\w-]+(\s[\w:[\]/.-]+)*$/.test(text.trim())) ||
-    /^[A-Z][a-z]+( [a-z/]+){1,12}[.…]?$/.test(text.trim())
+    /^\p{Lu}[\p{L}’-]*[,:;]? \S/u.test(text.trim())
   )
 }

@@ -27,7 +27,7 @@ describe('the block loop', () => {
       execFileSync(process.execPath, ['--expose-gc', out, ...names], { encoding: 'utf8' }),
     ) as Record<string, number>
   const found = probe()
-  // the compiler decides by chance, in each process anew, which functions it inlines; what the loop itself
+  // each process decides differently which functions it inlines; what the loop itself
   // allocates is allocated in every process
   for (let again = 0; again < PROCESSES; again++) {
     const above = Object.keys(found).filter((name) => (found[name] ?? 0) / 1000 >= MOST)

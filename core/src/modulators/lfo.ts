@@ -65,7 +65,7 @@ export const lfo = defineModulator({
     }),
     goes: choice(
       'Goes',
-      ['on', 'anew', 'once'],
+      ['free', 'retrigger', 'one-shot'],
       0,
       'Runs freely, restarts at each trigger, or plays once per trigger',
     ),

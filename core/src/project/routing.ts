@@ -69,7 +69,7 @@ export function wayBetween(project: Project, from: string, to: string): string[]
 export function refusedWay(project: Project, from: string, to: string): string | undefined {
   const [source, bus] = [homeOf(project, from), trackOf(project, to)]
   if (!source || bus?.kind !== 'bus') return 'There is no such bus.'
-  if (source.kind === 'mix') return 'The mix is the end: nothing goes on from it.'
+  if (source.kind === 'mix') return 'The mix has no output of its own to route.'
   const back = wayBetween(project, to, source.id)
   return (
     back &&

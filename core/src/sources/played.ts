@@ -91,9 +91,9 @@ const params = {
   }),
   overlap: choice(
     'Overlap',
-    ['begins anew', 'goes on'],
+    ['retrigger', 'legato'],
     0,
-    'With one voice: whether a note that is played while another is held begins anew',
+    'With one voice: retriggers overlapping notes, or plays them legato',
   ),
   glide: seconds('Glide', { min: 0, max: 10, default: 0, tip: 'Glide time per note, or per octave' }),
   glideBy: choice('Glide by', ['time', 'rate'], 0, 'Same glide time for every interval, or per octave'),
