@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { effectDefinition } from '@oleaje/core/effects/index'
 import { modulatorDefinition } from '@oleaje/core/modulators/index'
 import { readPoints } from '@oleaje/core/dsp/drawn-shape'
 import { rename } from '@oleaje/core/project/chain-edits'
@@ -6,6 +7,7 @@ import { duplicateModulator, removeModulator, setInput, setListens } from '@olea
 import { setData } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import type { Modulator } from '@oleaje/core/project/schema'
+import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { computed, ref } from 'vue'
 import { pairGauges } from '../../composables/time-pair'
 import { useGesture } from '../../composables/useGesture'
@@ -95,8 +97,22 @@ const ears = computed(() => [
     { value: `${t.id}:after`, text: `${t.name}, after` },
   ]),
 ])
+/** Effects with a gate that a modulator can follow. */
+const gates = computed(() =>
+  (doc.project?.tracks ?? []).flatMap((t) =>
+    [...nodesIn(heardChain(t).nodes)].flatMap((n) =>
+      n.kind === 'effect'
+        ? (effectDefinition(n.type)?.outputs ?? []).map((out) => ({
+            value: `${n.id}.${out}`,
+            text: `${n.name || effectDefinition(n.type)?.name} ${out}, ${t.name}`,
+          }))
+        : [],
+    ),
+  ),
+)
 const outputs = computed(() => [
   { value: '', text: 'nothing' },
+  ...gates.value,
   ...others.value.flatMap((o) => {
     const names = modulatorDefinition(o.m.type)?.outputs ?? []
     return names.map((out) => ({
@@ -225,7 +241,7 @@ const summary = computed(() =>
           :key="slot"
           class="py-1 text-small"
           :label="slot"
-          tip="Chooses the modulator to combine"
+          tip="Chooses the signal that it works on"
           :model-value="inputValue(k)"
           :options="outputs"
           @update:model-value="input(k, $event)"

@@ -224,6 +224,7 @@ async function done(): Promise<void> {
       </span>
     </div>
     <span class="flex min-w-6 gap-0.5">
+      <MomentaryButton v-if="p.spec.value.momentary" :owner="owner" :param="param" />
       <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
     </span>
   </div>

@@ -393,6 +393,7 @@ const endText = (at: number): string =>
       >
         {{ p.otherOf()?.isSynced ? '♩' : p.spec.value.unit === 'hertz' ? 'Hz' : 's' }}
       </button>
+      <MomentaryButton v-if="p.spec.value.momentary" :owner="owner" :param="param" />
       <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
     </span>
   </div>

@@ -2,7 +2,15 @@ import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 import type { AudioData } from './audio'
 import type { Load } from './load'
-import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, StereoBlock } from './block'
+import type {
+  CreateContext,
+  LaneBlocks,
+  NoteBlock,
+  ParamBlock,
+  ParamBlocks,
+  SongBlock,
+  StereoBlock,
+} from './block'
 
 /** A time or a rate that is set either in its own unit or as a note length. */
 export interface TimePair {
@@ -59,6 +67,8 @@ export interface EffectProcessor<P> {
   held?(): readonly [Float32Array, Float32Array]
   /** Present figures for the interface, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
+  /** One block of 0…1 for each of the definition's `outputs`, in their order. */
+  readonly outputs?: readonly ParamBlock[]
 }
 
 /** Plain values of an effect's parameters, in their own units. */
@@ -118,6 +128,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
+  /** Signals that modulators can work on, such as its gate; 0 while the effect is off. */
+  readonly outputs?: readonly string[]
   /**
    * Brings the rest of what it keeps into line with a change: what stands in its data with what stands in its
    * lanes.

@@ -1,6 +1,6 @@
 import { exp2, fromDb, fromDbBlock, poleFor, toDb } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
-import { BLOCK } from '../contract/block'
+import { BLOCK, ParamBlock } from '../contract/block'
 import { choice, decibel, hertz, seconds } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
@@ -16,6 +16,7 @@ export const gate = defineEffect({
   also: ['expander', 'noise gate'],
   sidechain: true,
   readouts: ['input level', 'gain change'],
+  outputs: ['gate'],
   params: {
     how: choice(
       'Closes',
@@ -82,8 +83,10 @@ export const gate = defineEffect({
     // linear threshold and floor of each frame
     const levels = new Float64Array(BLOCK)
     const floors = new Float64Array(BLOCK)
+    const opened = new ParamBlock(0)
     return {
       readouts,
+      outputs: [opened],
       reset() {
         state.fill(0)
         readouts[0] = -120
@@ -137,6 +140,7 @@ export const gate = defineEffect({
             on = 1
             held = hold
           } else if (level < 0.63 * threshold && held-- <= 0) on = 0
+          opened.buffer[i] = on
           open = on + (on > open ? attack : release) * (open - on)
           let y = input.left[i]
           let z = input.right[i]
@@ -153,6 +157,7 @@ export const gate = defineEffect({
           out.left[i] = y * g
           out.right[i] = z * g
         }
+        opened.move()
         state[0] = level < 1e-15 ? 0 : level
         state[1] = held < 0 ? 0 : held
         state[2] = open < 1e-15 ? 0 : open

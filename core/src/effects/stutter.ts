@@ -1,4 +1,11 @@
-import { BLOCK, type LaneBlocks, type ParamBlocks, type SongBlock, type StereoBlock } from '../contract/block'
+import {
+  BLOCK,
+  type LaneBlocks,
+  ParamBlock,
+  type ParamBlocks,
+  type SongBlock,
+  type StereoBlock,
+} from '../contract/block'
 import { type EffectBlock, type EffectProcessor, defineEffect } from '../contract/effect'
 import { prepareBandLimited } from '../dsp/band-limited-kernel'
 import { FASTEST, FAST_REACH, StereoDelayLine } from '../dsp/delay-line'
@@ -26,6 +33,7 @@ const params = {
     default: 0,
     glide: 0,
     first: 'whole',
+    momentary: true,
     tip: 'Opens the gate while above 50 %. Link a key, a pedal or a modulator',
   }),
   latch: toggle('Latch', false, 'Each press of Hold toggles the gate'),
@@ -106,6 +114,7 @@ export const stutter = defineEffect({
   also: ['glitch', 'repeat', 'gated repeater', 'reverse', 'slice'],
   notes: true,
   readouts: ['open', 'start', 'slice', 'place', 'speed', 'pass', 'step'],
+  outputs: ['gate'],
   holds: true,
   params,
   lanes: {
@@ -179,6 +188,7 @@ const OPEN = 0,
 
 class StutterProcessor implements EffectProcessor<typeof params> {
   readonly readouts = new Float64Array(7)
+  readonly outputs = [new ParamBlock(0)]
   private readonly line: StereoDelayLine
   private readonly gate: Gate
   private readonly passes: Passes
@@ -228,6 +238,8 @@ class StutterProcessor implements EffectProcessor<typeof params> {
     }
     line.write(written.left, written.right, 0, BLOCK)
     gate.process(io, p)
+    this.outputs[0].buffer.set(gate.open)
+    this.outputs[0].move()
     const lengths = p.sync.value === 1 ? p.sliceLength.values() : p.slice.values()
     const scale = p.sync.value === 1 ? 1 / song.beatsPerFrame : this.sampleRate
     this.plan(lengths, scale)

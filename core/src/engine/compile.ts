@@ -22,6 +22,7 @@ import { NoteLineStep } from './note-line-step'
 import { ParamSet } from './param-set'
 import type { CompileContext, Plan, KeptSteps } from './plan'
 import { SendStep } from './send-step'
+import { type SignalStep, outputOf } from './signal-step'
 import { SourceStep } from './source-step'
 import type { SoundStep } from './step'
 import { type Arrival, SumStep } from './sum-step'
@@ -466,16 +467,12 @@ class Drawing {
       if (!input) continue
       draft.edges.push({
         id: modulator.id,
-        from: () => plan.drafts.get(`mod:${input.source}`),
+        from: () => plan.drafts.get(`mod:${input.source}`) ?? plan.drafts.get(`node:${input.source}`),
         isFeedback: false,
         crossing: false,
         attach: (from, delay) => {
-          const other = from.step as ModulatorStep
-          inputs[slot] = links.delayed(
-            other,
-            other.outputs[Math.max(0, other.definition.outputs.indexOf(input.output))],
-            delay,
-          )
+          const other = from.step as SignalStep
+          if (other.outputs.length) inputs[slot] = links.delayed(other, outputOf(other, input.output), delay)
         },
       })
     }

@@ -5,6 +5,7 @@ import type { AlignedInput } from './aligned-input'
 import {
   BLOCK,
   type NoteBlock,
+  type ParamBlock,
   peakOf,
   settle,
   type SongBlock,
@@ -20,6 +21,7 @@ import { copy, mixDry } from './mixing'
 import type { ParamSet } from './param-set'
 import { PartHearing } from './part-hearing'
 import { Declick } from './declick'
+import type { DelayedOutput, SignalStep } from './signal-step'
 import { SoftFeed } from './soft-feed'
 import { type SoundStep, writeReadouts } from './step'
 
@@ -30,7 +32,7 @@ const SILENCE = 1e-8
  * One effect at work: its input joined where it jumps, its dry path in time, on/off and wet without clicks,
  * what monitoring may do to it, its guard, and its sleep.
  */
-export class EffectStep implements SoundStep {
+export class EffectStep implements SoundStep, SignalStep {
   readonly out = stereoBlock()
   readonly guard: Guard
   input!: AlignedInput
@@ -74,6 +76,15 @@ export class EffectStep implements SoundStep {
   }
   get params(): ParamSet {
     return this.work.params
+  }
+  get outputs(): readonly ParamBlock[] {
+    return this.work.outputs
+  }
+  get delays(): readonly DelayedOutput[] {
+    return this.work.delays
+  }
+  set delays(delays: readonly DelayedOutput[]) {
+    this.work.delays = delays
   }
   get latency(): number {
     return this.dryPath.latency
@@ -136,8 +147,13 @@ export class EffectStep implements SoundStep {
   }
 
   run(): void {
+    this.work.update()
+    this.process()
+    this.work.delayOutputs()
+  }
+
+  private process(): void {
     const { work, turn, guard, feed, sleep } = this
-    work.update()
     const exchanged = work.params.takeExchange()
     const x = this.declick.process(this.input.read())
     const dry = this.dryPath.process(x, this.input)
@@ -155,6 +171,7 @@ export class EffectStep implements SoundStep {
     if (sleep.isAsleep) {
       if (silent && !exchanged) {
         sleep.slept += BLOCK
+        work.holdOutputs()
         copy(dry, this.out)
         guard.peak = 0
         // has rung out
@@ -191,6 +208,7 @@ export class EffectStep implements SoundStep {
   /** Passes on what comes in, switched off. */
   private pass(dry: StereoBlock): void {
     const { out, turn } = this
+    this.work.holdOutputs()
     if (!turn.isClean) {
       this.processor.reset()
       turn.isClean = true

@@ -4,6 +4,7 @@ import type { AudioData } from '../contract/audio'
 import {
   type LaneBlocks,
   type NoteBlock,
+  type ParamBlock,
   type SongBlock,
   type StereoBlock,
   noteBlock,
@@ -12,6 +13,7 @@ import type { EffectBlock, EffectDefinition, EffectProcessor } from '../contract
 import type { ParamSpecs } from '../units/parameter'
 import { fromNormalized } from '../units/scale'
 import type { ParamSet } from './param-set'
+import type { DelayedOutput } from './signal-step'
 
 /** Gain in dB that an effect may give where its definition states none. */
 const USUAL_GAIN = 24
@@ -22,6 +24,8 @@ export class EffectWork {
   late = 0
   /** Gain that it may give, worked out where it is loud. */
   mostGain = FRACTION
+  /** Its signals as they are where sound comes late. */
+  delays: readonly DelayedOutput[] = []
   private readonly io: {
     in: StereoBlock
     out: StereoBlock
@@ -47,6 +51,21 @@ export class EffectWork {
     private readonly sampleRate: number,
   ) {
     this.io = { in: out, out, side: out, song, notes: noNotes, lanes: params.laneBlocks }
+  }
+
+  get outputs(): readonly ParamBlock[] {
+    return this.processor.outputs ?? noOutputs
+  }
+
+  /** Its signals while it does not work. */
+  holdOutputs(): void {
+    const { outputs } = this
+    for (let i = 0; i < outputs.length; i++) outputs[i].hold(0)
+  }
+
+  delayOutputs(): void {
+    const { delays } = this
+    for (let i = 0; i < delays.length; i++) delays[i].delay.process(delays[i].source)
   }
 
   get song(): SongBlock {
@@ -107,6 +126,8 @@ export class EffectWork {
     this.params.reset()
     this.params.takeExchange()
     this.processor.reset()
+    this.holdOutputs()
+    for (const { delay } of this.delays) delay.reset()
   }
 
   /** The definition's tail in seconds by the values of this moment. */
@@ -136,3 +157,4 @@ export class EffectWork {
 }
 
 const noNotes = noteBlock()
+const noOutputs: readonly ParamBlock[] = []

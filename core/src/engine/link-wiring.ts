@@ -7,10 +7,10 @@ import type { ParamSpec } from '../units/parameter'
 import type { ParamBlock } from '../contract/block'
 import type { Draft, Edge, Made, PlanDraft } from './draft'
 import { LinkState } from './link-state'
-import { type DelayedOutput, ModulatorStep } from './modulator-step'
 import { OutputDelay } from './output-delay'
 import { ParamSet } from './param-set'
 import { ParamsStep } from './params-step'
+import { type DelayedOutput, type SignalStep, outputOf } from './signal-step'
 import type { Step } from './step'
 
 /** What says how many items the lanes of an owner have. */
@@ -27,7 +27,7 @@ export class LinkWiring {
   private readonly byOwner = new Map<string, Link[]>()
   private readonly waiting: (() => void)[] = []
   private readonly attaching: (() => void)[] = []
-  private readonly delays = new Map<ModulatorStep, DelayedOutput[]>()
+  private readonly delays = new Map<SignalStep, DelayedOutput[]>()
 
   /** @param copy gives a link's own copy of its modulator for one item of so many of a lane */
   constructor(
@@ -74,10 +74,10 @@ export class LinkWiring {
   }
 
   /**
-   * An output of a modulator as it is where sound comes so many frames late; the one of the plan before where
+   * An output as it is where sound comes so many frames late; the one of the plan before where
    * it goes on.
    */
-  delayed(step: ModulatorStep, source: ParamBlock, frames: number): ParamBlock {
+  delayed(step: SignalStep, source: ParamBlock, frames: number): ParamBlock {
     if (frames <= 0) return source
     const same = (d: DelayedOutput): boolean => d.source === source && d.delay.frames === frames
     const list = this.delays.get(step) ?? []
@@ -89,8 +89,8 @@ export class LinkWiring {
     return found.delay.out
   }
 
-  /** All delayed outputs of a modulator that this plan wants. */
-  delaysOf(step: ModulatorStep): readonly DelayedOutput[] {
+  /** All delayed outputs of a step that this plan wants. */
+  delaysOf(step: SignalStep): readonly DelayedOutput[] {
     return this.delays.get(step) ?? noDelays
   }
 
@@ -134,13 +134,9 @@ export class LinkWiring {
             this.attaching.push(() => {
               const spec = specAt(set, lanes, path)
               if (!spec) return
-              const step = source.step as ModulatorStep
+              const step = source.step as SignalStep
               const late = edge.isFeedback ? 0 : delay + Math.round(acts(path, draft))
-              const output = this.delayed(
-                step,
-                step.outputs[Math.max(0, step.definition.outputs.indexOf(link.output))],
-                late,
-              )
+              const output = this.delayed(step, outputOf(step, link.output), late)
               let at = plan.kept.links.get(key)
               if (!at?.fits(amounts, spec, shift))
                 at = new LinkState(link, output, spec, amounts, sampleRate, shift)

@@ -10,18 +10,12 @@ import {
   noteBlock,
   stereoBlock,
 } from '../contract/block'
-import type { OutputDelay } from './output-delay'
 import type { ParamSet } from './param-set'
-import { type Step, writeReadouts } from './step'
-
-/** An output of a modulator, and what it is so many frames later. */
-export interface DelayedOutput {
-  readonly source: ParamBlock
-  readonly delay: OutputDelay
-}
+import type { DelayedOutput, SignalStep } from './signal-step'
+import { writeReadouts } from './step'
 
 /** One modulator at work. A copy of it within a fan reads the parameters of the first, which updates them. */
-export class ModulatorStep implements Step {
+export class ModulatorStep implements SignalStep {
   readonly outputs: readonly ParamBlock[]
   listens: AlignedInput | null = null
   /**
@@ -46,7 +40,6 @@ export class ModulatorStep implements Step {
   private readonly unheard: readonly ParamBlock[]
   readonly tells: readonly string[]
   private data: unknown = null
-  /** Its outputs as they are where sound comes late; shared by all that want one as late. */
   delays: readonly DelayedOutput[] = []
 
   constructor(

@@ -1,7 +1,7 @@
 import { bendBlock } from '../dsp/drawn-shape'
 import { Onset } from '../dsp/onset'
 import { BLOCK, type NoteBlock, type ParamBlocks, type SongBlock, type StereoBlock } from '../contract/block'
-import { beats, choice, number, percent, seconds } from '../units/parameter'
+import { beats, choice, number, percent, seconds, toggle } from '../units/parameter'
 import { type ModulatorBlock, type ModulatorProcessor, defineModulator } from '../contract/modulator'
 
 export const envelopeTriggers = ['notes', 'gate', 'play', 'hits'] as const
@@ -24,6 +24,9 @@ const STAGE = 0,
 
 const params = {
   trigger: choice('Trigger', envelopeTriggers, 3, 'What triggers the envelope'),
+  gate: toggle('Gate', false, 'Holds the envelope open. Press the button, or link a key or a modulator', {
+    momentary: true,
+  }),
   attack: seconds('Attack', { min: 0, max: 10, default: 0.01, tip: 'Time to the top' }),
   hold: seconds('Hold', { min: 0, max: 10, default: 0, tip: 'Time at the top' }),
   decay: seconds('Decay', { min: 0, max: 20, default: 0.3, tip: 'Time to the sustain level' }),
@@ -61,6 +64,7 @@ export const envelope = defineModulator({
   applies: (param, value) => {
     const trigger = value('trigger')
     if (param === 'every') return trigger === 2
+    if (param === 'gate') return trigger === 1
     if (param === 'level') return trigger === 1 || trigger === 3
     return param !== 'velocity' || trigger === 0 || trigger === 3
   },
@@ -211,7 +215,7 @@ class Starts {
       ends[0] = 1
     this.trigger = trigger
     if (trigger === BY_GATE) {
-      if (inputs[0]) this.byGate(inputs[0].values(), p.level.value)
+      this.byGate(inputs[0]?.values() ?? null, p.level.value, p.gate.value)
     } else if (trigger === BY_SONG) this.bySong(song, p.every.value)
     else if (trigger === BY_HITS) this.byHits(side, p.level.value)
   }
@@ -229,9 +233,9 @@ class Starts {
     }
   }
 
-  private byGate(gate: Float64Array, level: number): void {
+  private byGate(gate: Float64Array | null, level: number, held: number): void {
     for (let i = 0; i < BLOCK; i++) {
-      const on = gate[i] >= level ? 1 : 0
+      const on = held === 1 || (gate !== null && gate[i] >= level) ? 1 : 0
       if (on > this.gate) this.marks[i] = 1
       if (on < this.gate) this.ends[i] = 1
       this.gate = on

@@ -6,7 +6,7 @@ import { sourceDefinition } from '../sources/index'
 import { BLOCK, NOTE_EVENTS } from '../contract/block'
 import { type ChainNode, LEAST_LINE, type Project } from './schema'
 import { branchesOf, innerLists } from './nodes/index'
-import { heardChain } from './walk'
+import { heardChain, nodesIn } from './walk'
 
 /** A project that would take more than there is. The message is a sentence with both figures. */
 export class BudgetError extends Error {
@@ -159,6 +159,7 @@ export function withinBudget(
     return { ...track, a: { nodes }, b: null, heard: 'a' as const, modulators }
   })
   const there = new Set(tracks.flatMap((t) => t.modulators.map((m) => m.id)))
+  const nodes = new Set(tracks.flatMap((t) => [...nodesIn(heardChain(t).nodes)].map((n) => n.id)))
   return {
     project: {
       ...project,
@@ -166,7 +167,7 @@ export function withinBudget(
         ...t,
         modulators: t.modulators.map((m) => ({
           ...m,
-          inputs: m.inputs.map((input) => (input && there.has(input.source) ? input : null)),
+          inputs: m.inputs.map((input) => (input && (there.has(input.source) || nodes.has(input.source)) ? input : null)),
         })),
       })),
       links: project.links.filter((l) => there.has(l.source)),

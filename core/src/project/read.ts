@@ -193,7 +193,7 @@ function checkWhole(project: Project): void {
   for (const track of project.tracks) {
     for (const m of track.modulators) {
       for (const input of m.inputs)
-        if (input && !modulators.has(input.source))
+        if (input && !known.has(input.source))
           throw new ProjectError(
             `The modulator ${m.name} works on another that does not exist, “${input.source}”.`,
           )

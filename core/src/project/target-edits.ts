@@ -76,6 +76,6 @@ export function dropStrayLinks(p: Project): void {
     p.controls = p.controls.filter((c) => owners.has(c.target.owner))
   for (const t of p.tracks)
     for (const m of t.modulators)
-      if (m.inputs.some((i) => i && !sources.has(i.source)))
-        m.inputs = m.inputs.map((i) => (i && sources.has(i.source) ? i : null))
+      if (m.inputs.some((i) => i && !owners.has(i.source)))
+        m.inputs = m.inputs.map((i) => (i && owners.has(i.source) ? i : null))
 }

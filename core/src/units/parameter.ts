@@ -50,6 +50,8 @@ export interface ParamSpec {
   readonly edit: EditPolicy
   /** How far a new link reaches; `whole` for a gate, which must cross its threshold. */
   readonly first?: 'whole'
+  /** Has a button that sets it to its maximum while it is pressed. */
+  readonly momentary?: true
 }
 
 export type ParamSpecs = Readonly<Record<string, ParamSpec>>
@@ -63,6 +65,7 @@ interface Numbers {
   tip?: string
   edit?: EditPolicy
   first?: 'whole'
+  momentary?: true
 }
 
 const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<ParamSpec> = {}): ParamSpec => ({
@@ -77,6 +80,7 @@ const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<Para
   glide: o.glide ?? 0.01,
   edit: o.edit ?? 'continuous',
   ...(o.first ? { first: o.first } : {}),
+  ...(o.momentary ? { momentary: true } : {}),
   ...more,
 })
 
@@ -120,7 +124,8 @@ export const choice = (name: string, choices: readonly string[], chosen = 0, tip
     { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip, edit: 'exchanged' },
     { choices },
   )
-export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPolicy } = {}): ParamSpec =>
+export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPolicy; momentary?: true } = {},
+): ParamSpec =>
   spec('toggle', 'linear', name, {
     min: 0,
     max: 1,
@@ -128,6 +133,7 @@ export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPoli
     glide: 0,
     tip,
     edit: o.edit ?? 'exchanged',
+    momentary: o.momentary,
   })
 
 export const isStepped = (p: ParamSpec): boolean => p.unit === 'choice' || p.unit === 'toggle'

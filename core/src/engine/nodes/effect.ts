@@ -4,6 +4,7 @@ import { commonParams } from '../../project/nodes/common-params'
 import { type Effect, effectKind } from '../../project/nodes/effect'
 import type { AlignedInput } from '../aligned-input'
 import { EffectStep } from '../effect-step'
+import { sameItems } from '../draft'
 import { ParamSet } from '../param-set'
 import { stepAt } from '../plan'
 import { type NodeEngine, defineNodeEngine } from './node-engine'
@@ -75,6 +76,9 @@ export const effectEngine: NodeEngine<Effect> = defineNodeEngine<Effect>({
       plan.give(made, 'late', late)
       plan.give(made, 'song', plan.songAt(song, late))
       plan.give(made, 'side', side)
+      if (!definition.outputs) return
+      const delays = links.delaysOf(step)
+      if (!sameItems(delays, step.delays)) plan.give(made, 'delays', delays)
     })
     return draft
   },
