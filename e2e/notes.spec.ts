@@ -245,7 +245,7 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
     bend: [],
     pressure: [],
   }
-  keys.takes = [{ id: 'take', name: 'Keys, take 1', at: 4, dry: 'none', wet: 'none' }]
+  keys.takes = [{ id: 'take', name: 'Take 1', at: 4, dry: 'none', wet: 'none' }]
   const bells = newTrack('Bells', newSource('played', { plays: 1 }), 'bells')
   bells.line = {
     length: 8,
@@ -285,9 +285,9 @@ test('a stretch over several lanes is chosen by pointer and by key, cut, copied,
     Array.from(el.querySelectorAll('[data-lane]'), (x) => x.getAttribute('data-lane')),
   )
   expect(order).toEqual(['notes:keys', 'curve:tide', 'notes:bells'])
-  await expect(page.getByRole('button', { name: 'Keys, take 1' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Actions for Take 1' })).toBeVisible()
   await page.getByRole('button', { name: 'Curves and takes of Keys' }).click()
-  await expect(page.getByRole('button', { name: 'Keys, take 1' })).toBeHidden()
+  await expect(page.getByRole('button', { name: 'Actions for Take 1' })).toBeHidden()
   await page.getByRole('button', { name: 'Curves and takes of Keys' }).click()
 
   const [first, last] = [

@@ -233,10 +233,10 @@ own(
     await page.keyboard.press('Control+z')
     await expect.poll(async () => (await trackNamed(page, 'Line')).takes?.length ?? 0).toBe(0)
     await page.keyboard.press('Control+Shift+z')
-    await page.getByRole('button', { name: 'Keep Line, take 1, wet' }).click()
+    await menu(page, 'Actions for Take 1', 'Keep wet')
     await expect
       .poll(async () => (await project(page)).tracks.find((t) => t.source?.audio === take.wet)?.name)
-      .toBe('Line, take 1, wet')
+      .toBe('Take 1 wet, Line')
   },
 )
 

@@ -1,4 +1,4 @@
-import { modulators } from '@oleaje/core/modulators/index'
+import { modulatorDefinition, modulators } from '@oleaje/core/modulators/index'
 import { curveOfRide } from '@oleaje/core/project/curve-edits'
 import { together } from '@oleaje/core/project/edit'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
@@ -6,7 +6,9 @@ import { setData, setParam } from '@oleaje/core/project/value-edits'
 import { newId } from '@oleaje/core/project/new'
 import { pathOf, splitGaugeKey, targetAt } from '@oleaje/core/project/param-path'
 import type { Link, Project, Target } from '@oleaje/core/project/schema'
-import { findTarget } from '@oleaje/core/project/targets'
+import { findTarget, ownerName } from '@oleaje/core/project/targets'
+import type { Owner } from '@oleaje/core/project/walk'
+import type { ParamSpec } from '@oleaje/core/units/parameter'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { EngineHost } from '../audio/host'
 import type { Stores } from '../stores/index'
@@ -138,11 +140,11 @@ export class AutomationRecorder {
     const moved = old
       ? [updateLink(old.id, { on: true })]
       : [
-          addModulator(track, laneType, { id, name: `Ride of ${found.spec.name.toLowerCase()}` }),
+          addModulator(track, laneType, { id, name: `Ride of ${nameOf(found)}`.slice(0, 100) }),
           addLink(id, target, 0, 1, { mode: 'fixed' }),
         ]
     doc.edit(
-      `Record the ride of ${found.spec.name.toLowerCase()}`,
+      `Record the ride of ${nameOf(found)}`,
       together(
         ...moved,
         setParam(id, 'length', length),
@@ -178,4 +180,10 @@ export class AutomationRecorder {
         pathOf(l.target) === pathOf(target),
     )
   }
+}
+
+/** A parameter as people call it: a macro by its name, others with what they belong to. */
+function nameOf({ owner, spec }: { owner: Owner; spec: ParamSpec }): string {
+  const isMacro = owner.kind === 'modulator' && modulatorDefinition(owner.modulator.type)?.isMacro
+  return isMacro ? owner.modulator.name : `${ownerName(owner)} ${spec.name.toLowerCase()}`
 }

@@ -5,6 +5,7 @@ import { addBus } from '@oleaje/core/project/routing'
 import { sourceDefinition, usualSource } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { fileSave } from 'browser-fs-access'
+import { setTempo } from '@oleaje/core/project/song-edits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { mendProject } from '@oleaje/core/project/mend'
 import { readProject } from '@oleaje/core/project/read'
@@ -319,12 +320,25 @@ export class Library {
       )
       screen.takeAs = wish.as = 'pad'
       screen.replacing = wish.replaces = id
-    } else
-      doc.edit(
-        `Add track ${name}`,
-        addAudioTrack(name, newSource(becomes, await this.setUp(becomes, sound), hash), hash, ref, id),
-      )
+    } else {
+      const set = await this.setUp(becomes, sound)
+      const isFirst = doc.project?.tracks.every((t) => !t.source) ?? false
+      doc.edit(`Add track ${name}`, addAudioTrack(name, newSource(becomes, set, hash), hash, ref, id))
+      if (isFirst && set.tempo) this.offerTempo(name, set.tempo)
+    }
     selection.selectTrack(id)
+  }
+
+  /** The tempo of the first loop, for the song. */
+  private offerTempo(name: string, tempo: number): void {
+    const bpm = Math.round(tempo * 100) / 100
+    if (Math.abs(tempo - (this.doc.project?.tempo ?? tempo)) < 0.05) return
+    this.stores.offers.offer({
+      text: `${name} runs at ${bpm} bpm.`,
+      button: `Set song tempo to ${bpm} bpm`,
+      tip: 'Sets the tempo of the song to that of the loop',
+      accept: () => this.doc.edit('Set tempo', setTempo(bpm)),
+    })
   }
 
   /** How a new source is set up for a sound: at the tempo that its hits say it has. */

@@ -99,7 +99,7 @@ export class Sounds {
     clearTimeout(this.sweeping)
     this.sweeping = undefined
     // what has just been removed may still be taken back, with its sounds
-    if (this.stores.offers.removed) {
+    if (this.stores.offers.standing) {
       this.sweeping = setTimeout(() => void this.sweep(), SWEEP_MS)
       return
     }

@@ -1,8 +1,9 @@
 import { addTrack } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
+import { freeName } from '@oleaje/core/project/free-name'
 import { newId, newSource, newTrack } from '@oleaje/core/project/new'
 import { presetOfTrack, takePresetInto } from '@oleaje/core/project/preset'
-import type { Take, Track } from '@oleaje/core/project/schema'
+import type { Project, Take, Track } from '@oleaje/core/project/schema'
 import { dropUnusedSounds } from '@oleaje/core/project/target-edits'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { EngineHost } from '../audio/host'
@@ -110,10 +111,10 @@ export class Takes {
           for (const part of parts) all.set(part.sides[side + (what === 'wet' ? 2 : 0)] ?? [], part.from)
           return all.slice(from, from + frames)
         })
-      const name = `${track.name}, take ${(track.takes?.length ?? 0) + 1}`.slice(0, 100)
+      const name = freeTakeName(track)
       const [dry, wet] = [
-        await sounds.takeSamples(`${name}, dry`, take('dry', round)),
-        await sounds.takeSamples(`${name}, wet`, take('wet', round + latency)),
+        await sounds.takeSamples(soundName(name, 'dry', track), take('dry', round)),
+        await sounds.takeSamples(soundName(name, 'wet', track), take('wet', round + latency)),
       ]
       if (doc.project?.id !== head.project) return false
       const made: Take = { id: newId(), name, at: beat, dry: dry.sound.hash, wet: wet.sound.hash }
@@ -173,6 +174,50 @@ export class Takes {
     this.stores.selection.selectTrack(id)
   }
 
+  /**
+   * Cuts a take where the song's loop begins and ends: the last whole pass stays in its place, or each pass
+   * becomes a take of its own. Says so where there is no whole pass.
+   */
+  async cutToLoop(track: Track, take: Take, keeps: 'last' | 'each'): Promise<void> {
+    const { doc, host, sounds } = this
+    const { project } = doc
+    const heard = { dry: host.sound(take.dry), wet: host.sound(take.wet) }
+    if (!project || !heard.dry || !heard.wet) return
+    const passes = loopPasses(take.at, heard.wet.channels[0]?.length ?? 0, project)
+    const kept = keeps === 'last' ? passes.filter((p) => p.isWhole).slice(-1) : passes
+    if (kept.length === 0 || (keeps === 'each' && passes.length < 2)) {
+      doc.trouble = `${take.name} holds no whole pass of the loop. Set a shorter loop, or record longer.`
+      return
+    }
+    try {
+      const made: { take: Take; refs: Project['audio'] }[] = []
+      for (const [i, pass] of kept.entries()) {
+        const name = keeps === 'last' ? take.name : `${take.name}, pass ${i + 1}`
+        const side = (what: 'dry' | 'wet') =>
+          sounds.takeSamples(
+            soundName(name, what, track),
+            (heard[what]?.channels ?? []).map((c) => c.slice(pass.from, pass.to)),
+          )
+        const [dry, wet] = [await side('dry'), await side('wet')]
+        const both = { dry: dry.sound.hash, wet: wet.sound.hash }
+        made.push({
+          take: { id: newId(), name, at: pass.at, ...both },
+          refs: { [both.dry]: dry.ref, [both.wet]: wet.ref },
+        })
+      }
+      doc.edit(keeps === 'last' ? `Cut ${take.name} to the loop` : `Split ${take.name} into passes`, (p) => {
+        const t = p.tracks.find((x) => x.id === track.id)
+        const at = t?.takes?.findIndex((x) => x.id === take.id) ?? -1
+        if (!t?.takes || at < 0) return
+        for (const { refs } of made) Object.assign(p.audio, refs)
+        t.takes.splice(at, 1, ...made.map((m) => m.take))
+        dropUnusedSounds(p)
+      })
+    } catch (error) {
+      doc.trouble = sentence(error)
+    }
+  }
+
   remove(track: Track, take: Take): void {
     this.doc.edit(`Remove ${take.name}`, (p) => {
       const t = p.tracks.find((x) => x.id === track.id)
@@ -180,4 +225,49 @@ export class Takes {
       dropUnusedSounds(p)
     })
   }
+}
+
+/** “Take 3”, the first number that the track has not used. */
+const freeTakeName = (track: Track): string => {
+  const names = (track.takes ?? []).map((t) => t.name)
+  return names.includes('Take 1') ? freeName('Take 1', names) : 'Take 1'
+}
+
+const soundName = (take: string, side: string, track: Track): string =>
+  `${take} ${side}, ${track.name}`.slice(0, 100)
+
+interface Pass {
+  /** First frame, and the one after the last. */
+  readonly from: number
+  readonly to: number
+  /** Place in the song, in quarter notes. */
+  readonly at: number
+  readonly isWhole: boolean
+}
+
+/** The passes of the song's loop that a recording of so many frames from a place on holds. */
+export function loopPasses(
+  at: number,
+  frames: number,
+  { loop, tempo, sampleRate }: Pick<Project, 'loop' | 'tempo' | 'sampleRate'>,
+): Pass[] {
+  const perBeat = (60 / tempo) * sampleRate
+  const length = loop.end - loop.start
+  if (!loop.on || length <= 0 || at >= loop.end) return []
+  const passes: Pass[] = []
+  // begun before the loop, the first pass begins with the loop
+  const first = (Math.max(at, loop.start) - at) * perBeat
+  let [from, place] = [first, Math.max(at, loop.start)]
+  while (from < frames - 1) {
+    const end = from + (loop.end - place) * perBeat
+    passes.push({
+      from: Math.round(from),
+      to: Math.min(frames, Math.round(end)),
+      at: place,
+      isWhole: place === loop.start && end <= frames + 1,
+    })
+    from = end
+    place = loop.start
+  }
+  return passes
 }

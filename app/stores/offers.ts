@@ -1,29 +1,38 @@
 import { defineStore } from 'pinia'
 import { shallowRef } from 'vue'
 
-/** So long a removal can be taken back, in ms. */
-const UNDO_MS = 12_000
+/** So long an offer stands, in ms. */
+const STANDS_MS = 12_000
 
-/** Something that was removed, is not in the history, and can be brought back for a while. */
+interface Offer {
+  readonly text: string
+  /** What the button says, and what it does. */
+  readonly button: string
+  readonly tip: string
+  readonly accept: () => unknown
+  /** Done where nobody accepts. */
+  readonly lapse?: () => unknown
+}
+
+/** One thing that is offered for a while: a removal to take back, the tempo of a loop. */
 export const useOffers = defineStore('offers', () => {
-  const removed = shallowRef<{
-    readonly text: string
-    readonly undo: () => Promise<unknown>
-    readonly lapse: () => unknown
-  } | null>(null)
+  const standing = shallowRef<Offer | null>(null)
   let lapsing: ReturnType<typeof setTimeout> | undefined
 
-  /** Offers to take a removal back; after a while, or for the next one, it lapses. */
-  function offerUndo(text: string, undo: () => Promise<unknown>, lapse: () => unknown = () => {}): void {
-    settleRemoved(false)
-    removed.value = { text, undo, lapse }
-    lapsing = setTimeout(() => settleRemoved(false), UNDO_MS)
+  /** Makes an offer; after a while, or for the next one, it lapses. */
+  function offer(made: Offer): void {
+    settle(false)
+    standing.value = made
+    lapsing = setTimeout(() => settle(false), STANDS_MS)
   }
-  function settleRemoved(takesBack: boolean): void {
+  /** Offers to take back a removal that is not in the history. */
+  const offerUndo = (text: string, undo: () => Promise<unknown>, lapse: () => unknown = () => {}): void =>
+    offer({ text, button: 'Restore', tip: 'Restores it', accept: undo, lapse })
+  function settle(accepts: boolean): void {
     clearTimeout(lapsing)
-    const offer = removed.value
-    removed.value = null
-    if (offer) void (takesBack ? offer.undo() : offer.lapse())
+    const settled = standing.value
+    standing.value = null
+    if (settled) void (accepts ? settled.accept() : settled.lapse?.())
   }
-  return { removed, offerUndo, settleRemoved }
+  return { standing, offer, offerUndo, settle }
 })

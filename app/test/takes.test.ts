@@ -131,6 +131,53 @@ describe('a take', () => {
     expect(doc.project.tracks[0]?.takes).toMatchObject([{ at: 3.37 }])
     expect(doc.trouble).toContain(`${((hole.to - hole.from) / 48_000).toFixed(2)} s of it are silent`)
   })
+  it('is cut to the last whole pass of the loop, or into its passes', async () => {
+    let project = { ...newProject('Skerries'), tempo: 107, loop: { on: true, start: 2, end: 5 } }
+    const perBeat = (60 / 107) * project.sampleRate
+    const frames = Math.round(7.4 * perBeat)
+    const take = { id: 'k', name: 'Take 1', at: 3, dry: 'd', wet: 'w' }
+    project.tracks.unshift({ ...newTrack('Rope', null, 't'), takes: [take] })
+    for (const hash of ['d', 'w'])
+      project.audio[hash] = { name: hash, frames, channels: 1, sampleRate: project.sampleRate }
+    const doc = {
+      project,
+      trouble: '',
+      edit: (_: string, e: Edit) => {
+        doc.project = apply(doc.project, e).next as typeof project
+      },
+    }
+    const ramp = Float32Array.from({ length: frames }, (_, i) => i)
+    const host = { sound: () => ({ sampleRate: project.sampleRate, channels: [ramp] }) }
+    const cut: Float32Array[] = []
+    const sounds = {
+      takeSamples: (name: string, channels: Float32Array[]) => {
+        cut.push(channels[0]!)
+        const ref = { name, frames: channels[0]!.length, channels: 1, sampleRate: project.sampleRate }
+        return Promise.resolve({ sound: { hash: `s${cut.length}` }, ref })
+      },
+    }
+    const none = {} as never
+    const takes = new Takes(doc as never, none, host as never, sounds as never, none)
+    await takes.cutToLoop(doc.project.tracks[0]!, take, 'last')
+    // begun at beat 3 of a loop from 2 to 5, it holds two beats, a whole pass, and 2.4 beats
+    expect(doc.project.tracks[0]!.takes).toMatchObject([{ name: 'Take 1', at: 2, wet: 's2' }])
+    expect([cut[1]![0], cut[1]!.length]).toEqual([
+      Math.round(2 * perBeat),
+      Math.round(5 * perBeat) - Math.round(2 * perBeat),
+    ])
+    expect(Object.keys(doc.project.audio).sort()).toEqual(['s1', 's2'])
+    doc.project = project
+    await takes.cutToLoop(doc.project.tracks[0]!, take, 'each')
+    expect(doc.project.tracks[0]!.takes?.map((t) => [t.name, t.at])).toEqual([
+      ['Take 1, pass 1', 3],
+      ['Take 1, pass 2', 2],
+      ['Take 1, pass 3', 2],
+    ])
+    doc.project = { ...project, loop: { on: true, start: 0, end: 64 } }
+    await takes.cutToLoop(doc.project.tracks[0]!, take, 'last')
+    expect(doc.trouble).toContain('holds no whole pass')
+  })
+
   it('is kept dry with the whole chain: effects, modulators and links', () => {
     let project = newProject('Skerries')
     const track = newTrack('Rope', newSource('loop', {}, 'hash'), 't')

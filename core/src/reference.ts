@@ -33,7 +33,7 @@ const rangeOf = (p: ParamSpec): string =>
     ? 'on, off'
     : isStepped(p)
       ? (p.choices ?? []).join(', ')
-      : `${formatValue(p, p.min)} to ${formatValue(p, p.max)}`
+      : `${formatValue(p, p.min)}${p.zero && p.min === 0 ? ', up' : ''} to ${formatValue(p, p.max)}`
 
 function table(specs: ParamSpecs): string {
   const rows = Object.values(specs).map(

@@ -27,6 +27,7 @@ import {
   setLinkMode,
 } from '@oleaje/core/project/motion-edits'
 import { type Patch, patched } from '@oleaje/core/project/patch'
+import { duplicateTrack } from '@oleaje/core/project/preset'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { newBranch, newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { ProjectError, checkProject, readProject } from '@oleaje/core/project/read'
@@ -256,5 +257,21 @@ describe('reading projects', () => {
   it.each(bad)('%s gets its sentence', (_name, file, sentence) => {
     expect(() => readProject(file)).toThrow(ProjectError)
     expect(() => readProject(file)).toThrow(sentence)
+  })
+})
+
+describe('names of copies', () => {
+  it('take the next number that is free, and never pile up', () => {
+    let p = sample()
+    for (let i = 0; i < 3; i++) p = apply(p, duplicateTrack(p.tracks[i]!.id, `copy${i}`)).next
+    expect(p.tracks.map((t) => t.name).slice(0, 4)).toEqual(['one', 'one 2', 'one 3', 'one 4'])
+    p = [duplicateModulator('l', false, 'l2'), duplicateModulator('l2', false, 'l3')].reduce(
+      (q, e) => apply(q, e).next,
+      p,
+    )
+    const names = p.tracks[0]!.modulators.map((m) => m.name)
+    expect(names[0]).toBe('LFO')
+    expect(new Set(names).size).toBe(3)
+    expect(names.every((n) => /^LFO( \d+)?$/.test(n))).toBe(true)
   })
 })

@@ -219,6 +219,29 @@ describe('typing values', () => {
     // a number that no choice has is none of them
     expect(() => parseValue(range, '2', 0)).toThrow(/Choose/)
   })
+  it('a shape is written and typed by the names of its places', () => {
+    const shape = effects.find((e) => e.id === 'filter')!.params.shape!
+    expect([0, 1, 2.37, 3].map((v) => formatValue(shape, v))).toEqual([
+      'low',
+      'band',
+      'high/notch 37 %',
+      'notch',
+    ])
+    expect(['notch', 'hi', 'band/high 25 %', '1.5'].map((t) => parseValue(shape, t, 0))).toEqual([
+      3, 2, 1.25, 1.5,
+    ])
+    expect(() => parseValue(shape, 'low/notch 10', 0)).toThrow(/Choose low, band, high, notch/)
+  })
+
+  it('a length or a count of 0 has a word', () => {
+    const { quantise, times } = effects.find((e) => e.id === 'stutter')!.params
+    expect(formatValue(quantise!, 0)).toBe('off')
+    expect(parseValue(quantise!, 'off', 1)).toBe(0)
+    expect(formatValue(times!, 0)).toBe('unlimited')
+    expect(formatValue(times!, 3)).toBe('3')
+    expect(parseValue(times!, 'unlimited', 3)).toBe(0)
+  })
+
   it('chords stack every second degree of a scale', () => {
     expect(chordOf(50, 2, 5)).toEqual([50, 53, 57, 60, 64])
     expect(chordOf(48, 6, 4)).toEqual([48, 55, 60, 67])

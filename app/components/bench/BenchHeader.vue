@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { stepBack, stepForward } from '../../commands/history'
 import { copyToOther, hear } from '@oleaje/core/project/chain-edits'
 import { renameProject } from '@oleaje/core/project/song-edits'
 import { ChevronDown, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
@@ -110,8 +111,8 @@ function listenTo(state: 'a' | 'b'): void {
       class="plain-button"
       :disabled="!doc.undoLabel"
       aria-label="Undo"
-      :title="`Undo ${doc.undoLabel} (Ctrl+Z)`"
-      @click="doc.undo()"
+      :title="doc.undoLabel ? `Undo: ${doc.undoLabel} (Ctrl+Z)` : 'Nothing to undo (Ctrl+Z)'"
+      @click="stepBack(session)"
     >
       <Undo2 :size="15" aria-hidden="true" />
     </button>
@@ -119,8 +120,8 @@ function listenTo(state: 'a' | 'b'): void {
       class="plain-button"
       :disabled="!doc.redoLabel"
       aria-label="Redo"
-      :title="`Redo ${doc.redoLabel} (Ctrl+Shift+Z)`"
-      @click="doc.redo()"
+      :title="doc.redoLabel ? `Redo: ${doc.redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo (Ctrl+Shift+Z)'"
+      @click="stepForward(session)"
     >
       <Redo2 :size="15" aria-hidden="true" />
     </button>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { together } from '@oleaje/core/project/edit'
-import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/value-edits'
+import { addLaneItem, removeLaneItem, setLaneLength, setParam } from '@oleaje/core/project/value-edits'
 import { type Column, evenColumn, gatherColumn, leanColumn } from '@oleaje/core/project/lane-edits'
-import { isStepped } from '@oleaje/core/units/parameter'
+import { isStepped, number } from '@oleaje/core/units/parameter'
 import { chordOf, noteNames, scales } from '@oleaje/core/units/tuning'
 import { pathOf } from '@oleaje/core/project/param-path'
-import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
+import { itemsOf, lanesOf, shownColumns } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
 import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
@@ -21,37 +21,41 @@ const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) 
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const chosen = computed(() => Math.min(selection.shownItem, items.value.length - 1))
+const columns = computed(() => shownColumns(found.value, props.lane))
+const count = computed(() =>
+  number(`Number of ${spec.value?.name.toLowerCase() ?? ''}`, {
+    min: spec.value?.least ?? 1,
+    max: spec.value?.most ?? 1,
+    default: 1,
+    glide: 0,
+  }),
+)
 const path = (param: string): string =>
   pathOf(every.value ? { lane: props.lane, param } : { lane: props.lane, index: chosen.value, param })
 
 const ways = [
   {
-    text: 'gather',
-    label: 'Gather',
+    text: 'Gather',
     tip: 'Moves all values towards their mean',
     edit: (c: Column) => gatherColumn(c, 0.25),
   },
   {
-    text: 'spread',
-    label: 'Spread',
+    text: 'Spread',
     tip: 'Moves all values away from their mean',
     edit: (c: Column) => gatherColumn(c, -0.25),
   },
   {
-    text: 'lean up',
-    label: 'Lean',
+    text: 'Lean up',
     tip: 'Raises the last and lowers the first',
     edit: (c: Column) => leanColumn(c, 0.1),
   },
   {
-    text: 'lean down',
-    label: 'Lean',
+    text: 'Lean down',
     tip: 'Lowers the last and raises the first',
     edit: (c: Column) => leanColumn(c, -0.1),
   },
   {
-    text: 'even out',
-    label: 'Even out',
+    text: 'Even out',
     tip: 'Spaces all values evenly from the first to the last',
     edit: (c: Column) => evenColumn(c),
   },
@@ -81,6 +85,43 @@ function add(): void {
   doc.edit(`Add ${spec.value?.item}`, addLaneItem(props.owner, props.lane, chosen.value))
   selection.shownItem = chosen.value + 1
 }
+
+const acts = computed(() => {
+  const item = spec.value?.item ?? ''
+  return [
+    spec.value?.solo
+      ? [
+          {
+            text: `Solo ${item} ${chosen.value + 1}`,
+            tip: `Plays this ${item} alone. Does not affect renders.`,
+            on:
+              monitoring.soloItems?.node === props.owner &&
+              monitoring.soloItems.chosen.includes(chosen.value),
+            run: () => monitoring.toggleSoloItem(props.owner, chosen.value),
+          },
+        ]
+      : [],
+    [
+      {
+        text: `Remove ${item} ${chosen.value + 1}`,
+        disabled: items.value.length <= (spec.value?.least ?? 1),
+        run: remove,
+      },
+    ],
+  ]
+})
+/** What can be done with one parameter of all items. */
+const columnActs = (param: string, name: string) => [
+  ways.map((way) => ({
+    text: way.text,
+    tip: way.tip,
+    run: () =>
+      doc.edit(
+        `${way.text}: ${name.toLowerCase()}`,
+        way.edit({ owner: props.owner, lane: props.lane, param }),
+      ),
+  })),
+]
 
 function remove(): void {
   doc.edit(`Remove ${spec.value?.item}`, removeLaneItem(props.owner, props.lane, chosen.value))
@@ -115,15 +156,6 @@ function remove(): void {
       >
         All
       </button>
-      <button
-        v-if="spec.solo"
-        class="small-button"
-        :aria-pressed="monitoring.soloItems?.node === owner && monitoring.soloItems.chosen.includes(chosen)"
-        :title="`Solos this ${spec.item}. Does not affect renders.`"
-        @click="monitoring.toggleSoloItem(owner, chosen)"
-      >
-        Solo
-      </button>
       <span class="flex-1" />
       <button
         class="small-button"
@@ -133,6 +165,13 @@ function remove(): void {
       >
         Table
       </button>
+      <ValueField
+        class="w-12"
+        :spec="count"
+        :value="items.length"
+        :title="`Number of ${spec.name.toLowerCase()}, from ${spec.least} to ${spec.most}`"
+        @take="doc.edit(`Set number of ${spec.name.toLowerCase()}`, setLaneLength(owner, lane, $event))"
+      />
       <button
         class="small-button"
         :disabled="items.length >= spec.most"
@@ -141,7 +180,12 @@ function remove(): void {
       >
         Add
       </button>
-      <button class="small-button" :disabled="items.length <= spec.least" @click="remove">Remove</button>
+      <ActionMenu
+        small
+        :label="`Actions for ${spec.name.toLowerCase()}`"
+        :tip="`Solo or remove a ${spec.item}`"
+        :groups="acts"
+      />
     </div>
     <div v-if="spec.params.note?.unit === 'note'" class="flex items-center gap-1 py-1 text-small">
       <span class="text-second">Tune all {{ spec.name.toLowerCase() }} to</span>
@@ -152,25 +196,15 @@ function remove(): void {
       </button>
     </div>
     <LaneTable v-if="screen.laneTables" :owner="owner" :lane="lane" />
-    <template v-for="(s, k) in spec.params" :key="`${k}${every ? '*' : chosen}`">
-      <GaugeRow :owner="owner" :param="path(k)" :name="s.name" />
-      <div
+    <div v-for="[k, s] in columns" :key="`${k}${every ? '*' : chosen}`" class="flex items-center gap-1">
+      <GaugeRow class="min-w-0 flex-1" :owner="owner" :param="path(k)" :name="s.name" />
+      <ActionMenu
         v-if="every && !isStepped(s)"
-        class="flex gap-1 pb-1 pl-24"
-        role="group"
-        :aria-label="`${s.name} of every ${spec.item}`"
-      >
-        <button
-          v-for="way in ways"
-          :key="way.text"
-          class="small-button"
-          :title="way.tip"
-          :aria-label="`${way.text}: ${s.name}`"
-          @click="doc.edit(`${way.label} ${s.name.toLowerCase()}`, way.edit({ owner, lane, param: k }))"
-        >
-          {{ way.text }}
-        </button>
-      </div>
-    </template>
+        small
+        :label="`Adjust ${s.name} of every ${spec.item}`"
+        tip="Spread, gather or lean the values"
+        :groups="columnActs(k, s.name)"
+      />
+    </div>
   </section>
 </template>

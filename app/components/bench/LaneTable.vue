@@ -13,7 +13,7 @@ import {
 } from '@oleaje/core/project/lane-edits'
 import { addLink } from '@oleaje/core/project/motion-edits'
 import { pathOf } from '@oleaje/core/project/param-path'
-import { itemsOf, lanesOf } from '@oleaje/core/project/targets'
+import { itemsOf, lanesOf, shownColumns } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { findOwner } from '@oleaje/core/project/walk'
 import { isStepped } from '@oleaje/core/units/parameter'
@@ -34,7 +34,7 @@ const table = ref<HTMLElement | null>(null)
 const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
-const columns = computed(() => Object.entries(spec.value?.params ?? {}))
+const columns = computed(() => shownColumns(found.value, props.lane))
 const key = computed(() => `${props.owner}.${props.lane}`)
 const locked = computed(() => screen.lockedRows[key.value] ?? [])
 const lockedColumns = computed(() => screen.lockedColumns[key.value] ?? [])

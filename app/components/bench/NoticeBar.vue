@@ -53,7 +53,7 @@ const isShown = computed(
       notices.noOutput,
       notices.bringing,
       notices.overBudget,
-      offers.removed,
+      offers.standing,
       monitoring.alone,
       selection.learning,
       recording.recordingAutomation,
@@ -158,10 +158,12 @@ function learn(end: 'from' | 'to'): void {
         Monitor all
       </button></span
     >
-    <span v-if="offers.removed" class="flex items-center gap-2">
-      {{ offers.removed.text }}
-      <button class="small-button" title="Restores it" @click="offers.settleRemoved(true)">Restore</button>
-      <button class="small-button" title="Dismisses this message" @click="offers.settleRemoved(false)">
+    <span v-if="offers.standing" class="flex items-center gap-2">
+      {{ offers.standing.text }}
+      <button class="small-button" :title="offers.standing.tip" @click="offers.settle(true)">
+        {{ offers.standing.button }}
+      </button>
+      <button class="small-button" title="Dismisses this message" @click="offers.settle(false)">
         Dismiss
       </button>
     </span>

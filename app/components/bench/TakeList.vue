@@ -23,9 +23,9 @@ const isRecording = computed(() => recording.recordingTrack === props.track.id)
       <li
         v-for="t in track.takes"
         :key="t.id"
-        class="flex flex-wrap items-center gap-1 border-b border-dotted border-line py-0.5"
+        class="flex items-center gap-1 border-b border-dotted border-line py-0.5"
       >
-        <span class="w-full truncate">{{ t.name }}</span>
+        <span class="min-w-0 flex-1 truncate">{{ t.name }}</span>
         <TakeActions :track="track" :take="t" />
       </li>
     </ul>

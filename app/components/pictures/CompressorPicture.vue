@@ -100,10 +100,20 @@ const canvas = useCanvas((pen) => {
 </script>
 
 <template>
-  <canvas
-    ref="canvas"
-    class="h-full w-full"
-    role="img"
-    aria-label="Compressor curve with the current level, and gain reduction over time"
-  />
+  <div class="relative h-full w-full">
+    <canvas
+      ref="canvas"
+      class="h-full w-full"
+      role="img"
+      aria-label="Compressor curve with the current level, and gain reduction over time"
+    />
+    <LineHandle
+      :owner="id"
+      param="threshold"
+      :from="-60"
+      :to="6"
+      :inset="{ top: 8, right: 6, bottom: 66, left: 34 }"
+      across
+    />
+  </div>
 </template>

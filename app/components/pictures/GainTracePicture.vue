@@ -10,6 +10,8 @@ import { line } from './profile'
 const props = defineProps<{ id: string }>()
 const live = useLive(props.id)
 const FRAMES = 300
+/** Parameters that are drawn as lines, where the effect has them. */
+const lines = ['threshold', 'ceiling'] as const
 const change = new Float32Array(FRAMES)
 const level = new Float32Array(FRAMES).fill(-120)
 let at = 0
@@ -46,17 +48,14 @@ const canvas = useCanvas(({ g, width, height, color }) => {
   g.lineWidth = 2
   g.stroke()
   const now = live.now()
-  for (const [k, name] of [
-    ['threshold', 'threshold'],
-    ['ceiling', 'ceiling'],
-  ] as const) {
+  for (const k of lines) {
     if (now[k] === undefined) continue
     g.strokeStyle = color('magenta')
     g.setLineDash([4, 3])
     line(g, 34, y(now[k] ?? 0), width, y(now[k] ?? 0))
     g.setLineDash([])
     g.fillStyle = color('ink')
-    g.fillText(name, 40, y(now[k] ?? 0) - 8)
+    g.fillText(k, 40, y(now[k] ?? 0) - 8)
   }
   g.fillStyle = color('ink')
   g.textAlign = 'right'
@@ -65,5 +64,16 @@ const canvas = useCanvas(({ g, width, height, color }) => {
 </script>
 
 <template>
-  <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Level and gain over the last seconds" />
+  <div class="relative h-full w-full">
+    <canvas ref="canvas" class="h-full w-full" role="img" aria-label="Level and gain over the last seconds" />
+    <LineHandle
+      v-for="param in lines"
+      :key="param"
+      :owner="id"
+      :param="param"
+      :from="24"
+      :to="-72"
+      :inset="{ top: 22, right: 0, bottom: 4, left: 34 }"
+    />
+  </div>
 </template>

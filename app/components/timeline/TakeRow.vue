@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { Take, Track } from '@oleaje/core/project/schema'
-import { Popover, PopoverButton, PopoverPanel } from '../ui/parts/popover'
 import { useSession } from '../../composables/useSession'
 
 /** The takes of a track where they were recorded along the song. */
@@ -21,26 +20,17 @@ function beats(take: Take): number {
     </div>
     <ul class="relative flex-1" :style="{ height: `${22 * (track.takes?.length ?? 0)}px` }">
       <li v-for="(t, i) in track.takes" :key="t.id">
-        <Popover
-          class="absolute h-5"
+        <div
+          class="absolute flex h-5 items-center border border-deep bg-shoal pl-1"
           :style="{
             left: `${t.at * perBeat}px`,
             top: `${22 * i + 1}px`,
-            width: `${Math.max(60, beats(t) * perBeat)}px`,
+            width: `${Math.max(76, beats(t) * perBeat)}px`,
           }"
         >
-          <PopoverButton
-            class="h-full w-full truncate border border-deep bg-shoal px-1 text-left"
-            :title="`${t.name}: play, keep or remove`"
-          >
-            {{ t.name }}
-          </PopoverButton>
-          <PopoverPanel
-            class="absolute top-full left-0 z-40 flex gap-1 border border-ink bg-sheet p-2 whitespace-nowrap"
-          >
-            <TakeActions :track="track" :take="t" />
-          </PopoverPanel>
-        </Popover>
+          <span class="min-w-0 flex-1 truncate">{{ t.name }}</span>
+          <TakeActions :track="track" :take="t" />
+        </div>
       </li>
     </ul>
   </div>

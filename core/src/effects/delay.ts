@@ -58,7 +58,8 @@ const params = {
     max: 32,
     default: 0,
     glide: 0,
-    tip: 'Maximum number of echoes; 0 is unlimited',
+    zero: 'unlimited',
+    tip: 'Maximum number of echoes',
   }),
   path: percent('Cross-feed', {
     default: 0,

@@ -11,9 +11,6 @@ import { type EffectBlock, type EffectProcessor, defineEffect } from '../contrac
 export const SECOND_STAGE_Q = 0.541196
 export const FIRST_STAGE_FACTOR = 1.306563 / 0.707107
 
-/** Names of the places that the shape glides through. */
-export const filterShapes = ['low-pass', 'band-pass', 'high-pass', 'notch'] as const
-
 const params = {
   cutoff: hertz('Cutoff', { min: 20, max: 20_000, default: 1000, tip: 'Corner or centre frequency' }),
   resonance: number('Resonance', {
@@ -27,6 +24,7 @@ const params = {
     min: 0,
     max: 3,
     default: 0,
+    places: ['low', 'band', 'high', 'notch'],
     tip: 'Morphs from low-pass through band-pass and high-pass to notch',
   }),
   slope: choice('Slope', ['12 dB/oct', '24 dB/oct'], 0, 'Steepness of the filter'),

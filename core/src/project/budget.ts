@@ -167,7 +167,9 @@ export function withinBudget(
         ...t,
         modulators: t.modulators.map((m) => ({
           ...m,
-          inputs: m.inputs.map((input) => (input && (there.has(input.source) || nodes.has(input.source)) ? input : null)),
+          inputs: m.inputs.map((input) =>
+            input && (there.has(input.source) || nodes.has(input.source)) ? input : null,
+          ),
         })),
       })),
       links: project.links.filter((l) => there.has(l.source)),

@@ -1,3 +1,4 @@
+import { freeName } from './free-name'
 import { modulatorDefinition } from '../modulators/index'
 import { toNormalized } from '../units/scale'
 import type { Edit } from './edit'
@@ -59,14 +60,17 @@ export const duplicateModulator =
   (p) => {
     const found = findOwner(p, id)
     if (found?.kind !== 'modulator') return
-    const used = p.tracks.flatMap((x) => x.modulators).length
+    const others = p.tracks.flatMap((x) => x.modulators)
     const copy: Modulator = {
       ...(JSON.parse(JSON.stringify(found.modulator)) as Modulator),
       id: copyId,
       seed: newSeed(copyId),
       letter: nextLetter(p),
-      hue: used % 8,
-      name: `${found.modulator.name} 2`,
+      hue: others.length % 8,
+      name: freeName(
+        found.modulator.name,
+        others.map((m) => m.name),
+      ),
     }
     found.track.modulators.splice(found.track.modulators.indexOf(found.modulator) + 1, 0, copy)
     if (withLinks)

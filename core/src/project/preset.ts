@@ -1,3 +1,4 @@
+import { freeName } from './free-name'
 import { z } from 'zod'
 import { effectDefinition } from '../effects/index'
 import { nextLetter } from './motion-edits'
@@ -402,7 +403,10 @@ export const duplicateTrack =
     const copy = {
       ...copyOf(t),
       id: copyId,
-      name: `${t.name} 2`.slice(0, 120),
+      name: freeName(
+        t.name,
+        p.tracks.map((x) => x.name),
+      ),
       a: newTrack('', null).a,
       b: null,
       heard: 'a' as const,

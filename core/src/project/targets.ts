@@ -88,6 +88,14 @@ export function itemsOf(owner: Owner, lane: string): readonly Readonly<Record<st
   return spec ? laneItems(spec, holderOf(owner)?.lanes?.[lane]) : []
 }
 
+/** The parameters of a lane's items that have an effect as the owner is set, in their order. */
+export function shownColumns(owner: Owner | undefined, lane: string): (readonly [string, ParamSpec])[] {
+  const spec = owner && lanesOf(owner)[lane]
+  if (!spec) return []
+  const value = (param: string): number => valueAt(owner, param) ?? 0
+  return Object.entries(spec.params).filter(([param]) => spec.applies?.(param, value) ?? true)
+}
+
 /**
  * What the parameter at a path is; undefined where there is none. A path to every item of a lane has that of
  * any.

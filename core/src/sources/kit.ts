@@ -55,7 +55,8 @@ const padParams = {
     min: 0,
     max: 8,
     default: 0,
-    tip: 'Pads of one group cut each other off; 0 is none',
+    zero: 'none',
+    tip: 'Pads of one group cut each other off',
     glide: 0,
   }),
 }

@@ -9,6 +9,8 @@ export interface LaneSpec {
   /** What one of them is called. */
   readonly item: string
   readonly params: ParamSpecs
+  /** Whether a parameter has an effect as the owner is set; its column is hidden otherwise. */
+  readonly applies?: (param: string, owner: (param: string) => number) => boolean
   /** Whether its processor can let some of them be heard alone. */
   readonly solo?: boolean
   /**

@@ -45,6 +45,10 @@ export interface ParamSpec {
   readonly gain: boolean
   /** Names of the values 0, 1, 2 … of a choice. */
   readonly choices?: readonly string[]
+  /** Names of the places 0, 1, 2 … that a number glides through. */
+  readonly places?: readonly string[]
+  /** The word for 0 where that is no length or count: off, all. */
+  readonly zero?: string
   /** Time in which an edited value glides to its new place, in seconds; choices and toggles do not glide. */
   readonly glide: number
   readonly edit: EditPolicy
@@ -66,6 +70,8 @@ interface Numbers {
   edit?: EditPolicy
   first?: 'whole'
   momentary?: true
+  places?: readonly string[]
+  zero?: string
 }
 
 const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<ParamSpec> = {}): ParamSpec => ({
@@ -81,6 +87,8 @@ const spec = (unit: Unit, law: Law, name: string, o: Numbers, more: Partial<Para
   edit: o.edit ?? 'continuous',
   ...(o.first ? { first: o.first } : {}),
   ...(o.momentary ? { momentary: true } : {}),
+  ...(o.places ? { places: o.places } : {}),
+  ...(o.zero ? { zero: o.zero } : {}),
   ...more,
 })
 
@@ -124,7 +132,11 @@ export const choice = (name: string, choices: readonly string[], chosen = 0, tip
     { min: 0, max: choices.length - 1, default: chosen, glide: 0, tip, edit: 'exchanged' },
     { choices },
   )
-export const toggle = (name: string, on: boolean, tip = '', o: { edit?: EditPolicy; momentary?: true } = {},
+export const toggle = (
+  name: string,
+  on: boolean,
+  tip = '',
+  o: { edit?: EditPolicy; momentary?: true } = {},
 ): ParamSpec =>
   spec('toggle', 'linear', name, {
     min: 0,

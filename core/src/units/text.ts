@@ -16,11 +16,13 @@ export class ValueTextError extends Error {
  */
 export function formatValue(p: ParamSpec, value: number): string {
   const text = written(p, value)
-  const read = choiceNamed(p, plain(text)) ?? absolute(p, plain(text))
+  const read = named(p, plain(text)) ?? absolute(p, plain(text))
   return read === undefined ? text : written(p, read)
 }
 
 function written(p: ParamSpec, value: number): string {
+  if (p.zero && Math.abs(value) < 0.0005) return p.zero
+  if (p.places) return placeText(p.places, value)
   switch (p.unit) {
     case 'hertz': {
       const size = Math.abs(value)
@@ -85,7 +87,7 @@ export function parseValue(p: ParamSpec, text: string, current: number): number 
   if (t === '') throw new ValueTextError(`Enter a value for ${p.name}.`)
   if (t === plain(formatValue(p, current))) return current
   // a name may begin with a sign, as the steps of a range do
-  const value = choiceNamed(p, t) ?? relative(p, t, current) ?? bare(p, t, current) ?? absolute(p, t)
+  const value = named(p, t) ?? relative(p, t, current) ?? bare(p, t, current) ?? absolute(p, t)
   if (value === undefined || !Number.isFinite(value))
     throw new ValueTextError(`“${text.trim()}” is not a value for ${p.name}${hint(p)}.`)
   return withinRange(p, isCount(p) ? Math.round(value) : value, text)
@@ -114,6 +116,27 @@ const plain = (text: string): string =>
     .replace(/♯/g, '#')
     .replace(/♭/g, 'b')
     .replace(/\s+/g, '')
+
+/** The value that a name stands for: of a choice, of a place, or of zero. */
+const named = (p: ParamSpec, t: string): number | undefined =>
+  p.zero && t === plain(p.zero) ? 0 : p.places ? placeNamed(p.places, t) : choiceNamed(p, t)
+
+/** A place by its name, or how far it is from one to the next: `band/high 40 %`. */
+function placeText(places: readonly string[], value: number): string {
+  const share = Math.round((value - Math.floor(value)) * 100)
+  const at = share === 100 ? Math.ceil(value) : Math.floor(value)
+  return share === 0 || share === 100
+    ? (places[at] ?? String(value))
+    : `${places[at]}/${places[at + 1]} ${share} %`
+}
+
+function placeNamed(places: readonly string[], t: string): number | undefined {
+  const between = /^([^/]+)\/([^/]+?)(\d*\.?\d+)%?$/.exec(t)
+  const at = (name: string): number => places.findIndex((n) => plain(n).startsWith(name))
+  if (!between) return at(t) >= 0 ? at(t) : undefined
+  const from = at(between[1] ?? '')
+  return from >= 0 && at(between[2] ?? '') === from + 1 ? from + Number(between[3]) / 100 : undefined
+}
 
 /**
  * The choice of this name, or of this number where its name begins with one, or else the first whose name
@@ -292,6 +315,7 @@ function formatLength(value: number): string {
 }
 
 function hint(p: ParamSpec): string {
+  if (p.places) return `. Choose ${p.places.join(', ')}, or type a number from ${p.min} to ${p.max}`
   switch (p.unit) {
     case 'hertz':
       return '. Try 800, 1.2k, or a note such as C#4'
