@@ -9,6 +9,7 @@ import { newId } from '@oleaje/core/project/new'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { heardChain, nodesIn } from '@oleaje/core/project/walk'
 import { computed, ref } from 'vue'
+import { earOf, earText, earsFor } from '../../composables/ears'
 import { pairGauges } from '../../composables/time-pair'
 import { useGesture } from '../../composables/useGesture'
 import { useSession } from '../../composables/useSession'
@@ -54,13 +55,8 @@ function closeByKey(e: KeyboardEvent): void {
   root.value?.querySelector<HTMLElement>('[aria-expanded]')?.focus()
 }
 
-function listen(value: string): void {
-  const [track, point] = value.split(':')
-  doc.edit(
-    'Change the followed track',
-    setListens(m.value.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null),
-  )
-}
+const listen = (value: string): void =>
+  doc.edit('Change the followed signal', setListens(m.value.id, earOf(value)))
 
 function input(slot: number, value: string): void {
   const at = value.indexOf('.')
@@ -92,10 +88,7 @@ const shownGauges = computed(() =>
 
 const ears = computed(() => [
   { value: '', text: 'nothing' },
-  ...(doc.project?.tracks ?? []).flatMap((t) => [
-    { value: `${t.id}:before`, text: `${t.name}, before` },
-    { value: `${t.id}:after`, text: `${t.name}, after` },
-  ]),
+  ...(doc.project ? earsFor(doc.project, track.value?.id) : []),
 ])
 /** Effects with a gate that a modulator can follow. */
 const gates = computed(() =>
@@ -230,8 +223,8 @@ const summary = computed(() =>
         v-if="definition?.listens && uses.listens"
         class="py-1 text-small"
         label="Listens to"
-        tip="Chooses the track that it follows"
-        :model-value="m.listens ? `${m.listens.track}:${m.listens.point}` : ''"
+        tip="Chooses the signal that it follows"
+        :model-value="earText(m.listens)"
         :options="ears"
         @update:model-value="listen"
       />

@@ -8,6 +8,7 @@ import type { ChainNode, Split } from '@oleaje/core/project/schema'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { pairGauges } from '../../composables/time-pair'
+import { earOf, earText, earsFor } from '../../composables/ears'
 import { useSession } from '../../composables/useSession'
 import GaugeRow from '../ui/GaugeRow.vue'
 import MiniGauge from '../ui/MiniGauge.vue'
@@ -99,23 +100,10 @@ const add = (split: Split): void =>
 
 const sides = computed(() => [
   { value: '', text: 'own input' },
-  ...(doc.project?.tracks ?? [])
-    .filter((t) => t.kind === 'track' && t.id !== selection.track?.id)
-    .flatMap((t) => [
-      { value: `${t.id}:before`, text: `${t.name}, before chain` },
-      { value: `${t.id}:after`, text: `${t.name}, after chain` },
-    ]),
+  ...(doc.project ? earsFor(doc.project, selection.track?.id, props.node.id) : []),
 ])
-function setSide(value: string): void {
-  const [track, point] = value.split(':')
-  doc.edit(
-    'Set sidechain',
-    setSidechain(props.node.id, track ? { track, point: point === 'after' ? 'after' : 'before' } : null),
-  )
-}
-const side = computed(() =>
-  effect.value?.sidechain ? `${effect.value.sidechain.track}:${effect.value.sidechain.point}` : '',
-)
+const setSide = (value: string): void => doc.edit('Set sidechain', setSidechain(props.node.id, earOf(value)))
+const side = computed(() => earText(effect.value?.sidechain))
 </script>
 
 <template>

@@ -4,9 +4,9 @@ import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { DelayTimes } from '../dsp/delay-times'
 import { Diffuser } from '../dsp/diffuser'
 import { Ducker } from '../dsp/ducker'
-import { FRACTION } from '../dsp/fraction'
 import { exp2Block, log2, poleFor } from '../dsp/math'
 import { onePoleWeight, onePoleWeights } from '../dsp/one-pole'
+import { RoundGate } from '../dsp/round-gate'
 import { Splicer } from '../dsp/splicer'
 import {
   beats,
@@ -61,6 +61,7 @@ const params = {
     zero: 'unlimited',
     tip: 'Maximum number of echoes',
   }),
+  pingPong: toggle('Ping-pong', false, 'Sends each echo to the opposite side', { edit: 'continuous' }),
   path: percent('Cross-feed', {
     default: 0,
     tip: 'Feedback into the opposite side; 100 % is ping-pong',
@@ -148,21 +149,22 @@ export const delay = defineEffect({
     const two = value('sides') >= 0.5
     if (param === 'timeRight') return two && value('sync') < 0.5
     if (param === 'lengthRight') return two && value('sync') >= 0.5
+    if (param === 'path') return value('pingPong') < 0.5
     return param !== 'release' || value('duck') > 0
   },
   groups: [
     { name: 'Time', gauges: ['sync', 'time', 'length', 'sides', 'timeRight', 'lengthRight', 'change'] },
-    { name: 'Feedback', gauges: ['feed', 'feedback', 'repeats', 'path', 'freeze', 'trails'] },
+    { name: 'Feedback', gauges: ['feed', 'feedback', 'repeats', 'pingPong', 'path', 'freeze', 'trails'] },
     { name: 'Tone', gauges: ['lowCut', 'highCut', 'saturation', 'diffusion', 'pitch'] },
     { name: 'Ducking', gauges: ['duck', 'release'] },
     { name: 'Output', gauges: ['width'] },
   ],
-  main: ['time', 'length', 'feedback', 'path', 'lowCut', 'highCut', 'pitch'],
+  main: ['time', 'length', 'feedback', 'pingPong', 'lowCut', 'highCut', 'pitch'],
   presets: [
     {
       name: 'Across the quay',
       tip: 'Dotted ping-pong',
-      params: { sync: 1, length: 0.75, feedback: 0.4, path: 1, wet: 0.35 },
+      params: { sync: 1, length: 0.75, feedback: 0.4, pingPong: 1, wet: 0.35 },
     },
     { name: 'Slap', tip: 'One short echo', params: { time: 0.095, feedback: 0.08, wet: 0.4 } },
     {
@@ -274,7 +276,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
     const least = this.timesOf(p, 1 / song.beatsPerFrame, less)
 
     // from straight to crossed in some milliseconds, since a jump would go round in the line
-    this.pathTo(p.path.value)
+    this.pathTo(p.pingPong.value === 1 ? 1 : p.path.value)
     this.freezeTo(p.freeze.value === 1)
     const feedbacks = p.feedback.values()
     const feeds = p.feed.values()
@@ -304,7 +306,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
         written[0][i] = input.left[i] * feeds[i]
         written[1][i] = input.right[i] * feeds[i]
       }
-      gate.process(reading, written, times, two, start, end)
+      gate.process(reading, written, times.left.times, two ? times.right.times : null, start, end)
       this.join(start, end)
       this.line.write(written[0], written[1], start, end)
     }
@@ -580,85 +582,5 @@ class LoopTone {
     state[1] = ends && Math.abs(lowR) < 1e-20 ? 0 : lowR
     state[2] = ends && Math.abs(highL) < 1e-20 ? 0 : highL
     state[3] = ends && Math.abs(highR) < 1e-20 ? 0 : highR
-  }
-}
-
-// places of `state` of the gate
-const COUNT = 0,
-  LOUD_IN = 1,
-  LOUD_BACK = 2,
-  PASS = 3,
-  PASS_R = 4
-
-/** Counts how often what is in the line has gone round, and lets nothing round oftener than asked for. */
-class RoundGate {
-  /** Most repeats, 0 for as many as there are; what of the delay lies outside the line, in samples. */
-  most = 0
-  ago = FRACTION
-  /** Rounds in steps of eight samples, as far back as the line goes: a power of two. */
-  private readonly rounds: Uint8Array
-  private readonly state = new Float64Array(5)
-  private readonly passing: number
-  private readonly falling: number
-  /** How much further it looks as well, so that it has closed when the sound comes. */
-  private readonly ahead: number
-
-  constructor(longest: number, sampleRate: number) {
-    this.rounds = new Uint8Array((longest >> 3) + 1)
-    this.passing = 1 - poleFor(0.002, sampleRate)
-    this.falling = poleFor(0.02, sampleRate)
-    this.ahead = Math.round(0.012 * sampleRate)
-  }
-
-  reset(): void {
-    this.rounds.fill(0)
-    this.state.fill(0)
-  }
-
-  process(
-    { backL, backR }: Reading,
-    [inL, inR]: readonly [Float64Array, Float64Array],
-    { left, right }: Times,
-    two: boolean,
-    start: number,
-    end: number,
-  ): void {
-    const { rounds, state, most, ago, passing, falling, ahead } = this
-    if (most === 0) {
-      state[COUNT] += end - start
-      state[PASS] = state[PASS_R] = 1
-      return
-    }
-    const mask = rounds.length - 1
-    let count = state[COUNT]
-    let loudIn = state[LOUD_IN]
-    let loudBack = state[LOUD_BACK]
-    let pass = state[PASS]
-    let passR = state[PASS_R]
-    for (let i = start; i < end; i++) {
-      // whichever is louder of what comes in and what comes round says how often this has gone round
-      const x = Math.abs(inL[i]) + Math.abs(inR[i])
-      const y = Math.abs(backL[i]) + Math.abs(backR[i])
-      loudIn = x > loudIn ? x : loudIn * falling
-      loudBack = y > loudBack ? y : loudBack * falling
-      const at = count - Math.round(left.times[i] + ago)
-      const gone = Math.max(rounds[(at >> 3) & mask], rounds[(Math.min(count, at + ahead) >> 3) & mask])
-      let goneR = gone
-      if (two) {
-        const atR = count - Math.round(right.times[i] + ago)
-        goneR = Math.max(rounds[(atR >> 3) & mask], rounds[(Math.min(count, atR + ahead) >> 3) & mask])
-      }
-      pass += passing * ((gone + 1 < most ? 1 : 0) - pass)
-      passR += passing * ((goneR + 1 < most ? 1 : 0) - passR)
-      rounds[(count >> 3) & mask] = loudIn >= loudBack ? 0 : Math.min(200, Math.max(gone, goneR) + 1)
-      backL[i] *= pass
-      backR[i] *= passR
-      count++
-    }
-    state[COUNT] = count
-    state[LOUD_IN] = loudIn
-    state[LOUD_BACK] = loudBack
-    state[PASS] = pass
-    state[PASS_R] = passR
   }
 }

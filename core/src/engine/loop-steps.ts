@@ -4,6 +4,7 @@ import { DelayTimes } from '../dsp/delay-times'
 import { FRACTION } from '../dsp/fraction'
 import { fromDb } from '../dsp/math'
 import { DcBlocker, onePoleWeight } from '../dsp/one-pole'
+import { RoundGate } from '../dsp/round-gate'
 import { LOOP_LONGEST } from '../project/nodes/loop-back'
 import type { AlignedInput } from './aligned-input'
 import type { CompileContext } from './plan'
@@ -59,8 +60,9 @@ export class LoopHeadStep implements SoundStep {
     const p = params.blocks
     round.read(p, this.context.song, this.inside)
     tone.process(round.left, round.right, p)
-    const feeds = p.feed.values()
     const x = this.declick.process(this.input.read())
+    round.count(x, p, this.inside)
+    const feeds = p.feed.values()
     this.begun.move(true)
     let peak = 0
     for (let i = 0; i < BLOCK; i++) {
@@ -121,6 +123,9 @@ class RoundTrip {
   private readonly oldR: Float64Array
   private readonly writeL = new Float64Array(BLOCK)
   private readonly writeR = new Float64Array(BLOCK)
+  private readonly gate: RoundGate
+  private readonly passes: { readonly backL: Float64Array; readonly backR: Float64Array }
+  private readonly entered: readonly [Float64Array, Float64Array]
 
   constructor(private readonly sampleRate: number) {
     const longest = LOOP_LONGEST * sampleRate
@@ -130,6 +135,9 @@ class RoundTrip {
     this.right = this.line.block()
     this.oldL = this.line.block()
     this.oldR = this.line.block()
+    this.gate = new RoundGate(this.line.longest, sampleRate)
+    this.passes = { backL: this.left, backR: this.right }
+    this.entered = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
   }
 
   /** Time at the end of the block, in samples. */
@@ -162,6 +170,23 @@ class RoundTrip {
     }
   }
 
+  /** Stops what has come round as often as it may. @param inside samples that what is inside takes */
+  count({ left, right }: StereoBlock, p: LoopParams, inside: number): void {
+    const { gate, entered } = this
+    // what comes in sounds as well, before the first repeat
+    const repeats = Math.round(p.repeats.value)
+    gate.most = repeats > 0 ? repeats + 1 : 0
+    gate.ago = inside
+    if (gate.most > 0) {
+      const feeds = p.feed.values()
+      for (let i = 0; i < BLOCK; i++) {
+        entered[0][i] = left[i] * feeds[i]
+        entered[1][i] = right[i] * feeds[i]
+      }
+    }
+    gate.process(this.passes, entered, this.times.times, null, 0, BLOCK)
+  }
+
   /** Writes what goes round, as far as it is let in. */
   write({ left, right }: StereoBlock, { start, end }: Switch): void {
     const { writeL, writeR } = this
@@ -176,6 +201,7 @@ class RoundTrip {
 
   empty(): void {
     this.line.reset()
+    this.gate.reset()
   }
 
   reset(): void {
@@ -272,10 +298,14 @@ export class LoopTailStep implements SoundStep {
   readonly guard: Guard
   input!: AlignedInput
   dry!: AlignedInput
+  /** What entered the loop and came round, before the effects inside. */
+  before!: AlignedInput
   /** Monitor state, never part of a render: only what went in is heard. */
   unheard = false
   private readonly declick = new Declick()
   private readonly turn = new Switch()
+  /** Whether the effects lie on the return alone. */
+  private readonly returns = new Switch()
 
   constructor(
     readonly head: LoopHeadStep,
@@ -307,12 +337,29 @@ export class LoopTailStep implements SoundStep {
       out.right.fill(0)
     }
     head.take(out)
+    this.returns.move(this.params.blocks.place.value === 1)
+    const before = this.before.read()
+    if (this.returns.end > 0 || this.returns.start > 0) this.giveBefore(before)
     turn.move(this.params.blocks.on.value >= 0.5 && !this.unheard && !guard.held)
     const { wet } = this.params.blocks
     if (turn.start === 0 && turn.end === 0) copy(dry, out)
     else if (turn.start !== 1 || turn.end !== 1 || !wet.constant || wet.value !== 1)
       mixDry(out, dry, turn.start, turn.end, wet)
     settle(out)
+  }
+
+  /** Gives what is before the effects, on the way from or to what is behind them. */
+  private giveBefore({ left, right }: StereoBlock): void {
+    const {
+      out,
+      returns: { start, end },
+    } = this
+    const step = (end - start) / BLOCK
+    for (let i = 0; i < BLOCK; i++) {
+      const w = start + step * (i + 1)
+      out.left[i] += w * (left[i] - out.left[i])
+      out.right[i] += w * (right[i] - out.right[i])
+    }
   }
 
   tell(values: Float32Array, slots: readonly number[]): void {
@@ -324,6 +371,8 @@ export class LoopTailStep implements SoundStep {
     this.declick.reset()
     this.input.reset()
     this.dry.reset()
+    this.before.reset()
+    this.returns.jump(this.params.byName.place.block.value >= 0.5)
     this.guard.reset()
     this.turn.jump(this.params.byName.on.block.value >= 0.5 && !this.unheard)
   }

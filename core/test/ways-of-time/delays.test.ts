@@ -164,6 +164,20 @@ describe('Delay', () => {
   })
 })
 
+describe('Ping-pong', () => {
+  it('plays the echoes of a sound in the middle on the left and on the right in turn', () => {
+    const x = new Float32Array(3 * RATE)
+    x.set(sine(311, 0.1, 0.4), 1000)
+    const params = { time: 0.37, feedback: 0.8, pingPong: 1, wet: 1 }
+    const { left, right } = through(x, [newEffect('delay', params, 'd')], 2.5)
+    for (const k of [1, 2, 3, 4]) {
+      const from = 1000 + Math.round((k * 0.37 + 0.03) * RATE)
+      const sides = [left, right].map((s) => db(rms(s.subarray(from, from + Math.round(0.04 * RATE)))))
+      expect(sides[1 - (k % 2)]! - sides[k % 2]!).toBeGreaterThan(60)
+    }
+  })
+})
+
 describe('Taps', () => {
   it('stand where their law says', () => {
     const x = new Float32Array(2 * RATE)

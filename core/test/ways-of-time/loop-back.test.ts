@@ -65,6 +65,29 @@ describe('Loop-back', () => {
     for (const k of [1, 2])
       expect(Math.abs(energy(louder, k) - energy(y, k) - k * (db(0.8) - db(0.6)))).toBeLessThan(1.5)
   })
+  it('gives as many repeats as it is asked for, and no more', () => {
+    const x = new Float32Array(5 * RATE)
+    x.set(sine(311, 0.1, 0.4), 1000)
+    const loop = newLoopBack([newEffect('limiter', {}, 'lim')], 'l')
+    loop.params = { ...loop.params, sync: 0, time: 0.37, feedback: 0.9, repeats: 3 }
+    const { left, engine } = through(x, [loop], 3)
+    const at = (k: number): number => 1000 + engine.latency + Math.round((k * 0.37 + 0.03) * RATE)
+    const level = (k: number): number => db(rms(left.subarray(at(k), at(k) + Math.round(0.04 * RATE))))
+    for (const k of [1, 2, 3]) expect(level(k) - level(k - 1)).toBeCloseTo(db(0.9), 0)
+    for (const k of [4, 5, 6]) expect(level(k)).toBeLessThan(-90)
+  })
+  it('with its effects on the return, leaves what comes in as it is and processes each repeat once more', () => {
+    const x = new Float32Array(5 * RATE)
+    x.set(sine(311, 0.1, 0.4), 1000)
+    const loop = newLoopBack([newEffect('gain', { level: -6 }, 'g')], 'l')
+    loop.params = { ...loop.params, sync: 0, time: 0.37, feedback: 1, place: 1 }
+    const { left, engine } = through(x, [loop], 2)
+    const at = (k: number): number => 1000 + engine.latency + Math.round((k * 0.37 + 0.03) * RATE)
+    const level = (k: number): number => db(rms(left.subarray(at(k), at(k) + Math.round(0.04 * RATE))))
+    expect(level(0)).toBeCloseTo(db(rms(x.subarray(1000 + 0.03 * RATE, 1000 + 0.07 * RATE))), 1)
+    expect(level(1) - level(0)).toBeCloseTo(-6, 0)
+    expect(level(2) - level(1)).toBeCloseTo(-6, 0)
+  })
   it('stays bounded at 120 % with a gain inside it', () => {
     const loop = newLoopBack([newEffect('gain', { level: 6 }, 'g')], 'l')
     loop.params = { ...loop.params, sync: 0, time: 0.11, feedback: 1.2 }

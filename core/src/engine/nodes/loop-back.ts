@@ -53,6 +53,14 @@ export const loopBackEngine: NodeEngine<LoopBack> = defineNodeEngine<LoopBack>({
         plan.give(tail, 'dry', i)
       },
     )
+    plan.connect(
+      tail.draft,
+      'before',
+      () => head.draft,
+      (i) => {
+        plan.give(tail, 'before', i)
+      },
+    )
     plan.finishing.push(() => {
       plan.give(head, 'inside', tail.draft.arrival - head.draft.arrival)
     })

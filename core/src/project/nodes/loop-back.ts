@@ -6,6 +6,7 @@ import {
   choice,
   defaultsOf,
   hertz,
+  number,
   percent,
   seconds,
   toggle,
@@ -52,6 +53,20 @@ export const loopBackParams = {
     default: 0.5,
     tip: 'Share of the output that is fed back',
   }),
+  repeats: number('Repeats', {
+    min: 0,
+    max: 32,
+    default: 0,
+    glide: 0,
+    zero: 'unlimited',
+    tip: 'Maximum number of passes through the loop',
+  }),
+  place: choice(
+    'Effects',
+    ['in the loop', 'on the return'],
+    0,
+    'Processes the input and each pass, or only what is fed back',
+  ),
   feed: percent('Feed', {
     default: 1,
     tip: 'Input level; at 0 % only the existing loop continues',
@@ -98,7 +113,8 @@ export const loopBackKind = defineNodeKind<LoopBack>({
     return longest(node, loopBackParams, (v) => {
       if (v.on === 0) return inside
       const round = Math.max(v.sync === 1 ? v.length / beatsPerSecond : v.time, 0.003)
-      return inside + ringsOn(v.feedback ?? 0, round)
+      const repeats = v.repeats ?? 0
+      return inside + (repeats > 0 ? repeats * (round + inside) : ringsOn(v.feedback ?? 0, round))
     })
   },
   structure: (node, _rate, list) => `${node.id}:loop-back[${list(node.nodes)}]`,
