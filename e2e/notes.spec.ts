@@ -75,7 +75,7 @@ own(
     await menu(page, 'Edit notes', 'Repeat')
     await expect.poll(async () => (await line()).length).toBe(2)
     await page.getByRole('button', { name: 'Arpeggio…' }).click()
-    await page.getByRole('button', { name: 'Off', exact: true }).click()
+    await page.getByRole('switch', { name: 'Arpeggio' }).click()
     await expect.poll(async () => (await trackNamed(page, 'Played')).arpeggio?.on).toBe(true)
     await page.getByRole('button', { name: 'Keep as notes' }).click()
     // two notes of a beat and a half: six sixteenths each

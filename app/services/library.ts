@@ -2,15 +2,21 @@ import { addAudioTrack, addTrack, replaceSound } from '@oleaje/core/project/chai
 import { together } from '@oleaje/core/project/edit'
 import { addPad, kitWith } from '@oleaje/core/project/kit-edits'
 import { addBus } from '@oleaje/core/project/routing'
-import { sourceDefinition, usualSource } from '@oleaje/core/sources/index'
+import { soundsOf, sourceDefinition, usualSource } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { fileSave } from 'browser-fs-access'
 import { setTempo } from '@oleaje/core/project/song-edits'
 import { newId, newProject, newSource, newTrack } from '@oleaje/core/project/new'
 import { mendProject } from '@oleaje/core/project/mend'
 import { readProject } from '@oleaje/core/project/read'
-import { type Preset, looksLikePreset, readPreset } from '@oleaje/core/project/preset'
-import type { Project, Source } from '@oleaje/core/project/schema'
+import {
+  type Preset,
+  looksLikePreset,
+  presetOfTrack,
+  readPreset,
+  takePresetInto,
+} from '@oleaje/core/project/preset'
+import type { Project, Source, Track } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../contract/messages'
 import {
@@ -23,7 +29,7 @@ import {
 } from '../storage/database'
 import { ProjectLock } from '../storage/project-lock'
 import { removeForNow } from '../storage/removals'
-import type { Shipped, ShippedSound } from '../storage/shipped'
+import type { Shipped, ShippedSound, StartingChain } from '../storage/shipped'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import { preference, tabPreference } from '../stores/preference'
@@ -45,6 +51,9 @@ interface Wish {
  * Projects: opened, made, brought in from files and taken out again. One after the other, however fast they
  * are asked for.
  */
+/** Length of the preview of a chain, in seconds. */
+const PREVIEW_SECONDS = 5
+
 export class Library {
   private queue: Promise<unknown> = Promise.resolve()
   private begun: Promise<void> | null = null
@@ -248,6 +257,56 @@ export class Library {
     return this.inTurn(this.sounds.takeShipped(hash), (sound) =>
       this.addSound(title, sound, refOf(title, sound), this.wish()),
     )
+  }
+
+  /** The chains to begin with. */
+  async startingChains(): Promise<readonly StartingChain[]> {
+    return (await this.ships.catalogue()).chains ?? []
+  }
+
+  /** A new track with a starting chain and the sound that it was made for. */
+  async addStartingChain(chain: StartingChain): Promise<void> {
+    const opened = this.doc.project?.id
+    const { track, preset, from } = await this.chainOf(chain)
+    if (!this.isOpen(opened)) return
+    const source = track.source ? { ...structuredClone(track.source), id: newId() } : null
+    const made = newTrack(chain.name, source, newId())
+    const isFirst = this.doc.project?.tracks.every((t) => !t.source) ?? false
+    this.doc.edit(
+      `Add ${chain.name}`,
+      together(
+        (p) => {
+          for (const hash of source ? soundsOf(source) : []) {
+            const ref = from.audio[hash]
+            if (ref) p.audio[hash] ??= ref
+          }
+        },
+        addTrack(made),
+        takePresetInto(made.id, preset, { chainOf: made.id }),
+      ),
+    )
+    this.stores.selection.selectTrack(made.id)
+    await this.sounds.bring()
+    if (isFirst && source?.params.tempo) this.offerTempo(chain.name, source.params.tempo)
+  }
+
+  /** Plays a starting chain over its sound; the one before ends. */
+  async listenToChain(chain: StartingChain): Promise<void> {
+    const { track, preset, from } = await this.chainOf(chain)
+    const sounds = await Promise.all(
+      [...new Set(soundsOf(track.source))].map((h) => this.sounds.takeShipped(h)),
+    )
+    await this.sounds.listenTo(() =>
+      this.heavy.call.preview(structuredClone(from), sounds, track.id, preset, PREVIEW_SECONDS),
+    )
+  }
+
+  private async chainOf(chain: StartingChain): Promise<{ track: Track; preset: Preset; from: Project }> {
+    const from = readProject(await this.ships.project(chain.project))
+    const track = from.tracks.find((t) => t.id === chain.track)
+    const preset = track && presetOfTrack(from, track.id)
+    if (!track || !preset) throw new Error(`${chain.name} is missing from the demo. Reload the page.`)
+    return { track, preset, from }
   }
 
   /**

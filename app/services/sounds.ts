@@ -307,12 +307,20 @@ export class Sounds {
   private listening: { readonly stop: () => void } | null = null
   /** Lets a shipped sound be heard by itself, in place of the one before. */
   async listen(hash: string): Promise<void> {
-    this.hush()
-    const sound = await this.takeShipped(hash)
-    this.listening = await this.host.listen(sound)
+    await this.listenTo(() => this.takeShipped(hash))
   }
 
+  /** Lets a sound be heard by itself as soon as it is there, unless another was asked for meanwhile. */
+  async listenTo(sound: () => Promise<Sound>): Promise<void> {
+    this.hush()
+    const listen = ++this.listens
+    const made = await sound()
+    if (listen === this.listens) this.listening = await this.host.listen(made)
+  }
+  private listens = 0
+
   hush(): void {
+    this.listens++
     this.listening?.stop()
     this.listening = null
   }

@@ -9,8 +9,17 @@ export interface ShippedSound {
   readonly channels: number
 }
 
+/** A chain to begin with: a track of a demo project, with its sound. */
+export interface StartingChain {
+  readonly name: string
+  readonly tip: string
+  readonly project: string
+  readonly track: string
+}
+
 interface Catalogue {
   readonly projects: readonly { readonly id: string; readonly name: string; readonly file: string }[]
+  readonly chains?: readonly StartingChain[]
   readonly sounds: readonly ShippedSound[]
 }
 

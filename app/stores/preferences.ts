@@ -27,6 +27,8 @@ export const usePreferences = defineStore('preferences', () => ({
     (kept) => Array.isArray(kept) && kept.length === 3,
   ),
   dockHeight: preference('dock-height', 0),
+  /** Heights of lanes of the Timeline in px, by the id of the lane, where they were set. */
+  laneHeights: preference<Record<string, number>>('lane-heights', {}),
   /** The first steps that were done, and whether they are hidden. */
   firstSteps: preference<{ done: string[]; hidden: boolean }>('first-steps', { done: [], hidden: false }),
   /** Effects and sources, by type, whose gauges are all shown, not only the main ones. */

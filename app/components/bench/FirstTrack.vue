@@ -4,7 +4,7 @@ import { fileOpen } from 'browser-fs-access'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
-import type { ShippedSound } from '../../storage/shipped'
+import type { ShippedSound, StartingChain } from '../../storage/shipped'
 
 /**
  * Ways to a track: the sounds that ship with Oleaje, each to be heard before it is taken, a file, the input,
@@ -17,11 +17,19 @@ const beginnings = sources.flatMap(({ id, begins }) => (begins ? [{ id, ...begin
 /** What to make of a sound: asked for unless it takes the place of another. */
 const asks = computed(() => screen.replacing === null)
 const shipped = ref<readonly ShippedSound[]>([])
+const chains = ref<readonly StartingChain[]>([])
+/** Sounds alone, or sounds with a chain. */
+const tab = ref<'sounds' | 'chains'>('sounds')
+const tabs = [
+  ['sounds', 'Sounds'],
+  ['chains', 'Starting chains'],
+] as const
 const heard = ref('')
 const seconds = (s: ShippedSound): string => `${(s.frames / 48_000).toFixed(1)} s`
 
 onMounted(async () => {
   shipped.value = await sounds.shipped().catch(() => [])
+  chains.value = await library.startingChains().catch(() => [])
 })
 onBeforeUnmount(() => sounds.hush())
 
@@ -40,6 +48,21 @@ async function listen(s: ShippedSound): Promise<void> {
   }
   heard.value = s.hash
   await attempt(() => sounds.listen(s.hash))
+}
+
+async function listenToChain(c: StartingChain): Promise<void> {
+  if (heard.value === c.track) {
+    heard.value = ''
+    return sounds.hush()
+  }
+  heard.value = c.track
+  await attempt(() => library.listenToChain(c))
+}
+
+async function takeChain(c: StartingChain): Promise<void> {
+  sounds.hush()
+  await attempt(() => library.addStartingChain(c))
+  emit('taken')
 }
 
 async function take(s: ShippedSound): Promise<void> {
@@ -98,7 +121,57 @@ function add(what: () => void): void {
         Bus
       </button>
     </div>
-    <div v-if="asks" class="mb-2 flex items-center gap-2" role="group" aria-label="What to make of a sound">
+    <div v-if="asks && chains.length" class="mb-2 flex" role="group" aria-label="Shipped material">
+      <button
+        v-for="[value, text] in tabs"
+        :key="value"
+        class="segment flex-none px-3"
+        :class="tab === value ? 'bg-ink text-paper' : 'bg-sheet'"
+        :aria-pressed="tab === value"
+        @click="tab = value"
+      >
+        {{ text }}
+      </button>
+    </div>
+    <ul
+      v-if="asks && tab === 'chains'"
+      aria-label="Starting chains"
+      class="max-h-[46vh] overflow-y-auto"
+      tabindex="0"
+    >
+      <li
+        v-for="c in chains"
+        :key="c.track"
+        class="flex items-center gap-2 border-b border-dotted border-line py-1"
+      >
+        <span class="min-w-0 flex-1 truncate"
+          >{{ c.name }} <span class="text-second">{{ c.tip }}</span></span
+        >
+        <button
+          class="small-button"
+          :aria-pressed="heard === c.track"
+          :aria-label="`Preview ${c.name}`"
+          title="Plays the chain over its sound"
+          @click="listenToChain(c)"
+        >
+          {{ heard === c.track ? 'Stop' : 'Preview' }}
+        </button>
+        <button
+          class="small-button"
+          :aria-label="`Take ${c.name}`"
+          title="Adds a track with the sound and the chain"
+          @click="takeChain(c)"
+        >
+          Take
+        </button>
+      </li>
+    </ul>
+    <div
+      v-if="asks && tab === 'sounds'"
+      class="mb-2 flex items-center gap-2"
+      role="group"
+      aria-label="What to make of a sound"
+    >
       <span class="text-second">Add as</span>
       <button
         v-for="w in ways"
@@ -110,7 +183,7 @@ function add(what: () => void): void {
         {{ w.text }}
       </button>
     </div>
-    <ul aria-label="Shipped sounds" class="max-h-[46vh] overflow-y-auto">
+    <ul v-if="!asks || tab === 'sounds'" aria-label="Shipped sounds" class="max-h-[46vh] overflow-y-auto">
       <li
         v-for="s in shipped"
         :key="s.hash"

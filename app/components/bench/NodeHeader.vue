@@ -114,7 +114,8 @@ const actions = computed(() => [
 <template>
   <header class="flex h-10 shrink-0 items-center gap-2 border-b border-line px-3">
     <TextField
-      class="w-24 min-w-17 shrink truncate bg-transparent text-heading font-semibold"
+      class="max-w-60 min-w-17 shrink truncate bg-transparent text-heading font-semibold"
+      :size="Math.max(5, name.length)"
       :value="name"
       aria-label="Name"
       :title="definition?.tip ?? 'Type a new name'"

@@ -94,8 +94,8 @@ interface Sizes {
  */
 const LEAST_ROW = 24
 
-const wide: Omit<Sizes, 'isRing'> = { effect: 88, gap: 30, fork: 54, row: 62, ends: 70 }
-const narrow: Omit<Sizes, 'isRing'> = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
+const wide = { effect: 88, gap: 30, fork: 54, row: 62, ends: 70 }
+const narrow = { effect: 54, gap: 22, fork: 40, row: 58, ends: 48 }
 
 /**
  * Lays a chain out as a channel of water from left to right: splits part it into branches one above the
@@ -112,8 +112,7 @@ export function layoutChart(
   ways: ChartWays = noWays,
 ): ChartLayout {
   const { nodes } = heardChain(track)
-  const fits = measure(nodes, { ...wide, isRing }).width + 2 * wide.ends <= width
-  const base = { ...(fits ? wide : narrow), isRing }
+  const base = { ...fitting(nodes, width, isRing), isRing }
   const rows = measure(nodes, base).rows
   const sizes = { ...base, row: Math.max(LEAST_ROW, Math.min(base.row, (height - 24) / rows)) }
   const tall = Math.max(height, rows * sizes.row + 24)
@@ -150,6 +149,29 @@ export function layoutChart(
     height: tall,
     scale: Math.min(1, sizes.row / base.row),
   }
+}
+
+/** The widest sizes with which a chain fits a width; the narrow ones where none does. */
+function fitting(nodes: readonly ChainNode[], width: number, isRing: Sizes['isRing']): typeof wide {
+  const between = (t: number): typeof wide => ({
+    effect: Math.floor(narrow.effect + t * (wide.effect - narrow.effect)),
+    gap: Math.floor(narrow.gap + t * (wide.gap - narrow.gap)),
+    fork: Math.floor(narrow.fork + t * (wide.fork - narrow.fork)),
+    row: Math.floor(narrow.row + t * (wide.row - narrow.row)),
+    ends: Math.floor(narrow.ends + t * (wide.ends - narrow.ends)),
+  })
+  const fits = (t: number): boolean => {
+    const sizes = between(t)
+    return measure(nodes, { ...sizes, isRing }).width + 2 * sizes.ends <= width
+  }
+  if (fits(1)) return wide
+  let [low, high] = [0, 1]
+  for (let k = 0; k < 8; k++) {
+    const middle = (low + high) / 2
+    if (fits(middle)) low = middle
+    else high = middle
+  }
+  return between(low)
 }
 
 /** The least height in px at which a chain is drawn at its full size. */

@@ -60,7 +60,7 @@ const canvas = useCanvas((pen) => {
   if (ends) {
     for (const [v, name] of [
       [ends.low, 'lowest'],
-      [ends.high, 'high'],
+      [ends.high, 'highest'],
     ] as const) {
       drawCurve(pen, s, curve(v), { color: color(`hue-${ends.hue}`), width: 1.3, dash: [4, 4] })
       pen.g.font = 'italic 14px Newsreader'
@@ -70,7 +70,7 @@ const canvas = useCanvas((pen) => {
       pen.g.fillText(
         `${name} ${formatValue(live.specs.value.cutoff!, v.cutoff ?? 0)}`,
         x,
-        name === 'high' ? s.top + 10 : s.top + 26,
+        name === 'highest' ? s.top + 10 : s.top + 26,
       )
     }
   }

@@ -3,6 +3,7 @@ import { setArpeggio } from '@oleaje/core/project/note-edits'
 import { type Arpeggio, type Track, arpeggioOrders, arpeggioSchema } from '@oleaje/core/project/schema'
 import { beats, number, percent, semitones } from '@oleaje/core/units/parameter'
 import { computed } from 'vue'
+import { Switch } from '../ui/parts/switch'
 import { useSession } from '../../composables/useSession'
 
 /** How a track plays held notes one after the other. */
@@ -45,9 +46,16 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
 <template>
   <div class="flex flex-col gap-1.5 text-small">
     <div class="flex flex-wrap items-center gap-2">
-      <button class="small-button" :aria-pressed="set.on" @click="change({ on: !set.on })">
-        {{ set.on ? 'On' : 'Off' }}
-      </button>
+      <Switch
+        class="switch"
+        :model-value="set.on"
+        aria-label="Arpeggio"
+        title="Plays held notes one after the other"
+        @update:model-value="(on: boolean) => change({ on })"
+      >
+        <span class="switch-thumb" />
+        <span class="ml-10.5">{{ set.on ? 'on' : 'off' }}</span>
+      </Switch>
       <ChoiceField
         label="Order"
         :model-value="set.order"
@@ -60,12 +68,12 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
         title="Holds the chord until the next one is played"
         @click="change({ hold: !set.hold })"
       >
-        hold
+        Hold
       </button>
     </div>
     <div class="grid grid-cols-4 gap-2">
       <label v-for="k in ['octaves', 'step', 'gate', 'swing'] as const" :key="k"
-        >{{ specs[k].name.toLowerCase()
+        >{{ specs[k].name
         }}<ValueField
           class="w-full"
           :spec="specs[k]"
@@ -74,12 +82,15 @@ const setStep = (index: number, part: Partial<Arpeggio['steps'][number]>): void 
       /></label>
     </div>
     <label class="flex items-center gap-2"
-      >steps per cycle <ValueField class="w-12" :spec="specs.count" :value="set.steps.length" @take="resize"
+      >Steps per cycle <ValueField class="w-12" :spec="specs.count" :value="set.steps.length" @take="resize"
     /></label>
     <div
       v-if="set.steps.length"
       class="grid max-h-40 grid-cols-[auto_1fr_1fr] items-center gap-1 overflow-y-auto"
     >
+      <span class="text-second">Step</span>
+      <span class="text-second">Transpose</span>
+      <span class="text-second">Velocity</span>
       <template v-for="(s, i) in set.steps" :key="i">
         <span class="text-second">{{ i + 1 }}</span>
         <ValueField

@@ -24,8 +24,10 @@ const props = defineProps<{
   span: Span | null
   closing: number | null
 }>()
+const USUAL_HEIGHT = 104
 const emit = defineEmits<{ choose: [] }>()
-const { doc, host, monitoring } = useSession()
+const { doc, host, monitoring, preferences } = useSession()
+const height = computed(() => preferences.laneHeights[props.modulator.id] ?? USUAL_HEIGHT)
 const hand = useGesture()
 const m = computed(() => props.modulator)
 const length = computed(() => m.value.params.length ?? 16)
@@ -79,8 +81,9 @@ const followTip = computed(() =>
 
 <template>
   <div
-    class="flex h-26 border-b border-line"
+    class="relative flex border-b border-line"
     :class="chosen ? 'bg-sheet' : ''"
+    :style="{ height: `${height}px` }"
     :data-lane="`curve:${m.id}`"
     @pointerdown="emit('choose')"
     @focusin="emit('choose')"
@@ -155,5 +158,6 @@ const followTip = computed(() =>
         />
       </div>
     </div>
+    <LaneResizer :lane="m.id" :name="m.name" :height="height" :least="56" :most="480" />
   </div>
 </template>

@@ -14,16 +14,18 @@ import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { computed, ref, watch, onMounted } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
+import { arpeggioGhosts } from '../../composables/arpeggio-ghosts'
 import { useSession } from '../../composables/useSession'
+import { useRoll } from '../../composables/useRoll'
 import NoteTools from './NoteTools.vue'
-import { hasPads, isInScale, noteAt, noteInWords, rangeOf, rowsOf } from './note-grid'
+import { hasPads, isInScale, noteAt, noteInWords, rowsOf } from './note-grid'
 
 /**
  * The notes of a track along the song: a roll of keys, or a grid of steps for pads; velocities, bend or
  * pressure beneath.
  */
 const props = defineProps<{ track: Track; perBeat: number; beats: number; snap: number }>()
-const { doc, host, notices, screen } = useSession()
+const { doc, host, notices, preferences, screen } = useSession()
 // the lane that was opened last has the tools
 onMounted(() => {
   screen.toolLane = props.track.id
@@ -40,22 +42,24 @@ const marquee = ref<{ x0: number; y0: number; x1: number; y1: number } | null>(n
 
 const line = computed<NoteLine>(() => props.track.line ?? emptyLine(loopLength.value))
 const loopLength = computed(() => Math.max(1, (doc.project?.loop.end ?? 16) - (doc.project?.loop.start ?? 0)))
-const range = ref(rangeOf(props.track))
-const inHand = ref(false)
-// more keys are shown when the hand has let go
-watch(
-  () => [props.track.line, inHand.value] as const,
-  () => {
-    if (!inHand.value) range.value = rangeOf(props.track, range.value)
-  },
-)
-const rows = computed(() => rowsOf(props.track, range.value))
 const isKit = computed(() => hasPads(props.track))
+const rows = computed(() => rowsOf(props.track))
 /** Beats of one step: what is snapped to, or a sixteenth where nothing is. */
 const grid = computed(() => props.snap || 0.25)
-const rowHeight = computed(() => (isKit.value ? 22 : 9))
-const height = computed(() => rows.value.length * rowHeight.value)
+const ghosts = computed(() => arpeggioGhosts(props.track, doc.project?.tempo ?? 120))
 const BENEATH = 46
+const keys = ref<HTMLElement | null>(null)
+const roll = useRoll(
+  keys,
+  rows,
+  () => ({
+    height: preferences.laneHeights[`notes:${props.track.id}`],
+    row: isKit.value ? 22 : 9,
+    pitches: [...line.value.notes, ...ghosts.value].map((n) => n.pitch),
+  }),
+  BENEATH,
+)
+const { top, rowHeight, height } = roll
 const snapped = (beat: number, free: boolean): number =>
   props.snap > 0 && !free ? Math.floor(beat / props.snap + 1e-6) * props.snap : beat
 watch(
@@ -77,13 +81,22 @@ const canvas = useCanvas(({ g, width, height: h, color, still }) => {
   const { perBeat, beats } = props
   const { value: l } = line
   still(
-    [l, rows.value, perBeat, beats, chosen.value, grid.value, scale.value, beneath.value, width],
+    [
+      ...[l, rows.value, perBeat, beats, chosen.value, grid.value, scale.value, beneath.value, width],
+      ...[top.value, rowHeight.value, height.value, ghosts.value],
+    ],
     (ground) => {
       const bar = doc.project?.beatsPerBar ?? 4
+      ground.save()
+      ground.beginPath()
+      ground.rect(0, 0, width, height.value)
+      ground.clip()
       rows.value.forEach((row, i) => {
+        const y = roll.yOf(i)
+        if (y > height.value || y + rowHeight.value < 0) return
         ground.fillStyle = color(row.isBlack ? 'shoal' : 'sheet')
         ground.globalAlpha = isInScale(row.pitch, scale.value.root, scale.value.scale) ? 1 : 0.35
-        ground.fillRect(0, i * rowHeight.value, width, rowHeight.value - 1)
+        ground.fillRect(0, y, width, rowHeight.value - 1)
         ground.globalAlpha = 1
       })
       let step = grid.value
@@ -94,19 +107,27 @@ const canvas = useCanvas(({ g, width, height: h, color, still }) => {
         ground.fillRect(Math.round(b * perBeat), 0, 1, height.value)
       }
       ground.globalAlpha = 1
+      ground.strokeStyle = color('second')
+      for (const n of ghosts.value) {
+        const row = roll.rowOf(n.pitch)
+        if (row >= 0)
+          ground.strokeRect(
+            n.start * perBeat + 0.5,
+            roll.yOf(row) + 0.5,
+            Math.max(3, n.length * perBeat - 2),
+            rowHeight.value - 2,
+          )
+      }
       const rounds = l.length > 0 ? Math.min(64, Math.ceil(beats / l.length)) : 1
       for (let r = rounds - 1; r >= 0; r--) {
         l.notes.forEach((n, i) => {
-          const row = rows.value.findIndex((x) => x.pitch === Math.round(n.pitch))
+          const row = roll.rowOf(n.pitch)
           if (row < 0 || (l.length > 0 && n.start >= l.length)) return
           const x = (n.start + r * l.length) * perBeat
           // what repeats is drawn behind, and cannot be taken hold of
           ground.globalAlpha = r > 0 ? 0.25 : 0.35 + 0.65 * n.velocity
           ground.fillStyle = color(r === 0 && chosen.value.has(i) ? 'magenta' : 'deep')
-          ground.fillRect(x, row * rowHeight.value, Math.max(3, n.length * perBeat - 1), rowHeight.value - 1)
-          if (r > 0 || beneath.value !== 'velocity') return
-          ground.globalAlpha = 1
-          ground.fillRect(x, h - n.velocity * (BENEATH - 6), 4, n.velocity * (BENEATH - 6))
+          ground.fillRect(x, roll.yOf(row), Math.max(3, n.length * perBeat - 1), rowHeight.value - 1)
         })
       }
       ground.globalAlpha = 1
@@ -114,15 +135,22 @@ const canvas = useCanvas(({ g, width, height: h, color, still }) => {
         ground.fillStyle = color('ink')
         ground.fillRect(Math.round(l.length * perBeat) - 1, 0, 2, height.value)
       }
+      ground.restore()
+      if (beneath.value !== 'velocity') return
+      l.notes.forEach((n, i) => {
+        if (l.length > 0 && n.start >= l.length) return
+        ground.fillStyle = color(chosen.value.has(i) ? 'magenta' : 'deep')
+        ground.fillRect(n.start * perBeat, h - n.velocity * (BENEATH - 6), 4, n.velocity * (BENEATH - 6))
+      })
     },
   )
-  const row = rows.value.findIndex((x) => x.pitch === cursor.value.pitch)
-  if (document.activeElement === lane.value && row >= 0) {
+  const row = roll.rowOf(cursor.value.pitch)
+  if (document.activeElement === lane.value && row >= 0 && roll.isInView(row)) {
     g.strokeStyle = color('ink')
     g.lineWidth = 1.5
     g.strokeRect(
       cursor.value.beat * perBeat + 0.5,
-      row * rowHeight.value + 0.5,
+      roll.yOf(row) + 0.5,
       Math.max(4, grid.value * perBeat - 1),
       rowHeight.value - 2,
     )
@@ -139,8 +167,7 @@ const canvas = useCanvas(({ g, width, height: h, color, still }) => {
 /** Place of a pointer: beat, key, and how far down. */
 function placeOf(e: PointerEvent, box: DOMRect): { beat: number; pitch: number; x: number; y: number } {
   const [x, y] = [e.clientX - box.left, e.clientY - box.top]
-  const row = rows.value[Math.min(rows.value.length - 1, Math.max(0, Math.floor(y / rowHeight.value)))]
-  return { beat: Math.max(0, x / props.perBeat), pitch: row?.pitch ?? 60, x, y }
+  return { beat: Math.max(0, x / props.perBeat), pitch: roll.pitchAt(y), x, y }
 }
 
 function press(e: PointerEvent): void {
@@ -150,7 +177,6 @@ function press(e: PointerEvent): void {
   const box = el.getBoundingClientRect()
   const at = placeOf(e, box)
   cursor.value = { beat: snapped(at.beat, false), pitch: at.pitch }
-  inHand.value = true
   if (at.y > height.value) return velocities(e, box)
   if (isKit.value && !e.shiftKey) return steps(e, box)
   const found = noteAt(line.value, at.beat, at.pitch, 3 / props.perBeat)
@@ -303,11 +329,12 @@ function keydown(e: KeyboardEvent): void {
   const some = of.size > 0
   const step = e.altKey ? 1 / 32 : grid.value
   const place = (beats: number, up: number): void => {
-    const row = rows.value.findIndex((r) => r.pitch === cursor.value.pitch)
+    const row = roll.rowOf(cursor.value.pitch)
     cursor.value = {
       beat: Math.max(0, cursor.value.beat + beats),
       pitch: rows.value[Math.min(rows.value.length - 1, Math.max(0, row - up))]?.pitch ?? 60,
     }
+    roll.show(cursor.value.pitch)
   }
   const along = (by: number): void => {
     const order = line.value.notes
@@ -319,6 +346,7 @@ function keydown(e: KeyboardEvent): void {
     if (!next) return
     chosen.value = new Set([next.i])
     cursor.value = { beat: next.n.start, pitch: Math.round(next.n.pitch) }
+    roll.show(next.n.pitch)
     notices.spoken = noteInWords(next.n)
   }
   const acts: Record<string, () => void> = {
@@ -354,6 +382,10 @@ function keydown(e: KeyboardEvent): void {
     'Escape': () => {
       chosen.value = new Set()
     },
+    'PageUp': () => roll.scroll(-12),
+    'PageDown': () => roll.scroll(12),
+    'Ctrl+ArrowUp': () => roll.zoom(1),
+    'Ctrl+ArrowDown': () => roll.zoom(-1),
   }
   const key = `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.shiftKey && e.key.startsWith('Arrow') ? 'Shift+' : ''}${e.key === 'Backspace' ? 'Delete' : e.key}`
   const act = acts[key]
@@ -390,18 +422,26 @@ const spokenLane = computed(
         @beneath="beneath = $event"
       />
     </Teleport>
-    <div class="flex">
-      <div
-        class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper text-tiny text-second"
-        aria-hidden="true"
-      >
-        <span
-          v-for="(r, i) in rows"
-          :key="i"
-          class="block pr-1 text-right whitespace-nowrap"
-          :style="{ height: `${rowHeight}px`, lineHeight: `${rowHeight}px` }"
-          >{{ isKit || r.pitch % 12 === 0 ? r.name : '' }}</span
+    <div class="relative flex">
+      <div class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-paper text-tiny text-second">
+        <div
+          ref="keys"
+          class="overflow-x-hidden overflow-y-auto"
+          tabindex="0"
+          role="group"
+          :aria-label="`Keys of ${track.name}`"
+          title="Scroll to other keys. Alt+wheel over the notes scrolls too, Alt+Shift+wheel zooms."
+          :style="{ height: `${height}px` }"
+          @scroll="roll.follow"
         >
+          <span
+            v-for="(r, i) in rows"
+            :key="i"
+            class="block pr-1 text-right whitespace-nowrap"
+            :style="{ height: `${rowHeight}px`, lineHeight: `${rowHeight}px` }"
+            >{{ isKit || r.pitch % 12 === 0 ? r.name : '' }}</span
+          >
+        </div>
         <span class="block pr-1 text-right" :style="{ height: `${BENEATH}px` }">{{ beneath }}</span>
       </div>
       <div class="relative flex-1">
@@ -415,8 +455,7 @@ const spokenLane = computed(
           title="Drag to draw, Shift+drag to select, double-click to remove. Arrow keys, Enter, comma and full stop work as well."
           :style="{ height: `${height + BENEATH}px` }"
           @pointerdown="press"
-          @pointerup="inHand = false"
-          @lostpointercapture="inHand = false"
+          @wheel="roll.wheel"
           @dblclick="doubleClick"
           @keydown="keydown"
         >
@@ -444,6 +483,13 @@ const spokenLane = computed(
           @change="change(`Draw ${beneath}`, (l) => ({ ...l, [beneath]: $event.map((p) => ({ ...p })) }))"
         />
       </div>
+      <LaneResizer
+        :lane="`notes:${track.id}`"
+        :name="`the notes of ${track.name}`"
+        :height="height + BENEATH"
+        :least="120"
+        :most="720"
+      />
     </div>
   </div>
 </template>

@@ -9,10 +9,9 @@ export interface Row {
   readonly isBlack: boolean
 }
 
-/** Rows shown at the least, and above and below the notes that there are. */
-const LEAST_ROWS = 25
-const AROUND = 4
 const MIDDLE = 60
+/** The highest MIDI note. */
+const HIGHEST = 127
 
 export const describeNote = (pitch: number): string =>
   `${noteNames[((Math.round(pitch) % 12) + 12) % 12]}${Math.floor(Math.round(pitch) / 12) - 1}`
@@ -20,29 +19,8 @@ export const describeNote = (pitch: number): string =>
 /** Whether a track has pads: its notes are steps of a grid then. */
 export const hasPads = (track: Track): boolean => readPads(track.source?.data).length > 0
 
-/** Keys that are shown: from the lowest to the highest. */
-export interface Range {
-  readonly low: number
-  readonly high: number
-}
-
-/**
- * The keys around the notes of a track, and all that were shown before, so that nothing moves under the hand.
- */
-export function rangeOf(track: Track, before?: Range): Range {
-  const pitches = track.line?.notes.map((n) => Math.round(n.pitch)) ?? []
-  if (before && pitches.every((p) => p >= before.low && p <= before.high)) return before
-  let low = Math.min(...pitches, before ? before.low + AROUND : MIDDLE) - AROUND
-  let high = Math.max(...pitches, before ? before.high - AROUND : MIDDLE) + AROUND
-  while (high - low + 1 < LEAST_ROWS) {
-    low--
-    high++
-  }
-  return { low: Math.max(0, low), high: Math.min(127, high) }
-}
-
-/** The rows of a track, the highest first: its pads, or the keys of a range. */
-export function rowsOf(track: Track, { low, high }: Range): Row[] {
+/** The rows of a track, the highest first: its pads, or all keys. */
+export function rowsOf(track: Track): Row[] {
   const pads = readPads(track.source?.data)
   if (pads.length)
     return pads
@@ -52,10 +30,10 @@ export function rowsOf(track: Track, { low, high }: Range): Row[] {
         isBlack: false,
       }))
       .reverse()
-  return Array.from({ length: high - low + 1 }, (_, i) => ({
-    pitch: high - i,
-    name: describeNote(high - i),
-    isBlack: (noteNames[(high - i) % 12] ?? '').length > 1,
+  return Array.from({ length: HIGHEST + 1 }, (_, i) => ({
+    pitch: HIGHEST - i,
+    name: describeNote(HIGHEST - i),
+    isBlack: (noteNames[(HIGHEST - i) % 12] ?? '').length > 1,
   }))
 }
 
