@@ -64,6 +64,14 @@ export const viewsActions: ActionGroup = (session) => {
       },
     })),
     {
+      name: 'Open or close the guide',
+      keys: 'F1',
+      binding: 'F1',
+      run: () => {
+        screen.guide = !screen.guide
+      },
+    },
+    {
       name: 'Show the first steps',
       keys: '',
       run: () => {

@@ -57,6 +57,7 @@ function drop(e: DragEvent): void {
         Drop a sound to add a track, a MIDI file to import notes, or a bundle to open it.
       </p>
     </div>
+    <GuidePanel v-if="screen.guide" />
     <TooltipLayer />
     <p class="sr-only" aria-live="polite">{{ notices.spoken }}</p>
     <PrintDialog v-if="screen.dialog === 'print'" />

@@ -294,7 +294,7 @@ export class Library {
   async listenToChain(chain: StartingChain): Promise<void> {
     const { track, preset, from } = await this.chainOf(chain)
     const sounds = await Promise.all(
-      [...new Set(soundsOf(track.source))].map((h) => this.sounds.takeShipped(h)),
+      [...new Set(track.source ? soundsOf(track.source) : [])].map((h) => this.sounds.takeShipped(h)),
     )
     await this.sounds.listenTo(() =>
       this.heavy.call.preview(structuredClone(from), sounds, track.id, preset, PREVIEW_SECONDS),

@@ -29,6 +29,8 @@ export const usePreferences = defineStore('preferences', () => ({
   dockHeight: preference('dock-height', 0),
   /** Heights of lanes of the Timeline in px, by the id of the lane, where they were set. */
   laneHeights: preference<Record<string, number>>('lane-heights', {}),
+  /** Where the guide stands, in px from the right and from the top. */
+  guidePlace: preference('guide-place', { right: 300, top: 60 }),
   /** The first steps that were done, and whether they are hidden. */
   firstSteps: preference<{ done: string[]; hidden: boolean }>('first-steps', { done: [], hidden: false }),
   /** Effects and sources, by type, whose gauges are all shown, not only the main ones. */

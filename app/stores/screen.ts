@@ -22,6 +22,8 @@ export const useScreen = defineStore('screen', () => {
     | 'print'
     | 'licences'
   >('')
+  /** Whether the guide stands open beside the work. */
+  const guide = ref(false)
   /** What is about to be kept on the shelf. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
@@ -58,7 +60,7 @@ export const useScreen = defineStore('screen', () => {
    * Whether lanes are shown as tables, and what of each the dice leave alone: rows and columns by
    * `owner.lane`.
    */
-  const laneTables = ref(true)
+  const laneTables = ref<Readonly<Record<string, boolean>>>({})
   const lockedRows = ref<Readonly<Record<string, readonly number[]>>>({})
   const lockedColumns = ref<Readonly<Record<string, readonly string[]>>>({})
   /** What the picture of the selected effect is of: itself, its branch, or the chain up to it. */
@@ -80,6 +82,7 @@ export const useScreen = defineStore('screen', () => {
 
   return {
     dialog,
+    guide,
     toKeep,
     replacing,
     takeAs,

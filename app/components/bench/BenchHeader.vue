@@ -60,6 +60,43 @@ function listenTo(state: 'a' | 'b'): void {
   monitoring.hearDry = false
   if (selection.track) doc.edit('Switch A/B', hear(selection.track.id, state), true)
 }
+const helpActions = computed(() => [
+  [
+    {
+      text: 'Guide',
+      tip: 'Walk-throughs, reference and glossary, to read beside the work',
+      keys: 'F1',
+      on: screen.guide,
+      run: () => {
+        screen.guide = !screen.guide
+      },
+    },
+    {
+      text: 'Keys',
+      tip: 'Lists all keys',
+      keys: '?',
+      run: () => {
+        screen.dialog = 'keys'
+      },
+    },
+    {
+      text: 'First steps',
+      tip: 'Shows the six first steps again',
+      run: () => {
+        preferences.firstSteps = { done: [], hidden: false }
+      },
+    },
+  ],
+  [
+    {
+      text: 'Licences',
+      tip: 'The licences of Oleaje and of its packages',
+      run: () => {
+        screen.dialog = 'licences'
+      },
+    },
+  ],
+])
 </script>
 
 <template>
@@ -174,9 +211,9 @@ function listenTo(state: 'a' | 'b'): void {
     >
       <component :is="preferences.night ? Sun : Moon" :size="14" aria-hidden="true" />
     </button>
-    <button class="small-button" title="Lists all keys (?)" aria-label="Keys" @click="screen.dialog = 'keys'">
-      ?
-    </button>
+    <ActionMenu small label="Help" tip="Guide, keys, first steps, licences" :groups="helpActions"
+      >?</ActionMenu
+    >
   </header>
 </template>
 

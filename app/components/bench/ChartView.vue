@@ -119,6 +119,9 @@ const sidechain = (node: ChainNode): string => {
   const to = kindOf(node).listens?.(node)
   return to ? (doc.project?.tracks.find((t) => t.id === to.track)?.name ?? '') : ''
 }
+/** Names get smaller where effects are narrow, before they are cut off. */
+const nameSize = (n: ChartNode): string =>
+  n.height < 34 || n.width < 60 ? 'text-tiny' : n.width < 80 ? 'text-small' : 'px-1 text-plain'
 const isOn = (node: ChainNode): boolean => (node.params.on ?? 1) >= 0.5
 const describe = (node: ChainNode, name: string): string =>
   [
@@ -457,8 +460,8 @@ watch(
             @dragend="dragged = null"
           >
             <span
-              class="max-w-full truncate px-1 font-semibold"
-              :class="n.height < 34 ? 'text-tiny' : 'text-plain'"
+              class="max-w-full truncate font-semibold"
+              :class="nameSize(n)"
               >{{ n.name }}</span
             >
             <span v-if="!isOn(n.node)" class="text-tiny">off</span>

@@ -17,10 +17,21 @@ import { useSession } from '../../composables/useSession'
 const props = defineProps<{ owner: string; lane: string }>()
 const { doc, selection, monitoring, screen } = useSession()
 const every = ref(false)
+/** More items than this are chosen from a list. */
+const FEW = 10
 const found = computed(() => (doc.project ? findOwner(doc.project, props.owner) : undefined))
 const spec = computed(() => (found.value ? lanesOf(found.value)[props.lane] : undefined))
 const items = computed(() => (found.value ? itemsOf(found.value, props.lane) : []))
 const chosen = computed(() => Math.min(selection.shownItem, items.value.length - 1))
+const isTable = computed({
+  get: () => screen.laneTables[`${props.owner}.${props.lane}`] ?? !!spec.value?.asTable,
+  set: (is) => {
+    screen.laneTables = { ...screen.laneTables, [`${props.owner}.${props.lane}`]: is }
+  },
+})
+const itemNames = computed(() =>
+  items.value.map((_, value) => ({ value, text: `${spec.value?.item ?? ''} ${value + 1}` })),
+)
 const columns = computed(() => shownColumns(found.value, props.lane))
 const count = computed(() =>
   number(`Number of ${spec.value?.name.toLowerCase() ?? ''}`, {
@@ -131,37 +142,55 @@ function remove(): void {
 
 <template>
   <section v-if="spec" class="mb-2 border-b border-line pb-1" :aria-label="spec.name">
-    <div class="flex flex-wrap items-center gap-1 py-1">
+    <div class="flex flex-wrap items-center gap-1 pt-1">
       <span class="water-name mr-1 text-large">{{ spec.name }}</span>
-      <button
-        v-for="(_, i) in items"
-        :key="i"
-        class="small-button"
-        :aria-pressed="!every && i === chosen"
-        :aria-label="`${spec.item} ${i + 1}`"
-        @click="
-          () => {
-            every = false
-            selection.shownItem = i
-          }
-        "
-      >
-        {{ i + 1 }}
-      </button>
-      <button
-        class="small-button"
-        :aria-pressed="every"
-        :title="`Edits all of them by the same amount. A link to all can be fanned out.`"
-        @click="every = !every"
-      >
-        All
-      </button>
+      <template v-if="!isTable">
+        <template v-if="items.length <= FEW">
+          <button
+            v-for="(_, i) in items"
+            :key="i"
+            class="small-button"
+            :aria-pressed="!every && i === chosen"
+            :aria-label="`${spec.item} ${i + 1}`"
+            @click="
+              () => {
+                every = false
+                selection.shownItem = i
+              }
+            "
+          >
+            {{ i + 1 }}
+          </button>
+        </template>
+        <ChoiceField
+          v-else
+          :label="`Which ${spec.item}`"
+          hide-label
+          :tip="`Chooses the ${spec.item} whose controls are shown`"
+          :model-value="chosen"
+          :options="itemNames"
+          @update:model-value="
+            (i: number) => {
+              every = false
+              selection.shownItem = i
+            }
+          "
+        />
+        <button
+          class="small-button"
+          :aria-pressed="every"
+          title="Edits all of them by the same amount. A link to all can be fanned out."
+          @click="every = !every"
+        >
+          All
+        </button>
+      </template>
       <span class="flex-1" />
       <button
         class="small-button"
-        :aria-pressed="screen.laneTables"
+        :aria-pressed="isTable"
         title="Shows a table of all values. Drag across it to draw."
-        @click="screen.laneTables = !screen.laneTables"
+        @click="isTable = !isTable"
       >
         Table
       </button>
@@ -195,8 +224,12 @@ function remove(): void {
         Tune
       </button>
     </div>
-    <LaneTable v-if="screen.laneTables" :owner="owner" :lane="lane" />
-    <div v-for="[k, s] in columns" :key="`${k}${every ? '*' : chosen}`" class="flex items-center gap-1">
+    <LaneTable v-if="isTable" :owner="owner" :lane="lane" />
+    <div
+      v-for="[k, s] in isTable ? [] : columns"
+      :key="`${k}${every ? '*' : chosen}`"
+      class="flex items-center gap-1"
+    >
       <GaugeRow class="min-w-0 flex-1" :owner="owner" :param="path(k)" :name="s.name" />
       <ActionMenu
         v-if="every && !isStepped(s)"

@@ -11,7 +11,8 @@ import {
   reverseColumn,
   rotateColumn,
 } from '@oleaje/core/project/lane-edits'
-import { addLink } from '@oleaje/core/project/motion-edits'
+import { addLink, updateLink } from '@oleaje/core/project/motion-edits'
+import { newId } from '@oleaje/core/project/new'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { itemsOf, lanesOf, shownColumns } from '@oleaje/core/project/targets'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -176,10 +177,19 @@ function diceAll(): void {
     together(...free.map((k) => diceColumn(column(k), Math.floor(Math.random() * 2 ** 31)))),
   )
 }
-function link(param: string): void {
+/** Links the modulator in hand to a whole column; fanned out, each item has its own phase of one cycle. */
+function link(param: string, fans: boolean): void {
   const source = selection.inHand
   if (!source) return
-  doc.edit('Link column', addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8))
+  const id = newId()
+  const fan = { phase: 1, rate: 0, random: 0 }
+  doc.edit(
+    'Link column',
+    together(
+      addLink(source, { owner: props.owner, lane: props.lane, param }, 0.2, 0.8, { id }),
+      ...(fans ? [updateLink(id, { fan })] : []),
+    ),
+  )
 }
 const toggle = (list: readonly number[], row: number): number[] =>
   list.includes(row) ? list.filter((r) => r !== row) : [...list, row]
@@ -236,13 +246,18 @@ const actsOf = (k: string) => {
         off: false,
         run: () => doc.edit('Copy column', copyColumn(column(k), from)),
       })),
-    ...(selection.inHand ? [{ text: 'Link current modulator to all', off: false, run: () => link(k) }] : []),
+    ...(selection.inHand
+      ? [
+          { text: 'Link all together', off: false, run: () => link(k, false) },
+          { text: 'Link all, fanned out', off: false, run: () => link(k, true) },
+        ]
+      : []),
   ]
 }
 </script>
 
 <template>
-  <div v-if="spec" ref="table" class="my-1 overflow-x-auto">
+  <div v-if="spec" ref="table" class="overflow-x-auto">
     <table
       class="border-separate border-spacing-x-0.5 border-spacing-y-0.25 text-tiny"
       :aria-label="`${spec.name} as a table`"

@@ -98,6 +98,8 @@ const add = (split: Split): void =>
     addBranch(split.id, newBranch(`branch ${split.branches.length + 1}`, split.mode === 'copies' ? -6 : 0)),
   )
 
+const lanes = computed(() => Object.entries(definition.value?.lanes ?? {}))
+
 const sides = computed(() => [
   { value: '', text: 'own input' },
   ...(doc.project ? earsFor(doc.project, selection.track?.id, props.node.id) : []),
@@ -108,25 +110,13 @@ const side = computed(() => earText(effect.value?.sidechain))
 
 <template>
   <div ref="root" class="min-h-0 overflow-x-hidden overflow-y-auto px-3 py-1">
-    <p class="mb-1 min-h-5 text-small text-second">
-      <template v-if="hand">
+    <div class="mb-1 flex min-h-6 items-center gap-2 text-small text-second">
+      <p v-if="hand" class="min-w-0 flex-1">
         <Badge :letter="hand.letter" :hue="hand.hue" small /> Linking <b>{{ hand.name }}</b>: drag on a gauge
         from the minimum to the maximum. Esc cancels.
-      </template>
-      <template v-else>Drag to set · Shift for fine · Enter to type · M to link</template>
-    </p>
-    <LaneEditor
-      v-for="lane in Object.keys(definition?.lanes ?? {})"
-      :key="`${node.id}${lane}`"
-      :owner="node.id"
-      :lane="lane"
-    />
-    <div v-if="definition?.main" class="flex items-center gap-2 py-0.5">
-      <button class="small-button" :aria-expanded="isAll" @click="isAll = !isAll">
-        {{ isAll ? 'Main controls' : `All ${count} controls` }}
-      </button>
+      </p>
       <input
-        v-if="isAll && count > MANY"
+        v-else-if="definition?.main && isAll && count > MANY"
         v-model="sought"
         class="field min-w-0 flex-1"
         type="search"
@@ -134,7 +124,20 @@ const side = computed(() => earText(effect.value?.sidechain))
         aria-label="Search controls"
         @keydown.stop
       />
+      <p v-else class="min-w-0 flex-1 truncate">Drag to set · Shift for fine · Enter to type · M to link</p>
+      <button
+        v-if="definition?.main"
+        class="small-button"
+        :aria-expanded="isAll"
+        title="Shows all controls, or the main ones"
+        @click="isAll = !isAll"
+      >
+        {{ isAll ? 'Main controls' : `All ${count} controls` }}
+      </button>
     </div>
+    <template v-for="[lane, spec] in lanes" :key="`${node.id}${lane}`">
+      <LaneEditor v-if="!spec.asTable" :owner="node.id" :lane="lane" />
+    </template>
     <div v-for="group in shown" :key="group.name" role="group" :aria-label="group.name || 'Controls'">
       <h3 v-if="group.name && shown.length > 1" class="water-name pt-1 text-name text-second">
         {{ group.name }}
@@ -150,6 +153,14 @@ const side = computed(() => earText(effect.value?.sidechain))
         />
       </div>
     </div>
+    <template v-for="[lane, spec] in lanes" :key="`${node.id}${lane}`">
+      <LaneEditor
+        v-if="spec.asTable === 'narrow'"
+        class="mb-0! border-b-0! pb-0!"
+        :owner="node.id"
+        :lane="lane"
+      />
+    </template>
     <p v-if="!shown.length" class="text-second">No control matches “{{ sought }}”.</p>
     <div v-if="definition?.sidechain" class="py-2">
       <ChoiceField

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { effectDefinition } from '@oleaje/core/effects/index'
 import { computed } from 'vue'
 import { containerTip, containers, enclose } from '../../commands/enclose'
 import { useSession } from '../../composables/useSession'
@@ -14,6 +15,14 @@ const node = computed(() =>
   selection.owner?.kind === 'node' || selection.owner?.kind === 'branch' ? selection.owner.node : undefined,
 )
 const sourceTrack = computed(() => (selection.owner?.kind === 'source' ? selection.owner.track : undefined))
+/** Lanes with too many columns for the half beside the picture: they lie below both. */
+const wideLanes = computed(() =>
+  node.value?.kind === 'effect'
+    ? Object.entries(effectDefinition(node.value.type)?.lanes ?? {}).flatMap(([lane, spec]) =>
+        spec.asTable === 'wide' ? [lane] : [],
+      )
+    : [],
+)
 const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix') ?? false)
 </script>
 
@@ -34,7 +43,7 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
     <div v-if="isEmpty" class="min-h-0 overflow-y-auto p-6">
       <h2 class="water-name mb-1 text-place">An empty project</h2>
       <p class="mb-3 text-second">
-        Start with a sound that ships with Oleaje, a file of your own, or a live input.
+        Start with a shipped sound or chain, a file of your own, or a live input.
       </p>
       <FirstTrack class="max-w-140" />
     </div>
@@ -48,9 +57,16 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
     </div>
     <template v-else>
       <NodeHeader :key="node.id" :node="node" />
-      <div class="node-panel relative grid min-h-0 flex-1">
+      <div class="node-panel relative grid min-h-0 flex-1" :class="{ parted: wideLanes.length }">
         <NodePicture :node="node" class="border-r border-line" />
         <NodeGauges :node="node" />
+        <div
+          v-for="lane in wideLanes"
+          :key="`${node.id}${lane}`"
+          class="col-span-2 min-h-0 overflow-y-auto border-t border-line px-3"
+        >
+          <LaneEditor :owner="node.id" :lane="lane" />
+        </div>
       </div>
     </template>
   </section>
@@ -59,5 +75,8 @@ const isEmpty = computed(() => doc.project?.tracks.every((t) => t.kind === 'mix'
 <style scoped>
 .node-panel {
   grid-template-columns: minmax(260px, 46%) 1fr;
+}
+.parted {
+  grid-template-rows: minmax(0, 196px) minmax(0, 1fr);
 }
 </style>

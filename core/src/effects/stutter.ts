@@ -124,6 +124,7 @@ export const stutter = defineEffect({
     steps: {
       name: 'Gate row',
       item: 'step',
+      asTable: 'narrow',
       least: 1,
       most: 64,
       params: {

@@ -81,6 +81,7 @@ export const taps = defineEffect({
       least: 1,
       most: MOST,
       solo: true,
+      asTable: 'wide',
       applies: (param, owner) => param !== 'time' || spacingLaws[owner('law')] === 'as drawn',
       params: {
         on: toggle('On', true, 'Turns the tap on or off'),

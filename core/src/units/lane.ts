@@ -11,6 +11,8 @@ export interface LaneSpec {
   readonly params: ParamSpecs
   /** Whether a parameter has an effect as the owner is set; its column is hidden otherwise. */
   readonly applies?: (param: string, owner: (param: string) => number) => boolean
+  /** Shown as a table at first, below the controls of the owner, or across the panel where it is wide. */
+  readonly asTable?: 'narrow' | 'wide'
   /** Whether its processor can let some of them be heard alone. */
   readonly solo?: boolean
   /**
