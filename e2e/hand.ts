@@ -36,6 +36,15 @@ export class Hand {
     this.actions++
   }
 
+  /** Holds the pointer down on something for as long as `until` takes. */
+  async hold(what: Locator, until: () => Promise<unknown>): Promise<void> {
+    await what.hover()
+    await this.page.mouse.down()
+    await until()
+    await this.page.mouse.up()
+    this.actions++
+  }
+
   gauge(name: string | RegExp): Locator {
     return this.page.getByRole('slider', { name }).first()
   }

@@ -13,6 +13,7 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: process.env.OLEAJE_REPORT ?? '../test-results/e2e.json' }]],
   outputDir: '../test-results/e2e',
   use: {
+    actionTimeout: Number(process.env.OLEAJE_ACTION ?? 0),
     baseURL: process.env.OLEAJE_URL ?? 'http://127.0.0.1:4620',
     // what works offline is tried by e2e/offline.spec.ts; elsewhere it would load the whole app a second time
     serviceWorkers: 'block',

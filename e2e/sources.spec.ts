@@ -28,7 +28,7 @@ test('a kit: three pads, a pattern by mouse and key, one drum through a branch o
 }) => {
   await open(page, empty('Kit by hand'))
   await page.getByRole('button', { name: 'Add', exact: true }).first().click()
-  await page.getByRole('button', { name: 'pads of a new kit' }).click()
+  await page.getByRole('button', { name: 'Pads of a new kit' }).click()
   // the first one chosen comes last: the pads stand in the order of the choices
   await page.route('**/demo/*.wav', async (route) => {
     if (route.request().url().endsWith(KICK)) await new Promise((later) => setTimeout(later, 700))

@@ -1,6 +1,7 @@
 import { addAudioTrack, addTrack, replaceSound } from '@oleaje/core/project/chain-edits'
 import { together } from '@oleaje/core/project/edit'
 import { addPad, kitWith } from '@oleaje/core/project/kit-edits'
+import { freeName } from '@oleaje/core/project/free-name'
 import { addBus } from '@oleaje/core/project/routing'
 import { soundsOf, sourceDefinition, usualSource } from '@oleaje/core/sources/index'
 import { limits, sentenceOf } from '@oleaje/core/limits'
@@ -381,8 +382,13 @@ export class Library {
       screen.replacing = wish.replaces = id
     } else {
       const set = await this.setUp(becomes, sound)
+      const names = doc.project?.tracks.map((t) => t.name) ?? []
+      const trackName = names.includes(name) ? freeName(name, names) : name
       const isFirst = doc.project?.tracks.every((t) => !t.source) ?? false
-      doc.edit(`Add track ${name}`, addAudioTrack(name, newSource(becomes, set, hash), hash, ref, id))
+      doc.edit(
+        `Add track ${trackName}`,
+        addAudioTrack(trackName, newSource(becomes, set, hash), hash, ref, id),
+      )
       if (isFirst && set.tempo) this.offerTempo(name, set.tempo)
     }
     selection.selectTrack(id)

@@ -152,26 +152,28 @@ export class Takes {
   }
 
   /**
-   * Puts a take on a new track, where the song was when it was recorded: its wet side as it is, or its dry
+   * Puts sides of a take on new tracks, where the song was when it was recorded: its wet side as it is, or its dry
    * side through the same chain, with its modulators and links.
    */
-  keep(track: Track, take: Take, what: 'dry' | 'wet'): void {
+  keep(track: Track, take: Take, ...sides: readonly ('dry' | 'wet')[]): void {
     const { project } = this.doc
     if (!project) return
-    const ref = project.audio[take[what]]
-    const id = newId()
-    const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
-    const made = newTrack(ref?.name ?? take.name, source, id)
-    const chain = what === 'dry' ? presetOfTrack(project, track.id) : undefined
+    const made = sides.map((what) => {
+      const ref = project.audio[take[what]]
+      const source = newSource('loop', { tempo: project.tempo, at: take.at }, take[what])
+      const kept = newTrack(ref?.name ?? take.name, source, newId())
+      const chain = what === 'dry' ? presetOfTrack(project, track.id) : undefined
+      return { kept, edits: chain ? [takePresetInto(kept.id, chain, { chainOf: kept.id })] : [] }
+    })
     this.doc.edit(
-      `Keep ${ref?.name ?? take.name}`,
+      `Keep ${take.name} ${sides.join(' and ')}`,
       together(
-        addTrack(made),
-        ...(chain ? [takePresetInto(id, chain, { chainOf: id })] : []),
+        ...made.flatMap(({ kept, edits }) => [addTrack(kept), ...edits]),
         setParam(track.id, 'mute', 1),
       ),
     )
-    this.stores.selection.selectTrack(id)
+    const last = made.at(-1)
+    if (last) this.stores.selection.selectTrack(last.kept.id)
   }
 
   /**

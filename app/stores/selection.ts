@@ -46,7 +46,8 @@ export const useSelection = defineStore('selection', () => {
     turns.value++
     const t = doc.project && trackOf(doc.project, id)
     const chain = t && (t.heard === 'b' && t.b ? t.b : t.a)
-    selected.value = chain?.nodes[0] ? [chain.nodes[0].id] : []
+    const first = chain?.nodes[0]?.id ?? t?.source?.id
+    selected.value = first ? [first] : []
     marked.value = []
     learning.value = null
     traced.value = t?.modulators[0]?.id ?? null

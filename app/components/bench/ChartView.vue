@@ -459,11 +459,7 @@ watch(
             @dragstart="dragged = { id: n.node.id, copy: $event.ctrlKey || $event.metaKey }"
             @dragend="dragged = null"
           >
-            <span
-              class="max-w-full truncate font-semibold"
-              :class="nameSize(n)"
-              >{{ n.name }}</span
-            >
+            <span class="max-w-full truncate font-semibold" :class="nameSize(n)">{{ n.name }}</span>
             <span v-if="!isOn(n.node)" class="text-tiny">off</span>
             <span
               v-else-if="badges.get(n.node.id)?.length && n.height >= 34"

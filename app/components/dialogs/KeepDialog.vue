@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { RadioGroup, RadioGroupOption } from '../ui/parts/radio-group'
 import { useSession } from '../../composables/useSession'
 import { sentence } from '../../services/sentence'
 
@@ -11,15 +12,20 @@ const chain = selection.track ? shelf.chainToKeep(selection.track.id) : undefine
 const scopes = [
   ...(asked ? [{ value: 'asked', text: asked.name, preset: asked }] : []),
   ...(chain && chain.chain.nodes.length > (asked?.chain.nodes.length ?? 0)
-    ? [{ value: 'chain', text: `Whole chain of ${selection.track?.name}`, preset: chain }]
+    ? [{ value: 'chain', text: 'Whole chain', preset: chain }]
     : []),
 ]
 const scope = ref(scopes[0]?.value ?? '')
 const toKeep = computed(() => scopes.find((s) => s.value === scope.value)?.preset)
 const name = ref(asked?.name ?? '')
+/** The name, which is typed next once a scope was clicked. */
+const field = ref<HTMLInputElement | null>(null)
+onMounted(() => void nextTick(() => field.value?.select()))
 const tags = ref(screen.toKeep?.tags.join(', ') ?? '')
-watch(scope, () => {
-  name.value = toKeep.value?.name ?? name.value
+/** A name that was typed stays as the scope changes. */
+watch(scope, (_, before) => {
+  const old = scopes.find((s) => s.value === before)?.preset.name
+  if (name.value === old) name.value = toKeep.value?.name ?? name.value
 })
 const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
 
@@ -46,12 +52,29 @@ async function keep(): Promise<void> {
 <template>
   <BaseDialog v-if="toKeep" title="Keep on shelf" @close="screen.dialog = ''">
     <form class="grid grid-cols-[80px_1fr] items-center gap-2" @submit.prevent="keep">
+      <label for="keep-name">Name</label>
+      <input id="keep-name" ref="field" v-model="name" class="field" maxlength="120" required />
       <template v-if="scopes.length > 1">
         <span class="text-second">Keep</span>
-        <ChoiceField v-model="scope" label="What to keep" hide-label :options="scopes" />
+        <RadioGroup v-model="scope" class="flex" aria-label="What to keep">
+          <RadioGroupOption
+            v-for="s in scopes"
+            :key="s.value"
+            v-slot="{ checked }"
+            as="template"
+            :value="s.value"
+          >
+            <button
+              type="button"
+              class="segment"
+              :class="checked ? 'bg-ink text-paper' : 'bg-sheet'"
+              @click="void nextTick(() => field?.select())"
+            >
+              <span class="truncate">{{ s.text }}</span>
+            </button>
+          </RadioGroupOption>
+        </RadioGroup>
       </template>
-      <label for="keep-name">Name</label>
-      <input id="keep-name" v-model="name" class="field" maxlength="120" required />
       <label for="keep-tags">Tags</label>
       <input id="keep-tags" v-model="tags" class="field" title="Words to search for, separated by commas" />
       <span class="text-second">Contains</span>

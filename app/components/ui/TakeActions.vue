@@ -17,14 +17,21 @@ const acts = computed(() => {
       on: monitoring.heardTake === `${take.id} ${side}`,
       run: () => void takes.hear(take, side),
     })),
-    sides.map((side) => ({
-      text: `Keep ${side}`,
-      tip:
-        side === 'dry'
-          ? 'Puts the dry take on a new track with the same chain'
-          : 'Puts the processed take on a new track',
-      run: () => takes.keep(track, take, side),
-    })),
+    [
+      {
+        text: 'Keep wet and dry',
+        tip: 'Puts both on new tracks, the dry one with the same chain',
+        run: () => takes.keep(track, take, 'wet', 'dry'),
+      },
+      ...sides.map((side) => ({
+        text: `Keep ${side}`,
+        tip:
+          side === 'dry'
+            ? 'Puts the dry take on a new track with the same chain'
+            : 'Puts the processed take on a new track',
+        run: () => takes.keep(track, take, side),
+      })),
+    ],
     [
       {
         text: 'Cut to the loop',

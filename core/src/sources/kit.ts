@@ -78,7 +78,7 @@ export const kitSource = defineSource({
   id: 'kit',
   name: 'Kit',
   tip: 'Pads played by notes, keys or a click, each with its own sound',
-  fromSound: 'pads of a new kit',
+  fromSound: 'Pads of a new kit',
   pads: true,
   notes: true,
   load: { kB: 160, ns: 3200 },

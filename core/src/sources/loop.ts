@@ -66,7 +66,7 @@ export const loopSource = defineSource({
   name: 'Audio loop',
   tip: 'Loops a sound, as recorded or at the song’s tempo',
   audio: true,
-  fromSound: 'loops',
+  fromSound: 'Loop',
   ownTempo: true,
   onSong: true,
   inPieces: true,

@@ -152,7 +152,7 @@ export const playedSource = defineSource({
   name: 'Played sound',
   tip: 'Plays a sound or a waveform by notes',
   audio: true,
-  fromSound: 'played by notes',
+  fromSound: 'Played by notes',
   begins: {
     label: 'Played wave',
     tip: 'Plays a waveform by notes; a sound can replace it',
