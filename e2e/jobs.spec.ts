@@ -1,5 +1,6 @@
 import type { Track } from '@oleaje/core/project/schema'
 import { heardChain } from '@oleaje/core/project/walk'
+import { readFileSync } from 'node:fs'
 import { project } from './app'
 import { begin, kinds, links, response, track } from './hand'
 import { expect, sharing as test } from './fixtures'
@@ -326,4 +327,46 @@ test('a riser of six targets, its ranges edited, its ride recorded and edited: a
     .poll(async () => JSON.stringify((await track(page)).modulators.find((m) => m.type === 'curve')?.data))
     .not.toBe(before)
   expect(hand.actions).toBeLessThanOrEqual(64)
+})
+
+test('a melody drawn, taken out and in again as MIDI, tunes a comb: at most 29 actions', async ({ page }) => {
+  const hand = await begin(page, 'Test signals')
+  await hand.add('comb')
+  await hand.addModulator('Notes')
+  await hand.button(/^Link Notes/)
+  await hand.drag('Frequency, Comb', 0.02, 0.98)
+  await hand.key('Escape')
+  await hand.key('t')
+  await hand.button('Notes of Test signals')
+  const roll = page.locator('[data-region=notes]')
+  for (const [from, to, row] of [
+    [0.01, 0.03, 0.3],
+    [0.04, 0.06, 0.4],
+    [0.07, 0.12, 0.2],
+  ] as const)
+    await hand.dragOn(roll, [from, row], [to, row])
+  const drawn = (await track(page)).line?.notes.map((n) => n.pitch)
+  expect(drawn).toHaveLength(3)
+  const saved = page.waitForEvent('download')
+  await hand.button('MIDI files')
+  await hand.click(page.getByRole('menuitem', { name: /^Export MIDI(?! of)/ }))
+  const file = await (await saved).path()
+  await hand.key('Control+a')
+  await hand.click(roll, { position: { x: 400, y: 30 } })
+  await hand.key('Control+a')
+  await hand.key('Delete')
+  await expect.poll(async () => (await track(page)).line?.notes.length ?? 0).toBe(0)
+  const chooser = page.waitForEvent('filechooser')
+  await hand.button('MIDI files')
+  await hand.click(page.getByRole('menuitem', { name: /^Import MIDI/ }))
+  await (await chooser).setFiles([{ name: 'Tune.mid', mimeType: 'audio/midi', buffer: readFileSync(file) }])
+  await hand.click(page.getByRole('button', { name: 'Import notes' }))
+  await expect.poll(async () => (await track(page)).line?.notes.map((n) => n.pitch)).toEqual(drawn)
+  expect((await links(page)).map((l) => [l.target.param, l.mode])).toEqual([['frequency', 'pitch']])
+  await hand.key('Space')
+  const id = (await track(page)).id
+  await expect
+    .poll(() => page.evaluate((k) => globalThis.oleaje.value(k), `peak:track:${id}`))
+    .toBeGreaterThan(0.001)
+  expect(hand.actions).toBeLessThanOrEqual(29)
 })

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 /**
  * An input whose value is taken when it is left or by Enter (`@change`). What is being typed stays, whatever
- * is drawn anew around it meanwhile; Escape takes it back.
+ * is drawn around it meanwhile; Escape takes it back. After Enter, the next key is a shortcut again.
  */
 const { value } = defineProps<{ value: string | number | undefined }>()
 
@@ -28,5 +28,6 @@ function takeBack(event: KeyboardEvent): void {
     @change="draft = null"
     @blur="draft = null"
     @keydown.esc="takeBack"
+    @keydown.enter="($event.target as HTMLInputElement).blur()"
   />
 </template>
