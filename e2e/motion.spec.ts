@@ -315,7 +315,7 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   await page.getByRole('link', { name: 'Timeline' }).click()
   await page.getByRole('button', { name: 'Chooses the target of a new curve or ride' }).click()
   await page.getByRole('option', { name: 'Gain, level' }).click()
-  await page.getByRole('button', { name: 'Add curve' }).click()
+  await menu(page, 'Add to the Timeline', 'Curve')
   await page.getByLabel('Length of Curve').fill('2 beats')
   await page.keyboard.press('Tab')
   await page.getByRole('button', { name: 'Shape to insert' }).click()
@@ -331,7 +331,7 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
     .poll(async () => JSON.stringify((await project(page)).tracks[0]!.modulators[0]!.data!.points))
     .not.toBe(JSON.stringify(before))
   await page.keyboard.press('ArrowDown')
-  await page.getByRole('button', { name: 'Add section' }).click()
+  await menu(page, 'Add to the Timeline', 'Section')
   expect((await project(page)).sections).toHaveLength(1)
   await page.keyboard.press('r')
   const [download] = await Promise.all([

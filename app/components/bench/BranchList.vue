@@ -10,8 +10,8 @@ const { doc, monitoring } = useSession()
 </script>
 
 <template>
-  <div>
-    <article v-for="b in split.branches" :key="b.id" class="border-b border-line py-2" :data-branch="b.id">
+  <ul aria-label="Branches">
+    <li v-for="b in split.branches" :key="b.id" class="border-b border-line py-2" :data-branch="b.id">
       <header class="flex items-center gap-2">
         <TextField
           class="water-name min-w-0 flex-1 bg-transparent text-large"
@@ -61,6 +61,6 @@ const { doc, monitoring } = useSession()
       </header>
       <GaugeRow v-for="k in ['level', 'pan', 'polarity']" :key="k" :owner="b.id" :param="k" />
       <RouteControls :from="b.id" branch />
-    </article>
-  </div>
+    </li>
+  </ul>
 </template>

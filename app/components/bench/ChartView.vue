@@ -374,7 +374,8 @@ watch(
     aria-label="Chart"
     data-region="chart"
   >
-    <div ref="view" class="h-full overflow-auto">
+    <ChartOverview v-if="chart" :chart="chart" :view="view" :width="width" />
+    <div ref="view" class="bare h-full overflow-auto">
       <div
         v-if="chart && selection.track"
         class="relative"
@@ -513,6 +514,10 @@ watch(
 </template>
 
 <style scoped>
+/* the overview scrolls it */
+.bare {
+  scrollbar-width: none;
+}
 .plus {
   position: absolute;
   display: flex;

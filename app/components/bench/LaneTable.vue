@@ -157,14 +157,12 @@ function press(e: KeyboardEvent, row: number, param: string): void {
   act()
 }
 
-/** As wide as its longest words. */
-const widthOf = (unit: string): string =>
-  (
-    ({ toggle: '32px', choice: '66px', decibel: '62px', hertz: '62px', percent: '48px' }) as Record<
-      string,
-      string
-    >
-  )[unit] ?? '58px'
+/** Px of the longest words of a column. */
+const widthOf = (unit: string): number =>
+  (({ toggle: 32, choice: 66, decibel: 62, hertz: 62, percent: 48 }) as Record<string, number>)[unit] ?? 58
+/** Share of a table that has to fit its panel. */
+const shareOf = (unit: string): string =>
+  `${(widthOf(unit) / columns.value.reduce((sum, [, s]) => sum + widthOf(s.unit), 72)) * 100}%`
 
 const column = (param: string) => ({ owner: props.owner, lane: props.lane, param, locked: locked.value })
 const dice = (param: string): void =>
@@ -260,11 +258,12 @@ const actsOf = (k: string) => {
   <div v-if="spec" ref="table" class="overflow-x-auto">
     <table
       class="border-separate border-spacing-x-0.5 border-spacing-y-0.25 text-tiny"
+      :class="spec.asTable === 'wide' ? 'w-full max-w-240 table-fixed' : ''"
       :aria-label="`${spec.name} as a table`"
     >
       <thead>
         <tr>
-          <th class="sticky left-0 z-10 bg-sheet pr-1">
+          <th class="sticky left-0 z-10 w-18 bg-sheet pr-1">
             <button class="small-button" title="Randomises all unlocked columns" @click="diceAll">
               Randomise
             </button>
@@ -274,7 +273,9 @@ const actsOf = (k: string) => {
             :key="k"
             scope="col"
             class="px-0 text-left font-medium whitespace-nowrap"
-            :style="{ minWidth: widthOf(s.unit) }"
+            :style="
+              spec.asTable === 'wide' ? { width: shareOf(s.unit) } : { minWidth: `${widthOf(s.unit)}px` }
+            "
           >
             <Menu as="div" class="relative">
               <MenuButton
@@ -332,7 +333,7 @@ const actsOf = (k: string) => {
               v-else
               role="slider"
               tabindex="0"
-              class="cell h-4.5 cursor-ew-resize touch-none px-1 leading-4.5 whitespace-nowrap text-ink -outline-offset-1"
+              class="cell h-4.5 cursor-ew-resize touch-none overflow-hidden px-1 leading-4.5 whitespace-nowrap text-ink -outline-offset-1"
               :style="{ backgroundSize: `${placeOf(row, k) * 100}% 100%` }"
               :data-column="k"
               :data-row="row"

@@ -114,6 +114,9 @@ const outputs = computed(() => [
     }))
   }),
 ])
+/** Whether an output is the one that is being linked. */
+const isOutput = (name: string): boolean =>
+  selection.inHand === m.value.id && (selection.handOutput ?? definition.value?.outputs[0]) === name
 const toolTips = {
   points: 'Drags points and bends the segments between them',
   draw: 'Draws freehand',
@@ -204,10 +207,9 @@ const summary = computed(() =>
         <button
           v-for="o in definition?.outputs"
           :key="o"
-          class="small-button"
-          :aria-pressed="
-            (selection.inHand === m.id ? (selection.handOutput ?? definition?.outputs[0]) : null) === o
-          "
+          class="segment"
+          :class="isOutput(o) ? 'bg-ink text-paper' : 'bg-sheet'"
+          :aria-pressed="isOutput(o)"
           :title="`Links the output ${o}`"
           @click="
             () => {
@@ -246,7 +248,8 @@ const summary = computed(() =>
           <button
             v-for="k in ['points', 'draw', 'line'] as const"
             :key="k"
-            class="small-button"
+            class="segment flex-none px-2"
+            :class="tool === k ? 'bg-ink text-paper' : 'bg-sheet'"
             :title="toolTips[k]"
             :aria-pressed="tool === k"
             @click="tool = k"
@@ -255,7 +258,7 @@ const summary = computed(() =>
           </button>
           <button
             v-if="definition?.isLane"
-            class="small-button ml-auto"
+            class="ml-auto underline"
             title="Opens the Timeline, which has all curve tools"
             @click="session.views.go('/timeline')"
           >

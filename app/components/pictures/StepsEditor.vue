@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { addLaneItem, removeLaneItem, setParam } from '@oleaje/core/project/value-edits'
+import { addLaneItem, removeLaneItem, setLaneLength, setParam } from '@oleaje/core/project/value-edits'
+import { number } from '@oleaje/core/units/parameter'
 import { pathOf } from '@oleaje/core/project/param-path'
 import type { Modulator } from '@oleaje/core/project/schema'
 import { itemsOf } from '@oleaje/core/project/targets'
@@ -105,6 +106,7 @@ const spoken = computed(() => {
   const level = Math.round((items.value[chosen.value]?.level ?? 0.5) * 100)
   return `Steps of ${props.modulator.name}: step ${chosen.value + 1} of ${items.value.length}, ${level} %`
 })
+const count = number('Number of steps', { min: 1, max: 32, default: 8, glide: 0 })
 </script>
 
 <template>
@@ -131,14 +133,13 @@ const spoken = computed(() => {
       >
         All
       </button>
-      <button
-        class="small-button"
-        :disabled="items.length >= 32"
-        @click="doc.edit('Add step', addLaneItem(modulator.id, 'steps', chosen))"
-      >
-        Add
-      </button>
-      <button class="small-button" :disabled="items.length <= 1" @click="remove">Remove</button>
+      <ValueField
+        class="w-12"
+        :spec="count"
+        :value="items.length"
+        title="Number of steps, from 1 to 32"
+        @take="doc.edit('Set number of steps', setLaneLength(modulator.id, 'steps', $event))"
+      />
     </div>
     <MiniGauge
       v-for="k in ['level', 'glide', 'chance']"

@@ -42,10 +42,11 @@ function press(e: PointerEvent): void {
 </script>
 
 <template>
-  <div class="sticky top-0 z-20 flex h-6 border-b border-ink bg-sheet text-tiny text-second">
-    <span class="sticky left-0 z-10 w-52.5 shrink-0 border-r border-line bg-sheet px-2 leading-6"
-      >Bars · drag to set the loop</span
-    >
+  <div class="sticky top-0 z-20 flex h-7 border-b border-ink bg-sheet text-tiny text-second">
+    <div class="sticky left-0 z-10 flex w-52.5 shrink-0 items-center border-r border-line bg-sheet pl-2">
+      <span class="flex-1">Bars</span>
+      <slot />
+    </div>
     <div
       ref="ruler"
       class="relative flex-1 cursor-text touch-none"
@@ -55,7 +56,7 @@ function press(e: PointerEvent): void {
       <span
         v-for="b in bars"
         :key="b"
-        class="absolute top-0 h-full border-l border-line pl-1 leading-6"
+        class="absolute top-0 h-full border-l border-line pl-1 leading-7"
         :style="{ left: `${b * bar * perBeat}px` }"
         >{{ b % (perBeat * bar * every < 26 ? 4 * every : every) === 0 ? b + 1 : '' }}</span
       >

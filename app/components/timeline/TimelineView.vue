@@ -315,6 +315,17 @@ useFrame(() => {
 useFrame(() => {
   if (head.value) head.value.style.transform = `translateX(${session.transport.place() * perBeat.value}px)`
 })
+const addActions = computed(() => [
+  [
+    {
+      text: 'Curve',
+      tip: 'Adds a curve for the chosen target',
+      disabled: !rideTarget.value,
+      run: addCurve,
+    },
+    { text: 'Section', tip: 'Adds a section from the loop', run: nameLoop },
+  ],
+])
 </script>
 
 <template>
@@ -332,7 +343,6 @@ useFrame(() => {
         :options="targetNames"
         @update:model-value="rideOf = $event"
       />
-      <button class="plain-button" title="Adds a curve for this target" @click="addCurve">Add curve</button>
       <button
         class="plain-button"
         :aria-pressed="!!recording.recordingAutomation"
@@ -342,33 +352,8 @@ useFrame(() => {
       >
         {{ recording.recordingAutomation ? 'Stop ride' : 'Record ride' }}
       </button>
-      <button class="plain-button" title="Adds a section from the loop" @click="nameLoop">Add section</button>
-      <span class="flex-1" />
-      <span class="flex items-center gap-1" role="group" aria-label="Zoom"
-        ><button
-          class="small-button"
-          :aria-pressed="follows"
-          title="Scrolls with the playhead"
-          @click="follows = !follows"
-        >
-          follow</button
-        ><button
-          class="small-button"
-          aria-label="Zoom out"
-          title="Zooms out"
-          :disabled="zoom <= 0"
-          @click="zoom--"
-        >
-          −</button
-        ><button
-          class="small-button"
-          aria-label="Zoom in"
-          title="Zooms in"
-          :disabled="zoom >= 6"
-          @click="zoom++"
-        >
-          +
-        </button></span
+      <ActionMenu label="Add to the Timeline" tip="Adds a curve or a section" :groups="addActions"
+        >Add…</ActionMenu
       >
       <div id="lane-tools" class="w-full" :class="hasNoteTools ? '' : 'hidden'" />
       <div
@@ -480,7 +465,34 @@ useFrame(() => {
       @mousedown.middle.prevent
     >
       <div class="relative" :style="{ width: `${210 + beats * perBeat}px` }">
-        <TimelineRuler :per-beat="perBeat" :beats="beats" />
+        <TimelineRuler :per-beat="perBeat" :beats="beats">
+          <span class="flex h-full items-center gap-1 px-1" role="group" aria-label="Zoom"
+            ><button
+              class="small-button"
+              :aria-pressed="follows"
+              title="Scrolls with the playhead"
+              @click="follows = !follows"
+            >
+              follow</button
+            ><button
+              class="small-button"
+              aria-label="Zoom out"
+              title="Zooms out"
+              :disabled="zoom <= 0"
+              @click="zoom--"
+            >
+              −</button
+            ><button
+              class="small-button"
+              aria-label="Zoom in"
+              title="Zooms in"
+              :disabled="zoom >= 6"
+              @click="zoom++"
+            >
+              +
+            </button></span
+          >
+        </TimelineRuler>
         <SectionRow :per-beat="perBeat" />
         <template v-for="{ track: t, curves } in rows" :key="t.id">
           <TrackRow

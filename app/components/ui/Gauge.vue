@@ -338,11 +338,17 @@ const endText = (at: number): string =>
         :style="{ left: `${p.place.value * 100}%` }"
         @pointerdown="pressBase"
       />
-      <div v-if="p.links.value.length" ref="dot" class="pointer-events-none absolute inset-x-0 top-2 h-2.5">
-        <i
-          class="absolute -left-1.25 block h-2.5 w-2.5 rounded-full border border-sheet"
-          :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
-        />
+      <!-- the layer of the dot moves by its own width, which must not make the panel wider -->
+      <div
+        v-if="p.links.value.length"
+        class="pointer-events-none absolute -inset-x-1.5 top-2 h-2.5 overflow-hidden"
+      >
+        <div ref="dot" class="absolute inset-x-1.5 inset-y-0">
+          <i
+            class="absolute -left-1.25 block h-2.5 w-2.5 rounded-full border border-sheet"
+            :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
+          />
+        </div>
       </div>
     </div>
     <div class="relative text-right">
